@@ -1,0 +1,43 @@
+// Runs in a worker thread (Node's or the browser's): holds one instance of the kernel on the shared memory and carries out calls.
+// Messages are handled one by one; a trap in the kernel travels back as an error.
+
+import { FIRST_ADDRESS } from '../kernel/layout.ts';
+
+export interface KernelExports {
+  staticEnd(): number;
+  buildEnd(): number;
+  buildMesh(positions: number, indices: number, triangles: number, records: number, scratch: number, out: number): number;
+  buildInstances(instances: number, count: number, records: number, scratch: number, out: number): number;
+  closest(root: number, rays: number, hits: number, count: number, slots: number, inFlight: number): void;
+  occluded(root: number, rays: number, out: number, count: number, slots: number, inFlight: number): void;
+  fillAlbedoTable(table: number): void;
+  renderTiles(job: number, scratch: number): void;
+  random3At(seed: number, sample: number, pair: number, out: number): void;
+}
+
+export interface Start { readonly module: WebAssembly.Module; readonly memory: WebAssembly.Memory }
+export interface Call { readonly id: number; readonly fn: keyof KernelExports; readonly args: readonly number[] }
+export type Reply = { readonly id: number; readonly value: number | undefined } | { readonly id: number; readonly error: string };
+
+export async function instantiate({ module, memory }: Start): Promise<KernelExports> {
+  const instance = await WebAssembly.instantiate(module, {
+    env: { memory, abort: (_message: number, _file: number, line: number, column: number) => { throw new Error(`kernel assertion at ${line}:${column}`); } },
+  });
+  const kernel = instance.exports as unknown as KernelExports;
+  if (kernel.staticEnd() > FIRST_ADDRESS) throw new Error(`the kernel's constants end at ${kernel.staticEnd()}, past FIRST_ADDRESS`);
+  return kernel;
+}
+
+/** Answers calls that arrive through `receive` with `send`. */
+export async function serve(start: Start, receive: (handle: (call: Call) => void) => void, send: (reply: Reply) => void): Promise<void> {
+  const kernel = await instantiate(start);
+  receive(({ id, fn, args }) => {
+    try {
+      const value = (kernel[fn] as (...a: readonly number[]) => number | undefined)(...args);
+      send({ id, value: value === undefined ? undefined : value >>> 0 });
+    } catch (e) {
+      send({ id, error: e instanceof Error ? e.message : String(e) });
+    }
+  });
+  send({ id: 0, value: undefined });
+}

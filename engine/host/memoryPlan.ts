@@ -1,0 +1,129 @@
+// Where everything of a job lies in the engine's memory, computed from counts alone. The planner asks it for bytes before anything is loaded, the
+// packer writes exactly there: one function, so the two cannot differ. Addresses are 32-bit; more than 4 GiB is refused here.
+//
+// Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the builder's temporary space
+// overlaps film and scratch, which nobody uses while structures are built).
+import * as K from '../kernel/layout.ts';
+import { EngineError } from './scene.ts';
+
+export interface MeshCounts {
+  readonly vertices: number;
+  readonly triangles: number;
+  readonly normals: boolean;
+  readonly uv0: boolean;
+  readonly uv1: boolean;
+  readonly colors: boolean;
+  readonly accelerationBytes: number;
+}
+
+export interface JobCounts {
+  readonly meshes: readonly MeshCounts[];
+  readonly materials: number;
+  readonly textureUses: number;
+  readonly textures: readonly { readonly width: number; readonly height: number }[];
+  readonly instances: number;
+  /** Punctual lights and emitting instances together. */
+  readonly lights: number;
+  /** Triangles of each emitting instance. */
+  readonly emissiveTriangles: readonly number[];
+  readonly environment?: { readonly width: number; readonly height: number } | undefined;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly threads: number;
+}
+
+export const MEMORY_CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
+export type MemoryCategory = (typeof MEMORY_CATEGORIES)[number];
+export type MemoryBytes = Readonly<Record<MemoryCategory, number>>;
+
+export interface MeshPlace {
+  readonly geometry: number;
+  readonly normals: number;
+  readonly uv0: number;
+  readonly uv1: number;
+  readonly colors: number;
+  readonly indices: number;
+  readonly acceleration: number;
+}
+
+export interface MemoryPlan {
+  readonly bytes: MemoryBytes;
+  readonly totalBytes: number;
+  readonly job: number;
+  readonly srgbTable: number;
+  readonly albedoTable: number;
+  readonly materials: number;
+  readonly textureUses: number;
+  readonly meshes: readonly MeshPlace[];
+  readonly textures: readonly number[];
+  readonly lights: number;
+  readonly lightCdf: number;
+  readonly emissive: readonly { readonly triangles: number; readonly cdf: number }[];
+  readonly environment: { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number } | undefined;
+  readonly instances: number;
+  readonly topLevel: number;
+  readonly film: number;
+  readonly scratch: number;
+  readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
+}
+
+const MAX_BYTES = 65536 * 65536;
+
+/** Most bytes the tree over n instances can take: every node has at least two children but the root. */
+export const topLevelBytes = (instances: number): number => (instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64);
+
+/** Temporary bytes to build a mesh: positions as they come, a record a triangle, bins and frames. */
+const buildBytes = (vertices: number, items: number) => vertices * 12 + 16 + items * K.BUILD_RECORD_BYTES + K.BUILD_SCRATCH_BYTES + 256;
+
+/** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest part */
+export function planMemory(counts: JobCounts): MemoryPlan {
+  let top = K.FIRST_ADDRESS;
+  const bytes: Record<MemoryCategory, number> = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
+  const take = (category: MemoryCategory, size: number, align = 16): number => {
+    const at = Math.ceil(top / align) * align;
+    bytes[category] += at - top + size;
+    top = at + size;
+    return at;
+  };
+  bytes.scratch += K.FIRST_ADDRESS;
+  const job = take('scratch', K.JOB_BYTES, 64);
+  const srgbTable = take('scratch', 256 * 4);
+  const albedoTable = take('scratch', K.ALBEDO_SIZE * K.ALBEDO_SIZE * 8);
+  const materials = take('scratch', counts.materials * K.MAT_BYTES);
+  const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
+  const attribute = (present: boolean, vertices: number, size: number) => (present ? take('vertices', vertices * size + 16) : 0);
+  const vertexPlaces = counts.meshes.map((m) => ({
+    geometry: take('vertices', K.GEOM_BYTES),
+    normals: attribute(m.normals, m.vertices, 12),
+    uv0: attribute(m.uv0, m.vertices, 8),
+    uv1: attribute(m.uv1, m.vertices, 8),
+    colors: attribute(m.colors, m.vertices, 16),
+    indices: take('vertices', m.triangles * 12),
+  }));
+  const textures = counts.textures.map((t) => take('textures', t.width * t.height * 4));
+  const lights = take('lights', counts.lights * K.LIGHT_BYTES);
+  const lightCdf = take('lights', counts.lights * 4);
+  const emissive = counts.emissiveTriangles.map((n) => ({ triangles: take('lights', n * K.LTRI_BYTES), cdf: take('lights', n * 4) }));
+  const env = counts.environment;
+  const texels = env ? env.width * env.height : 0;
+  const environment = env && { texels: take('lights', texels * 16), marginal: take('lights', env.height * 4), conditional: take('lights', texels * 4), pdf: take('lights', texels * 4) };
+  const meshes = counts.meshes.map((m, i) => ({ ...vertexPlaces[i]!, acceleration: take('acceleration', m.accelerationBytes, 64) }));
+  const instances = take('acceleration', counts.instances * K.INST_BYTES, 64);
+  const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
+
+  const shared = Math.ceil(top / 64) * 64;
+  const film = take('film', counts.widthPx * counts.heightPx * 16, 64);
+  const scratch = take('scratch', counts.threads * K.SCRATCH_BYTES, 64);
+  const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
+  const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
+  const temporaryEnd = shared + buildBytes(most, items);
+  if (temporaryEnd > top) { bytes.scratch += temporaryEnd - top; top = temporaryEnd; }
+  if (top > MAX_BYTES) {
+    const largest = MEMORY_CATEGORIES.reduce((a, b) => (bytes[b] > bytes[a] ? b : a));
+    throw new EngineError('OUT_OF_MEMORY', `This job needs ${(top / 2 ** 30).toFixed(2)} GiB, and one job can hold 4 GiB at most. The largest part is ${largest} with ${(bytes[largest] / 2 ** 30).toFixed(2)} GiB. Cull objects for this camera or render smaller.`);
+  }
+  const positions = shared;
+  const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
+  const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
+  return { bytes, totalBytes: top, job, srgbTable, albedoTable, materials, textureUses, meshes, textures, lights, lightCdf, emissive, environment, instances, topLevel, film, scratch, build: { positions, records, scratch: buildScratch } };
+}

@@ -1,0 +1,8 @@
+// What the host may call.
+export { buildEnd, buildInstances, buildMesh } from './build';
+export { closest, occluded } from './traverse';
+export { fillAlbedoTable } from './surface';
+export { renderTiles } from './integrate';
+export { random3At } from './probe';
+/** First byte after the module's own constants (tables of the math functions): the host puts nothing below it. */
+export function staticEnd(): usize { return __heap_base; }

@@ -1,0 +1,201 @@
+// Memory layout of the engine: the one definition, read by the kernel (AssemblyScript) and by the host (TypeScript).
+// Everything is in bytes. Addresses are 32-bit, so a job never holds more than 4 GiB.
+// Only untyped numeric constants may stand here: both compilers read this file.
+//
+// BVH node (128 B, 64-aligned), four children as structure of arrays:
+//   0 minX×4 | 16 minY×4 | 32 minZ×4 | 48 maxX×4 | 64 maxY×4 | 80 maxZ×4 | 96 ref×4 | 112 unused
+// Triangle block (160 B, 32-aligned), four triangles as structure of arrays:
+//   0 v0x v0y v0z | 48 e1x e1y e1z | 96 e2x e2y e2z (each ×4) | 144 primitive index ×4
+// Reference (u32): low five bits 0 = node; 1…28 = that many triangle blocks; 29 = instance; 30 = leave instance; 31 = end.
+export const NODE_BYTES = 128;
+export const NODE_REF = 96;
+export const BLOCK_BYTES = 160;
+export const BLOCK_PRIM = 144;
+export const REF_MASK = 31;
+export const REF_INSTANCE = 29;
+export const REF_LEAVE = 30;
+export const REF_END = 31;
+export const MAX_LEAF_BLOCKS = 2;
+
+// Instance (128 B, 64-aligned): world→object as four columns whose fourth lanes carry integers, then object→world.
+export const INST_BYTES = 128;
+export const INST_ROOT = 12; // u32 reference of the mesh's root
+export const INST_INDEX = 28; // u32 place in the instance list, which is scene order
+export const INST_MASK = 44; // u32 RAY_* bits that may meet it
+export const INST_FORWARD = 64; // 12 × f32, columns x y z t
+export const INST_MATERIAL = 112; // u32 address
+export const INST_GEOMETRY = 116; // u32 address
+export const INST_LIGHT = 120; // i32 light index, −1 for none
+
+// Ray (48 B)
+export const RAY_BYTES = 48;
+export const RAY_TMIN = 12;
+export const RAY_DIR = 16;
+export const RAY_TMAX = 28;
+export const RAY_MASK = 32;
+export const RAY_PATH = 36;
+export const MASK_CAMERA = 1;
+export const MASK_SPECULAR = 2;
+export const MASK_SHADOW = 4;
+export const MASK_DIFFUSE = 8;
+export const MASK_ALL = 15;
+
+// Hit (32 B): t u v | primitive | instance (0xffffffff: none) | block address + lane
+export const HIT_BYTES = 32;
+export const HIT_U = 4;
+export const HIT_V = 8;
+export const HIT_PRIM = 12;
+export const HIT_INST = 16;
+export const HIT_BLOCK = 20;
+
+// Rays in flight: a slot of ray state and its stack. The stride is not a power of two, so that slots spread over cache sets.
+export const SLOT_BYTES = 2624;
+export const RAYS_IN_FLIGHT = 10;
+
+// Geometry of a mesh primitive (32 B): addresses, 0 where the mesh has no such attribute
+export const GEOM_BYTES = 32;
+export const GEOM_NORMALS = 0; // f32 × 3 a vertex
+export const GEOM_UV0 = 4; // f32 × 2 a vertex
+export const GEOM_UV1 = 8;
+export const GEOM_COLORS = 12; // f32 × 4 a vertex, linear
+export const GEOM_INDICES = 16; // u32 × 3 a triangle
+export const GEOM_TRIANGLES = 20;
+
+// Material (192 B)
+export const MAT_BYTES = 192;
+export const MAT_BASE = 0; // rgb linear, alpha
+export const MAT_METALLIC = 16;
+export const MAT_ROUGHNESS = 20;
+export const MAT_TRANSMISSION = 24;
+export const MAT_IOR = 28;
+export const MAT_EMISSION = 32; // rgb in nits
+export const MAT_NORMAL_SCALE = 44;
+export const MAT_ATTENUATION = 48; // rgb absorption coefficients, 1/m
+export const MAT_FLAGS = 60;
+export const MAT_TEX_BASE = 64; // u32 addresses of texture uses, 0 for none
+export const MAT_TEX_METAL_ROUGH = 68;
+export const MAT_TEX_NORMAL = 72;
+export const MAT_TEX_EMISSION = 76;
+export const MAT_SPECULAR = 80; // factor on the dielectric's reflectance at normal incidence
+export const MAT_DOUBLE_SIDED = 1;
+export const MAT_SOLID = 2; // has a volume: refraction bends rays
+
+// Use of a texture (64 B): the pixels and how texture coordinates reach them
+export const TEX_BYTES = 64;
+export const TEX_DATA = 0; // u32 address of RGBA8 texels, row by row
+export const TEX_WIDTH = 4;
+export const TEX_HEIGHT = 8;
+export const TEX_FLAGS = 12;
+export const TEX_UV = 16; // 2 × 3 matrix: u' = m0 u + m1 v + m2, v' = m3 u + m4 v + m5
+export const TEX_SRGB = 1;
+export const TEX_UV1 = 2;
+export const TEX_WRAP_S = 4; // shift of two bits: 0 repeat, 1 clamp, 2 mirror
+export const TEX_WRAP_T = 6;
+export const WRAP_REPEAT = 0;
+export const WRAP_CLAMP = 1;
+export const WRAP_MIRROR = 2;
+
+// Light (96 B)
+export const LIGHT_BYTES = 96;
+export const LIGHT_TYPE = 0;
+export const LIGHT_RADIUS = 4; // m; for a sun: sine of half its angular diameter
+export const LIGHT_COS_OUTER = 8;
+export const LIGHT_COS_INNER = 12;
+export const LIGHT_POSITION = 16;
+export const LIGHT_WEIGHT = 28; // cd-like power by which lights are picked
+export const LIGHT_DIRECTION = 32; // the way light travels
+export const LIGHT_INSTANCE = 44; // u32 address of the emitting instance
+export const LIGHT_COLOR = 48; // rgb: cd (point, spot), lux (sun); unused for meshes
+export const LIGHT_AREA = 60; // m² of a mesh's surface
+export const LIGHT_TRIANGLES = 64; // u32 address
+export const LIGHT_TRIANGLE_COUNT = 68;
+export const LIGHT_TRIANGLE_CDF = 72; // u32 address, f32 cumulative area / total
+export const LIGHT_BOUND = 80; // m radius around the position that holds a mesh light
+export const LIGHT_SUN = 0;
+export const LIGHT_POINT = 1;
+export const LIGHT_SPOT = 2;
+export const LIGHT_MESH = 3;
+// Emissive triangle in world space (48 B): v0 e1 e2 | primitive, side (±1: the front is the edges' cross product times it)
+export const LTRI_BYTES = 48;
+export const LTRI_PRIM = 36;
+export const LTRI_SIDE = 40;
+// Up to this many lights are weighed at every shading point; beyond, they are picked by power alone.
+export const LIGHTS_WEIGHED = 256;
+
+// Job (512 B): everything a thread needs to know
+export const JOB_BYTES = 512;
+export const JOB_ROOT = 0;
+export const JOB_INSTANCES = 4;
+export const JOB_LIGHT_COUNT = 8;
+export const JOB_LIGHTS = 12;
+export const JOB_LIGHT_CDF = 16; // f32 cumulative weight / total
+export const JOB_ENV = 20; // u32 address of f32 × 4 texels, 0 for no environment
+export const JOB_ENV_WIDTH = 24;
+export const JOB_ENV_HEIGHT = 28;
+export const JOB_ENV_MARGINAL = 32; // f32 × height, cumulative
+export const JOB_ENV_CONDITIONAL = 36; // f32 × width × height, cumulative by row
+export const JOB_ENV_PDF = 40; // f32 × width × height, per steradian before the sine is divided out
+export const JOB_ENV_TURN_COS = 44;
+export const JOB_ENV_TURN_SIN = 48;
+export const JOB_SRGB_TABLE = 52; // f32 × 256
+export const JOB_ALBEDO_TABLE = 56; // f32 × 2 × 32 × 32
+export const JOB_ENV_SCALE = 64; // rgb
+export const JOB_FILM = 80; // f32 × 4 a pixel: sums of r g b and coverage
+export const JOB_WIDTH = 84;
+export const JOB_HEIGHT = 88;
+export const JOB_BOUNCES = 92;
+export const JOB_CLAMP = 96; // f32, 0 = off
+export const JOB_SEED = 100;
+export const JOB_ORTHO = 104;
+export const JOB_CAMERA = 112; // origin, near | right × half width, far | up × half height, lens radius | forward, focus distance
+export const JOB_NEXT_TILE = 192; // atomic
+export const JOB_CANCEL = 196; // atomic
+export const JOB_TILES_DONE = 200; // atomic
+export const JOB_SAMPLE_START = 204;
+export const JOB_SAMPLE_COUNT = 208;
+export const JOB_RAYS = 216; // atomic u64: rays traced
+export const JOB_PATHS = 224; // atomic u64: camera paths started
+export const TILE_WIDTH = 64;
+export const TILE_HEIGHT = 32;
+export const WAVE_PATHS = 2048;
+
+// Path (96 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
+//   normal at the last vertex, pixel | sample, bounce, dimension, covered
+export const PATH_BYTES = 96;
+export const PATH_PDF = 12;
+export const PATH_RADIANCE = 16;
+export const PATH_SEED = 28;
+export const PATH_NORMAL = 32;
+export const PATH_PIXEL = 44;
+export const PATH_SAMPLE = 48;
+export const PATH_BOUNCE = 52;
+export const PATH_DIM = 56;
+export const PATH_COVERED = 60;
+// Shadow candidate (16 B): contribution rgb, path index; two a path and bounce at most
+export const SHADE_BYTES = 16;
+
+// Per-thread scratch: ray slots, then two ray queues, hits, paths, shadow rays, shadow contributions, shadow results
+export const SCRATCH_SLOTS = 0;
+export const SCRATCH_RAYS_A = SCRATCH_SLOTS + SLOT_BYTES * (RAYS_IN_FLIGHT + 1);
+export const SCRATCH_RAYS_B = SCRATCH_RAYS_A + RAY_BYTES * WAVE_PATHS;
+export const SCRATCH_HITS = SCRATCH_RAYS_B + RAY_BYTES * WAVE_PATHS;
+export const SCRATCH_PATHS = SCRATCH_HITS + HIT_BYTES * WAVE_PATHS;
+export const SCRATCH_SHADOW_RAYS = SCRATCH_PATHS + PATH_BYTES * WAVE_PATHS;
+export const SCRATCH_SHADE = SCRATCH_SHADOW_RAYS + RAY_BYTES * WAVE_PATHS * 2;
+export const SCRATCH_SHADOW_HITS = SCRATCH_SHADE + SHADE_BYTES * WAVE_PATHS * 2;
+export const SCRATCH_SURFACE = SCRATCH_SHADOW_HITS + 4 * WAVE_PATHS * 2;
+export const SURFACE_BYTES = 512;
+export const SCRATCH_BYTES = SCRATCH_SURFACE + SURFACE_BYTES;
+
+// Builder scratch: bins, then frames of four child descriptors for each level, beside 32 B a triangle or instance of records
+export const BUILD_RECORD_BYTES = 32;
+export const BUILD_BINS = 16;
+export const BUILD_CHILD_BYTES = 96;
+export const BUILD_FRAMES = 4096;
+export const BUILD_MAX_DEPTH = 24; // beyond it splits are by count, so that stacks stay bounded
+export const BUILD_SCRATCH_BYTES = BUILD_FRAMES + BUILD_CHILD_BYTES * 4 * 64;
+export const ALBEDO_SIZE = 32;
+
+// The module's own constants (tables of the math functions) lie below this; every thread checks on start that they do. Written over, exp() and
+// sin() silently give nonsense: the furnace test of glass once caught it.
+export const FIRST_ADDRESS = 65536;

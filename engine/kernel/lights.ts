@@ -1,0 +1,153 @@
+// Picks light for a shading point, and says with what density a direction would have been picked (for multiple importance sampling).
+// A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
+import {
+  INST_GEOMETRY, INST_MATERIAL, JOB_ENV, JOB_ENV_CONDITIONAL, JOB_ENV_HEIGHT, JOB_ENV_MARGINAL, JOB_ENV_PDF, JOB_ENV_SCALE, JOB_ENV_TURN_COS, JOB_ENV_TURN_SIN,
+  JOB_ENV_WIDTH, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BOUND, LIGHT_BYTES, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
+  LIGHT_DIRECTION, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE,
+  LIGHT_WEIGHT, LTRI_BYTES, LTRI_PRIM, LTRI_SIDE, MAT_DOUBLE_SIDED, MAT_FLAGS,
+} from './layout';
+import { PI, emissionAt } from './surface';
+import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
+
+/** How much a light may matter at point p with geometric normal n: an estimate of irradiance, 0 only where the light gives nothing. */
+function weightAt(light: usize, p: v128, n: v128): f32 {
+  const type = load<u32>(light, LIGHT_TYPE), weight = load<f32>(light, LIGHT_WEIGHT), radius = load<f32>(light, LIGHT_RADIUS), floor: f32 = 0.05;
+  if (type == LIGHT_SUN) { const c = -dot(load3(light + LIGHT_DIRECTION), n); return c < -radius - <f32>0.001 ? 0 : weight * max<f32>(c, floor); }
+  const to = sub(load3(light + LIGHT_POSITION), p), bound = type == LIGHT_MESH ? load<f32>(light, LIGHT_BOUND) : radius, d2 = dot(to, to), d = sqrt<f32>(d2), c = dot(to, n);
+  if (c < -bound - <f32>1e-4 * d) return 0;
+  if (type == LIGHT_SPOT && d > radius) {
+    const slack = <f32>0.001 + <f32>2 * radius / d;
+    if (-dot(to, load3(light + LIGHT_DIRECTION)) / d < load<f32>(light, LIGHT_COS_OUTER) - slack) return 0;
+  }
+  const near = max<f32>(d2, bound * bound + <f32>1e-6);
+  return weight / near * (d > bound ? max<f32>((c + bound) / (d + bound), floor) : <f32>1);
+}
+
+/** Index of the light picked by random number u (−1: none matters). Probability goes to store.f32(out), what is left of u to out + 4. */
+function pick(job: usize, p: v128, n: v128, u: f32, out: usize): i32 {
+  const count = load<i32>(job, JOB_LIGHT_COUNT), lights: usize = load<u32>(job, JOB_LIGHTS), one: f32 = 1;
+  let chosen: i32 = -1;
+  if (count > LIGHTS_WEIGHED) {
+    const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+    chosen = search(cdf, count, u);
+    const below: f32 = chosen ? load<f32>(cdf + (<usize>(chosen - 1) << 2)) : 0, prob = load<f32>(cdf + (<usize>chosen << 2)) - below;
+    store<f32>(out, prob); store<f32>(out, min<f32>((u - below) / prob, <f32>0.99999994), 4);
+    return prob > 0 ? chosen : -1;
+  }
+  let sum: f32 = 0, own: f32 = 0;
+  for (let i: i32 = 0; i < count; i++) {
+    const w = weightAt(lights + <usize>i * LIGHT_BYTES, p, n);
+    if (!(w > 0)) continue;
+    sum += w;
+    const q = w / sum;
+    if (u < q) { chosen = i; own = w; u = u / q; } else u = (u - q) / (one - q);
+  }
+  if (chosen < 0) return -1;
+  store<f32>(out, own / sum); store<f32>(out, min<f32>(u, <f32>0.99999994), 4);
+  return chosen;
+}
+function probability(job: usize, index: i32, p: v128, n: v128): f32 {
+  const count = load<i32>(job, JOB_LIGHT_COUNT), lights: usize = load<u32>(job, JOB_LIGHTS);
+  if (count > LIGHTS_WEIGHED) {
+    const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+    return load<f32>(cdf + (<usize>index << 2)) - (index ? load<f32>(cdf + (<usize>(index - 1) << 2)) : <f32>0);
+  }
+  let sum: f32 = 0, own: f32 = 0;
+  for (let i: i32 = 0; i < count; i++) { const w = weightAt(lights + <usize>i * LIGHT_BYTES, p, n); if (w > 0) sum += w; if (i == index) own = w; }
+  return sum > 0 ? own / sum : 0;
+}
+/** First place in n cumulative values that exceeds u. */
+function search(cdf: usize, n: i32, u: f32): i32 {
+  let lo: i32 = 0, hi = n - 1;
+  while (lo < hi) { const mid = (lo + hi) >> 1; if (load<f32>(cdf + (<usize>mid << 2)) > u) hi = mid; else lo = mid + 1; }
+  return lo;
+}
+
+/**
+ * One light for point p: direction and distance to out (0…15), radiance / pdf to out + 16 (before scattering and MIS), pdf per steradian to out + 28 (0 for lights that no
+ * scattered ray can meet). Returns false where nothing arrives.
+ */
+export function sampleLight(job: usize, p: v128, n: v128, r: v128, out: usize): bool {
+  const index = pick(job, p, n, Z(r), out);
+  if (index < 0) return false;
+  const prob = load<f32>(out), rest = load<f32>(out, 4), light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  const type = load<u32>(light, LIGHT_TYPE), radius = load<f32>(light, LIGHT_RADIUS), one: f32 = 1, two: f32 = 2;
+  if (type == LIGHT_MESH) {
+    const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF), inst: usize = load<u32>(light, LIGHT_INSTANCE);
+    const tri = <usize>load<u32>(light, LIGHT_TRIANGLES) + <usize>search(cdf, load<i32>(light, LIGHT_TRIANGLE_COUNT), rest) * LTRI_BYTES;
+    const s = sqrt<f32>(X(r)), u = s * (one - Y(r)), v = Y(r) * s, e1 = load3(tri + 12), e2 = load3(tri + 24);
+    const to = sub(add(load3(tri), add(scale(e1, u), scale(e2, v))), p), d2 = dot(to, to), d = sqrt<f32>(d2);
+    if (!(d > 0)) return false;
+    const w = scale(to, one / d), mat: usize = load<u32>(inst, INST_MATERIAL);
+    let c = -dot(normalize(cross(e1, e2)), w) * load<f32>(tri, LTRI_SIDE);
+    if (c < 0 && load<u32>(mat, MAT_FLAGS) & MAT_DOUBLE_SIDED) c = -c;
+    if (c <= <f32>1e-6) return false;
+    const pdf = prob * d2 / (c * load<f32>(light, LIGHT_AREA));
+    const L = emissionAt(job, mat, load<u32>(inst, INST_GEOMETRY), load<u32>(tri, LTRI_PRIM), u, v);
+    v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
+    return true;
+  }
+  const k = sqrt<f32>(X(r)), phi: f32 = two * PI * Y(r);
+  if (type == LIGHT_SUN) {
+    const c = scale(load3(light + LIGHT_DIRECTION), -1);
+    const w = normalize(disc(c, radius * k, phi, c));
+    v128.store(out, f32x4.replace_lane(w, 3, Infinity)); v128.store(out, scale(load3(light + LIGHT_COLOR), one / prob), 16);
+    return true;
+  }
+  const centre = load3(light + LIGHT_POSITION), axis = normalize(sub(p, centre));
+  const to = sub(disc(axis, radius * k, phi, centre), p), d2 = dot(to, to), d = sqrt<f32>(d2);
+  if (!(d > 0)) return false;
+  const w = scale(to, one / d);
+  let power = one / (prob * max<f32>(d2, <f32>1e-6));
+  if (type == LIGHT_SPOT) { // KHR_lights_punctual: squared linear fall-off between the cones' cosines
+    const ci = load<f32>(light, LIGHT_COS_INNER), co = load<f32>(light, LIGHT_COS_OUTER), f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
+    power *= f * f;
+    if (!(power > 0)) return false;
+  }
+  v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, scale(load3(light + LIGHT_COLOR), power), 16);
+  return true;
+}
+/** Point at distance k and angle phi from centre, on the disc across the given unit axis. */
+function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
+  if (!(k > 0)) return centre;
+  const other = abs<f32>(X(axis)) < <f32>0.7 ? vec(1, 0, 0) : vec(0, 1, 0), t = normalize(cross(axis, other)), b = cross(axis, t);
+  return add(centre, add(scale(t, k * Mathf.cos(phi)), scale(b, k * Mathf.sin(phi))));
+}
+/** Density per steradian with which sampleLight at p would have met a mesh light at distance d under cosine c. */
+export function meshLightPdf(job: usize, index: i32, p: v128, n: v128, d: f32, c: f32): f32 {
+  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  return probability(job, index, p, n) * d * d / (max<f32>(c, <f32>1e-6) * load<f32>(light, LIGHT_AREA));
+}
+
+// Environment: latitude-longitude, u = 0.5 looks along −Z and grows towards +X, v = 0 is straight up. The turn is about +Y.
+// @ts-ignore
+@inline function envU(job: usize, w: v128): f32 {
+  const c = load<f32>(job, JOB_ENV_TURN_COS), s = load<f32>(job, JOB_ENV_TURN_SIN), x = c * X(w) - s * Z(w), z = s * X(w) + c * Z(w);
+  return <f32>0.5 + Mathf.atan2(x, -z) / (<f32>2 * PI);
+}
+export function environment(job: usize, w: v128): v128 {
+  const data: usize = load<u32>(job, JOB_ENV), W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), half: f32 = 0.5, one: f32 = 1;
+  const x = envU(job, w) * <f32>W - half, y = Mathf.acos(min<f32>(max<f32>(Y(w), -1), 1)) / PI * <f32>H - half, fx = floor<f32>(x), fy = floor<f32>(y), a = x - fx, b = y - fy;
+  const x0 = (<i32>fx + W) % W, x1 = (<i32>fx + 1 + W) % W, y0 = max<i32>(<i32>fy, 0), y1 = min<i32>(<i32>fy + 1, H - 1);
+  const p = data + (<usize>(y0 * W) << 4), q = data + (<usize>(y1 * W) << 4);
+  const top = add(scale(load3(p + (<usize>x0 << 4)), one - a), scale(load3(p + (<usize>x1 << 4)), a)), bottom = add(scale(load3(q + (<usize>x0 << 4)), one - a), scale(load3(q + (<usize>x1 << 4)), a));
+  return f32x4.mul(add(scale(top, one - b), scale(bottom, b)), load3(job + JOB_ENV_SCALE));
+}
+export function environmentPdf(job: usize, w: v128): f32 {
+  const W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), y = min<f32>(max<f32>(Y(w), -1), 1), sin = sqrt<f32>(max<f32>(<f32>1 - y * y, 0));
+  const i = min<i32>(max<i32>(<i32>(envU(job, w) * <f32>W), 0), W - 1), j = min<i32>(<i32>(Mathf.acos(y) / PI * <f32>H), H - 1);
+  return sin > <f32>1e-5 ? load<f32>(<usize>load<u32>(job, JOB_ENV_PDF) + (<usize>(j * W + i) << 2)) / (<f32>2 * PI * PI * sin) : 0;
+}
+/** Same record as sampleLight, for the environment. */
+export function sampleEnvironment(job: usize, r: v128, out: usize): bool {
+  const W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), rows: usize = load<u32>(job, JOB_ENV_MARGINAL), one: f32 = 1;
+  const j = search(rows, H, Y(r)), below: f32 = j ? load<f32>(rows + (<usize>(j - 1) << 2)) : 0, fy = (Y(r) - below) / (load<f32>(rows + (<usize>j << 2)) - below);
+  const cols = <usize>load<u32>(job, JOB_ENV_CONDITIONAL) + (<usize>(j * W) << 2), i = search(cols, W, X(r));
+  const left: f32 = i ? load<f32>(cols + (<usize>(i - 1) << 2)) : 0, fx = (X(r) - left) / (load<f32>(cols + (<usize>i << 2)) - left);
+  const theta = PI * (<f32>j + min<f32>(max<f32>(fy, 0), 1)) / <f32>H, phi: f32 = <f32>2 * PI * ((<f32>i + min<f32>(max<f32>(fx, 0), 1)) / <f32>W - <f32>0.5);
+  const sin = Mathf.sin(theta), mx = sin * Mathf.sin(phi), mz = -sin * Mathf.cos(phi), c = load<f32>(job, JOB_ENV_TURN_COS), s = load<f32>(job, JOB_ENV_TURN_SIN);
+  const w = vec(c * mx + s * mz, Mathf.cos(theta), -s * mx + c * mz), pdf = environmentPdf(job, w);
+  if (!(pdf > 0)) return false;
+  v128.store(out, f32x4.replace_lane(w, 3, Infinity)); v128.store(out, f32x4.replace_lane(scale(environment(job, w), one / pdf), 3, pdf), 16);
+  return true;
+}

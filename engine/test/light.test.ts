@@ -1,0 +1,90 @@
+// The engine against answers known in closed form.
+import { describe, expect, it } from 'vitest';
+import { type EngineLight, type EngineMaterial, MASK_ALL, MASK_CAMERA } from '../host/index.ts';
+import { IDENTITY, constantSky, downCamera, floor, frontCamera, matte, mean, one, scene, settings, shoot, sphere, translated } from './fixtures.ts';
+
+const grey = (base: number, extra: Partial<EngineMaterial> = {}): EngineMaterial => ({ ...matte, baseColor: [base, base, base, 1], ...extra });
+/** A small spot straight below the camera, so that the answer at the centre holds for the whole picture. */
+const spot = (samples: number) => ({ camera: downCamera(1, 0.01), settings: settings(16, 16, 1), samples });
+
+describe.each([false, true])('furnace (assertions %s)', (debug) => {
+  it.each([
+    ['white matte', matte],
+    ['white with a rough clear surface', grey(1, { ior: 1.5, specular: 1, roughness: 0.6 })],
+    ['white with a smooth clear surface', grey(1, { ior: 1.5, specular: 1, roughness: 0.1 })],
+    ['white metal, rough', grey(1, { metallic: 1, roughness: 1 })],
+    ['white metal, half rough', grey(1, { metallic: 1, roughness: 0.5 })],
+    ['white metal, mirror', grey(1, { metallic: 1, roughness: 0 })],
+    ['clear glass', grey(1, { transmission: 1, ior: 1.5, specular: 1, roughness: 0, solid: true })],
+    ['thin frosted glass', grey(1, { transmission: 1, ior: 1.5, specular: 1, roughness: 0 })],
+  ])('a sphere that is %s cannot be seen in white surroundings', async (_name, material) => {
+    const film = await shoot(scene({ ...one(sphere(), material), environment: constantSky(1) }), { camera: frontCamera(6, 0.22), settings: settings(32, 32, 64), samples: 64, debug });
+    expect(mean(film, 3)).toBeGreaterThan(0.4); // it is there
+    expect(Math.abs(mean(film) - 1)).toBeLessThan(0.005);
+  });
+});
+
+describe('irradiance', () => {
+  const lit = (light: EngineLight, material = matte) => scene({ ...one(floor(1), material), lights: [light] });
+
+  it('of a sun is its illuminance times the cosine, over π', async () => {
+    const angle = Math.PI / 3;
+    const film = await shoot(lit({ type: 'sun', direction: [Math.sin(angle), -Math.cos(angle), 0], illuminanceLux: [10, 10, 10], angularDiameterRad: 0.0093 }), spot(64));
+    expect(mean(film) / ((10 * Math.cos(angle)) / Math.PI)).toBeCloseTo(1, 2);
+  });
+
+  it('of a point light falls with the square of the distance', async () => {
+    const at = (y: number): EngineLight => ({ type: 'point', position: [0, y, 0], intensityCd: [5, 5, 5], radiusM: 0 });
+    const near = mean(await shoot(lit(at(0.5)), spot(16))), far = mean(await shoot(lit(at(2)), { ...spot(16), camera: downCamera(1, 0.01) }));
+    expect(near / (5 / 0.25 / Math.PI)).toBeCloseTo(1, 2);
+    expect(far / (5 / 4 / Math.PI)).toBeCloseTo(1, 2);
+  });
+
+  it('of a spot is that of a point inside its inner cone and nothing outside its outer cone', async () => {
+    const light = (direction: readonly [number, number, number]): EngineLight => ({ type: 'spot', position: [0, 2, 0], direction, intensityCd: [5, 5, 5], radiusM: 0, innerConeRad: 0.2, outerConeRad: 0.3 });
+    expect(mean(await shoot(lit(light([0, -1, 0])), spot(16))) / (5 / 4 / Math.PI)).toBeCloseTo(1, 2);
+    expect(mean(await shoot(lit(light([1, -1, 0])), spot(16)))).toBe(0);
+  });
+
+  /** Irradiance below the centre of a parallel rectangle a × b at height h, per unit radiance (form factor of a differential element × π; Siegel & Howell). */
+  const rectangleIrradiance = (a: number, b: number, h: number) => {
+    const X = a / 2 / h, Y = b / 2 / h;
+    return 4 * 0.5 * ((X / Math.hypot(1, X)) * Math.atan(Y / Math.hypot(1, X)) + (Y / Math.hypot(1, Y)) * Math.atan(X / Math.hypot(1, Y)));
+  };
+  it('under a rectangle matches the form factor', async () => {
+    // local −Z must point down: turn about X by −90°
+    const matrix = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1];
+    const film = await shoot(lit({ type: 'rectangle', matrix, widthM: 1, heightM: 2, radianceNits: [3, 3, 3] }), { ...spot(256), camera: downCamera(1, 0.01) });
+    expect(mean(film) / ((3 * rectangleIrradiance(1, 2, 1.5)) / Math.PI)).toBeCloseTo(1, 2);
+  });
+
+  it('under an emitting mesh equals that under a rectangle light of the same size', async () => {
+    const panel = { ...floor(0.5), name: 'panel' };
+    const lamp = grey(0, { emission: [3, 3, 3], doubleSided: false });
+    const down = [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, 0, 1.5, 0, 1]; // half a turn about X
+    const film = await shoot(scene({
+      meshes: [floor(1), panel], materials: [matte, lamp],
+      instances: [{ name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'panel', mesh: 1, material: 1, matrix: down, mask: MASK_ALL }],
+    }), spot(256));
+    expect(mean(film) / ((3 * rectangleIrradiance(1, 1, 1.5)) / Math.PI)).toBeCloseTo(1, 2);
+  });
+
+  it('under a half sky is half of that under a whole one', async () => {
+    const whole = constantSky(2), half = { ...whole, data: whole.data.map((x, i) => (Math.floor(i / 3) % 16 < 8 ? x : 0)) };
+    const w = mean(await shoot(scene({ ...one(floor()), environment: whole }), spot(256))), h = mean(await shoot(scene({ ...one(floor()), environment: half }), spot(256)));
+    expect(w).toBeCloseTo(2, 2);
+    expect(h / w).toBeCloseTo(0.5, 1);
+  });
+});
+
+describe('visibility', () => {
+  it('an object that the camera does not see still casts its shadow', async () => {
+    const light: EngineLight = { type: 'sun', direction: [0, -1, 0], illuminanceLux: [1, 1, 1], angularDiameterRad: 0 };
+    const withLid = (mask: number) => scene({
+      meshes: [floor(1)], materials: [matte], lights: [light],
+      instances: [{ name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'lid', mesh: 0, material: 0, matrix: translated(0, 0.5, 0), mask }],
+    });
+    expect(mean(await shoot(withLid(MASK_ALL & ~MASK_CAMERA), spot(4)))).toBe(0);
+    expect(mean(await shoot(withLid(0), spot(4)))).toBeCloseTo(1 / Math.PI, 3);
+  });
+});

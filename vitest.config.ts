@@ -1,0 +1,14 @@
+import { defineConfig } from 'vitest/config';
+
+// Packages are taken from their sources ("source" condition); only kernel threads run from the build, since a worker cannot load TypeScript.
+const resolve = { conditions: ['source', 'node', 'import', 'module', 'default'] };
+const ssr = { resolve: { conditions: ['source', 'node', 'import', 'module', 'default'], externalConditions: ['node', 'import', 'module', 'default'] } };
+export default defineConfig({
+  test: {
+    projects: [
+      { resolve, ssr, test: { name: 'unit', include: ['{core,contract,demo,web}/src/**/*.test.{ts,tsx}', 'engine/test/**/*.test.ts', 'server/src/**/*.test.ts'], testTimeout: 60_000, server: { deps: { inline: [/@variscen/] } } } },
+      { resolve, ssr, test: { name: 'integration', include: ['server/test/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 180_000, fileParallelism: false, server: { deps: { inline: [/@variscen/] } } } },
+      { resolve, ssr, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 400_000, hookTimeout: 240_000, fileParallelism: false, server: { deps: { inline: [/@variscen/] } } } },
+    ],
+  },
+});
