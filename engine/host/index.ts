@@ -7,3 +7,4 @@ export { emits } from './pack.ts';
 export { environmentTables } from './environmentTables.ts';
 export { serve, instantiate } from './kernelThread.ts';
 export { MASK_CAMERA, MASK_SPECULAR, MASK_SHADOW, MASK_DIFFUSE, MASK_ALL } from '../kernel/layout.ts';
+export * from './assemble.ts';

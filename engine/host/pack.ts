@@ -1,20 +1,23 @@
 // Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built afterwards by the kernel.
 import * as K from '../kernel/layout.ts';
 import { environmentTables } from './environmentTables.ts';
-import type { JobCounts, MemoryPlan } from './memoryPlan.ts';
+import type { JobCounts, MemoryPlan, MeshCounts } from './memoryPlan.ts';
 import { EngineError, type EngineCamera, type EngineLight, type EngineMaterial, type EngineMesh, type EngineScene, type RenderSettings, type TextureUse, type Vec3 } from './scene.ts';
 
 const WRAP = { repeat: K.WRAP_REPEAT, clamp: K.WRAP_CLAMP, mirror: K.WRAP_MIRROR };
 const luminance = (c: Vec3) => 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2];
-const uses = (m: EngineMaterial): TextureUse[] => [m.baseTexture, m.metallicRoughnessTexture, m.normalTexture, m.emissionTexture].filter((u) => u !== undefined);
+export const textureUsesOf = (m: EngineMaterial): TextureUse[] => [m.baseTexture, m.metallicRoughnessTexture, m.normalTexture, m.emissionTexture].filter((u) => u !== undefined);
 export const emits = (m: EngineMaterial): boolean => Math.max(...m.emission) > 0;
+
+/** What the square of rectangle lights takes: one node and one block. */
+export const RECTANGLE_COUNTS: MeshCounts = { vertices: 4, triangles: 2, normals: false, uv0: false, uv1: false, colors: false, accelerationBytes: K.NODE_BYTES + K.BLOCK_BYTES };
 
 /** The scene with every rectangle light turned into two emitting triangles that the camera does not see. */
 export function withRectangles(scene: EngineScene): EngineScene {
   const rectangles = scene.lights.filter((l) => l.type === 'rectangle');
   if (!rectangles.length) return scene;
   const meshes = [...scene.meshes], materials = [...scene.materials], instances = [...scene.instances];
-  const quad = meshes.push({ name: 'rectangle light', positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) }) - 1;
+  const quad = meshes.push({ name: 'rectangle light', positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]), accelerationBytes: RECTANGLE_COUNTS.accelerationBytes }) - 1;
   for (const l of rectangles) {
     const material = materials.push({ baseColor: [0, 0, 0, 1], metallic: 0, roughness: 1, transmission: 0, ior: 1, specular: 0, emission: l.radianceNits, normalScale: 1, attenuation: [0, 0, 0], doubleSided: false, solid: false }) - 1;
     const m = Array.from(l.matrix);
@@ -49,7 +52,7 @@ export function countScene(scene: EngineScene, settings: RenderSettings, threads
   return {
     meshes: scene.meshes.map((m, i) => ({ vertices: m.positions.length / 3, triangles: m.indices.length / 3, normals: !!m.normals, uv0: !!m.uv0, uv1: !!m.uv1, colors: !!m.colors, accelerationBytes: acceleration[i]! })),
     materials: scene.materials.length,
-    textureUses: scene.materials.reduce((n, m) => n + uses(m).length, 0),
+    textureUses: scene.materials.reduce((n, m) => n + textureUsesOf(m).length, 0),
     textures: scene.textures,
     instances: scene.instances.length,
     lights: scene.lights.length + emitting.length,

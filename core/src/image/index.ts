@@ -1,0 +1,3 @@
+export * from './half.ts';
+export * from './writeExr.ts';
+export * from './grade.ts';

@@ -1,0 +1,61 @@
+// What can change a cell's picture, in a canonical form: two cells with one hash have one picture. Names and notes are not in it, nor are values
+// that equal the scene's own, so changing a thing back makes a picture current again.
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import type { CameraSettings } from '../scene/index.ts';
+import { type Value, propertyOf, unitOf } from './properties.ts';
+import { type ResolvedState, keyOf, sameValue, valueText } from './resolve.ts';
+import { parseTarget, targetLabel } from './targets.ts';
+
+export interface Inputs {
+  readonly scene: string;
+  readonly camera: CameraSettings;
+  /** Values that differ from the scene's own: [target, property, value], sorted. */
+  readonly values: readonly (readonly [string, string, Value])[];
+}
+
+export function inputsOf(sceneHash: string, camera: CameraSettings, state: ResolvedState): Inputs {
+  const values: [string, string, Value][] = [];
+  for (const v of state.values.values()) {
+    if (!sameValue(v.value, v.property.base(state.scene, parseTarget(v.target)!.name))) values.push([v.target, v.property.id, v.value]);
+  }
+  return { scene: sceneHash, camera, values: values.sort((a, b) => (keyOf(a[0], a[1]) < keyOf(b[0], b[1]) ? -1 : 1)) };
+}
+
+/** JSON with sorted keys, so that the order in which things were written does not matter. */
+export function canonical(x: unknown): string {
+  if (Array.isArray(x)) return `[${x.map(canonical).join(',')}]`;
+  if (x && typeof x === 'object') return `{${Object.keys(x).sort().filter((k) => (x as Record<string, unknown>)[k] !== undefined).map((k) => `${JSON.stringify(k)}:${canonical((x as Record<string, unknown>)[k])}`).join(',')}}`;
+  return JSON.stringify(x);
+}
+export const hashOf = (x: unknown): string => bytesToHex(sha256(utf8ToBytes(canonical(x))));
+
+/** The culling setting decides what is loaded, so it belongs to what a picture was made from. */
+export const cellHash = (i: Inputs): string => hashOf(i);
+/** Without the grade, which costs no trace: cells that share it share a trace. */
+export const traceHash = (i: Inputs): string => hashOf({ ...i, values: i.values.filter(([, p]) => propertyOf(p)?.facet !== 'grade') });
+
+export interface Difference { readonly subject: string; readonly what: string; readonly was: string; readonly is: string }
+
+/** What differs between two sets of inputs, in words. `state` is that of `now`. */
+export function differences(was: Inputs, now: Inputs, state: ResolvedState): Difference[] {
+  const out: Difference[] = [];
+  if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
+  for (const key of Object.keys({ ...was.camera, ...now.camera }) as (keyof CameraSettings)[]) {
+    if (canonical(was.camera[key] ?? null) === canonical(now.camera[key] ?? null)) continue;
+    const text = (v: unknown) => (Array.isArray(v) ? '' : v === null || v === undefined ? 'none' : typeof v === 'number' ? String(Number(v.toPrecision(4))) : String(v));
+    out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: text(was.camera[key]), is: text(now.camera[key]) });
+  }
+  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }])), after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
+  for (const key of new Set([...before.keys(), ...after.keys()])) {
+    const b = before.get(key), a = after.get(key), { t, p } = (b ?? a)!, property = propertyOf(p);
+    const base = property?.base(state.scene, parseTarget(t)?.name ?? ''), wasValue = b ? b.v : base, isValue = a ? a.v : base;
+    if (sameValue(wasValue, isValue)) continue;
+    const unit = property ? unitOf(property, state.scene, t) : '';
+    out.push({ subject: targetLabel(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit), is: valueText(property, isValue, unit) });
+  }
+  return out;
+}
+const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
+  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin',
+};

@@ -1,0 +1,5 @@
+export * from './facets.ts';
+export * from './targets.ts';
+export * from './properties.ts';
+export * from './resolve.ts';
+export * from './fingerprint.ts';

@@ -1,0 +1,85 @@
+// base → options → patches. Pure: the same layers always give the same state, with the layer that each value comes from.
+// Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is neutral; within a facet the
+// later option wins; every value's provenance is the last layer that sets it.
+import type { Facet } from './facets.ts';
+import { type Property, SceneIndex, type Value, propertyOf } from './properties.ts';
+import { parseTarget, targetLabel } from './targets.ts';
+
+export interface Change { readonly target: string; readonly property: string; readonly value: Value }
+
+export interface Layer {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: 'base' | 'option' | 'patch' | 'pending';
+  /** Options belong to one facet. */
+  readonly facet?: Facet | undefined;
+  readonly changes: readonly Change[];
+}
+
+export interface ResolvedValue {
+  readonly target: string;
+  readonly property: Property;
+  readonly value: Value;
+  /** Layers that set it, in order; the last one wins. */
+  readonly layers: readonly Layer[];
+}
+
+export class ResolvedState {
+  constructor(readonly scene: SceneIndex, readonly values: ReadonlyMap<string, ResolvedValue>, readonly unmatched: readonly Change[]) {}
+
+  /** The value in force; undefined where the target has no such property. */
+  get(target: string, property: string): Value | undefined {
+    const set = this.values.get(keyOf(target, property));
+    if (set) return set.value;
+    const t = parseTarget(target);
+    return t && propertyOf(property)?.base(this.scene, t.name);
+  }
+  /** Where the value comes from; undefined for the scene itself. */
+  provenance(target: string, property: string): ResolvedValue | undefined { return this.values.get(keyOf(target, property)); }
+}
+
+export const keyOf = (target: string, property: string): string => `${target}\u0000${property}`;
+
+/**
+ * Layers in order of force: base edits, options, camera patch, cell patch, pending edits. Changes of an option outside its facet, of unknown properties and of
+ * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the scene has them again.
+ */
+export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedState {
+  const values = new Map<string, ResolvedValue>(), unmatched: Change[] = [];
+  for (const layer of layers) for (const change of layer.changes) {
+    const property = propertyOf(change.property), target = parseTarget(change.target);
+    if (!property || !target || target.kind !== property.on || (layer.facet && layer.facet !== property.facet) || property.base(scene, target.name) === undefined) { unmatched.push(change); continue; }
+    const key = keyOf(change.target, change.property), before = values.get(key);
+    values.set(key, { target: change.target, property, value: change.value, layers: before ? [...before.layers, layer] : [layer] });
+  }
+  return new ResolvedState(scene, values, unmatched);
+}
+
+/** Values that two or more options of one variant set. */
+export const overlaps = (state: ResolvedState): ResolvedValue[] => [...state.values.values()].filter((v) => v.layers.filter((l) => l.kind === 'option').length > 1);
+
+export const sameValue = (a: Value | undefined, b: Value | undefined): boolean =>
+  a === b || (Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((x, i) => x === (b as readonly number[])[i]));
+
+/** Merges changes into a list: later ones replace earlier ones of the same value. */
+export function mergeChanges(list: readonly Change[], more: readonly Change[]): Change[] {
+  const map = new Map(list.map((c) => [keyOf(c.target, c.property), c]));
+  for (const c of more) map.set(keyOf(c.target, c.property), c);
+  return [...map.values()];
+}
+export const withoutChanges = (list: readonly Change[], gone: readonly { readonly target: string; readonly property: string }[]): Change[] => {
+  const keys = new Set(gone.map((c) => keyOf(c.target, c.property)));
+  return list.filter((c) => !keys.has(keyOf(c.target, c.property)));
+};
+
+/** A value as a person reads it. */
+export function valueText(property: Property | undefined, value: Value | undefined, unit = ''): string {
+  if (value === undefined) return '—';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'number') return `${Number(value.toPrecision(4))}${unit ? (unit === '°' ? unit : ` ${unit}`) : ''}`;
+  if (typeof value === 'string') return property?.type === 'choice' ? value : `“${value}”`;
+  return `#${value.map((c) => Math.round(encodeSrgb(c) * 255).toString(16).padStart(2, '0')).join('')}`;
+}
+const encodeSrgb = (x: number): number => (x <= 0.0031308 ? x * 12.92 : 1.055 * Math.min(1, x) ** (1 / 2.4) - 0.055);
+
+export const changeText = (c: Change): string => `${targetLabel(c.target)}, ${(propertyOf(c.property)?.label ?? c.property).toLowerCase()}`;

@@ -1,0 +1,23 @@
+// What a change is about: “object:Stall/Counter/Kettle”, “light:Lanterns/Lantern 4”, “material:Copper”, “environment” or “grade”.
+export type TargetKind = 'object' | 'light' | 'material' | 'environment' | 'grade';
+const NAMED: readonly string[] = ['object', 'light', 'material'];
+const SINGLE: readonly string[] = ['environment', 'grade'];
+
+export const objectTarget = (path: string): string => `object:${path}`;
+export const lightTarget = (path: string): string => `light:${path}`;
+export const materialTarget = (name: string): string => `material:${name}`;
+
+export function parseTarget(target: string): { readonly kind: TargetKind; readonly name: string } | undefined {
+  if (SINGLE.includes(target)) return { kind: target as TargetKind, name: '' };
+  const colon = target.indexOf(':'), kind = target.slice(0, colon), name = target.slice(colon + 1);
+  return colon > 0 && name && NAMED.includes(kind) ? { kind: kind as TargetKind, name } : undefined;
+}
+
+/** As a person would call it: the last part of a path. */
+export function targetLabel(target: string): string {
+  const t = parseTarget(target);
+  if (!t) return target;
+  if (t.kind === 'environment') return 'Environment';
+  if (t.kind === 'grade') return 'Grade';
+  return t.kind === 'material' ? t.name : t.name.slice(t.name.lastIndexOf('/') + 1);
+}

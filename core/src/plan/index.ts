@@ -1,0 +1,3 @@
+export * from './names.ts';
+export * from './profile.ts';
+export * from './group.ts';

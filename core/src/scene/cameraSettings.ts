@@ -1,0 +1,53 @@
+// A project's camera: its own settings, independent of the scene file once made.
+import type { Matrix, SceneCamera, SceneDocument } from './document.ts';
+import { lookAt, transformPoint, worldMatrices } from './matrix.ts';
+
+export interface CameraSettings {
+  /** Camera to world; looks along its −Z. */
+  readonly matrix: Matrix;
+  readonly projection: 'perspective' | 'orthographic';
+  /** Frame size of the finished picture. */
+  readonly widthPx: number;
+  readonly heightPx: number;
+  /** The frame's width on the sensor. */
+  readonly sensorWidthMm: number;
+  readonly focalLengthMm: number;
+  /** Orthographic only: half the frame's height. */
+  readonly orthoHalfHeightM: number;
+  readonly nearM: number;
+  readonly farM: number;
+  readonly focusDistanceM: number;
+  /** null: everything is sharp. */
+  readonly fStop: number | null;
+  /** Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled. */
+  readonly cullMarginPct: number | null;
+}
+
+const SENSOR_WIDTH_MM = 36;
+
+/** Perspective: tangent of half the vertical angle; orthographic: half the height in metres. */
+export const halfHeightOf = (c: CameraSettings): number =>
+  c.projection === 'orthographic' ? c.orthoHalfHeightM : ((c.sensorWidthMm / 2 / c.focalLengthMm) * c.heightPx) / c.widthPx;
+
+/** Radius of the lens opening in metres: focal length / (2 f-stop); 0 without one. */
+export const lensRadiusM = (c: CameraSettings): number => (c.fStop === null || c.projection === 'orthographic' ? 0 : c.focalLengthMm / 1000 / (2 * c.fStop));
+
+export function fromSceneCamera(c: SceneCamera, matrix: Matrix): CameraSettings {
+  const tangent = c.projection === 'perspective' ? c.halfHeight : 0.3;
+  return {
+    matrix, projection: c.projection, widthPx: c.widthPx, heightPx: c.heightPx, sensorWidthMm: SENSOR_WIDTH_MM, focalLengthMm: SENSOR_WIDTH_MM / 2 / ((tangent * c.widthPx) / c.heightPx),
+    orthoHalfHeightM: c.projection === 'orthographic' ? c.halfHeight : 1, nearM: c.nearM, farM: c.farM, focusDistanceM: c.focusDistanceM ?? 3, fStop: c.fStop ?? null, cullMarginPct: null,
+  };
+}
+
+/** A camera that sees the whole scene from the front and a little above, for files without one. */
+export function cameraForScene(d: SceneDocument): CameraSettings {
+  const world = worldMatrices(d.nodes), lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity];
+  d.nodes.forEach((n, i) => n.parts?.forEach((p) => [d.meshes[p.mesh]!.min, d.meshes[p.mesh]!.max].forEach((corner) => transformPoint(world[i]!, corner).forEach((x, k) => { lo[k] = Math.min(lo[k]!, x); hi[k] = Math.max(hi[k]!, x); }))));
+  const c = (lo[0] === Infinity ? [0, 0, 0] : lo.map((x, k) => (x + hi[k]!) / 2)) as [number, number, number];
+  const radius = lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2), distance = radius * 2.6;
+  return {
+    matrix: lookAt([c[0] + distance * 0.35, c[1] + distance * 0.3, c[2] + distance * 0.89], c), projection: 'perspective', widthPx: 1600, heightPx: 900, sensorWidthMm: SENSOR_WIDTH_MM, focalLengthMm: 35, orthoHalfHeightM: radius,
+    nearM: Math.max(0.001, radius / 1000), farM: radius * 100, focusDistanceM: distance, fStop: null, cullMarginPct: null,
+  };
+}

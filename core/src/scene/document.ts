@@ -1,0 +1,117 @@
+// The scene as everything in the product knows it: one JSON document that refers to geometry and images by content hash.
+// Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in radians.
+
+export type Rgb = readonly [number, number, number];
+export type Matrix = readonly number[];
+
+export interface MeshPart { readonly mesh: number; readonly material: number }
+
+export interface SceneNode {
+  /** Path of names from the root, made unique; looks refer to nodes by it. */
+  readonly path: string;
+  readonly name: string;
+  /** Index of the parent, −1 at the root. Parents stand before their children. */
+  readonly parent: number;
+  /** To the parent's space. */
+  readonly matrix: Matrix;
+  readonly parts?: readonly MeshPart[];
+  readonly light?: number;
+  readonly camera?: number;
+}
+
+export interface SceneMesh {
+  readonly name: string;
+  /** Content hash of the packed geometry (see packGeometry). */
+  readonly blob: string;
+  readonly vertices: number;
+  readonly triangles: number;
+  readonly normals: boolean;
+  readonly uv0: boolean;
+  readonly uv1: boolean;
+  readonly colors: boolean;
+  readonly min: Rgb;
+  readonly max: Rgb;
+  /** Measured by building its acceleration structure once, at import. */
+  readonly accelerationBytes: number;
+}
+
+export interface SceneTexture {
+  readonly name: string;
+  /** Content hash of the encoded image. */
+  readonly blob: string;
+  readonly mediaType: string;
+  readonly width: number;
+  readonly height: number;
+}
+
+export interface TextureRef {
+  readonly texture: number;
+  readonly uvSet: 0 | 1;
+  readonly wrapS: 'repeat' | 'clamp' | 'mirror';
+  readonly wrapT: 'repeat' | 'clamp' | 'mirror';
+  /** u' = m0 u + m1 v + m2, v' = m3 u + m4 v + m5 */
+  readonly matrix: readonly [number, number, number, number, number, number];
+}
+
+export interface SceneMaterial {
+  /** Unique; looks refer to materials by it. */
+  readonly name: string;
+  readonly baseColor: Rgb;
+  readonly metallic: number;
+  readonly roughness: number;
+  readonly transmission: number;
+  readonly ior: number;
+  readonly specular: number;
+  readonly emissionColor: Rgb;
+  /** Nits at full emission colour. */
+  readonly emissionStrength: number;
+  readonly normalScale: number;
+  readonly attenuationColor: Rgb;
+  /** Metres after which white light has the attenuation colour; null = never. */
+  readonly attenuationDistanceM: number | null;
+  /** Has a volume, so that refraction bends rays. */
+  readonly solid: boolean;
+  readonly doubleSided: boolean;
+  readonly textures: { readonly base?: TextureRef; readonly metallicRoughness?: TextureRef; readonly normal?: TextureRef; readonly emission?: TextureRef };
+}
+
+export type SceneLight = {
+  readonly color: Rgb;
+  /** Lux for a sun, candela for a point or spot, nits for a rectangle. */
+  readonly intensity: number;
+} & (
+  | { readonly type: 'sun'; readonly angularDiameterRad: number }
+  | { readonly type: 'point'; readonly radiusM: number }
+  | { readonly type: 'spot'; readonly radiusM: number; readonly innerConeRad: number; readonly outerConeRad: number }
+  | { readonly type: 'rectangle'; readonly widthM: number; readonly heightM: number }
+);
+
+export interface SceneCamera {
+  readonly projection: 'perspective' | 'orthographic';
+  /** Perspective: tangent of half the vertical angle; orthographic: half the height in metres. */
+  readonly halfHeight: number;
+  readonly nearM: number;
+  readonly farM: number;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly focusDistanceM?: number;
+  /** Absent: everything is sharp. */
+  readonly fStop?: number;
+}
+
+export interface SceneDocument {
+  readonly version: 1;
+  readonly nodes: readonly SceneNode[];
+  readonly meshes: readonly SceneMesh[];
+  readonly materials: readonly SceneMaterial[];
+  readonly textures: readonly SceneTexture[];
+  readonly lights: readonly SceneLight[];
+  readonly cameras: readonly SceneCamera[];
+}
+
+export type LightType = SceneLight['type'];
+export const LIGHT_UNITS: Readonly<Record<LightType, string>> = { sun: 'lx', point: 'cd', spot: 'cd', rectangle: 'nt' };
+
+/** Triangles as placed: each object counts its own. */
+export const placedTriangles = (d: SceneDocument): number => d.nodes.reduce((n, node) => n + (node.parts ?? []).reduce((k, p) => k + d.meshes[p.mesh]!.triangles, 0), 0);
+export const storedTriangles = (d: SceneDocument): number => d.meshes.reduce((n, m) => n + m.triangles, 0);

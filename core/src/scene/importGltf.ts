@@ -1,0 +1,319 @@
+// glTF 2.0 into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not understood is reported by name,
+// never dropped silently; what cannot be opened at all is an ImportError that says why.
+import { type Accessor, type Document, type Material, type Node, type Primitive, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
+import {
+  EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, type InstancedMesh, KHRLightsPunctual, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsSpecular,
+  KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform, type EmissiveStrength, type IOR, type Light, type Specular, type Transform, type Transmission, type Volume,
+} from '@gltf-transform/extensions';
+import { MeshoptDecoder } from 'meshoptimizer';
+import type { MeshPart, Rgb, SceneCamera, SceneDocument, SceneLight, SceneMaterial, SceneMesh, SceneNode, SceneTexture, TextureRef } from './document.ts';
+import { placedTriangles, storedTriangles } from './document.ts';
+import { type Geometry, packGeometry } from './geometry.ts';
+import { IDENTITY, determinant, multiply, transformPoint, worldMatrices } from './matrix.ts';
+import { openPackage } from './openPackage.ts';
+import { ImportError, type ImportFault, type ImportReport } from './report.ts';
+
+export interface ImportOptions {
+  /** Content hash, hex. */
+  readonly hash: (bytes: Uint8Array) => string;
+  /** Bytes of a mesh's acceleration structure, measured by the engine. */
+  readonly accelerationBytes: (name: string, geometry: Geometry) => Promise<number>;
+  /** Metres per unit of the file. */
+  readonly metresPerUnit?: number;
+  readonly onProgress?: (fraction: number) => void;
+  readonly signal?: AbortSignal | undefined;
+}
+export interface ImportResult {
+  readonly document: SceneDocument;
+  readonly blobs: ReadonlyMap<string, Uint8Array>;
+  readonly report: ImportReport;
+}
+
+const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, KHRLightsPunctual, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform];
+const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
+/** The real sun's; glTF suns are infinitely small. */
+const SUN_ANGLE_RAD = 0.0093;
+
+export async function importGltf(fileName: string, bytes: Uint8Array, options: ImportOptions): Promise<ImportResult> {
+  const { json, resources, faults } = openPackage(fileName, bytes);
+  const known = new Set<string>(READ.map((e) => e.EXTENSION_NAME));
+  const missing = (json.extensionsRequired ?? []).filter((e) => !known.has(e));
+  if (missing.length) throw new ImportError('UNREADABLE', `“${fileName}” cannot be read without ${missing.join(' and ')}, which Variscen does not support yet. Export it without.`);
+  for (const e of json.extensionsUsed ?? []) if (!known.has(e)) faults.push({ kind: 'unread-extension', subject: e, message: `The extension ${e} is not read; what it describes is left out.` });
+  await MeshoptDecoder.ready;
+  const io = new WebIO().registerExtensions(READ).registerDependencies({ 'meshopt.decoder': MeshoptDecoder });
+  let source: Document;
+  try {
+    source = await io.readJSON({ json: json as never, resources });
+  } catch (e) {
+    throw new ImportError('UNREADABLE', `“${fileName}” could not be read: ${e instanceof Error ? e.message : String(e)}. Check it with a glTF validator and export it again.`);
+  }
+  return new Importer(fileName, bytes.length, source, faults, options).run();
+}
+
+class Importer {
+  private readonly blobs = new Map<string, Uint8Array>();
+  private readonly textures: SceneTexture[] = [];
+  private readonly textureIndex = new Map<Texture, number | undefined>();
+  private readonly materials: SceneMaterial[] = [];
+  private readonly materialIndex = new Map<Material | null, number>();
+  private readonly materialNames = new Set<string>();
+  private readonly meshes: SceneMesh[] = [];
+  private readonly meshIndex = new Map<Primitive, number | undefined>();
+  private readonly lights: SceneLight[] = [];
+  private readonly cameras: SceneCamera[] = [];
+  private readonly nodes: SceneNode[] = [];
+  private readonly paths = new Map<string, number>();
+
+  constructor(private readonly fileName: string, private readonly fileBytes: number, private readonly source: Document, private readonly faults: ImportFault[], private readonly options: ImportOptions) {}
+
+  async run(): Promise<ImportResult> {
+    const root = this.source.getRoot(), scene = root.getDefaultScene() ?? root.listScenes()[0];
+    if (!scene) throw new ImportError('UNREADABLE', `“${this.fileName}” has no scene in it. Export at least one object.`);
+    if (root.listAnimations().length) this.fault('unread-feature', this.fileName, `${root.listAnimations().length} animations are not read yet; everything stands as at rest.`);
+    if (root.listSkins().length) this.fault('unread-feature', this.fileName, `${root.listSkins().length} skins are not read yet; skinned objects stand in their rest pose.`);
+    const primitives = root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => ({ name: m.getName() || 'mesh', p })));
+    for (const [i, { name, p }] of primitives.entries()) {
+      this.options.signal?.throwIfAborted();
+      await this.readMesh(name, p);
+      this.options.onProgress?.((i + 1) / primitives.length);
+    }
+    const scale = this.options.metresPerUnit ?? 1;
+    let top = -1;
+    if (scale !== 1) { this.nodes.push({ path: 'Units', name: 'Units', parent: -1, matrix: [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, 1] }); top = 0; }
+    // iterative, so that deep hierarchies cannot exhaust the stack
+    const pending: { node: Node; parent: number }[] = scene.listChildren().map((node) => ({ node, parent: top })).reverse();
+    while (pending.length) {
+      const { node, parent } = pending.pop()!;
+      const index = this.readNode(node, parent);
+      pending.push(...node.listChildren().map((child) => ({ node: child, parent: index })).reverse());
+    }
+    const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras };
+    return { document, blobs: this.blobs, report: this.report(document) };
+  }
+
+  private fault(kind: ImportFault['kind'], subject: string, message: string): void { this.faults.push({ kind, subject, message }); }
+
+  private report(d: SceneDocument): ImportReport {
+    const objects = d.nodes.filter((n) => n.parts).length, lights = d.nodes.filter((n) => n.light !== undefined).length, cameras = d.nodes.filter((n) => n.camera !== undefined).length;
+    return {
+      fileName: this.fileName, fileBytes: this.fileBytes, objects, lights, cameras, groups: d.nodes.filter((n) => !n.parts && n.light === undefined && n.camera === undefined).length, materials: d.materials.length,
+      meshes: d.meshes.length, trianglesStored: storedTriangles(d), trianglesPlaced: placedTriangles(d), textures: d.textures.length,
+      textureBytes: d.textures.reduce((n, t) => n + t.width * t.height * 4, 0), sizeM: sceneSize(d), faults: this.faults,
+    };
+  }
+
+  private readNode(node: Node, parent: number): number {
+    const name = node.getName() || (node.getMesh()?.getName() ?? 'node');
+    const base = parent < 0 ? name : `${this.nodes[parent]!.path}/${name}`;
+    const index = this.place(base, name, parent, node.getMatrix());
+    const mesh = node.getMesh(), instancing = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
+    const parts = mesh?.listPrimitives().map((p): MeshPart | undefined => {
+      const m = this.meshIndex.get(p);
+      return m === undefined ? undefined : { mesh: m, material: this.readMaterial(p.getMaterial()) };
+    }).filter((p) => p !== undefined);
+    if (parts?.length) {
+      if (instancing) this.placeInstances(instancing, name, index, parts);
+      else if (this.solid(index)) this.nodes[index] = { ...this.nodes[index]!, parts };
+      else this.fault('flat-object', base, `“${base}” is scaled to nothing on an axis and is left out.`);
+    }
+    const light = this.readLight(node);
+    if (light) this.nodes[index] = { ...this.nodes[index]!, light: this.lights.push(light) - 1 };
+    const camera = this.readCamera(node);
+    if (camera) this.nodes[index] = { ...this.nodes[index]!, camera: this.cameras.push(camera) - 1 };
+    return index;
+  }
+
+  /** Adds a node under a path that no other has. */
+  private place(path: string, name: string, parent: number, matrix: readonly number[]): number {
+    let taken = this.paths.get(path) ?? 0, unique = path;
+    while (taken > 0 && this.paths.has((unique = `${path} (${taken + 1})`))) taken++;
+    this.paths.set(path, taken + 1);
+    if (unique !== path) this.paths.set(unique, 1);
+    const clean = matrix.every(Number.isFinite) ? Array.from(matrix) : IDENTITY;
+    if (clean === IDENTITY) this.fault('bad-geometry', path, `“${path}” has a position that is not a number; it stands at its parent's origin.`);
+    return this.nodes.push({ path: unique, name, parent, matrix: clean }) - 1;
+  }
+
+  private solid(index: number): boolean {
+    let m = this.nodes[index]!.matrix;
+    for (let p = this.nodes[index]!.parent; p >= 0; p = this.nodes[p]!.parent) m = multiply(this.nodes[p]!.matrix, m);
+    const d = determinant(m);
+    return Number.isFinite(d) && Math.abs(d) > 1e-30;
+  }
+
+  private placeInstances(instancing: InstancedMesh, name: string, parent: number, parts: readonly MeshPart[]): void {
+    const t = instancing.getAttribute('TRANSLATION'), r = instancing.getAttribute('ROTATION'), s = instancing.getAttribute('SCALE');
+    const count = (t ?? r ?? s)?.getCount() ?? 0;
+    for (let i = 0; i < count; i++) {
+      const at = this.place(`${this.nodes[parent]!.path}/${name} ${i + 1}`, `${name} ${i + 1}`, parent, composed(element(t, i, [0, 0, 0]), element(r, i, [0, 0, 0, 1]), element(s, i, [1, 1, 1])));
+      if (this.solid(at)) this.nodes[at] = { ...this.nodes[at]!, parts };
+    }
+  }
+
+  private async readMesh(name: string, p: Primitive): Promise<void> {
+    this.meshIndex.set(p, undefined);
+    const position = p.getAttribute('POSITION');
+    if (!position || position.getCount() < 3) return this.fault('bad-geometry', name, `Mesh “${name}” has no positions and is left out.`);
+    if (p.getMode() < 4) return this.fault('unread-feature', name, `Mesh “${name}” is made of points or lines, which are not rendered.`);
+    const positions = floats(position, 3), count = position.getCount();
+    const raw = triangleIndices(p, count), kept: number[] = [];
+    let bad = 0, outside = 0, flat = 0;
+    for (let i = 0; i + 2 < raw.length; i += 3) {
+      const a = raw[i]!, b = raw[i + 1]!, c = raw[i + 2]!;
+      if (a >= count || b >= count || c >= count) { outside++; continue; }
+      if (!finite3(positions, a) || !finite3(positions, b) || !finite3(positions, c)) { bad++; continue; }
+      if (a === b || b === c || a === c) { flat++; continue; }
+      kept.push(a, b, c);
+    }
+    if (bad) this.fault('bad-geometry', name, `${bad} triangles of “${name}” have positions that are not numbers and are left out.`);
+    if (outside) this.fault('bad-geometry', name, `${outside} triangles of “${name}” refer to vertices that do not exist and are left out.`);
+    if (flat) this.fault('degenerate-triangles', name, `${flat} triangles of “${name}” have no area and are left out.`);
+    if (!kept.length) return this.fault('bad-geometry', name, `Mesh “${name}” has no triangles left and is left out.`);
+    for (let i = 0; i < positions.length; i++) if (!Number.isFinite(positions[i]!)) positions[i] = 0;
+    if (p.listTargets().length) this.fault('unread-feature', name, `Morph targets of “${name}” are not read yet.`);
+    const attribute = (semantic: string, size: number) => { const a = p.getAttribute(semantic); return a && a.getCount() === count ? floats(a, size) : undefined; };
+    const color = p.getAttribute('COLOR_0');
+    const geometry: Geometry = {
+      positions, normals: attribute('NORMAL', 3), uv0: attribute('TEXCOORD_0', 2), uv1: attribute('TEXCOORD_1', 2),
+      colors: color && color.getCount() === count ? rgba(color) : undefined, indices: new Uint32Array(kept),
+    };
+    for (const a of [geometry.normals, geometry.uv0, geometry.uv1, geometry.colors]) if (a) for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) a[i] = 0;
+    const bytes = packGeometry(geometry), blob = this.options.hash(bytes);
+    this.blobs.set(blob, bytes);
+    const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+    for (const i of kept) for (let k = 0; k < 3; k++) { min[k] = Math.min(min[k]!, positions[i * 3 + k]!); max[k] = Math.max(max[k]!, positions[i * 3 + k]!); }
+    this.meshIndex.set(p, this.meshes.push({
+      name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max,
+      accelerationBytes: await this.options.accelerationBytes(name, geometry),
+    }) - 1);
+  }
+
+  private readMaterial(m: Material | null): number {
+    const known = this.materialIndex.get(m);
+    if (known !== undefined) return known;
+    const base = m?.getName() || (m ? 'Material' : 'No material');
+    let name = base;
+    for (let n = 2; this.materialNames.has(name); n++) name = `${base} (${n})`;
+    this.materialNames.add(name);
+    const volume = m?.getExtension<Volume>('KHR_materials_volume'), transmission = m?.getExtension<Transmission>('KHR_materials_transmission'), specular = m?.getExtension<Specular>('KHR_materials_specular');
+    if (m && m.getAlphaMode() !== 'OPAQUE') this.fault('approximated', name, `Material “${name}” has see-through parts by alpha, which are rendered solid for now.`);
+    if (m?.getExtension('KHR_materials_unlit')) this.fault('approximated', name, `Material “${name}” is unlit; it is rendered as giving off its colour.`);
+    if (transmission?.getTransmissionTexture() || volume?.getThicknessTexture()) this.fault('unread-texture', name, `Textures of transmission and thickness of “${name}” are not read; their factors are.`);
+    if (specular?.getSpecularTexture() || specular?.getSpecularColorTexture()) this.fault('unread-texture', name, `Specular textures of “${name}” are not read; the factor is.`);
+    const unlit = !!m?.getExtension('KHR_materials_unlit'), color = (m?.getBaseColorFactor() ?? [1, 1, 1, 1]), emissive = m?.getEmissiveFactor() ?? [0, 0, 0];
+    const distance = volume?.getAttenuationDistance() ?? Infinity;
+    const base_ = m && this.ref(m.getBaseColorTexture(), m.getBaseColorTextureInfo()), mr = m && this.ref(m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo());
+    const normal = m && this.ref(m.getNormalTexture(), m.getNormalTextureInfo()), emission = m && (unlit ? base_ : this.ref(m.getEmissiveTexture(), m.getEmissiveTextureInfo()));
+    const index = this.materials.push({
+      name, baseColor: unlit ? [0, 0, 0] : [color[0]!, color[1]!, color[2]!], metallic: m?.getMetallicFactor() ?? 0, roughness: m?.getRoughnessFactor() ?? 0.8, transmission: transmission?.getTransmissionFactor() ?? 0,
+      ior: m?.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5, specular: unlit ? 0 : (specular?.getSpecularFactor() ?? 1),
+      emissionColor: unlit ? [color[0]!, color[1]!, color[2]!] : [emissive[0]!, emissive[1]!, emissive[2]!], emissionStrength: m?.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1,
+      normalScale: m?.getNormalScale() ?? 1, attenuationColor: (volume?.getAttenuationColor() as Rgb | undefined) ?? [1, 1, 1], attenuationDistanceM: Number.isFinite(distance) && distance > 0 ? distance : null,
+      solid: (volume?.getThicknessFactor() ?? 0) > 0, doubleSided: m?.getDoubleSided() ?? true,
+      textures: { ...(base_ && !unlit && { base: base_ }), ...(mr && { metallicRoughness: mr }), ...(normal && { normal }), ...(emission && { emission }) },
+    }) - 1;
+    this.materialIndex.set(m, index);
+    return index;
+  }
+
+  private ref(t: Texture | null, info: TextureInfo | null): TextureRef | undefined {
+    if (!t) return undefined;
+    if (!this.textureIndex.has(t)) this.textureIndex.set(t, this.readTexture(t));
+    const texture = this.textureIndex.get(t);
+    if (texture === undefined) return undefined;
+    const transform = info?.getExtension<Transform>('KHR_texture_transform'), [ox, oy] = transform?.getOffset() ?? [0, 0], [sx, sy] = transform?.getScale() ?? [1, 1], a = transform?.getRotation() ?? 0;
+    const set = transform?.getTexCoord() ?? info?.getTexCoord() ?? 0;
+    if (set > 1) this.fault('approximated', t.getName() || t.getURI(), `Texture coordinate set ${set} is not read; the first is used.`);
+    // KHR_texture_transform: translation · rotation · scale, the rotation counter-clockwise in UV space
+    const c = Math.cos(a), s = Math.sin(a);
+    return { texture, uvSet: set === 1 ? 1 : 0, wrapS: WRAP[info?.getWrapS() ?? 10497] ?? 'repeat', wrapT: WRAP[info?.getWrapT() ?? 10497] ?? 'repeat', matrix: [c * sx, s * sy, ox, -s * sx, c * sy, oy] };
+  }
+
+  private readTexture(t: Texture): number | undefined {
+    const image = t.getImage(), size = t.getSize(), name = t.getName() || t.getURI() || 'texture';
+    if (!image || !size) { this.fault('missing-texture', name, `Texture “${name}” has no readable image and is left out.`); return undefined; }
+    if (size[0] * size[1] > 16384 * 16384) { this.fault('unread-texture', name, `Texture “${name}” has ${size[0]} × ${size[1]} pixels, more than 16384 × 16384, and is left out.`); return undefined; }
+    const blob = this.options.hash(image);
+    this.blobs.set(blob, image);
+    return this.textures.push({ name, blob, mediaType: t.getMimeType(), width: size[0], height: size[1] }) - 1;
+  }
+
+  private readLight(node: Node): SceneLight | undefined {
+    const light = node.getExtension<Light>('KHR_lights_punctual'), own = node.getExtras()['variscen_light'] as { type?: unknown; widthM?: unknown; heightM?: unknown; color?: unknown; nits?: unknown; radiusM?: unknown } | undefined;
+    if (own?.type === 'rectangle' && isPositive(own.widthM) && isPositive(own.heightM) && isPositive(own.nits)) {
+      const c = Array.isArray(own.color) && own.color.length === 3 && own.color.every((x) => typeof x === 'number') ? (own.color as unknown as Rgb) : ([1, 1, 1] as const);
+      return { type: 'rectangle', widthM: own.widthM, heightM: own.heightM, color: c, intensity: own.nits };
+    }
+    if (!light) return undefined;
+    const color = light.getColor() as unknown as Rgb, intensity = light.getIntensity(), radiusM = isPositive(own?.radiusM) ? own.radiusM : 0;
+    switch (light.getType()) {
+      case 'directional': return { type: 'sun', color, intensity, angularDiameterRad: SUN_ANGLE_RAD };
+      case 'point': return { type: 'point', color, intensity, radiusM };
+      default: return { type: 'spot', color, intensity, radiusM, innerConeRad: light.getInnerConeAngle(), outerConeRad: light.getOuterConeAngle() };
+    }
+  }
+
+  private readCamera(node: Node): SceneCamera | undefined {
+    const camera = node.getCamera();
+    if (!camera) return undefined;
+    const own = node.getExtras()['variscen_camera'] as { widthPx?: unknown; heightPx?: unknown; focusDistanceM?: unknown; fStop?: unknown } | undefined;
+    const perspective = camera.getType() === 'perspective', aspect = perspective ? (camera.getAspectRatio() ?? 16 / 9) : camera.getXMag() / camera.getYMag();
+    const widthPx = isPositive(own?.widthPx) ? Math.round(own.widthPx) : aspect >= 1 ? 1920 : Math.round(1920 * aspect), heightPx = isPositive(own?.heightPx) ? Math.round(own.heightPx) : Math.max(1, Math.round(widthPx / aspect));
+    return {
+      projection: perspective ? 'perspective' : 'orthographic', halfHeight: perspective ? Math.tan(camera.getYFov() / 2) : camera.getYMag(), nearM: Math.max(0.001, camera.getZNear()), farM: Number.isFinite(camera.getZFar()) && camera.getZFar() ? camera.getZFar()! : 10_000,
+      widthPx, heightPx, ...(isPositive(own?.focusDistanceM) && { focusDistanceM: own.focusDistanceM }), ...(isPositive(own?.fStop) && { fStop: own.fStop }),
+    };
+  }
+}
+
+const isPositive = (x: unknown): x is number => typeof x === 'number' && Number.isFinite(x) && x > 0;
+const finite3 = (p: Float32Array, i: number) => Number.isFinite(p[i * 3]!) && Number.isFinite(p[i * 3 + 1]!) && Number.isFinite(p[i * 3 + 2]!);
+const element = (a: Accessor | null, i: number, fallback: number[]): number[] => (a ? a.getElement(i, []) : fallback);
+
+function floats(a: Accessor, size: number): Float32Array {
+  const array = a.getArray();
+  if (array instanceof Float32Array && a.getElementSize() === size) return array.slice();
+  const out = new Float32Array(a.getCount() * size), e: number[] = [];
+  for (let i = 0; i < a.getCount(); i++) { a.getElement(i, e); for (let k = 0; k < size; k++) out[i * size + k] = e[k] ?? 0; }
+  return out;
+}
+function rgba(a: Accessor): Float32Array {
+  const size = a.getElementSize(), three = floats(a, size);
+  if (size === 4) return three;
+  const out = new Float32Array(a.getCount() * 4).fill(1);
+  for (let i = 0; i < a.getCount(); i++) out.set(three.subarray(i * 3, i * 3 + 3), i * 4);
+  return out;
+}
+
+/** Triangles of a list, strip or fan. */
+function triangleIndices(p: Primitive, vertices: number): ArrayLike<number> {
+  const given = p.getIndices()?.getArray() ?? Uint32Array.from({ length: vertices }, (_, i) => i);
+  if (p.getMode() === 4) return given;
+  const out: number[] = [];
+  for (let i = 0; i + 2 < given.length; i++) {
+    if (p.getMode() === 6) out.push(given[0]!, given[i + 1]!, given[i + 2]!);
+    else if (i % 2) out.push(given[i + 1]!, given[i]!, given[i + 2]!);
+    else out.push(given[i]!, given[i + 1]!, given[i + 2]!);
+  }
+  return out;
+}
+
+function composed(t: number[], q: number[], s: number[]): number[] {
+  const [x = 0, y = 0, z = 0, w = 1] = q;
+  return [
+    (1 - 2 * (y * y + z * z)) * s[0]!, 2 * (x * y + z * w) * s[0]!, 2 * (x * z - y * w) * s[0]!, 0,
+    2 * (x * y - z * w) * s[1]!, (1 - 2 * (x * x + z * z)) * s[1]!, 2 * (y * z + x * w) * s[1]!, 0,
+    2 * (x * z + y * w) * s[2]!, 2 * (y * z - x * w) * s[2]!, (1 - 2 * (x * x + y * y)) * s[2]!, 0, t[0]!, t[1]!, t[2]!, 1,
+  ];
+}
+
+/** Extent of all objects' boxes, metres. */
+function sceneSize(d: SceneDocument): [number, number, number] {
+  const world = worldMatrices(d.nodes), lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity];
+  d.nodes.forEach((n, i) => n.parts?.forEach((p) => {
+    const { min, max } = d.meshes[p.mesh]!;
+    for (let c = 0; c < 8; c++) transformPoint(world[i]!, [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]]).forEach((x, k) => { lo[k] = Math.min(lo[k]!, x); hi[k] = Math.max(hi[k]!, x); });
+  }));
+  return lo[0] === Infinity ? [0, 0, 0] : [hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!];
+}

@@ -1,0 +1,6 @@
+export * from './document.ts';
+export * from './matrix.ts';
+export * from './geometry.ts';
+export * from './report.ts';
+export * from './cameraSettings.ts';
+export { importGltf, type ImportOptions, type ImportResult } from './importGltf.ts';

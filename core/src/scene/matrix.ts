@@ -1,0 +1,48 @@
+// The few matrix operations that the scene model needs. Column-major 4 × 4, as in glTF.
+import type { Matrix, Rgb } from './document.ts';
+
+export const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
+export function multiply(a: Matrix, b: Matrix): number[] {
+  const out = new Array<number>(16);
+  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) {
+    let s = 0;
+    for (let k = 0; k < 4; k++) s += a[k * 4 + r]! * b[c * 4 + k]!;
+    out[c * 4 + r] = s;
+  }
+  return out;
+}
+
+export const transformPoint = (m: Matrix, p: Rgb): [number, number, number] => [
+  m[0]! * p[0] + m[4]! * p[1] + m[8]! * p[2] + m[12]!,
+  m[1]! * p[0] + m[5]! * p[1] + m[9]! * p[2] + m[13]!,
+  m[2]! * p[0] + m[6]! * p[1] + m[10]! * p[2] + m[14]!,
+];
+
+/** Determinant of the upper 3 × 3: 0 or not finite where an object has no volume left. */
+export const determinant = (m: Matrix): number =>
+  m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
+
+export const normalized = (v: Rgb): [number, number, number] => {
+  const l = Math.hypot(...v) || 1;
+  return [v[0] / l, v[1] / l, v[2] / l];
+};
+export const crossed = (a: Rgb, b: Rgb): [number, number, number] => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+export const minus = (a: Rgb, b: Rgb): [number, number, number] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+
+/** Placed at `from`, looking along its −Z at `to`, +Y as near to up as it goes. */
+export function lookAt(from: Rgb, to: Rgb, up: Rgb = [0, 1, 0]): number[] {
+  const back = normalized(minus(from, to));
+  let right = crossed(up, back);
+  if (Math.hypot(...right) < 1e-9) right = crossed([0, 0, 1], back);
+  right = normalized(right);
+  const top = crossed(back, right);
+  return [...right, 0, ...top, 0, ...back, 0, ...from, 1];
+}
+
+/** World matrices of nodes whose parents stand before them. */
+export function worldMatrices(nodes: readonly { readonly parent: number; readonly matrix: Matrix }[]): Matrix[] {
+  const world: Matrix[] = [];
+  for (const n of nodes) world.push(n.parent < 0 ? n.matrix : multiply(world[n.parent]!, n.matrix));
+  return world;
+}

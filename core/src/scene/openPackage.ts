@@ -1,0 +1,117 @@
+// From the bytes of a .glb, .gltf or .zip to glTF JSON and its resources, with everything unsafe refused by name before any of it is used.
+import { unzipSync } from 'fflate';
+import { ImportError, type ImportFault } from './report.ts';
+
+export interface GltfPackage {
+  readonly json: GltfJson;
+  readonly resources: Record<string, Uint8Array<ArrayBuffer>>;
+  readonly faults: ImportFault[];
+}
+interface GltfJson {
+  asset?: { version?: string };
+  extensionsRequired?: string[];
+  extensionsUsed?: string[];
+  nodes?: { name?: string; children?: number[] }[];
+  images?: { uri?: string; name?: string; mimeType?: string; bufferView?: number }[];
+  buffers?: { uri?: string; byteLength?: number }[];
+  [key: string]: unknown;
+}
+
+const LIMITS = { entries: 10_000, unpackedBytes: 4 * 2 ** 30, ratio: 200, depth: 2_000 };
+const GLB_MAGIC = 0x46546c67, JSON_CHUNK = 0x4e4f534a;
+/** A grey pixel that stands in for an image which is not there. */
+const GREY_PIXEL = 'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
+
+export function openPackage(fileName: string, bytes: Uint8Array): GltfPackage {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.length >= 12 && view.getUint32(0, true) === GLB_MAGIC) return check(fileName, ...openGlb(fileName, bytes, view));
+  if (bytes.length >= 4 && bytes[0] === 0x50 && bytes[1] === 0x4b) return openZip(fileName, bytes);
+  if (/^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64)))) return check(fileName, parseJson(fileName, bytes), {});
+  throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is not a glTF scene. Variscen reads .glb, .gltf with everything inside, and a .zip of a .gltf with its files.`);
+}
+
+function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson, Record<string, Uint8Array>] {
+  const version = view.getUint32(4, true), length = view.getUint32(8, true);
+  if (version !== 2) throw new ImportError('UNREADABLE', `“${fileName}” is glTF version ${version}. Export it as glTF 2.0.`);
+  if (length > bytes.length) throw new ImportError('UNREADABLE', `“${fileName}” is cut short: it should have ${length} bytes and has ${bytes.length}. Copy or export it again.`);
+  let at = 12, json: GltfJson | undefined;
+  const resources: Record<string, Uint8Array> = {};
+  while (at + 8 <= length) {
+    const size = view.getUint32(at, true), type = view.getUint32(at + 4, true);
+    if (at + 8 + size > length) throw new ImportError('UNREADABLE', `“${fileName}” has a chunk that runs past its end. Export it again.`);
+    const chunk = bytes.subarray(at + 8, at + 8 + size);
+    if (type === JSON_CHUNK && !json) json = parseJson(fileName, chunk);
+    else if (json && !resources['@glb.bin']) resources['@glb.bin'] = chunk;
+    at += 8 + size + ((4 - (size % 4)) % 4);
+  }
+  if (!json) throw new ImportError('UNREADABLE', `“${fileName}” holds no scene description. Export it again.`);
+  return [json, resources];
+}
+
+function openZip(fileName: string, bytes: Uint8Array): GltfPackage {
+  let entries = 0, unpacked = 0;
+  let files: Record<string, Uint8Array>;
+  try {
+    files = unzipSync(bytes, {
+      filter: (f) => {
+        entries++;
+        unpacked += f.originalSize;
+        if (entries > LIMITS.entries) throw new ImportError('UNSAFE', `“${fileName}” has more than ${LIMITS.entries} files in it.`);
+        if (unpacked > LIMITS.unpackedBytes || f.originalSize > Math.max(1e6, f.size * LIMITS.ratio)) throw new ImportError('UNSAFE', `“${f.name}” in “${fileName}” unpacks to far more than a scene file would. Pack the scene again without it.`);
+        if (f.name.split(/[/\\]/).includes('..') || /^([/\\]|[a-z]:)/i.test(f.name)) throw new ImportError('UNSAFE', `“${fileName}” holds the path “${f.name}”, which leads out of its folder. Pack the scene again.`);
+        return !f.name.endsWith('/');
+      },
+    });
+  } catch (e) {
+    if (e instanceof ImportError) throw e;
+    throw new ImportError('UNREADABLE', `“${fileName}” is not a readable zip file. Pack it again.`);
+  }
+  const scenes = Object.keys(files).filter((n) => /\.(glb|gltf)$/i.test(n) && !n.startsWith('__MACOSX'));
+  const first = scenes[0];
+  if (first === undefined) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has no .gltf or .glb in it.`);
+  if (scenes.length > 1) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has ${scenes.length} scenes in it (${scenes.slice(0, 3).join(', ')}). Pack one scene a file.`);
+  if (/\.glb$/i.test(first)) return openPackage(first, files[first]!);
+  const folder = first.slice(0, first.lastIndexOf('/') + 1), resources: Record<string, Uint8Array> = {};
+  for (const [name, data] of Object.entries(files)) if (name.startsWith(folder)) resources[name.slice(folder.length)] = data;
+  return check(first, parseJson(first, files[first]!), resources);
+}
+
+function parseJson(fileName: string, bytes: Uint8Array): GltfJson {
+  try {
+    const json: unknown = JSON.parse(new TextDecoder().decode(bytes));
+    if (typeof json === 'object' && json !== null && !Array.isArray(json)) return json as GltfJson;
+  } catch { /* said below */ }
+  throw new ImportError('UNREADABLE', `The scene description in “${fileName}” is not valid JSON. Export it again.`);
+}
+
+/** Refuses what would hang or escape; replaces missing images, and says so. */
+function check(fileName: string, json: GltfJson, resources: Record<string, Uint8Array>): GltfPackage {
+  const faults: ImportFault[] = [];
+  if (!json.asset?.version?.startsWith('2.')) throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
+  const nodes = json.nodes ?? [], parent = new Int32Array(nodes.length).fill(-1);
+  nodes.forEach((n, i) => n.children?.forEach((c) => {
+    if (!Number.isInteger(c) || c < 0 || c >= nodes.length) throw new ImportError('UNREADABLE', `Node “${n.name ?? i}” in “${fileName}” has a child ${c} that does not exist. Export it again.`);
+    if (parent[c] !== -1) throw new ImportError('UNREADABLE', `Node “${nodes[c]!.name ?? c}” in “${fileName}” has two parents. Export it again.`);
+    parent[c] = i;
+  }));
+  nodes.forEach((n, i) => {
+    let depth = 0;
+    for (let k = i; k >= 0; k = parent[k]!) if (++depth > LIMITS.depth) throw new ImportError('UNSAFE', `Node “${n.name ?? i}” in “${fileName}” is nested in itself or more than ${LIMITS.depth} deep. Flatten the hierarchy and export it again.`);
+  });
+  const outside = (uri: string) => /^[a-z][a-z0-9+.-]*:/i.test(uri) || uri.startsWith('/') || decode(uri).split(/[/\\]/).includes('..');
+  const present = (uri: string) => resources[uri] !== undefined || (resources[decode(uri)] !== undefined && ((resources[uri] = resources[decode(uri)]!), true));
+  for (const b of json.buffers ?? []) {
+    if (b.uri === undefined || b.uri.startsWith('data:')) continue;
+    if (outside(b.uri)) throw new ImportError('UNSAFE', `“${fileName}” refers to “${b.uri}”, outside its folder. Only files beside the scene are read.`);
+    if (!present(b.uri)) throw new ImportError('UNREADABLE', `“${fileName}” needs its file “${b.uri}”, which is not there. Put both in one zip.`);
+  }
+  for (const [i, image] of (json.images ?? []).entries()) {
+    const name = image.name ?? image.uri ?? `image ${i}`;
+    if (image.uri === undefined || image.uri.startsWith('data:')) continue;
+    if (!outside(image.uri) && present(image.uri)) continue;
+    faults.push({ kind: 'missing-texture', subject: name, message: `Texture file “${image.uri}” is not there; a plain grey stands in for it.` });
+    json.images![i] = { name, uri: GREY_PIXEL, mimeType: 'image/png' };
+  }
+  return { json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
+}
+const decode = (uri: string): string => { try { return decodeURIComponent(uri); } catch { return uri; } };

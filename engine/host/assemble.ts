@@ -1,0 +1,127 @@
+// From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the document alone, so that a plan can count
+// bytes before anything is loaded; attach() brings the geometry and pixels in.
+import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
+import { type Value, type ResolvedState, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { type CameraSettings, type Geometry, type Matrix, type Rgb, type SceneDocument, type TextureRef, determinant, halfHeightOf, lensRadiusM, worldMatrices } from '@variscen/core/scene';
+import { type Verdict, cullOffFrame } from '@variscen/core/cull';
+import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/layout.ts';
+import { type JobCounts } from './memoryPlan.ts';
+import { RECTANGLE_COUNTS, emits, textureUsesOf } from './pack.ts';
+import type { EngineCamera, EngineInstance, EngineLight, EngineMaterial, EngineScene, TextureUse, Vec3 } from './scene.ts';
+
+/** Rows of the generated environments. */
+const ENVIRONMENT_HEIGHT = 128;
+
+export interface Selection {
+  /** Indices into the document, in its order; instances and materials refer to places in these lists. */
+  readonly meshes: readonly number[];
+  readonly textures: readonly number[];
+  readonly materials: readonly EngineMaterial[];
+  readonly instances: readonly EngineInstance[];
+  readonly lights: readonly EngineLight[];
+  readonly environment: { readonly kind: EnvironmentKind; readonly scale: Vec3; readonly turnRad: number } | undefined;
+  readonly verdicts: readonly Verdict[];
+}
+
+export function select(document: SceneDocument, state: ResolvedState, camera: CameraSettings): Selection {
+  const world = worldMatrices(document.nodes);
+  // a flag holds for an object where it holds for all groups that it stands in
+  const flag = (property: string): boolean[] => {
+    const own: boolean[] = [];
+    document.nodes.forEach((n) => own.push((n.parent < 0 || own[n.parent]!) && state.get(objectTarget(n.path), property) !== false));
+    return own;
+  };
+  const shown = flag('object.shown'), seen = flag('object.seenByCamera'), reflected = flag('object.seenInReflections'), shadowing = flag('object.castsShadow');
+  const materialOf = (node: number, part: number): string => {
+    const n = document.nodes[node]!, own = document.materials[n.parts![part]!.material]!.name;
+    const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
+    return typeof worn === 'string' && state.scene.materials.has(worn) ? worn : own;
+  };
+  const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
+  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
+
+  const meshes = new Places<number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
+  for (const v of verdicts) {
+    if (!v.keep) continue;
+    const n = document.nodes[v.node]!;
+    const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(materialOf(v.node, k)), matrix: world[v.node]!, mask }));
+  }
+  const lights: EngineLight[] = [];
+  document.nodes.forEach((n, i) => {
+    if (n.light === undefined || !shown[i] || determinant(world[i]!) === 0) return;
+    const light = resolveLight(document, state, i, world[i]!);
+    if (light) lights.push(light);
+  });
+  const kind = state.get('environment', 'environment.kind'), strength = num(state.get('environment', 'environment.strength')), tint = rgb(state.get('environment', 'environment.tint')), turn = num(state.get('environment', 'environment.turn'));
+  const environment = isEnvironmentKind(kind) && kind !== 'none' && strength > 0 ? { kind, scale: scaled(tint, strength), turnRad: (turn * Math.PI) / 180 } : undefined;
+  return { meshes: meshes.list, textures: textures.list, materials: materialNames.list.map((m) => resolveMaterial(state, m, (t) => textures.of(t))), instances, lights, environment, verdicts };
+}
+
+/** Gives each thing the next place when it is first asked for. */
+class Places<T> {
+  readonly list: T[] = [];
+  private readonly places = new Map<T, number>();
+  of(x: T): number {
+    let at = this.places.get(x);
+    if (at === undefined) this.places.set(x, (at = this.list.push(x) - 1));
+    return at;
+  }
+}
+
+const num = (v: Value | undefined): number => (typeof v === 'number' ? v : 0);
+const rgb = (v: Value | undefined): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : [1, 1, 1]);
+const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
+
+function resolveMaterial(state: ResolvedState, name: string, texture: (index: number) => number): EngineMaterial {
+  const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`), use = (r: TextureRef | undefined, srgb: boolean): TextureUse | undefined => r && { texture: texture(r.texture), srgb, uvSet: r.uvSet, wrapS: r.wrapS, wrapT: r.wrapT, matrix: r.matrix };
+  // Beer–Lambert: light has the attenuation colour after the attenuation distance
+  const attenuation: Vec3 = m.attenuationDistanceM === null ? [0, 0, 0] : (m.attenuationColor.map((c) => -Math.log(Math.max(c, 1e-4)) / m.attenuationDistanceM!) as unknown as Vec3);
+  return {
+    baseColor: [...rgb(get('baseColor')), 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: m.ior, specular: m.specular,
+    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: m.normalScale, attenuation, doubleSided: m.doubleSided, solid: m.solid,
+    baseTexture: use(m.textures.base, true), metallicRoughnessTexture: use(m.textures.metallicRoughness, false), normalTexture: use(m.textures.normal, false), emissionTexture: use(m.textures.emission, true),
+  };
+}
+
+function resolveLight(document: SceneDocument, state: ResolvedState, node: number, m: Matrix): EngineLight | undefined {
+  const n = document.nodes[node]!, target = lightTarget(n.path), get = (p: string) => state.get(target, `light.${p}`), light = document.lights[n.light!]!;
+  const power = scaled(rgb(get('color')), num(get('intensity')));
+  if (get('on') === false || !(Math.max(...power) > 0)) return undefined;
+  const position: Vec3 = [m[12]!, m[13]!, m[14]!], direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
+  switch (light.type) {
+    case 'sun': return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
+    case 'point': return { type: 'point', position, intensityCd: power, radiusM: num(get('radius')) };
+    case 'spot': return { type: 'spot', position, direction, intensityCd: power, radiusM: num(get('radius')), innerConeRad: light.innerConeRad, outerConeRad: light.outerConeRad };
+    case 'rectangle': return { type: 'rectangle', matrix: m, widthM: light.widthM, heightM: light.heightM, radianceNits: power };
+  }
+}
+
+/** What the selection takes in engine memory at a size; the engine allocates exactly this. */
+export function countSelection(document: SceneDocument, s: Selection, size: { readonly widthPx: number; readonly heightPx: number }, threads: number): JobCounts {
+  const rectangles = s.lights.filter((l) => l.type === 'rectangle').length, emitting = s.instances.filter((i) => emits(s.materials[i.material]!));
+  return {
+    meshes: [...s.meshes.map((m) => document.meshes[m]!), ...(rectangles ? [RECTANGLE_COUNTS] : [])], materials: s.materials.length + rectangles, textureUses: s.materials.reduce((n, m) => n + textureUsesOf(m).length, 0),
+    textures: s.textures.map((t) => document.textures[t]!), instances: s.instances.length + rectangles, lights: s.lights.length + emitting.length,
+    emissiveTriangles: [...emitting.map((i) => document.meshes[s.meshes[i.mesh]!]!.triangles), ...Array<number>(rectangles).fill(2)],
+    environment: s.environment && { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT }, ...size, threads,
+  };
+}
+
+export interface SelectionData {
+  /** By index into the document. */
+  readonly geometry: (mesh: number) => Promise<Geometry>;
+  /** RGBA, 8 bit. */
+  readonly pixels: (texture: number) => Promise<Uint8Array>;
+}
+
+export async function attach(document: SceneDocument, s: Selection, data: SelectionData): Promise<EngineScene> {
+  const meshes = await Promise.all(s.meshes.map(async (i) => ({ name: document.meshes[i]!.name, accelerationBytes: document.meshes[i]!.accelerationBytes, ...(await data.geometry(i)) })));
+  const textures = await Promise.all(s.textures.map(async (i) => { const t = document.textures[i]!; return { name: t.name, width: t.width, height: t.height, data: await data.pixels(i) }; }));
+  const map = s.environment && generateEnvironment(s.environment.kind, ENVIRONMENT_HEIGHT);
+  return { meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && map && { ...map, scale: s.environment.scale, turnRad: s.environment.turnRad } };
+}
+
+export const engineCamera = (c: CameraSettings): EngineCamera => ({
+  matrix: c.matrix, projection: c.projection, halfHeight: halfHeightOf(c), nearM: c.nearM, farM: c.farM, lensRadiusM: lensRadiusM(c), focusDistanceM: c.focusDistanceM,
+});
