@@ -46,8 +46,8 @@ function materials(b: Builder): void {
   b.material('Bunting straw', { color: [0.75, 0.58, 0.24], roughness: 0.9, twoSided: true });
   b.material('Bunting teal', { color: [0.06, 0.32, 0.32], roughness: 0.9, twoSided: true });
   b.material('Sackcloth', { color: [1, 1, 1], roughness: 1, paint: 'weave' });
-  b.material('Lantern paper', { color: [0.7, 0.5, 0.3], roughness: 0.9, emission: LANTERN, strength: 9, emissionPaint: 'paper' });
-  b.material('Lit window', { color: [0.3, 0.2, 0.1], roughness: 0.4, emission: [1, 0.66, 0.3], strength: 1.4 });
+  b.material('Lantern paper', { color: [0.7, 0.5, 0.3], roughness: 0.9, emission: LANTERN, strength: 4.2, emissionPaint: 'paper' });
+  b.material('Lit window', { color: [0.3, 0.2, 0.1], roughness: 0.4, emission: [1, 0.66, 0.3], strength: 0.8 });
   b.material('Dark window', { color: [0.012, 0.016, 0.022], roughness: 0.06 });
   b.material('Leaf', { color: [0.24, 0.21, 0.05], roughness: 0.55, twoSided: true });
   b.material('Autumn leaf', { color: [0.5, 0.16, 0.03], roughness: 0.55, twoSided: true });

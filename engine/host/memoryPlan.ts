@@ -58,6 +58,7 @@ export interface MemoryPlan {
   readonly textures: readonly number[];
   readonly lights: number;
   readonly lightCdf: number;
+  readonly lightTable: number;
   readonly emissive: readonly { readonly triangles: number; readonly cdf: number }[];
   readonly environment: { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number } | undefined;
   readonly instances: number;
@@ -103,6 +104,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const textures = counts.textures.map((t) => take('textures', t.width * t.height * 4));
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
   const lightCdf = take('lights', counts.lights * 4);
+  const lightTable = take('lights', Math.ceil(counts.lights / 4) * K.LIGHT_ROW_BYTES);
   const emissive = counts.emissiveTriangles.map((n) => ({ triangles: take('lights', n * K.LTRI_BYTES), cdf: take('lights', n * 4) }));
   const env = counts.environment;
   const texels = env ? env.width * env.height : 0;
@@ -125,5 +127,5 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
-  return { bytes, totalBytes: top, job, srgbTable, albedoTable, materials, textureUses, meshes, textures, lights, lightCdf, emissive, environment, instances, topLevel, film, scratch, build: { positions, records, scratch: buildScratch } };
+  return { bytes, totalBytes: top, job, srgbTable, albedoTable, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, instances, topLevel, film, scratch, build: { positions, records, scratch: buildScratch } };
 }

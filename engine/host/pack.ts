@@ -113,16 +113,22 @@ function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: re
 }
 
 function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
-  const weights: number[] = [];
-  const put = (l: { type: number; radius: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number }) => {
+  const weights: number[] = [], table = plan.lightTable >> 2;
+  v.f32.fill(0, table, table + (Math.ceil((scene.lights.length + plan.emissive.length) / 4) * K.LIGHT_ROW_BYTES) / 4);
+  const put = (l: { type: number; radius: number; bound?: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number }) => {
     const f = (plan.lights + weights.length * K.LIGHT_BYTES) >> 2;
     v.u32.fill(0, f, f + K.LIGHT_BYTES / 4);
     v.u32[f] = l.type; v.f32[f + 1] = l.radius; v.f32[f + 2] = l.cosOuter ?? -1; v.f32[f + 3] = l.cosInner ?? -1;
     v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4); v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight; v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4); v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
+    const row = table + (weights.length >> 2) * (K.LIGHT_ROW_BYTES / 4) + (weights.length & 3);
+    (l.position ?? [0, 0, 0]).forEach((x, k) => { v.f32[row + k * 4] = x; });
+    v.f32[row + 12] = l.type === K.LIGHT_SUN ? 0 : l.weight; v.f32[row + 16] = l.bound ?? l.radius;
     weights.push(l.weight);
     return f;
   };
-  for (const l of scene.lights as readonly Exclude<EngineLight, { type: 'rectangle' }>[]) {
+  const ORDER = { sun: 0, spot: 1, point: 2 }, lights = [...(scene.lights as readonly Exclude<EngineLight, { type: 'rectangle' }>[])].sort((a, b) => ORDER[a.type] - ORDER[b.type]);
+  v.u32[(plan.job + K.JOB_SUNS) >> 2] = lights.filter((l) => l.type === 'sun').length; v.u32[(plan.job + K.JOB_SPOTS) >> 2] = lights.filter((l) => l.type === 'spot').length;
+  for (const l of lights) {
     if (l.type === 'sun') put({ type: K.LIGHT_SUN, radius: Math.sin(l.angularDiameterRad / 2), direction: unit(l.direction), color: l.illuminanceLux, weight: luminance(l.illuminanceLux) });
     else if (l.type === 'point') put({ type: K.LIGHT_POINT, radius: l.radiusM, position: l.position, color: l.intensityCd, weight: luminance(l.intensityCd) });
     else put({ type: K.LIGHT_SPOT, radius: l.radiusM, position: l.position, direction: unit(l.direction), color: l.intensityCd, weight: luminance(l.intensityCd), cosInner: Math.cos(l.innerConeRad), cosOuter: Math.cos(l.outerConeRad) });
@@ -135,9 +141,9 @@ function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
     v.f32.set(triangles, place.triangles >> 2);
     for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI_BYTES + K.LTRI_PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
-    const f = put({ type: K.LIGHT_MESH, radius: 0, position: centre, weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5 });
+    const f = put({ type: K.LIGHT_MESH, radius: 0, bound, position: centre, weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5 });
     v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES; v.f32[f + K.LIGHT_AREA / 4] = area;
-    v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles; v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length; v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf; v.f32[f + K.LIGHT_BOUND / 4] = bound;
+    v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles; v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length; v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
   });
   const total = weights.reduce((a, b) => a + b, 0) || 1;
   let sum = 0;
@@ -194,7 +200,7 @@ export function packScene(v: Views, scene: EngineScene, plan: MemoryPlan, settin
   packInstances(v, scene, plan, roots);
   packLights(v, scene, plan);
   packEnvironment(v, scene, plan);
-  v.u32[q + K.JOB_INSTANCES / 4] = plan.instances; v.u32[q + K.JOB_LIGHTS / 4] = plan.lights; v.u32[q + K.JOB_LIGHT_CDF / 4] = plan.lightCdf;
+  v.u32[q + K.JOB_INSTANCES / 4] = plan.instances; v.u32[q + K.JOB_LIGHTS / 4] = plan.lights; v.u32[q + K.JOB_LIGHT_CDF / 4] = plan.lightCdf; v.u32[q + K.JOB_LIGHT_TABLE / 4] = plan.lightTable;
   v.i32[q + K.JOB_LIGHT_COUNT / 4] = scene.lights.length + plan.emissive.length;
   v.u32[q + K.JOB_SRGB_TABLE / 4] = plan.srgbTable; v.u32[q + K.JOB_ALBEDO_TABLE / 4] = plan.albedoTable; v.u32[q + K.JOB_FILM / 4] = plan.film;
   v.u32[q + K.JOB_WIDTH / 4] = settings.widthPx; v.u32[q + K.JOB_HEIGHT / 4] = settings.heightPx; v.u32[q + K.JOB_BOUNCES / 4] = settings.maxBounces; v.f32[q + K.JOB_CLAMP / 4] = settings.clampIndirect; v.u32[q + K.JOB_SEED / 4] = settings.seed;

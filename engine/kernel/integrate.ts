@@ -5,7 +5,7 @@ import {
   JOB_ORTHO, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT, JOB_SAMPLE_START, JOB_SEED, JOB_TILES_DONE, JOB_WIDTH, MASK_CAMERA, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR,
   MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_DIM, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED,
   RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_MASK, RAY_PATH, RAY_TMAX, RAY_TMIN, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A, SCRATCH_RAYS_B, SCRATCH_SHADE,
-  SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SHADE_BYTES, TILE_HEIGHT, TILE_WIDTH,
+  SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, TILE_HEIGHT, TILE_WIDTH,
 } from './layout';
 import { environment, environmentPdf, meshLightPdf, sampleEnvironment, sampleLight } from './lights';
 import { hash, random3 } from './sampling';
@@ -70,7 +70,7 @@ function addRadiance(job: usize, path: usize, c: v128): void {
 
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
-  const root = load<u32>(job, JOB_ROOT), instances: usize = load<u32>(job, JOB_INSTANCES), bounces = load<u32>(job, JOB_BOUNCES), S = scratch + SCRATCH_SURFACE, L = S + S_LIGHT;
+  const root = load<u32>(job, JOB_ROOT), instances: usize = load<u32>(job, JOB_INSTANCES), bounces = load<u32>(job, JOB_BOUNCES), S = scratch + SCRATCH_SURFACE, L = S + S_LIGHT, weights = scratch + SCRATCH_WEIGHTS;
   const hits = scratch + SCRATCH_HITS, paths = scratch + SCRATCH_PATHS, shadows = scratch + SCRATCH_SHADOW_RAYS, shades = scratch + SCRATCH_SHADE, results = scratch + SCRATCH_SHADOW_HITS;
   const hasEnv = load<u32>(job, JOB_ENV) != 0, hasLights = load<i32>(job, JOB_LIGHT_COUNT) > 0, one: f32 = 1;
   let from = scratch + SCRATCH_RAYS_A, into = scratch + SCRATCH_RAYS_B, rays: u32 = 0;
@@ -96,7 +96,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const emission = load3(S + S_EMISSION);
       if (maxOf(emission) > 0) {
         const light = load<i32>(inst, INST_LIGHT);
-        const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, load3(ray), load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d)) : 0;
+        const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, load3(ray), load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0;
         addRadiance(job, path, scale(mul(carried, emission), pdf > 0 ? weigh(pdf, other) : one));
       }
       if (bounce >= bounces) continue;
@@ -104,7 +104,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const ng = load3(S + S_GEOMETRIC), origin = offset(load3(S + S_POSITION), ng);
       if (load<f32>(S, S_TRANSMISSION) < 1) {
         for (let kind: i32 = 0; kind < 2; kind++) {
-          const found = kind ? (hasEnv && sampleEnvironment(job, random3(seed, sample, dim + 1), L)) : (hasLights && sampleLight(job, origin, ng, random3(seed, sample, dim), L));
+          const found = kind ? (hasEnv && sampleEnvironment(job, random3(seed, sample, dim + 1), L)) : (hasLights && sampleLight(job, origin, ng, random3(seed, sample, dim), L, weights));
           if (!found) continue;
           const f = evaluate(S, load3(L)), lightPdf = load<f32>(L, 28), fPdf = f32x4.extract_lane(f, 3);
           if (!(fPdf > 0)) continue;

@@ -110,7 +110,6 @@ export const LIGHT_AREA = 60; // m² of a mesh's surface
 export const LIGHT_TRIANGLES = 64; // u32 address
 export const LIGHT_TRIANGLE_COUNT = 68;
 export const LIGHT_TRIANGLE_CDF = 72; // u32 address, f32 cumulative area / total
-export const LIGHT_BOUND = 80; // m radius around the position that holds a mesh light
 export const LIGHT_SUN = 0;
 export const LIGHT_POINT = 1;
 export const LIGHT_SPOT = 2;
@@ -120,7 +119,10 @@ export const LTRI_BYTES = 48;
 export const LTRI_PRIM = 36;
 export const LTRI_SIDE = 40;
 // Up to this many lights are weighed at every shading point; beyond, they are picked by power alone.
+// Weighing reads a table of its own, four lights a row (80 B): x×4 y×4 z×4 | weight×4 | bound×4. Suns have weight 0 there and, like the spots' cones,
+// are looked at one by one; so lights are sorted: suns, then spots, then the rest.
 export const LIGHTS_WEIGHED = 256;
+export const LIGHT_ROW_BYTES = 80;
 
 // Job (512 B): everything a thread needs to know
 export const JOB_BYTES = 512;
@@ -147,6 +149,7 @@ export const JOB_BOUNCES = 92;
 export const JOB_CLAMP = 96; // f32, 0 = off
 export const JOB_SEED = 100;
 export const JOB_ORTHO = 104;
+export const JOB_LIGHT_TABLE = 108;
 export const JOB_CAMERA = 112; // origin, near | right × half width, far | up × half height, lens radius | forward, focus distance
 export const JOB_NEXT_TILE = 192; // atomic
 export const JOB_CANCEL = 196; // atomic
@@ -155,6 +158,8 @@ export const JOB_SAMPLE_START = 204;
 export const JOB_SAMPLE_COUNT = 208;
 export const JOB_RAYS = 216; // atomic u64: rays traced
 export const JOB_PATHS = 224; // atomic u64: camera paths started
+export const JOB_SUNS = 232; // how many lights are suns
+export const JOB_SPOTS = 236; // and how many after them are spots
 export const TILE_WIDTH = 64;
 export const TILE_HEIGHT = 32;
 export const WAVE_PATHS = 2048;
@@ -185,7 +190,8 @@ export const SCRATCH_SHADE = SCRATCH_SHADOW_RAYS + RAY_BYTES * WAVE_PATHS * 2;
 export const SCRATCH_SHADOW_HITS = SCRATCH_SHADE + SHADE_BYTES * WAVE_PATHS * 2;
 export const SCRATCH_SURFACE = SCRATCH_SHADOW_HITS + 4 * WAVE_PATHS * 2;
 export const SURFACE_BYTES = 512;
-export const SCRATCH_BYTES = SCRATCH_SURFACE + SURFACE_BYTES;
+export const SCRATCH_WEIGHTS = SCRATCH_SURFACE + SURFACE_BYTES; // f32 × LIGHTS_WEIGHED
+export const SCRATCH_BYTES = SCRATCH_WEIGHTS + 4 * LIGHTS_WEIGHED;
 
 // Builder scratch: bins, then frames of four child descriptors for each level, beside 32 B a triangle or instance of records
 export const BUILD_RECORD_BYTES = 32;

@@ -1,0 +1,16 @@
+// npm run --silent bench -- <suite> [--json]: measured figures, one a line.
+import { startSuite } from './start.ts';
+import { traceSuite } from './trace.ts';
+
+export interface Figure { readonly suite: string; readonly name: string; readonly value: number; readonly unit: string; readonly ratio?: number; readonly of?: string }
+
+const SUITES: Readonly<Record<string, (emit: (f: Omit<Figure, 'suite'>) => void) => Promise<void>>> = { trace: traceSuite, start: startSuite };
+const [name, ...flags] = process.argv.slice(2), suite = name && SUITES[name];
+if (!suite) {
+  console.error(`Usage: npm run --silent bench -- <suite> [--json]. Suites: ${Object.keys(SUITES).join(', ')}.`);
+  process.exit(2);
+}
+await suite((f) => {
+  if (flags.includes('--json')) console.log(JSON.stringify({ suite: name, ...f }));
+  else console.log(`${name} ${f.name}: ${Number(f.value.toPrecision(4)).toLocaleString('en')} ${f.unit}${f.ratio === undefined ? '' : ` (${f.ratio.toFixed(2)} × ${f.of})`}`);
+});
