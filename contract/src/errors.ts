@@ -1,0 +1,25 @@
+// Every error that a user can be shown: code, HTTP status, and what to do. Messages name the thing and are written where the fault is found.
+export const ERRORS = {
+  NOT_FOUND: { status: 404, remedy: 'It may have been deleted. Go back and choose another.' },
+  INVALID: { status: 400, remedy: 'Correct the value and try again.' },
+  NAME_TAKEN: { status: 409, remedy: 'Choose another name.' },
+  IN_USE: { status: 409, remedy: 'Remove it from what uses it first.' },
+  NO_SCENE: { status: 409, remedy: 'Bring a scene in first.' },
+  IMPORT_FAILED: { status: 422, remedy: 'Mend the file as said and bring it in again.' },
+  IMPORT_BUSY: { status: 409, remedy: 'Wait until the running import has ended.' },
+  TOO_LARGE: { status: 413, remedy: 'Split the file or leave parts out.' },
+  PLAN_HAS_ERRORS: { status: 409, remedy: 'Resolve what the plan names, then render again.' },
+  WRONG_STATE: { status: 409, remedy: 'Look at its present state; it has changed meanwhile.' },
+  STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
+  FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
+  INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },
+} as const satisfies Record<string, { status: number; remedy: string }>;
+export type ErrorCode = keyof typeof ERRORS;
+
+export class AppError extends Error {
+  constructor(readonly code: ErrorCode, message: string, readonly remedy: string = ERRORS[code].remedy) {
+    super(message);
+    this.name = 'AppError';
+  }
+  get status(): number { return ERRORS[this.code].status; }
+}

@@ -1,0 +1,6 @@
+export * from './looks.ts';
+export * from './project.ts';
+export * from './render.ts';
+export * from './errors.ts';
+export * from './routes.ts';
+export { openApiDocument } from './openapi.ts';

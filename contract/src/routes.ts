@@ -1,0 +1,68 @@
+// Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there is.
+import * as z from 'zod';
+import { changesSchema, destinationSchema, facetSchema, hashSchema, idSchema, nameSchema, optionSchema, variantSchema } from './looks.ts';
+import { cameraSchema, cameraSettingsSchema, projectSchema, projectSummarySchema, revisionSchema } from './project.ts';
+import { batchSchema, boardSchema, healthSchema, leaseSchema, planRequestSchema, planSchema, profileSchema, queueSchema, renderSchema, traceResultSchema } from './render.ts';
+
+export interface RouteSpec {
+  readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete';
+  /** OpenAPI form: /api/projects/{projectId} */
+  readonly path: string;
+  readonly summary: string;
+  readonly params?: z.ZodObject;
+  readonly query?: z.ZodObject;
+  readonly body?: z.ZodType;
+  /** The body is bytes of this media type. */
+  readonly upload?: string;
+  readonly response?: z.ZodType;
+  /** The response is bytes or a stream of this media type. */
+  readonly download?: string;
+  /** Only render nodes, by their token. */
+  readonly node?: boolean;
+}
+
+const project = z.object({ projectId: idSchema }), none = z.object({});
+const part = (name: string) => z.object({ projectId: idSchema, [name]: idSchema });
+const trace = z.object({ traceId: idSchema });
+
+export const ROUTES = {
+  health: { method: 'get', path: '/api/health', summary: 'Which parts are up.', response: healthSchema },
+  listProjects: { method: 'get', path: '/api/projects', summary: 'All projects.', response: z.array(projectSummarySchema) },
+  createProject: { method: 'post', path: '/api/projects', summary: 'Makes an empty project.', body: z.object({ name: nameSchema }), response: projectSchema },
+  getProject: { method: 'get', path: '/api/projects/{projectId}', summary: 'A project with its cameras, looks and pending edits.', params: project, response: projectSchema },
+  updateProject: { method: 'patch', path: '/api/projects/{projectId}', summary: 'Renames a project or changes its file name template.', params: project, body: z.object({ name: nameSchema.optional(), nameTemplate: z.string().optional() }), response: projectSchema },
+  deleteProject: { method: 'delete', path: '/api/projects/{projectId}', summary: 'Deletes a project. Rendered files stay on disk.', params: project, response: none },
+  importScene: { method: 'post', path: '/api/projects/{projectId}/scene', summary: 'Brings a scene file in (.glb, .gltf, .zip). Answers when it is stored.', params: project, query: z.object({ fileName: z.string().min(1).max(255) }), upload: 'application/octet-stream', response: revisionSchema },
+  createCamera: { method: 'post', path: '/api/projects/{projectId}/cameras', summary: 'Adds a camera.', params: project, body: z.object({ name: nameSchema, settings: cameraSettingsSchema }), response: cameraSchema },
+  updateCamera: { method: 'patch', path: '/api/projects/{projectId}/cameras/{cameraId}', summary: 'Changes a camera.', params: part('cameraId'), body: z.object({ name: nameSchema.optional(), settings: cameraSettingsSchema.optional() }), response: cameraSchema },
+  deleteCamera: { method: 'delete', path: '/api/projects/{projectId}/cameras/{cameraId}', summary: 'Deletes a camera. Its renders stay on disk.', params: part('cameraId'), response: none },
+  createOption: { method: 'post', path: '/api/projects/{projectId}/options', summary: 'Makes an option.', params: project, body: z.object({ facet: facetSchema, name: nameSchema, changes: changesSchema.optional() }), response: optionSchema },
+  updateOption: { method: 'patch', path: '/api/projects/{projectId}/options/{optionId}', summary: 'Renames an option or replaces its changes.', params: part('optionId'), body: z.object({ name: nameSchema.optional(), changes: changesSchema.optional() }), response: optionSchema },
+  deleteOption: { method: 'delete', path: '/api/projects/{projectId}/options/{optionId}', summary: 'Deletes an option that no variant uses.', params: part('optionId'), response: none },
+  createVariant: { method: 'post', path: '/api/projects/{projectId}/variants', summary: 'Makes a variant of options, named from them unless a name is given.', params: project, body: z.object({ optionIds: z.array(idSchema).max(100), name: nameSchema.optional() }), response: variantSchema },
+  updateVariant: { method: 'patch', path: '/api/projects/{projectId}/variants/{variantId}', summary: 'Renames a variant, changes its options or which cameras it leaves out.', params: part('variantId'), body: z.object({ name: nameSchema.optional(), optionIds: z.array(idSchema).max(100).optional(), excludedCameraIds: z.array(idSchema).max(1000).optional() }), response: variantSchema },
+  deleteVariant: { method: 'delete', path: '/api/projects/{projectId}/variants/{variantId}', summary: 'Deletes a variant. Its renders stay on disk.', params: part('variantId'), response: none },
+  putPending: { method: 'put', path: '/api/projects/{projectId}/pending', summary: 'Replaces the pending edits of a destination; an empty list discards them.', params: project, body: z.object({ destination: destinationSchema, changes: changesSchema }), response: projectSchema },
+  keepPending: { method: 'post', path: '/api/projects/{projectId}/pending/keep', summary: 'Writes the pending edits of a destination into it; with a name, into a new option of the facet.', params: project, body: z.object({ destination: destinationSchema, as: z.object({ facet: facetSchema, name: nameSchema }).optional() }), response: projectSchema },
+  board: { method: 'get', path: '/api/projects/{projectId}/board', summary: 'Every cell with its state and latest render.', params: project, response: boardSchema },
+  cellHistory: { method: 'get', path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}', summary: 'All renders of a cell, newest first.', params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }), response: z.array(renderSchema) },
+  profiles: { method: 'get', path: '/api/profiles', summary: 'Profiles to render with.', response: z.array(profileSchema) },
+  plan: { method: 'post', path: '/api/projects/{projectId}/plan', summary: 'What rendering these cells would do: traces, memory, files, errors. Changes nothing.', params: project, body: planRequestSchema, response: planSchema },
+  createBatch: { method: 'post', path: '/api/projects/{projectId}/batches', summary: 'Plans and queues, in one transaction. Refused where the plan has errors.', params: project, body: planRequestSchema, response: batchSchema },
+  queue: { method: 'get', path: '/api/queue', summary: 'Traces of all projects, and the render nodes.', response: queueSchema },
+  cancelTrace: { method: 'post', path: '/api/traces/{traceId}/cancel', summary: 'Cancels a waiting or running trace.', params: trace, response: none },
+  retryTrace: { method: 'post', path: '/api/traces/{traceId}/retry', summary: 'Queues a failed or cancelled trace again.', params: trace, response: none },
+  tracePreview: { method: 'get', path: '/api/traces/{traceId}/preview', summary: 'The picture so far.', params: trace, download: 'image/png' },
+  renderFile: { method: 'get', path: '/api/renders/{renderId}/files/{kind}', summary: 'A file of a render.', params: z.object({ renderId: idSchema, kind: z.enum(['exr', 'png', 'thumbnail']) }), download: 'application/octet-stream' },
+  asset: { method: 'get', path: '/api/assets/{hash}', summary: 'Bytes by content hash: scene documents, geometry, images.', params: z.object({ hash: hashSchema }), download: 'application/octet-stream' },
+  events: { method: 'get', path: '/api/events', summary: 'What changes, as server-sent events (Event).', download: 'text/event-stream' },
+  nodeHello: { method: 'post', path: '/api/node/hello', summary: 'A node says that it is there.', node: true, body: z.object({ name: nameSchema, threads: z.int().min(1).max(1024) }), response: none },
+  nodeGone: { method: 'post', path: '/api/node/gone', summary: 'A node is gone: what it was rendering is queued again at once.', node: true, body: z.object({ name: nameSchema }), response: none },
+  nodeLease: { method: 'post', path: '/api/node/lease', summary: 'The next trace, or null.', node: true, body: z.object({ name: nameSchema }), response: leaseSchema.nullable() },
+  nodeProgress: { method: 'post', path: '/api/node/traces/{traceId}/progress', summary: 'Renews the lease; answers whether to go on.', node: true, params: trace, body: z.object({ token: z.string(), fraction: z.number().min(0).max(1), samplesDone: z.int().nonnegative() }), response: z.object({ goOn: z.boolean() }) },
+  nodePreview: { method: 'put', path: '/api/node/traces/{traceId}/preview', summary: 'The picture so far.', node: true, params: trace, query: z.object({ token: z.string() }), upload: 'image/png', response: none },
+  nodeFile: { method: 'put', path: '/api/node/traces/{traceId}/files', summary: 'One finished file, put aside until the trace is complete.', node: true, params: trace, query: z.object({ token: z.string(), cell: z.coerce.number().int().nonnegative(), kind: z.enum(['exr', 'png', 'thumbnail']) }), upload: 'application/octet-stream', response: none },
+  nodeComplete: { method: 'post', path: '/api/node/traces/{traceId}/complete', summary: 'All files are there: they become renders.', node: true, params: trace, body: traceResultSchema, response: none },
+  nodeFail: { method: 'post', path: '/api/node/traces/{traceId}/fail', summary: 'The trace cannot be rendered.', node: true, params: trace, body: z.object({ token: z.string(), message: z.string().max(4000) }), response: none },
+} as const satisfies Record<string, RouteSpec>;
+export type RouteName = keyof typeof ROUTES;

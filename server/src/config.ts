@@ -1,0 +1,22 @@
+// Settings of the processes, read from the environment once.
+import { join } from 'node:path';
+import { homedir } from 'node:os';
+
+export interface Config {
+  readonly home: string;
+  readonly port: number;
+  readonly databaseUrl: string;
+  /** Shared by the server and the nodes that the supervisor starts. */
+  readonly nodeToken: string;
+  readonly webFolder: string | null;
+}
+export const VERSION = '0.1.0';
+export const DEFAULT_PORT = 4460;
+export const homeFolder = (): string => process.env['VARISCEN_HOME'] || join(homedir(), '.variscen');
+export const assetsFolder = (home: string): string => join(home, 'assets');
+export const outputFolder = (home: string): string => join(home, 'output');
+
+export function readConfig(): Config {
+  const need = (name: string): string => { const v = process.env[name]; if (!v) throw new Error(`${name} is not set; the server is started by ./start.`); return v; };
+  return { home: homeFolder(), port: Number(process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), databaseUrl: need('VARISCEN_DATABASE_URL'), nodeToken: need('VARISCEN_NODE_TOKEN'), webFolder: process.env['VARISCEN_WEB'] ?? null };
+}

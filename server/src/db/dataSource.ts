@@ -1,0 +1,12 @@
+import { DataSource } from 'typeorm';
+import { ENTITIES } from './entities.ts';
+import { First1764030000000 } from './migrations/0001-first.ts';
+
+export const MIGRATIONS = [First1764030000000];
+
+export async function openDatabase(url: string): Promise<DataSource> {
+  const db = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: MIGRATIONS, migrationsTransactionMode: 'all', extra: { max: 10 } });
+  await db.initialize();
+  await db.runMigrations();
+  return db;
+}

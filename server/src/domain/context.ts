@@ -1,0 +1,18 @@
+// What the services share.
+import type { DataSource } from 'typeorm';
+import type { Events } from '../events.ts';
+import type { AssetStore, OutputFolder } from '../files/store.ts';
+import type { TraceQueue } from '../queue/traceQueue.ts';
+import type { Scenes } from './scenes.ts';
+
+export interface Context {
+  readonly db: DataSource;
+  readonly assets: AssetStore;
+  readonly assetsFolder: string;
+  readonly uploads: string;
+  readonly output: OutputFolder;
+  readonly events: Events;
+  readonly queue: TraceQueue;
+  readonly scenes: Scenes;
+  readonly now: () => Date;
+}

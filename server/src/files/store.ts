@@ -1,0 +1,65 @@
+// Files on disk: assets by the hash of their bytes, and rendered output. Everything is written under a temporary name, then renamed, so that
+// nothing is ever there by half. Paths from outside never leave their folder.
+import { createHash, randomUUID } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { access, mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { dirname, join, resolve, sep } from 'node:path';
+import { AppError } from '@variscen/contract';
+
+export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+export class AssetStore {
+  constructor(private readonly root: string) {}
+  path(hash: string): string {
+    if (!/^[0-9a-f]{64}$/.test(hash)) throw new AppError('INVALID', 'That is not a content hash.');
+    return join(this.root, hash.slice(0, 2), hash);
+  }
+  async put(bytes: Uint8Array): Promise<string> {
+    const hash = sha256(bytes), path = this.path(hash);
+    if (!(await exists(path))) await writeWhole(path, bytes);
+    return hash;
+  }
+  async get(hash: string): Promise<Uint8Array> {
+    try {
+      return await readFile(this.path(hash));
+    } catch {
+      throw new AppError('NOT_FOUND', `The stored file ${hash.slice(0, 12)}… is missing from the data folder.`, 'Bring the scene in again, or restore the data folder from a copy.');
+    }
+  }
+}
+
+export class OutputFolder {
+  constructor(readonly root: string) {}
+  /** Absolute path of a relative one; refused where it would leave the folder. */
+  resolve(path: string): string {
+    const full = resolve(this.root, path);
+    if (!full.startsWith(resolve(this.root) + sep)) throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
+    return full;
+  }
+  exists(path: string): boolean { return existsSync(this.resolve(path)); }
+  private aside(traceId: string, token: string, name: string): string { return join(this.root, '.unfinished', traceId, token, name); }
+  putAside(traceId: string, token: string, name: string, bytes: Uint8Array): Promise<void> { return writeWhole(this.aside(traceId, token, name), bytes); }
+  /** Moves a file that was put aside to its place; returns its size. */
+  async publish(traceId: string, token: string, name: string, path: string): Promise<number> {
+    const from = this.aside(traceId, token, name), to = this.resolve(path);
+    const { size } = await stat(from);
+    await mkdir(dirname(to), { recursive: true });
+    await rename(from, to);
+    return size;
+  }
+  async has(traceId: string, token: string, name: string): Promise<boolean> { return exists(this.aside(traceId, token, name)); }
+  async dropAside(traceId: string): Promise<void> { await rm(join(this.root, '.unfinished', traceId), { recursive: true, force: true }); }
+}
+
+const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false);
+async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
+  await mkdir(dirname(path), { recursive: true });
+  const temporary = `${path}.${randomUUID()}.part`;
+  try {
+    await writeFile(temporary, bytes);
+    await rename(temporary, path);
+  } catch (e) {
+    await rm(temporary, { force: true });
+    throw e;
+  }
+}

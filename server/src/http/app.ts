@@ -1,0 +1,172 @@
+// The HTTP application: security headers, the routes of the contract, the built interface. Thin: each handler calls one service.
+import { createHash, timingSafeEqual } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { Transform } from 'node:stream';
+import { AppError, ERRORS, type Health, type Project, ROUTES, type RouteName, type RouteSpec, openApiDocument } from '@variscen/contract';
+import { PROFILES } from '@variscen/core/plan';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import * as z from 'zod';
+import { Renders } from '../db/entities.ts';
+import { BoardService } from '../domain/board.ts';
+import type { Context } from '../domain/context.ts';
+import { PlanService, asChanges } from '../domain/plans.ts';
+import { ProjectService } from '../domain/projects.ts';
+import { VERSION } from '../config.ts';
+
+export interface AppOptions {
+  readonly context: Context;
+  readonly nodeToken: string;
+  readonly webFolder: string | null;
+  readonly health: () => Promise<Health['parts']>;
+  readonly log: (message: string, error?: unknown) => void;
+}
+/** Returns the response, or undefined where it has answered itself. */
+type Handler = (call: { params: any; query: any; body: any; req: Request; res: Response }) => Promise<unknown>; // eslint-disable-line @typescript-eslint/no-explicit-any -- checked against the route's schemas before the call
+
+const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
+
+export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
+  const app = express(), projects = new ProjectService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  app.disable('x-powered-by');
+  app.use(helmet({
+    contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },
+    crossOriginEmbedderPolicy: true, crossOriginOpenerPolicy: { policy: 'same-origin' }, strictTransportSecurity: false,
+  }));
+  app.use((req, _res, next) => {
+    const origin = req.get('origin');
+    if (req.method !== 'GET' && origin && new URL(origin).host !== req.get('host')) throw new AppError('FORBIDDEN', 'This request came from another site.');
+    next();
+  });
+
+  const only = (p: Project, list: 'cameras' | 'options' | 'variants', id?: string) => (id ? p[list].find((x) => x.id === id) : p[list].at(-1));
+  const handlers: Record<RouteName, Handler> = {
+    health: async ({ res }) => { const parts = await health(), ok = parts.every((x) => x.ok); res.status(ok ? 200 : 503); return { ok, version: VERSION, parts }; },
+    listProjects: () => projects.list(),
+    createProject: ({ body }) => projects.create(body.name),
+    getProject: ({ params }) => projects.get(params.projectId),
+    updateProject: ({ params, body }) => projects.update(params.projectId, body),
+    deleteProject: async ({ params }) => { await projects.remove(params.projectId); return {}; },
+    importScene: async ({ params, query, req, res }) => {
+      await projects.row(params.projectId);
+      const file = join(c.uploads, randomUUID()), stop = new AbortController();
+      res.on('close', () => { if (!res.writableEnded) stop.abort(); });
+      try {
+        await mkdir(c.uploads, { recursive: true });
+        await pipeline(req, limited(MAX_SCENE_BYTES), createWriteStream(file), { signal: stop.signal });
+        if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${query.fileName}” is empty.`);
+        return await projects.importScene(params.projectId, file, query.fileName, stop.signal);
+      } finally {
+        await rm(file, { force: true });
+      }
+    },
+    createCamera: async ({ params, body }) => only(await projects.createCamera(params.projectId, body.name, body.settings), 'cameras'),
+    updateCamera: async ({ params, body }) => only(await projects.updateCamera(params.projectId, params.cameraId, body), 'cameras', params.cameraId),
+    deleteCamera: async ({ params }) => { await projects.removeCamera(params.projectId, params.cameraId); return {}; },
+    createOption: async ({ params, body }) => only(await projects.createOption(params.projectId, body.facet, body.name, body.changes ?? []), 'options'),
+    updateOption: async ({ params, body }) => only(await projects.updateOption(params.projectId, params.optionId, body), 'options', params.optionId),
+    deleteOption: async ({ params }) => { await projects.removeOption(params.projectId, params.optionId); return {}; },
+    createVariant: async ({ params, body }) => only(await projects.createVariant(params.projectId, body.optionIds, body.name), 'variants'),
+    updateVariant: async ({ params, body }) => only(await projects.updateVariant(params.projectId, params.variantId, body), 'variants', params.variantId),
+    deleteVariant: async ({ params }) => { await projects.removeVariant(params.projectId, params.variantId); return {}; },
+    putPending: ({ params, body }) => projects.putPending(params.projectId, body.destination, body.changes),
+    keepPending: ({ params, body }) => projects.keepPending(params.projectId, body.destination, body.as),
+    board: ({ params }) => boards.board(params.projectId),
+    cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
+    profiles: () => Promise.resolve(PROFILES),
+    plan: ({ params, body }) => plans.plan(params.projectId, body),
+    createBatch: ({ params, body }) => plans.createBatch(params.projectId, body),
+    queue: () => c.queue.view(),
+    cancelTrace: async ({ params }) => { await c.queue.cancel(params.traceId); return {}; },
+    retryTrace: async ({ params }) => { await c.queue.retry(params.traceId); return {}; },
+    tracePreview: async ({ params, res }) => { const png = c.queue.preview(params.traceId); if (!png) throw new AppError('NOT_FOUND', 'There is no picture of this trace yet.'); res.type('png').set('Cache-Control', 'no-store').send(Buffer.from(png)); },
+    renderFile: async ({ params, res }) => {
+      const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId }), file = render?.files.find((f) => f.kind === params.kind);
+      if (!file) throw new AppError('NOT_FOUND', 'There is no such picture.');
+      const path = c.output.resolve(file.path);
+      if (!(await stat(path).catch(() => null))) throw new AppError('NOT_FOUND', `“${file.path}” is no longer in the output folder.`, 'Put it back, or render the cell again.');
+      res.type(params.kind === 'exr' ? 'image/x-exr' : 'png').set('Cache-Control', 'private, max-age=31536000, immutable');
+      await pipeline(createReadStream(path), res);
+    },
+    asset: async ({ params, res }) => {
+      const path = c.assets.path(params.hash);
+      if (!(await stat(path).catch(() => null))) throw new AppError('NOT_FOUND', 'That content is not in the data folder.');
+      res.type('application/octet-stream').set('Cache-Control', 'private, max-age=31536000, immutable');
+      await pipeline(createReadStream(path), res);
+    },
+    events: ({ req, res }) => {
+      res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive' }).flushHeaders();
+      const stop = c.events.listen((e) => res.write(`data: ${JSON.stringify(e)}\n\n`)), alive = setInterval(() => res.write(': alive\n\n'), 15_000);
+      req.on('close', () => { stop(); clearInterval(alive); });
+      return Promise.resolve(undefined);
+    },
+    nodeHello: ({ body }) => { c.queue.hello(body.name, body.threads); return Promise.resolve({}); },
+    nodeGone: async ({ body }) => { await c.queue.gone(body.name); return {}; },
+    nodeLease: async ({ body }) => {
+      const row = await c.queue.lease(body.name);
+      return row && {
+        traceId: row.id, token: row.token, leaseS: c.queue.leaseS, sceneHash: row.inputs.scene, camera: row.inputs.camera, changes: asChanges(row.inputs), profile: row.profile, widthPx: row.widthPx, heightPx: row.heightPx,
+        cells: row.cells.map((x) => ({ changes: asChanges(x.inputs), metadata: { 'variscen:camera': x.cameraName, 'variscen:variant': x.variantName, 'variscen:version': String(x.version), 'variscen:profile': row.profile.name, 'variscen:state': x.hash } })),
+      };
+    },
+    nodeProgress: async ({ params, body }) => ({ goOn: await c.queue.progress(params.traceId, body.token, body.fraction, body.samplesDone) }),
+    nodePreview: async ({ params, query, req }) => { await c.queue.setPreview(params.traceId, query.token, await bytesOf(req)); return {}; },
+    nodeFile: async ({ params, query, req }) => { await c.queue.putFile(params.traceId, query.token, query.cell, query.kind, await bytesOf(req)); return {}; },
+    nodeComplete: async ({ params, body }) => { await c.queue.complete(params.traceId, body); return {}; },
+    nodeFail: async ({ params, body }) => { await c.queue.fail(params.traceId, body.token, body.message); return {}; },
+  };
+
+  const json = express.json({ limit: '64mb' }), document = openApiDocument(VERSION);
+  app.get('/api/openapi.json', (_req, res) => { res.json(document); });
+  for (const [name, route] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
+    const steps = [...(route.node ? [nodesOnly(nodeToken)] : []), ...(route.body ? [json] : [])];
+    app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, async (req: Request, res: Response) => {
+      const params = route.params ? parse(route.params, req.params) : {}, query = route.query ? parse(route.query, req.query) : {}, body = route.body ? parse(route.body, req.body) : undefined;
+      const value = await handlers[name]({ params, query, body, req, res });
+      if (value !== undefined && !res.headersSent) res.json(value);
+    });
+  }
+  app.use('/api', () => { throw new AppError('NOT_FOUND', 'The API has no such address.', 'See /api/openapi.json for those it has.'); });
+  if (webFolder) {
+    app.use(express.static(webFolder, { index: false, setHeaders: (res, path) => { if (path.includes('/assets/')) res.setHeader('Cache-Control', 'public, max-age=31536000, immutable'); } }));
+    app.get('/{*splat}', (_req, res) => { res.sendFile(join(webFolder, 'index.html')); });
+  }
+  app.use((e: unknown, _req: Request, res: Response, _next: NextFunction) => {
+    const known = e instanceof AppError ? e : undefined, parser = (e as { type?: string }).type;
+    if (res.headersSent) { res.destroy(); return; }
+    if (known) { res.status(known.status).json({ code: known.code, message: known.message, remedy: known.remedy }); return; }
+    if (parser === 'entity.parse.failed') { res.status(400).json({ code: 'INVALID', message: 'The request is not valid JSON.', remedy: ERRORS.INVALID.remedy }); return; }
+    if (parser === 'entity.too.large') { res.status(413).json({ code: 'TOO_LARGE', message: 'The request is larger than 64 MB.', remedy: ERRORS.TOO_LARGE.remedy }); return; }
+    log('request failed', e);
+    res.status(500).json({ code: 'INTERNAL', message: 'The server could not do this.', remedy: ERRORS.INTERNAL.remedy });
+  });
+  return app;
+}
+
+function parse(schema: z.ZodType, value: unknown): unknown {
+  const result = schema.safeParse(value ?? {});
+  if (result.success) return result.data;
+  const issue = result.error.issues[0]!;
+  throw new AppError('INVALID', `${issue.path.length ? `${issue.path.join('.')}: ` : ''}${issue.message}`);
+}
+function nodesOnly(token: string) {
+  const digest = (s: string) => createHash('sha256').update(s).digest(), expected = digest(`Bearer ${token}`);
+  return (req: Request, _res: Response, next: NextFunction) => {
+    if (!timingSafeEqual(digest(req.get('authorization') ?? ''), expected)) throw new AppError('FORBIDDEN', 'Only render nodes may do this.', 'Start nodes with the token that ./start made.');
+    next();
+  };
+}
+function limited(max: number): Transform {
+  let seen = 0;
+  return new Transform({ transform(chunk: Buffer, _encoding, done) { seen += chunk.length; done(seen > max ? new AppError('TOO_LARGE', `The file is larger than ${(max / 2 ** 30).toFixed(0)} GiB.`) : null, chunk); } });
+}
+async function bytesOf(req: Request): Promise<Uint8Array> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of req as AsyncIterable<Buffer>) { size += chunk.length; if (size > MAX_FILE_BYTES) throw new AppError('TOO_LARGE', 'The file is larger than 1 GiB.'); chunks.push(chunk); }
+  return Buffer.concat(chunks);
+}

@@ -1,0 +1,18 @@
+// Makes the demo project through the HTTP API, like any user would.
+import type { Project } from '@variscen/contract';
+import { DEMO_BASE, DEMO_NAME, DEMO_OPTIONS, DEMO_VARIANTS, type Weight, makeTeaStall } from '@variscen/demo';
+
+export async function seedDemo(base: string, weight: Weight): Promise<string> {
+  const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
+    const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, ...(body !== undefined && { headers: { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }, body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }) });
+    if (!r.ok) throw new Error(`The demo could not be made: ${((await r.json()) as { message: string }).message}`);
+    return (await r.json()) as T;
+  };
+  const project = await call<Project>('POST', '/api/projects', { name: DEMO_NAME }), at = `/api/projects/${project.id}`, ids = new Map<string, string>();
+  await call('POST', `${at}/scene?fileName=tea-stall.glb`, await makeTeaStall(weight));
+  await call('PUT', `${at}/pending`, { destination: 'base', changes: DEMO_BASE });
+  await call('POST', `${at}/pending/keep`, { destination: 'base' });
+  for (const o of DEMO_OPTIONS) ids.set(o.name, (await call<{ id: string }>('POST', `${at}/options`, o)).id);
+  for (const v of DEMO_VARIANTS.slice(1)) await call('POST', `${at}/variants`, { optionIds: v.options.map((n) => ids.get(n)!) });
+  return project.id;
+}

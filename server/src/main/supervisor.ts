@@ -1,0 +1,106 @@
+// What ./start runs: the data folder, the database, the server, a render node, the demo on first start; restarts a node that dies; stops all of it on Ctrl+C.
+import { type ChildProcess, fork } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { closeSync, existsSync, openSync } from 'node:fs';
+import { access, constants, mkdir, readFile, rename, statfs, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
+import { DEFAULT_PORT, homeFolder } from '../config.ts';
+import { type Database, StartError, startPostgres } from './postgres.ts';
+import { seedDemo } from './seed.ts';
+
+/** Raised when a data folder of this version cannot be read by the one before. */
+const DATA_VERSION = 1, LEAST_FREE_BYTES = 500 * 2 ** 20, NODE_NAME = 'this machine', RESTART_MS = 500;
+
+const { values: flags } = parseArgs({ options: { port: { type: 'string' }, 'no-demo': { type: 'boolean' }, demo: { type: 'string' }, help: { type: 'boolean' } } });
+if (flags.help) {
+  console.log('Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS');
+  process.exit(0);
+}
+
+const home = homeFolder(), port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), log = join(home, 'log');
+let database: Database | undefined, server: ChildProcess | undefined, node: ChildProcess | undefined, stopping: Promise<void> | undefined;
+
+function fail(message: string): never { throw new StartError(message); }
+
+async function prepareHome(): Promise<void> {
+  if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`“${flags.port ?? process.env['VARISCEN_PORT']}” is not a port. Use a number from 1 to 65535.`);
+  if (flags.demo !== undefined && flags.demo !== 'light' && flags.demo !== 'full') fail('--demo is light or full.');
+  await mkdir(log, { recursive: true }).catch((e: Error) => fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`));
+  await access(home, constants.W_OK).catch(() => fail(`The data folder ${home} cannot be written to. Set VARISCEN_HOME to another, or change its owner.`));
+  const { bavail, bsize } = await statfs(home);
+  if (bavail * bsize < LEAST_FREE_BYTES) fail(`Only ${(bavail * bsize / 2 ** 20).toFixed(0)} MB are free for the data folder ${home}; at least ${LEAST_FREE_BYTES / 2 ** 20} MB are needed. Free some, or set VARISCEN_HOME to another disk.`);
+  const file = join(home, 'version.json'), made = existsSync(file) ? (JSON.parse(await readFile(file, 'utf8')) as { dataVersion: number }).dataVersion : DATA_VERSION;
+  if (made > DATA_VERSION) fail(`The data folder ${home} was made by a newer Variscen (data version ${made}, this one reads ${DATA_VERSION}). Update Variscen, or set VARISCEN_HOME to another folder.`);
+  await writeFile(`${file}.part`, JSON.stringify({ dataVersion: DATA_VERSION }));
+  await rename(`${file}.part`, file);
+}
+async function nodeToken(): Promise<string> {
+  const file = join(home, 'node-token');
+  if (!existsSync(file)) await writeFile(file, randomBytes(32).toString('hex'), { mode: 0o600 });
+  return (await readFile(file, 'utf8')).trim();
+}
+
+function startChild(entry: string, env: Record<string, string>): ChildProcess {
+  const out = openSync(join(log, `${entry}.log`), 'a');
+  try {
+    return fork(fileURLToPath(new URL(`./${entry}.js`, import.meta.url)), [], { env: { ...process.env, ...env }, stdio: ['ignore', out, out, 'ipc'], detached: true });
+  } finally {
+    closeSync(out);
+  }
+}
+const listening = (child: ChildProcess) => new Promise<number>((resolve, reject) => {
+  child.on('message', (m: { type: string; port?: number; message?: string }) => (m.type === 'listening' ? resolve(m.port!) : reject(new StartError(m.message ?? 'The server failed.'))));
+  child.once('exit', (code) => reject(new StartError(`The server ended with ${code} before it was up; ${join(log, 'server.log')} says why.`)));
+});
+async function endChild(child: ChildProcess | undefined): Promise<void> {
+  if (!child || child.exitCode !== null || child.signalCode !== null) return;
+  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
+  child.kill('SIGTERM');
+  const timer = setTimeout(() => child.kill('SIGKILL'), 8000);
+  await ended;
+  clearTimeout(timer);
+}
+function stop(code: number): Promise<void> {
+  return (stopping ??= (async () => {
+    await endChild(node);
+    await endChild(server);
+    await database?.stop();
+    process.exit(code);
+  })());
+}
+
+/** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
+function keepNode(base: string, token: string): void {
+  node = startChild('node', { VARISCEN_SERVER: base, VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: NODE_NAME });
+  node.once('exit', (code, signal) => {
+    if (stopping) return;
+    console.error(`The render node ended (${signal ?? code}); another is started.`);
+    void fetch(`${base}/api/node/gone`, { method: 'POST', headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' }, body: JSON.stringify({ name: NODE_NAME }) }).catch(() => undefined).then(() => sleep(RESTART_MS)).then(() => { if (!stopping) keepNode(base, token); });
+  });
+}
+
+process.on('SIGINT', () => void stop(0));
+process.on('SIGTERM', () => void stop(0));
+try {
+  await prepareHome();
+  const token = await nodeToken();
+  database = await startPostgres(join(home, 'database'), () => { if (!stopping) { console.error('The database ended unexpectedly.'); void stop(1); } });
+  server = startChild('server', { VARISCEN_HOME: home, VARISCEN_PORT: String(port), VARISCEN_DATABASE_URL: database.url, VARISCEN_NODE_TOKEN: token, VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)) });
+  const base = `http://127.0.0.1:${await listening(server)}`;
+  server.once('exit', (code) => { if (!stopping) { console.error(`The server ended with ${code}; ${join(log, 'server.log')} says why.`); void stop(1); } });
+  keepNode(base, token);
+  for (let i = 0; !(await fetch(`${base}/api/health`)).ok; i++) { if (i > 150) fail('The render node does not report; its log in the data folder says why.'); await sleep(200); }
+  const seeded = join(home, 'demo-made');
+  if (!flags['no-demo'] && !existsSync(seeded)) {
+    console.log('Making the demo project …');
+    const id = await seedDemo(base, flags.demo === 'light' ? 'light' : 'full');
+    await writeFile(seeded, id);
+  }
+  console.log(`Variscen is ready at ${base}`);
+} catch (e) {
+  if (!stopping) console.error(e instanceof StartError ? e.message : e);
+  await stop(1);
+}

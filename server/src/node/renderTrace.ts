@@ -1,0 +1,76 @@
+// Renders one leased trace: fetches what it needs, loads the engine, reports, delivers files. Everything it holds is given back at the end.
+import type { Lease, TraceResult } from '@variscen/contract';
+import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
+import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
+import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
+import { EngineError, attach, engineCamera, select } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
+import sharp from 'sharp';
+import type { ServerClient } from './client.ts';
+import { resetPeak, peakBytes } from './peakMemory.ts';
+
+const REPORT_MS = 700, PREVIEW_MS = 1500, THUMBNAIL_PX = 480;
+
+export async function renderTrace(client: ServerClient, lease: Lease, threads: number, stopped: AbortSignal): Promise<void> {
+  const lost = new AbortController(), signal = AbortSignal.any([lost.signal, stopped]);
+  let fraction = 0, samples = 0, lastPreview = 0, previewing: Promise<void> = Promise.resolve();
+  const report = setInterval(() => void client.progress(lease, fraction, samples).then((goOn) => { if (!goOn) lost.abort(); }, () => undefined), REPORT_MS);
+  await resetPeak();
+  const engine = await openNodeEngine(threads);
+  try {
+    const document = JSON.parse(new TextDecoder().decode(await client.asset(lease.sceneHash))) as SceneDocument, scene = new SceneIndex(document), stateOf = (changes: Change[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
+    const selection = select(document, stateOf(lease.changes as Change[]), lease.camera);
+    const engineScene = await attach(document, selection, {
+      geometry: async (i) => { const m = document.meshes[i]!; return unpackGeometry(await client.asset(m.blob), m); },
+      pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
+    });
+    const { widthPx, heightPx, profile } = lease;
+    const plan = await engine.load(engineScene, { widthPx, heightPx, maxBounces: profile.maxBounces, clampIndirect: profile.clampIndirect, seed: 1 });
+    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[]))), mean = (n: number) => engine.film().map((x) => x / n);
+    const stats = await engine.render({
+      camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
+      onPass: async (n) => {
+        if (Date.now() - lastPreview < PREVIEW_MS) return;
+        lastPreview = Date.now();
+        await previewing;
+        const film = mean(n);
+        previewing = thumbnail(film, grades[0]!, widthPx, heightPx).then((png) => client.preview(lease, png)).catch(() => undefined);
+      },
+    });
+    await previewing;
+    const film = mean(stats.samples), exr = channels(film);
+    for (const [i, cell] of lease.cells.entries()) {
+      signal.throwIfAborted();
+      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: exr, metadata: { ...cell.metadata, 'variscen:samples': String(stats.samples) } }));
+      await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png().toBuffer());
+      await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, widthPx, heightPx));
+    }
+    const result: TraceResult = { token: lease.token, samples: stats.samples, seconds: stats.seconds, rays: stats.rays, paths: stats.paths, plannedBytes: plan.bytes, peakBytes: await peakBytes(), droppedObjects: selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length };
+    await client.complete(lease, result);
+  } catch (e) {
+    if (signal.aborted) return; // cancelled or taken over: nobody waits for this attempt
+    await client.fail(lease, e instanceof EngineError || e instanceof Error ? e.message : String(e));
+  } finally {
+    clearInterval(report);
+    await engine.close();
+  }
+}
+
+async function decode(t: { readonly name: string; readonly width: number; readonly height: number }, bytes: Uint8Array): Promise<Uint8Array> {
+  const { data, info } = await sharp(bytes).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
+  if (info.width !== t.width || info.height !== t.height) throw new EngineError('BAD_TEXTURE', `Texture “${t.name}” is damaged: it has ${info.width} × ${info.height} pixels instead of ${t.width} × ${t.height}. Bring the scene in again.`);
+  return new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+}
+
+export function gradeOf(state: ResolvedState): Grade {
+  const get = (p: string, otherwise: number) => { const v = state.get('grade', `grade.${p}`); return typeof v === 'number' ? v : otherwise; };
+  return { exposureEv: get('exposure', NEUTRAL_GRADE.exposureEv), contrast: get('contrast', 1), saturation: get('saturation', 1), rolloff: get('rolloff', NEUTRAL_GRADE.rolloff) };
+}
+
+function channels(film: Float32Array) {
+  const n = film.length / 4;
+  return ['R', 'G', 'B', 'A'].map((name, k) => { const data = new Float32Array(n); for (let i = 0; i < n; i++) data[i] = film[i * 4 + k]!; return { name, type: 'half' as const, data }; });
+}
+
+const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>
+  sharp(toDisplay(film, grade), { raw: { width, height, channels: 3 } }).resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true }).png().toBuffer();

@@ -1,0 +1,189 @@
+// The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state changes only by guarded updates:
+//   waiting → rendering → done | failed | cancelled;  rendering → waiting when its lease runs out or its node is gone;  failed, cancelled → waiting by retry.
+// Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
+import { randomUUID } from 'node:crypto';
+import { AppError, type Queue, type RenderNode, type TraceResult, type TraceState } from '@variscen/contract';
+import PgBoss from 'pg-boss';
+import type { DataSource, EntityManager } from 'typeorm';
+import { In } from 'typeorm';
+import { Projects, type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
+import type { Events } from '../events.ts';
+import type { OutputFolder } from '../files/store.ts';
+
+const QUEUE = 'traces', LEASE_S = 20, SWEEP_MS = 2000, NODE_SILENT_MS = 15_000;
+export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
+export type FileKind = keyof typeof FILE_EXTENSIONS;
+
+export class TraceQueue {
+  private readonly boss: PgBoss;
+  private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
+  private readonly nodes = new Map<string, { threads: number; seen: number; traceId: string | null; gone: boolean }>();
+  private sweeper: NodeJS.Timeout | undefined;
+
+  constructor(databaseUrl: string, private readonly db: DataSource, private readonly output: OutputFolder, private readonly events: Events, private readonly now: () => Date, private readonly log: (message: string, error?: unknown) => void) {
+    this.boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue', max: 3 });
+    this.boss.on('error', (e) => this.log('queue', e));
+  }
+
+  async start(): Promise<void> {
+    await this.boss.start();
+    await this.boss.createQueue(QUEUE, { name: QUEUE, policy: 'standard', retryLimit: 1000, retryDelay: 0, expireInSeconds: 23 * 3600 });
+    this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
+  }
+  async stop(): Promise<void> { clearInterval(this.sweeper); await this.boss.stop({ graceful: false, wait: true }); }
+
+  /** Joins the caller's transaction, so that rows and entry are there together or not at all. */
+  async enqueue(m: EntityManager, traceId: string): Promise<void> {
+    const db = { executeSql: async (text: string, values: unknown[]) => ({ rows: (await m.query<unknown[]>(text, values)) as never[] }) };
+    const jobId = await this.boss.send(QUEUE, { traceId }, { db });
+    await m.update(Traces, { id: traceId }, { jobId });
+  }
+
+  previewVersion(traceId: string): number { return this.previews.get(traceId)?.version ?? 0; }
+  preview(traceId: string): Uint8Array | undefined { return this.previews.get(traceId)?.png; }
+  /** Threads that a plan counts scratch memory for: the largest node's. */
+  threads(): number { return Math.max(1, ...[...this.nodes.values()].filter((n) => !n.gone).map((n) => n.threads)); }
+
+  // ---- what nodes say
+  hello(name: string, threads: number): void {
+    this.nodes.set(name, { threads, seen: Date.now(), traceId: null, gone: false });
+    this.events.emit({ type: 'queue' });
+  }
+  async gone(name: string): Promise<void> {
+    const node = this.nodes.get(name);
+    if (node) node.gone = true;
+    const rows = await this.db.getRepository(Traces).findBy({ state: 'rendering', nodeName: name });
+    for (const row of rows) await this.giveBack(row);
+    this.events.emit({ type: 'queue' });
+  }
+  private seen(name: string, traceId?: string | null): void {
+    const node = this.nodes.get(name);
+    if (node) { node.seen = Date.now(); node.gone = false; if (traceId !== undefined) node.traceId = traceId; }
+  }
+
+  async lease(name: string): Promise<TraceRow | null> {
+    if (!this.nodes.has(name)) throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
+    this.seen(name, null);
+    for (;;) {
+      const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
+      if (!job) return null;
+      const token = randomUUID(), taken = await this.db.createQueryBuilder().update(Traces)
+        .set({ state: 'rendering', token, nodeName: name, leaseUntil: this.leaseEnd(), startedAt: this.now(), attempts: () => 'attempts + 1', fraction: 0, samplesDone: 0, error: null, jobId: job.id })
+        .where({ id: job.data.traceId, state: 'waiting' }).execute();
+      if (!taken.affected) { await this.boss.complete(QUEUE, job.id); continue; } // cancelled or deleted meanwhile
+      const row = await this.db.getRepository(Traces).findOneByOrFail({ id: job.data.traceId });
+      this.seen(name, row.id);
+      this.tell(row);
+      return row;
+    }
+  }
+
+  async progress(traceId: string, token: string, fraction: number, samplesDone: number): Promise<boolean> {
+    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
+    if (!done.affected) return false;
+    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
+    if (row) { this.seen(row.nodeName ?? ''); this.events.emit({ type: 'trace', projectId: row.projectId, traceId, fraction, samplesDone, previewVersion: this.previewVersion(traceId) }); }
+    return true;
+  }
+  async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
+    await this.current(traceId, token);
+    this.previews.set(traceId, { version: this.previewVersion(traceId) + 1, png });
+  }
+  async putFile(traceId: string, token: string, cell: number, kind: FileKind, bytes: Uint8Array): Promise<void> {
+    const row = await this.current(traceId, token);
+    if (!row.cells[cell]) throw new AppError('INVALID', `The trace has no cell ${cell}.`);
+    await this.output.putAside(traceId, token, `${cell}${FILE_EXTENSIONS[kind]}`, bytes);
+  }
+
+  /** All files were put aside: they move to their places and become renders, once. */
+  async complete(traceId: string, result: TraceResult): Promise<void> {
+    const row = await this.current(traceId, result.token), kinds = Object.keys(FILE_EXTENSIONS) as FileKind[];
+    for (const [i, cell] of row.cells.entries()) for (const kind of kinds) if (!(await this.output.has(traceId, result.token, `${i}${FILE_EXTENSIONS[kind]}`))) throw new AppError('INVALID', `The file ${cell.path}${FILE_EXTENSIONS[kind]} was not delivered.`);
+    await this.db.transaction(async (m) => {
+      const done = await m.update(Traces, { id: traceId, token: result.token, state: 'rendering' }, { state: 'done', fraction: 1, samplesDone: result.samples, result: result as never, finishedAt: this.now(), leaseUntil: null });
+      if (!done.affected) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over.');
+      for (const [i, cell] of row.cells.entries()) {
+        const files: RenderRow['files'] = [];
+        for (const kind of kinds) files.push({ kind, path: cell.path + FILE_EXTENSIONS[kind], bytes: await this.output.publish(traceId, result.token, `${i}${FILE_EXTENSIONS[kind]}`, cell.path + FILE_EXTENSIONS[kind]) });
+        await m.insert(Renders, { id: randomUUID(), projectId: row.projectId, traceId, cameraId: cell.cameraId, variantId: cell.variantId, version: cell.version, hash: cell.hash, inputs: cell.inputs as never, profile: row.profile, widthPx: row.widthPx, heightPx: row.heightPx, files, result: result as never, createdAt: this.now() });
+      }
+    });
+    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.finish(row);
+  }
+  async fail(traceId: string, token: string, message: string): Promise<void> {
+    const row = await this.current(traceId, token);
+    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { state: 'failed', error: message, finishedAt: this.now(), leaseUntil: null });
+    if (!done.affected) return;
+    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.finish(row);
+  }
+
+  // ---- what users say
+  async cancel(traceId: string): Promise<void> {
+    const done = await this.db.getRepository(Traces).update({ id: traceId, state: In(['waiting', 'rendering']) }, { state: 'cancelled', finishedAt: this.now(), leaseUntil: null, token: null });
+    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
+    if (!row) throw new AppError('NOT_FOUND', 'There is no such trace.');
+    if (!done.affected) throw new AppError('WRONG_STATE', `The trace is ${row.state}; only one that waits or renders can be cancelled.`);
+    if (row.jobId) await this.boss.cancel(QUEUE, row.jobId);
+    await this.finish(row);
+  }
+  async cancelProject(projectId: string): Promise<void> {
+    for (const { id } of await this.db.getRepository(Traces).findBy({ projectId, state: In(['waiting', 'rendering']) })) await this.cancel(id).catch((e: unknown) => { if (!(e instanceof AppError)) throw e; });
+  }
+  async retry(traceId: string): Promise<void> {
+    await this.db.transaction(async (m) => {
+      const done = await m.update(Traces, { id: traceId, state: In(['failed', 'cancelled']) }, { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null });
+      if (!done.affected) throw new AppError('WRONG_STATE', 'Only a failed or cancelled trace can be queued again.');
+      await this.enqueue(m, traceId);
+    });
+    const row = await this.db.getRepository(Traces).findOneByOrFail({ id: traceId });
+    this.tell(row);
+  }
+
+  async view(): Promise<Queue> {
+    const open: TraceState[] = ['waiting', 'rendering'], repo = this.db.getRepository(Traces);
+    const rows = [...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })), ...(await repo.find({ where: { state: In(['done', 'failed', 'cancelled']) }, order: { finishedAt: 'DESC' }, take: 200 }))];
+    const names = new Map((await this.db.getRepository(Projects).find()).map((p) => [p.id, p.name]));
+    return {
+      traces: rows.map((t) => ({
+        id: t.id, projectId: t.projectId, projectName: names.get(t.projectId) ?? '', state: t.state, profileName: t.profile.name, cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })), widthPx: t.widthPx, heightPx: t.heightPx, samples: t.profile.samples, fraction: t.fraction, samplesDone: t.samplesDone,
+        previewVersion: this.previewVersion(t.id), nodeName: t.nodeName, attempts: t.attempts, error: t.error, plannedBytes: t.plannedBytes, peakBytes: t.result?.peakBytes ?? null, seconds: t.result?.seconds ?? null, createdAt: t.createdAt.toISOString(), startedAt: t.startedAt?.toISOString() ?? null, finishedAt: t.finishedAt?.toISOString() ?? null,
+      })),
+      nodes: [...this.nodes].map(([name, n]): RenderNode => ({ name, threads: n.threads, state: n.gone || Date.now() - n.seen > NODE_SILENT_MS ? 'gone' : n.traceId ? 'rendering' : 'idle', seenAt: new Date(n.seen).toISOString() })),
+    };
+  }
+
+  // ---- inside
+  private leaseEnd(): Date { return new Date(this.now().getTime() + LEASE_S * 1000); }
+  get leaseS(): number { return LEASE_S; }
+
+  private async current(traceId: string, token: string): Promise<TraceRow> {
+    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId, token, state: 'rendering' });
+    if (!row) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over, or it was cancelled.');
+    return row;
+  }
+  /** Leases that ran out go back to the queue. */
+  private async sweep(): Promise<void> {
+    const lapsed = await this.db.getRepository(Traces).createQueryBuilder('t').where(`t.state = 'rendering' AND t.leaseUntil < :now`, { now: this.now() }).getMany();
+    for (const row of lapsed) await this.giveBack(row);
+  }
+  private async giveBack(row: TraceRow): Promise<void> {
+    const back = await this.db.getRepository(Traces).update({ id: row.id, token: row.token!, state: 'rendering' }, { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0 });
+    if (!back.affected) return;
+    if (row.jobId) await this.boss.fail(QUEUE, row.jobId, { reason: 'the node is gone' }); // goes to retry at once
+    await this.output.dropAside(row.id);
+    this.previews.delete(row.id);
+    this.tell(row);
+  }
+  private async finish(row: TraceRow): Promise<void> {
+    this.previews.delete(row.id);
+    await this.output.dropAside(row.id);
+    for (const n of this.nodes.values()) if (n.traceId === row.id) n.traceId = null;
+    this.tell(row);
+  }
+  private tell(row: TraceRow): void {
+    this.events.emit({ type: 'queue' });
+    this.events.emit({ type: 'project', projectId: row.projectId });
+  }
+}

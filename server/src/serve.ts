@@ -1,0 +1,36 @@
+// Puts the server together; used by its process and by integration tests.
+import { mkdir, rm } from 'node:fs/promises';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import type { DataSource } from 'typeorm';
+import { type Config, assetsFolder, outputFolder } from './config.ts';
+import { openDatabase } from './db/dataSource.ts';
+import type { Context } from './domain/context.ts';
+import { Scenes } from './domain/scenes.ts';
+import { Events } from './events.ts';
+import { AssetStore, OutputFolder } from './files/store.ts';
+import { createApp } from './http/app.ts';
+import { TraceQueue } from './queue/traceQueue.ts';
+
+export interface Running { readonly port: number; readonly db: DataSource; readonly context: Context; close(): Promise<void> }
+
+export async function startServer(config: Config, log: (message: string, error?: unknown) => void): Promise<Running> {
+  const db = await openDatabase(config.databaseUrl), events = new Events(), output = new OutputFolder(outputFolder(config.home)), assets = new AssetStore(assetsFolder(config.home)), now = () => new Date(), uploads = join(config.home, 'uploads');
+  await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
+  await mkdir(output.root, { recursive: true });
+  const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
+  await queue.start();
+  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, scenes: new Scenes(assets), now };
+  const health = async () => {
+    const database = await db.query('SELECT 1').then(() => ({ ok: true, message: 'answers' }), (e: Error) => ({ ok: false, message: e.message })), nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
+    return [{ name: 'database', ...database }, { name: 'server', ok: true, message: 'answers' }, { name: 'render node', ok: nodes.length > 0, message: nodes.length ? `${nodes.length} ready` : 'none has reported' }];
+  };
+  const app = createApp({ context, nodeToken: config.nodeToken, webFolder: config.webFolder, health, log });
+  const http = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, '127.0.0.1', () => resolve(s)); s.on('error', reject); });
+  http.requestTimeout = 0; // uploads of 2 GB take their time
+  return {
+    port: (http.address() as AddressInfo).port, db, context,
+    close: async () => { http.closeAllConnections(); await new Promise((done) => http.close(done)); await queue.stop(); await db.destroy(); },
+  };
+}

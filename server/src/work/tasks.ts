@@ -1,0 +1,23 @@
+// Heavy work of the server, done in a worker thread: nothing here runs on the HTTP thread.
+import type { Inputs, Change } from '@variscen/core/looks';
+import type { ImportReport } from '@variscen/core/scene';
+import type { MemoryBytes } from '@variscen/engine';
+
+export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string }
+export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport }
+
+export interface PlanTask {
+  readonly kind: 'plan';
+  readonly assets: string;
+  readonly sceneHash: string;
+  readonly threads: number;
+  readonly traces: readonly { readonly camera: Inputs['camera']; readonly changes: readonly Change[]; readonly widthPx: number; readonly heightPx: number }[];
+}
+export interface PlannedTrace {
+  readonly bytes: MemoryBytes; readonly totalBytes: number; readonly bytesWithoutCulling: MemoryBytes; readonly totalBytesWithoutCulling: number; readonly objects: number; readonly dropped: readonly string[]; readonly droppedCount: number; readonly culls: boolean;
+  /** Said where the job cannot be held at all. */
+  readonly refusal: string | null;
+}
+export type Task = ImportTask | PlanTask;
+export interface Outcomes { readonly import: ImportOutcome; readonly plan: readonly PlannedTrace[] }
+export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

@@ -1,0 +1,54 @@
+// Entry of the worker thread: one task, then it ends.
+import { readFile } from 'node:fs/promises';
+import { parentPort, workerData } from 'node:worker_threads';
+import { SceneIndex, resolve } from '@variscen/core/looks';
+import { type SceneDocument, ImportError, importGltf } from '@variscen/core/scene';
+import { EngineError, countSelection, planMemory, select } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
+import { AssetStore, sha256 } from '../files/store.ts';
+import type { ImportOutcome, ImportTask, Message, PlanTask, PlannedTrace, Task } from './tasks.ts';
+
+const send = (m: Message) => parentPort!.postMessage(m);
+
+async function runImport(t: ImportTask): Promise<ImportOutcome> {
+  const engine = await openNodeEngine(1), store = new AssetStore(t.assets);
+  try {
+    const result = await importGltf(t.fileName, await readFile(t.file), {
+      hash: sha256, accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), onProgress: (fraction) => send({ type: 'progress', fraction }),
+    });
+    for (const bytes of result.blobs.values()) await store.put(bytes);
+    return { sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(result.document))), report: result.report };
+  } finally {
+    await engine.close();
+  }
+}
+
+const NAMED = 200; // dropped objects named in a plan
+
+async function runPlan(t: PlanTask): Promise<PlannedTrace[]> {
+  const document = JSON.parse(new TextDecoder().decode(await new AssetStore(t.assets).get(t.sceneHash))) as SceneDocument, scene = new SceneIndex(document), out: PlannedTrace[] = [];
+  for (const [i, trace] of t.traces.entries()) {
+    const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
+    const culled = select(document, state, trace.camera), whole = trace.camera.cullMarginPct === null ? culled : select(document, state, { ...trace.camera, cullMarginPct: null });
+    const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
+    const common = { objects: culled.verdicts.filter((v) => v.keep).length, dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null };
+    const size = { widthPx: trace.widthPx, heightPx: trace.heightPx }, none = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
+    try {
+      const a = planMemory(countSelection(document, culled, size, t.threads)), b = planMemory(countSelection(document, whole, size, t.threads));
+      out.push({ ...common, bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: null });
+    } catch (e) {
+      if (!(e instanceof EngineError)) throw e;
+      out.push({ ...common, bytes: none, totalBytes: 0, bytesWithoutCulling: none, totalBytesWithoutCulling: 0, refusal: e.message });
+    }
+    send({ type: 'progress', fraction: (i + 1) / t.traces.length });
+  }
+  return out;
+}
+
+try {
+  const task = workerData as Task;
+  send({ type: 'done', value: task.kind === 'import' ? await runImport(task) : await runPlan(task) });
+} catch (e) {
+  const code = e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL';
+  send({ type: 'failed', code, message: e instanceof Error ? e.message : String(e) });
+}
