@@ -121,7 +121,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const kind = load<i32>(S, S_KIND);
       if (kind == KIND_NONE) continue;
       carried = mul(carried, load3(S + S_WEIGHT));
-      if (bounce >= 3) { // Russian roulette
+      if (bounce >= 1) { // Russian roulette, from the second vertex on: most surfaces of a night scene are dark
         const keep = min<f32>(maxOf(carried), <f32>0.95);
         if (!(Z(random3(seed, sample, dim + 3)) < keep)) continue;
         carried = scale(carried, one / keep);

@@ -3,3 +3,4 @@ export * from './targets.ts';
 export * from './properties.ts';
 export * from './resolve.ts';
 export * from './fingerprint.ts';
+export * from './layers.ts';

@@ -12,7 +12,7 @@ export interface Profile {
   readonly clampIndirect: number;
 }
 export const PROFILES: readonly Profile[] = [
-  { id: 'sketch', name: 'Sketch', sizeFactor: 1 / 3, samples: 16, timeLimitS: 60, maxBounces: 4, clampIndirect: 4 },
+  { id: 'sketch', name: 'Sketch', sizeFactor: 1 / 3, samples: 12, timeLimitS: 60, maxBounces: 4, clampIndirect: 4 },
   { id: 'proof', name: 'Proof', sizeFactor: 1 / 2, samples: 96, timeLimitS: 900, maxBounces: 8, clampIndirect: 10 },
   { id: 'final', name: 'Final', sizeFactor: 1, samples: 512, timeLimitS: null, maxBounces: 12, clampIndirect: 0 },
 ];

@@ -1,10 +1,10 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
 import { AppError, type Board, type BoardCell, type Project, type Render } from '@variscen/contract';
-import { type Inputs, type ResolvedState, cellHash, differences, inputsOf, resolve } from '@variscen/core/looks';
+import { type Inputs, type ResolvedState, cellHash, differences, inputsOf, layersOf, type LookSources, resolve } from '@variscen/core/looks';
 import { In } from 'typeorm';
 import { type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
 import type { Context } from './context.ts';
-import { type ProjectService, layersOf } from './projects.ts';
+import type { ProjectService } from './projects.ts';
 
 export interface CellNow { readonly inputs: Inputs; readonly hash: string; readonly state: ResolvedState }
 
@@ -18,7 +18,7 @@ export class BoardService {
     return refs.map(({ cameraId, variantId }) => {
       const camera = p.cameras.find((x) => x.id === cameraId), variant = p.variants.find((x) => x.id === variantId);
       if (!camera || !variant) throw new AppError('NOT_FOUND', 'A chosen cell no longer exists.');
-      const state = resolve(scene, layersOf(p, variant, cameraId)), inputs = inputsOf(p.revision!.sceneHash, camera.settings, state);
+      const state = resolve(scene, layersOf(p as LookSources, variant, cameraId)), inputs = inputsOf(p.revision!.sceneHash, camera.settings, state);
       return { inputs, hash: cellHash(inputs), state };
     });
   }

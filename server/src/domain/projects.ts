@@ -1,11 +1,11 @@
 // Projects and what belongs to them, as rows; rules of looks live in core.
 import { randomUUID } from 'node:crypto';
 import { AppError, type Project, type ProjectSummary } from '@variscen/contract';
-import { type Change, FACETS, type Facet, type Layer, mergeChanges, propertyOf } from '@variscen/core/looks';
+import { type Change, FACETS, type Facet, mergeChanges, propertyOf } from '@variscen/core/looks';
 import { DEFAULT_TEMPLATE, faultOfTemplate } from '@variscen/core/plan';
 import { type CameraSettings, type SceneDocument, cameraForScene, fromSceneCamera, worldMatrices } from '@variscen/core/scene';
 import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedError } from 'typeorm';
-import { type CameraRow, Cameras, type OptionRow, Options, Patches, Pendings, type ProjectRow, Projects, type RevisionRow, Revisions, type VariantRow, Variants } from '../db/entities.ts';
+import { type CameraRow, Cameras, type OptionRow, Options, Patches, Pendings, type ProjectRow, Projects, type RevisionRow, Revisions, Variants } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 
@@ -184,19 +184,6 @@ export class ProjectService {
     }
     return this.changed(projectId);
   }
-}
-
-/** Layers that make a cell's state, in order of force. */
-export function layersOf(p: Pick<Project, 'base' | 'options' | 'patches'>, variant: Pick<VariantRow, 'id' | 'optionIds'>, cameraId: string): Layer[] {
-  const options = variant.optionIds.map((id) => p.options.find((o) => o.id === id)).filter((o) => o !== undefined);
-  const patch = (variantId: string | null) => p.patches.find((x) => x.cameraId === cameraId && x.variantId === variantId);
-  const camera = patch(null), cell = patch(variant.id);
-  return [
-    { id: 'base', name: 'Base', kind: 'base', changes: p.base as Change[] },
-    ...options.map((o): Layer => ({ id: o.id, name: o.name, kind: 'option', facet: o.facet, changes: o.changes as Change[] })),
-    ...(camera ? [{ id: `camera:${cameraId}`, name: 'this camera', kind: 'patch', changes: camera.changes as Change[] } satisfies Layer] : []),
-    ...(cell ? [{ id: `cell:${cameraId}:${variant.id}`, name: 'this cell', kind: 'patch', changes: cell.changes as Change[] } satisfies Layer] : []),
-  ];
 }
 
 const variantName = (options: readonly { readonly facet: Facet; readonly name: string }[]): string => [...options].sort((a, b) => FACETS.indexOf(a.facet) - FACETS.indexOf(b.facet)).map((o) => o.name).join(' · ').slice(0, 120) || 'Base';

@@ -1,0 +1,51 @@
+// Calls the HTTP API by the names of the contract's routes. Answers are trusted for their shape only after the schema said so.
+import { ROUTES, type RouteName, type RouteSpec } from '@variscen/contract';
+import type * as z from 'zod';
+
+type Routes = typeof ROUTES;
+type Out<R> = R extends { response: infer S extends z.ZodType } ? z.infer<S> : never;
+type In<R> = R extends { body: infer S extends z.ZodType } ? { body: z.input<S> } : object;
+type Params<R> = R extends { params: infer S extends z.ZodType } ? { params: { [K in keyof z.infer<S>]: string } } : object;
+
+export class ApiError extends Error {
+  constructor(readonly code: string, message: string, readonly remedy: string) { super(message); this.name = 'ApiError'; }
+}
+
+export const pathOf = (name: RouteName, params: Readonly<Record<string, string>> = {}): string => ROUTES[name].path.replace(/\{(\w+)\}/g, (_, k: string) => encodeURIComponent(params[k] ?? ''));
+
+export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { signal?: AbortSignal }): Promise<Out<Routes[N]>> {
+  const route: RouteSpec = ROUTES[name], { body, params, signal } = input as { body?: unknown; params?: Record<string, string>; signal?: AbortSignal };
+  const response = await fetch(pathOf(name, params), { method: route.method.toUpperCase(), ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }), ...(signal && { signal }) }).catch((e: unknown) => {
+    if (signal?.aborted) throw e;
+    throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
+  });
+  const data: unknown = await response.json().catch(() => undefined);
+  if (!response.ok) { const e = data as { code?: string; message?: string; remedy?: string } | undefined; throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? ''); }
+  return route.response!.parse(data) as Out<Routes[N]>;
+}
+
+/** Sends a scene file, reporting 0…1 of the bytes sent. */
+export function uploadScene(projectId: string, file: File, onSent: (fraction: number) => void, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', `${pathOf('importScene', { projectId })}?fileName=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader('content-type', 'application/octet-stream');
+    request.upload.onprogress = (e) => onSent(e.loaded / (e.total || 1));
+    request.onload = () => {
+      if (request.status < 300) { resolve(); return; }
+      let e: { code?: string; message?: string; remedy?: string } = {};
+      try { e = JSON.parse(request.responseText) as typeof e; } catch { /* said below */ }
+      reject(new ApiError(e.code ?? 'INTERNAL', e.message ?? `The server answered ${request.status}.`, e.remedy ?? ''));
+    };
+    request.onerror = () => reject(new ApiError('UNREACHABLE', 'The file could not be sent: the server does not answer.', 'See whether ./start still runs.'));
+    request.onabort = () => reject(new ApiError('CANCELLED', 'The upload was cancelled.', ''));
+    signal.addEventListener('abort', () => request.abort());
+    request.send(file);
+  });
+}
+
+export async function asset(hash: string): Promise<ArrayBuffer> {
+  const r = await fetch(pathOf('asset', { hash }));
+  if (!r.ok) throw new ApiError('NOT_FOUND', 'Part of the scene is missing on the server.', 'Bring the scene in again.');
+  return r.arrayBuffer();
+}

@@ -1,0 +1,33 @@
+// What the interface asks for, kept fresh by the server's events.
+import { type Project, type ServerEvent, eventSchema } from '@variscen/contract';
+import { SceneIndex } from '@variscen/core/looks';
+import type { SceneDocument } from '@variscen/core/scene';
+import { type QueryClient, useQuery } from '@tanstack/react-query';
+import { asset, call, pathOf } from './client.ts';
+import { useProgress } from './progress.ts';
+
+export const keys = { projects: ['projects'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
+
+export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: () => call('listProjects', {}) });
+export const useProject = (id: string) => useQuery({ queryKey: keys.project(id), queryFn: () => call('getProject', { params: { projectId: id } }) });
+export const useBoard = (id: string) => useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
+export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
+export const useProfiles = () => useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
+export const useScene = (hash: string | undefined) =>
+  useQuery({ queryKey: keys.scene(hash ?? ''), enabled: hash !== undefined, staleTime: Infinity, structuralSharing: false, queryFn: async () => new SceneIndex(JSON.parse(new TextDecoder().decode(await asset(hash!))) as SceneDocument) });
+
+/** Listens to the server until it is closed; on a reconnect everything is asked for again. */
+export function listen(client: QueryClient): () => void {
+  const source = new EventSource(pathOf('events'));
+  let opened = false;
+  source.onopen = () => { if (opened) void client.invalidateQueries(); opened = true; };
+  source.onmessage = (m: MessageEvent<string>) => {
+    const e: ServerEvent = eventSchema.parse(JSON.parse(m.data));
+    if (e.type === 'projects') void client.invalidateQueries({ queryKey: keys.projects });
+    else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
+    else if (e.type === 'project') { void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); void client.invalidateQueries({ queryKey: keys.board(e.projectId) }); }
+    else useProgress.getState().take(e);
+  };
+  return () => source.close();
+}
+export const setProject = (client: QueryClient, p: Project): void => { client.setQueryData(keys.project(p.id), p); };

@@ -1,0 +1,18 @@
+// Amounts in people's units.
+export function bytes(n: number): string {
+  const units = ['B', 'kB', 'MB', 'GB', 'TB'];
+  let i = 0, v = n;
+  while (v >= 999.5 && i < units.length - 1) { v /= 1000; i++; }
+  return `${i === 0 || v >= 100 ? Math.round(v) : Number(v.toPrecision(2))} ${units[i]}`;
+}
+export function duration(s: number): string {
+  if (s < 10) return `${Number(s.toPrecision(2))} s`;
+  const t = Math.round(s);
+  if (t < 60) return `${t} s`;
+  if (t < 3600) return `${Math.floor(t / 60)} min ${t % 60} s`;
+  return `${Math.floor(t / 3600)} h ${Math.floor((t % 3600) / 60)} min`;
+}
+export const count = (n: number): string => n.toLocaleString('en');
+export const plural = (n: number, one: string, many = `${one}s`): string => `${count(n)} ${n === 1 ? one : many}`;
+export const version = (n: number): string => `v${String(n).padStart(3, '0')}`;
+export const metres = (m: number): string => (m < 0.01 ? `${Number((m * 1000).toPrecision(2))} mm` : m < 10 ? `${m.toFixed(2)} m` : `${m.toFixed(1)} m`);
