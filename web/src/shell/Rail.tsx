@@ -10,7 +10,7 @@ const ICONS = {
 export function Rail({ projectId }: { projectId?: string }) {
   const id = projectId ?? localStorage.getItem('variscen.project') ?? undefined;
   const place = (name: keyof typeof ICONS, to: string | undefined) => (
-    <NavLink to={to ?? '#'} aria-disabled={!to} className={({ isActive }) => (to && isActive ? 'active' : '')}>
+    <NavLink end to={to ?? '#'} aria-disabled={!to} className={({ isActive }) => (to && isActive ? 'active' : '')}>
       <svg width="20" height="20" viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth="1.5" aria-hidden>{ICONS[name]}</svg>{name}
     </NavLink>
   );

@@ -7,13 +7,15 @@ import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { useBoard } from '../../api/queries.ts';
 import { plural, version } from '../../shared/format.ts';
-import { FacetGlyph, STATUS_WORDS, StateMark, facetColor } from '../../shared/glyphs.tsx';
+import { STATUS_WORDS, StateMark } from '../../shared/glyphs.tsx';
 import { CameraHead } from './CameraHead.tsx';
 import { PlanPanel } from './PlanPanel.tsx';
 import { VariantHead } from './VariantHead.tsx';
 import { type Act, type Chosen, type Grid, NOTHING, cellKey, choose, splitKey } from './chosen.ts';
 import { NewVariant } from './NewVariant.tsx';
 
+/** Height of the box that a print fits, as a share of its width. */
+const PRINT_BOX = 0.7;
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
 
 export function BoardPlace({ project }: { project: Project }) {
@@ -48,7 +50,6 @@ export function BoardPlace({ project }: { project: Project }) {
       <header className="sentence">All <b className="pick">{plural(project.cameras.length, 'camera')}</b> in <b className="pick">{plural(project.variants.length, 'variant')}</b> of <b className="pick ellipsis">{project.name}</b>.</header>
       <main className="place" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 264px' }}>
         <div style={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minWidth: 0, minHeight: 0 }}>
-          {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- a grid is operated as one control */}
           <div role="grid" aria-label="Board: arrows move, Space chooses, Enter opens the stage" aria-multiselectable tabIndex={0} onKeyDown={onKey} style={{ overflow: 'auto', padding: '0 14px 14px 20px' }}>
             <div style={{ display: 'grid', gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 92px`, columnGap: 12, rowGap: 12, width: 'max-content' }}>
               <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
@@ -88,13 +89,13 @@ function Row({ project, camera, cells, size, chosen, act, open }: RowProps) {
 interface PrintProps { name: string; cell: BoardCell | undefined; aspect: number; size: number; chosen: boolean; cursor: boolean; onChoose: (type: 'only' | 'toggle' | 'range') => void; onOpen: () => void }
 function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: PrintProps) {
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined)), status = cell?.status ?? 'never', running = status === 'rendering', fraction = live?.fraction ?? cell?.trace?.fraction ?? 0, preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
-  // prints of one row share an area, whatever their aspect
-  const width = aspect >= 1 ? size : size * Math.max(0.55, aspect), height = width / aspect;
+  // a print fits a box of one size, so that rows stay even whatever the cameras' aspects
+  const width = Math.min(size, size * PRINT_BOX * aspect), height = width / aspect;
   const picture = running && preview > 0 && cell?.trace ? `${pathOf('tracePreview', { traceId: cell.trace.id })}?v=${preview}` : cell?.render ? pathOf('renderFile', { renderId: cell.render.id, kind: 'thumbnail' }) : undefined;
   const frame: CSSProperties = { position: 'relative', width, height, outline: chosen ? '2px solid var(--go)' : cursor ? '1px solid var(--ink)' : undefined, outlineOffset: 2, boxShadow: picture ? '0 1px 0 #0006, 0 2px 7px #0007' : undefined };
   const note = running ? `${Math.round(fraction * 100)} %` : cell?.render ? version(cell.render.version) : '';
   return (
-    <div role="gridcell" aria-selected={chosen} aria-label={`${name}: ${STATUS_WORDS[status]}${note ? `, ${note}` : ''}`} data-status={status} style={{ display: 'grid', placeItems: 'center', minHeight: size * 0.5625, cursor: 'default' }}
+    <div role="gridcell" aria-selected={chosen} aria-label={`${name}: ${STATUS_WORDS[status]}${note ? `, ${note}` : ''}`} data-status={status} style={{ display: 'grid', placeItems: 'center', height: size * PRINT_BOX, cursor: 'default' }}
       onClick={(e) => onChoose(e.shiftKey ? 'range' : e.ctrlKey || e.metaKey ? 'toggle' : 'only')} onDoubleClick={onOpen} title={cell?.trace?.error ?? cell?.differences.map((d) => `${d.subject}, ${d.what} ${d.was} → ${d.is}`).slice(0, 6).join('\n')}>
       <div style={frame}>
         {picture ? <img src={picture} alt="" draggable={false} style={{ width: '100%', height: '100%', objectFit: 'cover', display: 'block', opacity: status === 'excluded' ? 0.25 : 1 }} /> : <div style={{ position: 'absolute', inset: 0, border: '1px dashed #5a5a5a', display: 'grid', placeItems: 'center', color: 'var(--faint)', fontSize: 11 }}>{status === 'excluded' ? 'left out' : status === 'never' ? '' : STATUS_WORDS[status].toLowerCase()}</div>}
@@ -104,7 +105,4 @@ function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: P
       </div>
     </div>
   );
-}
-export function OptionChips({ project, optionIds }: { project: Project; optionIds: readonly string[] }) {
-  return <>{optionIds.map((id) => project.options.find((o) => o.id === id)).filter((o) => o !== undefined).map((o) => <div key={o.id} className="chip" style={facetColor(o.facet)}><FacetGlyph facet={o.facet} size={11} /><span className="ellipsis">{o.name}</span></div>)}</>;
 }

@@ -7,8 +7,9 @@ import { call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
 import { sayError } from '../../shared/notify.ts';
-import { OptionChips } from './BoardPlace.tsx';
-import { OptionPicker } from './NewVariant.tsx';
+import { Buttons } from '../../shared/Buttons.tsx';
+import { OptionChips } from './OptionChips.tsx';
+import { OptionPicker } from './OptionPicker.tsx';
 
 type Open = 'rename' | 'options' | 'delete' | null;
 
@@ -31,6 +32,3 @@ export function VariantHead({ project, variant, onChoose }: { project: Project; 
     </div>
   );
 }
-export const Buttons = ({ label, onCancel, onGo, disabled }: { label: string; onCancel: () => void; onGo?: () => void; disabled?: boolean }) => (
-  <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 16 }}><button type="button" className="quiet" onClick={onCancel}>Cancel</button><button type={onGo ? 'button' : 'submit'} className="go" disabled={disabled} onClick={onGo}>{label}</button></div>
-);

@@ -9,7 +9,7 @@ import { keys } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { sayError } from '../../shared/notify.ts';
-import { Buttons } from '../board/VariantHead.tsx';
+import { Buttons } from '../../shared/Buttons.tsx';
 import { type Destination, pendingOf } from './edits.ts';
 
 /** Facets that have a property yet. */

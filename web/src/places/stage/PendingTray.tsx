@@ -8,7 +8,7 @@ import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
 import { sayError } from '../../shared/notify.ts';
-import { Buttons } from '../board/VariantHead.tsx';
+import { Buttons } from '../../shared/Buttons.tsx';
 import type { Destination, PendingWriter } from './edits.ts';
 
 interface Props { project: Project; index: SceneIndex | undefined; destination: Destination; pending: readonly Change[]; elsewhere: number; writer: PendingWriter; onKeptAs: (optionId: string) => void }

@@ -18,7 +18,7 @@ export function Tree({ index, state, selected, onSelect }: { index: SceneIndex |
   // what was picked in the view is unfolded and scrolled to
   useEffect(() => { if (at === undefined || !document) return; setOpen((o) => { const next = new Set(o); for (let p = document.nodes[at]!.parent; p >= 0; p = document.nodes[p]!.parent) next.add(p); return next.size === o.size ? o : next; }); }, [at, document]);
   const place = rows.findIndex((r) => r.node === at);
-  useEffect(() => { if (place >= 0) list.scrollToIndex(place); }, [place]); // eslint-disable-line react-hooks/exhaustive-deps -- only when the place changes
+  useEffect(() => { if (place >= 0) list.scrollToIndex(place); }, [place]);
   const toggle = (n: number) => setOpen((o) => { const next = new Set(o); if (!next.delete(n)) next.add(n); return next; });
   const select = (n: number) => { const node = document!.nodes[n]!; onSelect(node.light !== undefined && !node.parts ? lightTarget(node.path) : objectTarget(node.path)); };
   const onKey = (e: KeyboardEvent) => {
