@@ -1,8 +1,8 @@
 import { defineConfig } from 'vitest/config';
 
 // Packages are taken from their sources ("source" condition); only kernel threads run from the build, since a worker cannot load TypeScript.
-const resolve = { conditions: ['source', 'node', 'import', 'module', 'default'] };
-const ssr = { resolve: { conditions: ['source', 'node', 'import', 'module', 'default'], externalConditions: ['node', 'import', 'module', 'default'] } };
+const resolve = { conditions: ['source', 'node'] };
+const ssr = { resolve: { conditions: ['source', 'node'] } };
 export default defineConfig({
   test: {
     projects: [

@@ -50,7 +50,7 @@ export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedSt
     const property = propertyOf(change.property), target = parseTarget(change.target);
     if (!property || !target || target.kind !== property.on || (layer.facet && layer.facet !== property.facet) || property.base(scene, target.name) === undefined) { unmatched.push(change); continue; }
     const key = keyOf(change.target, change.property), before = values.get(key);
-    values.set(key, { target: change.target, property, value: change.value, layers: before ? [...before.layers, layer] : [layer] });
+    values.set(key, { target: change.target, property, value: change.value, layers: !before ? [layer] : before.layers.at(-1) === layer ? before.layers : [...before.layers, layer] });
   }
   return new ResolvedState(scene, values, unmatched);
 }

@@ -9,7 +9,7 @@ import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { BoardService } from './board.ts';
 import type { Context } from './context.ts';
-import type { ProjectService } from './projects.ts';
+import { type ProjectService, isTaken } from './projects.ts';
 
 interface PlannedCell { readonly cameraId: string; readonly variantId: string; readonly cameraName: string; readonly variantName: string; readonly inputs: Inputs; readonly hash: string; readonly traceHash: string; readonly version: number; readonly path: string }
 const EXTENSIONS = ['.exr', '.png'] as const;
@@ -67,7 +67,7 @@ export class PlanService {
         await m.insert(Outputs, g.cells.map((x) => ({ id: randomUUID(), traceId: id, cameraId: x.cameraId, variantId: x.variantId, version: x.version, path: x.path })));
         await this.c.queue.enqueue(m, id);
       }
-    });
+    }).catch((e: unknown) => { throw isTaken(e) ? new AppError('WRONG_STATE', 'Another batch with the same cells was queued at the same moment.', 'Look at the board, then render again if it is still needed.') : e; });
     this.c.events.emit({ type: 'queue' });
     this.c.events.emit({ type: 'project', projectId });
     return { id: batchId, traces: groups.length, cells: cells.length };

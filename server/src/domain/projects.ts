@@ -120,7 +120,7 @@ export class ProjectService {
   }
   removeOption(projectId: string, id: string): Promise<Project> {
     return this.write(projectId, async (m) => {
-      const users = (await m.findBy(Variants, { projectId })).filter((v) => v.optionIds.includes(id));
+      const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) => v.optionIds.includes(id));
       if (users.length) throw new AppError('IN_USE', `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`);
       await removeOne(m, Options, { id, projectId }, 'option');
       await m.delete(Pendings, { projectId, destination: `option:${id}` });
@@ -179,12 +179,15 @@ export class ProjectService {
     try {
       await this.c.db.transaction(work);
     } catch (e) {
-      if (e instanceof QueryFailedError && (e.driverError as { code?: string }).code === '23505') throw new AppError('NAME_TAKEN', 'That name is taken in this project.');
+      if (isTaken(e)) throw new AppError('NAME_TAKEN', 'That name is taken in this project.');
       throw e;
     }
     return this.changed(projectId);
   }
 }
+
+/** Whether a uniqueness constraint refused it. */
+export const isTaken = (e: unknown): boolean => e instanceof QueryFailedError && (e.driverError as { code?: string }).code === '23505';
 
 const variantName = (options: readonly { readonly facet: Facet; readonly name: string }[]): string => [...options].sort((a, b) => FACETS.indexOf(a.facet) - FACETS.indexOf(b.facet)).map((o) => o.name).join(' · ').slice(0, 120) || 'Base';
 

@@ -7,7 +7,7 @@ const entry = new URL(import.meta.url.endsWith('.ts') ? '../../dist/work/worker.
 
 export function runTask<T extends Task>(task: T, onProgress?: (fraction: number) => void, signal?: AbortSignal): Promise<Outcomes[T['kind']]> {
   return new Promise((resolve, reject) => {
-    const worker = new Worker(entry, { workerData: task });
+    const worker = new Worker(entry, { workerData: task, execArgv: [] }); // always the build, whatever loader the parent runs under
     const stop = () => { void worker.terminate(); reject(new AppError('WRONG_STATE', 'It was cancelled.')); };
     const end = (finish: () => void) => { signal?.removeEventListener('abort', stop); finish(); void worker.terminate(); };
     signal?.addEventListener('abort', stop, { once: true });

@@ -1,0 +1,58 @@
+// A server on a PostgreSQL and a data folder of its own, and a small scene to bring in.
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Project } from '@variscen/contract';
+import { Document, WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual, Light } from '@gltf-transform/extensions';
+import { type Database, startPostgres } from '../src/main/postgres.ts';
+import { ServerClient } from '../src/node/client.ts';
+import { type Running, startServer } from '../src/serve.ts';
+
+export const TOKEN = 'a-token-for-tests';
+
+export interface Fixture {
+  readonly home: string;
+  readonly base: string;
+  readonly running: Running;
+  readonly node: ServerClient;
+  call<T = any>(method: string, path: string, body?: unknown): Promise<{ status: number; data: T }>; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at what comes back
+  ok<T = any>(method: string, path: string, body?: unknown): Promise<T>; // eslint-disable-line @typescript-eslint/no-explicit-any
+  close(): Promise<void>;
+}
+
+export async function startFixture(): Promise<Fixture> {
+  const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
+  const database: Database = await startPostgres(join(home, 'database'), () => undefined);
+  const running = await startServer({ home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null }, (m, e) => { if (e) process.stderr.write(`${m}: ${String(e)}\n`); });
+  const base = `http://127.0.0.1:${running.port}`;
+  const call: Fixture['call'] = async (method, path, body) => {
+    const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, ...(body !== undefined && { headers: { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }, body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });
+    return { status: r.status, data: await r.json() };
+  };
+  return {
+    home, base, running, node: new ServerClient(base, TOKEN, 'test node'), call,
+    ok: async (method, path, body) => { const r = await call(method, path, body); if (r.status !== 200) throw new Error(`${method} ${path}: ${r.status} ${JSON.stringify(r.data)}`); return r.data as never; },
+    close: async () => { await running.close(); await database.stop(); await rm(home, { recursive: true, force: true }); },
+  };
+}
+
+/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. */
+export function smallScene(): Promise<Uint8Array> {
+  const doc = new Document(), buffer = doc.createBuffer(), lights = doc.createExtension(KHRLightsPunctual);
+  const square = (name: string, material: string, color: [number, number, number]) => doc.createMesh(name).addPrimitive(doc.createPrimitive().setMaterial(doc.createMaterial(material).setBaseColorFactor([...color, 1]).setMetallicFactor(0)).setAttribute('POSITION', doc.createAccessor().setType('VEC3').setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0])).setBuffer(buffer)).setIndices(doc.createAccessor().setType('SCALAR').setArray(new Uint16Array([0, 1, 2, 0, 2, 3])).setBuffer(buffer)));
+  const scene = doc.createScene();
+  scene.addChild(doc.createNode('Wall').setMesh(square('Wall', 'Plaster', [0.6, 0.6, 0.6])).setScale([4, 4, 4]).setTranslation([0, 0, -2]));
+  scene.addChild(doc.createNode('Sheet').setMesh(square('Sheet', 'Cloth', [0.8, 0.1, 0.1])).setScale([0.4, 0.4, 0.4]));
+  scene.addChild(doc.createNode('Crate far away').setMesh(square('Crate', 'Wood', [0.4, 0.3, 0.2])).setTranslation([200, 0, -5]));
+  scene.addChild(doc.createNode('Lamp').setExtension('KHR_lights_punctual', lights.createLight('Lamp').setType(Light.Type.POINT!).setIntensity(20)).setTranslation([0.5, 1, 2]));
+  scene.addChild(doc.createNode('Front').setTranslation([0, 0, 3]).setCamera(doc.createCamera('Front').setType('perspective').setYFov(0.8).setAspectRatio(16 / 9).setZNear(0.1).setZFar(100)).setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }));
+  return new WebIO().registerExtensions([KHRLightsPunctual]).writeBinary(doc);
+}
+
+export async function projectWithScene(f: Fixture, name: string): Promise<Project> {
+  const { id } = await f.ok<Project>('POST', '/api/projects', { name });
+  await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene());
+  return f.ok<Project>('GET', `/api/projects/${id}`);
+}
+export const cellOf = (p: Project, variant = 0, camera = 0) => ({ cameraId: p.cameras[camera]!.id, variantId: p.variants[variant]!.id });

@@ -1,0 +1,164 @@
+// From a batch to files: leases, lost nodes, cancelling, and pictures by the real engine, checked by an independent reader.
+import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { readFile, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import type { Board, Lease, Project, Queue } from '@variscen/contract';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { renderTrace } from '../src/node/renderTrace.ts';
+import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+
+const run = promisify(execFile), never = new AbortController().signal;
+let f: Fixture;
+beforeAll(async () => { f = await startFixture(); await f.node.hello(2); });
+afterAll(async () => { await f?.close(); });
+
+const queue = async (p: Project) => (await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id);
+const board = async (p: Project) => (await f.ok<Board>('GET', `/api/projects/${p.id}/board`)).cells;
+const submit = (p: Project, ...variants: number[]) => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: variants.map((v) => cellOf(p, v)), profileId: 'sketch' });
+const lease = async (): Promise<Lease> => { const l = await f.node.lease(); expect(l).not.toBeNull(); return l!; };
+const until = async (what: () => Promise<boolean>) => { for (let i = 0; i < 200; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 50)); } throw new Error('It did not come to that.'); };
+
+describe('a trace', () => {
+  it('goes from waiting to rendering to done; its files become a render, and nothing unfinished stays', async () => {
+    const p = await projectWithScene(f, 'Whole way');
+    await submit(p, 0);
+    expect((await board(p))[0]!.status).toBe('waiting');
+    const l = await lease();
+    expect((await board(p))[0]!.status).toBe('rendering');
+    await renderTrace(f.node, l, 2, never);
+    const [cell] = await board(p);
+    expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
+    expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
+    const exr = join(f.home, 'output/whole-way/front/base_v001.exr'), header = (await run('exrheader', [exr])).stdout;
+    expect(header).toMatch(/R, 16-bit floating-point/);
+    expect(header).toMatch(/dataWindow \(type box2i\): \(0 0\) - \(47 26\)/);
+    expect(header).toMatch(/variscen:camera \(type string\): "Front"/);
+    expect(await sharp(await readFile(exr.replace('.exr', '.png'))).metadata()).toMatchObject({ width: 48, height: 27, format: 'png' });
+    expect(await readdir(join(f.home, 'output/.unfinished')).catch(() => [])).toEqual([]);
+  });
+
+  it('of a snapshot is not touched by later edits, which turn exactly their cells out of date and say why', async () => {
+    const p = await projectWithScene(f, 'Snapshot'), at = `/api/projects/${p.id}`;
+    const dim = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Dim', changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }] });
+    await f.ok('POST', `${at}/variants`, { optionIds: [dim.id] });
+    const now = await f.ok<Project>('GET', at);
+    await submit(now, 0, 1);
+    await f.ok('PATCH', `${at}/options/${dim.id}`, { changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }] });
+    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), 2, never);
+    let cells = await board(now);
+    expect(cells.map((c) => c.status)).toEqual(['current', 'outdated']);
+    expect(cells[1]!.differences).toEqual([{ subject: 'Lamp', what: 'strength', was: '5 cd', is: '9 cd' }]);
+    await f.ok('PATCH', `${at}/options/${dim.id}`, { name: 'Dimmer', changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }] });
+    cells = await board(now);
+    expect(cells.map((c) => c.status)).toEqual(['current', 'current']); // changed back; a new name does not matter
+    const mean = async (name: string) => (await sharp(join(f.home, `output/snapshot/front/${name}_v001.png`)).stats()).channels[0]!.mean;
+    expect(await mean('dim')).toBeLessThan((await mean('base')) * 0.92);
+  });
+
+  it('served twice by one trace differs by its grade alone', async () => {
+    const p = await projectWithScene(f, 'Grades'), at = `/api/projects/${p.id}`, bright = await f.ok('POST', `${at}/options`, { facet: 'grade', name: 'Bright', changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }] });
+    await f.ok('POST', `${at}/variants`, { optionIds: [bright.id] });
+    const now = await f.ok<Project>('GET', at);
+    expect((await submit(now, 0, 1)).traces).toBe(1);
+    await renderTrace(f.node, await lease(), 2, never);
+    const read = (name: string) => readFile(join(f.home, `output/grades/front/${name}_v001.png`));
+    expect((await sharp(await read('bright')).stats()).channels[0]!.mean).toBeGreaterThan((await sharp(await read('base')).stats()).channels[0]!.mean * 1.2);
+  });
+
+  it('without objects outside the frame loads less, and says how many it left out', async () => {
+    const p = await projectWithScene(f, 'Culling'), camera = p.cameras[0]!;
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 5 } });
+    const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), 2, never);
+    const [cell] = await board(p);
+    expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes }); // taken is what was planned
+  });
+
+  it('versions go up; nothing is overwritten', async () => {
+    const p = await projectWithScene(f, 'Versions');
+    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), 2, never); }
+    const { cameraId, variantId } = cellOf(p);
+    expect((await f.ok('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`)).map((r: { version: number }) => r.version)).toEqual([2, 1]);
+    for (const v of ['v001', 'v002']) expect(existsSync(join(f.home, `output/versions/front/base_${v}.exr`))).toBe(true);
+  });
+
+  it('of a node that is gone is queued again at once, and what the old attempt still sends is refused', async () => {
+    const p = await projectWithScene(f, 'Lost node');
+    await submit(p, 0);
+    const first = await lease();
+    await f.node.progress(first, 0.5, 6);
+    await f.running.context.queue.gone('test node');
+    expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
+    await f.node.hello(2);
+    const second = await lease();
+    expect(second.traceId).toBe(first.traceId);
+    expect(await f.node.progress(first, 0.9, 9)).toBe(false);
+    await expect(f.node.file(first, 0, 'exr', new Uint8Array([1]))).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
+    await renderTrace(f.node, second, 2, never);
+    expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });
+    await expect(f.node.complete(first, { token: first.token, samples: 1, seconds: 1, rays: 1, paths: 1, plannedBytes: { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 }, peakBytes: 1, droppedObjects: 0 })).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
+    expect((await board(p))[0]!.render!.version).toBe(1);
+  });
+
+  it('whose lease runs out goes back to the queue by itself', async () => {
+    const p = await projectWithScene(f, 'Silent node');
+    await submit(p, 0);
+    const l = await lease();
+    await f.running.db.query(`UPDATE trace SET lease_until = now() - interval '1 second' WHERE id = $1`, [l.traceId]);
+    await until(async () => (await queue(p))[0]!.state === 'waiting');
+    await renderTrace(f.node, await lease(), 2, never);
+    expect((await queue(p))[0]!.state).toBe('done');
+  });
+
+  it('can be cancelled while it renders, and queued again', async () => {
+    const p = await projectWithScene(f, 'Cancelled'), camera = p.cameras[0]!;
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 } });
+    await submit(p, 0);
+    const l = await lease(), rendering = renderTrace(f.node, l, 2, never);
+    await new Promise((r) => setTimeout(r, 600));
+    await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
+    await rendering;
+    expect((await queue(p))[0]!.state).toBe('cancelled');
+    expect((await board(p))[0]).toMatchObject({ status: 'never', render: null });
+    expect((await f.call('POST', `/api/traces/${l.traceId}/cancel`)).data).toMatchObject({ code: 'WRONG_STATE' });
+    await f.ok('POST', `/api/traces/${l.traceId}/retry`);
+    expect((await queue(p))[0]!.state).toBe('waiting');
+    await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
+    expect(await f.node.lease()).toBeNull();
+  });
+
+  it('that cannot be rendered fails with its reason, and the queue goes on', async () => {
+    const p = await projectWithScene(f, 'Failing');
+    await submit(p, 0);
+    const l = await lease();
+    await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, 2, never);
+    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/not in the data folder/) });
+    expect((await board(p))[0]!.status).toBe('failed');
+    await f.ok('POST', `/api/traces/${l.traceId}/retry`);
+    await renderTrace(f.node, await lease(), 2, never);
+    expect((await board(p))[0]!.status).toBe('current');
+  });
+});
+
+describe('a batch', () => {
+  it('is queued whole or not at all', async () => {
+    const p = await projectWithScene(f, 'Whole batch'), before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
+    await f.running.db.query('ALTER TABLE output ADD CONSTRAINT ck_test CHECK (version < 1)  NOT VALID');
+    try { expect((await f.call('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' })).status).toBe(500); } finally { await f.running.db.query('ALTER TABLE output DROP CONSTRAINT ck_test'); }
+    expect((await f.ok<Queue>('GET', '/api/queue')).traces).toHaveLength(before);
+    expect(await f.running.db.query(`SELECT 1 FROM batch WHERE project_id = $1`, [p.id])).toEqual([]);
+    expect(await f.node.lease()).toBeNull();
+  });
+  it('refuses two batches that promise the same version at once', async () => {
+    const p = await projectWithScene(f, 'Twice'), body = { cells: [cellOf(p)], profileId: 'sketch' };
+    const answers = await Promise.all([0, 1].map(() => f.call('POST', `/api/projects/${p.id}/batches`, body)));
+    expect(answers.map((a) => a.status).sort()).toEqual([200, expect.toSatisfy((s: number) => s === 200 || s === 409)]);
+    const paths = await f.running.db.query<{ path: string }[]>('SELECT path FROM output o JOIN trace t ON t.id = o.trace_id WHERE t.project_id = $1', [p.id]);
+    expect(new Set(paths.map((x) => x.path)).size).toBe(paths.length);
+    for (const t of await queue(p)) await f.ok('POST', `/api/traces/${t.id}/cancel`);
+  });
+});
