@@ -12,13 +12,13 @@ const object = (path: string) => `object:Harvest fair/${path}`;
 /** The stall is open and the photographer's panel is off, until a look says otherwise. */
 export const DEMO_BASE: readonly Change[] = [
   set(object('Shutters'), 'object.shown', false), set(PANEL, 'light.on', false), set(SUN, 'light.on', false),
-  set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.turn', 20), set('grade', 'grade.exposure', 0.6),
+  set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.turn', 20), set('grade', 'grade.exposure', 0.1),
 ];
 
 export const DEMO_OPTIONS: readonly DemoOption[] = [
-  { facet: 'lighting', name: 'Paper lanterns', changes: [...LANTERNS.map((l) => set(l, 'light.intensity', 3.6)), set(COUNTER_LAMP, 'light.intensity', 5), set(COUNTER_LAMP, 'light.color', [1, 0.6, 0.3])] },
+  { facet: 'lighting', name: 'Paper lanterns', changes: [...LANTERNS.map((l) => set(l, 'light.intensity', 3.6)), set(COUNTER_LAMP, 'light.intensity', 3.5), set(COUNTER_LAMP, 'light.color', [1, 0.6, 0.3])] },
   { facet: 'lighting', name: 'Evening sun', changes: [set(SUN, 'light.on', true), set(SUN, 'light.intensity', 3.2), ...LANTERNS.map((l) => set(l, 'light.on', false)), set('light:Harvest fair/Lights/Counter lamp', 'light.on', false)] },
-  { facet: 'lighting', name: 'Panel and lamp', changes: [set(PANEL, 'light.on', true), set(PANEL, 'light.intensity', 4.5), set(COUNTER_LAMP, 'light.intensity', 14), ...LANTERNS.slice(4).map((l) => set(l, 'light.intensity', 0.8))] },
+  { facet: 'lighting', name: 'Panel and lamp', changes: [set(PANEL, 'light.on', true), set(PANEL, 'light.intensity', 3.2), set(COUNTER_LAMP, 'light.intensity', 9), ...LANTERNS.slice(4).map((l) => set(l, 'light.intensity', 0.8))] },
   { facet: 'environment', name: 'Clear night', changes: [set('environment', 'environment.kind', 'night'), set('environment', 'environment.strength', 1.6)] },
   { facet: 'environment', name: 'Overcast', changes: [set('environment', 'environment.kind', 'overcast'), set('environment', 'environment.strength', 0.55), set('environment', 'environment.tint', [0.93, 0.97, 1])] },
   { facet: 'environment', name: 'Clear noon', changes: [set('environment', 'environment.kind', 'noon'), set('environment', 'environment.strength', 0.7), set('environment', 'environment.turn', -60)] },
@@ -28,7 +28,7 @@ export const DEMO_OPTIONS: readonly DemoOption[] = [
   { facet: 'visibility', name: 'Shutters down', changes: [set(object('Shutters'), 'object.shown', true), set(object('Dressing/Stools'), 'object.shown', false)] },
   { facet: 'visibility', name: 'No bunting', changes: [set(object('Bunting'), 'object.shown', false)] },
   { facet: 'visibility', name: 'Ware alone', changes: [set(object('Dressing'), 'object.shown', false), set(object('Bunting'), 'object.shown', false), set(object('Quince tree'), 'object.seenByCamera', false)] },
-  { facet: 'grade', name: 'Bright print', changes: [set('grade', 'grade.exposure', 1.2), set('grade', 'grade.contrast', 1.06)] },
+  { facet: 'grade', name: 'Bright print', changes: [set('grade', 'grade.exposure', 0.7), set('grade', 'grade.contrast', 1.06)] },
 ];
 
 export const DEMO_VARIANTS: readonly DemoVariant[] = [

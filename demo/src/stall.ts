@@ -25,11 +25,11 @@ type Quality = (heavy: number, light: number) => number;
 
 function materials(b: Builder): void {
   b.material('Copper', { color: [0.93, 0.5, 0.3], metallic: 1, roughness: 0.24 });
-  b.material('Celadon', { color: [0.34, 0.56, 0.46], roughness: 0.16 });
+  b.material('Celadon', { color: [0.17, 0.42, 0.3], roughness: 0.16 });
   b.material('Indigo enamel', { color: [0.045, 0.075, 0.24], roughness: 0.12 });
   b.material('Brass', { color: [0.87, 0.66, 0.3], metallic: 1, roughness: 0.3 });
   b.material('Cast iron', { color: [0.035, 0.036, 0.04], metallic: 0.6, roughness: 0.5 });
-  b.material('Cream glaze', { color: [0.8, 0.73, 0.6], roughness: 0.22 });
+  b.material('Cream glaze', { color: [0.66, 0.58, 0.45], roughness: 0.22 });
   b.material('Tea', { color: [0.16, 0.055, 0.015], roughness: 0.08 });
   b.material('Tea leaves', { color: [0.06, 0.07, 0.03], roughness: 0.9 });
   b.material('Jar glass', { color: [0.97, 0.99, 0.98], roughness: 0.02, glass: true });
@@ -44,7 +44,7 @@ function materials(b: Builder): void {
   b.material('Awning cloth', { color: [1, 1, 1], roughness: 0.9, paint: 'stripes', twoSided: true });
   b.material('Bunting red', { color: [0.55, 0.08, 0.06], roughness: 0.9, twoSided: true });
   b.material('Bunting straw', { color: [0.75, 0.58, 0.24], roughness: 0.9, twoSided: true });
-  b.material('Bunting teal', { color: [0.06, 0.32, 0.32], roughness: 0.9, twoSided: true });
+  b.material('Bunting teal', { color: [0.03, 0.2, 0.22], roughness: 0.9, twoSided: true });
   b.material('Sackcloth', { color: [1, 1, 1], roughness: 1, paint: 'weave' });
   b.material('Lantern paper', { color: [0.7, 0.5, 0.3], roughness: 0.9, emission: LANTERN, strength: 4.2, emissionPaint: 'paper' });
   b.material('Lit window', { color: [0.3, 0.2, 0.1], roughness: 0.4, emission: [1, 0.66, 0.3], strength: 0.8 });
@@ -198,7 +198,7 @@ function tree(b: Builder, root: Node, q: Quality): void {
 
 function lights(b: Builder, root: Node): void {
   const l = b.node(root, 'Lights');
-  b.spot(l, 'Counter lamp', [0.05, 2.36, 0.5], [0.02, 0.97, 0.2], 9, [1, 0.72, 0.42], 42, 0.06);
+  b.spot(l, 'Counter lamp', [0.05, 2.36, 0.5], [0.02, 0.97, 0.2], 6.5, [1, 0.72, 0.42], 42, 0.06);
   b.sun(l, 'Evening sun', [0.75, -0.42, -0.8], 0.9, [1, 0.66, 0.4]);
   b.rectangle(l, 'Photographer’s panel', [-1.6, 2.3, 3.1], [0.1, 1.05, 0.2], 1.4, 1, 1.2, [1, 0.93, 0.84]);
 }

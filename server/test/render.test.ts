@@ -145,6 +145,16 @@ describe('a trace', () => {
 });
 
 describe('a batch', () => {
+  it('is rendered in the order of the board', async () => {
+    const p = await projectWithScene(f, 'In order'), at = `/api/projects/${p.id}`;
+    for (let i = 1; i < 6; i++) { const o = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: `Lamp ${i}`, changes: [{ target: 'light:Lamp', property: 'light.intensity', value: i }] }); await f.ok('POST', `${at}/variants`, { optionIds: [o.id] }); }
+    const now = await f.ok<Project>('GET', at), order = [3, 0, 5, 1, 4, 2];
+    await submit(now, ...order);
+    const names: string[] = [];
+    for (let i = 0; i < order.length; i++) { const l = await lease(); names.push(l.cells[0]!.metadata['variscen:variant']!); await f.ok('POST', `/api/traces/${l.traceId}/cancel`); }
+    expect(names).toEqual(order.map((v) => now.variants[v]!.name));
+  });
+
   it('is queued whole or not at all', async () => {
     const p = await projectWithScene(f, 'Whole batch'), before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
     await f.running.db.query('ALTER TABLE output ADD CONSTRAINT ck_test CHECK (version < 1)  NOT VALID');

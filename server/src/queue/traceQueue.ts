@@ -35,8 +35,18 @@ export class TraceQueue {
   /** Joins the caller's transaction, so that rows and entry are there together or not at all. */
   async enqueue(m: EntityManager, traceId: string): Promise<void> {
     const db = { executeSql: async (text: string, values: unknown[]) => ({ rows: (await m.query<unknown[]>(text, values)) as never[] }) };
-    const jobId = await this.boss.send(QUEUE, { traceId }, { db });
+    // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its order
+    const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.nextId() });
     await m.update(Traces, { id: traceId }, { jobId });
+  }
+
+  private lastId = 0n;
+  /** A UUID (version 7, RFC 9562) greater than any given before by this process. */
+  private nextId(): string {
+    const fresh = BigInt(this.now().getTime()) << 74n;
+    this.lastId = fresh > this.lastId ? fresh : this.lastId + 1n;
+    const time = this.lastId >> 74n, rest = this.lastId & ((1n << 74n) - 1n), hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n))).toString(16).padStart(32, '0');
+    return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
   }
 
   previewVersion(traceId: string): number { return this.previews.get(traceId)?.version ?? 0; }

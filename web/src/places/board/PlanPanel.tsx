@@ -35,15 +35,15 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {p && (
         <>
           <div className="kv">
-            <span>Time, expected</span><b>{seconds === null ? 'not measured yet' : `about ${duration(seconds)}`}</b>
-            <span>Memory at most</span><b>{bytes(most)}</b>
+            <span>Expected</span><b>{seconds === null ? 'not measured yet' : `about ${duration(seconds)}`}</b>
+            <span>Memory, most</span><b>{bytes(most)}</b>
             {culls && <><span>… without culling</span><b>{bytes(mostWithout)}</b><span>Left out</span><b>{plural(dropped, 'object')}</b></>}
             <span>Frame</span><b>{[...new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`))].slice(0, 2).join(', ')}{new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`)).size > 2 ? ' …' : ''}</b>
             <span>Samples</span><b>{count(p.profile.samples)}</b>
           </div>
           {p.errors.map((e, i) => <div key={i} className="notice" role="alert">{e.message}</div>)}
           {p.warnings.map((w) => <div key={w} className="dim">{w}</div>)}
-          <div><h4>Files</h4><div className="mono dim" style={{ fontSize: 10.5, lineHeight: 1.6, wordBreak: 'break-all' }}>{p.traces.flatMap((t) => t.cells).slice(0, 3).map((c) => <div key={c.path}>{c.path}.exr, .png</div>)}{refs.length > 3 && <div>and {refs.length - 3} more cells</div>}</div></div>
+          <div><h4>Files</h4><div className="mono dim" style={{ fontSize: 10.5, lineHeight: 1.6, wordBreak: 'break-all' }}>{p.traces.flatMap((t) => t.cells).slice(0, 3).map((c) => <div key={c.path}>{c.path}.exr, .png</div>)}{refs.length > 3 && <div>and {plural(refs.length - 3, 'more cell')}</div>}</div></div>
         </>
       )}
       {outdated.length > 0 && <div><h4>Why out of date</h4>{outdated.slice(0, 8).map((d, i) => <div key={i}>{d.subject}, {d.what} <span className="mono">{d.was} → {d.is}</span></div>)}{outdated.length > 8 && <div className="dim">and {outdated.length - 8} more</div>}</div>}

@@ -1,0 +1,54 @@
+// The real application on a data folder of its own, and a headless browser.
+import { type ChildProcess, execFile, spawn } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { type Browser, type Page, chromium } from 'playwright-core';
+
+const run = promisify(execFile), root = join(import.meta.dirname, '..');
+
+export interface Application { readonly home: string; readonly base: string; readonly process: ChildProcess; stop(): Promise<void> }
+
+/** As ./start does once everything is installed and built. */
+export async function startApplication(home: string, ...flags: string[]): Promise<Application> {
+  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), '--port', '0', ...flags], { env: { ...process.env, VARISCEN_HOME: home }, stdio: ['ignore', 'pipe', 'pipe'] });
+  let text = '';
+  const base = await new Promise<string>((resolve, reject) => {
+    const read = (d: Buffer) => { text += d.toString(); const m = /Variscen is ready at (http:\S+)/.exec(text); if (m) resolve(m[1]!); };
+    child.stdout.on('data', read); child.stderr.on('data', read);
+    child.once('exit', (code) => reject(new Error(`It ended with ${code}: ${text}`)));
+  });
+  return { home, base, process: child, stop: () => new Promise((done) => { if (child.exitCode !== null) { done(); return; } child.once('exit', () => done()); child.kill('SIGINT'); }) };
+}
+/** Runs it until it ends by itself; gives what it said. */
+export async function tryToStart(home: string, env: Record<string, string>, ...flags: string[]): Promise<{ code: number | null; text: string }> {
+  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), ...flags], { env: { ...process.env, VARISCEN_HOME: home, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+  let text = '';
+  child.stdout.on('data', (d: Buffer) => { text += d.toString(); }); child.stderr.on('data', (d: Buffer) => { text += d.toString(); });
+  return new Promise((resolve) => child.once('exit', (code) => resolve({ code, text })));
+}
+export const makeHome = (): Promise<string> => mkdtemp(join(tmpdir(), 'variscen-e2e-'));
+export const dropHome = (home: string): Promise<void> => rm(home, { recursive: true, force: true });
+
+/** Command lines of processes that belong to a data folder. */
+export async function processesOf(home: string): Promise<string[]> {
+  const { stdout } = await run('ps', ['-eo', 'pid=,args=', 'e']).catch(() => ({ stdout: '' }));
+  return stdout.split('\n').filter((l) => l.includes(home) && !l.includes('ps -eo') && /postgres|supervisor\.js|main\/(server|node)\.js/.test(l));
+}
+/** Process ids of an application's render node. */
+export async function nodePids(home: string): Promise<number[]> { return (await processesOf(home)).filter((l) => l.includes('main/node.js')).map((l) => Number.parseInt(l.trim(), 10)); }
+
+export function openBrowser(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost'],
+  });
+}
+/** Fails the test on any error in the page's console. */
+export function watch(page: Page): string[] {
+  const errors: string[] = [];
+  page.on('pageerror', (e) => errors.push(e.message));
+  page.on('console', (m) => { if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(m.text()); });
+  return errors;
+}

@@ -1,0 +1,189 @@
+// From an empty data folder to four pictures, by mouse and keyboard; and what happens when things die.
+import { execFile } from 'node:child_process';
+import { readFile, writeFile } from 'node:fs/promises';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Board, Project, Queue } from '@variscen/contract';
+import { makeTeaStall } from '@variscen/demo';
+import type { Browser, Page } from 'playwright-core';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { type Application, dropHome, makeHome, nodePids, openBrowser, processesOf, startApplication, tryToStart, watch } from './application.ts';
+
+const run = promisify(execFile);
+let app: Application, browser: Browser, page: Page, errors: string[], home: string;
+const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
+const project = async (): Promise<Project> => get(`/api/projects/${(await get<{ id: string }[]>('/api/projects'))[0]!.id}`);
+const statuses = async () => { const p = await project(); return (await get<Board>(`/api/projects/${p.id}/board`)).cells; };
+const until = async (what: () => Promise<boolean>, seconds = 240) => { for (let i = 0; i < seconds * 4; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 250)); } throw new Error('It did not come to that in time.'); };
+const cell = (camera: string, variant: string) => page.getByRole('gridcell', { name: new RegExp(`^${camera} in ${variant}:`) });
+
+beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await browser.newPage({ viewport: { width: 1280, height: 800 } }); errors = watch(page); page.setDefaultTimeout(15_000); });
+afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
+
+/** Finds a part of the scene by name and selects it. */
+async function select(name: string): Promise<void> {
+  await page.getByLabel('Find in the scene').fill(name);
+  await page.getByRole('treeitem').filter({ hasText: name }).first().click();
+}
+async function makeOption(facet: string, name: string): Promise<void> {
+  await page.getByRole('tab', { name: facet }).click();
+  await page.getByRole('button', { name: 'New option…' }).click();
+  await page.getByLabel('Name', { exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Make option' }).click();
+  await page.getByRole('button', { name: `Edits go to: ${facet}: ${name}` }).waitFor();
+}
+
+describe('the first evening', () => {
+  it('a scene comes in through the interface', async () => {
+    await page.goto(app.base);
+    await page.getByText('No project yet').waitFor();
+    await page.getByLabel('Name of the new project').fill('Harvest fair');
+    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Start project' }).click()]);
+    await chooser.setFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await makeTeaStall('light')) });
+    await page.getByText('tea-stall.glb is in').waitFor({ timeout: 60_000 });
+    await page.getByText('Nothing was left out.').waitFor();
+    await page.getByRole('button', { name: 'Open the stage' }).click();
+    await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });
+    expect((await project()).cameras.map((c) => c.name)).toContain('Counter, close');
+  });
+
+  it('two options are recorded, each edit in the destination that the sentence names', async () => {
+    await makeOption('Lighting', 'Strong lamp');
+    await select('Counter lamp');
+    const strength = page.getByLabel('Counter lamp, Strength');
+    await strength.fill('40');
+    await strength.press('Enter');
+    await page.getByText('1 pending').waitFor();
+    await page.getByRole('button', { name: 'Keep 1 change' }).click();
+    await makeOption('Materials', 'Blue kettle');
+    await select('Kettle, large');
+    await page.getByRole('combobox', { name: 'Kettle, large, Material' }).click();
+    await page.getByRole('option', { name: 'Indigo enamel' }).click();
+    await page.getByRole('button', { name: 'Keep 1 change' }).click();
+    await until(async () => (await project()).options.every((o) => o.changes.length === 1));
+    expect((await project()).options.map((o) => [o.facet, o.changes[0]!.property, o.changes[0]!.value])).toEqual([['lighting', 'light.intensity', 40], ['materials', 'object.material', 'Indigo enamel']]);
+  });
+
+  it('an edit that does not belong to the destination asks where it should go, and is not misfiled', async () => {
+    await select('Counter lamp');
+    await page.getByRole('switch', { name: 'Counter lamp, On' }).click({ force: true });
+    await page.getByText('On belongs to Lighting').waitFor();
+    await page.keyboard.press('Escape');
+    expect((await project()).pending).toEqual([]);
+  });
+
+  it('pending edits survive a reload, in their destination', async () => {
+    await select('Shutters');
+    await page.getByRole('button', { name: /^Edits go to/ }).click();
+    await page.getByRole('menuitem', { name: 'the base' }).click();
+    await page.getByRole('switch', { name: 'Shutters, Shown' }).click({ force: true });
+    await page.getByText('1 pending').waitFor();
+    await until(async () => (await project()).pending.length === 1);
+    await page.reload();
+    await page.getByText('1 pending').waitFor();
+    await page.getByRole('button', { name: 'Keep 1 change' }).click();
+    await until(async () => (await project()).base.length === 1);
+    expect((await project()).pending).toEqual([]);
+  });
+
+  it('four cells render on the board, live, into valid files of the right size', async () => {
+    await page.getByRole('link', { name: 'Board' }).click();
+    await page.getByRole('button', { name: 'New variant…' }).click();
+    await page.getByLabel('Strong lamp').check();
+    await page.getByLabel('Blue kettle').check();
+    await page.getByRole('button', { name: 'Make variant' }).click();
+    await cell('Counter, close', 'Base').click();
+    for (const [camera, variant] of [['Counter, close', 'Strong lamp · Blue kettle'], ['Kettle square', 'Base'], ['Kettle square', 'Strong lamp · Blue kettle']] as const) await cell(camera, variant).click({ modifiers: ['Control'] });
+    await page.getByText('4 cells from 4 traces').waitFor();
+    await page.getByRole('button', { name: 'Render 4 cells' }).click();
+    await page.locator('[data-status=rendering]').first().waitFor({ timeout: 20_000 });
+    await until(async () => (await statuses()).filter((c) => c.status === 'current').length === 4);
+    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 10_000 }).toBe(4); // without a reload
+    const folder = join(home, 'output/harvest-fair');
+    for (const [camera, size] of [['counter-close', [533, 300]], ['kettle-square', [500, 500]]] as const) for (const variant of ['base', 'strong-lamp-blue-kettle']) {
+      const file = join(folder, camera, `${variant}_v001`), header = (await run('exrheader', [`${file}.exr`])).stdout, image = await sharp(`${file}.png`).metadata();
+      expect(header).toContain(`(0 0) - (${size[0] - 1} ${size[1] - 1})`);
+      expect([image.width, image.height]).toEqual(size);
+    }
+    // the kettle stands in the middle of its square picture: copper there, and blue in the other variant
+    const middle = async (variant: string) => (await sharp(join(folder, 'kettle-square', `${variant}_v001.png`)).extract({ left: 200, top: 230, width: 110, height: 90 }).stats()).channels.map((c) => c.mean);
+    const copper = await middle('base'), blue = await middle('strong-lamp-blue-kettle');
+    expect(copper[0]! / copper[2]!).toBeGreaterThan(1.2 * (blue[0]! / blue[2]!));
+  });
+
+  it('a changed option turns exactly its cells out of date and says what changed; changed back, they are current', async () => {
+    const p = await project(), option = p.options.find((o) => o.name === 'Strong lamp')!, set = (value: number) => fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }) });
+    await set(25);
+    await expect.poll(() => page.locator('[data-status=outdated]').count(), { timeout: 10_000 }).toBe(2);
+    await cell('Kettle square', 'Strong lamp · Blue kettle').click();
+    await page.getByText('Why out of date').waitFor();
+    await page.getByText('40 cd → 25 cd').waitFor();
+    expect(await page.locator('[data-status=current]').count()).toBe(2);
+    await set(40);
+    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 10_000 }).toBe(4);
+  });
+
+  it('the board works from the keyboard', async () => {
+    await page.keyboard.press('Escape');
+    await page.getByRole('grid').focus();
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Space');
+    await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(1);
+    await page.keyboard.press('Shift+ArrowRight');
+    await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(2);
+    expect(page.url()).toContain('cells=');
+    await page.keyboard.press('Enter');
+    await page.getByText(/^Looking through/).waitFor();
+  });
+
+  it('every place has names for its controls and enough contrast', async () => {
+    for (const place of ['Board', 'Queue', 'Projects', 'Stage']) {
+      await page.getByRole('link', { name: place }).click();
+      await page.locator('main.place:not([aria-busy])').waitFor();
+      await page.waitForTimeout(600);
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+      expect(violations.map((v) => `${place}: ${v.id} ${v.nodes[0]?.html.slice(0, 120)}`)).toEqual([]);
+    }
+  });
+
+  it('shows no error in the browser on the way', () => { expect(errors).toEqual([]); });
+});
+
+describe('when things die', () => {
+  it('a killed node is noticed and its trace is finished by another', async () => {
+    const p = await project(), camera = p.cameras.find((c) => c.name === 'Stall from the lane')!;
+    await fetch(`${app.base}/api/projects/${p.id}/batches`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ cells: [{ cameraId: camera.id, variantId: p.variants[0]!.id }], profileId: 'sketch' }) });
+    const trace = async () => (await get<Queue>('/api/queue')).traces.find((t) => t.cells.some((c) => c.cameraName === camera.name))!;
+    await until(async () => (await trace()).fraction > 0.05);
+    const [before] = await nodePids(home);
+    process.kill(before!, 'SIGKILL');
+    await until(async () => (await trace()).state === 'done');
+    expect((await trace()).attempts).toBe(2);
+    expect(await nodePids(home)).not.toContain(before);
+  });
+  it('Ctrl+C leaves nothing running, and a second start has everything', async () => {
+    await app.stop();
+    await until(async () => (await processesOf(home)).length === 0, 20);
+    app = await startApplication(home, '--no-demo');
+    expect((await statuses()).filter((c) => c.status === 'current')).toHaveLength(5);
+    expect(await get('/api/health')).toMatchObject({ ok: true });
+  });
+});
+
+describe('a start that cannot succeed says why', () => {
+  it.each<[string, () => Promise<{ env?: Record<string, string>; flags: string[]; home?: string }>, RegExp]>([
+    ['a busy port', async () => { const port = await new Promise<number>((resolve) => { const s = createServer().listen(0, '127.0.0.1', () => resolve((s.address() as { port: number }).port)); s.unref(); }); return { flags: ['--port', String(port), '--no-demo'] }; }, /Port \d+ is taken by another program/],
+    ['a port that is none', () => Promise.resolve({ flags: ['--port', 'seven'] }), /“seven” is not a port/],
+    ['a data folder of a newer version', async () => { const folder = await makeHome(); await writeFile(join(folder, 'version.json'), '{"dataVersion":99}'); return { home: folder, flags: [] }; }, /made by a newer Variscen/],
+    ['a data folder that cannot be made', () => Promise.resolve({ home: '/proc/variscen', flags: [] }), /cannot be made/],
+  ])('%s', async (_what, prepare, message) => {
+    const { env = {}, flags, home: given } = await prepare(), folder = given ?? (await makeHome()), r = await tryToStart(folder, env, ...flags);
+    expect(r.code).toBe(1);
+    expect(r.text).toMatch(message);
+    if (folder !== '/proc/variscen') { if (given) expect(await readFile(join(folder, 'version.json'), 'utf8')).toBe('{"dataVersion":99}'); await dropHome(folder); }
+  });
+});
