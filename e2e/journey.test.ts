@@ -133,7 +133,7 @@ describe('the first evening', () => {
     await page.keyboard.press('ArrowDown');
     await page.keyboard.press('Space');
     await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(1);
-    await page.keyboard.press('Shift+ArrowRight');
+    await page.keyboard.press('Shift+ArrowLeft');
     await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(2);
     expect(page.url()).toContain('cells=');
     await page.keyboard.press('Enter');

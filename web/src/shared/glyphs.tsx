@@ -19,12 +19,13 @@ export const facetName = (facet: Facet): string => FACET_NAMES[facet];
 export { FACETS };
 
 export const STATUS_WORDS: Readonly<Record<CellStatus, string>> = { never: 'Never rendered', current: 'Up to date', outdated: 'Out of date', waiting: 'Waiting', rendering: 'Rendering', failed: 'Failed', excluded: 'Left out' };
-export function StateMark({ status }: { status: CellStatus }) {
+/** The arc of a rendering cell moves with its progress, not by itself: a mark that turns all the time took a third of a core from the render. */
+export function StateMark({ status, fraction = 0 }: { status: CellStatus; fraction?: number }) {
   const ring = <circle cx="6" cy="6" r="4.2" fill="none" stroke="#ededed" strokeWidth="1.4" />;
   const shape = {
     never: <path d="M2 6h8" stroke="#a8a8a8" strokeWidth="1.6" />, excluded: <path d="M2 6h8" stroke="#8a8a8a" strokeWidth="1.6" strokeDasharray="2 1.5" />, current: <circle cx="6" cy="6" r="4.2" fill="#ededed" />,
     outdated: <>{ring}<path d="M6 1.8a4.2 4.2 0 0 0 0 8.4z" fill="#ededed" /></>, waiting: ring,
-    rendering: <><circle cx="6" cy="6" r="4.2" fill="none" stroke="#ffffff55" strokeWidth="2" /><path className="turning" d="M6 1.8A4.2 4.2 0 0 1 9.6 8" fill="none" stroke="var(--go)" strokeWidth="2.2" /></>,
+    rendering: <><circle cx="6" cy="6" r="4.2" fill="none" stroke="#ffffff55" strokeWidth="2" /><circle cx="6" cy="6" r="4.2" fill="none" stroke="var(--go)" strokeWidth="2.2" strokeDasharray={`${Math.max(0.08, fraction) * 26.4} 26.4`} transform="rotate(-90 6 6)" /></>,
     failed: <path d="M2.5 2.5l7 7M9.5 2.5l-7 7" stroke="var(--bad)" strokeWidth="2" />,
   }[status];
   return <svg width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={STATUS_WORDS[status]} style={{ flex: 'none' }}>{shape}</svg>;

@@ -99,7 +99,7 @@ function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: P
       onClick={(e) => onChoose(e.shiftKey ? 'range' : e.ctrlKey || e.metaKey ? 'toggle' : 'only')} onDoubleClick={onOpen} title={cell?.trace?.error ?? cell?.differences.map((d) => `${d.subject}, ${d.what} ${d.was} → ${d.is}`).slice(0, 6).join('\n')}>
       <div style={frame}>
         {picture ? <img src={picture} alt="" draggable={false} style={{ width: '100%', height: '100%', objectFit: 'cover', display: 'block', opacity: status === 'excluded' ? 0.25 : 1 }} /> : <div style={{ position: 'absolute', inset: 0, border: '1px dashed #5a5a5a', display: 'grid', placeItems: 'center', color: 'var(--faint)', fontSize: 11 }}>{status === 'excluded' ? 'left out' : status === 'never' ? '' : STATUS_WORDS[status].toLowerCase()}</div>}
-        <span style={{ position: 'absolute', left: 4, bottom: 3, filter: 'drop-shadow(0 0 2px #000)', lineHeight: 0 }}><StateMark status={status} /></span>
+        <span style={{ position: 'absolute', left: 4, bottom: 3, filter: 'drop-shadow(0 0 2px #000)', lineHeight: 0 }}><StateMark status={status} fraction={fraction} /></span>
         {note && <span className="mono" style={{ position: 'absolute', right: 5, bottom: 2, fontSize: 10.5, color: '#fff', textShadow: '0 0 3px #000, 0 0 3px #000' }}>{note}</span>}
         {running && <div className="bar" style={{ position: 'absolute', left: 0, right: 0, bottom: 0, background: '#0008' }}><i style={{ width: `${fraction * 100}%` }} /></div>}
       </div>
