@@ -12,7 +12,8 @@ export interface Config {
 }
 export const VERSION = '0.1.0';
 export const DEFAULT_PORT = 4460;
-export const homeFolder = (): string => process.env['VARISCEN_HOME'] || join(homedir(), '.variscen');
+/** For root /var/lib/variscen, since the database runs as user postgres, which may not enter /root. */
+export const homeFolder = (): string => process.env['VARISCEN_HOME'] || (process.getuid?.() === 0 ? '/var/lib/variscen' : join(homedir(), '.variscen'));
 export const assetsFolder = (home: string): string => join(home, 'assets');
 export const outputFolder = (home: string): string => join(home, 'output');
 

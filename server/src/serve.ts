@@ -27,7 +27,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     return [{ name: 'database', ...database }, { name: 'server', ok: true, message: 'answers' }, { name: 'render node', ok: nodes.length > 0, message: nodes.length ? `${nodes.length} ready` : 'none has reported' }];
   };
   const app = createApp({ context, nodeToken: config.nodeToken, webFolder: config.webFolder, health, log });
-  const http = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, '127.0.0.1', () => resolve(s)); s.on('error', reject); });
+  const http = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s))); });
   http.requestTimeout = 0; // uploads of 2 GB take their time
   return {
     port: (http.address() as AddressInfo).port, db, context,

@@ -3,7 +3,7 @@
 import { type ChildProcess, execFile, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync, readdirSync } from 'node:fs';
-import { chmod, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { chmod, mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { dirname, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -33,7 +33,7 @@ export async function startPostgres(folder: string, onExit: () => void): Promise
   if (isRoot) {
     await run('chown', ['postgres:postgres', folder]);
     // user postgres must be able to pass through every folder above
-    for (let up = dirname(folder); up !== '/'; up = dirname(up)) await run('setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', 'test', '-x', up]).catch(() => chmod(up, 0o711));
+    for (let up = dirname(folder); up !== '/'; up = dirname(up)) await run('setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', 'test', '-x', up]).catch(async () => { await chmod(up, (await stat(up)).mode | 0o011); console.log(`${up} may now be passed through by user postgres, which the database runs as.`); });
   }
   if (!existsSync(join(data, 'PG_VERSION'))) {
     await rm(data, { recursive: true, force: true }); // an initdb that was cut short

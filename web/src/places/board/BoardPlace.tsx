@@ -52,9 +52,11 @@ export function BoardPlace({ project }: { project: Project }) {
         <div style={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minWidth: 0, minHeight: 0 }}>
           <div role="grid" aria-label="Board: arrows move, Space chooses, Enter opens the stage" aria-multiselectable tabIndex={0} onKeyDown={onKey} style={{ overflow: 'auto', padding: '0 14px 14px 20px' }}>
             <div style={{ display: 'grid', gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 92px`, columnGap: 12, rowGap: 12, width: 'max-content' }}>
-              <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
-              {project.variants.map((v) => <VariantHead key={v.id} project={project} variant={v} onChoose={(add) => act({ type: 'column', id: v.id, add })} />)}
-              <NewVariant project={project} />
+              <div role="row" style={{ display: 'contents' }}>
+                <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
+                {project.variants.map((v) => <VariantHead key={v.id} project={project} variant={v} onChoose={(add) => act({ type: 'column', id: v.id, add })} />)}
+                <NewVariant project={project} />
+              </div>
               {project.cameras.map((camera) => (
                 <Row key={camera.id} project={project} camera={camera} cells={cells} size={size} chosen={chosen} act={act} open={openStage} />
               ))}
@@ -75,14 +77,14 @@ export function BoardPlace({ project }: { project: Project }) {
 interface RowProps { project: Project; camera: Project['cameras'][number]; cells: ReadonlyMap<string, BoardCell>; size: number; chosen: Chosen; act: (a: Act) => void; open: (key: string) => void }
 function Row({ project, camera, cells, size, chosen, act, open }: RowProps) {
   return (
-    <>
+    <div role="row" style={{ display: 'contents' }}>
       <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
       {project.variants.map((v) => {
         const key = cellKey(camera.id, v.id), cell = cells.get(key);
         return <Print key={key} name={`${camera.name} in ${v.name}`} cell={cell} aspect={camera.settings.widthPx / camera.settings.heightPx} size={size} chosen={chosen.keys.has(key)} cursor={chosen.cursor === key} onChoose={(type) => act({ type, key })} onOpen={() => open(key)} />;
       })}
       <div />
-    </>
+    </div>
   );
 }
 

@@ -27,7 +27,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       <div>
         <h4>Chosen</h4>
         <div style={{ fontSize: 19, fontWeight: 500, lineHeight: 1.3 }} role="status">{refs.length === 0 ? 'No cell' : p ? `${plural(refs.length, 'cell')} from ${plural(p.traces.length, 'trace')}` : plural(refs.length, 'cell')}</div>
-        {refs.length === 0 && <p className="dim">Click a print, drag with Shift, or take a whole row or column by its name.</p>}
+        {refs.length === 0 && <p className="dim">Click a print, add others with Ctrl or a block with Shift, or take a whole row or column by its name.</p>}
         {p && p.traces.length < refs.length && <div className="dim">Cells whose look is the same but for the grade share a trace.</div>}
       </div>
       <SegmentedControl fullWidth size="xs" value={profileId} onChange={setProfileId} data={(profiles.data ?? []).map((x) => ({ value: x.id, label: x.name }))} aria-label="Profile" />
