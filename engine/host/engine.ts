@@ -51,8 +51,17 @@ export class Engine {
 
   close(): Promise<void> { return this.pool.close(); }
 
+  private turn: Promise<unknown> = Promise.resolve();
+  /** One after another: measuring, loading and rendering use the same memory. */
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const mine = this.turn.then(work, work);
+    this.turn = mine.catch(() => undefined);
+    return mine;
+  }
+
   /** Bytes of a mesh's acceleration structure, by building it. The same mesh always gives the same number. */
-  async measureMesh(mesh: EngineMesh): Promise<number> {
+  measureMesh(mesh: EngineMesh): Promise<number> { return this.inTurn(() => this.measure(mesh)); }
+  private async measure(mesh: EngineMesh): Promise<number> {
     checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
     const vertices = mesh.positions.length / 3, triangles = mesh.indices.length / 3;
     const positions = K.FIRST_ADDRESS, indices = align(positions + vertices * 12 + 16, 64), records = align(indices + triangles * 12, 64), scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64), out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
@@ -69,12 +78,13 @@ export class Engine {
    * Checks, measures, plans, packs and builds. Returns what it takes.
    * @throws EngineError naming the object, or OUT_OF_MEMORY before anything large is allocated
    */
-  async load(given: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> {
+  load(scene: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> { return this.inTurn(() => this.loadNow(scene, settings, budgetBytes)); }
+  private async loadNow(given: EngineScene, settings: RenderSettings, budgetBytes: number): Promise<MemoryPlan> {
     if (!(settings.widthPx >= 1 && settings.heightPx >= 1)) throw new EngineError('BAD_SETTINGS', 'A picture needs at least one pixel.');
     checkScene(given);
     const scene = withRectangles(given);
     const acceleration: number[] = [];
-    for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measureMesh(m)));
+    for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measure(m)));
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration));
     if (plan.totalBytes > budgetBytes) throw new EngineError('OUT_OF_MEMORY', `This job needs ${mib(plan.totalBytes)}, the budget is ${mib(budgetBytes)}. Cull objects for this camera, render smaller, or raise the budget.`);
     this.pool.reserve(plan.totalBytes);
@@ -109,7 +119,8 @@ export class Engine {
   }
 
   /** Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when aborted. */
-  async render(options: RenderOptions, firstSample = 0): Promise<RenderStats> {
+  render(options: RenderOptions, firstSample = 0): Promise<RenderStats> { return this.inTurn(() => this.renderNow(options, firstSample)); }
+  private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings } = this.loaded();
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory), q = plan.job >> 2, job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);

@@ -3,16 +3,11 @@
 //
 // Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the builder's temporary space
 // overlaps film and scratch, which nobody uses while structures are built).
+import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout.ts';
 import { EngineError } from './scene.ts';
 
-export interface MeshCounts {
-  readonly vertices: number;
-  readonly triangles: number;
-  readonly normals: boolean;
-  readonly uv0: boolean;
-  readonly uv1: boolean;
-  readonly colors: boolean;
+export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
 }
 

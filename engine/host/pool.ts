@@ -24,7 +24,7 @@ class Thread {
       reply: (r) => {
         const w = this.waiting.get(r.id);
         this.waiting.delete(r.id);
-        if ('error' in r) w?.reject(new EngineError('KERNEL_FAILED', `The render kernel stopped: ${r.error}.`));
+        if ('error' in r) w?.reject(new EngineError('KERNEL_FAILED', `The engine stopped: ${r.error}.`));
         else w?.resolve(r.value ?? 0);
       },
       died: (reason) => this.fail(new EngineError('KERNEL_FAILED', `A render thread ended unexpectedly: ${reason}.`)),

@@ -1,6 +1,8 @@
 // The scene as everything in the product knows it: one JSON document that refers to geometry and images by content hash.
 // Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in radians.
 
+import type { GeometryCounts } from './geometry.ts';
+
 export type Rgb = readonly [number, number, number];
 export type Matrix = readonly number[];
 
@@ -19,16 +21,10 @@ export interface SceneNode {
   readonly camera?: number;
 }
 
-export interface SceneMesh {
+export interface SceneMesh extends GeometryCounts {
   readonly name: string;
   /** Content hash of the packed geometry (see packGeometry). */
   readonly blob: string;
-  readonly vertices: number;
-  readonly triangles: number;
-  readonly normals: boolean;
-  readonly uv0: boolean;
-  readonly uv1: boolean;
-  readonly colors: boolean;
   readonly min: Rgb;
   readonly max: Rgb;
   /** Measured by building its acceleration structure once, at import. */

@@ -15,7 +15,7 @@ export function Inspector(p: Props) {
   const body = () => {
     if (!index || !state) return null;
     if (!selected || !t || (!node && (t.kind === 'object' || t.kind === 'light'))) return <div className="empty" style={{ padding: 16 }}><p>Select an object in the view or the tree to see its values, or the environment or the grade.</p></div>;
-    const targets = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), objectTarget(node.path), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected];
+    const targets = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), ...(node.parts || node.light === undefined ? [objectTarget(node.path)] : []), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected];
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
     return (
       <>
@@ -44,7 +44,7 @@ function Row({ project, index, state, target, property, destination, edit, onDis
   const set = (v: Value) => { if (!sameValue(v, value)) edit(target, property.id, v); };
   const facet = winner?.facet ?? property.facet;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '10px minmax(0, 1fr) 132px', columnGap: 6, alignItems: 'center', minHeight: 30 }}>
+    <div style={{ display: 'grid', gridTemplateColumns: `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span style={{ ...facetColor(property.facet), color: 'var(--fc)', lineHeight: 0 }}>{source && <FacetGlyph facet={property.facet} size={10} />}</span>
       <span className="dim ellipsis" title={property.label}>{property.label}</span>
       <Editor property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />

@@ -36,10 +36,10 @@ export function PendingTray({ project, index, destination, pending, elsewhere, w
         {!pending.length && <p className="dim" style={{ margin: 0 }}>What you change is captured here first, then kept or discarded.{elsewhere > 0 && ` ${plural(elsewhere, 'edit')} pending in other destinations.`}</p>}
       </div>
       {pending.length > 0 && (
-        <div style={{ display: 'flex', gap: 6, paddingTop: 6 }}>
-          <button type="button" className="go" style={{ padding: '5px 10px' }} onClick={() => void keep()}>Keep {plural(pending.length, 'change')}</button>
-          <button type="button" className="quiet" style={{ padding: '5px 8px' }} onClick={() => { setName(''); setNaming(facets[0] ?? null); }}>Keep as…</button>
-          <button type="button" className="quiet" style={{ padding: '5px 8px' }} onClick={() => writer.replace(destination.id, () => [])}>Discard</button>
+        <div style={{ display: 'flex', gap: 5, paddingTop: 6, whiteSpace: 'nowrap' }}>
+          <button type="button" className="go" style={{ padding: '5px 8px' }} onClick={() => void keep()}>Keep {plural(pending.length, 'change')}</button>
+          <button type="button" className="quiet" style={{ padding: '5px 7px' }} onClick={() => { setName(''); setNaming(facets[0] ?? null); }}>Keep as…</button>
+          <button type="button" className="quiet" style={{ padding: '5px 7px' }} onClick={() => writer.replace(destination.id, () => [])}>Discard</button>
         </div>
       )}
       <Modal opened={naming !== null} onClose={() => setNaming(null)} title="Keep these changes as a new option">

@@ -1,0 +1,66 @@
+// From a document and a look to what is rendered: flags, lights, materials, culling; and memory counted before it is loaded.
+import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
+import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene } from '@variscen/core/scene';
+import { describe, expect, it } from 'vitest';
+import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select } from '../host/index.ts';
+import { openNodeEngine } from '../host/node/index.ts';
+import { floor, sphere, translated } from './fixtures.ts';
+
+const material = (name: string, emissionStrength = 0) => ({ name, baseColor: [0.5, 0.4, 0.3] as const, metallic: 0, roughness: 0.5, transmission: 0, ior: 1.5, specular: 1, emissionColor: [1, 0.5, 0.2] as const, emissionStrength, normalScale: 1, attenuationColor: [1, 1, 1] as const, attenuationDistanceM: null, solid: false, doubleSided: false, textures: {} });
+const shapes = [floor(1), sphere(8)], lamp: SceneLight = { type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }, panel: SceneLight = { type: 'rectangle', color: [1, 1, 1], intensity: 2, widthM: 1, heightM: 1 };
+async function stall(): Promise<SceneDocument> {
+  const engine = await openNodeEngine(1);
+  try {
+    const meshes = await Promise.all(shapes.map(async (m) => ({ name: m.name, blob: m.name, vertices: m.positions.length / 3, triangles: m.indices.length / 3, normals: !!m.normals, uv0: false, uv1: false, colors: false, min: [-1, -1, -1] as const, max: [1, 1, 1] as const, accelerationBytes: await engine.measureMesh(m) })));
+    return {
+      version: 1, meshes, textures: [], cameras: [], materials: [material('Wood'), material('Copper'), material('Paper', 4)], lights: [lamp, panel],
+      nodes: [
+        { path: 'Stall', name: 'Stall', parent: -1, matrix: IDENTITY }, { path: 'Stall/Counter', name: 'Counter', parent: 0, matrix: IDENTITY, parts: [{ mesh: 0, material: 0 }] }, { path: 'Stall/Kettle', name: 'Kettle', parent: 0, matrix: translated(0, 1, 0), parts: [{ mesh: 1, material: 1 }] },
+        { path: 'Lantern', name: 'Lantern', parent: -1, matrix: translated(500, 2, 0) }, { path: 'Lantern/Paper', name: 'Paper', parent: 3, matrix: IDENTITY, parts: [{ mesh: 1, material: 2 }] }, { path: 'Lantern/Flame', name: 'Flame', parent: 3, matrix: IDENTITY, light: 0 },
+        { path: 'Panel', name: 'Panel', parent: -1, matrix: translated(0, 3, 0), light: 1 }, { path: 'Crate', name: 'Crate', parent: -1, matrix: translated(-500, 0, 0), parts: [{ mesh: 0, material: 0 }] },
+      ],
+    };
+  } finally { await engine.close(); }
+}
+const camera = (d: SceneDocument, extra: Partial<CameraSettings> = {}): CameraSettings => ({ ...cameraForScene({ ...d, nodes: d.nodes.slice(0, 3) }), ...extra });
+const look = (d: SceneDocument, ...changes: Change[]) => resolve(new SceneIndex(d), [{ id: 'x', name: 'x', kind: 'base', changes }]);
+const set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+
+describe('a look, assembled', () => {
+  it('hides what its groups hide, lights included', async () => {
+    const d = await stall(), all = select(d, look(d), camera(d)), hidden = select(d, look(d, set('object:Lantern', 'object.shown', false)), camera(d));
+    expect(all.instances.map((i) => i.name)).toEqual(['Stall/Counter', 'Stall/Kettle', 'Lantern/Paper', 'Crate']);
+    expect(hidden.instances.map((i) => i.name)).toEqual(['Stall/Counter', 'Stall/Kettle', 'Crate']);
+    expect([all.lights.length, hidden.lights.length]).toEqual([2, 1]);
+  });
+  it('passes visibility on as what rays may meet', async () => {
+    const d = await stall(), masks = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).instances[1]!.mask;
+    expect(masks()).toBe(MASK_ALL);
+    expect(masks(set('object:Stall/Kettle', 'object.seenByCamera', false))).toBe(MASK_ALL & ~MASK_CAMERA);
+    expect(masks(set('object:Stall', 'object.castsShadow', false), set('object:Stall/Kettle', 'object.seenInReflections', false))).toBe(MASK_ALL & ~MASK_SHADOW & ~MASK_SPECULAR);
+  });
+  it('wears the material that the look says, with its changed values', async () => {
+    const d = await stall(), s = select(d, look(d, set('object:Stall/Kettle', 'object.material', 'Wood'), set('material:Wood', 'material.roughness', 0.1)), camera(d));
+    expect(s.materials[s.instances[1]!.material]).toMatchObject({ roughness: 0.1 });
+    expect(s.instances[0]!.material).toBe(s.instances[1]!.material);
+  });
+  it('turns lights off, scales them, and drops them at no strength', async () => {
+    const d = await stall(), lights = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).lights;
+    expect(lights(set('light:Lantern/Flame', 'light.intensity', 9), set('light:Lantern/Flame', 'light.color', [1, 0.5, 0]))[0]).toMatchObject({ intensityCd: [9, 4.5, 0] });
+    expect(lights(set('light:Lantern/Flame', 'light.on', false)).map((l) => l.type)).toEqual(['rectangle']);
+    expect(lights(set('light:Panel', 'light.intensity', 0)).map((l) => l.type)).toEqual(['point']);
+  });
+  it('culled, leaves out what is off frame but keeps what gives light; a material made to glow counts', async () => {
+    const d = await stall(), names = (...changes: Change[]) => select(d, look(d, ...changes), camera(d, { cullMarginPct: 5 })).instances.map((i) => i.name);
+    expect(names()).toEqual(['Stall/Counter', 'Stall/Kettle', 'Lantern/Paper']);
+    expect(names(set('material:Wood', 'material.emissionStrength', 3))).toContain('Crate');
+  });
+  it('takes exactly the memory that was counted from the document alone', async () => {
+    const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk')), camera(d)), size = { widthPx: 40, heightPx: 30 }, engine = await openNodeEngine(2);
+    try {
+      const scene = await attach(d, s, { geometry: (i) => Promise.resolve(shapes[i]!), pixels: () => Promise.reject(new Error('no textures')) });
+      const taken = await engine.load(scene, { ...size, maxBounces: 2, clampIndirect: 0, seed: 1 });
+      expect(taken.bytes).toEqual(planMemory(countSelection(d, s, size, 2)).bytes);
+    } finally { await engine.close(); }
+  });
+});
