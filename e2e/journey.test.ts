@@ -67,6 +67,27 @@ describe('the first evening', () => {
     expect((await project()).options.map((o) => [o.facet, o.changes[0]!.property, o.changes[0]!.value])).toEqual([['lighting', 'light.intensity', 40], ['materials', 'object.material', 'Indigo enamel']]);
   });
 
+  it('a colour is typed, and a sky is chosen', async () => {
+    const colour = page.getByRole('textbox', { name: 'Indigo enamel, Base colour' });
+    await colour.fill('#2030c0');
+    await colour.press('Enter');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Keep 1 change' }).click();
+    await makeOption('Environment', 'Late');
+    await page.getByRole('button', { name: 'Environment', exact: true }).click();
+    await page.getByRole('combobox', { name: 'Environment, Sky' }).click();
+    await page.getByRole('option', { name: 'Clear night' }).click();
+    await page.getByRole('button', { name: 'Keep 1 change' }).click();
+    await until(async () => (await project()).options.find((o) => o.name === 'Late')?.changes.length === 1);
+    const p = await project();
+    expect(p.options.find((o) => o.name === 'Late')!.changes).toEqual([{ target: 'environment', property: 'environment.kind', value: 'night' }]);
+    const blue = p.options.find((o) => o.name === 'Blue kettle')!.changes.find((c) => c.property === 'material.baseColor');
+    expect(blue).toMatchObject({ target: 'material:Indigo enamel' });
+    expect((blue!.value as number[]).map((x) => Number(x.toFixed(3)))).toEqual([0.014, 0.03, 0.527]); // linear
+    await page.getByRole('tab', { name: 'Materials' }).click();
+    await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
+  });
+
   it('an edit that does not belong to the destination asks where it should go, and is not misfiled', async () => {
     await select('Counter lamp');
     await page.getByRole('switch', { name: 'Counter lamp, On' }).click({ force: true });

@@ -4,6 +4,7 @@ import type { Project } from '@variscen/contract';
 import { encodeSrgb } from '@variscen/core/image';
 import { type Property, type ResolvedState, type SceneIndex, type Value, materialTarget, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText } from '@variscen/core/looks';
 import { type Rgb, placedTriangles } from '@variscen/core/scene';
+import { useEffect, useState } from 'react';
 import { count } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { type Destination, isPending } from './edits.ts';
@@ -64,10 +65,18 @@ const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(
 function Editor({ property, index, value, unit, label, onChange }: { property: Property; index: SceneIndex; value: Value; unit: string; label: string; onChange: (v: Value) => void }) {
   switch (property.type) {
     case 'boolean': return <div style={{ justifySelf: 'end' }}><Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
-    case 'color': return <ColorInput size="xs" aria-label={label} format="hex" value={toHex(value as Rgb)} onChangeEnd={(v) => { if (/^#[0-9a-f]{6}$/i.test(v)) onChange(fromHex(v)); }} eyeDropperButtonProps={{ 'aria-label': 'Pick from the screen' }} withEyeDropper={false} />;
+    case 'color': return <ColorField label={label} value={toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
     case 'choice': return <Select size="xs" aria-label={label} value={String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
     case 'number': return <NumberField label={label} unit={unit} value={Number(value)} min={property.min} max={property.max} step={property.step} onChange={onChange} />;
   }
+}
+
+/** Takes a colour when picking ends, when it is left, or Enter is pressed. */
+function ColorField({ label, value, onChange }: { label: string; value: string; onChange: (hex: string) => void }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  const commit = (v: string) => { if (/^#[0-9a-f]{6}$/i.test(v) && v.toLowerCase() !== value) onChange(v.toLowerCase()); };
+  return <ColorInput size="xs" aria-label={label} format="hex" withEyeDropper={false} value={text} onChange={setText} onChangeEnd={commit} onBlur={() => commit(text)} onKeyDown={(e) => { if (e.key === 'Enter') commit(text); }} />;
 }
 
 /** Takes a number when it is left or Enter is pressed; arrows step it. Out of range it goes to the nearest end. */
