@@ -19,7 +19,7 @@ export const facetName = (facet: Facet): string => FACET_NAMES[facet];
 export { FACETS };
 
 export const STATUS_WORDS: Readonly<Record<CellStatus, string>> = { never: 'Never rendered', current: 'Up to date', outdated: 'Out of date', waiting: 'Waiting', rendering: 'Rendering', failed: 'Failed', excluded: 'Left out' };
-/** The arc of a rendering cell moves with its progress, not by itself: a mark that turns all the time took a third of a core from the render. */
+/** The arc of a rendering cell moves with its progress, not by itself: with a mark that turned all the time, four cells took 121 to 156 s beside a page drawn in software; without, 82 to 97 s. */
 export function StateMark({ status, fraction = 0 }: { status: CellStatus; fraction?: number }) {
   const ring = <circle cx="6" cy="6" r="4.2" fill="none" stroke="#ededed" strokeWidth="1.4" />;
   const shape = {
