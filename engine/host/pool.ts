@@ -57,6 +57,7 @@ export class KernelPool {
   private constructor(private readonly threads: readonly Thread[], readonly memory: WebAssembly.Memory) {}
 
   static async open(spawn: SpawnThread, module: WebAssembly.Module, threads: number): Promise<KernelPool> {
+    if (!(Number.isInteger(threads) && threads >= 1)) throw new EngineError('BAD_SETTINGS', `The engine needs a whole number of threads, at least one, not ${threads}.`);
     const memory = new WebAssembly.Memory({ initial: 16, maximum: 65536, shared: true });
     const pool = new KernelPool(Array.from({ length: threads }, () => new Thread(spawn, { module, memory })), memory);
     try {

@@ -3,7 +3,7 @@
 import {
   HIT_BYTES, HIT_INST, INST_BYTES, INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_CLAMP, JOB_ENV, JOB_FILM, JOB_HEIGHT, JOB_INSTANCES, JOB_LIGHT_COUNT, JOB_NEXT_TILE,
   JOB_ORTHO, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT, JOB_SAMPLE_START, JOB_SEED, JOB_TILES_DONE, JOB_WIDTH, MASK_CAMERA, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR,
-  MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_DIM, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED,
+  MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED,
   RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_MASK, RAY_PATH, RAY_TMAX, RAY_TMIN, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A, SCRATCH_RAYS_B, SCRATCH_SHADE,
   SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, TILE_HEIGHT, TILE_WIDTH,
 } from './layout';
@@ -162,7 +162,7 @@ export function renderTiles(job: usize, scratch: usize): void {
       for (let i: i32 = 0; i < n; i++) {
         const pixel = (y0 + i / tw) * w + x0 + i % tw, path = paths + <usize>i * PATH_BYTES, seed = hash(<u32>pixel, jobSeed);
         v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>pixel, PATH_PIXEL);
-        store<u32>(path, <u32>(first + s), PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<u32>(path, 0, PATH_DIM); store<f32>(path, 0, PATH_COVERED);
+        store<u32>(path, <u32>(first + s), PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<f32>(path, 0, PATH_COVERED);
         cameraRay(job, <u32>pixel, seed, <u32>(first + s), scratch + SCRATCH_RAYS_A + <usize>i * RAY_BYTES, <u32>i);
       }
       rays += wave(job, scratch, n);

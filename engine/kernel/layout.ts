@@ -165,7 +165,7 @@ export const TILE_HEIGHT = 32;
 export const WAVE_PATHS = 2048;
 
 // Path (96 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
-//   normal at the last vertex, pixel | sample, bounce, dimension, covered
+//   normal at the last vertex, pixel | sample, bounce, unused, covered
 export const PATH_BYTES = 96;
 export const PATH_PDF = 12;
 export const PATH_RADIANCE = 16;
@@ -174,7 +174,6 @@ export const PATH_NORMAL = 32;
 export const PATH_PIXEL = 44;
 export const PATH_SAMPLE = 48;
 export const PATH_BOUNCE = 52;
-export const PATH_DIM = 56;
 export const PATH_COVERED = 60;
 // Shadow candidate (16 B): contribution rgb, path index; two a path and bounce at most
 export const SHADE_BYTES = 16;

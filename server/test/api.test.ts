@@ -43,7 +43,7 @@ describe('the API', () => {
   });
   it('lets only render nodes do what render nodes do, and no other site change anything', async () => {
     expect((await f.call('POST', '/api/node/lease', { name: 'stranger' })).status).toBe(403);
-    expect((await fetch(`${f.base}/api/projects`, { method: 'POST', headers: { origin: 'https://elsewhere.example', 'content-type': 'application/json' }, body: '{"name":"x"}' })).status).toBe(403);
+    for (const origin of ['https://elsewhere.example', 'null']) expect((await fetch(`${f.base}/api/projects`, { method: 'POST', headers: { origin, 'content-type': 'application/json' }, body: '{"name":"x"}' })).status).toBe(403);
   });
 });
 

@@ -131,6 +131,17 @@ describe('a trace', () => {
     expect(await f.node.lease()).toBeNull();
   });
 
+  it('on a node whose engine cannot start fails with its reason, and the trace can be queued again', async () => {
+    const p = await projectWithScene(f, 'No engine');
+    await submit(p, 0);
+    const l = await lease();
+    await renderTrace(f.node, l, -1, never);
+    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/at least one, not -1/) });
+    await f.ok('POST', `/api/traces/${l.traceId}/retry`);
+    await renderTrace(f.node, await lease(), 2, never);
+    expect((await board(p))[0]!.status).toBe('current');
+  });
+
   it('that cannot be rendered fails with its reason, and the queue goes on', async () => {
     const p = await projectWithScene(f, 'Failing');
     await submit(p, 0);

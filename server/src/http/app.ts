@@ -39,7 +39,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
   }));
   app.use((req, _res, next) => {
     const origin = req.get('origin');
-    if (req.method !== 'GET' && origin && new URL(origin).host !== req.get('host')) throw new AppError('FORBIDDEN', 'This request came from another site.');
+    if (req.method !== 'GET' && origin && (!URL.canParse(origin) || new URL(origin).host !== req.get('host'))) throw new AppError('FORBIDDEN', 'This request came from another site.');
     next();
   });
 

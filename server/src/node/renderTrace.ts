@@ -3,7 +3,7 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
-import { EngineError, attach, engineCamera, select } from '@variscen/engine';
+import { type Engine, EngineError, attach, engineCamera, select } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import type { ServerClient } from './client.ts';
@@ -15,9 +15,10 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
   const lost = new AbortController(), signal = AbortSignal.any([lost.signal, stopped]);
   let fraction = 0, samples = 0, lastPreview = 0, previewing: Promise<void> = Promise.resolve();
   const report = setInterval(() => void client.progress(lease, fraction, samples).then((goOn) => { if (!goOn) lost.abort(); }, () => undefined), REPORT_MS);
-  await resetPeak();
-  const engine = await openNodeEngine(threads);
+  let engine: Engine | undefined; // opened inside the try: a failure there must not leave the lease being renewed for ever
   try {
+    await resetPeak();
+    const opened = (engine = await openNodeEngine(threads));
     const document = JSON.parse(new TextDecoder().decode(await client.asset(lease.sceneHash))) as SceneDocument, scene = new SceneIndex(document), stateOf = (changes: Change[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
     const selection = select(document, stateOf(lease.changes as Change[]), lease.camera);
     const engineScene = await attach(document, selection, {
@@ -25,9 +26,9 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     });
     const { widthPx, heightPx, profile } = lease;
-    const plan = await engine.load(engineScene, { widthPx, heightPx, maxBounces: profile.maxBounces, clampIndirect: profile.clampIndirect, seed: 1 });
-    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[]))), mean = (n: number) => engine.film().map((x) => x / n);
-    const stats = await engine.render({
+    const plan = await opened.load(engineScene, { widthPx, heightPx, maxBounces: profile.maxBounces, clampIndirect: profile.clampIndirect, seed: 1 });
+    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[]))), mean = (n: number) => opened.film().map((x) => x / n);
+    const stats = await opened.render({
       camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
       onPass: async (n) => {
         if (Date.now() - lastPreview < PREVIEW_MS) return;
@@ -52,7 +53,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
     await client.fail(lease, e instanceof EngineError || e instanceof Error ? e.message : String(e));
   } finally {
     clearInterval(report);
-    await engine.close();
+    await engine?.close();
   }
 }
 

@@ -31,6 +31,7 @@ export class Viewport {
   private state: ResolvedState | undefined;
   private through: CameraSettings | null = null;
   private environmentKey = '';
+  private environmentTarget: THREE.WebGLRenderTarget | undefined;
   private frameRequest = 0;
   private loaded = 0;
   private closed = false;
@@ -65,7 +66,8 @@ export class Viewport {
     for (const g of this.geometries.values()) g.dispose();
     for (const m of this.materials.values()) m.dispose();
     for (const t of this.textures.values()) t.dispose();
-    this.scene.environment?.dispose();
+    this.environmentTarget?.dispose();
+    (this.scene.background as THREE.Texture | null)?.dispose();
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -187,7 +189,7 @@ export class Viewport {
     this.scene.environmentIntensity = strength; this.scene.backgroundIntensity = strength;
     if (key === this.environmentKey) return;
     this.environmentKey = key;
-    this.scene.environment?.dispose();
+    this.environmentTarget?.dispose();
     (this.scene.background as THREE.Texture | null)?.dispose();
     const map = isEnvironmentKind(kind) ? generateEnvironment(kind, 64) : undefined;
     if (!map) { this.scene.environment = null; this.scene.background = null; return; }
@@ -201,7 +203,8 @@ export class Viewport {
     const texture = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
     texture.mapping = THREE.EquirectangularReflectionMapping; texture.magFilter = texture.minFilter = THREE.LinearFilter; texture.needsUpdate = true;
     this.scene.background = texture;
-    this.scene.environment = this.pmrem.fromEquirectangular(texture).texture;
+    this.environmentTarget = this.pmrem.fromEquirectangular(texture);
+    this.scene.environment = this.environmentTarget.texture;
   }
 
   /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. */
