@@ -28,12 +28,14 @@ async function select(name: string): Promise<void> {
   await page.getByLabel('Find in the scene').fill(name);
   await page.getByRole('treeitem').filter({ hasText: name }).first().click();
 }
+/** The destination counts once the sentence says it; a person reads it too before going on. */
+const goesTo = (what: string) => page.getByRole('button', { name: `Edits go to: ${what}`, exact: true }).waitFor();
 async function makeOption(facet: string, name: string): Promise<void> {
   await page.getByRole('tab', { name: facet }).click();
   await page.getByRole('button', { name: 'New option…' }).click();
   await page.getByLabel('Name', { exact: true }).fill(name);
   await page.getByRole('button', { name: 'Make option' }).click();
-  await page.getByRole('button', { name: `Edits go to: ${facet}: ${name}` }).waitFor();
+  await goesTo(`${facet}: ${name}`);
 }
 
 describe('the first evening', () => {
@@ -86,6 +88,7 @@ describe('the first evening', () => {
     expect((blue!.value as number[]).map((x) => Number(x.toFixed(3)))).toEqual([0.014, 0.03, 0.527]); // linear
     await page.getByRole('tab', { name: 'Materials' }).click();
     await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
+    await goesTo('Materials: Blue kettle');
   });
 
   it('an edit that does not belong to the destination asks where it should go, and is not misfiled', async () => {
@@ -93,6 +96,7 @@ describe('the first evening', () => {
     await page.getByRole('switch', { name: 'Counter lamp, On' }).click({ force: true });
     await page.getByText('On belongs to Lighting').waitFor();
     await page.keyboard.press('Escape');
+    await page.getByText('On belongs to Lighting').waitFor({ state: 'hidden' });
     expect((await project()).pending).toEqual([]);
   });
 
@@ -100,6 +104,7 @@ describe('the first evening', () => {
     await select('Shutters');
     await page.getByRole('button', { name: /^Edits go to/ }).click();
     await page.getByRole('menuitem', { name: 'the base' }).click();
+    await goesTo('the base');
     await page.getByRole('switch', { name: 'Shutters, Shown' }).click({ force: true });
     await page.getByText('1 pending').waitFor();
     await until(async () => (await project()).pending.length === 1);
