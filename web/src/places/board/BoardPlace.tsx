@@ -26,10 +26,11 @@ export function BoardPlace({ project }: { project: Project }) {
   // chosen cells are part of the address, as row.column pairs, so that a link opens the same choice
   const [chosen, setChosen] = useState<Chosen>(() => ({ ...NOTHING, keys: new Set((search.get('cells') ?? '').split('_').filter(Boolean).map((p) => { const [r, c] = p.split('.').map(Number); return cellKey(project.cameras[r ?? 0]?.id ?? '', project.variants[c ?? 0]?.id ?? ''); })) }));
   const act = (a: Act) => setChosen((s) => choose(s, a, grid));
+  const choice = useMemo(() => [...chosen.keys].map(splitKey).map((k) => `${grid.rows.indexOf(k.cameraId)}.${grid.columns.indexOf(k.variantId)}`).filter((t) => !t.includes('-')).sort().join('_'), [chosen.keys, grid]);
+  // only where the address says something else: written again for nothing, it would undo a move to another place that is under way
   useEffect(() => {
-    const text = [...chosen.keys].map(splitKey).map((k) => `${grid.rows.indexOf(k.cameraId)}.${grid.columns.indexOf(k.variantId)}`).filter((t) => !t.includes('-')).sort().join('_');
-    setSearch((old) => { const next = new URLSearchParams(old); if (text) next.set('cells', text); else next.delete('cells'); return next; }, { replace: true });
-  }, [chosen.keys, grid, setSearch]);
+    if (choice !== (search.get('cells') ?? '')) setSearch((old) => { const next = new URLSearchParams(old); if (choice) next.set('cells', choice); else next.delete('cells'); return next; }, { replace: true });
+  }, [choice, search, setSearch]);
   const resize = (v: number) => { setSize(v); localStorage.setItem('variscen.prints', String(v)); };
   const openStage = (key: string) => { const k = splitKey(key); void navigate(`/projects/${project.id}/stage?camera=${k.cameraId}&variant=${k.variantId}`); };
   const onKey = (e: KeyboardEvent) => {
