@@ -1,10 +1,11 @@
 // npm run --silent bench -- <suite> [--json]: measured figures, one a line.
 import { startSuite } from './start.ts';
-import { traceSuite } from './trace.ts';
+import { buildSuite, traceSuite } from './trace.ts';
 
 export interface Figure { readonly suite: string; readonly name: string; readonly value: number; readonly unit: string; readonly ratio?: number; readonly of?: string }
 
-const SUITES: Readonly<Record<string, (emit: (f: Omit<Figure, 'suite'>) => void) => Promise<void>>> = { trace: traceSuite, start: startSuite };
+export type Emit = (f: Omit<Figure, 'suite'>) => void;
+const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = { trace: traceSuite, build: buildSuite, start: startSuite };
 const [name, ...flags] = process.argv.slice(2), suite = name && SUITES[name];
 if (!suite) {
   console.error(`Usage: npm run --silent bench -- <suite> [--json]. Suites: ${Object.keys(SUITES).join(', ')}.`);

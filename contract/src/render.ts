@@ -1,10 +1,13 @@
 // Shapes of the board, plans, batches, traces and renders.
+import { AOVS } from '@variscen/core/plan';
 import * as z from 'zod';
 import { changeSchema, hashSchema, idSchema, nameSchema } from './looks.ts';
 import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
-export const profileSchema = z.object({ id: z.string().min(1).max(60), name: nameSchema, sizeFactor: z.number().min(0.01).max(4), samples: z.int().min(1).max(65536), timeLimitS: z.number().positive().max(1e6).nullable(), maxBounces: z.int().min(0).max(64), clampIndirect: z.number().min(0).max(1e6) }).meta({ id: 'Profile' });
+export const profileSchema = z.object({ id: z.string().min(1).max(60), name: nameSchema, sizeFactor: z.number().min(0.01).max(4), samples: z.int().min(1).max(65536), timeLimitS: z.number().positive().max(1e6).nullable(), maxBounces: z.int().min(0).max(64), clampIndirect: z.number().min(0).max(1e6),
+  noise: z.number().positive().max(1).nullable().default(null), denoise: z.number().min(0).max(1).default(0), aovs: z.array(z.enum(AOVS)).readonly().default([]),
+}).meta({ id: 'Profile' });
 
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
 export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded']);

@@ -2,12 +2,14 @@
 // bytes before anything is loaded; attach() brings the geometry and pixels in.
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
 import { type Value, type ResolvedState, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type Geometry, type Matrix, type Rgb, type SceneDocument, type TextureRef, determinant, halfHeightOf, lensRadiusM, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/layout.ts';
-import { type JobCounts } from './memoryPlan.ts';
-import { RECTANGLE_COUNTS, emits, textureUsesOf } from './pack.ts';
-import type { EngineCamera, EngineInstance, EngineLight, EngineMaterial, EngineScene, TextureUse, Vec3 } from './scene.ts';
+import type { JobCounts, MeshCounts } from './memoryPlan.ts';
+import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
+import { glow } from './areaLights.ts';
+import { type EngineCamera, type EngineInstance, type EngineLight, type EngineMaterial, type EngineScene, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
 
 /** Rows of the generated environments. */
 const ENVIRONMENT_HEIGHT = 128;
@@ -45,7 +47,7 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
     if (!v.keep) continue;
     const n = document.nodes[v.node]!;
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
-    n.parts!.forEach((p, k) => instances.push({ name: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(materialOf(v.node, k)), matrix: world[v.node]!, mask }));
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(materialOf(v.node, k)), matrix: world[v.node]!, mask }));
   }
   const lights: EngineLight[] = [];
   document.nodes.forEach((n, i) => {
@@ -77,12 +79,14 @@ function resolveMaterial(state: ResolvedState, name: string, texture: (index: nu
   const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`), use = (r: TextureRef | undefined, srgb: boolean): TextureUse | undefined => r && { texture: texture(r.texture), srgb, uvSet: r.uvSet, wrapS: r.wrapS, wrapT: r.wrapT, matrix: r.matrix };
   // Beer–Lambert: light has the attenuation colour after the attenuation distance
   const attenuation: Vec3 = m.attenuationDistanceM === null ? [0, 0, 0] : (m.attenuationColor.map((c) => -Math.log(Math.max(c, 1e-4)) / m.attenuationDistanceM!) as unknown as Vec3);
+  const textures: Partial<Record<TextureSlot, TextureUse>> = {}, { alpha, alphaMode, ...layers } = m.layers ?? {};
+  for (const slot of TEXTURE_SLOTS) { const u = use(m.textures[slot], COLOR_TEXTURES.has(slot)); if (u) textures[slot] = u; }
   return {
-    baseColor: [...rgb(get('baseColor')), 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: m.ior, specular: m.specular,
-    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: m.normalScale, attenuation, doubleSided: m.doubleSided, solid: m.solid,
-    baseTexture: use(m.textures.base, true), metallicRoughnessTexture: use(m.textures.metallicRoughness, false), normalTexture: use(m.textures.normal, false), emissionTexture: use(m.textures.emission, true),
+    name, baseColor: [...rgb(get('baseColor')), alphaMode ? (alpha ?? 1) : 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: m.ior, specular: m.specular,
+    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: m.normalScale, attenuation, doubleSided: m.doubleSided, solid: m.solid, ...layers, ...(alphaMode && { alphaMode }), textures,
   };
 }
+const COLOR_TEXTURES: ReadonlySet<TextureSlot> = new Set(['base', 'emission', 'specularColor', 'sheen']);
 
 function resolveLight(document: SceneDocument, state: ResolvedState, node: number, m: Matrix): EngineLight | undefined {
   const n = document.nodes[node]!, target = lightTarget(n.path), get = (p: string) => state.get(target, `light.${p}`), light = document.lights[n.light!]!;
@@ -97,15 +101,31 @@ function resolveLight(document: SceneDocument, state: ResolvedState, node: numbe
   }
 }
 
-/** What the selection takes in engine memory at a size; the engine allocates exactly this. */
-export function countSelection(document: SceneDocument, s: Selection, size: { readonly widthPx: number; readonly heightPx: number }, threads: number): JobCounts {
-  const rectangles = s.lights.filter((l) => l.type === 'rectangle').length, emitting = s.instances.filter((i) => emits(s.materials[i.material]!));
-  return {
-    meshes: [...s.meshes.map((m) => document.meshes[m]!), ...(rectangles ? [RECTANGLE_COUNTS] : [])], materials: s.materials.length + rectangles, textureUses: s.materials.reduce((n, m) => n + textureUsesOf(m).length, 0),
-    textures: s.textures.map((t) => document.textures[t]!), instances: s.instances.length + rectangles, lights: s.lights.length + emitting.length,
-    emissiveTriangles: [...emitting.map((i) => document.meshes[s.meshes[i.mesh]!]!.triangles), ...Array<number>(rectangles).fill(2)],
-    environment: s.environment && { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT }, ...size, threads,
-  };
+/** What a profile asks of the engine at a size. */
+export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }): RenderSettings => ({
+  ...size, maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: p.aovs.flatMap((a) => AOV_PLANES[a]), denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
+});
+/** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
+const NOISE_FLOOR_NITS = 0.05;
+const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
+  depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'],
+};
+
+/** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
+export const AREA_ACCELERATION = { rectangle: 288, disc: 3136 } as const;
+
+/** What the selection takes in engine memory; the engine allocates exactly this. */
+export function countSelection(document: SceneDocument, s: Selection, settings: RenderSettings, threads: number): JobCounts {
+  const meshes: MeshCounts[] = s.meshes.map((m) => document.meshes[m]!), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
+  for (const type of ['rectangle', 'disc'] as const) {
+    const lights = s.lights.filter(isArea).filter((l) => l.type === type);
+    if (!lights.length) continue;
+    const mesh = meshes.push({ ...AREA_SHAPES[type], normals: false, uv0: false, uv1: false, colors: false, accelerationBytes: AREA_ACCELERATION[type] }) - 1;
+    for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
+  }
+  return countJob({
+    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT },
+  }, settings, threads);
 }
 
 export interface SelectionData {

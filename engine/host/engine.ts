@@ -1,9 +1,14 @@
 // Loads a scene into engine memory and renders it. One Engine holds one job at a time; close() gives everything back.
 import * as K from '../kernel/layout.ts';
-import { planMemory, type MemoryPlan } from './memoryPlan.ts';
-import { checkScene, countScene, packCamera, packMesh, packScene, viewsOf, withRectangles } from './pack.ts';
+import { withAreaLights } from './areaLights.ts';
+import { checkScene, checkSettings } from './check.ts';
+import { countScene, glassesOf } from './count.ts';
+import { type Evidence, type Picture, readEvidence, readPicture } from './film.ts';
+import { ENERGY_BYTES, type MemoryPlan, checkBudget, planMemory, tilesOf } from './memoryPlan.ts';
+import { packCamera, packMesh, packScene } from './pack.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
-import { EngineError, type EngineCamera, type EngineMesh, type EngineScene, type RenderSettings } from './scene.ts';
+import { EngineError, type EngineCamera, type EngineMesh, type EngineScene, type RenderSettings, planesOf, regionOf } from './scene.ts';
+import { viewsOf } from './views.ts';
 
 export interface EngineOptions {
   readonly module: WebAssembly.Module;
@@ -27,12 +32,15 @@ export interface RenderOptions {
   readonly signal?: AbortSignal | undefined;
   /** Called several times a second. */
   readonly onProgress?: ((p: Progress) => void) | undefined;
-  /** Called after each pass; the film may be read with film(). */
+  /** Called after each pass; the film may be read with picture(). */
   readonly onPass?: ((samplesDone: number) => void | Promise<void>) | undefined;
 }
 
 export interface RenderStats {
+  /** Samples a pixel of tiles that took all. */
   readonly samples: number;
+  /** Mean over the picture: less where tiles were quiet enough before. */
+  readonly meanSamples: number;
   readonly rays: number;
   readonly paths: number;
   readonly seconds: number;
@@ -40,13 +48,21 @@ export interface RenderStats {
   readonly limited: boolean;
 }
 
+interface Loaded { readonly plan: MemoryPlan; readonly settings: RenderSettings; readonly scene: EngineScene }
+
 export class Engine {
-  private plan: MemoryPlan | undefined;
-  private settings: RenderSettings | undefined;
+  private job: Loaded | undefined;
+  /** The kernel's tables are the same for every job; filled once. */
+  private readonly tables = new Map<string, Float32Array>();
   private constructor(private readonly pool: KernelPool) {}
 
   static async open({ module, spawn, threads }: EngineOptions): Promise<Engine> {
-    return new Engine(await KernelPool.open(spawn, module, threads));
+    const pool = await KernelPool.open(spawn, module, threads);
+    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass) {
+      await pool.close();
+      throw new EngineError('KERNEL_FAILED', 'The kernel is of another build than the program around it. Build again.');
+    }
+    return new Engine(pool);
   }
 
   close(): Promise<void> { return this.pool.close(); }
@@ -63,6 +79,7 @@ export class Engine {
   measureMesh(mesh: EngineMesh): Promise<number> { return this.inTurn(() => this.measure(mesh)); }
   private async measure(mesh: EngineMesh): Promise<number> {
     checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
+    this.job = undefined; // what was loaded is written over
     const vertices = mesh.positions.length / 3, triangles = mesh.indices.length / 3;
     const positions = K.FIRST_ADDRESS, indices = align(positions + vertices * 12 + 16, 64), records = align(indices + triangles * 12, 64), scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64), out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
     // at most one block a triangle, and one node for every two leaves beside the root
@@ -80,13 +97,14 @@ export class Engine {
    */
   load(scene: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> { return this.inTurn(() => this.loadNow(scene, settings, budgetBytes)); }
   private async loadNow(given: EngineScene, settings: RenderSettings, budgetBytes: number): Promise<MemoryPlan> {
-    if (!(settings.widthPx >= 1 && settings.heightPx >= 1)) throw new EngineError('BAD_SETTINGS', 'A picture needs at least one pixel.');
+    checkSettings(settings);
     checkScene(given);
-    const scene = withRectangles(given);
+    const scene = withAreaLights(given);
     const acceleration: number[] = [];
     for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measure(m)));
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration));
-    if (plan.totalBytes > budgetBytes) throw new EngineError('OUT_OF_MEMORY', `This job needs ${mib(plan.totalBytes)}, the budget is ${mib(budgetBytes)}. Cull objects for this camera, render smaller, or raise the budget.`);
+    checkBudget(plan, budgetBytes);
+    this.job = undefined;
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory), roots: number[] = [];
     for (const [i, m] of scene.meshes.entries()) {
@@ -98,35 +116,43 @@ export class Engine {
       if (built !== acceleration[i]) throw new EngineError('BAD_MESH', `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`);
     }
     packScene(v, scene, plan, settings, roots);
-    await this.pool.call(0, 'fillAlbedoTable', plan.albedoTable);
+    const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
+    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () => this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched));
+    for (const [i, ior] of glassesOf(scene.materials).entries()) await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () => this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior));
     const n = scene.instances.length;
     v.u32[(plan.job + K.JOB_ROOT) >> 2] = n === 0 ? 0 : await this.pool.call(0, 'buildInstances', plan.instances, n, plan.build.records, plan.build.scratch, plan.topLevel);
-    this.plan = plan;
-    this.settings = settings;
+    this.job = { plan, settings, scene };
     this.clearFilm();
     return plan;
   }
+  private async table(key: string, at: number, bytes: number, fill: () => Promise<number>): Promise<void> {
+    const known = this.tables.get(key), here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
+    if (known) here().set(known);
+    else { await fill(); this.tables.set(key, here().slice()); }
+  }
 
   clearFilm(): void {
-    const { plan, settings } = this.loaded();
-    new Float32Array(this.pool.memory.buffer, plan.film, settings.widthPx * settings.heightPx * 4).fill(0);
+    const { plan, settings, scene } = this.loaded(), region = regionOf(settings), pixels = region.widthPx * region.heightPx, v = viewsOf(this.pool.memory);
+    v.f32.fill(0, plan.film >> 2, (plan.film >> 2) + pixels * 4);
+    const end = plan.tileState + tilesOf(region) * 4, first = planesOf(settings)[0];
+    v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
+    if (settings.evidence) for (let t = 0; t < this.pool.size; t++) { const at = plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES; v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE_KINDS * 8); }
   }
 
-  /** Sums of r, g, b and coverage over samples; divide by their number. A copy. */
-  film(): Float32Array {
-    const { plan, settings } = this.loaded();
-    return new Float32Array(this.pool.memory.buffer, plan.film, settings.widthPx * settings.heightPx * 4).slice();
-  }
+  /** The film so far, as means over each tile's samples. */
+  picture(): Picture { const { plan, settings } = this.loaded(); return readPicture(viewsOf(this.pool.memory), plan, settings); }
+
+  /** What mattered for the picture so far, for each of the loaded scene's instances. */
+  evidence(): Evidence[] { const { plan, scene, settings } = this.loaded(); if (!settings.evidence) throw new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.'); return readEvidence(this.pool.memory, plan, scene.instances.length, this.pool.size); }
 
   /** Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when aborted. */
   render(options: RenderOptions, firstSample = 0): Promise<RenderStats> { return this.inTurn(() => this.renderNow(options, firstSample)); }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings } = this.loaded();
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
-    const v = viewsOf(this.pool.memory), q = plan.job >> 2, job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);
+    const v = viewsOf(this.pool.memory), q = plan.job >> 2, job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), region = regionOf(settings), tiles = tilesOf(region);
     packCamera(v, plan, options.camera, settings);
     v.u32.fill(0, q + K.JOB_RAYS / 4, q + K.JOB_RAYS / 4 + 4);
-    const tiles = Math.ceil(settings.widthPx / K.TILE_WIDTH) * Math.ceil(settings.heightPx / K.TILE_HEIGHT);
     const began = performance.now(), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
     let done = 0, inPass = 0;
     const report = () => onProgress?.({ samplesDone: done, fraction: (done + (inPass * Atomics.load(job, K.JOB_TILES_DONE / 4)) / tiles) / samples });
@@ -138,25 +164,26 @@ export class Engine {
         inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, done)));
         job[K.JOB_NEXT_TILE / 4] = 0; job[K.JOB_TILES_DONE / 4] = 0; job[K.JOB_SAMPLE_START / 4] = firstSample + done; job[K.JOB_SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-        await this.pool.all('renderTiles', (t) => [plan.job, plan.scratch + t * K.SCRATCH_BYTES]);
+        await this.pool.all('renderTiles', (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         done += inPass; inPass = 0;
         report();
         await onPass?.(done);
+        if (settings.noise && v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE_FINISHED)) break;
       }
+      if (done < samples && onProgress) onProgress({ samplesDone: done, fraction: 1 });
     } finally {
       clearInterval(timer);
       signal?.removeEventListener('abort', cancel);
     }
-    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2);
-    return { samples: done, rays: Number(u64[0]), paths: Number(u64[1]), seconds: (performance.now() - began) / 1000, limited: done < samples };
+    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2), paths = Number(u64[1]);
+    return { samples: done, meanSamples: paths / (region.widthPx * region.heightPx), rays: Number(u64[0]), paths, seconds: (performance.now() - began) / 1000, limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS };
   }
 
-  private loaded() {
-    if (!this.plan || !this.settings) throw new EngineError('BAD_SETTINGS', 'No scene is loaded.');
-    return { plan: this.plan, settings: this.settings };
+  private loaded(): Loaded {
+    if (!this.job) throw new EngineError('BAD_SETTINGS', 'No scene is loaded.');
+    return this.job;
   }
 }
 
 const align = (n: number, to: number) => Math.ceil(n / to) * to;
-const mib = (bytes: number) => `${(bytes / 2 ** 20).toFixed(0)} MiB`;

@@ -10,7 +10,12 @@ export interface KernelExports {
   buildInstances(instances: number, count: number, records: number, scratch: number, out: number): number;
   closest(root: number, rays: number, hits: number, count: number, slots: number, inFlight: number): void;
   occluded(root: number, rays: number, out: number, count: number, slots: number, inFlight: number): void;
-  fillAlbedoTable(table: number): void;
+  closestTogether(root: number, rays: number, hits: number, count: number, slots: number, inFlight: number): void;
+  occludedTogether(root: number, rays: number, out: number, count: number, slots: number, inFlight: number): void;
+  energyTableBytes(stretched: number): number;
+  glassTableBytes(): number;
+  fillEnergyTables(tables: number, stretched: number): void;
+  fillGlassTable(table: number, ior: number): void;
   renderTiles(job: number, scratch: number): void;
   random3At(seed: number, sample: number, pair: number, out: number): void;
 }

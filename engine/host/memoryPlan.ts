@@ -5,25 +5,35 @@
 // overlaps film and scratch, which nobody uses while structures are built).
 import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout.ts';
-import { EngineError } from './scene.ts';
+import { mipTexels } from './mips.ts';
+import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf, regionOf } from './scene.ts';
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
 }
 
+export interface EnvironmentSize { readonly width: number; readonly height: number }
+
 export interface JobCounts {
+  /** Of each only what its materials need. */
   readonly meshes: readonly MeshCounts[];
   readonly materials: number;
   readonly textureUses: number;
-  readonly textures: readonly { readonly width: number; readonly height: number }[];
+  /** bits: of a texel's channel. */
+  readonly textures: readonly { readonly width: number; readonly height: number; readonly bits?: 8 | 16 }[];
+  /** Indices of refraction of glass, each once. */
+  readonly glasses: number;
+  /** Some material has stretched highlights, which need a table. */
+  readonly stretched: boolean;
   readonly instances: number;
   /** Punctual lights and emitting instances together. */
   readonly lights: number;
   /** Triangles of each emitting instance. */
   readonly emissiveTriangles: readonly number[];
-  readonly environment?: { readonly width: number; readonly height: number } | undefined;
-  readonly widthPx: number;
-  readonly heightPx: number;
+  readonly environment?: EnvironmentSize | undefined;
+  /** Further inputs with maps of their own. */
+  readonly environmentInputs?: readonly EnvironmentSize[];
+  readonly settings: RenderSettings;
   readonly threads: number;
 }
 
@@ -46,7 +56,9 @@ export interface MemoryPlan {
   readonly totalBytes: number;
   readonly job: number;
   readonly srgbTable: number;
-  readonly albedoTable: number;
+  readonly energyTables: number;
+  readonly energyBytes: number;
+  readonly glassTables: readonly number[];
   readonly materials: number;
   readonly textureUses: number;
   readonly meshes: readonly MeshPlace[];
@@ -56,14 +68,24 @@ export interface MemoryPlan {
   readonly lightTable: number;
   readonly emissive: readonly { readonly triangles: number; readonly cdf: number }[];
   readonly environment: { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number } | undefined;
+  readonly environmentInputs: readonly number[];
   readonly instances: number;
   readonly topLevel: number;
   readonly film: number;
+  readonly planes: Partial<Readonly<Record<PlaneName, number>>>;
+  readonly tileState: number;
+  readonly denoise: number;
   readonly scratch: number;
+  /** Bytes of a thread's scratch; its evidence lies at the end. */
+  readonly scratchStride: number;
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
 
 const MAX_BYTES = 65536 * 65536;
+/** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
+export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 16 * 32 * 4 } as const;
+/** Floats a pixel that the denoiser works in. */
+export const DENOISE_FLOATS = 12;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
 export const topLevelBytes = (instances: number): number => (instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64);
@@ -71,7 +93,9 @@ export const topLevelBytes = (instances: number): number => (instances === 0 ? 0
 /** Temporary bytes to build a mesh: positions as they come, a record a triangle, bins and frames. */
 const buildBytes = (vertices: number, items: number) => vertices * 12 + 16 + items * K.BUILD_RECORD_BYTES + K.BUILD_SCRATCH_BYTES + 256;
 
-/** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest part */
+export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number }): number => Math.ceil(s.widthPx / K.TILE_WIDTH) * Math.ceil(s.heightPx / K.TILE_HEIGHT);
+
+/** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
 export function planMemory(counts: JobCounts): MemoryPlan {
   let top = K.FIRST_ADDRESS;
   const bytes: Record<MemoryCategory, number> = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
@@ -81,10 +105,12 @@ export function planMemory(counts: JobCounts): MemoryPlan {
     top = at + size;
     return at;
   };
+  const { settings } = counts, region = regionOf(settings), pixels = region.widthPx * region.heightPx;
   bytes.scratch += K.FIRST_ADDRESS;
   const job = take('scratch', K.JOB_BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
-  const albedoTable = take('scratch', K.ALBEDO_SIZE * K.ALBEDO_SIZE * 8);
+  const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0), energyTables = take('scratch', energyBytes);
+  const glassTables = Array.from({ length: counts.glasses }, () => take('scratch', ENERGY_BYTES.glass));
   const materials = take('scratch', counts.materials * K.MAT_BYTES);
   const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
   const attribute = (present: boolean, vertices: number, size: number) => (present ? take('vertices', vertices * size + 16) : 0);
@@ -96,7 +122,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
     colors: attribute(m.colors, m.vertices, 16),
     indices: take('vertices', m.triangles * 12),
   }));
-  const textures = counts.textures.map((t) => take('textures', t.width * t.height * 4));
+  const textures = counts.textures.map((t) => take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)));
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
   const lightCdf = take('lights', counts.lights * 4);
   const lightTable = take('lights', Math.ceil(counts.lights / 4) * K.LIGHT_ROW_BYTES);
@@ -104,23 +130,43 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const env = counts.environment;
   const texels = env ? env.width * env.height : 0;
   const environment = env && { texels: take('lights', texels * 16), marginal: take('lights', env.height * 4), conditional: take('lights', texels * 4), pdf: take('lights', texels * 4) };
+  const environmentInputs = (counts.environmentInputs ?? []).map((e) => take('lights', e.width * e.height * 16));
   const meshes = counts.meshes.map((m, i) => ({ ...vertexPlaces[i]!, acceleration: take('acceleration', m.accelerationBytes, 64) }));
   const instances = take('acceleration', counts.instances * K.INST_BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
 
   const shared = Math.ceil(top / 64) * 64;
-  const film = take('film', counts.widthPx * counts.heightPx * 16, 64);
-  const scratch = take('scratch', counts.threads * K.SCRATCH_BYTES, 64);
+  const film = take('film', pixels * 16, 64);
+  const planes: Partial<Record<PlaneName, number>> = {};
+  for (const p of planesOf(settings)) planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
+  const tileState = take('film', tilesOf(region) * 4);
+  const denoise = settings.denoise ? take('film', pixels * DENOISE_FLOATS * 4 + 64, 64) : 0;
+  const scratchStride = Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
+  const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
   if (temporaryEnd > top) { bytes.scratch += temporaryEnd - top; top = temporaryEnd; }
-  if (top > MAX_BYTES) {
-    const largest = MEMORY_CATEGORIES.reduce((a, b) => (bytes[b] > bytes[a] ? b : a));
-    throw new EngineError('OUT_OF_MEMORY', `This job needs ${(top / 2 ** 30).toFixed(2)} GiB, and one job can hold 4 GiB at most. The largest part is ${largest} with ${(bytes[largest] / 2 ** 30).toFixed(2)} GiB. Cull objects for this camera or render smaller.`);
-  }
+  if (top > MAX_BYTES) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(top)}, and one job can hold 4 GiB at most. ${largest(bytes)}`);
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
-  return { bytes, totalBytes: top, job, srgbTable, albedoTable, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, instances, topLevel, film, scratch, build: { positions, records, scratch: buildScratch } };
+  return {
+    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoise, scratch,
+    scratchStride, build: { positions, records, scratch: buildScratch },
+  };
+}
+
+const size = (n: number): string => (n >= 2 ** 30 ? `${(n / 2 ** 30).toFixed(2)} GiB` : `${Math.ceil(n / 2 ** 20)} MiB`);
+const REMEDY: Readonly<Record<MemoryCategory, string>> = {
+  vertices: 'cull objects for this camera', acceleration: 'cull objects for this camera', textures: 'lower the cap on texture size', lights: 'use smaller environment maps', film: 'render smaller or ask for fewer AOVs', scratch: 'use fewer threads',
+};
+/** What takes most, with what to do about it. */
+function largest(bytes: MemoryBytes): string {
+  const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]), first = order[0]!;
+  return `Largest are ${order.slice(0, 3).map((c) => `${c} with ${size(bytes[c])}`).join(', ')}. To save most, ${REMEDY[first]}.`;
+}
+/** @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget */
+export function checkBudget(plan: MemoryPlan, budgetBytes: number): void {
+  if (plan.totalBytes > budgetBytes) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(plan.totalBytes)}, the budget is ${size(budgetBytes)}. ${largest(plan.bytes)}`);
 }

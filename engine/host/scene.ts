@@ -21,8 +21,8 @@ export interface EngineTexture {
   readonly name: string;
   readonly width: number;
   readonly height: number;
-  /** RGBA, 8 bit, row by row from the top. */
-  readonly data: Uint8Array;
+  /** RGBA, 8 or 16 bit, row by row from the top. */
+  readonly data: Uint8Array | Uint16Array;
 }
 
 export type Wrap = 'repeat' | 'clamp' | 'mirror';
@@ -37,13 +37,23 @@ export interface TextureUse {
   readonly matrix: readonly [number, number, number, number, number, number];
 }
 
+/** Which textures a material may have, and what is read from them; in the order of the kernel's material record. */
+export const TEXTURE_SLOTS = ['base', 'metallicRoughness', 'normal', 'emission', 'transmission', 'specular', 'specularColor', 'coat', 'coatRoughness', 'coatNormal', 'sheen', 'sheenRoughness', 'anisotropy', 'iridescence', 'iridescenceThickness'] as const;
+export type TextureSlot = (typeof TEXTURE_SLOTS)[number];
+
+/** After glTF 2.0 and its ratified KHR_materials extensions; what is absent is as if the extension were. */
 export interface EngineMaterial {
+  /** Named in Cryptomatte. */
+  readonly name?: string;
+  /** Linear; the fourth is alpha. */
   readonly baseColor: readonly [number, number, number, number];
   readonly metallic: number;
   readonly roughness: number;
   readonly transmission: number;
   readonly ior: number;
+  /** Factor on the dielectric's reflectance. */
   readonly specular: number;
+  readonly specularColor?: Vec3;
   /** Nits. */
   readonly emission: Vec3;
   readonly normalScale: number;
@@ -52,10 +62,24 @@ export interface EngineMaterial {
   readonly doubleSided: boolean;
   /** Has a volume: refraction bends rays, absorption applies. */
   readonly solid: boolean;
-  readonly baseTexture?: TextureUse | undefined;
-  readonly metallicRoughnessTexture?: TextureUse | undefined;
-  readonly normalTexture?: TextureUse | undefined;
-  readonly emissionTexture?: TextureUse | undefined;
+  /** Opaque ignores alpha; mask cuts at alphaCutoff; blend takes alpha as the probability to be there. */
+  readonly alphaMode?: 'opaque' | 'mask' | 'blend';
+  readonly alphaCutoff?: number;
+  /** Shown in its base colour, neither lit nor lighting. */
+  readonly unlit?: boolean;
+  readonly coat?: number;
+  readonly coatRoughness?: number;
+  readonly coatNormalScale?: number;
+  readonly sheen?: Vec3;
+  readonly sheenRoughness?: number;
+  /** 0…1: how far highlights are stretched along the tangent, which is turned counter-clockwise in texture space. */
+  readonly anisotropy?: number;
+  readonly anisotropyTurnRad?: number;
+  readonly iridescence?: number;
+  readonly iridescenceIor?: number;
+  /** Thickness of the thin film at texture values 0 and 1, nanometres. */
+  readonly iridescenceNm?: readonly [number, number];
+  readonly textures?: Partial<Readonly<Record<TextureSlot, TextureUse>>>;
 }
 
 export interface EngineInstance {
@@ -65,15 +89,21 @@ export interface EngineInstance {
   readonly matrix: ArrayLike<number>;
   /** MASK_* bits of the rays that may meet it. */
   readonly mask: number;
+  /** Named in Cryptomatte; the instance's own name where absent. */
+  readonly object?: string;
+  /** Light group of what it emits. */
+  readonly lightGroup?: number;
 }
 
-export type EngineLight =
+export type EngineLight = { readonly lightGroup?: number } & (
   /** Illuminance across the beam in lux; angular diameter in radians. */
   | { readonly type: 'sun'; readonly direction: Vec3; readonly illuminanceLux: Vec3; readonly angularDiameterRad: number }
   | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }
   | { readonly type: 'spot'; readonly position: Vec3; readonly direction: Vec3; readonly intensityCd: Vec3; readonly radiusM: number; readonly innerConeRad: number; readonly outerConeRad: number }
-  /** Shines along its own −Z from a rectangle in its XY plane; unseen by the camera. */
-  | { readonly type: 'rectangle'; readonly matrix: ArrayLike<number>; readonly widthM: number; readonly heightM: number; readonly radianceNits: Vec3 };
+  /** Shine along their own −Z from their XY plane; unseen by the camera. */
+  | { readonly type: 'rectangle'; readonly matrix: ArrayLike<number>; readonly widthM: number; readonly heightM: number; readonly radianceNits: Vec3 }
+  | { readonly type: 'disc'; readonly matrix: ArrayLike<number>; readonly radiusM: number; readonly radianceNits: Vec3 }
+);
 
 export interface EngineEnvironment {
   readonly width: number;
@@ -82,6 +112,19 @@ export interface EngineEnvironment {
   readonly data: Float32Array;
   readonly scale: Vec3;
   readonly turnRad: number;
+}
+/** What sees another environment than surfaces are lit by; 'none' is black. */
+export type EnvironmentInput = 'camera' | 'reflection' | 'refraction';
+
+export interface EngineFog {
+  /** Share of light taken away a metre, as extinction coefficient, 1/m. */
+  readonly extinctionPerM: number;
+  /** Share of what is taken away that is scattered instead of absorbed. */
+  readonly albedo: Vec3;
+  /** −1…1, Henyey–Greenstein: above 0 scatters forwards. */
+  readonly anisotropy: number;
+  /** Fog lies below this height; Infinity fills everything, and no sun or sky gets through. */
+  readonly topM: number;
 }
 
 export interface EngineCamera {
@@ -95,6 +138,12 @@ export interface EngineCamera {
   /** 0 for a pinhole. */
   readonly lensRadiusM: number;
   readonly focusDistanceM: number;
+  /** Lens shift: how far the frame's centre is off the axis, in frame widths and heights; right and up are positive. */
+  readonly shiftX?: number;
+  readonly shiftY?: number;
+  /** Edges of the aperture, 3 or more; round where absent. */
+  readonly blades?: number;
+  readonly bladeTurnRad?: number;
 }
 
 export interface EngineScene {
@@ -104,16 +153,51 @@ export interface EngineScene {
   readonly instances: readonly EngineInstance[];
   readonly lights: readonly EngineLight[];
   readonly environment?: EngineEnvironment | undefined;
+  readonly environmentInputs?: Partial<Readonly<Record<EnvironmentInput, EngineEnvironment | 'none'>>> | undefined;
+  readonly environmentGroup?: number;
+  readonly fog?: EngineFog | undefined;
 }
 
+export interface Region { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number }
+
 export interface RenderSettings {
+  /** Of the whole frame. */
   readonly widthPx: number;
   readonly heightPx: number;
+  /** Part of the frame that is rendered; its pixels are those of the whole, to the bit. */
+  readonly region?: Region;
   readonly maxBounces: number;
   /** Largest radiance of one indirect contribution in nits; 0 = no limit. */
   readonly clampIndirect: number;
   readonly seed: number;
+  /** What is kept beside the picture. */
+  readonly planes?: readonly PlaneName[];
+  readonly lightGroups?: number;
+  /** Tiles whose relative noise falls below the threshold get no more samples; darker pixels are judged as if they were as bright as the floor. */
+  readonly noise?: { readonly threshold: number; readonly floorNits: number };
+  readonly evidence?: boolean;
+  /** Makes ready for denoise(). */
+  readonly denoise?: boolean;
+  /** Textures are kept with at most so many texels a side. */
+  readonly textureCapPx?: number;
 }
+
+/** Planes beside the picture: index in the kernel's table and floats a pixel. */
+export const PLANE_SPECS = {
+  moment: [0, 3], depth: [1, 1], position: [2, 3], normal: [3, 3], geometricNormal: [4, 3], albedo: [5, 3], emission: [6, 3], direct: [7, 3], indirect: [8, 3],
+  objects: [9, 12], materials: [10, 12], guideAlbedo: [11, 3], guideNormal: [12, 3], groups: [13, 3],
+} as const satisfies Record<string, readonly [number, number]>;
+export type PlaneName = keyof typeof PLANE_SPECS;
+/** What the denoiser and the noise threshold need; asked for by them. */
+export const DENOISE_PLANES: readonly PlaneName[] = ['moment', 'emission', 'guideAlbedo', 'guideNormal', 'depth'];
+export function planesOf(s: RenderSettings): PlaneName[] {
+  const wanted = new Set<PlaneName>(s.planes ?? []);
+  if (s.denoise) for (const p of DENOISE_PLANES) wanted.add(p);
+  if (s.noise) wanted.add('moment');
+  if (!s.lightGroups) wanted.delete('groups'); else wanted.add('groups');
+  return (Object.keys(PLANE_SPECS) as PlaneName[]).filter((p) => wanted.has(p));
+}
+export const regionOf = (s: RenderSettings): Region => s.region ?? { left: 0, top: 0, widthPx: s.widthPx, heightPx: s.heightPx };
 
 /** A fault in what was given; message names the thing and what to do. */
 export class EngineError extends Error {

@@ -1,7 +1,8 @@
 // What the host may call.
 export { buildEnd, buildInstances, buildMesh } from './build';
 export { closest, occluded } from './traverse';
-export { fillAlbedoTable } from './surface';
+export { closestTogether, occludedTogether } from './packets';
+export { energyTableBytes, fillEnergyTables, fillGlassTable, glassTableBytes } from './energy';
 export { renderTiles } from './integrate';
 export { random3At } from './probe';
 /** First byte after the module's own constants (tables of the math functions): the host puts nothing below it. */

@@ -1,22 +1,29 @@
 // The wavefront path tracer: one wave is a tile of pixels times one sample; each bounce goes through the stages
 // trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it depends on nothing else.
+import { evaluate, scatter } from './bsdf';
+import { cameraRay, putRay } from './camera';
+import { environment, environmentPdf, sampleEnvironment } from './environment';
+import { count } from './evidence';
+import { addFirstHit, addGuides, addPath, addRadiance, addSkyGuides, isQuiet } from './film';
+import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import {
-  HIT_BYTES, HIT_INST, INST_BYTES, INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_CLAMP, JOB_ENV, JOB_FILM, JOB_HEIGHT, JOB_INSTANCES, JOB_LIGHT_COUNT, JOB_NEXT_TILE,
-  JOB_ORTHO, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT, JOB_SAMPLE_START, JOB_SEED, JOB_TILES_DONE, JOB_WIDTH, MASK_CAMERA, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR,
-  MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED,
-  RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_MASK, RAY_PATH, RAY_TMAX, RAY_TMIN, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A, SCRATCH_RAYS_B, SCRATCH_SHADE,
-  SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, TILE_HEIGHT, TILE_WIDTH,
+  ENV_BYTES, ENV_CAMERA, ENV_DATA, ENV_LIGHTING, ENV_REFLECTION, ENV_REFRACTION, EVIDENCE_BOUNCED, EVIDENCE_LIT, EVIDENCE_REFLECTED, EVIDENCE_REFRACTED, EVIDENCE_SEEN, EVIDENCE_SHADOWED, HIT_BYTES, HIT_INST, INST_BYTES, INST_INDEX,
+  INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_ENVS, JOB_ENV_GROUP, JOB_EVIDENCE, JOB_FRAME_WIDTH, JOB_HEIGHT, JOB_INSTANCES, JOB_LEFT, JOB_LIGHT_COUNT, JOB_NEXT_TILE, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT,
+  JOB_SAMPLE_START, JOB_SEED, JOB_SPLIT, JOB_TILES_DONE, JOB_TILE_STATE, JOB_TOP, JOB_WIDTH, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR, MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, MAT_UNLIT, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_FLAGS,
+  PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
+  SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH,
 } from './layout';
-import { environment, environmentPdf, meshLightPdf, sampleEnvironment, sampleLight } from './lights';
+import { L_DISTANCE, L_GROUP, L_INSTANCE, L_PDF, L_RADIANCE, groupOf, meetLamps, meshLightPdf, sampleLight } from './lights';
+import { closestTogether } from './packets';
+import { KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_BASE, S_CLEAR, S_EMISSION, S_FC, S_FRONT, S_FS, S_GEOMETRIC, S_KIND, S_LIGHT, S_MATERIAL, S_MEDIUM, S_OUT, S_PDF, S_POSITION, S_SHARP, S_TRANSMISSION, S_WEIGHT } from './record';
 import { hash, random3 } from './sampling';
-import {
-  KIND_DIFFUSE, KIND_NONE, KIND_TRANSMITTED, PI, S_BASE, S_EMISSION, S_FRONT, S_GEOMETRIC, S_KIND, S_MATERIAL, S_OUT, S_PDF, S_POSITION, S_TRANSMISSION, S_WEIGHT, evaluate, readSurface, scatter,
-} from './surface';
+import { readSurface } from './surface';
 import { closest, occluded } from './traverse';
-import { X, Y, Z, add, dot, load3, maxOf, mul, normalize, scale, store3, sub, vec } from './vec';
+import { X, Y, Z, add, dot, load3, maxOf, mul, scale, store3, vec } from './vec';
 
-const S_LIGHT: usize = 320; // light sample record within the surface scratch
-const DIMS_CAMERA: u32 = 2, DIMS_BOUNCE: u32 = 4; // pairs of dimensions used: pixel and lens; per bounce light, environment, direction, roulette
+const DIMS_CAMERA: u32 = 2, DIMS_BOUNCE: u32 = 4; // groups of dimensions used: pixel and lens; per bounce light, environment, direction, lobe with roulette and fog
+/** Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too seldom. */
+const MEETS_LAMPS: f32 = 0.1;
 
 /** Origin moved off the surface along normal n, by an amount that fits the size of the coordinates (Wächter & Binder, Ray Tracing Gems, 2019). */
 // @ts-ignore
@@ -26,119 +33,124 @@ const DIMS_CAMERA: u32 = 2, DIMS_BOUNCE: u32 = 4; // pairs of dimensions used: p
 }
 // @ts-ignore
 @inline function offset(p: v128, n: v128): v128 { return vec(offset1(X(p), X(n)), offset1(Y(p), Y(n)), offset1(Z(p), Z(n))); }
-// @ts-ignore
-@inline function putRay(r: usize, o: v128, tMin: f32, d: v128, tMax: f32, mask: u32, path: u32): void {
-  v128.store(r, f32x4.replace_lane(o, 3, tMin)); v128.store(r, f32x4.replace_lane(d, 3, tMax), 16); store<u32>(r, mask, RAY_MASK); store<u32>(r, path, RAY_PATH);
-}
-// @ts-ignore
-@inline function tent(u: f32): f32 { // inverse cumulative of a tent of half-width 1: the reconstruction filter, sampled instead of splatted
-  const two: f32 = 2, one: f32 = 1;
-  return u < <f32>0.5 ? sqrt<f32>(two * u) - one : one - sqrt<f32>(two - two * u);
-}
-
-function cameraRay(job: usize, pixel: u32, seed: u32, sample: u32, ray: usize, path: u32): void {
-  const w = load<u32>(job, JOB_WIDTH), h = load<u32>(job, JOB_HEIGHT), one: f32 = 1, two: f32 = 2, half: f32 = 0.5, c = job + JOB_CAMERA;
-  const r = random3(seed, sample, 0), x = (<f32>(pixel % w) + half + tent(X(r))) / <f32>w * two - one, y = one - (<f32>(pixel / w) + half + tent(Y(r))) / <f32>h * two;
-  const o = load3(c), right = load3(c + 16), up = load3(c + 32), forward = load3(c + 48), near = load<f32>(c, 12), far = load<f32>(c, 28), lens = load<f32>(c, 44), focus = load<f32>(c, 60);
-  const across = add(scale(right, x), scale(up, y));
-  if (load<u32>(job, JOB_ORTHO)) { putRay(ray, add(o, across), near, forward, far, MASK_CAMERA, path); return; }
-  let d = add(forward, across), origin = o;
-  if (lens > 0) {
-    const q = random3(seed, sample, 1), k = lens * sqrt<f32>(X(q)), phi: f32 = two * PI * Y(q);
-    const shift = add(scale(normalize(right), k * Mathf.cos(phi)), scale(normalize(up), k * Mathf.sin(phi)));
-    origin = add(o, shift); d = sub(scale(d, focus), shift);
-  }
-  d = normalize(d);
-  const cos = dot(d, forward); // clipping planes are at depths, not at distances
-  putRay(ray, origin, near / cos, d, far / cos, MASK_CAMERA, path);
-}
 
 /** Share of light left after t metres inside a solid (Beer–Lambert). */
 function transmittance(mat: usize, t: f32): v128 {
   return vec(Mathf.exp(-load<f32>(mat, MAT_ATTENUATION) * t), Mathf.exp(-load<f32>(mat, MAT_ATTENUATION + 4) * t), Mathf.exp(-load<f32>(mat, MAT_ATTENUATION + 8) * t));
 }
 
-/** Power heuristic between two ways of finding the same light. */
+/** Power heuristic between two ways of finding the same light; a pdf of 0 means that there is no other way. */
 // @ts-ignore
-@inline function weigh(a: f32, b: f32): f32 { return a * a / (a * a + b * b); }
+@inline function weigh(a: f32, b: f32): f32 { return a > 0 ? a * a / (a * a + b * b) : 1; }
 
-function addRadiance(job: usize, path: usize, c: v128): void {
-  const limit = load<f32>(job, JOB_CLAMP), m = maxOf(c);
-  if (limit > 0 && m > limit && load<u32>(path, PATH_BOUNCE) > 0) c = scale(c, limit / m);
-  if (m < Infinity && m >= 0) store3(path + PATH_RADIANCE, add(load3(path + PATH_RADIANCE), c));
+/** Environment that a path of the given kind of last scattering sees. */
+// @ts-ignore
+@inline function environmentOf(job: usize, bounce: u32, kind: i32): usize {
+  return job + JOB_ENVS + (bounce == 0 ? ENV_CAMERA : kind == KIND_SPECULAR ? ENV_REFLECTION : kind == KIND_TRANSMITTED ? ENV_REFRACTION : ENV_LIGHTING) * ENV_BYTES;
 }
 
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
   const root = load<u32>(job, JOB_ROOT), instances: usize = load<u32>(job, JOB_INSTANCES), bounces = load<u32>(job, JOB_BOUNCES), S = scratch + SCRATCH_SURFACE, L = S + S_LIGHT, weights = scratch + SCRATCH_WEIGHTS;
-  const hits = scratch + SCRATCH_HITS, paths = scratch + SCRATCH_PATHS, shadows = scratch + SCRATCH_SHADOW_RAYS, shades = scratch + SCRATCH_SHADE, results = scratch + SCRATCH_SHADOW_HITS;
-  const hasEnv = load<u32>(job, JOB_ENV) != 0, hasLights = load<i32>(job, JOB_LIGHT_COUNT) > 0, one: f32 = 1;
-  let from = scratch + SCRATCH_RAYS_A, into = scratch + SCRATCH_RAYS_B, rays: u32 = 0;
+  const paths = scratch + SCRATCH_PATHS, hits = scratch + SCRATCH_HITS, shadows = scratch + SCRATCH_SHADOW_RAYS, shades = scratch + SCRATCH_SHADE, results = scratch + SCRATCH_SHADOW_HITS;
+  const lighting = job + JOB_ENVS, hasEnv = load<u32>(lighting, ENV_DATA) != 0, hasLights = load<i32>(job, JOB_LIGHT_COUNT) > 0, split = load<u32>(job, JOB_SPLIT) != 0, foggy = hasFog(job), envGroup = load<u32>(job, JOB_ENV_GROUP), forward = load3(job + JOB_CAMERA + 48), one: f32 = 1;
+  const evidence: usize = load<u32>(job, JOB_EVIDENCE) ? scratch + <usize>load<u32>(job, JOB_EVIDENCE) : 0;
+  let from = scratch + SCRATCH_RAYS_A, into = scratch + SCRATCH_RAYS_B, rays: u32 = 0, turn: u32 = 0;
   while (n > 0) {
     rays += n;
-    if (root) closest(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+    if (!root) for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT_BYTES, 0xffffffff, HIT_INST);
+    else if (turn == 0) closestTogether(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+    else closest(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+    turn++;
     let next: i32 = 0, shadow: i32 = 0;
     for (let i: i32 = 0; i < n; i++) {
       const ray = from + <usize>i * RAY_BYTES, hit = hits + <usize>i * HIT_BYTES, index = load<u32>(ray, RAY_PATH), path = paths + <usize>index * PATH_BYTES;
-      const d = load3(ray + RAY_DIR), through = load3(path), pdf = load<f32>(path, PATH_PDF), bounce = load<u32>(path, PATH_BOUNCE);
-      if (!root || load<u32>(hit, HIT_INST) == 0xffffffff) {
-        if (hasEnv) addRadiance(job, path, scale(mul(through, environment(job, d)), pdf > 0 ? weigh(pdf, environmentPdf(job, d)) : one));
+      const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), number = load<u32>(hit, HIT_INST);
+      const seed = load<u32>(path, PATH_SEED), sample = load<u32>(path, PATH_SAMPLE), dim = DIMS_CAMERA + bounce * DIMS_BOUNCE, missed = number == 0xffffffff, t: f32 = missed ? Infinity : load<f32>(hit);
+      const extra = random3(seed, sample, dim + 3); // lobe, fog, roulette
+      let carried = through, inst: usize = 0;
+      const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
+      if (flags & PATH_MEETS && !(scattered < Infinity)) for (let k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, 0, L, weights); k >= 0; k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, k + 1, L, weights)) addRadiance(job, path, mul(through, load3(L + L_RADIANCE)), bounce, load<u32>(L, L_GROUP));
+      if (scattered < Infinity) {
+        readFog(job, along(o, d, scattered), d, S);
+        carried = mul(carried, fogAlbedo(job));
+        if (!bounce) store<f32>(path, 1, PATH_COVERED);
+      } else if (missed) {
+        const env = environmentOf(job, bounce, kind);
+        if (load<u32>(env, ENV_DATA)) addRadiance(job, path, scale(mul(through, environment(env, d)), pdf > 0 && hasEnv && !(split && kind != KIND_DIFFUSE) ? weigh(pdf, environmentPdf(lighting, d)) : one), bounce, envGroup);
+        if (bounce) addSkyGuides(job, path);
         continue;
-      }
-      const inst = instances + <usize>load<u32>(hit, HIT_INST) * INST_BYTES, t = load<f32>(hit);
-      readSurface(job, hit, inst, d, S);
-      if (!bounce) store<f32>(path, 1, PATH_COVERED);
-      const mat: usize = load<u32>(S, S_MATERIAL);
-      let carried = through;
-      if (!load<i32>(S, S_FRONT) && load<u32>(mat, MAT_FLAGS) & MAT_SOLID) { // the ray went through the solid: Beer–Lambert
-        carried = mul(carried, transmittance(mat, t));
-      }
-      const emission = load3(S + S_EMISSION);
-      if (maxOf(emission) > 0) {
-        const light = load<i32>(inst, INST_LIGHT);
-        const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, load3(ray), load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0;
-        addRadiance(job, path, scale(mul(carried, emission), pdf > 0 ? weigh(pdf, other) : one));
+      } else {
+        inst = instances + <usize>number * INST_BYTES;
+        readSurface(job, hit, inst, d, load<f32>(path, PATH_WIDTH) + load<f32>(path, PATH_SPREAD) * t, S);
+        if (evidence) count(evidence, number, !bounce ? EVIDENCE_SEEN : kind == KIND_SPECULAR ? EVIDENCE_REFLECTED : kind == KIND_TRANSMITTED ? EVIDENCE_REFRACTED : EVIDENCE_BOUNCED, through);
+        if (!bounce) { store<f32>(path, 1, PATH_COVERED); addFirstHit(job, path, S, inst, t * dot(d, forward)); }
+        const mat: usize = load<u32>(S, S_MATERIAL), flags = load<u32>(mat, MAT_FLAGS);
+        if (flags & MAT_UNLIT) {
+          if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(carried, load3(S + S_BASE)), bounce, 0xffffffff);
+          continue;
+        }
+        addGuides(job, path, S, bounce >= bounces);
+        if (!load<i32>(S, S_FRONT) && flags & MAT_SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
+        const emission = load3(S + S_EMISSION);
+        if (maxOf(emission) > 0) {
+          const light = load<i32>(inst, INST_LIGHT);
+          const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, o, load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(carried, emission), weigh(pdf, other));
+          addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
+          if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
+        }
       }
       if (bounce >= bounces) continue;
-      const seed = load<u32>(path, PATH_SEED), sample = load<u32>(path, PATH_SAMPLE), dim = DIMS_CAMERA + bounce * DIMS_BOUNCE;
-      const ng = load3(S + S_GEOMETRIC), origin = offset(load3(S + S_POSITION), ng);
-      if (load<f32>(S, S_TRANSMISSION) < 1) {
-        for (let kind: i32 = 0; kind < 2; kind++) {
-          const found = kind ? (hasEnv && sampleEnvironment(job, random3(seed, sample, dim + 1), L)) : (hasLights && sampleLight(job, origin, ng, random3(seed, sample, dim), L, weights));
+      const medium = load<f32>(S, S_MEDIUM) > 0, ng = load3(S + S_GEOMETRIC), position = load3(S + S_POSITION), origin = medium ? position : offset(position, ng);
+      const T = load<f32>(S, S_TRANSMISSION), bothSides = T > 0 && !load<i32>(S, S_CLEAR), facing = bothSides ? vec(0, 0, 0) : ng, meets = load<f32>(S, S_SHARP) < MEETS_LAMPS;
+      if (T < 1 || bothSides) {
+        for (let k: i32 = 0; k < 2; k++) {
+          const found = k ? (hasEnv && sampleEnvironment(job, lighting, random3(seed, sample, dim + 1), L)) : (hasLights && sampleLight(job, origin, facing, random3(seed, sample, dim), meets, L, weights));
           if (!found) continue;
-          const f = evaluate(S, load3(L)), lightPdf = load<f32>(L, 28), fPdf = f32x4.extract_lane(f, 3);
-          if (!(fPdf > 0)) continue;
-          const c = scale(mul(mul(carried, f32x4.replace_lane(f, 3, 0)), load3(L + 16)), lightPdf > 0 ? weigh(lightPdf, fPdf) : one);
+          const w = load3(L);
+          evaluate(job, S, w);
+          const fc = v128.load(S, S_FC), fs = v128.load(S, S_FS), lightPdf = load<f32>(L, L_PDF), pc = f32x4.extract_lane(fc, 3), ps = f32x4.extract_lane(fs, 3);
+          let f: v128;
+          if (!split) f = scale(f32x4.add(fc, fs), weigh(lightPdf, pc + ps));
+          else f = k ? scale(fc, weigh(lightPdf, pc)) : f32x4.add(scale(fc, weigh(lightPdf, pc)), scale(fs, weigh(lightPdf, ps)));
+          let c = mul(mul(carried, f32x4.replace_lane(f, 3, 0)), load3(L + L_RADIANCE));
           if (!(maxOf(c) > 0)) continue;
-          putRay(shadows + <usize>shadow * RAY_BYTES, origin, 0, load3(L), load<f32>(L, 12), MASK_SHADOW, index);
+          const below = bothSides && dot(ng, w) < 0, begin = below ? offset(position, scale(ng, -1)) : origin;
+          if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, L_DISTANCE)));
+          putRay(shadows + <usize>shadow * RAY_BYTES, begin, 0, w, load<f32>(L, L_DISTANCE), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
           const q = shades + <usize>shadow * SHADE_BYTES;
-          v128.store(q, c); store<u32>(q, index, 12);
+          v128.store(q, c); store<u32>(q, index, SHADE_PATH); store<u32>(q, load<u32>(L, L_GROUP), SHADE_GROUP); store<u32>(q, load<u32>(L, L_INSTANCE), SHADE_LIGHT);
           shadow++;
         }
       }
-      const r = random3(seed, sample, dim + 2);
-      scatter(S, r, Z(r));
-      const kind = load<i32>(S, S_KIND);
-      if (kind == KIND_NONE) continue;
+      scatter(job, S, random3(seed, sample, dim + 2), X(extra));
+      const scatteredAs = load<i32>(S, S_KIND);
+      if (scatteredAs == KIND_NONE) continue;
       carried = mul(carried, load3(S + S_WEIGHT));
       if (bounce >= 1) { // Russian roulette, from the second vertex on: most surfaces of a night scene are dark
         const keep = min<f32>(maxOf(carried), <f32>0.95);
-        if (!(Z(random3(seed, sample, dim + 3)) < keep)) continue;
+        if (!(Z(extra) < keep)) continue;
         carried = scale(carried, one / keep);
       }
-      if (!(maxOf(carried) > 0)) continue;
-      const out = load3(S + S_OUT), start = kind == KIND_TRANSMITTED ? offset(load3(S + S_POSITION), scale(ng, -1)) : origin;
-      putRay(into + <usize>next * RAY_BYTES, start, 0, out, Infinity, kind == KIND_DIFFUSE ? MASK_DIFFUSE : MASK_SPECULAR, index);
+      if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) continue;
+      const start = scatteredAs == KIND_TRANSMITTED ? offset(position, scale(ng, -1)) : origin;
+      putRay(into + <usize>next * RAY_BYTES, start, 0, load3(S + S_OUT), Infinity, scatteredAs == KIND_DIFFUSE ? MASK_DIFFUSE : MASK_SPECULAR, index, hash(seed, sample * 64 + bounce * 2 + 32));
       v128.store(path, f32x4.replace_lane(carried, 3, load<f32>(S, S_PDF)));
-      store3(path + PATH_NORMAL, ng); store<u32>(path, bounce + 1, PATH_BOUNCE);
+      // a wider lobe sees less detail of textures
+      store<f32>(path, load<f32>(path, PATH_WIDTH) + load<f32>(path, PATH_SPREAD) * (medium ? scattered : t), PATH_WIDTH); store<f32>(path, max<f32>(load<f32>(path, PATH_SPREAD), scatteredAs == KIND_DIFFUSE ? <f32>0.2 : <f32>0.25 * load<f32>(S, S_SHARP)), PATH_SPREAD);
+      store3(path + PATH_NORMAL, facing); store<u32>(path, bounce + 1, PATH_BOUNCE);
+      store<u32>(path, load<u32>(path, PATH_FLAGS) & ~(PATH_KIND | PATH_MEETS) | <u32>scatteredAs | (meets ? PATH_MEETS : 0), PATH_FLAGS);
       next++;
     }
     if (shadow) {
       rays += shadow;
       if (root) occluded(root, shadows, results, shadow, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
-      for (let i: i32 = 0; i < shadow; i++) if (!root || !load<i32>(results + (<usize>i << 2))) {
-        const q = shades + <usize>i * SHADE_BYTES;
-        addRadiance(job, paths + <usize>load<u32>(q, 12) * PATH_BYTES, load3(q));
+      for (let i: i32 = 0; i < shadow; i++) {
+        const q = shades + <usize>i * SHADE_BYTES, blocker: u32 = root ? load<u32>(results + (<usize>i << 2)) : 0;
+        if (blocker) { if (evidence) count(evidence, blocker - 1, EVIDENCE_SHADOWED, load3(q)); continue; }
+        const path = paths + <usize>load<u32>(q, SHADE_PATH) * PATH_BYTES, light: usize = load<u32>(q, SHADE_LIGHT);
+        addRadiance(job, path, load3(q), turn, load<u32>(q, SHADE_GROUP));
+        if (evidence && light) count(evidence, load<u32>(light, INST_INDEX), EVIDENCE_LIT, load3(q));
       }
     }
     n = next;
@@ -149,29 +161,32 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
 
 /** Renders tiles until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
 export function renderTiles(job: usize, scratch: usize): void {
-  const w = load<i32>(job, JOB_WIDTH), h = load<i32>(job, JOB_HEIGHT), film: usize = load<u32>(job, JOB_FILM);
-  const across = (w + TILE_WIDTH - 1) / TILE_WIDTH, tiles = across * ((h + TILE_HEIGHT - 1) / TILE_HEIGHT);
-  const first = load<i32>(job, JOB_SAMPLE_START), count = load<i32>(job, JOB_SAMPLE_COUNT), jobSeed = load<u32>(job, JOB_SEED), paths = scratch + SCRATCH_PATHS;
+  const w = load<i32>(job, JOB_WIDTH), h = load<i32>(job, JOB_HEIGHT), left = load<i32>(job, JOB_LEFT), above = load<i32>(job, JOB_TOP), frameWidth = load<i32>(job, JOB_FRAME_WIDTH);
+  const across = (w + TILE_WIDTH - 1) / TILE_WIDTH, tiles = across * ((h + TILE_HEIGHT - 1) / TILE_HEIGHT), states: usize = load<u32>(job, JOB_TILE_STATE);
+  const first = load<i32>(job, JOB_SAMPLE_START), samples = load<i32>(job, JOB_SAMPLE_COUNT), jobSeed = load<u32>(job, JOB_SEED), paths = scratch + SCRATCH_PATHS;
   while (true) {
     const tile = atomic.add<i32>(job + JOB_NEXT_TILE, 1);
     if (tile >= tiles) return;
-    const x0 = tile % across * TILE_WIDTH, y0 = tile / across * TILE_HEIGHT, tw = min<i32>(TILE_WIDTH, w - x0), th = min<i32>(TILE_HEIGHT, h - y0), n = tw * th;
-    let rays: u64 = 0;
-    for (let s: i32 = 0; s < count; s++) {
-      if (atomic.load<i32>(job + JOB_CANCEL)) return;
-      for (let i: i32 = 0; i < n; i++) {
-        const pixel = (y0 + i / tw) * w + x0 + i % tw, path = paths + <usize>i * PATH_BYTES, seed = hash(<u32>pixel, jobSeed);
-        v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>pixel, PATH_PIXEL);
-        store<u32>(path, <u32>(first + s), PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<f32>(path, 0, PATH_COVERED);
-        cameraRay(job, <u32>pixel, seed, <u32>(first + s), scratch + SCRATCH_RAYS_A + <usize>i * RAY_BYTES, <u32>i);
+    const state = states + (<usize>tile << 2), x0 = tile % across * TILE_WIDTH, y0 = tile / across * TILE_HEIGHT, tw = min<i32>(TILE_WIDTH, w - x0), th = min<i32>(TILE_HEIGHT, h - y0), n = tw * th;
+    if (!(load<i32>(state) & TILE_FINISHED)) {
+      let rays: u64 = 0;
+      for (let s: i32 = 0; s < samples; s++) {
+        if (atomic.load<i32>(job + JOB_CANCEL)) return;
+        for (let i: i32 = 0; i < n; i++) {
+          // a packet of four camera rays is a square of pixels
+          const block = i >> 2, half = tw >> 1, square = (tw & 1) == 0 && (th & 1) == 0, x = x0 + (square ? (block % half << 1) + (i & 1) : i % tw), y = y0 + (square ? (block / half << 1) + (i >> 1 & 1) : i / tw);
+          const path = paths + <usize>i * PATH_BYTES, seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed), sample = <u32>(first + s);
+          v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>(y * w + x), PATH_PIXEL);
+          store<u32>(path, sample, PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<u32>(path, 0, PATH_FLAGS); store<f32>(path, 0, PATH_COVERED); v128.store(path, vec(1, 1, 1), PATH_GUIDE);
+          cameraRay(job, <u32>(x + left), <u32>(y + above), seed, sample, scratch + SCRATCH_RAYS_A + <usize>i * RAY_BYTES, <u32>i, path);
+        }
+        rays += wave(job, scratch, n);
+        for (let i: i32 = 0; i < n; i++) addPath(job, paths + <usize>i * PATH_BYTES);
       }
-      rays += wave(job, scratch, n);
-      for (let i: i32 = 0; i < n; i++) {
-        const path = paths + <usize>i * PATH_BYTES, q = film + (<usize>load<u32>(path, PATH_PIXEL) << 4);
-        v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(load3(path + PATH_RADIANCE), 3, load<f32>(path, PATH_COVERED))));
-      }
+      atomic.add<u64>(job + JOB_RAYS, rays); atomic.add<u64>(job + JOB_PATHS, <u64>n * <u64>samples);
+      const done = load<i32>(state) + samples;
+      store<i32>(state, done + (isQuiet(job, x0, y0, tw, th, done) ? TILE_FINISHED : 0));
     }
-    atomic.add<u64>(job + JOB_RAYS, rays); atomic.add<u64>(job + JOB_PATHS, <u64>n * <u64>count);
     atomic.add<i32>(job + JOB_TILES_DONE, 1);
   }
 }

@@ -1,13 +1,16 @@
 // Picks light for a shading point, and says with what density a direction would have been picked (for multiple importance sampling).
 // A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
 import {
-  INST_GEOMETRY, INST_MATERIAL, JOB_ENV, JOB_ENV_CONDITIONAL, JOB_ENV_HEIGHT, JOB_ENV_MARGINAL, JOB_ENV_PDF, JOB_ENV_SCALE, JOB_ENV_TURN_COS, JOB_ENV_TURN_SIN,
-  JOB_ENV_WIDTH, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, JOB_LIGHT_TABLE, JOB_SPOTS, JOB_SUNS, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BYTES, LIGHT_ROW_BYTES, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
-  LIGHT_DIRECTION, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE,
-  LIGHT_WEIGHT, LTRI_BYTES, LTRI_PRIM, LTRI_SIDE, MAT_DOUBLE_SIDED, MAT_FLAGS,
+  INST_GEOMETRY, INST_MATERIAL, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, JOB_LIGHT_TABLE, JOB_POINTS, JOB_SPOTS, JOB_SUNS, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BYTES, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
+  LIGHT_DIRECTION, LIGHT_GROUP, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_ROW_BYTES, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE, LIGHT_WEIGHT,
+  LTRI_BYTES, LTRI_PRIM, LTRI_SIDE, MAT_DOUBLE_SIDED, MAT_FLAGS,
 } from './layout';
-import { PI, emissionAt } from './surface';
+import { PI } from './microfacets';
+import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
+
+// Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none)
+export const L_DISTANCE: usize = 12, L_RADIANCE: usize = 16, L_PDF: usize = 28, L_GROUP: usize = 32, L_INSTANCE: usize = 36;
 
 /**
  * Estimates for point p with geometric normal n how much each light may matter (about its irradiance; 0 only where it gives nothing), writes them to
@@ -75,20 +78,21 @@ function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): 
   return sum > 0 ? load<f32>(weights + (<usize>index << 2)) / sum : 0;
 }
 /** First place in n cumulative values that exceeds u. */
-function search(cdf: usize, n: i32, u: f32): i32 {
+export function search(cdf: usize, n: i32, u: f32): i32 {
   let lo: i32 = 0, hi = n - 1;
   while (lo < hi) { const mid = (lo + hi) >> 1; if (load<f32>(cdf + (<usize>mid << 2)) > u) hi = mid; else lo = mid + 1; }
   return lo;
 }
 
 /**
- * One light for point p: direction and distance to out (0…15), radiance / pdf to out + 16 (before scattering and MIS), pdf per steradian to out + 28 (0 for lights that no
- * scattered ray can meet). Returns false where nothing arrives.
+ * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before scattering and MIS. meets: rays that go on from here may
+ * meet the discs of suns and lamps. Returns false where nothing arrives.
  */
-export function sampleLight(job: usize, p: v128, n: v128, r: v128, out: usize, weights: usize): bool {
+export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
   if (index < 0) return false;
   const prob = load<f32>(out), rest = load<f32>(out, 4), light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP); store<u32>(out, 0, L_INSTANCE);
   const type = load<u32>(light, LIGHT_TYPE), radius = load<f32>(light, LIGHT_RADIUS), one: f32 = 1, two: f32 = 2;
   if (type == LIGHT_MESH) {
     const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF), inst: usize = load<u32>(light, LIGHT_INSTANCE);
@@ -101,6 +105,7 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, out: usize, w
     if (c < 0 && load<u32>(mat, MAT_FLAGS) & MAT_DOUBLE_SIDED) c = -c;
     if (c <= <f32>1e-6) return false;
     const pdf = prob * d2 / (c * load<f32>(light, LIGHT_AREA));
+    store<u32>(out, <u32>inst, L_INSTANCE);
     const L = emissionAt(job, mat, load<u32>(inst, INST_GEOMETRY), load<u32>(tri, LTRI_PRIM), u, v);
     v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
     return true;
@@ -108,8 +113,8 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, out: usize, w
   const k = sqrt<f32>(X(r)), phi: f32 = two * PI * Y(r);
   if (type == LIGHT_SUN) {
     const c = scale(load3(light + LIGHT_DIRECTION), -1);
-    const w = normalize(disc(c, radius * k, phi, c));
-    v128.store(out, f32x4.replace_lane(w, 3, Infinity)); v128.store(out, scale(load3(light + LIGHT_COLOR), one / prob), 16);
+    const w = normalize(disc(c, radius * k, phi, c)), cos = dot(w, c);
+    v128.store(out, f32x4.replace_lane(w, 3, Infinity)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), one / prob), 3, meets && radius > 0 ? prob / (PI * radius * radius * cos * cos * cos) : 0), 16);
     return true;
   }
   const centre = load3(light + LIGHT_POSITION), axis = normalize(sub(p, centre));
@@ -117,13 +122,52 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, out: usize, w
   if (!(d > 0)) return false;
   const w = scale(to, one / d);
   let power = one / (prob * max<f32>(d2, <f32>1e-6));
-  if (type == LIGHT_SPOT) { // KHR_lights_punctual: squared linear fall-off between the cones' cosines
-    const ci = load<f32>(light, LIGHT_COS_INNER), co = load<f32>(light, LIGHT_COS_OUTER), f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
-    power *= f * f;
-    if (!(power > 0)) return false;
-  }
-  v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, scale(load3(light + LIGHT_COLOR), power), 16);
+  if (type == LIGHT_SPOT) power *= spotShare(light, w);
+  if (!(power > 0)) return false;
+  const across = dot(w, axis);
+  v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), power), 3, meets && radius > 0 ? prob * d2 / (PI * radius * radius * max<f32>(-across, <f32>1e-6)) : 0), 16);
   return true;
+}
+/** KHR_lights_punctual: squared linear fall-off between the cones' cosines, for direction w towards the light. */
+function spotShare(light: usize, w: v128): f32 {
+  const ci = load<f32>(light, LIGHT_COS_INNER), co = load<f32>(light, LIGHT_COS_OUTER), f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
+  return f * f;
+}
+/**
+ * What the ray from p along w meets of suns and lamps before distance t, scattered at a smooth surface of normal n whose pdf is given (0: it was only sampled): the next of
+ * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. The discs are those that sampleLight picks points of.
+ */
+export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f32, index: i32, out: usize, weights: usize): i32 {
+  const lights: usize = load<u32>(job, JOB_LIGHTS), suns = load<i32>(job, JOB_SUNS), end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS), one: f32 = 1;
+  for (let i = index; i < end; i++) {
+    const light = lights + <usize>i * LIGHT_BYTES, radius = load<f32>(light, LIGHT_RADIUS);
+    if (!(radius > 0)) continue;
+    let density: f32, power: f32;
+    if (i < suns) {
+      if (t < Infinity) continue;
+      const c = scale(load3(light + LIGHT_DIRECTION), -1), cos = dot(w, c);
+      if (!(cos > 0)) continue;
+      const off = sub(scale(w, one / cos), c);
+      if (dot(off, off) > radius * radius) continue;
+      density = one / (PI * radius * radius * cos * cos * cos); power = density;
+    } else {
+      const to = sub(load3(light + LIGHT_POSITION), p), d = sqrt<f32>(dot(to, to));
+      if (!(d > radius)) continue;
+      const axis = scale(to, one / d), cos = dot(w, axis);
+      if (!(cos > 0)) continue;
+      const at = d / cos;
+      if (at >= t) continue;
+      const off = sub(scale(w, at), to);
+      if (dot(off, off) > radius * radius) continue;
+      density = at * at / (PI * radius * radius * cos); power = one / (PI * radius * radius * cos);
+      if (load<u32>(light, LIGHT_TYPE) == LIGHT_SPOT) { power *= spotShare(light, w); if (!(power > 0)) continue; }
+    }
+    if (pdf > 0) { const other = probability(job, i, p, n, weights) * density; power *= pdf * pdf / (pdf * pdf + other * other); }
+    store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP);
+    v128.store(out, scale(load3(light + LIGHT_COLOR), power), L_RADIANCE);
+    return i;
+  }
+  return -1;
 }
 /** Point at distance k and angle phi from centre, on the disc across the given unit axis. */
 function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
@@ -137,39 +181,4 @@ export function meshLightPdf(job: usize, index: i32, p: v128, n: v128, d: f32, c
   return probability(job, index, p, n, weights) * d * d / (max<f32>(c, <f32>1e-6) * load<f32>(light, LIGHT_AREA));
 }
 
-// Environment: latitude-longitude, u = 0.5 looks along −Z and grows towards +X, v = 0 is straight up. The turn is about +Y.
-// @ts-ignore
-@inline function envU(job: usize, w: v128): f32 {
-  const c = load<f32>(job, JOB_ENV_TURN_COS), s = load<f32>(job, JOB_ENV_TURN_SIN), x = c * X(w) - s * Z(w), z = s * X(w) + c * Z(w);
-  return <f32>0.5 + Mathf.atan2(x, -z) / (<f32>2 * PI);
-}
-/** Bilinear lookup at a place in the map, in texels. */
-function environmentAt(job: usize, x: f32, y: f32): v128 {
-  const data: usize = load<u32>(job, JOB_ENV), W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), half: f32 = 0.5, one: f32 = 1;
-  const sx = x - half, sy = y - half, fx = floor<f32>(sx), fy = floor<f32>(sy), a = sx - fx, b = sy - fy;
-  const x0 = (<i32>fx + W) % W, x1 = (<i32>fx + 1 + W) % W, y0 = max<i32>(<i32>fy, 0), y1 = min<i32>(<i32>fy + 1, H - 1);
-  const p = data + (<usize>(y0 * W) << 4), q = data + (<usize>(y1 * W) << 4);
-  const top = add(scale(load3(p + (<usize>x0 << 4)), one - a), scale(load3(p + (<usize>x1 << 4)), a)), bottom = add(scale(load3(q + (<usize>x0 << 4)), one - a), scale(load3(q + (<usize>x1 << 4)), a));
-  return f32x4.mul(add(scale(top, one - b), scale(bottom, b)), load3(job + JOB_ENV_SCALE));
-}
-export function environment(job: usize, w: v128): v128 {
-  return environmentAt(job, envU(job, w) * <f32>load<i32>(job, JOB_ENV_WIDTH), Mathf.acos(min<f32>(max<f32>(Y(w), -1), 1)) / PI * <f32>load<i32>(job, JOB_ENV_HEIGHT));
-}
-export function environmentPdf(job: usize, w: v128): f32 {
-  const W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), y = min<f32>(max<f32>(Y(w), -1), 1), sin = sqrt<f32>(max<f32>(<f32>1 - y * y, 0));
-  const i = min<i32>(max<i32>(<i32>(envU(job, w) * <f32>W), 0), W - 1), j = min<i32>(<i32>(Mathf.acos(y) / PI * <f32>H), H - 1);
-  return sin > <f32>1e-5 ? load<f32>(<usize>load<u32>(job, JOB_ENV_PDF) + (<usize>(j * W + i) << 2)) / (<f32>2 * PI * PI * sin) : 0;
-}
-/** Same record as sampleLight, for the environment. */
-export function sampleEnvironment(job: usize, r: v128, out: usize): bool {
-  const W = load<i32>(job, JOB_ENV_WIDTH), H = load<i32>(job, JOB_ENV_HEIGHT), rows: usize = load<u32>(job, JOB_ENV_MARGINAL), one: f32 = 1;
-  const j = search(rows, H, Y(r)), below: f32 = j ? load<f32>(rows + (<usize>(j - 1) << 2)) : 0, fy = (Y(r) - below) / (load<f32>(rows + (<usize>j << 2)) - below);
-  const cols = <usize>load<u32>(job, JOB_ENV_CONDITIONAL) + (<usize>(j * W) << 2), i = search(cols, W, X(r));
-  const left: f32 = i ? load<f32>(cols + (<usize>(i - 1) << 2)) : 0, fx = (X(r) - left) / (load<f32>(cols + (<usize>i << 2)) - left);
-  const x = <f32>i + min<f32>(max<f32>(fx, 0), 1), y = <f32>j + min<f32>(max<f32>(fy, 0), 1), theta = PI * y / <f32>H, phi: f32 = <f32>2 * PI * (x / <f32>W - <f32>0.5), sin = Mathf.sin(theta);
-  if (!(sin > <f32>1e-5)) return false;
-  const mx = sin * Mathf.sin(phi), mz = -sin * Mathf.cos(phi), c = load<f32>(job, JOB_ENV_TURN_COS), s = load<f32>(job, JOB_ENV_TURN_SIN);
-  const pdf = load<f32>(<usize>load<u32>(job, JOB_ENV_PDF) + (<usize>(j * W + i) << 2)) / (<f32>2 * PI * PI * sin);
-  v128.store(out, f32x4.replace_lane(vec(c * mx + s * mz, Mathf.cos(theta), -s * mx + c * mz), 3, Infinity)); v128.store(out, f32x4.replace_lane(scale(environmentAt(job, x, y), one / pdf), 3, pdf), 16);
-  return true;
-}
+export function groupOf(job: usize, index: i32): u32 { return load<u32>(<usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, LIGHT_GROUP); }

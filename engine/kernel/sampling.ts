@@ -21,7 +21,7 @@
   return x;
 }
 // @ts-ignore
-@inline function unit(x: u32): f32 { return <f32>(x >> 8) * <f32>(1.0 / 16777216.0); }
+@inline export function unit(x: u32): f32 { return <f32>(x >> 8) * <f32>(1.0 / 16777216.0); }
 
 /** Sobol point of a pixel's sample in a pair of dimensions: lanes 0 and 1 in [0, 1), lane 2 a third, independent number. */
 export function random3(seed: u32, sample: u32, pair: u32): v128 {

@@ -9,13 +9,14 @@
 //
 // Slot: 0 origin, best | 16 direction, reference | 32 1/direction, hit address | 48 near offsets x y z, stack pointer
 //       64 scratch lanes (48 B) | 112 ray address, instance address, tMin, mask | 128 stack
+import { pierced } from './alpha';
 import {
-  BLOCK_BYTES, BLOCK_PRIM, HIT_BLOCK, HIT_BYTES, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_INDEX, INST_MASK, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR,
-  RAY_MASK, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK, SLOT_BYTES,
+  BLOCK_BYTES, BLOCK_PRIM, HIT_BLOCK, HIT_BYTES, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_INDEX, INST_MASK, INST_PIERCED, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR,
+  RAY_MASK, RAY_SEED, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK, SLOT_BYTES,
 } from './layout';
 
-const NONE: u32 = 0xffffffff;
-const WIDEN: f32 = 1.0000003, LOWER: f32 = 0.9999997;
+export const NONE: u32 = 0xffffffff;
+export const WIDEN: f32 = 1.0000003, LOWER: f32 = 0.9999997;
 
 // @ts-ignore
 @inline function setRay(s: usize, o: v128, d: v128): void {
@@ -70,6 +71,74 @@ const WIDEN: f32 = 1.0000003, LOWER: f32 = 0.9999997;
   return end;
 }
 
+/**
+ * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the nearest distance known after it; h gets the hit.
+ * lanes: 48 B to work in.
+ */
+// @ts-ignore
+@inline export function blocksClosest(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, inst: u32, h: usize, ray: usize, lanes: usize): f32 {
+  let p: usize = ref & ~REF_MASK; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+  do {
+    const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
+    const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
+    const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
+    const m = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
+    if (i32x4.bitmask(m)) {
+      const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
+      const inv = f32x4.div(f32x4.splat(1), ad), tt = f32x4.mul(t, inv);
+      let mm = i32x4.bitmask(v128.and(m, v128.and(f32x4.gt(tt, tMin), f32x4.le(tt, f32x4.splat(best)))));
+      if (mm) {
+        const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST_INDEX);
+        v128.store(lanes, tt); v128.store(lanes, f32x4.mul(u, inv), 16); v128.store(lanes, f32x4.mul(v, inv), 32);
+        do {
+          const c = <usize>ctz(mm) << 2; mm &= mm - 1;
+          const d = load<f32>(lanes + c), prim = load<u32>(p + c, BLOCK_PRIM);
+          if (d < best || (d == best && (index < load<u32>(h, HIT_INST) || (index == load<u32>(h, HIT_INST) && prim < load<u32>(h, HIT_PRIM))))) {
+            if (inst != NONE && load<u32>(<usize>inst, INST_MASK) & INST_PIERCED && pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))) continue;
+            best = d;
+            store<f32>(h, load<f32>(lanes + c, 16), HIT_U); store<f32>(h, load<f32>(lanes + c, 32), HIT_V);
+            store<u32>(h, prim, HIT_PRIM); store<u32>(h, index, HIT_INST); store<u32>(h, <u32>p | <u32>(c >> 2), HIT_BLOCK);
+          }
+        } while (mm);
+      }
+    }
+    p += BLOCK_BYTES;
+  } while (p < e);
+  return best;
+}
+/** Whether one ray meets any triangle of a leaf's blocks in (tMin, best): the instance's number + 1, or 0. */
+// @ts-ignore
+@inline export function blocksAny(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, inst: u32, ray: usize, lanes: usize): i32 {
+  let p: usize = ref & ~REF_MASK, hit: i32 = 0; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+  do {
+    const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
+    const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
+    const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
+    const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
+    const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
+    let m = i32x4.bitmask(v128.and(inside, v128.and(f32x4.gt(t, f32x4.mul(ad, tMin)), f32x4.lt(t, f32x4.mul(ad, best)))));
+    if (m) {
+      if (inst == NONE || !(load<u32>(<usize>inst, INST_MASK) & INST_PIERCED)) { hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST_INDEX) + 1; break; }
+      const inv = f32x4.div(f32x4.splat(1), ad);
+      v128.store(lanes, f32x4.mul(u, inv), 16); v128.store(lanes, f32x4.mul(v, inv), 32);
+      for (; m; m &= m - 1) { const c = <usize>ctz(m) << 2; if (!pierced(<usize>inst, load<u32>(p + c, BLOCK_PRIM), load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))) { hit = <i32>load<u32>(<usize>inst, INST_INDEX) + 1; break; } }
+      if (hit) break;
+    }
+    p += BLOCK_BYTES;
+  } while (p < e);
+  return hit;
+}
+
 /** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT_INST and HIT_PRIM at 0xffffffff. */
 export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
   const rayEnd = ray + <usize>n * RAY_BYTES;
@@ -116,41 +185,8 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
         if (enter(s, ref & ~REF_MASK, sp)) { s += SLOT_BYTES; continue; }
       } else {
-        const ox = v128.load32_splat(s), oy = v128.load32_splat(s, 4), oz = v128.load32_splat(s, 8);
-        const dx = v128.load32_splat(s, 16), dy = v128.load32_splat(s, 20), dz = v128.load32_splat(s, 24), tMin = v128.load32_splat(s, 120);
-        let p: usize = ref & ~REF_MASK; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
-        do {
-          const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
-          const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
-          const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-          const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
-          const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
-          const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-          const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
-          const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
-          let m = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
-          if (i32x4.bitmask(m)) {
-            const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
-            const inv = f32x4.div(f32x4.splat(1), ad), tt = f32x4.mul(t, inv);
-            let mm = i32x4.bitmask(v128.and(m, v128.and(f32x4.gt(tt, tMin), f32x4.le(tt, f32x4.splat(best)))));
-            if (mm) {
-              const h: usize = load<u32>(s, 44), inst = load<u32>(s, 116);
-              const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST_INDEX);
-              v128.store(s, tt, 64); v128.store(s, f32x4.mul(u, inv), 80); v128.store(s, f32x4.mul(v, inv), 96);
-              do {
-                const c = <usize>ctz(mm) << 2; mm &= mm - 1;
-                const d = load<f32>(s + c, 64), prim = load<u32>(p + c, BLOCK_PRIM);
-                if (d < best || (d == best && (index < load<u32>(h, HIT_INST) || (index == load<u32>(h, HIT_INST) && prim < load<u32>(h, HIT_PRIM))))) {
-                  best = d;
-                  store<f32>(h, load<f32>(s + c, 80), HIT_U); store<f32>(h, load<f32>(s + c, 96), HIT_V);
-                  store<u32>(h, prim, HIT_PRIM); store<u32>(h, index, HIT_INST); store<u32>(h, <u32>p | <u32>(c >> 2), HIT_BLOCK);
-                }
-              } while (mm);
-              store<f32>(s, best, 12);
-            }
-          }
-          p += BLOCK_BYTES;
-        } while (p < e);
+        best = blocksClosest(ref, v128.load32_splat(s), v128.load32_splat(s, 4), v128.load32_splat(s, 8), v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(s, 120), best, load<u32>(s, 116), load<u32>(s, 44), load<u32>(s, 112), s + 64);
+        store<f32>(s, best, 12);
       }
       while (load<f32>(sp, 4) > best) sp -= 8;
       ref = load<u32>(sp);
@@ -166,7 +202,7 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
   store<u32>(slots, sum);
 }
 
-/** Whether anything lies in (tMin, tMax) of each of n rays: writes 1 or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
+/** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
   const rayEnd = ray + <usize>n * RAY_BYTES;
   let end = slots, sum: u32 = 0;
@@ -196,22 +232,7 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
         if (enter(s, ref & ~REF_MASK, sp)) { s += SLOT_BYTES; continue; }
       } else {
-        const dx = v128.load32_splat(s, 16), dy = v128.load32_splat(s, 20), dz = v128.load32_splat(s, 24), tMin = v128.load32_splat(s, 120);
-        let p: usize = ref & ~REF_MASK; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
-        do {
-          const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
-          const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
-          const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-          const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
-          const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
-          const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-          const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
-          const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
-          const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
-          const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
-          if (i32x4.bitmask(v128.and(inside, v128.and(f32x4.gt(t, f32x4.mul(ad, tMin)), f32x4.lt(t, f32x4.mul(ad, best)))))) { hit = 1; break; }
-          p += BLOCK_BYTES;
-        } while (p < e);
+        hit = blocksAny(ref, ox, oy, oz, v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(s, 120), best, load<u32>(s, 116), load<u32>(s, 112), s + 64);
       }
       ref = hit ? REF_END : load<u32>(sp);
       while (ref == REF_LEAVE) { leave(s); sp -= 8; ref = load<u32>(sp); }

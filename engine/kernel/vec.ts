@@ -43,3 +43,5 @@
 @inline export function luminance(c: v128): f32 { return <f32>0.2126 * X(c) + <f32>0.7152 * Y(c) + <f32>0.0722 * Z(c); }
 // @ts-ignore
 @inline export function maxOf(c: v128): f32 { return max<f32>(X(c), max<f32>(Y(c), Z(c))); }
+// @ts-ignore
+@inline export function max3(a: f32, b: f32): f32 { return max<f32>(a, b); }

@@ -56,10 +56,10 @@ describe('a look, assembled', () => {
     expect(names(set('material:Wood', 'material.emissionStrength', 3))).toContain('Crate');
   });
   it('takes exactly the memory that was counted from the document alone', async () => {
-    const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk')), camera(d)), size = { widthPx: 40, heightPx: 30 }, engine = await openNodeEngine(2);
+    const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
     try {
       const scene = await attach(d, s, { geometry: (i) => Promise.resolve(shapes[i]!), pixels: () => Promise.reject(new Error('no textures')) });
-      const taken = await engine.load(scene, { ...size, maxBounces: 2, clampIndirect: 0, seed: 1 });
+      const taken = await engine.load(scene, size);
       expect(taken.bytes).toEqual(planMemory(countSelection(d, s, size, 2)).bytes);
     } finally { await engine.close(); }
   });

@@ -52,7 +52,7 @@ export async function shoot(what: EngineScene, { camera, settings: s, samples, t
   try {
     await engine.load(what, s);
     await engine.render({ camera, samples, samplesPerPass });
-    return engine.film().map((x) => x / samples);
+    return engine.picture().rgba;
   } finally {
     await engine.close();
   }

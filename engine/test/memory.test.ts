@@ -22,7 +22,7 @@ describe('memory', () => {
     const mesh = sphere(30), accelerationBytes = await e.measureMesh(mesh);
     const counts = {
       meshes: [{ vertices: mesh.positions.length / 3, triangles: mesh.indices.length / 3, normals: true, uv0: false, uv1: false, colors: false, accelerationBytes }],
-      materials: 1, textureUses: 0, textures: [], instances: 1, lights: 0, emissiveTriangles: [], environment: { width: 16, height: 8 }, widthPx: 50, heightPx: 40, threads: 1,
+      materials: 1, textureUses: 0, textures: [], glasses: 0, stretched: false, instances: 1, lights: 0, emissiveTriangles: [], environment: { width: 16, height: 8 }, settings: settings(50, 40), threads: 1,
     };
     const plan = await e.load(scene({ ...one(mesh), environment: constantSky(1) }), settings(50, 40));
     expect(plan.bytes).toEqual(planMemory(counts).bytes);
@@ -36,7 +36,7 @@ describe('memory', () => {
   }));
 
   it('beyond 4 GiB is refused with the largest part named', () => {
-    expect(() => planMemory({ meshes: [], materials: 0, textureUses: 0, textures: [{ width: 40000, height: 40000 }], instances: 0, lights: 0, emissiveTriangles: [], widthPx: 1, heightPx: 1, threads: 1 })).toThrow(/textures/);
+    expect(() => planMemory({ meshes: [], materials: 0, textureUses: 0, textures: [{ width: 40000, height: 40000 }], glasses: 0, stretched: false, instances: 0, lights: 0, emissiveTriangles: [], settings: settings(1), threads: 1 })).toThrow(/textures/);
   });
 });
 
@@ -59,12 +59,12 @@ describe('bad input', () => {
     await e.load(scene({ ...one({ ...floor(), indices }), environment: constantSky(1) }), settings(8));
     const camera = { matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1, 0, 1], projection: 'perspective' as const, halfHeight: 0.5, nearM: 0, farM: 10, lensRadiusM: 0, focusDistanceM: 1 };
     await e.render({ camera, samples: 1 });
-    expect(e.film().every(Number.isFinite)).toBe(true);
+    expect(e.picture().rgba.every(Number.isFinite)).toBe(true);
   }));
 
   it('an empty scene without light renders black', () => withEngine(async (e) => {
     await e.load(scene({}), settings(8));
     await e.render({ camera: { matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], projection: 'perspective', halfHeight: 1, nearM: 0, farM: 10, lensRadiusM: 0, focusDistanceM: 1 }, samples: 2 });
-    expect(e.film().every((x) => x === 0)).toBe(true);
+    expect(e.picture().rgba.every((x) => x === 0)).toBe(true);
   }));
 });

@@ -10,11 +10,19 @@ export interface Profile {
   readonly maxBounces: number;
   /** Largest radiance of one indirect contribution in nits; 0: no limit. */
   readonly clampIndirect: number;
+  /** Relative noise below which a part of the picture gets no more samples; null: all samples everywhere. */
+  readonly noise: number | null;
+  /** How much of the denoised picture is taken, 0…1; 0: none. */
+  readonly denoise: number;
+  /** Written into the OpenEXR beside the picture. */
+  readonly aovs: readonly Aov[];
 }
+export const AOVS = ['depth', 'position', 'normal', 'geometricNormal', 'albedo', 'emission', 'direct', 'indirect', 'objects', 'materials', 'samples', 'noise'] as const;
+export type Aov = (typeof AOVS)[number];
 export const PROFILES: readonly Profile[] = [
-  { id: 'sketch', name: 'Sketch', sizeFactor: 1 / 3, samples: 12, timeLimitS: 60, maxBounces: 4, clampIndirect: 4 },
-  { id: 'proof', name: 'Proof', sizeFactor: 1 / 2, samples: 96, timeLimitS: 900, maxBounces: 8, clampIndirect: 10 },
-  { id: 'final', name: 'Final', sizeFactor: 1, samples: 512, timeLimitS: null, maxBounces: 12, clampIndirect: 0 },
+  { id: 'sketch', name: 'Sketch', sizeFactor: 1 / 3, samples: 12, timeLimitS: 60, maxBounces: 4, clampIndirect: 4, noise: null, denoise: 1, aovs: [] },
+  { id: 'proof', name: 'Proof', sizeFactor: 1 / 2, samples: 96, timeLimitS: 900, maxBounces: 8, clampIndirect: 10, noise: 0.04, denoise: 1, aovs: ['depth', 'objects'] },
+  { id: 'final', name: 'Final', sizeFactor: 1, samples: 512, timeLimitS: null, maxBounces: 12, clampIndirect: 0, noise: 0.015, denoise: 0.7, aovs: ['depth', 'normal', 'albedo', 'emission', 'direct', 'indirect', 'objects', 'materials', 'samples', 'noise'] },
 ];
 /** Pixels of a frame in a profile, at least 1. */
 export const frameSize = (p: Profile, c: { readonly widthPx: number; readonly heightPx: number }): { readonly widthPx: number; readonly heightPx: number } => ({

@@ -68,7 +68,30 @@ export interface SceneMaterial {
   /** Has a volume, so that refraction bends rays. */
   readonly solid: boolean;
   readonly doubleSided: boolean;
-  readonly textures: { readonly base?: TextureRef; readonly metallicRoughness?: TextureRef; readonly normal?: TextureRef; readonly emission?: TextureRef };
+  readonly layers?: MaterialLayers;
+  readonly textures: Partial<Readonly<Record<TextureSlot, TextureRef>>>;
+}
+
+export type TextureSlot = 'base' | 'metallicRoughness' | 'normal' | 'emission' | 'transmission' | 'specular' | 'specularColor' | 'coat' | 'coatRoughness' | 'coatNormal' | 'sheen' | 'sheenRoughness' | 'anisotropy' | 'iridescence' | 'iridescenceThickness';
+
+/** What glTF's alpha modes and further material extensions say; absent where a material has none of it. */
+export interface MaterialLayers {
+  readonly alphaMode?: 'mask' | 'blend';
+  readonly alpha?: number;
+  readonly alphaCutoff?: number;
+  readonly unlit?: boolean;
+  readonly specularColor?: Rgb;
+  readonly coat?: number;
+  readonly coatRoughness?: number;
+  readonly coatNormalScale?: number;
+  readonly sheen?: Rgb;
+  readonly sheenRoughness?: number;
+  readonly anisotropy?: number;
+  readonly anisotropyTurnRad?: number;
+  readonly iridescence?: number;
+  readonly iridescenceIor?: number;
+  /** Nanometres at texture values 0 and 1. */
+  readonly iridescenceNm?: readonly [number, number];
 }
 
 export type SceneLight = {

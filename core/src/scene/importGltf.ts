@@ -2,11 +2,11 @@
 // never dropped silently; what cannot be opened at all is an ImportError that says why.
 import { type Accessor, type Document, type Material, type Node, type Primitive, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
 import {
-  EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, type InstancedMesh, KHRLightsPunctual, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsSpecular,
-  KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform, type EmissiveStrength, type IOR, type Light, type Specular, type Transform, type Transmission, type Volume,
+  EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, type InstancedMesh, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular,
+  KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform, type Anisotropy, type Clearcoat, type EmissiveStrength, type IOR, type Iridescence, type Sheen, type Light, type Specular, type Transform, type Transmission, type Volume,
 } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
-import type { MeshPart, Rgb, SceneCamera, SceneDocument, SceneLight, SceneMaterial, SceneMesh, SceneNode, SceneTexture, TextureRef } from './document.ts';
+import type { MaterialLayers, MeshPart, Rgb, SceneCamera, SceneDocument, SceneLight, SceneMaterial, SceneMesh, SceneNode, SceneTexture, TextureRef, TextureSlot } from './document.ts';
 import { placedTriangles, storedTriangles } from './document.ts';
 import { type Geometry, packGeometry } from './geometry.ts';
 import { IDENTITY, determinant, multiply, transformPoint, worldMatrices } from './matrix.ts';
@@ -29,7 +29,7 @@ export interface ImportResult {
   readonly report: ImportReport;
 }
 
-const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, KHRLightsPunctual, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform];
+const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform];
 const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
 /** The real sun's; glTF suns are infinitely small. */
 const SUN_ANGLE_RAD = 0.0093;
@@ -197,24 +197,45 @@ class Importer {
     for (let n = 2; this.materialNames.has(name); n++) name = `${base} (${n})`;
     this.materialNames.add(name);
     const volume = m?.getExtension<Volume>('KHR_materials_volume'), transmission = m?.getExtension<Transmission>('KHR_materials_transmission'), specular = m?.getExtension<Specular>('KHR_materials_specular');
-    if (m && m.getAlphaMode() !== 'OPAQUE') this.fault('approximated', name, `Material “${name}” has see-through parts by alpha, which are rendered solid for now.`);
-    if (m?.getExtension('KHR_materials_unlit')) this.fault('approximated', name, `Material “${name}” is unlit; it is rendered as giving off its colour.`);
-    if (transmission?.getTransmissionTexture() || volume?.getThicknessTexture()) this.fault('unread-texture', name, `Textures of transmission and thickness of “${name}” are not read; their factors are.`);
-    if (specular?.getSpecularTexture() || specular?.getSpecularColorTexture()) this.fault('unread-texture', name, `Specular textures of “${name}” are not read; the factor is.`);
-    const unlit = !!m?.getExtension('KHR_materials_unlit'), color = (m?.getBaseColorFactor() ?? [1, 1, 1, 1]), emissive = m?.getEmissiveFactor() ?? [0, 0, 0];
-    const distance = volume?.getAttenuationDistance() ?? Infinity;
-    const base_ = m && this.ref(m.getBaseColorTexture(), m.getBaseColorTextureInfo()), mr = m && this.ref(m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo());
-    const normal = m && this.ref(m.getNormalTexture(), m.getNormalTextureInfo()), emission = m && (unlit ? base_ : this.ref(m.getEmissiveTexture(), m.getEmissiveTextureInfo()));
+    if (volume?.getThicknessTexture()) this.fault('unread-texture', name, `The thickness texture of “${name}” is not read: the surface itself says how thick it is.`);
+    if (m?.getOcclusionTexture()) this.fault('ignored', name, `The occlusion texture of “${name}” is not used: the renderer finds occlusion itself.`);
+    const color = m?.getBaseColorFactor() ?? [1, 1, 1, 1], emissive = m?.getEmissiveFactor() ?? [0, 0, 0], distance = volume?.getAttenuationDistance() ?? Infinity, layers = m ? this.readLayers(m) : undefined;
+    const textures: Partial<Record<TextureSlot, TextureRef>> = {}, put = (slot: TextureSlot, t: Texture | null | undefined, info: TextureInfo | null | undefined) => { const r = t && this.ref(t, info ?? null); if (r) textures[slot] = r; };
+    if (m) {
+      const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat'), sheen = m.getExtension<Sheen>('KHR_materials_sheen'), stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy'), film = m.getExtension<Iridescence>('KHR_materials_iridescence');
+      put('base', m.getBaseColorTexture(), m.getBaseColorTextureInfo()); put('metallicRoughness', m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo()); put('normal', m.getNormalTexture(), m.getNormalTextureInfo()); put('emission', m.getEmissiveTexture(), m.getEmissiveTextureInfo());
+      put('transmission', transmission?.getTransmissionTexture(), transmission?.getTransmissionTextureInfo()); put('specular', specular?.getSpecularTexture(), specular?.getSpecularTextureInfo()); put('specularColor', specular?.getSpecularColorTexture(), specular?.getSpecularColorTextureInfo());
+      put('coat', coat?.getClearcoatTexture(), coat?.getClearcoatTextureInfo()); put('coatRoughness', coat?.getClearcoatRoughnessTexture(), coat?.getClearcoatRoughnessTextureInfo()); put('coatNormal', coat?.getClearcoatNormalTexture(), coat?.getClearcoatNormalTextureInfo());
+      put('sheen', sheen?.getSheenColorTexture(), sheen?.getSheenColorTextureInfo()); put('sheenRoughness', sheen?.getSheenRoughnessTexture(), sheen?.getSheenRoughnessTextureInfo()); put('anisotropy', stretch?.getAnisotropyTexture(), stretch?.getAnisotropyTextureInfo());
+      put('iridescence', film?.getIridescenceTexture(), film?.getIridescenceTextureInfo()); put('iridescenceThickness', film?.getIridescenceThicknessTexture(), film?.getIridescenceThicknessTextureInfo());
+    }
+    const ior = m?.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5;
     const index = this.materials.push({
-      name, baseColor: unlit ? [0, 0, 0] : [color[0]!, color[1]!, color[2]!], metallic: m?.getMetallicFactor() ?? 0, roughness: m?.getRoughnessFactor() ?? 0.8, transmission: transmission?.getTransmissionFactor() ?? 0,
-      ior: m?.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5, specular: unlit ? 0 : (specular?.getSpecularFactor() ?? 1),
-      emissionColor: unlit ? [color[0]!, color[1]!, color[2]!] : [emissive[0]!, emissive[1]!, emissive[2]!], emissionStrength: m?.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1,
+      name, baseColor: [color[0]!, color[1]!, color[2]!], metallic: m?.getMetallicFactor() ?? 0, roughness: m?.getRoughnessFactor() ?? 0.8, transmission: transmission?.getTransmissionFactor() ?? 0,
+      // KHR_materials_ior: 0 stands for a surface that reflects everything at grazing angles and nothing through Fresnel's equations
+      ior: ior >= 1 ? ior : 1e4, specular: specular?.getSpecularFactor() ?? 1,
+      emissionColor: [emissive[0]!, emissive[1]!, emissive[2]!], emissionStrength: m?.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1,
       normalScale: m?.getNormalScale() ?? 1, attenuationColor: (volume?.getAttenuationColor() as Rgb | undefined) ?? [1, 1, 1], attenuationDistanceM: Number.isFinite(distance) && distance > 0 ? distance : null,
-      solid: (volume?.getThicknessFactor() ?? 0) > 0, doubleSided: m?.getDoubleSided() ?? true,
-      textures: { ...(base_ && !unlit && { base: base_ }), ...(mr && { metallicRoughness: mr }), ...(normal && { normal }), ...(emission && { emission }) },
+      solid: (volume?.getThicknessFactor() ?? 0) > 0, doubleSided: m?.getDoubleSided() ?? true, ...(layers && { layers }), textures,
     }) - 1;
     this.materialIndex.set(m, index);
     return index;
+  }
+
+  /** Alpha and the further layers; undefined where the material has none. */
+  private readLayers(m: Material): MaterialLayers | undefined {
+    const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat'), sheen = m.getExtension<Sheen>('KHR_materials_sheen'), stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy'), film = m.getExtension<Iridescence>('KHR_materials_iridescence');
+    const specularColor = m.getExtension<Specular>('KHR_materials_specular')?.getSpecularColorFactor(), mode = m.getAlphaMode();
+    const layers: MaterialLayers = {
+      ...(mode !== 'OPAQUE' && { alphaMode: mode === 'MASK' ? 'mask' : 'blend', alpha: m.getBaseColorFactor()[3], alphaCutoff: m.getAlphaCutoff() }),
+      ...(m.getExtension('KHR_materials_unlit') && { unlit: true }),
+      ...(specularColor && specularColor.some((x) => x !== 1) && { specularColor: specularColor as unknown as Rgb }),
+      ...(coat && coat.getClearcoatFactor() > 0 && { coat: coat.getClearcoatFactor(), coatRoughness: coat.getClearcoatRoughnessFactor(), coatNormalScale: coat.getClearcoatNormalScale() }),
+      ...(sheen && { sheen: sheen.getSheenColorFactor() as unknown as Rgb, sheenRoughness: sheen.getSheenRoughnessFactor() }),
+      ...(stretch && stretch.getAnisotropyStrength() > 0 && { anisotropy: stretch.getAnisotropyStrength(), anisotropyTurnRad: stretch.getAnisotropyRotation() }),
+      ...(film && film.getIridescenceFactor() > 0 && { iridescence: film.getIridescenceFactor(), iridescenceIor: film.getIridescenceIOR(), iridescenceNm: [film.getIridescenceThicknessMinimum(), film.getIridescenceThicknessMaximum()] as const }),
+    };
+    return Object.keys(layers).length ? layers : undefined;
   }
 
   private ref(t: Texture | null, info: TextureInfo | null): TextureRef | undefined {

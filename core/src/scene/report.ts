@@ -1,7 +1,7 @@
 // What an import says about a file: kept with the scene revision and shown to the user.
 
 export type FaultKind =
-  | 'bad-geometry' | 'degenerate-triangles' | 'missing-texture' | 'unread-texture' | 'flat-object' | 'unread-extension' | 'unread-feature' | 'approximated';
+  | 'bad-geometry' | 'degenerate-triangles' | 'missing-texture' | 'unread-texture' | 'flat-object' | 'unread-extension' | 'unread-feature' | 'approximated' | 'ignored';
 
 export interface ImportFault {
   readonly kind: FaultKind;

@@ -1,8 +1,9 @@
 import { DataSource } from 'typeorm';
 import { ENTITIES } from './entities.ts';
 import { First1764030000000 } from './migrations/0001-first.ts';
+import { ProfileDenoiseAovs1764120000000 } from './migrations/0002-profile-denoise-aovs.ts';
 
-export const MIGRATIONS = [First1764030000000];
+export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000];
 
 export async function openDatabase(url: string): Promise<DataSource> {
   const db = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: MIGRATIONS, migrationsTransactionMode: 'all', extra: { max: 10 } });

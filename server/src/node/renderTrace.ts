@@ -3,7 +3,7 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, attach, engineCamera, select } from '@variscen/engine';
+import { type Engine, EngineError, attach, engineCamera, exrLayers, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import type { ServerClient } from './client.ts';
@@ -26,23 +26,23 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     });
     const { widthPx, heightPx, profile } = lease;
-    const plan = await opened.load(engineScene, { widthPx, heightPx, maxBounces: profile.maxBounces, clampIndirect: profile.clampIndirect, seed: 1 });
-    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[]))), mean = (n: number) => opened.film().map((x) => x / n);
+    const plan = await opened.load(engineScene, settingsOf(profile, { widthPx, heightPx }));
+    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
       camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
-      onPass: async (n) => {
+      onPass: async () => {
         if (Date.now() - lastPreview < PREVIEW_MS) return;
         lastPreview = Date.now();
         await previewing;
-        const film = mean(n);
+        const film = opened.picture().rgba;
         previewing = thumbnail(film, grades[0]!, widthPx, heightPx).then((png) => client.preview(lease, png)).catch(() => undefined);
       },
     });
     await previewing;
-    const film = mean(stats.samples), exr = channels(film);
+    const picture = opened.picture(), film = picture.rgba, layers = exrLayers(picture, { aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
-      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: exr, metadata: { ...cell.metadata, 'variscen:samples': String(stats.samples) } }));
+      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: layers.channels, metadata: { ...cell.metadata, ...layers.metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
       await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png().toBuffer());
       await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, widthPx, heightPx));
     }
@@ -66,11 +66,6 @@ async function decode(t: { readonly name: string; readonly width: number; readon
 export function gradeOf(state: ResolvedState): Grade {
   const get = (p: string, otherwise: number) => { const v = state.get('grade', `grade.${p}`); return typeof v === 'number' ? v : otherwise; };
   return { exposureEv: get('exposure', NEUTRAL_GRADE.exposureEv), contrast: get('contrast', 1), saturation: get('saturation', 1), rolloff: get('rolloff', NEUTRAL_GRADE.rolloff) };
-}
-
-function channels(film: Float32Array) {
-  const n = film.length / 4;
-  return ['R', 'G', 'B', 'A'].map((name, k) => { const data = new Float32Array(n); for (let i = 0; i < n; i++) data[i] = film[i * 4 + k]!; return { name, type: 'half' as const, data }; });
 }
 
 const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>

@@ -1,4 +1,5 @@
 // Heavy work of the server, done in a worker thread: nothing here runs on the HTTP thread.
+import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type { ImportReport } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
@@ -11,6 +12,7 @@ export interface PlanTask {
   readonly assets: string;
   readonly sceneHash: string;
   readonly threads: number;
+  readonly profile: Profile;
   readonly traces: readonly { readonly camera: Inputs['camera']; readonly changes: readonly Change[]; readonly widthPx: number; readonly heightPx: number }[];
 }
 export interface PlannedTrace {

@@ -1,0 +1,180 @@
+// How much light the microfacet lobes return, in tables filled once a job: so that white surfaces lose nothing and none gains.
+//
+// Isotropic GGX: albedo for reflectance F0 and F90 is F0·A + F90·B by cos θ and roughness, and its mean over the hemisphere by roughness. What single scattering
+// loses, 1 − E with E = A + B, comes back as a diffuse-like lobe (1 − E(i))(1 − E(o)) / π(1 − mean E): reciprocal and exact (Kelemen & Szirmay-Kalos 2001;
+// Kulla & Conty 2017). Stretched GGX has the same by cos θ, azimuth, roughness and strength. Sheen: albedo of the Charlie lobe.
+// Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration: reciprocal too.
+import { PI, lambda2, visibleNormal2 } from './microfacets';
+import { X, Y, Z, dot, scale, sub, vec } from './vec';
+
+// Tables at JOB_TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | stretched A, B | their means
+export const ISO: i32 = 32, ISO_ROW: usize = 32 * 8;
+const T_MEAN: usize = 32 * 32 * 8, T_SHEEN: usize = T_MEAN + 32 * 8, T_SHEEN_MEAN: usize = T_SHEEN + 32 * 32 * 4, T_STRETCHED: usize = T_SHEEN_MEAN + 32 * 4;
+const S_COS: i32 = 16, S_PHI: i32 = 8, S_ROUGH: i32 = 16, S_STRENGTH: i32 = 8;
+const T_STRETCHED_MEAN: usize = T_STRETCHED + 16 * 8 * 16 * 8 * 8;
+const G_COS: i32 = 32, G_ROUGH: i32 = 16;
+
+// @ts-ignore
+@inline function clamp01(x: f32): f32 { return min<f32>(max<f32>(x, 0), 1); }
+// @ts-ignore
+@inline function mix(a: f32, b: f32, t: f32): f32 { return a + (b - a) * t; }
+
+/** A and B (lanes 0 and 1) of isotropic GGX. */
+export function albedo(tables: usize, cos: f32, roughness: f32): v128 {
+  const x = clamp01(cos) * <f32>(ISO - 1), y = clamp01(roughness) * <f32>(ISO - 1), i = min<i32>(<i32>x, ISO - 2), j = min<i32>(<i32>y, ISO - 2), a = x - <f32>i, b = y - <f32>j;
+  const p = tables + <usize>j * ISO_ROW + (<usize>i << 3), q = p + ISO_ROW;
+  return vec(mix(mix(load<f32>(p), load<f32>(p, 8), a), mix(load<f32>(q), load<f32>(q, 8), a), b), mix(mix(load<f32>(p, 4), load<f32>(p, 12), a), mix(load<f32>(q, 4), load<f32>(q, 12), a), b), 0);
+}
+/** Their means over the hemisphere, weighted by the cosine. */
+export function meanAlbedo(tables: usize, roughness: f32): v128 {
+  const y = clamp01(roughness) * <f32>(ISO - 1), j = min<i32>(<i32>y, ISO - 2), b = y - <f32>j, p = tables + T_MEAN + (<usize>j << 3);
+  return vec(mix(load<f32>(p), load<f32>(p, 8), b), mix(load<f32>(p, 4), load<f32>(p, 12), b), 0);
+}
+/** Albedo of the sheen lobe of colour 1. */
+export function sheenAlbedo(tables: usize, cos: f32, roughness: f32): f32 {
+  const x = clamp01(cos) * <f32>(ISO - 1), y = clamp01(roughness) * <f32>(ISO - 1), i = min<i32>(<i32>x, ISO - 2), j = min<i32>(<i32>y, ISO - 2), a = x - <f32>i, b = y - <f32>j;
+  const p = tables + T_SHEEN + <usize>(j * ISO + i) * 4, q = p + ISO * 4;
+  return mix(mix(load<f32>(p), load<f32>(p, 4), a), mix(load<f32>(q), load<f32>(q, 4), a), b);
+}
+export function meanSheenAlbedo(tables: usize, roughness: f32): f32 {
+  const y = clamp01(roughness) * <f32>(ISO - 1), j = min<i32>(<i32>y, ISO - 2), p = tables + T_SHEEN_MEAN + (<usize>j << 2);
+  return mix(load<f32>(p), load<f32>(p, 4), y - <f32>j);
+}
+/** As albedo, of GGX stretched along x; v: direction in the tangent frame. */
+export function stretchedAlbedo(tables: usize, v: v128, roughness: f32, strength: f32): v128 {
+  const phi = Mathf.atan2(abs<f32>(Y(v)), abs<f32>(X(v))) / (PI * <f32>0.5);
+  const x = clamp01(Z(v)) * <f32>(S_COS - 1), f = clamp01(phi) * <f32>(S_PHI - 1), y = clamp01(roughness) * <f32>(S_ROUGH - 1), s = clamp01(strength) * <f32>(S_STRENGTH - 1);
+  const x0 = min<i32>(<i32>x, S_COS - 2), f0 = min<i32>(<i32>f, S_PHI - 2), y0 = min<i32>(<i32>y, S_ROUGH - 2), s0 = min<i32>(<i32>s, S_STRENGTH - 2), ax = x - <f32>x0, af = f - <f32>f0, ay = y - <f32>y0, as_ = s - <f32>s0, one: f32 = 1;
+  let A: f32 = 0, B: f32 = 0;
+  for (let k: i32 = 0; k < 16; k++) {
+    const w = (k & 1 ? ax : one - ax) * (k & 2 ? af : one - af) * (k & 4 ? ay : one - ay) * (k & 8 ? as_ : one - as_);
+    const p = tables + T_STRETCHED + (<usize>((((s0 + (k >> 3 & 1)) * S_ROUGH + y0 + (k >> 2 & 1)) * S_PHI + f0 + (k >> 1 & 1)) * S_COS + x0 + (k & 1)) << 3);
+    A += w * load<f32>(p); B += w * load<f32>(p, 4);
+  }
+  return vec(A, B, 0);
+}
+export function meanStretchedAlbedo(tables: usize, roughness: f32, strength: f32): v128 {
+  const y = clamp01(roughness) * <f32>(S_ROUGH - 1), s = clamp01(strength) * <f32>(S_STRENGTH - 1), y0 = min<i32>(<i32>y, S_ROUGH - 2), s0 = min<i32>(<i32>s, S_STRENGTH - 2), b = y - <f32>y0, c = s - <f32>s0;
+  const p = tables + T_STRETCHED_MEAN + (<usize>(s0 * S_ROUGH + y0) << 3), q = p + S_ROUGH * 8;
+  return vec(mix(mix(load<f32>(p), load<f32>(p, 8), b), mix(load<f32>(q), load<f32>(q, 8), b), c), mix(mix(load<f32>(p, 4), load<f32>(p, 12), b), mix(load<f32>(q, 4), load<f32>(q, 12), b), c), 0);
+}
+/** Factor of rough glass. side: 0 outside, 1 inside, 2 thin sheet. */
+export function glassFactor(table: usize, side: i32, cos: f32, roughness: f32): f32 {
+  const x = clamp01(cos) * <f32>(G_COS - 1), y = clamp01(roughness) * <f32>(G_ROUGH - 1), i = min<i32>(<i32>x, G_COS - 2), j = min<i32>(<i32>y, G_ROUGH - 2), a = x - <f32>i, b = y - <f32>j;
+  const p = table + <usize>((side * G_ROUGH + j) * G_COS + i) * 4, q = p + G_COS * 4;
+  return mix(mix(load<f32>(p), load<f32>(p, 4), a), mix(load<f32>(q), load<f32>(q, 4), a), b);
+}
+
+/** Width of GGX along the tangent and across it: roughness squared, the first drawn towards 1 by strength (KHR_materials_anisotropy). */
+// @ts-ignore
+@inline export function alphaOf(roughness: f32): f32 { return max<f32>(roughness * roughness, <f32>0.0004); }
+// @ts-ignore
+@inline export function stretchedAlpha(roughness: f32, strength: f32): f32 { return mix(alphaOf(roughness), 1, strength * strength); }
+
+/** A and B for one direction, by visible normals on an even grid (deterministic). */
+function integrate(v: v128, ax: f32, ay: f32, n: i32): v128 {
+  const lv = lambda2(v, ax, ay), half: f32 = 0.5;
+  let A: f64 = 0, B: f64 = 0;
+  for (let a: i32 = 0; a < n; a++) for (let b: i32 = 0; b < n; b++) {
+    const h = visibleNormal2(v, ax, ay, (<f32>a + half) / <f32>n, (<f32>b + half) / <f32>n), c = dot(v, h), o = sub(scale(h, <f32>2 * c), v);
+    if (Z(o) <= 0) continue;
+    const g: f64 = (<f32>1 + lv) / (<f32>1 + lv + lambda2(o, ax, ay)), m = <f32>1 - max<f32>(c, 0), k: f64 = m * m * m * m * m;
+    A += g * (1 - k); B += g * k;
+  }
+  return vec(<f32>(A / (n * n)), <f32>(B / (n * n)), 0);
+}
+/** Mean, weighted by the cosine, of values at n cosines evenly from 0 to 1, taken as joined by straight lines: ∫ 2 c E(c) dc. */
+function mean(p: usize, n: i32, stride: usize): f32 {
+  let sum: f64 = 0;
+  const h: f64 = 1.0 / <f64>(n - 1);
+  for (let i: i32 = 0; i < n - 1; i++) {
+    const a: f64 = load<f32>(p + <usize>i * stride), b: f64 = load<f32>(p + <usize>(i + 1) * stride), c: f64 = <f64>i * h;
+    sum += h * (a * (c + h / 3) + b * (c + 2 * h / 3)); // 2 ∫ (c + t h)(a (1 − t) + b t) h dt
+  }
+  return <f32>sum;
+}
+// @ts-ignore
+@inline function cosineOf(i: i32, n: i32): f32 { return max<f32>(<f32>i / <f32>(n - 1), <f32>0.004); }
+
+/** Smith-like shadowing of sheen (Estevez & Kulla 2017), a fit over cos θ. */
+function sheenFit(x: f32, alpha: f32): f32 {
+  const one: f32 = 1, t = (one - alpha) * (one - alpha), a = mix(<f32>21.5473, <f32>25.3245, t), b = mix(<f32>3.82987, <f32>3.32435, t), c = mix(<f32>0.19823, <f32>0.16801, t), d = mix(<f32>-1.9776, <f32>-1.27393, t), e = mix(<f32>-4.32054, <f32>-4.85967, t);
+  return a / (one + b * Mathf.pow(x, c)) + d * x + e;
+}
+function sheenLambda(cos: f32, alpha: f32): f32 {
+  const half: f32 = 0.5;
+  return cos < half ? Mathf.exp(sheenFit(cos, alpha)) : Mathf.exp(<f32>2 * sheenFit(half, alpha) - sheenFit(<f32>1 - cos, alpha));
+}
+/** Charlie sheen f · cos θo for colour 1 (Estevez & Kulla 2017). Directions in the tangent frame; roughness 0…1. */
+export function sheenLobe(i: v128, o: v128, h: v128, roughness: f32): f32 {
+  const alpha = max<f32>(roughness * roughness, <f32>0.01), inv: f32 = <f32>1 / alpha, sin2 = max<f32>(<f32>1 - Z(h) * Z(h), <f32>1e-6), ci = max<f32>(Z(i), <f32>1e-4), co = max<f32>(Z(o), <f32>1e-4), one: f32 = 1, two: f32 = 2;
+  const D = (two + inv) * Mathf.pow(sin2, inv * <f32>0.5) / (two * PI);
+  return D / ((one + sheenLambda(ci, alpha) + sheenLambda(co, alpha)) * <f32>4 * ci);
+}
+
+/** Bytes of the tables, with or without those of stretched lobes. */
+export function energyTableBytes(stretched: i32): i32 { return <i32>(stretched ? T_STRETCHED_MEAN + S_ROUGH * S_STRENGTH * 8 : T_STRETCHED); }
+export function glassTableBytes(): i32 { return 3 * G_ROUGH * G_COS * 4; }
+
+export function fillEnergyTables(tables: usize, stretched: i32): void {
+  for (let j: i32 = 0; j < ISO; j++) {
+    const roughness = <f32>j / <f32>(ISO - 1), alpha = alphaOf(roughness), row = tables + <usize>j * ISO_ROW;
+    for (let i: i32 = 0; i < ISO; i++) {
+      const z = cosineOf(i, ISO), ab = integrate(vec(sqrt<f32>(<f32>1 - z * z), 0, z), alpha, alpha, 24);
+      store<f32>(row + (<usize>i << 3), X(ab)); store<f32>(row + (<usize>i << 3), Y(ab), 4);
+    }
+    store<f32>(tables + T_MEAN + (<usize>j << 3), mean(row, ISO, 8)); store<f32>(tables + T_MEAN + (<usize>j << 3), mean(row + 4, ISO, 8), 4);
+    const sheen = tables + T_SHEEN + <usize>j * ISO * 4, N: i32 = 32, half: f32 = 0.5;
+    for (let i: i32 = 0; i < ISO; i++) {
+      const z = cosineOf(i, ISO), v = vec(sqrt<f32>(<f32>1 - z * z), 0, z);
+      let sum: f64 = 0;
+      for (let a: i32 = 0; a < N; a++) for (let b: i32 = 0; b < N; b++) { // even over the hemisphere: density 1/2π
+        const c = (<f32>a + half) / <f32>N, s = sqrt<f32>(<f32>1 - c * c), phi = PI * (<f32>b + half) / <f32>N, o = vec(s * Mathf.cos(phi), s * Mathf.sin(phi), c), x = X(v) + X(o), y = Y(v) + Y(o), w = Z(v) + Z(o), l: f32 = <f32>1 / sqrt<f32>(x * x + y * y + w * w);
+        sum += <f64>sheenLobe(v, o, vec(x * l, y * l, w * l), roughness);
+      }
+      store<f32>(sheen + (<usize>i << 2), min<f32>(<f32>(sum * 2 * <f64>PI / <f64>(N * N)), 1));
+    }
+    store<f32>(tables + T_SHEEN_MEAN + (<usize>j << 2), mean(sheen, ISO, 4));
+  }
+  if (!stretched) return;
+  for (let s: i32 = 0; s < S_STRENGTH; s++) for (let j: i32 = 0; j < S_ROUGH; j++) {
+    const roughness = <f32>j / <f32>(S_ROUGH - 1), ax = stretchedAlpha(roughness, <f32>s / <f32>(S_STRENGTH - 1)), ay = alphaOf(roughness), block = tables + T_STRETCHED + <usize>((s * S_ROUGH + j) * S_PHI * S_COS) * 8;
+    let meanA: f32 = 0, meanB: f32 = 0;
+    for (let f: i32 = 0; f < S_PHI; f++) {
+      const phi = PI * <f32>0.5 * <f32>f / <f32>(S_PHI - 1), row = block + <usize>(f * S_COS) * 8, w: f32 = (f == 0 || f == S_PHI - 1 ? <f32>0.5 : <f32>1) / <f32>(S_PHI - 1);
+      for (let i: i32 = 0; i < S_COS; i++) {
+        const z = cosineOf(i, S_COS), r = sqrt<f32>(<f32>1 - z * z), ab = integrate(vec(r * Mathf.cos(phi), r * Mathf.sin(phi), z), ax, ay, 16);
+        store<f32>(row + (<usize>i << 3), X(ab)); store<f32>(row + (<usize>i << 3), Y(ab), 4);
+      }
+      meanA += w * mean(row, S_COS, 8); meanB += w * mean(row + 4, S_COS, 8);
+    }
+    const m = tables + T_STRETCHED_MEAN + <usize>(s * S_ROUGH + j) * 8;
+    store<f32>(m, meanA); store<f32>(m, meanB, 4);
+  }
+}
+
+/** Unpolarised Fresnel reflectance; eta = n on this side / n beyond. */
+export function fresnel(cos: f32, eta: f32): f32 {
+  const s2 = eta * eta * (<f32>1 - cos * cos);
+  if (s2 >= 1) return 1;
+  const ct = sqrt<f32>(<f32>1 - s2), a = (eta * cos - ct) / (eta * cos + ct), b = (cos - eta * ct) / (cos + eta * ct);
+  return <f32>0.5 * (a * a + b * b);
+}
+/** Fills the factors of glass of one index of refraction. */
+export function fillGlassTable(table: usize, ior: f32): void {
+  const N: i32 = 10, half: f32 = 0.5, one: f32 = 1, count = 3 * G_ROUGH * G_COS;
+  for (let i: i32 = 0; i < count; i++) store<f32>(table + (<usize>i << 2), 1);
+  for (let turn: i32 = 0; turn < 6; turn++) for (let side: i32 = 0; side < 3; side++) for (let j: i32 = 0; j < G_ROUGH; j++) for (let i: i32 = 0; i < G_COS; i++) {
+    const roughness = <f32>j / <f32>(G_ROUGH - 1), alpha = alphaOf(roughness), z = cosineOf(i, G_COS), v = vec(sqrt<f32>(one - z * z), 0, z), lv = lambda2(v, alpha, alpha), eta = side == 1 ? ior : one / ior;
+    let sum: f64 = 0;
+    for (let a: i32 = 0; a < N; a++) for (let b: i32 = 0; b < N; b++) {
+      const h = visibleNormal2(v, alpha, alpha, (<f32>a + half) / <f32>N, (<f32>b + half) / <f32>N), c = dot(v, h), F = fresnel(c, eta), o = sub(scale(h, <f32>2 * c), v);
+      if (Z(o) > 0) sum += <f64>((side == 2 ? one : F) * (one + lv) / (one + lv + lambda2(o, alpha, alpha)) * glassFactor(table, side, Z(o), roughness));
+      if (side == 2 || F >= 1) continue;
+      const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0)), t = sub(scale(h, eta * c - ct), scale(v, eta));
+      if (Z(t) < 0) sum += <f64>((one - F) * (one + lv) / (one + lv + lambda2(t, alpha, alpha)) * glassFactor(table, 1 - side, -Z(t), roughness));
+    }
+    const p = table + <usize>((side * G_ROUGH + j) * G_COS + i) * 4, I = <f32>(sum / <f64>(N * N));
+    if (I > <f32>1e-4) store<f32>(p, min<f32>(sqrt<f32>(load<f32>(p) / I), 3));
+  }
+}
