@@ -48,12 +48,13 @@ export interface RenderStats {
   readonly limited: boolean;
 }
 
+/** The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A few kilobytes. */
+const TABLES = new Map<string, Float32Array>();
+
 interface Loaded { readonly plan: MemoryPlan; readonly settings: RenderSettings; readonly scene: EngineScene }
 
 export class Engine {
   private job: Loaded | undefined;
-  /** The kernel's tables are the same for every job; filled once. */
-  private readonly tables = new Map<string, Float32Array>();
   private constructor(private readonly pool: KernelPool) {}
 
   static async open({ module, spawn, threads }: EngineOptions): Promise<Engine> {
@@ -126,9 +127,9 @@ export class Engine {
     return plan;
   }
   private async table(key: string, at: number, bytes: number, fill: () => Promise<number>): Promise<void> {
-    const known = this.tables.get(key), here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
+    const known = TABLES.get(key), here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
     if (known) here().set(known);
-    else { await fill(); this.tables.set(key, here().slice()); }
+    else { await fill(); TABLES.set(key, here().slice()); }
   }
 
   clearFilm(): void {

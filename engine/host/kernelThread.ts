@@ -17,6 +17,9 @@ export interface KernelExports {
   fillEnergyTables(tables: number, stretched: number): void;
   fillGlassTable(table: number, ior: number): void;
   renderTiles(job: number, scratch: number): void;
+  surfaceAt(job: number, hit: number, instance: number, x: number, y: number, z: number, record: number): void;
+  evaluateAt(job: number, record: number, x: number, y: number, z: number): void;
+  scatterAt(job: number, record: number, r1: number, r2: number, r3: number, pick: number): void;
   random3At(seed: number, sample: number, pair: number, out: number): void;
 }
 

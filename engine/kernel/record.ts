@@ -5,7 +5,7 @@ export const S_POSITION: usize = 0, S_GEOMETRIC: usize = 16, S_NORMAL: usize = 3
   S_SPECULAR_F0: usize = 128, S_SHEEN: usize = 144, S_COAT_NORMAL: usize = 160, S_MATERIAL: usize = 176, S_FRONT: usize = 180, S_METALLIC: usize = 184, S_ROUGHNESS: usize = 188, S_TRANSMISSION: usize = 192,
   S_ETA: usize = 196, S_SPECULAR: usize = 200, S_COAT: usize = 204, S_COAT_ROUGHNESS: usize = 208, S_SHEEN_ROUGHNESS: usize = 212, S_IRIDESCENCE: usize = 216, S_IRIDESCENCE_NM: usize = 220, S_ANISOTROPY: usize = 224;
 // Made by prepare(): widths, Fresnel, energy terms, and with what probability each lobe is drawn
-export const S_AX: usize = 228, S_AY: usize = 232, S_F90: usize = 236, S_F0: usize = 240, S_DIFFUSE: usize = 256, S_MULTI: usize = 272, S_LAYER_I: usize = 288, S_LAYER_SHARP_I: usize = 292, S_DIELECTRIC_I: usize = 296,
+export const S_AX: usize = 228, S_AY: usize = 232, S_F90: usize = 236, S_F0: usize = 240, S_DIFFUSE: usize = 256, S_MULTI: usize = 272, S_DIELECTRIC_I: usize = 296,
   S_P_SPEC: usize = 300, S_P_COSINE: usize = 304, S_P_COAT: usize = 308, S_P_GLASS: usize = 312, S_COAT_E: usize = 316, S_SHEEN_E: usize = 320, S_F0_DIELECTRIC: usize = 324, S_MULTI_DIELECTRIC: usize = 328,
   S_LAYERED: usize = 332, S_COAT_MEAN: usize = 336, S_SHEEN_MEAN: usize = 340, S_COAT_IN: usize = 352, S_COAT_TANGENT: usize = 368, S_COAT_BITANGENT: usize = 384, S_GLASS_I: usize = 400, S_CLEAR: usize = 404, S_MEDIUM: usize = 408, S_SHARP: usize = 412;
 // What evaluate() leaves: f · cos and pdf (lane 3) of the lobes spread by the cosine, and of the others
