@@ -4,7 +4,7 @@ import { withAreaLights } from './areaLights.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
 import { type Evidence, type Picture, readEvidence, readPicture } from './film.ts';
-import { ENERGY_BYTES, type MemoryPlan, checkBudget, planMemory, tilesOf } from './memoryPlan.ts';
+import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory, tilesOf } from './memoryPlan.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import { EngineError, type EngineCamera, type EngineMesh, type EngineScene, type RenderSettings, planesOf, regionOf } from './scene.ts';
@@ -59,7 +59,7 @@ export class Engine {
 
   static async open({ module, spawn, threads }: EngineOptions): Promise<Engine> {
     const pool = await KernelPool.open(spawn, module, threads);
-    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass) {
+    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass || (await pool.call(0, 'denoiseScratchBytes', 1000)) !== denoiseScratchBytes(1000)) {
       await pool.close();
       throw new EngineError('KERNEL_FAILED', 'The kernel is of another build than the program around it. Build again.');
     }
@@ -179,6 +179,26 @@ export class Engine {
     }
     const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2), paths = Number(u64[1]);
     return { samples: done, meanSamples: paths / (region.widthPx * region.heightPx), rays: Number(u64[0]), paths, seconds: (performance.now() - began) / 1000, limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS };
+  }
+
+  /**
+   * Denoises the film so far: r, g, b a pixel, in nits. Needs settings.denoise at load.
+   * Bit for bit the same on any number of threads.
+   */
+  denoise(signal?: AbortSignal): Promise<Float32Array> { return this.inTurn(() => this.denoiseNow(signal)); }
+  private async denoiseNow(signal: AbortSignal | undefined): Promise<Float32Array> {
+    const { plan, settings } = this.loaded(), region = regionOf(settings), job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    if (!settings.denoise) throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
+    job[K.JOB_NEXT_TILE / 4] = 0; job[K.JOB_TILES_DONE / 4] = 0;
+    Atomics.store(job, K.JOB_CANCEL / 4, signal?.aborted ? 1 : 0);
+    signal?.addEventListener('abort', cancel);
+    try {
+      await this.pool.all('denoiseBands', (t) => [plan.job, plan.denoiseScratch + t * plan.denoiseStride, plan.denoised]);
+    } finally {
+      signal?.removeEventListener('abort', cancel);
+    }
+    if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
+    return new Float32Array(this.pool.memory.buffer, plan.denoised, region.widthPx * region.heightPx * 3).slice();
   }
 
   private loaded(): Loaded {

@@ -7,6 +7,8 @@ import type { Picture } from './film.ts';
 import type { PlaneName } from './scene.ts';
 
 export interface LayerOptions {
+  /** What R, G, B, A hold instead of the picture as traced, which then becomes the layer “traced”. */
+  readonly delivered?: Float32Array;
   readonly aovs: readonly Aov[];
   /** Depths that the depth layer's range channel shows as 0 and 1. */
   readonly depthRangeM: readonly [number, number];
@@ -23,7 +25,8 @@ const part = (data: ArrayLike<number>, n: number, stride: number, offset: number
 
 /** R, G, B, A and what was asked for. Depth is −Z of the camera in metres (depth.Z) and its place in the range (depth.range, 1 where nothing is). */
 export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]; metadata: Record<string, string> } {
-  const n = p.width * p.height, channels: ExrChannel[] = ['R', 'G', 'B', 'A'].map((name, k) => ({ name, type: 'half', data: part(p.rgba, n, 4, k) })), metadata: Record<string, string> = {};
+  const n = p.width * p.height, channels: ExrChannel[] = ['R', 'G', 'B', 'A'].map((name, k) => ({ name, type: 'half', data: part(o.delivered ?? p.rgba, n, 4, k) })), metadata: Record<string, string> = {};
+  if (o.delivered) ['R', 'G', 'B'].forEach((c, k) => channels.push({ name: `traced.${c}`, type: 'half', data: part(p.rgba, n, 4, k) }));
   for (const aov of o.aovs) {
     const v = VECTORS[aov], plane = v && p.planes[v.plane];
     if (v && plane) [...v.parts].forEach((c, k) => channels.push({ name: `${aov}.${c}`, type: v.type, data: part(plane, n, 3, k) }));

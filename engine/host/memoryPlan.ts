@@ -74,7 +74,10 @@ export interface MemoryPlan {
   readonly film: number;
   readonly planes: Partial<Readonly<Record<PlaneName, number>>>;
   readonly tileState: number;
-  readonly denoise: number;
+  /** The denoised picture, 3 floats a pixel. */
+  readonly denoised: number;
+  readonly denoiseScratch: number;
+  readonly denoiseStride: number;
   readonly scratch: number;
   /** Bytes of a thread's scratch; its evidence lies at the end. */
   readonly scratchStride: number;
@@ -84,8 +87,8 @@ export interface MemoryPlan {
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
 export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 16 * 32 * 4 } as const;
-/** Floats a pixel that the denoiser works in. */
-export const DENOISE_FLOATS = 12;
+/** Bytes of a thread's denoiser scratch for a film so wide, as denoise.ts lays it out. */
+export const denoiseScratchBytes = (widthPx: number): number => (((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) * 4) * (12 * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) + K.DENOISE_BAND + 2 * K.DENOISE_PATCH + 1 + 4 * K.DENOISE_BAND) + 64;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
 export const topLevelBytes = (instances: number): number => (instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64);
@@ -140,7 +143,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const planes: Partial<Record<PlaneName, number>> = {};
   for (const p of planesOf(settings)) planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
   const tileState = take('film', tilesOf(region) * 4);
-  const denoise = settings.denoise ? take('film', pixels * DENOISE_FLOATS * 4 + 64, 64) : 0;
+  const denoised = settings.denoise ? take('film', pixels * 12 + 16) : 0, denoiseStride = settings.denoise ? Math.ceil(denoiseScratchBytes(region.widthPx) / 64) * 64 : 0, denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride = Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
@@ -152,7 +155,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
   return {
-    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoise, scratch,
+    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
     scratchStride, build: { positions, records, scratch: buildScratch },
   };
 }

@@ -189,7 +189,7 @@ export const PLANE_SPECS = {
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */
-export const DENOISE_PLANES: readonly PlaneName[] = ['moment', 'emission', 'guideAlbedo', 'guideNormal', 'depth'];
+export const DENOISE_PLANES: readonly PlaneName[] = ['moment', 'emission', 'guideAlbedo', 'guideNormal'];
 export function planesOf(s: RenderSettings): PlaneName[] {
   const wanted = new Set<PlaneName>(s.planes ?? []);
   if (s.denoise) for (const p of DENOISE_PLANES) wanted.add(p);

@@ -3,6 +3,7 @@ export { buildEnd, buildInstances, buildMesh } from './build';
 export { closest, occluded } from './traverse';
 export { closestTogether, occludedTogether } from './packets';
 export { energyTableBytes, fillEnergyTables, fillGlassTable, glassTableBytes } from './energy';
+export { denoiseBands, denoiseScratchBytes } from './denoise';
 export { renderTiles } from './integrate';
 export { evaluateAt, random3At, scatterAt, surfaceAt } from './probe';
 export { S_FC, S_FS, S_KIND, S_OUT, S_PDF, S_WEIGHT } from './record';

@@ -195,6 +195,12 @@ export const PLANE_GROUPS = 13; // 3 a pixel for each light group, one group aft
 export const PLANES = 14;
 export const CRYPTO_RANKS = 6;
 
+// Denoiser: pixels looked at on each side, pixels on each side that are compared, and rows at a time
+export const DENOISE_REACH = 10;
+export const DENOISE_PATCH = 2;
+export const DENOISE_BORDER = 12; // both together
+export const DENOISE_BAND = 32;
+
 // Kinds of evidence, u64 each, weights in units of 1/EVIDENCE_UNIT
 export const EVIDENCE_SEEN = 0;
 export const EVIDENCE_REFLECTED = 1;

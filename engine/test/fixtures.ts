@@ -1,6 +1,7 @@
 // Small scenes with known answers.
 import type { EngineCamera, EngineMaterial, EngineMesh, EngineScene, RenderSettings } from '../host/index.ts';
 import { MASK_ALL } from '../host/index.ts';
+export { glow } from '../host/areaLights.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 
 export const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];

@@ -38,11 +38,11 @@ export function writeExr({ width, height, channels, metadata = {} }: ExrImage): 
   const blocks = Math.ceil(height / LINES), start = header.length + blocks * 8, chunks: Uint8Array[] = [], offsets = new Writer();
   let at = start;
   for (let b = 0; b < blocks; b++) {
-    const y0 = b * LINES, y1 = Math.min(height, y0 + LINES), data = compress(scanLines(sorted, width, y0, y1)), chunk = new Writer();
-    chunk.u32(y0).u32(data.length).bytes(data);
+    const y0 = b * LINES, y1 = Math.min(height, y0 + LINES), data = compress(scanLines(sorted, width, y0, y1)), head = new Uint8Array(8);
+    new DataView(head.buffer).setUint32(0, y0, true); new DataView(head.buffer).setUint32(4, data.length, true);
     offsets.u64(at);
-    at += chunk.length;
-    chunks.push(chunk.done());
+    at += 8 + data.length;
+    chunks.push(head, data);
   }
   return concat([header.done(), offsets.done(), ...chunks]);
 }

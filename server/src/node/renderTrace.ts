@@ -39,7 +39,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       },
     });
     await previewing;
-    const picture = opened.picture(), film = picture.rgba, layers = exrLayers(picture, { aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
+    const picture = opened.picture(), denoised = profile.denoise > 0 ? await opened.denoise(signal) : undefined, film = denoised ? blend(picture.rgba, denoised, profile.denoise) : picture.rgba, layers = exrLayers(picture, { ...(denoised && { delivered: film }), aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
       await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: layers.channels, metadata: { ...cell.metadata, ...layers.metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
@@ -66,6 +66,11 @@ async function decode(t: { readonly name: string; readonly width: number; readon
 export function gradeOf(state: ResolvedState): Grade {
   const get = (p: string, otherwise: number) => { const v = state.get('grade', `grade.${p}`); return typeof v === 'number' ? v : otherwise; };
   return { exposureEv: get('exposure', NEUTRAL_GRADE.exposureEv), contrast: get('contrast', 1), saturation: get('saturation', 1), rolloff: get('rolloff', NEUTRAL_GRADE.rolloff) };
+}
+
+/** The denoised picture by a share, the rest as it was traced. */
+function blend(rgba: Float32Array, denoised: Float32Array, share: number): Float32Array {
+  return rgba.map((x, i) => (i % 4 === 3 ? x : x + (denoised[(i >> 2) * 3 + (i & 3)]! - x) * share));
 }
 
 const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>

@@ -5,7 +5,7 @@ import type { BoardCell, Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, useProfiles } from '../../api/queries.ts';
-import { bytes, count, duration, plural } from '../../shared/format.ts';
+import { bytes, count, duration, percent, plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
 
 const CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
@@ -39,7 +39,9 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
             <span>Memory, most</span><b>{bytes(most)}</b>
             {culls && <><span>… without culling</span><b>{bytes(mostWithout)}</b><span>Left out</span><b>{plural(dropped, 'object')}</b></>}
             <span>Frame</span><b>{[...new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`))].slice(0, 2).join(', ')}{new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`)).size > 2 ? ' …' : ''}</b>
-            <span>Samples</span><b>{count(p.profile.samples)}</b>
+            <span>Samples</span><b>{p.profile.noise === null ? count(p.profile.samples) : `to ${percent(p.profile.noise)} noise, ${count(p.profile.samples)} at most`}</b>
+            <span>Denoised</span><b>{p.profile.denoise === 0 ? 'no' : p.profile.denoise === 1 ? 'yes' : percent(p.profile.denoise)}</b>
+            {p.profile.aovs.length > 0 && <><span>Layers</span><b title={p.profile.aovs.join(', ')}>{p.profile.aovs.length <= 2 ? p.profile.aovs.join(', ') : `${p.profile.aovs.slice(0, 2).join(', ')} and ${p.profile.aovs.length - 2} more`}</b></>}
           </div>
           {p.errors.map((e, i) => <div key={i} className="notice" role="alert">{e.message}</div>)}
           {p.warnings.map((w) => <div key={w} className="dim">{w}</div>)}

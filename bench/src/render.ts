@@ -1,0 +1,108 @@
+// Whole renders of the full demo: paths a second and where the time goes, threads, denoiser, evidence.
+import { createHash } from 'node:crypto';
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Engine, type EngineCamera, type EngineScene, type RenderSettings, engineCamera } from '@variscen/engine';
+import { kernelModule, openNodeEngine } from '@variscen/engine/node';
+import { type Demo, openDemo } from './demoScene.ts';
+import type { Emit } from './main.ts';
+
+const LOOK = ['Paper lanterns', 'Clear night'], WIDE = 'Stall from the lane', CLOSE = 'Counter, close';
+const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
+
+interface Shot { readonly scene: EngineScene; readonly camera: EngineCamera }
+async function shotOf(demo: Demo, name: string): Promise<Shot> {
+  const settings = demo.cameras.find((c) => c.name === name)!;
+  return { scene: (await demo.scene(LOOK, settings)).scene, camera: engineCamera(settings) };
+}
+const basics = (widthPx: number, heightPx: number, extra: Partial<RenderSettings> = {}): RenderSettings => ({ widthPx, heightPx, maxBounces: 6, clampIndirect: 0, seed: 1, ...extra });
+async function withEngine<T>(threads: number, shot: Shot, settings: RenderSettings, work: (e: Engine) => Promise<T>): Promise<T> {
+  const engine = await openNodeEngine(threads);
+  try { await engine.load(shot.scene, settings); return await work(engine); } finally { await engine.close(); }
+}
+
+export async function threadsSuite(emit: Emit): Promise<void> {
+  const shot = await shotOf(await openDemo('full'), WIDE), settings = basics(640, 360), ratios: number[] = [];
+  await withEngine(1, shot, settings, (one) => withEngine(2, shot, settings, async (two) => {
+    const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera: shot.camera, samples: 8 })).seconds; };
+    await run(one); await run(two);
+    for (let k = 0; k < 5; k++) { const a = await run(one), b = await run(two); ratios.push(a / b); }
+    emit({ name: 'two-threads', value: median(ratios), unit: 'times as fast', ratio: median(ratios), of: 'one thread' });
+  }));
+}
+
+export async function pathsSuite(emit: Emit): Promise<void> {
+  const demo = await openDemo('full');
+  for (const [label, name] of [['wide', WIDE], ['close', CLOSE]] as const) {
+    const shot = await shotOf(demo, name);
+    await withEngine(1, shot, basics(640, 360), async (e) => {
+      await e.render({ camera: shot.camera, samples: 4 });
+      e.clearFilm();
+      const s = await e.render({ camera: shot.camera, samples: 12 });
+      emit({ name: `${label}-paths`, value: s.paths / s.seconds, unit: 'paths/s/core' });
+      emit({ name: `${label}-rays`, value: s.rays / s.seconds, unit: 'rays/s/core' });
+    });
+  }
+}
+
+export async function evidenceSuite(emit: Emit): Promise<void> {
+  const shot = await shotOf(await openDemo('full'), WIDE), ratios: number[] = [];
+  await withEngine(1, shot, basics(640, 360), (off) => withEngine(1, shot, basics(640, 360, { evidence: true }), async (on) => {
+    const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera: shot.camera, samples: 8 })).seconds; };
+    await run(off); await run(on);
+    for (let k = 0; k < 5; k++) { const a = await run(off), b = await run(on); ratios.push(b / a); }
+    emit({ name: 'overhead', value: median(ratios), unit: 'times the time', ratio: median(ratios), of: 'evidence off' });
+  }));
+}
+
+/** Renders to many samples once, and keeps the picture by the hash of all that it depends on. */
+async function reference(shot: Shot, settings: RenderSettings, samples: number): Promise<Float32Array> {
+  const key = createHash('sha256'), folder = process.env['VARISCEN_BENCH_CACHE'] ?? join(tmpdir(), 'variscen-bench-references');
+  key.update(JSON.stringify([settings, samples, shot.camera, shot.scene.materials, shot.scene.lights, shot.scene.instances.map((i) => [i.mesh, i.material, Array.from(i.matrix), i.mask])]));
+  for (const m of shot.scene.meshes) { key.update(m.positions); key.update(m.indices); }
+  if (shot.scene.environment) key.update(shot.scene.environment.data);
+  key.update(await kernelHash());
+  const file = join(folder, `${key.digest('hex')}.f32`), known = await readFile(file).catch(() => undefined);
+  if (known) return new Float32Array(known.buffer, known.byteOffset, known.length / 4).slice();
+  console.error(`Making the reference of ${samples} samples; it is kept in ${folder}.`);
+  const picture = await withEngine(2, shot, settings, async (e) => { await e.render({ camera: shot.camera, samples, samplesPerPass: 64 }); return e.picture().rgba; });
+  await mkdir(folder, { recursive: true });
+  await writeFile(`${file}.part`, new Uint8Array(picture.buffer));
+  await rename(`${file}.part`, file);
+  return picture;
+}
+/** The reference is what the integrator converges to: it changes with the engine's exports, not with its speed. */
+async function kernelHash(): Promise<string> { return WebAssembly.Module.exports(await kernelModule()).map((e) => e.name).sort().join(); }
+
+/** Relative mean squared error over pixels and channels (Rousselle et al. 2011): squared difference over squared reference + 0.01. */
+export function relativeError(picture: ArrayLike<number>, stride: number, truth: Float32Array): number {
+  let sum = 0;
+  const n = truth.length / 4;
+  for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) { const t = truth[i * 4 + c]!, d = picture[i * stride + c]! - t; sum += (d * d) / (t * t + 0.01); }
+  return sum / (n * 3);
+}
+
+export async function denoiseSuite(emit: Emit): Promise<void> {
+  const demo = await openDemo('full');
+  for (const [label, name] of [['close', CLOSE], ['wide', WIDE]] as const) {
+    const shot = await shotOf(demo, name), settings = basics(480, 270), truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
+    await withEngine(2, shot, { ...settings, denoise: true }, async (e) => {
+      await e.render({ camera: shot.camera, samples: 32 });
+      const raw32 = relativeError(e.picture().rgba, 4, truth), denoised = relativeError(await e.denoise(), 3, truth);
+      await e.render({ camera: shot.camera, samples: 480 }, 32);
+      const raw512 = relativeError(e.picture().rgba, 4, truth);
+      emit({ name: `${label}-raw32`, value: raw32, unit: 'relative mean squared error' });
+      emit({ name: `${label}-denoised32-vs-raw512`, value: denoised, unit: 'relative mean squared error', ratio: denoised / raw512, of: '512 samples, not denoised' });
+    });
+  }
+  const shot = await shotOf(demo, WIDE);
+  await withEngine(2, shot, basics(1280, 720, { denoise: true }), async (e) => {
+    const s = await e.render({ camera: shot.camera, samples: 8 });
+    await e.denoise();
+    const began = performance.now();
+    await e.denoise();
+    const seconds = (performance.now() - began) / 1000, trace = s.seconds * 8;
+    emit({ name: 'cost', value: seconds, unit: 's at 1280 × 720', ratio: seconds / trace, of: 'a trace of 64 samples (eight times one of 8)' });
+  });
+}
