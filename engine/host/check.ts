@@ -24,7 +24,7 @@ export function checkScene(scene: EngineScene): void {
   for (const i of scene.instances) {
     const m = i.matrix;
     const d = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
-    if (!Number.isFinite(d) || d === 0 || !Number.isFinite(Math.fround(1 / d)) || Math.fround(d) === 0) throw new EngineError('BAD_INSTANCE', `Object “${i.name}” is scaled to nothing, or beyond what can be computed. Give it a size on every axis or hide it.`);
+    if (!Number.isFinite(d) || d === 0 || !Number.isFinite(Math.fround(d)) || !Number.isFinite(Math.fround(1 / d))) throw new EngineError('BAD_INSTANCE', `Object “${i.name}” is scaled to nothing, or beyond what can be computed. Give it a size on every axis or hide it.`);
     if (!finite(m)) throw new EngineError('BAD_INSTANCE', `Object “${i.name}” has a position that is not a number. Set it again or hide it.`);
     if (!scene.meshes[i.mesh] || !scene.materials[i.material]) throw new EngineError('BAD_INSTANCE', `Object “${i.name}” refers to a mesh or material that is not there.`);
   }

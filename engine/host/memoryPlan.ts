@@ -66,6 +66,9 @@ export interface MemoryPlan {
   readonly lights: number;
   readonly lightCdf: number;
   readonly lightTable: number;
+  readonly clusterTable: number;
+  readonly clusterRecords: number;
+  readonly clusterIndices: number;
   readonly emissive: readonly { readonly triangles: number; readonly cdf: number }[];
   readonly environment: { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number } | undefined;
   readonly environmentInputs: readonly number[];
@@ -83,6 +86,11 @@ export interface MemoryPlan {
   readonly scratchStride: number;
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
+
+/** How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few lights or far too many. */
+export const clusterCount = (lights: number): number => (lights <= K.LIGHTS_WEIGHED || lights > K.LIGHTS_WEIGHED ** 2 ? 0 : Math.min(K.LIGHTS_WEIGHED, 2 ** Math.ceil(Math.log2(lights / 64))));
+/** Rows of four of all clusters together, at most. */
+const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
@@ -128,7 +136,8 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const textures = counts.textures.map((t) => take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)));
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
   const lightCdf = take('lights', counts.lights * 4);
-  const lightTable = take('lights', Math.ceil(counts.lights / 4) * K.LIGHT_ROW_BYTES);
+  const clusters = clusterCount(counts.lights), lightTable = take('lights', (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES);
+  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES), clusterRecords = take('lights', clusters * K.CLUSTER_BYTES), clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
   const emissive = counts.emissiveTriangles.map((n) => ({ triangles: take('lights', n * K.LTRI_BYTES), cdf: take('lights', n * 4) }));
   const env = counts.environment;
   const texels = env ? env.width * env.height : 0;
@@ -155,7 +164,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
   return {
-    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
+    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, clusterTable, clusterRecords, clusterIndices, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
     scratchStride, build: { positions, records, scratch: buildScratch },
   };
 }

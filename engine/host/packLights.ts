@@ -2,7 +2,7 @@
 import * as K from '../kernel/layout.ts';
 import { emits, isArea } from './count.ts';
 import { environmentTables } from './environmentTables.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
+import { type MemoryPlan, clusterCount } from './memoryPlan.ts';
 import type { EngineEnvironment, EngineMesh, EngineScene, EnvironmentInput, Vec3 } from './scene.ts';
 import type { Views } from './views.ts';
 
@@ -10,17 +10,14 @@ const luminance = (c: Vec3) => 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2];
 export const unit = (d: Vec3): Vec3 => { const l = Math.hypot(...d) || 1; return [d[0] / l, d[1] / l, d[2] / l]; };
 
 export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
-  const weights: number[] = [], table = plan.lightTable >> 2;
-  v.f32.fill(0, table, table + (Math.ceil((scene.lights.length + plan.emissive.length) / 4) * K.LIGHT_ROW_BYTES) / 4);
+  const weights: number[] = [], rows: Weighed[] = [];
   const put = (l: { type: number; radius: number; bound?: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number; group: number | undefined }) => {
     const f = (plan.lights + weights.length * K.LIGHT_BYTES) >> 2;
     v.u32.fill(0, f, f + K.LIGHT_BYTES / 4);
     v.u32[f] = l.type; v.f32[f + 1] = l.radius; v.f32[f + 2] = l.cosOuter ?? -1; v.f32[f + 3] = l.cosInner ?? -1;
     v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4); v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight; v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4); v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
     v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0;
-    const row = table + (weights.length >> 2) * (K.LIGHT_ROW_BYTES / 4) + (weights.length & 3);
-    (l.position ?? [0, 0, 0]).forEach((x, k) => { v.f32[row + k * 4] = x; });
-    v.f32[row + 12] = l.type === K.LIGHT_SUN ? 0 : l.weight; v.f32[row + 16] = l.bound ?? l.radius;
+    rows.push({ at: l.position ?? [0, 0, 0], weight: l.type === K.LIGHT_SUN ? 0 : l.weight, bound: l.bound ?? l.radius });
     weights.push(l.weight);
     return f;
   };
@@ -45,9 +42,46 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES; v.f32[f + K.LIGHT_AREA / 4] = area;
     v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles; v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length; v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
   });
+  packTables(v, rows, plan);
   const total = weights.reduce((a, b) => a + b, 0) || 1;
   let sum = 0;
   v.f32.set(weights.map((w, i) => (i === weights.length - 1 ? 1 : (sum += w) / total)), plan.lightCdf >> 2);
+}
+
+/** A light, or a cluster of them, as it is weighed: where, how strong, and how far it reaches about its middle. */
+interface Weighed { readonly at: Vec3; readonly weight: number; readonly bound: number }
+
+/** Rows of four for weighing: of all lights, or with many of each cluster's lights, and of the clusters. */
+function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): void {
+  const count = clusterCount(lights.length);
+  const write = (list: readonly Weighed[], address: number): number => {
+    const size = Math.ceil(list.length / 4) * K.LIGHT_ROW_BYTES;
+    v.f32.fill(0, address >> 2, (address + size) >> 2);
+    list.forEach((l, i) => { const q = (address >> 2) + (i >> 2) * (K.LIGHT_ROW_BYTES / 4) + (i & 3); l.at.forEach((x, k) => { v.f32[q + k * 4] = x; }); v.f32[q + 12] = l.weight; v.f32[q + 16] = l.bound; });
+    return address + size;
+  };
+  v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB_CLUSTERS) >> 2);
+  if (!count) { write(lights, plan.lightTable); return; }
+  const clusters = gather(lights, lights.map((_, i) => i), count);
+  let rows = plan.lightTable, indices = plan.clusterIndices;
+  clusters.forEach((members, k) => {
+    v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.CLUSTER_BYTES) >> 2);
+    rows = write(members.map((i) => lights[i]!), rows);
+    v.u32.set(members, indices >> 2);
+    indices += members.length * 4;
+    members.forEach((i, place) => { v.u32.set([k, place], (plan.lights + i * K.LIGHT_BYTES + K.LIGHT_CLUSTER) >> 2); });
+  });
+  write(clusters.map((members) => enclose(members.map((i) => lights[i]!))), plan.clusterTable);
+}
+/** Splits lights in halves along their longest extent until there are so many parts (a power of two). Ties go by index. */
+function gather(lights: readonly Weighed[], members: readonly number[], parts: number): number[][] {
+  if (parts === 1) return [[...members]];
+  const extent = [0, 1, 2].map((k) => { const x = members.map((i) => lights[i]!.at[k]!); return Math.max(...x) - Math.min(...x); }), axis = extent.indexOf(Math.max(...extent)), sorted = [...members].sort((a, b) => lights[a]!.at[axis]! - lights[b]!.at[axis]! || a - b), half = sorted.length >> 1;
+  return [...gather(lights, sorted.slice(0, half), parts / 2), ...gather(lights, sorted.slice(half), parts / 2)];
+}
+function enclose(members: readonly Weighed[]): Weighed {
+  const lo = [0, 1, 2].map((k) => Math.min(...members.map((m) => m.at[k]! - m.bound))), hi = [0, 1, 2].map((k) => Math.max(...members.map((m) => m.at[k]! + m.bound)));
+  return { at: [0, 1, 2].map((k) => (lo[k]! + hi[k]!) / 2) as unknown as Vec3, weight: members.reduce((s, m) => s + m.weight, 0), bound: Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2 };
 }
 
 /** Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross product times the side. */

@@ -147,6 +147,8 @@ export const LIGHT_TRIANGLES = 64; // u32 address
 export const LIGHT_TRIANGLE_COUNT = 68;
 export const LIGHT_TRIANGLE_CDF = 72; // u32 address, f32 cumulative area / total
 export const LIGHT_GROUP = 76; // u32
+export const LIGHT_CLUSTER = 80; // u32, with many lights: its cluster
+export const LIGHT_PLACE = 84; // u32: and its place there
 export const LIGHT_SUN = 0;
 export const LIGHT_POINT = 1;
 export const LIGHT_SPOT = 2;
@@ -155,11 +157,14 @@ export const LIGHT_MESH = 3;
 export const LTRI_BYTES = 48;
 export const LTRI_PRIM = 36;
 export const LTRI_SIDE = 40;
-// Up to this many lights are weighed at every shading point; beyond, they are picked by power alone.
+// Up to this many lights are weighed at every shading point. More are gathered into clusters by place, none of which is larger and of which there are no more:
+// a cluster is weighed and picked like a light, then a light within it. Beyond 65,536 lights they are picked by power alone.
 // Weighing reads a table of its own, four lights a row (80 B): x×4 y×4 z×4 | weight×4 | bound×4. Suns have weight 0 there and, like the spots' cones,
 // are looked at one by one; so lights are sorted: suns, then spots, then the rest.
 export const LIGHTS_WEIGHED = 256;
 export const LIGHT_ROW_BYTES = 80;
+// Cluster (16 B): u32 address of its rows, number of lights, address of their indices (u32 each)
+export const CLUSTER_BYTES = 16;
 
 // Environment input (64 B): lit surfaces see one; what the camera, reflections and refractions see may differ from it
 export const ENV_BYTES = 64;
@@ -258,6 +263,9 @@ export const JOB_EVIDENCE = 272; // u32 offset of a thread's evidence from its s
 export const JOB_GROUPS = 276;
 export const JOB_PLANES = 288;
 export const JOB_ENVS = 384;
+export const JOB_CLUSTERS = 344; // how many; 0: lights are weighed one by one, or picked by power
+export const JOB_CLUSTER_TABLE = 348; // rows like those of lights
+export const JOB_CLUSTER_RECORDS = 352;
 export const TILE_FINISHED = 0x40000000;
 export const TILE_WIDTH = 64;
 export const TILE_HEIGHT = 32;

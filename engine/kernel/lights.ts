@@ -1,8 +1,8 @@
 // Picks light for a shading point, and says with what density a direction would have been picked (for multiple importance sampling).
 // A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
 import {
-  INST_GEOMETRY, INST_MATERIAL, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, JOB_LIGHT_TABLE, JOB_POINTS, JOB_SPOTS, JOB_SUNS, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BYTES, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
-  LIGHT_DIRECTION, LIGHT_GROUP, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_ROW_BYTES, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE, LIGHT_WEIGHT,
+  CLUSTER_BYTES, INST_GEOMETRY, INST_MATERIAL, JOB_CLUSTERS, JOB_CLUSTER_RECORDS, JOB_CLUSTER_TABLE, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, JOB_LIGHT_TABLE, JOB_POINTS, JOB_SPOTS, JOB_SUNS, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BYTES, LIGHT_CLUSTER, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
+  LIGHT_DIRECTION, LIGHT_GROUP, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_PLACE, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_ROW_BYTES, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE, LIGHT_WEIGHT,
   LTRI_BYTES, LTRI_PRIM, LTRI_SIDE, MAT_DOUBLE_SIDED, MAT_FLAGS,
 } from './layout';
 import { PI } from './microfacets';
@@ -13,13 +13,11 @@ import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './v
 export const L_DISTANCE: usize = 12, L_RADIANCE: usize = 16, L_PDF: usize = 28, L_GROUP: usize = 32, L_INSTANCE: usize = 36;
 
 /**
- * Estimates for point p with geometric normal n how much each light may matter (about its irradiance; 0 only where it gives nothing), writes them to
- * weights, four at a time, and returns their sum. Weighing all of 61 lights one by one took 28 % of a render; this takes a third of that.
+ * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its irradiance; 0 only where it gives nothing), four at
+ * a time, into weights. Weighing all of 61 lights one by one took 28 % of a render; this takes a third of that.
  */
-function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
-  const rows = (load<i32>(job, JOB_LIGHT_COUNT) + 3) >> 2, floor = f32x4.splat(<f32>0.05), zero = f32x4.splat(0);
-  const px = f32x4.splat(X(p)), py = f32x4.splat(Y(p)), pz = f32x4.splat(Z(p)), nx = f32x4.splat(X(n)), ny = f32x4.splat(Y(n)), nz = f32x4.splat(Z(n));
-  let q: usize = load<u32>(job, JOB_LIGHT_TABLE), sums = zero;
+function weighRows(q: usize, rows: i32, p: v128, n: v128, weights: usize): void {
+  const floor = f32x4.splat(<f32>0.05), px = f32x4.splat(X(p)), py = f32x4.splat(Y(p)), pz = f32x4.splat(Z(p)), nx = f32x4.splat(X(n)), ny = f32x4.splat(Y(n)), nz = f32x4.splat(Z(n));
   for (let i: i32 = 0; i < rows; i++) {
     const x = f32x4.sub(v128.load(q), px), y = f32x4.sub(v128.load(q, 16), py), z = f32x4.sub(v128.load(q, 32), pz), bound = v128.load(q, 64);
     const d2 = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z)), c = f32x4.add(f32x4.add(f32x4.mul(x, nx), f32x4.mul(y, ny)), f32x4.mul(z, nz)), d = f32x4.sqrt(d2);
@@ -29,53 +27,105 @@ function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
     v128.store(weights + (<usize>i << 4), v128.and(reaches, f32x4.mul(f32x4.div(v128.load(q, 48), near), facing)));
     q += LIGHT_ROW_BYTES;
   }
+}
+function total(weights: usize, rows: i32): f32 {
+  let sums = f32x4.splat(0);
+  for (let i: i32 = 0; i < rows; i++) sums = f32x4.add(sums, v128.load(weights + (<usize>i << 4)));
+  return (f32x4.extract_lane(sums, 0) + f32x4.extract_lane(sums, 1)) + (f32x4.extract_lane(sums, 2) + f32x4.extract_lane(sums, 3));
+}
+// @ts-ignore
+@inline function sunWeight(light: usize, n: v128): f32 {
+  const c = -dot(load3(light + LIGHT_DIRECTION), n);
+  return c < -load<f32>(light, LIGHT_RADIUS) - <f32>0.001 ? 0 : load<f32>(light, LIGHT_WEIGHT) * max<f32>(c, <f32>0.05);
+}
+/** Weights of all lights, at most LIGHTS_WEIGHED; returns their sum. */
+function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
+  const rows = (load<i32>(job, JOB_LIGHT_COUNT) + 3) >> 2;
+  weighRows(load<u32>(job, JOB_LIGHT_TABLE), rows, p, n, weights);
   const lights: usize = load<u32>(job, JOB_LIGHTS), suns = load<i32>(job, JOB_SUNS), spots = suns + load<i32>(job, JOB_SPOTS);
-  for (let i: i32 = 0; i < suns; i++) {
-    const light = lights + <usize>i * LIGHT_BYTES, c = -dot(load3(light + LIGHT_DIRECTION), n);
-    store<f32>(weights + (<usize>i << 2), c < -load<f32>(light, LIGHT_RADIUS) - <f32>0.001 ? 0 : load<f32>(light, LIGHT_WEIGHT) * max<f32>(c, <f32>0.05));
-  }
+  for (let i: i32 = 0; i < suns; i++) store<f32>(weights + (<usize>i << 2), sunWeight(lights + <usize>i * LIGHT_BYTES, n));
   for (let i = suns; i < spots; i++) {
     const light = lights + <usize>i * LIGHT_BYTES, to = sub(load3(light + LIGHT_POSITION), p), d = sqrt<f32>(dot(to, to)), radius = load<f32>(light, LIGHT_RADIUS);
     const slack = <f32>0.001 + <f32>2 * radius / d;
     if (d > radius && -dot(to, load3(light + LIGHT_DIRECTION)) / d < load<f32>(light, LIGHT_COS_OUTER) - slack) store<f32>(weights + (<usize>i << 2), 0);
   }
-  for (let i: i32 = 0; i < rows; i++) sums = f32x4.add(sums, v128.load(weights + (<usize>i << 4)));
-  return (f32x4.extract_lane(sums, 0) + f32x4.extract_lane(sums, 1)) + (f32x4.extract_lane(sums, 2) + f32x4.extract_lane(sums, 3));
+  return total(weights, rows);
 }
+/** Weights of the clusters; suns stand apart. Returns the sum of both. */
+function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
+  const rows = (load<i32>(job, JOB_CLUSTERS) + 3) >> 2, suns = load<i32>(job, JOB_SUNS), lights: usize = load<u32>(job, JOB_LIGHTS);
+  weighRows(load<u32>(job, JOB_CLUSTER_TABLE), rows, p, n, weights);
+  let sum = total(weights, rows);
+  for (let i: i32 = 0; i < suns; i++) sum += sunWeight(lights + <usize>i * LIGHT_BYTES, n);
+  return sum;
+}
+
+/** Place in n weights whose share of the sum holds `at`; its start goes to out. −1 where all are 0. Where rounding leaves `at` past the end, the last that matters. */
+function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
+  let last: i32 = -1, below: f32 = 0, top: f32 = 0;
+  for (let i: i32 = 0; i < n; i++) {
+    const w = load<f32>(weights + (<usize>i << 2));
+    if (!(w > 0)) continue;
+    last = i; below = top; top += w;
+    if (at < top) break;
+  }
+  store<f32>(out, below);
+  return last;
+}
+// @ts-ignore
+@inline function rest(at: f32, below: f32, own: f32): f32 { return min<f32>(max<f32>((at - below) / own, 0), <f32>0.99999994); }
 
 /** Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to out + 4. */
 function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
-  const count = load<i32>(job, JOB_LIGHT_COUNT);
-  let chosen: i32, below: f32 = 0, prob: f32;
-  if (count > LIGHTS_WEIGHED) {
-    const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
-    chosen = search(cdf, count, u);
-    below = chosen ? load<f32>(cdf + (<usize>(chosen - 1) << 2)) : 0; prob = load<f32>(cdf + (<usize>chosen << 2)) - below;
-  } else {
+  const count = load<i32>(job, JOB_LIGHT_COUNT), clusters = load<i32>(job, JOB_CLUSTERS);
+  if (count <= LIGHTS_WEIGHED) {
     const sum = weigh(job, p, n, weights);
     if (!(sum > 0)) return -1;
-    const at = u * sum;
-    let last: i32 = -1, top: f32 = 0;
-    for (chosen = 0; chosen < count; chosen++) {
-      const w = load<f32>(weights + (<usize>chosen << 2));
-      if (!(w > 0)) continue;
-      last = chosen; below = top; top += w;
-      if (at < top) break;
-    }
-    chosen = last; // where rounding left u past the end, the last light that matters
-    const own = load<f32>(weights + (<usize>chosen << 2));
-    prob = own / sum; below = below / sum;
+    const chosen = choose(weights, count, u * sum, out), own = load<f32>(weights + (<usize>chosen << 2));
+    store<f32>(out, rest(u * sum, load<f32>(out), own), 4); store<f32>(out, own / sum);
+    return chosen;
   }
-  store<f32>(out, prob); store<f32>(out, min<f32>(max<f32>((u - below) / prob, 0), <f32>0.99999994), 4);
+  if (clusters) {
+    const sum = weighClusters(job, p, n, weights), suns = load<i32>(job, JOB_SUNS), lights: usize = load<u32>(job, JOB_LIGHTS);
+    if (!(sum > 0)) return -1;
+    let at = u * sum;
+    for (let i: i32 = 0; i < suns; i++) {
+      const w = sunWeight(lights + <usize>i * LIGHT_BYTES, n);
+      if (at < w) { store<f32>(out, w / sum); store<f32>(out, rest(at, 0, w), 4); return i; }
+      at -= w;
+    }
+    const k = choose(weights, clusters, at, out);
+    if (k < 0) return -1;
+    const own = load<f32>(weights + (<usize>k << 2)), left = rest(at, load<f32>(out), own), record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + <usize>k * CLUSTER_BYTES, size = load<i32>(record, 4);
+    weighRows(load<u32>(record), (size + 3) >> 2, p, n, weights);
+    const within = total(weights, (size + 3) >> 2);
+    if (!(within > 0)) return -1;
+    const place = choose(weights, size, left * within, out), w = load<f32>(weights + (<usize>place << 2));
+    store<f32>(out, rest(left * within, load<f32>(out), w), 4); store<f32>(out, own / sum * (w / within));
+    return load<i32>(<usize>load<u32>(record, 8) + (<usize>place << 2));
+  }
+  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF), chosen = search(cdf, count, u), below: f32 = chosen ? load<f32>(cdf + (<usize>(chosen - 1) << 2)) : 0, prob = load<f32>(cdf + (<usize>chosen << 2)) - below;
+  store<f32>(out, prob); store<f32>(out, rest(u, below, prob), 4);
   return prob > 0 ? chosen : -1;
 }
+/** Probability with which pick() at p gives the light. */
 function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): f32 {
-  if (load<i32>(job, JOB_LIGHT_COUNT) > LIGHTS_WEIGHED) {
-    const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
-    return load<f32>(cdf + (<usize>index << 2)) - (index ? load<f32>(cdf + (<usize>(index - 1) << 2)) : <f32>0);
+  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  if (load<i32>(job, JOB_LIGHT_COUNT) <= LIGHTS_WEIGHED) {
+    const sum = weigh(job, p, n, weights);
+    return sum > 0 ? load<f32>(weights + (<usize>index << 2)) / sum : 0;
   }
-  const sum = weigh(job, p, n, weights);
-  return sum > 0 ? load<f32>(weights + (<usize>index << 2)) / sum : 0;
+  if (load<i32>(job, JOB_CLUSTERS)) {
+    const sum = weighClusters(job, p, n, weights);
+    if (!(sum > 0)) return 0;
+    if (load<u32>(light, LIGHT_TYPE) == LIGHT_SUN) return sunWeight(light, n) / sum;
+    const k = <usize>load<u32>(light, LIGHT_CLUSTER), own = load<f32>(weights + (k << 2)), record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + k * CLUSTER_BYTES, rows = (load<i32>(record, 4) + 3) >> 2;
+    weighRows(load<u32>(record), rows, p, n, weights);
+    const within = total(weights, rows);
+    return within > 0 ? own / sum * (load<f32>(weights + (<usize>load<u32>(light, LIGHT_PLACE) << 2)) / within) : 0;
+  }
+  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+  return load<f32>(cdf + (<usize>index << 2)) - (index ? load<f32>(cdf + (<usize>(index - 1) << 2)) : <f32>0);
 }
 /** First place in n cumulative values that exceeds u. */
 export function search(cdf: usize, n: i32, u: f32): i32 {
@@ -91,12 +141,12 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
   if (index < 0) return false;
-  const prob = load<f32>(out), rest = load<f32>(out, 4), light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  const prob = load<f32>(out), left = load<f32>(out, 4), light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
   store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP); store<u32>(out, 0, L_INSTANCE);
   const type = load<u32>(light, LIGHT_TYPE), radius = load<f32>(light, LIGHT_RADIUS), one: f32 = 1, two: f32 = 2;
   if (type == LIGHT_MESH) {
     const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF), inst: usize = load<u32>(light, LIGHT_INSTANCE);
-    const tri = <usize>load<u32>(light, LIGHT_TRIANGLES) + <usize>search(cdf, load<i32>(light, LIGHT_TRIANGLE_COUNT), rest) * LTRI_BYTES;
+    const tri = <usize>load<u32>(light, LIGHT_TRIANGLES) + <usize>search(cdf, load<i32>(light, LIGHT_TRIANGLE_COUNT), left) * LTRI_BYTES;
     const s = sqrt<f32>(X(r)), u = s * (one - Y(r)), v = Y(r) * s, e1 = load3(tri + 12), e2 = load3(tri + 24);
     const to = sub(add(load3(tri), add(scale(e1, u), scale(e2, v))), p), d2 = dot(to, to), d = sqrt<f32>(d2);
     if (!(d > 0)) return false;

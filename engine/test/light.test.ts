@@ -88,3 +88,20 @@ describe('visibility', () => {
     expect(mean(await shoot(withLid(0), spot(4)))).toBeCloseTo(1 / Math.PI, 3);
   });
 });
+
+describe('many lights', () => {
+  it('a thousand lamps give the sum of what each gives', async () => {
+    const lamps: EngineLight[] = Array.from({ length: 1000 }, (_, i) => ({ type: 'point', position: [((i * 37) % 101) / 5 - 10, 0.5 + ((i * 13) % 17) / 8, ((i * 61) % 103) / 5 - 10], intensityCd: [0.1 + (i % 5), 1, 1], radiusM: 0 }));
+    const film = await shoot(scene({ ...one(floor(1)), lights: lamps }), { ...spot(1024), settings: settings(8, 8, 1) });
+    const expected = lamps.reduce((sum, l) => { const [x, y, z] = (l as { position: readonly [number, number, number] }).position, d2 = x * x + y * y + z * z; return sum + (l as { intensityCd: readonly number[] }).intensityCd[0]! * (y / Math.sqrt(d2)) / d2; }, 0) / Math.PI;
+    expect(mean(film, 0) / expected).toBeCloseTo(1, 1.7);
+  });
+  it('three hundred glowing panels give what two halves of them give together, also where scattered rays meet them', async () => {
+    const panels = (from: number, to: number) => scene({
+      meshes: [floor(2), floor(0.05)], materials: [{ ...matte, metallic: 1, roughness: 0.4, baseColor: [0.8, 0.8, 0.8, 1] }, { ...grey(0), emission: [30, 30, 30], doubleSided: false }],
+      instances: [{ name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, ...Array.from({ length: 300 }, (_, i) => i).slice(from, to).map((i) => ({ name: `panel ${i}`, mesh: 1, material: 1, matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, (i % 20) * 0.3 - 3, 0.6 + (i % 7) * 0.1, Math.floor(i / 20) * 0.4 - 3, 1], mask: MASK_ALL & ~MASK_CAMERA }))],
+    });
+    const at = async (from: number, to: number) => mean(await shoot(panels(from, to), { ...spot(2048), settings: settings(8, 8, 1) }));
+    expect((await at(0, 300)) / ((await at(0, 150)) + (await at(150, 300)))).toBeCloseTo(1, 1.5);
+  });
+});
