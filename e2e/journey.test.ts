@@ -20,7 +20,7 @@ const statuses = async () => { const p = await project(); return (await get<Boar
 const until = async (what: () => Promise<boolean>, seconds = 240) => { for (let i = 0; i < seconds * 4; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 250)); } throw new Error('It did not come to that in time.'); };
 const cell = (camera: string, variant: string) => page.getByRole('gridcell', { name: new RegExp(`^${camera} in ${variant}:`) });
 
-beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage(); errors = watch(page); page.setDefaultTimeout(15_000); });
+beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage(); errors = watch(page); page.setDefaultTimeout(60_000); });
 afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
 
 /** Finds a part of the scene by name and selects it. */
@@ -125,9 +125,9 @@ describe('the first evening', () => {
     for (const [camera, variant] of [['Counter, close', 'Strong lamp · Blue kettle'], ['Kettle square', 'Base'], ['Kettle square', 'Strong lamp · Blue kettle']] as const) await cell(camera, variant).click({ modifiers: ['Control'] });
     await page.getByText('4 cells from 4 traces').waitFor();
     await page.getByRole('button', { name: 'Render 4 cells' }).click();
-    await page.locator('[data-status=rendering]').first().waitFor({ timeout: 20_000 });
+    await page.locator('[data-status=rendering]').first().waitFor({ timeout: 60_000 });
     await until(async () => (await statuses()).filter((c) => c.status === 'current').length === 4);
-    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 10_000 }).toBe(4); // without a reload
+    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 40_000 }).toBe(4); // without a reload
     const folder = join(home, 'output/harvest-fair');
     for (const [camera, size] of [['counter-close', [533, 300]], ['kettle-square', [500, 500]]] as const) for (const variant of ['base', 'strong-lamp-blue-kettle']) {
       const file = join(folder, camera, `${variant}_v001`), header = (await run('exrheader', [`${file}.exr`])).stdout, image = await sharp(`${file}.png`).metadata();
@@ -143,13 +143,13 @@ describe('the first evening', () => {
   it('a changed option turns exactly its cells out of date and says what changed; changed back, they are current', async () => {
     const p = await project(), option = p.options.find((o) => o.name === 'Strong lamp')!, set = (value: number) => fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }) });
     await set(25);
-    await expect.poll(() => page.locator('[data-status=outdated]').count(), { timeout: 10_000 }).toBe(2);
+    await expect.poll(() => page.locator('[data-status=outdated]').count(), { timeout: 40_000 }).toBe(2);
     await cell('Kettle square', 'Strong lamp · Blue kettle').click();
     await page.getByText('Why out of date').waitFor();
     await page.getByText('40 cd → 25 cd').waitFor();
     expect(await page.locator('[data-status=current]').count()).toBe(2);
     await set(40);
-    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 10_000 }).toBe(4);
+    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 40_000 }).toBe(4);
   });
 
   it('the board works from the keyboard', async () => {

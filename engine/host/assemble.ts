@@ -1,7 +1,7 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the document alone, so that a plan can count
 // bytes before anything is loaded; attach() brings the geometry and pixels in.
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
-import { type Value, type ResolvedState, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type Geometry, type Matrix, type Rgb, type SceneDocument, type TextureRef, determinant, halfHeightOf, lensRadiusM, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
@@ -23,6 +23,8 @@ export interface Selection {
   readonly lights: readonly EngineLight[];
   readonly environment: { readonly kind: EnvironmentKind; readonly scale: Vec3; readonly turnRad: number } | undefined;
   readonly verdicts: readonly Verdict[];
+  /** Paths of the objects that are drawn with ink; their look is made from the finished film. */
+  readonly inked: readonly string[];
 }
 
 export function select(document: SceneDocument, state: ResolvedState, camera: CameraSettings): Selection {
@@ -34,6 +36,7 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
     return own;
   };
   const shown = flag('object.shown'), seen = flag('object.seenByCamera'), reflected = flag('object.seenInReflections'), shadowing = flag('object.castsShadow');
+  const drawn = drawnLooks(state);
   const materialOf = (node: number, part: number): string => {
     const n = document.nodes[node]!, own = document.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
@@ -47,7 +50,7 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
     if (!v.keep) continue;
     const n = document.nodes[v.node]!;
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
-    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(materialOf(v.node, k)), matrix: world[v.node]!, mask }));
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix: world[v.node]!, mask }));
   }
   const lights: EngineLight[] = [];
   document.nodes.forEach((n, i) => {
@@ -57,7 +60,19 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
   });
   const kind = state.get('environment', 'environment.kind'), strength = num(state.get('environment', 'environment.strength')), tint = rgb(state.get('environment', 'environment.tint')), turn = num(state.get('environment', 'environment.turn'));
   const environment = isEnvironmentKind(kind) && kind !== 'none' && strength > 0 ? { kind, scale: scaled(tint, strength), turnRad: (turn * Math.PI) / 180 } : undefined;
-  return { meshes: meshes.list, textures: textures.list, materials: materialNames.list.map((m) => resolveMaterial(state, m, (t) => textures.of(t))), instances, lights, environment, verdicts };
+  return { meshes: meshes.list, textures: textures.list, materials: materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t)))), instances, lights, environment, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
+}
+
+/** Marks a material that is replaced by clay; no name begins so. */
+const CLAY = '\u0000clay ';
+const CLAY_COLOR = 0.55, CLAY_ROUGHNESS = 0.85;
+/** A material as clay: its form only. What glows goes on glowing, what is cut out stays cut out. */
+function clay(m: EngineMaterial): EngineMaterial {
+  const { normal, base } = m.textures ?? {}, cut = m.alphaMode === 'mask' || m.alphaMode === 'blend';
+  return {
+    ...(m.name !== undefined && { name: m.name }), baseColor: [CLAY_COLOR, CLAY_COLOR, CLAY_COLOR, m.baseColor[3]], metallic: 0, roughness: CLAY_ROUGHNESS, transmission: 0, ior: 1.5, specular: 0.5, emission: m.emission, normalScale: m.normalScale, attenuation: [0, 0, 0], doubleSided: m.doubleSided, solid: false,
+    ...(cut && { alphaMode: m.alphaMode!, alphaCutoff: m.alphaCutoff ?? 0.5 }), textures: { ...(normal && { normal }), ...(cut && base && { base }), ...(m.textures?.emission && { emission: m.textures.emission }) },
+  };
 }
 
 /** Gives each thing the next place when it is first asked for. */
@@ -102,11 +117,12 @@ function resolveLight(document: SceneDocument, state: ResolvedState, node: numbe
 }
 
 /** What a profile asks of the engine at a size. */
-export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }): RenderSettings => ({
-  ...size, maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: p.aovs.flatMap((a) => AOV_PLANES[a]), denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
+export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }, s: Pick<Selection, 'inked'>): RenderSettings => ({
+  ...size, maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])], denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
 /** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
 const NOISE_FLOOR_NITS = 0.05;
+const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
 const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
   depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'],
 };

@@ -7,6 +7,7 @@ export { emits } from './count.ts';
 export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
 export * from './exrLayers.ts';
+export { inked } from './inked.ts';
 export { cryptomatteId, hex } from './cryptomatte.ts';
 export { mipSizes } from './mips.ts';
 export { environmentTables } from './environmentTables.ts';

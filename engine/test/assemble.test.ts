@@ -2,7 +2,8 @@
 import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select } from '../host/index.ts';
+import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select, settingsOf } from '../host/index.ts';
+import { PROFILES } from '@variscen/core/plan';
 import { openNodeEngine } from '../host/node/index.ts';
 import { floor, sphere, translated } from './fixtures.ts';
 
@@ -43,6 +44,13 @@ describe('a look, assembled', () => {
     const d = await stall(), s = select(d, look(d, set('object:Stall/Kettle', 'object.material', 'Wood'), set('material:Wood', 'material.roughness', 0.1)), camera(d));
     expect(s.materials[s.instances[1]!.material]).toMatchObject({ roughness: 0.1 });
     expect(s.instances[0]!.material).toBe(s.instances[1]!.material);
+  });
+  it('becomes clay, or is drawn with ink, with all that stands in it, unless that says otherwise', async () => {
+    const d = await stall(), all = select(d, look(d, set('object:Stall', 'object.drawn', 'clay'), set('object:Stall/Kettle', 'object.drawn', 'own'), set('object:Lantern', 'object.drawn', 'ink')), camera(d)), of = (name: string) => all.materials[all.instances.find((i) => i.name === name)!.material]!;
+    expect(of('Stall/Counter')).toMatchObject({ name: 'Wood', baseColor: [0.55, 0.55, 0.55, 1], metallic: 0 });
+    expect(of('Stall/Kettle')).toMatchObject({ name: 'Copper', baseColor: [0.5, 0.4, 0.3, 1] });
+    expect(all.inked).toEqual(['Lantern/Paper']);
+    expect(settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, all).planes).toEqual(expect.arrayContaining(['albedo', 'objects', 'depth', 'normal', 'emission']));
   });
   it('turns lights off, scales them, and drops them at no strength', async () => {
     const d = await stall(), lights = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).lights;

@@ -4,3 +4,4 @@ export * from './properties.ts';
 export * from './resolve.ts';
 export * from './fingerprint.ts';
 export * from './layers.ts';
+export * from './drawn.ts';

@@ -38,6 +38,10 @@ export class SceneIndex {
 
 const object = <T extends Value>(value: T) => (s: SceneIndex, path: string): T | undefined => (s.node(path) ? value : undefined);
 
+/** How an object, and all in it that says nothing else, is drawn. */
+export const DRAWN_LOOKS = [{ id: 'group', label: 'As its group' }, { id: 'own', label: 'Its materials' }, { id: 'clay', label: 'Clay' }, { id: 'ink', label: 'Flat steps and ink' }] as const;
+export type DrawnLook = Exclude<(typeof DRAWN_LOOKS)[number]['id'], 'group'>;
+
 export const PROPERTIES: readonly Property[] = [
   { id: 'light.on', facet: 'lighting', on: 'light', label: 'On', type: 'boolean', base: (s, p) => (s.light(p) ? true : undefined), linearInLight: true },
   { id: 'light.intensity', facet: 'lighting', on: 'light', label: 'Strength', type: 'number', min: 0, max: 1e6, step: 0.1, scale: 'log', unit: (s, p) => { const l = s.light(p); return l ? LIGHT_UNITS[l.type] : ''; }, base: (s, p) => s.light(p)?.intensity, linearInLight: true },
@@ -50,6 +54,7 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'environment.tint', facet: 'environment', on: 'environment', label: 'Tint', type: 'color', base: () => [1, 1, 1], linearInLight: true },
 
   { id: 'object.material', facet: 'materials', on: 'object', label: 'Material', type: 'choice', choices: (s) => s.document.materials.map((m) => ({ value: m.name, label: m.name })), base: (s, p) => { const n = s.node(p); return n?.parts?.length === 1 ? s.document.materials[n.parts[0]!.material]!.name : undefined; } },
+  { id: 'object.drawn', facet: 'materials', on: 'object', label: 'Drawn as', type: 'choice', choices: () => DRAWN_LOOKS.map((d) => ({ value: d.id, label: d.label })), base: object<string>('group') },
   { id: 'material.baseColor', facet: 'materials', on: 'material', label: 'Base colour', type: 'color', base: (s, m) => s.material(m)?.baseColor },
   { id: 'material.metallic', facet: 'materials', on: 'material', label: 'Metalness', type: 'number', min: 0, max: 1, step: 0.01, unit: '', base: (s, m) => s.material(m)?.metallic },
   { id: 'material.roughness', facet: 'materials', on: 'material', label: 'Roughness', type: 'number', min: 0, max: 1, step: 0.01, unit: '', base: (s, m) => s.material(m)?.roughness },

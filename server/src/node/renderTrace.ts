@@ -3,7 +3,7 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, attach, engineCamera, exrLayers, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, inked, attach, engineCamera, exrLayers, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import type { ServerClient } from './client.ts';
@@ -26,7 +26,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     });
     const { widthPx, heightPx, profile } = lease;
-    const plan = await opened.load(engineScene, settingsOf(profile, { widthPx, heightPx }));
+    const plan = await opened.load(engineScene, settingsOf(profile, { widthPx, heightPx }, selection));
     const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
       camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
@@ -39,7 +39,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       },
     });
     await previewing;
-    const picture = opened.picture(), denoised = profile.denoise > 0 ? await opened.denoise(signal) : undefined, film = denoised ? blend(picture.rgba, denoised, profile.denoise) : picture.rgba, layers = exrLayers(picture, { ...(denoised && { delivered: film }), aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
+    const picture = opened.picture(), denoised = profile.denoise > 0 ? await opened.denoise(signal) : undefined, smooth = denoised ? blend(picture.rgba, denoised, profile.denoise) : picture.rgba, film = selection.inked.length ? inked(picture, smooth, selection.inked) : smooth, layers = exrLayers(picture, { ...(film !== picture.rgba && { delivered: film }), aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
       await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: layers.channels, metadata: { ...cell.metadata, ...layers.metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));

@@ -32,7 +32,7 @@ async function runPlan(t: PlanTask): Promise<PlannedTrace[]> {
     const culled = select(document, state, trace.camera), whole = trace.camera.cullMarginPct === null ? culled : select(document, state, { ...trace.camera, cullMarginPct: null });
     const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
     const common = { objects: culled.verdicts.filter((v) => v.keep).length, dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null };
-    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }), none = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
+    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), none = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
     try {
       const a = planMemory(countSelection(document, culled, settings, t.threads)), b = planMemory(countSelection(document, whole, settings, t.threads));
       out.push({ ...common, bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: null });

@@ -39,7 +39,8 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
             <span>Memory, most</span><b>{bytes(most)}</b>
             {culls && <><span>… without culling</span><b>{bytes(mostWithout)}</b><span>Left out</span><b>{plural(dropped, 'object')}</b></>}
             <span>Frame</span><b>{[...new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`))].slice(0, 2).join(', ')}{new Set(p.traces.map((t) => `${t.widthPx} × ${t.heightPx}`)).size > 2 ? ' …' : ''}</b>
-            <span>Samples</span><b>{p.profile.noise === null ? count(p.profile.samples) : `to ${percent(p.profile.noise)} noise, ${count(p.profile.samples)} at most`}</b>
+            <span>Samples</span><b>{count(p.profile.samples)}{p.profile.noise !== null && ' at most'}</b>
+            {p.profile.noise !== null && <><span>Noise</span><b>down to {percent(p.profile.noise)}</b></>}
             <span>Denoised</span><b>{p.profile.denoise === 0 ? 'no' : p.profile.denoise === 1 ? 'yes' : percent(p.profile.denoise)}</b>
             {p.profile.aovs.length > 0 && <><span>Layers</span><b title={p.profile.aovs.join(', ')}>{p.profile.aovs.length <= 2 ? p.profile.aovs.join(', ') : `${p.profile.aovs.slice(0, 2).join(', ')} and ${p.profile.aovs.length - 2} more`}</b></>}
           </div>

@@ -1,7 +1,7 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
 import { generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
-import { type ResolvedState, type Value, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import { type CameraSettings, type Matrix, type SceneDocument, type TextureRef, halfHeightOf, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
@@ -25,6 +25,7 @@ export class Viewport {
   private readonly outline = new THREE.Box3Helper(new THREE.Box3(), 0xc8e64a);
   private readonly geometries = new Map<number, THREE.BufferGeometry>();
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
+  private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
   private readonly textures = new Map<string, THREE.Texture>();
   private readonly observer: ResizeObserver;
   private world: Matrix[] = [];
@@ -64,7 +65,7 @@ export class Viewport {
     this.observer.disconnect();
     this.controls.dispose();
     for (const g of this.geometries.values()) g.dispose();
-    for (const m of this.materials.values()) m.dispose();
+    for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
     for (const t of this.textures.values()) t.dispose();
     this.environmentTarget?.dispose();
     (this.scene.background as THREE.Texture | null)?.dispose();
@@ -98,13 +99,13 @@ export class Viewport {
   private rebuild(): void {
     const { state, document } = this;
     if (!state || this.closed) return;
-    const lists = new Map<string, { mesh: number; material: string; nodes: number[] }>(), shown: boolean[] = [];
+    const lists = new Map<string, { mesh: number; material: string; drawn: DrawnLook; nodes: number[] }>(), shown: boolean[] = [], drawn = drawnLooks(state);
     document.nodes.forEach((n, i) => {
       shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
       if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
       n.parts.forEach((p) => {
-        const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : document.materials[p.material]!.name, key = `${p.mesh} ${material}`;
-        const list = lists.get(key) ?? { mesh: p.mesh, material, nodes: [] };
+        const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : document.materials[p.material]!.name, key = `${p.mesh} ${material} ${drawn[i]}`;
+        const list = lists.get(key) ?? { mesh: p.mesh, material, drawn: drawn[i]!, nodes: [] };
         list.nodes.push(i);
         lists.set(key, list);
       });
@@ -112,10 +113,10 @@ export class Viewport {
     for (const child of [...this.objects.children]) { (child as THREE.InstancedMesh).dispose(); this.objects.remove(child); }
     const matrix = new THREE.Matrix4();
     let triangles = 0;
-    for (const { mesh, material, nodes } of lists.values()) {
+    for (const { mesh, material, drawn: looks, nodes } of lists.values()) {
       const geometry = this.geometries.get(mesh);
       if (!geometry) continue;
-      const instanced = new THREE.InstancedMesh(geometry, this.material(material, state), nodes.length);
+      const instanced = new THREE.InstancedMesh(geometry, looks === 'own' ? this.material(material, state) : this.drawnMaterial(material, looks, state), nodes.length);
       nodes.forEach((n, k) => instanced.setMatrixAt(k, matrix.fromArray(this.world[n]!)));
       instanced.userData['nodes'] = nodes;
       instanced.computeBoundingSphere();
@@ -144,6 +145,15 @@ export class Viewport {
     // glass is only hinted at here; the renderer refracts it
     const clear = number(get('transmission'));
     m.transparent = clear > 0; m.opacity = 1 - 0.7 * clear; m.depthWrite = clear === 0;
+    return m;
+  }
+
+  /** Clay, or the flat tones of the drawn look; its lines are for the renderer. */
+  private drawnMaterial(name: string, looks: DrawnLook, state: ResolvedState): THREE.Material {
+    const own = this.material(name, state), key = `${looks} ${looks === 'clay' ? own.side : name}`;
+    let m = this.drawn.get(key);
+    if (!m) this.drawn.set(key, (m = looks === 'clay' ? new THREE.MeshStandardMaterial({ color: 0xc2c2c2, roughness: 0.85, side: own.side }) : new THREE.MeshToonMaterial({ side: own.side, map: own.map })));
+    if (m instanceof THREE.MeshToonMaterial) m.color.copy(own.color);
     return m;
   }
 
