@@ -89,7 +89,7 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
     const shot = await shotOf(demo, name), settings = basics(480, 270), truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
     await withEngine(2, shot, { ...settings, denoise: true }, async (e) => {
       await e.render({ camera: shot.camera, samples: 32 });
-      const raw32 = relativeError(e.picture().rgba, 4, truth), denoised = relativeError(await e.denoise(), 3, truth);
+      const raw32 = relativeError(e.picture().rgba, 4, truth), denoised = relativeError((await e.denoise()).rgb, 3, truth);
       await e.render({ camera: shot.camera, samples: 480 }, 32);
       const raw512 = relativeError(e.picture().rgba, 4, truth);
       emit({ name: `${label}-raw32`, value: raw32, unit: 'relative mean squared error' });

@@ -1,7 +1,7 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the document alone, so that a plan can count
 // bytes before anything is loaded; attach() brings the geometry and pixels in.
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
-import { type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type Geometry, type Matrix, type Rgb, type SceneDocument, type TextureRef, determinant, halfHeightOf, lensRadiusM, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
@@ -9,11 +9,12 @@ import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/lay
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
 import { glow } from './areaLights.ts';
-import { type EngineCamera, type EngineInstance, type EngineLight, type EngineMaterial, type EngineScene, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
+import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineInstance, type EngineLight, type EngineMaterial, type EngineScene, type EnvironmentInput, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
 
 /** Rows of the generated environments. */
-const ENVIRONMENT_HEIGHT = 128;
+const ENVIRONMENT_HEIGHT = 128, SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
 
+export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'>; readonly scale: Vec3; readonly turnRad: number }
 export interface Selection {
   /** Indices into the document, in its order; instances and materials refer to places in these lists. */
   readonly meshes: readonly number[];
@@ -21,7 +22,12 @@ export interface Selection {
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly EngineInstance[];
   readonly lights: readonly EngineLight[];
-  readonly environment: { readonly kind: EnvironmentKind; readonly scale: Vec3; readonly turnRad: number } | undefined;
+  readonly environment: SelectedSky | undefined;
+  readonly environmentInputs: Partial<Readonly<Record<EnvironmentInput, SelectedSky | 'none'>>>;
+  readonly environmentGroup: number;
+  readonly fog: EngineFog | undefined;
+  /** Names of the light groups in use; lights, emitting instances and the environment refer to them by place. */
+  readonly lightGroups: readonly string[];
   readonly verdicts: readonly Verdict[];
   /** Paths of the objects that are drawn with ink; their look is made from the finished film. */
   readonly inked: readonly string[];
@@ -52,17 +58,23 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
     n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix: world[v.node]!, mask }));
   }
-  const lights: EngineLight[] = [];
+  const lights: EngineLight[] = [], groups = new Places<string>(), groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i] || determinant(world[i]!) === 0) return;
     const light = resolveLight(document, state, i, world[i]!);
-    if (light) lights.push(light);
+    if (light) lights.push({ ...light, lightGroup: groupOf(state.get(lightTarget(n.path), 'light.group')) });
   });
-  const kind = state.get('environment', 'environment.kind'), strength = num(state.get('environment', 'environment.strength')), tint = rgb(state.get('environment', 'environment.tint')), turn = num(state.get('environment', 'environment.turn'));
-  const environment = isEnvironmentKind(kind) && kind !== 'none' && strength > 0 ? { kind, scale: scaled(tint, strength), turnRad: (turn * Math.PI) / 180 } : undefined;
-  return { meshes: meshes.list, textures: textures.list, materials: materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t)))), instances, lights, environment, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
+  const environment = (p: string) => state.get('environment', `environment.${p}`), scale = scaled(rgb(environment('tint')), num(environment('strength'))), turnRad = (num(environment('turn')) * Math.PI) / 180;
+  const sky = (kind: Value | undefined): SelectedSky | undefined => (isEnvironmentKind(kind) && kind !== 'none' && Math.max(...scale) > 0 ? { kind, scale, turnRad } : undefined);
+  const environmentInputs: Partial<Record<EnvironmentInput, SelectedSky | 'none'>> = {};
+  for (const [input, property] of SKY_INPUTS) { const kind = environment(property); if (kind !== 'same' && kind !== environment('kind')) environmentInputs[input] = sky(kind) ?? 'none'; }
+  const fog: EngineFog | undefined = num(environment('fogDensity')) > 0 ? { extinctionPerM: num(environment('fogDensity')), albedo: rgb(environment('fogColor')), anisotropy: num(environment('fogForward')), topM: num(environment('fogTop')) } : undefined;
+  const environmentGroup = groupOf(environment('group')), materials = materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t))));
+  const grouped = instances.map((i) => { const m = materials[i.material]!; return emits(m) ? { ...i, lightGroup: groupOf(state.get(materialTarget(m.name!), 'material.lightGroup')) } : i; });
+  return { meshes: meshes.list, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
 }
 
+const SKY_INPUTS = [['camera', 'seen'], ['reflection', 'reflected'], ['refraction', 'refracted']] as const;
 /** Marks a material that is replaced by clay; no name begins so. */
 const CLAY = '\u0000clay ';
 const CLAY_COLOR = 0.55, CLAY_ROUGHNESS = 0.85;
@@ -117,14 +129,14 @@ function resolveLight(document: SceneDocument, state: ResolvedState, node: numbe
 }
 
 /** What a profile asks of the engine at a size. */
-export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }, s: Pick<Selection, 'inked'>): RenderSettings => ({
-  ...size, maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])], denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
+export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }, s: Pick<Selection, 'inked' | 'lightGroups'>): RenderSettings => ({
+  ...size, ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }), maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])], denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
 /** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
 const NOISE_FLOOR_NITS = 0.05;
 const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
 const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
-  depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'],
+  depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'], lightGroups: [],
 };
 
 /** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
@@ -140,7 +152,7 @@ export function countSelection(document: SceneDocument, s: Selection, settings: 
     for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
   }
   return countJob({
-    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT },
+    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && SKY_SIZE, environmentInputs: Object.values(s.environmentInputs).filter((e) => e !== 'none').map(() => SKY_SIZE),
   }, settings, threads);
 }
 
@@ -152,10 +164,13 @@ export interface SelectionData {
 }
 
 export async function attach(document: SceneDocument, s: Selection, data: SelectionData): Promise<EngineScene> {
-  const meshes = await Promise.all(s.meshes.map(async (i) => ({ name: document.meshes[i]!.name, accelerationBytes: document.meshes[i]!.accelerationBytes, ...(await data.geometry(i)) })));
+  const meshes = await Promise.all(s.meshes.map(async (i) => ({ name: document.meshes[i]!.name, accelerationBytes: document.meshes[i]!.accelerationBytes, contentKey: document.meshes[i]!.blob, ...(await data.geometry(i)) })));
   const textures = await Promise.all(s.textures.map(async (i) => { const t = document.textures[i]!; return { name: t.name, width: t.width, height: t.height, data: await data.pixels(i) }; }));
-  const map = s.environment && generateEnvironment(s.environment.kind, ENVIRONMENT_HEIGHT);
-  return { meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && map && { ...map, scale: s.environment.scale, turnRad: s.environment.turnRad } };
+  const map = (sky: SelectedSky): EngineEnvironment => ({ ...generateEnvironment(sky.kind, ENVIRONMENT_HEIGHT), scale: sky.scale, turnRad: sky.turnRad });
+  return {
+    meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && map(s.environment), environmentGroup: s.environmentGroup, fog: s.fog,
+    environmentInputs: Object.fromEntries(Object.entries(s.environmentInputs).map(([input, sky]) => [input, sky === 'none' ? sky : map(sky)])),
+  };
 }
 
 export const engineCamera = (c: CameraSettings): EngineCamera => ({

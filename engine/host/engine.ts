@@ -5,6 +5,7 @@ import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
 import { type Evidence, type Picture, readEvidence, readPicture } from './film.ts';
 import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory, tilesOf } from './memoryPlan.ts';
+import type { MeshCache } from './meshCache.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import { EngineError, type EngineCamera, type EngineMesh, type EngineScene, type RenderSettings, planesOf, regionOf } from './scene.ts';
@@ -14,6 +15,8 @@ export interface EngineOptions {
   readonly module: WebAssembly.Module;
   readonly spawn: SpawnThread;
   readonly threads: number;
+  /** Structures of meshes from earlier jobs. */
+  readonly meshCache?: MeshCache | undefined;
 }
 
 export interface Progress {
@@ -51,19 +54,21 @@ export interface RenderStats {
 /** The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A few kilobytes. */
 const TABLES = new Map<string, Float32Array>();
 
+export interface Denoised { readonly rgb: Float32Array; readonly groups?: Float32Array }
+
 interface Loaded { readonly plan: MemoryPlan; readonly settings: RenderSettings; readonly scene: EngineScene }
 
 export class Engine {
   private job: Loaded | undefined;
-  private constructor(private readonly pool: KernelPool) {}
+  private constructor(private readonly pool: KernelPool, private readonly meshCache: MeshCache | undefined) {}
 
-  static async open({ module, spawn, threads }: EngineOptions): Promise<Engine> {
+  static async open({ module, spawn, threads, meshCache }: EngineOptions): Promise<Engine> {
     const pool = await KernelPool.open(spawn, module, threads);
-    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass || (await pool.call(0, 'denoiseScratchBytes', 1000)) !== denoiseScratchBytes(1000)) {
+    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass || (await pool.call(0, 'denoiseScratchBytes', 1000, 2)) !== denoiseScratchBytes(1000, 2)) {
       await pool.close();
       throw new EngineError('KERNEL_FAILED', 'The kernel is of another build than the program around it. Build again.');
     }
-    return new Engine(pool);
+    return new Engine(pool, meshCache);
   }
 
   close(): Promise<void> { return this.pool.close(); }
@@ -109,12 +114,14 @@ export class Engine {
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory), roots: number[] = [];
     for (const [i, m] of scene.meshes.entries()) {
-      const place = plan.meshes[i]!;
+      const place = plan.meshes[i]!, known = m.contentKey && this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
       packMesh(v, m, place);
+      if (known) { roots.push(known); continue; }
       v.f32.set(m.positions, plan.build.positions >> 2);
       roots.push(await this.pool.call(0, 'buildMesh', plan.build.positions, place.indices, m.indices.length / 3, plan.build.records, plan.build.scratch, place.acceleration));
       const built = (await this.pool.call(0, 'buildEnd')) - place.acceleration;
       if (built !== acceleration[i]) throw new EngineError('BAD_MESH', `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`);
+      if (m.contentKey) this.meshCache?.put(m.contentKey, this.pool.memory.buffer, place.acceleration, built, roots.at(-1)!);
     }
     packScene(v, scene, plan, settings, roots);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
@@ -182,11 +189,11 @@ export class Engine {
   }
 
   /**
-   * Denoises the film so far: r, g, b a pixel, in nits. Needs settings.denoise at load.
-   * Bit for bit the same on any number of threads.
+   * Denoises the film so far: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups, which add up to it. Needs
+   * settings.denoise at load. Bit for bit the same on any number of threads.
    */
-  denoise(signal?: AbortSignal): Promise<Float32Array> { return this.inTurn(() => this.denoiseNow(signal)); }
-  private async denoiseNow(signal: AbortSignal | undefined): Promise<Float32Array> {
+  denoise(signal?: AbortSignal): Promise<Denoised> { return this.inTurn(() => this.denoiseNow(signal)); }
+  private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
     const { plan, settings } = this.loaded(), region = regionOf(settings), job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
     if (!settings.denoise) throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
     job[K.JOB_NEXT_TILE / 4] = 0; job[K.JOB_TILES_DONE / 4] = 0;
@@ -198,7 +205,8 @@ export class Engine {
       signal?.removeEventListener('abort', cancel);
     }
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-    return new Float32Array(this.pool.memory.buffer, plan.denoised, region.widthPx * region.heightPx * 3).slice();
+    const floats = region.widthPx * region.heightPx * 3, groups = settings.lightGroups ?? 0, read = (from: number, n: number) => new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
+    return { rgb: read(0, floats), ...(groups > 0 && { groups: read(floats, floats * groups) }) };
   }
 
   private loaded(): Loaded {

@@ -8,6 +8,8 @@ export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
 export * from './exrLayers.ts';
 export { inked } from './inked.ts';
+export * from './finish.ts';
+export { MeshCache } from './meshCache.ts';
 export { cryptomatteId, hex } from './cryptomatte.ts';
 export { mipSizes } from './mips.ts';
 export { environmentTables } from './environmentTables.ts';

@@ -16,7 +16,7 @@ export interface KernelExports {
   glassTableBytes(): number;
   fillEnergyTables(tables: number, stretched: number): void;
   fillGlassTable(table: number, ior: number): void;
-  denoiseScratchBytes(width: number): number;
+  denoiseScratchBytes(width: number, groups: number): number;
   denoiseBands(job: number, scratch: number, out: number): void;
   renderTiles(job: number, scratch: number): void;
   surfaceAt(job: number, hit: number, instance: number, x: number, y: number, z: number, record: number): void;

@@ -77,7 +77,7 @@ export interface MemoryPlan {
   readonly film: number;
   readonly planes: Partial<Readonly<Record<PlaneName, number>>>;
   readonly tileState: number;
-  /** The denoised picture, 3 floats a pixel. */
+  /** The denoised picture, 3 floats a pixel, then each light group's. */
   readonly denoised: number;
   readonly denoiseScratch: number;
   readonly denoiseStride: number;
@@ -95,8 +95,8 @@ const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterC
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
 export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 16 * 32 * 4 } as const;
-/** Bytes of a thread's denoiser scratch for a film so wide, as denoise.ts lays it out. */
-export const denoiseScratchBytes = (widthPx: number): number => (((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) * 4) * (12 * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) + K.DENOISE_BAND + 2 * K.DENOISE_PATCH + 1 + 4 * K.DENOISE_BAND) + 64;
+/** Bytes of a thread's denoiser scratch for a film so wide with so many light groups, as denoise.ts lays it out. */
+export const denoiseScratchBytes = (widthPx: number, groups: number): number => (((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) * 4) * ((12 + 3 * groups) * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) + K.DENOISE_BAND + 2 * K.DENOISE_PATCH + 1 + (4 + 3 * groups) * K.DENOISE_BAND) + 64;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
 export const topLevelBytes = (instances: number): number => (instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64);
@@ -108,6 +108,13 @@ export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number
 
 /** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
 export function planMemory(counts: JobCounts): MemoryPlan {
+  const plan = layOut(counts);
+  checkBudget(plan, Infinity);
+  return plan;
+}
+
+/** As planMemory, however much it is: for showing what a job would need. */
+export function layOut(counts: JobCounts): MemoryPlan {
   let top = K.FIRST_ADDRESS;
   const bytes: Record<MemoryCategory, number> = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
   const take = (category: MemoryCategory, size: number, align = 16): number => {
@@ -152,14 +159,13 @@ export function planMemory(counts: JobCounts): MemoryPlan {
   const planes: Partial<Record<PlaneName, number>> = {};
   for (const p of planesOf(settings)) planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
   const tileState = take('film', tilesOf(region) * 4);
-  const denoised = settings.denoise ? take('film', pixels * 12 + 16) : 0, denoiseStride = settings.denoise ? Math.ceil(denoiseScratchBytes(region.widthPx) / 64) * 64 : 0, denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
+  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0, denoiseStride = settings.denoise ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64 : 0, denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride = Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
   if (temporaryEnd > top) { bytes.scratch += temporaryEnd - top; top = temporaryEnd; }
-  if (top > MAX_BYTES) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(top)}, and one job can hold 4 GiB at most. ${largest(bytes)}`);
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
@@ -178,7 +184,8 @@ function largest(bytes: MemoryBytes): string {
   const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]), first = order[0]!;
   return `Largest are ${order.slice(0, 3).map((c) => `${c} with ${size(bytes[c])}`).join(', ')}. To save most, ${REMEDY[first]}.`;
 }
-/** @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget */
-export function checkBudget(plan: MemoryPlan, budgetBytes: number): void {
-  if (plan.totalBytes > budgetBytes) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(plan.totalBytes)}, the budget is ${size(budgetBytes)}. ${largest(plan.bytes)}`);
+/** @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget or over what one job can hold */
+export function checkBudget(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): void {
+  const limit = Math.min(budgetBytes, MAX_BYTES);
+  if (plan.totalBytes > limit) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(plan.totalBytes)}, ${limit === MAX_BYTES ? 'and one job can hold 4 GiB at most' : `the budget is ${size(limit)}`}. ${largest(plan.bytes)}`);
 }

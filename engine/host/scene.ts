@@ -15,6 +15,8 @@ export interface EngineMesh {
   readonly colors?: Float32Array | undefined;
   /** Bytes of this mesh's acceleration structure, as measureMesh gave them; measured on load where absent. */
   readonly accelerationBytes?: number | undefined;
+  /** Tells meshes apart whatever their name: the same key, the same geometry. Without one, structures are not kept for later jobs. */
+  readonly contentKey?: string | undefined;
 }
 
 export interface EngineTexture {

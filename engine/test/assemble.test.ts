@@ -52,6 +52,18 @@ describe('a look, assembled', () => {
     expect(all.inked).toEqual(['Lantern/Paper']);
     expect(settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, all).planes).toEqual(expect.arrayContaining(['albedo', 'objects', 'depth', 'normal', 'emission']));
   });
+  it('has skies of its own for the camera, for reflections and for glass, fog, and light groups', async () => {
+    const d = await stall(), all = select(d, look(d, set('environment', 'environment.kind', 'noon'), set('environment', 'environment.seen', 'none'), set('environment', 'environment.reflected', 'dusk'), set('environment', 'environment.refracted', 'noon'), set('environment', 'environment.strength', 2), set('environment', 'environment.fogDensity', 0.1), set('environment', 'environment.fogTop', 3), set('light:Panel', 'light.group', '4'), set('material:Paper', 'material.lightGroup', '2')), camera(d));
+    expect(all.environment).toMatchObject({ kind: 'noon', scale: [2, 2, 2] });
+    expect(all.environmentInputs).toMatchObject({ camera: 'none', reflection: { kind: 'dusk', scale: [2, 2, 2] } });
+    expect(all.environmentInputs.refraction).toBeUndefined();
+    expect(all.fog).toEqual({ extinctionPerM: 0.1, albedo: [0.9, 0.9, 0.9], anisotropy: 0.4, topM: 3 });
+    const group = (i: number | undefined) => all.lightGroups[i!];
+    expect([...all.lights.map((l) => group(l.lightGroup)), group(all.instances.find((i) => i.name === 'Lantern/Paper')!.lightGroup), group(all.environmentGroup)]).toEqual(['1', '4', '2', '1']);
+    expect(settingsOf(PROFILES[2]!, { widthPx: 8, heightPx: 8 }, all).lightGroups).toBe(3);
+    expect(select(d, look(d), camera(d))).toMatchObject({ environmentInputs: {}, fog: undefined, lightGroups: ['1'] });
+    expect(settingsOf(PROFILES[2]!, { widthPx: 8, heightPx: 8 }, select(d, look(d), camera(d))).lightGroups).toBeUndefined();
+  });
   it('turns lights off, scales them, and drops them at no strength', async () => {
     const d = await stall(), lights = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).lights;
     expect(lights(set('light:Lantern/Flame', 'light.intensity', 9), set('light:Lantern/Flame', 'light.color', [1, 0.5, 0]))[0]).toMatchObject({ intensityCd: [9, 4.5, 0] });
@@ -64,7 +76,7 @@ describe('a look, assembled', () => {
     expect(names(set('material:Wood', 'material.emissionStrength', 3))).toContain('Crate');
   });
   it('takes exactly the memory that was counted from the document alone', async () => {
-    const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
+    const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.seen', 'noon'), set('environment', 'environment.reflected', 'none')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
     try {
       const scene = await attach(d, s, { geometry: (i) => Promise.resolve(shapes[i]!), pixels: () => Promise.reject(new Error('no textures')) });
       const taken = await engine.load(scene, size);

@@ -136,10 +136,21 @@ describe('the denoiser', () => {
   it('comes much nearer to the truth than what it was given, keeps the texture, and gives the same bits on any number of threads', async () => {
     const checks = new Uint8Array(64 * 64 * 4).map((_, i) => (i % 4 === 3 ? 255 : (((i >> 2) % 64 >> 3) + (i >> 2 >> 9)) % 2 ? 200 : 60));
     const what = { ...room(), meshes: [{ ...floor(3), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) }, ...room().meshes.slice(1)], textures: [{ name: 'tiles', width: 64, height: 64, data: checks }], materials: [{ ...room().materials[0]!, textures: { base: { texture: 0, srgb: true, uvSet: 0 as const, wrapS: 'repeat' as const, wrapT: 'repeat' as const, matrix: [1, 0, 0, 0, 1, 0] as const } } }, ...room().materials.slice(1)] };
-    const s = { ...settings(128, 72, 5), denoise: true }, run = async (threads: number) => { const e = await openNodeEngine(threads); try { await e.load(what, s); await e.render({ camera, samples: 16 }); return { raw: e.picture().rgba, clean: await e.denoise() }; } finally { await e.close(); } };
+    const s = { ...settings(128, 72, 5), denoise: true }, run = async (threads: number) => { const e = await openNodeEngine(threads); try { await e.load(what, s); await e.render({ camera, samples: 16 }); return { raw: e.picture().rgba, clean: (await e.denoise()).rgb }; } finally { await e.close(); } };
     const { raw, clean } = await run(1), truth = (await take(what, { ...s, denoise: false, seed: 9 }, 400, 2)).rgba;
     const error = (p: Float32Array, stride: number) => { let sum = 0; for (let i = 0; i < 128 * 72; i++) for (let c = 0; c < 3; c++) { const d = p[i * stride + c]! - truth[i * 4 + c]!; sum += d * d / (truth[i * 4 + c]! ** 2 + 0.01); } return sum; };
     expect(error(clean, 3)).toBeLessThan(0.35 * error(raw, 4));
     expect((await run(2)).clean).toEqual(clean);
+  });
+
+  it('cleans each light group, and they still add up to the picture', async () => {
+    const what = { ...room(), environmentGroup: 1 }, e = await openNodeEngine(2);
+    try {
+      await e.load(what, { ...settings(64, 36, 5), denoise: true, lightGroups: 2 });
+      await e.render({ camera, samples: 16 });
+      const { rgb, groups } = await e.denoise(), raw = e.picture().planes.groups!, n = rgb.length, spread = (p: Float32Array, g: number) => { let sum = 0; for (let y = 20; y < 34; y++) for (let x = 1; x < 63; x++) { const i = g * n + (y * 64 + x) * 3; sum += Math.abs(p[i]! - p[i + 3]!); } return sum; };
+      for (let i = 0; i < n; i++) expect(groups![i]! + groups![n + i]!).toBeCloseTo(rgb[i]!, 4);
+      for (const g of [0, 1]) { expect(spread(raw, g)).toBeGreaterThan(0); expect(spread(groups!, g)).toBeLessThan(0.6 * spread(raw, g)); }
+    } finally { await e.close(); }
   });
 });

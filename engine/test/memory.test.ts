@@ -1,8 +1,8 @@
 // Memory is what was planned, and bad input is refused by name.
 import { describe, expect, it } from 'vitest';
-import { planMemory, topLevelBytes } from '../host/index.ts';
+import { MASK_ALL, MeshCache, planMemory, topLevelBytes } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { constantSky, floor, matte, one, scene, settings, sphere } from './fixtures.ts';
+import { IDENTITY, constantSky, floor, frontCamera, matte, one, scene, settings, sphere, translated } from './fixtures.ts';
 
 const withEngine = async <T>(work: (e: Awaited<ReturnType<typeof openNodeEngine>>) => Promise<T>): Promise<T> => {
   const engine = await openNodeEngine(1, true);
@@ -34,6 +34,26 @@ describe('memory', () => {
   it('beyond the budget is refused before it is taken', () => withEngine(async (e) => {
     await expect(e.load(scene(one(sphere(20))), settings(4000, 4000), 50 * 2 ** 20)).rejects.toMatchObject({ code: 'OUT_OF_MEMORY' });
   }));
+
+  it('of structures built before is copied instead of built again: the same picture to the bit, anywhere in memory; the oldest go first', async () => {
+    const cache = new MeshCache(2 ** 20), ball = { ...sphere(24), contentKey: 'ball' }, ground = { ...floor(4), contentKey: 'ground' }, camera = frontCamera(4, 0.5);
+    const shot = async (meshCache: MeshCache | undefined, extra: number) => {
+      const engine = await openNodeEngine(1, true, meshCache), meshes = [...Array.from({ length: extra }, (_, i) => ({ ...sphere(6 + i), name: `other ${i}` })), ball, ground];
+      try {
+        await engine.load(scene({ meshes, materials: [matte], instances: [{ name: 'ball', mesh: extra, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'ground', mesh: extra + 1, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL }], environment: constantSky(1) }), settings(32));
+        await engine.render({ camera, samples: 4 });
+        return engine.picture().rgba;
+      } finally { await engine.close(); }
+    };
+    const built = await shot(undefined, 0), first = await shot(cache, 0);
+    expect(cache.size).toBe(2);
+    expect([first, await shot(cache, 0), await shot(cache, 3)]).toEqual([built, built, built]);
+    cache.limit(cache.bytes - 1);
+    expect(cache.size).toBe(1);
+    expect(await shot(cache, 1)).toEqual(built);
+    cache.limit(0);
+    expect([cache.size, cache.bytes]).toEqual([0, 0]);
+  });
 
   it('beyond 4 GiB is refused with the largest part named', () => {
     expect(() => planMemory({ meshes: [], materials: 0, textureUses: 0, textures: [{ width: 40000, height: 40000 }], glasses: 0, stretched: false, instances: 0, lights: 0, emissiveTriangles: [], settings: settings(1), threads: 1 })).toThrow(/textures/);

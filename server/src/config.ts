@@ -1,6 +1,6 @@
 // Settings of the processes, read from the environment once.
 import { join } from 'node:path';
-import { homedir } from 'node:os';
+import { homedir, totalmem } from 'node:os';
 
 export interface Config {
   readonly home: string;
@@ -9,6 +9,7 @@ export interface Config {
   /** Shared by the server and the nodes that the supervisor starts. */
   readonly nodeToken: string;
   readonly webFolder: string | null;
+  readonly memoryBudgetBytes: number;
 }
 export const VERSION = '0.1.0';
 export const DEFAULT_PORT = 4460;
@@ -17,7 +18,16 @@ export const homeFolder = (): string => process.env['VARISCEN_HOME'] || (process
 export const assetsFolder = (home: string): string => join(home, 'assets');
 export const outputFolder = (home: string): string => join(home, 'output');
 
+/** What one trace may take, with what its node keeps for later ones: VARISCEN_MEMORY_MB, or three quarters of the machine's memory. */
+export function memoryBudgetBytes(): number {
+  const given = process.env['VARISCEN_MEMORY_MB'];
+  if (!given) return Math.floor(totalmem() * 0.75);
+  const mb = Number(given);
+  if (!(Number.isFinite(mb) && mb >= 64 && mb <= 1e7)) throw new Error(`VARISCEN_MEMORY_MB is “${given}”; it is a number of MiB, from 64 up.`);
+  return Math.floor(mb * 2 ** 20);
+}
+
 export function readConfig(): Config {
   const need = (name: string): string => { const v = process.env[name]; if (!v) throw new Error(`${name} is not set; the server is started by ./start.`); return v; };
-  return { home: homeFolder(), port: Number(process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), databaseUrl: need('VARISCEN_DATABASE_URL'), nodeToken: need('VARISCEN_NODE_TOKEN'), webFolder: process.env['VARISCEN_WEB'] ?? null };
+  return { home: homeFolder(), port: Number(process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), databaseUrl: need('VARISCEN_DATABASE_URL'), nodeToken: need('VARISCEN_NODE_TOKEN'), webFolder: process.env['VARISCEN_WEB'] ?? null, memoryBudgetBytes: memoryBudgetBytes() };
 }

@@ -21,7 +21,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   await mkdir(output.root, { recursive: true });
   const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
   await queue.start();
-  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, scenes: new Scenes(assets), now };
+  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, scenes: new Scenes(assets), memoryBudgetBytes: config.memoryBudgetBytes, now };
   const health = async () => {
     const database = await db.query('SELECT 1').then(() => ({ ok: true, message: 'answers' }), (e: Error) => ({ ok: false, message: e.message })), nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
     return [{ name: 'database', ...database }, { name: 'server', ok: true, message: 'answers' }, { name: 'render node', ok: nodes.length > 0, message: nodes.length ? `${nodes.length} ready` : 'none has reported' }];

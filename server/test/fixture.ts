@@ -24,7 +24,7 @@ export interface Fixture {
 export async function startFixture(): Promise<Fixture> {
   const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
   const database: Database = await startPostgres(join(home, 'database'), () => undefined);
-  const running = await startServer({ home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null }, (m, e) => { if (e) process.stderr.write(`${m}: ${String(e)}\n`); });
+  const running = await startServer({ home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null, memoryBudgetBytes: 2 ** 31 }, (m, e) => { if (e) process.stderr.write(`${m}: ${String(e)}\n`); });
   const base = `http://127.0.0.1:${running.port}`;
   const call: Fixture['call'] = async (method, path, body) => {
     const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, ...(body !== undefined && { headers: { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }, body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });

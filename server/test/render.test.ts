@@ -7,10 +7,11 @@ import { promisify } from 'node:util';
 import type { Board, Lease, Project, Queue } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { renderTrace } from '../src/node/renderTrace.ts';
+import { MeshCache } from '@variscen/engine';
+import { type Machine, renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
-const run = promisify(execFile), never = new AbortController().signal;
+const machine: Machine = { threads: 2, budgetBytes: 2 ** 31, meshCache: new MeshCache(2 ** 26) }, run = promisify(execFile), never = new AbortController().signal;
 let f: Fixture;
 beforeAll(async () => { f = await startFixture(); await f.node.hello(2); });
 afterAll(async () => { await f?.close(); });
@@ -28,7 +29,7 @@ describe('a trace', () => {
     expect((await board(p))[0]!.status).toBe('waiting');
     const l = await lease();
     expect((await board(p))[0]!.status).toBe('rendering');
-    await renderTrace(f.node, l, 2, never);
+    await renderTrace(f.node, l, machine, never);
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
     expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
@@ -47,7 +48,7 @@ describe('a trace', () => {
     const now = await f.ok<Project>('GET', at);
     await submit(now, 0, 1);
     await f.ok('PATCH', `${at}/options/${dim.id}`, { changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }] });
-    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), 2, never);
+    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), machine, never);
     let cells = await board(now);
     expect(cells.map((c) => c.status)).toEqual(['current', 'outdated']);
     expect(cells[1]!.differences).toEqual([{ subject: 'Lamp', what: 'strength', was: '5 cd', is: '9 cd' }]);
@@ -63,7 +64,7 @@ describe('a trace', () => {
     await f.ok('POST', `${at}/variants`, { optionIds: [bright.id] });
     const now = await f.ok<Project>('GET', at);
     expect((await submit(now, 0, 1)).traces).toBe(1);
-    await renderTrace(f.node, await lease(), 2, never);
+    await renderTrace(f.node, await lease(), machine, never);
     const read = (name: string) => readFile(join(f.home, `output/grades/front/${name}_v001.png`));
     expect((await sharp(await read('bright')).stats()).channels[0]!.mean).toBeGreaterThan((await sharp(await read('base')).stats()).channels[0]!.mean * 1.2);
   });
@@ -73,14 +74,14 @@ describe('a trace', () => {
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 5 } });
     const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     await submit(p, 0);
-    await renderTrace(f.node, await lease(), 2, never);
+    await renderTrace(f.node, await lease(), machine, never);
     const [cell] = await board(p);
     expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes }); // taken is what was planned
   });
 
   it('versions go up; nothing is overwritten', async () => {
     const p = await projectWithScene(f, 'Versions');
-    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), 2, never); }
+    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), machine, never); }
     const { cameraId, variantId } = cellOf(p);
     expect((await f.ok('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`)).map((r: { version: number }) => r.version)).toEqual([2, 1]);
     for (const v of ['v001', 'v002']) expect(existsSync(join(f.home, `output/versions/front/base_${v}.exr`))).toBe(true);
@@ -98,7 +99,7 @@ describe('a trace', () => {
     expect(second.traceId).toBe(first.traceId);
     expect(await f.node.progress(first, 0.9, 9)).toBe(false);
     await expect(f.node.file(first, 0, 'exr', new Uint8Array([1]))).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
-    await renderTrace(f.node, second, 2, never);
+    await renderTrace(f.node, second, machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });
     await expect(f.node.complete(first, { token: first.token, samples: 1, seconds: 1, rays: 1, paths: 1, plannedBytes: { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 }, peakBytes: 1, droppedObjects: 0 })).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     expect((await board(p))[0]!.render!.version).toBe(1);
@@ -110,7 +111,7 @@ describe('a trace', () => {
     const l = await lease();
     await f.running.db.query(`UPDATE trace SET lease_until = now() - interval '1 second' WHERE id = $1`, [l.traceId]);
     await until(async () => (await queue(p))[0]!.state === 'waiting');
-    await renderTrace(f.node, await lease(), 2, never);
+    await renderTrace(f.node, await lease(), machine, never);
     expect((await queue(p))[0]!.state).toBe('done');
   });
 
@@ -118,7 +119,7 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Cancelled'), camera = p.cameras[0]!;
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 } });
     await submit(p, 0);
-    const l = await lease(), rendering = renderTrace(f.node, l, 2, never);
+    const l = await lease(), rendering = renderTrace(f.node, l, machine, never);
     await new Promise((r) => setTimeout(r, 600));
     await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
     await rendering;
@@ -135,22 +136,34 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'No engine');
     await submit(p, 0);
     const l = await lease();
-    await renderTrace(f.node, l, -1, never);
+    await renderTrace(f.node, l, { ...machine, threads: -1 }, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/at least one, not -1/) });
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
-    await renderTrace(f.node, await lease(), 2, never);
+    await renderTrace(f.node, await lease(), machine, never);
     expect((await board(p))[0]!.status).toBe('current');
+  });
+
+  it('beyond the budget of its node fails with what is largest and what to do, and structures built once are kept for the next', async () => {
+    const p = await projectWithScene(f, 'Small machine');
+    await submit(p, 0);
+    const l = await lease(), meshCache = new MeshCache(2 ** 26);
+    await renderTrace(f.node, l, { ...machine, budgetBytes: 2 ** 20, meshCache }, never);
+    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/the budget is 1 MiB\. Largest are .* To save most, /) });
+    await f.ok('POST', `/api/traces/${l.traceId}/retry`);
+    await renderTrace(f.node, await lease(), { ...machine, meshCache }, never);
+    expect((await board(p))[0]!.status).toBe('current');
+    expect(meshCache.size).toBeGreaterThan(0);
   });
 
   it('that cannot be rendered fails with its reason, and the queue goes on', async () => {
     const p = await projectWithScene(f, 'Failing');
     await submit(p, 0);
     const l = await lease();
-    await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, 2, never);
+    await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/not in the data folder/) });
     expect((await board(p))[0]!.status).toBe('failed');
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
-    await renderTrace(f.node, await lease(), 2, never);
+    await renderTrace(f.node, await lease(), machine, never);
     expect((await board(p))[0]!.status).toBe('current');
   });
 });

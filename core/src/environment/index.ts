@@ -31,6 +31,8 @@ const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none'>, Sky>> = {
 };
 
 /** @returns undefined for no environment. Width is twice the height. */
+export function generateEnvironment(kind: Exclude<EnvironmentKind, 'none'>, height?: number): EnvironmentMap;
+export function generateEnvironment(kind: EnvironmentKind, height?: number): EnvironmentMap | undefined;
 export function generateEnvironment(kind: EnvironmentKind, height = 128): EnvironmentMap | undefined {
   if (kind === 'none') return undefined;
   const sky = SKIES[kind], width = height * 2, data = new Float32Array(width * height * 3), rad = Math.PI / 180;

@@ -36,6 +36,13 @@ export class SceneIndex {
   material(name: string) { const i = this.materials.get(name); return i === undefined ? undefined : this.document.materials[i]; }
 }
 
+/** Light of one group is kept apart in the layers of a render, so that its strength can be changed afterwards. */
+export const LIGHT_GROUPS = ['1', '2', '3', '4', '5', '6', '7', '8'] as const;
+const lightGroups = () => LIGHT_GROUPS.map((g) => ({ value: g as string, label: `Group ${g}` }));
+const skies = () => ENVIRONMENT_KINDS.map((e) => ({ value: e.id as string, label: e.label }));
+/** What the camera, reflections or glass see instead of the sky that lights. */
+const otherSkies = () => [{ value: 'same', label: 'As the sky' }, ...skies()];
+
 const object = <T extends Value>(value: T) => (s: SceneIndex, path: string): T | undefined => (s.node(path) ? value : undefined);
 
 /** How an object, and all in it that says nothing else, is drawn. */
@@ -47,11 +54,20 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'light.intensity', facet: 'lighting', on: 'light', label: 'Strength', type: 'number', min: 0, max: 1e6, step: 0.1, scale: 'log', unit: (s, p) => { const l = s.light(p); return l ? LIGHT_UNITS[l.type] : ''; }, base: (s, p) => s.light(p)?.intensity, linearInLight: true },
   { id: 'light.color', facet: 'lighting', on: 'light', label: 'Colour', type: 'color', base: (s, p) => s.light(p)?.color, linearInLight: true },
   { id: 'light.radius', facet: 'lighting', on: 'light', label: 'Radius', type: 'number', min: 0, max: 10, step: 0.005, unit: 'm', base: (s, p) => { const l = s.light(p); return l && 'radiusM' in l ? l.radiusM : undefined; } },
+  { id: 'light.group', facet: 'lighting', on: 'light', label: 'Light group', type: 'choice', choices: lightGroups, base: (s, p) => (s.light(p) ? '1' : undefined) },
 
-  { id: 'environment.kind', facet: 'environment', on: 'environment', label: 'Sky', type: 'choice', choices: () => ENVIRONMENT_KINDS.map((e) => ({ value: e.id, label: e.label })), base: () => 'even' satisfies EnvironmentKind },
+  { id: 'environment.kind', facet: 'environment', on: 'environment', label: 'Sky', type: 'choice', choices: skies, base: () => 'even' satisfies EnvironmentKind },
   { id: 'environment.strength', facet: 'environment', on: 'environment', label: 'Strength', type: 'number', min: 0, max: 1000, step: 0.01, scale: 'log', unit: '×', base: () => 1, linearInLight: true },
   { id: 'environment.turn', facet: 'environment', on: 'environment', label: 'Turn', type: 'number', min: -360, max: 360, step: 1, unit: '°', base: () => 0 },
   { id: 'environment.tint', facet: 'environment', on: 'environment', label: 'Tint', type: 'color', base: () => [1, 1, 1], linearInLight: true },
+  { id: 'environment.seen', facet: 'environment', on: 'environment', label: 'Seen by the camera', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.reflected', facet: 'environment', on: 'environment', label: 'Seen in reflections', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.refracted', facet: 'environment', on: 'environment', label: 'Seen through glass', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.group', facet: 'environment', on: 'environment', label: 'Light group', type: 'choice', choices: lightGroups, base: () => '1' },
+  { id: 'environment.fogDensity', facet: 'environment', on: 'environment', label: 'Fog', type: 'number', min: 0, max: 10, step: 0.005, unit: '/m', base: () => 0 },
+  { id: 'environment.fogColor', facet: 'environment', on: 'environment', label: 'Fog colour', type: 'color', base: () => [0.9, 0.9, 0.9] },
+  { id: 'environment.fogForward', facet: 'environment', on: 'environment', label: 'Fog scatters ahead', type: 'number', min: -0.95, max: 0.95, step: 0.05, unit: '', base: () => 0.4 },
+  { id: 'environment.fogTop', facet: 'environment', on: 'environment', label: 'Fog up to', type: 'number', min: -1000, max: 10000, step: 0.5, unit: 'm', base: () => 10 },
 
   { id: 'object.material', facet: 'materials', on: 'object', label: 'Material', type: 'choice', choices: (s) => s.document.materials.map((m) => ({ value: m.name, label: m.name })), base: (s, p) => { const n = s.node(p); return n?.parts?.length === 1 ? s.document.materials[n.parts[0]!.material]!.name : undefined; } },
   { id: 'object.drawn', facet: 'materials', on: 'object', label: 'Drawn as', type: 'choice', choices: () => DRAWN_LOOKS.map((d) => ({ value: d.id, label: d.label })), base: object<string>('group') },
@@ -61,6 +77,7 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'material.transmission', facet: 'materials', on: 'material', label: 'Transmission', type: 'number', min: 0, max: 1, step: 0.01, unit: '', base: (s, m) => s.material(m)?.transmission },
   { id: 'material.emissionColor', facet: 'materials', on: 'material', label: 'Emission colour', type: 'color', base: (s, m) => s.material(m)?.emissionColor },
   { id: 'material.emissionStrength', facet: 'materials', on: 'material', label: 'Emission strength', type: 'number', min: 0, max: 1e6, step: 0.1, scale: 'log', unit: 'nt', base: (s, m) => s.material(m)?.emissionStrength },
+  { id: 'material.lightGroup', facet: 'materials', on: 'material', label: 'Light group of emission', type: 'choice', choices: lightGroups, base: (s, m) => { const x = s.material(m); return x && x.emissionStrength > 0 && Math.max(...x.emissionColor) > 0 ? '1' : undefined; } },
 
   { id: 'object.shown', facet: 'visibility', on: 'object', label: 'Shown', type: 'boolean', base: object(true) },
   { id: 'object.seenByCamera', facet: 'visibility', on: 'object', label: 'Seen by the camera', type: 'boolean', base: object(true) },

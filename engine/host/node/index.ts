@@ -2,6 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
 import { Engine } from '../engine.ts';
+import type { MeshCache } from '../meshCache.ts';
 import type { SpawnThread } from '../pool.ts';
 
 const built = new URL(import.meta.url.endsWith('.ts') ? '../../dist/' : '../../', import.meta.url);
@@ -23,6 +24,6 @@ export function kernelModule(debug = false): Promise<WebAssembly.Module> {
   return m;
 }
 
-export async function openNodeEngine(threads: number, debug = false): Promise<Engine> {
-  return Engine.open({ module: await kernelModule(debug), spawn: spawnNodeThread, threads });
+export async function openNodeEngine(threads: number, debug = false, meshCache?: MeshCache): Promise<Engine> {
+  return Engine.open({ module: await kernelModule(debug), spawn: spawnNodeThread, threads, meshCache });
 }

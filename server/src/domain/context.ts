@@ -14,5 +14,6 @@ export interface Context {
   readonly events: Events;
   readonly queue: TraceQueue;
   readonly scenes: Scenes;
+  readonly memoryBudgetBytes: number;
   readonly now: () => Date;
 }

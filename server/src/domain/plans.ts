@@ -37,7 +37,7 @@ export class PlanService {
       errors.push({ path: `${clash.path}.exr`, message: clash.owners.length > 1 ? `${clash.owners.length} cells would write “${clash.path}.exr”: ${clash.owners.join(' and ')}. Use for example the template ${clash.suggestion}` : `“${clash.path}.exr” is already there or promised, and nothing is overwritten. Use for example the template ${clash.suggestion}` });
     }
     const groups = groupCells(cells), threads = this.c.queue.threads();
-    const planned = await runTask({ kind: 'plan', assets: this.c.assetsFolder, sceneHash: p.revision!.sceneHash, threads, profile, traces: groups.map((g) => ({ camera: g.cells[0]!.inputs.camera, changes: asChanges(g.cells[0]!.inputs), ...frameSize(profile, g.cells[0]!.inputs.camera) })) });
+    const planned = await runTask({ kind: 'plan', assets: this.c.assetsFolder, sceneHash: p.revision!.sceneHash, threads, budgetBytes: this.c.memoryBudgetBytes, profile, traces: groups.map((g) => ({ camera: g.cells[0]!.inputs.camera, changes: asChanges(g.cells[0]!.inputs), ...frameSize(profile, g.cells[0]!.inputs.camera) })) });
     const rate = await this.pixelSamplesPerSecond(projectId);
     const traces = groups.map((g, i) => {
       const size = frameSize(profile, g.cells[0]!.inputs.camera), { refusal, ...memory } = planned[i]!;

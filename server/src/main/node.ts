@@ -1,6 +1,8 @@
 // The render node process: leases traces one after another and renders them.
 import { availableParallelism } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { MeshCache } from '@variscen/engine';
+import { memoryBudgetBytes } from '../config.ts';
 import { ServerClient } from '../node/client.ts';
 import { renderTrace } from '../node/renderTrace.ts';
 
@@ -10,13 +12,15 @@ process.on('SIGTERM', () => stop.abort());
 process.on('SIGINT', () => undefined); // the supervisor decides
 process.on('disconnect', () => stop.abort());
 
+const budgetBytes = memoryBudgetBytes(), machine = { threads, budgetBytes, meshCache: new MeshCache(budgetBytes) };
+
 const IDLE_MS = 500, TROUBLE_MS = 1000;
 let known = false;
 while (!stop.signal.aborted) {
   try {
     if (!known) { await client.hello(threads); known = true; }
     const lease = await client.lease();
-    if (lease) await renderTrace(client, lease, threads, stop.signal);
+    if (lease) await renderTrace(client, lease, machine, stop.signal);
     else await sleep(IDLE_MS, undefined, { signal: stop.signal });
   } catch (e) {
     if (stop.signal.aborted) break;

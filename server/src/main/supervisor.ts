@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { DEFAULT_PORT, homeFolder } from '../config.ts';
+import { DEFAULT_PORT, homeFolder, memoryBudgetBytes } from '../config.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
 import { seedDemo } from './seed.ts';
 
@@ -16,7 +16,7 @@ const DATA_VERSION = 1, LEAST_FREE_BYTES = 500 * 2 ** 20, NODE_NAME = 'this mach
 
 const { values: flags } = parseArgs({ options: { port: { type: 'string' }, 'no-demo': { type: 'boolean' }, demo: { type: 'string' }, help: { type: 'boolean' } } });
 if (flags.help) {
-  console.log('Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS');
+  console.log('Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take)');
   process.exit(0);
 }
 
@@ -85,6 +85,7 @@ function keepNode(base: string, token: string): void {
 process.on('SIGINT', () => void stop(0));
 process.on('SIGTERM', () => void stop(0));
 try {
+  try { memoryBudgetBytes(); } catch (e) { fail((e as Error).message); }
   await prepareHome();
   const token = await nodeToken();
   database = await startPostgres(join(home, 'database'), () => { if (!stopping) { console.error('The database ended unexpectedly.'); void stop(1); } });

@@ -3,7 +3,7 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, inked, attach, engineCamera, exrLayers, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, type MeshCache, attach, countSelection, engineCamera, finish, planMemory, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import type { ServerClient } from './client.ts';
@@ -11,14 +11,21 @@ import { resetPeak, peakBytes } from './peakMemory.ts';
 
 const REPORT_MS = 700, PREVIEW_MS = 1500, THUMBNAIL_PX = 480;
 
-export async function renderTrace(client: ServerClient, lease: Lease, threads: number, stopped: AbortSignal): Promise<void> {
+export interface Machine {
+  readonly threads: number;
+  /** What a job and what is kept from earlier jobs may take together. */
+  readonly budgetBytes: number;
+  readonly meshCache: MeshCache;
+}
+
+export async function renderTrace(client: ServerClient, lease: Lease, { threads, budgetBytes, meshCache }: Machine, stopped: AbortSignal): Promise<void> {
   const lost = new AbortController(), signal = AbortSignal.any([lost.signal, stopped]);
   let fraction = 0, samples = 0, lastPreview = 0, previewing: Promise<void> = Promise.resolve();
   const report = setInterval(() => void client.progress(lease, fraction, samples).then((goOn) => { if (!goOn) lost.abort(); }, () => undefined), REPORT_MS);
   let engine: Engine | undefined; // opened inside the try: a failure there must not leave the lease being renewed for ever
   try {
     await resetPeak();
-    const opened = (engine = await openNodeEngine(threads));
+    const opened = (engine = await openNodeEngine(threads, false, meshCache));
     const document = JSON.parse(new TextDecoder().decode(await client.asset(lease.sceneHash))) as SceneDocument, scene = new SceneIndex(document), stateOf = (changes: Change[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
     const selection = select(document, stateOf(lease.changes as Change[]), lease.camera);
     const engineScene = await attach(document, selection, {
@@ -26,7 +33,9 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     });
     const { widthPx, heightPx, profile } = lease;
-    const plan = await opened.load(engineScene, settingsOf(profile, { widthPx, heightPx }, selection));
+    const settings = settingsOf(profile, { widthPx, heightPx }, selection);
+    meshCache.limit(budgetBytes - planMemory(countSelection(document, selection, settings, threads)).totalBytes);
+    const plan = await opened.load(engineScene, settings, budgetBytes);
     const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
       camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
@@ -39,10 +48,10 @@ export async function renderTrace(client: ServerClient, lease: Lease, threads: n
       },
     });
     await previewing;
-    const picture = opened.picture(), denoised = profile.denoise > 0 ? await opened.denoise(signal) : undefined, smooth = denoised ? blend(picture.rgba, denoised, profile.denoise) : picture.rgba, film = selection.inked.length ? inked(picture, smooth, selection.inked) : smooth, layers = exrLayers(picture, { ...(film !== picture.rgba && { delivered: film }), aovs: profile.aovs, depthRangeM: [lease.camera.nearM, lease.camera.farM], objects: selection.instances.map((i) => i.object ?? i.name), materials: selection.materials.map((m) => m.name ?? '') });
+    const { film, channels, metadata } = await finish(opened, selection, profile, lease.camera, signal);
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
-      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels: layers.channels, metadata: { ...cell.metadata, ...layers.metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
+      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels, metadata: { ...cell.metadata, ...metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
       await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png().toBuffer());
       await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, widthPx, heightPx));
     }
@@ -66,11 +75,6 @@ async function decode(t: { readonly name: string; readonly width: number; readon
 export function gradeOf(state: ResolvedState): Grade {
   const get = (p: string, otherwise: number) => { const v = state.get('grade', `grade.${p}`); return typeof v === 'number' ? v : otherwise; };
   return { exposureEv: get('exposure', NEUTRAL_GRADE.exposureEv), contrast: get('contrast', 1), saturation: get('saturation', 1), rolloff: get('rolloff', NEUTRAL_GRADE.rolloff) };
-}
-
-/** The denoised picture by a share, the rest as it was traced. */
-function blend(rgba: Float32Array, denoised: Float32Array, share: number): Float32Array {
-  return rgba.map((x, i) => (i % 4 === 3 ? x : x + (denoised[(i >> 2) * 3 + (i & 3)]! - x) * share));
 }
 
 const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>

@@ -12,6 +12,7 @@ export interface PlanTask {
   readonly assets: string;
   readonly sceneHash: string;
   readonly threads: number;
+  readonly budgetBytes: number;
   readonly profile: Profile;
   readonly traces: readonly { readonly camera: Inputs['camera']; readonly changes: readonly Change[]; readonly widthPx: number; readonly heightPx: number }[];
 }

@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type SceneDocument, ImportError, importGltf } from '@variscen/core/scene';
-import { EngineError, countSelection, planMemory, select, settingsOf } from '@variscen/engine';
+import { EngineError, type MemoryPlan, checkBudget, countSelection, layOut, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import type { ImportOutcome, ImportTask, Message, PlanTask, PlannedTrace, Task } from './tasks.ts';
@@ -25,6 +25,11 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
 
 const NAMED = 200; // dropped objects named in a plan
 
+/** Why a job so large is not taken. */
+function refusalOf(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): string | null {
+  try { checkBudget(plan, budgetBytes); return null; } catch (e) { if (e instanceof EngineError) return e.message; throw e; }
+}
+
 async function runPlan(t: PlanTask): Promise<PlannedTrace[]> {
   const document = JSON.parse(new TextDecoder().decode(await new AssetStore(t.assets).get(t.sceneHash))) as SceneDocument, scene = new SceneIndex(document), out: PlannedTrace[] = [];
   for (const [i, trace] of t.traces.entries()) {
@@ -32,14 +37,8 @@ async function runPlan(t: PlanTask): Promise<PlannedTrace[]> {
     const culled = select(document, state, trace.camera), whole = trace.camera.cullMarginPct === null ? culled : select(document, state, { ...trace.camera, cullMarginPct: null });
     const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
     const common = { objects: culled.verdicts.filter((v) => v.keep).length, dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null };
-    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), none = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
-    try {
-      const a = planMemory(countSelection(document, culled, settings, t.threads)), b = planMemory(countSelection(document, whole, settings, t.threads));
-      out.push({ ...common, bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: null });
-    } catch (e) {
-      if (!(e instanceof EngineError)) throw e;
-      out.push({ ...common, bytes: none, totalBytes: 0, bytesWithoutCulling: none, totalBytesWithoutCulling: 0, refusal: e.message });
-    }
+    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), a = layOut(countSelection(document, culled, settings, t.threads)), b = layOut(countSelection(document, whole, settings, t.threads));
+    out.push({ ...common, bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: refusalOf(a, t.budgetBytes) });
     send({ type: 'progress', fraction: (i + 1) / t.traces.length });
   }
   return out;

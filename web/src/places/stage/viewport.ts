@@ -1,11 +1,11 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
-import { generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
 import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import { type CameraSettings, type Matrix, type SceneDocument, type TextureRef, halfHeightOf, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/client.ts';
+import { Skies } from './skies.ts';
 
 /** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
 const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 8;
@@ -20,6 +20,7 @@ export class Viewport {
   private readonly camera = new THREE.PerspectiveCamera();
   private readonly controls: OrbitControls;
   private readonly pmrem: THREE.PMREMGenerator;
+  private readonly skies: Skies;
   private readonly objects = new THREE.Group();
   private readonly lights = new THREE.Group();
   private readonly outline = new THREE.Box3Helper(new THREE.Box3(), 0xc8e64a);
@@ -31,8 +32,6 @@ export class Viewport {
   private world: Matrix[] = [];
   private state: ResolvedState | undefined;
   private through: CameraSettings | null = null;
-  private environmentKey = '';
-  private environmentTarget: THREE.WebGLRenderTarget | undefined;
   private frameRequest = 0;
   private loaded = 0;
   private closed = false;
@@ -43,6 +42,7 @@ export class Viewport {
     this.renderer.domElement.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
+    this.skies = new Skies(this.scene, this.pmrem);
     this.outline.visible = false;
     (this.outline.material as THREE.LineBasicMaterial).depthTest = false;
     this.scene.add(this.objects, this.lights, this.outline);
@@ -67,8 +67,7 @@ export class Viewport {
     for (const g of this.geometries.values()) g.dispose();
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
     for (const t of this.textures.values()) t.dispose();
-    this.environmentTarget?.dispose();
-    (this.scene.background as THREE.Texture | null)?.dispose();
+    this.skies.free();
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -124,7 +123,7 @@ export class Viewport {
       triangles += nodes.length * document.meshes[mesh]!.triangles;
     }
     const lights = this.placeLights(state, shown);
-    this.placeEnvironment(state);
+    this.skies.show(state);
     const ev = state.get('grade', 'grade.exposure');
     this.renderer.toneMappingExposure = 2 ** (typeof ev === 'number' ? ev : 0);
     this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...lights, triangles });
@@ -192,29 +191,6 @@ export class Viewport {
     // always the same number of each kind would keep shaders; eight at most keeps them cheap
     for (const { light } of all.slice(0, MAX_LIGHTS)) this.lights.add(light);
     return { lightsShown: Math.min(MAX_LIGHTS, all.length), lights: all.length };
-  }
-
-  private placeEnvironment(state: ResolvedState): void {
-    const kind = state.get('environment', 'environment.kind'), strength = Number(state.get('environment', 'environment.strength') ?? 1), turn = Number(state.get('environment', 'environment.turn') ?? 0), tint = state.get('environment', 'environment.tint') as unknown as readonly number[], key = JSON.stringify([kind, turn, tint]);
-    this.scene.environmentIntensity = strength; this.scene.backgroundIntensity = strength;
-    if (key === this.environmentKey) return;
-    this.environmentKey = key;
-    this.environmentTarget?.dispose();
-    (this.scene.background as THREE.Texture | null)?.dispose();
-    const map = isEnvironmentKind(kind) ? generateEnvironment(kind, 64) : undefined;
-    if (!map) { this.scene.environment = null; this.scene.background = null; return; }
-    // ours: middle column along −Z, row 0 up; three's: quarter turn on, row 0 down
-    const { width, height } = map, data = new Uint16Array(width * height * 4), shift = Math.round((turn / 360 + 0.25) * width);
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-      const from = ((height - 1 - y) * width + ((((x + shift) % width) + width) % width)) * 3, to = (y * width + x) * 4;
-      for (let c = 0; c < 3; c++) data[to + c] = THREE.DataUtils.toHalfFloat(map.data[from + c]! * (tint[c] ?? 1));
-      data[to + 3] = THREE.DataUtils.toHalfFloat(1);
-    }
-    const texture = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
-    texture.mapping = THREE.EquirectangularReflectionMapping; texture.magFilter = texture.minFilter = THREE.LinearFilter; texture.needsUpdate = true;
-    this.scene.background = texture;
-    this.environmentTarget = this.pmrem.fromEquirectangular(texture);
-    this.scene.environment = this.environmentTarget.texture;
   }
 
   /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. */

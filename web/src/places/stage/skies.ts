@@ -1,0 +1,62 @@
+// The environment as the real-time view shows it.
+import { type EnvironmentMap, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
+import type { ResolvedState } from '@variscen/core/looks';
+import * as THREE from 'three';
+
+/** Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½. */
+const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
+const MAP_HEIGHT = 64;
+
+/** Puts the environment and the fog of a look into a scene, making maps only when they change. */
+export class Skies {
+  private key = '';
+  private target: THREE.WebGLRenderTarget | undefined;
+  private mean: readonly [number, number, number] = [0, 0, 0];
+  constructor(private readonly scene: THREE.Scene, private readonly pmrem: THREE.PMREMGenerator) {}
+
+  show(state: ResolvedState): void {
+    const get = (p: string) => state.get('environment', `environment.${p}`), kind = get('kind'), seen = get('seen') === 'same' ? kind : get('seen'), strength = Number(get('strength') ?? 1), turn = Number(get('turn') ?? 0), tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number], key = JSON.stringify([kind, seen, turn, tint]);
+    this.scene.environmentIntensity = strength; this.scene.backgroundIntensity = strength;
+    if (key !== this.key) {
+      this.free();
+      this.key = key;
+      const map = isEnvironmentKind(kind) ? generateEnvironment(kind, MAP_HEIGHT) : undefined, shown = isEnvironmentKind(seen) ? generateEnvironment(seen, MAP_HEIGHT) : undefined;
+      this.mean = map ? mean(map, tint) : [0, 0, 0];
+      if (shown) this.scene.background = texture(shown, turn, tint);
+      if (map) {
+        const lighting = seen === kind && this.scene.background ? (this.scene.background as THREE.Texture) : texture(map, turn, tint);
+        this.target = this.pmrem.fromEquirectangular(lighting);
+        this.scene.environment = this.target.texture;
+        if (lighting !== this.scene.background) lighting.dispose();
+      }
+    }
+    const density = Number(get('fogDensity') ?? 0), albedo = (get('fogColor') ?? [1, 1, 1]) as readonly [number, number, number];
+    this.scene.fog = density > 0 ? new THREE.FogExp2(new THREE.Color(...(albedo.map((a, c) => a * this.mean[c]! * strength) as [number, number, number])), density * FOG_DENSITY) : null;
+  }
+
+  free(): void {
+    this.target?.dispose();
+    (this.scene.background as THREE.Texture | null)?.dispose();
+    this.scene.background = null; this.scene.environment = null;
+    this.key = '';
+  }
+}
+
+function mean(map: EnvironmentMap, tint: readonly [number, number, number]): readonly [number, number, number] {
+  const sum = [0, 0, 0], n = map.width * map.height;
+  map.data.forEach((x, i) => { sum[i % 3]! += x; });
+  return [0, 1, 2].map((c) => (sum[c]! / n) * tint[c]!) as unknown as readonly [number, number, number];
+}
+
+/** Ours: middle column along −Z, row 0 up; three's: quarter turn on, row 0 down. */
+function texture({ width, height, data }: EnvironmentMap, turnDeg: number, tint: readonly [number, number, number]): THREE.DataTexture {
+  const out = new Uint16Array(width * height * 4), shift = Math.round((turnDeg / 360 + 0.25) * width);
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
+    const from = ((height - 1 - y) * width + ((((x + shift) % width) + width) % width)) * 3, to = (y * width + x) * 4;
+    for (let c = 0; c < 3; c++) out[to + c] = THREE.DataUtils.toHalfFloat(data[from + c]! * tint[c]!);
+    out[to + 3] = THREE.DataUtils.toHalfFloat(1);
+  }
+  const t = new THREE.DataTexture(out, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
+  t.mapping = THREE.EquirectangularReflectionMapping; t.magFilter = t.minFilter = THREE.LinearFilter; t.needsUpdate = true;
+  return t;
+}
