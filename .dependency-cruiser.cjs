@@ -7,7 +7,7 @@ module.exports = {
     { name: 'core-is-pure', comment: 'core knows nothing of React, Express, the database, files or the DOM', severity: 'error', from: { path: '^core/src', pathNot: '[.]test[.]ts$' }, to: { dependencyTypes: ['core'] } },
     { name: 'core-libraries', severity: 'error', from: { path: '^(core|contract)/src' }, to: { path: 'node_modules/(react|express|typeorm|pg|pg-boss|three|sharp)/' } },
     { name: 'engine-is-pure', comment: 'only engine/host/node knows Node', severity: 'error', from: { path: '^engine/host', pathNot: '^engine/host/node' }, to: { dependencyTypes: ['core'] } },
-    { name: 'unresolved', severity: 'error', from: {}, to: { couldNotResolve: true } },
+    { name: 'unresolved', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '[?]url$' } },
   ],
   options: { doNotFollow: { path: 'node_modules' }, exclude: { path: '(dist/|[.]d[.]ts$|kernel/(?!layout))' }, tsPreCompilationDeps: true, tsConfig: { fileName: 'tsconfig.base.json' }, enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['source', 'import', 'node', 'default'], extensions: ['.ts', '.tsx', '.js', '.mjs', '.cjs', '.json', '.css'] } },
 };

@@ -100,6 +100,24 @@ describe('the first evening', () => {
     expect((await project()).pending).toEqual([]);
   });
 
+  it('the live render shows the stage with the engine of the batch, and starts again when something changes', async () => {
+    const live = page.getByRole('img', { name: 'Live render' }), drawn = page.locator('[data-live=drawn]'), brightness = () => live.evaluate((c) => { const canvas = c as HTMLCanvasElement, { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height); let sum = 0; for (let i = 0; i < data.length; i += 4) sum += data[i]! + data[i + 1]! + data[i + 2]!; return sum / data.length; });
+    await page.getByRole('button', { name: 'Live render' }).click();
+    await drawn.waitFor();
+    const before = await brightness();
+    expect(before).toBeGreaterThan(2);
+    await page.getByRole('tab', { name: 'Environment' }).click();
+    await page.getByRole('button', { name: /^Late/ }).first().click();
+    await page.locator('[data-live=waiting]').waitFor();
+    await drawn.waitFor();
+    expect(await brightness()).toBeLessThan(before - 1); // by night
+    await page.getByRole('tab', { name: 'Materials' }).click();
+    await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
+    await goesTo('Materials: Blue kettle');
+    await page.getByRole('button', { name: 'Live render' }).click();
+    await live.waitFor({ state: 'detached' });
+  });
+
   it('pending edits survive a reload, in their destination', async () => {
     await select('Shutters');
     await page.getByRole('button', { name: /^Edits go to/ }).click();

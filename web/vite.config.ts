@@ -7,6 +7,7 @@ export default defineConfig({
   plugins: [react()],
   resolve: { conditions: ['source', 'browser', 'module', 'import', 'default'] },
   build: { outDir: 'dist', emptyOutDir: true, target: 'es2023', chunkSizeWarningLimit: 2000 },
+  worker: { format: 'es' },
   server: { headers: isolation, proxy: { '/api': 'http://127.0.0.1:4460' } },
   preview: { headers: isolation },
 });

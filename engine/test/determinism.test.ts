@@ -1,7 +1,7 @@
 // The law that culling, slices and several machines rest on: a sample's value depends on pixel, sample number and what its path met, on nothing else.
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, type EngineScene } from '../host/index.ts';
-import { openNodeEngine } from '../host/node/index.ts';
+import { Engine, MASK_ALL, type EngineScene, spawnInline } from '../host/index.ts';
+import { kernelModule, openNodeEngine } from '../host/node/index.ts';
 import { IDENTITY, constantSky, floor, frontCamera, matte, scene, settings, shoot, sphere, translated } from './fixtures.ts';
 
 function crowd(): EngineScene {
@@ -18,6 +18,14 @@ const shot = { camera: frontCamera(4, 0.5), settings: settings(96, 64, 6), sampl
 describe('the same picture to the bit', () => {
   it('with 1 and with 2 threads', async () => {
     expect(await shoot(crowd(), { ...shot, threads: 2 })).toEqual(await shoot(crowd(), shot));
+  });
+  it('with one thread that is the caller\'s own, where memory cannot be shared', async () => {
+    const engine = await Engine.open({ module: await kernelModule(), spawn: spawnInline, threads: 1 });
+    try {
+      await engine.load(crowd(), shot.settings);
+      await engine.render({ camera: shot.camera, samples: shot.samples });
+      expect(engine.picture().rgba).toEqual(await shoot(crowd(), shot));
+    } finally { await engine.close(); }
   });
   it('whatever the size of passes', async () => {
     expect(await shoot(crowd(), { ...shot, samplesPerPass: 1 })).toEqual(await shoot(crowd(), shot));

@@ -5,3 +5,4 @@ export * from './resolve.ts';
 export * from './fingerprint.ts';
 export * from './layers.ts';
 export * from './drawn.ts';
+export * from './gradeOf.ts';

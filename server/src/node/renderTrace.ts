@@ -1,7 +1,7 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, delivers files. Everything it holds is given back at the end.
 import type { Lease, TraceResult } from '@variscen/contract';
-import { NEUTRAL_GRADE, type Grade, toDisplay, writeExr } from '@variscen/core/image';
-import { type Change, type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
+import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
+import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, type MeshCache, attach, countSelection, engineCamera, finish, planMemory, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
@@ -70,11 +70,6 @@ async function decode(t: { readonly name: string; readonly width: number; readon
   const { data, info } = await sharp(bytes).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
   if (info.width !== t.width || info.height !== t.height) throw new EngineError('BAD_TEXTURE', `Texture “${t.name}” is damaged: it has ${info.width} × ${info.height} pixels instead of ${t.width} × ${t.height}. Bring the scene in again.`);
   return new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-}
-
-export function gradeOf(state: ResolvedState): Grade {
-  const get = (p: string, otherwise: number) => { const v = state.get('grade', `grade.${p}`); return typeof v === 'number' ? v : otherwise; };
-  return { exposureEv: get('exposure', NEUTRAL_GRADE.exposureEv), contrast: get('contrast', 1), saturation: get('saturation', 1), rolloff: get('rolloff', NEUTRAL_GRADE.rolloff) };
 }
 
 const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>

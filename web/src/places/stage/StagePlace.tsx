@@ -60,7 +60,7 @@ export function StagePlace({ project }: { project: Project }) {
       </header>
       <main className="place" style={{ display: 'grid', gridTemplateColumns: '228px minmax(0, 1fr) 268px', gridTemplateRows: 'minmax(0, 1fr) 152px' }}>
         <Tree index={scene.data} state={state} selected={selected} onSelect={(s) => put({ selected: s })} />
-        <View index={scene.data} state={state} camera={free ? undefined : camera} selected={selected} onSelect={(s) => put({ selected: s })} onMovedAway={() => setFree(true)} />
+        <View sceneHash={project.revision.sceneHash} index={scene.data} state={state} camera={free ? undefined : camera} selected={selected} onSelect={(s) => put({ selected: s })} onMovedAway={() => setFree(true)} />
         <Inspector project={project} index={scene.data} state={state} selected={selected} destination={destination} edit={edit} onDiscard={(target, property) => writer.replace(destination.id, (old) => old.filter((c) => !(c.target === target && c.property === property)))} />
         <OptionStrip project={project} variant={variant} destination={destination} onDestination={(id) => put({ to: id })} />
         <PendingTray project={project} index={scene.data} destination={destination} pending={pending} elsewhere={elsewhere} writer={writer} onKeptAs={(id) => put({ to: `option:${id}` })} />

@@ -12,7 +12,7 @@ const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 8;
 
 export interface FrameRect { readonly left: number; readonly top: number; readonly width: number; readonly height: number }
 export interface ViewReport { readonly loaded: number; readonly meshes: number; readonly lightsShown: number; readonly lights: number; readonly triangles: number }
-interface Listeners { report(r: ViewReport): void; frame(r: FrameRect | null): void; pick(node: number | null): void; failed(message: string): void; movedAway(): void }
+interface Listeners { report(r: ViewReport): void; frame(r: FrameRect | null): void; pick(node: number | null): void; failed(message: string): void; movedAway(): void; moved(): void }
 
 export class Viewport {
   private readonly renderer: THREE.WebGLRenderer;
@@ -47,7 +47,7 @@ export class Viewport {
     (this.outline.material as THREE.LineBasicMaterial).depthTest = false;
     this.scene.add(this.objects, this.lights, this.outline);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
-    this.controls.addEventListener('change', () => this.draw());
+    this.controls.addEventListener('change', () => { this.draw(); this.tell.moved(); });
     this.controls.addEventListener('start', () => { if (this.through) { this.through = null; this.tell.frame(null); this.resize(); this.tell.movedAway(); } });
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
@@ -203,6 +203,16 @@ export class Viewport {
       this.camera.near = settings.nearM; this.camera.far = settings.farM;
     }
     this.resize();
+  }
+
+  /** The view as a camera, when it looks through none. */
+  freeCamera(): CameraSettings {
+    const widthPx = this.host.clientWidth, heightPx = this.host.clientHeight, sensorWidthMm = 36, { near, far } = this.camera;
+    this.camera.updateMatrixWorld();
+    return {
+      matrix: this.camera.matrixWorld.toArray(), projection: 'perspective', widthPx, heightPx, sensorWidthMm, focalLengthMm: ((sensorWidthMm / 2) * heightPx) / (Math.tan((this.camera.fov * Math.PI) / 360) * widthPx), orthoHalfHeightM: 1, nearM: near, farM: far,
+      focusDistanceM: Math.max(0.01, this.camera.position.distanceTo(this.controls.target)), fStop: null, cullMarginPct: null,
+    };
   }
 
   private resize(): void {

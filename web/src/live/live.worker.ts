@@ -1,0 +1,97 @@
+// Renders what the stage shows with the batch's engine, restarting when it changes. Pictures come at 1, 2, 4, 8 … samples, denoised from 2 on.
+import { type Grade, toDisplay } from '@variscen/core/image';
+import { SceneIndex, resolve } from '@variscen/core/looks';
+import { type Profile } from '@variscen/core/plan';
+import { type Geometry, type SceneDocument, unpackGeometry } from '@variscen/core/scene';
+import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
+import type { FromLive, Wish } from './messages.ts';
+import { openEngine } from './openEngine.ts';
+
+const SAMPLES = 512, CACHE_BYTES = 2 ** 28;
+const STAGES = [{ scale: 0.5, samples: 2, shownFrom: 1 }, { scale: 1, samples: SAMPLES, shownFrom: 4 }] as const;
+const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, aovs: [] };
+const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
+
+let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array> } | undefined;
+interface Film { readonly key: string; readonly widthPx: number; readonly heightPx: number; readonly film: Float32Array; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
+let wanted: Wish | undefined, shown: Film | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
+const meshCache = new MeshCache(CACHE_BYTES);
+const keyOf = (w: Wish): string => JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx]);
+
+port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
+  const same = wanted && keyOf(wanted) === keyOf(wish);
+  wanted = wish;
+  if (same) { if (shown?.key === keyOf(wish)) show(wish, shown); return; } // another grade of the same light
+  stop.abort();
+  const mine = (stop = new AbortController());
+  running = running.then(() => (mine.signal.aborted ? undefined : render(wish, mine.signal))).catch((e: unknown) => {
+    if (mine.signal.aborted) return;
+    if (!(e instanceof EngineError) || e.code === 'KERNEL_FAILED') engine = undefined; // start afresh next time
+    tell({ kind: 'failed', id: wish.id, message: e instanceof Error ? e.message : String(e) });
+  });
+});
+
+async function render(w: Wish, signal: AbortSignal): Promise<void> {
+  shown = undefined;
+  const { index, geometry, pixels } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(w, hash, signal);
+  const selection = select(document, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]), w.camera);
+  let done = 0;
+  const of = selection.meshes.length + selection.textures.length, one = async <T>(kept: Map<number, T>, i: number, load: () => Promise<T>): Promise<T> => {
+    let x = kept.get(i);
+    if (x === undefined) kept.set(i, (x = await load()));
+    if (++done % 16 === 0 || done === of) tell({ kind: 'loading', id: w.id, done, of });
+    return x;
+  };
+  const what = await attach(document, selection, {
+    geometry: (i) => one(geometry, i, async () => unpackGeometry(await get(document.meshes[i]!.blob), document.meshes[i]!)),
+    pixels: (i) => one(pixels, i, async () => decode(document.textures[i]!, await get(document.textures[i]!.blob))),
+  });
+  engine ??= openEngine(w.threads, meshCache);
+  const { engine: e, threads } = await engine;
+  signal.throwIfAborted();
+  const began = performance.now(), seconds = () => (performance.now() - began) / 1000, camera = engineCamera(w.camera);
+  // a thread that is this one hears nothing during a pass, so its passes are short
+  const samplesPerPass = globalThis.crossOriginIsolated ? SAMPLES : 1;
+  for (const { scale, samples: most, shownFrom } of STAGES) {
+    const size = { widthPx: Math.max(1, Math.round(w.widthPx * scale)), heightPx: Math.max(1, Math.round(w.heightPx * scale)) }, plan = await e.load(what, settingsOf(LIVE, size, selection));
+    for (let samples = 0; samples < most; ) {
+      const first = samples, more = Math.max(1, first);
+      await e.render({ camera, samples: more, samplesPerPass, signal }, first);
+      samples += more;
+      if (samples < shownFrom) continue;
+      const film = samples > 1 || selection.inked.length ? (await finish(e, selection, LIVE, w.camera, signal)).film : e.picture().rgba;
+      signal.throwIfAborted();
+      shown = { key: keyOf(w), ...size, film, samples, seconds: seconds(), memoryBytes: plan.totalBytes, threads, finished: scale === 1 && samples === most };
+      show(wanted ?? w, shown);
+    }
+  }
+}
+
+function show(w: Wish, { film, key: _, ...about }: Film): void {
+  const rgba = displayed(film, w.grade);
+  tell({ kind: 'picture', id: w.id, rgba, ...about }, [rgba.buffer]);
+}
+function displayed(film: Float32Array, grade: Grade): Uint8ClampedArray<ArrayBuffer> {
+  const rgb = toDisplay(film, grade), out = new Uint8ClampedArray((rgb.length / 3) * 4).fill(255);
+  for (let i = 0; i < rgb.length / 3; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c]!;
+  return out;
+}
+
+async function open(w: Wish, signal: AbortSignal) {
+  if (scene?.hash !== w.sceneHash) scene = { hash: w.sceneHash, index: new SceneIndex(JSON.parse(new TextDecoder().decode(await assetBytes(w, w.sceneHash, signal))) as SceneDocument), geometry: new Map(), pixels: new Map() };
+  return scene;
+}
+async function assetBytes(w: Wish, hash: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
+  const r = await fetch(w.assetPath.replace('{hash}', hash), { signal });
+  if (!r.ok) throw new Error('Part of the scene is missing on the server. Bring the scene in again.');
+  return new Uint8Array(await r.arrayBuffer());
+}
+async function decode(t: { readonly name: string; readonly width: number; readonly height: number }, bytes: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
+  const image = await createImageBitmap(new Blob([bytes]), { premultiplyAlpha: 'none', colorSpaceConversion: 'none' });
+  try {
+    if (image.width !== t.width || image.height !== t.height) throw new Error(`Texture “${t.name}” is damaged. Bring the scene in again.`);
+    const canvas = new OffscreenCanvas(t.width, t.height), context = canvas.getContext('2d', { willReadFrequently: true })!;
+    context.drawImage(image, 0, 0);
+    return new Uint8Array(context.getImageData(0, 0, t.width, t.height).data.buffer);
+  } finally { image.close(); }
+}

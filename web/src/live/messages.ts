@@ -1,0 +1,22 @@
+// Between the page and the worker that renders live.
+import type { Grade } from '@variscen/core/image';
+import type { Change } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+
+export interface Wish {
+  readonly id: number;
+  readonly sceneHash: string;
+  /** Path of an asset, with {hash} in place of its hash. */
+  readonly assetPath: string;
+  /** Of everything but the grade, as a snapshot. */
+  readonly changes: readonly Change[];
+  readonly grade: Grade;
+  readonly camera: CameraSettings;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly threads: number;
+}
+export type FromLive =
+  | { readonly kind: 'loading'; readonly id: number; readonly done: number; readonly of: number }
+  | { readonly kind: 'picture'; readonly id: number; readonly widthPx: number; readonly heightPx: number; readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
+  | { readonly kind: 'failed'; readonly id: number; readonly message: string };
