@@ -1,7 +1,7 @@
 // The demo as the engine gets it, through the same import, resolver and selection as any project.
 import { createHash } from 'node:crypto';
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type CameraSettings, type SceneDocument, fromSceneCamera, importGltf, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, fromSceneCamera, importGltf, poseFor, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import { DEMO_BASE, DEMO_OPTIONS, type Weight, makeTeaStall } from '@variscen/demo';
 import { type EngineScene, type Selection, attach, select } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
@@ -17,8 +17,9 @@ export async function openDemo(weight: Weight): Promise<Demo> {
       document, cameras: document.nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...fromSceneCamera(document.cameras[n.camera]!, world[i]!), name: n.name }])),
       scene: async (options, camera) => {
         const layers = [{ id: 'base', name: 'base', kind: 'base' as const, changes: [...DEMO_BASE] }, ...options.map((name) => ({ id: name, name, kind: 'option' as const, changes: [...DEMO_OPTIONS.find((o) => o.name === name)!.changes] }))];
-        const selection = select(document, resolve(index, layers), camera);
-        const scene = await attach(document, selection, {
+        const selection = select(poseFor(document, undefined, camera), resolve(index, layers));
+        const scene = await attach(selection, {
+          deform: () => Promise.reject(new Error('nothing in the demo deforms')),
           geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
           pixels: async (i) => new Uint8Array(await sharp(blobs.get(document.textures[i]!.blob)!).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer()),
         });

@@ -3,21 +3,29 @@
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
 import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
-import { type CameraSettings, type Geometry, type Matrix, type Rgb, type SceneDocument, type TextureRef, determinant, halfHeightOf, lensRadiusM, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/layout.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
 import { glow } from './areaLights.ts';
-import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineInstance, type EngineLight, type EngineMaterial, type EngineScene, type EnvironmentInput, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
+import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh, type EngineScene, type EnvironmentInput, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
 
 /** Rows of the generated environments. */
 const ENVIRONMENT_HEIGHT = 128, SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
 
 export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'>; readonly scale: Vec3; readonly turnRad: number }
+export interface SelectedMesh {
+  /** Index into the document. */
+  readonly mesh: number;
+  /** The node that poses it, where it is not as it is stored. */
+  readonly node: number | null;
+}
 export interface Selection {
-  /** Indices into the document, in its order; instances and materials refer to places in these lists. */
-  readonly meshes: readonly number[];
+  /** Scene and camera as they stand at the frame, and at the next where something moves. */
+  readonly pose: Pose;
+  /** Instances and materials refer to places in these lists; textures are indices into the document. */
+  readonly meshes: readonly SelectedMesh[];
   readonly textures: readonly number[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly EngineInstance[];
@@ -33,8 +41,8 @@ export interface Selection {
   readonly inked: readonly string[];
 }
 
-export function select(document: SceneDocument, state: ResolvedState, camera: CameraSettings): Selection {
-  const world = worldMatrices(document.nodes);
+export function select(pose: Pose, state: ResolvedState): Selection {
+  const { document, camera } = pose.now, world = worldMatrices(document.nodes), placed = placements(document, world), placedNext = pose.next && placements(pose.next.document);
   // a flag holds for an object where it holds for all groups that it stands in
   const flag = (property: string): boolean[] => {
     const own: boolean[] = [];
@@ -51,12 +59,18 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
   const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
   const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
 
-  const meshes = new Places<number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
+  const meshes: SelectedMesh[] = [], shared = new Map<number, number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
+  const meshOf = (mesh: number, node: number): number => {
+    if (deforms(document, node, mesh)) return meshes.push({ mesh, node }) - 1;
+    let at = shared.get(mesh);
+    if (at === undefined) shared.set(mesh, (at = meshes.push({ mesh, node: null }) - 1));
+    return at;
+  };
   for (const v of verdicts) {
     if (!v.keep) continue;
-    const n = document.nodes[v.node]!;
+    const n = document.nodes[v.node]!, matrix = placed[v.node]!, then = placedNext?.[v.node], moves = then?.some((x, i) => x !== matrix[i]);
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
-    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshes.of(p.mesh), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix: world[v.node]!, mask }));
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshOf(p.mesh, v.node), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix, mask, ...(moves && { nextMatrix: then! }) }));
   }
   const lights: EngineLight[] = [], groups = new Places<string>(), groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
@@ -71,7 +85,7 @@ export function select(document: SceneDocument, state: ResolvedState, camera: Ca
   const fog: EngineFog | undefined = num(environment('fogDensity')) > 0 ? { extinctionPerM: num(environment('fogDensity')), albedo: rgb(environment('fogColor')), anisotropy: num(environment('fogForward')), topM: num(environment('fogTop')) } : undefined;
   const environmentGroup = groupOf(environment('group')), materials = materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t))));
   const grouped = instances.map((i) => { const m = materials[i.material]!; return emits(m) ? { ...i, lightGroup: groupOf(state.get(materialTarget(m.name!), 'material.lightGroup')) } : i; });
-  return { meshes: meshes.list, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
+  return { pose, meshes, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
 }
 
 const SKY_INPUTS = [['camera', 'seen'], ['reflection', 'reflected'], ['refraction', 'refracted']] as const;
@@ -136,15 +150,15 @@ export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonl
 const NOISE_FLOOR_NITS = 0.05;
 const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
 const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
-  depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'], lightGroups: [],
+  depth: ['depth'], position: ['position'], normal: ['normal'], geometricNormal: ['geometricNormal'], albedo: ['albedo'], emission: ['emission'], direct: ['direct'], indirect: ['indirect'], objects: ['objects'], materials: ['materials'], samples: [], noise: ['moment'], lightGroups: [], motion: ['motion'],
 };
 
 /** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
 export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
 
 /** What the selection takes in engine memory; the engine allocates exactly this. */
-export function countSelection(document: SceneDocument, s: Selection, settings: RenderSettings, threads: number): JobCounts {
-  const meshes: MeshCounts[] = s.meshes.map((m) => document.meshes[m]!), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
+export function countSelection(s: Selection, settings: RenderSettings, threads: number): JobCounts {
+  const { document } = s.pose.now, meshes: MeshCounts[] = s.meshes.map((m) => ({ ...document.meshes[m.mesh]!, deforms: m.node !== null })), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = s.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
@@ -159,12 +173,19 @@ export function countSelection(document: SceneDocument, s: Selection, settings: 
 export interface SelectionData {
   /** By index into the document. */
   readonly geometry: (mesh: number) => Promise<Geometry>;
+  readonly deform: (mesh: number) => Promise<DeformData>;
   /** RGBA, 8 bit. */
   readonly pixels: (texture: number) => Promise<Uint8Array>;
 }
 
-export async function attach(document: SceneDocument, s: Selection, data: SelectionData): Promise<EngineScene> {
-  const meshes = await Promise.all(s.meshes.map(async (i) => ({ name: document.meshes[i]!.name, accelerationBytes: document.meshes[i]!.accelerationBytes, contentKey: document.meshes[i]!.blob, ...(await data.geometry(i)) })));
+export async function attach(s: Selection, data: SelectionData): Promise<EngineScene> {
+  const { document } = s.pose.now, next = s.pose.next?.document, world = worldMatrices(document.nodes), nextWorld = next && worldMatrices(next.nodes);
+  const meshes = await Promise.all(s.meshes.map(async ({ mesh, node }): Promise<EngineMesh> => {
+    const m = document.meshes[mesh]!, g = await data.geometry(mesh), about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
+    if (node === null) return { ...about, ...g };
+    const deform = await data.deform(mesh);
+    return { ...about, ...deformGeometry(document, node, g, deform, world), restPositions: g.positions, ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }) };
+  }));
   const textures = await Promise.all(s.textures.map(async (i) => { const t = document.textures[i]!; return { name: t.name, width: t.width, height: t.height, data: await data.pixels(i) }; }));
   const map = (sky: SelectedSky): EngineEnvironment => ({ ...generateEnvironment(sky.kind, ENVIRONMENT_HEIGHT), scale: sky.scale, turnRad: sky.turnRad });
   return {

@@ -10,6 +10,7 @@ export function checkScene(scene: EngineScene): void {
     if (m.indices.length === 0 || m.indices.length % 3 !== 0 || !Number.isInteger(vertices)) throw new EngineError('BAD_MESH', `Mesh “${m.name}” has no whole triangles. Remove it or export it again.`);
     for (const i of m.indices) if (i >= vertices) throw new EngineError('BAD_MESH', `Mesh “${m.name}” refers to vertex ${i}, but has ${vertices}. Export it again.`);
     if (!finite(m.positions)) throw new EngineError('BAD_MESH', `Mesh “${m.name}” has a position that is not a number. Export it again.`);
+    for (const other of [m.restPositions, m.nextPositions]) if (other && (other.length !== m.positions.length || !finite(other))) throw new EngineError('BAD_MESH', `Mesh “${m.name}” is posed with positions that do not fit it or are not numbers. Bring the scene in again.`);
     for (const [what, array, size] of [['normals', m.normals, 3], ['texture coordinates', m.uv0, 2], ['second texture coordinates', m.uv1, 2], ['colours', m.colors, 4]] as const) {
       if (array && array.length !== vertices * size) throw new EngineError('BAD_MESH', `Mesh “${m.name}” has ${array.length / size} ${what} for ${vertices} vertices. Export it again.`);
       if (array && !finite(array)) throw new EngineError('BAD_MESH', `Mesh “${m.name}” has ${what} that are not numbers. Export it again.`);

@@ -35,7 +35,7 @@ function uvNeeds(meshes: number, materials: readonly EngineMaterial[], instances
 export function countJob(c: Countable, settings: RenderSettings, threads: number): JobCounts {
   const needs = uvNeeds(c.meshes.length, c.materials, c.instances), emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
   return {
-    meshes: c.meshes.map((m, i) => ({ vertices: m.vertices, triangles: m.triangles, normals: m.normals, uv0: m.uv0 && (needs[i]! & 1) !== 0, uv1: m.uv1 && (needs[i]! & 2) !== 0, colors: m.colors, accelerationBytes: m.accelerationBytes })),
+    meshes: c.meshes.map((m, i) => ({ vertices: m.vertices, triangles: m.triangles, normals: m.normals, uv0: m.uv0 && (needs[i]! & 1) !== 0, uv1: m.uv1 && (needs[i]! & 2) !== 0, colors: m.colors, accelerationBytes: m.accelerationBytes, deforms: m.deforms })),
     materials: c.materials.length, textureUses: c.materials.reduce((n, m) => n + textureUsesOf(m).length, 0), textures: c.textures, glasses: glassesOf(c.materials).length, stretched: c.materials.some(isStretched), instances: c.instances.length,
     lights: c.lights + emitting.length, emissiveTriangles: emitting.map((i) => c.meshes[i.mesh]!.triangles), environment: c.environment, environmentInputs: c.environmentInputs ?? [], settings, threads,
   };
@@ -46,7 +46,7 @@ export const ownInputs = (scene: Pick<EngineScene, 'environmentInputs'>): Engine
 
 export function countScene(scene: EngineScene, settings: RenderSettings, threads: number, acceleration: readonly number[]): JobCounts {
   return countJob({
-    meshes: scene.meshes.map((m, i) => ({ vertices: m.positions.length / 3, triangles: m.indices.length / 3, normals: !!m.normals, uv0: !!m.uv0, uv1: !!m.uv1, colors: !!m.colors, accelerationBytes: acceleration[i]! })),
+    meshes: scene.meshes.map((m, i) => ({ vertices: m.positions.length / 3, triangles: m.indices.length / 3, normals: !!m.normals, uv0: !!m.uv0, uv1: !!m.uv1, colors: !!m.colors, accelerationBytes: acceleration[i]!, deforms: m.restPositions !== undefined })),
     textures: scene.textures.map((t) => ({ width: t.width, height: t.height, bits: t.data instanceof Uint16Array ? 16 : 8 })), materials: scene.materials, instances: scene.instances, lights: scene.lights.length, environment: scene.environment, environmentInputs: ownInputs(scene),
   }, settings, threads);
 }

@@ -28,6 +28,8 @@ export interface Progress {
 
 export interface RenderOptions {
   readonly camera: EngineCamera;
+  /** At the next frame, where it moves; for motion. */
+  readonly nextCamera?: EngineCamera | undefined;
   readonly samples: number;
   /** Samples a pass: after each the film can be looked at. Grows from 1 to this. */
   readonly samplesPerPass?: number;
@@ -91,7 +93,7 @@ export class Engine {
     // at most one block a triangle, and one node for every two leaves beside the root
     this.pool.reserve(out + triangles * K.BLOCK_BYTES + (triangles + 2) * (K.NODE_BYTES + 64));
     const v = viewsOf(this.pool.memory);
-    v.f32.set(mesh.positions, positions >> 2);
+    v.f32.set(mesh.restPositions ?? mesh.positions, positions >> 2);
     v.u32.set(mesh.indices, indices >> 2);
     await this.pool.call(0, 'buildMesh', positions, indices, triangles, records, scratch, out);
     return (await this.pool.call(0, 'buildEnd')) - out;
@@ -116,12 +118,19 @@ export class Engine {
     for (const [i, m] of scene.meshes.entries()) {
       const place = plan.meshes[i]!, known = m.contentKey && this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
       packMesh(v, m, place);
-      if (known) { roots.push(known); continue; }
-      v.f32.set(m.positions, plan.build.positions >> 2);
-      roots.push(await this.pool.call(0, 'buildMesh', plan.build.positions, place.indices, m.indices.length / 3, plan.build.records, plan.build.scratch, place.acceleration));
-      const built = (await this.pool.call(0, 'buildEnd')) - place.acceleration;
-      if (built !== acceleration[i]) throw new EngineError('BAD_MESH', `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`);
-      if (m.contentKey) this.meshCache?.put(m.contentKey, this.pool.memory.buffer, place.acceleration, built, roots.at(-1)!);
+      let root = known;
+      if (!root) {
+        v.f32.set(m.restPositions ?? m.positions, plan.build.positions >> 2);
+        root = await this.pool.call(0, 'buildMesh', plan.build.positions, place.indices, m.indices.length / 3, plan.build.records, plan.build.scratch, place.acceleration);
+        const built = (await this.pool.call(0, 'buildEnd')) - place.acceleration;
+        if (built !== acceleration[i]) throw new EngineError('BAD_MESH', `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`);
+        if (m.contentKey) this.meshCache?.put(m.contentKey, this.pool.memory.buffer, place.acceleration, built, root);
+      }
+      if (m.restPositions) {
+        v.f32.set(m.positions, plan.build.positions >> 2);
+        await this.pool.call(0, 'refitMesh', root, plan.build.positions, place.indices, plan.build.scratch);
+      }
+      roots.push(root);
     }
     packScene(v, scene, plan, settings, roots);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
@@ -159,7 +168,7 @@ export class Engine {
     const { plan, settings } = this.loaded();
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory), q = plan.job >> 2, job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), region = regionOf(settings), tiles = tilesOf(region);
-    packCamera(v, plan, options.camera, settings);
+    packCamera(v, plan, options.camera, options.nextCamera ?? options.camera, settings);
     v.u32.fill(0, q + K.JOB_RAYS / 4, q + K.JOB_RAYS / 4 + 4);
     const began = performance.now(), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
     let done = 0, inPass = 0;

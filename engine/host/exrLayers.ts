@@ -38,6 +38,7 @@ export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]
       channels.push({ name: 'depth.Z', type: 'float', data: depth.map((z, i) => (p.rgba[i * 4 + 3]! > 0 ? z : Infinity)) }, { name: 'depth.range', type: 'float', data: depth.map((z, i) => (p.rgba[i * 4 + 3]! > 0 ? Math.min(1, Math.max(0, (z - near) / Math.max(1e-6, far - near))) : 1)) });
     } else if (aov === 'samples') channels.push({ name: 'samples.N', type: 'float', data: p.samples });
     else if (aov === 'noise') channels.push({ name: 'noise.Y', type: 'half', data: standardError(p) });
+    else if (aov === 'motion' && p.planes.motion) [...'XY'].forEach((c, k) => channels.push({ name: `motion.${c}`, type: 'float', data: part(p.planes.motion!, n, 2, k) }));
     else if (aov === 'lightGroups' && p.planes.groups) o.lightGroups?.forEach((group, g) => [...'RGB'].forEach((c, k) => channels.push({ name: `light.${group}.${c}`, type: 'half', data: part((o.deliveredGroups ?? p.planes.groups!).subarray(g * n * 3, (g + 1) * n * 3), n, 3, k) })));
     else if (aov === 'objects' || aov === 'materials') cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
   }

@@ -16,7 +16,7 @@ export interface Picture {
 }
 
 /** Planes that hold what the first hit showed: their means are over samples that hit something. */
-const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal']);
+const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal', 'motion']);
 
 export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings): Picture {
   const { widthPx: width, heightPx: height } = regionOf(settings), pixels = width * height, across = Math.ceil(width / K.TILE_WIDTH), samples = new Float32Array(pixels);

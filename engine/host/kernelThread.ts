@@ -7,6 +7,7 @@ export interface KernelExports {
   staticEnd(): number;
   buildEnd(): number;
   buildMesh(positions: number, indices: number, triangles: number, records: number, scratch: number, out: number): number;
+  refitMesh(root: number, positions: number, indices: number, scratch: number): void;
   buildInstances(instances: number, count: number, records: number, scratch: number, out: number): number;
   closest(root: number, rays: number, hits: number, count: number, slots: number, inFlight: number): void;
   occluded(root: number, rays: number, out: number, count: number, slots: number, inFlight: number): void;

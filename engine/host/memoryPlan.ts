@@ -10,6 +10,8 @@ import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
+  /** Its shape changes over time: where motion is wanted, its next positions are kept too. */
+  readonly deforms?: boolean | undefined;
 }
 
 export interface EnvironmentSize { readonly width: number; readonly height: number }
@@ -48,6 +50,8 @@ export interface MeshPlace {
   readonly uv1: number;
   readonly colors: number;
   readonly indices: number;
+  /** 0 where none are kept. */
+  readonly nextPositions: number;
   readonly acceleration: number;
 }
 
@@ -74,6 +78,8 @@ export interface MemoryPlan {
   readonly environmentInputs: readonly number[];
   readonly instances: number;
   readonly topLevel: number;
+  /** Where instances are at the next frame; 0 where motion is not wanted. */
+  readonly next: number;
   readonly film: number;
   readonly planes: Partial<Readonly<Record<PlaneName, number>>>;
   readonly tileState: number;
@@ -132,6 +138,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const materials = take('scratch', counts.materials * K.MAT_BYTES);
   const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
   const attribute = (present: boolean, vertices: number, size: number) => (present ? take('vertices', vertices * size + 16) : 0);
+  const moving = planesOf(settings).includes('motion');
   const vertexPlaces = counts.meshes.map((m) => ({
     geometry: take('vertices', K.GEOM_BYTES),
     normals: attribute(m.normals, m.vertices, 12),
@@ -139,6 +146,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
     uv1: attribute(m.uv1, m.vertices, 8),
     colors: attribute(m.colors, m.vertices, 16),
     indices: take('vertices', m.triangles * 12),
+    nextPositions: attribute(moving && m.deforms === true, m.vertices, 12),
   }));
   const textures = counts.textures.map((t) => take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)));
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
@@ -153,6 +161,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const meshes = counts.meshes.map((m, i) => ({ ...vertexPlaces[i]!, acceleration: take('acceleration', m.accelerationBytes, 64) }));
   const instances = take('acceleration', counts.instances * K.INST_BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
+  const next = moving ? take('acceleration', counts.instances * K.NEXT_BYTES) : 0;
 
   const shared = Math.ceil(top / 64) * 64;
   const film = take('film', pixels * 16, 64);
@@ -170,7 +179,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
   return {
-    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, clusterTable, clusterRecords, clusterIndices, emissive, environment, environmentInputs, instances, topLevel, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
+    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, clusterTable, clusterRecords, clusterIndices, emissive, environment, environmentInputs, instances, topLevel, next, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
     scratchStride, build: { positions, records, scratch: buildScratch },
   };
 }

@@ -18,6 +18,7 @@ export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][nu
   if (m.uv1 && place.uv1) v.f32.set(m.uv1, place.uv1 >> 2);
   if (m.colors) v.f32.set(m.colors, place.colors >> 2);
   v.u32.set(m.indices, place.indices >> 2);
+  if (place.nextPositions) v.f32.set(m.nextPositions ?? m.positions, place.nextPositions >> 2);
 }
 
 /** Texels of all levels kept; averaged as light where any use reads the texture as sRGB. */
@@ -74,6 +75,16 @@ function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: re
   });
 }
 
+/** Where everything is at the next frame. */
+function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
+  scene.instances.forEach((o, i) => {
+    const q = (plan.next + i * K.NEXT_BYTES) >> 2, m = o.nextMatrix ?? o.matrix, mesh = scene.meshes[o.mesh]!;
+    for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
+    v.u32[q + K.NEXT_MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
+    v.u32[q + K.NEXT_POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
+  });
+}
+
 /** Linear values of 8-bit sRGB codes (IEC 61966-2-1). */
 const SRGB = Float32Array.from({ length: 256 }, (_, i) => (i / 255 <= 0.04045 ? i / 255 / 12.92 : ((i / 255 + 0.055) / 1.055) ** 2.4));
 
@@ -86,22 +97,28 @@ export function packScene(v: Views, scene: EngineScene, plan: MemoryPlan, settin
   packMaterials(v, scene, plan, settings.textureCapPx);
   packInstances(v, scene, plan, roots);
   packLights(v, scene, plan);
+  if (plan.next) packNext(v, scene, plan);
   packEnvironment(v, scene, plan);
   u(K.JOB_INSTANCES, plan.instances, scene.lights.length + plan.emissive.length, plan.lights, plan.lightCdf, plan.lightTable); u(K.JOB_SRGB_TABLE, plan.srgbTable, plan.energyTables, plan.film, region.widthPx, region.heightPx, settings.widthPx, settings.heightPx, region.left, region.top, settings.maxBounces);
   f(K.JOB_CLAMP, settings.clampIndirect); u(K.JOB_SEED, settings.seed); u(K.JOB_TILE_STATE, plan.tileState);
   if (settings.noise) f(K.JOB_NOISE, settings.noise.threshold, settings.noise.floorNits);
   if (scene.fog && scene.fog.extinctionPerM > 0) { f(K.JOB_FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM); f(K.JOB_FOG_ALBEDO, ...scene.fog.albedo); }
   if (settings.evidence) u(K.JOB_EVIDENCE, K.SCRATCH_BYTES);
-  u(K.JOB_GROUPS, settings.lightGroups ?? 0);
+  u(K.JOB_GROUPS, settings.lightGroups ?? 0); u(K.JOB_NEXT, plan.next);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB_PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
 }
 
-export function packCamera(v: Views, plan: MemoryPlan, camera: EngineCamera, settings: RenderSettings): void {
-  const q = plan.job >> 2, c = q + K.JOB_CAMERA / 4, m = camera.matrix;
-  const axis = (k: number): Vec3 => unit([m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!]);
-  const right = axis(0), up = axis(1), back = axis(2), halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
+export function packCamera(v: Views, plan: MemoryPlan, camera: EngineCamera, next: EngineCamera, settings: RenderSettings): void {
+  const q = plan.job >> 2;
   v.u32[q + K.JOB_ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0; v.u32[q + K.JOB_BLADES / 4] = camera.blades ?? 0; v.f32[q + K.JOB_BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;
   v.f32.set([(camera.shiftX ?? 0) * 2, (camera.shiftY ?? 0) * 2], q + K.JOB_SHIFT_X / 4);
+  packView(v, q + K.JOB_CAMERA / 4, camera, settings);
+  packView(v, q + K.JOB_NEXT_CAMERA / 4, next, settings);
+}
+function packView(v: Views, c: number, camera: EngineCamera, settings: RenderSettings): void {
+  const m = camera.matrix;
+  const axis = (k: number): Vec3 => unit([m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!]);
+  const right = axis(0), up = axis(1), back = axis(2), halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
   v.f32.set([m[12]!, m[13]!, m[14]!, camera.nearM], c);
   v.f32.set([...right.map((x) => x * halfWidth), camera.farM], c + 4);
   v.f32.set([...up.map((x) => x * camera.halfHeight), camera.lensRadiusM], c + 8);

@@ -7,6 +7,10 @@ export interface EngineMesh {
   /** Said in error messages. */
   readonly name: string;
   readonly positions: Float32Array;
+  /** Where the mesh is posed: its positions at rest. The acceleration structure keeps the shape that it has at rest, so it takes the same memory in every pose. */
+  readonly restPositions?: Float32Array | undefined;
+  /** Positions at the next frame, where they differ; for motion. */
+  readonly nextPositions?: Float32Array | undefined;
   readonly indices: Uint32Array;
   readonly normals?: Float32Array | undefined;
   readonly uv0?: Float32Array | undefined;
@@ -95,6 +99,8 @@ export interface EngineInstance {
   readonly object?: string;
   /** Light group of what it emits. */
   readonly lightGroup?: number;
+  /** Its matrix at the next frame, where it moves; for motion. */
+  readonly nextMatrix?: ArrayLike<number> | undefined;
 }
 
 export type EngineLight = { readonly lightGroup?: number } & (
@@ -187,7 +193,7 @@ export interface RenderSettings {
 /** Planes beside the picture: index in the kernel's table and floats a pixel. */
 export const PLANE_SPECS = {
   moment: [0, 3], depth: [1, 1], position: [2, 3], normal: [3, 3], geometricNormal: [4, 3], albedo: [5, 3], emission: [6, 3], direct: [7, 3], indirect: [8, 3],
-  objects: [9, 12], materials: [10, 12], guideAlbedo: [11, 3], guideNormal: [12, 3], groups: [13, 3],
+  objects: [9, 12], materials: [10, 12], guideAlbedo: [11, 3], guideNormal: [12, 3], groups: [13, 3], motion: [14, 2],
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */

@@ -4,7 +4,7 @@
 // four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same bytes (memory accounts rely on it).
 import {
   BLOCK_BYTES, BLOCK_PRIM, BUILD_BINS, BUILD_CHILD_BYTES, BUILD_FRAMES, BUILD_MAX_DEPTH, INST_BYTES, INST_FORWARD, INST_INDEX, INST_ROOT,
-  MAX_LEAF_BLOCKS, NODE_BYTES, NODE_REF, REF_INSTANCE,
+  MAX_LEAF_BLOCKS, NODE_BYTES, NODE_REF, REF_INSTANCE, REF_MASK,
 } from './layout';
 
 // Record (32 B): min xyz, id | max xyz, 0.  Child descriptor (96 B):
@@ -128,17 +128,22 @@ function writeLeaf(start: i32, end: i32): u32 {
   const blocks = (end - start + 3) >> 2, out = top;
   top += <usize>blocks * BLOCK_BYTES;
   memory.fill(out, 0, <usize>blocks * BLOCK_BYTES); // unused lanes hold triangles of no area, which nothing meets
+  v128.store(out + <usize>(blocks - 1) * BLOCK_BYTES, i32x4.splat(-1), BLOCK_PRIM);
   for (let i = start; i < end; i++) {
-    const id = load<u32>(records + (<usize>i << 5), 12), k = i - start;
-    const q = out + <usize>(k >> 2) * BLOCK_BYTES + (<usize>(k & 3) << 2), ip = indices + <usize>id * 12;
-    const a = positions + <usize>load<u32>(ip) * 12, b = positions + <usize>load<u32>(ip, 4) * 12, c = positions + <usize>load<u32>(ip, 8) * 12;
-    for (let x: usize = 0; x < 3; x++) {
-      const v = load<f32>(a + x * 4);
-      store<f32>(q + x * 16, v); store<f32>(q + x * 16, load<f32>(b + x * 4) - v, 48); store<f32>(q + x * 16, load<f32>(c + x * 4) - v, 96);
-    }
-    store<u32>(q, id, BLOCK_PRIM);
+    const k = i - start;
+    writeTriangle(out + <usize>(k >> 2) * BLOCK_BYTES + (<usize>(k & 3) << 2), load<u32>(records + (<usize>i << 5), 12));
   }
   return <u32>out | <u32>blocks;
+}
+
+/** Triangle id into the lane at q. */
+function writeTriangle(q: usize, id: u32): void {
+  const ip = indices + <usize>id * 12, a = positions + <usize>load<u32>(ip) * 12, b = positions + <usize>load<u32>(ip, 4) * 12, c = positions + <usize>load<u32>(ip, 8) * 12;
+  for (let x: usize = 0; x < 3; x++) {
+    const v = load<f32>(a + x * 4);
+    store<f32>(q + x * 16, v); store<f32>(q + x * 16, load<f32>(b + x * 4) - v, 48); store<f32>(q + x * 16, load<f32>(c + x * 4) - v, 96);
+  }
+  store<u32>(q, id, BLOCK_PRIM);
 }
 
 /** Writes the node of the range described by the first child of frame f, then what is below it. */
@@ -203,6 +208,37 @@ export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: u
     store<i32>(r, i, 12); store<i32>(r, 0, 28);
   }
   return run(n, scratch);
+}
+
+/** Box of the triangles of a reference with the positions of now, as v128 pair to `box`; nodes below it are brought up to date. */
+function refit(ref: u32, box: usize): void {
+  let lo = f32x4.splat(Infinity), hi = f32x4.splat(-Infinity);
+  const blocks = ref & REF_MASK;
+  if (blocks) {
+    for (let i: u32 = 0; i < blocks * 4; i++) {
+      const q = <usize>(ref & ~REF_MASK) + <usize>(i >> 2) * BLOCK_BYTES + (<usize>(i & 3) << 2), id = load<u32>(q, BLOCK_PRIM);
+      if (id == 0xffffffff) break;
+      writeTriangle(q, id);
+      for (let k: usize = 0; k < 12; k += 4) {
+        const p = v128.load(positions + <usize>load<u32>(indices + <usize>id * 12 + k) * 12);
+        lo = f32x4.pmin(lo, p); hi = f32x4.pmax(hi, p);
+      }
+    }
+  } else for (let i: usize = 0; i < 4; i++) {
+    const q = <usize>ref + (i << 2), child = load<u32>(q, NODE_REF);
+    if (!child) continue;
+    refit(child, box + 32);
+    const a = v128.load(box + 32), b = v128.load(box + 32, 16);
+    for (let x: usize = 0; x < 3; x++) { store<f32>(q + x * 16, load<f32>(box + 32 + x * 4)); store<f32>(q + x * 16, load<f32>(box + 48 + x * 4), 48); }
+    lo = f32x4.pmin(lo, a); hi = f32x4.pmax(hi, b);
+  }
+  v128.store(box, lo); v128.store(box, hi, 16);
+}
+
+/** Brings a mesh's structure, built with other positions of the same triangles, to these: its shape stays, so it takes what it took. */
+export function refitMesh(root: u32, pos: usize, idx: usize, scratch: usize): void {
+  positions = pos; indices = idx;
+  refit(root, scratch);
 }
 
 /**

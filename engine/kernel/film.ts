@@ -1,11 +1,11 @@
 // Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs to one tile, a tile to one thread, and its
 // samples come in order, so sums depend on nothing else.
 import {
-  CRYPTO_RANKS, INST_OBJECT, JOB_CLAMP, JOB_FILM, JOB_GROUPS, JOB_HEIGHT, JOB_NOISE, JOB_NOISE_FLOOR, JOB_PLANES, JOB_WIDTH, MAT_ID, PATH_COVERED, PATH_FLAGS, PATH_GUIDE, PATH_GUIDED, PATH_PIXEL, PATH_RADIANCE, PLANE_ALBEDO, PLANE_DEPTH,
-  PLANE_DIRECT, PLANE_EMISSION, PLANE_GEOMETRIC, PLANE_GROUPS, PLANE_GUIDE_ALBEDO, PLANE_GUIDE_NORMAL, PLANE_INDIRECT, PLANE_MATERIALS, PLANE_MOMENT, PLANE_NORMAL, PLANE_OBJECTS, PLANE_POSITION,
+  CRYPTO_RANKS, GEOM_INDICES, HIT_BLOCK, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_GEOMETRY, INST_OBJECT, JOB_CAMERA, JOB_CLAMP, JOB_FILM, JOB_FRAME_HEIGHT, JOB_FRAME_WIDTH, JOB_GROUPS, JOB_HEIGHT, JOB_NEXT, JOB_NOISE, JOB_NEXT_CAMERA, JOB_NOISE_FLOOR, JOB_ORTHO, JOB_PLANES, JOB_WIDTH, MAT_ID, NEXT_BYTES, NEXT_MOVES, NEXT_POSITIONS, PATH_COVERED, PATH_FLAGS, PATH_GUIDE, PATH_GUIDED, PATH_PIXEL, PATH_RADIANCE, PLANE_ALBEDO, PLANE_DEPTH,
+  PLANE_DIRECT, PLANE_EMISSION, PLANE_GEOMETRIC, PLANE_GROUPS, PLANE_GUIDE_ALBEDO, PLANE_GUIDE_NORMAL, PLANE_INDIRECT, PLANE_MATERIALS, PLANE_MOMENT, PLANE_MOTION, PLANE_NORMAL, PLANE_OBJECTS, PLANE_POSITION,
 } from './layout';
 import { S_BASE, S_GEOMETRIC, S_MATERIAL, S_METALLIC, S_NORMAL, S_POSITION, S_SHARP, S_SPECULAR_F0, S_TRANSMISSION } from './record';
-import { add, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
+import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
 @inline function plane(job: usize, k: usize): usize { return load<u32>(job + (k << 2), JOB_PLANES); }
@@ -36,11 +36,35 @@ function reflects(S: usize): v128 {
   const metallic = load<f32>(S, S_METALLIC), one: f32 = 1, F0 = load3(S + S_SPECULAR_F0), base = load3(S + S_BASE), T = load<f32>(S, S_TRANSMISSION);
   return add(scale(base, one - T), add(scale(F0, one - metallic), scale(vec(1, 1, 1), T)));
 }
+/** Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for lens shift, which stays the same. */
+function projected(job: usize, c: usize, p: v128): v128 {
+  const right = load3(c + 16), up = load3(c + 32), d = sub(p, load3(c)), half: f32 = 0.5, z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
+  return vec(dot(d, right) / (dot(right, right) * z) * half * <f32>load<u32>(job, JOB_FRAME_WIDTH), -dot(d, up) / (dot(up, up) * z) * half * <f32>load<u32>(job, JOB_FRAME_HEIGHT), 0);
+}
+/** Where what was hit will be at the next frame: the point of its triangle then. */
+function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
+  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES, positions: usize = load<u32>(n, NEXT_POSITIONS), u = load<f32>(hit, HIT_U), v = load<f32>(hit, HIT_V), one: f32 = 1;
+  if (!load<u32>(n, NEXT_MOVES)) return now;
+  let p: v128;
+  if (positions) {
+    const at = <usize>load<u32>(load<u32>(inst, INST_GEOMETRY), GEOM_INDICES) + <usize>load<u32>(hit, HIT_PRIM) * 12;
+    p = add(add(scale(load3(positions + <usize>load<u32>(at) * 12), one - u - v), scale(load3(positions + <usize>load<u32>(at, 4) * 12), u)), scale(load3(positions + <usize>load<u32>(at, 8) * 12), v));
+  } else {
+    const block: usize = load<u32>(hit, HIT_BLOCK), q = (block & ~3) + ((block & 3) << 2);
+    p = add(vec(load<f32>(q), load<f32>(q, 16), load<f32>(q, 32)), add(scale(vec(load<f32>(q, 48), load<f32>(q, 64), load<f32>(q, 80)), u), scale(vec(load<f32>(q, 96), load<f32>(q, 112), load<f32>(q, 128)), v)));
+  }
+  return add(add(scale(load3(n), X(p)), scale(load3(n + 12), Y(p))), add(scale(load3(n + 24), Z(p)), load3(n + 36)));
+}
 /** What the camera's ray met first. depth: m along the viewing direction. */
-export function addFirstHit(job: usize, path: usize, S: usize, inst: usize, depth: f32): void {
+export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst: usize, depth: f32): void {
   const pixel = load<u32>(path, PATH_PIXEL);
   let p = plane(job, PLANE_DEPTH);
   if (p) { const q = p + (<usize>pixel << 2); store<f32>(q, load<f32>(q) + depth); }
+  p = plane(job, PLANE_MOTION);
+  if (p) {
+    const at = load3(S + S_POSITION), m = sub(projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)), projected(job, job + JOB_CAMERA, at)), q = p + (<usize>pixel << 3);
+    store<f32>(q, load<f32>(q) + X(m)); store<f32>(q, load<f32>(q, 4) + Y(m), 4);
+  }
   p = plane(job, PLANE_POSITION); if (p) add3(p, pixel, load3(S + S_POSITION));
   p = plane(job, PLANE_NORMAL); if (p) add3(p, pixel, load3(S + S_NORMAL));
   p = plane(job, PLANE_GEOMETRIC); if (p) add3(p, pixel, load3(S + S_GEOMETRIC));

@@ -1,5 +1,5 @@
 // What the host may call.
-export { buildEnd, buildInstances, buildMesh } from './build';
+export { buildEnd, buildInstances, buildMesh, refitMesh } from './build';
 export { closest, occluded } from './traverse';
 export { closestTogether, occludedTogether } from './packets';
 export { energyTableBytes, fillEnergyTables, fillGlassTable, glassTableBytes } from './energy';

@@ -84,7 +84,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         inst = instances + <usize>number * INST_BYTES;
         readSurface(job, hit, inst, d, load<f32>(path, PATH_WIDTH) + load<f32>(path, PATH_SPREAD) * t, S);
         if (evidence) count(evidence, number, !bounce ? EVIDENCE_SEEN : kind == KIND_SPECULAR ? EVIDENCE_REFLECTED : kind == KIND_TRANSMITTED ? EVIDENCE_REFRACTED : EVIDENCE_BOUNCED, through);
-        if (!bounce) { store<f32>(path, 1, PATH_COVERED); addFirstHit(job, path, S, inst, t * dot(d, forward)); }
+        if (!bounce) { store<f32>(path, 1, PATH_COVERED); addFirstHit(job, path, S, hit, inst, t * dot(d, forward)); }
         const mat: usize = load<u32>(S, S_MATERIAL), flags = load<u32>(mat, MAT_FLAGS);
         if (flags & MAT_UNLIT) {
           if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(carried, load3(S + S_BASE)), bounce, 0xffffffff);

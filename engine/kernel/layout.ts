@@ -197,7 +197,8 @@ export const PLANE_MATERIALS = 10;
 export const PLANE_GUIDE_ALBEDO = 11; // as albedo and normal, but seen through smooth glass and in mirrors, for the denoiser, 3
 export const PLANE_GUIDE_NORMAL = 12; // 3
 export const PLANE_GROUPS = 13; // 3 a pixel for each light group, one group after another
-export const PLANES = 14;
+export const PLANE_MOTION = 14; // pixels to the right and down until the next frame, 2
+export const PLANES = 15;
 export const CRYPTO_RANKS = 6;
 
 // Denoiser: pixels looked at on each side, pixels on each side that are compared, and rows at a time
@@ -205,6 +206,11 @@ export const DENOISE_REACH = 10;
 export const DENOISE_PATCH = 2;
 export const DENOISE_BORDER = 12; // both together
 export const DENOISE_BAND = 32;
+
+// Where an instance is at the next frame (64 B): object→world columns x y z t | u32 does it move | u32 address of the mesh's positions then, 0: as now
+export const NEXT_BYTES = 64;
+export const NEXT_MOVES = 48;
+export const NEXT_POSITIONS = 52;
 
 // Kinds of evidence, u64 each, weights in units of 1/EVIDENCE_UNIT
 export const EVIDENCE_SEEN = 0;
@@ -216,8 +222,8 @@ export const EVIDENCE_LIT = 5;
 export const EVIDENCE_KINDS = 6;
 export const EVIDENCE_UNIT = 1024;
 
-// Job (768 B): everything a thread needs to know
-export const JOB_BYTES = 768;
+// Job (832 B): everything a thread needs to know
+export const JOB_BYTES = 832;
 export const JOB_ROOT = 0;
 export const JOB_INSTANCES = 4;
 export const JOB_LIGHT_COUNT = 8;
@@ -263,9 +269,11 @@ export const JOB_EVIDENCE = 272; // u32 offset of a thread's evidence from its s
 export const JOB_GROUPS = 276;
 export const JOB_PLANES = 288;
 export const JOB_ENVS = 384;
-export const JOB_CLUSTERS = 344; // how many; 0: lights are weighed one by one, or picked by power
-export const JOB_CLUSTER_TABLE = 348; // rows like those of lights
-export const JOB_CLUSTER_RECORDS = 352;
+export const JOB_CLUSTERS = 348; // how many; 0: lights are weighed one by one, or picked by power
+export const JOB_CLUSTER_TABLE = 352; // rows like those of lights
+export const JOB_CLUSTER_RECORDS = 356;
+export const JOB_NEXT = 360; // NEXT records of the instances, for motion
+export const JOB_NEXT_CAMERA = 768; // as JOB_CAMERA, at the next frame
 export const TILE_FINISHED = 0x40000000;
 export const TILE_WIDTH = 64;
 export const TILE_HEIGHT = 32;

@@ -1,8 +1,8 @@
 // From a document and a look to what is rendered: flags, lights, materials, culling; and memory counted before it is loaded.
 import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
-import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene } from '@variscen/core/scene';
+import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene, poseFor } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select, settingsOf } from '../host/index.ts';
+import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select as selectPose, settingsOf } from '../host/index.ts';
 import { PROFILES } from '@variscen/core/plan';
 import { openNodeEngine } from '../host/node/index.ts';
 import { floor, sphere, translated } from './fixtures.ts';
@@ -26,6 +26,8 @@ async function stall(): Promise<SceneDocument> {
 const camera = (d: SceneDocument, extra: Partial<CameraSettings> = {}): CameraSettings => ({ ...cameraForScene({ ...d, nodes: d.nodes.slice(0, 3) }), ...extra });
 const look = (d: SceneDocument, ...changes: Change[]) => resolve(new SceneIndex(d), [{ id: 'x', name: 'x', kind: 'base', changes }]);
 const set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+
+const select = (d: SceneDocument, state: ReturnType<typeof look>, c: CameraSettings) => selectPose(poseFor(d, undefined, c), state);
 
 describe('a look, assembled', () => {
   it('hides what its groups hide, lights included', async () => {
@@ -78,9 +80,9 @@ describe('a look, assembled', () => {
   it('takes exactly the memory that was counted from the document alone', async () => {
     const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.seen', 'noon'), set('environment', 'environment.reflected', 'none')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
     try {
-      const scene = await attach(d, s, { geometry: (i) => Promise.resolve(shapes[i]!), pixels: () => Promise.reject(new Error('no textures')) });
+      const scene = await attach(s, { geometry: (i) => Promise.resolve(shapes[i]!), deform: () => Promise.reject(new Error('nothing deforms')), pixels: () => Promise.reject(new Error('no textures')) });
       const taken = await engine.load(scene, size);
-      expect(taken.bytes).toEqual(planMemory(countSelection(d, s, size, 2)).bytes);
+      expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 2)).bytes);
     } finally { await engine.close(); }
   });
 });

@@ -1,6 +1,6 @@
 // Which objects lie wholly outside a camera's frame, widened by a margin. Decided from boxes alone: such an object cannot be seen directly, but its
 // shadow, its reflection and its bounced light go with it; the verdict says so. Whatever gives light stays.
-import { type CameraSettings, type Matrix, type Rgb, type SceneDocument, determinant, halfHeightOf, lensRadiusM, transformPoint } from '../scene/index.ts';
+import { type CameraSettings, type Matrix, type Rgb, type SceneDocument, boundsOf, determinant, halfHeightOf, lensRadiusM, placements, transformPoint } from '../scene/index.ts';
 
 export type KeepReason = 'in-frame' | 'gives-light' | 'not-culled' | 'hidden';
 export interface Verdict {
@@ -45,15 +45,15 @@ export interface CullInput {
   readonly emits: (node: number) => boolean;
 }
 
-/** A verdict for every object, in scene order. */
+/** A verdict for every object, in scene order. document: as posed. */
 export function cullOffFrame({ document, world, camera, shown, emits }: CullInput): Verdict[] {
-  const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct), out: Verdict[] = [];
+  const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct), placed = placements(document, world), out: Verdict[] = [];
   document.nodes.forEach((n, node) => {
-    if (!n.parts || determinant(world[node]!) === 0) return;
+    if (!n.parts || determinant(placed[node]!) === 0) return;
     if (!shown(node)) out.push({ node, keep: false, reason: 'hidden' });
     else if (!planes) out.push({ node, keep: true, reason: 'not-culled' });
     else if (emits(node)) out.push({ node, keep: true, reason: 'gives-light' });
-    else if (n.parts.every((p) => outside(planes, document.meshes[p.mesh]!.min, document.meshes[p.mesh]!.max, world[node]!))) out.push({ node, keep: false, reason: 'off-frame' });
+    else if (n.parts.every((p) => { const { min, max } = boundsOf(document, node, p.mesh, world); return outside(planes, min, max, placed[node]!); })) out.push({ node, keep: false, reason: 'off-frame' });
     else out.push({ node, keep: true, reason: 'in-frame' });
   });
   return out;

@@ -21,6 +21,10 @@ export interface CameraSettings {
   readonly fStop: number | null;
   /** Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled. */
   readonly cullMarginPct: number | null;
+  /** Which frame of an animated scene is shown; the first is 0. */
+  readonly frame?: number | undefined;
+  /** Path of a camera of the scene with which it moves. */
+  readonly follows?: string | undefined;
 }
 
 const SENSOR_WIDTH_MM = 36;

@@ -1,6 +1,8 @@
 // The scene as everything in the product knows it: one JSON document that refers to geometry and images by content hash.
 // Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in radians.
 
+import type { SceneAnimation, Transform } from './animation.ts';
+import type { MeshDeform, SceneSkin } from './deform.ts';
 import type { GeometryCounts } from './geometry.ts';
 
 export type Rgb = readonly [number, number, number];
@@ -19,6 +21,11 @@ export interface SceneNode {
   readonly parts?: readonly MeshPart[];
   readonly light?: number;
   readonly camera?: number;
+  /** Of which the matrix is made, where an animation changes parts of it. */
+  readonly rest?: Transform;
+  readonly skin?: number;
+  /** Of its mesh's morph targets. */
+  readonly weights?: readonly number[];
 }
 
 export interface SceneMesh extends GeometryCounts {
@@ -29,6 +36,8 @@ export interface SceneMesh extends GeometryCounts {
   readonly max: Rgb;
   /** Measured by building its acceleration structure once, at import. */
   readonly accelerationBytes: number;
+  /** Skin weights and morph targets. */
+  readonly deform?: MeshDeform;
 }
 
 export interface SceneTexture {
@@ -126,6 +135,8 @@ export interface SceneDocument {
   readonly textures: readonly SceneTexture[];
   readonly lights: readonly SceneLight[];
   readonly cameras: readonly SceneCamera[];
+  readonly skins?: readonly SceneSkin[];
+  readonly animation?: SceneAnimation;
 }
 
 export type LightType = SceneLight['type'];

@@ -1,13 +1,16 @@
 // glTF 2.0 into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not understood is reported by name,
 // never dropped silently; what cannot be opened at all is an ImportError that says why.
-import { type Accessor, type Document, type Material, type Node, type Primitive, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
+import { type Accessor, type Document, type Material, type Node, type Primitive, type Skin, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
 import {
   EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, type InstancedMesh, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular,
   KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform, type Anisotropy, type Clearcoat, type EmissiveStrength, type IOR, type Iridescence, type Sheen, type Light, type Specular, type Transform, type Transmission, type Volume,
 } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
 import type { MaterialLayers, MeshPart, Rgb, SceneCamera, SceneDocument, SceneLight, SceneMaterial, SceneMesh, SceneNode, SceneTexture, TextureRef, TextureSlot } from './document.ts';
+import { composed } from './animation.ts';
 import { placedTriangles, storedTriangles } from './document.ts';
+import { readAnimation, readDeform, readSkin } from './importMotion.ts';
+import type { SceneSkin } from './deform.ts';
 import { type Geometry, packGeometry } from './geometry.ts';
 import { IDENTITY, determinant, multiply, transformPoint, worldMatrices } from './matrix.ts';
 import { openPackage } from './openPackage.ts';
@@ -64,14 +67,13 @@ class Importer {
   private readonly cameras: SceneCamera[] = [];
   private readonly nodes: SceneNode[] = [];
   private readonly paths = new Map<string, number>();
+  private readonly nodeIndex = new Map<Node, number>();
 
   constructor(private readonly fileName: string, private readonly fileBytes: number, private readonly source: Document, private readonly faults: ImportFault[], private readonly options: ImportOptions) {}
 
   async run(): Promise<ImportResult> {
     const root = this.source.getRoot(), scene = root.getDefaultScene() ?? root.listScenes()[0];
     if (!scene) throw new ImportError('UNREADABLE', `“${this.fileName}” has no scene in it. Export at least one object.`);
-    if (root.listAnimations().length) this.fault('unread-feature', this.fileName, `${root.listAnimations().length} animations are not read yet; everything stands as at rest.`);
-    if (root.listSkins().length) this.fault('unread-feature', this.fileName, `${root.listSkins().length} skins are not read yet; skinned objects stand in their rest pose.`);
     const primitives = root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => ({ name: m.getName() || 'mesh', p })));
     for (const [i, { name, p }] of primitives.entries()) {
       this.options.signal?.throwIfAborted();
@@ -86,10 +88,30 @@ class Importer {
     while (pending.length) {
       const { node, parent } = pending.pop()!;
       const index = this.readNode(node, parent);
+      this.nodeIndex.set(node, index);
       pending.push(...node.listChildren().map((child) => ({ node: child, parent: index })).reverse());
     }
-    const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras };
+    const skins = this.readSkins(), say = (subject: string, message: string) => this.fault('unread-feature', subject, message), animation = readAnimation(root.listAnimations(), this.nodeIndex, (bytes) => this.keep(bytes), say);
+    const moved = new Set(animation?.channels.map((c) => c.node));
+    for (const [n, i] of this.nodeIndex) if (moved.has(i)) this.nodes[i] = { ...this.nodes[i]!, rest: { translation: n.getTranslation(), rotation: n.getRotation(), scale: n.getScale() } };
+    const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras, ...(skins.length > 0 && { skins }), ...(animation && { animation }) };
     return { document, blobs: this.blobs, report: this.report(document) };
+  }
+
+  private keep(bytes: Uint8Array): string { const blob = this.options.hash(bytes); this.blobs.set(blob, bytes); return blob; }
+
+  /** Skins of the nodes that wear one, each once; a skin whose joints are not in the scene is left off. */
+  private readSkins(): SceneSkin[] {
+    const skins: SceneSkin[] = [], known = new Map<Skin, number | undefined>();
+    for (const [node, i] of this.nodeIndex) {
+      const skin = node.getSkin();
+      if (!skin || !this.nodes[i]!.parts) continue;
+      if (!known.has(skin)) { const read = readSkin(skin, this.nodeIndex); known.set(skin, read ? skins.push(read) - 1 : undefined); }
+      const at = known.get(skin);
+      if (at !== undefined) this.nodes[i] = { ...this.nodes[i]!, skin: at };
+      else this.fault('unread-feature', this.nodes[i]!.path, `The skin of “${this.nodes[i]!.path}” has joints that are not in the scene; it stands at rest.`);
+    }
+    return skins;
   }
 
   private fault(kind: ImportFault['kind'], subject: string, message: string): void { this.faults.push({ kind, subject, message }); }
@@ -117,6 +139,8 @@ class Importer {
       else if (this.solid(index)) this.nodes[index] = { ...this.nodes[index]!, parts };
       else this.fault('flat-object', base, `“${base}” is scaled to nothing on an axis and is left out.`);
     }
+    const weights = node.getWeights().length ? node.getWeights() : (mesh?.getWeights() ?? []);
+    if (parts?.length && weights.length) this.nodes[index] = { ...this.nodes[index]!, weights: [...weights] };
     const light = this.readLight(node);
     if (light) this.nodes[index] = { ...this.nodes[index]!, light: this.lights.push(light) - 1 };
     const camera = this.readCamera(node);
@@ -146,7 +170,7 @@ class Importer {
     const t = instancing.getAttribute('TRANSLATION'), r = instancing.getAttribute('ROTATION'), s = instancing.getAttribute('SCALE');
     const count = (t ?? r ?? s)?.getCount() ?? 0;
     for (let i = 0; i < count; i++) {
-      const at = this.place(`${this.nodes[parent]!.path}/${name} ${i + 1}`, `${name} ${i + 1}`, parent, composed(element(t, i, [0, 0, 0]), element(r, i, [0, 0, 0, 1]), element(s, i, [1, 1, 1])));
+      const at = this.place(`${this.nodes[parent]!.path}/${name} ${i + 1}`, `${name} ${i + 1}`, parent, composed({ translation: element(t, i, [0, 0, 0]), rotation: element(r, i, [0, 0, 0, 1]), scale: element(s, i, [1, 1, 1]) }));
       if (this.solid(at)) this.nodes[at] = { ...this.nodes[at]!, parts };
     }
   }
@@ -171,7 +195,6 @@ class Importer {
     if (flat) this.fault('degenerate-triangles', name, `${flat} triangles of “${name}” have no area and are left out.`);
     if (!kept.length) return this.fault('bad-geometry', name, `Mesh “${name}” has no triangles left and is left out.`);
     for (let i = 0; i < positions.length; i++) if (!Number.isFinite(positions[i]!)) positions[i] = 0;
-    if (p.listTargets().length) this.fault('unread-feature', name, `Morph targets of “${name}” are not read yet.`);
     const attribute = (semantic: string, size: number) => { const a = p.getAttribute(semantic); return a && a.getCount() === count ? floats(a, size) : undefined; };
     const color = p.getAttribute('COLOR_0');
     const geometry: Geometry = {
@@ -179,13 +202,12 @@ class Importer {
       colors: color && color.getCount() === count ? rgba(color) : undefined, indices: new Uint32Array(kept),
     };
     for (const a of [geometry.normals, geometry.uv0, geometry.uv1, geometry.colors]) if (a) for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) a[i] = 0;
-    const bytes = packGeometry(geometry), blob = this.options.hash(bytes);
-    this.blobs.set(blob, bytes);
+    const blob = this.keep(packGeometry(geometry)), deform = readDeform(p, count, (bytes) => this.keep(bytes), (message) => this.fault('unread-feature', name, `Mesh “${name}”: ${message}`));
     const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
     for (const i of kept) for (let k = 0; k < 3; k++) { min[k] = Math.min(min[k]!, positions[i * 3 + k]!); max[k] = Math.max(max[k]!, positions[i * 3 + k]!); }
     this.meshIndex.set(p, this.meshes.push({
       name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max,
-      accelerationBytes: await this.options.accelerationBytes(name, geometry),
+      accelerationBytes: await this.options.accelerationBytes(name, geometry), ...(deform && { deform }),
     }) - 1);
   }
 
@@ -318,15 +340,6 @@ function triangleIndices(p: Primitive, vertices: number): ArrayLike<number> {
     else out.push(given[i]!, given[i + 1]!, given[i + 2]!);
   }
   return out;
-}
-
-function composed(t: number[], q: number[], s: number[]): number[] {
-  const [x = 0, y = 0, z = 0, w = 1] = q;
-  return [
-    (1 - 2 * (y * y + z * z)) * s[0]!, 2 * (x * y + z * w) * s[0]!, 2 * (x * z - y * w) * s[0]!, 0,
-    2 * (x * y - z * w) * s[1]!, (1 - 2 * (x * x + z * z)) * s[1]!, 2 * (y * z + x * w) * s[1]!, 0,
-    2 * (x * z + y * w) * s[2]!, 2 * (y * z - x * w) * s[2]!, (1 - 2 * (x * x + y * y)) * s[2]!, 0, t[0]!, t[1]!, t[2]!, 1,
-  ];
 }
 
 /** Extent of all objects' boxes, metres. */

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError, type Project, type ProjectSummary } from '@variscen/contract';
 import { type Change, FACETS, type Facet, mergeChanges, propertyOf } from '@variscen/core/looks';
 import { DEFAULT_TEMPLATE, faultOfTemplate } from '@variscen/core/plan';
-import { type CameraSettings, type SceneDocument, cameraForScene, fromSceneCamera, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, cameraForScene, fromSceneCamera, movingNodes, worldMatrices } from '@variscen/core/scene';
 import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedError } from 'typeorm';
 import { type CameraRow, Cameras, type OptionRow, Options, Patches, Pendings, type ProjectRow, Projects, type RevisionRow, Revisions, Variants } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
@@ -230,13 +230,13 @@ async function writeInto(m: EntityManager, projectId: string, destination: strin
   }
 }
 function camerasOf(scene: SceneDocument): { name: string; settings: CameraSettings }[] {
-  const world = worldMatrices(scene.nodes), taken = new Set<string>();
+  const world = worldMatrices(scene.nodes), moving = movingNodes(scene), taken = new Set<string>();
   const found = scene.nodes.flatMap((n, i) => {
     if (n.camera === undefined) return [];
     let name = n.name.trim().slice(0, 100) || 'Camera';
     for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${n.name} ${k}`;
     taken.add(name.toLowerCase());
-    return [{ name, settings: fromSceneCamera(scene.cameras[n.camera]!, world[i]!) }];
+    return [{ name, settings: { ...fromSceneCamera(scene.cameras[n.camera]!, world[i]!), ...(moving.has(i) && { follows: n.path }) } }];
   });
   return found.length ? found : [{ name: 'Whole scene', settings: cameraForScene(scene) }];
 }

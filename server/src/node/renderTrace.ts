@@ -2,7 +2,7 @@
 import type { Lease, TraceResult } from '@variscen/contract';
 import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
-import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
+import { type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, type MeshCache, attach, countSelection, engineCamera, finish, planMemory, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
@@ -27,18 +27,19 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
     await resetPeak();
     const opened = (engine = await openNodeEngine(threads, false, meshCache));
     const document = JSON.parse(new TextDecoder().decode(await client.asset(lease.sceneHash))) as SceneDocument, scene = new SceneIndex(document), stateOf = (changes: Change[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
-    const selection = select(document, stateOf(lease.changes as Change[]), lease.camera);
-    const engineScene = await attach(document, selection, {
+    const pose = poseFor(document, await animationData(document, (hash) => client.asset(hash)), lease.camera), selection = select(pose, stateOf(lease.changes as Change[]));
+    const engineScene = await attach(selection, {
       geometry: async (i) => { const m = document.meshes[i]!; return unpackGeometry(await client.asset(m.blob), m); },
+      deform: async (i) => { const m = document.meshes[i]!; return unpackDeform(await client.asset(m.deform!.blob), m.deform!, m.vertices); },
       pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     });
     const { widthPx, heightPx, profile } = lease;
     const settings = settingsOf(profile, { widthPx, heightPx }, selection);
-    meshCache.limit(budgetBytes - planMemory(countSelection(document, selection, settings, threads)).totalBytes);
+    meshCache.limit(budgetBytes - planMemory(countSelection(selection, settings, threads)).totalBytes);
     const plan = await opened.load(engineScene, settings, budgetBytes);
     const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
-      camera: engineCamera(lease.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
+      camera: engineCamera(pose.now.camera), nextCamera: pose.next && engineCamera(pose.next.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
       onPass: async () => {
         if (Date.now() - lastPreview < PREVIEW_MS) return;
         lastPreview = Date.now();

@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type SceneDocument, ImportError, importGltf } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, ImportError, animationData, importGltf, poseFor } from '@variscen/core/scene';
 import { EngineError, type MemoryPlan, checkBudget, countSelection, layOut, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
@@ -31,13 +31,13 @@ function refusalOf(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: 
 }
 
 async function runPlan(t: PlanTask): Promise<PlannedTrace[]> {
-  const document = JSON.parse(new TextDecoder().decode(await new AssetStore(t.assets).get(t.sceneHash))) as SceneDocument, scene = new SceneIndex(document), out: PlannedTrace[] = [];
+  const store = new AssetStore(t.assets), document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument, motion = await animationData(document, (hash) => store.get(hash)), scene = new SceneIndex(document), out: PlannedTrace[] = [];
   for (const [i, trace] of t.traces.entries()) {
     const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
-    const culled = select(document, state, trace.camera), whole = trace.camera.cullMarginPct === null ? culled : select(document, state, { ...trace.camera, cullMarginPct: null });
+    const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state), culled = of(trace.camera), whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
     const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
     const common = { objects: culled.verdicts.filter((v) => v.keep).length, dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null };
-    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), a = layOut(countSelection(document, culled, settings, t.threads)), b = layOut(countSelection(document, whole, settings, t.threads));
+    const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), a = layOut(countSelection(culled, settings, t.threads)), b = layOut(countSelection(whole, settings, t.threads));
     out.push({ ...common, bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: refusalOf(a, t.budgetBytes) });
     send({ type: 'progress', fraction: (i + 1) / t.traces.length });
   }

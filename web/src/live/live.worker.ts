@@ -2,7 +2,7 @@
 import { type Grade, toDisplay } from '@variscen/core/image';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
-import { type Geometry, type SceneDocument, unpackGeometry } from '@variscen/core/scene';
+import { type DeformData, type Geometry, type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
 import type { FromLive, Wish } from './messages.ts';
 import { openEngine } from './openEngine.ts';
@@ -12,7 +12,7 @@ const STAGES = [{ scale: 0.5, samples: 2, shownFrom: 1 }, { scale: 1, samples: S
 const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, aovs: [] };
 const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
 
-let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array> } | undefined;
+let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;
 interface Film { readonly key: string; readonly widthPx: number; readonly heightPx: number; readonly film: Float32Array; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
 let wanted: Wish | undefined, shown: Film | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
 const meshCache = new MeshCache(CACHE_BYTES);
@@ -33,8 +33,8 @@ port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
 
 async function render(w: Wish, signal: AbortSignal): Promise<void> {
   shown = undefined;
-  const { index, geometry, pixels } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(w, hash, signal);
-  const selection = select(document, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]), w.camera);
+  const { index, geometry, pixels, shapes, motion } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(w, hash, signal);
+  const pose = poseFor(document, motion, w.camera), selection = select(pose, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]));
   let done = 0;
   const of = selection.meshes.length + selection.textures.length, one = async <T>(kept: Map<number, T>, i: number, load: () => Promise<T>): Promise<T> => {
     let x = kept.get(i);
@@ -42,14 +42,15 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
     if (++done % 16 === 0 || done === of) tell({ kind: 'loading', id: w.id, done, of });
     return x;
   };
-  const what = await attach(document, selection, {
+  const what = await attach(selection, {
     geometry: (i) => one(geometry, i, async () => unpackGeometry(await get(document.meshes[i]!.blob), document.meshes[i]!)),
+    deform: async (i) => { const m = document.meshes[i]!; let d = shapes.get(i); if (!d) shapes.set(i, (d = unpackDeform(await get(m.deform!.blob), m.deform!, m.vertices))); return d; },
     pixels: (i) => one(pixels, i, async () => decode(document.textures[i]!, await get(document.textures[i]!.blob))),
   });
   engine ??= openEngine(w.threads, meshCache);
   const { engine: e, threads } = await engine;
   signal.throwIfAborted();
-  const began = performance.now(), seconds = () => (performance.now() - began) / 1000, camera = engineCamera(w.camera);
+  const began = performance.now(), seconds = () => (performance.now() - began) / 1000, camera = engineCamera(pose.now.camera);
   // a thread that is this one hears nothing during a pass, so its passes are short
   const samplesPerPass = globalThis.crossOriginIsolated ? SAMPLES : 1;
   for (const { scale, samples: most, shownFrom } of STAGES) {
@@ -78,7 +79,10 @@ function displayed(film: Float32Array, grade: Grade): Uint8ClampedArray<ArrayBuf
 }
 
 async function open(w: Wish, signal: AbortSignal) {
-  if (scene?.hash !== w.sceneHash) scene = { hash: w.sceneHash, index: new SceneIndex(JSON.parse(new TextDecoder().decode(await assetBytes(w, w.sceneHash, signal))) as SceneDocument), geometry: new Map(), pixels: new Map() };
+  if (scene?.hash !== w.sceneHash) {
+    const document = JSON.parse(new TextDecoder().decode(await assetBytes(w, w.sceneHash, signal))) as SceneDocument;
+    scene = { hash: w.sceneHash, index: new SceneIndex(document), geometry: new Map(), pixels: new Map(), shapes: new Map(), motion: await animationData(document, (hash) => assetBytes(w, hash, signal)) };
+  }
   return scene;
 }
 async function assetBytes(w: Wish, hash: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {

@@ -16,7 +16,7 @@ export function CameraHead({ project, camera, onChoose }: { project: Project; ca
         <Menu.Target><button type="button" style={{ fontWeight: 600 }} aria-label={`Camera ${camera.name}`}>{camera.name}</button></Menu.Target>
         <Menu.Dropdown><Menu.Item onClick={() => onChoose(false)}>Choose the row</Menu.Item><Menu.Item onClick={() => onChoose(true)}>Add the row to what is chosen</Menu.Item><Menu.Item onClick={() => setEditing(true)}>Settings…</Menu.Item></Menu.Dropdown>
       </Menu>
-      <div className="mono dim" style={{ fontSize: 11 }}>{s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'}<br />{s.widthPx} × {s.heightPx}{s.cullMarginPct !== null && <><br />culls, {s.cullMarginPct} %</>}</div>
+      <div className="mono dim" style={{ fontSize: 11 }}>{s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'}<br />{s.widthPx} × {s.heightPx}{s.frame ? <><br />frame {s.frame}</> : null}{s.cullMarginPct !== null && <><br />culls, {s.cullMarginPct} %</>}</div>
       {editing && <Settings project={project} camera={camera} onClose={() => setEditing(false)} />}
     </div>
   );
@@ -38,7 +38,8 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
         {number('Width', 'widthPx', 'px', 16, 16384, 0)}{number('Height', 'heightPx', 'px', 16, 16384, 0)}
         {number('Focal length', 'focalLengthMm', 'mm', 1, 2000, 2)}
         <NumberInput label="F-stop (empty: all sharp)" prefix="f/" min={0.1} max={128} decimalScale={1} value={s.fStop ?? ''} onChange={(v) => setS({ ...s, fStop: typeof v === 'number' ? v : null })} />
-        {number('Focus distance', 'focusDistanceM', 'm', 0.001, 1e6, 3)}<span />
+        {number('Focus distance', 'focusDistanceM', 'm', 0.001, 1e6, 3)}<NumberInput label="Frame of an animated scene" min={0} max={1e6} decimalScale={2} value={s.frame ?? 0} onChange={(v) => { if (typeof v === 'number') setS({ ...s, frame: v }); }} />
+        {s.follows !== undefined && <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Moves with “{s.follows}” of the scene.</p>}
         {number('Near plane', 'nearM', 'm', 0.0001, 1e6, 4)}{number('Far plane', 'farM', 'm', 0.001, 1e7, 2)}
         <hr className="hair" style={{ gridColumn: '1 / 3', width: '100%', margin: '4px 0' }} />
         <Switch label="Leave out objects outside the frame" checked={s.cullMarginPct !== null} onChange={(e) => setS({ ...s, cullMarginPct: e.currentTarget.checked ? 10 : null })} style={{ gridColumn: '1 / 3' }} />

@@ -1,7 +1,7 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
 import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
-import { type CameraSettings, type Matrix, type SceneDocument, type TextureRef, halfHeightOf, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/client.ts';
@@ -29,9 +29,16 @@ export class Viewport {
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
   private readonly textures = new Map<string, THREE.Texture>();
   private readonly observer: ResizeObserver;
+  /** The scene at the frame that is shown, and where its nodes are then. */
+  private posed: SceneDocument;
   private world: Matrix[] = [];
+  private motion: Float32Array | undefined;
+  private frame = 0;
+  private readonly shapes = new Map<number, { geometry: Geometry; data: DeformData }>();
+  private readonly posedGeometries = new Map<string, THREE.BufferGeometry>();
   private state: ResolvedState | undefined;
   private through: CameraSettings | null = null;
+  private asked: CameraSettings | null = null;
   private frameRequest = 0;
   private loaded = 0;
   private closed = false;
@@ -54,7 +61,7 @@ export class Viewport {
     let down = { x: 0, y: 0 };
     this.renderer.domElement.addEventListener('pointerdown', (e) => { down = { x: e.clientX, y: e.clientY }; });
     this.renderer.domElement.addEventListener('click', (e) => { if (Math.hypot(e.clientX - down.x, e.clientY - down.y) < 4) this.tell.pick(this.pick(e)); });
-    this.world = worldMatrices(document.nodes);
+    this.posed = document; this.world = placements(document);
     this.resize();
     void this.load().catch((e: unknown) => { if (!this.closed) this.tell.failed(e instanceof Error ? e.message : String(e)); });
   }
@@ -64,7 +71,7 @@ export class Viewport {
     cancelAnimationFrame(this.frameRequest);
     this.observer.disconnect();
     this.controls.dispose();
-    for (const g of this.geometries.values()) g.dispose();
+    for (const g of [...this.geometries.values(), ...this.posedGeometries.values()]) g.dispose();
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
     for (const t of this.textures.values()) t.dispose();
     this.skies.free();
@@ -75,15 +82,13 @@ export class Viewport {
 
   private async load(): Promise<void> {
     const queue = this.document.meshes.map((_, i) => i);
+    this.motion = await animationData(this.document, async (hash) => new Uint8Array(await asset(hash)));
+    this.pose(this.frame);
+    if (this.motion && this.through) this.lookThrough(this.asked);
     const one = async () => {
       for (let i = queue.shift(); i !== undefined && !this.closed; i = queue.shift()) {
-        const m = this.document.meshes[i]!, g = unpackGeometry(new Uint8Array(await asset(m.blob)), m), out = new THREE.BufferGeometry();
-        out.setAttribute('position', new THREE.BufferAttribute(g.positions, 3));
-        if (g.normals) out.setAttribute('normal', new THREE.BufferAttribute(g.normals, 3));
-        if (g.uv0) out.setAttribute('uv', new THREE.BufferAttribute(g.uv0, 2));
-        if (g.colors) out.setAttribute('color', new THREE.BufferAttribute(g.colors, 4));
-        out.setIndex(new THREE.BufferAttribute(g.indices, 1));
-        if (!g.normals) out.computeVertexNormals();
+        const m = this.document.meshes[i]!, g = unpackGeometry(new Uint8Array(await asset(m.blob)), m), out = bufferOf(g);
+        if (m.deform) this.shapes.set(i, { geometry: g, data: unpackDeform(new Uint8Array(await asset(m.deform.blob)), m.deform, m.vertices) });
         this.geometries.set(i, out);
         this.loaded++;
         if (this.loaded % 20 === 0 || this.loaded === this.document.meshes.length) this.rebuild();
@@ -93,18 +98,35 @@ export class Viewport {
     this.rebuild();
   }
 
+  /** Puts everything where it is at a frame. */
+  private pose(frame: number): void {
+    this.frame = frame;
+    this.posed = poseDocument(this.document, this.motion, frame / FRAMES_PER_SECOND);
+    this.world = placements(this.posed);
+    for (const g of this.posedGeometries.values()) g.dispose();
+    this.posedGeometries.clear();
+    this.rebuild();
+  }
+  /** A node's mesh as it stands at the frame. */
+  private posedGeometry(node: number, mesh: number): THREE.BufferGeometry | undefined {
+    const key = `${node} ${mesh}`, shape = this.shapes.get(mesh);
+    let g = this.posedGeometries.get(key);
+    if (!g && shape) this.posedGeometries.set(key, (g = bufferOf(deformGeometry(this.posed, node, shape.geometry, shape.data, worldMatrices(this.posed.nodes)))));
+    return g;
+  }
+
   setState(state: ResolvedState): void { this.state = state; this.rebuild(); }
 
   private rebuild(): void {
     const { state, document } = this;
     if (!state || this.closed) return;
-    const lists = new Map<string, { mesh: number; material: string; drawn: DrawnLook; nodes: number[] }>(), shown: boolean[] = [], drawn = drawnLooks(state);
+    const lists = new Map<string, { mesh: number; material: string; drawn: DrawnLook; posed: boolean; nodes: number[] }>(), shown: boolean[] = [], drawn = drawnLooks(state);
     document.nodes.forEach((n, i) => {
       shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
       if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
       n.parts.forEach((p) => {
-        const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : document.materials[p.material]!.name, key = `${p.mesh} ${material} ${drawn[i]}`;
-        const list = lists.get(key) ?? { mesh: p.mesh, material, drawn: drawn[i]!, nodes: [] };
+        const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : document.materials[p.material]!.name, own = deforms(this.posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
+        const list = lists.get(key) ?? { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [] };
         list.nodes.push(i);
         lists.set(key, list);
       });
@@ -112,8 +134,8 @@ export class Viewport {
     for (const child of [...this.objects.children]) { (child as THREE.InstancedMesh).dispose(); this.objects.remove(child); }
     const matrix = new THREE.Matrix4();
     let triangles = 0;
-    for (const { mesh, material, drawn: looks, nodes } of lists.values()) {
-      const geometry = this.geometries.get(mesh);
+    for (const { mesh, material, drawn: looks, posed, nodes } of lists.values()) {
+      const geometry = posed ? this.posedGeometry(nodes[0]!, mesh) : this.geometries.get(mesh);
       if (!geometry) continue;
       const instanced = new THREE.InstancedMesh(geometry, looks === 'own' ? this.material(material, state) : this.drawnMaterial(material, looks, state), nodes.length);
       nodes.forEach((n, k) => instanced.setMatrixAt(k, matrix.fromArray(this.world[n]!)));
@@ -194,7 +216,10 @@ export class Viewport {
   }
 
   /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. */
-  lookThrough(settings: CameraSettings | null): void {
+  lookThrough(given: CameraSettings | null): void {
+    if (given && (given.frame ?? 0) !== this.frame) this.pose(given.frame ?? 0);
+    const settings = given && poseAt(this.document, this.motion, given).camera;
+    this.asked = given;
     this.through = settings;
     if (settings) {
       const m = new THREE.Matrix4().fromArray(settings.matrix), eye = new THREE.Vector3().setFromMatrixPosition(m), along = new THREE.Vector3().setFromMatrixColumn(m, 2).normalize().negate();
@@ -211,7 +236,7 @@ export class Viewport {
     this.camera.updateMatrixWorld();
     return {
       matrix: this.camera.matrixWorld.toArray(), projection: 'perspective', widthPx, heightPx, sensorWidthMm, focalLengthMm: ((sensorWidthMm / 2) * heightPx) / (Math.tan((this.camera.fov * Math.PI) / 360) * widthPx), orthoHalfHeightM: 1, nearM: near, farM: far,
-      focusDistanceM: Math.max(0.01, this.camera.position.distanceTo(this.controls.target)), fStop: null, cullMarginPct: null,
+      focusDistanceM: Math.max(0.01, this.camera.position.distanceTo(this.controls.target)), fStop: null, cullMarginPct: null, ...(this.frame > 0 && { frame: this.frame }),
     };
   }
 
@@ -233,10 +258,10 @@ export class Viewport {
   select(node: number | null): void {
     this.outline.visible = false;
     if (node !== null) {
-      const box = new THREE.Box3(), inside = new Set([node]);
+      const box = new THREE.Box3(), inside = new Set([node]), real = worldMatrices(this.posed.nodes);
       this.document.nodes.forEach((n, i) => {
         if (inside.has(n.parent)) inside.add(i);
-        if (inside.has(i)) n.parts?.forEach((p) => { const m = this.document.meshes[p.mesh]!; box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); });
+        if (inside.has(i)) n.parts?.forEach((p) => { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); });
       });
       if (!box.isEmpty()) { this.outline.box.copy(box); this.outline.updateMatrixWorld(true); this.outline.visible = true; }
     }
@@ -255,4 +280,15 @@ export class Viewport {
     if (this.frameRequest || this.closed) return;
     this.frameRequest = requestAnimationFrame(() => { this.frameRequest = 0; if (!this.closed) this.renderer.render(this.scene, this.camera); });
   }
+}
+
+function bufferOf(g: Geometry): THREE.BufferGeometry {
+  const out = new THREE.BufferGeometry();
+  out.setAttribute('position', new THREE.BufferAttribute(g.positions, 3));
+  if (g.normals) out.setAttribute('normal', new THREE.BufferAttribute(g.normals, 3));
+  if (g.uv0) out.setAttribute('uv', new THREE.BufferAttribute(g.uv0, 2));
+  if (g.colors) out.setAttribute('color', new THREE.BufferAttribute(g.colors, 4));
+  out.setIndex(new THREE.BufferAttribute(g.indices, 1));
+  if (!g.normals) out.computeVertexNormals();
+  return out;
 }
