@@ -37,8 +37,8 @@ export async function startFixture(): Promise<Fixture> {
   };
 }
 
-/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. */
-export function smallScene(): Promise<Uint8Array> {
+/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. */
+export function smallScene(moving = false): Promise<Uint8Array> {
   const doc = new Document(), buffer = doc.createBuffer(), lights = doc.createExtension(KHRLightsPunctual);
   const square = (name: string, material: string, color: [number, number, number]) => doc.createMesh(name).addPrimitive(doc.createPrimitive().setMaterial(doc.createMaterial(material).setBaseColorFactor([...color, 1]).setMetallicFactor(0)).setAttribute('POSITION', doc.createAccessor().setType('VEC3').setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0])).setBuffer(buffer)).setIndices(doc.createAccessor().setType('SCALAR').setArray(new Uint16Array([0, 1, 2, 0, 2, 3])).setBuffer(buffer)));
   const scene = doc.createScene();
@@ -47,12 +47,18 @@ export function smallScene(): Promise<Uint8Array> {
   scene.addChild(doc.createNode('Crate far away').setMesh(square('Crate', 'Wood', [0.4, 0.3, 0.2])).setTranslation([200, 0, -5]));
   scene.addChild(doc.createNode('Lamp').setExtension('KHR_lights_punctual', lights.createLight('Lamp').setType(Light.Type.POINT!).setIntensity(20)).setTranslation([0.5, 1, 2]));
   scene.addChild(doc.createNode('Front').setTranslation([0, 0, 3]).setCamera(doc.createCamera('Front').setType('perspective').setYFov(0.8).setAspectRatio(16 / 9).setZNear(0.1).setZFar(100)).setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }));
+  if (moving) {
+    const put = (values: number[], type: 'SCALAR' | 'VEC3') => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer), animation = doc.createAnimation('Unroll'), node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
+    const move = (name: string, path: 'translation' | 'weights', values: number[]) => { const sampler = doc.createAnimationSampler().setInput(put([0, 1], 'SCALAR')).setOutput(put(values, path === 'weights' ? 'SCALAR' : 'VEC3')).setInterpolation('LINEAR'); animation.addSampler(sampler).addChannel(doc.createAnimationChannel().setTargetNode(node(name)).setTargetPath(path).setSampler(sampler)); };
+    node('Sheet').getMesh()!.listPrimitives()[0]!.addTarget(doc.createPrimitiveTarget('Wide').setAttribute('POSITION', put([-1, 0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0], 'VEC3')));
+    move('Sheet', 'translation', [0, 0, 0, 1, 0, 0]); move('Sheet', 'weights', [0, 1]); move('Front', 'translation', [0, 0, 3, 0, 0, 3.5]);
+  }
   return new WebIO().registerExtensions([KHRLightsPunctual]).writeBinary(doc);
 }
 
-export async function projectWithScene(f: Fixture, name: string): Promise<Project> {
+export async function projectWithScene(f: Fixture, name: string, moving = false): Promise<Project> {
   const { id } = await f.ok<Project>('POST', '/api/projects', { name });
-  await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene());
+  await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene(moving));
   return f.ok<Project>('GET', `/api/projects/${id}`);
 }
 export const cellOf = (p: Project, variant = 0, camera = 0) => ({ cameraId: p.cameras[camera]!.id, variantId: p.variants[variant]!.id });

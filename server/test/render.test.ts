@@ -79,6 +79,23 @@ describe('a trace', () => {
     expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes }); // taken is what was planned
   });
 
+  it('of an animated scene shows the frame that its camera says, in the memory that was planned', async () => {
+    const p = await projectWithScene(f, 'Moving', true), camera = p.cameras[0]!, redAt = async (version: string) => { const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!; };
+    expect(p.revision!.report.faults).toEqual([]);
+    expect(camera.settings.follows).toBe('Front');
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), machine, never);
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, frame: 24 } });
+    expect((await board(p))[0]).toMatchObject({ status: 'outdated', differences: [{ subject: 'Camera', what: 'frame', was: 'none', is: '24' }] });
+    const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), machine, never);
+    expect((await board(p))[0]!.render).toMatchObject({ version: 2, plannedBytes: plan.traces[0].bytes });
+    const before = await redAt('v001'), after = await redAt('v002');
+    // a metre is about 10.6 pixels at first and 9.1 at the end: the sheet from 19.7…28.3 to 25.9…40.4
+    expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([true, false, false, true, true]);
+  });
+
   it('versions go up; nothing is overwritten', async () => {
     const p = await projectWithScene(f, 'Versions');
     for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), machine, never); }
