@@ -16,6 +16,9 @@ export const cameraSettingsSchema = z.object({
   focusDistanceM: finite.min(0.001).max(1e6),
   fStop: finite.min(0.1).max(128).nullable(),
   cullMarginPct: finite.min(0).max(1000).nullable(),
+  shiftX: finite.min(-2).max(2).optional(),
+  shiftY: finite.min(-2).max(2).optional(),
+  blades: z.int().min(3).max(32).optional(),
   frame: finite.min(0).max(1e6).optional(),
   follows: z.string().max(4000).optional(),
 }).refine((c) => c.nearM < c.farM, { message: 'The near plane must lie before the far plane.', path: ['nearM'] }).meta({ id: 'CameraSettings' });

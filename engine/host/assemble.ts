@@ -138,6 +138,7 @@ function resolveLight(document: SceneDocument, state: ResolvedState, node: numbe
     case 'sun': return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
     case 'point': return { type: 'point', position, intensityCd: power, radiusM: num(get('radius')) };
     case 'spot': return { type: 'spot', position, direction, intensityCd: power, radiusM: num(get('radius')), innerConeRad: light.innerConeRad, outerConeRad: light.outerConeRad };
+    case 'disc': return { type: 'disc', matrix: m, radiusM: Math.max(1e-4, num(get('radius'))), radianceNits: power };
     case 'rectangle': return { type: 'rectangle', matrix: m, widthM: light.widthM, heightM: light.heightM, radianceNits: power };
   }
 }
@@ -195,5 +196,5 @@ export async function attach(s: Selection, data: SelectionData): Promise<EngineS
 }
 
 export const engineCamera = (c: CameraSettings): EngineCamera => ({
-  matrix: c.matrix, projection: c.projection, halfHeight: halfHeightOf(c), nearM: c.nearM, farM: c.farM, lensRadiusM: lensRadiusM(c), focusDistanceM: c.focusDistanceM,
+  matrix: c.matrix, projection: c.projection, halfHeight: halfHeightOf(c), nearM: c.nearM, farM: c.farM, lensRadiusM: lensRadiusM(c), focusDistanceM: c.focusDistanceM, shiftX: c.shiftX ?? 0, shiftY: c.shiftY ?? 0, ...(c.blades !== undefined && { blades: c.blades }),
 });

@@ -22,12 +22,16 @@ describe('culling by frame', () => {
     const d = scene(at(4, 0, -5));
     expect([verdicts(d, camera(0)), verdicts(d, camera(50))]).toEqual([['off-frame'], ['in-frame']]);
   });
-  it('never drops a point that projects into the frame, whatever the camera and margin', () => {
+  it('follows the lens shift', () => {
+    const d = scene(at(4, 0, -5), at(-2.5, 0, -5));
+    expect([verdicts(d, camera(0)), verdicts(d, camera(0, { shiftX: 0.5 }))]).toEqual([['off-frame', 'in-frame'], ['in-frame', 'off-frame']]);
+  });
+  it('never drops a point that projects into the frame, whatever the camera, its lens shift and the margin', () => {
     const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
-    fc.assert(fc.property(fc.tuple(coordinate, coordinate, coordinate), fc.tuple(coordinate, coordinate, coordinate), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: 0.2, max: 50, noNaN: true }), fc.integer({ min: 0, max: 100 }), (from, to, x, y, depth, margin) => {
+    fc.assert(fc.property(fc.tuple(coordinate, coordinate, coordinate), fc.tuple(coordinate, coordinate, coordinate), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: 0.2, max: 50, noNaN: true }), fc.integer({ min: 0, max: 100 }), fc.tuple(fc.double({ min: -1, max: 1, noNaN: true }), fc.double({ min: -1, max: 1, noNaN: true })), fc.constantFrom('perspective' as const, 'orthographic' as const), (from, to, x, y, depth, margin, [shiftX, shiftY], projection) => {
       fc.pre(Math.hypot(from[0] - to[0], from[1] - to[1], from[2] - to[2]) > 0.1);
-      const c = camera(margin, { matrix: lookAt(from, to) }), m = c.matrix, half = halfHeightOf(c) * 0.9999, aspect = c.widthPx / c.heightPx;
-      const p = [0, 1, 2].map((k) => m[12 + k]! + m[k]! * x * half * aspect * depth + m[4 + k]! * y * half * depth - m[8 + k]! * depth) as [number, number, number];
+      const c = camera(margin, { matrix: lookAt(from, to), shiftX, shiftY, projection }), m = c.matrix, half = halfHeightOf(c), aspect = c.widthPx / c.heightPx, far = projection === 'perspective' ? depth : 1, sx = x * 0.9999 + 2 * shiftX, sy = y * 0.9999 + 2 * shiftY;
+      const p = [0, 1, 2].map((k) => m[12 + k]! + m[k]! * sx * half * aspect * far + m[4 + k]! * sy * half * far - m[8 + k]! * depth) as [number, number, number];
       expect(outside(framePlanes(c, margin), p, p, IDENTITY)).toBe(false);
     }));
   });

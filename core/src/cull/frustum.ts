@@ -23,10 +23,12 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   const plane = (normal: Rgb, offset: number): Plane => ({ normal, d: offset - (normal[0] * eye[0] + normal[1] * eye[1] + normal[2] * eye[2]) });
   const mix = (a: Rgb, s: number, b: Rgb, t: number): Rgb => [a[0] * s + b[0] * t, a[1] * s + b[1] * t, a[2] * s + b[2] * t];
   const behind = plane(mix(back, -1, back, 0), lens);
-  if (c.projection === 'orthographic') return [plane(right, x), plane(mix(right, -1, right, 0), x), plane(up, y), plane(mix(up, -1, up, 0), y), behind];
-  // a point at depth z is inside where |side| ≤ half·z; the lens, and what it blurs beyond the focus, widens each side
-  const side = (a: Rgb, half: number) => { const l = Math.hypot(1, half), blur = lens * (1 + half); return [plane(mix(a, 1 / l, back, -half / l), blur), plane(mix(a, -1 / l, back, -half / l), blur)]; };
-  return [...side(right, x), ...side(up, y), behind];
+  // the frame goes from low to high, off the axis by the lens shift
+  const ends = (half: number, shift: number): readonly [number, number] => [2 * shift * (half / grow) - half, 2 * shift * (half / grow) + half], [left, rightmost] = ends(x, c.shiftX ?? 0), [bottom, top] = ends(y, c.shiftY ?? 0);
+  if (c.projection === 'orthographic') return [plane(right, -left), plane(mix(right, -1, right, 0), rightmost), plane(up, -bottom), plane(mix(up, -1, up, 0), top), behind];
+  // a point at depth z is inside where low·z ≤ side ≤ high·z; the lens, and what it blurs beyond the focus, widens each side
+  const side = (a: Rgb, low: number, high: number) => { const l = Math.hypot(1, low), h = Math.hypot(1, high); return [plane(mix(a, 1 / l, back, low / l), lens * (1 + Math.abs(low))), plane(mix(a, -1 / h, back, -high / h), lens * (1 + Math.abs(high)))]; };
+  return [...side(right, left, rightmost), ...side(up, bottom, top), behind];
 }
 
 /** Whether a box placed by m lies wholly on the outer side of one plane. */

@@ -57,5 +57,5 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
   return out;
 }
 const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
-  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin', frame: 'frame', follows: 'follows',
+  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin', shiftX: 'shift to the right', shiftY: 'shift up', blades: 'aperture blades', frame: 'frame', follows: 'follows',
 };

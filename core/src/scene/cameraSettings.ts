@@ -21,6 +21,11 @@ export interface CameraSettings {
   readonly fStop: number | null;
   /** Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled. */
   readonly cullMarginPct: number | null;
+  /** Lens shift: how far the frame's middle is off the axis, in frame widths and heights; right and up are positive. */
+  readonly shiftX?: number | undefined;
+  readonly shiftY?: number | undefined;
+  /** Edges of the aperture; absent: round. */
+  readonly blades?: number | undefined;
   /** Which frame of an animated scene is shown; the first is 0. */
   readonly frame?: number | undefined;
   /** Path of a camera of the scene with which it moves. */

@@ -105,13 +105,14 @@ export interface MaterialLayers {
 
 export type SceneLight = {
   readonly color: Rgb;
-  /** Lux for a sun, candela for a point or spot, nits for a rectangle. */
+  /** Lux for a sun, candela for a point or spot, nits for a rectangle or disc. */
   readonly intensity: number;
 } & (
   | { readonly type: 'sun'; readonly angularDiameterRad: number }
   | { readonly type: 'point'; readonly radiusM: number }
   | { readonly type: 'spot'; readonly radiusM: number; readonly innerConeRad: number; readonly outerConeRad: number }
   | { readonly type: 'rectangle'; readonly widthM: number; readonly heightM: number }
+  | { readonly type: 'disc'; readonly radiusM: number }
 );
 
 export interface SceneCamera {
@@ -140,7 +141,7 @@ export interface SceneDocument {
 }
 
 export type LightType = SceneLight['type'];
-export const LIGHT_UNITS: Readonly<Record<LightType, string>> = { sun: 'lx', point: 'cd', spot: 'cd', rectangle: 'nt' };
+export const LIGHT_UNITS: Readonly<Record<LightType, string>> = { sun: 'lx', point: 'cd', spot: 'cd', rectangle: 'nt', disc: 'nt' };
 
 /** Triangles as placed: each object counts its own. */
 export const placedTriangles = (d: SceneDocument): number => d.nodes.reduce((n, node) => n + (node.parts ?? []).reduce((k, p) => k + d.meshes[p.mesh]!.triangles, 0), 0);

@@ -284,9 +284,10 @@ class Importer {
 
   private readLight(node: Node): SceneLight | undefined {
     const light = node.getExtension<Light>('KHR_lights_punctual'), own = node.getExtras()['variscen_light'] as { type?: unknown; widthM?: unknown; heightM?: unknown; color?: unknown; nits?: unknown; radiusM?: unknown } | undefined;
-    if (own?.type === 'rectangle' && isPositive(own.widthM) && isPositive(own.heightM) && isPositive(own.nits)) {
+    if ((own?.type === 'rectangle' || own?.type === 'disc') && isPositive(own.nits)) {
       const c = Array.isArray(own.color) && own.color.length === 3 && own.color.every((x) => typeof x === 'number') ? (own.color as unknown as Rgb) : ([1, 1, 1] as const);
-      return { type: 'rectangle', widthM: own.widthM, heightM: own.heightM, color: c, intensity: own.nits };
+      if (own.type === 'disc' && isPositive(own.radiusM)) return { type: 'disc', radiusM: own.radiusM, color: c, intensity: own.nits };
+      if (own.type === 'rectangle' && isPositive(own.widthM) && isPositive(own.heightM)) return { type: 'rectangle', widthM: own.widthM, heightM: own.heightM, color: c, intensity: own.nits };
     }
     if (!light) return undefined;
     const color = light.getColor() as unknown as Rgb, intensity = light.getIntensity(), radiusM = isPositive(own?.radiusM) ? own.radiusM : 0;

@@ -24,6 +24,7 @@ export function CameraHead({ project, camera, onChoose }: { project: Project; ca
 
 function Settings({ project, camera, onClose }: { project: Project; camera: Project['cameras'][number]; onClose: () => void }) {
   const client = useQueryClient(), [name, setName] = useState(camera.name), [s, setS] = useState(camera.settings), [busy, setBusy] = useState(false);
+  const optional = (label: string, key: 'shiftX' | 'shiftY') => <NumberInput label={label} suffix=" %" min={-200} max={200} decimalScale={1} value={Math.round((s[key] ?? 0) * 1000) / 10} onChange={(v) => { if (typeof v === 'number') setS({ ...s, [key]: v === 0 ? undefined : v / 100 }); }} />;
   const number = (label: string, key: 'widthPx' | 'heightPx' | 'focalLengthMm' | 'nearM' | 'farM' | 'focusDistanceM', unit: string, min: number, max: number, decimals: number) => (
     <NumberInput label={label} suffix={` ${unit}`} min={min} max={max} decimalScale={decimals} clampBehavior="blur" value={s[key]} onChange={(v) => { if (typeof v === 'number') setS({ ...s, [key]: v }); }} />
   );
@@ -40,7 +41,9 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
         <NumberInput label="F-stop (empty: all sharp)" prefix="f/" min={0.1} max={128} decimalScale={1} value={s.fStop ?? ''} onChange={(v) => setS({ ...s, fStop: typeof v === 'number' ? v : null })} />
         {number('Focus distance', 'focusDistanceM', 'm', 0.001, 1e6, 3)}<NumberInput label="Frame of an animated scene" min={0} max={1e6} decimalScale={2} value={s.frame ?? 0} onChange={(v) => { if (typeof v === 'number') setS({ ...s, frame: v }); }} />
         {s.follows !== undefined && <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Moves with “{s.follows}” of the scene.</p>}
+        {optional('Shift right, of the width', 'shiftX')}{optional('Shift up, of the height', 'shiftY')}
         {number('Near plane', 'nearM', 'm', 0.0001, 1e6, 4)}{number('Far plane', 'farM', 'm', 0.001, 1e7, 2)}
+        <NumberInput label="Aperture blades (empty: round)" min={3} max={32} decimalScale={0} clampBehavior="blur" value={s.blades ?? ''} onChange={(v) => setS({ ...s, blades: typeof v === 'number' ? v : undefined })} /><span />
         <hr className="hair" style={{ gridColumn: '1 / 3', width: '100%', margin: '4px 0' }} />
         <Switch label="Leave out objects outside the frame" checked={s.cullMarginPct !== null} onChange={(e) => setS({ ...s, cullMarginPct: e.currentTarget.checked ? 10 : null })} style={{ gridColumn: '1 / 3' }} />
         {s.cullMarginPct !== null && <NumberInput label="Margin around the frame" suffix=" %" min={0} max={1000} value={s.cullMarginPct} onChange={(v) => setS({ ...s, cullMarginPct: typeof v === 'number' ? v : 0 })} />}

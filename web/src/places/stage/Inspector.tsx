@@ -21,7 +21,7 @@ export function Inspector(p: Props) {
     return (
       <>
         <h3 style={{ fontSize: 14, fontWeight: 600 }}>{targetLabel(selected)}</h3>
-        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : 'The whole scene'}</div>
+        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : 'The whole scene'}</div>
         {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} />)}
       </>
     );

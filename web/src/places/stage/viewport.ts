@@ -204,7 +204,7 @@ export class Viewport {
       if (state.get(t, 'light.on') === false || typeof intensity !== 'number' || intensity <= 0) return;
       const c = new THREE.Color(...(Array.isArray(color) ? (color as unknown as [number, number, number]) : ([1, 1, 1] as const))), at = new THREE.Vector3(m[12], m[13], m[14]), along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
       const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => { l.target.position.copy(at).add(along); l.target.updateMatrixWorld(); return l; };
-      const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, source.outerConeRad, 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * source.widthM * source.heightM, 0, 1.4, 1);
+      const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, source.outerConeRad, 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM), 0, 1.4, 1);
       light.position.copy(at);
       if (light instanceof THREE.SpotLight) aimed(light);
       all.push({ light, power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(this.controls.target) * 0.05) });
@@ -245,13 +245,19 @@ export class Viewport {
     this.renderer.setPixelRatio(Math.min(1.5, window.devicePixelRatio));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
+    let rect: FrameRect | undefined;
     if (this.through) {
       const aspect = this.through.widthPx / this.through.heightPx, k = Math.min((w - 2 * FRAME_MARGIN_PX) / aspect, h - 2 * FRAME_MARGIN_PX), fh = Math.max(10, k), fw = fh * aspect;
       const half = this.through.projection === 'perspective' ? halfHeightOf(this.through) : this.through.orthoHalfHeightM / this.through.focusDistanceM;
       this.camera.fov = (2 * Math.atan(half * (h / fh)) * 180) / Math.PI;
-      this.tell.frame({ left: (w - fw) / 2, top: (h - fh) / 2, width: fw, height: fh });
+      rect = { left: (w - fw) / 2, top: (h - fh) / 2, width: fw, height: fh };
+      this.tell.frame(rect);
     }
     this.camera.updateProjectionMatrix();
+    if (this.through && rect) {
+      this.camera.projectionMatrix.elements[8] = 2 * (this.through.shiftX ?? 0) * (rect.width / w); this.camera.projectionMatrix.elements[9] = 2 * (this.through.shiftY ?? 0) * (rect.height / h);
+      this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
+    }
     this.draw();
   }
 
