@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, type SceneDocument, fromSceneCamera, importGltf, poseFor, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { PROFILES } from '@variscen/core/plan';
 import { DEMO_BASE, DEMO_OPTIONS, type Weight, makeTeaStall } from '@variscen/demo';
 import { type EngineScene, type Selection, attach, select } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
@@ -22,7 +23,7 @@ export async function openDemo(weight: Weight): Promise<Demo> {
           deform: () => Promise.reject(new Error('nothing in the demo deforms')),
           geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
           pixels: async (i) => new Uint8Array(await sharp(blobs.get(document.textures[i]!.blob)!).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer()),
-        });
+        }, PROFILES[2]!.displacement, camera.heightPx);
         return { scene, selection };
       },
     };

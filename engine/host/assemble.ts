@@ -5,6 +5,8 @@ import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, 
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
+import type { HeightMap } from '@variscen/core/displace';
+import { displacedMeshes } from './displaced.ts';
 import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/layout.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
@@ -20,7 +22,10 @@ export interface SelectedMesh {
   readonly mesh: number;
   /** The node that poses it, where it is not as it is stored. */
   readonly node: number | null;
+  /** Its surface is displaced: what by, and where it is placed, nearest first. */
+  readonly displaced?: DisplacedUse | undefined;
 }
+export interface DisplacedUse { readonly texture: number; readonly use: HeightMap['use']; readonly heightM: number; readonly placements: readonly Matrix[] }
 export interface Selection {
   /** Scene and camera as they stand at the frame, and at the next where something moves. */
   readonly pose: Pose;
@@ -57,20 +62,25 @@ export function select(pose: Pose, state: ResolvedState): Selection {
     return typeof worn === 'string' && state.scene.materials.has(worn) ? worn : own;
   };
   const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
-  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
+  const relief = (material: string) => displacementOf(document, state, material);
+  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
 
-  const meshes: SelectedMesh[] = [], shared = new Map<number, number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
-  const meshOf = (mesh: number, node: number): number => {
+  const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
+  const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const, away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
+  const meshOf = (mesh: number, node: number, material: string): number => {
     if (deforms(document, node, mesh)) return meshes.push({ mesh, node }) - 1;
-    let at = shared.get(mesh);
-    if (at === undefined) shared.set(mesh, (at = meshes.push({ mesh, node: null }) - 1));
+    const displaced = document.meshes[mesh]!.uv0 || document.meshes[mesh]!.uv1 ? relief(material) : undefined, key = displaced ? `${mesh} ${material}` : `${mesh}`;
+    let at = shared.get(key);
+    if (at === undefined) shared.set(key, (at = meshes.push({ mesh, node: null, ...(displaced && { displaced: { ...displaced, placements: [] } }) }) - 1));
+    const use = meshes[at]!.displaced;
+    if (use) meshes[at] = { mesh, node: null, displaced: { ...use, placements: [...use.placements, placed[node]!].sort((a, b) => away(a) - away(b)).slice(0, NEAREST) } };
     return at;
   };
   for (const v of verdicts) {
     if (!v.keep) continue;
     const n = document.nodes[v.node]!, matrix = placed[v.node]!, then = placedNext?.[v.node], moves = then?.some((x, i) => x !== matrix[i]);
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
-    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshOf(p.mesh, v.node), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix, mask, ...(moves && { nextMatrix: then! }) }));
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshOf(p.mesh, v.node, materialOf(v.node, k)), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix, mask, ...(moves && { nextMatrix: then! }) }));
   }
   const lights: EngineLight[] = [], groups = new Places<string>(), groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
@@ -86,6 +96,15 @@ export function select(pose: Pose, state: ResolvedState): Selection {
   const environmentGroup = groupOf(environment('group')), materials = materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t))));
   const grouped = instances.map((i) => { const m = materials[i.material]!; return emits(m) ? { ...i, lightGroup: groupOf(state.get(materialTarget(m.name!), 'material.lightGroup')) } : i; });
   return { pose, meshes, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
+}
+
+/** Placements of a displaced mesh that decide how finely it is split. */
+const NEAREST = 8;
+/** What a material's surface is displaced by, if anything; the map lies as its base texture does. */
+function displacementOf(document: SceneDocument, state: ResolvedState, material: string): Omit<DisplacedUse, 'placements'> | undefined {
+  const map = state.get(materialTarget(material), 'material.displacementMap'), heightM = num(state.get(materialTarget(material), 'material.displacement')), texture = document.textures.findIndex((t) => t.name === map), base = state.scene.material(material)?.textures.base;
+  if (typeof map !== 'string' || map === 'none' || heightM === 0 || texture < 0) return undefined;
+  return { texture, heightM, use: base ?? { uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } };
 }
 
 const SKY_INPUTS = [['camera', 'seen'], ['reflection', 'reflected'], ['refraction', 'refracted']] as const;
@@ -157,9 +176,9 @@ const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
 /** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
 export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
 
-/** What the selection takes in engine memory; the engine allocates exactly this. */
-export function countSelection(s: Selection, settings: RenderSettings, threads: number): JobCounts {
-  const { document } = s.pose.now, meshes: MeshCounts[] = s.meshes.map((m) => ({ ...document.meshes[m.mesh]!, deforms: m.node !== null })), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
+/** What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by their place in the selection. */
+export function countSelection(s: Selection, settings: RenderSettings, threads: number, displaced: ReadonlyMap<number, MeshCounts> = new Map()): JobCounts {
+  const { document } = s.pose.now, meshes: MeshCounts[] = s.meshes.map((m, i) => displaced.get(i) ?? { ...document.meshes[m.mesh]!, deforms: m.node !== null }), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = s.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
@@ -179,9 +198,11 @@ export interface SelectionData {
   readonly pixels: (texture: number) => Promise<Uint8Array>;
 }
 
-export async function attach(s: Selection, data: SelectionData): Promise<EngineScene> {
+export async function attach(s: Selection, data: SelectionData, displacement: Profile['displacement'], heightPx: number): Promise<EngineScene> {
   const { document } = s.pose.now, next = s.pose.next?.document, world = worldMatrices(document.nodes), nextWorld = next && worldMatrices(next.nodes);
-  const meshes = await Promise.all(s.meshes.map(async ({ mesh, node }): Promise<EngineMesh> => {
+  const displaced = await displacedMeshes(s, data, displacement, heightPx), meshes = await Promise.all(s.meshes.map(async ({ mesh, node }, i): Promise<EngineMesh> => {
+    const own = displaced.get(i);
+    if (own) return own.mesh;
     const m = document.meshes[mesh]!, g = await data.geometry(mesh), about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
     if (node === null) return { ...about, ...g };
     const deform = await data.deform(mesh);

@@ -112,6 +112,7 @@ export class Engine {
     for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measure(m)));
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration));
     checkBudget(plan, budgetBytes);
+    if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
     this.job = undefined;
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory), roots: number[] = [];

@@ -9,6 +9,7 @@ export * from './film.ts';
 export * from './exrLayers.ts';
 export { inked } from './inked.ts';
 export * from './finish.ts';
+export * from './displaced.ts';
 export { MeshCache } from './meshCache.ts';
 export { cryptomatteId, hex } from './cryptomatte.ts';
 export { mipSizes } from './mips.ts';

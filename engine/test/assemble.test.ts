@@ -2,7 +2,7 @@
 import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene, poseFor } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countSelection, planMemory, select as selectPose, settingsOf } from '../host/index.ts';
+import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR, attach, countDisplaced, countSelection, displacedMeshes, planMemory, select as selectPose, settingsOf } from '../host/index.ts';
 import { PROFILES } from '@variscen/core/plan';
 import { openNodeEngine } from '../host/node/index.ts';
 import { floor, sphere, translated } from './fixtures.ts';
@@ -80,9 +80,24 @@ describe('a look, assembled', () => {
   it('takes exactly the memory that was counted from the document alone', async () => {
     const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.seen', 'noon'), set('environment', 'environment.reflected', 'none')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
     try {
-      const scene = await attach(s, { geometry: (i) => Promise.resolve(shapes[i]!), deform: () => Promise.reject(new Error('nothing deforms')), pixels: () => Promise.reject(new Error('no textures')) });
+      const scene = await attach(s, { geometry: (i) => Promise.resolve(shapes[i]!), deform: () => Promise.reject(new Error('nothing deforms')), pixels: () => Promise.reject(new Error('no textures')) }, PROFILES[0]!.displacement, 30);
       const taken = await engine.load(scene, size);
       expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 2)).bytes);
+    } finally { await engine.close(); }
+  });
+  it('is displaced by a map: finer for its camera, in the memory that was counted, and higher where the map is white', async () => {
+    const d0 = await stall(), ground = { ...shapes[0]!, uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) }, d: SceneDocument = { ...d0, meshes: d0.meshes.map((m, i) => (i ? m : { ...m, uv0: true })), textures: [{ name: 'Dents', blob: 't', mediaType: 'image/png', width: 2, height: 1 }] };
+    const c = camera(d, { widthPx: 64, heightPx: 64 }), flat = select(d, look(d), c), s = select(d, look(d, set('material:Wood', 'material.displacementMap', 'Dents'), set('material:Wood', 'material.displacement', 0.25)), c), quality = { edgePx: 6, farM: 600, maxTriangles: 50_000 };
+    expect(flat.meshes.some((m) => m.displaced)).toBe(false);
+    expect(s.meshes.map((m) => m.displaced?.heightM)).toEqual([0.25, undefined]);
+    expect(s.meshes[0]!.displaced!.placements).toHaveLength(2); // the counter, and the crate that wears the same
+    const data = { geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground), pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])), deform: () => Promise.reject(new Error('nothing deforms')) }, size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const }, engine = await openNodeEngine(1);
+    try {
+      const counts = await countDisplaced(await displacedMeshes(s, data, quality, 64), engine), scene = await attach(s, data, quality, 64), taken = await engine.load(scene, size);
+      expect(scene.meshes[0]!.indices.length / 3).toBeGreaterThan(50);
+      expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 1, counts)).bytes);
+      await engine.render({ camera: { matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, -500.6, 4, 0.6, 1], projection: 'orthographic', halfHeight: 0.2, nearM: 0.01, farM: 10, lensRadiusM: 0, focusDistanceM: 1 }, samples: 1 });
+      expect(engine.picture().planes.position![(32 * 64 + 32) * 3 + 1]).toBeCloseTo(0.25, 3); // down on the crate, far from the kettle
     } finally { await engine.close(); }
   });
 });

@@ -31,10 +31,10 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   return [...side(right, left, rightmost), ...side(up, bottom, top), behind];
 }
 
-/** Whether a box placed by m lies wholly on the outer side of one plane. */
-export function outside(planes: readonly Plane[], min: Rgb, max: Rgb, m: Matrix): boolean {
+/** Whether a box placed by m, and all within grownM of it, lies wholly on the outer side of one plane. */
+export function outside(planes: readonly Plane[], min: Rgb, max: Rgb, m: Matrix, grownM = 0): boolean {
   const corners = Array.from({ length: 8 }, (_, i) => transformPoint(m, [i & 1 ? max[0] : min[0], i & 2 ? max[1] : min[1], i & 4 ? max[2] : min[2]]));
-  return planes.some(({ normal, d }) => corners.every((p) => normal[0] * p[0] + normal[1] * p[1] + normal[2] * p[2] + d < 0));
+  return planes.some(({ normal, d }) => corners.every((p) => normal[0] * p[0] + normal[1] * p[1] + normal[2] * p[2] + d < -grownM));
 }
 
 export interface CullInput {
@@ -45,17 +45,19 @@ export interface CullInput {
   readonly shown: (node: number) => boolean;
   /** Node index → whether any of its materials gives light in this look. */
   readonly emits: (node: number) => boolean;
+  /** How far beyond its box a node's surface may reach, metres. */
+  readonly grownM?: (node: number) => number;
 }
 
 /** A verdict for every object, in scene order. document: as posed. */
-export function cullOffFrame({ document, world, camera, shown, emits }: CullInput): Verdict[] {
+export function cullOffFrame({ document, world, camera, shown, emits, grownM }: CullInput): Verdict[] {
   const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct), placed = placements(document, world), out: Verdict[] = [];
   document.nodes.forEach((n, node) => {
     if (!n.parts || determinant(placed[node]!) === 0) return;
     if (!shown(node)) out.push({ node, keep: false, reason: 'hidden' });
     else if (!planes) out.push({ node, keep: true, reason: 'not-culled' });
     else if (emits(node)) out.push({ node, keep: true, reason: 'gives-light' });
-    else if (n.parts.every((p) => { const { min, max } = boundsOf(document, node, p.mesh, world); return outside(planes, min, max, placed[node]!); })) out.push({ node, keep: false, reason: 'off-frame' });
+    else if (n.parts.every((p) => { const { min, max } = boundsOf(document, node, p.mesh, world); return outside(planes, min, max, placed[node]!, grownM?.(node)); })) out.push({ node, keep: false, reason: 'off-frame' });
     else out.push({ node, keep: true, reason: 'in-frame' });
   });
   return out;

@@ -78,6 +78,8 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'material.emissionColor', facet: 'materials', on: 'material', label: 'Emission colour', type: 'color', base: (s, m) => s.material(m)?.emissionColor },
   { id: 'material.emissionStrength', facet: 'materials', on: 'material', label: 'Emission strength', type: 'number', min: 0, max: 1e6, step: 0.1, scale: 'log', unit: 'nt', base: (s, m) => s.material(m)?.emissionStrength },
   { id: 'material.lightGroup', facet: 'materials', on: 'material', label: 'Light group of emission', type: 'choice', choices: lightGroups, base: (s, m) => { const x = s.material(m); return x && x.emissionStrength > 0 && Math.max(...x.emissionColor) > 0 ? '1' : undefined; } },
+  { id: 'material.displacementMap', facet: 'materials', on: 'material', label: 'Displaced by', type: 'choice', choices: (s) => [{ value: 'none', label: 'Nothing' }, ...[...new Set(s.document.textures.map((t) => t.name))].map((name) => ({ value: name, label: name }))], base: (s, m) => (s.material(m) && s.document.textures.length ? 'none' : undefined) },
+  { id: 'material.displacement', facet: 'materials', on: 'material', label: 'Displacement of white', type: 'number', min: -10, max: 10, step: 0.005, unit: 'm', base: (s, m) => (s.material(m) && s.document.textures.length ? 0.02 : undefined) },
 
   { id: 'object.shown', facet: 'visibility', on: 'object', label: 'Shown', type: 'boolean', base: object(true) },
   { id: 'object.seenByCamera', facet: 'visibility', on: 'object', label: 'Seen by the camera', type: 'boolean', base: object(true) },

@@ -40,7 +40,8 @@ export class PlanService {
     const planned = await runTask({ kind: 'plan', assets: this.c.assetsFolder, sceneHash: p.revision!.sceneHash, threads, budgetBytes: this.c.memoryBudgetBytes, profile, traces: groups.map((g) => ({ camera: g.cells[0]!.inputs.camera, changes: asChanges(g.cells[0]!.inputs), ...frameSize(profile, g.cells[0]!.inputs.camera) })) });
     const rate = await this.pixelSamplesPerSecond(projectId);
     const traces = groups.map((g, i) => {
-      const size = frameSize(profile, g.cells[0]!.inputs.camera), { refusal, ...memory } = planned[i]!;
+      const size = frameSize(profile, g.cells[0]!.inputs.camera), { refusal, limited, ...memory } = planned[i]!;
+      for (const name of limited) warnings.push(`The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`);
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash, cells: g.cells.map(({ cameraId, variantId, version, path }) => ({ cameraId, variantId, version, path, files: EXTENSIONS.map((e) => path + e) })), ...size, samples: profile.samples, ...memory, dropped: [...memory.dropped],

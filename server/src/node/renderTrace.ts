@@ -3,9 +3,10 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, type MeshCache, attach, countSelection, engineCamera, finish, planMemory, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, type MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
+import { decodeTexture } from '../files/decodeTexture.ts';
 import type { ServerClient } from './client.ts';
 import { resetPeak, peakBytes } from './peakMemory.ts';
 
@@ -28,14 +29,12 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
     const opened = (engine = await openNodeEngine(threads, false, meshCache));
     const document = JSON.parse(new TextDecoder().decode(await client.asset(lease.sceneHash))) as SceneDocument, scene = new SceneIndex(document), stateOf = (changes: Change[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
     const pose = poseFor(document, await animationData(document, (hash) => client.asset(hash)), lease.camera), selection = select(pose, stateOf(lease.changes as Change[]));
-    const engineScene = await attach(selection, {
+    const { widthPx, heightPx, profile } = lease, engineScene = await attach(selection, {
       geometry: async (i) => { const m = document.meshes[i]!; return unpackGeometry(await client.asset(m.blob), m); },
       deform: async (i) => { const m = document.meshes[i]!; return unpackDeform(await client.asset(m.deform!.blob), m.deform!, m.vertices); },
-      pixels: async (i) => decode(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
-    });
-    const { widthPx, heightPx, profile } = lease;
+      pixels: async (i) => decodeTexture(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
+    }, profile.displacement, heightPx);
     const settings = settingsOf(profile, { widthPx, heightPx }, selection);
-    meshCache.limit(budgetBytes - planMemory(countSelection(selection, settings, threads)).totalBytes);
     const plan = await opened.load(engineScene, settings, budgetBytes);
     const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
@@ -65,12 +64,6 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
     clearInterval(report);
     await engine?.close();
   }
-}
-
-async function decode(t: { readonly name: string; readonly width: number; readonly height: number }, bytes: Uint8Array): Promise<Uint8Array> {
-  const { data, info } = await sharp(bytes).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
-  if (info.width !== t.width || info.height !== t.height) throw new EngineError('BAD_TEXTURE', `Texture “${t.name}” is damaged: it has ${info.width} × ${info.height} pixels instead of ${t.width} × ${t.height}. Bring the scene in again.`);
-  return new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
 }
 
 const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>

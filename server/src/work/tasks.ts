@@ -18,6 +18,8 @@ export interface PlanTask {
 }
 export interface PlannedTrace {
   readonly bytes: MemoryBytes; readonly totalBytes: number; readonly bytesWithoutCulling: MemoryBytes; readonly totalBytesWithoutCulling: number; readonly objects: number; readonly dropped: readonly string[]; readonly droppedCount: number; readonly culls: boolean;
+  /** Meshes whose displacement the limit of triangles ended early. */
+  readonly limited: readonly string[];
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }

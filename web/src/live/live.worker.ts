@@ -9,7 +9,7 @@ import { openEngine } from './openEngine.ts';
 
 const SAMPLES = 512, CACHE_BYTES = 2 ** 28;
 const STAGES = [{ scale: 0.5, samples: 2, shownFrom: 1 }, { scale: 1, samples: SAMPLES, shownFrom: 4 }] as const;
-const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, aovs: [] };
+const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 }, aovs: [] };
 const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
 
 let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;
@@ -46,7 +46,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
     geometry: (i) => one(geometry, i, async () => unpackGeometry(await get(document.meshes[i]!.blob), document.meshes[i]!)),
     deform: async (i) => { const m = document.meshes[i]!; let d = shapes.get(i); if (!d) shapes.set(i, (d = unpackDeform(await get(m.deform!.blob), m.deform!, m.vertices))); return d; },
     pixels: (i) => one(pixels, i, async () => decode(document.textures[i]!, await get(document.textures[i]!.blob))),
-  });
+  }, LIVE.displacement, w.heightPx);
   engine ??= openEngine(w.threads, meshCache);
   const { engine: e, threads } = await engine;
   signal.throwIfAborted();

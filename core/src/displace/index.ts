@@ -1,0 +1,2 @@
+export * from './subdivide.ts';
+export * from './displace.ts';
