@@ -19,6 +19,7 @@ export const cameraSettingsSchema = z.object({
   shiftX: finite.min(-2).max(2).optional(),
   shiftY: finite.min(-2).max(2).optional(),
   blades: z.int().min(3).max(32).optional(),
+  crop: z.object({ left: finite.min(0).max(100), top: finite.min(0).max(100), right: finite.min(0).max(100), bottom: finite.min(0).max(100) }).refine((c) => c.left < c.right && c.top < c.bottom, { message: 'The part of the frame that is rendered must begin before it ends.' }).optional(),
   frame: finite.min(0).max(1e6).optional(),
   follows: z.string().max(4000).optional(),
 }).refine((c) => c.nearM < c.farM, { message: 'The near plane must lie before the far plane.', path: ['nearM'] }).meta({ id: 'CameraSettings' });

@@ -6,7 +6,7 @@ import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
 export const profileSchema = z.object({ id: z.string().min(1).max(60), name: nameSchema, sizeFactor: z.number().min(0.01).max(4), samples: z.int().min(1).max(65536), timeLimitS: z.number().positive().max(1e6).nullable(), maxBounces: z.int().min(0).max(64), clampIndirect: z.number().min(0).max(1e6),
-  noise: z.number().positive().max(1).nullable().default(null), denoise: z.number().min(0).max(1).default(0), displacement: z.object({ edgePx: z.number().positive(), farM: z.number().positive(), maxTriangles: z.int().positive() }).default({ edgePx: 4, farM: 30, maxTriangles: 300_000 }), aovs: z.array(z.enum(AOVS)).readonly().default([]),
+  noise: z.number().positive().max(1).nullable().default(null), denoise: z.number().min(0).max(1).default(0), textureCapPx: z.int().min(1).max(65536).nullable().default(null), displacement: z.object({ edgePx: z.number().positive(), farM: z.number().positive(), maxTriangles: z.int().positive() }).default({ edgePx: 4, farM: 30, maxTriangles: 300_000 }), aovs: z.array(z.enum(AOVS)).readonly().default([]),
 }).meta({ id: 'Profile' });
 
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });

@@ -3,7 +3,7 @@
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
 import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
-import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import { displacedMeshes } from './displaced.ts';
@@ -163,8 +163,8 @@ function resolveLight(document: SceneDocument, state: ResolvedState, node: numbe
 }
 
 /** What a profile asks of the engine at a size. */
-export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }, s: Pick<Selection, 'inked' | 'lightGroups'>): RenderSettings => ({
-  ...size, ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }), maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])], denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
+export const settingsOf = (p: Profile, size: { readonly widthPx: number; readonly heightPx: number }, s: Pick<Selection, 'inked' | 'lightGroups' | 'pose'>): RenderSettings => ({
+  ...size, ...(s.pose.now.camera.crop && { region: croppedPx(size, s.pose.now.camera.crop) }), ...(p.textureCapPx !== null && { textureCapPx: p.textureCapPx }), ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }), maxBounces: p.maxBounces, clampIndirect: p.clampIndirect, seed: 1, planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])], denoise: p.denoise > 0, ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
 /** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
 const NOISE_FLOOR_NITS = 0.05;

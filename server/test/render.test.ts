@@ -96,6 +96,18 @@ describe('a trace', () => {
     expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([true, false, false, true, true]);
   });
 
+  it('of a part of the frame writes that part, and says where it lies', async () => {
+    const p = await projectWithScene(f, 'Part'), camera = p.cameras[0]!, set = (settings: object) => f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } }), png = (version: string) => sharp(join(f.home, `output/part/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+    expect((await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, crop: { left: 50, top: 0, right: 50, bottom: 90 } } })).data).toMatchObject({ code: 'INVALID', message: expect.stringMatching(/must begin before it ends/) });
+    await set({ crop: { left: 25, top: 100 / 3, right: 75, bottom: 100 } });
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), machine, never);
+    const header = (await run('exrheader', [join(f.home, 'output/part/front/base_v001.exr')])).stdout;
+    expect(header).toMatch(/dataWindow \(type box2i\): \(12 9\) - \(35 26\)/);
+    expect(header).toMatch(/displayWindow \(type box2i\): \(0 0\) - \(47 26\)/);
+    expect((await png('v001')).info).toMatchObject({ width: 24, height: 18 });
+  });
+
   it('versions go up; nothing is overwritten', async () => {
     const p = await projectWithScene(f, 'Versions');
     for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), machine, never); }

@@ -14,13 +14,15 @@ export interface ExrImage {
   readonly width: number;
   readonly height: number;
   readonly channels: readonly ExrChannel[];
+  /** Where this picture lies in a larger frame; absent: it is the frame. */
+  readonly within?: { readonly left: number; readonly top: number; readonly width: number; readonly height: number };
   /** Text attributes; names must be plain identifiers. */
   readonly metadata?: Readonly<Record<string, string>>;
 }
 
 const LINES = 16;
 
-export function writeExr({ width, height, channels, metadata = {} }: ExrImage): Uint8Array {
+export function writeExr({ width, height, channels, metadata = {}, within = { left: 0, top: 0, width, height } }: ExrImage): Uint8Array {
   if (!channels.length) throw new RangeError('An OpenEXR file needs a channel.');
   for (const c of channels) if (c.data.length !== width * height) throw new RangeError(`Channel ${c.name} has ${c.data.length} values for ${width * height} pixels.`);
   const sorted = [...channels].sort((a, b) => (a.name < b.name ? -1 : 1)); // the format wants channels in alphabetical order
@@ -28,7 +30,8 @@ export function writeExr({ width, height, channels, metadata = {} }: ExrImage): 
   header.u32(20000630).u32(2);
   header.attribute('channels', 'chlist', (w) => { for (const c of sorted) w.text(c.name).u32(c.type === 'half' ? 1 : 2).u32(0).u32(1).u32(1); w.u8(0); });
   header.attribute('compression', 'compression', (w) => w.u8(3));
-  for (const name of ['dataWindow', 'displayWindow']) header.attribute(name, 'box2i', (w) => w.u32(0).u32(0).u32(width - 1).u32(height - 1));
+  header.attribute('dataWindow', 'box2i', (w) => w.u32(within.left).u32(within.top).u32(within.left + width - 1).u32(within.top + height - 1));
+  header.attribute('displayWindow', 'box2i', (w) => w.u32(0).u32(0).u32(within.width - 1).u32(within.height - 1));
   header.attribute('lineOrder', 'lineOrder', (w) => w.u8(0));
   header.attribute('pixelAspectRatio', 'float', (w) => w.f32(1));
   header.attribute('screenWindowCenter', 'v2f', (w) => w.f32(0).f32(0));
@@ -39,7 +42,7 @@ export function writeExr({ width, height, channels, metadata = {} }: ExrImage): 
   let at = start;
   for (let b = 0; b < blocks; b++) {
     const y0 = b * LINES, y1 = Math.min(height, y0 + LINES), data = compress(scanLines(sorted, width, y0, y1)), head = new Uint8Array(8);
-    new DataView(head.buffer).setUint32(0, y0, true); new DataView(head.buffer).setUint32(4, data.length, true);
+    new DataView(head.buffer).setUint32(0, within.top + y0, true); new DataView(head.buffer).setUint32(4, data.length, true);
     offsets.u64(at);
     at += 8 + data.length;
     chunks.push(head, data);

@@ -2,6 +2,8 @@
 import type { Matrix, SceneCamera, SceneDocument } from './document.ts';
 import { lookAt, transformPoint, worldMatrices } from './matrix.ts';
 
+export interface Crop { readonly left: number; readonly top: number; readonly right: number; readonly bottom: number }
+
 export interface CameraSettings {
   /** Camera to world; looks along its −Z. */
   readonly matrix: Matrix;
@@ -26,10 +28,19 @@ export interface CameraSettings {
   readonly shiftY?: number | undefined;
   /** Edges of the aperture; absent: round. */
   readonly blades?: number | undefined;
+  /** The part of the frame that is rendered, in per cent of it from the left and from the top; absent: all of it. */
+  readonly crop?: Crop | undefined;
   /** Which frame of an animated scene is shown; the first is 0. */
   readonly frame?: number | undefined;
   /** Path of a camera of the scene with which it moves. */
   readonly follows?: string | undefined;
+}
+
+/** Pixels of the part of a frame that is rendered; at least 8 a side, as the denoiser needs, or all there are. */
+export function croppedPx(frame: { readonly widthPx: number; readonly heightPx: number }, crop: Crop | undefined): { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number } {
+  const along = (from: number, to: number, n: number): readonly [number, number] => { const size = Math.min(n, Math.max(8, Math.round(((to - from) / 100) * n))); return [Math.min(n - size, Math.round((from / 100) * n)), size]; };
+  const [left, widthPx] = along(crop?.left ?? 0, crop?.right ?? 100, frame.widthPx), [top, heightPx] = along(crop?.top ?? 0, crop?.bottom ?? 100, frame.heightPx);
+  return { left, top, widthPx, heightPx };
 }
 
 const SENSOR_WIDTH_MM = 36;

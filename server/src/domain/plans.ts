@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import { type Change, type Inputs, traceHash } from '@variscen/core/looks';
+import { croppedPx } from '@variscen/core/scene';
 import { PROFILES, findClashes, frameSize, groupCells, renderName } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { Batches, Outputs, Traces } from '../db/entities.ts';
@@ -40,12 +41,12 @@ export class PlanService {
     const planned = await runTask({ kind: 'plan', assets: this.c.assetsFolder, sceneHash: p.revision!.sceneHash, threads, budgetBytes: this.c.memoryBudgetBytes, profile, traces: groups.map((g) => ({ camera: g.cells[0]!.inputs.camera, changes: asChanges(g.cells[0]!.inputs), ...frameSize(profile, g.cells[0]!.inputs.camera) })) });
     const rate = await this.pixelSamplesPerSecond(projectId);
     const traces = groups.map((g, i) => {
-      const size = frameSize(profile, g.cells[0]!.inputs.camera), { refusal, limited, ...memory } = planned[i]!;
+      const size = frameSize(profile, g.cells[0]!.inputs.camera), part = croppedPx(size, g.cells[0]!.inputs.camera.crop), { refusal, limited, ...memory } = planned[i]!;
       for (const name of limited) warnings.push(`The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`);
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash, cells: g.cells.map(({ cameraId, variantId, version, path }) => ({ cameraId, variantId, version, path, files: EXTENSIONS.map((e) => path + e) })), ...size, samples: profile.samples, ...memory, dropped: [...memory.dropped],
-        expectedS: rate === null ? null : Math.min(profile.timeLimitS ?? Infinity, (size.widthPx * size.heightPx * profile.samples) / rate),
+        expectedS: rate === null ? null : Math.min(profile.timeLimitS ?? Infinity, (part.widthPx * part.heightPx * profile.samples) / rate),
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) warnings.push(LOST_WITH_DROPPED);

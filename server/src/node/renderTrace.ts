@@ -2,7 +2,7 @@
 import type { Lease, TraceResult } from '@variscen/contract';
 import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
-import { type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
+import { type SceneDocument, animationData, croppedPx, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, type MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
@@ -34,7 +34,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
       deform: async (i) => { const m = document.meshes[i]!; return unpackDeform(await client.asset(m.deform!.blob), m.deform!, m.vertices); },
       pixels: async (i) => decodeTexture(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
     }, profile.displacement, heightPx);
-    const settings = settingsOf(profile, { widthPx, heightPx }, selection);
+    const settings = settingsOf(profile, { widthPx, heightPx }, selection), part = croppedPx(lease, lease.camera.crop);
     const plan = await opened.load(engineScene, settings, budgetBytes);
     const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
     const stats = await opened.render({
@@ -44,16 +44,16 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
         lastPreview = Date.now();
         await previewing;
         const film = opened.picture().rgba;
-        previewing = thumbnail(film, grades[0]!, widthPx, heightPx).then((png) => client.preview(lease, png)).catch(() => undefined);
+        previewing = thumbnail(film, grades[0]!, part.widthPx, part.heightPx).then((png) => client.preview(lease, png)).catch(() => undefined);
       },
     });
     await previewing;
     const { film, channels, metadata } = await finish(opened, selection, profile, lease.camera, signal);
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
-      await client.file(lease, i, 'exr', writeExr({ width: widthPx, height: heightPx, channels, metadata: { ...cell.metadata, ...metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
-      await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png().toBuffer());
-      await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, widthPx, heightPx));
+      await client.file(lease, i, 'exr', writeExr({ width: part.widthPx, height: part.heightPx, within: { left: part.left, top: part.top, width: widthPx, height: heightPx }, channels, metadata: { ...cell.metadata, ...metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
+      await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: part.widthPx, height: part.heightPx, channels: 3 } }).png().toBuffer());
+      await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, part.widthPx, part.heightPx));
     }
     const result: TraceResult = { token: lease.token, samples: stats.samples, seconds: stats.seconds, rays: stats.rays, paths: stats.paths, plannedBytes: plan.bytes, peakBytes: await peakBytes(), droppedObjects: selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length };
     await client.complete(lease, result);

@@ -9,7 +9,7 @@ import { openEngine } from './openEngine.ts';
 
 const SAMPLES = 512, CACHE_BYTES = 2 ** 28;
 const STAGES = [{ scale: 0.5, samples: 2, shownFrom: 1 }, { scale: 1, samples: SAMPLES, shownFrom: 4 }] as const;
-const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 }, aovs: [] };
+const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, textureCapPx: 1024, displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 }, aovs: [] };
 const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
 
 let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;

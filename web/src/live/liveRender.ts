@@ -25,7 +25,7 @@ export class LiveRender {
   show({ sceneHash, state, camera, width, height }: Shown): void {
     const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height))), widthPx = Math.max(1, Math.round(width * k)), heightPx = Math.max(1, Math.round(height * k));
     const changes = [...state.values.values()].filter((v) => propertyOf(v.property.id)?.facet !== 'grade').map((v) => ({ target: v.target, property: v.property.id, value: v.value }));
-    this.send({ id: ++this.id, sceneHash, assetPath: pathOf('asset', { hash: 'HASH' }).replace('HASH', '{hash}'), changes, grade: gradeOf(state), camera: { ...camera, widthPx, heightPx }, widthPx, heightPx, threads: threadsFor(navigator.hardwareConcurrency) });
+    this.send({ id: ++this.id, sceneHash, assetPath: pathOf('asset', { hash: 'HASH' }).replace('HASH', '{hash}'), changes, grade: gradeOf(state), camera: { ...camera, widthPx, heightPx, crop: undefined }, widthPx, heightPx, threads: threadsFor(navigator.hardwareConcurrency) });
   }
   /** What was asked for is of no use any more, though what comes next is not known yet. */
   forget(): void { this.id++; }

@@ -16,7 +16,7 @@ export function CameraHead({ project, camera, onChoose }: { project: Project; ca
         <Menu.Target><button type="button" style={{ fontWeight: 600 }} aria-label={`Camera ${camera.name}`}>{camera.name}</button></Menu.Target>
         <Menu.Dropdown><Menu.Item onClick={() => onChoose(false)}>Choose the row</Menu.Item><Menu.Item onClick={() => onChoose(true)}>Add the row to what is chosen</Menu.Item><Menu.Item onClick={() => setEditing(true)}>Settings…</Menu.Item></Menu.Dropdown>
       </Menu>
-      <div className="mono dim" style={{ fontSize: 11 }}>{s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'}<br />{s.widthPx} × {s.heightPx}{s.frame ? <><br />frame {s.frame}</> : null}{s.cullMarginPct !== null && <><br />culls, {s.cullMarginPct} %</>}</div>
+      <div className="mono dim" style={{ fontSize: 11 }}>{s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'}<br />{s.widthPx} × {s.heightPx}{s.frame ? <><br />frame {s.frame}</> : null}{s.crop && <><br />a part</>}{s.cullMarginPct !== null && <><br />culls, {s.cullMarginPct} %</>}</div>
       {editing && <Settings project={project} camera={camera} onClose={() => setEditing(false)} />}
     </div>
   );
@@ -28,6 +28,7 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
   const number = (label: string, key: 'widthPx' | 'heightPx' | 'focalLengthMm' | 'nearM' | 'farM' | 'focusDistanceM', unit: string, min: number, max: number, decimals: number) => (
     <NumberInput label={label} suffix={` ${unit}`} min={min} max={max} decimalScale={decimals} clampBehavior="blur" value={s[key]} onChange={(v) => { if (typeof v === 'number') setS({ ...s, [key]: v }); }} />
   );
+  const crop = (label: string, key: 'left' | 'top' | 'right' | 'bottom') => <NumberInput label={label} suffix=" %" min={0} max={100} decimalScale={2} value={s.crop?.[key] ?? 0} onChange={(v) => { if (typeof v === 'number' && s.crop) setS({ ...s, crop: { ...s.crop, [key]: v } }); }} />;
   const save = async () => {
     setBusy(true);
     try { await call('updateCamera', { params: { projectId: project.id, cameraId: camera.id }, body: { name, settings: s } }); await client.invalidateQueries({ queryKey: keys.project(project.id) }); await client.invalidateQueries({ queryKey: keys.board(project.id) }); onClose(); } catch (e) { sayError(e); } finally { setBusy(false); }
@@ -45,6 +46,8 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
         {number('Near plane', 'nearM', 'm', 0.0001, 1e6, 4)}{number('Far plane', 'farM', 'm', 0.001, 1e7, 2)}
         <NumberInput label="Aperture blades (empty: round)" min={3} max={32} decimalScale={0} clampBehavior="blur" value={s.blades ?? ''} onChange={(v) => setS({ ...s, blades: typeof v === 'number' ? v : undefined })} /><span />
         <hr className="hair" style={{ gridColumn: '1 / 3', width: '100%', margin: '4px 0' }} />
+        <Switch label="Render only a part of the frame" checked={s.crop !== undefined} onChange={(e) => setS({ ...s, crop: e.currentTarget.checked ? { left: 25, top: 25, right: 75, bottom: 75 } : undefined })} style={{ gridColumn: '1 / 3' }} />
+        {s.crop && <>{crop('From the left', 'left')}{crop('to', 'right')}{crop('From the top', 'top')}{crop('to ', 'bottom')}</>}
         <Switch label="Leave out objects outside the frame" checked={s.cullMarginPct !== null} onChange={(e) => setS({ ...s, cullMarginPct: e.currentTarget.checked ? 10 : null })} style={{ gridColumn: '1 / 3' }} />
         {s.cullMarginPct !== null && <NumberInput label="Margin around the frame" suffix=" %" min={0} max={1000} value={s.cullMarginPct} onChange={(v) => setS({ ...s, cullMarginPct: typeof v === 'number' ? v : 0 })} />}
         <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Saves memory. {LOST_WITH_DROPPED} Whatever gives light always stays.</p>
