@@ -72,6 +72,12 @@ export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst:
   p = plane(job, PLANE_OBJECTS); if (p) addId(p, pixel, load<f32>(inst, INST_OBJECT));
   p = plane(job, PLANE_MATERIALS); if (p) addId(p, pixel, load<f32>(load<u32>(S, S_MATERIAL), MAT_ID));
 }
+/** What the camera's ray met where it is fog before the sky: it has a place, and no surface. */
+export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
+  const pixel = load<u32>(path, PATH_PIXEL), z = plane(job, PLANE_DEPTH), at = plane(job, PLANE_POSITION);
+  if (z) { const q = z + (<usize>pixel << 2); store<f32>(q, load<f32>(q) + depth); }
+  if (at) add3(at, pixel, load3(S + S_POSITION));
+}
 /** Roughness width from which a surface guides the denoiser itself; smoother ones let what is seen in or through them do so. */
 const GUIDES: f32 = 0.02;
 /** Guides of the denoiser at a hit: written once a path. */

@@ -4,7 +4,7 @@ import { evaluate, scatter } from './bsdf';
 import { cameraRay, putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
 import { count } from './evidence';
-import { addFirstHit, addGuides, addPath, addRadiance, addSkyGuides, isQuiet } from './film';
+import { addFirstHit, addFogHit, addGuides, addPath, addRadiance, addSkyGuides, isQuiet } from './film';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import {
   ENV_BYTES, ENV_CAMERA, ENV_DATA, ENV_LIGHTING, ENV_REFLECTION, ENV_REFRACTION, EVIDENCE_BOUNCED, EVIDENCE_LIT, EVIDENCE_REFLECTED, EVIDENCE_REFRACTED, EVIDENCE_SEEN, EVIDENCE_SHADOWED, HIT_BYTES, HIT_INST, INST_BYTES, INST_INDEX,
@@ -68,37 +68,39 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), number = load<u32>(hit, HIT_INST);
       const seed = load<u32>(path, PATH_SEED), sample = load<u32>(path, PATH_SAMPLE), dim = DIMS_CAMERA + bounce * DIMS_BOUNCE, missed = number == 0xffffffff, t: f32 = missed ? Infinity : load<f32>(hit);
       const extra = random3(seed, sample, dim + 3); // lobe, fog, roulette
-      let carried = through, inst: usize = 0;
-      const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
-      if (flags & PATH_MEETS && !(scattered < Infinity)) for (let k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, 0, L, weights); k >= 0; k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, k + 1, L, weights)) addRadiance(job, path, mul(through, load3(L + L_RADIANCE)), bounce, load<u32>(L, L_GROUP));
-      if (scattered < Infinity) {
-        readFog(job, along(o, d, scattered), d, S);
-        carried = mul(carried, fogAlbedo(job));
-        if (!bounce) store<f32>(path, 1, PATH_COVERED);
-      } else if (missed) {
+      let carried = through;
+      // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces behind guide the denoiser
+      const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity, fogged = scattered < Infinity, first = foggy && !bounce, sight = first ? scale(through, clear(job, o, d, t)) : through;
+      if (flags & PATH_MEETS && (first || !fogged)) for (let k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, 0, L, weights); k >= 0; k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, k + 1, L, weights)) addRadiance(job, path, mul(first ? scale(through, clear(job, o, d, load<f32>(L, L_DISTANCE))) : through, load3(L + L_RADIANCE)), bounce, load<u32>(L, L_GROUP));
+      if (missed) {
         const env = environmentOf(job, bounce, kind);
-        if (load<u32>(env, ENV_DATA)) addRadiance(job, path, scale(mul(through, environment(env, d)), pdf > 0 && hasEnv && !(split && kind != KIND_DIFFUSE) ? weigh(pdf, environmentPdf(lighting, d)) : one), bounce, envGroup);
-        if (bounce) addSkyGuides(job, path);
-        continue;
-      } else {
-        inst = instances + <usize>number * INST_BYTES;
+        if ((first || !fogged) && load<u32>(env, ENV_DATA)) addRadiance(job, path, scale(mul(sight, environment(env, d)), pdf > 0 && hasEnv && !(split && kind != KIND_DIFFUSE) ? weigh(pdf, environmentPdf(lighting, d)) : one), bounce, envGroup);
+        if (!fogged) { if (bounce) addSkyGuides(job, path); continue; }
+      } else if (first || !fogged) {
+        const inst = instances + <usize>number * INST_BYTES;
         readSurface(job, hit, inst, d, load<f32>(path, PATH_WIDTH) + load<f32>(path, PATH_SPREAD) * t, S);
-        if (evidence) count(evidence, number, !bounce ? EVIDENCE_SEEN : kind == KIND_SPECULAR ? EVIDENCE_REFLECTED : kind == KIND_TRANSMITTED ? EVIDENCE_REFRACTED : EVIDENCE_BOUNCED, through);
+        if (evidence) count(evidence, number, !bounce ? EVIDENCE_SEEN : kind == KIND_SPECULAR ? EVIDENCE_REFLECTED : kind == KIND_TRANSMITTED ? EVIDENCE_REFRACTED : EVIDENCE_BOUNCED, sight);
         if (!bounce) { store<f32>(path, 1, PATH_COVERED); addFirstHit(job, path, S, hit, inst, t * dot(d, forward)); }
-        const mat: usize = load<u32>(S, S_MATERIAL), flags = load<u32>(mat, MAT_FLAGS);
-        if (flags & MAT_UNLIT) {
-          if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(carried, load3(S + S_BASE)), bounce, 0xffffffff);
-          continue;
+        const mat: usize = load<u32>(S, S_MATERIAL), own = load<u32>(mat, MAT_FLAGS);
+        if (own & MAT_UNLIT) {
+          if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(sight, load3(S + S_BASE)), bounce, 0xffffffff);
+          if (!fogged) continue;
+        } else {
+          addGuides(job, path, S, bounce >= bounces || first); // in fog only some paths go on through glass, so it guides itself
+          if (!load<i32>(S, S_FRONT) && own & MAT_SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
+          const emission = load3(S + S_EMISSION);
+          if (maxOf(emission) > 0) {
+            const light = load<i32>(inst, INST_LIGHT);
+            const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, o, load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
+            addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
+            if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
+          }
         }
-        addGuides(job, path, S, bounce >= bounces);
-        if (!load<i32>(S, S_FRONT) && flags & MAT_SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
-        const emission = load3(S + S_EMISSION);
-        if (maxOf(emission) > 0) {
-          const light = load<i32>(inst, INST_LIGHT);
-          const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, o, load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(carried, emission), weigh(pdf, other));
-          addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
-          if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
-        }
+      }
+      if (fogged) {
+        readFog(job, along(o, d, scattered), d, S);
+        carried = mul(through, fogAlbedo(job));
+        if (!bounce) { store<f32>(path, 1, PATH_COVERED); if (missed) addFogHit(job, path, S, scattered * dot(d, forward)); }
       }
       if (bounce >= bounces) continue;
       const medium = load<f32>(S, S_MEDIUM) > 0, ng = load3(S + S_GEOMETRIC), position = load3(S + S_POSITION), origin = medium ? position : offset(position, ng);

@@ -192,7 +192,7 @@ export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f3
   for (let i = index; i < end; i++) {
     const light = lights + <usize>i * LIGHT_BYTES, radius = load<f32>(light, LIGHT_RADIUS);
     if (!(radius > 0)) continue;
-    let density: f32, power: f32;
+    let density: f32, power: f32, distance: f32 = Infinity;
     if (i < suns) {
       if (t < Infinity) continue;
       const c = scale(load3(light + LIGHT_DIRECTION), -1), cos = dot(w, c);
@@ -209,11 +209,11 @@ export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f3
       if (at >= t) continue;
       const off = sub(scale(w, at), to);
       if (dot(off, off) > radius * radius) continue;
-      density = at * at / (PI * radius * radius * cos); power = one / (PI * radius * radius * cos);
+      distance = at; density = at * at / (PI * radius * radius * cos); power = one / (PI * radius * radius * cos);
       if (load<u32>(light, LIGHT_TYPE) == LIGHT_SPOT) { power *= spotShare(light, w); if (!(power > 0)) continue; }
     }
     if (pdf > 0) { const other = probability(job, i, p, n, weights) * density; power *= pdf * pdf / (pdf * pdf + other * other); }
-    store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP);
+    store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP); store<f32>(out, distance, L_DISTANCE);
     v128.store(out, scale(load3(light + LIGHT_COLOR), power), L_RADIANCE);
     return i;
   }

@@ -1,6 +1,7 @@
 // Lens, fog, alpha, lamps and environments against answers known in closed form.
 import { describe, expect, it } from 'vitest';
 import { type EngineCamera, type EngineLight, type EngineMaterial, type EngineScene, MASK_ALL } from '../host/index.ts';
+import { openNodeEngine } from '../host/node/index.ts';
 import { IDENTITY, constantSky, downCamera, floor, frontCamera, glow, matte, mean, one, scene, settings, shoot, sphere, translated } from './fixtures.ts';
 
 const dark: EngineMaterial = { ...matte, baseColor: [0, 0, 0, 1] };
@@ -55,6 +56,17 @@ describe('fog', () => {
   it('lets light through by Beer–Lambert', async () => {
     const film = await shoot({ ...card(1, [0, 0, 0]), fog: { extinctionPerM: 0.4, albedo: [0, 0, 0], anisotropy: 0, topM: Infinity } }, { camera: frontCamera(3, 0.05), settings: settings(32, 32, 2), samples: 64 });
     expect(mean(film) / Math.exp(-0.4 * 3)).toBeCloseTo(1, 1.5);
+  });
+  it('hides by a share, not by chance: one sample sees what glows behind it, a lamp, a sun and a surface at its depth exactly', async () => {
+    const fog = { extinctionPerM: 0.4, albedo: [0, 0, 0] as const, anisotropy: 0, topM: Infinity }, shot = { camera: frontCamera(3, 0.05), settings: settings(16, 16, 2), samples: 1 };
+    for (const x of await shoot({ ...card(1, [0, 0, 0]), fog }, shot).then((f) => f.filter((_, i) => i % 4 === 0))) expect(x / Math.exp(-1.2)).toBeCloseTo(1, 2);
+    for (const x of await shoot({ ...scene({ lights: [{ type: 'point', position: [0, 0, 0], intensityCd: [Math.PI, 0, 0], radiusM: 1 }] }), fog }, shot).then((f) => f.filter((_, i) => i % 4 === 0))) expect(x / Math.exp(-1.2)).toBeCloseTo(1, 2);
+    const engine = await openNodeEngine(1);
+    try {
+      await engine.load({ ...card(1, [0, 0, 0]), fog: { ...fog, extinctionPerM: 2 } }, { ...shot.settings, planes: ['depth'] });
+      await engine.render({ camera: shot.camera, samples: 4 });
+      for (const z of engine.picture().planes.depth!) expect(z).toBeCloseTo(3, 4);
+    } finally { await engine.close(); }
   });
   it('ends at its height', async () => {
     const direct = await shoot({ ...scene(one(floor(2), glow([1, 1, 1]))), fog: { extinctionPerM: 1, albedo: [0, 0, 0], anisotropy: 0, topM: 0.5 } }, { camera: downCamera(3, 0.1), settings: settings(32, 32, 2), samples: 64 });
