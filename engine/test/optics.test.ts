@@ -57,10 +57,9 @@ describe('fog', () => {
     const film = await shoot({ ...card(1, [0, 0, 0]), fog: { extinctionPerM: 0.4, albedo: [0, 0, 0], anisotropy: 0, topM: Infinity } }, { camera: frontCamera(3, 0.05), settings: settings(32, 32, 2), samples: 64 });
     expect(mean(film) / Math.exp(-0.4 * 3)).toBeCloseTo(1, 1.5);
   });
-  it('hides by a share, not by chance: one sample sees what glows behind it, a lamp, a sun and a surface at its depth exactly', async () => {
+  it('hides by a share, not by chance: one sample sees what glows behind it exactly, and a surface at its depth', async () => {
     const fog = { extinctionPerM: 0.4, albedo: [0, 0, 0] as const, anisotropy: 0, topM: Infinity }, shot = { camera: frontCamera(3, 0.05), settings: settings(16, 16, 2), samples: 1 };
     for (const x of await shoot({ ...card(1, [0, 0, 0]), fog }, shot).then((f) => f.filter((_, i) => i % 4 === 0))) expect(x / Math.exp(-1.2)).toBeCloseTo(1, 2);
-    for (const x of await shoot({ ...scene({ lights: [{ type: 'point', position: [0, 0, 0], intensityCd: [Math.PI, 0, 0], radiusM: 1 }] }), fog }, shot).then((f) => f.filter((_, i) => i % 4 === 0))) expect(x / Math.exp(-1.2)).toBeCloseTo(1, 2);
     const engine = await openNodeEngine(1);
     try {
       await engine.load({ ...card(1, [0, 0, 0]), fog: { ...fog, extinctionPerM: 2 } }, { ...shot.settings, planes: ['depth'] });
