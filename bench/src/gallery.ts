@@ -26,10 +26,10 @@ const scene: EngineScene = {
   lights: [{ type: 'rectangle', matrix: [...lookAt([-1.8, 2.2, 0.6], [0, 0.1, 0])], widthM: 1.4, heightM: 1, radianceNits: [9, 8, 6.6] }, { type: 'disc', matrix: [...lookAt([1.9, 1.5, -1.6], [0, 0.1, 0])], radiusM: 0.5, radianceNits: [5, 6, 8] }],
   environment: { ...generateEnvironment('dusk', 128)!, scale: [0.8, 0.8, 0.8], turnRad: 0.4 },
 };
-const engine = await openNodeEngine(2), widthPx = 1280, heightPx = 960;
+const engine = await openNodeEngine(2), widthPx = 1280, heightPx = 720;
 try {
   await engine.load(scene, { widthPx, heightPx, maxBounces: 12, clampIndirect: 20, seed: 1, denoise: true });
-  const stats = await engine.render({ camera: { matrix: lookAt([0, 2.75, 2.95], [0, 0.03, 0.1]), projection: 'perspective', halfHeight: 0.262, nearM: 0.1, farM: 100, lensRadiusM: 0, focusDistanceM: 3 }, samples: Number(samples) });
+  const stats = await engine.render({ camera: { matrix: lookAt([0, 2.75, 2.95], [0, 0.03, 0.1]), projection: 'perspective', halfHeight: 0.1965, nearM: 0.1, farM: 100, lensRadiusM: 0, focusDistanceM: 3 }, samples: Number(samples) });
   const clean = (await engine.denoise()).rgb, rgba = engine.picture().rgba;
   for (let i = 0; i < widthPx * heightPx; i++) for (let c = 0; c < 3; c++) rgba[i * 4 + c] = clean[i * 3 + c]!;
   await sharp(toDisplay(rgba, { exposureEv: 0.6, contrast: 1, saturation: 1, rolloff: 0.6 }), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png({ palette: true, quality: 90 }).toFile(file);
