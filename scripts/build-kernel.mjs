@@ -9,7 +9,9 @@ const kernel = join(root, 'engine/kernel');
 mkdirSync(join(root, 'engine/dist'), { recursive: true });
 const newest = Math.max(...readdirSync(kernel).map((f) => statSync(join(kernel, f)).mtimeMs), statSync(fileURLToPath(import.meta.url)).mtimeMs);
 const shared = ['--enable', 'simd', '--enable', 'threads', '--sharedMemory', '--runtime', 'stub', '--importMemory', '--initialMemory', '16', '--maximumMemory', '65536', '--exportRuntime'];
+// --named: also engine/dist/kernel.named.wasm, optimised, with the names of functions, for profiles
 const variants = {
+  ...(process.argv.includes('--named') && { 'kernel.named.wasm': ['-O3', '--converge', '--noAssert', '--debug'] }),
   'kernel.wasm': ['-O3', '--converge', '--noAssert'],
   'kernel.debug.wasm': ['-O1', '--debug'],
 };

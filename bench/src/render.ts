@@ -1,9 +1,12 @@
 // Whole renders of the full demo: paths a second and where the time goes, threads, denoiser, evidence.
+import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { Session } from 'node:inspector/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Engine, type EngineCamera, type EngineScene, type RenderSettings, engineCamera } from '@variscen/engine';
+import { fileURLToPath } from 'node:url';
+import { Engine, type EngineCamera, type EngineScene, type RenderSettings, engineCamera, spawnInline } from '@variscen/engine';
 import { kernelModule, openNodeEngine } from '@variscen/engine/node';
 import { type Demo, openDemo } from './demoScene.ts';
 import type { Emit } from './main.ts';
@@ -43,7 +46,32 @@ export async function pathsSuite(emit: Emit): Promise<void> {
       emit({ name: `${label}-paths`, value: s.paths / s.seconds, unit: 'paths/s/core' });
       emit({ name: `${label}-rays`, value: s.rays / s.seconds, unit: 'rays/s/core' });
     });
+    const shares = await stageShares(shot), of = (stage: string) => shares.get(stage) ?? 0;
+    for (const [stage] of STAGES) emit({ name: `${label}-${stage}`, value: of(stage) * 100, unit: '% of the kernel\'s time' });
+    emit({ name: `${label}-shading-sampling-film`, value: (of('shading') + of('sampling') + of('film')) * 100, unit: '% of the kernel\'s time' });
   }
+}
+
+/** Which part of a render's time functions of the kernel's files take. */
+const STAGES: readonly (readonly [string, RegExp])[] = [
+  ['trace', /kernel\/(traverse|packets|alone|alpha)\//], ['lights', /kernel\/(lights|environment|fog)\//], ['sampling', /kernel\/sampling\//], ['film', /kernel\/film\//], ['shading', /kernel\//],
+];
+/** Samples the one thread that renders, in a kernel that is optimised but has its functions' names. */
+async function stageShares(shot: Shot): Promise<Map<string, number>> {
+  execFileSync(process.execPath, [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), '--named'], { stdio: 'ignore' });
+  const module = await WebAssembly.compile(await readFile(new URL('../../engine/dist/kernel.named.wasm', import.meta.url))), engine = await Engine.open({ module, spawn: spawnInline, threads: 1 }), session = new Session(), times = new Map<string, number>();
+  session.connect();
+  try {
+    await engine.load(shot.scene, basics(640, 360));
+    await engine.render({ camera: shot.camera, samples: 1 });
+    await session.post('Profiler.enable');
+    await session.post('Profiler.start');
+    await engine.render({ camera: shot.camera, samples: 8 }, 1);
+    const { profile } = await session.post('Profiler.stop'), names = new Map(profile.nodes.map((n) => [n.id, n.callFrame.functionName]));
+    profile.samples?.forEach((id, i) => { const stage = STAGES.find(([, files]) => files.test(names.get(id) ?? ''))?.[0]; if (stage) times.set(stage, (times.get(stage) ?? 0) + (profile.timeDeltas?.[i] ?? 0)); });
+  } finally { session.disconnect(); await engine.close(); }
+  const all = [...times.values()].reduce((a, b) => a + b, 0);
+  return new Map([...times].map(([stage, t]) => [stage, t / all]));
 }
 
 export async function evidenceSuite(emit: Emit): Promise<void> {
@@ -105,4 +133,20 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
     const seconds = (performance.now() - began) / 1000, trace = s.seconds * 8;
     emit({ name: 'cost', value: seconds, unit: 's at 1280 × 720', ratio: seconds / trace, of: 'a trace of 64 samples (eight times one of 8)' });
   });
+}
+
+/** Errors after the same time, of what can be switched: a plain trace, one that leaves quiet tiles, one that is denoised at its end. */
+export async function equalTimeSuite(emit: Emit): Promise<void> {
+  const demo = await openDemo('full');
+  for (const [label, name] of [['close', CLOSE], ['wide', WIDE]] as const) {
+    const shot = await shotOf(demo, name), settings = basics(480, 270), truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
+    const { seconds, plain } = await withEngine(2, shot, settings, async (e) => { const { seconds } = await e.render({ camera: shot.camera, samples: 64 }); return { seconds, plain: relativeError(e.picture().rgba, 4, truth) }; });
+    const within = (what: Partial<RenderSettings>, limitS: number, error: (e: Engine) => Promise<number>) => withEngine(2, shot, { ...settings, ...what }, async (e) => { await e.render({ camera: shot.camera, samples: 65_536, timeLimitS: limitS }); return error(e); });
+    const adaptive = await within({ noise: { threshold: 0.02, floorNits: 0.05 } }, seconds, (e) => Promise.resolve(relativeError(e.picture().rgba, 4, truth)));
+    let denoiseS = 0;
+    await withEngine(2, shot, { ...settings, denoise: true }, async (e) => { await e.render({ camera: shot.camera, samples: 1 }); const began = performance.now(); await e.denoise(); denoiseS = (performance.now() - began) / 1000; });
+    const denoised = await within({ denoise: true }, Math.max(0.1, seconds - denoiseS), async (e) => relativeError((await e.denoise()).rgb, 3, truth));
+    const unit = `relative mean squared error after ${seconds.toFixed(1)} s`, of = 'the plain trace';
+    emit({ name: `${label}-plain`, value: plain, unit }); emit({ name: `${label}-adaptive`, value: adaptive, unit, ratio: adaptive / plain, of }); emit({ name: `${label}-denoised`, value: denoised, unit, ratio: denoised / plain, of });
+  }
 }

@@ -43,7 +43,7 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
         {number('Focus distance', 'focusDistanceM', 'm', 0.001, 1e6, 3)}<NumberInput label="Aperture blades (empty: round)" min={3} max={32} decimalScale={0} clampBehavior="blur" value={s.blades ?? ''} onChange={(v) => setS({ ...s, blades: typeof v === 'number' ? v : undefined })} />
         {optional('Shift right, of the width', 'shiftX')}{optional('Shift up, of the height', 'shiftY')}
         {number('Near plane', 'nearM', 'm', 0.0001, 1e6, 4)}{number('Far plane', 'farM', 'm', 0.001, 1e7, 2)}
-        <NumberInput label="Frame of an animated scene" min={0} max={1e6} decimalScale={2} value={s.frame ?? 0} onChange={(v) => { if (typeof v === 'number') setS({ ...s, frame: v }); }} /><span />
+        <NumberInput label="Frame of an animated scene" min={0} max={1e6} decimalScale={2} value={s.frame ?? 0} onChange={(v) => { if (typeof v === 'number') setS({ ...s, frame: v === 0 ? undefined : v }); }} /><span />
         {s.follows !== undefined && <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Moves with “{s.follows}” of the scene.</p>}
         <hr className="hair" style={{ gridColumn: '1 / 3', width: '100%', margin: '4px 0' }} />
         <Switch label="Render only a part of the frame" checked={s.crop !== undefined} onChange={(e) => setS({ ...s, crop: e.currentTarget.checked ? { left: 25, top: 25, right: 75, bottom: 75 } : undefined })} style={{ gridColumn: '1 / 3' }} />
