@@ -36,5 +36,4 @@ export function checkSettings(s: RenderSettings): void {
   const r = regionOf(s), whole = (x: number) => Number.isInteger(x);
   if (![s.widthPx, s.heightPx, r.left, r.top, r.widthPx, r.heightPx].every(whole) || !(s.widthPx >= 1 && s.heightPx >= 1 && r.widthPx >= 1 && r.heightPx >= 1)) throw new EngineError('BAD_SETTINGS', 'A picture needs at least one pixel.');
   if (r.left < 0 || r.top < 0 || r.left + r.widthPx > s.widthPx || r.top + r.heightPx > s.heightPx) throw new EngineError('BAD_SETTINGS', `The region ${r.left}, ${r.top}, ${r.widthPx} × ${r.heightPx} reaches beyond the frame of ${s.widthPx} × ${s.heightPx}.`);
-  if (s.denoise && s.noise === undefined && s.region && (r.widthPx < 8 || r.heightPx < 8)) throw new EngineError('BAD_SETTINGS', 'A region that is denoised needs at least 8 × 8 pixels.');
 }

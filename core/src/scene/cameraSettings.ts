@@ -36,9 +36,9 @@ export interface CameraSettings {
   readonly follows?: string | undefined;
 }
 
-/** Pixels of the part of a frame that is rendered; at least 8 a side, as the denoiser needs, or all there are. */
+/** Pixels of the part of a frame that is rendered, at least one. */
 export function croppedPx(frame: { readonly widthPx: number; readonly heightPx: number }, crop: Crop | undefined): { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number } {
-  const along = (from: number, to: number, n: number): readonly [number, number] => { const size = Math.min(n, Math.max(8, Math.round(((to - from) / 100) * n))); return [Math.min(n - size, Math.round((from / 100) * n)), size]; };
+  const along = (from: number, to: number, n: number): readonly [number, number] => { const size = Math.min(n, Math.max(1, Math.round(((to - from) / 100) * n))); return [Math.min(n - size, Math.round((from / 100) * n)), size]; };
   const [left, widthPx] = along(crop?.left ?? 0, crop?.right ?? 100, frame.widthPx), [top, heightPx] = along(crop?.top ?? 0, crop?.bottom ?? 100, frame.heightPx);
   return { left, top, widthPx, heightPx };
 }
@@ -65,7 +65,7 @@ export function cameraForScene(d: SceneDocument): CameraSettings {
   const world = worldMatrices(d.nodes), lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity];
   d.nodes.forEach((n, i) => n.parts?.forEach((p) => [d.meshes[p.mesh]!.min, d.meshes[p.mesh]!.max].forEach((corner) => transformPoint(world[i]!, corner).forEach((x, k) => { lo[k] = Math.min(lo[k]!, x); hi[k] = Math.max(hi[k]!, x); }))));
   const c = (lo[0] === Infinity ? [0, 0, 0] : lo.map((x, k) => (x + hi[k]!) / 2)) as [number, number, number];
-  const radius = lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2), distance = radius * 2.6;
+  const radius = lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2), half = (SENSOR_WIDTH_MM / 2 / 35) * (9 / 16), distance = (radius * 1.02 * Math.hypot(1, half)) / half; // the frame's sides touch the sphere about everything
   return {
     matrix: lookAt([c[0] + distance * 0.35, c[1] + distance * 0.3, c[2] + distance * 0.89], c), projection: 'perspective', widthPx: 1600, heightPx: 900, sensorWidthMm: SENSOR_WIDTH_MM, focalLengthMm: 35, orthoHalfHeightM: radius,
     nearM: Math.max(0.001, radius / 1000), farM: radius * 100, focusDistanceM: distance, fStop: null, cullMarginPct: null,
