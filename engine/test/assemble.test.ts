@@ -94,7 +94,7 @@ describe('a look, assembled', () => {
     const data = { geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground), pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])), deform: () => Promise.reject(new Error('nothing deforms')) }, size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const }, engine = await openNodeEngine(1);
     try {
       const counts = await countDisplaced(await displacedMeshes(s, data, quality, 64), engine), scene = await attach(s, data, quality, 64), taken = await engine.load(scene, size);
-      expect(scene.meshes[0]!.indices.length / 3).toBeGreaterThan(50);
+      expect(scene.meshes[0]!.indices.length / 3).toBeGreaterThan(20);
       expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 1, counts)).bytes);
       await engine.render({ camera: { matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, -500.6, 4, 0.6, 1], projection: 'orthographic', halfHeight: 0.2, nearM: 0.01, farM: 10, lensRadiusM: 0, focusDistanceM: 1 }, samples: 1 });
       expect(engine.picture().planes.position![(32 * 64 + 32) * 3 + 1]).toBeCloseTo(0.25, 3); // down on the crate, far from the kettle
