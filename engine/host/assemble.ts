@@ -194,8 +194,8 @@ export interface SelectionData {
   /** By index into the document. */
   readonly geometry: (mesh: number) => Promise<Geometry>;
   readonly deform: (mesh: number) => Promise<DeformData>;
-  /** RGBA, 8 bit. */
-  readonly pixels: (texture: number) => Promise<Uint8Array>;
+  /** RGBA, 8 or 16 bit. */
+  readonly pixels: (texture: number) => Promise<Uint8Array | Uint16Array>;
 }
 
 export async function attach(s: Selection, data: SelectionData, displacement: Profile['displacement'], heightPx: number): Promise<EngineScene> {

@@ -6,8 +6,8 @@ import { type SubdivideOptions, interpolated, subdivide } from './subdivide.ts';
 export interface HeightMap {
   readonly width: number;
   readonly height: number;
-  /** RGBA, 8 bit; red is the height. */
-  readonly data: Uint8Array;
+  /** RGBA, 8 or 16 bit; red is the height. */
+  readonly data: Uint8Array | Uint16Array;
   readonly use: Pick<TextureRef, 'uvSet' | 'wrapS' | 'wrapT' | 'matrix'>;
 }
 
@@ -18,8 +18,8 @@ const wrapped = (i: number, n: number, how: TextureRef['wrapS']): number => {
 };
 /** 0…1, between texels linear. */
 export function heightAt({ width, height, data, use }: HeightMap, u: number, v: number): number {
-  const [a, b, c, d, e, f] = use.matrix, x = (a * u + b * v + c) * width - 0.5, y = (d * u + e * v + f) * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0;
-  const at = (i: number, j: number) => data[(wrapped(j, height, use.wrapT) * width + wrapped(i, width, use.wrapS)) * 4]! / 255;
+  const [a, b, c, d, e, f] = use.matrix, x = (a * u + b * v + c) * width - 0.5, y = (d * u + e * v + f) * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0, most = data instanceof Uint16Array ? 65535 : 255;
+  const at = (i: number, j: number) => data[(wrapped(j, height, use.wrapT) * width + wrapped(i, width, use.wrapS)) * 4]! / most;
   return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy;
 }
 

@@ -47,6 +47,8 @@ export interface SceneTexture {
   readonly mediaType: string;
   readonly width: number;
   readonly height: number;
+  /** A channel has 16 bits; absent: 8. */
+  readonly bits?: 16;
 }
 
 export interface TextureRef {

@@ -38,13 +38,14 @@ describe('a scene', () => {
     const { document: d } = await bring('lights.glb', await write(quad((doc) => {
       const scene = doc.getRoot().listScenes()[0]!, lights = doc.createExtension(KHRLightsPunctual);
       scene.addChild(doc.createNode('Lantern').setExtension('KHR_lights_punctual', lights.createLight().setType(Light.Type.SPOT!).setIntensity(60).setColor([1, 0.5, 0.2]).setOuterConeAngle(0.5).setInnerConeAngle(0.2)));
+      scene.addChild(doc.createNode('Round panel').setExtras({ variscen_light: { type: 'disc', radiusM: 0.5, nits: 7, color: [1, 0.5, 0] } }));
       scene.addChild(doc.createNode('Panel').setExtras({ variscen_light: { type: 'rectangle', widthM: 2, heightM: 1, nits: 5 } }));
       scene.addChild(doc.createNode('Close').setCamera(doc.createCamera().setType('perspective').setYFov(0.6).setAspectRatio(1.5).setZNear(0.1).setZFar(50)));
       doc.getRoot().listMaterials()[0]!.setEmissiveFactor([1, 0.5, 0]).setExtension('KHR_materials_emissive_strength', doc.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(8));
       const at = doc.createAccessor().setType('VEC3').setArray(new Float32Array([0, 0, 0, 0, 0, 3, 0, 0, 6])).setBuffer(doc.getRoot().listBuffers()[0]!);
       scene.addChild(doc.createNode('Tiles').setMesh(doc.getRoot().listMeshes()[0]!).setExtension('EXT_mesh_gpu_instancing', doc.createExtension(EXTMeshGPUInstancing).createInstancedMesh().setAttribute('TRANSLATION', at)));
     })));
-    expect(d.lights).toEqual([expect.objectContaining({ type: 'spot', intensity: 60, outerConeRad: 0.5, innerConeRad: 0.2 }), { type: 'rectangle', widthM: 2, heightM: 1, intensity: 5, color: [1, 1, 1] }]);
+    expect(d.lights).toEqual([expect.objectContaining({ type: 'spot', intensity: 60, outerConeRad: 0.5, innerConeRad: 0.2 }), { type: 'disc', radiusM: 0.5, intensity: 7, color: [1, 0.5, 0] }, { type: 'rectangle', widthM: 2, heightM: 1, intensity: 5, color: [1, 1, 1] }]);
     expect(d.cameras[0]).toMatchObject({ projection: 'perspective', halfHeight: Math.tan(0.3), nearM: 0.1, farM: 50 });
     expect(d.materials[0]).toMatchObject({ emissionColor: [1, 0.5, 0], emissionStrength: 8 });
     expect(d.nodes.filter((n) => n.path.startsWith('Tiles/')).map((n) => n.matrix[14])).toEqual([0, 3, 6]);

@@ -121,7 +121,7 @@ class Importer {
     return {
       fileName: this.fileName, fileBytes: this.fileBytes, objects, lights, cameras, groups: d.nodes.filter((n) => !n.parts && n.light === undefined && n.camera === undefined).length, materials: d.materials.length,
       meshes: d.meshes.length, trianglesStored: storedTriangles(d), trianglesPlaced: placedTriangles(d), textures: d.textures.length,
-      textureBytes: d.textures.reduce((n, t) => n + t.width * t.height * 4, 0), sizeM: sceneSize(d), faults: this.faults,
+      textureBytes: d.textures.reduce((n, t) => n + t.width * t.height * (t.bits === 16 ? 8 : 4), 0), sizeM: sceneSize(d), faults: this.faults,
     };
   }
 
@@ -279,7 +279,7 @@ class Importer {
     if (size[0] * size[1] > 16384 * 16384) { this.fault('unread-texture', name, `Texture “${name}” has ${size[0]} × ${size[1]} pixels, more than 16384 × 16384, and is left out.`); return undefined; }
     const blob = this.options.hash(image);
     this.blobs.set(blob, image);
-    return this.textures.push({ name, blob, mediaType: t.getMimeType(), width: size[0], height: size[1] }) - 1;
+    return this.textures.push({ name, blob, mediaType: t.getMimeType(), width: size[0], height: size[1], ...(isPng16(image) && { bits: 16 as const }) }) - 1;
   }
 
   private readLight(node: Node): SceneLight | undefined {
@@ -311,6 +311,8 @@ class Importer {
   }
 }
 
+/** A PNG says its bits a channel in the 25th byte (PNG specification, IHDR). */
+const isPng16 = (b: Uint8Array): boolean => b[0] === 0x89 && b[1] === 0x50 && b[24] === 16;
 const isPositive = (x: unknown): x is number => typeof x === 'number' && Number.isFinite(x) && x > 0;
 const finite3 = (p: Float32Array, i: number) => Number.isFinite(p[i * 3]!) && Number.isFinite(p[i * 3 + 1]!) && Number.isFinite(p[i * 3 + 2]!);
 const element = (a: Accessor | null, i: number, fallback: number[]): number[] => (a ? a.getElement(i, []) : fallback);

@@ -22,7 +22,7 @@ export interface ImportReport {
   readonly trianglesStored: number;
   readonly trianglesPlaced: number;
   readonly textures: number;
-  /** Decoded, RGBA 8 bit. */
+  /** Decoded: RGBA, 8 or 16 bit as in the file. */
   readonly textureBytes: number;
   readonly sizeM: readonly [number, number, number];
   readonly faults: readonly ImportFault[];
