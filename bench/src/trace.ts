@@ -7,12 +7,15 @@ import type { Emit } from './main.ts';
 import { type Mesh, RAYS, incoherent, knot, offHits, scattered, solids, throughPixels } from './rayScene.ts';
 
 const TURNS = Number(process.env['BENCH_TURNS'] ?? 7);
+/** Only sets whose name has this in it. */
+const ONLY = process.env['BENCH_ONLY'] ?? '';
 const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
 
 export async function traceSuite(emit: Emit): Promise<void> {
   const reference = await openReference();
   if (!reference) console.error('libembree3 or the foreign-function package is not installed here (Debian: libembree3-3): rates only, no ratios.');
   const compare = (name: string, ours: Loaded, theirs: unknown, rays: Float32Array, any: boolean, coherent: boolean) => {
+    if (!name.includes(ONLY)) return;
     const mine: number[] = [], ratios: number[] = [];
     let hits = 0, theirHits = 0;
     for (let turn = 0; turn < TURNS; turn++) {
@@ -34,7 +37,7 @@ export async function traceSuite(emit: Emit): Promise<void> {
   const { bounce, sun } = offHits(mesh, camera, (i) => ours.hit(i));
   compare('bounce-closest', ours, theirs, bounce, false, false);
   compare('sun-any', ours, theirs, sun, true, true);
-  besideLibrary(emit, mesh, ours, far);
+  if (!ONLY) besideLibrary(emit, mesh, ours, far);
   if (reference) reference.release(theirs);
 
   const piece = knot(), transforms = scattered(20_000), many = await loadInstances(await openKernel(), piece, transforms);

@@ -3,7 +3,7 @@
 // wrongly, are shared; where the four go apart it loses, so bounced rays do not come here. Same rules of ties and rounding as traverse.ts,
 // and the same leaf test, so a ray gets the same hit from either.
 //
-// Memory (64-aligned): 0 origin x y z | 48 direction | 96 1/direction | 144 best | 160 tMin | 176 masks (u32) | 192 boxes of a node | 256 lanes (48 B) | 304 ranges (48 B) | 352 blockers | 384 stack
+// Memory (64-aligned): 0 origin x y z | 48 direction | 96 1/direction | 144 best | 160 tMin | 176 masks (u32) | 192 boxes of a node | 256 lanes (48 B) | 304 ranges (48 B) | 352 blockers | 384 world-space origin to 1/direction and ranges, for leaving instances | 576 stack
 // of 32 B: reference, unused, entry distances at 16.
 import { HIT_BYTES, HIT_INST, HIT_PRIM, INST_MASK, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR, RAY_MASK, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK } from './layout';
 import { closestAlone, occludedAlone } from './alone';
@@ -11,7 +11,7 @@ import { LOWER, NONE, WIDEN, blocksAny, blocksClosest } from './traverse';
 
 /** With so many rays left that go together, each goes on alone. */
 const APART: i32 = 2;
-const P_BEST: usize = 144, P_TMIN: usize = 160, P_MASKS: usize = 176, P_NEAR: usize = 192, P_LANES: usize = 256, P_RANGE: usize = 304, P_BLOCKERS: usize = 352, P_STACK: usize = 384, P_ALONE: usize = 20480, ENTRY: usize = 32;
+const P_BEST: usize = 144, P_TMIN: usize = 160, P_MASKS: usize = 176, P_NEAR: usize = 192, P_LANES: usize = 256, P_RANGE: usize = 304, P_BLOCKERS: usize = 352, P_SAVED: usize = 384, P_STACK: usize = 576, P_ALONE: usize = 20480, ENTRY: usize = 32;
 
 // @ts-ignore
 @inline function put(s: usize, lane: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
@@ -25,6 +25,17 @@ function toWorld(s: usize, ray: usize, n: usize): void {
     const r = ray + (i < n ? i : 0) * RAY_BYTES;
     put(s, i, load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, RAY_DIR), load<f32>(r, RAY_DIR + 4), load<f32>(r, RAY_DIR + 8));
   }
+}
+/** The packet in world space, put aside and back. */
+// @ts-ignore
+@inline function save(s: usize): void {
+  for (let k: usize = 0; k < 144; k += 16) v128.store(s + k, v128.load(s + k), P_SAVED);
+  for (let k: usize = 0; k < 48; k += 16) v128.store(s + k, v128.load(s + k, P_RANGE), P_SAVED + 144);
+}
+// @ts-ignore
+@inline function restore(s: usize): void {
+  for (let k: usize = 0; k < 144; k += 16) v128.store(s + k, v128.load(s + k, P_SAVED));
+  for (let k: usize = 0; k < 48; k += 16) v128.store(s + k, v128.load(s + k, P_SAVED + 144), P_RANGE);
 }
 function begin(s: usize, ray: usize, n: usize, root: u32): void {
   toWorld(s, ray, n);
@@ -48,10 +59,10 @@ function begin(s: usize, ray: usize, n: usize, root: u32): void {
  * Offsets in a node of the planes at which the packet's rays enter boxes, 8 bits an axis, or MIXED where its rays do not all go the same way along every axis.
  */
 const MIXED: u32 = 0xffffffff;
-function sides(s: usize): u32 {
+function sides(s: usize, ranges: bool): u32 { // too large to be inlined, on purpose: inlined it costs the loops around it a quarter of their speed
   const x = i32x4.bitmask(v128.load(s, 48)), y = i32x4.bitmask(v128.load(s, 64)), z = i32x4.bitmask(v128.load(s, 80));
   if ((x && x != 15) || (y && y != 15) || (z && z != 15)) return MIXED;
-  range(s, x != 0); range(s + 16, y != 0); range(s + 32, z != 0);
+  if (ranges) { range(s, x != 0); range(s + 16, y != 0); range(s + 32, z != 0); }
   return (x ? 48 : 0) | (y ? 64 : 16) << 8 | (z ? 80 : 32) << 16;
 }
 // @ts-ignore
@@ -115,7 +126,7 @@ export function closestTogether(root: u32, ray: usize, hit: usize, n: i32, s: us
     const count = <usize>min<i32>(4, n - first);
     begin(s, ray, count, root);
     for (let i: usize = 0; i < count; i++) { store<u32>(hit + i * HIT_BYTES, NONE, HIT_PRIM); store<u32>(hit + i * HIT_BYTES, NONE, HIT_INST); }
-    let way = sides(s), ref = root, sp = s + P_STACK + ENTRY, inst = NONE, alive = all, near = f32x4.splat(0), best = v128.load(s, P_BEST);
+    let way = sides(s, false), worldWay = way, saved = false, ref = root, sp = s + P_STACK + ENTRY, inst = NONE, alive = all, near = f32x4.splat(0), best = v128.load(s, P_BEST);
     while (true) {
       let next: u32 = 0;
       const together = i32x4.bitmask(v128.and(alive, f32x4.le(near, best)));
@@ -150,7 +161,8 @@ export function closestTogether(root: u32, ray: usize, hit: usize, n: i32, s: us
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
         const q: usize = ref & ~REF_MASK, may = v128.and(v128.and(alive, f32x4.le(near, best)), allowed(s, q));
         if (v128.any_true(may)) {
-          toObject(s, q); way = sides(s);
+          if (inst == NONE && !saved) { save(s); saved = true; }
+          toObject(s, q); way = sides(s, false);
           store<u32>(sp, REF_LEAVE); sp += ENTRY;
           inst = <u32>q; alive = may; ref = load<u32>(q, INST_ROOT);
           continue;
@@ -166,7 +178,7 @@ export function closestTogether(root: u32, ray: usize, hit: usize, n: i32, s: us
       do {
         sp -= ENTRY; next = load<u32>(sp);
         if (next == REF_END) break;
-        if (next == REF_LEAVE) { toWorld(s, ray, count); way = sides(s); inst = NONE; alive = all; continue; }
+        if (next == REF_LEAVE) { restore(s); way = worldWay; inst = NONE; alive = all; continue; }
         near = v128.load(sp, 16);
         if (v128.any_true(f32x4.le(near, best))) break;
       } while (true);
@@ -183,7 +195,7 @@ export function occludedTogether(root: u32, ray: usize, out: usize, n: i32, s: u
   for (let first: i32 = 0; first < n; first += 4, ray += 4 * RAY_BYTES, out += 16) {
     const count = <usize>min<i32>(4, n - first);
     begin(s, ray, count, root);
-    let way = sides(s), ref = root, sp = s + P_STACK + ENTRY, inst = NONE, best = v128.load(s, P_BEST), alive = f32x4.ge(best, zero), living = alive, near = alive, blocker: i32 = 0;
+    let way = sides(s, true), worldWay = way, saved = false, ref = root, sp = s + P_STACK + ENTRY, inst = NONE, best = v128.load(s, P_BEST), alive = f32x4.ge(best, zero), living = alive, near = alive, blocker: i32 = 0;
     v128.store(s, zero, P_BLOCKERS);
     while (true) {
       let next: u32 = 0;
@@ -206,7 +218,8 @@ export function occludedTogether(root: u32, ray: usize, out: usize, n: i32, s: u
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
         const q: usize = ref & ~REF_MASK, may = v128.and(v128.and(alive, near), allowed(s, q));
         if (v128.any_true(may)) {
-          toObject(s, q); way = sides(s);
+          if (inst == NONE && !saved) { save(s); saved = true; }
+          toObject(s, q); way = sides(s, true);
           store<u32>(sp, REF_LEAVE); sp += ENTRY;
           inst = <u32>q; alive = may; ref = load<u32>(q, INST_ROOT);
           continue;
@@ -223,7 +236,7 @@ export function occludedTogether(root: u32, ray: usize, out: usize, n: i32, s: u
       do {
         sp -= ENTRY; next = load<u32>(sp);
         if (next == REF_END) break;
-        if (next == REF_LEAVE) { toWorld(s, ray, count); way = sides(s); inst = NONE; alive = living; continue; }
+        if (next == REF_LEAVE) { restore(s); way = worldWay; inst = NONE; alive = living; continue; }
         near = v128.load(sp, 16);
         if (v128.any_true(v128.and(near, alive))) break;
       } while (true);
