@@ -1,5 +1,5 @@
-// From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the document alone, so that a plan can count
-// bytes before anything is loaded; attach() brings the geometry and pixels in.
+// From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
+// bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
 import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
 import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
@@ -62,7 +62,7 @@ export function select(pose: Pose, state: ResolvedState): Selection {
     return typeof worn === 'string' && state.scene.materials.has(worn) ? worn : own;
   };
   const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
-  const relief = (material: string) => displacementOf(document, state, material);
+  const reliefs = new Map(document.materials.map((m) => [m.name, displacementOf(document, state, m.name)])), relief = (material: string) => reliefs.get(material);
   const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
 
   const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];

@@ -3,6 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
+import sharp from 'sharp';
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, Light } from '@gltf-transform/extensions';
 import { type Database, startPostgres } from '../src/main/postgres.ts';
@@ -37,8 +38,8 @@ export async function startFixture(): Promise<Fixture> {
   };
 }
 
-/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. */
-export function smallScene(moving = false): Promise<Uint8Array> {
+/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. */
+export async function smallScene({ moving = false, relief = false }: { moving?: boolean; relief?: boolean } = {}): Promise<Uint8Array> {
   const doc = new Document(), buffer = doc.createBuffer(), lights = doc.createExtension(KHRLightsPunctual);
   const square = (name: string, material: string, color: [number, number, number]) => doc.createMesh(name).addPrimitive(doc.createPrimitive().setMaterial(doc.createMaterial(material).setBaseColorFactor([...color, 1]).setMetallicFactor(0)).setAttribute('POSITION', doc.createAccessor().setType('VEC3').setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0])).setBuffer(buffer)).setIndices(doc.createAccessor().setType('SCALAR').setArray(new Uint16Array([0, 1, 2, 0, 2, 3])).setBuffer(buffer)));
   const scene = doc.createScene();
@@ -47,6 +48,10 @@ export function smallScene(moving = false): Promise<Uint8Array> {
   scene.addChild(doc.createNode('Crate far away').setMesh(square('Crate', 'Wood', [0.4, 0.3, 0.2])).setTranslation([200, 0, -5]));
   scene.addChild(doc.createNode('Lamp').setExtension('KHR_lights_punctual', lights.createLight('Lamp').setType(Light.Type.POINT!).setIntensity(20)).setTranslation([0.5, 1, 2]));
   scene.addChild(doc.createNode('Front').setTranslation([0, 0, 3]).setCamera(doc.createCamera('Front').setType('perspective').setYFov(0.8).setAspectRatio(16 / 9).setZNear(0.1).setZFar(100)).setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }));
+  if (relief) {
+    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!, dents = await sharp(Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127), { raw: { width: 8, height: 8, channels: 3 } }).png().toBuffer();
+    wall.setAttribute('TEXCOORD_0', doc.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0])).setBuffer(buffer)).getMaterial()!.setBaseColorTexture(doc.createTexture('dents').setImage(new Uint8Array(dents)).setMimeType('image/png'));
+  }
   if (moving) {
     const put = (values: number[], type: 'SCALAR' | 'VEC3') => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer), animation = doc.createAnimation('Unroll'), node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
     const move = (name: string, path: 'translation' | 'weights', values: number[]) => { const sampler = doc.createAnimationSampler().setInput(put([0, 1], 'SCALAR')).setOutput(put(values, path === 'weights' ? 'SCALAR' : 'VEC3')).setInterpolation('LINEAR'); animation.addSampler(sampler).addChannel(doc.createAnimationChannel().setTargetNode(node(name)).setTargetPath(path).setSampler(sampler)); };
@@ -56,9 +61,9 @@ export function smallScene(moving = false): Promise<Uint8Array> {
   return new WebIO().registerExtensions([KHRLightsPunctual]).writeBinary(doc);
 }
 
-export async function projectWithScene(f: Fixture, name: string, moving = false): Promise<Project> {
+export async function projectWithScene(f: Fixture, name: string, what: Parameters<typeof smallScene>[0] = {}): Promise<Project> {
   const { id } = await f.ok<Project>('POST', '/api/projects', { name });
-  await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene(moving));
+  await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene(what));
   return f.ok<Project>('GET', `/api/projects/${id}`);
 }
 export const cellOf = (p: Project, variant = 0, camera = 0) => ({ cameraId: p.cameras[camera]!.id, variantId: p.variants[variant]!.id });

@@ -80,7 +80,7 @@ describe('a trace', () => {
   });
 
   it('of an animated scene shows the frame that its camera says, in the memory that was planned', async () => {
-    const p = await projectWithScene(f, 'Moving', true), camera = p.cameras[0]!, redAt = async (version: string) => { const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!; };
+    const p = await projectWithScene(f, 'Moving', { moving: true }), camera = p.cameras[0]!, redAt = async (version: string) => { const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!; };
     expect(p.revision!.report.faults).toEqual([]);
     expect(camera.settings.follows).toBe('Front');
     await submit(p, 0);
@@ -94,6 +94,22 @@ describe('a trace', () => {
     const before = await redAt('v001'), after = await redAt('v002');
     // a metre is about 10.6 pixels at first and 9.1 at the end: the sheet from 19.7…28.3 to 25.9…40.4
     expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([true, false, false, true, true]);
+  });
+
+  it('with a displaced surface takes the memory that was planned, more than without, and says where the limit of triangles ended it', async () => {
+    const p = await projectWithScene(f, 'Relief', { relief: true }), at = `/api/projects/${p.id}`, change = (property: string, value: string | number) => ({ target: 'material:Plaster', property: `material.${property}`, value }), planOf = (variant: number, profileId: string, q: Project) => f.ok('POST', `${at}/plan`, { cells: [cellOf(q, variant)], profileId });
+    const dented = await f.ok('POST', `${at}/options`, { facet: 'materials', name: 'Dented', changes: [change('displacementMap', 'dents'), change('displacement', 0.3)] });
+    await f.ok('POST', `${at}/variants`, { optionIds: [dented.id] });
+    const now = await f.ok<Project>('GET', at), flat = await planOf(0, 'sketch', now), plan = await planOf(1, 'sketch', now);
+    expect(plan.traces[0].bytes.acceleration).toBeGreaterThan(flat.traces[0].bytes.acceleration * 2);
+    expect(plan.warnings).toEqual([]);
+    await submit(now, 0, 1);
+    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), machine, never);
+    expect((await board(now))[1]!.render!.plannedBytes).toEqual(plan.traces[0].bytes);
+    const spread = async (name: string) => { const { data, info } = await sharp(join(f.home, `output/relief/front/${name}_v001.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); let sum = 0; for (let x = 1; x < info.width; x++) sum += Math.abs(data[(3 * info.width + x) * 3]! - data[(3 * info.width + x - 1) * 3]!); return sum; };
+    expect(await spread('dented')).not.toBe(await spread('base'));
+    await f.ok('PATCH', `${at}/cameras/${now.cameras[0]!.id}`, { settings: { ...now.cameras[0]!.settings, widthPx: 16000, heightPx: 9000 } });
+    expect((await planOf(1, 'sketch', now)).warnings).toEqual(['The displacement of “Wall” is coarser than wanted for Front: it ends at 300,000 triangles.']);
   });
 
   it('of a part of the frame writes that part, and says where it lies', async () => {

@@ -2,7 +2,7 @@
 // its own node says. Stored beside the mesh's geometry, sections one after another, little-endian:
 //   joints u16×4 | weights f32×4 (adding up to 1)   (where skinned)   then for each target: positions f32×3 | normals f32×3 (where it has some)
 import type { Matrix, Rgb, SceneDocument, SceneMesh } from './document.ts';
-import type { Geometry } from './geometry.ts';
+import { type Geometry, joined } from './geometry.ts';
 import { IDENTITY, multiply, transformPoint, worldMatrices } from './matrix.ts';
 
 export interface MorphTarget { readonly normals: boolean; /** Of its offsets. */ readonly min: Rgb; readonly max: Rgb }
@@ -20,12 +20,7 @@ export interface SceneSkin {
 
 export interface DeformData { readonly joints?: Uint16Array; readonly weights?: Float32Array; readonly targets: readonly { readonly positions: Float32Array; readonly normals?: Float32Array }[] }
 
-export function packDeform(d: DeformData): Uint8Array {
-  const sections = [d.joints, d.weights, ...d.targets.flatMap((t) => [t.positions, t.normals])].filter((s) => s !== undefined), out = new Uint8Array(sections.reduce((n, s) => n + s.byteLength, 0));
-  let at = 0;
-  for (const s of sections) { out.set(new Uint8Array(s.buffer, s.byteOffset, s.byteLength), at); at += s.byteLength; }
-  return out;
-}
+export const packDeform = (d: DeformData): Uint8Array => joined([d.joints, d.weights, ...d.targets.flatMap((t) => [t.positions, t.normals])].filter((s) => s !== undefined));
 /** @throws RangeError where the length does not fit */
 export function unpackDeform(bytes: Uint8Array, d: MeshDeform, vertices: number): DeformData {
   const wanted = vertices * ((d.skinned ? 24 : 0) + d.targets.reduce((n, t) => n + (t.normals ? 24 : 12), 0));

@@ -23,12 +23,17 @@ export interface GeometryCounts {
 export const geometryBytes = (c: GeometryCounts): number =>
   c.vertices * 4 * (3 + (c.normals ? 3 : 0) + (c.uv0 ? 2 : 0) + (c.uv1 ? 2 : 0) + (c.colors ? 4 : 0)) + c.triangles * 12;
 
-export function packGeometry(g: Geometry): Uint8Array {
-  const sections = [g.positions, g.normals, g.uv0, g.uv1, g.colors, g.indices].filter((s) => s !== undefined);
+/** Bytes of arrays, one after another. */
+export function joined(sections: readonly ArrayBufferView[]): Uint8Array {
   const out = new Uint8Array(sections.reduce((n, s) => n + s.byteLength, 0));
   let at = 0;
   for (const s of sections) { out.set(new Uint8Array(s.buffer, s.byteOffset, s.byteLength), at); at += s.byteLength; }
   return out;
+}
+
+export function packGeometry(g: Geometry): Uint8Array {
+  const sections = [g.positions, g.normals, g.uv0, g.uv1, g.colors, g.indices].filter((s) => s !== undefined);
+  return joined(sections);
 }
 
 /** Views into bytes (which must be 4-aligned). @throws RangeError where the length does not fit the counts */

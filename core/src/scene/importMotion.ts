@@ -2,6 +2,7 @@
 import type { Accessor, Animation, Node, Primitive, Skin } from '@gltf-transform/core';
 import type { AnimationChannel, SceneAnimation } from './animation.ts';
 import { type DeformData, type MeshDeform, type SceneSkin, packDeform } from './deform.ts';
+import { joined } from './geometry.ts';
 import { IDENTITY } from './matrix.ts';
 
 type Keep = (bytes: Uint8Array) => string;
@@ -35,10 +36,7 @@ export function readAnimation(animations: readonly Animation[], nodes: ReadonlyM
     if (twice) fault(name, `The animation “${name}” moves ${twice} things that an earlier one moves too; the earlier one does.`);
   }
   if (!channels.length) return undefined;
-  const all = new Float32Array(floats);
-  let at = 0;
-  for (const s of sections) { all.set(s, at); at += s.length; }
-  return { blob: keep(new Uint8Array(all.buffer)), floats, durationS, names: animations.map((a) => a.getName() || 'animation'), channels };
+  return { blob: keep(joined(sections)), floats, durationS, names: animations.map((a) => a.getName() || 'animation'), channels };
 }
 
 /** undefined where a joint is not in the scene. */

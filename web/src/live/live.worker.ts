@@ -1,4 +1,5 @@
-// Renders what the stage shows with the batch's engine, restarting when it changes. Pictures come at 1, 2, 4, 8 … samples, denoised from 2 on.
+// Renders what the stage shows with the batch's engine, restarting when it changes. First at half the size, to be there at once: at one sample, and at two, denoised;
+// then whole, denoised, at 4, 8, 16 … samples.
 import { type Grade, toDisplay } from '@variscen/core/image';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
@@ -26,10 +27,16 @@ port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
   const mine = (stop = new AbortController());
   running = running.then(() => (mine.signal.aborted ? undefined : render(wish, mine.signal))).catch((e: unknown) => {
     if (mine.signal.aborted) return;
-    if (!(e instanceof EngineError) || e.code === 'KERNEL_FAILED') engine = undefined; // start afresh next time
+    if (!(e instanceof EngineError) || e.code === 'KERNEL_FAILED') startAfresh();
     tell({ kind: 'failed', id: wish.id, message: e instanceof Error ? e.message : String(e) });
   });
 });
+
+/** The next render opens an engine of its own; the threads of this one end. */
+function startAfresh(): void {
+  void engine?.then((old) => old.engine.close(), () => undefined);
+  engine = undefined;
+}
 
 async function render(w: Wish, signal: AbortSignal): Promise<void> {
   shown = undefined;

@@ -47,7 +47,7 @@ function Settings({ project, camera, onClose }: { project: Project; camera: Proj
         {s.follows !== undefined && <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Moves with “{s.follows}” of the scene.</p>}
         <hr className="hair" style={{ gridColumn: '1 / 3', width: '100%', margin: '4px 0' }} />
         <Switch label="Render only a part of the frame" checked={s.crop !== undefined} onChange={(e) => setS({ ...s, crop: e.currentTarget.checked ? { left: 25, top: 25, right: 75, bottom: 75 } : undefined })} style={{ gridColumn: '1 / 3' }} />
-        {s.crop && <>{crop('From the left', 'left')}{crop('to', 'right')}{crop('From the top', 'top')}{crop('to ', 'bottom')}</>}
+        {s.crop && <>{crop('Left edge, from the left', 'left')}{crop('Right edge, from the left', 'right')}{crop('Top edge, from the top', 'top')}{crop('Bottom edge, from the top', 'bottom')}</>}
         <Switch label="Leave out objects outside the frame" checked={s.cullMarginPct !== null} onChange={(e) => setS({ ...s, cullMarginPct: e.currentTarget.checked ? 10 : null })} style={{ gridColumn: '1 / 3' }} />
         {s.cullMarginPct !== null && <NumberInput label="Margin around the frame" suffix=" %" min={0} max={1000} value={s.cullMarginPct} onChange={(v) => setS({ ...s, cullMarginPct: typeof v === 'number' ? v : 0 })} />}
         <p className="dim" style={{ gridColumn: '1 / 3', margin: 0 }}>Saves memory. {LOST_WITH_DROPPED} Whatever gives light always stays.</p>
