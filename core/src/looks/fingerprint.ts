@@ -43,7 +43,7 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
   if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
   for (const key of Object.keys({ ...was.camera, ...now.camera }) as (keyof CameraSettings)[]) {
     if (canonical(was.camera[key] ?? null) === canonical(now.camera[key] ?? null)) continue;
-    const text = (v: unknown) => (Array.isArray(v) ? '' : isCrop(v) ? `${v.left} to ${v.right} % across, ${v.top} to ${v.bottom} % down` : v === null || v === undefined ? 'none' : typeof v === 'number' ? String(Number(v.toPrecision(4))) : String(v));
+    const text = (v: unknown) => (Array.isArray(v) ? '' : isCrop(v) ? `${v.left} to ${v.right} % across, ${v.top} to ${v.bottom} % down` : isRange(v) ? `${v.near} to ${v.far} m` : v === null || v === undefined ? 'none' : typeof v === 'number' ? String(Number(v.toPrecision(4))) : String(v));
     out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: text(was.camera[key]), is: text(now.camera[key]) });
   }
   const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }])), after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
@@ -57,6 +57,7 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
   return out;
 }
 const isCrop = (v: unknown): v is NonNullable<CameraSettings['crop']> => typeof v === 'object' && v !== null && 'bottom' in v;
+const isRange = (v: unknown): v is NonNullable<CameraSettings['depthRangeM']> => typeof v === 'object' && v !== null && 'near' in v;
 const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
-  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin', shiftX: 'shift to the right', shiftY: 'shift up', blades: 'aperture blades', crop: 'part of the frame', frame: 'frame', follows: 'follows',
+  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin', shiftX: 'shift to the right', shiftY: 'shift up', blades: 'aperture blades', crop: 'part of the frame', frame: 'frame', depthRangeM: 'depth range', follows: 'follows',
 };

@@ -32,6 +32,8 @@ export interface CameraSettings {
   readonly crop?: Crop | undefined;
   /** Which frame of an animated scene is shown; the first is 0. */
   readonly frame?: number | undefined;
+  /** Depths that the depth AOV shows as 0 and 1; absent: the near and far planes. */
+  readonly depthRangeM?: { readonly near: number; readonly far: number } | undefined;
   /** Path of a camera of the scene with which it moves. */
   readonly follows?: string | undefined;
 }
@@ -44,6 +46,8 @@ export function croppedPx(frame: { readonly widthPx: number; readonly heightPx: 
 }
 
 const SENSOR_WIDTH_MM = 36;
+
+export const depthRangeM = (c: CameraSettings): readonly [number, number] => (c.depthRangeM ? [c.depthRangeM.near, c.depthRangeM.far] : [c.nearM, c.farM]);
 
 /** Perspective: tangent of half the vertical angle; orthographic: half the height in metres. */
 export const halfHeightOf = (c: CameraSettings): number =>

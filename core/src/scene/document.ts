@@ -11,8 +11,12 @@ export type Matrix = readonly number[];
 export interface MeshPart { readonly mesh: number; readonly material: number }
 
 export interface SceneNode {
-  /** Path of names from the root, made unique; looks refer to nodes by it. */
+  /** Path of names from the root when the thing first came in, made unique; looks refer to nodes by it through all revisions. */
   readonly path: string;
+  /** Path in the scene's own file, where a later revision calls it otherwise. */
+  readonly filePath?: string;
+  /** Named by the file; looks never change it. */
+  readonly layer?: string;
   readonly name: string;
   /** Index of the parent, −1 at the root. Parents stand before their children. */
   readonly parent: number;
@@ -61,8 +65,10 @@ export interface TextureRef {
 }
 
 export interface SceneMaterial {
-  /** Unique; looks refer to materials by it. */
+  /** Unique; looks refer to materials by it through all revisions. */
   readonly name: string;
+  /** Its name in the scene's own file, where a later revision calls it otherwise. */
+  readonly label?: string;
   readonly baseColor: Rgb;
   readonly metallic: number;
   readonly roughness: number;

@@ -6,3 +6,6 @@ export * from './cameraSettings.ts';
 export { importGltf, type ImportOptions, type ImportResult } from './importGltf.ts';
 export * from './animation.ts';
 export * from './deform.ts';
+export * from './cameraHandling.ts';
+export * from './cameraPose.ts';
+export * from './revise.ts';

@@ -1,9 +1,10 @@
 import { DataSource } from 'typeorm';
 import { ENTITIES } from './entities.ts';
 import { First1764030000000 } from './migrations/0001-first.ts';
+import { HistoryRevisions1764200000000 } from './migrations/0003-history-revisions.ts';
 import { ProfileDenoiseAovs1764120000000 } from './migrations/0002-profile-denoise-aovs.ts';
 
-export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000];
+export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000, HistoryRevisions1764200000000];
 
 export async function openDatabase(url: string): Promise<DataSource> {
   const db = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: MIGRATIONS, migrationsTransactionMode: 'all', extra: { max: 10 } });

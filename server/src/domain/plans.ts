@@ -10,7 +10,8 @@ import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { BoardService } from './board.ts';
 import type { Context } from './context.ts';
-import { type ProjectService, isTaken } from './projects.ts';
+import { isTaken } from './edits.ts';
+import type { ProjectService } from './projects.ts';
 
 interface PlannedCell { readonly cameraId: string; readonly variantId: string; readonly cameraName: string; readonly variantName: string; readonly inputs: Inputs; readonly hash: string; readonly traceHash: string; readonly version: number; readonly path: string }
 const EXTENSIONS = ['.exr', '.png'] as const;

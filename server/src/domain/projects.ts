@@ -1,30 +1,29 @@
 // Projects and what belongs to them, as rows; rules of looks live in core.
 import { randomUUID } from 'node:crypto';
 import { AppError, type Project, type ProjectSummary } from '@variscen/contract';
-import { type Change, FACETS, type Facet, mergeChanges, propertyOf } from '@variscen/core/looks';
+import { type Change, FACETS, type Facet, changeText, keyOf, mergeChanges, propertyOf, sameValue } from '@variscen/core/looks';
 import { DEFAULT_TEMPLATE, faultOfTemplate } from '@variscen/core/plan';
-import { type CameraSettings, type SceneDocument, cameraForScene, fromSceneCamera, movingNodes, worldMatrices } from '@variscen/core/scene';
-import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedError } from 'typeorm';
-import { type CameraRow, Cameras, type OptionRow, Options, Patches, Pendings, type ProjectRow, Projects, type RevisionRow, Revisions, Variants } from '../db/entities.ts';
-import { runTask } from '../work/run.ts';
+import type { EntityManager } from 'typeorm';
+import { Cameras, type OptionRow, Options, Patches, Pendings, type ProjectRow, Projects, Revisions, Variants } from '../db/entities.ts';
 import type { Context } from './context.ts';
+import { type Edits, changeOne, nextOrdinal, removeOne, dropUndefined } from './edits.ts';
+import { asRevision } from './revisions.ts';
 
 export class ProjectService {
-  private readonly importing = new Set<string>();
-  constructor(private readonly c: Context) {}
+  constructor(private readonly c: Context, private readonly edits: Edits) {}
 
   async list(): Promise<ProjectSummary[]> {
     const rows = await this.c.db.getRepository(Projects).find({ order: { createdAt: 'ASC' } });
     return Promise.all(rows.map(async (p) => ({
       id: p.id, name: p.name, createdAt: p.createdAt.toISOString(), cameras: await this.c.db.getRepository(Cameras).countBy({ projectId: p.id }), variants: await this.c.db.getRepository(Variants).countBy({ projectId: p.id }),
-      hasScene: (await this.c.db.getRepository(Revisions).countBy({ projectId: p.id })) > 0,
+      hasScene: p.revisionId !== null,
     })));
   }
 
   async create(name: string): Promise<Project> {
     const id = randomUUID();
     await this.c.db.transaction(async (m) => {
-      await m.insert(Projects, { id, name, nameTemplate: DEFAULT_TEMPLATE, base: [], createdAt: this.c.now() });
+      await m.insert(Projects, { id, name, nameTemplate: DEFAULT_TEMPLATE, base: [], revisionId: null, sets: [], createdAt: this.c.now() });
       await m.insert(Variants, { id: randomUUID(), projectId: id, name: 'Base', namedByHand: false, ordinal: 0, optionIds: [], excludedCameraIds: [] });
     });
     this.c.events.emit({ type: 'projects' });
@@ -36,27 +35,26 @@ export class ProjectService {
     if (!row) throw new AppError('NOT_FOUND', 'There is no such project.');
     return row;
   }
-  latestRevision(projectId: string): Promise<RevisionRow | null> { return this.c.db.getRepository(Revisions).findOne({ where: { projectId }, order: { number: 'DESC' } }); }
 
   async get(id: string): Promise<Project> {
-    const row = await this.row(id), revision = await this.latestRevision(id), where = { projectId: id };
+    const row = await this.row(id), where = { projectId: id }, revisions = this.c.db.getRepository(Revisions);
+    const revision = row.revisionId === null ? null : await revisions.findOneBy({ id: row.revisionId }), offered = await revisions.findOneBy({ projectId: id, state: 'offered' });
     const [cameras, options, variants, patches, pending] = await Promise.all([
       this.c.db.getRepository(Cameras).find({ where, order: { ordinal: 'ASC' } }), this.c.db.getRepository(Options).find({ where, order: { ordinal: 'ASC' } }), this.c.db.getRepository(Variants).find({ where, order: { ordinal: 'ASC' } }),
       this.c.db.getRepository(Patches).findBy(where), this.c.db.getRepository(Pendings).findBy(where),
     ]);
     return {
       id, name: row.name, nameTemplate: row.nameTemplate, base: row.base as Project['base'], cameras: cameras as unknown as Project['cameras'], options: options as Project['options'], variants, patches: patches as Project['patches'], pending: pending as Project['pending'],
-      revision: revision && { id: revision.id, number: revision.number, sceneHash: revision.sceneHash, createdAt: revision.createdAt.toISOString(), report: revision.report as NonNullable<Project['revision']>['report'] },
+      revision: revision && asRevision(revision), offered: offered && asRevision(offered), sets: row.sets, history: await this.edits.history.next(id),
     };
   }
 
   async update(id: string, patch: { name?: string | undefined; nameTemplate?: string | undefined }): Promise<Project> {
-    await this.row(id);
     const fault = patch.nameTemplate === undefined ? undefined : faultOfTemplate(patch.nameTemplate);
     if (fault) throw new AppError('INVALID', fault);
     const set = { ...(patch.name !== undefined && { name: patch.name }), ...(patch.nameTemplate !== undefined && { nameTemplate: patch.nameTemplate }) };
-    if (Object.keys(set).length) await this.c.db.getRepository(Projects).update({ id }, set);
-    return this.changed(id, true);
+    await this.edits.write(id, patch.name === undefined ? 'Change the template of file names' : `Rename the project to ${patch.name}`, async (m) => { if (Object.keys(set).length) await m.update(Projects, { id }, set); });
+    return this.get(id);
   }
 
   async remove(id: string): Promise<void> {
@@ -67,50 +65,13 @@ export class ProjectService {
     this.c.events.emit({ type: 'queue' });
   }
 
-  private async changed(id: string, listed = false): Promise<Project> {
-    this.c.events.emit({ type: 'project', projectId: id });
-    if (listed) this.c.events.emit({ type: 'projects' });
-    return this.get(id);
-  }
-
-  /** Reads an uploaded file in a worker; stores everything or nothing. */
-  async importScene(id: string, file: string, fileName: string, signal: AbortSignal): Promise<NonNullable<Project['revision']>> {
-    await this.row(id);
-    if (this.importing.has(id)) throw new AppError('IMPORT_BUSY', 'Another scene is being brought into this project.');
-    this.importing.add(id);
-    try {
-      const { sceneHash, report } = await runTask({ kind: 'import', assets: this.c.assetsFolder, file, fileName }, (fraction) => this.c.events.emit({ type: 'import', projectId: id, fraction }), signal);
-      const scene = (await this.c.scenes.get(sceneHash)).document;
-      await this.c.db.transaction(async (m) => {
-        const before = await m.count(Revisions, { where: { projectId: id } });
-        await m.insert(Revisions, { id: randomUUID(), projectId: id, number: before + 1, sceneHash, report, createdAt: this.c.now() });
-        if ((await m.count(Cameras, { where: { projectId: id } })) === 0) await m.insert(Cameras, camerasOf(scene).map((k, ordinal) => ({ ...k, id: randomUUID(), projectId: id, ordinal })));
-      });
-    } finally {
-      this.importing.delete(id);
-    }
-    return (await this.changed(id, true)).revision!;
-  }
-
-  // ---- cameras
-  createCamera(projectId: string, name: string, settings: CameraSettings): Promise<Project> {
-    return this.write(projectId, async (m) => { await m.insert(Cameras, { id: randomUUID(), projectId, name, settings, ordinal: await nextOrdinal(m, Cameras, projectId) }); });
-  }
-  updateCamera(projectId: string, id: string, set: Partial<Pick<CameraRow, 'name' | 'settings'>>): Promise<Project> { return this.write(projectId, (m) => changeOne(m, Cameras, { id, projectId }, set, 'camera')); }
-  removeCamera(projectId: string, id: string): Promise<Project> {
-    return this.write(projectId, async (m) => {
-      await removeOne(m, Cameras, { id, projectId }, 'camera');
-      await m.query(`DELETE FROM pending WHERE project_id = $1 AND (destination = $2 OR destination LIKE $3)`, [projectId, `camera:${id}`, `cell:${id}:%`]);
-    });
-  }
-
   // ---- options
   createOption(projectId: string, facet: Facet, name: string, changes: readonly Change[]): Promise<Project> {
     checkFacet(facet, changes);
-    return this.write(projectId, async (m) => { await m.insert(Options, { id: randomUUID(), projectId, facet, name, changes: [...changes], ordinal: await nextOrdinal(m, Options, projectId) }); });
+    return this.write(projectId, `Make option ${name}`, async (m) => { await m.insert(Options, { id: randomUUID(), projectId, facet, name, changes: [...changes], ordinal: await nextOrdinal(m, Options, projectId) }); });
   }
   updateOption(projectId: string, id: string, set: Partial<Pick<OptionRow, 'name' | 'changes'>>): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, set.name !== undefined ? `Rename an option to ${set.name}` : 'Change an option', async (m) => {
       const option = await m.findOneBy(Options, { id, projectId });
       if (!option) throw new AppError('NOT_FOUND', 'There is no such option.');
       if (set.changes) checkFacet(option.facet, set.changes);
@@ -119,7 +80,7 @@ export class ProjectService {
     });
   }
   removeOption(projectId: string, id: string): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, 'Delete an option', async (m) => {
       const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) => v.optionIds.includes(id));
       if (users.length) throw new AppError('IN_USE', `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`);
       await removeOne(m, Options, { id, projectId }, 'option');
@@ -129,13 +90,13 @@ export class ProjectService {
 
   // ---- variants
   createVariant(projectId: string, optionIds: string[], name: string | undefined): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, 'Make a variant', async (m) => {
       const options = await ownOptions(m, projectId, optionIds);
       await m.insert(Variants, { id: randomUUID(), projectId, name: name ?? variantName(options), namedByHand: name !== undefined, optionIds, excludedCameraIds: [], ordinal: await nextOrdinal(m, Variants, projectId) });
     });
   }
   updateVariant(projectId: string, id: string, set: { name?: string | undefined; optionIds?: string[] | undefined; excludedCameraIds?: string[] | undefined }): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, set.name !== undefined ? `Rename a variant to ${set.name}` : 'Change a variant', async (m) => {
       if (set.optionIds) await ownOptions(m, projectId, set.optionIds);
       const { name, ...rest } = set;
       await changeOne(m, Variants, { id, projectId }, { ...dropUndefined(rest), ...(name !== undefined && { name, namedByHand: true }) }, 'variant');
@@ -143,22 +104,28 @@ export class ProjectService {
     });
   }
   removeVariant(projectId: string, id: string): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, 'Delete a variant', async (m) => {
       await removeOne(m, Variants, { id, projectId }, 'variant');
       await m.query(`DELETE FROM pending WHERE project_id = $1 AND destination LIKE $2`, [projectId, `cell:%:${id}`]);
     });
   }
 
   // ---- pending edits
-  putPending(projectId: string, destination: string, changes: readonly Change[]): Promise<Project> {
-    return this.write(projectId, async (m) => {
+  async putPending(projectId: string, destination: string, changes: readonly Change[]): Promise<Project> {
+    const before = (await this.c.db.getRepository(Pendings).findOneBy({ projectId, destination }))?.changes ?? [];
+    return this.write(projectId, labelOf(before, changes), async (m) => {
       await checkDestination(m, projectId, destination, changes);
       if (changes.length) await m.upsert(Pendings, { projectId, destination, changes: [...changes] }, ['projectId', 'destination']);
       else await m.delete(Pendings, { projectId, destination });
     });
   }
+  putSets(projectId: string, sets: Project['sets']): Promise<Project> {
+    const names = sets.map((x) => x.name.toLowerCase());
+    if (new Set(names).size < names.length) throw new AppError('NAME_TAKEN', 'Two selections have the same name.');
+    return this.write(projectId, 'Change the named selections', async (m) => { await m.update(Projects, { id: projectId }, { sets } as never); });
+  }
   keepPending(projectId: string, destination: string, as: { facet: Facet; name: string } | undefined): Promise<Project> {
-    return this.write(projectId, async (m) => {
+    return this.write(projectId, as ? `Keep edits as option ${as.name}` : 'Keep edits', async (m) => {
       const pending = await m.findOneBy(Pendings, { projectId, destination });
       if (!pending?.changes.length) throw new AppError('WRONG_STATE', 'There are no pending edits to keep.');
       let { changes } = pending, rest: Change[] = [];
@@ -173,21 +140,18 @@ export class ProjectService {
     });
   }
 
-  /** One transaction on a project; a taken name becomes a clear message. */
-  private async write(projectId: string, work: (m: EntityManager) => Promise<void>): Promise<Project> {
-    await this.row(projectId);
-    try {
-      await this.c.db.transaction(work);
-    } catch (e) {
-      if (isTaken(e)) throw new AppError('NAME_TAKEN', 'That name is taken in this project.');
-      throw e;
-    }
-    return this.changed(projectId);
+  private async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<Project> {
+    await this.edits.write(projectId, label, work);
+    return this.get(projectId);
   }
 }
 
-/** Whether a uniqueness constraint refused it. */
-export const isTaken = (e: unknown): boolean => e instanceof QueryFailedError && (e.driverError as { code?: string }).code === '23505';
+/** What an edit is called in the history: the one value that it sets, or how many. */
+function labelOf(before: readonly Change[], after: readonly Change[]): string {
+  const old = new Map(before.map((c) => [keyOf(c.target, c.property), c])), set = after.filter((c) => !sameValue(old.get(keyOf(c.target, c.property))?.value, c.value)), gone = before.length - (after.length - after.filter((c) => !old.has(keyOf(c.target, c.property))).length);
+  const [one] = set;
+  return set.length === 1 && one ? `Edit ${changeText(one)}` : set.length ? `Edit ${set.length} values` : `Discard ${gone === 1 ? 'an edit' : `${gone} edits`}`;
+}
 
 const variantName = (options: readonly { readonly facet: Facet; readonly name: string }[]): string => [...options].sort((a, b) => FACETS.indexOf(a.facet) - FACETS.indexOf(b.facet)).map((o) => o.name).join(' · ').slice(0, 120) || 'Base';
 
@@ -228,26 +192,4 @@ async function writeInto(m: EntityManager, projectId: string, destination: strin
     if (old) await m.update(Patches, { id: old.id }, { changes: mergeChanges(old.changes, changes) });
     else await m.insert(Patches, { id: randomUUID(), projectId, cameraId: a!, variantId, changes: [...changes] });
   }
-}
-function camerasOf(scene: SceneDocument): { name: string; settings: CameraSettings }[] {
-  const world = worldMatrices(scene.nodes), moving = movingNodes(scene), taken = new Set<string>();
-  const found = scene.nodes.flatMap((n, i) => {
-    if (n.camera === undefined) return [];
-    let name = n.name.trim().slice(0, 100) || 'Camera';
-    for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${n.name} ${k}`;
-    taken.add(name.toLowerCase());
-    return [{ name, settings: { ...fromSceneCamera(scene.cameras[n.camera]!, world[i]!), ...(moving.has(i) && { follows: n.path }) } }];
-  });
-  return found.length ? found : [{ name: 'Whole scene', settings: cameraForScene(scene) }];
-}
-const nextOrdinal = async <T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, projectId: string): Promise<number> => Number((await m.createQueryBuilder(table, 't').select('max(t.ordinal)', 'last').where('t.project_id = :projectId', { projectId }).getRawOne<{ last: number | null }>())?.last ?? -1) + 1;
-const dropUndefined = <T extends object>(o: T): Partial<T> => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as Partial<T>;
-async function changeOne<T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, where: object, set: object, what: string): Promise<void> {
-  const clean = dropUndefined(set);
-  if (Object.keys(clean).length === 0) { if (!(await m.existsBy(table, where as never))) throw new AppError('NOT_FOUND', `There is no such ${what}.`); return; }
-  const done = await m.update(table, where as never, clean as never);
-  if (!done.affected) throw new AppError('NOT_FOUND', `There is no such ${what}.`);
-}
-async function removeOne<T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, where: object, what: string): Promise<void> {
-  if (!(await m.delete(table, where as never)).affected) throw new AppError('NOT_FOUND', `There is no such ${what}.`);
 }

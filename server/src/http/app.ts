@@ -12,10 +12,14 @@ import express, { type NextFunction, type Request, type Response } from 'express
 import helmet from 'helmet';
 import * as z from 'zod';
 import { Renders } from '../db/entities.ts';
+import { CameraService } from '../domain/cameras.ts';
+import { Edits } from '../domain/edits.ts';
 import { BoardService } from '../domain/board.ts';
 import type { Context } from '../domain/context.ts';
 import { PlanService, asChanges } from '../domain/plans.ts';
 import { ProjectService } from '../domain/projects.ts';
+import { RevisionService } from '../domain/revisions.ts';
+import { storePlate } from '../files/plate.ts';
 import { VERSION } from '../config.ts';
 
 export interface AppOptions {
@@ -31,7 +35,7 @@ type Handler = (call: { params: any; query: any; body: any; req: Request; res: R
 const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(), projects = new ProjectService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
   app.disable('x-powered-by');
   app.use(helmet({
     contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },
@@ -53,20 +57,24 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     deleteProject: async ({ params }) => { await projects.remove(params.projectId); return {}; },
     importScene: async ({ params, query, req, res }) => {
       await projects.row(params.projectId);
-      const file = join(c.uploads, randomUUID()), stop = new AbortController();
-      res.on('close', () => { if (!res.writableEnded) stop.abort(); });
-      try {
-        await mkdir(c.uploads, { recursive: true });
-        await pipeline(req, limited(MAX_SCENE_BYTES), createWriteStream(file), { signal: stop.signal });
-        if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${query.fileName}” is empty.`);
-        return await projects.importScene(params.projectId, file, query.fileName, stop.signal);
-      } finally {
-        await rm(file, { force: true });
-      }
+      return uploaded(req, res, query.fileName, (file, signal) => revisions.importScene(params.projectId, file, query.fileName, query.metresPerUnit, signal));
     },
-    createCamera: async ({ params, body }) => only(await projects.createCamera(params.projectId, body.name, body.settings), 'cameras'),
-    updateCamera: async ({ params, body }) => only(await projects.updateCamera(params.projectId, params.cameraId, body), 'cameras', params.cameraId),
-    deleteCamera: async ({ params }) => { await projects.removeCamera(params.projectId, params.cameraId); return {}; },
+    importAsset: ({ query, req, res }) => uploaded(req, res, query.fileName, (file) => storePlate(c.assets, file, query.fileName)),
+    listRevisions: async ({ params }) => { await projects.row(params.projectId); return revisions.list(params.projectId); },
+    matchRevision: ({ params, body }) => revisions.preview(params.projectId, params.revisionId, body.byHand),
+    acceptRevision: async ({ params, body }) => { await revisions.accept(params.projectId, params.revisionId, body); return projects.get(params.projectId); },
+    useRevision: async ({ params }) => { await revisions.use(params.projectId, params.revisionId); return projects.get(params.projectId); },
+    discardRevision: async ({ params }) => { await revisions.discard(params.projectId, params.revisionId); return projects.get(params.projectId); },
+    retarget: async ({ params, body }) => { await revisions.retarget(params.projectId, body.from, body.to); return projects.get(params.projectId); },
+    putSets: ({ params, body }) => projects.putSets(params.projectId, body.sets),
+    history: async ({ params }) => { await projects.row(params.projectId); return edits.history.steps(params.projectId); },
+    undo: async ({ params }) => ({ label: await edits.turn(params.projectId, 'undo'), project: await projects.get(params.projectId) }),
+    redo: async ({ params }) => ({ label: await edits.turn(params.projectId, 'redo'), project: await projects.get(params.projectId) }),
+    createCamera: async ({ params, body }) => { const id = await cameras.create(params.projectId, body.name, body.settings, body.handling, body.afterId); return only(await projects.get(params.projectId), 'cameras', id); },
+    updateCamera: async ({ params, body }) => { await cameras.update(params.projectId, params.cameraId, body); return only(await projects.get(params.projectId), 'cameras', params.cameraId); },
+    updateCameras: async ({ params, body }) => { await cameras.updateMany(params.projectId, body.cameraIds, body.settings, body.handling); return projects.get(params.projectId); },
+    orderCameras: async ({ params, body }) => { await cameras.order(params.projectId, body.cameraIds); return projects.get(params.projectId); },
+    deleteCamera: async ({ params }) => { await cameras.remove(params.projectId, params.cameraId); return {}; },
     createOption: async ({ params, body }) => only(await projects.createOption(params.projectId, body.facet, body.name, body.changes ?? []), 'options'),
     updateOption: async ({ params, body }) => only(await projects.updateOption(params.projectId, params.optionId, body), 'options', params.optionId),
     deleteOption: async ({ params }) => { await projects.removeOption(params.projectId, params.optionId); return {}; },
@@ -119,6 +127,20 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     nodeComplete: async ({ params, body }) => { await c.queue.complete(params.traceId, body); return {}; },
     nodeFail: async ({ params, body }) => { await c.queue.fail(params.traceId, body.token, body.message); return {}; },
   };
+
+  /** Streams a body into a file that is there while it is worked on; what was sent by half is gone at once. */
+  async function uploaded<T>(req: Request, res: Response, fileName: string, work: (file: string, signal: AbortSignal) => Promise<T>): Promise<T> {
+    const file = join(c.uploads, randomUUID()), stop = new AbortController();
+    res.on('close', () => { if (!res.writableEnded) stop.abort(); });
+    try {
+      await mkdir(c.uploads, { recursive: true });
+      await pipeline(req, limited(MAX_SCENE_BYTES), createWriteStream(file), { signal: stop.signal });
+      if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${fileName}” is empty.`);
+      return await work(file, stop.signal);
+    } finally {
+      await rm(file, { force: true });
+    }
+  }
 
   const json = express.json({ limit: '64mb' }), document = openApiDocument(VERSION);
   app.get('/api/openapi.json', (_req, res) => { res.json(document); });

@@ -1,11 +1,15 @@
 // Heavy work of the server, done in a worker thread: nothing here runs on the HTTP thread.
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
-import type { ImportReport } from '@variscen/core/scene';
+import type { HandMatch, ImportReport, SceneMatch } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
 
-export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string }
+export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string; readonly metresPerUnit?: number }
 export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport }
+
+/** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
+export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
+export interface MatchOutcome { readonly match: SceneMatch }
 
 export interface PlanTask {
   readonly kind: 'plan';
@@ -23,6 +27,6 @@ export interface PlannedTrace {
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly plan: readonly PlannedTrace[] }
+export type Task = ImportTask | MatchTask | PlanTask;
+export interface Outcomes { readonly import: ImportOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string }; readonly plan: readonly PlannedTrace[] }
 export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

@@ -1,0 +1,82 @@
+// A project's cameras: made from the scene's or by hand, then independent of it.
+import { randomUUID } from 'node:crypto';
+import { AppError, cameraSettingsSchema } from '@variscen/contract';
+import { type CameraHandling, type CameraSettings, PLAIN_HANDLING, type SceneDocument, cameraForScene, fromSceneCamera, movingNodes, worldMatrices } from '@variscen/core/scene';
+import type { EntityManager } from 'typeorm';
+import { type CameraRow, Cameras } from '../db/entities.ts';
+import { type Edits, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+
+type Cleared<T> = { readonly [K in keyof T]?: T[K] | null | undefined };
+
+export class CameraService {
+  constructor(private readonly edits: Edits) {}
+
+  async create(projectId: string, name: string, settings: CameraSettings, handling: CameraHandling = PLAIN_HANDLING, afterId?: string): Promise<string> {
+    const id = randomUUID();
+    await this.edits.write(projectId, `Add camera ${name}`, async (m) => {
+      await m.insert(Cameras, { id, projectId, name, settings, handling, ordinal: await nextOrdinal(m, Cameras, projectId) });
+      if (afterId !== undefined) { const ids = (await inOrder(m, projectId)).map((c) => c.id).filter((x) => x !== id); ids.splice(ids.indexOf(afterId) + 1, 0, id); await putInOrder(m, projectId, ids); }
+    });
+    return id;
+  }
+
+  update(projectId: string, id: string, set: Partial<Pick<CameraRow, 'name' | 'settings' | 'handling'>>): Promise<void> {
+    const what = set.name !== undefined && !set.settings && !set.handling ? `Rename a camera to ${set.name}` : `Change camera ${set.name ?? ''}`.trim();
+    return this.edits.write(projectId, what, async (m) => {
+      const camera = await m.findOneBy(Cameras, { id, projectId });
+      if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+      if (set.settings && camera.handling.locked && set.handling?.locked !== false && set.settings.matrix.some((x, i) => x !== camera.settings.matrix[i])) throw new AppError('WRONG_STATE', `Camera “${camera.name}” is locked.`, 'Unlock it, then move it.');
+      await m.update(Cameras, { id }, dropUndefined(set) as never);
+    });
+  }
+
+  /** The same values for several cameras; null clears one that need not be set. */
+  updateMany(projectId: string, ids: readonly string[], settings: Cleared<CameraSettings> | undefined, handling: Partial<CameraHandling> | undefined): Promise<void> {
+    return this.edits.write(projectId, `Change ${ids.length === 1 ? 'a camera' : `${ids.length} cameras`}`, async (m) => {
+      for (const id of new Set(ids)) {
+        const camera = await m.findOneBy(Cameras, { id, projectId });
+        if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
+        const next = Object.fromEntries(Object.entries({ ...camera.settings, ...dropUndefined(settings ?? {}) }).filter(([k, v]) => v !== null || k === 'fStop' || k === 'cullMarginPct')), checked = cameraSettingsSchema.safeParse(next);
+        if (!checked.success) throw new AppError('INVALID', `“${camera.name}”: ${checked.error.issues[0]!.message}`);
+        await m.update(Cameras, { id }, { settings: checked.data as never, handling: { ...camera.handling, ...dropUndefined(handling ?? {}) } as never });
+      }
+    });
+  }
+
+  order(projectId: string, ids: readonly string[]): Promise<void> {
+    return this.edits.write(projectId, 'Put the cameras in order', async (m) => {
+      const all = await inOrder(m, projectId), known = new Set(all.map((c) => c.id));
+      await putInOrder(m, projectId, [...ids.filter((id) => known.has(id)), ...all.map((c) => c.id).filter((id) => !ids.includes(id))]);
+    });
+  }
+
+  remove(projectId: string, id: string): Promise<void> {
+    return this.edits.write(projectId, 'Delete a camera', async (m) => {
+      await removeOne(m, Cameras, { id, projectId }, 'camera');
+      await m.query(`DELETE FROM pending WHERE project_id = $1 AND (destination = $2 OR destination LIKE $3)`, [projectId, `camera:${id}`, `cell:${id}:%`]);
+    });
+  }
+}
+
+const inOrder = (m: EntityManager, projectId: string): Promise<CameraRow[]> => m.find(Cameras, { where: { projectId }, order: { ordinal: 'ASC' } });
+async function putInOrder(m: EntityManager, projectId: string, ids: readonly string[]): Promise<void> {
+  const now = new Map((await inOrder(m, projectId)).map((c) => [c.id, c.ordinal]));
+  for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(Cameras, { id, projectId }, { ordinal });
+}
+
+/** Cameras of a scene as a project has them, told apart by name; one that sees everything where the scene has none. */
+export function camerasOf(scene: SceneDocument): { readonly name: string; readonly settings: CameraSettings }[] {
+  const found = sceneCameras(scene);
+  return found.length ? found : [{ name: 'Whole scene', settings: cameraForScene(scene) }];
+}
+export function sceneCameras(scene: SceneDocument): { readonly name: string; readonly settings: CameraSettings }[] {
+  const world = worldMatrices(scene.nodes), moving = movingNodes(scene), taken = new Set<string>();
+  return scene.nodes.flatMap((n, i) => {
+    if (n.camera === undefined) return [];
+    const own = n.name.trim().slice(0, 100) || 'Camera';
+    let name = own;
+    for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${own} ${k}`;
+    taken.add(name.toLowerCase());
+    return [{ name, settings: { ...fromSceneCamera(scene.cameras[n.camera]!, world[i]!), ...(moving.has(i) && { follows: n.path }) } }];
+  });
+}

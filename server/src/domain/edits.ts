@@ -1,0 +1,50 @@
+// How a project's rows are changed: in one transaction, as one step of its history, said to everybody who looks at it.
+import { AppError } from '@variscen/contract';
+import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedError } from 'typeorm';
+import { Projects } from '../db/entities.ts';
+import type { Context } from './context.ts';
+import { History } from './history.ts';
+
+export class Edits {
+  readonly history: History;
+  constructor(private readonly c: Context) { this.history = new History(c.db, c.now); }
+
+  /** @param label what the step is called in the history: “Rename camera Front”. A taken name becomes a clear message. */
+  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<void> {
+    if (!(await this.c.db.getRepository(Projects).existsBy({ id: projectId }))) throw new AppError('NOT_FOUND', 'There is no such project.');
+    await this.guarded(() => this.history.record(projectId, label, work));
+    this.tell(projectId);
+  }
+  async turn(projectId: string, way: 'undo' | 'redo'): Promise<string> {
+    const label = await this.guarded(() => this.history[way](projectId));
+    this.tell(projectId);
+    return label;
+  }
+  tell(projectId: string): void {
+    this.c.events.emit({ type: 'project', projectId });
+    this.c.events.emit({ type: 'projects' });
+  }
+  private async guarded<T>(work: () => Promise<T>): Promise<T> {
+    try {
+      return await work();
+    } catch (e) {
+      if (isTaken(e)) throw new AppError('NAME_TAKEN', 'That name is taken in this project.');
+      throw e;
+    }
+  }
+}
+
+/** Whether a uniqueness constraint refused it. */
+export const isTaken = (e: unknown): boolean => e instanceof QueryFailedError && (e.driverError as { code?: string }).code === '23505';
+
+export const nextOrdinal = async <T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, projectId: string): Promise<number> => Number((await m.createQueryBuilder(table, 't').select('max(t.ordinal)', 'last').where('t.project_id = :projectId', { projectId }).getRawOne<{ last: number | null }>())?.last ?? -1) + 1;
+export const dropUndefined = <T extends object>(o: T): Partial<T> => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as Partial<T>;
+export async function changeOne<T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, where: object, set: object, what: string): Promise<void> {
+  const clean = dropUndefined(set);
+  if (Object.keys(clean).length === 0) { if (!(await m.existsBy(table, where as never))) throw new AppError('NOT_FOUND', `There is no such ${what}.`); return; }
+  const done = await m.update(table, where as never, clean as never);
+  if (!done.affected) throw new AppError('NOT_FOUND', `There is no such ${what}.`);
+}
+export async function removeOne<T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, where: object, what: string): Promise<void> {
+  if (!(await m.delete(table, where as never)).affected) throw new AppError('NOT_FOUND', `There is no such ${what}.`);
+}

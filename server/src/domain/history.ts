@@ -1,0 +1,92 @@
+// Every edit of a project as a step that can be taken back and done again, by the rows that it changed; it outlives the page and the server. Triggers keep the
+// rows (migration 0003), so that a new kind of edit is in the history without a word here.
+import { AppError } from '@variscen/contract';
+import type { DataSource, EntityManager } from 'typeorm';
+
+/** Steps kept of a project. */
+const KEPT = 200;
+/** Edits of the same thing that follow each other so closely are one step: a slider that is drawn. */
+const MERGED_MS = 2000;
+/** Tables that edits change, with what tells their rows apart. */
+const KEYS: Readonly<Record<string, readonly string[]>> = { project: ['id'], camera: ['id'], look_option: ['id'], variant: ['id'], patch: ['id'], pending: ['project_id', 'destination'] };
+
+type Image = Readonly<Record<string, unknown>>;
+interface Row { readonly table_name: string; readonly before: Image | null; readonly after: Image | null }
+export interface Step { readonly id: string; readonly label: string; readonly state: 'done' | 'undone'; readonly at: string }
+
+export class History {
+  constructor(private readonly db: DataSource, private readonly now: () => Date) {}
+
+  /** Runs an edit in one transaction, as one step. Edits of a project come after each other. An edit that changes nothing leaves no step; one that does ends what could be done again. */
+  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<void> {
+    await this.db.transaction(async (m) => {
+      await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
+      const step = await this.openStep(m, projectId, label);
+      await m.query(`SELECT set_config('variscen.step', $1, true)`, [step]);
+      await work(m);
+      const [{ some }] = await m.query<{ some: boolean }[]>(`SELECT EXISTS (SELECT 1 FROM history_row WHERE step_id = $1) AS some`, [step]) as [{ some: boolean }];
+      if (!some) { await m.query(`DELETE FROM history_step WHERE id = $1`, [step]); return; }
+      await m.query(`DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone' OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`, [projectId, KEPT]);
+    });
+  }
+  private async openStep(m: EntityManager, projectId: string, label: string): Promise<string> {
+    const [last] = await m.query<{ id: string; label: string; state: string; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`, [projectId]), now = this.now();
+    if (last?.state === 'done' && last.label === label && now.getTime() - last.created_at.getTime() < MERGED_MS) return last.id;
+    const [made] = await m.query<{ id: string }[]>(`INSERT INTO history_step (project_id, label, state, created_at) VALUES ($1, $2, 'done', $3) RETURNING id`, [projectId, label.slice(0, 300), now]) as [{ id: string }];
+    return made.id;
+  }
+
+  /** Newest first. */
+  async steps(projectId: string, m: EntityManager = this.db.manager): Promise<Step[]> {
+    const rows = await m.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`, [projectId]);
+    return rows.map((r) => ({ id: r.id, label: r.label, state: r.state, at: r.created_at.toISOString() }));
+  }
+  /** What undo would take back and redo would do again. */
+  async next(projectId: string): Promise<{ undo: string | null; redo: string | null }> {
+    const [row] = await this.db.query<{ undo: string | null; redo: string | null }[]>(`SELECT (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [{ undo: string | null; redo: string | null }];
+    return row;
+  }
+
+  undo(projectId: string): Promise<string> { return this.turn(projectId, 'done'); }
+  redo(projectId: string): Promise<string> { return this.turn(projectId, 'undone'); }
+
+  private turn(projectId: string, from: Step['state']): Promise<string> {
+    return this.db.transaction(async (m) => {
+      await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
+      const back = from === 'done', [step] = await m.query<{ id: string; label: string }[]>(`SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`, [projectId, from]);
+      if (!step) throw new AppError('WRONG_STATE', back ? 'There is nothing to undo.' : 'There is nothing to do again.', 'Edits of this project appear here as they are made.');
+      const rows = net(await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step.id]));
+      const turns = rows.map((r) => ({ table: r.table_name, from: back ? r.after : r.before, to: back ? r.before : r.after })).sort((a, b) => rank(a) - rank(b));
+      for (const t of turns) await put(m, t.table, t.from, t.to, step.label);
+      await m.query(`UPDATE history_step SET state = $2 WHERE id = $1`, [step.id, back ? 'undone' : 'done']);
+      return step.label;
+    });
+  }
+}
+
+/** What a step did to each row in all. */
+function net(rows: readonly Row[]): Row[] {
+  const out = new Map<string, { table_name: string; before: Image | null; after: Image | null }>();
+  for (const r of rows) {
+    const image = (r.after ?? r.before)!, key = [r.table_name, ...(KEYS[r.table_name] ?? []).map((k) => String(image[k]))].join(' '), seen = out.get(key);
+    if (seen) seen.after = r.after; else out.set(key, { ...r });
+  }
+  return [...out.values()].filter((r) => r.before || r.after);
+}
+/** What others refer to is there before them and goes after them: patches refer to cameras and variants. */
+const rank = (t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number => (!t.to ? (t.table === 'patch' ? 0 : 1) : t.from ? 2 : t.table === 'patch' ? 4 : 3);
+
+/** Makes the row that is as `from` be as `to`. */
+async function put(m: EntityManager, table: string, from: Image | null, to: Image | null, label: string): Promise<void> {
+  const keys = KEYS[table], image = to ?? from;
+  if (!keys || !image) throw new Error(`The history names a table ${table}.`);
+  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`, same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND '), json = JSON.stringify(image);
+  if (!to) return expectOne(await m.query(`DELETE FROM ${table} t USING ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]), label);
+  if (!from) { await m.query(`INSERT INTO ${table} SELECT * FROM ${row}`, [json]); return; }
+  const columns = Object.keys(to).filter((c) => /^[a-z_]+$/.test(c) && !keys.includes(c));
+  expectOne(await m.query(`UPDATE ${table} t SET ${columns.map((c) => `${c} = r.${c}`).join(', ')} FROM ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]), label);
+}
+/** TypeORM answers updates and deletes with rows and their count. */
+function expectOne(answer: unknown, label: string): void {
+  if ((answer as [unknown[], number])[1] !== 1) throw new AppError('WRONG_STATE', `“${label}” cannot be taken back or done again: what it changed is no longer there.`, 'Change it by hand.');
+}
