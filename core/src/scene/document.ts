@@ -40,6 +40,8 @@ export interface SceneMesh extends GeometryCounts {
   readonly max: Rgb;
   /** Measured by building its acceleration structure once, at import. */
   readonly accelerationBytes: number;
+  /** Encloses a body, so that a plane through it shows its inside. */
+  readonly closed?: true;
   /** Skin weights and morph targets. */
   readonly deform?: MeshDeform;
 }

@@ -13,6 +13,7 @@ import { readAnimation, readDeform, readSkin } from './importMotion.ts';
 import type { SceneSkin } from './deform.ts';
 import { type Geometry, packGeometry } from './geometry.ts';
 import { IDENTITY, determinant, multiply, transformPoint, worldMatrices } from './matrix.ts';
+import { isClosed } from './planeCuts.ts';
 import { openPackage } from './openPackage.ts';
 import { ImportError, type ImportFault, type ImportReport } from './report.ts';
 
@@ -206,7 +207,7 @@ class Importer {
     const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
     for (const i of kept) for (let k = 0; k < 3; k++) { min[k] = Math.min(min[k]!, positions[i * 3 + k]!); max[k] = Math.max(max[k]!, positions[i * 3 + k]!); }
     this.meshIndex.set(p, this.meshes.push({
-      name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max,
+      name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max, ...(isClosed(positions, geometry.indices) && { closed: true as const }),
       accelerationBytes: await this.options.accelerationBytes(name, geometry), ...(deform && { deform }),
     }) - 1);
   }

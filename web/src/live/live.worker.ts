@@ -17,7 +17,7 @@ let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { h
 interface Film { readonly key: string; readonly widthPx: number; readonly heightPx: number; readonly film: Float32Array; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
 let wanted: Wish | undefined, shown: Film | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
 const meshCache = new MeshCache(CACHE_BYTES);
-const keyOf = (w: Wish): string => JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx]);
+const keyOf = (w: Wish): string => JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx, w.samples, w.evidence]);
 
 port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
   const same = wanted && keyOf(wanted) === keyOf(wish);
@@ -60,10 +60,11 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
   const began = performance.now(), seconds = () => (performance.now() - began) / 1000, camera = engineCamera(pose.now.camera);
   // a thread that is this one hears nothing during a pass, so its passes are short
   const samplesPerPass = globalThis.crossOriginIsolated ? SAMPLES : 1;
-  for (const { scale, samples: most, shownFrom } of STAGES) {
-    const size = { widthPx: Math.max(1, Math.round(w.widthPx * scale)), heightPx: Math.max(1, Math.round(w.heightPx * scale)) }, plan = await e.load(what, settingsOf(LIVE, size, selection));
+  const limit = w.samples;
+  for (const { scale, samples: most, shownFrom } of limit === undefined ? STAGES : [{ scale: 1, samples: limit, shownFrom: limit }]) {
+    const size = { widthPx: Math.max(1, Math.round(w.widthPx * scale)), heightPx: Math.max(1, Math.round(w.heightPx * scale)) }, plan = await e.load(what, { ...settingsOf(LIVE, size, selection), ...(w.evidence && { evidence: true }) });
     for (let samples = 0; samples < most; ) {
-      const first = samples, more = Math.max(1, first);
+      const first = samples, more = Math.min(most - first, Math.max(1, first));
       await e.render({ camera, samples: more, samplesPerPass, signal }, first);
       samples += more;
       if (samples < shownFrom) continue;
@@ -73,6 +74,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
       show(wanted ?? w, shown);
     }
   }
+  if (w.evidence) { const seen = e.evidence(); tell({ kind: 'seen', id: w.id, paths: [...new Set(selection.instances.flatMap((i, k) => (seen[k]!.seen > 0 ? [i.object ?? i.name] : [])))] }); }
 }
 
 function show(w: Wish, { film, key: _, ...about }: Film): void {

@@ -2,6 +2,7 @@
 import { NavLink } from 'react-router';
 import { useQueue } from '../api/queries.ts';
 import { useProgress } from '../api/progress.ts';
+import { UndoButtons } from './UndoButtons.tsx';
 
 const ICONS = {
   Projects: <path d="M3 5h14v11H3zM6 5V3h8v2" />, Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />, Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />,
@@ -21,6 +22,7 @@ export function Rail({ projectId }: { projectId?: string }) {
       {place('Stage', id && `/projects/${id}/stage`)}
       {place('Board', id && `/projects/${id}/board`)}
       <NavLink to="/queue"><QueueRing />Queue</NavLink>
+      {projectId !== undefined && <UndoButtons projectId={projectId} />}
     </nav>
   );
 }

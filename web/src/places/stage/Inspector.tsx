@@ -1,20 +1,22 @@
 // The values of what is selected: each with its unit, where it comes from, and what it would be without.
-import { ColorInput, NumberInput, Select, Switch } from '@mantine/core';
+import { ColorInput, Select, Switch } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { encodeSrgb } from '@variscen/core/image';
 import { type Property, type ResolvedState, type SceneIndex, type Value, materialTarget, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText } from '@variscen/core/looks';
 import { type Rgb, placedTriangles } from '@variscen/core/scene';
-import { useEffect, useState } from 'react';
-import { count } from '../../shared/format.ts';
+import { useEffect, useMemo, useState } from 'react';
+import { NumberField } from '../../shared/NumberField.tsx';
+import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { type Destination, isPending } from './edits.ts';
 
-interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; destination: Destination; edit: (target: string, property: string, value: Value) => void; onDiscard: (target: string, property: string) => void }
+interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; onDiscard: (target: string, property: string) => void }
 
 export function Inspector(p: Props) {
   const { index, state, selected } = p, t = selected ? parseTarget(selected) : undefined, node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined;
   const body = () => {
     if (!index || !state) return null;
+    if (p.nodes.length > 1) return <Many {...p} index={index} state={state} />;
     if (!selected || !t || (!node && (t.kind === 'object' || t.kind === 'light'))) return <div className="empty" style={{ padding: 16 }}><p>Select an object in the view or the tree to see its values, or the environment or the grade.</p></div>;
     const targets = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), ...(node.parts || node.light === undefined ? [objectTarget(node.path)] : []), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected];
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
@@ -26,7 +28,36 @@ export function Inspector(p: Props) {
       </>
     );
   };
-  return <aside aria-label="Inspector" style={{ borderLeft: '1px solid var(--line)', padding: '14px 14px 20px', overflow: 'auto' }}>{body()}</aside>;
+  return body();
+}
+
+/** Several things at once: what is the same in all shows its value, and what is set is set in all of them, as one edit. */
+function Many({ index, state, nodes, edit }: Props & { index: SceneIndex; state: ResolvedState }) {
+  const d = index.document, groups = useMemo(() => {
+    const objects = nodes.filter((n) => d.nodes[n]!.parts || d.nodes[n]!.light === undefined).map((n) => objectTarget(d.nodes[n]!.path)), lights = nodes.filter((n) => d.nodes[n]!.light !== undefined).map((n) => lightTarget(d.nodes[n]!.path));
+    return [{ title: plural(lights.length, 'light'), targets: lights }, { title: plural(objects.length, 'object'), targets: objects }].filter((g) => g.targets.length);
+  }, [d, nodes]);
+  const triangles = useMemo(() => placedTriangles({ ...d, nodes: nodes.map((n) => d.nodes[n]!) }), [d, nodes]);
+  return (
+    <>
+      <h3 style={{ fontSize: 14, fontWeight: 600 }}>{count(nodes.length)} selected</h3>
+      <div className="dim" style={{ marginBottom: 8 }}>{count(triangles)} triangles. What you set here is set for all of them.</div>
+      {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{propertiesOfAll(index, g.targets).map((property) => <ManyRow key={property.id} index={index} state={state} property={property} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
+    </>
+  );
+}
+/** Properties that every one of them has. */
+function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Property[] {
+  return propertiesFor(index, targets[0]!).filter((p) => targets.every((t) => p.base(index, parseTarget(t)!.name) !== undefined));
+}
+function ManyRow({ index, state, property, targets, title, edit }: { index: SceneIndex; state: ResolvedState; property: Property; targets: readonly string[]; title: string; edit: Props['edit'] }) {
+  const value = useMemo(() => { const first = state.get(targets[0]!, property.id); return targets.every((t) => sameValue(state.get(t, property.id), first)) ? (first ?? null) : null; }, [state, targets, property]);
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
+      <span /><span className="dim ellipsis" title={property.label}>{property.label}</span>
+      <Editor property={property} index={index} value={value} unit={unitOf(property, index, targets[0]!)} label={`${title}, ${property.label}`} onChange={(v) => edit(targets, property.id, v)} />
+    </div>
+  );
 }
 
 function materialsOf(index: SceneIndex, state: ResolvedState, path: string): string[] {
@@ -42,7 +73,7 @@ function Section({ titled, target, ...p }: Props & { index: SceneIndex; state: R
 
 function Row({ project, index, state, target, property, destination, edit, onDiscard }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
   const value = state.get(target, property.id)!, source = state.provenance(target, property.id), base = property.base(index, parseTarget(target)!.name), unit = unitOf(property, index, target), pending = isPending(project, destination.id, target, property.id), winner = source?.layers.at(-1);
-  const set = (v: Value) => { if (!sameValue(v, value)) edit(target, property.id, v); };
+  const set = (v: Value) => { if (!sameValue(v, value)) edit([target], property.id, v); };
   const facet = winner?.facet ?? property.facet;
   return (
     <div style={{ display: 'grid', gridTemplateColumns: `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
@@ -62,12 +93,13 @@ function Row({ project, index, state, target, property, destination, edit, onDis
 const toHex = (c: Rgb): string => `#${c.map((x) => Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255).toString(16).padStart(2, '0')).join('')}`;
 const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(hex.slice(i, i + 2), 16) / 255; return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5)); }) as unknown as Rgb;
 
-function Editor({ property, index, value, unit, label, onChange }: { property: Property; index: SceneIndex; value: Value; unit: string; label: string; onChange: (v: Value) => void }) {
+/** value null: several that differ. */
+function Editor({ property, index, value, unit, label, onChange }: { property: Property; index: SceneIndex; value: Value | null; unit: string; label: string; onChange: (v: Value) => void }) {
   switch (property.type) {
-    case 'boolean': return <div style={{ justifySelf: 'end' }}><Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
-    case 'color': return <ColorField label={label} value={toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
-    case 'choice': return <Select size="xs" aria-label={label} value={String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
-    case 'number': return <NumberField label={label} unit={unit} value={Number(value)} min={property.min} max={property.max} step={property.step} onChange={onChange} />;
+    case 'boolean': return <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>{value === null && <span className="faint">mixed</span>}<Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
+    case 'color': return <ColorField label={label} value={value === null ? '' : toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
+    case 'choice': return <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
+    case 'number': return <NumberField label={label} unit={unit} value={value === null ? null : Number(value)} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={onChange} />;
   }
 }
 
@@ -76,14 +108,5 @@ function ColorField({ label, value, onChange }: { label: string; value: string; 
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const commit = (v: string) => { if (/^#[0-9a-f]{6}$/i.test(v) && v.toLowerCase() !== value) onChange(v.toLowerCase()); };
-  return <ColorInput size="xs" aria-label={label} format="hex" withEyeDropper={false} value={text} onChange={setText} onChangeEnd={commit} onBlur={() => commit(text)} onKeyDown={(e) => { if (e.key === 'Enter') commit(text); }} />;
-}
-
-/** Takes a number when it is left or Enter is pressed; arrows step it. Out of range it goes to the nearest end. */
-function NumberField({ label, unit, value, min, max, step, onChange }: { label: string; unit: string; value: number; min: number; max: number; step: number; onChange: (v: number) => void }) {
-  const commit = (text: string) => { const v = Number.parseFloat(text); if (Number.isFinite(v)) onChange(Math.min(max, Math.max(min, v))); };
-  return (
-    <NumberInput key={value} size="xs" aria-label={label} defaultValue={Number(value.toPrecision(6))} min={min} max={max} step={step} decimalScale={5} suffix={unit ? ` ${unit}` : ''} hideControls clampBehavior="blur" styles={{ input: { textAlign: 'right', fontFamily: 'var(--mono)' } }}
-      onBlur={(e) => commit(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === 'Enter') commit(e.currentTarget.value); if (e.key === 'Escape') e.currentTarget.blur(); }} />
-  );
+  return <ColorInput size="xs" aria-label={label} placeholder="mixed" format="hex" withEyeDropper={false} value={text} onChange={setText} onChangeEnd={commit} onBlur={() => commit(text)} onKeyDown={(e) => { if (e.key === 'Enter') commit(text); }} />;
 }

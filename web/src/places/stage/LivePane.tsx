@@ -16,6 +16,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     const l = new LiveRender((m) => {
       if (m.kind === 'failed') { setSaid(m.message); setDrawn(false); return; }
       if (m.kind === 'loading') { setSaid(`Loading ${m.done} of ${m.of} …`); return; }
+      if (m.kind === 'seen') return;
       const c = canvas.current;
       if (!c) return;
       c.width = m.widthPx; c.height = m.heightPx;

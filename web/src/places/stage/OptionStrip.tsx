@@ -3,7 +3,8 @@ import { Menu, Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Option, Project, Variant } from '@variscen/contract';
 import { FACET_NAMES, type Facet, PROPERTIES } from '@variscen/core/looks';
-import { useEffect, useState } from 'react';
+import { IconPhoto } from '@tabler/icons-react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
@@ -16,8 +17,8 @@ import { type Destination, pendingOf } from './edits.ts';
 const USED: readonly Facet[] = FACETS.filter((f) => PROPERTIES.some((p) => p.facet === f));
 type Dialog = { readonly kind: 'make' } | { readonly kind: 'rename' | 'delete'; readonly option: Option } | null;
 
-export function OptionStrip({ project, variant, destination, onDestination }: { project: Project; variant: Variant; destination: Destination; onDestination: (id: string) => void }) {
-  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet);
+export function OptionStrip({ project, variant, destination, onDestination, cameras }: { project: Project; variant: Variant; destination: Destination; onDestination: (id: string) => void; /** Shown instead of options. */ cameras: ReactNode }) {
+  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [strip, setStrip] = useState(false), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet);
   useEffect(() => { if (destination.facet) setFacet(destination.facet); }, [destination.facet]);
   const run = async (work: () => Promise<unknown>) => { try { await work(); await client.invalidateQueries({ queryKey: keys.project(project.id) }); setDialog(null); } catch (e) { sayError(e); } };
   const make = () => run(async () => { const o = await call('createOption', { params: { projectId: project.id }, body: { facet, name } }); await client.invalidateQueries({ queryKey: keys.project(project.id) }); onDestination(`option:${o.id}`); });
@@ -25,16 +26,17 @@ export function OptionStrip({ project, variant, destination, onDestination }: { 
   return (
     <section aria-label="Options" style={{ gridColumn: '1 / 3', borderTop: '1px solid var(--line)', display: 'grid', gridTemplateColumns: '124px minmax(0, 1fr)', minWidth: 0 }}>
       <div role="tablist" aria-label="Facets" style={{ padding: '10px 0 0 14px' }}>
-        {USED.map((f) => <button type="button" role="tab" aria-selected={f === facet} key={f} onClick={() => setFacet(f)} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 23, width: '100%', color: f === facet ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
+        {USED.map((f) => <button type="button" role="tab" aria-selected={f === facet && !strip} key={f} onClick={() => { setFacet(f); setStrip(false); }} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 21, width: '100%', color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet && !strip ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
+        <button type="button" role="tab" aria-selected={strip} onClick={() => setStrip(true)} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 21, width: '100%', color: strip ? 'var(--ink)' : 'var(--dim)', fontWeight: strip ? 500 : 400 }}><IconPhoto size={12} stroke={1.6} />All cameras</button>
       </div>
-      <div style={{ display: 'flex', gap: 10, padding: '12px 8px', overflowX: 'auto', ...facetColor(facet) }}>
+      {strip ? cameras : <div style={{ display: 'flex', gap: 10, padding: '12px 8px', overflowX: 'auto', ...facetColor(facet) }}>
         <Card title="Base" note={plural(project.base.filter((c) => PROPERTIES.find((p) => p.id === c.property)?.facet === facet).length, 'value')} on={destination.id === 'base'} used onClick={() => onDestination('base')} />
         {options.map((o) => (
           <Card key={o.id} title={o.name} note={plural(o.changes.length, 'value')} pending={pendingOf(project, `option:${o.id}`).length} on={destination.id === `option:${o.id}`} used={variant.optionIds.includes(o.id)} onClick={() => onDestination(`option:${o.id}`)}
             menu={<><Menu.Item onClick={() => { setName(o.name); setDialog({ kind: 'rename', option: o }); }}>Rename…</Menu.Item><Menu.Item onClick={() => setDialog({ kind: 'delete', option: o })}>Delete…</Menu.Item></>} />
         ))}
         <button type="button" onClick={() => { setName(''); setDialog({ kind: 'make' }); }} style={{ width: 136, flex: 'none', border: '1px dashed #5a5a5a', display: 'grid', placeItems: 'center', color: 'var(--dim)', height: 96 }}>New option…</button>
-      </div>
+      </div>}
       <Modal opened={dialog?.kind === 'make'} onClose={() => setDialog(null)} title={`New option of ${FACET_NAMES[facet]}`}><form onSubmit={(e) => { e.preventDefault(); void make(); }}><TextInput data-autofocus label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} /><Buttons label="Make option" disabled={!name.trim()} onCancel={() => setDialog(null)} /></form></Modal>
       <Modal opened={dialog?.kind === 'rename'} onClose={() => setDialog(null)} title="Rename option">{dialog?.kind === 'rename' && <form onSubmit={(e) => { e.preventDefault(); void run(() => call('updateOption', { params: { projectId: project.id, optionId: dialog.option.id }, body: { name } })); }}><TextInput data-autofocus label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} /><p className="dim">Variants that are named from it are renamed too.</p><Buttons label="Rename option" disabled={!name.trim()} onCancel={() => setDialog(null)} /></form>}</Modal>
       <Modal opened={dialog?.kind === 'delete'} onClose={() => setDialog(null)} title={dialog?.kind === 'delete' ? `Delete option “${dialog.option.name}”?` : ''}>

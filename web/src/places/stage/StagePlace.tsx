@@ -1,34 +1,60 @@
 // The scene: tree, view, inspector; options below. What hands change here goes to the destination that the sentence names.
-import { Modal } from '@mantine/core';
+import { Menu, Modal } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Change, FACET_NAMES, type Value, layersOf, propertyOf, resolve } from '@variscen/core/looks';
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useState } from 'react';
+import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { useScene } from '../../api/queries.ts';
+import { call } from '../../api/client.ts';
+import { setProject, useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { facetColor } from '../../shared/glyphs.tsx';
 import { plural } from '../../shared/format.ts';
+import { sayError } from '../../shared/notify.ts';
+import { CameraList } from './CameraList.tsx';
+import { CameraPanel } from './CameraPanel.tsx';
+import { ContactStrip } from './ContactStrip.tsx';
 import { Inspector } from './Inspector.tsx';
 import { OptionStrip } from './OptionStrip.tsx';
 import { PendingTray } from './PendingTray.tsx';
+import { PlanView } from './PlanView.tsx';
+import { TimeBar } from './TimeBar.tsx';
 import { Tree } from './Tree.tsx';
-import { View } from './View.tsx';
+import { Vanished, vanishedOf } from './Vanished.tsx';
+import { View, type ViewHandle } from './View.tsx';
+import { CameraWriter } from './cameraWriter.ts';
 import { type Destination, PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
+import { nodeOf, targetOf } from './selection.ts';
+import { useSeen } from './seen.ts';
+import type { Pick as Pick3D } from './viewport.ts';
 
 export function StagePlace({ project }: { project: Project }) {
-  const [search, setSearch] = useSearchParams(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]);
-  const [misplaced, setMisplaced] = useState<Change | null>(null), [free, setFree] = useState(false);
+  const [search, setSearch] = useSearchParams(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]), cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]), view = useRef<ViewHandle>(null);
+  const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null), [free, setFree] = useState(false), [picking, setPicking] = useState(false), [shownFrame, setShownFrame] = useState<number | null>(null), [chosenCameras, setChosenCameras] = useState<readonly string[]>([]);
   const put = useCallback((set: Record<string, string | null>) => setSearch((old) => { const next = new URLSearchParams(old); for (const [k, v] of Object.entries(set)) if (v === null) next.delete(k); else next.set(k, v); return next; }, { replace: true }), [setSearch]);
-  const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0], variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0], selected = search.get('selected');
+  const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0], variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0], selected = search.get('selected'), side = search.get('side') === 'cameras' ? 'cameras' : 'scene', plan = search.get('plan') === 'open';
   const destinations = useMemo(() => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []), [project, camera?.id, variant]), destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
   // an option that is being edited is shown even where the variant does not use it
   const lone = destination?.id.startsWith('option:') && variant && !variant.optionIds.includes(destination.id.slice(7)) ? destination.id.slice(7) : null;
-  const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf(project as never, lone ? { ...variant, optionIds: [...variant.optionIds, lone] } : variant, camera?.id ?? '', project.pending as never)) : undefined), [scene.data, project, variant, camera?.id, lone]);
+  const { base, options, patches, pending: edits } = project, cameraId = camera?.id ?? '';
+  const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf({ base, options, patches } as never, lone ? { ...variant, optionIds: [...variant.optionIds, lone] } : variant, cameraId, edits as never)) : undefined), [scene.data, base, options, patches, edits, variant, cameraId, lone]);
 
-  const edit = useCallback((target: string, property: string, value: Value) => {
-    const change = { target, property, value };
-    if (destination && fits(change, destination)) writer.record(destination.id, [change]); else setMisplaced(change);
+  // what is selected: many things at once stay on the page, the last of them is in the address
+  const [nodes, setNodes] = useState<readonly number[]>([]), addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
+  useEffect(() => { setNodes((old) => (addressed === undefined ? (old.length ? [] : old) : old.includes(addressed) ? old : [addressed])); }, [addressed, scene.data]);
+  const selectNodes = useCallback((next: readonly number[]) => {
+    setNodes(next);
+    setChosenCameras([]);
+    const last = next.at(-1);
+    put({ selected: last === undefined || !scene.data ? null : targetOf(scene.data.document, last) });
+  }, [put, scene.data]);
+  const select = useCallback((target: string | null) => { setNodes([]); setChosenCameras([]); put({ selected: target }); }, [put]);
+  const look = useCallback((id: string) => { cameraWriter.flush(); setShownFrame(null); setPicking(false); setFree(false); put({ camera: id }); }, [cameraWriter, put]);
+
+  const edit = useCallback((targets: readonly string[], property: string, value: Value) => {
+    const changes = targets.map((target) => ({ target, property, value }));
+    if (destination && changes[0] && fits(changes[0], destination)) writer.record(destination.id, changes); else setMisplaced(changes);
   }, [destination, writer]);
   const flip = useCallback((step: number) => {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
@@ -38,19 +64,35 @@ export function StagePlace({ project }: { project: Project }) {
     const onKey = (e: globalThis.KeyboardEvent) => {
       if (e.target instanceof HTMLElement && (e.target.closest('input, textarea, [role=dialog], [role=menu]') ?? e.target.isContentEditable)) return;
       if (e.key === ',' || e.key === '.') { flip(e.key === '.' ? 1 : -1); e.preventDefault(); }
+      if (e.key === 'Escape') setPicking(false);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [flip]);
+  const picked = (hit: Pick3D | null, more: boolean) => {
+    if (hit?.kind === 'camera') { look(hit.id); setChosenCameras([hit.id]); put({ side: 'cameras' }); return; }
+    if (picking && camera && hit) {
+      const m = camera.settings.matrix, back = Math.hypot(m[8]!, m[9]!, m[10]!) || 1, focusDistanceM = -((hit.point[0] - m[12]!) * m[8]! + (hit.point[1] - m[13]!) * m[9]! + (hit.point[2] - m[14]!) * m[10]!) / back;
+      setPicking(false);
+      if (focusDistanceM > 0.001) cameraWriter.change([camera.id], { settings: { focusDistanceM: Number(focusDistanceM.toFixed(4)) } });
+      return;
+    }
+    if (!hit) { if (!more) select(null); return; }
+    selectNodes(more ? (nodes.includes(hit.node) ? nodes.filter((n) => n !== hit.node) : [...nodes, hit.node]) : [hit.node]);
+  };
+  const seen = useSeen({ sceneHash: project.revision?.sceneHash, index: scene.data, state, camera: camera?.settings as CameraSettings | undefined, onSeen: selectNodes });
+  const depthOf = useCallback((c: CameraSettings, w: number, h: number) => view.current?.depth(c, w, h), []);
+  const putSets = (sets: Project['sets']) => { void call('putSets', { params: { projectId: project.id }, body: { sets } }).then((p) => setProject(client, p), sayError); };
 
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The stage shows it, its lights and cameras.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
   if (!variant || !destination) return <><header className="sentence">“{project.name}” has no variant.</header><main className="place empty"><h1>Make a variant first</h1><p>On the board, from any options or none.</p><Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>Go to the board</Link></main></>;
-  const pending = pendingOf(project, destination.id), elsewhere = project.pending.filter((x) => x.destination !== destination.id).reduce((n, x) => n + x.changes.length, 0);
+  const pending = pendingOf(project, destination.id), elsewhere = project.pending.filter((x) => x.destination !== destination.id).reduce((n, x) => n + x.changes.length, 0), animation = scene.data?.document.animation, lastFrame = animation ? Math.ceil(animation.durationS * FRAMES_PER_SECOND) : 0;
+  const inspected = project.cameras.filter((c) => chosenCameras.includes(c.id)), through = free ? undefined : camera, vanished = scene.data ? vanishedOf(project, scene.data) : [];
   return (
     <>
       <header className="sentence" style={facetColor(destination.facet ?? null)}>
         {free || !camera ? 'Looking around in ' : 'Looking through '}
-        {camera && !free && <><Pick label="Camera" value={camera.name} choices={project.cameras.map((c) => ({ id: c.id, label: c.name }))} onPick={(id) => { put({ camera: id }); setFree(false); }} />{' in '}</>}
+        {camera && !free && <><Pick label="Camera" value={camera.name} choices={project.cameras.map((c) => ({ id: c.id, label: c.name }))} onPick={look} footer={<><Menu.Divider /><Menu.Item onClick={() => setFree(true)}>Look around freely</Menu.Item><Menu.Item onClick={() => { put({ side: 'cameras' }); setChosenCameras([camera.id]); }}>Settings of this camera</Menu.Item></>} />{' in '}</>}
         <Pick label="Variant" value={variant.name} choices={project.variants.map((v) => ({ id: v.id, label: v.name }))} onPick={(id) => put({ variant: id })} />
         {'. Edits go to '}
         <Pick label="Edits go to" value={destination.label} facet={destination.facet} choices={destinations.map((d) => ({ id: d.id, label: d.label, facet: d.facet, section: d.facet ? FACET_NAMES[d.facet] : d.id === 'base' ? 'Everything' : 'Patches' }))} onPick={(id) => put({ to: id })} />
@@ -58,21 +100,39 @@ export function StagePlace({ project }: { project: Project }) {
         {pending.length > 0 && <span className="pending" role="status">{pending.length} pending</span>}
         <span className="right">{free && camera && <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>Back to {camera.name}</button>}<span>Flip variant <kbd>,</kbd> <kbd>.</kbd></span></span>
       </header>
-      <main className="place" style={{ display: 'grid', gridTemplateColumns: '228px minmax(0, 1fr) 268px', gridTemplateRows: 'minmax(0, 1fr) 152px' }}>
-        <Tree index={scene.data} state={state} selected={selected} onSelect={(s) => put({ selected: s })} />
-        <View sceneHash={project.revision.sceneHash} index={scene.data} state={state} camera={free ? undefined : camera} selected={selected} onSelect={(s) => put({ selected: s })} onMovedAway={() => setFree(true)} />
-        <Inspector project={project} index={scene.data} state={state} selected={selected} destination={destination} edit={edit} onDiscard={(target, property) => writer.replace(destination.id, (old) => old.filter((c) => !(c.target === target && c.property === property)))} />
-        <OptionStrip project={project} variant={variant} destination={destination} onDestination={(id) => put({ to: id })} />
+      <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr) 276px', gridTemplateRows: 'minmax(0, 1fr) 152px' }}>
+        <div style={{ borderRight: '1px solid var(--line)', display: 'grid', gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)`, minHeight: 0 }}>
+          <div className="tabs" role="tablist" aria-label="Scene or cameras">
+            <button type="button" role="tab" aria-selected={side === 'scene'} onClick={() => put({ side: null })}>Scene</button>
+            <button type="button" role="tab" aria-selected={side === 'cameras'} onClick={() => { put({ side: 'cameras' }); if (camera && !chosenCameras.length) setChosenCameras([camera.id]); }}>Cameras <span className="mono faint">{project.cameras.length}</span></button>
+          </div>
+          {vanished.length > 0 && scene.data && <Vanished project={project} index={scene.data} vanished={vanished} />}
+          {side === 'scene' ? <Tree project={project} index={scene.data} state={state} camera={camera?.settings as CameraSettings | undefined} selected={selected} nodes={nodes} onSelect={select} onNodes={selectNodes} onSets={putSets} onSeen={seen} onIntoView={() => view.current?.bringIntoView()} />
+            : <CameraList project={project} document={scene.data?.document} current={camera} chosen={chosenCameras} writer={cameraWriter} viewed={() => view.current?.viewed()} onLook={look} onChoose={setChosenCameras} />}
+        </div>
+        <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
+          <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>
+            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
+              tools={<button type="button" className="quiet" aria-pressed={plan} style={{ padding: '3px 10px', background: plan ? 'var(--ink)' : 'var(--raised)', color: plan ? 'var(--deep)' : undefined }} onClick={() => put({ plan: plan ? null : 'open' })}>Plan view</button>} />
+            {plan && scene.data && state && <PlanView index={scene.data} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
+          </div>
+          {animation && <TimeBar first={camera?.handling.frames?.first ?? 0} last={camera?.handling.frames?.last ?? lastFrame} step={camera?.handling.frames?.step ?? 1} own={camera?.settings.frame ?? 0} shown={shownFrame} onShow={setShownFrame} onUse={camera && ((f) => { cameraWriter.change([camera.id], { settings: { frame: f === 0 ? undefined : f } }); setShownFrame(null); })} />}
+        </div>
+        <aside aria-label="Inspector" style={{ borderLeft: '1px solid var(--line)', padding: '14px 14px 20px', overflow: 'auto' }}>
+          {inspected.length ? <CameraPanel cameras={inspected} writer={cameraWriter} animatedFrames={lastFrame} picking={picking} onPickFocus={setPicking} />
+            : <Inspector project={project} index={scene.data} state={state} selected={selected} nodes={nodes} destination={destination} edit={edit} onDiscard={(target, property) => writer.replace(destination.id, (old) => old.filter((c) => !(c.target === target && c.property === property)))} />}
+        </aside>
+        <OptionStrip project={project} variant={variant} destination={destination} onDestination={(id) => put({ to: id })} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} />
         <PendingTray project={project} index={scene.data} destination={destination} pending={pending} elsewhere={elsewhere} writer={writer} onKeptAs={(id) => put({ to: `option:${id}` })} />
       </main>
-      <RightPlace change={misplaced} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d) => { if (misplaced) writer.record(d.id, [misplaced]); put({ to: d.id }); setMisplaced(null); }} />
+      <RightPlace changes={misplaced} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d) => { if (misplaced) writer.record(d.id, misplaced); put({ to: d.id }); setMisplaced(null); }} />
     </>
   );
 }
 
 /** An edit outside the destination's facet is not recorded silently: it asks where it belongs. */
-function RightPlace({ change, from, destinations, inVariant, onClose, onPick }: { change: Change | null; from: Destination; destinations: readonly Destination[]; inVariant: readonly string[]; onClose: () => void; onPick: (d: Destination) => void }) {
-  const property = change && propertyOf(change.property), facet = property?.facet, right = destinations.filter((d) => change && fits(change, d)).sort((a, b) => Number(inVariant.includes(b.id.slice(7))) - Number(inVariant.includes(a.id.slice(7))));
+function RightPlace({ changes, from, destinations, inVariant, onClose, onPick }: { changes: readonly Change[] | null; from: Destination; destinations: readonly Destination[]; inVariant: readonly string[]; onClose: () => void; onPick: (d: Destination) => void }) {
+  const change = changes?.[0] ?? null, property = change && propertyOf(change.property), facet = property?.facet, right = destinations.filter((d) => change && fits(change, d)).sort((a, b) => Number(inVariant.includes(b.id.slice(7))) - Number(inVariant.includes(a.id.slice(7))));
   const onKey = (e: KeyboardEvent) => { if (e.key === 'Escape') onClose(); };
   return (
     <Modal opened={change !== null} onClose={onClose} title={facet ? `${property.label} belongs to ${FACET_NAMES[facet]}` : ''} onKeyDown={onKey}>

@@ -1,18 +1,37 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
 import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
-import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/client.ts';
+import { Figures, type ShownCamera } from './figures.ts';
+import { Picker } from './picker.ts';
+import { Walk } from './walk.ts';
 import { Skies } from './skies.ts';
 
 /** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
 const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 8;
+/** More selected objects than these get one box around them all. */
+const OUTLINED_ONE_BY_ONE = 60;
+/** Triangles drawn while a slow machine moves the view. */
+const COARSE_TRIANGLES = 400_000;
 
 export interface FrameRect { readonly left: number; readonly top: number; readonly width: number; readonly height: number }
 export interface ViewReport { readonly loaded: number; readonly meshes: number; readonly lightsShown: number; readonly lights: number; readonly triangles: number }
-interface Listeners { report(r: ViewReport): void; frame(r: FrameRect | null): void; pick(node: number | null): void; failed(message: string): void; movedAway(): void; moved(): void }
+interface Listeners {
+  report(r: ViewReport): void; frame(r: FrameRect | null): void; failed(message: string): void;
+  /** Clicked: a thing or nothing; `more` adds it to what is selected. */
+  pick(hit: Pick | null, more: boolean): void;
+  /** A box was drawn: nodes of which something shows in it. */
+  box(nodes: number[], more: boolean): void;
+  /** The camera that is looked through was moved by navigating. */
+  cameraMoved(matrix: number[]): void;
+  /** Somebody tried to move a camera that is locked. */
+  nudged(): void;
+  moved(): void;
+}
+export type Pick = { readonly kind: 'node'; readonly node: number; readonly point: readonly [number, number, number] } | { readonly kind: 'camera'; readonly id: string };
 
 export class Viewport {
   private readonly renderer: THREE.WebGLRenderer;
@@ -23,7 +42,10 @@ export class Viewport {
   private readonly skies: Skies;
   private readonly objects = new THREE.Group();
   private readonly lights = new THREE.Group();
-  private readonly outline = new THREE.Box3Helper(new THREE.Box3(), 0xc8e64a);
+  private readonly figures = new Figures();
+  private readonly picker: Picker;
+  private readonly walk: Walk;
+  private readonly outlines = new THREE.Group();
   private readonly geometries = new Map<number, THREE.BufferGeometry>();
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
@@ -39,6 +61,12 @@ export class Viewport {
   private state: ResolvedState | undefined;
   private through: CameraSettings | null = null;
   private asked: CameraSettings | null = null;
+  private locked = false;
+  private roll = 0;
+  private selected: readonly number[] = [];
+  private moving: ReturnType<typeof setTimeout> | undefined;
+  private frameMs = 0;
+  private coarse = false;
   private frameRequest = 0;
   private loaded = 0;
   private closed = false;
@@ -50,17 +78,14 @@ export class Viewport {
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
     this.skies = new Skies(this.scene, this.pmrem);
-    this.outline.visible = false;
-    (this.outline.material as THREE.LineBasicMaterial).depthTest = false;
-    this.scene.add(this.objects, this.lights, this.outline);
+    this.scene.add(this.objects, this.lights, this.outlines, this.figures.group);
+    this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
-    this.controls.addEventListener('change', () => { this.draw(); this.tell.moved(); });
-    this.controls.addEventListener('start', () => { if (this.through) { this.through = null; this.tell.frame(null); this.resize(); this.tell.movedAway(); } });
+    this.controls.addEventListener('change', () => this.navigated());
+    this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, () => !this.locked, () => this.tell.nudged());
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
-    let down = { x: 0, y: 0 };
-    this.renderer.domElement.addEventListener('pointerdown', (e) => { down = { x: e.clientX, y: e.clientY }; });
-    this.renderer.domElement.addEventListener('click', (e) => { if (Math.hypot(e.clientX - down.x, e.clientY - down.y) < 4) this.tell.pick(this.pick(e)); });
+    this.listen(this.renderer.domElement);
     this.posed = document; this.world = placements(document);
     this.resize();
     void this.load().catch((e: unknown) => { if (!this.closed) this.tell.failed(e instanceof Error ? e.message : String(e)); });
@@ -70,7 +95,11 @@ export class Viewport {
     this.closed = true;
     cancelAnimationFrame(this.frameRequest);
     this.observer.disconnect();
+    clearTimeout(this.moving);
+    this.walk.close();
     this.controls.dispose();
+    this.picker.free();
+    this.figures.free();
     for (const g of [...this.geometries.values(), ...this.posedGeometries.values()]) g.dispose();
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
     for (const t of this.textures.values()) t.dispose();
@@ -78,6 +107,62 @@ export class Viewport {
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
+  }
+
+  /** Clicks pick, Shift and a drag draws a box, and a locked camera says that it is. */
+  private listen(canvas: HTMLCanvasElement): void {
+    let down: { x: number; y: number; box: HTMLElement | null } | null = null;
+    const local = (e: PointerEvent) => { const r = canvas.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };
+    canvas.addEventListener('pointerdown', (e) => {
+      const at = local(e);
+      down = { ...at, box: null };
+      if (!e.shiftKey || e.button !== 0) return;
+      this.controls.enabled = false;
+      canvas.setPointerCapture(e.pointerId);
+      const box = document.createElement('div');
+      box.style.cssText = 'position:absolute;border:1px solid var(--go);background:#c8e64a22;pointer-events:none';
+      this.host.append(box);
+      down.box = box;
+    });
+    canvas.addEventListener('pointermove', (e) => {
+      if (!down || e.buttons === 0) return;
+      const at = local(e), far = Math.hypot(at.x - down.x, at.y - down.y);
+      if (down.box) Object.assign(down.box.style, { left: `${Math.min(at.x, down.x)}px`, top: `${Math.min(at.y, down.y)}px`, width: `${Math.abs(at.x - down.x)}px`, height: `${Math.abs(at.y - down.y)}px` });
+      else if (this.locked && far > 12) { this.tell.nudged(); down = null; }
+    });
+    canvas.addEventListener('pointerup', (e) => {
+      const from = down, at = local(e);
+      down = null;
+      this.controls.enabled = !this.locked;
+      from?.box?.remove();
+      if (!from || e.button !== 0) return;
+      const more = e.ctrlKey || e.metaKey;
+      if (Math.hypot(at.x - from.x, at.y - from.y) < 4) this.tell.pick(this.pick(at.x, at.y), more || e.shiftKey);
+      else if (from.box) this.tell.box(this.picker.inBox(this.objects, this.camera, from, at), more);
+    });
+    canvas.addEventListener('wheel', () => { if (this.locked) this.tell.nudged(); }, { passive: true });
+  }
+
+  /** After every step of navigating: the camera that is looked through goes along, keeping its roll. */
+  private navigated(): void {
+    if (this.roll) this.camera.rotateZ((-this.roll * Math.PI) / 180);
+    this.coarsen();
+    this.draw();
+    this.tell.moved();
+    if (!this.through || this.locked) return;
+    this.camera.updateMatrixWorld();
+    this.tell.cameraMoved(this.camera.matrixWorld.toArray());
+  }
+  /** Where a picture takes long, it is drawn coarser while something moves. */
+  private coarsen(): void {
+    if (!this.coarse && this.frameMs > 60) { this.coarse = true; this.renderer.setPixelRatio(0.5); this.renderer.setSize(this.host.clientWidth, this.host.clientHeight, false); this.thin(true); }
+    clearTimeout(this.moving);
+    this.moving = setTimeout(() => { if (!this.coarse || this.closed) return; this.coarse = false; this.thin(false); this.resize(); }, 220);
+  }
+  /** While it moves coarsely, of what is instanced most only as many are drawn as a slow machine can draw. */
+  private thin(on: boolean): void {
+    const all = this.objects.children as THREE.InstancedMesh[], cost = (m: THREE.InstancedMesh) => (m.geometry.index?.count ?? 0) / 3, total = all.reduce((n, m) => n + cost(m) * (m.userData['nodes'] as number[]).length, 0), share = on ? Math.min(1, COARSE_TRIANGLES / Math.max(1, total)) : 1;
+    for (const m of all) { const n = (m.userData['nodes'] as number[]).length; m.count = share === 1 ? n : Math.max(1, Math.ceil(n * share)); }
   }
 
   private async load(): Promise<void> {
@@ -145,12 +230,23 @@ export class Viewport {
       triangles += nodes.length * document.meshes[mesh]!.triangles;
     }
     const lights = this.placeLights(state, shown);
+    if (this.coarse) this.thin(true);
+    this.figures.lights(document.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: this.world[node]!, on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
     const ev = state.get('grade', 'grade.exposure');
     this.renderer.toneMappingExposure = 2 ** (typeof ev === 'number' ? ev : 0);
     this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...lights, triangles });
     this.draw();
   }
+
+  /** Half the diagonal of the scene's boxes, metres. */
+  private sceneSize(): number {
+    if (this.radius) return this.radius;
+    const box = new THREE.Box3(), m = new THREE.Matrix4();
+    this.document.nodes.forEach((n, i) => n.parts?.forEach((p) => { const { min, max } = this.document.meshes[p.mesh]!; box.union(new THREE.Box3(new THREE.Vector3(...min), new THREE.Vector3(...max)).applyMatrix4(m.fromArray(this.world[i]!))); }));
+    return (this.radius = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length() / 2);
+  }
+  private radius = 0;
 
   private material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
     const base = state.scene.material(name)!, get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`), color = (v: Value | undefined): [number, number, number] => (Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1]), number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
@@ -215,19 +311,51 @@ export class Viewport {
     return { lightsShown: Math.min(MAX_LIGHTS, all.length), lights: all.length };
   }
 
-  /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. */
-  lookThrough(given: CameraSettings | null): void {
+  /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. A locked camera is not moved by navigating. */
+  lookThrough(given: CameraSettings | null, locked = false): void {
     if (given && (given.frame ?? 0) !== this.frame) this.pose(given.frame ?? 0);
     const settings = given && poseAt(this.document, this.motion, given).camera;
     this.asked = given;
     this.through = settings;
+    this.locked = settings !== null && locked;
+    this.controls.enabled = !this.locked;
+    this.roll = settings ? poseOf(settings.matrix).rollDeg : 0;
+    if (Math.abs(this.roll) < 1e-6) this.roll = 0;
     if (settings) {
-      const m = new THREE.Matrix4().fromArray(settings.matrix), eye = new THREE.Vector3().setFromMatrixPosition(m), along = new THREE.Vector3().setFromMatrixColumn(m, 2).normalize().negate();
-      this.controls.target.copy(eye).addScaledVector(along, settings.focusDistanceM);
-      m.decompose(this.camera.position, this.camera.quaternion, new THREE.Vector3());
+      const m = new THREE.Matrix4().fromArray(settings.matrix), now = this.camera.matrixWorld.elements;
+      // what comes back from navigating is where the view is already: its pivot stays
+      if (settings.matrix.some((x, i) => Math.abs(x - now[i]!) > 1e-6 * (1 + Math.abs(x)))) {
+        const eye = new THREE.Vector3().setFromMatrixPosition(m), along = new THREE.Vector3().setFromMatrixColumn(m, 2).normalize().negate();
+        this.controls.target.copy(eye).addScaledVector(along, settings.focusDistanceM);
+        m.decompose(this.camera.position, this.camera.quaternion, new THREE.Vector3());
+        this.camera.updateMatrixWorld();
+      }
       this.camera.near = settings.nearM; this.camera.far = settings.farM;
     }
     this.resize();
+  }
+
+  /** Goes through the frames of an animated scene without changing any camera. */
+  showFrame(frame: number): void {
+    if (frame === this.frame) return;
+    this.pose(frame);
+    if (this.asked?.follows !== undefined) this.lookThrough({ ...this.asked, frame }, this.locked);
+  }
+  get animated(): boolean { return this.motion !== undefined; }
+
+  /** Other cameras as figures in the view; not the one that is looked through. */
+  showCameras(cameras: readonly ShownCamera[], size: number): void { this.figures.cameras(cameras, size); this.draw(); }
+
+  /** Moves the view so that what is selected fills most of it; a locked camera stays. */
+  bringIntoView(): void {
+    const sphere = this.boundsOfSelection()?.getBoundingSphere(new THREE.Sphere());
+    if (!sphere) return;
+    if (this.locked) { this.tell.nudged(); return; }
+    const half = Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect), distance = Math.max(sphere.radius * 1.3, 1e-3) / Math.sin(Math.atan(half)), back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.camera.quaternion);
+    this.controls.target.copy(sphere.center);
+    this.camera.position.copy(sphere.center).addScaledVector(back, distance);
+    this.controls.update();
+    this.navigated();
   }
 
   /** The view as a camera, when it looks through none. */
@@ -240,52 +368,128 @@ export class Viewport {
     };
   }
 
+  /** Distance along a camera's axis of what it sees, metres a pixel, rows from the top; Infinity where nothing is between its planes. */
+  depthPicture(given: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined {
+    if (this.closed || this.loaded === 0) return undefined;
+    const c = poseAt(this.document, this.motion, given).camera, camera = new THREE.PerspectiveCamera(), half = halfHeightOf(c), wide = (half * c.widthPx) / c.heightPx, scale = c.projection === 'perspective' ? c.nearM : 1, sx = 2 * (c.shiftX ?? 0) * wide, sy = 2 * (c.shiftY ?? 0) * half;
+    new THREE.Matrix4().fromArray(c.matrix).decompose(camera.position, camera.quaternion, new THREE.Vector3());
+    camera.updateMatrixWorld();
+    camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
+    if (c.projection === 'perspective') camera.projectionMatrix.makePerspective((sx - wide) * scale, (sx + wide) * scale, (sy + half) * scale, (sy - half) * scale, c.nearM, c.farM);
+    else camera.projectionMatrix.makeOrthographic(sx - wide, sx + wide, sy + half, sy - half, c.nearM, c.farM);
+    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
+    const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType }), scene = new THREE.Scene(), out = new Float32Array(widthPx * heightPx * 4), tone = this.renderer.toneMapping;
+    try {
+      scene.add(this.objects);
+      scene.overrideMaterial = DEPTH;
+      this.renderer.toneMapping = THREE.NoToneMapping;
+      this.renderer.setRenderTarget(target);
+      this.renderer.setClearColor(0, 0);
+      this.renderer.clear();
+      this.renderer.render(scene, camera);
+      this.renderer.readRenderTargetPixels(target, 0, 0, widthPx, heightPx, out);
+    } finally {
+      this.renderer.setRenderTarget(null);
+      this.renderer.toneMapping = tone;
+      this.scene.add(this.objects);
+      target.dispose();
+    }
+    return Float32Array.from({ length: widthPx * heightPx }, (_, i) => { const at = ((heightPx - 1 - Math.floor(i / widthPx)) * widthPx + (i % widthPx)) * 4; return out[at + 3]! > 0 ? out[at]! : Infinity; });
+  }
+
   private resize(): void {
     const w = Math.max(1, this.host.clientWidth), h = Math.max(1, this.host.clientHeight);
-    this.renderer.setPixelRatio(Math.min(1.5, window.devicePixelRatio));
+    this.renderer.setPixelRatio(this.coarse ? 0.5 : Math.min(1.5, window.devicePixelRatio));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
+    (OUTLINE.uniforms['size']!.value as THREE.Vector2).set(w, h);
     let rect: FrameRect | undefined;
     if (this.through) {
       const aspect = this.through.widthPx / this.through.heightPx, k = Math.min((w - 2 * FRAME_MARGIN_PX) / aspect, h - 2 * FRAME_MARGIN_PX), fh = Math.max(10, k), fw = fh * aspect;
-      const half = this.through.projection === 'perspective' ? halfHeightOf(this.through) : this.through.orthoHalfHeightM / this.through.focusDistanceM;
-      this.camera.fov = (2 * Math.atan(half * (h / fh)) * 180) / Math.PI;
+      if (this.through.projection === 'perspective') this.camera.fov = (2 * Math.atan(halfHeightOf(this.through) * (h / fh)) * 180) / Math.PI;
       rect = { left: (w - fw) / 2, top: (h - fh) / 2, width: fw, height: fh };
       this.tell.frame(rect);
     }
     this.camera.updateProjectionMatrix();
-    if (this.through && rect) {
+    if (this.through?.projection === 'orthographic' && rect) {
+      const top = this.through.orthoHalfHeightM * (h / rect.height), right = top * (w / h);
+      this.camera.projectionMatrix.makeOrthographic(-right, right, top, -top, this.through.nearM, this.through.farM);
+      this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
+    } else if (this.through && rect) {
       this.camera.projectionMatrix.elements[8] = 2 * (this.through.shiftX ?? 0) * (rect.width / w); this.camera.projectionMatrix.elements[9] = 2 * (this.through.shiftY ?? 0) * (rect.height / h);
       this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
     }
     this.draw();
   }
 
-  select(node: number | null): void {
-    this.outline.visible = false;
-    if (node !== null) {
-      const box = new THREE.Box3(), inside = new Set([node]), real = worldMatrices(this.posed.nodes);
-      this.document.nodes.forEach((n, i) => {
-        if (inside.has(n.parent)) inside.add(i);
-        if (inside.has(i)) n.parts?.forEach((p) => { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); });
-      });
-      if (!box.isEmpty()) { this.outline.box.copy(box); this.outline.updateMatrixWorld(true); this.outline.visible = true; }
+  /** Outlines what is selected, with all that is in it. */
+  select(nodes: readonly number[]): void {
+    this.selected = nodes;
+    for (const o of [...this.outlines.children]) { if (o instanceof THREE.Box3Helper) o.dispose(); this.outlines.remove(o); }
+    const all = this.insideOf(nodes), real = worldMatrices(this.posed.nodes);
+    if (all.length > 0 && all.length <= OUTLINED_ONE_BY_ONE) for (const i of all) {
+      for (const p of this.document.nodes[i]!.parts!) { const geometry = this.geometries.get(p.mesh); if (geometry && p.mesh >= 0) this.outlines.add(outlineOf(deforms(this.posed, i, p.mesh) ? (this.posedGeometry(i, p.mesh) ?? geometry) : geometry, this.world[i]!)); }
+    } else if (all.length) {
+      const box = new THREE.Box3();
+      for (const i of all) for (const p of this.document.nodes[i]!.parts!) { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); }
+      const helper = new THREE.Box3Helper(box, 0xc8e64a);
+      (helper.material as THREE.LineBasicMaterial).depthTest = false;
+      this.outlines.add(helper);
     }
+    this.figures.chosenLights(nodes.filter((i) => this.document.nodes[i]!.light !== undefined).map((i) => this.world[i]!));
     this.draw();
   }
+  private insideOf(nodes: readonly number[]): number[] {
+    const inside = new Set(nodes), out: number[] = [];
+    if (nodes.length) this.document.nodes.forEach((n, i) => { if (inside.has(n.parent)) inside.add(i); if (inside.has(i) && n.parts) out.push(i); });
+    return out;
+  }
+  private boundsOfSelection(): THREE.Box3 | undefined {
+    const box = new THREE.Box3(), real = worldMatrices(this.posed.nodes);
+    for (const i of this.insideOf(this.selected)) for (const p of this.document.nodes[i]!.parts!) { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); }
+    for (const i of this.selected) if (this.document.nodes[i]!.light !== undefined) box.expandByPoint(new THREE.Vector3(this.world[i]![12], this.world[i]![13], this.world[i]![14])).expandByScalar(0.2);
+    return box.isEmpty() ? undefined : box;
+  }
 
-  private pick(e: MouseEvent): number | null {
-    const r = this.renderer.domElement.getBoundingClientRect(), ray = new THREE.Raycaster();
-    ray.setFromCamera(new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2), this.camera);
-    const hit = ray.intersectObjects(this.objects.children, false)[0];
-    return hit?.instanceId === undefined ? null : ((hit.object.userData['nodes'] as number[])[hit.instanceId] ?? null);
+  private pick(x: number, y: number): Pick | null {
+    const w = this.host.clientWidth, h = this.host.clientHeight, ndc = (px: number, py: number, z: number) => new THREE.Vector3((px / w) * 2 - 1, 1 - (py / h) * 2, z).unproject(this.camera);
+    const figure = this.figures.at(x, y, w, h, this.camera);
+    if (figure) return figure.kind === 'camera' ? figure : { kind: 'node', node: figure.node, point: figure.point };
+    const from = ndc(x, y, -1), ray = new THREE.Raycaster(from, ndc(x, y, 1).sub(from).normalize());
+    const hit = ray.intersectObjects(this.objects.children, false)[0], node = hit?.instanceId === undefined ? undefined : (hit.object.userData['nodes'] as number[])[hit.instanceId];
+    return hit && node !== undefined ? { kind: 'node', node, point: hit.point.toArray() } : null;
   }
 
   /** Draws with the next frame, once however often it is asked. */
   private draw(): void {
     if (this.frameRequest || this.closed) return;
-    this.frameRequest = requestAnimationFrame(() => { this.frameRequest = 0; if (!this.closed) this.renderer.render(this.scene, this.camera); });
+    this.frameRequest = requestAnimationFrame(() => {
+      this.frameRequest = 0;
+      if (this.closed) return;
+      const began = performance.now();
+      this.renderer.render(this.scene, this.camera);
+      if (this.renderer.getContext().isContextLost()) return;
+      this.renderer.getContext().finish(); // so that what a picture costs is known
+      const ms = performance.now() - began;
+      if (!this.coarse) this.frameMs = ms;
+      performance.measure('view frame', { start: began, duration: ms });
+    });
   }
+}
+
+/** Distance along the camera's axis, in metres. */
+const DEPTH = new THREE.ShaderMaterial({ vertexShader: 'varying float d; void main() { vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }', fragmentShader: 'varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }', side: THREE.DoubleSide });
+const OUTLINE = new THREE.ShaderMaterial({
+  vertexShader: 'uniform float widthPx; uniform vec2 size; void main() { vec4 p = projectionMatrix * modelViewMatrix * vec4(position, 1.0); vec3 n = normalMatrix * normal; vec2 d = normalize((projectionMatrix * vec4(n, 0.0)).xy + vec2(1e-6)); p.xy += d * widthPx / size * 2.0 * p.w; gl_Position = p; }',
+  fragmentShader: 'void main() { gl_FragColor = vec4(0.784, 0.902, 0.29, 1.0); }', uniforms: { widthPx: { value: 2 }, size: { value: new THREE.Vector2(1, 1) } }, side: THREE.BackSide,
+});
+/** A shell a little larger than the object, of which only the rim shows from behind it. */
+function outlineOf(geometry: THREE.BufferGeometry, matrix: Matrix): THREE.Object3D {
+  const mesh = new THREE.Mesh(geometry, OUTLINE);
+  mesh.matrixAutoUpdate = false;
+  mesh.matrix.fromArray(matrix);
+  mesh.frustumCulled = false;
+  return mesh;
 }
 
 function bufferOf(g: Geometry): THREE.BufferGeometry {

@@ -1,0 +1,38 @@
+// Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it.
+import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef } from 'react';
+import { call } from '../api/client.ts';
+import { keys, setProject, useProject } from '../api/queries.ts';
+import { say, sayError } from '../shared/notify.ts';
+
+export function UndoButtons({ projectId }: { projectId: string }) {
+  const client = useQueryClient(), { data: project } = useProject(projectId), busy = useRef<Promise<unknown>>(Promise.resolve());
+  const turn = (way: 'undo' | 'redo') => {
+    // one after another, however fast the keys are
+    busy.current = busy.current.then(async () => {
+      try {
+        const r = await call(way, { params: { projectId } });
+        setProject(client, r.project);
+        void client.invalidateQueries({ queryKey: keys.board(projectId) });
+        say(`${way === 'undo' ? 'Taken back' : 'Done again'}: ${r.label}`);
+      } catch (e) { sayError(e); }
+    });
+  };
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.altKey || (e.target instanceof HTMLElement && (e.target.closest('input, textarea, [role=dialog]') ?? e.target.isContentEditable))) return;
+      const way = e.key.toLowerCase() === 'z' ? (e.shiftKey ? 'redo' : 'undo') : e.key.toLowerCase() === 'y' ? 'redo' : null;
+      if (way) { e.preventDefault(); turn(way); }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  });
+  const { undo = null, redo = null } = project?.history ?? {};
+  return (
+    <div style={{ marginTop: 'auto', display: 'grid', gap: 2 }}>
+      <button type="button" className="tool" disabled={undo === null} aria-label={undo === null ? 'Nothing to undo' : `Undo: ${undo}`} title={undo === null ? 'Nothing to undo' : `Undo: ${undo} (Ctrl+Z)`} onClick={() => turn('undo')}><IconArrowBackUp size={19} stroke={1.5} /></button>
+      <button type="button" className="tool" disabled={redo === null} aria-label={redo === null ? 'Nothing to do again' : `Redo: ${redo}`} title={redo === null ? 'Nothing to do again' : `Redo: ${redo} (Ctrl+Shift+Z)`} onClick={() => turn('redo')}><IconArrowForwardUp size={19} stroke={1.5} /></button>
+    </div>
+  );
+}
