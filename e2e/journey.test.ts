@@ -43,9 +43,10 @@ describe('the first evening', () => {
     await page.goto(app.base);
     await page.getByText('No project yet').waitFor();
     await page.getByLabel('Name of the new project').fill('Harvest fair');
-    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Start project' }).click()]);
+    await page.getByRole('button', { name: 'Start project' }).click();
+    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Bring in a scene…' }).click()]);
     await chooser.setFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await makeTeaStall('light')) });
-    await page.getByText('tea-stall.glb is in').waitFor({ timeout: 60_000 });
+    await page.getByText('What was read of revision 1').waitFor({ timeout: 60_000 });
     await page.getByText('Nothing was left out.').waitFor();
     await page.getByRole('button', { name: 'Open the stage' }).click();
     await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });

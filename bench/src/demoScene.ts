@@ -1,7 +1,8 @@
 // The demo as the engine gets it, through the same import, resolver and selection as any project.
 import { createHash } from 'node:crypto';
+import { importScene } from '@variscen/core/import';
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type CameraSettings, type SceneDocument, fromSceneCamera, importGltf, poseFor, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, fromSceneCamera, poseFor, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import { PROFILES } from '@variscen/core/plan';
 import { DEMO_BASE, DEMO_OPTIONS, type Weight, makeTeaStall } from '@variscen/demo';
 import { type EngineScene, type Selection, attach, select } from '@variscen/engine';
@@ -13,7 +14,7 @@ export interface Demo { readonly document: SceneDocument; readonly cameras: read
 export async function openDemo(weight: Weight): Promise<Demo> {
   const engine = await openNodeEngine(1), hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
   try {
-    const { document, blobs } = await importGltf('tea-stall.glb', await makeTeaStall(weight), { hash, accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }) }), index = new SceneIndex(document), world = worldMatrices(document.nodes);
+    const { document, blobs } = await importScene('tea-stall.glb', await makeTeaStall(weight), { hash, accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }) }), index = new SceneIndex(document), world = worldMatrices(document.nodes);
     return {
       document, cameras: document.nodes.flatMap((n, i) => (n.camera === undefined ? [] : [{ ...fromSceneCamera(document.cameras[n.camera]!, world[i]!), name: n.name }])),
       scene: async (options, camera) => {

@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
 import { SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
-import { importGltf } from '@variscen/core/scene';
+import { importScene } from '@variscen/core/import';
 import validator from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { DEMO_BASE, DEMO_OPTIONS, DEMO_VARIANTS, type Weight, makeTeaStall } from './index.ts';
 
-const bring = async (glb: Uint8Array) => importGltf('tea-stall.glb', glb, { hash: (b) => createHash('sha256').update(b).digest('hex'), accelerationBytes: () => Promise.resolve(0) });
+const bring = async (glb: Uint8Array) => importScene('tea-stall.glb', glb, { hash: (b) => createHash('sha256').update(b).digest('hex'), accelerationBytes: () => Promise.resolve(0) });
 
 describe.each<[Weight, (triangles: number) => void]>([
   ['light', (n) => { expect(n).toBeLessThan(60_000); }],

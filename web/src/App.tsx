@@ -5,6 +5,7 @@ import { useProject, useProjects } from './api/queries.ts';
 import { BoardPlace } from './places/board/BoardPlace.tsx';
 import { ProjectsPlace } from './places/projects/ProjectsPlace.tsx';
 import { QueuePlace } from './places/queue/QueuePlace.tsx';
+import { ScenePlace } from './places/scene/ScenePlace.tsx';
 import { Rail } from './shell/Rail.tsx';
 
 // the view's library is large; the other places do not wait for it
@@ -17,6 +18,7 @@ export function App() {
         <Route path="/" element={<First />} />
         <Route path="/projects" element={<><Rail /><ProjectsPlace /></>} />
         <Route path="/projects/:projectId/stage" element={<InProject place="stage" />} />
+        <Route path="/projects/:projectId/scene" element={<InProject place="scene" />} />
         <Route path="/projects/:projectId/board" element={<InProject place="board" />} />
         <Route path="/queue" element={<><Rail /><QueuePlace /></>} />
         <Route path="*" element={<Navigate to="/" replace />} />
@@ -33,7 +35,7 @@ function First() {
   return <Navigate to={open ? `/projects/${open.id}/board` : '/projects'} replace />;
 }
 
-function InProject({ place }: { place: 'stage' | 'board' }) {
+function InProject({ place }: { place: 'stage' | 'board' | 'scene' }) {
   const { projectId = '' } = useParams(), { data: project, error } = useProject(projectId);
   if (error) return <><Rail /><header className="sentence">This project cannot be shown.</header><main className="place empty"><h1>{error.message}</h1><p>It may have been deleted. Choose another under Projects.</p></main></>;
   if (!project) return <><Rail projectId={projectId} /><header className="sentence" /><main className="place" aria-busy /></>;
@@ -41,7 +43,7 @@ function InProject({ place }: { place: 'stage' | 'board' }) {
   return (
     <>
       <Rail projectId={projectId} />
-      {place === 'board' ? <BoardPlace project={project} /> : <Suspense fallback={<><header className="sentence" /><main className="place" aria-busy /></>}><StagePlace project={project} /></Suspense>}
+      {place === 'board' ? <BoardPlace project={project} /> : place === 'scene' ? <ScenePlace project={project} /> : <Suspense fallback={<><header className="sentence" /><main className="place" aria-busy /></>}><StagePlace project={project} /></Suspense>}
     </>
   );
 }

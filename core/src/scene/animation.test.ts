@@ -2,7 +2,8 @@
 import { Accessor, Document, WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type AnimationChannel, type DeformData, type SceneDocument, type SceneNode, animationData, boundsOf, cameraForScene, deformGeometry, deforms, importGltf, movingNodes, packDeform, placements, poseAt, poseDocument, sampleChannel, transformPoint, unpackDeform, unpackGeometry, worldMatrices } from './index.ts';
+import { type AnimationChannel, type DeformData, type SceneDocument, type SceneNode, animationData, boundsOf, cameraForScene, deformGeometry, deforms, movingNodes, packDeform, placements, poseAt, poseDocument, sampleChannel, transformPoint, unpackDeform, unpackGeometry, worldMatrices } from './index.ts';
+import { importScene } from '../import/index.ts';
 
 const channel = (interpolation: AnimationChannel['interpolation'], path: AnimationChannel['path'], keys: number, size: number): AnimationChannel => ({ node: 0, path, interpolation, keys, size, times: 0, values: keys });
 const HALF = Math.SQRT1_2;
@@ -82,7 +83,7 @@ export async function pennantGlb(): Promise<Uint8Array> {
 
 describe('an animated file', () => {
   it('brings in what moves, and says what it does not take', async () => {
-    const { document, blobs, report } = await importGltf('pennant.glb', await pennantGlb(), { hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`, accelerationBytes: () => Promise.resolve(0) });
+    const { document, blobs, report } = await importScene('pennant.glb', await pennantGlb(), { hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`, accelerationBytes: () => Promise.resolve(0) });
     expect(report.faults.map((f) => f.message)).toEqual(['The animation “Another” moves 1 things that an earlier one moves too; the earlier one does.']);
     const data = (await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)))!, node = (name: string) => document.nodes.findIndex((n) => n.name === name);
     expect(document.animation).toMatchObject({ durationS: 1, names: ['Wave', 'Another'] });
@@ -95,7 +96,7 @@ describe('an animated file', () => {
     expect(worldMatrices(poseDocument(document, data, 0).nodes)).toEqual(worldMatrices(document.nodes));
   });
   it('moves a camera that follows one of it, frame by frame', async () => {
-    const { document, blobs } = await importGltf('pennant.glb', await pennantGlb(), { hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`, accelerationBytes: () => Promise.resolve(0) }), data = await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)), c = { ...cameraForScene(document), follows: 'Cart/Eye' };
+    const { document, blobs } = await importScene('pennant.glb', await pennantGlb(), { hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`, accelerationBytes: () => Promise.resolve(0) }), data = await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)), c = { ...cameraForScene(document), follows: 'Cart/Eye' };
     expect([0, 6, 30].map((frame) => poseAt(document, data, { ...c, frame }).camera.matrix[12])).toEqual([0, 6, 24]);
     expect(poseAt(document, data, { ...c, frame: 6 }, 1).camera.matrix[12]).toBeCloseTo(7, 5);
     expect(poseAt(document, data, { ...c, follows: 'Gone', frame: 6 }).camera.matrix).toBe(c.matrix);

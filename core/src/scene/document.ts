@@ -138,6 +138,13 @@ export interface SceneCamera {
   readonly fStop?: number;
 }
 
+/** A choice of materials that the file itself offers (KHR_materials_variants). */
+export interface MaterialVariant {
+  readonly name: string;
+  /** Path of an object → name of the material that it wears. */
+  readonly wears: Readonly<Record<string, string>>;
+}
+
 export interface SceneDocument {
   readonly version: 1;
   readonly nodes: readonly SceneNode[];
@@ -148,6 +155,7 @@ export interface SceneDocument {
   readonly cameras: readonly SceneCamera[];
   readonly skins?: readonly SceneSkin[];
   readonly animation?: SceneAnimation;
+  readonly variants?: readonly MaterialVariant[];
 }
 
 export type LightType = SceneLight['type'];

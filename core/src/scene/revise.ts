@@ -109,11 +109,10 @@ function matchMaterials(documents: readonly SceneDocument[], after: SceneDocumen
 export function reviseDocument(known: readonly SceneDocument[], after: SceneDocument, match: SceneMatch): SceneDocument {
   const nodeIds = new Map(match.matches.filter((m) => m.kind !== 'material').map((m) => [m.to, m.from])), materialIds = new Map(match.matches.filter((m) => m.kind === 'material').map((m) => [m.to, m.from]));
   const paths = uniqueOver([...known.flatMap((d) => d.nodes.map((n) => n.path))]), names = uniqueOver([...known.flatMap((d) => d.materials.map((m) => m.name))]);
-  return {
-    ...after,
-    nodes: after.nodes.map(({ filePath, ...n }) => { const label = filePath ?? n.path, path = nodeIds.get(label) ?? paths(label); return { ...n, path, ...(path !== label && { filePath: label }) }; }),
-    materials: after.materials.map(({ label: given, ...m }) => { const label = given ?? m.name, name = materialIds.get(label) ?? names(label); return { ...m, name, ...(name !== label && { label }) }; }),
-  };
+  const nodes = after.nodes.map(({ filePath, ...n }): SceneNode => { const label = filePath ?? n.path, path = nodeIds.get(label) ?? paths(label); return { ...n, path, ...(path !== label && { filePath: label }) }; });
+  const materials = after.materials.map(({ label: given, ...m }): SceneMaterial => { const label = given ?? m.name, name = materialIds.get(label) ?? names(label); return { ...m, name, ...(name !== label && { label }) }; });
+  const pathOf = new Map(nodes.map((n) => [filePathOf(n), n.path])), nameOf = new Map(materials.map((m) => [materialLabelOf(m), m.name])), { variants } = after;
+  return { ...after, nodes, materials, ...(variants && { variants: variants.map((v) => ({ ...v, wears: Object.fromEntries(Object.entries(v.wears).map(([path, name]) => [pathOf.get(path) ?? path, nameOf.get(name) ?? name])) })) }) };
 }
 function uniqueOver(taken: readonly string[]): (wish: string) => string {
   const all = new Set(taken);

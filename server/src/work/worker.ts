@@ -1,7 +1,8 @@
 // Entry of the worker thread: one task, then it ends.
 import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
-import { ImportError, type SceneDocument, importGltf, matchScenes, reviseDocument } from '@variscen/core/scene';
+import { importScene } from '@variscen/core/import';
+import { ImportError, type SceneDocument, matchScenes, reviseDocument } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
@@ -13,7 +14,7 @@ const send = (m: Message) => parentPort!.postMessage(m);
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
   const engine = await openNodeEngine(1), store = new AssetStore(t.assets);
   try {
-    const result = await importGltf(t.fileName, await readFile(t.file), {
+    const result = await importScene(t.fileName, await readFile(t.file), {
       hash: sha256, ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }), accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), onProgress: (fraction) => send({ type: 'progress', fraction }),
     });
     for (const bytes of result.blobs.values()) await store.put(bytes);

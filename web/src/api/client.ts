@@ -25,10 +25,10 @@ export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & 
 }
 
 /** Sends a scene file, reporting 0…1 of the bytes sent. */
-export function uploadScene(projectId: string, file: File, onSent: (fraction: number) => void, signal: AbortSignal): Promise<void> {
+export function uploadScene(projectId: string, fileName: string, body: Blob, metresPerUnit: number | undefined, onSent: (fraction: number) => void, signal: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `${pathOf('importScene', { projectId })}?fileName=${encodeURIComponent(file.name)}`);
+    request.open('POST', `${pathOf('importScene', { projectId })}?fileName=${encodeURIComponent(fileName)}${metresPerUnit === undefined ? '' : `&metresPerUnit=${metresPerUnit}`}`);
     request.setRequestHeader('content-type', 'application/octet-stream');
     request.upload.onprogress = (e) => onSent(e.loaded / (e.total || 1));
     request.onload = () => {
@@ -40,7 +40,7 @@ export function uploadScene(projectId: string, file: File, onSent: (fraction: nu
     request.onerror = () => reject(new ApiError('UNREACHABLE', 'The file could not be sent: the server does not answer.', 'See whether ./start still runs.'));
     request.onabort = () => reject(new ApiError('CANCELLED', 'The upload was cancelled.', ''));
     signal.addEventListener('abort', () => request.abort());
-    request.send(file);
+    request.send(body);
   });
 }
 

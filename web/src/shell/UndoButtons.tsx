@@ -5,6 +5,7 @@ import { useEffect, useRef } from 'react';
 import { call } from '../api/client.ts';
 import { keys, setProject, useProject } from '../api/queries.ts';
 import { say, sayError } from '../shared/notify.ts';
+import { typing } from '../shared/typing.ts';
 
 export function UndoButtons({ projectId }: { projectId: string }) {
   const client = useQueryClient(), { data: project } = useProject(projectId), busy = useRef<Promise<unknown>>(Promise.resolve());
@@ -21,7 +22,7 @@ export function UndoButtons({ projectId }: { projectId: string }) {
   };
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.altKey || (e.target instanceof HTMLElement && (e.target.closest('input, textarea, [role=dialog]') ?? e.target.isContentEditable))) return;
+      if (!(e.ctrlKey || e.metaKey) || e.altKey || typing(e.target)) return;
       const way = e.key.toLowerCase() === 'z' ? (e.shiftKey ? 'redo' : 'undo') : e.key.toLowerCase() === 'y' ? 'redo' : null;
       if (way) { e.preventDefault(); turn(way); }
     };

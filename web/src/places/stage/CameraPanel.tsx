@@ -79,7 +79,7 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
       </Part>
       {one && <Part title="Place">
         {s.follows !== undefined ? <p className="dim" style={{ margin: 0 }}>Moves with “{s.follows}” of the scene.</p> : <>
-          {n('Height', 'm', pose.heightM, -1e6, 1e6, (heightM) => place(withPose(s.matrix, { heightM })), { decimals: 3, step: 0.05, disabled: locked })}
+          {n('Eye height', 'm', pose.heightM, -1e6, 1e6, (heightM) => place(withPose(s.matrix, { heightM })), { decimals: 3, step: 0.05, disabled: locked })}
           {n('Tilt', '°', pose.tiltDeg, -90, 90, (tiltDeg) => place(withPose(s.matrix, { tiltDeg })), { decimals: 2, disabled: locked })}
           {n('Pan', '°', pose.panDeg, -180, 180, (panDeg) => place(withPose(s.matrix, { panDeg })), { decimals: 2, disabled: locked })}
           {n('Roll', '°', pose.rollDeg, -180, 180, (rollDeg) => place(withPose(s.matrix, { rollDeg })), { decimals: 2, disabled: locked })}

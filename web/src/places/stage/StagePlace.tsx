@@ -12,6 +12,7 @@ import { Pick } from '../../shell/Pick.tsx';
 import { facetColor } from '../../shared/glyphs.tsx';
 import { plural } from '../../shared/format.ts';
 import { sayError } from '../../shared/notify.ts';
+import { typing } from '../../shared/typing.ts';
 import { CameraList } from './CameraList.tsx';
 import { CameraPanel } from './CameraPanel.tsx';
 import { ContactStrip } from './ContactStrip.tsx';
@@ -62,7 +63,7 @@ export function StagePlace({ project }: { project: Project }) {
   }, [project.variants, variant?.id, put]);
   useEffect(() => {
     const onKey = (e: globalThis.KeyboardEvent) => {
-      if (e.target instanceof HTMLElement && (e.target.closest('input, textarea, [role=dialog], [role=menu]') ?? e.target.isContentEditable)) return;
+      if (typing(e.target)) return;
       if (e.key === ',' || e.key === '.') { flip(e.key === '.' ? 1 : -1); e.preventDefault(); }
       if (e.key === 'Escape') setPicking(false);
     };
@@ -112,7 +113,7 @@ export function StagePlace({ project }: { project: Project }) {
         </div>
         <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
           <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>
-            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
+            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
               tools={<button type="button" className="quiet" aria-pressed={plan} style={{ padding: '3px 10px', background: plan ? 'var(--ink)' : 'var(--raised)', color: plan ? 'var(--deep)' : undefined }} onClick={() => put({ plan: plan ? null : 'open' })}>Plan view</button>} />
             {plan && scene.data && state && <PlanView index={scene.data} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
           </div>

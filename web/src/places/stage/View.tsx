@@ -17,20 +17,20 @@ const FIGURE_SHARE = 0.35;
 export interface ViewHandle { bringIntoView(): void; viewed(): CameraSettings | undefined; depth(camera: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined }
 interface Props {
   handle: RefObject<ViewHandle | null>; sceneHash: string; index: SceneIndex | undefined; state: ResolvedState | undefined; cameras: readonly Camera[]; camera: Camera | undefined; frame: number | null; nodes: readonly number[]; picking: boolean;
-  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onUnlock: () => void; onLookAround: () => void; tools?: React.ReactNode;
+  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onUnlock: () => void; onLookAround: () => void; tools?: React.ReactNode;
 }
 
-export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onUnlock, onLookAround, tools }: Props) {
-  const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved });
+export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onUnlock, onLookAround, tools }: Props) {
+  const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested });
   const [live, setLive] = useState(false), [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null), still = useRef<ReturnType<typeof setTimeout>>(undefined), [nudged, setNudged] = useState(false);
   const [frame, setFrame] = useState<FrameRect | null>(null), [report, setReport] = useState<ViewReport | null>(null), [fault, setFault] = useState<string | null>(null);
-  useEffect(() => { latest.current = { onPick, onBox, onCameraMoved }; });
+  useEffect(() => { latest.current = { onPick, onBox, onCameraMoved, onCameraRested }; });
   useEffect(() => {
     if (!index || !host.current) return;
     setFault(null);
     try {
       const v = new Viewport(host.current, index.document, {
-        report: setReport, frame: setFrame, failed: setFault, nudged: () => setNudged(true), cameraMoved: (m) => latest.current.onCameraMoved(m), pick: (hit, more) => latest.current.onPick(hit, more), box: (n, more) => latest.current.onBox(n, more),
+        report: setReport, frame: setFrame, failed: setFault, nudged: () => setNudged(true), cameraMoved: (m) => latest.current.onCameraMoved(m), cameraRested: () => latest.current.onCameraRested(), pick: (hit, more) => latest.current.onPick(hit, more), box: (n, more) => latest.current.onBox(n, more),
         moved: () => { setAround(null); clearTimeout(still.current); still.current = setTimeout(look, STILL_MS); },
       });
       const look = () => { const c = v.freeCamera(); setAround({ camera: c, rect: { left: 0, top: 0, width: c.widthPx, height: c.heightPx } }); };
@@ -48,7 +48,8 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
   useEffect(() => { if (shownFrame !== null) view.current?.showFrame(shownFrame); }, [shownFrame, settings, index]);
   useEffect(() => { view.current?.select(nodes); }, [nodes, index]);
   useEffect(() => {
-    view.current?.showCameras(cameras.map((c) => { const s = c.settings as CameraSettings, half = halfHeightOf(s); return { id: c.id, matrix: s.matrix, halfHeight: half, halfWidth: (half * s.widthPx) / s.heightPx, orthographic: s.projection === 'orthographic', through: c.id === camera?.id }; }), cameras.length ? Math.min(...cameras.map((c) => c.settings.focusDistanceM)) * FIGURE_SHARE : 1);
+    // through a camera the picture is judged: figures would lie in it
+    view.current?.showCameras((camera ? [] : cameras).map((c) => { const s = c.settings as CameraSettings, half = halfHeightOf(s); return { id: c.id, matrix: s.matrix, halfHeight: half, halfWidth: (half * s.widthPx) / s.heightPx, orthographic: s.projection === 'orthographic' }; }), cameras.length ? Math.min(...cameras.map((c) => c.settings.focusDistanceM)) * FIGURE_SHARE : 1);
   }, [cameras, camera?.id, index]);
   useEffect(() => setNudged(false), [camera?.id, locked]);
   useEffect(() => { if (!nudged) return; const t = setTimeout(() => setNudged(false), 6000); return () => clearTimeout(t); }, [nudged]);
@@ -77,7 +78,7 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
         {tools}
         <button type="button" className="quiet" aria-pressed={live} title="Render what the view shows with the engine of the batch, in this browser" style={{ padding: '3px 10px', background: live ? 'var(--ink)' : 'var(--raised)', color: live ? 'var(--deep)' : undefined }} onClick={() => setLive(!live)}>Live render</button>
       </div>
-      <div className="mono faint ellipsis" style={{ position: 'absolute', left: 10, bottom: 42, right: 10, fontSize: 11, textShadow: '0 0 3px #000' }} role="status" data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}>
+      <div className="mono faint ellipsis" style={{ position: 'absolute', left: 10, bottom: 12, right: 310, fontSize: 11, textShadow: '0 0 3px #000' }} role="status" data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}>
         {fault ?? (!report ? 'Loading the scene …' : report.loaded < report.meshes ? `Loading ${report.loaded} of ${report.meshes} meshes …` : `${count(report.triangles)} triangles${report.lightsShown < report.lights ? ` · the view shows the ${report.lightsShown} strongest of ${report.lights} lights, renders show all` : ''}`)}
       </div>
     </section>

@@ -10,7 +10,8 @@ const REST_MS = 300;
 export interface CameraChange { readonly settings?: Partial<CameraSettings>; readonly handling?: Partial<CameraHandling> }
 
 export class CameraWriter {
-  private readonly moved = new Map<string, ReturnType<typeof setTimeout>>();
+  private readonly moved = new Set<string>();
+  private resting: ReturnType<typeof setTimeout> | undefined;
   private sending: Promise<void> = Promise.resolve();
   constructor(private readonly client: QueryClient, private readonly projectId: string) {}
 
@@ -22,11 +23,14 @@ export class CameraWriter {
     const body = { cameraIds: [...ids], ...(settings && { settings: nulls(settings) }), ...(handling && { handling }) };
     this.send(() => call('updateCameras', { params: { projectId: this.projectId }, body: body as never }));
   }
-  /** A camera that goes along with the view; written when it has rested. */
+  /** A camera that goes along with the view; written when the hand has let go of it and it has rested. */
   move(id: string, matrix: readonly number[]): void {
-    if (!this.show([id], { settings: { matrix } })) return;
-    clearTimeout(this.moved.get(id));
-    this.moved.set(id, setTimeout(() => this.rest(id), REST_MS));
+    clearTimeout(this.resting);
+    if (this.show([id], { settings: { matrix } })) this.moved.add(id);
+  }
+  rested(): void {
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => this.flush(), REST_MS);
   }
   /** Sets what only one camera can have: its place, its name. */
   set(id: string, change: { readonly name?: string; readonly settings?: CameraSettings }): void {
@@ -36,13 +40,13 @@ export class CameraWriter {
     this.send(() => call('updateCamera', { params: { projectId: this.projectId, cameraId: id }, body: change as never }));
   }
   /** Sends at once what is still waiting for its rest. */
-  flush(): void { for (const id of [...this.moved.keys()]) this.rest(id); }
-
-  private rest(id: string): void {
-    clearTimeout(this.moved.get(id));
-    this.moved.delete(id);
-    const camera = this.project?.cameras.find((c) => c.id === id);
-    if (camera) this.send(() => call('updateCamera', { params: { projectId: this.projectId, cameraId: id }, body: { settings: camera.settings } }));
+  flush(): void {
+    clearTimeout(this.resting);
+    for (const id of this.moved) {
+      const camera = this.project?.cameras.find((c) => c.id === id);
+      if (camera) this.send(() => call('updateCamera', { params: { projectId: this.projectId, cameraId: id }, body: { settings: camera.settings } }));
+    }
+    this.moved.clear();
   }
   private show(ids: readonly string[], set: CameraChange): boolean {
     const p = this.project;

@@ -3,7 +3,7 @@
 import type { LightType, Matrix } from '@variscen/core/scene';
 import * as THREE from 'three';
 
-export interface ShownCamera { readonly id: string; readonly matrix: Matrix; /** Tangents of half its angles. */ readonly halfWidth: number; readonly halfHeight: number; readonly orthographic: boolean; readonly through: boolean }
+export interface ShownCamera { readonly id: string; readonly matrix: Matrix; /** Tangents of half its angles. */ readonly halfWidth: number; readonly halfHeight: number; readonly orthographic: boolean }
 interface ShownLight { readonly node: number; readonly type: LightType; readonly matrix: Matrix; readonly on: boolean }
 type Hit = { readonly kind: 'camera'; readonly id: string } | { readonly kind: 'light'; readonly node: number; readonly point: [number, number, number] };
 
@@ -22,7 +22,6 @@ export class Figures {
     const points: number[] = [];
     this.cameraPlaces = [];
     for (const c of cameras) {
-      if (c.through) continue;
       const m = new THREE.Matrix4().fromArray(c.matrix), d = size, w = c.orthographic ? d * 0.4 : c.halfWidth * d, h = c.orthographic ? d * 0.4 * (c.halfHeight / c.halfWidth) : c.halfHeight * d, eye: P = [0, 0, 0], corners: P[] = [[-w, -h, -d], [w, -h, -d], [w, h, -d], [-w, h, -d]];
       const segments: [P, P][] = [...corners.map((a, i): [P, P] => [a, corners[(i + 1) % 4]!]), ...corners.map((a): [P, P] => [c.orthographic ? [a[0], a[1], 0] : eye, a]), [[0, h, -d], [0, h * 1.35, -d]]];
       push(points, m, segments);

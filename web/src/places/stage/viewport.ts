@@ -27,6 +27,8 @@ interface Listeners {
   box(nodes: number[], more: boolean): void;
   /** The camera that is looked through was moved by navigating. */
   cameraMoved(matrix: number[]): void;
+  /** The hand has let go of it. */
+  cameraRested(): void;
   /** Somebody tried to move a camera that is locked. */
   nudged(): void;
   moved(): void;
@@ -82,7 +84,8 @@ export class Viewport {
     this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener('change', () => this.navigated());
-    this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, () => !this.locked, () => this.tell.nudged());
+    this.controls.addEventListener('end', () => this.tell.cameraRested());
+    this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, { free: () => !this.locked, refused: () => this.tell.nudged(), ended: () => this.tell.cameraRested() });
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
     this.listen(this.renderer.domElement);
@@ -356,6 +359,7 @@ export class Viewport {
     this.camera.position.copy(sphere.center).addScaledVector(back, distance);
     this.controls.update();
     this.navigated();
+    this.tell.cameraRested();
   }
 
   /** The view as a camera, when it looks through none. */

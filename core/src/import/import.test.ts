@@ -4,10 +4,11 @@ import { Document, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, EXTMeshGPUInstancing, KHRLightsPunctual, KHRMaterialsEmissiveStrength, KHRMeshQuantization, KHRTextureTransform, Light } from '@gltf-transform/extensions';
 import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import { importGltf, placedTriangles, unpackGeometry, worldMatrices } from './index.ts';
+import { placedTriangles, unpackGeometry, worldMatrices } from '../scene/index.ts';
+import { importScene } from './index.ts';
 
 const hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
-const bring = (name: string, bytes: Uint8Array, metresPerUnit = 1) => importGltf(name, bytes, { hash, metresPerUnit, accelerationBytes: () => Promise.resolve(288) });
+const bring = (name: string, bytes: Uint8Array, metresPerUnit = 1) => importScene(name, bytes, { hash, metresPerUnit, accelerationBytes: () => Promise.resolve(288) });
 const write = (doc: Document) => new WebIO().registerExtensions(ALL_EXTENSIONS).writeBinary(doc);
 const text = (s: string) => new TextEncoder().encode(s);
 
@@ -97,7 +98,7 @@ describe('a hostile or broken file is refused by name', () => {
   it.each<[string, () => Promise<Uint8Array> | Uint8Array, string, RegExp]>([
     ['cut short', async () => (await glb()).slice(0, 200), 'UNREADABLE', /cut short/],
     ['that claims four gigabytes', async () => { const b = (await glb()).slice(); new DataView(b.buffer).setUint32(8, 0xffffffff, true); return b; }, 'UNREADABLE', /cut short/],
-    ['that is something else', () => text('%PDF-1.7'), 'UNKNOWN_FORMAT', /not a glTF scene/],
+    ['that is something else', () => text('%PDF-1.7'), 'UNKNOWN_FORMAT', /not a scene that can be read/],
     ['of broken JSON', () => text('{"asset":'), 'UNREADABLE', /not valid JSON/],
     ['of another version', () => text('{"asset":{"version":"1.0"}}'), 'UNREADABLE', /not glTF 2.0/],
     ['with a node inside itself', () => json({ nodes: [{ name: 'A', children: [1] }, { name: 'B', children: [0] }] }), 'UNSAFE', /“A”.*nested in itself/],
@@ -106,7 +107,7 @@ describe('a hostile or broken file is refused by name', () => {
     ['with a path out of its folder', () => json({ buffers: [{ uri: '../../secret.bin', byteLength: 4 }] }), 'UNSAFE', /outside its folder/],
     ['that needs an extension nobody knows', () => json({ extensionsRequired: ['ACME_nothing'], scenes: [{}] }), 'UNREADABLE', /ACME_nothing/],
     ['with nothing in it', () => json({}), 'UNREADABLE', /no scene/],
-    ['a zip without a scene', () => zipSync({ 'readme.txt': text('hello') }), 'UNKNOWN_FORMAT', /no .gltf or .glb/],
+    ['a zip without a scene', () => zipSync({ 'readme.txt': text('hello') }), 'UNKNOWN_FORMAT', /no .gltf, .glb or .obj/],
     ['a zip whose paths lead out', () => zipSync({ '../x.gltf': text('{}') }), 'UNSAFE', /leads out of its folder/],
     ['a zip that unpacks to far more than it is', () => zipSync({ 'bomb.gltf': new Uint8Array(60_000_000) }, { level: 9 }), 'UNSAFE', /far more than a scene/],
   ])('%s', async (_what, make, code, message) => {

@@ -1,21 +1,18 @@
-// glTF 2.0 into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not understood is reported by name,
+// A scene file into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not understood is reported by name,
 // never dropped silently; what cannot be opened at all is an ImportError that says why.
 import { type Accessor, type Document, type Material, type Node, type Primitive, type Skin, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
 import {
-  EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, type InstancedMesh, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular,
-  KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform, type Anisotropy, type Clearcoat, type EmissiveStrength, type IOR, type Iridescence, type Sheen, type Light, type Specular, type Transform, type Transmission, type Volume,
+  EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureAVIF, EXTTextureWebP, type InstancedMesh, KHRDracoMeshCompression, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular,
+  KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVariants, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureBasisu, KHRTextureTransform, type MappingList, type Anisotropy, type Clearcoat, type EmissiveStrength, type IOR, type Iridescence, type Sheen, type Light, type Specular, type Transform, type Transmission, type Volume,
 } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
-import type { MaterialLayers, MeshPart, Rgb, SceneCamera, SceneDocument, SceneLight, SceneMaterial, SceneMesh, SceneNode, SceneTexture, TextureRef, TextureSlot } from './document.ts';
-import { composed } from './animation.ts';
-import { placedTriangles, storedTriangles } from './document.ts';
+import {
+  type Geometry, IDENTITY, ImportError, type ImportFault, type ImportReport, type MaterialLayers, type MeshPart, type Rgb, type SceneCamera, type SceneDocument, type SceneLight, type SceneMaterial, type SceneMesh, type SceneNode, type SceneSkin, type SceneTexture, type TextureRef, type TextureSlot,
+  composed, determinant, isClosed, multiply, packGeometry, placedTriangles, storedTriangles, transformPoint, worldMatrices,
+} from '../scene/index.ts';
 import { readAnimation, readDeform, readSkin } from './importMotion.ts';
-import type { SceneSkin } from './deform.ts';
-import { type Geometry, packGeometry } from './geometry.ts';
-import { IDENTITY, determinant, multiply, transformPoint, worldMatrices } from './matrix.ts';
-import { isClosed } from './planeCuts.ts';
-import { openPackage } from './openPackage.ts';
-import { ImportError, type ImportFault, type ImportReport } from './report.ts';
+import { objToGltf } from './objToGltf.ts';
+import { openFiles } from './openFiles.ts';
 
 export interface ImportOptions {
   /** Content hash, hex. */
@@ -33,26 +30,30 @@ export interface ImportResult {
   readonly report: ImportReport;
 }
 
-const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureWebP, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureTransform];
+const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureAVIF, EXTTextureWebP, KHRDracoMeshCompression, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVariants, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureBasisu, KHRTextureTransform];
 const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
 /** The real sun's; glTF suns are infinitely small. */
 const SUN_ANGLE_RAD = 0.0093;
 
-export async function importGltf(fileName: string, bytes: Uint8Array, options: ImportOptions): Promise<ImportResult> {
-  const { json, resources, faults } = openPackage(fileName, bytes);
+/** Reads a .glb, .gltf or .obj, alone or in a zip with the files that it needs. @throws ImportError */
+export async function importScene(fileName: string, bytes: Uint8Array, options: ImportOptions): Promise<ImportResult> {
+  const files = openFiles(fileName, bytes);
+  return files.kind === 'obj' ? new Importer(fileName, bytes.length, await objToGltf(files), files.faults, options).run() : new Importer(fileName, bytes.length, await readGltf(fileName, files), files.faults, options).run();
+}
+
+async function readGltf(fileName: string, { json, resources, faults }: Extract<ReturnType<typeof openFiles>, { kind: 'gltf' }>): Promise<Document> {
   const known = new Set<string>(READ.map((e) => e.EXTENSION_NAME));
   const missing = (json.extensionsRequired ?? []).filter((e) => !known.has(e));
   if (missing.length) throw new ImportError('UNREADABLE', `“${fileName}” cannot be read without ${missing.join(' and ')}, which Variscen does not support yet. Export it without.`);
   for (const e of json.extensionsUsed ?? []) if (!known.has(e)) faults.push({ kind: 'unread-extension', subject: e, message: `The extension ${e} is not read; what it describes is left out.` });
-  await MeshoptDecoder.ready;
-  const io = new WebIO().registerExtensions(READ).registerDependencies({ 'meshopt.decoder': MeshoptDecoder });
-  let source: Document;
+  const io = new WebIO().registerExtensions(READ);
+  if (json.extensionsUsed?.includes('EXT_meshopt_compression')) { await MeshoptDecoder.ready; io.registerDependencies({ 'meshopt.decoder': MeshoptDecoder }); }
+  if (json.extensionsUsed?.includes('KHR_draco_mesh_compression')) io.registerDependencies({ 'draco3d.decoder': await (await import('draco3d')).default.createDecoderModule() });
   try {
-    source = await io.readJSON({ json: json as never, resources });
+    return await io.readJSON({ json: json as never, resources });
   } catch (e) {
     throw new ImportError('UNREADABLE', `“${fileName}” could not be read: ${e instanceof Error ? e.message : String(e)}. Check it with a glTF validator and export it again.`);
   }
-  return new Importer(fileName, bytes.length, source, faults, options).run();
 }
 
 class Importer {
@@ -69,6 +70,7 @@ class Importer {
   private readonly nodes: SceneNode[] = [];
   private readonly paths = new Map<string, number>();
   private readonly nodeIndex = new Map<Node, number>();
+  private readonly variants = new Map<string, { name: string; wears: Map<string, string> }>();
 
   constructor(private readonly fileName: string, private readonly fileBytes: number, private readonly source: Document, private readonly faults: ImportFault[], private readonly options: ImportOptions) {}
 
@@ -95,7 +97,7 @@ class Importer {
     const skins = this.readSkins(), say = (subject: string, message: string) => this.fault('unread-feature', subject, message), animation = readAnimation(root.listAnimations(), this.nodeIndex, (bytes) => this.keep(bytes), say);
     const moved = new Set(animation?.channels.map((c) => c.node));
     for (const [n, i] of this.nodeIndex) if (moved.has(i)) this.nodes[i] = { ...this.nodes[i]!, rest: { translation: n.getTranslation(), rotation: n.getRotation(), scale: n.getScale() } };
-    const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras, ...(skins.length > 0 && { skins }), ...(animation && { animation }) };
+    const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras, ...(skins.length > 0 && { skins }), ...(animation && { animation }), ...(this.variants.size > 0 && { variants: [...this.variants.values()].map(({ name, wears }) => ({ name, wears: Object.fromEntries(wears) })) }) };
     return { document, blobs: this.blobs, report: this.report(document) };
   }
 
@@ -140,6 +142,9 @@ class Importer {
       else if (this.solid(index)) this.nodes[index] = { ...this.nodes[index]!, parts };
       else this.fault('flat-object', base, `“${base}” is scaled to nothing on an axis and is left out.`);
     }
+    if (mesh && parts?.length) this.readVariants(mesh.listPrimitives(), index);
+    const layer = node.getExtras()['layer'];
+    if (typeof layer === 'string' && layer.trim()) this.nodes[index] = { ...this.nodes[index]!, layer: layer.trim().slice(0, 120) };
     const weights = node.getWeights().length ? node.getWeights() : (mesh?.getWeights() ?? []);
     if (parts?.length && weights.length) this.nodes[index] = { ...this.nodes[index]!, weights: [...weights] };
     const light = this.readLight(node);
@@ -147,6 +152,18 @@ class Importer {
     const camera = this.readCamera(node);
     if (camera) this.nodes[index] = { ...this.nodes[index]!, camera: this.cameras.push(camera) - 1 };
     return index;
+  }
+
+  /** KHR_materials_variants: which material an object wears in each; only whole objects can change theirs. */
+  private readVariants(primitives: readonly Primitive[], index: number): void {
+    const lists = primitives.map((p) => p.getExtension<MappingList>('KHR_materials_variants')).filter((l) => l !== null), path = this.nodes[index]!.path;
+    if (!lists.length) return;
+    if (primitives.length > 1) return this.fault('approximated', path, `“${path}” changes the material of one of its ${primitives.length} parts in the file's variants, which is not read.`);
+    for (const mapping of lists[0]!.listMappings()) for (const v of mapping.listVariants()) {
+      const name = v.getName() || 'Variant', entry = this.variants.get(name) ?? { name, wears: new Map<string, string>() }, material = mapping.getMaterial();
+      if (material) entry.wears.set(path, this.materials[this.readMaterial(material)]!.name);
+      this.variants.set(name, entry);
+    }
   }
 
   /** Adds a node under a path that no other has. */
@@ -275,7 +292,9 @@ class Importer {
   }
 
   private readTexture(t: Texture): number | undefined {
-    const image = t.getImage(), size = t.getSize(), name = t.getName() || t.getURI() || 'texture';
+    const name = t.getName() || t.getURI() || 'texture';
+    if (t.getMimeType() === 'image/ktx2') { this.fault('unread-texture', name, `Texture “${name}” is KTX2 (Basis), which is not read; the surface is as if it had none. Export it as PNG, JPEG or WebP.`); return undefined; }
+    const image = t.getImage(), size = t.getSize();
     if (!image || !size) { this.fault('missing-texture', name, `Texture “${name}” has no readable image and is left out.`); return undefined; }
     if (size[0] * size[1] > 16384 * 16384) { this.fault('unread-texture', name, `Texture “${name}” has ${size[0]} × ${size[1]} pixels, more than 16384 × 16384, and is left out.`); return undefined; }
     const blob = this.options.hash(image);

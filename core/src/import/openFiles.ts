@@ -1,8 +1,10 @@
-// From the bytes of a .glb, .gltf or .zip to glTF JSON and its resources, with everything unsafe refused by name before any of it is used.
+// From the bytes of a .glb, .gltf, .obj or a .zip of them to a scene's text and its resources, with everything unsafe refused by name before any of it is used.
 import { unzipSync } from 'fflate';
-import { ImportError, type ImportFault } from './report.ts';
+import { ImportError, type ImportFault } from '../scene/index.ts';
 
-export interface GltfPackage {
+export interface ObjFiles { readonly kind: 'obj'; readonly name: string; readonly text: string; /** What lies beside it, by path. */ readonly files: Readonly<Record<string, Uint8Array<ArrayBuffer>>>; readonly faults: ImportFault[] }
+export interface GltfFiles {
+  readonly kind: 'gltf';
   readonly json: GltfJson;
   readonly resources: Record<string, Uint8Array<ArrayBuffer>>;
   readonly faults: ImportFault[];
@@ -17,17 +19,18 @@ interface GltfJson {
   [key: string]: unknown;
 }
 
-const LIMITS = { entries: 10_000, unpackedBytes: 4 * 2 ** 30, ratio: 200, depth: 2_000 };
+const LIMITS = { entries: 10_000, unpackedBytes: 4 * 2 ** 30, ratio: 200, depth: 2_000, /** Longer than a string may be. */ objBytes: 400e6 };
 const GLB_MAGIC = 0x46546c67, JSON_CHUNK = 0x4e4f534a;
 /** A grey pixel that stands in for an image which is not there. */
 const GREY_PIXEL = 'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
 
-export function openPackage(fileName: string, bytes: Uint8Array): GltfPackage {
+export function openFiles(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length >= 12 && view.getUint32(0, true) === GLB_MAGIC) return check(fileName, ...openGlb(fileName, bytes, view));
   if (bytes.length >= 4 && bytes[0] === 0x50 && bytes[1] === 0x4b) return openZip(fileName, bytes);
   if (/^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64)))) return check(fileName, parseJson(fileName, bytes), {});
-  throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is not a glTF scene. Variscen reads .glb, .gltf with everything inside, and a .zip of a .gltf with its files.`);
+  if (/\.obj$/i.test(fileName) && looksLikeObj(bytes)) return obj(fileName, bytes, {});
+  throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is not a scene that can be read. Variscen reads glTF 2.0 (.glb, .gltf) and .obj, alone or with the files they need, dropped together or in a .zip.`);
 }
 
 function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson, Record<string, Uint8Array>] {
@@ -48,7 +51,13 @@ function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson
   return [json, resources];
 }
 
-function openZip(fileName: string, bytes: Uint8Array): GltfPackage {
+const looksLikeObj = (bytes: Uint8Array): boolean => { const start = new TextDecoder().decode(bytes.subarray(0, 4096)); return !start.includes('\0') && /^\s*(#|v|vn|vt|f|o|g|s|mtllib|usemtl)\b/m.test(start); };
+function obj(fileName: string, bytes: Uint8Array, files: Record<string, Uint8Array>): ObjFiles {
+  if (bytes.length > LIMITS.objBytes) throw new ImportError('TOO_LARGE', `“${fileName}” has ${Math.round(bytes.length / 1e6)} MB of text; an .obj is read up to 400 MB. Export it as .glb, which is also far smaller.`);
+  return { kind: 'obj', name: fileName, text: new TextDecoder().decode(bytes), files: files as Record<string, Uint8Array<ArrayBuffer>>, faults: [] };
+}
+
+function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
   let entries = 0, unpacked = 0;
   let files: Record<string, Uint8Array>;
   try {
@@ -66,11 +75,12 @@ function openZip(fileName: string, bytes: Uint8Array): GltfPackage {
     if (e instanceof ImportError) throw e;
     throw new ImportError('UNREADABLE', `“${fileName}” is not a readable zip file. Pack it again.`);
   }
-  const scenes = Object.keys(files).filter((n) => /\.(glb|gltf)$/i.test(n) && !n.startsWith('__MACOSX'));
+  const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX')), gltf = named(/\.(glb|gltf)$/i), scenes = gltf.length ? gltf : named(/\.obj$/i);
   const first = scenes[0];
-  if (first === undefined) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has no .gltf or .glb in it.`);
+  if (first === undefined) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has no .gltf, .glb or .obj in it.`);
   if (scenes.length > 1) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has ${scenes.length} scenes in it (${scenes.slice(0, 3).join(', ')}). Pack one scene a file.`);
-  if (/\.glb$/i.test(first)) return openPackage(first, files[first]!);
+  if (/\.glb$/i.test(first)) return openFiles(first, files[first]!);
+  if (/\.obj$/i.test(first)) return obj(first, files[first]!, files);
   const folder = first.slice(0, first.lastIndexOf('/') + 1), resources: Record<string, Uint8Array> = {};
   for (const [name, data] of Object.entries(files)) if (name.startsWith(folder)) resources[name.slice(folder.length)] = data;
   return check(first, parseJson(first, files[first]!), resources);
@@ -85,7 +95,7 @@ function parseJson(fileName: string, bytes: Uint8Array): GltfJson {
 }
 
 /** Refuses what would hang or escape; replaces missing images, and says so. */
-function check(fileName: string, json: GltfJson, resources: Record<string, Uint8Array>): GltfPackage {
+function check(fileName: string, json: GltfJson, resources: Record<string, Uint8Array>): GltfFiles {
   const faults: ImportFault[] = [];
   if (!json.asset?.version?.startsWith('2.')) throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
   const nodes = json.nodes ?? [], parent = new Int32Array(nodes.length).fill(-1);
@@ -112,6 +122,6 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
     faults.push({ kind: 'missing-texture', subject: name, message: `Texture file “${image.uri}” is not there; a plain grey stands in for it.` });
     json.images![i] = { name, uri: GREY_PIXEL, mimeType: 'image/png' };
   }
-  return { json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
+  return { kind: 'gltf', json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
 }
 const decode = (uri: string): string => { try { return decodeURIComponent(uri); } catch { return uri; } };

@@ -1,9 +1,6 @@
 // What moves in a glTF file: animations, skins and morph targets.
 import type { Accessor, Animation, Node, Primitive, Skin } from '@gltf-transform/core';
-import type { AnimationChannel, SceneAnimation } from './animation.ts';
-import { type DeformData, type MeshDeform, type SceneSkin, packDeform } from './deform.ts';
-import { joined } from './geometry.ts';
-import { IDENTITY } from './matrix.ts';
+import { type AnimationChannel, type DeformData, IDENTITY, type MeshDeform, type SceneAnimation, type SceneSkin, joined, packDeform } from '../scene/index.ts';
 
 type Keep = (bytes: Uint8Array) => string;
 

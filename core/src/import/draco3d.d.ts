@@ -1,0 +1,1 @@
+declare module 'draco3d' { const draco3d: { createDecoderModule(): Promise<unknown> }; export default draco3d; }

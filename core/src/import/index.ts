@@ -1,0 +1,1 @@
+export { importScene, type ImportOptions, type ImportResult } from './importScene.ts';
