@@ -141,8 +141,9 @@ describe('any scene in, every camera set', () => {
   });
 
   it('a box in the view selects what shows in it, and a name keeps the selection', async () => {
-    await page.getByRole('tree').focus();
-    await page.keyboard.press('Home');
+    await page.getByRole('tab', { name: /^Cameras/ }).click();
+    await look('Stall from the lane');
+    await page.getByRole('tab', { name: 'Scene' }).click();
     await dragView(260, 180, 'Shift');
     await status(/\d+ selected/);
     const selected = page.getByRole('heading', { name: /selected$/ });

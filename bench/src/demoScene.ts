@@ -21,6 +21,7 @@ export async function openDemo(weight: Weight): Promise<Demo> {
         const layers = [{ id: 'base', name: 'base', kind: 'base' as const, changes: [...DEMO_BASE] }, ...options.map((name) => ({ id: name, name, kind: 'option' as const, changes: [...DEMO_OPTIONS.find((o) => o.name === name)!.changes] }))];
         const selection = select(poseFor(document, undefined, camera), resolve(index, layers));
         const scene = await attach(selection, {
+          environment: () => Promise.reject(new Error('the demo has only generated skies')),
           deform: () => Promise.reject(new Error('nothing in the demo deforms')),
           geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
           pixels: async (i) => new Uint8Array(await sharp(blobs.get(document.textures[i]!.blob)!).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer()),

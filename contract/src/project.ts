@@ -59,6 +59,8 @@ export const matchPreviewSchema = z.object({
 }).meta({ id: 'MatchPreview' });
 export const revisionSchema = z.object({ id: idSchema, number: z.int(), sceneHash: hashSchema, state: z.enum(['offered', 'accepted']), createdAt: z.string(), report: importReportSchema, match: matchSummarySchema.nullable() }).meta({ id: 'SceneRevision' });
 export const selectionSetSchema = z.object({ name: nameSchema, paths: z.array(z.string().min(1).max(4000)).max(50_000) }).meta({ id: 'SelectionSet' });
+/** An environment map that was brought in; a look refers to it by its value. */
+export const environmentMapSchema = z.object({ value: z.string(), name: z.string(), width: z.int(), height: z.int() }).meta({ id: 'EnvironmentMap' });
 export const historyStepSchema = z.object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() }).meta({ id: 'HistoryStep' });
 
 export const projectSummarySchema = z.object({ id: idSchema, name: nameSchema, createdAt: z.string(), cameras: count, variants: count, hasScene: z.boolean() }).meta({ id: 'ProjectSummary' });

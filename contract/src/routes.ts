@@ -1,7 +1,7 @@
 // Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there is.
 import * as z from 'zod';
 import { changesSchema, destinationSchema, facetSchema, hashSchema, idSchema, nameSchema, optionSchema, variantSchema } from './looks.ts';
-import { cameraHandlingSchema, cameraSchema, cameraSettingsSchema, cameraValuesSchema, handMatchSchema, historyStepSchema, matchPreviewSchema, projectSchema, projectSummarySchema, revisionSchema, selectionSetSchema } from './project.ts';
+import { cameraHandlingSchema, cameraSchema, cameraSettingsSchema, cameraValuesSchema, environmentMapSchema, handMatchSchema, historyStepSchema, matchPreviewSchema, projectSchema, projectSummarySchema, revisionSchema, selectionSetSchema } from './project.ts';
 import { batchSchema, boardSchema, healthSchema, leaseSchema, planRequestSchema, planSchema, profileSchema, queueSchema, renderSchema, traceResultSchema } from './render.ts';
 
 export interface RouteSpec {
@@ -34,6 +34,8 @@ export const ROUTES = {
   deleteProject: { method: 'delete', path: '/api/projects/{projectId}', summary: 'Deletes a project. Rendered files stay on disk.', params: project, response: none },
   importScene: { method: 'post', path: '/api/projects/{projectId}/scene', summary: 'Brings a scene file in (.glb, .gltf, .obj, .zip). Answers when it is stored: in force in a project without a scene, offered as a newer revision in one that has.', params: project, query: z.object({ fileName: z.string().min(1).max(255), metresPerUnit: z.coerce.number().min(1e-6).max(1e6).optional() }), upload: 'application/octet-stream', response: revisionSchema },
   importAsset: { method: 'post', path: '/api/assets', summary: 'Stores a plate (PNG, JPEG, TIFF) for a camera.', query: z.object({ fileName: z.string().min(1).max(255) }), upload: 'application/octet-stream', response: z.object({ hash: hashSchema, name: z.string(), widthPx: z.int(), heightPx: z.int() }) },
+  listEnvironments: { method: 'get', path: '/api/environments', summary: 'Environment maps that were brought in.', response: z.array(environmentMapSchema) },
+  importEnvironment: { method: 'post', path: '/api/environments', summary: 'Brings an environment map in (Radiance HDR, OpenEXR; latitude-longitude).', query: z.object({ fileName: z.string().min(1).max(255) }), upload: 'application/octet-stream', response: environmentMapSchema.extend({ remarks: z.array(z.string()) }) },
   listRevisions: { method: 'get', path: '/api/projects/{projectId}/revisions', summary: 'Every revision of the scene with its report, newest first.', params: project, response: z.array(revisionSchema) },
   matchRevision: { method: 'post', path: '/api/projects/{projectId}/revisions/{revisionId}/match', summary: 'What an offered revision holds of what is known, and what is gone, moved and new. Changes nothing.', params: part('revisionId'), body: z.object({ byHand: z.array(handMatchSchema).max(20_000) }), response: matchPreviewSchema },
   acceptRevision: { method: 'post', path: '/api/projects/{projectId}/revisions/{revisionId}/accept', summary: 'Puts an offered revision in force.', params: part('revisionId'), body: z.object({ byHand: z.array(handMatchSchema).max(20_000), addCameras: z.array(z.string()).max(1000), moveCameraIds: z.array(idSchema).max(1000) }), response: projectSchema },

@@ -1,6 +1,6 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
-import { type EnvironmentKind, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
+import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, generateEnvironment, isEnvironmentKind, parseSky } from '@variscen/core/environment';
 import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
@@ -16,7 +16,9 @@ import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineI
 /** Rows of the generated environments. */
 const ENVIRONMENT_HEIGHT = 128, SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
 
-export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'>; readonly scale: Vec3; readonly turnRad: number }
+/** Generated, or a map that was brought in. */
+export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky; readonly scale: Vec3; readonly turnRad: number }
+const sizeOf = ({ kind }: SelectedSky): { readonly width: number; readonly height: number } => (typeof kind === 'string' ? SKY_SIZE : kind);
 export interface SelectedMesh {
   /** Index into the document. */
   readonly mesh: number;
@@ -89,7 +91,7 @@ export function select(pose: Pose, state: ResolvedState): Selection {
     if (light) lights.push({ ...light, lightGroup: groupOf(state.get(lightTarget(n.path), 'light.group')) });
   });
   const environment = (p: string) => state.get('environment', `environment.${p}`), scale = scaled(rgb(environment('tint')), num(environment('strength'))), turnRad = (num(environment('turn')) * Math.PI) / 180;
-  const sky = (kind: Value | undefined): SelectedSky | undefined => (isEnvironmentKind(kind) && kind !== 'none' && Math.max(...scale) > 0 ? { kind, scale, turnRad } : undefined);
+  const sky = (value: Value | undefined): SelectedSky | undefined => { const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined); return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad } : undefined; };
   const environmentInputs: Partial<Record<EnvironmentInput, SelectedSky | 'none'>> = {};
   for (const [input, property] of SKY_INPUTS) { const kind = environment(property); if (kind !== 'same' && kind !== environment('kind')) environmentInputs[input] = sky(kind) ?? 'none'; }
   const fog: EngineFog | undefined = num(environment('fogDensity')) > 0 ? { extinctionPerM: num(environment('fogDensity')), albedo: rgb(environment('fogColor')), anisotropy: num(environment('fogForward')), topM: num(environment('fogTop')) } : undefined;
@@ -186,7 +188,7 @@ export function countSelection(s: Selection, settings: RenderSettings, threads: 
     for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
   }
   return countJob({
-    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && SKY_SIZE, environmentInputs: Object.values(s.environmentInputs).filter((e) => e !== 'none').map(() => SKY_SIZE),
+    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && sizeOf(s.environment), environmentInputs: Object.values(s.environmentInputs).filter((e) => e !== 'none').map(sizeOf),
   }, settings, threads);
 }
 
@@ -196,6 +198,7 @@ export interface SelectionData {
   readonly deform: (mesh: number) => Promise<DeformData>;
   /** RGBA, 8 or 16 bit. */
   readonly pixels: (texture: number) => Promise<Uint8Array | Uint16Array>;
+  readonly environment: (sky: ImportedSky) => Promise<EnvironmentMap>;
 }
 
 export async function attach(s: Selection, data: SelectionData, displacement: Profile['displacement'], heightPx: number): Promise<EngineScene> {
@@ -209,10 +212,10 @@ export async function attach(s: Selection, data: SelectionData, displacement: Pr
     return { ...about, ...deformGeometry(document, node, g, deform, world), restPositions: g.positions, ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }) };
   }));
   const textures = await Promise.all(s.textures.map(async (i) => { const t = document.textures[i]!; return { name: t.name, width: t.width, height: t.height, data: await data.pixels(i) }; }));
-  const map = (sky: SelectedSky): EngineEnvironment => ({ ...generateEnvironment(sky.kind, ENVIRONMENT_HEIGHT), scale: sky.scale, turnRad: sky.turnRad });
+  const map = async ({ kind, scale, turnRad }: SelectedSky): Promise<EngineEnvironment> => ({ ...(typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind)), scale, turnRad });
   return {
-    meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && map(s.environment), environmentGroup: s.environmentGroup, fog: s.fog,
-    environmentInputs: Object.fromEntries(Object.entries(s.environmentInputs).map(([input, sky]) => [input, sky === 'none' ? sky : map(sky)])),
+    meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && (await map(s.environment)), environmentGroup: s.environmentGroup, fog: s.fog,
+    environmentInputs: Object.fromEntries(await Promise.all(Object.entries(s.environmentInputs).map(async ([input, sky]) => [input, sky === 'none' ? sky : await map(sky)] as const))),
   };
 }
 

@@ -80,7 +80,7 @@ describe('a look, assembled', () => {
   it('takes exactly the memory that was counted from the document alone', async () => {
     const d = await stall(), s = select(d, look(d, set('environment', 'environment.kind', 'dusk'), set('environment', 'environment.seen', 'noon'), set('environment', 'environment.reflected', 'none')), camera(d)), size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 }, engine = await openNodeEngine(2);
     try {
-      const scene = await attach(s, { geometry: (i) => Promise.resolve(shapes[i]!), deform: () => Promise.reject(new Error('nothing deforms')), pixels: () => Promise.reject(new Error('no textures')) }, PROFILES[0]!.displacement, 30);
+      const scene = await attach(s, { geometry: (i) => Promise.resolve(shapes[i]!), deform: () => Promise.reject(new Error('nothing deforms')), pixels: () => Promise.reject(new Error('no textures')), environment: () => Promise.reject(new Error('no maps')) }, PROFILES[0]!.displacement, 30);
       const taken = await engine.load(scene, size);
       expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 2)).bytes);
     } finally { await engine.close(); }
@@ -91,7 +91,7 @@ describe('a look, assembled', () => {
     expect(flat.meshes.some((m) => m.displaced)).toBe(false);
     expect(s.meshes.map((m) => m.displaced?.heightM)).toEqual([0.25, undefined]);
     expect(s.meshes[0]!.displaced!.placements).toHaveLength(2); // the counter, and the crate that wears the same
-    const data = { geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground), pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])), deform: () => Promise.reject(new Error('nothing deforms')) }, size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const }, engine = await openNodeEngine(1);
+    const data = { geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground), pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])), deform: () => Promise.reject(new Error('nothing deforms')), environment: () => Promise.reject(new Error('no maps')) }, size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const }, engine = await openNodeEngine(1);
     try {
       const counts = await countDisplaced(await displacedMeshes(s, data, quality, 64), engine), scene = await attach(s, data, quality, 64), taken = await engine.load(scene, size);
       expect(scene.meshes[0]!.indices.length / 3).toBeGreaterThan(20);

@@ -1,7 +1,14 @@
 // Cameras, the history of edits, and newer files of a scene, on a real database: what a person would find again.
 import type { Camera, HistoryStep, MatchPreview, Project, Revision } from '@variscen/contract';
 import { type Document, WebIO } from '@gltf-transform/core';
-import { KHRLightsPunctual } from '@gltf-transform/extensions';
+import { KHRLightsPunctual, KHRMaterialsVariants } from '@gltf-transform/extensions';
+import { unpackMap } from '@variscen/core/environment';
+import { writeExr } from '@variscen/core/image';
+import { SceneIndex, resolve } from '@variscen/core/looks';
+import { PROFILES } from '@variscen/core/plan';
+import { type CameraSettings, type SceneDocument, poseFor, unpackGeometry } from '@variscen/core/scene';
+import { attach, engineCamera, select, settingsOf } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MIGRATIONS } from '../src/db/dataSource.ts';
@@ -20,7 +27,7 @@ const made = ({ history: _, ...rest }: Project) => rest;
 
 /** The small scene as a newer file, changed by `change`. */
 async function newer(change: (d: Document) => void): Promise<Uint8Array> {
-  const io = new WebIO().registerExtensions([KHRLightsPunctual]), d = await io.readBinary(await smallScene());
+  const io = new WebIO().registerExtensions([KHRLightsPunctual, KHRMaterialsVariants]), d = await io.readBinary(await smallScene());
   change(d);
   return io.writeBinary(d);
 }
@@ -175,5 +182,42 @@ describe('a data folder of an older version', () => {
       expect((await now.query<{ handling: object }[]>('SELECT handling FROM camera'))[0]!.handling).toEqual({ locked: true, aspectLocked: true, notes: '', guides: ['thirds'], frames: null, plate: null });
       await now.query('DELETE FROM project');
     } finally { await now.destroy(); }
+  });
+});
+
+describe('environment maps', () => {
+  it('come in once, and a render is lit by them', async () => {
+    const light = (nits: number) => writeExr({ width: 64, height: 32, channels: ['R', 'G', 'B'].map((name) => ({ name, type: 'half' as const, data: new Float32Array(64 * 32).fill(nits) })) });
+    const bringMap = (name: string, bytes: Uint8Array) => f.call('POST', `/api/environments?fileName=${name}`, bytes);
+    const { data: map } = await bringMap('evening.exr', light(2));
+    await bringMap('evening.exr', light(2));
+    expect(await f.ok('GET', '/api/environments')).toEqual([{ value: map.value, name: 'evening.exr', width: 64, height: 32 }]);
+    expect((await bringMap('torn.exr', light(2).slice(0, 400))).data).toMatchObject({ code: 'IMPORT_FAILED', message: expect.stringMatching(/“torn.exr” is cut short/) });
+    const p = await projectWithScene(f, 'Lit by a map'), at = `/api/projects/${p.id}`, option = await f.ok('POST', `${at}/options`, { facet: 'environment', name: 'Evening', changes: [{ target: 'environment', property: 'environment.kind', value: map.value }] });
+    const variant = await f.ok('POST', `${at}/variants`, { optionIds: [option.id] }), cells = [p.variants[0]!.id, variant.id].map((variantId) => ({ cameraId: p.cameras[0]!.id, variantId }));
+    const plan = await f.ok('POST', `${at}/plan`, { cells, profileId: 'sketch' });
+    expect(plan.errors).toEqual([]);
+    const lights = cells.map((c) => plan.traces.find((t: { cells: { variantId: string }[] }) => t.cells[0]!.variantId === c.variantId).bytes.lights);
+    expect(lights[1]).toBeLessThan(lights[0]); // 64 × 32 texels, where a generated sky has 256 × 128
+    const picture = async (kind: string) => {
+      const d = JSON.parse(new TextDecoder().decode(await f.running.context.assets.get(p.revision!.sceneHash))) as SceneDocument, state = resolve(new SceneIndex(d), [{ id: 'base', name: '', kind: 'base', changes: [{ target: 'environment', property: 'environment.kind', value: kind }, { target: 'light:Lamp', property: 'light.on', value: false }] }]);
+      const selection = select(poseFor(d, undefined, p.cameras[0]!.settings as CameraSettings), state), get = (hash: string) => f.running.context.assets.get(hash), engine = await openNodeEngine(1);
+      try {
+        const scene = await attach(selection, { geometry: async (i) => unpackGeometry(await get(d.meshes[i]!.blob), d.meshes[i]!), deform: () => Promise.reject(new Error()), pixels: () => Promise.reject(new Error()), environment: async (sky) => unpackMap(await get(sky.hash), sky) }, PROFILES[0]!.displacement, 9);
+        await engine.load(scene, settingsOf(PROFILES[0]!, { widthPx: 16, heightPx: 9 }, selection));
+        await engine.render({ camera: engineCamera(selection.pose.now.camera), samples: 16 });
+        return engine.picture().rgba.reduce((sum, x, i) => (i % 4 === 1 ? sum + x : sum), 0) / (16 * 9);
+      } finally { await engine.close(); }
+    };
+    // white light of 2 nits from everywhere against 0.5 from above and 0.25 from below
+    expect(await picture(map.value)).toBeGreaterThan((await picture('even')) * 3);
+  });
+  it('a file’s own choice of materials becomes an option', async () => {
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Variants of the file' });
+    await f.ok('POST', `/api/projects/${id}/scene?fileName=choices.glb`, await newer((d) => {
+      const v = d.createExtension(KHRMaterialsVariants), sheet = d.getRoot().listMeshes().find((m) => m.getName() === 'Sheet')!.listPrimitives()[0]!, wood = d.getRoot().listMaterials().find((m) => m.getName() === 'Wood')!;
+      sheet.setExtension('KHR_materials_variants', v.createMappingList().addMapping(v.createMapping().setMaterial(wood).addVariant(v.createVariant('All wood'))));
+    }));
+    expect((await read(id)).options).toMatchObject([{ facet: 'materials', name: 'All wood', changes: [{ target: 'object:Sheet', property: 'object.material', value: 'Wood' }] }]);
   });
 });

@@ -1,6 +1,8 @@
 // Skies made by the application itself, so that any scene can be lit without a download.
 // Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow towards +X.
 
+export * from './imported.ts';
+
 export const ENVIRONMENT_KINDS = [
   { id: 'even', label: 'Even grey' },
   { id: 'noon', label: 'Clear noon' },

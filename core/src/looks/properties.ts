@@ -21,7 +21,7 @@ export type Property =
   | (Common<boolean> & { readonly type: 'boolean' })
   | (Common<number> & { readonly type: 'number'; readonly min: number; readonly max: number; readonly step: number; readonly unit: string | ((scene: SceneIndex, name: string) => string); readonly scale?: 'log' })
   | (Common<Rgb> & { readonly type: 'color' })
-  | (Common<string> & { readonly type: 'choice'; readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[] });
+  | (Common<string> & { readonly type: 'choice'; readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[]; /** Environment maps that were brought in are among the choices. */ readonly maps?: true });
 
 /** A scene with its names looked up once. */
 export class SceneIndex {
@@ -56,13 +56,13 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'light.radius', facet: 'lighting', on: 'light', label: 'Radius', type: 'number', min: 0, max: 10, step: 0.005, unit: 'm', base: (s, p) => { const l = s.light(p); return l && 'radiusM' in l ? l.radiusM : undefined; } },
   { id: 'light.group', facet: 'lighting', on: 'light', label: 'Light group', type: 'choice', choices: lightGroups, base: (s, p) => (s.light(p) ? '1' : undefined) },
 
-  { id: 'environment.kind', facet: 'environment', on: 'environment', label: 'Sky', type: 'choice', choices: skies, base: () => 'even' satisfies EnvironmentKind },
+  { id: 'environment.kind', maps: true, facet: 'environment', on: 'environment', label: 'Sky', type: 'choice', choices: skies, base: () => 'even' satisfies EnvironmentKind },
   { id: 'environment.strength', facet: 'environment', on: 'environment', label: 'Strength', type: 'number', min: 0, max: 1000, step: 0.01, scale: 'log', unit: '×', base: () => 1, linearInLight: true },
   { id: 'environment.turn', facet: 'environment', on: 'environment', label: 'Turn', type: 'number', min: -360, max: 360, step: 1, unit: '°', base: () => 0 },
   { id: 'environment.tint', facet: 'environment', on: 'environment', label: 'Tint', type: 'color', base: () => [1, 1, 1], linearInLight: true },
-  { id: 'environment.seen', facet: 'environment', on: 'environment', label: 'Camera sees', type: 'choice', choices: otherSkies, base: () => 'same' },
-  { id: 'environment.reflected', facet: 'environment', on: 'environment', label: 'Reflections', type: 'choice', choices: otherSkies, base: () => 'same' },
-  { id: 'environment.refracted', facet: 'environment', on: 'environment', label: 'Through glass', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.seen', maps: true, facet: 'environment', on: 'environment', label: 'Camera sees', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.reflected', maps: true, facet: 'environment', on: 'environment', label: 'Reflections', type: 'choice', choices: otherSkies, base: () => 'same' },
+  { id: 'environment.refracted', maps: true, facet: 'environment', on: 'environment', label: 'Through glass', type: 'choice', choices: otherSkies, base: () => 'same' },
   { id: 'environment.group', facet: 'environment', on: 'environment', label: 'Light group', type: 'choice', choices: lightGroups, base: () => '1' },
   { id: 'environment.fogDensity', facet: 'environment', on: 'environment', label: 'Fog', type: 'number', min: 0, max: 10, step: 0.005, unit: '/m', base: () => 0 },
   { id: 'environment.fogColor', facet: 'environment', on: 'environment', label: 'Fog colour', type: 'color', base: () => [0.9, 0.9, 0.9] },

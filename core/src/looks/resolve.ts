@@ -1,6 +1,7 @@
 // base → options → patches. Pure: the same layers always give the same state, with the layer that each value comes from.
 // Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is neutral; within a facet the
 // later option wins; every value's provenance is the last layer that sets it.
+import { parseSky } from '../environment/index.ts';
 import type { Facet } from './facets.ts';
 import { type Property, SceneIndex, type Value, propertyOf } from './properties.ts';
 import { parseTarget, targetLabel } from './targets.ts';
@@ -77,7 +78,7 @@ export function valueText(property: Property | undefined, value: Value | undefin
   if (value === undefined) return '—';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value === 'number') return `${Number(value.toPrecision(4))}${unit ? (unit === '°' ? unit : ` ${unit}`) : ''}`;
-  if (typeof value === 'string') return property?.type === 'choice' ? value : `“${value}”`;
+  if (typeof value === 'string') return parseSky(value)?.name ?? (property?.type === 'choice' ? value : `“${value}”`);
   return `#${value.map((c) => Math.round(encodeSrgb(c) * 255).toString(16).padStart(2, '0')).join('')}`;
 }
 const encodeSrgb = (x: number): number => (x <= 0.0031308 ? x * 12.92 : 1.055 * Math.min(1, x) ** (1 / 2.4) - 0.055);

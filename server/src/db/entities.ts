@@ -47,4 +47,6 @@ export const Renders = new EntitySchema<RenderRow>({
   name: 'render', tableName: 'render',
   columns: { id, projectId: uuid('project_id'), traceId: uuid('trace_id'), cameraId: uuid('camera_id'), variantId: uuid('variant_id'), version: int('version'), hash: text('hash'), inputs: json('inputs'), profile: json('profile'), widthPx: int('width_px'), heightPx: int('height_px'), files: json('files'), result: json('result'), createdAt: time('created_at') },
 });
-export const ENTITIES = [Projects, Revisions, Cameras, Options, Variants, Patches, Pendings, Batches, Traces, Outputs, Renders];
+export interface EnvironmentMapRow { hash: string; name: string; width: number; height: number; createdAt: Date }
+export const EnvironmentMaps = new EntitySchema<EnvironmentMapRow>({ name: 'environment_map', tableName: 'environment_map', columns: { hash: { ...text('hash'), primary: true }, name: { ...text('name'), primary: true }, width: int('width'), height: int('height'), createdAt: time('created_at') } });
+export const ENTITIES = [EnvironmentMaps, Projects, Revisions, Cameras, Options, Variants, Patches, Pendings, Batches, Traces, Outputs, Renders];

@@ -1,10 +1,11 @@
 // Revisions of a project's scene. The first file is in force at once; a newer one is offered, looked at, and accepted with what a person says about it.
 import { randomUUID } from 'node:crypto';
 import { AppError, type HandMatch, type MatchPreview, type Revision } from '@variscen/contract';
-import type { Change } from '@variscen/core/looks';
-import type { SceneMatch } from '@variscen/core/scene';
+import { type Change, objectTarget } from '@variscen/core/looks';
+import type { SceneDocument, SceneMatch } from '@variscen/core/scene';
 import { type ProjectRow, Cameras, Options, Patches, Pendings, Projects, type RevisionRow, Revisions } from '../db/entities.ts';
 import { PLACED_HANDLING } from '@variscen/core/scene';
+import type { EntityManager } from 'typeorm';
 import { runTask } from '../work/run.ts';
 import { camerasOf, sceneCameras } from './cameras.ts';
 import type { Context } from './context.ts';
@@ -33,6 +34,7 @@ export class RevisionService {
         await m.insert(Revisions, made as never);
         if (first) {
           await m.update(Projects, { id: projectId }, { revisionId: id });
+          await addVariants(m, projectId, scene);
           if ((await m.count(Cameras, { where: { projectId } })) === 0) await m.insert(Cameras, camerasOf(scene).map((k, ordinal) => ({ ...k, handling: PLACED_HANDLING, id: randomUUID(), projectId, ordinal })) as never);
         }
         return made;
@@ -58,11 +60,12 @@ export class RevisionService {
 
   async accept(projectId: string, revisionId: string, ask: { byHand: readonly HandMatch[]; addCameras: readonly string[]; moveCameraIds: readonly string[] }): Promise<void> {
     const { row, known } = await this.offered(projectId, revisionId), { match, sceneHash } = await runTask({ kind: 'revise', assets: this.c.assetsFolder, known, after: row.sceneHash, byHand: ask.byHand });
-    const cameras = sceneCameras((await this.c.scenes.get(sceneHash)).document);
+    const scene = (await this.c.scenes.get(sceneHash)).document, cameras = sceneCameras(scene);
     await this.edits.write(projectId, `Bring in revision ${row.number} of the scene`, async (m) => {
       const done = await m.update(Revisions, { id: row.id, state: 'offered' }, { state: 'accepted', sceneHash, match: { ...countsOf(match), gone: match.gone.slice(0, NOTABLE), addedCount: match.added.length } } as never);
       if (!done.affected) throw new AppError('WRONG_STATE', 'This revision is already in force, or was discarded.');
       await m.update(Projects, { id: projectId }, { revisionId: row.id });
+      await addVariants(m, projectId, scene);
       for (const k of cameras.filter((x) => ask.addCameras.includes(x.name))) await m.insert(Cameras, { ...k, handling: PLACED_HANDLING, id: randomUUID(), projectId, ordinal: await nextOrdinal(m, Cameras, projectId) } as never);
       for (const mine of await m.findBy(Cameras, { projectId })) {
         const k = ask.moveCameraIds.includes(mine.id) ? cameras.find((x) => x.name.toLowerCase() === mine.name.toLowerCase()) : undefined;
@@ -115,6 +118,17 @@ export class RevisionService {
     add(project.base);
     for (const table of [Options, Patches, Pendings] as const) for (const row of await this.c.db.getRepository<{ projectId: string; changes: Change[] }>(table as never).findBy(where)) add(row.changes);
     return counts;
+  }
+}
+
+/** The file's own choices of materials become Materials options, but for those whose names are taken. */
+async function addVariants(m: EntityManager, projectId: string, scene: SceneDocument): Promise<void> {
+  const taken = new Set((await m.findBy(Options, { projectId, facet: 'materials' })).map((o) => o.name.toLowerCase()));
+  for (const v of scene.variants ?? []) {
+    const name = v.name.trim().slice(0, 120) || 'Variant of the file';
+    if (taken.has(name.toLowerCase())) continue;
+    taken.add(name.toLowerCase());
+    await m.insert(Options, { id: randomUUID(), projectId, facet: 'materials', name, changes: Object.entries(v.wears).map(([path, value]) => ({ target: objectTarget(path), property: 'object.material', value })), ordinal: await nextOrdinal(m, Options, projectId) } as never);
   }
 }
 

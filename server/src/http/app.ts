@@ -17,6 +17,7 @@ import { Edits } from '../domain/edits.ts';
 import { BoardService } from '../domain/board.ts';
 import type { Context } from '../domain/context.ts';
 import { PlanService, asChanges } from '../domain/plans.ts';
+import { EnvironmentService } from '../domain/environments.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { storePlate } from '../files/plate.ts';
@@ -35,7 +36,7 @@ type Handler = (call: { params: any; query: any; body: any; req: Request; res: R
 const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
   app.disable('x-powered-by');
   app.use(helmet({
     contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },
@@ -60,6 +61,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
       return uploaded(req, res, query.fileName, (file, signal) => revisions.importScene(params.projectId, file, query.fileName, query.metresPerUnit, signal));
     },
     importAsset: ({ query, req, res }) => uploaded(req, res, query.fileName, (file) => storePlate(c.assets, file, query.fileName)),
+    listEnvironments: () => environments.list(),
+    importEnvironment: ({ query, req, res }) => uploaded(req, res, query.fileName, (file, signal) => environments.bring(file, query.fileName, signal)),
     listRevisions: async ({ params }) => { await projects.row(params.projectId); return revisions.list(params.projectId); },
     matchRevision: ({ params, body }) => revisions.preview(params.projectId, params.revisionId, body.byHand),
     acceptRevision: async ({ params, body }) => { await revisions.accept(params.projectId, params.revisionId, body); return projects.get(params.projectId); },

@@ -1,4 +1,5 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, delivers files. Everything it holds is given back at the end.
+import { unpackMap } from '@variscen/core/environment';
 import type { Lease, TraceResult } from '@variscen/contract';
 import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
@@ -33,6 +34,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
       geometry: async (i) => { const m = document.meshes[i]!; return unpackGeometry(await client.asset(m.blob), m); },
       deform: async (i) => { const m = document.meshes[i]!; return unpackDeform(await client.asset(m.deform!.blob), m.deform!, m.vertices); },
       pixels: async (i) => decodeTexture(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
+      environment: async (sky) => unpackMap(await client.asset(sky.hash), sky),
     }, profile.displacement, heightPx);
     const settings = settingsOf(profile, { widthPx, heightPx }, selection), part = croppedPx(lease, lease.camera.crop);
     const plan = await opened.load(engineScene, settings, budgetBytes);

@@ -7,6 +7,10 @@ import type { MemoryBytes } from '@variscen/engine';
 export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string; readonly metresPerUnit?: number }
 export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport }
 
+/** An HDR or EXR picture into a stored map. */
+export interface EnvironmentTask { readonly kind: 'environment'; readonly assets: string; readonly file: string; readonly fileName: string }
+export interface EnvironmentOutcome { readonly hash: string; readonly width: number; readonly height: number; readonly remarks: readonly string[] }
+
 /** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
 export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
 export interface MatchOutcome { readonly match: SceneMatch }
@@ -27,6 +31,6 @@ export interface PlannedTrace {
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | MatchTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string }; readonly plan: readonly PlannedTrace[] }
+export type Task = ImportTask | EnvironmentTask | MatchTask | PlanTask;
+export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string }; readonly plan: readonly PlannedTrace[] }
 export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

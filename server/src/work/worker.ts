@@ -1,13 +1,14 @@
 // Entry of the worker thread: one task, then it ends.
 import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
-import { importScene } from '@variscen/core/import';
+import { packMap } from '@variscen/core/environment';
+import { importEnvironment, importScene } from '@variscen/core/import';
 import { ImportError, type SceneDocument, matchScenes, reviseDocument } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
-import type { ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Task } from './tasks.ts';
+import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Task } from './tasks.ts';
 
 const send = (m: Message) => parentPort!.postMessage(m);
 
@@ -24,6 +25,11 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
   }
 }
 
+async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
+  const { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
+  return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
+}
+
 async function runMatch(t: MatchTask): Promise<MatchOutcome & { readonly sceneHash?: string }> {
   const store = new AssetStore(t.assets), read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
@@ -35,6 +41,7 @@ async function runMatch(t: MatchTask): Promise<MatchOutcome & { readonly sceneHa
 async function run(task: Task): Promise<unknown> {
   switch (task.kind) {
     case 'import': return runImport(task);
+    case 'environment': return runEnvironment(task);
     case 'plan': return runPlan(task, (fraction) => send({ type: 'progress', fraction }));
     default: return runMatch(task);
   }

@@ -19,9 +19,18 @@ export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & 
     if (signal?.aborted) throw e;
     throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
   });
+  return answer(name, response);
+}
+
+/** Sends a file that is soon read: a plate, an environment map. */
+export async function sendFile<N extends 'importAsset' | 'importEnvironment'>(name: N, file: File): Promise<Out<Routes[N]>> {
+  const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: file }).catch(() => { throw new ApiError('UNREACHABLE', `“${file.name}” could not be sent: the server does not answer.`, 'See whether ./start still runs.'); });
+  return answer(name, r);
+}
+async function answer<N extends RouteName>(name: N, response: Response): Promise<Out<Routes[N]>> {
   const data: unknown = await response.json().catch(() => undefined);
   if (!response.ok) { const e = data as { code?: string; message?: string; remedy?: string } | undefined; throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? ''); }
-  return route.response!.parse(data) as Out<Routes[N]>;
+  return (ROUTES[name] as RouteSpec).response!.parse(data) as Out<Routes[N]>;
 }
 
 /** Sends a scene file, reporting 0…1 of the bytes sent. */

@@ -13,6 +13,7 @@ export const useProject = (id: string) => useQuery({ queryKey: keys.project(id),
 export const useBoard = (id: string) => useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
 export const useProfiles = () => useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
+export const useEnvironments = () => useQuery({ queryKey: ['environments'], queryFn: () => call('listEnvironments', {}) });
 export const useScene = (hash: string | undefined) =>
   useQuery({ queryKey: keys.scene(hash ?? ''), enabled: hash !== undefined, staleTime: Infinity, structuralSharing: false, queryFn: async () => new SceneIndex(JSON.parse(new TextDecoder().decode(await asset(hash!))) as SceneDocument) });
 

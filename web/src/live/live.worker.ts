@@ -1,6 +1,7 @@
 // Renders what the stage shows with the batch's engine, restarting when it changes. First at half the size, to be there at once: at one sample, and at two, denoised;
 // then whole, denoised, at 4, 8, 16 … samples.
 import { type Grade, toDisplay } from '@variscen/core/image';
+import { type EnvironmentMap, unpackMap } from '@variscen/core/environment';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
 import { type DeformData, type Geometry, type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
@@ -16,6 +17,7 @@ const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transfera
 let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;
 interface Film { readonly key: string; readonly widthPx: number; readonly heightPx: number; readonly film: Float32Array; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
 let wanted: Wish | undefined, shown: Film | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
+const MAPS_KEPT = 4, skies = new Map<string, EnvironmentMap>();
 const meshCache = new MeshCache(CACHE_BYTES);
 const keyOf = (w: Wish): string => JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx, w.samples, w.evidence]);
 
@@ -52,6 +54,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
   const what = await attach(selection, {
     geometry: (i) => one(geometry, i, async () => unpackGeometry(await get(document.meshes[i]!.blob), document.meshes[i]!)),
     deform: async (i) => { const m = document.meshes[i]!; let d = shapes.get(i); if (!d) shapes.set(i, (d = unpackDeform(await get(m.deform!.blob), m.deform!, m.vertices))); return d; },
+    environment: async (sky) => { const known = skies.get(sky.hash) ?? unpackMap(await get(sky.hash), sky); skies.set(sky.hash, known); while (skies.size > MAPS_KEPT) skies.delete(skies.keys().next().value!); return known; },
     pixels: (i) => one(pixels, i, async () => decode(document.textures[i]!, await get(document.textures[i]!.blob))),
   }, LIVE.displacement, w.heightPx);
   engine ??= openEngine(w.threads, meshCache);

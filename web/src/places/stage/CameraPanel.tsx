@@ -4,7 +4,7 @@ import type { Camera } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import { type CameraSettings, GUIDES, type Guide, PLATE_FITS, angleDeg, focalForAngleMm, poseOf, withPose, withUprightLines } from '@variscen/core/scene';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
-import { pathOf } from '../../api/client.ts';
+import { sendFile } from '../../api/client.ts';
 import { NumberField } from '../../shared/NumberField.tsx';
 import { plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
@@ -33,9 +33,7 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
   const pose = poseOf(s.matrix), n = (label: string, unit: string, value: number | null, min: number, max: number, onChange: (v: number) => void, more: { step?: number; decimals?: number; disabled?: boolean; empty?: string; onEmpty?: () => void } = {}) => <Line label={label}><NumberField label={`${one ? first.name : 'Cameras'}, ${label}`} unit={unit} value={value} min={min} max={max} onChange={onChange} empty={value === null && !one ? 'mixed' : (more.empty ?? '')} {...more} /></Line>;
   const plate = async (file: File) => {
     try {
-      const r = await fetch(`${pathOf('importAsset')}?fileName=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: file }), data = (await r.json()) as { hash: string; name: string; widthPx: number; heightPx: number; message?: string; remedy?: string };
-      if (!r.ok) { say(data.message ?? 'The plate could not be stored.', data.remedy); return; }
-      change({ handling: { plate: { hash: data.hash, name: data.name, widthPx: data.widthPx, heightPx: data.heightPx, fit: 'fit', opacity: 0.5 } } });
+      change({ handling: { plate: { ...(await sendFile('importAsset', file)), fit: 'fit', opacity: 0.5 } } });
     } catch (e) { sayError(e); }
   };
   return (

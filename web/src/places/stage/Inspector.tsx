@@ -4,7 +4,12 @@ import type { Project } from '@variscen/contract';
 import { encodeSrgb } from '@variscen/core/image';
 import { type Property, type ResolvedState, type SceneIndex, type Value, materialTarget, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText } from '@variscen/core/looks';
 import { type Rgb, placedTriangles } from '@variscen/core/scene';
-import { useEffect, useMemo, useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { parseSky } from '@variscen/core/environment';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { sendFile } from '../../api/client.ts';
+import { useEnvironments } from '../../api/queries.ts';
+import { say, sayError } from '../../shared/notify.ts';
 import { NumberField } from '../../shared/NumberField.tsx';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
@@ -98,10 +103,32 @@ function Editor({ property, index, value, unit, label, onChange }: { property: P
   switch (property.type) {
     case 'boolean': return <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>{value === null && <span className="faint">mixed</span>}<Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
     case 'color': return <ColorField label={label} value={value === null ? '' : toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
-    case 'choice': return <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
+    case 'choice': return property.maps ? <SkyField label={label} property={property} index={index} value={value === null ? null : String(value)} onChange={onChange} /> : <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
     case 'number': return <NumberField label={label} unit={unit} value={value === null ? null : Number(value)} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={onChange} />;
   }
 }
+
+/** A generated sky, a map that was brought in, or a map to bring in now. */
+function SkyField({ label, property, index, value, onChange }: { label: string; property: Extract<Property, { type: 'choice' }>; index: SceneIndex; value: string | null; onChange: (v: Value) => void }) {
+  const maps = useEnvironments(), client = useQueryClient(), file = useRef<HTMLInputElement>(null), [busy, setBusy] = useState(false), known = maps.data ?? [], here = value === null ? undefined : parseSky(value);
+  const listed = known.map((m) => ({ value: m.value, label: m.name })), own = value !== null && here && !listed.some((m) => m.value === value) ? [{ value, label: here.name }] : [];
+  const bring = async (f: File) => {
+    setBusy(true);
+    try {
+      const m = await sendFile('importEnvironment', f);
+      await client.invalidateQueries({ queryKey: ['environments'] });
+      onChange(m.value);
+      say(`“${m.name}” is in, ${m.width} × ${m.height}`, m.remarks.join(' '));
+    } catch (e) { sayError(e); } finally { setBusy(false); }
+  };
+  return (
+    <>
+      <Select size="xs" aria-label={label} placeholder={busy ? 'Reading …' : 'mixed'} disabled={busy} value={value} searchable={listed.length > 12} data={[{ group: 'Made here', items: [...property.choices(index)] }, ...(listed.length + own.length ? [{ group: 'Maps', items: [...own, ...listed] }] : []), { group: 'More', items: [{ value: BRING, label: 'Bring in a map…' }] }]} allowDeselect={false} onChange={(v) => { if (v === BRING) file.current?.click(); else if (v !== null) onChange(v); }} comboboxProps={{ width: 210, position: 'bottom-end' }} />
+      <input ref={file} type="file" hidden accept=".hdr,.exr" aria-label={`${label}, map`} onChange={(e) => { const f = e.currentTarget.files?.[0]; e.currentTarget.value = ''; if (f) void bring(f); }} />
+    </>
+  );
+}
+const BRING = 'bring';
 
 /** Takes a colour when picking ends, when it is left, or Enter is pressed. */
 function ColorField({ label, value, onChange }: { label: string; value: string; onChange: (hex: string) => void }) {

@@ -1,26 +1,44 @@
 // The environment as the real-time view shows it.
-import { type EnvironmentMap, generateEnvironment, isEnvironmentKind } from '@variscen/core/environment';
+import { type EnvironmentMap, generateEnvironment, isEnvironmentKind, parseSky, smallerMap, unpackMap } from '@variscen/core/environment';
 import type { ResolvedState } from '@variscen/core/looks';
 import * as THREE from 'three';
+import { asset } from '../../api/client.ts';
 
 /** Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½. */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
-const MAP_HEIGHT = 64;
+const MAP_HEIGHT = 64, IMPORTED_HEIGHT = 256;
 
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
   private key = '';
   private target: THREE.WebGLRenderTarget | undefined;
   private mean: readonly [number, number, number] = [0, 0, 0];
-  constructor(private readonly scene: THREE.Scene, private readonly pmrem: THREE.PMREMGenerator) {}
+  private readonly imported = new Map<string, EnvironmentMap | 'loading' | 'lost'>();
+  private last: ResolvedState | undefined;
+  constructor(private readonly scene: THREE.Scene, private readonly pmrem: THREE.PMREMGenerator, private readonly changed: () => void, private readonly failed: (message: string) => void) {}
+
+  /** A map for the view, which shows it smaller; undefined for none, and while one that was brought in is on its way. */
+  private map(value: unknown): EnvironmentMap | undefined {
+    if (isEnvironmentKind(value)) return generateEnvironment(value, MAP_HEIGHT);
+    const sky = parseSky(value);
+    if (!sky) return undefined;
+    const known = this.imported.get(sky.hash);
+    if (typeof known === 'object') return known;
+    if (known === undefined) {
+      this.imported.set(sky.hash, 'loading');
+      void asset(sky.hash).then((b) => { this.imported.set(sky.hash, smallerMap(unpackMap(new Uint8Array(b), sky), IMPORTED_HEIGHT)); this.key = ''; if (this.last) this.show(this.last); this.changed(); }, () => { this.imported.set(sky.hash, 'lost'); this.failed(`The environment map “${sky.name}” is not on the server. Bring it in again.`); });
+    }
+    return undefined;
+  }
 
   show(state: ResolvedState): void {
+    this.last = state;
     const get = (p: string) => state.get('environment', `environment.${p}`), kind = get('kind'), seen = get('seen') === 'same' ? kind : get('seen'), strength = Number(get('strength') ?? 1), turn = Number(get('turn') ?? 0), tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number], key = JSON.stringify([kind, seen, turn, tint]);
     this.scene.environmentIntensity = strength; this.scene.backgroundIntensity = strength;
     if (key !== this.key) {
       this.free();
       this.key = key;
-      const map = isEnvironmentKind(kind) ? generateEnvironment(kind, MAP_HEIGHT) : undefined, shown = isEnvironmentKind(seen) ? generateEnvironment(seen, MAP_HEIGHT) : undefined;
+      const map = this.map(kind), shown = this.map(seen);
       this.mean = map ? mean(map, tint) : [0, 0, 0];
       if (shown) this.scene.background = texture(shown, turn, tint);
       if (map) {

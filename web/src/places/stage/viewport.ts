@@ -79,7 +79,7 @@ export class Viewport {
     this.renderer.domElement.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
-    this.skies = new Skies(this.scene, this.pmrem);
+    this.skies = new Skies(this.scene, this.pmrem, () => this.draw(), (m) => this.tell.failed(m));
     this.scene.add(this.objects, this.lights, this.outlines, this.figures.group);
     this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
