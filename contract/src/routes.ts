@@ -70,6 +70,7 @@ export const ROUTES = {
   tracePreview: { method: 'get', path: '/api/traces/{traceId}/preview', summary: 'The picture so far.', params: trace, download: 'image/png' },
   renderFile: { method: 'get', path: '/api/renders/{renderId}/files/{kind}', summary: 'A file of a render.', params: z.object({ renderId: idSchema, kind: z.enum(['exr', 'png', 'thumbnail']) }), download: 'application/octet-stream' },
   asset: { method: 'get', path: '/api/assets/{hash}', summary: 'Bytes by content hash: scene documents, geometry, images.', params: z.object({ hash: hashSchema }), download: 'application/octet-stream' },
+  assets: { method: 'get', path: '/api/assets', summary: 'Several contents in one answer: for each its length in bytes as four bytes, little-endian, and then its bytes.', query: z.object({ hashes: z.string().regex(/^[0-9a-f]{64}(,[0-9a-f]{64}){0,99}$/, 'Up to 100 content hashes, with commas between.') }), download: 'application/octet-stream' },
   events: { method: 'get', path: '/api/events', summary: 'What changes, as server-sent events (Event).', download: 'text/event-stream' },
   nodeHello: { method: 'post', path: '/api/node/hello', summary: 'A node says that it is there.', node: true, body: z.object({ name: nameSchema, threads: z.int().min(1).max(1024) }), response: none },
   nodeGone: { method: 'post', path: '/api/node/gone', summary: 'A node is gone: what it was rendering is queued again at once.', node: true, body: z.object({ name: nameSchema }), response: none },

@@ -18,6 +18,7 @@ export interface Running { readonly port: number; readonly db: DataSource; reado
 export async function startServer(config: Config, log: (message: string, error?: unknown) => void): Promise<Running> {
   const db = await openDatabase(config.databaseUrl), events = new Events(), output = new OutputFolder(outputFolder(config.home)), assets = new AssetStore(assetsFolder(config.home)), now = () => new Date(), uploads = join(config.home, 'uploads');
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
+  await assets.dropStages();
   await mkdir(output.root, { recursive: true });
   const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
   await queue.start();

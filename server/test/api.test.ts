@@ -1,9 +1,11 @@
 // The HTTP API on a real database: what a client sees, and what stays in the rows.
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
 import { ROUTES } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ENTITIES } from '../src/db/entities.ts';
-import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, cellOf, projectWithScene, smallScene, startFixture } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => { f = await startFixture(); });
@@ -54,6 +56,22 @@ describe('a project', () => {
     expect(r.data.message).toMatch(/“torn.glb” is cut short/);
     expect((await f.ok<Project>('GET', `/api/projects/${id}`)).revision).toBeNull();
     expect((await f.ok('GET', `/api/projects/${id}/board`)).cells).toEqual([]);
+  });
+  it('gives several contents in one answer', async () => {
+    const hashes = await Promise.all(['one', 'another'].map((t) => f.running.context.assets.put(new TextEncoder().encode(t)))), bytes = new Uint8Array(await (await fetch(`${f.base}/api/assets?hashes=${hashes.join()}`)).arrayBuffer()), text = (at: number, n: number) => new TextDecoder().decode(bytes.subarray(at, at + n));
+    expect([bytes[0], text(4, 3), bytes[7], text(11, 7), bytes.length]).toEqual([3, 'one', 7, 'another', 18]);
+    expect((await fetch(`${f.base}/api/assets?hashes=${hashes[0]!},${'0'.repeat(64)}`)).status).toBe(404);
+    expect((await fetch(`${f.base}/api/assets?hashes=..`)).status).toBe(400);
+  });
+  it('leaves nothing behind of a scene that could not be read to its end', async () => {
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Stopped' }), stop = new AbortController(), before = await readdir(join(f.home, 'assets'));
+    const asked = fetch(`${f.base}/api/projects/${id}/scene?fileName=stopped.glb`, { method: 'POST', body: (await smallScene()) as Uint8Array<ArrayBuffer>, signal: stop.signal }).catch(() => undefined);
+    setTimeout(() => stop.abort(), 60);
+    await asked;
+    await new Promise((r) => setTimeout(r, 1500));
+    const after = await f.ok<Project>('GET', `/api/projects/${id}`), left = (await readdir(join(f.home, 'assets'))).filter((n) => !before.includes(n));
+    expect(after.revision === null ? left.filter((n) => n !== '.incoming') : []).toEqual([]);
+    expect(await readdir(join(f.home, 'assets', '.incoming')).catch(() => [])).toEqual([]);
   });
   it('takes a scene with its cameras', async () => {
     const p = await projectWithScene(f, 'With scene');

@@ -21,6 +21,8 @@ export interface ImportOptions {
   readonly accelerationBytes: (name: string, geometry: Geometry) => Promise<number>;
   /** Metres per unit of the file. */
   readonly metresPerUnit?: number;
+  /** Takes what the document refers to as it is made, so that not all of it is held at once; without, it is in the result. */
+  readonly keep?: (hash: string, bytes: Uint8Array) => void | Promise<void>;
   readonly onProgress?: (fraction: number) => void;
   readonly signal?: AbortSignal | undefined;
 }
@@ -32,6 +34,8 @@ export interface ImportResult {
 
 const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureAVIF, EXTTextureWebP, KHRDracoMeshCompression, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVariants, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureBasisu, KHRTextureTransform];
 const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
+/** Blobs handed over before they are waited for. */
+const AT_ONCE = 24;
 /** The real sun's; glTF suns are infinitely small. */
 const SUN_ANGLE_RAD = 0.0093;
 
@@ -81,7 +85,8 @@ class Importer {
     for (const [i, { name, p }] of primitives.entries()) {
       this.options.signal?.throwIfAborted();
       await this.readMesh(name, p);
-      this.options.onProgress?.((i + 1) / primitives.length);
+      if (this.keeping.length >= AT_ONCE) { await Promise.all(this.keeping); this.keeping = []; }
+      if (i % 16 === 0) this.options.onProgress?.((i + 1) / primitives.length);
     }
     const scale = this.options.metresPerUnit ?? 1;
     let top = -1;
@@ -98,10 +103,16 @@ class Importer {
     const moved = new Set(animation?.channels.map((c) => c.node));
     for (const [n, i] of this.nodeIndex) if (moved.has(i)) this.nodes[i] = { ...this.nodes[i]!, rest: { translation: n.getTranslation(), rotation: n.getRotation(), scale: n.getScale() } };
     const document: SceneDocument = { version: 1, nodes: this.nodes, meshes: this.meshes, materials: this.materials, textures: this.textures, lights: this.lights, cameras: this.cameras, ...(skins.length > 0 && { skins }), ...(animation && { animation }), ...(this.variants.size > 0 && { variants: [...this.variants.values()].map(({ name, wears }) => ({ name, wears: Object.fromEntries(wears) })) }) };
+    await Promise.all(this.keeping);
     return { document, blobs: this.blobs, report: this.report(document) };
   }
 
-  private keep(bytes: Uint8Array): string { const blob = this.options.hash(bytes); this.blobs.set(blob, bytes); return blob; }
+  private keep(bytes: Uint8Array): string {
+    const blob = this.options.hash(bytes);
+    if (this.options.keep) this.keeping.push(Promise.resolve(this.options.keep(blob, bytes))); else this.blobs.set(blob, bytes);
+    return blob;
+  }
+  private keeping: Promise<void>[] = [];
 
   /** Skins of the nodes that wear one, each once; a skin whose joints are not in the scene is left off. */
   private readSkins(): SceneSkin[] {
@@ -297,8 +308,7 @@ class Importer {
     const image = t.getImage(), size = t.getSize();
     if (!image || !size) { this.fault('missing-texture', name, `Texture “${name}” has no readable image and is left out.`); return undefined; }
     if (size[0] * size[1] > 16384 * 16384) { this.fault('unread-texture', name, `Texture “${name}” has ${size[0]} × ${size[1]} pixels, more than 16384 × 16384, and is left out.`); return undefined; }
-    const blob = this.options.hash(image);
-    this.blobs.set(blob, image);
+    const blob = this.keep(image);
     return this.textures.push({ name, blob, mediaType: t.getMimeType(), width: size[0], height: size[1], ...(isPng16(image) && { bits: 16 as const }) }) - 1;
   }
 

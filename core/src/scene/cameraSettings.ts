@@ -1,5 +1,6 @@
 // A project's camera: its own settings, independent of the scene file once made.
 import type { Matrix, SceneCamera, SceneDocument } from './document.ts';
+import { movingNodes } from './animation.ts';
 import { lookAt, transformPoint, worldMatrices } from './matrix.ts';
 
 export interface Crop { readonly left: number; readonly top: number; readonly right: number; readonly bottom: number }
@@ -74,4 +75,18 @@ export function cameraForScene(d: SceneDocument): CameraSettings {
     matrix: lookAt([c[0] + distance * 0.35, c[1] + distance * 0.3, c[2] + distance * 0.89], c), projection: 'perspective', widthPx: 1600, heightPx: 900, sensorWidthMm: SENSOR_WIDTH_MM, focalLengthMm: 35, orthoHalfHeightM: radius,
     nearM: Math.max(0.001, radius / 1000), farM: radius * 100, focusDistanceM: distance, fStop: null, cullMarginPct: null,
   };
+}
+
+export interface NamedCamera { readonly name: string; readonly settings: CameraSettings }
+/** Cameras of a scene as a project has them, told apart by name. */
+export function sceneCameras(scene: SceneDocument): NamedCamera[] {
+  const world = worldMatrices(scene.nodes), moving = movingNodes(scene), taken = new Set<string>();
+  return scene.nodes.flatMap((n, i) => {
+    if (n.camera === undefined) return [];
+    const own = n.name.trim().slice(0, 100) || 'Camera';
+    let name = own;
+    for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${own} ${k}`;
+    taken.add(name.toLowerCase());
+    return [{ name, settings: { ...fromSceneCamera(scene.cameras[n.camera]!, world[i]!), ...(moving.has(i) && { follows: n.path }) } }];
+  });
 }

@@ -76,16 +76,32 @@ function segmentInBox(a: readonly [number, number], b: readonly [number, number]
 
 /** Whether a mesh encloses a body: every edge is shared by exactly two triangles that run along it in opposite directions. Vertices at the same place are one. */
 export function isClosed(positions: Float32Array, indices: ArrayLike<number>): boolean {
-  const at = new Map<string, number>(), place = (i: number) => { const key = `${positions[i * 3]!} ${positions[i * 3 + 1]!} ${positions[i * 3 + 2]!}`; let n = at.get(key); if (n === undefined) at.set(key, (n = at.size)); return n; };
-  const welded = new Int32Array(indices.length), known = new Map<number, number>();
-  for (let k = 0; k < indices.length; k++) { const v = indices[k]!; let n = known.get(v); if (n === undefined) known.set(v, (n = place(v))); welded[k] = n; }
-  // an edge from a to b adds one, from b to a takes one away: in a closed mesh nothing is left, and no edge is run along twice in one direction
-  const edges = new Map<number, number>(), size = at.size;
-  for (let k = 0; k + 2 < welded.length; k += 3) for (let e = 0; e < 3; e++) {
-    const a = welded[k + e]!, b = welded[k + ((e + 1) % 3)]!;
-    if (a === b) continue;
-    const key = a < b ? a * size + b : b * size + a, next = (edges.get(key) ?? 0) + (a < b ? 1 : -1);
-    if (next === 0) edges.delete(key); else if (Math.abs(next) > 1) return false; else edges.set(key, next);
+  const size = positions.length / 3, count = indices.length;
+  if (count < 12 || (count / 3) % 2) return false; // a closed mesh has three edges for every two triangles
+  // an edge as its lower and higher vertex, and one bit for the way it is run along; sorted, the two runs of an edge lie side by side
+  const edges = new Float64Array(count);
+  for (let k = 0; k + 2 < count; k += 3) for (let e = 0; e < 3; e++) {
+    const a = indices[k + e]!, b = indices[k + ((e + 1) % 3)]!;
+    edges[k + e] = a < b ? (a * size + b) * 2 : (b * size + a) * 2 + 1;
   }
-  return edges.size === 0 && size > 3;
+  edges.sort();
+  const open: number[] = [];
+  for (let i = 0; i < count; ) {
+    const edge = Math.floor(edges[i]! / 2);
+    let n = 0, forward = 0;
+    while (i + n < count && Math.floor(edges[i + n]! / 2) === edge) { if (edges[i + n]! % 2 === 0) forward++; n++; }
+    if (n === 1) open.push(edges[i]!); else if (n !== 2 || forward !== 1) return false;
+    i += n;
+  }
+  if (!open.length) return true;
+  // seams: edges that end where others begin, at vertices kept apart. Only theirs are welded
+  const at = new Map<string, number>(), place = (v: number): number => { const key = `${positions[v * 3]!} ${positions[v * 3 + 1]!} ${positions[v * 3 + 2]!}`; let n = at.get(key); if (n === undefined) at.set(key, (n = at.size)); return n; };
+  const runs = new Map<number, number>();
+  for (const packed of open) {
+    const edge = Math.floor(packed / 2), low = Math.floor(edge / size), high = edge % size, [a, b] = packed % 2 ? [place(high), place(low)] : [place(low), place(high)];
+    if (a === b) continue;
+    const key = a < b ? a * size + b : b * size + a, next = (runs.get(key) ?? 0) + (a < b ? 1 : -1);
+    if (next === 0) runs.delete(key); else if (Math.abs(next) > 1) return false; else runs.set(key, next);
+  }
+  return runs.size === 0;
 }

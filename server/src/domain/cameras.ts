@@ -1,7 +1,7 @@
 // A project's cameras: made from the scene's or by hand, then independent of it.
 import { randomUUID } from 'node:crypto';
 import { AppError, cameraSettingsSchema } from '@variscen/contract';
-import { type CameraHandling, type CameraSettings, PLAIN_HANDLING, type SceneDocument, cameraForScene, fromSceneCamera, movingNodes, worldMatrices } from '@variscen/core/scene';
+import { type CameraHandling, type CameraSettings, PLAIN_HANDLING } from '@variscen/core/scene';
 import type { EntityManager } from 'typeorm';
 import { type CameraRow, Cameras } from '../db/entities.ts';
 import { type Edits, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
@@ -62,21 +62,4 @@ const inOrder = (m: EntityManager, projectId: string): Promise<CameraRow[]> => m
 async function putInOrder(m: EntityManager, projectId: string, ids: readonly string[]): Promise<void> {
   const now = new Map((await inOrder(m, projectId)).map((c) => [c.id, c.ordinal]));
   for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(Cameras, { id, projectId }, { ordinal });
-}
-
-/** Cameras of a scene as a project has them, told apart by name; one that sees everything where the scene has none. */
-export function camerasOf(scene: SceneDocument): { readonly name: string; readonly settings: CameraSettings }[] {
-  const found = sceneCameras(scene);
-  return found.length ? found : [{ name: 'Whole scene', settings: cameraForScene(scene) }];
-}
-export function sceneCameras(scene: SceneDocument): { readonly name: string; readonly settings: CameraSettings }[] {
-  const world = worldMatrices(scene.nodes), moving = movingNodes(scene), taken = new Set<string>();
-  return scene.nodes.flatMap((n, i) => {
-    if (n.camera === undefined) return [];
-    const own = n.name.trim().slice(0, 100) || 'Camera';
-    let name = own;
-    for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${own} ${k}`;
-    taken.add(name.toLowerCase());
-    return [{ name, settings: { ...fromSceneCamera(scene.cameras[n.camera]!, world[i]!), ...(moving.has(i) && { follows: n.path }) } }];
-  });
 }

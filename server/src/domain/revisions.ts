@@ -2,12 +2,11 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type HandMatch, type MatchPreview, type Revision } from '@variscen/contract';
 import { type Change, objectTarget } from '@variscen/core/looks';
-import type { SceneDocument, SceneMatch } from '@variscen/core/scene';
+import type { MaterialVariant, SceneMatch } from '@variscen/core/scene';
 import { type ProjectRow, Cameras, Options, Patches, Pendings, Projects, type RevisionRow, Revisions } from '../db/entities.ts';
 import { PLACED_HANDLING } from '@variscen/core/scene';
 import type { EntityManager } from 'typeorm';
 import { runTask } from '../work/run.ts';
-import { camerasOf, sceneCameras } from './cameras.ts';
 import type { Context } from './context.ts';
 import { type Edits, nextOrdinal } from './edits.ts';
 
@@ -24,9 +23,10 @@ export class RevisionService {
   async importScene(projectId: string, file: string, fileName: string, metresPerUnit: number | undefined, signal: AbortSignal): Promise<Revision> {
     if (this.importing.has(projectId)) throw new AppError('IMPORT_BUSY', 'Another scene is being brought into this project.');
     this.importing.add(projectId);
+    const stage = randomUUID();
     try {
-      const { sceneHash, report } = await runTask({ kind: 'import', assets: this.c.assetsFolder, file, fileName, ...(metresPerUnit !== undefined && { metresPerUnit }) }, (fraction) => this.c.events.emit({ type: 'import', projectId, fraction }), signal);
-      const scene = (await this.c.scenes.get(sceneHash)).document, id = randomUUID();
+      const { sceneHash, report, cameras, whole, variants } = await runTask({ kind: 'import', assets: this.c.assetsFolder, file, fileName, stage, ...(metresPerUnit !== undefined && { metresPerUnit }) }, (fraction) => this.c.events.emit({ type: 'import', projectId, fraction }), signal);
+      const id = randomUUID();
       const row = await this.c.db.transaction(async (m): Promise<RevisionRow> => {
         const [{ last }] = await m.query<{ last: number }[]>(`SELECT coalesce(max(number), 0)::int AS last FROM scene_revision WHERE project_id = $1`, [projectId]) as [{ last: number }], { revisionId } = await m.findOneByOrFail(Projects, { id: projectId }), first = revisionId === null;
         await m.delete(Revisions, { projectId, state: 'offered' }); // a file that was offered and not accepted makes room for a newer one
@@ -34,38 +34,38 @@ export class RevisionService {
         await m.insert(Revisions, made as never);
         if (first) {
           await m.update(Projects, { id: projectId }, { revisionId: id });
-          await addVariants(m, projectId, scene);
-          if ((await m.count(Cameras, { where: { projectId } })) === 0) await m.insert(Cameras, camerasOf(scene).map((k, ordinal) => ({ ...k, handling: PLACED_HANDLING, id: randomUUID(), projectId, ordinal })) as never);
+          await addVariants(m, projectId, variants);
+          if ((await m.count(Cameras, { where: { projectId } })) === 0) await m.insert(Cameras, (cameras.length ? cameras : [{ name: 'Whole scene', settings: whole }]).map((k, ordinal) => ({ ...k, handling: PLACED_HANDLING, id: randomUUID(), projectId, ordinal })) as never);
         }
         return made;
       });
       this.edits.tell(projectId);
       return asRevision(row);
     } finally {
+      await this.c.assets.stage(stage).drop(); // also where the worker was stopped half-way
       this.importing.delete(projectId);
     }
   }
 
   async preview(projectId: string, revisionId: string, byHand: readonly HandMatch[]): Promise<MatchPreview> {
-    const { row, known, project } = await this.offered(projectId, revisionId), { match } = await runTask({ kind: 'match', assets: this.c.assetsFolder, known, after: row.sceneHash, byHand }), recorded = await this.recorded(project);
-    const notable = match.matches.filter((m) => m.how !== 'path' || m.moved || m.changed), before = (await this.c.scenes.get(known[0]!)).document, after = (await this.c.scenes.get(row.sceneHash)).document;
-    const own = await this.c.db.getRepository(Cameras).find({ where: { projectId }, order: { ordinal: 'ASC' } }), earlier = new Map(sceneCameras(before).map((x) => [x.name, x.settings]));
+    const { row, known, project } = await this.offered(projectId, revisionId), { match, cameras, camerasBefore } = await runTask({ kind: 'match', assets: this.c.assetsFolder, known, after: row.sceneHash, byHand }), recorded = await this.recorded(project);
+    const notable = match.matches.filter((m) => m.how !== 'path' || m.moved || m.changed);
+    const own = await this.c.db.getRepository(Cameras).find({ where: { projectId }, order: { ordinal: 'ASC' } }), earlier = new Map(camerasBefore.map((x) => [x.name, x.settings]));
     return {
       ...countsOf(match), notable: notable.slice(0, NOTABLE).map(({ kind, from, to, how, moved, changed }) => ({ kind, from, to, how, moved, changed })), notableCount: notable.length,
       gone: match.gone.map((t) => ({ ...t, recorded: recorded.get(targetOf(t.kind, t.id)) ?? 0 })).sort((a, b) => b.recorded - a.recorded), added: [...match.added],
-      newCameras: sceneCameras(after).filter((x) => !own.some((o) => o.name.toLowerCase() === x.name.toLowerCase())).map((x) => x.name),
-      movedCameras: sceneCameras(after).flatMap((x) => { const mine = own.find((o) => o.name.toLowerCase() === x.name.toLowerCase()), was = earlier.get(x.name); return mine && (!was || was.matrix.some((v, i) => Math.abs(v - x.settings.matrix[i]!) > 1e-6) || was.focalLengthMm !== x.settings.focalLengthMm) ? [{ cameraId: mine.id, name: mine.name }] : []; }),
+      newCameras: cameras.filter((x) => !own.some((o) => o.name.toLowerCase() === x.name.toLowerCase())).map((x) => x.name),
+      movedCameras: cameras.flatMap((x) => { const mine = own.find((o) => o.name.toLowerCase() === x.name.toLowerCase()), was = earlier.get(x.name); return mine && (!was || was.matrix.some((v, i) => Math.abs(v - x.settings.matrix[i]!) > 1e-6) || was.focalLengthMm !== x.settings.focalLengthMm) ? [{ cameraId: mine.id, name: mine.name }] : []; }),
     };
   }
 
   async accept(projectId: string, revisionId: string, ask: { byHand: readonly HandMatch[]; addCameras: readonly string[]; moveCameraIds: readonly string[] }): Promise<void> {
-    const { row, known } = await this.offered(projectId, revisionId), { match, sceneHash } = await runTask({ kind: 'revise', assets: this.c.assetsFolder, known, after: row.sceneHash, byHand: ask.byHand });
-    const scene = (await this.c.scenes.get(sceneHash)).document, cameras = sceneCameras(scene);
+    const { row, known } = await this.offered(projectId, revisionId), { match, sceneHash, cameras, variants } = await runTask({ kind: 'revise', assets: this.c.assetsFolder, known, after: row.sceneHash, byHand: ask.byHand });
     await this.edits.write(projectId, `Bring in revision ${row.number} of the scene`, async (m) => {
       const done = await m.update(Revisions, { id: row.id, state: 'offered' }, { state: 'accepted', sceneHash, match: { ...countsOf(match), gone: match.gone.slice(0, NOTABLE), addedCount: match.added.length } } as never);
       if (!done.affected) throw new AppError('WRONG_STATE', 'This revision is already in force, or was discarded.');
       await m.update(Projects, { id: projectId }, { revisionId: row.id });
-      await addVariants(m, projectId, scene);
+      await addVariants(m, projectId, variants);
       for (const k of cameras.filter((x) => ask.addCameras.includes(x.name))) await m.insert(Cameras, { ...k, handling: PLACED_HANDLING, id: randomUUID(), projectId, ordinal: await nextOrdinal(m, Cameras, projectId) } as never);
       for (const mine of await m.findBy(Cameras, { projectId })) {
         const k = ask.moveCameraIds.includes(mine.id) ? cameras.find((x) => x.name.toLowerCase() === mine.name.toLowerCase()) : undefined;
@@ -122,9 +122,9 @@ export class RevisionService {
 }
 
 /** The file's own choices of materials become Materials options, but for those whose names are taken. */
-async function addVariants(m: EntityManager, projectId: string, scene: SceneDocument): Promise<void> {
+async function addVariants(m: EntityManager, projectId: string, variants: readonly MaterialVariant[]): Promise<void> {
   const taken = new Set((await m.findBy(Options, { projectId, facet: 'materials' })).map((o) => o.name.toLowerCase()));
-  for (const v of scene.variants ?? []) {
+  for (const v of variants) {
     const name = v.name.trim().slice(0, 120) || 'Variant of the file';
     if (taken.has(name.toLowerCase())) continue;
     taken.add(name.toLowerCase());

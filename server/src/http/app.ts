@@ -109,6 +109,12 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
       res.type('application/octet-stream').set('Cache-Control', 'private, max-age=31536000, immutable');
       await pipeline(createReadStream(path), res);
     },
+    assets: async ({ query, res }) => {
+      const all = await Promise.all((query.hashes as string).split(',').map((h) => c.assets.get(h)));
+      res.type('application/octet-stream').set('Cache-Control', 'private, max-age=31536000, immutable');
+      for (const bytes of all) { const length = Buffer.alloc(4); length.writeUInt32LE(bytes.byteLength); res.write(length); res.write(bytes); }
+      res.end();
+    },
     events: ({ req, res }) => {
       res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive' }).flushHeaders();
       const stop = c.events.listen((e) => res.write(`data: ${JSON.stringify(e)}\n\n`)), alive = setInterval(() => res.write(': alive\n\n'), 15_000);

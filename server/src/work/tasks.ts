@@ -1,11 +1,12 @@
 // Heavy work of the server, done in a worker thread: nothing here runs on the HTTP thread.
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
-import type { HandMatch, ImportReport, SceneMatch } from '@variscen/core/scene';
+import type { CameraSettings, HandMatch, ImportReport, MaterialVariant, NamedCamera, SceneMatch } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
 
-export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string; readonly metresPerUnit?: number }
-export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport }
+export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string; /** Where it puts what it makes until it is whole; whoever asked drops it. */ readonly stage: string; readonly metresPerUnit?: number }
+/** With all that the project takes from a scene, so that the HTTP thread never reads one. */
+export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport; readonly cameras: readonly NamedCamera[]; /** Sees everything, for a scene without cameras. */ readonly whole: CameraSettings; readonly variants: readonly MaterialVariant[] }
 
 /** An HDR or EXR picture into a stored map. */
 export interface EnvironmentTask { readonly kind: 'environment'; readonly assets: string; readonly file: string; readonly fileName: string }
@@ -13,7 +14,7 @@ export interface EnvironmentOutcome { readonly hash: string; readonly width: num
 
 /** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
 export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
-export interface MatchOutcome { readonly match: SceneMatch }
+export interface MatchOutcome { readonly match: SceneMatch; readonly cameras: readonly NamedCamera[]; readonly camerasBefore: readonly NamedCamera[] }
 
 export interface PlanTask {
   readonly kind: 'plan';
@@ -32,5 +33,5 @@ export interface PlannedTrace {
   readonly refusal: string | null;
 }
 export type Task = ImportTask | EnvironmentTask | MatchTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string }; readonly plan: readonly PlannedTrace[] }
+export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
 export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

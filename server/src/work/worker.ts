@@ -3,23 +3,25 @@ import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMap } from '@variscen/core/environment';
 import { importEnvironment, importScene } from '@variscen/core/import';
-import { ImportError, type SceneDocument, matchScenes, reviseDocument } from '@variscen/core/scene';
+import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
-import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Task } from './tasks.ts';
+import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
 
 const send = (m: Message) => parentPort!.postMessage(m);
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
-  const engine = await openNodeEngine(1), store = new AssetStore(t.assets);
+  const engine = await openNodeEngine(1), staged = new AssetStore(t.assets).stage(t.stage);
   try {
-    const result = await importScene(t.fileName, await readFile(t.file), {
-      hash: sha256, ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }), accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), onProgress: (fraction) => send({ type: 'progress', fraction }),
+    const { document, report } = await importScene(t.fileName, await readFile(t.file), {
+      hash: sha256, ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }), accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), keep: (hash, bytes) => staged.put(hash, bytes), onProgress: (fraction) => send({ type: 'progress', fraction }),
     });
-    for (const bytes of result.blobs.values()) await store.put(bytes);
-    return { sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(result.document))), report: result.report };
+    const bytes = new TextEncoder().encode(JSON.stringify(document)), sceneHash = sha256(bytes);
+    await staged.put(sceneHash, bytes);
+    await staged.commit();
+    return { sceneHash, report, cameras: sceneCameras(document), whole: cameraForScene(document), variants: document.variants ?? [] };
   } finally {
     await engine.close();
   }
@@ -30,12 +32,14 @@ async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
   return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
 }
 
-async function runMatch(t: MatchTask): Promise<MatchOutcome & { readonly sceneHash?: string }> {
+async function runMatch(t: MatchTask): Promise<Partial<Outcomes['revise']> & MatchOutcome> {
   const store = new AssetStore(t.assets), read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
   for (const hash of t.known) known.push(await read(hash));
-  const after = await read(t.after), match = matchScenes(known, after, t.byHand);
-  return t.kind === 'match' ? { match } : { match, sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(reviseDocument(known, after, match)))) };
+  const after = await read(t.after), match = matchScenes(known, after, t.byHand), camerasBefore = known[0] ? sceneCameras(known[0]) : [];
+  if (t.kind === 'match') return { match, cameras: sceneCameras(after), camerasBefore };
+  const revised = reviseDocument(known, after, match);
+  return { match, cameras: sceneCameras(revised), camerasBefore, variants: revised.variants ?? [], sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(revised))) };
 }
 
 async function run(task: Task): Promise<unknown> {

@@ -1,6 +1,7 @@
 // Calls the HTTP API by the names of the contract's routes. Answers are trusted for their shape only after the schema said so.
 import { ROUTES, type RouteName, type RouteSpec } from '@variscen/contract';
 import type * as z from 'zod';
+import { pathOf } from './paths.ts';
 
 type Routes = typeof ROUTES;
 type Out<R> = R extends { response: infer S extends z.ZodType } ? z.infer<S> : never;
@@ -11,7 +12,7 @@ export class ApiError extends Error {
   constructor(readonly code: string, message: string, readonly remedy: string) { super(message); this.name = 'ApiError'; }
 }
 
-export const pathOf = (name: RouteName, params: Readonly<Record<string, string>> = {}): string => ROUTES[name].path.replace(/\{(\w+)\}/g, (_, k: string) => encodeURIComponent(params[k] ?? ''));
+export { pathOf };
 
 export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { signal?: AbortSignal }): Promise<Out<Routes[N]>> {
   const route: RouteSpec = ROUTES[name], { body, params, signal } = input as { body?: unknown; params?: Record<string, string>; signal?: AbortSignal };
@@ -51,10 +52,4 @@ export function uploadScene(projectId: string, fileName: string, body: Blob, met
     signal.addEventListener('abort', () => request.abort());
     request.send(body);
   });
-}
-
-export async function asset(hash: string): Promise<ArrayBuffer> {
-  const r = await fetch(pathOf('asset', { hash }));
-  if (!r.ok) throw new ApiError('NOT_FOUND', 'Part of the scene is missing on the server.', 'Bring the scene in again.');
-  return r.arrayBuffer();
 }

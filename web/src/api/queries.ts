@@ -3,7 +3,8 @@ import { type Project, type ServerEvent, eventSchema } from '@variscen/contract'
 import { SceneIndex } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';
 import { type QueryClient, useQuery } from '@tanstack/react-query';
-import { asset, call, pathOf } from './client.ts';
+import { asset } from './assets.ts';
+import { call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
 
 export const keys = { projects: ['projects'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;

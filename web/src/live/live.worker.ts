@@ -6,6 +6,7 @@ import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
 import { type DeformData, type Geometry, type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
+import { asset } from '../api/assets.ts';
 import type { FromLive, Wish } from './messages.ts';
 import { openEngine } from './openEngine.ts';
 
@@ -42,7 +43,7 @@ function startAfresh(): void {
 
 async function render(w: Wish, signal: AbortSignal): Promise<void> {
   shown = undefined;
-  const { index, geometry, pixels, shapes, motion } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(w, hash, signal);
+  const { index, geometry, pixels, shapes, motion } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(hash, signal);
   const pose = poseFor(document, motion, w.camera), selection = select(pose, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]));
   let done = 0;
   const of = selection.meshes.length + selection.textures.length, one = async <T>(kept: Map<number, T>, i: number, load: () => Promise<T>): Promise<T> => {
@@ -92,16 +93,12 @@ function displayed(film: Float32Array, grade: Grade): Uint8ClampedArray<ArrayBuf
 
 async function open(w: Wish, signal: AbortSignal) {
   if (scene?.hash !== w.sceneHash) {
-    const document = JSON.parse(new TextDecoder().decode(await assetBytes(w, w.sceneHash, signal))) as SceneDocument;
-    scene = { hash: w.sceneHash, index: new SceneIndex(document), geometry: new Map(), pixels: new Map(), shapes: new Map(), motion: await animationData(document, (hash) => assetBytes(w, hash, signal)) };
+    const document = JSON.parse(new TextDecoder().decode(await assetBytes(w.sceneHash, signal))) as SceneDocument;
+    scene = { hash: w.sceneHash, index: new SceneIndex(document), geometry: new Map(), pixels: new Map(), shapes: new Map(), motion: await animationData(document, (hash) => assetBytes(hash, signal)) };
   }
   return scene;
 }
-async function assetBytes(w: Wish, hash: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
-  const r = await fetch(w.assetPath.replace('{hash}', hash), { signal });
-  if (!r.ok) throw new Error('Part of the scene is missing on the server. Bring the scene in again.');
-  return new Uint8Array(await r.arrayBuffer());
-}
+const assetBytes = async (hash: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> => new Uint8Array(await asset(hash, signal));
 async function decode(t: { readonly name: string; readonly width: number; readonly height: number }, bytes: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
   const image = await createImageBitmap(new Blob([bytes]), { premultiplyAlpha: 'none', colorSpaceConversion: 'none' });
   try {

@@ -1,5 +1,4 @@
 // The live render as the page uses it: says what it wants to see, hears of pictures. Everything heavy is in the worker.
-import { pathOf } from '../api/client.ts';
 import LiveWorker from './live.worker.ts?worker';
 import type { FromLive } from './messages.ts';
 import { type Shown, wishOf } from './wish.ts';
@@ -13,7 +12,7 @@ export class LiveRender {
     this.worker.onerror = (e) => heard({ kind: 'failed', id: this.id, message: e.message || 'The live render could not be loaded.' });
   }
 
-  show(shown: Shown): void { this.worker.postMessage(wishOf(shown, ++this.id, pathOf('asset', { hash: 'HASH' }).replace('HASH', '{hash}'), navigator.hardwareConcurrency)); }
+  show(shown: Shown): void { this.worker.postMessage(wishOf(shown, ++this.id, navigator.hardwareConcurrency)); }
   /** What was asked for is of no use any more, though what comes next is not known yet. */
   forget(): void { this.id++; }
   close(): void { this.worker.terminate(); }

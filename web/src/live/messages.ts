@@ -6,8 +6,6 @@ import type { CameraSettings } from '@variscen/core/scene';
 export interface Wish {
   readonly id: number;
   readonly sceneHash: string;
-  /** Path of an asset, with {hash} in place of its hash. */
-  readonly assetPath: string;
   /** Of everything but the grade, as a snapshot. */
   readonly changes: readonly Change[];
   readonly grade: Grade;

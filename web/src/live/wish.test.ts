@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { MOST_PIXELS, threadsFor, wishOf } from './wish.ts';
 
 const document: SceneDocument = { version: 1, nodes: [{ path: 'Lamp', name: 'Lamp', parent: -1, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], light: 0 }], meshes: [], materials: [], textures: [], lights: [{ type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }], cameras: [] };
-const wish = (width: number, height: number, ...changes: Change[]) => wishOf({ sceneHash: 'abc', state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]), camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } }, width, height }, 7, '/api/assets/{hash}', 4);
+const wish = (width: number, height: number, ...changes: Change[]) => wishOf({ sceneHash: 'abc', state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]), camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } }, width, height }, 7, 4);
 
 describe('what the live render is asked for', () => {
   it('is the look without its grade, and the grade apart: it costs no trace', () => {

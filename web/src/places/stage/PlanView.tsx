@@ -5,7 +5,7 @@ import type { Camera } from '@variscen/contract';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import { type CameraSettings, type CutBody, type DepthSpan, type Geometry, cutsInFrame, placements, planeCut, unpackGeometry } from '@variscen/core/scene';
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from 'react';
-import { asset } from '../../api/client.ts';
+import { asset } from '../../api/assets.ts';
 import { metres } from '../../shared/format.ts';
 import type { CameraWriter } from './cameraWriter.ts';
 import { DepthPicture } from './DepthPicture.tsx';

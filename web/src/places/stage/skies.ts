@@ -2,7 +2,7 @@
 import { type EnvironmentMap, generateEnvironment, isEnvironmentKind, parseSky, smallerMap, unpackMap } from '@variscen/core/environment';
 import type { ResolvedState } from '@variscen/core/looks';
 import * as THREE from 'three';
-import { asset } from '../../api/client.ts';
+import { asset } from '../../api/assets.ts';
 
 /** Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½. */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);

@@ -4,7 +4,7 @@ import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget
 import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
-import { asset } from '../../api/client.ts';
+import { asset } from '../../api/assets.ts';
 import { Figures, type ShownCamera } from './figures.ts';
 import { Picker } from './picker.ts';
 import { Walk } from './walk.ts';
