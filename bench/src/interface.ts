@@ -43,7 +43,8 @@ const project = async (base: string, name: string): Promise<string> => ((await (
 const longest = (page: Page): Promise<number> => page.evaluate(() => (window as unknown as { longest: number }).longest);
 
 export async function importSuite(emit: Emit): Promise<void> {
-  for (const [name, make] of [['full-demo', () => makeTeaStall('full')], ['20k-objects', () => bigScene()]] as const) {
+  const only = process.env['BENCH_ONLY'];
+  for (const [name, make] of ([['full-demo', () => makeTeaStall('full')], ['20k-objects', () => bigScene()]] as const).filter(([n]) => !only || n === only)) {
     await withApplication(async ({ base, page, serverPid }, home) => {
       const bytes = await make(), file = join(home, `${name}.glb`), id = await project(base, name);
       await writeFile(file, bytes);

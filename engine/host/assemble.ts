@@ -1,9 +1,9 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
 import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, generateEnvironment, isEnvironmentKind, parseSky } from '@variscen/core/environment';
-import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
-import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Rgb, type SceneDocument, type TextureRef, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneDocument, type TextureRef, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import { displacedMeshes } from './displaced.ts';
@@ -48,7 +48,8 @@ export interface Selection {
   readonly inked: readonly string[];
 }
 
-export function select(pose: Pose, state: ResolvedState): Selection {
+export function select(given: Pose, state: ResolvedState): Selection {
+  const place = ({ document, camera }: Posed): Posed => ({ document: placeDocument(document, state), camera }), pose: Pose = { now: place(given.now), ...(given.next && { next: place(given.next) }) };
   const { document, camera } = pose.now, world = worldMatrices(document.nodes), placed = placements(document, world), placedNext = pose.next && placements(pose.next.document);
   // a flag holds for an object where it holds for all groups that it stands in
   const flag = (property: string): boolean[] => {

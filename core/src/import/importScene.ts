@@ -34,7 +34,7 @@ export interface ImportResult {
 
 const READ = [EXTMeshGPUInstancing, EXTMeshoptCompression, EXTTextureAVIF, EXTTextureWebP, KHRDracoMeshCompression, KHRLightsPunctual, KHRMaterialsAnisotropy, KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsIridescence, KHRMaterialsSheen, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRMaterialsUnlit, KHRMaterialsVariants, KHRMaterialsVolume, KHRMeshQuantization, KHRTextureBasisu, KHRTextureTransform];
 const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
-/** Blobs handed over before they are waited for. */
+/** Blobs handed over and meshes measured before they are waited for. */
 const AT_ONCE = 24;
 /** The real sun's; glTF suns are infinitely small. */
 const SUN_ANGLE_RAD = 0.0093;
@@ -84,7 +84,7 @@ class Importer {
     const primitives = root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => ({ name: m.getName() || 'mesh', p })));
     for (const [i, { name, p }] of primitives.entries()) {
       this.options.signal?.throwIfAborted();
-      await this.readMesh(name, p);
+      this.readMesh(name, p);
       if (this.keeping.length >= AT_ONCE) { await Promise.all(this.keeping); this.keeping = []; }
       if (i % 16 === 0) this.options.onProgress?.((i + 1) / primitives.length);
     }
@@ -204,7 +204,7 @@ class Importer {
     }
   }
 
-  private async readMesh(name: string, p: Primitive): Promise<void> {
+  private readMesh(name: string, p: Primitive): void {
     this.meshIndex.set(p, undefined);
     const position = p.getAttribute('POSITION');
     if (!position || position.getCount() < 3) return this.fault('bad-geometry', name, `Mesh “${name}” has no positions and is left out.`);
@@ -234,10 +234,10 @@ class Importer {
     const blob = this.keep(packGeometry(geometry)), deform = readDeform(p, count, (bytes) => this.keep(bytes), (message) => this.fault('unread-feature', name, `Mesh “${name}”: ${message}`));
     const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
     for (const i of kept) for (let k = 0; k < 3; k++) { min[k] = Math.min(min[k]!, positions[i * 3 + k]!); max[k] = Math.max(max[k]!, positions[i * 3 + k]!); }
-    this.meshIndex.set(p, this.meshes.push({
-      name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max, ...(isClosed(positions, geometry.indices) && { closed: true as const }),
-      accelerationBytes: await this.options.accelerationBytes(name, geometry), ...(deform && { deform }),
-    }) - 1);
+    const at = this.meshes.push({ name, blob, vertices: count, triangles: kept.length / 3, normals: !!geometry.normals, uv0: !!geometry.uv0, uv1: !!geometry.uv1, colors: !!geometry.colors, min, max, ...(isClosed(positions, geometry.indices) && { closed: true as const }), accelerationBytes: 0, ...(deform && { deform }) }) - 1;
+    this.meshIndex.set(p, at);
+    // measured by the engine's own thread while the next mesh is read here
+    this.keeping.push(this.options.accelerationBytes(name, geometry).then((accelerationBytes) => { this.meshes[at] = { ...this.meshes[at]!, accelerationBytes }; }));
   }
 
   private readMaterial(m: Material | null): number {

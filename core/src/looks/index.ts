@@ -6,3 +6,4 @@ export * from './fingerprint.ts';
 export * from './layers.ts';
 export * from './drawn.ts';
 export * from './gradeOf.ts';
+export * from './placement.ts';

@@ -21,6 +21,8 @@ export type Property =
   | (Common<boolean> & { readonly type: 'boolean' })
   | (Common<number> & { readonly type: 'number'; readonly min: number; readonly max: number; readonly step: number; readonly unit: string | ((scene: SceneIndex, name: string) => string); readonly scale?: 'log' })
   | (Common<Rgb> & { readonly type: 'color' })
+  /** One number along each axis of the world. */
+  | (Common<Rgb> & { readonly type: 'vector'; readonly min: number; readonly max: number; readonly step: number; readonly unit: string })
   | (Common<string> & { readonly type: 'choice'; readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[]; /** Environment maps that were brought in are among the choices. */ readonly maps?: true });
 
 /** A scene with its names looked up once. */
@@ -86,6 +88,10 @@ export const PROPERTIES: readonly Property[] = [
   { id: 'object.seenInReflections', facet: 'visibility', on: 'object', label: 'Seen in reflections', type: 'boolean', base: object(true) },
   { id: 'object.castsShadow', facet: 'visibility', on: 'object', label: 'Casts shadow', type: 'boolean', base: object(true) },
 
+  { id: 'object.offset', facet: 'placement', on: 'object', label: 'Moved', type: 'vector', min: -1e5, max: 1e5, step: 0.01, unit: 'm', base: object<Rgb>([0, 0, 0]) },
+  { id: 'object.turn', facet: 'placement', on: 'object', label: 'Turned', type: 'vector', min: -360, max: 360, step: 1, unit: '°', base: object<Rgb>([0, 0, 0]) },
+  { id: 'object.scale', facet: 'placement', on: 'object', label: 'Scaled', type: 'vector', min: 0.001, max: 1000, step: 0.01, unit: '×', base: object<Rgb>([1, 1, 1]) },
+
   { id: 'grade.exposure', facet: 'grade', on: 'grade', label: 'Exposure', type: 'number', min: -20, max: 20, step: 0.1, unit: 'EV', base: () => 0 },
   { id: 'grade.contrast', facet: 'grade', on: 'grade', label: 'Contrast', type: 'number', min: 0.2, max: 3, step: 0.01, unit: '×', base: () => 1 },
   { id: 'grade.saturation', facet: 'grade', on: 'grade', label: 'Saturation', type: 'number', min: 0, max: 3, step: 0.01, unit: '×', base: () => 1 },
@@ -94,7 +100,7 @@ export const PROPERTIES: readonly Property[] = [
 
 const BY_ID: ReadonlyMap<string, Property> = new Map(PROPERTIES.map((p) => [p.id, p]));
 export const propertyOf = (id: string): Property | undefined => BY_ID.get(id);
-export const unitOf = (p: Property, scene: SceneIndex, target: string): string => (p.type !== 'number' ? '' : typeof p.unit === 'string' ? p.unit : p.unit(scene, parseTarget(target)?.name ?? ''));
+export const unitOf = (p: Property, scene: SceneIndex, target: string): string => (p.type !== 'number' && p.type !== 'vector' ? '' : typeof p.unit === 'string' ? p.unit : p.unit(scene, parseTarget(target)?.name ?? ''));
 
 /** Properties that a target has in this scene, in order of declaration. */
 export function propertiesFor(scene: SceneIndex, target: string): Property[] {
@@ -109,6 +115,7 @@ export function faultOfValue(p: Property, value: unknown): string | undefined {
   switch (p.type) {
     case 'boolean': return typeof value === 'boolean' ? undefined : `${p.label} is yes or no.`;
     case 'number': return typeof value === 'number' && Number.isFinite(value) && value >= p.min && value <= p.max ? undefined : `${p.label} goes from ${p.min} to ${p.max}${typeof p.unit === 'string' && p.unit ? ` ${p.unit}` : ''}.`;
+    case 'vector': return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && Number.isFinite(x)) ? (value.every((x: number) => x >= p.min && x <= p.max) ? undefined : `${p.label} goes from ${p.min} to ${p.max} ${p.unit} along each axis.`) : `${p.label} is three numbers.`;
     case 'color': return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && x >= 0 && x <= 1) ? undefined : `${p.label} is three numbers from 0 to 1.`;
     case 'choice': return typeof value === 'string' && value.length > 0 && value.length <= 500 ? undefined : `${p.label} is a name from the list.`;
   }

@@ -79,6 +79,7 @@ export function valueText(property: Property | undefined, value: Value | undefin
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value === 'number') return `${Number(value.toPrecision(4))}${unit ? (unit === '°' ? unit : ` ${unit}`) : ''}`;
   if (typeof value === 'string') return parseSky(value)?.name ?? (property?.type === 'choice' ? value : `“${value}”`);
+  if (property?.type === 'vector') return `${value.map((x) => Number(x.toPrecision(4))).join(', ')}${unit ? ` ${unit}` : ''}`;
   return `#${value.map((c) => Math.round(encodeSrgb(c) * 255).toString(16).padStart(2, '0')).join('')}`;
 }
 const encodeSrgb = (x: number): number => (x <= 0.0031308 ? x * 12.92 : 1.055 * Math.min(1, x) ** (1 / 2.4) - 0.055);

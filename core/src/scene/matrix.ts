@@ -46,3 +46,12 @@ export function worldMatrices(nodes: readonly { readonly parent: number; readonl
   for (const n of nodes) world.push(n.parent < 0 ? n.matrix : multiply(world[n.parent]!, n.matrix));
   return world;
 }
+
+/** Of a matrix whose last row is 0 0 0 1; undefined where it has no inverse. */
+export function inverted(m: Matrix): number[] | undefined {
+  const d = determinant(m);
+  if (!Number.isFinite(d) || Math.abs(d) < 1e-30) return undefined;
+  const c = (a: number, b: number, e: number, f: number) => (m[a]! * m[b]! - m[e]! * m[f]!) / d;
+  const r = [c(5, 10, 6, 9), c(2, 9, 1, 10), c(1, 6, 2, 5), 0, c(6, 8, 4, 10), c(0, 10, 2, 8), c(2, 4, 0, 6), 0, c(4, 9, 5, 8), c(1, 8, 0, 9), c(0, 5, 1, 4), 0];
+  return [...r, ...[0, 1, 2].map((k) => -(r[k]! * m[12]! + r[4 + k]! * m[13]! + r[8 + k]! * m[14]!)), 1];
+}

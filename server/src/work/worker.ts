@@ -1,5 +1,7 @@
 // Entry of the worker thread: one task, then it ends.
+import { readlinkSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
+import { constants, setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMap } from '@variscen/core/environment';
 import { importEnvironment, importScene } from '@variscen/core/import';
@@ -9,6 +11,9 @@ import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
 import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
+
+// what answers people goes first: on Linux a thread has a priority of its own, which the threads that it starts inherit
+try { setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), constants.priority.PRIORITY_LOW); } catch { /* not on this system */ }
 
 const send = (m: Message) => parentPort!.postMessage(m);
 

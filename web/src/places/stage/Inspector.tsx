@@ -58,7 +58,7 @@ function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Propert
 function ManyRow({ index, state, property, targets, title, edit }: { index: SceneIndex; state: ResolvedState; property: Property; targets: readonly string[]; title: string; edit: Props['edit'] }) {
   const value = useMemo(() => { const first = state.get(targets[0]!, property.id); return targets.every((t) => sameValue(state.get(t, property.id), first)) ? (first ?? null) : null; }, [state, targets, property]);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
+    <div style={{ display: 'grid', gridTemplateColumns: property.type === 'vector' ? '10px 66px minmax(0, 1fr)' : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span /><span className="dim ellipsis" title={property.label}>{property.label}</span>
       <Editor property={property} index={index} value={value} unit={unitOf(property, index, targets[0]!)} label={`${title}, ${property.label}`} onChange={(v) => edit(targets, property.id, v)} />
     </div>
@@ -81,9 +81,9 @@ function Row({ project, index, state, target, property, destination, edit, onDis
   const set = (v: Value) => { if (!sameValue(v, value)) edit([target], property.id, v); };
   const facet = winner?.facet ?? property.facet;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
+    <div style={{ display: 'grid', gridTemplateColumns: property.type === 'vector' ? '10px 66px minmax(0, 1fr)' : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span style={{ ...facetColor(property.facet), color: 'var(--fc)', lineHeight: 0 }}>{source && <FacetGlyph facet={property.facet} size={10} />}</span>
-      <span className="dim ellipsis" title={property.label}>{property.label}</span>
+      <span className="dim ellipsis" title={property.label}>{property.label}{property.type === 'vector' && <span className="faint"> {property.unit}</span>}</span>
       <Editor property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />
       {source && winner && (
         <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
@@ -98,12 +98,14 @@ function Row({ project, index, state, target, property, destination, edit, onDis
 const toHex = (c: Rgb): string => `#${c.map((x) => Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255).toString(16).padStart(2, '0')).join('')}`;
 const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(hex.slice(i, i + 2), 16) / 255; return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5)); }) as unknown as Rgb;
 
+const AXES = ['X', 'Y', 'Z'] as const;
 /** value null: several that differ. */
 function Editor({ property, index, value, unit, label, onChange }: { property: Property; index: SceneIndex; value: Value | null; unit: string; label: string; onChange: (v: Value) => void }) {
   switch (property.type) {
     case 'boolean': return <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>{value === null && <span className="faint">mixed</span>}<Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
     case 'color': return <ColorField label={label} value={value === null ? '' : toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
     case 'choice': return property.maps ? <SkyField label={label} property={property} index={index} value={value === null ? null : String(value)} onChange={onChange} /> : <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
+    case 'vector': return <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 3 }}>{AXES.map((axis, k) => <NumberField key={axis} tight label={`${label} ${axis}`} unit="" value={value === null ? null : (value as Rgb)[k]!} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={(v) => { const next = [...((value as Rgb | null) ?? (property.id === 'object.scale' ? [1, 1, 1] : [0, 0, 0]))]; next[k] = v; onChange(next as unknown as Rgb); }} />)}</div>;
     case 'number': return <NumberField label={label} unit={unit} value={value === null ? null : Number(value)} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={onChange} />;
   }
 }

@@ -25,9 +25,9 @@ export function OptionStrip({ project, variant, destination, onDestination, came
   const users = (o: Option) => project.variants.filter((v) => v.optionIds.includes(o.id));
   return (
     <section aria-label="Options" style={{ gridColumn: '1 / 3', borderTop: '1px solid var(--line)', display: 'grid', gridTemplateColumns: '124px minmax(0, 1fr)', minWidth: 0 }}>
-      <div role="tablist" aria-label="Facets" style={{ padding: '10px 0 0 14px' }}>
-        {USED.map((f) => <button type="button" role="tab" aria-selected={f === facet && !strip} key={f} onClick={() => { setFacet(f); setStrip(false); }} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 21, width: '100%', color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet && !strip ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
-        <button type="button" role="tab" aria-selected={strip} onClick={() => setStrip(true)} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 21, width: '100%', color: strip ? 'var(--ink)' : 'var(--dim)', fontWeight: strip ? 500 : 400 }}><IconPhoto size={12} stroke={1.6} />All cameras</button>
+      <div role="tablist" aria-label="Facets" style={{ padding: '8px 0 0 14px' }}>
+        {USED.map((f) => <button type="button" role="tab" aria-selected={f === facet && !strip} key={f} onClick={() => { setFacet(f); setStrip(false); }} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 19, width: '100%', color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet && !strip ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
+        <button type="button" role="tab" aria-selected={strip} onClick={() => setStrip(true)} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 19, width: '100%', color: strip ? 'var(--ink)' : 'var(--dim)', fontWeight: strip ? 500 : 400 }}><IconPhoto size={12} stroke={1.6} />All cameras</button>
       </div>
       {strip ? cameras : <div style={{ display: 'flex', gap: 10, padding: '12px 8px', overflowX: 'auto', ...facetColor(facet) }}>
         <Card title="Base" note={plural(project.base.filter((c) => PROPERTIES.find((p) => p.id === c.property)?.facet === facet).length, 'value')} on={destination.id === 'base'} used onClick={() => onDestination('base')} />

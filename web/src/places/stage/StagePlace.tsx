@@ -2,7 +2,7 @@
 import { Menu, Modal } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
-import { type Change, FACET_NAMES, type Value, layersOf, propertyOf, resolve } from '@variscen/core/looks';
+import { type Change, FACET_NAMES, PLACEMENT_PROPERTIES, type Placement, SceneIndex, type Value, layersOf, objectTarget, placeDocument, propertyOf, resolve, sameValue } from '@variscen/core/looks';
 import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -41,6 +41,8 @@ export function StagePlace({ project }: { project: Project }) {
   const { base, options, patches, pending: edits } = project, cameraId = camera?.id ?? '';
   const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf({ base, options, patches } as never, lone ? { ...variant, optionIds: [...variant.optionIds, lone] } : variant, cameraId, edits as never)) : undefined), [scene.data, base, options, patches, edits, variant, cameraId, lone]);
 
+  const placedIndex = useMemo(() => { if (!scene.data || !state) return undefined; const d = placeDocument(scene.data.document, state); return d === scene.data.document ? scene.data : new SceneIndex(d); }, [scene.data, state]);
+
   // what is selected: many things at once stay on the page, the last of them is in the address
   const [nodes, setNodes] = useState<readonly number[]>([]), addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
   useEffect(() => { setNodes((old) => (addressed === undefined ? (old.length ? [] : old) : old.includes(addressed) ? old : [addressed])); }, [addressed, scene.data]);
@@ -57,6 +59,12 @@ export function StagePlace({ project }: { project: Project }) {
     const changes = targets.map((target) => ({ target, property, value }));
     if (destination && changes[0] && fits(changes[0], destination)) writer.record(destination.id, changes); else setMisplaced(changes);
   }, [destination, writer]);
+  const placed = (moved: readonly number[], placements: readonly Placement[]) => {
+    if (!scene.data || !state) return;
+    const changes = moved.flatMap((n, i) => { const target = objectTarget(scene.data!.document.nodes[n]!.path); return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => (sameValue(state.get(target, PLACEMENT_PROPERTIES[k]), placements[i]![k]) ? [] : [{ target, property: PLACEMENT_PROPERTIES[k], value: placements[i]![k] }])); });
+    if (!changes.length) return;
+    if (destination && fits(changes[0]!, destination)) writer.record(destination.id, changes); else setMisplaced(changes);
+  };
   const flip = useCallback((step: number) => {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
     if (next) put({ variant: next.id });
@@ -113,9 +121,9 @@ export function StagePlace({ project }: { project: Project }) {
         </div>
         <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
           <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>
-            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
+            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onPlaced={placed} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
               tools={<button type="button" className="quiet" aria-pressed={plan} style={{ padding: '3px 10px', background: plan ? 'var(--ink)' : 'var(--raised)', color: plan ? 'var(--deep)' : undefined }} onClick={() => put({ plan: plan ? null : 'open' })}>Plan view</button>} />
-            {plan && scene.data && state && <PlanView index={scene.data} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
+            {plan && placedIndex && state && <PlanView index={placedIndex} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
           </div>
           {animation && <TimeBar first={camera?.handling.frames?.first ?? 0} last={camera?.handling.frames?.last ?? lastFrame} step={camera?.handling.frames?.step ?? 1} own={camera?.settings.frame ?? 0} shown={shownFrame} onShow={setShownFrame} onUse={camera && ((f) => { cameraWriter.change([camera.id], { settings: { frame: f === 0 ? undefined : f } }); setShownFrame(null); })} />}
         </div>

@@ -1,11 +1,12 @@
 // The real-time view with the camera's frame in it: its guides, its plate, and the live render over it.
-import { IconFocusCentered } from '@tabler/icons-react';
+import { IconArrowsMove, IconFocusCentered, IconResize, IconRotate } from '@tabler/icons-react';
 import type { Camera } from '@variscen/contract';
-import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
+import type { Placement, ResolvedState, SceneIndex } from '@variscen/core/looks';
 import { type CameraHandling, type CameraSettings, halfHeightOf } from '@variscen/core/scene';
 import { type RefObject, useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { count } from '../../shared/format.ts';
+import type { HandleMode } from './handles.ts';
 import { LivePane } from './LivePane.tsx';
 import { type FrameRect, type Pick, Viewport, type ViewReport } from './viewport.ts';
 
@@ -14,23 +15,25 @@ const STILL_MS = 250;
 /** A camera's figure is as long as this share of the way to what it focuses on, and of the scene. */
 const FIGURE_SHARE = 0.35;
 
+const HANDLES = [['move', 'Move', IconArrowsMove], ['turn', 'Turn', IconRotate], ['scale', 'Scale', IconResize]] as const;
+
 export interface ViewHandle { bringIntoView(): void; viewed(): CameraSettings | undefined; depth(camera: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined }
 interface Props {
   handle: RefObject<ViewHandle | null>; sceneHash: string; index: SceneIndex | undefined; state: ResolvedState | undefined; cameras: readonly Camera[]; camera: Camera | undefined; frame: number | null; nodes: readonly number[]; picking: boolean;
-  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onUnlock: () => void; onLookAround: () => void; tools?: React.ReactNode;
+  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void; onUnlock: () => void; onLookAround: () => void; tools?: React.ReactNode;
 }
 
-export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onUnlock, onLookAround, tools }: Props) {
-  const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested });
-  const [live, setLive] = useState(false), [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null), still = useRef<ReturnType<typeof setTimeout>>(undefined), [nudged, setNudged] = useState(false);
+export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onPlaced, onUnlock, onLookAround, tools }: Props) {
+  const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested, onPlaced });
+  const [live, setLive] = useState(false), [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null), still = useRef<ReturnType<typeof setTimeout>>(undefined), [nudged, setNudged] = useState(false), [handles, setHandles] = useState<HandleMode | null>(null);
   const [frame, setFrame] = useState<FrameRect | null>(null), [report, setReport] = useState<ViewReport | null>(null), [fault, setFault] = useState<string | null>(null);
-  useEffect(() => { latest.current = { onPick, onBox, onCameraMoved, onCameraRested }; });
+  useEffect(() => { latest.current = { onPick, onBox, onCameraMoved, onCameraRested, onPlaced }; });
   useEffect(() => {
     if (!index || !host.current) return;
     setFault(null);
     try {
       const v = new Viewport(host.current, index.document, {
-        report: setReport, frame: setFrame, failed: setFault, nudged: () => setNudged(true), cameraMoved: (m) => latest.current.onCameraMoved(m), cameraRested: () => latest.current.onCameraRested(), pick: (hit, more) => latest.current.onPick(hit, more), box: (n, more) => latest.current.onBox(n, more),
+        report: setReport, frame: setFrame, failed: setFault, nudged: () => setNudged(true), cameraMoved: (m) => latest.current.onCameraMoved(m), cameraRested: () => latest.current.onCameraRested(), placed: (n, p) => latest.current.onPlaced(n, p), pick: (hit, more) => latest.current.onPick(hit, more), box: (n, more) => latest.current.onBox(n, more),
         moved: () => { setAround(null); clearTimeout(still.current); still.current = setTimeout(look, STILL_MS); },
       });
       const look = () => { const c = v.freeCamera(); setAround({ camera: c, rect: { left: 0, top: 0, width: c.widthPx, height: c.heightPx } }); };
@@ -47,6 +50,7 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
   useEffect(() => { view.current?.lookThrough(settings ?? null, locked); }, [settings, locked, index]);
   useEffect(() => { if (shownFrame !== null) view.current?.showFrame(shownFrame); }, [shownFrame, settings, index]);
   useEffect(() => { view.current?.select(nodes); }, [nodes, index]);
+  useEffect(() => { view.current?.showHandles(handles); }, [handles, index]);
   useEffect(() => {
     // through a camera the picture is judged: figures would lie in it
     view.current?.showCameras((camera ? [] : cameras).map((c) => { const s = c.settings as CameraSettings, half = halfHeightOf(s); return { id: c.id, matrix: s.matrix, halfHeight: half, halfWidth: (half * s.widthPx) / s.heightPx, orthographic: s.projection === 'orthographic' }; }), cameras.length ? Math.min(...cameras.map((c) => c.settings.focusDistanceM)) * FIGURE_SHARE : 1);
@@ -75,10 +79,13 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
       )}
       <div style={{ position: 'absolute', right: 10, bottom: 8, display: 'flex', gap: 6 }}>
         <button type="button" className="quiet" disabled={!nodes.length} title="Bring what is selected into view (Enter in the tree)" aria-label="Bring into view" style={{ padding: '3px 8px', background: 'var(--raised)', lineHeight: 0 }} onClick={() => view.current?.bringIntoView()}><IconFocusCentered size={16} stroke={1.6} /></button>
+        <div role="group" aria-label="Handles" style={{ display: 'flex', background: 'var(--raised)', border: '1px solid var(--line)', borderRadius: 5 }}>
+          {HANDLES.map(([mode, word, Icon]) => <button type="button" key={mode} className="tool" disabled={!nodes.length} aria-pressed={handles === mode} aria-label={`${word} what is selected`} title={`${word} what is selected: Placement`} style={{ width: 28, height: 26, background: handles === mode ? 'var(--ink)' : undefined, color: handles === mode ? 'var(--deep)' : undefined }} onClick={() => setHandles(handles === mode ? null : mode)}><Icon size={15} stroke={1.6} /></button>)}
+        </div>
         {tools}
         <button type="button" className="quiet" aria-pressed={live} title="Render what the view shows with the engine of the batch, in this browser" style={{ padding: '3px 10px', background: live ? 'var(--ink)' : 'var(--raised)', color: live ? 'var(--deep)' : undefined }} onClick={() => setLive(!live)}>Live render</button>
       </div>
-      <div className="mono faint ellipsis" style={{ position: 'absolute', left: 10, bottom: 12, right: 310, fontSize: 11, textShadow: '0 0 3px #000' }} role="status" data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}>
+      <div className="mono faint ellipsis" style={{ position: 'absolute', left: 10, bottom: 12, right: 400, fontSize: 11, textShadow: '0 0 3px #000' }} role="status" data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}>
         {fault ?? (!report ? 'Loading the scene …' : report.loaded < report.meshes ? `Loading ${report.loaded} of ${report.meshes} meshes …` : `${count(report.triangles)} triangles${report.lightsShown < report.lights ? ` · the view shows the ${report.lightsShown} strongest of ${report.lights} lights, renders show all` : ''}`)}
       </div>
     </section>

@@ -1,17 +1,18 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
-import { type DrawnLook, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, objectTarget } from '@variscen/core/looks';
+import { type DrawnLook, type Placement, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, middleOf, objectTarget, placeDocument, placedNodes, placementOf } from '@variscen/core/looks';
 import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/assets.ts';
+import { Handles, type HandleMode } from './handles.ts';
 import { Figures, type ShownCamera } from './figures.ts';
 import { Picker } from './picker.ts';
 import { Walk } from './walk.ts';
 import { Skies } from './skies.ts';
 
 /** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
-const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 8;
+const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 200;
 /** More selected objects than these get one box around them all. */
 const OUTLINED_ONE_BY_ONE = 60;
 /** Triangles drawn while a slow machine moves the view. */
@@ -29,6 +30,8 @@ interface Listeners {
   cameraMoved(matrix: number[]): void;
   /** The hand has let go of it. */
   cameraRested(): void;
+  /** What is selected was moved, turned or scaled by its handles: where it is put now, one for each of `nodes`. */
+  placed(nodes: readonly number[], placements: readonly Placement[]): void;
   /** Somebody tried to move a camera that is locked. */
   nudged(): void;
   moved(): void;
@@ -48,6 +51,10 @@ export class Viewport {
   private readonly picker: Picker;
   private readonly walk: Walk;
   private readonly outlines = new THREE.Group();
+  private readonly handles: Handles;
+  /** The scene at its frame, before the look places anything. */
+  private atFrame: SceneDocument;
+  private placedKey = '';
   private readonly geometries = new Map<number, THREE.BufferGeometry>();
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
@@ -85,11 +92,13 @@ export class Viewport {
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener('change', () => this.navigated());
     this.controls.addEventListener('end', () => this.tell.cameraRested());
+    this.handles = new Handles(this.camera, this.renderer.domElement, { changed: () => this.draw(), holding: (on) => { this.controls.enabled = !on && !this.locked; }, preview: (matrix) => this.preview(matrix), done: (change) => this.handled(change) });
+    this.scene.add(this.handles.object);
     this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, { free: () => !this.locked, refused: () => this.tell.nudged(), ended: () => this.tell.cameraRested() });
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
     this.listen(this.renderer.domElement);
-    this.posed = document; this.world = placements(document);
+    this.posed = this.atFrame = document; this.world = placements(document);
     this.resize();
     void this.load().catch((e: unknown) => { if (!this.closed) this.tell.failed(e instanceof Error ? e.message : String(e)); });
   }
@@ -100,6 +109,7 @@ export class Viewport {
     this.observer.disconnect();
     clearTimeout(this.moving);
     this.walk.close();
+    this.handles.free();
     this.controls.dispose();
     this.picker.free();
     this.figures.free();
@@ -170,6 +180,7 @@ export class Viewport {
 
   private async load(): Promise<void> {
     const queue = this.document.meshes.map((_, i) => i);
+    let next = 20;
     this.motion = await animationData(this.document, async (hash) => new Uint8Array(await asset(hash)));
     this.pose(this.frame);
     if (this.motion && this.through) this.lookThrough(this.asked);
@@ -179,7 +190,8 @@ export class Viewport {
         if (m.deform) this.shapes.set(i, { geometry: g, data: unpackDeform(new Uint8Array(await asset(m.deform.blob)), m.deform, m.vertices) });
         this.geometries.set(i, out);
         this.loaded++;
-        if (this.loaded % 20 === 0 || this.loaded === this.document.meshes.length) this.rebuild();
+        // each time twice as many: with a fixed step, 20,000 meshes built the lists a thousand times
+        if (this.loaded >= next) { next = this.loaded * 2; this.rebuild(); } else if (this.loaded % 50 === 0) this.tell.report({ loaded: this.loaded, meshes: this.document.meshes.length, lightsShown: 0, lights: 0, triangles: 0 });
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, one));
@@ -189,11 +201,16 @@ export class Viewport {
   /** Puts everything where it is at a frame. */
   private pose(frame: number): void {
     this.frame = frame;
-    this.posed = poseDocument(this.document, this.motion, frame / FRAMES_PER_SECOND);
+    this.atFrame = poseDocument(this.document, this.motion, frame / FRAMES_PER_SECOND);
+    this.place();
+    this.rebuild();
+  }
+  /** As the look places it. */
+  private place(): void {
+    this.posed = this.state ? placeDocument(this.atFrame, this.state) : this.atFrame;
     this.world = placements(this.posed);
     for (const g of this.posedGeometries.values()) g.dispose();
     this.posedGeometries.clear();
-    this.rebuild();
   }
   /** A node's mesh as it stands at the frame. */
   private posedGeometry(node: number, mesh: number): THREE.BufferGeometry | undefined {
@@ -203,7 +220,46 @@ export class Viewport {
     return g;
   }
 
-  setState(state: ResolvedState): void { this.state = state; this.rebuild(); }
+  setState(state: ResolvedState): void {
+    const key = JSON.stringify(placedNodes(state).map((i) => [i, placementOf(state, this.document.nodes[i]!.path)]));
+    this.state = state;
+    if (key !== this.placedKey) { this.placedKey = key; this.place(); }
+    this.rebuild();
+    this.select(this.selected);
+  }
+
+  /** Which handles what is selected has in the view; null for none. */
+  showHandles(mode: HandleMode | null): void { this.handles.mode = mode; this.putHandles(); }
+  private putHandles(): void {
+    const tops = this.tops(), world = worldMatrices(this.posed.nodes), last = tops.at(-1);
+    this.handles.attach(last === undefined || !this.state ? null : middleOf(this.posed, last, world));
+    this.draw();
+  }
+  /** What is selected without what lies in something else that is. */
+  private tops(): number[] {
+    const chosen = new Set(this.selected);
+    return this.selected.filter((n) => { const node = this.document.nodes[n]!; for (let p = node.parent; p >= 0; p = this.document.nodes[p]!.parent) if (chosen.has(p)) return false; return node.parts !== undefined || node.light === undefined; });
+  }
+  /** While a handle is held only what it moves goes along; the look is made anew when it is let go. */
+  private preview(matrix: THREE.Matrix4): void {
+    const moved = new Set(this.insideOf(this.tops())), m = new THREE.Matrix4();
+    for (const o of this.objects.children as THREE.InstancedMesh[]) {
+      const nodes = o.userData['nodes'] as number[];
+      if (!nodes.some((n) => moved.has(n))) continue;
+      nodes.forEach((n, k) => { if (moved.has(n)) o.setMatrixAt(k, m.fromArray(this.world[n]!).premultiply(matrix)); });
+      o.instanceMatrix.needsUpdate = true;
+      o.computeBoundingSphere();
+    }
+    this.outlines.visible = false;
+    this.draw();
+  }
+  private handled(change: Placement): void {
+    this.outlines.visible = true;
+    const { state } = this, tops = this.tops();
+    if (!state) return;
+    const add = (a: Placement['offset'], b: Placement['offset'], f: (x: number, y: number) => number): Placement['offset'] => a.map((x, k) => Number(f(x, b[k]!).toPrecision(7))) as unknown as Placement['offset'];
+    this.tell.placed(tops, tops.map((n) => { const p = placementOf(state, this.document.nodes[n]!.path) ?? { offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const; return { offset: add(p.offset, change.offset, (x, y) => x + y), turn: add(p.turn, change.turn, (x, y) => ((x + y + 540) % 360) - 180), scale: add(p.scale, change.scale, (x, y) => Math.min(1000, Math.max(0.001, x * y))) }; }));
+  }
 
   private rebuild(): void {
     const { state, document } = this;
@@ -440,6 +496,7 @@ export class Viewport {
       (helper.material as THREE.LineBasicMaterial).depthTest = false;
       this.outlines.add(helper);
     }
+    this.putHandles();
     this.figures.chosenLights(nodes.filter((i) => this.document.nodes[i]!.light !== undefined).map((i) => this.world[i]!));
     this.draw();
   }
