@@ -155,6 +155,31 @@ describe('any scene in, every camera set', () => {
     expect(await selected.innerText()).toBe(`${(await project()).sets[0]!.paths.length} selected`);
   });
 
+  it('a thing is moved by number and by its handle, pending in the destination, and taken back', async () => {
+    await page.getByLabel('Find in the scene').fill('Sack');
+    await page.getByRole('treeitem').first().click();
+    const name = (await page.getByRole('heading', { level: 3 }).innerText()).trim(), moved = async () => ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [0, 0, 0]) as number[];
+    await field(`${name}, Moved Y`, '0.5');
+    await until(async () => (await moved())[1] === 0.5);
+    await page.getByRole('button', { name: 'Bring into view' }).click();
+    await page.getByRole('button', { name: 'Look around instead' }).click();
+    await page.getByRole('button', { name: 'Bring into view' }).click();
+    await page.getByRole('button', { name: 'Move what is selected' }).click();
+    await new Promise((r) => setTimeout(r, 1500));
+    // the middle of what was brought into view is the middle of the view, and the upright handle stands above it
+    const box = (await page.getByRole('application').boundingBox())!, x = box.x + box.width / 2, y = box.y + box.height / 2;
+    await page.mouse.move(x, y - 50);
+    await page.mouse.down();
+    await page.mouse.move(x, y - 80, { steps: 4 });
+    await page.mouse.move(x, y - 110, { steps: 4 });
+    await page.mouse.up();
+    await until(async () => (await moved())[1]! > 0.5);
+    expect((await moved()).filter((v, k) => k !== 1 && Math.abs(v) > 1e-6)).toEqual([]);
+    while ((await project()).pending.length) { await page.keyboard.press('Control+z'); await new Promise((r) => setTimeout(r, 400)); }
+    await page.getByLabel('Find in the scene').fill('');
+    await page.getByRole('button', { name: 'Move what is selected' }).click();
+  });
+
   it('what the camera sees is found by the engine, and all cameras are shown side by side', async () => {
     await page.getByRole('button', { name: 'Select and named selections' }).click();
     await page.getByRole('menuitem', { name: 'Select what the camera sees' }).click();

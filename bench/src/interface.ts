@@ -21,7 +21,7 @@ async function withApplication(work: (r: Running, home: string) => Promise<void>
     child = started.child;
     browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS });
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    page.setDefaultTimeout(600_000);
+    page.setDefaultTimeout(120_000);
     // tasks that held the page's main thread for more than 50 ms
     await page.addInitScript(() => { const w = window as unknown as { longest: number }; w.longest = 0; new PerformanceObserver((l) => { for (const e of l.getEntries()) w.longest = Math.max(w.longest, e.duration); }).observe({ type: 'longtask', buffered: true }); });
     await work({ base: started.base, page, serverPid: await serverOf(home) }, home);
@@ -81,18 +81,20 @@ export async function uiSuite(emit: Emit): Promise<void> {
     await page.getByLabel('Find in the scene').fill('bow');
     await page.waitForTimeout(2000);
     for (const key of ['l', ' ', '1', '9', '9', 'Backspace', 'Backspace', 'Backspace']) {
-      const painted = page.evaluate(() => new Promise<number>((done) => {
+      await page.evaluate(() => { (window as unknown as { painted: Promise<number> }).painted = new Promise<number>((done) => {
         window.addEventListener('keydown', () => {
           const t = performance.now(), status = document.querySelector('section[aria-label=Scene] [role=status]')!, rows = () => [...document.querySelectorAll('[role=treeitem]')].slice(0, 12).map((r) => r.textContent).join() + status.textContent, before = rows();
           const look = () => { if (rows() !== before || performance.now() - t > 1500) requestAnimationFrame(() => done(performance.now() - t)); else requestAnimationFrame(look); };
           requestAnimationFrame(look);
         }, { once: true, capture: true });
-      }));
+      }); });
       await page.keyboard.press(key);
-      const ms = await painted;
+      const ms = await page.evaluate(() => (window as unknown as { painted: Promise<number> }).painted);
       if (ms < 1500) times.push(ms); // a key that finds the same rows paints nothing new
     }
-    emit({ name: 'tree-filter-20k', value: Math.max(...times), unit: 'ms' });
+    times.sort((x, y) => x - y);
+    emit({ name: 'tree-filter-20k', value: times[Math.floor(times.length / 2)]!, unit: 'ms' });
+    emit({ name: 'tree-filter-20k-slowest', value: times.at(-1)!, unit: 'ms' });
     await page.getByLabel('Find in the scene').fill('bowl');
     await page.waitForTimeout(1500);
     emit({ name: 'tree-scroll-20k', unit: 'ms', value: await page.evaluate(() => new Promise<number>((done) => {
@@ -103,15 +105,16 @@ export async function uiSuite(emit: Emit): Promise<void> {
     })) });
     // five thousand of them at once
     await page.getByLabel('Find in the scene').fill('row bowl 1');
+    await page.waitForTimeout(1500);
     await page.getByRole('tree').focus();
     await page.keyboard.press('Control+a');
     await page.getByRole('heading', { name: /selected$/ }).waitFor();
     const many = Number((await page.getByRole('heading', { name: /selected$/ }).innerText()).replace(/\D/g, ''));
-    const edited = page.evaluate(() => new Promise<number>((done) => {
+    await page.evaluate(() => { (window as unknown as { painted: Promise<number> }).painted = new Promise<number>((done) => {
       window.addEventListener('click', () => { const t = performance.now(), look = () => { if (document.querySelector('.sentence .pending')) requestAnimationFrame(() => done(performance.now() - t)); else requestAnimationFrame(look); }; look(); }, { once: true, capture: true });
-    }));
+    }); });
     await page.getByRole('switch', { name: /objects, Casts shadow/ }).evaluate((e: HTMLElement) => e.click());
-    emit({ name: 'bulk-edit-5k', value: ((await edited) * 5000) / many, unit: 'ms' });
+    emit({ name: 'bulk-edit-5k', value: ((await page.evaluate(() => (window as unknown as { painted: Promise<number> }).painted)) * 5000) / many, unit: 'ms' });
     emit({ name: 'bulk-edit-objects', value: many, unit: 'objects' });
   });
   await withApplication(async ({ base, page }) => {

@@ -1,4 +1,5 @@
 // From a document and a look to what is rendered: flags, lights, materials, culling; and memory counted before it is loaded.
+import { skyValue } from '@variscen/core/environment';
 import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, IDENTITY, type SceneDocument, type SceneLight, cameraForScene, poseFor } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
@@ -54,9 +55,19 @@ describe('a look, assembled', () => {
     expect(all.inked).toEqual(['Lantern/Paper']);
     expect(settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, all).planes).toEqual(expect.arrayContaining(['albedo', 'objects', 'depth', 'normal', 'emission']));
   });
+  it('stands where the look puts it, lights and culling with it', async () => {
+    const d = await stall(), c = camera(d, { cullMarginPct: 5 }), put = (...changes: Change[]) => select(d, look(d, ...changes), c), here = put(), near = put(set('object:Crate', 'object.offset', [500, 0, 0]), set('object:Lantern', 'object.offset', [0, 5, 0]));
+    expect(here.verdicts.find((v) => d.nodes[v.node]!.name === 'Crate')).toMatchObject({ keep: false, reason: 'off-frame' });
+    expect(near.verdicts.find((v) => d.nodes[v.node]!.name === 'Crate')).toMatchObject({ keep: true });
+    expect(near.instances.find((i) => i.name === 'Crate')!.matrix).toMatchObject({ 12: 0, 13: 0, 14: 0 });
+    expect(near.instances.find((i) => i.name === 'Lantern/Paper')!.matrix[13]! - here.instances.find((i) => i.name === 'Lantern/Paper')!.matrix[13]!).toBeCloseTo(5);
+    expect(near.instances.find((i) => i.name === 'Stall/Kettle')!.matrix).toEqual(here.instances.find((i) => i.name === 'Stall/Kettle')!.matrix);
+  });
   it('has skies of its own for the camera, for reflections and for glass, fog, and light groups', async () => {
     const d = await stall(), all = select(d, look(d, set('environment', 'environment.kind', 'noon'), set('environment', 'environment.seen', 'none'), set('environment', 'environment.reflected', 'dusk'), set('environment', 'environment.refracted', 'noon'), set('environment', 'environment.strength', 2), set('environment', 'environment.fogDensity', 0.1), set('environment', 'environment.fogTop', 3), set('light:Panel', 'light.group', '4'), set('material:Paper', 'material.lightGroup', '2')), camera(d));
     expect(all.environment).toMatchObject({ kind: 'noon', scale: [2, 2, 2] });
+    const sky = { hash: 'c'.repeat(64), width: 16, height: 8, name: 'evening.hdr' };
+    expect(select(d, look(d, set('environment', 'environment.kind', skyValue(sky))), camera(d)).environment).toMatchObject({ kind: sky });
     expect(all.environmentInputs).toMatchObject({ camera: 'none', reflection: { kind: 'dusk', scale: [2, 2, 2] } });
     expect(all.environmentInputs.refraction).toBeUndefined();
     expect(all.fog).toEqual({ extinctionPerM: 0.1, albedo: [0.9, 0.9, 0.9], anisotropy: 0.4, topM: 3 });

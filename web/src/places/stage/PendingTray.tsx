@@ -3,7 +3,8 @@ import { Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Change, FACET_NAMES, type Facet, type SceneIndex, changeText, keyOf, parseTarget, propertyOf, unitOf, valueText } from '@variscen/core/looks';
-import { useState } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useRef, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
@@ -13,8 +14,12 @@ import type { Destination, PendingWriter } from './edits.ts';
 
 interface Props { project: Project; index: SceneIndex | undefined; destination: Destination; pending: readonly Change[]; elsewhere: number; writer: PendingWriter; onKeptAs: (optionId: string) => void }
 
+/** Thousands of edits may be pending: only rows on screen exist. */
+const ROW_PX = 20;
+
 export function PendingTray({ project, index, destination, pending, elsewhere, writer, onKeptAs }: Props) {
   const client = useQueryClient(), [naming, setNaming] = useState<Facet | null>(null), [name, setName] = useState(''), facets = [...new Set(pending.map((c) => propertyOf(c.property)?.facet).filter((f) => f !== undefined))];
+  const box = useRef<HTMLDivElement>(null), list = useVirtualizer({ count: pending.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 6 });
   const keep = async (as?: { facet: Facet; name: string }) => {
     try {
       const p = await call('keepPending', { params: { projectId: project.id }, body: { destination: destination.id, ...(as && { as }) } });
@@ -29,10 +34,12 @@ export function PendingTray({ project, index, destination, pending, elsewhere, w
   return (
     <section aria-label="Pending edits" style={{ borderLeft: '1px solid var(--line)', borderTop: '1px solid var(--line)', padding: '10px 14px', fontSize: 12, display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr) auto', minHeight: 0 }}>
       <h4 className="ellipsis">{pending.length ? `Pending in ${destination.label}` : 'Nothing pending'}</h4>
-      <div style={{ overflow: 'auto' }}>
-        {pending.map((c) => { const property = propertyOf(c.property), unit = property && index ? unitOf(property, index, c.target) : ''; return (
-          <div key={keyOf(c.target, c.property)} style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto 18px', lineHeight: '20px', gap: 4 }}><span className="ellipsis" title={c.target}>{changeText(c)}</span><span className="mono dim" style={{ fontSize: 11 }}>{valueText(property, was(c))} → {valueText(property, c.value, unit)}</span><button type="button" aria-label={`Discard ${changeText(c)}`} onClick={() => writer.replace(destination.id, (old) => old.filter((x) => keyOf(x.target, x.property) !== keyOf(c.target, c.property)))} style={{ color: 'var(--dim)' }}>×</button></div>
-        ); })}
+      <div ref={box} style={{ overflow: 'auto' }}>
+        {pending.length > 0 && <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => { const c = pending[item.index]!, property = propertyOf(c.property), unit = property && index ? unitOf(property, index, c.target) : ''; return (
+            <div key={item.index} style={{ position: 'absolute', top: item.start, left: 0, right: 0, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto 18px', lineHeight: `${ROW_PX}px`, gap: 4 }}><span className="ellipsis" title={c.target}>{changeText(c)}</span><span className="mono dim" style={{ fontSize: 11 }}>{valueText(property, was(c))} → {valueText(property, c.value, unit)}</span><button type="button" aria-label={`Discard ${changeText(c)}`} onClick={() => writer.replace(destination.id, (old) => old.filter((x) => keyOf(x.target, x.property) !== keyOf(c.target, c.property)))} style={{ color: 'var(--dim)' }}>×</button></div>
+          ); })}
+        </div>}
         {!pending.length && <p className="dim" style={{ margin: 0 }}>What you change is captured here first, then kept or discarded.{elsewhere > 0 && ` ${plural(elsewhere, 'edit')} pending in other destinations.`}</p>}
       </div>
       {pending.length > 0 && (

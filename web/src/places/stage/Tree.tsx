@@ -7,7 +7,7 @@ import { framePlanes, outside } from '@variscen/core/cull';
 import { type ResolvedState, type SceneIndex, objectTarget, parseTarget } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { materialLabelOf, placements } from '@variscen/core/scene';
-import { type KeyboardEvent, type MouseEvent, memo, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, type MouseEvent, memo, useEffect, useMemo, useRef, useState } from 'react';
 import { Buttons } from '../../shared/Buttons.tsx';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
@@ -30,7 +30,7 @@ export const Tree = memo(function Tree({ project, index, state, camera, selected
   const hierarchy = useMemo(() => document && hierarchyOf(document), [document]), layers = useMemo(() => (document ? layersOf(document) : []), [document]), layerNames = useMemo(() => [...new Set(layers.filter((l) => l !== undefined))].sort(), [layers]);
   const changed = useMemo(() => { const m = new Map<string, string>(); for (const v of state?.values.values() ?? []) if (v.layers.some((l) => l.kind !== 'base')) { const t = parseTarget(v.target)!; if (t.kind === 'object' || t.kind === 'light') m.set(t.name, v.property.facet); } return m; }, [state]);
   const only = useMemo(() => (document && state && question ? asked(question, document, state, changed, camera) : undefined), [question, document, state, changed, camera]);
-  const sought = useDeferredValue(find), rows = useMemo(() => (document && hierarchy ? treeRows(document, hierarchy, open, { ...filter, find: sought, only }, layers) : []), [document, hierarchy, open, filter, sought, only, layers]);
+  const sought = find, rows = useMemo(() => (document && hierarchy ? treeRows(document, hierarchy, open, { ...filter, find: sought, only }, layers) : []), [document, hierarchy, open, filter, sought, only, layers]);
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 12 });
   const chosen = useMemo(() => new Set(nodes), [nodes]), at = nodes.at(-1), filtered = filter !== EVERYTHING || question !== null;
   // what was picked in the view is unfolded and scrolled to

@@ -65,6 +65,10 @@ export class Viewport {
   private world: Matrix[] = [];
   private motion: Float32Array | undefined;
   private frame = 0;
+  private look = '';
+  private lit: { readonly world: readonly Matrix[]; readonly lights: { readonly lightsShown: number; readonly lights: number } } = { world: [], lights: { lightsShown: 0, lights: 0 } };
+  /** What is drawn, by mesh, material and manner. */
+  private lists = new Map<string, { readonly mesh: THREE.InstancedMesh; readonly nodes: readonly number[]; readonly world: readonly Matrix[] }>();
   private readonly shapes = new Map<number, { geometry: Geometry; data: DeformData }>();
   private readonly posedGeometries = new Map<string, THREE.BufferGeometry>();
   private state: ResolvedState | undefined;
@@ -223,9 +227,10 @@ export class Viewport {
   setState(state: ResolvedState): void {
     const key = JSON.stringify(placedNodes(state).map((i) => [i, placementOf(state, this.document.nodes[i]!.path)]));
     this.state = state;
-    if (key !== this.placedKey) { this.placedKey = key; this.place(); }
+    const moved = key !== this.placedKey;
+    if (moved) { this.placedKey = key; this.place(); }
     this.rebuild();
-    this.select(this.selected);
+    if (moved) this.select(this.selected);
   }
 
   /** Which handles what is selected has in the view; null for none. */
@@ -257,6 +262,9 @@ export class Viewport {
     this.outlines.visible = true;
     const { state } = this, tops = this.tops();
     if (!state) return;
+    // back to where the look has it: what is recorded comes from there, and an edit may be refused
+    this.place();
+    this.rebuild();
     const add = (a: Placement['offset'], b: Placement['offset'], f: (x: number, y: number) => number): Placement['offset'] => a.map((x, k) => Number(f(x, b[k]!).toPrecision(7))) as unknown as Placement['offset'];
     this.tell.placed(tops, tops.map((n) => { const p = placementOf(state, this.document.nodes[n]!.path) ?? { offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const; return { offset: add(p.offset, change.offset, (x, y) => x + y), turn: add(p.turn, change.turn, (x, y) => ((x + y + 540) % 360) - 180), scale: add(p.scale, change.scale, (x, y) => Math.min(1000, Math.max(0.001, x * y))) }; }));
   }
@@ -275,20 +283,33 @@ export class Viewport {
         lists.set(key, list);
       });
     });
-    for (const child of [...this.objects.children]) { (child as THREE.InstancedMesh).dispose(); this.objects.remove(child); }
-    const matrix = new THREE.Matrix4();
-    let triangles = 0;
-    for (const { mesh, material, drawn: looks, posed, nodes } of lists.values()) {
+    // what is drawn as it was stays: in a scene of 20,000 meshes a new list for each costs seconds
+    const matrix = new THREE.Matrix4(), before = this.lists;
+    this.lists = new Map();
+    let triangles = 0, made = 0;
+    for (const [key, { mesh, material, drawn: looks, posed, nodes }] of lists) {
       const geometry = posed ? this.posedGeometry(nodes[0]!, mesh) : this.geometries.get(mesh);
       if (!geometry) continue;
-      const instanced = new THREE.InstancedMesh(geometry, looks === 'own' ? this.material(material, state) : this.drawnMaterial(material, looks, state), nodes.length);
+      const surface = looks === 'own' ? this.material(material, state) : this.drawnMaterial(material, looks, state), old = before.get(key);
+      triangles += nodes.length * document.meshes[mesh]!.triangles;
+      if (old && old.world === this.world && old.mesh.geometry === geometry && old.mesh.material === surface && old.nodes.length === nodes.length && old.nodes.every((n, k) => n === nodes[k])) { before.delete(key); this.lists.set(key, old); continue; }
+      const instanced = new THREE.InstancedMesh(geometry, surface, nodes.length);
       nodes.forEach((n, k) => instanced.setMatrixAt(k, matrix.fromArray(this.world[n]!)));
       instanced.userData['nodes'] = nodes;
       instanced.computeBoundingSphere();
+      this.lists.set(key, { mesh: instanced, nodes, world: this.world });
       this.objects.add(instanced);
-      triangles += nodes.length * document.meshes[mesh]!.triangles;
+      made++;
     }
+    const gone = new Set([...before.values()].map((l) => l.mesh as THREE.Object3D));
+    for (const l of before.values()) l.mesh.dispose();
+    if (gone.size) this.objects.children = this.objects.children.filter((c) => { if (!gone.has(c)) return true; c.parent = null; return false; });
+    // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles takes a slow machine a second
+    const look = [...state.values.values()].filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement').map((v) => `${v.target} ${v.property.id} ${String(v.value)}`).join('\n') + document.nodes.flatMap((n, i) => (n.light !== undefined && shown[i] ? [i] : [])).join();
+    if (!made && !gone.size && look === this.look && this.world === this.lit.world) { this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...this.lit.lights, triangles }); return; }
+    this.look = look;
     const lights = this.placeLights(state, shown);
+    this.lit = { world: this.world, lights };
     if (this.coarse) this.thin(true);
     this.figures.lights(document.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: this.world[node]!, on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
@@ -529,8 +550,9 @@ export class Viewport {
       if (this.closed) return;
       const began = performance.now();
       this.renderer.render(this.scene, this.camera);
-      if (this.renderer.getContext().isContextLost()) return;
-      this.renderer.getContext().finish(); // so that what a picture costs is known
+      // a pixel that is read has been drawn: only so is it known what a picture costs (finish() does not wait in a browser)
+      const gl = this.renderer.getContext();
+      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
       const ms = performance.now() - began;
       if (!this.coarse) this.frameMs = ms;
       performance.measure('view frame', { start: began, duration: ms });
