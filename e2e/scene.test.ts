@@ -156,9 +156,11 @@ describe('any scene in, every camera set', () => {
   });
 
   it('a thing is moved by number and by its handle, pending in the destination, and taken back', async () => {
-    await page.getByLabel('Find in the scene').fill('Sack');
-    await page.getByRole('treeitem').first().click();
-    const name = (await page.getByRole('heading', { level: 3 }).innerText()).trim(), moved = async () => ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [0, 0, 0]) as number[];
+    const name = 'Sack 2';
+    await page.getByLabel('Find in the scene').fill(name);
+    await page.getByRole('treeitem', { name }).click();
+    await page.getByRole('heading', { name, exact: true }).waitFor();
+    const moved = async () => ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [0, 0, 0]) as number[];
     await field(`${name}, Moved Y`, '0.5');
     await until(async () => (await moved())[1] === 0.5);
     await page.getByRole('button', { name: 'Bring into view' }).click();
