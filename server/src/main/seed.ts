@@ -1,4 +1,5 @@
 // Makes the demo project through the HTTP API, like any user would.
+import { setTimeout } from 'node:timers/promises';
 import type { Project } from '@variscen/contract';
 import { DEMO_BASE, DEMO_NAME, DEMO_OPTIONS, DEMO_VARIANTS, type Weight, makeTeaStall } from '@variscen/demo';
 
@@ -8,8 +9,11 @@ export async function seedDemo(base: string, weight: Weight): Promise<string> {
     if (!r.ok) throw new Error(`The demo could not be made: ${((await r.json()) as { message: string }).message}`);
     return (await r.json()) as T;
   };
+  // making the stall holds this process for seconds, in which the server closes connections that rest; they must be seen to be closed before the next request takes one
+  const stall = await makeTeaStall(weight);
+  await setTimeout(100);
   const project = await call<Project>('POST', '/api/projects', { name: DEMO_NAME }), at = `/api/projects/${project.id}`, ids = new Map<string, string>();
-  await call('POST', `${at}/scene?fileName=tea-stall.glb`, await makeTeaStall(weight));
+  await call('POST', `${at}/scene?fileName=tea-stall.glb`, stall);
   await call('PUT', `${at}/pending`, { destination: 'base', changes: DEMO_BASE });
   await call('POST', `${at}/pending/keep`, { destination: 'base' });
   for (const o of DEMO_OPTIONS) ids.set(o.name, (await call<{ id: string }>('POST', `${at}/options`, o)).id);

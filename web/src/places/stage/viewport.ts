@@ -16,7 +16,7 @@ const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 200;
 /** More selected objects than these get one box around them all. */
 const OUTLINED_ONE_BY_ONE = 60;
 /** Triangles drawn while a slow machine moves the view. */
-const COARSE_TRIANGLES = 400_000;
+const COARSE_TRIANGLES = 150_000, REFINE_MS = 450;
 
 export interface FrameRect { readonly left: number; readonly top: number; readonly width: number; readonly height: number }
 export interface ViewReport { readonly loaded: number; readonly meshes: number; readonly lightsShown: number; readonly lights: number; readonly triangles: number }
@@ -95,7 +95,8 @@ export class Viewport {
     this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener('change', () => this.navigated());
-    this.controls.addEventListener('end', () => this.tell.cameraRested());
+    this.controls.addEventListener('start', () => { this.held = true; });
+    this.controls.addEventListener('end', () => { this.held = false; this.refineLater(); this.tell.cameraRested(); });
     this.handles = new Handles(this.camera, this.renderer.domElement, { changed: () => this.draw(), holding: (on) => { this.controls.enabled = !on && !this.locked; }, preview: (matrix) => this.preview(matrix), done: (change) => this.handled(change) });
     this.scene.add(this.handles.object);
     this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, { free: () => !this.locked, refused: () => this.tell.nudged(), ended: () => this.tell.cameraRested() });
@@ -173,9 +174,15 @@ export class Viewport {
   /** Where a picture takes long, it is drawn coarser while something moves. */
   private coarsen(): void {
     if (!this.coarse && this.frameMs > 60) { this.coarse = true; this.renderer.setPixelRatio(0.5); this.renderer.setSize(this.host.clientWidth, this.host.clientHeight, false); this.thin(true); }
-    clearTimeout(this.moving);
-    this.moving = setTimeout(() => { if (!this.coarse || this.closed) return; this.coarse = false; this.thin(false); this.resize(); }, 220);
+    this.refineLater();
   }
+  /** Whole again once nothing has moved for a while and nothing is held: a whole picture between two steps would hold up the next. */
+  private refineLater(): void {
+    clearTimeout(this.moving);
+    if (this.held) return;
+    this.moving = setTimeout(() => { if (!this.coarse || this.closed) return; this.coarse = false; this.thin(false); this.resize(); }, REFINE_MS);
+  }
+  private held = false;
   /** While it moves coarsely, of what is instanced most only as many are drawn as a slow machine can draw. */
   private thin(on: boolean): void {
     const all = this.objects.children as THREE.InstancedMesh[], cost = (m: THREE.InstancedMesh) => (m.geometry.index?.count ?? 0) / 3, total = all.reduce((n, m) => n + cost(m) * (m.userData['nodes'] as number[]).length, 0), share = on ? Math.min(1, COARSE_TRIANGLES / Math.max(1, total)) : 1;
