@@ -6,10 +6,10 @@ import { type EnvironmentMap, smallerMap } from '../environment/index.ts';
 import { ImportError } from '../scene/index.ts';
 
 /** Rows kept: 8 million texels take 200 MB in a trace, and blurred light needs no more. */
-export const MAX_MAP_HEIGHT = 1024;
+const MAX_MAP_HEIGHT = 1024;
 const MAX_PIXELS = 16384 * 8192;
 
-export interface EnvironmentImport { readonly map: EnvironmentMap; /** As in the file. */ readonly width: number; readonly height: number; /** What was mended, in words. */ readonly remarks: readonly string[] }
+export interface EnvironmentImport { readonly map: EnvironmentMap; /** What was mended, in words. */ readonly remarks: readonly string[] }
 
 /** @throws ImportError by the name of the file */
 export function importEnvironment(fileName: string, bytes: Uint8Array): EnvironmentImport {
@@ -34,7 +34,7 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
   if (bad) remarks.push(`${bad} values of “${fileName}” are negative or not numbers, and were set to black.`);
   const map = smallerMap({ width, height, data: out }, MAX_MAP_HEIGHT);
   if (map.height < height) remarks.push(`Brought from ${width} × ${height} to ${map.width} × ${map.height}; its light is the same.`);
-  return { map, width, height, remarks };
+  return { map, remarks };
 }
 
 /**

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type Matrix, type SceneDocument, lookAt, multiply, transformPoint, worldMatrices } from '../scene/index.ts';
-import { middleOf, placeDocument } from './placement.ts';
+import { middles, placeDocument } from './placement.ts';
 import { SceneIndex, faultOfValue, propertyOf } from './properties.ts';
 import { resolve, valueText } from './resolve.ts';
 
@@ -13,7 +13,7 @@ const placed = (d: SceneDocument, values: Record<string, Record<string, readonly
 const close = (a: readonly number[], b: readonly number[]) => a.forEach((x, i) => expect(x).toBeCloseTo(b[i]!, 9));
 
 describe('placement in a look', () => {
-  const d = scene(), world = worldMatrices(d.nodes), middle = middleOf(d, 1, world), middleNow = (w: readonly Matrix[]) => transformPoint(w[1]!, [5, 1, 1]);
+  const d = scene(), world = worldMatrices(d.nodes), middle = middles(d, world)(1), middleNow = (w: readonly Matrix[]) => transformPoint(w[1]!, [5, 1, 1]);
   it('moves by metres of the world, whatever its parents are, and takes what is in it along', () => {
     const w = placed(d, { 'Shelf/Cup': { offset: [0.25, 0, -1] } });
     for (const i of [1, 2]) close(w[i]!.slice(12, 15), [world[i]![12]! + 0.25, world[i]![13]!, world[i]![14]! - 1]);
@@ -44,6 +44,13 @@ describe('placement in a look', () => {
   it('still fits when a newer file puts the thing elsewhere', () => {
     const moved = scene(at(-3, 0, 0)), w = placed(moved, { 'Shelf/Cup': { offset: [0, 1, 0] } });
     close(w[1]!.slice(12, 15), [-2, 1, 0]);
+  });
+  it('knows the middle of a group by all that is in it, and of what has no shape by its place', () => {
+    const flat = scene(at(0, 0, 0)), of = middles(flat, worldMatrices(flat.nodes));
+    close(of(0), [6, 1, 1]); // the cup alone: from 5 to 7
+    close(of(1), [6, 1, 1]);
+    close(of(2), [1, 1, 0]);
+    close(of(3), [14, 1, 1]);
   });
   it('has its range, and reads in its unit', () => {
     const offset = propertyOf('object.offset')!, scale = propertyOf('object.scale')!;

@@ -25,32 +25,32 @@ export function turnedScaled({ turn, scale }: Pick<Placement, 'turn' | 'scale'>)
 /** Nodes whose placement a look changes. */
 export const placedNodes = (state: ResolvedState): number[] => [...new Set([...state.values.values()].filter((v) => v.property.facet === 'placement').map((v) => state.scene.nodes.get(v.target.slice('object:'.length))).filter((i) => i !== undefined))].sort((a, b) => a - b);
 
-/** The middle of the box around a node and all that is in it, in the world as the document has it; its own place where nothing in it has a shape. */
-export function middleOf(document: SceneDocument, node: number, world: readonly Matrix[]): Rgb {
-  const inside = new Set([node]), lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity], placed = placements(document, world);
-  for (let i = node; i < document.nodes.length; i++) {
+/** For each node the middle of the box around it and all that is in it, in the world as the document has it; its own place where nothing in it has a shape. */
+export function middles(document: SceneDocument, world: readonly Matrix[]): (node: number) => Rgb {
+  const count = document.nodes.length, lo = new Float64Array(count * 3).fill(Infinity), hi = new Float64Array(count * 3).fill(-Infinity), placed = placements(document, world);
+  const grow = (i: number, k: number, low: number, high: number) => { if (low < lo[i * 3 + k]!) lo[i * 3 + k] = low; if (high > hi[i * 3 + k]!) hi[i * 3 + k] = high; };
+  // children stand after their parents, so that from the end each is whole when it goes into its parent
+  for (let i = count - 1; i >= 0; i--) {
     const n = document.nodes[i]!;
-    if (inside.has(n.parent)) inside.add(i);
-    if (!inside.has(i)) continue;
-    for (const p of n.parts ?? []) { const { min, max } = boundsOf(document, i, p.mesh, world); for (let c = 0; c < 8; c++) transformPoint(placed[i]!, [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]]).forEach((x, k) => { lo[k] = Math.min(lo[k]!, x); hi[k] = Math.max(hi[k]!, x); }); }
+    for (const p of n.parts ?? []) { const { min, max } = boundsOf(document, i, p.mesh, world); for (let c = 0; c < 8; c++) transformPoint(placed[i]!, [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]]).forEach((x, k) => grow(i, k, x, x)); }
+    if (n.parent >= 0) for (let k = 0; k < 3; k++) grow(n.parent, k, lo[i * 3 + k]!, hi[i * 3 + k]!);
   }
-  const m = world[node]!;
-  return lo[0] === Infinity ? [m[12]!, m[13]!, m[14]!] : [(lo[0]! + hi[0]!) / 2, (lo[1]! + hi[1]!) / 2, (lo[2]! + hi[2]!) / 2];
+  return (node) => (lo[node * 3]! === Infinity ? [world[node]![12]!, world[node]![13]!, world[node]![14]!] : [0, 1, 2].map((k) => (lo[node * 3 + k]! + hi[node * 3 + k]!) / 2) as unknown as Rgb);
 }
 
 /** The scene as a look places it. The document itself where the look moves nothing; nodes that it leaves keep their matrices to the bit. */
 export function placeDocument(document: SceneDocument, state: ResolvedState): SceneDocument {
   const moved = placedNodes(state).flatMap((i) => { const p = placementOf(state, state.scene.document.nodes[i]!.path); return p ? [[i, p] as const] : []; });
   if (!moved.length) return document;
-  const world = worldMatrices(document.nodes), nodes: SceneNode[] = [...document.nodes], placements = new Map(moved), now: Matrix[] = [];
+  const world = worldMatrices(document.nodes), nodes: SceneNode[] = [...document.nodes], placed = new Map(moved), middle = middles(document, world), now: Matrix[] = [];
   document.nodes.forEach((n, i) => {
-    const parent = n.parent < 0 ? IDENTITY : now[n.parent]!, p = placements.get(i);
+    const parent = n.parent < 0 ? IDENTITY : now[n.parent]!, p = placed.get(i);
     if (!p) { now.push(n.parent < 0 ? n.matrix : multiply(parent, n.matrix)); return; }
     // where it would be with its parents moved, and its middle then; a parent that is scaled to nothing takes what is in it along
-    const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix), before = inverted(world[i]!), c = before ? transformPoint(multiply(there, before), middleOf(document, i, world)) : ([there[12]!, there[13]!, there[14]!] as Rgb);
-    const about = multiply([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, c[0] + p.offset[0], c[1] + p.offset[1], c[2] + p.offset[2], 1], multiply(turnedScaled(p), [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -c[0], -c[1], -c[2], 1])), placed = multiply(about, there), back = inverted(parent);
-    now.push(back ? placed : there);
-    if (back) nodes[i] = { ...n, matrix: multiply(back, placed) };
+    const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix), before = inverted(world[i]!), c = before ? transformPoint(multiply(there, before), middle(i)) : ([there[12]!, there[13]!, there[14]!] as Rgb);
+    const about = multiply([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, c[0] + p.offset[0], c[1] + p.offset[1], c[2] + p.offset[2], 1], multiply(turnedScaled(p), [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -c[0], -c[1], -c[2], 1])), put = multiply(about, there), back = inverted(parent);
+    now.push(back ? put : there);
+    if (back) nodes[i] = { ...n, matrix: multiply(back, put) };
   });
   return { ...document, nodes };
 }

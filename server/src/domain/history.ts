@@ -37,8 +37,8 @@ export class History {
   }
 
   /** Newest first. */
-  async steps(projectId: string, m: EntityManager = this.db.manager): Promise<Step[]> {
-    const rows = await m.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`, [projectId]);
+  async steps(projectId: string): Promise<Step[]> {
+    const rows = await this.db.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`, [projectId]);
     return rows.map((r) => ({ id: r.id, label: r.label, state: r.state, at: r.created_at.toISOString() }));
   }
   /** What undo would take back and redo would do again. */

@@ -1,4 +1,4 @@
-// Content by its hash. What is asked for at the same time comes in few answers: a scene of 20,000 meshes would take as many requests.
+// Content by its hash. What is asked for at the same time comes in few answers, each part given out as it arrives: a scene of 20,000 meshes would take as many requests.
 import { pathOf } from './paths.ts';
 
 const AT_ONCE = 100;
@@ -27,13 +27,31 @@ function send(): void {
   }
 }
 async function load(some: readonly Wanted[]): Promise<void> {
+  let given = 0;
   try {
     const r = await fetch(`${pathOf('assets')}?hashes=${some.map((w) => w.hash).join(',')}`);
-    if (!r.ok) throw new Error('Part of the scene is missing on the server. Bring the scene in again.');
-    const bytes = await r.arrayBuffer(), view = new DataView(bytes);
-    let at = 0;
-    for (const w of some) { const length = view.getUint32(at, true); w.done(bytes.slice(at + 4, at + 4 + length)); at += 4 + length; }
+    if (!r.ok || !r.body) throw new Error('Part of the scene is missing on the server. Bring the scene in again.');
+    const read = reader(r.body.getReader());
+    for (; given < some.length; given++) {
+      const length = new DataView((await read(4)).buffer).getUint32(0, true);
+      some[given]!.done((await read(length)).buffer);
+    }
   } catch (e) {
-    for (const w of some) w.fail(e instanceof Error ? e : new Error(String(e)));
+    for (const w of some.slice(given)) w.fail(e instanceof Error ? e : new Error(String(e)));
   }
+}
+
+/** Takes a stream apart: gives so many bytes, in an array of their own. */
+function reader(stream: ReadableStreamDefaultReader<Uint8Array>): (n: number) => Promise<Uint8Array<ArrayBuffer>> {
+  let chunk = new Uint8Array(0), at = 0;
+  return async (n) => {
+    const out = new Uint8Array(n);
+    for (let filled = 0; filled < n; ) {
+      if (at === chunk.length) { const next = await stream.read(); if (next.done) throw new Error('The server ended its answer too early.'); chunk = next.value as Uint8Array<ArrayBuffer>; at = 0; }
+      const take = Math.min(n - filled, chunk.length - at);
+      out.set(chunk.subarray(at, at + take), filled);
+      filled += take; at += take;
+    }
+    return out;
+  };
 }

@@ -17,6 +17,7 @@ export function ContactStrip({ sceneHash, index, project, variant, current, onLo
     const state = resolve(index, layersOf({ base, options, patches } as never, variant, c.id, pending as never)), camera = c.settings as CameraSettings;
     return { id: c.id, key: hashOf(inputsOf(sceneHash, { ...camera, cullMarginPct: null, crop: undefined }, state)), state, camera };
   }) : []), [index, cameras, base, options, patches, pending, variant, sceneHash]);
+  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
   const next = jobs.find((j) => !pictures.current.has(j.key));
   useEffect(() => {
     if (!next) { setDoing(null); return; }
@@ -37,7 +38,6 @@ export function ContactStrip({ sceneHash, index, project, variant, current, onLo
     }, REST_MS);
     return () => { ended = true; clearTimeout(start); l.forget(); };
   }, [next, sceneHash, done]);
-  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
   useEffect(() => () => { live.current?.close(); live.current = null; }, []);
   return (
     <div role="group" aria-label="All cameras" style={{ display: 'flex', gap: 12, padding: '12px 10px 6px', overflowX: 'auto', alignItems: 'flex-start' }}>

@@ -41,7 +41,7 @@ export function StagePlace({ project }: { project: Project }) {
   const { base, options, patches, pending: edits } = project, cameraId = camera?.id ?? '';
   const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf({ base, options, patches } as never, lone ? { ...variant, optionIds: [...variant.optionIds, lone] } : variant, cameraId, edits as never)) : undefined), [scene.data, base, options, patches, edits, variant, cameraId, lone]);
 
-  const placedIndex = useMemo(() => { if (!scene.data || !state) return undefined; const d = placeDocument(scene.data.document, state); return d === scene.data.document ? scene.data : new SceneIndex(d); }, [scene.data, state]);
+  const placedIndex = useMemo(() => { if (!plan || !scene.data || !state) return undefined; const d = placeDocument(scene.data.document, state); return d === scene.data.document ? scene.data : new SceneIndex(d); }, [plan, scene.data, state]);
 
   // what is selected: many things at once stay on the page, the last of them is in the address
   const [nodes, setNodes] = useState<readonly number[]>([]), addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
@@ -55,15 +55,15 @@ export function StagePlace({ project }: { project: Project }) {
   const select = useCallback((target: string | null) => { setNodes([]); setChosenCameras([]); put({ selected: target }); }, [put]);
   const look = useCallback((id: string) => { cameraWriter.flush(); setShownFrame(null); setPicking(false); setFree(false); put({ camera: id }); }, [cameraWriter, put]);
 
-  const edit = useCallback((targets: readonly string[], property: string, value: Value) => {
-    const changes = targets.map((target) => ({ target, property, value }));
-    if (destination && changes[0] && fits(changes[0], destination)) writer.record(destination.id, changes); else setMisplaced(changes);
+  /** Changes of one facet go to the destination, or ask where they belong. */
+  const record = useCallback((changes: readonly Change[]) => {
+    if (!changes[0]) return;
+    if (destination && fits(changes[0], destination)) writer.record(destination.id, changes); else setMisplaced(changes);
   }, [destination, writer]);
+  const edit = useCallback((targets: readonly string[], property: string, value: Value) => record(targets.map((target) => ({ target, property, value }))), [record]);
   const placed = (moved: readonly number[], placements: readonly Placement[]) => {
     if (!scene.data || !state) return;
-    const changes = moved.flatMap((n, i) => { const target = objectTarget(scene.data!.document.nodes[n]!.path); return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => (sameValue(state.get(target, PLACEMENT_PROPERTIES[k]), placements[i]![k]) ? [] : [{ target, property: PLACEMENT_PROPERTIES[k], value: placements[i]![k] }])); });
-    if (!changes.length) return;
-    if (destination && fits(changes[0]!, destination)) writer.record(destination.id, changes); else setMisplaced(changes);
+    record(moved.flatMap((n, i) => { const target = objectTarget(scene.data!.document.nodes[n]!.path); return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => (sameValue(state.get(target, PLACEMENT_PROPERTIES[k]), placements[i]![k]) ? [] : [{ target, property: PLACEMENT_PROPERTIES[k], value: placements[i]![k] }])); }));
   };
   const flip = useCallback((step: number) => {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
@@ -91,17 +91,19 @@ export function StagePlace({ project }: { project: Project }) {
   };
   const seen = useSeen({ sceneHash: project.revision?.sceneHash, index: scene.data, state, camera: camera?.settings as CameraSettings | undefined, onSeen: selectNodes });
   const depthOf = useCallback((c: CameraSettings, w: number, h: number) => view.current?.depth(c, w, h), []);
+  const vanished = useMemo(() => (scene.data ? vanishedOf({ base, options, patches, pending: edits, cameras: project.cameras }, scene.data) : []), [scene.data, base, options, patches, edits, project.cameras]);
   const putSets = (sets: Project['sets']) => { void call('putSets', { params: { projectId: project.id }, body: { sets } }).then((p) => setProject(client, p), sayError); };
 
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The stage shows it, its lights and cameras.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
   if (!variant || !destination) return <><header className="sentence">“{project.name}” has no variant.</header><main className="place empty"><h1>Make a variant first</h1><p>On the board, from any options or none.</p><Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>Go to the board</Link></main></>;
   const pending = pendingOf(project, destination.id), elsewhere = project.pending.filter((x) => x.destination !== destination.id).reduce((n, x) => n + x.changes.length, 0), animation = scene.data?.document.animation, lastFrame = animation ? Math.ceil(animation.durationS * FRAMES_PER_SECOND) : 0;
-  const inspected = project.cameras.filter((c) => chosenCameras.includes(c.id)), through = free ? undefined : camera, vanished = scene.data ? vanishedOf(project, scene.data) : [];
+  // beside the list of cameras stand the settings of those chosen in it, or of the one that is looked through
+  const chosen = chosenCameras.length || side !== 'cameras' || selected !== null || !camera ? chosenCameras : [camera.id], inspected = project.cameras.filter((c) => chosen.includes(c.id)), through = free ? undefined : camera;
   return (
     <>
       <header className="sentence" style={facetColor(destination.facet ?? null)}>
         {free || !camera ? 'Looking around in ' : 'Looking through '}
-        {camera && !free && <><Pick label="Camera" value={camera.name} choices={project.cameras.map((c) => ({ id: c.id, label: c.name }))} onPick={look} footer={<><Menu.Divider /><Menu.Item onClick={() => setFree(true)}>Look around freely</Menu.Item><Menu.Item onClick={() => { put({ side: 'cameras' }); setChosenCameras([camera.id]); }}>Settings of this camera</Menu.Item></>} />{' in '}</>}
+        {camera && !free && <><Pick label="Camera" value={camera.name} choices={project.cameras.map((c) => ({ id: c.id, label: c.name }))} onPick={look} footer={<><Menu.Divider /><Menu.Item onClick={() => setFree(true)}>Look around freely</Menu.Item><Menu.Item onClick={() => { setChosenCameras([camera.id]); put({ side: 'cameras', selected: null }); }}>Settings of this camera</Menu.Item></>} />{' in '}</>}
         <Pick label="Variant" value={variant.name} choices={project.variants.map((v) => ({ id: v.id, label: v.name }))} onPick={(id) => put({ variant: id })} />
         {'. Edits go to '}
         <Pick label="Edits go to" value={destination.label} facet={destination.facet} choices={destinations.map((d) => ({ id: d.id, label: d.label, facet: d.facet, section: d.facet ? FACET_NAMES[d.facet] : d.id === 'base' ? 'Everything' : 'Patches' }))} onPick={(id) => put({ to: id })} />
@@ -113,11 +115,11 @@ export function StagePlace({ project }: { project: Project }) {
         <div style={{ borderRight: '1px solid var(--line)', display: 'grid', gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)`, minHeight: 0 }}>
           <div className="tabs" role="tablist" aria-label="Scene or cameras">
             <button type="button" role="tab" aria-selected={side === 'scene'} onClick={() => put({ side: null })}>Scene</button>
-            <button type="button" role="tab" aria-selected={side === 'cameras'} onClick={() => { put({ side: 'cameras' }); if (camera && !chosenCameras.length) setChosenCameras([camera.id]); }}>Cameras <span className="mono faint">{project.cameras.length}</span></button>
+            <button type="button" role="tab" aria-selected={side === 'cameras'} onClick={() => { setNodes([]); put({ side: 'cameras', selected: null }); }}>Cameras <span className="mono faint">{project.cameras.length}</span></button>
           </div>
           {vanished.length > 0 && scene.data && <Vanished project={project} index={scene.data} vanished={vanished} />}
           {side === 'scene' ? <Tree project={project} index={scene.data} state={state} camera={camera?.settings as CameraSettings | undefined} selected={selected} nodes={nodes} onSelect={select} onNodes={selectNodes} onSets={putSets} onSeen={seen} onIntoView={() => view.current?.bringIntoView()} />
-            : <CameraList project={project} document={scene.data?.document} current={camera} chosen={chosenCameras} writer={cameraWriter} viewed={() => view.current?.viewed()} onLook={look} onChoose={setChosenCameras} />}
+            : <CameraList project={project} document={scene.data?.document} current={camera} chosen={chosen} writer={cameraWriter} viewed={() => view.current?.viewed()} onLook={look} onChoose={setChosenCameras} />}
         </div>
         <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
           <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>

@@ -12,7 +12,7 @@ import { say, sayError } from '../../shared/notify.ts';
 
 export interface VanishedThing { readonly target: string; readonly values: number; /** What it is recorded in. */ readonly where: readonly string[] }
 
-export function vanishedOf(p: Project, index: SceneIndex): VanishedThing[] {
+export function vanishedOf(p: Pick<Project, 'base' | 'options' | 'patches' | 'pending' | 'cameras'>, index: SceneIndex): VanishedThing[] {
   const out = new Map<string, { values: number; where: Set<string> }>();
   const look = (where: string, changes: readonly Change[]) => {
     for (const c of changes) {

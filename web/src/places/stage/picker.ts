@@ -1,8 +1,8 @@
 // Which objects show in a box of the view: every object is drawn in a colour of its own, and the colours in the box are read. What is hidden behind others is
 // not in it, which boxes around objects cannot tell.
 import * as THREE from 'three';
-
-interface Point { readonly x: number; readonly y: number }
+import { nodesOf } from './drawnObjects.ts';
+import type { Point } from './gestures.ts';
 
 export class Picker {
   private readonly target = new THREE.WebGLRenderTarget(1, 1);
@@ -19,7 +19,7 @@ export class Picker {
     this.target.setSize(size.x, size.y);
     const scene = new THREE.Scene(), made: THREE.BufferGeometry[] = [], tone = this.renderer.toneMapping;
     for (const o of objects.children as THREE.InstancedMesh[]) {
-      const nodes = o.userData['nodes'] as number[], ids = new Float32Array(nodes.length * 3), geometry = new THREE.BufferGeometry();
+      const nodes = nodesOf(o), ids = new Float32Array(nodes.length * 3), geometry = new THREE.BufferGeometry();
       nodes.forEach((n, i) => { const id = n + 1; ids.set([(id & 255) / 255, ((id >> 8) & 255) / 255, ((id >> 16) & 255) / 255], i * 3); });
       geometry.index = o.geometry.index;
       geometry.setAttribute('position', o.geometry.getAttribute('position'));

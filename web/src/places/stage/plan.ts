@@ -1,7 +1,7 @@
 // The plan view's picture, apart from its canvas: what lies where seen from above, from the front or from a side. Pure.
 import type { ResolvedState } from '@variscen/core/looks';
 import { objectTarget } from '@variscen/core/looks';
-import { type CameraSettings, type DepthSpan, type Matrix, type SceneDocument, depthSpan, halfHeightOf, placements } from '@variscen/core/scene';
+import { type CameraSettings, type DepthSpan, type SceneDocument, depthSpan, halfHeightOf, placements, transformPoint } from '@variscen/core/scene';
 import { framePlanes, outside } from '@variscen/core/cull';
 
 export type Side = 'top' | 'front' | 'side';
@@ -14,7 +14,6 @@ export interface Outline { readonly node: number; readonly hull: readonly P2[]; 
 export interface PlanView { readonly x: number; readonly y: number; readonly pxPerM: number }
 
 const corners = (min: readonly number[], max: readonly number[]): Float32Array => { const out = new Float32Array(24); for (let i = 0; i < 8; i++) out.set([i & 1 ? max[0]! : min[0]!, i & 2 ? max[1]! : min[1]!, i & 4 ? max[2]! : min[2]!], i * 3); return out; };
-const at = (m: Matrix, c: Float32Array, i: number): [number, number, number] => { const x = c[i * 3]!, y = c[i * 3 + 1]!, z = c[i * 3 + 2]!; return [m[0]! * x + m[4]! * y + m[8]! * z + m[12]!, m[1]! * x + m[5]! * y + m[9]! * z + m[13]!, m[2]! * x + m[6]! * y + m[10]! * z + m[14]!]; };
 
 /** Convex hull, counter-clockwise (Andrew's monotone chain). */
 export function hull(points: readonly P2[]): P2[] {
@@ -38,7 +37,7 @@ export function planScene(document: SceneDocument, state: ResolvedState, side: S
     let from = Infinity, to = -Infinity, out = planes !== undefined;
     for (const p of n.parts) {
       const box = boxes[p.mesh]!, mesh = document.meshes[p.mesh]!;
-      for (let c = 0; c < 8; c++) points.push(onPlane(side, at(m, box, c)));
+      for (let c = 0; c < 8; c++) points.push(onPlane(side, transformPoint(m, [box[c * 3]!, box[c * 3 + 1]!, box[c * 3 + 2]!])));
       if (!camera || !planes) continue;
       const s = depthSpan(camera, m, box);
       from = Math.min(from, s.fromM); to = Math.max(to, s.toM);

@@ -1,25 +1,32 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
-import { type DrawnLook, type Placement, type ResolvedState, type Value, drawnLooks, lightTarget, materialTarget, middleOf, objectTarget, placeDocument, placedNodes, placementOf } from '@variscen/core/looks';
-import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, type TextureRef, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { type Placement, type ResolvedState, lightTarget, middles, objectTarget, placeDocument, placedNodes, placementOf } from '@variscen/core/looks';
+import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/assets.ts';
+import { depthPicture } from './depthPass.ts';
+import { DrawnObjects, nodesOf } from './drawnObjects.ts';
+import { listenToPointer } from './gestures.ts';
 import { Handles, type HandleMode } from './handles.ts';
 import { Figures, type ShownCamera } from './figures.ts';
+import { outlineOf, setOutlineView } from './outline.ts';
 import { Picker } from './picker.ts';
-import { Walk } from './walk.ts';
 import { Skies } from './skies.ts';
+import { Surfaces } from './surfaces.ts';
+import { type LightsShown, placeLights } from './viewLights.ts';
+import { Walk } from './walk.ts';
 
-/** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
-const MAX_LIGHTS = 8, FRAME_MARGIN_PX = 44, AT_ONCE = 200;
+const FRAME_MARGIN_PX = 44, AT_ONCE = 200;
 /** More selected objects than these get one box around them all. */
 const OUTLINED_ONE_BY_ONE = 60;
+/** Left around a light, which has no shape, when it is brought into view. */
+const LIGHT_SPAN_M = 0.2;
 /** Triangles drawn while a slow machine moves the view. */
 const COARSE_TRIANGLES = 150_000, REFINE_MS = 450;
 
 export interface FrameRect { readonly left: number; readonly top: number; readonly width: number; readonly height: number }
-export interface ViewReport { readonly loaded: number; readonly meshes: number; readonly lightsShown: number; readonly lights: number; readonly triangles: number }
+export interface ViewReport extends LightsShown { readonly loaded: number; readonly meshes: number; readonly triangles: number }
 interface Listeners {
   report(r: ViewReport): void; frame(r: FrameRect | null): void; failed(message: string): void;
   /** Clicked: a thing or nothing; `more` adds it to what is selected. */
@@ -45,7 +52,6 @@ export class Viewport {
   private readonly controls: OrbitControls;
   private readonly pmrem: THREE.PMREMGenerator;
   private readonly skies: Skies;
-  private readonly objects = new THREE.Group();
   private readonly lights = new THREE.Group();
   private readonly figures = new Figures();
   private readonly picker: Picker;
@@ -56,9 +62,8 @@ export class Viewport {
   private atFrame: SceneDocument;
   private placedKey = '';
   private readonly geometries = new Map<number, THREE.BufferGeometry>();
-  private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
-  private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
-  private readonly textures = new Map<string, THREE.Texture>();
+  private readonly surfaces: Surfaces;
+  private readonly drawn: DrawnObjects;
   private readonly observer: ResizeObserver;
   /** The scene at the frame that is shown, and where its nodes are then. */
   private posed: SceneDocument;
@@ -66,9 +71,7 @@ export class Viewport {
   private motion: Float32Array | undefined;
   private frame = 0;
   private look = '';
-  private lit: { readonly world: readonly Matrix[]; readonly lights: { readonly lightsShown: number; readonly lights: number } } = { world: [], lights: { lightsShown: 0, lights: 0 } };
-  /** What is drawn, by mesh, material and manner. */
-  private lists = new Map<string, { readonly mesh: THREE.InstancedMesh; readonly nodes: readonly number[]; readonly world: readonly Matrix[] }>();
+  private lit: { readonly world: readonly Matrix[]; readonly lights: LightsShown } = { world: [], lights: { lightsShown: 0, lights: 0 } };
   private readonly shapes = new Map<number, { geometry: Geometry; data: DeformData }>();
   private readonly posedGeometries = new Map<string, THREE.BufferGeometry>();
   private state: ResolvedState | undefined;
@@ -90,8 +93,10 @@ export class Viewport {
     this.renderer.domElement.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
+    this.surfaces = new Surfaces(document, { changed: () => this.draw(), failed: (m) => this.tell.failed(m) });
+    this.drawn = new DrawnObjects(document, this.surfaces);
     this.skies = new Skies(this.scene, this.pmrem, () => this.draw(), (m) => this.tell.failed(m));
-    this.scene.add(this.objects, this.lights, this.outlines, this.figures.group);
+    this.scene.add(this.drawn.group, this.lights, this.outlines, this.figures.group);
     this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener('change', () => this.navigated());
@@ -102,7 +107,10 @@ export class Viewport {
     this.walk = new Walk(this.renderer.domElement, this.camera, this.controls, { free: () => !this.locked, refused: () => this.tell.nudged(), ended: () => this.tell.cameraRested() });
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
-    this.listen(this.renderer.domElement);
+    listenToPointer(this.renderer.domElement, host, {
+      begins: () => !this.handles.held, boxing: (on) => { this.controls.enabled = !on && !this.locked; }, navigates: () => { if (this.locked) this.tell.nudged(); },
+      click: (at, more) => this.tell.pick(this.pick(at.x, at.y), more), box: (from, to, more) => this.tell.box(this.picker.inBox(this.drawn.group, this.camera, from, to), more),
+    });
     this.posed = this.atFrame = document; this.world = placements(document);
     this.resize();
     void this.load().catch((e: unknown) => { if (!this.closed) this.tell.failed(e instanceof Error ? e.message : String(e)); });
@@ -119,46 +127,11 @@ export class Viewport {
     this.picker.free();
     this.figures.free();
     for (const g of [...this.geometries.values(), ...this.posedGeometries.values()]) g.dispose();
-    for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
-    for (const t of this.textures.values()) t.dispose();
+    this.surfaces.free();
     this.skies.free();
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
-  }
-
-  /** Clicks pick, Shift and a drag draws a box, and a locked camera says that it is. */
-  private listen(canvas: HTMLCanvasElement): void {
-    let down: { x: number; y: number; box: HTMLElement | null } | null = null;
-    const local = (e: PointerEvent) => { const r = canvas.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };
-    canvas.addEventListener('pointerdown', (e) => {
-      const at = local(e);
-      down = { ...at, box: null };
-      if (!e.shiftKey || e.button !== 0) return;
-      this.controls.enabled = false;
-      canvas.setPointerCapture(e.pointerId);
-      const box = document.createElement('div');
-      box.style.cssText = 'position:absolute;border:1px solid var(--go);background:#c8e64a22;pointer-events:none';
-      this.host.append(box);
-      down.box = box;
-    });
-    canvas.addEventListener('pointermove', (e) => {
-      if (!down || e.buttons === 0) return;
-      const at = local(e), far = Math.hypot(at.x - down.x, at.y - down.y);
-      if (down.box) Object.assign(down.box.style, { left: `${Math.min(at.x, down.x)}px`, top: `${Math.min(at.y, down.y)}px`, width: `${Math.abs(at.x - down.x)}px`, height: `${Math.abs(at.y - down.y)}px` });
-      else if (this.locked && far > 12) { this.tell.nudged(); down = null; }
-    });
-    canvas.addEventListener('pointerup', (e) => {
-      const from = down, at = local(e);
-      down = null;
-      this.controls.enabled = !this.locked;
-      from?.box?.remove();
-      if (!from || e.button !== 0) return;
-      const more = e.ctrlKey || e.metaKey;
-      if (Math.hypot(at.x - from.x, at.y - from.y) < 4) this.tell.pick(this.pick(at.x, at.y), more || e.shiftKey);
-      else if (from.box) this.tell.box(this.picker.inBox(this.objects, this.camera, from, at), more);
-    });
-    canvas.addEventListener('wheel', () => { if (this.locked) this.tell.nudged(); }, { passive: true });
   }
 
   /** After every step of navigating: the camera that is looked through goes along, keeping its roll. */
@@ -173,22 +146,16 @@ export class Viewport {
   }
   /** Where a picture takes long, it is drawn coarser while something moves. */
   private coarsen(): void {
-    if (!this.coarse && this.frameMs > 60) { this.coarse = true; this.renderer.setPixelRatio(0.5); this.renderer.setSize(this.host.clientWidth, this.host.clientHeight, false); this.thin(true); }
+    if (!this.coarse && this.frameMs > 60) { this.coarse = true; this.renderer.setPixelRatio(0.5); this.renderer.setSize(this.host.clientWidth, this.host.clientHeight, false); this.drawn.thin(COARSE_TRIANGLES); }
     this.refineLater();
   }
   /** Whole again once nothing has moved for a while and nothing is held: a whole picture between two steps would hold up the next. */
   private refineLater(): void {
     clearTimeout(this.moving);
     if (this.held) return;
-    this.moving = setTimeout(() => { if (!this.coarse || this.closed) return; this.coarse = false; this.thin(false); this.resize(); }, REFINE_MS);
+    this.moving = setTimeout(() => { if (!this.coarse || this.closed) return; this.coarse = false; this.drawn.thin(null); this.resize(); }, REFINE_MS);
   }
   private held = false;
-  /** While it moves coarsely, of what is instanced most only as many are drawn as a slow machine can draw. */
-  private thin(on: boolean): void {
-    const all = this.objects.children as THREE.InstancedMesh[], cost = (m: THREE.InstancedMesh) => (m.geometry.index?.count ?? 0) / 3, total = all.reduce((n, m) => n + cost(m) * (m.userData['nodes'] as number[]).length, 0), share = on ? Math.min(1, COARSE_TRIANGLES / Math.max(1, total)) : 1;
-    for (const m of all) { const n = (m.userData['nodes'] as number[]).length; m.count = share === 1 ? n : Math.max(1, Math.ceil(n * share)); }
-  }
-
   private async load(): Promise<void> {
     const queue = this.document.meshes.map((_, i) => i);
     let next = 20;
@@ -243,8 +210,8 @@ export class Viewport {
   /** Which handles what is selected has in the view; null for none. */
   showHandles(mode: HandleMode | null): void { this.handles.mode = mode; this.putHandles(); }
   private putHandles(): void {
-    const tops = this.tops(), world = worldMatrices(this.posed.nodes), last = tops.at(-1);
-    this.handles.attach(last === undefined || !this.state ? null : middleOf(this.posed, last, world));
+    const last = this.handles.mode === null ? undefined : this.tops().at(-1);
+    this.handles.attach(last === undefined ? null : middles(this.posed, worldMatrices(this.posed.nodes))(last));
     this.draw();
   }
   /** What is selected without what lies in something else that is. */
@@ -254,14 +221,7 @@ export class Viewport {
   }
   /** While a handle is held only what it moves goes along; the look is made anew when it is let go. */
   private preview(matrix: THREE.Matrix4): void {
-    const moved = new Set(this.insideOf(this.tops())), m = new THREE.Matrix4();
-    for (const o of this.objects.children as THREE.InstancedMesh[]) {
-      const nodes = o.userData['nodes'] as number[];
-      if (!nodes.some((n) => moved.has(n))) continue;
-      nodes.forEach((n, k) => { if (moved.has(n)) o.setMatrixAt(k, m.fromArray(this.world[n]!).premultiply(matrix)); });
-      o.instanceMatrix.needsUpdate = true;
-      o.computeBoundingSphere();
-    }
+    this.drawn.preview(new Set(this.insideOf(this.tops())), this.world, matrix);
     this.outlines.visible = false;
     this.draw();
   }
@@ -279,45 +239,16 @@ export class Viewport {
   private rebuild(): void {
     const { state, document } = this;
     if (!state || this.closed) return;
-    const lists = new Map<string, { mesh: number; material: string; drawn: DrawnLook; posed: boolean; nodes: number[] }>(), shown: boolean[] = [], drawn = drawnLooks(state);
-    document.nodes.forEach((n, i) => {
-      shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
-      if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
-      n.parts.forEach((p) => {
-        const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : document.materials[p.material]!.name, own = deforms(this.posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
-        const list = lists.get(key) ?? { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [] };
-        list.nodes.push(i);
-        lists.set(key, list);
-      });
-    });
-    // what is drawn as it was stays: in a scene of 20,000 meshes a new list for each costs seconds
-    const matrix = new THREE.Matrix4(), before = this.lists;
-    this.lists = new Map();
-    let triangles = 0, made = 0;
-    for (const [key, { mesh, material, drawn: looks, posed, nodes }] of lists) {
-      const geometry = posed ? this.posedGeometry(nodes[0]!, mesh) : this.geometries.get(mesh);
-      if (!geometry) continue;
-      const surface = looks === 'own' ? this.material(material, state) : this.drawnMaterial(material, looks, state), old = before.get(key);
-      triangles += nodes.length * document.meshes[mesh]!.triangles;
-      if (old && old.world === this.world && old.mesh.geometry === geometry && old.mesh.material === surface && old.nodes.length === nodes.length && old.nodes.every((n, k) => n === nodes[k])) { before.delete(key); this.lists.set(key, old); continue; }
-      const instanced = new THREE.InstancedMesh(geometry, surface, nodes.length);
-      nodes.forEach((n, k) => instanced.setMatrixAt(k, matrix.fromArray(this.world[n]!)));
-      instanced.userData['nodes'] = nodes;
-      instanced.computeBoundingSphere();
-      this.lists.set(key, { mesh: instanced, nodes, world: this.world });
-      this.objects.add(instanced);
-      made++;
-    }
-    const gone = new Set([...before.values()].map((l) => l.mesh as THREE.Object3D));
-    for (const l of before.values()) l.mesh.dispose();
-    if (gone.size) this.objects.children = this.objects.children.filter((c) => { if (!gone.has(c)) return true; c.parent = null; return false; });
+    const shown: boolean[] = [];
+    for (const n of document.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
+    const { triangles, changed } = this.drawn.show(state, this.posed, this.world, shown, (mesh, node) => (node === undefined ? this.geometries.get(mesh) : this.posedGeometry(node, mesh)));
     // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles takes a slow machine a second
     const look = [...state.values.values()].filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement').map((v) => `${v.target} ${v.property.id} ${String(v.value)}`).join('\n') + document.nodes.flatMap((n, i) => (n.light !== undefined && shown[i] ? [i] : [])).join();
-    if (!made && !gone.size && look === this.look && this.world === this.lit.world) { this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...this.lit.lights, triangles }); return; }
+    if (!changed && look === this.look && this.world === this.lit.world) { this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...this.lit.lights, triangles }); return; }
     this.look = look;
-    const lights = this.placeLights(state, shown);
+    const lights = placeLights(this.lights, document, state, this.world, shown, this.controls.target);
     this.lit = { world: this.world, lights };
-    if (this.coarse) this.thin(true);
+    if (this.coarse) this.drawn.thin(COARSE_TRIANGLES);
     this.figures.lights(document.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: this.world[node]!, on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
     const ev = state.get('grade', 'grade.exposure');
@@ -326,77 +257,12 @@ export class Viewport {
     this.draw();
   }
 
-  /** Half the diagonal of the scene's boxes, metres. */
+  /** Half the diagonal of the scene's boxes when it was first drawn, metres: for the size of figures. */
   private sceneSize(): number {
-    if (this.radius) return this.radius;
-    const box = new THREE.Box3(), m = new THREE.Matrix4();
-    this.document.nodes.forEach((n, i) => n.parts?.forEach((p) => { const { min, max } = this.document.meshes[p.mesh]!; box.union(new THREE.Box3(new THREE.Vector3(...min), new THREE.Vector3(...max)).applyMatrix4(m.fromArray(this.world[i]!))); }));
-    return (this.radius = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length() / 2);
+    if (!this.radius) { const box = this.boxOf(this.document.nodes.map((_, i) => i)); this.radius = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length() / 2; }
+    return this.radius;
   }
   private radius = 0;
-
-  private material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
-    const base = state.scene.material(name)!, get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`), color = (v: Value | undefined): [number, number, number] => (Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1]), number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
-    let m = this.materials.get(name);
-    if (!m) {
-      m = new THREE.MeshStandardMaterial({ side: base.doubleSided ? THREE.DoubleSide : THREE.FrontSide, map: this.texture(base.textures.base, true), metalnessMap: this.texture(base.textures.metallicRoughness, false), normalMap: this.texture(base.textures.normal, false), emissiveMap: this.texture(base.textures.emission, true) });
-      m.roughnessMap = m.metalnessMap;
-      this.materials.set(name, m);
-    }
-    m.color.setRGB(...color(get('baseColor')));
-    m.metalness = number(get('metallic')); m.roughness = number(get('roughness'));
-    m.emissive.setRGB(...color(get('emissionColor'))); m.emissiveIntensity = number(get('emissionStrength'));
-    // glass is only hinted at here; the renderer refracts it
-    const clear = number(get('transmission'));
-    m.transparent = clear > 0; m.opacity = 1 - 0.7 * clear; m.depthWrite = clear === 0;
-    return m;
-  }
-
-  /** Clay, or the flat tones of the drawn look; its lines are for the renderer. */
-  private drawnMaterial(name: string, looks: DrawnLook, state: ResolvedState): THREE.Material {
-    const own = this.material(name, state), key = `${looks} ${looks === 'clay' ? own.side : name}`;
-    let m = this.drawn.get(key);
-    if (!m) this.drawn.set(key, (m = looks === 'clay' ? new THREE.MeshStandardMaterial({ color: 0xc2c2c2, roughness: 0.85, side: own.side }) : new THREE.MeshToonMaterial({ side: own.side, map: own.map })));
-    if (m instanceof THREE.MeshToonMaterial) m.color.copy(own.color);
-    return m;
-  }
-
-  private texture(ref: TextureRef | undefined, srgb: boolean): THREE.Texture | null {
-    if (!ref) return null;
-    const t = this.document.textures[ref.texture]!, key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`, known = this.textures.get(key);
-    if (known) return known;
-    const wraps = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping, mirror: THREE.MirroredRepeatWrapping }, texture = new THREE.Texture();
-    texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
-    texture.wrapS = wraps[ref.wrapS]; texture.wrapT = wraps[ref.wrapT]; texture.flipY = false;
-    texture.matrixAutoUpdate = false;
-    texture.matrix.set(ref.matrix[0], ref.matrix[1], ref.matrix[2], ref.matrix[3], ref.matrix[4], ref.matrix[5], 0, 0, 1);
-    this.textures.set(key, texture);
-    void asset(t.blob).then((b) => createImageBitmap(new Blob([b], { type: t.mediaType }), { imageOrientation: 'none', colorSpaceConversion: 'none' })).then((image) => {
-      if (this.closed) return;
-      texture.image = image; texture.needsUpdate = true; this.draw();
-    }, () => { if (!this.closed) this.tell.failed(`Texture “${t.name}” could not be shown.`); });
-    return texture;
-  }
-
-  private placeLights(state: ResolvedState, shown: readonly boolean[]): { lightsShown: number; lights: number } {
-    this.lights.clear();
-    const all: { light: THREE.Light; power: number }[] = [];
-    this.document.nodes.forEach((n, i) => {
-      if (n.light === undefined || !shown[i]) return;
-      const t = lightTarget(n.path), source = this.document.lights[n.light]!, intensity = state.get(t, 'light.intensity'), color = state.get(t, 'light.color'), m = this.world[i]!;
-      if (state.get(t, 'light.on') === false || typeof intensity !== 'number' || intensity <= 0) return;
-      const c = new THREE.Color(...(Array.isArray(color) ? (color as unknown as [number, number, number]) : ([1, 1, 1] as const))), at = new THREE.Vector3(m[12], m[13], m[14]), along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
-      const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => { l.target.position.copy(at).add(along); l.target.updateMatrixWorld(); return l; };
-      const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, source.outerConeRad, 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM), 0, 1.4, 1);
-      light.position.copy(at);
-      if (light instanceof THREE.SpotLight) aimed(light);
-      all.push({ light, power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(this.controls.target) * 0.05) });
-    });
-    all.sort((a, b) => b.power - a.power);
-    // always the same number of each kind would keep shaders; eight at most keeps them cheap
-    for (const { light } of all.slice(0, MAX_LIGHTS)) this.lights.add(light);
-    return { lightsShown: Math.min(MAX_LIGHTS, all.length), lights: all.length };
-  }
 
   /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. A locked camera is not moved by navigating. */
   lookThrough(given: CameraSettings | null, locked = false): void {
@@ -428,7 +294,6 @@ export class Viewport {
     this.pose(frame);
     if (this.asked?.follows !== undefined) this.lookThrough({ ...this.asked, frame }, this.locked);
   }
-  get animated(): boolean { return this.motion !== undefined; }
 
   /** Other cameras as figures in the view; not the one that is looked through. */
   showCameras(cameras: readonly ShownCamera[], size: number): void { this.figures.cameras(cameras, size); this.draw(); }
@@ -456,33 +321,9 @@ export class Viewport {
     };
   }
 
-  /** Distance along a camera's axis of what it sees, metres a pixel, rows from the top; Infinity where nothing is between its planes. */
+  /** The depth AOV of a camera as the view's hardware draws it. */
   depthPicture(given: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined {
-    if (this.closed || this.loaded === 0) return undefined;
-    const c = poseAt(this.document, this.motion, given).camera, camera = new THREE.PerspectiveCamera(), half = halfHeightOf(c), wide = (half * c.widthPx) / c.heightPx, scale = c.projection === 'perspective' ? c.nearM : 1, sx = 2 * (c.shiftX ?? 0) * wide, sy = 2 * (c.shiftY ?? 0) * half;
-    new THREE.Matrix4().fromArray(c.matrix).decompose(camera.position, camera.quaternion, new THREE.Vector3());
-    camera.updateMatrixWorld();
-    camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
-    if (c.projection === 'perspective') camera.projectionMatrix.makePerspective((sx - wide) * scale, (sx + wide) * scale, (sy + half) * scale, (sy - half) * scale, c.nearM, c.farM);
-    else camera.projectionMatrix.makeOrthographic(sx - wide, sx + wide, sy + half, sy - half, c.nearM, c.farM);
-    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
-    const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType }), scene = new THREE.Scene(), out = new Float32Array(widthPx * heightPx * 4), tone = this.renderer.toneMapping;
-    try {
-      scene.add(this.objects);
-      scene.overrideMaterial = DEPTH;
-      this.renderer.toneMapping = THREE.NoToneMapping;
-      this.renderer.setRenderTarget(target);
-      this.renderer.setClearColor(0, 0);
-      this.renderer.clear();
-      this.renderer.render(scene, camera);
-      this.renderer.readRenderTargetPixels(target, 0, 0, widthPx, heightPx, out);
-    } finally {
-      this.renderer.setRenderTarget(null);
-      this.renderer.toneMapping = tone;
-      this.scene.add(this.objects);
-      target.dispose();
-    }
-    return Float32Array.from({ length: widthPx * heightPx }, (_, i) => { const at = ((heightPx - 1 - Math.floor(i / widthPx)) * widthPx + (i % widthPx)) * 4; return out[at + 3]! > 0 ? out[at]! : Infinity; });
+    return this.closed || this.loaded === 0 ? undefined : depthPicture(this.renderer, this.drawn.group, poseAt(this.document, this.motion, given).camera, widthPx, heightPx);
   }
 
   private resize(): void {
@@ -490,7 +331,7 @@ export class Viewport {
     this.renderer.setPixelRatio(this.coarse ? 0.5 : Math.min(1.5, window.devicePixelRatio));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
-    (OUTLINE.uniforms['size']!.value as THREE.Vector2).set(w, h);
+    setOutlineView(w, h);
     let rect: FrameRect | undefined;
     if (this.through) {
       const aspect = this.through.widthPx / this.through.heightPx, k = Math.min((w - 2 * FRAME_MARGIN_PX) / aspect, h - 2 * FRAME_MARGIN_PX), fh = Math.max(10, k), fw = fh * aspect;
@@ -514,13 +355,11 @@ export class Viewport {
   select(nodes: readonly number[]): void {
     this.selected = nodes;
     for (const o of [...this.outlines.children]) { if (o instanceof THREE.Box3Helper) o.dispose(); this.outlines.remove(o); }
-    const all = this.insideOf(nodes), real = worldMatrices(this.posed.nodes);
+    const all = this.insideOf(nodes);
     if (all.length > 0 && all.length <= OUTLINED_ONE_BY_ONE) for (const i of all) {
-      for (const p of this.document.nodes[i]!.parts!) { const geometry = this.geometries.get(p.mesh); if (geometry && p.mesh >= 0) this.outlines.add(outlineOf(deforms(this.posed, i, p.mesh) ? (this.posedGeometry(i, p.mesh) ?? geometry) : geometry, this.world[i]!)); }
+      for (const p of this.document.nodes[i]!.parts!) { const geometry = this.geometries.get(p.mesh); if (geometry) this.outlines.add(outlineOf(deforms(this.posed, i, p.mesh) ? (this.posedGeometry(i, p.mesh) ?? geometry) : geometry, this.world[i]!)); }
     } else if (all.length) {
-      const box = new THREE.Box3();
-      for (const i of all) for (const p of this.document.nodes[i]!.parts!) { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); }
-      const helper = new THREE.Box3Helper(box, 0xc8e64a);
+      const helper = new THREE.Box3Helper(this.boxOf(all), 0xc8e64a);
       (helper.material as THREE.LineBasicMaterial).depthTest = false;
       this.outlines.add(helper);
     }
@@ -533,10 +372,15 @@ export class Viewport {
     if (nodes.length) this.document.nodes.forEach((n, i) => { if (inside.has(n.parent)) inside.add(i); if (inside.has(i) && n.parts) out.push(i); });
     return out;
   }
+  /** Around the shapes of nodes as they are posed and placed, in the world. */
+  private boxOf(nodes: readonly number[]): THREE.Box3 {
+    const box = new THREE.Box3(), real = worldMatrices(this.posed.nodes), m = new THREE.Matrix4();
+    for (const i of nodes) for (const p of this.document.nodes[i]!.parts ?? []) { const { min, max } = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...min), new THREE.Vector3(...max)).applyMatrix4(m.fromArray(this.world[i]!))); }
+    return box;
+  }
   private boundsOfSelection(): THREE.Box3 | undefined {
-    const box = new THREE.Box3(), real = worldMatrices(this.posed.nodes);
-    for (const i of this.insideOf(this.selected)) for (const p of this.document.nodes[i]!.parts!) { const m = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...m.min), new THREE.Vector3(...m.max)).applyMatrix4(new THREE.Matrix4().fromArray(this.world[i]!))); }
-    for (const i of this.selected) if (this.document.nodes[i]!.light !== undefined) box.expandByPoint(new THREE.Vector3(this.world[i]![12], this.world[i]![13], this.world[i]![14])).expandByScalar(0.2);
+    const box = this.boxOf(this.insideOf(this.selected));
+    for (const i of this.selected) if (this.document.nodes[i]!.light !== undefined) box.expandByPoint(new THREE.Vector3(this.world[i]![12], this.world[i]![13], this.world[i]![14])).expandByScalar(LIGHT_SPAN_M);
     return box.isEmpty() ? undefined : box;
   }
 
@@ -545,7 +389,7 @@ export class Viewport {
     const figure = this.figures.at(x, y, w, h, this.camera);
     if (figure) return figure.kind === 'camera' ? figure : { kind: 'node', node: figure.node, point: figure.point };
     const from = ndc(x, y, -1), ray = new THREE.Raycaster(from, ndc(x, y, 1).sub(from).normalize());
-    const hit = ray.intersectObjects(this.objects.children, false)[0], node = hit?.instanceId === undefined ? undefined : (hit.object.userData['nodes'] as number[])[hit.instanceId];
+    const hit = ray.intersectObjects(this.drawn.group.children, false)[0], node = hit?.instanceId === undefined ? undefined : nodesOf(hit.object)[hit.instanceId];
     return hit && node !== undefined ? { kind: 'node', node, point: hit.point.toArray() } : null;
   }
 
@@ -565,21 +409,6 @@ export class Viewport {
       performance.measure('view frame', { start: began, duration: ms });
     });
   }
-}
-
-/** Distance along the camera's axis, in metres. */
-const DEPTH = new THREE.ShaderMaterial({ vertexShader: 'varying float d; void main() { vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }', fragmentShader: 'varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }', side: THREE.DoubleSide });
-const OUTLINE = new THREE.ShaderMaterial({
-  vertexShader: 'uniform float widthPx; uniform vec2 size; void main() { vec4 p = projectionMatrix * modelViewMatrix * vec4(position, 1.0); vec3 n = normalMatrix * normal; vec2 d = normalize((projectionMatrix * vec4(n, 0.0)).xy + vec2(1e-6)); p.xy += d * widthPx / size * 2.0 * p.w; gl_Position = p; }',
-  fragmentShader: 'void main() { gl_FragColor = vec4(0.784, 0.902, 0.29, 1.0); }', uniforms: { widthPx: { value: 2 }, size: { value: new THREE.Vector2(1, 1) } }, side: THREE.BackSide,
-});
-/** A shell a little larger than the object, of which only the rim shows from behind it. */
-function outlineOf(geometry: THREE.BufferGeometry, matrix: Matrix): THREE.Object3D {
-  const mesh = new THREE.Mesh(geometry, OUTLINE);
-  mesh.matrixAutoUpdate = false;
-  mesh.matrix.fromArray(matrix);
-  mesh.frustumCulled = false;
-  return mesh;
 }
 
 function bufferOf(g: Geometry): THREE.BufferGeometry {
