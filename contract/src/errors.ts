@@ -10,6 +10,7 @@ export const ERRORS = {
   TOO_LARGE: { status: 413, remedy: 'Split the file or leave parts out.' },
   PLAN_HAS_ERRORS: { status: 409, remedy: 'Resolve what the plan names, then render again.' },
   WRONG_STATE: { status: 409, remedy: 'Look at its present state; it has changed meanwhile.' },
+  CONFLICT: { status: 409, remedy: 'What it became is shown now. Make your change again if it is still wanted.' },
   STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
   FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
   INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },

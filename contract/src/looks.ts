@@ -18,8 +18,15 @@ export const changeSchema = z
   .meta({ id: 'Change' });
 export const changesSchema = z.array(changeSchema).max(50_000);
 
-export const optionSchema = z.object({ id: idSchema, facet: facetSchema, name: nameSchema, ordinal: z.int(), changes: changesSchema }).meta({ id: 'Option' });
-export const variantSchema = z.object({ id: idSchema, name: nameSchema, namedByHand: z.boolean(), ordinal: z.int(), optionIds: z.array(idSchema), excludedCameraIds: z.array(idSchema) }).meta({ id: 'Variant' });
+/** A mark of a person's own; it means what they want it to. */
+export const TAGS = ['red', 'amber', 'green', 'blue', 'violet'] as const;
+const notesSchema = z.string().max(4000, 'Notes have at most 4,000 characters.');
+/** One value of one thing. */
+export const valueKeySchema = z.object({ target: z.string().min(1).max(2000), property: z.string().min(1).max(200) });
+export const valueKeysSchema = z.array(valueKeySchema).max(50_000);
+
+export const optionSchema = z.object({ id: idSchema, facet: facetSchema, name: nameSchema, ordinal: z.int(), notes: notesSchema, tag: z.enum(TAGS).nullable(), changes: changesSchema }).meta({ id: 'Option' });
+export const variantSchema = z.object({ id: idSchema, name: nameSchema, namedByHand: z.boolean(), ordinal: z.int(), optionIds: z.array(idSchema), excludedCameraIds: z.array(idSchema), notes: notesSchema }).meta({ id: 'Variant' });
 export const patchSchema = z.object({ cameraId: idSchema, variantId: idSchema.nullable(), changes: changesSchema }).meta({ id: 'Patch' });
 
 /** “base”, “option:ID”, “camera:ID” or “cell:CAMERA:VARIANT”. */
@@ -27,6 +34,8 @@ const UUID = '[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}';
 export const destinationSchema = z.string().regex(new RegExp(`^(?:base|option:${UUID}|camera:${UUID}|cell:${UUID}:${UUID})$`), 'No such destination.').meta({ id: 'Destination' });
 export const pendingSchema = z.object({ destination: destinationSchema, changes: changesSchema }).meta({ id: 'Pending' });
 
+export type Tag = (typeof TAGS)[number];
+export type ValueKey = z.infer<typeof valueKeySchema>;
 export type Option = z.infer<typeof optionSchema>;
 export type Variant = z.infer<typeof variantSchema>;
 export type Patch = z.infer<typeof patchSchema>;

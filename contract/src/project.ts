@@ -62,12 +62,14 @@ export const selectionSetSchema = z.object({ name: nameSchema, paths: z.array(z.
 /** An environment map that was brought in; a look refers to it by its value. */
 export const environmentMapSchema = z.object({ value: z.string(), name: z.string(), width: z.int(), height: z.int() }).meta({ id: 'EnvironmentMap' });
 export const historyStepSchema = z.object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() }).meta({ id: 'HistoryStep' });
+/** What undo and redo would do next, and the last step that this knows of: a request that names it (x-variscen-seen) is refused where another window has changed the same since. */
+export const historyHeadSchema = z.object({ undo: z.string().nullable(), redo: z.string().nullable(), last: z.string().nullable() });
 
 export const projectSummarySchema = z.object({ id: idSchema, name: nameSchema, createdAt: z.string(), cameras: count, variants: count, hasScene: z.boolean() }).meta({ id: 'ProjectSummary' });
 export const projectSchema = z.object({
-  id: idSchema, name: nameSchema, nameTemplate: z.string(), revision: revisionSchema.nullable(),
+  id: idSchema, name: nameSchema, nameTemplate: z.string(), variantTemplate: z.string(), revision: revisionSchema.nullable(),
   /** A newer file of the scene that is not yet in force. */
-  offered: revisionSchema.nullable(), sets: z.array(selectionSetSchema), history: z.object({ undo: z.string().nullable(), redo: z.string().nullable() }),
+  offered: revisionSchema.nullable(), sets: z.array(selectionSetSchema), history: historyHeadSchema,
   cameras: z.array(cameraSchema), base: changesSchema, options: z.array(optionSchema), variants: z.array(variantSchema), patches: z.array(patchSchema), pending: z.array(pendingSchema),
 }).meta({ id: 'Project' });
 
@@ -77,5 +79,6 @@ export type ProjectSummary = z.infer<typeof projectSummarySchema>;
 export type MatchPreview = z.infer<typeof matchPreviewSchema>;
 export type HandMatch = z.infer<typeof handMatchSchema>;
 export type SelectionSet = z.infer<typeof selectionSetSchema>;
+export type HistoryHead = z.infer<typeof historyHeadSchema>;
 export type HistoryStep = z.infer<typeof historyStepSchema>;
 export type Revision = z.infer<typeof revisionSchema>;

@@ -22,6 +22,8 @@ export const renderSchema = z.object({
 
 export const boardCellSchema = cellRefSchema.extend({
   status: cellStatusSchema, render: renderSchema.nullable(), differences: z.array(differenceSchema),
+  /** What it would be rendered from now; cells with one hash have one picture. */
+  hash: hashSchema,
   trace: z.object({ id: idSchema, fraction: z.number(), samplesDone: count, previewVersion: count, error: z.string().nullable() }).nullable(),
 }).meta({ id: 'BoardCell' });
 export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ id: 'Board' });
@@ -60,6 +62,8 @@ export const errorSchema = z.object({ code: z.string(), message: z.string(), rem
 
 export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('project'), projectId: idSchema }),
+  /** Pending edits changed: in the window that is named, or by a program. */
+  z.object({ type: z.literal('pending'), projectId: idSchema, tab: z.string().nullable() }),
   z.object({ type: z.literal('projects') }),
   z.object({ type: z.literal('queue') }),
   z.object({ type: z.literal('trace'), projectId: idSchema, traceId: idSchema, fraction: z.number(), samplesDone: count, previewVersion: count }),

@@ -94,21 +94,21 @@ describe('a project', () => {
   });
   it('captures edits as pending and writes them only when they are kept', async () => {
     const p = await projectWithScene(f, 'Pending'), at = `/api/projects/${p.id}`, option = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Dim' }), destination = `option:${option.id}`, change = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
-    await f.ok('PUT', `${at}/pending`, { destination, changes: [change] });
+    await f.ok('POST', `${at}/pending`, { destination, set: [change] });
     let now = await f.ok<Project>('GET', at);
     expect([now.options[0]!.changes, now.pending]).toEqual([[], [{ destination, changes: [change] }]].map((x, i) => (i ? x.map((y) => expect.objectContaining(y as object)) : [])));
-    now = await f.ok<Project>('POST', `${at}/pending/keep`, { destination });
+    now = (await f.ok<{ project: Project }>('POST', `${at}/pending/keep`, { destination })).project;
     expect([now.options[0]!.changes, now.pending]).toEqual([[change], []]);
-    for (const [bad, why] of [[{ destination, changes: [{ target: 'material:Cloth', property: 'material.roughness', value: 0.5 }] }, /does not belong to the facet lighting/], [{ destination, changes: [{ ...change, value: -4 }] }, /Strength goes from 0/], [{ destination: 'option:00000000-0000-4000-8000-000000000000', changes: [change] }, /no longer exists/]] as const) {
-      const r = await f.call('PUT', `${at}/pending`, bad);
+    for (const [bad, why] of [[{ destination, set: [{ target: 'material:Cloth', property: 'material.roughness', value: 0.5 }] }, /does not belong to the facet lighting/], [{ destination, set: [{ ...change, value: -4 }] }, /Strength goes from 0/], [{ destination: 'option:00000000-0000-4000-8000-000000000000', set: [change] }, /no longer exists/]] as const) {
+      const r = await f.call('POST', `${at}/pending`, bad);
       expect(r.status).toBeGreaterThanOrEqual(400);
       expect(r.data.message).toMatch(why);
     }
   });
   it('keeps play on the base as a new option of one facet and leaves the rest pending', async () => {
     const p = await projectWithScene(f, 'Keep as'), at = `/api/projects/${p.id}`, light = { target: 'light:Lamp', property: 'light.on', value: false }, hide = { target: 'object:Sheet', property: 'object.shown', value: false };
-    await f.ok('PUT', `${at}/pending`, { destination: 'base', changes: [light, hide] });
-    const now = await f.ok<Project>('POST', `${at}/pending/keep`, { destination: 'base', as: { facet: 'visibility', name: 'No sheet' } });
+    await f.ok('POST', `${at}/pending`, { destination: 'base', set: [light, hide] });
+    const { project: now } = await f.ok<{ project: Project }>('POST', `${at}/pending/keep`, { destination: 'base', as: [{ facet: 'visibility', name: 'No sheet' }] });
     expect(now.options).toEqual([expect.objectContaining({ name: 'No sheet', facet: 'visibility', changes: [hide] })]);
     expect(now.pending).toEqual([expect.objectContaining({ destination: 'base', changes: [light] })]);
     expect(now.base).toEqual([]);

@@ -17,7 +17,7 @@ export interface Fixture {
   readonly base: string;
   readonly running: Running;
   readonly node: ServerClient;
-  call<T = any>(method: string, path: string, body?: unknown): Promise<{ status: number; data: T }>; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at what comes back
+  call<T = any>(method: string, path: string, body?: unknown, headers?: Record<string, string>): Promise<{ status: number; data: T }>; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at what comes back
   ok<T = any>(method: string, path: string, body?: unknown): Promise<T>; // eslint-disable-line @typescript-eslint/no-explicit-any
   close(): Promise<void>;
 }
@@ -27,8 +27,8 @@ export async function startFixture(): Promise<Fixture> {
   const database: Database = await startPostgres(join(home, 'database'), () => undefined);
   const running = await startServer({ home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null, memoryBudgetBytes: 2 ** 31 }, (m, e) => { if (e) process.stderr.write(`${m}: ${String(e)}\n`); });
   const base = `http://127.0.0.1:${running.port}`;
-  const call: Fixture['call'] = async (method, path, body) => {
-    const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, ...(body !== undefined && { headers: { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }, body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });
+  const call: Fixture['call'] = async (method, path, body, headers) => {
+    const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, headers: { ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }), ...headers }, ...(body !== undefined && { body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });
     return { status: r.status, data: await r.json() };
   };
   return {

@@ -7,3 +7,5 @@ export * from './layers.ts';
 export * from './drawn.ts';
 export * from './gradeOf.ts';
 export * from './placement.ts';
+export * from './variantNames.ts';
+export * from './compare.ts';

@@ -39,6 +39,12 @@ export class ResolvedState {
   provenance(target: string, property: string): ResolvedValue | undefined { return this.values.get(keyOf(target, property)); }
 }
 
+/** What a value would be without the layer that gives it now. */
+export function valueWithout(state: ResolvedState, v: ResolvedValue): Value | undefined {
+  const before = v.layers.at(-2), change = before?.changes.findLast((c) => c.target === v.target && c.property === v.property.id);
+  return change ? change.value : v.property.base(state.scene, parseTarget(v.target)!.name);
+}
+
 export const keyOf = (target: string, property: string): string => `${target}\u0000${property}`;
 
 /**

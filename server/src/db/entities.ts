@@ -2,14 +2,14 @@
 import type { Change, Facet, Inputs } from '@variscen/core/looks';
 import type { Profile } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
-import type { Project, Render, Revision, TraceResult, TraceState } from '@variscen/contract';
+import type { Project, Render, Revision, Tag, TraceResult, TraceState } from '@variscen/contract';
 import { EntitySchema } from 'typeorm';
 
-export interface ProjectRow { id: string; name: string; nameTemplate: string; base: Change[]; revisionId: string | null; sets: Project['sets']; createdAt: Date }
+export interface ProjectRow { id: string; name: string; nameTemplate: string; variantTemplate: string; base: Change[]; revisionId: string | null; sets: Project['sets']; createdAt: Date }
 export interface RevisionRow { id: string; projectId: string; number: number; sceneHash: string; report: ImportReport; state: Revision['state']; match: Revision['match']; createdAt: Date }
 export interface CameraRow { id: string; projectId: string; name: string; ordinal: number; settings: CameraSettings; handling: CameraHandling }
-export interface OptionRow { id: string; projectId: string; facet: Facet; name: string; ordinal: number; changes: Change[] }
-export interface VariantRow { id: string; projectId: string; name: string; namedByHand: boolean; ordinal: number; optionIds: string[]; excludedCameraIds: string[] }
+export interface OptionRow { id: string; projectId: string; facet: Facet; name: string; ordinal: number; notes: string; tag: Tag | null; changes: Change[] }
+export interface VariantRow { id: string; projectId: string; name: string; namedByHand: boolean; ordinal: number; optionIds: string[]; excludedCameraIds: string[]; notes: string }
 export interface PatchRow { id: string; projectId: string; cameraId: string; variantId: string | null; changes: Change[] }
 export interface PendingRow { projectId: string; destination: string; changes: Change[] }
 export interface BatchRow { id: string; projectId: string; profile: Profile; createdAt: Date }
@@ -26,11 +26,11 @@ export interface RenderRow { id: string; projectId: string; traceId: string; cam
 const id = { type: 'uuid', primary: true } as const, uuid = (name: string) => ({ type: 'uuid', name }) as const, text = (name: string) => ({ type: 'text', name }) as const, json = (name: string) => ({ type: 'jsonb', name }) as const, int = (name: string) => ({ type: 'int', name }) as const;
 const time = (name: string) => ({ type: 'timestamptz', name }) as const, nullable = <T extends object>(c: T) => ({ ...c, nullable: true }) as const;
 
-export const Projects = new EntitySchema<ProjectRow>({ name: 'project', tableName: 'project', columns: { id, name: text('name'), nameTemplate: text('name_template'), base: json('base'), revisionId: nullable(uuid('revision_id')), sets: json('sets'), createdAt: time('created_at') } });
+export const Projects = new EntitySchema<ProjectRow>({ name: 'project', tableName: 'project', columns: { id, name: text('name'), nameTemplate: text('name_template'), variantTemplate: text('variant_template'), base: json('base'), revisionId: nullable(uuid('revision_id')), sets: json('sets'), createdAt: time('created_at') } });
 export const Revisions = new EntitySchema<RevisionRow>({ name: 'scene_revision', tableName: 'scene_revision', columns: { id, projectId: uuid('project_id'), number: int('number'), sceneHash: text('scene_hash'), report: json('report'), state: text('state'), match: nullable(json('match')), createdAt: time('created_at') } });
 export const Cameras = new EntitySchema<CameraRow>({ name: 'camera', tableName: 'camera', columns: { id, projectId: uuid('project_id'), name: text('name'), ordinal: int('ordinal'), settings: json('settings'), handling: json('handling') } });
-export const Options = new EntitySchema<OptionRow>({ name: 'look_option', tableName: 'look_option', columns: { id, projectId: uuid('project_id'), facet: text('facet'), name: text('name'), ordinal: int('ordinal'), changes: json('changes') } });
-export const Variants = new EntitySchema<VariantRow>({ name: 'variant', tableName: 'variant', columns: { id, projectId: uuid('project_id'), name: text('name'), namedByHand: { type: 'boolean', name: 'named_by_hand' }, ordinal: int('ordinal'), optionIds: json('option_ids'), excludedCameraIds: json('excluded_camera_ids') } });
+export const Options = new EntitySchema<OptionRow>({ name: 'look_option', tableName: 'look_option', columns: { id, projectId: uuid('project_id'), facet: text('facet'), name: text('name'), ordinal: int('ordinal'), notes: text('notes'), tag: nullable(text('tag')), changes: json('changes') } });
+export const Variants = new EntitySchema<VariantRow>({ name: 'variant', tableName: 'variant', columns: { id, projectId: uuid('project_id'), name: text('name'), namedByHand: { type: 'boolean', name: 'named_by_hand' }, ordinal: int('ordinal'), optionIds: json('option_ids'), excludedCameraIds: json('excluded_camera_ids'), notes: text('notes') } });
 export const Patches = new EntitySchema<PatchRow>({ name: 'patch', tableName: 'patch', columns: { id, projectId: uuid('project_id'), cameraId: uuid('camera_id'), variantId: nullable(uuid('variant_id')), changes: json('changes') } });
 export const Pendings = new EntitySchema<PendingRow>({ name: 'pending', tableName: 'pending', columns: { projectId: { ...uuid('project_id'), primary: true }, destination: { ...text('destination'), primary: true }, changes: json('changes') } });
 export const Batches = new EntitySchema<BatchRow>({ name: 'batch', tableName: 'batch', columns: { id, projectId: uuid('project_id'), profile: json('profile'), createdAt: time('created_at') } });

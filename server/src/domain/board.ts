@@ -39,7 +39,7 @@ export class BoardService {
         const trace = found && (found.state !== 'failed' || !render || render.createdAt < found.createdAt) ? found : undefined;
         const status = variant.excludedCameraIds.includes(ref.cameraId) ? 'excluded' : trace ? (trace.state as 'waiting' | 'rendering' | 'failed') : !render ? 'never' : render.hash === hash ? 'current' : 'outdated';
         return {
-          ...ref, status, render: render ? renderOf(render) : null, differences: render && render.hash !== hash ? differences(render.inputs, inputs, state) : [],
+          ...ref, status, hash, render: render ? renderOf(render) : null, differences: render && render.hash !== hash ? differences(render.inputs, inputs, state) : [],
           trace: trace ? { id: trace.id, fraction: trace.fraction, samplesDone: trace.samplesDone, previewVersion: this.c.queue.previewVersion(trace.id), error: trace.error } : null,
         };
       }),

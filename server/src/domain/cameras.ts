@@ -27,7 +27,7 @@ export class CameraService {
       if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
       if (set.settings && camera.handling.locked && set.handling?.locked !== false && set.settings.matrix.some((x, i) => x !== camera.settings.matrix[i])) throw new AppError('WRONG_STATE', `Camera “${camera.name}” is locked.`, 'Unlock it, then move it.');
       await m.update(Cameras, { id }, dropUndefined(set) as never);
-    });
+    }, { drawn: true });
   }
 
   /** The same values for several cameras; null clears one that need not be set. */
@@ -40,7 +40,7 @@ export class CameraService {
         if (!checked.success) throw new AppError('INVALID', `“${camera.name}”: ${checked.error.issues[0]!.message}`);
         await m.update(Cameras, { id }, { settings: checked.data as never, handling: { ...camera.handling, ...dropUndefined(handling ?? {}) } as never });
       }
-    });
+    }, { drawn: true });
   }
 
   order(projectId: string, ids: readonly string[]): Promise<void> {

@@ -4,16 +4,21 @@ import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedE
 import { Projects } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { History } from './history.ts';
+import { origin } from './origin.ts';
 
 export class Edits {
   readonly history: History;
   constructor(private readonly c: Context) { this.history = new History(c.db, c.now); }
 
-  /** @param label what the step is called in the history: “Rename camera Front”. A taken name becomes a clear message. */
-  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<void> {
+  /** @param about pending: nothing but edits that are not kept, which no picture shows. drawn: it may follow itself many times in a second, as one step.
+   * @param label what the step is called in the history: “Rename camera Front”. A taken name becomes a clear message. */
+  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>, about: { readonly pending?: boolean; readonly drawn?: boolean } = {}): Promise<void> {
     if (!(await this.c.db.getRepository(Projects).existsBy({ id: projectId }))) throw new AppError('NOT_FOUND', 'There is no such project.');
-    await this.guarded(() => this.history.record(projectId, label, work));
-    this.tell(projectId);
+    await this.guarded(() => this.history.record(projectId, label, work, about.drawn));
+    if (about.pending) this.c.events.emit({ type: 'pending', projectId, tab: origin().tab }); else this.tell(projectId);
+  }
+  async goTo(projectId: string, stepId: string): Promise<void> {
+    try { await this.guarded(() => this.history.goTo(projectId, stepId)); } finally { this.tell(projectId); }
   }
   async turn(projectId: string, way: 'undo' | 'redo'): Promise<string> {
     const label = await this.guarded(() => this.history[way](projectId));

@@ -1,7 +1,9 @@
 // Every edit of a project as a step that can be taken back and done again, by the rows that it changed; it outlives the page and the server. Triggers keep the
 // rows (migration 0003), so that a new kind of edit is in the history without a word here.
-import { AppError } from '@variscen/contract';
+import { AppError, type HistoryHead } from '@variscen/contract';
 import type { DataSource, EntityManager } from 'typeorm';
+import { type Image, type RowEdit, clash } from './conflicts.ts';
+import { origin } from './origin.ts';
 
 /** Steps kept of a project. */
 const KEPT = 200;
@@ -10,30 +12,41 @@ const MERGED_MS = 2000;
 /** Tables that edits change, with what tells their rows apart. */
 const KEYS: Readonly<Record<string, readonly string[]>> = { project: ['id'], camera: ['id'], look_option: ['id'], variant: ['id'], patch: ['id'], pending: ['project_id', 'destination'] };
 
-type Image = Readonly<Record<string, unknown>>;
 interface Row { readonly table_name: string; readonly before: Image | null; readonly after: Image | null }
 export interface Step { readonly id: string; readonly label: string; readonly state: 'done' | 'undone'; readonly at: string }
 
 export class History {
   constructor(private readonly db: DataSource, private readonly now: () => Date) {}
 
-  /** Runs an edit in one transaction, as one step. Edits of a project come after each other. An edit that changes nothing leaves no step; one that does ends what could be done again. */
-  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<void> {
+  /** Runs an edit in one transaction, as one step. Edits of a project come after each other. @param drawn such an edit comes many times in a second, as when a slider is drawn: it joins the one before it.
+   * An edit that changes nothing leaves no step; one that does ends what could be done again. */
+  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<void>, drawn = false): Promise<void> {
     await this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
-      const step = await this.openStep(m, projectId, label);
+      const step = await this.openStep(m, projectId, label, drawn);
       await m.query(`SELECT set_config('variscen.step', $1, true)`, [step]);
       await work(m);
       const [{ some }] = await m.query<{ some: boolean }[]>(`SELECT EXISTS (SELECT 1 FROM history_row WHERE step_id = $1) AS some`, [step]) as [{ some: boolean }];
       if (!some) { await m.query(`DELETE FROM history_step WHERE id = $1`, [step]); return; }
+      await this.refuseClash(m, projectId, step);
       await m.query(`DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone' OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`, [projectId, KEPT]);
     });
   }
-  private async openStep(m: EntityManager, projectId: string, label: string): Promise<string> {
-    const [last] = await m.query<{ id: string; label: string; state: string; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`, [projectId]), now = this.now();
-    if (last?.state === 'done' && last.label === label && now.getTime() - last.created_at.getTime() < MERGED_MS) return last.id;
-    const [made] = await m.query<{ id: string }[]>(`INSERT INTO history_step (project_id, label, state, created_at) VALUES ($1, $2, 'done', $3) RETURNING id`, [projectId, label.slice(0, 300), now]) as [{ id: string }];
+  private async openStep(m: EntityManager, projectId: string, label: string, drawn: boolean): Promise<string> {
+    const { tab } = origin(), [last] = await m.query<{ id: string; label: string; state: string; tab: string | null; created_at: Date }[]>(`SELECT id, label, state, tab, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`, [projectId]), now = this.now();
+    if (drawn && last?.state === 'done' && last.label === label && last.tab === tab && now.getTime() - last.created_at.getTime() < MERGED_MS) return last.id;
+    const [made] = await m.query<{ id: string }[]>(`INSERT INTO history_step (project_id, label, state, tab, created_at) VALUES ($1, $2, 'done', $3, $4) RETURNING id`, [projectId, label.slice(0, 300), tab, now]) as [{ id: string }];
     return made.id;
+  }
+  /** What another window has done since this one looked is not overwritten: an edit of the same values is refused, and so is all that it did with others. */
+  private async refuseClash(m: EntityManager, projectId: string, step: string): Promise<void> {
+    const { tab, seen } = origin();
+    if (seen === null) return;
+    const others = await m.query<(Row & { label: string })[]>(`SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND s.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`, [projectId, seen, step, tab]);
+    if (!others.length) return;
+    const mine = net(await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step])).map(edited);
+    const found = others.find((r) => mine.some((e) => clash(e, edited(r))));
+    if (found) throw new AppError('CONFLICT', `In another window “${found.label}” was done meanwhile. Your change of the same was not made.`);
   }
 
   /** Newest first. */
@@ -41,9 +54,18 @@ export class History {
     const rows = await this.db.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`, [projectId]);
     return rows.map((r) => ({ id: r.id, label: r.label, state: r.state, at: r.created_at.toISOString() }));
   }
+  /** Turns back or forth until the step is the last that is done; '0': nothing is. One transaction for each step, so that each is whole. */
+  async goTo(projectId: string, stepId: string): Promise<void> {
+    const at = BigInt(stepId);
+    for (;;) {
+      const steps = await this.steps(projectId), top = steps.find((s) => s.state === 'done'), next = steps.findLast((s) => s.state === 'undone');
+      if (at !== 0n && !steps.some((s) => BigInt(s.id) === at)) throw new AppError('NOT_FOUND', 'That step is no longer in the history.');
+      if (top && BigInt(top.id) > at) await this.undo(projectId); else if (next && BigInt(next.id) <= at) await this.redo(projectId); else return;
+    }
+  }
   /** What undo would take back and redo would do again. */
-  async next(projectId: string): Promise<{ undo: string | null; redo: string | null }> {
-    const [row] = await this.db.query<{ undo: string | null; redo: string | null }[]>(`SELECT (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [{ undo: string | null; redo: string | null }];
+  async next(projectId: string): Promise<HistoryHead> {
+    const [row] = await this.db.query<HistoryHead[]>(`SELECT (SELECT max(id)::text FROM history_step WHERE project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [HistoryHead];
     return row;
   }
 
@@ -64,11 +86,14 @@ export class History {
   }
 }
 
+const keyOfRow = (table: string, image: Image): string => [table, ...(KEYS[table] ?? []).map((k) => String(image[k]))].join(' ');
+const edited = (r: Row): RowEdit => ({ table: r.table_name, key: keyOfRow(r.table_name, (r.after ?? r.before)!), before: r.before, after: r.after });
+
 /** What a step did to each row in all. */
 function net(rows: readonly Row[]): Row[] {
   const out = new Map<string, { table_name: string; before: Image | null; after: Image | null }>();
   for (const r of rows) {
-    const image = (r.after ?? r.before)!, key = [r.table_name, ...(KEYS[r.table_name] ?? []).map((k) => String(image[k]))].join(' '), seen = out.get(key);
+    const key = keyOfRow(r.table_name, (r.after ?? r.before)!), seen = out.get(key);
     if (seen) seen.after = r.after; else out.set(key, { ...r });
   }
   return [...out.values()].filter((r) => r.before || r.after);

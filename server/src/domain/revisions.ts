@@ -9,6 +9,7 @@ import type { EntityManager } from 'typeorm';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { type Edits, nextOrdinal } from './edits.ts';
+import { insertOption } from './options.ts';
 
 /** Matches named in a preview. */
 const NOTABLE = 4000;
@@ -128,7 +129,7 @@ async function addVariants(m: EntityManager, projectId: string, variants: readon
     const name = v.name.trim().slice(0, 120) || 'Variant of the file';
     if (taken.has(name.toLowerCase())) continue;
     taken.add(name.toLowerCase());
-    await m.insert(Options, { id: randomUUID(), projectId, facet: 'materials', name, changes: Object.entries(v.wears).map(([path, value]) => ({ target: objectTarget(path), property: 'object.material', value })), ordinal: await nextOrdinal(m, Options, projectId) } as never);
+    await insertOption(m, projectId, 'materials', name, Object.entries(v.wears).map(([path, value]) => ({ target: objectTarget(path), property: 'object.material', value })));
   }
 }
 

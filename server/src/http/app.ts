@@ -18,7 +18,11 @@ import { BoardService } from '../domain/board.ts';
 import type { Context } from '../domain/context.ts';
 import { PlanService, asChanges } from '../domain/plans.ts';
 import { EnvironmentService } from '../domain/environments.ts';
+import { OptionService } from '../domain/options.ts';
+import { withOrigin } from '../domain/origin.ts';
+import { PendingService } from '../domain/pending.ts';
 import { ProjectService } from '../domain/projects.ts';
+import { VariantService } from '../domain/variants.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { storePlate } from '../files/plate.ts';
 import { VERSION } from '../config.ts';
@@ -36,7 +40,7 @@ type Handler = (call: { params: any; query: any; body: any; req: Request; res: R
 const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
   app.disable('x-powered-by');
   app.use(helmet({
     contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },
@@ -71,6 +75,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     retarget: async ({ params, body }) => { await revisions.retarget(params.projectId, body.from, body.to); return projects.get(params.projectId); },
     putSets: ({ params, body }) => projects.putSets(params.projectId, body.sets),
     history: async ({ params }) => { await projects.row(params.projectId); return edits.history.steps(params.projectId); },
+    goToStep: async ({ params }) => { await edits.goTo(params.projectId, params.stepId); return projects.get(params.projectId); },
     undo: async ({ params }) => ({ label: await edits.turn(params.projectId, 'undo'), project: await projects.get(params.projectId) }),
     redo: async ({ params }) => ({ label: await edits.turn(params.projectId, 'redo'), project: await projects.get(params.projectId) }),
     createCamera: async ({ params, body }) => { const id = await cameras.create(params.projectId, body.name, body.settings, body.handling, body.afterId); return only(await projects.get(params.projectId), 'cameras', id); },
@@ -78,14 +83,20 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     updateCameras: async ({ params, body }) => { await cameras.updateMany(params.projectId, body.cameraIds, body.settings, body.handling); return projects.get(params.projectId); },
     orderCameras: async ({ params, body }) => { await cameras.order(params.projectId, body.cameraIds); return projects.get(params.projectId); },
     deleteCamera: async ({ params }) => { await cameras.remove(params.projectId, params.cameraId); return {}; },
-    createOption: async ({ params, body }) => only(await projects.createOption(params.projectId, body.facet, body.name, body.changes ?? []), 'options'),
-    updateOption: async ({ params, body }) => only(await projects.updateOption(params.projectId, params.optionId, body), 'options', params.optionId),
-    deleteOption: async ({ params }) => { await projects.removeOption(params.projectId, params.optionId); return {}; },
-    createVariant: async ({ params, body }) => only(await projects.createVariant(params.projectId, body.optionIds, body.name), 'variants'),
-    updateVariant: async ({ params, body }) => only(await projects.updateVariant(params.projectId, params.variantId, body), 'variants', params.variantId),
-    deleteVariant: async ({ params }) => { await projects.removeVariant(params.projectId, params.variantId); return {}; },
-    putPending: ({ params, body }) => projects.putPending(params.projectId, body.destination, body.changes),
-    keepPending: ({ params, body }) => projects.keepPending(params.projectId, body.destination, body.as),
+    createOption: async ({ params, body }) => only(await options.create(params.projectId, body.facet, body.name, body.changes ?? []), 'options'),
+    updateOption: async ({ params, body }) => only(await options.update(params.projectId, params.optionId, body), 'options', params.optionId),
+    duplicateOption: async ({ params, body }) => { const d = await options.duplicate(params.projectId, params.optionId, body.name); return only(d.project, 'options', d.id); },
+    orderOptions: ({ params, body }) => options.order(params.projectId, body.optionIds),
+    deleteOption: async ({ params, query }) => { await options.remove(params.projectId, params.optionId, query.fromVariants === 'yes'); return {}; },
+    createVariant: async ({ params, body }) => only(await variants.create(params.projectId, body.optionIds, body.name), 'variants'),
+    createVariants: ({ params, body }) => variants.createMany(params.projectId, body.combinations),
+    orderVariants: ({ params, body }) => variants.order(params.projectId, body.variantIds),
+    updateVariant: async ({ params, body }) => only(await variants.update(params.projectId, params.variantId, body), 'variants', params.variantId),
+    deleteVariant: async ({ params }) => { await variants.remove(params.projectId, params.variantId); return {}; },
+    editPending: ({ params, body }) => pending.edit(params.projectId, body.destination, body.set, body.clear),
+    movePending: ({ params, body }) => pending.move(params.projectId, body.from, body.to, body.only),
+    keepPending: ({ params, body }) => pending.keep(params.projectId, body.destination, body),
+    editRecorded: ({ params, body }) => pending.editRecorded(params.projectId, body.destination, body.set, body.clear),
     board: ({ params }) => boards.board(params.projectId),
     cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
     profiles: () => Promise.resolve(PROFILES),
@@ -157,7 +168,9 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     const steps = [...(route.node ? [nodesOnly(nodeToken)] : []), ...(route.body ? [json] : [])];
     app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, async (req: Request, res: Response) => {
       const params = route.params ? parse(route.params, req.params) : {}, query = route.query ? parse(route.query, req.query) : {}, body = route.body ? parse(route.body, req.body) : undefined;
-      const value = await handlers[name]({ params, query, body, req, res });
+      const tab = req.get('x-variscen-tab')?.slice(0, 60) ?? null, seen = req.get('x-variscen-seen') ?? null;
+      if (seen !== null && !/^\d{1,18}$/.test(seen)) throw new AppError('INVALID', 'x-variscen-seen is the number of a step of the history.');
+      const value = await withOrigin({ tab, seen }, () => handlers[name]({ params, query, body, req, res }));
       if (value !== undefined && !res.headersSent) res.json(value);
     });
   }

@@ -14,8 +14,7 @@ export async function seedDemo(base: string, weight: Weight): Promise<string> {
   await setTimeout(100);
   const project = await call<Project>('POST', '/api/projects', { name: DEMO_NAME }), at = `/api/projects/${project.id}`, ids = new Map<string, string>();
   await call('POST', `${at}/scene?fileName=tea-stall.glb`, stall);
-  await call('PUT', `${at}/pending`, { destination: 'base', changes: DEMO_BASE });
-  await call('POST', `${at}/pending/keep`, { destination: 'base' });
+  await call('POST', `${at}/recorded`, { destination: 'base', set: DEMO_BASE });
   for (const o of DEMO_OPTIONS) ids.set(o.name, (await call<{ id: string }>('POST', `${at}/options`, o)).id);
   for (const v of DEMO_VARIANTS.slice(1)) await call('POST', `${at}/variants`, { optionIds: v.options.map((n) => ids.get(n)!) });
   return project.id;

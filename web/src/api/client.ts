@@ -14,9 +14,19 @@ export class ApiError extends Error {
 
 export { pathOf };
 
-export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { signal?: AbortSignal }): Promise<Out<Routes[N]>> {
-  const route: RouteSpec = ROUTES[name], { body, params, signal } = input as { body?: unknown; params?: Record<string, string>; signal?: AbortSignal };
-  const response = await fetch(pathOf(name, params), { method: route.method.toUpperCase(), ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }), ...(signal && { signal }) }).catch((e: unknown) => {
+/** This window, as the history of a project knows it. */
+export const TAB = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
+/** By project: the last step of its history that this window has seen. A change of what another window did later is refused. */
+const seen = new Map<string, string>();
+function noteSeen(answer: unknown): void {
+  const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null, p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as { id?: unknown; history?: { last?: unknown } } | null | undefined;
+  if (typeof p?.id === 'string' && typeof p.history?.last === 'string') seen.set(p.id, p.history.last);
+}
+
+export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal }): Promise<Out<Routes[N]>> {
+  const route: RouteSpec = ROUTES[name], { body, params, query, signal } = input as { body?: unknown; params?: Record<string, string>; query?: Record<string, string>; signal?: AbortSignal };
+  const known = seen.get(params?.['projectId'] ?? ''), headers = { ...(body !== undefined && { 'content-type': 'application/json' }), ...(route.method !== 'get' && { 'x-variscen-tab': TAB, ...(known !== undefined && { 'x-variscen-seen': known }) }) };
+  const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), { method: route.method.toUpperCase(), headers, ...(body !== undefined && { body: JSON.stringify(body) }), ...(signal && { signal }) }).catch((e: unknown) => {
     if (signal?.aborted) throw e;
     throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
   });
@@ -31,7 +41,9 @@ export async function sendFile<N extends 'importAsset' | 'importEnvironment'>(na
 async function answer<N extends RouteName>(name: N, response: Response): Promise<Out<Routes[N]>> {
   const data: unknown = await response.json().catch(() => undefined);
   if (!response.ok) { const e = data as { code?: string; message?: string; remedy?: string } | undefined; throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? ''); }
-  return (ROUTES[name] as RouteSpec).response!.parse(data) as Out<Routes[N]>;
+  const parsed = (ROUTES[name] as RouteSpec).response!.parse(data) as Out<Routes[N]>;
+  noteSeen(parsed);
+  return parsed;
 }
 
 /** Sends a scene file, reporting 0…1 of the bytes sent. */

@@ -4,7 +4,7 @@ import { SceneIndex } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';
 import { type QueryClient, useQuery } from '@tanstack/react-query';
 import { asset } from './assets.ts';
-import { call, pathOf } from './client.ts';
+import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
 
 export const keys = { projects: ['projects'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
@@ -27,6 +27,8 @@ export function listen(client: QueryClient): () => void {
     const e: ServerEvent = eventSchema.parse(JSON.parse(m.data));
     if (e.type === 'projects') void client.invalidateQueries({ queryKey: keys.projects });
     else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
+    // what this window has pending it knows already
+    else if (e.type === 'pending') { if (e.tab !== TAB) void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); }
     else if (e.type === 'project') { void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); void client.invalidateQueries({ queryKey: keys.board(e.projectId) }); }
     else useProgress.getState().take(e);
   };

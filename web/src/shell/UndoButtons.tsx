@@ -1,14 +1,15 @@
 // Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it.
-import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
+import { IconArrowBackUp, IconArrowForwardUp, IconHistory } from '@tabler/icons-react';
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { call } from '../api/client.ts';
 import { keys, setProject, useProject } from '../api/queries.ts';
 import { say, sayError } from '../shared/notify.ts';
 import { typing } from '../shared/typing.ts';
+import { HistoryPanel } from './HistoryPanel.tsx';
 
 export function UndoButtons({ projectId }: { projectId: string }) {
-  const client = useQueryClient(), { data: project } = useProject(projectId), busy = useRef<Promise<unknown>>(Promise.resolve());
+  const client = useQueryClient(), { data: project } = useProject(projectId), busy = useRef<Promise<unknown>>(Promise.resolve()), [listed, setListed] = useState(false);
   const turn = (way: 'undo' | 'redo') => {
     // one after another, however fast the keys are
     busy.current = busy.current.then(async () => {
@@ -32,6 +33,8 @@ export function UndoButtons({ projectId }: { projectId: string }) {
   const { undo = null, redo = null } = project?.history ?? {};
   return (
     <div style={{ marginTop: 'auto', display: 'grid', gap: 2 }}>
+      {listed && <HistoryPanel projectId={projectId} last={`${project?.history.last ?? ''} ${undo ?? ''} ${redo ?? ''}`} onClose={() => setListed(false)} />}
+      <button type="button" className="tool" aria-pressed={listed} aria-label="History" title="History of edits" onClick={() => setListed(!listed)}><IconHistory size={18} stroke={1.5} /></button>
       <button type="button" className="tool" disabled={undo === null} aria-label={undo === null ? 'Nothing to undo' : `Undo: ${undo}`} title={undo === null ? 'Nothing to undo' : `Undo: ${undo} (Ctrl+Z)`} onClick={() => turn('undo')}><IconArrowBackUp size={19} stroke={1.5} /></button>
       <button type="button" className="tool" disabled={redo === null} aria-label={redo === null ? 'Nothing to do again' : `Redo: ${redo}`} title={redo === null ? 'Nothing to do again' : `Redo: ${redo} (Ctrl+Shift+Z)`} onClick={() => turn('redo')}><IconArrowForwardUp size={19} stroke={1.5} /></button>
     </div>

@@ -43,6 +43,12 @@ export function BoardPlace({ project }: { project: Project }) {
     else return;
     e.preventDefault();
   };
+  // two variants are the same where all cameras see the same in them
+  const sameAs = useMemo(() => {
+    const seen = new Map<string, string[]>(), out = new Map<string, readonly string[]>();
+    for (const v of project.variants) { const all = project.cameras.map((c) => cells.get(cellKey(c.id, v.id))?.hash), key = all.join(); if (!all.length || all.some((h) => !h)) continue; const before = seen.get(key) ?? []; if (before.length) out.set(v.id, [...before]); seen.set(key, [...before, v.name]); }
+    return out;
+  }, [project.variants, project.cameras, cells]);
   const byStatus = (s: CellStatus) => [...cells.values()].filter((c) => c.status === s).map((c) => cellKey(c.cameraId, c.variantId));
 
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The board shows its cameras in every look.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
@@ -55,7 +61,7 @@ export function BoardPlace({ project }: { project: Project }) {
             <div style={{ display: 'grid', gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 92px`, columnGap: 12, rowGap: 12, width: 'max-content' }}>
               <div role="row" style={{ display: 'contents' }}>
                 <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
-                {project.variants.map((v) => <VariantHead key={v.id} project={project} variant={v} onChoose={(add) => act({ type: 'column', id: v.id, add })} />)}
+                {project.variants.map((v) => <VariantHead key={v.id} project={project} variant={v} sameAs={sameAs.get(v.id) ?? []} onChoose={(add) => act({ type: 'column', id: v.id, add })} />)}
                 <NewVariant project={project} />
               </div>
               {project.cameras.map((camera) => (

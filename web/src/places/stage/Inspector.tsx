@@ -1,8 +1,9 @@
 // The values of what is selected: each with its unit, where it comes from, and what it would be without.
-import { ColorInput, Select, Switch } from '@mantine/core';
+import { Checkbox, ColorInput, Select, Switch } from '@mantine/core';
+import { IconClipboard, IconCopy } from '@tabler/icons-react';
 import type { Project } from '@variscen/contract';
 import { encodeSrgb } from '@variscen/core/image';
-import { type Property, type ResolvedState, type SceneIndex, type Value, materialTarget, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText } from '@variscen/core/looks';
+import { type Change, type Property, type ResolvedState, type ResolvedValue, type SceneIndex, type Value, materialTarget, optionsTouching, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText, valueWithout } from '@variscen/core/looks';
 import { type Rgb, placedTriangles } from '@variscen/core/scene';
 import { useQueryClient } from '@tanstack/react-query';
 import { parseSky } from '@variscen/core/environment';
@@ -13,31 +14,35 @@ import { say, sayError } from '../../shared/notify.ts';
 import { NumberField } from '../../shared/NumberField.tsx';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
+import { pasted, useClipboard, valuesOf } from './clipboard.ts';
 import { type Destination, isPending } from './edits.ts';
 
-interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; onDiscard: (target: string, property: string) => void }
+interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; record: (changes: readonly Change[]) => void; onDiscard: (target: string, property: string) => void; /** Takes a recorded value out of where it is recorded. */ onClear: (layer: string, target: string, property: string) => void; onDestination: (id: string) => void; onSelect: (target: string) => void }
 
 export function Inspector(p: Props) {
-  const { index, state, selected } = p, t = selected ? parseTarget(selected) : undefined, node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined;
+  const { index, state, selected } = p, t = selected ? parseTarget(selected) : undefined, node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined, [onlyChanged, setOnlyChanged] = useState(false);
   const body = () => {
     if (!index || !state) return null;
     if (p.nodes.length > 1) return <Many {...p} index={index} state={state} />;
+    if (!selected && onlyChanged) return <Changed {...p} index={index} state={state} />;
     if (!selected || !t || (!node && (t.kind === 'object' || t.kind === 'light'))) return <div className="empty" style={{ padding: 16 }}><p>Select an object in the view or the tree to see its values, or the environment or the grade.</p></div>;
-    const targets = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), ...(node.parts || node.light === undefined ? [objectTarget(node.path)] : []), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected];
+    const all = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), ...(node.parts || node.light === undefined ? [objectTarget(node.path)] : []), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected], targets = onlyChanged ? all.filter((x) => propertiesFor(index, x).some((q) => state.provenance(x, q.id))) : all;
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
     return (
       <>
-        <h3 style={{ fontSize: 14, fontWeight: 600 }}>{targetLabel(selected)}</h3>
+        <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{targetLabel(selected)}</h3><CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} /></div>
         <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : 'The whole scene'}</div>
-        {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} />)}
+        {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} onlyChanged={onlyChanged} />)}
+        {onlyChanged && !targets.length && <p className="dim">This variant changes nothing of it.</p>}
+        <Touching {...p} targets={all} />
       </>
     );
   };
-  return body();
+  return <>{index && state && <Checkbox size="xs" mb={10} label="Only what is changed here" checked={onlyChanged} onChange={(e) => setOnlyChanged(e.currentTarget.checked)} />}{body()}</>;
 }
 
 /** Several things at once: what is the same in all shows its value, and what is set is set in all of them, as one edit. */
-function Many({ index, state, nodes, edit }: Props & { index: SceneIndex; state: ResolvedState }) {
+function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
   const d = index.document, groups = useMemo(() => {
     const objects = nodes.filter((n) => d.nodes[n]!.parts || d.nodes[n]!.light === undefined).map((n) => objectTarget(d.nodes[n]!.path)), lights = nodes.filter((n) => d.nodes[n]!.light !== undefined).map((n) => lightTarget(d.nodes[n]!.path));
     return [{ title: plural(lights.length, 'light'), targets: lights }, { title: plural(objects.length, 'object'), targets: objects }].filter((g) => g.targets.length);
@@ -45,7 +50,7 @@ function Many({ index, state, nodes, edit }: Props & { index: SceneIndex; state:
   const triangles = useMemo(() => placedTriangles({ ...d, nodes: nodes.map((n) => d.nodes[n]!) }), [d, nodes]);
   return (
     <>
-      <h3 style={{ fontSize: 14, fontWeight: 600 }}>{count(nodes.length)} selected</h3>
+      <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{count(nodes.length)} selected</h3><CopyPaste {...p} nodes={nodes} edit={edit} index={index} state={state} targets={groups.flatMap((g) => g.targets)} from={`${count(nodes.length)} things`} /></div>
       <div className="dim" style={{ marginBottom: 8 }}>{count(triangles)} triangles. What you set here is set for all of them.</div>
       {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{propertiesOfAll(index, g.targets).map((property) => <ManyRow key={property.id} index={index} state={state} property={property} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
     </>
@@ -70,14 +75,14 @@ function materialsOf(index: SceneIndex, state: ResolvedState, path: string): str
   return typeof worn === 'string' ? [worn].filter((m) => index.materials.has(m)) : [...new Set(parts.map((x) => index.document.materials[x.material]!.name))];
 }
 
-function Section({ titled, target, ...p }: Props & { index: SceneIndex; state: ResolvedState; target: string; titled: boolean }) {
-  const properties = propertiesFor(p.index, target);
+function Section({ titled, target, onlyChanged, ...p }: Props & { index: SceneIndex; state: ResolvedState; target: string; titled: boolean; onlyChanged: boolean }) {
+  const properties = propertiesFor(p.index, target).filter((q) => !onlyChanged || p.state.provenance(target, q.id));
   if (!properties.length) return null;
   return <section>{titled && <><hr className="hair" /><h4>Material “{targetLabel(target)}”, wherever it is worn</h4></>}{properties.map((property) => <Row key={property.id} {...p} target={target} property={property} />)}</section>;
 }
 
-function Row({ project, index, state, target, property, destination, edit, onDiscard }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
-  const value = state.get(target, property.id)!, source = state.provenance(target, property.id), base = property.base(index, parseTarget(target)!.name), unit = unitOf(property, index, target), pending = isPending(project, destination.id, target, property.id), winner = source?.layers.at(-1);
+function Row({ project, index, state, target, property, destination, edit, onDiscard, onClear, onDestination }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
+  const value = state.get(target, property.id)!, source = state.provenance(target, property.id), without = source && valueWithout(state, source), unit = unitOf(property, index, target), pending = isPending(project, destination.id, target, property.id), winner = source?.layers.at(-1);
   const set = (v: Value) => { if (!sameValue(v, value)) edit([target], property.id, v); };
   const facet = winner?.facet ?? property.facet;
   return (
@@ -87,13 +92,58 @@ function Row({ project, index, state, target, property, destination, edit, onDis
       <Editor property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />
       {source && winner && (
         <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
-          {pending ? 'pending in ' : 'from '}<span style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}>{winner.kind === 'base' ? 'the base' : winner.name}</span>{source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map((l) => (l.kind === 'base' ? 'the base' : l.name)).join(', ')}`}{!sameValue(base, value) && <>, scene {valueText(property, base, unit)}</>}
-          {pending && <button type="button" onClick={() => onDiscard(target, property.id)} style={{ marginLeft: 6, color: 'var(--ink)', textDecoration: 'underline' }}>discard</button>}
+          {pending ? 'pending in ' : 'from '}<button type="button" title={`Send edits to ${layerName(winner)}`} onClick={() => onDestination(winner.id)} style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}>{layerName(winner)}</button>{source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map(layerName).join(', ')}`}{!sameValue(without, value) && <>, else {valueText(property, without, unit)}</>}
+          {pending ? <button type="button" onClick={() => onDiscard(target, property.id)} style={LINK}>discard</button> : <button type="button" aria-label={`Clear ${targetLabel(target)}, ${property.label.toLowerCase()}, in ${layerName(winner)}`} title={`Take it out of ${layerName(winner)}`} onClick={() => onClear(winner.id, target, property.id)} style={LINK}>clear</button>}
         </div>
       )}
     </div>
   );
 }
+
+const LINK = { marginLeft: 6, color: 'var(--ink)', textDecoration: 'underline' } as const;
+const layerName = (l: ResolvedValue['layers'][number]): string => (l.kind === 'base' ? 'the base' : l.name);
+
+/** Values in force are copied from what is selected and set on other things, as pending edits. */
+function CopyPaste({ index, state, targets, from, record }: Props & { index: SceneIndex; state: ResolvedState; targets: readonly string[]; from: string }) {
+  const { copied, copy } = useClipboard(), paste = useMemo(() => (copied ? pasted(copied, index, state, targets) : []), [copied, index, state, targets]);
+  return (
+    <>
+      <button type="button" className="tool" aria-label={`Copy the values of ${from}`} title="Copy its values (Ctrl+C)" onClick={() => { copy({ from, changes: valuesOf(index, state, targets) }); say(`The values of ${from} are copied`, 'Select other things and paste them there.'); }}><IconCopy size={15} stroke={1.6} /></button>
+      <button type="button" className="tool" disabled={!paste.length} aria-label={copied ? `Paste ${plural(paste.length, 'value')} of ${copied.from}` : 'Nothing to paste'} title={copied ? `Paste ${plural(paste.length, 'value')} of ${copied.from} (Ctrl+V)` : 'Nothing is copied yet'} onClick={() => record(paste)}><IconClipboard size={15} stroke={1.6} /></button>
+    </>
+  );
+}
+
+/** Which options, used here or not, change something of what is selected. */
+function Touching({ project, targets, destination, onDestination }: Props & { targets: readonly string[] }) {
+  const found = optionsTouching(project.options as readonly { id: string; name: string; facet: Property['facet']; changes: Change[] }[], targets);
+  if (!found.length) return null;
+  return (
+    <section aria-label="Options that change it" style={{ marginTop: 14 }}>
+      <h4>Options that change it</h4>
+      {found.map((o) => <button type="button" key={o.id} className="chip" aria-pressed={destination.id === `option:${o.id}`} title="Send edits there" onClick={() => onDestination(`option:${o.id}`)} style={{ ...facetColor(o.facet), minHeight: 22 }}><FacetGlyph facet={o.facet} size={11} />{o.name} <span className="faint">{plural(o.changes.filter((c) => targets.includes(c.target)).length, 'value')}</span></button>)}
+    </section>
+  );
+}
+
+/** With nothing selected: all that is changed here, by thing. */
+function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
+  const targets = useMemo(() => { const out = new Map<string, ResolvedValue[]>(); for (const v of state.values.values()) out.set(v.target, [...(out.get(v.target) ?? []), v]); return [...out]; }, [state]), shown = targets.slice(0, MOST_THINGS);
+  return (
+    <>
+      <h3 style={{ fontSize: 14, fontWeight: 600 }}>{plural(state.values.size, 'changed value')}</h3>
+      <div className="dim" style={{ marginBottom: 8 }}>of {plural(targets.length, 'thing')}, in what is shown now</div>
+      {shown.map(([target, values]) => (
+        <section key={target} style={{ marginBottom: 10 }}>
+          <button type="button" onClick={() => onSelect(target)} style={{ fontWeight: 500 }}>{targetLabel(target)}</button>
+          {values.map((v) => <Row key={v.property.id} {...p} index={index} state={state} onSelect={onSelect} target={target} property={v.property} />)}
+        </section>
+      ))}
+      {targets.length > shown.length && <p className="dim">and {plural(targets.length - shown.length, 'more thing')}: select some to see theirs.</p>}
+    </>
+  );
+}
+const MOST_THINGS = 40;
 
 const toHex = (c: Rgb): string => `#${c.map((x) => Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255).toString(16).padStart(2, '0')).join('')}`;
 const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(hex.slice(i, i + 2), 16) / 255; return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5)); }) as unknown as Rgb;

@@ -1,45 +1,48 @@
 // The scene: tree, view, inspector; options below. What hands change here goes to the destination that the sentence names.
-import { Menu, Modal } from '@mantine/core';
+import { Menu } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
-import { type Change, FACET_NAMES, PLACEMENT_PROPERTIES, type Placement, SceneIndex, type Value, layersOf, objectTarget, placeDocument, propertyOf, resolve, sameValue } from '@variscen/core/looks';
+import { type Change, FACETS, FACET_NAMES, type Facet, PLACEMENT_PROPERTIES, type Placement, SceneIndex, type Value, layersOf, objectTarget, optionTitle, placeDocument, propertyOf, resolve, sameValue, targetLabel } from '@variscen/core/looks';
 import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../../api/client.ts';
-import { setProject, useScene } from '../../api/queries.ts';
+import { keys, setProject, useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { facetColor } from '../../shared/glyphs.tsx';
 import { plural } from '../../shared/format.ts';
-import { sayError } from '../../shared/notify.ts';
+import { say, sayError } from '../../shared/notify.ts';
 import { typing } from '../../shared/typing.ts';
 import { CameraList } from './CameraList.tsx';
 import { CameraPanel } from './CameraPanel.tsx';
 import { ContactStrip } from './ContactStrip.tsx';
 import { Inspector } from './Inspector.tsx';
-import { OptionStrip } from './OptionStrip.tsx';
-import { PendingTray } from './PendingTray.tsx';
+import { OptionStrip, withOption } from './OptionStrip.tsx';
+import { PendingTray, type TrayHandle } from './PendingTray.tsx';
 import { PlanView } from './PlanView.tsx';
+import { RightPlace, alwaysFor } from './RightPlace.tsx';
 import { TimeBar } from './TimeBar.tsx';
 import { Tree } from './Tree.tsx';
 import { Vanished, vanishedOf } from './Vanished.tsx';
 import { View, type ViewHandle } from './View.tsx';
 import { CameraWriter } from './cameraWriter.ts';
-import { type Destination, PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
+import { pasted, useClipboard, valuesOf } from './clipboard.ts';
+import { Keeper } from './keeper.ts';
+import { PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
 import { nodeOf, targetOf } from './selection.ts';
 import { useSeen } from './seen.ts';
 import type { Pick as Pick3D } from './viewport.ts';
 
 export function StagePlace({ project }: { project: Project }) {
-  const [search, setSearch] = useSearchParams(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]), cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]), view = useRef<ViewHandle>(null);
+  const [search, setSearch] = useSearchParams(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]), cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]), keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]), tray = useRef<TrayHandle>(null), view = useRef<ViewHandle>(null);
   const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null), [free, setFree] = useState(false), [picking, setPicking] = useState(false), [shownFrame, setShownFrame] = useState<number | null>(null), [chosenCameras, setChosenCameras] = useState<readonly string[]>([]);
   const put = useCallback((set: Record<string, string | null>) => setSearch((old) => { const next = new URLSearchParams(old); for (const [k, v] of Object.entries(set)) if (v === null) next.delete(k); else next.set(k, v); return next; }, { replace: true }), [setSearch]);
   const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0], variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0], selected = search.get('selected'), side = search.get('side') === 'cameras' ? 'cameras' : 'scene', plan = search.get('plan') === 'open';
   const destinations = useMemo(() => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []), [project, camera?.id, variant]), destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
-  // an option that is being edited is shown even where the variant does not use it
+  // an option that is being edited is shown even where the variant does not use it, instead of those of its facet
   const lone = destination?.id.startsWith('option:') && variant && !variant.optionIds.includes(destination.id.slice(7)) ? destination.id.slice(7) : null;
   const { base, options, patches, pending: edits } = project, cameraId = camera?.id ?? '';
-  const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf({ base, options, patches } as never, lone ? { ...variant, optionIds: [...variant.optionIds, lone] } : variant, cameraId, edits as never)) : undefined), [scene.data, base, options, patches, edits, variant, cameraId, lone]);
+  const state = useMemo(() => (scene.data && variant ? resolve(scene.data, layersOf({ base, options, patches } as never, lone ? { ...variant, optionIds: withOption({ options }, variant.optionIds, destination!.facet!, lone) } : variant, cameraId, edits as never)) : undefined), [scene.data, base, options, patches, edits, variant, cameraId, lone, destination]);
 
   const placedIndex = useMemo(() => { if (!plan || !scene.data || !state) return undefined; const d = placeDocument(scene.data.document, state); return d === scene.data.document ? scene.data : new SceneIndex(d); }, [plan, scene.data, state]);
 
@@ -58,8 +61,10 @@ export function StagePlace({ project }: { project: Project }) {
   /** Changes of one facet go to the destination, or ask where they belong. */
   const record = useCallback((changes: readonly Change[]) => {
     if (!changes[0]) return;
-    if (destination && fits(changes[0], destination)) writer.record(destination.id, changes); else setMisplaced(changes);
-  }, [destination, writer]);
+    if (destination && fits(changes[0], destination)) { writer.record(destination.id, changes); return; }
+    const facet = propertyOf(changes[0].property)?.facet, always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
+    if (always && fits(changes[0], always)) { writer.record(always.id, changes); say(`Pending in ${always.label}`, 'As you chose for this kind of edit.'); } else setMisplaced(changes);
+  }, [destination, destinations, project.id, writer]);
   const edit = useCallback((targets: readonly string[], property: string, value: Value) => record(targets.map((target) => ({ target, property, value }))), [record]);
   const placed = (moved: readonly number[], placements: readonly Placement[]) => {
     if (!scene.data || !state) return;
@@ -69,15 +74,30 @@ export function StagePlace({ project }: { project: Project }) {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
     if (next) put({ variant: next.id });
   }, [project.variants, variant?.id, put]);
+  /** Through the options of the destination's facet, the base first. */
+  const flipOption = useCallback((step: number) => {
+    const facet = destination?.facet ?? FACETS.find((f) => project.options.some((o) => o.facet === f)), ring = ['base', ...project.options.filter((o) => o.facet === facet).map((o) => `option:${o.id}`)], i = ring.indexOf(destination?.id ?? 'base');
+    put({ to: ring[(i + step + ring.length) % ring.length]! });
+  }, [destination, project.options, put]);
+  const { copied, copy } = useClipboard();
+  const selectedTargets = useMemo(() => (scene.data ? (nodes.length ? nodes.map((n) => targetOf(scene.data!.document, n)) : selected ? [selected] : []) : []), [scene.data, nodes, selected]);
   useEffect(() => {
     const onKey = (e: globalThis.KeyboardEvent) => {
-      if (typing(e.target)) return;
-      if (e.key === ',' || e.key === '.') { flip(e.key === '.' ? 1 : -1); e.preventDefault(); }
-      if (e.key === 'Escape') setPicking(false);
+      if (typing(e.target) || document.querySelector('[role=dialog]')) return;
+      const command = e.ctrlKey || e.metaKey;
+      if (command && e.key === 'c' && selectedTargets.length && scene.data && state && !window.getSelection()?.toString()) {
+        copy({ from: selectedTargets.length === 1 ? targetLabel(selectedTargets[0]!) : `${selectedTargets.length} things`, changes: valuesOf(scene.data, state, selectedTargets) });
+        say('The values are copied', 'Select other things and press Ctrl+V.');
+      } else if (command && e.key === 'v' && copied && scene.data && state) record(pasted(copied, scene.data, state, selectedTargets));
+      else if (command || e.altKey) return;
+      else if (e.code === 'Comma' || e.code === 'Period') { const step = e.code === 'Period' ? 1 : -1; if (e.shiftKey) flipOption(step); else flip(step); }
+      else if (e.key === 'k') tray.current?.quickKeep();
+      else if (e.key === 'Escape') { setPicking(false); return; } else return;
+      e.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [flip]);
+  }, [flip, flipOption, copied, copy, selectedTargets, scene.data, state, record]);
   const picked = (hit: Pick3D | null, more: boolean) => {
     if (hit?.kind === 'camera') { look(hit.id); setChosenCameras([hit.id]); put({ side: 'cameras' }); return; }
     if (picking && camera && hit) {
@@ -96,6 +116,17 @@ export function StagePlace({ project }: { project: Project }) {
 
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The stage shows it, its lights and cameras.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
   if (!variant || !destination) return <><header className="sentence">“{project.name}” has no variant.</header><main className="place empty"><h1>Make a variant first</h1><p>On the board, from any options or none.</p><Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>Go to the board</Link></main></>;
+  const keptAs = ({ optionIds, variantId }: { optionIds: readonly string[]; variantId: string | null }) => put({ to: `option:${optionIds[0]!}`, ...(variantId !== null && { variant: variantId }) });
+  const intoNew = async (facet: Facet, name: string) => {
+    try {
+      const made = await call('createOption', { params: { projectId: project.id }, body: { facet, name } });
+      await client.invalidateQueries({ queryKey: keys.project(project.id) });
+      if (misplaced) writer.record(`option:${made.id}`, misplaced);
+      put({ to: `option:${made.id}` });
+      setMisplaced(null);
+      say(`${optionTitle({ facet, name })} is made`, 'The edit is pending in it. Variants use it when you add it to them.');
+    } catch (e) { sayError(e); }
+  };
   const pending = pendingOf(project, destination.id), elsewhere = project.pending.filter((x) => x.destination !== destination.id).reduce((n, x) => n + x.changes.length, 0), animation = scene.data?.document.animation, lastFrame = animation ? Math.ceil(animation.durationS * FRAMES_PER_SECOND) : 0;
   // beside the list of cameras stand the settings of those chosen in it, or of the one that is looked through
   const chosen = chosenCameras.length || side !== 'cameras' || selected !== null || !camera ? chosenCameras : [camera.id], inspected = project.cameras.filter((c) => chosen.includes(c.id)), through = free ? undefined : camera;
@@ -109,9 +140,9 @@ export function StagePlace({ project }: { project: Project }) {
         <Pick label="Edits go to" value={destination.label} facet={destination.facet} choices={destinations.map((d) => ({ id: d.id, label: d.label, facet: d.facet, section: d.facet ? FACET_NAMES[d.facet] : d.id === 'base' ? 'Everything' : 'Patches' }))} onPick={(id) => put({ to: id })} />
         {'.'}
         {pending.length > 0 && <span className="pending" role="status">{pending.length} pending</span>}
-        <span className="right">{free && camera && <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>Back to {camera.name}</button>}<span>Flip variant <kbd>,</kbd> <kbd>.</kbd></span></span>
+        <span className="right">{free && camera && <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>Back to {camera.name}</button>}<span>Flip variant <kbd>,</kbd> <kbd>.</kbd>, option with <kbd>Shift</kbd></span></span>
       </header>
-      <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr) 276px', gridTemplateRows: 'minmax(0, 1fr) 152px' }}>
+      <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr) 276px', gridTemplateRows: 'minmax(0, 1fr) 148px' }}>
         <div style={{ borderRight: '1px solid var(--line)', display: 'grid', gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)`, minHeight: 0 }}>
           <div className="tabs" role="tablist" aria-label="Scene or cameras">
             <button type="button" role="tab" aria-selected={side === 'scene'} onClick={() => put({ side: null })}>Scene</button>
@@ -131,25 +162,12 @@ export function StagePlace({ project }: { project: Project }) {
         </div>
         <aside aria-label="Inspector" style={{ borderLeft: '1px solid var(--line)', padding: '14px 14px 20px', overflow: 'auto' }}>
           {inspected.length ? <CameraPanel cameras={inspected} writer={cameraWriter} animatedFrames={lastFrame} picking={picking} onPickFocus={setPicking} />
-            : <Inspector project={project} index={scene.data} state={state} selected={selected} nodes={nodes} destination={destination} edit={edit} onDiscard={(target, property) => writer.replace(destination.id, (old) => old.filter((c) => !(c.target === target && c.property === property)))} />}
+            : <Inspector project={project} index={scene.data} state={state} selected={selected} nodes={nodes} destination={destination} edit={edit} record={record} onDiscard={(target, property) => writer.discard(destination.id, [{ target, property }])} onClear={(layer, target, property) => void keeper.recorded(layer, [], [{ target, property }])} onDestination={(id) => put({ to: id })} onSelect={select} />}
         </aside>
-        <OptionStrip project={project} variant={variant} destination={destination} onDestination={(id) => put({ to: id })} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} />
-        <PendingTray project={project} index={scene.data} destination={destination} pending={pending} elsewhere={elsewhere} writer={writer} onKeptAs={(id) => put({ to: `option:${id}` })} />
+        <OptionStrip project={project} variant={variant} index={scene.data} sceneHash={project.revision.sceneHash} camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }} destination={destination} keeper={keeper} onDestination={(id) => put({ to: id })} onCopied={(changes, from) => { copy({ from, changes }); say(`${plural(changes.length, 'value')} of “${from}” are copied`, 'Paste them with Ctrl+V: into the destination, or onto what is selected.'); }} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} />
+        <PendingTray project={project} index={scene.data} destination={destination} variant={variant} pending={pending} elsewhere={elsewhere} writer={writer} keeper={keeper} handle={tray} onKept={keptAs} />
       </main>
-      <RightPlace changes={misplaced} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d) => { if (misplaced) writer.record(d.id, misplaced); put({ to: d.id }); setMisplaced(null); }} />
+<RightPlace projectId={project.id} changes={misplaced} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d, stay) => { if (misplaced) writer.record(d.id, misplaced); if (!stay) put({ to: d.id }); setMisplaced(null); }} onNewOption={(facet, name) => void intoNew(facet, name)} />
     </>
-  );
-}
-
-/** An edit outside the destination's facet is not recorded silently: it asks where it belongs. */
-function RightPlace({ changes, from, destinations, inVariant, onClose, onPick }: { changes: readonly Change[] | null; from: Destination; destinations: readonly Destination[]; inVariant: readonly string[]; onClose: () => void; onPick: (d: Destination) => void }) {
-  const change = changes?.[0] ?? null, property = change && propertyOf(change.property), facet = property?.facet, right = destinations.filter((d) => change && fits(change, d)).sort((a, b) => Number(inVariant.includes(b.id.slice(7))) - Number(inVariant.includes(a.id.slice(7))));
-  const onKey = (e: KeyboardEvent) => { if (e.key === 'Escape') onClose(); };
-  return (
-    <Modal opened={change !== null} onClose={onClose} title={facet ? `${property.label} belongs to ${FACET_NAMES[facet]}` : ''} onKeyDown={onKey}>
-      <p className="dim" style={{ marginTop: 0 }}>Edits go to {from.label}, which holds only {from.facet ? FACET_NAMES[from.facet] : ''}. Where should this one go?</p>
-      <div style={{ display: 'grid', gap: 6 }}>{right.map((d) => <button type="button" key={d.id} className="quiet" onClick={() => onPick(d)}>{d.label}{inVariant.includes(d.id.slice(7)) && <span className="dim"> — in this variant</span>}</button>)}</div>
-      <p className="dim">{plural(right.length, 'destination')} can hold it. To make a new option, choose the base, then keep the change as an option.</p>
-    </Modal>
   );
 }

@@ -1,0 +1,87 @@
+// Options: named, sparse sets of changes of one facet.
+import { randomUUID } from 'node:crypto';
+import { AppError, type Project, type Tag } from '@variscen/contract';
+import { type Change, type Facet, propertyOf } from '@variscen/core/looks';
+import type { EntityManager } from 'typeorm';
+import { type OptionRow, Options, Pendings, Variants } from '../db/entities.ts';
+import { changeOne, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+import type { ProjectService } from './projects.ts';
+import { renameVariants } from './variants.ts';
+
+const LONGEST_NAME = 120;
+
+export class OptionService {
+  constructor(private readonly projects: ProjectService) {}
+
+  create(projectId: string, facet: Facet, name: string, changes: readonly Change[]): Promise<Project> {
+    checkFacet(facet, changes);
+    return this.projects.write(projectId, `Make option ${name}`, async (m) => { await insertOption(m, projectId, facet, name, changes); });
+  }
+
+  async update(projectId: string, id: string, set: { name?: string | undefined; changes?: Change[] | undefined; notes?: string | undefined; tag?: Tag | null | undefined }): Promise<Project> {
+    const label = set.name !== undefined ? `Rename an option to ${set.name}` : set.changes ? 'Change an option' : set.notes !== undefined ? 'Write notes of an option' : 'Tag an option';
+    return this.projects.write(projectId, label, async (m) => {
+      const option = await optionOf(m, projectId, id);
+      if (set.changes) checkFacet(option.facet, set.changes);
+      await changeOne(m, Options, { id, projectId }, dropUndefined(set), 'option');
+      if (set.name !== undefined) await renameVariants(m, projectId);
+    });
+  }
+
+  /** Right after the first, with all that it holds. */
+  async duplicate(projectId: string, id: string, name: string | undefined): Promise<{ project: Project; id: string }> {
+    let made = '';
+    const project = await this.projects.write(projectId, 'Duplicate an option', async (m) => {
+      const option = await optionOf(m, projectId, id), all = await inOrder(m, projectId), taken = new Set(all.filter((o) => o.facet === option.facet).map((o) => o.name.toLowerCase()));
+      made = await insertOption(m, projectId, option.facet, name ?? freeName(option.name, taken), option.changes, option);
+      const ids = all.map((o) => o.id);
+      ids.splice(ids.indexOf(id) + 1, 0, made);
+      await putInOrder(m, projectId, ids);
+    });
+    return { project, id: made };
+  }
+
+  /** The named ones take each other's places; all others stay where they are. */
+  order(projectId: string, ids: readonly string[]): Promise<Project> {
+    return this.projects.write(projectId, 'Put the options in order', async (m) => {
+      const all = (await inOrder(m, projectId)).map((o) => o.id), next = ids.filter((id) => all.includes(id)), moved = new Set(next);
+      await putInOrder(m, projectId, all.map((id) => (moved.has(id) ? next.shift()! : id)));
+    });
+  }
+
+  remove(projectId: string, id: string, fromVariants: boolean): Promise<Project> {
+    return this.projects.write(projectId, 'Delete an option', async (m) => {
+      const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) => v.optionIds.includes(id));
+      if (users.length && !fromVariants) throw new AppError('IN_USE', `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`);
+      await removeOne(m, Options, { id, projectId }, 'option');
+      await m.delete(Pendings, { projectId, destination: `option:${id}` });
+      for (const v of users) await m.update(Variants, { id: v.id }, { optionIds: v.optionIds.filter((x) => x !== id) });
+      if (users.length) await renameVariants(m, projectId);
+    });
+  }
+}
+
+export async function insertOption(m: EntityManager, projectId: string, facet: Facet, name: string, changes: readonly Change[], more: { notes: string; tag: Tag | null } = { notes: '', tag: null }): Promise<string> {
+  const id = randomUUID();
+  await m.insert(Options, { id, projectId, facet, name, notes: more.notes, tag: more.tag, changes: [...changes], ordinal: await nextOrdinal(m, Options, projectId) });
+  return id;
+}
+export async function optionOf(m: EntityManager, projectId: string, id: string): Promise<OptionRow> {
+  const option = await m.findOneBy(Options, { id, projectId });
+  if (!option) throw new AppError('NOT_FOUND', 'There is no such option.');
+  return option;
+}
+export function checkFacet(facet: Facet, changes: readonly Change[]): void {
+  const wrong = changes.find((x) => propertyOf(x.property)?.facet !== facet);
+  if (wrong) throw new AppError('INVALID', `“${propertyOf(wrong.property)?.label ?? wrong.property}” does not belong to the facet ${facet}.`, 'Record it in an option of its own facet.');
+}
+/** “Lanterns 2”, “Lanterns 3” … */
+export function freeName(name: string, taken: ReadonlySet<string>): string {
+  const stem = name.replace(/ \d+$/, '');
+  for (let n = 2; ; n++) { const end = ` ${n}`, free = stem.slice(0, LONGEST_NAME - end.length) + end; if (!taken.has(free.toLowerCase())) return free; }
+}
+const inOrder = (m: EntityManager, projectId: string): Promise<OptionRow[]> => m.find(Options, { where: { projectId }, order: { ordinal: 'ASC' } });
+async function putInOrder(m: EntityManager, projectId: string, ids: readonly string[]): Promise<void> {
+  const now = new Map((await inOrder(m, projectId)).map((o) => [o.id, o.ordinal]));
+  for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(Options, { id, projectId }, { ordinal });
+}

@@ -1,0 +1,72 @@
+// Variants: for each facet the base or options, named from them or by hand.
+import { randomUUID } from 'node:crypto';
+import { AppError, type Project } from '@variscen/contract';
+import { variantName } from '@variscen/core/looks';
+import type { EntityManager } from 'typeorm';
+import { type OptionRow, Options, Projects, Variants } from '../db/entities.ts';
+import { changeOne, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+import type { ProjectService } from './projects.ts';
+
+export class VariantService {
+  constructor(private readonly projects: ProjectService) {}
+
+  create(projectId: string, optionIds: string[], name: string | undefined): Promise<Project> {
+    return this.projects.write(projectId, 'Make a variant', async (m) => { await insertVariant(m, projectId, optionIds, name); });
+  }
+
+  /** One edit for all; combinations that are there already are left out. */
+  async createMany(projectId: string, combinations: readonly string[][]): Promise<{ project: Project; variantIds: string[] }> {
+    const variantIds: string[] = [];
+    const project = await this.projects.write(projectId, `Make ${combinations.length === 1 ? 'a variant' : `${combinations.length} variants`} by combining`, async (m) => {
+      const there = new Set((await m.findBy(Variants, { projectId })).map((v) => v.optionIds.join()));
+      for (const ids of combinations) {
+        if (there.has(ids.join())) continue;
+        there.add(ids.join());
+        variantIds.push(await insertVariant(m, projectId, [...ids], undefined));
+      }
+    });
+    return { project, variantIds };
+  }
+
+  update(projectId: string, id: string, set: { name?: string | null | undefined; optionIds?: string[] | undefined; excludedCameraIds?: string[] | undefined; notes?: string | undefined }): Promise<Project> {
+    const label = typeof set.name === 'string' ? `Rename a variant to ${set.name}` : set.name === null ? 'Name a variant from its options' : set.optionIds ? 'Choose options of a variant' : set.excludedCameraIds ? 'Choose the cameras of a variant' : 'Write notes of a variant';
+    return this.projects.write(projectId, label, async (m) => {
+      if (set.optionIds) await ownOptions(m, projectId, set.optionIds);
+      const { name, ...rest } = set;
+      await changeOne(m, Variants, { id, projectId }, { ...dropUndefined(rest), ...(typeof name === 'string' && { name, namedByHand: true }), ...(name === null && { namedByHand: false }) }, 'variant');
+      if (set.optionIds || name === null) await renameVariants(m, projectId);
+    });
+  }
+
+  order(projectId: string, ids: readonly string[]): Promise<Project> {
+    return this.projects.write(projectId, 'Put the variants in order', async (m) => {
+      const all = await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } }), known = new Set(all.map((v) => v.id)), next = [...ids.filter((id) => known.has(id)), ...all.map((v) => v.id).filter((id) => !ids.includes(id))];
+      for (const [ordinal, id] of next.entries()) if (all.find((v) => v.id === id)!.ordinal !== ordinal) await m.update(Variants, { id, projectId }, { ordinal });
+    });
+  }
+
+  remove(projectId: string, id: string): Promise<Project> {
+    return this.projects.write(projectId, 'Delete a variant', async (m) => {
+      await removeOne(m, Variants, { id, projectId }, 'variant');
+      await m.query(`DELETE FROM pending WHERE project_id = $1 AND destination LIKE $2`, [projectId, `cell:%:${id}`]);
+    });
+  }
+}
+
+export async function insertVariant(m: EntityManager, projectId: string, optionIds: string[], name: string | undefined, excludedCameraIds: string[] = []): Promise<string> {
+  const id = randomUUID(), options = await ownOptions(m, projectId, optionIds), { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  await m.insert(Variants, { id, projectId, name: name ?? variantName(variantTemplate, options), namedByHand: name !== undefined, optionIds, excludedCameraIds, notes: '', ordinal: await nextOrdinal(m, Variants, projectId) });
+  return id;
+}
+/** Variants that were not named by hand follow their options' names and the template. */
+export async function renameVariants(m: EntityManager, projectId: string): Promise<void> {
+  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o])), { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  for (const v of await m.findBy(Variants, { projectId, namedByHand: false })) {
+    const name = variantName(variantTemplate, v.optionIds.map((id) => options.get(id)).filter((o) => o !== undefined));
+    if (name !== v.name) await m.update(Variants, { id: v.id }, { name });
+  }
+}
+async function ownOptions(m: EntityManager, projectId: string, ids: readonly string[]): Promise<OptionRow[]> {
+  const all = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));
+  return ids.map((id) => { const o = all.get(id); if (!o) throw new AppError('NOT_FOUND', 'The variant names an option that is not in this project.'); return o; });
+}

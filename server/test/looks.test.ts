@@ -1,0 +1,156 @@
+// Recording looks on a real database: options, variants, pending edits, and two windows on one project.
+import type { Option, Project, Variant } from '@variscen/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { type Fixture, projectWithScene, startFixture } from './fixture.ts';
+
+let f: Fixture;
+beforeAll(async () => { f = await startFixture(); });
+afterAll(async () => { await f?.close(); });
+
+const DIM = { target: 'light:Lamp', property: 'light.intensity', value: 2 }, OFF = { target: 'light:Lamp', property: 'light.on', value: false }, HIDDEN = { target: 'object:Sheet', property: 'object.shown', value: false }, BLUE = { target: 'material:Cloth', property: 'material.baseColor', value: [0, 0, 1] };
+const key = ({ target, property }: { target: string; property: string }) => ({ target, property });
+const NONE = '00000000-0000-4000-8000-000000000000';
+async function begin(name: string) {
+  const p = await projectWithScene(f, name), at = `/api/projects/${p.id}`, read = () => f.ok<Project>('GET', at), undo = () => f.ok<{ label: string; project: Project }>('POST', `${at}/undo`), option = (facet: string, n: string, changes: unknown[] = []) => f.ok<Option>('POST', `${at}/options`, { facet, name: n, changes });
+  return { p, at, read, undo, option, camera: p.cameras[0]!.id };
+}
+
+describe('pending edits', () => {
+  it('are kept one by one, discarded one by one, and what is not named stays', async () => {
+    const { at, read } = await begin('One by one');
+    await f.ok('POST', `${at}/pending`, { destination: 'base', set: [DIM, OFF, HIDDEN] });
+    await f.ok('POST', `${at}/pending/keep`, { destination: 'base', only: [key(OFF)] });
+    await f.ok('POST', `${at}/pending`, { destination: 'base', clear: [key(HIDDEN)] });
+    expect([(await read()).base, (await read()).pending.map((x) => x.changes)]).toEqual([[OFF], [[DIM]]]);
+    await f.ok('POST', `${at}/pending`, { destination: 'base', clear: 'all' });
+    expect((await read()).pending).toEqual([]);
+  });
+  it('move to another destination, never into one of another facet', async () => {
+    const { at, read, option, camera, undo } = await begin('Moved'), lamp = await option('lighting', 'Dim');
+    await f.ok('POST', `${at}/pending`, { destination: 'base', set: [DIM, HIDDEN] });
+    const refused = await f.call('POST', `${at}/pending/move`, { from: 'base', to: `option:${lamp.id}` });
+    expect(refused.data.message).toMatch(/“Shown” does not belong to the facet lighting/);
+    expect((await read()).pending).toEqual([{ destination: 'base', changes: [DIM, HIDDEN], projectId: undefined }].map(({ projectId: _, ...x }) => expect.objectContaining(x)));
+    await f.ok('POST', `${at}/pending/move`, { from: 'base', to: `option:${lamp.id}`, only: [key(DIM)] });
+    await f.ok('POST', `${at}/pending/move`, { from: 'base', to: `camera:${camera}` });
+    expect(Object.fromEntries((await read()).pending.map((x) => [x.destination, x.changes]))).toEqual({ [`option:${lamp.id}`]: [DIM], [`camera:${camera}`]: [HIDDEN] });
+    await undo();
+    expect(Object.fromEntries((await read()).pending.map((x) => [x.destination, x.changes]))).toEqual({ [`option:${lamp.id}`]: [DIM], base: [HIDDEN] });
+  });
+  it('become two options and a variant with both, as one edit; all or nothing', async () => {
+    const { at, read, option, undo } = await begin('Two facets'), cloth = await option('materials', 'Blue', [BLUE]), variant = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [cloth.id] });
+    await f.ok('POST', `${at}/pending`, { destination: 'base', set: [DIM, HIDDEN] });
+    const before = await read(), taken = await f.call('POST', `${at}/pending/keep`, { destination: 'base', as: [{ facet: 'visibility', name: 'No sheet' }, { facet: 'materials', name: 'Nothing of this' }] });
+    expect([taken.status, taken.data.message]).toEqual([400, 'None of the pending edits belongs to materials.']);
+    expect(await read()).toEqual(before);
+    const kept = await f.ok<{ project: Project; optionIds: string[]; variantId: string }>('POST', `${at}/pending/keep`, { destination: 'base', as: [{ facet: 'lighting', name: 'Dim' }, { facet: 'visibility', name: 'No sheet' }], variant: { fromVariantId: variant.id } }), made = kept.project.variants.find((v) => v.id === kept.variantId)!;
+    expect(kept.project.options.map((o) => [o.name, o.changes])).toEqual([['Blue', [BLUE]], ['Dim', [DIM]], ['No sheet', [HIDDEN]]]);
+    expect([made.name, made.optionIds]).toEqual(['Dim · Blue · No sheet', [cloth.id, ...kept.optionIds]]);
+    expect(kept.project.pending).toEqual([]);
+    expect((await undo()).project).toMatchObject({ options: before.options, variants: before.variants, pending: before.pending });
+  });
+  it('clears what is recorded in an option, the base or a patch', async () => {
+    const { at, read, option, camera } = await begin('Cleared'), lamp = await option('lighting', 'Dim', [DIM, OFF]);
+    await f.ok('POST', `${at}/recorded`, { destination: `option:${lamp.id}`, clear: [key(DIM)] });
+    await f.ok('POST', `${at}/recorded`, { destination: `camera:${camera}`, set: [HIDDEN] });
+    expect([(await read()).options[0]!.changes, (await read()).patches.map((x) => x.changes)]).toEqual([[OFF], [[HIDDEN]]]);
+    await f.ok('POST', `${at}/recorded`, { destination: `camera:${camera}`, clear: [key(HIDDEN)] });
+    expect((await read()).patches).toEqual([]);
+    expect((await read()).history.undo).toBe('Clear Sheet, shown');
+  });
+});
+
+describe('options', () => {
+  it('are duplicated beside the first, put in order within their facet, noted and tagged', async () => {
+    const { at, read, option } = await begin('In order'), a = await option('lighting', 'Lamp', [DIM]), wall = await option('materials', 'Blue', [BLUE]), b = await option('lighting', 'Dark', [OFF]);
+    await f.ok('PATCH', `${at}/options/${a.id}`, { notes: 'as in the sketch', tag: 'amber' });
+    const copy = await f.ok<Option>('POST', `${at}/options/${a.id}/duplicate`, {}), again = await f.ok<Option>('POST', `${at}/options/${copy.id}/duplicate`, {});
+    expect([copy, again]).toMatchObject([{ name: 'Lamp 2', changes: [DIM], notes: 'as in the sketch', tag: 'amber' }, { name: 'Lamp 3' }]);
+    expect((await read()).options.map((o) => o.name)).toEqual(['Lamp', 'Lamp 2', 'Lamp 3', 'Blue', 'Dark']);
+    await f.ok('PUT', `${at}/options/order`, { optionIds: [b.id, again.id, copy.id, a.id] });
+    expect((await read()).options.map((o) => o.name)).toEqual(['Dark', 'Lamp 3', 'Lamp 2', wall.name, 'Lamp']);
+  });
+  it('that variants use go from them only where that is said, and come back with undo', async () => {
+    const { at, read, option, undo } = await begin('Deleted'), lamp = await option('lighting', 'Dim', [DIM]), cloth = await option('materials', 'Blue', [BLUE]);
+    await f.ok('POST', `${at}/variants`, { optionIds: [lamp.id, cloth.id] });
+    await f.ok('POST', `${at}/pending`, { destination: `option:${lamp.id}`, set: [OFF] });
+    const before = await read();
+    expect((await f.call('DELETE', `${at}/options/${lamp.id}`)).data.message).toMatch(/used by the variant “Dim · Blue”/);
+    await f.ok('DELETE', `${at}/options/${lamp.id}?fromVariants=yes`);
+    expect([(await read()).variants.map((v) => v.name), (await read()).pending]).toEqual([['Base', 'Blue'], []]);
+    expect((await undo()).project).toMatchObject({ options: before.options, variants: before.variants, pending: before.pending });
+  });
+});
+
+describe('variants', () => {
+  it('of all combinations are made as one edit, but for those that are there', async () => {
+    const { at, option, undo } = await begin('Combined'), lamps = [await option('lighting', 'Dim', [DIM]), await option('lighting', 'Dark', [OFF])], cloth = await option('materials', 'Blue', [BLUE]), combinations = lamps.flatMap((l) => [[l.id], [l.id, cloth.id]]);
+    await f.ok('POST', `${at}/variants`, { optionIds: [lamps[0]!.id] });
+    const { project, variantIds } = await f.ok<{ project: Project; variantIds: string[] }>('POST', `${at}/variants/combine`, { combinations });
+    expect(project.variants.map((v) => v.name)).toEqual(['Base', 'Dim', 'Dim · Blue', 'Dark', 'Dark · Blue']);
+    expect(variantIds).toHaveLength(3);
+    expect((await undo()).project.variants.map((v) => v.name)).toEqual(['Base', 'Dim']);
+    expect((await f.call('POST', `${at}/variants/combine`, { combinations: [[NONE]] })).status).toBe(404);
+  });
+  it('are named by the template, by hand, and from their options again', async () => {
+    const { at, read, option } = await begin('Named'), lamp = await option('lighting', 'Dim'), cloth = await option('materials', 'Blue'), v = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [lamp.id, cloth.id] });
+    const names = async () => (await read()).variants.map((x) => x.name);
+    await f.ok('PATCH', at, { variantTemplate: '{materials} under {lighting}' });
+    expect(await names()).toEqual(['Base', 'Blue under Dim']);
+    await f.ok('PATCH', `${at}/variants/${v.id}`, { name: 'For the poster' });
+    await f.ok('PATCH', `${at}/options/${lamp.id}`, { name: 'Low' });
+    expect(await names()).toEqual(['Base', 'For the poster']);
+    await f.ok('PATCH', `${at}/variants/${v.id}`, { name: null });
+    expect(await names()).toEqual(['Base', 'Blue under Low']);
+    expect((await f.call('PATCH', at, { variantTemplate: '{season}' })).data.message).toMatch(/no token \{season\}/);
+  });
+  it('that show the same say so on the board by the same hash, whatever they are made of', async () => {
+    const { at, option, p } = await begin('The same'), nothing = await option('lighting', 'As it is', [{ ...DIM, value: 20 }]), dark = await option('lighting', 'Dark', [OFF]);
+    for (const optionIds of [[nothing.id], [dark.id]]) await f.ok('POST', `${at}/variants`, { optionIds });
+    const { cells } = await f.ok<{ cells: { variantId: string; hash: string }[] }>('GET', `${at}/board`), [base, same, other] = (await f.ok<Project>('GET', `/api/projects/${p.id}`)).variants.map((v) => cells.find((c) => c.variantId === v.id)!.hash);
+    expect(same).toBe(base);
+    expect(other).not.toBe(base);
+  });
+});
+
+describe('two windows on one project', () => {
+  const as = (tab: string, seen: string) => ({ 'x-variscen-tab': tab, 'x-variscen-seen': seen });
+  it('a change of what the other changed since is refused and says what it did; nothing of it is written', async () => {
+    const { at, read, option } = await begin('Two windows'), lamp = await option('lighting', 'Dim'), seen = (await read()).history.last!;
+    await f.ok('PATCH', `${at}/options/${lamp.id}`, { name: 'Low' });
+    const refused = await f.call('PATCH', `${at}/options/${lamp.id}`, { name: 'Faint' }, as('mine', seen));
+    expect([refused.status, refused.data.code, refused.data.message]).toEqual([409, 'CONFLICT', expect.stringMatching(/“Rename an option to Low” was done meanwhile/)]);
+    expect((await read()).options[0]!.name).toBe('Low');
+    expect((await read()).history.undo).toBe('Rename an option to Low');
+    expect((await f.call('PATCH', `${at}/options/${lamp.id}`, { name: 'Faint' }, as('mine', (await read()).history.last!))).status).toBe(200);
+  });
+  it('changes of other values of the same destination go side by side', async () => {
+    const { at, read } = await begin('Side by side'), seen = (await read()).history.last ?? '0';
+    expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [DIM] }, as('theirs', seen))).status).toBe(200);
+    expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [HIDDEN] }, as('mine', seen))).status).toBe(200);
+    expect((await read()).pending[0]!.changes).toEqual([DIM, HIDDEN]);
+    const refused = await f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value: 7 }] }, as('mine', seen));
+    expect(refused.data.message).toMatch(/“Edit Lamp, strength” was done meanwhile/);
+    // keeping all would keep what the window never saw
+    expect((await f.call('POST', `${at}/pending/keep`, { destination: 'base' }, as('mine', seen))).data.code).toBe('CONFLICT');
+    expect((await f.call('POST', `${at}/pending/keep`, { destination: 'base', only: [key(HIDDEN)] }, as('mine', seen))).status).toBe(200);
+    expect([(await read()).base, (await read()).pending[0]!.changes]).toEqual([[HIDDEN], [DIM]]);
+  });
+  it('its own edits are never in its way, however many are under way', async () => {
+    const { at, read } = await begin('One window'), seen = (await read()).history.last ?? '0';
+    for (const value of [3, 4, 5]) expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value }] }, as('mine', seen))).status).toBe(200);
+    expect((await read()).pending[0]!.changes).toEqual([{ ...DIM, value: 5 }]);
+  });
+});
+
+describe('the history', () => {
+  it('goes to any step and back, to the same rows', async () => {
+    const { at, read, option } = await begin('Any step'), strip = ({ history: _, ...p }: Project) => p, states = [strip(await read())];
+    for (const n of ['Low', 'Lower', 'Lowest']) { await option('lighting', n, [DIM]); states.push(strip(await read())); }
+    const steps = (await f.ok<{ id: string; label: string; state: string }[]>('GET', `${at}/history`)).reverse(), go = (id: string) => f.ok<Project>('POST', `${at}/history/${id}`);
+    for (const k of [0, 2, 1, 2]) expect(strip(await go(steps[k]!.id))).toEqual(states[k + 1]);
+    expect(strip(await go('0'))).toEqual(states[0]);
+    expect(strip(await go(steps[2]!.id))).toEqual(states[3]);
+    expect((await f.call('POST', `${at}/history/999999999`)).status).toBe(404);
+  });
+});

@@ -1,0 +1,48 @@
+// Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of all options.
+import { type ResolvedState, hashOf, inputsOf } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useEffect, useRef, useState } from 'react';
+import { LiveRender } from '../../live/liveRender.ts';
+
+const SAMPLES = 24, KEPT = 300, REST_MS = 400;
+
+export interface Picture { readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly widthPx: number; readonly heightPx: number }
+export interface PictureJob { readonly id: string; readonly key: string; readonly state: ResolvedState; readonly camera: CameraSettings; readonly heightPx: number }
+export const pictureJob = (id: string, sceneHash: string, state: ResolvedState, camera: CameraSettings, heightPx: number): PictureJob => ({ id, state, camera, heightPx, key: hashOf([inputsOf(sceneHash, { ...camera, cullMarginPct: null, crop: undefined }, state), heightPx]) });
+
+/** What was made is kept while the page is open, whoever shows it. */
+const made = new Map<string, Picture>();
+export const pictureOf = (job: PictureJob): Picture | undefined => made.get(job.key);
+
+/** Makes the pictures of the jobs that have none, while it is mounted. */
+export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[]): { readonly doing: string | null; readonly fault: string | null } {
+  const live = useRef<LiveRender | null>(null), [done, setDone] = useState(0), [doing, setDoing] = useState<string | null>(null), [fault, setFault] = useState<string | null>(null);
+  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined), next = jobs.find((j) => !made.has(j.key));
+  useEffect(() => {
+    if (!next) { setDoing(null); return; }
+    let ended = false;
+    const l = (live.current ??= new LiveRender((m) => hear.current(m)));
+    const start = setTimeout(() => {
+      setDoing(next.id);
+      hear.current = (m) => {
+        if (ended) return;
+        if (m.kind === 'failed') { setFault(m.message); setDoing(null); }
+        if (m.kind !== 'picture' || !m.finished) return;
+        made.set(next.key, { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx });
+        while (made.size > KEPT) made.delete(made.keys().next().value!);
+        setFault(null);
+        setDone((n) => n + 1);
+      };
+      l.show({ sceneHash, state: next.state, camera: next.camera, width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx), height: next.heightPx, samples: SAMPLES });
+    }, REST_MS);
+    return () => { ended = true; clearTimeout(start); l.forget(); };
+  }, [next, sceneHash, done]);
+  useEffect(() => () => { live.current?.close(); live.current = null; }, []);
+  return { doing, fault };
+}
+
+export function Print({ picture }: { picture: Picture }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => { const c = canvas.current!; c.width = picture.widthPx; c.height = picture.heightPx; c.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.widthPx, picture.heightPx), 0, 0); }, [picture]);
+  return <canvas ref={canvas} style={{ width: '100%', height: '100%', display: 'block', objectFit: 'contain' }} />;
+}
