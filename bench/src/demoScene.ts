@@ -24,7 +24,7 @@ export async function openDemo(weight: Weight): Promise<Demo> {
           environment: () => Promise.reject(new Error('the demo has only generated skies')),
           deform: () => Promise.reject(new Error('nothing in the demo deforms')),
           geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
-          pixels: async (i) => new Uint8Array(await sharp(blobs.get(document.textures[i]!.blob)!).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer()),
+          pixels: async (t) => new Uint8Array(await sharp(blobs.get(t.blob)!).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer()),
         }, PROFILES[2]!.displacement, camera.heightPx);
         return { scene, selection };
       },

@@ -1,5 +1,5 @@
 // node bench/dist/gallery.js <file.png>: the stall's kettle in the range of materials, by the engine.
-import { toDisplay } from '@variscen/core/image';
+import { NEUTRAL_GRADE, toDisplay } from '@variscen/core/image';
 import { generateEnvironment } from '@variscen/core/environment';
 import { lookAt } from '@variscen/core/scene';
 import { type EngineMaterial, type EngineScene, MASK_ALL } from '@variscen/engine';
@@ -32,7 +32,7 @@ try {
   const stats = await engine.render({ camera: { matrix: lookAt([0, 2.75, 2.95], [0, 0.03, 0.1]), projection: 'perspective', halfHeight: 0.1965, nearM: 0.1, farM: 100, lensRadiusM: 0, focusDistanceM: 3 }, samples: Number(samples) });
   const clean = (await engine.denoise()).rgb, rgba = engine.picture().rgba;
   for (let i = 0; i < widthPx * heightPx; i++) for (let c = 0; c < 3; c++) rgba[i * 4 + c] = clean[i * 3 + c]!;
-  await sharp(toDisplay(rgba, { exposureEv: 0.6, contrast: 1, saturation: 1, rolloff: 0.6 }), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png({ palette: true, quality: 90 }).toFile(file);
+  await sharp(toDisplay(rgba, { ...NEUTRAL_GRADE, exposureEv: 0.6 }), { raw: { width: widthPx, height: heightPx, channels: 3 } }).png({ palette: true, quality: 90 }).toFile(file);
   console.log(`${file}: ${stats.samples} samples in ${stats.seconds.toFixed(0)} s`);
 } finally {
   await engine.close();

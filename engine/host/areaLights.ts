@@ -22,7 +22,7 @@ export function withAreaLights(scene: EngineScene): EngineScene {
     for (const l of lights) {
       const m = Array.from(l.matrix), sx = l.type === 'rectangle' ? l.widthM : l.radiusM, sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
       for (let i = 0; i < 3; i++) { m[i]! *= sx; m[4 + i]! *= sy; }
-      instances.push({ name: `${type} light`, mesh, material: materials.push(glow(l.radianceNits)) - 1, matrix: m, mask: K.MASK_SPECULAR | K.MASK_DIFFUSE, ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }) });
+      instances.push({ name: `${type} light`, mesh, material: materials.push(glow(l.radianceNits)) - 1, matrix: m, mask: K.MASK_SPECULAR | K.MASK_DIFFUSE, ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }), ...(l.shadowless && { shadowless: true }) });
     }
   }
   return { ...scene, meshes, materials, instances, lights: scene.lights.filter((l) => !isArea(l)) };

@@ -1,9 +1,9 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
-import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, generateEnvironment, isEnvironmentKind, parseSky } from '@variscen/core/environment';
-import { LIGHT_GROUPS, type Value, type ResolvedState, drawnLooks, lightTarget, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
+import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
+import { LIGHT_GROUPS, type LaidMap, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, mapsOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
-import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneDocument, type TextureRef, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
+import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneTexture, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import { displacedMeshes } from './displaced.ts';
@@ -11,13 +11,13 @@ import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/lay
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
 import { glow } from './areaLights.ts';
-import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh, type EngineScene, type EnvironmentInput, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
+import { type EngineCamera, type EngineEnvironment, type EngineFog, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh, type EngineScene, type EnvironmentInput, type PlaneName, type RenderSettings, type TextureSlot, type TextureUse, type Vec3 } from './scene.ts';
 
 /** Rows of the generated environments. */
 const ENVIRONMENT_HEIGHT = 128, SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
 
-/** Generated, or a map that was brought in. */
-export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky; readonly scale: Vec3; readonly turnRad: number }
+/** Generated, or a map that was brought in. saturation: of the map, 1 leaves it. */
+export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky; readonly scale: Vec3; readonly turnRad: number; readonly saturation: number }
 const sizeOf = ({ kind }: SelectedSky): { readonly width: number; readonly height: number } => (typeof kind === 'string' ? SKY_SIZE : kind);
 export interface SelectedMesh {
   /** Index into the document. */
@@ -27,13 +27,13 @@ export interface SelectedMesh {
   /** Its surface is displaced: what by, and where it is placed, nearest first. */
   readonly displaced?: DisplacedUse | undefined;
 }
-export interface DisplacedUse { readonly texture: number; readonly use: HeightMap['use']; readonly heightM: number; readonly placements: readonly Matrix[] }
+export interface DisplacedUse { readonly texture: SceneTexture; readonly use: HeightMap['use']; readonly heightM: number; readonly placements: readonly Matrix[] }
 export interface Selection {
   /** Scene and camera as they stand at the frame, and at the next where something moves. */
   readonly pose: Pose;
-  /** Instances and materials refer to places in these lists; textures are indices into the document. */
+  /** Instances and materials refer to places in these lists. */
   readonly meshes: readonly SelectedMesh[];
-  readonly textures: readonly number[];
+  readonly textures: readonly SceneTexture[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly EngineInstance[];
   readonly lights: readonly EngineLight[];
@@ -58,17 +58,17 @@ export function select(given: Pose, state: ResolvedState): Selection {
     return own;
   };
   const shown = flag('object.shown'), seen = flag('object.seenByCamera'), reflected = flag('object.seenInReflections'), shadowing = flag('object.castsShadow');
-  const drawn = drawnLooks(state);
+  const drawn = drawnLooks(state, document.nodes);
   const materialOf = (node: number, part: number): string => {
     const n = document.nodes[node]!, own = document.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
     return typeof worn === 'string' && state.scene.materials.has(worn) ? worn : own;
   };
   const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
-  const reliefs = new Map(document.materials.map((m) => [m.name, displacementOf(document, state, m.name)])), relief = (material: string) => reliefs.get(material);
+  const reliefs = new Map(document.materials.map((m) => [m.name, displacementOf(state, m.name)])), relief = (material: string) => reliefs.get(material);
   const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
 
-  const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<number>(), materialNames = new Places<string>(), instances: EngineInstance[] = [];
+  const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<SceneTexture, string>((t) => t.blob), materialNames = new Places<string>(), instances: EngineInstance[] = [];
   const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const, away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
   const meshOf = (mesh: number, node: number, material: string): number => {
     if (deforms(document, node, mesh)) return meshes.push({ mesh, node }) - 1;
@@ -88,11 +88,11 @@ export function select(given: Pose, state: ResolvedState): Selection {
   const lights: EngineLight[] = [], groups = new Places<string>(), groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i] || determinant(world[i]!) === 0) return;
-    const light = resolveLight(document, state, i, world[i]!);
-    if (light) lights.push({ ...light, lightGroup: groupOf(state.get(lightTarget(n.path), 'light.group')) });
+    const now = lightOf(document, state, i, world[i]!);
+    if (now) lights.push({ ...engineLight(now), lightGroup: groupOf(now.group), ...(!now.castsShadow && { shadowless: true }) });
   });
-  const environment = (p: string) => state.get('environment', `environment.${p}`), scale = scaled(rgb(environment('tint')), num(environment('strength'))), turnRad = (num(environment('turn')) * Math.PI) / 180;
-  const sky = (value: Value | undefined): SelectedSky | undefined => { const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined); return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad } : undefined; };
+  const environment = (p: string) => state.get('environment', `environment.${p}`), scale = scaled(rgb(environment('tint')), num(environment('strength'))), turnRad = (num(environment('turn')) * Math.PI) / 180, saturation = num(environment('saturation'));
+  const sky = (value: Value | undefined): SelectedSky | undefined => { const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined); return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad, saturation } : undefined; };
   const environmentInputs: Partial<Record<EnvironmentInput, SelectedSky | 'none'>> = {};
   for (const [input, property] of SKY_INPUTS) { const kind = environment(property); if (kind !== 'same' && kind !== environment('kind')) environmentInputs[input] = sky(kind) ?? 'none'; }
   const fog: EngineFog | undefined = num(environment('fogDensity')) > 0 ? { extinctionPerM: num(environment('fogDensity')), albedo: rgb(environment('fogColor')), anisotropy: num(environment('fogForward')), topM: num(environment('fogTop')) } : undefined;
@@ -104,10 +104,11 @@ export function select(given: Pose, state: ResolvedState): Selection {
 /** Placements of a displaced mesh that decide how finely it is split. */
 const NEAREST = 8;
 /** What a material's surface is displaced by, if anything; the map lies as its base texture does. */
-function displacementOf(document: SceneDocument, state: ResolvedState, material: string): Omit<DisplacedUse, 'placements'> | undefined {
-  const map = state.get(materialTarget(material), 'material.displacementMap'), heightM = num(state.get(materialTarget(material), 'material.displacement')), texture = document.textures.findIndex((t) => t.name === map), base = state.scene.material(material)?.textures.base;
-  if (typeof map !== 'string' || map === 'none' || heightM === 0 || texture < 0) return undefined;
-  return { texture, heightM, use: base ?? { uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } };
+function displacementOf(state: ResolvedState, material: string): Omit<DisplacedUse, 'placements'> | undefined {
+  const heightM = num(state.get(materialTarget(material), 'material.displacement')), map = heightM === 0 ? undefined : displacementMapOf(state, material);
+  if (!map) return undefined;
+  const { texture, ...use } = map;
+  return { texture, heightM, use };
 }
 
 const SKY_INPUTS = [['camera', 'seen'], ['reflection', 'reflected'], ['refraction', 'refracted']] as const;
@@ -123,13 +124,15 @@ function clay(m: EngineMaterial): EngineMaterial {
   };
 }
 
-/** Gives each thing the next place when it is first asked for. */
-class Places<T> {
+/** Gives each thing the next place when it is first asked for. Things with one key are one. */
+class Places<T, K = T> {
   readonly list: T[] = [];
-  private readonly places = new Map<T, number>();
+  private readonly places = new Map<K, number>();
+  constructor(private readonly key: (x: T) => K = (x) => x as unknown as K) {}
   of(x: T): number {
-    let at = this.places.get(x);
-    if (at === undefined) this.places.set(x, (at = this.list.push(x) - 1));
+    const key = this.key(x);
+    let at = this.places.get(key);
+    if (at === undefined) this.places.set(key, (at = this.list.push(x) - 1));
     return at;
   }
 }
@@ -138,29 +141,33 @@ const num = (v: Value | undefined): number => (typeof v === 'number' ? v : 0);
 const rgb = (v: Value | undefined): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : [1, 1, 1]);
 const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
 
-function resolveMaterial(state: ResolvedState, name: string, texture: (index: number) => number): EngineMaterial {
-  const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`), use = (r: TextureRef | undefined, srgb: boolean): TextureUse | undefined => r && { texture: texture(r.texture), srgb, uvSet: r.uvSet, wrapS: r.wrapS, wrapT: r.wrapT, matrix: r.matrix };
-  // Beer–Lambert: light has the attenuation colour after the attenuation distance
-  const attenuation: Vec3 = m.attenuationDistanceM === null ? [0, 0, 0] : (m.attenuationColor.map((c) => -Math.log(Math.max(c, 1e-4)) / m.attenuationDistanceM!) as unknown as Vec3);
-  const textures: Partial<Record<TextureSlot, TextureUse>> = {}, { alpha, alphaMode, ...layers } = m.layers ?? {};
-  for (const slot of TEXTURE_SLOTS) { const u = use(m.textures[slot], COLOR_TEXTURES.has(slot)); if (u) textures[slot] = u; }
+function resolveMaterial(state: ResolvedState, name: string, texture: (t: SceneTexture) => number): EngineMaterial {
+  const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`);
+  // Beer–Lambert: light has the inner colour after the distance
+  const distanceM = num(get('absorptionDistance')), attenuation: Vec3 = !m.solid || distanceM >= NEVER_M ? [0, 0, 0] : (rgb(get('absorptionColor')).map((c) => -Math.log(Math.max(c, 1e-4)) / distanceM) as unknown as Vec3);
+  const textures: Partial<Record<TextureSlot, TextureUse>> = {}, { alphaMode, alphaCutoff, unlit, specularColor, coatNormalScale, anisotropyTurnRad, iridescenceIor, iridescenceNm } = m.layers ?? {};
+  for (const [slot, { texture: t, ...use }] of Object.entries(mapsOf(state, name)) as [TextureSlot, LaidMap][]) textures[slot] = { texture: texture(t), srgb: COLOR_TEXTURES.has(slot), ...use };
+  const coat = num(get('coat')), sheen = rgb(get('sheen')), anisotropy = num(get('anisotropy')), iridescence = num(get('iridescence'));
   return {
-    name, baseColor: [...rgb(get('baseColor')), alphaMode ? (alpha ?? 1) : 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: m.ior, specular: m.specular,
-    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: m.normalScale, attenuation, doubleSided: m.doubleSided, solid: m.solid, ...layers, ...(alphaMode && { alphaMode }), textures,
+    name, baseColor: [...rgb(get('baseColor')), alphaMode ? num(get('alpha')) : 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: num(get('ior')), specular: num(get('specular')),
+    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: num(get('normalScale')), attenuation, doubleSided: m.doubleSided, solid: m.solid,
+    ...(alphaMode && { alphaMode, alphaCutoff: alphaCutoff ?? 0.5 }), ...(unlit && { unlit }), ...(specularColor && { specularColor }),
+    // a layer of nothing is left out: it costs nothing
+    ...(coat > 0 && { coat, coatRoughness: num(get('coatRoughness')), ...(coatNormalScale !== undefined && { coatNormalScale }) }), ...(Math.max(...sheen) > 0 && { sheen, sheenRoughness: num(get('sheenRoughness')) }),
+    ...(anisotropy > 0 && { anisotropy, ...(anisotropyTurnRad !== undefined && { anisotropyTurnRad }) }), ...(iridescence > 0 && { iridescence, iridescenceIor: iridescenceIor ?? 1.3, iridescenceNm: iridescenceNm ?? ([100, 400] as const) }), textures,
   };
 }
 const COLOR_TEXTURES: ReadonlySet<TextureSlot> = new Set(['base', 'emission', 'specularColor', 'sheen']);
+/** So far light never gets inside a solid: it takes nothing away. */
+const NEVER_M = 1e6;
 
-function resolveLight(document: SceneDocument, state: ResolvedState, node: number, m: Matrix): EngineLight | undefined {
-  const n = document.nodes[node]!, target = lightTarget(n.path), get = (p: string) => state.get(target, `light.${p}`), light = document.lights[n.light!]!;
-  const power = scaled(rgb(get('color')), num(get('intensity')));
-  if (get('on') === false || !(Math.max(...power) > 0)) return undefined;
-  const position: Vec3 = [m[12]!, m[13]!, m[14]!], direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
+function engineLight({ light, matrix: m }: LightNow): EngineLight {
+  const power = scaled(light.color, light.intensity), position: Vec3 = [m[12]!, m[13]!, m[14]!], direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
   switch (light.type) {
     case 'sun': return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
-    case 'point': return { type: 'point', position, intensityCd: power, radiusM: num(get('radius')) };
-    case 'spot': return { type: 'spot', position, direction, intensityCd: power, radiusM: num(get('radius')), innerConeRad: light.innerConeRad, outerConeRad: light.outerConeRad };
-    case 'disc': return { type: 'disc', matrix: m, radiusM: Math.max(1e-4, num(get('radius'))), radianceNits: power };
+    case 'point': return { type: 'point', position, intensityCd: power, radiusM: light.radiusM };
+    case 'spot': return { type: 'spot', position, direction, intensityCd: power, radiusM: light.radiusM, innerConeRad: light.innerConeRad, outerConeRad: light.outerConeRad };
+    case 'disc': return { type: 'disc', matrix: m, radiusM: light.radiusM, radianceNits: power };
     case 'rectangle': return { type: 'rectangle', matrix: m, widthM: light.widthM, heightM: light.heightM, radianceNits: power };
   }
 }
@@ -189,7 +196,7 @@ export function countSelection(s: Selection, settings: RenderSettings, threads: 
     for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
   }
   return countJob({
-    meshes, textures: s.textures.map((t) => document.textures[t]!), materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && sizeOf(s.environment), environmentInputs: Object.values(s.environmentInputs).filter((e) => e !== 'none').map(sizeOf),
+    meshes, textures: s.textures, materials, instances, lights: s.lights.filter((l) => !isArea(l)).length, environment: s.environment && sizeOf(s.environment), environmentInputs: Object.values(s.environmentInputs).filter((e) => e !== 'none').map(sizeOf),
   }, settings, threads);
 }
 
@@ -198,7 +205,7 @@ export interface SelectionData {
   readonly geometry: (mesh: number) => Promise<Geometry>;
   readonly deform: (mesh: number) => Promise<DeformData>;
   /** RGBA, 8 or 16 bit. */
-  readonly pixels: (texture: number) => Promise<Uint8Array | Uint16Array>;
+  readonly pixels: (texture: SceneTexture) => Promise<Uint8Array | Uint16Array>;
   readonly environment: (sky: ImportedSky) => Promise<EnvironmentMap>;
 }
 
@@ -212,8 +219,8 @@ export async function attach(s: Selection, data: SelectionData, displacement: Pr
     const deform = await data.deform(mesh);
     return { ...about, ...deformGeometry(document, node, g, deform, world), restPositions: g.positions, ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }) };
   }));
-  const textures = await Promise.all(s.textures.map(async (i) => { const t = document.textures[i]!; return { name: t.name, width: t.width, height: t.height, data: await data.pixels(i) }; }));
-  const map = async ({ kind, scale, turnRad }: SelectedSky): Promise<EngineEnvironment> => ({ ...(typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind)), scale, turnRad });
+  const textures = await Promise.all(s.textures.map(async (t) => ({ name: t.name, width: t.width, height: t.height, data: await data.pixels(t) })));
+  const map = async ({ kind, scale, turnRad, saturation }: SelectedSky): Promise<EngineEnvironment> => ({ ...saturated(typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind), saturation), scale, turnRad });
   return {
     meshes, textures, materials: s.materials, instances: s.instances, lights: s.lights, environment: s.environment && (await map(s.environment)), environmentGroup: s.environmentGroup, fog: s.fog,
     environmentInputs: Object.fromEntries(await Promise.all(Object.entries(s.environmentInputs).map(async ([input, sky]) => [input, sky === 'none' ? sky : await map(sky)] as const))),

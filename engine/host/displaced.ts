@@ -14,10 +14,10 @@ export async function displacedMeshes(s: Selection, data: Pick<SelectionData, 'g
   const { document, camera } = s.pose.now, out = new Map<number, DisplacedMesh>();
   for (const [i, { mesh, displaced }] of s.meshes.entries()) {
     if (!displaced) continue;
-    const m = document.meshes[mesh]!, t = document.textures[displaced.texture]!;
+    const m = document.meshes[mesh]!, t = displaced.texture;
     const made = displace(await data.geometry(mesh), {
       placements: displaced.placements, eye: [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!], pixelsPerM: heightPx / (2 * halfHeightOf(camera)), parallel: camera.projection === 'orthographic', edgePx, farM, maxTriangles,
-      heightM: displaced.heightM, map: { width: t.width, height: t.height, data: await data.pixels(displaced.texture), use: displaced.use },
+      heightM: displaced.heightM, map: { width: t.width, height: t.height, data: await data.pixels(t), use: displaced.use },
     });
     if (made) out.set(i, { mesh: { name: m.name, ...made.geometry }, limited: made.limited });
   }

@@ -11,12 +11,12 @@ export const unit = (d: Vec3): Vec3 => { const l = Math.hypot(...d) || 1; return
 
 export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
   const weights: number[] = [], rows: Weighed[] = [];
-  const put = (l: { type: number; radius: number; bound?: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number; group: number | undefined }) => {
+  const put = (l: { type: number; radius: number; bound?: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number; group: number | undefined; shadowless: boolean | undefined }) => {
     const f = (plan.lights + weights.length * K.LIGHT_BYTES) >> 2;
     v.u32.fill(0, f, f + K.LIGHT_BYTES / 4);
     v.u32[f] = l.type; v.f32[f + 1] = l.radius; v.f32[f + 2] = l.cosOuter ?? -1; v.f32[f + 3] = l.cosInner ?? -1;
     v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4); v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight; v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4); v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
-    v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0;
+    v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0; v.u32[f + K.LIGHT_SHADOWLESS / 4] = l.shadowless ? 1 : 0;
     rows.push({ at: l.position ?? [0, 0, 0], weight: l.type === K.LIGHT_SUN ? 0 : l.weight, bound: l.bound ?? l.radius });
     weights.push(l.weight);
     return f;
@@ -24,11 +24,11 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
   const ORDER = { sun: 0, spot: 1, point: 2 }, lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]), number = (type: string) => lights.filter((l) => l.type === type).length;
   v.u32[(plan.job + K.JOB_SUNS) >> 2] = number('sun'); v.u32[(plan.job + K.JOB_SPOTS) >> 2] = number('spot'); v.u32[(plan.job + K.JOB_POINTS) >> 2] = number('point');
   for (const l of lights) {
-    const group = l.lightGroup;
+    const { lightGroup: group, shadowless } = l;
     // the disc at distance 1 whose edge is half the angular diameter off the axis
-    if (l.type === 'sun') put({ type: K.LIGHT_SUN, radius: Math.tan(l.angularDiameterRad / 2), direction: unit(l.direction), color: l.illuminanceLux, weight: luminance(l.illuminanceLux), group });
-    else if (l.type === 'point') put({ type: K.LIGHT_POINT, radius: l.radiusM, position: l.position, color: l.intensityCd, weight: luminance(l.intensityCd), group });
-    else put({ type: K.LIGHT_SPOT, radius: l.radiusM, position: l.position, direction: unit(l.direction), color: l.intensityCd, weight: luminance(l.intensityCd), cosInner: Math.cos(l.innerConeRad), cosOuter: Math.cos(l.outerConeRad), group });
+    if (l.type === 'sun') put({ type: K.LIGHT_SUN, radius: Math.tan(l.angularDiameterRad / 2), direction: unit(l.direction), color: l.illuminanceLux, weight: luminance(l.illuminanceLux), group, shadowless });
+    else if (l.type === 'point') put({ type: K.LIGHT_POINT, radius: l.radiusM, position: l.position, color: l.intensityCd, weight: luminance(l.intensityCd), group, shadowless });
+    else put({ type: K.LIGHT_SPOT, radius: l.radiusM, position: l.position, direction: unit(l.direction), color: l.intensityCd, weight: luminance(l.intensityCd), cosInner: Math.cos(l.innerConeRad), cosOuter: Math.cos(l.outerConeRad), group, shadowless });
   }
   let next = 0;
   scene.instances.forEach((o, i) => {
@@ -38,7 +38,7 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     v.f32.set(triangles, place.triangles >> 2);
     for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI_BYTES + K.LTRI_PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
-    const f = put({ type: K.LIGHT_MESH, radius: 0, bound, position: centre, weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5, group: o.lightGroup });
+    const f = put({ type: K.LIGHT_MESH, radius: 0, bound, position: centre, weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5, group: o.lightGroup, shadowless: o.shadowless });
     v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES; v.f32[f + K.LIGHT_AREA / 4] = area;
     v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles; v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length; v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
   });

@@ -99,11 +99,13 @@ export interface EngineInstance {
   readonly object?: string;
   /** Light group of what it emits. */
   readonly lightGroup?: number;
+  /** Nothing stands in the way of what it emits. */
+  readonly shadowless?: boolean;
   /** Its matrix at the next frame, where it moves; for motion. */
   readonly nextMatrix?: ArrayLike<number> | undefined;
 }
 
-export type EngineLight = { readonly lightGroup?: number } & (
+export type EngineLight = { readonly lightGroup?: number; /** Nothing stands in its way. */ readonly shadowless?: boolean } & (
   /** Illuminance across the beam in lux; angular diameter in radians. */
   | { readonly type: 'sun'; readonly direction: Vec3; readonly illuminanceLux: Vec3; readonly angularDiameterRad: number }
   | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }

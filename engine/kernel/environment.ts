@@ -1,7 +1,7 @@
 // The environment as light. Four inputs: what lights surfaces (picked in proportion to its light), and what the camera, reflections and refractions see.
 // Latitude-longitude: u = 0.5 looks along −Z and grows towards +X, v = 0 is straight up. The turn is about +Y.
 import { ENV_CONDITIONAL, ENV_DATA, ENV_HEIGHT, ENV_MARGINAL, ENV_PDF, ENV_SCALE, ENV_TURN_COS, ENV_TURN_SIN, ENV_WIDTH, JOB_ENV_GROUP } from './layout';
-import { L_GROUP, L_INSTANCE, search } from './lights';
+import { L_GROUP, L_INSTANCE, L_REACH, search } from './lights';
 import { PI } from './microfacets';
 import { X, Y, Z, add, load3, scale, vec } from './vec';
 
@@ -38,6 +38,7 @@ export function sampleEnvironment(job: usize, env: usize, r: v128, out: usize): 
   if (!(sin > <f32>1e-5)) return false;
   const mx = sin * Mathf.sin(phi), mz = -sin * Mathf.cos(phi), c = load<f32>(env, ENV_TURN_COS), s = load<f32>(env, ENV_TURN_SIN);
   const pdf = load<f32>(<usize>load<u32>(env, ENV_PDF) + (<usize>(j * W + i) << 2)) / (<f32>2 * PI * PI * sin);
+  store<f32>(out, Infinity, L_REACH);
   v128.store(out, f32x4.replace_lane(vec(c * mx + s * mz, Mathf.cos(theta), -s * mx + c * mz), 3, Infinity)); v128.store(out, f32x4.replace_lane(scale(environmentAt(env, x, y), one / pdf), 3, pdf), 16);
   return true;
 }

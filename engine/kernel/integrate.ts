@@ -13,7 +13,7 @@ import {
   PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
   SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH,
 } from './layout';
-import { L_DISTANCE, L_GROUP, L_INSTANCE, L_PDF, L_RADIANCE, groupOf, meetLamps, meshLightPdf, sampleLight } from './lights';
+import { L_DISTANCE, L_GROUP, L_INSTANCE, L_PDF, L_RADIANCE, L_REACH, groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
 import { closestTogether } from './packets';
 import { KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_BASE, S_CLEAR, S_EMISSION, S_FC, S_FRONT, S_FS, S_GEOMETRIC, S_KIND, S_LIGHT, S_MATERIAL, S_MEDIUM, S_OUT, S_PDF, S_POSITION, S_SHARP, S_TRANSMISSION, S_WEIGHT } from './record';
 import { hash, random3 } from './sampling';
@@ -92,8 +92,10 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (maxOf(emission) > 0) {
             const light = load<i32>(inst, INST_LIGHT);
             const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, o, load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
-            addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
-            if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
+            if (!(pdf > 0 && light >= 0 && isShadowless(job, light))) {
+              addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
+              if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
+            }
           }
         }
       }
@@ -119,7 +121,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (!(maxOf(c) > 0)) continue;
           const below = bothSides && dot(ng, w) < 0, begin = below ? offset(position, scale(ng, -1)) : origin;
           if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, L_DISTANCE)));
-          putRay(shadows + <usize>shadow * RAY_BYTES, begin, 0, w, load<f32>(L, L_DISTANCE), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
+          putRay(shadows + <usize>shadow * RAY_BYTES, begin, 0, w, load<f32>(L, L_REACH), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
           const q = shades + <usize>shadow * SHADE_BYTES;
           v128.store(q, c); store<u32>(q, index, SHADE_PATH); store<u32>(q, load<u32>(L, L_GROUP), SHADE_GROUP); store<u32>(q, load<u32>(L, L_INSTANCE), SHADE_LIGHT);
           shadow++;

@@ -149,6 +149,7 @@ export const LIGHT_TRIANGLE_CDF = 72; // u32 address, f32 cumulative area / tota
 export const LIGHT_GROUP = 76; // u32
 export const LIGHT_CLUSTER = 80; // u32, with many lights: its cluster
 export const LIGHT_PLACE = 84; // u32: and its place there
+export const LIGHT_SHADOWLESS = 88; // u32, not 0: nothing stands in its way
 export const LIGHT_SUN = 0;
 export const LIGHT_POINT = 1;
 export const LIGHT_SPOT = 2;

@@ -2,15 +2,15 @@
 // A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
 import {
   CLUSTER_BYTES, INST_GEOMETRY, INST_MATERIAL, JOB_CLUSTERS, JOB_CLUSTER_RECORDS, JOB_CLUSTER_TABLE, JOB_LIGHTS, JOB_LIGHT_CDF, JOB_LIGHT_COUNT, JOB_LIGHT_TABLE, JOB_POINTS, JOB_SPOTS, JOB_SUNS, LIGHTS_WEIGHED, LIGHT_AREA, LIGHT_BYTES, LIGHT_CLUSTER, LIGHT_COLOR, LIGHT_COS_INNER, LIGHT_COS_OUTER,
-  LIGHT_DIRECTION, LIGHT_GROUP, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_PLACE, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_ROW_BYTES, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE, LIGHT_WEIGHT,
+  LIGHT_DIRECTION, LIGHT_GROUP, LIGHT_INSTANCE, LIGHT_MESH, LIGHT_PLACE, LIGHT_POSITION, LIGHT_RADIUS, LIGHT_ROW_BYTES, LIGHT_SHADOWLESS, LIGHT_SPOT, LIGHT_SUN, LIGHT_TRIANGLES, LIGHT_TRIANGLE_CDF, LIGHT_TRIANGLE_COUNT, LIGHT_TYPE, LIGHT_WEIGHT,
   LTRI_BYTES, LTRI_PRIM, LTRI_SIDE, MAT_DOUBLE_SIDED, MAT_FLAGS,
 } from './layout';
 import { PI } from './microfacets';
 import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
 
-// Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none)
-export const L_DISTANCE: usize = 12, L_RADIANCE: usize = 16, L_PDF: usize = 28, L_GROUP: usize = 32, L_INSTANCE: usize = 36;
+// Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none), how far its shadow rays go
+export const L_DISTANCE: usize = 12, L_RADIANCE: usize = 16, L_PDF: usize = 28, L_GROUP: usize = 32, L_INSTANCE: usize = 36, L_REACH: usize = 40;
 
 /**
  * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its irradiance; 0 only where it gives nothing), four at
@@ -141,6 +141,14 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
   if (index < 0) return false;
+  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, found = sampleOf(job, index, p, r, meets, out);
+  store<f32>(out, load<f32>(out, L_DISTANCE), L_REACH);
+  // nothing stands in the way of a shadowless light, so scattered rays, which see what does, cannot stand in for its samples
+  if (load<u32>(light, LIGHT_SHADOWLESS)) { store<f32>(out, 0, L_REACH); store<f32>(out, 0, L_PDF); }
+  return found;
+}
+/** Of the light that was picked; its probability stands at out, what is left of the random number at out + 4. */
+function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: usize): bool {
   const prob = load<f32>(out), left = load<f32>(out, 4), light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
   store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP); store<u32>(out, 0, L_INSTANCE);
   const type = load<u32>(light, LIGHT_TYPE), radius = load<f32>(light, LIGHT_RADIUS), one: f32 = 1, two: f32 = 2;
@@ -191,7 +199,7 @@ export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f3
   const lights: usize = load<u32>(job, JOB_LIGHTS), suns = load<i32>(job, JOB_SUNS), end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS), one: f32 = 1;
   for (let i = index; i < end; i++) {
     const light = lights + <usize>i * LIGHT_BYTES, radius = load<f32>(light, LIGHT_RADIUS);
-    if (!(radius > 0)) continue;
+    if (!(radius > 0) || (pdf > 0 && load<u32>(light, LIGHT_SHADOWLESS) != 0)) continue;
     let density: f32, power: f32, distance: f32 = Infinity;
     if (i < suns) {
       if (t < Infinity) continue;
@@ -231,4 +239,5 @@ export function meshLightPdf(job: usize, index: i32, p: v128, n: v128, d: f32, c
   return probability(job, index, p, n, weights) * d * d / (max<f32>(c, <f32>1e-6) * load<f32>(light, LIGHT_AREA));
 }
 
+export function isShadowless(job: usize, index: i32): bool { return load<u32>(<usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, LIGHT_SHADOWLESS) != 0; }
 export function groupOf(job: usize, index: i32): u32 { return load<u32>(<usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, LIGHT_GROUP); }

@@ -48,6 +48,27 @@ describe('a look, assembled', () => {
     expect(s.materials[s.instances[1]!.material]).toMatchObject({ roughness: 0.1 });
     expect(s.instances[0]!.material).toBe(s.instances[1]!.material);
   });
+  it('makes copies as instances of the same mesh, each in its own material', async () => {
+    const d = await stall(), s = select(d, look(d, set('object:Stall/Kettle', 'object.copyLayout', 'grid'), set('object:Stall/Kettle', 'object.copyCount', [3, 1, 1]), set('object:Stall/Kettle', 'object.copySpacing', [2, 0, 0]), set('object:Stall/Kettle#3', 'object.material', 'Wood'), set('object:Stall/Kettle#2', 'object.shown', false)), camera(d));
+    const kettles = s.instances.filter((i) => i.name.startsWith('Stall/Kettle'));
+    expect(kettles.map((i) => [i.name, i.matrix[12], s.materials[i.material]!.name])).toEqual([['Stall/Kettle', 0, 'Copper'], ['Stall/Kettle#3', 4, 'Wood']]);
+    expect(new Set(kettles.map((i) => i.mesh)).size).toBe(1);
+  });
+  it('gives lights the size, cone, colour and place that the look says', async () => {
+    const d = await stall(), s = select(d, look(d, set('light:Lantern/Flame', 'light.offset', [0, 1, 0]), set('light:Lantern/Flame', 'light.temperature', 2700), set('light:Panel', 'light.width', 4), set('light:Panel', 'light.turn', [0, 90, 0]), set('light:Panel', 'light.castsShadow', false)), camera(d));
+    const [flame, lit] = [s.lights.find((l) => l.type === 'point')!, s.lights.find((l) => l.type === 'rectangle')!];
+    expect(flame).toMatchObject({ position: [500, 3, 0], lightGroup: 0 });
+    expect(flame.intensityCd[0] > flame.intensityCd[1] && flame.intensityCd[1] > flame.intensityCd[2]).toBe(true);
+    expect(lit).toMatchObject({ widthM: 4, heightM: 1, shadowless: true });
+    expect([0, 1, 2].map((k) => Math.round(lit.matrix[k]! * 1e6) / 1e6 + 0)).toEqual([0, 0, -1]);
+  });
+  it('puts other images on a material, and lays them as said', async () => {
+    const d = await stall(), photo = `image:${'c'.repeat(64)}:64x32:image/png:bark.png`, s = select(d, look(d, set('material:Copper', 'material.baseMap', photo), set('material:Copper', 'material.mapScale', 3), set('material:Copper', 'material.coat', 0.5)), camera(d)), copper = s.materials.find((m) => m.name === 'Copper')!;
+    expect(s.textures).toEqual([{ blob: 'c'.repeat(64), width: 64, height: 32, mediaType: 'image/png', name: 'bark.png' }]);
+    expect(copper.textures!.base).toMatchObject({ texture: 0, srgb: true, matrix: [3, 0, 0, 0, 3, 0] });
+    expect(copper).toMatchObject({ coat: 0.5, coatRoughness: 0 });
+    expect(countSelection(s, settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, s), 1).textures).toHaveLength(1);
+  });
   it('becomes clay, or is drawn with ink, with all that stands in it, unless that says otherwise', async () => {
     const d = await stall(), all = select(d, look(d, set('object:Stall', 'object.drawn', 'clay'), set('object:Stall/Kettle', 'object.drawn', 'own'), set('object:Lantern', 'object.drawn', 'ink')), camera(d)), of = (name: string) => all.materials[all.instances.find((i) => i.name === name)!.material]!;
     expect(of('Stall/Counter')).toMatchObject({ name: 'Wood', baseColor: [0.55, 0.55, 0.55, 1], metallic: 0 });

@@ -58,6 +58,18 @@ describe('irradiance', () => {
     expect(mean(film) / ((3 * rectangleIrradiance(1, 2, 1.5)) / Math.PI)).toBeCloseTo(1, 2);
   });
 
+  it('of a light without shadows goes through what stands in the way, and is the same without it, by chance or by scattering', async () => {
+    // a lid between the floor and the lamps, which only shadow rays meet; the half-smooth floor also sends rays to the lamp that see the lid
+    const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK_ALL & ~MASK_CAMERA }, shiny = grey(0.5, { metallic: 1, roughness: 0.3 });
+    const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1], under = (light: EngineLight, material: EngineMaterial, covered: boolean) => scene({ meshes: [floor(1), floor(2)], materials: [matte, material], instances: [{ name: 'floor', mesh: 0, material: 1, matrix: IDENTITY, mask: MASK_ALL }, ...(covered ? [lid] : [])], lights: [light] });
+    const lamps: EngineLight[] = [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [3, 3, 3], angularDiameterRad: 0.1 }, { type: 'point', position: [0, 1.5, 0], intensityCd: [2, 2, 2], radiusM: 0.3 }, { type: 'rectangle', matrix: down, widthM: 1, heightM: 1, radianceNits: [3, 3, 3] }];
+    for (const lamp of lamps) for (const material of [matte, shiny]) {
+      const how = { camera: downCamera(0.6, 0.05), settings: settings(16, 16, 1), samples: 256 }, shot = async (light: EngineLight, covered: boolean) => mean(await shoot(under(light, material, covered), how));
+      const open = await shot(lamp, false), through = await shot({ ...lamp, shadowless: true }, true);
+      expect(await shot(lamp, true)).toBeLessThan(open * 0.01);
+      expect(through / open).toBeCloseTo(1, 1);
+    }
+  });
   it('under an emitting mesh equals that under a rectangle light of the same size', async () => {
     const panel = { ...floor(0.5), name: 'panel' };
     const lamp = grey(0, { emission: [3, 3, 3], doubleSided: false });

@@ -54,7 +54,7 @@ describe('the history of a project', () => {
     for (let k = states.length - 2; k >= 0; k--) expect(made((await undo(start.id)).project)).toEqual(made(states[k]!));
     expect((await f.call('POST', `${at}/undo`)).data).toMatchObject({ code: 'WRONG_STATE', message: 'There is nothing to undo.' });
     for (const s of states.slice(1)) expect(made((await redo(start.id)).project)).toEqual(made(s));
-    expect((await read(start.id)).history).toMatchObject({ undo: 'Delete a camera', redo: null });
+    expect((await read(start.id)).history).toMatchObject({ undo: 'Delete camera Close', redo: null });
   });
   it('names what it would take back, and forgets what was undone once something else is done', async () => {
     const { id } = await projectWithScene(f, 'Labels'), at = `/api/projects/${id}`;

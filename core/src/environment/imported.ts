@@ -18,6 +18,14 @@ export function unpackMap(bytes: Uint8Array, { width, height, name }: ImportedSk
   return { width, height, data: new Float32Array(bytes.byteOffset % 4 ? bytes.slice().buffer : bytes.buffer, bytes.byteOffset % 4 ? 0 : bytes.byteOffset, width * height * 3) };
 }
 
+/** Each texel's distance from its luminance times the saturation, nothing below 0; the map itself at 1. */
+export function saturated(m: EnvironmentMap, saturation: number): EnvironmentMap {
+  if (saturation === 1) return m;
+  const data = new Float32Array(m.data.length);
+  for (let i = 0; i < data.length; i += 3) { const y = 0.2126 * m.data[i]! + 0.7152 * m.data[i + 1]! + 0.0722 * m.data[i + 2]!; for (let k = 0; k < 3; k++) data[i + k] = Math.max(0, y + (m.data[i + k]! - y) * saturation); }
+  return { ...m, data };
+}
+
 /** A smaller map with the same light: each texel is the mean of those it covers, by their share. No change where it is not larger. */
 export function smallerMap(m: EnvironmentMap, maxHeight: number): EnvironmentMap {
   if (m.height <= maxHeight) return m;

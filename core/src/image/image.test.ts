@@ -1,7 +1,7 @@
 import { unzlibSync } from 'fflate';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { encodeSrgb, fromHalf, gradePixel, NEUTRAL_GRADE, rollOff, toDisplay, toHalf, writeExr } from './index.ts';
+import { type Grade, encodeSrgb, fromHalf, gradingOf, NEUTRAL_GRADE, rollOff, toDisplay, toHalf, writeExr } from './index.ts';
 
 describe('half floats', () => {
   it('every half survives', () => { for (let h = 0; h < 0x7c00; h++) expect(toHalf(fromHalf(h))).toBe(h); });
@@ -28,6 +28,10 @@ describe('OpenEXR', () => {
   });
   it('refuses channels of the wrong size', () => { expect(() => writeExr({ width: 2, height: 2, channels: [{ name: 'R', type: 'half', data: new Float32Array(3) }] })).toThrow(/R has 3 values/); });
 });
+
+const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
+/** One pixel through a grade, as linear light of the display. */
+const gradePixel = (r: number, g: number, b: number, grade: Grade): number[] => { const out = [0, 0, 0]; gradingOf(grade)([r, g, b], 0, out); return out.map(linear); };
 
 describe('the grade', () => {
   it('neutral, without rolloff, is the sRGB curve', () => {

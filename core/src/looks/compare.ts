@@ -21,7 +21,7 @@ export function compareChanges(scene: SceneIndex | undefined, a: readonly Change
   const left = new Map(a.map((c) => [keyOf(c.target, c.property), c])), right = new Map(b.map((c) => [keyOf(c.target, c.property), c])), out: Compared[] = [];
   for (const [key, { target, property }] of new Map([...left, ...right])) {
     const p = propertyOf(property), x = left.get(key)?.value, y = right.get(key)?.value;
-    out.push({ target, property, subject: targetLabel(target), what: p?.label ?? property, a: x, b: y, aText: text(scene, p, target, x), bText: text(scene, p, target, y), same: x !== undefined && sameValue(x, y) });
+    out.push({ target, property, subject: scene?.label(target) ?? targetLabel(target), what: p?.label ?? property, a: x, b: y, aText: text(scene, p, target, x), bText: text(scene, p, target, y), same: x !== undefined && sameValue(x, y) });
   }
   return out.sort((m, n) => (m.target === n.target ? 0 : m.target < n.target ? -1 : 1));
 }

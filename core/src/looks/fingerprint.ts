@@ -5,7 +5,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { CameraSettings } from '../scene/index.ts';
 import { type Value, propertyOf, unitOf } from './properties.ts';
 import { type ResolvedState, keyOf, sameValue, valueText } from './resolve.ts';
-import { parseTarget, targetLabel } from './targets.ts';
+import { originalPath, parseTarget } from './targets.ts';
 
 export interface Inputs {
   readonly scene: string;
@@ -17,7 +17,9 @@ export interface Inputs {
 export function inputsOf(sceneHash: string, camera: CameraSettings, state: ResolvedState): Inputs {
   const values: [string, string, Value][] = [];
   for (const v of state.values.values()) {
-    if (!sameValue(v.value, v.property.base(state.scene, parseTarget(v.target)!.name))) values.push([v.target, v.property.id, v.value]);
+    // what equals the scene's own changes nothing, but on a copy, which otherwise is as its original
+    const { name } = parseTarget(v.target)!;
+    if (originalPath(name) !== name || !sameValue(v.value, v.property.base(state.scene, name))) values.push([v.target, v.property.id, v.value]);
   }
   return { scene: sceneHash, camera, values: values.sort((a, b) => (keyOf(a[0], a[1]) < keyOf(b[0], b[1]) ? -1 : 1)) };
 }
@@ -52,7 +54,7 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
     const base = property?.base(state.scene, parseTarget(t)?.name ?? ''), wasValue = b ? b.v : base, isValue = a ? a.v : base;
     if (sameValue(wasValue, isValue)) continue;
     const unit = property ? unitOf(property, state.scene, t) : '';
-    out.push({ subject: targetLabel(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit), is: valueText(property, isValue, unit) });
+    out.push({ subject: state.scene.label(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit), is: valueText(property, isValue, unit) });
   }
   return out;
 }

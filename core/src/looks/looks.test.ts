@@ -24,7 +24,7 @@ const SLOTS = TARGETS.flatMap((target) => propertiesFor(scene, target).map((prop
 const valueOf = (p: (typeof PROPERTIES)[number]): fc.Arbitrary<Value> => {
   switch (p.type) {
     case 'boolean': return fc.boolean();
-    case 'number': return fc.integer({ min: Math.ceil(Math.max(p.min, -100)), max: Math.floor(Math.min(p.max, 100)) });
+    case 'number': return fc.integer({ min: Math.ceil(Math.max(p.min, -100)), max: Math.floor(Math.min(p.max, Math.max(p.min, 0) + 100)) });
     case 'color': return fc.tuple(fc.constantFrom(0, 0.25, 1), fc.constantFrom(0, 0.5, 1), fc.constantFrom(0, 1));
     case 'vector': return fc.tuple(fc.integer({ min: 1, max: 9 }), fc.constantFrom(1, 2), fc.constantFrom(1, 3));
     case 'choice': return fc.constantFrom(...p.choices(scene).map((c) => c.value));

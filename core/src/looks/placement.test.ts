@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type Matrix, type SceneDocument, lookAt, multiply, transformPoint, worldMatrices } from '../scene/index.ts';
-import { middles, placeDocument } from './placement.ts';
+import { placeDocument } from './placeDocument.ts';
+import { middles } from './placement.ts';
 import { SceneIndex, faultOfValue, propertyOf } from './properties.ts';
 import { resolve, valueText } from './resolve.ts';
 

@@ -1,6 +1,6 @@
 // Where a look puts things: moved, turned and scaled against where the scene has them, in the world's axes, about the middle of what is moved. Against, not to: so a
 // look still fits when a newer file of the scene puts the thing elsewhere.
-import { IDENTITY, type Matrix, type Rgb, type SceneDocument, type SceneNode, boundsOf, inverted, multiply, placements, transformPoint, worldMatrices } from '../scene/index.ts';
+import { type Matrix, type Rgb, type SceneDocument, boundsOf, multiply, placements, transformPoint } from '../scene/index.ts';
 import type { Value } from './properties.ts';
 import type { ResolvedState } from './resolve.ts';
 import { objectTarget } from './targets.ts';
@@ -22,9 +22,6 @@ export function turnedScaled({ turn, scale }: Pick<Placement, 'turn' | 'scale'>)
   return [cc * cb * scale[0], sc * cb * scale[0], -sb * scale[0], 0, (cc * sb * sa - sc * ca) * scale[1], (sc * sb * sa + cc * ca) * scale[1], cb * sa * scale[1], 0, (cc * sb * ca + sc * sa) * scale[2], (sc * sb * ca - cc * sa) * scale[2], cb * ca * scale[2], 0, 0, 0, 0, 1];
 }
 
-/** Nodes whose placement a look changes. */
-export const placedNodes = (state: ResolvedState): number[] => [...new Set([...state.values.values()].filter((v) => v.property.facet === 'placement').map((v) => state.scene.nodes.get(v.target.slice('object:'.length))).filter((i) => i !== undefined))].sort((a, b) => a - b);
-
 /** For each node the middle of the box around it and all that is in it, in the world as the document has it; its own place where nothing in it has a shape. */
 export function middles(document: SceneDocument, world: readonly Matrix[]): (node: number) => Rgb {
   const count = document.nodes.length, lo = new Float64Array(count * 3).fill(Infinity), hi = new Float64Array(count * 3).fill(-Infinity), placed = placements(document, world);
@@ -38,19 +35,8 @@ export function middles(document: SceneDocument, world: readonly Matrix[]): (nod
   return (node) => (lo[node * 3]! === Infinity ? [world[node]![12]!, world[node]![13]!, world[node]![14]!] : [0, 1, 2].map((k) => (lo[node * 3 + k]! + hi[node * 3 + k]!) / 2) as unknown as Rgb);
 }
 
-/** The scene as a look places it. The document itself where the look moves nothing; nodes that it leaves keep their matrices to the bit. */
-export function placeDocument(document: SceneDocument, state: ResolvedState): SceneDocument {
-  const moved = placedNodes(state).flatMap((i) => { const p = placementOf(state, state.scene.document.nodes[i]!.path); return p ? [[i, p] as const] : []; });
-  if (!moved.length) return document;
-  const world = worldMatrices(document.nodes), nodes: SceneNode[] = [...document.nodes], placed = new Map(moved), middle = middles(document, world), now: Matrix[] = [];
-  document.nodes.forEach((n, i) => {
-    const parent = n.parent < 0 ? IDENTITY : now[n.parent]!, p = placed.get(i);
-    if (!p) { now.push(n.parent < 0 ? n.matrix : multiply(parent, n.matrix)); return; }
-    // where it would be with its parents moved, and its middle then; a parent that is scaled to nothing takes what is in it along
-    const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix), before = inverted(world[i]!), c = before ? transformPoint(multiply(there, before), middle(i)) : ([there[12]!, there[13]!, there[14]!] as Rgb);
-    const about = multiply([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, c[0] + p.offset[0], c[1] + p.offset[1], c[2] + p.offset[2], 1], multiply(turnedScaled(p), [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -c[0], -c[1], -c[2], 1])), put = multiply(about, there), back = inverted(parent);
-    now.push(back ? put : there);
-    if (back) nodes[i] = { ...n, matrix: multiply(back, put) };
-  });
-  return { ...document, nodes };
-}
+/** What a look does to where things are, as one text: the same text, the same places. */
+export const placementKey = (state: ResolvedState): string => JSON.stringify([...state.values.values()].filter((v) => v.property.facet === 'placement').map((v) => [v.target, v.property.id, v.value]));
+
+/** Scaled and turned about a point, then moved. */
+export const placedAbout = (c: Rgb, p: Placement): Matrix => multiply([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, c[0] + p.offset[0], c[1] + p.offset[1], c[2] + p.offset[2], 1], multiply(turnedScaled(p), [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -c[0], -c[1], -c[2], 1]));

@@ -4,7 +4,7 @@
 import { parseSky } from '../environment/index.ts';
 import type { Facet } from './facets.ts';
 import { type Property, SceneIndex, type Value, propertyOf } from './properties.ts';
-import { parseTarget, targetLabel } from './targets.ts';
+import { originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export interface Change { readonly target: string; readonly property: string; readonly value: Value }
 
@@ -32,8 +32,10 @@ export class ResolvedState {
   get(target: string, property: string): Value | undefined {
     const set = this.values.get(keyOf(target, property));
     if (set) return set.value;
-    const t = parseTarget(target);
-    return t && propertyOf(property)?.base(this.scene, t.name);
+    const t = parseTarget(target), p = propertyOf(property), original = t && originalPath(t.name);
+    if (!t || !p) return undefined;
+    // a copy is as what it is a copy of, but where it stands
+    return original !== t.name && p.facet !== 'placement' && !this.scene.nodes.has(t.name) ? this.get(`${t.kind}:${original!}`, property) : p.base(this.scene, t.name);
   }
   /** Where the value comes from; undefined for the scene itself. */
   provenance(target: string, property: string): ResolvedValue | undefined { return this.values.get(keyOf(target, property)); }
@@ -90,4 +92,4 @@ export function valueText(property: Property | undefined, value: Value | undefin
 }
 const encodeSrgb = (x: number): number => (x <= 0.0031308 ? x * 12.92 : 1.055 * Math.min(1, x) ** (1 / 2.4) - 0.055);
 
-export const changeText = (c: Change): string => `${targetLabel(c.target)}, ${(propertyOf(c.property)?.label ?? c.property).toLowerCase()}`;
+export const changeText = (c: Change, scene?: SceneIndex): string => `${scene?.label(c.target) ?? targetLabel(c.target)}, ${(propertyOf(c.property)?.label ?? c.property).toLowerCase()}`;

@@ -13,6 +13,11 @@ export function parseTarget(target: string): { readonly kind: TargetKind; readon
   return colon > 0 && name && NAMED.includes(kind) ? { kind: kind as TargetKind, name } : undefined;
 }
 
+/** A copy that a look makes of a thing, and what is in it: “Ware/Kettle#2”, “Ware#2/Kettle”. */
+export const copyPath = (path: string, number: number): string => `${path}#${number}`;
+/** What a path is a copy of; the path itself where it is none. */
+export const originalPath = (path: string): string => (path.includes('#') ? path.replace(/#\d+(?=\/|$)/g, '') : path);
+
 /** As a person would call it: the last part of a path. */
 export function targetLabel(target: string): string {
   const t = parseTarget(target);

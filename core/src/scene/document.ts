@@ -30,6 +30,8 @@ export interface SceneNode {
   readonly skin?: number;
   /** Of its mesh's morph targets. */
   readonly weights?: readonly number[];
+  /** Made by a look: a copy of the node of this index. */
+  readonly copyOf?: number;
 }
 
 export interface SceneMesh extends GeometryCounts {

@@ -9,3 +9,4 @@ export * from './cameraHandling.ts';
 export * from './cameraPose.ts';
 export * from './revise.ts';
 export * from './planeCuts.ts';
+export * from './drop.ts';

@@ -52,8 +52,10 @@ export class CameraService {
 
   remove(projectId: string, id: string): Promise<void> {
     return this.edits.write(projectId, 'Delete a camera', async (m) => {
+      const name = (await m.findOneBy(Cameras, { id, projectId }))?.name ?? '';
       await removeOne(m, Cameras, { id, projectId }, 'camera');
       await m.query(`DELETE FROM pending WHERE project_id = $1 AND (destination = $2 OR destination LIKE $3)`, [projectId, `camera:${id}`, `cell:${id}:%`]);
+      return `Delete camera ${name}`;
     });
   }
 }

@@ -11,8 +11,8 @@ export class Edits {
   constructor(private readonly c: Context) { this.history = new History(c.db, c.now); }
 
   /** @param about pending: nothing but edits that are not kept, which no picture shows. drawn: it may follow itself many times in a second, as one step.
-   * @param label what the step is called in the history: “Rename camera Front”. A taken name becomes a clear message. */
-  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>, about: { readonly pending?: boolean; readonly drawn?: boolean } = {}): Promise<void> {
+   * @param label what the step is called in the history: “Rename camera Front”. Where only the work finds out, it gives the name back. A taken name becomes a clear message. */
+  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<string | void>, about: { readonly pending?: boolean; readonly drawn?: boolean } = {}): Promise<void> {
     if (!(await this.c.db.getRepository(Projects).existsBy({ id: projectId }))) throw new AppError('NOT_FOUND', 'There is no such project.');
     await this.guarded(() => this.history.record(projectId, label, work, about.drawn));
     if (about.pending) this.c.events.emit({ type: 'pending', projectId, tab: origin().tab }); else this.tell(projectId);

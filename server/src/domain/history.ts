@@ -20,12 +20,13 @@ export class History {
 
   /** Runs an edit in one transaction, as one step. Edits of a project come after each other. @param drawn such an edit comes many times in a second, as when a slider is drawn: it joins the one before it.
    * An edit that changes nothing leaves no step; one that does ends what could be done again. */
-  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<void>, drawn = false): Promise<void> {
+  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<string | void>, drawn = false): Promise<void> {
     await this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
       const step = await this.openStep(m, projectId, label, drawn);
       await m.query(`SELECT set_config('variscen.step', $1, true)`, [step]);
-      await work(m);
+      const name = await work(m);
+      if (typeof name === 'string') await m.query(`UPDATE history_step SET label = $2 WHERE id = $1`, [step, name.slice(0, 300)]);
       const [{ some }] = await m.query<{ some: boolean }[]>(`SELECT EXISTS (SELECT 1 FROM history_row WHERE step_id = $1) AS some`, [step]) as [{ some: boolean }];
       if (!some) { await m.query(`DELETE FROM history_step WHERE id = $1`, [step]); return; }
       await this.refuseClash(m, projectId, step);

@@ -19,12 +19,13 @@ export class OptionService {
   }
 
   async update(projectId: string, id: string, set: { name?: string | undefined; changes?: Change[] | undefined; notes?: string | undefined; tag?: Tag | null | undefined }): Promise<Project> {
-    const label = set.name !== undefined ? `Rename an option to ${set.name}` : set.changes ? 'Change an option' : set.notes !== undefined ? 'Write notes of an option' : 'Tag an option';
+    const label = set.name !== undefined ? `Rename an option to ${set.name}` : set.changes ? 'Change' : set.notes !== undefined ? 'Write notes of' : 'Tag';
     return this.projects.write(projectId, label, async (m) => {
       const option = await optionOf(m, projectId, id);
       if (set.changes) checkFacet(option.facet, set.changes);
       await changeOne(m, Options, { id, projectId }, dropUndefined(set), 'option');
       if (set.name !== undefined) await renameVariants(m, projectId);
+      return set.name === undefined ? `${label} option ${option.name}` : label;
     });
   }
 
@@ -37,6 +38,7 @@ export class OptionService {
       const ids = all.map((o) => o.id);
       ids.splice(ids.indexOf(id) + 1, 0, made);
       await putInOrder(m, projectId, ids);
+      return `Duplicate option ${option.name}`;
     });
     return { project, id: made };
   }
@@ -53,10 +55,12 @@ export class OptionService {
     return this.projects.write(projectId, 'Delete an option', async (m) => {
       const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) => v.optionIds.includes(id));
       if (users.length && !fromVariants) throw new AppError('IN_USE', `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`);
+      const option = await optionOf(m, projectId, id);
       await removeOne(m, Options, { id, projectId }, 'option');
       await m.delete(Pendings, { projectId, destination: `option:${id}` });
       for (const v of users) await m.update(Variants, { id: v.id }, { optionIds: v.optionIds.filter((x) => x !== id) });
       if (users.length) await renameVariants(m, projectId);
+      return `Delete option ${option.name}`;
     });
   }
 }

@@ -75,7 +75,7 @@ export class ProjectService {
   }
 
   /** One edit, and the project as it is then. */
-  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<void>): Promise<Project> {
+  async write(projectId: string, label: string, work: (m: EntityManager) => Promise<string | void>): Promise<Project> {
     await this.edits.write(projectId, label, work);
     return this.get(projectId);
   }

@@ -11,7 +11,7 @@ export class VariantService {
   constructor(private readonly projects: ProjectService) {}
 
   create(projectId: string, optionIds: string[], name: string | undefined): Promise<Project> {
-    return this.projects.write(projectId, 'Make a variant', async (m) => { await insertVariant(m, projectId, optionIds, name); });
+    return this.projects.write(projectId, 'Make a variant', async (m) => { const id = await insertVariant(m, projectId, optionIds, name); return `Make variant ${await nameOf(m, id)}`; });
   }
 
   /** One edit for all; combinations that are there already are left out. */
@@ -47,11 +47,15 @@ export class VariantService {
 
   remove(projectId: string, id: string): Promise<Project> {
     return this.projects.write(projectId, 'Delete a variant', async (m) => {
+      const name = await nameOf(m, id);
       await removeOne(m, Variants, { id, projectId }, 'variant');
       await m.query(`DELETE FROM pending WHERE project_id = $1 AND destination LIKE $2`, [projectId, `cell:%:${id}`]);
+      return `Delete variant ${name}`;
     });
   }
 }
+
+const nameOf = async (m: EntityManager, id: string): Promise<string> => (await m.findOneBy(Variants, { id }))?.name ?? '';
 
 export async function insertVariant(m: EntityManager, projectId: string, optionIds: string[], name: string | undefined, excludedCameraIds: string[] = []): Promise<string> {
   const id = randomUUID(), options = await ownOptions(m, projectId, optionIds), { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });

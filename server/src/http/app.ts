@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Transform } from 'node:stream';
 import { AppError, ERRORS, type Health, type Project, ROUTES, type RouteName, type RouteSpec, openApiDocument } from '@variscen/contract';
+import { lutValue } from '@variscen/core/image';
 import { PROFILES } from '@variscen/core/plan';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
@@ -26,6 +27,7 @@ import { VariantService } from '../domain/variants.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { storePlate } from '../files/plate.ts';
 import { VERSION } from '../config.ts';
+import { runTask } from '../work/run.ts';
 
 export interface AppOptions {
   readonly context: Context;
@@ -65,6 +67,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
       return uploaded(req, res, query.fileName, (file, signal) => revisions.importScene(params.projectId, file, query.fileName, query.metresPerUnit, signal));
     },
     importAsset: ({ query, req, res }) => uploaded(req, res, query.fileName, (file) => storePlate(c.assets, file, query.fileName)),
+    importLut: ({ query, req, res }) => uploaded(req, res, query.fileName, async (file, signal) => { const { hash, size } = await runTask({ kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName }, undefined, signal), name = query.fileName.slice(0, 200); return { value: lutValue({ hash, size, name }), name, size }; }),
     listEnvironments: () => environments.list(),
     importEnvironment: ({ query, req, res }) => uploaded(req, res, query.fileName, (file, signal) => environments.bring(file, query.fileName, signal)),
     listRevisions: async ({ params }) => { await projects.row(params.projectId); return revisions.list(params.projectId); },

@@ -1,7 +1,7 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, delivers files. Everything it holds is given back at the end.
 import { unpackMap } from '@variscen/core/environment';
 import type { Lease, TraceResult } from '@variscen/contract';
-import { type Grade, toDisplay, writeExr } from '@variscen/core/image';
+import { type Grade, type Lut, toDisplay, unpackLut, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, croppedPx, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, type MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
@@ -33,12 +33,12 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
     const { widthPx, heightPx, profile } = lease, engineScene = await attach(selection, {
       geometry: async (i) => { const m = document.meshes[i]!; return unpackGeometry(await client.asset(m.blob), m); },
       deform: async (i) => { const m = document.meshes[i]!; return unpackDeform(await client.asset(m.deform!.blob), m.deform!, m.vertices); },
-      pixels: async (i) => decodeTexture(document.textures[i]!, await client.asset(document.textures[i]!.blob)),
+      pixels: async (t) => decodeTexture(t, await client.asset(t.blob)),
       environment: async (sky) => unpackMap(await client.asset(sky.hash), sky),
     }, profile.displacement, heightPx);
     const settings = settingsOf(profile, { widthPx, heightPx }, selection), part = croppedPx(lease, lease.camera.crop);
     const plan = await opened.load(engineScene, settings, budgetBytes);
-    const grades = lease.cells.map((c) => gradeOf(stateOf(c.changes as Change[])));
+    const grades = await Promise.all(lease.cells.map(async (c): Promise<Graded> => { const grade = gradeOf(stateOf(c.changes as Change[])); return { grade, lut: grade.lut ? unpackLut(await client.asset(grade.lut.hash), grade.lut) : undefined }; }));
     const stats = await opened.render({
       camera: engineCamera(pose.now.camera), nextCamera: pose.next && engineCamera(pose.next.camera), samples: profile.samples, timeLimitS: profile.timeLimitS ?? undefined, signal, onProgress: (p) => { fraction = p.fraction; samples = p.samplesDone; },
       onPass: async () => {
@@ -54,7 +54,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
       await client.file(lease, i, 'exr', writeExr({ width: part.widthPx, height: part.heightPx, within: { left: part.left, top: part.top, width: widthPx, height: heightPx }, channels, metadata: { ...cell.metadata, ...metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));
-      await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!), { raw: { width: part.widthPx, height: part.heightPx, channels: 3 } }).png().toBuffer());
+      await client.file(lease, i, 'png', await sharp(toDisplay(film, grades[i]!.grade, grades[i]!.lut), { raw: { width: part.widthPx, height: part.heightPx, channels: 3 } }).png().toBuffer());
       await client.file(lease, i, 'thumbnail', await thumbnail(film, grades[i]!, part.widthPx, part.heightPx));
     }
     const result: TraceResult = { token: lease.token, samples: stats.samples, seconds: stats.seconds, rays: stats.rays, paths: stats.paths, plannedBytes: plan.bytes, peakBytes: await peakBytes(), droppedObjects: selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length };
@@ -68,5 +68,6 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
   }
 }
 
-const thumbnail = (film: Float32Array, grade: Grade, width: number, height: number): Promise<Uint8Array> =>
-  sharp(toDisplay(film, grade), { raw: { width, height, channels: 3 } }).resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true }).png().toBuffer();
+interface Graded { readonly grade: Grade; readonly lut: Lut | undefined }
+const thumbnail = (film: Float32Array, { grade, lut }: Graded, width: number, height: number): Promise<Uint8Array> =>
+  sharp(toDisplay(film, grade, lut), { raw: { width, height, channels: 3 } }).resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true }).png().toBuffer();

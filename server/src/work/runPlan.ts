@@ -43,7 +43,7 @@ class DisplacedCounts {
   async of(s: Selection, heightPx: number): Promise<{ readonly counts: ReadonlyMap<number, MeshCounts>; readonly limited: readonly string[] }> {
     if (!s.meshes.some((m) => m.displaced)) return { counts: new Map(), limited: [] };
     const { document: d, store } = this;
-    const made = await displacedMeshes(s, { geometry: async (i) => unpackGeometry(await store.get(d.meshes[i]!.blob), d.meshes[i]!), pixels: async (i) => decodeTexture(d.textures[i]!, await store.get(d.textures[i]!.blob)) }, this.t.profile.displacement, heightPx);
+    const made = await displacedMeshes(s, { geometry: async (i) => unpackGeometry(await store.get(d.meshes[i]!.blob), d.meshes[i]!), pixels: async (t) => decodeTexture(t, await store.get(t.blob)) }, this.t.profile.displacement, heightPx);
     return { counts: await countDisplaced(made, (this.engine ??= await openNodeEngine(1))), limited: [...made.values()].filter((m) => m.limited).map((m) => m.mesh.name) };
   }
   async close(): Promise<void> { await this.engine?.close(); }

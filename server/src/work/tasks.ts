@@ -12,6 +12,10 @@ export interface ImportOutcome { readonly sceneHash: string; readonly report: Im
 export interface EnvironmentTask { readonly kind: 'environment'; readonly assets: string; readonly file: string; readonly fileName: string }
 export interface EnvironmentOutcome { readonly hash: string; readonly width: number; readonly height: number; readonly remarks: readonly string[] }
 
+/** A .cube table into a stored one. */
+export interface LutTask { readonly kind: 'lut'; readonly assets: string; readonly file: string; readonly fileName: string }
+export interface LutOutcome { readonly hash: string; readonly size: number }
+
 /** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
 export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
 export interface MatchOutcome { readonly match: SceneMatch; readonly cameras: readonly NamedCamera[]; readonly camerasBefore: readonly NamedCamera[] }
@@ -32,6 +36,6 @@ export interface PlannedTrace {
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | EnvironmentTask | MatchTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
+export type Task = ImportTask | EnvironmentTask | LutTask | MatchTask | PlanTask;
+export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly lut: LutOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
 export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

@@ -4,13 +4,14 @@ import { readFile } from 'node:fs/promises';
 import { constants, setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMap } from '@variscen/core/environment';
-import { importEnvironment, importScene } from '@variscen/core/import';
+import { packLut } from '@variscen/core/image';
+import { importEnvironment, importLut, importScene } from '@variscen/core/import';
 import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
-import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
+import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
 
 // what answers people goes first: on Linux a thread has a priority of its own, which the threads that it starts inherit
 try { setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), constants.priority.PRIORITY_LOW); } catch { /* not on this system */ }
@@ -37,6 +38,11 @@ async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
   return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
 }
 
+async function runLut(t: LutTask): Promise<LutOutcome> {
+  const lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
+  return { hash: await new AssetStore(t.assets).put(packLut(lut)), size: lut.size };
+}
+
 async function runMatch(t: MatchTask): Promise<Partial<Outcomes['revise']> & MatchOutcome> {
   const store = new AssetStore(t.assets), read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
@@ -51,6 +57,7 @@ async function run(task: Task): Promise<unknown> {
   switch (task.kind) {
     case 'import': return runImport(task);
     case 'environment': return runEnvironment(task);
+    case 'lut': return runLut(task);
     case 'plan': return runPlan(task, (fraction) => send({ type: 'progress', fraction }));
     default: return runMatch(task);
   }

@@ -34,7 +34,7 @@ export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & 
 }
 
 /** Sends a file that is soon read: a plate, an environment map. */
-export async function sendFile<N extends 'importAsset' | 'importEnvironment'>(name: N, file: File): Promise<Out<Routes[N]>> {
+export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(name: N, file: File): Promise<Out<Routes[N]>> {
   const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: file }).catch(() => { throw new ApiError('UNREACHABLE', `“${file.name}” could not be sent: the server does not answer.`, 'See whether ./start still runs.'); });
   return answer(name, r);
 }

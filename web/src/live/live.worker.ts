@@ -1,6 +1,6 @@
 // Renders what the stage shows with the batch's engine, restarting when it changes. First at half the size, to be there at once: at one sample, and at two, denoised;
 // then whole, denoised, at 4, 8, 16 … samples.
-import { type Grade, toDisplay } from '@variscen/core/image';
+import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
 import { type EnvironmentMap, unpackMap } from '@variscen/core/environment';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
@@ -15,17 +15,21 @@ const STAGES = [{ scale: 0.5, samples: 2, shownFrom: 1 }, { scale: 1, samples: S
 const LIVE: Profile = { id: 'live', name: 'Live', sizeFactor: 1, samples: SAMPLES, timeLimitS: null, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, textureCapPx: 1024, displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 }, aovs: [] };
 const port = self as unknown as Worker, tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
 
-let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<number, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;
+let engine: Promise<{ engine: Engine; threads: number }> | undefined, scene: { hash: string; index: SceneIndex; geometry: Map<number, Geometry>; pixels: Map<string, Uint8Array>; shapes: Map<number, DeformData>; motion: Float32Array | undefined } | undefined;
 interface Film { readonly key: string; readonly widthPx: number; readonly heightPx: number; readonly film: Float32Array; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
 let wanted: Wish | undefined, shown: Film | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
-const MAPS_KEPT = 4, skies = new Map<string, EnvironmentMap>();
+const luts = new Map<string, Lut>(), MAPS_KEPT = 4, skies = new Map<string, EnvironmentMap>();
 const meshCache = new MeshCache(CACHE_BYTES);
 const keyOf = (w: Wish): string => JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx, w.samples, w.evidence]);
 
 port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
   const same = wanted && keyOf(wanted) === keyOf(wish);
   wanted = wish;
-  if (same) { if (shown?.key === keyOf(wish)) show(wish, shown); return; } // another grade of the same light
+  if (same) { // another grade of the same light
+    const film = shown?.key === keyOf(wish) ? shown : undefined;
+    if (film) void lutOf(wish.grade, stop.signal).then(() => { if (wanted === wish) show(wish, film); }).catch((e: unknown) => { if (wanted === wish) tell({ kind: 'failed', id: wish.id, message: e instanceof Error ? e.message : String(e) }); });
+    return;
+  }
   stop.abort();
   const mine = (stop = new AbortController());
   running = running.then(() => (mine.signal.aborted ? undefined : render(wish, mine.signal))).catch((e: unknown) => {
@@ -35,6 +39,9 @@ port.addEventListener('message', ({ data: wish }: MessageEvent<Wish>) => {
   });
 });
 
+/** The LUT of a grade is there when this resolves. */
+async function lutOf({ lut }: Grade, signal: AbortSignal): Promise<void> { if (lut && !luts.has(lut.hash)) luts.set(lut.hash, unpackLut(await assetBytes(lut.hash, signal), lut)); }
+
 /** The next render opens an engine of its own; the threads of this one end. */
 function startAfresh(): void {
   void engine?.then((old) => old.engine.close(), () => undefined);
@@ -43,10 +50,11 @@ function startAfresh(): void {
 
 async function render(w: Wish, signal: AbortSignal): Promise<void> {
   shown = undefined;
+  await lutOf(w.grade, signal);
   const { index, geometry, pixels, shapes, motion } = await open(w, signal), document = index.document, get = (hash: string) => assetBytes(hash, signal);
   const pose = poseFor(document, motion, w.camera), selection = select(pose, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]));
   let done = 0;
-  const of = selection.meshes.length + selection.textures.length, one = async <T>(kept: Map<number, T>, i: number, load: () => Promise<T>): Promise<T> => {
+  const of = selection.meshes.length + selection.textures.length, one = async <K, T>(kept: Map<K, T>, i: K, load: () => Promise<T>): Promise<T> => {
     let x = kept.get(i);
     if (x === undefined) kept.set(i, (x = await load()));
     if (++done % 16 === 0 || done === of) tell({ kind: 'loading', id: w.id, done, of });
@@ -56,7 +64,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
     geometry: (i) => one(geometry, i, async () => unpackGeometry(await get(document.meshes[i]!.blob), document.meshes[i]!)),
     deform: async (i) => { const m = document.meshes[i]!; let d = shapes.get(i); if (!d) shapes.set(i, (d = unpackDeform(await get(m.deform!.blob), m.deform!, m.vertices))); return d; },
     environment: async (sky) => { const known = skies.get(sky.hash) ?? unpackMap(await get(sky.hash), sky); skies.set(sky.hash, known); while (skies.size > MAPS_KEPT) skies.delete(skies.keys().next().value!); return known; },
-    pixels: (i) => one(pixels, i, async () => decode(document.textures[i]!, await get(document.textures[i]!.blob))),
+    pixels: (t) => one(pixels, t.blob, async () => decode(t, await get(t.blob))),
   }, LIVE.displacement, w.heightPx);
   engine ??= openEngine(w.threads, meshCache);
   const { engine: e, threads } = await engine;
@@ -86,7 +94,7 @@ function show(w: Wish, { film, key: _, ...about }: Film): void {
   tell({ kind: 'picture', id: w.id, rgba, ...about }, [rgba.buffer]);
 }
 function displayed(film: Float32Array, grade: Grade): Uint8ClampedArray<ArrayBuffer> {
-  const rgb = toDisplay(film, grade), out = new Uint8ClampedArray((rgb.length / 3) * 4).fill(255);
+  const rgb = toDisplay(film, grade, grade.lut ? luts.get(grade.lut.hash) : undefined), out = new Uint8ClampedArray((rgb.length / 3) * 4).fill(255);
   for (let i = 0; i < rgb.length / 3; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c]!;
   return out;
 }

@@ -58,7 +58,7 @@ export function BoardPlace({ project }: { project: Project }) {
       <main className="place" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 264px' }}>
         <div style={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minWidth: 0, minHeight: 0 }}>
           <div role="grid" aria-label="Board: arrows move, Space chooses, Enter opens the stage" aria-multiselectable tabIndex={0} onKeyDown={onKey} style={{ overflow: 'auto', padding: '0 14px 14px 20px' }}>
-            <div style={{ display: 'grid', gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 92px`, columnGap: 12, rowGap: 12, width: 'max-content' }}>
+            <div style={{ display: 'grid', gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 124px`, columnGap: 12, rowGap: 12, width: 'max-content' }}>
               <div role="row" style={{ display: 'contents' }}>
                 <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
                 {project.variants.map((v) => <VariantHead key={v.id} project={project} variant={v} sameAs={sameAs.get(v.id) ?? []} onChoose={(add) => act({ type: 'column', id: v.id, add })} />)}

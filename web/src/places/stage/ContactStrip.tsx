@@ -3,7 +3,7 @@ import type { Project, Variant } from '@variscen/contract';
 import { type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useMemo } from 'react';
-import { type PictureJob, Print, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
+import { type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
 
 const HEIGHT_PX = 100;
 
@@ -17,7 +17,7 @@ export function ContactStrip({ sceneHash, index, project, variant, current, onLo
         const c = cameras[i]!, aspect = c.settings.widthPx / c.settings.heightPx, picture = pictureOf(j);
         return (
           <button type="button" key={j.id} onClick={() => onLook(j.id)} aria-label={`Look through ${c.name}`} aria-pressed={j.id === current} data-picture={picture ? 'yes' : 'no'} style={{ flex: 'none', width: HEIGHT_PX * aspect }}>
-            <div style={{ width: HEIGHT_PX * aspect, height: HEIGHT_PX, background: 'var(--deep)', outline: j.id === current ? '2px solid var(--ink)' : undefined, outlineOffset: 1 }}>{picture && <Print picture={picture} />}</div>
+            <div style={{ width: HEIGHT_PX * aspect, height: HEIGHT_PX, background: 'var(--deep)', outline: j.id === current ? '2px solid var(--ink)' : undefined, outlineOffset: 1 }}>{(picture ?? earlierPictureOf(j)) && <Print picture={(picture ?? earlierPictureOf(j))!} stale={!picture} />}</div>
             <div className="ellipsis" style={{ fontSize: 11, marginTop: 5, color: j.id === current ? 'var(--ink)' : 'var(--dim)' }}>{c.name}{doing === j.id && <span className="faint"> · rendering</span>}</div>
           </button>
         );

@@ -1,20 +1,15 @@
 // The values of what is selected: each with its unit, where it comes from, and what it would be without.
-import { Checkbox, ColorInput, Select, Switch } from '@mantine/core';
-import { IconClipboard, IconCopy } from '@tabler/icons-react';
+import { Checkbox } from '@mantine/core';
+import { IconChevronDown, IconChevronRight, IconClipboard, IconCopy } from '@tabler/icons-react';
 import type { Project } from '@variscen/contract';
-import { encodeSrgb } from '@variscen/core/image';
 import { type Change, type Property, type ResolvedState, type ResolvedValue, type SceneIndex, type Value, materialTarget, optionsTouching, objectTarget, lightTarget, parseTarget, propertiesFor, sameValue, targetLabel, unitOf, valueText, valueWithout } from '@variscen/core/looks';
-import { type Rgb, placedTriangles } from '@variscen/core/scene';
-import { useQueryClient } from '@tanstack/react-query';
-import { parseSky } from '@variscen/core/environment';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { sendFile } from '../../api/client.ts';
-import { useEnvironments } from '../../api/queries.ts';
-import { say, sayError } from '../../shared/notify.ts';
-import { NumberField } from '../../shared/NumberField.tsx';
+import { placedTriangles } from '@variscen/core/scene';
+import { type ReactNode, useMemo, useState } from 'react';
+import { say } from '../../shared/notify.ts';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { pasted, useClipboard, valuesOf } from './clipboard.ts';
+import { ValueEditor } from './ValueEditor.tsx';
 import { type Destination, isPending } from './edits.ts';
 
 interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; record: (changes: readonly Change[]) => void; onDiscard: (target: string, property: string) => void; /** Takes a recorded value out of where it is recorded. */ onClear: (layer: string, target: string, property: string) => void; onDestination: (id: string) => void; onSelect: (target: string) => void }
@@ -26,11 +21,11 @@ export function Inspector(p: Props) {
     if (p.nodes.length > 1) return <Many {...p} index={index} state={state} />;
     if (!selected && onlyChanged) return <Changed {...p} index={index} state={state} />;
     if (!selected || !t || (!node && (t.kind === 'object' || t.kind === 'light'))) return <div className="empty" style={{ padding: 16 }}><p>Select an object in the view or the tree to see its values, or the environment or the grade.</p></div>;
-    const all = node ? [...(node.light !== undefined ? [lightTarget(node.path)] : []), ...(node.parts || node.light === undefined ? [objectTarget(node.path)] : []), ...materialsOf(index, state, node.path).map(materialTarget)] : [selected], targets = onlyChanged ? all.filter((x) => propertiesFor(index, x).some((q) => state.provenance(x, q.id))) : all;
+    const all = node ? [...(node.light !== undefined ? [lightTarget(t.name)] : []), ...(node.parts || node.light === undefined ? [objectTarget(t.name)] : []), ...materialsOf(index, state, t.name).map(materialTarget)] : [selected], targets = onlyChanged ? all.filter((x) => propertiesFor(index, x).some((q) => state.provenance(x, q.id))) : all;
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
     return (
       <>
-        <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{targetLabel(selected)}</h3><CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} /></div>
+        <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{index.label(selected)}</h3><CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} /></div>
         <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : 'The whole scene'}</div>
         {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} onlyChanged={onlyChanged} />)}
         {onlyChanged && !targets.length && <p className="dim">This variant changes nothing of it.</p>}
@@ -52,7 +47,7 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
     <>
       <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{count(nodes.length)} selected</h3><CopyPaste {...p} nodes={nodes} edit={edit} index={index} state={state} targets={groups.flatMap((g) => g.targets)} from={`${count(nodes.length)} things`} /></div>
       <div className="dim" style={{ marginBottom: 8 }}>{count(triangles)} triangles. What you set here is set for all of them.</div>
-      {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{propertiesOfAll(index, g.targets).map((property) => <ManyRow key={property.id} index={index} state={state} property={property} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
+      {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{propertiesOfAll(index, g.targets).map((property) => <ManyRow key={property.id} project={p.project} index={index} state={state} property={property} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
     </>
   );
 }
@@ -60,12 +55,12 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
 function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Property[] {
   return propertiesFor(index, targets[0]!).filter((p) => targets.every((t) => p.base(index, parseTarget(t)!.name) !== undefined));
 }
-function ManyRow({ index, state, property, targets, title, edit }: { index: SceneIndex; state: ResolvedState; property: Property; targets: readonly string[]; title: string; edit: Props['edit'] }) {
+function ManyRow({ project, index, state, property, targets, title, edit }: { project: Project; index: SceneIndex; state: ResolvedState; property: Property; targets: readonly string[]; title: string; edit: Props['edit'] }) {
   const value = useMemo(() => { const first = state.get(targets[0]!, property.id); return targets.every((t) => sameValue(state.get(t, property.id), first)) ? (first ?? null) : null; }, [state, targets, property]);
   return (
     <div style={{ display: 'grid', gridTemplateColumns: property.type === 'vector' ? '10px 66px minmax(0, 1fr)' : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span /><span className="dim ellipsis" title={property.label}>{property.label}</span>
-      <Editor property={property} index={index} value={value} unit={unitOf(property, index, targets[0]!)} label={`${title}, ${property.label}`} onChange={(v) => edit(targets, property.id, v)} />
+      <ValueEditor project={project} property={property} index={index} value={value} unit={unitOf(property, index, targets[0]!)} label={`${title}, ${property.label}`} onChange={(v) => edit(targets, property.id, v)} />
     </div>
   );
 }
@@ -76,9 +71,26 @@ function materialsOf(index: SceneIndex, state: ResolvedState, path: string): str
 }
 
 function Section({ titled, target, onlyChanged, ...p }: Props & { index: SceneIndex; state: ResolvedState; target: string; titled: boolean; onlyChanged: boolean }) {
-  const properties = propertiesFor(p.index, target).filter((q) => !onlyChanged || p.state.provenance(target, q.id));
+  const get = (id: string) => p.state.get(target, id), changed = (q: Property) => p.state.provenance(target, q.id) !== undefined, properties = propertiesFor(p.index, target).filter((q) => (onlyChanged ? changed(q) : changed(q) || !q.counts || q.counts(get)));
   if (!properties.length) return null;
-  return <section>{titled && <><hr className="hair" /><h4>Material “{targetLabel(target)}”, wherever it is worn</h4></>}{properties.map((property) => <Row key={property.id} {...p} target={target} property={property} />)}</section>;
+  const row = (property: Property) => <Row key={property.id} {...p} target={target} property={property} />, sections = [...new Set(properties.map((q) => q.section).filter((x) => x !== undefined))];
+  return (
+    <section>
+      {titled && <><hr className="hair" /><h4>Material “{targetLabel(target)}”, wherever it is worn</h4></>}
+      {properties.filter((q) => q.section === undefined).map(row)}
+      {sections.map((title) => { const own = properties.filter((q) => q.section === title); return <Fold key={title} title={title} forced={onlyChanged || own.some(changed)}>{own.map(row)}</Fold>; })}
+    </section>
+  );
+}
+/** Rows under a heading: closed until somebody opens them, which holds for all things; what is changed is never hidden. */
+function Fold({ title, forced, children }: { title: string; forced: boolean; children: ReactNode }) {
+  const key = `variscen.fold.${title}`, [open, setOpen] = useState(() => localStorage.getItem(key) === 'open'), shown = open || forced;
+  return (
+    <div>
+      <button type="button" aria-expanded={shown} disabled={forced} onClick={() => { localStorage.setItem(key, open ? '' : 'open'); setOpen(!open); }} style={{ display: 'flex', alignItems: 'center', gap: 4, minHeight: 26, width: '100%', color: 'var(--dim)', fontSize: 11, fontWeight: 500 }}>{shown ? <IconChevronDown size={12} /> : <IconChevronRight size={12} />}{title}</button>
+      {shown && children}
+    </div>
+  );
 }
 
 function Row({ project, index, state, target, property, destination, edit, onDiscard, onClear, onDestination }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
@@ -89,7 +101,7 @@ function Row({ project, index, state, target, property, destination, edit, onDis
     <div style={{ display: 'grid', gridTemplateColumns: property.type === 'vector' ? '10px 66px minmax(0, 1fr)' : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span style={{ ...facetColor(property.facet), color: 'var(--fc)', lineHeight: 0 }}>{source && <FacetGlyph facet={property.facet} size={10} />}</span>
       <span className="dim ellipsis" title={property.label}>{property.label}{property.type === 'vector' && <span className="faint"> {property.unit}</span>}</span>
-      <Editor property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />
+      <ValueEditor project={project} property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />
       {source && winner && (
         <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
           {pending ? 'pending in ' : 'from '}<button type="button" title={`Send edits to ${layerName(winner)}`} onClick={() => onDestination(winner.id)} style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}>{layerName(winner)}</button>{source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map(layerName).join(', ')}`}{!sameValue(without, value) && <>, else {valueText(property, without, unit)}</>}
@@ -135,7 +147,7 @@ function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; 
       <div className="dim" style={{ marginBottom: 8 }}>of {plural(targets.length, 'thing')}, in what is shown now</div>
       {shown.map(([target, values]) => (
         <section key={target} style={{ marginBottom: 10 }}>
-          <button type="button" onClick={() => onSelect(target)} style={{ fontWeight: 500 }}>{targetLabel(target)}</button>
+          <button type="button" onClick={() => onSelect(target)} style={{ fontWeight: 500 }}>{index.label(target)}</button>
           {values.map((v) => <Row key={v.property.id} {...p} index={index} state={state} onSelect={onSelect} target={target} property={v.property} />)}
         </section>
       ))}
@@ -145,47 +157,3 @@ function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; 
 }
 const MOST_THINGS = 40;
 
-const toHex = (c: Rgb): string => `#${c.map((x) => Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255).toString(16).padStart(2, '0')).join('')}`;
-const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(hex.slice(i, i + 2), 16) / 255; return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5)); }) as unknown as Rgb;
-
-const AXES = ['X', 'Y', 'Z'] as const;
-/** value null: several that differ. */
-function Editor({ property, index, value, unit, label, onChange }: { property: Property; index: SceneIndex; value: Value | null; unit: string; label: string; onChange: (v: Value) => void }) {
-  switch (property.type) {
-    case 'boolean': return <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>{value === null && <span className="faint">mixed</span>}<Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
-    case 'color': return <ColorField label={label} value={value === null ? '' : toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
-    case 'choice': return property.maps ? <SkyField label={label} property={property} index={index} value={value === null ? null : String(value)} onChange={onChange} /> : <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
-    case 'vector': return <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 3 }}>{AXES.map((axis, k) => <NumberField key={axis} tight label={`${label} ${axis}`} unit="" value={value === null ? null : (value as Rgb)[k]!} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={(v) => { const next = [...((value as Rgb | null) ?? (property.id === 'object.scale' ? [1, 1, 1] : [0, 0, 0]))]; next[k] = v; onChange(next as unknown as Rgb); }} />)}</div>;
-    case 'number': return <NumberField label={label} unit={unit} value={value === null ? null : Number(value)} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={onChange} />;
-  }
-}
-
-/** A generated sky, a map that was brought in, or a map to bring in now. */
-function SkyField({ label, property, index, value, onChange }: { label: string; property: Extract<Property, { type: 'choice' }>; index: SceneIndex; value: string | null; onChange: (v: Value) => void }) {
-  const maps = useEnvironments(), client = useQueryClient(), file = useRef<HTMLInputElement>(null), [busy, setBusy] = useState(false), known = maps.data ?? [], here = value === null ? undefined : parseSky(value);
-  const listed = known.map((m) => ({ value: m.value, label: m.name })), own = value !== null && here && !listed.some((m) => m.value === value) ? [{ value, label: here.name }] : [];
-  const bring = async (f: File) => {
-    setBusy(true);
-    try {
-      const m = await sendFile('importEnvironment', f);
-      await client.invalidateQueries({ queryKey: ['environments'] });
-      onChange(m.value);
-      say(`“${m.name}” is in, ${m.width} × ${m.height}`, m.remarks.join(' '));
-    } catch (e) { sayError(e); } finally { setBusy(false); }
-  };
-  return (
-    <>
-      <Select size="xs" aria-label={label} placeholder={busy ? 'Reading …' : 'mixed'} disabled={busy} value={value} searchable={listed.length > 12} data={[{ group: 'Made here', items: [...property.choices(index)] }, ...(listed.length + own.length ? [{ group: 'Maps', items: [...own, ...listed] }] : []), { group: 'More', items: [{ value: BRING, label: 'Bring in a map…' }] }]} allowDeselect={false} onChange={(v) => { if (v === BRING) file.current?.click(); else if (v !== null) onChange(v); }} comboboxProps={{ width: 210, position: 'bottom-end' }} />
-      <input ref={file} type="file" hidden accept=".hdr,.exr" aria-label={`${label}, map`} onChange={(e) => { const f = e.currentTarget.files?.[0]; e.currentTarget.value = ''; if (f) void bring(f); }} />
-    </>
-  );
-}
-const BRING = 'bring';
-
-/** Takes a colour when picking ends, when it is left, or Enter is pressed. */
-function ColorField({ label, value, onChange }: { label: string; value: string; onChange: (hex: string) => void }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
-  const commit = (v: string) => { if (/^#[0-9a-f]{6}$/i.test(v) && v.toLowerCase() !== value) onChange(v.toLowerCase()); };
-  return <ColorInput size="xs" aria-label={label} placeholder="mixed" format="hex" withEyeDropper={false} value={text} onChange={setText} onChangeEnd={commit} onBlur={() => commit(text)} onKeyDown={(e) => { if (e.key === 'Enter') commit(text); }} />;
-}

@@ -32,7 +32,7 @@ export function KeepAs({ project, index, destination, variant, pending, keeper, 
             <div style={{ maxHeight: 132, overflow: 'auto', marginTop: 6 }}>
               {of(f).length > ONE_BY_ONE ? <p className="dim" style={{ margin: 0 }}>{plural(of(f).length, 'change')}</p> : of(f).map((c) => (
                 <div key={key(c)} style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) auto', alignItems: 'center', minHeight: 22 }}>
-                  <Checkbox size="xs" label={changeText(c)} checked={!left.has(key(c))} onChange={() => setLeft((s) => { const n = new Set(s); if (!n.delete(key(c))) n.add(key(c)); return n; })} />
+                  <Checkbox size="xs" label={changeText(c, index)} checked={!left.has(key(c))} onChange={() => setLeft((s) => { const n = new Set(s); if (!n.delete(key(c))) n.add(key(c)); return n; })} />
                   <PendingValue project={project} index={index} destination={destination} change={c} />
                 </div>
               ))}

@@ -18,9 +18,10 @@ import { Buttons } from '../../shared/Buttons.tsx';
 import { CompareOptions } from './CompareOptions.tsx';
 import { type Destination, pendingOf } from './edits.ts';
 import type { Keeper } from './keeper.ts';
-import { type Picture, type PictureJob, Print, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
+import { type Picture, type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
 
 const WIDTH_PX = 136, PICTURE_PX = 76;
+const baseId = (facet: Facet): string => `base ${facet}`;
 type Dialog = { readonly kind: 'make' } | { readonly kind: 'rename' | 'delete' | 'notes' | 'compare'; readonly option: Option } | null;
 
 interface Props { project: Project; variant: Variant; index: SceneIndex | undefined; sceneHash: string; camera: { readonly id: string; readonly settings: CameraSettings } | undefined; destination: Destination; keeper: Keeper; onDestination: (id: string) => void; onCopied: (changes: readonly Change[], from: string) => void; /** Shown instead of options. */ cameras: ReactNode }
@@ -36,7 +37,7 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
   const jobs = useMemo((): PictureJob[] => {
     if (!index || !camera || strip) return [];
     const heightPx = Math.round(Math.min(PICTURE_PX, (WIDTH_PX * camera.settings.heightPx) / camera.settings.widthPx));
-    return [null, ...allOptions.filter((o) => o.facet === facet).map((o) => o.id)].map((id) => pictureJob(id ?? 'base', sceneHash, resolve(index, layersOf({ base, options: allOptions, patches } as never, { ...variant, optionIds: withOption({ options: allOptions }, variant.optionIds, facet, id) }, camera.id, pending as never)), camera.settings, heightPx));
+    return [null, ...allOptions.filter((o) => o.facet === facet).map((o) => o.id)].map((id) => pictureJob(id ?? baseId(facet), sceneHash, resolve(index, layersOf({ base, options: allOptions, patches } as never, { ...variant, optionIds: withOption({ options: allOptions }, variant.optionIds, facet, id) }, camera.id, pending as never)), camera.settings, heightPx));
   }, [index, camera, strip, allOptions, facet, base, patches, pending, variant, sceneHash]);
   useSmallPictures(sceneHash, jobs);
   const refresh = () => Promise.all([client.invalidateQueries({ queryKey: keys.project(project.id) }), client.invalidateQueries({ queryKey: keys.board(project.id) })]);
@@ -62,7 +63,7 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
     e.preventDefault();
   };
   const users = (o: Option) => project.variants.filter((v) => v.optionIds.includes(o.id)), usersOfDialog = dialog && dialog.kind !== 'make' ? users(dialog.option) : [];
-  const picture = (id: string) => { const j = jobs.find((x) => x.id === id); return j && pictureOf(j); };
+  const picture = (id: string) => { const j = jobs.find((x) => x.id === (id === 'base' ? baseId(facet) : id)), now = j && pictureOf(j), shown = now ?? (j && earlierPictureOf(j)); return shown && { picture: shown, stale: !now }; };
   return (
     <section aria-label="Options" style={{ gridColumn: '1 / 3', borderTop: '1px solid var(--line)', display: 'grid', gridTemplateColumns: '124px minmax(0, 1fr)', minWidth: 0 }}>
       <div role="tablist" aria-label="Facets" style={{ padding: '8px 0 0 14px' }}>
@@ -97,7 +98,7 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
   );
 }
 
-interface CardProps { id: string; title: string; note: string; on: boolean; used: boolean; picture: Picture | undefined; notes?: string; tag?: Tag | null; pending?: number; onClick: () => void; menu?: ReactNode }
+interface CardProps { id: string; title: string; note: string; on: boolean; used: boolean; picture: { readonly picture: Picture; readonly stale: boolean } | undefined; notes?: string; tag?: Tag | null; pending?: number; onClick: () => void; menu?: ReactNode }
 function Sorted(p: CardProps) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: p.id });
   return <div ref={setNodeRef} {...attributes} {...listeners} role="group" tabIndex={-1} aria-label={p.title} style={{ transform: CSS.Translate.toString(transform), transition, flex: 'none' }}><Card {...p} /></div>;
@@ -105,8 +106,8 @@ function Sorted(p: CardProps) {
 function Card({ title, note, on, used, picture, notes, tag, pending = 0, onClick, menu }: CardProps) {
   return (
     <div style={{ position: 'relative', width: WIDTH_PX, flex: 'none', height: 124, background: 'var(--raised)', outline: on ? '2px solid var(--fc)' : undefined, outlineOffset: 1 }}>
-      <button type="button" onClick={onClick} aria-pressed={on} title={`Edits go to ${title}${notes ? `\n${notes}` : ''}`} data-picture={picture ? 'yes' : 'no'} style={{ position: 'absolute', inset: 0, display: 'flex', flexDirection: 'column', color: used ? 'var(--ink)' : 'var(--dim)' }}>
-        <span style={{ height: PICTURE_PX, width: '100%', background: 'var(--deep)', display: 'block' }}>{picture && <Print picture={picture} />}</span>
+      <button type="button" onClick={onClick} aria-pressed={on} title={`Edits go to ${title}${notes ? `\n${notes}` : ''}`} data-picture={picture && !picture.stale ? 'yes' : 'no'} style={{ position: 'absolute', inset: 0, display: 'flex', flexDirection: 'column', color: used ? 'var(--ink)' : 'var(--dim)' }}>
+        <span style={{ height: PICTURE_PX, width: '100%', background: 'var(--deep)', display: 'block' }}>{picture && <Print {...picture} />}</span>
         <span style={{ padding: '4px 8px 0', width: '100%' }}>
           <span style={{ display: 'flex', gap: 5, alignItems: 'center' }}><b className="ellipsis" style={{ fontWeight: 500, flex: 1, fontSize: 12 }}>{title}</b>{tag && <i title={`Tagged ${tag}`} style={{ width: 8, height: 8, borderRadius: 4, background: `var(--tag-${tag})`, flex: 'none' }} />}{notes && <IconNote size={12} stroke={1.6} aria-label="has notes" style={{ flex: 'none' }} />}</span>
           <span className="dim ellipsis" style={{ fontSize: 10.5, display: 'block' }}><span className="mono">{note}</span>{pending > 0 && <span className="mono" style={{ color: 'var(--fc)' }}> +{pending}</span>}{used ? ' · in variant' : ''}</span>

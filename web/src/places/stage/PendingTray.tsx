@@ -36,7 +36,7 @@ export function PendingTray({ project, index, destination, variant, pending, els
       </div>
       <div ref={box} style={{ overflow: 'auto' }}>
         {pending.length > 0 && <div style={{ height: list.getTotalSize(), position: 'relative' }}>
-          {list.getVirtualItems().map((item) => { const c = pending[item.index]!, text = changeText(c); return (
+          {list.getVirtualItems().map((item) => { const c = pending[item.index]!, text = changeText(c, index); return (
             <div key={item.index} style={{ position: 'absolute', top: item.start, left: 0, right: 0, display: 'grid', gridTemplateColumns: 'minmax(40px, 1fr) minmax(0, auto) 16px 16px', lineHeight: `${ROW_PX}px`, gap: 4 }}>
               <span className="ellipsis" title={`${text} (${c.target})`}>{text}</span><PendingValue project={project} index={index} destination={destination.id} change={c} />
               <button type="button" aria-label={`Keep ${text}`} title="Keep this one" onClick={() => void keeper.keep(destination.id, { only: [c] })} style={{ color: 'var(--dim)', lineHeight: 0 }}><IconCheck size={13} /></button>

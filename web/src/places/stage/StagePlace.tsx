@@ -58,17 +58,27 @@ export function StagePlace({ project }: { project: Project }) {
   const select = useCallback((target: string | null) => { setNodes([]); setChosenCameras([]); put({ selected: target }); }, [put]);
   const look = useCallback((id: string) => { cameraWriter.flush(); setShownFrame(null); setPicking(false); setFree(false); put({ camera: id }); }, [cameraWriter, put]);
 
-  /** Changes of one facet go to the destination, or ask where they belong. */
+  /** Changes go to the destination; those of a facet that it does not hold go where the person said they always go, or ask where they belong. */
   const record = useCallback((changes: readonly Change[]) => {
-    if (!changes[0]) return;
-    if (destination && fits(changes[0], destination)) { writer.record(destination.id, changes); return; }
-    const facet = propertyOf(changes[0].property)?.facet, always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
-    if (always && fits(changes[0], always)) { writer.record(always.id, changes); say(`Pending in ${always.label}`, 'As you chose for this kind of edit.'); } else setMisplaced(changes);
+    if (!destination) return;
+    const own = changes.filter((c) => fits(c, destination)), others = changes.filter((c) => !fits(c, destination));
+    if (own.length) writer.record(destination.id, own);
+    const ask = others.filter((c) => {
+      const facet = propertyOf(c.property)?.facet, always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
+      if (!always || !fits(c, always)) return true;
+      writer.record(always.id, [c]);
+      say(`Pending in ${always.label}`, 'As you chose for this kind of edit.');
+      return false;
+    });
+    if (ask.length) setMisplaced(ask);
   }, [destination, destinations, project.id, writer]);
   const edit = useCallback((targets: readonly string[], property: string, value: Value) => record(targets.map((target) => ({ target, property, value }))), [record]);
   const placed = (moved: readonly number[], placements: readonly Placement[]) => {
     if (!scene.data || !state) return;
-    record(moved.flatMap((n, i) => { const target = objectTarget(scene.data!.document.nodes[n]!.path); return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => (sameValue(state.get(target, PLACEMENT_PROPERTIES[k]), placements[i]![k]) ? [] : [{ target, property: PLACEMENT_PROPERTIES[k], value: placements[i]![k] }])); }));
+    record(moved.flatMap((n, i) => {
+      const target = targetOf(scene.data!.document, n), kind = target.startsWith('light:') ? 'light' : 'object';
+      return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => { const property = `${kind}.${k}`, value = placements[i]![k]; return state.get(target, property) === undefined || sameValue(state.get(target, property), value) ? [] : [{ target, property, value }]; });
+    }));
   };
   const flip = useCallback((step: number) => {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
@@ -107,6 +117,7 @@ export function StagePlace({ project }: { project: Project }) {
       return;
     }
     if (!hit) { if (!more) select(null); return; }
+    if (hit.copy !== undefined && !more) { select(objectTarget(hit.copy)); return; }
     selectNodes(more ? (nodes.includes(hit.node) ? nodes.filter((n) => n !== hit.node) : [...nodes, hit.node]) : [hit.node]);
   };
   const seen = useSeen({ sceneHash: project.revision?.sceneHash, index: scene.data, state, camera: camera?.settings as CameraSettings | undefined, onSeen: selectNodes });
@@ -117,13 +128,15 @@ export function StagePlace({ project }: { project: Project }) {
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The stage shows it, its lights and cameras.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
   if (!variant || !destination) return <><header className="sentence">“{project.name}” has no variant.</header><main className="place empty"><h1>Make a variant first</h1><p>On the board, from any options or none.</p><Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>Go to the board</Link></main></>;
   const keptAs = ({ optionIds, variantId }: { optionIds: readonly string[]; variantId: string | null }) => put({ to: `option:${optionIds[0]!}`, ...(variantId !== null && { variant: variantId }) });
+  // facet by facet: what waits for an answer next
+  const facetAsked = misplaced?.[0] && propertyOf(misplaced[0].property)?.facet, asked = misplaced && misplaced.filter((c) => propertyOf(c.property)?.facet === facetAsked), answered = () => { const rest = (misplaced ?? []).filter((c) => propertyOf(c.property)?.facet !== facetAsked); setMisplaced(rest.length ? rest : null); };
   const intoNew = async (facet: Facet, name: string) => {
     try {
       const made = await call('createOption', { params: { projectId: project.id }, body: { facet, name } });
       await client.invalidateQueries({ queryKey: keys.project(project.id) });
-      if (misplaced) writer.record(`option:${made.id}`, misplaced);
+      if (asked) writer.record(`option:${made.id}`, asked);
       put({ to: `option:${made.id}` });
-      setMisplaced(null);
+      answered();
       say(`${optionTitle({ facet, name })} is made`, 'The edit is pending in it. Variants use it when you add it to them.');
     } catch (e) { sayError(e); }
   };
@@ -167,7 +180,7 @@ export function StagePlace({ project }: { project: Project }) {
         <OptionStrip project={project} variant={variant} index={scene.data} sceneHash={project.revision.sceneHash} camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }} destination={destination} keeper={keeper} onDestination={(id) => put({ to: id })} onCopied={(changes, from) => { copy({ from, changes }); say(`${plural(changes.length, 'value')} of “${from}” are copied`, 'Paste them with Ctrl+V: into the destination, or onto what is selected.'); }} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} />
         <PendingTray project={project} index={scene.data} destination={destination} variant={variant} pending={pending} elsewhere={elsewhere} writer={writer} keeper={keeper} handle={tray} onKept={keptAs} />
       </main>
-<RightPlace projectId={project.id} changes={misplaced} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d, stay) => { if (misplaced) writer.record(d.id, misplaced); if (!stay) put({ to: d.id }); setMisplaced(null); }} onNewOption={(facet, name) => void intoNew(facet, name)} />
+<RightPlace projectId={project.id} changes={asked} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d, stay) => { if (asked) writer.record(d.id, asked); if (!stay) put({ to: d.id }); answered(); }} onNewOption={(facet, name) => void intoNew(facet, name)} />
     </>
   );
 }

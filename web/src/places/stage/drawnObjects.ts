@@ -43,8 +43,8 @@ export class DrawnObjects {
   }
 
   private wanted(state: ResolvedState, posed: SceneDocument, shown: readonly boolean[]): Map<string, Wanted> {
-    const lists = new Map<string, Wanted>(), drawn = drawnLooks(state);
-    this.document.nodes.forEach((n, i) => {
+    const lists = new Map<string, Wanted>(), drawn = drawnLooks(state, posed.nodes);
+    posed.nodes.forEach((n, i) => {
       if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
       for (const p of n.parts) {
         const worn = n.parts.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : this.document.materials[p.material]!.name, own = deforms(posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;

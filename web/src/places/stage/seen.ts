@@ -22,7 +22,7 @@ export function useSeen({ sceneHash, index, state, camera, onSeen }: Asked): () 
       if (m.kind === 'failed') { end(); say('What the camera sees could not be found', m.message); }
       if (m.kind !== 'seen') return;
       end();
-      const nodes = m.paths.map((p) => index.nodes.get(p)).filter((n) => n !== undefined);
+      const nodes = m.paths.map((p) => index.indexOf(p)).filter((n) => n !== undefined);
       onSeen(nodes);
       say(`${plural(nodes.length, 'object')} seen by the camera`);
     });

@@ -12,7 +12,10 @@ export const pictureJob = (id: string, sceneHash: string, state: ResolvedState, 
 
 /** What was made is kept while the page is open, whoever shows it. */
 const made = new Map<string, Picture>();
+/** The last that was made of a thing, shown until there is one of how it is now. */
+const last = new Map<string, Picture>();
 export const pictureOf = (job: PictureJob): Picture | undefined => made.get(job.key);
+export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.get(`${job.heightPx} ${job.id}`);
 
 /** Makes the pictures of the jobs that have none, while it is mounted. */
 export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[]): { readonly doing: string | null; readonly fault: string | null } {
@@ -28,7 +31,9 @@ export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[])
         if (ended) return;
         if (m.kind === 'failed') { setFault(m.message); setDoing(null); }
         if (m.kind !== 'picture' || !m.finished) return;
-        made.set(next.key, { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx });
+        const picture = { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx };
+        made.set(next.key, picture);
+        last.set(`${next.heightPx} ${next.id}`, picture);
         while (made.size > KEPT) made.delete(made.keys().next().value!);
         setFault(null);
         setDone((n) => n + 1);
@@ -41,8 +46,8 @@ export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[])
   return { doing, fault };
 }
 
-export function Print({ picture }: { picture: Picture }) {
+export function Print({ picture, stale = false }: { picture: Picture; stale?: boolean }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => { const c = canvas.current!; c.width = picture.widthPx; c.height = picture.heightPx; c.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.widthPx, picture.heightPx), 0, 0); }, [picture]);
-  return <canvas ref={canvas} style={{ width: '100%', height: '100%', display: 'block', objectFit: 'contain' }} />;
+  return <canvas ref={canvas} style={{ width: '100%', height: '100%', display: 'block', objectFit: 'contain', opacity: stale ? 0.35 : 1 }} />;
 }

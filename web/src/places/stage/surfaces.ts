@@ -1,6 +1,5 @@
 // Materials and textures as the real-time view shows them: an approximation of what the renderer makes of them.
-import { type DrawnLook, type ResolvedState, type Value, materialTarget } from '@variscen/core/looks';
-import type { SceneDocument, TextureRef } from '@variscen/core/scene';
+import { type DrawnLook, type LaidMap, type ResolvedState, type Value, mapsOf, materialTarget } from '@variscen/core/looks';
 import * as THREE from 'three';
 import { asset } from '../../api/assets.ts';
 
@@ -9,17 +8,21 @@ export class Surfaces {
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
   private readonly textures = new Map<string, THREE.Texture>();
   private freed = false;
-  constructor(private readonly document: SceneDocument, private readonly tell: { changed(): void; failed(message: string): void }) {}
+  constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
 
   /** What a material of the scene looks like in a state; the same object every time, with its values brought up to date. */
   material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
     const base = state.scene.material(name)!, get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`), color = (v: Value | undefined): [number, number, number] => (Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1]), number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
     let m = this.materials.get(name);
     if (!m) {
-      m = new THREE.MeshStandardMaterial({ side: base.doubleSided ? THREE.DoubleSide : THREE.FrontSide, map: this.texture(base.textures.base, true), metalnessMap: this.texture(base.textures.metallicRoughness, false), normalMap: this.texture(base.textures.normal, false), emissiveMap: this.texture(base.textures.emission, true) });
-      m.roughnessMap = m.metalnessMap;
+      m = new THREE.MeshStandardMaterial({ side: base.doubleSided ? THREE.DoubleSide : THREE.FrontSide });
       this.materials.set(name, m);
     }
+    const maps = mapsOf(state, name), now = { map: this.texture(maps.base, true), metalnessMap: this.texture(maps.metallicRoughness, false), roughnessMap: this.texture(maps.metallicRoughness, false), normalMap: this.texture(maps.normal, false), emissiveMap: this.texture(maps.emission, true) };
+    // a map that comes or goes is another shader
+    if ((Object.keys(now) as (keyof typeof now)[]).some((k) => (now[k] === null) !== (m[k] === null))) m.needsUpdate = true;
+    Object.assign(m, now);
+    m.normalScale.setScalar(number(get('normalScale')));
     m.color.setRGB(...color(get('baseColor')));
     m.metalness = number(get('metallic')); m.roughness = number(get('roughness'));
     m.emissive.setRGB(...color(get('emissionColor'))); m.emissiveIntensity = number(get('emissionStrength'));
@@ -34,13 +37,13 @@ export class Surfaces {
     const own = this.material(name, state), key = `${looks} ${looks === 'clay' ? own.side : name}`;
     let m = this.drawn.get(key);
     if (!m) this.drawn.set(key, (m = looks === 'clay' ? new THREE.MeshStandardMaterial({ color: 0xc2c2c2, roughness: 0.85, side: own.side }) : new THREE.MeshToonMaterial({ side: own.side, map: own.map })));
-    if (m instanceof THREE.MeshToonMaterial) m.color.copy(own.color);
+    if (m instanceof THREE.MeshToonMaterial) { m.color.copy(own.color); if ((m.map === null) !== (own.map === null)) m.needsUpdate = true; m.map = own.map; }
     return m;
   }
 
-  private texture(ref: TextureRef | undefined, srgb: boolean): THREE.Texture | null {
+  private texture(ref: LaidMap | undefined, srgb: boolean): THREE.Texture | null {
     if (!ref) return null;
-    const t = this.document.textures[ref.texture]!, key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`, known = this.textures.get(key);
+    const t = ref.texture, key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`, known = this.textures.get(key);
     if (known) return known;
     const wraps = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping, mirror: THREE.MirroredRepeatWrapping }, texture = new THREE.Texture();
     texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;

@@ -1,5 +1,5 @@
 // The scene's lights as the real-time view has them: the strongest few.
-import { type ResolvedState, lightTarget } from '@variscen/core/looks';
+import { type ResolvedState, lightOf } from '@variscen/core/looks';
 import type { Matrix, SceneDocument } from '@variscen/core/scene';
 import * as THREE from 'three';
 
@@ -14,11 +14,11 @@ export function placeLights(group: THREE.Group, document: SceneDocument, state: 
   const all: { light: THREE.Light; power: number }[] = [];
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i]) return;
-    const t = lightTarget(n.path), source = document.lights[n.light]!, intensity = state.get(t, 'light.intensity'), color = state.get(t, 'light.color'), m = world[i]!;
-    if (state.get(t, 'light.on') === false || typeof intensity !== 'number' || intensity <= 0) return;
-    const c = new THREE.Color(...(Array.isArray(color) ? (color as unknown as [number, number, number]) : ([1, 1, 1] as const))), at = new THREE.Vector3(m[12], m[13], m[14]), along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
+    const now = lightOf(document, state, i, world[i]!);
+    if (!now) return;
+    const { light: source, matrix: m } = now, { intensity } = source, c = new THREE.Color(...source.color), at = new THREE.Vector3(m[12], m[13], m[14]), along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
     const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => { l.target.position.copy(at).add(along); l.target.updateMatrixWorld(); return l; };
-    const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, source.outerConeRad, 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM), 0, 1.4, 1);
+    const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, Math.min(1.5, source.outerConeRad), 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM), 0, 1.4, 1);
     light.position.copy(at);
     if (light instanceof THREE.SpotLight) aimed(light);
     all.push({ light, power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(target) * 0.05) });

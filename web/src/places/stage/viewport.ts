@@ -1,6 +1,6 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
-import { type Placement, type ResolvedState, lightTarget, middles, objectTarget, placeDocument, placedNodes, placementOf } from '@variscen/core/looks';
+import { type Placement, type ResolvedState, lightPlace, lightPlacement, lightTarget, middles, objectTarget, placeDocument, placementKey, placementOf } from '@variscen/core/looks';
 import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
@@ -43,7 +43,7 @@ interface Listeners {
   nudged(): void;
   moved(): void;
 }
-export type Pick = { readonly kind: 'node'; readonly node: number; readonly point: readonly [number, number, number] } | { readonly kind: 'camera'; readonly id: string };
+export type Pick = { readonly kind: 'node'; readonly node: number; readonly point: readonly [number, number, number]; /** The path of the copy that was met; `node` is what it is a copy of. */ readonly copy?: string } | { readonly kind: 'camera'; readonly id: string };
 
 export class Viewport {
   private readonly renderer: THREE.WebGLRenderer;
@@ -93,7 +93,7 @@ export class Viewport {
     this.renderer.domElement.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
-    this.surfaces = new Surfaces(document, { changed: () => this.draw(), failed: (m) => this.tell.failed(m) });
+    this.surfaces = new Surfaces({ changed: () => this.draw(), failed: (m) => this.tell.failed(m) });
     this.drawn = new DrawnObjects(document, this.surfaces);
     this.skies = new Skies(this.scene, this.pmrem, () => this.draw(), (m) => this.tell.failed(m));
     this.scene.add(this.drawn.group, this.lights, this.outlines, this.figures.group);
@@ -109,7 +109,7 @@ export class Viewport {
     this.observer.observe(host);
     listenToPointer(this.renderer.domElement, host, {
       begins: () => !this.handles.held, boxing: (on) => { this.controls.enabled = !on && !this.locked; }, navigates: () => { if (this.locked) this.tell.nudged(); },
-      click: (at, more) => this.tell.pick(this.pick(at.x, at.y), more), box: (from, to, more) => this.tell.box(this.picker.inBox(this.drawn.group, this.camera, from, to), more),
+      click: (at, more) => this.tell.pick(this.pick(at.x, at.y), more), box: (from, to, more) => this.tell.box([...new Set(this.picker.inBox(this.drawn.group, this.camera, from, to).map((n) => this.posed.nodes[n]!.copyOf ?? n))], more),
     });
     this.posed = this.atFrame = document; this.world = placements(document);
     this.resize();
@@ -199,7 +199,7 @@ export class Viewport {
   }
 
   setState(state: ResolvedState): void {
-    const key = JSON.stringify(placedNodes(state).map((i) => [i, placementOf(state, this.document.nodes[i]!.path)]));
+    const key = placementKey(state);
     this.state = state;
     const moved = key !== this.placedKey;
     if (moved) { this.placedKey = key; this.place(); }
@@ -211,14 +211,15 @@ export class Viewport {
   showHandles(mode: HandleMode | null): void { this.handles.mode = mode; this.putHandles(); }
   private putHandles(): void {
     const last = this.handles.mode === null ? undefined : this.tops().at(-1);
-    this.handles.attach(last === undefined ? null : middles(this.posed, worldMatrices(this.posed.nodes))(last));
+    this.handles.attach(last === undefined ? null : this.isLight(last) && this.state ? (([x, y, z]) => [x!, y!, z!] as const)(lightPlace(this.state, this.document.nodes[last]!.path, this.world[last]!).slice(12, 15)) : middles(this.posed, worldMatrices(this.posed.nodes))(last));
     this.draw();
   }
   /** What is selected without what lies in something else that is. */
   private tops(): number[] {
     const chosen = new Set(this.selected);
-    return this.selected.filter((n) => { const node = this.document.nodes[n]!; for (let p = node.parent; p >= 0; p = this.document.nodes[p]!.parent) if (chosen.has(p)) return false; return node.parts !== undefined || node.light === undefined; });
+    return this.selected.filter((n) => { const node = this.document.nodes[n]!; for (let p = node.parent; p >= 0; p = this.document.nodes[p]!.parent) if (chosen.has(p)) return false; return true; });
   }
+  private isLight(n: number): boolean { const node = this.document.nodes[n]!; return node.light !== undefined && !node.parts; }
   /** While a handle is held only what it moves goes along; the look is made anew when it is let go. */
   private preview(matrix: THREE.Matrix4): void {
     this.drawn.preview(new Set(this.insideOf(this.tops())), this.world, matrix);
@@ -233,23 +234,23 @@ export class Viewport {
     this.place();
     this.rebuild();
     const add = (a: Placement['offset'], b: Placement['offset'], f: (x: number, y: number) => number): Placement['offset'] => a.map((x, k) => Number(f(x, b[k]!).toPrecision(7))) as unknown as Placement['offset'];
-    this.tell.placed(tops, tops.map((n) => { const p = placementOf(state, this.document.nodes[n]!.path) ?? { offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const; return { offset: add(p.offset, change.offset, (x, y) => x + y), turn: add(p.turn, change.turn, (x, y) => ((x + y + 540) % 360) - 180), scale: add(p.scale, change.scale, (x, y) => Math.min(1000, Math.max(0.001, x * y))) }; }));
+    this.tell.placed(tops, tops.map((n) => { const { path } = this.document.nodes[n]!, p = (this.isLight(n) ? lightPlacement(state, path) : placementOf(state, path)) ?? { offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const; return { offset: add(p.offset, change.offset, (x, y) => x + y), turn: add(p.turn, change.turn, (x, y) => ((x + y + 540) % 360) - 180), scale: add(p.scale, change.scale, (x, y) => Math.min(1000, Math.max(0.001, x * y))) }; }));
   }
 
   private rebuild(): void {
-    const { state, document } = this;
+    const { state, document, posed } = this;
     if (!state || this.closed) return;
     const shown: boolean[] = [];
-    for (const n of document.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
+    for (const n of posed.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
     const { triangles, changed } = this.drawn.show(state, this.posed, this.world, shown, (mesh, node) => (node === undefined ? this.geometries.get(mesh) : this.posedGeometry(node, mesh)));
     // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles takes a slow machine a second
-    const look = [...state.values.values()].filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement').map((v) => `${v.target} ${v.property.id} ${String(v.value)}`).join('\n') + document.nodes.flatMap((n, i) => (n.light !== undefined && shown[i] ? [i] : [])).join();
+    const look = [...state.values.values()].filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement').map((v) => `${v.target} ${v.property.id} ${String(v.value)}`).join('\n') + posed.nodes.flatMap((n, i) => (n.light !== undefined && shown[i] ? [i] : [])).join();
     if (!changed && look === this.look && this.world === this.lit.world) { this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...this.lit.lights, triangles }); return; }
     this.look = look;
-    const lights = placeLights(this.lights, document, state, this.world, shown, this.controls.target);
+    const lights = placeLights(this.lights, posed, state, this.world, shown, this.controls.target);
     this.lit = { world: this.world, lights };
     if (this.coarse) this.drawn.thin(COARSE_TRIANGLES);
-    this.figures.lights(document.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: this.world[node]!, on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
+    this.figures.lights(posed.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: lightPlace(state, n.path, this.world[node]!), on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
     const ev = state.get('grade', 'grade.exposure');
     this.renderer.toneMappingExposure = 2 ** (typeof ev === 'number' ? ev : 0);
@@ -357,25 +358,25 @@ export class Viewport {
     for (const o of [...this.outlines.children]) { if (o instanceof THREE.Box3Helper) o.dispose(); this.outlines.remove(o); }
     const all = this.insideOf(nodes);
     if (all.length > 0 && all.length <= OUTLINED_ONE_BY_ONE) for (const i of all) {
-      for (const p of this.document.nodes[i]!.parts!) { const geometry = this.geometries.get(p.mesh); if (geometry) this.outlines.add(outlineOf(deforms(this.posed, i, p.mesh) ? (this.posedGeometry(i, p.mesh) ?? geometry) : geometry, this.world[i]!)); }
+      for (const p of this.posed.nodes[i]!.parts!) { const geometry = this.geometries.get(p.mesh); if (geometry) this.outlines.add(outlineOf(deforms(this.posed, i, p.mesh) ? (this.posedGeometry(i, p.mesh) ?? geometry) : geometry, this.world[i]!)); }
     } else if (all.length) {
       const helper = new THREE.Box3Helper(this.boxOf(all), 0xc8e64a);
       (helper.material as THREE.LineBasicMaterial).depthTest = false;
       this.outlines.add(helper);
     }
     this.putHandles();
-    this.figures.chosenLights(nodes.filter((i) => this.document.nodes[i]!.light !== undefined).map((i) => this.world[i]!));
+    this.figures.chosenLights(nodes.filter((i) => this.document.nodes[i]!.light !== undefined).map((i) => (this.state ? lightPlace(this.state, this.document.nodes[i]!.path, this.world[i]!) : this.world[i]!)));
     this.draw();
   }
   private insideOf(nodes: readonly number[]): number[] {
     const inside = new Set(nodes), out: number[] = [];
-    if (nodes.length) this.document.nodes.forEach((n, i) => { if (inside.has(n.parent)) inside.add(i); if (inside.has(i) && n.parts) out.push(i); });
+    if (nodes.length) this.posed.nodes.forEach((n, i) => { if (inside.has(n.parent)) inside.add(i); if (inside.has(i) && n.parts) out.push(i); });
     return out;
   }
   /** Around the shapes of nodes as they are posed and placed, in the world. */
   private boxOf(nodes: readonly number[]): THREE.Box3 {
     const box = new THREE.Box3(), real = worldMatrices(this.posed.nodes), m = new THREE.Matrix4();
-    for (const i of nodes) for (const p of this.document.nodes[i]!.parts ?? []) { const { min, max } = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...min), new THREE.Vector3(...max)).applyMatrix4(m.fromArray(this.world[i]!))); }
+    for (const i of nodes) for (const p of this.posed.nodes[i]!.parts ?? []) { const { min, max } = boundsOf(this.posed, i, p.mesh, real); box.union(new THREE.Box3(new THREE.Vector3(...min), new THREE.Vector3(...max)).applyMatrix4(m.fromArray(this.world[i]!))); }
     return box;
   }
   private boundsOfSelection(): THREE.Box3 | undefined {
@@ -387,10 +388,10 @@ export class Viewport {
   private pick(x: number, y: number): Pick | null {
     const w = this.host.clientWidth, h = this.host.clientHeight, ndc = (px: number, py: number, z: number) => new THREE.Vector3((px / w) * 2 - 1, 1 - (py / h) * 2, z).unproject(this.camera);
     const figure = this.figures.at(x, y, w, h, this.camera);
-    if (figure) return figure.kind === 'camera' ? figure : { kind: 'node', node: figure.node, point: figure.point };
+    if (figure) return figure.kind === 'camera' ? figure : { kind: 'node', node: this.posed.nodes[figure.node]!.copyOf ?? figure.node, point: figure.point };
     const from = ndc(x, y, -1), ray = new THREE.Raycaster(from, ndc(x, y, 1).sub(from).normalize());
     const hit = ray.intersectObjects(this.drawn.group.children, false)[0], node = hit?.instanceId === undefined ? undefined : nodesOf(hit.object)[hit.instanceId];
-    return hit && node !== undefined ? { kind: 'node', node, point: hit.point.toArray() } : null;
+    return hit && node !== undefined ? { kind: 'node', node: this.posed.nodes[node]!.copyOf ?? node, point: hit.point.toArray(), ...(this.posed.nodes[node]!.copyOf !== undefined && { copy: this.posed.nodes[node]!.path }) } : null;
   }
 
   /** Draws with the next frame, once however often it is asked. */
