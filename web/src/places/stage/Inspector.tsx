@@ -9,6 +9,7 @@ import { say } from '../../shared/notify.ts';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { pasted, useClipboard, valuesOf } from './clipboard.ts';
+import { CopiesPanel } from './CopiesPanel.tsx';
 import { ValueEditor } from './ValueEditor.tsx';
 import { type Destination, isPending } from './edits.ts';
 
@@ -78,7 +79,7 @@ function Section({ titled, target, onlyChanged, ...p }: Props & { index: SceneIn
     <section>
       {titled && <><hr className="hair" /><h4>Material “{targetLabel(target)}”, wherever it is worn</h4></>}
       {properties.filter((q) => q.section === undefined).map(row)}
-      {sections.map((title) => { const own = properties.filter((q) => q.section === title); return <Fold key={title} title={title} forced={onlyChanged || own.some(changed)}>{own.map(row)}</Fold>; })}
+      {sections.map((title) => { const own = properties.filter((q) => q.section === title); return <Fold key={title} title={title} forced={onlyChanged || own.some(changed)}>{own.map(row)}{title === 'Copies' && <CopiesPanel index={p.index} state={p.state} path={parseTarget(target)!.name} record={p.record} onSelect={p.onSelect} />}</Fold>; })}
     </section>
   );
 }

@@ -10,7 +10,7 @@ import { call } from '../../api/client.ts';
 import { keys, setProject, useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { facetColor } from '../../shared/glyphs.tsx';
-import { plural } from '../../shared/format.ts';
+import { metres, plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
 import { typing } from '../../shared/typing.ts';
 import { CameraList } from './CameraList.tsx';
@@ -27,6 +27,7 @@ import { Vanished, vanishedOf } from './Vanished.tsx';
 import { View, type ViewHandle } from './View.tsx';
 import { CameraWriter } from './cameraWriter.ts';
 import { pasted, useClipboard, valuesOf } from './clipboard.ts';
+import { heightsBelow } from './dropOnto.ts';
 import { Keeper } from './keeper.ts';
 import { PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
 import { nodeOf, targetOf } from './selection.ts';
@@ -79,6 +80,17 @@ export function StagePlace({ project }: { project: Project }) {
       const target = targetOf(scene.data!.document, n), kind = target.startsWith('light:') ? 'light' : 'object';
       return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => { const property = `${kind}.${k}`, value = placements[i]![k]; return state.get(target, property) === undefined || sameValue(state.get(target, property), value) ? [] : [{ target, property, value }]; });
     }));
+  };
+  const dropped = async () => {
+    if (!scene.data || !state || !camera || !project.revision) return;
+    const d = scene.data.document, chosen = new Set(nodes), tops = nodes.filter((n) => { if (targetOf(d, n).startsWith('light:')) return false; for (let p = d.nodes[n]!.parent; p >= 0; p = d.nodes[p]!.parent) if (chosen.has(p)) return false; return true; });
+    try {
+      const heights = await heightsBelow({ sceneHash: project.revision.sceneHash, changes: [...state.values.values()].map((v) => ({ target: v.target, property: v.property.id, value: v.value })), camera: camera.settings as CameraSettings, nodes: tops });
+      const changes = tops.flatMap((n, i): Change[] => { const h = heights[i], target = objectTarget(d.nodes[n]!.path), at = state.get(target, 'object.offset') as readonly [number, number, number]; return h ? [{ target, property: 'object.offset', value: [at[0], Number((at[1] - h).toFixed(6)), at[2]] }] : []; });
+      record(changes);
+      const none = heights.filter((h) => h === null).length, there = heights.filter((h) => h === 0).length;
+      say(changes.length ? `${plural(changes.length, 'thing')} dropped${changes.length === 1 ? ` by ${metres(Math.max(...heights.map((h) => h ?? 0)))}` : ''}` : none ? 'Nothing lies below' : 'It stands on something already', [there && changes.length ? `${plural(there, 'thing')} stood already.` : '', none && changes.length ? `Nothing lies below ${none} of them.` : ''].filter(Boolean).join(' '));
+    } catch (e) { sayError(e); }
   };
   const flip = useCallback((step: number) => {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
@@ -167,7 +179,7 @@ export function StagePlace({ project }: { project: Project }) {
         </div>
         <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
           <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>
-            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onPlaced={placed} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)}
+            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onPlaced={placed} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)} onDrop={() => void dropped()}
               tools={<button type="button" className="quiet" aria-pressed={plan} style={{ padding: '3px 10px', background: plan ? 'var(--ink)' : 'var(--raised)', color: plan ? 'var(--deep)' : undefined }} onClick={() => put({ plan: plan ? null : 'open' })}>Plan view</button>} />
             {plan && placedIndex && state && <PlanView index={placedIndex} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
           </div>

@@ -1,5 +1,5 @@
 // The real-time view with the camera's frame in it: its guides, its plate, and the live render over it.
-import { IconArrowsMove, IconFocusCentered, IconResize, IconRotate } from '@tabler/icons-react';
+import { IconArrowBarToDown, IconArrowsMove, IconFocusCentered, IconResize, IconRotate } from '@tabler/icons-react';
 import type { Camera } from '@variscen/contract';
 import type { Placement, ResolvedState, SceneIndex } from '@variscen/core/looks';
 import { type CameraHandling, type CameraSettings, halfHeightOf } from '@variscen/core/scene';
@@ -20,10 +20,10 @@ const HANDLES = [['move', 'Move', IconArrowsMove], ['turn', 'Turn', IconRotate],
 export interface ViewHandle { bringIntoView(): void; viewed(): CameraSettings | undefined; depth(camera: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined }
 interface Props {
   handle: RefObject<ViewHandle | null>; sceneHash: string; index: SceneIndex | undefined; state: ResolvedState | undefined; cameras: readonly Camera[]; camera: Camera | undefined; frame: number | null; nodes: readonly number[]; picking: boolean;
-  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void; onUnlock: () => void; onLookAround: () => void; tools?: React.ReactNode;
+  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void; onUnlock: () => void; onLookAround: () => void; /** Lets what is selected down until it touches. */ onDrop: () => void; tools?: React.ReactNode;
 }
 
-export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onPlaced, onUnlock, onLookAround, tools }: Props) {
+export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onPlaced, onUnlock, onLookAround, onDrop, tools }: Props) {
   const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested, onPlaced });
   const [live, setLive] = useState(false), [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null), still = useRef<ReturnType<typeof setTimeout>>(undefined), [nudged, setNudged] = useState(false), [handles, setHandles] = useState<HandleMode | null>(null);
   const [frame, setFrame] = useState<FrameRect | null>(null), [report, setReport] = useState<ViewReport | null>(null), [fault, setFault] = useState<string | null>(null);
@@ -81,6 +81,7 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
         <button type="button" className="quiet" disabled={!nodes.length} title="Bring what is selected into view (Enter in the tree)" aria-label="Bring into view" style={{ padding: '3px 8px', background: 'var(--raised)', lineHeight: 0 }} onClick={() => view.current?.bringIntoView()}><IconFocusCentered size={16} stroke={1.6} /></button>
         <div role="group" aria-label="Handles" style={{ display: 'flex', background: 'var(--raised)', border: '1px solid var(--line)', borderRadius: 5 }}>
           {HANDLES.map(([mode, word, Icon]) => <button type="button" key={mode} className="tool" disabled={!nodes.length} aria-pressed={handles === mode} aria-label={`${word} what is selected`} title={`${word} what is selected: Placement`} style={{ width: 28, height: 26, background: handles === mode ? 'var(--ink)' : undefined, color: handles === mode ? 'var(--deep)' : undefined }} onClick={() => setHandles(handles === mode ? null : mode)}><Icon size={15} stroke={1.6} /></button>)}
+          <button type="button" className="tool" disabled={!nodes.length} aria-label="Drop what is selected" title="Drop onto what lies below: Placement" style={{ width: 28, height: 26 }} onClick={onDrop}><IconArrowBarToDown size={15} stroke={1.6} /></button>
         </div>
         {tools}
         <button type="button" className="quiet" aria-pressed={live} title="Render what the view shows with the engine of the batch, in this browser" style={{ padding: '3px 10px', background: live ? 'var(--ink)' : 'var(--raised)', color: live ? 'var(--deep)' : undefined }} onClick={() => setLive(!live)}>Live render</button>
