@@ -1,4 +1,5 @@
 export * from './looks.ts';
+export * from './looksFile.ts';
 export * from './project.ts';
 export * from './render.ts';
 export * from './errors.ts';

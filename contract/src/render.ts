@@ -65,6 +65,7 @@ export const eventSchema = z.discriminatedUnion('type', [
   /** Pending edits changed: in the window that is named, or by a program. */
   z.object({ type: z.literal('pending'), projectId: idSchema, tab: z.string().nullable() }),
   z.object({ type: z.literal('projects') }),
+  z.object({ type: z.literal('library') }),
   z.object({ type: z.literal('queue') }),
   z.object({ type: z.literal('trace'), projectId: idSchema, traceId: idSchema, fraction: z.number(), samplesDone: count, previewVersion: count }),
   z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),

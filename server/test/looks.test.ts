@@ -1,7 +1,10 @@
 // Recording looks on a real database: options, variants, pending edits, and two windows on one project.
-import type { Option, Project, Variant } from '@variscen/contract';
+import type { LooksMatchAnswer, Option, Project, Variant } from '@variscen/contract';
+import { WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Fixture, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, projectWithScene, smallScene, startFixture } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => { f = await startFixture(); });
@@ -152,5 +155,49 @@ describe('the history', () => {
     expect(strip(await go('0'))).toEqual(states[0]);
     expect(strip(await go(steps[2]!.id))).toEqual(states[3]);
     expect((await f.call('POST', `${at}/history/999999999`)).status).toBe(404);
+  });
+});
+
+describe('options on their way to another project', () => {
+  it('go through the library and a file to a scene with other names, as one edit, with a report', async () => {
+    const { at, option, p } = await begin('Origin'), dim = await option('lighting', 'Dim', [DIM]), blue = await option('materials', 'Blue', [BLUE, { target: 'object:Crate far away', property: 'object.drawn', value: 'clay' }]);
+    const entry = await f.ok<{ id: string; options: unknown[] }>('POST', '/api/library', { projectId: p.id, optionIds: [dim.id, blue.id], name: 'Evening' }), file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`);
+    expect(await f.ok('GET', `/api/library/${entry.id}`)).toEqual(file);
+    expect((await f.call('POST', '/api/library', { projectId: p.id, optionIds: [dim.id], name: 'EVENING' })).data.code).toBe('NAME_TAKEN');
+    // the same scene under other names
+    const io = new WebIO().registerExtensions([KHRLightsPunctual]), d = await io.readBinary(await smallScene()), rename = (from: string, to: string) => d.getRoot().listNodes().find((n) => n.getName() === from)!.setName(to);
+    rename('Lamp', 'LAMP'); rename('Crate far away', 'Box'); d.getRoot().listMaterials().find((m) => m.getName() === 'Cloth')!.setName('Linen');
+    const other = await f.ok<Project>('POST', '/api/projects', { name: 'Elsewhere' }), there = `/api/projects/${other.id}`;
+    await f.ok('POST', `${there}/scene?fileName=other.glb`, await io.writeBinary(d));
+    await f.ok('POST', `${there}/options`, { facet: 'lighting', name: 'dim' });
+    const report = await f.ok<LooksMatchAnswer>('POST', `${there}/looks/match`, { source: { entryId: entry.id } }), found = Object.fromEntries(report.things.map((t) => [t.target, [t.to, t.how]]));
+    expect(found).toEqual({ 'light:Lamp': ['light:LAMP', 'name'], 'material:Cloth': [null, null], 'object:Crate far away': ['object:Box', 'material'] });
+    expect(report.options.map((o) => [o.name, o.taken])).toEqual([['Dim', true], ['Blue', false]]);
+    const { project, left } = await f.ok<{ project: Project; left: number }>('POST', `${there}/looks`, { source: { file }, byHand: { 'material:Cloth': 'material:Linen' } });
+    expect(project.options.map((o) => [o.name, o.changes])).toEqual([['dim', []], ['Dim 2', [{ ...DIM, target: 'light:LAMP' }]], ['Blue', [{ ...BLUE, target: 'material:Linen' }, { target: 'object:Box', property: 'object.drawn', value: 'clay' }]]]);
+    expect([left, project.history.undo]).toEqual([0, 'Bring in 2 options']);
+    await f.ok('DELETE', `/api/library/${entry.id}`);
+    expect((await f.call('GET', `/api/library/${entry.id}`)).status).toBe(404);
+  });
+  it('come partly, and a file that is none is refused with its fault', async () => {
+    const { at, option } = await begin('Partly'), dim = await option('lighting', 'Dim', [DIM, { ...OFF, target: 'light:Lamp 7' }]), blue = await option('materials', 'Blue', [BLUE]), file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`), to = await begin('Receiver');
+    const first = await f.ok<{ project: Project; left: number }>('POST', `${to.at}/looks`, { source: { file }, only: [0] });
+    expect([first.project.options.map((o) => o.changes), first.left]).toEqual([[[DIM]], 1]);
+    expect((await f.ok<{ project: Project }>('POST', `${to.at}/looks`, { source: { file }, only: [0], keepUnmatched: true })).project.options[1]!.changes).toHaveLength(2);
+    for (const [bad, why] of [[{ ...file, version: 2 }, /newer Variscen/], [{ ...file, options: [{ ...file.options[0], changes: [{ ...DIM, value: -1 }] }] }, /Strength goes from 0/], [{ hello: 1 }, /not a file of options/]] as const) {
+      const r = await f.call('POST', `${to.at}/looks`, { source: { file: bad } });
+      expect([r.status, r.data.message]).toEqual([400, expect.stringMatching(why)]);
+    }
+  });
+});
+
+describe('what a grade and a material bring in', () => {
+  it('is kept by content: a LUT is read whole or refused, and an image says its size', async () => {
+    const rows = (swap: boolean) => Array.from({ length: 8 }, (_, i) => { const c = [i & 1, (i >> 1) & 1, i >> 2]; return (swap ? c.reverse() : c).join(' '); }).join('\n'), lut = await f.ok<{ value: string; size: number }>('POST', '/api/luts?fileName=swap.cube', new TextEncoder().encode(`LUT_3D_SIZE 2\n${rows(true)}\n`));
+    expect([lut.size, lut.value]).toEqual([2, expect.stringMatching(/^lut:[0-9a-f]{64}:2:swap.cube$/)]);
+    const torn = await f.call('POST', '/api/luts?fileName=torn.cube', new TextEncoder().encode('LUT_3D_SIZE 2\n0 0 0\n'));
+    expect([torn.status, torn.data.message]).toEqual([422, expect.stringMatching(/“torn.cube” has 1 rows instead of 8/)]);
+    const png = new Uint8Array(await sharp({ create: { width: 6, height: 4, channels: 3, background: '#804020' } }).png().toBuffer());
+    expect(await f.ok('POST', '/api/assets?fileName=bark.png', png)).toMatchObject({ name: 'bark.png', widthPx: 6, heightPx: 4, mediaType: 'image/png' });
   });
 });

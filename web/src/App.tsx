@@ -3,6 +3,7 @@ import { Suspense, lazy } from 'react';
 import { Navigate, Route, Routes, useParams } from 'react-router';
 import { useProject, useProjects } from './api/queries.ts';
 import { BoardPlace } from './places/board/BoardPlace.tsx';
+import { LibraryPlace } from './places/library/LibraryPlace.tsx';
 import { ProjectsPlace } from './places/projects/ProjectsPlace.tsx';
 import { QueuePlace } from './places/queue/QueuePlace.tsx';
 import { ScenePlace } from './places/scene/ScenePlace.tsx';
@@ -20,6 +21,7 @@ export function App() {
         <Route path="/projects/:projectId/stage" element={<InProject place="stage" />} />
         <Route path="/projects/:projectId/scene" element={<InProject place="scene" />} />
         <Route path="/projects/:projectId/board" element={<InProject place="board" />} />
+        <Route path="/library" element={<><Rail /><LibraryPlace /></>} />
         <Route path="/queue" element={<><Rail /><QueuePlace /></>} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

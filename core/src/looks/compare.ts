@@ -27,7 +27,7 @@ export function compareChanges(scene: SceneIndex | undefined, a: readonly Change
 }
 function text(scene: SceneIndex | undefined, p: Property | undefined, target: string, v: Value | undefined): string {
   const unit = p && scene ? unitOf(p, scene, target) : '', base = scene && p?.base(scene, parseTarget(target)?.name ?? '');
-  return v === undefined ? (base === undefined ? 'as it is' : `as it is (${valueText(p, base, unit)})`) : valueText(p, v, unit);
+  return v === undefined ? (base === undefined ? 'as it is' : `as it is (${valueText(p, base, unit, scene)})`) : valueText(p, v, unit, scene);
 }
 
 /** Options of all that change something of a target. */

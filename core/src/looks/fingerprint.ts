@@ -54,7 +54,7 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
     const base = property?.base(state.scene, parseTarget(t)?.name ?? ''), wasValue = b ? b.v : base, isValue = a ? a.v : base;
     if (sameValue(wasValue, isValue)) continue;
     const unit = property ? unitOf(property, state.scene, t) : '';
-    out.push({ subject: state.scene.label(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit), is: valueText(property, isValue, unit) });
+    out.push({ subject: state.scene.label(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit, state.scene), is: valueText(property, isValue, unit, state.scene) });
   }
   return out;
 }

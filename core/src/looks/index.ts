@@ -14,3 +14,4 @@ export * from './copies.ts';
 export * from './placeDocument.ts';
 export * from './variantNames.ts';
 export * from './compare.ts';
+export * from './travel.ts';

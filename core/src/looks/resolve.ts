@@ -2,8 +2,10 @@
 // Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is neutral; within a facet the
 // later option wins; every value's provenance is the last layer that sets it.
 import { parseSky } from '../environment/index.ts';
+import { parseLut } from '../image/index.ts';
 import type { Facet } from './facets.ts';
 import { type Property, SceneIndex, type Value, propertyOf } from './properties.ts';
+import { parseImage } from './images.ts';
 import { originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export interface Change { readonly target: string; readonly property: string; readonly value: Value }
@@ -81,12 +83,12 @@ export const withoutChanges = (list: readonly Change[], gone: readonly { readonl
   return list.filter((c) => !keys.has(keyOf(c.target, c.property)));
 };
 
-/** A value as a person reads it. */
-export function valueText(property: Property | undefined, value: Value | undefined, unit = ''): string {
+/** A value as a person reads it. @param scene says what choices are called */
+export function valueText(property: Property | undefined, value: Value | undefined, unit = '', scene?: SceneIndex): string {
   if (value === undefined) return '—';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value === 'number') return `${Number(value.toPrecision(4))}${unit ? (unit === '°' ? unit : ` ${unit}`) : ''}`;
-  if (typeof value === 'string') return parseSky(value)?.name ?? (property?.type === 'choice' ? value : `“${value}”`);
+  if (typeof value === 'string') return (parseSky(value) ?? parseLut(value) ?? parseImage(value))?.name ?? (scene && property?.type === 'choice' ? property.choices(scene).find((c) => c.value === value)?.label : undefined) ?? value;
   if (property?.type === 'vector') return `${value.map((x) => Number(x.toPrecision(4))).join(', ')}${unit ? ` ${unit}` : ''}`;
   return `#${value.map((c) => Math.round(encodeSrgb(c) * 255).toString(16).padStart(2, '0')).join('')}`;
 }

@@ -4,9 +4,10 @@ import { First1764030000000 } from './migrations/0001-first.ts';
 import { HistoryRevisions1764200000000 } from './migrations/0003-history-revisions.ts';
 import { ProfileDenoiseAovs1764120000000 } from './migrations/0002-profile-denoise-aovs.ts';
 
+import { Library1764300000000 } from './migrations/0005-library.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
-export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000, HistoryRevisions1764200000000, NotesTabs1764290000000];
+export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000, HistoryRevisions1764200000000, NotesTabs1764290000000, Library1764300000000];
 
 export async function openDatabase(url: string): Promise<DataSource> {
   const db = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: MIGRATIONS, migrationsTransactionMode: 'all', extra: { max: 10 } });

@@ -1,5 +1,5 @@
 // Tables as TypeORM sees them. Their SQL is written by migrations; a test holds the two together.
-import type { Change, Facet, Inputs } from '@variscen/core/looks';
+import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
 import type { Profile } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
 import type { Project, Render, Revision, Tag, TraceResult, TraceState } from '@variscen/contract';
@@ -49,4 +49,6 @@ export const Renders = new EntitySchema<RenderRow>({
 });
 export interface EnvironmentMapRow { hash: string; name: string; width: number; height: number; createdAt: Date }
 export const EnvironmentMaps = new EntitySchema<EnvironmentMapRow>({ name: 'environment_map', tableName: 'environment_map', columns: { hash: { ...text('hash'), primary: true }, name: { ...text('name'), primary: true }, width: int('width'), height: int('height'), createdAt: time('created_at') } });
-export const ENTITIES = [EnvironmentMaps, Projects, Revisions, Cameras, Options, Variants, Patches, Pendings, Batches, Traces, Outputs, Renders];
+export interface LibraryRow { id: string; name: string; looks: LooksFile; createdAt: Date }
+export const LibraryEntries = new EntitySchema<LibraryRow>({ name: 'library_entry', tableName: 'library_entry', columns: { id, name: text('name'), looks: json('looks'), createdAt: time('created_at') } });
+export const ENTITIES = [LibraryEntries, EnvironmentMaps, Projects, Revisions, Cameras, Options, Variants, Patches, Pendings, Batches, Traces, Outputs, Renders];

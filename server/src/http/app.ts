@@ -19,6 +19,7 @@ import { BoardService } from '../domain/board.ts';
 import type { Context } from '../domain/context.ts';
 import { PlanService, asChanges } from '../domain/plans.ts';
 import { EnvironmentService } from '../domain/environments.ts';
+import { LibraryService } from '../domain/library.ts';
 import { OptionService } from '../domain/options.ts';
 import { withOrigin } from '../domain/origin.ts';
 import { PendingService } from '../domain/pending.ts';
@@ -42,7 +43,7 @@ type Handler = (call: { params: any; query: any; body: any; req: Request; res: R
 const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), library = new LibraryService(c, projects), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
   app.disable('x-powered-by');
   app.use(helmet({
     contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },
@@ -91,6 +92,14 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     duplicateOption: async ({ params, body }) => { const d = await options.duplicate(params.projectId, params.optionId, body.name); return only(d.project, 'options', d.id); },
     orderOptions: ({ params, body }) => options.order(params.projectId, body.optionIds),
     deleteOption: async ({ params, query }) => { await options.remove(params.projectId, params.optionId, query.fromVariants === 'yes'); return {}; },
+    packLooks: ({ params, query }) => library.pack(params.projectId, query.options.split(',')),
+    matchLooks: ({ params, body }) => library.match(params.projectId, body.source, body.byHand),
+    bringLooks: ({ params, body }) => library.bring(params.projectId, body),
+    listLibrary: () => library.list(),
+    saveToLibrary: ({ body }) => library.save(body.projectId, body.optionIds, body.name),
+    libraryFile: async ({ params }) => (await library.file(params.entryId)).looks,
+    renameLibraryEntry: ({ params, body }) => library.rename(params.entryId, body.name),
+    deleteLibraryEntry: async ({ params }) => { await library.remove(params.entryId); return {}; },
     createVariant: async ({ params, body }) => only(await variants.create(params.projectId, body.optionIds, body.name), 'variants'),
     createVariants: ({ params, body }) => variants.createMany(params.projectId, body.combinations),
     orderVariants: ({ params, body }) => variants.order(params.projectId, body.variantIds),

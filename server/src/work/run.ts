@@ -14,7 +14,7 @@ export function runTask<T extends Task>(task: T, onProgress?: (fraction: number)
     worker.on('message', (m: Message) => {
       if (m.type === 'progress') onProgress?.(m.fraction);
       else if (m.type === 'done') end(() => resolve(m.value as Outcomes[T['kind']]));
-      else end(() => reject(m.code === 'INTERNAL' ? new Error(m.message) : new AppError(task.kind === 'import' || task.kind === 'environment' ? 'IMPORT_FAILED' : 'INVALID', m.message)));
+      else end(() => reject(m.code === 'INTERNAL' ? new Error(m.message) : new AppError(task.kind === 'import' || task.kind === 'environment' || task.kind === 'lut' ? 'IMPORT_FAILED' : 'INVALID', m.message)));
     });
     worker.on('error', (e) => end(() => reject(e)));
     worker.on('exit', (code) => { if (code !== 0) end(() => reject(new Error(`A worker ended with ${code}.`))); });

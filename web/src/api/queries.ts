@@ -7,11 +7,12 @@ import { asset } from './assets.ts';
 import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
 
-export const keys = { projects: ['projects'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
+export const keys = { projects: ['projects'], library: ['library'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
 
 export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: () => call('listProjects', {}) });
 export const useProject = (id: string) => useQuery({ queryKey: keys.project(id), queryFn: () => call('getProject', { params: { projectId: id } }) });
 export const useBoard = (id: string) => useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
+export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
 export const useProfiles = () => useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
 export const useEnvironments = () => useQuery({ queryKey: ['environments'], queryFn: () => call('listEnvironments', {}) });
@@ -26,6 +27,7 @@ export function listen(client: QueryClient): () => void {
   source.onmessage = (m: MessageEvent<string>) => {
     const e: ServerEvent = eventSchema.parse(JSON.parse(m.data));
     if (e.type === 'projects') void client.invalidateQueries({ queryKey: keys.projects });
+    else if (e.type === 'library') void client.invalidateQueries({ queryKey: keys.library });
     else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
     // what this window has pending it knows already
     else if (e.type === 'pending') { if (e.tab !== TAB) void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); }

@@ -5,7 +5,7 @@ import { useProgress } from '../api/progress.ts';
 import { UndoButtons } from './UndoButtons.tsx';
 
 const ICONS = {
-  Projects: <path d="M3 5h14v11H3zM6 5V3h8v2" />, Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />, Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />,
+  Projects: <path d="M3 5h14v11H3zM6 5V3h8v2" />, Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />, Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />, Library: <path d="M4 3v14M8 3v14M11.5 3.6l4.6 13.2M3 3h6v14H3z" />,
 };
 
 export function Rail({ projectId }: { projectId?: string }) {
@@ -22,6 +22,7 @@ export function Rail({ projectId }: { projectId?: string }) {
       {place('Stage', id && `/projects/${id}/stage`)}
       {place('Board', id && `/projects/${id}/board`)}
       <NavLink to="/queue"><QueueRing />Queue</NavLink>
+      {place('Library', '/library')}
       {projectId !== undefined && <UndoButtons projectId={projectId} />}
     </nav>
   );

@@ -105,7 +105,7 @@ function Row({ project, index, state, target, property, destination, edit, onDis
       <ValueEditor project={project} property={property} index={index} value={value} unit={unit} label={`${targetLabel(target)}, ${property.label}`} onChange={set} />
       {source && winner && (
         <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
-          {pending ? 'pending in ' : 'from '}<button type="button" title={`Send edits to ${layerName(winner)}`} onClick={() => onDestination(winner.id)} style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}>{layerName(winner)}</button>{source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map(layerName).join(', ')}`}{!sameValue(without, value) && <>, else {valueText(property, without, unit)}</>}
+          {pending ? 'pending in ' : 'from '}<button type="button" title={`Send edits to ${layerName(winner)}`} onClick={() => onDestination(winner.id)} style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}>{layerName(winner)}</button>{source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map(layerName).join(', ')}`}{!sameValue(without, value) && <>, else {valueText(property, without, unit, index)}</>}
           {pending ? <button type="button" onClick={() => onDiscard(target, property.id)} style={LINK}>discard</button> : <button type="button" aria-label={`Clear ${targetLabel(target)}, ${property.label.toLowerCase()}, in ${layerName(winner)}`} title={`Take it out of ${layerName(winner)}`} onClick={() => onClear(winner.id, target, property.id)} style={LINK}>clear</button>}
         </div>
       )}

@@ -9,6 +9,7 @@ import { type Change, FACET_NAMES, type Facet, propertyOf, type SceneIndex, laye
 import type { CameraSettings } from '@variscen/core/scene';
 import { IconNote, IconPhoto } from '@tabler/icons-react';
 import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
+import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
 import { plural } from '../../shared/format.ts';
@@ -16,13 +17,14 @@ import { FACETS, FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
 import { Buttons } from '../../shared/Buttons.tsx';
 import { CompareOptions } from './CompareOptions.tsx';
+import { SaveOptions } from './SaveOptions.tsx';
 import { type Destination, pendingOf } from './edits.ts';
 import type { Keeper } from './keeper.ts';
 import { type Picture, type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
 
 const WIDTH_PX = 136, PICTURE_PX = 76;
 const baseId = (facet: Facet): string => `base ${facet}`;
-type Dialog = { readonly kind: 'make' } | { readonly kind: 'rename' | 'delete' | 'notes' | 'compare'; readonly option: Option } | null;
+type Dialog = { readonly kind: 'make' } | { readonly kind: 'rename' | 'delete' | 'notes' | 'compare' | 'save'; readonly option: Option } | null;
 
 interface Props { project: Project; variant: Variant; index: SceneIndex | undefined; sceneHash: string; camera: { readonly id: string; readonly settings: CameraSettings } | undefined; destination: Destination; keeper: Keeper; onDestination: (id: string) => void; onCopied: (changes: readonly Change[], from: string) => void; /** Shown instead of options. */ cameras: ReactNode }
 
@@ -79,13 +81,17 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
                 menu={<>
                   <Menu.Item onClick={() => { setName(o.name); setDialog({ kind: 'rename', option: o }); }}>Rename… <kbd>F2</kbd></Menu.Item><Menu.Item onClick={() => void duplicate(o)}>Duplicate</Menu.Item><Menu.Item onClick={() => { setName(o.notes); setDialog({ kind: 'notes', option: o }); }}>Notes…</Menu.Item>
                   <Menu.Item disabled={options.length < 2} onClick={() => setDialog({ kind: 'compare', option: o })}>Compare with…</Menu.Item><Menu.Item disabled={!o.changes.length} onClick={() => { onCopied(o.changes as Change[], o.name); }}>Copy its {plural(o.changes.length, 'value')}</Menu.Item>
+                  <Menu.Item onClick={() => setDialog({ kind: 'save', option: o })}>Save for other projects…</Menu.Item>
                   <Menu.Label>Tag</Menu.Label><div style={{ display: 'flex', gap: 6, padding: '2px 12px 8px' }}>{TAGS.map((t) => <button type="button" key={t} aria-label={`Tag ${t}`} aria-pressed={o.tag === t} title={t} onClick={() => void update(o, { tag: o.tag === t ? null : t })} style={{ width: 18, height: 18, borderRadius: 9, background: `var(--tag-${t})`, outline: o.tag === t ? '2px solid var(--ink)' : undefined, outlineOffset: 1 }} />)}</div>
                   <Menu.Divider /><Menu.Item onClick={() => setDialog({ kind: 'delete', option: o })}>Delete…</Menu.Item>
                 </>} />
             ))}
           </SortableContext>
         </DndContext>
-        <button type="button" onClick={() => { setName(''); setDialog({ kind: 'make' }); }} style={{ width: 96, flex: 'none', border: '1px dashed #5a5a5a', display: 'grid', placeItems: 'center', color: 'var(--dim)', height: 124 }}>New option…</button>
+        <div style={{ flex: 'none', width: 96, display: 'grid', gridTemplateRows: '1fr auto', height: 124, gap: 4, color: 'var(--dim)' }}>
+          <button type="button" onClick={() => { setName(''); setDialog({ kind: 'make' }); }} style={{ border: '1px dashed #5a5a5a', textAlign: 'center' }}>New option…</button>
+          <Link to={`/library?into=${project.id}`} style={{ color: 'var(--dim)', fontSize: 11.5, textAlign: 'center', padding: 4 }}>From the library…</Link>
+        </div>
       </div>}
       <Modal opened={dialog?.kind === 'make'} onClose={() => setDialog(null)} title={`New option of ${FACET_NAMES[facet]}`}><form onSubmit={(e) => { e.preventDefault(); void make(); }}><TextInput data-autofocus label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} /><Buttons label="Make option" disabled={!name.trim()} onCancel={() => setDialog(null)} /></form></Modal>
       <Modal opened={dialog?.kind === 'rename'} onClose={() => setDialog(null)} title="Rename option">{dialog?.kind === 'rename' && <form onSubmit={(e) => { e.preventDefault(); void update(dialog.option, { name }); }}><TextInput data-autofocus label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} /><p className="dim">Variants that are named from it are renamed too.</p><Buttons label="Rename option" disabled={!name.trim()} onCancel={() => setDialog(null)} /></form>}</Modal>
@@ -93,6 +99,7 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
       <Modal opened={dialog?.kind === 'delete'} onClose={() => setDialog(null)} title={dialog?.kind === 'delete' ? `Delete option “${dialog.option.name}”?` : ''}>
         {dialog?.kind === 'delete' && <>{usersOfDialog.length ? <p>It is taken out of {plural(usersOfDialog.length, 'variant')}: {usersOfDialog.map((v) => v.name).join(', ')}.</p> : <p>No variant uses it.</p>}<p>Its {plural(dialog.option.changes.length, 'recorded value')} go with it{pendingOf(project, `option:${dialog.option.id}`).length > 0 && `, and ${plural(pendingOf(project, `option:${dialog.option.id}`).length, 'pending edit')}`}. Ctrl+Z brings all of it back.</p><Buttons label="Delete option" onCancel={() => setDialog(null)} onGo={() => void remove(dialog.option, usersOfDialog.length > 0)} /></>}
       </Modal>
+      {dialog?.kind === 'save' && <SaveOptions project={project} first={dialog.option.id} onClose={() => setDialog(null)} />}
       {dialog?.kind === 'compare' && <CompareOptions project={project} index={index} facet={facet} first={dialog.option.id} keeper={keeper} onClose={() => setDialog(null)} />}
     </section>
   );
