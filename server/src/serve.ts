@@ -7,11 +7,11 @@ import type { DataSource } from 'typeorm';
 import { type Config, assetsFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
-import { Scenes } from './domain/scenes.ts';
 import { Events } from './events.ts';
 import { AssetStore, OutputFolder } from './files/store.ts';
 import { createApp } from './http/app.ts';
 import { TraceQueue } from './queue/traceQueue.ts';
+import { LooksThread } from './work/looksThread.ts';
 
 export interface Running { readonly port: number; readonly db: DataSource; readonly context: Context; close(): Promise<void> }
 
@@ -22,7 +22,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   await mkdir(output.root, { recursive: true });
   const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
   await queue.start();
-  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, scenes: new Scenes(assets), memoryBudgetBytes: config.memoryBudgetBytes, now };
+  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, looks: new LooksThread({ databaseUrl: config.databaseUrl, assets: assetsFolder(config.home) }), memoryBudgetBytes: config.memoryBudgetBytes, now };
   const health = async () => {
     const database = await db.query('SELECT 1').then(() => ({ ok: true, message: 'answers' }), (e: Error) => ({ ok: false, message: e.message })), nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
     return [{ name: 'database', ...database }, { name: 'server', ok: true, message: 'answers' }, { name: 'render node', ok: nodes.length > 0, message: nodes.length ? `${nodes.length} ready` : 'none has reported' }];
@@ -32,6 +32,6 @@ export async function startServer(config: Config, log: (message: string, error?:
   http.requestTimeout = 0; // uploads of 2 GB take their time
   return {
     port: (http.address() as AddressInfo).port, db, context,
-    close: async () => { http.closeAllConnections(); await new Promise((done) => http.close(done)); await queue.stop(); await db.destroy(); },
+    close: async () => { http.closeAllConnections(); await new Promise((done) => http.close(done)); await queue.stop(); await context.looks.close(); await db.destroy(); },
   };
 }

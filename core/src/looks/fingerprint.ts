@@ -32,10 +32,41 @@ export function canonical(x: unknown): string {
 }
 export const hashOf = (x: unknown): string => bytesToHex(sha256(utf8ToBytes(canonical(x))));
 
+/** 256 bits of one value of one thing. */
+export type Digest = Uint32Array;
+export const digestOf = (target: string, property: string, value: Value): Digest => { const b = sha256(utf8ToBytes(JSON.stringify([target, property, value]))); return new Uint32Array(b.buffer, b.byteOffset, 8); };
+
+/**
+ * A sum of digests modulo 2^256: the same whatever the order of adding, so that states need not be sorted, and a digest is made once for each change instead of once for
+ * each cell that it is in. Sorted lists as text, hashed for each cell, took 21 s for 480 cells of 10,000 values; sums take a fiftieth of that (bench resolve).
+ */
+export class DigestSum {
+  /** 32 bits each and what is carried; a double counts exactly to 2^53, so two million digests fit before anything need be carried on. */
+  private readonly parts = new Float64Array(8);
+  private added = 0;
+  add(d: Digest): void {
+    if (++this.added === 1 << 20) this.carry();
+    const p = this.parts;
+    p[0]! += d[0]!; p[1]! += d[1]!; p[2]! += d[2]!; p[3]! += d[3]!; p[4]! += d[4]!; p[5]! += d[5]!; p[6]! += d[6]!; p[7]! += d[7]!;
+  }
+  /** With all that another sum holds. */
+  plus(other: DigestSum): DigestSum { const out = new DigestSum(); for (const s of [this, other]) { s.carry(); for (let i = 0; i < 8; i++) out.parts[i]! += s.parts[i]!; } out.added = 2; return out; }
+  hex(): string { this.carry(); return Array.from(this.parts, (x) => x.toString(16).padStart(8, '0')).join(''); }
+  private carry(): void {
+    let over = 0;
+    for (let i = 0; i < 8; i++) { const s = this.parts[i]! + over; this.parts[i] = s % 2 ** 32; over = Math.floor(s / 2 ** 32); }
+    this.added = 1;
+  }
+}
+export const isGrade = (property: string): boolean => propertyOf(property)?.facet === 'grade';
+
+/** What a cell is told by: its scene, its camera as canonical text, and the sum of its values. */
+export const stateHash = (scene: string, camera: string, values: string): string => bytesToHex(sha256(utf8ToBytes(`${scene}\n${camera}\n${values}`)));
+const sumOf = (values: Inputs['values']): string => { const sum = new DigestSum(); for (const [t, p, v] of values) sum.add(digestOf(t, p, v)); return sum.hex(); };
 /** The culling setting decides what is loaded, so it belongs to what a picture was made from. */
-export const cellHash = (i: Inputs): string => hashOf(i);
+export const cellHash = (i: Inputs): string => stateHash(i.scene, canonical(i.camera), sumOf(i.values));
 /** Without the grade, which costs no trace: cells that share it share a trace. */
-export const traceHash = (i: Inputs): string => hashOf({ ...i, values: i.values.filter(([, p]) => propertyOf(p)?.facet !== 'grade') });
+export const traceHash = (i: Inputs): string => stateHash(i.scene, canonical(i.camera), sumOf(i.values.filter(([, p]) => !isGrade(p))));
 
 export interface Difference { readonly subject: string; readonly what: string; readonly was: string; readonly is: string }
 

@@ -4,6 +4,7 @@ export * from './properties.ts';
 export * from './resolve.ts';
 export * from './fingerprint.ts';
 export * from './layers.ts';
+export * from './cellHashes.ts';
 export * from './drawn.ts';
 export * from './gradeOf.ts';
 export * from './images.ts';

@@ -16,7 +16,7 @@ export function layersOf(p: LookSources, variant: { readonly id: string; readonl
     return { id, name, kind, facet, changes: edits ? mergeChanges(changes, edits.changes) : changes };
   };
   const options = variant.optionIds.map((id) => p.options.find((o) => o.id === id)).filter((o) => o !== undefined);
-  const patch = (variantId: string | null) => p.patches.find((x) => x.cameraId === cameraId && x.variantId === variantId)?.changes ?? [];
+  const patch = (variantId: string | null) => p.patches.find((x) => x.cameraId === cameraId && x.variantId === variantId)?.changes ?? NOTHING;
   return [
     layer('base', 'Base', 'base', p.base),
     ...options.map((o) => layer(`option:${o.id}`, o.name, 'option', o.changes, o.facet)),
@@ -24,3 +24,5 @@ export function layersOf(p: LookSources, variant: { readonly id: string; readonl
     layer(`cell:${cameraId}:${variant.id}`, 'this camera in this variant only', 'patch', patch(variant.id)),
   ];
 }
+/** The same list every time, so that nothing looks changed by it. */
+const NOTHING: readonly Change[] = [];

@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type CameraSettings, IDENTITY, type SceneDocument, cameraForScene } from '../scene/index.ts';
+import { CellHashes } from './cellHashes.ts';
 import { FACETS, type Facet } from './facets.ts';
 import { type Inputs, cellHash, differences, inputsOf, traceHash } from './fingerprint.ts';
 import { layersOf } from './layers.ts';
@@ -109,6 +110,17 @@ describe('fingerprints', () => {
     expect(cellHash(inputs(grade('a')))).toBe(cellHash(inputs(grade('b'))));
     expect(cellHash(inputs(grade('a')))).not.toBe(cellHash(inputs([])));
     expect(traceHash(inputs(grade('a')))).toBe(traceHash(inputs([])));
+  });
+  it('of many cells at once are those of each by itself, also after edits', () => {
+    const cameras = ['c1', 'c2'].map((id) => ({ id, settings: { ...camera, nearM: id === 'c1' ? 0.1 : 0.2 } })), options = fc.array(option, { minLength: 1, maxLength: 5 }).map((list) => list.map((o, i) => ({ id: `o${i}`, facet: o.facet!, name: o.name, changes: o.changes })));
+    fc.assert(fc.property(changesIn(), options, changesIn(), changesIn(), fc.nat(), changesIn(), (base, all, own, cell, at, more) => {
+      const sources = { base, options: all, patches: [{ cameraId: 'c2', variantId: null, changes: own }, { cameraId: 'c1', variantId: 'v1', changes: cell }], cameras, variants: [{ id: 'v0', optionIds: [] }, { id: 'v1', optionIds: all.map((o) => o.id) }, { id: 'v2', optionIds: [all[0]!.id] }] };
+      const edited = { ...sources, options: all.map((o, i) => (i === at % all.length ? { ...o, changes: mergeChanges(o.changes, more.filter((c) => propertyOf(c.property)!.facet === o.facet)) } : o)) }, hashes = new CellHashes(scene, 's'.repeat(64));
+      for (const p of [sources, edited, sources]) for (const h of hashes.all(p)) {
+        const variant = p.variants.find((v) => v.id === h.variantId)!, i = inputsOf('s'.repeat(64), cameras.find((c) => c.id === h.cameraId)!.settings, resolve(scene, layersOf(p, variant, h.cameraId)));
+        expect([h.cell, h.trace]).toEqual([cellHash(i), traceHash(i)]);
+      }
+    }), { numRuns: 60 });
   });
   it('differences are said in words, with units', () => {
     const now: Layer[] = [{ id: 'x', name: 'x', kind: 'option', facet: 'lighting', changes: [{ target: 'light:Lantern 4', property: 'light.intensity', value: 85 }] }];

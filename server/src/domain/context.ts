@@ -3,7 +3,7 @@ import type { DataSource } from 'typeorm';
 import type { Events } from '../events.ts';
 import type { AssetStore, OutputFolder } from '../files/store.ts';
 import type { TraceQueue } from '../queue/traceQueue.ts';
-import type { Scenes } from './scenes.ts';
+import type { LooksThread } from '../work/looksThread.ts';
 
 export interface Context {
   readonly db: DataSource;
@@ -13,7 +13,7 @@ export interface Context {
   readonly output: OutputFolder;
   readonly events: Events;
   readonly queue: TraceQueue;
-  readonly scenes: Scenes;
+  readonly looks: LooksThread;
   readonly memoryBudgetBytes: number;
   readonly now: () => Date;
 }

@@ -1,8 +1,7 @@
 // Options that travel: out of a project into the library or a file, and from there into another project.
 import { randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
 import { AppError, type LibraryEntry, type LooksMatchAnswer, type LooksSource, type Project } from '@variscen/contract';
-import { type ByHand, type Change, type LooksFile, bringLooks, matchLooks, packLooks } from '@variscen/core/looks';
+import { type ByHand, type LooksFile, bringLooks } from '@variscen/core/looks';
 import { LibraryEntries, type LibraryRow, Options } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
@@ -18,8 +17,8 @@ export class LibraryService {
 
   /** Options of a project as they are recorded now, as a file. */
   async pack(projectId: string, optionIds: readonly string[]): Promise<LooksFile> {
-    const p = await this.projects.get(projectId), options = optionIds.map((id) => { const o = p.options.find((x) => x.id === id); if (!o) throw new AppError('NOT_FOUND', 'One of these options is no longer there.'); return { ...o, changes: o.changes as Change[] }; });
-    return packLooks(p.name, options, p.revision ? await this.c.scenes.get(p.revision.sceneHash) : undefined);
+    const { name } = await this.projects.row(projectId);
+    return this.c.looks.ask({ kind: 'pack', projectId, from: name, optionIds });
   }
   async save(projectId: string, optionIds: readonly string[], name: string): Promise<LibraryEntry> {
     const row: LibraryRow = { id: randomUUID(), name, looks: await this.pack(projectId, optionIds), createdAt: this.c.now() };
@@ -65,7 +64,7 @@ export class LibraryService {
   private async matched(projectId: string, source: LooksSource, byHand: ByHand) {
     const p = await this.projects.get(projectId), looks = (source.file ?? (await this.file(source.entryId!)).looks) as LooksFile;
     if (!p.revision) throw new AppError('NO_SCENE', `“${p.name}” has no scene yet.`);
-    return { p, looks, match: matchLooks(looks, await this.c.scenes.get(p.revision.sceneHash), byHand, (hash) => existsSync(this.c.assets.path(hash))) };
+    return { p, looks, match: await this.c.looks.ask({ kind: 'match', projectId, looks, byHand }) };
   }
 }
 const entryOf = (r: LibraryRow): LibraryEntry => ({ id: r.id, name: r.name, from: r.looks.from, createdAt: r.createdAt.toISOString(), options: r.looks.options.map((o) => ({ facet: o.facet, name: o.name, notes: o.notes, changes: o.changes.length })) });

@@ -2,13 +2,12 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
-import { type Change, type Inputs, traceHash } from '@variscen/core/looks';
+import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
 import { PROFILES, findClashes, frameSize, groupCells, renderName } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
-import type { BoardService } from './board.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 import type { ProjectService } from './projects.ts';
@@ -17,21 +16,21 @@ interface PlannedCell { readonly cameraId: string; readonly variantId: string; r
 const EXTENSIONS = ['.exr', '.png'] as const;
 
 export class PlanService {
-  constructor(private readonly c: Context, private readonly projects: ProjectService, private readonly boards: BoardService) {}
+  constructor(private readonly c: Context, private readonly projects: ProjectService) {}
 
   async plan(projectId: string, request: PlanRequest): Promise<Plan> { return (await this.work(projectId, request)).plan; }
 
   private async work(projectId: string, request: PlanRequest) {
     const p = await this.projects.get(projectId), profile = PROFILES.find((x) => x.id === request.profileId);
     if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
-    const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()], now = await this.boards.cellsNow(p, refs);
+    const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()], now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
     const versions = await this.nextVersions(refs), at = this.c.now().toISOString(), facetNames = (variantId: string, facet: string) => p.variants.find((v) => v.id === variantId)!.optionIds.map((id) => p.options.find((o) => o.id === id)).filter((o) => o?.facet === facet).map((o) => o!.name).join('-');
     const errors: { message: string; path: string | null }[] = [], warnings: string[] = [];
     const cells = refs.map((ref, i): PlannedCell => {
       const camera = p.cameras.find((x) => x.id === ref.cameraId)!, variant = p.variants.find((x) => x.id === ref.variantId)!, version = versions.get(`${ref.cameraId} ${ref.variantId}`) ?? 1, size = frameSize(profile, camera.settings);
       if (variant.excludedCameraIds.includes(ref.cameraId)) errors.push({ message: `“${variant.name}” leaves out the camera “${camera.name}”.`, path: null });
       const name = { project: p.name, camera: camera.name, variant: variant.name, lighting: facetNames(variant.id, 'lighting'), environment: facetNames(variant.id, 'environment'), materials: facetNames(variant.id, 'materials'), visibility: facetNames(variant.id, 'visibility'), placement: facetNames(variant.id, 'placement'), grade: facetNames(variant.id, 'grade'), profile: profile.name, version, ...size, at };
-      return { ...ref, cameraName: camera.name, variantName: variant.name, inputs: now[i]!.inputs, hash: now[i]!.hash, traceHash: traceHash(now[i]!.inputs), version, path: renderName(p.nameTemplate, name) };
+      return { ...ref, cameraName: camera.name, variantName: variant.name, inputs: now[i]!.inputs, hash: now[i]!.hash, traceHash: now[i]!.traceHash, version, path: renderName(p.nameTemplate, name) };
     });
     const reserved = new Set((await this.reservedPaths(cells.map((x) => x.path))).map((x) => x.toLowerCase()));
     const taken = (path: string) => reserved.has(path.toLowerCase()) || EXTENSIONS.some((e) => this.c.output.exists(path + e));

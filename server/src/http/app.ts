@@ -43,7 +43,7 @@ type Handler = (call: { params: any; query: any; body: any; req: Request; res: R
 const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), library = new LibraryService(c, projects), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects, boards);
+  const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), library = new LibraryService(c, projects), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects);
   app.disable('x-powered-by');
   app.use(helmet({
     contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'blob:'], workerSrc: ["'self'", 'blob:'], objectSrc: ["'none'"], baseUri: ["'self'"], frameAncestors: ["'none'"] } },

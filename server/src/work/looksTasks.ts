@@ -1,0 +1,19 @@
+// What the thread that knows scenes and looks is asked, and answers.
+import type { LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
+
+export interface CellRef { readonly cameraId: string; readonly variantId: string }
+export type LooksAsk =
+  /** Every cell's hash as it would be rendered now, and what differs from its last render. */
+  | { readonly kind: 'board'; readonly projectId: string }
+  /** What some cells would be rendered from now. */
+  | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly CellRef[] }
+  | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
+  | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
+export interface LooksAnswers {
+  readonly board: readonly (CellRef & { readonly hash: string; readonly differences: readonly Difference[] })[];
+  readonly cells: readonly { readonly inputs: Inputs; readonly hash: string; readonly traceHash: string }[];
+  readonly pack: LooksFile;
+  readonly match: LooksMatch;
+}
+export interface LooksSetup { readonly databaseUrl: string; readonly assets: string }
+export type LooksReply = { readonly id: number; readonly value: unknown } | { readonly id: number; readonly code: string; readonly message: string };
