@@ -62,11 +62,11 @@ export function select(given: Pose, state: ResolvedState): Selection {
   const materialOf = (node: number, part: number): string => {
     const n = document.nodes[node]!, own = document.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
-    return typeof worn === 'string' && state.scene.materials.has(worn) ? worn : own;
+    return typeof worn === 'string' && state.scene.material(worn) ? worn : own;
   };
-  const glowing = new Set(document.materials.filter((m) => emits(resolveMaterial(state, m.name, () => 0))).map((m) => m.name));
-  const reliefs = new Map(document.materials.map((m) => [m.name, displacementOf(state, m.name)])), relief = (material: string) => reliefs.get(material);
-  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glowing.has(materialOf(n, p))) });
+  const once = <T>(of: (material: string) => T) => { const known = new Map<string, T>(); return (material: string): T => { let x = known.get(material); if (!known.has(material)) known.set(material, (x = of(material))); return x as T; }; };
+  const glows = once((m) => emits(resolveMaterial(state, m, () => 0))), relief = once((m) => displacementOf(state, m));
+  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glows(materialOf(n, p))) });
 
   const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<SceneTexture, string>((t) => t.blob), materialNames = new Places<string>(), instances: EngineInstance[] = [];
   const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const, away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
@@ -141,7 +141,8 @@ const num = (v: Value | undefined): number => (typeof v === 'number' ? v : 0);
 const rgb = (v: Value | undefined): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : [1, 1, 1]);
 const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
 
-function resolveMaterial(state: ResolvedState, name: string, texture: (t: SceneTexture) => number): EngineMaterial {
+/** A material of the scene, or a copy of one, as a look has it. texture: gives an image its place in the engine's list. */
+export function resolveMaterial(state: ResolvedState, name: string, texture: (t: SceneTexture) => number): EngineMaterial {
   const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`);
   // Beer–Lambert: light has the inner colour after the distance
   const distanceM = num(get('absorptionDistance')), attenuation: Vec3 = !m.solid || distanceM >= NEVER_M ? [0, 0, 0] : (rgb(get('absorptionColor')).map((c) => -Math.log(Math.max(c, 1e-4)) / distanceM) as unknown as Vec3);

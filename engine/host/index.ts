@@ -4,6 +4,7 @@ export * from './memoryPlan.ts';
 export { KernelPool } from './pool.ts';
 export type { SpawnThread, ThreadHandle } from './pool.ts';
 export { emits } from './count.ts';
+export { materialBall } from './materialBall.ts';
 export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
 export * from './exrLayers.ts';

@@ -50,7 +50,8 @@ export class SceneIndex {
   private parents: ReadonlySet<number> | undefined;
   hasChildren(path: string): boolean { this.parents ??= new Set(this.document.nodes.map((n) => n.parent)); const i = this.indexOf(path); return i !== undefined && this.parents.has(i); }
   light(path: string) { const n = this.node(path); return n?.light === undefined ? undefined : this.document.lights[n.light]; }
-  material(name: string) { const i = this.materials.get(name); return i === undefined ? undefined : this.document.materials[i]; }
+  /** By its name; a material that a look copied (“Copper#2”) is like the one that it is a copy of. */
+  material(name: string) { const i = this.materials.get(name) ?? (name.includes('#') ? this.materials.get(originalPath(name)) : undefined); return i === undefined ? undefined : this.document.materials[i]; }
 }
 
 

@@ -37,7 +37,7 @@ export class ResolvedState {
     const t = parseTarget(target), p = propertyOf(property), original = t && originalPath(t.name);
     if (!t || !p) return undefined;
     // a copy is as what it is a copy of, but where it stands
-    return original !== t.name && p.facet !== 'placement' && !this.scene.nodes.has(t.name) ? this.get(`${t.kind}:${original!}`, property) : p.base(this.scene, t.name);
+    return original !== t.name && p.facet !== 'placement' && !this.scene.nodes.has(t.name) && !this.scene.materials.has(t.name) ? this.get(`${t.kind}:${original!}`, property) : p.base(this.scene, t.name);
   }
   /** Where the value comes from; undefined for the scene itself. */
   provenance(target: string, property: string): ResolvedValue | undefined { return this.values.get(keyOf(target, property)); }

@@ -50,7 +50,7 @@ export function matchLooks(file: LooksFile, scene: SceneIndex, byHand: ByHand, h
   const counts = new Map<string, number>(), missing = new Set<string>(), add = (t: string) => counts.set(t, (counts.get(t) ?? 0) + 1);
   for (const o of file.options) for (const c of o.changes) {
     add(mainTarget(c.target));
-    if (c.property === 'object.material' && typeof c.value === 'string') add(materialTarget(c.value));
+    if (c.property === 'object.material' && typeof c.value === 'string') add(mainTarget(materialTarget(c.value)));
     for (const parsed of [parseSky(c.value), parseLut(c.value)]) if (parsed && !has(parsed.hash)) missing.add(parsed.name);
     const image = parseImage(c.value);
     if (image && !has(image.blob)) missing.add(image.name);
@@ -103,9 +103,9 @@ export function bringLooks(file: LooksFile, match: LooksMatch, { only, keepUnmat
   const options = file.options.filter((_, i) => !only || only.includes(i)).map((o): TravellingOption => ({
     ...o,
     changes: o.changes.flatMap((c): Change[] => {
-      const main = mainTarget(c.target), found = to.get(main) ?? null, worn = c.property === 'object.material' && typeof c.value === 'string' ? (to.get(materialTarget(c.value)) ?? null) : undefined;
+      const main = mainTarget(c.target), found = to.get(main) ?? null, wears = c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined, worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
       if (found === null || worn === null) { if (keepUnmatched) return [c]; left++; return []; }
-      const value: Value = worn === undefined ? c.value : parseTarget(worn)!.name;
+      const value: Value = worn === undefined ? c.value : parseTarget(worn + wears!.slice(mainTarget(wears!).length))!.name;
       return [{ target: main === c.target ? found : found + c.target.slice(main.length), property: c.property, value }];
     }),
   }));

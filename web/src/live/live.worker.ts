@@ -7,6 +7,7 @@ import { type Profile } from '@variscen/core/plan';
 import { type DeformData, type Geometry, type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
 import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
 import { asset } from '../api/assets.ts';
+import { decode } from './decode.ts';
 import type { FromLive, Wish } from './messages.ts';
 import { openEngine } from './openEngine.ts';
 
@@ -107,12 +108,3 @@ async function open(w: Wish, signal: AbortSignal) {
   return scene;
 }
 const assetBytes = async (hash: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> => new Uint8Array(await asset(hash, signal));
-async function decode(t: { readonly name: string; readonly width: number; readonly height: number }, bytes: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
-  const image = await createImageBitmap(new Blob([bytes]), { premultiplyAlpha: 'none', colorSpaceConversion: 'none' });
-  try {
-    if (image.width !== t.width || image.height !== t.height) throw new Error(`Texture “${t.name}” is damaged. Bring the scene in again.`);
-    const canvas = new OffscreenCanvas(t.width, t.height), context = canvas.getContext('2d', { willReadFrequently: true })!;
-    context.drawImage(image, 0, 0);
-    return new Uint8Array(context.getImageData(0, 0, t.width, t.height).data.buffer);
-  } finally { image.close(); }
-}

@@ -10,10 +10,11 @@ import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { pasted, useClipboard, valuesOf } from './clipboard.ts';
 import { CopiesPanel } from './CopiesPanel.tsx';
+import { copiedMaterials, nextCopy } from './materialNames.ts';
 import { ValueEditor } from './ValueEditor.tsx';
 import { type Destination, isPending } from './edits.ts';
 
-interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; record: (changes: readonly Change[]) => void; onDiscard: (target: string, property: string) => void; /** Takes a recorded value out of where it is recorded. */ onClear: (layer: string, target: string, property: string) => void; onDestination: (id: string) => void; onSelect: (target: string) => void }
+interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; record: (changes: readonly Change[]) => void; onDiscard: (target: string, property: string) => void; /** Takes a recorded value out of where it is recorded. */ onClear: (layer: string, target: string, property: string) => void; onDestination: (id: string) => void; onSelect: (target: string) => void; onNodes: (nodes: readonly number[]) => void }
 
 export function Inspector(p: Props) {
   const { index, state, selected } = p, t = selected ? parseTarget(selected) : undefined, node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined, [onlyChanged, setOnlyChanged] = useState(false);
@@ -27,7 +28,7 @@ export function Inspector(p: Props) {
     return (
       <>
         <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{index.label(selected)}</h3><CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} /></div>
-        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : 'The whole scene'}</div>
+        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : t.kind === 'material' ? <MaterialUse {...p} index={index} state={state} name={t.name} /> : 'The whole scene'}</div>
         {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} onlyChanged={onlyChanged} />)}
         {onlyChanged && !targets.length && <p className="dim">This variant changes nothing of it.</p>}
         <Touching {...p} targets={all} />
@@ -68,7 +69,7 @@ function ManyRow({ project, index, state, property, targets, title, edit }: { pr
 
 function materialsOf(index: SceneIndex, state: ResolvedState, path: string): string[] {
   const parts = index.node(path)?.parts ?? [], worn = parts.length === 1 ? state.get(objectTarget(path), 'object.material') : undefined;
-  return typeof worn === 'string' ? [worn].filter((m) => index.materials.has(m)) : [...new Set(parts.map((x) => index.document.materials[x.material]!.name))];
+  return typeof worn === 'string' ? [worn].filter((m) => index.material(m)) : [...new Set(parts.map((x) => index.document.materials[x.material]!.name))];
 }
 
 function Section({ titled, target, onlyChanged, ...p }: Props & { index: SceneIndex; state: ResolvedState; target: string; titled: boolean; onlyChanged: boolean }) {
@@ -124,6 +125,23 @@ function CopyPaste({ index, state, targets, from, record }: Props & { index: Sce
       <button type="button" className="tool" aria-label={`Copy the values of ${from}`} title="Copy its values (Ctrl+C)" onClick={() => { copy({ from, changes: valuesOf(index, state, targets) }); say(`The values of ${from} are copied`, 'Select other things and paste them there.'); }}><IconCopy size={15} stroke={1.6} /></button>
       <button type="button" className="tool" disabled={!paste.length} aria-label={copied ? `Paste ${plural(paste.length, 'value')} of ${copied.from}` : 'Nothing to paste'} title={copied ? `Paste ${plural(paste.length, 'value')} of ${copied.from} (Ctrl+V)` : 'Nothing is copied yet'} onClick={() => record(paste)}><IconClipboard size={15} stroke={1.6} /></button>
     </>
+  );
+}
+
+/** A material by itself: what wears it, and a copy of it for them. */
+function MaterialUse({ project, index, state, name, record, onSelect, onNodes }: Props & { index: SceneIndex; state: ResolvedState; name: string }) {
+  const d = index.document, wearers = useMemo(() => d.nodes.flatMap((n, i) => (n.parts && (n.parts.length === 1 ? state.get(objectTarget(n.path), 'object.material') === name : n.parts.some((x) => d.materials[x.material]!.name === name)) ? [i] : [])), [d, state, name]), able = wearers.filter((i) => d.nodes[i]!.parts!.length === 1);
+  const copy = () => {
+    const made = nextCopy(name, copiedMaterials(project));
+    record(able.map((i) => ({ target: objectTarget(d.nodes[i]!.path), property: 'object.material', value: made })));
+    onSelect(materialTarget(made));
+    say(`${plural(able.length, 'thing')} wear “${made.replace('#', ' ')}”`, 'A copy that is like the first until you change it.');
+  };
+  return (
+    <span style={{ display: 'grid', gap: 6 }}>
+      <span>Material, worn by {plural(wearers.length, 'thing')}</span>
+      <span style={{ display: 'flex', gap: 6 }}><button type="button" className="quiet" style={{ padding: '3px 8px' }} disabled={!wearers.length} onClick={() => onNodes(wearers)}>Select them</button><button type="button" className="quiet" style={{ padding: '3px 8px' }} disabled={!able.length} title="Those that wear it get a copy of their own, to be changed without the scene's" onClick={copy}>Copy as new</button></span>
+    </span>
   );
 }
 

@@ -7,7 +7,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { type Option, type Project, TAGS, type Tag, type Variant } from '@variscen/contract';
 import { type Change, FACET_NAMES, type Facet, propertyOf, type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
-import { IconNote, IconPhoto } from '@tabler/icons-react';
+import { IconCircleHalf2, IconNote, IconPhoto } from '@tabler/icons-react';
 import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
@@ -26,13 +26,13 @@ const WIDTH_PX = 136, PICTURE_PX = 76;
 const baseId = (facet: Facet): string => `base ${facet}`;
 type Dialog = { readonly kind: 'make' } | { readonly kind: 'rename' | 'delete' | 'notes' | 'compare' | 'save'; readonly option: Option } | null;
 
-interface Props { project: Project; variant: Variant; index: SceneIndex | undefined; sceneHash: string; camera: { readonly id: string; readonly settings: CameraSettings } | undefined; destination: Destination; keeper: Keeper; onDestination: (id: string) => void; onCopied: (changes: readonly Change[], from: string) => void; /** Shown instead of options. */ cameras: ReactNode }
+interface Props { project: Project; variant: Variant; index: SceneIndex | undefined; sceneHash: string; camera: { readonly id: string; readonly settings: CameraSettings } | undefined; destination: Destination; keeper: Keeper; onDestination: (id: string) => void; onCopied: (changes: readonly Change[], from: string) => void; /** Shown instead of options. */ cameras: ReactNode; materials: ReactNode }
 
 /** The variant with this option instead of those of its facet. */
 export const withOption = (project: Pick<Project, 'options'>, optionIds: readonly string[], facet: Facet, id: string | null): string[] => { const others = optionIds.filter((x) => project.options.find((o) => o.id === x)?.facet !== facet); return id === null ? others : [...others, id]; };
 
-export function OptionStrip({ project, variant, index, sceneHash, camera, destination, keeper, onDestination, onCopied, cameras }: Props) {
-  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [strip, setStrip] = useState(false), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet), params = { projectId: project.id };
+export function OptionStrip({ project, variant, index, sceneHash, camera, destination, keeper, onDestination, onCopied, cameras, materials }: Props) {
+  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [strip, setStrip] = useState<'cameras' | 'materials' | null>(null), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet), params = { projectId: project.id };
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   useEffect(() => { if (destination.facet) setFacet(destination.facet); }, [destination.facet]);
   const { base, options: allOptions, patches, pending } = project;
@@ -68,11 +68,12 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
   const picture = (id: string) => { const j = jobs.find((x) => x.id === (id === 'base' ? baseId(facet) : id)), now = j && pictureOf(j), shown = now ?? (j && earlierPictureOf(j)); return shown && { picture: shown, stale: !now }; };
   return (
     <section aria-label="Options" style={{ gridColumn: '1 / 3', borderTop: '1px solid var(--line)', display: 'grid', gridTemplateColumns: '124px minmax(0, 1fr)', minWidth: 0 }}>
-      <div role="tablist" aria-label="Facets" style={{ padding: '8px 0 0 14px' }}>
-        {FACETS.map((f) => <button type="button" role="tab" aria-selected={f === facet && !strip} key={f} onClick={() => { setFacet(f); setStrip(false); }} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 19, width: '100%', color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet && !strip ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
-        <button type="button" role="tab" aria-selected={strip} onClick={() => setStrip(true)} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 19, width: '100%', color: strip ? 'var(--ink)' : 'var(--dim)', fontWeight: strip ? 500 : 400 }}><IconPhoto size={12} stroke={1.6} />All cameras</button>
+      <div role="tablist" aria-label="Facets" style={{ padding: '6px 0 0 14px' }}>
+        {FACETS.map((f) => <button type="button" role="tab" aria-selected={f === facet && !strip} key={f} onClick={() => { setFacet(f); setStrip(null); }} style={{ ...facetColor(f), display: 'flex', gap: 7, alignItems: 'center', height: 17, width: '100%', color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)', fontWeight: f === facet && !strip ? 500 : 400 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</button>)}
+        <button type="button" role="tab" aria-selected={strip === 'cameras'} onClick={() => setStrip('cameras')} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 17, width: '100%', color: strip === 'cameras' ? 'var(--ink)' : 'var(--dim)', fontWeight: strip === 'cameras' ? 500 : 400 }}><IconPhoto size={12} stroke={1.6} />All cameras</button>
+        <button type="button" role="tab" aria-selected={strip === 'materials'} onClick={() => setStrip('materials')} style={{ display: 'flex', gap: 7, alignItems: 'center', height: 17, width: '100%', color: strip === 'materials' ? 'var(--ink)' : 'var(--dim)', fontWeight: strip === 'materials' ? 500 : 400 }}><IconCircleHalf2 size={12} stroke={1.6} />All materials</button>
       </div>
-      {strip ? cameras : <div onKeyDown={onKey} style={{ display: 'flex', gap: 10, padding: '10px 8px 6px', overflowX: 'auto', ...facetColor(facet) }}>
+      {strip ? (strip === 'cameras' ? cameras : materials) : <div onKeyDown={onKey} style={{ display: 'flex', gap: 10, padding: '10px 8px 6px', overflowX: 'auto', ...facetColor(facet) }}>
         <Card id="base" title="Base" picture={picture('base')} note={plural(project.base.filter((c) => propertyOf(c.property)?.facet === facet).length, 'value')} on={destination.id === 'base'} used onClick={() => onDestination('base')} />
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={options.map((o) => o.id)} strategy={horizontalListSortingStrategy}>

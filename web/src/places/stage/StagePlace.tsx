@@ -18,6 +18,7 @@ import { CameraPanel } from './CameraPanel.tsx';
 import { ContactStrip } from './ContactStrip.tsx';
 import { Inspector } from './Inspector.tsx';
 import { OptionStrip, withOption } from './OptionStrip.tsx';
+import { MaterialStrip } from './MaterialStrip.tsx';
 import { PendingTray, type TrayHandle } from './PendingTray.tsx';
 import { PlanView } from './PlanView.tsx';
 import { RightPlace, alwaysFor } from './RightPlace.tsx';
@@ -80,6 +81,13 @@ export function StagePlace({ project }: { project: Project }) {
       const target = targetOf(scene.data!.document, n), kind = target.startsWith('light:') ? 'light' : 'object';
       return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => { const property = `${kind}.${k}`, value = placements[i]![k]; return state.get(target, property) === undefined || sameValue(state.get(target, property), value) ? [] : [{ target, property, value }]; });
     }));
+  };
+  /** Puts a material on things: where one of several selected ones is meant, on all of them. */
+  const wear = (material: string, onto: readonly number[], target?: string) => {
+    if (!scene.data || !state) return;
+    const d = scene.data.document, chosen = target !== undefined ? [target] : (onto.length === 1 && nodes.includes(onto[0]!) ? nodes : onto).map((n) => objectTarget(d.nodes[n]!.path)), able = chosen.filter((t) => state.get(t, 'object.material') !== undefined), changes = able.filter((t) => state.get(t, 'object.material') !== material).map((t) => ({ target: t, property: 'object.material', value: material }));
+    if (!able.length) { say('It cannot wear one material', 'A group, a light, or a thing of several materials: drop it onto a thing of one, or edit the material itself.'); return; }
+    record(changes);
   };
   const dropped = async () => {
     if (!scene.data || !state || !camera || !project.revision) return;
@@ -174,12 +182,12 @@ export function StagePlace({ project }: { project: Project }) {
             <button type="button" role="tab" aria-selected={side === 'cameras'} onClick={() => { setNodes([]); put({ side: 'cameras', selected: null }); }}>Cameras <span className="mono faint">{project.cameras.length}</span></button>
           </div>
           {vanished.length > 0 && scene.data && <Vanished project={project} index={scene.data} vanished={vanished} />}
-          {side === 'scene' ? <Tree project={project} index={scene.data} state={state} camera={camera?.settings as CameraSettings | undefined} selected={selected} nodes={nodes} onSelect={select} onNodes={selectNodes} onSets={putSets} onSeen={seen} onIntoView={() => view.current?.bringIntoView()} />
+          {side === 'scene' ? <Tree project={project} index={scene.data} state={state} camera={camera?.settings as CameraSettings | undefined} selected={selected} nodes={nodes} onSelect={select} onNodes={selectNodes} onSets={putSets} onSeen={seen} onMaterial={(m, n) => wear(m, [n])} onIntoView={() => view.current?.bringIntoView()} />
             : <CameraList project={project} document={scene.data?.document} current={camera} chosen={chosen} writer={cameraWriter} viewed={() => view.current?.viewed()} onLook={look} onChoose={setChosenCameras} />}
         </div>
         <div style={{ display: 'grid', gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`, minWidth: 0, minHeight: 0 }}>
           <div style={{ display: 'grid', gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}>
-            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onPlaced={placed} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)} onDrop={() => void dropped()}
+            <View handle={view} sceneHash={project.revision.sceneHash} index={scene.data} state={state} cameras={project.cameras} camera={through} frame={shownFrame} nodes={nodes} picking={picking} onPick={picked} onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)} onCameraMoved={(m) => { if (camera) cameraWriter.move(camera.id, m); }} onCameraRested={() => cameraWriter.rested()} onPlaced={placed} onUnlock={() => { if (camera) cameraWriter.change([camera.id], { handling: { locked: false } }); }} onLookAround={() => setFree(true)} onDrop={() => void dropped()} onMaterial={(m, hit) => wear(m, [hit.node], hit.copy === undefined ? undefined : objectTarget(hit.copy))}
               tools={<button type="button" className="quiet" aria-pressed={plan} style={{ padding: '3px 10px', background: plan ? 'var(--ink)' : 'var(--raised)', color: plan ? 'var(--deep)' : undefined }} onClick={() => put({ plan: plan ? null : 'open' })}>Plan view</button>} />
             {plan && placedIndex && state && <PlanView index={placedIndex} state={state} cameras={project.cameras} camera={camera} nodes={nodes} writer={cameraWriter} depthOf={depthOf} onLook={look} />}
           </div>
@@ -187,9 +195,9 @@ export function StagePlace({ project }: { project: Project }) {
         </div>
         <aside aria-label="Inspector" style={{ borderLeft: '1px solid var(--line)', padding: '14px 14px 20px', overflow: 'auto' }}>
           {inspected.length ? <CameraPanel cameras={inspected} writer={cameraWriter} animatedFrames={lastFrame} picking={picking} onPickFocus={setPicking} />
-            : <Inspector project={project} index={scene.data} state={state} selected={selected} nodes={nodes} destination={destination} edit={edit} record={record} onDiscard={(target, property) => writer.discard(destination.id, [{ target, property }])} onClear={(layer, target, property) => void keeper.recorded(layer, [], [{ target, property }])} onDestination={(id) => put({ to: id })} onSelect={select} />}
+            : <Inspector project={project} index={scene.data} state={state} selected={selected} nodes={nodes} destination={destination} edit={edit} record={record} onDiscard={(target, property) => writer.discard(destination.id, [{ target, property }])} onClear={(layer, target, property) => void keeper.recorded(layer, [], [{ target, property }])} onDestination={(id) => put({ to: id })} onSelect={select} onNodes={selectNodes} />}
         </aside>
-        <OptionStrip project={project} variant={variant} index={scene.data} sceneHash={project.revision.sceneHash} camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }} destination={destination} keeper={keeper} onDestination={(id) => put({ to: id })} onCopied={(changes, from) => { copy({ from, changes }); say(`${plural(changes.length, 'value')} of “${from}” are copied`, 'Paste them with Ctrl+V: into the destination, or onto what is selected.'); }} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} />
+        <OptionStrip project={project} variant={variant} index={scene.data} sceneHash={project.revision.sceneHash} camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }} destination={destination} keeper={keeper} onDestination={(id) => put({ to: id })} onCopied={(changes, from) => { copy({ from, changes }); say(`${plural(changes.length, 'value')} of “${from}” are copied`, 'Paste them with Ctrl+V: into the destination, or onto what is selected.'); }} cameras={<ContactStrip sceneHash={project.revision.sceneHash} index={scene.data} project={project} variant={variant} current={camera?.id} onLook={look} />} materials={scene.data && state && <MaterialStrip project={project} index={scene.data} state={state} sceneHash={project.revision.sceneHash} selected={selected} onSelect={select} />} />
         <PendingTray project={project} index={scene.data} destination={destination} variant={variant} pending={pending} elsewhere={elsewhere} writer={writer} keeper={keeper} handle={tray} onKept={keptAs} />
       </main>
 <RightPlace projectId={project.id} changes={asked} from={destination} destinations={destinations} inVariant={variant.optionIds} onClose={() => setMisplaced(null)} onPick={(d, stay) => { if (asked) writer.record(d.id, asked); if (!stay) put({ to: d.id }); answered(); }} onNewOption={(facet, name) => void intoNew(facet, name)} />

@@ -11,6 +11,7 @@ import { type KeyboardEvent, type MouseEvent, memo, useEffect, useMemo, useRef, 
 import { Buttons } from '../../shared/Buttons.tsx';
 import { count, plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
+import { MATERIAL_DRAG } from './materialDrag.ts';
 import { clicked, inverse, sameMaterial, withChildren } from './selection.ts';
 import { EVERYTHING, KINDS, type Kind, type TreeFilter, hierarchyOf, layersOf, treeRows } from './treeRows.ts';
 
@@ -22,10 +23,10 @@ type Question = keyof typeof QUESTIONS;
 
 interface Props {
   readonly project: Project; readonly index: SceneIndex | undefined; readonly state: ResolvedState | undefined; readonly camera: CameraSettings | undefined; readonly selected: string | null; readonly nodes: readonly number[];
-  readonly onSelect: (target: string) => void; readonly onNodes: (nodes: readonly number[]) => void; readonly onSets: (sets: Project['sets']) => void; readonly onSeen: () => void; readonly onIntoView: () => void;
+  readonly onSelect: (target: string) => void; readonly onNodes: (nodes: readonly number[]) => void; readonly onSets: (sets: Project['sets']) => void; readonly onSeen: () => void; readonly onIntoView: () => void; /** A material was let go over a thing. */ readonly onMaterial: (material: string, node: number) => void;
 }
 
-export const Tree = memo(function Tree({ project, index, state, camera, selected, nodes, onSelect, onNodes, onSets, onSeen, onIntoView }: Props) {
+export const Tree = memo(function Tree({ project, index, state, camera, selected, nodes, onSelect, onNodes, onSets, onSeen, onIntoView, onMaterial }: Props) {
   const [find, setFind] = useState(''), [filter, setFilter] = useState<TreeFilter>(EVERYTHING), [question, setQuestion] = useState<Question | null>(null), [open, setOpen] = useState<ReadonlySet<number>>(new Set([0])), box = useRef<HTMLDivElement>(null), last = useRef<number>(undefined), document = index?.document, [naming, setNaming] = useState<string | null>(null);
   const hierarchy = useMemo(() => document && hierarchyOf(document), [document]), layers = useMemo(() => (document ? layersOf(document) : []), [document]), layerNames = useMemo(() => [...new Set(layers.filter((l) => l !== undefined))].sort(), [layers]);
   const changed = useMemo(() => { const m = new Map<string, string>(); for (const v of state?.values.values() ?? []) if (v.layers.some((l) => l.kind !== 'base')) { const t = parseTarget(v.target)!; if (t.kind === 'object' || t.kind === 'light') m.set(t.name, v.property.facet); } return m; }, [state]);
@@ -94,7 +95,7 @@ export const Tree = memo(function Tree({ project, index, state, camera, selected
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!, n = document!.nodes[row.node]!, facet = changed.get(n.path), hidden = state?.get(objectTarget(n.path), 'object.shown') === false, layer = n.layer;
             return (
-              <div key={row.node} role="treeitem" aria-selected={chosen.has(row.node)} aria-expanded={row.children ? row.open : undefined} aria-level={row.depth + 1} onClick={(e) => onClick(e, row.node)} onDoubleClick={() => row.children && toggle(row.node)}
+              <div key={row.node} role="treeitem" aria-selected={chosen.has(row.node)} aria-expanded={row.children ? row.open : undefined} aria-level={row.depth + 1} onClick={(e) => onClick(e, row.node)} onDoubleClick={() => row.children && toggle(row.node)} onDragOver={(e) => { if (e.dataTransfer.types.includes(MATERIAL_DRAG)) e.preventDefault(); }} onDrop={(e) => { const m = e.dataTransfer.getData(MATERIAL_DRAG); if (m) { e.preventDefault(); onMaterial(m, row.node); } }}
                 style={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW_PX, display: 'flex', alignItems: 'center', gap: 5, padding: `0 10px 0 ${8 + row.depth * 13}px`, background: chosen.has(row.node) ? (row.node === at ? '#3b3b3b' : 'var(--raised)') : undefined, color: hidden ? 'var(--faint)' : undefined, textDecoration: hidden ? 'line-through' : undefined, whiteSpace: 'nowrap', cursor: 'default', userSelect: 'none' }}>
                 <button type="button" tabIndex={-1} aria-label={row.open ? 'Fold' : 'Unfold'} onClick={(e) => { e.stopPropagation(); toggle(row.node); }} style={{ width: 14, color: 'var(--faint)', visibility: row.children ? 'visible' : 'hidden', lineHeight: 0 }}>{row.open ? <IconChevronDown size={13} /> : <IconChevronRight size={13} />}</button>
                 <span className="ellipsis" title={n.filePath ?? n.path}>{n.name}</span>

@@ -11,6 +11,7 @@ import { sendFile } from '../../api/client.ts';
 import { useEnvironments } from '../../api/queries.ts';
 import { NumberField } from '../../shared/NumberField.tsx';
 import { say, sayError } from '../../shared/notify.ts';
+import { copiedMaterials } from './materialNames.ts';
 
 const toHex = (c: Rgb): string => `#${c.map((x) => Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255).toString(16).padStart(2, '0')).join('')}`;
 const fromHex = (hex: string): Rgb => [1, 3, 5].map((i) => { const x = parseInt(hex.slice(i, i + 2), 16) / 255; return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5)); }) as unknown as Rgb;
@@ -21,11 +22,14 @@ export function ValueEditor({ project, property, index, value, unit, label, onCh
   switch (property.type) {
     case 'boolean': return <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>{value === null && <span className="faint">mixed</span>}<Switch size="xs" aria-label={label} checked={value === true} onChange={(e) => onChange(e.currentTarget.checked)} /></div>;
     case 'color': return <ColorField label={label} value={value === null ? '' : toHex(value as Rgb)} onChange={(hex) => onChange(fromHex(hex))} />;
-    case 'choice': return property.brings ? <BringField project={project} brings={property.brings} label={label} property={property} index={index} value={value === null ? null : String(value)} onChange={onChange} /> : <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={[...property.choices(index)]} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
+    case 'choice': return property.brings ? <BringField project={project} brings={property.brings} label={label} property={property} index={index} value={value === null ? null : String(value)} onChange={onChange} /> : <Select size="xs" aria-label={label} placeholder="mixed" value={value === null ? null : String(value)} data={choicesOf(project, property, index)} allowDeselect={false} searchable={property.choices(index).length > 8} onChange={(v) => { if (v !== null) onChange(v); }} comboboxProps={{ width: 200, position: 'bottom-end' }} />;
     case 'vector': return <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 3 }}>{AXES[property.of].map((axis, k) => <NumberField key={axis} tight label={`${label} ${axis}`} unit="" value={value === null ? null : (value as Rgb)[k]!} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={(v) => { const next = [...((value as Rgb | null) ?? NOTHING(property))]; next[k] = v; onChange(next as unknown as Rgb); }} />)}</div>;
     case 'number': return <NumberField label={label} unit={unit} value={value === null ? null : Number(value)} min={property.min} max={property.max} step={property.step} empty="mixed" onChange={onChange} />;
   }
 }
+
+/** With the materials that looks copied among those to wear. */
+const choicesOf = (project: Project, property: Extract<Property, { type: 'choice' }>, index: SceneIndex) => [...property.choices(index), ...(property.id === 'object.material' ? copiedMaterials(project).filter((m) => index.material(m)).map((m) => ({ value: m, label: m.replace('#', ' ') })) : [])];
 
 /** Where several differ, what an axis that is not set starts from. */
 const NOTHING = (p: Property): Rgb => (p.type === 'vector' && p.min > 0 ? [1, 1, 1] : [0, 0, 0]);

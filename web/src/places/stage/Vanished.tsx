@@ -17,7 +17,7 @@ export function vanishedOf(p: Pick<Project, 'base' | 'options' | 'patches' | 'pe
   const look = (where: string, changes: readonly Change[]) => {
     for (const c of changes) {
       const t = parseTarget(c.target), property = propertyOf(c.property);
-      if (!t || !property || !(t.kind === 'material' ? !index.materials.has(t.name) : t.kind === 'object' || t.kind === 'light' ? index.indexOf(t.name) === undefined : false)) continue;
+      if (!t || !property || !(t.kind === 'material' ? index.material(t.name) === undefined : t.kind === 'object' || t.kind === 'light' ? index.indexOf(t.name) === undefined : false)) continue;
       const entry = out.get(c.target) ?? { values: 0, where: new Set<string>() };
       entry.values++; entry.where.add(where);
       out.set(c.target, entry);

@@ -8,6 +8,7 @@ import { pathOf } from '../../api/client.ts';
 import { count } from '../../shared/format.ts';
 import type { HandleMode } from './handles.ts';
 import { LivePane } from './LivePane.tsx';
+import { MATERIAL_DRAG } from './materialDrag.ts';
 import { type FrameRect, type Pick, Viewport, type ViewReport } from './viewport.ts';
 
 /** The view is still when nothing has moved for so long. */
@@ -20,10 +21,10 @@ const HANDLES = [['move', 'Move', IconArrowsMove], ['turn', 'Turn', IconRotate],
 export interface ViewHandle { bringIntoView(): void; viewed(): CameraSettings | undefined; depth(camera: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined }
 interface Props {
   handle: RefObject<ViewHandle | null>; sceneHash: string; index: SceneIndex | undefined; state: ResolvedState | undefined; cameras: readonly Camera[]; camera: Camera | undefined; frame: number | null; nodes: readonly number[]; picking: boolean;
-  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void; onUnlock: () => void; onLookAround: () => void; /** Lets what is selected down until it touches. */ onDrop: () => void; tools?: React.ReactNode;
+  onPick: (hit: Pick | null, more: boolean) => void; onBox: (nodes: number[], more: boolean) => void; onCameraMoved: (matrix: number[]) => void; onCameraRested: () => void; onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void; onUnlock: () => void; onLookAround: () => void; /** Lets what is selected down until it touches. */ onDrop: () => void; /** A material was let go over a thing. */ onMaterial: (material: string, hit: Extract<Pick, { kind: 'node' }>) => void; tools?: React.ReactNode;
 }
 
-export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onPlaced, onUnlock, onLookAround, onDrop, tools }: Props) {
+export function View({ handle, sceneHash, index, state, cameras, camera, frame: shownFrame, nodes, picking, onPick, onBox, onCameraMoved, onCameraRested, onPlaced, onUnlock, onLookAround, onDrop, onMaterial, tools }: Props) {
   const host = useRef<HTMLDivElement>(null), view = useRef<Viewport | null>(null), latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested, onPlaced });
   const [live, setLive] = useState(false), [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null), still = useRef<ReturnType<typeof setTimeout>>(undefined), [nudged, setNudged] = useState(false), [handles, setHandles] = useState<HandleMode | null>(null);
   const [frame, setFrame] = useState<FrameRect | null>(null), [report, setReport] = useState<ViewReport | null>(null), [fault, setFault] = useState<string | null>(null);
@@ -58,7 +59,7 @@ export function View({ handle, sceneHash, index, state, cameras, camera, frame: 
   useEffect(() => setNudged(false), [camera?.id, locked]);
   useEffect(() => { if (!nudged) return; const t = setTimeout(() => setNudged(false), 6000); return () => clearTimeout(t); }, [nudged]);
   return (
-    <section aria-label="View" style={{ position: 'relative', background: '#202020', overflow: 'hidden', minWidth: 0, minHeight: 0, height: '100%', cursor: picking ? 'crosshair' : undefined }}>
+    <section aria-label="View" onDragOver={(e) => { if (e.dataTransfer.types.includes(MATERIAL_DRAG)) { e.preventDefault(); e.dataTransfer.dropEffect = 'copy'; } }} onDrop={(e) => { const material = e.dataTransfer.getData(MATERIAL_DRAG), box = host.current?.getBoundingClientRect(), hit = material && box ? view.current?.pick(e.clientX - box.left, e.clientY - box.top) : undefined; if (hit?.kind === 'node') { e.preventDefault(); onMaterial(material, hit); } }} style={{ position: 'relative', background: '#202020', overflow: 'hidden', minWidth: 0, minHeight: 0, height: '100%', cursor: picking ? 'crosshair' : undefined }}>
       <div ref={host} style={{ position: 'absolute', inset: 0 }} />
       {live && state && (settings ? frame && <LivePane key="live" sceneHash={sceneHash} state={state} camera={settings} rect={frame} /> : around && <LivePane key="live" sceneHash={sceneHash} state={state} camera={around.camera} rect={around.rect} />)}
       {frame && settings && camera && (

@@ -47,7 +47,7 @@ export class DrawnObjects {
     posed.nodes.forEach((n, i) => {
       if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
       for (const p of n.parts) {
-        const worn = n.parts.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.materials.has(worn) ? worn : this.document.materials[p.material]!.name, own = deforms(posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
+        const worn = n.parts.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name, own = deforms(posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
         const list = lists.get(key);
         if (list) list.nodes.push(i); else lists.set(key, { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [i] });
       }

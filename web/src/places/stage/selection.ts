@@ -25,7 +25,7 @@ export function inverse(d: SceneDocument, h: Hierarchy, nodes: readonly number[]
 /** The materials that a node wears in a look. */
 export function materialsWorn(d: SceneDocument, state: ResolvedState, node: number): string[] {
   const n = d.nodes[node]!, worn = n.parts?.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
-  return typeof worn === 'string' && state.scene.materials.has(worn) ? [worn] : [...new Set((n.parts ?? []).map((p) => d.materials[p.material]!.name))];
+  return typeof worn === 'string' && state.scene.material(worn) ? [worn] : [...new Set((n.parts ?? []).map((p) => d.materials[p.material]!.name))];
 }
 /** Every object that wears one of the materials of the selected ones, or of what is in them. */
 export function sameMaterial(d: SceneDocument, h: Hierarchy, state: ResolvedState, nodes: readonly number[]): number[] {

@@ -385,7 +385,8 @@ export class Viewport {
     return box.isEmpty() ? undefined : box;
   }
 
-  private pick(x: number, y: number): Pick | null {
+  /** What lies under a point of the view. */
+  pick(x: number, y: number): Pick | null {
     const w = this.host.clientWidth, h = this.host.clientHeight, ndc = (px: number, py: number, z: number) => new THREE.Vector3((px / w) * 2 - 1, 1 - (py / h) * 2, z).unproject(this.camera);
     const figure = this.figures.at(x, y, w, h, this.camera);
     if (figure) return figure.kind === 'camera' ? figure : { kind: 'node', node: this.posed.nodes[figure.node]!.copyOf ?? figure.node, point: figure.point };
