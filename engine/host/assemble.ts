@@ -1,7 +1,7 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
-import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
-import { LIGHT_GROUPS, type LaidMap, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, mapsOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
+import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, backdropShape, generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
+import { LIGHT_GROUPS, type LaidMap, backdropOf, parseImage, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, mapsOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneTexture, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
@@ -20,13 +20,19 @@ const ENVIRONMENT_HEIGHT = 128, SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, heig
 export interface SelectedSky { readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky; readonly scale: Vec3; readonly turnRad: number; readonly saturation: number }
 const sizeOf = ({ kind }: SelectedSky): { readonly width: number; readonly height: number } => (typeof kind === 'string' ? SKY_SIZE : kind);
 export interface SelectedMesh {
-  /** Index into the document. */
+  /** Index into the document; BACKDROP for the sweep that a look puts up. */
   readonly mesh: number;
   /** The node that poses it, where it is not as it is stored. */
   readonly node: number | null;
   /** Its surface is displaced: what by, and where it is placed, nearest first. */
   readonly displaced?: DisplacedUse | undefined;
 }
+export const BACKDROP = -1, BACKDROP_NAME = 'Backdrop sweep';
+const BACKDROP_MESH: EngineMesh = { name: BACKDROP_NAME, ...backdropShape(), contentKey: 'backdrop sweep' };
+/** Of its tree; a test holds it to what the builder makes. */
+export const BACKDROP_ACCELERATION = 2880;
+export const BACKDROP_COUNTS: MeshCounts = { vertices: BACKDROP_MESH.positions.length / 3, triangles: BACKDROP_MESH.indices.length / 3, normals: true, uv0: false, uv1: false, colors: false, accelerationBytes: BACKDROP_ACCELERATION };
+export const backdropMesh = (): EngineMesh => ({ ...BACKDROP_MESH, accelerationBytes: BACKDROP_ACCELERATION });
 export interface DisplacedUse { readonly texture: SceneTexture; readonly use: HeightMap['use']; readonly heightM: number; readonly placements: readonly Matrix[] }
 export interface Selection {
   /** Scene and camera as they stand at the frame, and at the next where something moves. */
@@ -44,6 +50,8 @@ export interface Selection {
   /** Names of the light groups in use; lights, emitting instances and the environment refer to them by place. */
   readonly lightGroups: readonly string[];
   readonly verdicts: readonly Verdict[];
+  /** A picture that shows where nothing else does, and how bright; put under the finished film. */
+  readonly plate: { readonly image: SceneTexture; readonly strength: number } | undefined;
   /** Paths of the objects that are drawn with ink; their look is made from the finished film. */
   readonly inked: readonly string[];
 }
@@ -95,10 +103,14 @@ export function select(given: Pose, state: ResolvedState): Selection {
   const sky = (value: Value | undefined): SelectedSky | undefined => { const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined); return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad, saturation } : undefined; };
   const environmentInputs: Partial<Record<EnvironmentInput, SelectedSky | 'none'>> = {};
   for (const [input, property] of SKY_INPUTS) { const kind = environment(property); if (kind !== 'same' && kind !== environment('kind')) environmentInputs[input] = sky(kind) ?? 'none'; }
+  const plateImage = parseImage(environment('plate')), plate = plateImage && { image: plateImage, strength: num(environment('plateStrength')) };
+  if (plate) environmentInputs.camera = 'none';
   const fog: EngineFog | undefined = num(environment('fogDensity')) > 0 ? { extinctionPerM: num(environment('fogDensity')), albedo: rgb(environment('fogColor')), anisotropy: num(environment('fogForward')), topM: num(environment('fogTop')) } : undefined;
   const environmentGroup = groupOf(environment('group')), materials = materialNames.list.map((m) => (m.startsWith(CLAY) ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t))) : resolveMaterial(state, m, (t) => textures.of(t))));
   const grouped = instances.map((i) => { const m = materials[i.material]!; return emits(m) ? { ...i, lightGroup: groupOf(state.get(materialTarget(m.name!), 'material.lightGroup')) } : i; });
-  return { pose, meshes, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
+  const backdrop = backdropOf(state);
+  if (backdrop) grouped.push({ name: BACKDROP_NAME, object: BACKDROP_NAME, mesh: meshes.push({ mesh: BACKDROP, node: null }) - 1, material: materials.push({ name: BACKDROP_NAME, baseColor: [...backdrop.color, 1], metallic: 0, roughness: backdrop.roughness, transmission: 0, ior: 1.5, specular: 0.5, emission: [0, 0, 0], normalScale: 1, attenuation: [0, 0, 0], doubleSided: true, solid: false, textures: {} }) - 1, matrix: backdrop.matrix, mask: MASK_ALL });
+  return { pose, plate, meshes, textures: textures.list, materials, instances: grouped, lights, environment: sky(environment('kind')), environmentInputs, environmentGroup, fog, lightGroups: groups.list, verdicts, inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path) };
 }
 
 /** Placements of a displaced mesh that decide how finely it is split. */
@@ -189,7 +201,7 @@ export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
 
 /** What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by their place in the selection. */
 export function countSelection(s: Selection, settings: RenderSettings, threads: number, displaced: ReadonlyMap<number, MeshCounts> = new Map()): JobCounts {
-  const { document } = s.pose.now, meshes: MeshCounts[] = s.meshes.map((m, i) => displaced.get(i) ?? { ...document.meshes[m.mesh]!, deforms: m.node !== null }), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
+  const { document } = s.pose.now, meshes: MeshCounts[] = s.meshes.map((m, i) => displaced.get(i) ?? (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, deforms: m.node !== null })), materials = [...s.materials], instances: { mesh: number; material: number }[] = [...s.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = s.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
@@ -209,12 +221,16 @@ export interface SelectionData {
   readonly pixels: (texture: SceneTexture) => Promise<Uint8Array | Uint16Array>;
   readonly environment: (sky: ImportedSky) => Promise<EnvironmentMap>;
 }
+/** The picture that a selection's plate shows, for finish(). */
+export const platePixels = async (s: Selection, pixels: SelectionData['pixels']): Promise<PlatePixels | undefined> => s.plate && { width: s.plate.image.width, height: s.plate.image.height, data: await pixels(s.plate.image) };
+export interface PlatePixels { readonly width: number; readonly height: number; readonly data: Uint8Array | Uint16Array }
 
 export async function attach(s: Selection, data: SelectionData, displacement: Profile['displacement'], heightPx: number): Promise<EngineScene> {
   const { document } = s.pose.now, next = s.pose.next?.document, world = worldMatrices(document.nodes), nextWorld = next && worldMatrices(next.nodes);
   const displaced = await displacedMeshes(s, data, displacement, heightPx), meshes = await Promise.all(s.meshes.map(async ({ mesh, node }, i): Promise<EngineMesh> => {
     const own = displaced.get(i);
     if (own) return own.mesh;
+    if (mesh === BACKDROP) return backdropMesh();
     const m = document.meshes[mesh]!, g = await data.geometry(mesh), about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
     if (node === null) return { ...about, ...g };
     const deform = await data.deform(mesh);

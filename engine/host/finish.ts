@@ -1,8 +1,9 @@
 // From a rendered film to what is delivered: denoised, drawn where the look says so, with its layers.
 import type { ExrChannel } from '@variscen/core/image';
 import type { Profile } from '@variscen/core/plan';
-import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
-import type { Selection } from './assemble.ts';
+import { underlaid } from '@variscen/core/environment';
+import { type CameraSettings, croppedPx, depthRangeM } from '@variscen/core/scene';
+import type { PlatePixels, Selection } from './assemble.ts';
 import type { Engine } from './engine.ts';
 import { exrLayers } from './exrLayers.ts';
 import { inked } from './inked.ts';
@@ -14,11 +15,17 @@ export interface Finished {
   readonly metadata: Readonly<Record<string, string>>;
 }
 
-/** @throws EngineError CANCELLED */
-export async function finish(engine: Engine, s: Selection, profile: Profile, camera: CameraSettings, signal?: AbortSignal): Promise<Finished> {
+/** The frame that a picture is of, or a part of. */
+function frameOf({ width, height }: { readonly width: number; readonly height: number }, camera: CameraSettings) {
+  const { crop } = camera, widthPx = crop ? Math.round((width * 100) / (crop.right - crop.left)) : width, heightPx = crop ? Math.round((height * 100) / (crop.bottom - crop.top)) : height, part = croppedPx({ widthPx, heightPx }, crop);
+  return { widthPx, heightPx, part: { ...part, widthPx: width, heightPx: height } };
+}
+
+/** @param plate what the selection's plate shows. @throws EngineError CANCELLED */
+export async function finish(engine: Engine, s: Selection, profile: Profile, camera: CameraSettings, signal?: AbortSignal, plate?: PlatePixels): Promise<Finished> {
   const picture = engine.picture(), traced = picture.rgba, denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
   const smooth = denoised ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise)) : traced;
-  const film = s.inked.length ? inked(picture, smooth, s.inked) : smooth, groups = picture.planes.groups, clean = denoised?.groups;
+  const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth, frame = frameOf(picture, camera), film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn, groups = picture.planes.groups, clean = denoised?.groups;
   return {
     film,
     ...exrLayers(picture, {

@@ -69,6 +69,15 @@ describe('a look, assembled', () => {
     expect(copper).toMatchObject({ coat: 0.5, coatRoughness: 0 });
     expect(countSelection(s, settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, s), 1).textures).toHaveLength(1);
   });
+  it('puts a backdrop up where the look says, which catches light and is counted', async () => {
+    const d = await stall(), s = select(d, look(d, set('environment', 'environment.backdrop', true), set('environment', 'environment.backdropSize', [10, 5, 4]), set('environment', 'environment.backdropAt', [1, 0, -2])), camera(d)), sweep = s.instances.at(-1)!, settings = settingsOf(PROFILES[0]!, { widthPx: 32, heightPx: 18 }, s);
+    expect(sweep).toMatchObject({ name: 'Backdrop sweep', matrix: [10, 0, -0, 0, 0, 5, 0, 0, 0, 0, 4, 0, 1, 0, -2, 1] });
+    const e = await openNodeEngine(1);
+    try {
+      const planned = planMemory(countSelection(s, settings, 1)), loaded = await e.load(await attach(s, { geometry: (i) => Promise.resolve({ ...shapes[i]! } as never), deform: () => Promise.reject(new Error()), pixels: () => Promise.reject(new Error()), environment: () => Promise.reject(new Error()) }, PROFILES[0]!.displacement, 18), settings);
+      expect(loaded.bytes).toEqual(planned.bytes);
+    } finally { await e.close(); }
+  });
   it('becomes clay, or is drawn with ink, with all that stands in it, unless that says otherwise', async () => {
     const d = await stall(), all = select(d, look(d, set('object:Stall', 'object.drawn', 'clay'), set('object:Stall/Kettle', 'object.drawn', 'own'), set('object:Lantern', 'object.drawn', 'ink')), camera(d)), of = (name: string) => all.materials[all.instances.find((i) => i.name === name)!.material]!;
     expect(of('Stall/Counter')).toMatchObject({ name: 'Wood', baseColor: [0.55, 0.55, 0.55, 1], metallic: 0 });

@@ -19,7 +19,7 @@ const what: EngineScene = scene({
   instances: [{ name: 'Table', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'Bowl', mesh: 1, material: 1, matrix: translated(0, 0.2, 0), mask: MASK_ALL }],
   lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [6, 5, 4], radiusM: 0.1, lightGroup: 0 }], environment: constantSky(0.3), environmentGroup: 1,
 });
-const selection = (more: Partial<Selection> = {}): Selection => ({ pose: poseFor(nothing, undefined, camera), meshes: [], textures: [], materials: what.materials, instances: what.instances, lights: what.lights, environment: undefined, environmentInputs: {}, environmentGroup: 1, fog: undefined, lightGroups: ['1', '4'], verdicts: [], inked: [], ...more });
+const selection = (more: Partial<Selection> = {}): Selection => ({ pose: poseFor(nothing, undefined, camera), meshes: [], textures: [], materials: what.materials, instances: what.instances, lights: what.lights, environment: undefined, environmentInputs: {}, environmentGroup: 1, fog: undefined, lightGroups: ['1', '4'], verdicts: [], inked: [], plate: undefined, ...more });
 async function delivered(profile: Profile, s = selection()): Promise<Finished> {
   const e = await openNodeEngine(2);
   try {
@@ -30,6 +30,23 @@ async function delivered(profile: Profile, s = selection()): Promise<Finished> {
 }
 const final: Profile = { ...PROFILES[2]!, noise: null };
 const layer = (f: Finished, name: string) => f.channels.find((c) => c.name === name)!.data;
+
+describe('a plate', () => {
+  it('fills the frame under what was rendered, by the share that nothing covers, and no other layer knows of it', async () => {
+    const image = { name: 'lane.png', blob: 'e'.repeat(64), mediaType: 'image/png', width: 4, height: 2 }, s = selection({ plate: { image, strength: 2 }, environmentInputs: { camera: 'none' } }), e = await openNodeEngine(1);
+    // red at the left half, blue at the right; the table covers the lower half of the frame
+    const data = Uint8Array.from({ length: 32 }, (_, i) => [(i >> 2) % 4 < 2 ? 255 : 0, 0, (i >> 2) % 4 < 2 ? 0 : 255, 255][i & 3]!);
+    try {
+      await e.load({ ...what, environmentInputs: { camera: 'none' } }, settingsOf(final, { widthPx: 48, heightPx: 48 }, s));
+      await e.render({ camera: { ...downCamera(3, 1), matrix: translated(0, 1, 8) }, samples: 16 });
+      const with_ = await finish(e, s, final, camera, undefined, { width: 4, height: 2, data }), without = await finish(e, selection({ environmentInputs: { camera: 'none' } }), final, camera), at = (x: number, y: number) => [...with_.film.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3)];
+      expect(at(2, 2)).toEqual([2, 0, 0]);
+      expect(at(45, 2)).toEqual([0, 0, 2]);
+      for (let i = 0; i < 48 * 48; i++) if (without.film[i * 4 + 3] === 1) expect([...with_.film.slice(i * 4, i * 4 + 4)]).toEqual([...without.film.slice(i * 4, i * 4 + 4)]);
+      expect(layer(with_, 'albedo.R')).toEqual(layer(without, 'albedo.R'));
+    } finally { await e.close(); }
+  });
+});
 
 describe('what is delivered', () => {
   it('has the layers of its profile and no others', async () => {

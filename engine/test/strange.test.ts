@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { type EngineScene, MASK_ALL } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { AREA_ACCELERATION } from '../host/assemble.ts';
+import { AREA_ACCELERATION, backdropMesh } from '../host/assemble.ts';
 import { AREA_MESHES } from '../host/index.ts';
 import { IDENTITY, constantSky, floor, frontCamera, glow, matte, one, scene, settings, shoot, sphere, translated } from './fixtures.ts';
 
@@ -60,9 +60,9 @@ describe('what refers to nothing is refused by name', () => {
   ])('%s', async (_what, s, message) => { await expect(load(s)).rejects.toThrow(message); });
 });
 
-it('the shapes of area lights take what plans count for them', async () => {
-  const e = await openNodeEngine(1);
-  try { for (const k of ['rectangle', 'disc'] as const) expect(await e.measureMesh(AREA_MESHES[k])).toBe(AREA_ACCELERATION[k]); } finally { await e.close(); }
+it('the shapes of area lights and the backdrop take what plans count for them', async () => {
+  const e = await openNodeEngine(1), { accelerationBytes, ...backdrop } = backdropMesh();
+  try { expect(await e.measureMesh(backdrop)).toBe(accelerationBytes); for (const k of ['rectangle', 'disc'] as const) expect(await e.measureMesh(AREA_MESHES[k])).toBe(AREA_ACCELERATION[k]); } finally { await e.close(); }
 });
 
 it('textures keep their mean over mip levels and take less with a cap', async () => {

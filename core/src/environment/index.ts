@@ -2,6 +2,7 @@
 // Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow towards +X.
 
 export * from './imported.ts';
+export * from './backdrop.ts';
 
 export const ENVIRONMENT_KINDS = [
   { id: 'even', label: 'Even grey' },

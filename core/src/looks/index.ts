@@ -8,6 +8,7 @@ export * from './cellHashes.ts';
 export * from './drawn.ts';
 export * from './gradeOf.ts';
 export * from './images.ts';
+export * from './backdropOf.ts';
 export * from './maps.ts';
 export * from './lightOf.ts';
 export * from './placement.ts';

@@ -4,7 +4,7 @@ import type { Lease, TraceResult } from '@variscen/contract';
 import { type Grade, type Lut, toDisplay, unpackLut, writeExr } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, croppedPx, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, type MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, type MeshCache, attach, engineCamera, finish, platePixels, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import { decodeTexture } from '../files/decodeTexture.ts';
@@ -50,7 +50,7 @@ export async function renderTrace(client: ServerClient, lease: Lease, { threads,
       },
     });
     await previewing;
-    const { film, channels, metadata } = await finish(opened, selection, profile, lease.camera, signal);
+    const { film, channels, metadata } = await finish(opened, selection, profile, lease.camera, signal, await platePixels(selection, async (t) => decodeTexture(t, await client.asset(t.blob))));
     for (const [i, cell] of lease.cells.entries()) {
       signal.throwIfAborted();
       await client.file(lease, i, 'exr', writeExr({ width: part.widthPx, height: part.heightPx, within: { left: part.left, top: part.top, width: widthPx, height: heightPx }, channels, metadata: { ...cell.metadata, ...metadata, 'variscen:samples': String(stats.samples), 'variscen:meanSamples': stats.meanSamples.toFixed(2) } }));

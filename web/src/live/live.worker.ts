@@ -5,7 +5,7 @@ import { type EnvironmentMap, unpackMap } from '@variscen/core/environment';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type Profile } from '@variscen/core/plan';
 import { type DeformData, type Geometry, type SceneDocument, animationData, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, MeshCache, attach, engineCamera, finish, platePixels, select, settingsOf } from '@variscen/engine';
 import { asset } from '../api/assets.ts';
 import { decode } from './decode.ts';
 import type { FromLive, Wish } from './messages.ts';
@@ -67,6 +67,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
     environment: async (sky) => { const known = skies.get(sky.hash) ?? unpackMap(await get(sky.hash), sky); skies.set(sky.hash, known); while (skies.size > MAPS_KEPT) skies.delete(skies.keys().next().value!); return known; },
     pixels: (t) => one(pixels, t.blob, async () => decode(t, await get(t.blob))),
   }, LIVE.displacement, w.heightPx);
+  const plate = await platePixels(selection, async (t) => { const known = pixels.get(t.blob) ?? (await decode(t, await get(t.blob))); pixels.set(t.blob, known); return known; });
   engine ??= openEngine(w.threads, meshCache);
   const { engine: e, threads } = await engine;
   signal.throwIfAborted();
@@ -81,7 +82,7 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
       await e.render({ camera, samples: more, samplesPerPass, signal }, first);
       samples += more;
       if (samples < shownFrom) continue;
-      const film = samples > 1 || selection.inked.length ? (await finish(e, selection, LIVE, w.camera, signal)).film : e.picture().rgba;
+      const film = samples > 1 || selection.inked.length || plate ? (await finish(e, selection, LIVE, w.camera, signal, plate)).film : e.picture().rgba;
       signal.throwIfAborted();
       shown = { key: keyOf(w), ...size, film, samples, seconds: seconds(), memoryBytes: plan.totalBytes, threads, finished: scale === 1 && samples === most };
       show(wanted ?? w, shown);

@@ -11,6 +11,7 @@ const MAP_HEIGHT = 64, IMPORTED_HEIGHT = 256;
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
   private key = '';
+  private background: THREE.Texture | null = null;
   private target: THREE.WebGLRenderTarget | undefined;
   private mean: readonly [number, number, number] = [0, 0, 0];
   private readonly imported = new Map<string, EnvironmentMap | 'loading' | 'lost'>();
@@ -40,22 +41,23 @@ export class Skies {
       this.key = key;
       const map = this.map(kind), shown = this.map(seen);
       this.mean = map ? mean(map, tint) : [0, 0, 0];
-      if (shown) this.scene.background = texture(shown, turn, tint);
+      if (shown) this.background = texture(shown, turn, tint);
       if (map) {
-        const lighting = seen === kind && this.scene.background ? (this.scene.background as THREE.Texture) : texture(map, turn, tint);
+        const lighting = seen === kind && this.background ? this.background : texture(map, turn, tint);
         this.target = this.pmrem.fromEquirectangular(lighting);
         this.scene.environment = this.target.texture;
-        if (lighting !== this.scene.background) lighting.dispose();
+        if (lighting !== this.background) lighting.dispose();
       }
     }
+    this.scene.background = this.background;
     const density = Number(get('fogDensity') ?? 0), albedo = (get('fogColor') ?? [1, 1, 1]) as readonly [number, number, number];
     this.scene.fog = density > 0 ? new THREE.FogExp2(new THREE.Color(...(albedo.map((a, c) => a * this.mean[c]! * strength) as [number, number, number])), density * FOG_DENSITY) : null;
   }
 
   free(): void {
     this.target?.dispose();
-    (this.scene.background as THREE.Texture | null)?.dispose();
-    this.scene.background = null; this.scene.environment = null;
+    this.background?.dispose();
+    this.background = null; this.scene.background = null; this.scene.environment = null;
     this.key = '';
   }
 }

@@ -5,6 +5,7 @@ import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry,
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { asset } from '../../api/assets.ts';
+import { BackdropView } from './backdropView.ts';
 import { depthPicture } from './depthPass.ts';
 import { DrawnObjects, nodesOf } from './drawnObjects.ts';
 import { listenToPointer } from './gestures.ts';
@@ -52,6 +53,7 @@ export class Viewport {
   private readonly controls: OrbitControls;
   private readonly pmrem: THREE.PMREMGenerator;
   private readonly skies: Skies;
+  private readonly backdrop: BackdropView;
   private readonly lights = new THREE.Group();
   private readonly figures = new Figures();
   private readonly picker: Picker;
@@ -96,7 +98,8 @@ export class Viewport {
     this.surfaces = new Surfaces({ changed: () => this.draw(), failed: (m) => this.tell.failed(m) });
     this.drawn = new DrawnObjects(document, this.surfaces);
     this.skies = new Skies(this.scene, this.pmrem, () => this.draw(), (m) => this.tell.failed(m));
-    this.scene.add(this.drawn.group, this.lights, this.outlines, this.figures.group);
+    this.backdrop = new BackdropView(this.scene, () => this.draw(), (m) => this.tell.failed(m));
+    this.scene.add(this.drawn.group, this.backdrop.mesh, this.lights, this.outlines, this.figures.group);
     this.picker = new Picker(this.renderer);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener('change', () => this.navigated());
@@ -129,6 +132,7 @@ export class Viewport {
     for (const g of [...this.geometries.values(), ...this.posedGeometries.values()]) g.dispose();
     this.surfaces.free();
     this.skies.free();
+    this.backdrop.free();
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -252,6 +256,7 @@ export class Viewport {
     if (this.coarse) this.drawn.thin(COARSE_TRIANGLES);
     this.figures.lights(posed.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: lightPlace(state, n.path, this.world[node]!), on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
+    this.backdrop.show(state);
     const ev = state.get('grade', 'grade.exposure');
     this.renderer.toneMappingExposure = 2 ** (typeof ev === 'number' ? ev : 0);
     this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...lights, triangles });
@@ -349,6 +354,7 @@ export class Viewport {
       this.camera.projectionMatrix.elements[8] = 2 * (this.through.shiftX ?? 0) * (rect.width / w); this.camera.projectionMatrix.elements[9] = 2 * (this.through.shiftY ?? 0) * (rect.height / h);
       this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
     }
+    this.backdrop.frame(rect ?? null, w, h);
     this.draw();
   }
 
