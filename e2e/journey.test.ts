@@ -31,7 +31,7 @@ async function select(name: string): Promise<void> {
 /** The destination counts once the sentence says it; a person reads it too before going on. */
 const goesTo = (what: string) => page.getByRole('button', { name: `Edits go to: ${what}`, exact: true }).waitFor();
 async function makeOption(facet: string, name: string): Promise<void> {
-  await page.getByRole('tab', { name: facet }).click();
+  await page.getByRole('tab', { name: facet, exact: true }).click();
   await page.getByRole('button', { name: 'New option…' }).click();
   await page.getByLabel('Name', { exact: true }).fill(name);
   await page.getByRole('button', { name: 'Make option' }).click();
@@ -87,7 +87,7 @@ describe('the first evening', () => {
     const blue = p.options.find((o) => o.name === 'Blue kettle')!.changes.find((c) => c.property === 'material.baseColor');
     expect(blue).toMatchObject({ target: 'material:Indigo enamel' });
     expect((blue!.value as number[]).map((x) => Number(x.toFixed(3)))).toEqual([0.014, 0.03, 0.527]); // linear
-    await page.getByRole('tab', { name: 'Materials' }).click();
+    await page.getByRole('tab', { name: 'Materials', exact: true }).click();
     await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
     await goesTo('Materials: Blue kettle');
   });
@@ -109,12 +109,12 @@ describe('the first evening', () => {
     await settled();
     const before = await brightness();
     expect(before).toBeGreaterThan(2);
-    await page.getByRole('tab', { name: 'Environment' }).click();
+    await page.getByRole('tab', { name: 'Environment', exact: true }).click();
     await page.getByRole('button', { name: /^Late/ }).first().click();
     await page.locator('[data-live=waiting]').waitFor();
     await settled();
     expect(await brightness()).toBeLessThan(before - 1); // by night
-    await page.getByRole('tab', { name: 'Materials' }).click();
+    await page.getByRole('tab', { name: 'Materials', exact: true }).click();
     await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
     await goesTo('Materials: Blue kettle');
     await page.getByRole('button', { name: 'Live render' }).click();
@@ -188,8 +188,8 @@ describe('the first evening', () => {
   });
 
   it('every place has names for its controls and enough contrast', async () => {
-    for (const place of ['Board', 'Queue', 'Projects', 'Stage']) {
-      await page.getByRole('link', { name: place }).click();
+    for (const place of ['Board', 'Queue', 'Library', 'Projects', 'Stage']) {
+      await page.getByRole('link', { name: place, exact: true }).click();
       await page.locator('main.place:not([aria-busy])').waitFor();
       await page.waitForTimeout(600);
       const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();

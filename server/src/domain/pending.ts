@@ -54,7 +54,9 @@ export class PendingService {
         if (variant) {
           const from = await m.findOneBy(Variants, { id: variant.fromVariantId, projectId });
           if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
-          variantId = await insertVariant(m, projectId, [...from.optionIds, ...optionIds], variant.name, from.excludedCameraIds);
+          // instead of those of the same facets: another colour is no colour over a colour
+          const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet])), others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
+          variantId = await insertVariant(m, projectId, [...others, ...optionIds], variant.name, from.excludedCameraIds);
         }
       } else await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(recorded, wanted));
       await putPending(m, projectId, destination, withoutChanges(old, kept));

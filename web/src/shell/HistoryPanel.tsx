@@ -26,7 +26,7 @@ export function HistoryPanel({ projectId, last, onClose }: { projectId: string; 
     </button>
   );
   return (
-    <Drawer opened onClose={onClose} title="History" position="left" size={340} withOverlay={false} lockScroll={false} trapFocus={false} styles={{ inner: { left: 64 }, body: { padding: '0 12px 20px' }, content: { background: 'var(--table)', borderRight: '1px solid var(--line)' }, header: { background: 'var(--table)' } }}>
+    <Drawer opened onClose={onClose} title="History" position="left" size={340} withOverlay={false} lockScroll={false} trapFocus={false} aria-modal={false} styles={{ inner: { left: 64 }, body: { padding: '0 12px 20px' }, content: { background: 'var(--table)', borderRight: '1px solid var(--line)' }, header: { background: 'var(--table)' } }}>
       <p className="dim" style={{ marginTop: 0 }}>The newest first. Renders are not touched.</p>
       <div role="list" aria-label="Edits">{all.map((s, i) => row(s.id, s.label, s.at, i, s.state === 'undone', i === top))}{all.length > 0 && row('0', 'Before all of these', null, all.length, false, top === -1)}</div>
       {steps.data?.length === 0 && <p className="dim">Nothing was edited yet.</p>}

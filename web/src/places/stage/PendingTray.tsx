@@ -15,17 +15,18 @@ export interface TrayHandle { quickKeep(): void }
 interface Props { project: Project; index: SceneIndex | undefined; destination: Destination; variant: Variant; pending: readonly Change[]; elsewhere: number; writer: PendingWriter; keeper: Keeper; handle: RefObject<TrayHandle | null>; onKept: (kept: { optionIds: readonly string[]; variantId: string | null }) => void }
 
 /** Thousands of edits may be pending: only rows on screen exist. */
-const ROW_PX = 20;
+const ROW_PX = 20, COMES_MS = 800;
 
 export function PendingTray({ project, index, destination, variant, pending, elsewhere, writer, keeper, handle, onKept }: Props) {
   const [keepingAs, setKeepingAs] = useState(false), [all, setAll] = useState(false), [naming, setNaming] = useState(false);
   const box = useRef<HTMLDivElement>(null), list = useVirtualizer({ count: pending.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 6 });
-  useImperativeHandle(handle, () => ({ quickKeep: () => { if (pending.length) setNaming(true); } }), [pending.length]);
-  useEffect(() => { if (!pending.length) setNaming(false); }, [pending.length]);
+  useImperativeHandle(handle, () => ({ quickKeep: () => setNaming(true) }), []);
+  // an edit that was entered by the same keys may come a moment later
+  useEffect(() => { if (pending.length || !naming) return; const t = setTimeout(() => setNaming(false), COMES_MS); return () => clearTimeout(t); }, [pending.length, naming]);
   const facets = [...new Set(pending.map((c) => propertyOf(c.property)?.facet).filter((f) => f !== undefined))];
-  const quick = async (name: string) => {
+  const quick = async (name: string, withVariant: boolean) => {
     if (!name.trim()) { setNaming(false); return; }
-    const kept = await keeper.keep(destination.id, { as: facets.map((facet) => ({ facet, name: name.trim() })) });
+    const kept = await keeper.keep(destination.id, { as: facets.map((facet) => ({ facet, name: name.trim() })), ...(withVariant && { variant: { fromVariantId: variant.id } }) });
     if (kept) { setNaming(false); onKept(kept); }
   };
   return (
@@ -47,13 +48,13 @@ export function PendingTray({ project, index, destination, variant, pending, els
         {!pending.length && <p className="dim" style={{ margin: 0 }}>What you change is captured here first, then kept or discarded.</p>}
       </div>
       {pending.length > 0 && (naming
-        ? <form style={{ display: 'flex', gap: 5, paddingTop: 6 }} onSubmit={(e) => { e.preventDefault(); void quick(new FormData(e.currentTarget).get('name') as string); }}>
-            <input autoFocus name="name" aria-label={`Name to keep ${plural(pending.length, 'change')} under`} placeholder={`Name to keep ${plural(pending.length, 'change')} under`} maxLength={120} onKeyDown={(e) => { if (e.key === 'Escape') setNaming(false); }} style={{ flex: 1, minWidth: 0, font: 'inherit', color: 'var(--ink)', background: 'var(--deep)', border: '1px solid var(--line)', borderRadius: 4, padding: '4px 7px' }} />
-            <button type="submit" className="go" style={{ padding: '5px 8px' }}>Keep</button>
+        ? <form style={{ display: 'flex', gap: 5, paddingTop: 6 }} onSubmit={(e) => { e.preventDefault(); void quick(new FormData(e.currentTarget).get('name') as string, false); }}>
+            <input autoFocus name="name" aria-label={`Name to keep ${plural(pending.length, 'change')} under`} placeholder={`Name to keep ${plural(pending.length, 'change')} under`} maxLength={120} title="Enter keeps it as an option, Shift+Enter with a variant too" onKeyDown={(e) => { if (e.key === 'Escape') setNaming(false); if (e.key === 'Enter' && e.shiftKey) { e.preventDefault(); void quick(e.currentTarget.value, true); } }} style={{ flex: 1, minWidth: 0, font: 'inherit', color: 'var(--ink)', background: 'var(--deep)', border: '1px solid var(--line)', borderRadius: 4, padding: '4px 7px' }} />
+            <button type="submit" className="go" title="Shift+Enter makes a variant with it, too" style={{ padding: '5px 8px' }}>Keep</button>
           </form>
         : <div style={{ display: 'flex', gap: 5, paddingTop: 6, whiteSpace: 'nowrap' }}>
             <button type="button" className="go" style={{ padding: '5px 8px' }} onClick={() => void keeper.keep(destination.id, {})}>Keep {plural(pending.length, 'change')}</button>
-            <button type="button" className="quiet" style={{ padding: '5px 7px' }} title="As new options (K keeps them under one name)" onClick={() => setKeepingAs(true)}>Keep as…</button>
+            <button type="button" className="quiet" style={{ padding: '5px 7px' }} title="As new options (Ctrl+Enter keeps them under one name)" onClick={() => setKeepingAs(true)}>Keep as…</button>
             <button type="button" className="quiet" style={{ padding: '5px 7px' }} onClick={() => writer.discard(destination.id, 'all')}>Discard</button>
           </div>
       )}

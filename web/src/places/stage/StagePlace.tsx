@@ -113,15 +113,17 @@ export function StagePlace({ project }: { project: Project }) {
   const selectedTargets = useMemo(() => (scene.data ? (nodes.length ? nodes.map((n) => targetOf(scene.data!.document, n)) : selected ? [selected] : []) : []), [scene.data, nodes, selected]);
   useEffect(() => {
     const onKey = (e: globalThis.KeyboardEvent) => {
-      if (typing(e.target) || document.querySelector('[role=dialog]')) return;
+      if (document.querySelector('[role=dialog][aria-modal=true]')) return;
       const command = e.ctrlKey || e.metaKey;
+      // from a field too: what was typed there is taken first
+      if (command && e.key === 'Enter') { e.preventDefault(); setTimeout(() => tray.current?.quickKeep()); return; }
+      if (typing(e.target)) return;
       if (command && e.key === 'c' && selectedTargets.length && scene.data && state && !window.getSelection()?.toString()) {
         copy({ from: selectedTargets.length === 1 ? targetLabel(selectedTargets[0]!) : `${selectedTargets.length} things`, changes: valuesOf(scene.data, state, selectedTargets) });
         say('The values are copied', 'Select other things and press Ctrl+V.');
       } else if (command && e.key === 'v' && copied && scene.data && state) record(pasted(copied, scene.data, state, selectedTargets));
       else if (command || e.altKey) return;
       else if (e.code === 'Comma' || e.code === 'Period') { const step = e.code === 'Period' ? 1 : -1; if (e.shiftKey) flipOption(step); else flip(step); }
-      else if (e.key === 'k') tray.current?.quickKeep();
       else if (e.key === 'Escape') { setPicking(false); return; } else return;
       e.preventDefault();
     };
@@ -147,7 +149,7 @@ export function StagePlace({ project }: { project: Project }) {
 
   if (!project.revision) return <><header className="sentence">“{project.name}” has no scene yet.</header><main className="place empty"><h1>Bring a scene in first</h1><p>The stage shows it, its lights and cameras.</p><Link className="go" to="/projects" style={{ textDecoration: 'none' }}>Go to the projects</Link></main></>;
   if (!variant || !destination) return <><header className="sentence">“{project.name}” has no variant.</header><main className="place empty"><h1>Make a variant first</h1><p>On the board, from any options or none.</p><Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>Go to the board</Link></main></>;
-  const keptAs = ({ optionIds, variantId }: { optionIds: readonly string[]; variantId: string | null }) => put({ to: `option:${optionIds[0]!}`, ...(variantId !== null && { variant: variantId }) });
+  const keptAs = ({ optionIds, variantId }: { optionIds: readonly string[]; variantId: string | null }) => put({ to: `option:${optionIds.at(-1)!}`, ...(variantId !== null && { variant: variantId }) });
   // facet by facet: what waits for an answer next
   const facetAsked = misplaced?.[0] && propertyOf(misplaced[0].property)?.facet, asked = misplaced && misplaced.filter((c) => propertyOf(c.property)?.facet === facetAsked), answered = () => { const rest = (misplaced ?? []).filter((c) => propertyOf(c.property)?.facet !== facetAsked); setMisplaced(rest.length ? rest : null); };
   const intoNew = async (facet: Facet, name: string) => {
