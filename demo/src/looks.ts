@@ -28,6 +28,8 @@ export const DEMO_OPTIONS: readonly DemoOption[] = [
   { facet: 'visibility', name: 'Shutters down', changes: [set(object('Shutters'), 'object.shown', true), set(object('Dressing/Stools'), 'object.shown', false)] },
   { facet: 'visibility', name: 'No bunting', changes: [set(object('Bunting'), 'object.shown', false)] },
   { facet: 'visibility', name: 'Ware alone', changes: [set(object('Dressing'), 'object.shown', false), set(object('Bunting'), 'object.shown', false), set(object('Quince tree'), 'object.seenByCamera', false)] },
+  { facet: 'placement', name: 'Ware apart', changes: [set(object('Ware'), 'object.explode', 0.5), set(object('Ware'), 'object.explodeWay', 'y')] },
+  { facet: 'placement', name: 'Row of kettles', changes: [set(object('Ware/Kettle, small'), 'object.copyLayout', 'grid'), set(object('Ware/Kettle, small'), 'object.copyCount', [4, 1, 1]), set(object('Ware/Kettle, small'), 'object.copySpacing', [0.26, 0, 0])] },
   { facet: 'grade', name: 'Bright print', changes: [set('grade', 'grade.exposure', 0.7), set('grade', 'grade.contrast', 1.06)] },
 ];
 

@@ -1,7 +1,7 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
 import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, backdropShape, generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
-import { LIGHT_GROUPS, type LaidMap, backdropOf, parseImage, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, mapsOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
+import { LIGHT_GROUPS, type LaidMap, backdropOf, parseImage, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, materialOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneTexture, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
@@ -67,14 +67,14 @@ export function select(given: Pose, state: ResolvedState): Selection {
   };
   const shown = flag('object.shown'), seen = flag('object.seenByCamera'), reflected = flag('object.seenInReflections'), shadowing = flag('object.castsShadow');
   const drawn = drawnLooks(state, document.nodes);
-  const materialOf = (node: number, part: number): string => {
+  const wornBy = (node: number, part: number): string => {
     const n = document.nodes[node]!, own = document.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
     return typeof worn === 'string' && state.scene.material(worn) ? worn : own;
   };
   const once = <T>(of: (material: string) => T) => { const known = new Map<string, T>(); return (material: string): T => { let x = known.get(material); if (!known.has(material)) known.set(material, (x = of(material))); return x as T; }; };
   const glows = once((m) => emits(resolveMaterial(state, m, () => 0))), relief = once((m) => displacementOf(state, m));
-  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(materialOf(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glows(materialOf(n, p))) });
+  const verdicts = cullOffFrame({ document, world, camera, shown: (n) => shown[n]!, grownM: (n) => Math.max(0, ...document.nodes[n]!.parts!.map((_, k) => Math.abs(relief(wornBy(n, k))?.heightM ?? 0))), emits: (n) => document.nodes[n]!.parts!.some((_, p) => glows(wornBy(n, p))) });
 
   const meshes: SelectedMesh[] = [], shared = new Map<string, number>(), textures = new Places<SceneTexture, string>((t) => t.blob), materialNames = new Places<string>(), instances: EngineInstance[] = [];
   const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const, away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
@@ -91,7 +91,7 @@ export function select(given: Pose, state: ResolvedState): Selection {
     if (!v.keep) continue;
     const n = document.nodes[v.node]!, matrix = placed[v.node]!, then = placedNext?.[v.node], moves = then?.some((x, i) => x !== matrix[i]);
     const mask = MASK_ALL & ~(seen[v.node] ? 0 : MASK_CAMERA) & ~(reflected[v.node] ? 0 : MASK_SPECULAR) & ~(shadowing[v.node] ? 0 : MASK_SHADOW);
-    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshOf(p.mesh, v.node, materialOf(v.node, k)), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${materialOf(v.node, k)}`), matrix, mask, ...(moves && { nextMatrix: then! }) }));
+    n.parts!.forEach((p, k) => instances.push({ name: n.path, object: n.path, mesh: meshOf(p.mesh, v.node, wornBy(v.node, k)), material: materialNames.of(`${drawn[v.node] === 'clay' ? CLAY : ''}${wornBy(v.node, k)}`), matrix, mask, ...(moves && { nextMatrix: then! }) }));
   }
   const lights: EngineLight[] = [], groups = new Places<string>(), groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
@@ -155,25 +155,13 @@ const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
 
 /** A material of the scene, or a copy of one, as a look has it. texture: gives an image its place in the engine's list. */
 export function resolveMaterial(state: ResolvedState, name: string, texture: (t: SceneTexture) => number): EngineMaterial {
-  const m = state.scene.material(name)!, get = (p: string) => state.get(materialTarget(name), `material.${p}`);
+  const { maps, layers = {}, attenuationColor, attenuationDistanceM, emissionColor, emissionStrength, baseColor, solid, label: _, ...m } = materialOf(state, name), { alpha, ...rest } = layers, textures: Partial<Record<TextureSlot, TextureUse>> = {};
   // Beer–Lambert: light has the inner colour after the distance
-  const distanceM = num(get('absorptionDistance')), attenuation: Vec3 = !m.solid || distanceM >= NEVER_M ? [0, 0, 0] : (rgb(get('absorptionColor')).map((c) => -Math.log(Math.max(c, 1e-4)) / distanceM) as unknown as Vec3);
-  const textures: Partial<Record<TextureSlot, TextureUse>> = {}, { alphaMode, alphaCutoff, unlit, specularColor, coatNormalScale, anisotropyTurnRad, iridescenceIor, iridescenceNm } = m.layers ?? {};
-  for (const [slot, { texture: t, ...use }] of Object.entries(mapsOf(state, name)) as [TextureSlot, LaidMap][]) textures[slot] = { texture: texture(t), srgb: COLOR_TEXTURES.has(slot), ...use };
-  const coat = num(get('coat')), sheen = rgb(get('sheen')), anisotropy = num(get('anisotropy')), iridescence = num(get('iridescence'));
-  return {
-    name, baseColor: [...rgb(get('baseColor')), alphaMode ? num(get('alpha')) : 1], metallic: num(get('metallic')), roughness: num(get('roughness')), transmission: num(get('transmission')), ior: num(get('ior')), specular: num(get('specular')),
-    emission: scaled(rgb(get('emissionColor')), num(get('emissionStrength'))), normalScale: num(get('normalScale')), attenuation, doubleSided: m.doubleSided, solid: m.solid,
-    ...(alphaMode && { alphaMode, alphaCutoff: alphaCutoff ?? 0.5 }), ...(unlit && { unlit }), ...(specularColor && { specularColor }),
-    // a layer of nothing is left out: it costs nothing
-    ...(coat > 0 && { coat, coatRoughness: num(get('coatRoughness')), ...(coatNormalScale !== undefined && { coatNormalScale }) }), ...(Math.max(...sheen) > 0 && { sheen, sheenRoughness: num(get('sheenRoughness')) }),
-    ...(anisotropy > 0 && { anisotropy, ...(anisotropyTurnRad !== undefined && { anisotropyTurnRad }) }), ...(iridescence > 0 && { iridescence, iridescenceIor: iridescenceIor ?? 1.3, iridescenceNm: iridescenceNm ?? ([100, 400] as const) }), textures,
-  };
+  const attenuation: Vec3 = attenuationDistanceM === null ? [0, 0, 0] : (attenuationColor.map((c) => -Math.log(Math.max(c, 1e-4)) / attenuationDistanceM) as unknown as Vec3);
+  for (const [slot, { texture: t, ...use }] of Object.entries(maps) as [TextureSlot, LaidMap][]) textures[slot] = { texture: texture(t), srgb: COLOR_TEXTURES.has(slot), ...use };
+  return { ...m, baseColor: [...baseColor, rest.alphaMode ? (alpha ?? 1) : 1], emission: scaled(emissionColor, emissionStrength), attenuation, solid, ...rest, textures };
 }
 const COLOR_TEXTURES: ReadonlySet<TextureSlot> = new Set(['base', 'emission', 'specularColor', 'sheen']);
-/** So far light never gets inside a solid: it takes nothing away. */
-const NEVER_M = 1e6;
-
 function engineLight({ light, matrix: m }: LightNow): EngineLight {
   const power = scaled(light.color, light.intensity), position: Vec3 = [m[12]!, m[13]!, m[14]!], direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
   switch (light.type) {

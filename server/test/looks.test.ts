@@ -201,3 +201,15 @@ describe('what a grade and a material bring in', () => {
     expect(await f.ok('POST', '/api/assets?fileName=bark.png', png)).toMatchObject({ name: 'bark.png', widthPx: 6, heightPx: 4, mediaType: 'image/png' });
   });
 });
+
+describe('the scene as a file', () => {
+  it('goes out as GLB with options of Materials as its variants, and comes in with them as options', async () => {
+    const { at, option } = await begin('Goes out'), wood = await option('materials', 'All wood', [{ target: 'object:Sheet', property: 'object.material', value: 'Wood' }]), dim = await option('lighting', 'Dim', [DIM]);
+    expect((await f.call('GET', `${at}/scene.glb?options=${dim.id}`)).data.message).toMatch(/no option of Materials/);
+    const r = await fetch(`${f.base}${at}/scene.glb?options=${wood.id}`);
+    expect([r.status, r.headers.get('content-type'), r.headers.get('content-disposition')]).toEqual([200, 'model/gltf-binary', 'attachment; filename="goes-out.glb"']);
+    const again = await f.ok<Project>('POST', '/api/projects', { name: 'Comes in' });
+    await f.ok('POST', `/api/projects/${again.id}/scene?fileName=goes-out.glb`, new Uint8Array(await r.arrayBuffer()));
+    expect((await f.ok<Project>('GET', `/api/projects/${again.id}`)).options).toMatchObject([{ facet: 'materials', name: 'All wood', changes: [{ target: 'object:Sheet', property: 'object.material', value: 'Wood' }] }]);
+  });
+});

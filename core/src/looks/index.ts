@@ -10,6 +10,7 @@ export * from './gradeOf.ts';
 export * from './images.ts';
 export * from './backdropOf.ts';
 export * from './maps.ts';
+export * from './materialOf.ts';
 export * from './lightOf.ts';
 export * from './placement.ts';
 export * from './copies.ts';

@@ -8,7 +8,8 @@ import { pipeline } from 'node:stream/promises';
 import { Transform } from 'node:stream';
 import { AppError, ERRORS, type Health, type Project, ROUTES, type RouteName, type RouteSpec, openApiDocument } from '@variscen/contract';
 import { lutValue } from '@variscen/core/image';
-import { PROFILES } from '@variscen/core/plan';
+import type { Change } from '@variscen/core/looks';
+import { PROFILES, slug } from '@variscen/core/plan';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import * as z from 'zod';
@@ -71,6 +72,18 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     importLut: ({ query, req, res }) => uploaded(req, res, query.fileName, async (file, signal) => { const { hash, size } = await runTask({ kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName }, undefined, signal), name = query.fileName.slice(0, 200); return { value: lutValue({ hash, size, name }), name, size }; }),
     listEnvironments: () => environments.list(),
     importEnvironment: ({ query, req, res }) => uploaded(req, res, query.fileName, (file, signal) => environments.bring(file, query.fileName, signal)),
+    exportScene: async ({ params, query, res }) => {
+      const p = await projects.get(params.projectId), chosen = (query.options as string).split(',').filter(Boolean).map((id) => { const o = p.options.find((x) => x.id === id); if (o?.facet !== 'materials') throw new AppError('NOT_FOUND', 'One of these is no option of Materials of this project.'); return { name: o.name, changes: o.changes as Change[] }; });
+      if (!p.revision) throw new AppError('NO_SCENE', `“${p.name}” has no scene yet.`);
+      const file = join(c.uploads, `${randomUUID()}.glb`), stop = new AbortController();
+      res.on('close', () => { if (!res.writableEnded) stop.abort(); });
+      try {
+        await mkdir(c.uploads, { recursive: true });
+        const { bytes } = await runTask({ kind: 'export', assets: c.assetsFolder, sceneHash: p.revision.sceneHash, base: p.base as Change[], options: chosen, file }, undefined, stop.signal);
+        res.type('model/gltf-binary').set({ 'Content-Length': String(bytes), 'Content-Disposition': `attachment; filename="${slug(p.name)}.glb"`, 'Cache-Control': 'no-store' });
+        await pipeline(createReadStream(file), res);
+      } finally { await rm(file, { force: true }); }
+    },
     listRevisions: async ({ params }) => { await projects.row(params.projectId); return revisions.list(params.projectId); },
     matchRevision: ({ params, body }) => revisions.preview(params.projectId, params.revisionId, body.byHand),
     acceptRevision: async ({ params, body }) => { await revisions.accept(params.projectId, params.revisionId, body); return projects.get(params.projectId); },

@@ -16,6 +16,10 @@ export interface EnvironmentOutcome { readonly hash: string; readonly width: num
 export interface LutTask { readonly kind: 'lut'; readonly assets: string; readonly file: string; readonly fileName: string }
 export interface LutOutcome { readonly hash: string; readonly size: number }
 
+/** A scene with options of Materials as variants, into a file. */
+export interface ExportTask { readonly kind: 'export'; readonly assets: string; readonly sceneHash: string; readonly base: readonly Change[]; readonly options: readonly { readonly name: string; readonly changes: readonly Change[] }[]; readonly file: string }
+export interface ExportOutcome { readonly bytes: number }
+
 /** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
 export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
 export interface MatchOutcome { readonly match: SceneMatch; readonly cameras: readonly NamedCamera[]; readonly camerasBefore: readonly NamedCamera[] }
@@ -36,6 +40,6 @@ export interface PlannedTrace {
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | EnvironmentTask | LutTask | MatchTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly lut: LutOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
+export type Task = ImportTask | EnvironmentTask | LutTask | ExportTask | MatchTask | PlanTask;
+export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly lut: LutOutcome; readonly export: ExportOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
 export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };

@@ -1,17 +1,18 @@
 // Entry of the worker thread: one task, then it ends.
 import { readlinkSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { constants, setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMap } from '@variscen/core/environment';
+import { exportScene } from '@variscen/core/export';
 import { packLut } from '@variscen/core/image';
 import { importEnvironment, importLut, importScene } from '@variscen/core/import';
-import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras } from '@variscen/core/scene';
+import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras, unpackGeometry } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
-import type { EnvironmentOutcome, EnvironmentTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
+import type { EnvironmentOutcome, EnvironmentTask, ExportOutcome, ExportTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
 
 // what answers people goes first: on Linux a thread has a priority of its own, which the threads that it starts inherit
 try { setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), constants.priority.PRIORITY_LOW); } catch { /* not on this system */ }
@@ -43,6 +44,13 @@ async function runLut(t: LutTask): Promise<LutOutcome> {
   return { hash: await new AssetStore(t.assets).put(packLut(lut)), size: lut.size };
 }
 
+async function runExport(t: ExportTask): Promise<ExportOutcome> {
+  const store = new AssetStore(t.assets), scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
+  const { bytes } = await exportScene(scene, [{ id: 'base', name: 'Base', kind: 'base', changes: t.base }], t.options.map((o) => ({ name: o.name, layer: { id: o.name, name: o.name, kind: 'option', facet: 'materials', changes: o.changes } })), { geometry: async (i) => unpackGeometry(await store.get(scene.meshes[i]!.blob), scene.meshes[i]!), image: (blob) => store.get(blob) });
+  await writeFile(t.file, bytes);
+  return { bytes: bytes.length };
+}
+
 async function runMatch(t: MatchTask): Promise<Partial<Outcomes['revise']> & MatchOutcome> {
   const store = new AssetStore(t.assets), read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
@@ -58,6 +66,7 @@ async function run(task: Task): Promise<unknown> {
     case 'import': return runImport(task);
     case 'environment': return runEnvironment(task);
     case 'lut': return runLut(task);
+    case 'export': return runExport(task);
     case 'plan': return runPlan(task, (fraction) => send({ type: 'progress', fraction }));
     default: return runMatch(task);
   }

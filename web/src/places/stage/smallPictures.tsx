@@ -4,7 +4,9 @@ import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../live/liveRender.ts';
 
-const SAMPLES = 24, KEPT = 300, REST_MS = 400;
+/** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
+const REST_MS = 1000;
+const SAMPLES = 24, KEPT = 300;
 
 export interface Picture { readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly widthPx: number; readonly heightPx: number }
 export interface PictureJob { readonly id: string; readonly key: string; readonly state: ResolvedState; readonly camera: CameraSettings; readonly heightPx: number }
@@ -20,6 +22,8 @@ export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.g
 /** Makes the pictures of the jobs that have none, while it is mounted. */
 export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[]): { readonly doing: string | null; readonly fault: string | null } {
   const live = useRef<LiveRender | null>(null), [done, setDone] = useState(0), [doing, setDoing] = useState<string | null>(null), [fault, setFault] = useState<string | null>(null);
+  const changedAt = useRef(0), known = useRef(jobs);
+  if (known.current !== jobs) { known.current = jobs; changedAt.current = performance.now(); }
   const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined), next = jobs.find((j) => !made.has(j.key));
   useEffect(() => {
     if (!next) { setDoing(null); return; }
@@ -39,7 +43,7 @@ export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[])
         setDone((n) => n + 1);
       };
       l.show({ sceneHash, state: next.state, camera: next.camera, width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx), height: next.heightPx, samples: SAMPLES });
-    }, REST_MS);
+    }, Math.max(0, changedAt.current + REST_MS - performance.now()));
     return () => { ended = true; clearTimeout(start); l.forget(); };
   }, [next, sceneHash, done]);
   useEffect(() => () => { live.current?.close(); live.current = null; }, []);

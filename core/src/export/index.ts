@@ -1,0 +1,1 @@
+export { exportScene, type ExportResult } from './exportScene.ts';
