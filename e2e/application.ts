@@ -4,6 +4,9 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { type Node, WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { makeTeaStall } from '@variscen/demo';
 import { type Browser, type Page, chromium } from 'playwright-core';
 
 const run = promisify(execFile), root = join(import.meta.dirname, '..');
@@ -51,4 +54,12 @@ export function watch(page: Page): string[] {
   page.on('pageerror', (e) => errors.push(e.message));
   page.on('console', (m) => { if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(m.text()); });
   return errors;
+}
+
+/** The stall without its lane, trees and flags: a machine without a GPU draws the rest in a moment. */
+export async function smallStall(): Promise<Uint8Array> {
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS), d = await io.readBinary(await makeTeaStall('light')), gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
+  const drop = (n: Node): void => { for (const c of n.listChildren()) drop(c); n.dispose(); };
+  for (const n of d.getRoot().listNodes().filter((x) => gone.includes(x.getName()))) drop(n);
+  return io.writeBinary(d);
 }

@@ -6,11 +6,10 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Board, Project, Queue } from '@variscen/contract';
-import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, nodePids, openBrowser, processesOf, startApplication, tryToStart, watch } from './application.ts';
+import { type Application, dropHome, makeHome, nodePids, openBrowser, processesOf, smallStall, startApplication, tryToStart, watch } from './application.ts';
 
 const run = promisify(execFile);
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
@@ -45,7 +44,7 @@ describe('the first evening', () => {
     await page.getByLabel('Name of the new project').fill('Harvest fair');
     await page.getByRole('button', { name: 'Start project' }).click();
     const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Bring in a scene…' }).click()]);
-    await chooser.setFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await makeTeaStall('light')) });
+    await chooser.setFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await smallStall()) });
     await page.getByText('What was read of revision 1').waitFor({ timeout: 60_000 });
     await page.getByText('Nothing was left out.').waitFor();
     await page.getByRole('button', { name: 'Open the stage' }).click();

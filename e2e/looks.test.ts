@@ -1,12 +1,11 @@
 // Recording looks, by mouse and keyboard: two colours in two cameras, a thing hidden for one camera, exploded and drawn and copied, four lightings, a stray edit, and a look
 // that goes to another project.
-import { type Node, WebIO } from '@gltf-transform/core';
+import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Board, Project } from '@variscen/contract';
-import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Locator, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, startApplication, watch } from './application.ts';
+import { type Application, dropHome, makeHome, openBrowser, smallStall, startApplication, watch } from './application.ts';
 
 let app: Application, browser: Browser, page: Page, errors: string[], home: string, id: string, actions = 0;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
@@ -44,13 +43,6 @@ async function fresh(name: string): Promise<void> {
 /** The shutters are up, so that the camera sees the ware. */
 const OPEN = { target: 'object:Harvest fair/Shutters', property: 'object.shown', value: false };
 let stall: Uint8Array;
-/** The stall without its lane, trees and flags: a machine without a GPU draws the rest in a moment. */
-async function smallStall(): Promise<Uint8Array> {
-  const io = new WebIO().registerExtensions(ALL_EXTENSIONS), d = await io.readBinary(await makeTeaStall('light')), gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
-  const drop = (n: Node): void => { for (const c of n.listChildren()) drop(c); n.dispose(); };
-  for (const n of d.getRoot().listNodes().filter((x) => gone.includes(x.getName()))) drop(n);
-  return io.writeBinary(d);
-}
 
 beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); stall = await smallStall(); browser = await openBrowser(); page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage(); errors = watch(page); page.setDefaultTimeout(30_000); });
 afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
