@@ -12,7 +12,7 @@ import { pasted, useClipboard, valuesOf } from './clipboard.ts';
 import { CopiesPanel } from './CopiesPanel.tsx';
 import { copiedMaterials, nextCopy } from './materialNames.ts';
 import { ValueEditor } from './ValueEditor.tsx';
-import { type Destination, isPending } from './edits.ts';
+import { type Destination, isPending, recordedIn } from './edits.ts';
 
 interface Props { project: Project; index: SceneIndex | undefined; state: ResolvedState | undefined; selected: string | null; /** More than one: they are edited together. */ nodes: readonly number[]; destination: Destination; edit: (targets: readonly string[], property: string, value: Value) => void; record: (changes: readonly Change[]) => void; onDiscard: (target: string, property: string) => void; /** Takes a recorded value out of where it is recorded. */ onClear: (layer: string, target: string, property: string) => void; onDestination: (id: string) => void; onSelect: (target: string) => void; onNodes: (nodes: readonly number[]) => void }
 
@@ -96,7 +96,7 @@ function Fold({ title, forced, children }: { title: string; forced: boolean; chi
 }
 
 function Row({ project, index, state, target, property, destination, edit, onDiscard, onClear, onDestination }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
-  const value = state.get(target, property.id)!, source = state.provenance(target, property.id), without = source && valueWithout(state, source), unit = unitOf(property, index, target), pending = isPending(project, destination.id, target, property.id), winner = source?.layers.at(-1);
+  const value = state.get(target, property.id)!, source = state.provenance(target, property.id), unit = unitOf(property, index, target), pending = isPending(project, destination.id, target, property.id), recorded = pending ? recordedIn(project, destination.id).find((c) => c.target === target && c.property === property.id)?.value : undefined, without = recorded ?? (source && valueWithout(state, source)), winner = source?.layers.at(-1);
   const set = (v: Value) => { if (!sameValue(v, value)) edit([target], property.id, v); };
   const facet = winner?.facet ?? property.facet;
   return (

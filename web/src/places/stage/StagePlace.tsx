@@ -175,7 +175,7 @@ export function StagePlace({ project }: { project: Project }) {
         <Pick label="Edits go to" value={destination.label} facet={destination.facet} choices={destinations.map((d) => ({ id: d.id, label: d.label, facet: d.facet, section: d.facet ? FACET_NAMES[d.facet] : d.id === 'base' ? 'Everything' : 'Patches' }))} onPick={(id) => put({ to: id })} />
         {'.'}
         {pending.length > 0 && <span className="pending" role="status">{pending.length} pending</span>}
-        <span className="right">{free && camera && <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>Back to {camera.name}</button>}<span>Flip variant <kbd>,</kbd> <kbd>.</kbd>, option with <kbd>Shift</kbd></span></span>
+        <span className="right">{free && camera && <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>Back to {camera.name}</button>}<span title="Through the variants; with Shift through the options of a facet">Flip <kbd>,</kbd> <kbd>.</kbd></span></span>
       </header>
       <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr) 276px', gridTemplateRows: 'minmax(0, 1fr) 148px' }}>
         <div style={{ borderRight: '1px solid var(--line)', display: 'grid', gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)`, minHeight: 0 }}>
