@@ -8,7 +8,6 @@ import { type Destination, fits } from './edits.ts';
 /** Answers of this session: edits of a facet that the destination does not hold go there. */
 const ALWAYS = new Map<string, string>();
 export const alwaysFor = (projectId: string, facet: Facet): string | undefined => ALWAYS.get(`${projectId} ${facet}`);
-export const forgetAlways = (projectId: string, facet: Facet): void => { ALWAYS.delete(`${projectId} ${facet}`); };
 
 export function RightPlace({ projectId, changes, from, destinations, inVariant, onClose, onPick, onNewOption }: { projectId: string; changes: readonly Change[] | null; from: Destination; destinations: readonly Destination[]; inVariant: readonly string[]; onClose: () => void; /** stay: the destination of further edits stays as it is. */ onPick: (d: Destination, stay: boolean) => void; onNewOption: (facet: Facet, name: string) => void }) {
   const [always, setAlways] = useState(false), change = changes?.[0] ?? null, property = change && propertyOf(change.property), facet = property?.facet;

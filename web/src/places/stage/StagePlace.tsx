@@ -30,7 +30,7 @@ import { CameraWriter } from './cameraWriter.ts';
 import { pasted, useClipboard, valuesOf } from './clipboard.ts';
 import { heightsBelow } from './dropOnto.ts';
 import { Keeper } from './keeper.ts';
-import { PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
+import { type Destination, PendingWriter, destinationsOf, fits, pendingOf } from './edits.ts';
 import { nodeOf, targetOf } from './selection.ts';
 import { useSeen } from './seen.ts';
 import type { Pick as Pick3D } from './viewport.ts';
@@ -65,13 +65,12 @@ export function StagePlace({ project }: { project: Project }) {
     if (!destination) return;
     const own = changes.filter((c) => fits(c, destination)), others = changes.filter((c) => !fits(c, destination));
     if (own.length) writer.record(destination.id, own);
-    const ask = others.filter((c) => {
+    const ask: Change[] = [], elsewhere = new Map<Destination, Change[]>();
+    for (const c of others) {
       const facet = propertyOf(c.property)?.facet, always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
-      if (!always || !fits(c, always)) return true;
-      writer.record(always.id, [c]);
-      say(`Pending in ${always.label}`, 'As you chose for this kind of edit.');
-      return false;
-    });
+      if (always && fits(c, always)) { const list = elsewhere.get(always); if (list) list.push(c); else elsewhere.set(always, [c]); } else ask.push(c);
+    }
+    for (const [d, list] of elsewhere) { writer.record(d.id, list); say(`Pending in ${d.label}`, 'As you chose for this kind of edit.'); }
     if (ask.length) setMisplaced(ask);
   }, [destination, destinations, project.id, writer]);
   const edit = useCallback((targets: readonly string[], property: string, value: Value) => record(targets.map((target) => ({ target, property, value }))), [record]);
@@ -104,9 +103,10 @@ export function StagePlace({ project }: { project: Project }) {
     const i = project.variants.findIndex((v) => v.id === variant?.id), next = project.variants[(i + step + project.variants.length) % project.variants.length];
     if (next) put({ variant: next.id });
   }, [project.variants, variant?.id, put]);
-  /** Through the options of the destination's facet, the base first. */
+  /** Through the options of the destination's facet, the base first; from the base on with those that it came from. */
+  const flipped = useRef<Facet | undefined>(undefined);
   const flipOption = useCallback((step: number) => {
-    const facet = destination?.facet ?? FACETS.find((f) => project.options.some((o) => o.facet === f)), ring = ['base', ...project.options.filter((o) => o.facet === facet).map((o) => `option:${o.id}`)], i = ring.indexOf(destination?.id ?? 'base');
+    const facet = (flipped.current = destination?.facet ?? flipped.current ?? FACETS.find((f) => project.options.some((o) => o.facet === f))), ring = ['base', ...project.options.filter((o) => o.facet === facet).map((o) => `option:${o.id}`)], i = ring.indexOf(destination?.id ?? 'base');
     put({ to: ring[(i + step + ring.length) % ring.length]! });
   }, [destination, project.options, put]);
   const { copied, copy } = useClipboard();

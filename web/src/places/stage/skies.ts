@@ -10,10 +10,7 @@ const MAP_HEIGHT = 64, IMPORTED_HEIGHT = 256;
 
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
-  private key = '';
-  private background: THREE.Texture | null = null;
-  private target: THREE.WebGLRenderTarget | undefined;
-  private mean: readonly [number, number, number] = [0, 0, 0];
+  private readonly made = new Map<string, Made>();
   private readonly imported = new Map<string, EnvironmentMap | 'loading' | 'lost'>();
   private last: ResolvedState | undefined;
   constructor(private readonly scene: THREE.Scene, private readonly pmrem: THREE.PMREMGenerator, private readonly changed: () => void, private readonly failed: (message: string) => void) {}
@@ -27,7 +24,7 @@ export class Skies {
     if (typeof known === 'object') return known;
     if (known === undefined) {
       this.imported.set(sky.hash, 'loading');
-      void asset(sky.hash).then((b) => { this.imported.set(sky.hash, smallerMap(unpackMap(new Uint8Array(b), sky), IMPORTED_HEIGHT)); this.key = ''; if (this.last) this.show(this.last); this.changed(); }, () => { this.imported.set(sky.hash, 'lost'); this.failed(`The environment map “${sky.name}” is not on the server. Bring it in again.`); });
+      void asset(sky.hash).then((b) => { this.imported.set(sky.hash, smallerMap(unpackMap(new Uint8Array(b), sky), IMPORTED_HEIGHT)); this.free(); if (this.last) this.show(this.last); this.changed(); }, () => { this.imported.set(sky.hash, 'lost'); this.failed(`The environment map “${sky.name}” is not on the server. Bring it in again.`); });
     }
     return undefined;
   }
@@ -36,31 +33,35 @@ export class Skies {
     this.last = state;
     const get = (p: string) => state.get('environment', `environment.${p}`), kind = get('kind'), seen = get('seen') === 'same' ? kind : get('seen'), strength = Number(get('strength') ?? 1), turn = Number(get('turn') ?? 0), tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number], key = JSON.stringify([kind, seen, turn, tint]);
     this.scene.environmentIntensity = strength; this.scene.backgroundIntensity = strength;
-    if (key !== this.key) {
-      this.free();
-      this.key = key;
-      const map = this.map(kind), shown = this.map(seen);
-      this.mean = map ? mean(map, tint) : [0, 0, 0];
-      if (shown) this.background = texture(shown, turn, tint);
-      if (map) {
-        const lighting = seen === kind && this.background ? this.background : texture(map, turn, tint);
-        this.target = this.pmrem.fromEquirectangular(lighting);
-        this.scene.environment = this.target.texture;
-        if (lighting !== this.background) lighting.dispose();
-      }
-    }
-    this.scene.background = this.background;
+    let made = this.made.get(key);
+    if (!made) made = this.make(kind, seen, turn, tint);
+    this.made.delete(key);
+    this.made.set(key, made); // the one that was shown last is dropped last
+    for (const [k, old] of this.made) if (this.made.size > SKIES_KEPT) { drop(old); this.made.delete(k); }
+    this.scene.background = made.background;
+    this.scene.environment = made.target?.texture ?? null;
     const density = Number(get('fogDensity') ?? 0), albedo = (get('fogColor') ?? [1, 1, 1]) as readonly [number, number, number];
-    this.scene.fog = density > 0 ? new THREE.FogExp2(new THREE.Color(...(albedo.map((a, c) => a * this.mean[c]! * strength) as [number, number, number])), density * FOG_DENSITY) : null;
+    this.scene.fog = density > 0 ? new THREE.FogExp2(new THREE.Color(...(albedo.map((a, c) => a * made.mean[c]! * strength) as [number, number, number])), density * FOG_DENSITY) : null;
+  }
+
+  private make(kind: unknown, seen: unknown, turn: number, tint: readonly [number, number, number]): Made {
+    const map = this.map(kind), shown = this.map(seen), background = shown ? texture(shown, turn, tint) : null;
+    if (!map) return { background, target: undefined, mean: [0, 0, 0] };
+    const lighting = seen === kind && background ? background : texture(map, turn, tint), target = this.pmrem.fromEquirectangular(lighting);
+    if (lighting !== background) lighting.dispose();
+    return { background, target, mean: mean(map, tint) };
   }
 
   free(): void {
-    this.target?.dispose();
-    this.background?.dispose();
-    this.background = null; this.scene.background = null; this.scene.environment = null;
-    this.key = '';
+    for (const m of this.made.values()) drop(m);
+    this.made.clear();
+    this.scene.background = null; this.scene.environment = null;
   }
 }
+/** What flipping through variants comes back to. */
+const SKIES_KEPT = 8;
+interface Made { readonly background: THREE.Texture | null; readonly target: THREE.WebGLRenderTarget | undefined; readonly mean: readonly [number, number, number] }
+const drop = (m: Made): void => { m.background?.dispose(); m.target?.dispose(); };
 
 function mean(map: EnvironmentMap, tint: readonly [number, number, number]): readonly [number, number, number] {
   const sum = [0, 0, 0], n = map.width * map.height;
