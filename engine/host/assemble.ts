@@ -1,7 +1,7 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
 import { type EnvironmentKind, type EnvironmentMap, type ImportedSky, backdropShape, generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
-import { LIGHT_GROUPS, type LaidMap, backdropOf, parseImage, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, materialOf, materialTarget, objectTarget, placeDocument } from '@variscen/core/looks';
+import { LIGHT_GROUPS, type LaidMap, backdropOf, parseImage, type LightNow, type Value, type ResolvedState, displacementMapOf, drawnLooks, lightOf, materialOf, materialTarget, objectTarget, placeDocument, setOnObjects } from '@variscen/core/looks';
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, type DeformData, type Geometry, type Matrix, type Pose, type Posed, type Rgb, type SceneTexture, croppedPx, deformGeometry, deforms, determinant, halfHeightOf, lensRadiusM, placements, worldMatrices } from '@variscen/core/scene';
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
@@ -61,8 +61,8 @@ export function select(given: Pose, state: ResolvedState): Selection {
   const { document, camera } = pose.now, world = worldMatrices(document.nodes), placed = placements(document, world), placedNext = pose.next && placements(pose.next.document);
   // a flag holds for an object where it holds for all groups that it stands in
   const flag = (property: string): boolean[] => {
-    const own: boolean[] = [];
-    document.nodes.forEach((n) => own.push((n.parent < 0 || own[n.parent]!) && state.get(objectTarget(n.path), property) !== false));
+    const own: boolean[] = [], set = setOnObjects(state, property);
+    document.nodes.forEach((n) => own.push((n.parent < 0 || own[n.parent]!) && set(n.path) !== false));
     return own;
   };
   const shown = flag('object.shown'), seen = flag('object.seenByCamera'), reflected = flag('object.seenInReflections'), shadowing = flag('object.castsShadow');

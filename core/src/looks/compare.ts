@@ -23,7 +23,7 @@ export function compareChanges(scene: SceneIndex | undefined, a: readonly Change
     const p = propertyOf(property), x = left.get(key)?.value, y = right.get(key)?.value;
     out.push({ target, property, subject: scene?.label(target) ?? targetLabel(target), what: p?.label ?? property, a: x, b: y, aText: text(scene, p, target, x), bText: text(scene, p, target, y), same: x !== undefined && sameValue(x, y) });
   }
-  return out.sort((m, n) => (m.target === n.target ? 0 : m.target < n.target ? -1 : 1));
+  return out.sort((m, n) => m.target.localeCompare(n.target, 'en', { numeric: true }));
 }
 function text(scene: SceneIndex | undefined, p: Property | undefined, target: string, v: Value | undefined): string {
   const unit = p && scene ? unitOf(p, scene, target) : '', base = scene && p?.base(scene, parseTarget(target)?.name ?? '');

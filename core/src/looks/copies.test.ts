@@ -6,7 +6,7 @@ import { MOST_COPIES, copyPlaces } from './copies.ts';
 import { inputsOf, cellHash } from './fingerprint.ts';
 import { placeDocument } from './placeDocument.ts';
 import { SceneIndex, type Value, faultOfValue, propertyOf } from './properties.ts';
-import { type Change, resolve } from './resolve.ts';
+import { type Change, resolve, setOnObjects } from './resolve.ts';
 
 const at = (x: number, y: number, z: number): Matrix => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
 const part = { parts: [{ mesh: 0, material: 0 }] };
@@ -59,6 +59,9 @@ describe('copies', () => {
     const s = state(...grid(change('Tray/Cup', 'material', 'Celadon'), change('Tray/Cup#3', 'material', 'Clay'), change('Tray/Cup#2', 'offset', [0, 1, 0])));
     expect(['', '#2', '#3'].map((k) => s.get(`object:Tray/Cup${k}`, 'object.material'))).toEqual(['Celadon', 'Celadon', 'Clay']);
     expect(s.get('object:Tray/Cup#3', 'object.offset')).toEqual([0, 0, 0]);
+    const wears = setOnObjects(s, 'object.material'); // the same by the way that goes over all objects
+    expect(['', '#2', '#3'].map((k) => wears(`Tray/Cup${k}`))).toEqual(['Celadon', 'Celadon', 'Clay']);
+    expect([wears('Tray'), setOnObjects(s, 'object.shown')('Tray/Cup#2')]).toEqual([undefined, undefined]);
     expect(placed(...grid(change('Tray/Cup#2', 'offset', [0, 1, 0]))).get('Tray/Cup#2')).toEqual([11, 1, 0]);
     // a copy that wears what the scene's original wears is not “as the scene has it” where the original wears something else
     const hash = (...c: Change[]) => cellHash(inputsOf('s', {} as never, state(...grid(change('Tray/Cup', 'material', 'Celadon'), ...c))));

@@ -49,6 +49,17 @@ export function valueWithout(state: ResolvedState, v: ResolvedValue): Value | un
   return change ? change.value : v.property.base(state.scene, parseTarget(v.target)!.name);
 }
 
+/**
+ * For going over all objects of a scene: what the look sets of one property of an object, by its path; undefined where it sets nothing, so that the scene's own holds.
+ * Copies are as their originals, as in get(). Asking get() for four properties of 13,440 objects took 33 to 50 ms; this takes 1 to 6.
+ */
+export function setOnObjects(state: ResolvedState, property: string): (path: string) => Value | undefined {
+  const own = new Map<string, Value>();
+  for (const v of state.values.values()) if (v.property.id === property) own.set(v.target.slice('object:'.length), v.value);
+  if (!own.size) return () => undefined;
+  return (path) => own.get(path) ?? (path.includes('#') && !state.scene.nodes.has(path) ? own.get(originalPath(path)) : undefined);
+}
+
 export const keyOf = (target: string, property: string): string => `${target}\u0000${property}`;
 
 /**

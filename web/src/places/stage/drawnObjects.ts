@@ -1,6 +1,6 @@
 // The objects of the real-time view: those that share mesh, material and manner are drawn as instances. A changed look makes anew only the lists that differ: in a
 // scene of 20,000 meshes a new list for each costs seconds.
-import { type DrawnLook, type ResolvedState, drawnLooks, objectTarget } from '@variscen/core/looks';
+import { type DrawnLook, type ResolvedState, drawnLooks, setOnObjects } from '@variscen/core/looks';
 import { type Matrix, type SceneDocument, deforms } from '@variscen/core/scene';
 import * as THREE from 'three';
 import type { Surfaces } from './surfaces.ts';
@@ -43,11 +43,11 @@ export class DrawnObjects {
   }
 
   private wanted(state: ResolvedState, posed: SceneDocument, shown: readonly boolean[]): Map<string, Wanted> {
-    const lists = new Map<string, Wanted>(), drawn = drawnLooks(state, posed.nodes);
+    const lists = new Map<string, Wanted>(), seen = setOnObjects(state, 'object.seenByCamera'), wears = setOnObjects(state, 'object.material'), drawn = drawnLooks(state, posed.nodes);
     posed.nodes.forEach((n, i) => {
-      if (!shown[i] || !n.parts || state.get(objectTarget(n.path), 'object.seenByCamera') === false) return;
+      if (!shown[i] || !n.parts || seen(n.path) === false) return;
       for (const p of n.parts) {
-        const worn = n.parts.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined, material = typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name, own = deforms(posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
+        const worn = n.parts.length === 1 ? wears(n.path) : undefined, material = typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name, own = deforms(posed, i, p.mesh), key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
         const list = lists.get(key);
         if (list) list.nodes.push(i); else lists.set(key, { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [i] });
       }

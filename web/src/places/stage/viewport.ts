@@ -1,6 +1,6 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
-import { type Placement, type ResolvedState, lightPlace, lightPlacement, lightTarget, middles, objectTarget, placeDocument, placementKey, placementOf } from '@variscen/core/looks';
+import { type Placement, type ResolvedState, lightPlace, lightPlacement, lightTarget, middles, placeDocument, placementKey, placementOf, setOnObjects } from '@variscen/core/looks';
 import { type CameraSettings, type DeformData, FRAMES_PER_SECOND, type Geometry, type Matrix, type SceneDocument, animationData, boundsOf, deformGeometry, deforms, halfHeightOf, placements, poseAt, poseDocument, poseOf, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
@@ -244,8 +244,8 @@ export class Viewport {
   private rebuild(): void {
     const { state, document, posed } = this;
     if (!state || this.closed) return;
-    const shown: boolean[] = [];
-    for (const n of posed.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
+    const shown: boolean[] = [], asked = setOnObjects(state, 'object.shown');
+    for (const n of posed.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && asked(n.path) !== false);
     const { triangles, changed } = this.drawn.show(state, this.posed, this.world, shown, (mesh, node) => (node === undefined ? this.geometries.get(mesh) : this.posedGeometry(node, mesh)));
     // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles takes a slow machine a second
     const look = [...state.values.values()].filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement').map((v) => `${v.target} ${v.property.id} ${String(v.value)}`).join('\n') + posed.nodes.flatMap((n, i) => (n.light !== undefined && shown[i] ? [i] : [])).join();
