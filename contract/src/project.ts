@@ -62,7 +62,7 @@ export const selectionSetSchema = z.object({ name: nameSchema, paths: z.array(z.
 /** An environment map that was brought in; a look refers to it by its value. */
 export const environmentMapSchema = z.object({ value: z.string(), name: z.string(), width: z.int(), height: z.int() }).meta({ id: 'EnvironmentMap' });
 export const historyStepSchema = z.object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() }).meta({ id: 'HistoryStep' });
-/** What undo and redo would do next, and the last step that this knows of: a request that names it (x-variscen-seen) is refused where another window has changed the same since. */
+/** What undo and redo would do next, and the last change that this knows of: a request that names it (x-variscen-seen) is refused where another window has changed the same since. */
 export const historyHeadSchema = z.object({ undo: z.string().nullable(), redo: z.string().nullable(), last: z.string().nullable() });
 
 export const projectSummarySchema = z.object({ id: idSchema, name: nameSchema, createdAt: z.string(), cameras: count, variants: count, hasScene: z.boolean() }).meta({ id: 'ProjectSummary' });

@@ -139,6 +139,15 @@ describe('two windows on one project', () => {
     expect((await f.call('POST', `${at}/pending/keep`, { destination: 'base', only: [key(HIDDEN)] }, as('mine', seen))).status).toBe(200);
     expect([(await read()).base, (await read()).pending[0]!.changes]).toEqual([[HIDDEN], [DIM]]);
   });
+  it('an edit that joins the step before it is seen too', async () => {
+    const { at, read } = await begin('A drawn slider'), draw = (value: number) => f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value }] }, { 'x-variscen-tab': 'theirs' });
+    await draw(3);
+    const seen = (await read()).history.last!;
+    await draw(4); // one step in the history, and later than what this window saw
+    expect((await f.ok<unknown[]>('GET', `${at}/history`))).toHaveLength(1);
+    expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value: 9 }] }, as('mine', seen))).data.code).toBe('CONFLICT');
+    expect((await read()).pending[0]!.changes).toEqual([{ ...DIM, value: 4 }]);
+  });
   it('its own edits are never in its way, however many are under way', async () => {
     const { at, read } = await begin('One window'), seen = (await read()).history.last ?? '0';
     for (const value of [3, 4, 5]) expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value }] }, as('mine', seen))).status).toBe(200);

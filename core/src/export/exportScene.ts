@@ -13,8 +13,8 @@ const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
 
 /** @param base what holds in all of them. @param variants options of Materials, in order */
 export async function exportScene(scene: SceneDocument, base: readonly Layer[], variants: readonly { readonly name: string; readonly layer: Layer }[], data: ExportData): Promise<ExportResult> {
-  const index = new SceneIndex(scene), states = [resolve(index, base), ...variants.map((v) => resolve(index, [...base, v.layer]))], w = new Writer(scene, data);
-  await w.write(states, variants.map((v) => v.name));
+  const index = new SceneIndex(scene), looks = [resolve(index, base), ...variants.map((v) => resolve(index, [...base, v.layer]))], w = new Writer(scene, data);
+  await w.write(looks, variants.map((v) => v.name));
   const remarks = [...(scene.animation ? ['Its animation is not in the file.'] : []), ...(scene.meshes.some((m) => m.deform) ? ['Skins and morph targets are not in the file: such meshes are as they are at rest.'] : [])];
   return { bytes: await new WebIO().registerExtensions(WRITTEN).writeBinary(w.doc), remarks };
 }
@@ -30,7 +30,7 @@ class Writer {
   private readonly geometries = new Map<number, ReturnType<Writer['geometry']>>();
   constructor(private readonly scene: SceneDocument, private readonly data: ExportData) {}
 
-  async write(states: readonly ResolvedState[], variantNames: readonly string[]): Promise<void> {
+  async write(looks: readonly ResolvedState[], variantNames: readonly string[]): Promise<void> {
     const { doc, scene } = this, root = doc.createScene(), choices = variantNames.length ? doc.createExtension(KHRMaterialsVariants) : undefined, variants = variantNames.map((n) => choices!.createVariant(n)), nodes = scene.nodes.map((n) => doc.createNode(n.name).setMatrix([...n.matrix] as never));
     for (const [i, n] of scene.nodes.entries()) {
       const node = nodes[i]!;
@@ -41,7 +41,7 @@ class Writer {
       if (!n.parts) continue;
       const mesh = doc.createMesh(n.name);
       for (const [k, p] of n.parts.entries()) {
-        const { attributes, indices } = await (this.geometries.get(p.mesh) ?? this.remember(p.mesh)), worn = states.map((s) => materialOf(s, this.wears(s, n, k))), keys = worn.map((m) => JSON.stringify({ ...m, name: '' })), primitive = doc.createPrimitive().setIndices(indices).setMaterial(await this.material(worn[0]!, keys[0]!));
+        const { attributes, indices } = await (this.geometries.get(p.mesh) ?? this.remember(p.mesh)), worn = looks.map((s) => materialOf(s, this.wears(s, n, k))), keys = worn.map((m) => JSON.stringify({ ...m, name: '' })), primitive = doc.createPrimitive().setIndices(indices).setMaterial(await this.material(worn[0]!, keys[0]!));
         for (const [name, a] of attributes) primitive.setAttribute(name, a);
         const mappings: Mapping[] = [];
         for (const [v, variant] of variants.entries()) if (keys[v + 1] !== keys[0] || worn[v + 1]!.name !== worn[0]!.name) mappings.push(choices!.createMapping().setMaterial(await this.material(worn[v + 1]!, keys[v + 1]!)).addVariant(variant));

@@ -26,6 +26,9 @@ export class CellHashes {
   private readonly sums = new Map<string, Sums>();
   constructor(private readonly scene: SceneIndex, private readonly sceneHash: string) {}
 
+  /** Of a camera under some layers, pending edits among them. */
+  ofLayers(layers: readonly Layer[], camera: CameraSettings): string { return stateHash(this.sceneHash, canonical(camera), this.sum(layers).cell); }
+
   /** Of every camera in every variant, camera by camera. */
   all(p: CellSources): CellHash[] { return p.cameras.flatMap((c) => p.variants.map((v) => this.of(p, v, c))); }
 
@@ -45,7 +48,7 @@ export class CellHashes {
     return made;
   }
   private sum(layers: readonly Layer[]): Sums {
-    // the last entry of each place, in a list that has a place for each: a map by text takes longer
+    // the last entry of each place, in a list that has a place for each
     const { last } = this, places: number[] = [], trace = new DigestSum(), grade = new DigestSum();
     for (const l of layers) for (const c of l.changes) { const e = this.entry(c); if (e && (!l.facet || l.facet === e.facet)) { if (last[e.place] === null) places.push(e.place); last[e.place] = e; } }
     for (const p of places) { const e = last[p]!; last[p] = null; if (!e.neutral) (e.grade ? grade : trace).add(e.digest); }

@@ -119,6 +119,7 @@ describe('fingerprints', () => {
       for (const p of [sources, edited, sources]) for (const h of hashes.all(p)) {
         const variant = p.variants.find((v) => v.id === h.variantId)!, i = inputsOf('s'.repeat(64), cameras.find((c) => c.id === h.cameraId)!.settings, resolve(scene, layersOf(p, variant, h.cameraId)));
         expect([h.cell, h.trace]).toEqual([cellHash(i), traceHash(i)]);
+        expect(hashes.ofLayers(layersOf(p, variant, h.cameraId), i.camera)).toBe(h.cell);
       }
     }), { numRuns: 60 });
   });

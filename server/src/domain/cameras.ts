@@ -4,7 +4,7 @@ import { AppError, cameraSettingsSchema } from '@variscen/contract';
 import { type CameraHandling, type CameraSettings, PLAIN_HANDLING } from '@variscen/core/scene';
 import type { EntityManager } from 'typeorm';
 import { type CameraRow, Cameras } from '../db/entities.ts';
-import { type Edits, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+import { type Edits, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 
 type Cleared<T> = { readonly [K in keyof T]?: T[K] | null | undefined };
 
@@ -15,7 +15,7 @@ export class CameraService {
     const id = randomUUID();
     await this.edits.write(projectId, `Add camera ${name}`, async (m) => {
       await m.insert(Cameras, { id, projectId, name, settings, handling, ordinal: await nextOrdinal(m, Cameras, projectId) });
-      if (afterId !== undefined) { const ids = (await inOrder(m, projectId)).map((c) => c.id).filter((x) => x !== id); ids.splice(ids.indexOf(afterId) + 1, 0, id); await putInOrder(m, projectId, ids); }
+      if (afterId !== undefined) { const ids = (await inOrder(m, projectId)).map((c) => c.id).filter((x) => x !== id); ids.splice(ids.indexOf(afterId) + 1, 0, id); await putInOrder(m, Cameras, projectId, ids); }
     });
     return id;
   }
@@ -45,8 +45,7 @@ export class CameraService {
 
   order(projectId: string, ids: readonly string[]): Promise<void> {
     return this.edits.write(projectId, 'Put the cameras in order', async (m) => {
-      const all = await inOrder(m, projectId), known = new Set(all.map((c) => c.id));
-      await putInOrder(m, projectId, [...ids.filter((id) => known.has(id)), ...all.map((c) => c.id).filter((id) => !ids.includes(id))]);
+      await putInOrder(m, Cameras, projectId, namedFirst((await inOrder(m, projectId)).map((c) => c.id), ids));
     });
   }
 
@@ -61,7 +60,3 @@ export class CameraService {
 }
 
 const inOrder = (m: EntityManager, projectId: string): Promise<CameraRow[]> => m.find(Cameras, { where: { projectId }, order: { ordinal: 'ASC' } });
-async function putInOrder(m: EntityManager, projectId: string, ids: readonly string[]): Promise<void> {
-  const now = new Map((await inOrder(m, projectId)).map((c) => [c.id, c.ordinal]));
-  for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(Cameras, { id, projectId }, { ordinal });
-}

@@ -43,6 +43,13 @@ export class Edits {
 export const isTaken = (e: unknown): boolean => e instanceof QueryFailedError && (e.driverError as { code?: string }).code === '23505';
 
 export const nextOrdinal = async <T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, projectId: string): Promise<number> => Number((await m.createQueryBuilder(table, 't').select('max(t.ordinal)', 'last').where('t.project_id = :projectId', { projectId }).getRawOne<{ last: number | null }>())?.last ?? -1) + 1;
+/** Gives rows of a project the ordinals of their places in a list, where they differ; rows that are not named keep theirs. */
+export async function putInOrder<T extends ObjectLiteral & { id: string; ordinal: number }>(m: EntityManager, table: EntitySchema<T>, projectId: string, ids: readonly string[]): Promise<void> {
+  const now = new Map((await m.findBy(table, { projectId } as never)).map((r) => [r.id, r.ordinal]));
+  for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(table, { id, projectId } as never, { ordinal } as never);
+}
+/** The named ones first, then all others in the order that they had; names of what is not there are left out. */
+export const namedFirst = (all: readonly string[], named: readonly string[]): string[] => [...named.filter((id) => all.includes(id)), ...all.filter((id) => !named.includes(id))];
 export const dropUndefined = <T extends object>(o: T): Partial<T> => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as Partial<T>;
 export async function changeOne<T extends ObjectLiteral>(m: EntityManager, table: EntitySchema<T>, where: object, set: object, what: string): Promise<void> {
   const clean = dropUndefined(set);

@@ -43,7 +43,7 @@ export class History {
   private async refuseClash(m: EntityManager, projectId: string, step: string): Promise<void> {
     const { tab, seen } = origin();
     if (seen === null) return;
-    const others = await m.query<(Row & { label: string })[]>(`SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND s.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`, [projectId, seen, step, tab]);
+    const others = await m.query<(Row & { label: string })[]>(`SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`, [projectId, seen, step, tab]);
     if (!others.length) return;
     const mine = net(await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step])).map(edited);
     const found = others.find((r) => mine.some((e) => clash(e, edited(r))));
@@ -66,7 +66,7 @@ export class History {
   }
   /** What undo would take back and redo would do again. */
   async next(projectId: string): Promise<HistoryHead> {
-    const [row] = await this.db.query<HistoryHead[]>(`SELECT (SELECT max(id)::text FROM history_step WHERE project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [HistoryHead];
+    const [row] = await this.db.query<HistoryHead[]>(`SELECT (SELECT max(r.id)::text FROM history_row r JOIN history_step s ON s.id = r.step_id WHERE s.project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [HistoryHead];
     return row;
   }
 

@@ -4,7 +4,7 @@ import { AppError, type Project, type Tag } from '@variscen/contract';
 import { type Change, type Facet, propertyOf } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
 import { type OptionRow, Options, Pendings, Variants } from '../db/entities.ts';
-import { changeOne, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+import { changeOne, dropUndefined, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 import { renameVariants } from './variants.ts';
 
@@ -37,7 +37,7 @@ export class OptionService {
       made = await insertOption(m, projectId, option.facet, name ?? freeName(option.name, taken), option.changes, option);
       const ids = all.map((o) => o.id);
       ids.splice(ids.indexOf(id) + 1, 0, made);
-      await putInOrder(m, projectId, ids);
+      await putInOrder(m, Options, projectId, ids);
       return `Duplicate option ${option.name}`;
     });
     return { project, id: made };
@@ -47,7 +47,7 @@ export class OptionService {
   order(projectId: string, ids: readonly string[]): Promise<Project> {
     return this.projects.write(projectId, 'Put the options in order', async (m) => {
       const all = (await inOrder(m, projectId)).map((o) => o.id), next = ids.filter((id) => all.includes(id)), moved = new Set(next);
-      await putInOrder(m, projectId, all.map((id) => (moved.has(id) ? next.shift()! : id)));
+      await putInOrder(m, Options, projectId, all.map((id) => (moved.has(id) ? next.shift()! : id)));
     });
   }
 
@@ -85,7 +85,3 @@ export function freeName(name: string, taken: ReadonlySet<string>): string {
   for (let n = 2; ; n++) { const end = ` ${n}`, free = stem.slice(0, LONGEST_NAME - end.length) + end; if (!taken.has(free.toLowerCase())) return free; }
 }
 const inOrder = (m: EntityManager, projectId: string): Promise<OptionRow[]> => m.find(Options, { where: { projectId }, order: { ordinal: 'ASC' } });
-async function putInOrder(m: EntityManager, projectId: string, ids: readonly string[]): Promise<void> {
-  const now = new Map((await inOrder(m, projectId)).map((o) => [o.id, o.ordinal]));
-  for (const [ordinal, id] of ids.entries()) if (now.get(id) !== ordinal) await m.update(Options, { id, projectId }, { ordinal });
-}

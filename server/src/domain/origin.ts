@@ -4,7 +4,7 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 export interface Origin {
   /** A name that the window gave itself; null for programs that give none. */
   readonly tab: string | null;
-  /** The last step of the project's history that the window knew; null where it does not say. */
+  /** The last row of the project's history that the window knew (not the step: edits may join an earlier one); null where it does not say. */
   readonly seen: string | null;
 }
 const NOBODY: Origin = { tab: null, seen: null };

@@ -4,7 +4,7 @@ import { AppError, type Project } from '@variscen/contract';
 import { variantName } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
 import { type OptionRow, Options, Projects, Variants } from '../db/entities.ts';
-import { changeOne, dropUndefined, nextOrdinal, removeOne } from './edits.ts';
+import { changeOne, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 
 export class VariantService {
@@ -40,8 +40,7 @@ export class VariantService {
 
   order(projectId: string, ids: readonly string[]): Promise<Project> {
     return this.projects.write(projectId, 'Put the variants in order', async (m) => {
-      const all = await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } }), known = new Set(all.map((v) => v.id)), next = [...ids.filter((id) => known.has(id)), ...all.map((v) => v.id).filter((id) => !ids.includes(id))];
-      for (const [ordinal, id] of next.entries()) if (all.find((v) => v.id === id)!.ordinal !== ordinal) await m.update(Variants, { id, projectId }, { ordinal });
+      await putInOrder(m, Variants, projectId, namedFirst((await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).map((v) => v.id), ids));
     });
   }
 

@@ -194,7 +194,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, async (req: Request, res: Response) => {
       const params = route.params ? parse(route.params, req.params) : {}, query = route.query ? parse(route.query, req.query) : {}, body = route.body ? parse(route.body, req.body) : undefined;
       const tab = req.get('x-variscen-tab')?.slice(0, 60) ?? null, seen = req.get('x-variscen-seen') ?? null;
-      if (seen !== null && !/^\d{1,18}$/.test(seen)) throw new AppError('INVALID', 'x-variscen-seen is the number of a step of the history.');
+      if (seen !== null && !/^\d{1,18}$/.test(seen)) throw new AppError('INVALID', 'x-variscen-seen is what the history of the project says as “last”.');
       const value = await withOrigin({ tab, seen }, () => handlers[name]({ params, query, body, req, res }));
       if (value !== undefined && !res.headersSent) res.json(value);
     });

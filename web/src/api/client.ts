@@ -16,7 +16,7 @@ export { pathOf };
 
 /** This window, as the history of a project knows it. */
 export const TAB = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
-/** By project: the last step of its history that this window has seen. A change of what another window did later is refused. */
+/** By project: the last change in its history that this window has seen. A change of what another window did later is refused. */
 const seen = new Map<string, string>();
 function noteSeen(answer: unknown): void {
   const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null, p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as { id?: unknown; history?: { last?: unknown } } | null | undefined;

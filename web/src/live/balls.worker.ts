@@ -10,7 +10,7 @@ import { openEngine } from './openEngine.ts';
 export interface BallsWish { readonly id: number; readonly sceneHash: string; /** Of materials only. */ readonly changes: readonly Change[]; readonly names: readonly string[]; readonly sizePx: number; readonly threads: number }
 export type FromBalls = { readonly id: number; readonly name: string; readonly rgba: Uint8ClampedArray<ArrayBuffer> } | { readonly id: number; readonly failed: string };
 
-const SAMPLES = 32, TEXTURE_CAP_PX = 256, KEPT = 600, port = self as unknown as Worker, meshCache = new MeshCache(2 ** 26);
+const SAMPLES = 32, TEXTURE_CAP_PX = 256, KEPT = 600, TEXTURES_KEPT = 12, port = self as unknown as Worker, meshCache = new MeshCache(2 ** 26);
 const pictures = new Map<string, Uint8ClampedArray<ArrayBuffer>>(), pixels = new Map<string, Promise<Uint8Array>>();
 let scene: { hash: string; index: SceneIndex } | undefined, engine: Promise<{ engine: Engine }> | undefined, stop = new AbortController(), running: Promise<void> = Promise.resolve();
 
@@ -34,7 +34,8 @@ async function make(w: BallsWish, signal: AbortSignal): Promise<void> {
   }
 }
 async function render(material: EngineMaterial, textures: readonly SceneTexture[], { sizePx, threads }: BallsWish, signal: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
-  const loaded = await Promise.all(textures.map(async (t) => { let p = pixels.get(t.blob); if (!p) pixels.set(t.blob, (p = bytesOf(t.blob).then((b) => decode(t, b)))); return { name: t.name, width: t.width, height: t.height, data: await p }; }));
+  const loaded = await Promise.all(textures.map(async (t) => { let p = pixels.get(t.blob); if (!p) { p = bytesOf(t.blob).then((b) => decode(t, b)); pixels.set(t.blob, p); p.catch(() => pixels.delete(t.blob)); } return { name: t.name, width: t.width, height: t.height, data: await p }; }));
+  while (pixels.size > TEXTURES_KEPT) pixels.delete(pixels.keys().next().value!);
   const ball = materialBall(material, loaded), { engine: e } = await (engine ??= openEngine(threads, meshCache));
   await e.load(ball.scene, { widthPx: sizePx, heightPx: sizePx, maxBounces: 8, clampIndirect: 8, seed: 1, denoise: true, textureCapPx: TEXTURE_CAP_PX });
   await e.render({ camera: ball.camera, samples: SAMPLES, signal });

@@ -1,6 +1,6 @@
 // All cameras side by side in their true shapes, by the engine, in the look that the stage shows; made anew in the background where something of it changed.
 import type { Project, Variant } from '@variscen/contract';
-import { type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
+import { CellHashes, type SceneIndex, layersOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useMemo } from 'react';
 import { type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
@@ -8,8 +8,8 @@ import { type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSma
 const HEIGHT_PX = 100;
 
 export function ContactStrip({ sceneHash, index, project, variant, current, onLook }: { sceneHash: string; index: SceneIndex | undefined; project: Project; variant: Variant; current: string | undefined; onLook: (id: string) => void }) {
-  const { base, options, patches, pending, cameras } = project;
-  const jobs = useMemo((): PictureJob[] => (index ? cameras.map((c) => pictureJob(c.id, sceneHash, resolve(index, layersOf({ base, options, patches } as never, variant, c.id, pending as never)), c.settings as CameraSettings, HEIGHT_PX)) : []), [index, cameras, base, options, patches, pending, variant, sceneHash]);
+  const { base, options, patches, pending, cameras } = project, hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
+  const jobs = useMemo((): PictureJob[] => (index && hashes ? cameras.map((c) => pictureJob(c.id, hashes, index, layersOf({ base, options, patches } as never, variant, c.id, pending as never), c.settings as CameraSettings, HEIGHT_PX)) : []), [index, hashes, cameras, base, options, patches, pending, variant]);
   const { doing, fault } = useSmallPictures(sceneHash, jobs);
   return (
     <div role="group" aria-label="All cameras" style={{ display: 'flex', gap: 12, padding: '12px 10px 6px', overflowX: 'auto', alignItems: 'flex-start' }}>

@@ -5,7 +5,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { Menu, Modal, TextInput, Textarea } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { type Option, type Project, TAGS, type Tag, type Variant } from '@variscen/contract';
-import { type Change, FACET_NAMES, type Facet, propertyOf, type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
+import { type Change, FACET_NAMES, type Facet, propertyOf, CellHashes, type SceneIndex, layersOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { IconCircleHalf2, IconNote, IconPhoto } from '@tabler/icons-react';
 import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
@@ -35,12 +35,12 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
   const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [strip, setStrip] = useState<'cameras' | 'materials' | null>(null), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet), params = { projectId: project.id };
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   useEffect(() => { if (destination.facet) setFacet(destination.facet); }, [destination.facet]);
-  const { base, options: allOptions, patches, pending } = project;
+  const { base, options: allOptions, patches, pending } = project, hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
   const jobs = useMemo((): PictureJob[] => {
-    if (!index || !camera || strip) return [];
+    if (!index || !hashes || !camera || strip) return [];
     const heightPx = Math.round(Math.min(PICTURE_PX, (WIDTH_PX * camera.settings.heightPx) / camera.settings.widthPx));
-    return [null, ...allOptions.filter((o) => o.facet === facet).map((o) => o.id)].map((id) => pictureJob(id ?? baseId(facet), sceneHash, resolve(index, layersOf({ base, options: allOptions, patches } as never, { ...variant, optionIds: withOption({ options: allOptions }, variant.optionIds, facet, id) }, camera.id, pending as never)), camera.settings, heightPx));
-  }, [index, camera, strip, allOptions, facet, base, patches, pending, variant, sceneHash]);
+    return [null, ...allOptions.filter((o) => o.facet === facet).map((o) => o.id)].map((id) => pictureJob(id ?? baseId(facet), hashes, index, layersOf({ base, options: allOptions, patches } as never, { ...variant, optionIds: withOption({ options: allOptions }, variant.optionIds, facet, id) }, camera.id, pending as never), camera.settings, heightPx));
+  }, [index, hashes, camera, strip, allOptions, facet, base, patches, pending, variant]);
   useSmallPictures(sceneHash, jobs);
   const refresh = () => Promise.all([client.invalidateQueries({ queryKey: keys.project(project.id) }), client.invalidateQueries({ queryKey: keys.board(project.id) })]);
   const run = async (work: () => Promise<unknown>) => { try { await work(); await refresh(); setDialog(null); } catch (e) { sayError(e); } };

@@ -62,19 +62,21 @@ export class PendingWriter {
   async settled(): Promise<void> { await this.running; }
 
   private async run(): Promise<void> {
-    try {
-      for (let next = this.waiting.entries().next(); !next.done; next = this.waiting.entries().next()) {
-        const [destination, { clear, set }] = next.value;
-        this.waiting.delete(destination);
+    let refused = false;
+    for (let next = this.waiting.entries().next(); !next.done; next = this.waiting.entries().next()) {
+      const [destination, { clear, set }] = next.value;
+      this.waiting.delete(destination);
+      try {
         await this.client.cancelQueries({ queryKey: keys.project(this.projectId) });
         const head = await call('editPending', { params: { projectId: this.projectId }, body: { destination, set: [...set.values()] as never, clear: clear === 'all' ? clear : [...clear.values()] } }), p = this.project;
         if (p) setProject(this.client, { ...p, history: head });
+      } catch (e) {
+        // what was refused is said; what waits behind it goes on
+        sayError(e);
+        refused = true;
       }
-    } catch (e) {
-      sayError(e);
-      this.waiting.clear();
-      await this.client.invalidateQueries({ queryKey: keys.project(this.projectId) });
     }
+    if (refused) await this.client.invalidateQueries({ queryKey: keys.project(this.projectId) });
   }
 }
 const withPending = (p: Project, destination: string, changes: Change[]): Project => ({ ...p, pending: [...p.pending.filter((x) => x.destination !== destination), ...(changes.length ? [{ destination, changes: changes as Project['base'] }] : [])] });

@@ -1,5 +1,5 @@
 // Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of all options.
-import { type ResolvedState, hashOf, inputsOf } from '@variscen/core/looks';
+import { type CellHashes, type Layer, type SceneIndex, resolve } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../live/liveRender.ts';
@@ -9,8 +9,9 @@ const REST_MS = 1000;
 const SAMPLES = 24, KEPT = 300;
 
 export interface Picture { readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly widthPx: number; readonly heightPx: number }
-export interface PictureJob { readonly id: string; readonly key: string; readonly state: ResolvedState; readonly camera: CameraSettings; readonly heightPx: number }
-export const pictureJob = (id: string, sceneHash: string, state: ResolvedState, camera: CameraSettings, heightPx: number): PictureJob => ({ id, state, camera, heightPx, key: hashOf([inputsOf(sceneHash, { ...camera, cullMarginPct: null, crop: undefined }, state), heightPx]) });
+export interface PictureJob { readonly id: string; readonly key: string; readonly index: SceneIndex; readonly layers: readonly Layer[]; readonly camera: CameraSettings; readonly heightPx: number }
+/** Told apart by sums of digests, which an edit of thousands of values changes by a few; looks are resolved only when a picture is made. */
+export const pictureJob = (id: string, hashes: CellHashes, index: SceneIndex, layers: readonly Layer[], camera: CameraSettings, heightPx: number): PictureJob => ({ id, index, layers, camera, heightPx, key: `${hashes.ofLayers(layers, { ...camera, cullMarginPct: null, crop: undefined })} ${heightPx}` });
 
 /** What was made is kept while the page is open, whoever shows it. */
 const made = new Map<string, Picture>();
@@ -42,7 +43,7 @@ export function useSmallPictures(sceneHash: string, jobs: readonly PictureJob[])
         setFault(null);
         setDone((n) => n + 1);
       };
-      l.show({ sceneHash, state: next.state, camera: next.camera, width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx), height: next.heightPx, samples: SAMPLES });
+      l.show({ sceneHash, state: resolve(next.index, next.layers), camera: next.camera, width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx), height: next.heightPx, samples: SAMPLES });
     }, Math.max(0, changedAt.current + REST_MS - performance.now()));
     return () => { ended = true; clearTimeout(start); l.forget(); };
   }, [next, sceneHash, done]);
