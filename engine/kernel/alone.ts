@@ -3,7 +3,7 @@
 // What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera rays); one function a level, so that it is
 // constant (0.9 and more). Swaps by branches while sorting lost 10 %; these are selects.
 import { INST_MASK, INST_ROOT, NODE_REF, REF_END, REF_INSTANCE, REF_MASK } from './layout';
-import { LOWER, NONE, WIDEN, blocksAny, blocksClosest } from './traverse';
+import { LOWER, NONE, blocksAny, blocksClosest } from './traverse';
 
 // Memory at base: lanes to work in (64 B), then the stack of 8-byte entries (reference, entry distance).
 const STACK: usize = 64;
@@ -20,12 +20,8 @@ export const ALONE_BYTES: usize = 2560;
     while (!(ref & REF_MASK)) {
       const c: usize = ref;
       // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
-      let near = f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix));
-      near = f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy));
-      near = f32x4.mul(f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz)), f32x4.splat(LOWER));
-      let far = f32x4.pmin(f32x4.splat(best), f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix));
-      far = f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy));
-      far = f32x4.mul(f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)), f32x4.splat(WIDEN));
+      const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz))), f32x4.splat(LOWER));
+      const far = f32x4.pmin(f32x4.pmin(f32x4.splat(best), f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)));
       let m = i32x4.bitmask(f32x4.le(near, far));
       if (!m) break;
       const c0 = <usize>ctz(m) << 2; m &= m - 1;
@@ -85,12 +81,8 @@ export function closestAlone(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, d
   while (true) {
     while (!(ref & REF_MASK)) {
       const c: usize = ref;
-      let near = f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix));
-      near = f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy));
-      near = f32x4.mul(f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz)), f32x4.splat(LOWER));
-      let far = f32x4.pmin(best, f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix));
-      far = f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy));
-      far = f32x4.mul(f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)), f32x4.splat(WIDEN));
+      const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz))), f32x4.splat(LOWER));
+      const far = f32x4.pmin(f32x4.pmin(best, f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)));
       let m = i32x4.bitmask(f32x4.le(near, far));
       if (!m) break;
       ref = load<u32>(c + (<usize>ctz(m) << 2), NODE_REF); m &= m - 1;

@@ -11,10 +11,10 @@ import {
   INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_ENVS, JOB_ENV_GROUP, JOB_EVIDENCE, JOB_FRAME_WIDTH, JOB_HEIGHT, JOB_INSTANCES, JOB_LEFT, JOB_LIGHT_COUNT, JOB_NEXT_TILE, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT,
   JOB_SAMPLE_START, JOB_SEED, JOB_SPLIT, JOB_TILES_DONE, JOB_TILE_STATE, JOB_TOP, JOB_WIDTH, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR, MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, MAT_UNLIT, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_FLAGS,
   PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
-  SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH,
+  SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH, WAVE_PATHS,
 } from './layout';
 import { L_DISTANCE, L_GROUP, L_INSTANCE, L_PDF, L_RADIANCE, L_REACH, groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
-import { closestTogether } from './packets';
+import { closestTogether, occludedTogether } from './packets';
 import { KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_BASE, S_CLEAR, S_EMISSION, S_FC, S_FRONT, S_FS, S_GEOMETRIC, S_KIND, S_LIGHT, S_MATERIAL, S_MEDIUM, S_OUT, S_PDF, S_POSITION, S_SHARP, S_TRANSMISSION, S_WEIGHT } from './record';
 import { hash, random3 } from './sampling';
 import { readSurface } from './surface';
@@ -49,6 +49,9 @@ function transmittance(mat: usize, t: f32): v128 {
   return job + JOB_ENVS + (bounce == 0 ? ENV_CAMERA : kind == KIND_SPECULAR ? ENV_REFLECTION : kind == KIND_TRANSMITTED ? ENV_REFRACTION : ENV_LIGHTING) * ENV_BYTES;
 }
 
+/** Places in the queue of shadow rays: a path sends two at most from where it scatters. */
+const SHADOWS: i32 = 2 * WAVE_PATHS;
+
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
   const root = load<u32>(job, JOB_ROOT), instances: usize = load<u32>(job, JOB_INSTANCES), bounces = load<u32>(job, JOB_BOUNCES), S = scratch + SCRATCH_SURFACE, L = S + S_LIGHT, weights = scratch + SCRATCH_WEIGHTS;
@@ -62,7 +65,8 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
     else if (turn == 0) closestTogether(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
     else closest(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
     turn++;
-    let next: i32 = 0, shadow: i32 = 0;
+    // shadow rays stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front; all others scattered, from the back
+    let next: i32 = 0, suns: i32 = 0, shadow: i32 = 0;
     for (let i: i32 = 0; i < n; i++) {
       const ray = from + <usize>i * RAY_BYTES, hit = hits + <usize>i * HIT_BYTES, index = load<u32>(ray, RAY_PATH), path = paths + <usize>index * PATH_BYTES;
       const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), number = load<u32>(hit, HIT_INST);
@@ -121,10 +125,10 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (!(maxOf(c) > 0)) continue;
           const below = bothSides && dot(ng, w) < 0, begin = below ? offset(position, scale(ng, -1)) : origin;
           if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, L_DISTANCE)));
-          putRay(shadows + <usize>shadow * RAY_BYTES, begin, 0, w, load<f32>(L, L_REACH), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
-          const q = shades + <usize>shadow * SHADE_BYTES;
+          const at = <usize>(!k && !turn && load<f32>(L, L_REACH) == Infinity ? suns++ : SHADOWS - ++shadow);
+          putRay(shadows + at * RAY_BYTES, begin, 0, w, load<f32>(L, L_REACH), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
+          const q = shades + at * SHADE_BYTES;
           v128.store(q, c); store<u32>(q, index, SHADE_PATH); store<u32>(q, load<u32>(L, L_GROUP), SHADE_GROUP); store<u32>(q, load<u32>(L, L_INSTANCE), SHADE_LIGHT);
-          shadow++;
         }
       }
       scatter(job, S, random3(seed, sample, dim + 2), X(extra));
@@ -146,11 +150,13 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       store<u32>(path, load<u32>(path, PATH_FLAGS) & ~(PATH_KIND | PATH_MEETS) | <u32>scatteredAs | (meets ? PATH_MEETS : 0), PATH_FLAGS);
       next++;
     }
-    if (shadow) {
-      rays += shadow;
-      if (root) occluded(root, shadows, results, shadow, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
-      for (let i: i32 = 0; i < shadow; i++) {
-        const q = shades + <usize>i * SHADE_BYTES, blocker: u32 = root ? load<u32>(results + (<usize>i << 2)) : 0;
+    if (suns + shadow) {
+      rays += suns + shadow;
+      const back = <usize>(SHADOWS - shadow);
+      if (root && suns) occludedTogether(root, shadows, results, suns, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+      if (root && shadow) occluded(root, shadows + back * RAY_BYTES, results + (back << 2), shadow, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+      for (let i: i32 = 0; i < suns + shadow; i++) { // a path's light in the order in which it was found
+        const at = <usize>(i < suns ? i : SHADOWS - 1 - (i - suns)), q = shades + at * SHADE_BYTES, blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
         if (blocker) { if (evidence) count(evidence, blocker - 1, EVIDENCE_SHADOWED, load3(q)); continue; }
         const path = paths + <usize>load<u32>(q, SHADE_PATH) * PATH_BYTES, light: usize = load<u32>(q, SHADE_LIGHT);
         addRadiance(job, path, load3(q), turn, load<u32>(q, SHADE_GROUP));

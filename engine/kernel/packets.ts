@@ -7,7 +7,7 @@
 // of 32 B: reference, unused, entry distances at 16.
 import { HIT_BYTES, HIT_INST, HIT_PRIM, INST_MASK, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR, RAY_MASK, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK } from './layout';
 import { closestAlone, occludedAlone } from './alone';
-import { LOWER, NONE, WIDEN, blocksAny, blocksClosest } from './traverse';
+import { LOWER, NONE, blocksAny, blocksClosest } from './traverse';
 
 /** With so many rays left that go together, each goes on alone. */
 const APART: i32 = 2;
@@ -88,18 +88,19 @@ function range(q: usize, backwards: bool): void {
   near = f32x4.pmax(near, f32x4.pmin(f32x4.mul(a, i), f32x4.mul(a, j))); far = f32x4.pmin(far, f32x4.pmax(f32x4.mul(b, i), f32x4.mul(b, j)));
   a = f32x4.sub(v128.load(c + nz), v128.load32_splat(r, 32)); b = f32x4.sub(v128.load(c + 112 - nz), v128.load32_splat(r, 36)); i = v128.load32_splat(r, 40); j = v128.load32_splat(r, 44);
   near = f32x4.pmax(near, f32x4.pmin(f32x4.mul(a, i), f32x4.mul(a, j))); far = f32x4.pmin(far, f32x4.pmax(f32x4.mul(b, i), f32x4.mul(b, j)));
-  return i32x4.bitmask(f32x4.le(f32x4.mul(near, f32x4.splat(LOWER)), f32x4.mul(far, f32x4.splat(WIDEN))));
+  return i32x4.bitmask(f32x4.le(f32x4.mul(near, f32x4.splat(LOWER)), far));
 }
 /** Entry distances of four rays into a child's box, Infinity where a ray misses it or is not among the living. */
 // @ts-ignore
 @inline function enters(c: usize, n: usize, ny: usize, nz: usize, ox: v128, oy: v128, oz: v128, ix: v128, iy: v128, iz: v128, best: v128, alive: v128): v128 {
+  // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
   // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
   let near = f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load32_splat(c + n), ox), ix));
   near = f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load32_splat(c + ny), oy), iy));
   near = f32x4.mul(f32x4.pmax(near, f32x4.mul(f32x4.sub(v128.load32_splat(c + nz), oz), iz)), f32x4.splat(LOWER));
   let far = f32x4.pmin(best, f32x4.mul(f32x4.sub(v128.load32_splat(c + 48 - n), ox), ix));
   far = f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load32_splat(c + 80 - ny), oy), iy));
-  far = f32x4.mul(f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load32_splat(c + 112 - nz), oz), iz)), f32x4.splat(WIDEN));
+  far = f32x4.pmin(far, f32x4.mul(f32x4.sub(v128.load32_splat(c + 112 - nz), oz), iz));
   return v128.bitselect(near, f32x4.splat(Infinity), v128.and(f32x4.le(near, far), alive));
 }
 /** Smallest of each of four vectors. */
