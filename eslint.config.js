@@ -2,7 +2,7 @@ import globals from 'globals';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'engine/kernel/**', '!engine/kernel/layout.ts', 'build/**'] },
+  { ignores: ['**/dist/**', '**/node_modules/**', 'engine/kernel/**', 'bench/kernel/**', '!engine/kernel/layout.ts', 'build/**'] },
   ...tseslint.configs.recommended,
   {
     files: ['**/*.{ts,tsx}'], ignores: ['vitest.config.ts', 'web/vite.config.ts'],

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Engine, type EngineCamera, type EngineScene, type RenderSettings, engineCamera, spawnInline } from '@variscen/engine';
-import { kernelModule, openNodeEngine } from '@variscen/engine/node';
+import { kernelModule, openNodeEngine, spawnNodeThread } from '@variscen/engine/node';
 import { type Demo, openDemo } from './demoScene.ts';
 import type { Emit } from './main.ts';
 
@@ -20,8 +20,8 @@ async function shotOf(demo: Demo, name: string): Promise<Shot> {
   return { scene: (await demo.scene(LOOK, settings)).scene, camera: engineCamera(settings) };
 }
 const basics = (widthPx: number, heightPx: number, extra: Partial<RenderSettings> = {}): RenderSettings => ({ widthPx, heightPx, maxBounces: 6, clampIndirect: 0, seed: 1, ...extra });
-async function withEngine<T>(threads: number, shot: Shot, settings: RenderSettings, work: (e: Engine) => Promise<T>): Promise<T> {
-  const engine = await openNodeEngine(threads);
+async function withEngine<T>(threads: number, shot: Shot, settings: RenderSettings, work: (e: Engine) => Promise<T>, module?: WebAssembly.Module): Promise<T> {
+  const engine = module ? await Engine.open({ module, spawn: spawnNodeThread, threads }) : await openNodeEngine(threads);
   try { await engine.load(shot.scene, settings); return await work(engine); } finally { await engine.close(); }
 }
 
@@ -56,10 +56,13 @@ export async function pathsSuite(emit: Emit): Promise<void> {
 const STAGES: readonly (readonly [string, RegExp])[] = [
   ['trace', /kernel\/(traverse|packets|alone|alpha)\//], ['lights', /kernel\/(lights|environment|fog)\//], ['sampling', /kernel\/sampling\//], ['film', /kernel\/film\//], ['shading', /kernel\//],
 ];
+async function builtKernel(flag: string, name: string): Promise<WebAssembly.Module> {
+  execFileSync(process.execPath, [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), flag], { stdio: ['ignore', 'ignore', 'inherit'] });
+  return WebAssembly.compile(await readFile(new URL(`../../engine/dist/${name}`, import.meta.url)));
+}
 /** Samples the one thread that renders, in a kernel that is optimised but has its functions' names. */
 async function stageShares(shot: Shot): Promise<Map<string, number>> {
-  execFileSync(process.execPath, [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), '--named'], { stdio: 'ignore' });
-  const module = await WebAssembly.compile(await readFile(new URL('../../engine/dist/kernel.named.wasm', import.meta.url))), engine = await Engine.open({ module, spawn: spawnInline, threads: 1 }), session = new Session(), times = new Map<string, number>();
+  const module = await builtKernel('--named', 'kernel.named.wasm'), engine = await Engine.open({ module, spawn: spawnInline, threads: 1 }), session = new Session(), times = new Map<string, number>();
   session.connect();
   try {
     await engine.load(shot.scene, basics(640, 360));
@@ -135,18 +138,25 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
   });
 }
 
-/** Errors after the same time, of what can be switched: a plain trace, one that leaves quiet tiles, one that is denoised at its end. */
+/**
+ * Errors after the same time: a plain trace, one with random numbers instead of the sequence, one that picks lights by power alone (kernels built for this), one that leaves
+ * quiet tiles, one that is denoised at its end.
+ */
 export async function equalTimeSuite(emit: Emit): Promise<void> {
   const demo = await openDemo('full');
   for (const [label, name] of [['close', CLOSE], ['wide', WIDE]] as const) {
     const shot = await shotOf(demo, name), settings = basics(480, 270), truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
     const { seconds, plain } = await withEngine(2, shot, settings, async (e) => { const { seconds } = await e.render({ camera: shot.camera, samples: 64 }); return { seconds, plain: relativeError(e.picture().rgba, 4, truth) }; });
-    const within = (what: Partial<RenderSettings>, limitS: number, error: (e: Engine) => Promise<number>) => withEngine(2, shot, { ...settings, ...what }, async (e) => { await e.render({ camera: shot.camera, samples: 65_536, timeLimitS: limitS }); return error(e); });
-    const adaptive = await within({ noise: { threshold: 0.02, floorNits: 0.05 } }, seconds, (e) => Promise.resolve(relativeError(e.picture().rgba, 4, truth)));
+    const within = (what: Partial<RenderSettings>, limitS: number, error: (e: Engine) => Promise<number>, module?: WebAssembly.Module) => withEngine(2, shot, { ...settings, ...what }, async (e) => { await e.render({ camera: shot.camera, samples: 65_536, timeLimitS: limitS }); return error(e); }, module);
+    const traced = (e: Engine) => Promise.resolve(relativeError(e.picture().rgba, 4, truth)), less = async (name: string) => within({}, seconds, traced, await builtKernel('--without', name));
+    const random = await less('kernel.no-sequence.wasm'), byPower = await less('kernel.by-power.wasm');
+    const adaptive = await within({ noise: { threshold: 0.02, floorNits: 0.05 } }, seconds, traced);
     let denoiseS = 0;
     await withEngine(2, shot, { ...settings, denoise: true }, async (e) => { await e.render({ camera: shot.camera, samples: 1 }); const began = performance.now(); await e.denoise(); denoiseS = (performance.now() - began) / 1000; });
     const denoised = await within({ denoise: true }, Math.max(0.1, seconds - denoiseS), async (e) => relativeError((await e.denoise()).rgb, 3, truth));
     const unit = `relative mean squared error after ${seconds.toFixed(1)} s`, of = 'the plain trace';
-    emit({ name: `${label}-plain`, value: plain, unit }); emit({ name: `${label}-adaptive`, value: adaptive, unit, ratio: adaptive / plain, of }); emit({ name: `${label}-denoised`, value: denoised, unit, ratio: denoised / plain, of });
+    emit({ name: `${label}-plain`, value: plain, unit });
+    emit({ name: `${label}-random-numbers`, value: random, unit, ratio: random / plain, of }); emit({ name: `${label}-lights-by-power`, value: byPower, unit, ratio: byPower / plain, of });
+    emit({ name: `${label}-adaptive`, value: adaptive, unit, ratio: adaptive / plain, of }); emit({ name: `${label}-denoised`, value: denoised, unit, ratio: denoised / plain, of });
   }
 }

@@ -135,8 +135,8 @@ export class Engine {
     }
     packScene(v, scene, plan, settings, roots);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
-    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () => this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched));
-    for (const [i, ior] of glassesOf(scene.materials).entries()) await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () => this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior));
+    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () => this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch));
+    for (const [i, ior] of glassesOf(scene.materials).entries()) await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () => this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch));
     const n = scene.instances.length;
     v.u32[(plan.job + K.JOB_ROOT) >> 2] = n === 0 ? 0 : await this.pool.call(0, 'buildInstances', plan.instances, n, plan.build.records, plan.build.scratch, plan.topLevel);
     this.job = { plan, settings, scene };

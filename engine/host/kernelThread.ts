@@ -15,8 +15,8 @@ export interface KernelExports {
   occludedTogether(root: number, rays: number, out: number, count: number, slots: number, inFlight: number): void;
   energyTableBytes(stretched: number): number;
   glassTableBytes(): number;
-  fillEnergyTables(tables: number, stretched: number): void;
-  fillGlassTable(table: number, ior: number): void;
+  fillEnergyTables(tables: number, stretched: number, scratch: number): void;
+  fillGlassTable(table: number, ior: number, scratch: number): void;
   denoiseScratchBytes(width: number, groups: number): number;
   denoiseBands(job: number, scratch: number, out: number): void;
   renderTiles(job: number, scratch: number): void;

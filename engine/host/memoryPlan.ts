@@ -100,7 +100,7 @@ const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterC
 
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
-export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 16 * 32 * 4 } as const;
+export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4 + 2 * (3 * 12 * 10 * 24 + 12 * 10) * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 24 * 48 * 4 } as const;
 /** Bytes of a thread's denoiser scratch for a film so wide with so many light groups, as denoise.ts lays it out. */
 export const denoiseScratchBytes = (widthPx: number, groups: number): number => (((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) * 4) * ((12 + 3 * groups) * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) + K.DENOISE_BAND + 2 * K.DENOISE_PATCH + 1 + (4 + 3 * groups) * K.DENOISE_BAND) + 64;
 

@@ -1,19 +1,19 @@
 // How a surface scatters: the layers of glTF's material model, from the top
 //   coat (GGX, index 1.5) over sheen (Charlie) over the base: GGX with what its single scattering loses | diffuse | glass, solid or thin.
 // Everything is reciprocal. A layer of albedo E weakens what is below it: diffuse lobes by (1 − E(i))(1 − E(o)) / (1 − mean E), which returns exactly what the layer lets
-// through; a mirror by min(1 − E(i), 1 − E(o)) or the root of their product, exact too; rough lobes by mixtures, fitted so that white stays white within 2 %.
-// (The root alone gave 9 % too much at grazing angles, the minimum alone lost 5 %.)
+// through; GGX lobes by tables of factors (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 − E(o), which never gains.
 //
 // Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights: spread by the cosine (diffuse,
 // lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is only ever sampled (S_CLEAR).
 import {
-  albedo, alphaOf, fresnel, glassFactor, meanAlbedo, meanSheenAlbedo, meanStretchedAlbedo, sheenAlbedo, sheenLobe, stretchedAlbedo, stretchedAlpha,
+  COAT_F0, OVER_COAT, OVER_SHEEN, albedo, alphaOf, fresnel, glassFactor, layerFactor, layerMean, meanAlbedo, meanSheenAlbedo, meanStretchedAlbedo, sheenAlbedo, sheenLobe, stretchedAlbedo,
+  stretchedAlpha,
 } from './energy';
 import { JOB_SPLIT, JOB_TABLES, MAT_FLAGS, MAT_GLASS_TABLE, MAT_IOR, MAT_IRIDESCENCE_IOR, MAT_SOLID } from './layout';
 import { INV_PI, PI, ggx2, lambda2, visibleNormal2 } from './microfacets';
 import {
   KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_ANISOTROPY, S_AX, S_AY, S_BASE, S_BITANGENT, S_CLEAR, S_COAT, S_COAT_BITANGENT, S_COAT_E, S_COAT_IN, S_COAT_MEAN, S_COAT_NORMAL, S_COAT_ROUGHNESS, S_COAT_TANGENT,
-  S_DIELECTRIC_I, S_DIFFUSE, S_ETA, S_F0, S_F0_DIELECTRIC, S_F90, S_FC, S_FS, S_GEOMETRIC, S_GLASS_I, S_IN, S_IRIDESCENCE, S_IRIDESCENCE_NM, S_KIND, S_LAYERED, S_MATERIAL, S_MEDIUM, S_METALLIC, S_MULTI,
+  S_DIELECTRIC_I, S_DIFFUSE, S_ETA, S_F0, S_F0_DIELECTRIC, S_F90, S_FC, S_FS, S_GEOMETRIC, S_GLASS_I, S_IN, S_IRIDESCENCE, S_IRIDESCENCE_NM, S_KIND, S_LAYERED, S_LAYERS_I, S_LAYERS_SHARE, S_MATERIAL, S_MEDIUM, S_METALLIC, S_MULTI,
   S_MULTI_DIELECTRIC, S_NORMAL, S_OUT, S_PDF, S_P_COAT, S_P_COSINE, S_P_GLASS, S_P_SPEC, S_ROUGHNESS, S_SHARP, S_SHEEN, S_SHEEN_E, S_SHEEN_MEAN, S_SHEEN_ROUGHNESS, S_SPECULAR, S_SPECULAR_F0, S_TANGENT, S_TRANSMISSION,
   S_WEIGHT, setFrameAt,
 } from './record';
@@ -21,7 +21,6 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, stor
 
 /** Below this width glass is only sampled. */
 const CLEAR: f32 = 0.002;
-const COAT_F0: f32 = 0.04;
 
 // @ts-ignore
 @inline function schlick(F0: v128, F90: f32, cos: f32): v128 {
@@ -75,14 +74,9 @@ function reflectance(S: usize, cos: f32): v128 {
 /** Energy that single scattering loses and finds again: tint for mean albedo E of the lobe. */
 // @ts-ignore
 @inline function found(F0: f32, F90: f32, mean: f32): f32 { const F = F0 + (F90 - F0) * <f32>(1.0 / 21); return F * F * mean / (<f32>1 - F * (<f32>1 - mean)); }
-/** How much a layer of albedo Ei, Eo towards both directions, and mean M, lets through to a lobe below and out again; s: 0 for a mirror … 1 for a diffuse lobe. */
+/** How much a layer of albedo Ei, Eo towards both directions, and mean M, lets through to a diffuse lobe below and out again. */
 // @ts-ignore
-@inline function through(Ei: f32, Eo: f32, M: f32, s: f32): f32 {
-  const a: f32 = <f32>1 - Ei, b: f32 = <f32>1 - Eo, least = min<f32>(a, b), narrow = least + <f32>0.4 * (sqrt<f32>(max<f32>(a * b, 0)) - least);
-  return narrow + s * (a * b / max<f32>(<f32>1 - M, <f32>1e-4) - narrow);
-}
-// @ts-ignore
-@inline function width(roughness: f32): f32 { return min<f32>(max<f32>((roughness - <f32>0.3) * <f32>(1.0 / 0.7), 0), 1); }
+@inline function through(Ei: f32, Eo: f32, M: f32): f32 { return (<f32>1 - Ei) * (<f32>1 - Eo) / max<f32>(<f32>1 - M, <f32>1e-4); }
 
 /** Makes ready what evaluate() and scatter() need; out: unit direction back along the ray. */
 export function prepare(job: usize, S: usize, out: v128): void {
@@ -124,6 +118,7 @@ export function prepare(job: usize, S: usize, out: v128): void {
     sheenE = sheen * sheenAlbedo(tables, Z(vi), rough);
     store<f32>(S, sheenE, S_SHEEN_E); store<f32>(S, sheen * meanSheenAlbedo(tables, rough), S_SHEEN_MEAN);
   }
+  if (coat > 0 || sheen > 0) { store<f32>(S, layersSharp(tables, S, Z(load3(S + S_COAT_IN)), Z(vi)), S_LAYERS_I); store<f32>(S, (one - coatE) * (one - sheenE), S_LAYERS_SHARE); }
   store<f32>(S, sharpest, S_SHARP);
   store<i32>(S, T > 0 && alpha < CLEAR ? 1 : 0, S_CLEAR);
   if (T > 0) store<f32>(S, glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vi), roughness), S_GLASS_I);
@@ -149,13 +144,31 @@ export function prepare(job: usize, S: usize, out: v128): void {
 }
 // @ts-ignore
 @inline function coatAlbedo(tables: usize, S: usize, cos: f32): f32 { const ab = albedo(tables, cos, load<f32>(S, S_COAT_ROUGHNESS)); return load<f32>(S, S_COAT) * (COAT_F0 * X(ab) + Y(ab)); }
-/** What the layers above let through towards a direction; s as in through(). */
-function layers(tables: usize, S: usize, world: v128, z: f32, s: f32): f32 {
+// @ts-ignore
+@inline function coatCosine(S: usize, w: v128): f32 { return abs<f32>(dot(load3(S + S_COAT_NORMAL), w)); }
+/** What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and finds again. */
+function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
+  const coat = load<f32>(S, S_COAT), sheen = maxOf(load3(S + S_SHEEN)), below = load<f32>(S, S_ROUGHNESS);
   let g: f32 = 1;
-  const sheen = maxOf(load3(S + S_SHEEN));
-  if (load<f32>(S, S_COAT) > 0) g = through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, abs<f32>(dot(load3(S + S_COAT_NORMAL), world))), load<f32>(S, S_COAT_MEAN), s);
-  if (sheen > 0) g *= through(load<f32>(S, S_SHEEN_E), sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS)), load<f32>(S, S_SHEEN_MEAN), s);
+  if (coat > 0) g = through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, coatCosine(S, w)), lost ? coat * layerMean(tables, OVER_COAT, load<f32>(S, S_COAT_ROUGHNESS), below) : load<f32>(S, S_COAT_MEAN));
+  if (sheen > 0) g *= through(load<f32>(S, S_SHEEN_E), sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS)), lost ? sheen * layerMean(tables, OVER_SHEEN, load<f32>(S, S_SHEEN_ROUGHNESS), below) : load<f32>(S, S_SHEEN_MEAN));
   return g;
+}
+/** The layers' factor of one direction for a GGX lobe below. */
+function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
+  const coat = load<f32>(S, S_COAT), sheen = maxOf(load3(S + S_SHEEN)), below = load<f32>(S, S_ROUGHNESS);
+  let g: f32 = 1;
+  if (coat > 0) g = layerFactor(tables, OVER_COAT, coat, load<f32>(S, S_COAT_ROUGHNESS), below, coatCos);
+  if (sheen > 0) g *= layerFactor(tables, OVER_SHEEN, sheen, load<f32>(S, S_SHEEN_ROUGHNESS), below, z);
+  return g;
+}
+/** What the layers let through of light that crosses the surface to w. */
+function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
+  const sheen = maxOf(load3(S + S_SHEEN)), one: f32 = 1;
+  let share: f32 = 1;
+  if (load<f32>(S, S_COAT) > 0) share = one - coatAlbedo(tables, S, coatCosine(S, w));
+  if (sheen > 0) share *= one - sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS));
+  return min<f32>(share, load<f32>(S, S_LAYERS_SHARE));
 }
 
 /** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
@@ -180,7 +193,7 @@ export function evaluate(job: usize, S: usize, w: v128): void {
       jacobian = -co / (k * k);
     } else { h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo)))); jacobian = one / (four * dot(vi, h)); }
     const ci = dot(vi, h), D = ggx2(h, ay, ay), pass = (one - glassReflects(S, ci, eta)) * D * ci / Z(vi) * jacobian;
-    const g = load<f32>(S, S_GLASS_I) * glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), isSolid(S) ? 1 - glassSide(S) : 2, -Z(vo), roughness) * (layered ? layers(tables, S, w, -Z(vo), width(roughness)) : one);
+    const g = load<f32>(S, S_GLASS_I) * glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), isSolid(S) ? 1 - glassSide(S) : 2, -Z(vo), roughness) * (layered ? layersAcross(tables, S, w, -Z(vo)) : one);
     v128.store(S, f32x4.replace_lane(scale(load3(S + S_BASE), T * pass * g / (one + lv + lo)), 3, load<f32>(S, S_P_GLASS) * pass / (one + lv)), S_FS);
     return;
   }
@@ -188,7 +201,8 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   const ab = albedoAt(tables, S, vo), h = normalize(add(vi, vo)), cosH = max<f32>(dot(vi, h), 0);
   // spread by the cosine
   const E = X(ab) + Y(ab);
-  let wide = scale(add(scale(load3(S + S_DIFFUSE), left(S, ab)), scale(load3(S + S_MULTI), max<f32>(one - E, 0))), Z(vo));
+  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab)), multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
+  let wide = scale(layered ? add(scale(diffuse, layersWide(tables, S, w, Z(vo), false)), scale(multi, layersWide(tables, S, w, Z(vo), true))) : add(diffuse, multi), Z(vo));
   // sharp
   const D = ggx2(h, ax, ay), lv = lambda2(vi, ax, ay), lo = lambda2(vo, ax, ay);
   let sharp = scale(reflectance(S, cosH), (one - T) * D / ((one + lv + lo) * four * Z(vi))), pdf = load<f32>(S, S_P_SPEC) * D / ((one + lv) * four * Z(vi));
@@ -197,11 +211,11 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     sharp = add(sharp, scale(vec(1, 1, 1), T * F * g * Dg / ((one + lvg + lambda2(vo, ay, ay)) * four * Z(vi)))); pdf += load<f32>(S, S_P_GLASS) * F * Dg / ((one + lvg) * four * Z(vi));
   }
   if (layered) {
-    wide = scale(wide, layers(tables, S, w, Z(vo), 1)); sharp = scale(sharp, layers(tables, S, w, Z(vo), width(roughness)));
+    sharp = scale(sharp, load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(vo)));
     const sheen = load3(S + S_SHEEN), coat = load<f32>(S, S_COAT);
     if (maxOf(sheen) > 0) {
       let f = sheenLobe(vi, vo, h, load<f32>(S, S_SHEEN_ROUGHNESS));
-      if (coat > 0) f *= through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, max<f32>(dot(load3(S + S_COAT_NORMAL), w), 0)), load<f32>(S, S_COAT_MEAN), 1);
+      if (coat > 0) f *= through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, max<f32>(dot(load3(S + S_COAT_NORMAL), w), 0)), load<f32>(S, S_COAT_MEAN));
       wide = add(wide, scale(sheen, f));
     }
     if (coat > 0) {
@@ -257,7 +271,7 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     if (passes ? !(Z(out) < 0 && side < 0) : !(Z(out) > 0 && side > 0)) return;
     if (load<i32>(S, S_CLEAR)) {
       const lv = lambda2(vi, alpha, alpha), lo = lambda2(out, alpha, alpha), T = load<f32>(S, S_TRANSMISSION), tables: usize = load<u32>(job, JOB_TABLES);
-      const g = load<i32>(S, S_LAYERED) ? layers(tables, S, w, abs<f32>(Z(out)), width(load<f32>(S, S_ROUGHNESS))) : one;
+      const g = !load<i32>(S, S_LAYERED) ? one : passes ? layersAcross(tables, S, w, -Z(out)) : load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(out));
       store3(S + S_OUT, w); store3(S + S_WEIGHT, scale(passes ? load3(S + S_BASE) : vec(1, 1, 1), T / pg * g * (one + lv) / (one + lv + lo))); store<f32>(S, 0, S_PDF); store<i32>(S, kind, S_KIND);
       return;
     }

@@ -3,16 +3,23 @@
 // Isotropic GGX: albedo for reflectance F0 and F90 is F0·A + F90·B by cos θ and roughness, and its mean over the hemisphere by roughness. What single scattering
 // loses, 1 − E with E = A + B, comes back as a diffuse-like lobe (1 − E(i))(1 − E(o)) / π(1 − mean E): reciprocal and exact (Kelemen & Szirmay-Kalos 2001;
 // Kulla & Conty 2017). Stretched GGX has the same by cos θ, azimuth, roughness and strength. Sheen: albedo of the Charlie lobe.
-// Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration: reciprocal too.
+// Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration: reciprocal too. A coat or sheen over a GGX lobe weakens
+// it by such factors as well, with what the layer lets through, 1 − E(i), in place of 1. For a mirror they come out as the root of 1 − E, for a wide lobe as 1 − E itself.
+// Fits between those two were wrong by up to 6 % at grazing angles.
 import { PI, lambda2, visibleNormal2 } from './microfacets';
 import { X, Y, Z, dot, scale, sub, vec } from './vec';
 
-// Tables at JOB_TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | stretched A, B | their means
+// Tables at JOB_TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | coat over GGX, sheen over GGX | means of both over what GGX loses | stretched A, B | their means
 export const ISO: i32 = 32, ISO_ROW: usize = 32 * 8;
-const T_MEAN: usize = 32 * 32 * 8, T_SHEEN: usize = T_MEAN + 32 * 8, T_SHEEN_MEAN: usize = T_SHEEN + 32 * 32 * 4, T_STRETCHED: usize = T_SHEEN_MEAN + 32 * 4;
+const T_MEAN: usize = 32 * 32 * 8, T_SHEEN: usize = T_MEAN + 32 * 8, T_SHEEN_MEAN: usize = T_SHEEN + 32 * 32 * 4, T_LAYER: usize = T_SHEEN_MEAN + 32 * 4;
+/** Kinds of layers, and the steps of a layer's table: strength without 0, the layer's roughness, that of the lobe below, root of cos θ. */
+export const OVER_COAT: i32 = 0, OVER_SHEEN: i32 = 1;
+const L_STRENGTH: i32 = 3, L_LAYER: i32 = 12, L_BELOW: i32 = 10, L_COS: i32 = 24, LAYER_ROW: usize = <usize>L_COS * 4, LAYER_TABLE: usize = <usize>(L_STRENGTH * L_LAYER * L_BELOW) * LAYER_ROW;
+const T_LAYER_LOST: usize = T_LAYER + 2 * LAYER_TABLE, T_STRETCHED: usize = T_LAYER_LOST + <usize>(2 * L_LAYER * L_BELOW) * 4;
+export const COAT_F0: f32 = 0.04;
 const S_COS: i32 = 16, S_PHI: i32 = 8, S_ROUGH: i32 = 16, S_STRENGTH: i32 = 8;
 const T_STRETCHED_MEAN: usize = T_STRETCHED + 16 * 8 * 16 * 8 * 8;
-const G_COS: i32 = 32, G_ROUGH: i32 = 16;
+const G_COS: i32 = 48, G_ROUGH: i32 = 24;
 
 // @ts-ignore
 @inline function clamp01(x: f32): f32 { return min<f32>(max<f32>(x, 0), 1); }
@@ -63,6 +70,32 @@ export function glassFactor(table: usize, side: i32, cos: f32, roughness: f32): 
   const x = clamp01(cos) * <f32>(G_COS - 1), y = clamp01(roughness) * <f32>(G_ROUGH - 1), i = min<i32>(<i32>x, G_COS - 2), j = min<i32>(<i32>y, G_ROUGH - 2), a = x - <f32>i, b = y - <f32>j;
   const p = table + <usize>((side * G_ROUGH + j) * G_COS + i) * 4, q = p + G_COS * 4;
   return mix(mix(load<f32>(p), load<f32>(p, 4), a), mix(load<f32>(q), load<f32>(q, 4), a), b);
+}
+
+/** Albedo of a whole layer of strength 1. */
+export function layerAlbedo(tables: usize, kind: i32, cos: f32, roughness: f32): f32 {
+  if (kind == OVER_SHEEN) return sheenAlbedo(tables, cos, roughness);
+  const ab = albedo(tables, cos, roughness);
+  return COAT_F0 * X(ab) + Y(ab);
+}
+/** Factor, for one direction, by which a layer of a strength 0…1 weakens a GGX lobe below it. The other direction has its own. */
+export function layerFactor(tables: usize, kind: i32, strength: f32, roughness: f32, below: f32, cos: f32): f32 {
+  const c = clamp01(strength) * <f32>L_STRENGTH, l = clamp01(roughness) * <f32>(L_LAYER - 1), r = clamp01(below) * <f32>(L_BELOW - 1), x = sqrt<f32>(clamp01(cos)) * <f32>(L_COS - 1), one: f32 = 1;
+  const c0 = min<i32>(<i32>c, L_STRENGTH - 1), l0 = min<i32>(<i32>l, L_LAYER - 2), r0 = min<i32>(<i32>r, L_BELOW - 2), x0 = min<i32>(<i32>x, L_COS - 2), ac = c - <f32>c0, al = l - <f32>l0, ar = r - <f32>r0, ax = x - <f32>x0;
+  let h: f32 = 0;
+  for (let k: i32 = 0; k < 8; k++) {
+    const w = (k & 1 ? ac : one - ac) * (k & 2 ? al : one - al) * (k & 4 ? ar : one - ar), step = c0 + (k & 1) - 1;
+    if (!(w > 0)) continue;
+    if (step < 0) { h += w; continue; } // no layer
+    const p = tables + T_LAYER + <usize>kind * LAYER_TABLE + <usize>((step * L_LAYER + l0 + (k >> 1 & 1)) * L_BELOW + r0 + (k >> 2)) * LAYER_ROW + (<usize>x0 << 2);
+    h += w * mix(load<f32>(p), load<f32>(p, 4), ax);
+  }
+  return h * sqrt<f32>(max<f32>(one - strength * layerAlbedo(tables, kind, cos, roughness), 0));
+}
+/** Mean albedo of a whole layer of strength 1, weighted by what a GGX lobe below it loses: by it the lost and found energy is made up for. */
+export function layerMean(tables: usize, kind: i32, roughness: f32, below: f32): f32 {
+  const l = clamp01(roughness) * <f32>(L_LAYER - 1), r = clamp01(below) * <f32>(L_BELOW - 1), l0 = min<i32>(<i32>l, L_LAYER - 2), r0 = min<i32>(<i32>r, L_BELOW - 2), p = tables + T_LAYER_LOST + (<usize>((kind * L_LAYER + l0) * L_BELOW + r0) << 2), q = p + <usize>L_BELOW * 4;
+  return mix(mix(load<f32>(p), load<f32>(p, 4), r - <f32>r0), mix(load<f32>(q), load<f32>(q, 4), r - <f32>r0), l - <f32>l0);
 }
 
 /** Width of GGX along the tangent and across it: roughness squared, the first drawn towards 1 by strength (KHR_materials_anisotropy). */
@@ -123,7 +156,8 @@ export function sheenLobe(i: v128, o: v128, h: v128, roughness: f32): f32 {
 export function energyTableBytes(stretched: i32): i32 { return <i32>(stretched ? T_STRETCHED_MEAN + S_ROUGH * S_STRENGTH * 8 : T_STRETCHED); }
 export function glassTableBytes(): i32 { return 3 * G_ROUGH * G_COS * 4; }
 
-export function fillEnergyTables(tables: usize, stretched: i32): void {
+/** scratch: 4 KB to work in. */
+export function fillEnergyTables(tables: usize, stretched: i32, scratch: usize): void {
   for (let j: i32 = 0; j < ISO; j++) {
     const roughness = <f32>j / <f32>(ISO - 1), alpha = alphaOf(roughness), row = tables + <usize>j * ISO_ROW;
     for (let i: i32 = 0; i < ISO; i++) {
@@ -143,6 +177,7 @@ export function fillEnergyTables(tables: usize, stretched: i32): void {
     }
     store<f32>(tables + T_SHEEN_MEAN + (<usize>j << 2), mean(sheen, ISO, 4));
   }
+  fillLayers(tables, scratch);
   if (!stretched) return;
   for (let s: i32 = 0; s < S_STRENGTH; s++) for (let j: i32 = 0; j < S_ROUGH; j++) {
     const roughness = <f32>j / <f32>(S_ROUGH - 1), ax = stretchedAlpha(roughness, <f32>s / <f32>(S_STRENGTH - 1)), ay = alphaOf(roughness), block = tables + T_STRETCHED + <usize>((s * S_ROUGH + j) * S_PHI * S_COS) * 8;
@@ -167,23 +202,86 @@ export function fresnel(cos: f32, eta: f32): f32 {
   const ct = sqrt<f32>(<f32>1 - s2), a = (eta * cos - ct) / (eta * cos + ct), b = (cos - eta * ct) / (cos + eta * ct);
   return <f32>0.5 * (a * a + b * b);
 }
-/** Fills the factors of glass of one index of refraction. Twenty turns bring white glass within 1 % at every roughness. */
-export function fillGlassTable(table: usize, ior: f32): void {
-  const N: i32 = 20, M: i32 = 8, half: f32 = 0.5, one: f32 = 1, count = 3 * G_ROUGH * G_COS;
-  for (let i: i32 = 0; i < count; i++) store<f32>(table + (<usize>i << 2), 1);
-  for (let turn: i32 = 0; turn < 20; turn++) for (let side: i32 = 0; side < 3; side++) for (let j: i32 = turn < 2 ? 0 : 4; j < G_ROUGH; j++) for (let i: i32 = 0; i < G_COS; i++) {
-    const roughness = <f32>j / <f32>(G_ROUGH - 1), alpha = alphaOf(roughness), z = cosineOf(i, G_COS), v = vec(sqrt<f32>(one - z * z), 0, z), lv = lambda2(v, alpha, alpha), eta = side == 1 ? ior : one / ior;
-    let sum: f64 = 0, total: f64 = 0;
-    for (let a: i32 = 0; a < N; a++) for (let b: i32 = 0; b < M; b++) {
-      const s = one - (<f32>a + half) / <f32>N, w: f64 = s * s; // rings as in integrate()
-      total += w;
-      const h = visibleNormal2(v, alpha, alpha, one - s * s * s, (<f32>b + half) / <f32>M), c = dot(v, h), F = fresnel(c, eta), o = sub(scale(h, <f32>2 * c), v);
-      if (Z(o) > 0) sum += w * <f64>((side == 2 ? one : F) * (one + lv) / (one + lv + lambda2(o, alpha, alpha)) * glassFactor(table, side, Z(o), roughness));
-      if (side == 2 || F >= 1) continue;
-      const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0)), t = sub(scale(h, eta * c - ct), scale(v, eta));
-      if (Z(t) < 0) sum += w * <f64>((one - F) * (one + lv) / (one + lv + lambda2(t, alpha, alpha)) * glassFactor(table, 1 - side, -Z(t), roughness));
+/** Adds w times the value that a table of n factors, joined by straight lines, has at x (0…1). */
+// @ts-ignore
+@inline function addTo(row: usize, n: i32, x: f32, w: f32): void {
+  const at = clamp01(x) * <f32>(n - 1), i = min<i32>(<i32>at, n - 2), a = at - <f32>i, p = row + (<usize>i << 2);
+  store<f32>(p, load<f32>(p) + w * (<f32>1 - a)); store<f32>(p, load<f32>(p, 4) + w * a, 4);
+}
+// @ts-ignore
+@inline function product(row: usize, g: usize, n: i32): f32 { let sum: f32 = 0; for (let k: usize = 0, e = <usize>n << 2; k < e; k += 4) sum += load<f32>(row + k) * load<f32>(g + k); return sum; }
+
+/** Factors of coats and sheen over GGX lobes. The integrals are linear in the factors sought, so they become a matrix first, made once for all layers. */
+function fillLayers(tables: usize, scratch: usize): void {
+  const N: i32 = 32, M: i32 = 16, half: f32 = 0.5, one: f32 = 1, passed = scratch + <usize>(L_COS * L_COS) * 4;
+  for (let j: i32 = 0; j < L_BELOW; j++) {
+    const below = <f32>j / <f32>(L_BELOW - 1), alpha = alphaOf(below);
+    memory.fill(scratch, 0, <usize>(L_COS * L_COS + L_COS) * 4);
+    for (let i: i32 = 0; i < L_COS; i++) {
+      const z = layerCosine(i), v = vec(sqrt<f32>(one - z * z), 0, z), lv = lambda2(v, alpha, alpha), row = scratch + <usize>i * LAYER_ROW;
+      let total: f32 = 0;
+      for (let a: i32 = 0; a < N; a++) { const s = one - (<f32>a + half) / <f32>N; total += s * s * <f32>M; }
+      for (let a: i32 = 0; a < N; a++) for (let b: i32 = 0; b < M; b++) {
+        const s = one - (<f32>a + half) / <f32>N, h = visibleNormal2(v, alpha, alpha, one - s * s * s, (<f32>b + half) / <f32>M), o = sub(scale(h, <f32>2 * dot(v, h)), v);
+        if (!(Z(o) > 0)) continue;
+        const w = s * s / total * (one + lv) / (one + lv + lambda2(o, alpha, alpha)), p = passed + (<usize>i << 2);
+        addTo(row, L_COS, sqrt<f32>(Z(o)), w); store<f32>(p, load<f32>(p) + w);
+      }
     }
-    const p = table + <usize>((side * G_ROUGH + j) * G_COS + i) * 4, I = <f32>(sum / total);
-    if (I > <f32>1e-4) store<f32>(p, min<f32>(sqrt<f32>(load<f32>(p) / I), 12));
+    for (let kind: i32 = 0; kind < 2; kind++) for (let l: i32 = 0; l < L_LAYER; l++) {
+      const roughness = <f32>l / <f32>(L_LAYER - 1);
+      let lost: f64 = 0, below1: f64 = 0, K: i32 = 64;
+      for (let k: i32 = 0; k < K; k++) {
+        const c = (<f32>k + half) / <f32>K, ab = albedo(tables, c, below), d: f64 = <f64>(c * (one - X(ab) - Y(ab)));
+        lost += d * <f64>layerAlbedo(tables, kind, c, roughness); below1 += d;
+      }
+      store<f32>(tables + T_LAYER_LOST + (<usize>((kind * L_LAYER + l) * L_BELOW + j) << 2), below1 > 1e-9 ? <f32>(lost / below1) : 0);
+      for (let c: i32 = 0; c < L_STRENGTH; c++) {
+        const strength = <f32>(c + 1) / <f32>L_STRENGTH, g = tables + T_LAYER + <usize>kind * LAYER_TABLE + <usize>((c * L_LAYER + l) * L_BELOW + j) * LAYER_ROW;
+        for (let i: i32 = 0; i < L_COS; i++) store<f32>(g + (<usize>i << 2), sqrt<f32>(max<f32>(one - strength * layerAlbedo(tables, kind, layerCosine(i), roughness), 0)));
+        for (let turn: i32 = 0; turn < 40; turn++) for (let i: i32 = 0; i < L_COS; i++) {
+          const p = g + (<usize>i << 2), I = product(scratch + <usize>i * LAYER_ROW, g, L_COS), wanted = load<f32>(passed + (<usize>i << 2)) * max<f32>(one - strength * layerAlbedo(tables, kind, layerCosine(i), roughness), 0);
+          if (I > <f32>1e-6) store<f32>(p, sqrt<f32>(load<f32>(p) * wanted / I));
+        }
+        // kept as multiples of the root, which is steep at grazing angles and known exactly
+        for (let i: i32 = 0; i < L_COS; i++) { const p = g + (<usize>i << 2), root = sqrt<f32>(one - strength * layerAlbedo(tables, kind, layerCosine(i), roughness)); store<f32>(p, root > <f32>0.01 ? load<f32>(p) / root : 1); }
+      }
+    }
+  }
+}
+function layerCosine(i: i32): f32 { const x = <f32>i / <f32>(L_COS - 1); return max<f32>(x * x, <f32>0.001); }
+
+/** Fills the factors of glass of one index of refraction, until none changes by more than 10⁻⁶. scratch: 56 KB to work in. */
+export function fillGlassTable(table: usize, ior: f32, scratch: usize): void {
+  const half: f32 = 0.5, one: f32 = 1, ROW: usize = <usize>G_COS * 8, count = 3 * G_ROUGH * G_COS; // a row: factors of the side of arrival, then of the other
+  for (let i: i32 = 0; i < count; i++) store<f32>(table + (<usize>i << 2), 1);
+  for (let j: i32 = 0; j < G_ROUGH; j++) {
+    const alpha = alphaOf(<f32>j / <f32>(G_ROUGH - 1)), N: i32 = j < 8 ? 24 : 48, M: i32 = j < 8 ? 16 : 32; // narrow lobes need fewer
+    memory.fill(scratch, 0, 3 * <usize>G_COS * ROW);
+    for (let side: i32 = 0; side < 3; side++) for (let i: i32 = 0; i < G_COS; i++) {
+      const z = cosineOf(i, G_COS), v = vec(sqrt<f32>(one - z * z), 0, z), lv = lambda2(v, alpha, alpha), eta = side == 1 ? ior : one / ior, row = scratch + <usize>(side * G_COS + i) * ROW;
+      let total: f32 = 0;
+      for (let a: i32 = 0; a < N; a++) { const s = one - (<f32>a + half) / <f32>N; total += s * s * <f32>M; }
+      for (let a: i32 = 0; a < N; a++) for (let b: i32 = 0; b < M; b++) {
+        const s = one - (<f32>a + half) / <f32>N, w = s * s / total; // rings as in integrate()
+        const h = visibleNormal2(v, alpha, alpha, one - s * s * s, (<f32>b + half) / <f32>M), c = dot(v, h), F = fresnel(c, eta), o = sub(scale(h, <f32>2 * c), v);
+        if (Z(o) > 0) addTo(row, G_COS, Z(o), w * (side == 2 ? one : F) * (one + lv) / (one + lv + lambda2(o, alpha, alpha)));
+        if (side == 2 || F >= 1) continue;
+        const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0)), t = sub(scale(h, eta * c - ct), scale(v, eta));
+        if (Z(t) < 0) addTo(row + (<usize>G_COS << 2), G_COS, -Z(t), w * (one - F) * (one + lv) / (one + lv + lambda2(t, alpha, alpha)));
+      }
+    }
+    for (let turn: i32 = 0; turn < 3000; turn++) {
+      let most: f32 = 0;
+      for (let side: i32 = 0; side < 3; side++) for (let i: i32 = 0; i < G_COS; i++) {
+        const own = table + <usize>((side * G_ROUGH + j) * G_COS) * 4, p = own + (<usize>i << 2), row = scratch + <usize>(side * G_COS + i) * ROW, g = load<f32>(p);
+        let I = product(row, own, G_COS);
+        if (side < 2) I += product(row + (<usize>G_COS << 2), table + <usize>(((1 - side) * G_ROUGH + j) * G_COS) * 4, G_COS);
+        if (!(I > <f32>1e-4)) continue;
+        const next = min<f32>(sqrt<f32>(g / I), 12);
+        most = max<f32>(most, abs<f32>(next - g)); store<f32>(p, next);
+      }
+      if (most < <f32>1e-6) break;
+    }
   }
 }

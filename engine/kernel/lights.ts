@@ -10,6 +10,8 @@ import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
 
 // Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none), how far its shadow rays go
+/** Off only in a build that the benchmark of equal times makes: lights picked by power alone. */
+const BY_PLACE: bool = true;
 export const L_DISTANCE: usize = 12, L_RADIANCE: usize = 16, L_PDF: usize = 28, L_GROUP: usize = 32, L_INSTANCE: usize = 36, L_REACH: usize = 40;
 
 /**
@@ -78,14 +80,14 @@ function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
 /** Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to out + 4. */
 function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
   const count = load<i32>(job, JOB_LIGHT_COUNT), clusters = load<i32>(job, JOB_CLUSTERS);
-  if (count <= LIGHTS_WEIGHED) {
+  if (BY_PLACE && count <= LIGHTS_WEIGHED) {
     const sum = weigh(job, p, n, weights);
     if (!(sum > 0)) return -1;
     const chosen = choose(weights, count, u * sum, out), own = load<f32>(weights + (<usize>chosen << 2));
     store<f32>(out, rest(u * sum, load<f32>(out), own), 4); store<f32>(out, own / sum);
     return chosen;
   }
-  if (clusters) {
+  if (BY_PLACE && clusters) {
     const sum = weighClusters(job, p, n, weights), suns = load<i32>(job, JOB_SUNS), lights: usize = load<u32>(job, JOB_LIGHTS);
     if (!(sum > 0)) return -1;
     let at = u * sum;
@@ -111,11 +113,11 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
 /** Probability with which pick() at p gives the light. */
 function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): f32 {
   const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
-  if (load<i32>(job, JOB_LIGHT_COUNT) <= LIGHTS_WEIGHED) {
+  if (BY_PLACE && load<i32>(job, JOB_LIGHT_COUNT) <= LIGHTS_WEIGHED) {
     const sum = weigh(job, p, n, weights);
     return sum > 0 ? load<f32>(weights + (<usize>index << 2)) / sum : 0;
   }
-  if (load<i32>(job, JOB_CLUSTERS)) {
+  if (BY_PLACE && load<i32>(job, JOB_CLUSTERS)) {
     const sum = weighClusters(job, p, n, weights);
     if (!(sum > 0)) return 0;
     if (load<u32>(light, LIGHT_TYPE) == LIGHT_SUN) return sunWeight(light, n) / sum;

@@ -8,6 +8,8 @@ export const S_POSITION: usize = 0, S_GEOMETRIC: usize = 16, S_NORMAL: usize = 3
 export const S_AX: usize = 228, S_AY: usize = 232, S_F90: usize = 236, S_F0: usize = 240, S_DIFFUSE: usize = 256, S_MULTI: usize = 272, S_DIELECTRIC_I: usize = 296,
   S_P_SPEC: usize = 300, S_P_COSINE: usize = 304, S_P_COAT: usize = 308, S_P_GLASS: usize = 312, S_COAT_E: usize = 316, S_SHEEN_E: usize = 320, S_F0_DIELECTRIC: usize = 324, S_MULTI_DIELECTRIC: usize = 328,
   S_LAYERED: usize = 332, S_COAT_MEAN: usize = 336, S_SHEEN_MEAN: usize = 340, S_COAT_IN: usize = 352, S_COAT_TANGENT: usize = 368, S_COAT_BITANGENT: usize = 384, S_GLASS_I: usize = 400, S_CLEAR: usize = 404, S_MEDIUM: usize = 408, S_SHARP: usize = 412;
+/** What the layers above let through of the direction of arrival: to a GGX lobe below (factor), to what crosses over (share). */
+export const S_LAYERS_I: usize = 484, S_LAYERS_SHARE: usize = 488;
 // What evaluate() leaves: f · cos and pdf (lane 3) of the lobes spread by the cosine, and of the others
 export const S_FC: usize = 416, S_FS: usize = 432;
 // What scatter() leaves: direction | weight f · cos / pdf, pdf | kind

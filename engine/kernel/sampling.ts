@@ -1,6 +1,9 @@
 // Random numbers: a two-dimensional Sobol sequence, its order and its digits Owen-scrambled by a hash for every pair of dimensions.
 // Source: Burley, "Practical Hash-based Owen Scrambling", JCGT 9(4), 2020; hash constants by Vegdahl.
 // A number depends on pixel seed, sample number and dimension alone: never on threads, tiles or other paths.
+/** Off only in a build that the benchmark of equal times makes: plain hashed numbers instead of the sequence. */
+const LOW_DISCREPANCY: bool = true;
+
 // @ts-ignore
 @inline function reverse(x: u32): u32 {
   x = ((x >> 1) & 0x55555555) | ((x & 0x55555555) << 1);
@@ -26,6 +29,7 @@
 /** Sobol point of a pixel's sample in a pair of dimensions: lanes 0 and 1 in [0, 1), lane 2 a third, independent number. */
 export function random3(seed: u32, sample: u32, pair: u32): v128 {
   const h = hash(seed, pair);
+  if (!LOW_DISCREPANCY) return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, unit(hash(h ^ 0x3c6ef372, sample))), 1, unit(hash(h ^ 0xa54ff53a, sample))), 2, unit(hash(h ^ 0x68bc21eb, sample)));
   const i = reverse(scrambleReversed(reverse(sample), h));
   // second dimension: Pascal's triangle mod 2 is the five-fold Kronecker power of [1 1; 0 1], so five masked shifts apply it
   let p = i;

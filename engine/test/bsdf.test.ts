@@ -7,7 +7,7 @@ const white = { baseColor: [1, 1, 1, 1], specular: 1, ior: 1.5 } as const, ROUGH
 const numbers = (seed: number) => () => { seed = (seed + 0x6d2b79f5) | 0; let t = Math.imul(seed ^ (seed >>> 15), seed | 1); t ^= t + Math.imul(t ^ (t >>> 7), t | 61); return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32; }; // a plain linear congruence is too even in four dimensions
 
 /** Share of light that leaves, in each channel, for light from i: the mean of weights over an even grid of random numbers. */
-function leaves(l: Lobes, n = 100): [number, number, number] {
+function leaves(l: Lobes, n = 200): [number, number, number] {
   const sum: [number, number, number] = [0, 0, 0], random = numbers(7);
   for (let a = 0; a < n; a++) for (let b = 0; b < n; b++) { const s = l.scatter((a + random()) / n, (b + random()) / n, random(), random()); if (s) for (let c = 0; c < 3; c++) sum[c]! += s.weight[c]! / (n * n); }
   return sum;
@@ -19,14 +19,18 @@ const families: readonly (readonly [string, (roughness: number) => Partial<Engin
   ['stretched metal', (roughness) => ({ ...white, metallic: 1, roughness, anisotropy: 0.7 })],
   ['coated matte', (roughness) => ({ ...white, roughness: 0.9, coat: 1, coatRoughness: roughness })],
   ['coated metal', (roughness) => ({ ...white, metallic: 1, roughness, coat: 1, coatRoughness: 0.1 })],
+  ['metal under a rough coat', (roughness) => ({ ...white, metallic: 1, roughness, coat: 1, coatRoughness: 0.6 })],
+  ['metal half coated', (roughness) => ({ ...white, metallic: 1, roughness, coat: 0.5, coatRoughness: 0.1 })],
+  ['metal with sheen', (roughness) => ({ ...white, metallic: 1, roughness, sheen: [1, 1, 1], sheenRoughness: 0.5 })],
+  ['coated glass', (roughness) => ({ ...white, transmission: 1, solid: true, roughness, coat: 1, coatRoughness: 0.1 })],
   ['cloth with sheen', (roughness) => ({ ...white, specular: 0, roughness: 1, sheen: [1, 1, 1], sheenRoughness: Math.max(0.2, roughness) })],
   ['thin glass', (roughness) => ({ ...white, transmission: 1, roughness })],
   ['solid glass', (roughness) => ({ ...white, transmission: 1, solid: true, roughness })],
   ['half glass', (roughness) => ({ ...white, transmission: 0.5, solid: true, roughness })],
 ];
 
-/** Light that leaves a white material at several angles of arrival, and its mean weighted by the cosine. */
-function check(l: Lobes, tolerance: number): void {
+/** Light that leaves a white material at several angles of arrival: all of it within 1 % and the noise of 40,000 samples; and its mean weighted by the cosine. */
+function check(l: Lobes, tolerance = 0.0125): void {
   let sum = 0, weights = 0;
   for (const cos of COSINES) for (const phi of [0.3, 1.4]) {
     l.from(direction(cos, phi));
@@ -35,14 +39,14 @@ function check(l: Lobes, tolerance: number): void {
     expect(Math.abs(g - 1), `cos ${cos}: ${g}`).toBeLessThan(tolerance);
     sum += g * cos; weights += cos;
   }
-  expect(Math.abs(sum / weights - 1)).toBeLessThan(tolerance > 0.02 ? 0.02 : 0.0125); // 1 %, and the noise of 10,000 samples an angle
+  expect(Math.abs(sum / weights - 1)).toBeLessThan(0.01);
 }
 describe.each(families)('white %s', (name, material) => {
-  // very rough solid glass is balanced by a table whose steps show near the critical angle; a coat over rough metal by a fitted mixture
-  it.each(ROUGH)('keeps its light at roughness %f, and gains none', async (roughness) => check(await lobesOf(material(roughness)), (name.includes('glass') && roughness > 0.5) || name === 'coated metal' ? 0.04 : 0.02));
+  // what crosses coated glass is weakened by the lesser of what the coat lets through both ways, which may lose a little
+  it.each(ROUGH)('keeps its light at roughness %f, and gains none', async (roughness) => check(await lobesOf(material(roughness)), name === 'coated glass' ? 0.02 : undefined));
 });
 describe('from inside', () => {
-  it.each(ROUGH)('solid glass of roughness %f keeps its light', async (roughness) => check(await lobesOf({ ...white, transmission: 1, solid: true, roughness }, true), roughness > 0.5 ? 0.06 : 0.02));
+  it.each(ROUGH)('solid glass of roughness %f keeps its light', async (roughness) => check(await lobesOf({ ...white, transmission: 1, solid: true, roughness }, true)));
 });
 
 it('a film of any thickness on a white metal returns everything, on a dark base never more than all', async () => {
