@@ -31,7 +31,7 @@ function valueSchema(p: Property): object {
     case 'choice': return { type: 'string', minLength: 1, maxLength: 500, ...(p.brings && { description: { environment: 'A generated sky, or “map:HASH:WIDTHxHEIGHT:NAME”.', image: '“none”, the name of a texture of the scene, or “image:HASH:WIDTHxHEIGHT:TYPE:NAME”.', lut: '“none”, or “lut:HASH:SIZE:NAME”.' }[p.brings] }) };
   }
 }
-const TARGETS = { object: '^object:.+', light: '^light:.+', material: '^material:.+', environment: '^environment$', grade: '^grade$' } as const;
+const TARGETS = { object: '^object:.+', light: '^light:.+', material: '^material:.+', environment: '^environment$', grade: '^grade$', scene: '^scene$' } as const;
 
 /** JSON Schema (2020-12) of the file; docs/looks-file.schema.json is this, checked by a test. */
 export const looksFileJsonSchema = (): object => ({

@@ -14,6 +14,10 @@ describe('how objects are drawn', () => {
     expect(drawnLooks(state(['object:Stall', 'object.drawn', 'clay'], ['object:Stall/Shelf', 'object.drawn', 'ink']))).toEqual(['clay', 'ink', 'ink', 'clay', 'own']);
     expect(drawnLooks(state(['object:Stall', 'object.drawn', 'clay'], ['object:Stall/Shelf', 'object.drawn', 'own'], ['object:Stall/Shelf/Jar', 'object.drawn', 'group']))).toEqual(['clay', 'own', 'own', 'clay', 'own']);
   });
+  it('is what the whole scene says where no object and no group says anything else', () => {
+    expect(drawnLooks(state(['scene', 'scene.drawn', 'ink']))).toEqual(['ink', 'ink', 'ink', 'ink', 'ink']);
+    expect(drawnLooks(state(['scene', 'scene.drawn', 'clay'], ['object:Stall/Shelf', 'object.drawn', 'own'], ['object:Stall/Shelf/Jar', 'object.drawn', 'ink'], ['object:Lane', 'object.drawn', 'group']))).toEqual(['clay', 'own', 'ink', 'clay', 'clay']);
+  });
   it('never changes outside the group that says it', () => fc.assert(fc.property(fc.constantFrom(...DRAWN_LOOKS.map((d) => d.id)), fc.constantFrom(...document.nodes.map((n) => n.path)), (look, path) => {
     drawnLooks(state([objectTarget(path), 'object.drawn', look])).forEach((d, i) => { const p = document.nodes[i]!.path; if (p !== path && !p.startsWith(`${path}/`)) expect(d).toBe('own'); });
   })));

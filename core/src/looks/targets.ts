@@ -1,14 +1,17 @@
-// What a change is about: “object:Stall/Counter/Kettle”, “light:Lanterns/Lantern 4”, “material:Copper”, “environment” or “grade”.
-export type TargetKind = 'object' | 'light' | 'material' | 'environment' | 'grade';
+// What a change is about: “object:Stall/Counter/Kettle”, “light:Lanterns/Lantern 4”, “material:Copper”, “environment”, “grade” or “scene”, all objects together.
+export type TargetKind = 'object' | 'light' | 'material' | SingleKind;
+/** Kinds of which a scene has one, without a name. */
+export type SingleKind = 'environment' | 'grade' | 'scene';
 const NAMED: readonly string[] = ['object', 'light', 'material'];
-const SINGLE: readonly string[] = ['environment', 'grade'];
+const SINGLES: Readonly<Record<SingleKind, string>> = { environment: 'Environment', grade: 'Grade', scene: 'Whole scene' };
+export const isSingle = (kind: string | undefined): kind is SingleKind => kind !== undefined && Object.hasOwn(SINGLES, kind);
 
 export const objectTarget = (path: string): string => `object:${path}`;
 export const lightTarget = (path: string): string => `light:${path}`;
 export const materialTarget = (name: string): string => `material:${name}`;
 
 export function parseTarget(target: string): { readonly kind: TargetKind; readonly name: string } | undefined {
-  if (SINGLE.includes(target)) return { kind: target as TargetKind, name: '' };
+  if (isSingle(target)) return { kind: target, name: '' };
   const colon = target.indexOf(':'), kind = target.slice(0, colon), name = target.slice(colon + 1);
   return colon > 0 && name && NAMED.includes(kind) ? { kind: kind as TargetKind, name } : undefined;
 }
@@ -22,7 +25,6 @@ export const originalPath = (path: string): string => (path.includes('#') ? path
 export function targetLabel(target: string): string {
   const t = parseTarget(target);
   if (!t) return target;
-  if (t.kind === 'environment') return 'Environment';
-  if (t.kind === 'grade') return 'Grade';
+  if (isSingle(t.kind)) return SINGLES[t.kind];
   return t.kind === 'material' ? t.name : t.name.slice(t.name.lastIndexOf('/') + 1);
 }

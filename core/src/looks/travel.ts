@@ -5,7 +5,7 @@ import type { Facet } from './facets.ts';
 import { parseImage } from './images.ts';
 import { type SceneIndex, type Value, propertyOf } from './properties.ts';
 import type { Change } from './resolve.ts';
-import { materialTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
+import { isSingle, materialTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export const LOOKS_FORMAT = 'variscen.looks', LOOKS_VERSION = 1;
 export interface TravellingOption { readonly facet: Facet; readonly name: string; readonly notes: string; readonly changes: readonly Change[] }
@@ -67,7 +67,7 @@ export function matchLooks(file: LooksFile, scene: SceneIndex, byHand: ByHand, h
     things: [...counts].map(([target, changes]): FoundThing => {
       const t = parseTarget(target), label = targetLabel(target), thing = (to: string | null, how: FoundHow | null, candidates: readonly string[] = []): FoundThing => ({ target, label, changes, to, how, candidates: candidates.slice(0, FEW) });
       if (!t) return thing(null, null);
-      if (t.kind === 'environment' || t.kind === 'grade') return thing(target, 'single');
+      if (isSingle(t.kind)) return thing(target, 'single');
       const hand = byHand[target];
       if (hand !== undefined) return hand === null || exists(scene, hand) ? thing(hand, hand === null ? null : 'hand') : thing(null, null);
       if (exists(scene, target)) return thing(target, 'path');

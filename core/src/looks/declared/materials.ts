@@ -3,6 +3,7 @@ import { type Property, type SceneIndex, lightGroups, ofObject } from '../proper
 
 /** How an object, and all in it that says nothing else, is drawn. */
 export const DRAWN_LOOKS = [{ id: 'group', label: 'As its group' }, { id: 'own', label: 'Its materials' }, { id: 'clay', label: 'Clay' }, { id: 'ink', label: 'Flat steps and ink' }] as const;
+const wholeScene = DRAWN_LOOKS.filter((d) => d.id !== 'group').map((d) => ({ value: d.id as string, label: d.label }));
 export type DrawnLook = Exclude<(typeof DRAWN_LOOKS)[number]['id'], 'group'>;
 
 const of = <T>(read: (m: SceneMaterial) => T | undefined) => (s: SceneIndex, name: string): T | undefined => { const m = s.material(name); return m && read(m); };
@@ -21,6 +22,7 @@ const map = (id: string, label: string, slot: TextureSlot): Property => ({ ...co
 export const MATERIAL_PROPERTIES: readonly Property[] = [
   { id: 'object.material', facet: 'materials', on: 'object', label: 'Material', type: 'choice', choices: (s) => s.document.materials.map((m) => ({ value: m.name, label: m.name })), base: (s, p) => { const n = s.node(p); return n?.parts?.length === 1 ? s.document.materials[n.parts[0]!.material]!.name : undefined; } },
   { id: 'object.drawn', facet: 'materials', on: 'object', label: 'Drawn as', type: 'choice', choices: () => DRAWN_LOOKS.map((d) => ({ value: d.id, label: d.label })), base: ofObject<string>('group') },
+  { id: 'scene.drawn', facet: 'materials', on: 'scene', label: 'Drawn as', type: 'choice', choices: () => wholeScene, base: () => 'own' satisfies DrawnLook },
   color('baseColor', 'Base colour', of((m) => m.baseColor)),
   map('baseMap', 'Base map', 'base'),
   share('metallic', 'Metalness', of((m) => m.metallic)),

@@ -2,7 +2,7 @@
 import { Checkbox, Modal, Select } from '@mantine/core';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { LooksSource, Project } from '@variscen/contract';
-import { parseTarget } from '@variscen/core/looks';
+import { isSingle, parseTarget } from '@variscen/core/looks';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
@@ -54,7 +54,7 @@ export function BringLooks({ project, source, title, onClose, onBrought }: { pro
                   return (
                     <div role="row" key={item.key} style={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW_PX, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1.1fr) 84px', gap: 8, alignItems: 'center', borderBottom: '1px solid #333' }}>
                       <span role="cell" className="ellipsis" title={nameOf(t.target)}>{kind === 'object' || kind === 'light' ? nameOf(t.target).split('/').slice(-2).join(' / ') : t.label} <span className="faint">{kind} · {t.changes}</span></span>
-                      {kind === 'environment' || kind === 'grade' ? <span role="cell" className="dim">the whole scene</span> : <Select size="xs" role="cell" aria-label={`What ${t.label} is here`} placeholder="not found" value={byHand[t.target] === null ? LEAVE : t.to} data={data} searchable allowDeselect={false} nothingFoundMessage="Nothing of that name" onChange={(v) => { if (v !== null) setByHand((b) => ({ ...b, [t.target]: v === LEAVE ? null : v })); }} />}
+                      {isSingle(kind) ? <span role="cell" className="dim">the whole scene</span> : <Select size="xs" role="cell" aria-label={`What ${t.label} is here`} placeholder="not found" value={byHand[t.target] === null ? LEAVE : t.to} data={data} searchable allowDeselect={false} nothingFoundMessage="Nothing of that name" onChange={(v) => { if (v !== null) setByHand((b) => ({ ...b, [t.target]: v === LEAVE ? null : v })); }} />}
                       <span role="cell" className={t.to === null ? '' : 'faint'} style={{ fontSize: 11.5 }}>{t.to === null ? (byHand[t.target] === null ? 'left' : t.candidates.length ? `${t.candidates.length} could be` : 'not found') : t.how && HOW[t.how]}</span>
                     </div>
                   );

@@ -4,7 +4,7 @@ import { IconChevronDown, IconChevronRight, IconFilter, IconStack2 } from '@tabl
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Project } from '@variscen/contract';
 import { framePlanes, outside } from '@variscen/core/cull';
-import { type ResolvedState, type SceneIndex, objectTarget, parseTarget } from '@variscen/core/looks';
+import { type ResolvedState, type SceneIndex, copyPlaces, objectTarget, parseTarget, targetLabel } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { materialLabelOf, placements } from '@variscen/core/scene';
 import { type KeyboardEvent, type MouseEvent, memo, useEffect, useMemo, useRef, useState } from 'react';
@@ -16,7 +16,7 @@ import { clicked, inverse, sameMaterial, withChildren } from './selection.ts';
 import { EVERYTHING, KINDS, type Kind, type TreeFilter, hierarchyOf, layersOf, treeRows } from './treeRows.ts';
 
 const ROW_PX = 26;
-const WHOLE = [['environment', 'Environment', 'environment'], ['grade', 'Grade', 'grade']] as const;
+const WHOLE = [['environment', 'environment'], ['scene', 'materials'], ['grade', 'grade']] as const;
 const KIND_WORDS: Readonly<Record<Kind, string>> = { object: 'Objects', group: 'Groups', light: 'Lights', camera: 'Cameras' };
 const QUESTIONS = { hidden: 'Hidden in this variant', changed: 'Changed in this variant', offFrame: 'Off frame for this camera' } as const;
 type Question = keyof typeof QUESTIONS;
@@ -88,19 +88,19 @@ export const Tree = memo(function Tree({ project, index, state, camera, selected
       </div>
       <div style={{ paddingBottom: 4 }}>
         {filtered ? <div className="dim" style={{ padding: '2px 12px 4px', display: 'flex', gap: 8, fontSize: 11.5 }}><span className="ellipsis">{[...filter.kinds.map((k) => KIND_WORDS[k]), ...filter.layers, ...filter.materials, ...(question ? [QUESTIONS[question]] : [])].join(', ')}</span><button type="button" style={{ textDecoration: 'underline', marginLeft: 'auto', color: 'var(--ink)' }} onClick={() => { setFilter(EVERYTHING); setQuestion(null); }}>Show all</button></div>
-          : WHOLE.map(([id, label, facet]) => <button type="button" key={id} onClick={() => onSelect(id)} aria-pressed={selected === id} style={{ display: 'flex', width: '100%', height: ROW_PX, alignItems: 'center', gap: 7, padding: '0 12px', background: selected === id ? 'var(--raised)' : undefined }}><span style={{ ...facetColor(facet), color: 'var(--fc)', lineHeight: 0 }}><FacetGlyph facet={facet} /></span>{label}</button>)}
+          : WHOLE.map(([id, facet]) => <button type="button" key={id} onClick={() => onSelect(id)} aria-pressed={selected === id} style={{ display: 'flex', width: '100%', height: ROW_PX, alignItems: 'center', gap: 7, padding: '0 12px', background: selected === id ? 'var(--raised)' : undefined }}><span style={{ ...facetColor(facet), color: 'var(--fc)', lineHeight: 0 }}><FacetGlyph facet={facet} /></span>{targetLabel(id)}</button>)}
       </div>
       <div ref={box} role="tree" aria-label="Objects" aria-multiselectable tabIndex={0} onKeyDown={onKey} style={{ overflow: 'auto', borderTop: '1px solid var(--line)' }}>
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
-            const row = rows[item.index]!, n = document!.nodes[row.node]!, facet = changed.get(n.path), hidden = state?.get(objectTarget(n.path), 'object.shown') === false, layer = n.layer;
+            const row = rows[item.index]!, n = document!.nodes[row.node]!, facet = changed.get(n.path), hidden = state?.get(objectTarget(n.path), 'object.shown') === false, copies = state ? copyPlaces(state, n.path).length : 0, layer = n.layer;
             return (
               <div key={row.node} role="treeitem" aria-selected={chosen.has(row.node)} aria-expanded={row.children ? row.open : undefined} aria-level={row.depth + 1} onClick={(e) => onClick(e, row.node)} onDoubleClick={() => row.children && toggle(row.node)} onDragOver={(e) => { if (e.dataTransfer.types.includes(MATERIAL_DRAG)) e.preventDefault(); }} onDrop={(e) => { const m = e.dataTransfer.getData(MATERIAL_DRAG); if (m) { e.preventDefault(); onMaterial(m, row.node); } }}
                 style={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW_PX, display: 'flex', alignItems: 'center', gap: 5, padding: `0 10px 0 ${8 + row.depth * 13}px`, background: chosen.has(row.node) ? (row.node === at ? '#3b3b3b' : 'var(--raised)') : undefined, color: hidden ? 'var(--faint)' : undefined, textDecoration: hidden ? 'line-through' : undefined, whiteSpace: 'nowrap', cursor: 'default', userSelect: 'none' }}>
                 <button type="button" tabIndex={-1} aria-label={row.open ? 'Fold' : 'Unfold'} onClick={(e) => { e.stopPropagation(); toggle(row.node); }} style={{ width: 14, color: 'var(--faint)', visibility: row.children ? 'visible' : 'hidden', lineHeight: 0 }}>{row.open ? <IconChevronDown size={13} /> : <IconChevronRight size={13} />}</button>
                 <span className="ellipsis" title={n.filePath ?? n.path}>{n.name}</span>
                 {facet && <i title={`Changed in this variant: ${facet}`} style={{ width: 6, height: 6, borderRadius: 3, background: `var(--${facet})`, flex: 'none' }} />}
-                <span className="faint" style={{ marginLeft: 'auto', fontSize: 11 }}>{layer && <span title={`Layer “${layer}” of the file`}>{layer} </span>}{n.light !== undefined ? 'light' : n.camera !== undefined ? 'camera' : ''}{row.children > 0 && <span className="mono"> {count(hierarchy!.below[row.node]!)}</span>}</span>
+                <span className="faint" style={{ marginLeft: 'auto', fontSize: 11 }}>{copies > 0 && <span title={`${plural(copies, 'copy', 'copies')} in this variant, listed with the thing`}>and {count(copies)} {copies === 1 ? 'copy' : 'copies'} </span>}{layer && <span title={`Layer “${layer}” of the file`}>{layer} </span>}{n.light !== undefined ? 'light' : n.camera !== undefined ? 'camera' : ''}{row.children > 0 && <span className="mono"> {count(hierarchy!.below[row.node]!)}</span>}</span>
               </div>
             );
           })}
