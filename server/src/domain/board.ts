@@ -33,6 +33,7 @@ export class BoardService {
   }
 
   async history(projectId: string, cameraId: string, variantId: string): Promise<Render[]> {
+    await this.projects.row(projectId);
     return (await this.c.db.getRepository(Renders).find({ where: { projectId, cameraId, variantId }, order: { version: 'DESC' } })).map(renderOf);
   }
 }

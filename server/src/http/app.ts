@@ -12,7 +12,6 @@ import type { Change } from '@variscen/core/looks';
 import { PROFILES, slug } from '@variscen/core/plan';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
-import * as z from 'zod';
 import { Renders } from '../db/entities.ts';
 import { CameraService } from '../domain/cameras.ts';
 import { Edits } from '../domain/edits.ts';
@@ -30,6 +29,7 @@ import { RevisionService } from '../domain/revisions.ts';
 import { storePlate } from '../files/plate.ts';
 import { VERSION } from '../config.ts';
 import { runTask } from '../work/run.ts';
+import { checked, checkedBody } from './requests.ts';
 
 export interface AppOptions {
   readonly context: Context;
@@ -192,7 +192,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
   for (const [name, route] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
     const steps = [...(route.node ? [nodesOnly(nodeToken)] : []), ...(route.body ? [json] : [])];
     app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, async (req: Request, res: Response) => {
-      const params = route.params ? parse(route.params, req.params) : {}, query = route.query ? parse(route.query, req.query) : {}, body = route.body ? parse(route.body, req.body) : undefined;
+      const params = route.params ? checked(route.params, req.params) : {}, query = route.query ? checked(route.query, req.query) : {}, body = route.body ? checkedBody(route.body, req.body, route.method === 'patch') : undefined;
       const tab = req.get('x-variscen-tab')?.slice(0, 60) ?? null, seen = req.get('x-variscen-seen') ?? null;
       if (seen !== null && !/^\d{1,18}$/.test(seen)) throw new AppError('INVALID', 'x-variscen-seen is what the history of the project says as “last”.');
       const value = await withOrigin({ tab, seen }, () => handlers[name]({ params, query, body, req, res }));
@@ -216,12 +216,6 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
   return app;
 }
 
-function parse(schema: z.ZodType, value: unknown): unknown {
-  const result = schema.safeParse(value ?? {});
-  if (result.success) return result.data;
-  const issue = result.error.issues[0]!;
-  throw new AppError('INVALID', `${issue.path.length ? `${issue.path.join('.')}: ` : ''}${issue.message}`);
-}
 function nodesOnly(token: string) {
   const digest = (s: string) => createHash('sha256').update(s).digest(), expected = digest(`Bearer ${token}`);
   return (req: Request, _res: Response, next: NextFunction) => {

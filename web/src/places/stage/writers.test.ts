@@ -30,7 +30,7 @@ interface Asked { readonly method: string; readonly path: string; readonly body:
 /** The page's cache, and the requests that wait for an answer. */
 let client: QueryClient, waiting: Asked[], pendingThere: Map<string, Change[]>, camerasThere: Map<string, Camera>;
 const here = (): Project => client.getQueryData<Project>(keys.project(PROJECT))!;
-const settle = async (): Promise<void> => { for (let i = 0; i < 20; i++) await Promise.resolve(); await new Promise((r) => setImmediate(r)); };
+const settle = async (): Promise<void> => { for (let i = 0; i < 20; i++) await Promise.resolve(); await new Promise<void>((done) => { const { port1, port2 } = new MessageChannel(); port1.onmessage = () => { port1.close(); done(); }; port2.postMessage(0); }); };
 
 /** What the server does with a request that it does not refuse. */
 function take(method: string, path: string, body: { destination?: string; set?: Change[]; clear?: Pick<Change, 'target' | 'property'>[] | 'all'; cameraIds?: string[]; settings?: object; handling?: object; name?: string }): unknown {
