@@ -2,13 +2,13 @@
 import type { Project, Variant } from '@variscen/contract';
 import { CellHashes, type SceneIndex, layersOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
-import { useMemo } from 'react';
+import { useDeferredValue, useMemo } from 'react';
 import { type PictureJob, Print, earlierPictureOf, pictureJob, pictureOf, useSmallPictures } from './smallPictures.tsx';
 
 const HEIGHT_PX = 100;
 
 export function ContactStrip({ sceneHash, index, project, variant, current, onLook }: { sceneHash: string; index: SceneIndex | undefined; project: Project; variant: Variant; current: string | undefined; onLook: (id: string) => void }) {
-  const { base, options, patches, pending, cameras } = project, hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
+  const { base, options, patches, cameras } = project, pending = useDeferredValue(project.pending), hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
   const jobs = useMemo((): PictureJob[] => (index && hashes ? cameras.map((c) => pictureJob(c.id, hashes, index, layersOf({ base, options, patches } as never, variant, c.id, pending as never), c.settings as CameraSettings, HEIGHT_PX)) : []), [index, hashes, cameras, base, options, patches, pending, variant]);
   const { doing, fault } = useSmallPictures(sceneHash, jobs);
   return (

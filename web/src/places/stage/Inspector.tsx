@@ -42,23 +42,37 @@ export function Inspector(p: Props) {
 function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
   const d = index.document, groups = useMemo(() => {
     const objects = nodes.filter((n) => d.nodes[n]!.parts || d.nodes[n]!.light === undefined).map((n) => objectTarget(d.nodes[n]!.path)), lights = nodes.filter((n) => d.nodes[n]!.light !== undefined).map((n) => lightTarget(d.nodes[n]!.path));
-    return [{ title: plural(lights.length, 'light'), targets: lights }, { title: plural(objects.length, 'object'), targets: objects }].filter((g) => g.targets.length);
-  }, [d, nodes]);
+    return [{ title: plural(lights.length, 'light'), targets: lights }, { title: plural(objects.length, 'object'), targets: objects }].filter((g) => g.targets.length).map((g) => ({ ...g, rows: propertiesOfAll(index, g.targets) }));
+  }, [index, d, nodes]);
   const triangles = useMemo(() => placedTriangles({ ...d, nodes: nodes.map((n) => d.nodes[n]!) }), [d, nodes]);
   return (
     <>
       <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{count(nodes.length)} selected</h3><CopyPaste {...p} nodes={nodes} edit={edit} index={index} state={state} targets={groups.flatMap((g) => g.targets)} from={`${count(nodes.length)} things`} /></div>
       <div className="dim" style={{ marginBottom: 8 }}>{count(triangles)} triangles. What you set here is set for all of them.</div>
-      {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{propertiesOfAll(index, g.targets).map((property) => <ManyRow key={property.id} project={p.project} index={index} state={state} property={property} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
+      {groups.map((g) => <section key={g.title}><h4>{g.title}</h4>{g.rows.map(({ property, base }) => <ManyRow key={property.id} project={p.project} index={index} state={state} property={property} base={base} targets={g.targets} title={g.title} edit={edit} />)}</section>)}
     </>
   );
 }
+interface Shared { readonly property: Property; /** What the scene has in all of them; null: not the same. */ readonly base: Value | null }
 /** Properties that every one of them has. */
-function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Property[] {
-  return propertiesFor(index, targets[0]!).filter((p) => targets.every((t) => p.base(index, parseTarget(t)!.name) !== undefined));
+function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Shared[] {
+  const names = targets.map((t) => parseTarget(t)!.name);
+  return propertiesFor(index, targets[0]!).flatMap((property): Shared[] => {
+    const first = property.base(index, names[0]!)!;
+    let same = true;
+    for (const name of names) { const own = property.base(index, name); if (own === undefined) return []; same &&= sameValue(own, first); }
+    return [{ property, base: same ? first : null }];
+  });
 }
-function ManyRow({ project, index, state, property, targets, title, edit }: { project: Project; index: SceneIndex; state: ResolvedState; property: Property; targets: readonly string[]; title: string; edit: Props['edit'] }) {
-  const value = useMemo(() => { const first = state.get(targets[0]!, property.id); return targets.every((t) => sameValue(state.get(t, property.id), first)) ? (first ?? null) : null; }, [state, targets, property]);
+function ManyRow({ project, index, state, property, base, targets, title, edit }: Shared & { project: Project; index: SceneIndex; state: ResolvedState; targets: readonly string[]; title: string; edit: Props['edit'] }) {
+  // of thousands of things nothing is asked one by one where no look says anything of the property
+  const value = useMemo(() => {
+    const own = new Map<string, Value>();
+    for (const v of state.values.values()) if (v.property === property) own.set(v.target, v.value);
+    if (!own.size) return base;
+    const valueOf = (t: string) => own.get(t) ?? base ?? property.base(index, parseTarget(t)!.name), first = valueOf(targets[0]!);
+    return targets.every((t) => sameValue(valueOf(t), first)) ? (first ?? null) : null;
+  }, [index, state, targets, property, base]);
   return (
     <div style={{ display: 'grid', gridTemplateColumns: property.type === 'vector' ? '10px 66px minmax(0, 1fr)' : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`, columnGap: 6, alignItems: 'center', minHeight: 30 }}>
       <span /><span className="dim ellipsis" title={property.label}>{property.label}</span>

@@ -8,7 +8,7 @@ import { type Option, type Project, TAGS, type Tag, type Variant } from '@varisc
 import { type Change, FACET_NAMES, type Facet, propertyOf, CellHashes, type SceneIndex, layersOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { IconCircleHalf2, IconNote, IconPhoto } from '@tabler/icons-react';
-import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
+import { useDeferredValue, type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
@@ -35,7 +35,8 @@ export function OptionStrip({ project, variant, index, sceneHash, camera, destin
   const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'), [strip, setStrip] = useState<'cameras' | 'materials' | null>(null), [dialog, setDialog] = useState<Dialog>(null), [name, setName] = useState(''), client = useQueryClient(), options = project.options.filter((o) => o.facet === facet), params = { projectId: project.id };
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   useEffect(() => { if (destination.facet) setFacet(destination.facet); }, [destination.facet]);
-  const { base, options: allOptions, patches, pending } = project, hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
+  // small pictures are not waited for: what is seen at once comes before them
+  const { base, options: allOptions, patches } = project, pending = useDeferredValue(project.pending), hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
   const jobs = useMemo((): PictureJob[] => {
     if (!index || !hashes || !camera || strip) return [];
     const heightPx = Math.round(Math.min(PICTURE_PX, (WIDTH_PX * camera.settings.heightPx) / camera.settings.widthPx));
