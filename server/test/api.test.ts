@@ -1,5 +1,5 @@
 // The HTTP API on a real database: what a client sees, and what stays in the rows.
-import { readdir } from 'node:fs/promises';
+import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
 import { ROUTES } from '@variscen/contract';
@@ -72,6 +72,22 @@ describe('a project', () => {
     const after = await f.ok<Project>('GET', `/api/projects/${id}`), left = (await readdir(join(f.home, 'assets'))).filter((n) => !before.includes(n));
     expect(after.revision === null ? left.filter((n) => n !== '.incoming') : []).toEqual([]);
     expect(await readdir(join(f.home, 'assets', '.incoming')).catch(() => [])).toEqual([]);
+  });
+  it('says so when the process that reads a scene dies, and takes the scene the next time', async () => {
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Struck' }), glb = await smallScene();
+    const children = async () => (await Promise.all((await readdir('/proc/self/task')).map((t) => readFile(`/proc/self/task/${t}/children`, 'utf8').catch(() => '')))).flatMap((s) => s.split(' ').filter(Boolean).map(Number));
+    const before = new Set(await children()), asked = f.call('POST', `/api/projects/${id}/scene?fileName=struck.glb`, glb);
+    let struck: number[] = [];
+    for (let i = 0; i < 200 && !struck.length; i++) { struck = (await children()).filter((c) => !before.has(c)); await new Promise((r) => setTimeout(r, 5)); }
+    for (const c of struck) process.kill(c, 'SIGKILL');
+    const r = await asked;
+    expect(struck).toHaveLength(1);
+    expect([r.status, r.data.code]).toEqual([500, 'INTERNAL']);
+    expect(r.data.remedy).toMatch(/Try again/);
+    expect((await f.ok<Project>('GET', `/api/projects/${id}`)).revision).toBeNull();
+    expect(await readdir(join(f.home, 'assets', '.incoming')).catch(() => [])).toEqual([]);
+    await f.ok('POST', `/api/projects/${id}/scene?fileName=struck.glb`, glb);
+    expect((await f.ok<Project>('GET', `/api/projects/${id}`)).revision?.report.fileName).toBe('struck.glb');
   });
   it('takes a scene with its cameras', async () => {
     const p = await projectWithScene(f, 'With scene');

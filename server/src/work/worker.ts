@@ -1,8 +1,5 @@
-// Entry of the worker thread: one task, then it ends.
-import { readlinkSync } from 'node:fs';
+// Entry of the process of a task: one task, then it is ended by who started it.
 import { readFile, writeFile } from 'node:fs/promises';
-import { constants, setPriority } from 'node:os';
-import { parentPort, workerData } from 'node:worker_threads';
 import { packMap } from '@variscen/core/environment';
 import { exportScene } from '@variscen/core/export';
 import { packLut } from '@variscen/core/image';
@@ -14,10 +11,9 @@ import { AssetStore, sha256 } from '../files/store.ts';
 import { runPlan } from './runPlan.ts';
 import type { EnvironmentOutcome, EnvironmentTask, ExportOutcome, ExportTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
 
-// what answers people goes first: on Linux a thread has a priority of its own, which the threads that it starts inherit
-try { setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), constants.priority.PRIORITY_LOW); } catch { /* not on this system */ }
-
-const send = (m: Message) => parentPort!.postMessage(m);
+const send = (m: Message) => { process.send!(m); };
+// the server is gone: nobody waits for this
+process.on('disconnect', () => process.exit());
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
   const engine = await openNodeEngine(1), staged = new AssetStore(t.assets).stage(t.stage);
@@ -72,9 +68,7 @@ async function run(task: Task): Promise<unknown> {
   }
 }
 
-try {
-  send({ type: 'done', value: await run(workerData as Task) });
-} catch (e) {
-  const code = e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL';
-  send({ type: 'failed', code, message: e instanceof Error ? e.message : String(e) });
-}
+process.once('message', (task: Task) => void run(task).then(
+  (value) => send({ type: 'done', value }),
+  (e: unknown) => send({ type: 'failed', code: e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL', message: e instanceof Error ? e.message : String(e) }),
+));
