@@ -28,7 +28,7 @@ export function Inspector(p: Props) {
     return (
       <>
         <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}><h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{index.label(selected)}</h3><CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} /></div>
-        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : t.kind === 'material' ? <MaterialUse {...p} index={index} state={state} name={t.name} /> : 'The whole scene'}</div>
+        <div className="dim" style={{ marginBottom: 8 }}>{node ? [light && `${{ sun: 'Sun', point: 'Point light', spot: 'Spot light', rectangle: 'Rectangle light', disc: 'Disc light' }[light.type]}`, node.parts && `${count(placedTriangles({ ...index.document, nodes: [node] }))} triangles`, node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/'))].filter(Boolean).join(' · ') : t.kind === 'material' ? <MaterialUse {...p} index={index} state={state} name={t.name} /> : t.kind === 'scene' ? 'Every object that neither says otherwise itself nor in its group' : 'The whole scene'}</div>
         {targets.map((target) => <Section key={target} {...p} index={index} state={state} target={target} titled={target.startsWith('material:')} onlyChanged={onlyChanged} />)}
         {onlyChanged && !targets.length && <p className="dim">This variant changes nothing of it.</p>}
         <Touching {...p} targets={all} />

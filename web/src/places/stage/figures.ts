@@ -2,6 +2,7 @@
 // spokes say its kind. Lines only, a few pixels of a click wide to be hit.
 import type { LightType, Matrix } from '@variscen/core/scene';
 import * as THREE from 'three';
+import { aside } from './gradePass.ts';
 
 export interface ShownCamera { readonly id: string; readonly matrix: Matrix; /** Tangents of half its angles. */ readonly halfWidth: number; readonly halfHeight: number; readonly orthographic: boolean }
 interface ShownLight { readonly node: number; readonly type: LightType; readonly matrix: Matrix; readonly on: boolean }
@@ -65,7 +66,7 @@ export class Figures {
 }
 
 type P = [number, number, number];
-const line = (color: string, opacity: number): THREE.LineSegments => { const l = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false })); l.frustumCulled = false; l.renderOrder = 10; return l; };
+const line = (color: string, opacity: number): THREE.LineSegments => { const l = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false })); aside(l.material); l.frustumCulled = false; l.renderOrder = 10; return l; };
 function set(l: THREE.LineSegments, points: readonly number[]): void {
   l.geometry.dispose();
   l.geometry = new THREE.BufferGeometry();

@@ -3,6 +3,7 @@ import type { Placement } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
+import { allAside } from './gradePass.ts';
 
 export type HandleMode = 'move' | 'turn' | 'scale';
 const MODES = { move: 'translate', turn: 'rotate', scale: 'scale' } as const;
@@ -22,6 +23,7 @@ export class Handles {
     this.controls.setSize(0.8);
     this.controls.setColors(...(AXES.map((c) => new THREE.Color(c)) as [THREE.Color, THREE.Color, THREE.Color]), new THREE.Color(HELD));
     this.controls.space = 'world';
+    allAside(this.controls.getHelper());
     this.root.add(this.grip, this.controls.getHelper());
     this.controls.addEventListener('change', () => this.tell.changed());
     this.controls.addEventListener('objectChange', () => this.tell.preview(this.matrix()));

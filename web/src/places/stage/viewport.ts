@@ -11,6 +11,7 @@ import { DrawnObjects, nodesOf } from './drawnObjects.ts';
 import { listenToPointer } from './gestures.ts';
 import { Handles, type HandleMode } from './handles.ts';
 import { Figures, type ShownCamera } from './figures.ts';
+import { GradePass, allAside } from './gradePass.ts';
 import { outlineOf, setOutlineView } from './outline.ts';
 import { Picker } from './picker.ts';
 import { Skies } from './skies.ts';
@@ -53,6 +54,7 @@ export class Viewport {
   private readonly controls: OrbitControls;
   private readonly pmrem: THREE.PMREMGenerator;
   private readonly skies: Skies;
+  private readonly grade: GradePass;
   private readonly backdrop: BackdropView;
   private readonly lights = new THREE.Group();
   private readonly figures = new Figures();
@@ -91,13 +93,14 @@ export class Viewport {
 
   constructor(private readonly host: HTMLElement, private readonly document: SceneDocument, private readonly tell: Listeners) {
     this.renderer = new THREE.WebGLRenderer({ antialias: false, powerPreference: 'high-performance' });
-    this.renderer.toneMapping = THREE.NeutralToneMapping;
+    this.renderer.toneMapping = THREE.NoToneMapping; // the grade comes after
     this.renderer.domElement.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(this.renderer.domElement);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
     this.surfaces = new Surfaces({ changed: () => this.draw(), failed: (m) => this.tell.failed(m) });
     this.drawn = new DrawnObjects(document, this.surfaces);
     this.skies = new Skies(this.scene, this.pmrem, () => this.draw(), (m) => this.tell.failed(m));
+    this.grade = new GradePass(this.renderer, () => this.draw(), (m) => this.tell.failed(m));
     this.backdrop = new BackdropView(this.scene, () => this.draw(), (m) => this.tell.failed(m));
     this.scene.add(this.drawn.group, this.backdrop.mesh, this.lights, this.outlines, this.figures.group);
     this.picker = new Picker(this.renderer);
@@ -133,6 +136,7 @@ export class Viewport {
     this.surfaces.free();
     this.skies.free();
     this.backdrop.free();
+    this.grade.free();
     this.pmrem.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -257,8 +261,7 @@ export class Viewport {
     this.figures.lights(posed.nodes.flatMap((n, node) => (n.light !== undefined && shown[node] ? [{ node, type: document.lights[n.light]!.type, matrix: lightPlace(state, n.path, this.world[node]!), on: state.get(lightTarget(n.path), 'light.on') !== false }] : [])), this.sceneSize());
     this.skies.show(state);
     this.backdrop.show(state);
-    const ev = state.get('grade', 'grade.exposure');
-    this.renderer.toneMappingExposure = 2 ** (typeof ev === 'number' ? ev : 0);
+    this.grade.show(state);
     this.tell.report({ loaded: this.loaded, meshes: document.meshes.length, ...lights, triangles });
     this.draw();
   }
@@ -368,6 +371,7 @@ export class Viewport {
     } else if (all.length) {
       const helper = new THREE.Box3Helper(this.boxOf(all), 0xc8e64a);
       (helper.material as THREE.LineBasicMaterial).depthTest = false;
+      allAside(helper);
       this.outlines.add(helper);
     }
     this.putHandles();
@@ -408,7 +412,7 @@ export class Viewport {
       this.frameRequest = 0;
       if (this.closed) return;
       const began = performance.now();
-      this.renderer.render(this.scene, this.camera);
+      this.grade.render(this.scene, this.camera);
       // a pixel that is read has been drawn: only so is it known what a picture costs (finish() does not wait in a browser)
       const gl = this.renderer.getContext();
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
