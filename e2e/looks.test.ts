@@ -4,6 +4,7 @@ import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Board, Project } from '@variscen/contract';
 import type { Browser, Locator, Page } from 'playwright-core';
+import sharp from 'sharp';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { type Application, dropHome, makeHome, openBrowser, smallStall, startApplication, watch } from './application.ts';
 
@@ -70,7 +71,7 @@ describe('two colours in two cameras', () => {
     await send('POST', `/api/projects/${id}/batches`, { cells, profileId: 'sketch' });
     await until(async () => (await board()).filter((c) => c.status === 'current').length === 4, 200);
     // the kettle is greenish in one and blue in the other, in the square that it fills
-    const middle = async (variant: string) => { const c = (await board()).find((x) => x.cameraId === cameras.find((k) => k.name === 'Kettle square')!.id && x.variantId === p.variants.find((v) => v.name === variant)!.id)!, png = new Uint8Array(await (await fetch(`${app.base}/api/renders/${c.render!.id}/files/png`)).arrayBuffer()), sharp = (await import('sharp')).default; return (await sharp(png).extract({ left: 50, top: 58, width: 27, height: 22 }).stats()).channels.map((x) => x.mean); };
+    const middle = async (variant: string) => { const c = (await board()).find((x) => x.cameraId === cameras.find((k) => k.name === 'Kettle square')!.id && x.variantId === p.variants.find((v) => v.name === variant)!.id)!, png = new Uint8Array(await (await fetch(`${app.base}/api/renders/${c.render!.id}/files/png`)).arrayBuffer()); return (await sharp(png).extract({ left: 50, top: 58, width: 27, height: 22 }).stats()).channels.map((x) => x.mean); };
     const [green, blue] = [await middle('Celadon'), await middle('Indigo')];
     expect(green[1]! / green[2]!).toBeGreaterThan(1.08 * (blue[1]! / blue[2]!));
   });
@@ -144,6 +145,36 @@ describe('exploded, drawn and in a row', () => {
     for (const name of ['Base', 'Exploded', 'Drawn', 'Row']) { await inVariant(name); await page.waitForTimeout(900); seen.set(await picture(), name); await page.keyboard.press('.'); }
     expect([...seen.values()]).toEqual(['Base', 'Exploded', 'Drawn', 'Row']); // four different pictures
     await inVariant('Base');
+  });
+  it('the whole scene is drawn as clay, and the view shows its grade at once; lines of the interface keep their colours', async () => {
+    /** How far red, green and blue lie apart, on average over the middle of the view. */
+    const colourfulness = async () => {
+      const png = await page.locator('section[aria-label=View] canvas').first().screenshot(), { width, height } = await sharp(png).metadata();
+      const raw = await sharp(png).removeAlpha().extract({ left: width >> 2, top: height >> 2, width: width >> 1, height: height >> 1 }).raw().toBuffer();
+      let sum = 0;
+      for (let i = 0; i < raw.length; i += 3) sum += Math.max(raw[i]!, raw[i + 1]!, raw[i + 2]!) - Math.min(raw[i]!, raw[i + 1]!, raw[i + 2]!);
+      return sum / (raw.length / 3);
+    };
+    await pick('Variant', 'Base'); await pick('Edits go to', 'the base');
+    await page.waitForTimeout(900);
+    const plain = await colourfulness();
+    await button('Grade').click();
+    await enter('Grade, Saturation', '0');
+    await page.waitForTimeout(900);
+    expect(await colourfulness()).toBeLessThan(plain / 8);
+    await button('Discard').click();
+    await until(async () => (await colourfulness()) > plain * 0.95, 10);
+    await button('Whole scene').click();
+    await choose('Whole scene, Drawn as', 'Clay');
+    await until(async () => (await colourfulness()) < plain * 0.8, 10);
+    expect((await project()).pending).toEqual([expect.objectContaining({ destination: 'base', changes: [{ target: 'scene', property: 'scene.drawn', value: 'clay' }] })]);
+    await button('Discard').click();
+    await until(async () => (await project()).pending.length === 0);
+    // where copies are, the tree says
+    await pick('Variant', 'Row');
+    await page.getByLabel('Find in the scene').fill('Kettle, small');
+    expect(await page.getByRole('treeitem').filter({ hasText: 'Kettle, small' }).first().textContent()).toMatch(/and \d+ cop(y|ies)/);
+    await page.getByRole('treeitem').filter({ hasText: 'Kettle, small' }).first().click();
   });
   it('a copy wears another material, and drops onto what lies below', async () => {
     await pick('Variant', 'Row'); await pick('Edits go to', 'the base');
