@@ -122,6 +122,7 @@ export async function uiSuite(emit: Emit): Promise<void> {
     await page.getByRole('tree').focus();
     await page.keyboard.press('Control+a');
     await page.getByRole('heading', { name: /selected$/ }).waitFor();
+    await page.waitForTimeout(2500); // the view draws the rim of the selection, in software, before anybody clicks
     const many = Number((await page.getByRole('heading', { name: /selected$/ }).innerText()).replace(/\D/g, ''));
     await page.evaluate(() => { (window as unknown as { painted: Promise<number> }).painted = new Promise<number>((done) => {
       window.addEventListener('click', () => { const t = performance.now(), look = () => { if (document.querySelector('.sentence .pending')) requestAnimationFrame(() => done(performance.now() - t)); else requestAnimationFrame(look); }; look(); }, { once: true, capture: true });
