@@ -15,10 +15,11 @@ function start(): ChildProcess {
 /** @throws AppError of what is wrong with what was given; Error where the task's process failed */
 export function runTask<T extends Task>(task: T, onProgress?: (fraction: number) => void, signal?: AbortSignal): Promise<Outcomes[T['kind']]> {
   return new Promise((resolve, reject) => {
-    signal?.throwIfAborted();
+    const cancelled = () => new AppError('WRONG_STATE', 'It was cancelled.');
+    if (signal?.aborted) { reject(cancelled()); return; }
     const child = start();
     const end = (finish: () => void) => { signal?.removeEventListener('abort', stop); child.removeAllListeners(); child.on('error', () => undefined); child.kill('SIGKILL'); finish(); };
-    const stop = () => end(() => reject(new AppError('WRONG_STATE', 'It was cancelled.')));
+    const stop = () => end(() => reject(cancelled()));
     signal?.addEventListener('abort', stop, { once: true });
     child.on('message', (m: Message) => {
       if (m.type === 'progress') onProgress?.(m.fraction);
