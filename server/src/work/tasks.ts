@@ -1,4 +1,4 @@
-// Heavy work of the server, done in a worker thread: nothing here runs on the HTTP thread.
+// Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type { CameraSettings, HandMatch, ImportReport, MaterialVariant, NamedCamera, SceneMatch } from '@variscen/core/scene';
