@@ -32,7 +32,8 @@ export class Walk {
     e.preventDefault();
     e.stopPropagation();
     this.fast = e.shiftKey; this.aside = e.altKey;
-    if (e.type === 'keyup') { this.down.delete(e.key); if (!this.down.size) this.stop(); return; }
+    // up to now: where frames come slowly, a short press would otherwise end before its first
+    if (e.type === 'keyup') { if (this.request && this.down.has(e.key)) { cancelAnimationFrame(this.request); this.step(performance.now()); } this.down.delete(e.key); if (!this.down.size) this.stop(); return; }
     if (!this.tell.free()) { this.tell.refused(); return; }
     this.down.add(e.key);
     if (!this.request) { this.last = performance.now(); this.request = requestAnimationFrame(this.step); }
