@@ -1,14 +1,8 @@
-// Entry of the process of a task: one task, then it is ended by who started it.
+// Entry of the process of a task: one task, then it is ended by who started it. Each task loads what it needs: the readers of scenes alone take most of a second.
 import { readFile, writeFile } from 'node:fs/promises';
-import { packMap } from '@variscen/core/environment';
-import { exportScene } from '@variscen/core/export';
-import { packLut } from '@variscen/core/image';
-import { importEnvironment, importLut, importScene } from '@variscen/core/import';
 import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras, unpackGeometry } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
-import { openNodeEngine } from '@variscen/engine/node';
 import { AssetStore, sha256 } from '../files/store.ts';
-import { runPlan } from './runPlan.ts';
 import type { EnvironmentOutcome, EnvironmentTask, ExportOutcome, ExportTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
 
 const send = (m: Message) => { process.send!(m); };
@@ -16,7 +10,7 @@ const send = (m: Message) => { process.send!(m); };
 process.on('disconnect', () => process.exit());
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
-  const engine = await openNodeEngine(1), staged = new AssetStore(t.assets).stage(t.stage);
+  const [{ importScene }, { openNodeEngine }] = await Promise.all([import('@variscen/core/import'), import('@variscen/engine/node')]), engine = await openNodeEngine(1), staged = new AssetStore(t.assets).stage(t.stage);
   try {
     const { document, report } = await importScene(t.fileName, await readFile(t.file), {
       hash: sha256, ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }), accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), keep: (hash, bytes) => staged.put(hash, bytes), onProgress: (fraction) => send({ type: 'progress', fraction }),
@@ -31,17 +25,17 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
 }
 
 async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
-  const { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
+  const [{ importEnvironment }, { packMap }] = await Promise.all([import('@variscen/core/import'), import('@variscen/core/environment')]), { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
   return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
 }
 
 async function runLut(t: LutTask): Promise<LutOutcome> {
-  const lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
+  const [{ importLut }, { packLut }] = await Promise.all([import('@variscen/core/import'), import('@variscen/core/image')]), lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
   return { hash: await new AssetStore(t.assets).put(packLut(lut)), size: lut.size };
 }
 
 async function runExport(t: ExportTask): Promise<ExportOutcome> {
-  const store = new AssetStore(t.assets), scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
+  const { exportScene } = await import('@variscen/core/export'), store = new AssetStore(t.assets), scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
   const { bytes } = await exportScene(scene, [{ id: 'base', name: 'Base', kind: 'base', changes: t.base }], t.options.map((o) => ({ name: o.name, layer: { id: o.name, name: o.name, kind: 'option', facet: 'materials', changes: o.changes } })), { geometry: async (i) => unpackGeometry(await store.get(scene.meshes[i]!.blob), scene.meshes[i]!), image: (blob) => store.get(blob) });
   await writeFile(t.file, bytes);
   return { bytes: bytes.length };
@@ -63,7 +57,7 @@ async function run(task: Task): Promise<unknown> {
     case 'environment': return runEnvironment(task);
     case 'lut': return runLut(task);
     case 'export': return runExport(task);
-    case 'plan': return runPlan(task, (fraction) => send({ type: 'progress', fraction }));
+    case 'plan': return (await import('./runPlan.ts')).runPlan(task, (fraction) => send({ type: 'progress', fraction }));
     default: return runMatch(task);
   }
 }
