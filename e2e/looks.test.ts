@@ -146,7 +146,7 @@ describe('exploded, drawn and in a row', () => {
     expect([...seen.values()]).toEqual(['Base', 'Exploded', 'Drawn', 'Row']); // four different pictures
     await inVariant('Base');
   });
-  it('the whole scene is drawn as clay, and the view shows its grade at once; lines of the interface keep their colours', async () => {
+  it('the whole scene is drawn as clay, and the view shows its grade at once', async () => {
     /** How far red, green and blue lie apart, on average over the middle of the view. */
     const colourfulness = async () => {
       const png = await page.locator('section[aria-label=View] canvas').first().screenshot(), { width, height } = await sharp(png).metadata();

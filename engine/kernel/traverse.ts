@@ -1,7 +1,7 @@
 // Meets rays with the two-level hierarchy, several rays in flight at once.
 // What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten interleaved 1.03. Memory
 // latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Sixteen in flight won 5 to 10 %
-// over ten on a later machine, and a test of boxes without a factor on the exit distance up to 10 %.
+// over ten on a later machine.
 // Children are pushed as u64 (entry distance bits, reference) and sorted as integers: distances are ≥ 0, so their bits sort like them.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to the lower instance, then

@@ -40,7 +40,7 @@ describe('a sun', () => {
     const far = stage([sun], {}), alone = await shoot(far, shot(4));
     expect(await shoot({ ...far, instances: [...far.instances, { name: 'far ball', mesh: 1, material: 0, matrix: translated(500, 0.8, 500), mask: MASK_ALL }] }, shot(4))).toEqual(alone);
   });
-  it('counts what it lit and what stood in its way, the same with its evidence on as the picture with it off', async () => {
+  it('gives the same picture while evidence is counted', async () => {
     const what = stage([sun]), engine = await openNodeEngine(1);
     try {
       await engine.load(what, { ...shot(4).settings, evidence: true });

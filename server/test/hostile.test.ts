@@ -48,6 +48,11 @@ describe('a body of another shape', () => {
   it('that is not text is refused', async () => {
     await refused('post', '/api/projects', new Uint8Array([0xff, 0xfe, 0x00, 0x7b]));
   });
+  it('that is nested a hundred thousand deep is refused', async () => {
+    const deep = `${'['.repeat(100_000)}${']'.repeat(100_000)}`;
+    await refused('post', '/api/projects', `{"name":${deep}}`);
+    await refused('patch', `/api/projects/${p.id}`, `{"kettle":${deep}}`);
+  });
   it('that is far too long is refused', async () => {
     const r = await f.call('POST', '/api/projects', JSON.stringify({ name: 'x'.repeat(80_000_000) }));
     expect(r.status).toBe(413);

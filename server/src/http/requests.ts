@@ -4,10 +4,13 @@ import * as z from 'zod';
 
 /** @throws AppError INVALID that names the field and what is wrong with it */
 export function checked(schema: z.ZodType, value: unknown): unknown {
-  const given = value ?? {}, bad = unkeepable(given);
-  if (bad !== undefined) throw new AppError('INVALID', `${bad ? `${bad}: ` : ''}The text has a character in it that cannot be kept (a zero, or half of a pair).`, 'Leave the character out.');
-  const result = schema.safeParse(given);
-  if (result.success) return result.data;
+  const given = value ?? {}, result = schema.safeParse(given);
+  if (result.success) {
+    // after the shape, which bounds how deep a value goes
+    const bad = unkeepable(result.data);
+    if (bad) throw new AppError('INVALID', `${bad.length ? `${bad.join('.')}: ` : ''}The text has a character in it that cannot be kept (a zero, or half of a pair).`, 'Leave the character out.');
+    return result.data;
+  }
   const issue = result.error.issues[0]!, at = issue.path.map(String).join('.');
   throw new AppError('INVALID', `${at ? `${at}: ` : ''}${inWords(issue, given)}`);
 }
@@ -25,13 +28,15 @@ function inWords(issue: z.core.$ZodIssue, given: unknown): string {
   return issue.message;
 }
 
-/** Where in a value a text stands that the database could not give back as it is; '' where the value itself is one, undefined where there is none. */
-function unkeepable(value: unknown, at = ''): string | undefined {
-  if (typeof value === 'string') return value.includes('\u0000') || /\p{Surrogate}/u.test(value) ? at : undefined;
+const UNKEEPABLE = /[\u0000\p{Surrogate}]/u;
+/** Where in a value a text stands that the database could not give back as it is; undefined where there is none. */
+function unkeepable(value: unknown): string[] | undefined {
+  if (typeof value === 'string') return UNKEEPABLE.test(value) ? [] : undefined;
   if (!value || typeof value !== 'object') return undefined;
-  for (const [k, v] of Object.entries(value)) {
-    const inside = at ? `${at}.${k.slice(0, 60)}` : k.slice(0, 60), found = unkeepable(k, inside) ?? unkeepable(v, inside);
-    if (found !== undefined) return found;
+  for (const k in value) {
+    if (UNKEEPABLE.test(k)) return [k.slice(0, 60)];
+    const found = unkeepable((value as Record<string, unknown>)[k]);
+    if (found) return [k.slice(0, 60), ...found];
   }
   return undefined;
 }

@@ -6,7 +6,7 @@ import * as THREE from 'three';
 import type { Surfaces } from './surfaces.ts';
 
 interface Wanted { readonly mesh: number; readonly material: string; readonly drawn: DrawnLook; readonly posed: boolean; readonly nodes: number[] }
-interface Shown { readonly mesh: THREE.InstancedMesh; readonly nodes: readonly number[]; readonly world: readonly Matrix[] }
+interface Shown { readonly mesh: THREE.InstancedMesh; readonly posed: boolean; readonly nodes: readonly number[]; readonly world: readonly Matrix[] }
 
 const holds = (m: THREE.InstancedMesh, geometry: THREE.BufferGeometry, instances: number): boolean => m.geometry === geometry && m.instanceMatrix.count >= instances;
 
@@ -45,13 +45,14 @@ export class DrawnObjects {
       mesh.instanceMatrix.needsUpdate = true;
       mesh.userData['nodes'] = w.nodes;
       mesh.computeBoundingSphere();
-      this.lists.set(key, { mesh, nodes: w.nodes, world });
+      this.lists.set(key, { mesh, posed: w.posed, nodes: w.nodes, world });
       made++;
     }
     const gone = new Set([...before.values()].map((l) => l.mesh as THREE.Object3D));
     // one by one, each removal would search the list
     if (gone.size) this.group.children = this.group.children.filter((c) => { if (!gone.has(c)) return true; c.parent = null; return false; });
-    for (const { mesh } of before.values()) { const rest = this.resting.get(mesh.geometry); if (rest) rest.push(mesh); else this.resting.set(mesh.geometry, [mesh]); }
+    // one with a pose's own geometry is of no use to the next pose
+    for (const { mesh, posed: own } of before.values()) { if (own) { mesh.dispose(); continue; } const rest = this.resting.get(mesh.geometry); if (rest) rest.push(mesh); else this.resting.set(mesh.geometry, [mesh]); }
     return { triangles, changed: made > 0 || gone.size > 0 };
   }
   /** One that is not shown now, of the same geometry and with room. */
