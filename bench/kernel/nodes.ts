@@ -3,7 +3,8 @@
 //
 // Quantised node: 0 origin x y z | 12 step x y z | 24 lower x y z (four bytes each) | 36 upper x y z | 48 references. Leaves stay as they are, after their node.
 import { BLOCK_BYTES, HIT_BYTES, HIT_INST, HIT_PRIM, NODE_REF, RAY_BYTES, RAY_DIR, RAY_TMAX, RAY_TMIN, REF_END, REF_MASK, SLOT_BYTES } from '../../engine/kernel/layout';
-import { LOWER, NONE, blocksAny, blocksClosest } from '../../engine/kernel/traverse';
+import { FIRST, inverse, keys, pushAny, pushNearest, slabs } from '../../engine/kernel/boxes';
+import { NONE, blocksAny, blocksClosest } from '../../engine/kernel/traverse';
 
 export { buildEnd, buildMesh } from '../../engine/kernel/build';
 /** First byte after the module's own constants. */
@@ -42,68 +43,51 @@ function node(ref: u32): u32 {
   return <u32>q;
 }
 
-// Slot: 0 origin, best | 16 direction, reference | 32 1/direction, hit address | 48 stack pointer, ray | 64 lanes | 112 stack
+// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 reference, stack pointer, best, hit address | 112 ray address | 128 lanes | 192 stack
+const REF: usize = 96, SP: usize = 100, BEST: usize = 104, HIT: usize = 108, RAY: usize = 112, LANES: usize = 128, STACK: usize = 192;
 // @ts-ignore
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
-  v128.store(s, v128.load(ray)); v128.store(s, v128.load(ray, RAY_DIR), 16); v128.store(s, f32x4.div(f32x4.splat(1), v128.load(ray, RAY_DIR)), 32);
-  store<f32>(s, load<f32>(ray, RAY_TMAX), 12); store<u32>(s, root, 28); store<u32>(s, <u32>hit, 44);
-  store<u32>(s, <u32>s + 112, 48); store<u32>(s, <u32>ray, 52); store<u32>(s, REF_END, 112); store<f32>(s, -1, 116);
+  for (let a: usize = 0; a < 3; a++) { v128.store(s + (a << 4), v128.load32_splat(ray + (a << 2))); v128.store(s + (a << 4), inverse(v128.load32_splat(ray + (a << 2), RAY_DIR)), 48); }
+  store<u32>(s, root, REF); store<u32>(s, <u32>(s + STACK), SP); store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), BEST); store<u32>(s, <u32>hit, HIT); store<u32>(s, <u32>ray, RAY); store<u32>(s, REF_END, STACK); store<i32>(s, FIRST, STACK + 4);
 }
 // @ts-ignore
 @inline function steps(p: usize): v128 { return f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(p)))); }
+/** As slabs() of boxes.ts, for quantised boxes. */
 // @ts-ignore
-@inline function plane(quantised: bool, c: usize, axis: usize, upper: usize, o: v128, i: v128): v128 {
-  if (!quantised) return f32x4.mul(f32x4.sub(v128.load(c + axis * 16 + upper), o), i);
-  return f32x4.add(f32x4.mul(f32x4.sub(v128.load32_splat(c + axis * 4), o), i), f32x4.mul(steps(c + axis * 4 + Q_LOWER + upper), f32x4.mul(v128.load32_splat(c + axis * 4, Q_STEP), i)));
+@inline function quantisedSlabs(ordered: bool, c: usize, s: usize, best: v128): v128 {
+  let near = f32x4.splat(0), far = best;
+  for (let a: usize = 0; a < 3; a++) {
+    const i = v128.load(s + (a << 4), 48), from = f32x4.mul(f32x4.sub(v128.load32_splat(c + (a << 2)), v128.load(s + (a << 4))), i), step = f32x4.mul(v128.load32_splat(c + (a << 2), Q_STEP), i);
+    const lower = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_LOWER), step)), upper = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_UPPER), step));
+    near = f32x4.pmax(near, f32x4.pmin(lower, upper)); far = f32x4.pmin(far, f32x4.pmax(upper, lower));
+  }
+  return v128.or(keys(ordered, near, far), i32x4.eq(v128.load(c, Q_REF), i32x4.splat(0)));
 }
 // @ts-ignore
 @inline function run(quantised: bool, any: bool, root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES, zero = f32x4.splat(0), refAt: usize = quantised ? Q_REF : NODE_REF, upper: i32 = quantised ? 12 : 48, hitBytes: usize = any ? 4 : HIT_BYTES;
+  const rayEnd = ray + <usize>n * RAY_BYTES, refAt: usize = quantised ? Q_REF : NODE_REF, hitBytes: usize = any ? 4 : HIT_BYTES, entry: usize = any ? 4 : 8;
   let end = slots, sum: u32 = 0;
   for (let k: i32 = 0; k < inFlight && ray < rayEnd; k++) { start(end, root, ray, hit); if (!any) { store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST); } ray += RAY_BYTES; hit += hitBytes; end += SLOT_BYTES; }
   while (end > slots) {
-    for (let s = slots; s < end; s += SLOT_BYTES) { const ref = load<u32>(s, 28), p: usize = ref & ~REF_MASK; sum ^= load<u32>(p); if (ref & REF_MASK) sum ^= load<u32>(p, 64) ^ load<u32>(p, 96); else if (!quantised) sum ^= load<u32>(p, 64); }
+    for (let s = slots; s < end; s += SLOT_BYTES) { const ref = load<u32>(s, REF), p: usize = ref & ~REF_MASK; sum ^= load<u32>(p); if (ref & REF_MASK) sum ^= load<u32>(p, 64) ^ load<u32>(p, 144); else if (!quantised) sum ^= load<u32>(p, 64); }
     let s = slots;
     while (s < end) {
-      let ref = load<u32>(s, 28), best = load<f32>(s, 12), sp: usize = load<u32>(s, 48), found: i32 = 0;
+      let ref = load<u32>(s, REF), sp: usize = load<u32>(s, SP), best = load<f32>(s, BEST), found: i32 = 0;
+      const ox = v128.load(s), oy = v128.load(s, 16), oz = v128.load(s, 32), r: usize = load<u32>(s, RAY);
       if (!(ref & REF_MASK)) {
-        const ox = v128.load32_splat(s), oy = v128.load32_splat(s, 4), oz = v128.load32_splat(s, 8), ix = v128.load32_splat(s, 32), iy = v128.load32_splat(s, 36), iz = v128.load32_splat(s, 40), c: usize = ref;
-        const nx: usize = load<i32>(s, 32) >> 31 & upper, ny: usize = load<i32>(s, 36) >> 31 & upper, nz: usize = load<i32>(s, 40) >> 31 & upper;
-        const near = f32x4.mul(f32x4.pmax(f32x4.pmax(zero, plane(quantised, c, 0, nx, ox, ix)), f32x4.pmax(plane(quantised, c, 1, ny, oy, iy), plane(quantised, c, 2, nz, oz, iz))), f32x4.splat(LOWER));
-        const far = f32x4.pmin(f32x4.pmin(f32x4.splat(best), plane(quantised, c, 0, upper - nx, ox, ix)), f32x4.pmin(plane(quantised, c, 1, upper - ny, oy, iy), plane(quantised, c, 2, upper - nz, oz, iz)));
-        let m = i32x4.bitmask(f32x4.le(near, far));
-        if (m) {
-          const c0 = <u32>ctz(m) << 2; m &= m - 1;
-          if (!m) { store<u32>(s, load<u32>(ref + c0 + <u32>refAt), 28); s += SLOT_BYTES; continue; }
-          const refs = v128.load(c + refAt);
-          v128.store(s, v128.shuffle<u32>(refs, near, 0, 4, 1, 5), 64); v128.store(s, v128.shuffle<u32>(refs, near, 2, 6, 3, 7), 80);
-          let least = load<u64>(s + (c0 << 1), 64);
-          if (any) { while (m) { const k = load<u64>(s + (ctz(m) << 3), 64); m &= m - 1; sp += 8; store<u64>(sp, k); } }
-          else { // the nearest is next, the others wait in order
-            let a = load<u64>(s + (ctz(m) << 3), 64), x = least < a ? least : a, y = least < a ? a : least; m &= m - 1;
-            if (!m) { store<u64>(sp, y, 8); sp += 8; least = x; }
-            else {
-              let k = load<u64>(s + (ctz(m) << 3), 64); m &= m - 1;
-              a = x < k ? x : k; let b = x < k ? k : x; x = b < y ? b : y; y = b < y ? y : b;
-              if (!m) { store<u64>(sp, y, 8); store<u64>(sp, x, 16); sp += 16; }
-              else {
-                k = load<u64>(s + (ctz(m) << 3), 64);
-                b = a < k ? k : a; a = a < k ? a : k; k = x < b ? b : x; x = x < b ? x : b; b = y < k ? k : y; y = y < k ? y : k;
-                store<u64>(sp, b, 8); store<u64>(sp, y, 16); store<u64>(sp, x, 24); sp += 24;
-              }
-              least = a;
-            }
-          }
-          store<u32>(s, <u32>sp, 48); store<u32>(s, <u32>least, 28); s += SLOT_BYTES; continue;
-        }
-      } else if (any) found = blocksAny(ref, v128.load32_splat(s), v128.load32_splat(s, 4), v128.load32_splat(s, 8), v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(load<u32>(s, 52), RAY_TMIN), f32x4.splat(best), NONE, load<u32>(s, 52), s + 64);
-      else { best = blocksClosest(ref, v128.load32_splat(s), v128.load32_splat(s, 4), v128.load32_splat(s, 8), v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(load<u32>(s, 52), RAY_TMIN), best, NONE, load<u32>(s, 44), load<u32>(s, 52), s + 64); store<f32>(s, best, 12); }
-      if (!any) while (load<f32>(sp, 4) > best) sp -= 8;
+        const c: usize = ref, k = quantised ? quantisedSlabs(!any, c, s, f32x4.splat(best)) : slabs(!any, c, ox, oy, oz, v128.load(s, 48), v128.load(s, 64), v128.load(s, 80), f32x4.splat(best));
+        sp = any ? pushAny(sp, v128.load(c + refAt), k) : pushNearest(sp, c + refAt - NODE_REF, k);
+      } else {
+        const dx = v128.load32_splat(r, RAY_DIR), dy = v128.load32_splat(r, RAY_DIR + 4), dz = v128.load32_splat(r, RAY_DIR + 8), tMin = v128.load32_splat(r, RAY_TMIN);
+        if (any) found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, f32x4.splat(best), NONE, r, s + LANES);
+        else { best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, NONE, load<u32>(s, HIT), r, s + LANES); store<f32>(s, best, BEST); }
+      }
+      if (!any) while (load<i32>(sp, 4) > reinterpret<i32>(best)) sp -= 8;
       ref = found ? REF_END : load<u32>(sp);
-      if (ref != REF_END) { store<u32>(s, ref, 28); store<u32>(s, <u32>sp - 8, 48); s += SLOT_BYTES; continue; }
-      if (any) store<i32>(<usize>load<u32>(s, 44), found); else store<f32>(<usize>load<u32>(s, 44), best);
+      if (ref != REF_END) { store<u32>(s, ref, REF); store<u32>(s, <u32>(sp - entry), SP); s += SLOT_BYTES; continue; }
+      if (any) store<i32>(<usize>load<u32>(s, HIT), found); else store<f32>(<usize>load<u32>(s, HIT), best);
       if (ray < rayEnd) { start(s, root, ray, hit); if (!any) { store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST); } ray += RAY_BYTES; hit += hitBytes; s += SLOT_BYTES; }
-      else { end -= SLOT_BYTES; if (s < end) { memory.copy(s, end, SLOT_BYTES); store<u32>(s, load<u32>(end, 48) - <u32>end + <u32>s, 48); } }
+      else { end -= SLOT_BYTES; if (s < end) { memory.copy(s, end, SLOT_BYTES); store<u32>(s, load<u32>(end, SP) - <u32>end + <u32>s, SP); } }
     }
   }
   store<u32>(slots, sum);

@@ -43,11 +43,11 @@ export function incoherent(min: readonly number[], size: readonly number[]): Flo
   for (let i = 0; i < RAYS; i++) ray(out, i, min.map((m, k) => m + random() * size[k]!), sphere(random));
   return out;
 }
-/** One through each pixel of 1024 × 1024, in the order in which the renderer takes them: tile by tile, in squares of four. */
+/** One through each pixel of 1024 × 1024, in the order in which the renderer takes them: tile by tile, in squares of sixteen made of squares of four. */
 export function throughPixels(eye: readonly number[]): Float32Array {
   const out = new Float32Array(RAYS * 8), W = 64, H = 32;
   for (let i = 0; i < RAYS; i++) {
-    const tile = Math.floor(i / (W * H)), k = i % (W * H), quad = k >> 2, x = (tile % (1024 / W)) * W + ((quad % (W / 2)) << 1) + (k & 1), y = Math.floor(tile / (1024 / W)) * H + (Math.floor(quad / (W / 2)) << 1) + ((k >> 1) & 1);
+    const tile = Math.floor(i / (W * H)), k = i % (W * H), square = k >> 4, x = (tile % (1024 / W)) * W + ((square % (W / 4)) << 2) + (k & 1) + ((k >> 1) & 2), y = Math.floor(tile / (1024 / W)) * H + (Math.floor(square / (W / 4)) << 2) + ((k >> 1) & 1) + ((k >> 2) & 2);
     ray(out, i, eye, [(x / 512 - 1) * 0.6, (1 - y / 512) * 0.6 - 0.35, -1]);
   }
   return out;

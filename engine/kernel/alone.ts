@@ -1,9 +1,10 @@
 // Meets one ray with the hierarchy at a time, its numbers held in registers: for rays that go much the same way, whose nodes are in the cache anyway. Scattered
 // rays go several at a time (traverse.ts), since for them memory is the cost.
 // What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera rays); one function a level, so that it is
-// constant (0.9 and more). Swaps by branches while sorting lost 10 %; these are selects.
+// constant (0.9 and more).
 import { INST_MASK, INST_ROOT, NODE_REF, REF_END, REF_INSTANCE, REF_MASK } from './layout';
-import { LOWER, NONE, blocksAny, blocksClosest } from './traverse';
+import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
+import { NONE, blocksAny, blocksClosest } from './traverse';
 
 // Memory at base: lanes to work in (64 B), then the stack of 8-byte entries (reference, entry distance).
 const STACK: usize = 64;
@@ -12,43 +13,20 @@ export const ALONE_BYTES: usize = 2560;
 
 // @ts-ignore
 @inline function walk(top: bool, ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, mask: u32, inst: u32, h: usize, ray: usize, base: usize): f32 {
-  const one = f32x4.splat(1), ix = f32x4.div(one, dx), iy = f32x4.div(one, dy), iz = f32x4.div(one, dz);
-  const nx: usize = i32x4.bitmask(dx) ? 48 : 0, ny: usize = i32x4.bitmask(dy) ? 64 : 16, nz: usize = i32x4.bitmask(dz) ? 80 : 32, fx: usize = 48 - nx, fy: usize = 80 - ny, fz: usize = 112 - nz;
+  const ix = inverse(dx), iy = inverse(dy), iz = inverse(dz);
   let sp = base + STACK;
-  store<u32>(sp, REF_END); store<f32>(sp, -1, 4);
+  store<u32>(sp, REF_END); store<i32>(sp, FIRST, 4);
   while (true) {
-    while (!(ref & REF_MASK)) {
-      const c: usize = ref;
-      // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
-      const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz))), f32x4.splat(LOWER));
-      const far = f32x4.pmin(f32x4.pmin(f32x4.splat(best), f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)));
-      let m = i32x4.bitmask(f32x4.le(near, far));
-      if (!m) break;
-      const c0 = <usize>ctz(m) << 2; m &= m - 1;
-      if (!m) { ref = load<u32>(c + c0, NODE_REF); continue; }
-      const refs = v128.load(c, NODE_REF);
-      v128.store(base, v128.shuffle<u32>(refs, near, 0, 4, 1, 5)); v128.store(base, v128.shuffle<u32>(refs, near, 2, 6, 3, 7), 16);
-      let a = load<u64>(base + (c0 << 1)), b = load<u64>(base + (ctz(m) << 3)); m &= m - 1;
-      let x = a < b ? a : b, y = a < b ? b : a;
-      if (!m) { store<u64>(sp, y, 8); sp += 8; ref = <u32>x; continue; }
-      let k = load<u64>(base + (ctz(m) << 3)); m &= m - 1;
-      a = x < k ? x : k; b = x < k ? k : x; x = b < y ? b : y; y = b < y ? y : b;
-      if (!m) { store<u64>(sp, y, 8); store<u64>(sp, x, 16); sp += 16; ref = <u32>a; continue; }
-      k = load<u64>(base + (ctz(m) << 3));
-      b = a < k ? k : a; a = a < k ? a : k; k = x < b ? b : x; x = x < b ? x : b; b = y < k ? k : y; y = y < k ? y : k;
-      store<u64>(sp, b, 8); store<u64>(sp, y, 16); store<u64>(sp, x, 24); sp += 24; ref = <u32>a;
-    }
-    if (ref & REF_MASK) {
-      if (ref == REF_END) break;
-      if (top && (ref & REF_MASK) == REF_INSTANCE) {
-        const i: usize = ref & ~REF_MASK;
-        if (load<u32>(i, INST_MASK) & 255 & mask) best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
-      } else best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
-    }
-    while (load<f32>(sp, 4) > best) sp -= 8;
+    if (!(ref & REF_MASK)) sp = pushNearest(sp, ref, slabs(true, ref, ox, oy, oz, ix, iy, iz, f32x4.splat(best)));
+    else if (top && (ref & REF_MASK) == REF_INSTANCE) {
+      const i: usize = ref & ~REF_MASK;
+      if (load<u32>(i, INST_MASK) & 255 & mask) best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
+    } else best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
+    const within = reinterpret<i32>(best);
+    while (load<i32>(sp, 4) > within) sp -= 8;
     ref = load<u32>(sp); sp -= 8;
+    if (ref == REF_END) return best;
   }
-  return best;
 }
 function meshClosest(root: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, inst: u32, h: usize, ray: usize, base: usize): f32 {
   return walk(false, root, ox, oy, oz, dx, dy, dz, tMin, best, 0, inst, h, ray, base);
@@ -74,30 +52,22 @@ export function closestAlone(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, d
 
 // @ts-ignore
 @inline function search(top: bool, ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, mask: u32, inst: u32, ray: usize, base: usize): i32 {
-  const one = f32x4.splat(1), ix = f32x4.div(one, dx), iy = f32x4.div(one, dy), iz = f32x4.div(one, dz);
-  const nx: usize = i32x4.bitmask(dx) ? 48 : 0, ny: usize = i32x4.bitmask(dy) ? 64 : 16, nz: usize = i32x4.bitmask(dz) ? 80 : 32, fx: usize = 48 - nx, fy: usize = 80 - ny, fz: usize = 112 - nz;
+  const ix = inverse(dx), iy = inverse(dy), iz = inverse(dz);
   let sp = base + STACK;
   store<u32>(sp, REF_END);
   while (true) {
-    while (!(ref & REF_MASK)) {
-      const c: usize = ref;
-      const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(c + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(c + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + nz), oz), iz))), f32x4.splat(LOWER));
-      const far = f32x4.pmin(f32x4.pmin(best, f32x4.mul(f32x4.sub(v128.load(c + fx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(c + fy), oy), iy), f32x4.mul(f32x4.sub(v128.load(c + fz), oz), iz)));
-      let m = i32x4.bitmask(f32x4.le(near, far));
-      if (!m) break;
-      ref = load<u32>(c + (<usize>ctz(m) << 2), NODE_REF); m &= m - 1;
-      while (m) { sp += 4; store<u32>(sp, load<u32>(c + (<usize>ctz(m) << 2), NODE_REF)); m &= m - 1; }
-    }
-    if (ref & REF_MASK) {
-      if (ref == REF_END) return 0;
+    if (!(ref & REF_MASK)) sp = pushAny(sp, v128.load(ref, NODE_REF), slabs(false, ref, ox, oy, oz, ix, iy, iz, best));
+    else {
+      let found: i32 = 0;
       if (top && (ref & REF_MASK) == REF_INSTANCE) {
         const i: usize = ref & ~REF_MASK;
-        if (load<u32>(i, INST_MASK) & 255 & mask) { const found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES); if (found) return found; }
-      } else { const found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base); if (found) return found; }
+        if (load<u32>(i, INST_MASK) & 255 & mask) found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES);
+      } else found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base);
+      if (found) return found;
     }
     ref = load<u32>(sp); sp -= 4;
+    if (ref == REF_END) return 0;
   }
-  return 0;
 }
 function meshOccluded(root: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, inst: u32, ray: usize, base: usize): i32 {
   return search(false, root, ox, oy, oz, dx, dy, dz, tMin, best, 0, inst, ray, base);

@@ -165,7 +165,7 @@ function writeNode(f: usize, depth: i32): u32 {
     const q = node + (<usize>i << 2), c = f + <usize>i * BUILD_CHILD_BYTES;
     for (let x: usize = 0; x < 3; x++) {
       store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4) : Infinity);
-      store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4, 16) : -Infinity, 48);
+      store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4, 16) : Infinity, 48);
     }
     store<u32>(q, 0, NODE_REF); store<u32>(q, 0, 112);
   }
@@ -252,6 +252,7 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
     let lx: f32 = Infinity, ly: f32 = Infinity, lz: f32 = Infinity, hx: f32 = -Infinity, hy: f32 = -Infinity, hz: f32 = -Infinity;
     for (let k: usize = 0; k < 16; k += 4) {
       const q = <usize>root + k;
+      if (!load<u32>(q, NODE_REF)) continue;
       lx = min<f32>(lx, load<f32>(q)); ly = min<f32>(ly, load<f32>(q, 16)); lz = min<f32>(lz, load<f32>(q, 32));
       hx = max<f32>(hx, load<f32>(q, 48)); hy = max<f32>(hy, load<f32>(q, 64)); hz = max<f32>(hz, load<f32>(q, 80));
     }

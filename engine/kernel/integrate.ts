@@ -183,8 +183,8 @@ export function renderTiles(job: usize, scratch: usize): void {
       for (let s: i32 = 0; s < samples; s++) {
         if (atomic.load<i32>(job + JOB_CANCEL)) return;
         for (let i: i32 = 0; i < n; i++) {
-          // a packet of four camera rays is a square of pixels
-          const block = i >> 2, half = tw >> 1, square = (tw & 1) == 0 && (th & 1) == 0, x = x0 + (square ? (block % half << 1) + (i & 1) : i % tw), y = y0 + (square ? (block / half << 1) + (i >> 1 & 1) : i / tw);
+          // a packet of sixteen camera rays is a square of pixels, made of squares of four
+          const block = i >> 4, across4 = tw >> 2, square = ((tw | th) & 3) == 0, x = x0 + (square ? (block % across4 << 2) + (i >> 1 & 2) + (i & 1) : i % tw), y = y0 + (square ? (block / across4 << 2) + (i >> 2 & 2) + (i >> 1 & 1) : i / tw);
           const path = paths + <usize>i * PATH_BYTES, seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed), sample = <u32>(first + s);
           v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>(y * w + x), PATH_PIXEL);
           store<u32>(path, sample, PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<u32>(path, 0, PATH_FLAGS); store<f32>(path, 0, PATH_COVERED); v128.store(path, vec(1, 1, 1), PATH_GUIDE);

@@ -52,8 +52,8 @@ export const HIT_INST = 16;
 export const HIT_BLOCK = 20;
 
 // Rays in flight: a slot of ray state and its stack. The stride is not a power of two, so that slots spread over cache sets.
-export const SLOT_BYTES = 2624;
-export const RAYS_IN_FLIGHT = 16;
+export const SLOT_BYTES = 2752;
+export const RAYS_IN_FLIGHT = 20;
 
 // Geometry of a mesh primitive (32 B): addresses, 0 where the mesh has no such attribute
 export const GEOM_BYTES = 32;

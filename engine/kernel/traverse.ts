@@ -1,66 +1,65 @@
 // Meets rays with the two-level hierarchy, several rays in flight at once.
 // What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten interleaved 1.03. Memory
-// latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Sixteen in flight won 5 to 10 %
-// over ten on a later machine.
-// Children are pushed as u64 (entry distance bits, reference) and sorted as integers: distances are ≥ 0, so their bits sort like them.
+// latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Twenty in flight won 3 % over ten on a
+// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to the lower instance, then
 // the lower primitive; boxes and stacked entries at exactly the best distance are still visited; entry distances are
-// lowered by 5 ulp, more than the slab test's rounding. The integrator, slices and culling rely on it.
+// lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
 //
-// Slot: 0 origin, best | 16 direction, reference | 32 1/direction, hit address | 48 near offsets x y z, stack pointer
-//       64 scratch lanes (48 B) | 112 ray address, instance address, tMin, mask | 128 stack
+// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack pointer, hit address | 128 ray address, instance address
+//       144 lanes to work in (48 B) | 192 stack
 import { pierced } from './alpha';
+import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import {
   BLOCK_BYTES, BLOCK_PRIM, HIT_BLOCK, HIT_BYTES, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_INDEX, INST_MASK, INST_PIERCED, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR,
   RAY_MASK, RAY_SEED, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK, SLOT_BYTES,
 } from './layout';
 
 export const NONE: u32 = 0xffffffff;
-export const LOWER: f32 = 0.9999994;
 
+const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SLOT_BEST: usize = 112, SLOT_REF: usize = 116, SLOT_SP: usize = 120, SLOT_HIT: usize = 124, SLOT_RAY: usize = 128, SLOT_INST: usize = 132, SLOT_LANES: usize = 144, SLOT_STACK: usize = 192;
 // @ts-ignore
 @inline function setRay(s: usize, o: v128, d: v128): void {
-  const best = load<f32>(s, 12), ref = load<u32>(s, 28), hit = load<u32>(s, 44);
-  v128.store(s, o); v128.store(s, d, 16); v128.store(s, f32x4.div(f32x4.splat(1), d), 32);
-  store<f32>(s, best, 12); store<u32>(s, ref, 28); store<u32>(s, hit, 44);
-  const m = i32x4.bitmask(d);
-  store<u32>(s, m & 1 ? 48 : 0, 48); store<u32>(s, m & 2 ? 64 : 16, 52); store<u32>(s, m & 4 ? 80 : 32, 56);
+  const i = inverse(d);
+  v128.store(s, v128.shuffle<u32>(o, o, 0, 0, 0, 0)); v128.store(s, v128.shuffle<u32>(o, o, 1, 1, 1, 1), 16); v128.store(s, v128.shuffle<u32>(o, o, 2, 2, 2, 2), 32);
+  v128.store(s, v128.shuffle<u32>(i, i, 0, 0, 0, 0), SLOT_INVERSE); v128.store(s, v128.shuffle<u32>(i, i, 1, 1, 1, 1), SLOT_INVERSE + 16); v128.store(s, v128.shuffle<u32>(i, i, 2, 2, 2, 2), SLOT_INVERSE + 32);
+  v128.store64_lane(s, d, 0, SLOT_DIR); v128.store32_lane(s, d, 2, SLOT_DIR + 8);
 }
 // @ts-ignore
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
-  store<f32>(s, load<f32>(ray, RAY_TMAX), 12); store<u32>(s, root, 28); store<u32>(s, <u32>hit, 44);
   setRay(s, v128.load(ray), v128.load(ray, RAY_DIR));
-  store<u32>(s, <u32>s + 128, 60); store<u32>(s, REF_END, 128); store<f32>(s, -1, 132);
-  store<u32>(s, <u32>ray, 112); store<u32>(s, NONE, 116); store<f32>(s, load<f32>(ray, RAY_TMIN), 120); store<u32>(s, load<u32>(ray, RAY_MASK), 124);
+  store<f32>(s, load<f32>(ray, RAY_TMIN), SLOT_TMIN); store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), SLOT_BEST); store<u32>(s, root, SLOT_REF); store<u32>(s, <u32>(s + SLOT_STACK), SLOT_SP); store<u32>(s, <u32>hit, SLOT_HIT);
+  store<u32>(s, <u32>ray, SLOT_RAY); store<u32>(s, NONE, SLOT_INST);
+  store<u32>(s, REF_END, SLOT_STACK); store<i32>(s, FIRST, SLOT_STACK + 4);
 }
-/** Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack remembers to leave. Returns whether it did. */
+/** Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack (of entries of so many bytes) remembers to leave. Returns whether it did. */
 // @ts-ignore
-@inline function enter(s: usize, q: usize, sp: usize): bool {
-  if (!(load<u32>(q, INST_MASK) & load<u32>(s, 124))) return false;
-  const ray: usize = load<u32>(s, 112);
+@inline function enter(s: usize, q: usize, sp: usize, entry: usize): bool {
+  const ray: usize = load<u32>(s, SLOT_RAY);
+  if (!(load<u32>(q, INST_MASK) & load<u32>(ray, RAY_MASK))) return false;
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
   const c0 = f32x4.replace_lane(v128.load(q), 3, 0), c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0), c2 = f32x4.replace_lane(v128.load(q, 32), 3, 0), c3 = v128.load(q, 48);
   const o = f32x4.add(f32x4.add(f32x4.mul(c0, v128.load32_splat(ray)), f32x4.mul(c1, v128.load32_splat(ray, 4))), f32x4.add(f32x4.mul(c2, v128.load32_splat(ray, 8)), c3));
   const d = f32x4.add(f32x4.add(f32x4.mul(c0, v128.load32_splat(ray, RAY_DIR)), f32x4.mul(c1, v128.load32_splat(ray, RAY_DIR + 4))), f32x4.mul(c2, v128.load32_splat(ray, RAY_DIR + 8)));
   setRay(s, o, d);
-  store<u32>(s, <u32>q, 116);
-  store<u32>(sp, REF_LEAVE, 8); store<f32>(sp, -1, 12); store<u32>(s, <u32>sp + 8, 60); store<u32>(s, load<u32>(q, INST_ROOT), 28);
+  store<u32>(s, <u32>q, SLOT_INST);
+  store<u32>(sp + entry, REF_LEAVE); if (entry == 8) store<i32>(sp, FIRST, 12); store<u32>(s, <u32>(sp + entry), SLOT_SP); store<u32>(s, load<u32>(q, INST_ROOT), SLOT_REF);
   return true;
 }
 // @ts-ignore
 @inline function leave(s: usize): void {
-  const ray: usize = load<u32>(s, 112);
+  const ray: usize = load<u32>(s, SLOT_RAY);
   setRay(s, v128.load(ray), v128.load(ray, RAY_DIR));
-  store<u32>(s, NONE, 116);
+  store<u32>(s, NONE, SLOT_INST);
 }
 /** Reads what each ray in flight wants next, so that the misses overlap. The sum only keeps the reads from being removed. */
 // @ts-ignore
 @inline function touch(first: usize, end: usize): u32 {
   let sum: u32 = 0;
   for (let s = first; s < end; s += SLOT_BYTES) {
-    const ref = load<u32>(s, 28), p = ref & ~REF_MASK;
-    sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF_MASK ? 96 : 64));
+    const ref = load<u32>(s, SLOT_REF), p = ref & ~REF_MASK;
+    sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF_MASK ? 144 : 64));
   }
   return sum;
 }
@@ -68,7 +67,7 @@ export const LOWER: f32 = 0.9999994;
 // @ts-ignore
 @inline function retire(s: usize, end: usize): usize {
   end -= SLOT_BYTES;
-  if (s < end) { memory.copy(s, end, SLOT_BYTES); store<u32>(s, load<u32>(end, 60) - <u32>end + <u32>s, 60); }
+  if (s < end) { memory.copy(s, end, SLOT_BYTES); store<u32>(s, load<u32>(end, SLOT_SP) - <u32>end + <u32>s, SLOT_SP); }
   return end;
 }
 
@@ -152,44 +151,21 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
     sum ^= touch(slots, end);
     let s = slots;
     while (s < end) {
-      let ref = load<u32>(s, 28), best = load<f32>(s, 12), sp: usize = load<u32>(s, 60);
+      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), best = load<f32>(s, SLOT_BEST);
       if (!(ref & REF_MASK)) {
-        const nx = load<u32>(s, 48), ny = load<u32>(s, 52), nz = load<u32>(s, 56);
-        const ox = v128.load32_splat(s), oy = v128.load32_splat(s, 4), oz = v128.load32_splat(s, 8);
-        const ix = v128.load32_splat(s, 32), iy = v128.load32_splat(s, 36), iz = v128.load32_splat(s, 40);
-        // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
-        const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(ref + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(ref + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(ref + nz), oz), iz))), f32x4.splat(LOWER));
-        const far = f32x4.pmin(f32x4.pmin(f32x4.splat(best), f32x4.mul(f32x4.sub(v128.load(ref + 48 - nx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(ref + 80 - ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(ref + 112 - nz), oz), iz)));
-        let m = i32x4.bitmask(f32x4.le(near, far));
-        if (m) {
-          const c0 = <u32>ctz(m) << 2; m &= m - 1;
-          if (!m) { store<u32>(s, load<u32>(ref + c0, NODE_REF), 28); s += SLOT_BYTES; continue; }
-          const refs = v128.load(ref, NODE_REF);
-          v128.store(s, v128.shuffle<u32>(refs, near, 0, 4, 1, 5), 64); v128.store(s, v128.shuffle<u32>(refs, near, 2, 6, 3, 7), 80);
-          let a = load<u64>(s + (c0 << 1), 64), b = load<u64>(s + (ctz(m) << 3), 64); m &= m - 1;
-          let x = a < b ? a : b, y = a < b ? b : a;
-          if (!m) { store<u64>(sp, y, 8); store<u32>(s, <u32>sp + 8, 60); store<u32>(s, <u32>x, 28); s += SLOT_BYTES; continue; }
-          let c = load<u64>(s + (ctz(m) << 3), 64); m &= m - 1;
-          a = x < c ? x : c; b = x < c ? c : x; x = b < y ? b : y; y = b < y ? y : b;
-          if (!m) { store<u64>(sp, y, 8); store<u64>(sp, x, 16); sp += 16; }
-          else {
-            c = load<u64>(s + (ctz(m) << 3), 64);
-            b = a < c ? c : a; a = a < c ? a : c; c = x < b ? b : x; x = x < b ? x : b; b = y < c ? c : y; y = y < c ? y : c;
-            store<u64>(sp, b, 8); store<u64>(sp, y, 16); store<u64>(sp, x, 24); sp += 24;
-          }
-          store<u32>(s, <u32>sp, 60); store<u32>(s, <u32>a, 28); s += SLOT_BYTES; continue;
-        }
+        sp = pushNearest(sp, ref, slabs(true, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), f32x4.splat(best)));
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp)) { s += SLOT_BYTES; continue; }
+        if (enter(s, ref & ~REF_MASK, sp, 8)) { s += SLOT_BYTES; continue; }
       } else {
-        best = blocksClosest(ref, v128.load32_splat(s), v128.load32_splat(s, 4), v128.load32_splat(s, 8), v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(s, 120), best, load<u32>(s, 116), load<u32>(s, 44), load<u32>(s, 112), s + 64);
-        store<f32>(s, best, 12);
+        best = blocksClosest(ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), best, load<u32>(s, SLOT_INST), load<u32>(s, SLOT_HIT), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
+        store<f32>(s, best, SLOT_BEST);
       }
-      while (load<f32>(sp, 4) > best) sp -= 8;
+      const within = reinterpret<i32>(best);
+      while (load<i32>(sp, 4) > within) sp -= 8;
       ref = load<u32>(sp);
-      while (ref == REF_LEAVE) { leave(s); sp -= 8; while (load<f32>(sp, 4) > best) sp -= 8; ref = load<u32>(sp); }
-      if (ref != REF_END) { store<u32>(s, ref, 28); store<u32>(s, <u32>sp - 8, 60); s += SLOT_BYTES; continue; }
-      store<f32>(<usize>load<u32>(s, 44), best);
+      while (ref == REF_LEAVE) { leave(s); sp -= 8; while (load<i32>(sp, 4) > within) sp -= 8; ref = load<u32>(sp); }
+      if (ref != REF_END) { store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 8, SLOT_SP); s += SLOT_BYTES; continue; }
+      store<f32>(<usize>load<u32>(s, SLOT_HIT), best);
       if (ray < rayEnd) {
         start(s, root, ray, hit); store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST);
         ray += RAY_BYTES; hit += HIT_BYTES; s += SLOT_BYTES;
@@ -208,29 +184,19 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
     sum ^= touch(slots, end);
     let s = slots;
     while (s < end) {
-      let ref = load<u32>(s, 28), sp: usize = load<u32>(s, 60), hit: i32 = 0;
-      const ox = v128.load32_splat(s), oy = v128.load32_splat(s, 4), oz = v128.load32_splat(s, 8), best = v128.load32_splat(s, 12);
+      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), hit: i32 = 0;
+      const ox = v128.load(s), oy = v128.load(s, 16), oz = v128.load(s, 32), best = v128.load32_splat(s, SLOT_BEST);
       if (!(ref & REF_MASK)) {
-        const nx = load<u32>(s, 48), ny = load<u32>(s, 52), nz = load<u32>(s, 56);
-        const ix = v128.load32_splat(s, 32), iy = v128.load32_splat(s, 36), iz = v128.load32_splat(s, 40);
-        // the running value stands first: where 0 × Infinity gives NaN, pmin and pmax then keep it
-        const near = f32x4.mul(f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(v128.load(ref + nx), ox), ix)), f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(ref + ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(ref + nz), oz), iz))), f32x4.splat(LOWER));
-        const far = f32x4.pmin(f32x4.pmin(best, f32x4.mul(f32x4.sub(v128.load(ref + 48 - nx), ox), ix)), f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(ref + 80 - ny), oy), iy), f32x4.mul(f32x4.sub(v128.load(ref + 112 - nz), oz), iz)));
-        let m = i32x4.bitmask(f32x4.le(near, far));
-        if (m) {
-          const next = load<u32>(ref + (<u32>ctz(m) << 2), NODE_REF); m &= m - 1;
-          while (m) { sp += 8; store<u32>(sp, load<u32>(ref + (<u32>ctz(m) << 2), NODE_REF)); m &= m - 1; }
-          store<u32>(s, <u32>sp, 60); store<u32>(s, next, 28); s += SLOT_BYTES; continue;
-        }
+        sp = pushAny(sp, v128.load(ref, NODE_REF), slabs(false, ref, ox, oy, oz, v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), best));
       } else if ((ref & REF_MASK) == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp)) { s += SLOT_BYTES; continue; }
+        if (enter(s, ref & ~REF_MASK, sp, 4)) { s += SLOT_BYTES; continue; }
       } else {
-        hit = blocksAny(ref, ox, oy, oz, v128.load32_splat(s, 16), v128.load32_splat(s, 20), v128.load32_splat(s, 24), v128.load32_splat(s, 120), best, load<u32>(s, 116), load<u32>(s, 112), s + 64);
+        hit = blocksAny(ref, ox, oy, oz, v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), best, load<u32>(s, SLOT_INST), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
       }
       ref = hit ? REF_END : load<u32>(sp);
-      while (ref == REF_LEAVE) { leave(s); sp -= 8; ref = load<u32>(sp); }
-      if (ref != REF_END) { store<u32>(s, ref, 28); store<u32>(s, <u32>sp - 8, 60); s += SLOT_BYTES; continue; }
-      store<i32>(<usize>load<u32>(s, 44), hit);
+      while (ref == REF_LEAVE) { leave(s); sp -= 4; ref = load<u32>(sp); }
+      if (ref != REF_END) { store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 4, SLOT_SP); s += SLOT_BYTES; continue; }
+      store<i32>(<usize>load<u32>(s, SLOT_HIT), hit);
       if (ray < rayEnd) { start(s, root, ray, out); ray += RAY_BYTES; out += 4; s += SLOT_BYTES; }
       else end = retire(s, end);
     }
