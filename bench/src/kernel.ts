@@ -10,7 +10,8 @@ export interface Kernel { readonly memory: WebAssembly.Memory; readonly calls: K
 export interface Loaded {
   readonly buildSeconds: number;
   readonly structureBytes: number;
-  trace(rays: Float32Array, any: boolean, coherent: boolean): { seconds: number; hits: number };
+  /** Traces rays in batches; between is called before each, and its time not counted. */
+  trace(rays: Float32Array, any: boolean, coherent: boolean, between?: (first: number, count: number) => void): { seconds: number; hits: number };
   /** Nearest hit of ray i of the last closest trace. */
   hit(i: number): { t: number; prim: number };
 }
@@ -42,13 +43,17 @@ function ready({ memory, calls }: Kernel, p: Placed, root: number, buildSeconds:
   const f = new Float32Array(memory.buffer), u = new Uint32Array(memory.buffer);
   return {
     buildSeconds, structureBytes,
-    trace(rays, any, coherent) {
+    trace(rays, any, coherent, between) {
       const n = putRays(memory, p, rays), fn = any ? (coherent ? calls.occludedTogether : calls.occluded) : coherent ? calls.closestTogether : calls.closest;
       // in batches, as the renderer's waves are: the compiler improves a function between calls only, so the first calls are not counted
       const hitBytes = any ? 4 : K.HIT_BYTES, batch = (first: number, count: number) => fn(root, p.rays + first * K.RAY_BYTES, p.hits + first * hitBytes, count, p.slots, K.RAYS_IN_FLIGHT);
       for (let i = 0; i < n && i < 8 * 2048; i += 2048) batch(i, Math.min(2048, n - i));
-      const { seconds } = processorSeconds(() => { for (let i = 0; i < n; i += BATCH) batch(i, Math.min(BATCH, n - i)); });
-      let hits = 0;
+      let seconds = 0, hits = 0;
+      for (let i = 0; i < n; i += BATCH) {
+        const count = Math.min(BATCH, n - i);
+        between?.(i, count);
+        seconds += processorSeconds(() => batch(i, count)).seconds;
+      }
       for (let i = 0; i < n; i++) if (any ? u[(p.hits >> 2) + i] : u[(p.hits + i * K.HIT_BYTES + K.HIT_PRIM) >> 2] !== 0xffffffff) hits++;
       return { seconds, hits };
     },

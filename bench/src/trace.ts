@@ -1,4 +1,5 @@
-// Rays per second of the kernel on one thread, each set in turn with the reference in the same run: ratios are medians over turns.
+// Rays per second of the kernel on one thread, each set in turn with the reference in the same run, batch by batch, since the speed of a machine that others use changes within
+// seconds: ratios are medians over turns.
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { openReference, processorSeconds } from './embree.ts';
@@ -19,10 +20,10 @@ export async function traceSuite(emit: Emit): Promise<void> {
     const mine: number[] = [], ratios: number[] = [];
     let hits = 0, theirHits = 0;
     for (let turn = 0; turn < TURNS; turn++) {
-      const other = reference?.trace(theirs, rays, any), own = ours.trace(rays, any, coherent), n = rays.length / 8;
-      hits = own.hits;
-      mine.push(n / own.seconds);
-      if (other) { ratios.push(other.seconds / own.seconds); theirHits = other.hits; }
+      let otherSeconds = 0, otherHits = 0;
+      const own = ours.trace(rays, any, coherent, reference && ((first, count) => { const other = reference.trace(theirs, rays.subarray(first * 8, (first + count) * 8), any); otherSeconds += other.seconds; otherHits += other.hits; }));
+      hits = own.hits; theirHits = otherHits;
+      mine.push(rays.length / 8 / own.seconds); ratios.push(otherSeconds / own.seconds);
     }
     emit({ name, value: median(mine), unit: 'rays/s', ...(reference && { ratio: median(ratios), of: 'Embree 3.13' }) });
     if (reference) emit({ name: `${name}-hits`, value: hits, unit: 'rays', ratio: hits / theirHits, of: 'Embree 3.13' });

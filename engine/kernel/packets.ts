@@ -30,7 +30,7 @@ const P_INSIDE: usize = SET, P_BEST: usize = 2 * SET, P_TMIN: usize = P_BEST + 6
 @inline function second(a: v128, b: v128): v128 { return v128.shuffle<u32>(a, b, 2, 3, 6, 7); }
 /** Ray k of n; beyond n the first. */
 // @ts-ignore
-@inline function rayOf(ray: usize, k: i32, n: i32): usize { return ray + <usize>(k < n ? k : 0) * RAY_BYTES; }
+@inline function rayOf(ray: usize, k: i32, n: i32): usize { return ray + <usize>(k < n ? k : <i32>0) * RAY_BYTES; }
 
 /** n rays in world space, their reach and masks. A reach of −1 is beyond any box: lanes without a ray, and rays that have met something. */
 function begin(s: usize, ray: usize, n: i32): void {

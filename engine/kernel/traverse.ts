@@ -1,7 +1,8 @@
 // Meets rays with the two-level hierarchy, several rays in flight at once.
 // What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten interleaved 1.03. Memory
 // latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Twenty in flight won 3 % over ten on a
-// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %.
+// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %. Nodes have a loop of their own, so that leaves and the rest, which a
+// processor cannot foresee, do not hold it up: any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to the lower instance, then
 // the lower primitive; boxes and stacked entries at exactly the best distance are still visited; entry distances are
@@ -63,14 +64,6 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
   }
   return sum;
 }
-/** The slot of a finished ray takes the next ray, or the last slot moves into it. Returns the new end of slots. */
-// @ts-ignore
-@inline function retire(s: usize, end: usize): usize {
-  end -= SLOT_BYTES;
-  if (s < end) { memory.copy(s, end, SLOT_BYTES); store<u32>(s, load<u32>(end, SLOT_SP) - <u32>end + <u32>s, SLOT_SP); }
-  return end;
-}
-
 /**
  * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the nearest distance known after it; h gets the hit.
  * lanes: 48 B to work in.
@@ -139,67 +132,106 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
   return hit;
 }
 
+/** Takes every ray that wants a node one step on, and puts those that want anything else next on a list (4 B each). Returns its end. */
+function stepNearest(slots: usize, end: usize, list: usize): usize {
+  for (let s = slots; s < end; s += SLOT_BYTES) {
+    let ref = load<u32>(s, SLOT_REF);
+    if (ref & REF_MASK) continue;
+    const best = load<f32>(s, SLOT_BEST);
+    let sp = pushNearest(load<u32>(s, SLOT_SP), ref, slabs(true, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), f32x4.splat(best)));
+    const within = reinterpret<i32>(best);
+    if (load<i32>(sp, 4) > within) do sp -= 8; while (load<i32>(sp, 4) > within);
+    ref = load<u32>(sp);
+    store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 8, SLOT_SP);
+    store<u32>(list, <u32>s); list += ref & REF_MASK ? 4 : 0;
+  }
+  return list;
+}
+/** As stepNearest(), for any hit. */
+function stepAny(slots: usize, end: usize, list: usize): usize {
+  for (let s = slots; s < end; s += SLOT_BYTES) {
+    let ref = load<u32>(s, SLOT_REF);
+    if (ref & REF_MASK) continue;
+    const sp = pushAny(load<u32>(s, SLOT_SP), v128.load(ref, NODE_REF), slabs(false, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), v128.load32_splat(s, SLOT_BEST)));
+    ref = load<u32>(sp);
+    store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 4, SLOT_SP);
+    store<u32>(list, <u32>s); list += ref & REF_MASK ? 4 : 0;
+  }
+  return list;
+}
 /** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT_INST and HIT_PRIM at 0xffffffff. */
 export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES;
-  let end = slots, sum: u32 = 0;
-  for (let k: i32 = 0; k < inFlight && ray < rayEnd; k++) {
+  const rayEnd = ray + <usize>n * RAY_BYTES, list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots, listEnd = list, sum: u32 = 0, running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
+  for (; running < inFlight && ray < rayEnd; running++) {
     start(end, root, ray, hit); store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST);
     ray += RAY_BYTES; hit += HIT_BYTES; end += SLOT_BYTES;
   }
-  while (end > slots) {
+  while (running) {
     sum ^= touch(slots, end);
-    let s = slots;
-    while (s < end) {
-      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), best = load<f32>(s, SLOT_BEST);
-      if (!(ref & REF_MASK)) {
-        sp = pushNearest(sp, ref, slabs(true, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), f32x4.splat(best)));
-      } else if ((ref & REF_MASK) == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp, 8)) { s += SLOT_BYTES; continue; }
-      } else {
+    let kept = list;
+    for (let at = list; at < listEnd; at += 4) {
+      const s: usize = load<u32>(at);
+      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), best = load<f32>(s, SLOT_BEST), kind = ref & REF_MASK;
+      if (kind < <u32>REF_INSTANCE) {
         best = blocksClosest(ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), best, load<u32>(s, SLOT_INST), load<u32>(s, SLOT_HIT), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
         store<f32>(s, best, SLOT_BEST);
-      }
+      } else if (kind == REF_INSTANCE) {
+        if (enter(s, ref & ~REF_MASK, sp, 8)) continue;
+      } else sp += 8; // a mark to leave or the end, found on the stack: read again
       const within = reinterpret<i32>(best);
-      while (load<i32>(sp, 4) > within) sp -= 8;
-      ref = load<u32>(sp);
-      while (ref == REF_LEAVE) { leave(s); sp -= 8; while (load<i32>(sp, 4) > within) sp -= 8; ref = load<u32>(sp); }
-      if (ref != REF_END) { store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 8, SLOT_SP); s += SLOT_BYTES; continue; }
+      while (true) {
+        while (load<i32>(sp, 4) > within) sp -= 8;
+        ref = load<u32>(sp); sp -= 8;
+        if (ref != REF_LEAVE) break;
+        leave(s);
+      }
+      if (ref != REF_END) {
+        store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp, SLOT_SP);
+        if (ref & REF_MASK) { store<u32>(kept, <u32>s); kept += 4; } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
+        continue;
+      }
       store<f32>(<usize>load<u32>(s, SLOT_HIT), best);
       if (ray < rayEnd) {
         start(s, root, ray, hit); store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST);
-        ray += RAY_BYTES; hit += HIT_BYTES; s += SLOT_BYTES;
-      } else end = retire(s, end);
+        ray += RAY_BYTES; hit += HIT_BYTES;
+      } else { store<u32>(s, REF_END, SLOT_REF); running--; }
     }
+    listEnd = stepNearest(slots, end, kept);
   }
   store<u32>(slots, sum);
 }
 
 /** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES;
-  let end = slots, sum: u32 = 0;
-  for (let k: i32 = 0; k < inFlight && ray < rayEnd; k++) { start(end, root, ray, out); ray += RAY_BYTES; out += 4; end += SLOT_BYTES; }
-  while (end > slots) {
+  const rayEnd = ray + <usize>n * RAY_BYTES, list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots, listEnd = list, sum: u32 = 0, running: i32 = 0;
+  for (; running < inFlight && ray < rayEnd; running++) { start(end, root, ray, out); ray += RAY_BYTES; out += 4; end += SLOT_BYTES; }
+  while (running) {
     sum ^= touch(slots, end);
-    let s = slots;
-    while (s < end) {
-      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), hit: i32 = 0;
-      const ox = v128.load(s), oy = v128.load(s, 16), oz = v128.load(s, 32), best = v128.load32_splat(s, SLOT_BEST);
-      if (!(ref & REF_MASK)) {
-        sp = pushAny(sp, v128.load(ref, NODE_REF), slabs(false, ref, ox, oy, oz, v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), best));
-      } else if ((ref & REF_MASK) == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp, 4)) { s += SLOT_BYTES; continue; }
-      } else {
-        hit = blocksAny(ref, ox, oy, oz, v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), best, load<u32>(s, SLOT_INST), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
+    let kept = list;
+    for (let at = list; at < listEnd; at += 4) {
+      const s: usize = load<u32>(at);
+      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), kind = ref & REF_MASK, found: i32 = 0;
+      if (kind < <u32>REF_INSTANCE) {
+        found = blocksAny(ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), v128.load32_splat(s, SLOT_BEST), load<u32>(s, SLOT_INST), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
+      } else if (kind == REF_INSTANCE) {
+        if (enter(s, ref & ~REF_MASK, sp, 4)) continue;
+      } else sp += 4;
+      if (!found) {
+        ref = load<u32>(sp); sp -= 4;
+        while (ref == REF_LEAVE) { leave(s); ref = load<u32>(sp); sp -= 4; }
+        if (ref != REF_END) {
+          store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp, SLOT_SP);
+          if (ref & REF_MASK) { store<u32>(kept, <u32>s); kept += 4; } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
+          continue;
+        }
       }
-      ref = hit ? REF_END : load<u32>(sp);
-      while (ref == REF_LEAVE) { leave(s); sp -= 4; ref = load<u32>(sp); }
-      if (ref != REF_END) { store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 4, SLOT_SP); s += SLOT_BYTES; continue; }
-      store<i32>(<usize>load<u32>(s, SLOT_HIT), hit);
-      if (ray < rayEnd) { start(s, root, ray, out); ray += RAY_BYTES; out += 4; s += SLOT_BYTES; }
-      else end = retire(s, end);
+      store<i32>(<usize>load<u32>(s, SLOT_HIT), found);
+      if (ray < rayEnd) { start(s, root, ray, out); ray += RAY_BYTES; out += 4; }
+      else { store<u32>(s, REF_END, SLOT_REF); running--; }
     }
+    listEnd = stepAny(slots, end, kept);
   }
   store<u32>(slots, sum);
 }
