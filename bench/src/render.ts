@@ -54,7 +54,7 @@ export async function pathsSuite(emit: Emit): Promise<void> {
 
 /** Which part of a render's time functions of the kernel's files take. */
 const STAGES: readonly (readonly [string, RegExp])[] = [
-  ['trace', /kernel\/(traverse|packets|alone|alpha)\//], ['lights', /kernel\/(lights|environment|fog)\//], ['sampling', /kernel\/sampling\//], ['film', /kernel\/film\//], ['shading', /kernel\//],
+  ['trace', /kernel\/(traverse|packets|alone|boxes|alpha)\//], ['lights', /kernel\/(lights|environment|fog)\//], ['sampling', /kernel\/sampling\//], ['film', /kernel\/film\//], ['shading', /kernel\//],
 ];
 async function builtKernel(flag: string, name: string): Promise<WebAssembly.Module> {
   execFileSync(process.execPath, [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), flag], { stdio: ['ignore', 'ignore', 'inherit'] });

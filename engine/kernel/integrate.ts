@@ -1,4 +1,4 @@
-// The wavefront path tracer: one wave is a tile of pixels times one sample; each bounce goes through the stages
+// The wavefront path tracer: one wave is half a tile of pixels (what it needs stays in the cache) times one sample; each bounce goes through the stages
 // trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it depends on nothing else.
 import { evaluate, scatter } from './bsdf';
 import { cameraRay, putRay } from './camera';
@@ -7,7 +7,7 @@ import { count } from './evidence';
 import { addFirstHit, addFogHit, addGuides, addPath, addRadiance, addSkyGuides, isQuiet } from './film';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import {
-  ENV_BYTES, ENV_CAMERA, ENV_DATA, ENV_LIGHTING, ENV_REFLECTION, ENV_REFRACTION, EVIDENCE_BOUNCED, EVIDENCE_LIT, EVIDENCE_REFLECTED, EVIDENCE_REFRACTED, EVIDENCE_SEEN, EVIDENCE_SHADOWED, HIT_BYTES, HIT_INST, INST_BYTES, INST_INDEX,
+  ENV_BYTES, ENV_CAMERA, ENV_DATA, ENV_LIGHTING, ENV_REFLECTION, ENV_REFRACTION, EVIDENCE_BOUNCED, EVIDENCE_LIT, EVIDENCE_REFLECTED, EVIDENCE_REFRACTED, EVIDENCE_SEEN, EVIDENCE_SHADOWED, HIT_BLOCK, HIT_BYTES, HIT_INST, INST_BYTES, INST_INDEX,
   INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_ENVS, JOB_ENV_GROUP, JOB_EVIDENCE, JOB_FRAME_WIDTH, JOB_HEIGHT, JOB_INSTANCES, JOB_LEFT, JOB_LIGHT_COUNT, JOB_NEXT_TILE, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT,
   JOB_SAMPLE_START, JOB_SEED, JOB_SPLIT, JOB_TILES_DONE, JOB_TILE_STATE, JOB_TOP, JOB_WIDTH, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR, MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, MAT_UNLIT, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_FLAGS,
   PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
@@ -52,6 +52,24 @@ function transmittance(mat: usize, t: f32): v128 {
 /** Places in the queue of shadow rays: a path sends two at most from where it scatters. */
 const SHADOWS: i32 = 2 * WAVE_PATHS;
 
+/** Reads what the paths after path i of n will want, so that it is there by then. The sum only keeps the reads from being removed. */
+// @ts-ignore
+@inline function touchAhead(rays: usize, hits: usize, paths: usize, instances: usize, i: i32, n: i32): u32 {
+  let sum: u32 = 0;
+  if (i + 2 < n) {
+    const path = paths + <usize>load<u32>(rays + <usize>(i + 2) * RAY_BYTES, RAY_PATH) * PATH_BYTES;
+    sum = load<u32>(path) ^ load<u32>(path, PATH_BYTES - 4) ^ load<u32>(hits + <usize>(i + 2) * HIT_BYTES, HIT_INST);
+  }
+  if (i + 1 < n) {
+    const hit = hits + <usize>(i + 1) * HIT_BYTES, number = load<u32>(hit, HIT_INST);
+    if (number != 0xffffffff) {
+      const block: usize = load<u32>(hit, HIT_BLOCK) & ~3, inst = instances + <usize>number * INST_BYTES;
+      sum ^= load<u32>(block) ^ load<u32>(block, 64) ^ load<u32>(block, 128) ^ load<u32>(inst) ^ load<u32>(inst, 64);
+    }
+  }
+  return sum;
+}
+
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
   const root = load<u32>(job, JOB_ROOT), instances: usize = load<u32>(job, JOB_INSTANCES), bounces = load<u32>(job, JOB_BOUNCES), S = scratch + SCRATCH_SURFACE, L = S + S_LIGHT, weights = scratch + SCRATCH_WEIGHTS;
@@ -66,8 +84,9 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
     else closest(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
     turn++;
     // shadow rays stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front; all others scattered, from the back
-    let next: i32 = 0, suns: i32 = 0, shadow: i32 = 0;
+    let next: i32 = 0, suns: i32 = 0, shadow: i32 = 0, ahead: u32 = 0;
     for (let i: i32 = 0; i < n; i++) {
+      ahead ^= touchAhead(from, hits, paths, instances, i, n);
       const ray = from + <usize>i * RAY_BYTES, hit = hits + <usize>i * HIT_BYTES, index = load<u32>(ray, RAY_PATH), path = paths + <usize>index * PATH_BYTES;
       const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), number = load<u32>(hit, HIT_INST);
       const seed = load<u32>(path, PATH_SEED), sample = load<u32>(path, PATH_SAMPLE), dim = DIMS_CAMERA + bounce * DIMS_BOUNCE, missed = number == 0xffffffff, t: f32 = missed ? Infinity : load<f32>(hit);
@@ -150,6 +169,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       store<u32>(path, load<u32>(path, PATH_FLAGS) & ~(PATH_KIND | PATH_MEETS) | <u32>scatteredAs | (meets ? PATH_MEETS : 0), PATH_FLAGS);
       next++;
     }
+    store<u32>(scratch + SCRATCH_SLOTS, ahead);
     if (suns + shadow) {
       rays += suns + shadow;
       const back = <usize>(SHADOWS - shadow);
@@ -182,16 +202,20 @@ export function renderTiles(job: usize, scratch: usize): void {
       let rays: u64 = 0;
       for (let s: i32 = 0; s < samples; s++) {
         if (atomic.load<i32>(job + JOB_CANCEL)) return;
-        for (let i: i32 = 0; i < n; i++) {
-          // a packet of sixteen camera rays is a square of pixels, made of squares of four
-          const block = i >> 4, across4 = tw >> 2, square = ((tw | th) & 3) == 0, x = x0 + (square ? (block % across4 << 2) + (i >> 1 & 2) + (i & 1) : i % tw), y = y0 + (square ? (block / across4 << 2) + (i >> 2 & 2) + (i >> 1 & 1) : i / tw);
-          const path = paths + <usize>i * PATH_BYTES, seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed), sample = <u32>(first + s);
-          v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>(y * w + x), PATH_PIXEL);
-          store<u32>(path, sample, PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<u32>(path, 0, PATH_FLAGS); store<f32>(path, 0, PATH_COVERED); v128.store(path, vec(1, 1, 1), PATH_GUIDE);
-          cameraRay(job, <u32>(x + left), <u32>(y + above), seed, sample, scratch + SCRATCH_RAYS_A + <usize>i * RAY_BYTES, <u32>i, path);
+        for (let from: i32 = 0; from < n; from += WAVE_PATHS) {
+          const count = min<i32>(WAVE_PATHS, n - from);
+          for (let k: i32 = 0; k < count; k++) {
+            const i = from + k;
+            // a packet of sixteen camera rays is a square of pixels, made of squares of four
+            const block = i >> 4, across4 = tw >> 2, square = ((tw | th) & 3) == 0, x = x0 + (square ? (block % across4 << 2) + (i >> 1 & 2) + (i & 1) : i % tw), y = y0 + (square ? (block / across4 << 2) + (i >> 2 & 2) + (i >> 1 & 1) : i / tw);
+            const path = paths + <usize>k * PATH_BYTES, seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed), sample = <u32>(first + s);
+            v128.store(path, vec(1, 1, 1)); v128.store(path, f32x4.splat(0), PATH_RADIANCE); store<u32>(path, seed, PATH_SEED); store<u32>(path, <u32>(y * w + x), PATH_PIXEL);
+            store<u32>(path, sample, PATH_SAMPLE); store<u32>(path, 0, PATH_BOUNCE); store<u32>(path, 0, PATH_FLAGS); store<f32>(path, 0, PATH_COVERED); v128.store(path, vec(1, 1, 1), PATH_GUIDE);
+            cameraRay(job, <u32>(x + left), <u32>(y + above), seed, sample, scratch + SCRATCH_RAYS_A + <usize>k * RAY_BYTES, <u32>k, path);
+          }
+          rays += wave(job, scratch, count);
+          for (let i: i32 = 0; i < count; i++) addPath(job, paths + <usize>i * PATH_BYTES);
         }
-        rays += wave(job, scratch, n);
-        for (let i: i32 = 0; i < n; i++) addPath(job, paths + <usize>i * PATH_BYTES);
       }
       atomic.add<u64>(job + JOB_RAYS, rays); atomic.add<u64>(job + JOB_PATHS, <u64>n * <u64>samples);
       const done = load<i32>(state) + samples;

@@ -278,7 +278,7 @@ export const JOB_NEXT_CAMERA = 768; // as JOB_CAMERA, at the next frame
 export const TILE_FINISHED = 0x40000000;
 export const TILE_WIDTH = 64;
 export const TILE_HEIGHT = 32;
-export const WAVE_PATHS = 2048;
+export const WAVE_PATHS = 1024;
 
 // Path (112 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
 //   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread
