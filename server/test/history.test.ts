@@ -43,6 +43,7 @@ const EDITS: Readonly<Record<string, Edit>> = {
 };
 
 it('any edits, taken back and done again, give the same rows at every step', async () => {
+  let taken = 0;
   await fc.assert(fc.asyncProperty(fc.array(fc.tuple(fc.constantFrom(...Object.keys(EDITS)), fc.integer({ min: 0, max: 30 })), { minLength: 6, maxLength: 14 }), async (edits) => {
     const p = await projectWithScene(f, 'History');
     at = `/api/projects/${p.id}`;
@@ -59,7 +60,7 @@ it('any edits, taken back and done again, give the same rows at every step', asy
       if (step !== steps.at(-1)) steps.push(step);
       states.set(step, await made());
     }
-    expect(steps.length).toBeGreaterThan(1);
+    taken += steps.length - 1; // now and then all edits of a run are refused
     for (let i = steps.length - 1; i > 0; i--) {
       expect(await stepOf()).toBe(steps[i]);
       expect(await made(), `at ${await label()}`).toEqual(states.get(steps[i]!));
@@ -71,4 +72,5 @@ it('any edits, taken back and done again, give the same rows at every step', asy
     for (const i of [0, steps.length >> 1, steps.length - 1]) { await f.ok('POST', `${at}/history/${steps[i]!}`, {}); expect(await made()).toEqual(states.get(steps[i]!)); }
     await f.ok('DELETE', at);
   }), { numRuns: 10 });
+  expect(taken).toBeGreaterThan(5);
 });
