@@ -1,6 +1,6 @@
 // One ray against the four boxes of a node, and the stack of those that it enters. Nothing here branches on which boxes are entered: a processor guesses such
 // branches wrongly about once a node, and then waits for the whole test. Children go onto the stack in order by a sorting network of four lanes, all four of
-// them, and the top of the stack moves by as many as are entered (before: one branch a child; incoherent rays took 1.2 times as long, any hit 1.35 times).
+// them, and the top of the stack moves by as many as are entered (one branch a child made nearest hits take 1.07 times as long, any hit 1.2 times).
 //
 // A key is the entry distance's bits with the child's place × 4 in the low four; distances are ≥ 0, so keys sort as integers. Negative: not entered.
 //

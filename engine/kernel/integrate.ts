@@ -1,4 +1,4 @@
-// The wavefront path tracer: one wave is half a tile of pixels (what it needs stays in the cache) times one sample; each bounce goes through the stages
+// The wavefront path tracer: one wave is half a tile of pixels times one sample; each bounce goes through the stages
 // trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it depends on nothing else.
 import { evaluate, scatter } from './bsdf';
 import { cameraRay, putRay } from './camera';

@@ -36,7 +36,7 @@ function putRays(kind: Kind, n: number, random: () => number): void {
   const eye = [random() * 14 - 2, random() * 14 - 2, 22], one = [random() - 0.5, random() - 0.5, random() - 0.5], side = Math.ceil(Math.sqrt(n));
   for (let i = 0; i < n; i++) {
     const x = (i % side) / side, y = Math.floor(i / side) / side, q = (AT.rays + i * K.RAY_BYTES) >> 2, inside = [random() * 10, random() * 10, random() * 10];
-    const [o, d] = kind === 'camera' ? [eye, [x - 0.5, y - 0.5, -1]] : kind === 'parallel' ? [inside, one] : kind === 'upright' ? [inside, [0, i % 2 ? 1 : -1, -0]] : [inside, [random() - 0.5, random() - 0.5, random() - 0.5]];
+    const [o, d] = kind === 'camera' ? [eye, [x - 0.5, y - 0.5, -1]] : kind === 'parallel' ? [inside, one] : kind === 'upright' ? [inside, [0, i >> 5 & 1 ? 1 : -1, -0]] : [inside, [random() - 0.5, random() - 0.5, random() - 0.5]];
     f.set([...o, random() < 0.3 ? 0.5 : 0, ...d, random() < 0.3 ? random() * 20 : Infinity], q);
     u[q + K.RAY_MASK / 4] = random() < 0.5 ? K.MASK_CAMERA : K.MASK_SHADOW; u[q + K.RAY_SEED / 4] = i;
   }
