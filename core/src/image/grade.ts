@@ -46,7 +46,7 @@ export function gradingOf(g: Grade, lut?: Lut): (film: ArrayLike<number>, from: 
     if (cdl) for (let k = 0; k < 3; k++) c[k] = Math.max(0, c[k]! * slope[k]! + offset[k]!) ** power[k]!;
     if (contrast !== 1) for (let k = 0; k < 3; k++) c[k] = MIDDLE_GREY * (c[k]! / MIDDLE_GREY) ** contrast;
     const y = 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!;
-    for (let k = 0; k < 3; k++) out[k] = encodeSrgb(Math.min(1, rollOff(Math.max(0, y + (c[k]! - y) * saturation), rolloff)));
+    for (let k = 0; k < 3; k++) out[k] = encodeSrgb(Math.min(1, rollOff(Math.max(0, c[k]! * saturation + y * (1 - saturation)), rolloff)));
     if (table) { lookUp(table, out[0]!, out[1]!, out[2]!, looked); for (let k = 0; k < 3; k++) out[k] = Math.min(1, Math.max(0, out[k]! + (looked[k]! - out[k]!) * g.lutStrength)); }
   };
 }

@@ -17,7 +17,7 @@ void main() {
   c = pow(max(c * slope + offset, 0.0), power);
   c = 0.18 * pow(c / 0.18, vec3(contrast));
   float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
-  vec3 codes = encoded(min(rolled(max(y + (c - y) * saturation, 0.0)), 1.0));
+  vec3 codes = encoded(min(rolled(max(mix(vec3(y), c, saturation), 0.0)), 1.0));
   if (lutStrength > 0.0) codes = clamp(mix(codes, texture(lut, (codes * (lutSize - 1.0) + 0.5) / lutSize).rgb, lutStrength), 0.0, 1.0);
   gl_FragColor = vec4(mix(encoded(clamp(drawn.rgb, 0.0, 1.0)), codes, drawn.a), 1.0);
 }`;
