@@ -1,11 +1,11 @@
 // Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built afterwards by the kernel.
 import * as K from '../kernel/layout.ts';
-import { emits, glassesOf } from './count.ts';
+import { emits, glassesOf, isPane } from './count.ts';
 import { cryptomatteId } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { halve, mipSizes } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
-import { type EngineCamera, type EngineMesh, type EngineScene, PLANE_SPECS, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type Vec3, regionOf } from './scene.ts';
+import { type EngineCamera, type EngineInstance, type EngineMaterial, type EngineMesh, type EngineScene, PLANE_SPECS, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type Vec3, regionOf } from './scene.ts';
 import type { Views } from './views.ts';
 
 const WRAP = { repeat: K.WRAP_REPEAT, clamp: K.WRAP_CLAMP, mirror: K.WRAP_MIRROR };
@@ -50,7 +50,7 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
     put(K.MAT_ANISOTROPY, m.anisotropy ?? 0, Math.cos(turn), Math.sin(turn), m.iridescence ?? 0); put(K.MAT_IRIDESCENCE_IOR, m.iridescenceIor ?? 1.3, ...(m.iridescenceNm ?? [100, 400]));
     v.u32[f + K.MAT_ID / 4] = cryptomatteId(m.name ?? '');
     if (m.transmission > 0) v.u32[f + K.MAT_GLASS_TABLE / 4] = plan.glassTables[glasses.indexOf(m.ior)]!;
-    v.u32[f + K.MAT_FLAGS / 4] = (m.doubleSided ? K.MAT_DOUBLE_SIDED : 0) | (m.solid ? K.MAT_SOLID : 0) | (m.alphaMode === 'mask' ? K.MAT_MASKED : 0) | (m.unlit ? K.MAT_UNLIT : 0);
+    v.u32[f + K.MAT_FLAGS / 4] = (m.doubleSided ? K.MAT_DOUBLE_SIDED : 0) | (m.solid ? K.MAT_SOLID : 0) | (m.alphaMode === 'mask' ? K.MAT_MASKED : 0) | (m.unlit ? K.MAT_UNLIT : 0) | (isPane(m) ? K.MAT_PANE : 0);
     TEXTURE_SLOTS.forEach((slot, k) => {
       const u = m.textures?.[slot];
       if (!u) return;
@@ -64,11 +64,14 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
   });
 }
 
+/** Bits of the rays that may meet an instance; a pane's shadow is left to those that weaken light. */
+const maskOf = (o: EngineInstance, m: EngineMaterial): number => (isPane(m) && o.mask & K.MASK_SHADOW ? (o.mask & ~K.MASK_SHADOW) | K.MASK_PANE : o.mask) | (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST_PIERCED : 0);
+
 function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
     const at = plan.instances + i * K.INST_BYTES, q = at >> 2, m = o.matrix, material = scene.materials[o.material]!;
-    v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!; v.u32[q + K.INST_MASK / 4] = o.mask | (material.alphaMode === 'mask' || material.alphaMode === 'blend' ? K.INST_PIERCED : 0);
+    v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!; v.u32[q + K.INST_MASK / 4] = maskOf(o, material);
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + K.INST_FORWARD / 4 + c * 3 + r] = m[c * 4 + r]!;
     v.u32[q + K.INST_MATERIAL / 4] = plan.materials + o.material * K.MAT_BYTES; v.u32[q + K.INST_GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
     v.i32[q + K.INST_LIGHT / 4] = emits(material) ? light++ : -1; v.u32[q + K.INST_OBJECT / 4] = cryptomatteId(o.object ?? o.name);
@@ -104,7 +107,7 @@ export function packScene(v: Views, scene: EngineScene, plan: MemoryPlan, settin
   if (settings.noise) f(K.JOB_NOISE, settings.noise.threshold, settings.noise.floorNits);
   if (scene.fog && scene.fog.extinctionPerM > 0) { f(K.JOB_FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM); f(K.JOB_FOG_ALBEDO, ...scene.fog.albedo); }
   if (settings.evidence) u(K.JOB_EVIDENCE, K.SCRATCH_BYTES);
-  u(K.JOB_GROUPS, settings.lightGroups ?? 0); u(K.JOB_NEXT, plan.next);
+  u(K.JOB_GROUPS, settings.lightGroups ?? 0); u(K.JOB_NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK_PANE) ? 1 : 0);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB_PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
 }
 

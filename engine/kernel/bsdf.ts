@@ -9,18 +9,15 @@ import {
   COAT_F0, OVER_COAT, OVER_SHEEN, albedo, alphaOf, fresnel, glassFactor, layerFactor, layerMean, meanAlbedo, meanSheenAlbedo, meanStretchedAlbedo, sheenAlbedo, sheenLobe, stretchedAlbedo,
   stretchedAlpha,
 } from './energy';
-import { JOB_SPLIT, JOB_TABLES, MAT_FLAGS, MAT_GLASS_TABLE, MAT_IOR, MAT_IRIDESCENCE_IOR, MAT_SOLID } from './layout';
+import { CLEAR_ALPHA, JOB_SPLIT, JOB_TABLES, MAT_FLAGS, MAT_GLASS_TABLE, MAT_IOR, MAT_IRIDESCENCE_IOR, MAT_PANE, MAT_SOLID } from './layout';
 import { INV_PI, PI, ggx2, lambda2, visibleNormal2 } from './microfacets';
 import {
-  KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_ANISOTROPY, S_AX, S_AY, S_BASE, S_BITANGENT, S_CLEAR, S_COAT, S_COAT_BITANGENT, S_COAT_E, S_COAT_IN, S_COAT_MEAN, S_COAT_NORMAL, S_COAT_ROUGHNESS, S_COAT_TANGENT,
+  CLEAR_GLASS, CLEAR_PANE, KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_STRAIGHT, KIND_TRANSMITTED, S_ANISOTROPY, S_AX, S_AY, S_BASE, S_BITANGENT, S_CLEAR, S_COAT, S_COAT_BITANGENT, S_COAT_E, S_COAT_IN, S_COAT_MEAN, S_COAT_NORMAL, S_COAT_ROUGHNESS, S_COAT_TANGENT,
   S_DIELECTRIC_I, S_DIFFUSE, S_ETA, S_F0, S_F0_DIELECTRIC, S_F90, S_FC, S_FS, S_GEOMETRIC, S_GLASS_I, S_IN, S_IRIDESCENCE, S_IRIDESCENCE_NM, S_KIND, S_LAYERED, S_LAYERS_I, S_LAYERS_SHARE, S_MATERIAL, S_MEDIUM, S_METALLIC, S_MULTI,
   S_MULTI_DIELECTRIC, S_NORMAL, S_OUT, S_PDF, S_P_COAT, S_P_COSINE, S_P_GLASS, S_P_SPEC, S_ROUGHNESS, S_SHARP, S_SHEEN, S_SHEEN_E, S_SHEEN_MEAN, S_SHEEN_ROUGHNESS, S_SPECULAR, S_SPECULAR_F0, S_TANGENT, S_TRANSMISSION,
   S_WEIGHT, setFrameAt,
 } from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, store3, sub, vec } from './vec';
-
-/** Below this width glass is only sampled. */
-const CLEAR: f32 = 0.002;
 
 // @ts-ignore
 @inline function schlick(F0: v128, F90: f32, cos: f32): v128 {
@@ -120,7 +117,7 @@ export function prepare(job: usize, S: usize, out: v128): void {
   }
   if (coat > 0 || sheen > 0) { store<f32>(S, layersSharp(tables, S, Z(load3(S + S_COAT_IN)), Z(vi)), S_LAYERS_I); store<f32>(S, (one - coatE) * (one - sheenE), S_LAYERS_SHARE); }
   store<f32>(S, sharpest, S_SHARP);
-  store<i32>(S, T > 0 && alpha < CLEAR ? 1 : 0, S_CLEAR);
+  store<i32>(S, !(T > 0 && alpha < <f32>CLEAR_ALPHA) ? 0 : load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_PANE ? CLEAR_PANE : CLEAR_GLASS, S_CLEAR);
   if (T > 0) store<f32>(S, glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vi), roughness), S_GLASS_I);
   // how likely each lobe is drawn: by its albedo, none that is there below a tenth
   const under = (one - coatE) * (one - sheenE), spec = luminance(add(scale(F0, X(ab)), scale(vec(1, 1, 1), F90 * Y(ab)))) * (one - T) * under;
@@ -171,6 +168,12 @@ function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
   return min<f32>(share, load<f32>(S, S_LAYERS_SHARE));
 }
 
+/** What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none. */
+export function straightOn(job: usize, S: usize): v128 {
+  if (load<i32>(S, S_CLEAR) != CLEAR_PANE) return vec(0, 0, 0);
+  const share: f32 = load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : 1;
+  return scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) * (<f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S))) * share);
+}
 /** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
 export function evaluate(job: usize, S: usize, w: v128): void {
   const zero = f32x4.splat(0), one: f32 = 1, four: f32 = 4;
@@ -260,7 +263,12 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     const ci = load3(S + S_COAT_IN), alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)), h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
     w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci)); kind = KIND_SPECULAR;
   } else {
-    const pg = load<f32>(S, S_P_GLASS), alpha = load<f32>(S, S_AY), h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)), c = dot(vi, h), eta = glassEta(S), F = glassReflects(S, c, eta), passes = Z(r) >= F, mirrored = sub(scale(h, two * c), vi);
+    const pg = load<f32>(S, S_P_GLASS), alpha = load<f32>(S, S_AY), h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)), c = dot(vi, h), eta = glassEta(S), pane = load<i32>(S, S_CLEAR) == CLEAR_PANE, F = glassReflects(S, pane ? Z(vi) : c, eta), passes = Z(r) >= F, mirrored = sub(scale(h, two * c), vi);
+    if (pane && passes) { // drawn with the share that gets through, so only colour and layers are left
+      const share: f32 = load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : 1;
+      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1))); store3(S + S_WEIGHT, scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) / pg * share)); store<f32>(S, 0, S_PDF); store<i32>(S, KIND_STRAIGHT, S_KIND);
+      return;
+    }
     let out = mirrored;
     if (passes) {
       if (isSolid(S)) { const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0)); out = sub(scale(h, eta * c - ct), scale(vi, eta)); }

@@ -1,6 +1,6 @@
 // Even fog below a height (world Y): light is taken away by Beer–Lambert and scattered by Henyey–Greenstein. Grey extinction; the albedo may be coloured.
 import { JOB_FOG, JOB_FOG_ALBEDO } from './layout';
-import { S_EMISSION, S_GEOMETRIC, S_IN, S_MEDIUM, S_METALLIC, S_POSITION, S_SHARP, S_TRANSMISSION } from './record';
+import { S_CLEAR, S_EMISSION, S_GEOMETRIC, S_IN, S_MEDIUM, S_METALLIC, S_POSITION, S_SHARP, S_TRANSMISSION } from './record';
 import { Y, add, load3, scale, store3, vec } from './vec';
 
 export function hasFog(job: usize): bool { return load<f32>(job, JOB_FOG) > 0; }
@@ -22,7 +22,7 @@ export function scattersAt(job: usize, o: v128, d: v128, t: f32, u: f32): f32 {
 /** Makes the surface record stand for a point of the fog on a ray of direction d. */
 export function readFog(job: usize, p: v128, d: v128, S: usize): void {
   store3(S + S_POSITION, p); store3(S + S_IN, d); store3(S + S_GEOMETRIC, vec(0, 0, 0)); store3(S + S_EMISSION, vec(0, 0, 0));
-  store<f32>(S, 1, S_MEDIUM); store<f32>(S, load<f32>(job, JOB_FOG + 4), S_METALLIC); store<f32>(S, 0, S_TRANSMISSION); store<f32>(S, 1, S_SHARP);
+  store<f32>(S, 1, S_MEDIUM); store<f32>(S, load<f32>(job, JOB_FOG + 4), S_METALLIC); store<f32>(S, 0, S_TRANSMISSION); store<f32>(S, 1, S_SHARP); store<i32>(S, 0, S_CLEAR);
 }
 export function fogAlbedo(job: usize): v128 { return load3(job + JOB_FOG_ALBEDO); }
 export function along(o: v128, d: v128, t: f32): v128 { return add(o, scale(d, t)); }

@@ -8,31 +8,23 @@ import { addFirstHit, addFogHit, addGuides, addPath, addRadiance, addSkyGuides, 
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import {
   ENV_BYTES, ENV_CAMERA, ENV_DATA, ENV_LIGHTING, ENV_REFLECTION, ENV_REFRACTION, EVIDENCE_BOUNCED, EVIDENCE_LIT, EVIDENCE_REFLECTED, EVIDENCE_REFRACTED, EVIDENCE_SEEN, EVIDENCE_SHADOWED, HIT_BLOCK, HIT_BYTES, HIT_INST, INST_BYTES, INST_INDEX,
-  INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_ENVS, JOB_ENV_GROUP, JOB_EVIDENCE, JOB_FRAME_WIDTH, JOB_HEIGHT, JOB_INSTANCES, JOB_LEFT, JOB_LIGHT_COUNT, JOB_NEXT_TILE, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT,
-  JOB_SAMPLE_START, JOB_SEED, JOB_SPLIT, JOB_TILES_DONE, JOB_TILE_STATE, JOB_TOP, JOB_WIDTH, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR, MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, MAT_UNLIT, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_FLAGS,
-  PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
-  SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH, WAVE_PATHS,
+  INST_LIGHT, JOB_BOUNCES, JOB_CAMERA, JOB_CANCEL, JOB_ENVS, JOB_ENV_GROUP, JOB_EVIDENCE, JOB_FRAME_WIDTH, JOB_HEIGHT, JOB_INSTANCES, JOB_LEFT, JOB_LIGHT_COUNT, JOB_NEXT_TILE, JOB_PANES, JOB_PATHS, JOB_RAYS, JOB_ROOT, JOB_SAMPLE_COUNT,
+  JOB_SAMPLE_START, JOB_SEED, JOB_SPLIT, JOB_TILES_DONE, JOB_TILE_STATE, JOB_TOP, JOB_WIDTH, MASK_DIFFUSE, MASK_SHADOW, MASK_SPECULAR, MAT_ATTENUATION, MAT_FLAGS, MAT_SOLID, MAT_UNLIT, MAX_PANES, PATH_BOUNCE, PATH_BYTES, PATH_COVERED, PATH_FLAGS,
+  PATH_FROM, PATH_GUIDE, PATH_KIND, PATH_MEETS, PATH_NORMAL, PATH_PANES, PATH_PDF, PATH_PIXEL, PATH_RADIANCE, PATH_SAMPLE, PATH_SEED, PATH_SPREAD, PATH_TRAVELLED, PATH_WIDTH, RAYS_IN_FLIGHT, RAY_BYTES, RAY_DIR, RAY_PATH, SCRATCH_HITS, SCRATCH_PATHS, SCRATCH_RAYS_A,
+  SCRATCH_RAYS_B, SCRATCH_SHADE, SCRATCH_SHADOW_HITS, SCRATCH_SHADOW_RAYS, SCRATCH_SLOTS, SCRATCH_SURFACE, SCRATCH_WEIGHTS, SHADE_BYTES, SHADE_GROUP, SHADE_LIGHT, SHADE_PATH, SHADE_SCATTERINGS, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH, WAVE_PATHS,
 } from './layout';
 import { L_DISTANCE, L_GROUP, L_INSTANCE, L_PDF, L_RADIANCE, L_REACH, groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
 import { closestTogether, occludedTogether } from './packets';
-import { KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_TRANSMITTED, S_BASE, S_CLEAR, S_EMISSION, S_FC, S_FRONT, S_FS, S_GEOMETRIC, S_KIND, S_LIGHT, S_MATERIAL, S_MEDIUM, S_OUT, S_PDF, S_POSITION, S_SHARP, S_TRANSMISSION, S_WEIGHT } from './record';
+import { throughPanes } from './panes';
+import { CLEAR_PANE, KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_STRAIGHT, KIND_TRANSMITTED, S_BASE, S_CLEAR, S_EMISSION, S_FC, S_FRONT, S_FS, S_GEOMETRIC, S_KIND, S_LIGHT, S_MATERIAL, S_MEDIUM, S_OUT, S_PDF, S_POSITION, S_SHARP, S_TRANSMISSION, S_WEIGHT } from './record';
 import { hash, random3 } from './sampling';
 import { readSurface } from './surface';
 import { closest, occluded } from './traverse';
-import { X, Y, Z, add, dot, load3, maxOf, mul, scale, store3, vec } from './vec';
+import { X, Y, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
 
 const DIMS_CAMERA: u32 = 2, DIMS_BOUNCE: u32 = 4; // groups of dimensions used: pixel and lens; per bounce light, environment, direction, lobe with roulette and fog
 /** Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too seldom. */
 const MEETS_LAMPS: f32 = 0.1;
-
-/** Origin moved off the surface along normal n, by an amount that fits the size of the coordinates (Wächter & Binder, Ray Tracing Gems, 2019). */
-// @ts-ignore
-@inline function offset1(p: f32, n: f32): f32 {
-  const i = <i32>(<f32>256 * n);
-  return abs<f32>(p) < <f32>(1.0 / 32) ? p + <f32>(1.0 / 65536) * n : reinterpret<f32>(reinterpret<i32>(p) + (p < 0 ? -i : i));
-}
-// @ts-ignore
-@inline function offset(p: v128, n: v128): v128 { return vec(offset1(X(p), X(n)), offset1(Y(p), Y(n)), offset1(Z(p), Z(n))); }
 
 /** Share of light left after t metres inside a solid (Beer–Lambert). */
 function transmittance(mat: usize, t: f32): v128 {
@@ -88,16 +80,16 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
     for (let i: i32 = 0; i < n; i++) {
       ahead ^= touchAhead(from, hits, paths, instances, i, n);
       const ray = from + <usize>i * RAY_BYTES, hit = hits + <usize>i * HIT_BYTES, index = load<u32>(ray, RAY_PATH), path = paths + <usize>index * PATH_BYTES;
-      const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), number = load<u32>(hit, HIT_INST);
+      const d = load3(ray + RAY_DIR), o = load3(ray), pdf = load<f32>(path, PATH_PDF), through = load3(path), bounce = load<u32>(path, PATH_BOUNCE), flags = load<u32>(path, PATH_FLAGS), kind = <i32>(flags & PATH_KIND), panes = flags >> PATH_PANES, depth = bounce - panes, lastAt = load3(path + PATH_FROM), behind = load<f32>(path, PATH_TRAVELLED), number = load<u32>(hit, HIT_INST);
       const seed = load<u32>(path, PATH_SEED), sample = load<u32>(path, PATH_SAMPLE), dim = DIMS_CAMERA + bounce * DIMS_BOUNCE, missed = number == 0xffffffff, t: f32 = missed ? Infinity : load<f32>(hit);
       const extra = random3(seed, sample, dim + 3); // lobe, fog, roulette
       let carried = through;
       // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces behind guide the denoiser
       const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity, fogged = scattered < Infinity, first = foggy && !bounce, sight = first ? scale(through, clear(job, o, d, t)) : through;
-      if (flags & PATH_MEETS && (first || !fogged)) for (let k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, 0, L, weights); k >= 0; k = meetLamps(job, o, d, t, load3(path + PATH_NORMAL), pdf, k + 1, L, weights)) addRadiance(job, path, mul(first ? scale(through, clear(job, o, d, load<f32>(L, L_DISTANCE))) : through, load3(L + L_RADIANCE)), bounce, load<u32>(L, L_GROUP));
+      if (flags & PATH_MEETS && !fogged) for (let k = meetLamps(job, lastAt, d, behind, behind + t, load3(path + PATH_NORMAL), pdf, 0, L, weights); k >= 0; k = meetLamps(job, lastAt, d, behind, behind + t, load3(path + PATH_NORMAL), pdf, k + 1, L, weights)) addRadiance(job, path, mul(through, load3(L + L_RADIANCE)), depth, load<u32>(L, L_GROUP));
       if (missed) {
         const env = environmentOf(job, bounce, kind);
-        if ((first || !fogged) && load<u32>(env, ENV_DATA)) addRadiance(job, path, scale(mul(sight, environment(env, d)), pdf > 0 && hasEnv && !(split && kind != KIND_DIFFUSE) ? weigh(pdf, environmentPdf(lighting, d)) : one), bounce, envGroup);
+        if ((first || !fogged) && load<u32>(env, ENV_DATA)) addRadiance(job, path, scale(mul(sight, environment(env, d)), pdf > 0 && hasEnv && !(split && kind != KIND_DIFFUSE) ? weigh(pdf, environmentPdf(lighting, d)) : one), depth, envGroup);
         if (!fogged) { if (bounce) addSkyGuides(job, path); continue; }
       } else if (first || !fogged) {
         const inst = instances + <usize>number * INST_BYTES;
@@ -106,17 +98,17 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         if (!bounce) { store<f32>(path, 1, PATH_COVERED); addFirstHit(job, path, S, hit, inst, t * dot(d, forward)); }
         const mat: usize = load<u32>(S, S_MATERIAL), own = load<u32>(mat, MAT_FLAGS);
         if (own & MAT_UNLIT) {
-          if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(sight, load3(S + S_BASE)), bounce, 0xffffffff);
+          if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(sight, load3(S + S_BASE)), depth, 0xffffffff);
           if (!fogged) continue;
         } else {
-          addGuides(job, path, S, bounce >= bounces || first); // in fog only some paths go on through glass, so it guides itself
+          addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
           if (!load<i32>(S, S_FRONT) && own & MAT_SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
           const emission = load3(S + S_EMISSION);
           if (maxOf(emission) > 0) {
             const light = load<i32>(inst, INST_LIGHT);
-            const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, o, load3(path + PATH_NORMAL), t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
+            const other: f32 = pdf > 0 && light >= 0 ? meshLightPdf(job, light, lastAt, load3(path + PATH_NORMAL), behind + t, -dot(load3(S + S_GEOMETRIC), d), weights) : 0, c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
             if (!(pdf > 0 && light >= 0 && isShadowless(job, light))) {
-              addRadiance(job, path, c, bounce, light >= 0 ? groupOf(job, light) : 0xffffffff);
+              addRadiance(job, path, c, depth, light >= 0 ? groupOf(job, light) : 0xffffffff);
               if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
             }
           }
@@ -127,10 +119,12 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         carried = mul(through, fogAlbedo(job));
         if (!bounce) { store<f32>(path, 1, PATH_COVERED); if (missed) addFogHit(job, path, S, scattered * dot(d, forward)); }
       }
-      if (bounce >= bounces) continue;
+      // panes do not count as scatterings: a path that is at its end still gets to the light behind them
+      const last = depth >= bounces, pane = load<i32>(S, S_CLEAR) == CLEAR_PANE && panes < <u32>MAX_PANES;
+      if (last && !pane) continue;
       const medium = load<f32>(S, S_MEDIUM) > 0, ng = load3(S + S_GEOMETRIC), position = load3(S + S_POSITION), origin = medium ? position : offset(position, ng);
       const T = load<f32>(S, S_TRANSMISSION), bothSides = T > 0 && !load<i32>(S, S_CLEAR), facing = bothSides ? vec(0, 0, 0) : ng, meets = load<f32>(S, S_SHARP) < MEETS_LAMPS;
-      if (T < 1 || bothSides) {
+      if (!last && (T < 1 || bothSides)) {
         for (let k: i32 = 0; k < 2; k++) {
           const found = k ? (hasEnv && sampleEnvironment(job, lighting, random3(seed, sample, dim + 1), L)) : (hasLights && sampleLight(job, origin, facing, random3(seed, sample, dim), meets, L, weights));
           if (!found) continue;
@@ -144,15 +138,15 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (!(maxOf(c) > 0)) continue;
           const below = bothSides && dot(ng, w) < 0, begin = below ? offset(position, scale(ng, -1)) : origin;
           if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, L_DISTANCE)));
-          const at = <usize>(!k && !turn && load<f32>(L, L_REACH) == Infinity ? suns++ : SHADOWS - ++shadow);
+          const at = <usize>(!k && turn == 1 && load<f32>(L, L_REACH) == Infinity ? suns++ : SHADOWS - ++shadow);
           putRay(shadows + at * RAY_BYTES, begin, 0, w, load<f32>(L, L_REACH), MASK_SHADOW, index, hash(seed, sample * 64 + bounce * 2 + <u32>k));
           const q = shades + at * SHADE_BYTES;
-          v128.store(q, c); store<u32>(q, index, SHADE_PATH); store<u32>(q, load<u32>(L, L_GROUP), SHADE_GROUP); store<u32>(q, load<u32>(L, L_INSTANCE), SHADE_LIGHT);
+          v128.store(q, c); store<u32>(q, index, SHADE_PATH); store<u32>(q, load<u32>(L, L_GROUP), SHADE_GROUP); store<u32>(q, load<u32>(L, L_INSTANCE), SHADE_LIGHT); store<u32>(q, depth + 1, SHADE_SCATTERINGS);
         }
       }
       scatter(job, S, random3(seed, sample, dim + 2), X(extra));
-      const scatteredAs = load<i32>(S, S_KIND);
-      if (scatteredAs == KIND_NONE) continue;
+      const way = load<i32>(S, S_KIND), straight = way == KIND_STRAIGHT;
+      if (way == KIND_NONE || (straight ? !pane : last)) continue;
       carried = mul(carried, load3(S + S_WEIGHT));
       if (bounce >= 1) { // Russian roulette, from the second vertex on: most surfaces of a night scene are dark
         const keep = min<f32>(maxOf(carried), <f32>0.95);
@@ -160,13 +154,17 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         carried = scale(carried, one / keep);
       }
       if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) continue;
-      const start = scatteredAs == KIND_TRANSMITTED ? offset(position, scale(ng, -1)) : origin;
-      putRay(into + <usize>next * RAY_BYTES, start, 0, load3(S + S_OUT), Infinity, scatteredAs == KIND_DIFFUSE ? MASK_DIFFUSE : MASK_SPECULAR, index, hash(seed, sample * 64 + bounce * 2 + 32));
-      v128.store(path, f32x4.replace_lane(carried, 3, load<f32>(S, S_PDF)));
+      // behind a pane a path goes on as it was scattered before it; where no light was picked before (camera, clear glass) it is simply one that was transmitted
+      const keeps = straight && pdf > 0, scatteredAs = keeps ? kind : straight ? KIND_TRANSMITTED : way, start = straight || way == KIND_TRANSMITTED ? offset(position, scale(ng, -1)) : origin;
+      putRay(into + <usize>next * RAY_BYTES, start, 0, straight ? d : load3(S + S_OUT), Infinity, scatteredAs == KIND_DIFFUSE ? MASK_DIFFUSE : MASK_SPECULAR, index, hash(seed, sample * 64 + bounce * 2 + 32));
+      v128.store(path, f32x4.replace_lane(carried, 3, keeps ? pdf : load<f32>(S, S_PDF)));
+      if (keeps) store<f32>(path, behind + t, PATH_TRAVELLED);
+      else { v128.store(path, f32x4.replace_lane(start, 3, 0), PATH_FROM); store3(path + PATH_NORMAL, facing); }
       // a wider lobe sees less detail of textures
       store<f32>(path, load<f32>(path, PATH_WIDTH) + load<f32>(path, PATH_SPREAD) * (medium ? scattered : t), PATH_WIDTH); store<f32>(path, max<f32>(load<f32>(path, PATH_SPREAD), scatteredAs == KIND_DIFFUSE ? <f32>0.2 : <f32>0.25 * load<f32>(S, S_SHARP)), PATH_SPREAD);
-      store3(path + PATH_NORMAL, facing); store<u32>(path, bounce + 1, PATH_BOUNCE);
-      store<u32>(path, load<u32>(path, PATH_FLAGS) & ~(PATH_KIND | PATH_MEETS) | <u32>scatteredAs | (meets ? PATH_MEETS : 0), PATH_FLAGS);
+      store<u32>(path, bounce + 1, PATH_BOUNCE);
+      const now = load<u32>(path, PATH_FLAGS);
+      store<u32>(path, straight ? (now & ~PATH_KIND | <u32>scatteredAs) + (1 << PATH_PANES) : now & ~(PATH_KIND | PATH_MEETS) | <u32>scatteredAs | (meets ? PATH_MEETS : 0), PATH_FLAGS);
       next++;
     }
     store<u32>(scratch + SCRATCH_SLOTS, ahead);
@@ -175,11 +173,12 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const back = <usize>(SHADOWS - shadow);
       if (root && suns) occludedTogether(root, shadows, results, suns, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
       if (root && shadow) occluded(root, shadows + back * RAY_BYTES, results + (back << 2), shadow, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
+      if (load<u32>(job, JOB_PANES)) rays += throughPanes(job, scratch, from, 0, suns, evidence) + throughPanes(job, scratch, from, <i32>back, shadow, evidence);
       for (let i: i32 = 0; i < suns + shadow; i++) { // a path's light in the order in which it was found
         const at = <usize>(i < suns ? i : SHADOWS - 1 - (i - suns)), q = shades + at * SHADE_BYTES, blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
         if (blocker) { if (evidence) count(evidence, blocker - 1, EVIDENCE_SHADOWED, load3(q)); continue; }
         const path = paths + <usize>load<u32>(q, SHADE_PATH) * PATH_BYTES, light: usize = load<u32>(q, SHADE_LIGHT);
-        addRadiance(job, path, load3(q), turn, load<u32>(q, SHADE_GROUP));
+        addRadiance(job, path, load3(q), load<u32>(q, SHADE_SCATTERINGS), load<u32>(q, SHADE_GROUP));
         if (evidence && light) count(evidence, load<u32>(light, INST_INDEX), EVIDENCE_LIT, load3(q));
       }
     }

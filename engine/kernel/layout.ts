@@ -42,6 +42,7 @@ export const MASK_SPECULAR = 2;
 export const MASK_SHADOW = 4;
 export const MASK_DIFFUSE = 8;
 export const MASK_ALL = 15;
+export const MASK_PANE = 16; // what stands between a point and a light and lets it through straight on: instead of MASK_SHADOW
 
 // Hit (32 B): t u v | primitive | instance (0xffffffff: none) | block address + lane
 export const HIT_BYTES = 32;
@@ -112,6 +113,9 @@ export const MAT_DOUBLE_SIDED = 1;
 export const MAT_SOLID = 2; // has a volume: refraction bends rays
 export const MAT_MASKED = 4; // alpha is 1 or 0, cut at MAT_ALPHA_CUTOFF
 export const MAT_UNLIT = 8; // shown in its base colour, neither lit nor lighting
+export const MAT_PANE = 16; // thin glass that is clear wherever its textures are looked up: light goes straight on
+export const CLEAR_ALPHA = 0.002; // glass of a lobe narrower than this is only ever sampled
+export const MAX_PANES = 64; // light through more is lost
 
 // Use of a texture (64 B): the pixels and how texture coordinates reach them
 export const TEX_BYTES = 64;
@@ -274,6 +278,7 @@ export const JOB_CLUSTERS = 348; // how many; 0: lights are weighed one by one, 
 export const JOB_CLUSTER_TABLE = 352; // rows like those of lights
 export const JOB_CLUSTER_RECORDS = 356;
 export const JOB_NEXT = 360; // NEXT records of the instances, for motion
+export const JOB_PANES = 364; // not 0: some instances are panes
 export const JOB_NEXT_CAMERA = 768; // as JOB_CAMERA, at the next frame
 export const TILE_FINISHED = 0x40000000;
 export const TILE_WIDTH = 64;
@@ -281,7 +286,8 @@ export const TILE_HEIGHT = 32;
 export const WAVE_PATHS = 1024;
 
 // Path (112 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
-//   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread
+//   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread |
+//   where it was scattered last, panes left out, and metres from there to the ray's origin
 export const PATH_BYTES = 112;
 export const PATH_PDF = 12;
 export const PATH_RADIANCE = 16;
@@ -295,14 +301,18 @@ export const PATH_COVERED = 60;
 export const PATH_GUIDE = 64;
 export const PATH_WIDTH = 76; // m across the ray at its origin
 export const PATH_SPREAD = 80; // and how it grows a metre
+export const PATH_FROM = 96;
+export const PATH_TRAVELLED = 108;
 export const PATH_KIND = 7; // flags: how the path was scattered last
 export const PATH_GUIDED = 8; // the denoiser's guides are written
 export const PATH_MEETS = 16; // may meet the discs of suns and the spheres of lamps
-// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none) ; two a path and bounce at most
+export const PATH_PANES = 8; // shift: from this bit on, how many panes it went straight through
+// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings; two a path and bounce at most
 export const SHADE_BYTES = 32;
 export const SHADE_PATH = 12;
 export const SHADE_GROUP = 16;
 export const SHADE_LIGHT = 20;
+export const SHADE_SCATTERINGS = 24; // of the light when it arrives at the camera
 
 // Per-thread scratch: ray slots, then two ray queues, hits, paths, shadow rays, shadow contributions, shadow results
 export const SCRATCH_SLOTS = 0;

@@ -194,10 +194,10 @@ function spotShare(light: usize, w: v128): f32 {
   return f * f;
 }
 /**
- * What the ray from p along w meets of suns and lamps before distance t, scattered at a smooth surface of normal n whose pdf is given (0: it was only sampled): the next of
+ * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of normal n whose pdf is given (0: it was only sampled): the next of
  * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. The discs are those that sampleLight picks points of.
  */
-export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f32, index: i32, out: usize, weights: usize): i32 {
+export function meetLamps(job: usize, p: v128, w: v128, from: f32, t: f32, n: v128, pdf: f32, index: i32, out: usize, weights: usize): i32 {
   const lights: usize = load<u32>(job, JOB_LIGHTS), suns = load<i32>(job, JOB_SUNS), end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS), one: f32 = 1;
   for (let i = index; i < end; i++) {
     const light = lights + <usize>i * LIGHT_BYTES, radius = load<f32>(light, LIGHT_RADIUS);
@@ -216,7 +216,7 @@ export function meetLamps(job: usize, p: v128, w: v128, t: f32, n: v128, pdf: f3
       const axis = scale(to, one / d), cos = dot(w, axis);
       if (!(cos > 0)) continue;
       const at = d / cos;
-      if (at >= t) continue;
+      if (at >= t || at < from) continue;
       const off = sub(scale(w, at), to);
       if (dot(off, off) > radius * radius) continue;
       distance = at; density = at * at / (PI * radius * radius * cos); power = one / (PI * radius * radius * cos);

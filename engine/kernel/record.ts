@@ -16,7 +16,9 @@ export const S_FC: usize = 416, S_FS: usize = 432;
 export const S_OUT: usize = 448, S_WEIGHT: usize = 464, S_PDF: usize = 476, S_KIND: usize = 480;
 /** Where light samples are written. */
 export const S_LIGHT: usize = 512;
-export const KIND_NONE: i32 = 0, KIND_DIFFUSE: i32 = 1, KIND_SPECULAR: i32 = 2, KIND_TRANSMITTED: i32 = 3;
+export const KIND_NONE: i32 = 0, KIND_DIFFUSE: i32 = 1, KIND_SPECULAR: i32 = 2, KIND_TRANSMITTED: i32 = 3, KIND_STRAIGHT: i32 = 4; // straight: through a pane, as if it had not been scattered
+/** Values of S_CLEAR besides 0: glass that is only ever sampled; and such that does not bend light. */
+export const CLEAR_GLASS: i32 = 1, CLEAR_PANE: i32 = 2;
 
 /** Any frame about unit n (Duff et al., JCGT 6(1), 2017). */
 export function setFrame(S: usize, n: v128): void { setFrameAt(S + S_TANGENT, S + S_BITANGENT, n); }

@@ -43,5 +43,13 @@
 @inline export function luminance(c: v128): f32 { return <f32>0.2126 * X(c) + <f32>0.7152 * Y(c) + <f32>0.0722 * Z(c); }
 // @ts-ignore
 @inline export function maxOf(c: v128): f32 { return max<f32>(X(c), max<f32>(Y(c), Z(c))); }
+/** Origin moved off the surface along normal n, by an amount that fits the size of the coordinates (Wächter & Binder, Ray Tracing Gems, 2019). */
+// @ts-ignore
+@inline function offset1(p: f32, n: f32): f32 {
+  const i = <i32>(<f32>256 * n);
+  return abs<f32>(p) < <f32>(1.0 / 32) ? p + <f32>(1.0 / 65536) * n : reinterpret<f32>(reinterpret<i32>(p) + (p < 0 ? -i : i));
+}
+// @ts-ignore
+@inline export function offset(p: v128, n: v128): v128 { return vec(offset1(X(p), X(n)), offset1(Y(p), Y(n)), offset1(Z(p), Z(n))); }
 // @ts-ignore
 @inline export function max3(a: f32, b: f32): f32 { return max<f32>(a, b); }
