@@ -48,6 +48,8 @@ export function openBrowser(): Promise<Browser> {
     args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost'],
   });
 }
+/** A page as large as a small window, whose pictures have half the pixels each way: without a GPU, drawing them is most of what a test waits for. */
+export async function openPage(browser: Browser): Promise<Page> { return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.5 })).newPage(); }
 /** Fails the test on any error in the page's console. */
 export function watch(page: Page): string[] {
   const errors: string[] = [];

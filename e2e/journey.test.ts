@@ -9,7 +9,7 @@ import type { Board, Project, Queue } from '@variscen/contract';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, nodePids, openBrowser, processesOf, smallStall, startApplication, tryToStart, watch } from './application.ts';
+import { type Application, dropHome, makeHome, nodePids, openBrowser, openPage, processesOf, smallStall, startApplication, tryToStart, watch } from './application.ts';
 
 const run = promisify(execFile);
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
@@ -19,7 +19,7 @@ const statuses = async () => { const p = await project(); return (await get<Boar
 const until = async (what: () => Promise<boolean>, seconds = 240) => { for (let i = 0; i < seconds * 4; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 250)); } throw new Error('It did not come to that in time.'); };
 const cell = (camera: string, variant: string) => page.getByRole('gridcell', { name: new RegExp(`^${camera} in ${variant}:`) });
 
-beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage(); errors = watch(page); page.setDefaultTimeout(60_000); });
+beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await openPage(browser); errors = watch(page); page.setDefaultTimeout(60_000); });
 afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
 
 /** Finds a part of the scene by name and selects it. */

@@ -6,7 +6,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, startApplication, watch } from './application.ts';
+import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
 
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
@@ -27,7 +27,7 @@ async function dragView(x: number, y: number, modifier?: 'Shift'): Promise<void>
   if (modifier) await page.keyboard.up(modifier);
 }
 
-beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage(); errors = watch(page); page.setDefaultTimeout(30_000); });
+beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await openPage(browser); errors = watch(page); page.setDefaultTimeout(30_000); });
 afterEach(async (t) => { if (t.task.result?.state === 'fail' && process.env['SHOTS']) await page.screenshot({ path: `${process.env['SHOTS']}/${t.task.name.slice(0, 24).replace(/\W/g, '-')}.png` }); });
 afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
 

@@ -405,9 +405,10 @@ export class Viewport {
     return hit && node !== undefined ? { kind: 'node', node: this.posed.nodes[node]!.copyOf ?? node, point: hit.point.toArray(), ...(this.posed.nodes[node]!.copyOf !== undefined && { copy: this.posed.nodes[node]!.path }) } : null;
   }
 
-  /** Draws with the next frame, once however often it is asked. */
+  /** Draws with the next frame, once however often it is asked. The host says that it is busy until the picture stands, whole. */
   private draw(): void {
     if (this.frameRequest || this.closed) return;
+    this.host.ariaBusy = 'true';
     this.frameRequest = requestAnimationFrame(() => {
       this.frameRequest = 0;
       if (this.closed) return;
@@ -417,7 +418,7 @@ export class Viewport {
       const gl = this.renderer.getContext();
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
       const ms = performance.now() - began;
-      if (!this.coarse) this.frameMs = ms;
+      if (!this.coarse) { this.frameMs = ms; this.host.ariaBusy = 'false'; }
       performance.measure('view frame', { start: began, duration: ms });
     });
   }
