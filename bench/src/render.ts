@@ -26,12 +26,14 @@ async function withEngine<T>(threads: number, shot: Shot, settings: RenderSettin
 }
 
 export async function threadsSuite(emit: Emit): Promise<void> {
-  const shot = await shotOf(await openDemo('full'), WIDE), settings = basics(640, 360), ratios: number[] = [];
+  const shot = await shotOf(await openDemo('full'), WIDE), settings = basics(640, 360), times: [number[], number[]] = [[], []];
   await withEngine(1, shot, settings, (one) => withEngine(2, shot, settings, async (two) => {
-    const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera: shot.camera, samples: 8 })).seconds; };
+    const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera: shot.camera, samples: 4 })).seconds; };
     await run(one); await run(two);
-    for (let k = 0; k < 5; k++) { const a = await run(one), b = await run(two); ratios.push(a / b); }
-    emit({ name: 'two-threads', value: median(ratios), unit: 'times as fast', ratio: median(ratios), of: 'one thread' });
+    // many short renders in turn, and the least time of each: others on the machine slow one thread or two as it happens
+    for (let k = 0; k < 15; k++) { times[0].push(await run(one)); times[1].push(await run(two)); }
+    const ratio = Math.min(...times[0]) / Math.min(...times[1]);
+    emit({ name: 'two-threads', value: ratio, unit: 'times as fast', ratio, of: 'one thread' });
   }));
 }
 
