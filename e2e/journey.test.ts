@@ -136,7 +136,10 @@ describe('the first evening', () => {
   });
 
   it('four cells render on the board, live, into valid files of the right size', async () => {
+    await page.route('**/board', async (route) => { await new Promise((r) => setTimeout(r, 1500)); await route.continue(); }, { times: 1 });
     await page.getByRole('link', { name: 'Board' }).click();
+    await cell('Counter, close', 'Base').click(); // before the server has told of it
+    await page.getByText('1 cell from 1 trace').waitFor();
     await page.getByRole('button', { name: 'New variant…' }).click();
     await page.getByLabel('Strong lamp').check();
     await page.getByLabel('Blue kettle').check();

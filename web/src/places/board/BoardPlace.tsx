@@ -22,7 +22,8 @@ export function BoardPlace({ project }: { project: Project }) {
   const { data: board } = useBoard(project.id), navigate = useNavigate(), [search, setSearch] = useSearchParams();
   const [size, setSize] = useState(() => Number(localStorage.getItem('variscen.prints') ?? 132));
   const cells = useMemo(() => new Map((board?.cells ?? []).map((c) => [cellKey(c.cameraId, c.variantId), c])), [board]);
-  const grid: Grid = useMemo(() => ({ rows: project.cameras.map((c) => c.id), columns: project.variants.map((v) => v.id), choosable: (k) => { const c = cells.get(k); return c !== undefined && c.status !== 'excluded'; } }), [project, cells]);
+  // what is not told of yet can be chosen: a click does not wait for the board to arrive
+  const grid: Grid = useMemo(() => ({ rows: project.cameras.map((c) => c.id), columns: project.variants.map((v) => v.id), choosable: (k) => cells.get(k)?.status !== 'excluded' }), [project, cells]);
   // chosen cells are part of the address, as row.column pairs, so that a link opens the same choice
   const [chosen, setChosen] = useState<Chosen>(() => ({ ...NOTHING, keys: new Set((search.get('cells') ?? '').split('_').filter(Boolean).map((p) => { const [r, c] = p.split('.').map(Number); return cellKey(project.cameras[r ?? 0]?.id ?? '', project.variants[c ?? 0]?.id ?? ''); })) }));
   const act = (a: Act) => setChosen((s) => choose(s, a, grid));
@@ -75,7 +76,7 @@ export function BoardPlace({ project }: { project: Project }) {
             <label style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>Size of prints<Slider size={3} thumbSize={12} label={null} color="gray" min={72} max={320} value={size} onChange={resize} style={{ width: 110 }} thumbLabel="Size of prints" /></label>
           </div>
         </div>
-        <PlanPanel project={project} cells={[...chosen.keys].map((k) => cells.get(k)).filter((c) => c !== undefined)} />
+        <PlanPanel project={project} cells={[...chosen.keys].filter(grid.choosable).map((k) => cells.get(k)).filter((c) => c !== undefined)} />
       </main>
     </>
   );
