@@ -97,7 +97,7 @@ export function select(given: Pose, state: ResolvedState): Selection {
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i] || determinant(world[i]!) === 0) return;
     const now = lightOf(document, state, i, world[i]!);
-    if (now) lights.push({ ...engineLight(now), lightGroup: groupOf(now.group), ...(!now.castsShadow && { shadowless: true }) });
+    if (now) lights.push({ ...engineLight(now), name: n.name, lightGroup: groupOf(now.group), ...(!now.castsShadow && { shadowless: true }) });
   });
   const environment = (p: string) => state.get('environment', `environment.${p}`), scale = scaled(rgb(environment('tint')), num(environment('strength'))), turnRad = (num(environment('turn')) * Math.PI) / 180, saturation = num(environment('saturation'));
   const sky = (value: Value | undefined): SelectedSky | undefined => { const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined); return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad, saturation } : undefined; };

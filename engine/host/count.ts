@@ -6,6 +6,8 @@ import type { EngineEnvironment, EngineInstance, EngineLight, EngineMaterial, En
 
 /** Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it smoother. */
 export const isPane = (m: EngineMaterial): boolean => m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
+/** Glass with a volume so smooth that its lobe is only ever sampled. */
+export const isClearSolid = (m: EngineMaterial): boolean => m.transmission > 0 && m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
 export const emits = (m: EngineMaterial): boolean => !m.unlit && Math.max(...m.emission) > 0;
 export const textureUsesOf = (m: EngineMaterial): TextureUse[] => Object.values(m.textures ?? {});
 const isStretched = (m: EngineMaterial): boolean => (m.anisotropy ?? 0) > 0;

@@ -18,5 +18,6 @@ export { environmentTables } from './environmentTables.ts';
 export { serve, instantiate, type Call, type KernelExports, type Reply, type Start } from './kernelThread.ts';
 export { spawnInline } from './inlineThread.ts';
 export * as layout from '../kernel/layout.ts';
+export { trappedLamps } from './trapped.ts';
 export { MASK_CAMERA, MASK_SPECULAR, MASK_SHADOW, MASK_DIFFUSE, MASK_ALL } from '../kernel/layout.ts';
 export * from './assemble.ts';

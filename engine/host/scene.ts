@@ -105,7 +105,7 @@ export interface EngineInstance {
   readonly nextMatrix?: ArrayLike<number> | undefined;
 }
 
-export type EngineLight = { readonly lightGroup?: number; /** Nothing stands in its way. */ readonly shadowless?: boolean } & (
+export type EngineLight = { readonly name?: string; readonly lightGroup?: number; /** Nothing stands in its way. */ readonly shadowless?: boolean } & (
   /** Illuminance across the beam in lux; angular diameter in radians. */
   | { readonly type: 'sun'; readonly direction: Vec3; readonly illuminanceLux: Vec3; readonly angularDiameterRad: number }
   | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }

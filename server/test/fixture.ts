@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
 import sharp from 'sharp';
 import { Document, WebIO } from '@gltf-transform/core';
-import { KHRLightsPunctual, Light } from '@gltf-transform/extensions';
+import { KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume, Light } from '@gltf-transform/extensions';
 import { type Database, startPostgres } from '../src/main/postgres.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { type Running, startServer } from '../src/serve.ts';
@@ -38,8 +38,8 @@ export async function startFixture(): Promise<Fixture> {
   };
 }
 
-/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. */
-export async function smallScene({ moving = false, relief = false }: { moving?: boolean; relief?: boolean } = {}): Promise<Uint8Array> {
+/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. */
+export async function smallScene({ moving = false, relief = false, bulb = false }: { moving?: boolean; relief?: boolean; bulb?: boolean } = {}): Promise<Uint8Array> {
   const doc = new Document(), buffer = doc.createBuffer(), lights = doc.createExtension(KHRLightsPunctual);
   const square = (name: string, material: string, color: [number, number, number]) => doc.createMesh(name).addPrimitive(doc.createPrimitive().setMaterial(doc.createMaterial(material).setBaseColorFactor([...color, 1]).setMetallicFactor(0)).setAttribute('POSITION', doc.createAccessor().setType('VEC3').setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0])).setBuffer(buffer)).setIndices(doc.createAccessor().setType('SCALAR').setArray(new Uint16Array([0, 1, 2, 0, 2, 3])).setBuffer(buffer)));
   const scene = doc.createScene();
@@ -52,13 +52,19 @@ export async function smallScene({ moving = false, relief = false }: { moving?: 
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!, dents = await sharp(Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127), { raw: { width: 8, height: 8, channels: 3 } }).png().toBuffer();
     wall.setAttribute('TEXCOORD_0', doc.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0])).setBuffer(buffer)).getMaterial()!.setBaseColorTexture(doc.createTexture('dents').setImage(new Uint8Array(dents)).setMimeType('image/png'));
   }
+  if (bulb) {
+    const mesh = square('Bulb', 'Glass', [1, 1, 1]), part = mesh.listPrimitives()[0]!;
+    part.getAttribute('POSITION')!.setArray(new Float32Array([-1, -1, -1, 1, -1, -1, 1, 1, 1, -1, 1, 1]));
+    part.getMaterial()!.setRoughnessFactor(0).setExtension('KHR_materials_transmission', doc.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1)).setExtension('KHR_materials_volume', doc.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.01));
+    scene.addChild(doc.createNode('Bulb').setMesh(mesh).setScale([0.1, 0.1, 0.1]).setRotation([0, 0.6, 0, 0.8]).setTranslation([0.5, 1, 2]));
+  }
   if (moving) {
     const put = (values: number[], type: 'SCALAR' | 'VEC3') => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer), animation = doc.createAnimation('Unroll'), node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
     const move = (name: string, path: 'translation' | 'weights', values: number[]) => { const sampler = doc.createAnimationSampler().setInput(put([0, 1], 'SCALAR')).setOutput(put(values, path === 'weights' ? 'SCALAR' : 'VEC3')).setInterpolation('LINEAR'); animation.addSampler(sampler).addChannel(doc.createAnimationChannel().setTargetNode(node(name)).setTargetPath(path).setSampler(sampler)); };
     node('Sheet').getMesh()!.listPrimitives()[0]!.addTarget(doc.createPrimitiveTarget('Wide').setAttribute('POSITION', put([-1, 0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0], 'VEC3')));
     move('Sheet', 'translation', [0, 0, 0, 1, 0, 0]); move('Sheet', 'weights', [0, 1]); move('Front', 'translation', [0, 0, 3, 0, 0, 3.5]);
   }
-  return new WebIO().registerExtensions([KHRLightsPunctual]).writeBinary(doc);
+  return new WebIO().registerExtensions([KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume]).writeBinary(doc);
 }
 
 export async function projectWithScene(f: Fixture, name: string, what: Parameters<typeof smallScene>[0] = {}): Promise<Project> {

@@ -112,6 +112,14 @@ describe('a trace', () => {
     expect((await planOf(1, 'sketch', now)).warnings).toEqual(['The displacement of “Wall” is coarser than wanted for Front: it ends at 300,000 triangles.']);
   });
 
+  it('of a lamp of no size in glass with a volume warns once that it gives no light, until the lamp has a radius', async () => {
+    const p = await projectWithScene(f, 'Bulb', { bulb: true }), at = `/api/projects/${p.id}`, round = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Round', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }] }), point = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Point', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }] });
+    for (const o of [round, point]) await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
+    const now = await f.ok<Project>('GET', at), warnings = async (...variants: number[]) => (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' })).warnings;
+    expect(await warnings(1)).toEqual([]);
+    expect(await warnings(1, 2)).toEqual(['“Lamp” lights nothing outside “Bulb”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.']);
+  });
+
   it('of a part of the frame writes that part, and says where it lies', async () => {
     const p = await projectWithScene(f, 'Part'), camera = p.cameras[0]!, set = (settings: object) => f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } }), png = (version: string) => sharp(join(f.home, `output/part/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true });
     expect((await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, crop: { left: 50, top: 0, right: 50, bottom: 90 } } })).data).toMatchObject({ code: 'INVALID', message: expect.stringMatching(/must begin before it ends/) });

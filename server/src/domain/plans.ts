@@ -25,7 +25,7 @@ export class PlanService {
     if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
     const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()], now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
     const versions = await this.nextVersions(refs), at = this.c.now().toISOString(), facetNames = (variantId: string, facet: string) => p.variants.find((v) => v.id === variantId)!.optionIds.map((id) => p.options.find((o) => o.id === id)).filter((o) => o?.facet === facet).map((o) => o!.name).join('-');
-    const errors: { message: string; path: string | null }[] = [], warnings: string[] = [];
+    const errors: { message: string; path: string | null }[] = [], said = new Set<string>();
     const cells = refs.map((ref, i): PlannedCell => {
       const camera = p.cameras.find((x) => x.id === ref.cameraId)!, variant = p.variants.find((x) => x.id === ref.variantId)!, version = versions.get(`${ref.cameraId} ${ref.variantId}`) ?? 1, size = frameSize(profile, camera.settings);
       if (variant.excludedCameraIds.includes(ref.cameraId)) errors.push({ message: `“${variant.name}” leaves out the camera “${camera.name}”.`, path: null });
@@ -41,16 +41,17 @@ export class PlanService {
     const planned = await runTask({ kind: 'plan', assets: this.c.assetsFolder, sceneHash: p.revision!.sceneHash, threads, budgetBytes: this.c.memoryBudgetBytes, profile, traces: groups.map((g) => ({ camera: g.cells[0]!.inputs.camera, changes: asChanges(g.cells[0]!.inputs), ...frameSize(profile, g.cells[0]!.inputs.camera) })) });
     const rate = await this.pixelSamplesPerSecond(projectId);
     const traces = groups.map((g, i) => {
-      const size = frameSize(profile, g.cells[0]!.inputs.camera), part = croppedPx(size, g.cells[0]!.inputs.camera.crop), { refusal, limited, ...memory } = planned[i]!;
-      for (const name of limited) warnings.push(`The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`);
+      const size = frameSize(profile, g.cells[0]!.inputs.camera), part = croppedPx(size, g.cells[0]!.inputs.camera.crop), { refusal, limited, trapped, ...memory } = planned[i]!;
+      for (const name of limited) said.add(`The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`);
+      for (const { lamp, glass } of trapped) said.add(`“${lamp}” lights nothing outside “${glass}”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.`);
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash, cells: g.cells.map(({ cameraId, variantId, version, path }) => ({ cameraId, variantId, version, path, files: EXTENSIONS.map((e) => path + e) })), ...size, samples: profile.samples, ...memory, dropped: [...memory.dropped],
         expectedS: rate === null ? null : Math.min(profile.timeLimitS ?? Infinity, (part.widthPx * part.heightPx * profile.samples) / rate),
       };
     });
-    if (traces.some((t) => t.droppedCount > 0)) warnings.push(LOST_WITH_DROPPED);
-    return { p, profile, cells, groups, plan: { profile, traces, errors, warnings } satisfies Plan };
+    if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
+    return { p, profile, cells, groups, plan: { profile, traces, errors, warnings: [...said] } satisfies Plan };
   }
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */

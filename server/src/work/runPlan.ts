@@ -1,7 +1,7 @@
 // What each trace of a plan would load, drop and take.
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, type SceneDocument, animationData, poseFor, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, type MemoryPlan, type MeshCounts, type Selection, checkBudget, countDisplaced, countSelection, displacedMeshes, layOut, select, settingsOf } from '@variscen/engine';
+import { type Engine, EngineError, type MemoryPlan, type MeshCounts, type Selection, checkBudget, countDisplaced, countSelection, displacedMeshes, layOut, select, settingsOf, trappedLamps } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { decodeTexture } from '../files/decodeTexture.ts';
 import { AssetStore } from '../files/store.ts';
@@ -19,7 +19,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
       const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), { counts, limited } = await displaced.of(culled, trace.heightPx), all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
       const a = layOut(countSelection(culled, settings, t.threads, counts)), b = layOut(countSelection(whole, settings, t.threads, all));
       out.push({
-        bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: refusalOf(a, t.budgetBytes), limited, objects: culled.verdicts.filter((v) => v.keep).length,
+        bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: refusalOf(a, t.budgetBytes), limited, trapped: trappedLamps(culled), objects: culled.verdicts.filter((v) => v.keep).length,
         dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null,
       });
       onProgress((i + 1) / t.traces.length);

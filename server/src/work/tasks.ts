@@ -37,6 +37,8 @@ export interface PlannedTrace {
   readonly bytes: MemoryBytes; readonly totalBytes: number; readonly bytesWithoutCulling: MemoryBytes; readonly totalBytesWithoutCulling: number; readonly objects: number; readonly dropped: readonly string[]; readonly droppedCount: number; readonly culls: boolean;
   /** Meshes whose displacement the limit of triangles ended early. */
   readonly limited: readonly string[];
+  /** Lamps that give no light, and what they stand in, by name. */
+  readonly trapped: readonly { readonly lamp: string; readonly glass: string }[];
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
