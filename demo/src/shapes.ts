@@ -37,7 +37,7 @@ export function tube(path: readonly V3[], radius: (t: number) => number, around:
   const at = (t: number): V3 => { const x = Math.min(Math.max(t, 0) * n, n - 1e-9), i = Math.floor(x), f = x - i, s = f * f * (3 - 2 * f) * 0.3 + f * 0.7, a = path[i]!, b = path[i + 1]!; return [a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s, a[2] + (b[2] - a[2]) * s]; };
   return surface(around, along, (u, v) => {
     const p = at(v), q = at(v + 0.01), o = at(v - 0.01), d = norm([q[0] - o[0], q[1] - o[1], q[2] - o[2]]);
-    const side = norm(cross(d, Math.abs(d[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0])), up = cross(side, d), a = u * 2 * Math.PI, r = radius(v);
+    const side = norm(cross(d, Math.abs(d[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0])), up = cross(side, d), a = -u * 2 * Math.PI, r = radius(v);
     return [p[0] + r * (side[0] * Math.cos(a) + up[0] * Math.sin(a)), p[1] + r * (side[1] * Math.cos(a) + up[1] * Math.sin(a)), p[2] + r * (side[2] * Math.cos(a) + up[2] * Math.sin(a))];
   });
 }
