@@ -168,11 +168,12 @@ function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
   return min<f32>(share, load<f32>(S, S_LAYERS_SHARE));
 }
 
+/** What a pane's colour and the layers on it leave of light that goes straight on. */
+// @ts-ignore
+@inline function tinted(S: usize): v128 { return scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) * (load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : <f32>1)); }
 /** What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none. */
-export function straightOn(job: usize, S: usize): v128 {
-  if (load<i32>(S, S_CLEAR) != CLEAR_PANE) return vec(0, 0, 0);
-  const share: f32 = load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : 1;
-  return scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) * (<f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S))) * share);
+export function straightOn(S: usize): v128 {
+  return load<i32>(S, S_CLEAR) == CLEAR_PANE ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S))) : vec(0, 0, 0);
 }
 /** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
 export function evaluate(job: usize, S: usize, w: v128): void {
@@ -264,9 +265,8 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci)); kind = KIND_SPECULAR;
   } else {
     const pg = load<f32>(S, S_P_GLASS), alpha = load<f32>(S, S_AY), h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)), c = dot(vi, h), eta = glassEta(S), pane = load<i32>(S, S_CLEAR) == CLEAR_PANE, F = glassReflects(S, pane ? Z(vi) : c, eta), passes = Z(r) >= F, mirrored = sub(scale(h, two * c), vi);
-    if (pane && passes) { // drawn with the share that gets through, so only colour and layers are left
-      const share: f32 = load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : 1;
-      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1))); store3(S + S_WEIGHT, scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) / pg * share)); store<f32>(S, 0, S_PDF); store<i32>(S, KIND_STRAIGHT, S_KIND);
+    if (pane && passes) { // drawn with the share that is not mirrored
+      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1))); store3(S + S_WEIGHT, scale(tinted(S), one / pg)); store<f32>(S, 0, S_PDF); store<i32>(S, KIND_STRAIGHT, S_KIND);
       return;
     }
     let out = mirrored;

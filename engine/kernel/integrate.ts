@@ -173,7 +173,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       const back = <usize>(SHADOWS - shadow);
       if (root && suns) occludedTogether(root, shadows, results, suns, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
       if (root && shadow) occluded(root, shadows + back * RAY_BYTES, results + (back << 2), shadow, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
-      if (load<u32>(job, JOB_PANES)) rays += throughPanes(job, scratch, from, 0, suns, evidence) + throughPanes(job, scratch, from, <i32>back, shadow, evidence);
+      if (root && load<u32>(job, JOB_PANES)) rays += throughPanes(job, scratch, from, 0, suns, evidence) + throughPanes(job, scratch, from, <i32>back, shadow, evidence);
       for (let i: i32 = 0; i < suns + shadow; i++) { // a path's light in the order in which it was found
         const at = <usize>(i < suns ? i : SHADOWS - 1 - (i - suns)), q = shades + at * SHADE_BYTES, blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
         if (blocker) { if (evidence) count(evidence, blocker - 1, EVIDENCE_SHADOWED, load3(q)); continue; }

@@ -39,7 +39,7 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
       if (number == 0xffffffff) continue;
       const d = load3(ray + RAY_DIR), q = scratch + SCRATCH_SHADE + <usize>at * SHADE_BYTES, came = load3(q);
       readSurface(job, hit, instances + <usize>number * INST_BYTES, d, 0, S);
-      const goesOn = passed < MAX_PANES ? mul(came, straightOn(job, S)) : vec(0, 0, 0);
+      const goesOn = passed < MAX_PANES ? mul(came, straightOn(S)) : vec(0, 0, 0);
       if (evidence) count(evidence, number, EVIDENCE_SHADOWED, sub(came, goesOn));
       store3(q, goesOn);
       if (!(maxOf(goesOn) > 0)) { store<u32>(scratch + SCRATCH_SHADOW_HITS + (<usize>at << 2), number + 1); continue; }

@@ -114,9 +114,11 @@ describe('a trace', () => {
 
   it('of a lamp of no size in glass with a volume warns once that it gives no light, until the lamp has a radius', async () => {
     const p = await projectWithScene(f, 'Bulb', { bulb: true }), at = `/api/projects/${p.id}`, round = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Round', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }] }), point = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Point', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }] });
+    const ghost = await f.ok('POST', `${at}/options`, { facet: 'visibility', name: 'Ghost', changes: [{ target: 'object:Bulb', property: 'object.castsShadow', value: false }] });
     for (const o of [round, point]) await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
+    await f.ok('POST', `${at}/variants`, { optionIds: [point.id, ghost.id] });
     const now = await f.ok<Project>('GET', at), warnings = async (...variants: number[]) => (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' })).warnings;
-    expect(await warnings(1)).toEqual([]);
+    expect(await warnings(1, 3)).toEqual([]); // with a radius; where the glass casts no shadow
     expect(await warnings(1, 2)).toEqual(['“Lamp” lights nothing outside “Bulb”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.']);
   });
 

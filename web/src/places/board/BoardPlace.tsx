@@ -25,8 +25,10 @@ export function BoardPlace({ project }: { project: Project }) {
   // what is not told of yet can be chosen: a click does not wait for the board to arrive
   const grid: Grid = useMemo(() => ({ rows: project.cameras.map((c) => c.id), columns: project.variants.map((v) => v.id), choosable: (k) => cells.get(k)?.status !== 'excluded' }), [project, cells]);
   // chosen cells are part of the address, as row.column pairs, so that a link opens the same choice
-  const [chosen, setChosen] = useState<Chosen>(() => ({ ...NOTHING, keys: new Set((search.get('cells') ?? '').split('_').filter(Boolean).map((p) => { const [r, c] = p.split('.').map(Number); return cellKey(project.cameras[r ?? 0]?.id ?? '', project.variants[c ?? 0]?.id ?? ''); })) }));
-  const act = (a: Act) => setChosen((s) => choose(s, a, grid));
+  const [picked, setPicked] = useState<Chosen>(() => ({ ...NOTHING, keys: new Set((search.get('cells') ?? '').split('_').filter(Boolean).map((p) => { const [r, c] = p.split('.').map(Number); return cellKey(project.cameras[r ?? 0]?.id ?? '', project.variants[c ?? 0]?.id ?? ''); })) }));
+  // of what was picked before the board arrived, or is left out since, only what can be chosen counts
+  const chosen = useMemo(() => ({ ...picked, keys: new Set([...picked.keys].filter(grid.choosable)) }), [picked, grid]);
+  const act = (a: Act) => setPicked((s) => choose(s, a, grid));
   const choice = useMemo(() => [...chosen.keys].map(splitKey).map((k) => `${grid.rows.indexOf(k.cameraId)}.${grid.columns.indexOf(k.variantId)}`).filter((t) => !t.includes('-')).sort().join('_'), [chosen.keys, grid]);
   // only where the address says something else: written again for nothing, it would undo a move to another place that is under way
   useEffect(() => {
@@ -76,7 +78,7 @@ export function BoardPlace({ project }: { project: Project }) {
             <label style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>Size of prints<Slider size={3} thumbSize={12} label={null} color="gray" min={72} max={320} value={size} onChange={resize} style={{ width: 110 }} thumbLabel="Size of prints" /></label>
           </div>
         </div>
-        <PlanPanel project={project} cells={[...chosen.keys].filter(grid.choosable).map((k) => cells.get(k)).filter((c) => c !== undefined)} />
+        <PlanPanel project={project} cells={[...chosen.keys].map((k) => cells.get(k)).filter((c) => c !== undefined)} />
       </main>
     </>
   );
@@ -105,11 +107,11 @@ function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: P
   const frame: CSSProperties = { position: 'relative', width, height, outline: chosen ? '2px solid var(--go)' : cursor ? '1px solid var(--ink)' : undefined, outlineOffset: 2, boxShadow: picture ? '0 1px 0 #0006, 0 2px 7px #0007' : undefined };
   const note = running ? `${Math.round(fraction * 100)} %` : cell?.render ? version(cell.render.version) : '';
   return (
-    <div role="gridcell" aria-selected={chosen} aria-label={`${name}: ${STATUS_WORDS[status]}${note ? `, ${note}` : ''}`} data-status={status} style={{ display: 'grid', placeItems: 'center', height: size * PRINT_BOX, cursor: 'default' }}
+    <div role="gridcell" aria-selected={chosen} aria-label={`${name}: ${cell ? STATUS_WORDS[status] : 'not heard of yet'}${note ? `, ${note}` : ''}`} data-status={status} style={{ display: 'grid', placeItems: 'center', height: size * PRINT_BOX, cursor: 'default' }}
       onClick={(e) => onChoose(e.shiftKey ? 'range' : e.ctrlKey || e.metaKey ? 'toggle' : 'only')} onDoubleClick={onOpen} title={cell?.trace?.error ?? cell?.differences.map((d) => `${d.subject}, ${d.what} ${d.was} → ${d.is}`).slice(0, 6).join('\n')}>
       <div style={frame}>
         {picture ? <img src={picture} alt="" draggable={false} style={{ width: '100%', height: '100%', objectFit: 'contain', display: 'block', opacity: status === 'excluded' ? 0.25 : 1 }} /> : <div style={{ position: 'absolute', inset: 0, border: '1px dashed #5a5a5a', display: 'grid', placeItems: 'center', color: 'var(--faint)', fontSize: 11 }}>{status === 'excluded' ? 'left out' : status === 'never' ? '' : STATUS_WORDS[status].toLowerCase()}</div>}
-        <span style={{ position: 'absolute', left: 4, bottom: 3, filter: 'drop-shadow(0 0 2px #000)', lineHeight: 0 }}><StateMark status={status} fraction={fraction} /></span>
+        <span style={{ position: 'absolute', left: 4, bottom: 3, filter: 'drop-shadow(0 0 2px #000)', lineHeight: 0 }}>{cell && <StateMark status={status} fraction={fraction} />}</span>
         {note && <span className="mono" style={{ position: 'absolute', right: 5, bottom: 2, fontSize: 10.5, color: '#fff', textShadow: '0 0 3px #000, 0 0 3px #000' }}>{note}</span>}
         {running && <div className="bar" style={{ position: 'absolute', left: 0, right: 0, bottom: 0, background: '#0008' }}><i style={{ width: `${fraction * 100}%` }} /></div>}
       </div>
