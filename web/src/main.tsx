@@ -5,7 +5,7 @@ import '@mantine/notifications/styles.css';
 import './tokens.css';
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClient, QueryClientProvider, notifyManager } from '@tanstack/react-query';
 import { StrictMode, useEffect } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
@@ -13,6 +13,8 @@ import { App } from './App.tsx';
 import { listen } from './api/queries.ts';
 import { theme } from './theme.ts';
 
+// what hands do shows before the next key or click is taken: an edit that comes a moment after the choice of its destination belongs there
+notifyManager.setScheduler(queueMicrotask);
 const client = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } } });
 function Listening() {
   useEffect(() => listen(client), []);
@@ -24,7 +26,7 @@ createRoot(document.getElementById('root')!).render(
       <Notifications position="bottom-center" limit={3} />
       <QueryClientProvider client={client}>
         <Listening />
-        <BrowserRouter><App /></BrowserRouter>
+        <BrowserRouter useTransitions={false}><App /></BrowserRouter>
       </QueryClientProvider>
     </MantineProvider>
   </StrictMode>,

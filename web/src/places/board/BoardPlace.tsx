@@ -2,10 +2,11 @@
 import { Slider } from '@mantine/core';
 import type { BoardCell, CellStatus, Project } from '@variscen/contract';
 import { type CSSProperties, type KeyboardEvent, useEffect, useMemo, useState } from 'react';
-import { Link, useNavigate, useSearchParams } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { useBoard } from '../../api/queries.ts';
+import { useAddress } from '../../shared/address.ts';
 import { plural, version } from '../../shared/format.ts';
 import { STATUS_WORDS, StateMark } from '../../shared/glyphs.tsx';
 import { CameraHead } from './CameraHead.tsx';
@@ -19,7 +20,7 @@ const PRINT_BOX = 0.7;
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
 
 export function BoardPlace({ project }: { project: Project }) {
-  const { data: board } = useBoard(project.id), navigate = useNavigate(), [search, setSearch] = useSearchParams();
+  const { data: board } = useBoard(project.id), navigate = useNavigate(), [search, put] = useAddress();
   const [size, setSize] = useState(() => Number(localStorage.getItem('variscen.prints') ?? 132));
   const cells = useMemo(() => new Map((board?.cells ?? []).map((c) => [cellKey(c.cameraId, c.variantId), c])), [board]);
   // what is not told of yet can be chosen: a click does not wait for the board to arrive
@@ -30,10 +31,7 @@ export function BoardPlace({ project }: { project: Project }) {
   const chosen = useMemo(() => ({ ...picked, keys: new Set([...picked.keys].filter(grid.choosable)) }), [picked, grid]);
   const act = (a: Act) => setPicked((s) => choose(s, a, grid));
   const choice = useMemo(() => [...chosen.keys].map(splitKey).map((k) => `${grid.rows.indexOf(k.cameraId)}.${grid.columns.indexOf(k.variantId)}`).filter((t) => !t.includes('-')).sort().join('_'), [chosen.keys, grid]);
-  // only where the address says something else: written again for nothing, it would undo a move to another place that is under way
-  useEffect(() => {
-    if (choice !== (search.get('cells') ?? '')) setSearch((old) => { const next = new URLSearchParams(old); if (choice) next.set('cells', choice); else next.delete('cells'); return next; }, { replace: true });
-  }, [choice, search, setSearch]);
+  useEffect(() => { if (choice !== (search.get('cells') ?? '')) put({ cells: choice || null }); }, [choice, search, put]);
   const resize = (v: number) => { setSize(v); localStorage.setItem('variscen.prints', String(v)); };
   const openStage = (key: string) => { const k = splitKey(key); void navigate(`/projects/${project.id}/stage?camera=${k.cameraId}&variant=${k.variantId}`); };
   const onKey = (e: KeyboardEvent) => {

@@ -4,10 +4,11 @@ import type { LibraryEntry, LooksSource } from '@variscen/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import dayjs from 'dayjs';
 import { useRef, useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, useLibrary, useProject, useProjects } from '../../api/queries.ts';
 import { Buttons } from '../../shared/Buttons.tsx';
+import { useAddress } from '../../shared/address.ts';
 import { plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
@@ -16,14 +17,14 @@ import { BringLooks } from './BringLooks.tsx';
 import { looksFileName, readLooksFile, saveFile } from './looksFiles.ts';
 
 export function LibraryPlace() {
-  const library = useLibrary(), projects = useProjects(), client = useQueryClient(), navigate = useNavigate(), [search, setSearch] = useSearchParams(), file = useRef<HTMLInputElement>(null), [bringing, setBringing] = useState<{ source: LooksSource; title: string } | null>(null), [dialog, setDialog] = useState<{ kind: 'rename' | 'delete'; entry: LibraryEntry } | null>(null), [name, setName] = useState('');
+  const library = useLibrary(), projects = useProjects(), client = useQueryClient(), navigate = useNavigate(), [search, put] = useAddress(), file = useRef<HTMLInputElement>(null), [bringing, setBringing] = useState<{ source: LooksSource; title: string } | null>(null), [dialog, setDialog] = useState<{ kind: 'rename' | 'delete'; entry: LibraryEntry } | null>(null), [name, setName] = useState('');
   const open = (projects.data ?? []).filter((p) => p.hasScene), chosen = open.find((p) => p.id === search.get('into')) ?? open.find((p) => p.id === localStorage.getItem('variscen.project')) ?? open[0], project = useProject(chosen?.id ?? '');
   const run = async (work: () => Promise<unknown>) => { try { await work(); await client.invalidateQueries({ queryKey: keys.library }); setDialog(null); } catch (e) { sayError(e); } };
   const save = async (e: LibraryEntry) => { try { saveFile(looksFileName(e.name), await call('libraryFile', { params: { entryId: e.id } })); } catch (x) { sayError(x); } };
   const entries = library.data ?? [];
   return (
     <>
-      <header className="sentence">{entries.length ? <>The library keeps <b className="pick">{plural(entries.length, 'entry', 'entries')}</b> of options.</> : 'The library keeps options for other projects.'}{chosen && <>{' They come into '}<Pick label="Project" value={chosen.name} choices={open.map((p) => ({ id: p.id, label: p.name }))} onPick={(id) => setSearch({ into: id }, { replace: true })} />{'.'}</>}
+      <header className="sentence">{entries.length ? <>The library keeps <b className="pick">{plural(entries.length, 'entry', 'entries')}</b> of options.</> : 'The library keeps options for other projects.'}{chosen && <>{' They come into '}<Pick label="Project" value={chosen.name} choices={open.map((p) => ({ id: p.id, label: p.name }))} onPick={(id) => put({ into: id })} />{'.'}</>}
         <span className="right"><button type="button" className="quiet" disabled={!project.data} onClick={() => file.current?.click()}>Bring in from a file…</button></span>
       </header>
       <input ref={file} type="file" hidden accept=".json" aria-label="File of options" onChange={(e) => { const f = e.currentTarget.files?.[0]; e.currentTarget.value = ''; if (f) void readLooksFile(f).then((source) => setBringing({ source, title: `Bring in from “${f.name}”` }), sayError); }} />

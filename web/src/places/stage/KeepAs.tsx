@@ -19,9 +19,8 @@ export function KeepAs({ project, index, destination, variant, pending, keeper, 
   const taken = facets.filter((f) => project.options.some((o) => o.facet === f && o.name.toLowerCase() === names[f]?.trim().toLowerCase()));
   const keep = async () => {
     setBusy(true);
-    const kept = await keeper.keep(destination, { as, only, ...(makeVariant && { variant: { fromVariantId: variant.id } }) });
+    await keeper.keep(destination, { as, only, ...(makeVariant && { variant: { fromVariantId: variant.id } }) }, onKept);
     setBusy(false);
-    if (kept) onKept(kept);
   };
   return (
     <Modal opened onClose={onClose} title="Keep what you changed as new options" size={520}>

@@ -5,6 +5,7 @@ import { IconCheck, IconX } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type RefObject, useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { plural } from '../../shared/format.ts';
+import { say } from '../../shared/notify.ts';
 import { KeepAs } from './KeepAs.tsx';
 import { PendingDialog } from './PendingDialog.tsx';
 import { PendingValue } from './PendingValue.tsx';
@@ -15,19 +16,22 @@ export interface TrayHandle { quickKeep(): void }
 interface Props { project: Project; index: SceneIndex | undefined; destination: Destination; variant: Variant; pending: readonly Change[]; elsewhere: number; writer: PendingWriter; keeper: Keeper; handle: RefObject<TrayHandle | null>; onKept: (kept: { optionIds: readonly string[]; variantId: string | null }) => void }
 
 /** Thousands of edits may be pending: only rows on screen exist. */
-const ROW_PX = 20, COMES_MS = 800;
+const ROW_PX = 20;
 
 export function PendingTray({ project, index, destination, variant, pending, elsewhere, writer, keeper, handle, onKept }: Props) {
-  const [keepingAs, setKeepingAs] = useState(false), [all, setAll] = useState(false), [naming, setNaming] = useState(false);
+  const [keepingAs, setKeepingAs] = useState(false), [all, setAll] = useState(false), [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
   const box = useRef<HTMLDivElement>(null), list = useVirtualizer({ count: pending.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 6 });
-  useImperativeHandle(handle, () => ({ quickKeep: () => setNaming(true) }), []);
-  // an edit that was entered by the same keys may come a moment later
-  useEffect(() => { if (pending.length || !naming) return; const t = setTimeout(() => setNaming(false), COMES_MS); return () => clearTimeout(t); }, [pending.length, naming]);
+  const none = pending.length === 0;
+  useImperativeHandle(handle, () => ({ quickKeep: () => { if (none) say('Nothing is pending here', `Edits go to ${destination.label}; the shortcut keeps what you change there.`); else setNaming('asking'); } }), [none, destination.label]);
+  // the name is of these edits: those of another destination, or later ones, ask anew
+  useEffect(() => setNaming('no'), [none, destination.id]);
   const facets = [...new Set(pending.map((c) => propertyOf(c.property)?.facet).filter((f) => f !== undefined))];
   const quick = async (name: string, withVariant: boolean) => {
-    if (!name.trim()) { setNaming(false); return; }
-    const kept = await keeper.keep(destination.id, { as: facets.map((facet) => ({ facet, name: name.trim() })), ...(withVariant && { variant: { fromVariantId: variant.id } }) });
-    if (kept) { setNaming(false); onKept(kept); }
+    if (naming === 'keeping') return;
+    if (!name.trim()) { setNaming('no'); return; }
+    setNaming('keeping');
+    const kept = await keeper.keep(destination.id, { as: facets.map((facet) => ({ facet, name: name.trim() })), ...(withVariant && { variant: { fromVariantId: variant.id } }) }, onKept);
+    setNaming((n) => (n === 'keeping' ? (kept ? 'no' : 'asking') : n));
   };
   return (
     <section aria-label="Pending edits" style={{ borderLeft: '1px solid var(--line)', borderTop: '1px solid var(--line)', padding: '10px 14px', fontSize: 12, display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr) auto', minHeight: 0 }}>
@@ -47,9 +51,9 @@ export function PendingTray({ project, index, destination, variant, pending, els
         </div>}
         {!pending.length && <p className="dim" style={{ margin: 0 }}>What you change is captured here first, then kept or discarded.</p>}
       </div>
-      {pending.length > 0 && (naming
+      {pending.length > 0 && (naming !== 'no'
         ? <form style={{ display: 'flex', gap: 5, paddingTop: 6 }} onSubmit={(e) => { e.preventDefault(); void quick(new FormData(e.currentTarget).get('name') as string, false); }}>
-            <input autoFocus name="name" aria-label={`Name to keep ${plural(pending.length, 'change')} under`} placeholder={`Name to keep ${plural(pending.length, 'change')} under`} maxLength={120} title="Enter keeps it as an option, Shift+Enter with a variant too" onKeyDown={(e) => { if (e.key === 'Escape') setNaming(false); if (e.key === 'Enter' && e.shiftKey) { e.preventDefault(); void quick(e.currentTarget.value, true); } }} style={{ flex: 1, minWidth: 0, font: 'inherit', color: 'var(--ink)', background: 'var(--deep)', border: '1px solid var(--line)', borderRadius: 4, padding: '4px 7px' }} />
+            <input autoFocus name="name" aria-label={`Name to keep ${plural(pending.length, 'change')} under`} placeholder={`Name to keep ${plural(pending.length, 'change')} under`} maxLength={120} title="Enter keeps it as an option, Shift+Enter with a variant too" onKeyDown={(e) => { if (e.key === 'Escape') setNaming('no'); if (e.key === 'Enter' && e.shiftKey) { e.preventDefault(); void quick(e.currentTarget.value, true); } }} style={{ flex: 1, minWidth: 0, font: 'inherit', color: 'var(--ink)', background: 'var(--deep)', border: '1px solid var(--line)', borderRadius: 4, padding: '4px 7px' }} />
             <button type="submit" className="go" title="Shift+Enter makes a variant with it, too" style={{ padding: '5px 8px' }}>Keep</button>
           </form>
         : <div style={{ display: 'flex', gap: 5, paddingTop: 6, whiteSpace: 'nowrap' }}>

@@ -5,10 +5,11 @@ import type { Project } from '@variscen/contract';
 import { type Change, FACETS, FACET_NAMES, type Facet, PLACEMENT_PROPERTIES, type Placement, SceneIndex, type Value, layersOf, objectTarget, optionTitle, placeDocument, propertyOf, resolve, sameValue, targetLabel } from '@variscen/core/looks';
 import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, setProject, useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
+import { useAddress } from '../../shared/address.ts';
 import { facetColor } from '../../shared/glyphs.tsx';
 import { metres, plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
@@ -36,9 +37,8 @@ import { useSeen } from './seen.ts';
 import type { Pick as Pick3D } from './viewport.ts';
 
 export function StagePlace({ project }: { project: Project }) {
-  const [search, setSearch] = useSearchParams(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]), cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]), keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]), tray = useRef<TrayHandle>(null), view = useRef<ViewHandle>(null);
+  const [search, put] = useAddress(), client = useQueryClient(), scene = useScene(project.revision?.sceneHash), writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]), cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]), keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]), tray = useRef<TrayHandle>(null), view = useRef<ViewHandle>(null);
   const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null), [free, setFree] = useState(false), [picking, setPicking] = useState(false), [shownFrame, setShownFrame] = useState<number | null>(null), [chosenCameras, setChosenCameras] = useState<readonly string[]>([]);
-  const put = useCallback((set: Record<string, string | null>) => setSearch((old) => { const next = new URLSearchParams(old); for (const [k, v] of Object.entries(set)) if (v === null) next.delete(k); else next.set(k, v); return next; }, { replace: true }), [setSearch]);
   const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0], variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0], selected = search.get('selected'), side = search.get('side') === 'cameras' ? 'cameras' : 'scene', plan = search.get('plan') === 'open';
   const destinations = useMemo(() => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []), [project, camera?.id, variant]), destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
   // an option that is being edited is shown even where the variant does not use it, instead of those of its facet
