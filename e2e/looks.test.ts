@@ -119,9 +119,8 @@ describe('quick hands on a slow page', () => {
   const field = () => page.getByLabel('Counter lamp, Strength', { exact: true }), pending = async () => (await project()).pending.map((x) => [x.destination, x.changes.map((c) => c.value)]);
   it('an edit belongs where the sentence was told a moment before', async () => {
     await fresh('Quick hands');
-    const option = (await send<{ id: string }>('POST', `/api/projects/${id}/options`, { facet: 'lighting', name: 'Evening' })).id;
-    await page.goto(`${app.base}/projects/${id}/stage?to=option:${option}`);
-    await page.locator('[data-loaded=yes]').waitFor();
+    await send('POST', `/api/projects/${id}/options`, { facet: 'lighting', name: 'Evening' });
+    await pick('Edits go to', 'Lighting: Evening');
     await select('Counter lamp');
     await slowed(6);
     await pick('Edits go to', 'the base');

@@ -177,16 +177,22 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     v128.store(out, f32x4.replace_lane(w, 3, Infinity)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), one / prob), 3, meets && radius > 0 ? prob / (PI * radius * radius * cos * cos * cos) : 0), 16);
     return true;
   }
-  const centre = load3(light + LIGHT_POSITION), axis = normalize(sub(p, centre));
-  const to = sub(disc(axis, radius * k, phi, centre), p), d2 = dot(to, to), d = sqrt<f32>(d2);
+  const to = sub(load3(light + LIGHT_POSITION), p), d2 = dot(to, to), d = sqrt<f32>(d2);
   if (!(d > 0)) return false;
-  const w = scale(to, one / d);
-  let power = one / (prob * max<f32>(d2, <f32>1e-6));
+  const m = coneOf(d2, radius), away = one - X(r) * m, axis = scale(to, one / d);
+  const w = radius > 0 ? normalize(disc(axis, sqrt<f32>(X(r) * m * (one + away)), phi, scale(axis, away))) : axis;
+  // 2 π m steradians of 1 / (π radius²) each, which is 1 / d² where it is small
+  let power = radius > 0 ? two * m / (prob * radius * radius) : one / (prob * max<f32>(d2, <f32>1e-6));
   if (type == LIGHT_SPOT) power *= spotShare(light, w);
   if (!(power > 0)) return false;
-  const across = dot(w, axis);
-  v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), power), 3, meets && radius > 0 ? prob * d2 / (PI * radius * radius * max<f32>(-across, <f32>1e-6)) : 0), 16);
+  v128.store(out, f32x4.replace_lane(w, 3, d * away * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), power), 3, meets && radius > 0 ? prob / (two * PI * m) : 0), 16);
   return true;
+}
+/** 1 − the cosine of half the angle under which a ball is seen from a distance given squared (Shirley, Wang and Zimmerman 1996); from within it is met in half of all directions. */
+// @ts-ignore
+@inline function coneOf(d2: f32, radius: f32): f32 {
+  const s = min<f32>(radius * radius / d2, 1);
+  return s / (<f32>1 + sqrt<f32>(<f32>1 - s));
 }
 /** KHR_lights_punctual: squared linear fall-off between the cones' cosines, for direction w towards the light. */
 function spotShare(light: usize, w: v128): f32 {
@@ -195,7 +201,7 @@ function spotShare(light: usize, w: v128): f32 {
 }
 /**
  * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of normal n whose pdf is given (0: it was only sampled): the next of
- * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. The discs are those that sampleLight picks points of.
+ * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. Suns are discs, lamps balls of even radiance; what stands nearer than the middle of a ray's way through a ball hides it.
  */
 export function meetLamps(job: usize, p: v128, w: v128, from: f32, t: f32, n: v128, pdf: f32, index: i32, out: usize, weights: usize): i32 {
   const lights: usize = load<u32>(job, JOB_LIGHTS), suns = load<i32>(job, JOB_SUNS), end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS), one: f32 = 1;
@@ -211,15 +217,11 @@ export function meetLamps(job: usize, p: v128, w: v128, from: f32, t: f32, n: v1
       if (dot(off, off) > radius * radius) continue;
       density = one / (PI * radius * radius * cos * cos * cos); power = density;
     } else {
-      const to = sub(load3(light + LIGHT_POSITION), p), d = sqrt<f32>(dot(to, to));
-      if (!(d > radius)) continue;
-      const axis = scale(to, one / d), cos = dot(w, axis);
-      if (!(cos > 0)) continue;
-      const at = d / cos;
-      if (at >= t || at < from) continue;
+      const to = sub(load3(light + LIGHT_POSITION), p), at = dot(w, to);
+      if (!(at > 0) || at >= t || at < from) continue;
       const off = sub(scale(w, at), to);
       if (dot(off, off) > radius * radius) continue;
-      distance = at; density = at * at / (PI * radius * radius * cos); power = one / (PI * radius * radius * cos);
+      distance = at; density = one / (<f32>2 * PI * coneOf(dot(to, to), radius)); power = one / (PI * radius * radius);
       if (load<u32>(light, LIGHT_TYPE) == LIGHT_SPOT) { power *= spotShare(light, w); if (!(power > 0)) continue; }
     }
     if (pdf > 0) { const other = probability(job, i, p, n, weights) * density; power *= pdf * pdf / (pdf * pdf + other * other); }
