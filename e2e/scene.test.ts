@@ -66,6 +66,31 @@ describe('any scene in, every camera set', () => {
     }
   });
 
+  it('what is on its way to the server stays on the page while the project is asked for', async () => {
+    await look('Square close-up');
+    const sent: (() => void)[] = [], asked: string[] = [];
+    await page.route('**/cameras', async (r) => { await new Promise<void>((go) => { sent.push(go); }); await r.continue(); });
+    page.on('response', (r) => { if (r.request().method() === 'GET' && /projects\/[^/]+$/.test(r.url())) asked.push(r.url()); });
+    await field('Square close-up, Shift right', '5');
+    await field('Square close-up, Distance', '3');
+    await until(() => Promise.resolve(sent.length === 1));
+    sent[0]!();
+    await until(async () => (await camera('Square close-up')).settings.shiftX === 0.05);
+    // the event of the first change is there, the second waits
+    await until(() => Promise.resolve(sent.length === 2));
+    await new Promise((r) => setTimeout(r, 700));
+    expect(await page.getByLabel('Square close-up, Distance').inputValue()).toBe('3 m');
+    expect(asked).toEqual([]);
+    sent[1]!();
+    await until(async () => (await camera('Square close-up')).settings.focusDistanceM === 3);
+    await until(() => Promise.resolve(asked.length > 0));
+    await page.unroute('**/cameras');
+    expect([await page.getByLabel('Square close-up, Shift right').inputValue(), await page.getByLabel('Square close-up, Distance').inputValue()]).toEqual(['5 %', '3 m']);
+    await field('Square close-up, Shift right', '0');
+    await field('Square close-up, Distance', '5.552');
+    await until(async () => (await camera('Square close-up')).settings.focusDistanceM === 5.552);
+  });
+
   it('navigating moves a camera and undo puts it back; a locked one stays where it is', async () => {
     await look('Wide');
     const start = (await camera('Wide')).settings.matrix;

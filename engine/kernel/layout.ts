@@ -305,7 +305,7 @@ export const PATH_FROM = 96;
 export const PATH_TRAVELLED = 108;
 export const PATH_KIND = 7; // flags: how the path was scattered last
 export const PATH_GUIDED = 8; // the denoiser's guides are written
-export const PATH_MEETS = 16; // may meet the discs of suns and the spheres of lamps
+export const PATH_MEETS = 16; // may meet the discs of suns and the balls of lamps
 export const PATH_PANES = 8; // shift: from this bit on, how many panes it went straight through
 // Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings; two a path and bounce at most
 export const SHADE_BYTES = 32;

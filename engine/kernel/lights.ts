@@ -138,7 +138,7 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 
 /**
  * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before scattering and MIS. meets: rays that go on from here may
- * meet the discs of suns and lamps. Returns false where nothing arrives.
+ * meet suns and lamps. Returns false where nothing arrives.
  */
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);

@@ -6,11 +6,12 @@ import { type QueryClient, useQuery } from '@tanstack/react-query';
 import { asset } from './assets.ts';
 import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
+import { readSettled } from './writes.ts';
 
 export const keys = { projects: ['projects'], library: ['library'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
 
 export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: () => call('listProjects', {}) });
-export const useProject = (id: string) => useQuery({ queryKey: keys.project(id), queryFn: () => call('getProject', { params: { projectId: id } }) });
+export const useProject = (id: string) => useQuery({ queryKey: keys.project(id), queryFn: ({ signal }) => readSettled(id, () => call('getProject', { params: { projectId: id }, signal }), signal) });
 export const useBoard = (id: string) => useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });

@@ -4,6 +4,7 @@ import type { Camera, Project } from '@variscen/contract';
 import type { CameraHandling, CameraSettings } from '@variscen/core/scene';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
+import { beginWrite } from '../../api/writes.ts';
 import { sayError } from '../../shared/notify.ts';
 
 const REST_MS = 300;
@@ -56,7 +57,8 @@ export class CameraWriter {
     return true;
   }
   private send(work: () => Promise<unknown>): void {
-    this.sending = this.sending.then(work).then(() => undefined, (e: unknown) => { sayError(e); void this.client.invalidateQueries({ queryKey: keys.project(this.projectId) }); });
+    const written = beginWrite(this.projectId);
+    this.sending = this.sending.then(work).finally(written).then(() => undefined, (e: unknown) => { sayError(e); void this.client.invalidateQueries({ queryKey: keys.project(this.projectId) }); });
     void this.sending.then(() => this.client.invalidateQueries({ queryKey: keys.board(this.projectId) }));
   }
 }

@@ -4,6 +4,7 @@ import type { Project, Variant } from '@variscen/contract';
 import { type Change, type Facet, FACETS, keyOf, mergeChanges, optionTitle, propertyOf, withoutChanges } from '@variscen/core/looks';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
+import { beginWrite } from '../../api/writes.ts';
 import { sayError } from '../../shared/notify.ts';
 
 export interface Destination { readonly id: string; readonly label: string; readonly facet: Facet | undefined }
@@ -62,12 +63,12 @@ export class PendingWriter {
   async settled(): Promise<void> { await this.running; }
 
   private async run(): Promise<void> {
+    const written = beginWrite(this.projectId);
     let refused = false;
     for (let next = this.waiting.entries().next(); !next.done; next = this.waiting.entries().next()) {
       const [destination, { clear, set }] = next.value;
       this.waiting.delete(destination);
       try {
-        await this.client.cancelQueries({ queryKey: keys.project(this.projectId) });
         const head = await call('editPending', { params: { projectId: this.projectId }, body: { destination, set: [...set.values()] as never, clear: clear === 'all' ? clear : [...clear.values()] } }), p = this.project;
         if (p) setProject(this.client, { ...p, history: head });
       } catch (e) {
@@ -76,7 +77,9 @@ export class PendingWriter {
         refused = true;
       }
     }
-    if (refused) await this.client.invalidateQueries({ queryKey: keys.project(this.projectId) });
+    written();
+    // not waited for: what is changed meanwhile starts a run of its own
+    if (refused) void this.client.invalidateQueries({ queryKey: keys.project(this.projectId) });
   }
 }
 const withPending = (p: Project, destination: string, changes: Change[]): Project => ({ ...p, pending: [...p.pending.filter((x) => x.destination !== destination), ...(changes.length ? [{ destination, changes: changes as Project['base'] }] : [])] });
