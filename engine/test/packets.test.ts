@@ -4,22 +4,17 @@ import fc from 'fast-check';
 import * as K from '../kernel/layout.ts';
 import { type KernelExports, instantiate } from '../host/kernelThread.ts';
 import { kernelModule } from '../host/node/index.ts';
+import { numbers, soup } from './soup.ts';
 
 const AT = { positions: K.FIRST_ADDRESS, indices: 200_000, records: 300_000, scratch: 500_000, slots: 600_000, rays: 700_000, hits: 900_000, other: 1_000_000, instances: 1_100_000, out: 1_200_000 };
 const NONE = 0xffffffff;
 let memory: WebAssembly.Memory, kernel: KernelExports, f: Float32Array, u: Uint32Array;
-const numbers = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
 
 /** Builds over triangles (9 numbers each). */
 function build(triangles: readonly number[]): number {
   f.set(triangles, AT.positions >> 2);
   u.set(Array.from({ length: triangles.length / 3 }, (_, i) => i), AT.indices >> 2);
   return kernel.buildMesh(AT.positions, AT.indices, triangles.length / 9, AT.records, AT.scratch, AT.out);
-}
-function soup(count: number, random: () => number): number[] {
-  const out: number[] = [];
-  for (let t = 0; t < count; t++) { const c = [random() * 10, random() * 10, random() * 10]; for (let i = 0; i < 9; i++) out.push(c[i % 3]! + random() * 4); }
-  return out;
 }
 /** Instances of a mesh, turned and scaled; every third is hidden from rays of MASK_CAMERA. Returns the root of all. */
 function scatter(root: number, count: number, random: () => number): number {
@@ -55,7 +50,7 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
     let hits = 0, all = 0;
     fc.assert(fc.property(fc.integer({ min: 1, max: 2 ** 31 }), fc.integer({ min: 1, max: 75 }), fc.integer({ min: 1, max: 120 }), fc.constantFrom<Kind>('camera', 'parallel', 'upright', 'anywhere'), fc.integer({ min: 0, max: 30 }), (seed, n, triangles, kind, instances) => {
       const random = numbers(seed);
-      let root = build(soup(triangles, random));
+      let root = build(soup(triangles, 4, random));
       if (instances) root = scatter(root, instances, random);
       putRays(kind, n, random);
       kernel.closest(root, AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
@@ -73,7 +68,7 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
   });
 
   it('leave nothing behind them unwritten and write nothing beyond: seventeen rays give seventeen answers', () => {
-    const root = build(soup(60, numbers(3)));
+    const root = build(soup(60, 4, numbers(3)));
     putRays('camera', 17, numbers(9));
     u.fill(0xabababab, AT.other >> 2, (AT.other >> 2) + 18 * K.HIT_BYTES / 4);
     kernel.closestTogether(root, AT.rays, AT.other, 17, AT.slots, K.RAYS_IN_FLIGHT);

@@ -3,10 +3,10 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import * as K from '../kernel/layout.ts';
 import { type KernelExports, instantiate } from '../host/kernelThread.ts';
 import { kernelModule } from '../host/node/index.ts';
+import { numbers, soup } from './soup.ts';
 
 const MEMORY = { positions: K.FIRST_ADDRESS, indices: 200_000, records: 300_000, scratch: 500_000, slots: 600_000, rays: 700_000, hits: 900_000, out: 1_200_000 };
 let memory: WebAssembly.Memory, kernel: KernelExports;
-const numbers = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
 
 describe.each([false, true])('the kernel (assertions %s)', (debug) => {
   beforeAll(async () => {
@@ -14,9 +14,8 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
     kernel = await instantiate({ module: await kernelModule(debug), memory });
   });
 
-  function soup(triangles: number, seed: number): { positions: Float32Array; root: number } {
-    const random = numbers(seed), positions = new Float32Array(triangles * 9);
-    for (let t = 0; t < triangles; t++) { const c = [random() * 10, random() * 10, random() * 10]; for (let i = 0; i < 9; i++) positions[t * 9 + i] = c[i % 3]! + random() * 1.5; }
+  function built(triangles: number, seed: number): { positions: Float32Array; root: number } {
+    const positions = Float32Array.from(soup(triangles, 1.5, numbers(seed)));
     new Float32Array(memory.buffer).set(positions, MEMORY.positions >> 2);
     new Uint32Array(memory.buffer).set(Uint32Array.from({ length: triangles * 3 }, (_, i) => i), MEMORY.indices >> 2);
     return { positions, root: kernel.buildMesh(MEMORY.positions, MEMORY.indices, triangles, MEMORY.records, MEMORY.scratch, MEMORY.out) };
@@ -42,7 +41,7 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
   }
 
   it.each([[1, false], [3, false], [400, false], [400, true]])('finds the nearest of %i triangles (along the axes: %s)', (triangles, axisAligned) => {
-    const n = 600, { positions, root } = soup(triangles, triangles), r = rays(n, 99, axisAligned);
+    const n = 600, { positions, root } = built(triangles, triangles), r = rays(n, 99, axisAligned);
     kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
     kernel.occluded(root, MEMORY.rays, MEMORY.hits + n * K.HIT_BYTES, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
     const f = new Float32Array(memory.buffer, MEMORY.hits, n * 8), u = new Uint32Array(memory.buffer, MEMORY.hits, n * 8), any = new Int32Array(memory.buffer, MEMORY.hits + n * K.HIT_BYTES, n);
@@ -58,7 +57,7 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
   });
 
   it('gives the same hits however many rays are in flight', () => {
-    const n = 500, { root } = soup(300, 5);
+    const n = 500, { root } = built(300, 5);
     rays(n, 7, false);
     const run = (inFlight: number) => { kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, inFlight); return new Float32Array(memory.buffer, MEMORY.hits, n * 8).slice().filter((_, i) => i % 8 < 3); };
     expect(run(1)).toEqual(run(K.RAYS_IN_FLIGHT));
