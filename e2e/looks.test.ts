@@ -145,14 +145,15 @@ describe('quick hands on a slow page', () => {
     await page.locator('section[aria-label=View] canvas').first().click({ position: { x: 12, y: 12 } });
     await until(async () => (await pending())[0]![1]![0] === 55);
   });
-  it('a name entered twice is kept once', async () => {
-    await page.keyboard.press('Control+Enter');
+  it('the shortcut takes what was typed first, and a name entered twice is kept once', async () => {
+    await field().fill('61');
+    await field().press('Control+Enter');
     const name = page.getByLabel(/^Name to keep/);
     await name.fill('Bright');
     await name.focus();
     await Promise.all([page.keyboard.press('Enter'), page.keyboard.press('Enter')]);
     await name.waitFor({ state: 'detached' });
-    expect((await project()).options.map((o) => o.name)).toEqual(['Evening', 'Bright']);
+    expect((await project()).options.map((o) => [o.name, o.changes.map((c) => c.value)])).toEqual([['Evening', []], ['Bright', [61]]]);
     await page.keyboard.press('Control+Enter');
     await page.getByText('Nothing is pending here').waitFor();
   });

@@ -26,7 +26,7 @@ describe('a round lamp', () => {
     const edge = (Math.tan(Math.asin(0.3 / 1.5)) / 0.4) * (px / 2), radiance = 5 / (Math.PI * 0.09);
     for (let y = 0; y < px; y++) for (let x = 0; x < px; x++) {
       const off = Math.hypot(x + 0.5 - px / 2, y + 0.5 - px / 2), value = film[(y * px + x) * 4 + 1]!;
-      if (off < edge - 1.5) expect(value / radiance).toBeCloseTo(1, 4);
+      if (off < edge - 1.5) expect(value / radiance).toBeCloseTo(1, 3);
       else if (off > edge + 1.5) expect(value / radiance).toBeLessThan(1e-3);
     }
   });

@@ -24,10 +24,13 @@ function noteSeen(answer: unknown): void {
   if (typeof p?.id === 'string' && typeof p.history?.last === 'string') seen.set(p.id, p.history.last);
 }
 
+/** They are posted since they carry much, and change nothing. */
+const QUESTIONS: ReadonlySet<RouteName> = new Set(['plan', 'matchLooks', 'matchRevision']);
+
 export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal }): Promise<Out<Routes[N]>> {
   const route: RouteSpec = ROUTES[name], { body, params, query, signal } = input as { body?: unknown; params?: Record<string, string>; query?: Record<string, string>; signal?: AbortSignal };
   const known = seen.get(params?.['projectId'] ?? ''), headers = { ...(body !== undefined && { 'content-type': 'application/json' }), ...(route.method !== 'get' && { 'x-variscen-tab': TAB, ...(known !== undefined && { 'x-variscen-seen': known }) }) };
-  const projectId = params?.['projectId'], written = route.method !== 'get' && projectId !== undefined ? beginWrite(projectId) : undefined;
+  const projectId = params?.['projectId'], written = route.method !== 'get' && !QUESTIONS.has(name) && projectId !== undefined ? beginWrite(projectId) : undefined;
   const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), { method: route.method.toUpperCase(), headers, ...(body !== undefined && { body: JSON.stringify(body) }), ...(signal && { signal }) }).catch((e: unknown) => {
     if (signal?.aborted) throw e;
     throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');

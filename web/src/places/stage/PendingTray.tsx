@@ -22,7 +22,7 @@ export function PendingTray({ project, index, destination, variant, pending, els
   const [keepingAs, setKeepingAs] = useState(false), [all, setAll] = useState(false), [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
   const box = useRef<HTMLDivElement>(null), list = useVirtualizer({ count: pending.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 6 });
   const none = pending.length === 0;
-  useImperativeHandle(handle, () => ({ quickKeep: () => { if (none) say('Nothing is pending here', `Edits go to ${destination.label}; the shortcut keeps what you change there.`); else setNaming('asking'); } }), [none, destination.label]);
+  useImperativeHandle(handle, () => ({ quickKeep: () => { if (none) say('Nothing is pending here', `Edits go to ${destination.label}; the shortcut keeps what you change there.`); else setNaming((n) => (n === 'keeping' ? n : 'asking')); } }), [none, destination.label]);
   // the name is of these edits: those of another destination, or later ones, ask anew
   useEffect(() => setNaming('no'), [none, destination.id]);
   const facets = [...new Set(pending.map((c) => propertyOf(c.property)?.facet).filter((f) => f !== undefined))];
