@@ -146,6 +146,7 @@ describe('quick hands on a slow page', () => {
     await until(async () => (await pending())[0]![1]![0] === 55);
   });
   it('the shortcut takes what was typed first, and a name entered twice is kept once', async () => {
+    await select('Counter lamp');
     await field().fill('61');
     await field().press('Control+Enter');
     const name = page.getByLabel(/^Name to keep/);
