@@ -155,8 +155,11 @@ describe('quick hands on a slow page', () => {
     await Promise.all([page.keyboard.press('Enter'), page.keyboard.press('Enter')]);
     await name.waitFor({ state: 'detached' });
     expect((await project()).options.map((o) => [o.name, o.changes.map((c) => c.value)])).toEqual([['Evening', []], ['Bright', [61]]]);
+    // in the tree, too, where Enter alone would turn the camera
+    await select('Counter lamp');
     await page.keyboard.press('Control+Enter');
     await page.getByText('Nothing is pending here').waitFor();
+    expect(await page.getByText('is locked.').count()).toBe(0);
   });
 });
 

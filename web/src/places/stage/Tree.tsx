@@ -47,7 +47,7 @@ export const Tree = memo(function Tree({ project, index, state, camera, selected
     else if (e.key === 'Home' || e.key === 'End') { const next = rows.at(e.key === 'Home' ? 0 : -1); if (next) pick(next.node, 'alone'); }
     else if (row && e.key === 'ArrowRight' && row.children && !row.open) toggle(row.node);
     else if (row && e.key === 'ArrowLeft') { if (row.open) toggle(row.node); else if (document!.nodes[row.node]!.parent >= 0) pick(document!.nodes[row.node]!.parent, 'alone'); }
-    else if (e.key === 'Enter' && nodes.length) onIntoView();
+    else if (e.key === 'Enter' && !e.ctrlKey && !e.metaKey && nodes.length) onIntoView();
     else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) onNodes(rows.map((r) => r.node));
     else return;
     e.preventDefault();
