@@ -25,14 +25,19 @@ async function withEngine<T>(threads: number, shot: Shot, settings: RenderSettin
   try { await engine.load(shot.scene, settings); return await work(engine); } finally { await engine.close(); }
 }
 
+/** Least times of two kinds of short renders that go in turn: others on the machine slow the one or the other as it happens. */
+async function leastInTurn(turns: number, one: () => Promise<number>, two: () => Promise<number>): Promise<readonly [number, number]> {
+  await one(); await two();
+  let a = Infinity, b = Infinity;
+  for (let k = 0; k < turns; k++) { a = Math.min(a, await one()); b = Math.min(b, await two()); }
+  return [a, b];
+}
+
 export async function threadsSuite(emit: Emit): Promise<void> {
-  const shot = await shotOf(await openDemo('full'), WIDE), settings = basics(640, 360), times: [number[], number[]] = [[], []];
+  const shot = await shotOf(await openDemo('full'), WIDE), settings = basics(640, 360);
   await withEngine(1, shot, settings, (one) => withEngine(2, shot, settings, async (two) => {
     const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera: shot.camera, samples: 4 })).seconds; };
-    await run(one); await run(two);
-    // many short renders in turn, and the least time of each: others on the machine slow one thread or two as it happens
-    for (let k = 0; k < 15; k++) { times[0].push(await run(one)); times[1].push(await run(two)); }
-    const ratio = Math.min(...times[0]) / Math.min(...times[1]);
+    const [a, b] = await leastInTurn(15, () => run(one), () => run(two)), ratio = a / b;
     emit({ name: 'two-threads', value: ratio, unit: 'times as fast', ratio, of: 'one thread' });
   }));
 }
@@ -160,10 +165,8 @@ export async function equalTimeSuite(emit: Emit): Promise<void> {
     };
     const traced = (n: number) => async (e: Engine) => { await e.render({ camera, samples: n }); return { rgb: e.picture().rgba, stride: 4 }; };
     const cost = (module: WebAssembly.Module) => withEngine(2, shot, settings, (plain) => withEngine(2, shot, settings, async (other) => {
-      const times: [number[], number[]] = [[], []], run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera, samples: 2 })).seconds; };
-      await run(plain); await run(other);
-      for (let k = 0; k < 11; k++) { times[0].push(await run(plain)); times[1].push(await run(other)); }
-      return Math.min(...times[1]) / Math.min(...times[0]);
+      const run = async (e: Engine) => { e.clearFilm(); return (await e.render({ camera, samples: 2 })).seconds; }, [a, b] = await leastInTurn(11, () => run(plain), () => run(other));
+      return b / a;
     }, module));
     const kernel = async (file: string) => { const module = await builtKernel('--without', file), n = Math.round(samples / (await cost(module))); return { ...(await errors({}, traced(n), module)), of: `${n} samples` }; };
     const tried: Record<string, () => Promise<{ readonly whole: number; readonly usual: number; readonly of: string }>> = {
@@ -176,9 +179,8 @@ export async function equalTimeSuite(emit: Emit): Promise<void> {
       })), of: 'as many paths' }),
       denoised: async () => {
         const n = await withEngine(2, shot, { ...settings, denoise: true }, async (e) => {
-          const times: [number[], number[]] = [[], []];
-          for (let k = 0; k < 5; k++) { times[0].push((await e.render({ camera, samples: 2 }, 2 * k)).seconds / 2); const began = performance.now(); await e.denoise(); times[1].push((performance.now() - began) / 1000); }
-          return Math.floor(samples - Math.min(...times[1]) / Math.min(...times[0]));
+          const [sampleS, denoiseS] = await leastInTurn(5, async () => { e.clearFilm(); return (await e.render({ camera, samples: 2 })).seconds / 2; }, async () => { const began = performance.now(); await e.denoise(); return (performance.now() - began) / 1000; });
+          return Math.floor(samples - denoiseS / sampleS);
         });
         return { ...(await errors({ denoise: true }, async (e) => { await e.render({ camera, samples: n }); return { rgb: (await e.denoise()).rgb, stride: 3 }; })), of: `${n} samples` };
       },

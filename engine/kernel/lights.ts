@@ -180,9 +180,9 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   const to = sub(load3(light + LIGHT_POSITION), p), d2 = dot(to, to), d = sqrt<f32>(d2);
   if (!(d > 0)) return false;
   const m = coneOf(d2, radius), away = one - X(r) * m, axis = scale(to, one / d);
-  const w = radius > 0 ? normalize(disc(axis, sqrt<f32>(X(r) * m * (one + away)), phi, scale(axis, away))) : axis;
-  // 2 π m steradians of 1 / (π radius²) each, which is 1 / d² where it is small
-  let power = radius > 0 ? two * m / (prob * radius * radius) : one / (prob * max<f32>(d2, <f32>1e-6));
+  const w = normalize(disc(axis, sqrt<f32>(X(r) * m * (one + away)), phi, scale(axis, away)));
+  // 2 π m steradians of 1 / (π radius²) each: 1 / d² where the ball is small or a point
+  let power = two / (prob * (two - m) * max<f32>(d2, radius > 0 ? radius * radius : <f32>1e-6));
   if (type == LIGHT_SPOT) power *= spotShare(light, w);
   if (!(power > 0)) return false;
   v128.store(out, f32x4.replace_lane(w, 3, d * away * <f32>0.9999)); v128.store(out, f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), power), 3, meets && radius > 0 ? prob / (two * PI * m) : 0), 16);

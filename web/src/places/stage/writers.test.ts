@@ -101,6 +101,20 @@ describe('pending edits', () => {
     expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
     expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) }); // what the server has is asked for
   });
+  it('are sent while what the server has instead of a refused one is still asked for', async () => {
+    const writer = new PendingWriter(client, PROJECT);
+    vi.spyOn(client, 'invalidateQueries').mockReturnValue(new Promise(() => {}));
+    writer.record('base', [brighter]);
+    await settle();
+    waiting[0]!.answer(400);
+    await settle();
+    writer.record(`option:${LATE}`, [hide]);
+    await settle();
+    expect(waiting[1]!.body).toMatchObject({ destination: `option:${LATE}`, set: [hide] });
+    waiting[1]!.answer();
+    await writer.settled();
+    expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
+  });
   it('reach the server whole, whatever is recorded and discarded while it takes its time', async () => {
     const targets = ['light:Lamp', 'light:Lantern'], properties = ['light.intensity', 'light.radius'];
     const step = fc.oneof(
