@@ -1,5 +1,6 @@
 // npm run --silent bench -- <suite> [--json]: measured figures, one a line.
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
+import { exrSuite } from './exr.ts';
 import { importSuite, uiSuite } from './interface.ts';
 import { nodesSuite } from './nodes.ts';
 import { resolveSuite } from './resolve.ts';
@@ -9,7 +10,7 @@ import { buildSuite, traceSuite } from './trace.ts';
 export interface Figure { readonly suite: string; readonly name: string; readonly value: number; readonly unit: string; readonly ratio?: number; readonly of?: string }
 
 export type Emit = (f: Omit<Figure, 'suite'>) => void;
-const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = { trace: traceSuite, build: buildSuite, nodes: nodesSuite, threads: threadsSuite, paths: pathsSuite, denoise: denoiseSuite, 'equal-time': equalTimeSuite, evidence: evidenceSuite, start: startSuite, resolve: resolveSuite, import: importSuite, ui: uiSuite };
+const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = { trace: traceSuite, build: buildSuite, nodes: nodesSuite, threads: threadsSuite, paths: pathsSuite, denoise: denoiseSuite, 'equal-time': equalTimeSuite, evidence: evidenceSuite, exr: exrSuite, start: startSuite, resolve: resolveSuite, import: importSuite, ui: uiSuite };
 const [name, ...flags] = process.argv.slice(2), suite = name && SUITES[name];
 if (!suite) {
   console.error(`Usage: npm run --silent bench -- <suite> [--json]. Suites: ${Object.keys(SUITES).join(', ')}.`);

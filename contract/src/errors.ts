@@ -11,6 +11,7 @@ export const ERRORS = {
   PLAN_HAS_ERRORS: { status: 409, remedy: 'Resolve what the plan names, then render again.' },
   WRONG_STATE: { status: 409, remedy: 'Look at its present state; it has changed meanwhile.' },
   CONFLICT: { status: 409, remedy: 'What it became is shown now. Make your change again if it is still wanted.' },
+  NOT_STORED: { status: 507, remedy: 'Make room or give the right to write there, then deliver again: nothing is traced again.' },
   STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
   FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
   INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },

@@ -12,7 +12,9 @@ export const profileSchema = z.object({ id: z.string().min(1).max(60), name: nam
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
 export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded']);
 export const differenceSchema = z.object({ subject: z.string(), what: z.string(), was: z.string(), is: z.string() });
-export const renderFileSchema = z.object({ kind: z.enum(['exr', 'png', 'thumbnail']), path: z.string(), bytes: count });
+/** Files of a render. */
+export const renderFileKindSchema = z.enum(['exr', 'png', 'thumbnail']);
+export const renderFileSchema = z.object({ kind: renderFileKindSchema, path: z.string(), bytes: count });
 export const memorySchema = z.object({ vertices: count, acceleration: count, textures: count, lights: count, film: count, scratch: count });
 
 export const renderSchema = z.object({
@@ -42,10 +44,14 @@ export const planSchema = z.object({
 }).meta({ id: 'Plan' });
 export const batchSchema = z.object({ id: idSchema, traces: count, cells: count }).meta({ id: 'Batch' });
 
-export const traceStateSchema = z.enum(['waiting', 'rendering', 'done', 'failed', 'cancelled']);
+/** Undelivered: traced, and its files wait on the node that made them, since they could not be stored. */
+export const traceStateSchema = z.enum(['waiting', 'rendering', 'done', 'failed', 'undelivered', 'cancelled']);
+/** What a node does with a trace that is rendering, in this order. */
+export const STAGES = ['tracing', 'writing', 'delivering'] as const;
+export const traceStageSchema = z.enum(STAGES);
 export const queueTraceSchema = z.object({
   id: idSchema, projectId: idSchema, projectName: z.string(), state: traceStateSchema, profileName: z.string(), cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })), widthPx: z.int(), heightPx: z.int(), samples: z.int(),
-  fraction: z.number(), samplesDone: count, previewVersion: count, nodeName: z.string().nullable(), attempts: count, error: z.string().nullable(), plannedBytes: count, peakBytes: count.nullable(), seconds: z.number().nullable(), createdAt: z.string(), startedAt: z.string().nullable(), finishedAt: z.string().nullable(),
+  fraction: z.number(), samplesDone: count, stage: traceStageSchema, previewVersion: count, nodeName: z.string().nullable(), attempts: count, error: z.string().nullable(), plannedBytes: count, peakBytes: count.nullable(), seconds: z.number().nullable(), createdAt: z.string(), startedAt: z.string().nullable(), finishedAt: z.string().nullable(),
 }).meta({ id: 'QueueTrace' });
 export const nodeSchema = z.object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() }).meta({ id: 'RenderNode' });
 export const queueSchema = z.object({ traces: z.array(queueTraceSchema), nodes: z.array(nodeSchema) }).meta({ id: 'Queue' });
@@ -67,7 +73,7 @@ export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('projects') }),
   z.object({ type: z.literal('library') }),
   z.object({ type: z.literal('queue') }),
-  z.object({ type: z.literal('trace'), projectId: idSchema, traceId: idSchema, fraction: z.number(), samplesDone: count, previewVersion: count }),
+  z.object({ type: z.literal('trace'), projectId: idSchema, traceId: idSchema, fraction: z.number(), samplesDone: count, stage: traceStageSchema, previewVersion: count }),
   z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
 ]).meta({ id: 'Event' });
 
@@ -79,6 +85,8 @@ export type PlanRequest = z.infer<typeof planRequestSchema>;
 export type Render = z.infer<typeof renderSchema>;
 export type Queue = z.infer<typeof queueSchema>;
 export type QueueTrace = z.infer<typeof queueTraceSchema>;
+export type RenderFileKind = z.infer<typeof renderFileKindSchema>;
+export type TraceStage = z.infer<typeof traceStageSchema>;
 export type TraceState = z.infer<typeof traceStateSchema>;
 export type RenderNode = z.infer<typeof nodeSchema>;
 export type Lease = z.infer<typeof leaseSchema>;

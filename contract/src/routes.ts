@@ -3,7 +3,7 @@ import * as z from 'zod';
 import { changesSchema, destinationSchema, facetSchema, hashSchema, idSchema, nameSchema, optionSchema, valueKeysSchema, variantSchema } from './looks.ts';
 import { cameraHandlingSchema, cameraSchema, cameraSettingsSchema, cameraValuesSchema, environmentMapSchema, handMatchSchema, historyHeadSchema, historyStepSchema, matchPreviewSchema, projectSchema, projectSummarySchema, revisionSchema, selectionSetSchema } from './project.ts';
 import { byHandSchema, libraryEntrySchema, looksFileSchema, looksMatchSchema, looksSourceSchema } from './looksFile.ts';
-import { batchSchema, boardSchema, healthSchema, leaseSchema, planRequestSchema, planSchema, profileSchema, queueSchema, renderSchema, traceResultSchema } from './render.ts';
+import { batchSchema, boardSchema, healthSchema, leaseSchema, planRequestSchema, planSchema, profileSchema, queueSchema, renderFileKindSchema, renderSchema, traceResultSchema, traceStageSchema } from './render.ts';
 
 export interface RouteSpec {
   readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete';
@@ -89,17 +89,18 @@ export const ROUTES = {
   cancelTrace: { method: 'post', path: '/api/traces/{traceId}/cancel', summary: 'Cancels a waiting or running trace.', params: trace, response: none },
   retryTrace: { method: 'post', path: '/api/traces/{traceId}/retry', summary: 'Queues a failed or cancelled trace again.', params: trace, response: none },
   tracePreview: { method: 'get', path: '/api/traces/{traceId}/preview', summary: 'The picture so far.', params: trace, download: 'image/png' },
-  renderFile: { method: 'get', path: '/api/renders/{renderId}/files/{kind}', summary: 'A file of a render.', params: z.object({ renderId: idSchema, kind: z.enum(['exr', 'png', 'thumbnail']) }), download: 'application/octet-stream' },
+  renderFile: { method: 'get', path: '/api/renders/{renderId}/files/{kind}', summary: 'A file of a render.', params: z.object({ renderId: idSchema, kind: renderFileKindSchema }), download: 'application/octet-stream' },
   asset: { method: 'get', path: '/api/assets/{hash}', summary: 'Bytes by content hash: scene documents, geometry, images.', params: z.object({ hash: hashSchema }), download: 'application/octet-stream' },
   assets: { method: 'get', path: '/api/assets', summary: 'Several contents in one answer: for each its length in bytes as four bytes, little-endian, and then its bytes.', query: z.object({ hashes: z.string().regex(/^[0-9a-f]{64}(,[0-9a-f]{64}){0,99}$/, 'Up to 100 content hashes, with commas between.') }), download: 'application/octet-stream' },
   events: { method: 'get', path: '/api/events', summary: 'What changes, as server-sent events (Event).', download: 'text/event-stream' },
   nodeHello: { method: 'post', path: '/api/node/hello', summary: 'A node says that it is there.', node: true, body: z.object({ name: nameSchema, threads: z.int().min(1).max(1024) }), response: none },
   nodeGone: { method: 'post', path: '/api/node/gone', summary: 'A node is gone: what it was rendering is queued again at once.', node: true, body: z.object({ name: nameSchema }), response: none },
+  nodeHeld: { method: 'post', path: '/api/node/held', summary: 'Of the finished traces that a node holds, those that nobody wants any more.', node: true, body: z.object({ traceIds: z.array(idSchema).max(10_000) }), response: z.object({ unwanted: z.array(idSchema) }) },
   nodeLease: { method: 'post', path: '/api/node/lease', summary: 'The next trace, or null.', node: true, body: z.object({ name: nameSchema }), response: leaseSchema.nullable() },
-  nodeProgress: { method: 'post', path: '/api/node/traces/{traceId}/progress', summary: 'Renews the lease; answers whether to go on.', node: true, params: trace, body: z.object({ token: z.string(), fraction: z.number().min(0).max(1), samplesDone: z.int().nonnegative() }), response: z.object({ goOn: z.boolean() }) },
+  nodeProgress: { method: 'post', path: '/api/node/traces/{traceId}/progress', summary: 'Renews the lease; answers whether to go on.', node: true, params: trace, body: z.object({ token: z.string(), fraction: z.number().min(0).max(1), samplesDone: z.int().nonnegative(), stage: traceStageSchema.default('tracing') }), response: z.object({ goOn: z.boolean() }) },
   nodePreview: { method: 'put', path: '/api/node/traces/{traceId}/preview', summary: 'The picture so far.', node: true, params: trace, query: z.object({ token: z.string() }), upload: 'image/png', response: none },
-  nodeFile: { method: 'put', path: '/api/node/traces/{traceId}/files', summary: 'One finished file, put aside until the trace is complete.', node: true, params: trace, query: z.object({ token: z.string(), cell: z.coerce.number().int().nonnegative(), kind: z.enum(['exr', 'png', 'thumbnail']) }), upload: 'application/octet-stream', response: none },
-  nodeComplete: { method: 'post', path: '/api/node/traces/{traceId}/complete', summary: 'All files are there: they become renders.', node: true, params: trace, body: traceResultSchema, response: none },
-  nodeFail: { method: 'post', path: '/api/node/traces/{traceId}/fail', summary: 'The trace cannot be rendered.', node: true, params: trace, body: z.object({ token: z.string(), message: z.string().max(4000) }), response: none },
+  nodeFile: { method: 'put', path: '/api/node/traces/{traceId}/files', summary: 'One finished file, put aside until the trace is complete.', node: true, params: trace, query: z.object({ token: z.string(), cell: z.coerce.number().int().nonnegative(), kind: renderFileKindSchema }), upload: 'application/octet-stream', response: none },
+  nodeComplete: { method: 'post', path: '/api/node/traces/{traceId}/complete', summary: 'All files are there: they become renders. Said again, it changes nothing.', node: true, params: trace, body: traceResultSchema, response: none },
+  nodeFail: { method: 'post', path: '/api/node/traces/{traceId}/fail', summary: 'The trace cannot be rendered, or is finished and its files cannot be stored.', node: true, params: trace, body: z.object({ token: z.string(), message: z.string().max(4000), finished: z.boolean().default(false) }), response: none },
 } as const satisfies Record<string, RouteSpec>;
 export type RouteName = keyof typeof ROUTES;

@@ -24,25 +24,48 @@ const VECTORS: Partial<Readonly<Record<Aov, { readonly plane: PlaneName; readonl
   position: { plane: 'position', parts: 'XYZ', type: 'float' }, normal: { plane: 'normal', parts: 'XYZ', type: 'half' }, geometricNormal: { plane: 'geometricNormal', parts: 'XYZ', type: 'half' },
   albedo: { plane: 'albedo', parts: 'RGB', type: 'half' }, emission: { plane: 'emission', parts: 'RGB', type: 'half' }, direct: { plane: 'direct', parts: 'RGB', type: 'half' }, indirect: { plane: 'indirect', parts: 'RGB', type: 'half' },
 };
-const part = (data: ArrayLike<number>, n: number, stride: number, offset: number): Float32Array => { const out = new Float32Array(n); for (let i = 0; i < n; i++) out[i] = data[i * stride + offset]!; return out; };
+/** Channels that lie in a plane: values of pixel i begin at i × stride + offset. */
+function parts(layer: string, names: readonly string[], type: ExrChannel['type'], data: Float32Array, stride: number, offset = 0): ExrChannel[] {
+  return names.map((name, k) => ({ name: layer ? `${layer}.${name}` : name, type, data, stride, offset: offset + k }));
+}
 
-/** R, G, B, A and what was asked for. Depth is −Z of the camera in metres (depth.Z) and its place in the range (depth.range, 1 where nothing is). */
+/** R, G, B, A and what was asked for, without copies of the planes. Depth is −Z of the camera in metres (depth.Z) and its place in the range (depth.range, 1 where nothing is). */
 export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]; metadata: Record<string, string> } {
-  const n = p.width * p.height, channels: ExrChannel[] = ['R', 'G', 'B', 'A'].map((name, k) => ({ name, type: 'half', data: part(o.delivered ?? p.rgba, n, 4, k) })), metadata: Record<string, string> = {};
-  if (o.delivered) ['R', 'G', 'B'].forEach((c, k) => channels.push({ name: `traced.${c}`, type: 'half', data: part(p.rgba, n, 4, k) }));
+  const channels = parts('', ['R', 'G', 'B', 'A'], 'half', o.delivered ?? p.rgba, 4);
+  if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], 'half', p.rgba, 4));
+  const metadata: Record<string, string> = {};
   for (const aov of o.aovs) {
-    const v = VECTORS[aov], plane = v && p.planes[v.plane];
-    if (v && plane) [...v.parts].forEach((c, k) => channels.push({ name: `${aov}.${c}`, type: v.type, data: part(plane, n, 3, k) }));
-    else if (aov === 'depth' && p.planes.depth) {
-      const [near, far] = o.depthRangeM, depth = p.planes.depth;
-      channels.push({ name: 'depth.Z', type: 'float', data: depth.map((z, i) => (p.rgba[i * 4 + 3]! > 0 ? z : Infinity)) }, { name: 'depth.range', type: 'float', data: depth.map((z, i) => (p.rgba[i * 4 + 3]! > 0 ? Math.min(1, Math.max(0, (z - near) / Math.max(1e-6, far - near))) : 1)) });
-    } else if (aov === 'samples') channels.push({ name: 'samples.N', type: 'float', data: p.samples });
-    else if (aov === 'noise') channels.push({ name: 'noise.Y', type: 'half', data: standardError(p) });
-    else if (aov === 'motion' && p.planes.motion) [...'XY'].forEach((c, k) => channels.push({ name: `motion.${c}`, type: 'float', data: part(p.planes.motion!, n, 2, k) }));
-    else if (aov === 'lightGroups' && p.planes.groups) o.lightGroups?.forEach((group, g) => [...'RGB'].forEach((c, k) => channels.push({ name: `light.${group}.${c}`, type: 'half', data: part((o.deliveredGroups ?? p.planes.groups!).subarray(g * n * 3, (g + 1) * n * 3), n, 3, k) })));
-    else if (aov === 'objects' || aov === 'materials') cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
+    if (aov === 'objects' || aov === 'materials') cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
+    else channels.push(...layerOf(aov, p, o));
   }
   return { channels, metadata };
+}
+
+function layerOf(aov: Exclude<Aov, 'objects' | 'materials'>, p: Picture, o: LayerOptions): ExrChannel[] {
+  const vector = VECTORS[aov];
+  const plane = vector && p.planes[vector.plane];
+  if (plane) return parts(aov, [...vector.parts], vector.type, plane, 3);
+  if (aov === 'depth' && p.planes.depth) return depthLayer(p, p.planes.depth, o.depthRangeM);
+  if (aov === 'samples') return parts(aov, ['N'], 'float', p.samples, 1);
+  if (aov === 'noise') return parts(aov, ['Y'], 'half', standardError(p), 1);
+  if (aov === 'motion' && p.planes.motion) return parts(aov, ['X', 'Y'], 'float', p.planes.motion, 2);
+  if (aov === 'lightGroups' && p.planes.groups) return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o.lightGroups ?? []);
+  return [];
+}
+
+function depthLayer(p: Picture, depth: Float32Array, [near, far]: readonly [number, number]): ExrChannel[] {
+  const isSomething = (pixel: number) => p.rgba[pixel * 4 + 3]! > 0;
+  const inRange = (z: number) => Math.min(1, Math.max(0, (z - near) / Math.max(1e-6, far - near)));
+  return [
+    { name: 'depth.Z', type: 'float', data: depth.map((z, pixel) => (isSomething(pixel) ? z : Infinity)) },
+    { name: 'depth.range', type: 'float', data: depth.map((z, pixel) => (isSomething(pixel) ? inRange(z) : 1)) },
+  ];
+}
+
+/** Groups lie one after another, a whole picture each. */
+function lightGroupLayers(p: Picture, planes: Float32Array, groups: readonly string[]): ExrChannel[] {
+  const groupFloats = p.width * p.height * 3;
+  return groups.flatMap((group, g) => parts(`light.${group}`, ['R', 'G', 'B'], 'half', planes, 3, g * groupFloats));
 }
 
 /** Standard error of each pixel's luminance, nits. */
@@ -56,16 +79,35 @@ export function standardError(p: Picture): Float32Array {
 }
 
 function cryptomatte(p: Picture, kind: 'objects' | 'materials', names: readonly string[], channels: ExrChannel[], metadata: Record<string, string>): void {
-  const plane = p.planes[kind], n = p.width * p.height;
+  const plane = p.planes[kind];
   if (!plane) return;
-  const layer = kind === 'objects' ? 'CryptoObject' : 'CryptoMaterial', key = `cryptomatte/${hex(cryptomatteId(layer)).slice(0, 7)}`, stride = CRYPTO_RANKS * 2, sorted = new Float32Array(plane.length), order = Array.from({ length: CRYPTO_RANKS }, (_, r) => r);
-  // ids are copied as bits, never as numbers; ranks by falling coverage
-  const from = new Uint32Array(plane.buffer, plane.byteOffset, plane.length), to = new Uint32Array(sorted.buffer);
-  for (let i = 0; i < n; i++) {
-    order.sort((a, b) => plane[i * stride + b * 2 + 1]! - plane[i * stride + a * 2 + 1]! || a - b);
-    order.forEach((r, k) => { to[i * stride + k * 2] = from[i * stride + r * 2]!; to[i * stride + k * 2 + 1] = from[i * stride + r * 2 + 1]!; });
+  const layer = kind === 'objects' ? 'CryptoObject' : 'CryptoMaterial';
+  const sorted = ranksByCoverage(plane, p.width * p.height);
+  for (let pair = 0; pair < CRYPTO_RANKS / 2; pair++) {
+    channels.push(...parts(`${layer}${String(pair).padStart(2, '0')}`, ['R', 'G', 'B', 'A'], 'float', sorted, RANK_FLOATS, pair * 4));
   }
-  for (let pair = 0; pair < CRYPTO_RANKS / 2; pair++) ['R', 'G', 'B', 'A'].forEach((c, k) => { const data = new Float32Array(n), bits = new Uint32Array(data.buffer); for (let i = 0; i < n; i++) bits[i] = to[i * stride + pair * 4 + k]!; channels.push({ name: `${layer}${String(pair).padStart(2, '0')}.${c}`, type: 'float', data }); });
-  metadata[`${key}/name`] = layer; metadata[`${key}/hash`] = 'MurmurHash3_32'; metadata[`${key}/conversion`] = 'uint32_to_float32';
+  const key = `cryptomatte/${hex(cryptomatteId(layer)).slice(0, 7)}`;
+  metadata[`${key}/name`] = layer;
+  metadata[`${key}/hash`] = 'MurmurHash3_32';
+  metadata[`${key}/conversion`] = 'uint32_to_float32';
   metadata[`${key}/manifest`] = JSON.stringify(Object.fromEntries([...new Set(names)].map((name) => [name, hex(cryptomatteId(name))])));
+}
+
+/** An id and a coverage for each rank. */
+const RANK_FLOATS = CRYPTO_RANKS * 2;
+
+/** The plane with each pixel's ranks by falling coverage. Ids are copied as bits, never as numbers. */
+function ranksByCoverage(plane: Float32Array, pixels: number): Float32Array {
+  const sorted = new Float32Array(plane.length);
+  const srcBits = new Uint32Array(plane.buffer, plane.byteOffset, plane.length);
+  const dstBits = new Uint32Array(sorted.buffer);
+  const order = Array.from({ length: CRYPTO_RANKS }, (_, rank) => rank);
+  for (let first = 0; first < pixels * RANK_FLOATS; first += RANK_FLOATS) {
+    order.sort((a, b) => plane[first + b * 2 + 1]! - plane[first + a * 2 + 1]! || a - b);
+    order.forEach((rank, place) => {
+      dstBits[first + place * 2] = srcBits[first + rank * 2]!;
+      dstBits[first + place * 2 + 1] = srcBits[first + rank * 2 + 1]!;
+    });
+  }
+  return sorted;
 }

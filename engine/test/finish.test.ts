@@ -29,7 +29,11 @@ async function delivered(profile: Profile, s = selection()): Promise<Finished> {
   } finally { await e.close(); }
 }
 const final: Profile = { ...PROFILES[2]!, noise: null };
-const layer = (f: Finished, name: string) => f.channels.find((c) => c.name === name)!.data;
+/** The values of a channel, out of the plane that it lies in. */
+function layer(f: Finished, name: string): Float32Array {
+  const { data, stride = 1, offset = 0 } = f.channels.find((c) => c.name === name)!;
+  return Float32Array.from({ length: f.film.length / 4 }, (_, pixel) => data[offset + pixel * stride]!);
+}
 
 describe('a plate', () => {
   it('fills the frame under what was rendered, by the share that nothing covers, and no other layer knows of it', async () => {

@@ -8,10 +8,14 @@ import { type Config, assetsFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
 import { Events } from './events.ts';
-import { AssetStore, OutputFolder } from './files/store.ts';
+import { OutputFolder } from './files/outputFolder.ts';
+import { AssetStore } from './files/store.ts';
 import { createApp } from './http/app.ts';
 import { TraceQueue } from './queue/traceQueue.ts';
 import { LooksThread } from './work/looksThread.ts';
+
+/** Longer than clients keep a connection that rests, so that it is they who close it. */
+const KEEP_ALIVE_MS = 75_000;
 
 export interface Running { readonly port: number; readonly db: DataSource; readonly context: Context; close(): Promise<void> }
 
@@ -30,6 +34,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   const app = createApp({ context, nodeToken: config.nodeToken, webFolder: config.webFolder, health, log });
   const http = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s))); });
   http.requestTimeout = 0; // uploads of 2 GB take their time
+  http.keepAliveTimeout = KEEP_ALIVE_MS;
   return {
     port: (http.address() as AddressInfo).port, db, context,
     close: async () => { http.closeAllConnections(); await new Promise((done) => http.close(done)); await queue.stop(); await context.looks.close(); await db.destroy(); },

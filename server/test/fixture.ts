@@ -7,7 +7,11 @@ import sharp from 'sharp';
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume, Light } from '@gltf-transform/extensions';
 import { type Database, startPostgres } from '../src/main/postgres.ts';
+import { MeshCache } from '@variscen/engine';
 import { ServerClient } from '../src/node/client.ts';
+import { ExrFiles } from '../src/node/encode/exrFile.ts';
+import { FinishedTraces } from '../src/node/finishedTraces.ts';
+import type { Machine } from '../src/node/renderTrace.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
@@ -17,6 +21,8 @@ export interface Fixture {
   readonly base: string;
   readonly running: Running;
   readonly node: ServerClient;
+  readonly machine: Machine;
+  database: Database;
   call<T = any>(method: string, path: string, body?: unknown, headers?: Record<string, string>): Promise<{ status: number; data: T }>; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at what comes back
   ok<T = any>(method: string, path: string, body?: unknown): Promise<T>; // eslint-disable-line @typescript-eslint/no-explicit-any
   close(): Promise<void>;
@@ -31,11 +37,15 @@ export async function startFixture(): Promise<Fixture> {
     const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, headers: { ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }), ...headers }, ...(body !== undefined && { body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });
     return { status: r.status, data: await r.json() };
   };
-  return {
-    home, base, running, node: new ServerClient(base, TOKEN, 'test node'), call,
+  const finished = new FinishedTraces(join(home, 'node'));
+  await finished.open();
+  const machine: Machine = { threads: 2, budgetBytes: 2 ** 31, meshCache: new MeshCache(2 ** 26), exrFiles: new ExrFiles(2), finished };
+  const fixture: Fixture = {
+    home, base, running, machine, database, node: new ServerClient(base, TOKEN, 'test node'), call,
     ok: async (method, path, body) => { const r = await call(method, path, body); if (r.status !== 200) throw new Error(`${method} ${path}: ${r.status} ${JSON.stringify(r.data)}`); return r.data as never; },
-    close: async () => { await running.close(); await database.stop(); await rm(home, { recursive: true, force: true }); },
+    close: async () => { await machine.exrFiles.close(); await running.close(); await fixture.database.stop(); await rm(home, { recursive: true, force: true }); },
   };
+  return fixture;
 }
 
 /** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. */

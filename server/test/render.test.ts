@@ -8,10 +8,10 @@ import type { Board, Lease, Project, Queue } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
-import { type Machine, renderTrace } from '../src/node/renderTrace.ts';
+import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
-const machine: Machine = { threads: 2, budgetBytes: 2 ** 31, meshCache: new MeshCache(2 ** 26) }, run = promisify(execFile), never = new AbortController().signal;
+const run = promisify(execFile), never = new AbortController().signal;
 let f: Fixture;
 beforeAll(async () => { f = await startFixture(); await f.node.hello(2); });
 afterAll(async () => { await f?.close(); });
@@ -29,7 +29,7 @@ describe('a trace', () => {
     expect((await board(p))[0]!.status).toBe('waiting');
     const l = await lease();
     expect((await board(p))[0]!.status).toBe('rendering');
-    await renderTrace(f.node, l, machine, never);
+    await renderTrace(f.node, l, f.machine, never);
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
     expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
@@ -48,7 +48,7 @@ describe('a trace', () => {
     const now = await f.ok<Project>('GET', at);
     await submit(now, 0, 1);
     await f.ok('PATCH', `${at}/options/${dim.id}`, { changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }] });
-    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), machine, never);
+    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), f.machine, never);
     let cells = await board(now);
     expect(cells.map((c) => c.status)).toEqual(['current', 'outdated']);
     expect(cells[1]!.differences).toEqual([{ subject: 'Lamp', what: 'strength', was: '5 cd', is: '9 cd' }]);
@@ -64,7 +64,7 @@ describe('a trace', () => {
     await f.ok('POST', `${at}/variants`, { optionIds: [bright.id] });
     const now = await f.ok<Project>('GET', at);
     expect((await submit(now, 0, 1)).traces).toBe(1);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     const read = (name: string) => readFile(join(f.home, `output/grades/front/${name}_v001.png`));
     expect((await sharp(await read('bright')).stats()).channels[0]!.mean).toBeGreaterThan((await sharp(await read('base')).stats()).channels[0]!.mean * 1.2);
   });
@@ -74,7 +74,7 @@ describe('a trace', () => {
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 5 } });
     const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     await submit(p, 0);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     const [cell] = await board(p);
     expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes }); // taken is what was planned
   });
@@ -84,12 +84,12 @@ describe('a trace', () => {
     expect(p.revision!.report.faults).toEqual([]);
     expect(camera.settings.follows).toBe('Front');
     await submit(p, 0);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, frame: 24 } });
     expect((await board(p))[0]).toMatchObject({ status: 'outdated', differences: [{ subject: 'Camera', what: 'frame', was: 'none', is: '24' }] });
     const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     await submit(p, 0);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.render).toMatchObject({ version: 2, plannedBytes: plan.traces[0].bytes });
     const before = await redAt('v001'), after = await redAt('v002');
     // a metre is about 10.6 pixels at first and 9.1 at the end: the sheet from 19.7…28.3 to 25.9…40.4
@@ -104,7 +104,7 @@ describe('a trace', () => {
     expect(plan.traces[0].bytes.acceleration).toBeGreaterThan(flat.traces[0].bytes.acceleration * 2);
     expect(plan.warnings).toEqual([]);
     await submit(now, 0, 1);
-    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), machine, never);
+    for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(now))[1]!.render!.plannedBytes).toEqual(plan.traces[0].bytes);
     const spread = async (name: string) => { const { data, info } = await sharp(join(f.home, `output/relief/front/${name}_v001.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); let sum = 0; for (let x = 1; x < info.width; x++) sum += Math.abs(data[(3 * info.width + x) * 3]! - data[(3 * info.width + x - 1) * 3]!); return sum; };
     expect(await spread('dented')).not.toBe(await spread('base'));
@@ -127,7 +127,7 @@ describe('a trace', () => {
     expect((await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, crop: { left: 50, top: 0, right: 50, bottom: 90 } } })).data).toMatchObject({ code: 'INVALID', message: expect.stringMatching(/must begin before it ends/) });
     await set({ crop: { left: 25, top: 100 / 3, right: 75, bottom: 100 } });
     await submit(p, 0);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     const header = (await run('exrheader', [join(f.home, 'output/part/front/base_v001.exr')])).stdout;
     expect(header).toMatch(/dataWindow \(type box2i\): \(12 9\) - \(35 26\)/);
     expect(header).toMatch(/displayWindow \(type box2i\): \(0 0\) - \(47 26\)/);
@@ -136,7 +136,7 @@ describe('a trace', () => {
 
   it('versions go up; nothing is overwritten', async () => {
     const p = await projectWithScene(f, 'Versions');
-    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), machine, never); }
+    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), f.machine, never); }
     const { cameraId, variantId } = cellOf(p);
     expect((await f.ok('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`)).map((r: { version: number }) => r.version)).toEqual([2, 1]);
     for (const v of ['v001', 'v002']) expect(existsSync(join(f.home, `output/versions/front/base_${v}.exr`))).toBe(true);
@@ -146,15 +146,15 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Lost node');
     await submit(p, 0);
     const first = await lease();
-    await f.node.progress(first, 0.5, 6);
+    await f.node.progress(first, { fraction: 0.5, samplesDone: 6, stage: 'tracing' });
     await f.running.context.queue.gone('test node');
     expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
     await f.node.hello(2);
     const second = await lease();
     expect(second.traceId).toBe(first.traceId);
-    expect(await f.node.progress(first, 0.9, 9)).toBe(false);
-    await expect(f.node.file(first, 0, 'exr', new Uint8Array([1]))).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
-    await renderTrace(f.node, second, machine, never);
+    expect(await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).toBe(false);
+    await expect(f.node.file(first, 0, 'exr', import.meta.filename)).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
+    await renderTrace(f.node, second, f.machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });
     await expect(f.node.complete(first, { token: first.token, samples: 1, seconds: 1, rays: 1, paths: 1, plannedBytes: { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 }, peakBytes: 1, droppedObjects: 0 })).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     expect((await board(p))[0]!.render!.version).toBe(1);
@@ -166,7 +166,7 @@ describe('a trace', () => {
     const l = await lease();
     await f.running.db.query(`UPDATE trace SET lease_until = now() - interval '1 second' WHERE id = $1`, [l.traceId]);
     await until(async () => (await queue(p))[0]!.state === 'waiting');
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     expect((await queue(p))[0]!.state).toBe('done');
   });
 
@@ -174,7 +174,7 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Cancelled'), camera = p.cameras[0]!;
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 } });
     await submit(p, 0);
-    const l = await lease(), rendering = renderTrace(f.node, l, machine, never);
+    const l = await lease(), rendering = renderTrace(f.node, l, f.machine, never);
     await new Promise((r) => setTimeout(r, 600));
     await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
     await rendering;
@@ -191,10 +191,10 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'No engine');
     await submit(p, 0);
     const l = await lease();
-    await renderTrace(f.node, l, { ...machine, threads: -1 }, never);
+    await renderTrace(f.node, l, { ...f.machine, threads: -1 }, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/at least one, not -1/) });
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.status).toBe('current');
   });
 
@@ -202,10 +202,10 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Small machine');
     await submit(p, 0);
     const l = await lease(), meshCache = new MeshCache(2 ** 26);
-    await renderTrace(f.node, l, { ...machine, budgetBytes: 2 ** 20, meshCache }, never);
+    await renderTrace(f.node, l, { ...f.machine, budgetBytes: 2 ** 20, meshCache }, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/the budget is 1 MiB\. Largest are .* To save most, /) });
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
-    await renderTrace(f.node, await lease(), { ...machine, meshCache }, never);
+    await renderTrace(f.node, await lease(), { ...f.machine, meshCache }, never);
     expect((await board(p))[0]!.status).toBe('current');
     expect(meshCache.size).toBeGreaterThan(0);
   });
@@ -214,11 +214,11 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Failing');
     await submit(p, 0);
     const l = await lease();
-    await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, machine, never);
+    await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, f.machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/not in the data folder/) });
     expect((await board(p))[0]!.status).toBe('failed');
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
-    await renderTrace(f.node, await lease(), machine, never);
+    await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.status).toBe('current');
   });
 });

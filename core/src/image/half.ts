@@ -1,10 +1,11 @@
 // IEEE 754 half precision, round to nearest even. Values beyond 65504 become 65504, so that no reader meets an infinity; NaN becomes 0.
-const scratch = new DataView(new ArrayBuffer(4));
+const asFloat = new Float32Array(1);
+const asBits = new Uint32Array(asFloat.buffer);
 
 export function toHalf(x: number): number {
   if (Number.isNaN(x)) return 0;
-  scratch.setFloat32(0, Math.max(-65504, Math.min(65504, x)));
-  const bits = scratch.getUint32(0), sign = (bits >>> 16) & 0x8000, exponent = ((bits >>> 23) & 0xff) - 112, mantissa = bits & 0x7fffff;
+  asFloat[0] = Math.max(-65504, Math.min(65504, x));
+  const bits = asBits[0]!, sign = (bits >>> 16) & 0x8000, exponent = ((bits >>> 23) & 0xff) - 112, mantissa = bits & 0x7fffff;
   if (exponent <= 0) {
     if (exponent < -10) return sign;
     const m = mantissa | 0x800000, shift = 14 - exponent, half = m >>> shift, rest = m & ((1 << shift) - 1), middle = 1 << (shift - 1);

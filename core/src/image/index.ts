@@ -1,5 +1,5 @@
 export * from './half.ts';
-export * from './writeExr.ts';
+export * from './exr/index.ts';
 export * from './grade.ts';
 export * from './lut.ts';
 export * from './whitePoint.ts';

@@ -16,14 +16,14 @@ export class BoardService {
     const rows = await this.c.db.getRepository(Renders).createQueryBuilder('r').select(WITHOUT_INPUTS.map((k) => `r.${k}`)).distinctOn(['r.cameraId', 'r.variantId']).where('r.projectId = :projectId', { projectId }).orderBy({ 'r.cameraId': 'ASC', 'r.variantId': 'ASC', 'r.version': 'DESC' }).getMany();
     for (const r of rows) latest.set(key(r), r);
     const traces = new Map<string, TraceRow>();
-    for (const t of await this.c.db.getRepository(Traces).find({ where: { projectId, state: In(['waiting', 'rendering', 'failed']) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })) for (const cell of t.cells) traces.set(key(cell), t);
+    for (const t of await this.c.db.getRepository(Traces).find({ where: { projectId, state: In(['waiting', 'rendering', 'failed', 'undelivered']) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })) for (const cell of t.cells) traces.set(key(cell), t);
     return {
       // an edit between the two readings may have taken a variant away
       cells: now.filter((n) => p.variants.some((v) => v.id === n.variantId)).map(({ hash, differences, ...ref }): BoardCell => {
         const variant = p.variants.find((v) => v.id === ref.variantId)!, render = latest.get(key(ref)), found = traces.get(key(ref));
         // a failure counts until something newer was rendered
-        const trace = found && (found.state !== 'failed' || !render || render.createdAt < found.createdAt) ? found : undefined;
-        const status = variant.excludedCameraIds.includes(ref.cameraId) ? 'excluded' : trace ? (trace.state as 'waiting' | 'rendering' | 'failed') : !render ? 'never' : render.hash === hash ? 'current' : 'outdated';
+        const trace = found && (found.state === 'waiting' || found.state === 'rendering' || !render || render.createdAt < found.createdAt) ? found : undefined;
+        const status = variant.excludedCameraIds.includes(ref.cameraId) ? 'excluded' : trace ? (trace.state === 'waiting' || trace.state === 'rendering' ? trace.state : 'failed') : !render ? 'never' : render.hash === hash ? 'current' : 'outdated';
         return {
           ...ref, status, hash, render: render ? renderOf(render) : null, differences: render && render.hash !== hash ? [...differences] : [],
           trace: trace ? { id: trace.id, fraction: trace.fraction, samplesDone: trace.samplesDone, previewVersion: this.c.queue.previewVersion(trace.id), error: trace.error } : null,

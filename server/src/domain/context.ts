@@ -1,7 +1,8 @@
 // What the services share.
 import type { DataSource } from 'typeorm';
 import type { Events } from '../events.ts';
-import type { AssetStore, OutputFolder } from '../files/store.ts';
+import type { OutputFolder } from '../files/outputFolder.ts';
+import type { AssetStore } from '../files/store.ts';
 import type { TraceQueue } from '../queue/traceQueue.ts';
 import type { LooksThread } from '../work/looksThread.ts';
 

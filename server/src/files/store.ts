@@ -1,9 +1,7 @@
-// Files on disk: assets by the hash of their bytes, and rendered output. Everything is written under a temporary name, then renamed, so that
-// nothing is ever there by half. Paths from outside never leave their folder.
+// Assets on disk, by the hash of their bytes. Everything is written under a temporary name, then renamed, so that nothing is ever there by half.
 import { createHash, randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
-import { access, mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
-import { dirname, join, resolve, sep } from 'node:path';
+import { access, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { AppError } from '@variscen/contract';
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
@@ -52,29 +50,6 @@ export class StagedAssets {
     await Promise.all(Array.from({ length: AT_ONCE }, one));
   }
   async drop(): Promise<void> { await rm(this.folder, { recursive: true, force: true }); }
-}
-
-export class OutputFolder {
-  constructor(readonly root: string) {}
-  /** Absolute path of a relative one; refused where it would leave the folder. */
-  resolve(path: string): string {
-    const full = resolve(this.root, path);
-    if (!full.startsWith(resolve(this.root) + sep)) throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
-    return full;
-  }
-  exists(path: string): boolean { return existsSync(this.resolve(path)); }
-  private aside(traceId: string, token: string, name: string): string { return join(this.root, '.unfinished', traceId, token, name); }
-  putAside(traceId: string, token: string, name: string, bytes: Uint8Array): Promise<void> { return writeWhole(this.aside(traceId, token, name), bytes); }
-  /** Moves a file that was put aside to its place; returns its size. */
-  async publish(traceId: string, token: string, name: string, path: string): Promise<number> {
-    const from = this.aside(traceId, token, name), to = this.resolve(path);
-    const { size } = await stat(from);
-    await mkdir(dirname(to), { recursive: true });
-    await rename(from, to);
-    return size;
-  }
-  async has(traceId: string, token: string, name: string): Promise<boolean> { return exists(this.aside(traceId, token, name)); }
-  async dropAside(traceId: string): Promise<void> { await rm(join(this.root, '.unfinished', traceId), { recursive: true, force: true }); }
 }
 
 const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false);

@@ -41,7 +41,7 @@ export interface AppOptions {
 /** Returns the response, or undefined where it has answered itself. */
 type Handler = (call: { params: any; query: any; body: any; req: Request; res: Response }) => Promise<unknown>; // eslint-disable-line @typescript-eslint/no-explicit-any -- checked against the route's schemas before the call
 
-const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_FILE_BYTES = 2 ** 30;
+const MAX_SCENE_BYTES = 2 * 2 ** 30, MAX_PREVIEW_BYTES = 32 * 2 ** 20;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
   const app = express(), edits = new Edits(c), projects = new ProjectService(c, edits), library = new LibraryService(c, projects), options = new OptionService(projects), variants = new VariantService(projects), pending = new PendingService(projects, edits), cameras = new CameraService(edits), revisions = new RevisionService(c, edits), environments = new EnvironmentService(c), boards = new BoardService(c, projects), plans = new PlanService(c, projects);
@@ -134,8 +134,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     renderFile: async ({ params, res }) => {
       const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId }), file = render?.files.find((f) => f.kind === params.kind);
       if (!file) throw new AppError('NOT_FOUND', 'There is no such picture.');
-      const path = c.output.resolve(file.path);
-      if (!(await stat(path).catch(() => null))) throw new AppError('NOT_FOUND', `“${file.path}” is no longer in the output folder.`, 'Put it back, or render the cell again.');
+      const path = await c.output.toRead(file.path);
       res.type(params.kind === 'exr' ? 'image/x-exr' : 'png').set('Cache-Control', 'private, max-age=31536000, immutable');
       await pipeline(createReadStream(path), res);
     },
@@ -159,6 +158,7 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     },
     nodeHello: ({ body }) => { c.queue.hello(body.name, body.threads); return Promise.resolve({}); },
     nodeGone: async ({ body }) => { await c.queue.gone(body.name); return {}; },
+    nodeHeld: async ({ body }) => ({ unwanted: await c.queue.unwanted(body.traceIds) }),
     nodeLease: async ({ body }) => {
       const row = await c.queue.lease(body.name);
       return row && {
@@ -166,11 +166,11 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
         cells: row.cells.map((x) => ({ changes: asChanges(x.inputs), metadata: { 'variscen:camera': x.cameraName, 'variscen:variant': x.variantName, 'variscen:version': String(x.version), 'variscen:profile': row.profile.name, 'variscen:state': x.hash } })),
       };
     },
-    nodeProgress: async ({ params, body }) => ({ goOn: await c.queue.progress(params.traceId, body.token, body.fraction, body.samplesDone) }),
+    nodeProgress: async ({ params, body }) => ({ goOn: await c.queue.progress(params.traceId, body.token, body.fraction, body.samplesDone, body.stage) }),
     nodePreview: async ({ params, query, req }) => { await c.queue.setPreview(params.traceId, query.token, await bytesOf(req)); return {}; },
-    nodeFile: async ({ params, query, req }) => { await c.queue.putFile(params.traceId, query.token, query.cell, query.kind, await bytesOf(req)); return {}; },
+    nodeFile: async ({ params, query, req }) => { await c.queue.putFile(params.traceId, query.token, query.cell, query.kind, req); return {}; },
     nodeComplete: async ({ params, body }) => { await c.queue.complete(params.traceId, body); return {}; },
-    nodeFail: async ({ params, body }) => { await c.queue.fail(params.traceId, body.token, body.message); return {}; },
+    nodeFail: async ({ params, body }) => { await c.queue.fail(params.traceId, body.token, body.message, body.finished); return {}; },
   };
 
   /** Streams a body into a file that is there while it is worked on; what was sent by half is gone at once. */
@@ -230,6 +230,6 @@ function limited(max: number): Transform {
 async function bytesOf(req: Request): Promise<Uint8Array> {
   const chunks: Buffer[] = [];
   let size = 0;
-  for await (const chunk of req as AsyncIterable<Buffer>) { size += chunk.length; if (size > MAX_FILE_BYTES) throw new AppError('TOO_LARGE', 'The file is larger than 1 GiB.'); chunks.push(chunk); }
+  for await (const chunk of req as AsyncIterable<Buffer>) { size += chunk.length; if (size > MAX_PREVIEW_BYTES) throw new AppError('TOO_LARGE', 'The picture is larger than 32 MiB.'); chunks.push(chunk); }
   return Buffer.concat(chunks);
 }

@@ -4,21 +4,42 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';
 import { memoryBudgetBytes } from '../config.ts';
 import { ServerClient } from '../node/client.ts';
+import { ExrFiles } from '../node/encode/exrFile.ts';
+import { FinishedTraces } from '../node/finishedTraces.ts';
 import { renderTrace } from '../node/renderTrace.ts';
 
-const need = (name: string): string => { const v = process.env[name]; if (!v) throw new Error(`${name} is not set.`); return v; };
-const threads = Number(process.env['VARISCEN_THREADS'] ?? availableParallelism()), client = new ServerClient(need('VARISCEN_SERVER'), need('VARISCEN_NODE_TOKEN'), process.env['VARISCEN_NODE_NAME'] ?? 'this machine'), stop = new AbortController();
+const IDLE_MS = 500;
+const TROUBLE_MS = 1000;
+
+const need = (name: string): string => {
+  const value = process.env[name];
+  if (!value) throw new Error(`${name} is not set.`);
+  return value;
+};
+const threads = Number(process.env['VARISCEN_THREADS'] ?? availableParallelism());
+const client = new ServerClient(need('VARISCEN_SERVER'), need('VARISCEN_NODE_TOKEN'), process.env['VARISCEN_NODE_NAME'] ?? 'this machine');
+const budgetBytes = memoryBudgetBytes();
+const finished = new FinishedTraces(need('VARISCEN_NODE_FOLDER'));
+const machine = { threads, budgetBytes, meshCache: new MeshCache(budgetBytes), exrFiles: new ExrFiles(threads), finished };
+
+const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());
 process.on('SIGINT', () => undefined); // the supervisor decides
 process.on('disconnect', () => stop.abort());
 
-const budgetBytes = memoryBudgetBytes(), machine = { threads, budgetBytes, meshCache: new MeshCache(budgetBytes) };
+/** Says hello, and lets go of finished traces that nobody waits for any more. */
+async function introduce(): Promise<void> {
+  await client.hello(threads);
+  const held = await finished.held();
+  if (held.length) for (const traceId of await client.unwanted(held)) await finished.drop(traceId);
+}
 
-const IDLE_MS = 500, TROUBLE_MS = 1000;
+await finished.open();
 let known = false;
 while (!stop.signal.aborted) {
   try {
-    if (!known) { await client.hello(threads); known = true; }
+    if (!known) await introduce();
+    known = true;
     const lease = await client.lease();
     if (lease) await renderTrace(client, lease, machine, stop.signal);
     else await sleep(IDLE_MS, undefined, { signal: stop.signal });

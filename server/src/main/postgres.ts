@@ -24,10 +24,10 @@ function binaries(): string {
 }
 const freePort = () => new Promise<number>((resolve, reject) => { const s = createServer().once('error', reject).listen(0, '127.0.0.1', () => { const { port } = s.address() as { port: number }; s.close(() => resolve(port)); }); });
 
-export interface Database { readonly url: string; stop(): Promise<void> }
+export interface Database { readonly url: string; readonly port: number; stop(): Promise<void> }
 
-/** @param folder holds the cluster and its password; made where it is missing */
-export async function startPostgres(folder: string, onExit: () => void): Promise<Database> {
+/** @param folder holds the cluster and its password; made where it is missing @param onPort a free port where absent */
+export async function startPostgres(folder: string, onExit: () => void, onPort?: number): Promise<Database> {
   const bin = binaries(), data = join(folder, 'data'), secret = join(folder, 'password');
   await mkdir(folder, { recursive: true });
   if (isRoot) {
@@ -47,7 +47,7 @@ export async function startPostgres(folder: string, onExit: () => void): Promise
   }
   const version = (await readFile(join(data, 'PG_VERSION'), 'utf8').catch(() => run(...asUser('cat', [join(data, 'PG_VERSION')])).then((r) => r.stdout))).trim();
   if (!bin.includes(`/${version}/`) && !existsSync(`/usr/lib/postgresql/${version}/bin/postgres`)) throw new StartError(`The data folder was made by PostgreSQL ${version}, which is not installed. Install postgresql-${version}.`);
-  const password = (await readFile(secret, 'utf8')).trim(), port = await freePort();
+  const password = (await readFile(secret, 'utf8')).trim(), port = onPort ?? (await freePort());
   const [command, args] = asUser(join(`/usr/lib/postgresql/${version}/bin`, 'postgres'), ['-D', data, '-p', String(port), '-c', 'listen_addresses=127.0.0.1', '-c', `unix_socket_directories=`, '-c', 'max_connections=60', '-c', 'logging_collector=off', '-c', 'log_min_messages=warning']);
   const child: ChildProcess = spawn(command, args, { cwd: folder, stdio: ['ignore', 'ignore', 'pipe'], detached: true });
   let log = '', stopping = false;
@@ -63,5 +63,5 @@ export async function startPostgres(folder: string, onExit: () => void): Promise
       await sleep(100);
     }
   }
-  return { url, stop: async () => { stopping = true; child.kill('SIGINT'); await Promise.race([exited, sleep(15_000).then(() => child.kill('SIGQUIT'))]); } };
+  return { url, port, stop: async () => { stopping = true; child.kill('SIGINT'); await Promise.race([exited, sleep(15_000).then(() => child.kill('SIGQUIT'))]); } };
 }

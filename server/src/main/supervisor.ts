@@ -74,7 +74,7 @@ function stop(code: number): Promise<void> {
 
 /** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
 function keepNode(base: string, token: string): void {
-  node = startChild('node', { VARISCEN_SERVER: base, VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: NODE_NAME });
+  node = startChild('node', { VARISCEN_SERVER: base, VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: NODE_NAME, VARISCEN_NODE_FOLDER: join(home, 'node') });
   node.once('exit', (code, signal) => {
     if (stopping) return;
     console.error(`The render node ended (${signal ?? code}); another is started.`);

@@ -1,28 +1,129 @@
 // What a render node says to the server, over HTTP only: the same on this machine and on another.
-import type { Lease, TraceResult } from '@variscen/contract';
+// A request whose connection is lost, or that the server could not answer just now, is made again with growing waits; a refusal is final.
+import { openAsBlob } from 'node:fs';
+import type { Lease, RenderFileKind, TraceResult, TraceStage } from '@variscen/contract';
+import pRetry from 'p-retry';
+
+export interface Waits {
+  /** Before the second try; doubled for each later one. */
+  readonly firstMs: number;
+  readonly mostMs: number;
+  /** After so long no further try is made. */
+  readonly altogetherMs: number;
+}
+/** For what a node needs to begin: another attempt is cheap. */
+const FOR_ASSETS: Waits = { firstMs: 200, mostMs: 5_000, altogetherMs: 120_000 };
+/** For what was paid for with a night: a server that is restarted, or a network that is away for a while. */
+const FOR_RESULTS: Waits = { firstMs: 200, mostMs: 10_000, altogetherMs: 600_000 };
+
+interface Request {
+  readonly method: 'GET' | 'POST' | 'PUT';
+  readonly path: string;
+  readonly json?: unknown;
+  /** Opened anew for each try. */
+  readonly bytes?: () => Promise<Blob>;
+  readonly type?: string;
+  readonly signal?: AbortSignal | undefined;
+}
 
 export class ServerClient {
-  constructor(private readonly base: string, private readonly token: string, readonly name: string) {}
+  constructor(
+    readonly base: string,
+    readonly token: string,
+    readonly name: string,
+    private readonly waits = { assets: FOR_ASSETS, results: FOR_RESULTS },
+  ) {}
 
-  private async call(method: string, path: string, body?: unknown, bytes?: Uint8Array, type = 'application/octet-stream'): Promise<Response> {
-    const response = await fetch(this.base + path, {
-      method, headers: { authorization: `Bearer ${this.token}`, ...(bytes ? { 'content-type': type } : body !== undefined ? { 'content-type': 'application/json' } : {}) }, ...(bytes ? { body: bytes as Uint8Array<ArrayBuffer> } : body !== undefined ? { body: JSON.stringify(body) } : {}),
-    });
-    if (!response.ok) {
-      const e = (await response.json().catch(() => ({}))) as { code?: string; message?: string };
-      throw new ServerRefusal(e.code ?? String(response.status), e.message ?? response.statusText);
-    }
+  async hello(threads: number): Promise<void> {
+    await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, threads } });
+  }
+
+  async lease(): Promise<Lease | null> {
+    return (await (await this.once({ method: 'POST', path: '/api/node/lease', json: { name: this.name } })).json()) as Lease | null;
+  }
+
+  /** Which of the finished traces that this node holds nobody wants any more. */
+  async unwanted(traceIds: readonly string[]): Promise<string[]> {
+    const response = await this.once({ method: 'POST', path: '/api/node/held', json: { traceIds } });
+    return ((await response.json()) as { unwanted: string[] }).unwanted;
+  }
+
+  /** Renews the lease. Whether to go on. */
+  async progress(l: Attempt, p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage }): Promise<boolean> {
+    const { fraction, samplesDone, stage } = p;
+    const response = await this.once({ method: 'POST', path: `${tracePath(l)}/progress`, json: { token: l.token, fraction, samplesDone, stage } });
+    return ((await response.json()) as { goOn: boolean }).goOn;
+  }
+
+  async preview(l: Attempt, png: Uint8Array): Promise<void> {
+    const bytes = () => Promise.resolve(new Blob([png as Uint8Array<ArrayBuffer>]));
+    await this.once({ method: 'PUT', path: `${tracePath(l)}/preview?token=${l.token}`, bytes, type: 'image/png' });
+  }
+
+  async file(l: Attempt, cell: number, kind: RenderFileKind, path: string, signal?: AbortSignal): Promise<void> {
+    const to = `${tracePath(l)}/files?token=${l.token}&cell=${cell}&kind=${kind}`;
+    await this.untilDone({ method: 'PUT', path: to, bytes: () => openAsBlob(path), signal }, this.waits.results);
+  }
+
+  async complete(l: Attempt, result: TraceResult, signal?: AbortSignal): Promise<void> {
+    await this.untilDone({ method: 'POST', path: `${tracePath(l)}/complete`, json: result, signal }, this.waits.results);
+  }
+
+  /** @param finished whether the trace itself is finished and only its files could not be stored */
+  async fail(l: Attempt, message: string, finished: boolean, signal?: AbortSignal): Promise<void> {
+    const json = { token: l.token, message: message.slice(0, 4000), finished };
+    await this.untilDone({ method: 'POST', path: `${tracePath(l)}/fail`, json, signal }, this.waits.results);
+  }
+
+  async asset(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
+    return this.untilDone({ method: 'GET', path: `/api/assets/${hash}`, signal }, this.waits.assets, async (response) => new Uint8Array(await response.arrayBuffer()));
+  }
+
+  private async once(request: Request): Promise<Response> {
+    const { method, path, json, bytes, type = 'application/octet-stream', signal } = request;
+    const body = bytes ? await bytes() : json === undefined ? undefined : JSON.stringify(json);
+    const headers: Record<string, string> = { authorization: `Bearer ${this.token}` };
+    if (body !== undefined) headers['content-type'] = bytes ? type : 'application/json';
+    const response = await fetch(this.base + path, { method, headers, ...(body !== undefined && { body }), ...(signal && { signal }) });
+    if (!response.ok) throw await refusalOf(response);
     return response;
   }
-  async hello(threads: number): Promise<void> { await this.call('POST', '/api/node/hello', { name: this.name, threads }); }
-  async lease(): Promise<Lease | null> { return (await (await this.call('POST', '/api/node/lease', { name: this.name })).json()) as Lease | null; }
-  async progress(l: Lease, fraction: number, samplesDone: number): Promise<boolean> { return ((await (await this.call('POST', `/api/node/traces/${l.traceId}/progress`, { token: l.token, fraction: Math.min(1, fraction), samplesDone })).json()) as { goOn: boolean }).goOn; }
-  async preview(l: Lease, png: Uint8Array): Promise<void> { await this.call('PUT', `/api/node/traces/${l.traceId}/preview?token=${l.token}`, undefined, png, 'image/png'); }
-  async file(l: Lease, cell: number, kind: string, bytes: Uint8Array): Promise<void> { await this.call('PUT', `/api/node/traces/${l.traceId}/files?token=${l.token}&cell=${cell}&kind=${kind}`, undefined, bytes); }
-  async complete(l: Lease, result: TraceResult): Promise<void> { await this.call('POST', `/api/node/traces/${l.traceId}/complete`, result); }
-  async fail(l: Lease, message: string): Promise<void> { await this.call('POST', `/api/node/traces/${l.traceId}/fail`, { token: l.token, message: message.slice(0, 4000) }); }
-  async asset(hash: string): Promise<Uint8Array> { return new Uint8Array(await (await this.call('GET', `/api/assets/${hash}`)).arrayBuffer()); }
+
+  private untilDone(request: Request, waits: Waits): Promise<Response>;
+  private untilDone<T>(request: Request, waits: Waits, read: (response: Response) => Promise<T>): Promise<T>;
+  private untilDone(request: Request, waits: Waits, read: (response: Response) => Promise<unknown> = (response) => Promise.resolve(response)): Promise<unknown> {
+    return pRetry(async () => read(await this.once(request)), {
+      retries: Number.POSITIVE_INFINITY,
+      minTimeout: waits.firstMs,
+      maxTimeout: waits.mostMs,
+      maxRetryTime: waits.altogetherMs,
+      randomize: true,
+      shouldRetry: ({ error }) => !isRefusal(error) && !request.signal?.aborted && (error as NodeJS.ErrnoException).code !== 'ENOENT',
+      ...(request.signal && { signal: request.signal }),
+    });
+  }
 }
+
+/** One attempt at a trace. */
+export type Attempt = Pick<Lease, 'traceId' | 'token'>;
+const tracePath = ({ traceId }: Attempt): string => `/api/node/traces/${traceId}`;
+
 export class ServerRefusal extends Error {
-  constructor(readonly code: string, message: string) { super(message); }
+  constructor(
+    readonly code: string,
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+    this.name = 'ServerRefusal';
+  }
 }
+
+async function refusalOf(response: Response): Promise<ServerRefusal> {
+  const said = (await response.json().catch(() => ({}))) as { code?: string; message?: string };
+  return new ServerRefusal(said.code ?? String(response.status), response.status, said.message ?? response.statusText);
+}
+
+const FOR_NOW: ReadonlySet<number> = new Set([408, 429, 500, 502, 503, 504]);
+/** Whether the server has looked at a request and will say the same again. */
+export const isRefusal = (e: unknown): e is ServerRefusal => e instanceof ServerRefusal && !FOR_NOW.has(e.status);

@@ -1,22 +1,29 @@
 // The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state changes only by guarded updates:
-//   waiting → rendering → done | failed | cancelled;  rendering → waiting when its lease runs out or its node is gone;  failed, cancelled → waiting by retry.
+//   waiting → rendering → done | failed | undelivered | cancelled;  rendering → waiting when its lease runs out or its node is gone;  failed, undelivered, cancelled → waiting by retry.
+//   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';
-import { AppError, type Queue, type RenderNode, type TraceResult, type TraceState } from '@variscen/contract';
+import { AppError, type Queue, type RenderNode, type TraceResult, type TraceStage, type TraceState } from '@variscen/contract';
 import PgBoss from 'pg-boss';
 import type { DataSource, EntityManager } from 'typeorm';
 import { In } from 'typeorm';
-import { Projects, type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
+import { Projects, type RenderRow, Renders, type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
+import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
-import type { OutputFolder } from '../files/store.ts';
+import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 
 const QUEUE = 'traces', LEASE_S = 20, SWEEP_MS = 2000, NODE_SILENT_MS = 15_000;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
 export type FileKind = keyof typeof FILE_EXTENSIONS;
+const FILE_KINDS = Object.keys(FILE_EXTENSIONS) as FileKind[];
+/** A 4K picture with every layer, uncompressed, takes 2 GiB. */
+const MOST_FILE_BYTES = 8 * 2 ** 30;
+const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({ traceId, token, name: `${cell}${FILE_EXTENSIONS[kind]}` });
 
 export class TraceQueue {
   private readonly boss: PgBoss;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
+  private readonly stages = new Map<string, TraceStage>();
   private readonly nodes = new Map<string, { threads: number; seen: number; traceId: string | null; gone: boolean }>();
   private sweeper: NodeJS.Timeout | undefined;
 
@@ -28,6 +35,7 @@ export class TraceQueue {
   async start(): Promise<void> {
     await this.boss.start();
     await this.boss.createQueue(QUEUE, { name: QUEUE, policy: 'standard', retryLimit: 1000, retryDelay: 0, expireInSeconds: 23 * 3600 });
+    await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
   }
   async stop(): Promise<void> { clearInterval(this.sweeper); await this.boss.stop({ graceful: false, wait: true }); }
@@ -88,45 +96,80 @@ export class TraceQueue {
     }
   }
 
-  async progress(traceId: string, token: string, fraction: number, samplesDone: number): Promise<boolean> {
+  async progress(traceId: string, token: string, fraction: number, samplesDone: number, stage: TraceStage): Promise<boolean> {
     const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
-    if (!done.affected) return false;
+    if (!done.affected) return this.isDoneBy(traceId, token); // the answer to its last word may be on the way still
+    this.stages.set(traceId, stage);
     const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
-    if (row) { this.seen(row.nodeName ?? ''); this.events.emit({ type: 'trace', projectId: row.projectId, traceId, fraction, samplesDone, previewVersion: this.previewVersion(traceId) }); }
+    if (row) { this.seen(row.nodeName ?? ''); this.events.emit({ type: 'trace', projectId: row.projectId, traceId, fraction, samplesDone, stage, previewVersion: this.previewVersion(traceId) }); }
     return true;
   }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
     await this.current(traceId, token);
     this.previews.set(traceId, { version: this.previewVersion(traceId) + 1, png });
   }
-  async putFile(traceId: string, token: string, cell: number, kind: FileKind, bytes: Uint8Array): Promise<void> {
+  async putFile(traceId: string, token: string, cell: number, kind: FileKind, bytes: Readable): Promise<void> {
     const row = await this.current(traceId, token);
     if (!row.cells[cell]) throw new AppError('INVALID', `The trace has no cell ${cell}.`);
-    await this.output.putAside(traceId, token, `${cell}${FILE_EXTENSIONS[kind]}`, bytes);
+    await this.output.putAside(asideFile(traceId, token, cell, kind), bytes, MOST_FILE_BYTES);
   }
 
-  /** All files were put aside: they move to their places and become renders, once. */
+  /** All files were put aside: they are linked to their places and become renders, once. Said again by the same attempt, it changes nothing. */
   async complete(traceId: string, result: TraceResult): Promise<void> {
-    const row = await this.current(traceId, result.token), kinds = Object.keys(FILE_EXTENSIONS) as FileKind[];
-    for (const [i, cell] of row.cells.entries()) for (const kind of kinds) if (!(await this.output.has(traceId, result.token, `${i}${FILE_EXTENSIONS[kind]}`))) throw new AppError('INVALID', `The file ${cell.path}${FILE_EXTENSIONS[kind]} was not delivered.`);
+    const { token } = result;
+    if (await this.isDoneBy(traceId, token)) return; // its answer was lost on the way
+    const row = await this.current(traceId, token);
+    const files = await this.publish(row, token);
     await this.db.transaction(async (m) => {
-      const done = await m.update(Traces, { id: traceId, token: result.token, state: 'rendering' }, { state: 'done', fraction: 1, samplesDone: result.samples, result: result as never, finishedAt: this.now(), leaseUntil: null });
+      const done = await m.update(Traces, { id: traceId, token, state: 'rendering' }, { state: 'done', fraction: 1, samplesDone: result.samples, result: result as never, finishedAt: this.now(), leaseUntil: null });
       if (!done.affected) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over.');
-      for (const [i, cell] of row.cells.entries()) {
-        const files: RenderRow['files'] = [];
-        for (const kind of kinds) files.push({ kind, path: cell.path + FILE_EXTENSIONS[kind], bytes: await this.output.publish(traceId, result.token, `${i}${FILE_EXTENSIONS[kind]}`, cell.path + FILE_EXTENSIONS[kind]) });
-        await m.insert(Renders, { id: randomUUID(), projectId: row.projectId, traceId, cameraId: cell.cameraId, variantId: cell.variantId, version: cell.version, hash: cell.hash, inputs: cell.inputs as never, profile: row.profile, widthPx: row.widthPx, heightPx: row.heightPx, files, result: result as never, createdAt: this.now() });
-      }
+      for (const [i, cell] of row.cells.entries()) await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
     });
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
     await this.finish(row);
   }
-  async fail(traceId: string, token: string, message: string): Promise<void> {
+
+  private isDoneBy(traceId: string, token: string): Promise<boolean> { return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' }); }
+
+  /** The files of each cell at their places. They are there before the rows say so: after a crash between the two, the same bytes are found and left as they are. */
+  private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
+    const missing: string[] = [];
+    for (const [i, cell] of row.cells.entries()) {
+      for (const kind of FILE_KINDS) if (!(await this.output.has(asideFile(row.id, token, i, kind)))) missing.push(cell.path + FILE_EXTENSIONS[kind]);
+    }
+    if (missing.length) throw new AppError('INVALID', `The file ${missing[0]} was not delivered.`);
+    const files: RenderRow['files'][] = [];
+    for (const [i, cell] of row.cells.entries()) {
+      const ofCell: RenderRow['files'] = [];
+      for (const kind of FILE_KINDS) {
+        const path = cell.path + FILE_EXTENSIONS[kind];
+        ofCell.push({ kind, path, bytes: await this.output.publish(asideFile(row.id, token, i, kind), path) });
+      }
+      files.push(ofCell);
+    }
+    return files;
+  }
+
+  private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {
+    const { cameraId, variantId, version, hash, inputs } = cell;
+    const { projectId, profile, widthPx, heightPx } = row;
+    return { id: randomUUID(), projectId, traceId: row.id, cameraId, variantId, version, hash, inputs, profile, widthPx, heightPx, files, result, createdAt: this.now() };
+  }
+
+  /** @param finished whether the trace is finished and waits, with its files, on the node */
+  async fail(traceId: string, token: string, message: string, finished: boolean): Promise<void> {
     const row = await this.current(traceId, token);
-    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { state: 'failed', error: message, finishedAt: this.now(), leaseUntil: null });
+    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { state: finished ? 'undelivered' : 'failed', error: message, finishedAt: this.now(), leaseUntil: null });
     if (!done.affected) return;
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
     await this.finish(row);
+  }
+
+  /** Of finished traces on a node, those that are delivered, cancelled or deleted. */
+  async unwanted(traceIds: readonly string[]): Promise<string[]> {
+    const wanted = await this.db.getRepository(Traces).find({ select: { id: true }, where: { id: In(traceIds), state: In(['waiting', 'rendering', 'undelivered']) } });
+    const ids = new Set(wanted.map((t) => t.id));
+    return traceIds.filter((id) => !ids.has(id));
   }
 
   // ---- what users say
@@ -143,8 +186,8 @@ export class TraceQueue {
   }
   async retry(traceId: string): Promise<void> {
     await this.db.transaction(async (m) => {
-      const done = await m.update(Traces, { id: traceId, state: In(['failed', 'cancelled']) }, { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null });
-      if (!done.affected) throw new AppError('WRONG_STATE', 'Only a failed or cancelled trace can be queued again.');
+      const done = await m.update(Traces, { id: traceId, state: In(['failed', 'undelivered', 'cancelled']) }, { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null });
+      if (!done.affected) throw new AppError('WRONG_STATE', 'Only a trace that has failed, waits for delivery or was cancelled can be queued again.');
       await this.enqueue(m, traceId);
     });
     const row = await this.db.getRepository(Traces).findOneByOrFail({ id: traceId });
@@ -153,11 +196,11 @@ export class TraceQueue {
 
   async view(): Promise<Queue> {
     const open: TraceState[] = ['waiting', 'rendering'], repo = this.db.getRepository(Traces);
-    const rows = [...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })), ...(await repo.find({ where: { state: In(['done', 'failed', 'cancelled']) }, order: { finishedAt: 'DESC' }, take: 200 }))];
+    const rows = [...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })), ...(await repo.find({ where: { state: In(['done', 'failed', 'undelivered', 'cancelled']) }, order: { finishedAt: 'DESC' }, take: 200 }))];
     const names = new Map((await this.db.getRepository(Projects).find()).map((p) => [p.id, p.name]));
     return {
       traces: rows.map((t) => ({
-        id: t.id, projectId: t.projectId, projectName: names.get(t.projectId) ?? '', state: t.state, profileName: t.profile.name, cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })), widthPx: t.widthPx, heightPx: t.heightPx, samples: t.profile.samples, fraction: t.fraction, samplesDone: t.samplesDone,
+        id: t.id, projectId: t.projectId, projectName: names.get(t.projectId) ?? '', state: t.state, profileName: t.profile.name, cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })), widthPx: t.widthPx, heightPx: t.heightPx, samples: t.profile.samples, fraction: t.fraction, samplesDone: t.samplesDone, stage: this.stages.get(t.id) ?? 'tracing',
         previewVersion: this.previewVersion(t.id), nodeName: t.nodeName, attempts: t.attempts, error: t.error, plannedBytes: t.plannedBytes, peakBytes: t.result?.peakBytes ?? null, seconds: t.result?.seconds ?? null, createdAt: t.createdAt.toISOString(), startedAt: t.startedAt?.toISOString() ?? null, finishedAt: t.finishedAt?.toISOString() ?? null,
       })),
       nodes: [...this.nodes].map(([name, n]): RenderNode => ({ name, threads: n.threads, state: n.gone || Date.now() - n.seen > NODE_SILENT_MS ? 'gone' : n.traceId ? 'rendering' : 'idle', seenAt: new Date(n.seen).toISOString() })),
@@ -173,10 +216,19 @@ export class TraceQueue {
     if (!row) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over, or it was cancelled.');
     return row;
   }
-  /** Leases that ran out go back to the queue. */
+  private sweptAt = 0;
+  /** Leases that ran out go back to the queue. After a time in which nobody could renew them (a sleeping machine, a database that was away) they are extended first. */
   private async sweep(): Promise<void> {
+    const now = this.now().getTime();
+    const slept = now - this.sweptAt > LEASE_S * 500;
+    if (slept) await this.extendLeases();
+    this.sweptAt = now;
     const lapsed = await this.db.getRepository(Traces).createQueryBuilder('t').where(`t.state = 'rendering' AND t.leaseUntil < :now`, { now: this.now() }).getMany();
     for (const row of lapsed) await this.giveBack(row);
+  }
+  private async extendLeases(): Promise<void> {
+    await this.db.getRepository(Traces).update({ state: 'rendering' }, { leaseUntil: this.leaseEnd() });
+    this.sweptAt = this.now().getTime();
   }
   private async giveBack(row: TraceRow): Promise<void> {
     const back = await this.db.getRepository(Traces).update({ id: row.id, token: row.token!, state: 'rendering' }, { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0 });
@@ -184,10 +236,12 @@ export class TraceQueue {
     if (row.jobId) await this.boss.fail(QUEUE, row.jobId, { reason: 'the node is gone' }); // goes to retry at once
     await this.output.dropAside(row.id);
     this.previews.delete(row.id);
+    this.stages.delete(row.id);
     this.tell(row);
   }
   private async finish(row: TraceRow): Promise<void> {
     this.previews.delete(row.id);
+    this.stages.delete(row.id);
     await this.output.dropAside(row.id);
     for (const n of this.nodes.values()) if (n.traceId === row.id) n.traceId = null;
     this.tell(row);

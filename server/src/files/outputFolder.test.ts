@@ -1,0 +1,89 @@
+import { mkdir, mkdtemp, readFile, readdir, rm, symlink, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { type AsideFile, OutputFolder } from './outputFolder.ts';
+
+let folder: string;
+let root: string;
+let output: OutputFolder;
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'variscen-output-'));
+  root = join(folder, 'output');
+  await mkdir(root);
+  output = new OutputFolder(root);
+});
+afterEach(() => rm(folder, { recursive: true, force: true }));
+
+const aside: AsideFile = { traceId: 'trace', token: 'try', name: '0.png' };
+const put = (text: string, file = aside) => output.putAside(file, Readable.from([Buffer.from(text)]), 1000);
+const text = (path: string) => readFile(join(root, path), 'utf8');
+
+describe('output', () => {
+  it('never leaves its folder by words', () => {
+    for (const path of ['../x', '/etc/passwd', 'a/../../x', '..']) expect(() => output.resolve(path)).toThrow(/leads out/);
+    expect(output.resolve('stall/front_v001.exr')).toBe(join(root, 'stall/front_v001.exr'));
+  });
+
+  it('never leaves its folder by a link, to write or to read', async () => {
+    await mkdir(join(folder, 'elsewhere'));
+    await symlink(join(folder, 'elsewhere'), join(root, 'stall'));
+    await put('picture');
+    await expect(output.publish(aside, 'stall/front.png')).rejects.toMatchObject({ code: 'NOT_STORED' });
+    expect(await readdir(join(folder, 'elsewhere'))).toEqual([]);
+    await symlink('/etc/hostname', join(root, 'name.png'));
+    await expect(output.toRead('name.png')).rejects.toMatchObject({ code: 'NOT_STORED' });
+  });
+
+  it('is published whole from where it was put aside, and again without harm', async () => {
+    await put('picture');
+    expect(output.exists('stall/front.png')).toBe(false);
+    expect(await output.publish(aside, 'stall/front.png')).toBe(7);
+    expect(await output.publish(aside, 'stall/front.png')).toBe(7);
+    expect(await text('stall/front.png')).toBe('picture');
+    await output.dropAside('trace');
+    expect(await readdir(join(root, '.unfinished'))).toEqual([]);
+    expect(await text('stall/front.png')).toBe('picture');
+  });
+
+  it('takes over what an attempt that was cut short has published, byte for byte', async () => {
+    await put('picture');
+    await output.publish(aside, 'front.png');
+    const again = { ...aside, token: 'another try' };
+    await put('picture', again);
+    expect(await output.publish(again, 'front.png')).toBe(7);
+  });
+
+  it.each(['other.x', 'something longer'])('never overwrites a file that was put there meanwhile (%s)', async (theirs) => {
+    await put('picture');
+    await writeFile(join(root, 'front.png'), theirs);
+    await expect(output.publish(aside, 'front.png')).rejects.toMatchObject({ code: 'NOT_STORED', message: expect.stringMatching(/put there by something else/) });
+    expect(await text('front.png')).toBe(theirs);
+  });
+
+  it('never writes through a link that was put there meanwhile, whether it leads anywhere or not', async () => {
+    await put('picture');
+    await symlink(join(folder, 'nowhere'), join(root, 'front.png'));
+    await expect(output.publish(aside, 'front.png')).rejects.toThrow();
+    expect(await readdir(folder)).toEqual(['output']);
+  });
+
+  it('says what is wrong with a name that the disk does not take', async () => {
+    await put('picture');
+    await expect(output.publish(aside, `${'n'.repeat(300)}.png`)).rejects.toMatchObject({ code: 'NOT_STORED', message: expect.stringMatching(/name is too long/) });
+  });
+
+  it('that arrives by half, or is too large, leaves nothing', async () => {
+    const torn = Readable.from(
+      (async function* () {
+        yield Buffer.from('pic');
+        throw new Error('cut');
+      })(),
+    );
+    await expect(output.putAside(aside, torn, 1000)).rejects.toThrow('cut');
+    await expect(output.putAside(aside, Readable.from([Buffer.alloc(1001)]), 1000)).rejects.toMatchObject({ code: 'TOO_LARGE' });
+    expect(await readdir(join(root, '.unfinished/trace/try'))).toEqual([]);
+    expect(await output.has(aside)).toBe(false);
+  });
+});

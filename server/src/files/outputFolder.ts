@@ -1,0 +1,156 @@
+// Rendered files on disk. What a node sends is put aside, whole and flushed, and is then linked to its place: never over a file, never out of the folder.
+//   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
+import { randomUUID } from 'node:crypto';
+import { createWriteStream, existsSync } from 'node:fs';
+import { copyFile, constants, link, lstat, mkdir, open, realpath, rename, rm, stat } from 'node:fs/promises';
+import { dirname, join, relative, resolve, sep } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { AppError } from '@variscen/contract';
+
+const UNFINISHED = '.unfinished';
+const COMPARED_BYTES = 2 ** 20;
+
+/** A file of one attempt at a trace. */
+export interface AsideFile {
+  readonly traceId: string;
+  readonly token: string;
+  readonly name: string;
+}
+
+export class OutputFolder {
+  constructor(readonly root: string) {}
+
+  /** Absolute path of a relative one. @throws AppError INVALID where its words lead out of the folder */
+  resolve(path: string): string {
+    const full = resolve(this.root, path);
+    if (!full.startsWith(resolve(this.root) + sep)) throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
+    return full;
+  }
+
+  exists(path: string): boolean {
+    return existsSync(this.resolve(path));
+  }
+
+  /** Absolute path of a file to read. @throws AppError NOT_FOUND where it is gone, INVALID where a link leads out of the folder */
+  async toRead(path: string): Promise<string> {
+    const full = await realpath(this.resolve(path)).catch(() => null);
+    if (full === null) throw new AppError('NOT_FOUND', `“${path}” is no longer in the output folder.`, 'Put it back, or render the cell again.');
+    await this.mustBeWithin(full, path);
+    return full;
+  }
+
+  private aside({ traceId, token, name }: AsideFile): string {
+    return join(this.root, UNFINISHED, traceId, token, name);
+  }
+
+  /** Takes a file as it arrives. One that arrives by half leaves nothing. @throws AppError NOT_STORED where the disk does not take it */
+  async putAside(file: AsideFile, bytes: Readable, mostBytes: number): Promise<void> {
+    const path = this.aside(file);
+    const temporary = `${path}.${randomUUID()}.part`;
+    try {
+      await mkdir(dirname(path), { recursive: true });
+      await pipeline(bytes, limited(mostBytes), createWriteStream(temporary, { flags: 'wx', flush: true }));
+      await rename(temporary, path);
+    } catch (e) {
+      await rm(temporary, { force: true });
+      throw asRefusal(e, file.name);
+    }
+  }
+
+  async has(file: AsideFile): Promise<boolean> {
+    return stat(this.aside(file)).then(
+      () => true,
+      () => false,
+    );
+  }
+
+  /**
+   * Puts a file that was put aside to its place and returns its size, bytes. It stays aside, too: publishing again changes nothing.
+   * A file that is there already is left as it is: fine where it holds the same bytes (an attempt that was cut short has put it there).
+   * @throws AppError NOT_STORED where another file is there, a link leads out of the folder, or the disk does not take it
+   */
+  async publish(file: AsideFile, path: string): Promise<number> {
+    const from = this.aside(file);
+    const to = this.resolve(path);
+    const { size } = await stat(from);
+    try {
+      await mkdir(dirname(to), { recursive: true });
+      await this.mustBeWithin(await realpath(dirname(to)), path);
+      await linked(from, to);
+    } catch (e) {
+      const isThere = (e as NodeJS.ErrnoException).code === 'EEXIST';
+      if (isThere && (await sameBytes(from, to))) return size;
+      if (isThere) throw new AppError('NOT_STORED', `“${path}” was put there by something else meanwhile, and nothing is overwritten.`, 'Move that file away, then deliver again: nothing is traced again.');
+      throw asRefusal(e, path);
+    }
+    return size;
+  }
+
+  async dropAside(traceId: string): Promise<void> {
+    await rm(join(this.root, UNFINISHED, traceId), { recursive: true, force: true });
+  }
+
+  private async mustBeWithin(real: string, path: string): Promise<void> {
+    const way = relative(await realpath(this.root), real);
+    if (way.startsWith('..') || resolve(way) === way) throw new AppError('NOT_STORED', `A link on the way to “${path}” leads out of the output folder.`, 'Remove the link, then try again.');
+  }
+}
+
+/** Links, or copies where the disk has no links. @throws EEXIST where there is a file already */
+async function linked(from: string, to: string): Promise<void> {
+  try {
+    await link(from, to);
+  } catch (e) {
+    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS'].includes((e as NodeJS.ErrnoException).code ?? '')) throw e;
+    const temporary = `${from}.${randomUUID()}.part`;
+    await copyFile(from, temporary);
+    await copyFile(temporary, to, constants.COPYFILE_EXCL);
+    await rm(temporary, { force: true });
+  }
+}
+
+async function sameBytes(a: string, b: string): Promise<boolean> {
+  if (!(await lstat(b)).isFile()) return false;
+  const [from, to] = await Promise.all([open(a), open(b)]);
+  try {
+    const [x, y] = await Promise.all([from.stat(), to.stat()]);
+    if (x.ino === y.ino && x.dev === y.dev) return true;
+    if (x.size !== y.size) return false;
+    const [left, right] = [Buffer.alloc(COMPARED_BYTES), Buffer.alloc(COMPARED_BYTES)];
+    for (let at = 0; at < x.size; at += COMPARED_BYTES) {
+      const [l, r] = await Promise.all([from.read(left, 0, COMPARED_BYTES, at), to.read(right, 0, COMPARED_BYTES, at)]);
+      if (!left.subarray(0, l.bytesRead).equals(right.subarray(0, r.bytesRead))) return false;
+    }
+    return true;
+  } finally {
+    await Promise.all([from.close(), to.close()]);
+  }
+}
+
+function limited(mostBytes: number) {
+  return async function* (chunks: AsyncIterable<Uint8Array>) {
+    let seen = 0;
+    for await (const chunk of chunks) {
+      seen += chunk.length;
+      if (seen > mostBytes) throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
+      yield chunk;
+    }
+  };
+}
+
+const DISK_FAULTS: Readonly<Record<string, string>> = {
+  ENOSPC: 'the disk is full',
+  EDQUOT: 'the quota of the disk is used up',
+  EACCES: 'the folder may not be written to',
+  EPERM: 'the folder may not be written to',
+  EROFS: 'the disk is read-only',
+  ENAMETOOLONG: 'the name is too long for the disk',
+  ENOTDIR: 'a file is where a folder should be',
+  EIO: 'the disk reports a fault',
+};
+
+function asRefusal(e: unknown, path: string): unknown {
+  const fault = DISK_FAULTS[(e as NodeJS.ErrnoException).code ?? ''];
+  return fault ? new AppError('NOT_STORED', `“${path}” could not be stored: ${fault}.`) : e;
+}

@@ -1,0 +1,39 @@
+// The thread that renews a lease and reports progress, so that a long computation on the node's own thread does not lose the lease.
+// It stops renewing when the working thread has given no sign of life for long: then another attempt may begin.
+import { setTimeout as sleep } from 'node:timers/promises';
+import { parentPort, workerData } from 'node:worker_threads';
+import { ServerClient, isRefusal } from '../client.ts';
+import { SharedProgress } from './sharedProgress.ts';
+import type { HeartbeatData } from './heartbeat.ts';
+
+const REPORT_MS = 700;
+/** Longer than any step of the working thread that does not let it give a sign: gathering a 4K film for a denoiser takes seconds. */
+const SILENT_MS = 180_000;
+
+const { base, token, name, lease, memory } = workerData as HeartbeatData;
+const client = new ServerClient(base, token, name);
+const progress = new SharedProgress(memory);
+let life = progress.life;
+let lifeSeen = Date.now();
+
+for (;;) {
+  if (progress.life !== life) {
+    life = progress.life;
+    lifeSeen = Date.now();
+  }
+  if (Date.now() - lifeSeen > SILENT_MS) break;
+  try {
+    const goOn = await client.progress(lease, progress);
+    if (!goOn) {
+      parentPort!.postMessage('lost');
+      break;
+    }
+  } catch (e) {
+    if (isRefusal(e)) {
+      parentPort!.postMessage('lost');
+      break;
+    }
+    // the server does not answer just now: the next report may reach it
+  }
+  await sleep(REPORT_MS);
+}

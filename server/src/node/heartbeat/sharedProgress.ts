@@ -1,0 +1,46 @@
+// How far a trace is, in memory that the thread which works and the thread which reports share.
+import { STAGES, type TraceStage } from '@variscen/contract';
+
+//   bytes  0 … 7   fraction, float64
+//   bytes  8 … 11  samples done, int32
+//   bytes 12 … 15  stage, index into STAGES, int32
+//   bytes 16 … 19  signs of life of the working thread, int32, wraps
+const BYTES = 24;
+const SAMPLES = 2;
+const STAGE = 3;
+const LIFE = 4;
+
+export class SharedProgress {
+  private readonly fractions: Float64Array;
+  private readonly counts: Int32Array;
+
+  constructor(readonly memory = new SharedArrayBuffer(BYTES)) {
+    this.fractions = new Float64Array(memory, 0, 1);
+    this.counts = new Int32Array(memory);
+  }
+
+  /** 0 … 1 of the tracing. */
+  get fraction(): number {
+    return this.fractions[0]!;
+  }
+  get samplesDone(): number {
+    return Atomics.load(this.counts, SAMPLES);
+  }
+  get stage(): TraceStage {
+    return STAGES[Atomics.load(this.counts, STAGE)]!;
+  }
+  get life(): number {
+    return Atomics.load(this.counts, LIFE);
+  }
+
+  traced(fraction: number, samplesDone: number): void {
+    this.fractions[0] = Math.min(1, Math.max(0, fraction));
+    Atomics.store(this.counts, SAMPLES, samplesDone);
+  }
+  enter(stage: TraceStage): void {
+    Atomics.store(this.counts, STAGE, STAGES.indexOf(stage));
+  }
+  isAlive(): void {
+    Atomics.add(this.counts, LIFE, 1);
+  }
+}

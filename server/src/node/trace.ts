@@ -1,0 +1,156 @@
+// Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among this node's finished traces.
+import type { Lease } from '@variscen/contract';
+import { unpackMap } from '@variscen/core/environment';
+import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
+import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
+import { type SceneDocument, animationData, croppedPx, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
+import { type Engine, type Finished, type SelectionData, attach, engineCamera, finish, platePixels, select, settingsOf } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
+import sharp, { type Sharp } from 'sharp';
+import { decodeTexture } from '../files/decodeTexture.ts';
+import { writeFlushed } from '../files/writeFlushed.ts';
+import type { ServerClient } from './client.ts';
+import type { ExrFiles } from './encode/exrFile.ts';
+import type { FinishedTrace } from './finishedTraces.ts';
+import type { SharedProgress } from './heartbeat/sharedProgress.ts';
+import { peakBytes, resetPeak } from './peakMemory.ts';
+import type { Machine } from './renderTrace.ts';
+
+const PREVIEW_MS = 1500;
+const THUMBNAIL_PX = 480;
+
+/** The picture's own pixels, which may be a part of the frame. */
+type Part = ReturnType<typeof croppedPx>;
+
+/** @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason */
+export async function trace(client: ServerClient, lease: Lease, machine: Machine, progress: SharedProgress, signal: AbortSignal): Promise<FinishedTrace> {
+  await resetPeak();
+  const traced = await traceFilm(client, lease, machine, progress, signal);
+  progress.enter('writing');
+  return machine.finished.add(lease.traceId, async (fileOf) => {
+    for (const cell of lease.cells.keys()) await writeCell(machine.exrFiles, lease, cell, traced, fileOf, signal);
+    return { ...traced.counted, peakBytes: await peakBytes() };
+  });
+}
+
+interface Traced {
+  readonly picture: Finished;
+  readonly part: Part;
+  /** How each cell shows the film. */
+  readonly grades: readonly Graded[];
+  readonly meanSamples: number;
+  readonly counted: Omit<FinishedTrace['result'], 'peakBytes'>;
+}
+
+/** The engine and its memory are gone when this returns. */
+async function traceFilm(client: ServerClient, lease: Lease, machine: Machine, progress: SharedProgress, signal: AbortSignal): Promise<Traced> {
+  const engine = await openNodeEngine(machine.threads, false, machine.meshCache);
+  try {
+    // 1. What is to be traced
+    const asset = (hash: string) => client.asset(hash, signal);
+    const document = JSON.parse(new TextDecoder().decode(await asset(lease.sceneHash))) as SceneDocument;
+    const scene = new SceneIndex(document);
+    const stateOf = (changes: readonly unknown[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
+    const pose = poseFor(document, await animationData(document, asset), lease.camera);
+    const selection = select(pose, stateOf(lease.changes));
+    const part = croppedPx(lease, lease.camera.crop);
+
+    // 2. Into the engine
+    const engineScene = await attach(selection, sourcesOf(document, asset), lease.profile.displacement, lease.heightPx);
+    const settings = settingsOf(lease.profile, lease, selection);
+    const plan = await engine.load(engineScene, settings, machine.budgetBytes);
+
+    // 3. Traced
+    const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
+    const preview = new Previews(engine, client, lease, grades[0]!, part);
+    const { meanSamples, ...stats } = await engine.render({
+      camera: engineCamera(pose.now.camera),
+      nextCamera: pose.next && engineCamera(pose.next.camera),
+      samples: lease.profile.samples,
+      timeLimitS: lease.profile.timeLimitS ?? undefined,
+      signal,
+      onProgress: (p) => progress.traced(p.fraction, p.samplesDone),
+      onPass: () => preview.show(),
+    });
+    await preview.sent;
+
+    // 4. Finished: denoised, drawn, in layers
+    const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
+    const picture = await finish(engine, selection, lease.profile, lease.camera, signal, plate);
+    const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
+    const { samples, seconds, rays, paths } = stats;
+    return { picture, part, grades, meanSamples, counted: { samples, seconds, rays, paths, plannedBytes: plan.bytes, droppedObjects } };
+  } finally {
+    await engine.close();
+  }
+}
+
+function sourcesOf(document: SceneDocument, asset: (hash: string) => Promise<Uint8Array>): SelectionData {
+  return {
+    geometry: async (i) => unpackGeometry(await asset(document.meshes[i]!.blob), document.meshes[i]!),
+    deform: async (i) => {
+      const mesh = document.meshes[i]!;
+      return unpackDeform(await asset(mesh.deform!.blob), mesh.deform!, mesh.vertices);
+    },
+    pixels: async (texture) => decodeTexture(texture, await asset(texture.blob)),
+    environment: async (sky) => unpackMap(await asset(sky.hash), sky),
+  };
+}
+
+interface Graded {
+  readonly grade: Grade;
+  readonly lut: Lut | undefined;
+}
+async function gradedBy(grade: Grade, asset: (hash: string) => Promise<Uint8Array>): Promise<Graded> {
+  return { grade, lut: grade.lut ? unpackLut(await asset(grade.lut.hash), grade.lut) : undefined };
+}
+
+/** Sends the picture so far now and then, one at a time; one that does not arrive is missed by nobody. */
+class Previews {
+  /** When the last one has left. */
+  sent: Promise<void> = Promise.resolve();
+  private lastAt = 0;
+
+  constructor(
+    private readonly engine: Engine,
+    private readonly client: ServerClient,
+    private readonly lease: Lease,
+    private readonly graded: Graded,
+    private readonly part: Part,
+  ) {}
+
+  async show(): Promise<void> {
+    if (Date.now() - this.lastAt < PREVIEW_MS) return;
+    this.lastAt = Date.now();
+    await this.sent;
+    const film = this.engine.picture().rgba;
+    this.sent = this.send(film).catch(() => undefined);
+  }
+  private async send(film: Float32Array): Promise<void> {
+    await this.client.preview(this.lease, await thumbnail(film, this.graded, this.part));
+  }
+}
+
+async function writeCell(exrFiles: ExrFiles, lease: Lease, cell: number, traced: Traced, fileOf: FinishedTrace['file'], signal: AbortSignal): Promise<void> {
+  const { picture, part, counted, meanSamples } = traced;
+  const graded = traced.grades[cell]!;
+  const told = { 'variscen:samples': String(counted.samples), 'variscen:meanSamples': meanSamples.toFixed(2) };
+  const image = {
+    width: part.widthPx,
+    height: part.heightPx,
+    within: { left: part.left, top: part.top, width: lease.widthPx, height: lease.heightPx },
+    channels: picture.channels,
+    metadata: { ...lease.cells[cell]!.metadata, ...picture.metadata, ...told },
+  };
+  signal.throwIfAborted();
+  await exrFiles.write(fileOf(cell, 'exr'), image, signal);
+  await writeFlushed(fileOf(cell, 'png'), await displayed(picture.film, graded, part).png().toBuffer());
+  await writeFlushed(fileOf(cell, 'thumbnail'), await thumbnail(picture.film, graded, part));
+}
+
+function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
+  return sharp(toDisplay(film, grade, lut), { raw: { width: widthPx, height: heightPx, channels: 3 } });
+}
+function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
+  return displayed(film, graded, part).resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true }).png().toBuffer();
+}
