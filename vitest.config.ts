@@ -7,9 +7,46 @@ const ssr = { resolve: { conditions: ['source', 'node'] } };
 export default defineConfig({
   test: {
     projects: [
-      { resolve, ssr, test: { name: 'unit', setupFiles, include: ['{core,contract,demo,web}/src/**/*.test.{ts,tsx}', 'engine/test/**/*.test.ts', 'server/src/**/*.test.ts'], testTimeout: 60_000, server: { deps: { inline: [/@variscen/] } } } },
-      { resolve, ssr, test: { name: 'integration', setupFiles, include: ['server/test/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 180_000, fileParallelism: false, server: { deps: { inline: [/@variscen/] } } } },
-      { resolve, ssr, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 400_000, hookTimeout: 240_000, fileParallelism: false, server: { deps: { inline: [/@variscen/] } } } },
+      {
+        resolve,
+        ssr,
+        test: {
+          name: 'unit',
+          setupFiles,
+          include: [
+            '{core,contract,demo,web}/src/**/*.test.{ts,tsx}',
+            'engine/test/**/*.test.ts',
+            'server/src/**/*.test.ts',
+          ],
+          testTimeout: 60_000,
+          server: { deps: { inline: [/@variscen/] } },
+        },
+      },
+      {
+        resolve,
+        ssr,
+        test: {
+          name: 'integration',
+          setupFiles,
+          include: ['server/test/**/*.test.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 180_000,
+          fileParallelism: false,
+          server: { deps: { inline: [/@variscen/] } },
+        },
+      },
+      {
+        resolve,
+        ssr,
+        test: {
+          name: 'browser',
+          include: ['e2e/**/*.test.ts'],
+          testTimeout: 400_000,
+          hookTimeout: 240_000,
+          fileParallelism: false,
+          server: { deps: { inline: [/@variscen/] } },
+        },
+      },
     ],
   },
 });

@@ -9,26 +9,65 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { makeTeaStall } from '@variscen/demo';
 import { type Browser, type Page, chromium } from 'playwright-core';
 
-const run = promisify(execFile), root = join(import.meta.dirname, '..');
+const run = promisify(execFile),
+  root = join(import.meta.dirname, '..');
 
-export interface Application { readonly home: string; readonly base: string; readonly process: ChildProcess; stop(): Promise<void> }
+export interface Application {
+  readonly home: string;
+  readonly base: string;
+  readonly process: ChildProcess;
+  stop(): Promise<void>;
+}
 
 /** As ./start does once everything is installed and built. */
 export async function startApplication(home: string, ...flags: string[]): Promise<Application> {
-  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), '--port', '0', ...flags], { env: { ...process.env, VARISCEN_HOME: home }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), '--port', '0', ...flags], {
+    env: { ...process.env, VARISCEN_HOME: home },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   let text = '';
   const base = await new Promise<string>((resolve, reject) => {
-    const read = (d: Buffer) => { text += d.toString(); const m = /Variscen is ready at (http:\S+)/.exec(text); if (m) resolve(m[1]!); };
-    child.stdout.on('data', read); child.stderr.on('data', read);
+    const read = (d: Buffer) => {
+      text += d.toString();
+      const m = /Variscen is ready at (http:\S+)/.exec(text);
+      if (m) resolve(m[1]!);
+    };
+    child.stdout.on('data', read);
+    child.stderr.on('data', read);
     child.once('exit', (code) => reject(new Error(`It ended with ${code}: ${text}`)));
   });
-  return { home, base, process: child, stop: () => new Promise((done) => { if (child.exitCode !== null) { done(); return; } child.once('exit', () => done()); child.kill('SIGINT'); }) };
+  return {
+    home,
+    base,
+    process: child,
+    stop: () =>
+      new Promise((done) => {
+        if (child.exitCode !== null) {
+          done();
+          return;
+        }
+        child.once('exit', () => done());
+        child.kill('SIGINT');
+      }),
+  };
 }
 /** Runs it until it ends by itself; gives what it said. */
-export async function tryToStart(home: string, env: Record<string, string>, ...flags: string[]): Promise<{ code: number | null; text: string }> {
-  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), ...flags], { env: { ...process.env, VARISCEN_HOME: home, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+export async function tryToStart(
+  home: string,
+  env: Record<string, string>,
+  ...flags: string[]
+): Promise<{ code: number | null; text: string }> {
+  const child = spawn('node', [join(root, 'server/dist/main/supervisor.js'), ...flags], {
+    env: { ...process.env, VARISCEN_HOME: home, ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   let text = '';
-  child.stdout.on('data', (d: Buffer) => { text += d.toString(); }); child.stderr.on('data', (d: Buffer) => { text += d.toString(); });
+  child.stdout.on('data', (d: Buffer) => {
+    text += d.toString();
+  });
+  child.stderr.on('data', (d: Buffer) => {
+    text += d.toString();
+  });
   return new Promise((resolve) => child.once('exit', (code) => resolve({ code, text })));
 }
 export const makeHome = (): Promise<string> => mkdtemp(join(tmpdir(), 'variscen-e2e-'));
@@ -37,31 +76,60 @@ export const dropHome = (home: string): Promise<void> => rm(home, { recursive: t
 /** Command lines of processes that belong to a data folder. */
 export async function processesOf(home: string): Promise<string[]> {
   const { stdout } = await run('ps', ['-eo', 'pid=,args=', 'e']).catch(() => ({ stdout: '' }));
-  return stdout.split('\n').filter((l) => l.includes(home) && !l.includes('ps -eo') && /postgres|supervisor\.js|main\/(server|node)\.js/.test(l));
+  return stdout
+    .split('\n')
+    .filter(
+      (l) => l.includes(home) && !l.includes('ps -eo') && /postgres|supervisor\.js|main\/(server|node)\.js/.test(l),
+    );
 }
 /** Process ids of an application's render node. */
-export async function nodePids(home: string): Promise<number[]> { return (await processesOf(home)).filter((l) => l.includes('main/node.js')).map((l) => Number.parseInt(l.trim(), 10)); }
+export async function nodePids(home: string): Promise<number[]> {
+  return (await processesOf(home)).filter((l) => l.includes('main/node.js')).map((l) => Number.parseInt(l.trim(), 10));
+}
 
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost'],
+    args: [
+      '--no-sandbox',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--no-first-run',
+      '--disable-quic',
+      '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost',
+    ],
   });
 }
 /** A page as large as a small window, whose pictures have half the pixels each way: without a GPU, drawing them is most of what a test waits for. */
-export async function openPage(browser: Browser): Promise<Page> { return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.5 })).newPage(); }
+export async function openPage(browser: Browser): Promise<Page> {
+  return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.5 })).newPage();
+}
 /** Fails the test on any error in the page's console. */
 export function watch(page: Page): string[] {
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
-  page.on('console', (m) => { if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(m.text()); });
+  page.on('console', (m) => {
+    if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(m.text());
+  });
   return errors;
 }
 
 /** The stall without its lane, trees and flags: a machine without a GPU draws the rest in a moment. */
 export async function smallStall(): Promise<Uint8Array> {
-  const io = new WebIO().registerExtensions(ALL_EXTENSIONS), d = await io.readBinary(await makeTeaStall('light')), gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
-  const drop = (n: Node): void => { for (const c of n.listChildren()) drop(c); n.dispose(); };
-  for (const n of d.getRoot().listNodes().filter((x) => gone.includes(x.getName()))) drop(n);
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS),
+    d = await io.readBinary(await makeTeaStall('light')),
+    gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
+  const drop = (n: Node): void => {
+    for (const c of n.listChildren()) drop(c);
+    n.dispose();
+  };
+  for (const n of d
+    .getRoot()
+    .listNodes()
+    .filter((x) => gone.includes(x.getName())))
+    drop(n);
   return io.writeBinary(d);
 }

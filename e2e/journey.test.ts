@@ -9,18 +9,52 @@ import type { Board, Project, Queue } from '@variscen/contract';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, nodePids, openBrowser, openPage, processesOf, smallStall, startApplication, tryToStart, watch } from './application.ts';
+import {
+  type Application,
+  dropHome,
+  makeHome,
+  nodePids,
+  openBrowser,
+  openPage,
+  processesOf,
+  smallStall,
+  startApplication,
+  tryToStart,
+  watch,
+} from './application.ts';
 
 const run = promisify(execFile);
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
-const project = async (): Promise<Project> => get(`/api/projects/${(await get<{ id: string }[]>('/api/projects'))[0]!.id}`);
-const statuses = async () => { const p = await project(); return (await get<Board>(`/api/projects/${p.id}/board`)).cells; };
-const until = async (what: () => Promise<boolean>, seconds = 240) => { for (let i = 0; i < seconds * 4; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 250)); } throw new Error('It did not come to that in time.'); };
-const cell = (camera: string, variant: string) => page.getByRole('gridcell', { name: new RegExp(`^${camera} in ${variant}:`) });
+const project = async (): Promise<Project> =>
+  get(`/api/projects/${(await get<{ id: string }[]>('/api/projects'))[0]!.id}`);
+const statuses = async () => {
+  const p = await project();
+  return (await get<Board>(`/api/projects/${p.id}/board`)).cells;
+};
+const until = async (what: () => Promise<boolean>, seconds = 240) => {
+  for (let i = 0; i < seconds * 4; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 250));
+  }
+  throw new Error('It did not come to that in time.');
+};
+const cell = (camera: string, variant: string) =>
+  page.getByRole('gridcell', { name: new RegExp(`^${camera} in ${variant}:`) });
 
-beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await openPage(browser); errors = watch(page); page.setDefaultTimeout(60_000); });
-afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
+beforeAll(async () => {
+  home = await makeHome();
+  app = await startApplication(home, '--no-demo');
+  browser = await openBrowser();
+  page = await openPage(browser);
+  errors = watch(page);
+  page.setDefaultTimeout(60_000);
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.stop();
+  if (home) await dropHome(home);
+});
 
 /** Finds a part of the scene by name and selects it. */
 async function select(name: string): Promise<void> {
@@ -43,8 +77,15 @@ describe('the first evening', () => {
     await page.getByText('No project yet').waitFor();
     await page.getByLabel('Name of the new project').fill('Harvest fair');
     await page.getByRole('button', { name: 'Start project' }).click();
-    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Bring in a scene…' }).click()]);
-    await chooser.setFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await smallStall()) });
+    const [chooser] = await Promise.all([
+      page.waitForEvent('filechooser'),
+      page.getByRole('button', { name: 'Bring in a scene…' }).click(),
+    ]);
+    await chooser.setFiles({
+      name: 'tea-stall.glb',
+      mimeType: 'model/gltf-binary',
+      buffer: Buffer.from(await smallStall()),
+    });
     await page.getByText('What was read of revision 1').waitFor({ timeout: 60_000 });
     await page.getByText('Nothing was left out.').waitFor();
     await page.getByRole('button', { name: 'Open the stage' }).click();
@@ -66,7 +107,10 @@ describe('the first evening', () => {
     await page.getByRole('option', { name: 'Indigo enamel' }).click();
     await page.getByRole('button', { name: 'Keep 1 change' }).click();
     await until(async () => (await project()).options.every((o) => o.changes.length === 1));
-    expect((await project()).options.map((o) => [o.facet, o.changes[0]!.property, o.changes[0]!.value])).toEqual([['lighting', 'light.intensity', 40], ['materials', 'object.material', 'Indigo enamel']]);
+    expect((await project()).options.map((o) => [o.facet, o.changes[0]!.property, o.changes[0]!.value])).toEqual([
+      ['lighting', 'light.intensity', 40],
+      ['materials', 'object.material', 'Indigo enamel'],
+    ]);
   });
 
   it('a colour is typed, and a sky is chosen', async () => {
@@ -82,12 +126,19 @@ describe('the first evening', () => {
     await page.getByRole('button', { name: 'Keep 1 change' }).click();
     await until(async () => (await project()).options.find((o) => o.name === 'Late')?.changes.length === 1);
     const p = await project();
-    expect(p.options.find((o) => o.name === 'Late')!.changes).toEqual([{ target: 'environment', property: 'environment.kind', value: 'night' }]);
-    const blue = p.options.find((o) => o.name === 'Blue kettle')!.changes.find((c) => c.property === 'material.baseColor');
+    expect(p.options.find((o) => o.name === 'Late')!.changes).toEqual([
+      { target: 'environment', property: 'environment.kind', value: 'night' },
+    ]);
+    const blue = p.options
+      .find((o) => o.name === 'Blue kettle')!
+      .changes.find((c) => c.property === 'material.baseColor');
     expect(blue).toMatchObject({ target: 'material:Indigo enamel' });
     expect((blue!.value as number[]).map((x) => Number(x.toFixed(3)))).toEqual([0.014, 0.03, 0.527]); // linear
     await page.getByRole('tab', { name: 'Materials', exact: true }).click();
-    await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
+    await page
+      .getByRole('button', { name: /^Blue kettle/ })
+      .first()
+      .click();
     await goesTo('Materials: Blue kettle');
   });
 
@@ -101,7 +152,15 @@ describe('the first evening', () => {
   });
 
   it('the live render shows the stage with the engine of the batch, and starts again when something changes', async () => {
-    const live = page.getByRole('img', { name: 'Live render' }), brightness = () => live.evaluate((c) => { const canvas = c as HTMLCanvasElement, { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height); let sum = 0; for (let i = 0; i < data.length; i += 4) sum += data[i]! + data[i + 1]! + data[i + 2]!; return sum / data.length; });
+    const live = page.getByRole('img', { name: 'Live render' }),
+      brightness = () =>
+        live.evaluate((c) => {
+          const canvas = c as HTMLCanvasElement,
+            { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+          let sum = 0;
+          for (let i = 0; i < data.length; i += 4) sum += data[i]! + data[i + 1]! + data[i + 2]!;
+          return sum / data.length;
+        });
     await page.getByRole('button', { name: 'Live render' }).click();
     // the first passes are coarse: two of them differ by more than the looks do
     const settled = () => page.getByText(/^Live · (?:[89]|\d{2,}) samples/).waitFor();
@@ -114,7 +173,10 @@ describe('the first evening', () => {
     await settled();
     expect(await brightness()).toBeLessThan(before - 1); // by night
     await page.getByRole('tab', { name: 'Materials', exact: true }).click();
-    await page.getByRole('button', { name: /^Blue kettle/ }).first().click();
+    await page
+      .getByRole('button', { name: /^Blue kettle/ })
+      .first()
+      .click();
     await goesTo('Materials: Blue kettle');
     await page.getByRole('button', { name: 'Live render' }).click();
     await live.waitFor({ state: 'detached' });
@@ -138,8 +200,22 @@ describe('the first evening', () => {
   it('four cells render on the board, live, into valid files of the right size', async () => {
     // frames of half the size each way, so that four of them take a moment
     const p = await project();
-    for (const c of p.cameras.filter((k) => ['Counter, close', 'Kettle square'].includes(k.name))) await fetch(`${app.base}/api/projects/${p.id}/cameras/${c.id}`, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ settings: { ...c.settings, widthPx: c.settings.widthPx / 2, heightPx: c.settings.heightPx / 2 } }) });
-    await page.route('**/board', async (route) => { await new Promise((r) => setTimeout(r, 1500)); await route.continue(); }, { times: 1 });
+    for (const c of p.cameras.filter((k) => ['Counter, close', 'Kettle square'].includes(k.name)))
+      await fetch(`${app.base}/api/projects/${p.id}/cameras/${c.id}`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({
+          settings: { ...c.settings, widthPx: c.settings.widthPx / 2, heightPx: c.settings.heightPx / 2 },
+        }),
+      });
+    await page.route(
+      '**/board',
+      async (route) => {
+        await new Promise((r) => setTimeout(r, 1500));
+        await route.continue();
+      },
+      { times: 1 },
+    );
     await page.getByRole('link', { name: 'Board' }).click();
     await cell('Counter, close', 'Base').click(); // before the server has told of it
     await page.getByText('1 cell from 1 trace').waitFor();
@@ -148,26 +224,50 @@ describe('the first evening', () => {
     await page.getByLabel('Blue kettle').check();
     await page.getByRole('button', { name: 'Make variant' }).click();
     await cell('Counter, close', 'Base').click();
-    for (const [camera, variant] of [['Counter, close', 'Strong lamp · Blue kettle'], ['Kettle square', 'Base'], ['Kettle square', 'Strong lamp · Blue kettle']] as const) await cell(camera, variant).click({ modifiers: ['Control'] });
+    for (const [camera, variant] of [
+      ['Counter, close', 'Strong lamp · Blue kettle'],
+      ['Kettle square', 'Base'],
+      ['Kettle square', 'Strong lamp · Blue kettle'],
+    ] as const)
+      await cell(camera, variant).click({ modifiers: ['Control'] });
     await page.getByText('4 cells from 4 traces').waitFor();
     await page.getByRole('button', { name: 'Render 4 cells' }).click();
     await page.locator('[data-status=rendering]').first().waitFor({ timeout: 60_000 });
     await until(async () => (await statuses()).filter((c) => c.status === 'current').length === 4);
     await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 40_000 }).toBe(4); // without a reload
     const folder = join(home, 'output/harvest-fair');
-    for (const [camera, size] of [['counter-close', [267, 150]], ['kettle-square', [250, 250]]] as const) for (const variant of ['base', 'strong-lamp-blue-kettle']) {
-      const file = join(folder, camera, `${variant}_v001`), header = (await run('exrheader', [`${file}.exr`])).stdout, image = await sharp(`${file}.png`).metadata();
-      expect(header).toContain(`(0 0) - (${size[0] - 1} ${size[1] - 1})`);
-      expect([image.width, image.height]).toEqual(size);
-    }
+    for (const [camera, size] of [
+      ['counter-close', [267, 150]],
+      ['kettle-square', [250, 250]],
+    ] as const)
+      for (const variant of ['base', 'strong-lamp-blue-kettle']) {
+        const file = join(folder, camera, `${variant}_v001`),
+          header = (await run('exrheader', [`${file}.exr`])).stdout,
+          image = await sharp(`${file}.png`).metadata();
+        expect(header).toContain(`(0 0) - (${size[0] - 1} ${size[1] - 1})`);
+        expect([image.width, image.height]).toEqual(size);
+      }
     // the kettle stands in the middle of its square picture: copper there, and blue in the other variant
-    const middle = async (variant: string) => (await sharp(join(folder, 'kettle-square', `${variant}_v001.png`)).extract({ left: 100, top: 115, width: 55, height: 45 }).stats()).channels.map((c) => c.mean);
-    const copper = await middle('base'), blue = await middle('strong-lamp-blue-kettle');
+    const middle = async (variant: string) =>
+      (
+        await sharp(join(folder, 'kettle-square', `${variant}_v001.png`))
+          .extract({ left: 100, top: 115, width: 55, height: 45 })
+          .stats()
+      ).channels.map((c) => c.mean);
+    const copper = await middle('base'),
+      blue = await middle('strong-lamp-blue-kettle');
     expect(copper[0]! / copper[2]!).toBeGreaterThan(1.2 * (blue[0]! / blue[2]!));
   });
 
   it('a changed option turns exactly its cells out of date and says what changed; changed back, they are current', async () => {
-    const p = await project(), option = p.options.find((o) => o.name === 'Strong lamp')!, set = (value: number) => fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }) });
+    const p = await project(),
+      option = p.options.find((o) => o.name === 'Strong lamp')!,
+      set = (value: number) =>
+        fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, {
+          method: 'PATCH',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }),
+        });
     await set(25);
     await expect.poll(() => page.locator('[data-status=outdated]').count(), { timeout: 40_000 }).toBe(2);
     await cell('Kettle square', 'Strong lamp · Blue kettle').click();
@@ -202,14 +302,22 @@ describe('the first evening', () => {
     }
   });
 
-  it('shows no error in the browser on the way', () => { expect(errors).toEqual([]); });
+  it('shows no error in the browser on the way', () => {
+    expect(errors).toEqual([]);
+  });
 });
 
 describe('when things die', () => {
   it('a killed node is noticed and its trace is finished by another', async () => {
-    const p = await project(), camera = p.cameras.find((c) => c.name === 'Stall from the lane')!;
-    await fetch(`${app.base}/api/projects/${p.id}/batches`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ cells: [{ cameraId: camera.id, variantId: p.variants[0]!.id }], profileId: 'sketch' }) });
-    const trace = async () => (await get<Queue>('/api/queue')).traces.find((t) => t.cells.some((c) => c.cameraName === camera.name))!;
+    const p = await project(),
+      camera = p.cameras.find((c) => c.name === 'Stall from the lane')!;
+    await fetch(`${app.base}/api/projects/${p.id}/batches`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ cells: [{ cameraId: camera.id, variantId: p.variants[0]!.id }], profileId: 'sketch' }),
+    });
+    const trace = async () =>
+      (await get<Queue>('/api/queue')).traces.find((t) => t.cells.some((c) => c.cameraName === camera.name))!;
     await until(async () => (await trace()).fraction > 0.05);
     const [before] = await nodePids(home);
     process.kill(before!, 'SIGKILL');
@@ -228,14 +336,41 @@ describe('when things die', () => {
 
 describe('a start that cannot succeed says why', () => {
   it.each<[string, () => Promise<{ env?: Record<string, string>; flags: string[]; home?: string }>, RegExp]>([
-    ['a busy port', async () => { const port = await new Promise<number>((resolve) => { const s = createServer().listen(0, '127.0.0.1', () => resolve((s.address() as { port: number }).port)); s.unref(); }); return { flags: ['--port', String(port), '--no-demo'] }; }, /Port \d+ is taken by another program/],
+    [
+      'a busy port',
+      async () => {
+        const port = await new Promise<number>((resolve) => {
+          const s = createServer().listen(0, '127.0.0.1', () => resolve((s.address() as { port: number }).port));
+          s.unref();
+        });
+        return { flags: ['--port', String(port), '--no-demo'] };
+      },
+      /Port \d+ is taken by another program/,
+    ],
     ['a port that is none', () => Promise.resolve({ flags: ['--port', 'seven'] }), /“seven” is not a port/],
-    ['a data folder of a newer version', async () => { const folder = await makeHome(); await writeFile(join(folder, 'version.json'), '{"dataVersion":99}'); return { home: folder, flags: [] }; }, /made by a newer Variscen/],
-    ['a data folder that cannot be made', () => Promise.resolve({ home: '/dev/null/variscen', flags: [] }), /cannot be made/],
+    [
+      'a data folder of a newer version',
+      async () => {
+        const folder = await makeHome();
+        await writeFile(join(folder, 'version.json'), '{"dataVersion":99}');
+        return { home: folder, flags: [] };
+      },
+      /made by a newer Variscen/,
+    ],
+    [
+      'a data folder that cannot be made',
+      () => Promise.resolve({ home: '/dev/null/variscen', flags: [] }),
+      /cannot be made/,
+    ],
   ])('%s', async (_what, prepare, message) => {
-    const { env = {}, flags, home: given } = await prepare(), folder = given ?? (await makeHome()), r = await tryToStart(folder, env, ...flags);
+    const { env = {}, flags, home: given } = await prepare(),
+      folder = given ?? (await makeHome()),
+      r = await tryToStart(folder, env, ...flags);
     expect(r.code).toBe(1);
     expect(r.text).toMatch(message);
-    if (!folder.startsWith('/dev')) { if (given) expect(await readFile(join(folder, 'version.json'), 'utf8')).toBe('{"dataVersion":99}'); await dropHome(folder); }
+    if (!folder.startsWith('/dev')) {
+      if (given) expect(await readFile(join(folder, 'version.json'), 'utf8')).toBe('{"dataVersion":99}');
+      await dropHome(folder);
+    }
   });
 });

@@ -10,14 +10,30 @@ import { type Application, dropHome, makeHome, openBrowser, openPage, startAppli
 
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
-const project = async (): Promise<Project> => get(`/api/projects/${(await get<{ id: string }[]>('/api/projects'))[0]!.id}`);
+const project = async (): Promise<Project> =>
+  get(`/api/projects/${(await get<{ id: string }[]>('/api/projects'))[0]!.id}`);
 const camera = async (name: string): Promise<Camera> => (await project()).cameras.find((c) => c.name === name)!;
-const until = async (what: () => Promise<boolean>, seconds = 30) => { for (let i = 0; i < seconds * 5; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 200)); } throw new Error('It did not come to that in time.'); };
-const field = async (label: string, value: string) => { const f = page.getByLabel(label, { exact: true }); await f.fill(value); await f.press('Enter'); };
+const until = async (what: () => Promise<boolean>, seconds = 30) => {
+  for (let i = 0; i < seconds * 5; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 200));
+  }
+  throw new Error('It did not come to that in time.');
+};
+const field = async (label: string, value: string) => {
+  const f = page.getByLabel(label, { exact: true });
+  await f.fill(value);
+  await f.press('Enter');
+};
 const status = (text: string | RegExp) => page.getByRole('status').filter({ hasText: text }).first().waitFor();
-const look = async (name: string) => { await page.getByRole('option', { name, exact: true }).click(); await page.getByRole('button', { name: `Camera: ${name}` }).waitFor(); };
+const look = async (name: string) => {
+  await page.getByRole('option', { name, exact: true }).click();
+  await page.getByRole('button', { name: `Camera: ${name}` }).waitFor();
+};
 async function dragView(x: number, y: number, modifier?: 'Shift'): Promise<void> {
-  const box = (await page.getByRole('application').boundingBox())!, cx = box.x + box.width / 2, cy = box.y + box.height / 2;
+  const box = (await page.getByRole('application').boundingBox())!,
+    cx = box.x + box.width / 2,
+    cy = box.y + box.height / 2;
   if (modifier) await page.keyboard.down(modifier);
   await page.mouse.move(cx - x / 2, cy - y / 2);
   await page.mouse.down();
@@ -27,9 +43,23 @@ async function dragView(x: number, y: number, modifier?: 'Shift'): Promise<void>
   if (modifier) await page.keyboard.up(modifier);
 }
 
-beforeAll(async () => { home = await makeHome(); app = await startApplication(home, '--no-demo'); browser = await openBrowser(); page = await openPage(browser); errors = watch(page); page.setDefaultTimeout(30_000); });
-afterEach(async (t) => { if (t.task.result?.state === 'fail' && process.env['SHOTS']) await page.screenshot({ path: `${process.env['SHOTS']}/${t.task.name.slice(0, 24).replace(/\W/g, '-')}.png` }); });
-afterAll(async () => { await browser?.close(); await app?.stop(); if (home) await dropHome(home); });
+beforeAll(async () => {
+  home = await makeHome();
+  app = await startApplication(home, '--no-demo');
+  browser = await openBrowser();
+  page = await openPage(browser);
+  errors = watch(page);
+  page.setDefaultTimeout(30_000);
+});
+afterEach(async (t) => {
+  if (t.task.result?.state === 'fail' && process.env['SHOTS'])
+    await page.screenshot({ path: `${process.env['SHOTS']}/${t.task.name.slice(0, 24).replace(/\W/g, '-')}.png` });
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.stop();
+  if (home) await dropHome(home);
+});
 
 describe('any scene in, every camera set', () => {
   it('a file that is none is refused by name, and the scene comes in after it', async () => {
@@ -37,9 +67,17 @@ describe('any scene in, every camera set', () => {
     await page.getByLabel('Name of the new project').fill('Harvest fair');
     await page.getByRole('button', { name: 'Start project' }).click();
     const files = page.getByLabel('Scene files');
-    await files.setInputFiles({ name: 'torn.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from((await makeTeaStall('light')).subarray(0, 5000)) });
+    await files.setInputFiles({
+      name: 'torn.glb',
+      mimeType: 'model/gltf-binary',
+      buffer: Buffer.from((await makeTeaStall('light')).subarray(0, 5000)),
+    });
     await page.getByText(/“torn.glb” is cut short/).waitFor();
-    await files.setInputFiles({ name: 'tea-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await makeTeaStall('light')) });
+    await files.setInputFiles({
+      name: 'tea-stall.glb',
+      mimeType: 'model/gltf-binary',
+      buffer: Buffer.from(await makeTeaStall('light')),
+    });
     await page.getByText('Nothing was left out.').waitFor();
     await page.getByRole('button', { name: 'Open the stage' }).click();
     await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });
@@ -47,7 +85,13 @@ describe('any scene in, every camera set', () => {
 
   it('a square close-up and a wide keep their own size, lens and planes over a reload', async () => {
     await page.getByRole('tab', { name: /^Cameras/ }).click();
-    for (const [name, set] of [['Square close-up', { Width: '900', Height: '900', 'Focal length': '85', 'Near plane': '0.4', 'Far plane': '30' }], ['Wide', { Width: '2400', Height: '1000', 'Focal length': '24', 'Near plane': '0.1', 'Far plane': '120' }]] as const) {
+    for (const [name, set] of [
+      [
+        'Square close-up',
+        { Width: '900', Height: '900', 'Focal length': '85', 'Near plane': '0.4', 'Far plane': '30' },
+      ],
+      ['Wide', { Width: '2400', Height: '1000', 'Focal length': '24', 'Near plane': '0.1', 'Far plane': '120' }],
+    ] as const) {
       await page.getByRole('button', { name: 'Add camera from this view' }).click();
       const naming = page.getByLabel('Name of the camera');
       await naming.fill(name);
@@ -56,21 +100,47 @@ describe('any scene in, every camera set', () => {
       await page.getByLabel('Keep the frame’s shape').click({ force: true });
       for (const [label, value] of Object.entries(set)) await field(`${name}, ${label}`, value);
     }
-    const own = async () => (await project()).cameras.slice(-2).map((c) => [c.name, c.settings.widthPx, c.settings.heightPx, c.settings.focalLengthMm, c.settings.nearM, c.settings.farM]), expected = [['Square close-up', 900, 900, 85, 0.4, 30], ['Wide', 2400, 1000, 24, 0.1, 120]];
+    const own = async () =>
+        (await project()).cameras
+          .slice(-2)
+          .map((c) => [
+            c.name,
+            c.settings.widthPx,
+            c.settings.heightPx,
+            c.settings.focalLengthMm,
+            c.settings.nearM,
+            c.settings.farM,
+          ]),
+      expected = [
+        ['Square close-up', 900, 900, 85, 0.4, 30],
+        ['Wide', 2400, 1000, 24, 0.1, 120],
+      ];
     await until(async () => JSON.stringify(await own()) === JSON.stringify(expected));
     await page.reload();
     await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });
     for (const [name, width, , focal, near] of expected) {
       await look(String(name));
-      expect([await page.getByLabel(`${name}, Width`).inputValue(), await page.getByLabel(`${name}, Focal length`).inputValue(), await page.getByLabel(`${name}, Near plane`).inputValue()]).toEqual([`${width} px`, `${focal} mm`, `${near} m`]);
+      expect([
+        await page.getByLabel(`${name}, Width`).inputValue(),
+        await page.getByLabel(`${name}, Focal length`).inputValue(),
+        await page.getByLabel(`${name}, Near plane`).inputValue(),
+      ]).toEqual([`${width} px`, `${focal} mm`, `${near} m`]);
     }
   });
 
   it('what is on its way to the server stays on the page while the project is asked for', async () => {
     await look('Square close-up');
-    const sent: (() => void)[] = [], asked: string[] = [];
-    await page.route('**/cameras', async (r) => { await new Promise<void>((go) => { sent.push(go); }); await r.continue(); });
-    page.on('response', (r) => { if (r.request().method() === 'GET' && /projects\/[^/]+$/.test(r.url())) asked.push(r.url()); });
+    const sent: (() => void)[] = [],
+      asked: string[] = [];
+    await page.route('**/cameras', async (r) => {
+      await new Promise<void>((go) => {
+        sent.push(go);
+      });
+      await r.continue();
+    });
+    page.on('response', (r) => {
+      if (r.request().method() === 'GET' && /projects\/[^/]+$/.test(r.url())) asked.push(r.url());
+    });
     await field('Square close-up, Shift right', '5');
     await field('Square close-up, Distance', '3');
     await until(() => Promise.resolve(sent.length === 1));
@@ -85,7 +155,10 @@ describe('any scene in, every camera set', () => {
     await until(async () => (await camera('Square close-up')).settings.focusDistanceM === 3);
     await until(() => Promise.resolve(asked.length > 0));
     await page.unroute('**/cameras');
-    expect([await page.getByLabel('Square close-up, Shift right').inputValue(), await page.getByLabel('Square close-up, Distance').inputValue()]).toEqual(['5 %', '3 m']);
+    expect([
+      await page.getByLabel('Square close-up, Shift right').inputValue(),
+      await page.getByLabel('Square close-up, Distance').inputValue(),
+    ]).toEqual(['5 %', '3 m']);
     await field('Square close-up, Shift right', '0');
     await field('Square close-up, Distance', '5.552');
     await until(async () => (await camera('Square close-up')).settings.focusDistanceM === 5.552);
@@ -97,7 +170,10 @@ describe('any scene in, every camera set', () => {
     await dragView(120, 40);
     await until(async () => (await camera('Wide')).settings.matrix.some((x, i) => Math.abs(x - start[i]!) > 0.01));
     await page.keyboard.press('Control+z');
-    await page.getByText(/^Taken back: /).first().waitFor();
+    await page
+      .getByText(/^Taken back: /)
+      .first()
+      .waitFor();
     expect((await camera('Wide')).settings.matrix).toEqual(start);
     await page.getByRole('button', { name: 'Lock Wide' }).click();
     await page.getByRole('button', { name: 'Unlock Wide' }).waitFor();
@@ -116,12 +192,17 @@ describe('any scene in, every camera set', () => {
     await page.keyboard.down('ArrowUp');
     await new Promise((r) => setTimeout(r, 500));
     await page.keyboard.up('ArrowUp');
-    await until(async () => { const m = (await camera('Square close-up')).settings.matrix; return Math.hypot(m[12]! - start[12]!, m[14]! - start[14]!) > 0.02 && Math.abs(m[13]! - start[13]!) < 1e-6; });
+    await until(async () => {
+      const m = (await camera('Square close-up')).settings.matrix;
+      return Math.hypot(m[12]! - start[12]!, m[14]! - start[14]!) > 0.02 && Math.abs(m[13]! - start[13]!) < 1e-6;
+    });
     await page.getByRole('option', { name: 'Wide', exact: true }).click({ modifiers: ['Control'] });
     await page.getByRole('heading', { name: '2 cameras' }).waitFor();
     expect(await page.getByLabel('Cameras, Width').getAttribute('placeholder')).toBe('mixed');
     await field('Cameras, F-stop', '2.8');
-    await until(async () => (await project()).cameras.slice(-2).every((c) => c.settings.fStop === 2.8 && c.settings.widthPx !== 2.8));
+    await until(async () =>
+      (await project()).cameras.slice(-2).every((c) => c.settings.fStop === 2.8 && c.settings.widthPx !== 2.8),
+    );
     expect((await project()).cameras.slice(-2).map((c) => c.settings.widthPx)).toEqual([900, 2400]);
   });
 
@@ -131,7 +212,10 @@ describe('any scene in, every camera set', () => {
     await field('Counter, close, Near plane', '2.1');
     const cut = page.getByRole('status', { name: 'What the planes cut' });
     await cut.getByText(/The near plane cuts open “.+”/).waitFor();
-    await cut.getByRole('button', { name: /^Near plane at / }).first().click();
+    await cut
+      .getByRole('button', { name: /^Near plane at / })
+      .first()
+      .click();
     await until(async () => (await camera('Counter, close')).settings.nearM !== 2.1);
     await cut.getByText(/The near plane cuts open/).waitFor({ state: 'detached' });
     await page.locator('[data-depth=yes]').waitFor();
@@ -156,7 +240,11 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('tree').focus();
     await page.keyboard.press('Control+a');
     await status(/\d+ selected/);
-    const many = Number(/([\d,]+) selected/.exec(await page.locator('[role=status]').filter({ hasText: 'selected' }).innerText())![1]!.replace(',', ''));
+    const many = Number(
+      /([\d,]+) selected/
+        .exec(await page.locator('[role=status]').filter({ hasText: 'selected' }).innerText())![1]!
+        .replace(',', ''),
+    );
     expect(many).toBeGreaterThan(200);
     await page.getByRole('switch', { name: /objects, Casts shadow/ }).click({ force: true });
     await until(async () => (await project()).pending[0]?.changes.length === many);
@@ -185,7 +273,10 @@ describe('any scene in, every camera set', () => {
     await page.getByLabel('Find in the scene').fill(name);
     await page.getByRole('treeitem', { name }).click();
     await page.getByRole('heading', { name, exact: true }).waitFor();
-    const moved = async () => ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [0, 0, 0]) as number[];
+    const moved = async () =>
+      ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [
+        0, 0, 0,
+      ]) as number[];
     await field(`${name}, Moved Y`, '0.5');
     await until(async () => (await moved())[1] === 0.5);
     await page.getByRole('button', { name: 'Bring into view' }).click();
@@ -194,7 +285,9 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('button', { name: 'Move what is selected' }).click();
     await new Promise((r) => setTimeout(r, 1500));
     // the middle of what was brought into view is the middle of the view, and the upright handle stands above it
-    const box = (await page.getByRole('application').boundingBox())!, x = box.x + box.width / 2, y = box.y + box.height / 2;
+    const box = (await page.getByRole('application').boundingBox())!,
+      x = box.x + box.width / 2,
+      y = box.y + box.height / 2;
     await page.mouse.move(x, y - 50);
     await page.mouse.down();
     await page.mouse.move(x, y - 80, { steps: 4 });
@@ -202,7 +295,10 @@ describe('any scene in, every camera set', () => {
     await page.mouse.up();
     await until(async () => (await moved())[1]! > 0.5);
     expect((await moved()).filter((v, k) => k !== 1 && Math.abs(v) > 1e-6)).toEqual([]);
-    while ((await project()).pending.length) { await page.keyboard.press('Control+z'); await new Promise((r) => setTimeout(r, 400)); }
+    while ((await project()).pending.length) {
+      await page.keyboard.press('Control+z');
+      await new Promise((r) => setTimeout(r, 400));
+    }
     await page.getByLabel('Find in the scene').fill('');
     await page.getByRole('button', { name: 'Move what is selected' }).click();
   });
@@ -217,14 +313,35 @@ describe('any scene in, every camera set', () => {
   });
 
   it('a newer file is looked at, matched by hand, put in force and gone back from', async () => {
-    const p = await project(), at = `${app.base}/api/projects/${p.id}`;
-    await fetch(`${at}/options`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ facet: 'visibility', name: 'Bare', changes: [{ target: 'object:Harvest fair/Ware/Kettle, large', property: 'object.shown', value: false }] }) });
+    const p = await project(),
+      at = `${app.base}/api/projects/${p.id}`;
+    await fetch(`${at}/options`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        facet: 'visibility',
+        name: 'Bare',
+        changes: [{ target: 'object:Harvest fair/Ware/Kettle, large', property: 'object.shown', value: false }],
+      }),
+    });
     await MeshoptDecoder.ready;
-    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder }), d = await io.readBinary(await makeTeaStall('light')), node = (n: string) => d.getRoot().listNodes().find((x) => x.getName() === n)!;
+    const io = new WebIO()
+        .registerExtensions(ALL_EXTENSIONS)
+        .registerDependencies({ 'meshopt.decoder': MeshoptDecoder }),
+      d = await io.readBinary(await makeTeaStall('light')),
+      node = (n: string) =>
+        d
+          .getRoot()
+          .listNodes()
+          .find((x) => x.getName() === n)!;
     node('Kettle, large').setName('Great kettle');
     node('Mirror').dispose();
     await page.goto(`${app.base}/projects/${p.id}/scene`);
-    await page.getByLabel('Scene files').setInputFiles({ name: 'newer-stall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await io.writeBinary(d)) });
+    await page.getByLabel('Scene files').setInputFiles({
+      name: 'newer-stall.glb',
+      mimeType: 'model/gltf-binary',
+      buffer: Buffer.from(await io.writeBinary(d)),
+    });
     await page.getByText('What revision 2 would do').waitFor({ timeout: 60_000 });
     await page.getByText(/Values are recorded for 1 thing of those that are gone/).waitFor();
     expect((await project()).revision!.number).toBe(1);
@@ -246,5 +363,7 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('treeitem').filter({ hasText: 'Great kettle' }).waitFor();
   });
 
-  it('shows no error in the browser on the way', () => { expect(errors.filter((e) => !/422/.test(e))).toEqual([]); });
+  it('shows no error in the browser on the way', () => {
+    expect(errors.filter((e) => !/422/.test(e))).toEqual([]);
+  });
 });

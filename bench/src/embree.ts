@@ -11,64 +11,111 @@ export interface Reference {
 
 /** Seconds of processor time of work: other processes on the machine do not count. */
 export function processorSeconds<T>(work: () => T): { seconds: number; value: T } {
-  const began = process.cpuUsage(), value = work(), used = process.cpuUsage(began);
+  const began = process.cpuUsage(),
+    value = work(),
+    used = process.cpuUsage(began);
   return { seconds: (used.user + used.system) / 1e6, value };
 }
 
-const BATCH = 65536, RAY_HIT_BYTES = 80, NONE = 0xffffffff;
-const INDEX = 0, VERTEX = 1, FLOAT3 = 0x9003, UINT3 = 0x5003, FLOAT3X4_COLUMNS = 0x9234, TRIANGLES = 0, INSTANCE = 121;
+const BATCH = 65536,
+  RAY_HIT_BYTES = 80,
+  NONE = 0xffffffff;
+const INDEX = 0,
+  VERTEX = 1,
+  FLOAT3 = 0x9003,
+  UINT3 = 0x5003,
+  FLOAT3X4_COLUMNS = 0x9234,
+  TRIANGLES = 0,
+  INSTANCE = 121;
 const SIGNATURES = [
-  'void* rtcNewDevice(const char*)', 'void* rtcNewScene(void*)', 'void* rtcNewGeometry(void*,int)', 'void rtcSetSharedGeometryBuffer(void*,int,uint,int,void*,size_t,size_t,size_t)', 'void rtcCommitGeometry(void*)',
-  'uint rtcAttachGeometry(void*,void*)', 'void rtcReleaseGeometry(void*)', 'void rtcCommitScene(void*)', 'void rtcReleaseScene(void*)', 'void rtcIntersect1M(void*,void*,void*,uint,size_t)', 'void rtcOccluded1M(void*,void*,void*,uint,size_t)',
-  'void rtcSetGeometryInstancedScene(void*,void*)', 'void rtcSetGeometryTransform(void*,uint,int,void*)', 'void rtcSetGeometryTimeStepCount(void*,uint)',
+  'void* rtcNewDevice(const char*)',
+  'void* rtcNewScene(void*)',
+  'void* rtcNewGeometry(void*,int)',
+  'void rtcSetSharedGeometryBuffer(void*,int,uint,int,void*,size_t,size_t,size_t)',
+  'void rtcCommitGeometry(void*)',
+  'uint rtcAttachGeometry(void*,void*)',
+  'void rtcReleaseGeometry(void*)',
+  'void rtcCommitScene(void*)',
+  'void rtcReleaseScene(void*)',
+  'void rtcIntersect1M(void*,void*,void*,uint,size_t)',
+  'void rtcOccluded1M(void*,void*,void*,uint,size_t)',
+  'void rtcSetGeometryInstancedScene(void*,void*)',
+  'void rtcSetGeometryTransform(void*,uint,int,void*)',
+  'void rtcSetGeometryTimeStepCount(void*,uint)',
 ];
 
 export async function openReference(): Promise<Reference | undefined> {
   const rtc: Record<string, (...a: unknown[]) => unknown> = {};
   try {
-    const { default: koffi } = await import('koffi'), library = koffi.load('libembree3.so.3');
+    const { default: koffi } = await import('koffi'),
+      library = koffi.load('libembree3.so.3');
     for (const s of SIGNATURES) rtc[/rtc\w+/.exec(s)![0]] = library.func(s) as never;
   } catch {
     return undefined;
   }
-  const device = rtc['rtcNewDevice']!('threads=1,set_affinity=0'), kept = new Map<unknown, unknown>();
-  const buffer = new ArrayBuffer(BATCH * RAY_HIT_BYTES), f = new Float32Array(buffer), u = new Uint32Array(buffer), context = new Uint8Array(64);
+  const device = rtc['rtcNewDevice']!('threads=1,set_affinity=0'),
+    kept = new Map<unknown, unknown>();
+  const buffer = new ArrayBuffer(BATCH * RAY_HIT_BYTES),
+    f = new Float32Array(buffer),
+    u = new Uint32Array(buffer),
+    context = new Uint8Array(64);
   new DataView(context.buffer).setUint32(16, NONE, true); // no enclosing instance
   return {
     triangles(positions, indices) {
       const padded = new Float32Array(positions.length + 4);
       padded.set(positions);
-      const scene = rtc['rtcNewScene']!(device), g = rtc['rtcNewGeometry']!(device, TRIANGLES);
+      const scene = rtc['rtcNewScene']!(device),
+        g = rtc['rtcNewGeometry']!(device, TRIANGLES);
       kept.set(scene, [padded, indices]); // the library reads these, so they must live as long as the scene
       rtc['rtcSetSharedGeometryBuffer']!(g, INDEX, 0, UINT3, indices, 0, 12, indices.length / 3);
       rtc['rtcSetSharedGeometryBuffer']!(g, VERTEX, 0, FLOAT3, padded, 0, 12, positions.length / 3);
-      rtc['rtcCommitGeometry']!(g); rtc['rtcAttachGeometry']!(scene, g); rtc['rtcReleaseGeometry']!(g);
+      rtc['rtcCommitGeometry']!(g);
+      rtc['rtcAttachGeometry']!(scene, g);
+      rtc['rtcReleaseGeometry']!(g);
       return { scene, seconds: processorSeconds(() => rtc['rtcCommitScene']!(scene)).seconds };
     },
     instances(child, transforms) {
       const scene = rtc['rtcNewScene']!(device);
       for (let i = 0; i < transforms.length; i += 12) {
         const g = rtc['rtcNewGeometry']!(device, INSTANCE);
-        rtc['rtcSetGeometryInstancedScene']!(g, child); rtc['rtcSetGeometryTimeStepCount']!(g, 1); rtc['rtcSetGeometryTransform']!(g, 0, FLOAT3X4_COLUMNS, transforms.subarray(i, i + 12));
-        rtc['rtcCommitGeometry']!(g); rtc['rtcAttachGeometry']!(scene, g); rtc['rtcReleaseGeometry']!(g);
+        rtc['rtcSetGeometryInstancedScene']!(g, child);
+        rtc['rtcSetGeometryTimeStepCount']!(g, 1);
+        rtc['rtcSetGeometryTransform']!(g, 0, FLOAT3X4_COLUMNS, transforms.subarray(i, i + 12));
+        rtc['rtcCommitGeometry']!(g);
+        rtc['rtcAttachGeometry']!(scene, g);
+        rtc['rtcReleaseGeometry']!(g);
       }
       rtc['rtcCommitScene']!(scene);
       return scene;
     },
     trace(scene, rays, any) {
-      let seconds = 0, hits = 0;
+      let seconds = 0,
+        hits = 0;
       for (let first = 0; first < rays.length / 8; first += BATCH) {
         const n = Math.min(BATCH, rays.length / 8 - first);
         for (let i = 0; i < n; i++) {
-          const q = i * 20, k = (first + i) * 8;
-          f.set(rays.subarray(k, k + 3), q); f[q + 3] = 0; f.set(rays.subarray(k + 4, k + 7), q + 4); f[q + 7] = 0; f[q + 8] = rays[k + 7]!;
-          u[q + 9] = NONE; u[q + 10] = i; u[q + 11] = 0; u[q + 17] = u[q + 18] = u[q + 19] = NONE;
+          const q = i * 20,
+            k = (first + i) * 8;
+          f.set(rays.subarray(k, k + 3), q);
+          f[q + 3] = 0;
+          f.set(rays.subarray(k + 4, k + 7), q + 4);
+          f[q + 7] = 0;
+          f[q + 8] = rays[k + 7]!;
+          u[q + 9] = NONE;
+          u[q + 10] = i;
+          u[q + 11] = 0;
+          u[q + 17] = u[q + 18] = u[q + 19] = NONE;
         }
-        seconds += processorSeconds(() => rtc[any ? 'rtcOccluded1M' : 'rtcIntersect1M']!(scene, context, u, n, RAY_HIT_BYTES)).seconds;
+        seconds += processorSeconds(() =>
+          rtc[any ? 'rtcOccluded1M' : 'rtcIntersect1M']!(scene, context, u, n, RAY_HIT_BYTES),
+        ).seconds;
         for (let i = 0; i < n; i++) if (any ? f[i * 20 + 8]! < 0 : u[i * 20 + 18] !== NONE) hits++;
       }
       return { seconds, hits };
     },
-    release(scene) { rtc['rtcReleaseScene']!(scene); kept.delete(scene); },
+    release(scene) {
+      rtc['rtcReleaseScene']!(scene);
+      kept.delete(scene);
+    },
   };
 }

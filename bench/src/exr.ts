@@ -24,10 +24,27 @@ export async function exrSuite(emit: Emit): Promise<void> {
   const rawBytes = gathered.value.reduce((sum, lines) => sum + lines.length, 0);
   let at4 = { seconds: NaN, bytes: NaN };
   for (const level of [4, ...LEVELS.filter((l) => l !== 4)]) {
-    const packed = timed(() => gathered.value.reduce((sum, lines) => sum + packExrBlock(lines, (bytes) => deflateSync(bytes, { level })).length, 0));
+    const packed = timed(() =>
+      gathered.value.reduce(
+        (sum, lines) => sum + packExrBlock(lines, (bytes) => deflateSync(bytes, { level })).length,
+        0,
+      ),
+    );
     if (level === 4) at4 = { seconds: packed.seconds, bytes: packed.value };
-    emit({ name: `pack-level-${level}`, value: packed.seconds / megapixels, unit: 's a megapixel', ratio: packed.seconds / at4.seconds, of: 'level 4' });
-    emit({ name: `bytes-level-${level}`, value: packed.value / rawBytes, unit: 'of the raw bytes', ratio: packed.value / at4.bytes, of: 'level 4' });
+    emit({
+      name: `pack-level-${level}`,
+      value: packed.seconds / megapixels,
+      unit: 's a megapixel',
+      ratio: packed.seconds / at4.seconds,
+      of: 'level 4',
+    });
+    emit({
+      name: `bytes-level-${level}`,
+      value: packed.value / rawBytes,
+      unit: 'of the raw bytes',
+      ratio: packed.value / at4.bytes,
+      of: 'level 4',
+    });
   }
   await filesByThreads(image, emit);
 }
@@ -42,7 +59,11 @@ async function filesByThreads(image: ExrImage, emit: Emit): Promise<void> {
       await files.write(path, image);
       const seconds = (performance.now() - began) / 1000;
       await files.close();
-      emit({ name: `file-${threads}-threads`, value: seconds, unit: `s for ${((await stat(path)).size / 1e6).toFixed(0)} MB` });
+      emit({
+        name: `file-${threads}-threads`,
+        value: seconds,
+        unit: `s for ${((await stat(path)).size / 1e6).toFixed(0)} MB`,
+      });
     }
   } finally {
     await rm(folder, { recursive: true, force: true });

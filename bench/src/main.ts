@@ -7,16 +7,41 @@ import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
 import { buildSuite, traceSuite } from './trace.ts';
 
-export interface Figure { readonly suite: string; readonly name: string; readonly value: number; readonly unit: string; readonly ratio?: number; readonly of?: string }
+export interface Figure {
+  readonly suite: string;
+  readonly name: string;
+  readonly value: number;
+  readonly unit: string;
+  readonly ratio?: number;
+  readonly of?: string;
+}
 
 export type Emit = (f: Omit<Figure, 'suite'>) => void;
-const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = { trace: traceSuite, build: buildSuite, nodes: nodesSuite, threads: threadsSuite, paths: pathsSuite, denoise: denoiseSuite, 'equal-time': equalTimeSuite, evidence: evidenceSuite, exr: exrSuite, start: startSuite, resolve: resolveSuite, import: importSuite, ui: uiSuite };
-const [name, ...flags] = process.argv.slice(2), suite = name && SUITES[name];
+const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
+  trace: traceSuite,
+  build: buildSuite,
+  nodes: nodesSuite,
+  threads: threadsSuite,
+  paths: pathsSuite,
+  denoise: denoiseSuite,
+  'equal-time': equalTimeSuite,
+  evidence: evidenceSuite,
+  exr: exrSuite,
+  start: startSuite,
+  resolve: resolveSuite,
+  import: importSuite,
+  ui: uiSuite,
+};
+const [name, ...flags] = process.argv.slice(2),
+  suite = name && SUITES[name];
 if (!suite) {
   console.error(`Usage: npm run --silent bench -- <suite> [--json]. Suites: ${Object.keys(SUITES).join(', ')}.`);
   process.exit(2);
 }
 await suite((f) => {
   if (flags.includes('--json')) console.log(JSON.stringify({ suite: name, ...f }));
-  else console.log(`${name} ${f.name}: ${Number(f.value.toPrecision(4)).toLocaleString('en')} ${f.unit}${f.ratio === undefined ? '' : ` (${f.ratio.toFixed(2)} × ${f.of})`}`);
+  else
+    console.log(
+      `${name} ${f.name}: ${Number(f.value.toPrecision(4)).toLocaleString('en')} ${f.unit}${f.ratio === undefined ? '' : ` (${f.ratio.toFixed(2)} × ${f.of})`}`,
+    );
 });

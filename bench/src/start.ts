@@ -9,15 +9,31 @@ import type { Figure } from './main.ts';
 const root = fileURLToPath(new URL('../../', import.meta.url));
 
 /** Starts the application on a data folder. */
-export function ready(home: string, ...flags: string[]): Promise<{ seconds: number; child: ChildProcess; base: string }> {
-  const began = performance.now(), child = spawn(join(root, 'start'), ['--port', '0', ...flags], { env: { ...process.env, VARISCEN_HOME: home }, stdio: ['ignore', 'pipe', 'inherit'] });
+export function ready(
+  home: string,
+  ...flags: string[]
+): Promise<{ seconds: number; child: ChildProcess; base: string }> {
+  const began = performance.now(),
+    child = spawn(join(root, 'start'), ['--port', '0', ...flags], {
+      env: { ...process.env, VARISCEN_HOME: home },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
   return new Promise((resolve, reject) => {
     let text = '';
-    child.stdout.on('data', (d: Buffer) => { text += d.toString(); const at = /Variscen is ready at (http:\S+)/.exec(text); if (at) resolve({ seconds: (performance.now() - began) / 1000, child, base: at[1]! }); });
+    child.stdout.on('data', (d: Buffer) => {
+      text += d.toString();
+      const at = /Variscen is ready at (http:\S+)/.exec(text);
+      if (at) resolve({ seconds: (performance.now() - began) / 1000, child, base: at[1]! });
+    });
     child.on('exit', (code) => reject(new Error(`start ended with ${code} before it was ready:\n${text}`)));
   });
 }
-export const stop = (child: ChildProcess) => new Promise<void>((resolve) => { child.removeAllListeners('exit'); child.once('exit', () => resolve()); child.kill('SIGINT'); });
+export const stop = (child: ChildProcess) =>
+  new Promise<void>((resolve) => {
+    child.removeAllListeners('exit');
+    child.once('exit', () => resolve());
+    child.kill('SIGINT');
+  });
 
 export async function startSuite(emit: (f: Omit<Figure, 'suite'>) => void): Promise<void> {
   const home = await mkdtemp(join(tmpdir(), 'variscen-bench-'));

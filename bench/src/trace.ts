@@ -14,23 +14,52 @@ const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.
 
 export async function traceSuite(emit: Emit): Promise<void> {
   const reference = await openReference();
-  if (!reference) console.error('libembree3 or the foreign-function package is not installed here (Debian: libembree3-3): rates only, no ratios.');
-  const compare = (name: string, ours: Loaded, theirs: unknown, rays: Float32Array, any: boolean, coherent: boolean) => {
+  if (!reference)
+    console.error(
+      'libembree3 or the foreign-function package is not installed here (Debian: libembree3-3): rates only, no ratios.',
+    );
+  const compare = (
+    name: string,
+    ours: Loaded,
+    theirs: unknown,
+    rays: Float32Array,
+    any: boolean,
+    coherent: boolean,
+  ) => {
     if (!name.includes(ONLY)) return;
-    const mine: number[] = [], ratios: number[] = [];
-    let hits = 0, theirHits = 0;
+    const mine: number[] = [],
+      ratios: number[] = [];
+    let hits = 0,
+      theirHits = 0;
     for (let turn = 0; turn < TURNS; turn++) {
-      let otherSeconds = 0, otherHits = 0;
-      const own = ours.trace(rays, any, coherent, reference && ((first, count) => { const other = reference.trace(theirs, rays.subarray(first * 8, (first + count) * 8), any); otherSeconds += other.seconds; otherHits += other.hits; }));
-      hits = own.hits; theirHits = otherHits;
-      mine.push(rays.length / 8 / own.seconds); ratios.push(otherSeconds / own.seconds);
+      let otherSeconds = 0,
+        otherHits = 0;
+      const own = ours.trace(
+        rays,
+        any,
+        coherent,
+        reference &&
+          ((first, count) => {
+            const other = reference.trace(theirs, rays.subarray(first * 8, (first + count) * 8), any);
+            otherSeconds += other.seconds;
+            otherHits += other.hits;
+          }),
+      );
+      hits = own.hits;
+      theirHits = otherHits;
+      mine.push(rays.length / 8 / own.seconds);
+      ratios.push(otherSeconds / own.seconds);
     }
     emit({ name, value: median(mine), unit: 'rays/s', ...(reference && { ratio: median(ratios), of: 'Embree 3.13' }) });
-    if (reference) emit({ name: `${name}-hits`, value: hits, unit: 'rays', ratio: hits / theirHits, of: 'Embree 3.13' });
+    if (reference)
+      emit({ name: `${name}-hits`, value: hits, unit: 'rays', ratio: hits / theirHits, of: 'Embree 3.13' });
   };
 
-  const mesh = solids(), ours = await loadMesh(await openKernel(), mesh), theirs = reference?.triangles(mesh.positions, mesh.indices).scene;
-  const far = incoherent([-10, -0.5, -10], [20, 5, 20]), camera = throughPixels([0, 8, 18]);
+  const mesh = solids(),
+    ours = await loadMesh(await openKernel(), mesh),
+    theirs = reference?.triangles(mesh.positions, mesh.indices).scene;
+  const far = incoherent([-10, -0.5, -10], [20, 5, 20]),
+    camera = throughPixels([0, 8, 18]);
   compare('incoherent-closest', ours, theirs, far, false, false);
   compare('incoherent-any', ours, theirs, far, true, false);
   compare('camera-closest', ours, theirs, camera, false, true);
@@ -41,31 +70,70 @@ export async function traceSuite(emit: Emit): Promise<void> {
   if (!ONLY) besideLibrary(emit, mesh, ours, far);
   if (reference) reference.release(theirs);
 
-  const piece = knot(), transforms = scattered(20_000), many = await loadInstances(await openKernel(), piece, transforms);
-  const child = reference?.triangles(piece.positions, piece.indices).scene, scene = reference?.instances(child, transforms);
+  const piece = knot(),
+    transforms = scattered(20_000),
+    many = await loadInstances(await openKernel(), piece, transforms);
+  const child = reference?.triangles(piece.positions, piece.indices).scene,
+    scene = reference?.instances(child, transforms);
   compare('instanced-closest', many, scene, incoherent([-30, 0, -30], [60, 20, 60]), false, false);
   compare('instanced-camera', many, scene, throughPixels([0, 30, 60]), false, true);
 }
 
 /** The usual library for rays in a browser, on a tenth of the rays. */
 function besideLibrary(emit: Emit, mesh: Mesh, ours: Loaded, rays: Float32Array): void {
-  const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(mesh.positions, 3)).setIndex(new BufferAttribute(mesh.indices.slice(), 1)), bvh = new MeshBVH(geometry), ray = new Ray(new Vector3(), new Vector3()), n = RAYS >> 3, part = rays.subarray(0, n * 8);
-  const run = () => processorSeconds(() => { let hits = 0; for (let i = 0; i < n; i++) { ray.origin.fromArray(part, i * 8); ray.direction.fromArray(part, i * 8 + 4); if (bvh.raycastFirst(ray, DoubleSide)) hits++; } return hits; });
+  const geometry = new BufferGeometry()
+      .setAttribute('position', new BufferAttribute(mesh.positions, 3))
+      .setIndex(new BufferAttribute(mesh.indices.slice(), 1)),
+    bvh = new MeshBVH(geometry),
+    ray = new Ray(new Vector3(), new Vector3()),
+    n = RAYS >> 3,
+    part = rays.subarray(0, n * 8);
+  const run = () =>
+    processorSeconds(() => {
+      let hits = 0;
+      for (let i = 0; i < n; i++) {
+        ray.origin.fromArray(part, i * 8);
+        ray.direction.fromArray(part, i * 8 + 4);
+        if (bvh.raycastFirst(ray, DoubleSide)) hits++;
+      }
+      return hits;
+    });
   run();
-  const theirs = run(), own = ours.trace(part, false, false);
-  emit({ name: 'incoherent-closest-beside-library', value: n / own.seconds, unit: 'rays/s', ratio: theirs.seconds / own.seconds, of: 'three-mesh-bvh' });
+  const theirs = run(),
+    own = ours.trace(part, false, false);
+  emit({
+    name: 'incoherent-closest-beside-library',
+    value: n / own.seconds,
+    unit: 'rays/s',
+    ratio: theirs.seconds / own.seconds,
+    of: 'three-mesh-bvh',
+  });
 }
 
 /** Building the tree of the same mesh, in turn with the reference. */
 export async function buildSuite(emit: Emit): Promise<void> {
-  const reference = await openReference(), mesh = solids(), triangles = mesh.indices.length / 3, rates: number[] = [], ratios: number[] = [], kernel = await openKernel();
+  const reference = await openReference(),
+    mesh = solids(),
+    triangles = mesh.indices.length / 3,
+    rates: number[] = [],
+    ratios: number[] = [],
+    kernel = await openKernel();
   let bytes = 0;
   for (let turn = 0; turn < TURNS; turn++) {
-    const theirs = reference?.triangles(mesh.positions, mesh.indices), own = await loadMesh(kernel, mesh);
+    const theirs = reference?.triangles(mesh.positions, mesh.indices),
+      own = await loadMesh(kernel, mesh);
     bytes = own.structureBytes;
     rates.push(triangles / own.buildSeconds / 1e6);
-    if (theirs) { ratios.push(theirs.seconds / own.buildSeconds); reference!.release(theirs.scene); }
+    if (theirs) {
+      ratios.push(theirs.seconds / own.buildSeconds);
+      reference!.release(theirs.scene);
+    }
   }
-  emit({ name: 'sah-build', value: median(rates), unit: 'million triangles/s', ...(reference && { ratio: median(ratios), of: 'Embree 3.13' }) });
+  emit({
+    name: 'sah-build',
+    value: median(rates),
+    unit: 'million triangles/s',
+    ...(reference && { ratio: median(ratios), of: 'Embree 3.13' }),
+  });
   emit({ name: 'structure', value: bytes / triangles, unit: 'bytes/triangle' });
 }

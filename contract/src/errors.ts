@@ -11,7 +11,10 @@ export const ERRORS = {
   PLAN_HAS_ERRORS: { status: 409, remedy: 'Resolve what the plan names, then render again.' },
   WRONG_STATE: { status: 409, remedy: 'Look at its present state; it has changed meanwhile.' },
   CONFLICT: { status: 409, remedy: 'What it became is shown now. Make your change again if it is still wanted.' },
-  NOT_STORED: { status: 507, remedy: 'Make room or give the right to write there, then deliver again: nothing is traced again.' },
+  NOT_STORED: {
+    status: 507,
+    remedy: 'Make room or give the right to write there, then deliver again: nothing is traced again.',
+  },
   STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
   FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
   INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },
@@ -19,9 +22,15 @@ export const ERRORS = {
 export type ErrorCode = keyof typeof ERRORS;
 
 export class AppError extends Error {
-  constructor(readonly code: ErrorCode, message: string, readonly remedy: string = ERRORS[code].remedy) {
+  constructor(
+    readonly code: ErrorCode,
+    message: string,
+    readonly remedy: string = ERRORS[code].remedy,
+  ) {
     super(message);
     this.name = 'AppError';
   }
-  get status(): number { return ERRORS[this.code].status; }
+  get status(): number {
+    return ERRORS[this.code].status;
+  }
 }

@@ -6,16 +6,41 @@ import { errorSchema, eventSchema } from './render.ts';
 export function openApiDocument(version: string): unknown {
   const paths: Record<string, Record<string, unknown>> = {};
   for (const [operationId, route] of Object.entries(ROUTES) as [string, RouteSpec][]) {
-    const content = route.body ? { 'application/json': { schema: route.body } } : route.upload ? { [route.upload]: { schema: { type: 'string', format: 'binary' } } } : undefined;
+    const content = route.body
+      ? { 'application/json': { schema: route.body } }
+      : route.upload
+        ? { [route.upload]: { schema: { type: 'string', format: 'binary' } } }
+        : undefined;
     (paths[route.path] ??= {})[route.method] = {
-      operationId, summary: route.summary, ...(route.node && { security: [{ node: [] }] }),
-      ...((route.params || route.query) && { requestParams: { ...(route.params && { path: route.params }), ...(route.query && { query: route.query }) } }),
+      operationId,
+      summary: route.summary,
+      ...(route.node && { security: [{ node: [] }] }),
+      ...((route.params || route.query) && {
+        requestParams: { ...(route.params && { path: route.params }), ...(route.query && { query: route.query }) },
+      }),
       ...(content && { requestBody: { required: true, content } }),
       responses: {
-        200: { description: 'Done.', content: route.download ? { [route.download]: { schema: { type: 'string', format: 'binary' } } } : { 'application/json': { schema: route.response } } },
-        default: { description: 'What went wrong, on which thing, and what to do.', content: { 'application/json': { schema: errorSchema } } },
+        200: {
+          description: 'Done.',
+          content: route.download
+            ? { [route.download]: { schema: { type: 'string', format: 'binary' } } }
+            : { 'application/json': { schema: route.response } },
+        },
+        default: {
+          description: 'What went wrong, on which thing, and what to do.',
+          content: { 'application/json': { schema: errorSchema } },
+        },
       },
     };
   }
-  return createDocument({ openapi: '3.1.0', info: { title: 'Variscen', version, description: 'Looks, culling and batch rendering of one scene from many cameras.' }, paths: paths as never, components: { schemas: { Event: eventSchema }, securitySchemes: { node: { type: 'http', scheme: 'bearer' } } } });
+  return createDocument({
+    openapi: '3.1.0',
+    info: {
+      title: 'Variscen',
+      version,
+      description: 'Looks, culling and batch rendering of one scene from many cameras.',
+    },
+    paths: paths as never,
+    components: { schemas: { Event: eventSchema }, securitySchemes: { node: { type: 'http', scheme: 'bearer' } } },
+  });
 }

@@ -1,7 +1,16 @@
 // Shapes of projects, scenes and cameras.
 import { GUIDES, PLATE_FITS } from '@variscen/core/scene';
 import * as z from 'zod';
-import { changesSchema, hashSchema, idSchema, nameSchema, optionSchema, patchSchema, pendingSchema, variantSchema } from './looks.ts';
+import {
+  changesSchema,
+  hashSchema,
+  idSchema,
+  nameSchema,
+  optionSchema,
+  patchSchema,
+  pendingSchema,
+  variantSchema,
+} from './looks.ts';
 
 const finite = z.number();
 const cameraShape = z.object({
@@ -20,58 +29,185 @@ const cameraShape = z.object({
   shiftX: finite.min(-2).max(2).optional(),
   shiftY: finite.min(-2).max(2).optional(),
   blades: z.int().min(3).max(32).optional(),
-  crop: z.object({ left: finite.min(0).max(100), top: finite.min(0).max(100), right: finite.min(0).max(100), bottom: finite.min(0).max(100) }).refine((c) => c.left < c.right && c.top < c.bottom, { message: 'The part of the frame that is rendered must begin before it ends.' }).optional(),
+  crop: z
+    .object({
+      left: finite.min(0).max(100),
+      top: finite.min(0).max(100),
+      right: finite.min(0).max(100),
+      bottom: finite.min(0).max(100),
+    })
+    .refine((c) => c.left < c.right && c.top < c.bottom, {
+      message: 'The part of the frame that is rendered must begin before it ends.',
+    })
+    .optional(),
   frame: finite.min(0).max(1e6).optional(),
-  depthRangeM: z.object({ near: finite.min(0).max(1e7), far: finite.min(0).max(1e7) }).refine((d) => d.near < d.far, { message: 'The depth range must begin before it ends.' }).optional(),
+  depthRangeM: z
+    .object({ near: finite.min(0).max(1e7), far: finite.min(0).max(1e7) })
+    .refine((d) => d.near < d.far, { message: 'The depth range must begin before it ends.' })
+    .optional(),
   follows: z.string().max(4000).optional(),
 });
-export const cameraSettingsSchema = cameraShape.refine((c) => c.nearM < c.farM, { message: 'The near plane must lie before the far plane.', path: ['nearM'] }).meta({ id: 'CameraSettings' });
+export const cameraSettingsSchema = cameraShape
+  .refine((c) => c.nearM < c.farM, { message: 'The near plane must lie before the far plane.', path: ['nearM'] })
+  .meta({ id: 'CameraSettings' });
 /** Some values of several cameras; null clears one that need not be set. */
-export const cameraValuesSchema = cameraShape.omit({ matrix: true, follows: true }).extend({ shiftX: cameraShape.shape.shiftX.nullable(), shiftY: cameraShape.shape.shiftY.nullable(), blades: cameraShape.shape.blades.nullable(), crop: cameraShape.shape.crop.nullable(), frame: cameraShape.shape.frame.nullable(), depthRangeM: cameraShape.shape.depthRangeM.nullable() }).partial();
+export const cameraValuesSchema = cameraShape
+  .omit({ matrix: true, follows: true })
+  .extend({
+    shiftX: cameraShape.shape.shiftX.nullable(),
+    shiftY: cameraShape.shape.shiftY.nullable(),
+    blades: cameraShape.shape.blades.nullable(),
+    crop: cameraShape.shape.crop.nullable(),
+    frame: cameraShape.shape.frame.nullable(),
+    depthRangeM: cameraShape.shape.depthRangeM.nullable(),
+  })
+  .partial();
 
 const frameNumber = z.int().min(0).max(1e6);
-export const cameraHandlingSchema = z.object({
-  locked: z.boolean(), aspectLocked: z.boolean(), notes: z.string().max(4000), guides: z.array(z.enum(GUIDES)).max(GUIDES.length),
-  frames: z.object({ first: frameNumber, last: frameNumber, step: z.int().min(1).max(1000) }).refine((f) => f.first <= f.last, { message: 'The first frame must not come after the last.' }).nullable(),
-  plate: z.object({ hash: hashSchema, name: z.string().max(255), widthPx: z.int().min(1), heightPx: z.int().min(1), fit: z.enum(PLATE_FITS), opacity: finite.min(0).max(1) }).nullable(),
-}).meta({ id: 'CameraHandling' });
+export const cameraHandlingSchema = z
+  .object({
+    locked: z.boolean(),
+    aspectLocked: z.boolean(),
+    notes: z.string().max(4000),
+    guides: z.array(z.enum(GUIDES)).max(GUIDES.length),
+    frames: z
+      .object({ first: frameNumber, last: frameNumber, step: z.int().min(1).max(1000) })
+      .refine((f) => f.first <= f.last, { message: 'The first frame must not come after the last.' })
+      .nullable(),
+    plate: z
+      .object({
+        hash: hashSchema,
+        name: z.string().max(255),
+        widthPx: z.int().min(1),
+        heightPx: z.int().min(1),
+        fit: z.enum(PLATE_FITS),
+        opacity: finite.min(0).max(1),
+      })
+      .nullable(),
+  })
+  .meta({ id: 'CameraHandling' });
 
-export const cameraSchema = z.object({ id: idSchema, name: nameSchema, ordinal: z.int(), settings: cameraSettingsSchema, handling: cameraHandlingSchema }).meta({ id: 'Camera' });
+export const cameraSchema = z
+  .object({
+    id: idSchema,
+    name: nameSchema,
+    ordinal: z.int(),
+    settings: cameraSettingsSchema,
+    handling: cameraHandlingSchema,
+  })
+  .meta({ id: 'Camera' });
 
 const count = z.number().int().nonnegative();
-export const importReportSchema = z.object({
-  fileName: z.string(), fileBytes: count, objects: count, groups: count, lights: count, cameras: count, materials: count, meshes: count, trianglesStored: count, trianglesPlaced: count, textures: count, textureBytes: count,
-  sizeM: z.tuple([finite, finite, finite]), faults: z.array(z.object({ kind: z.string(), subject: z.string(), message: z.string() })),
-}).meta({ id: 'ImportReport' });
+export const importReportSchema = z
+  .object({
+    fileName: z.string(),
+    fileBytes: count,
+    objects: count,
+    groups: count,
+    lights: count,
+    cameras: count,
+    materials: count,
+    meshes: count,
+    trianglesStored: count,
+    trianglesPlaced: count,
+    textures: count,
+    textureBytes: count,
+    sizeM: z.tuple([finite, finite, finite]),
+    faults: z.array(z.object({ kind: z.string(), subject: z.string(), message: z.string() })),
+  })
+  .meta({ id: 'ImportReport' });
 /** How an accepted revision was matched with what was there before. */
-const thingSchema = z.object({ kind: z.enum(['object', 'group', 'light', 'camera', 'material']), id: z.string(), label: z.string() });
-export const handMatchSchema = z.object({ material: z.boolean(), from: z.string().min(1).max(4000), to: z.string().min(1).max(4000) });
+const thingSchema = z.object({
+  kind: z.enum(['object', 'group', 'light', 'camera', 'material']),
+  id: z.string(),
+  label: z.string(),
+});
+export const handMatchSchema = z.object({
+  material: z.boolean(),
+  from: z.string().min(1).max(4000),
+  to: z.string().min(1).max(4000),
+});
 const matchCounts = { matched: count, moved: count, changed: count, byName: count, byHand: count };
 export const matchSummarySchema = z.object({ ...matchCounts, gone: z.array(thingSchema), addedCount: count });
-export const matchPreviewSchema = z.object({
-  ...matchCounts,
-  /** Those that are more than the same path in the same place: the first few thousand. */
-  notable: z.array(z.object({ kind: thingSchema.shape.kind, from: z.string(), to: z.string(), how: z.enum(['path', 'parent', 'name', 'hand']), moved: z.boolean(), changed: z.boolean() })),
-  notableCount: count,
-  /** With the number of recorded changes that wait on each. */
-  gone: z.array(thingSchema.extend({ recorded: count })), added: z.array(thingSchema),
-  newCameras: z.array(z.string()), movedCameras: z.array(z.object({ cameraId: idSchema, name: z.string() })),
-}).meta({ id: 'MatchPreview' });
-export const revisionSchema = z.object({ id: idSchema, number: z.int(), sceneHash: hashSchema, state: z.enum(['offered', 'accepted']), createdAt: z.string(), report: importReportSchema, match: matchSummarySchema.nullable() }).meta({ id: 'SceneRevision' });
-export const selectionSetSchema = z.object({ name: nameSchema, paths: z.array(z.string().min(1).max(4000)).max(50_000) }).meta({ id: 'SelectionSet' });
+export const matchPreviewSchema = z
+  .object({
+    ...matchCounts,
+    /** Those that are more than the same path in the same place: the first few thousand. */
+    notable: z.array(
+      z.object({
+        kind: thingSchema.shape.kind,
+        from: z.string(),
+        to: z.string(),
+        how: z.enum(['path', 'parent', 'name', 'hand']),
+        moved: z.boolean(),
+        changed: z.boolean(),
+      }),
+    ),
+    notableCount: count,
+    /** With the number of recorded changes that wait on each. */
+    gone: z.array(thingSchema.extend({ recorded: count })),
+    added: z.array(thingSchema),
+    newCameras: z.array(z.string()),
+    movedCameras: z.array(z.object({ cameraId: idSchema, name: z.string() })),
+  })
+  .meta({ id: 'MatchPreview' });
+export const revisionSchema = z
+  .object({
+    id: idSchema,
+    number: z.int(),
+    sceneHash: hashSchema,
+    state: z.enum(['offered', 'accepted']),
+    createdAt: z.string(),
+    report: importReportSchema,
+    match: matchSummarySchema.nullable(),
+  })
+  .meta({ id: 'SceneRevision' });
+export const selectionSetSchema = z
+  .object({ name: nameSchema, paths: z.array(z.string().min(1).max(4000)).max(50_000) })
+  .meta({ id: 'SelectionSet' });
 /** An environment map that was brought in; a look refers to it by its value. */
-export const environmentMapSchema = z.object({ value: z.string(), name: z.string(), width: z.int(), height: z.int() }).meta({ id: 'EnvironmentMap' });
-export const historyStepSchema = z.object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() }).meta({ id: 'HistoryStep' });
+export const environmentMapSchema = z
+  .object({ value: z.string(), name: z.string(), width: z.int(), height: z.int() })
+  .meta({ id: 'EnvironmentMap' });
+export const historyStepSchema = z
+  .object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() })
+  .meta({ id: 'HistoryStep' });
 /** What undo and redo would do next, and the last change that this knows of: a request that names it (x-variscen-seen) is refused where another window has changed the same since. */
-export const historyHeadSchema = z.object({ undo: z.string().nullable(), redo: z.string().nullable(), last: z.string().nullable() });
+export const historyHeadSchema = z.object({
+  undo: z.string().nullable(),
+  redo: z.string().nullable(),
+  last: z.string().nullable(),
+});
 
-export const projectSummarySchema = z.object({ id: idSchema, name: nameSchema, createdAt: z.string(), cameras: count, variants: count, hasScene: z.boolean() }).meta({ id: 'ProjectSummary' });
-export const projectSchema = z.object({
-  id: idSchema, name: nameSchema, nameTemplate: z.string(), variantTemplate: z.string(), revision: revisionSchema.nullable(),
-  /** A newer file of the scene that is not yet in force. */
-  offered: revisionSchema.nullable(), sets: z.array(selectionSetSchema), history: historyHeadSchema,
-  cameras: z.array(cameraSchema), base: changesSchema, options: z.array(optionSchema), variants: z.array(variantSchema), patches: z.array(patchSchema), pending: z.array(pendingSchema),
-}).meta({ id: 'Project' });
+export const projectSummarySchema = z
+  .object({
+    id: idSchema,
+    name: nameSchema,
+    createdAt: z.string(),
+    cameras: count,
+    variants: count,
+    hasScene: z.boolean(),
+  })
+  .meta({ id: 'ProjectSummary' });
+export const projectSchema = z
+  .object({
+    id: idSchema,
+    name: nameSchema,
+    nameTemplate: z.string(),
+    variantTemplate: z.string(),
+    revision: revisionSchema.nullable(),
+    /** A newer file of the scene that is not yet in force. */
+    offered: revisionSchema.nullable(),
+    sets: z.array(selectionSetSchema),
+    history: historyHeadSchema,
+    cameras: z.array(cameraSchema),
+    base: changesSchema,
+    options: z.array(optionSchema),
+    variants: z.array(variantSchema),
+    patches: z.array(patchSchema),
+    pending: z.array(pendingSchema),
+  })
+  .meta({ id: 'Project' });
 
 export type Camera = z.infer<typeof cameraSchema>;
 export type Project = z.infer<typeof projectSchema>;

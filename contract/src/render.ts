@@ -5,9 +5,24 @@ import { changeSchema, hashSchema, idSchema, nameSchema } from './looks.ts';
 import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
-export const profileSchema = z.object({ id: z.string().min(1).max(60), name: nameSchema, sizeFactor: z.number().min(0.01).max(4), samples: z.int().min(1).max(65536), timeLimitS: z.number().positive().max(1e6).nullable(), maxBounces: z.int().min(0).max(64), clampIndirect: z.number().min(0).max(1e6),
-  noise: z.number().positive().max(1).nullable().default(null), denoise: z.number().min(0).max(1).default(0), textureCapPx: z.int().min(1).max(65536).nullable().default(null), displacement: z.object({ edgePx: z.number().positive(), farM: z.number().positive(), maxTriangles: z.int().positive() }).default({ edgePx: 4, farM: 30, maxTriangles: 300_000 }), aovs: z.array(z.enum(AOVS)).readonly().default([]),
-}).meta({ id: 'Profile' });
+export const profileSchema = z
+  .object({
+    id: z.string().min(1).max(60),
+    name: nameSchema,
+    sizeFactor: z.number().min(0.01).max(4),
+    samples: z.int().min(1).max(65536),
+    timeLimitS: z.number().positive().max(1e6).nullable(),
+    maxBounces: z.int().min(0).max(64),
+    clampIndirect: z.number().min(0).max(1e6),
+    noise: z.number().positive().max(1).nullable().default(null),
+    denoise: z.number().min(0).max(1).default(0),
+    textureCapPx: z.int().min(1).max(65536).nullable().default(null),
+    displacement: z
+      .object({ edgePx: z.number().positive(), farM: z.number().positive(), maxTriangles: z.int().positive() })
+      .default({ edgePx: 4, farM: 30, maxTriangles: 300_000 }),
+    aovs: z.array(z.enum(AOVS)).readonly().default([]),
+  })
+  .meta({ id: 'Profile' });
 
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
 export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded']);
@@ -15,33 +30,85 @@ export const differenceSchema = z.object({ subject: z.string(), what: z.string()
 /** Files of a render. */
 export const renderFileKindSchema = z.enum(['exr', 'png', 'thumbnail']);
 export const renderFileSchema = z.object({ kind: renderFileKindSchema, path: z.string(), bytes: count });
-export const memorySchema = z.object({ vertices: count, acceleration: count, textures: count, lights: count, film: count, scratch: count });
+export const memorySchema = z.object({
+  vertices: count,
+  acceleration: count,
+  textures: count,
+  lights: count,
+  film: count,
+  scratch: count,
+});
 
-export const renderSchema = z.object({
-  id: idSchema, cameraId: idSchema, variantId: idSchema, version: z.int().positive(), hash: hashSchema, profile: profileSchema, widthPx: z.int(), heightPx: z.int(), files: z.array(renderFileSchema), createdAt: z.string(),
-  samples: count, seconds: z.number(), rays: count, plannedBytes: memorySchema, peakBytes: count, droppedObjects: count,
-}).meta({ id: 'Render' });
+export const renderSchema = z
+  .object({
+    id: idSchema,
+    cameraId: idSchema,
+    variantId: idSchema,
+    version: z.int().positive(),
+    hash: hashSchema,
+    profile: profileSchema,
+    widthPx: z.int(),
+    heightPx: z.int(),
+    files: z.array(renderFileSchema),
+    createdAt: z.string(),
+    samples: count,
+    seconds: z.number(),
+    rays: count,
+    plannedBytes: memorySchema,
+    peakBytes: count,
+    droppedObjects: count,
+  })
+  .meta({ id: 'Render' });
 
-export const boardCellSchema = cellRefSchema.extend({
-  status: cellStatusSchema, render: renderSchema.nullable(), differences: z.array(differenceSchema),
-  /** What it would be rendered from now; cells with one hash have one picture. */
-  hash: hashSchema,
-  trace: z.object({ id: idSchema, fraction: z.number(), samplesDone: count, previewVersion: count, error: z.string().nullable() }).nullable(),
-}).meta({ id: 'BoardCell' });
+export const boardCellSchema = cellRefSchema
+  .extend({
+    status: cellStatusSchema,
+    render: renderSchema.nullable(),
+    differences: z.array(differenceSchema),
+    /** What it would be rendered from now; cells with one hash have one picture. */
+    hash: hashSchema,
+    trace: z
+      .object({
+        id: idSchema,
+        fraction: z.number(),
+        samplesDone: count,
+        previewVersion: count,
+        error: z.string().nullable(),
+      })
+      .nullable(),
+  })
+  .meta({ id: 'BoardCell' });
 export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ id: 'Board' });
 
-export const planRequestSchema = z.object({ cells: z.array(cellRefSchema).min(1, 'Choose at least one cell.').max(10_000), profileId: z.string() }).meta({ id: 'PlanRequest' });
-export const planSchema = z.object({
-  profile: profileSchema,
-  traces: z.array(z.object({
-    hash: hashSchema, cells: z.array(cellRefSchema.extend({ version: z.int(), path: z.string(), files: z.array(z.string()) })), widthPx: z.int(), heightPx: z.int(), samples: z.int(),
-    bytes: memorySchema, totalBytes: count, bytesWithoutCulling: memorySchema, totalBytesWithoutCulling: count, objects: count, dropped: z.array(z.string()), droppedCount: count, culls: z.boolean(),
-    /** From measured speed of this machine; null before anything was measured. */
-    expectedS: z.number().nullable(),
-  })),
-  errors: z.array(z.object({ message: z.string(), path: z.string().nullable() })),
-  warnings: z.array(z.string()),
-}).meta({ id: 'Plan' });
+export const planRequestSchema = z
+  .object({ cells: z.array(cellRefSchema).min(1, 'Choose at least one cell.').max(10_000), profileId: z.string() })
+  .meta({ id: 'PlanRequest' });
+export const planSchema = z
+  .object({
+    profile: profileSchema,
+    traces: z.array(
+      z.object({
+        hash: hashSchema,
+        cells: z.array(cellRefSchema.extend({ version: z.int(), path: z.string(), files: z.array(z.string()) })),
+        widthPx: z.int(),
+        heightPx: z.int(),
+        samples: z.int(),
+        bytes: memorySchema,
+        totalBytes: count,
+        bytesWithoutCulling: memorySchema,
+        totalBytesWithoutCulling: count,
+        objects: count,
+        dropped: z.array(z.string()),
+        droppedCount: count,
+        culls: z.boolean(),
+        /** From measured speed of this machine; null before anything was measured. */
+        expectedS: z.number().nullable(),
+      }),
+    ),
+    errors: z.array(z.object({ message: z.string(), path: z.string().nullable() })),
+    warnings: z.array(z.string()),
+  })
+  .meta({ id: 'Plan' });
 export const batchSchema = z.object({ id: idSchema, traces: count, cells: count }).meta({ id: 'Batch' });
 
 /** Undelivered: traced, and its files wait on the node that made them, since they could not be stored. */
@@ -49,33 +116,98 @@ export const traceStateSchema = z.enum(['waiting', 'rendering', 'done', 'failed'
 /** What a node does with a trace that is rendering, in this order. */
 export const STAGES = ['tracing', 'writing', 'delivering'] as const;
 export const traceStageSchema = z.enum(STAGES);
-export const queueTraceSchema = z.object({
-  id: idSchema, projectId: idSchema, projectName: z.string(), state: traceStateSchema, profileName: z.string(), cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })), widthPx: z.int(), heightPx: z.int(), samples: z.int(),
-  fraction: z.number(), samplesDone: count, stage: traceStageSchema, previewVersion: count, nodeName: z.string().nullable(), attempts: count, error: z.string().nullable(), plannedBytes: count, peakBytes: count.nullable(), seconds: z.number().nullable(), createdAt: z.string(), startedAt: z.string().nullable(), finishedAt: z.string().nullable(),
-}).meta({ id: 'QueueTrace' });
-export const nodeSchema = z.object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() }).meta({ id: 'RenderNode' });
-export const queueSchema = z.object({ traces: z.array(queueTraceSchema), nodes: z.array(nodeSchema) }).meta({ id: 'Queue' });
+export const queueTraceSchema = z
+  .object({
+    id: idSchema,
+    projectId: idSchema,
+    projectName: z.string(),
+    state: traceStateSchema,
+    profileName: z.string(),
+    cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })),
+    widthPx: z.int(),
+    heightPx: z.int(),
+    samples: z.int(),
+    fraction: z.number(),
+    samplesDone: count,
+    stage: traceStageSchema,
+    previewVersion: count,
+    nodeName: z.string().nullable(),
+    attempts: count,
+    error: z.string().nullable(),
+    plannedBytes: count,
+    peakBytes: count.nullable(),
+    seconds: z.number().nullable(),
+    createdAt: z.string(),
+    startedAt: z.string().nullable(),
+    finishedAt: z.string().nullable(),
+  })
+  .meta({ id: 'QueueTrace' });
+export const nodeSchema = z
+  .object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() })
+  .meta({ id: 'RenderNode' });
+export const queueSchema = z
+  .object({ traces: z.array(queueTraceSchema), nodes: z.array(nodeSchema) })
+  .meta({ id: 'Queue' });
 
 /** What a node gets to do its work: a snapshot that later edits do not touch. */
-export const leaseSchema = z.object({
-  traceId: idSchema, token: z.string(), leaseS: z.number(), sceneHash: hashSchema, camera: cameraSettingsSchema, changes: z.array(changeSchema), profile: profileSchema, widthPx: z.int(), heightPx: z.int(),
-  cells: z.array(z.object({ changes: z.array(changeSchema), metadata: z.record(z.string(), z.string()) })),
-}).meta({ id: 'Lease' });
-export const traceResultSchema = z.object({ token: z.string(), samples: z.int().positive(), seconds: z.number().nonnegative(), rays: count, paths: count, plannedBytes: memorySchema, peakBytes: count, droppedObjects: count }).meta({ id: 'TraceResult' });
+export const leaseSchema = z
+  .object({
+    traceId: idSchema,
+    token: z.string(),
+    leaseS: z.number(),
+    sceneHash: hashSchema,
+    camera: cameraSettingsSchema,
+    changes: z.array(changeSchema),
+    profile: profileSchema,
+    widthPx: z.int(),
+    heightPx: z.int(),
+    cells: z.array(z.object({ changes: z.array(changeSchema), metadata: z.record(z.string(), z.string()) })),
+  })
+  .meta({ id: 'Lease' });
+export const traceResultSchema = z
+  .object({
+    token: z.string(),
+    samples: z.int().positive(),
+    seconds: z.number().nonnegative(),
+    rays: count,
+    paths: count,
+    plannedBytes: memorySchema,
+    peakBytes: count,
+    droppedObjects: count,
+  })
+  .meta({ id: 'TraceResult' });
 
-export const healthSchema = z.object({ ok: z.boolean(), version: z.string(), parts: z.array(z.object({ name: z.string(), ok: z.boolean(), message: z.string() })) }).meta({ id: 'Health' });
-export const errorSchema = z.object({ code: z.string(), message: z.string(), remedy: z.string() }).meta({ id: 'Error' });
+export const healthSchema = z
+  .object({
+    ok: z.boolean(),
+    version: z.string(),
+    parts: z.array(z.object({ name: z.string(), ok: z.boolean(), message: z.string() })),
+  })
+  .meta({ id: 'Health' });
+export const errorSchema = z
+  .object({ code: z.string(), message: z.string(), remedy: z.string() })
+  .meta({ id: 'Error' });
 
-export const eventSchema = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('project'), projectId: idSchema }),
-  /** Pending edits changed: in the window that is named, or by a program. */
-  z.object({ type: z.literal('pending'), projectId: idSchema, tab: z.string().nullable() }),
-  z.object({ type: z.literal('projects') }),
-  z.object({ type: z.literal('library') }),
-  z.object({ type: z.literal('queue') }),
-  z.object({ type: z.literal('trace'), projectId: idSchema, traceId: idSchema, fraction: z.number(), samplesDone: count, stage: traceStageSchema, previewVersion: count }),
-  z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
-]).meta({ id: 'Event' });
+export const eventSchema = z
+  .discriminatedUnion('type', [
+    z.object({ type: z.literal('project'), projectId: idSchema }),
+    /** Pending edits changed: in the window that is named, or by a program. */
+    z.object({ type: z.literal('pending'), projectId: idSchema, tab: z.string().nullable() }),
+    z.object({ type: z.literal('projects') }),
+    z.object({ type: z.literal('library') }),
+    z.object({ type: z.literal('queue') }),
+    z.object({
+      type: z.literal('trace'),
+      projectId: idSchema,
+      traceId: idSchema,
+      fraction: z.number(),
+      samplesDone: count,
+      stage: traceStageSchema,
+      previewVersion: count,
+    }),
+    z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
+  ])
+  .meta({ id: 'Event' });
 
 export type BoardCell = z.infer<typeof boardCellSchema>;
 export type Board = z.infer<typeof boardSchema>;

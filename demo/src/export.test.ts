@@ -8,29 +8,86 @@ import { type Change, type Layer, resolve, SceneIndex } from '@variscen/core/loo
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
 import { exportScene } from '@variscen/core/export';
 
-const bring = (bytes: Uint8Array) => importScene('stall.glb', bytes, { hash: (b) => createHash('sha256').update(b).digest('hex'), accelerationBytes: () => Promise.resolve(0) });
-const KETTLE = 'object:Harvest fair/Ware/Kettle, large', set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
-const option = (name: string, ...changes: Change[]): { name: string; layer: Layer } => ({ name, layer: { id: name, name, kind: 'option', facet: 'materials', changes } });
+const bring = (bytes: Uint8Array) =>
+  importScene('stall.glb', bytes, {
+    hash: (b) => createHash('sha256').update(b).digest('hex'),
+    accelerationBytes: () => Promise.resolve(0),
+  });
+const KETTLE = 'object:Harvest fair/Ware/Kettle, large',
+  set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+const option = (name: string, ...changes: Change[]): { name: string; layer: Layer } => ({
+  name,
+  layer: { id: name, name, kind: 'option', facet: 'materials', changes },
+});
 
 describe('a scene as GLB', () => {
   it('holds every object, light, camera and material as it was, and options as variants that come in as options again', async () => {
-    const { document, blobs } = await bring(await makeTeaStall('light')), variants = [option('Celadon ware', set(KETTLE, 'object.material', 'Celadon')), option('Red glaze', set('material:Copper', 'material.baseColor', [0.5, 0.1, 0.1]), set('material:Copper', 'material.metallic', 0))];
-    const { bytes, remarks } = await exportScene(document, [], variants, { geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)), image: (blob) => Promise.resolve(blobs.get(blob)!) });
+    const { document, blobs } = await bring(await makeTeaStall('light')),
+      variants = [
+        option('Celadon ware', set(KETTLE, 'object.material', 'Celadon')),
+        option(
+          'Red glaze',
+          set('material:Copper', 'material.baseColor', [0.5, 0.1, 0.1]),
+          set('material:Copper', 'material.metallic', 0),
+        ),
+      ];
+    const { bytes, remarks } = await exportScene(document, [], variants, {
+      geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
+      image: (blob) => Promise.resolve(blobs.get(blob)!),
+    });
     expect(remarks).toEqual([]);
     const { issues } = await validator.validateBytes(bytes, { maxIssues: 5, ignoredIssues: ['UNUSED_OBJECT'] });
     expect(issues.messages.filter((m) => m.severity < 1)).toEqual([]);
-    const again = (await bring(bytes)).document, about = (d: SceneDocument) => d.nodes.map((n) => [n.path, n.matrix.map((x) => Number(x.toFixed(3)) + 0), n.light === undefined ? null : d.lights[n.light], n.camera === undefined ? null : d.cameras[n.camera]!.widthPx, n.parts?.map((p) => [d.meshes[p.mesh]!.triangles, d.materials[p.material]!.name])]);
+    const again = (await bring(bytes)).document,
+      about = (d: SceneDocument) =>
+        d.nodes.map((n) => [
+          n.path,
+          n.matrix.map((x) => Number(x.toFixed(3)) + 0),
+          n.light === undefined ? null : d.lights[n.light],
+          n.camera === undefined ? null : d.cameras[n.camera]!.widthPx,
+          n.parts?.map((p) => [d.meshes[p.mesh]!.triangles, d.materials[p.material]!.name]),
+        ]);
     expect(about(again)).toEqual(about(document));
-    const plain = (d: SceneDocument, name: string) => { const { textures, ...m } = d.materials.find((x) => x.name === name)!; return { ...m, textures: Object.entries(textures).map(([slot, t]) => [slot, d.textures[t.texture]!.blob, t.matrix.map((x) => Number(x.toFixed(3)) + 0), t.wrapS]) }; };
-    for (const name of ['Copper', 'Jar glass', 'Celadon', 'Lantern paper', 'Wet ground']) expect(plain(again, name)).toEqual(plain(document, name));
+    const plain = (d: SceneDocument, name: string) => {
+      const { textures, ...m } = d.materials.find((x) => x.name === name)!;
+      return {
+        ...m,
+        textures: Object.entries(textures).map(([slot, t]) => [
+          slot,
+          d.textures[t.texture]!.blob,
+          t.matrix.map((x) => Number(x.toFixed(3)) + 0),
+          t.wrapS,
+        ]),
+      };
+    };
+    for (const name of ['Copper', 'Jar glass', 'Celadon', 'Lantern paper', 'Wet ground'])
+      expect(plain(again, name)).toEqual(plain(document, name));
     const [celadon, red] = again.variants!;
     expect([celadon!.name, celadon!.wears]).toEqual(['Celadon ware', { [KETTLE.slice('object:'.length)]: 'Celadon' }]);
     // all that wore copper wears one more material, red and no metal
     const worn = [...new Set(Object.values(red!.wears))];
     expect(worn).toEqual(['Copper (2)']);
-    expect(again.materials.find((m) => m.name === 'Copper (2)')).toMatchObject({ baseColor: [0.5, 0.1, 0.1].map((x) => expect.closeTo(x, 5)), metallic: 0 });
-    expect(Object.keys(red!.wears).length).toBe(document.nodes.filter((n) => n.parts?.length === 1 && document.materials[n.parts[0]!.material]!.name === 'Copper').length);
+    expect(again.materials.find((m) => m.name === 'Copper (2)')).toMatchObject({
+      baseColor: [0.5, 0.1, 0.1].map((x) => expect.closeTo(x, 5)),
+      metallic: 0,
+    });
+    expect(Object.keys(red!.wears).length).toBe(
+      document.nodes.filter((n) => n.parts?.length === 1 && document.materials[n.parts[0]!.material]!.name === 'Copper')
+        .length,
+    );
     // and brought in as an option, a variant changes the same things
-    expect(resolve(new SceneIndex(again), [{ id: 'v', name: 'v', kind: 'option', facet: 'materials', changes: Object.entries(celadon!.wears).map(([path, value]) => set(`object:${path}`, 'object.material', value)) }]).get(KETTLE, 'object.material')).toBe('Celadon');
+    expect(
+      resolve(new SceneIndex(again), [
+        {
+          id: 'v',
+          name: 'v',
+          kind: 'option',
+          facet: 'materials',
+          changes: Object.entries(celadon!.wears).map(([path, value]) =>
+            set(`object:${path}`, 'object.material', value),
+          ),
+        },
+      ]).get(KETTLE, 'object.material'),
+    ).toBe('Celadon');
   });
 });

@@ -3,26 +3,62 @@ import * as K from '../kernel/layout.ts';
 import { DISC_POINTS, isArea } from './count.ts';
 import type { EngineMaterial, EngineMesh, EngineScene, Vec3 } from './scene.ts';
 
-const RECTANGLE: EngineMesh = { name: 'rectangle light', positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) };
-const n = DISC_POINTS.length, scale = Math.sqrt((2 * Math.PI) / (n * Math.sin((2 * Math.PI) / n)));
+const RECTANGLE: EngineMesh = {
+  name: 'rectangle light',
+  positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]),
+  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+};
+const n = DISC_POINTS.length,
+  scale = Math.sqrt((2 * Math.PI) / (n * Math.sin((2 * Math.PI) / n)));
 // clockwise as seen from +Z, so that fronts look along −Z
-const DISC: EngineMesh = { name: 'disc light', positions: new Float32Array([0, 0, 0, ...DISC_POINTS.flatMap(([x, y]) => [x * scale, y * scale, 0])]), indices: new Uint32Array(DISC_POINTS.flatMap((_, i) => [0, ((i + 1) % n) + 1, i + 1])) };
+const DISC: EngineMesh = {
+  name: 'disc light',
+  positions: new Float32Array([0, 0, 0, ...DISC_POINTS.flatMap(([x, y]) => [x * scale, y * scale, 0])]),
+  indices: new Uint32Array(DISC_POINTS.flatMap((_, i) => [0, ((i + 1) % n) + 1, i + 1])),
+};
 export const AREA_MESHES = { rectangle: RECTANGLE, disc: DISC } as const;
 
-export const glow = (radianceNits: Vec3): EngineMaterial => ({ baseColor: [0, 0, 0, 1], metallic: 0, roughness: 1, transmission: 0, ior: 1, specular: 0, emission: radianceNits, normalScale: 1, attenuation: [0, 0, 0], doubleSided: false, solid: false });
+export const glow = (radianceNits: Vec3): EngineMaterial => ({
+  baseColor: [0, 0, 0, 1],
+  metallic: 0,
+  roughness: 1,
+  transmission: 0,
+  ior: 1,
+  specular: 0,
+  emission: radianceNits,
+  normalScale: 1,
+  attenuation: [0, 0, 0],
+  doubleSided: false,
+  solid: false,
+});
 
 /** The scene with area lights turned into instances, after all others: rectangles, then discs. */
 export function withAreaLights(scene: EngineScene): EngineScene {
   if (!scene.lights.some(isArea)) return scene;
-  const meshes = [...scene.meshes], materials = [...scene.materials], instances = [...scene.instances];
+  const meshes = [...scene.meshes],
+    materials = [...scene.materials],
+    instances = [...scene.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = scene.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
     const mesh = meshes.push(AREA_MESHES[type]) - 1;
     for (const l of lights) {
-      const m = Array.from(l.matrix), sx = l.type === 'rectangle' ? l.widthM : l.radiusM, sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
-      for (let i = 0; i < 3; i++) { m[i]! *= sx; m[4 + i]! *= sy; }
-      instances.push({ name: `${type} light`, mesh, material: materials.push(glow(l.radianceNits)) - 1, matrix: m, mask: K.MASK_SPECULAR | K.MASK_DIFFUSE, ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }), ...(l.shadowless && { shadowless: true }) });
+      const m = Array.from(l.matrix),
+        sx = l.type === 'rectangle' ? l.widthM : l.radiusM,
+        sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
+      for (let i = 0; i < 3; i++) {
+        m[i]! *= sx;
+        m[4 + i]! *= sy;
+      }
+      instances.push({
+        name: `${type} light`,
+        mesh,
+        material: materials.push(glow(l.radianceNits)) - 1,
+        matrix: m,
+        mask: K.MASK_SPECULAR | K.MASK_DIFFUSE,
+        ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }),
+        ...(l.shadowless && { shadowless: true }),
+      });
     }
   }
   return { ...scene, meshes, materials, instances, lights: scene.lights.filter((l) => !isArea(l)) };

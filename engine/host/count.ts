@@ -2,22 +2,39 @@
 // the same function, so that planned and taken bytes agree.
 import { CLEAR_ALPHA } from '../kernel/layout.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
-import type { EngineEnvironment, EngineInstance, EngineLight, EngineMaterial, EngineScene, RenderSettings, TextureUse } from './scene.ts';
+import type {
+  EngineEnvironment,
+  EngineInstance,
+  EngineLight,
+  EngineMaterial,
+  EngineScene,
+  RenderSettings,
+  TextureUse,
+} from './scene.ts';
 
 /** Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it smoother. */
-export const isPane = (m: EngineMaterial): boolean => m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
+export const isPane = (m: EngineMaterial): boolean =>
+  m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
 /** Glass with a volume so smooth that its lobe is only ever sampled. */
-export const isClearSolid = (m: EngineMaterial): boolean => m.transmission > 0 && m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
+export const isClearSolid = (m: EngineMaterial): boolean =>
+  m.transmission > 0 && m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
 export const emits = (m: EngineMaterial): boolean => !m.unlit && Math.max(...m.emission) > 0;
 export const textureUsesOf = (m: EngineMaterial): TextureUse[] => Object.values(m.textures ?? {});
 const isStretched = (m: EngineMaterial): boolean => (m.anisotropy ?? 0) > 0;
 /** Indices of refraction of glass, in the order in which materials have them. */
-export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [...new Set(materials.filter((m) => m.transmission > 0).map((m) => m.ior))];
+export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [
+  ...new Set(materials.filter((m) => m.transmission > 0).map((m) => m.ior)),
+];
 
 const DISC_SEGMENTS = 64;
 /** What the shapes of area lights take: one node and blocks of four triangles. Measured like any mesh where it matters. */
-export const AREA_SHAPES: Readonly<Record<'rectangle' | 'disc', { readonly vertices: number; readonly triangles: number }>> = { rectangle: { vertices: 4, triangles: 2 }, disc: { vertices: DISC_SEGMENTS + 1, triangles: DISC_SEGMENTS } };
-export const DISC_POINTS = Array.from({ length: DISC_SEGMENTS }, (_, i) => [Math.cos((2 * Math.PI * i) / DISC_SEGMENTS), Math.sin((2 * Math.PI * i) / DISC_SEGMENTS)] as const);
+export const AREA_SHAPES: Readonly<
+  Record<'rectangle' | 'disc', { readonly vertices: number; readonly triangles: number }>
+> = { rectangle: { vertices: 4, triangles: 2 }, disc: { vertices: DISC_SEGMENTS + 1, triangles: DISC_SEGMENTS } };
+export const DISC_POINTS = Array.from(
+  { length: DISC_SEGMENTS },
+  (_, i) => [Math.cos((2 * Math.PI * i) / DISC_SEGMENTS), Math.sin((2 * Math.PI * i) / DISC_SEGMENTS)] as const,
+);
 
 export interface Countable {
   readonly meshes: readonly MeshCounts[];
@@ -32,28 +49,79 @@ export interface Countable {
 
 /** Sets of texture coordinates that a mesh's materials look at: bits 1 and 2. */
 function uvNeeds(meshes: number, materials: readonly EngineMaterial[], instances: Countable['instances']): Uint8Array {
-  const of = materials.map((m) => textureUsesOf(m).reduce((bits, u) => bits | (u.uvSet ? 2 : 1), isStretched(m) ? 1 : 0)), needs = new Uint8Array(meshes);
+  const of = materials.map((m) =>
+      textureUsesOf(m).reduce((bits, u) => bits | (u.uvSet ? 2 : 1), isStretched(m) ? 1 : 0),
+    ),
+    needs = new Uint8Array(meshes);
   for (const i of instances) needs[i.mesh]! |= of[i.material]!;
   return needs;
 }
 
 export function countJob(c: Countable, settings: RenderSettings, threads: number): JobCounts {
-  const needs = uvNeeds(c.meshes.length, c.materials, c.instances), emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
+  const needs = uvNeeds(c.meshes.length, c.materials, c.instances),
+    emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
   return {
-    meshes: c.meshes.map((m, i) => ({ vertices: m.vertices, triangles: m.triangles, normals: m.normals, uv0: m.uv0 && (needs[i]! & 1) !== 0, uv1: m.uv1 && (needs[i]! & 2) !== 0, colors: m.colors, accelerationBytes: m.accelerationBytes, deforms: m.deforms })),
-    materials: c.materials.length, textureUses: c.materials.reduce((n, m) => n + textureUsesOf(m).length, 0), textures: c.textures, glasses: glassesOf(c.materials).length, stretched: c.materials.some(isStretched), instances: c.instances.length,
-    lights: c.lights + emitting.length, emissiveTriangles: emitting.map((i) => c.meshes[i.mesh]!.triangles), environment: c.environment, environmentInputs: c.environmentInputs ?? [], settings, threads,
+    meshes: c.meshes.map((m, i) => ({
+      vertices: m.vertices,
+      triangles: m.triangles,
+      normals: m.normals,
+      uv0: m.uv0 && (needs[i]! & 1) !== 0,
+      uv1: m.uv1 && (needs[i]! & 2) !== 0,
+      colors: m.colors,
+      accelerationBytes: m.accelerationBytes,
+      deforms: m.deforms,
+    })),
+    materials: c.materials.length,
+    textureUses: c.materials.reduce((n, m) => n + textureUsesOf(m).length, 0),
+    textures: c.textures,
+    glasses: glassesOf(c.materials).length,
+    stretched: c.materials.some(isStretched),
+    instances: c.instances.length,
+    lights: c.lights + emitting.length,
+    emissiveTriangles: emitting.map((i) => c.meshes[i.mesh]!.triangles),
+    environment: c.environment,
+    environmentInputs: c.environmentInputs ?? [],
+    settings,
+    threads,
   };
 }
 
 /** Maps of the further inputs that are not the lighting map itself. */
-export const ownInputs = (scene: Pick<EngineScene, 'environmentInputs'>): EngineEnvironment[] => Object.values(scene.environmentInputs ?? {}).filter((e): e is EngineEnvironment => e !== 'none' && e !== undefined);
+export const ownInputs = (scene: Pick<EngineScene, 'environmentInputs'>): EngineEnvironment[] =>
+  Object.values(scene.environmentInputs ?? {}).filter((e): e is EngineEnvironment => e !== 'none' && e !== undefined);
 
-export function countScene(scene: EngineScene, settings: RenderSettings, threads: number, acceleration: readonly number[]): JobCounts {
-  return countJob({
-    meshes: scene.meshes.map((m, i) => ({ vertices: m.positions.length / 3, triangles: m.indices.length / 3, normals: !!m.normals, uv0: !!m.uv0, uv1: !!m.uv1, colors: !!m.colors, accelerationBytes: acceleration[i]!, deforms: m.restPositions !== undefined })),
-    textures: scene.textures.map((t) => ({ width: t.width, height: t.height, bits: t.data instanceof Uint16Array ? 16 : 8 })), materials: scene.materials, instances: scene.instances, lights: scene.lights.length, environment: scene.environment, environmentInputs: ownInputs(scene),
-  }, settings, threads);
+export function countScene(
+  scene: EngineScene,
+  settings: RenderSettings,
+  threads: number,
+  acceleration: readonly number[],
+): JobCounts {
+  return countJob(
+    {
+      meshes: scene.meshes.map((m, i) => ({
+        vertices: m.positions.length / 3,
+        triangles: m.indices.length / 3,
+        normals: !!m.normals,
+        uv0: !!m.uv0,
+        uv1: !!m.uv1,
+        colors: !!m.colors,
+        accelerationBytes: acceleration[i]!,
+        deforms: m.restPositions !== undefined,
+      })),
+      textures: scene.textures.map((t) => ({
+        width: t.width,
+        height: t.height,
+        bits: t.data instanceof Uint16Array ? 16 : 8,
+      })),
+      materials: scene.materials,
+      instances: scene.instances,
+      lights: scene.lights.length,
+      environment: scene.environment,
+      environmentInputs: ownInputs(scene),
+    },
+    settings,
+    threads,
+  );
 }
 
 export type AreaLight = Extract<EngineLight, { readonly type: 'rectangle' | 'disc' }>;

@@ -1,7 +1,13 @@
 // Ids of the open Cryptomatte specification 1.2: MurmurHash3 (32 bit, seed 0) of the UTF-8 name, made into a float that is neither denormal nor infinite.
 export function murmurHash3(bytes: Uint8Array): number {
-  const c1 = 0xcc9e2d51, c2 = 0x1b873593, tail = bytes.length & ~3;
-  const stir = (k: number) => { k = Math.imul(k, c1); k = (k << 15) | (k >>> 17); return Math.imul(k, c2); };
+  const c1 = 0xcc9e2d51,
+    c2 = 0x1b873593,
+    tail = bytes.length & ~3;
+  const stir = (k: number) => {
+    k = Math.imul(k, c1);
+    k = (k << 15) | (k >>> 17);
+    return Math.imul(k, c2);
+  };
   let h = 0;
   for (let i = 0; i < tail; i += 4) {
     h ^= stir(bytes[i]! | (bytes[i + 1]! << 8) | (bytes[i + 2]! << 16) | (bytes[i + 3]! << 24));
@@ -12,12 +18,17 @@ export function murmurHash3(bytes: Uint8Array): number {
   for (let i = bytes.length - 1; i >= tail; i--) k = (k << 8) | bytes[i]!;
   if (bytes.length & 3) h ^= stir(k);
   h ^= bytes.length;
-  h ^= h >>> 16; h = Math.imul(h, 0x85ebca6b); h ^= h >>> 13; h = Math.imul(h, 0xc2b2ae35); h ^= h >>> 16;
+  h ^= h >>> 16;
+  h = Math.imul(h, 0x85ebca6b);
+  h ^= h >>> 13;
+  h = Math.imul(h, 0xc2b2ae35);
+  h ^= h >>> 16;
   return h >>> 0;
 }
 /** Bits of the float id of a name. */
 export function cryptomatteId(name: string): number {
-  const h = murmurHash3(new TextEncoder().encode(name)), exponent = (h >>> 23) & 255;
+  const h = murmurHash3(new TextEncoder().encode(name)),
+    exponent = (h >>> 23) & 255;
   return exponent === 0 || exponent === 255 ? (h ^ (1 << 23)) >>> 0 : h;
 }
 export const hex = (id: number): string => id.toString(16).padStart(8, '0');

@@ -8,7 +8,15 @@ import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMe
 import type { MeshCache } from './meshCache.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
-import { EngineError, type EngineCamera, type EngineMesh, type EngineScene, type RenderSettings, planesOf, regionOf } from './scene.ts';
+import {
+  EngineError,
+  type EngineCamera,
+  type EngineMesh,
+  type EngineScene,
+  type RenderSettings,
+  planesOf,
+  regionOf,
+} from './scene.ts';
 import { viewsOf } from './views.ts';
 
 export interface EngineOptions {
@@ -56,24 +64,41 @@ export interface RenderStats {
 /** The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A few kilobytes. */
 const TABLES = new Map<string, Float32Array>();
 
-export interface Denoised { readonly rgb: Float32Array; readonly groups?: Float32Array }
+export interface Denoised {
+  readonly rgb: Float32Array;
+  readonly groups?: Float32Array;
+}
 
-interface Loaded { readonly plan: MemoryPlan; readonly settings: RenderSettings; readonly scene: EngineScene }
+interface Loaded {
+  readonly plan: MemoryPlan;
+  readonly settings: RenderSettings;
+  readonly scene: EngineScene;
+}
 
 export class Engine {
   private job: Loaded | undefined;
-  private constructor(private readonly pool: KernelPool, private readonly meshCache: MeshCache | undefined) {}
+  private constructor(
+    private readonly pool: KernelPool,
+    private readonly meshCache: MeshCache | undefined,
+  ) {}
 
   static async open({ module, spawn, threads, meshCache }: EngineOptions): Promise<Engine> {
     const pool = await KernelPool.open(spawn, module, threads);
-    if ((await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain || (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched || (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass || (await pool.call(0, 'denoiseScratchBytes', 1000, 2)) !== denoiseScratchBytes(1000, 2)) {
+    if (
+      (await pool.call(0, 'energyTableBytes', 0)) !== ENERGY_BYTES.plain ||
+      (await pool.call(0, 'energyTableBytes', 1)) !== ENERGY_BYTES.plain + ENERGY_BYTES.stretched ||
+      (await pool.call(0, 'glassTableBytes')) !== ENERGY_BYTES.glass ||
+      (await pool.call(0, 'denoiseScratchBytes', 1000, 2)) !== denoiseScratchBytes(1000, 2)
+    ) {
       await pool.close();
       throw new EngineError('KERNEL_FAILED', 'The kernel is of another build than the program around it. Build again.');
     }
     return new Engine(pool, meshCache);
   }
 
-  close(): Promise<void> { return this.pool.close(); }
+  close(): Promise<void> {
+    return this.pool.close();
+  }
 
   private turn: Promise<unknown> = Promise.resolve();
   /** One after another: measuring, loading and rendering use the same memory. */
@@ -84,12 +109,19 @@ export class Engine {
   }
 
   /** Bytes of a mesh's acceleration structure, by building it. The same mesh always gives the same number. */
-  measureMesh(mesh: EngineMesh): Promise<number> { return this.inTurn(() => this.measure(mesh)); }
+  measureMesh(mesh: EngineMesh): Promise<number> {
+    return this.inTurn(() => this.measure(mesh));
+  }
   private async measure(mesh: EngineMesh): Promise<number> {
     checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
     this.job = undefined; // what was loaded is written over
-    const vertices = mesh.positions.length / 3, triangles = mesh.indices.length / 3;
-    const positions = K.FIRST_ADDRESS, indices = align(positions + vertices * 12 + 16, 64), records = align(indices + triangles * 12, 64), scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64), out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
+    const vertices = mesh.positions.length / 3,
+      triangles = mesh.indices.length / 3;
+    const positions = K.FIRST_ADDRESS,
+      indices = align(positions + vertices * 12 + 16, 64),
+      records = align(indices + triangles * 12, 64),
+      scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64),
+      out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
     // at most one block a triangle, and one node for every two leaves beside the root
     this.pool.reserve(out + triangles * K.BLOCK_BYTES + (triangles + 2) * (K.NODE_BYTES + 64));
     const v = viewsOf(this.pool.memory);
@@ -103,7 +135,9 @@ export class Engine {
    * Checks, measures, plans, packs and builds. Returns what it takes.
    * @throws EngineError naming the object, or OUT_OF_MEMORY before anything large is allocated
    */
-  load(scene: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> { return this.inTurn(() => this.loadNow(scene, settings, budgetBytes)); }
+  load(scene: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> {
+    return this.inTurn(() => this.loadNow(scene, settings, budgetBytes));
+  }
   private async loadNow(given: EngineScene, settings: RenderSettings, budgetBytes: number): Promise<MemoryPlan> {
     checkSettings(settings);
     checkScene(given);
@@ -115,16 +149,33 @@ export class Engine {
     if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
     this.job = undefined;
     this.pool.reserve(plan.totalBytes);
-    const v = viewsOf(this.pool.memory), roots: number[] = [];
+    const v = viewsOf(this.pool.memory),
+      roots: number[] = [];
     for (const [i, m] of scene.meshes.entries()) {
-      const place = plan.meshes[i]!, known = m.contentKey && this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
+      const place = plan.meshes[i]!,
+        known =
+          m.contentKey &&
+          this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
       packMesh(v, m, place);
       let root = known;
       if (!root) {
         v.f32.set(m.restPositions ?? m.positions, plan.build.positions >> 2);
-        root = await this.pool.call(0, 'buildMesh', plan.build.positions, place.indices, m.indices.length / 3, plan.build.records, plan.build.scratch, place.acceleration);
+        root = await this.pool.call(
+          0,
+          'buildMesh',
+          plan.build.positions,
+          place.indices,
+          m.indices.length / 3,
+          plan.build.records,
+          plan.build.scratch,
+          place.acceleration,
+        );
         const built = (await this.pool.call(0, 'buildEnd')) - place.acceleration;
-        if (built !== acceleration[i]) throw new EngineError('BAD_MESH', `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`);
+        if (built !== acceleration[i])
+          throw new EngineError(
+            'BAD_MESH',
+            `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`,
+          );
         if (m.contentKey) this.meshCache?.put(m.contentKey, this.pool.memory.buffer, place.acceleration, built, root);
       }
       if (m.restPositions) {
@@ -135,87 +186,165 @@ export class Engine {
     }
     packScene(v, scene, plan, settings, roots);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
-    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () => this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch));
-    for (const [i, ior] of glassesOf(scene.materials).entries()) await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () => this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch));
+    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () =>
+      this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch),
+    );
+    for (const [i, ior] of glassesOf(scene.materials).entries())
+      await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () =>
+        this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch),
+      );
     const n = scene.instances.length;
-    v.u32[(plan.job + K.JOB_ROOT) >> 2] = n === 0 ? 0 : await this.pool.call(0, 'buildInstances', plan.instances, n, plan.build.records, plan.build.scratch, plan.topLevel);
+    v.u32[(plan.job + K.JOB_ROOT) >> 2] =
+      n === 0
+        ? 0
+        : await this.pool.call(
+            0,
+            'buildInstances',
+            plan.instances,
+            n,
+            plan.build.records,
+            plan.build.scratch,
+            plan.topLevel,
+          );
     this.job = { plan, settings, scene };
     this.clearFilm();
     return plan;
   }
   private async table(key: string, at: number, bytes: number, fill: () => Promise<number>): Promise<void> {
-    const known = TABLES.get(key), here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
+    const known = TABLES.get(key),
+      here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
     if (known) here().set(known);
-    else { await fill(); TABLES.set(key, here().slice()); }
+    else {
+      await fill();
+      TABLES.set(key, here().slice());
+    }
   }
 
   clearFilm(): void {
-    const { plan, settings, scene } = this.loaded(), region = regionOf(settings), pixels = region.widthPx * region.heightPx, v = viewsOf(this.pool.memory);
+    const { plan, settings, scene } = this.loaded(),
+      region = regionOf(settings),
+      pixels = region.widthPx * region.heightPx,
+      v = viewsOf(this.pool.memory);
     v.f32.fill(0, plan.film >> 2, (plan.film >> 2) + pixels * 4);
-    const end = plan.tileState + tilesOf(region) * 4, first = planesOf(settings)[0];
+    const end = plan.tileState + tilesOf(region) * 4,
+      first = planesOf(settings)[0];
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
-    if (settings.evidence) for (let t = 0; t < this.pool.size; t++) { const at = plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES; v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE_KINDS * 8); }
+    if (settings.evidence)
+      for (let t = 0; t < this.pool.size; t++) {
+        const at = plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES;
+        v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE_KINDS * 8);
+      }
   }
 
   /** The film so far, as means over each tile's samples. */
-  picture(): Picture { const { plan, settings } = this.loaded(); return readPicture(viewsOf(this.pool.memory), plan, settings); }
+  picture(): Picture {
+    const { plan, settings } = this.loaded();
+    return readPicture(viewsOf(this.pool.memory), plan, settings);
+  }
 
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
-  evidence(): Evidence[] { const { plan, scene, settings } = this.loaded(); if (!settings.evidence) throw new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.'); return readEvidence(this.pool.memory, plan, scene.instances.length, this.pool.size); }
+  evidence(): Evidence[] {
+    const { plan, scene, settings } = this.loaded();
+    if (!settings.evidence)
+      throw new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.');
+    return readEvidence(this.pool.memory, plan, scene.instances.length, this.pool.size);
+  }
 
   /** Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when aborted. */
-  render(options: RenderOptions, firstSample = 0): Promise<RenderStats> { return this.inTurn(() => this.renderNow(options, firstSample)); }
+  render(options: RenderOptions, firstSample = 0): Promise<RenderStats> {
+    return this.inTurn(() => this.renderNow(options, firstSample));
+  }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings } = this.loaded();
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
-    const v = viewsOf(this.pool.memory), q = plan.job >> 2, job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), region = regionOf(settings), tiles = tilesOf(region);
+    const v = viewsOf(this.pool.memory),
+      q = plan.job >> 2,
+      job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4),
+      region = regionOf(settings),
+      tiles = tilesOf(region);
     packCamera(v, plan, options.camera, options.nextCamera ?? options.camera, settings);
     v.u32.fill(0, q + K.JOB_RAYS / 4, q + K.JOB_RAYS / 4 + 4);
-    const began = performance.now(), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
-    let done = 0, inPass = 0;
-    const report = () => onProgress?.({ samplesDone: done, fraction: (done + (inPass * Atomics.load(job, K.JOB_TILES_DONE / 4)) / tiles) / samples });
+    const began = performance.now(),
+      cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    let done = 0,
+      inPass = 0;
+    const report = () =>
+      onProgress?.({
+        samplesDone: done,
+        fraction: (done + (inPass * Atomics.load(job, K.JOB_TILES_DONE / 4)) / tiles) / samples,
+      });
     const timer = onProgress && setInterval(report, 250);
     signal?.addEventListener('abort', cancel);
     Atomics.store(job, K.JOB_CANCEL / 4, 0);
     try {
       while (done < samples && (performance.now() - began) / 1000 < timeLimitS) {
         inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, done)));
-        job[K.JOB_NEXT_TILE / 4] = 0; job[K.JOB_TILES_DONE / 4] = 0; job[K.JOB_SAMPLE_START / 4] = firstSample + done; job[K.JOB_SAMPLE_COUNT / 4] = inPass;
+        job[K.JOB_NEXT_TILE / 4] = 0;
+        job[K.JOB_TILES_DONE / 4] = 0;
+        job[K.JOB_SAMPLE_START / 4] = firstSample + done;
+        job[K.JOB_SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         await this.pool.all('renderTiles', (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-        done += inPass; inPass = 0;
+        done += inPass;
+        inPass = 0;
         report();
         await onPass?.(done);
-        if (settings.noise && v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE_FINISHED)) break;
+        if (
+          settings.noise &&
+          v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE_FINISHED)
+        )
+          break;
       }
       if (done < samples && onProgress) onProgress({ samplesDone: done, fraction: 1 });
     } finally {
       clearInterval(timer);
       signal?.removeEventListener('abort', cancel);
     }
-    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2), paths = Number(u64[1]);
-    return { samples: done, meanSamples: paths / (region.widthPx * region.heightPx), rays: Number(u64[0]), paths, seconds: (performance.now() - began) / 1000, limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS };
+    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2),
+      paths = Number(u64[1]);
+    return {
+      samples: done,
+      meanSamples: paths / (region.widthPx * region.heightPx),
+      rays: Number(u64[0]),
+      paths,
+      seconds: (performance.now() - began) / 1000,
+      limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS,
+    };
   }
 
   /**
    * Denoises the film so far: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups, which add up to it. Needs
    * settings.denoise at load. Bit for bit the same on any number of threads.
    */
-  denoise(signal?: AbortSignal): Promise<Denoised> { return this.inTurn(() => this.denoiseNow(signal)); }
+  denoise(signal?: AbortSignal): Promise<Denoised> {
+    return this.inTurn(() => this.denoiseNow(signal));
+  }
   private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
-    const { plan, settings } = this.loaded(), region = regionOf(settings), job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4), cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
-    if (!settings.denoise) throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
-    job[K.JOB_NEXT_TILE / 4] = 0; job[K.JOB_TILES_DONE / 4] = 0;
+    const { plan, settings } = this.loaded(),
+      region = regionOf(settings),
+      job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4),
+      cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    if (!settings.denoise)
+      throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
+    job[K.JOB_NEXT_TILE / 4] = 0;
+    job[K.JOB_TILES_DONE / 4] = 0;
     Atomics.store(job, K.JOB_CANCEL / 4, signal?.aborted ? 1 : 0);
     signal?.addEventListener('abort', cancel);
     try {
-      await this.pool.all('denoiseBands', (t) => [plan.job, plan.denoiseScratch + t * plan.denoiseStride, plan.denoised]);
+      await this.pool.all('denoiseBands', (t) => [
+        plan.job,
+        plan.denoiseScratch + t * plan.denoiseStride,
+        plan.denoised,
+      ]);
     } finally {
       signal?.removeEventListener('abort', cancel);
     }
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-    const floats = region.widthPx * region.heightPx * 3, groups = settings.lightGroups ?? 0, read = (from: number, n: number) => new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
+    const floats = region.widthPx * region.heightPx * 3,
+      groups = settings.lightGroups ?? 0,
+      read = (from: number, n: number) =>
+        new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
     return { rgb: read(0, floats), ...(groups > 0 && { groups: read(floats, floats * groups) }) };
   }
 

@@ -16,21 +16,25 @@ export interface EnvironmentTables {
  */
 export function environmentTables({ width, height, data }: EngineEnvironment): EnvironmentTables {
   const luminance = new Float64Array(width * height);
-  for (let i = 0; i < luminance.length; i++) luminance[i] = 0.2126 * data[i * 3]! + 0.7152 * data[i * 3 + 1]! + 0.0722 * data[i * 3 + 2]!;
+  for (let i = 0; i < luminance.length; i++)
+    luminance[i] = 0.2126 * data[i * 3]! + 0.7152 * data[i * 3 + 1]! + 0.0722 * data[i * 3 + 2]!;
   const mean = luminance.reduce((a, b) => a + b, 0) / luminance.length;
   const weight = new Float64Array(width * height);
   for (let y = 0; y < height; y++) {
     const sine = Math.sin((Math.PI * (y + 0.5)) / height);
     for (let x = 0; x < width; x++) {
       let sum = 0;
-      for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-        const yy = Math.min(height - 1, Math.max(0, y + dy));
-        sum += luminance[yy * width + ((x + dx + width) % width)]!;
-      }
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          const yy = Math.min(height - 1, Math.max(0, y + dy));
+          sum += luminance[yy * width + ((x + dx + width) % width)]!;
+        }
       weight[y * width + x] = (sum / 9 + mean * 0.01 + 1e-12) * sine;
     }
   }
-  const marginal = new Float32Array(height), conditional = new Float32Array(width * height), pdf = new Float32Array(width * height);
+  const marginal = new Float32Array(height),
+    conditional = new Float32Array(width * height),
+    pdf = new Float32Array(width * height);
   const rows = new Float64Array(height);
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) rows[y]! += weight[y * width + x]!;
   const total = rows.reduce((a, b) => a + b, 0);

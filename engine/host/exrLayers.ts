@@ -20,12 +20,26 @@ export interface LayerOptions {
   readonly deliveredGroups?: Float32Array;
 }
 
-const VECTORS: Partial<Readonly<Record<Aov, { readonly plane: PlaneName; readonly parts: string; readonly type: 'half' | 'float' }>>> = {
-  position: { plane: 'position', parts: 'XYZ', type: 'float' }, normal: { plane: 'normal', parts: 'XYZ', type: 'half' }, geometricNormal: { plane: 'geometricNormal', parts: 'XYZ', type: 'half' },
-  albedo: { plane: 'albedo', parts: 'RGB', type: 'half' }, emission: { plane: 'emission', parts: 'RGB', type: 'half' }, direct: { plane: 'direct', parts: 'RGB', type: 'half' }, indirect: { plane: 'indirect', parts: 'RGB', type: 'half' },
+const VECTORS: Partial<
+  Readonly<Record<Aov, { readonly plane: PlaneName; readonly parts: string; readonly type: 'half' | 'float' }>>
+> = {
+  position: { plane: 'position', parts: 'XYZ', type: 'float' },
+  normal: { plane: 'normal', parts: 'XYZ', type: 'half' },
+  geometricNormal: { plane: 'geometricNormal', parts: 'XYZ', type: 'half' },
+  albedo: { plane: 'albedo', parts: 'RGB', type: 'half' },
+  emission: { plane: 'emission', parts: 'RGB', type: 'half' },
+  direct: { plane: 'direct', parts: 'RGB', type: 'half' },
+  indirect: { plane: 'indirect', parts: 'RGB', type: 'half' },
 };
 /** Channels that lie in a plane: values of pixel i begin at i × stride + offset. */
-function parts(layer: string, names: readonly string[], type: ExrChannel['type'], data: Float32Array, stride: number, offset = 0): ExrChannel[] {
+function parts(
+  layer: string,
+  names: readonly string[],
+  type: ExrChannel['type'],
+  data: Float32Array,
+  stride: number,
+  offset = 0,
+): ExrChannel[] {
   return names.map((name, k) => ({ name: layer ? `${layer}.${name}` : name, type, data, stride, offset: offset + k }));
 }
 
@@ -35,7 +49,8 @@ export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]
   if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], 'half', p.rgba, 4));
   const metadata: Record<string, string> = {};
   for (const aov of o.aovs) {
-    if (aov === 'objects' || aov === 'materials') cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
+    if (aov === 'objects' || aov === 'materials')
+      cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
     else channels.push(...layerOf(aov, p, o));
   }
   return { channels, metadata };
@@ -49,7 +64,8 @@ function layerOf(aov: Exclude<Aov, 'objects' | 'materials'>, p: Picture, o: Laye
   if (aov === 'samples') return parts(aov, ['N'], 'float', p.samples, 1);
   if (aov === 'noise') return parts(aov, ['Y'], 'half', standardError(p), 1);
   if (aov === 'motion' && p.planes.motion) return parts(aov, ['X', 'Y'], 'float', p.planes.motion, 2);
-  if (aov === 'lightGroups' && p.planes.groups) return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o.lightGroups ?? []);
+  if (aov === 'lightGroups' && p.planes.groups)
+    return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o.lightGroups ?? []);
   return [];
 }
 
@@ -70,27 +86,47 @@ function lightGroupLayers(p: Picture, planes: Float32Array, groups: readonly str
 
 /** Standard error of each pixel's luminance, nits. */
 export function standardError(p: Picture): Float32Array {
-  const n = p.width * p.height, out = new Float32Array(n), m = p.planes.moment;
-  if (m) for (let i = 0; i < n; i++) {
-    const sd = [0, 1, 2].map((c) => Math.sqrt(Math.max(0, m[i * 3 + c]! - p.rgba[i * 4 + c]! ** 2)));
-    out[i] = (0.2126 * sd[0]! + 0.7152 * sd[1]! + 0.0722 * sd[2]!) / Math.sqrt(Math.max(1, p.samples[i]! - 1));
-  }
+  const n = p.width * p.height,
+    out = new Float32Array(n),
+    m = p.planes.moment;
+  if (m)
+    for (let i = 0; i < n; i++) {
+      const sd = [0, 1, 2].map((c) => Math.sqrt(Math.max(0, m[i * 3 + c]! - p.rgba[i * 4 + c]! ** 2)));
+      out[i] = (0.2126 * sd[0]! + 0.7152 * sd[1]! + 0.0722 * sd[2]!) / Math.sqrt(Math.max(1, p.samples[i]! - 1));
+    }
   return out;
 }
 
-function cryptomatte(p: Picture, kind: 'objects' | 'materials', names: readonly string[], channels: ExrChannel[], metadata: Record<string, string>): void {
+function cryptomatte(
+  p: Picture,
+  kind: 'objects' | 'materials',
+  names: readonly string[],
+  channels: ExrChannel[],
+  metadata: Record<string, string>,
+): void {
   const plane = p.planes[kind];
   if (!plane) return;
   const layer = kind === 'objects' ? 'CryptoObject' : 'CryptoMaterial';
   const sorted = ranksByCoverage(plane, p.width * p.height);
   for (let pair = 0; pair < CRYPTO_RANKS / 2; pair++) {
-    channels.push(...parts(`${layer}${String(pair).padStart(2, '0')}`, ['R', 'G', 'B', 'A'], 'float', sorted, RANK_FLOATS, pair * 4));
+    channels.push(
+      ...parts(
+        `${layer}${String(pair).padStart(2, '0')}`,
+        ['R', 'G', 'B', 'A'],
+        'float',
+        sorted,
+        RANK_FLOATS,
+        pair * 4,
+      ),
+    );
   }
   const key = `cryptomatte/${hex(cryptomatteId(layer)).slice(0, 7)}`;
   metadata[`${key}/name`] = layer;
   metadata[`${key}/hash`] = 'MurmurHash3_32';
   metadata[`${key}/conversion`] = 'uint32_to_float32';
-  metadata[`${key}/manifest`] = JSON.stringify(Object.fromEntries([...new Set(names)].map((name) => [name, hex(cryptomatteId(name))])));
+  metadata[`${key}/manifest`] = JSON.stringify(
+    Object.fromEntries([...new Set(names)].map((name) => [name, hex(cryptomatteId(name))])),
+  );
 }
 
 /** An id and a coverage for each rank. */

@@ -19,31 +19,76 @@ export interface Picture {
 const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal', 'motion']);
 
 export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings): Picture {
-  const { widthPx: width, heightPx: height } = regionOf(settings), pixels = width * height, across = Math.ceil(width / K.TILE_WIDTH), samples = new Float32Array(pixels);
-  const counts = v.i32.slice(plan.tileState >> 2, (plan.tileState >> 2) + tilesOf({ widthPx: width, heightPx: height }));
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) samples[y * width + x] = counts[Math.floor(y / K.TILE_HEIGHT) * across + Math.floor(x / K.TILE_WIDTH)]! & (K.TILE_FINISHED - 1);
-  const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4), covered = new Float32Array(pixels);
-  for (let i = 0; i < pixels; i++) { covered[i] = sums[i * 4 + 3]!; const k = 1 / Math.max(1, samples[i]!); for (let c = 0; c < 4; c++) sums[i * 4 + c]! *= k; }
+  const { widthPx: width, heightPx: height } = regionOf(settings),
+    pixels = width * height,
+    across = Math.ceil(width / K.TILE_WIDTH),
+    samples = new Float32Array(pixels);
+  const counts = v.i32.slice(
+    plan.tileState >> 2,
+    (plan.tileState >> 2) + tilesOf({ widthPx: width, heightPx: height }),
+  );
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      samples[y * width + x] =
+        counts[Math.floor(y / K.TILE_HEIGHT) * across + Math.floor(x / K.TILE_WIDTH)]! & (K.TILE_FINISHED - 1);
+  const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4),
+    covered = new Float32Array(pixels);
+  for (let i = 0; i < pixels; i++) {
+    covered[i] = sums[i * 4 + 3]!;
+    const k = 1 / Math.max(1, samples[i]!);
+    for (let c = 0; c < 4; c++) sums[i * 4 + c]! *= k;
+  }
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
-    const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1), data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
-    if (name === 'objects' || name === 'materials') for (let i = 0; i < pixels; i++) for (let r = 0; r < K.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
-    else if (name === 'groups') for (let i = 0; i < data.length; i++) data[i]! /= Math.max(1, samples[Math.floor(i / 3) % pixels]!);
-    else for (let i = 0; i < pixels; i++) { const k = 1 / Math.max(1, OF_HITS.has(name) ? covered[i]! : samples[i]!); for (let c = 0; c < n; c++) data[i * n + c]! *= k; }
+    const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1),
+      data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
+    if (name === 'objects' || name === 'materials')
+      for (let i = 0; i < pixels; i++)
+        for (let r = 0; r < K.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
+    else if (name === 'groups')
+      for (let i = 0; i < data.length; i++) data[i]! /= Math.max(1, samples[Math.floor(i / 3) % pixels]!);
+    else
+      for (let i = 0; i < pixels; i++) {
+        const k = 1 / Math.max(1, OF_HITS.has(name) ? covered[i]! : samples[i]!);
+        for (let c = 0; c < n; c++) data[i * n + c]! *= k;
+      }
     planes[name] = data;
   }
   return { width, height, rgba: sums, planes, samples };
 }
 
 /** Weights by kind of event; 1 is the light of one camera ray. */
-export interface Evidence { readonly seen: number; readonly reflected: number; readonly refracted: number; readonly bounced: number; readonly shadowed: number; readonly lit: number }
+export interface Evidence {
+  readonly seen: number;
+  readonly reflected: number;
+  readonly refracted: number;
+  readonly bounced: number;
+  readonly shadowed: number;
+  readonly lit: number;
+}
 
-export function readEvidence(memory: WebAssembly.Memory, plan: MemoryPlan, instances: number, threads: number): Evidence[] {
+export function readEvidence(
+  memory: WebAssembly.Memory,
+  plan: MemoryPlan,
+  instances: number,
+  threads: number,
+): Evidence[] {
   const sums = new Float64Array(instances * K.EVIDENCE_KINDS);
   for (let t = 0; t < threads; t++) {
-    const counts = new BigUint64Array(memory.buffer, plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES, sums.length);
+    const counts = new BigUint64Array(
+      memory.buffer,
+      plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES,
+      sums.length,
+    );
     for (let i = 0; i < sums.length; i++) sums[i]! += Number(counts[i]);
   }
   const at = (i: number, kind: number) => sums[i * K.EVIDENCE_KINDS + kind]! / K.EVIDENCE_UNIT;
-  return Array.from({ length: instances }, (_, i) => ({ seen: at(i, K.EVIDENCE_SEEN), reflected: at(i, K.EVIDENCE_REFLECTED), refracted: at(i, K.EVIDENCE_REFRACTED), bounced: at(i, K.EVIDENCE_BOUNCED), shadowed: at(i, K.EVIDENCE_SHADOWED), lit: at(i, K.EVIDENCE_LIT) }));
+  return Array.from({ length: instances }, (_, i) => ({
+    seen: at(i, K.EVIDENCE_SEEN),
+    reflected: at(i, K.EVIDENCE_REFLECTED),
+    refracted: at(i, K.EVIDENCE_REFRACTED),
+    bounced: at(i, K.EVIDENCE_BOUNCED),
+    shadowed: at(i, K.EVIDENCE_SHADOWED),
+    lit: at(i, K.EVIDENCE_LIT),
+  }));
 }

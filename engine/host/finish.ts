@@ -17,19 +17,42 @@ export interface Finished {
 
 /** The frame that a picture is of, or a part of. */
 function frameOf({ width, height }: { readonly width: number; readonly height: number }, camera: CameraSettings) {
-  const { crop } = camera, widthPx = crop ? Math.round((width * 100) / (crop.right - crop.left)) : width, heightPx = crop ? Math.round((height * 100) / (crop.bottom - crop.top)) : height, part = croppedPx({ widthPx, heightPx }, crop);
+  const { crop } = camera,
+    widthPx = crop ? Math.round((width * 100) / (crop.right - crop.left)) : width,
+    heightPx = crop ? Math.round((height * 100) / (crop.bottom - crop.top)) : height,
+    part = croppedPx({ widthPx, heightPx }, crop);
   return { widthPx, heightPx, part: { ...part, widthPx: width, heightPx: height } };
 }
 
 /** @param plate what the selection's plate shows. @throws EngineError CANCELLED */
-export async function finish(engine: Engine, s: Selection, profile: Profile, camera: CameraSettings, signal?: AbortSignal, plate?: PlatePixels): Promise<Finished> {
-  const picture = engine.picture(), traced = picture.rgba, denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
-  const smooth = denoised ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise)) : traced;
-  const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth, frame = frameOf(picture, camera), film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn, groups = picture.planes.groups, clean = denoised?.groups;
+export async function finish(
+  engine: Engine,
+  s: Selection,
+  profile: Profile,
+  camera: CameraSettings,
+  signal?: AbortSignal,
+  plate?: PlatePixels,
+): Promise<Finished> {
+  const picture = engine.picture(),
+    traced = picture.rgba,
+    denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
+  const smooth = denoised
+    ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise))
+    : traced;
+  const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth,
+    frame = frameOf(picture, camera),
+    film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn,
+    groups = picture.planes.groups,
+    clean = denoised?.groups;
   return {
     film,
     ...exrLayers(picture, {
-      ...(film !== traced && { delivered: film }), aovs: profile.aovs, depthRangeM: depthRangeM(camera), objects: s.instances.map((i) => i.object ?? i.name), materials: s.materials.map((m) => m.name ?? ''), lightGroups: s.lightGroups,
+      ...(film !== traced && { delivered: film }),
+      aovs: profile.aovs,
+      depthRangeM: depthRangeM(camera),
+      objects: s.instances.map((i) => i.object ?? i.name),
+      materials: s.materials.map((m) => m.name ?? ''),
+      lightGroups: s.lightGroups,
       ...(groups && clean && { deliveredGroups: groups.map((x, i) => x + (clean[i]! - x) * profile.denoise) }),
     }),
   };

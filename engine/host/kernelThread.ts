@@ -6,7 +6,14 @@ import { FIRST_ADDRESS } from '../kernel/layout.ts';
 export interface KernelExports {
   staticEnd(): number;
   buildEnd(): number;
-  buildMesh(positions: number, indices: number, triangles: number, records: number, scratch: number, out: number): number;
+  buildMesh(
+    positions: number,
+    indices: number,
+    triangles: number,
+    records: number,
+    scratch: number,
+    out: number,
+  ): number;
   refitMesh(root: number, positions: number, indices: number, scratch: number): void;
   buildInstances(instances: number, count: number, records: number, scratch: number, out: number): number;
   closest(root: number, rays: number, hits: number, count: number, slots: number, inFlight: number): void;
@@ -26,21 +33,39 @@ export interface KernelExports {
   random3At(seed: number, sample: number, pair: number, out: number): void;
 }
 
-export interface Start { readonly module: WebAssembly.Module; readonly memory: WebAssembly.Memory }
-export interface Call { readonly id: number; readonly fn: keyof KernelExports; readonly args: readonly number[] }
-export type Reply = { readonly id: number; readonly value: number | undefined } | { readonly id: number; readonly error: string };
+export interface Start {
+  readonly module: WebAssembly.Module;
+  readonly memory: WebAssembly.Memory;
+}
+export interface Call {
+  readonly id: number;
+  readonly fn: keyof KernelExports;
+  readonly args: readonly number[];
+}
+export type Reply =
+  { readonly id: number; readonly value: number | undefined } | { readonly id: number; readonly error: string };
 
 export async function instantiate({ module, memory }: Start): Promise<KernelExports> {
   const instance = await WebAssembly.instantiate(module, {
-    env: { memory, abort: (_message: number, _file: number, line: number, column: number) => { throw new Error(`kernel assertion at ${line}:${column}`); } },
+    env: {
+      memory,
+      abort: (_message: number, _file: number, line: number, column: number) => {
+        throw new Error(`kernel assertion at ${line}:${column}`);
+      },
+    },
   });
   const kernel = instance.exports as unknown as KernelExports;
-  if (kernel.staticEnd() > FIRST_ADDRESS) throw new Error(`the kernel's constants end at ${kernel.staticEnd()}, past FIRST_ADDRESS`);
+  if (kernel.staticEnd() > FIRST_ADDRESS)
+    throw new Error(`the kernel's constants end at ${kernel.staticEnd()}, past FIRST_ADDRESS`);
   return kernel;
 }
 
 /** Answers calls that arrive through `receive` with `send`. */
-export async function serve(start: Start, receive: (handle: (call: Call) => void) => void, send: (reply: Reply) => void): Promise<void> {
+export async function serve(
+  start: Start,
+  receive: (handle: (call: Call) => void) => void,
+  send: (reply: Reply) => void,
+): Promise<void> {
   const kernel = await instantiate(start);
   receive(({ id, fn, args }) => {
     try {

@@ -14,7 +14,10 @@ export interface MeshCounts extends GeometryCounts {
   readonly deforms?: boolean | undefined;
 }
 
-export interface EnvironmentSize { readonly width: number; readonly height: number }
+export interface EnvironmentSize {
+  readonly width: number;
+  readonly height: number;
+}
 
 export interface JobCounts {
   /** Of each only what its materials need. */
@@ -74,7 +77,9 @@ export interface MemoryPlan {
   readonly clusterRecords: number;
   readonly clusterIndices: number;
   readonly emissive: readonly { readonly triangles: number; readonly cdf: number }[];
-  readonly environment: { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number } | undefined;
+  readonly environment:
+    | { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number }
+    | undefined;
   readonly environmentInputs: readonly number[];
   readonly instances: number;
   readonly topLevel: number;
@@ -94,23 +99,41 @@ export interface MemoryPlan {
 }
 
 /** How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few lights or far too many. */
-export const clusterCount = (lights: number): number => (lights <= K.LIGHTS_WEIGHED || lights > K.LIGHTS_WEIGHED ** 2 ? 0 : Math.min(K.LIGHTS_WEIGHED, 2 ** Math.ceil(Math.log2(lights / 64))));
+export const clusterCount = (lights: number): number =>
+  lights <= K.LIGHTS_WEIGHED || lights > K.LIGHTS_WEIGHED ** 2
+    ? 0
+    : Math.min(K.LIGHTS_WEIGHED, 2 ** Math.ceil(Math.log2(lights / 64)));
 /** Rows of four of all clusters together, at most. */
 const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
-export const ENERGY_BYTES = { plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4 + 2 * (3 * 12 * 10 * 24 + 12 * 10) * 4, stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8, glass: 3 * 24 * 48 * 4 } as const;
+export const ENERGY_BYTES = {
+  plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4 + 2 * (3 * 12 * 10 * 24 + 12 * 10) * 4,
+  stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8,
+  glass: 3 * 24 * 48 * 4,
+} as const;
 /** Bytes of a thread's denoiser scratch for a film so wide with so many light groups, as denoise.ts lays it out. */
-export const denoiseScratchBytes = (widthPx: number, groups: number): number => (((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) * 4) * ((12 + 3 * groups) * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) + K.DENOISE_BAND + 2 * K.DENOISE_PATCH + 1 + (4 + 3 * groups) * K.DENOISE_BAND) + 64;
+export const denoiseScratchBytes = (widthPx: number, groups: number): number =>
+  ((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) *
+    4 *
+    ((12 + 3 * groups) * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) +
+      K.DENOISE_BAND +
+      2 * K.DENOISE_PATCH +
+      1 +
+      (4 + 3 * groups) * K.DENOISE_BAND) +
+  64;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
-export const topLevelBytes = (instances: number): number => (instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64);
+export const topLevelBytes = (instances: number): number =>
+  instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64;
 
 /** Temporary bytes to build a mesh: positions as they come, a record a triangle, bins and frames. */
-const buildBytes = (vertices: number, items: number) => vertices * 12 + 16 + items * K.BUILD_RECORD_BYTES + K.BUILD_SCRATCH_BYTES + 256;
+const buildBytes = (vertices: number, items: number) =>
+  vertices * 12 + 16 + items * K.BUILD_RECORD_BYTES + K.BUILD_SCRATCH_BYTES + 256;
 
-export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number }): number => Math.ceil(s.widthPx / K.TILE_WIDTH) * Math.ceil(s.heightPx / K.TILE_HEIGHT);
+export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number }): number =>
+  Math.ceil(s.widthPx / K.TILE_WIDTH) * Math.ceil(s.heightPx / K.TILE_HEIGHT);
 
 /** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
 export function planMemory(counts: JobCounts): MemoryPlan {
@@ -122,22 +145,33 @@ export function planMemory(counts: JobCounts): MemoryPlan {
 /** As planMemory, however much it is: for showing what a job would need. */
 export function layOut(counts: JobCounts): MemoryPlan {
   let top = K.FIRST_ADDRESS;
-  const bytes: Record<MemoryCategory, number> = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
+  const bytes: Record<MemoryCategory, number> = {
+    vertices: 0,
+    acceleration: 0,
+    textures: 0,
+    lights: 0,
+    film: 0,
+    scratch: 0,
+  };
   const take = (category: MemoryCategory, size: number, align = 16): number => {
     const at = Math.ceil(top / align) * align;
     bytes[category] += at - top + size;
     top = at + size;
     return at;
   };
-  const { settings } = counts, region = regionOf(settings), pixels = region.widthPx * region.heightPx;
+  const { settings } = counts,
+    region = regionOf(settings),
+    pixels = region.widthPx * region.heightPx;
   bytes.scratch += K.FIRST_ADDRESS;
   const job = take('scratch', K.JOB_BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
-  const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0), energyTables = take('scratch', energyBytes);
+  const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0),
+    energyTables = take('scratch', energyBytes);
   const glassTables = Array.from({ length: counts.glasses }, () => take('scratch', ENERGY_BYTES.glass));
   const materials = take('scratch', counts.materials * K.MAT_BYTES);
   const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
-  const attribute = (present: boolean, vertices: number, size: number) => (present ? take('vertices', vertices * size + 16) : 0);
+  const attribute = (present: boolean, vertices: number, size: number) =>
+    present ? take('vertices', vertices * size + 16) : 0;
   const moving = planesOf(settings).includes('motion');
   const vertexPlaces = counts.meshes.map((m) => ({
     geometry: take('vertices', K.GEOM_BYTES),
@@ -148,17 +182,36 @@ export function layOut(counts: JobCounts): MemoryPlan {
     indices: take('vertices', m.triangles * 12),
     nextPositions: attribute(moving && m.deforms === true, m.vertices, 12),
   }));
-  const textures = counts.textures.map((t) => take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)));
+  const textures = counts.textures.map((t) =>
+    take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)),
+  );
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
   const lightCdf = take('lights', counts.lights * 4);
-  const clusters = clusterCount(counts.lights), lightTable = take('lights', (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES);
-  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES), clusterRecords = take('lights', clusters * K.CLUSTER_BYTES), clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
-  const emissive = counts.emissiveTriangles.map((n) => ({ triangles: take('lights', n * K.LTRI_BYTES), cdf: take('lights', n * 4) }));
+  const clusters = clusterCount(counts.lights),
+    lightTable = take(
+      'lights',
+      (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES,
+    );
+  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES),
+    clusterRecords = take('lights', clusters * K.CLUSTER_BYTES),
+    clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
+  const emissive = counts.emissiveTriangles.map((n) => ({
+    triangles: take('lights', n * K.LTRI_BYTES),
+    cdf: take('lights', n * 4),
+  }));
   const env = counts.environment;
   const texels = env ? env.width * env.height : 0;
-  const environment = env && { texels: take('lights', texels * 16), marginal: take('lights', env.height * 4), conditional: take('lights', texels * 4), pdf: take('lights', texels * 4) };
+  const environment = env && {
+    texels: take('lights', texels * 16),
+    marginal: take('lights', env.height * 4),
+    conditional: take('lights', texels * 4),
+    pdf: take('lights', texels * 4),
+  };
   const environmentInputs = (counts.environmentInputs ?? []).map((e) => take('lights', e.width * e.height * 16));
-  const meshes = counts.meshes.map((m, i) => ({ ...vertexPlaces[i]!, acceleration: take('acceleration', m.accelerationBytes, 64) }));
+  const meshes = counts.meshes.map((m, i) => ({
+    ...vertexPlaces[i]!,
+    acceleration: take('acceleration', m.accelerationBytes, 64),
+  }));
   const instances = take('acceleration', counts.instances * K.INST_BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
   const next = moving ? take('acceleration', counts.instances * K.NEXT_BYTES) : 0;
@@ -166,35 +219,88 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const shared = Math.ceil(top / 64) * 64;
   const film = take('film', pixels * 16, 64);
   const planes: Partial<Record<PlaneName, number>> = {};
-  for (const p of planesOf(settings)) planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
+  for (const p of planesOf(settings))
+    planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
   const tileState = take('film', tilesOf(region) * 4);
-  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0, denoiseStride = settings.denoise ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64 : 0, denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
-  const scratchStride = Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
+  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0,
+    denoiseStride = settings.denoise
+      ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64
+      : 0,
+    denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
+  const scratchStride =
+    Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
-  if (temporaryEnd > top) { bytes.scratch += temporaryEnd - top; top = temporaryEnd; }
+  if (temporaryEnd > top) {
+    bytes.scratch += temporaryEnd - top;
+    top = temporaryEnd;
+  }
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
   return {
-    bytes, totalBytes: top, job, srgbTable, energyTables, energyBytes, glassTables, materials, textureUses, meshes, textures, lights, lightCdf, lightTable, clusterTable, clusterRecords, clusterIndices, emissive, environment, environmentInputs, instances, topLevel, next, film, planes, tileState, denoised, denoiseScratch, denoiseStride, scratch,
-    scratchStride, build: { positions, records, scratch: buildScratch },
+    bytes,
+    totalBytes: top,
+    job,
+    srgbTable,
+    energyTables,
+    energyBytes,
+    glassTables,
+    materials,
+    textureUses,
+    meshes,
+    textures,
+    lights,
+    lightCdf,
+    lightTable,
+    clusterTable,
+    clusterRecords,
+    clusterIndices,
+    emissive,
+    environment,
+    environmentInputs,
+    instances,
+    topLevel,
+    next,
+    film,
+    planes,
+    tileState,
+    denoised,
+    denoiseScratch,
+    denoiseStride,
+    scratch,
+    scratchStride,
+    build: { positions, records, scratch: buildScratch },
   };
 }
 
-const size = (n: number): string => (n >= 2 ** 30 ? `${(n / 2 ** 30).toFixed(2)} GiB` : `${Math.ceil(n / 2 ** 20)} MiB`);
+const size = (n: number): string =>
+  n >= 2 ** 30 ? `${(n / 2 ** 30).toFixed(2)} GiB` : `${Math.ceil(n / 2 ** 20)} MiB`;
 const REMEDY: Readonly<Record<MemoryCategory, string>> = {
-  vertices: 'cull objects for this camera', acceleration: 'cull objects for this camera', textures: 'lower the cap on texture size', lights: 'use smaller environment maps', film: 'render smaller or ask for fewer AOVs', scratch: 'use fewer threads',
+  vertices: 'cull objects for this camera',
+  acceleration: 'cull objects for this camera',
+  textures: 'lower the cap on texture size',
+  lights: 'use smaller environment maps',
+  film: 'render smaller or ask for fewer AOVs',
+  scratch: 'use fewer threads',
 };
 /** What takes most, with what to do about it. */
 function largest(bytes: MemoryBytes): string {
-  const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]), first = order[0]!;
-  return `Largest are ${order.slice(0, 3).map((c) => `${c} with ${size(bytes[c])}`).join(', ')}. To save most, ${REMEDY[first]}.`;
+  const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]),
+    first = order[0]!;
+  return `Largest are ${order
+    .slice(0, 3)
+    .map((c) => `${c} with ${size(bytes[c])}`)
+    .join(', ')}. To save most, ${REMEDY[first]}.`;
 }
 /** @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget or over what one job can hold */
 export function checkBudget(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): void {
   const limit = Math.min(budgetBytes, MAX_BYTES);
-  if (plan.totalBytes > limit) throw new EngineError('OUT_OF_MEMORY', `This job needs ${size(plan.totalBytes)}, ${limit === MAX_BYTES ? 'and one job can hold 4 GiB at most' : `the budget is ${size(limit)}`}. ${largest(plan.bytes)}`);
+  if (plan.totalBytes > limit)
+    throw new EngineError(
+      'OUT_OF_MEMORY',
+      `This job needs ${size(plan.totalBytes)}, ${limit === MAX_BYTES ? 'and one job can hold 4 GiB at most' : `the budget is ${size(limit)}`}. ${largest(plan.bytes)}`,
+    );
 }

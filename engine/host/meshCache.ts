@@ -2,7 +2,12 @@
 // Least recently used go first when there is no room.
 import * as K from '../kernel/layout.ts';
 
-interface Kept { readonly bytes: Uint8Array; /** Where in bytes each node stands. */ readonly nodes: Uint32Array; readonly root: number; readonly builtAt: number }
+interface Kept {
+  readonly bytes: Uint8Array;
+  /** Where in bytes each node stands. */ readonly nodes: Uint32Array;
+  readonly root: number;
+  readonly builtAt: number;
+}
 
 export class MeshCache {
   /** In order of last use, the oldest first. */
@@ -10,11 +15,18 @@ export class MeshCache {
   private used = 0;
   constructor(private limitBytes: number) {}
 
-  get bytes(): number { return this.used; }
-  get size(): number { return this.kept.size; }
+  get bytes(): number {
+    return this.used;
+  }
+  get size(): number {
+    return this.kept.size;
+  }
 
   /** Makes room: what was used longest ago is dropped until no more than this is held. */
-  limit(bytes: number): void { this.limitBytes = Math.max(0, bytes); this.shrink(); }
+  limit(bytes: number): void {
+    this.limitBytes = Math.max(0, bytes);
+    this.shrink();
+  }
   private shrink(): void {
     for (const [key, k] of this.kept) {
       if (this.used <= this.limitBytes) return;
@@ -26,11 +38,14 @@ export class MeshCache {
   /** Keeps the structure that stands at `from` … `from + length` of the engine's memory, with its root there. */
   put(key: string, memory: ArrayBufferLike, from: number, length: number, root: number): void {
     if (this.kept.has(key) || length > this.limitBytes) return;
-    const bytes = new Uint8Array(memory, from, length).slice(), words = new Uint32Array(bytes.buffer), nodes: number[] = [root - from];
-    for (let i = 0; i < nodes.length; i++) for (let c = 0; c < 4; c++) {
-      const ref = words[(nodes[i]! + K.NODE_REF) / 4 + c]!;
-      if (ref && (ref & K.REF_MASK) === 0) nodes.push(ref - from);
-    }
+    const bytes = new Uint8Array(memory, from, length).slice(),
+      words = new Uint32Array(bytes.buffer),
+      nodes: number[] = [root - from];
+    for (let i = 0; i < nodes.length; i++)
+      for (let c = 0; c < 4; c++) {
+        const ref = words[(nodes[i]! + K.NODE_REF) / 4 + c]!;
+        if (ref && (ref & K.REF_MASK) === 0) nodes.push(ref - from);
+      }
     const k = { bytes, nodes: Uint32Array.from(nodes), root: root - from, builtAt: from };
     this.kept.set(key, k);
     this.used += costOf(k);
@@ -44,8 +59,13 @@ export class MeshCache {
     this.kept.delete(key);
     this.kept.set(key, k);
     new Uint8Array(memory, at, length).set(k.bytes);
-    const words = new Uint32Array(memory, at, length >> 2), delta = at - k.builtAt;
-    for (const node of k.nodes) for (let c = 0; c < 4; c++) { const q = (node + K.NODE_REF) / 4 + c; if (words[q]) words[q] = words[q]! + delta; }
+    const words = new Uint32Array(memory, at, length >> 2),
+      delta = at - k.builtAt;
+    for (const node of k.nodes)
+      for (let c = 0; c < 4; c++) {
+        const q = (node + K.NODE_REF) / 4 + c;
+        if (words[q]) words[q] = words[q]! + delta;
+      }
     return at + k.root;
   }
 }

@@ -5,14 +5,31 @@ import { cryptomatteId } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { halve, mipSizes } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
-import { type EngineCamera, type EngineInstance, type EngineMaterial, type EngineMesh, type EngineScene, PLANE_SPECS, type PlaneName, type RenderSettings, TEXTURE_SLOTS, type Vec3, regionOf } from './scene.ts';
+import {
+  type EngineCamera,
+  type EngineInstance,
+  type EngineMaterial,
+  type EngineMesh,
+  type EngineScene,
+  PLANE_SPECS,
+  type PlaneName,
+  type RenderSettings,
+  TEXTURE_SLOTS,
+  type Vec3,
+  regionOf,
+} from './scene.ts';
 import type { Views } from './views.ts';
 
 const WRAP = { repeat: K.WRAP_REPEAT, clamp: K.WRAP_CLAMP, mirror: K.WRAP_MIRROR };
 
 export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][number]): void {
   const g = place.geometry >> 2;
-  v.u32[g] = place.normals; v.u32[g + 1] = place.uv0; v.u32[g + 2] = place.uv1; v.u32[g + 3] = place.colors; v.u32[g + 4] = place.indices; v.u32[g + 5] = m.indices.length / 3;
+  v.u32[g] = place.normals;
+  v.u32[g + 1] = place.uv0;
+  v.u32[g + 2] = place.uv1;
+  v.u32[g + 3] = place.colors;
+  v.u32[g + 4] = place.indices;
+  v.u32[g + 5] = m.indices.length / 3;
   if (m.normals) v.f32.set(m.normals, place.normals >> 2);
   if (m.uv0 && place.uv0) v.f32.set(m.uv0, place.uv0 >> 2);
   if (m.uv1 && place.uv1) v.f32.set(m.uv1, place.uv1 >> 2);
@@ -23,18 +40,30 @@ export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][nu
 
 /** Texels of all levels kept; averaged as light where any use reads the texture as sRGB. */
 function packTextures(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: number | undefined): void {
-  const srgb = new Set(scene.materials.flatMap((m) => Object.values(m.textures ?? {}).filter((u) => u.srgb).map((u) => u.texture)));
+  const srgb = new Set(
+    scene.materials.flatMap((m) =>
+      Object.values(m.textures ?? {})
+        .filter((u) => u.srgb)
+        .map((u) => u.texture),
+    ),
+  );
   scene.textures.forEach((t, i) => {
-    const wide = t.data instanceof Uint16Array, kept = mipSizes(t.width, t.height, capPx)[0]!;
-    let level = t.data, w = t.width, h = t.height, at = plan.textures[i]!;
+    const wide = t.data instanceof Uint16Array,
+      kept = mipSizes(t.width, t.height, capPx)[0]!;
+    let level = t.data,
+      w = t.width,
+      h = t.height,
+      at = plan.textures[i]!;
     for (;;) {
       if (w <= kept.width && h <= kept.height) {
-        if (wide) v.u16.set(level, at >> 1); else v.u8.set(level, at);
+        if (wide) v.u16.set(level, at >> 1);
+        else v.u8.set(level, at);
         at += level.length * (wide ? 2 : 1);
       }
       if (w === 1 && h === 1) break;
       level = halve(level, w, h, srgb.has(i));
-      w = Math.max(1, w >> 1); h = Math.max(1, h >> 1);
+      w = Math.max(1, w >> 1);
+      h = Math.max(1, h >> 1);
     }
   });
 }
@@ -43,21 +72,47 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
   let use = plan.textureUses;
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
-    const at = plan.materials + i * K.MAT_BYTES, f = at >> 2, put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4), turn = m.anisotropyTurnRad ?? 0;
+    const at = plan.materials + i * K.MAT_BYTES,
+      f = at >> 2,
+      put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4),
+      turn = m.anisotropyTurnRad ?? 0;
     v.u32.fill(0, f, f + K.MAT_BYTES / 4);
-    put(K.MAT_BASE, ...m.baseColor); put(K.MAT_METALLIC, m.metallic, m.roughness, m.transmission, m.ior); put(K.MAT_EMISSION, ...m.emission, m.normalScale); put(K.MAT_ATTENUATION, ...m.attenuation);
-    put(K.MAT_SPECULAR, m.specular, m.alphaCutoff ?? 0.5, m.coat ?? 0, m.coatRoughness ?? 0); put(K.MAT_SPECULAR_COLOR, ...(m.specularColor ?? [1, 1, 1]), m.coatNormalScale ?? 1); put(K.MAT_SHEEN, ...(m.sheen ?? [0, 0, 0]), m.sheenRoughness ?? 0);
-    put(K.MAT_ANISOTROPY, m.anisotropy ?? 0, Math.cos(turn), Math.sin(turn), m.iridescence ?? 0); put(K.MAT_IRIDESCENCE_IOR, m.iridescenceIor ?? 1.3, ...(m.iridescenceNm ?? [100, 400]));
+    put(K.MAT_BASE, ...m.baseColor);
+    put(K.MAT_METALLIC, m.metallic, m.roughness, m.transmission, m.ior);
+    put(K.MAT_EMISSION, ...m.emission, m.normalScale);
+    put(K.MAT_ATTENUATION, ...m.attenuation);
+    put(K.MAT_SPECULAR, m.specular, m.alphaCutoff ?? 0.5, m.coat ?? 0, m.coatRoughness ?? 0);
+    put(K.MAT_SPECULAR_COLOR, ...(m.specularColor ?? [1, 1, 1]), m.coatNormalScale ?? 1);
+    put(K.MAT_SHEEN, ...(m.sheen ?? [0, 0, 0]), m.sheenRoughness ?? 0);
+    put(K.MAT_ANISOTROPY, m.anisotropy ?? 0, Math.cos(turn), Math.sin(turn), m.iridescence ?? 0);
+    put(K.MAT_IRIDESCENCE_IOR, m.iridescenceIor ?? 1.3, ...(m.iridescenceNm ?? [100, 400]));
     v.u32[f + K.MAT_ID / 4] = cryptomatteId(m.name ?? '');
     if (m.transmission > 0) v.u32[f + K.MAT_GLASS_TABLE / 4] = plan.glassTables[glasses.indexOf(m.ior)]!;
-    v.u32[f + K.MAT_FLAGS / 4] = (m.doubleSided ? K.MAT_DOUBLE_SIDED : 0) | (m.solid ? K.MAT_SOLID : 0) | (m.alphaMode === 'mask' ? K.MAT_MASKED : 0) | (m.unlit ? K.MAT_UNLIT : 0) | (isPane(m) ? K.MAT_PANE : 0);
+    v.u32[f + K.MAT_FLAGS / 4] =
+      (m.doubleSided ? K.MAT_DOUBLE_SIDED : 0) |
+      (m.solid ? K.MAT_SOLID : 0) |
+      (m.alphaMode === 'mask' ? K.MAT_MASKED : 0) |
+      (m.unlit ? K.MAT_UNLIT : 0) |
+      (isPane(m) ? K.MAT_PANE : 0);
     TEXTURE_SLOTS.forEach((slot, k) => {
       const u = m.textures?.[slot];
       if (!u) return;
-      const t = scene.textures[u.texture]!, levels = mipSizes(t.width, t.height, capPx), q = use >> 2, { width, height } = levels[0]!;
-      v.u32[q] = plan.textures[u.texture]!; v.u32[q + 1] = width; v.u32[q + 2] = height;
-      v.u32[q + 3] = (u.srgb ? K.TEX_SRGB : 0) | (u.uvSet ? K.TEX_UV1 : 0) | (WRAP[u.wrapS] << K.TEX_WRAP_S) | (WRAP[u.wrapT] << K.TEX_WRAP_T) | (t.data instanceof Uint16Array ? K.TEX_16 : 0);
-      v.f32.set(u.matrix, q + K.TEX_UV / 4); v.f32[q + K.TEX_TEXELS / 4] = width * height * Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]); v.u32[q + K.TEX_LEVELS / 4] = levels.length;
+      const t = scene.textures[u.texture]!,
+        levels = mipSizes(t.width, t.height, capPx),
+        q = use >> 2,
+        { width, height } = levels[0]!;
+      v.u32[q] = plan.textures[u.texture]!;
+      v.u32[q + 1] = width;
+      v.u32[q + 2] = height;
+      v.u32[q + 3] =
+        (u.srgb ? K.TEX_SRGB : 0) |
+        (u.uvSet ? K.TEX_UV1 : 0) |
+        (WRAP[u.wrapS] << K.TEX_WRAP_S) |
+        (WRAP[u.wrapT] << K.TEX_WRAP_T) |
+        (t.data instanceof Uint16Array ? K.TEX_16 : 0);
+      v.f32.set(u.matrix, q + K.TEX_UV / 4);
+      v.f32[q + K.TEX_TEXELS / 4] = width * height * Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
+      v.u32[q + K.TEX_LEVELS / 4] = levels.length;
       v.u32[(at + K.MAT_TEX_BASE) / 4 + k] = use;
       use += K.TEX_BYTES;
     });
@@ -65,23 +120,33 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
 }
 
 /** Bits of the rays that may meet an instance; a pane's shadow is left to those that weaken light. */
-const maskOf = (o: EngineInstance, m: EngineMaterial): number => (isPane(m) && o.mask & K.MASK_SHADOW ? (o.mask & ~K.MASK_SHADOW) | K.MASK_PANE : o.mask) | (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST_PIERCED : 0);
+const maskOf = (o: EngineInstance, m: EngineMaterial): number =>
+  (isPane(m) && o.mask & K.MASK_SHADOW ? (o.mask & ~K.MASK_SHADOW) | K.MASK_PANE : o.mask) |
+  (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST_PIERCED : 0);
 
 function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
-    const at = plan.instances + i * K.INST_BYTES, q = at >> 2, m = o.matrix, material = scene.materials[o.material]!;
-    v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!; v.u32[q + K.INST_MASK / 4] = maskOf(o, material);
+    const at = plan.instances + i * K.INST_BYTES,
+      q = at >> 2,
+      m = o.matrix,
+      material = scene.materials[o.material]!;
+    v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!;
+    v.u32[q + K.INST_MASK / 4] = maskOf(o, material);
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + K.INST_FORWARD / 4 + c * 3 + r] = m[c * 4 + r]!;
-    v.u32[q + K.INST_MATERIAL / 4] = plan.materials + o.material * K.MAT_BYTES; v.u32[q + K.INST_GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
-    v.i32[q + K.INST_LIGHT / 4] = emits(material) ? light++ : -1; v.u32[q + K.INST_OBJECT / 4] = cryptomatteId(o.object ?? o.name);
+    v.u32[q + K.INST_MATERIAL / 4] = plan.materials + o.material * K.MAT_BYTES;
+    v.u32[q + K.INST_GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
+    v.i32[q + K.INST_LIGHT / 4] = emits(material) ? light++ : -1;
+    v.u32[q + K.INST_OBJECT / 4] = cryptomatteId(o.object ?? o.name);
   });
 }
 
 /** Where everything is at the next frame. */
 function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
-    const q = (plan.next + i * K.NEXT_BYTES) >> 2, m = o.nextMatrix ?? o.matrix, mesh = scene.meshes[o.mesh]!;
+    const q = (plan.next + i * K.NEXT_BYTES) >> 2,
+      m = o.nextMatrix ?? o.matrix,
+      mesh = scene.meshes[o.mesh]!;
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
     v.u32[q + K.NEXT_MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
     v.u32[q + K.NEXT_POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
@@ -89,11 +154,22 @@ function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
 }
 
 /** Linear values of 8-bit sRGB codes (IEC 61966-2-1). */
-const SRGB = Float32Array.from({ length: 256 }, (_, i) => (i / 255 <= 0.04045 ? i / 255 / 12.92 : ((i / 255 + 0.055) / 1.055) ** 2.4));
+const SRGB = Float32Array.from({ length: 256 }, (_, i) =>
+  i / 255 <= 0.04045 ? i / 255 / 12.92 : ((i / 255 + 0.055) / 1.055) ** 2.4,
+);
 
 /** Everything but meshes, energy tables and the top level. */
-export function packScene(v: Views, scene: EngineScene, plan: MemoryPlan, settings: RenderSettings, roots: readonly number[]): void {
-  const q = plan.job >> 2, region = regionOf(settings), u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4), f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
+export function packScene(
+  v: Views,
+  scene: EngineScene,
+  plan: MemoryPlan,
+  settings: RenderSettings,
+  roots: readonly number[],
+): void {
+  const q = plan.job >> 2,
+    region = regionOf(settings),
+    u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4),
+    f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB_BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >> 2);
   packTextures(v, scene, plan, settings.textureCapPx);
@@ -102,18 +178,52 @@ export function packScene(v: Views, scene: EngineScene, plan: MemoryPlan, settin
   packLights(v, scene, plan);
   if (plan.next) packNext(v, scene, plan);
   packEnvironment(v, scene, plan);
-  u(K.JOB_INSTANCES, plan.instances, scene.lights.length + plan.emissive.length, plan.lights, plan.lightCdf, plan.lightTable); u(K.JOB_SRGB_TABLE, plan.srgbTable, plan.energyTables, plan.film, region.widthPx, region.heightPx, settings.widthPx, settings.heightPx, region.left, region.top, settings.maxBounces);
-  f(K.JOB_CLAMP, settings.clampIndirect); u(K.JOB_SEED, settings.seed); u(K.JOB_TILE_STATE, plan.tileState);
+  u(
+    K.JOB_INSTANCES,
+    plan.instances,
+    scene.lights.length + plan.emissive.length,
+    plan.lights,
+    plan.lightCdf,
+    plan.lightTable,
+  );
+  u(
+    K.JOB_SRGB_TABLE,
+    plan.srgbTable,
+    plan.energyTables,
+    plan.film,
+    region.widthPx,
+    region.heightPx,
+    settings.widthPx,
+    settings.heightPx,
+    region.left,
+    region.top,
+    settings.maxBounces,
+  );
+  f(K.JOB_CLAMP, settings.clampIndirect);
+  u(K.JOB_SEED, settings.seed);
+  u(K.JOB_TILE_STATE, plan.tileState);
   if (settings.noise) f(K.JOB_NOISE, settings.noise.threshold, settings.noise.floorNits);
-  if (scene.fog && scene.fog.extinctionPerM > 0) { f(K.JOB_FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM); f(K.JOB_FOG_ALBEDO, ...scene.fog.albedo); }
+  if (scene.fog && scene.fog.extinctionPerM > 0) {
+    f(K.JOB_FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM);
+    f(K.JOB_FOG_ALBEDO, ...scene.fog.albedo);
+  }
   if (settings.evidence) u(K.JOB_EVIDENCE, K.SCRATCH_BYTES);
-  u(K.JOB_GROUPS, settings.lightGroups ?? 0); u(K.JOB_NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK_PANE) ? 1 : 0);
+  u(K.JOB_GROUPS, settings.lightGroups ?? 0);
+  u(K.JOB_NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK_PANE) ? 1 : 0);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB_PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
 }
 
-export function packCamera(v: Views, plan: MemoryPlan, camera: EngineCamera, next: EngineCamera, settings: RenderSettings): void {
+export function packCamera(
+  v: Views,
+  plan: MemoryPlan,
+  camera: EngineCamera,
+  next: EngineCamera,
+  settings: RenderSettings,
+): void {
   const q = plan.job >> 2;
-  v.u32[q + K.JOB_ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0; v.u32[q + K.JOB_BLADES / 4] = camera.blades ?? 0; v.f32[q + K.JOB_BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;
+  v.u32[q + K.JOB_ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0;
+  v.u32[q + K.JOB_BLADES / 4] = camera.blades ?? 0;
+  v.f32[q + K.JOB_BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;
   v.f32.set([(camera.shiftX ?? 0) * 2, (camera.shiftY ?? 0) * 2], q + K.JOB_SHIFT_X / 4);
   packView(v, q + K.JOB_CAMERA / 4, camera, settings);
   packView(v, q + K.JOB_NEXT_CAMERA / 4, next, settings);
@@ -121,7 +231,10 @@ export function packCamera(v: Views, plan: MemoryPlan, camera: EngineCamera, nex
 function packView(v: Views, c: number, camera: EngineCamera, settings: RenderSettings): void {
   const m = camera.matrix;
   const axis = (k: number): Vec3 => unit([m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!]);
-  const right = axis(0), up = axis(1), back = axis(2), halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
+  const right = axis(0),
+    up = axis(1),
+    back = axis(2),
+    halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
   v.f32.set([m[12]!, m[13]!, m[14]!, camera.nearM], c);
   v.f32.set([...right.map((x) => x * halfWidth), camera.farM], c + 4);
   v.f32.set([...up.map((x) => x * camera.halfHeight), camera.lensRadiusM], c + 8);

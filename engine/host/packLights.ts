@@ -7,49 +7,129 @@ import type { EngineEnvironment, EngineMesh, EngineScene, EnvironmentInput, Vec3
 import type { Views } from './views.ts';
 
 const luminance = (c: Vec3) => 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2];
-export const unit = (d: Vec3): Vec3 => { const l = Math.hypot(...d) || 1; return [d[0] / l, d[1] / l, d[2] / l]; };
+export const unit = (d: Vec3): Vec3 => {
+  const l = Math.hypot(...d) || 1;
+  return [d[0] / l, d[1] / l, d[2] / l];
+};
 
 export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
-  const weights: number[] = [], rows: Weighed[] = [];
-  const put = (l: { type: number; radius: number; bound?: number; cosOuter?: number; cosInner?: number; position?: Vec3; direction?: Vec3; color?: Vec3; weight: number; group: number | undefined; shadowless: boolean | undefined }) => {
+  const weights: number[] = [],
+    rows: Weighed[] = [];
+  const put = (l: {
+    type: number;
+    radius: number;
+    bound?: number;
+    cosOuter?: number;
+    cosInner?: number;
+    position?: Vec3;
+    direction?: Vec3;
+    color?: Vec3;
+    weight: number;
+    group: number | undefined;
+    shadowless: boolean | undefined;
+  }) => {
     const f = (plan.lights + weights.length * K.LIGHT_BYTES) >> 2;
     v.u32.fill(0, f, f + K.LIGHT_BYTES / 4);
-    v.u32[f] = l.type; v.f32[f + 1] = l.radius; v.f32[f + 2] = l.cosOuter ?? -1; v.f32[f + 3] = l.cosInner ?? -1;
-    v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4); v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight; v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4); v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
-    v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0; v.u32[f + K.LIGHT_SHADOWLESS / 4] = l.shadowless ? 1 : 0;
-    rows.push({ at: l.position ?? [0, 0, 0], weight: l.type === K.LIGHT_SUN ? 0 : l.weight, bound: l.bound ?? l.radius });
+    v.u32[f] = l.type;
+    v.f32[f + 1] = l.radius;
+    v.f32[f + 2] = l.cosOuter ?? -1;
+    v.f32[f + 3] = l.cosInner ?? -1;
+    v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4);
+    v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight;
+    v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4);
+    v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
+    v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0;
+    v.u32[f + K.LIGHT_SHADOWLESS / 4] = l.shadowless ? 1 : 0;
+    rows.push({
+      at: l.position ?? [0, 0, 0],
+      weight: l.type === K.LIGHT_SUN ? 0 : l.weight,
+      bound: l.bound ?? l.radius,
+    });
     weights.push(l.weight);
     return f;
   };
-  const ORDER = { sun: 0, spot: 1, point: 2 }, lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]), number = (type: string) => lights.filter((l) => l.type === type).length;
-  v.u32[(plan.job + K.JOB_SUNS) >> 2] = number('sun'); v.u32[(plan.job + K.JOB_SPOTS) >> 2] = number('spot'); v.u32[(plan.job + K.JOB_POINTS) >> 2] = number('point');
+  const ORDER = { sun: 0, spot: 1, point: 2 },
+    lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]),
+    number = (type: string) => lights.filter((l) => l.type === type).length;
+  v.u32[(plan.job + K.JOB_SUNS) >> 2] = number('sun');
+  v.u32[(plan.job + K.JOB_SPOTS) >> 2] = number('spot');
+  v.u32[(plan.job + K.JOB_POINTS) >> 2] = number('point');
   for (const l of lights) {
     const { lightGroup: group, shadowless } = l;
     // the disc at distance 1 whose edge is half the angular diameter off the axis
-    if (l.type === 'sun') put({ type: K.LIGHT_SUN, radius: Math.tan(l.angularDiameterRad / 2), direction: unit(l.direction), color: l.illuminanceLux, weight: luminance(l.illuminanceLux), group, shadowless });
-    else if (l.type === 'point') put({ type: K.LIGHT_POINT, radius: l.radiusM, position: l.position, color: l.intensityCd, weight: luminance(l.intensityCd), group, shadowless });
-    else put({ type: K.LIGHT_SPOT, radius: l.radiusM, position: l.position, direction: unit(l.direction), color: l.intensityCd, weight: luminance(l.intensityCd), cosInner: Math.cos(l.innerConeRad), cosOuter: Math.cos(l.outerConeRad), group, shadowless });
+    if (l.type === 'sun')
+      put({
+        type: K.LIGHT_SUN,
+        radius: Math.tan(l.angularDiameterRad / 2),
+        direction: unit(l.direction),
+        color: l.illuminanceLux,
+        weight: luminance(l.illuminanceLux),
+        group,
+        shadowless,
+      });
+    else if (l.type === 'point')
+      put({
+        type: K.LIGHT_POINT,
+        radius: l.radiusM,
+        position: l.position,
+        color: l.intensityCd,
+        weight: luminance(l.intensityCd),
+        group,
+        shadowless,
+      });
+    else
+      put({
+        type: K.LIGHT_SPOT,
+        radius: l.radiusM,
+        position: l.position,
+        direction: unit(l.direction),
+        color: l.intensityCd,
+        weight: luminance(l.intensityCd),
+        cosInner: Math.cos(l.innerConeRad),
+        cosOuter: Math.cos(l.outerConeRad),
+        group,
+        shadowless,
+      });
   }
   let next = 0;
   scene.instances.forEach((o, i) => {
     const material = scene.materials[o.material]!;
     if (!emits(material)) return;
-    const place = plan.emissive[next++]!, { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
+    const place = plan.emissive[next++]!,
+      { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
     v.f32.set(triangles, place.triangles >> 2);
     for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI_BYTES + K.LTRI_PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
-    const f = put({ type: K.LIGHT_MESH, radius: 0, bound, position: centre, weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5, group: o.lightGroup, shadowless: o.shadowless });
-    v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES; v.f32[f + K.LIGHT_AREA / 4] = area;
-    v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles; v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length; v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
+    const f = put({
+      type: K.LIGHT_MESH,
+      radius: 0,
+      bound,
+      position: centre,
+      weight: luminance(material.emission) * area * (material.doubleSided ? 2 : 1) * 0.5,
+      group: o.lightGroup,
+      shadowless: o.shadowless,
+    });
+    v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES;
+    v.f32[f + K.LIGHT_AREA / 4] = area;
+    v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles;
+    v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length;
+    v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
   });
   packTables(v, rows, plan);
   const total = weights.reduce((a, b) => a + b, 0) || 1;
   let sum = 0;
-  v.f32.set(weights.map((w, i) => (i === weights.length - 1 ? 1 : (sum += w) / total)), plan.lightCdf >> 2);
+  v.f32.set(
+    weights.map((w, i) => (i === weights.length - 1 ? 1 : (sum += w) / total)),
+    plan.lightCdf >> 2,
+  );
 }
 
 /** A light, or a cluster of them, as it is weighed: where, how strong, and how far it reaches about its middle. */
-interface Weighed { readonly at: Vec3; readonly weight: number; readonly bound: number }
+interface Weighed {
+  readonly at: Vec3;
+  readonly weight: number;
+  readonly bound: number;
+}
 
 /** Rows of four for weighing: of all lights, or with many of each cluster's lights, and of the clusters. */
 function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): void {
@@ -57,47 +137,104 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
   const write = (list: readonly Weighed[], address: number): number => {
     const size = Math.ceil(list.length / 4) * K.LIGHT_ROW_BYTES;
     v.f32.fill(0, address >> 2, (address + size) >> 2);
-    list.forEach((l, i) => { const q = (address >> 2) + (i >> 2) * (K.LIGHT_ROW_BYTES / 4) + (i & 3); l.at.forEach((x, k) => { v.f32[q + k * 4] = x; }); v.f32[q + 12] = l.weight; v.f32[q + 16] = l.bound; });
+    list.forEach((l, i) => {
+      const q = (address >> 2) + (i >> 2) * (K.LIGHT_ROW_BYTES / 4) + (i & 3);
+      l.at.forEach((x, k) => {
+        v.f32[q + k * 4] = x;
+      });
+      v.f32[q + 12] = l.weight;
+      v.f32[q + 16] = l.bound;
+    });
     return address + size;
   };
   v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB_CLUSTERS) >> 2);
-  if (!count) { write(lights, plan.lightTable); return; }
-  const clusters = gather(lights, lights.map((_, i) => i), count);
-  let rows = plan.lightTable, indices = plan.clusterIndices;
+  if (!count) {
+    write(lights, plan.lightTable);
+    return;
+  }
+  const clusters = gather(
+    lights,
+    lights.map((_, i) => i),
+    count,
+  );
+  let rows = plan.lightTable,
+    indices = plan.clusterIndices;
   clusters.forEach((members, k) => {
     v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.CLUSTER_BYTES) >> 2);
-    rows = write(members.map((i) => lights[i]!), rows);
+    rows = write(
+      members.map((i) => lights[i]!),
+      rows,
+    );
     v.u32.set(members, indices >> 2);
     indices += members.length * 4;
-    members.forEach((i, place) => { v.u32.set([k, place], (plan.lights + i * K.LIGHT_BYTES + K.LIGHT_CLUSTER) >> 2); });
+    members.forEach((i, place) => {
+      v.u32.set([k, place], (plan.lights + i * K.LIGHT_BYTES + K.LIGHT_CLUSTER) >> 2);
+    });
   });
-  write(clusters.map((members) => enclose(members.map((i) => lights[i]!))), plan.clusterTable);
+  write(
+    clusters.map((members) => enclose(members.map((i) => lights[i]!))),
+    plan.clusterTable,
+  );
 }
 /** Splits lights in halves along their longest extent until there are so many parts (a power of two). Ties go by index. */
 function gather(lights: readonly Weighed[], members: readonly number[], parts: number): number[][] {
   if (parts === 1) return [[...members]];
-  const extent = [0, 1, 2].map((k) => { const x = members.map((i) => lights[i]!.at[k]!); return Math.max(...x) - Math.min(...x); }), axis = extent.indexOf(Math.max(...extent)), sorted = [...members].sort((a, b) => lights[a]!.at[axis]! - lights[b]!.at[axis]! || a - b), half = sorted.length >> 1;
+  const extent = [0, 1, 2].map((k) => {
+      const x = members.map((i) => lights[i]!.at[k]!);
+      return Math.max(...x) - Math.min(...x);
+    }),
+    axis = extent.indexOf(Math.max(...extent)),
+    sorted = [...members].sort((a, b) => lights[a]!.at[axis]! - lights[b]!.at[axis]! || a - b),
+    half = sorted.length >> 1;
   return [...gather(lights, sorted.slice(0, half), parts / 2), ...gather(lights, sorted.slice(half), parts / 2)];
 }
 function enclose(members: readonly Weighed[]): Weighed {
-  const lo = [0, 1, 2].map((k) => Math.min(...members.map((m) => m.at[k]! - m.bound))), hi = [0, 1, 2].map((k) => Math.max(...members.map((m) => m.at[k]! + m.bound)));
-  return { at: [0, 1, 2].map((k) => (lo[k]! + hi[k]!) / 2) as unknown as Vec3, weight: members.reduce((s, m) => s + m.weight, 0), bound: Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2 };
+  const lo = [0, 1, 2].map((k) => Math.min(...members.map((m) => m.at[k]! - m.bound))),
+    hi = [0, 1, 2].map((k) => Math.max(...members.map((m) => m.at[k]! + m.bound)));
+  return {
+    at: [0, 1, 2].map((k) => (lo[k]! + hi[k]!) / 2) as unknown as Vec3,
+    weight: members.reduce((s, m) => s + m.weight, 0),
+    bound: Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2,
+  };
 }
 
 /** Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross product times the side. */
 function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
-  const n = mesh.indices.length / 3, triangles = new Float32Array(n * 12), cdf = new Float32Array(n);
-  const world = (i: number, k: number) => m[k]! * mesh.positions[i * 3]! + m[4 + k]! * mesh.positions[i * 3 + 1]! + m[8 + k]! * mesh.positions[i * 3 + 2]! + m[12 + k]!;
-  const det = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
-  const lo = [Infinity, Infinity, Infinity], hi = [-Infinity, -Infinity, -Infinity];
+  const n = mesh.indices.length / 3,
+    triangles = new Float32Array(n * 12),
+    cdf = new Float32Array(n);
+  const world = (i: number, k: number) =>
+    m[k]! * mesh.positions[i * 3]! +
+    m[4 + k]! * mesh.positions[i * 3 + 1]! +
+    m[8 + k]! * mesh.positions[i * 3 + 2]! +
+    m[12 + k]!;
+  const det =
+    m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
+    m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) +
+    m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
+  const lo = [Infinity, Infinity, Infinity],
+    hi = [-Infinity, -Infinity, -Infinity];
   let area = 0;
   for (let t = 0; t < n; t++) {
     const p = [0, 1, 2].map((c) => [0, 1, 2].map((k) => world(mesh.indices[t * 3 + c]!, k)));
-    for (const q of p) for (let k = 0; k < 3; k++) { lo[k] = Math.min(lo[k]!, q[k]!); hi[k] = Math.max(hi[k]!, q[k]!); }
-    const e1 = [0, 1, 2].map((k) => p[1]![k]! - p[0]![k]!), e2 = [0, 1, 2].map((k) => p[2]![k]! - p[0]![k]!);
-    triangles.set(p[0]!, t * 12); triangles.set(e1, t * 12 + 3); triangles.set(e2, t * 12 + 6);
+    for (const q of p)
+      for (let k = 0; k < 3; k++) {
+        lo[k] = Math.min(lo[k]!, q[k]!);
+        hi[k] = Math.max(hi[k]!, q[k]!);
+      }
+    const e1 = [0, 1, 2].map((k) => p[1]![k]! - p[0]![k]!),
+      e2 = [0, 1, 2].map((k) => p[2]![k]! - p[0]![k]!);
+    triangles.set(p[0]!, t * 12);
+    triangles.set(e1, t * 12 + 3);
+    triangles.set(e2, t * 12 + 6);
     triangles[t * 12 + K.LTRI_SIDE / 4] = Math.sign(det); // a mirrored instance turns its triangles' fronts round
-    area += 0.5 * Math.hypot(e1[1]! * e2[2]! - e1[2]! * e2[1]!, e1[2]! * e2[0]! - e1[0]! * e2[2]!, e1[0]! * e2[1]! - e1[1]! * e2[0]!);
+    area +=
+      0.5 *
+      Math.hypot(
+        e1[1]! * e2[2]! - e1[2]! * e2[1]!,
+        e1[2]! * e2[0]! - e1[0]! * e2[2]!,
+        e1[0]! * e2[1]! - e1[1]! * e2[0]!,
+      );
     cdf[t] = area;
   }
   for (let t = 0; t < n; t++) cdf[t] = area > 0 ? cdf[t]! / area : (t + 1) / n;
@@ -109,26 +246,49 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
 const INPUTS: readonly EnvironmentInput[] = ['camera', 'reflection', 'refraction'];
 export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan): void {
   const record = (k: number) => (plan.job + K.JOB_ENVS + k * K.ENV_BYTES) >> 2;
-  const texels = (e: EngineEnvironment, at: number) => { for (let i = 0, q = at >> 2; i < e.width * e.height; i++, q += 4) { v.f32[q] = e.data[i * 3]!; v.f32[q + 1] = e.data[i * 3 + 1]!; v.f32[q + 2] = e.data[i * 3 + 2]!; v.f32[q + 3] = 0; } };
+  const texels = (e: EngineEnvironment, at: number) => {
+    for (let i = 0, q = at >> 2; i < e.width * e.height; i++, q += 4) {
+      v.f32[q] = e.data[i * 3]!;
+      v.f32[q + 1] = e.data[i * 3 + 1]!;
+      v.f32[q + 2] = e.data[i * 3 + 2]!;
+      v.f32[q + 3] = 0;
+    }
+  };
   const put = (k: number, e: EngineEnvironment, at: number) => {
     const q = record(k);
-    v.u32[q] = Math.max(...e.scale) > 0 ? at : 0; v.u32[q + 1] = e.width; v.u32[q + 2] = e.height; v.f32[q + K.ENV_TURN_COS / 4] = Math.cos(e.turnRad); v.f32[q + K.ENV_TURN_SIN / 4] = Math.sin(e.turnRad); v.f32.set(e.scale, q + K.ENV_SCALE / 4);
+    v.u32[q] = Math.max(...e.scale) > 0 ? at : 0;
+    v.u32[q + 1] = e.width;
+    v.u32[q + 2] = e.height;
+    v.f32[q + K.ENV_TURN_COS / 4] = Math.cos(e.turnRad);
+    v.f32[q + K.ENV_TURN_SIN / 4] = Math.sin(e.turnRad);
+    v.f32.set(e.scale, q + K.ENV_SCALE / 4);
   };
-  const e = scene.environment, p = plan.environment;
+  const e = scene.environment,
+    p = plan.environment;
   if (e && p) {
     texels(e, p.texels);
-    const tables = environmentTables(e), q = record(K.ENV_LIGHTING);
-    v.f32.set(tables.marginal, p.marginal >> 2); v.f32.set(tables.conditional, p.conditional >> 2); v.f32.set(tables.pdf, p.pdf >> 2);
+    const tables = environmentTables(e),
+      q = record(K.ENV_LIGHTING);
+    v.f32.set(tables.marginal, p.marginal >> 2);
+    v.f32.set(tables.conditional, p.conditional >> 2);
+    v.f32.set(tables.pdf, p.pdf >> 2);
     for (let k = 0; k < 4; k++) put(k, e, p.texels);
-    v.u32[q + K.ENV_MARGINAL / 4] = p.marginal; v.u32[q + K.ENV_CONDITIONAL / 4] = p.conditional; v.u32[q + K.ENV_PDF / 4] = p.pdf;
+    v.u32[q + K.ENV_MARGINAL / 4] = p.marginal;
+    v.u32[q + K.ENV_CONDITIONAL / 4] = p.conditional;
+    v.u32[q + K.ENV_PDF / 4] = p.pdf;
   }
   let own = 0;
   INPUTS.forEach((name, i) => {
     const input = scene.environmentInputs?.[name];
     if (!input) return;
     if (input === 'none') v.u32[record(i + 1)] = 0;
-    else { const at = plan.environmentInputs[own++]!; texels(input, at); put(i + 1, input, at); }
+    else {
+      const at = plan.environmentInputs[own++]!;
+      texels(input, at);
+      put(i + 1, input, at);
+    }
   });
-  v.u32[(plan.job + K.JOB_SPLIT) >> 2] = scene.environmentInputs?.reflection || scene.environmentInputs?.refraction ? 1 : 0;
+  v.u32[(plan.job + K.JOB_SPLIT) >> 2] =
+    scene.environmentInputs?.reflection || scene.environmentInputs?.refraction ? 1 : 0;
   v.u32[(plan.job + K.JOB_ENV_GROUP) >> 2] = scene.environmentGroup ?? 0;
 }

@@ -6,10 +6,16 @@ export interface ThreadHandle {
   post(call: Call): void;
   terminate(): Promise<void> | void;
 }
-export interface ThreadEvents { reply(reply: Reply): void; died(reason: string): void }
+export interface ThreadEvents {
+  reply(reply: Reply): void;
+  died(reason: string): void;
+}
 export type SpawnThread = (start: Start, events: ThreadEvents) => ThreadHandle;
 
-interface Waiting { resolve(value: number): void; reject(e: Error): void }
+interface Waiting {
+  resolve(value: number): void;
+  reject(e: Error): void;
+}
 
 class Thread {
   private readonly handle: ThreadHandle;
@@ -54,12 +60,22 @@ class Thread {
 }
 
 export class KernelPool {
-  private constructor(private readonly threads: readonly Thread[], readonly memory: WebAssembly.Memory) {}
+  private constructor(
+    private readonly threads: readonly Thread[],
+    readonly memory: WebAssembly.Memory,
+  ) {}
 
   static async open(spawn: SpawnThread, module: WebAssembly.Module, threads: number): Promise<KernelPool> {
-    if (!(Number.isInteger(threads) && threads >= 1)) throw new EngineError('BAD_SETTINGS', `The engine needs a whole number of threads, at least one, not ${threads}.`);
+    if (!(Number.isInteger(threads) && threads >= 1))
+      throw new EngineError(
+        'BAD_SETTINGS',
+        `The engine needs a whole number of threads, at least one, not ${threads}.`,
+      );
     const memory = new WebAssembly.Memory({ initial: 16, maximum: 65536, shared: true });
-    const pool = new KernelPool(Array.from({ length: threads }, () => new Thread(spawn, { module, memory })), memory);
+    const pool = new KernelPool(
+      Array.from({ length: threads }, () => new Thread(spawn, { module, memory })),
+      memory,
+    );
     try {
       await Promise.all(pool.threads.map((t) => t.ready));
       return pool;
@@ -69,7 +85,9 @@ export class KernelPool {
     }
   }
 
-  get size(): number { return this.threads.length; }
+  get size(): number {
+    return this.threads.length;
+  }
 
   /** Makes the memory at least so large; the kernel's threads see it at once, views on it must be made anew. */
   reserve(bytes: number): void {
@@ -78,7 +96,10 @@ export class KernelPool {
     try {
       this.memory.grow(missing);
     } catch {
-      throw new EngineError('OUT_OF_MEMORY', `The system did not give ${(bytes / 2 ** 20).toFixed(0)} MiB for this job. Close other programs, cull objects or render smaller.`);
+      throw new EngineError(
+        'OUT_OF_MEMORY',
+        `The system did not give ${(bytes / 2 ** 20).toFixed(0)} MiB for this job. Close other programs, cull objects or render smaller.`,
+      );
     }
   }
 
@@ -87,10 +108,15 @@ export class KernelPool {
   }
 
   /** Runs fn on every thread with arguments of its own and waits for all, also where one fails. */
-  async all<F extends keyof KernelExports>(fn: F, args: (thread: number) => Parameters<KernelExports[F]>): Promise<void> {
+  async all<F extends keyof KernelExports>(
+    fn: F,
+    args: (thread: number) => Parameters<KernelExports[F]>,
+  ): Promise<void> {
     const done = await Promise.allSettled(this.threads.map((t, i) => t.call(fn, args(i))));
     for (const d of done) if (d.status === 'rejected') throw d.reason;
   }
 
-  async close(): Promise<void> { await Promise.all(this.threads.map((t) => t.terminate())); }
+  async close(): Promise<void> {
+    await Promise.all(this.threads.map((t) => t.terminate()));
+  }
 }

@@ -44,7 +44,23 @@ export interface TextureUse {
 }
 
 /** Which textures a material may have, and what is read from them; in the order of the kernel's material record. */
-export const TEXTURE_SLOTS = ['base', 'metallicRoughness', 'normal', 'emission', 'transmission', 'specular', 'specularColor', 'coat', 'coatRoughness', 'coatNormal', 'sheen', 'sheenRoughness', 'anisotropy', 'iridescence', 'iridescenceThickness'] as const;
+export const TEXTURE_SLOTS = [
+  'base',
+  'metallicRoughness',
+  'normal',
+  'emission',
+  'transmission',
+  'specular',
+  'specularColor',
+  'coat',
+  'coatRoughness',
+  'coatNormal',
+  'sheen',
+  'sheenRoughness',
+  'anisotropy',
+  'iridescence',
+  'iridescenceThickness',
+] as const;
 export type TextureSlot = (typeof TEXTURE_SLOTS)[number];
 
 /** After glTF 2.0 and its ratified KHR_materials extensions; what is absent is as if the extension were. */
@@ -105,15 +121,44 @@ export interface EngineInstance {
   readonly nextMatrix?: ArrayLike<number> | undefined;
 }
 
-export type EngineLight = { readonly name?: string; readonly lightGroup?: number; /** Nothing stands in its way. */ readonly shadowless?: boolean } & (
+export type EngineLight = {
+  readonly name?: string;
+  readonly lightGroup?: number;
+  /** Nothing stands in its way. */ readonly shadowless?: boolean;
+} &
   /** Illuminance across the beam in lux; angular diameter in radians. */
-  | { readonly type: 'sun'; readonly direction: Vec3; readonly illuminanceLux: Vec3; readonly angularDiameterRad: number }
-  | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }
-  | { readonly type: 'spot'; readonly position: Vec3; readonly direction: Vec3; readonly intensityCd: Vec3; readonly radiusM: number; readonly innerConeRad: number; readonly outerConeRad: number }
-  /** Shine along their own −Z from their XY plane; unseen by the camera. */
-  | { readonly type: 'rectangle'; readonly matrix: ArrayLike<number>; readonly widthM: number; readonly heightM: number; readonly radianceNits: Vec3 }
-  | { readonly type: 'disc'; readonly matrix: ArrayLike<number>; readonly radiusM: number; readonly radianceNits: Vec3 }
-);
+  (
+    | {
+        readonly type: 'sun';
+        readonly direction: Vec3;
+        readonly illuminanceLux: Vec3;
+        readonly angularDiameterRad: number;
+      }
+    | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }
+    | {
+        readonly type: 'spot';
+        readonly position: Vec3;
+        readonly direction: Vec3;
+        readonly intensityCd: Vec3;
+        readonly radiusM: number;
+        readonly innerConeRad: number;
+        readonly outerConeRad: number;
+      }
+    /** Shine along their own −Z from their XY plane; unseen by the camera. */
+    | {
+        readonly type: 'rectangle';
+        readonly matrix: ArrayLike<number>;
+        readonly widthM: number;
+        readonly heightM: number;
+        readonly radianceNits: Vec3;
+      }
+    | {
+        readonly type: 'disc';
+        readonly matrix: ArrayLike<number>;
+        readonly radiusM: number;
+        readonly radianceNits: Vec3;
+      }
+  );
 
 export interface EngineEnvironment {
   readonly width: number;
@@ -168,7 +213,12 @@ export interface EngineScene {
   readonly fog?: EngineFog | undefined;
 }
 
-export interface Region { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number }
+export interface Region {
+  readonly left: number;
+  readonly top: number;
+  readonly widthPx: number;
+  readonly heightPx: number;
+}
 
 export interface RenderSettings {
   /** Of the whole frame. */
@@ -194,8 +244,21 @@ export interface RenderSettings {
 
 /** Planes beside the picture: index in the kernel's table and floats a pixel. */
 export const PLANE_SPECS = {
-  moment: [0, 3], depth: [1, 1], position: [2, 3], normal: [3, 3], geometricNormal: [4, 3], albedo: [5, 3], emission: [6, 3], direct: [7, 3], indirect: [8, 3],
-  objects: [9, 12], materials: [10, 12], guideAlbedo: [11, 3], guideNormal: [12, 3], groups: [13, 3], motion: [14, 2],
+  moment: [0, 3],
+  depth: [1, 1],
+  position: [2, 3],
+  normal: [3, 3],
+  geometricNormal: [4, 3],
+  albedo: [5, 3],
+  emission: [6, 3],
+  direct: [7, 3],
+  indirect: [8, 3],
+  objects: [9, 12],
+  materials: [10, 12],
+  guideAlbedo: [11, 3],
+  guideNormal: [12, 3],
+  groups: [13, 3],
+  motion: [14, 2],
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */
@@ -204,14 +267,20 @@ export function planesOf(s: RenderSettings): PlaneName[] {
   const wanted = new Set<PlaneName>(s.planes ?? []);
   if (s.denoise) for (const p of DENOISE_PLANES) wanted.add(p);
   if (s.noise) wanted.add('moment');
-  if (!s.lightGroups) wanted.delete('groups'); else wanted.add('groups');
+  if (!s.lightGroups) wanted.delete('groups');
+  else wanted.add('groups');
   return (Object.keys(PLANE_SPECS) as PlaneName[]).filter((p) => wanted.has(p));
 }
-export const regionOf = (s: RenderSettings): Region => s.region ?? { left: 0, top: 0, widthPx: s.widthPx, heightPx: s.heightPx };
+export const regionOf = (s: RenderSettings): Region =>
+  s.region ?? { left: 0, top: 0, widthPx: s.widthPx, heightPx: s.heightPx };
 
 /** A fault in what was given; message names the thing and what to do. */
 export class EngineError extends Error {
-  constructor(readonly code: 'BAD_MESH' | 'BAD_TEXTURE' | 'BAD_INSTANCE' | 'BAD_SETTINGS' | 'OUT_OF_MEMORY' | 'KERNEL_FAILED' | 'CANCELLED', message: string) {
+  constructor(
+    readonly code:
+      'BAD_MESH' | 'BAD_TEXTURE' | 'BAD_INSTANCE' | 'BAD_SETTINGS' | 'OUT_OF_MEMORY' | 'KERNEL_FAILED' | 'CANCELLED',
+    message: string,
+  ) {
     super(message);
     this.name = 'EngineError';
   }

@@ -1,6 +1,18 @@
 /** Views on the whole engine memory; made anew after it grows. */
-export interface Views { readonly u8: Uint8Array; readonly u16: Uint16Array; readonly i32: Int32Array; readonly u32: Uint32Array; readonly f32: Float32Array }
+export interface Views {
+  readonly u8: Uint8Array;
+  readonly u16: Uint16Array;
+  readonly i32: Int32Array;
+  readonly u32: Uint32Array;
+  readonly f32: Float32Array;
+}
 export const viewsOf = (memory: WebAssembly.Memory): Views => {
   const b = memory.buffer;
-  return { u8: new Uint8Array(b), u16: new Uint16Array(b), i32: new Int32Array(b), u32: new Uint32Array(b), f32: new Float32Array(b) };
+  return {
+    u8: new Uint8Array(b),
+    u16: new Uint16Array(b),
+    i32: new Int32Array(b),
+    u32: new Uint32Array(b),
+    f32: new Float32Array(b),
+  };
 };

@@ -12,47 +12,152 @@ const STACK: usize = 64;
 export const ALONE_BYTES: usize = 2560;
 
 // @ts-ignore
-@inline function walk(top: bool, ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, mask: u32, inst: u32, h: usize, ray: usize, base: usize): f32 {
-  const ix = inverse(dx), iy = inverse(dy), iz = inverse(dz);
+@inline function walk(
+  top: bool,
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: f32,
+  mask: u32,
+  inst: u32,
+  h: usize,
+  ray: usize,
+  base: usize,
+): f32 {
+  const ix = inverse(dx),
+    iy = inverse(dy),
+    iz = inverse(dz);
   let sp = base + STACK;
-  store<u32>(sp, REF_END); store<i32>(sp, FIRST, 4);
+  store<u32>(sp, REF_END);
+  store<i32>(sp, FIRST, 4);
   while (true) {
     if (!(ref & REF_MASK)) sp = pushNearest(sp, ref, slabs(true, ref, ox, oy, oz, ix, iy, iz, f32x4.splat(best)));
     else if (top && (ref & REF_MASK) == REF_INSTANCE) {
       const i: usize = ref & ~REF_MASK;
-      if (load<u32>(i, INST_MASK) & 255 & mask) best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
+      if (load<u32>(i, INST_MASK) & 255 & mask)
+        best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
     } else best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
     const within = reinterpret<i32>(best);
     while (load<i32>(sp, 4) > within) sp -= 8;
-    ref = load<u32>(sp); sp -= 8;
+    ref = load<u32>(sp);
+    sp -= 8;
     if (ref == REF_END) return best;
   }
 }
-function meshClosest(root: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, inst: u32, h: usize, ray: usize, base: usize): f32 {
+function meshClosest(
+  root: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: f32,
+  inst: u32,
+  h: usize,
+  ray: usize,
+  base: usize,
+): f32 {
   return walk(false, root, ox, oy, oz, dx, dy, dz, tMin, best, 0, inst, h, ray, base);
 }
 /** Origin or direction of a ray in an instance's space. The order of operations is that of traverse.ts, so that the same numbers come out. */
 // @ts-ignore
 @inline function toObject(i: usize, x: v128, y: v128, z: v128, point: bool): v128 {
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
-  const c0 = f32x4.replace_lane(v128.load(i), 3, 0), c1 = f32x4.replace_lane(v128.load(i, 16), 3, 0), c2 = f32x4.replace_lane(v128.load(i, 32), 3, 0);
-  return point ? f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.add(f32x4.mul(c2, z), v128.load(i, 48))) : f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.mul(c2, z));
+  const c0 = f32x4.replace_lane(v128.load(i), 3, 0),
+    c1 = f32x4.replace_lane(v128.load(i, 16), 3, 0),
+    c2 = f32x4.replace_lane(v128.load(i, 32), 3, 0);
+  return point
+    ? f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.add(f32x4.mul(c2, z), v128.load(i, 48)))
+    : f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.mul(c2, z));
 }
 // @ts-ignore
-@inline function lane(v: v128, k: u8): v128 { return k == 0 ? v128.shuffle<u32>(v, v, 0, 0, 0, 0) : k == 1 ? v128.shuffle<u32>(v, v, 1, 1, 1, 1) : v128.shuffle<u32>(v, v, 2, 2, 2, 2); }
-function enterClosest(i: usize, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, h: usize, ray: usize, base: usize): f32 {
-  const o = toObject(i, ox, oy, oz, true), d = toObject(i, dx, dy, dz, false);
-  return meshClosest(load<u32>(i, INST_ROOT), lane(o, 0), lane(o, 1), lane(o, 2), lane(d, 0), lane(d, 1), lane(d, 2), tMin, best, <u32>i, h, ray, base);
+@inline function lane(v: v128, k: u8): v128 {
+  return k == 0
+    ? v128.shuffle<u32>(v, v, 0, 0, 0, 0)
+    : k == 1
+      ? v128.shuffle<u32>(v, v, 1, 1, 1, 1)
+      : v128.shuffle<u32>(v, v, 2, 2, 2, 2);
+}
+function enterClosest(
+  i: usize,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: f32,
+  h: usize,
+  ray: usize,
+  base: usize,
+): f32 {
+  const o = toObject(i, ox, oy, oz, true),
+    d = toObject(i, dx, dy, dz, false);
+  return meshClosest(
+    load<u32>(i, INST_ROOT),
+    lane(o, 0),
+    lane(o, 1),
+    lane(o, 2),
+    lane(d, 0),
+    lane(d, 1),
+    lane(d, 2),
+    tMin,
+    best,
+    <u32>i,
+    h,
+    ray,
+    base,
+  );
 }
 /** Nearest hit at or below reference ref, within best, of a ray in the space that ref belongs to (an instance's, or the world's where inst is NONE). */
-export function closestAlone(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, mask: u32, inst: u32, h: usize, ray: usize, base: usize): f32 {
+export function closestAlone(
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: f32,
+  mask: u32,
+  inst: u32,
+  h: usize,
+  ray: usize,
+  base: usize,
+): f32 {
   if (inst != NONE) return meshClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base); // stands first: the compiler cannot inline walk while it inlines walk
   return walk(true, ref, ox, oy, oz, dx, dy, dz, tMin, best, mask, NONE, h, ray, base);
 }
 
 // @ts-ignore
-@inline function search(top: bool, ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, mask: u32, inst: u32, ray: usize, base: usize): i32 {
-  const ix = inverse(dx), iy = inverse(dy), iz = inverse(dz);
+@inline function search(
+  top: bool,
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: v128,
+  mask: u32,
+  inst: u32,
+  ray: usize,
+  base: usize,
+): i32 {
+  const ix = inverse(dx),
+    iy = inverse(dy),
+    iz = inverse(dz);
   let sp = base + STACK;
   store<u32>(sp, REF_END);
   while (true) {
@@ -61,23 +166,78 @@ export function closestAlone(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, d
       let found: i32 = 0;
       if (top && (ref & REF_MASK) == REF_INSTANCE) {
         const i: usize = ref & ~REF_MASK;
-        if (load<u32>(i, INST_MASK) & 255 & mask) found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES);
+        if (load<u32>(i, INST_MASK) & 255 & mask)
+          found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES);
       } else found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base);
       if (found) return found;
     }
-    ref = load<u32>(sp); sp -= 4;
+    ref = load<u32>(sp);
+    sp -= 4;
     if (ref == REF_END) return 0;
   }
 }
-function meshOccluded(root: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, inst: u32, ray: usize, base: usize): i32 {
+function meshOccluded(
+  root: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: v128,
+  inst: u32,
+  ray: usize,
+  base: usize,
+): i32 {
   return search(false, root, ox, oy, oz, dx, dy, dz, tMin, best, 0, inst, ray, base);
 }
-function enterOccluded(i: usize, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, ray: usize, base: usize): i32 {
-  const o = toObject(i, ox, oy, oz, true), d = toObject(i, dx, dy, dz, false);
-  return meshOccluded(load<u32>(i, INST_ROOT), lane(o, 0), lane(o, 1), lane(o, 2), lane(d, 0), lane(d, 1), lane(d, 2), tMin, best, <u32>i, ray, base);
+function enterOccluded(
+  i: usize,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: v128,
+  ray: usize,
+  base: usize,
+): i32 {
+  const o = toObject(i, ox, oy, oz, true),
+    d = toObject(i, dx, dy, dz, false);
+  return meshOccluded(
+    load<u32>(i, INST_ROOT),
+    lane(o, 0),
+    lane(o, 1),
+    lane(o, 2),
+    lane(d, 0),
+    lane(d, 1),
+    lane(d, 2),
+    tMin,
+    best,
+    <u32>i,
+    ray,
+    base,
+  );
 }
 /** Number + 1 of an instance in (tMin, best) of a ray at or below ref, or 0. */
-export function occludedAlone(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, mask: u32, inst: u32, ray: usize, base: usize): i32 {
+export function occludedAlone(
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: v128,
+  mask: u32,
+  inst: u32,
+  ray: usize,
+  base: usize,
+): i32 {
   if (inst != NONE) return meshOccluded(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base);
   return search(true, ref, ox, oy, oz, dx, dy, dz, tMin, best, mask, NONE, ray, base);
 }

@@ -6,154 +6,408 @@
 // Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights: spread by the cosine (diffuse,
 // lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is only ever sampled (S_CLEAR).
 import {
-  COAT_F0, OVER_COAT, OVER_SHEEN, albedo, alphaOf, fresnel, glassFactor, layerFactor, layerMean, meanAlbedo, meanSheenAlbedo, meanStretchedAlbedo, sheenAlbedo, sheenLobe, stretchedAlbedo,
+  COAT_F0,
+  OVER_COAT,
+  OVER_SHEEN,
+  albedo,
+  alphaOf,
+  fresnel,
+  glassFactor,
+  layerFactor,
+  layerMean,
+  meanAlbedo,
+  meanSheenAlbedo,
+  meanStretchedAlbedo,
+  sheenAlbedo,
+  sheenLobe,
+  stretchedAlbedo,
   stretchedAlpha,
 } from './energy';
-import { CLEAR_ALPHA, JOB_SPLIT, JOB_TABLES, MAT_FLAGS, MAT_GLASS_TABLE, MAT_IOR, MAT_IRIDESCENCE_IOR, MAT_PANE, MAT_SOLID } from './layout';
+import {
+  CLEAR_ALPHA,
+  JOB_SPLIT,
+  JOB_TABLES,
+  MAT_FLAGS,
+  MAT_GLASS_TABLE,
+  MAT_IOR,
+  MAT_IRIDESCENCE_IOR,
+  MAT_PANE,
+  MAT_SOLID,
+} from './layout';
 import { INV_PI, PI, ggx2, lambda2, visibleNormal2 } from './microfacets';
 import {
-  CLEAR_GLASS, CLEAR_PANE, KIND_DIFFUSE, KIND_NONE, KIND_SPECULAR, KIND_STRAIGHT, KIND_TRANSMITTED, S_ANISOTROPY, S_AX, S_AY, S_BASE, S_BITANGENT, S_CLEAR, S_COAT, S_COAT_BITANGENT, S_COAT_E, S_COAT_IN, S_COAT_MEAN, S_COAT_NORMAL, S_COAT_ROUGHNESS, S_COAT_TANGENT,
-  S_DIELECTRIC_I, S_DIFFUSE, S_ETA, S_F0, S_F0_DIELECTRIC, S_F90, S_FC, S_FS, S_GEOMETRIC, S_GLASS_I, S_IN, S_IRIDESCENCE, S_IRIDESCENCE_NM, S_KIND, S_LAYERED, S_LAYERS_I, S_LAYERS_SHARE, S_MATERIAL, S_MEDIUM, S_METALLIC, S_MULTI,
-  S_MULTI_DIELECTRIC, S_NORMAL, S_OUT, S_PDF, S_P_COAT, S_P_COSINE, S_P_GLASS, S_P_SPEC, S_ROUGHNESS, S_SHARP, S_SHEEN, S_SHEEN_E, S_SHEEN_MEAN, S_SHEEN_ROUGHNESS, S_SPECULAR, S_SPECULAR_F0, S_TANGENT, S_TRANSMISSION,
-  S_WEIGHT, setFrameAt,
+  CLEAR_GLASS,
+  CLEAR_PANE,
+  KIND_DIFFUSE,
+  KIND_NONE,
+  KIND_SPECULAR,
+  KIND_STRAIGHT,
+  KIND_TRANSMITTED,
+  S_ANISOTROPY,
+  S_AX,
+  S_AY,
+  S_BASE,
+  S_BITANGENT,
+  S_CLEAR,
+  S_COAT,
+  S_COAT_BITANGENT,
+  S_COAT_E,
+  S_COAT_IN,
+  S_COAT_MEAN,
+  S_COAT_NORMAL,
+  S_COAT_ROUGHNESS,
+  S_COAT_TANGENT,
+  S_DIELECTRIC_I,
+  S_DIFFUSE,
+  S_ETA,
+  S_F0,
+  S_F0_DIELECTRIC,
+  S_F90,
+  S_FC,
+  S_FS,
+  S_GEOMETRIC,
+  S_GLASS_I,
+  S_IN,
+  S_IRIDESCENCE,
+  S_IRIDESCENCE_NM,
+  S_KIND,
+  S_LAYERED,
+  S_LAYERS_I,
+  S_LAYERS_SHARE,
+  S_MATERIAL,
+  S_MEDIUM,
+  S_METALLIC,
+  S_MULTI,
+  S_MULTI_DIELECTRIC,
+  S_NORMAL,
+  S_OUT,
+  S_PDF,
+  S_P_COAT,
+  S_P_COSINE,
+  S_P_GLASS,
+  S_P_SPEC,
+  S_ROUGHNESS,
+  S_SHARP,
+  S_SHEEN,
+  S_SHEEN_E,
+  S_SHEEN_MEAN,
+  S_SHEEN_ROUGHNESS,
+  S_SPECULAR,
+  S_SPECULAR_F0,
+  S_TANGENT,
+  S_TRANSMISSION,
+  S_WEIGHT,
+  setFrameAt,
 } from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
 @inline function schlick(F0: v128, F90: f32, cos: f32): v128 {
-  const m = <f32>1 - cos, m2 = m * m, k = m2 * m2 * m;
+  const m = <f32>1 - cos,
+    m2 = m * m,
+    k = m2 * m2 * m;
   return add(F0, scale(sub(scale(vec(1, 1, 1), F90), F0), k));
 }
 // @ts-ignore
-@inline function square(x: f32): f32 { return x * x; }
+@inline function square(x: f32): f32 {
+  return x * x;
+}
 
 /** Sensitivity of the colour matching functions in Fourier space, to linear Rec.709 (Belcour & Barla 2017, as in KHR_materials_iridescence). */
 function sensitivity(opdM: f32, shift: v128): v128 {
-  const phase: f32 = <f32>2 * PI * opdM, p2 = phase * phase;
-  const x = <f32>5.4856e-13 * sqrt<f32>(<f32>2 * PI * <f32>4.3278e9) * Mathf.cos(<f32>1.681e6 * phase + X(shift)) * Mathf.exp(-p2 * <f32>4.3278e9) + <f32>9.747e-14 * sqrt<f32>(<f32>2 * PI * <f32>4.5282e9) * Mathf.cos(<f32>2.2399e6 * phase + X(shift)) * Mathf.exp(<f32>-4.5282e9 * p2);
-  const y = <f32>4.4201e-13 * sqrt<f32>(<f32>2 * PI * <f32>9.3046e9) * Mathf.cos(<f32>1.7953e6 * phase + Y(shift)) * Mathf.exp(-p2 * <f32>9.3046e9);
-  const z = <f32>5.2481e-13 * sqrt<f32>(<f32>2 * PI * <f32>6.6121e9) * Mathf.cos(<f32>2.2084e6 * phase + Z(shift)) * Mathf.exp(-p2 * <f32>6.6121e9), k: f32 = 1.0 / 1.0685e-7;
-  return scale(vec(<f32>3.2404542 * x - <f32>1.5371385 * y - <f32>0.4985314 * z, <f32>-0.969266 * x + <f32>1.8760108 * y + <f32>0.041556 * z, <f32>0.0556434 * x - <f32>0.2040259 * y + <f32>1.0572252 * z), k);
+  const phase: f32 = <f32>2 * PI * opdM,
+    p2 = phase * phase;
+  const x =
+    <f32>5.4856e-13 *
+      sqrt<f32>(<f32>2 * PI * <f32>4.3278e9) *
+      Mathf.cos(<f32>1.681e6 * phase + X(shift)) *
+      Mathf.exp(-p2 * <f32>4.3278e9) +
+    <f32>9.747e-14 *
+      sqrt<f32>(<f32>2 * PI * <f32>4.5282e9) *
+      Mathf.cos(<f32>2.2399e6 * phase + X(shift)) *
+      Mathf.exp(<f32>-4.5282e9 * p2);
+  const y =
+    <f32>4.4201e-13 *
+    sqrt<f32>(<f32>2 * PI * <f32>9.3046e9) *
+    Mathf.cos(<f32>1.7953e6 * phase + Y(shift)) *
+    Mathf.exp(-p2 * <f32>9.3046e9);
+  const z =
+      <f32>5.2481e-13 *
+      sqrt<f32>(<f32>2 * PI * <f32>6.6121e9) *
+      Mathf.cos(<f32>2.2084e6 * phase + Z(shift)) *
+      Mathf.exp(-p2 * <f32>6.6121e9),
+    k: f32 = 1.0 / 1.0685e-7;
+  return scale(
+    vec(
+      <f32>3.2404542 * x - <f32>1.5371385 * y - <f32>0.4985314 * z,
+      <f32>-0.969266 * x + <f32>1.8760108 * y + <f32>0.041556 * z,
+      <f32>0.0556434 * x - <f32>0.2040259 * y + <f32>1.0572252 * z,
+    ),
+    k,
+  );
 }
 /** Reflectance of a thin film over a base of reflectance F0. */
 function thinFilm(cos: f32, filmIor: f32, nm: f32, F0: v128): v128 {
-  const one: f32 = 1, e = nm < 30 ? nm / 30 : one, smooth = e * e * (<f32>3 - <f32>2 * e), ior = one + (filmIor - one) * smooth; // a film of no thickness is none
+  const one: f32 = 1,
+    e = nm < 30 ? nm / 30 : one,
+    smooth = e * e * (<f32>3 - <f32>2 * e),
+    ior = one + (filmIor - one) * smooth; // a film of no thickness is none
   const s2 = square(one / ior) * (one - cos * cos);
   if (s2 >= 1) return vec(1, 1, 1);
-  const c2 = sqrt<f32>(one - s2), R0 = square((ior - one) / (ior + one)), R12 = X(schlick(vec(R0, 0, 0), one, cos)), T121 = one - R12, phi12: f32 = ior < 1 ? PI : 0, phi21 = PI - phi12;
-  const cap = f32x4.pmin(F0, vec(<f32>0.9999, <f32>0.9999, <f32>0.9999)), root = f32x4.replace_lane(f32x4.sqrt(cap), 3, 0);
-  const b = vec((one + X(root)) / (one - X(root)), (one + Y(root)) / (one - Y(root)), (one + Z(root)) / (one - Z(root)));
-  const r = vec((X(b) - ior) / (X(b) + ior), (Y(b) - ior) / (Y(b) + ior), (Z(b) - ior) / (Z(b) + ior)), R23 = schlick(mul(r, r), one, c2);
-  const phi23 = vec(X(b) < ior ? PI : 0, Y(b) < ior ? PI : 0, Z(b) < ior ? PI : 0), opd: f32 = <f32>2 * ior * nm * <f32>1e-9 * c2, phi = add(vec(phi21, phi21, phi21), phi23);
-  const R123 = scale(R23, R12), r123 = f32x4.replace_lane(f32x4.sqrt(R123), 3, 0), T2 = T121 * T121, Rs = vec(T2 * X(R23) / (one - X(R123)), T2 * Y(R23) / (one - Y(R123)), T2 * Z(R23) / (one - Z(R123)));
-  let I = add(vec(R12, R12, R12), Rs), C = sub(Rs, vec(T121, T121, T121));
-  for (let m: f32 = 1; m <= 2; m += 1) { C = mul(C, r123); I = add(I, mul(C, scale(sensitivity(m * opd, scale(phi, m)), 2))); }
+  const c2 = sqrt<f32>(one - s2),
+    R0 = square((ior - one) / (ior + one)),
+    R12 = X(schlick(vec(R0, 0, 0), one, cos)),
+    T121 = one - R12,
+    phi12: f32 = ior < 1 ? PI : 0,
+    phi21 = PI - phi12;
+  const cap = f32x4.pmin(F0, vec(<f32>0.9999, <f32>0.9999, <f32>0.9999)),
+    root = f32x4.replace_lane(f32x4.sqrt(cap), 3, 0);
+  const b = vec(
+    (one + X(root)) / (one - X(root)),
+    (one + Y(root)) / (one - Y(root)),
+    (one + Z(root)) / (one - Z(root)),
+  );
+  const r = vec((X(b) - ior) / (X(b) + ior), (Y(b) - ior) / (Y(b) + ior), (Z(b) - ior) / (Z(b) + ior)),
+    R23 = schlick(mul(r, r), one, c2);
+  const phi23 = vec(X(b) < ior ? PI : 0, Y(b) < ior ? PI : 0, Z(b) < ior ? PI : 0),
+    opd: f32 = <f32>2 * ior * nm * <f32>1e-9 * c2,
+    phi = add(vec(phi21, phi21, phi21), phi23);
+  const R123 = scale(R23, R12),
+    r123 = f32x4.replace_lane(f32x4.sqrt(R123), 3, 0),
+    T2 = T121 * T121,
+    Rs = vec((T2 * X(R23)) / (one - X(R123)), (T2 * Y(R23)) / (one - Y(R123)), (T2 * Z(R23)) / (one - Z(R123)));
+  let I = add(vec(R12, R12, R12), Rs),
+    C = sub(Rs, vec(T121, T121, T121));
+  for (let m: f32 = 1; m <= 2; m += 1) {
+    C = mul(C, r123);
+    I = add(I, mul(C, scale(sensitivity(m * opd, scale(phi, m)), 2)));
+  }
   return f32x4.replace_lane(f32x4.pmin(f32x4.pmax(I, f32x4.splat(0)), f32x4.splat(1)), 3, 0);
 }
 /** Fresnel reflectance of the base at cos. */
 function reflectance(S: usize, cos: f32): v128 {
-  const F = schlick(load3(S + S_F0), load<f32>(S, S_F90), cos), k = load<f32>(S, S_IRIDESCENCE);
+  const F = schlick(load3(S + S_F0), load<f32>(S, S_F90), cos),
+    k = load<f32>(S, S_IRIDESCENCE);
   if (!(k > 0)) return F;
-  return add(scale(F, <f32>1 - k), scale(thinFilm(cos, load<f32>(load<u32>(S, S_MATERIAL), MAT_IRIDESCENCE_IOR), load<f32>(S, S_IRIDESCENCE_NM), load3(S + S_F0)), k));
+  return add(
+    scale(F, <f32>1 - k),
+    scale(
+      thinFilm(
+        cos,
+        load<f32>(load<u32>(S, S_MATERIAL), MAT_IRIDESCENCE_IOR),
+        load<f32>(S, S_IRIDESCENCE_NM),
+        load3(S + S_F0),
+      ),
+      k,
+    ),
+  );
 }
 
 // @ts-ignore
 @inline function albedoAt(tables: usize, S: usize, v: v128): v128 {
-  const roughness = load<f32>(S, S_ROUGHNESS), strength = load<f32>(S, S_ANISOTROPY);
+  const roughness = load<f32>(S, S_ROUGHNESS),
+    strength = load<f32>(S, S_ANISOTROPY);
   return strength > 0 ? stretchedAlbedo(tables, v, roughness, strength) : albedo(tables, Z(v), roughness);
 }
 /** Share of light that the base's dielectric reflection leaves to what is below it, for albedo A, B of the direction. */
 // @ts-ignore
 @inline function left(S: usize, ab: v128): f32 {
   const E = X(ab) + Y(ab);
-  return max<f32>(<f32>1 - (load<f32>(S, S_F0_DIELECTRIC) * X(ab) + load<f32>(S, S_SPECULAR) * Y(ab) + load<f32>(S, S_MULTI_DIELECTRIC) * (<f32>1 - E)), 0);
+  return max<f32>(
+    <f32>1 -
+      (load<f32>(S, S_F0_DIELECTRIC) * X(ab) +
+        load<f32>(S, S_SPECULAR) * Y(ab) +
+        load<f32>(S, S_MULTI_DIELECTRIC) * (<f32>1 - E)),
+    0,
+  );
 }
 /** Energy that single scattering loses and finds again: tint for mean albedo E of the lobe. */
 // @ts-ignore
-@inline function found(F0: f32, F90: f32, mean: f32): f32 { const F = F0 + (F90 - F0) * <f32>(1.0 / 21); return F * F * mean / (<f32>1 - F * (<f32>1 - mean)); }
+@inline function found(F0: f32, F90: f32, mean: f32): f32 {
+  const F = F0 + (F90 - F0) * <f32>(1.0 / 21);
+  return (F * F * mean) / (<f32>1 - F * (<f32>1 - mean));
+}
 /** How much a layer of albedo Ei, Eo towards both directions, and mean M, lets through to a diffuse lobe below and out again. */
 // @ts-ignore
-@inline function through(Ei: f32, Eo: f32, M: f32): f32 { return (<f32>1 - Ei) * (<f32>1 - Eo) / max<f32>(<f32>1 - M, <f32>1e-4); }
+@inline function through(Ei: f32, Eo: f32, M: f32): f32 {
+  return ((<f32>1 - Ei) * (<f32>1 - Eo)) / max<f32>(<f32>1 - M, <f32>1e-4);
+}
 
 /** Makes ready what evaluate() and scatter() need; out: unit direction back along the ray. */
 export function prepare(job: usize, S: usize, out: v128): void {
-  const tables: usize = load<u32>(job, JOB_TABLES), one: f32 = 1, zero: f32 = 0, metallic = load<f32>(S, S_METALLIC), roughness = load<f32>(S, S_ROUGHNESS), strength = load<f32>(S, S_ANISOTROPY), T = load<f32>(S, S_TRANSMISSION), vi = load3(S + S_IN), base = load3(S + S_BASE);
-  const alpha = alphaOf(roughness), ax = strength > 0 ? stretchedAlpha(roughness, strength) : alpha;
-  store<f32>(S, ax, S_AX); store<f32>(S, alpha, S_AY); store<f32>(S, 0, S_MEDIUM);
-  const dielectric = load3(S + S_SPECULAR_F0), specular = load<f32>(S, S_SPECULAR), F0 = add(scale(dielectric, one - metallic), scale(base, metallic)), F90 = specular * (one - metallic) + metallic;
-  store3(S + S_F0, F0); store<f32>(S, F90, S_F90);
-  const ab = albedoAt(tables, S, vi), means = strength > 0 ? meanStretchedAlbedo(tables, roughness, strength) : meanAlbedo(tables, roughness), E = X(ab) + Y(ab), M = X(means) + Y(means);
+  const tables: usize = load<u32>(job, JOB_TABLES),
+    one: f32 = 1,
+    zero: f32 = 0,
+    metallic = load<f32>(S, S_METALLIC),
+    roughness = load<f32>(S, S_ROUGHNESS),
+    strength = load<f32>(S, S_ANISOTROPY),
+    T = load<f32>(S, S_TRANSMISSION),
+    vi = load3(S + S_IN),
+    base = load3(S + S_BASE);
+  const alpha = alphaOf(roughness),
+    ax = strength > 0 ? stretchedAlpha(roughness, strength) : alpha;
+  store<f32>(S, ax, S_AX);
+  store<f32>(S, alpha, S_AY);
+  store<f32>(S, 0, S_MEDIUM);
+  const dielectric = load3(S + S_SPECULAR_F0),
+    specular = load<f32>(S, S_SPECULAR),
+    F0 = add(scale(dielectric, one - metallic), scale(base, metallic)),
+    F90 = specular * (one - metallic) + metallic;
+  store3(S + S_F0, F0);
+  store<f32>(S, F90, S_F90);
+  const ab = albedoAt(tables, S, vi),
+    means = strength > 0 ? meanStretchedAlbedo(tables, roughness, strength) : meanAlbedo(tables, roughness),
+    E = X(ab) + Y(ab),
+    M = X(means) + Y(means);
   // what is below the dielectric's reflection loses what its brightest channel reflects
   let f0 = maxOf(dielectric);
-  if (load<f32>(S, S_IRIDESCENCE) > 0) { const k = maxOf(reflectance(S, Z(vi))); f0 = max<f32>(f0, metallic < 1 ? k : f0); }
+  if (load<f32>(S, S_IRIDESCENCE) > 0) {
+    const k = maxOf(reflectance(S, Z(vi)));
+    f0 = max<f32>(f0, metallic < 1 ? k : f0);
+  }
   const multi = found(f0, specular, M);
-  store<f32>(S, f0, S_F0_DIELECTRIC); store<f32>(S, multi, S_MULTI_DIELECTRIC);
-  const leftI = left(S, ab), leftMean = max<f32>(one - (f0 * X(means) + specular * Y(means) + multi * (one - M)), <f32>1e-4);
+  store<f32>(S, f0, S_F0_DIELECTRIC);
+  store<f32>(S, multi, S_MULTI_DIELECTRIC);
+  const leftI = left(S, ab),
+    leftMean = max<f32>(one - (f0 * X(means) + specular * Y(means) + multi * (one - M)), <f32>1e-4);
   store<f32>(S, leftI, S_DIELECTRIC_I);
-  const diffuse = scale(base, (one - metallic) * (one - T) * leftI * INV_PI / leftMean);
+  const diffuse = scale(base, ((one - metallic) * (one - T) * leftI * INV_PI) / leftMean);
   store3(S + S_DIFFUSE, diffuse);
-  const lost = (one - T) * (one - E) * INV_PI / max<f32>(one - M, <f32>1e-4);
+  const lost = ((one - T) * (one - E) * INV_PI) / max<f32>(one - M, <f32>1e-4);
   // metal and dielectric each for itself, as glTF mixes them: what is found again is not linear in reflectance
-  const tint = add(scale(vec(found(X(dielectric), specular, M), found(Y(dielectric), specular, M), found(Z(dielectric), specular, M)), one - metallic), scale(vec(found(X(base), 1, M), found(Y(base), 1, M), found(Z(base), 1, M)), metallic));
+  const tint = add(
+    scale(
+      vec(found(X(dielectric), specular, M), found(Y(dielectric), specular, M), found(Z(dielectric), specular, M)),
+      one - metallic,
+    ),
+    scale(vec(found(X(base), 1, M), found(Y(base), 1, M), found(Z(base), 1, M)), metallic),
+  );
   store3(S + S_MULTI, scale(tint, lost));
   // layers above
-  const coat = load<f32>(S, S_COAT), sheen = maxOf(load3(S + S_SHEEN));
+  const coat = load<f32>(S, S_COAT),
+    sheen = maxOf(load3(S + S_SHEEN));
   let sharpest = T < 1 ? min<f32>(ax, alpha) : alpha;
   store<i32>(S, coat > 0 || sheen > 0 ? 1 : 0, S_LAYERED);
-  let coatE: f32 = 0, sheenE: f32 = 0;
+  let coatE: f32 = 0,
+    sheenE: f32 = 0;
   if (coat > 0) {
-    const rough = load<f32>(S, S_COAT_ROUGHNESS), n = load3(S + S_COAT_NORMAL);
+    const rough = load<f32>(S, S_COAT_ROUGHNESS),
+      n = load3(S + S_COAT_NORMAL);
     setFrameAt(S + S_COAT_TANGENT, S + S_COAT_BITANGENT, n);
-    const v = vec(dot(load3(S + S_COAT_TANGENT), out), dot(load3(S + S_COAT_BITANGENT), out), max<f32>(dot(n, out), <f32>1e-4)), m = meanAlbedo(tables, rough);
+    const v = vec(
+        dot(load3(S + S_COAT_TANGENT), out),
+        dot(load3(S + S_COAT_BITANGENT), out),
+        max<f32>(dot(n, out), <f32>1e-4),
+      ),
+      m = meanAlbedo(tables, rough);
     store3(S + S_COAT_IN, v);
     coatE = coatAlbedo(tables, S, Z(v));
-    store<f32>(S, coatE, S_COAT_E); store<f32>(S, coat * (COAT_F0 * X(m) + Y(m)), S_COAT_MEAN);
+    store<f32>(S, coatE, S_COAT_E);
+    store<f32>(S, coat * (COAT_F0 * X(m) + Y(m)), S_COAT_MEAN);
     sharpest = min<f32>(sharpest, alphaOf(rough));
   }
   if (sheen > 0) {
     const rough = load<f32>(S, S_SHEEN_ROUGHNESS);
     sheenE = sheen * sheenAlbedo(tables, Z(vi), rough);
-    store<f32>(S, sheenE, S_SHEEN_E); store<f32>(S, sheen * meanSheenAlbedo(tables, rough), S_SHEEN_MEAN);
+    store<f32>(S, sheenE, S_SHEEN_E);
+    store<f32>(S, sheen * meanSheenAlbedo(tables, rough), S_SHEEN_MEAN);
   }
-  if (coat > 0 || sheen > 0) { store<f32>(S, layersSharp(tables, S, Z(load3(S + S_COAT_IN)), Z(vi)), S_LAYERS_I); store<f32>(S, (one - coatE) * (one - sheenE), S_LAYERS_SHARE); }
+  if (coat > 0 || sheen > 0) {
+    store<f32>(S, layersSharp(tables, S, Z(load3(S + S_COAT_IN)), Z(vi)), S_LAYERS_I);
+    store<f32>(S, (one - coatE) * (one - sheenE), S_LAYERS_SHARE);
+  }
   store<f32>(S, sharpest, S_SHARP);
-  store<i32>(S, !(T > 0 && alpha < <f32>CLEAR_ALPHA) ? 0 : load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_PANE ? CLEAR_PANE : CLEAR_GLASS, S_CLEAR);
-  if (T > 0) store<f32>(S, glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vi), roughness), S_GLASS_I);
+  store<i32>(
+    S,
+    !(T > 0 && alpha < <f32>CLEAR_ALPHA)
+      ? 0
+      : load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_PANE
+        ? CLEAR_PANE
+        : CLEAR_GLASS,
+    S_CLEAR,
+  );
+  if (T > 0)
+    store<f32>(
+      S,
+      glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vi), roughness),
+      S_GLASS_I,
+    );
   // how likely each lobe is drawn: by its albedo, none that is there below a tenth
-  const under = (one - coatE) * (one - sheenE), spec = luminance(add(scale(F0, X(ab)), scale(vec(1, 1, 1), F90 * Y(ab)))) * (one - T) * under;
+  const under = (one - coatE) * (one - sheenE),
+    spec = luminance(add(scale(F0, X(ab)), scale(vec(1, 1, 1), F90 * Y(ab)))) * (one - T) * under;
   const wide = (luminance(diffuse) * PI * leftMean + luminance(tint) * (one - E) * (one - T)) * under + sheenE;
-  const sum = spec + wide + T * under + coatE, floor: f32 = <f32>0.1 * sum;
-  if (!(sum > 0)) { store<f32>(S, T < 1 ? 1 : 0, S_P_SPEC); store<f32>(S, 0, S_P_COSINE); store<f32>(S, 0, S_P_COAT); store<f32>(S, T < 1 ? 0 : 1, S_P_GLASS); return; }
-  const a = T < 1 ? max<f32>(spec, floor) : zero, b = wide > <f32>1e-6 ? max<f32>(wide, floor) : zero, c = coat > 0 ? max<f32>(coatE, floor) : zero, g = T > 0 ? max<f32>(T * under, floor) : zero, total: f32 = one / (a + b + c + g);
-  store<f32>(S, a * total, S_P_SPEC); store<f32>(S, b * total, S_P_COSINE); store<f32>(S, c * total, S_P_COAT); store<f32>(S, g * total, S_P_GLASS);
+  const sum = spec + wide + T * under + coatE,
+    floor: f32 = <f32>0.1 * sum;
+  if (!(sum > 0)) {
+    store<f32>(S, T < 1 ? 1 : 0, S_P_SPEC);
+    store<f32>(S, 0, S_P_COSINE);
+    store<f32>(S, 0, S_P_COAT);
+    store<f32>(S, T < 1 ? 0 : 1, S_P_GLASS);
+    return;
+  }
+  const a = T < 1 ? max<f32>(spec, floor) : zero,
+    b = wide > <f32>1e-6 ? max<f32>(wide, floor) : zero,
+    c = coat > 0 ? max<f32>(coatE, floor) : zero,
+    g = T > 0 ? max<f32>(T * under, floor) : zero,
+    total: f32 = one / (a + b + c + g);
+  store<f32>(S, a * total, S_P_SPEC);
+  store<f32>(S, b * total, S_P_COSINE);
+  store<f32>(S, c * total, S_P_COAT);
+  store<f32>(S, g * total, S_P_GLASS);
 }
 // @ts-ignore
-@inline function isSolid(S: usize): bool { return (load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_SOLID) != 0; }
+@inline function isSolid(S: usize): bool {
+  return (load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_SOLID) != 0;
+}
 /** Side of glassFactor on which the ray arrives. */
 // @ts-ignore
-@inline function glassSide(S: usize): i32 { return !isSolid(S) ? 2 : load<f32>(S, S_ETA) > 1 ? 1 : 0; }
+@inline function glassSide(S: usize): i32 {
+  return !isSolid(S) ? 2 : load<f32>(S, S_ETA) > 1 ? 1 : 0;
+}
 // @ts-ignore
-@inline function glassEta(S: usize): f32 { return isSolid(S) ? load<f32>(S, S_ETA) : <f32>1 / load<f32>(load<u32>(S, S_MATERIAL), MAT_IOR); }
+@inline function glassEta(S: usize): f32 {
+  return isSolid(S) ? load<f32>(S, S_ETA) : <f32>1 / load<f32>(load<u32>(S, S_MATERIAL), MAT_IOR);
+}
 // @ts-ignore
-@inline function glassReflects(S: usize, cos: f32, eta: f32): f32 { // KHR_materials_specular also weakens the reflection of glass
+@inline function glassReflects(S: usize, cos: f32, eta: f32): f32 {
+  // KHR_materials_specular also weakens the reflection of glass
   const F = fresnel(cos, eta);
   return F < 1 ? F * load<f32>(S, S_SPECULAR) : 1;
 }
 // @ts-ignore
-@inline function coatAlbedo(tables: usize, S: usize, cos: f32): f32 { const ab = albedo(tables, cos, load<f32>(S, S_COAT_ROUGHNESS)); return load<f32>(S, S_COAT) * (COAT_F0 * X(ab) + Y(ab)); }
+@inline function coatAlbedo(tables: usize, S: usize, cos: f32): f32 {
+  const ab = albedo(tables, cos, load<f32>(S, S_COAT_ROUGHNESS));
+  return load<f32>(S, S_COAT) * (COAT_F0 * X(ab) + Y(ab));
+}
 // @ts-ignore
-@inline function coatCosine(S: usize, w: v128): f32 { return abs<f32>(dot(load3(S + S_COAT_NORMAL), w)); }
+@inline function coatCosine(S: usize, w: v128): f32 {
+  return abs<f32>(dot(load3(S + S_COAT_NORMAL), w));
+}
 /** What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and finds again. */
 function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
-  const coat = load<f32>(S, S_COAT), sheen = maxOf(load3(S + S_SHEEN)), below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, S_COAT),
+    sheen = maxOf(load3(S + S_SHEEN)),
+    below = load<f32>(S, S_ROUGHNESS);
   let g: f32 = 1;
-  if (coat > 0) g = through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, coatCosine(S, w)), lost ? coat * layerMean(tables, OVER_COAT, load<f32>(S, S_COAT_ROUGHNESS), below) : load<f32>(S, S_COAT_MEAN));
-  if (sheen > 0) g *= through(load<f32>(S, S_SHEEN_E), sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS)), lost ? sheen * layerMean(tables, OVER_SHEEN, load<f32>(S, S_SHEEN_ROUGHNESS), below) : load<f32>(S, S_SHEEN_MEAN));
+  if (coat > 0)
+    g = through(
+      load<f32>(S, S_COAT_E),
+      coatAlbedo(tables, S, coatCosine(S, w)),
+      lost ? coat * layerMean(tables, OVER_COAT, load<f32>(S, S_COAT_ROUGHNESS), below) : load<f32>(S, S_COAT_MEAN),
+    );
+  if (sheen > 0)
+    g *= through(
+      load<f32>(S, S_SHEEN_E),
+      sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS)),
+      lost ? sheen * layerMean(tables, OVER_SHEEN, load<f32>(S, S_SHEEN_ROUGHNESS), below) : load<f32>(S, S_SHEEN_MEAN),
+    );
   return g;
 }
 /** The layers' factor of one direction for a GGX lobe below. */
 function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
-  const coat = load<f32>(S, S_COAT), sheen = maxOf(load3(S + S_SHEEN)), below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, S_COAT),
+    sheen = maxOf(load3(S + S_SHEEN)),
+    below = load<f32>(S, S_ROUGHNESS);
   let g: f32 = 1;
   if (coat > 0) g = layerFactor(tables, OVER_COAT, coat, load<f32>(S, S_COAT_ROUGHNESS), below, coatCos);
   if (sheen > 0) g *= layerFactor(tables, OVER_SHEEN, sheen, load<f32>(S, S_SHEEN_ROUGHNESS), below, z);
@@ -161,7 +415,8 @@ function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
 }
 /** What the layers let through of light that crosses the surface to w. */
 function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
-  const sheen = maxOf(load3(S + S_SHEEN)), one: f32 = 1;
+  const sheen = maxOf(load3(S + S_SHEEN)),
+    one: f32 = 1;
   let share: f32 = 1;
   if (load<f32>(S, S_COAT) > 0) share = one - coatAlbedo(tables, S, coatCosine(S, w));
   if (sheen > 0) share *= one - sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS));
@@ -170,123 +425,269 @@ function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
 
 /** What a pane's colour and the layers on it leave of light that goes straight on. */
 // @ts-ignore
-@inline function tinted(S: usize): v128 { return scale(load3(S + S_BASE), load<f32>(S, S_TRANSMISSION) * (load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : <f32>1)); }
+@inline function tinted(S: usize): v128 {
+  return scale(
+    load3(S + S_BASE),
+    load<f32>(S, S_TRANSMISSION) * (load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : <f32>1),
+  );
+}
 /** What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none. */
 export function straightOn(S: usize): v128 {
-  return load<i32>(S, S_CLEAR) == CLEAR_PANE ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S))) : vec(0, 0, 0);
+  return load<i32>(S, S_CLEAR) == CLEAR_PANE
+    ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S)))
+    : vec(0, 0, 0);
 }
 /** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
 export function evaluate(job: usize, S: usize, w: v128): void {
-  const zero = f32x4.splat(0), one: f32 = 1, four: f32 = 4;
-  v128.store(S, zero, S_FC); v128.store(S, zero, S_FS);
-  if (load<f32>(S, S_MEDIUM) > 0) { // Henyey–Greenstein; S_IN holds the ray's direction, S_METALLIC the anisotropy
-    const g = load<f32>(S, S_METALLIC), k = one + g * g - <f32>2 * g * dot(load3(S + S_IN), w), phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
+  const zero = f32x4.splat(0),
+    one: f32 = 1,
+    four: f32 = 4;
+  v128.store(S, zero, S_FC);
+  v128.store(S, zero, S_FS);
+  if (load<f32>(S, S_MEDIUM) > 0) {
+    // Henyey–Greenstein; S_IN holds the ray's direction, S_METALLIC the anisotropy
+    const g = load<f32>(S, S_METALLIC),
+      k = one + g * g - <f32>2 * g * dot(load3(S + S_IN), w),
+      phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
     v128.store(S, f32x4.splat(phase), S_FC);
     return;
   }
-  const vi = load3(S + S_IN), vo = vec(dot(load3(S + S_TANGENT), w), dot(load3(S + S_BITANGENT), w), dot(load3(S + S_NORMAL), w)), side = dot(load3(S + S_GEOMETRIC), w), tables: usize = load<u32>(job, JOB_TABLES), T = load<f32>(S, S_TRANSMISSION), ax = load<f32>(S, S_AX), ay = load<f32>(S, S_AY), roughness = load<f32>(S, S_ROUGHNESS), layered = load<i32>(S, S_LAYERED);
+  const vi = load3(S + S_IN),
+    vo = vec(dot(load3(S + S_TANGENT), w), dot(load3(S + S_BITANGENT), w), dot(load3(S + S_NORMAL), w)),
+    side = dot(load3(S + S_GEOMETRIC), w),
+    tables: usize = load<u32>(job, JOB_TABLES),
+    T = load<f32>(S, S_TRANSMISSION),
+    ax = load<f32>(S, S_AX),
+    ay = load<f32>(S, S_AY),
+    roughness = load<f32>(S, S_ROUGHNESS),
+    layered = load<i32>(S, S_LAYERED);
   if (side <= 0) {
     if (!(T > 0) || load<i32>(S, S_CLEAR) || Z(vo) >= <f32>-1e-6) return;
-    const eta = glassEta(S), lv = lambda2(vi, ay, ay), lo = lambda2(vo, ay, ay);
+    const eta = glassEta(S),
+      lv = lambda2(vi, ay, ay),
+      lo = lambda2(vo, ay, ay);
     let h: v128, jacobian: f32;
     if (isSolid(S)) {
       h = normalize(scale(add(scale(vi, eta), vo), -1));
       if (Z(h) < 0) h = scale(h, -1);
-      const ci = dot(vi, h), co = dot(vo, h), k = eta * ci + co;
+      const ci = dot(vi, h),
+        co = dot(vo, h),
+        k = eta * ci + co;
       if (ci <= 0 || co >= 0 || !(k * k > <f32>1e-12)) return;
       jacobian = -co / (k * k);
-    } else { h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo)))); jacobian = one / (four * dot(vi, h)); }
-    const ci = dot(vi, h), D = ggx2(h, ay, ay), pass = (one - glassReflects(S, ci, eta)) * D * ci / Z(vi) * jacobian;
-    const g = load<f32>(S, S_GLASS_I) * glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), isSolid(S) ? 1 - glassSide(S) : 2, -Z(vo), roughness) * (layered ? layersAcross(tables, S, w, -Z(vo)) : one);
-    v128.store(S, f32x4.replace_lane(scale(load3(S + S_BASE), T * pass * g / (one + lv + lo)), 3, load<f32>(S, S_P_GLASS) * pass / (one + lv)), S_FS);
+    } else {
+      h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo))));
+      jacobian = one / (four * dot(vi, h));
+    }
+    const ci = dot(vi, h),
+      D = ggx2(h, ay, ay),
+      pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
+    const g =
+      load<f32>(S, S_GLASS_I) *
+      glassFactor(
+        load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE),
+        isSolid(S) ? 1 - glassSide(S) : 2,
+        -Z(vo),
+        roughness,
+      ) *
+      (layered ? layersAcross(tables, S, w, -Z(vo)) : one);
+    v128.store(
+      S,
+      f32x4.replace_lane(
+        scale(load3(S + S_BASE), (T * pass * g) / (one + lv + lo)),
+        3,
+        (load<f32>(S, S_P_GLASS) * pass) / (one + lv),
+      ),
+      S_FS,
+    );
     return;
   }
   if (Z(vo) <= <f32>1e-6) return;
-  const ab = albedoAt(tables, S, vo), h = normalize(add(vi, vo)), cosH = max<f32>(dot(vi, h), 0);
+  const ab = albedoAt(tables, S, vo),
+    h = normalize(add(vi, vo)),
+    cosH = max<f32>(dot(vi, h), 0);
   // spread by the cosine
   const E = X(ab) + Y(ab);
-  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab)), multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
-  let wide = scale(layered ? add(scale(diffuse, layersWide(tables, S, w, Z(vo), false)), scale(multi, layersWide(tables, S, w, Z(vo), true))) : add(diffuse, multi), Z(vo));
+  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab)),
+    multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
+  let wide = scale(
+    layered
+      ? add(scale(diffuse, layersWide(tables, S, w, Z(vo), false)), scale(multi, layersWide(tables, S, w, Z(vo), true)))
+      : add(diffuse, multi),
+    Z(vo),
+  );
   // sharp
-  const D = ggx2(h, ax, ay), lv = lambda2(vi, ax, ay), lo = lambda2(vo, ax, ay);
-  let sharp = scale(reflectance(S, cosH), (one - T) * D / ((one + lv + lo) * four * Z(vi))), pdf = load<f32>(S, S_P_SPEC) * D / ((one + lv) * four * Z(vi));
+  const D = ggx2(h, ax, ay),
+    lv = lambda2(vi, ax, ay),
+    lo = lambda2(vo, ax, ay);
+  let sharp = scale(reflectance(S, cosH), ((one - T) * D) / ((one + lv + lo) * four * Z(vi))),
+    pdf = (load<f32>(S, S_P_SPEC) * D) / ((one + lv) * four * Z(vi));
   if (T > 0 && !load<i32>(S, S_CLEAR)) {
-    const Dg = ax == ay ? D : ggx2(h, ay, ay), lvg = lambda2(vi, ay, ay), F = glassReflects(S, cosH, glassEta(S)), g = load<f32>(S, S_GLASS_I) * glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vo), roughness);
-    sharp = add(sharp, scale(vec(1, 1, 1), T * F * g * Dg / ((one + lvg + lambda2(vo, ay, ay)) * four * Z(vi)))); pdf += load<f32>(S, S_P_GLASS) * F * Dg / ((one + lvg) * four * Z(vi));
+    const Dg = ax == ay ? D : ggx2(h, ay, ay),
+      lvg = lambda2(vi, ay, ay),
+      F = glassReflects(S, cosH, glassEta(S)),
+      g =
+        load<f32>(S, S_GLASS_I) *
+        glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vo), roughness);
+    sharp = add(sharp, scale(vec(1, 1, 1), (T * F * g * Dg) / ((one + lvg + lambda2(vo, ay, ay)) * four * Z(vi))));
+    pdf += (load<f32>(S, S_P_GLASS) * F * Dg) / ((one + lvg) * four * Z(vi));
   }
   if (layered) {
     sharp = scale(sharp, load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(vo)));
-    const sheen = load3(S + S_SHEEN), coat = load<f32>(S, S_COAT);
+    const sheen = load3(S + S_SHEEN),
+      coat = load<f32>(S, S_COAT);
     if (maxOf(sheen) > 0) {
       let f = sheenLobe(vi, vo, h, load<f32>(S, S_SHEEN_ROUGHNESS));
-      if (coat > 0) f *= through(load<f32>(S, S_COAT_E), coatAlbedo(tables, S, max<f32>(dot(load3(S + S_COAT_NORMAL), w), 0)), load<f32>(S, S_COAT_MEAN));
+      if (coat > 0)
+        f *= through(
+          load<f32>(S, S_COAT_E),
+          coatAlbedo(tables, S, max<f32>(dot(load3(S + S_COAT_NORMAL), w), 0)),
+          load<f32>(S, S_COAT_MEAN),
+        );
       wide = add(wide, scale(sheen, f));
     }
     if (coat > 0) {
-      const ci = load3(S + S_COAT_IN), co = vec(dot(load3(S + S_COAT_TANGENT), w), dot(load3(S + S_COAT_BITANGENT), w), dot(load3(S + S_COAT_NORMAL), w));
+      const ci = load3(S + S_COAT_IN),
+        co = vec(
+          dot(load3(S + S_COAT_TANGENT), w),
+          dot(load3(S + S_COAT_BITANGENT), w),
+          dot(load3(S + S_COAT_NORMAL), w),
+        );
       if (Z(co) > <f32>1e-6) {
-        const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)), hc = normalize(add(ci, co)), Dc = ggx2(hc, alpha, alpha), lc = lambda2(ci, alpha, alpha), k: f32 = Dc / (four * Z(ci)), F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
-        const f = coat * F * k / (one + lc + lambda2(co, alpha, alpha));
-        sharp = add(sharp, vec(f, f, f)); pdf += load<f32>(S, S_P_COAT) * k / (one + lc);
+        const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)),
+          hc = normalize(add(ci, co)),
+          Dc = ggx2(hc, alpha, alpha),
+          lc = lambda2(ci, alpha, alpha),
+          k: f32 = Dc / (four * Z(ci)),
+          F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
+        const f = (coat * F * k) / (one + lc + lambda2(co, alpha, alpha));
+        sharp = add(sharp, vec(f, f, f));
+        pdf += (load<f32>(S, S_P_COAT) * k) / (one + lc);
       }
     }
   }
-  v128.store(S, f32x4.replace_lane(wide, 3, load<f32>(S, S_P_COSINE) * Z(vo) * INV_PI), S_FC); v128.store(S, f32x4.replace_lane(sharp, 3, pdf), S_FS);
+  v128.store(S, f32x4.replace_lane(wide, 3, load<f32>(S, S_P_COSINE) * Z(vo) * INV_PI), S_FC);
+  v128.store(S, f32x4.replace_lane(sharp, 3, pdf), S_FS);
 }
 
 // @ts-ignore
-@inline function world(S: usize, t: usize, b: usize, n: usize, l: v128): v128 { return normalize(add(add(scale(load3(S + t), X(l)), scale(load3(S + b), Y(l))), scale(load3(S + n), Z(l)))); }
+@inline function world(S: usize, t: usize, b: usize, n: usize, l: v128): v128 {
+  return normalize(add(add(scale(load3(S + t), X(l)), scale(load3(S + b), Y(l))), scale(load3(S + n), Z(l))));
+}
 
 /** Draws the next direction to S_OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it) and kind. r: three random numbers; pick: a fourth. */
 export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
-  const one: f32 = 1, two: f32 = 2;
+  const one: f32 = 1,
+    two: f32 = 2;
   store<i32>(S, KIND_NONE, S_KIND);
   if (load<f32>(S, S_MEDIUM) > 0) {
-    const g = load<f32>(S, S_METALLIC), d = load3(S + S_IN), phi: f32 = two * PI * Y(r);
+    const g = load<f32>(S, S_METALLIC),
+      d = load3(S + S_IN),
+      phi: f32 = two * PI * Y(r);
     let cos = one - two * X(r);
-    if (abs<f32>(g) > <f32>1e-3) { const q = (one - g * g) / (one - g + two * g * X(r)); cos = (one + g * g - q * q) / (two * g); }
+    if (abs<f32>(g) > <f32>1e-3) {
+      const q = (one - g * g) / (one - g + two * g * X(r));
+      cos = (one + g * g - q * q) / (two * g);
+    }
     const sin = sqrt<f32>(max<f32>(one - cos * cos, 0));
     setFrameAt(S + S_TANGENT, S + S_BITANGENT, d);
-    const w = normalize(add(add(scale(load3(S + S_TANGENT), sin * Mathf.cos(phi)), scale(load3(S + S_BITANGENT), sin * Mathf.sin(phi))), scale(d, cos)));
+    const w = normalize(
+      add(
+        add(scale(load3(S + S_TANGENT), sin * Mathf.cos(phi)), scale(load3(S + S_BITANGENT), sin * Mathf.sin(phi))),
+        scale(d, cos),
+      ),
+    );
     evaluate(job, S, w);
-    store3(S + S_OUT, w); store3(S + S_WEIGHT, vec(1, 1, 1)); store<f32>(S, f32x4.extract_lane(v128.load(S, S_FC), 3), S_PDF); store<i32>(S, KIND_DIFFUSE, S_KIND);
+    store3(S + S_OUT, w);
+    store3(S + S_WEIGHT, vec(1, 1, 1));
+    store<f32>(S, f32x4.extract_lane(v128.load(S, S_FC), 3), S_PDF);
+    store<i32>(S, KIND_DIFFUSE, S_KIND);
     return;
   }
-  const vi = load3(S + S_IN), pc = load<f32>(S, S_P_COSINE), ps = load<f32>(S, S_P_SPEC), pk = load<f32>(S, S_P_COAT);
+  const vi = load3(S + S_IN),
+    pc = load<f32>(S, S_P_COSINE),
+    ps = load<f32>(S, S_P_SPEC),
+    pk = load<f32>(S, S_P_COAT);
   let w: v128, kind: i32;
   if (pick < pc) {
-    const s = sqrt<f32>(X(r)), phi: f32 = two * PI * Y(r);
-    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, vec(s * Mathf.cos(phi), s * Mathf.sin(phi), sqrt<f32>(max<f32>(one - X(r), 0)))); kind = KIND_DIFFUSE;
+    const s = sqrt<f32>(X(r)),
+      phi: f32 = two * PI * Y(r);
+    w = world(
+      S,
+      S_TANGENT,
+      S_BITANGENT,
+      S_NORMAL,
+      vec(s * Mathf.cos(phi), s * Mathf.sin(phi), sqrt<f32>(max<f32>(one - X(r), 0))),
+    );
+    kind = KIND_DIFFUSE;
   } else if (pick < pc + ps) {
     const h = visibleNormal2(vi, load<f32>(S, S_AX), load<f32>(S, S_AY), X(r), Y(r));
-    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, sub(scale(h, two * dot(vi, h)), vi)); kind = KIND_SPECULAR;
+    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, sub(scale(h, two * dot(vi, h)), vi));
+    kind = KIND_SPECULAR;
   } else if (pick < pc + ps + pk) {
-    const ci = load3(S + S_COAT_IN), alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)), h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
-    w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci)); kind = KIND_SPECULAR;
+    const ci = load3(S + S_COAT_IN),
+      alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)),
+      h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
+    w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci));
+    kind = KIND_SPECULAR;
   } else {
-    const pg = load<f32>(S, S_P_GLASS), alpha = load<f32>(S, S_AY), h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)), c = dot(vi, h), eta = glassEta(S), pane = load<i32>(S, S_CLEAR) == CLEAR_PANE, F = glassReflects(S, pane ? Z(vi) : c, eta), passes = Z(r) >= F, mirrored = sub(scale(h, two * c), vi);
-    if (pane && passes) { // drawn with the share that is not mirrored
-      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1))); store3(S + S_WEIGHT, scale(tinted(S), one / pg)); store<f32>(S, 0, S_PDF); store<i32>(S, KIND_STRAIGHT, S_KIND);
+    const pg = load<f32>(S, S_P_GLASS),
+      alpha = load<f32>(S, S_AY),
+      h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)),
+      c = dot(vi, h),
+      eta = glassEta(S),
+      pane = load<i32>(S, S_CLEAR) == CLEAR_PANE,
+      F = glassReflects(S, pane ? Z(vi) : c, eta),
+      passes = Z(r) >= F,
+      mirrored = sub(scale(h, two * c), vi);
+    if (pane && passes) {
+      // drawn with the share that is not mirrored
+      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1)));
+      store3(S + S_WEIGHT, scale(tinted(S), one / pg));
+      store<f32>(S, 0, S_PDF);
+      store<i32>(S, KIND_STRAIGHT, S_KIND);
       return;
     }
     let out = mirrored;
     if (passes) {
-      if (isSolid(S)) { const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0)); out = sub(scale(h, eta * c - ct), scale(vi, eta)); }
-      else out = vec(X(mirrored), Y(mirrored), -Z(mirrored)); // a thin sheet spreads, but does not bend
+      if (isSolid(S)) {
+        const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0));
+        out = sub(scale(h, eta * c - ct), scale(vi, eta));
+      } else out = vec(X(mirrored), Y(mirrored), -Z(mirrored)); // a thin sheet spreads, but does not bend
     }
-    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, out); kind = passes ? KIND_TRANSMITTED : KIND_SPECULAR;
+    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, out);
+    kind = passes ? KIND_TRANSMITTED : KIND_SPECULAR;
     const side = dot(load3(S + S_GEOMETRIC), w);
     if (passes ? !(Z(out) < 0 && side < 0) : !(Z(out) > 0 && side > 0)) return;
     if (load<i32>(S, S_CLEAR)) {
-      const lv = lambda2(vi, alpha, alpha), lo = lambda2(out, alpha, alpha), T = load<f32>(S, S_TRANSMISSION), tables: usize = load<u32>(job, JOB_TABLES);
-      const g = !load<i32>(S, S_LAYERED) ? one : passes ? layersAcross(tables, S, w, -Z(out)) : load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(out));
-      store3(S + S_OUT, w); store3(S + S_WEIGHT, scale(passes ? load3(S + S_BASE) : vec(1, 1, 1), T / pg * g * (one + lv) / (one + lv + lo))); store<f32>(S, 0, S_PDF); store<i32>(S, kind, S_KIND);
+      const lv = lambda2(vi, alpha, alpha),
+        lo = lambda2(out, alpha, alpha),
+        T = load<f32>(S, S_TRANSMISSION),
+        tables: usize = load<u32>(job, JOB_TABLES);
+      const g = !load<i32>(S, S_LAYERED)
+        ? one
+        : passes
+          ? layersAcross(tables, S, w, -Z(out))
+          : load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(out));
+      store3(S + S_OUT, w);
+      store3(
+        S + S_WEIGHT,
+        scale(passes ? load3(S + S_BASE) : vec(1, 1, 1), ((T / pg) * g * (one + lv)) / (one + lv + lo)),
+      );
+      store<f32>(S, 0, S_PDF);
+      store<i32>(S, kind, S_KIND);
       return;
     }
   }
   if (kind != KIND_TRANSMITTED && dot(load3(S + S_GEOMETRIC), w) <= 0) return;
   evaluate(job, S, w);
-  const fc = v128.load(S, S_FC), fs = v128.load(S, S_FS), f = !load<u32>(job, JOB_SPLIT) ? f32x4.add(fc, fs) : kind == KIND_DIFFUSE ? fc : fs, pdf = f32x4.extract_lane(f, 3);
+  const fc = v128.load(S, S_FC),
+    fs = v128.load(S, S_FS),
+    f = !load<u32>(job, JOB_SPLIT) ? f32x4.add(fc, fs) : kind == KIND_DIFFUSE ? fc : fs,
+    pdf = f32x4.extract_lane(f, 3);
   if (!(pdf > 0)) return;
-  store3(S + S_OUT, w); store3(S + S_WEIGHT, scale(f, one / pdf)); store<f32>(S, pdf, S_PDF); store<i32>(S, kind, S_KIND);
+  store3(S + S_OUT, w);
+  store3(S + S_WEIGHT, scale(f, one / pdf));
+  store<f32>(S, pdf, S_PDF);
+  store<i32>(S, kind, S_KIND);
 }

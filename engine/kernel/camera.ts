@@ -1,46 +1,121 @@
 // Rays through the pixels of the frame. The film may hold a part of the frame; a ray depends on the place in the frame alone.
 import {
-  JOB_BLADES, JOB_BLADE_TURN, JOB_CAMERA, JOB_FRAME_HEIGHT, JOB_FRAME_WIDTH, JOB_ORTHO, JOB_SHIFT_X, JOB_SHIFT_Y, MASK_CAMERA, PATH_SPREAD, PATH_WIDTH, RAY_DIR, RAY_MASK, RAY_PATH, RAY_SEED, RAY_TMAX, RAY_TMIN,
+  JOB_BLADES,
+  JOB_BLADE_TURN,
+  JOB_CAMERA,
+  JOB_FRAME_HEIGHT,
+  JOB_FRAME_WIDTH,
+  JOB_ORTHO,
+  JOB_SHIFT_X,
+  JOB_SHIFT_Y,
+  MASK_CAMERA,
+  PATH_SPREAD,
+  PATH_WIDTH,
+  RAY_DIR,
+  RAY_MASK,
+  RAY_PATH,
+  RAY_SEED,
+  RAY_TMAX,
+  RAY_TMIN,
 } from './layout';
 import { PI } from './microfacets';
 import { random3 } from './sampling';
 import { X, Y, add, dot, load3, normalize, scale, sub } from './vec';
 
 // @ts-ignore
-@inline export function putRay(r: usize, o: v128, tMin: f32, d: v128, tMax: f32, mask: u32, path: u32, seed: u32): void {
-  v128.store(r, f32x4.replace_lane(o, 3, tMin)); v128.store(r, f32x4.replace_lane(d, 3, tMax), RAY_DIR); store<u32>(r, mask, RAY_MASK); store<u32>(r, path, RAY_PATH); store<u32>(r, seed, RAY_SEED);
+@inline export function putRay(
+  r: usize,
+  o: v128,
+  tMin: f32,
+  d: v128,
+  tMax: f32,
+  mask: u32,
+  path: u32,
+  seed: u32,
+): void {
+  v128.store(r, f32x4.replace_lane(o, 3, tMin));
+  v128.store(r, f32x4.replace_lane(d, 3, tMax), RAY_DIR);
+  store<u32>(r, mask, RAY_MASK);
+  store<u32>(r, path, RAY_PATH);
+  store<u32>(r, seed, RAY_SEED);
 }
 // @ts-ignore
-@inline function tent(u: f32): f32 { // inverse cumulative of a tent of half-width 1: the reconstruction filter, sampled instead of splatted
-  const two: f32 = 2, one: f32 = 1;
+@inline function tent(u: f32): f32 {
+  // inverse cumulative of a tent of half-width 1: the reconstruction filter, sampled instead of splatted
+  const two: f32 = 2,
+    one: f32 = 1;
   return u < <f32>0.5 ? sqrt<f32>(two * u) - one : one - sqrt<f32>(two - two * u);
 }
 
 /** Ray index of the sample of the pixel at column x, row y of the frame; path is its record's address. */
-export function cameraRay(job: usize, x: u32, y: u32, seed: u32, sample: u32, ray: usize, index: u32, path: usize): void {
-  const w = <f32>load<u32>(job, JOB_FRAME_WIDTH), h = <f32>load<u32>(job, JOB_FRAME_HEIGHT), one: f32 = 1, two: f32 = 2, half: f32 = 0.5, c = job + JOB_CAMERA;
-  const r = random3(seed, sample, 0), sx = (<f32>x + half + tent(X(r))) / w * two - one + load<f32>(job, JOB_SHIFT_X), sy = one - (<f32>y + half + tent(Y(r))) / h * two + load<f32>(job, JOB_SHIFT_Y);
-  const o = load3(c), right = load3(c + 16), up = load3(c + 32), forward = load3(c + 48), near = load<f32>(c, 12), far = load<f32>(c, 28), lens = load<f32>(c, 44), focus = load<f32>(c, 60), pixel = two * sqrt<f32>(dot(up, up)) / h;
+export function cameraRay(
+  job: usize,
+  x: u32,
+  y: u32,
+  seed: u32,
+  sample: u32,
+  ray: usize,
+  index: u32,
+  path: usize,
+): void {
+  const w = <f32>load<u32>(job, JOB_FRAME_WIDTH),
+    h = <f32>load<u32>(job, JOB_FRAME_HEIGHT),
+    one: f32 = 1,
+    two: f32 = 2,
+    half: f32 = 0.5,
+    c = job + JOB_CAMERA;
+  const r = random3(seed, sample, 0),
+    sx = ((<f32>x + half + tent(X(r))) / w) * two - one + load<f32>(job, JOB_SHIFT_X),
+    sy = one - ((<f32>y + half + tent(Y(r))) / h) * two + load<f32>(job, JOB_SHIFT_Y);
+  const o = load3(c),
+    right = load3(c + 16),
+    up = load3(c + 32),
+    forward = load3(c + 48),
+    near = load<f32>(c, 12),
+    far = load<f32>(c, 28),
+    lens = load<f32>(c, 44),
+    focus = load<f32>(c, 60),
+    pixel = (two * sqrt<f32>(dot(up, up))) / h;
   const across = add(scale(right, sx), scale(up, sy));
   if (load<u32>(job, JOB_ORTHO)) {
-    store<f32>(path, pixel, PATH_WIDTH); store<f32>(path, 0, PATH_SPREAD);
+    store<f32>(path, pixel, PATH_WIDTH);
+    store<f32>(path, 0, PATH_SPREAD);
     putRay(ray, add(o, across), near, forward, far, MASK_CAMERA, index, seed ^ (sample * 0x9e3779b9));
     return;
   }
-  let d = add(forward, across), origin = o;
+  let d = add(forward, across),
+    origin = o;
   if (lens > 0) {
-    const q = random3(seed, sample, 1), blades = load<u32>(job, JOB_BLADES);
+    const q = random3(seed, sample, 1),
+      blades = load<u32>(job, JOB_BLADES);
     let px: f32, py: f32;
-    if (blades >= 3) { // a triangle of the polygon, then a point in it; the polygon has the area of the round aperture
-      const n = <f32>blades, at = X(q) * n, k = floor<f32>(at), u = sqrt<f32>(at - k), v = Y(q), step: f32 = two * PI / n, a = load<f32>(job, JOB_BLADE_TURN) + k * step, size = lens * sqrt<f32>(two * PI / (n * Mathf.sin(step)));
-      const b0 = u * (one - v) * size, b1 = u * v * size;
-      px = b0 * Mathf.cos(a) + b1 * Mathf.cos(a + step); py = b0 * Mathf.sin(a) + b1 * Mathf.sin(a + step);
-    } else { const k = lens * sqrt<f32>(X(q)), phi: f32 = two * PI * Y(q); px = k * Mathf.cos(phi); py = k * Mathf.sin(phi); }
+    if (blades >= 3) {
+      // a triangle of the polygon, then a point in it; the polygon has the area of the round aperture
+      const n = <f32>blades,
+        at = X(q) * n,
+        k = floor<f32>(at),
+        u = sqrt<f32>(at - k),
+        v = Y(q),
+        step: f32 = (two * PI) / n,
+        a = load<f32>(job, JOB_BLADE_TURN) + k * step,
+        size = lens * sqrt<f32>((two * PI) / (n * Mathf.sin(step)));
+      const b0 = u * (one - v) * size,
+        b1 = u * v * size;
+      px = b0 * Mathf.cos(a) + b1 * Mathf.cos(a + step);
+      py = b0 * Mathf.sin(a) + b1 * Mathf.sin(a + step);
+    } else {
+      const k = lens * sqrt<f32>(X(q)),
+        phi: f32 = two * PI * Y(q);
+      px = k * Mathf.cos(phi);
+      py = k * Mathf.sin(phi);
+    }
     const shift = add(scale(normalize(right), px), scale(normalize(up), py));
-    origin = add(o, shift); d = sub(scale(d, focus), shift);
+    origin = add(o, shift);
+    d = sub(scale(d, focus), shift);
   }
   d = normalize(d);
   const cos = dot(d, forward); // clipping planes are at depths, not at distances
-  store<f32>(path, 0, PATH_WIDTH); store<f32>(path, pixel * cos, PATH_SPREAD);
+  store<f32>(path, 0, PATH_WIDTH);
+  store<f32>(path, pixel * cos, PATH_SPREAD);
   putRay(ray, origin, near / cos, d, far / cos, MASK_CAMERA, index, seed ^ (sample * 0x9e3779b9));
 }

@@ -7,7 +7,29 @@
 // A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one block of floats,
 //   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each light group  (rows of `stride`), then distances, column sums, and sums of
 //   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, so that they stay parts of it.
-import { DENOISE_BAND, DENOISE_BORDER, DENOISE_PATCH, DENOISE_REACH, JOB_CANCEL, JOB_FILM, JOB_GROUPS, JOB_HEIGHT, JOB_NEXT_TILE, JOB_PLANES, JOB_TILE_STATE, JOB_TILES_DONE, JOB_WIDTH, PLANE_EMISSION, PLANE_GROUPS, PLANE_GUIDE_ALBEDO, PLANE_GUIDE_NORMAL, PLANE_MOMENT, TILE_FINISHED, TILE_HEIGHT, TILE_WIDTH } from './layout';
+import {
+  DENOISE_BAND,
+  DENOISE_BORDER,
+  DENOISE_PATCH,
+  DENOISE_REACH,
+  JOB_CANCEL,
+  JOB_FILM,
+  JOB_GROUPS,
+  JOB_HEIGHT,
+  JOB_NEXT_TILE,
+  JOB_PLANES,
+  JOB_TILE_STATE,
+  JOB_TILES_DONE,
+  JOB_WIDTH,
+  PLANE_EMISSION,
+  PLANE_GROUPS,
+  PLANE_GUIDE_ALBEDO,
+  PLANE_GUIDE_NORMAL,
+  PLANE_MOMENT,
+  TILE_FINISHED,
+  TILE_HEIGHT,
+  TILE_WIDTH,
+} from './layout';
 import { X, Y, Z, add, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 /** How much difference noise explains: smaller keeps more, detail and noise. */
@@ -20,16 +42,40 @@ const ALBEDO_LOSS: f32 = -8.65617;
 const SPIKE: f32 = 0.25;
 const PLANES_USED: usize = 12;
 
-let film: usize = 0, moments: usize = 0, glow: usize = 0, albedos: usize = 0, normals: usize = 0, width: i32 = 0, height: i32 = 0, states: usize = 0, across: i32 = 0, groupFilm: usize = 0, groups: usize = 0;
+let film: usize = 0,
+  moments: usize = 0,
+  glow: usize = 0,
+  albedos: usize = 0,
+  normals: usize = 0,
+  width: i32 = 0,
+  height: i32 = 0,
+  states: usize = 0,
+  across: i32 = 0,
+  groupFilm: usize = 0,
+  groups: usize = 0;
 
 // @ts-ignore
-@inline function samplesAt(x: i32, y: i32): f32 { return <f32>max<i32>(load<i32>(states + (<usize>(y / TILE_HEIGHT * across + x / TILE_WIDTH) << 2)) & (TILE_FINISHED - 1), 1); }
+@inline function samplesAt(x: i32, y: i32): f32 {
+  return <f32>(
+    max<i32>(load<i32>(states + ((<usize>((y / TILE_HEIGHT) * across + x / TILE_WIDTH)) << 2)) & (TILE_FINISHED - 1), 1)
+  );
+}
 // @ts-ignore
-@inline function floored(a: v128): v128 { return f32x4.replace_lane(f32x4.max(a, f32x4.splat(<f32>0.02)), 3, 0); }
+@inline function floored(a: v128): v128 {
+  return f32x4.replace_lane(f32x4.max(a, f32x4.splat(<f32>0.02)), 3, 0);
+}
 /** Light of a pixel without what glows and without albedo; its variance to out. */
 function demodulated(x: i32, y: i32, out: usize): v128 {
-  const pixel = <usize>(y * width + x), k: f32 = <f32>1 / samplesAt(x, y), c = scale(load3(film + (pixel << 4)), k), a = f32x4.replace_lane(f32x4.div(f32x4.splat(1), floored(scale(load3(albedos + pixel * 12), k))), 3, 0);
-  const spread = f32x4.replace_lane(f32x4.max(sub(scale(load3(moments + pixel * 12), k), mul(c, c)), f32x4.splat(0)), 3, 0), one: f32 = 1;
+  const pixel = <usize>(y * width + x),
+    k: f32 = <f32>1 / samplesAt(x, y),
+    c = scale(load3(film + (pixel << 4)), k),
+    a = f32x4.replace_lane(f32x4.div(f32x4.splat(1), floored(scale(load3(albedos + pixel * 12), k))), 3, 0);
+  const spread = f32x4.replace_lane(
+      f32x4.max(sub(scale(load3(moments + pixel * 12), k), mul(c, c)), f32x4.splat(0)),
+      3,
+      0,
+    ),
+    one: f32 = 1;
   store3(out, mul(scale(spread, k / max<f32>(one - k, <f32>0.5)), mul(a, a)));
   return mul(f32x4.replace_lane(f32x4.max(sub(c, scale(load3(glow + pixel * 12), k)), f32x4.splat(0)), 3, 0), a);
 }
@@ -37,100 +83,218 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
 /** 2^x for x ≤ 0, wrong by 1e-4 at most. */
 // @ts-ignore
 @inline function exp2(x: v128): v128 {
-  const y = f32x4.max(x, f32x4.splat(-60)), i = f32x4.floor(y), f = f32x4.sub(y, i);
-  const p = f32x4.add(f32x4.splat(<f32>0.9999252), f32x4.mul(f, f32x4.add(f32x4.splat(<f32>0.6958335), f32x4.mul(f, f32x4.add(f32x4.splat(<f32>0.2260671), f32x4.mul(f, f32x4.splat(<f32>0.0780245)))))));
+  const y = f32x4.max(x, f32x4.splat(-60)),
+    i = f32x4.floor(y),
+    f = f32x4.sub(y, i);
+  const p = f32x4.add(
+    f32x4.splat(<f32>0.9999252),
+    f32x4.mul(
+      f,
+      f32x4.add(
+        f32x4.splat(<f32>0.6958335),
+        f32x4.mul(f, f32x4.add(f32x4.splat(<f32>0.2260671), f32x4.mul(f, f32x4.splat(<f32>0.0780245)))),
+      ),
+    ),
+  );
   return f32x4.mul(p, i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(i), i32x4.splat(127)), 23));
 }
 
 /** Denoises rows y0 … y1 − 1 into out: 3 floats a pixel of the film, then of each light group. */
 function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
-  const rows = y1 - y0, B: i32 = DENOISE_BORDER, R: i32 = DENOISE_REACH, P: i32 = DENOISE_PATCH, stride = <usize>((width + 2 * B + 7) & ~3), plane = stride * <usize>(DENOISE_BAND + 2 * B) * 4, row = stride * 4, pixels = <usize>width * <usize>height;
-  const distances = scratch + plane * (PLANES_USED + 3 * groups), columns = distances + row * <usize>(DENOISE_BAND + 2 * P), sums = columns + row, one: f32 = 1;
+  const rows = y1 - y0,
+    B: i32 = DENOISE_BORDER,
+    R: i32 = DENOISE_REACH,
+    P: i32 = DENOISE_PATCH,
+    stride = <usize>((width + 2 * B + 7) & ~3),
+    plane = stride * <usize>(DENOISE_BAND + 2 * B) * 4,
+    row = stride * 4,
+    pixels = <usize>width * <usize>height;
+  const distances = scratch + plane * (PLANES_USED + 3 * groups),
+    columns = distances + row * <usize>(DENOISE_BAND + 2 * P),
+    sums = columns + row,
+    one: f32 = 1;
   for (let r: i32 = 0; r < rows + 2 * B; r++) {
     const y = min<i32>(max<i32>(y0 + r - B, 0), height - 1);
     for (let i: i32 = 0; i < <i32>stride; i++) {
-      const x = min<i32>(max<i32>(i - B, 0), width - 1), pixel = <usize>(y * width + x), q = scratch + <usize>r * row + (<usize>i << 2), k: f32 = one / samplesAt(x, y);
-      let light = demodulated(x, y, columns), variance = load3(columns), around: f32 = 0, n: f32 = 1;
+      const x = min<i32>(max<i32>(i - B, 0), width - 1),
+        pixel = <usize>(y * width + x),
+        q = scratch + <usize>r * row + ((<usize>i) << 2),
+        k: f32 = one / samplesAt(x, y);
+      let light = demodulated(x, y, columns),
+        variance = load3(columns),
+        around: f32 = 0,
+        n: f32 = 1;
       const own = variance;
-      for (let dy: i32 = -1; dy <= 1; dy++) for (let dx: i32 = -1; dx <= 1; dx++) {
-        if ((dx == 0 && dy == 0) || x + dx < 0 || y + dy < 0 || x + dx >= width || y + dy >= height) continue;
-        around = max<f32>(around, luminance(demodulated(x + dx, y + dy, columns)));
-        variance = add(variance, load3(columns)); n += 1;
-      }
-      const l = luminance(light), shrink = l > around && luminance(own) > SPIKE * SPIKE * l * l && around > 0 ? around / l : one;
-      light = scale(light, shrink);
-      variance = scale(variance, shrink * shrink / n); // a single pixel's variance is itself noisy
-      store<f32>(q, X(light)); store<f32>(q + plane, Y(light)); store<f32>(q + 2 * plane, Z(light));
-      store<f32>(q + 3 * plane, X(variance)); store<f32>(q + 4 * plane, Y(variance)); store<f32>(q + 5 * plane, Z(variance));
-      const normal = scale(load3(normals + pixel * 12), k), albedo = scale(load3(albedos + pixel * 12), k);
-      store<f32>(q + 6 * plane, X(normal)); store<f32>(q + 7 * plane, Y(normal)); store<f32>(q + 8 * plane, Z(normal));
-      store<f32>(q + 9 * plane, X(albedo)); store<f32>(q + 10 * plane, Y(albedo)); store<f32>(q + 11 * plane, Z(albedo));
-      for (let g: usize = 0; g < groups; g++) {
-        const share = f32x4.div(scale(load3(groupFilm + (g * pixels + pixel) * 12), k * shrink), floored(albedo)), to = q + (PLANES_USED + 3 * g) * plane;
-        store<f32>(to, X(share)); store<f32>(to + plane, Y(share)); store<f32>(to + 2 * plane, Z(share));
-      }
-    }
-  }
-  const values: i32 = 3 * (2 * P + 1) * (2 * P + 1), area = row * <usize>rows, zero = f32x4.splat(0), eps = f32x4.splat(<f32>1e-8), k2 = f32x4.splat(K2), share = f32x4.splat(-LOG2E / <f32>values), sharpN = f32x4.splat(NORMAL_LOSS), sharpA = f32x4.splat(ALBEDO_LOSS);
-  memory.fill(sums, 0, area * (4 + 3 * groups));
-  const W = <usize>((width + 3) & ~3) << 2, WP = <usize>((width + 2 * P + 3) & ~3) << 2;
-  for (let dy = -R; dy <= R; dy++) for (let dx = -R; dx <= R; dx++) {
-    const shift: isize = (<isize>dy * <isize>stride + <isize>dx) * 4;
-    for (let r: i32 = 0; r < rows + 2 * P; r++) {
-      const p = scratch + <usize>(R + r) * row + (<usize>R << 2), to = distances + <usize>r * row;
-      for (let x: usize = 0; x < WP; x += 16) {
-        const a = p + x, b = <usize>(<isize>a + shift);
-        let d = zero;
-        for (let c: usize = 0; c < 3; c++) {
-          const vp = v128.load(a + (3 + c) * plane), vq = v128.load(b + (3 + c) * plane), e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
-          d = f32x4.add(d, f32x4.div(f32x4.sub(f32x4.mul(e, e), f32x4.add(vp, f32x4.pmin(vp, vq))), f32x4.add(eps, f32x4.mul(k2, f32x4.add(vp, vq)))));
+      for (let dy: i32 = -1; dy <= 1; dy++)
+        for (let dx: i32 = -1; dx <= 1; dx++) {
+          if ((dx == 0 && dy == 0) || x + dx < 0 || y + dy < 0 || x + dx >= width || y + dy >= height) continue;
+          around = max<f32>(around, luminance(demodulated(x + dx, y + dy, columns)));
+          variance = add(variance, load3(columns));
+          n += 1;
         }
-        v128.store(to + x, d);
+      const l = luminance(light),
+        shrink = l > around && luminance(own) > SPIKE * SPIKE * l * l && around > 0 ? around / l : one;
+      light = scale(light, shrink);
+      variance = scale(variance, (shrink * shrink) / n); // a single pixel's variance is itself noisy
+      store<f32>(q, X(light));
+      store<f32>(q + plane, Y(light));
+      store<f32>(q + 2 * plane, Z(light));
+      store<f32>(q + 3 * plane, X(variance));
+      store<f32>(q + 4 * plane, Y(variance));
+      store<f32>(q + 5 * plane, Z(variance));
+      const normal = scale(load3(normals + pixel * 12), k),
+        albedo = scale(load3(albedos + pixel * 12), k);
+      store<f32>(q + 6 * plane, X(normal));
+      store<f32>(q + 7 * plane, Y(normal));
+      store<f32>(q + 8 * plane, Z(normal));
+      store<f32>(q + 9 * plane, X(albedo));
+      store<f32>(q + 10 * plane, Y(albedo));
+      store<f32>(q + 11 * plane, Z(albedo));
+      for (let g: usize = 0; g < groups; g++) {
+        const share = f32x4.div(scale(load3(groupFilm + (g * pixels + pixel) * 12), k * shrink), floored(albedo)),
+          to = q + (PLANES_USED + 3 * g) * plane;
+        store<f32>(to, X(share));
+        store<f32>(to + plane, Y(share));
+        store<f32>(to + 2 * plane, Z(share));
       }
     }
-    for (let x: usize = 0; x < WP; x += 16) { let s = zero; for (let r: i32 = 0; r < 2 * P; r++) s = f32x4.add(s, v128.load(distances + <usize>r * row + x)); v128.store(columns + x, s); }
-    for (let r: i32 = 0; r < rows; r++) {
-      const enter = distances + <usize>(r + 2 * P) * row, leave = distances + <usize>r * row;
-      for (let x: usize = 0; x < WP; x += 16) v128.store(columns + x, f32x4.add(v128.load(columns + x), v128.load(enter + x)));
-      const p = scratch + <usize>(B + r) * row + (<usize>B << 2), sum = sums + <usize>r * row;
-      for (let x: usize = 0; x < W; x += 16) {
-        let d = v128.load(columns + x);
-        for (let i: usize = 1; i <= <usize>(2 * P); i++) d = f32x4.add(d, v128.load(columns + x + (i << 2)));
-        const a = p + x, b = <usize>(<isize>a + shift);
-        let n = zero, m = zero;
-        for (let c: usize = 6; c < 9; c++) { const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane)); n = f32x4.add(n, f32x4.mul(e, e)); }
-        for (let c: usize = 9; c < 12; c++) { const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane)); m = f32x4.add(m, f32x4.mul(e, e)); }
-        const w = exp2(f32x4.add(f32x4.add(f32x4.mul(f32x4.max(d, zero), share), f32x4.mul(n, sharpN)), f32x4.mul(m, sharpA)));
-        for (let c: usize = 0; c < 3; c++) v128.store(sum + c * area + x, f32x4.add(v128.load(sum + c * area + x), f32x4.mul(w, v128.load(b + c * plane))));
-        v128.store(sum + 3 * area + x, f32x4.add(v128.load(sum + 3 * area + x), w));
-        for (let c: usize = 0; c < 3 * groups; c++) { const to = sum + (4 + c) * area + x; v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(b + (PLANES_USED + c) * plane)))); }
+  }
+  const values: i32 = 3 * (2 * P + 1) * (2 * P + 1),
+    area = row * <usize>rows,
+    zero = f32x4.splat(0),
+    eps = f32x4.splat(<f32>1e-8),
+    k2 = f32x4.splat(K2),
+    share = f32x4.splat(-LOG2E / <f32>values),
+    sharpN = f32x4.splat(NORMAL_LOSS),
+    sharpA = f32x4.splat(ALBEDO_LOSS);
+  memory.fill(sums, 0, area * (4 + 3 * groups));
+  const W = (<usize>((width + 3) & ~3)) << 2,
+    WP = (<usize>((width + 2 * P + 3) & ~3)) << 2;
+  for (let dy = -R; dy <= R; dy++)
+    for (let dx = -R; dx <= R; dx++) {
+      const shift: isize = (<isize>dy * <isize>stride + <isize>dx) * 4;
+      for (let r: i32 = 0; r < rows + 2 * P; r++) {
+        const p = scratch + <usize>(R + r) * row + ((<usize>R) << 2),
+          to = distances + <usize>r * row;
+        for (let x: usize = 0; x < WP; x += 16) {
+          const a = p + x,
+            b = <usize>(<isize>a + shift);
+          let d = zero;
+          for (let c: usize = 0; c < 3; c++) {
+            const vp = v128.load(a + (3 + c) * plane),
+              vq = v128.load(b + (3 + c) * plane),
+              e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
+            d = f32x4.add(
+              d,
+              f32x4.div(
+                f32x4.sub(f32x4.mul(e, e), f32x4.add(vp, f32x4.pmin(vp, vq))),
+                f32x4.add(eps, f32x4.mul(k2, f32x4.add(vp, vq))),
+              ),
+            );
+          }
+          v128.store(to + x, d);
+        }
       }
-      for (let x: usize = 0; x < WP; x += 16) v128.store(columns + x, f32x4.sub(v128.load(columns + x), v128.load(leave + x)));
+      for (let x: usize = 0; x < WP; x += 16) {
+        let s = zero;
+        for (let r: i32 = 0; r < 2 * P; r++) s = f32x4.add(s, v128.load(distances + <usize>r * row + x));
+        v128.store(columns + x, s);
+      }
+      for (let r: i32 = 0; r < rows; r++) {
+        const enter = distances + <usize>(r + 2 * P) * row,
+          leave = distances + <usize>r * row;
+        for (let x: usize = 0; x < WP; x += 16)
+          v128.store(columns + x, f32x4.add(v128.load(columns + x), v128.load(enter + x)));
+        const p = scratch + <usize>(B + r) * row + ((<usize>B) << 2),
+          sum = sums + <usize>r * row;
+        for (let x: usize = 0; x < W; x += 16) {
+          let d = v128.load(columns + x);
+          for (let i: usize = 1; i <= <usize>(2 * P); i++) d = f32x4.add(d, v128.load(columns + x + (i << 2)));
+          const a = p + x,
+            b = <usize>(<isize>a + shift);
+          let n = zero,
+            m = zero;
+          for (let c: usize = 6; c < 9; c++) {
+            const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
+            n = f32x4.add(n, f32x4.mul(e, e));
+          }
+          for (let c: usize = 9; c < 12; c++) {
+            const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
+            m = f32x4.add(m, f32x4.mul(e, e));
+          }
+          const w = exp2(
+            f32x4.add(f32x4.add(f32x4.mul(f32x4.max(d, zero), share), f32x4.mul(n, sharpN)), f32x4.mul(m, sharpA)),
+          );
+          for (let c: usize = 0; c < 3; c++)
+            v128.store(
+              sum + c * area + x,
+              f32x4.add(v128.load(sum + c * area + x), f32x4.mul(w, v128.load(b + c * plane))),
+            );
+          v128.store(sum + 3 * area + x, f32x4.add(v128.load(sum + 3 * area + x), w));
+          for (let c: usize = 0; c < 3 * groups; c++) {
+            const to = sum + (4 + c) * area + x;
+            v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(b + (PLANES_USED + c) * plane))));
+          }
+        }
+        for (let x: usize = 0; x < WP; x += 16)
+          v128.store(columns + x, f32x4.sub(v128.load(columns + x), v128.load(leave + x)));
+      }
     }
-  }
-  for (let r: i32 = 0; r < rows; r++) for (let x: i32 = 0; x < width; x++) {
-    const pixel = <usize>((y0 + r) * width + x), q = sums + <usize>r * row + (<usize>x << 2), k: f32 = one / samplesAt(x, y0 + r), w: f32 = one / load<f32>(q + 3 * area);
-    const light = vec(load<f32>(q) * w, load<f32>(q + area) * w, load<f32>(q + 2 * area) * w);
-    const albedo = floored(scale(load3(albedos + pixel * 12), k)), whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
-    store3(out + pixel * 12, whole);
-    // what glows belongs to its groups, which are brought to add up to the picture
-    let all = f32x4.splat(0);
-    for (let g: usize = 0; g < groups; g++) { const s = q + (4 + 3 * g) * area; all = add(all, vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area))); }
-    const fit = f32x4.div(whole, f32x4.max(all, f32x4.splat(<f32>1e-30)));
-    for (let g: usize = 0; g < groups; g++) { const s = q + (4 + 3 * g) * area; store3(out + ((g + 1) * pixels + pixel) * 12, mul(vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area)), fit)); }
-  }
+  for (let r: i32 = 0; r < rows; r++)
+    for (let x: i32 = 0; x < width; x++) {
+      const pixel = <usize>((y0 + r) * width + x),
+        q = sums + <usize>r * row + ((<usize>x) << 2),
+        k: f32 = one / samplesAt(x, y0 + r),
+        w: f32 = one / load<f32>(q + 3 * area);
+      const light = vec(load<f32>(q) * w, load<f32>(q + area) * w, load<f32>(q + 2 * area) * w);
+      const albedo = floored(scale(load3(albedos + pixel * 12), k)),
+        whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
+      store3(out + pixel * 12, whole);
+      // what glows belongs to its groups, which are brought to add up to the picture
+      let all = f32x4.splat(0);
+      for (let g: usize = 0; g < groups; g++) {
+        const s = q + (4 + 3 * g) * area;
+        all = add(all, vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area)));
+      }
+      const fit = f32x4.div(whole, f32x4.max(all, f32x4.splat(<f32>1e-30)));
+      for (let g: usize = 0; g < groups; g++) {
+        const s = q + (4 + 3 * g) * area;
+        store3(
+          out + ((g + 1) * pixels + pixel) * 12,
+          mul(vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area)), fit),
+        );
+      }
+    }
 }
 
 /** Bytes of a thread's scratch for a film so wide with so many light groups. */
 export function denoiseScratchBytes(filmWidth: i32, lightGroups: i32): i32 {
   const stride = (filmWidth + 2 * DENOISE_BORDER + 7) & ~3;
-  return stride * 4 * ((<i32>PLANES_USED + 3 * lightGroups) * (DENOISE_BAND + 2 * DENOISE_BORDER) + DENOISE_BAND + 2 * DENOISE_PATCH + 1 + (4 + 3 * lightGroups) * DENOISE_BAND) + 64;
+  return (
+    stride *
+      4 *
+      ((<i32>PLANES_USED + 3 * lightGroups) * (DENOISE_BAND + 2 * DENOISE_BORDER) +
+        DENOISE_BAND +
+        2 * DENOISE_PATCH +
+        1 +
+        (4 + 3 * lightGroups) * DENOISE_BAND) +
+    64
+  );
 }
 
 /** Denoises bands until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
 export function denoiseBands(job: usize, scratch: usize, out: usize): void {
-  width = load<i32>(job, JOB_WIDTH); height = load<i32>(job, JOB_HEIGHT); film = load<u32>(job, JOB_FILM); states = load<u32>(job, JOB_TILE_STATE); across = (width + TILE_WIDTH - 1) / TILE_WIDTH;
-  moments = load<u32>(job + (PLANE_MOMENT << 2), JOB_PLANES); glow = load<u32>(job + (PLANE_EMISSION << 2), JOB_PLANES); albedos = load<u32>(job + (PLANE_GUIDE_ALBEDO << 2), JOB_PLANES); normals = load<u32>(job + (PLANE_GUIDE_NORMAL << 2), JOB_PLANES); groupFilm = load<u32>(job + (PLANE_GROUPS << 2), JOB_PLANES); groups = groupFilm ? <usize>load<u32>(job, JOB_GROUPS) : 0;
+  width = load<i32>(job, JOB_WIDTH);
+  height = load<i32>(job, JOB_HEIGHT);
+  film = load<u32>(job, JOB_FILM);
+  states = load<u32>(job, JOB_TILE_STATE);
+  across = (width + TILE_WIDTH - 1) / TILE_WIDTH;
+  moments = load<u32>(job + (PLANE_MOMENT << 2), JOB_PLANES);
+  glow = load<u32>(job + (PLANE_EMISSION << 2), JOB_PLANES);
+  albedos = load<u32>(job + (PLANE_GUIDE_ALBEDO << 2), JOB_PLANES);
+  normals = load<u32>(job + (PLANE_GUIDE_NORMAL << 2), JOB_PLANES);
+  groupFilm = load<u32>(job + (PLANE_GROUPS << 2), JOB_PLANES);
+  groups = groupFilm ? <usize>load<u32>(job, JOB_GROUPS) : 0;
   const bands = (height + DENOISE_BAND - 1) / DENOISE_BAND;
   while (true) {
     const b = atomic.add<i32>(job + JOB_NEXT_TILE, 1);

@@ -1,26 +1,96 @@
 // Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs to one tile, a tile to one thread, and its
 // samples come in order, so sums depend on nothing else.
 import {
-  CRYPTO_RANKS, GEOM_INDICES, HIT_BLOCK, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_GEOMETRY, INST_OBJECT, JOB_CAMERA, JOB_CLAMP, JOB_FILM, JOB_FRAME_HEIGHT, JOB_FRAME_WIDTH, JOB_GROUPS, JOB_HEIGHT, JOB_NEXT, JOB_NOISE, JOB_NEXT_CAMERA, JOB_NOISE_FLOOR, JOB_ORTHO, JOB_PLANES, JOB_WIDTH, MAT_ID, NEXT_BYTES, NEXT_MOVES, NEXT_POSITIONS, PATH_COVERED, PATH_FLAGS, PATH_GUIDE, PATH_GUIDED, PATH_PIXEL, PATH_RADIANCE, PLANE_ALBEDO, PLANE_DEPTH,
-  PLANE_DIRECT, PLANE_EMISSION, PLANE_GEOMETRIC, PLANE_GROUPS, PLANE_GUIDE_ALBEDO, PLANE_GUIDE_NORMAL, PLANE_INDIRECT, PLANE_MATERIALS, PLANE_MOMENT, PLANE_MOTION, PLANE_NORMAL, PLANE_OBJECTS, PLANE_POSITION,
+  CRYPTO_RANKS,
+  GEOM_INDICES,
+  HIT_BLOCK,
+  HIT_INST,
+  HIT_PRIM,
+  HIT_U,
+  HIT_V,
+  INST_GEOMETRY,
+  INST_OBJECT,
+  JOB_CAMERA,
+  JOB_CLAMP,
+  JOB_FILM,
+  JOB_FRAME_HEIGHT,
+  JOB_FRAME_WIDTH,
+  JOB_GROUPS,
+  JOB_HEIGHT,
+  JOB_NEXT,
+  JOB_NOISE,
+  JOB_NEXT_CAMERA,
+  JOB_NOISE_FLOOR,
+  JOB_ORTHO,
+  JOB_PLANES,
+  JOB_WIDTH,
+  MAT_ID,
+  NEXT_BYTES,
+  NEXT_MOVES,
+  NEXT_POSITIONS,
+  PATH_COVERED,
+  PATH_FLAGS,
+  PATH_GUIDE,
+  PATH_GUIDED,
+  PATH_PIXEL,
+  PATH_RADIANCE,
+  PLANE_ALBEDO,
+  PLANE_DEPTH,
+  PLANE_DIRECT,
+  PLANE_EMISSION,
+  PLANE_GEOMETRIC,
+  PLANE_GROUPS,
+  PLANE_GUIDE_ALBEDO,
+  PLANE_GUIDE_NORMAL,
+  PLANE_INDIRECT,
+  PLANE_MATERIALS,
+  PLANE_MOMENT,
+  PLANE_MOTION,
+  PLANE_NORMAL,
+  PLANE_OBJECTS,
+  PLANE_POSITION,
 } from './layout';
-import { S_BASE, S_GEOMETRIC, S_MATERIAL, S_METALLIC, S_NORMAL, S_POSITION, S_SHARP, S_SPECULAR_F0, S_TRANSMISSION } from './record';
+import {
+  S_BASE,
+  S_GEOMETRIC,
+  S_MATERIAL,
+  S_METALLIC,
+  S_NORMAL,
+  S_POSITION,
+  S_SHARP,
+  S_SPECULAR_F0,
+  S_TRANSMISSION,
+} from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
-@inline function plane(job: usize, k: usize): usize { return load<u32>(job + (k << 2), JOB_PLANES); }
+@inline function plane(job: usize, k: usize): usize {
+  return load<u32>(job + (k << 2), JOB_PLANES);
+}
 // @ts-ignore
-@inline function add3(p: usize, pixel: u32, c: v128): void { const q = p + <usize>pixel * 12; store3(q, add(load3(q), c)); }
+@inline function add3(p: usize, pixel: u32, c: v128): void {
+  const q = p + <usize>pixel * 12;
+  store3(q, add(load3(q), c));
+}
 
 /** Light found after so many scatterings (0: seen directly) is added to its path and to the planes. */
 export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32): void {
-  const limit = load<f32>(job, JOB_CLAMP), m = maxOf(c), pixel = load<u32>(path, PATH_PIXEL);
+  const limit = load<f32>(job, JOB_CLAMP),
+    m = maxOf(c),
+    pixel = load<u32>(path, PATH_PIXEL);
   if (!(m < Infinity && m >= 0)) return;
   if (limit > 0 && m > limit && scatterings > 1) c = scale(c, limit / m);
   store3(path + PATH_RADIANCE, add(load3(path + PATH_RADIANCE), c));
-  const p = scatterings == 0 ? plane(job, PLANE_EMISSION) : scatterings == 1 ? plane(job, PLANE_DIRECT) : plane(job, PLANE_INDIRECT), groups = plane(job, PLANE_GROUPS);
+  const p =
+      scatterings == 0
+        ? plane(job, PLANE_EMISSION)
+        : scatterings == 1
+          ? plane(job, PLANE_DIRECT)
+          : plane(job, PLANE_INDIRECT),
+    groups = plane(job, PLANE_GROUPS);
   if (p) add3(p, pixel, c);
-  if (groups && group < load<u32>(job, JOB_GROUPS)) add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB_WIDTH) * <usize>load<u32>(job, JOB_HEIGHT), pixel, c);
+  if (groups && group < load<u32>(job, JOB_GROUPS))
+    add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB_WIDTH) * <usize>load<u32>(job, JOB_HEIGHT), pixel, c);
 }
 
 /** Adds weight 1 for an id to a pixel's ranks; where all are taken by others the sample is left out. */
@@ -28,30 +98,63 @@ function addId(p: usize, pixel: u32, id: f32): void {
   let q = p + <usize>pixel * (CRYPTO_RANKS * 8);
   for (let i: i32 = 0; i < CRYPTO_RANKS; i++, q += 8) {
     const weight = load<f32>(q, 4);
-    if (weight == 0 || load<u32>(q) == reinterpret<u32>(id)) { store<f32>(q, id); store<f32>(q, weight + <f32>1, 4); return; }
+    if (weight == 0 || load<u32>(q) == reinterpret<u32>(id)) {
+      store<f32>(q, id);
+      store<f32>(q, weight + <f32>1, 4);
+      return;
+    }
   }
 }
 /** Reflectance of the surface in S, all lobes together, as the albedo plane shows it. */
 function reflects(S: usize): v128 {
-  const metallic = load<f32>(S, S_METALLIC), one: f32 = 1, F0 = load3(S + S_SPECULAR_F0), base = load3(S + S_BASE), T = load<f32>(S, S_TRANSMISSION);
+  const metallic = load<f32>(S, S_METALLIC),
+    one: f32 = 1,
+    F0 = load3(S + S_SPECULAR_F0),
+    base = load3(S + S_BASE),
+    T = load<f32>(S, S_TRANSMISSION);
   return add(scale(base, one - T), add(scale(F0, one - metallic), scale(vec(1, 1, 1), T)));
 }
 /** Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for lens shift, which stays the same. */
 function projected(job: usize, c: usize, p: v128): v128 {
-  const right = load3(c + 16), up = load3(c + 32), d = sub(p, load3(c)), half: f32 = 0.5, z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
-  return vec(dot(d, right) / (dot(right, right) * z) * half * <f32>load<u32>(job, JOB_FRAME_WIDTH), -dot(d, up) / (dot(up, up) * z) * half * <f32>load<u32>(job, JOB_FRAME_HEIGHT), 0);
+  const right = load3(c + 16),
+    up = load3(c + 32),
+    d = sub(p, load3(c)),
+    half: f32 = 0.5,
+    z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
+  return vec(
+    (dot(d, right) / (dot(right, right) * z)) * half * <f32>load<u32>(job, JOB_FRAME_WIDTH),
+    (-dot(d, up) / (dot(up, up) * z)) * half * <f32>load<u32>(job, JOB_FRAME_HEIGHT),
+    0,
+  );
 }
 /** Where what was hit will be at the next frame: the point of its triangle then. */
 function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
-  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES, positions: usize = load<u32>(n, NEXT_POSITIONS), u = load<f32>(hit, HIT_U), v = load<f32>(hit, HIT_V), one: f32 = 1;
+  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES,
+    positions: usize = load<u32>(n, NEXT_POSITIONS),
+    u = load<f32>(hit, HIT_U),
+    v = load<f32>(hit, HIT_V),
+    one: f32 = 1;
   if (!load<u32>(n, NEXT_MOVES)) return now;
   let p: v128;
   if (positions) {
     const at = <usize>load<u32>(load<u32>(inst, INST_GEOMETRY), GEOM_INDICES) + <usize>load<u32>(hit, HIT_PRIM) * 12;
-    p = add(add(scale(load3(positions + <usize>load<u32>(at) * 12), one - u - v), scale(load3(positions + <usize>load<u32>(at, 4) * 12), u)), scale(load3(positions + <usize>load<u32>(at, 8) * 12), v));
+    p = add(
+      add(
+        scale(load3(positions + <usize>load<u32>(at) * 12), one - u - v),
+        scale(load3(positions + <usize>load<u32>(at, 4) * 12), u),
+      ),
+      scale(load3(positions + <usize>load<u32>(at, 8) * 12), v),
+    );
   } else {
-    const block: usize = load<u32>(hit, HIT_BLOCK), q = (block & ~3) + ((block & 3) << 2);
-    p = add(vec(load<f32>(q), load<f32>(q, 16), load<f32>(q, 32)), add(scale(vec(load<f32>(q, 48), load<f32>(q, 64), load<f32>(q, 80)), u), scale(vec(load<f32>(q, 96), load<f32>(q, 112), load<f32>(q, 128)), v)));
+    const block: usize = load<u32>(hit, HIT_BLOCK),
+      q = (block & ~3) + ((block & 3) << 2);
+    p = add(
+      vec(load<f32>(q), load<f32>(q, 16), load<f32>(q, 32)),
+      add(
+        scale(vec(load<f32>(q, 48), load<f32>(q, 64), load<f32>(q, 80)), u),
+        scale(vec(load<f32>(q, 96), load<f32>(q, 112), load<f32>(q, 128)), v),
+      ),
+    );
   }
   return add(add(scale(load3(n), X(p)), scale(load3(n + 12), Y(p))), add(scale(load3(n + 24), Z(p)), load3(n + 36)));
 }
@@ -59,59 +162,100 @@ function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
 export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst: usize, depth: f32): void {
   const pixel = load<u32>(path, PATH_PIXEL);
   let p = plane(job, PLANE_DEPTH);
-  if (p) { const q = p + (<usize>pixel << 2); store<f32>(q, load<f32>(q) + depth); }
+  if (p) {
+    const q = p + ((<usize>pixel) << 2);
+    store<f32>(q, load<f32>(q) + depth);
+  }
   p = plane(job, PLANE_MOTION);
   if (p) {
-    const at = load3(S + S_POSITION), m = sub(projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)), projected(job, job + JOB_CAMERA, at)), q = p + (<usize>pixel << 3);
-    store<f32>(q, load<f32>(q) + X(m)); store<f32>(q, load<f32>(q, 4) + Y(m), 4);
+    const at = load3(S + S_POSITION),
+      m = sub(
+        projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)),
+        projected(job, job + JOB_CAMERA, at),
+      ),
+      q = p + ((<usize>pixel) << 3);
+    store<f32>(q, load<f32>(q) + X(m));
+    store<f32>(q, load<f32>(q, 4) + Y(m), 4);
   }
-  p = plane(job, PLANE_POSITION); if (p) add3(p, pixel, load3(S + S_POSITION));
-  p = plane(job, PLANE_NORMAL); if (p) add3(p, pixel, load3(S + S_NORMAL));
-  p = plane(job, PLANE_GEOMETRIC); if (p) add3(p, pixel, load3(S + S_GEOMETRIC));
-  p = plane(job, PLANE_ALBEDO); if (p) add3(p, pixel, reflects(S));
-  p = plane(job, PLANE_OBJECTS); if (p) addId(p, pixel, load<f32>(inst, INST_OBJECT));
-  p = plane(job, PLANE_MATERIALS); if (p) addId(p, pixel, load<f32>(load<u32>(S, S_MATERIAL), MAT_ID));
+  p = plane(job, PLANE_POSITION);
+  if (p) add3(p, pixel, load3(S + S_POSITION));
+  p = plane(job, PLANE_NORMAL);
+  if (p) add3(p, pixel, load3(S + S_NORMAL));
+  p = plane(job, PLANE_GEOMETRIC);
+  if (p) add3(p, pixel, load3(S + S_GEOMETRIC));
+  p = plane(job, PLANE_ALBEDO);
+  if (p) add3(p, pixel, reflects(S));
+  p = plane(job, PLANE_OBJECTS);
+  if (p) addId(p, pixel, load<f32>(inst, INST_OBJECT));
+  p = plane(job, PLANE_MATERIALS);
+  if (p) addId(p, pixel, load<f32>(load<u32>(S, S_MATERIAL), MAT_ID));
 }
 /** What the camera's ray met where it is fog before the sky: it has a place, and no surface. */
 export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
-  const pixel = load<u32>(path, PATH_PIXEL), z = plane(job, PLANE_DEPTH), at = plane(job, PLANE_POSITION);
-  if (z) { const q = z + (<usize>pixel << 2); store<f32>(q, load<f32>(q) + depth); }
+  const pixel = load<u32>(path, PATH_PIXEL),
+    z = plane(job, PLANE_DEPTH),
+    at = plane(job, PLANE_POSITION);
+  if (z) {
+    const q = z + ((<usize>pixel) << 2);
+    store<f32>(q, load<f32>(q) + depth);
+  }
   if (at) add3(at, pixel, load3(S + S_POSITION));
 }
 /** Roughness width from which a surface guides the denoiser itself; smoother ones let what is seen in or through them do so. */
 const GUIDES: f32 = 0.02;
 /** Guides of the denoiser at a hit: written once a path. */
 export function addGuides(job: usize, path: usize, S: usize, last: bool): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO), n = plane(job, PLANE_GUIDE_NORMAL), flags = load<u32>(path, PATH_FLAGS);
+  const a = plane(job, PLANE_GUIDE_ALBEDO),
+    n = plane(job, PLANE_GUIDE_NORMAL),
+    flags = load<u32>(path, PATH_FLAGS);
   if (!a || flags & PATH_GUIDED) return;
-  const smooth = load<f32>(S, S_SHARP) < GUIDES && (load<f32>(S, S_TRANSMISSION) > <f32>0.5 || load<f32>(S, S_METALLIC) > <f32>0.5), through = load3(path + PATH_GUIDE);
-  if (smooth && !last) { store3(path + PATH_GUIDE, mul(through, load3(S + S_BASE))); return; }
+  const smooth =
+      load<f32>(S, S_SHARP) < GUIDES &&
+      (load<f32>(S, S_TRANSMISSION) > <f32>0.5 || load<f32>(S, S_METALLIC) > <f32>0.5),
+    through = load3(path + PATH_GUIDE);
+  if (smooth && !last) {
+    store3(path + PATH_GUIDE, mul(through, load3(S + S_BASE)));
+    return;
+  }
   store<u32>(path, flags | PATH_GUIDED, PATH_FLAGS);
   const pixel = load<u32>(path, PATH_PIXEL);
-  add3(a, pixel, mul(through, reflects(S))); add3(n, pixel, load3(S + S_NORMAL));
+  add3(a, pixel, mul(through, reflects(S)));
+  add3(n, pixel, load3(S + S_NORMAL));
 }
 /** Guides of a path that left the scene through glass or by a mirror. */
 export function addSkyGuides(job: usize, path: usize): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO), flags = load<u32>(path, PATH_FLAGS);
+  const a = plane(job, PLANE_GUIDE_ALBEDO),
+    flags = load<u32>(path, PATH_FLAGS);
   if (!a || flags & PATH_GUIDED) return;
   store<u32>(path, flags | PATH_GUIDED, PATH_FLAGS);
   add3(a, load<u32>(path, PATH_PIXEL), load3(path + PATH_GUIDE));
 }
 /** A finished path into its pixel. */
 export function addPath(job: usize, path: usize): void {
-  const pixel = load<u32>(path, PATH_PIXEL), c = load3(path + PATH_RADIANCE), q = <usize>load<u32>(job, JOB_FILM) + (<usize>pixel << 4), moments = plane(job, PLANE_MOMENT);
+  const pixel = load<u32>(path, PATH_PIXEL),
+    c = load3(path + PATH_RADIANCE),
+    q = <usize>load<u32>(job, JOB_FILM) + ((<usize>pixel) << 4),
+    moments = plane(job, PLANE_MOMENT);
   v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH_COVERED))));
   if (moments) add3(moments, pixel, mul(c, c));
 }
 /** Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard error / (luminance + floor). */
 export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
-  const limit = load<f32>(job, JOB_NOISE), floor: f64 = load<f32>(job, JOB_NOISE_FLOOR), film: usize = load<u32>(job, JOB_FILM), moments = plane(job, PLANE_MOMENT), w = load<i32>(job, JOB_WIDTH);
+  const limit = load<f32>(job, JOB_NOISE),
+    floor: f64 = load<f32>(job, JOB_NOISE_FLOOR),
+    film: usize = load<u32>(job, JOB_FILM),
+    moments = plane(job, PLANE_MOMENT),
+    w = load<i32>(job, JOB_WIDTH);
   if (!(limit > 0) || !moments || n < 16) return false;
   let sum: f64 = 0;
-  for (let y = y0; y < y0 + th; y++) for (let x = x0; x < x0 + tw; x++) {
-    const pixel = <usize>(y * w + x), c = scale(load3(film + (pixel << 4)), <f32>1 / <f32>n), m = sub(scale(load3(moments + pixel * 12), <f32>1 / <f32>n), mul(c, c));
-    const error: f64 = luminance(f32x4.sqrt(f32x4.replace_lane(f32x4.max(m, f32x4.splat(0)), 3, 0))), base = <f64>luminance(c) + floor; // as if channels erred together: never too small
-    if (base > 0) sum += error * error / (<f64>(n - 1) * base * base);
-  }
+  for (let y = y0; y < y0 + th; y++)
+    for (let x = x0; x < x0 + tw; x++) {
+      const pixel = <usize>(y * w + x),
+        c = scale(load3(film + (pixel << 4)), <f32>1 / <f32>n),
+        m = sub(scale(load3(moments + pixel * 12), <f32>1 / <f32>n), mul(c, c));
+      const error: f64 = luminance(f32x4.sqrt(f32x4.replace_lane(f32x4.max(m, f32x4.splat(0)), 3, 0))),
+        base = <f64>luminance(c) + floor; // as if channels erred together: never too small
+      if (base > 0) sum += (error * error) / (<f64>(n - 1) * base * base);
+    }
   return sum < <f64>limit * <f64>limit * <f64>(tw * th);
 }

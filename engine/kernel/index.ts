@@ -8,4 +8,6 @@ export { renderTiles } from './integrate';
 export { evaluateAt, random3At, scatterAt, surfaceAt } from './probe';
 export { S_FC, S_FS, S_KIND, S_OUT, S_PDF, S_WEIGHT } from './record';
 /** First byte after the module's own constants (tables of the math functions): the host puts nothing below it. */
-export function staticEnd(): usize { return __heap_base; }
+export function staticEnd(): usize {
+  return __heap_base;
+}

@@ -1,40 +1,146 @@
 // What a ray met: position, normals, and the material's values at that point, read into a thread's surface record.
 import { prepare } from './bsdf';
 import {
-  GEOM_COLORS, GEOM_INDICES, GEOM_NORMALS, GEOM_UV0, GEOM_UV1, HIT_BLOCK, HIT_PRIM, HIT_U, HIT_V, INST_FORWARD, INST_GEOMETRY, INST_MATERIAL,
-  MAT_ANISOTROPY, MAT_ANISOTROPY_COS, MAT_ANISOTROPY_SIN, MAT_BASE, MAT_COAT, MAT_COAT_NORMAL_SCALE, MAT_COAT_ROUGHNESS, MAT_DOUBLE_SIDED, MAT_EMISSION, MAT_FLAGS, MAT_IOR, MAT_IRIDESCENCE,
-  MAT_IRIDESCENCE_MAX, MAT_IRIDESCENCE_MIN, MAT_METALLIC, MAT_NORMAL_SCALE, MAT_ROUGHNESS, MAT_SHEEN, MAT_SHEEN_ROUGHNESS, MAT_SPECULAR, MAT_SPECULAR_COLOR, MAT_TEX_ANISOTROPY, MAT_TEX_BASE,
-  MAT_TEX_COAT, MAT_TEX_COAT_NORMAL, MAT_TEX_COAT_ROUGHNESS, MAT_TEX_EMISSION, MAT_TEX_IRIDESCENCE, MAT_TEX_IRIDESCENCE_THICKNESS, MAT_TEX_METAL_ROUGH, MAT_TEX_NORMAL, MAT_TEX_SHEEN,
-  MAT_TEX_SHEEN_ROUGHNESS, MAT_TEX_SPECULAR, MAT_TEX_SPECULAR_COLOR, MAT_TEX_TRANSMISSION, MAT_TRANSMISSION, MAT_UNLIT,
+  GEOM_COLORS,
+  GEOM_INDICES,
+  GEOM_NORMALS,
+  GEOM_UV0,
+  GEOM_UV1,
+  HIT_BLOCK,
+  HIT_PRIM,
+  HIT_U,
+  HIT_V,
+  INST_FORWARD,
+  INST_GEOMETRY,
+  INST_MATERIAL,
+  MAT_ANISOTROPY,
+  MAT_ANISOTROPY_COS,
+  MAT_ANISOTROPY_SIN,
+  MAT_BASE,
+  MAT_COAT,
+  MAT_COAT_NORMAL_SCALE,
+  MAT_COAT_ROUGHNESS,
+  MAT_DOUBLE_SIDED,
+  MAT_EMISSION,
+  MAT_FLAGS,
+  MAT_IOR,
+  MAT_IRIDESCENCE,
+  MAT_IRIDESCENCE_MAX,
+  MAT_IRIDESCENCE_MIN,
+  MAT_METALLIC,
+  MAT_NORMAL_SCALE,
+  MAT_ROUGHNESS,
+  MAT_SHEEN,
+  MAT_SHEEN_ROUGHNESS,
+  MAT_SPECULAR,
+  MAT_SPECULAR_COLOR,
+  MAT_TEX_ANISOTROPY,
+  MAT_TEX_BASE,
+  MAT_TEX_COAT,
+  MAT_TEX_COAT_NORMAL,
+  MAT_TEX_COAT_ROUGHNESS,
+  MAT_TEX_EMISSION,
+  MAT_TEX_IRIDESCENCE,
+  MAT_TEX_IRIDESCENCE_THICKNESS,
+  MAT_TEX_METAL_ROUGH,
+  MAT_TEX_NORMAL,
+  MAT_TEX_SHEEN,
+  MAT_TEX_SHEEN_ROUGHNESS,
+  MAT_TEX_SPECULAR,
+  MAT_TEX_SPECULAR_COLOR,
+  MAT_TEX_TRANSMISSION,
+  MAT_TRANSMISSION,
+  MAT_UNLIT,
 } from './layout';
 import {
-  S_ANISOTROPY, S_BASE, S_BITANGENT, S_COAT, S_COAT_NORMAL, S_COAT_ROUGHNESS, S_EMISSION, S_ETA, S_FRONT, S_GEOMETRIC, S_IN, S_IRIDESCENCE, S_IRIDESCENCE_NM, S_MATERIAL, S_METALLIC, S_NORMAL, S_POSITION,
-  S_ROUGHNESS, S_SHEEN, S_SHEEN_ROUGHNESS, S_SPECULAR, S_SPECULAR_F0, S_TANGENT, S_TRANSMISSION, frame, setFrame,
+  S_ANISOTROPY,
+  S_BASE,
+  S_BITANGENT,
+  S_COAT,
+  S_COAT_NORMAL,
+  S_COAT_ROUGHNESS,
+  S_EMISSION,
+  S_ETA,
+  S_FRONT,
+  S_GEOMETRIC,
+  S_IN,
+  S_IRIDESCENCE,
+  S_IRIDESCENCE_NM,
+  S_MATERIAL,
+  S_METALLIC,
+  S_NORMAL,
+  S_POSITION,
+  S_ROUGHNESS,
+  S_SHEEN,
+  S_SHEEN_ROUGHNESS,
+  S_SPECULAR,
+  S_SPECULAR_F0,
+  S_TANGENT,
+  S_TRANSMISSION,
+  frame,
+  setFrame,
 } from './record';
 import { lookup } from './texture';
 import { X, Y, Z, add, cross, dot, load3, mul, neg, normalize, scale, store3, sub, vec } from './vec';
 
 /** Radiance in nits that a point of an emissive triangle gives off on its front. */
 export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f32, v: f32): v128 {
-  const e = load3(mat + MAT_EMISSION), use: usize = load<u32>(mat, MAT_TEX_EMISSION);
+  const e = load3(mat + MAT_EMISSION),
+    use: usize = load<u32>(mat, MAT_TEX_EMISSION);
   if (!use) return e;
   const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
-  return mul(e, f32x4.replace_lane(lookup(job, use, geom, load<u32>(ip), load<u32>(ip, 4), load<u32>(ip, 8), u, v, 0), 3, 0));
+  return mul(
+    e,
+    f32x4.replace_lane(lookup(job, use, geom, load<u32>(ip), load<u32>(ip, 4), load<u32>(ip, 8), u, v, 0), 3, 0),
+  );
 }
 
 /** One number of a texture, 1 where there is none. */
 // @ts-ignore
-@inline function channel(job: usize, mat: usize, slot: usize, lane: u8, geom: usize, i0: usize, i1: usize, i2: usize, u: f32, v: f32, area: f32): f32 {
+@inline function channel(
+  job: usize,
+  mat: usize,
+  slot: usize,
+  lane: u8,
+  geom: usize,
+  i0: usize,
+  i1: usize,
+  i2: usize,
+  u: f32,
+  v: f32,
+  area: f32,
+): f32 {
   const use: usize = load<u32>(mat + slot);
   if (!use) return 1;
   const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
   return lane == 0 ? X(t) : lane == 1 ? Y(t) : lane == 2 ? Z(t) : f32x4.extract_lane(t, 3);
 }
 /** Normal bent by a normal map about n, in a frame along the texture. */
-function bent(job: usize, use: usize, k: f32, n: v128, tangent: v128, bitangent: v128, geom: usize, i0: usize, i1: usize, i2: usize, u: f32, v: f32, area: f32): v128 {
-  const t = lookup(job, use, geom, i0, i1, i2, u, v, area), two: f32 = 2, one: f32 = 1;
+function bent(
+  job: usize,
+  use: usize,
+  k: f32,
+  n: v128,
+  tangent: v128,
+  bitangent: v128,
+  geom: usize,
+  i0: usize,
+  i1: usize,
+  i2: usize,
+  u: f32,
+  v: f32,
+  area: f32,
+): v128 {
+  const t = lookup(job, use, geom, i0, i1, i2, u, v, area),
+    two: f32 = 2,
+    one: f32 = 1;
   // glTF: +Y of the map points along decreasing v, which is −bitangent of increasing v
-  return normalize(add(add(scale(tangent, (X(t) * two - one) * k), scale(bitangent, -(Y(t) * two - one) * k)), scale(n, max<f32>(Z(t) * two - one, <f32>0.01))));
+  return normalize(
+    add(
+      add(scale(tangent, (X(t) * two - one) * k), scale(bitangent, -(Y(t) * two - one) * k)),
+      scale(n, max<f32>(Z(t) * two - one, <f32>0.01)),
+    ),
+  );
 }
 /** A shading normal turned away from the viewer is bent back, so that no black edge appears. */
 // @ts-ignore
@@ -45,93 +151,227 @@ function bent(job: usize, use: usize, k: f32, n: v128, tangent: v128, bitangent:
 
 /** Fills the record at S for a hit of ray direction d (unit); width: of the ray there, in metres. */
 export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width: f32, S: usize): void {
-  const block: usize = load<u32>(hit, HIT_BLOCK), lane = (block & 3) << 2, p = (block & ~3) + lane, u = load<f32>(hit, HIT_U), v = load<f32>(hit, HIT_V), one: f32 = 1;
-  const v0 = vec(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32)), e1 = vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80)), e2 = vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128));
-  const local = add(v0, add(scale(e1, u), scale(e2, v))), m = inst + INST_FORWARD;
-  const m0 = load3(m), m1 = load3(m + 12), m2 = load3(m + 24), m3 = load3(m + 36);
+  const block: usize = load<u32>(hit, HIT_BLOCK),
+    lane = (block & 3) << 2,
+    p = (block & ~3) + lane,
+    u = load<f32>(hit, HIT_U),
+    v = load<f32>(hit, HIT_V),
+    one: f32 = 1;
+  const v0 = vec(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32)),
+    e1 = vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80)),
+    e2 = vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128));
+  const local = add(v0, add(scale(e1, u), scale(e2, v))),
+    m = inst + INST_FORWARD;
+  const m0 = load3(m),
+    m1 = load3(m + 12),
+    m2 = load3(m + 24),
+    m3 = load3(m + 36);
   store3(S + S_POSITION, add(add(scale(m0, X(local)), scale(m1, Y(local))), add(scale(m2, Z(local)), m3)));
-  const c0 = load3(inst), c1 = load3(inst + 16), c2 = load3(inst + 32), gl = cross(e1, e2);
+  const c0 = load3(inst),
+    c1 = load3(inst + 16),
+    c2 = load3(inst + 32),
+    gl = cross(e1, e2);
   let ng = normalize(vec(dot(c0, gl), dot(c1, gl), dot(c2, gl)));
-  const geom: usize = load<u32>(inst, INST_GEOMETRY), mat: usize = load<u32>(inst, INST_MATERIAL), prim = load<u32>(hit, HIT_PRIM), flags = load<u32>(mat, MAT_FLAGS);
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12, i0: usize = load<u32>(ip), i1: usize = load<u32>(ip, 4), i2: usize = load<u32>(ip, 8);
-  const normals: usize = load<u32>(geom, GEOM_NORMALS), w: f32 = one - u - v;
+  const geom: usize = load<u32>(inst, INST_GEOMETRY),
+    mat: usize = load<u32>(inst, INST_MATERIAL),
+    prim = load<u32>(hit, HIT_PRIM),
+    flags = load<u32>(mat, MAT_FLAGS);
+  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12,
+    i0: usize = load<u32>(ip),
+    i1: usize = load<u32>(ip, 4),
+    i2: usize = load<u32>(ip, 8);
+  const normals: usize = load<u32>(geom, GEOM_NORMALS),
+    w: f32 = one - u - v;
   let n = ng;
   if (normals) {
-    const nl = add(scale(load3(normals + i0 * 12), w), add(scale(load3(normals + i1 * 12), u), scale(load3(normals + i2 * 12), v)));
+    const nl = add(
+      scale(load3(normals + i0 * 12), w),
+      add(scale(load3(normals + i1 * 12), u), scale(load3(normals + i2 * 12), v)),
+    );
     const nw = vec(dot(c0, nl), dot(c1, nl), dot(c2, nl));
     if (dot(nw, nw) > 0) n = normalize(nw);
   }
-  const front = dot(ng, d) < 0, smooth = front ? n : neg(n);
+  const front = dot(ng, d) < 0,
+    smooth = front ? n : neg(n);
   // along the texture: for normal maps and for stretched highlights
-  const normalUse: usize = load<u32>(mat, MAT_TEX_NORMAL), coatNormalUse: usize = load<u32>(mat, MAT_TEX_COAT_NORMAL), stretch = load<f32>(mat, MAT_ANISOTROPY);
+  const normalUse: usize = load<u32>(mat, MAT_TEX_NORMAL),
+    coatNormalUse: usize = load<u32>(mat, MAT_TEX_COAT_NORMAL),
+    stretch = load<f32>(mat, MAT_ANISOTROPY);
   const uvs: usize = normalUse && load<u32>(normalUse, 12) & 2 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
-  let tangent = vec(0, 0, 0), bitangent = tangent, area: f32 = 0, along = false, coat = n;
+  let tangent = vec(0, 0, 0),
+    bitangent = tangent,
+    area: f32 = 0,
+    along = false,
+    coat = n;
   if (uvs) {
-    const du1 = load<f32>(uvs + (i1 << 3)) - load<f32>(uvs + (i0 << 3)), dv1 = load<f32>(uvs + (i1 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
-    const du2 = load<f32>(uvs + (i2 << 3)) - load<f32>(uvs + (i0 << 3)), dv2 = load<f32>(uvs + (i2 << 3), 4) - load<f32>(uvs + (i0 << 3), 4), det = du1 * dv2 - du2 * dv1;
-    const w1 = add(add(scale(m0, X(e1)), scale(m1, Y(e1))), scale(m2, Z(e1))), w2 = add(add(scale(m0, X(e2)), scale(m1, Y(e2))), scale(m2, Z(e2))), cw = cross(w1, w2), size = sqrt<f32>(dot(cw, cw));
-    if (size > 0) area = width * width * abs<f32>(det) / size;
+    const du1 = load<f32>(uvs + (i1 << 3)) - load<f32>(uvs + (i0 << 3)),
+      dv1 = load<f32>(uvs + (i1 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
+    const du2 = load<f32>(uvs + (i2 << 3)) - load<f32>(uvs + (i0 << 3)),
+      dv2 = load<f32>(uvs + (i2 << 3), 4) - load<f32>(uvs + (i0 << 3), 4),
+      det = du1 * dv2 - du2 * dv1;
+    const w1 = add(add(scale(m0, X(e1)), scale(m1, Y(e1))), scale(m2, Z(e1))),
+      w2 = add(add(scale(m0, X(e2)), scale(m1, Y(e2))), scale(m2, Z(e2))),
+      cw = cross(w1, w2),
+      size = sqrt<f32>(dot(cw, cw));
+    if (size > 0) area = (width * width * abs<f32>(det)) / size;
     if (det != 0 && (normalUse || coatNormalUse || stretch > 0)) {
-      const r = one / det, bw = scale(sub(scale(w2, du1), scale(w1, du2)), r);
+      const r = one / det,
+        bw = scale(sub(scale(w2, du1), scale(w1, du2)), r);
       let tw = scale(sub(scale(w1, dv2), scale(w2, dv1)), r);
       tw = sub(tw, scale(n, dot(n, tw)));
       if (dot(tw, tw) > 0) {
-        tangent = normalize(tw); bitangent = cross(n, tangent); along = true;
+        tangent = normalize(tw);
+        bitangent = cross(n, tangent);
+        along = true;
         if (dot(bitangent, bw) < 0) bitangent = neg(bitangent);
         const unbent = n;
-        if (normalUse) n = bent(job, normalUse, load<f32>(mat, MAT_NORMAL_SCALE), unbent, tangent, bitangent, geom, i0, i1, i2, u, v, area);
-        if (coatNormalUse) coat = bent(job, coatNormalUse, load<f32>(mat, MAT_COAT_NORMAL_SCALE), unbent, tangent, bitangent, geom, i0, i1, i2, u, v, area);
+        if (normalUse)
+          n = bent(
+            job,
+            normalUse,
+            load<f32>(mat, MAT_NORMAL_SCALE),
+            unbent,
+            tangent,
+            bitangent,
+            geom,
+            i0,
+            i1,
+            i2,
+            u,
+            v,
+            area,
+          );
+        if (coatNormalUse)
+          coat = bent(
+            job,
+            coatNormalUse,
+            load<f32>(mat, MAT_COAT_NORMAL_SCALE),
+            unbent,
+            tangent,
+            bitangent,
+            geom,
+            i0,
+            i1,
+            i2,
+            u,
+            v,
+            area,
+          );
       }
     }
   }
-  store<i32>(S, front ? 1 : 0, S_FRONT); store<u32>(S, <u32>mat, S_MATERIAL);
-  if (!front) { ng = neg(ng); n = neg(n); coat = neg(coat); }
+  store<i32>(S, front ? 1 : 0, S_FRONT);
+  store<u32>(S, <u32>mat, S_MATERIAL);
+  if (!front) {
+    ng = neg(ng);
+    n = neg(n);
+    coat = neg(coat);
+  }
   n = towards(n, d);
-  store3(S + S_GEOMETRIC, ng); store3(S + S_NORMAL, n);
+  store3(S + S_GEOMETRIC, ng);
+  store3(S + S_NORMAL, n);
 
-  let base = f32x4.replace_lane(v128.load(mat + MAT_BASE), 3, 0), use: usize = load<u32>(mat, MAT_TEX_BASE);
+  let base = f32x4.replace_lane(v128.load(mat + MAT_BASE), 3, 0),
+    use: usize = load<u32>(mat, MAT_TEX_BASE);
   if (use) base = mul(base, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
   const colors: usize = load<u32>(geom, GEOM_COLORS);
-  if (colors) base = mul(base, f32x4.replace_lane(add(scale(v128.load(colors + (i0 << 4)), w), add(scale(v128.load(colors + (i1 << 4)), u), scale(v128.load(colors + (i2 << 4)), v))), 3, 0));
+  if (colors)
+    base = mul(
+      base,
+      f32x4.replace_lane(
+        add(
+          scale(v128.load(colors + (i0 << 4)), w),
+          add(scale(v128.load(colors + (i1 << 4)), u), scale(v128.load(colors + (i2 << 4)), v)),
+        ),
+        3,
+        0,
+      ),
+    );
   store3(S + S_BASE, base);
   store3(S + S_EMISSION, front || flags & MAT_DOUBLE_SIDED ? emissionAt(job, mat, geom, prim, u, v) : vec(0, 0, 0));
   if (flags & MAT_UNLIT) return;
-  let metallic = load<f32>(mat, MAT_METALLIC), roughness = load<f32>(mat, MAT_ROUGHNESS);
+  let metallic = load<f32>(mat, MAT_METALLIC),
+    roughness = load<f32>(mat, MAT_ROUGHNESS);
   use = load<u32>(mat, MAT_TEX_METAL_ROUGH);
-  if (use) { const t = lookup(job, use, geom, i0, i1, i2, u, v, area); metallic *= Z(t); roughness *= Y(t); }
-  const ior = load<f32>(mat, MAT_IOR), r0 = (ior - one) / (ior + one), specular = load<f32>(mat, MAT_SPECULAR) * channel(job, mat, MAT_TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
+  if (use) {
+    const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
+    metallic *= Z(t);
+    roughness *= Y(t);
+  }
+  const ior = load<f32>(mat, MAT_IOR),
+    r0 = (ior - one) / (ior + one),
+    specular = load<f32>(mat, MAT_SPECULAR) * channel(job, mat, MAT_TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
   let tint = load3(mat + MAT_SPECULAR_COLOR);
   use = load<u32>(mat, MAT_TEX_SPECULAR_COLOR);
   if (use) tint = mul(tint, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
-  store3(S + S_SPECULAR_F0, scale(f32x4.pmin(scale(tint, r0 * r0), vec(1, 1, 1)), specular)); store<f32>(S, specular, S_SPECULAR);
-  store<f32>(S, metallic, S_METALLIC); store<f32>(S, roughness, S_ROUGHNESS); store<f32>(S, front ? one / ior : ior, S_ETA);
-  store<f32>(S, load<f32>(mat, MAT_TRANSMISSION) * channel(job, mat, MAT_TEX_TRANSMISSION, 0, geom, i0, i1, i2, u, v, area) * (one - metallic), S_TRANSMISSION);
+  store3(S + S_SPECULAR_F0, scale(f32x4.pmin(scale(tint, r0 * r0), vec(1, 1, 1)), specular));
+  store<f32>(S, specular, S_SPECULAR);
+  store<f32>(S, metallic, S_METALLIC);
+  store<f32>(S, roughness, S_ROUGHNESS);
+  store<f32>(S, front ? one / ior : ior, S_ETA);
+  store<f32>(
+    S,
+    load<f32>(mat, MAT_TRANSMISSION) *
+      channel(job, mat, MAT_TEX_TRANSMISSION, 0, geom, i0, i1, i2, u, v, area) *
+      (one - metallic),
+    S_TRANSMISSION,
+  );
   const coatWeight = load<f32>(mat, MAT_COAT) * channel(job, mat, MAT_TEX_COAT, 0, geom, i0, i1, i2, u, v, area);
   store<f32>(S, coatWeight, S_COAT);
   if (coatWeight > 0) {
-    store<f32>(S, load<f32>(mat, MAT_COAT_ROUGHNESS) * channel(job, mat, MAT_TEX_COAT_ROUGHNESS, 1, geom, i0, i1, i2, u, v, area), S_COAT_ROUGHNESS);
+    store<f32>(
+      S,
+      load<f32>(mat, MAT_COAT_ROUGHNESS) * channel(job, mat, MAT_TEX_COAT_ROUGHNESS, 1, geom, i0, i1, i2, u, v, area),
+      S_COAT_ROUGHNESS,
+    );
     store3(S + S_COAT_NORMAL, towards(coat, d));
   }
   let sheen = load3(mat + MAT_SHEEN);
   use = load<u32>(mat, MAT_TEX_SHEEN);
   if (use) sheen = mul(sheen, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
-  store3(S + S_SHEEN, sheen); store<f32>(S, load<f32>(mat, MAT_SHEEN_ROUGHNESS) * channel(job, mat, MAT_TEX_SHEEN_ROUGHNESS, 3, geom, i0, i1, i2, u, v, area), S_SHEEN_ROUGHNESS);
-  const iridescence = load<f32>(mat, MAT_IRIDESCENCE) * channel(job, mat, MAT_TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area), thin = load<f32>(mat, MAT_IRIDESCENCE_MIN);
+  store3(S + S_SHEEN, sheen);
+  store<f32>(
+    S,
+    load<f32>(mat, MAT_SHEEN_ROUGHNESS) * channel(job, mat, MAT_TEX_SHEEN_ROUGHNESS, 3, geom, i0, i1, i2, u, v, area),
+    S_SHEEN_ROUGHNESS,
+  );
+  const iridescence =
+      load<f32>(mat, MAT_IRIDESCENCE) * channel(job, mat, MAT_TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area),
+    thin = load<f32>(mat, MAT_IRIDESCENCE_MIN);
   store<f32>(S, iridescence, S_IRIDESCENCE);
-  if (iridescence > 0) store<f32>(S, thin + (load<f32>(mat, MAT_IRIDESCENCE_MAX) - thin) * channel(job, mat, MAT_TEX_IRIDESCENCE_THICKNESS, 1, geom, i0, i1, i2, u, v, area), S_IRIDESCENCE_NM);
+  if (iridescence > 0)
+    store<f32>(
+      S,
+      thin +
+        (load<f32>(mat, MAT_IRIDESCENCE_MAX) - thin) *
+          channel(job, mat, MAT_TEX_IRIDESCENCE_THICKNESS, 1, geom, i0, i1, i2, u, v, area),
+      S_IRIDESCENCE_NM,
+    );
   // the frame: along the texture where highlights are stretched, otherwise any
   let strength = stretch;
   if (stretch > 0 && along) {
-    let c = load<f32>(mat, MAT_ANISOTROPY_COS), s = load<f32>(mat, MAT_ANISOTROPY_SIN);
+    let c = load<f32>(mat, MAT_ANISOTROPY_COS),
+      s = load<f32>(mat, MAT_ANISOTROPY_SIN);
     use = load<u32>(mat, MAT_TEX_ANISOTROPY);
     if (use) {
-      const t = lookup(job, use, geom, i0, i1, i2, u, v, area), x = X(t) * <f32>2 - one, y = Y(t) * <f32>2 - one, l = sqrt<f32>(x * x + y * y);
+      const t = lookup(job, use, geom, i0, i1, i2, u, v, area),
+        x = X(t) * <f32>2 - one,
+        y = Y(t) * <f32>2 - one,
+        l = sqrt<f32>(x * x + y * y);
       strength *= Z(t);
-      if (l > 0) { const k = (c * x - s * y) / l; s = (s * x + c * y) / l; c = k; }
+      if (l > 0) {
+        const k = (c * x - s * y) / l;
+        s = (s * x + c * y) / l;
+        c = k;
+      }
     }
     let t = add(scale(tangent, c), scale(bitangent, -s)); // counter-clockwise as seen with v upwards, which is −bitangent
     t = sub(t, scale(n, dot(n, t)));
-    if (dot(t, t) > 0) { t = normalize(t); store3(S + S_TANGENT, t); store3(S + S_BITANGENT, cross(n, t)); } else setFrame(S, n);
+    if (dot(t, t) > 0) {
+      t = normalize(t);
+      store3(S + S_TANGENT, t);
+      store3(S + S_BITANGENT, cross(n, t));
+    } else setFrame(S, n);
   } else setFrame(S, n);
   store<f32>(S, strength, S_ANISOTROPY);
   const o = neg(d);

@@ -1,53 +1,137 @@
 // Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint.
 import {
-  GEOM_UV0, GEOM_UV1, JOB_SRGB_TABLE, TEX_16, TEX_DATA, TEX_FLAGS, TEX_HEIGHT, TEX_LEVELS, TEX_SRGB, TEX_TEXELS, TEX_UV, TEX_UV1, TEX_WIDTH, TEX_WRAP_S, TEX_WRAP_T, WRAP_CLAMP, WRAP_MIRROR,
+  GEOM_UV0,
+  GEOM_UV1,
+  JOB_SRGB_TABLE,
+  TEX_16,
+  TEX_DATA,
+  TEX_FLAGS,
+  TEX_HEIGHT,
+  TEX_LEVELS,
+  TEX_SRGB,
+  TEX_TEXELS,
+  TEX_UV,
+  TEX_UV1,
+  TEX_WIDTH,
+  TEX_WRAP_S,
+  TEX_WRAP_T,
+  WRAP_CLAMP,
+  WRAP_MIRROR,
 } from './layout';
 import { vec } from './vec';
 
 // @ts-ignore
 @inline function wrap(i: i32, n: i32, mode: u32): i32 {
   if (mode == WRAP_CLAMP) return min<i32>(max<i32>(i, 0), n - 1);
-  if (mode == WRAP_MIRROR) { const p = 2 * n; let k = i % p; if (k < 0) k += p; return k < n ? k : p - 1 - k; }
-  const k = i % n; return k < 0 ? k + n : k;
+  if (mode == WRAP_MIRROR) {
+    const p = 2 * n;
+    let k = i % p;
+    if (k < 0) k += p;
+    return k < n ? k : p - 1 - k;
+  }
+  const k = i % n;
+  return k < 0 ? k + n : k;
 }
 /** sRGB to linear (IEC 61966-2-1), for 16-bit texels; 8-bit ones use the table. */
-function linear(c: f32): f32 { return c <= <f32>0.04045 ? c * <f32>(1.0 / 12.92) : Mathf.pow((c + <f32>0.055) * <f32>(1.0 / 1.055), <f32>2.4); }
+function linear(c: f32): f32 {
+  return c <= <f32>0.04045 ? c * <f32>(1.0 / 12.92) : Mathf.pow((c + <f32>0.055) * <f32>(1.0 / 1.055), <f32>2.4);
+}
 // @ts-ignore
 @inline function texel(data: usize, w: i32, x: i32, y: i32, srgb: usize, wide: bool): v128 {
   const at = <usize>y * <usize>w + <usize>x;
   if (wide) {
-    const p = data + (at << 3), k: f32 = 1.0 / 65535;
-    const r = <f32>load<u16>(p) * k, g = <f32>load<u16>(p, 2) * k, b = <f32>load<u16>(p, 4) * k, a = <f32>load<u16>(p, 6) * k;
+    const p = data + (at << 3),
+      k: f32 = 1.0 / 65535;
+    const r = <f32>load<u16>(p) * k,
+      g = <f32>load<u16>(p, 2) * k,
+      b = <f32>load<u16>(p, 4) * k,
+      a = <f32>load<u16>(p, 6) * k;
     return f32x4.replace_lane(srgb ? vec(linear(r), linear(g), linear(b)) : vec(r, g, b), 3, a);
   }
   const p = load<u32>(data + (at << 2));
-  if (srgb) return f32x4.replace_lane(vec(load<f32>(srgb + ((p & 255) << 2)), load<f32>(srgb + ((p >> 8 & 255) << 2)), load<f32>(srgb + ((p >> 16 & 255) << 2))), 3, <f32>(p >> 24) * <f32>(1.0 / 255));
-  return f32x4.mul(f32x4.replace_lane(vec(<f32>(p & 255), <f32>(p >> 8 & 255), <f32>(p >> 16 & 255)), 3, <f32>(p >> 24)), f32x4.splat(<f32>(1.0 / 255)));
+  if (srgb)
+    return f32x4.replace_lane(
+      vec(
+        load<f32>(srgb + ((p & 255) << 2)),
+        load<f32>(srgb + (((p >> 8) & 255) << 2)),
+        load<f32>(srgb + (((p >> 16) & 255) << 2)),
+      ),
+      3,
+      <f32>(p >> 24) * <f32>(1.0 / 255),
+    );
+  return f32x4.mul(
+    f32x4.replace_lane(vec(<f32>(p & 255), <f32>((p >> 8) & 255), <f32>((p >> 16) & 255)), 3, <f32>(p >> 24)),
+    f32x4.splat(<f32>(1.0 / 255)),
+  );
 }
 /** Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units of texture coordinates squared. */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
-  const flags = load<u32>(use, TEX_FLAGS), wide = (flags & TEX_16) != 0;
-  let w = load<i32>(use, TEX_WIDTH), h = load<i32>(use, TEX_HEIGHT), data: usize = load<u32>(use, TEX_DATA);
+  const flags = load<u32>(use, TEX_FLAGS),
+    wide = (flags & TEX_16) != 0;
+  let w = load<i32>(use, TEX_WIDTH),
+    h = load<i32>(use, TEX_HEIGHT),
+    data: usize = load<u32>(use, TEX_DATA);
   // half the binary logarithm of the texels that the footprint covers, rounded down: never blurrier than the pixel
-  const level = min<i32>((<i32>(reinterpret<u32>(area * load<f32>(use, TEX_TEXELS)) >> 23) - 127) >> 1, load<i32>(use, TEX_LEVELS) - 1);
-  for (let i: i32 = 0; i < level; i++) { data += <usize>(w * h) << (wide ? 3 : 2); w = max<i32>(w >> 1, 1); h = max<i32>(h >> 1, 1); }
-  const srgb: usize = flags & TEX_SRGB && job ? <usize>load<u32>(job, JOB_SRGB_TABLE) : 0, ws = flags >> TEX_WRAP_S & 3, wt = flags >> TEX_WRAP_T & 3;
-  const half: f32 = 0.5, fx = u * <f32>w - half, fy = v * <f32>h - half;
+  const level = min<i32>(
+    (<i32>(reinterpret<u32>(area * load<f32>(use, TEX_TEXELS)) >> 23) - 127) >> 1,
+    load<i32>(use, TEX_LEVELS) - 1,
+  );
+  for (let i: i32 = 0; i < level; i++) {
+    data += (<usize>(w * h)) << (wide ? 3 : 2);
+    w = max<i32>(w >> 1, 1);
+    h = max<i32>(h >> 1, 1);
+  }
+  const srgb: usize = flags & TEX_SRGB && job ? <usize>load<u32>(job, JOB_SRGB_TABLE) : 0,
+    ws = (flags >> TEX_WRAP_S) & 3,
+    wt = (flags >> TEX_WRAP_T) & 3;
+  const half: f32 = 0.5,
+    fx = u * <f32>w - half,
+    fy = v * <f32>h - half;
   if (!(abs<f32>(fx) < <f32>1e8 && abs<f32>(fy) < <f32>1e8)) return f32x4.splat(0);
-  const flx = floor<f32>(fx), fly = floor<f32>(fy), ax = fx - flx, ay = fy - fly;
-  const x0 = wrap(<i32>flx, w, ws), x1 = wrap(<i32>flx + 1, w, ws), y0 = wrap(<i32>fly, h, wt), y1 = wrap(<i32>fly + 1, h, wt);
-  const top = f32x4.add(f32x4.mul(texel(data, w, x0, y0, srgb, wide), f32x4.splat(<f32>1 - ax)), f32x4.mul(texel(data, w, x1, y0, srgb, wide), f32x4.splat(ax)));
-  const bottom = f32x4.add(f32x4.mul(texel(data, w, x0, y1, srgb, wide), f32x4.splat(<f32>1 - ax)), f32x4.mul(texel(data, w, x1, y1, srgb, wide), f32x4.splat(ax)));
+  const flx = floor<f32>(fx),
+    fly = floor<f32>(fy),
+    ax = fx - flx,
+    ay = fy - fly;
+  const x0 = wrap(<i32>flx, w, ws),
+    x1 = wrap(<i32>flx + 1, w, ws),
+    y0 = wrap(<i32>fly, h, wt),
+    y1 = wrap(<i32>fly + 1, h, wt);
+  const top = f32x4.add(
+    f32x4.mul(texel(data, w, x0, y0, srgb, wide), f32x4.splat(<f32>1 - ax)),
+    f32x4.mul(texel(data, w, x1, y0, srgb, wide), f32x4.splat(ax)),
+  );
+  const bottom = f32x4.add(
+    f32x4.mul(texel(data, w, x0, y1, srgb, wide), f32x4.splat(<f32>1 - ax)),
+    f32x4.mul(texel(data, w, x1, y1, srgb, wide), f32x4.splat(ax)),
+  );
   return f32x4.add(f32x4.mul(top, f32x4.splat(<f32>1 - ay)), f32x4.mul(bottom, f32x4.splat(ay)));
 }
 /** RGBA of a texture use at a point of a triangle. job may be 0 where only alpha is wanted. area: square of the ray's width × texture area / world area; 0 for full detail. */
-export function lookup(job: usize, use: usize, geom: usize, i0: usize, i1: usize, i2: usize, u: f32, v: f32, area: f32): v128 {
-  const flags = load<u32>(use, TEX_FLAGS), uvs: usize = flags & TEX_UV1 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
-  let s: f32 = 0, t: f32 = 0;
+export function lookup(
+  job: usize,
+  use: usize,
+  geom: usize,
+  i0: usize,
+  i1: usize,
+  i2: usize,
+  u: f32,
+  v: f32,
+  area: f32,
+): v128 {
+  const flags = load<u32>(use, TEX_FLAGS),
+    uvs: usize = flags & TEX_UV1 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
+  let s: f32 = 0,
+    t: f32 = 0;
   if (uvs) {
     const w: f32 = <f32>1 - u - v;
     s = load<f32>(uvs + (i0 << 3)) * w + load<f32>(uvs + (i1 << 3)) * u + load<f32>(uvs + (i2 << 3)) * v;
     t = load<f32>(uvs + (i0 << 3), 4) * w + load<f32>(uvs + (i1 << 3), 4) * u + load<f32>(uvs + (i2 << 3), 4) * v;
   }
-  return sample(job, use, load<f32>(use, TEX_UV) * s + load<f32>(use, TEX_UV + 4) * t + load<f32>(use, TEX_UV + 8), load<f32>(use, TEX_UV + 12) * s + load<f32>(use, TEX_UV + 16) * t + load<f32>(use, TEX_UV + 20), area);
+  return sample(
+    job,
+    use,
+    load<f32>(use, TEX_UV) * s + load<f32>(use, TEX_UV + 4) * t + load<f32>(use, TEX_UV + 8),
+    load<f32>(use, TEX_UV + 12) * s + load<f32>(use, TEX_UV + 16) * t + load<f32>(use, TEX_UV + 20),
+    area,
+  );
 }

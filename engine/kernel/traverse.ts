@@ -13,26 +13,69 @@
 import { pierced } from './alpha';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import {
-  BLOCK_BYTES, BLOCK_PRIM, HIT_BLOCK, HIT_BYTES, HIT_INST, HIT_PRIM, HIT_U, HIT_V, INST_INDEX, INST_MASK, INST_PIERCED, INST_ROOT, NODE_REF, RAY_BYTES, RAY_DIR,
-  RAY_MASK, RAY_SEED, RAY_TMAX, RAY_TMIN, REF_END, REF_INSTANCE, REF_LEAVE, REF_MASK, SLOT_BYTES,
+  BLOCK_BYTES,
+  BLOCK_PRIM,
+  HIT_BLOCK,
+  HIT_BYTES,
+  HIT_INST,
+  HIT_PRIM,
+  HIT_U,
+  HIT_V,
+  INST_INDEX,
+  INST_MASK,
+  INST_PIERCED,
+  INST_ROOT,
+  NODE_REF,
+  RAY_BYTES,
+  RAY_DIR,
+  RAY_MASK,
+  RAY_SEED,
+  RAY_TMAX,
+  RAY_TMIN,
+  REF_END,
+  REF_INSTANCE,
+  REF_LEAVE,
+  REF_MASK,
+  SLOT_BYTES,
 } from './layout';
 
 export const NONE: u32 = 0xffffffff;
 
-const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SLOT_BEST: usize = 112, SLOT_REF: usize = 116, SLOT_SP: usize = 120, SLOT_HIT: usize = 124, SLOT_RAY: usize = 128, SLOT_INST: usize = 132, SLOT_LANES: usize = 144, SLOT_STACK: usize = 192;
+const SLOT_INVERSE: usize = 48,
+  SLOT_DIR: usize = 96,
+  SLOT_TMIN: usize = 108,
+  SLOT_BEST: usize = 112,
+  SLOT_REF: usize = 116,
+  SLOT_SP: usize = 120,
+  SLOT_HIT: usize = 124,
+  SLOT_RAY: usize = 128,
+  SLOT_INST: usize = 132,
+  SLOT_LANES: usize = 144,
+  SLOT_STACK: usize = 192;
 // @ts-ignore
 @inline function setRay(s: usize, o: v128, d: v128): void {
   const i = inverse(d);
-  v128.store(s, v128.shuffle<u32>(o, o, 0, 0, 0, 0)); v128.store(s, v128.shuffle<u32>(o, o, 1, 1, 1, 1), 16); v128.store(s, v128.shuffle<u32>(o, o, 2, 2, 2, 2), 32);
-  v128.store(s, v128.shuffle<u32>(i, i, 0, 0, 0, 0), SLOT_INVERSE); v128.store(s, v128.shuffle<u32>(i, i, 1, 1, 1, 1), SLOT_INVERSE + 16); v128.store(s, v128.shuffle<u32>(i, i, 2, 2, 2, 2), SLOT_INVERSE + 32);
-  v128.store64_lane(s, d, 0, SLOT_DIR); v128.store32_lane(s, d, 2, SLOT_DIR + 8);
+  v128.store(s, v128.shuffle<u32>(o, o, 0, 0, 0, 0));
+  v128.store(s, v128.shuffle<u32>(o, o, 1, 1, 1, 1), 16);
+  v128.store(s, v128.shuffle<u32>(o, o, 2, 2, 2, 2), 32);
+  v128.store(s, v128.shuffle<u32>(i, i, 0, 0, 0, 0), SLOT_INVERSE);
+  v128.store(s, v128.shuffle<u32>(i, i, 1, 1, 1, 1), SLOT_INVERSE + 16);
+  v128.store(s, v128.shuffle<u32>(i, i, 2, 2, 2, 2), SLOT_INVERSE + 32);
+  v128.store64_lane(s, d, 0, SLOT_DIR);
+  v128.store32_lane(s, d, 2, SLOT_DIR + 8);
 }
 // @ts-ignore
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
   setRay(s, v128.load(ray), v128.load(ray, RAY_DIR));
-  store<f32>(s, load<f32>(ray, RAY_TMIN), SLOT_TMIN); store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), SLOT_BEST); store<u32>(s, root, SLOT_REF); store<u32>(s, <u32>(s + SLOT_STACK), SLOT_SP); store<u32>(s, <u32>hit, SLOT_HIT);
-  store<u32>(s, <u32>ray, SLOT_RAY); store<u32>(s, NONE, SLOT_INST);
-  store<u32>(s, REF_END, SLOT_STACK); store<i32>(s, FIRST, SLOT_STACK + 4);
+  store<f32>(s, load<f32>(ray, RAY_TMIN), SLOT_TMIN);
+  store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), SLOT_BEST);
+  store<u32>(s, root, SLOT_REF);
+  store<u32>(s, <u32>(s + SLOT_STACK), SLOT_SP);
+  store<u32>(s, <u32>hit, SLOT_HIT);
+  store<u32>(s, <u32>ray, SLOT_RAY);
+  store<u32>(s, NONE, SLOT_INST);
+  store<u32>(s, REF_END, SLOT_STACK);
+  store<i32>(s, FIRST, SLOT_STACK + 4);
 }
 /** Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack (of entries of so many bytes) remembers to leave. Returns whether it did. */
 // @ts-ignore
@@ -40,12 +83,24 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
   const ray: usize = load<u32>(s, SLOT_RAY);
   if (!(load<u32>(q, INST_MASK) & load<u32>(ray, RAY_MASK))) return false;
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
-  const c0 = f32x4.replace_lane(v128.load(q), 3, 0), c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0), c2 = f32x4.replace_lane(v128.load(q, 32), 3, 0), c3 = v128.load(q, 48);
-  const o = f32x4.add(f32x4.add(f32x4.mul(c0, v128.load32_splat(ray)), f32x4.mul(c1, v128.load32_splat(ray, 4))), f32x4.add(f32x4.mul(c2, v128.load32_splat(ray, 8)), c3));
-  const d = f32x4.add(f32x4.add(f32x4.mul(c0, v128.load32_splat(ray, RAY_DIR)), f32x4.mul(c1, v128.load32_splat(ray, RAY_DIR + 4))), f32x4.mul(c2, v128.load32_splat(ray, RAY_DIR + 8)));
+  const c0 = f32x4.replace_lane(v128.load(q), 3, 0),
+    c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0),
+    c2 = f32x4.replace_lane(v128.load(q, 32), 3, 0),
+    c3 = v128.load(q, 48);
+  const o = f32x4.add(
+    f32x4.add(f32x4.mul(c0, v128.load32_splat(ray)), f32x4.mul(c1, v128.load32_splat(ray, 4))),
+    f32x4.add(f32x4.mul(c2, v128.load32_splat(ray, 8)), c3),
+  );
+  const d = f32x4.add(
+    f32x4.add(f32x4.mul(c0, v128.load32_splat(ray, RAY_DIR)), f32x4.mul(c1, v128.load32_splat(ray, RAY_DIR + 4))),
+    f32x4.mul(c2, v128.load32_splat(ray, RAY_DIR + 8)),
+  );
   setRay(s, o, d);
   store<u32>(s, <u32>q, SLOT_INST);
-  store<u32>(sp + entry, REF_LEAVE); if (entry == 8) store<i32>(sp, FIRST, 12); store<u32>(s, <u32>(sp + entry), SLOT_SP); store<u32>(s, load<u32>(q, INST_ROOT), SLOT_REF);
+  store<u32>(sp + entry, REF_LEAVE);
+  if (entry == 8) store<i32>(sp, FIRST, 12);
+  store<u32>(s, <u32>(sp + entry), SLOT_SP);
+  store<u32>(s, load<u32>(q, INST_ROOT), SLOT_REF);
   return true;
 }
 // @ts-ignore
@@ -59,7 +114,8 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
 @inline function touch(first: usize, end: usize): u32 {
   let sum: u32 = 0;
   for (let s = first; s < end; s += SLOT_BYTES) {
-    const ref = load<u32>(s, SLOT_REF), p = ref & ~REF_MASK;
+    const ref = load<u32>(s, SLOT_REF),
+      p = ref & ~REF_MASK;
     sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF_MASK ? 144 : 64));
   }
   return sum;
@@ -69,33 +125,81 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
  * lanes: 48 B to work in.
  */
 // @ts-ignore
-@inline export function blocksClosest(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: f32, inst: u32, h: usize, ray: usize, lanes: usize): f32 {
-  let p: usize = ref & ~REF_MASK; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+@inline export function blocksClosest(
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: f32,
+  inst: u32,
+  h: usize,
+  ray: usize,
+  lanes: usize,
+): f32 {
+  let p: usize = ref & ~REF_MASK;
+  const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
   do {
-    const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
-    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const e1x = v128.load(p, 48),
+      e1y = v128.load(p, 64),
+      e1z = v128.load(p, 80),
+      e2x = v128.load(p, 96),
+      e2y = v128.load(p, 112),
+      e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)),
+      py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)),
+      pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
     const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-    const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
-    const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
+    const tx = f32x4.sub(ox, v128.load(p)),
+      ty = f32x4.sub(oy, v128.load(p, 16)),
+      tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000)),
+      ad = v128.xor(det, sign),
+      zero = f32x4.splat(0);
     const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
+      qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
+      qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
     const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
-    const m = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
+    const m = v128.and(
+      v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)),
+      v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)),
+    );
     if (i32x4.bitmask(m)) {
       const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
-      const inv = f32x4.div(f32x4.splat(1), ad), tt = f32x4.mul(t, inv);
+      const inv = f32x4.div(f32x4.splat(1), ad),
+        tt = f32x4.mul(t, inv);
       let mm = i32x4.bitmask(v128.and(m, v128.and(f32x4.gt(tt, tMin), f32x4.le(tt, f32x4.splat(best)))));
       if (mm) {
         const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST_INDEX);
-        v128.store(lanes, tt); v128.store(lanes, f32x4.mul(u, inv), 16); v128.store(lanes, f32x4.mul(v, inv), 32);
+        v128.store(lanes, tt);
+        v128.store(lanes, f32x4.mul(u, inv), 16);
+        v128.store(lanes, f32x4.mul(v, inv), 32);
         do {
-          const c = <usize>ctz(mm) << 2; mm &= mm - 1;
-          const d = load<f32>(lanes + c), prim = load<u32>(p + c, BLOCK_PRIM);
-          if (d < best || (d == best && (index < load<u32>(h, HIT_INST) || (index == load<u32>(h, HIT_INST) && prim < load<u32>(h, HIT_PRIM))))) {
-            if (inst != NONE && load<u32>(<usize>inst, INST_MASK) & INST_PIERCED && pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))) continue;
+          const c = (<usize>ctz(mm)) << 2;
+          mm &= mm - 1;
+          const d = load<f32>(lanes + c),
+            prim = load<u32>(p + c, BLOCK_PRIM);
+          if (
+            d < best ||
+            (d == best &&
+              (index < load<u32>(h, HIT_INST) || (index == load<u32>(h, HIT_INST) && prim < load<u32>(h, HIT_PRIM))))
+          ) {
+            if (
+              inst != NONE &&
+              load<u32>(<usize>inst, INST_MASK) & INST_PIERCED &&
+              pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))
+            )
+              continue;
             best = d;
-            store<f32>(h, load<f32>(lanes + c, 16), HIT_U); store<f32>(h, load<f32>(lanes + c, 32), HIT_V);
-            store<u32>(h, prim, HIT_PRIM); store<u32>(h, index, HIT_INST); store<u32>(h, <u32>p | <u32>(c >> 2), HIT_BLOCK);
+            store<f32>(h, load<f32>(lanes + c, 16), HIT_U);
+            store<f32>(h, load<f32>(lanes + c, 32), HIT_V);
+            store<u32>(h, prim, HIT_PRIM);
+            store<u32>(h, index, HIT_INST);
+            store<u32>(h, (<u32>p) | (<u32>(c >> 2)), HIT_BLOCK);
           }
         } while (mm);
       }
@@ -106,25 +210,76 @@ const SLOT_INVERSE: usize = 48, SLOT_DIR: usize = 96, SLOT_TMIN: usize = 108, SL
 }
 /** Whether one ray meets any triangle of a leaf's blocks in (tMin, best): the instance's number + 1, or 0. */
 // @ts-ignore
-@inline export function blocksAny(ref: u32, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, best: v128, inst: u32, ray: usize, lanes: usize): i32 {
-  let p: usize = ref & ~REF_MASK, hit: i32 = 0; const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+@inline export function blocksAny(
+  ref: u32,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+  tMin: v128,
+  best: v128,
+  inst: u32,
+  ray: usize,
+  lanes: usize,
+): i32 {
+  let p: usize = ref & ~REF_MASK,
+    hit: i32 = 0;
+  const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
   do {
-    const e1x = v128.load(p, 48), e1y = v128.load(p, 64), e1z = v128.load(p, 80), e2x = v128.load(p, 96), e2y = v128.load(p, 112), e2z = v128.load(p, 128);
-    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)), py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)), pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const e1x = v128.load(p, 48),
+      e1y = v128.load(p, 64),
+      e1z = v128.load(p, 80),
+      e2x = v128.load(p, 96),
+      e2y = v128.load(p, 112),
+      e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)),
+      py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)),
+      pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
     const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-    const tx = f32x4.sub(ox, v128.load(p)), ty = f32x4.sub(oy, v128.load(p, 16)), tz = f32x4.sub(oz, v128.load(p, 32));
-    const sign = v128.and(det, i32x4.splat(0x80000000)), ad = v128.xor(det, sign), zero = f32x4.splat(0);
+    const tx = f32x4.sub(ox, v128.load(p)),
+      ty = f32x4.sub(oy, v128.load(p, 16)),
+      tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000)),
+      ad = v128.xor(det, sign),
+      zero = f32x4.splat(0);
     const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)), qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)), qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
+      qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
+      qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
     const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
     const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
-    const inside = v128.and(v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)), v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)));
-    let m = i32x4.bitmask(v128.and(inside, v128.and(f32x4.gt(t, f32x4.mul(ad, tMin)), f32x4.lt(t, f32x4.mul(ad, best)))));
+    const inside = v128.and(
+      v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)),
+      v128.and(f32x4.le(f32x4.add(u, v), ad), f32x4.gt(ad, zero)),
+    );
+    let m = i32x4.bitmask(
+      v128.and(inside, v128.and(f32x4.gt(t, f32x4.mul(ad, tMin)), f32x4.lt(t, f32x4.mul(ad, best)))),
+    );
     if (m) {
-      if (inst == NONE || !(load<u32>(<usize>inst, INST_MASK) & INST_PIERCED)) { hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST_INDEX) + 1; break; }
+      if (inst == NONE || !(load<u32>(<usize>inst, INST_MASK) & INST_PIERCED)) {
+        hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST_INDEX) + 1;
+        break;
+      }
       const inv = f32x4.div(f32x4.splat(1), ad);
-      v128.store(lanes, f32x4.mul(u, inv), 16); v128.store(lanes, f32x4.mul(v, inv), 32);
-      for (; m; m &= m - 1) { const c = <usize>ctz(m) << 2; if (!pierced(<usize>inst, load<u32>(p + c, BLOCK_PRIM), load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))) { hit = <i32>load<u32>(<usize>inst, INST_INDEX) + 1; break; } }
+      v128.store(lanes, f32x4.mul(u, inv), 16);
+      v128.store(lanes, f32x4.mul(v, inv), 32);
+      for (; m; m &= m - 1) {
+        const c = (<usize>ctz(m)) << 2;
+        if (
+          !pierced(
+            <usize>inst,
+            load<u32>(p + c, BLOCK_PRIM),
+            load<f32>(lanes + c, 16),
+            load<f32>(lanes + c, 32),
+            load<u32>(ray, RAY_SEED),
+          )
+        ) {
+          hit = <i32>load<u32>(<usize>inst, INST_INDEX) + 1;
+          break;
+        }
+      }
       if (hit) break;
     }
     p += BLOCK_BYTES;
@@ -138,12 +293,30 @@ function stepNearest(slots: usize, end: usize, list: usize): usize {
     let ref = load<u32>(s, SLOT_REF);
     if (ref & REF_MASK) continue;
     const best = load<f32>(s, SLOT_BEST);
-    let sp = pushNearest(load<u32>(s, SLOT_SP), ref, slabs(true, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), f32x4.splat(best)));
+    let sp = pushNearest(
+      load<u32>(s, SLOT_SP),
+      ref,
+      slabs(
+        true,
+        ref,
+        v128.load(s),
+        v128.load(s, 16),
+        v128.load(s, 32),
+        v128.load(s, SLOT_INVERSE),
+        v128.load(s, SLOT_INVERSE + 16),
+        v128.load(s, SLOT_INVERSE + 32),
+        f32x4.splat(best),
+      ),
+    );
     const within = reinterpret<i32>(best);
-    if (load<i32>(sp, 4) > within) do sp -= 8; while (load<i32>(sp, 4) > within);
+    if (load<i32>(sp, 4) > within)
+      do sp -= 8;
+      while (load<i32>(sp, 4) > within);
     ref = load<u32>(sp);
-    store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 8, SLOT_SP);
-    store<u32>(list, <u32>s); list += ref & REF_MASK ? 4 : 0;
+    store<u32>(s, ref, SLOT_REF);
+    store<u32>(s, <u32>sp - 8, SLOT_SP);
+    store<u32>(list, <u32>s);
+    list += ref & REF_MASK ? 4 : 0;
   }
   return list;
 }
@@ -152,29 +325,70 @@ function stepAny(slots: usize, end: usize, list: usize): usize {
   for (let s = slots; s < end; s += SLOT_BYTES) {
     let ref = load<u32>(s, SLOT_REF);
     if (ref & REF_MASK) continue;
-    const sp = pushAny(load<u32>(s, SLOT_SP), v128.load(ref, NODE_REF), slabs(false, ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load(s, SLOT_INVERSE), v128.load(s, SLOT_INVERSE + 16), v128.load(s, SLOT_INVERSE + 32), v128.load32_splat(s, SLOT_BEST)));
+    const sp = pushAny(
+      load<u32>(s, SLOT_SP),
+      v128.load(ref, NODE_REF),
+      slabs(
+        false,
+        ref,
+        v128.load(s),
+        v128.load(s, 16),
+        v128.load(s, 32),
+        v128.load(s, SLOT_INVERSE),
+        v128.load(s, SLOT_INVERSE + 16),
+        v128.load(s, SLOT_INVERSE + 32),
+        v128.load32_splat(s, SLOT_BEST),
+      ),
+    );
     ref = load<u32>(sp);
-    store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp - 4, SLOT_SP);
-    store<u32>(list, <u32>s); list += ref & REF_MASK ? 4 : 0;
+    store<u32>(s, ref, SLOT_REF);
+    store<u32>(s, <u32>sp - 4, SLOT_SP);
+    store<u32>(list, <u32>s);
+    list += ref & REF_MASK ? 4 : 0;
   }
   return list;
 }
 /** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT_INST and HIT_PRIM at 0xffffffff. */
 export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES, list = slots + <usize>inFlight * SLOT_BYTES;
-  let end = slots, listEnd = list, sum: u32 = 0, running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
+  const rayEnd = ray + <usize>n * RAY_BYTES,
+    list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots,
+    listEnd = list,
+    sum: u32 = 0,
+    running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
   for (; running < inFlight && ray < rayEnd; running++) {
-    start(end, root, ray, hit); store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST);
-    ray += RAY_BYTES; hit += HIT_BYTES; end += SLOT_BYTES;
+    start(end, root, ray, hit);
+    store<u32>(hit, NONE, HIT_PRIM);
+    store<u32>(hit, NONE, HIT_INST);
+    ray += RAY_BYTES;
+    hit += HIT_BYTES;
+    end += SLOT_BYTES;
   }
   while (running) {
     sum ^= touch(slots, end);
     let kept = list;
     for (let at = list; at < listEnd; at += 4) {
       const s: usize = load<u32>(at);
-      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), best = load<f32>(s, SLOT_BEST), kind = ref & REF_MASK;
+      let ref = load<u32>(s, SLOT_REF),
+        sp: usize = load<u32>(s, SLOT_SP),
+        best = load<f32>(s, SLOT_BEST),
+        kind = ref & REF_MASK;
       if (kind < <u32>REF_INSTANCE) {
-        best = blocksClosest(ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), best, load<u32>(s, SLOT_INST), load<u32>(s, SLOT_HIT), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
+        best = blocksClosest(
+          ref,
+          v128.load(s),
+          v128.load(s, 16),
+          v128.load(s, 32),
+          v128.load32_splat(s, SLOT_DIR),
+          v128.load32_splat(s, SLOT_DIR + 4),
+          v128.load32_splat(s, SLOT_DIR + 8),
+          v128.load32_splat(s, SLOT_TMIN),
+          best,
+          load<u32>(s, SLOT_INST),
+          load<u32>(s, SLOT_HIT),
+          load<u32>(s, SLOT_RAY),
+          s + SLOT_LANES,
+        );
         store<f32>(s, best, SLOT_BEST);
       } else if (kind == REF_INSTANCE) {
         if (enter(s, ref & ~REF_MASK, sp, 8)) continue;
@@ -182,20 +396,31 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
       const within = reinterpret<i32>(best);
       while (true) {
         while (load<i32>(sp, 4) > within) sp -= 8;
-        ref = load<u32>(sp); sp -= 8;
+        ref = load<u32>(sp);
+        sp -= 8;
         if (ref != REF_LEAVE) break;
         leave(s);
       }
       if (ref != REF_END) {
-        store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp, SLOT_SP);
-        if (ref & REF_MASK) { store<u32>(kept, <u32>s); kept += 4; } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
+        store<u32>(s, ref, SLOT_REF);
+        store<u32>(s, <u32>sp, SLOT_SP);
+        if (ref & REF_MASK) {
+          store<u32>(kept, <u32>s);
+          kept += 4;
+        } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
         continue;
       }
       store<f32>(<usize>load<u32>(s, SLOT_HIT), best);
       if (ray < rayEnd) {
-        start(s, root, ray, hit); store<u32>(hit, NONE, HIT_PRIM); store<u32>(hit, NONE, HIT_INST);
-        ray += RAY_BYTES; hit += HIT_BYTES;
-      } else { store<u32>(s, REF_END, SLOT_REF); running--; }
+        start(s, root, ray, hit);
+        store<u32>(hit, NONE, HIT_PRIM);
+        store<u32>(hit, NONE, HIT_INST);
+        ray += RAY_BYTES;
+        hit += HIT_BYTES;
+      } else {
+        store<u32>(s, REF_END, SLOT_REF);
+        running--;
+      }
     }
     listEnd = stepNearest(slots, end, kept);
   }
@@ -204,32 +429,72 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
 
 /** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES, list = slots + <usize>inFlight * SLOT_BYTES;
-  let end = slots, listEnd = list, sum: u32 = 0, running: i32 = 0;
-  for (; running < inFlight && ray < rayEnd; running++) { start(end, root, ray, out); ray += RAY_BYTES; out += 4; end += SLOT_BYTES; }
+  const rayEnd = ray + <usize>n * RAY_BYTES,
+    list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots,
+    listEnd = list,
+    sum: u32 = 0,
+    running: i32 = 0;
+  for (; running < inFlight && ray < rayEnd; running++) {
+    start(end, root, ray, out);
+    ray += RAY_BYTES;
+    out += 4;
+    end += SLOT_BYTES;
+  }
   while (running) {
     sum ^= touch(slots, end);
     let kept = list;
     for (let at = list; at < listEnd; at += 4) {
       const s: usize = load<u32>(at);
-      let ref = load<u32>(s, SLOT_REF), sp: usize = load<u32>(s, SLOT_SP), kind = ref & REF_MASK, found: i32 = 0;
+      let ref = load<u32>(s, SLOT_REF),
+        sp: usize = load<u32>(s, SLOT_SP),
+        kind = ref & REF_MASK,
+        found: i32 = 0;
       if (kind < <u32>REF_INSTANCE) {
-        found = blocksAny(ref, v128.load(s), v128.load(s, 16), v128.load(s, 32), v128.load32_splat(s, SLOT_DIR), v128.load32_splat(s, SLOT_DIR + 4), v128.load32_splat(s, SLOT_DIR + 8), v128.load32_splat(s, SLOT_TMIN), v128.load32_splat(s, SLOT_BEST), load<u32>(s, SLOT_INST), load<u32>(s, SLOT_RAY), s + SLOT_LANES);
+        found = blocksAny(
+          ref,
+          v128.load(s),
+          v128.load(s, 16),
+          v128.load(s, 32),
+          v128.load32_splat(s, SLOT_DIR),
+          v128.load32_splat(s, SLOT_DIR + 4),
+          v128.load32_splat(s, SLOT_DIR + 8),
+          v128.load32_splat(s, SLOT_TMIN),
+          v128.load32_splat(s, SLOT_BEST),
+          load<u32>(s, SLOT_INST),
+          load<u32>(s, SLOT_RAY),
+          s + SLOT_LANES,
+        );
       } else if (kind == REF_INSTANCE) {
         if (enter(s, ref & ~REF_MASK, sp, 4)) continue;
       } else sp += 4;
       if (!found) {
-        ref = load<u32>(sp); sp -= 4;
-        while (ref == REF_LEAVE) { leave(s); ref = load<u32>(sp); sp -= 4; }
+        ref = load<u32>(sp);
+        sp -= 4;
+        while (ref == REF_LEAVE) {
+          leave(s);
+          ref = load<u32>(sp);
+          sp -= 4;
+        }
         if (ref != REF_END) {
-          store<u32>(s, ref, SLOT_REF); store<u32>(s, <u32>sp, SLOT_SP);
-          if (ref & REF_MASK) { store<u32>(kept, <u32>s); kept += 4; } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
+          store<u32>(s, ref, SLOT_REF);
+          store<u32>(s, <u32>sp, SLOT_SP);
+          if (ref & REF_MASK) {
+            store<u32>(kept, <u32>s);
+            kept += 4;
+          } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
           continue;
         }
       }
       store<i32>(<usize>load<u32>(s, SLOT_HIT), found);
-      if (ray < rayEnd) { start(s, root, ray, out); ray += RAY_BYTES; out += 4; }
-      else { store<u32>(s, REF_END, SLOT_REF); running--; }
+      if (ray < rayEnd) {
+        start(s, root, ray, out);
+        ray += RAY_BYTES;
+        out += 4;
+      } else {
+        store<u32>(s, REF_END, SLOT_REF);
+        running--;
+      }
     }
     listEnd = stepAny(slots, end, kept);
   }

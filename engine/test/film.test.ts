@@ -1,72 +1,196 @@
 // What is kept beside the picture, and that it says the truth.
 import { describe, expect, it } from 'vitest';
 import { CRYPTO_RANKS } from '../kernel/layout.ts';
-import { type EngineCamera, type EngineScene, MASK_ALL, type Picture, type PlaneName, type RenderSettings, cryptomatteId, exrLayers } from '../host/index.ts';
+import {
+  type EngineCamera,
+  type EngineScene,
+  MASK_ALL,
+  type Picture,
+  type PlaneName,
+  type RenderSettings,
+  cryptomatteId,
+  exrLayers,
+} from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { IDENTITY, constantSky, downCamera, floor, frontCamera, glow, matte, scene, settings, sphere, translated } from './fixtures.ts';
+import {
+  IDENTITY,
+  constantSky,
+  downCamera,
+  floor,
+  frontCamera,
+  glow,
+  matte,
+  scene,
+  settings,
+  sphere,
+  translated,
+} from './fixtures.ts';
 
-const ALL: readonly PlaneName[] = ['moment', 'depth', 'position', 'normal', 'geometricNormal', 'albedo', 'emission', 'direct', 'indirect', 'objects', 'materials', 'guideAlbedo', 'guideNormal'];
+const ALL: readonly PlaneName[] = [
+  'moment',
+  'depth',
+  'position',
+  'normal',
+  'geometricNormal',
+  'albedo',
+  'emission',
+  'direct',
+  'indirect',
+  'objects',
+  'materials',
+  'guideAlbedo',
+  'guideNormal',
+];
 /** A floor with a ball and a glowing panel above, a lamp, and a sky, each in a light group of its own. */
-const room = (): EngineScene => scene({
-  meshes: [floor(3), sphere(24, 0.5), floor(0.4)], materials: [{ ...matte, name: 'plaster', baseColor: [0.6, 0.5, 0.4, 1] }, { ...matte, name: 'copper', metallic: 1, roughness: 0.3, baseColor: [0.9, 0.6, 0.4, 1] }, glow([4, 4, 4])],
-  instances: [{ name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'ball', mesh: 1, material: 1, matrix: translated(0.3, 0.5, 0), mask: MASK_ALL }, { name: 'panel', mesh: 2, material: 2, matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, -1, 1.5, 0, 1], mask: MASK_ALL, lightGroup: 1 }],
-  lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [3, 3, 3], radiusM: 0.05, lightGroup: 0 }], environment: constantSky(0.2), environmentGroup: 2,
-});
-const camera: EngineCamera = { ...frontCamera(4, 0.35), matrix: [1, 0, 0, 0, 0, 0.94, -0.342, 0, 0, 0.342, 0.94, 0, 0, 1.6, 4, 1] };
+const room = (): EngineScene =>
+  scene({
+    meshes: [floor(3), sphere(24, 0.5), floor(0.4)],
+    materials: [
+      { ...matte, name: 'plaster', baseColor: [0.6, 0.5, 0.4, 1] },
+      { ...matte, name: 'copper', metallic: 1, roughness: 0.3, baseColor: [0.9, 0.6, 0.4, 1] },
+      glow([4, 4, 4]),
+    ],
+    instances: [
+      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+      { name: 'ball', mesh: 1, material: 1, matrix: translated(0.3, 0.5, 0), mask: MASK_ALL },
+      {
+        name: 'panel',
+        mesh: 2,
+        material: 2,
+        matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, -1, 1.5, 0, 1],
+        mask: MASK_ALL,
+        lightGroup: 1,
+      },
+    ],
+    lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [3, 3, 3], radiusM: 0.05, lightGroup: 0 }],
+    environment: constantSky(0.2),
+    environmentGroup: 2,
+  });
+const camera: EngineCamera = {
+  ...frontCamera(4, 0.35),
+  matrix: [1, 0, 0, 0, 0, 0.94, -0.342, 0, 0, 0.342, 0.94, 0, 0, 1.6, 4, 1],
+};
 async function take(what: EngineScene, s: RenderSettings, samples = 8, threads = 1, cam = camera): Promise<Picture> {
   const e = await openNodeEngine(threads);
-  try { await e.load(what, s); await e.render({ camera: cam, samples }); return e.picture(); } finally { await e.close(); }
+  try {
+    await e.load(what, s);
+    await e.render({ camera: cam, samples });
+    return e.picture();
+  } finally {
+    await e.close();
+  }
 }
 const rgb = (p: Picture, i: number) => [0, 1, 2].map((c) => p.rgba[i * 4 + c]!);
 
 describe('layers', () => {
   it('say depth, position, normal and albedo of what stands at a known place', async () => {
-    const p = await take(scene({ meshes: [floor(5)], materials: [{ ...matte, baseColor: [0.25, 0.5, 0.75, 1], name: 'tile' }], instances: [{ name: 'floor', mesh: 0, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL }], environment: constantSky(1) }), { ...settings(9), planes: ALL }, 4, 1, downCamera(3, 1));
+    const p = await take(
+      scene({
+        meshes: [floor(5)],
+        materials: [{ ...matte, baseColor: [0.25, 0.5, 0.75, 1], name: 'tile' }],
+        instances: [{ name: 'floor', mesh: 0, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL }],
+        environment: constantSky(1),
+      }),
+      { ...settings(9), planes: ALL },
+      4,
+      1,
+      downCamera(3, 1),
+    );
     const mid = 4 * 9 + 4;
     expect(p.planes.depth![mid]).toBeCloseTo(4, 4);
     expect(p.planes.depth![0]).toBeCloseTo(4, 4); // along the viewing direction: the same at the corner
-    expect([...p.planes.position!.subarray(mid * 3, mid * 3 + 3)].map((x) => Math.round(x * 10) + 0)).toEqual([0, -10, 0]);
-    expect([...p.planes.normal!.subarray(mid * 3, mid * 3 + 3)].map((x) => Math.round(x * 1e4) / 1e4 + 0)).toEqual([0, 1, 0]);
+    expect([...p.planes.position!.subarray(mid * 3, mid * 3 + 3)].map((x) => Math.round(x * 10) + 0)).toEqual([
+      0, -10, 0,
+    ]);
+    expect([...p.planes.normal!.subarray(mid * 3, mid * 3 + 3)].map((x) => Math.round(x * 1e4) / 1e4 + 0)).toEqual([
+      0, 1, 0,
+    ]);
     expect([...p.planes.albedo!.subarray(mid * 3, mid * 3 + 3)]).toEqual([0.25, 0.5, 0.75]);
   });
 
   it('emission, direct and indirect light add up to the picture, and so do the light groups', async () => {
-    const p = await take(room(), { ...settings(48, 32, 5), planes: ALL, lightGroups: 3 }), n = 48 * 32;
+    const p = await take(room(), { ...settings(48, 32, 5), planes: ALL, lightGroups: 3 }),
+      n = 48 * 32;
     let lit = 0;
-    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) {
-      const whole = p.rgba[i * 4 + c]!, parts = p.planes.emission![i * 3 + c]! + p.planes.direct![i * 3 + c]! + p.planes.indirect![i * 3 + c]!, groups = [0, 1, 2].reduce((sum, g) => sum + p.planes.groups![(g * n + i) * 3 + c]!, 0);
-      expect(Math.abs(parts - whole)).toBeLessThan(1e-5 * Math.max(1, whole)); expect(Math.abs(groups - whole)).toBeLessThan(1e-5 * Math.max(1, whole));
-      if (whole > 0) lit++;
-    }
+    for (let i = 0; i < n; i++)
+      for (let c = 0; c < 3; c++) {
+        const whole = p.rgba[i * 4 + c]!,
+          parts = p.planes.emission![i * 3 + c]! + p.planes.direct![i * 3 + c]! + p.planes.indirect![i * 3 + c]!,
+          groups = [0, 1, 2].reduce((sum, g) => sum + p.planes.groups![(g * n + i) * 3 + c]!, 0);
+        expect(Math.abs(parts - whole)).toBeLessThan(1e-5 * Math.max(1, whole));
+        expect(Math.abs(groups - whole)).toBeLessThan(1e-5 * Math.max(1, whole));
+        if (whole > 0) lit++;
+      }
     expect(lit).toBeGreaterThan(n);
   });
 
   it('a light group is the picture that its lights alone would give', async () => {
-    const p = await take(room(), { ...settings(24, 16, 5), planes: ALL, lightGroups: 3 }, 256), lampAlone = await take({ ...room(), environment: undefined, instances: room().instances.slice(0, 2) }, settings(24, 16, 5), 256), n = 24 * 16;
-    let a = 0, b = 0;
-    for (let i = 0; i < n; i++) { a += p.planes.groups![i * 3]!; b += lampAlone.rgba[i * 4]!; }
+    const p = await take(room(), { ...settings(24, 16, 5), planes: ALL, lightGroups: 3 }, 256),
+      lampAlone = await take(
+        { ...room(), environment: undefined, instances: room().instances.slice(0, 2) },
+        settings(24, 16, 5),
+        256,
+      ),
+      n = 24 * 16;
+    let a = 0,
+      b = 0;
+    for (let i = 0; i < n; i++) {
+      a += p.planes.groups![i * 3]!;
+      b += lampAlone.rgba[i * 4]!;
+    }
     expect(a / b).toBeCloseTo(1, 1);
   });
 
   it('Cryptomatte names objects and materials by their hash, with coverage that sums to what is covered', async () => {
     expect(cryptomatteId('hello')).toBe(0x248bfa47); // MurmurHash3 of the specification's kind
-    const p = await take(room(), { ...settings(64, 40), planes: ALL }, 16), n = 64 * 40, u = new Uint32Array(p.planes.objects!.buffer), ids = new Map<number, number>();
+    const p = await take(room(), { ...settings(64, 40), planes: ALL }, 16),
+      n = 64 * 40,
+      u = new Uint32Array(p.planes.objects!.buffer),
+      ids = new Map<number, number>();
     for (let i = 0; i < n; i++) {
       let sum = 0;
-      for (let r = 0; r < CRYPTO_RANKS; r++) { const w = p.planes.objects![i * 12 + r * 2 + 1]!; sum += w; if (w > 0) ids.set(u[i * 12 + r * 2]!, (ids.get(u[i * 12 + r * 2]!) ?? 0) + w); }
+      for (let r = 0; r < CRYPTO_RANKS; r++) {
+        const w = p.planes.objects![i * 12 + r * 2 + 1]!;
+        sum += w;
+        if (w > 0) ids.set(u[i * 12 + r * 2]!, (ids.get(u[i * 12 + r * 2]!) ?? 0) + w);
+      }
       expect(sum).toBeCloseTo(p.rgba[i * 4 + 3]!, 5);
     }
     expect([...ids.keys()].sort()).toEqual(['floor', 'ball', 'panel'].map(cryptomatteId).sort());
     expect(ids.get(cryptomatteId('ball'))!).toBeGreaterThan(50);
-    const { channels, metadata } = exrLayers(p, { aovs: ['objects', 'depth'], depthRangeM: [1, 5], objects: ['floor', 'ball', 'panel'], materials: [] });
-    expect(channels.map((c) => c.name)).toEqual(expect.arrayContaining(['CryptoObject00.R', 'CryptoObject02.A', 'depth.Z', 'depth.range']));
-    const manifest = JSON.parse(Object.entries(metadata).find(([k]) => k.endsWith('/manifest'))![1]) as Record<string, string>;
+    const { channels, metadata } = exrLayers(p, {
+      aovs: ['objects', 'depth'],
+      depthRangeM: [1, 5],
+      objects: ['floor', 'ball', 'panel'],
+      materials: [],
+    });
+    expect(channels.map((c) => c.name)).toEqual(
+      expect.arrayContaining(['CryptoObject00.R', 'CryptoObject02.A', 'depth.Z', 'depth.range']),
+    );
+    const manifest = JSON.parse(Object.entries(metadata).find(([k]) => k.endsWith('/manifest'))![1]) as Record<
+      string,
+      string
+    >;
     expect(manifest['ball']).toBe(cryptomatteId('ball').toString(16).padStart(8, '0'));
   });
 
   it('guides look through clear glass and into mirrors', async () => {
     const pane = { ...matte, baseColor: [1, 1, 1, 1] as const, transmission: 1, ior: 1.5, specular: 1, roughness: 0 };
-    const p = await take(scene({ meshes: [floor(3)], materials: [{ ...matte, baseColor: [0.2, 0.4, 0.6, 1] }, pane], instances: [{ name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }, { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL }], environment: constantSky(1) }), { ...settings(8), denoise: true, planes: ['albedo'] }, 32, 1, downCamera(2, 0.2));
+    const p = await take(
+      scene({
+        meshes: [floor(3)],
+        materials: [{ ...matte, baseColor: [0.2, 0.4, 0.6, 1] }, pane],
+        instances: [
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+          { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+        ],
+        environment: constantSky(1),
+      }),
+      { ...settings(8), denoise: true, planes: ['albedo'] },
+      32,
+      1,
+      downCamera(2, 0.2),
+    );
     expect(p.planes.guideAlbedo![2]! / p.planes.guideAlbedo![0]!).toBeGreaterThan(2.2); // the floor's colour
     expect(p.planes.albedo![0]).toBeGreaterThan(0.9); // the pane's own
   });
@@ -74,13 +198,23 @@ describe('layers', () => {
 
 describe('slices and regions', () => {
   it('a region holds the pixels of the whole, to the bit', async () => {
-    const whole = await take(room(), { ...settings(96, 64), planes: ALL }), left = 17, top = 9, w = 40, h = 33;
-    const part = await take(room(), { ...settings(96, 64), planes: ALL, region: { left, top, widthPx: w, heightPx: h } });
-    for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) expect(rgb(part, y * w + x)).toEqual(rgb(whole, (y + top) * 96 + x + left));
+    const whole = await take(room(), { ...settings(96, 64), planes: ALL }),
+      left = 17,
+      top = 9,
+      w = 40,
+      h = 33;
+    const part = await take(room(), {
+      ...settings(96, 64),
+      planes: ALL,
+      region: { left, top, widthPx: w, heightPx: h },
+    });
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) expect(rgb(part, y * w + x)).toEqual(rgb(whole, (y + top) * 96 + x + left));
     expect(part.planes.depth![5]).toBe(whole.planes.depth![top * 96 + left + 5]);
   });
   it('samples rendered in two goes are the samples rendered in one, to the bit, layers too', async () => {
-    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 }, e = await openNodeEngine(2);
+    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 },
+      e = await openNodeEngine(2);
     try {
       await e.load(room(), s);
       await e.render({ camera, samples: 5 });
@@ -88,44 +222,84 @@ describe('slices and regions', () => {
       const whole = await take(room(), s, 12);
       expect(e.picture().rgba).toEqual(whole.rgba);
       expect(e.picture().planes).toEqual(whole.planes);
-    } finally { await e.close(); }
+    } finally {
+      await e.close();
+    }
   });
-  it.each([[{ left: 80, top: 0, widthPx: 40, heightPx: 10 }], [{ left: 0, top: 0, widthPx: 0, heightPx: 10 }]])('a region outside the frame is refused', async (region) => {
-    await expect(take(room(), { ...settings(96, 64), region })).rejects.toThrow(/region|pixel/);
-  });
+  it.each([[{ left: 80, top: 0, widthPx: 40, heightPx: 10 }], [{ left: 0, top: 0, widthPx: 0, heightPx: 10 }]])(
+    'a region outside the frame is refused',
+    async (region) => {
+      await expect(take(room(), { ...settings(96, 64), region })).rejects.toThrow(/region|pixel/);
+    },
+  );
 });
 
 describe('adaptive sampling', () => {
   it('gives quiet tiles fewer samples, noisy ones all, and counts what it gave', async () => {
-    const what = scene({ ...room(), environment: undefined, instances: room().instances.map((i) => (i.name === 'floor' ? { ...i, matrix: [0.2, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0.2, 0, -1.2, 0, 0, 1] } : i)) }), s = { ...settings(256, 128, 5), noise: { threshold: 0.05, floorNits: 0.05 } }, e = await openNodeEngine(2);
+    const what = scene({
+        ...room(),
+        environment: undefined,
+        instances: room().instances.map((i) =>
+          i.name === 'floor' ? { ...i, matrix: [0.2, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0.2, 0, -1.2, 0, 0, 1] } : i,
+        ),
+      }),
+      s = { ...settings(256, 128, 5), noise: { threshold: 0.05, floorNits: 0.05 } },
+      e = await openNodeEngine(2);
     try {
       await e.load(what, s);
-      const stats = await e.render({ camera, samples: 128 }), counts = new Set(e.picture().samples);
+      const stats = await e.render({ camera, samples: 128 }),
+        counts = new Set(e.picture().samples);
       expect(stats.meanSamples).toBeLessThan(100);
       expect(Math.min(...counts)).toBeGreaterThanOrEqual(16);
       expect(counts.size).toBeGreaterThan(1);
       expect(e.picture().samples.reduce((a, b) => a + b, 0)).toBe(stats.paths);
-    } finally { await e.close(); }
+    } finally {
+      await e.close();
+    }
   });
 });
 
 describe('evidence', () => {
   it('tells what is seen, reflected, seen through glass, bounced off, shadows and gives light; on any number of threads', async () => {
-    const mirror = { ...matte, metallic: 1, roughness: 0, baseColor: [0.9, 0.9, 0.9, 1] as const }, pane = { ...matte, transmission: 1, ior: 1.5, specular: 1, roughness: 0, baseColor: [1, 1, 1, 1] as const };
+    const mirror = { ...matte, metallic: 1, roughness: 0, baseColor: [0.9, 0.9, 0.9, 1] as const },
+      pane = { ...matte, transmission: 1, ior: 1.5, specular: 1, roughness: 0, baseColor: [1, 1, 1, 1] as const };
     // the mirror on the floor shows the lid behind the camera; a pane stands before the far block; the panel lights
     const what = scene({
-      meshes: [floor(1)], materials: [matte, mirror, pane, glow([5, 5, 5])],
+      meshes: [floor(1)],
+      materials: [matte, mirror, pane, glow([5, 5, 5])],
       instances: [
-        { name: 'mirror', mesh: 0, material: 1, matrix: translated(-1, 0, 0), mask: MASK_ALL }, { name: 'table', mesh: 0, material: 0, matrix: translated(1, -0.5, 0), mask: MASK_ALL }, { name: 'pane', mesh: 0, material: 2, matrix: translated(1, 0, 0), mask: MASK_ALL },
-        { name: 'lid above', mesh: 0, material: 0, matrix: translated(-1, 4, 0), mask: MASK_ALL }, { name: 'panel', mesh: 0, material: 3, matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, 3, 3, 0, 1], mask: MASK_ALL }, { name: 'far away', mesh: 0, material: 0, matrix: translated(900, 0, 0), mask: MASK_ALL },
+        { name: 'mirror', mesh: 0, material: 1, matrix: translated(-1, 0, 0), mask: MASK_ALL },
+        { name: 'table', mesh: 0, material: 0, matrix: translated(1, -0.5, 0), mask: MASK_ALL },
+        { name: 'pane', mesh: 0, material: 2, matrix: translated(1, 0, 0), mask: MASK_ALL },
+        { name: 'lid above', mesh: 0, material: 0, matrix: translated(-1, 4, 0), mask: MASK_ALL },
+        {
+          name: 'panel',
+          mesh: 0,
+          material: 3,
+          matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, 3, 3, 0, 1],
+          mask: MASK_ALL,
+        },
+        { name: 'far away', mesh: 0, material: 0, matrix: translated(900, 0, 0), mask: MASK_ALL },
       ],
     });
-    const measure = async (threads: number) => { const e = await openNodeEngine(threads); try { await e.load(what, { ...settings(64), evidence: true }); await e.render({ camera: downCamera(3, 1.5), samples: 8 }); return e.evidence(); } finally { await e.close(); } };
-    const one = await measure(1), [reflector, table, glass, lid, panel, away] = one;
+    const measure = async (threads: number) => {
+      const e = await openNodeEngine(threads);
+      try {
+        await e.load(what, { ...settings(64), evidence: true });
+        await e.render({ camera: downCamera(3, 1.5), samples: 8 });
+        return e.evidence();
+      } finally {
+        await e.close();
+      }
+    };
+    const one = await measure(1),
+      [reflector, table, glass, lid, panel, away] = one;
     expect(one).toEqual(await measure(2));
     expect(reflector!.seen).toBeGreaterThan(1000);
-    expect(lid!.reflected).toBeGreaterThan(500); expect(lid!.seen).toBe(0);
-    expect(table!.refracted).toBeGreaterThan(500); expect(table!.seen).toBe(0);
+    expect(lid!.reflected).toBeGreaterThan(500);
+    expect(lid!.seen).toBe(0);
+    expect(table!.refracted).toBeGreaterThan(500);
+    expect(table!.seen).toBe(0);
     expect(glass!.shadowed).toBeGreaterThan(0);
     expect(panel!.lit).toBeGreaterThan(0);
     expect(Object.values(away!)).toEqual([0, 0, 0, 0, 0, 0]);
@@ -134,23 +308,81 @@ describe('evidence', () => {
 
 describe('the denoiser', () => {
   it('comes much nearer to the truth than what it was given, keeps the texture, and gives the same bits on any number of threads', async () => {
-    const checks = new Uint8Array(64 * 64 * 4).map((_, i) => (i % 4 === 3 ? 255 : (((i >> 2) % 64 >> 3) + (i >> 2 >> 9)) % 2 ? 200 : 60));
-    const what = { ...room(), meshes: [{ ...floor(3), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) }, ...room().meshes.slice(1)], textures: [{ name: 'tiles', width: 64, height: 64, data: checks }], materials: [{ ...room().materials[0]!, textures: { base: { texture: 0, srgb: true, uvSet: 0 as const, wrapS: 'repeat' as const, wrapT: 'repeat' as const, matrix: [1, 0, 0, 0, 1, 0] as const } } }, ...room().materials.slice(1)] };
-    const s = { ...settings(128, 72, 5), denoise: true }, run = async (threads: number) => { const e = await openNodeEngine(threads); try { await e.load(what, s); await e.render({ camera, samples: 16 }); return { raw: e.picture().rgba, clean: (await e.denoise()).rgb }; } finally { await e.close(); } };
-    const { raw, clean } = await run(1), truth = (await take(what, { ...s, denoise: false, seed: 9 }, 400, 2)).rgba;
-    const error = (p: Float32Array, stride: number) => { let sum = 0; for (let i = 0; i < 128 * 72; i++) for (let c = 0; c < 3; c++) { const d = p[i * stride + c]! - truth[i * 4 + c]!; sum += d * d / (truth[i * 4 + c]! ** 2 + 0.01); } return sum; };
+    const checks = new Uint8Array(64 * 64 * 4).map((_, i) =>
+      i % 4 === 3 ? 255 : ((((i >> 2) % 64) >> 3) + ((i >> 2) >> 9)) % 2 ? 200 : 60,
+    );
+    const what = {
+      ...room(),
+      meshes: [{ ...floor(3), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) }, ...room().meshes.slice(1)],
+      textures: [{ name: 'tiles', width: 64, height: 64, data: checks }],
+      materials: [
+        {
+          ...room().materials[0]!,
+          textures: {
+            base: {
+              texture: 0,
+              srgb: true,
+              uvSet: 0 as const,
+              wrapS: 'repeat' as const,
+              wrapT: 'repeat' as const,
+              matrix: [1, 0, 0, 0, 1, 0] as const,
+            },
+          },
+        },
+        ...room().materials.slice(1),
+      ],
+    };
+    const s = { ...settings(128, 72, 5), denoise: true },
+      run = async (threads: number) => {
+        const e = await openNodeEngine(threads);
+        try {
+          await e.load(what, s);
+          await e.render({ camera, samples: 16 });
+          return { raw: e.picture().rgba, clean: (await e.denoise()).rgb };
+        } finally {
+          await e.close();
+        }
+      };
+    const { raw, clean } = await run(1),
+      truth = (await take(what, { ...s, denoise: false, seed: 9 }, 400, 2)).rgba;
+    const error = (p: Float32Array, stride: number) => {
+      let sum = 0;
+      for (let i = 0; i < 128 * 72; i++)
+        for (let c = 0; c < 3; c++) {
+          const d = p[i * stride + c]! - truth[i * 4 + c]!;
+          sum += (d * d) / (truth[i * 4 + c]! ** 2 + 0.01);
+        }
+      return sum;
+    };
     expect(error(clean, 3)).toBeLessThan(0.35 * error(raw, 4));
     expect((await run(2)).clean).toEqual(clean);
   });
 
   it('cleans each light group, and they still add up to the picture', async () => {
-    const what = { ...room(), environmentGroup: 1 }, e = await openNodeEngine(2);
+    const what = { ...room(), environmentGroup: 1 },
+      e = await openNodeEngine(2);
     try {
       await e.load(what, { ...settings(64, 36, 5), denoise: true, lightGroups: 2 });
       await e.render({ camera, samples: 16 });
-      const { rgb, groups } = await e.denoise(), raw = e.picture().planes.groups!, n = rgb.length, spread = (p: Float32Array, g: number) => { let sum = 0; for (let y = 20; y < 34; y++) for (let x = 1; x < 63; x++) { const i = g * n + (y * 64 + x) * 3; sum += Math.abs(p[i]! - p[i + 3]!); } return sum; };
+      const { rgb, groups } = await e.denoise(),
+        raw = e.picture().planes.groups!,
+        n = rgb.length,
+        spread = (p: Float32Array, g: number) => {
+          let sum = 0;
+          for (let y = 20; y < 34; y++)
+            for (let x = 1; x < 63; x++) {
+              const i = g * n + (y * 64 + x) * 3;
+              sum += Math.abs(p[i]! - p[i + 3]!);
+            }
+          return sum;
+        };
       for (let i = 0; i < n; i++) expect(groups![i]! + groups![n + i]!).toBeCloseTo(rgb[i]!, 4);
-      for (const g of [0, 1]) { expect(spread(raw, g)).toBeGreaterThan(0); expect(spread(groups!, g)).toBeLessThan(0.6 * spread(raw, g)); }
-    } finally { await e.close(); }
+      for (const g of [0, 1]) {
+        expect(spread(raw, g)).toBeGreaterThan(0);
+        expect(spread(groups!, g)).toBeLessThan(0.6 * spread(raw, g));
+      }
+    } finally {
+      await e.close();
+    }
   });
 });

@@ -5,7 +5,12 @@ import { kernelModule } from '../host/node/index.ts';
 import { matte, one, scene, settings } from './fixtures.ts';
 
 type V = readonly [number, number, number];
-export interface Scattered { readonly out: V; readonly weight: V; readonly pdf: number; readonly kind: number }
+export interface Scattered {
+  readonly out: V;
+  readonly weight: V;
+  readonly pdf: number;
+  readonly kind: number;
+}
 export interface Lobes {
   /** Sets the direction back along the ray, above the surface (z up). */
   from(i: V): void;
@@ -13,40 +18,80 @@ export interface Lobes {
   f(o: V): { readonly value: V; readonly pdf: number };
   scatter(r1: number, r2: number, r3: number, pick: number): Scattered | undefined;
 }
-type Offsets = { readonly S_FC: WebAssembly.Global; readonly S_FS: WebAssembly.Global; readonly S_OUT: WebAssembly.Global; readonly S_WEIGHT: WebAssembly.Global; readonly S_PDF: WebAssembly.Global; readonly S_KIND: WebAssembly.Global };
+type Offsets = {
+  readonly S_FC: WebAssembly.Global;
+  readonly S_FS: WebAssembly.Global;
+  readonly S_OUT: WebAssembly.Global;
+  readonly S_WEIGHT: WebAssembly.Global;
+  readonly S_PDF: WebAssembly.Global;
+  readonly S_KIND: WebAssembly.Global;
+};
 
 /** A flat surface of the material in the XY plane, texture coordinates along x and y. back: seen from inside. */
 export async function lobesOf(material: Partial<EngineMaterial>, back = false): Promise<Lobes> {
   let kernel!: KernelExports & Offsets, memory!: WebAssembly.Memory;
   const engine = await Engine.open({
-    module: await kernelModule(), threads: 1,
-    spawn: (start, events) => { // in this thread: the tests call the same kernel directly
+    module: await kernelModule(),
+    threads: 1,
+    spawn: (start, events) => {
+      // in this thread: the tests call the same kernel directly
       memory = start.memory;
-      void instantiate(start).then((k) => { kernel = k as never; events.reply({ id: 0, value: undefined }); });
-      return { post: ({ id, fn, args }) => { const v = (kernel[fn] as (...a: readonly number[]) => number | undefined)(...args); queueMicrotask(() => events.reply({ id, value: v === undefined ? undefined : v >>> 0 })); }, terminate: () => undefined };
+      void instantiate(start).then((k) => {
+        kernel = k as never;
+        events.reply({ id: 0, value: undefined });
+      });
+      return {
+        post: ({ id, fn, args }) => {
+          const v = (kernel[fn] as (...a: readonly number[]) => number | undefined)(...args);
+          queueMicrotask(() => events.reply({ id, value: v === undefined ? undefined : v >>> 0 }));
+        },
+        terminate: () => undefined,
+      };
     },
   });
-  const mesh = { name: 'sheet', positions: new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), uv0: new Float32Array([0, 1, 2, 1, 0, -1]), indices: new Uint32Array([0, 1, 2]) };
+  const mesh = {
+    name: 'sheet',
+    positions: new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]),
+    uv0: new Float32Array([0, 1, 2, 1, 0, -1]),
+    indices: new Uint32Array([0, 1, 2]),
+  };
   const plan = await engine.load(scene(one(mesh, { ...matte, doubleSided: true, ...material })), settings(8));
-  const f = new Float32Array(memory.buffer), u = new Uint32Array(memory.buffer), hit = plan.scratch + K.SCRATCH_HITS, S = plan.scratch + K.SCRATCH_SURFACE;
+  const f = new Float32Array(memory.buffer),
+    u = new Uint32Array(memory.buffer),
+    hit = plan.scratch + K.SCRATCH_HITS,
+    S = plan.scratch + K.SCRATCH_SURFACE;
   // the block of the only triangle: the first child of the mesh's root is a leaf
-  const block = u[(plan.meshes[0]!.acceleration + K.NODE_REF) >> 2]! & ~K.REF_MASK, at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2, three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
+  const block = u[(plan.meshes[0]!.acceleration + K.NODE_REF) >> 2]! & ~K.REF_MASK,
+    at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2,
+    three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
   const side = back ? -1 : 1;
   return {
     from: (i) => {
-      f[hit >> 2] = 1; f[(hit + K.HIT_U) >> 2] = 0.25; f[(hit + K.HIT_V) >> 2] = 0.25; u[(hit + K.HIT_PRIM) >> 2] = 0; u[(hit + K.HIT_INST) >> 2] = 0; u[(hit + K.HIT_BLOCK) >> 2] = block;
+      f[hit >> 2] = 1;
+      f[(hit + K.HIT_U) >> 2] = 0.25;
+      f[(hit + K.HIT_V) >> 2] = 0.25;
+      u[(hit + K.HIT_PRIM) >> 2] = 0;
+      u[(hit + K.HIT_INST) >> 2] = 0;
+      u[(hit + K.HIT_BLOCK) >> 2] = block;
       kernel.surfaceAt(plan.job, hit, plan.instances, -i[0], -i[1], -i[2] * side, S);
     },
     f: (o) => {
       kernel.evaluateAt(plan.job, S, o[0], o[1], o[2] * side);
-      const c = at(kernel.S_FC), s = at(kernel.S_FS);
+      const c = at(kernel.S_FC),
+        s = at(kernel.S_FS);
       return { value: [f[c]! + f[s]!, f[c + 1]! + f[s + 1]!, f[c + 2]! + f[s + 2]!], pdf: f[c + 3]! + f[s + 3]! };
     },
     scatter: (r1, r2, r3, pick) => {
       kernel.scatterAt(plan.job, S, r1, r2, r3, pick);
-      const kind = u[at(kernel.S_KIND)]!, out = three(at(kernel.S_OUT));
-      return kind === 0 ? undefined : { out: [out[0], out[1], out[2] * side], weight: three(at(kernel.S_WEIGHT)), pdf: f[at(kernel.S_PDF)]!, kind };
+      const kind = u[at(kernel.S_KIND)]!,
+        out = three(at(kernel.S_OUT));
+      return kind === 0
+        ? undefined
+        : { out: [out[0], out[1], out[2] * side], weight: three(at(kernel.S_WEIGHT)), pdf: f[at(kernel.S_PDF)]!, kind };
     },
   };
 }
-export const direction = (cos: number, phi: number): V => { const s = Math.sqrt(Math.max(0, 1 - cos * cos)); return [s * Math.cos(phi), s * Math.sin(phi), cos]; };
+export const direction = (cos: number, phi: number): V => {
+  const s = Math.sqrt(Math.max(0, 1 - cos * cos));
+  return [s * Math.cos(phi), s * Math.sin(phi), cos];
+};

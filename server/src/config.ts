@@ -14,7 +14,8 @@ export interface Config {
 export const VERSION = '0.1.0';
 export const DEFAULT_PORT = 4460;
 /** For root /var/lib/variscen, since the database runs as user postgres, which may not enter /root. */
-export const homeFolder = (): string => process.env['VARISCEN_HOME'] || (process.getuid?.() === 0 ? '/var/lib/variscen' : join(homedir(), '.variscen'));
+export const homeFolder = (): string =>
+  process.env['VARISCEN_HOME'] || (process.getuid?.() === 0 ? '/var/lib/variscen' : join(homedir(), '.variscen'));
 export const assetsFolder = (home: string): string => join(home, 'assets');
 export const outputFolder = (home: string): string => join(home, 'output');
 
@@ -23,11 +24,23 @@ export function memoryBudgetBytes(): number {
   const given = process.env['VARISCEN_MEMORY_MB'];
   if (!given) return Math.floor(totalmem() * 0.75);
   const mb = Number(given);
-  if (!(Number.isFinite(mb) && mb >= 64 && mb <= 1e7)) throw new Error(`VARISCEN_MEMORY_MB is “${given}”; it is a number of MiB, from 64 up.`);
+  if (!(Number.isFinite(mb) && mb >= 64 && mb <= 1e7))
+    throw new Error(`VARISCEN_MEMORY_MB is “${given}”; it is a number of MiB, from 64 up.`);
   return Math.floor(mb * 2 ** 20);
 }
 
 export function readConfig(): Config {
-  const need = (name: string): string => { const v = process.env[name]; if (!v) throw new Error(`${name} is not set; the server is started by ./start.`); return v; };
-  return { home: homeFolder(), port: Number(process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), databaseUrl: need('VARISCEN_DATABASE_URL'), nodeToken: need('VARISCEN_NODE_TOKEN'), webFolder: process.env['VARISCEN_WEB'] ?? null, memoryBudgetBytes: memoryBudgetBytes() };
+  const need = (name: string): string => {
+    const v = process.env[name];
+    if (!v) throw new Error(`${name} is not set; the server is started by ./start.`);
+    return v;
+  };
+  return {
+    home: homeFolder(),
+    port: Number(process.env['VARISCEN_PORT'] ?? DEFAULT_PORT),
+    databaseUrl: need('VARISCEN_DATABASE_URL'),
+    nodeToken: need('VARISCEN_NODE_TOKEN'),
+    webFolder: process.env['VARISCEN_WEB'] ?? null,
+    memoryBudgetBytes: memoryBudgetBytes(),
+  };
 }

@@ -17,26 +17,69 @@ import { LooksThread } from './work/looksThread.ts';
 /** Longer than clients keep a connection that rests, so that it is they who close it. */
 const KEEP_ALIVE_MS = 75_000;
 
-export interface Running { readonly port: number; readonly db: DataSource; readonly context: Context; close(): Promise<void> }
+export interface Running {
+  readonly port: number;
+  readonly db: DataSource;
+  readonly context: Context;
+  close(): Promise<void>;
+}
 
 export async function startServer(config: Config, log: (message: string, error?: unknown) => void): Promise<Running> {
-  const db = await openDatabase(config.databaseUrl), events = new Events(), output = new OutputFolder(outputFolder(config.home)), assets = new AssetStore(assetsFolder(config.home)), now = () => new Date(), uploads = join(config.home, 'uploads');
+  const db = await openDatabase(config.databaseUrl),
+    events = new Events(),
+    output = new OutputFolder(outputFolder(config.home)),
+    assets = new AssetStore(assetsFolder(config.home)),
+    now = () => new Date(),
+    uploads = join(config.home, 'uploads');
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
   await mkdir(output.root, { recursive: true });
   const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
   await queue.start();
-  const context: Context = { db, assets, assetsFolder: assetsFolder(config.home), uploads, output, events, queue, looks: new LooksThread({ databaseUrl: config.databaseUrl, assets: assetsFolder(config.home) }), memoryBudgetBytes: config.memoryBudgetBytes, now };
+  const context: Context = {
+    db,
+    assets,
+    assetsFolder: assetsFolder(config.home),
+    uploads,
+    output,
+    events,
+    queue,
+    looks: new LooksThread({ databaseUrl: config.databaseUrl, assets: assetsFolder(config.home) }),
+    memoryBudgetBytes: config.memoryBudgetBytes,
+    now,
+  };
   const health = async () => {
-    const database = await db.query('SELECT 1').then(() => ({ ok: true, message: 'answers' }), (e: Error) => ({ ok: false, message: e.message })), nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
-    return [{ name: 'database', ...database }, { name: 'server', ok: true, message: 'answers' }, { name: 'render node', ok: nodes.length > 0, message: nodes.length ? `${nodes.length} ready` : 'none has reported' }];
+    const database = await db.query('SELECT 1').then(
+        () => ({ ok: true, message: 'answers' }),
+        (e: Error) => ({ ok: false, message: e.message }),
+      ),
+      nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
+    return [
+      { name: 'database', ...database },
+      { name: 'server', ok: true, message: 'answers' },
+      {
+        name: 'render node',
+        ok: nodes.length > 0,
+        message: nodes.length ? `${nodes.length} ready` : 'none has reported',
+      },
+    ];
   };
   const app = createApp({ context, nodeToken: config.nodeToken, webFolder: config.webFolder, health, log });
-  const http = await new Promise<Server>((resolve, reject) => { const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s))); });
+  const http = await new Promise<Server>((resolve, reject) => {
+    const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s)));
+  });
   http.requestTimeout = 0; // uploads of 2 GB take their time
   http.keepAliveTimeout = KEEP_ALIVE_MS;
   return {
-    port: (http.address() as AddressInfo).port, db, context,
-    close: async () => { http.closeAllConnections(); await new Promise((done) => http.close(done)); await queue.stop(); await context.looks.close(); await db.destroy(); },
+    port: (http.address() as AddressInfo).port,
+    db,
+    context,
+    close: async () => {
+      http.closeAllConnections();
+      await new Promise((done) => http.close(done));
+      await queue.stop();
+      await context.looks.close();
+      await db.destroy();
+    },
   };
 }

@@ -15,7 +15,10 @@ import { type Fate, startProxy } from './proxy.ts';
 
 const run = promisify(execFile);
 const never = new AbortController().signal;
-const WAITS = { assets: { firstMs: 50, mostMs: 500, altogetherMs: 60_000 }, results: { firstMs: 50, mostMs: 500, altogetherMs: 60_000 } };
+const WAITS = {
+  assets: { firstMs: 50, mostMs: 500, altogetherMs: 60_000 },
+  results: { firstMs: 50, mostMs: 500, altogetherMs: 60_000 },
+};
 
 let f: Fixture;
 beforeAll(async () => {
@@ -24,12 +27,15 @@ beforeAll(async () => {
 });
 afterAll(() => f?.close());
 
-const traceOf = async (p: Project): Promise<QueueTrace> => (await f.ok<Queue>('GET', '/api/queue')).traces.find((t) => t.projectId === p.id)!;
-const renders = async (p: Project) => f.ok<{ version: number }[]>('GET', `/api/projects/${p.id}/cells/${cellOf(p).cameraId}/${cellOf(p).variantId}`);
-const submit = (p: Project) => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
+const traceOf = async (p: Project): Promise<QueueTrace> =>
+  (await f.ok<Queue>('GET', '/api/queue')).traces.find((t) => t.projectId === p.id)!;
+const renders = async (p: Project) =>
+  f.ok<{ version: number }[]>('GET', `/api/projects/${p.id}/cells/${cellOf(p).cameraId}/${cellOf(p).variantId}`);
+const submit = (p: Project) =>
+  f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
 const leased = async (client = f.node): Promise<Lease> => (await client.lease())!;
 async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
-  for (const end = Date.now() + seconds * 1000; Date.now() < end; ) {
+  for (const end = Date.now() + seconds * 1000; Date.now() < end;) {
     if (await what()) return;
     await new Promise((r) => setTimeout(r, 100));
   }
@@ -52,8 +58,18 @@ async function counted(name: string): Promise<Counted> {
 
 /** The node's own process. */
 function startNode(folder: string, server = f.base): ChildProcess {
-  const env = { ...process.env, VARISCEN_SERVER: server, VARISCEN_NODE_TOKEN: TOKEN, VARISCEN_NODE_NAME: 'test node', VARISCEN_NODE_FOLDER: join(f.home, folder), VARISCEN_MEMORY_MB: '2048' };
-  return spawn(process.execPath, [join(import.meta.dirname, '../dist/main/node.js')], { env, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+  const env = {
+    ...process.env,
+    VARISCEN_SERVER: server,
+    VARISCEN_NODE_TOKEN: TOKEN,
+    VARISCEN_NODE_NAME: 'test node',
+    VARISCEN_NODE_FOLDER: join(f.home, folder),
+    VARISCEN_MEMORY_MB: '2048',
+  };
+  return spawn(process.execPath, [join(import.meta.dirname, '../dist/main/node.js')], {
+    env,
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  });
 }
 async function end(node: ChildProcess): Promise<void> {
   const ended = new Promise((done) => node.once('exit', done));
@@ -65,9 +81,14 @@ describe('a picture of real size', () => {
   it('with 58 channels and more at 1920 × 1080 is delivered at the first attempt by the real node, whole', async () => {
     const p = await projectWithScene(f, 'Real size');
     const camera = p.cameras[0]!;
-    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, widthPx: 1920, heightPx: 1080 } });
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
+      settings: { ...camera.settings, widthPx: 1920, heightPx: 1080 },
+    });
     await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'final' });
-    await f.running.db.query(`UPDATE trace SET profile = profile || $2::jsonb WHERE project_id = $1`, [p.id, JSON.stringify({ samples: 2, noise: null, aovs: AOVS })]);
+    await f.running.db.query(`UPDATE trace SET profile = profile || $2::jsonb WHERE project_id = $1`, [
+      p.id,
+      JSON.stringify({ samples: 2, noise: null, aovs: AOVS }),
+    ]);
     const node = startNode('real-size');
     const held = () => readdir(join(f.home, 'real-size'));
     try {
@@ -87,10 +108,19 @@ describe('a picture of real size', () => {
 
 describe('a connection', () => {
   const cases: [string, (what: string, before: number) => Fate][] = [
-    ['that is cut in the middle of each file, once', (what, before) => (what.startsWith('PUT') && what.includes('/files') && before === 0 ? 'cut' : 'pass')],
+    [
+      'that is cut in the middle of each file, once',
+      (what, before) => (what.startsWith('PUT') && what.includes('/files') && before === 0 ? 'cut' : 'pass'),
+    ],
     ['that is cut again and again', (what, before) => (what.includes('kind=png') && before < 4 ? 'cut' : 'pass')],
-    ['that loses the answers to files', (what, before) => (what.includes('/files') && before === 0 ? 'lose answer' : 'pass')],
-    ['that loses the answer to the last word', (what, before) => (what.includes('/complete') && before < 2 ? 'lose answer' : 'pass')],
+    [
+      'that loses the answers to files',
+      (what, before) => (what.includes('/files') && before === 0 ? 'lose answer' : 'pass'),
+    ],
+    [
+      'that loses the answer to the last word',
+      (what, before) => (what.includes('/complete') && before < 2 ? 'lose answer' : 'pass'),
+    ],
   ];
   it.each(cases)('%s costs no picture and no second trace', async (name, fate) => {
     const p = await projectWithScene(f, `Cut ${cases.findIndex((c) => c[0] === name)}`);
@@ -122,7 +152,13 @@ describe('a database', () => {
       if (!restarted && what.includes('kind=png')) {
         restarted = true;
         await f.database.stop();
-        setTimeout(() => void startPostgres(join(f.home, 'database'), () => undefined, f.database.port).then((again) => (f.database = again)), 2000);
+        setTimeout(
+          () =>
+            void startPostgres(join(f.home, 'database'), () => undefined, f.database.port).then(
+              (again) => (f.database = again),
+            ),
+          2000,
+        );
       }
       return 'pass';
     });
@@ -150,7 +186,10 @@ describe('a finished trace', () => {
     await writeFile(theirs, 'not ours');
     const before = await counted('taken');
     await renderTrace(f.node, lease, { ...f.machine, finished: before }, never);
-    expect(await traceOf(p)).toMatchObject({ state: 'undelivered', error: expect.stringMatching(/base_v001\.png” was put there by something else/) });
+    expect(await traceOf(p)).toMatchObject({
+      state: 'undelivered',
+      error: expect.stringMatching(/base_v001\.png” was put there by something else/),
+    });
     expect((await stat(theirs)).size).toBe(8);
     expect(await renders(p)).toEqual([]);
 
@@ -209,7 +248,10 @@ describe('a lease', () => {
     const p = await projectWithScene(f, 'Busy');
     await submit(p);
     const lease = await leased();
-    const leaseUntil = async () => (await f.running.db.query<[{ t: Date }]>('SELECT lease_until t FROM trace WHERE id = $1', [lease.traceId]))[0].t.getTime();
+    const leaseUntil = async () =>
+      (
+        await f.running.db.query<[{ t: Date }]>('SELECT lease_until t FROM trace WHERE id = $1', [lease.traceId])
+      )[0].t.getTime();
     const dist = join(import.meta.dirname, '../dist/node');
     const code = `
       const { Heartbeat } = await import('${dist}/heartbeat/heartbeat.js');
@@ -218,7 +260,9 @@ describe('a lease', () => {
       await new Promise((r) => setTimeout(r, 300));
       process.send('held');
       Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0);`;
-    const busy = spawn(process.execPath, ['--input-type=module', '-e', code], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+    const busy = spawn(process.execPath, ['--input-type=module', '-e', code], {
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    });
     await new Promise((held) => busy.once('message', held));
     const before = await leaseUntil();
     await until(async () => (await leaseUntil()) > before + 2000, 10);

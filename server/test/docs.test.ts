@@ -4,5 +4,7 @@ import { looksFileJsonSchema } from '@variscen/contract';
 import { expect, it } from 'vitest';
 
 it('docs/looks-file.schema.json is the schema of today (node scripts/write-schema.mjs makes it anew)', async () => {
-  expect(JSON.parse(await readFile(new URL('../../docs/looks-file.schema.json', import.meta.url), 'utf8'))).toEqual(JSON.parse(JSON.stringify(looksFileJsonSchema())));
+  expect(JSON.parse(await readFile(new URL('../../docs/looks-file.schema.json', import.meta.url), 'utf8'))).toEqual(
+    JSON.parse(JSON.stringify(looksFileJsonSchema())),
+  );
 });

@@ -16,6 +16,7 @@ import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
 
+/* eslint-disable @typescript-eslint/no-explicit-any -- tests look at what comes back */
 export interface Fixture {
   readonly home: string;
   readonly base: string;
@@ -23,63 +24,234 @@ export interface Fixture {
   readonly node: ServerClient;
   readonly machine: Machine;
   database: Database;
-  call<T = any>(method: string, path: string, body?: unknown, headers?: Record<string, string>): Promise<{ status: number; data: T }>; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at what comes back
-  ok<T = any>(method: string, path: string, body?: unknown): Promise<T>; // eslint-disable-line @typescript-eslint/no-explicit-any
+  call<T = any>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers?: Record<string, string>,
+  ): Promise<{ status: number; data: T }>;
+  ok<T = any>(method: string, path: string, body?: unknown): Promise<T>;
   close(): Promise<void>;
 }
+
+/* eslint-enable @typescript-eslint/no-explicit-any */
 
 export async function startFixture(): Promise<Fixture> {
   const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
   const database: Database = await startPostgres(join(home, 'database'), () => undefined);
-  const running = await startServer({ home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null, memoryBudgetBytes: 2 ** 31 }, (m, e) => { if (e) process.stderr.write(`${m}: ${String(e)}\n`); });
+  const running = await startServer(
+    { home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null, memoryBudgetBytes: 2 ** 31 },
+    (m, e) => {
+      if (e) process.stderr.write(`${m}: ${String(e)}\n`);
+    },
+  );
   const base = `http://127.0.0.1:${running.port}`;
   const call: Fixture['call'] = async (method, path, body, headers) => {
-    const bytes = body instanceof Uint8Array, r = await fetch(base + path, { method, headers: { ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }), ...headers }, ...(body !== undefined && { body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body) }) });
+    const bytes = body instanceof Uint8Array,
+      r = await fetch(base + path, {
+        method,
+        headers: {
+          ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }),
+          ...headers,
+        },
+        ...(body !== undefined && {
+          body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body),
+        }),
+      });
     return { status: r.status, data: await r.json() };
   };
   const finished = new FinishedTraces(join(home, 'node'));
   await finished.open();
-  const machine: Machine = { threads: 2, budgetBytes: 2 ** 31, meshCache: new MeshCache(2 ** 26), exrFiles: new ExrFiles(2), finished };
+  const machine: Machine = {
+    threads: 2,
+    budgetBytes: 2 ** 31,
+    meshCache: new MeshCache(2 ** 26),
+    exrFiles: new ExrFiles(2),
+    finished,
+  };
   const fixture: Fixture = {
-    home, base, running, machine, database, node: new ServerClient(base, TOKEN, 'test node'), call,
-    ok: async (method, path, body) => { const r = await call(method, path, body); if (r.status !== 200) throw new Error(`${method} ${path}: ${r.status} ${JSON.stringify(r.data)}`); return r.data as never; },
-    close: async () => { await machine.exrFiles.close(); await running.close(); await fixture.database.stop(); await rm(home, { recursive: true, force: true }); },
+    home,
+    base,
+    running,
+    machine,
+    database,
+    node: new ServerClient(base, TOKEN, 'test node'),
+    call,
+    ok: async (method, path, body) => {
+      const r = await call(method, path, body);
+      if (r.status !== 200) throw new Error(`${method} ${path}: ${r.status} ${JSON.stringify(r.data)}`);
+      return r.data as never;
+    },
+    close: async () => {
+      await machine.exrFiles.close();
+      await running.close();
+      await fixture.database.stop();
+      await rm(home, { recursive: true, force: true });
+    },
   };
   return fixture;
 }
 
 /** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. */
-export async function smallScene({ moving = false, relief = false, bulb = false }: { moving?: boolean; relief?: boolean; bulb?: boolean } = {}): Promise<Uint8Array> {
-  const doc = new Document(), buffer = doc.createBuffer(), lights = doc.createExtension(KHRLightsPunctual);
-  const square = (name: string, material: string, color: [number, number, number]) => doc.createMesh(name).addPrimitive(doc.createPrimitive().setMaterial(doc.createMaterial(material).setBaseColorFactor([...color, 1]).setMetallicFactor(0)).setAttribute('POSITION', doc.createAccessor().setType('VEC3').setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0])).setBuffer(buffer)).setIndices(doc.createAccessor().setType('SCALAR').setArray(new Uint16Array([0, 1, 2, 0, 2, 3])).setBuffer(buffer)));
+export async function smallScene({
+  moving = false,
+  relief = false,
+  bulb = false,
+}: { moving?: boolean; relief?: boolean; bulb?: boolean } = {}): Promise<Uint8Array> {
+  const doc = new Document(),
+    buffer = doc.createBuffer(),
+    lights = doc.createExtension(KHRLightsPunctual);
+  const square = (name: string, material: string, color: [number, number, number]) =>
+    doc.createMesh(name).addPrimitive(
+      doc
+        .createPrimitive()
+        .setMaterial(
+          doc
+            .createMaterial(material)
+            .setBaseColorFactor([...color, 1])
+            .setMetallicFactor(0),
+        )
+        .setAttribute(
+          'POSITION',
+          doc
+            .createAccessor()
+            .setType('VEC3')
+            .setArray(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]))
+            .setBuffer(buffer),
+        )
+        .setIndices(
+          doc
+            .createAccessor()
+            .setType('SCALAR')
+            .setArray(new Uint16Array([0, 1, 2, 0, 2, 3]))
+            .setBuffer(buffer),
+        ),
+    );
   const scene = doc.createScene();
-  scene.addChild(doc.createNode('Wall').setMesh(square('Wall', 'Plaster', [0.6, 0.6, 0.6])).setScale([4, 4, 4]).setTranslation([0, 0, -2]));
-  scene.addChild(doc.createNode('Sheet').setMesh(square('Sheet', 'Cloth', [0.8, 0.1, 0.1])).setScale([0.4, 0.4, 0.4]));
-  scene.addChild(doc.createNode('Crate far away').setMesh(square('Crate', 'Wood', [0.4, 0.3, 0.2])).setTranslation([200, 0, -5]));
-  scene.addChild(doc.createNode('Lamp').setExtension('KHR_lights_punctual', lights.createLight('Lamp').setType(Light.Type.POINT!).setIntensity(20)).setTranslation([0.5, 1, 2]));
-  scene.addChild(doc.createNode('Front').setTranslation([0, 0, 3]).setCamera(doc.createCamera('Front').setType('perspective').setYFov(0.8).setAspectRatio(16 / 9).setZNear(0.1).setZFar(100)).setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }));
+  scene.addChild(
+    doc
+      .createNode('Wall')
+      .setMesh(square('Wall', 'Plaster', [0.6, 0.6, 0.6]))
+      .setScale([4, 4, 4])
+      .setTranslation([0, 0, -2]),
+  );
+  scene.addChild(
+    doc
+      .createNode('Sheet')
+      .setMesh(square('Sheet', 'Cloth', [0.8, 0.1, 0.1]))
+      .setScale([0.4, 0.4, 0.4]),
+  );
+  scene.addChild(
+    doc
+      .createNode('Crate far away')
+      .setMesh(square('Crate', 'Wood', [0.4, 0.3, 0.2]))
+      .setTranslation([200, 0, -5]),
+  );
+  scene.addChild(
+    doc
+      .createNode('Lamp')
+      .setExtension('KHR_lights_punctual', lights.createLight('Lamp').setType(Light.Type.POINT!).setIntensity(20))
+      .setTranslation([0.5, 1, 2]),
+  );
+  scene.addChild(
+    doc
+      .createNode('Front')
+      .setTranslation([0, 0, 3])
+      .setCamera(
+        doc
+          .createCamera('Front')
+          .setType('perspective')
+          .setYFov(0.8)
+          .setAspectRatio(16 / 9)
+          .setZNear(0.1)
+          .setZFar(100),
+      )
+      .setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }),
+  );
   if (relief) {
-    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!, dents = await sharp(Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127), { raw: { width: 8, height: 8, channels: 3 } }).png().toBuffer();
-    wall.setAttribute('TEXCOORD_0', doc.createAccessor().setType('VEC2').setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0])).setBuffer(buffer)).getMaterial()!.setBaseColorTexture(doc.createTexture('dents').setImage(new Uint8Array(dents)).setMimeType('image/png'));
+    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!,
+      dents = await sharp(
+        Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127),
+        { raw: { width: 8, height: 8, channels: 3 } },
+      )
+        .png()
+        .toBuffer();
+    wall
+      .setAttribute(
+        'TEXCOORD_0',
+        doc
+          .createAccessor()
+          .setType('VEC2')
+          .setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]))
+          .setBuffer(buffer),
+      )
+      .getMaterial()!
+      .setBaseColorTexture(doc.createTexture('dents').setImage(new Uint8Array(dents)).setMimeType('image/png'));
   }
   if (bulb) {
-    const mesh = square('Bulb', 'Glass', [1, 1, 1]), part = mesh.listPrimitives()[0]!;
+    const mesh = square('Bulb', 'Glass', [1, 1, 1]),
+      part = mesh.listPrimitives()[0]!;
     part.getAttribute('POSITION')!.setArray(new Float32Array([-1, -1, -1, 1, -1, -1, 1, 1, 1, -1, 1, 1]));
-    part.getMaterial()!.setRoughnessFactor(0).setExtension('KHR_materials_transmission', doc.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1)).setExtension('KHR_materials_volume', doc.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.01));
-    scene.addChild(doc.createNode('Bulb').setMesh(mesh).setScale([0.1, 0.1, 0.1]).setRotation([0, 0.6, 0, 0.8]).setTranslation([0.5, 1, 2]));
+    part
+      .getMaterial()!
+      .setRoughnessFactor(0)
+      .setExtension(
+        'KHR_materials_transmission',
+        doc.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1),
+      )
+      .setExtension(
+        'KHR_materials_volume',
+        doc.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(0.01),
+      );
+    scene.addChild(
+      doc
+        .createNode('Bulb')
+        .setMesh(mesh)
+        .setScale([0.1, 0.1, 0.1])
+        .setRotation([0, 0.6, 0, 0.8])
+        .setTranslation([0.5, 1, 2]),
+    );
   }
   if (moving) {
-    const put = (values: number[], type: 'SCALAR' | 'VEC3') => doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer), animation = doc.createAnimation('Unroll'), node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
-    const move = (name: string, path: 'translation' | 'weights', values: number[]) => { const sampler = doc.createAnimationSampler().setInput(put([0, 1], 'SCALAR')).setOutput(put(values, path === 'weights' ? 'SCALAR' : 'VEC3')).setInterpolation('LINEAR'); animation.addSampler(sampler).addChannel(doc.createAnimationChannel().setTargetNode(node(name)).setTargetPath(path).setSampler(sampler)); };
-    node('Sheet').getMesh()!.listPrimitives()[0]!.addTarget(doc.createPrimitiveTarget('Wide').setAttribute('POSITION', put([-1, 0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0], 'VEC3')));
-    move('Sheet', 'translation', [0, 0, 0, 1, 0, 0]); move('Sheet', 'weights', [0, 1]); move('Front', 'translation', [0, 0, 3, 0, 0, 3.5]);
+    const put = (values: number[], type: 'SCALAR' | 'VEC3') =>
+        doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer),
+      animation = doc.createAnimation('Unroll'),
+      node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
+    const move = (name: string, path: 'translation' | 'weights', values: number[]) => {
+      const sampler = doc
+        .createAnimationSampler()
+        .setInput(put([0, 1], 'SCALAR'))
+        .setOutput(put(values, path === 'weights' ? 'SCALAR' : 'VEC3'))
+        .setInterpolation('LINEAR');
+      animation
+        .addSampler(sampler)
+        .addChannel(doc.createAnimationChannel().setTargetNode(node(name)).setTargetPath(path).setSampler(sampler));
+    };
+    node('Sheet')
+      .getMesh()!
+      .listPrimitives()[0]!
+      .addTarget(
+        doc.createPrimitiveTarget('Wide').setAttribute('POSITION', put([-1, 0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0], 'VEC3')),
+      );
+    move('Sheet', 'translation', [0, 0, 0, 1, 0, 0]);
+    move('Sheet', 'weights', [0, 1]);
+    move('Front', 'translation', [0, 0, 3, 0, 0, 3.5]);
   }
-  return new WebIO().registerExtensions([KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume]).writeBinary(doc);
+  return new WebIO()
+    .registerExtensions([KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume])
+    .writeBinary(doc);
 }
 
-export async function projectWithScene(f: Fixture, name: string, what: Parameters<typeof smallScene>[0] = {}): Promise<Project> {
+export async function projectWithScene(
+  f: Fixture,
+  name: string,
+  what: Parameters<typeof smallScene>[0] = {},
+): Promise<Project> {
   const { id } = await f.ok<Project>('POST', '/api/projects', { name });
   await f.ok('POST', `/api/projects/${id}/scene?fileName=small.glb`, await smallScene(what));
   return f.ok<Project>('GET', `/api/projects/${id}`);
 }
-export const cellOf = (p: Project, variant = 0, camera = 0) => ({ cameraId: p.cameras[camera]!.id, variantId: p.variants[variant]!.id });
+export const cellOf = (p: Project, variant = 0, camera = 0) => ({
+  cameraId: p.cameras[camera]!.id,
+  variantId: p.variants[variant]!.id,
+});

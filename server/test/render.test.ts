@@ -11,16 +11,33 @@ import { MeshCache } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
-const run = promisify(execFile), never = new AbortController().signal;
+const run = promisify(execFile),
+  never = new AbortController().signal;
 let f: Fixture;
-beforeAll(async () => { f = await startFixture(); await f.node.hello(2); });
-afterAll(async () => { await f?.close(); });
+beforeAll(async () => {
+  f = await startFixture();
+  await f.node.hello(2);
+});
+afterAll(async () => {
+  await f?.close();
+});
 
 const queue = async (p: Project) => (await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id);
 const board = async (p: Project) => (await f.ok<Board>('GET', `/api/projects/${p.id}/board`)).cells;
-const submit = (p: Project, ...variants: number[]) => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: variants.map((v) => cellOf(p, v)), profileId: 'sketch' });
-const lease = async (): Promise<Lease> => { const l = await f.node.lease(); expect(l).not.toBeNull(); return l!; };
-const until = async (what: () => Promise<boolean>) => { for (let i = 0; i < 200; i++) { if (await what()) return; await new Promise((r) => setTimeout(r, 50)); } throw new Error('It did not come to that.'); };
+const submit = (p: Project, ...variants: number[]) =>
+  f.ok('POST', `/api/projects/${p.id}/batches`, { cells: variants.map((v) => cellOf(p, v)), profileId: 'sketch' });
+const lease = async (): Promise<Lease> => {
+  const l = await f.node.lease();
+  expect(l).not.toBeNull();
+  return l!;
+};
+const until = async (what: () => Promise<boolean>) => {
+  for (let i = 0; i < 200; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  throw new Error('It did not come to that.');
+};
 
 describe('a trace', () => {
   it('goes from waiting to rendering to done; its files become a render, and nothing unfinished stays', async () => {
@@ -33,45 +50,72 @@ describe('a trace', () => {
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
     expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
-    const exr = join(f.home, 'output/whole-way/front/base_v001.exr'), header = (await run('exrheader', [exr])).stdout;
+    const exr = join(f.home, 'output/whole-way/front/base_v001.exr'),
+      header = (await run('exrheader', [exr])).stdout;
     expect(header).toMatch(/R, 16-bit floating-point/);
     expect(header).toMatch(/dataWindow \(type box2i\): \(0 0\) - \(47 26\)/);
     expect(header).toMatch(/variscen:camera \(type string\): "Front"/);
-    expect(await sharp(await readFile(exr.replace('.exr', '.png'))).metadata()).toMatchObject({ width: 48, height: 27, format: 'png' });
+    expect(await sharp(await readFile(exr.replace('.exr', '.png'))).metadata()).toMatchObject({
+      width: 48,
+      height: 27,
+      format: 'png',
+    });
     expect(await readdir(join(f.home, 'output/.unfinished')).catch(() => [])).toEqual([]);
   });
 
   it('of a snapshot is not touched by later edits, which turn exactly their cells out of date and say why', async () => {
-    const p = await projectWithScene(f, 'Snapshot'), at = `/api/projects/${p.id}`;
-    const dim = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Dim', changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }] });
+    const p = await projectWithScene(f, 'Snapshot'),
+      at = `/api/projects/${p.id}`;
+    const dim = await f.ok('POST', `${at}/options`, {
+      facet: 'lighting',
+      name: 'Dim',
+      changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }],
+    });
     await f.ok('POST', `${at}/variants`, { optionIds: [dim.id] });
     const now = await f.ok<Project>('GET', at);
     await submit(now, 0, 1);
-    await f.ok('PATCH', `${at}/options/${dim.id}`, { changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }] });
+    await f.ok('PATCH', `${at}/options/${dim.id}`, {
+      changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }],
+    });
     for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), f.machine, never);
     let cells = await board(now);
     expect(cells.map((c) => c.status)).toEqual(['current', 'outdated']);
     expect(cells[1]!.differences).toEqual([{ subject: 'Lamp', what: 'strength', was: '5 cd', is: '9 cd' }]);
-    await f.ok('PATCH', `${at}/options/${dim.id}`, { name: 'Dimmer', changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }] });
+    await f.ok('PATCH', `${at}/options/${dim.id}`, {
+      name: 'Dimmer',
+      changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }],
+    });
     cells = await board(now);
     expect(cells.map((c) => c.status)).toEqual(['current', 'current']); // changed back; a new name does not matter
-    const mean = async (name: string) => (await sharp(join(f.home, `output/snapshot/front/${name}_v001.png`)).stats()).channels[0]!.mean;
+    const mean = async (name: string) =>
+      (await sharp(join(f.home, `output/snapshot/front/${name}_v001.png`)).stats()).channels[0]!.mean;
     expect(await mean('dim')).toBeLessThan((await mean('base')) * 0.92);
   });
 
   it('served twice by one trace differs by its grade alone', async () => {
-    const p = await projectWithScene(f, 'Grades'), at = `/api/projects/${p.id}`, bright = await f.ok('POST', `${at}/options`, { facet: 'grade', name: 'Bright', changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }] });
+    const p = await projectWithScene(f, 'Grades'),
+      at = `/api/projects/${p.id}`,
+      bright = await f.ok('POST', `${at}/options`, {
+        facet: 'grade',
+        name: 'Bright',
+        changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }],
+      });
     await f.ok('POST', `${at}/variants`, { optionIds: [bright.id] });
     const now = await f.ok<Project>('GET', at);
     expect((await submit(now, 0, 1)).traces).toBe(1);
     await renderTrace(f.node, await lease(), f.machine, never);
     const read = (name: string) => readFile(join(f.home, `output/grades/front/${name}_v001.png`));
-    expect((await sharp(await read('bright')).stats()).channels[0]!.mean).toBeGreaterThan((await sharp(await read('base')).stats()).channels[0]!.mean * 1.2);
+    expect((await sharp(await read('bright')).stats()).channels[0]!.mean).toBeGreaterThan(
+      (await sharp(await read('base')).stats()).channels[0]!.mean * 1.2,
+    );
   });
 
   it('without objects outside the frame loads less, and says how many it left out', async () => {
-    const p = await projectWithScene(f, 'Culling'), camera = p.cameras[0]!;
-    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 5 } });
+    const p = await projectWithScene(f, 'Culling'),
+      camera = p.cameras[0]!;
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
+      settings: { ...camera.settings, cullMarginPct: 5 },
+    });
     const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
@@ -80,51 +124,130 @@ describe('a trace', () => {
   });
 
   it('of an animated scene shows the frame that its camera says, in the memory that was planned', async () => {
-    const p = await projectWithScene(f, 'Moving', { moving: true }), camera = p.cameras[0]!, redAt = async (version: string) => { const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!; };
+    const p = await projectWithScene(f, 'Moving', { moving: true }),
+      camera = p.cameras[0]!,
+      redAt = async (version: string) => {
+        const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`))
+          .removeAlpha()
+          .raw()
+          .toBuffer({ resolveWithObject: true });
+        return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!;
+      };
     expect(p.revision!.report.faults).toEqual([]);
     expect(camera.settings.follows).toBe('Front');
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, frame: 24 } });
-    expect((await board(p))[0]).toMatchObject({ status: 'outdated', differences: [{ subject: 'Camera', what: 'frame', was: 'none', is: '24' }] });
+    expect((await board(p))[0]).toMatchObject({
+      status: 'outdated',
+      differences: [{ subject: 'Camera', what: 'frame', was: 'none', is: '24' }],
+    });
     const plan = await f.ok('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.render).toMatchObject({ version: 2, plannedBytes: plan.traces[0].bytes });
-    const before = await redAt('v001'), after = await redAt('v002');
+    const before = await redAt('v001'),
+      after = await redAt('v002');
     // a metre is about 10.6 pixels at first and 9.1 at the end: the sheet from 19.7…28.3 to 25.9…40.4
-    expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([true, false, false, true, true]);
+    expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([
+      true,
+      false,
+      false,
+      true,
+      true,
+    ]);
   });
 
   it('with a displaced surface takes the memory that was planned, more than without, and says where the limit of triangles ended it', async () => {
-    const p = await projectWithScene(f, 'Relief', { relief: true }), at = `/api/projects/${p.id}`, change = (property: string, value: string | number) => ({ target: 'material:Plaster', property: `material.${property}`, value }), planOf = (variant: number, profileId: string, q: Project) => f.ok('POST', `${at}/plan`, { cells: [cellOf(q, variant)], profileId });
-    const dented = await f.ok('POST', `${at}/options`, { facet: 'materials', name: 'Dented', changes: [change('displacementMap', 'dents'), change('displacement', 0.3)] });
+    const p = await projectWithScene(f, 'Relief', { relief: true }),
+      at = `/api/projects/${p.id}`,
+      change = (property: string, value: string | number) => ({
+        target: 'material:Plaster',
+        property: `material.${property}`,
+        value,
+      }),
+      planOf = (variant: number, profileId: string, q: Project) =>
+        f.ok('POST', `${at}/plan`, { cells: [cellOf(q, variant)], profileId });
+    const dented = await f.ok('POST', `${at}/options`, {
+      facet: 'materials',
+      name: 'Dented',
+      changes: [change('displacementMap', 'dents'), change('displacement', 0.3)],
+    });
     await f.ok('POST', `${at}/variants`, { optionIds: [dented.id] });
-    const now = await f.ok<Project>('GET', at), flat = await planOf(0, 'sketch', now), plan = await planOf(1, 'sketch', now);
+    const now = await f.ok<Project>('GET', at),
+      flat = await planOf(0, 'sketch', now),
+      plan = await planOf(1, 'sketch', now);
     expect(plan.traces[0].bytes.acceleration).toBeGreaterThan(flat.traces[0].bytes.acceleration * 2);
     expect(plan.warnings).toEqual([]);
     await submit(now, 0, 1);
     for (let i = 0; i < 2; i++) await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(now))[1]!.render!.plannedBytes).toEqual(plan.traces[0].bytes);
-    const spread = async (name: string) => { const { data, info } = await sharp(join(f.home, `output/relief/front/${name}_v001.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true }); let sum = 0; for (let x = 1; x < info.width; x++) sum += Math.abs(data[(3 * info.width + x) * 3]! - data[(3 * info.width + x - 1) * 3]!); return sum; };
+    const spread = async (name: string) => {
+      const { data, info } = await sharp(join(f.home, `output/relief/front/${name}_v001.png`))
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      let sum = 0;
+      for (let x = 1; x < info.width; x++)
+        sum += Math.abs(data[(3 * info.width + x) * 3]! - data[(3 * info.width + x - 1) * 3]!);
+      return sum;
+    };
     expect(await spread('dented')).not.toBe(await spread('base'));
-    await f.ok('PATCH', `${at}/cameras/${now.cameras[0]!.id}`, { settings: { ...now.cameras[0]!.settings, widthPx: 16000, heightPx: 9000 } });
-    expect((await planOf(1, 'sketch', now)).warnings).toEqual(['The displacement of “Wall” is coarser than wanted for Front: it ends at 300,000 triangles.']);
+    await f.ok('PATCH', `${at}/cameras/${now.cameras[0]!.id}`, {
+      settings: { ...now.cameras[0]!.settings, widthPx: 16000, heightPx: 9000 },
+    });
+    expect((await planOf(1, 'sketch', now)).warnings).toEqual([
+      'The displacement of “Wall” is coarser than wanted for Front: it ends at 300,000 triangles.',
+    ]);
   });
 
   it('of a lamp of no size in glass with a volume warns once that it gives no light, until the lamp has a radius', async () => {
-    const p = await projectWithScene(f, 'Bulb', { bulb: true }), at = `/api/projects/${p.id}`, round = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Round', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }] }), point = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Point', changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }] });
-    const ghost = await f.ok('POST', `${at}/options`, { facet: 'visibility', name: 'Ghost', changes: [{ target: 'object:Bulb', property: 'object.castsShadow', value: false }] });
+    const p = await projectWithScene(f, 'Bulb', { bulb: true }),
+      at = `/api/projects/${p.id}`,
+      round = await f.ok('POST', `${at}/options`, {
+        facet: 'lighting',
+        name: 'Round',
+        changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }],
+      }),
+      point = await f.ok('POST', `${at}/options`, {
+        facet: 'lighting',
+        name: 'Point',
+        changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }],
+      });
+    const ghost = await f.ok('POST', `${at}/options`, {
+      facet: 'visibility',
+      name: 'Ghost',
+      changes: [{ target: 'object:Bulb', property: 'object.castsShadow', value: false }],
+    });
     for (const o of [round, point]) await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
     await f.ok('POST', `${at}/variants`, { optionIds: [point.id, ghost.id] });
-    const now = await f.ok<Project>('GET', at), warnings = async (...variants: number[]) => (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' })).warnings;
+    const now = await f.ok<Project>('GET', at),
+      warnings = async (...variants: number[]) =>
+        (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' }))
+          .warnings;
     expect(await warnings(1, 3)).toEqual([]); // with a radius; where the glass casts no shadow
-    expect(await warnings(1, 2)).toEqual(['“Lamp” lights nothing outside “Bulb”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.']);
+    expect(await warnings(1, 2)).toEqual([
+      '“Lamp” lights nothing outside “Bulb”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.',
+    ]);
   });
 
   it('of a part of the frame writes that part, and says where it lies', async () => {
-    const p = await projectWithScene(f, 'Part'), camera = p.cameras[0]!, set = (settings: object) => f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } }), png = (version: string) => sharp(join(f.home, `output/part/front/base_${version}.png`)).removeAlpha().raw().toBuffer({ resolveWithObject: true });
-    expect((await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, crop: { left: 50, top: 0, right: 50, bottom: 90 } } })).data).toMatchObject({ code: 'INVALID', message: expect.stringMatching(/must begin before it ends/) });
+    const p = await projectWithScene(f, 'Part'),
+      camera = p.cameras[0]!,
+      set = (settings: object) =>
+        f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } }),
+      png = (version: string) =>
+        sharp(join(f.home, `output/part/front/base_${version}.png`))
+          .removeAlpha()
+          .raw()
+          .toBuffer({ resolveWithObject: true });
+    expect(
+      (
+        await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
+          settings: { ...camera.settings, crop: { left: 50, top: 0, right: 50, bottom: 90 } },
+        })
+      ).data,
+    ).toMatchObject({ code: 'INVALID', message: expect.stringMatching(/must begin before it ends/) });
     await set({ crop: { left: 25, top: 100 / 3, right: 75, bottom: 100 } });
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
@@ -136,10 +259,18 @@ describe('a trace', () => {
 
   it('versions go up; nothing is overwritten', async () => {
     const p = await projectWithScene(f, 'Versions');
-    for (let i = 0; i < 2; i++) { await submit(p, 0); await renderTrace(f.node, await lease(), f.machine, never); }
+    for (let i = 0; i < 2; i++) {
+      await submit(p, 0);
+      await renderTrace(f.node, await lease(), f.machine, never);
+    }
     const { cameraId, variantId } = cellOf(p);
-    expect((await f.ok('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`)).map((r: { version: number }) => r.version)).toEqual([2, 1]);
-    for (const v of ['v001', 'v002']) expect(existsSync(join(f.home, `output/versions/front/base_${v}.exr`))).toBe(true);
+    expect(
+      (await f.ok('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`)).map(
+        (r: { version: number }) => r.version,
+      ),
+    ).toEqual([2, 1]);
+    for (const v of ['v001', 'v002'])
+      expect(existsSync(join(f.home, `output/versions/front/base_${v}.exr`))).toBe(true);
   });
 
   it('of a node that is gone is queued again at once, and what the old attempt still sends is refused', async () => {
@@ -156,7 +287,18 @@ describe('a trace', () => {
     await expect(f.node.file(first, 0, 'exr', import.meta.filename)).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     await renderTrace(f.node, second, f.machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });
-    await expect(f.node.complete(first, { token: first.token, samples: 1, seconds: 1, rays: 1, paths: 1, plannedBytes: { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 }, peakBytes: 1, droppedObjects: 0 })).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
+    await expect(
+      f.node.complete(first, {
+        token: first.token,
+        samples: 1,
+        seconds: 1,
+        rays: 1,
+        paths: 1,
+        plannedBytes: { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 },
+        peakBytes: 1,
+        droppedObjects: 0,
+      }),
+    ).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     expect((await board(p))[0]!.render!.version).toBe(1);
   });
 
@@ -171,10 +313,14 @@ describe('a trace', () => {
   });
 
   it('can be cancelled while it renders, and queued again', async () => {
-    const p = await projectWithScene(f, 'Cancelled'), camera = p.cameras[0]!;
-    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 } });
+    const p = await projectWithScene(f, 'Cancelled'),
+      camera = p.cameras[0]!;
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
+      settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 },
+    });
     await submit(p, 0);
-    const l = await lease(), rendering = renderTrace(f.node, l, f.machine, never);
+    const l = await lease(),
+      rendering = renderTrace(f.node, l, f.machine, never);
     await new Promise((r) => setTimeout(r, 600));
     await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
     await rendering;
@@ -192,7 +338,10 @@ describe('a trace', () => {
     await submit(p, 0);
     const l = await lease();
     await renderTrace(f.node, l, { ...f.machine, threads: -1 }, never);
-    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/at least one, not -1/) });
+    expect((await queue(p))[0]).toMatchObject({
+      state: 'failed',
+      error: expect.stringMatching(/at least one, not -1/),
+    });
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
     await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.status).toBe('current');
@@ -201,9 +350,13 @@ describe('a trace', () => {
   it('beyond the budget of its node fails with what is largest and what to do, and structures built once are kept for the next', async () => {
     const p = await projectWithScene(f, 'Small machine');
     await submit(p, 0);
-    const l = await lease(), meshCache = new MeshCache(2 ** 26);
+    const l = await lease(),
+      meshCache = new MeshCache(2 ** 26);
     await renderTrace(f.node, l, { ...f.machine, budgetBytes: 2 ** 20, meshCache }, never);
-    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/the budget is 1 MiB\. Largest are .* To save most, /) });
+    expect((await queue(p))[0]).toMatchObject({
+      state: 'failed',
+      error: expect.stringMatching(/the budget is 1 MiB\. Largest are .* To save most, /),
+    });
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
     await renderTrace(f.node, await lease(), { ...f.machine, meshCache }, never);
     expect((await board(p))[0]!.status).toBe('current');
@@ -215,7 +368,10 @@ describe('a trace', () => {
     await submit(p, 0);
     const l = await lease();
     await renderTrace(f.node, { ...l, sceneHash: 'f'.repeat(64) }, f.machine, never);
-    expect((await queue(p))[0]).toMatchObject({ state: 'failed', error: expect.stringMatching(/not in the data folder/) });
+    expect((await queue(p))[0]).toMatchObject({
+      state: 'failed',
+      error: expect.stringMatching(/not in the data folder/),
+    });
     expect((await board(p))[0]!.status).toBe('failed');
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
     await renderTrace(f.node, await lease(), f.machine, never);
@@ -225,28 +381,52 @@ describe('a trace', () => {
 
 describe('a batch', () => {
   it('is rendered in the order of the board', async () => {
-    const p = await projectWithScene(f, 'In order'), at = `/api/projects/${p.id}`;
-    for (let i = 1; i < 6; i++) { const o = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: `Lamp ${i}`, changes: [{ target: 'light:Lamp', property: 'light.intensity', value: i }] }); await f.ok('POST', `${at}/variants`, { optionIds: [o.id] }); }
-    const now = await f.ok<Project>('GET', at), order = [3, 0, 5, 1, 4, 2];
+    const p = await projectWithScene(f, 'In order'),
+      at = `/api/projects/${p.id}`;
+    for (let i = 1; i < 6; i++) {
+      const o = await f.ok('POST', `${at}/options`, {
+        facet: 'lighting',
+        name: `Lamp ${i}`,
+        changes: [{ target: 'light:Lamp', property: 'light.intensity', value: i }],
+      });
+      await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
+    }
+    const now = await f.ok<Project>('GET', at),
+      order = [3, 0, 5, 1, 4, 2];
     await submit(now, ...order);
     const names: string[] = [];
-    for (let i = 0; i < order.length; i++) { const l = await lease(); names.push(l.cells[0]!.metadata['variscen:variant']!); await f.ok('POST', `/api/traces/${l.traceId}/cancel`); }
+    for (let i = 0; i < order.length; i++) {
+      const l = await lease();
+      names.push(l.cells[0]!.metadata['variscen:variant']!);
+      await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
+    }
     expect(names).toEqual(order.map((v) => now.variants[v]!.name));
   });
 
   it('is queued whole or not at all', async () => {
-    const p = await projectWithScene(f, 'Whole batch'), before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
+    const p = await projectWithScene(f, 'Whole batch'),
+      before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
     await f.running.db.query('ALTER TABLE output ADD CONSTRAINT ck_test CHECK (version < 1)  NOT VALID');
-    try { expect((await f.call('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' })).status).toBe(500); } finally { await f.running.db.query('ALTER TABLE output DROP CONSTRAINT ck_test'); }
+    try {
+      expect(
+        (await f.call('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' })).status,
+      ).toBe(500);
+    } finally {
+      await f.running.db.query('ALTER TABLE output DROP CONSTRAINT ck_test');
+    }
     expect((await f.ok<Queue>('GET', '/api/queue')).traces).toHaveLength(before);
     expect(await f.running.db.query(`SELECT 1 FROM batch WHERE project_id = $1`, [p.id])).toEqual([]);
     expect(await f.node.lease()).toBeNull();
   });
   it('refuses two batches that promise the same version at once', async () => {
-    const p = await projectWithScene(f, 'Twice'), body = { cells: [cellOf(p)], profileId: 'sketch' };
+    const p = await projectWithScene(f, 'Twice'),
+      body = { cells: [cellOf(p)], profileId: 'sketch' };
     const answers = await Promise.all([0, 1].map(() => f.call('POST', `/api/projects/${p.id}/batches`, body)));
     expect(answers.map((a) => a.status).sort()).toEqual([200, expect.toSatisfy((s: number) => s === 200 || s === 409)]);
-    const paths = await f.running.db.query<{ path: string }[]>('SELECT path FROM output o JOIN trace t ON t.id = o.trace_id WHERE t.project_id = $1', [p.id]);
+    const paths = await f.running.db.query<{ path: string }[]>(
+      'SELECT path FROM output o JOIN trace t ON t.id = o.trace_id WHERE t.project_id = $1',
+      [p.id],
+    );
     expect(new Set(paths.map((x) => x.path)).size).toBe(paths.length);
     for (const t of await queue(p)) await f.ok('POST', `/api/traces/${t.id}/cancel`);
   });

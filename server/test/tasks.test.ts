@@ -7,20 +7,43 @@ import { runTask } from '../src/work/run.ts';
 import { smallScene } from './fixture.ts';
 
 let folder: string, assets: string;
-beforeAll(async () => { folder = await mkdtemp(join(tmpdir(), 'variscen-tasks-')); assets = join(folder, 'assets'); await mkdir(assets); });
-afterAll(async () => { await rm(folder, { recursive: true, force: true }); });
-const file = async (name: string, bytes: Uint8Array | string) => { const at = join(folder, name); await writeFile(at, bytes); return at; };
-const imported = async (name: string, bytes: Uint8Array | string, signal?: AbortSignal, onProgress?: (x: number) => void) => runTask({ kind: 'import', assets, file: await file(name, bytes), fileName: name, stage: `stage-${name}` }, onProgress, signal);
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'variscen-tasks-'));
+  assets = join(folder, 'assets');
+  await mkdir(assets);
+});
+afterAll(async () => {
+  await rm(folder, { recursive: true, force: true });
+});
+const file = async (name: string, bytes: Uint8Array | string) => {
+  const at = join(folder, name);
+  await writeFile(at, bytes);
+  return at;
+};
+const imported = async (
+  name: string,
+  bytes: Uint8Array | string,
+  signal?: AbortSignal,
+  onProgress?: (x: number) => void,
+) =>
+  runTask(
+    { kind: 'import', assets, file: await file(name, bytes), fileName: name, stage: `stage-${name}` },
+    onProgress,
+    signal,
+  );
 /** Processes that this one has started and that still run. */
 const children = async (): Promise<number> => {
   let n = 0;
-  for (const task of await readdir('/proc/self/task')) n += (await readFile(`/proc/self/task/${task}/children`, 'utf8').catch(() => '')).split(' ').filter(Boolean).length;
+  for (const task of await readdir('/proc/self/task'))
+    n += (await readFile(`/proc/self/task/${task}/children`, 'utf8').catch(() => '')).split(' ').filter(Boolean).length;
   return n;
 };
 
 describe('a task', () => {
   it('gives back what it made, says how far it is, and leaves no process', async () => {
-    const before = await children(), progress: number[] = [], made = await imported('small.glb', await smallScene(), undefined, (x) => progress.push(x));
+    const before = await children(),
+      progress: number[] = [],
+      made = await imported('small.glb', await smallScene(), undefined, (x) => progress.push(x));
     expect(made.report).toMatchObject({ objects: 3, lights: 1 });
     expect(await readdir(assets)).toContain(made.sceneHash.slice(0, 2));
     expect(progress.length).toBeGreaterThan(0);
@@ -29,16 +52,30 @@ describe('a task', () => {
     await expect.poll(children).toBeLessThanOrEqual(before);
   });
   it('that cannot read its file says the file and what is wrong with it', async () => {
-    await expect(imported('torn.glb', new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 0xff, 0xff, 0, 0, 0, 0]))).rejects.toMatchObject({ code: 'IMPORT_FAILED', message: expect.stringMatching(/“torn.glb” is cut short/) as string });
-    await expect(runTask({ kind: 'lut', assets, file: await file('odd.cube', 'LUT_3D_SIZE 2\n0 0 0\n'), fileName: 'odd.cube' })).rejects.toMatchObject({ code: 'IMPORT_FAILED', message: expect.stringMatching(/odd.cube/) as string });
+    await expect(
+      imported('torn.glb', new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 0xff, 0xff, 0, 0, 0, 0])),
+    ).rejects.toMatchObject({
+      code: 'IMPORT_FAILED',
+      message: expect.stringMatching(/“torn.glb” is cut short/) as string,
+    });
+    await expect(
+      runTask({ kind: 'lut', assets, file: await file('odd.cube', 'LUT_3D_SIZE 2\n0 0 0\n'), fileName: 'odd.cube' }),
+    ).rejects.toMatchObject({ code: 'IMPORT_FAILED', message: expect.stringMatching(/odd.cube/) as string });
   });
   it('of a file that is gone fails as a fault of ours, not of the file', async () => {
-    await expect(runTask({ kind: 'lut', assets, file: join(folder, 'nothing.cube'), fileName: 'nothing.cube' })).rejects.not.toMatchObject({ code: 'IMPORT_FAILED' });
+    await expect(
+      runTask({ kind: 'lut', assets, file: join(folder, 'nothing.cube'), fileName: 'nothing.cube' }),
+    ).rejects.not.toMatchObject({ code: 'IMPORT_FAILED' });
   });
   it('that is cancelled before it starts, or while it runs, is gone, and nothing of it is kept', async () => {
-    const before = await children(), had = await readdir(assets), early = new AbortController(), late = new AbortController();
+    const before = await children(),
+      had = await readdir(assets),
+      early = new AbortController(),
+      late = new AbortController();
     early.abort();
-    await expect(imported('early.glb', await smallScene(), early.signal)).rejects.toMatchObject({ code: 'WRONG_STATE' });
+    await expect(imported('early.glb', await smallScene(), early.signal)).rejects.toMatchObject({
+      code: 'WRONG_STATE',
+    });
     const running = imported('late.glb', await smallScene({ relief: true }), late.signal);
     setTimeout(() => late.abort(), 120);
     await expect(running).rejects.toMatchObject({ code: 'WRONG_STATE' });
@@ -46,8 +83,14 @@ describe('a task', () => {
     expect((await readdir(assets)).filter((n) => n !== '.incoming')).toEqual(had.filter((n) => n !== '.incoming'));
   });
   it('goes beside others, each with its own answer', async () => {
-    const sizes = [2, 3, 4], cube = (n: number) => `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) => `${(i % n) / (n - 1)} ${(Math.floor(i / n) % n) / (n - 1)} ${Math.floor(i / n / n) / (n - 1)}`).join('\n')}\n`;
-    const made = await Promise.all(sizes.map(async (n) => runTask({ kind: 'lut', assets, file: await file(`${n}.cube`, cube(n)), fileName: `${n}.cube` })));
+    const sizes = [2, 3, 4],
+      cube = (n: number) =>
+        `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) => `${(i % n) / (n - 1)} ${(Math.floor(i / n) % n) / (n - 1)} ${Math.floor(i / n / n) / (n - 1)}`).join('\n')}\n`;
+    const made = await Promise.all(
+      sizes.map(async (n) =>
+        runTask({ kind: 'lut', assets, file: await file(`${n}.cube`, cube(n)), fileName: `${n}.cube` }),
+      ),
+    );
     expect(made.map((m) => m.size)).toEqual(sizes);
     expect(new Set(made.map((m) => m.hash)).size).toBe(3);
   });

@@ -17,12 +17,36 @@ export function App() {
     <div className="app">
       <Routes>
         <Route path="/" element={<First />} />
-        <Route path="/projects" element={<><Rail /><ProjectsPlace /></>} />
+        <Route
+          path="/projects"
+          element={
+            <>
+              <Rail />
+              <ProjectsPlace />
+            </>
+          }
+        />
         <Route path="/projects/:projectId/stage" element={<InProject place="stage" />} />
         <Route path="/projects/:projectId/scene" element={<InProject place="scene" />} />
         <Route path="/projects/:projectId/board" element={<InProject place="board" />} />
-        <Route path="/library" element={<><Rail /><LibraryPlace /></>} />
-        <Route path="/queue" element={<><Rail /><QueuePlace /></>} />
+        <Route
+          path="/library"
+          element={
+            <>
+              <Rail />
+              <LibraryPlace />
+            </>
+          }
+        />
+        <Route
+          path="/queue"
+          element={
+            <>
+              <Rail />
+              <QueuePlace />
+            </>
+          }
+        />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
     </div>
@@ -31,21 +55,55 @@ export function App() {
 
 /** Home is the board of the project that was open last. */
 function First() {
-  const projects = useProjects(), last = localStorage.getItem('variscen.project');
+  const projects = useProjects(),
+    last = localStorage.getItem('variscen.project');
   if (!projects.data) return null;
   const open = projects.data.find((p) => p.id === last && p.hasScene) ?? projects.data.find((p) => p.hasScene);
   return <Navigate to={open ? `/projects/${open.id}/board` : '/projects'} replace />;
 }
 
 function InProject({ place }: { place: 'stage' | 'board' | 'scene' }) {
-  const { projectId = '' } = useParams(), { data: project, error } = useProject(projectId);
-  if (error) return <><Rail /><header className="sentence">This project cannot be shown.</header><main className="place empty"><h1>{error.message}</h1><p>It may have been deleted. Choose another under Projects.</p></main></>;
-  if (!project) return <><Rail projectId={projectId} /><header className="sentence" /><main className="place" aria-busy /></>;
+  const { projectId = '' } = useParams(),
+    { data: project, error } = useProject(projectId);
+  if (error)
+    return (
+      <>
+        <Rail />
+        <header className="sentence">This project cannot be shown.</header>
+        <main className="place empty">
+          <h1>{error.message}</h1>
+          <p>It may have been deleted. Choose another under Projects.</p>
+        </main>
+      </>
+    );
+  if (!project)
+    return (
+      <>
+        <Rail projectId={projectId} />
+        <header className="sentence" />
+        <main className="place" aria-busy />
+      </>
+    );
   localStorage.setItem('variscen.project', projectId);
   return (
     <>
       <Rail projectId={projectId} />
-      {place === 'board' ? <BoardPlace project={project} /> : place === 'scene' ? <ScenePlace project={project} /> : <Suspense fallback={<><header className="sentence" /><main className="place" aria-busy /></>}><StagePlace project={project} /></Suspense>}
+      {place === 'board' ? (
+        <BoardPlace project={project} />
+      ) : place === 'scene' ? (
+        <ScenePlace project={project} />
+      ) : (
+        <Suspense
+          fallback={
+            <>
+              <header className="sentence" />
+              <main className="place" aria-busy />
+            </>
+          }
+        >
+          <StagePlace project={project} />
+        </Suspense>
+      )}
     </>
   );
 }

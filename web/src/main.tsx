@@ -15,7 +15,9 @@ import { theme } from './theme.ts';
 
 // what hands do shows before the next key or click is taken: an edit that comes a moment after the choice of its destination belongs there
 notifyManager.setScheduler(queueMicrotask);
-const client = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } } });
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+});
 function Listening() {
   useEffect(() => listen(client), []);
   return null;
@@ -26,7 +28,9 @@ createRoot(document.getElementById('root')!).render(
       <Notifications position="bottom-center" limit={3} />
       <QueryClientProvider client={client}>
         <Listening />
-        <BrowserRouter useTransitions={false}><App /></BrowserRouter>
+        <BrowserRouter useTransitions={false}>
+          <App />
+        </BrowserRouter>
       </QueryClientProvider>
     </MantineProvider>
   </StrictMode>,

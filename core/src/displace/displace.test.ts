@@ -4,54 +4,152 @@ import { describe, expect, it } from 'vitest';
 import type { Geometry } from '../scene/index.ts';
 import { type DisplaceOptions, type HeightMap, displace, heightAt, subdivide } from './index.ts';
 
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], placed = (x: number, y: number, z: number, scale = 1) => [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, x, y, z, 1];
+const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+  placed = (x: number, y: number, z: number, scale = 1) => [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, x, y, z, 1];
 const use: HeightMap['use'] = { uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] };
-const map = (width: number, height: number, red: (x: number, y: number) => number): HeightMap => ({ width, height, data: Uint8Array.from({ length: width * height * 4 }, (_, i) => (i % 4 === 0 ? red((i >> 2) % width, Math.floor((i >> 2) / width)) : 255)), use });
+const map = (width: number, height: number, red: (x: number, y: number) => number): HeightMap => ({
+  width,
+  height,
+  data: Uint8Array.from({ length: width * height * 4 }, (_, i) =>
+    i % 4 === 0 ? red((i >> 2) % width, Math.floor((i >> 2) / width)) : 255,
+  ),
+  use,
+});
 const white = map(2, 2, () => 255);
-const options = (more: Partial<DisplaceOptions> = {}): DisplaceOptions => ({ placements: [IDENTITY], eye: [0, 5, 0], pixelsPerM: 500, parallel: false, edgePx: 20, farM: 100, maxTriangles: 1e6, map: white, heightM: 0.1, ...more });
+const options = (more: Partial<DisplaceOptions> = {}): DisplaceOptions => ({
+  placements: [IDENTITY],
+  eye: [0, 5, 0],
+  pixelsPerM: 500,
+  parallel: false,
+  edgePx: 20,
+  farM: 100,
+  maxTriangles: 1e6,
+  map: white,
+  heightM: 0.1,
+  ...more,
+});
 /** 2 × 2 m, facing +Y. */
-const plane: Geometry = { positions: new Float32Array([-1, 0, -1, -1, 0, 1, 1, 0, 1, 1, 0, -1]), normals: new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]), indices: new Uint32Array([0, 1, 2, 0, 2, 3]) };
+const plane: Geometry = {
+  positions: new Float32Array([-1, 0, -1, -1, 0, 1, 1, 0, 1, 1, 0, -1]),
+  normals: new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]),
+  uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]),
+  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+};
 /** Cube whose six sides have corners, normals and texture coordinates of their own. */
 const cube: Geometry = (() => {
-  const positions: number[] = [], normals: number[] = [], uv: number[] = [], indices: number[] = [];
-  for (let axis = 0; axis < 3; axis++) for (const sign of [-1, 1]) {
-    const first = positions.length / 3;
-    for (const [a, b] of [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) { const p = [0, 0, 0], n = [0, 0, 0]; p[axis] = sign; p[(axis + 1) % 3] = a * sign; p[(axis + 2) % 3] = b; n[axis] = sign; positions.push(...p); normals.push(...n); uv.push((a + 1) / 2, (b + 1) / 2); }
-    indices.push(first, first + 1, first + 2, first, first + 2, first + 3);
-  }
-  return { positions: new Float32Array(positions), normals: new Float32Array(normals), uv0: new Float32Array(uv), indices: new Uint32Array(indices) };
+  const positions: number[] = [],
+    normals: number[] = [],
+    uv: number[] = [],
+    indices: number[] = [];
+  for (let axis = 0; axis < 3; axis++)
+    for (const sign of [-1, 1]) {
+      const first = positions.length / 3;
+      for (const [a, b] of [
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+      ] as const) {
+        const p = [0, 0, 0],
+          n = [0, 0, 0];
+        p[axis] = sign;
+        p[(axis + 1) % 3] = a * sign;
+        p[(axis + 2) % 3] = b;
+        n[axis] = sign;
+        positions.push(...p);
+        normals.push(...n);
+        uv.push((a + 1) / 2, (b + 1) / 2);
+      }
+      indices.push(first, first + 1, first + 2, first, first + 2, first + 3);
+    }
+  return {
+    positions: new Float32Array(positions),
+    normals: new Float32Array(normals),
+    uv0: new Float32Array(uv),
+    indices: new Uint32Array(indices),
+  };
 })();
 /** How many triangles have each edge, by the points of its ends. */
 function edgeCounts(g: { positions: Float32Array; indices: Uint32Array }): number[] {
-  const at = (i: number) => Array.from(g.positions.subarray(i * 3, i * 3 + 3)).map((x) => x + 0).join(), counts = new Map<string, number>();
-  for (let t = 0; t < g.indices.length; t += 3) for (let e = 0; e < 3; e++) { const key = [at(g.indices[t + e]!), at(g.indices[t + ((e + 1) % 3)]!)].sort().join(' '); counts.set(key, (counts.get(key) ?? 0) + 1); }
+  const at = (i: number) =>
+      Array.from(g.positions.subarray(i * 3, i * 3 + 3))
+        .map((x) => x + 0)
+        .join(),
+    counts = new Map<string, number>();
+  for (let t = 0; t < g.indices.length; t += 3)
+    for (let e = 0; e < 3; e++) {
+      const key = [at(g.indices[t + e]!), at(g.indices[t + ((e + 1) % 3)]!)].sort().join(' ');
+      counts.set(key, (counts.get(key) ?? 0) + 1);
+    }
   return [...counts.values()];
 }
 
 describe('splitting', () => {
   it('leaves no edge that looks longer than wanted, and stops there', () => {
-    const s = subdivide(plane.positions, plane.indices, options()), longest = Math.max(...Array.from({ length: s.indices.length }, (_, i) => { const t = i - (i % 3), a = s.indices[i]! * 3, b = s.indices[t + ((i + 1) % 3)]! * 3; return Math.hypot(s.positions[a]! - s.positions[b]!, s.positions[a + 2]! - s.positions[b + 2]!); }));
+    const s = subdivide(plane.positions, plane.indices, options()),
+      longest = Math.max(
+        ...Array.from({ length: s.indices.length }, (_, i) => {
+          const t = i - (i % 3),
+            a = s.indices[i]! * 3,
+            b = s.indices[t + ((i + 1) % 3)]! * 3;
+          return Math.hypot(s.positions[a]! - s.positions[b]!, s.positions[a + 2]! - s.positions[b + 2]!);
+        }),
+      );
     expect((longest * 500) / 5).toBeLessThanOrEqual(20.5);
     expect((longest * 500) / 5).toBeGreaterThan(8);
     expect(s.limited).toBe(false);
   });
   it('is finer near the eye than far away', () => {
-    const s = subdivide(new Float32Array([-1, 0, -40, -1, 0, 0, 1, 0, 0, 1, 0, -40]), plane.indices, options({ eye: [0, 1, 0] })), near = s.positions.filter((z, i) => i % 3 === 2 && z > -10).length, far = s.positions.filter((z, i) => i % 3 === 2 && z < -30).length;
+    const s = subdivide(
+        new Float32Array([-1, 0, -40, -1, 0, 0, 1, 0, 0, 1, 0, -40]),
+        plane.indices,
+        options({ eye: [0, 1, 0] }),
+      ),
+      near = s.positions.filter((z, i) => i % 3 === 2 && z > -10).length,
+      far = s.positions.filter((z, i) => i % 3 === 2 && z < -30).length;
     expect(near).toBeGreaterThan(far * 10);
   });
-  it('leaves what is too far away as it is', () => { expect(subdivide(plane.positions, plane.indices, options({ farM: 2 })).indices.length).toBe(6); });
+  it('leaves what is too far away as it is', () => {
+    expect(subdivide(plane.positions, plane.indices, options({ farM: 2 })).indices.length).toBe(6);
+  });
   it('stops before the limit of triangles, and says so', () => {
     const s = subdivide(plane.positions, plane.indices, options({ edgePx: 1, maxTriangles: 5000 }));
     expect([s.limited, s.indices.length / 3 <= 5000, s.indices.length / 3 > 1000]).toEqual([true, true, true]);
   });
   it('counts an edge as long as it looks in its largest placement', () => {
-    const near = subdivide(plane.positions, plane.indices, options({ placements: [placed(0, -50, 0), placed(0, 0, 0)] })), alone = subdivide(plane.positions, plane.indices, options());
+    const near = subdivide(
+        plane.positions,
+        plane.indices,
+        options({ placements: [placed(0, -50, 0), placed(0, 0, 0)] }),
+      ),
+      alone = subdivide(plane.positions, plane.indices, options());
     expect(near.indices.length).toBeGreaterThanOrEqual(alone.indices.length);
   });
-  it('opens no cracks, wherever the eye is', () => fc.assert(fc.property(fc.tuple(fc.double({ min: -6, max: 6, noNaN: true }), fc.double({ min: -6, max: 6, noNaN: true }), fc.double({ min: -6, max: 6, noNaN: true })), fc.integer({ min: 30, max: 200 }), (eye, edgePx) => {
-    const made = displace(cube, options({ eye, edgePx, maxTriangles: 20_000, map: map(7, 5, (x, y) => (x * 37 + y * 91) % 256), heightM: 0.3 }))!;
-    expect(new Set(edgeCounts(made.geometry))).toEqual(new Set([2]));
-  }), { numRuns: 25 }));
+  it('opens no cracks, wherever the eye is', () =>
+    fc.assert(
+      fc.property(
+        fc.tuple(
+          fc.double({ min: -6, max: 6, noNaN: true }),
+          fc.double({ min: -6, max: 6, noNaN: true }),
+          fc.double({ min: -6, max: 6, noNaN: true }),
+        ),
+        fc.integer({ min: 30, max: 200 }),
+        (eye, edgePx) => {
+          const made = displace(
+            cube,
+            options({
+              eye,
+              edgePx,
+              maxTriangles: 20_000,
+              map: map(7, 5, (x, y) => (x * 37 + y * 91) % 256),
+              heightM: 0.3,
+            }),
+          )!;
+          expect(new Set(edgeCounts(made.geometry))).toEqual(new Set([2]));
+        },
+      ),
+      { numRuns: 25 },
+    ));
 });
 
 describe('displacement', () => {
@@ -63,15 +161,30 @@ describe('displacement', () => {
     }
   });
   it('follows the map, and its slope turns the normals', () => {
-    const ramp = map(256, 1, (x) => x), { geometry: g } = displace(plane, options({ map: { ...ramp, use: { ...use, wrapS: 'clamp' } }, heightM: 0.4 }))!;
-    for (let v = 0; v < g.positions.length / 3; v++) expect(g.positions[v * 3 + 1]!).toBeCloseTo(0.4 * heightAt({ ...ramp, use: { ...use, wrapS: 'clamp' } }, g.uv0![v * 2]!, 0), 5);
-    const inside = Array.from({ length: g.positions.length / 3 }, (_, v) => v).find((v) => Math.abs(g.positions[v * 3]!) < 0.1 && Math.abs(g.positions[v * 3 + 2]!) < 0.1)!; // 0.4 m over 2 m: a slope of 0.2
+    const ramp = map(256, 1, (x) => x),
+      { geometry: g } = displace(plane, options({ map: { ...ramp, use: { ...use, wrapS: 'clamp' } }, heightM: 0.4 }))!;
+    for (let v = 0; v < g.positions.length / 3; v++)
+      expect(g.positions[v * 3 + 1]!).toBeCloseTo(
+        0.4 * heightAt({ ...ramp, use: { ...use, wrapS: 'clamp' } }, g.uv0![v * 2]!, 0),
+        5,
+      );
+    const inside = Array.from({ length: g.positions.length / 3 }, (_, v) => v).find(
+      (v) => Math.abs(g.positions[v * 3]!) < 0.1 && Math.abs(g.positions[v * 3 + 2]!) < 0.1,
+    )!; // 0.4 m over 2 m: a slope of 0.2
     expect(g.normals![inside * 3]! / g.normals![inside * 3 + 1]!).toBeCloseTo(-0.2, 2);
   });
   it('keeps creases of what it displaces, and closes seams', () => {
-    const { geometry: g } = displace(cube, options({ edgePx: 100, eye: [0, 0, 8] }))!, sides = new Set(Array.from({ length: g.normals!.length / 3 }, (_, v) => [0, 1, 2].map((k) => Math.round(g.normals![v * 3 + k]! * 10) / 10 + 0).join()));
+    const { geometry: g } = displace(cube, options({ edgePx: 100, eye: [0, 0, 8] }))!,
+      sides = new Set(
+        Array.from({ length: g.normals!.length / 3 }, (_, v) =>
+          [0, 1, 2].map((k) => Math.round(g.normals![v * 3 + k]! * 10) / 10 + 0).join(),
+        ),
+      );
     expect(sides.size).toBeGreaterThanOrEqual(6);
     expect(new Set(edgeCounts(g))).toEqual(new Set([2]));
   });
-  it('is not for a mesh without coordinates for the map', () => { const { uv0: _, ...bare } = plane; expect(displace(bare, options())).toBeUndefined(); });
+  it('is not for a mesh without coordinates for the map', () => {
+    const { uv0: _, ...bare } = plane;
+    expect(displace(bare, options())).toBeUndefined();
+  });
 });

@@ -15,7 +15,11 @@ export const ENVIRONMENT_KINDS = [
 export type EnvironmentKind = (typeof ENVIRONMENT_KINDS)[number]['id'];
 export const isEnvironmentKind = (x: unknown): x is EnvironmentKind => ENVIRONMENT_KINDS.some((e) => e.id === x);
 
-export interface EnvironmentMap { readonly width: number; readonly height: number; readonly data: Float32Array }
+export interface EnvironmentMap {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Float32Array;
+}
 
 type Rgb = readonly [number, number, number];
 interface Sky {
@@ -23,14 +27,37 @@ interface Sky {
   readonly horizon: Rgb;
   readonly ground: Rgb;
   /** Glow around a direction: azimuth from −Z towards +X and elevation in degrees, colour, width in degrees. */
-  readonly glows: readonly { readonly azimuth: number; readonly elevation: number; readonly color: Rgb; readonly width: number }[];
+  readonly glows: readonly {
+    readonly azimuth: number;
+    readonly elevation: number;
+    readonly color: Rgb;
+    readonly width: number;
+  }[];
 }
 const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none'>, Sky>> = {
   even: { zenith: [0.5, 0.5, 0.5], horizon: [0.5, 0.5, 0.5], ground: [0.25, 0.25, 0.25], glows: [] },
-  noon: { zenith: [0.25, 0.45, 0.95], horizon: [0.85, 0.95, 1.05], ground: [0.25, 0.23, 0.2], glows: [{ azimuth: 140, elevation: 55, color: [3.2, 3, 2.6], width: 12 }] },
+  noon: {
+    zenith: [0.25, 0.45, 0.95],
+    horizon: [0.85, 0.95, 1.05],
+    ground: [0.25, 0.23, 0.2],
+    glows: [{ azimuth: 140, elevation: 55, color: [3.2, 3, 2.6], width: 12 }],
+  },
   overcast: { zenith: [0.85, 0.9, 0.96], horizon: [0.5, 0.53, 0.57], ground: [0.16, 0.16, 0.16], glows: [] },
-  dusk: { zenith: [0.055, 0.085, 0.19], horizon: [0.42, 0.26, 0.2], ground: [0.04, 0.035, 0.035], glows: [{ azimuth: -35, elevation: 2, color: [1.5, 0.62, 0.22], width: 22 }, { azimuth: 150, elevation: 8, color: [0.12, 0.1, 0.2], width: 50 }] },
-  night: { zenith: [0.006, 0.009, 0.021], horizon: [0.016, 0.02, 0.036], ground: [0.004, 0.004, 0.005], glows: [{ azimuth: 60, elevation: 38, color: [0.1, 0.12, 0.16], width: 5 }] },
+  dusk: {
+    zenith: [0.055, 0.085, 0.19],
+    horizon: [0.42, 0.26, 0.2],
+    ground: [0.04, 0.035, 0.035],
+    glows: [
+      { azimuth: -35, elevation: 2, color: [1.5, 0.62, 0.22], width: 22 },
+      { azimuth: 150, elevation: 8, color: [0.12, 0.1, 0.2], width: 50 },
+    ],
+  },
+  night: {
+    zenith: [0.006, 0.009, 0.021],
+    horizon: [0.016, 0.02, 0.036],
+    ground: [0.004, 0.004, 0.005],
+    glows: [{ azimuth: 60, elevation: 38, color: [0.1, 0.12, 0.16], width: 5 }],
+  },
 };
 
 /** @returns undefined for no environment. Width is twice the height. */
@@ -38,15 +65,31 @@ export function generateEnvironment(kind: Exclude<EnvironmentKind, 'none'>, heig
 export function generateEnvironment(kind: EnvironmentKind, height?: number): EnvironmentMap | undefined;
 export function generateEnvironment(kind: EnvironmentKind, height = 128): EnvironmentMap | undefined {
   if (kind === 'none') return undefined;
-  const sky = SKIES[kind], width = height * 2, data = new Float32Array(width * height * 3), rad = Math.PI / 180;
-  const glows = sky.glows.map((g) => ({ ...g, d: [Math.sin(g.azimuth * rad) * Math.cos(g.elevation * rad), Math.sin(g.elevation * rad), -Math.cos(g.azimuth * rad) * Math.cos(g.elevation * rad)] as const }));
+  const sky = SKIES[kind],
+    width = height * 2,
+    data = new Float32Array(width * height * 3),
+    rad = Math.PI / 180;
+  const glows = sky.glows.map((g) => ({
+    ...g,
+    d: [
+      Math.sin(g.azimuth * rad) * Math.cos(g.elevation * rad),
+      Math.sin(g.elevation * rad),
+      -Math.cos(g.azimuth * rad) * Math.cos(g.elevation * rad),
+    ] as const,
+  }));
   for (let y = 0; y < height; y++) {
-    const theta = (Math.PI * (y + 0.5)) / height, up = Math.cos(theta), flat = Math.sin(theta);
+    const theta = (Math.PI * (y + 0.5)) / height,
+      up = Math.cos(theta),
+      flat = Math.sin(theta);
     const k = up >= 0 ? (1 - up) ** 2.5 : Math.max(0, 1 + up * 8);
     for (let x = 0; x < width; x++) {
-      const phi = 2 * Math.PI * ((x + 0.5) / width - 0.5), d = [flat * Math.sin(phi), up, -flat * Math.cos(phi)] as const;
+      const phi = 2 * Math.PI * ((x + 0.5) / width - 0.5),
+        d = [flat * Math.sin(phi), up, -flat * Math.cos(phi)] as const;
       for (let c = 0; c < 3; c++) {
-        let v = up >= 0 ? sky.zenith[c]! * (1 - k) + sky.horizon[c]! * k : sky.ground[c]! * (1 - k) + sky.horizon[c]! * k * 0.6;
+        let v =
+          up >= 0
+            ? sky.zenith[c]! * (1 - k) + sky.horizon[c]! * k
+            : sky.ground[c]! * (1 - k) + sky.horizon[c]! * k * 0.6;
         for (const g of glows) {
           const angle = Math.acos(Math.min(1, Math.max(-1, d[0] * g.d[0] + d[1] * g.d[1] + d[2] * g.d[2]))) / rad;
           v += g.color[c]! * Math.exp(-((angle / g.width) ** 2)) * (up < 0 ? Math.max(0, 1 + up * 6) : 1);

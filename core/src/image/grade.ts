@@ -23,7 +23,19 @@ export interface Grade {
   /** 0 … 1. */
   readonly lutStrength: number;
 }
-export const NEUTRAL_GRADE: Grade = { exposureEv: 0, whiteKelvin: 6500, whiteTint: 0, slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], contrast: 1, saturation: 1, rolloff: 0.6, lut: null, lutStrength: 1 };
+export const NEUTRAL_GRADE: Grade = {
+  exposureEv: 0,
+  whiteKelvin: 6500,
+  whiteTint: 0,
+  slope: [1, 1, 1],
+  offset: [0, 0, 0],
+  power: [1, 1, 1],
+  contrast: 1,
+  saturation: 1,
+  rolloff: 0.6,
+  lut: null,
+  lutStrength: 1,
+};
 
 const MIDDLE_GREY = 0.18;
 export const encodeSrgb = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
@@ -37,23 +49,45 @@ export function rollOff(x: number, rolloff: number): number {
 }
 
 /** A grade made ready: linear RGB at `from` of a film becomes codes 0 … 1 in out[0 … 2]. @throws RangeError where the grade names a LUT that is not given */
-export function gradingOf(g: Grade, lut?: Lut): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
+export function gradingOf(
+  g: Grade,
+  lut?: Lut,
+): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
   if (g.lut && g.lutStrength > 0 && !lut) throw new RangeError(`The LUT “${g.lut.name}” is missing.`);
-  const gain = 2 ** g.exposureEv, balance = whiteBalance(g.whiteKelvin, g.whiteTint), { slope, offset, power, contrast, saturation, rolloff } = g, cdl = [...slope, ...power].some((x) => x !== 1) || offset.some((x) => x !== 0), table = g.lut && g.lutStrength > 0 ? lut : undefined, looked = [0, 0, 0], c = [0, 0, 0];
+  const gain = 2 ** g.exposureEv,
+    balance = whiteBalance(g.whiteKelvin, g.whiteTint),
+    { slope, offset, power, contrast, saturation, rolloff } = g,
+    cdl = [...slope, ...power].some((x) => x !== 1) || offset.some((x) => x !== 0),
+    table = g.lut && g.lutStrength > 0 ? lut : undefined,
+    looked = [0, 0, 0],
+    c = [0, 0, 0];
   return (film, from, out) => {
     for (let k = 0; k < 3; k++) c[k] = Math.max(0, film[from + k]!) * gain;
-    if (balance) { const [r, gr, b] = c as [number, number, number]; for (let k = 0; k < 3; k++) { const row = balance[k]!; c[k] = Math.max(0, row[0] * r + row[1] * gr + row[2] * b); } }
+    if (balance) {
+      const [r, gr, b] = c as [number, number, number];
+      for (let k = 0; k < 3; k++) {
+        const row = balance[k]!;
+        c[k] = Math.max(0, row[0] * r + row[1] * gr + row[2] * b);
+      }
+    }
     if (cdl) for (let k = 0; k < 3; k++) c[k] = Math.max(0, c[k]! * slope[k]! + offset[k]!) ** power[k]!;
     if (contrast !== 1) for (let k = 0; k < 3; k++) c[k] = MIDDLE_GREY * (c[k]! / MIDDLE_GREY) ** contrast;
     const y = 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!;
-    for (let k = 0; k < 3; k++) out[k] = encodeSrgb(Math.min(1, rollOff(Math.max(0, c[k]! * saturation + y * (1 - saturation)), rolloff)));
-    if (table) { lookUp(table, out[0]!, out[1]!, out[2]!, looked); for (let k = 0; k < 3; k++) out[k] = Math.min(1, Math.max(0, out[k]! + (looked[k]! - out[k]!) * g.lutStrength)); }
+    for (let k = 0; k < 3; k++)
+      out[k] = encodeSrgb(Math.min(1, rollOff(Math.max(0, c[k]! * saturation + y * (1 - saturation)), rolloff)));
+    if (table) {
+      lookUp(table, out[0]!, out[1]!, out[2]!, looked);
+      for (let k = 0; k < 3; k++) out[k] = Math.min(1, Math.max(0, out[k]! + (looked[k]! - out[k]!) * g.lutStrength));
+    }
   };
 }
 
 /** Film means (r, g, b, coverage per pixel) to RGB bytes. */
 export function toDisplay(film: Float32Array, grade: Grade, lut?: Lut): Uint8Array {
-  const n = film.length / 4, out = new Uint8Array(n * 3), code = [0, 0, 0], graded = gradingOf(grade, lut);
+  const n = film.length / 4,
+    out = new Uint8Array(n * 3),
+    code = [0, 0, 0],
+    graded = gradingOf(grade, lut);
   for (let i = 0; i < n; i++) {
     graded(film, i * 4, code);
     for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * 255);

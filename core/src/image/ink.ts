@@ -28,46 +28,84 @@ export interface InkOptions {
   /** Bend of depth over three pixels, as a share of depth, above which a line is drawn. */
   readonly depthBend?: number;
 }
-export const INK_DEFAULTS: Required<InkOptions> = { steps: [0.12, 0.42], levels: [0.16, 0.5, 1], lineWidthPx: 2, crease: 0.55, depthBend: 0.03 };
+export const INK_DEFAULTS: Required<InkOptions> = {
+  steps: [0.12, 0.42],
+  levels: [0.16, 0.5, 1],
+  lineWidthPx: 2,
+  crease: 0.55,
+  depthBend: 0.03,
+};
 /** Share of drawn pixels that get less light than the bright reference. */
-const BRIGHT = 0.9, INK = 0.012;
+const BRIGHT = 0.9,
+  INK = 0.012;
 
-const luminance = (d: Float32Array, i: number, stride: number): number => 0.2126 * d[i * stride]! + 0.7152 * d[i * stride + 1]! + 0.0722 * d[i * stride + 2]!;
+const luminance = (d: Float32Array, i: number, stride: number): number =>
+  0.2126 * d[i * stride]! + 0.7152 * d[i * stride + 1]! + 0.0722 * d[i * stride + 2]!;
 
 /** The film with what is drawn replaced; coverage stays. */
 export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
-  const o = { ...INK_DEFAULTS, ...options }, { width, height } = l, n = width * height, out = l.rgba.slice(), light = new Float32Array(n), bright: number[] = [];
+  const o = { ...INK_DEFAULTS, ...options },
+    { width, height } = l,
+    n = width * height,
+    out = l.rgba.slice(),
+    light = new Float32Array(n),
+    bright: number[] = [];
   for (let i = 0; i < n; i++) {
     if (!(l.drawn[i]! > 0)) continue;
-    light[i] = Math.max(0, luminance(l.rgba, i, 4) - luminance(l.emission, i, 3)) / Math.max(0.02, luminance(l.albedo, i, 3));
+    light[i] =
+      Math.max(0, luminance(l.rgba, i, 4) - luminance(l.emission, i, 3)) / Math.max(0.02, luminance(l.albedo, i, 3));
     bright.push(light[i]!);
   }
   if (!bright.length) return out;
   bright.sort((a, b) => a - b);
-  const reference = Math.max(1e-6, bright[Math.min(bright.length - 1, Math.floor(bright.length * BRIGHT))]!), lines = inkLines(l, o);
+  const reference = Math.max(1e-6, bright[Math.min(bright.length - 1, Math.floor(bright.length * BRIGHT))]!),
+    lines = inkLines(l, o);
   for (let i = 0; i < n; i++) {
     const share = l.drawn[i]!;
     if (!(share > 0)) continue;
-    const step = o.steps.filter((s) => light[i]! / reference >= s).length, level = (lines[i] ? INK : o.levels[step]!) * reference;
-    for (let c = 0; c < 3; c++) out[i * 4 + c] = out[i * 4 + c]! * (1 - share) + (l.albedo[i * 3 + c]! * level + (lines[i] ? 0 : l.emission[i * 3 + c]!)) * share;
+    const step = o.steps.filter((s) => light[i]! / reference >= s).length,
+      level = (lines[i] ? INK : o.levels[step]!) * reference;
+    for (let c = 0; c < 3; c++)
+      out[i * 4 + c] =
+        out[i * 4 + c]! * (1 - share) +
+        (l.albedo[i * 3 + c]! * level + (lines[i] ? 0 : l.emission[i * 3 + c]!)) * share;
   }
   return out;
 }
 
 /** 1 where a line goes: within the line's width of a border between objects, of a crease or of a bend in depth. */
 function inkLines(l: InkLayers, o: Required<InkOptions>): Uint8Array {
-  const { width, height } = l, edge = new Uint8Array(width * height), thick = new Uint8Array(width * height);
-  const parts = (i: number, j: number) => l.object[i] !== l.object[j] || l.normal[i * 3]! * l.normal[j * 3]! + l.normal[i * 3 + 1]! * l.normal[j * 3 + 1]! + l.normal[i * 3 + 2]! * l.normal[j * 3 + 2]! < o.crease;
-  const bends = (i: number, step: number) => Math.abs(l.depth[i - step]! - 2 * l.depth[i]! + l.depth[i + step]!) > o.depthBend * l.depth[i]!;
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const i = y * width + x;
-    if (!(l.drawn[i]! > 0)) continue;
-    if ((x + 1 < width && parts(i, i + 1)) || (y + 1 < height && parts(i, i + width)) || (x > 0 && x + 1 < width && bends(i, 1)) || (y > 0 && y + 1 < height && bends(i, width))) edge[i] = 1;
-  }
-  const before = Math.floor((o.lineWidthPx - 1) / 2), after = o.lineWidthPx - 1 - before;
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    if (!edge[y * width + x]) continue;
-    for (let dy = -before; dy <= after; dy++) for (let dx = -before; dx <= after; dx++) if (x + dx >= 0 && y + dy >= 0 && x + dx < width && y + dy < height) thick[(y + dy) * width + x + dx] = 1;
-  }
+  const { width, height } = l,
+    edge = new Uint8Array(width * height),
+    thick = new Uint8Array(width * height);
+  const parts = (i: number, j: number) =>
+    l.object[i] !== l.object[j] ||
+    l.normal[i * 3]! * l.normal[j * 3]! +
+      l.normal[i * 3 + 1]! * l.normal[j * 3 + 1]! +
+      l.normal[i * 3 + 2]! * l.normal[j * 3 + 2]! <
+      o.crease;
+  const bends = (i: number, step: number) =>
+    Math.abs(l.depth[i - step]! - 2 * l.depth[i]! + l.depth[i + step]!) > o.depthBend * l.depth[i]!;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (!(l.drawn[i]! > 0)) continue;
+      if (
+        (x + 1 < width && parts(i, i + 1)) ||
+        (y + 1 < height && parts(i, i + width)) ||
+        (x > 0 && x + 1 < width && bends(i, 1)) ||
+        (y > 0 && y + 1 < height && bends(i, width))
+      )
+        edge[i] = 1;
+    }
+  const before = Math.floor((o.lineWidthPx - 1) / 2),
+    after = o.lineWidthPx - 1 - before;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      if (!edge[y * width + x]) continue;
+      for (let dy = -before; dy <= after; dy++)
+        for (let dx = -before; dx <= after; dx++)
+          if (x + dx >= 0 && y + dy >= 0 && x + dx < width && y + dy < height) thick[(y + dy) * width + x + dx] = 1;
+    }
   return thick;
 }

@@ -1,8 +1,15 @@
 // Three-dimensional look-up tables that were brought in. A grade refers to one by a value that names its content, size and file.
 
-export interface ImportedLut { readonly hash: string; readonly size: number; readonly name: string }
+export interface ImportedLut {
+  readonly hash: string;
+  readonly size: number;
+  readonly name: string;
+}
 /** Entries red fastest, then green, then blue: size³ × 3 values. Input and output are display codes 0 … 1. */
-export interface Lut { readonly size: number; readonly data: Float32Array }
+export interface Lut {
+  readonly size: number;
+  readonly data: Float32Array;
+}
 
 /** “lut:HASH:33:evening.cube” */
 export const lutValue = (l: ImportedLut): string => `lut:${l.hash}:${l.size}:${l.name}`;
@@ -19,12 +26,72 @@ export function unpackLut(bytes: Uint8Array, { size, name }: ImportedLut): Lut {
 }
 
 /** Tetrahedral interpolation: the cell's six tetrahedra share its grey diagonal, so that greys stay grey where the table's are. out: RGB from at on. */
-export function lookUp({ size, data }: Lut, r: number, g: number, b: number, out: Float64Array | number[], at = 0): void {
-  const top = size - 1, place = (x: number) => Math.min(top, Math.max(0, x * top)), pr = place(r), pg = place(g), pb = place(b), ir = Math.min(top - 1, Math.floor(pr)), ig = Math.min(top - 1, Math.floor(pg)), ib = Math.min(top - 1, Math.floor(pb)), fr = pr - ir, fg = pg - ig, fb = pb - ib;
-  const corner = (dr: number, dg: number, db: number) => ((ib + db) * size * size + (ig + dg) * size + ir + dr) * 3, black = corner(0, 0, 0), white = corner(1, 1, 1);
+export function lookUp(
+  { size, data }: Lut,
+  r: number,
+  g: number,
+  b: number,
+  out: Float64Array | number[],
+  at = 0,
+): void {
+  const top = size - 1,
+    place = (x: number) => Math.min(top, Math.max(0, x * top)),
+    pr = place(r),
+    pg = place(g),
+    pb = place(b),
+    ir = Math.min(top - 1, Math.floor(pr)),
+    ig = Math.min(top - 1, Math.floor(pg)),
+    ib = Math.min(top - 1, Math.floor(pb)),
+    fr = pr - ir,
+    fg = pg - ig,
+    fb = pb - ib;
+  const corner = (dr: number, dg: number, db: number) => ((ib + db) * size * size + (ig + dg) * size + ir + dr) * 3,
+    black = corner(0, 0, 0),
+    white = corner(1, 1, 1);
   let high: number, middle: number, low: number, one: number, two: number;
   if (fr >= fg) {
-    if (fg >= fb) { high = fr; middle = fg; low = fb; one = corner(1, 0, 0); two = corner(1, 1, 0); } else if (fr >= fb) { high = fr; middle = fb; low = fg; one = corner(1, 0, 0); two = corner(1, 0, 1); } else { high = fb; middle = fr; low = fg; one = corner(0, 0, 1); two = corner(1, 0, 1); }
-  } else if (fb >= fg) { high = fb; middle = fg; low = fr; one = corner(0, 0, 1); two = corner(0, 1, 1); } else if (fb >= fr) { high = fg; middle = fb; low = fr; one = corner(0, 1, 0); two = corner(0, 1, 1); } else { high = fg; middle = fr; low = fb; one = corner(0, 1, 0); two = corner(1, 1, 0); }
-  for (let k = 0; k < 3; k++) out[at + k] = (1 - high) * data[black + k]! + (high - middle) * data[one + k]! + (middle - low) * data[two + k]! + low * data[white + k]!;
+    if (fg >= fb) {
+      high = fr;
+      middle = fg;
+      low = fb;
+      one = corner(1, 0, 0);
+      two = corner(1, 1, 0);
+    } else if (fr >= fb) {
+      high = fr;
+      middle = fb;
+      low = fg;
+      one = corner(1, 0, 0);
+      two = corner(1, 0, 1);
+    } else {
+      high = fb;
+      middle = fr;
+      low = fg;
+      one = corner(0, 0, 1);
+      two = corner(1, 0, 1);
+    }
+  } else if (fb >= fg) {
+    high = fb;
+    middle = fg;
+    low = fr;
+    one = corner(0, 0, 1);
+    two = corner(0, 1, 1);
+  } else if (fb >= fr) {
+    high = fg;
+    middle = fb;
+    low = fr;
+    one = corner(0, 1, 0);
+    two = corner(0, 1, 1);
+  } else {
+    high = fg;
+    middle = fr;
+    low = fb;
+    one = corner(0, 1, 0);
+    two = corner(1, 1, 0);
+  }
+  for (let k = 0; k < 3; k++)
+    out[at + k] =
+      (1 - high) * data[black + k]! +
+      (high - middle) * data[one + k]! +
+      (middle - low) * data[two + k]! +
+      low * data[white + k]!;
 }

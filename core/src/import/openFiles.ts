@@ -2,7 +2,13 @@
 import { unzipSync } from 'fflate';
 import { ImportError, type ImportFault } from '../scene/index.ts';
 
-export interface ObjFiles { readonly kind: 'obj'; readonly name: string; readonly text: string; /** What lies beside it, by path. */ readonly files: Readonly<Record<string, Uint8Array<ArrayBuffer>>>; readonly faults: ImportFault[] }
+export interface ObjFiles {
+  readonly kind: 'obj';
+  readonly name: string;
+  readonly text: string;
+  /** What lies beside it, by path. */ readonly files: Readonly<Record<string, Uint8Array<ArrayBuffer>>>;
+  readonly faults: ImportFault[];
+}
 export interface GltfFiles {
   readonly kind: 'gltf';
   readonly json: GltfJson;
@@ -19,29 +25,51 @@ interface GltfJson {
   [key: string]: unknown;
 }
 
-const LIMITS = { entries: 10_000, unpackedBytes: 4 * 2 ** 30, ratio: 200, depth: 2_000, /** Longer than a string may be. */ objBytes: 400e6 };
-const GLB_MAGIC = 0x46546c67, JSON_CHUNK = 0x4e4f534a;
+const LIMITS = {
+  entries: 10_000,
+  unpackedBytes: 4 * 2 ** 30,
+  ratio: 200,
+  depth: 2_000,
+  /** Longer than a string may be. */ objBytes: 400e6,
+};
+const GLB_MAGIC = 0x46546c67,
+  JSON_CHUNK = 0x4e4f534a;
 /** A grey pixel that stands in for an image which is not there. */
-const GREY_PIXEL = 'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
+const GREY_PIXEL =
+  'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
 
 export function openFiles(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length >= 12 && view.getUint32(0, true) === GLB_MAGIC) return check(fileName, ...openGlb(fileName, bytes, view));
+  if (bytes.length >= 12 && view.getUint32(0, true) === GLB_MAGIC)
+    return check(fileName, ...openGlb(fileName, bytes, view));
   if (bytes.length >= 4 && bytes[0] === 0x50 && bytes[1] === 0x4b) return openZip(fileName, bytes);
-  if (/^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64)))) return check(fileName, parseJson(fileName, bytes), {});
+  if (/^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64))))
+    return check(fileName, parseJson(fileName, bytes), {});
   if (/\.obj$/i.test(fileName) && looksLikeObj(bytes)) return obj(fileName, bytes, {});
-  throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is not a scene that can be read. Variscen reads glTF 2.0 (.glb, .gltf) and .obj, alone or with the files they need, dropped together or in a .zip.`);
+  throw new ImportError(
+    'UNKNOWN_FORMAT',
+    `“${fileName}” is not a scene that can be read. Variscen reads glTF 2.0 (.glb, .gltf) and .obj, alone or with the files they need, dropped together or in a .zip.`,
+  );
 }
 
 function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson, Record<string, Uint8Array>] {
-  const version = view.getUint32(4, true), length = view.getUint32(8, true);
-  if (version !== 2) throw new ImportError('UNREADABLE', `“${fileName}” is glTF version ${version}. Export it as glTF 2.0.`);
-  if (length > bytes.length) throw new ImportError('UNREADABLE', `“${fileName}” is cut short: it should have ${length} bytes and has ${bytes.length}. Copy or export it again.`);
-  let at = 12, json: GltfJson | undefined;
+  const version = view.getUint32(4, true),
+    length = view.getUint32(8, true);
+  if (version !== 2)
+    throw new ImportError('UNREADABLE', `“${fileName}” is glTF version ${version}. Export it as glTF 2.0.`);
+  if (length > bytes.length)
+    throw new ImportError(
+      'UNREADABLE',
+      `“${fileName}” is cut short: it should have ${length} bytes and has ${bytes.length}. Copy or export it again.`,
+    );
+  let at = 12,
+    json: GltfJson | undefined;
   const resources: Record<string, Uint8Array> = {};
   while (at + 8 <= length) {
-    const size = view.getUint32(at, true), type = view.getUint32(at + 4, true);
-    if (at + 8 + size > length) throw new ImportError('UNREADABLE', `“${fileName}” has a chunk that runs past its end. Export it again.`);
+    const size = view.getUint32(at, true),
+      type = view.getUint32(at + 4, true);
+    if (at + 8 + size > length)
+      throw new ImportError('UNREADABLE', `“${fileName}” has a chunk that runs past its end. Export it again.`);
     const chunk = bytes.subarray(at + 8, at + 8 + size);
     if (type === JSON_CHUNK && !json) json = parseJson(fileName, chunk);
     else if (json && !resources['@glb.bin']) resources['@glb.bin'] = chunk;
@@ -51,23 +79,46 @@ function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson
   return [json, resources];
 }
 
-const looksLikeObj = (bytes: Uint8Array): boolean => { const start = new TextDecoder().decode(bytes.subarray(0, 4096)); return !start.includes('\0') && /^\s*(#|v|vn|vt|f|o|g|s|mtllib|usemtl)\b/m.test(start); };
+const looksLikeObj = (bytes: Uint8Array): boolean => {
+  const start = new TextDecoder().decode(bytes.subarray(0, 4096));
+  return !start.includes('\0') && /^\s*(#|v|vn|vt|f|o|g|s|mtllib|usemtl)\b/m.test(start);
+};
 function obj(fileName: string, bytes: Uint8Array, files: Record<string, Uint8Array>): ObjFiles {
-  if (bytes.length > LIMITS.objBytes) throw new ImportError('TOO_LARGE', `“${fileName}” has ${Math.round(bytes.length / 1e6)} MB of text; an .obj is read up to 400 MB. Export it as .glb, which is also far smaller.`);
-  return { kind: 'obj', name: fileName, text: new TextDecoder().decode(bytes), files: files as Record<string, Uint8Array<ArrayBuffer>>, faults: [] };
+  if (bytes.length > LIMITS.objBytes)
+    throw new ImportError(
+      'TOO_LARGE',
+      `“${fileName}” has ${Math.round(bytes.length / 1e6)} MB of text; an .obj is read up to 400 MB. Export it as .glb, which is also far smaller.`,
+    );
+  return {
+    kind: 'obj',
+    name: fileName,
+    text: new TextDecoder().decode(bytes),
+    files: files as Record<string, Uint8Array<ArrayBuffer>>,
+    faults: [],
+  };
 }
 
 function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
-  let entries = 0, unpacked = 0;
+  let entries = 0,
+    unpacked = 0;
   let files: Record<string, Uint8Array>;
   try {
     files = unzipSync(bytes, {
       filter: (f) => {
         entries++;
         unpacked += f.originalSize;
-        if (entries > LIMITS.entries) throw new ImportError('UNSAFE', `“${fileName}” has more than ${LIMITS.entries} files in it.`);
-        if (unpacked > LIMITS.unpackedBytes || f.originalSize > Math.max(1e6, f.size * LIMITS.ratio)) throw new ImportError('UNSAFE', `“${f.name}” in “${fileName}” unpacks to far more than a scene file would. Pack the scene again without it.`);
-        if (f.name.split(/[/\\]/).includes('..') || /^([/\\]|[a-z]:)/i.test(f.name)) throw new ImportError('UNSAFE', `“${fileName}” holds the path “${f.name}”, which leads out of its folder. Pack the scene again.`);
+        if (entries > LIMITS.entries)
+          throw new ImportError('UNSAFE', `“${fileName}” has more than ${LIMITS.entries} files in it.`);
+        if (unpacked > LIMITS.unpackedBytes || f.originalSize > Math.max(1e6, f.size * LIMITS.ratio))
+          throw new ImportError(
+            'UNSAFE',
+            `“${f.name}” in “${fileName}” unpacks to far more than a scene file would. Pack the scene again without it.`,
+          );
+        if (f.name.split(/[/\\]/).includes('..') || /^([/\\]|[a-z]:)/i.test(f.name))
+          throw new ImportError(
+            'UNSAFE',
+            `“${fileName}” holds the path “${f.name}”, which leads out of its folder. Pack the scene again.`,
+          );
         return !f.name.endsWith('/');
       },
     });
@@ -75,14 +126,22 @@ function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
     if (e instanceof ImportError) throw e;
     throw new ImportError('UNREADABLE', `“${fileName}” is not a readable zip file. Pack it again.`);
   }
-  const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX')), gltf = named(/\.(glb|gltf)$/i), scenes = gltf.length ? gltf : named(/\.obj$/i);
+  const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX')),
+    gltf = named(/\.(glb|gltf)$/i),
+    scenes = gltf.length ? gltf : named(/\.obj$/i);
   const first = scenes[0];
   if (first === undefined) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has no .gltf, .glb or .obj in it.`);
-  if (scenes.length > 1) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has ${scenes.length} scenes in it (${scenes.slice(0, 3).join(', ')}). Pack one scene a file.`);
+  if (scenes.length > 1)
+    throw new ImportError(
+      'UNKNOWN_FORMAT',
+      `“${fileName}” has ${scenes.length} scenes in it (${scenes.slice(0, 3).join(', ')}). Pack one scene a file.`,
+    );
   if (/\.glb$/i.test(first)) return openFiles(first, files[first]!);
   if (/\.obj$/i.test(first)) return obj(first, files[first]!, files);
-  const folder = first.slice(0, first.lastIndexOf('/') + 1), resources: Record<string, Uint8Array> = {};
-  for (const [name, data] of Object.entries(files)) if (name.startsWith(folder)) resources[name.slice(folder.length)] = data;
+  const folder = first.slice(0, first.lastIndexOf('/') + 1),
+    resources: Record<string, Uint8Array> = {};
+  for (const [name, data] of Object.entries(files))
+    if (name.startsWith(folder)) resources[name.slice(folder.length)] = data;
   return check(first, parseJson(first, files[first]!), resources);
 }
 
@@ -90,38 +149,78 @@ function parseJson(fileName: string, bytes: Uint8Array): GltfJson {
   try {
     const json: unknown = JSON.parse(new TextDecoder().decode(bytes));
     if (typeof json === 'object' && json !== null && !Array.isArray(json)) return json as GltfJson;
-  } catch { /* said below */ }
+  } catch {
+    /* said below */
+  }
   throw new ImportError('UNREADABLE', `The scene description in “${fileName}” is not valid JSON. Export it again.`);
 }
 
 /** Refuses what would hang or escape; replaces missing images, and says so. */
 function check(fileName: string, json: GltfJson, resources: Record<string, Uint8Array>): GltfFiles {
   const faults: ImportFault[] = [];
-  if (!json.asset?.version?.startsWith('2.')) throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
-  const nodes = json.nodes ?? [], parent = new Int32Array(nodes.length).fill(-1);
-  nodes.forEach((n, i) => n.children?.forEach((c) => {
-    if (!Number.isInteger(c) || c < 0 || c >= nodes.length) throw new ImportError('UNREADABLE', `Node “${n.name ?? i}” in “${fileName}” has a child ${c} that does not exist. Export it again.`);
-    if (parent[c] !== -1) throw new ImportError('UNREADABLE', `Node “${nodes[c]!.name ?? c}” in “${fileName}” has two parents. Export it again.`);
-    parent[c] = i;
-  }));
+  if (!json.asset?.version?.startsWith('2.'))
+    throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
+  const nodes = json.nodes ?? [],
+    parent = new Int32Array(nodes.length).fill(-1);
+  nodes.forEach((n, i) =>
+    n.children?.forEach((c) => {
+      if (!Number.isInteger(c) || c < 0 || c >= nodes.length)
+        throw new ImportError(
+          'UNREADABLE',
+          `Node “${n.name ?? i}” in “${fileName}” has a child ${c} that does not exist. Export it again.`,
+        );
+      if (parent[c] !== -1)
+        throw new ImportError(
+          'UNREADABLE',
+          `Node “${nodes[c]!.name ?? c}” in “${fileName}” has two parents. Export it again.`,
+        );
+      parent[c] = i;
+    }),
+  );
   nodes.forEach((n, i) => {
     let depth = 0;
-    for (let k = i; k >= 0; k = parent[k]!) if (++depth > LIMITS.depth) throw new ImportError('UNSAFE', `Node “${n.name ?? i}” in “${fileName}” is nested in itself or more than ${LIMITS.depth} deep. Flatten the hierarchy and export it again.`);
+    for (let k = i; k >= 0; k = parent[k]!)
+      if (++depth > LIMITS.depth)
+        throw new ImportError(
+          'UNSAFE',
+          `Node “${n.name ?? i}” in “${fileName}” is nested in itself or more than ${LIMITS.depth} deep. Flatten the hierarchy and export it again.`,
+        );
   });
-  const outside = (uri: string) => /^[a-z][a-z0-9+.-]*:/i.test(uri) || uri.startsWith('/') || decode(uri).split(/[/\\]/).includes('..');
-  const present = (uri: string) => resources[uri] !== undefined || (resources[decode(uri)] !== undefined && ((resources[uri] = resources[decode(uri)]!), true));
+  const outside = (uri: string) =>
+    /^[a-z][a-z0-9+.-]*:/i.test(uri) || uri.startsWith('/') || decode(uri).split(/[/\\]/).includes('..');
+  const present = (uri: string) =>
+    resources[uri] !== undefined ||
+    (resources[decode(uri)] !== undefined && ((resources[uri] = resources[decode(uri)]!), true));
   for (const b of json.buffers ?? []) {
     if (b.uri === undefined || b.uri.startsWith('data:')) continue;
-    if (outside(b.uri)) throw new ImportError('UNSAFE', `“${fileName}” refers to “${b.uri}”, outside its folder. Only files beside the scene are read.`);
-    if (!present(b.uri)) throw new ImportError('UNREADABLE', `“${fileName}” needs its file “${b.uri}”, which is not there. Put both in one zip.`);
+    if (outside(b.uri))
+      throw new ImportError(
+        'UNSAFE',
+        `“${fileName}” refers to “${b.uri}”, outside its folder. Only files beside the scene are read.`,
+      );
+    if (!present(b.uri))
+      throw new ImportError(
+        'UNREADABLE',
+        `“${fileName}” needs its file “${b.uri}”, which is not there. Put both in one zip.`,
+      );
   }
   for (const [i, image] of (json.images ?? []).entries()) {
     const name = image.name ?? image.uri ?? `image ${i}`;
     if (image.uri === undefined || image.uri.startsWith('data:')) continue;
     if (!outside(image.uri) && present(image.uri)) continue;
-    faults.push({ kind: 'missing-texture', subject: name, message: `Texture file “${image.uri}” is not there; a plain grey stands in for it.` });
+    faults.push({
+      kind: 'missing-texture',
+      subject: name,
+      message: `Texture file “${image.uri}” is not there; a plain grey stands in for it.`,
+    });
     json.images![i] = { name, uri: GREY_PIXEL, mimeType: 'image/png' };
   }
   return { kind: 'gltf', json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
 }
-const decode = (uri: string): string => { try { return decodeURIComponent(uri); } catch { return uri; } };
+const decode = (uri: string): string => {
+  try {
+    return decodeURIComponent(uri);
+  } catch {
+    return uri;
+  }
+};

@@ -19,7 +19,8 @@ export function inputsOf(sceneHash: string, camera: CameraSettings, state: Resol
   for (const v of state.values.values()) {
     // what equals the scene's own changes nothing, but on a copy, which otherwise is as its original
     const { name } = parseTarget(v.target)!;
-    if (originalPath(name) !== name || !sameValue(v.value, v.property.base(state.scene, name))) values.push([v.target, v.property.id, v.value]);
+    if (originalPath(name) !== name || !sameValue(v.value, v.property.base(state.scene, name)))
+      values.push([v.target, v.property.id, v.value]);
   }
   return { scene: sceneHash, camera, values: values.sort((a, b) => (keyOf(a[0], a[1]) < keyOf(b[0], b[1]) ? -1 : 1)) };
 }
@@ -27,14 +28,22 @@ export function inputsOf(sceneHash: string, camera: CameraSettings, state: Resol
 /** JSON with sorted keys, so that the order in which things were written does not matter. */
 export function canonical(x: unknown): string {
   if (Array.isArray(x)) return `[${x.map(canonical).join(',')}]`;
-  if (x && typeof x === 'object') return `{${Object.keys(x).sort().filter((k) => (x as Record<string, unknown>)[k] !== undefined).map((k) => `${JSON.stringify(k)}:${canonical((x as Record<string, unknown>)[k])}`).join(',')}}`;
+  if (x && typeof x === 'object')
+    return `{${Object.keys(x)
+      .sort()
+      .filter((k) => (x as Record<string, unknown>)[k] !== undefined)
+      .map((k) => `${JSON.stringify(k)}:${canonical((x as Record<string, unknown>)[k])}`)
+      .join(',')}}`;
   return JSON.stringify(x);
 }
 export const hashOf = (x: unknown): string => bytesToHex(sha256(utf8ToBytes(canonical(x))));
 
 /** 256 bits of one value of one thing. */
 export type Digest = Uint32Array;
-export const digestOf = (target: string, property: string, value: Value): Digest => { const b = sha256(utf8ToBytes(JSON.stringify([target, property, value]))); return new Uint32Array(b.buffer, b.byteOffset, 8); };
+export const digestOf = (target: string, property: string, value: Value): Digest => {
+  const b = sha256(utf8ToBytes(JSON.stringify([target, property, value])));
+  return new Uint32Array(b.buffer, b.byteOffset, 8);
+};
 
 /**
  * A sum of digests modulo 2^256: the same whatever the order of adding, so that states need not be sorted, and a digest is made once for each change instead of once for
@@ -47,28 +56,61 @@ export class DigestSum {
   add(d: Digest): void {
     if (++this.added === 1 << 20) this.carry();
     const p = this.parts;
-    p[0]! += d[0]!; p[1]! += d[1]!; p[2]! += d[2]!; p[3]! += d[3]!; p[4]! += d[4]!; p[5]! += d[5]!; p[6]! += d[6]!; p[7]! += d[7]!;
+    p[0]! += d[0]!;
+    p[1]! += d[1]!;
+    p[2]! += d[2]!;
+    p[3]! += d[3]!;
+    p[4]! += d[4]!;
+    p[5]! += d[5]!;
+    p[6]! += d[6]!;
+    p[7]! += d[7]!;
   }
   /** With all that another sum holds. */
-  plus(other: DigestSum): DigestSum { const out = new DigestSum(); for (const s of [this, other]) { s.carry(); for (let i = 0; i < 8; i++) out.parts[i]! += s.parts[i]!; } out.added = 2; return out; }
-  hex(): string { this.carry(); return Array.from(this.parts, (x) => x.toString(16).padStart(8, '0')).join(''); }
+  plus(other: DigestSum): DigestSum {
+    const out = new DigestSum();
+    for (const s of [this, other]) {
+      s.carry();
+      for (let i = 0; i < 8; i++) out.parts[i]! += s.parts[i]!;
+    }
+    out.added = 2;
+    return out;
+  }
+  hex(): string {
+    this.carry();
+    return Array.from(this.parts, (x) => x.toString(16).padStart(8, '0')).join('');
+  }
   private carry(): void {
     let over = 0;
-    for (let i = 0; i < 8; i++) { const s = this.parts[i]! + over; this.parts[i] = s % 2 ** 32; over = Math.floor(s / 2 ** 32); }
+    for (let i = 0; i < 8; i++) {
+      const s = this.parts[i]! + over;
+      this.parts[i] = s % 2 ** 32;
+      over = Math.floor(s / 2 ** 32);
+    }
     this.added = 1;
   }
 }
 export const isGrade = (property: string): boolean => propertyOf(property)?.facet === 'grade';
 
 /** What a cell is told by: its scene, its camera as canonical text, and the sum of its values. */
-export const stateHash = (scene: string, camera: string, values: string): string => bytesToHex(sha256(utf8ToBytes(`${scene}\n${camera}\n${values}`)));
-const sumOf = (values: Inputs['values']): string => { const sum = new DigestSum(); for (const [t, p, v] of values) sum.add(digestOf(t, p, v)); return sum.hex(); };
+export const stateHash = (scene: string, camera: string, values: string): string =>
+  bytesToHex(sha256(utf8ToBytes(`${scene}\n${camera}\n${values}`)));
+const sumOf = (values: Inputs['values']): string => {
+  const sum = new DigestSum();
+  for (const [t, p, v] of values) sum.add(digestOf(t, p, v));
+  return sum.hex();
+};
 /** The culling setting decides what is loaded, so it belongs to what a picture was made from. */
 export const cellHash = (i: Inputs): string => stateHash(i.scene, canonical(i.camera), sumOf(i.values));
 /** Without the grade, which costs no trace: cells that share it share a trace. */
-export const traceHash = (i: Inputs): string => stateHash(i.scene, canonical(i.camera), sumOf(i.values.filter(([, p]) => !isGrade(p))));
+export const traceHash = (i: Inputs): string =>
+  stateHash(i.scene, canonical(i.camera), sumOf(i.values.filter(([, p]) => !isGrade(p))));
 
-export interface Difference { readonly subject: string; readonly what: string; readonly was: string; readonly is: string }
+export interface Difference {
+  readonly subject: string;
+  readonly what: string;
+  readonly was: string;
+  readonly is: string;
+}
 
 /** What differs between two sets of inputs, in words. `state` is that of `now`. */
 export function differences(was: Inputs, now: Inputs, state: ResolvedState): Difference[] {
@@ -76,21 +118,63 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
   if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
   for (const key of Object.keys({ ...was.camera, ...now.camera }) as (keyof CameraSettings)[]) {
     if (canonical(was.camera[key] ?? null) === canonical(now.camera[key] ?? null)) continue;
-    const text = (v: unknown) => (Array.isArray(v) ? '' : isCrop(v) ? `${v.left} to ${v.right} % across, ${v.top} to ${v.bottom} % down` : isRange(v) ? `${v.near} to ${v.far} m` : v === null || v === undefined ? 'none' : typeof v === 'number' ? String(Number(v.toPrecision(4))) : String(v));
+    const text = (v: unknown) =>
+      Array.isArray(v)
+        ? ''
+        : isCrop(v)
+          ? `${v.left} to ${v.right} % across, ${v.top} to ${v.bottom} % down`
+          : isRange(v)
+            ? `${v.near} to ${v.far} m`
+            : v === null || v === undefined
+              ? 'none'
+              : typeof v === 'number'
+                ? String(Number(v.toPrecision(4)))
+                : String(v);
     out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: text(was.camera[key]), is: text(now.camera[key]) });
   }
-  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }])), after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
+  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }])),
+    after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
   for (const key of new Set([...before.keys(), ...after.keys()])) {
-    const b = before.get(key), a = after.get(key), { t, p } = (b ?? a)!, property = propertyOf(p);
-    const base = property?.base(state.scene, parseTarget(t)?.name ?? ''), wasValue = b ? b.v : base, isValue = a ? a.v : base;
+    const b = before.get(key),
+      a = after.get(key),
+      { t, p } = (b ?? a)!,
+      property = propertyOf(p);
+    const base = property?.base(state.scene, parseTarget(t)?.name ?? ''),
+      wasValue = b ? b.v : base,
+      isValue = a ? a.v : base;
     if (sameValue(wasValue, isValue)) continue;
     const unit = property ? unitOf(property, state.scene, t) : '';
-    out.push({ subject: state.scene.label(t), what: (property?.label ?? p).toLowerCase(), was: valueText(property, wasValue, unit, state.scene), is: valueText(property, isValue, unit, state.scene) });
+    out.push({
+      subject: state.scene.label(t),
+      what: (property?.label ?? p).toLowerCase(),
+      was: valueText(property, wasValue, unit, state.scene),
+      is: valueText(property, isValue, unit, state.scene),
+    });
   }
   return out;
 }
-const isCrop = (v: unknown): v is NonNullable<CameraSettings['crop']> => typeof v === 'object' && v !== null && 'bottom' in v;
-const isRange = (v: unknown): v is NonNullable<CameraSettings['depthRangeM']> => typeof v === 'object' && v !== null && 'near' in v;
+const isCrop = (v: unknown): v is NonNullable<CameraSettings['crop']> =>
+  typeof v === 'object' && v !== null && 'bottom' in v;
+const isRange = (v: unknown): v is NonNullable<CameraSettings['depthRangeM']> =>
+  typeof v === 'object' && v !== null && 'near' in v;
 const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
-  matrix: 'moved', projection: 'projection', widthPx: 'frame width', heightPx: 'frame height', sensorWidthMm: 'sensor width', focalLengthMm: 'focal length', orthoHalfHeightM: 'height of view', nearM: 'near plane', farM: 'far plane', focusDistanceM: 'focus distance', fStop: 'f-stop', cullMarginPct: 'culling margin', shiftX: 'shift to the right', shiftY: 'shift up', blades: 'aperture blades', crop: 'part of the frame', frame: 'frame', depthRangeM: 'depth range', follows: 'follows',
+  matrix: 'moved',
+  projection: 'projection',
+  widthPx: 'frame width',
+  heightPx: 'frame height',
+  sensorWidthMm: 'sensor width',
+  focalLengthMm: 'focal length',
+  orthoHalfHeightM: 'height of view',
+  nearM: 'near plane',
+  farM: 'far plane',
+  focusDistanceM: 'focus distance',
+  fStop: 'f-stop',
+  cullMarginPct: 'culling margin',
+  shiftX: 'shift to the right',
+  shiftY: 'shift up',
+  blades: 'aperture blades',
+  crop: 'part of the frame',
+  frame: 'frame',
+  depthRangeM: 'depth range',
+  follows: 'follows',
 };

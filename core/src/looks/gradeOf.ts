@@ -4,9 +4,27 @@ import type { ResolvedState } from './resolve.ts';
 
 /** How a look is shown. */
 export function gradeOf(state: ResolvedState): Grade {
-  const get = (p: string) => state.get('grade', `grade.${p}`), number = (p: string, otherwise: number) => { const v = get(p); return typeof v === 'number' ? v : otherwise; }, triple = (p: string, otherwise: Rgb): Rgb => { const v = get(p); return Array.isArray(v) ? (v as unknown as Rgb) : otherwise; }, n = NEUTRAL_GRADE;
+  const get = (p: string) => state.get('grade', `grade.${p}`),
+    number = (p: string, otherwise: number) => {
+      const v = get(p);
+      return typeof v === 'number' ? v : otherwise;
+    },
+    triple = (p: string, otherwise: Rgb): Rgb => {
+      const v = get(p);
+      return Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
+    },
+    n = NEUTRAL_GRADE;
   return {
-    exposureEv: number('exposure', n.exposureEv), whiteKelvin: number('whiteKelvin', n.whiteKelvin), whiteTint: number('whiteTint', n.whiteTint), slope: triple('slope', n.slope), offset: triple('offset', n.offset), power: triple('power', n.power),
-    contrast: number('contrast', n.contrast), saturation: number('saturation', n.saturation), rolloff: number('rolloff', n.rolloff), lut: parseLut(get('lut')) ?? null, lutStrength: number('lutStrength', n.lutStrength),
+    exposureEv: number('exposure', n.exposureEv),
+    whiteKelvin: number('whiteKelvin', n.whiteKelvin),
+    whiteTint: number('whiteTint', n.whiteTint),
+    slope: triple('slope', n.slope),
+    offset: triple('offset', n.offset),
+    power: triple('power', n.power),
+    contrast: number('contrast', n.contrast),
+    saturation: number('saturation', n.saturation),
+    rolloff: number('rolloff', n.rolloff),
+    lut: parseLut(get('lut')) ?? null,
+    lutStrength: number('lutStrength', n.lutStrength),
   };
 }

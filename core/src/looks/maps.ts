@@ -5,32 +5,71 @@ import { TEXTURE_PROPERTIES, type Value } from './properties.ts';
 import type { ResolvedState } from './resolve.ts';
 import { materialTarget } from './targets.ts';
 
-export interface LaidMap extends Omit<TextureRef, 'texture'> { readonly texture: SceneTexture }
-const PROPERTY_OF_SLOT: ReadonlyMap<string, string> = new Map(Object.entries(TEXTURE_PROPERTIES).map(([property, slot]) => [slot, property]));
+export interface LaidMap extends Omit<TextureRef, 'texture'> {
+  readonly texture: SceneTexture;
+}
+const PROPERTY_OF_SLOT: ReadonlyMap<string, string> = new Map(
+  Object.entries(TEXTURE_PROPERTIES).map(([property, slot]) => [slot, property]),
+);
 type Get = (property: string) => Value | undefined;
 
 /** The maps of a material by slot. A map that a look puts where the scene has none lies as the material's base map does or, without one, once over the first coordinates. */
 export function mapsOf(state: ResolvedState, material: string): Partial<Record<TextureSlot, LaidMap>> {
-  const m = state.scene.material(material)!, get: Get = (p) => state.get(materialTarget(material), p), out: Partial<Record<TextureSlot, LaidMap>> = {}, { textures } = state.scene.document;
+  const m = state.scene.material(material)!,
+    get: Get = (p) => state.get(materialTarget(material), p),
+    out: Partial<Record<TextureSlot, LaidMap>> = {},
+    { textures } = state.scene.document;
   for (const slot of new Set([...Object.keys(m.textures), ...Object.values(TEXTURE_PROPERTIES)]) as Set<TextureSlot>) {
-    const ref = m.textures[slot], own = ref && textures[ref.texture], property = PROPERTY_OF_SLOT.get(slot), value = property && get(property), texture = property === undefined || value === own?.name ? own : textureNamed(state, value);
+    const ref = m.textures[slot],
+      own = ref && textures[ref.texture],
+      property = PROPERTY_OF_SLOT.get(slot),
+      value = property && get(property),
+      texture = property === undefined || value === own?.name ? own : textureNamed(state, value);
     if (texture) out[slot] = { texture, ...lying(ref ?? m.textures.base, get) };
   }
   return out;
 }
 /** What displaces a material's surface, lying as its base map does; undefined where nothing does. */
 export function displacementMapOf(state: ResolvedState, material: string): LaidMap | undefined {
-  const get: Get = (p) => state.get(materialTarget(material), p), texture = textureNamed(state, get('material.displacementMap'));
+  const get: Get = (p) => state.get(materialTarget(material), p),
+    texture = textureNamed(state, get('material.displacementMap'));
   return texture && { texture, ...lying(state.scene.material(material)?.textures.base, get) };
 }
 
 /** A texture of the scene by its name, or an image that was brought in. */
-const textureNamed = (state: ResolvedState, value: Value | undefined): SceneTexture | undefined => (value === undefined || value === 'none' ? undefined : (parseImage(value) ?? state.scene.document.textures.find((t) => t.name === value)));
+const textureNamed = (state: ResolvedState, value: Value | undefined): SceneTexture | undefined =>
+  value === undefined || value === 'none'
+    ? undefined
+    : (parseImage(value) ?? state.scene.document.textures.find((t) => t.name === value));
 
 /** As the scene has it, turned about the middle of the picture and repeated as the look says. */
 function lying(ref: Omit<TextureRef, 'texture'> | undefined, get: Get): Omit<TextureRef, 'texture'> {
-  const { uvSet, wrapS, wrapT, matrix: m } = ref ?? ({ uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } as const), repeat = get('material.mapScale'), turned = get('material.mapTurn'), k = typeof repeat === 'number' ? repeat : 1, turn = typeof turned === 'number' ? turned : 0;
+  const {
+      uvSet,
+      wrapS,
+      wrapT,
+      matrix: m,
+    } = ref ?? ({ uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } as const),
+    repeat = get('material.mapScale'),
+    turned = get('material.mapTurn'),
+    k = typeof repeat === 'number' ? repeat : 1,
+    turn = typeof turned === 'number' ? turned : 0;
   if (k === 1 && turn === 0) return { uvSet, wrapS, wrapT, matrix: m };
-  const c = Math.cos((turn * Math.PI) / 180), s = Math.sin((turn * Math.PI) / 180), x = 0.5 - 0.5 * c + 0.5 * s, y = 0.5 - 0.5 * s - 0.5 * c;
-  return { uvSet, wrapS, wrapT, matrix: [k * (m[0] * c + m[1] * s), k * (m[1] * c - m[0] * s), k * (m[0] * x + m[1] * y) + m[2], k * (m[3] * c + m[4] * s), k * (m[4] * c - m[3] * s), k * (m[3] * x + m[4] * y) + m[5]] };
+  const c = Math.cos((turn * Math.PI) / 180),
+    s = Math.sin((turn * Math.PI) / 180),
+    x = 0.5 - 0.5 * c + 0.5 * s,
+    y = 0.5 - 0.5 * s - 0.5 * c;
+  return {
+    uvSet,
+    wrapS,
+    wrapT,
+    matrix: [
+      k * (m[0] * c + m[1] * s),
+      k * (m[1] * c - m[0] * s),
+      k * (m[0] * x + m[1] * y) + m[2],
+      k * (m[3] * c + m[4] * s),
+      k * (m[4] * c - m[3] * s),
+      k * (m[3] * x + m[4] * y) + m[5],
+    ],
+  };
 }

@@ -14,11 +14,23 @@ export { DRAWN_LOOKS, type DrawnLook, TEXTURE_PROPERTIES } from './declared/mate
 export { NEUTRAL_KELVIN } from './declared/lighting.ts';
 export { COPY_LAYOUTS, EXPLODE_PARTS, EXPLODE_WAYS } from './declared/placement.ts';
 
-export const PROPERTIES: readonly Property[] = [...LIGHTING_PROPERTIES, ...ENVIRONMENT_PROPERTIES, ...MATERIAL_PROPERTIES, ...VISIBILITY_PROPERTIES, ...PLACEMENT_PROPERTIES_DECLARED, ...GRADE_PROPERTIES];
+export const PROPERTIES: readonly Property[] = [
+  ...LIGHTING_PROPERTIES,
+  ...ENVIRONMENT_PROPERTIES,
+  ...MATERIAL_PROPERTIES,
+  ...VISIBILITY_PROPERTIES,
+  ...PLACEMENT_PROPERTIES_DECLARED,
+  ...GRADE_PROPERTIES,
+];
 
 const BY_ID: ReadonlyMap<string, Property> = new Map(PROPERTIES.map((p) => [p.id, p]));
 export const propertyOf = (id: string): Property | undefined => BY_ID.get(id);
-export const unitOf = (p: Property, scene: SceneIndex, target: string): string => (p.type !== 'number' && p.type !== 'vector' ? '' : typeof p.unit === 'string' ? p.unit : p.unit(scene, parseTarget(target)?.name ?? ''));
+export const unitOf = (p: Property, scene: SceneIndex, target: string): string =>
+  p.type !== 'number' && p.type !== 'vector'
+    ? ''
+    : typeof p.unit === 'string'
+      ? p.unit
+      : p.unit(scene, parseTarget(target)?.name ?? '');
 
 /** Properties that a target has in this scene, in order of declaration. */
 export function propertiesFor(scene: SceneIndex, target: string): Property[] {
@@ -31,10 +43,29 @@ export function propertiesFor(scene: SceneIndex, target: string): Property[] {
 /** Says what is wrong with a value, or undefined where nothing is. */
 export function faultOfValue(p: Property, value: unknown): string | undefined {
   switch (p.type) {
-    case 'boolean': return typeof value === 'boolean' ? undefined : `${p.label} is yes or no.`;
-    case 'number': return typeof value === 'number' && Number.isFinite(value) && value >= p.min && value <= p.max ? undefined : `${p.label} goes from ${p.min} to ${p.max}${typeof p.unit === 'string' && p.unit ? ` ${p.unit}` : ''}.`;
-    case 'vector': if (p.whole && Array.isArray(value) && value.some((x) => !Number.isInteger(x))) return `${p.label} is three whole numbers.`; return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && Number.isFinite(x)) ? (value.every((x: number) => x >= p.min && x <= p.max) ? undefined : `${p.label} goes from ${p.min} to ${p.max}${p.unit ? ` ${p.unit}` : ''} ${p.of === 'axes' ? 'along each axis' : 'for each colour'}.`) : `${p.label} is three numbers.`;
-    case 'color': return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && x >= 0 && x <= 1) ? undefined : `${p.label} is three numbers from 0 to 1.`;
-    case 'choice': return typeof value === 'string' && value.length > 0 && value.length <= 500 ? undefined : `${p.label} is a name from the list.`;
+    case 'boolean':
+      return typeof value === 'boolean' ? undefined : `${p.label} is yes or no.`;
+    case 'number':
+      return typeof value === 'number' && Number.isFinite(value) && value >= p.min && value <= p.max
+        ? undefined
+        : `${p.label} goes from ${p.min} to ${p.max}${typeof p.unit === 'string' && p.unit ? ` ${p.unit}` : ''}.`;
+    case 'vector':
+      if (p.whole && Array.isArray(value) && value.some((x) => !Number.isInteger(x)))
+        return `${p.label} is three whole numbers.`;
+      return Array.isArray(value) &&
+        value.length === 3 &&
+        value.every((x) => typeof x === 'number' && Number.isFinite(x))
+        ? value.every((x: number) => x >= p.min && x <= p.max)
+          ? undefined
+          : `${p.label} goes from ${p.min} to ${p.max}${p.unit ? ` ${p.unit}` : ''} ${p.of === 'axes' ? 'along each axis' : 'for each colour'}.`
+        : `${p.label} is three numbers.`;
+    case 'color':
+      return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && x >= 0 && x <= 1)
+        ? undefined
+        : `${p.label} is three numbers from 0 to 1.`;
+    case 'choice':
+      return typeof value === 'string' && value.length > 0 && value.length <= 500
+        ? undefined
+        : `${p.label} is a name from the list.`;
   }
 }

@@ -22,11 +22,31 @@ interface Common<T extends Value> {
 }
 export type Property =
   | (Common<boolean> & { readonly type: 'boolean' })
-  | (Common<number> & { readonly type: 'number'; readonly min: number; readonly max: number; readonly step: number; readonly unit: string | ((scene: SceneIndex, name: string) => string); readonly scale?: 'log' })
+  | (Common<number> & {
+      readonly type: 'number';
+      readonly min: number;
+      readonly max: number;
+      readonly step: number;
+      readonly unit: string | ((scene: SceneIndex, name: string) => string);
+      readonly scale?: 'log';
+    })
   | (Common<Rgb> & { readonly type: 'color' })
   /** Three numbers: along the axes of the world, or of red, green and blue. */
-  | (Common<Rgb> & { readonly type: 'vector'; readonly of: 'axes' | 'channels'; /** Whole numbers only. */ readonly whole?: true; readonly min: number; readonly max: number; readonly step: number; readonly unit: string })
-  | (Common<string> & { readonly type: 'choice'; readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[]; /** What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content. */ readonly brings?: 'environment' | 'image' | 'lut' });
+  | (Common<Rgb> & {
+      readonly type: 'vector';
+      readonly of: 'axes' | 'channels';
+      /** Whole numbers only. */ readonly whole?: true;
+      readonly min: number;
+      readonly max: number;
+      readonly step: number;
+      readonly unit: string;
+    })
+  | (Common<string> & {
+      readonly type: 'choice';
+      readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[];
+      /** What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content. */ readonly brings?:
+        'environment' | 'image' | 'lut';
+    });
 
 /** A scene with its names looked up once. */
 export class SceneIndex {
@@ -39,24 +59,51 @@ export class SceneIndex {
   private repeated: ReadonlySet<string> | undefined;
   /** As a person would call it: the last part of its path, after its group's where several things are called the same. */
   label(target: string): string {
-    const t = parseTarget(target), own = targetLabel(target);
+    const t = parseTarget(target),
+      own = targetLabel(target);
     if (t?.kind !== 'object' && t?.kind !== 'light') return own;
-    if (!this.repeated) { const seen = new Set<string>(), twice = new Set<string>(); for (const n of this.document.nodes) { const name = n.path.slice(n.path.lastIndexOf('/') + 1); if (seen.has(name)) twice.add(name); seen.add(name); } this.repeated = twice; }
+    if (!this.repeated) {
+      const seen = new Set<string>(),
+        twice = new Set<string>();
+      for (const n of this.document.nodes) {
+        const name = n.path.slice(n.path.lastIndexOf('/') + 1);
+        if (seen.has(name)) twice.add(name);
+        seen.add(name);
+      }
+      this.repeated = twice;
+    }
     return this.repeated.has(own) ? t.name.split('/').slice(-2).join(' / ') : own;
   }
   /** Index of a node by its path; of a copy, that of what it is a copy of. */
-  indexOf(path: string): number | undefined { return this.nodes.get(path) ?? (path.includes('#') ? this.nodes.get(originalPath(path)) : undefined); }
-  node(path: string) { const i = this.indexOf(path); return i === undefined ? undefined : this.document.nodes[i]; }
+  indexOf(path: string): number | undefined {
+    return this.nodes.get(path) ?? (path.includes('#') ? this.nodes.get(originalPath(path)) : undefined);
+  }
+  node(path: string) {
+    const i = this.indexOf(path);
+    return i === undefined ? undefined : this.document.nodes[i];
+  }
   private parents: ReadonlySet<number> | undefined;
-  hasChildren(path: string): boolean { this.parents ??= new Set(this.document.nodes.map((n) => n.parent)); const i = this.indexOf(path); return i !== undefined && this.parents.has(i); }
-  light(path: string) { const n = this.node(path); return n?.light === undefined ? undefined : this.document.lights[n.light]; }
+  hasChildren(path: string): boolean {
+    this.parents ??= new Set(this.document.nodes.map((n) => n.parent));
+    const i = this.indexOf(path);
+    return i !== undefined && this.parents.has(i);
+  }
+  light(path: string) {
+    const n = this.node(path);
+    return n?.light === undefined ? undefined : this.document.lights[n.light];
+  }
   /** By its name; a material that a look copied (“Copper#2”) is like the one that it is a copy of. */
-  material(name: string) { const i = this.materials.get(name) ?? (name.includes('#') ? this.materials.get(originalPath(name)) : undefined); return i === undefined ? undefined : this.document.materials[i]; }
+  material(name: string) {
+    const i = this.materials.get(name) ?? (name.includes('#') ? this.materials.get(originalPath(name)) : undefined);
+    return i === undefined ? undefined : this.document.materials[i];
+  }
 }
 
-
 /** For things that have the property whatever they are like. */
-export const ofObject = <T extends Value>(value: T) => (s: SceneIndex, path: string): T | undefined => (s.node(path) ? value : undefined);
+export const ofObject =
+  <T extends Value>(value: T) =>
+  (s: SceneIndex, path: string): T | undefined =>
+    s.node(path) ? value : undefined;
 
 /** Light of one group is kept apart in the layers of a render, so that its strength can be changed afterwards. */
 export const LIGHT_GROUPS = ['1', '2', '3', '4', '5', '6', '7', '8'] as const;

@@ -3,8 +3,13 @@ export type TargetKind = 'object' | 'light' | 'material' | SingleKind;
 /** Kinds of which a scene has one, without a name. */
 export type SingleKind = 'environment' | 'grade' | 'scene';
 const NAMED: readonly string[] = ['object', 'light', 'material'];
-const SINGLES: Readonly<Record<SingleKind, string>> = { environment: 'Environment', grade: 'Grade', scene: 'Whole scene' };
-export const isSingle = (kind: string | undefined): kind is SingleKind => kind !== undefined && Object.hasOwn(SINGLES, kind);
+const SINGLES: Readonly<Record<SingleKind, string>> = {
+  environment: 'Environment',
+  grade: 'Grade',
+  scene: 'Whole scene',
+};
+export const isSingle = (kind: string | undefined): kind is SingleKind =>
+  kind !== undefined && Object.hasOwn(SINGLES, kind);
 
 export const objectTarget = (path: string): string => `object:${path}`;
 export const lightTarget = (path: string): string => `light:${path}`;
@@ -12,7 +17,9 @@ export const materialTarget = (name: string): string => `material:${name}`;
 
 export function parseTarget(target: string): { readonly kind: TargetKind; readonly name: string } | undefined {
   if (isSingle(target)) return { kind: target, name: '' };
-  const colon = target.indexOf(':'), kind = target.slice(0, colon), name = target.slice(colon + 1);
+  const colon = target.indexOf(':'),
+    kind = target.slice(0, colon),
+    name = target.slice(colon + 1);
   return colon > 0 && name && NAMED.includes(kind) ? { kind: kind as TargetKind, name } : undefined;
 }
 

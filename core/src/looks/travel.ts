@@ -7,8 +7,14 @@ import { type SceneIndex, type Value, propertyOf } from './properties.ts';
 import type { Change } from './resolve.ts';
 import { isSingle, materialTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
 
-export const LOOKS_FORMAT = 'variscen.looks', LOOKS_VERSION = 1;
-export interface TravellingOption { readonly facet: Facet; readonly name: string; readonly notes: string; readonly changes: readonly Change[] }
+export const LOOKS_FORMAT = 'variscen.looks',
+  LOOKS_VERSION = 1;
+export interface TravellingOption {
+  readonly facet: Facet;
+  readonly name: string;
+  readonly notes: string;
+  readonly changes: readonly Change[];
+}
 export interface LooksFile {
   readonly format: typeof LOOKS_FORMAT;
   readonly version: typeof LOOKS_VERSION;
@@ -20,10 +26,30 @@ export interface LooksFile {
 }
 
 /** @param scene where they were recorded; undefined where it is not known any more */
-export function packLooks(from: string, options: readonly TravellingOption[], scene: SceneIndex | undefined): LooksFile {
+export function packLooks(
+  from: string,
+  options: readonly TravellingOption[],
+  scene: SceneIndex | undefined,
+): LooksFile {
   const wears: Record<string, string> = {};
-  for (const o of options) for (const c of o.changes) { const t = parseTarget(c.target), material = t?.kind === 'object' ? scene && propertyOf('object.material')!.base(scene, t.name) : undefined; if (typeof material === 'string') wears[c.target] = material; }
-  return { format: LOOKS_FORMAT, version: LOOKS_VERSION, from, options: options.map(({ facet, name, notes, changes }) => ({ facet, name, notes, changes: changes.map(({ target, property, value }) => ({ target, property, value })) })), wears };
+  for (const o of options)
+    for (const c of o.changes) {
+      const t = parseTarget(c.target),
+        material = t?.kind === 'object' ? scene && propertyOf('object.material')!.base(scene, t.name) : undefined;
+      if (typeof material === 'string') wears[c.target] = material;
+    }
+  return {
+    format: LOOKS_FORMAT,
+    version: LOOKS_VERSION,
+    from,
+    options: options.map(({ facet, name, notes, changes }) => ({
+      facet,
+      name,
+      notes,
+      changes: changes.map(({ target, property, value }) => ({ target, property, value })),
+    })),
+    wears,
+  };
 }
 
 /** path: the same path or name of material. name: the only one called so. material: the only one that wears the same. single: the environment or the grade. */
@@ -38,26 +64,53 @@ export interface FoundThing {
   /** Several things could be meant: the first few. */
   readonly candidates: readonly string[];
 }
-export interface LooksMatch { readonly things: readonly FoundThing[]; /** Maps, images and LUTs by name that the receiver does not have. */ readonly missing: readonly string[] }
+export interface LooksMatch {
+  readonly things: readonly FoundThing[];
+  /** Maps, images and LUTs by name that the receiver does not have. */ readonly missing: readonly string[];
+}
 export type ByHand = Readonly<Record<string, string | null>>;
 
 const FEW = 12;
 /** Letters and digits alone, so that “Kettle_large” is “kettle large”. */
-const plain = (s: string): string => s.normalize('NFKC').toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ').trim();
+const plain = (s: string): string =>
+  s
+    .normalize('NFKC')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, ' ')
+    .trim();
 
 /** @param byHand target → target of the same kind; null: nothing. @param has whether the receiver has a content */
-export function matchLooks(file: LooksFile, scene: SceneIndex, byHand: ByHand, has: (hash: string) => boolean): LooksMatch {
-  const counts = new Map<string, number>(), missing = new Set<string>(), add = (t: string) => counts.set(t, (counts.get(t) ?? 0) + 1);
-  for (const o of file.options) for (const c of o.changes) {
-    add(mainTarget(c.target));
-    if (c.property === 'object.material' && typeof c.value === 'string') add(mainTarget(materialTarget(c.value)));
-    for (const parsed of [parseSky(c.value), parseLut(c.value)]) if (parsed && !has(parsed.hash)) missing.add(parsed.name);
-    const image = parseImage(c.value);
-    if (image && !has(image.blob)) missing.add(image.name);
-  }
-  const d = scene.document, byName = new Map<string, string[]>(), worn = new Map<string, string[]>(), push = (m: Map<string, string[]>, k: string, v: string) => { const l = m.get(k); if (l) l.push(v); else m.set(k, [v]); };
+export function matchLooks(
+  file: LooksFile,
+  scene: SceneIndex,
+  byHand: ByHand,
+  has: (hash: string) => boolean,
+): LooksMatch {
+  const counts = new Map<string, number>(),
+    missing = new Set<string>(),
+    add = (t: string) => counts.set(t, (counts.get(t) ?? 0) + 1);
+  for (const o of file.options)
+    for (const c of o.changes) {
+      add(mainTarget(c.target));
+      if (c.property === 'object.material' && typeof c.value === 'string') add(mainTarget(materialTarget(c.value)));
+      for (const parsed of [parseSky(c.value), parseLut(c.value)])
+        if (parsed && !has(parsed.hash)) missing.add(parsed.name);
+      const image = parseImage(c.value);
+      if (image && !has(image.blob)) missing.add(image.name);
+    }
+  const d = scene.document,
+    byName = new Map<string, string[]>(),
+    worn = new Map<string, string[]>(),
+    push = (m: Map<string, string[]>, k: string, v: string) => {
+      const l = m.get(k);
+      if (l) l.push(v);
+      else m.set(k, [v]);
+    };
   for (const n of d.nodes) {
-    const kinds = [...(n.light !== undefined ? ['light'] : []), ...(n.parts || n.light === undefined ? ['object'] : [])];
+    const kinds = [
+      ...(n.light !== undefined ? ['light'] : []),
+      ...(n.parts || n.light === undefined ? ['object'] : []),
+    ];
     for (const kind of kinds) push(byName, `${kind} ${plain(n.name)}`, `${kind}:${n.path}`);
     if (n.parts?.length === 1) push(worn, d.materials[n.parts[0]!.material]!.name, `object:${n.path}`);
   }
@@ -65,30 +118,65 @@ export function matchLooks(file: LooksFile, scene: SceneIndex, byHand: ByHand, h
   return {
     missing: [...missing],
     things: [...counts].map(([target, changes]): FoundThing => {
-      const t = parseTarget(target), label = targetLabel(target), thing = (to: string | null, how: FoundHow | null, candidates: readonly string[] = []): FoundThing => ({ target, label, changes, to, how, candidates: candidates.slice(0, FEW) });
+      const t = parseTarget(target),
+        label = targetLabel(target),
+        thing = (to: string | null, how: FoundHow | null, candidates: readonly string[] = []): FoundThing => ({
+          target,
+          label,
+          changes,
+          to,
+          how,
+          candidates: candidates.slice(0, FEW),
+        });
       if (!t) return thing(null, null);
       if (isSingle(t.kind)) return thing(target, 'single');
       const hand = byHand[target];
-      if (hand !== undefined) return hand === null || exists(scene, hand) ? thing(hand, hand === null ? null : 'hand') : thing(null, null);
+      if (hand !== undefined)
+        return hand === null || exists(scene, hand) ? thing(hand, hand === null ? null : 'hand') : thing(null, null);
       if (exists(scene, target)) return thing(target, 'path');
-      const called = byName.get(`${t.kind} ${plain(label)}`) ?? [], near = closest(called, t.name);
+      const called = byName.get(`${t.kind} ${plain(label)}`) ?? [],
+        near = closest(called, t.name);
       if (near) return thing(near, 'name');
-      const material = file.wears[target], same = material === undefined ? [] : (worn.get(material) ?? []);
-      return called.length ? thing(null, null, called) : same.length === 1 ? thing(same[0]!, 'material') : thing(null, null, same);
+      const material = file.wears[target],
+        same = material === undefined ? [] : (worn.get(material) ?? []);
+      return called.length
+        ? thing(null, null, called)
+        : same.length === 1
+          ? thing(same[0]!, 'material')
+          : thing(null, null, same);
     }),
   };
 }
 
 /** What a change is about, for copies what they are copies of: both go together. */
-const mainTarget = (target: string): string => { const t = parseTarget(target); return t && t.name ? `${t.kind}:${originalPath(t.name)}` : target; };
+const mainTarget = (target: string): string => {
+  const t = parseTarget(target);
+  return t && t.name ? `${t.kind}:${originalPath(t.name)}` : target;
+};
 function exists(scene: SceneIndex, target: string): boolean {
   const t = parseTarget(target);
-  return t?.kind === 'material' ? scene.materials.has(t.name) : t?.kind === 'light' ? scene.light(t.name) !== undefined : t?.kind === 'object' ? scene.nodes.has(t.name) : t !== undefined;
+  return t?.kind === 'material'
+    ? scene.materials.has(t.name)
+    : t?.kind === 'light'
+      ? scene.light(t.name) !== undefined
+      : t?.kind === 'object'
+        ? scene.nodes.has(t.name)
+        : t !== undefined;
 }
 /** The one of several that shares most of the path's end; undefined where two share as much. */
 function closest(candidates: readonly string[], path: string): string | undefined {
   if (candidates.length < 2) return candidates[0];
-  const ends = path.split('/').reverse().map(plain), shared = (t: string) => { const own = t.slice(t.indexOf(':') + 1).split('/').reverse().map(plain); let k = 0; while (k < own.length && own[k] === ends[k]) k++; return k; };
+  const ends = path.split('/').reverse().map(plain),
+    shared = (t: string) => {
+      const own = t
+        .slice(t.indexOf(':') + 1)
+        .split('/')
+        .reverse()
+        .map(plain);
+      let k = 0;
+      while (k < own.length && own[k] === ends[k]) k++;
+      return k;
+    };
   const [first, second] = candidates.map((t) => ({ t, k: shared(t) })).sort((a, b) => b.k - a.k);
   return first!.k > second!.k ? first!.t : undefined;
 }
@@ -97,17 +185,33 @@ function closest(candidates: readonly string[], path: string): string | undefine
  * The options as they are for the scene that they were matched onto. What has no match is left out, or goes along as it is and waits for its thing. Values that name a
  * material are matched like the materials themselves.
  */
-export function bringLooks(file: LooksFile, match: LooksMatch, { only, keepUnmatched }: { readonly only?: readonly number[] | undefined; readonly keepUnmatched: boolean }): { readonly options: readonly TravellingOption[]; readonly left: number } {
+export function bringLooks(
+  file: LooksFile,
+  match: LooksMatch,
+  { only, keepUnmatched }: { readonly only?: readonly number[] | undefined; readonly keepUnmatched: boolean },
+): { readonly options: readonly TravellingOption[]; readonly left: number } {
   const to = new Map(match.things.map((t) => [t.target, t.to]));
   let left = 0;
-  const options = file.options.filter((_, i) => !only || only.includes(i)).map((o): TravellingOption => ({
-    ...o,
-    changes: o.changes.flatMap((c): Change[] => {
-      const main = mainTarget(c.target), found = to.get(main) ?? null, wears = c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined, worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
-      if (found === null || worn === null) { if (keepUnmatched) return [c]; left++; return []; }
-      const value: Value = worn === undefined ? c.value : parseTarget(worn + wears!.slice(mainTarget(wears!).length))!.name;
-      return [{ target: main === c.target ? found : found + c.target.slice(main.length), property: c.property, value }];
-    }),
-  }));
+  const options = file.options
+    .filter((_, i) => !only || only.includes(i))
+    .map((o): TravellingOption => ({
+      ...o,
+      changes: o.changes.flatMap((c): Change[] => {
+        const main = mainTarget(c.target),
+          found = to.get(main) ?? null,
+          wears = c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined,
+          worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
+        if (found === null || worn === null) {
+          if (keepUnmatched) return [c];
+          left++;
+          return [];
+        }
+        const value: Value =
+          worn === undefined ? c.value : parseTarget(worn + wears!.slice(mainTarget(wears!).length))!.name;
+        return [
+          { target: main === c.target ? found : found + c.target.slice(main.length), property: c.property, value },
+        ];
+      }),
+    }));
   return { options, left };
 }

@@ -21,14 +21,85 @@ export interface Profile {
   /** Written into the OpenEXR beside the picture. */
   readonly aovs: readonly Aov[];
 }
-export const AOVS = ['depth', 'position', 'normal', 'geometricNormal', 'albedo', 'emission', 'direct', 'indirect', 'objects', 'materials', 'samples', 'noise', 'lightGroups', 'motion'] as const;
+export const AOVS = [
+  'depth',
+  'position',
+  'normal',
+  'geometricNormal',
+  'albedo',
+  'emission',
+  'direct',
+  'indirect',
+  'objects',
+  'materials',
+  'samples',
+  'noise',
+  'lightGroups',
+  'motion',
+] as const;
 export type Aov = (typeof AOVS)[number];
 export const PROFILES: readonly Profile[] = [
-  { id: 'sketch', name: 'Sketch', sizeFactor: 1 / 3, samples: 12, timeLimitS: 60, maxBounces: 6, clampIndirect: 4, noise: null, denoise: 1, textureCapPx: 1024, displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 }, aovs: [] },
-  { id: 'proof', name: 'Proof', sizeFactor: 1 / 2, samples: 96, timeLimitS: 900, maxBounces: 10, clampIndirect: 10, noise: 0.04, denoise: 1, textureCapPx: 2048, displacement: { edgePx: 3, farM: 60, maxTriangles: 1_000_000 }, aovs: ['depth', 'objects'] },
-  { id: 'final', name: 'Final', sizeFactor: 1, samples: 512, timeLimitS: null, maxBounces: 16, clampIndirect: 0, noise: 0.015, denoise: 0.7, textureCapPx: null, displacement: { edgePx: 2, farM: 120, maxTriangles: 4_000_000 }, aovs: ['depth', 'normal', 'albedo', 'emission', 'direct', 'indirect', 'objects', 'materials', 'samples', 'noise', 'lightGroups', 'motion'] },
+  {
+    id: 'sketch',
+    name: 'Sketch',
+    sizeFactor: 1 / 3,
+    samples: 12,
+    timeLimitS: 60,
+    maxBounces: 6,
+    clampIndirect: 4,
+    noise: null,
+    denoise: 1,
+    textureCapPx: 1024,
+    displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
+    aovs: [],
+  },
+  {
+    id: 'proof',
+    name: 'Proof',
+    sizeFactor: 1 / 2,
+    samples: 96,
+    timeLimitS: 900,
+    maxBounces: 10,
+    clampIndirect: 10,
+    noise: 0.04,
+    denoise: 1,
+    textureCapPx: 2048,
+    displacement: { edgePx: 3, farM: 60, maxTriangles: 1_000_000 },
+    aovs: ['depth', 'objects'],
+  },
+  {
+    id: 'final',
+    name: 'Final',
+    sizeFactor: 1,
+    samples: 512,
+    timeLimitS: null,
+    maxBounces: 16,
+    clampIndirect: 0,
+    noise: 0.015,
+    denoise: 0.7,
+    textureCapPx: null,
+    displacement: { edgePx: 2, farM: 120, maxTriangles: 4_000_000 },
+    aovs: [
+      'depth',
+      'normal',
+      'albedo',
+      'emission',
+      'direct',
+      'indirect',
+      'objects',
+      'materials',
+      'samples',
+      'noise',
+      'lightGroups',
+      'motion',
+    ],
+  },
 ];
 /** Pixels of a frame in a profile, at least 1. */
-export const frameSize = (p: Profile, c: { readonly widthPx: number; readonly heightPx: number }): { readonly widthPx: number; readonly heightPx: number } => ({
-  widthPx: Math.max(1, Math.round(c.widthPx * p.sizeFactor)), heightPx: Math.max(1, Math.round(c.heightPx * p.sizeFactor)),
+export const frameSize = (
+  p: Profile,
+  c: { readonly widthPx: number; readonly heightPx: number },
+): { readonly widthPx: number; readonly heightPx: number } => ({
+  widthPx: Math.max(1, Math.round(c.widthPx * p.sizeFactor)),
+  heightPx: Math.max(1, Math.round(c.heightPx * p.sizeFactor)),
 });

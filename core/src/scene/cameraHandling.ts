@@ -13,8 +13,22 @@ export interface CameraHandling {
   /** Frames of an animated scene that belong to this camera; step from one to the next. */
   readonly frames: { readonly first: number; readonly last: number; readonly step: number } | null;
   /** A picture over or behind the view to match against, by content hash. */
-  readonly plate: { readonly hash: string; readonly name: string; readonly widthPx: number; readonly heightPx: number; readonly fit: (typeof PLATE_FITS)[number]; /** 0…1 */ readonly opacity: number } | null;
+  readonly plate: {
+    readonly hash: string;
+    readonly name: string;
+    readonly widthPx: number;
+    readonly heightPx: number;
+    readonly fit: (typeof PLATE_FITS)[number];
+    /** 0…1 */ readonly opacity: number;
+  } | null;
 }
-export const PLAIN_HANDLING: CameraHandling = { locked: false, aspectLocked: true, notes: '', guides: ['thirds'], frames: null, plate: null };
+export const PLAIN_HANDLING: CameraHandling = {
+  locked: false,
+  aspectLocked: true,
+  notes: '',
+  guides: ['thirds'],
+  frames: null,
+  plate: null,
+};
 /** Of cameras that come with a scene: somebody placed them with care. */
 export const PLACED_HANDLING: CameraHandling = { ...PLAIN_HANDLING, locked: true };

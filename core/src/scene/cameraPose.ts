@@ -17,24 +17,66 @@ export interface CameraPose {
 }
 
 export function poseOf(m: Matrix): CameraPose {
-  const unit = (a: number): [number, number, number] => { const x = m[a]!, y = m[a + 1]!, z = m[a + 2]!, l = Math.hypot(x, y, z) || 1; return [x / l, y / l, z / l]; };
-  const right = unit(0), up = unit(4), back = unit(8), tilt = Math.asin(Math.min(1, Math.max(-1, -back[1])));
+  const unit = (a: number): [number, number, number] => {
+    const x = m[a]!,
+      y = m[a + 1]!,
+      z = m[a + 2]!,
+      l = Math.hypot(x, y, z) || 1;
+    return [x / l, y / l, z / l];
+  };
+  const right = unit(0),
+    up = unit(4),
+    back = unit(8),
+    tilt = Math.asin(Math.min(1, Math.max(-1, -back[1])));
   // straight up or down the pan is read from the camera's right side, and the roll is none
-  const steep = Math.hypot(back[0], back[2]) < 1e-6, pan = steep ? Math.atan2(-right[2], right[0]) : Math.atan2(back[0], back[2]);
-  return { heightM: m[13]!, panDeg: pan / DEG, tiltDeg: tilt / DEG, rollDeg: steep ? 0 : Math.atan2(-right[1], up[1]) / DEG };
+  const steep = Math.hypot(back[0], back[2]) < 1e-6,
+    pan = steep ? Math.atan2(-right[2], right[0]) : Math.atan2(back[0], back[2]);
+  return {
+    heightM: m[13]!,
+    panDeg: pan / DEG,
+    tiltDeg: tilt / DEG,
+    rollDeg: steep ? 0 : Math.atan2(-right[1], up[1]) / DEG,
+  };
 }
 
 /** The same place, with other numbers of its pose; the camera's scale is dropped. */
 export function withPose(m: Matrix, set: Partial<CameraPose>): number[] {
-  const p = { ...poseOf(m), ...set }, [pan, tilt, roll] = [p.panDeg * DEG, p.tiltDeg * DEG, -p.rollDeg * DEG];
-  const [cy, sy, cx, sx, cz, sz] = [Math.cos(pan), Math.sin(pan), Math.cos(tilt), Math.sin(tilt), Math.cos(roll), Math.sin(roll)];
+  const p = { ...poseOf(m), ...set },
+    [pan, tilt, roll] = [p.panDeg * DEG, p.tiltDeg * DEG, -p.rollDeg * DEG];
+  const [cy, sy, cx, sx, cz, sz] = [
+    Math.cos(pan),
+    Math.sin(pan),
+    Math.cos(tilt),
+    Math.sin(tilt),
+    Math.cos(roll),
+    Math.sin(roll),
+  ];
   // Ry(pan) · Rx(tilt) · Rz(−roll), column-major
-  return [cy * cz + sy * sx * sz, cx * sz, -sy * cz + cy * sx * sz, 0, -cy * sz + sy * sx * cz, cx * cz, sy * sz + cy * sx * cz, 0, sy * cx, -sx, cy * cx, 0, m[12]!, p.heightM, m[14]!, 1];
+  return [
+    cy * cz + sy * sx * sz,
+    cx * sz,
+    -sy * cz + cy * sx * sz,
+    0,
+    -cy * sz + sy * sx * cz,
+    cx * cz,
+    sy * sz + cy * sx * cz,
+    0,
+    sy * cx,
+    -sx,
+    cy * cx,
+    0,
+    m[12]!,
+    p.heightM,
+    m[14]!,
+    1,
+  ];
 }
 
 /** Horizontal angle of view in degrees. */
-export const angleDeg = (c: Pick<CameraSettings, 'sensorWidthMm' | 'focalLengthMm'>): number => (2 * Math.atan(c.sensorWidthMm / 2 / c.focalLengthMm)) / DEG;
-export const focalForAngleMm = (sensorWidthMm: number, horizontalDeg: number): number => sensorWidthMm / 2 / Math.tan((horizontalDeg * DEG) / 2);
+export const angleDeg = (c: Pick<CameraSettings, 'sensorWidthMm' | 'focalLengthMm'>): number =>
+  (2 * Math.atan(c.sensorWidthMm / 2 / c.focalLengthMm)) / DEG;
+export const focalForAngleMm = (sensorWidthMm: number, horizontalDeg: number): number =>
+  sensorWidthMm / 2 / Math.tan((horizontalDeg * DEG) / 2);
 
 /**
  * Stands the camera level, so that what is upright in the scene is upright in the picture, and shifts the lens so that what was in the frame's middle stays there.
@@ -44,5 +86,9 @@ export function withUprightLines(c: CameraSettings): CameraSettings | undefined 
   const { tiltDeg } = poseOf(c.matrix);
   if (c.projection !== 'perspective' || Math.abs(tiltDeg) > 80) return undefined;
   const shiftY = Math.min(2, Math.max(-2, (c.shiftY ?? 0) + Math.tan(tiltDeg * DEG) / (2 * halfHeightOf(c))));
-  return { ...c, matrix: withPose(c.matrix, { tiltDeg: 0, rollDeg: 0 }), shiftY: Math.abs(shiftY) < 1e-9 ? undefined : shiftY };
+  return {
+    ...c,
+    matrix: withPose(c.matrix, { tiltDeg: 0, rollDeg: 0 }),
+    shiftY: Math.abs(shiftY) < 1e-9 ? undefined : shiftY,
+  };
 }

@@ -8,7 +8,10 @@ import type { GeometryCounts } from './geometry.ts';
 export type Rgb = readonly [number, number, number];
 export type Matrix = readonly number[];
 
-export interface MeshPart { readonly mesh: number; readonly material: number }
+export interface MeshPart {
+  readonly mesh: number;
+  readonly material: number;
+}
 
 export interface SceneNode {
   /** Path of names from the root when the thing first came in, made unique; looks refer to nodes by it through all revisions. */
@@ -93,7 +96,22 @@ export interface SceneMaterial {
   readonly textures: Partial<Readonly<Record<TextureSlot, TextureRef>>>;
 }
 
-export type TextureSlot = 'base' | 'metallicRoughness' | 'normal' | 'emission' | 'transmission' | 'specular' | 'specularColor' | 'coat' | 'coatRoughness' | 'coatNormal' | 'sheen' | 'sheenRoughness' | 'anisotropy' | 'iridescence' | 'iridescenceThickness';
+export type TextureSlot =
+  | 'base'
+  | 'metallicRoughness'
+  | 'normal'
+  | 'emission'
+  | 'transmission'
+  | 'specular'
+  | 'specularColor'
+  | 'coat'
+  | 'coatRoughness'
+  | 'coatNormal'
+  | 'sheen'
+  | 'sheenRoughness'
+  | 'anisotropy'
+  | 'iridescence'
+  | 'iridescenceThickness';
 
 /** What glTF's alpha modes and further material extensions say; absent where a material has none of it. */
 export interface MaterialLayers {
@@ -161,8 +179,15 @@ export interface SceneDocument {
 }
 
 export type LightType = SceneLight['type'];
-export const LIGHT_UNITS: Readonly<Record<LightType, string>> = { sun: 'lx', point: 'cd', spot: 'cd', rectangle: 'nt', disc: 'nt' };
+export const LIGHT_UNITS: Readonly<Record<LightType, string>> = {
+  sun: 'lx',
+  point: 'cd',
+  spot: 'cd',
+  rectangle: 'nt',
+  disc: 'nt',
+};
 
 /** Triangles as placed: each object counts its own. */
-export const placedTriangles = (d: SceneDocument): number => d.nodes.reduce((n, node) => n + (node.parts ?? []).reduce((k, p) => k + d.meshes[p.mesh]!.triangles, 0), 0);
+export const placedTriangles = (d: SceneDocument): number =>
+  d.nodes.reduce((n, node) => n + (node.parts ?? []).reduce((k, p) => k + d.meshes[p.mesh]!.triangles, 0), 0);
 export const storedTriangles = (d: SceneDocument): number => d.meshes.reduce((n, m) => n + m.triangles, 0);

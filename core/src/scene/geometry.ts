@@ -21,13 +21,17 @@ export interface GeometryCounts {
 }
 
 export const geometryBytes = (c: GeometryCounts): number =>
-  c.vertices * 4 * (3 + (c.normals ? 3 : 0) + (c.uv0 ? 2 : 0) + (c.uv1 ? 2 : 0) + (c.colors ? 4 : 0)) + c.triangles * 12;
+  c.vertices * 4 * (3 + (c.normals ? 3 : 0) + (c.uv0 ? 2 : 0) + (c.uv1 ? 2 : 0) + (c.colors ? 4 : 0)) +
+  c.triangles * 12;
 
 /** Bytes of arrays, one after another. */
 export function joined(sections: readonly ArrayBufferView[]): Uint8Array {
   const out = new Uint8Array(sections.reduce((n, s) => n + s.byteLength, 0));
   let at = 0;
-  for (const s of sections) { out.set(new Uint8Array(s.buffer, s.byteOffset, s.byteLength), at); at += s.byteLength; }
+  for (const s of sections) {
+    out.set(new Uint8Array(s.buffer, s.byteOffset, s.byteLength), at);
+    at += s.byteLength;
+  }
   return out;
 }
 
@@ -38,7 +42,8 @@ export function packGeometry(g: Geometry): Uint8Array {
 
 /** Views into bytes (which must be 4-aligned). @throws RangeError where the length does not fit the counts */
 export function unpackGeometry(bytes: Uint8Array, c: GeometryCounts): Geometry {
-  if (bytes.byteLength !== geometryBytes(c)) throw new RangeError(`Geometry holds ${bytes.byteLength} bytes instead of ${geometryBytes(c)}.`);
+  if (bytes.byteLength !== geometryBytes(c))
+    throw new RangeError(`Geometry holds ${bytes.byteLength} bytes instead of ${geometryBytes(c)}.`);
   let at = bytes.byteOffset;
   const floats = (present: boolean, n: number) => {
     if (!present) return undefined;
@@ -46,6 +51,10 @@ export function unpackGeometry(bytes: Uint8Array, c: GeometryCounts): Geometry {
     at += n * 4;
     return view;
   };
-  const positions = floats(true, c.vertices * 3)!, normals = floats(c.normals, c.vertices * 3), uv0 = floats(c.uv0, c.vertices * 2), uv1 = floats(c.uv1, c.vertices * 2), colors = floats(c.colors, c.vertices * 4);
+  const positions = floats(true, c.vertices * 3)!,
+    normals = floats(c.normals, c.vertices * 3),
+    uv0 = floats(c.uv0, c.vertices * 2),
+    uv1 = floats(c.uv1, c.vertices * 2),
+    colors = floats(c.colors, c.vertices * 4);
   return { positions, normals, uv0, uv1, colors, indices: new Uint32Array(bytes.buffer, at, c.triangles * 3) };
 }

@@ -5,11 +5,12 @@ export const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 export function multiply(a: Matrix, b: Matrix): number[] {
   const out = new Array<number>(16);
-  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) {
-    let s = 0;
-    for (let k = 0; k < 4; k++) s += a[k * 4 + r]! * b[c * 4 + k]!;
-    out[c * 4 + r] = s;
-  }
+  for (let c = 0; c < 4; c++)
+    for (let r = 0; r < 4; r++) {
+      let s = 0;
+      for (let k = 0; k < 4; k++) s += a[k * 4 + r]! * b[c * 4 + k]!;
+      out[c * 4 + r] = s;
+    }
   return out;
 }
 
@@ -21,13 +22,19 @@ export const transformPoint = (m: Matrix, p: Rgb): [number, number, number] => [
 
 /** Determinant of the upper 3 × 3: 0 or not finite where an object has no volume left. */
 export const determinant = (m: Matrix): number =>
-  m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
+  m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
+  m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) +
+  m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
 
 export const normalized = (v: Rgb): [number, number, number] => {
   const l = Math.hypot(...v) || 1;
   return [v[0] / l, v[1] / l, v[2] / l];
 };
-export const crossed = (a: Rgb, b: Rgb): [number, number, number] => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+export const crossed = (a: Rgb, b: Rgb): [number, number, number] => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 export const minus = (a: Rgb, b: Rgb): [number, number, number] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 
 /** Placed at `from`, looking along its −Z at `to`, +Y as near to up as it goes. */
@@ -52,6 +59,19 @@ export function inverted(m: Matrix): number[] | undefined {
   const d = determinant(m);
   if (!Number.isFinite(d) || Math.abs(d) < 1e-30) return undefined;
   const c = (a: number, b: number, e: number, f: number) => (m[a]! * m[b]! - m[e]! * m[f]!) / d;
-  const r = [c(5, 10, 6, 9), c(2, 9, 1, 10), c(1, 6, 2, 5), 0, c(6, 8, 4, 10), c(0, 10, 2, 8), c(2, 4, 0, 6), 0, c(4, 9, 5, 8), c(1, 8, 0, 9), c(0, 5, 1, 4), 0];
+  const r = [
+    c(5, 10, 6, 9),
+    c(2, 9, 1, 10),
+    c(1, 6, 2, 5),
+    0,
+    c(6, 8, 4, 10),
+    c(0, 10, 2, 8),
+    c(2, 4, 0, 6),
+    0,
+    c(4, 9, 5, 8),
+    c(1, 8, 0, 9),
+    c(0, 5, 1, 4),
+    0,
+  ];
   return [...r, ...[0, 1, 2].map((k) => -(r[k]! * m[12]! + r[4 + k]! * m[13]! + r[8 + k]! * m[14]!)), 1];
 }

@@ -1,7 +1,15 @@
 // What an import says about a file: kept with the scene revision and shown to the user.
 
 export type FaultKind =
-  | 'bad-geometry' | 'degenerate-triangles' | 'missing-texture' | 'unread-texture' | 'flat-object' | 'unread-extension' | 'unread-feature' | 'approximated' | 'ignored';
+  | 'bad-geometry'
+  | 'degenerate-triangles'
+  | 'missing-texture'
+  | 'unread-texture'
+  | 'flat-object'
+  | 'unread-extension'
+  | 'unread-feature'
+  | 'approximated'
+  | 'ignored';
 
 export interface ImportFault {
   readonly kind: FaultKind;
@@ -29,7 +37,10 @@ export interface ImportReport {
 }
 
 export class ImportError extends Error {
-  constructor(readonly code: 'UNKNOWN_FORMAT' | 'UNREADABLE' | 'UNSAFE' | 'TOO_LARGE', message: string) {
+  constructor(
+    readonly code: 'UNKNOWN_FORMAT' | 'UNREADABLE' | 'UNSAFE' | 'TOO_LARGE',
+    message: string,
+  ) {
     super(message);
     this.name = 'ImportError';
   }

@@ -12,7 +12,12 @@ export const spawnNodeThread: SpawnThread = (start, events) => {
   worker.on('message', events.reply);
   worker.on('error', (e) => events.died(e.message));
   worker.on('exit', (code) => events.died(`exit code ${code}`));
-  return { post: (call) => worker.postMessage(call), terminate: async () => { await worker.terminate(); } };
+  return {
+    post: (call) => worker.postMessage(call),
+    terminate: async () => {
+      await worker.terminate();
+    },
+  };
 };
 
 const modules = new Map<string, Promise<WebAssembly.Module>>();

@@ -3,4 +3,8 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { serve, type Call, type Start } from '../kernelThread.ts';
 
 const port = parentPort!;
-await serve(workerData as Start, (handle) => port.on('message', (m: Call) => handle(m)), (reply) => port.postMessage(reply));
+await serve(
+  workerData as Start,
+  (handle) => port.on('message', (m: Call) => handle(m)),
+  (reply) => port.postMessage(reply),
+);

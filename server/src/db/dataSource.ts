@@ -9,10 +9,25 @@ import { StateHashes1764310000000 } from './migrations/0006-state-hashes.ts';
 import { Undelivered1764320000000 } from './migrations/0007-undelivered.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
-export const MIGRATIONS = [First1764030000000, ProfileDenoiseAovs1764120000000, HistoryRevisions1764200000000, NotesTabs1764290000000, Library1764300000000, StateHashes1764310000000, Undelivered1764320000000];
+export const MIGRATIONS = [
+  First1764030000000,
+  ProfileDenoiseAovs1764120000000,
+  HistoryRevisions1764200000000,
+  NotesTabs1764290000000,
+  Library1764300000000,
+  StateHashes1764310000000,
+  Undelivered1764320000000,
+];
 
 export async function openDatabase(url: string): Promise<DataSource> {
-  const db = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: MIGRATIONS, migrationsTransactionMode: 'all', extra: { max: 10 } });
+  const db = new DataSource({
+    type: 'postgres',
+    url,
+    entities: ENTITIES,
+    migrations: MIGRATIONS,
+    migrationsTransactionMode: 'all',
+    extra: { max: 10 },
+  });
   await db.initialize();
   await db.runMigrations();
   return db;

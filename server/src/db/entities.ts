@@ -5,50 +5,337 @@ import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/cor
 import type { Project, Render, Revision, Tag, TraceResult, TraceState } from '@variscen/contract';
 import { EntitySchema } from 'typeorm';
 
-export interface ProjectRow { id: string; name: string; nameTemplate: string; variantTemplate: string; base: Change[]; revisionId: string | null; sets: Project['sets']; createdAt: Date }
-export interface RevisionRow { id: string; projectId: string; number: number; sceneHash: string; report: ImportReport; state: Revision['state']; match: Revision['match']; createdAt: Date }
-export interface CameraRow { id: string; projectId: string; name: string; ordinal: number; settings: CameraSettings; handling: CameraHandling }
-export interface OptionRow { id: string; projectId: string; facet: Facet; name: string; ordinal: number; notes: string; tag: Tag | null; changes: Change[] }
-export interface VariantRow { id: string; projectId: string; name: string; namedByHand: boolean; ordinal: number; optionIds: string[]; excludedCameraIds: string[]; notes: string }
-export interface PatchRow { id: string; projectId: string; cameraId: string; variantId: string | null; changes: Change[] }
-export interface PendingRow { projectId: string; destination: string; changes: Change[] }
-export interface BatchRow { id: string; projectId: string; profile: Profile; createdAt: Date }
+export interface ProjectRow {
+  id: string;
+  name: string;
+  nameTemplate: string;
+  variantTemplate: string;
+  base: Change[];
+  revisionId: string | null;
+  sets: Project['sets'];
+  createdAt: Date;
+}
+export interface RevisionRow {
+  id: string;
+  projectId: string;
+  number: number;
+  sceneHash: string;
+  report: ImportReport;
+  state: Revision['state'];
+  match: Revision['match'];
+  createdAt: Date;
+}
+export interface CameraRow {
+  id: string;
+  projectId: string;
+  name: string;
+  ordinal: number;
+  settings: CameraSettings;
+  handling: CameraHandling;
+}
+export interface OptionRow {
+  id: string;
+  projectId: string;
+  facet: Facet;
+  name: string;
+  ordinal: number;
+  notes: string;
+  tag: Tag | null;
+  changes: Change[];
+}
+export interface VariantRow {
+  id: string;
+  projectId: string;
+  name: string;
+  namedByHand: boolean;
+  ordinal: number;
+  optionIds: string[];
+  excludedCameraIds: string[];
+  notes: string;
+}
+export interface PatchRow {
+  id: string;
+  projectId: string;
+  cameraId: string;
+  variantId: string | null;
+  changes: Change[];
+}
+export interface PendingRow {
+  projectId: string;
+  destination: string;
+  changes: Change[];
+}
+export interface BatchRow {
+  id: string;
+  projectId: string;
+  profile: Profile;
+  createdAt: Date;
+}
 /** A cell that a trace serves, as it was when the batch was made. */
-export interface TraceCell { cameraId: string; variantId: string; cameraName: string; variantName: string; version: number; path: string; inputs: Inputs; hash: string }
+export interface TraceCell {
+  cameraId: string;
+  variantId: string;
+  cameraName: string;
+  variantName: string;
+  version: number;
+  path: string;
+  inputs: Inputs;
+  hash: string;
+}
 export interface TraceRow {
-  id: string; batchId: string; projectId: string; ordinal: number; state: TraceState; inputs: Inputs; profile: Profile; cells: TraceCell[]; widthPx: number; heightPx: number; plannedBytes: number;
-  jobId: string | null; token: string | null; nodeName: string | null; leaseUntil: Date | null; attempts: number; fraction: number; samplesDone: number; error: string | null; result: TraceResult | null; createdAt: Date; startedAt: Date | null; finishedAt: Date | null;
+  id: string;
+  batchId: string;
+  projectId: string;
+  ordinal: number;
+  state: TraceState;
+  inputs: Inputs;
+  profile: Profile;
+  cells: TraceCell[];
+  widthPx: number;
+  heightPx: number;
+  plannedBytes: number;
+  jobId: string | null;
+  token: string | null;
+  nodeName: string | null;
+  leaseUntil: Date | null;
+  attempts: number;
+  fraction: number;
+  samplesDone: number;
+  error: string | null;
+  result: TraceResult | null;
+  createdAt: Date;
+  startedAt: Date | null;
+  finishedAt: Date | null;
 }
 /** A version number and path promised to a trace; never given twice. */
-export interface OutputRow { id: string; traceId: string; cameraId: string; variantId: string; version: number; path: string }
-export interface RenderRow { id: string; projectId: string; traceId: string; cameraId: string; variantId: string; version: number; hash: string; inputs: Inputs; profile: Profile; widthPx: number; heightPx: number; files: Render['files']; result: TraceResult; createdAt: Date }
+export interface OutputRow {
+  id: string;
+  traceId: string;
+  cameraId: string;
+  variantId: string;
+  version: number;
+  path: string;
+}
+export interface RenderRow {
+  id: string;
+  projectId: string;
+  traceId: string;
+  cameraId: string;
+  variantId: string;
+  version: number;
+  hash: string;
+  inputs: Inputs;
+  profile: Profile;
+  widthPx: number;
+  heightPx: number;
+  files: Render['files'];
+  result: TraceResult;
+  createdAt: Date;
+}
 
-const id = { type: 'uuid', primary: true } as const, uuid = (name: string) => ({ type: 'uuid', name }) as const, text = (name: string) => ({ type: 'text', name }) as const, json = (name: string) => ({ type: 'jsonb', name }) as const, int = (name: string) => ({ type: 'int', name }) as const;
-const time = (name: string) => ({ type: 'timestamptz', name }) as const, nullable = <T extends object>(c: T) => ({ ...c, nullable: true }) as const;
+const id = { type: 'uuid', primary: true } as const,
+  uuid = (name: string) => ({ type: 'uuid', name }) as const,
+  text = (name: string) => ({ type: 'text', name }) as const,
+  json = (name: string) => ({ type: 'jsonb', name }) as const,
+  int = (name: string) => ({ type: 'int', name }) as const;
+const time = (name: string) => ({ type: 'timestamptz', name }) as const,
+  nullable = <T extends object>(c: T) => ({ ...c, nullable: true }) as const;
 
-export const Projects = new EntitySchema<ProjectRow>({ name: 'project', tableName: 'project', columns: { id, name: text('name'), nameTemplate: text('name_template'), variantTemplate: text('variant_template'), base: json('base'), revisionId: nullable(uuid('revision_id')), sets: json('sets'), createdAt: time('created_at') } });
-export const Revisions = new EntitySchema<RevisionRow>({ name: 'scene_revision', tableName: 'scene_revision', columns: { id, projectId: uuid('project_id'), number: int('number'), sceneHash: text('scene_hash'), report: json('report'), state: text('state'), match: nullable(json('match')), createdAt: time('created_at') } });
-export const Cameras = new EntitySchema<CameraRow>({ name: 'camera', tableName: 'camera', columns: { id, projectId: uuid('project_id'), name: text('name'), ordinal: int('ordinal'), settings: json('settings'), handling: json('handling') } });
-export const Options = new EntitySchema<OptionRow>({ name: 'look_option', tableName: 'look_option', columns: { id, projectId: uuid('project_id'), facet: text('facet'), name: text('name'), ordinal: int('ordinal'), notes: text('notes'), tag: nullable(text('tag')), changes: json('changes') } });
-export const Variants = new EntitySchema<VariantRow>({ name: 'variant', tableName: 'variant', columns: { id, projectId: uuid('project_id'), name: text('name'), namedByHand: { type: 'boolean', name: 'named_by_hand' }, ordinal: int('ordinal'), optionIds: json('option_ids'), excludedCameraIds: json('excluded_camera_ids'), notes: text('notes') } });
-export const Patches = new EntitySchema<PatchRow>({ name: 'patch', tableName: 'patch', columns: { id, projectId: uuid('project_id'), cameraId: uuid('camera_id'), variantId: nullable(uuid('variant_id')), changes: json('changes') } });
-export const Pendings = new EntitySchema<PendingRow>({ name: 'pending', tableName: 'pending', columns: { projectId: { ...uuid('project_id'), primary: true }, destination: { ...text('destination'), primary: true }, changes: json('changes') } });
-export const Batches = new EntitySchema<BatchRow>({ name: 'batch', tableName: 'batch', columns: { id, projectId: uuid('project_id'), profile: json('profile'), createdAt: time('created_at') } });
-export const Traces = new EntitySchema<TraceRow>({
-  name: 'trace', tableName: 'trace',
+export const Projects = new EntitySchema<ProjectRow>({
+  name: 'project',
+  tableName: 'project',
   columns: {
-    id, batchId: uuid('batch_id'), projectId: uuid('project_id'), ordinal: int('ordinal'), state: text('state'), inputs: json('inputs'), profile: json('profile'), cells: json('cells'), widthPx: int('width_px'), heightPx: int('height_px'), plannedBytes: { type: 'double precision', name: 'planned_bytes' },
-    jobId: nullable(uuid('job_id')), token: nullable(uuid('token')), nodeName: nullable(text('node_name')), leaseUntil: nullable(time('lease_until')), attempts: int('attempts'), fraction: { type: 'double precision', name: 'fraction' }, samplesDone: int('samples_done'), error: nullable(text('error')), result: nullable(json('result')),
-    createdAt: time('created_at'), startedAt: nullable(time('started_at')), finishedAt: nullable(time('finished_at')),
+    id,
+    name: text('name'),
+    nameTemplate: text('name_template'),
+    variantTemplate: text('variant_template'),
+    base: json('base'),
+    revisionId: nullable(uuid('revision_id')),
+    sets: json('sets'),
+    createdAt: time('created_at'),
   },
 });
-export const Outputs = new EntitySchema<OutputRow>({ name: 'output', tableName: 'output', columns: { id, traceId: uuid('trace_id'), cameraId: uuid('camera_id'), variantId: uuid('variant_id'), version: int('version'), path: text('path') } });
-export const Renders = new EntitySchema<RenderRow>({
-  name: 'render', tableName: 'render',
-  columns: { id, projectId: uuid('project_id'), traceId: uuid('trace_id'), cameraId: uuid('camera_id'), variantId: uuid('variant_id'), version: int('version'), hash: text('hash'), inputs: json('inputs'), profile: json('profile'), widthPx: int('width_px'), heightPx: int('height_px'), files: json('files'), result: json('result'), createdAt: time('created_at') },
+export const Revisions = new EntitySchema<RevisionRow>({
+  name: 'scene_revision',
+  tableName: 'scene_revision',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    number: int('number'),
+    sceneHash: text('scene_hash'),
+    report: json('report'),
+    state: text('state'),
+    match: nullable(json('match')),
+    createdAt: time('created_at'),
+  },
 });
-export interface EnvironmentMapRow { hash: string; name: string; width: number; height: number; createdAt: Date }
-export const EnvironmentMaps = new EntitySchema<EnvironmentMapRow>({ name: 'environment_map', tableName: 'environment_map', columns: { hash: { ...text('hash'), primary: true }, name: { ...text('name'), primary: true }, width: int('width'), height: int('height'), createdAt: time('created_at') } });
-export interface LibraryRow { id: string; name: string; looks: LooksFile; createdAt: Date }
-export const LibraryEntries = new EntitySchema<LibraryRow>({ name: 'library_entry', tableName: 'library_entry', columns: { id, name: text('name'), looks: json('looks'), createdAt: time('created_at') } });
-export const ENTITIES = [LibraryEntries, EnvironmentMaps, Projects, Revisions, Cameras, Options, Variants, Patches, Pendings, Batches, Traces, Outputs, Renders];
+export const Cameras = new EntitySchema<CameraRow>({
+  name: 'camera',
+  tableName: 'camera',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    name: text('name'),
+    ordinal: int('ordinal'),
+    settings: json('settings'),
+    handling: json('handling'),
+  },
+});
+export const Options = new EntitySchema<OptionRow>({
+  name: 'look_option',
+  tableName: 'look_option',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    facet: text('facet'),
+    name: text('name'),
+    ordinal: int('ordinal'),
+    notes: text('notes'),
+    tag: nullable(text('tag')),
+    changes: json('changes'),
+  },
+});
+export const Variants = new EntitySchema<VariantRow>({
+  name: 'variant',
+  tableName: 'variant',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    name: text('name'),
+    namedByHand: { type: 'boolean', name: 'named_by_hand' },
+    ordinal: int('ordinal'),
+    optionIds: json('option_ids'),
+    excludedCameraIds: json('excluded_camera_ids'),
+    notes: text('notes'),
+  },
+});
+export const Patches = new EntitySchema<PatchRow>({
+  name: 'patch',
+  tableName: 'patch',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    cameraId: uuid('camera_id'),
+    variantId: nullable(uuid('variant_id')),
+    changes: json('changes'),
+  },
+});
+export const Pendings = new EntitySchema<PendingRow>({
+  name: 'pending',
+  tableName: 'pending',
+  columns: {
+    projectId: { ...uuid('project_id'), primary: true },
+    destination: { ...text('destination'), primary: true },
+    changes: json('changes'),
+  },
+});
+export const Batches = new EntitySchema<BatchRow>({
+  name: 'batch',
+  tableName: 'batch',
+  columns: { id, projectId: uuid('project_id'), profile: json('profile'), createdAt: time('created_at') },
+});
+export const Traces = new EntitySchema<TraceRow>({
+  name: 'trace',
+  tableName: 'trace',
+  columns: {
+    id,
+    batchId: uuid('batch_id'),
+    projectId: uuid('project_id'),
+    ordinal: int('ordinal'),
+    state: text('state'),
+    inputs: json('inputs'),
+    profile: json('profile'),
+    cells: json('cells'),
+    widthPx: int('width_px'),
+    heightPx: int('height_px'),
+    plannedBytes: { type: 'double precision', name: 'planned_bytes' },
+    jobId: nullable(uuid('job_id')),
+    token: nullable(uuid('token')),
+    nodeName: nullable(text('node_name')),
+    leaseUntil: nullable(time('lease_until')),
+    attempts: int('attempts'),
+    fraction: { type: 'double precision', name: 'fraction' },
+    samplesDone: int('samples_done'),
+    error: nullable(text('error')),
+    result: nullable(json('result')),
+    createdAt: time('created_at'),
+    startedAt: nullable(time('started_at')),
+    finishedAt: nullable(time('finished_at')),
+  },
+});
+export const Outputs = new EntitySchema<OutputRow>({
+  name: 'output',
+  tableName: 'output',
+  columns: {
+    id,
+    traceId: uuid('trace_id'),
+    cameraId: uuid('camera_id'),
+    variantId: uuid('variant_id'),
+    version: int('version'),
+    path: text('path'),
+  },
+});
+export const Renders = new EntitySchema<RenderRow>({
+  name: 'render',
+  tableName: 'render',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    traceId: uuid('trace_id'),
+    cameraId: uuid('camera_id'),
+    variantId: uuid('variant_id'),
+    version: int('version'),
+    hash: text('hash'),
+    inputs: json('inputs'),
+    profile: json('profile'),
+    widthPx: int('width_px'),
+    heightPx: int('height_px'),
+    files: json('files'),
+    result: json('result'),
+    createdAt: time('created_at'),
+  },
+});
+export interface EnvironmentMapRow {
+  hash: string;
+  name: string;
+  width: number;
+  height: number;
+  createdAt: Date;
+}
+export const EnvironmentMaps = new EntitySchema<EnvironmentMapRow>({
+  name: 'environment_map',
+  tableName: 'environment_map',
+  columns: {
+    hash: { ...text('hash'), primary: true },
+    name: { ...text('name'), primary: true },
+    width: int('width'),
+    height: int('height'),
+    createdAt: time('created_at'),
+  },
+});
+export interface LibraryRow {
+  id: string;
+  name: string;
+  looks: LooksFile;
+  createdAt: Date;
+}
+export const LibraryEntries = new EntitySchema<LibraryRow>({
+  name: 'library_entry',
+  tableName: 'library_entry',
+  columns: { id, name: text('name'), looks: json('looks'), createdAt: time('created_at') },
+});
+export const ENTITIES = [
+  LibraryEntries,
+  EnvironmentMaps,
+  Projects,
+  Revisions,
+  Cameras,
+  Options,
+  Variants,
+  Patches,
+  Pendings,
+  Batches,
+  Traces,
+  Outputs,
+  Renders,
+];

@@ -6,42 +6,119 @@ import type { Context } from './context.ts';
 import type { ProjectService } from './projects.ts';
 
 export class BoardService {
-  constructor(private readonly c: Context, private readonly projects: ProjectService) {}
+  constructor(
+    private readonly c: Context,
+    private readonly projects: ProjectService,
+  ) {}
 
   async board(projectId: string): Promise<Board> {
     const p = await this.projects.get(projectId);
     if (!p.revision) return { cells: [] };
     const now = await this.c.looks.ask({ kind: 'board', projectId });
-    const latest = new Map<string, RenderRow>(), key = (r: { cameraId: string; variantId: string }) => `${r.cameraId} ${r.variantId}`;
-    const rows = await this.c.db.getRepository(Renders).createQueryBuilder('r').select(WITHOUT_INPUTS.map((k) => `r.${k}`)).distinctOn(['r.cameraId', 'r.variantId']).where('r.projectId = :projectId', { projectId }).orderBy({ 'r.cameraId': 'ASC', 'r.variantId': 'ASC', 'r.version': 'DESC' }).getMany();
+    const latest = new Map<string, RenderRow>(),
+      key = (r: { cameraId: string; variantId: string }) => `${r.cameraId} ${r.variantId}`;
+    const rows = await this.c.db
+      .getRepository(Renders)
+      .createQueryBuilder('r')
+      .select(WITHOUT_INPUTS.map((k) => `r.${k}`))
+      .distinctOn(['r.cameraId', 'r.variantId'])
+      .where('r.projectId = :projectId', { projectId })
+      .orderBy({ 'r.cameraId': 'ASC', 'r.variantId': 'ASC', 'r.version': 'DESC' })
+      .getMany();
     for (const r of rows) latest.set(key(r), r);
     const traces = new Map<string, TraceRow>();
-    for (const t of await this.c.db.getRepository(Traces).find({ where: { projectId, state: In(['waiting', 'rendering', 'failed', 'undelivered']) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })) for (const cell of t.cells) traces.set(key(cell), t);
+    for (const t of await this.c.db.getRepository(Traces).find({
+      where: { projectId, state: In(['waiting', 'rendering', 'failed', 'undelivered']) },
+      order: { createdAt: 'ASC', ordinal: 'ASC' },
+    }))
+      for (const cell of t.cells) traces.set(key(cell), t);
     return {
       // an edit between the two readings may have taken a variant away
-      cells: now.filter((n) => p.variants.some((v) => v.id === n.variantId)).map(({ hash, differences, ...ref }): BoardCell => {
-        const variant = p.variants.find((v) => v.id === ref.variantId)!, render = latest.get(key(ref)), found = traces.get(key(ref));
-        // a failure counts until something newer was rendered
-        const trace = found && (found.state === 'waiting' || found.state === 'rendering' || !render || render.createdAt < found.createdAt) ? found : undefined;
-        const status = variant.excludedCameraIds.includes(ref.cameraId) ? 'excluded' : trace ? (trace.state === 'waiting' || trace.state === 'rendering' ? trace.state : 'failed') : !render ? 'never' : render.hash === hash ? 'current' : 'outdated';
-        return {
-          ...ref, status, hash, render: render ? renderOf(render) : null, differences: render && render.hash !== hash ? [...differences] : [],
-          trace: trace ? { id: trace.id, fraction: trace.fraction, samplesDone: trace.samplesDone, previewVersion: this.c.queue.previewVersion(trace.id), error: trace.error } : null,
-        };
-      }),
+      cells: now
+        .filter((n) => p.variants.some((v) => v.id === n.variantId))
+        .map(({ hash, differences, ...ref }): BoardCell => {
+          const variant = p.variants.find((v) => v.id === ref.variantId)!,
+            render = latest.get(key(ref)),
+            found = traces.get(key(ref));
+          // a failure counts until something newer was rendered
+          const trace =
+            found &&
+            (found.state === 'waiting' || found.state === 'rendering' || !render || render.createdAt < found.createdAt)
+              ? found
+              : undefined;
+          const status = variant.excludedCameraIds.includes(ref.cameraId)
+            ? 'excluded'
+            : trace
+              ? trace.state === 'waiting' || trace.state === 'rendering'
+                ? trace.state
+                : 'failed'
+              : !render
+                ? 'never'
+                : render.hash === hash
+                  ? 'current'
+                  : 'outdated';
+          return {
+            ...ref,
+            status,
+            hash,
+            render: render ? renderOf(render) : null,
+            differences: render && render.hash !== hash ? [...differences] : [],
+            trace: trace
+              ? {
+                  id: trace.id,
+                  fraction: trace.fraction,
+                  samplesDone: trace.samplesDone,
+                  previewVersion: this.c.queue.previewVersion(trace.id),
+                  error: trace.error,
+                }
+              : null,
+          };
+        }),
     };
   }
 
   async history(projectId: string, cameraId: string, variantId: string): Promise<Render[]> {
     await this.projects.row(projectId);
-    return (await this.c.db.getRepository(Renders).find({ where: { projectId, cameraId, variantId }, order: { version: 'DESC' } })).map(renderOf);
+    return (
+      await this.c.db
+        .getRepository(Renders)
+        .find({ where: { projectId, cameraId, variantId }, order: { version: 'DESC' } })
+    ).map(renderOf);
   }
 }
 
 /** What a picture was made from may be thousands of values, which the board's own thread looks at. */
-const WITHOUT_INPUTS = ['id', 'projectId', 'traceId', 'cameraId', 'variantId', 'version', 'hash', 'profile', 'widthPx', 'heightPx', 'files', 'result', 'createdAt'] as const;
+const WITHOUT_INPUTS = [
+  'id',
+  'projectId',
+  'traceId',
+  'cameraId',
+  'variantId',
+  'version',
+  'hash',
+  'profile',
+  'widthPx',
+  'heightPx',
+  'files',
+  'result',
+  'createdAt',
+] as const;
 
 export const renderOf = (r: RenderRow): Render => ({
-  id: r.id, cameraId: r.cameraId, variantId: r.variantId, version: r.version, hash: r.hash, profile: r.profile, widthPx: r.widthPx, heightPx: r.heightPx, files: r.files, createdAt: r.createdAt.toISOString(),
-  samples: r.result.samples, seconds: r.result.seconds, rays: r.result.rays, plannedBytes: r.result.plannedBytes, peakBytes: r.result.peakBytes, droppedObjects: r.result.droppedObjects,
+  id: r.id,
+  cameraId: r.cameraId,
+  variantId: r.variantId,
+  version: r.version,
+  hash: r.hash,
+  profile: r.profile,
+  widthPx: r.widthPx,
+  heightPx: r.heightPx,
+  files: r.files,
+  createdAt: r.createdAt.toISOString(),
+  samples: r.result.samples,
+  seconds: r.result.seconds,
+  rays: r.result.rays,
+  plannedBytes: r.result.plannedBytes,
+  peakBytes: r.result.peakBytes,
+  droppedObjects: r.result.droppedObjects,
 });

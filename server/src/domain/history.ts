@@ -10,76 +10,164 @@ const KEPT = 200;
 /** Edits of the same thing that follow each other so closely are one step: a slider that is drawn. */
 const MERGED_MS = 2000;
 /** Tables that edits change, with what tells their rows apart. */
-const KEYS: Readonly<Record<string, readonly string[]>> = { project: ['id'], camera: ['id'], look_option: ['id'], variant: ['id'], patch: ['id'], pending: ['project_id', 'destination'] };
+const KEYS: Readonly<Record<string, readonly string[]>> = {
+  project: ['id'],
+  camera: ['id'],
+  look_option: ['id'],
+  variant: ['id'],
+  patch: ['id'],
+  pending: ['project_id', 'destination'],
+};
 
-interface Row { readonly table_name: string; readonly before: Image | null; readonly after: Image | null }
-export interface Step { readonly id: string; readonly label: string; readonly state: 'done' | 'undone'; readonly at: string }
+interface Row {
+  readonly table_name: string;
+  readonly before: Image | null;
+  readonly after: Image | null;
+}
+export interface Step {
+  readonly id: string;
+  readonly label: string;
+  readonly state: 'done' | 'undone';
+  readonly at: string;
+}
 
 export class History {
-  constructor(private readonly db: DataSource, private readonly now: () => Date) {}
+  constructor(
+    private readonly db: DataSource,
+    private readonly now: () => Date,
+  ) {}
 
   /** Runs an edit in one transaction, as one step. Edits of a project come after each other. @param drawn such an edit comes many times in a second, as when a slider is drawn: it joins the one before it.
    * An edit that changes nothing leaves no step; one that does ends what could be done again. */
-  async record(projectId: string, label: string, work: (m: EntityManager) => Promise<string | void>, drawn = false): Promise<void> {
+  async record(
+    projectId: string,
+    label: string,
+    work: (m: EntityManager) => Promise<string | void>,
+    drawn = false,
+  ): Promise<void> {
     await this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
       const step = await this.openStep(m, projectId, label, drawn);
       await m.query(`SELECT set_config('variscen.step', $1, true)`, [step]);
       const name = await work(m);
-      if (typeof name === 'string') await m.query(`UPDATE history_step SET label = $2 WHERE id = $1`, [step, name.slice(0, 300)]);
-      const [{ some }] = await m.query<{ some: boolean }[]>(`SELECT EXISTS (SELECT 1 FROM history_row WHERE step_id = $1) AS some`, [step]) as [{ some: boolean }];
-      if (!some) { await m.query(`DELETE FROM history_step WHERE id = $1`, [step]); return; }
+      if (typeof name === 'string')
+        await m.query(`UPDATE history_step SET label = $2 WHERE id = $1`, [step, name.slice(0, 300)]);
+      const [{ some }] = (await m.query<{ some: boolean }[]>(
+        `SELECT EXISTS (SELECT 1 FROM history_row WHERE step_id = $1) AS some`,
+        [step],
+      )) as [{ some: boolean }];
+      if (!some) {
+        await m.query(`DELETE FROM history_step WHERE id = $1`, [step]);
+        return;
+      }
       await this.refuseClash(m, projectId, step);
-      await m.query(`DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone' OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`, [projectId, KEPT]);
+      await m.query(
+        `DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone' OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`,
+        [projectId, KEPT],
+      );
     });
   }
   private async openStep(m: EntityManager, projectId: string, label: string, drawn: boolean): Promise<string> {
-    const { tab } = origin(), [last] = await m.query<{ id: string; label: string; state: string; tab: string | null; created_at: Date }[]>(`SELECT id, label, state, tab, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`, [projectId]), now = this.now();
-    if (drawn && last?.state === 'done' && last.label === label && last.tab === tab && now.getTime() - last.created_at.getTime() < MERGED_MS) return last.id;
-    const [made] = await m.query<{ id: string }[]>(`INSERT INTO history_step (project_id, label, state, tab, created_at) VALUES ($1, $2, 'done', $3, $4) RETURNING id`, [projectId, label.slice(0, 300), tab, now]) as [{ id: string }];
+    const { tab } = origin(),
+      [last] = await m.query<{ id: string; label: string; state: string; tab: string | null; created_at: Date }[]>(
+        `SELECT id, label, state, tab, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`,
+        [projectId],
+      ),
+      now = this.now();
+    if (
+      drawn &&
+      last?.state === 'done' &&
+      last.label === label &&
+      last.tab === tab &&
+      now.getTime() - last.created_at.getTime() < MERGED_MS
+    )
+      return last.id;
+    const [made] = (await m.query<{ id: string }[]>(
+      `INSERT INTO history_step (project_id, label, state, tab, created_at) VALUES ($1, $2, 'done', $3, $4) RETURNING id`,
+      [projectId, label.slice(0, 300), tab, now],
+    )) as [{ id: string }];
     return made.id;
   }
   /** What another window has done since this one looked is not overwritten: an edit of the same values is refused, and so is all that it did with others. */
   private async refuseClash(m: EntityManager, projectId: string, step: string): Promise<void> {
     const { tab, seen } = origin();
     if (seen === null) return;
-    const others = await m.query<(Row & { label: string })[]>(`SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`, [projectId, seen, step, tab]);
+    const others = await m.query<(Row & { label: string })[]>(
+      `SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`,
+      [projectId, seen, step, tab],
+    );
     if (!others.length) return;
-    const mine = net(await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step])).map(edited);
+    const mine = net(
+      await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step]),
+    ).map(edited);
     const found = others.find((r) => mine.some((e) => clash(e, edited(r))));
-    if (found) throw new AppError('CONFLICT', `In another window “${found.label}” was done meanwhile. Your change of the same was not made.`);
+    if (found)
+      throw new AppError(
+        'CONFLICT',
+        `In another window “${found.label}” was done meanwhile. Your change of the same was not made.`,
+      );
   }
 
   /** Newest first. */
   async steps(projectId: string): Promise<Step[]> {
-    const rows = await this.db.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(`SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`, [projectId]);
+    const rows = await this.db.query<{ id: string; label: string; state: 'done' | 'undone'; created_at: Date }[]>(
+      `SELECT id, label, state, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC`,
+      [projectId],
+    );
     return rows.map((r) => ({ id: r.id, label: r.label, state: r.state, at: r.created_at.toISOString() }));
   }
   /** Turns back or forth until the step is the last that is done; '0': nothing is. One transaction for each step, so that each is whole. */
   async goTo(projectId: string, stepId: string): Promise<void> {
     const at = BigInt(stepId);
     for (;;) {
-      const steps = await this.steps(projectId), top = steps.find((s) => s.state === 'done'), next = steps.findLast((s) => s.state === 'undone');
-      if (at !== 0n && !steps.some((s) => BigInt(s.id) === at)) throw new AppError('NOT_FOUND', 'That step is no longer in the history.');
-      if (top && BigInt(top.id) > at) await this.undo(projectId); else if (next && BigInt(next.id) <= at) await this.redo(projectId); else return;
+      const steps = await this.steps(projectId),
+        top = steps.find((s) => s.state === 'done'),
+        next = steps.findLast((s) => s.state === 'undone');
+      if (at !== 0n && !steps.some((s) => BigInt(s.id) === at))
+        throw new AppError('NOT_FOUND', 'That step is no longer in the history.');
+      if (top && BigInt(top.id) > at) await this.undo(projectId);
+      else if (next && BigInt(next.id) <= at) await this.redo(projectId);
+      else return;
     }
   }
   /** What undo would take back and redo would do again. */
   async next(projectId: string): Promise<HistoryHead> {
-    const [row] = await this.db.query<HistoryHead[]>(`SELECT (SELECT max(r.id)::text FROM history_row r JOIN history_step s ON s.id = r.step_id WHERE s.project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`, [projectId]) as [HistoryHead];
+    const [row] = (await this.db.query<HistoryHead[]>(
+      `SELECT (SELECT max(r.id)::text FROM history_row r JOIN history_step s ON s.id = r.step_id WHERE s.project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`,
+      [projectId],
+    )) as [HistoryHead];
     return row;
   }
 
-  undo(projectId: string): Promise<string> { return this.turn(projectId, 'done'); }
-  redo(projectId: string): Promise<string> { return this.turn(projectId, 'undone'); }
+  undo(projectId: string): Promise<string> {
+    return this.turn(projectId, 'done');
+  }
+  redo(projectId: string): Promise<string> {
+    return this.turn(projectId, 'undone');
+  }
 
   private turn(projectId: string, from: Step['state']): Promise<string> {
     return this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
-      const back = from === 'done', [step] = await m.query<{ id: string; label: string }[]>(`SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`, [projectId, from]);
-      if (!step) throw new AppError('WRONG_STATE', back ? 'There is nothing to undo.' : 'There is nothing to do again.', 'Edits of this project appear here as they are made.');
-      const rows = net(await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step.id]));
-      const turns = rows.map((r) => ({ table: r.table_name, from: back ? r.after : r.before, to: back ? r.before : r.after })).sort((a, b) => rank(a) - rank(b));
+      const back = from === 'done',
+        [step] = await m.query<{ id: string; label: string }[]>(
+          `SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`,
+          [projectId, from],
+        );
+      if (!step)
+        throw new AppError(
+          'WRONG_STATE',
+          back ? 'There is nothing to undo.' : 'There is nothing to do again.',
+          'Edits of this project appear here as they are made.',
+        );
+      const rows = net(
+        await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [
+          step.id,
+        ]),
+      );
+      const turns = rows
+        .map((r) => ({ table: r.table_name, from: back ? r.after : r.before, to: back ? r.before : r.after }))
+        .sort((a, b) => rank(a) - rank(b));
       for (const t of turns) await put(m, t.table, t.from, t.to, step.label);
       await m.query(`UPDATE history_step SET state = $2 WHERE id = $1`, [step.id, back ? 'undone' : 'done']);
       return step.label;
@@ -87,32 +175,68 @@ export class History {
   }
 }
 
-const keyOfRow = (table: string, image: Image): string => [table, ...(KEYS[table] ?? []).map((k) => String(image[k]))].join(' ');
-const edited = (r: Row): RowEdit => ({ table: r.table_name, key: keyOfRow(r.table_name, (r.after ?? r.before)!), before: r.before, after: r.after });
+const keyOfRow = (table: string, image: Image): string =>
+  [table, ...(KEYS[table] ?? []).map((k) => String(image[k]))].join(' ');
+const edited = (r: Row): RowEdit => ({
+  table: r.table_name,
+  key: keyOfRow(r.table_name, (r.after ?? r.before)!),
+  before: r.before,
+  after: r.after,
+});
 
 /** What a step did to each row in all. */
 function net(rows: readonly Row[]): Row[] {
   const out = new Map<string, { table_name: string; before: Image | null; after: Image | null }>();
   for (const r of rows) {
-    const key = keyOfRow(r.table_name, (r.after ?? r.before)!), seen = out.get(key);
-    if (seen) seen.after = r.after; else out.set(key, { ...r });
+    const key = keyOfRow(r.table_name, (r.after ?? r.before)!),
+      seen = out.get(key);
+    if (seen) seen.after = r.after;
+    else out.set(key, { ...r });
   }
   return [...out.values()].filter((r) => r.before || r.after);
 }
 /** What others refer to is there before them and goes after them: patches refer to cameras and variants. */
-const rank = (t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number => (!t.to ? (t.table === 'patch' ? 0 : 1) : t.from ? 2 : t.table === 'patch' ? 4 : 3);
+const rank = (t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number =>
+  !t.to ? (t.table === 'patch' ? 0 : 1) : t.from ? 2 : t.table === 'patch' ? 4 : 3;
 
 /** Makes the row that is as `from` be as `to`. */
-async function put(m: EntityManager, table: string, from: Image | null, to: Image | null, label: string): Promise<void> {
-  const keys = KEYS[table], image = to ?? from;
+async function put(
+  m: EntityManager,
+  table: string,
+  from: Image | null,
+  to: Image | null,
+  label: string,
+): Promise<void> {
+  const keys = KEYS[table],
+    image = to ?? from;
   if (!keys || !image) throw new Error(`The history names a table ${table}.`);
-  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`, same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND '), json = JSON.stringify(image);
-  if (!to) return expectOne(await m.query(`DELETE FROM ${table} t USING ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]), label);
-  if (!from) { await m.query(`INSERT INTO ${table} SELECT * FROM ${row}`, [json]); return; }
+  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`,
+    same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND '),
+    json = JSON.stringify(image);
+  if (!to)
+    return expectOne(
+      await m.query(`DELETE FROM ${table} t USING ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]),
+      label,
+    );
+  if (!from) {
+    await m.query(`INSERT INTO ${table} SELECT * FROM ${row}`, [json]);
+    return;
+  }
   const columns = Object.keys(to).filter((c) => /^[a-z_]+$/.test(c) && !keys.includes(c));
-  expectOne(await m.query(`UPDATE ${table} t SET ${columns.map((c) => `${c} = r.${c}`).join(', ')} FROM ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]), label);
+  expectOne(
+    await m.query(
+      `UPDATE ${table} t SET ${columns.map((c) => `${c} = r.${c}`).join(', ')} FROM ${row} r WHERE ${same('t', 'r')} RETURNING 1`,
+      [json],
+    ),
+    label,
+  );
 }
 /** TypeORM answers updates and deletes with rows and their count. */
 function expectOne(answer: unknown, label: string): void {
-  if ((answer as [unknown[], number])[1] !== 1) throw new AppError('WRONG_STATE', `“${label}” cannot be taken back or done again: what it changed is no longer there.`, 'Change it by hand.');
+  if ((answer as [unknown[], number])[1] !== 1)
+    throw new AppError(
+      'WRONG_STATE',
+      `“${label}” cannot be taken back or done again: what it changed is no longer there.`,
+      'Change it by hand.',
+    );
 }

@@ -8,12 +8,22 @@ import { isTaken } from './edits.ts';
 import { freeName, insertOption } from './options.ts';
 import type { ProjectService } from './projects.ts';
 
-export interface Bring { readonly source: LooksSource; readonly byHand: ByHand; readonly only?: readonly number[] | undefined; readonly keepUnmatched: boolean }
+export interface Bring {
+  readonly source: LooksSource;
+  readonly byHand: ByHand;
+  readonly only?: readonly number[] | undefined;
+  readonly keepUnmatched: boolean;
+}
 
 export class LibraryService {
-  constructor(private readonly c: Context, private readonly projects: ProjectService) {}
+  constructor(
+    private readonly c: Context,
+    private readonly projects: ProjectService,
+  ) {}
 
-  async list(): Promise<LibraryEntry[]> { return (await this.c.db.getRepository(LibraryEntries).find({ order: { createdAt: 'DESC' } })).map(entryOf); }
+  async list(): Promise<LibraryEntry[]> {
+    return (await this.c.db.getRepository(LibraryEntries).find({ order: { createdAt: 'DESC' } })).map(entryOf);
+  }
 
   /** Options of a project as they are recorded now, as a file. */
   async pack(projectId: string, optionIds: readonly string[]): Promise<LooksFile> {
@@ -21,8 +31,18 @@ export class LibraryService {
     return this.c.looks.ask({ kind: 'pack', projectId, from: name, optionIds });
   }
   async save(projectId: string, optionIds: readonly string[], name: string): Promise<LibraryEntry> {
-    const row: LibraryRow = { id: randomUUID(), name, looks: await this.pack(projectId, optionIds), createdAt: this.c.now() };
-    await this.c.db.getRepository(LibraryEntries).insert(row as never).catch((e: unknown) => { throw isTaken(e) ? new AppError('NAME_TAKEN', `The library has an entry “${name}” already.`) : e; });
+    const row: LibraryRow = {
+      id: randomUUID(),
+      name,
+      looks: await this.pack(projectId, optionIds),
+      createdAt: this.c.now(),
+    };
+    await this.c.db
+      .getRepository(LibraryEntries)
+      .insert(row as never)
+      .catch((e: unknown) => {
+        throw isTaken(e) ? new AppError('NAME_TAKEN', `The library has an entry “${name}” already.`) : e;
+      });
     this.c.events.emit({ type: 'library' });
     return entryOf(row);
   }
@@ -33,38 +53,73 @@ export class LibraryService {
   }
   async rename(id: string, name: string): Promise<LibraryEntry> {
     await this.file(id);
-    await this.c.db.getRepository(LibraryEntries).update({ id }, { name }).catch((e: unknown) => { throw isTaken(e) ? new AppError('NAME_TAKEN', `The library has an entry “${name}” already.`) : e; });
+    await this.c.db
+      .getRepository(LibraryEntries)
+      .update({ id }, { name })
+      .catch((e: unknown) => {
+        throw isTaken(e) ? new AppError('NAME_TAKEN', `The library has an entry “${name}” already.`) : e;
+      });
     this.c.events.emit({ type: 'library' });
     return entryOf({ ...(await this.file(id)), id } as LibraryRow);
   }
   async remove(id: string): Promise<void> {
-    if (!(await this.c.db.getRepository(LibraryEntries).delete({ id })).affected) throw new AppError('NOT_FOUND', 'There is no such entry in the library.');
+    if (!(await this.c.db.getRepository(LibraryEntries).delete({ id })).affected)
+      throw new AppError('NOT_FOUND', 'There is no such entry in the library.');
     this.c.events.emit({ type: 'library' });
   }
 
   /** What would be found in a project's scene. Changes nothing. */
   async match(projectId: string, source: LooksSource, byHand: ByHand): Promise<LooksMatchAnswer> {
     const { p, looks, match } = await this.matched(projectId, source, byHand);
-    return { from: looks.from, options: looks.options.map((o) => ({ facet: o.facet, name: o.name, changes: o.changes.length, taken: p.options.some((x) => x.facet === o.facet && x.name.toLowerCase() === o.name.toLowerCase()) })), things: match.things.map((t) => ({ ...t, candidates: [...t.candidates] })), missing: [...match.missing] };
+    return {
+      from: looks.from,
+      options: looks.options.map((o) => ({
+        facet: o.facet,
+        name: o.name,
+        changes: o.changes.length,
+        taken: p.options.some((x) => x.facet === o.facet && x.name.toLowerCase() === o.name.toLowerCase()),
+      })),
+      things: match.things.map((t) => ({ ...t, candidates: [...t.candidates] })),
+      missing: [...match.missing],
+    };
   }
   /** New options, as one edit. One whose name is taken gets a number. */
-  async bring(projectId: string, { source, byHand, only, keepUnmatched }: Bring): Promise<{ project: Project; optionIds: string[]; left: number }> {
-    const { looks, match } = await this.matched(projectId, source, byHand), { options, left } = bringLooks(looks, match, { only, keepUnmatched }), optionIds: string[] = [];
+  async bring(
+    projectId: string,
+    { source, byHand, only, keepUnmatched }: Bring,
+  ): Promise<{ project: Project; optionIds: string[]; left: number }> {
+    const { looks, match } = await this.matched(projectId, source, byHand),
+      { options, left } = bringLooks(looks, match, { only, keepUnmatched }),
+      optionIds: string[] = [];
     if (!options.length) throw new AppError('INVALID', 'None of the options was chosen.', 'Choose at least one.');
-    const project = await this.projects.write(projectId, `Bring in ${options.length === 1 ? `option ${options[0]!.name}` : `${options.length} options`}`, async (m) => {
-      const taken = new Set((await m.findBy(Options, { projectId })).map((o) => `${o.facet} ${o.name.toLowerCase()}`));
-      for (const o of options) {
-        const own = { has: (n: string) => taken.has(`${o.facet} ${n}`) } as ReadonlySet<string>, name = own.has(o.name.toLowerCase()) ? freeName(o.name, own) : o.name;
-        taken.add(`${o.facet} ${name.toLowerCase()}`);
-        optionIds.push(await insertOption(m, projectId, o.facet, name, o.changes, { notes: o.notes, tag: null }));
-      }
-    });
+    const project = await this.projects.write(
+      projectId,
+      `Bring in ${options.length === 1 ? `option ${options[0]!.name}` : `${options.length} options`}`,
+      async (m) => {
+        const taken = new Set(
+          (await m.findBy(Options, { projectId })).map((o) => `${o.facet} ${o.name.toLowerCase()}`),
+        );
+        for (const o of options) {
+          const own = { has: (n: string) => taken.has(`${o.facet} ${n}`) } as ReadonlySet<string>,
+            name = own.has(o.name.toLowerCase()) ? freeName(o.name, own) : o.name;
+          taken.add(`${o.facet} ${name.toLowerCase()}`);
+          optionIds.push(await insertOption(m, projectId, o.facet, name, o.changes, { notes: o.notes, tag: null }));
+        }
+      },
+    );
     return { project, optionIds, left };
   }
   private async matched(projectId: string, source: LooksSource, byHand: ByHand) {
-    const p = await this.projects.get(projectId), looks = (source.file ?? (await this.file(source.entryId!)).looks) as LooksFile;
+    const p = await this.projects.get(projectId),
+      looks = (source.file ?? (await this.file(source.entryId!)).looks) as LooksFile;
     if (!p.revision) throw new AppError('NO_SCENE', `“${p.name}” has no scene yet.`);
     return { p, looks, match: await this.c.looks.ask({ kind: 'match', projectId, looks, byHand }) };
   }
 }
-const entryOf = (r: LibraryRow): LibraryEntry => ({ id: r.id, name: r.name, from: r.looks.from, createdAt: r.createdAt.toISOString(), options: r.looks.options.map((o) => ({ facet: o.facet, name: o.name, notes: o.notes, changes: o.changes.length })) });
+const entryOf = (r: LibraryRow): LibraryEntry => ({
+  id: r.id,
+  name: r.name,
+  from: r.looks.from,
+  createdAt: r.createdAt.toISOString(),
+  options: r.looks.options.map((o) => ({ facet: o.facet, name: o.name, notes: o.notes, changes: o.changes.length })),
+});

@@ -15,11 +15,29 @@ export class OptionService {
 
   create(projectId: string, facet: Facet, name: string, changes: readonly Change[]): Promise<Project> {
     checkFacet(facet, changes);
-    return this.projects.write(projectId, `Make option ${name}`, async (m) => { await insertOption(m, projectId, facet, name, changes); });
+    return this.projects.write(projectId, `Make option ${name}`, async (m) => {
+      await insertOption(m, projectId, facet, name, changes);
+    });
   }
 
-  async update(projectId: string, id: string, set: { name?: string | undefined; changes?: Change[] | undefined; notes?: string | undefined; tag?: Tag | null | undefined }): Promise<Project> {
-    const label = set.name !== undefined ? `Rename an option to ${set.name}` : set.changes ? 'Change' : set.notes !== undefined ? 'Write notes of' : 'Tag';
+  async update(
+    projectId: string,
+    id: string,
+    set: {
+      name?: string | undefined;
+      changes?: Change[] | undefined;
+      notes?: string | undefined;
+      tag?: Tag | null | undefined;
+    },
+  ): Promise<Project> {
+    const label =
+      set.name !== undefined
+        ? `Rename an option to ${set.name}`
+        : set.changes
+          ? 'Change'
+          : set.notes !== undefined
+            ? 'Write notes of'
+            : 'Tag';
     return this.projects.write(projectId, label, async (m) => {
       const option = await optionOf(m, projectId, id);
       if (set.changes) checkFacet(option.facet, set.changes);
@@ -33,8 +51,17 @@ export class OptionService {
   async duplicate(projectId: string, id: string, name: string | undefined): Promise<{ project: Project; id: string }> {
     let made = '';
     const project = await this.projects.write(projectId, 'Duplicate an option', async (m) => {
-      const option = await optionOf(m, projectId, id), all = await inOrder(m, projectId), taken = new Set(all.filter((o) => o.facet === option.facet).map((o) => o.name.toLowerCase()));
-      made = await insertOption(m, projectId, option.facet, name ?? freeName(option.name, taken), option.changes, option);
+      const option = await optionOf(m, projectId, id),
+        all = await inOrder(m, projectId),
+        taken = new Set(all.filter((o) => o.facet === option.facet).map((o) => o.name.toLowerCase()));
+      made = await insertOption(
+        m,
+        projectId,
+        option.facet,
+        name ?? freeName(option.name, taken),
+        option.changes,
+        option,
+      );
       const ids = all.map((o) => o.id);
       ids.splice(ids.indexOf(id) + 1, 0, made);
       await putInOrder(m, Options, projectId, ids);
@@ -46,15 +73,28 @@ export class OptionService {
   /** The named ones take each other's places; all others stay where they are. */
   order(projectId: string, ids: readonly string[]): Promise<Project> {
     return this.projects.write(projectId, 'Put the options in order', async (m) => {
-      const all = (await inOrder(m, projectId)).map((o) => o.id), next = ids.filter((id) => all.includes(id)), moved = new Set(next);
-      await putInOrder(m, Options, projectId, all.map((id) => (moved.has(id) ? next.shift()! : id)));
+      const all = (await inOrder(m, projectId)).map((o) => o.id),
+        next = ids.filter((id) => all.includes(id)),
+        moved = new Set(next);
+      await putInOrder(
+        m,
+        Options,
+        projectId,
+        all.map((id) => (moved.has(id) ? next.shift()! : id)),
+      );
     });
   }
 
   remove(projectId: string, id: string, fromVariants: boolean): Promise<Project> {
     return this.projects.write(projectId, 'Delete an option', async (m) => {
-      const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) => v.optionIds.includes(id));
-      if (users.length && !fromVariants) throw new AppError('IN_USE', `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`);
+      const users = (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).filter((v) =>
+        v.optionIds.includes(id),
+      );
+      if (users.length && !fromVariants)
+        throw new AppError(
+          'IN_USE',
+          `The option is used by ${users.length === 1 ? 'the variant' : `${users.length} variants:`} ${users.map((v) => `“${v.name}”`).join(', ')}.`,
+        );
       const option = await optionOf(m, projectId, id);
       await removeOne(m, Options, { id, projectId }, 'option');
       await m.delete(Pendings, { projectId, destination: `option:${id}` });
@@ -65,9 +105,25 @@ export class OptionService {
   }
 }
 
-export async function insertOption(m: EntityManager, projectId: string, facet: Facet, name: string, changes: readonly Change[], more: { notes: string; tag: Tag | null } = { notes: '', tag: null }): Promise<string> {
+export async function insertOption(
+  m: EntityManager,
+  projectId: string,
+  facet: Facet,
+  name: string,
+  changes: readonly Change[],
+  more: { notes: string; tag: Tag | null } = { notes: '', tag: null },
+): Promise<string> {
   const id = randomUUID();
-  await m.insert(Options, { id, projectId, facet, name, notes: more.notes, tag: more.tag, changes: [...changes], ordinal: await nextOrdinal(m, Options, projectId) });
+  await m.insert(Options, {
+    id,
+    projectId,
+    facet,
+    name,
+    notes: more.notes,
+    tag: more.tag,
+    changes: [...changes],
+    ordinal: await nextOrdinal(m, Options, projectId),
+  });
   return id;
 }
 export async function optionOf(m: EntityManager, projectId: string, id: string): Promise<OptionRow> {
@@ -77,11 +133,21 @@ export async function optionOf(m: EntityManager, projectId: string, id: string):
 }
 export function checkFacet(facet: Facet, changes: readonly Change[]): void {
   const wrong = changes.find((x) => propertyOf(x.property)?.facet !== facet);
-  if (wrong) throw new AppError('INVALID', `“${propertyOf(wrong.property)?.label ?? wrong.property}” does not belong to the facet ${facet}.`, 'Record it in an option of its own facet.');
+  if (wrong)
+    throw new AppError(
+      'INVALID',
+      `“${propertyOf(wrong.property)?.label ?? wrong.property}” does not belong to the facet ${facet}.`,
+      'Record it in an option of its own facet.',
+    );
 }
 /** “Lanterns 2”, “Lanterns 3” … */
 export function freeName(name: string, taken: ReadonlySet<string>): string {
   const stem = name.replace(/ \d+$/, '');
-  for (let n = 2; ; n++) { const end = ` ${n}`, free = stem.slice(0, LONGEST_NAME - end.length) + end; if (!taken.has(free.toLowerCase())) return free; }
+  for (let n = 2; ; n++) {
+    const end = ` ${n}`,
+      free = stem.slice(0, LONGEST_NAME - end.length) + end;
+    if (!taken.has(free.toLowerCase())) return free;
+  }
 }
-const inOrder = (m: EntityManager, projectId: string): Promise<OptionRow[]> => m.find(Options, { where: { projectId }, order: { ordinal: 'ASC' } });
+const inOrder = (m: EntityManager, projectId: string): Promise<OptionRow[]> =>
+  m.find(Options, { where: { projectId }, order: { ordinal: 'ASC' } });

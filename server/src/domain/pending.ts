@@ -1,7 +1,15 @@
 // Edits that are captured but not kept, and values that are recorded: in the base, an option, or a patch.
 import { randomUUID } from 'node:crypto';
 import { AppError, type HistoryHead, type Project, type ValueKey } from '@variscen/contract';
-import { type Change, type Facet, changeText, keyOf, mergeChanges, propertyOf, withoutChanges } from '@variscen/core/looks';
+import {
+  type Change,
+  type Facet,
+  changeText,
+  keyOf,
+  mergeChanges,
+  propertyOf,
+  withoutChanges,
+} from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
 import { Cameras, Options, Patches, Pendings, Projects, Variants } from '../db/entities.ts';
 import type { Edits } from './edits.ts';
@@ -10,24 +18,47 @@ import type { ProjectService } from './projects.ts';
 import { insertVariant } from './variants.ts';
 
 type Keys = readonly ValueKey[];
-export interface KeepAs { readonly as?: readonly { readonly facet: Facet; readonly name: string }[] | undefined; readonly only?: Keys | undefined; readonly variant?: { readonly fromVariantId: string; readonly name?: string | undefined } | undefined }
+export interface KeepAs {
+  readonly as?: readonly { readonly facet: Facet; readonly name: string }[] | undefined;
+  readonly only?: Keys | undefined;
+  readonly variant?: { readonly fromVariantId: string; readonly name?: string | undefined } | undefined;
+}
 
 export class PendingService {
-  constructor(private readonly projects: ProjectService, private readonly edits: Edits) {}
+  constructor(
+    private readonly projects: ProjectService,
+    private readonly edits: Edits,
+  ) {}
 
-  async edit(projectId: string, destination: string, set: readonly Change[], clear: Keys | 'all'): Promise<HistoryHead> {
-    await this.edits.write(projectId, labelOf(set, clear), async (m) => {
-      await checkDestination(m, projectId, destination, set);
-      const old = await pendingIn(m, projectId, destination);
-      await putPending(m, projectId, destination, mergeChanges(clear === 'all' ? [] : withoutChanges(old, clear), set));
-    }, { pending: true, drawn: true });
+  async edit(
+    projectId: string,
+    destination: string,
+    set: readonly Change[],
+    clear: Keys | 'all',
+  ): Promise<HistoryHead> {
+    await this.edits.write(
+      projectId,
+      labelOf(set, clear),
+      async (m) => {
+        await checkDestination(m, projectId, destination, set);
+        const old = await pendingIn(m, projectId, destination);
+        await putPending(
+          m,
+          projectId,
+          destination,
+          mergeChanges(clear === 'all' ? [] : withoutChanges(old, clear), set),
+        );
+      },
+      { pending: true, drawn: true },
+    );
     return this.edits.history.next(projectId);
   }
 
   /** They stay pending. What the other destination had pending for the same values goes. */
   move(projectId: string, from: string, to: string, only: Keys | undefined): Promise<Project> {
     return this.projects.write(projectId, 'Move pending edits', async (m) => {
-      const old = await pendingIn(m, projectId, from), moved = chosen(old, only);
+      const old = await pendingIn(m, projectId, from),
+        moved = chosen(old, only);
       if (!moved.length) throw new AppError('WRONG_STATE', 'There are no pending edits to move.');
       await checkDestination(m, projectId, to, moved);
       await putPending(m, projectId, from, withoutChanges(old, moved));
@@ -36,40 +67,68 @@ export class PendingService {
   }
 
   /** Into the destination itself, or into new options of the facets named; what belongs to no named facet stays pending. */
-  async keep(projectId: string, destination: string, { as, only, variant }: KeepAs): Promise<{ project: Project; optionIds: string[]; variantId: string | null }> {
+  async keep(
+    projectId: string,
+    destination: string,
+    { as, only, variant }: KeepAs,
+  ): Promise<{ project: Project; optionIds: string[]; variantId: string | null }> {
     const optionIds: string[] = [];
     let variantId: string | null = null;
-    const project = await this.projects.write(projectId, as ? `Keep edits as ${as.map((a) => a.name).join(' and ')}` : 'Keep edits', async (m) => {
-      const old = await pendingIn(m, projectId, destination), wanted = chosen(old, only);
-      if (!wanted.length) throw new AppError('WRONG_STATE', 'There are no pending edits to keep.');
-      let kept: readonly Change[] = wanted;
-      if (as) {
-        kept = [];
-        for (const { facet, name } of as) {
-          const changes = wanted.filter((x) => propertyOf(x.property)?.facet === facet);
-          if (!changes.length) throw new AppError('INVALID', `None of the pending edits belongs to ${facet}.`);
-          optionIds.push(await insertOption(m, projectId, facet, name, changes));
-          kept = [...kept, ...changes];
-        }
-        if (variant) {
-          const from = await m.findOneBy(Variants, { id: variant.fromVariantId, projectId });
-          if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
-          // instead of those of the same facets: another colour is no colour over a colour
-          const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet])), others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
-          variantId = await insertVariant(m, projectId, [...others, ...optionIds], variant.name, from.excludedCameraIds);
-        }
-      } else await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(recorded, wanted));
-      await putPending(m, projectId, destination, withoutChanges(old, kept));
-    });
+    const project = await this.projects.write(
+      projectId,
+      as ? `Keep edits as ${as.map((a) => a.name).join(' and ')}` : 'Keep edits',
+      async (m) => {
+        const old = await pendingIn(m, projectId, destination),
+          wanted = chosen(old, only);
+        if (!wanted.length) throw new AppError('WRONG_STATE', 'There are no pending edits to keep.');
+        let kept: readonly Change[] = wanted;
+        if (as) {
+          kept = [];
+          for (const { facet, name } of as) {
+            const changes = wanted.filter((x) => propertyOf(x.property)?.facet === facet);
+            if (!changes.length) throw new AppError('INVALID', `None of the pending edits belongs to ${facet}.`);
+            optionIds.push(await insertOption(m, projectId, facet, name, changes));
+            kept = [...kept, ...changes];
+          }
+          if (variant) {
+            const from = await m.findOneBy(Variants, { id: variant.fromVariantId, projectId });
+            if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
+            // instead of those of the same facets: another colour is no colour over a colour
+            const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet])),
+              others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
+            variantId = await insertVariant(
+              m,
+              projectId,
+              [...others, ...optionIds],
+              variant.name,
+              from.excludedCameraIds,
+            );
+          }
+        } else await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(recorded, wanted));
+        await putPending(m, projectId, destination, withoutChanges(old, kept));
+      },
+    );
     return { project, optionIds, variantId };
   }
 
   /** Sets and clears what is recorded, without a stop among the pending edits. */
   editRecorded(projectId: string, destination: string, set: readonly Change[], clear: Keys): Promise<Project> {
-    return this.projects.write(projectId, set.length ? (set.length === 1 ? `Set ${changeText(set[0]!)}` : `Set ${set.length} recorded values`) : clear.length === 1 ? `Clear ${changeText({ ...clear[0]!, value: 0 })}` : `Clear ${clear.length} recorded values`, async (m) => {
-      await checkDestination(m, projectId, destination, set);
-      await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(withoutChanges(recorded, clear), set));
-    });
+    return this.projects.write(
+      projectId,
+      set.length
+        ? set.length === 1
+          ? `Set ${changeText(set[0]!)}`
+          : `Set ${set.length} recorded values`
+        : clear.length === 1
+          ? `Clear ${changeText({ ...clear[0]!, value: 0 })}`
+          : `Clear ${clear.length} recorded values`,
+      async (m) => {
+        await checkDestination(m, projectId, destination, set);
+        await changeRecorded(m, projectId, destination, (recorded) =>
+          mergeChanges(withoutChanges(recorded, clear), set),
+        );
+      },
+    );
   }
 }
 
@@ -78,7 +137,8 @@ const chosen = (all: readonly Change[], only: Keys | undefined): readonly Change
   const keys = new Set(only.map((k) => keyOf(k.target, k.property)));
   return all.filter((c) => keys.has(keyOf(c.target, c.property)));
 };
-const pendingIn = async (m: EntityManager, projectId: string, destination: string): Promise<Change[]> => (await m.findOneBy(Pendings, { projectId, destination }))?.changes ?? [];
+const pendingIn = async (m: EntityManager, projectId: string, destination: string): Promise<Change[]> =>
+  (await m.findOneBy(Pendings, { projectId, destination }))?.changes ?? [];
 async function putPending(m: EntityManager, projectId: string, destination: string, changes: Change[]): Promise<void> {
   if (changes.length) await m.upsert(Pendings, { projectId, destination, changes }, ['projectId', 'destination']);
   else await m.delete(Pendings, { projectId, destination });
@@ -87,17 +147,40 @@ async function putPending(m: EntityManager, projectId: string, destination: stri
 /** What an edit is called in the history: the one value that it sets, or how many. */
 function labelOf(set: readonly Change[], clear: Keys | 'all'): string {
   if (set.length) return set.length === 1 ? `Edit ${changeText(set[0]!)}` : `Edit ${set.length} values`;
-  return clear === 'all' ? 'Discard the pending edits' : clear.length === 1 ? 'Discard an edit' : `Discard ${clear.length} edits`;
+  return clear === 'all'
+    ? 'Discard the pending edits'
+    : clear.length === 1
+      ? 'Discard an edit'
+      : `Discard ${clear.length} edits`;
 }
 
-async function checkDestination(m: EntityManager, projectId: string, destination: string, changes: readonly Change[]): Promise<void> {
+async function checkDestination(
+  m: EntityManager,
+  projectId: string,
+  destination: string,
+  changes: readonly Change[],
+): Promise<void> {
   const [kind, a, b] = destination.split(':');
-  const missing = () => new AppError('NOT_FOUND', 'The destination of these edits no longer exists.', 'Choose another destination in the sentence at the top.');
-  if (kind === 'option') { const o = await m.findOneBy(Options, { id: a!, projectId }); if (!o) throw missing(); checkFacet(o.facet, changes); }
+  const missing = () =>
+    new AppError(
+      'NOT_FOUND',
+      'The destination of these edits no longer exists.',
+      'Choose another destination in the sentence at the top.',
+    );
+  if (kind === 'option') {
+    const o = await m.findOneBy(Options, { id: a!, projectId });
+    if (!o) throw missing();
+    checkFacet(o.facet, changes);
+  }
   if ((kind === 'camera' || kind === 'cell') && !(await m.existsBy(Cameras, { id: a!, projectId }))) throw missing();
   if (kind === 'cell' && !(await m.existsBy(Variants, { id: b!, projectId }))) throw missing();
 }
-async function changeRecorded(m: EntityManager, projectId: string, destination: string, change: (recorded: readonly Change[]) => Change[]): Promise<void> {
+async function changeRecorded(
+  m: EntityManager,
+  projectId: string,
+  destination: string,
+  change: (recorded: readonly Change[]) => Change[],
+): Promise<void> {
   const [kind, a, b] = destination.split(':');
   if (kind === 'base') {
     const p = await m.findOneByOrFail(Projects, { id: projectId });
@@ -107,7 +190,12 @@ async function changeRecorded(m: EntityManager, projectId: string, destination: 
     if (!o) throw new AppError('NOT_FOUND', 'The option of these edits no longer exists.');
     await m.update(Options, { id: o.id }, { changes: change(o.changes) });
   } else {
-    const variantId = kind === 'cell' ? b! : null, old = (await m.findBy(Patches, { projectId, cameraId: a! })).find((x) => x.variantId === variantId), changes = change(old?.changes ?? []);
-    if (!old) { if (changes.length) await m.insert(Patches, { id: randomUUID(), projectId, cameraId: a!, variantId, changes }); } else if (changes.length) await m.update(Patches, { id: old.id }, { changes }); else await m.delete(Patches, { id: old.id });
+    const variantId = kind === 'cell' ? b! : null,
+      old = (await m.findBy(Patches, { projectId, cameraId: a! })).find((x) => x.variantId === variantId),
+      changes = change(old?.changes ?? []);
+    if (!old) {
+      if (changes.length) await m.insert(Patches, { id: randomUUID(), projectId, cameraId: a!, variantId, changes });
+    } else if (changes.length) await m.update(Patches, { id: old.id }, { changes });
+    else await m.delete(Patches, { id: old.id });
   }
 }

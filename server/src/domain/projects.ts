@@ -11,21 +11,48 @@ import { renameVariants } from './variants.ts';
 import { asRevision } from './revisions.ts';
 
 export class ProjectService {
-  constructor(private readonly c: Context, private readonly edits: Edits) {}
+  constructor(
+    private readonly c: Context,
+    private readonly edits: Edits,
+  ) {}
 
   async list(): Promise<ProjectSummary[]> {
     const rows = await this.c.db.getRepository(Projects).find({ order: { createdAt: 'ASC' } });
-    return Promise.all(rows.map(async (p) => ({
-      id: p.id, name: p.name, createdAt: p.createdAt.toISOString(), cameras: await this.c.db.getRepository(Cameras).countBy({ projectId: p.id }), variants: await this.c.db.getRepository(Variants).countBy({ projectId: p.id }),
-      hasScene: p.revisionId !== null,
-    })));
+    return Promise.all(
+      rows.map(async (p) => ({
+        id: p.id,
+        name: p.name,
+        createdAt: p.createdAt.toISOString(),
+        cameras: await this.c.db.getRepository(Cameras).countBy({ projectId: p.id }),
+        variants: await this.c.db.getRepository(Variants).countBy({ projectId: p.id }),
+        hasScene: p.revisionId !== null,
+      })),
+    );
   }
 
   async create(name: string): Promise<Project> {
     const id = randomUUID();
     await this.c.db.transaction(async (m) => {
-      await m.insert(Projects, { id, name, nameTemplate: DEFAULT_TEMPLATE, variantTemplate: DEFAULT_VARIANT_TEMPLATE, base: [], revisionId: null, sets: [], createdAt: this.c.now() });
-      await m.insert(Variants, { id: randomUUID(), projectId: id, name: 'Base', namedByHand: false, ordinal: 0, optionIds: [], excludedCameraIds: [], notes: '' });
+      await m.insert(Projects, {
+        id,
+        name,
+        nameTemplate: DEFAULT_TEMPLATE,
+        variantTemplate: DEFAULT_VARIANT_TEMPLATE,
+        base: [],
+        revisionId: null,
+        sets: [],
+        createdAt: this.c.now(),
+      });
+      await m.insert(Variants, {
+        id: randomUUID(),
+        projectId: id,
+        name: 'Base',
+        namedByHand: false,
+        ordinal: 0,
+        optionIds: [],
+        excludedCameraIds: [],
+        notes: '',
+      });
     });
     this.c.events.emit({ type: 'projects' });
     return this.get(id);
@@ -38,22 +65,49 @@ export class ProjectService {
   }
 
   async get(id: string): Promise<Project> {
-    const row = await this.row(id), where = { projectId: id }, revisions = this.c.db.getRepository(Revisions);
-    const revision = row.revisionId === null ? null : await revisions.findOneBy({ id: row.revisionId }), offered = await revisions.findOneBy({ projectId: id, state: 'offered' });
+    const row = await this.row(id),
+      where = { projectId: id },
+      revisions = this.c.db.getRepository(Revisions);
+    const revision = row.revisionId === null ? null : await revisions.findOneBy({ id: row.revisionId }),
+      offered = await revisions.findOneBy({ projectId: id, state: 'offered' });
     const [cameras, options, variants, patches, pending] = await Promise.all([
-      this.c.db.getRepository(Cameras).find({ where, order: { ordinal: 'ASC' } }), this.c.db.getRepository(Options).find({ where, order: { ordinal: 'ASC' } }), this.c.db.getRepository(Variants).find({ where, order: { ordinal: 'ASC' } }),
-      this.c.db.getRepository(Patches).findBy(where), this.c.db.getRepository(Pendings).findBy(where),
+      this.c.db.getRepository(Cameras).find({ where, order: { ordinal: 'ASC' } }),
+      this.c.db.getRepository(Options).find({ where, order: { ordinal: 'ASC' } }),
+      this.c.db.getRepository(Variants).find({ where, order: { ordinal: 'ASC' } }),
+      this.c.db.getRepository(Patches).findBy(where),
+      this.c.db.getRepository(Pendings).findBy(where),
     ]);
     return {
-      id, name: row.name, nameTemplate: row.nameTemplate, variantTemplate: row.variantTemplate, base: row.base as Project['base'], cameras: cameras as unknown as Project['cameras'], options: options as Project['options'], variants, patches: patches as Project['patches'], pending: pending as Project['pending'],
-      revision: revision && asRevision(revision), offered: offered && asRevision(offered), sets: row.sets, history: await this.edits.history.next(id),
+      id,
+      name: row.name,
+      nameTemplate: row.nameTemplate,
+      variantTemplate: row.variantTemplate,
+      base: row.base as Project['base'],
+      cameras: cameras as unknown as Project['cameras'],
+      options: options as Project['options'],
+      variants,
+      patches: patches as Project['patches'],
+      pending: pending as Project['pending'],
+      revision: revision && asRevision(revision),
+      offered: offered && asRevision(offered),
+      sets: row.sets,
+      history: await this.edits.history.next(id),
     };
   }
 
-  async update(id: string, patch: { name?: string | undefined; nameTemplate?: string | undefined; variantTemplate?: string | undefined }): Promise<Project> {
-    const fault = (patch.nameTemplate === undefined ? undefined : faultOfTemplate(patch.nameTemplate)) ?? (patch.variantTemplate === undefined ? undefined : faultOfVariantTemplate(patch.variantTemplate));
+  async update(
+    id: string,
+    patch: { name?: string | undefined; nameTemplate?: string | undefined; variantTemplate?: string | undefined },
+  ): Promise<Project> {
+    const fault =
+      (patch.nameTemplate === undefined ? undefined : faultOfTemplate(patch.nameTemplate)) ??
+      (patch.variantTemplate === undefined ? undefined : faultOfVariantTemplate(patch.variantTemplate));
     if (fault) throw new AppError('INVALID', fault);
-    const set = dropUndefined(patch), label = patch.name !== undefined ? `Rename the project to ${patch.name}` : `Change the template of ${patch.nameTemplate === undefined ? 'variants' : 'file'} names`;
+    const set = dropUndefined(patch),
+      label =
+        patch.name !== undefined
+          ? `Rename the project to ${patch.name}`
+          : `Change the template of ${patch.nameTemplate === undefined ? 'variants' : 'file'} names`;
     return this.write(id, label, async (m) => {
       if (Object.keys(set).length) await m.update(Projects, { id }, set as never);
       if (patch.variantTemplate !== undefined) await renameVariants(m, id);
@@ -71,7 +125,9 @@ export class ProjectService {
   putSets(projectId: string, sets: Project['sets']): Promise<Project> {
     const names = sets.map((x) => x.name.toLowerCase());
     if (new Set(names).size < names.length) throw new AppError('NAME_TAKEN', 'Two selections have the same name.');
-    return this.write(projectId, 'Change the named selections', async (m) => { await m.update(Projects, { id: projectId }, { sets } as never); });
+    return this.write(projectId, 'Change the named selections', async (m) => {
+      await m.update(Projects, { id: projectId }, { sets } as never);
+    });
   }
 
   /** One edit, and the project as it is then. */

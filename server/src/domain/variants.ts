@@ -11,36 +11,82 @@ export class VariantService {
   constructor(private readonly projects: ProjectService) {}
 
   create(projectId: string, optionIds: string[], name: string | undefined): Promise<Project> {
-    return this.projects.write(projectId, 'Make a variant', async (m) => { const id = await insertVariant(m, projectId, optionIds, name); return `Make variant ${await nameOf(m, id)}`; });
+    return this.projects.write(projectId, 'Make a variant', async (m) => {
+      const id = await insertVariant(m, projectId, optionIds, name);
+      return `Make variant ${await nameOf(m, id)}`;
+    });
   }
 
   /** One edit for all; combinations that are there already are left out. */
-  async createMany(projectId: string, combinations: readonly string[][]): Promise<{ project: Project; variantIds: string[] }> {
+  async createMany(
+    projectId: string,
+    combinations: readonly string[][],
+  ): Promise<{ project: Project; variantIds: string[] }> {
     const variantIds: string[] = [];
-    const project = await this.projects.write(projectId, `Make ${combinations.length === 1 ? 'a variant' : `${combinations.length} variants`} by combining`, async (m) => {
-      const there = new Set((await m.findBy(Variants, { projectId })).map((v) => v.optionIds.join()));
-      for (const ids of combinations) {
-        if (there.has(ids.join())) continue;
-        there.add(ids.join());
-        variantIds.push(await insertVariant(m, projectId, [...ids], undefined));
-      }
-    });
+    const project = await this.projects.write(
+      projectId,
+      `Make ${combinations.length === 1 ? 'a variant' : `${combinations.length} variants`} by combining`,
+      async (m) => {
+        const there = new Set((await m.findBy(Variants, { projectId })).map((v) => v.optionIds.join()));
+        for (const ids of combinations) {
+          if (there.has(ids.join())) continue;
+          there.add(ids.join());
+          variantIds.push(await insertVariant(m, projectId, [...ids], undefined));
+        }
+      },
+    );
     return { project, variantIds };
   }
 
-  update(projectId: string, id: string, set: { name?: string | null | undefined; optionIds?: string[] | undefined; excludedCameraIds?: string[] | undefined; notes?: string | undefined }): Promise<Project> {
-    const label = typeof set.name === 'string' ? `Rename a variant to ${set.name}` : set.name === null ? 'Name a variant from its options' : set.optionIds ? 'Choose options of a variant' : set.excludedCameraIds ? 'Choose the cameras of a variant' : 'Write notes of a variant';
+  update(
+    projectId: string,
+    id: string,
+    set: {
+      name?: string | null | undefined;
+      optionIds?: string[] | undefined;
+      excludedCameraIds?: string[] | undefined;
+      notes?: string | undefined;
+    },
+  ): Promise<Project> {
+    const label =
+      typeof set.name === 'string'
+        ? `Rename a variant to ${set.name}`
+        : set.name === null
+          ? 'Name a variant from its options'
+          : set.optionIds
+            ? 'Choose options of a variant'
+            : set.excludedCameraIds
+              ? 'Choose the cameras of a variant'
+              : 'Write notes of a variant';
     return this.projects.write(projectId, label, async (m) => {
       if (set.optionIds) await ownOptions(m, projectId, set.optionIds);
       const { name, ...rest } = set;
-      await changeOne(m, Variants, { id, projectId }, { ...dropUndefined(rest), ...(typeof name === 'string' && { name, namedByHand: true }), ...(name === null && { namedByHand: false }) }, 'variant');
+      await changeOne(
+        m,
+        Variants,
+        { id, projectId },
+        {
+          ...dropUndefined(rest),
+          ...(typeof name === 'string' && { name, namedByHand: true }),
+          ...(name === null && { namedByHand: false }),
+        },
+        'variant',
+      );
       if (set.optionIds || name === null) await renameVariants(m, projectId);
     });
   }
 
   order(projectId: string, ids: readonly string[]): Promise<Project> {
     return this.projects.write(projectId, 'Put the variants in order', async (m) => {
-      await putInOrder(m, Variants, projectId, namedFirst((await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).map((v) => v.id), ids));
+      await putInOrder(
+        m,
+        Variants,
+        projectId,
+        namedFirst(
+          (await m.find(Variants, { where: { projectId }, order: { ordinal: 'ASC' } })).map((v) => v.id),
+          ids,
+        ),
+      );
     });
   }
 
@@ -54,22 +100,48 @@ export class VariantService {
   }
 }
 
-const nameOf = async (m: EntityManager, id: string): Promise<string> => (await m.findOneBy(Variants, { id }))?.name ?? '';
+const nameOf = async (m: EntityManager, id: string): Promise<string> =>
+  (await m.findOneBy(Variants, { id }))?.name ?? '';
 
-export async function insertVariant(m: EntityManager, projectId: string, optionIds: string[], name: string | undefined, excludedCameraIds: string[] = []): Promise<string> {
-  const id = randomUUID(), options = await ownOptions(m, projectId, optionIds), { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
-  await m.insert(Variants, { id, projectId, name: name ?? variantName(variantTemplate, options), namedByHand: name !== undefined, optionIds, excludedCameraIds, notes: '', ordinal: await nextOrdinal(m, Variants, projectId) });
+export async function insertVariant(
+  m: EntityManager,
+  projectId: string,
+  optionIds: string[],
+  name: string | undefined,
+  excludedCameraIds: string[] = [],
+): Promise<string> {
+  const id = randomUUID(),
+    options = await ownOptions(m, projectId, optionIds),
+    { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  await m.insert(Variants, {
+    id,
+    projectId,
+    name: name ?? variantName(variantTemplate, options),
+    namedByHand: name !== undefined,
+    optionIds,
+    excludedCameraIds,
+    notes: '',
+    ordinal: await nextOrdinal(m, Variants, projectId),
+  });
   return id;
 }
 /** Variants that were not named by hand follow their options' names and the template. */
 export async function renameVariants(m: EntityManager, projectId: string): Promise<void> {
-  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o])), { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o])),
+    { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
   for (const v of await m.findBy(Variants, { projectId, namedByHand: false })) {
-    const name = variantName(variantTemplate, v.optionIds.map((id) => options.get(id)).filter((o) => o !== undefined));
+    const name = variantName(
+      variantTemplate,
+      v.optionIds.map((id) => options.get(id)).filter((o) => o !== undefined),
+    );
     if (name !== v.name) await m.update(Variants, { id: v.id }, { name });
   }
 }
 async function ownOptions(m: EntityManager, projectId: string, ids: readonly string[]): Promise<OptionRow[]> {
   const all = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));
-  return ids.map((id) => { const o = all.get(id); if (!o) throw new AppError('NOT_FOUND', 'The variant names an option that is not in this project.'); return o; });
+  return ids.map((id) => {
+    const o = all.get(id);
+    if (!o) throw new AppError('NOT_FOUND', 'The variant names an option that is not in this project.');
+    return o;
+  });
 }

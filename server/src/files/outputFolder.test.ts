@@ -22,7 +22,8 @@ const text = (path: string) => readFile(join(root, path), 'utf8');
 
 describe('output', () => {
   it('never leaves its folder by words', () => {
-    for (const path of ['../x', '/etc/passwd', 'a/../../x', '..']) expect(() => output.resolve(path)).toThrow(/leads out/);
+    for (const path of ['../x', '/etc/passwd', 'a/../../x', '..'])
+      expect(() => output.resolve(path)).toThrow(/leads out/);
     expect(output.resolve('stall/front_v001.exr')).toBe(join(root, 'stall/front_v001.exr'));
   });
 
@@ -55,12 +56,18 @@ describe('output', () => {
     expect(await output.publish(again, 'front.png')).toBe(7);
   });
 
-  it.each(['other.x', 'something longer'])('never overwrites a file that was put there meanwhile (%s)', async (theirs) => {
-    await put('picture');
-    await writeFile(join(root, 'front.png'), theirs);
-    await expect(output.publish(aside, 'front.png')).rejects.toMatchObject({ code: 'NOT_STORED', message: expect.stringMatching(/put there by something else/) });
-    expect(await text('front.png')).toBe(theirs);
-  });
+  it.each(['other.x', 'something longer'])(
+    'never overwrites a file that was put there meanwhile (%s)',
+    async (theirs) => {
+      await put('picture');
+      await writeFile(join(root, 'front.png'), theirs);
+      await expect(output.publish(aside, 'front.png')).rejects.toMatchObject({
+        code: 'NOT_STORED',
+        message: expect.stringMatching(/put there by something else/),
+      });
+      expect(await text('front.png')).toBe(theirs);
+    },
+  );
 
   it('never writes through a link that was put there meanwhile, whether it leads anywhere or not', async () => {
     await put('picture');
@@ -71,7 +78,10 @@ describe('output', () => {
 
   it('says what is wrong with a name that the disk does not take', async () => {
     await put('picture');
-    await expect(output.publish(aside, `${'n'.repeat(300)}.png`)).rejects.toMatchObject({ code: 'NOT_STORED', message: expect.stringMatching(/name is too long/) });
+    await expect(output.publish(aside, `${'n'.repeat(300)}.png`)).rejects.toMatchObject({
+      code: 'NOT_STORED',
+      message: expect.stringMatching(/name is too long/),
+    });
   });
 
   it('that arrives by half, or is too large, leaves nothing', async () => {
@@ -82,7 +92,9 @@ describe('output', () => {
       })(),
     );
     await expect(output.putAside(aside, torn, 1000)).rejects.toThrow('cut');
-    await expect(output.putAside(aside, Readable.from([Buffer.alloc(1001)]), 1000)).rejects.toMatchObject({ code: 'TOO_LARGE' });
+    await expect(output.putAside(aside, Readable.from([Buffer.alloc(1001)]), 1000)).rejects.toMatchObject({
+      code: 'TOO_LARGE',
+    });
     expect(await readdir(join(root, '.unfinished/trace/try'))).toEqual([]);
     expect(await output.has(aside)).toBe(false);
   });

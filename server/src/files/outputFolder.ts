@@ -24,7 +24,8 @@ export class OutputFolder {
   /** Absolute path of a relative one. @throws AppError INVALID where its words lead out of the folder */
   resolve(path: string): string {
     const full = resolve(this.root, path);
-    if (!full.startsWith(resolve(this.root) + sep)) throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
+    if (!full.startsWith(resolve(this.root) + sep))
+      throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
     return full;
   }
 
@@ -35,7 +36,12 @@ export class OutputFolder {
   /** Absolute path of a file to read. @throws AppError NOT_FOUND where it is gone, INVALID where a link leads out of the folder */
   async toRead(path: string): Promise<string> {
     const full = await realpath(this.resolve(path)).catch(() => null);
-    if (full === null) throw new AppError('NOT_FOUND', `“${path}” is no longer in the output folder.`, 'Put it back, or render the cell again.');
+    if (full === null)
+      throw new AppError(
+        'NOT_FOUND',
+        `“${path}” is no longer in the output folder.`,
+        'Put it back, or render the cell again.',
+      );
     await this.mustBeWithin(full, path);
     return full;
   }
@@ -81,7 +87,12 @@ export class OutputFolder {
     } catch (e) {
       const isThere = (e as NodeJS.ErrnoException).code === 'EEXIST';
       if (isThere && (await sameBytes(from, to))) return size;
-      if (isThere) throw new AppError('NOT_STORED', `“${path}” was put there by something else meanwhile, and nothing is overwritten.`, 'Move that file away, then deliver again: nothing is traced again.');
+      if (isThere)
+        throw new AppError(
+          'NOT_STORED',
+          `“${path}” was put there by something else meanwhile, and nothing is overwritten.`,
+          'Move that file away, then deliver again: nothing is traced again.',
+        );
       throw asRefusal(e, path);
     }
     return size;
@@ -93,7 +104,12 @@ export class OutputFolder {
 
   private async mustBeWithin(real: string, path: string): Promise<void> {
     const way = relative(await realpath(this.root), real);
-    if (way.startsWith('..') || resolve(way) === way) throw new AppError('NOT_STORED', `A link on the way to “${path}” leads out of the output folder.`, 'Remove the link, then try again.');
+    if (way.startsWith('..') || resolve(way) === way)
+      throw new AppError(
+        'NOT_STORED',
+        `A link on the way to “${path}” leads out of the output folder.`,
+        'Remove the link, then try again.',
+      );
   }
 }
 
@@ -102,7 +118,8 @@ async function linked(from: string, to: string): Promise<void> {
   try {
     await link(from, to);
   } catch (e) {
-    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS'].includes((e as NodeJS.ErrnoException).code ?? '')) throw e;
+    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS'].includes((e as NodeJS.ErrnoException).code ?? ''))
+      throw e;
     const temporary = `${from}.${randomUUID()}.part`;
     await copyFile(from, temporary);
     await copyFile(temporary, to, constants.COPYFILE_EXCL);
@@ -133,7 +150,8 @@ function limited(mostBytes: number) {
     let seen = 0;
     for await (const chunk of chunks) {
       seen += chunk.length;
-      if (seen > mostBytes) throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
+      if (seen > mostBytes)
+        throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
       yield chunk;
     }
   };

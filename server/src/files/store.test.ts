@@ -5,8 +5,12 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { AssetStore, sha256 } from './store.ts';
 
 let folder: string;
-beforeAll(async () => { folder = await mkdtemp(join(tmpdir(), 'variscen-store-')); });
-afterAll(async () => { await rm(folder, { recursive: true, force: true }); });
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'variscen-store-'));
+});
+afterAll(async () => {
+  await rm(folder, { recursive: true, force: true });
+});
 const bytes = (s: string) => new TextEncoder().encode(s);
 
 describe('assets', () => {

@@ -13,28 +13,41 @@ export class AssetStore {
     return join(this.root, hash.slice(0, 2), hash);
   }
   async put(bytes: Uint8Array): Promise<string> {
-    const hash = sha256(bytes), path = this.path(hash);
+    const hash = sha256(bytes),
+      path = this.path(hash);
     if (!(await exists(path))) await writeWhole(path, bytes);
     return hash;
   }
   /** A place where one task puts what it makes until all of it is there: kept whole or dropped. */
-  stage(id: string): StagedAssets { return new StagedAssets(this, join(this.root, STAGING, id)); }
+  stage(id: string): StagedAssets {
+    return new StagedAssets(this, join(this.root, STAGING, id));
+  }
   /** What tasks left behind that never ended. */
-  async dropStages(): Promise<void> { await rm(join(this.root, STAGING), { recursive: true, force: true }); }
+  async dropStages(): Promise<void> {
+    await rm(join(this.root, STAGING), { recursive: true, force: true });
+  }
   async get(hash: string): Promise<Uint8Array> {
     try {
       return await readFile(this.path(hash));
     } catch {
-      throw new AppError('NOT_FOUND', `The stored file ${hash.slice(0, 12)}… is missing from the data folder.`, 'Bring the scene in again, or restore the data folder from a copy.');
+      throw new AppError(
+        'NOT_FOUND',
+        `The stored file ${hash.slice(0, 12)}… is missing from the data folder.`,
+        'Bring the scene in again, or restore the data folder from a copy.',
+      );
     }
   }
 }
 
-const STAGING = '.incoming', AT_ONCE = 16;
+const STAGING = '.incoming',
+  AT_ONCE = 16;
 export class StagedAssets {
   private readonly made = new Set<string>();
   private ready: Promise<unknown> | undefined;
-  constructor(private readonly store: AssetStore, readonly folder: string) {}
+  constructor(
+    private readonly store: AssetStore,
+    readonly folder: string,
+  ) {}
 
   async put(hash: string, bytes: Uint8Array): Promise<void> {
     if (this.made.has(hash)) return;
@@ -46,13 +59,23 @@ export class StagedAssets {
   async commit(): Promise<void> {
     const folders = new Set([...this.made].map((h) => dirname(this.store.path(h))));
     for (const f of folders) await mkdir(f, { recursive: true });
-    const queue = [...this.made], one = async () => { for (let h = queue.pop(); h !== undefined; h = queue.pop()) await rename(join(this.folder, h), this.store.path(h)); };
+    const queue = [...this.made],
+      one = async () => {
+        for (let h = queue.pop(); h !== undefined; h = queue.pop())
+          await rename(join(this.folder, h), this.store.path(h));
+      };
     await Promise.all(Array.from({ length: AT_ONCE }, one));
   }
-  async drop(): Promise<void> { await rm(this.folder, { recursive: true, force: true }); }
+  async drop(): Promise<void> {
+    await rm(this.folder, { recursive: true, force: true });
+  }
 }
 
-const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false);
+const exists = (path: string): Promise<boolean> =>
+  access(path).then(
+    () => true,
+    () => false,
+  );
 async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
   await mkdir(dirname(path), { recursive: true });
   const temporary = `${path}.${randomUUID()}.part`;

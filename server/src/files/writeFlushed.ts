@@ -2,7 +2,10 @@
 import { type FileHandle, open } from 'node:fs/promises';
 
 /** @throws EEXIST where there is a file already */
-export async function writeFlushed(path: string, what: string | Uint8Array | ((file: FileHandle) => Promise<void>)): Promise<void> {
+export async function writeFlushed(
+  path: string,
+  what: string | Uint8Array | ((file: FileHandle) => Promise<void>),
+): Promise<void> {
   const file = await open(path, 'wx');
   try {
     if (typeof what === 'function') await what(file);

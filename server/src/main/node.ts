@@ -17,10 +17,20 @@ const need = (name: string): string => {
   return value;
 };
 const threads = Number(process.env['VARISCEN_THREADS'] ?? availableParallelism());
-const client = new ServerClient(need('VARISCEN_SERVER'), need('VARISCEN_NODE_TOKEN'), process.env['VARISCEN_NODE_NAME'] ?? 'this machine');
+const client = new ServerClient(
+  need('VARISCEN_SERVER'),
+  need('VARISCEN_NODE_TOKEN'),
+  process.env['VARISCEN_NODE_NAME'] ?? 'this machine',
+);
 const budgetBytes = memoryBudgetBytes();
 const finished = new FinishedTraces(need('VARISCEN_NODE_FOLDER'));
-const machine = { threads, budgetBytes, meshCache: new MeshCache(budgetBytes), exrFiles: new ExrFiles(threads), finished };
+const machine = {
+  threads,
+  budgetBytes,
+  meshCache: new MeshCache(budgetBytes),
+  exrFiles: new ExrFiles(threads),
+  finished,
+};
 
 const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());

@@ -5,16 +5,30 @@ import { startServer } from '../serve.ts';
 
 const logger = pino({ base: null });
 try {
-  const server = await startServer(readConfig(), (message, error) => (error ? logger.error({ err: error }, message) : logger.info(message)));
+  const server = await startServer(readConfig(), (message, error) =>
+    error ? logger.error({ err: error }, message) : logger.info(message),
+  );
   process.send?.({ type: 'listening', port: server.port });
   let closing = false;
-  const close = () => { if (closing) return; closing = true; void server.close().finally(() => process.exit(0)); };
+  const close = () => {
+    if (closing) return;
+    closing = true;
+    void server.close().finally(() => process.exit(0));
+  };
   process.on('SIGTERM', close);
   process.on('SIGINT', () => undefined); // Ctrl+C reaches the whole group; the supervisor stops this process in its turn
   process.on('disconnect', close);
 } catch (e) {
   const code = (e as { code?: string }).code;
-  process.send?.({ type: 'failed', message: code === 'EADDRINUSE' ? `Port ${process.env['VARISCEN_PORT']} is taken by another program. Set VARISCEN_PORT to a free one.` : e instanceof Error ? e.message : String(e) });
+  process.send?.({
+    type: 'failed',
+    message:
+      code === 'EADDRINUSE'
+        ? `Port ${process.env['VARISCEN_PORT']} is taken by another program. Set VARISCEN_PORT to a free one.`
+        : e instanceof Error
+          ? e.message
+          : String(e),
+  });
   logger.error({ err: e }, 'start');
   process.exit(1);
 }

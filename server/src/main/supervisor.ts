@@ -12,28 +12,61 @@ import { type Database, StartError, startPostgres } from './postgres.ts';
 import { seedDemo } from './seed.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
-const DATA_VERSION = 1, LEAST_FREE_BYTES = 500 * 2 ** 20, NODE_NAME = 'this machine', RESTART_MS = 500;
+const DATA_VERSION = 1,
+  LEAST_FREE_BYTES = 500 * 2 ** 20,
+  NODE_NAME = 'this machine',
+  RESTART_MS = 500;
 
-const { values: flags } = parseArgs({ options: { port: { type: 'string' }, 'no-demo': { type: 'boolean' }, demo: { type: 'string' }, help: { type: 'boolean' } } });
+const { values: flags } = parseArgs({
+  options: {
+    port: { type: 'string' },
+    'no-demo': { type: 'boolean' },
+    demo: { type: 'string' },
+    help: { type: 'boolean' },
+  },
+});
 if (flags.help) {
-  console.log('Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take)');
+  console.log(
+    'Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take)',
+  );
   process.exit(0);
 }
 
-const home = homeFolder(), port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT), log = join(home, 'log');
-let database: Database | undefined, server: ChildProcess | undefined, node: ChildProcess | undefined, stopping: Promise<void> | undefined;
+const home = homeFolder(),
+  port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT),
+  log = join(home, 'log');
+let database: Database | undefined,
+  server: ChildProcess | undefined,
+  node: ChildProcess | undefined,
+  stopping: Promise<void> | undefined;
 
-function fail(message: string): never { throw new StartError(message); }
+function fail(message: string): never {
+  throw new StartError(message);
+}
 
 async function prepareHome(): Promise<void> {
-  if (!Number.isInteger(port) || port < 0 || port > 65535) fail(`“${flags.port ?? process.env['VARISCEN_PORT']}” is not a port. Use a number from 1 to 65535.`);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    fail(`“${flags.port ?? process.env['VARISCEN_PORT']}” is not a port. Use a number from 1 to 65535.`);
   if (flags.demo !== undefined && flags.demo !== 'light' && flags.demo !== 'full') fail('--demo is light or full.');
-  await mkdir(log, { recursive: true }).catch((e: Error) => fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`));
-  await access(home, constants.W_OK).catch(() => fail(`The data folder ${home} cannot be written to. Set VARISCEN_HOME to another, or change its owner.`));
+  await mkdir(log, { recursive: true }).catch((e: Error) =>
+    fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`),
+  );
+  await access(home, constants.W_OK).catch(() =>
+    fail(`The data folder ${home} cannot be written to. Set VARISCEN_HOME to another, or change its owner.`),
+  );
   const { bavail, bsize } = await statfs(home);
-  if (bavail * bsize < LEAST_FREE_BYTES) fail(`Only ${(bavail * bsize / 2 ** 20).toFixed(0)} MB are free for the data folder ${home}; at least ${LEAST_FREE_BYTES / 2 ** 20} MB are needed. Free some, or set VARISCEN_HOME to another disk.`);
-  const file = join(home, 'version.json'), made = existsSync(file) ? (JSON.parse(await readFile(file, 'utf8')) as { dataVersion: number }).dataVersion : DATA_VERSION;
-  if (made > DATA_VERSION) fail(`The data folder ${home} was made by a newer Variscen (data version ${made}, this one reads ${DATA_VERSION}). Update Variscen, or set VARISCEN_HOME to another folder.`);
+  if (bavail * bsize < LEAST_FREE_BYTES)
+    fail(
+      `Only ${((bavail * bsize) / 2 ** 20).toFixed(0)} MB are free for the data folder ${home}; at least ${LEAST_FREE_BYTES / 2 ** 20} MB are needed. Free some, or set VARISCEN_HOME to another disk.`,
+    );
+  const file = join(home, 'version.json'),
+    made = existsSync(file)
+      ? (JSON.parse(await readFile(file, 'utf8')) as { dataVersion: number }).dataVersion
+      : DATA_VERSION;
+  if (made > DATA_VERSION)
+    fail(
+      `The data folder ${home} was made by a newer Variscen (data version ${made}, this one reads ${DATA_VERSION}). Update Variscen, or set VARISCEN_HOME to another folder.`,
+    );
   await writeFile(`${file}.part`, JSON.stringify({ dataVersion: DATA_VERSION }));
   await rename(`${file}.part`, file);
 }
@@ -46,15 +79,24 @@ async function nodeToken(): Promise<string> {
 function startChild(entry: string, env: Record<string, string>): ChildProcess {
   const out = openSync(join(log, `${entry}.log`), 'a');
   try {
-    return fork(fileURLToPath(new URL(`./${entry}.js`, import.meta.url)), [], { env: { ...process.env, ...env }, stdio: ['ignore', out, out, 'ipc'], detached: true });
+    return fork(fileURLToPath(new URL(`./${entry}.js`, import.meta.url)), [], {
+      env: { ...process.env, ...env },
+      stdio: ['ignore', out, out, 'ipc'],
+      detached: true,
+    });
   } finally {
     closeSync(out);
   }
 }
-const listening = (child: ChildProcess) => new Promise<number>((resolve, reject) => {
-  child.on('message', (m: { type: string; port?: number; message?: string }) => (m.type === 'listening' ? resolve(m.port!) : reject(new StartError(m.message ?? 'The server failed.'))));
-  child.once('exit', (code) => reject(new StartError(`The server ended with ${code} before it was up; ${join(log, 'server.log')} says why.`)));
-});
+const listening = (child: ChildProcess) =>
+  new Promise<number>((resolve, reject) => {
+    child.on('message', (m: { type: string; port?: number; message?: string }) =>
+      m.type === 'listening' ? resolve(m.port!) : reject(new StartError(m.message ?? 'The server failed.')),
+    );
+    child.once('exit', (code) =>
+      reject(new StartError(`The server ended with ${code} before it was up; ${join(log, 'server.log')} says why.`)),
+    );
+  });
 async function endChild(child: ChildProcess | undefined): Promise<void> {
   if (!child || child.exitCode !== null || child.signalCode !== null) return;
   const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
@@ -74,26 +116,63 @@ function stop(code: number): Promise<void> {
 
 /** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
 function keepNode(base: string, token: string): void {
-  node = startChild('node', { VARISCEN_SERVER: base, VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: NODE_NAME, VARISCEN_NODE_FOLDER: join(home, 'node') });
+  node = startChild('node', {
+    VARISCEN_SERVER: base,
+    VARISCEN_NODE_TOKEN: token,
+    VARISCEN_NODE_NAME: NODE_NAME,
+    VARISCEN_NODE_FOLDER: join(home, 'node'),
+  });
   node.once('exit', (code, signal) => {
     if (stopping) return;
     console.error(`The render node ended (${signal ?? code}); another is started.`);
-    void fetch(`${base}/api/node/gone`, { method: 'POST', headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' }, body: JSON.stringify({ name: NODE_NAME }) }).catch(() => undefined).then(() => sleep(RESTART_MS)).then(() => { if (!stopping) keepNode(base, token); });
+    void fetch(`${base}/api/node/gone`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ name: NODE_NAME }),
+    })
+      .catch(() => undefined)
+      .then(() => sleep(RESTART_MS))
+      .then(() => {
+        if (!stopping) keepNode(base, token);
+      });
   });
 }
 
 process.on('SIGINT', () => void stop(0));
 process.on('SIGTERM', () => void stop(0));
 try {
-  try { memoryBudgetBytes(); } catch (e) { fail((e as Error).message); }
+  try {
+    memoryBudgetBytes();
+  } catch (e) {
+    fail((e as Error).message);
+  }
   await prepareHome();
   const token = await nodeToken();
-  database = await startPostgres(join(home, 'database'), () => { if (!stopping) { console.error('The database ended unexpectedly.'); void stop(1); } });
-  server = startChild('server', { VARISCEN_HOME: home, VARISCEN_PORT: String(port), VARISCEN_DATABASE_URL: database.url, VARISCEN_NODE_TOKEN: token, VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)) });
+  database = await startPostgres(join(home, 'database'), () => {
+    if (!stopping) {
+      console.error('The database ended unexpectedly.');
+      void stop(1);
+    }
+  });
+  server = startChild('server', {
+    VARISCEN_HOME: home,
+    VARISCEN_PORT: String(port),
+    VARISCEN_DATABASE_URL: database.url,
+    VARISCEN_NODE_TOKEN: token,
+    VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)),
+  });
   const base = `http://127.0.0.1:${await listening(server)}`;
-  server.once('exit', (code) => { if (!stopping) { console.error(`The server ended with ${code}; ${join(log, 'server.log')} says why.`); void stop(1); } });
+  server.once('exit', (code) => {
+    if (!stopping) {
+      console.error(`The server ended with ${code}; ${join(log, 'server.log')} says why.`);
+      void stop(1);
+    }
+  });
   keepNode(base, token);
-  for (let i = 0; !(await fetch(`${base}/api/health`)).ok; i++) { if (i > 150) fail('The render node does not report; its log in the data folder says why.'); await sleep(200); }
+  for (let i = 0; !(await fetch(`${base}/api/health`)).ok; i++) {
+    if (i > 150) fail('The render node does not report; its log in the data folder says why.');
+    await sleep(200);
+  }
   const seeded = join(home, 'demo-made');
   if (!flags['no-demo'] && !existsSync(seeded)) {
     console.log('Making the demo project …');

@@ -39,7 +39,9 @@ export class ServerClient {
   }
 
   async lease(): Promise<Lease | null> {
-    return (await (await this.once({ method: 'POST', path: '/api/node/lease', json: { name: this.name } })).json()) as Lease | null;
+    return (await (
+      await this.once({ method: 'POST', path: '/api/node/lease', json: { name: this.name } })
+    ).json()) as Lease | null;
   }
 
   /** Which of the finished traces that this node holds nobody wants any more. */
@@ -49,9 +51,16 @@ export class ServerClient {
   }
 
   /** Renews the lease. Whether to go on. */
-  async progress(l: Attempt, p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage }): Promise<boolean> {
+  async progress(
+    l: Attempt,
+    p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage },
+  ): Promise<boolean> {
     const { fraction, samplesDone, stage } = p;
-    const response = await this.once({ method: 'POST', path: `${tracePath(l)}/progress`, json: { token: l.token, fraction, samplesDone, stage } });
+    const response = await this.once({
+      method: 'POST',
+      path: `${tracePath(l)}/progress`,
+      json: { token: l.token, fraction, samplesDone, stage },
+    });
     return ((await response.json()) as { goOn: boolean }).goOn;
   }
 
@@ -66,7 +75,10 @@ export class ServerClient {
   }
 
   async complete(l: Attempt, result: TraceResult, signal?: AbortSignal): Promise<void> {
-    await this.untilDone({ method: 'POST', path: `${tracePath(l)}/complete`, json: result, signal }, this.waits.results);
+    await this.untilDone(
+      { method: 'POST', path: `${tracePath(l)}/complete`, json: result, signal },
+      this.waits.results,
+    );
   }
 
   /** @param finished whether the trace itself is finished and only its files could not be stored */
@@ -76,7 +88,11 @@ export class ServerClient {
   }
 
   async asset(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
-    return this.untilDone({ method: 'GET', path: `/api/assets/${hash}`, signal }, this.waits.assets, async (response) => new Uint8Array(await response.arrayBuffer()));
+    return this.untilDone(
+      { method: 'GET', path: `/api/assets/${hash}`, signal },
+      this.waits.assets,
+      async (response) => new Uint8Array(await response.arrayBuffer()),
+    );
   }
 
   private async once(request: Request): Promise<Response> {
@@ -84,21 +100,31 @@ export class ServerClient {
     const body = bytes ? await bytes() : json === undefined ? undefined : JSON.stringify(json);
     const headers: Record<string, string> = { authorization: `Bearer ${this.token}` };
     if (body !== undefined) headers['content-type'] = bytes ? type : 'application/json';
-    const response = await fetch(this.base + path, { method, headers, ...(body !== undefined && { body }), ...(signal && { signal }) });
+    const response = await fetch(this.base + path, {
+      method,
+      headers,
+      ...(body !== undefined && { body }),
+      ...(signal && { signal }),
+    });
     if (!response.ok) throw await refusalOf(response);
     return response;
   }
 
   private untilDone(request: Request, waits: Waits): Promise<Response>;
   private untilDone<T>(request: Request, waits: Waits, read: (response: Response) => Promise<T>): Promise<T>;
-  private untilDone(request: Request, waits: Waits, read: (response: Response) => Promise<unknown> = (response) => Promise.resolve(response)): Promise<unknown> {
+  private untilDone(
+    request: Request,
+    waits: Waits,
+    read: (response: Response) => Promise<unknown> = (response) => Promise.resolve(response),
+  ): Promise<unknown> {
     return pRetry(async () => read(await this.once(request)), {
       retries: Number.POSITIVE_INFINITY,
       minTimeout: waits.firstMs,
       maxTimeout: waits.mostMs,
       maxRetryTime: waits.altogetherMs,
       randomize: true,
-      shouldRetry: ({ error }) => !isRefusal(error) && !request.signal?.aborted && (error as NodeJS.ErrnoException).code !== 'ENOENT',
+      shouldRetry: ({ error }) =>
+        !isRefusal(error) && !request.signal?.aborted && (error as NodeJS.ErrnoException).code !== 'ENOENT',
       ...(request.signal && { signal: request.signal }),
     });
   }

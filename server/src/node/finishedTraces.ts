@@ -44,11 +44,16 @@ export class FinishedTraces {
       if (e.code === 'ENOENT') return null;
       throw e;
     });
-    return text === null ? null : { result: JSON.parse(text) as FinishedResult, file: (cell, kind) => join(folder, `${cell}.${kind}`) };
+    return text === null
+      ? null
+      : { result: JSON.parse(text) as FinishedResult, file: (cell, kind) => join(folder, `${cell}.${kind}`) };
   }
 
   /** Has the files written into a folder of their own, which becomes the finished trace when all of them and the result are on the disk. */
-  async add(traceId: string, write: (fileOf: FinishedTrace['file']) => Promise<FinishedResult>): Promise<FinishedTrace> {
+  async add(
+    traceId: string,
+    write: (fileOf: FinishedTrace['file']) => Promise<FinishedResult>,
+  ): Promise<FinishedTrace> {
     const part = join(this.folder, `${traceId}.${randomUUID()}${PART}`);
     const whole = join(this.folder, traceId);
     await mkdir(part, { recursive: true });

@@ -17,7 +17,12 @@ export interface Machine {
   readonly finished: FinishedTraces;
 }
 
-export async function renderTrace(client: ServerClient, lease: Lease, machine: Machine, stopped: AbortSignal): Promise<void> {
+export async function renderTrace(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  stopped: AbortSignal,
+): Promise<void> {
   const lost = new AbortController();
   const signal = AbortSignal.any([lost.signal, stopped]);
   const heartbeat = new Heartbeat(client, lease, () => lost.abort());
@@ -36,11 +41,18 @@ export async function renderTrace(client: ServerClient, lease: Lease, machine: M
   }
 }
 
-async function deliver(client: ServerClient, lease: Lease, { result, file }: FinishedTrace, progress: SharedProgress, signal: AbortSignal): Promise<void> {
+async function deliver(
+  client: ServerClient,
+  lease: Lease,
+  { result, file }: FinishedTrace,
+  progress: SharedProgress,
+  signal: AbortSignal,
+): Promise<void> {
   progress.traced(1, result.samples);
   progress.enter('delivering');
   for (const cell of lease.cells.keys()) {
-    for (const kind of ['exr', 'png', 'thumbnail'] as const) await client.file(lease, cell, kind, file(cell, kind), signal);
+    for (const kind of ['exr', 'png', 'thumbnail'] as const)
+      await client.file(lease, cell, kind, file(cell, kind), signal);
   }
   await client.complete(lease, { ...result, token: lease.token }, signal);
 }

@@ -3,8 +3,25 @@ import type { Lease } from '@variscen/contract';
 import { unpackMap } from '@variscen/core/environment';
 import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
-import { type SceneDocument, animationData, croppedPx, poseFor, unpackDeform, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, type Finished, type SelectionData, attach, engineCamera, finish, platePixels, select, settingsOf } from '@variscen/engine';
+import {
+  type SceneDocument,
+  animationData,
+  croppedPx,
+  poseFor,
+  unpackDeform,
+  unpackGeometry,
+} from '@variscen/core/scene';
+import {
+  type Engine,
+  type Finished,
+  type SelectionData,
+  attach,
+  engineCamera,
+  finish,
+  platePixels,
+  select,
+  settingsOf,
+} from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp, { type Sharp } from 'sharp';
 import { decodeTexture } from '../files/decodeTexture.ts';
@@ -23,7 +40,13 @@ const THUMBNAIL_PX = 480;
 type Part = ReturnType<typeof croppedPx>;
 
 /** @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason */
-export async function trace(client: ServerClient, lease: Lease, machine: Machine, progress: SharedProgress, signal: AbortSignal): Promise<FinishedTrace> {
+export async function trace(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  progress: SharedProgress,
+  signal: AbortSignal,
+): Promise<FinishedTrace> {
   await resetPeak();
   const traced = await traceFilm(client, lease, machine, progress, signal);
   progress.enter('writing');
@@ -43,14 +66,21 @@ interface Traced {
 }
 
 /** The engine and its memory are gone when this returns. */
-async function traceFilm(client: ServerClient, lease: Lease, machine: Machine, progress: SharedProgress, signal: AbortSignal): Promise<Traced> {
+async function traceFilm(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  progress: SharedProgress,
+  signal: AbortSignal,
+): Promise<Traced> {
   const engine = await openNodeEngine(machine.threads, false, machine.meshCache);
   try {
     // 1. What is to be traced
     const asset = (hash: string) => client.asset(hash, signal);
     const document = JSON.parse(new TextDecoder().decode(await asset(lease.sceneHash))) as SceneDocument;
     const scene = new SceneIndex(document);
-    const stateOf = (changes: readonly unknown[]) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
+    const stateOf = (changes: readonly unknown[]) =>
+      resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
     const selection = select(pose, stateOf(lease.changes));
     const part = croppedPx(lease, lease.camera.crop);
@@ -79,7 +109,13 @@ async function traceFilm(client: ServerClient, lease: Lease, machine: Machine, p
     const picture = await finish(engine, selection, lease.profile, lease.camera, signal, plate);
     const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
     const { samples, seconds, rays, paths } = stats;
-    return { picture, part, grades, meanSamples, counted: { samples, seconds, rays, paths, plannedBytes: plan.bytes, droppedObjects } };
+    return {
+      picture,
+      part,
+      grades,
+      meanSamples,
+      counted: { samples, seconds, rays, paths, plannedBytes: plan.bytes, droppedObjects },
+    };
   } finally {
     await engine.close();
   }
@@ -131,7 +167,14 @@ class Previews {
   }
 }
 
-async function writeCell(exrFiles: ExrFiles, lease: Lease, cell: number, traced: Traced, fileOf: FinishedTrace['file'], signal: AbortSignal): Promise<void> {
+async function writeCell(
+  exrFiles: ExrFiles,
+  lease: Lease,
+  cell: number,
+  traced: Traced,
+  fileOf: FinishedTrace['file'],
+  signal: AbortSignal,
+): Promise<void> {
   const { picture, part, counted, meanSamples } = traced;
   const graded = traced.grades[cell]!;
   const told = { 'variscen:samples': String(counted.samples), 'variscen:meanSamples': meanSamples.toFixed(2) };
@@ -152,5 +195,8 @@ function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, height
   return sharp(toDisplay(film, grade, lut), { raw: { width: widthPx, height: heightPx, channels: 3 } });
 }
 function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
-  return displayed(film, graded, part).resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true }).png().toBuffer();
+  return displayed(film, graded, part)
+    .resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true })
+    .png()
+    .toBuffer();
 }

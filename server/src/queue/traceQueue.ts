@@ -3,7 +3,14 @@
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';
-import { AppError, type Queue, type RenderNode, type TraceResult, type TraceStage, type TraceState } from '@variscen/contract';
+import {
+  AppError,
+  type Queue,
+  type RenderNode,
+  type TraceResult,
+  type TraceStage,
+  type TraceState,
+} from '@variscen/contract';
 import PgBoss from 'pg-boss';
 import type { DataSource, EntityManager } from 'typeorm';
 import { In } from 'typeorm';
@@ -12,13 +19,20 @@ import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 
-const QUEUE = 'traces', LEASE_S = 20, SWEEP_MS = 2000, NODE_SILENT_MS = 15_000;
+const QUEUE = 'traces',
+  LEASE_S = 20,
+  SWEEP_MS = 2000,
+  NODE_SILENT_MS = 15_000;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
 export type FileKind = keyof typeof FILE_EXTENSIONS;
 const FILE_KINDS = Object.keys(FILE_EXTENSIONS) as FileKind[];
 /** A 4K picture with every layer, uncompressed, takes 2 GiB. */
 const MOST_FILE_BYTES = 8 * 2 ** 30;
-const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({ traceId, token, name: `${cell}${FILE_EXTENSIONS[kind]}` });
+const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({
+  traceId,
+  token,
+  name: `${cell}${FILE_EXTENSIONS[kind]}`,
+});
 
 export class TraceQueue {
   private readonly boss: PgBoss;
@@ -27,22 +41,42 @@ export class TraceQueue {
   private readonly nodes = new Map<string, { threads: number; seen: number; traceId: string | null; gone: boolean }>();
   private sweeper: NodeJS.Timeout | undefined;
 
-  constructor(databaseUrl: string, private readonly db: DataSource, private readonly output: OutputFolder, private readonly events: Events, private readonly now: () => Date, private readonly log: (message: string, error?: unknown) => void) {
+  constructor(
+    databaseUrl: string,
+    private readonly db: DataSource,
+    private readonly output: OutputFolder,
+    private readonly events: Events,
+    private readonly now: () => Date,
+    private readonly log: (message: string, error?: unknown) => void,
+  ) {
     this.boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue', max: 3 });
     this.boss.on('error', (e) => this.log('queue', e));
   }
 
   async start(): Promise<void> {
     await this.boss.start();
-    await this.boss.createQueue(QUEUE, { name: QUEUE, policy: 'standard', retryLimit: 1000, retryDelay: 0, expireInSeconds: 23 * 3600 });
+    await this.boss.createQueue(QUEUE, {
+      name: QUEUE,
+      policy: 'standard',
+      retryLimit: 1000,
+      retryDelay: 0,
+      expireInSeconds: 23 * 3600,
+    });
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
   }
-  async stop(): Promise<void> { clearInterval(this.sweeper); await this.boss.stop({ graceful: false, wait: true }); }
+  async stop(): Promise<void> {
+    clearInterval(this.sweeper);
+    await this.boss.stop({ graceful: false, wait: true });
+  }
 
   /** Joins the caller's transaction, so that rows and entry are there together or not at all. */
   async enqueue(m: EntityManager, traceId: string): Promise<void> {
-    const db = { executeSql: async (text: string, values: unknown[]) => ({ rows: (await m.query<unknown[]>(text, values)) as never[] }) };
+    const db = {
+      executeSql: async (text: string, values: unknown[]) => ({
+        rows: (await m.query<unknown[]>(text, values)) as never[],
+      }),
+    };
     // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its order
     const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.nextId() });
     await m.update(Traces, { id: traceId }, { jobId });
@@ -53,14 +87,24 @@ export class TraceQueue {
   private nextId(): string {
     const fresh = BigInt(this.now().getTime()) << 74n;
     this.lastId = fresh > this.lastId ? fresh : this.lastId + 1n;
-    const time = this.lastId >> 74n, rest = this.lastId & ((1n << 74n) - 1n), hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n))).toString(16).padStart(32, '0');
+    const time = this.lastId >> 74n,
+      rest = this.lastId & ((1n << 74n) - 1n),
+      hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n)))
+        .toString(16)
+        .padStart(32, '0');
     return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
   }
 
-  previewVersion(traceId: string): number { return this.previews.get(traceId)?.version ?? 0; }
-  preview(traceId: string): Uint8Array | undefined { return this.previews.get(traceId)?.png; }
+  previewVersion(traceId: string): number {
+    return this.previews.get(traceId)?.version ?? 0;
+  }
+  preview(traceId: string): Uint8Array | undefined {
+    return this.previews.get(traceId)?.png;
+  }
   /** Threads that a plan counts scratch memory for: the largest node's. */
-  threads(): number { return Math.max(1, ...[...this.nodes.values()].filter((n) => !n.gone).map((n) => n.threads)); }
+  threads(): number {
+    return Math.max(1, ...[...this.nodes.values()].filter((n) => !n.gone).map((n) => n.threads));
+  }
 
   // ---- what nodes say
   hello(name: string, threads: number): void {
@@ -76,19 +120,42 @@ export class TraceQueue {
   }
   private seen(name: string, traceId?: string | null): void {
     const node = this.nodes.get(name);
-    if (node) { node.seen = Date.now(); node.gone = false; if (traceId !== undefined) node.traceId = traceId; }
+    if (node) {
+      node.seen = Date.now();
+      node.gone = false;
+      if (traceId !== undefined) node.traceId = traceId;
+    }
   }
 
   async lease(name: string): Promise<TraceRow | null> {
-    if (!this.nodes.has(name)) throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
+    if (!this.nodes.has(name))
+      throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
     this.seen(name, null);
     for (;;) {
       const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
       if (!job) return null;
-      const token = randomUUID(), taken = await this.db.createQueryBuilder().update(Traces)
-        .set({ state: 'rendering', token, nodeName: name, leaseUntil: this.leaseEnd(), startedAt: this.now(), attempts: () => 'attempts + 1', fraction: 0, samplesDone: 0, error: null, jobId: job.id })
-        .where({ id: job.data.traceId, state: 'waiting' }).execute();
-      if (!taken.affected) { await this.boss.complete(QUEUE, job.id); continue; } // cancelled or deleted meanwhile
+      const token = randomUUID(),
+        taken = await this.db
+          .createQueryBuilder()
+          .update(Traces)
+          .set({
+            state: 'rendering',
+            token,
+            nodeName: name,
+            leaseUntil: this.leaseEnd(),
+            startedAt: this.now(),
+            attempts: () => 'attempts + 1',
+            fraction: 0,
+            samplesDone: 0,
+            error: null,
+            jobId: job.id,
+          })
+          .where({ id: job.data.traceId, state: 'waiting' })
+          .execute();
+      if (!taken.affected) {
+        await this.boss.complete(QUEUE, job.id);
+        continue;
+      } // cancelled or deleted meanwhile
       const row = await this.db.getRepository(Traces).findOneByOrFail({ id: job.data.traceId });
       this.seen(name, row.id);
       this.tell(row);
@@ -96,12 +163,31 @@ export class TraceQueue {
     }
   }
 
-  async progress(traceId: string, token: string, fraction: number, samplesDone: number, stage: TraceStage): Promise<boolean> {
-    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
+  async progress(
+    traceId: string,
+    token: string,
+    fraction: number,
+    samplesDone: number,
+    stage: TraceStage,
+  ): Promise<boolean> {
+    const done = await this.db
+      .getRepository(Traces)
+      .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
     if (!done.affected) return this.isDoneBy(traceId, token); // the answer to its last word may be on the way still
     this.stages.set(traceId, stage);
     const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
-    if (row) { this.seen(row.nodeName ?? ''); this.events.emit({ type: 'trace', projectId: row.projectId, traceId, fraction, samplesDone, stage, previewVersion: this.previewVersion(traceId) }); }
+    if (row) {
+      this.seen(row.nodeName ?? '');
+      this.events.emit({
+        type: 'trace',
+        projectId: row.projectId,
+        traceId,
+        fraction,
+        samplesDone,
+        stage,
+        previewVersion: this.previewVersion(traceId),
+      });
+    }
     return true;
   }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
@@ -121,21 +207,37 @@ export class TraceQueue {
     const row = await this.current(traceId, token);
     const files = await this.publish(row, token);
     await this.db.transaction(async (m) => {
-      const done = await m.update(Traces, { id: traceId, token, state: 'rendering' }, { state: 'done', fraction: 1, samplesDone: result.samples, result: result as never, finishedAt: this.now(), leaseUntil: null });
+      const done = await m.update(
+        Traces,
+        { id: traceId, token, state: 'rendering' },
+        {
+          state: 'done',
+          fraction: 1,
+          samplesDone: result.samples,
+          result: result as never,
+          finishedAt: this.now(),
+          leaseUntil: null,
+        },
+      );
       if (!done.affected) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over.');
-      for (const [i, cell] of row.cells.entries()) await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
+      for (const [i, cell] of row.cells.entries())
+        await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
     });
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
     await this.finish(row);
   }
 
-  private isDoneBy(traceId: string, token: string): Promise<boolean> { return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' }); }
+  private isDoneBy(traceId: string, token: string): Promise<boolean> {
+    return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' });
+  }
 
   /** The files of each cell at their places. They are there before the rows say so: after a crash between the two, the same bytes are found and left as they are. */
   private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
     const missing: string[] = [];
     for (const [i, cell] of row.cells.entries()) {
-      for (const kind of FILE_KINDS) if (!(await this.output.has(asideFile(row.id, token, i, kind)))) missing.push(cell.path + FILE_EXTENSIONS[kind]);
+      for (const kind of FILE_KINDS)
+        if (!(await this.output.has(asideFile(row.id, token, i, kind))))
+          missing.push(cell.path + FILE_EXTENSIONS[kind]);
     }
     if (missing.length) throw new AppError('INVALID', `The file ${missing[0]} was not delivered.`);
     const files: RenderRow['files'][] = [];
@@ -153,13 +255,33 @@ export class TraceQueue {
   private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {
     const { cameraId, variantId, version, hash, inputs } = cell;
     const { projectId, profile, widthPx, heightPx } = row;
-    return { id: randomUUID(), projectId, traceId: row.id, cameraId, variantId, version, hash, inputs, profile, widthPx, heightPx, files, result, createdAt: this.now() };
+    return {
+      id: randomUUID(),
+      projectId,
+      traceId: row.id,
+      cameraId,
+      variantId,
+      version,
+      hash,
+      inputs,
+      profile,
+      widthPx,
+      heightPx,
+      files,
+      result,
+      createdAt: this.now(),
+    };
   }
 
   /** @param finished whether the trace is finished and waits, with its files, on the node */
   async fail(traceId: string, token: string, message: string, finished: boolean): Promise<void> {
     const row = await this.current(traceId, token);
-    const done = await this.db.getRepository(Traces).update({ id: traceId, token, state: 'rendering' }, { state: finished ? 'undelivered' : 'failed', error: message, finishedAt: this.now(), leaseUntil: null });
+    const done = await this.db
+      .getRepository(Traces)
+      .update(
+        { id: traceId, token, state: 'rendering' },
+        { state: finished ? 'undelivered' : 'failed', error: message, finishedAt: this.now(), leaseUntil: null },
+      );
     if (!done.affected) return;
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
     await this.finish(row);
@@ -167,27 +289,46 @@ export class TraceQueue {
 
   /** Of finished traces on a node, those that are delivered, cancelled or deleted. */
   async unwanted(traceIds: readonly string[]): Promise<string[]> {
-    const wanted = await this.db.getRepository(Traces).find({ select: { id: true }, where: { id: In(traceIds), state: In(['waiting', 'rendering', 'undelivered']) } });
+    const wanted = await this.db
+      .getRepository(Traces)
+      .find({ select: { id: true }, where: { id: In(traceIds), state: In(['waiting', 'rendering', 'undelivered']) } });
     const ids = new Set(wanted.map((t) => t.id));
     return traceIds.filter((id) => !ids.has(id));
   }
 
   // ---- what users say
   async cancel(traceId: string): Promise<void> {
-    const done = await this.db.getRepository(Traces).update({ id: traceId, state: In(['waiting', 'rendering']) }, { state: 'cancelled', finishedAt: this.now(), leaseUntil: null, token: null });
+    const done = await this.db
+      .getRepository(Traces)
+      .update(
+        { id: traceId, state: In(['waiting', 'rendering']) },
+        { state: 'cancelled', finishedAt: this.now(), leaseUntil: null, token: null },
+      );
     const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
     if (!row) throw new AppError('NOT_FOUND', 'There is no such trace.');
-    if (!done.affected) throw new AppError('WRONG_STATE', `The trace is ${row.state}; only one that waits or renders can be cancelled.`);
+    if (!done.affected)
+      throw new AppError('WRONG_STATE', `The trace is ${row.state}; only one that waits or renders can be cancelled.`);
     if (row.jobId) await this.boss.cancel(QUEUE, row.jobId);
     await this.finish(row);
   }
   async cancelProject(projectId: string): Promise<void> {
-    for (const { id } of await this.db.getRepository(Traces).findBy({ projectId, state: In(['waiting', 'rendering']) })) await this.cancel(id).catch((e: unknown) => { if (!(e instanceof AppError)) throw e; });
+    for (const { id } of await this.db.getRepository(Traces).findBy({ projectId, state: In(['waiting', 'rendering']) }))
+      await this.cancel(id).catch((e: unknown) => {
+        if (!(e instanceof AppError)) throw e;
+      });
   }
   async retry(traceId: string): Promise<void> {
     await this.db.transaction(async (m) => {
-      const done = await m.update(Traces, { id: traceId, state: In(['failed', 'undelivered', 'cancelled']) }, { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null });
-      if (!done.affected) throw new AppError('WRONG_STATE', 'Only a trace that has failed, waits for delivery or was cancelled can be queued again.');
+      const done = await m.update(
+        Traces,
+        { id: traceId, state: In(['failed', 'undelivered', 'cancelled']) },
+        { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null },
+      );
+      if (!done.affected)
+        throw new AppError(
+          'WRONG_STATE',
+          'Only a trace that has failed, waits for delivery or was cancelled can be queued again.',
+        );
       await this.enqueue(m, traceId);
     });
     const row = await this.db.getRepository(Traces).findOneByOrFail({ id: traceId });
@@ -195,21 +336,58 @@ export class TraceQueue {
   }
 
   async view(): Promise<Queue> {
-    const open: TraceState[] = ['waiting', 'rendering'], repo = this.db.getRepository(Traces);
-    const rows = [...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })), ...(await repo.find({ where: { state: In(['done', 'failed', 'undelivered', 'cancelled']) }, order: { finishedAt: 'DESC' }, take: 200 }))];
+    const open: TraceState[] = ['waiting', 'rendering'],
+      repo = this.db.getRepository(Traces);
+    const rows = [
+      ...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })),
+      ...(await repo.find({
+        where: { state: In(['done', 'failed', 'undelivered', 'cancelled']) },
+        order: { finishedAt: 'DESC' },
+        take: 200,
+      })),
+    ];
     const names = new Map((await this.db.getRepository(Projects).find()).map((p) => [p.id, p.name]));
     return {
       traces: rows.map((t) => ({
-        id: t.id, projectId: t.projectId, projectName: names.get(t.projectId) ?? '', state: t.state, profileName: t.profile.name, cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })), widthPx: t.widthPx, heightPx: t.heightPx, samples: t.profile.samples, fraction: t.fraction, samplesDone: t.samplesDone, stage: this.stages.get(t.id) ?? 'tracing',
-        previewVersion: this.previewVersion(t.id), nodeName: t.nodeName, attempts: t.attempts, error: t.error, plannedBytes: t.plannedBytes, peakBytes: t.result?.peakBytes ?? null, seconds: t.result?.seconds ?? null, createdAt: t.createdAt.toISOString(), startedAt: t.startedAt?.toISOString() ?? null, finishedAt: t.finishedAt?.toISOString() ?? null,
+        id: t.id,
+        projectId: t.projectId,
+        projectName: names.get(t.projectId) ?? '',
+        state: t.state,
+        profileName: t.profile.name,
+        cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })),
+        widthPx: t.widthPx,
+        heightPx: t.heightPx,
+        samples: t.profile.samples,
+        fraction: t.fraction,
+        samplesDone: t.samplesDone,
+        stage: this.stages.get(t.id) ?? 'tracing',
+        previewVersion: this.previewVersion(t.id),
+        nodeName: t.nodeName,
+        attempts: t.attempts,
+        error: t.error,
+        plannedBytes: t.plannedBytes,
+        peakBytes: t.result?.peakBytes ?? null,
+        seconds: t.result?.seconds ?? null,
+        createdAt: t.createdAt.toISOString(),
+        startedAt: t.startedAt?.toISOString() ?? null,
+        finishedAt: t.finishedAt?.toISOString() ?? null,
       })),
-      nodes: [...this.nodes].map(([name, n]): RenderNode => ({ name, threads: n.threads, state: n.gone || Date.now() - n.seen > NODE_SILENT_MS ? 'gone' : n.traceId ? 'rendering' : 'idle', seenAt: new Date(n.seen).toISOString() })),
+      nodes: [...this.nodes].map(([name, n]): RenderNode => ({
+        name,
+        threads: n.threads,
+        state: n.gone || Date.now() - n.seen > NODE_SILENT_MS ? 'gone' : n.traceId ? 'rendering' : 'idle',
+        seenAt: new Date(n.seen).toISOString(),
+      })),
     };
   }
 
   // ---- inside
-  private leaseEnd(): Date { return new Date(this.now().getTime() + LEASE_S * 1000); }
-  get leaseS(): number { return LEASE_S; }
+  private leaseEnd(): Date {
+    return new Date(this.now().getTime() + LEASE_S * 1000);
+  }
+  get leaseS(): number {
+    return LEASE_S;
+  }
 
   private async current(traceId: string, token: string): Promise<TraceRow> {
     const row = await this.db.getRepository(Traces).findOneBy({ id: traceId, token, state: 'rendering' });
@@ -223,7 +401,11 @@ export class TraceQueue {
     const slept = now - this.sweptAt > LEASE_S * 500;
     if (slept) await this.extendLeases();
     this.sweptAt = now;
-    const lapsed = await this.db.getRepository(Traces).createQueryBuilder('t').where(`t.state = 'rendering' AND t.leaseUntil < :now`, { now: this.now() }).getMany();
+    const lapsed = await this.db
+      .getRepository(Traces)
+      .createQueryBuilder('t')
+      .where(`t.state = 'rendering' AND t.leaseUntil < :now`, { now: this.now() })
+      .getMany();
     for (const row of lapsed) await this.giveBack(row);
   }
   private async extendLeases(): Promise<void> {
@@ -231,7 +413,12 @@ export class TraceQueue {
     this.sweptAt = this.now().getTime();
   }
   private async giveBack(row: TraceRow): Promise<void> {
-    const back = await this.db.getRepository(Traces).update({ id: row.id, token: row.token!, state: 'rendering' }, { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0 });
+    const back = await this.db
+      .getRepository(Traces)
+      .update(
+        { id: row.id, token: row.token!, state: 'rendering' },
+        { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0 },
+      );
     if (!back.affected) return;
     if (row.jobId) await this.boss.fail(QUEUE, row.jobId, { reason: 'the node is gone' }); // goes to retry at once
     await this.output.dropAside(row.id);

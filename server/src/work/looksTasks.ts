@@ -1,7 +1,10 @@
 // What the thread that knows scenes and looks is asked, and answers.
 import type { LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
 
-export interface CellRef { readonly cameraId: string; readonly variantId: string }
+export interface CellRef {
+  readonly cameraId: string;
+  readonly variantId: string;
+}
 export type LooksAsk =
   /** Every cell's hash as it would be rendered now, and what differs from its last render. */
   | { readonly kind: 'board'; readonly projectId: string }
@@ -15,5 +18,10 @@ export interface LooksAnswers {
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }
-export interface LooksSetup { readonly databaseUrl: string; readonly assets: string }
-export type LooksReply = { readonly id: number; readonly value: unknown } | { readonly id: number; readonly code: string; readonly message: string };
+export interface LooksSetup {
+  readonly databaseUrl: string;
+  readonly assets: string;
+}
+export type LooksReply =
+  | { readonly id: number; readonly value: unknown }
+  | { readonly id: number; readonly code: string; readonly message: string };

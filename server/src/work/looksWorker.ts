@@ -3,54 +3,135 @@
 import { existsSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';
-import { type CellSources, type Change, CellHashes, type Facet, type Inputs, SceneIndex, cellHash, differences, inputsOf, layersOf, matchLooks, packLooks, resolve, traceHash } from '@variscen/core/looks';
+import {
+  type CellSources,
+  type Change,
+  CellHashes,
+  type Facet,
+  type Inputs,
+  SceneIndex,
+  cellHash,
+  differences,
+  inputsOf,
+  layersOf,
+  matchLooks,
+  packLooks,
+  resolve,
+  traceHash,
+} from '@variscen/core/looks';
 import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
 import { AssetStore } from '../files/store.ts';
 import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
 
-const { databaseUrl, assets } = workerData as LooksSetup, store = new AssetStore(assets), db = new DataSource({ type: 'postgres', url: databaseUrl, extra: { max: 2 } });
+const { databaseUrl, assets } = workerData as LooksSetup,
+  store = new AssetStore(assets),
+  db = new DataSource({ type: 'postgres', url: databaseUrl, extra: { max: 2 } });
 /** Projects whose scene and digests are kept. */
 const KEPT = 3;
 const connected = db.initialize();
 
-interface Known { readonly sceneHash: string; readonly index: SceneIndex; readonly hashes: CellHashes; readonly texts: Map<string, { readonly text: string; readonly value: unknown }> }
+interface Known {
+  readonly sceneHash: string;
+  readonly index: SceneIndex;
+  readonly hashes: CellHashes;
+  readonly texts: Map<string, { readonly text: string; readonly value: unknown }>;
+}
 const known = new Map<string, Known>();
-interface Loaded extends Known { readonly sources: Omit<CellSources, 'options'> & { readonly options: readonly { readonly id: string; readonly facet: Facet; readonly name: string; readonly notes: string; readonly changes: readonly Change[] }[] } }
+interface Loaded extends Known {
+  readonly sources: Omit<CellSources, 'options'> & {
+    readonly options: readonly {
+      readonly id: string;
+      readonly facet: Facet;
+      readonly name: string;
+      readonly notes: string;
+      readonly changes: readonly Change[];
+    }[];
+  };
+}
 
 async function load(projectId: string): Promise<Loaded> {
   await connected;
   const ask = <T>(sql: string) => db.query<T[]>(sql, [projectId]);
   const [[project], cameras, options, variants, patches] = await Promise.all([
-    ask<{ name: string; base: string; scene_hash: string | null }>(`SELECT p.name, p.base::text AS base, r.scene_hash FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`), ask<{ id: string; settings: string }>(`SELECT id, settings::text AS settings FROM camera WHERE project_id = $1 ORDER BY ordinal`),
-    ask<{ id: string; facet: Facet; name: string; notes: string; changes: string }>(`SELECT id, facet, name, notes, changes::text AS changes FROM look_option WHERE project_id = $1 ORDER BY ordinal`), ask<{ id: string; option_ids: string[] }>(`SELECT id, option_ids FROM variant WHERE project_id = $1 ORDER BY ordinal`),
-    ask<{ camera_id: string; variant_id: string | null; changes: string }>(`SELECT camera_id, variant_id, changes::text AS changes FROM patch WHERE project_id = $1`),
+    ask<{ name: string; base: string; scene_hash: string | null }>(
+      `SELECT p.name, p.base::text AS base, r.scene_hash FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
+    ),
+    ask<{ id: string; settings: string }>(
+      `SELECT id, settings::text AS settings FROM camera WHERE project_id = $1 ORDER BY ordinal`,
+    ),
+    ask<{ id: string; facet: Facet; name: string; notes: string; changes: string }>(
+      `SELECT id, facet, name, notes, changes::text AS changes FROM look_option WHERE project_id = $1 ORDER BY ordinal`,
+    ),
+    ask<{ id: string; option_ids: string[] }>(
+      `SELECT id, option_ids FROM variant WHERE project_id = $1 ORDER BY ordinal`,
+    ),
+    ask<{ camera_id: string; variant_id: string | null; changes: string }>(
+      `SELECT camera_id, variant_id, changes::text AS changes FROM patch WHERE project_id = $1`,
+    ),
   ]);
   if (!project) throw new AppError('NOT_FOUND', 'There is no such project.');
   if (project.scene_hash === null) throw new AppError('NO_SCENE', `“${project.name}” has no scene yet.`);
   let k = known.get(projectId);
-  if (k?.sceneHash !== project.scene_hash) { const index = new SceneIndex(JSON.parse(new TextDecoder().decode(await store.get(project.scene_hash))) as SceneDocument); k = { sceneHash: project.scene_hash, index, hashes: new CellHashes(index, project.scene_hash), texts: new Map() }; }
+  if (k?.sceneHash !== project.scene_hash) {
+    const index = new SceneIndex(
+      JSON.parse(new TextDecoder().decode(await store.get(project.scene_hash))) as SceneDocument,
+    );
+    k = { sceneHash: project.scene_hash, index, hashes: new CellHashes(index, project.scene_hash), texts: new Map() };
+  }
   known.delete(projectId);
   known.set(projectId, k);
   while (known.size > KEPT) known.delete(known.keys().next().value!);
-  const { texts } = k, used = new Set<string>(), same = <T>(key: string, text: string): T => { used.add(key); let x = texts.get(key); if (x?.text !== text) texts.set(key, (x = { text, value: JSON.parse(text) })); return x.value as T; };
+  const { texts } = k,
+    used = new Set<string>(),
+    same = <T>(key: string, text: string): T => {
+      used.add(key);
+      let x = texts.get(key);
+      if (x?.text !== text) texts.set(key, (x = { text, value: JSON.parse(text) }));
+      return x.value as T;
+    };
   const sources: Loaded['sources'] = {
-    base: same<Change[]>('base', project.base), cameras: cameras.map((c) => ({ id: c.id, settings: same<CameraSettings>(`camera ${c.id}`, c.settings) })), options: options.map((o) => ({ ...o, changes: same<Change[]>(`option ${o.id}`, o.changes) })),
-    variants: variants.map((v) => ({ id: v.id, optionIds: v.option_ids })), patches: patches.map((p) => ({ cameraId: p.camera_id, variantId: p.variant_id, changes: same<Change[]>(`patch ${p.camera_id} ${p.variant_id ?? ''}`, p.changes) })),
+    base: same<Change[]>('base', project.base),
+    cameras: cameras.map((c) => ({ id: c.id, settings: same<CameraSettings>(`camera ${c.id}`, c.settings) })),
+    options: options.map((o) => ({ ...o, changes: same<Change[]>(`option ${o.id}`, o.changes) })),
+    variants: variants.map((v) => ({ id: v.id, optionIds: v.option_ids })),
+    patches: patches.map((p) => ({
+      cameraId: p.camera_id,
+      variantId: p.variant_id,
+      changes: same<Change[]>(`patch ${p.camera_id} ${p.variant_id ?? ''}`, p.changes),
+    })),
   };
   for (const key of texts.keys()) if (!used.has(key)) texts.delete(key);
   return { ...k, sources };
 }
 function now(l: Loaded, { cameraId, variantId }: CellRef) {
-  const camera = l.sources.cameras.find((c) => c.id === cameraId), variant = l.sources.variants.find((v) => v.id === variantId);
+  const camera = l.sources.cameras.find((c) => c.id === cameraId),
+    variant = l.sources.variants.find((v) => v.id === variantId);
   if (!camera || !variant) throw new AppError('NOT_FOUND', 'A chosen cell no longer exists.');
   const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
   return { inputs: inputsOf(l.sceneHash, camera.settings, state), state };
 }
 
 async function board(projectId: string): Promise<LooksAnswers['board']> {
-  const l = await load(projectId), hashes = l.hashes.all(l.sources), last = new Map((await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(`SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`, [projectId])).map((r) => [`${r.camera_id} ${r.variant_id}`, r]));
-  const old = hashes.flatMap((h) => { const r = last.get(`${h.cameraId} ${h.variantId}`); return r && r.hash !== h.cell ? [r.id] : []; }), inputs = new Map((await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [old])).map((r) => [r.id, r.inputs]));
+  const l = await load(projectId),
+    hashes = l.hashes.all(l.sources),
+    last = new Map(
+      (
+        await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(
+          `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
+          [projectId],
+        )
+      ).map((r) => [`${r.camera_id} ${r.variant_id}`, r]),
+    );
+  const old = hashes.flatMap((h) => {
+      const r = last.get(`${h.cameraId} ${h.variantId}`);
+      return r && r.hash !== h.cell ? [r.id] : [];
+    }),
+    inputs = new Map(
+      (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [old])).map(
+        (r) => [r.id, r.inputs],
+      ),
+    );
   return hashes.map(({ cameraId, variantId, cell }) => {
     const was = inputs.get(last.get(`${cameraId} ${variantId}`)?.id ?? '');
     if (!was) return { cameraId, variantId, hash: cell, differences: [] };
@@ -60,15 +141,48 @@ async function board(projectId: string): Promise<LooksAnswers['board']> {
 }
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
-    case 'board': return board(ask.projectId);
-    case 'cells': { const l = await load(ask.projectId); return ask.refs.map((r) => { const { inputs } = now(l, r); return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs) }; }) satisfies LooksAnswers['cells']; }
-    case 'pack': { const l = await load(ask.projectId); return packLooks(ask.from, ask.optionIds.map((id) => { const o = l.sources.options.find((x) => x.id === id); if (!o) throw new AppError('NOT_FOUND', 'One of these options is no longer there.'); return o; }), l.index); }
-    case 'match': return matchLooks(ask.looks, (await load(ask.projectId)).index, ask.byHand, (hash) => existsSync(store.path(hash)));
+    case 'board':
+      return board(ask.projectId);
+    case 'cells': {
+      const l = await load(ask.projectId);
+      return ask.refs.map((r) => {
+        const { inputs } = now(l, r);
+        return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs) };
+      }) satisfies LooksAnswers['cells'];
+    }
+    case 'pack': {
+      const l = await load(ask.projectId);
+      return packLooks(
+        ask.from,
+        ask.optionIds.map((id) => {
+          const o = l.sources.options.find((x) => x.id === id);
+          if (!o) throw new AppError('NOT_FOUND', 'One of these options is no longer there.');
+          return o;
+        }),
+        l.index,
+      );
+    }
+    case 'match':
+      return matchLooks(ask.looks, (await load(ask.projectId)).index, ask.byHand, (hash) =>
+        existsSync(store.path(hash)),
+      );
   }
 }
 
 // one after another: what is kept of a project belongs to one question at a time
 let last: Promise<void> = Promise.resolve();
 parentPort!.on('message', ({ id, ask }: { id: number; ask: LooksAsk }) => {
-  last = last.then(() => answer(ask)).then((value): LooksReply => ({ id, value }), (e: unknown): LooksReply => ({ id, code: e instanceof AppError ? e.code : 'INTERNAL', message: e instanceof Error ? e.message : String(e) })).then((m) => { parentPort!.postMessage(m); });
+  last = last
+    .then(() => answer(ask))
+    .then(
+      (value): LooksReply => ({ id, value }),
+      (e: unknown): LooksReply => ({
+        id,
+        code: e instanceof AppError ? e.code : 'INTERNAL',
+        message: e instanceof Error ? e.message : String(e),
+      }),
+    )
+    .then((m) => {
+      parentPort!.postMessage(m);
+    });
 });

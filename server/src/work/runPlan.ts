@@ -1,7 +1,21 @@
 // What each trace of a plan would load, drop and take.
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { type CameraSettings, type SceneDocument, animationData, poseFor, unpackGeometry } from '@variscen/core/scene';
-import { type Engine, EngineError, type MemoryPlan, type MeshCounts, type Selection, checkBudget, countDisplaced, countSelection, displacedMeshes, layOut, select, settingsOf, trappedLamps } from '@variscen/engine';
+import {
+  type Engine,
+  EngineError,
+  type MemoryPlan,
+  type MeshCounts,
+  type Selection,
+  checkBudget,
+  countDisplaced,
+  countSelection,
+  displacedMeshes,
+  layOut,
+  select,
+  settingsOf,
+  trappedLamps,
+} from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { decodeTexture } from '../files/decodeTexture.ts';
 import { AssetStore } from '../files/store.ts';
@@ -10,17 +24,36 @@ import type { PlanTask, PlannedTrace } from './tasks.ts';
 const NAMED = 200; // dropped objects named in a plan
 
 export async function runPlan(t: PlanTask, onProgress: (fraction: number) => void): Promise<PlannedTrace[]> {
-  const store = new AssetStore(t.assets), document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument, motion = await animationData(document, (hash) => store.get(hash)), scene = new SceneIndex(document), displaced = new DisplacedCounts(t, store, document), out: PlannedTrace[] = [];
+  const store = new AssetStore(t.assets),
+    document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument,
+    motion = await animationData(document, (hash) => store.get(hash)),
+    scene = new SceneIndex(document),
+    displaced = new DisplacedCounts(t, store, document),
+    out: PlannedTrace[] = [];
   try {
     for (const [i, trace] of t.traces.entries()) {
       const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
-      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state), culled = of(trace.camera), whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
+      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state),
+        culled = of(trace.camera),
+        whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
       const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
-      const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled), { counts, limited } = await displaced.of(culled, trace.heightPx), all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
-      const a = layOut(countSelection(culled, settings, t.threads, counts)), b = layOut(countSelection(whole, settings, t.threads, all));
+      const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled),
+        { counts, limited } = await displaced.of(culled, trace.heightPx),
+        all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
+      const a = layOut(countSelection(culled, settings, t.threads, counts)),
+        b = layOut(countSelection(whole, settings, t.threads, all));
       out.push({
-        bytes: a.bytes, totalBytes: a.totalBytes, bytesWithoutCulling: b.bytes, totalBytesWithoutCulling: b.totalBytes, refusal: refusalOf(a, t.budgetBytes), limited, trapped: trappedLamps(culled), objects: culled.verdicts.filter((v) => v.keep).length,
-        dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path), droppedCount: dropped.length, culls: trace.camera.cullMarginPct !== null,
+        bytes: a.bytes,
+        totalBytes: a.totalBytes,
+        bytesWithoutCulling: b.bytes,
+        totalBytesWithoutCulling: b.totalBytes,
+        refusal: refusalOf(a, t.budgetBytes),
+        limited,
+        trapped: trappedLamps(culled),
+        objects: culled.verdicts.filter((v) => v.keep).length,
+        dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path),
+        droppedCount: dropped.length,
+        culls: trace.camera.cullMarginPct !== null,
       });
       onProgress((i + 1) / t.traces.length);
     }
@@ -32,19 +65,45 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
 
 /** Why a job so large is not taken. */
 function refusalOf(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): string | null {
-  try { checkBudget(plan, budgetBytes); return null; } catch (e) { if (e instanceof EngineError) return e.message; throw e; }
+  try {
+    checkBudget(plan, budgetBytes);
+    return null;
+  } catch (e) {
+    if (e instanceof EngineError) return e.message;
+    throw e;
+  }
 }
 
 /** What displaced meshes take. An engine is opened when there are some. */
 class DisplacedCounts {
   private engine: Engine | undefined;
-  constructor(private readonly t: PlanTask, private readonly store: AssetStore, private readonly document: SceneDocument) {}
+  constructor(
+    private readonly t: PlanTask,
+    private readonly store: AssetStore,
+    private readonly document: SceneDocument,
+  ) {}
 
-  async of(s: Selection, heightPx: number): Promise<{ readonly counts: ReadonlyMap<number, MeshCounts>; readonly limited: readonly string[] }> {
+  async of(
+    s: Selection,
+    heightPx: number,
+  ): Promise<{ readonly counts: ReadonlyMap<number, MeshCounts>; readonly limited: readonly string[] }> {
     if (!s.meshes.some((m) => m.displaced)) return { counts: new Map(), limited: [] };
     const { document: d, store } = this;
-    const made = await displacedMeshes(s, { geometry: async (i) => unpackGeometry(await store.get(d.meshes[i]!.blob), d.meshes[i]!), pixels: async (t) => decodeTexture(t, await store.get(t.blob)) }, this.t.profile.displacement, heightPx);
-    return { counts: await countDisplaced(made, (this.engine ??= await openNodeEngine(1))), limited: [...made.values()].filter((m) => m.limited).map((m) => m.mesh.name) };
+    const made = await displacedMeshes(
+      s,
+      {
+        geometry: async (i) => unpackGeometry(await store.get(d.meshes[i]!.blob), d.meshes[i]!),
+        pixels: async (t) => decodeTexture(t, await store.get(t.blob)),
+      },
+      this.t.profile.displacement,
+      heightPx,
+    );
+    return {
+      counts: await countDisplaced(made, (this.engine ??= await openNodeEngine(1))),
+      limited: [...made.values()].filter((m) => m.limited).map((m) => m.mesh.name),
+    };
   }
-  async close(): Promise<void> { await this.engine?.close(); }
+  async close(): Promise<void> {
+    await this.engine?.close();
+  }
 }

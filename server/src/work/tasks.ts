@@ -1,28 +1,85 @@
 // Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
-import type { CameraSettings, HandMatch, ImportReport, MaterialVariant, NamedCamera, SceneMatch } from '@variscen/core/scene';
+import type {
+  CameraSettings,
+  HandMatch,
+  ImportReport,
+  MaterialVariant,
+  NamedCamera,
+  SceneMatch,
+} from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
 
-export interface ImportTask { readonly kind: 'import'; readonly assets: string; readonly file: string; readonly fileName: string; /** Where it puts what it makes until it is whole; whoever asked drops it. */ readonly stage: string; readonly metresPerUnit?: number }
+export interface ImportTask {
+  readonly kind: 'import';
+  readonly assets: string;
+  readonly file: string;
+  readonly fileName: string;
+  /** Where it puts what it makes until it is whole; whoever asked drops it. */ readonly stage: string;
+  readonly metresPerUnit?: number;
+}
 /** With all that the project takes from a scene, so that the HTTP thread never reads one. */
-export interface ImportOutcome { readonly sceneHash: string; readonly report: ImportReport; readonly cameras: readonly NamedCamera[]; /** Sees everything, for a scene without cameras. */ readonly whole: CameraSettings; readonly variants: readonly MaterialVariant[] }
+export interface ImportOutcome {
+  readonly sceneHash: string;
+  readonly report: ImportReport;
+  readonly cameras: readonly NamedCamera[];
+  /** Sees everything, for a scene without cameras. */ readonly whole: CameraSettings;
+  readonly variants: readonly MaterialVariant[];
+}
 
 /** An HDR or EXR picture into a stored map. */
-export interface EnvironmentTask { readonly kind: 'environment'; readonly assets: string; readonly file: string; readonly fileName: string }
-export interface EnvironmentOutcome { readonly hash: string; readonly width: number; readonly height: number; readonly remarks: readonly string[] }
+export interface EnvironmentTask {
+  readonly kind: 'environment';
+  readonly assets: string;
+  readonly file: string;
+  readonly fileName: string;
+}
+export interface EnvironmentOutcome {
+  readonly hash: string;
+  readonly width: number;
+  readonly height: number;
+  readonly remarks: readonly string[];
+}
 
 /** A .cube table into a stored one. */
-export interface LutTask { readonly kind: 'lut'; readonly assets: string; readonly file: string; readonly fileName: string }
-export interface LutOutcome { readonly hash: string; readonly size: number }
+export interface LutTask {
+  readonly kind: 'lut';
+  readonly assets: string;
+  readonly file: string;
+  readonly fileName: string;
+}
+export interface LutOutcome {
+  readonly hash: string;
+  readonly size: number;
+}
 
 /** A scene with options of Materials as variants, into a file. */
-export interface ExportTask { readonly kind: 'export'; readonly assets: string; readonly sceneHash: string; readonly base: readonly Change[]; readonly options: readonly { readonly name: string; readonly changes: readonly Change[] }[]; readonly file: string }
-export interface ExportOutcome { readonly bytes: number }
+export interface ExportTask {
+  readonly kind: 'export';
+  readonly assets: string;
+  readonly sceneHash: string;
+  readonly base: readonly Change[];
+  readonly options: readonly { readonly name: string; readonly changes: readonly Change[] }[];
+  readonly file: string;
+}
+export interface ExportOutcome {
+  readonly bytes: number;
+}
 
 /** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
-export interface MatchTask { readonly kind: 'match' | 'revise'; readonly assets: string; readonly known: readonly string[]; readonly after: string; readonly byHand: readonly HandMatch[] }
-export interface MatchOutcome { readonly match: SceneMatch; readonly cameras: readonly NamedCamera[]; readonly camerasBefore: readonly NamedCamera[] }
+export interface MatchTask {
+  readonly kind: 'match' | 'revise';
+  readonly assets: string;
+  readonly known: readonly string[];
+  readonly after: string;
+  readonly byHand: readonly HandMatch[];
+}
+export interface MatchOutcome {
+  readonly match: SceneMatch;
+  readonly cameras: readonly NamedCamera[];
+  readonly camerasBefore: readonly NamedCamera[];
+}
 
 export interface PlanTask {
   readonly kind: 'plan';
@@ -31,10 +88,22 @@ export interface PlanTask {
   readonly threads: number;
   readonly budgetBytes: number;
   readonly profile: Profile;
-  readonly traces: readonly { readonly camera: Inputs['camera']; readonly changes: readonly Change[]; readonly widthPx: number; readonly heightPx: number }[];
+  readonly traces: readonly {
+    readonly camera: Inputs['camera'];
+    readonly changes: readonly Change[];
+    readonly widthPx: number;
+    readonly heightPx: number;
+  }[];
 }
 export interface PlannedTrace {
-  readonly bytes: MemoryBytes; readonly totalBytes: number; readonly bytesWithoutCulling: MemoryBytes; readonly totalBytesWithoutCulling: number; readonly objects: number; readonly dropped: readonly string[]; readonly droppedCount: number; readonly culls: boolean;
+  readonly bytes: MemoryBytes;
+  readonly totalBytes: number;
+  readonly bytesWithoutCulling: MemoryBytes;
+  readonly totalBytesWithoutCulling: number;
+  readonly objects: number;
+  readonly dropped: readonly string[];
+  readonly droppedCount: number;
+  readonly culls: boolean;
   /** Meshes whose displacement the limit of triangles ended early. */
   readonly limited: readonly string[];
   /** Lamps that give no light, and what they stand in, by name. */
@@ -43,5 +112,16 @@ export interface PlannedTrace {
   readonly refusal: string | null;
 }
 export type Task = ImportTask | EnvironmentTask | LutTask | ExportTask | MatchTask | PlanTask;
-export interface Outcomes { readonly import: ImportOutcome; readonly environment: EnvironmentOutcome; readonly lut: LutOutcome; readonly export: ExportOutcome; readonly match: MatchOutcome; readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] }; readonly plan: readonly PlannedTrace[] }
-export type Message = { readonly type: 'progress'; readonly fraction: number } | { readonly type: 'done'; readonly value: unknown } | { readonly type: 'failed'; readonly code: string; readonly message: string };
+export interface Outcomes {
+  readonly import: ImportOutcome;
+  readonly environment: EnvironmentOutcome;
+  readonly lut: LutOutcome;
+  readonly export: ExportOutcome;
+  readonly match: MatchOutcome;
+  readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
+  readonly plan: readonly PlannedTrace[];
+}
+export type Message =
+  | { readonly type: 'progress'; readonly fraction: number }
+  | { readonly type: 'done'; readonly value: unknown }
+  | { readonly type: 'failed'; readonly code: string; readonly message: string };

@@ -1,68 +1,153 @@
 // Entry of the process of a task: one task, then it is ended by who started it. Each task loads what it needs: the readers of scenes alone take most of a second.
 import { readFile, writeFile } from 'node:fs/promises';
-import { ImportError, type SceneDocument, cameraForScene, matchScenes, reviseDocument, sceneCameras, unpackGeometry } from '@variscen/core/scene';
+import {
+  ImportError,
+  type SceneDocument,
+  cameraForScene,
+  matchScenes,
+  reviseDocument,
+  sceneCameras,
+  unpackGeometry,
+} from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { AssetStore, sha256 } from '../files/store.ts';
-import type { EnvironmentOutcome, EnvironmentTask, ExportOutcome, ExportTask, ImportOutcome, ImportTask, LutOutcome, LutTask, MatchOutcome, MatchTask, Message, Outcomes, Task } from './tasks.ts';
+import type {
+  EnvironmentOutcome,
+  EnvironmentTask,
+  ExportOutcome,
+  ExportTask,
+  ImportOutcome,
+  ImportTask,
+  LutOutcome,
+  LutTask,
+  MatchOutcome,
+  MatchTask,
+  Message,
+  Outcomes,
+  Task,
+} from './tasks.ts';
 
-const send = (m: Message) => { process.send!(m); };
+const send = (m: Message) => {
+  process.send!(m);
+};
 // the server is gone: nobody waits for this
 process.on('disconnect', () => process.exit());
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
-  const [{ importScene }, { openNodeEngine }] = await Promise.all([import('@variscen/core/import'), import('@variscen/engine/node')]), engine = await openNodeEngine(1), staged = new AssetStore(t.assets).stage(t.stage);
+  const [{ importScene }, { openNodeEngine }] = await Promise.all([
+      import('@variscen/core/import'),
+      import('@variscen/engine/node'),
+    ]),
+    engine = await openNodeEngine(1),
+    staged = new AssetStore(t.assets).stage(t.stage);
   try {
     const { document, report } = await importScene(t.fileName, await readFile(t.file), {
-      hash: sha256, ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }), accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }), keep: (hash, bytes) => staged.put(hash, bytes), onProgress: (fraction) => send({ type: 'progress', fraction }),
+      hash: sha256,
+      ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }),
+      accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }),
+      keep: (hash, bytes) => staged.put(hash, bytes),
+      onProgress: (fraction) => send({ type: 'progress', fraction }),
     });
-    const bytes = new TextEncoder().encode(JSON.stringify(document)), sceneHash = sha256(bytes);
+    const bytes = new TextEncoder().encode(JSON.stringify(document)),
+      sceneHash = sha256(bytes);
     await staged.put(sceneHash, bytes);
     await staged.commit();
-    return { sceneHash, report, cameras: sceneCameras(document), whole: cameraForScene(document), variants: document.variants ?? [] };
+    return {
+      sceneHash,
+      report,
+      cameras: sceneCameras(document),
+      whole: cameraForScene(document),
+      variants: document.variants ?? [],
+    };
   } finally {
     await engine.close();
   }
 }
 
 async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
-  const [{ importEnvironment }, { packMap }] = await Promise.all([import('@variscen/core/import'), import('@variscen/core/environment')]), { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
+  const [{ importEnvironment }, { packMap }] = await Promise.all([
+      import('@variscen/core/import'),
+      import('@variscen/core/environment'),
+    ]),
+    { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
   return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
 }
 
 async function runLut(t: LutTask): Promise<LutOutcome> {
-  const [{ importLut }, { packLut }] = await Promise.all([import('@variscen/core/import'), import('@variscen/core/image')]), lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
+  const [{ importLut }, { packLut }] = await Promise.all([
+      import('@variscen/core/import'),
+      import('@variscen/core/image'),
+    ]),
+    lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
   return { hash: await new AssetStore(t.assets).put(packLut(lut)), size: lut.size };
 }
 
 async function runExport(t: ExportTask): Promise<ExportOutcome> {
-  const { exportScene } = await import('@variscen/core/export'), store = new AssetStore(t.assets), scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
-  const { bytes } = await exportScene(scene, [{ id: 'base', name: 'Base', kind: 'base', changes: t.base }], t.options.map((o) => ({ name: o.name, layer: { id: o.name, name: o.name, kind: 'option', facet: 'materials', changes: o.changes } })), { geometry: async (i) => unpackGeometry(await store.get(scene.meshes[i]!.blob), scene.meshes[i]!), image: (blob) => store.get(blob) });
+  const { exportScene } = await import('@variscen/core/export'),
+    store = new AssetStore(t.assets),
+    scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
+  const { bytes } = await exportScene(
+    scene,
+    [{ id: 'base', name: 'Base', kind: 'base', changes: t.base }],
+    t.options.map((o) => ({
+      name: o.name,
+      layer: { id: o.name, name: o.name, kind: 'option', facet: 'materials', changes: o.changes },
+    })),
+    {
+      geometry: async (i) => unpackGeometry(await store.get(scene.meshes[i]!.blob), scene.meshes[i]!),
+      image: (blob) => store.get(blob),
+    },
+  );
   await writeFile(t.file, bytes);
   return { bytes: bytes.length };
 }
 
 async function runMatch(t: MatchTask): Promise<Partial<Outcomes['revise']> & MatchOutcome> {
-  const store = new AssetStore(t.assets), read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
+  const store = new AssetStore(t.assets),
+    read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
   for (const hash of t.known) known.push(await read(hash));
-  const after = await read(t.after), match = matchScenes(known, after, t.byHand), camerasBefore = known[0] ? sceneCameras(known[0]) : [];
+  const after = await read(t.after),
+    match = matchScenes(known, after, t.byHand),
+    camerasBefore = known[0] ? sceneCameras(known[0]) : [];
   if (t.kind === 'match') return { match, cameras: sceneCameras(after), camerasBefore };
   const revised = reviseDocument(known, after, match);
-  return { match, cameras: sceneCameras(revised), camerasBefore, variants: revised.variants ?? [], sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(revised))) };
+  return {
+    match,
+    cameras: sceneCameras(revised),
+    camerasBefore,
+    variants: revised.variants ?? [],
+    sceneHash: await store.put(new TextEncoder().encode(JSON.stringify(revised))),
+  };
 }
 
 async function run(task: Task): Promise<unknown> {
   switch (task.kind) {
-    case 'import': return runImport(task);
-    case 'environment': return runEnvironment(task);
-    case 'lut': return runLut(task);
-    case 'export': return runExport(task);
-    case 'plan': return (await import('./runPlan.ts')).runPlan(task, (fraction) => send({ type: 'progress', fraction }));
-    default: return runMatch(task);
+    case 'import':
+      return runImport(task);
+    case 'environment':
+      return runEnvironment(task);
+    case 'lut':
+      return runLut(task);
+    case 'export':
+      return runExport(task);
+    case 'plan':
+      return (await import('./runPlan.ts')).runPlan(task, (fraction) => send({ type: 'progress', fraction }));
+    default:
+      return runMatch(task);
   }
 }
 
-process.once('message', (task: Task) => void run(task).then(
-  (value) => send({ type: 'done', value }),
-  (e: unknown) => send({ type: 'failed', code: e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL', message: e instanceof Error ? e.message : String(e) }),
-));
+process.once(
+  'message',
+  (task: Task) =>
+    void run(task).then(
+      (value) => send({ type: 'done', value }),
+      (e: unknown) =>
+        send({
+          type: 'failed',
+          code: e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL',
+          message: e instanceof Error ? e.message : String(e),
+        }),
+    ),
+);

@@ -8,8 +8,24 @@ function serve(contents: Readonly<Record<string, string>>, pieceBytes: number, c
     count.answers++;
     const hashes = new URL(url, 'http://here').searchParams.get('hashes')!.split(',');
     if (hashes.some((h) => contents[h] === undefined)) return Promise.resolve(new Response('{}', { status: 404 }));
-    const all = hashes.flatMap((h) => { const bytes = new TextEncoder().encode(contents[h]), length = new Uint8Array(4); new DataView(length.buffer).setUint32(0, bytes.length, true); return [...length, ...bytes]; }).slice(0, cutAt);
-    return Promise.resolve(new Response(new ReadableStream({ start(c) { for (let i = 0; i < all.length; i += pieceBytes) c.enqueue(Uint8Array.from(all.slice(i, i + pieceBytes))); c.close(); } })));
+    const all = hashes
+      .flatMap((h) => {
+        const bytes = new TextEncoder().encode(contents[h]),
+          length = new Uint8Array(4);
+        new DataView(length.buffer).setUint32(0, bytes.length, true);
+        return [...length, ...bytes];
+      })
+      .slice(0, cutAt);
+    return Promise.resolve(
+      new Response(
+        new ReadableStream({
+          start(c) {
+            for (let i = 0; i < all.length; i += pieceBytes) c.enqueue(Uint8Array.from(all.slice(i, i + pieceBytes)));
+            c.close();
+          },
+        }),
+      ),
+    );
   });
   return count;
 }
@@ -19,10 +35,16 @@ afterEach(() => vi.unstubAllGlobals());
 describe('content by its hash', () => {
   it.each([1, 3, 4, 7, 1000])('comes whole and apart, in pieces of %i bytes', async (piece) => {
     serve({ a: 'a kettle', b: '', c: 'three cups and a tray' }, piece);
-    expect(await Promise.all(['a', 'b', 'c', 'a'].map(text))).toEqual(['a kettle', '', 'three cups and a tray', 'a kettle']);
+    expect(await Promise.all(['a', 'b', 'c', 'a'].map(text))).toEqual([
+      'a kettle',
+      '',
+      'three cups and a tray',
+      'a kettle',
+    ]);
   });
   it('comes in few answers, however much is asked for at the same time', async () => {
-    const names = Array.from({ length: 350 }, (_, i) => `h${i}`), count = serve(Object.fromEntries(names.map((n) => [n, `mesh ${n}`])), 64);
+    const names = Array.from({ length: 350 }, (_, i) => `h${i}`),
+      count = serve(Object.fromEntries(names.map((n) => [n, `mesh ${n}`])), 64);
     expect(await Promise.all(names.map(text))).toEqual(names.map((n) => `mesh ${n}`));
     expect(count.answers).toBe(4);
   });

@@ -5,14 +5,22 @@ const AT_ONCE = 100;
 /** Answers under way at the same time. */
 const UNDER_WAY = 4;
 
-interface Wanted { readonly hash: string; done(bytes: ArrayBuffer): void; fail(e: Error): void }
+interface Wanted {
+  readonly hash: string;
+  done(bytes: ArrayBuffer): void;
+  fail(e: Error): void;
+}
 const waiting: Wanted[] = [];
-let underWay = 0, timer: ReturnType<typeof setTimeout> | undefined;
+let underWay = 0,
+  timer: ReturnType<typeof setTimeout> | undefined;
 
 /** @throws Error where the server does not have it */
 export function asset(hash: string, signal?: AbortSignal): Promise<ArrayBuffer> {
   return new Promise((done, fail) => {
-    if (signal?.aborted) { fail(signal.reason as Error); return; }
+    if (signal?.aborted) {
+      fail(signal.reason as Error);
+      return;
+    }
     waiting.push({ hash, done, fail });
     timer ??= setTimeout(send, 0);
   });
@@ -23,7 +31,10 @@ function send(): void {
   while (underWay < UNDER_WAY && waiting.length) {
     const some = waiting.splice(0, AT_ONCE);
     underWay++;
-    void load(some).finally(() => { underWay--; if (waiting.length) timer ??= setTimeout(send, 0); });
+    void load(some).finally(() => {
+      underWay--;
+      if (waiting.length) timer ??= setTimeout(send, 0);
+    });
   }
 }
 async function load(some: readonly Wanted[]): Promise<void> {
@@ -43,14 +54,21 @@ async function load(some: readonly Wanted[]): Promise<void> {
 
 /** Takes a stream apart: gives so many bytes, in an array of their own. */
 function reader(stream: ReadableStreamDefaultReader<Uint8Array>): (n: number) => Promise<Uint8Array<ArrayBuffer>> {
-  let chunk = new Uint8Array(0), at = 0;
+  let chunk = new Uint8Array(0),
+    at = 0;
   return async (n) => {
     const out = new Uint8Array(n);
-    for (let filled = 0; filled < n; ) {
-      if (at === chunk.length) { const next = await stream.read(); if (next.done) throw new Error('The server ended its answer too early.'); chunk = next.value as Uint8Array<ArrayBuffer>; at = 0; }
+    for (let filled = 0; filled < n;) {
+      if (at === chunk.length) {
+        const next = await stream.read();
+        if (next.done) throw new Error('The server ended its answer too early.');
+        chunk = next.value as Uint8Array<ArrayBuffer>;
+        at = 0;
+      }
       const take = Math.min(n - filled, chunk.length - at);
       out.set(chunk.subarray(at, at + take), filled);
-      filled += take; at += take;
+      filled += take;
+      at += take;
     }
     return out;
   };

@@ -7,10 +7,19 @@ import { beginWrite } from './writes.ts';
 type Routes = typeof ROUTES;
 type Out<R> = R extends { response: infer S extends z.ZodType } ? z.infer<S> : never;
 type In<R> = R extends { body: infer S extends z.ZodType } ? { body: z.input<S> } : object;
-type Params<R> = R extends { params: infer S extends z.ZodType } ? { params: { [K in keyof z.infer<S>]: string } } : object;
+type Params<R> = R extends { params: infer S extends z.ZodType }
+  ? { params: { [K in keyof z.infer<S>]: string } }
+  : object;
 
 export class ApiError extends Error {
-  constructor(readonly code: string, message: string, readonly remedy: string) { super(message); this.name = 'ApiError'; }
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message);
+    this.name = 'ApiError';
+  }
 }
 
 export { pathOf };
@@ -20,51 +29,118 @@ export const TAB = `${Date.now().toString(36)}-${Math.random().toString(36).slic
 /** By project: the last change in its history that this window has seen. A change of what another window did later is refused. */
 const seen = new Map<string, string>();
 function noteSeen(answer: unknown): void {
-  const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null, p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as { id?: unknown; history?: { last?: unknown } } | null | undefined;
+  const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null,
+    p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as
+      { id?: unknown; history?: { last?: unknown } } | null | undefined;
   if (typeof p?.id === 'string' && typeof p.history?.last === 'string') seen.set(p.id, p.history.last);
 }
 
 /** They are posted since they carry much, and change nothing. */
 const QUESTIONS: ReadonlySet<RouteName> = new Set(['plan', 'matchLooks', 'matchRevision']);
 
-export async function call<N extends RouteName>(name: N, input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal }): Promise<Out<Routes[N]>> {
-  const route: RouteSpec = ROUTES[name], { body, params, query, signal } = input as { body?: unknown; params?: Record<string, string>; query?: Record<string, string>; signal?: AbortSignal };
-  const known = seen.get(params?.['projectId'] ?? ''), headers = { ...(body !== undefined && { 'content-type': 'application/json' }), ...(route.method !== 'get' && { 'x-variscen-tab': TAB, ...(known !== undefined && { 'x-variscen-seen': known }) }) };
-  const projectId = params?.['projectId'], written = route.method !== 'get' && !QUESTIONS.has(name) && projectId !== undefined ? beginWrite(projectId) : undefined;
-  const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), { method: route.method.toUpperCase(), headers, ...(body !== undefined && { body: JSON.stringify(body) }), ...(signal && { signal }) }).catch((e: unknown) => {
-    if (signal?.aborted) throw e;
-    throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
-  }).finally(written);
+export async function call<N extends RouteName>(
+  name: N,
+  input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal },
+): Promise<Out<Routes[N]>> {
+  const route: RouteSpec = ROUTES[name],
+    { body, params, query, signal } = input as {
+      body?: unknown;
+      params?: Record<string, string>;
+      query?: Record<string, string>;
+      signal?: AbortSignal;
+    };
+  const known = seen.get(params?.['projectId'] ?? ''),
+    headers = {
+      ...(body !== undefined && { 'content-type': 'application/json' }),
+      ...(route.method !== 'get' && {
+        'x-variscen-tab': TAB,
+        ...(known !== undefined && { 'x-variscen-seen': known }),
+      }),
+    };
+  const projectId = params?.['projectId'],
+    written =
+      route.method !== 'get' && !QUESTIONS.has(name) && projectId !== undefined ? beginWrite(projectId) : undefined;
+  const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), {
+    method: route.method.toUpperCase(),
+    headers,
+    ...(body !== undefined && { body: JSON.stringify(body) }),
+    ...(signal && { signal }),
+  })
+    .catch((e: unknown) => {
+      if (signal?.aborted) throw e;
+      throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
+    })
+    .finally(written);
   return answer(name, response);
 }
 
 /** Sends a file that is soon read: a plate, an environment map. */
-export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(name: N, file: File): Promise<Out<Routes[N]>> {
-  const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: file }).catch(() => { throw new ApiError('UNREACHABLE', `“${file.name}” could not be sent: the server does not answer.`, 'See whether ./start still runs.'); });
+export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(
+  name: N,
+  file: File,
+): Promise<Out<Routes[N]>> {
+  const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/octet-stream' },
+    body: file,
+  }).catch(() => {
+    throw new ApiError(
+      'UNREACHABLE',
+      `“${file.name}” could not be sent: the server does not answer.`,
+      'See whether ./start still runs.',
+    );
+  });
   return answer(name, r);
 }
 async function answer<N extends RouteName>(name: N, response: Response): Promise<Out<Routes[N]>> {
   const data: unknown = await response.json().catch(() => undefined);
-  if (!response.ok) { const e = data as { code?: string; message?: string; remedy?: string } | undefined; throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? ''); }
+  if (!response.ok) {
+    const e = data as { code?: string; message?: string; remedy?: string } | undefined;
+    throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? '');
+  }
   const parsed = (ROUTES[name] as RouteSpec).response!.parse(data) as Out<Routes[N]>;
   noteSeen(parsed);
   return parsed;
 }
 
 /** Sends a scene file, reporting 0…1 of the bytes sent. */
-export function uploadScene(projectId: string, fileName: string, body: Blob, metresPerUnit: number | undefined, onSent: (fraction: number) => void, signal: AbortSignal): Promise<void> {
+export function uploadScene(
+  projectId: string,
+  fileName: string,
+  body: Blob,
+  metresPerUnit: number | undefined,
+  onSent: (fraction: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `${pathOf('importScene', { projectId })}?fileName=${encodeURIComponent(fileName)}${metresPerUnit === undefined ? '' : `&metresPerUnit=${metresPerUnit}`}`);
+    request.open(
+      'POST',
+      `${pathOf('importScene', { projectId })}?fileName=${encodeURIComponent(fileName)}${metresPerUnit === undefined ? '' : `&metresPerUnit=${metresPerUnit}`}`,
+    );
     request.setRequestHeader('content-type', 'application/octet-stream');
     request.upload.onprogress = (e) => onSent(e.loaded / (e.total || 1));
     request.onload = () => {
-      if (request.status < 300) { resolve(); return; }
+      if (request.status < 300) {
+        resolve();
+        return;
+      }
       let e: { code?: string; message?: string; remedy?: string } = {};
-      try { e = JSON.parse(request.responseText) as typeof e; } catch { /* said below */ }
+      try {
+        e = JSON.parse(request.responseText) as typeof e;
+      } catch {
+        /* said below */
+      }
       reject(new ApiError(e.code ?? 'INTERNAL', e.message ?? `The server answered ${request.status}.`, e.remedy ?? ''));
     };
-    request.onerror = () => reject(new ApiError('UNREACHABLE', 'The file could not be sent: the server does not answer.', 'See whether ./start still runs.'));
+    request.onerror = () =>
+      reject(
+        new ApiError(
+          'UNREACHABLE',
+          'The file could not be sent: the server does not answer.',
+          'See whether ./start still runs.',
+        ),
+      );
     request.onabort = () => reject(new ApiError('CANCELLED', 'The upload was cancelled.', ''));
     signal.addEventListener('abort', () => request.abort());
     request.send(body);

@@ -8,33 +8,61 @@ import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
 import { readSettled } from './writes.ts';
 
-export const keys = { projects: ['projects'], library: ['library'], project: (id: string) => ['project', id], board: (id: string) => ['board', id], queue: ['queue'], scene: (hash: string) => ['scene', hash] } as const;
+export const keys = {
+  projects: ['projects'],
+  library: ['library'],
+  project: (id: string) => ['project', id],
+  board: (id: string) => ['board', id],
+  queue: ['queue'],
+  scene: (hash: string) => ['scene', hash],
+} as const;
 
 export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: () => call('listProjects', {}) });
-export const useProject = (id: string) => useQuery({ queryKey: keys.project(id), queryFn: ({ signal }) => readSettled(id, () => call('getProject', { params: { projectId: id }, signal }), signal) });
-export const useBoard = (id: string) => useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
+export const useProject = (id: string) =>
+  useQuery({
+    queryKey: keys.project(id),
+    queryFn: ({ signal }) => readSettled(id, () => call('getProject', { params: { projectId: id }, signal }), signal),
+  });
+export const useBoard = (id: string) =>
+  useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
-export const useProfiles = () => useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
-export const useEnvironments = () => useQuery({ queryKey: ['environments'], queryFn: () => call('listEnvironments', {}) });
+export const useProfiles = () =>
+  useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
+export const useEnvironments = () =>
+  useQuery({ queryKey: ['environments'], queryFn: () => call('listEnvironments', {}) });
 export const useScene = (hash: string | undefined) =>
-  useQuery({ queryKey: keys.scene(hash ?? ''), enabled: hash !== undefined, staleTime: Infinity, structuralSharing: false, queryFn: async () => new SceneIndex(JSON.parse(new TextDecoder().decode(await asset(hash!))) as SceneDocument) });
+  useQuery({
+    queryKey: keys.scene(hash ?? ''),
+    enabled: hash !== undefined,
+    staleTime: Infinity,
+    structuralSharing: false,
+    queryFn: async () => new SceneIndex(JSON.parse(new TextDecoder().decode(await asset(hash!))) as SceneDocument),
+  });
 
 /** Listens to the server until it is closed; on a reconnect everything is asked for again. */
 export function listen(client: QueryClient): () => void {
   const source = new EventSource(pathOf('events'));
   let opened = false;
-  source.onopen = () => { if (opened) void client.invalidateQueries(); opened = true; };
+  source.onopen = () => {
+    if (opened) void client.invalidateQueries();
+    opened = true;
+  };
   source.onmessage = (m: MessageEvent<string>) => {
     const e: ServerEvent = eventSchema.parse(JSON.parse(m.data));
     if (e.type === 'projects') void client.invalidateQueries({ queryKey: keys.projects });
     else if (e.type === 'library') void client.invalidateQueries({ queryKey: keys.library });
     else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
     // what this window has pending it knows already
-    else if (e.type === 'pending') { if (e.tab !== TAB) void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); }
-    else if (e.type === 'project') { void client.invalidateQueries({ queryKey: keys.project(e.projectId) }); void client.invalidateQueries({ queryKey: keys.board(e.projectId) }); }
-    else useProgress.getState().take(e);
+    else if (e.type === 'pending') {
+      if (e.tab !== TAB) void client.invalidateQueries({ queryKey: keys.project(e.projectId) });
+    } else if (e.type === 'project') {
+      void client.invalidateQueries({ queryKey: keys.project(e.projectId) });
+      void client.invalidateQueries({ queryKey: keys.board(e.projectId) });
+    } else useProgress.getState().take(e);
   };
   return () => source.close();
 }
-export const setProject = (client: QueryClient, p: Project): void => { client.setQueryData(keys.project(p.id), p); };
+export const setProject = (client: QueryClient, p: Project): void => {
+  client.setQueryData(keys.project(p.id), p);
+};

@@ -5,14 +5,25 @@ import { beginWrite, readSettled } from './writes.ts';
 describe('a project that is asked for', () => {
   it('while something of it is being written comes with it', async () => {
     let value = 'old';
-    const end = beginWrite('a'), read = readSettled('a', () => Promise.resolve(value));
+    const end = beginWrite('a'),
+      read = readSettled('a', () => Promise.resolve(value));
     value = 'new';
     end();
     expect(await read).toBe('new');
   });
   it('and changed before the answer is there is asked for again', async () => {
-    let value = 'old', asked = 0, answer = () => {};
-    const read = readSettled('b', () => { asked++; const now = value; return asked > 1 ? Promise.resolve(now) : new Promise<string>((go) => { answer = () => go(now); }); });
+    let value = 'old',
+      asked = 0,
+      answer = () => {};
+    const read = readSettled('b', () => {
+      asked++;
+      const now = value;
+      return asked > 1
+        ? Promise.resolve(now)
+        : new Promise<string>((go) => {
+            answer = () => go(now);
+          });
+    });
     const end = beginWrite('b');
     value = 'new';
     answer();
@@ -22,10 +33,14 @@ describe('a project that is asked for', () => {
   });
   it('does not wait for another project, nor twice for one write that ends twice', async () => {
     beginWrite('c');
-    const first = beginWrite('d'), second = beginWrite('d');
-    first(); first();
+    const first = beginWrite('d'),
+      second = beginWrite('d');
+    first();
+    first();
     let came = false;
-    const read = readSettled('d', () => Promise.resolve(1)).then(() => { came = true; });
+    const read = readSettled('d', () => Promise.resolve(1)).then(() => {
+      came = true;
+    });
     await new Promise((go) => setTimeout(go));
     expect(came).toBe(false);
     second();
@@ -33,7 +48,9 @@ describe('a project that is asked for', () => {
     expect(await readSettled('e', () => Promise.resolve(2))).toBe(2);
   });
   it('and no longer wanted stops waiting', async () => {
-    const stop = new AbortController(), end = beginWrite('f'), read = readSettled('f', () => Promise.resolve(1), stop.signal);
+    const stop = new AbortController(),
+      end = beginWrite('f'),
+      read = readSettled('f', () => Promise.resolve(1), stop.signal);
     stop.abort();
     end();
     await expect(read).rejects.toThrow();

@@ -8,12 +8,21 @@ export class LiveRender {
   private id = 0;
 
   constructor(heard: (m: FromLive) => void) {
-    this.worker.onmessage = (m: MessageEvent<FromLive>) => { if (m.data.id === this.id) heard(m.data); };
-    this.worker.onerror = (e) => heard({ kind: 'failed', id: this.id, message: e.message || 'The live render could not be loaded.' });
+    this.worker.onmessage = (m: MessageEvent<FromLive>) => {
+      if (m.data.id === this.id) heard(m.data);
+    };
+    this.worker.onerror = (e) =>
+      heard({ kind: 'failed', id: this.id, message: e.message || 'The live render could not be loaded.' });
   }
 
-  show(shown: Shown): void { this.worker.postMessage(wishOf(shown, ++this.id, navigator.hardwareConcurrency)); }
+  show(shown: Shown): void {
+    this.worker.postMessage(wishOf(shown, ++this.id, navigator.hardwareConcurrency));
+  }
   /** What was asked for is of no use any more, though what comes next is not known yet. */
-  forget(): void { this.id++; }
-  close(): void { this.worker.terminate(); }
+  forget(): void {
+    this.id++;
+  }
+  close(): void {
+    this.worker.terminate();
+  }
 }

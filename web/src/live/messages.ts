@@ -20,7 +20,18 @@ export interface Wish {
 }
 export type FromLive =
   | { readonly kind: 'loading'; readonly id: number; readonly done: number; readonly of: number }
-  | { readonly kind: 'picture'; readonly id: number; readonly widthPx: number; readonly heightPx: number; readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly samples: number; readonly seconds: number; readonly memoryBytes: number; readonly threads: number; readonly finished: boolean }
+  | {
+      readonly kind: 'picture';
+      readonly id: number;
+      readonly widthPx: number;
+      readonly heightPx: number;
+      readonly rgba: Uint8ClampedArray<ArrayBuffer>;
+      readonly samples: number;
+      readonly seconds: number;
+      readonly memoryBytes: number;
+      readonly threads: number;
+      readonly finished: boolean;
+    }
   /** Paths of the objects that a ray of the camera met first. */
   | { readonly kind: 'seen'; readonly id: number; readonly paths: readonly string[] }
   | { readonly kind: 'failed'; readonly id: number; readonly message: string };

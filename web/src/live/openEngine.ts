@@ -12,6 +12,15 @@ const spawnWorker: SpawnThread = (start, events) => {
 };
 
 export async function openEngine(threads: number, meshCache: MeshCache): Promise<{ engine: Engine; threads: number }> {
-  const module = await WebAssembly.compileStreaming(fetch(kernelUrl)), shared = globalThis.crossOriginIsolated;
-  return { engine: await Engine.open({ module, spawn: shared ? spawnWorker : spawnInline, threads: shared ? threads : 1, meshCache }), threads: shared ? threads : 1 };
+  const module = await WebAssembly.compileStreaming(fetch(kernelUrl)),
+    shared = globalThis.crossOriginIsolated;
+  return {
+    engine: await Engine.open({
+      module,
+      spawn: shared ? spawnWorker : spawnInline,
+      threads: shared ? threads : 1,
+      meshCache,
+    }),
+    threads: shared ? threads : 1,
+  };
 }

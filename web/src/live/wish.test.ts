@@ -3,12 +3,38 @@ import { type SceneDocument, cameraForScene } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import { MOST_PIXELS, threadsFor, wishOf } from './wish.ts';
 
-const document: SceneDocument = { version: 1, nodes: [{ path: 'Lamp', name: 'Lamp', parent: -1, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], light: 0 }], meshes: [], materials: [], textures: [], lights: [{ type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }], cameras: [] };
-const wish = (width: number, height: number, ...changes: Change[]) => wishOf({ sceneHash: 'abc', state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]), camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } }, width, height }, 7, 4);
+const document: SceneDocument = {
+  version: 1,
+  nodes: [
+    { path: 'Lamp', name: 'Lamp', parent: -1, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], light: 0 },
+  ],
+  meshes: [],
+  materials: [],
+  textures: [],
+  lights: [{ type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }],
+  cameras: [],
+};
+const wish = (width: number, height: number, ...changes: Change[]) =>
+  wishOf(
+    {
+      sceneHash: 'abc',
+      state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]),
+      camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } },
+      width,
+      height,
+    },
+    7,
+    4,
+  );
 
 describe('what the live render is asked for', () => {
   it('is the look without its grade, and the grade apart: it costs no trace', () => {
-    const w = wish(600, 300, { target: 'light:Lamp', property: 'light.intensity', value: 9 }, { target: 'grade', property: 'grade.exposure', value: 2 });
+    const w = wish(
+      600,
+      300,
+      { target: 'light:Lamp', property: 'light.intensity', value: 9 },
+      { target: 'grade', property: 'grade.exposure', value: 2 },
+    );
     expect(w.changes).toEqual([{ target: 'light:Lamp', property: 'light.intensity', value: 9 }]);
     expect(w.grade).toMatchObject({ exposureEv: 2, contrast: 1 });
   });
@@ -19,6 +45,10 @@ describe('what the live render is asked for', () => {
     expect(large.widthPx / large.heightPx).toBeCloseTo(2, 2);
     expect(wish(0, 0)).toMatchObject({ widthPx: 1, heightPx: 1 });
   });
-  it('is the whole frame, whatever part is rendered in the batch', () => { expect(wish(600, 300).camera.crop).toBeUndefined(); });
-  it('leaves a core to the page where there are more than two', () => { expect([1, 2, 4, 64].map(threadsFor)).toEqual([1, 2, 3, 16]); });
+  it('is the whole frame, whatever part is rendered in the batch', () => {
+    expect(wish(600, 300).camera.crop).toBeUndefined();
+  });
+  it('leaves a core to the page where there are more than two', () => {
+    expect([1, 2, 4, 64].map(threadsFor)).toEqual([1, 2, 3, 16]);
+  });
 });

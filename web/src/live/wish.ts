@@ -9,11 +9,38 @@ const MOST_THREADS = 16;
 /** All of a small machine, since a slow picture helps nobody; one is left to the page where there are more. */
 export const threadsFor = (cores: number): number => Math.min(MOST_THREADS, cores > 2 ? cores - 1 : Math.max(1, cores));
 
-export interface Shown { readonly sceneHash: string; readonly state: ResolvedState; readonly camera: CameraSettings; readonly width: number; readonly height: number; readonly samples?: number; readonly evidence?: boolean }
+export interface Shown {
+  readonly sceneHash: string;
+  readonly state: ResolvedState;
+  readonly camera: CameraSettings;
+  readonly width: number;
+  readonly height: number;
+  readonly samples?: number;
+  readonly evidence?: boolean;
+}
 
 /** The whole frame in the pixels that it has on the page, without the part that a camera may crop to. */
-export function wishOf({ sceneHash, state, camera, width, height, samples, evidence }: Shown, id: number, cores: number): Wish {
-  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height))), widthPx = Math.max(1, Math.round(width * k)), heightPx = Math.max(1, Math.round(height * k));
-  const changes = [...state.values.values()].filter((v) => propertyOf(v.property.id)?.facet !== 'grade').map((v) => ({ target: v.target, property: v.property.id, value: v.value }));
-  return { id, sceneHash, changes, grade: gradeOf(state), camera: { ...camera, widthPx, heightPx, crop: undefined }, widthPx, heightPx, threads: threadsFor(cores), ...(samples !== undefined && { samples }), ...(evidence && { evidence }) };
+export function wishOf(
+  { sceneHash, state, camera, width, height, samples, evidence }: Shown,
+  id: number,
+  cores: number,
+): Wish {
+  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height))),
+    widthPx = Math.max(1, Math.round(width * k)),
+    heightPx = Math.max(1, Math.round(height * k));
+  const changes = [...state.values.values()]
+    .filter((v) => propertyOf(v.property.id)?.facet !== 'grade')
+    .map((v) => ({ target: v.target, property: v.property.id, value: v.value }));
+  return {
+    id,
+    sceneHash,
+    changes,
+    grade: gradeOf(state),
+    camera: { ...camera, widthPx, heightPx, crop: undefined },
+    widthPx,
+    heightPx,
+    threads: threadsFor(cores),
+    ...(samples !== undefined && { samples }),
+    ...(evidence && { evidence }),
+  };
 }

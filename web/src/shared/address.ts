@@ -7,12 +7,19 @@ import { useLocation, useNavigate, useSearchParams } from 'react-router';
  * so that two in one action add up, and does nothing once the person has gone to another place, so that work that ends late calls nobody back.
  */
 export function useAddress(): readonly [URLSearchParams, (set: Readonly<Record<string, string | null>>) => void] {
-  const [search] = useSearchParams(), navigate = useNavigate(), { pathname } = useLocation();
-  const put = useCallback((set: Readonly<Record<string, string | null>>) => {
-    if (window.location.pathname !== pathname) return;
-    const next = new URLSearchParams(window.location.search);
-    for (const [k, v] of Object.entries(set)) if (v === null) next.delete(k); else next.set(k, v);
-    void navigate({ pathname, search: next.toString() }, { replace: true });
-  }, [navigate, pathname]);
+  const [search] = useSearchParams(),
+    navigate = useNavigate(),
+    { pathname } = useLocation();
+  const put = useCallback(
+    (set: Readonly<Record<string, string | null>>) => {
+      if (window.location.pathname !== pathname) return;
+      const next = new URLSearchParams(window.location.search);
+      for (const [k, v] of Object.entries(set))
+        if (v === null) next.delete(k);
+        else next.set(k, v);
+      void navigate({ pathname, search: next.toString() }, { replace: true });
+    },
+    [navigate, pathname],
+  );
   return [search, put];
 }

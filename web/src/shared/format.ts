@@ -1,8 +1,12 @@
 // Amounts in people's units.
 export function bytes(n: number): string {
   const units = ['B', 'kB', 'MB', 'GB', 'TB'];
-  let i = 0, v = n;
-  while (v >= 999.5 && i < units.length - 1) { v /= 1000; i++; }
+  let i = 0,
+    v = n;
+  while (v >= 999.5 && i < units.length - 1) {
+    v /= 1000;
+    i++;
+  }
   return `${i === 0 || v >= 100 ? Math.round(v) : Number(v.toPrecision(2))} ${units[i]}`;
 }
 export function duration(s: number): string {
@@ -16,4 +20,5 @@ export const count = (n: number): string => n.toLocaleString('en');
 export const plural = (n: number, one: string, many = `${one}s`): string => `${count(n)} ${n === 1 ? one : many}`;
 export const percent = (share: number): string => `${Number((share * 100).toPrecision(3))} %`;
 export const version = (n: number): string => `v${String(n).padStart(3, '0')}`;
-export const metres = (m: number): string => (m < 0.01 ? `${Number((m * 1000).toPrecision(2))} mm` : m < 10 ? `${m.toFixed(2)} m` : `${m.toFixed(1)} m`);
+export const metres = (m: number): string =>
+  m < 0.01 ? `${Number((m * 1000).toPrecision(2))} mm` : m < 10 ? `${m.toFixed(2)} m` : `${m.toFixed(1)} m`;

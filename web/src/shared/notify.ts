@@ -5,6 +5,13 @@ import { ApiError } from '../api/client.ts';
 export function sayError(e: unknown): void {
   const known = e instanceof ApiError ? e : undefined;
   if (known?.code === 'CANCELLED') return;
-  notifications.show({ color: 'gray', title: known?.message ?? (e instanceof Error ? e.message : String(e)), message: known?.remedy ?? '', autoClose: 8000 });
+  notifications.show({
+    color: 'gray',
+    title: known?.message ?? (e instanceof Error ? e.message : String(e)),
+    message: known?.remedy ?? '',
+    autoClose: 8000,
+  });
 }
-export const say = (title: string, message = ''): void => { notifications.show({ color: 'gray', title, message }); };
+export const say = (title: string, message = ''): void => {
+  notifications.show({ color: 'gray', title, message });
+};

@@ -8,27 +8,102 @@ import { keys, setProject } from '../api/queries.ts';
 import { plural } from '../shared/format.ts';
 import { say, sayError } from '../shared/notify.ts';
 
-export function HistoryPanel({ projectId, last, onClose }: { projectId: string; /** Asked again when it changes. */ last: string; onClose: () => void }) {
-  const client = useQueryClient(), steps = useQuery({ queryKey: ['history', projectId, last], queryFn: () => call('history', { params: { projectId } }), placeholderData: (old) => old, staleTime: 0 }), [busy, setBusy] = useState(false);
-  const all = steps.data ?? [], top = all.findIndex((s) => s.state === 'done');
+export function HistoryPanel({
+  projectId,
+  last,
+  onClose,
+}: {
+  projectId: string;
+  /** Asked again when it changes. */ last: string;
+  onClose: () => void;
+}) {
+  const client = useQueryClient(),
+    steps = useQuery({
+      queryKey: ['history', projectId, last],
+      queryFn: () => call('history', { params: { projectId } }),
+      placeholderData: (old) => old,
+      staleTime: 0,
+    }),
+    [busy, setBusy] = useState(false);
+  const all = steps.data ?? [],
+    top = all.findIndex((s) => s.state === 'done');
   const go = async (stepId: string, count: number, back: boolean) => {
     setBusy(true);
     try {
       setProject(client, await call('goToStep', { params: { projectId, stepId } }));
       void client.invalidateQueries({ queryKey: keys.board(projectId) });
       say(`${plural(count, 'edit')} ${back ? 'taken back' : 'done again'}`);
-    } catch (e) { sayError(e); } finally { setBusy(false); }
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setBusy(false);
+    }
   };
   const row = (id: string, label: string, at: string | null, i: number, undone: boolean, here: boolean) => (
-    <button type="button" key={id} disabled={busy || here} aria-current={here ? 'step' : undefined} onClick={() => void go(id, Math.abs(i - Math.max(0, top)) || all.length, i > top)} title={here ? 'How things are now' : undone ? 'Do again up to here' : 'Take back all that came after'}
-      style={{ display: 'grid', gridTemplateColumns: '10px minmax(0, 1fr) auto', gap: 8, alignItems: 'center', minHeight: 28, width: '100%', padding: '0 4px', color: undone ? 'var(--faint)' : 'var(--ink)', background: here ? 'var(--raised)' : undefined, fontStyle: undone ? 'italic' : undefined }}>
-      <i aria-hidden style={{ width: 6, height: 6, borderRadius: 3, background: here ? 'var(--ink)' : 'transparent', border: '1px solid var(--faint)' }} /><span className="ellipsis">{label}{undone && <span className="sr">, taken back</span>}</span><span className="mono faint" style={{ fontSize: 11 }}>{at && (dayjs(at).isSame(dayjs(), 'day') ? dayjs(at).format('HH:mm') : dayjs(at).format('D MMM HH:mm'))}</span>
+    <button
+      type="button"
+      key={id}
+      disabled={busy || here}
+      aria-current={here ? 'step' : undefined}
+      onClick={() => void go(id, Math.abs(i - Math.max(0, top)) || all.length, i > top)}
+      title={here ? 'How things are now' : undone ? 'Do again up to here' : 'Take back all that came after'}
+      style={{
+        display: 'grid',
+        gridTemplateColumns: '10px minmax(0, 1fr) auto',
+        gap: 8,
+        alignItems: 'center',
+        minHeight: 28,
+        width: '100%',
+        padding: '0 4px',
+        color: undone ? 'var(--faint)' : 'var(--ink)',
+        background: here ? 'var(--raised)' : undefined,
+        fontStyle: undone ? 'italic' : undefined,
+      }}
+    >
+      <i
+        aria-hidden
+        style={{
+          width: 6,
+          height: 6,
+          borderRadius: 3,
+          background: here ? 'var(--ink)' : 'transparent',
+          border: '1px solid var(--faint)',
+        }}
+      />
+      <span className="ellipsis">
+        {label}
+        {undone && <span className="sr">, taken back</span>}
+      </span>
+      <span className="mono faint" style={{ fontSize: 11 }}>
+        {at && (dayjs(at).isSame(dayjs(), 'day') ? dayjs(at).format('HH:mm') : dayjs(at).format('D MMM HH:mm'))}
+      </span>
     </button>
   );
   return (
-    <Drawer opened onClose={onClose} title="History" position="left" size={340} withOverlay={false} lockScroll={false} trapFocus={false} aria-modal={false} styles={{ inner: { left: 64 }, body: { padding: '0 12px 20px' }, content: { background: 'var(--table)', borderRight: '1px solid var(--line)' }, header: { background: 'var(--table)' } }}>
-      <p className="dim" style={{ marginTop: 0 }}>The newest first. Renders are not touched.</p>
-      <div role="list" aria-label="Edits">{all.map((s, i) => row(s.id, s.label, s.at, i, s.state === 'undone', i === top))}{all.length > 0 && row('0', 'Before all of these', null, all.length, false, top === -1)}</div>
+    <Drawer
+      opened
+      onClose={onClose}
+      title="History"
+      position="left"
+      size={340}
+      withOverlay={false}
+      lockScroll={false}
+      trapFocus={false}
+      aria-modal={false}
+      styles={{
+        inner: { left: 64 },
+        body: { padding: '0 12px 20px' },
+        content: { background: 'var(--table)', borderRight: '1px solid var(--line)' },
+        header: { background: 'var(--table)' },
+      }}
+    >
+      <p className="dim" style={{ marginTop: 0 }}>
+        The newest first. Renders are not touched.
+      </p>
+      <div role="list" aria-label="Edits">
+        {all.map((s, i) => row(s.id, s.label, s.at, i, s.state === 'undone', i === top))}
+        {all.length > 0 && row('0', 'Before all of these', null, all.length, false, top === -1)}
+      </div>
       {steps.data?.length === 0 && <p className="dim">Nothing was edited yet.</p>}
     </Drawer>
   );

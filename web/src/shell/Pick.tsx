@@ -4,14 +4,41 @@ import type { Facet } from '@variscen/core/looks';
 import type { ReactNode } from 'react';
 import { FacetGlyph, facetColor } from '../shared/glyphs.tsx';
 
-export interface Choice { readonly id: string; readonly label: string; readonly facet?: Facet | undefined; readonly section?: string }
+export interface Choice {
+  readonly id: string;
+  readonly label: string;
+  readonly facet?: Facet | undefined;
+  readonly section?: string;
+}
 
-export function Pick({ label, value, facet, choices, onPick, footer }: { label: string; value: string; facet?: Facet | undefined; choices: readonly Choice[]; onPick: (id: string) => void; footer?: ReactNode }) {
+export function Pick({
+  label,
+  value,
+  facet,
+  choices,
+  onPick,
+  footer,
+}: {
+  label: string;
+  value: string;
+  facet?: Facet | undefined;
+  choices: readonly Choice[];
+  onPick: (id: string) => void;
+  footer?: ReactNode;
+}) {
   let section: string | undefined;
   return (
     <Menu position="bottom-start" offset={8}>
       <Menu.Target>
-        <button type="button" className={`pick ellipsis ${facet ? 'facet' : ''}`} style={facetColor(facet ?? null)} aria-label={`${label}: ${value}`}>{facet && <FacetGlyph facet={facet} size={13} />}<span className="ellipsis">{value}</span></button>
+        <button
+          type="button"
+          className={`pick ellipsis ${facet ? 'facet' : ''}`}
+          style={facetColor(facet ?? null)}
+          aria-label={`${label}: ${value}`}
+        >
+          {facet && <FacetGlyph facet={facet} size={13} />}
+          <span className="ellipsis">{value}</span>
+        </button>
       </Menu.Target>
       <Menu.Dropdown mah={520} style={{ overflowY: 'auto' }}>
         {choices.map((c) => {
@@ -19,7 +46,19 @@ export function Pick({ label, value, facet, choices, onPick, footer }: { label: 
           section = c.section;
           return [
             heading !== undefined && <Menu.Label key={`s ${heading}`}>{heading}</Menu.Label>,
-            <Menu.Item key={c.id} onClick={() => onPick(c.id)} leftSection={c.facet && <span style={{ ...facetColor(c.facet), color: 'var(--fc)' }}><FacetGlyph facet={c.facet} /></span>}>{c.label}</Menu.Item>,
+            <Menu.Item
+              key={c.id}
+              onClick={() => onPick(c.id)}
+              leftSection={
+                c.facet && (
+                  <span style={{ ...facetColor(c.facet), color: 'var(--fc)' }}>
+                    <FacetGlyph facet={c.facet} />
+                  </span>
+                )
+              }
+            >
+              {c.label}
+            </Menu.Item>,
           ];
         })}
         {footer}

@@ -5,14 +5,20 @@ import { useProgress } from '../api/progress.ts';
 import { UndoButtons } from './UndoButtons.tsx';
 
 const ICONS = {
-  Projects: <path d="M3 5h14v11H3zM6 5V3h8v2" />, Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />, Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />, Library: <path d="M4 3v14M8 3v14M11.5 3.6l4.6 13.2M3 3h6v14H3z" />,
+  Projects: <path d="M3 5h14v11H3zM6 5V3h8v2" />,
+  Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />,
+  Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />,
+  Library: <path d="M4 3v14M8 3v14M11.5 3.6l4.6 13.2M3 3h6v14H3z" />,
 };
 
 export function Rail({ projectId }: { projectId?: string }) {
   const id = projectId ?? localStorage.getItem('variscen.project') ?? undefined;
   const place = (name: keyof typeof ICONS, to: string | undefined) => (
     <NavLink end to={to ?? '#'} aria-disabled={!to} className={({ isActive }) => (to && isActive ? 'active' : '')}>
-      <svg width="20" height="20" viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth="1.5" aria-hidden>{ICONS[name]}</svg>{name}
+      <svg width="20" height="20" viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth="1.5" aria-hidden>
+        {ICONS[name]}
+      </svg>
+      {name}
     </NavLink>
   );
   return (
@@ -21,7 +27,10 @@ export function Rail({ projectId }: { projectId?: string }) {
       {place('Projects', '/projects')}
       {place('Stage', id && `/projects/${id}/stage`)}
       {place('Board', id && `/projects/${id}/board`)}
-      <NavLink to="/queue"><QueueRing />Queue</NavLink>
+      <NavLink to="/queue">
+        <QueueRing />
+        Queue
+      </NavLink>
       {place('Library', '/library')}
       {projectId !== undefined && <UndoButtons projectId={projectId} />}
     </nav>
@@ -30,12 +39,38 @@ export function Rail({ projectId }: { projectId?: string }) {
 
 /** Fills with what is running and waiting now. */
 function QueueRing() {
-  const open = (useQueue().data?.traces ?? []).filter((t) => t.state === 'waiting' || t.state === 'rendering'), live = useProgress((s) => s.traces);
-  const fraction = open.length ? open.reduce((n, t) => n + (t.state === 'rendering' ? (live[t.id]?.fraction ?? t.fraction) : 0), 0) / open.length : 0, length = 2 * Math.PI * 7;
+  const open = (useQueue().data?.traces ?? []).filter((t) => t.state === 'waiting' || t.state === 'rendering'),
+    live = useProgress((s) => s.traces);
+  const fraction = open.length
+      ? open.reduce((n, t) => n + (t.state === 'rendering' ? (live[t.id]?.fraction ?? t.fraction) : 0), 0) / open.length
+      : 0,
+    length = 2 * Math.PI * 7;
   return (
-    <svg width="20" height="20" viewBox="0 0 20 20" fill="none" strokeWidth="1.5" role="img" aria-label={open.length ? `${open.length} traces open, ${Math.round(fraction * 100)} per cent of them rendered` : 'nothing queued'}>
+    <svg
+      width="20"
+      height="20"
+      viewBox="0 0 20 20"
+      fill="none"
+      strokeWidth="1.5"
+      role="img"
+      aria-label={
+        open.length
+          ? `${open.length} traces open, ${Math.round(fraction * 100)} per cent of them rendered`
+          : 'nothing queued'
+      }
+    >
       <circle cx="10" cy="10" r="7" stroke="currentColor" />
-      {open.length > 0 && <circle cx="10" cy="10" r="7" stroke="var(--go)" strokeWidth="2.6" strokeDasharray={`${Math.max(0.03, fraction) * length} ${length}`} transform="rotate(-90 10 10)" />}
+      {open.length > 0 && (
+        <circle
+          cx="10"
+          cy="10"
+          r="7"
+          stroke="var(--go)"
+          strokeWidth="2.6"
+          strokeDasharray={`${Math.max(0.03, fraction) * length} ${length}`}
+          transform="rotate(-90 10 10)"
+        />
+      )}
     </svg>
   );
 }

@@ -12,7 +12,13 @@ const image: ExrImage = {
   width: WIDTH,
   height: HEIGHT,
   within: { left: 3, top: 5, width: 20, height: 200 },
-  channels: ['R', 'G', 'B'].map((name, offset) => ({ name, type: offset ? 'half' : 'float', data: plane, stride: 3, offset })),
+  channels: ['R', 'G', 'B'].map((name, offset) => ({
+    name,
+    type: offset ? 'half' : 'float',
+    data: plane,
+    stride: 3,
+    offset,
+  })),
   metadata: { note: 'stall' },
 };
 const pack = (lines: Uint8Array) => packExrBlock(lines, (bytes) => zlibSync(bytes));
@@ -68,13 +74,25 @@ describe('an OpenEXR file written piece by piece', () => {
     const full = encodeExr(image, { pack: slow, write: () => Promise.reject(new Error('no room')), blocksAtOnce: 4 });
     await expect(full).rejects.toThrow('no room');
     expect(atWork).toBe(0);
-    const lost = encodeExr(image, { pack: () => Promise.reject(new Error('thread ended')), write: () => Promise.resolve(), blocksAtOnce: 4 });
+    const lost = encodeExr(image, {
+      pack: () => Promise.reject(new Error('thread ended')),
+      write: () => Promise.resolve(),
+      blocksAtOnce: 4,
+    });
     await expect(lost).rejects.toThrow('thread ended');
   });
 
   it('can be stopped', async () => {
     const stop = new AbortController();
-    const writing = encodeExr(image, { pack: (lines) => Promise.resolve(pack(lines)), write: () => Promise.resolve(stop.abort(new Error('stopped'))), blocksAtOnce: 1 }, stop.signal);
+    const writing = encodeExr(
+      image,
+      {
+        pack: (lines) => Promise.resolve(pack(lines)),
+        write: () => Promise.resolve(stop.abort(new Error('stopped'))),
+        blocksAtOnce: 1,
+      },
+      stop.signal,
+    );
     await expect(writing).rejects.toThrow('stopped');
   });
 

@@ -25,7 +25,8 @@ export async function encodeExr(image: ExrImage, sink: ExrSink, signal?: AbortSi
   try {
     for (let block = 0; block < blocks; block++) {
       signal?.throwIfAborted();
-      for (; next < Math.min(blocks, block + sink.blocksAtOnce); next++) packing.push(sink.pack(exrScanLines(image, next)));
+      for (; next < Math.min(blocks, block + sink.blocksAtOnce); next++)
+        packing.push(sink.pack(exrScanLines(image, next)));
       const data = await packing.shift()!;
       offsets.push(at);
       await sink.write(exrBlockHead(image, block, data.length), at);

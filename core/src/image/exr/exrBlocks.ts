@@ -23,7 +23,10 @@ export function exrScanLines(image: ExrImage, block: number): Uint8Array {
   let at = 0;
   for (let row = firstRow; row < endRow; row++) {
     for (const channel of channels) {
-      at = channel.type === 'half' ? putHalves(view, at, channel, row, image.width) : putFloats(view, at, channel, row, image.width);
+      at =
+        channel.type === 'half'
+          ? putHalves(view, at, channel, row, image.width)
+          : putFloats(view, at, channel, row, image.width);
     }
   }
   return out;
@@ -34,7 +37,13 @@ export function scanLinesOf(image: ExrImage): Uint8Array[] {
   return Array.from({ length: exrBlockCount(image) }, (_, block) => exrScanLines(image, block));
 }
 
-function putHalves(view: DataView, at: number, { data, stride = 1, offset = 0 }: ExrChannel, row: number, width: number): number {
+function putHalves(
+  view: DataView,
+  at: number,
+  { data, stride = 1, offset = 0 }: ExrChannel,
+  row: number,
+  width: number,
+): number {
   let from = offset + row * width * stride;
   for (let x = 0; x < width; x++) {
     view.setUint16(at + x * 2, toHalf(data[from]!), true);
@@ -43,7 +52,13 @@ function putHalves(view: DataView, at: number, { data, stride = 1, offset = 0 }:
   return at + width * 2;
 }
 
-function putFloats(view: DataView, at: number, { data, stride = 1, offset = 0 }: ExrChannel, row: number, width: number): number {
+function putFloats(
+  view: DataView,
+  at: number,
+  { data, stride = 1, offset = 0 }: ExrChannel,
+  row: number,
+  width: number,
+): number {
   // bit for bit: an id of Cryptomatte may be a number that arithmetic would change
   const bits = new Uint32Array(data.buffer, data.byteOffset, data.length);
   let from = offset + row * width * stride;

@@ -3,8 +3,40 @@ import type { Rgb } from '../../scene/index.ts';
 import type { Property } from '../property.ts';
 
 const common = { facet: 'grade', on: 'grade' } as const;
-const number = (id: string, label: string, min: number, max: number, step: number, unit: string, base: number, more: Partial<Pick<Property, 'section' | 'counts'>> = {}): Property => ({ ...common, ...more, id: `grade.${id}`, label, type: 'number', min, max, step, unit, base: () => base });
-const channels = (id: string, label: string, min: number, max: number, base: Rgb): Property => ({ ...common, section: 'Slope, offset, power', id: `grade.${id}`, label, type: 'vector', of: 'channels', min, max, step: 0.01, unit: '', base: () => base });
+const number = (
+  id: string,
+  label: string,
+  min: number,
+  max: number,
+  step: number,
+  unit: string,
+  base: number,
+  more: Partial<Pick<Property, 'section' | 'counts'>> = {},
+): Property => ({
+  ...common,
+  ...more,
+  id: `grade.${id}`,
+  label,
+  type: 'number',
+  min,
+  max,
+  step,
+  unit,
+  base: () => base,
+});
+const channels = (id: string, label: string, min: number, max: number, base: Rgb): Property => ({
+  ...common,
+  section: 'Slope, offset, power',
+  id: `grade.${id}`,
+  label,
+  type: 'vector',
+  of: 'channels',
+  min,
+  max,
+  step: 0.01,
+  unit: '',
+  base: () => base,
+});
 
 export const GRADE_PROPERTIES: readonly Property[] = [
   number('exposure', 'Exposure', -20, 20, 0.1, 'EV', NEUTRAL_GRADE.exposureEv),
@@ -16,6 +48,18 @@ export const GRADE_PROPERTIES: readonly Property[] = [
   number('contrast', 'Contrast', 0.2, 3, 0.01, '×', NEUTRAL_GRADE.contrast),
   number('saturation', 'Saturation', 0, 3, 0.01, '×', NEUTRAL_GRADE.saturation),
   number('rolloff', 'Highlight rolloff', 0, 1, 0.01, '', NEUTRAL_GRADE.rolloff),
-  { ...common, section: 'LUT', id: 'grade.lut', label: 'LUT', type: 'choice', choices: () => [{ value: 'none', label: 'None' }], brings: 'lut', base: () => 'none' },
-  number('lutStrength', 'LUT by', 0, 1, 0.05, '×', NEUTRAL_GRADE.lutStrength, { section: 'LUT', counts: (get) => get('grade.lut') !== 'none' }),
+  {
+    ...common,
+    section: 'LUT',
+    id: 'grade.lut',
+    label: 'LUT',
+    type: 'choice',
+    choices: () => [{ value: 'none', label: 'None' }],
+    brings: 'lut',
+    base: () => 'none',
+  },
+  number('lutStrength', 'LUT by', 0, 1, 0.05, '×', NEUTRAL_GRADE.lutStrength, {
+    section: 'LUT',
+    counts: (get) => get('grade.lut') !== 'none',
+  }),
 ];

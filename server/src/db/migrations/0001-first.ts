@@ -24,9 +24,12 @@ export class First1764030000000 implements MigrationInterface {
       `CREATE UNIQUE INDEX uq_output_path ON output (lower(path))`,
       `CREATE TABLE render (id uuid CONSTRAINT pk_render PRIMARY KEY, ${owned}, trace_id uuid NOT NULL, camera_id uuid NOT NULL, variant_id uuid NOT NULL, version int NOT NULL, hash text NOT NULL, inputs jsonb NOT NULL, profile jsonb NOT NULL, width_px int NOT NULL, height_px int NOT NULL, files jsonb NOT NULL, result jsonb NOT NULL, created_at timestamptz NOT NULL, CONSTRAINT uq_render_version UNIQUE (camera_id, variant_id, version))`,
       `CREATE INDEX ix_render_cell ON render (project_id, camera_id, variant_id)`,
-    ]) await q.query(sql);
+    ])
+      await q.query(sql);
   }
 
   /** Forward only: an older program refuses a newer data folder. */
-  async down(): Promise<void> { throw new Error('Migrations go forward only.'); }
+  async down(): Promise<void> {
+    throw new Error('Migrations go forward only.');
+  }
 }

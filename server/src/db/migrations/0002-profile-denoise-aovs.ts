@@ -5,8 +5,13 @@ export class ProfileDenoiseAovs1764120000000 implements MigrationInterface {
   readonly name = 'ProfileDenoiseAovs1764120000000';
 
   async up(q: QueryRunner): Promise<void> {
-    for (const table of ['batch', 'trace', 'render']) await q.query(`UPDATE ${table} SET profile = '{"noise": null, "denoise": 0, "textureCapPx": null, "displacement": {"edgePx": 4, "farM": 30, "maxTriangles": 300000}, "aovs": []}'::jsonb || profile`);
+    for (const table of ['batch', 'trace', 'render'])
+      await q.query(
+        `UPDATE ${table} SET profile = '{"noise": null, "denoise": 0, "textureCapPx": null, "displacement": {"edgePx": 4, "farM": 30, "maxTriangles": 300000}, "aovs": []}'::jsonb || profile`,
+      );
   }
 
-  async down(): Promise<void> { throw new Error('Migrations go forward only.'); }
+  async down(): Promise<void> {
+    throw new Error('Migrations go forward only.');
+  }
 }

@@ -29,10 +29,16 @@ export class HistoryRevisions1764200000000 implements MigrationInterface {
           END IF;
           RETURN NULL;
         END $$`,
-      ...['camera', 'look_option', 'variant', 'patch', 'pending'].map((t) => `CREATE TRIGGER keep_history AFTER INSERT OR UPDATE OR DELETE ON ${t} FOR EACH ROW EXECUTE FUNCTION keep_history()`),
+      ...['camera', 'look_option', 'variant', 'patch', 'pending'].map(
+        (t) =>
+          `CREATE TRIGGER keep_history AFTER INSERT OR UPDATE OR DELETE ON ${t} FOR EACH ROW EXECUTE FUNCTION keep_history()`,
+      ),
       `CREATE TRIGGER keep_history AFTER UPDATE ON project FOR EACH ROW WHEN (OLD IS DISTINCT FROM NEW) EXECUTE FUNCTION keep_history()`,
-    ]) await q.query(sql);
+    ])
+      await q.query(sql);
   }
 
-  async down(): Promise<void> { throw new Error('Migrations go forward only.'); }
+  async down(): Promise<void> {
+    throw new Error('Migrations go forward only.');
+  }
 }

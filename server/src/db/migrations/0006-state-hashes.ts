@@ -11,10 +11,17 @@ export class StateHashes1764310000000 implements MigrationInterface {
       await q.query(`UPDATE render SET hash = $2 WHERE id = $1`, [id, cellHash(row.inputs)]);
     }
     for (const { id } of (await q.query(`SELECT id FROM trace`)) as { id: string }[]) {
-      const [row] = (await q.query(`SELECT cells FROM trace WHERE id = $1`, [id])) as [{ cells: { inputs: Inputs; hash: string }[] }];
-      await q.query(`UPDATE trace SET cells = $2 WHERE id = $1`, [id, JSON.stringify(row.cells.map((c) => ({ ...c, hash: cellHash(c.inputs) })))]);
+      const [row] = (await q.query(`SELECT cells FROM trace WHERE id = $1`, [id])) as [
+        { cells: { inputs: Inputs; hash: string }[] },
+      ];
+      await q.query(`UPDATE trace SET cells = $2 WHERE id = $1`, [
+        id,
+        JSON.stringify(row.cells.map((c) => ({ ...c, hash: cellHash(c.inputs) }))),
+      ]);
     }
   }
 
-  async down(): Promise<void> { throw new Error('Migrations go forward only.'); }
+  async down(): Promise<void> {
+    throw new Error('Migrations go forward only.');
+  }
 }

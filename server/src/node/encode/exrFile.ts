@@ -13,8 +13,17 @@ export class ExrFiles {
 
   constructor(private readonly threads: number) {
     const inSources = import.meta.url.endsWith('.ts');
-    const worker = new URL(inSources ? '../../../dist/node/encode/packBlock.worker.js' : './packBlock.worker.js', import.meta.url); // always the build
-    this.pool = new Piscina({ filename: fileURLToPath(worker), minThreads: 0, maxThreads: threads, idleTimeout: IDLE_MS, execArgv: [] });
+    const worker = new URL(
+      inSources ? '../../../dist/node/encode/packBlock.worker.js' : './packBlock.worker.js',
+      import.meta.url,
+    ); // always the build
+    this.pool = new Piscina({
+      filename: fileURLToPath(worker),
+      minThreads: 0,
+      maxThreads: threads,
+      idleTimeout: IDLE_MS,
+      execArgv: [],
+    });
   }
 
   /** Writes a new file. @throws EEXIST where there is one; ENOSPC and others of the disk; the signal's reason */
@@ -23,10 +32,14 @@ export class ExrFiles {
       await encodeExr(
         image,
         {
-          pack: (scanLines) => this.pool.run(scanLines, { transferList: [scanLines.buffer as ArrayBuffer] }) as Promise<Uint8Array>,
+          pack: (scanLines) =>
+            this.pool.run(scanLines, { transferList: [scanLines.buffer as ArrayBuffer] }) as Promise<Uint8Array>,
           write: async (bytes, at) => {
             const { bytesWritten } = await file.write(bytes, 0, bytes.length, at);
-            if (bytesWritten !== bytes.length) throw new Error(`Only ${bytesWritten} of ${bytes.length} bytes of ${path} could be written: the disk is full.`);
+            if (bytesWritten !== bytes.length)
+              throw new Error(
+                `Only ${bytesWritten} of ${bytes.length} bytes of ${path} could be written: the disk is full.`,
+              );
           },
           blocksAtOnce: this.threads * BLOCKS_PER_THREAD,
         },

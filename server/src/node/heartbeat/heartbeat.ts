@@ -22,8 +22,17 @@ export class Heartbeat {
   /** @param onLost called once when the server says that this attempt is not wanted any more */
   constructor(client: ServerClient, { traceId, token }: Lease, onLost: () => void) {
     const inSources = import.meta.url.endsWith('.ts');
-    const entry = new URL(inSources ? '../../../dist/node/heartbeat/heartbeat.worker.js' : './heartbeat.worker.js', import.meta.url); // always the build
-    const data: HeartbeatData = { base: client.base, token: client.token, name: client.name, lease: { traceId, token }, memory: this.progress.memory };
+    const entry = new URL(
+      inSources ? '../../../dist/node/heartbeat/heartbeat.worker.js' : './heartbeat.worker.js',
+      import.meta.url,
+    ); // always the build
+    const data: HeartbeatData = {
+      base: client.base,
+      token: client.token,
+      name: client.name,
+      lease: { traceId, token },
+      memory: this.progress.memory,
+    };
     this.worker = new Worker(entry, { workerData: data, execArgv: [] });
     this.worker.once('message', onLost);
     this.worker.once('error', onLost); // without reports the lease runs out: better to end this attempt now

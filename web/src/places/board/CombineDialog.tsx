@@ -11,52 +11,157 @@ import { plural } from '../../shared/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
 
-const MOST = 2000, LISTED = 240;
+const MOST = 2000,
+  LISTED = 240;
 
 export function CombineDialog({ project, onClose }: { project: Project; onClose: () => void }) {
-  const client = useQueryClient(), [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({}), [left, setLeft] = useState<ReadonlySet<string>>(new Set()), [template, setTemplate] = useState(project.variantTemplate), [busy, setBusy] = useState(false);
-  const facets = FACETS.filter((f) => project.options.some((o) => o.facet === f)), total = facets.reduce((n, f) => n * Math.max(1, chosen[f]?.length ?? 0), 1), any = facets.some((f) => chosen[f]?.some((id) => id !== null));
-  const all = any && total <= MOST ? combinations(chosen) : [], there = new Set(project.variants.map((v) => v.optionIds.join())), made = all.filter((ids) => !there.has(ids.join())), wanted = made.filter((ids) => !left.has(ids.join()));
-  const fault = faultOfVariantTemplate(template), optionsOf = (ids: readonly string[]) => ids.map((id) => project.options.find((o) => o.id === id)).filter((o) => o !== undefined), nameOf = (ids: readonly string[]) => variantName(fault ? project.variantTemplate : template, optionsOf(ids));
+  const client = useQueryClient(),
+    [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({}),
+    [left, setLeft] = useState<ReadonlySet<string>>(new Set()),
+    [template, setTemplate] = useState(project.variantTemplate),
+    [busy, setBusy] = useState(false);
+  const facets = FACETS.filter((f) => project.options.some((o) => o.facet === f)),
+    total = facets.reduce((n, f) => n * Math.max(1, chosen[f]?.length ?? 0), 1),
+    any = facets.some((f) => chosen[f]?.some((id) => id !== null));
+  const all = any && total <= MOST ? combinations(chosen) : [],
+    there = new Set(project.variants.map((v) => v.optionIds.join())),
+    made = all.filter((ids) => !there.has(ids.join())),
+    wanted = made.filter((ids) => !left.has(ids.join()));
+  const fault = faultOfVariantTemplate(template),
+    optionsOf = (ids: readonly string[]) =>
+      ids.map((id) => project.options.find((o) => o.id === id)).filter((o) => o !== undefined),
+    nameOf = (ids: readonly string[]) => variantName(fault ? project.variantTemplate : template, optionsOf(ids));
   // in the order of the list, the base first, whatever the order of choosing
-  const toggle = (f: Facet, id: string | null) => setChosen((c) => { const now = new Set(c[f] ?? []); if (!now.delete(id)) now.add(id); return { ...c, [f]: [null, ...project.options.filter((o) => o.facet === f).map((o) => o.id)].filter((x) => now.has(x)) }; });
+  const toggle = (f: Facet, id: string | null) =>
+    setChosen((c) => {
+      const now = new Set(c[f] ?? []);
+      if (!now.delete(id)) now.add(id);
+      return {
+        ...c,
+        [f]: [null, ...project.options.filter((o) => o.facet === f).map((o) => o.id)].filter((x) => now.has(x)),
+      };
+    });
   const make = async () => {
     setBusy(true);
     try {
-      if (template !== project.variantTemplate) await call('updateProject', { params: { projectId: project.id }, body: { variantTemplate: template } });
+      if (template !== project.variantTemplate)
+        await call('updateProject', { params: { projectId: project.id }, body: { variantTemplate: template } });
       const r = await call('createVariants', { params: { projectId: project.id }, body: { combinations: wanted } });
       setProject(client, r.project);
       void client.invalidateQueries({ queryKey: keys.board(project.id) });
-      say(`${plural(r.variantIds.length, 'variant')} made`, `The board has ${plural(r.project.cameras.length * r.project.variants.length, 'cell')} now.`);
+      say(
+        `${plural(r.variantIds.length, 'variant')} made`,
+        `The board has ${plural(r.project.cameras.length * r.project.variants.length, 'cell')} now.`,
+      );
       onClose();
-    } catch (e) { sayError(e); } finally { setBusy(false); }
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setBusy(false);
+    }
   };
   return (
     <Modal opened onClose={onClose} title="Combine options" size={820}>
-      {facets.length === 0 ? <p className="dim">There are no options yet. Record one on the stage first.</p> : (
+      {facets.length === 0 ? (
+        <p className="dim">There are no options yet. Record one on the stage first.</p>
+      ) : (
         <div style={{ display: 'grid', gridTemplateColumns: '300px minmax(0, 1fr)', gap: 24 }}>
           <div style={{ maxHeight: '54vh', overflow: 'auto' }}>
             {facets.map((f) => (
               <fieldset key={f} style={{ border: 0, padding: 0, margin: '0 0 12px' }}>
-                <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}><FacetGlyph facet={f} />{FACET_NAMES[f]}</legend>
-                <Checkbox size="xs" mb={4} label={<span className="dim">The base</span>} aria-label={`${FACET_NAMES[f]}: the base`} checked={chosen[f]?.includes(null) ?? false} onChange={() => toggle(f, null)} />
-                {project.options.filter((o) => o.facet === f).map((o) => <Checkbox key={o.id} size="xs" mb={4} label={o.name} checked={chosen[f]?.includes(o.id) ?? false} onChange={() => toggle(f, o.id)} />)}
+                <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}>
+                  <FacetGlyph facet={f} />
+                  {FACET_NAMES[f]}
+                </legend>
+                <Checkbox
+                  size="xs"
+                  mb={4}
+                  label={<span className="dim">The base</span>}
+                  aria-label={`${FACET_NAMES[f]}: the base`}
+                  checked={chosen[f]?.includes(null) ?? false}
+                  onChange={() => toggle(f, null)}
+                />
+                {project.options
+                  .filter((o) => o.facet === f)
+                  .map((o) => (
+                    <Checkbox
+                      key={o.id}
+                      size="xs"
+                      mb={4}
+                      label={o.name}
+                      checked={chosen[f]?.includes(o.id) ?? false}
+                      onChange={() => toggle(f, o.id)}
+                    />
+                  ))}
               </fieldset>
             ))}
           </div>
           <div style={{ minWidth: 0 }}>
-            <TextInput size="xs" label="Names" description={fault ? undefined : '{options}, or single facets such as {lighting} and {materials}'} error={fault} value={template} onChange={(e) => setTemplate(e.currentTarget.value)} maxLength={300} mb={10} />
-            {total > MOST && any && <div className="notice" role="alert">{total.toLocaleString('en')} combinations are more than {MOST.toLocaleString('en')}: choose fewer options.</div>}
-            {!any && <p className="dim">Choose options at the left. Each facet with several chosen ones multiplies; a facet with none stays as in the base.</p>}
-            {any && total <= MOST && <p style={{ margin: '0 0 6px' }}><b style={{ fontWeight: 500 }} role="status">{facets.filter((f) => (chosen[f]?.length ?? 0) > 0).map((f) => chosen[f]!.length).join(' × ')} = {plural(total, 'combination')}</b>{all.length > made.length && <span className="dim">, {all.length - made.length} of them there already</span>}{made.length > wanted.length && <span className="dim">, {made.length - wanted.length} left out</span>}</p>}
+            <TextInput
+              size="xs"
+              label="Names"
+              description={fault ? undefined : '{options}, or single facets such as {lighting} and {materials}'}
+              error={fault}
+              value={template}
+              onChange={(e) => setTemplate(e.currentTarget.value)}
+              maxLength={300}
+              mb={10}
+            />
+            {total > MOST && any && (
+              <div className="notice" role="alert">
+                {total.toLocaleString('en')} combinations are more than {MOST.toLocaleString('en')}: choose fewer
+                options.
+              </div>
+            )}
+            {!any && (
+              <p className="dim">
+                Choose options at the left. Each facet with several chosen ones multiplies; a facet with none stays as
+                in the base.
+              </p>
+            )}
+            {any && total <= MOST && (
+              <p style={{ margin: '0 0 6px' }}>
+                <b style={{ fontWeight: 500 }} role="status">
+                  {facets
+                    .filter((f) => (chosen[f]?.length ?? 0) > 0)
+                    .map((f) => chosen[f]!.length)
+                    .join(' × ')}{' '}
+                  = {plural(total, 'combination')}
+                </b>
+                {all.length > made.length && (
+                  <span className="dim">, {all.length - made.length} of them there already</span>
+                )}
+                {made.length > wanted.length && <span className="dim">, {made.length - wanted.length} left out</span>}
+              </p>
+            )}
             <div style={{ maxHeight: '40vh', overflow: 'auto' }}>
-              {made.slice(0, LISTED).map((ids) => <Checkbox key={ids.join()} size="xs" mb={4} label={nameOf(ids)} checked={!left.has(ids.join())} onChange={() => setLeft((s) => { const n = new Set(s); if (!n.delete(ids.join())) n.add(ids.join()); return n; })} />)}
+              {made.slice(0, LISTED).map((ids) => (
+                <Checkbox
+                  key={ids.join()}
+                  size="xs"
+                  mb={4}
+                  label={nameOf(ids)}
+                  checked={!left.has(ids.join())}
+                  onChange={() =>
+                    setLeft((s) => {
+                      const n = new Set(s);
+                      if (!n.delete(ids.join())) n.add(ids.join());
+                      return n;
+                    })
+                  }
+                />
+              ))}
               {made.length > LISTED && <p className="dim">and {made.length - LISTED} more</p>}
             </div>
           </div>
         </div>
       )}
-      <Buttons label={wanted.length ? `Make ${plural(wanted.length, 'variant')}` : 'Make variants'} disabled={!wanted.length || fault !== undefined || busy} onCancel={onClose} onGo={() => void make()} />
+      <Buttons
+        label={wanted.length ? `Make ${plural(wanted.length, 'variant')}` : 'Make variants'}
+        disabled={!wanted.length || fault !== undefined || busy}
+        onCancel={onClose}
+        onGo={() => void make()}
+      />
     </Modal>
   );
 }

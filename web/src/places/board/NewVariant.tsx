@@ -11,14 +11,64 @@ import { CombineDialog } from './CombineDialog.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
 
 export function NewVariant({ project }: { project: Project }) {
-  const [open, setOpen] = useState(false), [combining, setCombining] = useState(false), [optionIds, setOptionIds] = useState<string[]>([]), client = useQueryClient();
-  const make = async () => { try { await call('createVariant', { params: { projectId: project.id }, body: { optionIds } }); await client.invalidateQueries({ queryKey: keys.project(project.id) }); await client.invalidateQueries({ queryKey: keys.board(project.id) }); setOpen(false); } catch (e) { sayError(e); } };
+  const [open, setOpen] = useState(false),
+    [combining, setCombining] = useState(false),
+    [optionIds, setOptionIds] = useState<string[]>([]),
+    client = useQueryClient();
+  const make = async () => {
+    try {
+      await call('createVariant', { params: { projectId: project.id }, body: { optionIds } });
+      await client.invalidateQueries({ queryKey: keys.project(project.id) });
+      await client.invalidateQueries({ queryKey: keys.board(project.id) });
+      setOpen(false);
+    } catch (e) {
+      sayError(e);
+    }
+  };
   return (
-    <div role="columnheader" style={{ position: 'sticky', top: 0, background: 'var(--table)', zIndex: 2, display: 'flex', flexDirection: 'column', justifyContent: 'flex-end', gap: 5, paddingBottom: 4 }}>
-      <button type="button" className="quiet" style={{ padding: '4px 10px', whiteSpace: 'nowrap' }} onClick={() => { setOptionIds([]); setOpen(true); }}>New variant…</button>
-      <button type="button" className="quiet" style={{ padding: '4px 10px', whiteSpace: 'nowrap' }} onClick={() => setCombining(true)}>Combine…</button>
+    <div
+      role="columnheader"
+      style={{
+        position: 'sticky',
+        top: 0,
+        background: 'var(--table)',
+        zIndex: 2,
+        display: 'flex',
+        flexDirection: 'column',
+        justifyContent: 'flex-end',
+        gap: 5,
+        paddingBottom: 4,
+      }}
+    >
+      <button
+        type="button"
+        className="quiet"
+        style={{ padding: '4px 10px', whiteSpace: 'nowrap' }}
+        onClick={() => {
+          setOptionIds([]);
+          setOpen(true);
+        }}
+      >
+        New variant…
+      </button>
+      <button
+        type="button"
+        className="quiet"
+        style={{ padding: '4px 10px', whiteSpace: 'nowrap' }}
+        onClick={() => setCombining(true)}
+      >
+        Combine…
+      </button>
       {combining && <CombineDialog project={project} onClose={() => setCombining(false)} />}
-      <Modal opened={open} onClose={() => setOpen(false)} title="New variant"><OptionPicker project={project} chosen={optionIds} onChange={setOptionIds} /><Buttons label="Make variant" disabled={optionIds.length === 0} onCancel={() => setOpen(false)} onGo={() => void make()} /></Modal>
+      <Modal opened={open} onClose={() => setOpen(false)} title="New variant">
+        <OptionPicker project={project} chosen={optionIds} onChange={setOptionIds} />
+        <Buttons
+          label="Make variant"
+          disabled={optionIds.length === 0}
+          onCancel={() => setOpen(false)}
+          onGo={() => void make()}
+        />
+      </Modal>
     </div>
   );
 }

@@ -3,17 +3,53 @@ import { Checkbox } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { FACETS, FacetGlyph, facetColor, facetName } from '../../shared/glyphs.tsx';
 
-export function OptionPicker({ project, chosen, onChange }: { project: Project; chosen: readonly string[]; onChange: (ids: string[]) => void }) {
-  if (project.options.length === 0) return <p className="dim">There are no options yet. Record one on the stage first.</p>;
+export function OptionPicker({
+  project,
+  chosen,
+  onChange,
+}: {
+  project: Project;
+  chosen: readonly string[];
+  onChange: (ids: string[]) => void;
+}) {
+  if (project.options.length === 0)
+    return <p className="dim">There are no options yet. Record one on the stage first.</p>;
   /** Where several of one facet are chosen: which of them it is. */
-  const order = (id: string, f: string) => { const same = chosen.filter((x) => project.options.find((o) => o.id === x)?.facet === f); return same.length > 1 && same.includes(id) ? <span className="mono faint"> {same.indexOf(id) + 1}</span> : null; };
+  const order = (id: string, f: string) => {
+    const same = chosen.filter((x) => project.options.find((o) => o.id === x)?.facet === f);
+    return same.length > 1 && same.includes(id) ? <span className="mono faint"> {same.indexOf(id) + 1}</span> : null;
+  };
   return (
     <>
-      <p className="dim" style={{ marginTop: 0 }}>Where two options of one facet set the same value, the later one wins.</p>
+      <p className="dim" style={{ marginTop: 0 }}>
+        Where two options of one facet set the same value, the later one wins.
+      </p>
       {FACETS.filter((f) => project.options.some((o) => o.facet === f)).map((f) => (
         <fieldset key={f} style={{ border: 0, padding: 0, margin: '0 0 10px' }}>
-          <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}><FacetGlyph facet={f} />{facetName(f)}</legend>
-          {project.options.filter((o) => o.facet === f).map((o) => <Checkbox key={o.id} size="xs" mb={4} label={<>{o.name}{order(o.id, f)}</>} aria-label={o.name} checked={chosen.includes(o.id)} onChange={(e) => onChange(e.currentTarget.checked ? [...chosen, o.id] : chosen.filter((x) => x !== o.id))} />)}
+          <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}>
+            <FacetGlyph facet={f} />
+            {facetName(f)}
+          </legend>
+          {project.options
+            .filter((o) => o.facet === f)
+            .map((o) => (
+              <Checkbox
+                key={o.id}
+                size="xs"
+                mb={4}
+                label={
+                  <>
+                    {o.name}
+                    {order(o.id, f)}
+                  </>
+                }
+                aria-label={o.name}
+                checked={chosen.includes(o.id)}
+                onChange={(e) =>
+                  onChange(e.currentTarget.checked ? [...chosen, o.id] : chosen.filter((x) => x !== o.id))
+                }
+              />
+            ))}
         </fieldset>
       ))}
     </>

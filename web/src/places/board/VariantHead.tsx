@@ -14,36 +14,223 @@ import { OptionPicker } from './OptionPicker.tsx';
 
 type Open = 'rename' | 'options' | 'cameras' | 'notes' | 'delete' | null;
 
-export function VariantHead({ project, variant, sameAs, onChoose }: { project: Project; variant: Variant; /** Variants before it that resolve to the same pictures. */ sameAs: readonly string[]; onChoose: (add: boolean) => void }) {
-  const [open, setOpen] = useState<Open>(null), [text, setText] = useState(''), [ids, setIds] = useState<readonly string[]>([]), client = useQueryClient(), params = { projectId: project.id, variantId: variant.id };
-  const refresh = () => Promise.all([client.invalidateQueries({ queryKey: keys.project(project.id) }), client.invalidateQueries({ queryKey: keys.board(project.id) })]);
-  const run = async (work: () => Promise<unknown>) => { try { await work(); await refresh(); setOpen(null); } catch (e) { sayError(e); } };
-  const update = (body: { name?: string | null; optionIds?: string[]; excludedCameraIds?: string[]; notes?: string }) => run(() => call('updateVariant', { params, body }));
-  const at = project.variants.findIndex((v) => v.id === variant.id), out = variant.excludedCameraIds.length;
-  const move = (step: number) => run(async () => { const order = project.variants.map((v) => v.id); order.splice(at, 1); order.splice(at + step, 0, variant.id); setProject(client, await call('orderVariants', { params: { projectId: project.id }, body: { variantIds: order } })); });
-  const remove = () => run(async () => { await call('deleteVariant', { params }); say(`Variant “${variant.name}” is deleted`, 'Ctrl+Z brings it back. Its renders stay on disk.'); });
+export function VariantHead({
+  project,
+  variant,
+  sameAs,
+  onChoose,
+}: {
+  project: Project;
+  variant: Variant;
+  /** Variants before it that resolve to the same pictures. */ sameAs: readonly string[];
+  onChoose: (add: boolean) => void;
+}) {
+  const [open, setOpen] = useState<Open>(null),
+    [text, setText] = useState(''),
+    [ids, setIds] = useState<readonly string[]>([]),
+    client = useQueryClient(),
+    params = { projectId: project.id, variantId: variant.id };
+  const refresh = () =>
+    Promise.all([
+      client.invalidateQueries({ queryKey: keys.project(project.id) }),
+      client.invalidateQueries({ queryKey: keys.board(project.id) }),
+    ]);
+  const run = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      await refresh();
+      setOpen(null);
+    } catch (e) {
+      sayError(e);
+    }
+  };
+  const update = (body: { name?: string | null; optionIds?: string[]; excludedCameraIds?: string[]; notes?: string }) =>
+    run(() => call('updateVariant', { params, body }));
+  const at = project.variants.findIndex((v) => v.id === variant.id),
+    out = variant.excludedCameraIds.length;
+  const move = (step: number) =>
+    run(async () => {
+      const order = project.variants.map((v) => v.id);
+      order.splice(at, 1);
+      order.splice(at + step, 0, variant.id);
+      setProject(
+        client,
+        await call('orderVariants', { params: { projectId: project.id }, body: { variantIds: order } }),
+      );
+    });
+  const remove = () =>
+    run(async () => {
+      await call('deleteVariant', { params });
+      say(`Variant “${variant.name}” is deleted`, 'Ctrl+Z brings it back. Its renders stay on disk.');
+    });
   return (
-    <div role="columnheader" style={{ position: 'sticky', top: 0, background: 'var(--table)', zIndex: 2, alignSelf: 'stretch', display: 'flex', flexDirection: 'column', justifyContent: 'flex-end', padding: '14px 0 4px', minWidth: 0 }}>
+    <div
+      role="columnheader"
+      style={{
+        position: 'sticky',
+        top: 0,
+        background: 'var(--table)',
+        zIndex: 2,
+        alignSelf: 'stretch',
+        display: 'flex',
+        flexDirection: 'column',
+        justifyContent: 'flex-end',
+        padding: '14px 0 4px',
+        minWidth: 0,
+      }}
+    >
       <Menu position="bottom-start">
-        <Menu.Target><button type="button" title={variant.notes ? `${variant.name}\n${variant.notes}` : variant.name} aria-label={`Variant ${variant.name}`} style={{ fontWeight: 600, overflow: 'hidden', display: '-webkit-box', WebkitLineClamp: 2, WebkitBoxOrient: 'vertical', lineHeight: 1.25, marginBottom: 3 }}>{variant.name}{variant.notes && <IconNote size={12} stroke={1.6} style={{ marginLeft: 4, verticalAlign: -1 }} />}</button></Menu.Target>
+        <Menu.Target>
+          <button
+            type="button"
+            title={variant.notes ? `${variant.name}\n${variant.notes}` : variant.name}
+            aria-label={`Variant ${variant.name}`}
+            style={{
+              fontWeight: 600,
+              overflow: 'hidden',
+              display: '-webkit-box',
+              WebkitLineClamp: 2,
+              WebkitBoxOrient: 'vertical',
+              lineHeight: 1.25,
+              marginBottom: 3,
+            }}
+          >
+            {variant.name}
+            {variant.notes && <IconNote size={12} stroke={1.6} style={{ marginLeft: 4, verticalAlign: -1 }} />}
+          </button>
+        </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => onChoose(false)}>Choose the column</Menu.Item><Menu.Item onClick={() => onChoose(true)}>Add the column to what is chosen</Menu.Item><Menu.Divider />
-          <Menu.Item onClick={() => { setIds(variant.optionIds); setOpen('options'); }}>Change its options…</Menu.Item><Menu.Item onClick={() => { setIds(variant.excludedCameraIds); setOpen('cameras'); }}>Leave out cameras…</Menu.Item><Menu.Item onClick={() => { setText(variant.notes); setOpen('notes'); }}>Notes…</Menu.Item>
-          <Menu.Divider /><Menu.Item onClick={() => { setText(variant.name); setOpen('rename'); }}>Rename…</Menu.Item><Menu.Item disabled={!variant.namedByHand} onClick={() => void update({ name: null })}>Name it from its options</Menu.Item>
-          <Menu.Divider /><Menu.Item disabled={at === 0} onClick={() => void move(-1)}>Move to the left</Menu.Item><Menu.Item disabled={at === project.variants.length - 1} onClick={() => void move(1)}>Move to the right</Menu.Item><Menu.Item onClick={() => setOpen('delete')}>Delete…</Menu.Item>
+          <Menu.Item onClick={() => onChoose(false)}>Choose the column</Menu.Item>
+          <Menu.Item onClick={() => onChoose(true)}>Add the column to what is chosen</Menu.Item>
+          <Menu.Divider />
+          <Menu.Item
+            onClick={() => {
+              setIds(variant.optionIds);
+              setOpen('options');
+            }}
+          >
+            Change its options…
+          </Menu.Item>
+          <Menu.Item
+            onClick={() => {
+              setIds(variant.excludedCameraIds);
+              setOpen('cameras');
+            }}
+          >
+            Leave out cameras…
+          </Menu.Item>
+          <Menu.Item
+            onClick={() => {
+              setText(variant.notes);
+              setOpen('notes');
+            }}
+          >
+            Notes…
+          </Menu.Item>
+          <Menu.Divider />
+          <Menu.Item
+            onClick={() => {
+              setText(variant.name);
+              setOpen('rename');
+            }}
+          >
+            Rename…
+          </Menu.Item>
+          <Menu.Item disabled={!variant.namedByHand} onClick={() => void update({ name: null })}>
+            Name it from its options
+          </Menu.Item>
+          <Menu.Divider />
+          <Menu.Item disabled={at === 0} onClick={() => void move(-1)}>
+            Move to the left
+          </Menu.Item>
+          <Menu.Item disabled={at === project.variants.length - 1} onClick={() => void move(1)}>
+            Move to the right
+          </Menu.Item>
+          <Menu.Item onClick={() => setOpen('delete')}>Delete…</Menu.Item>
         </Menu.Dropdown>
       </Menu>
       <OptionChips project={project} optionIds={variant.optionIds} />
-      {out > 0 && <span className="faint" style={{ fontSize: 11 }}>without {plural(out, 'camera')}</span>}
-      {sameAs.length > 0 && <span className="faint" style={{ fontSize: 11 }} title="They resolve to the same state for every camera, so their pictures are the same">same as {sameAs[0]}{sameAs.length > 1 && ` and ${sameAs.length - 1} more`}</span>}
-      <Modal opened={open === 'rename'} onClose={() => setOpen(null)} title="Rename variant"><form onSubmit={(e) => { e.preventDefault(); void update({ name: text }); }}><TextInput data-autofocus label="Name" value={text} onChange={(e) => setText(e.currentTarget.value)} maxLength={120} /><Buttons label="Rename variant" onCancel={() => setOpen(null)} /></form></Modal>
-      <Modal opened={open === 'notes'} onClose={() => setOpen(null)} title={`Notes on “${variant.name}”`}><form onSubmit={(e) => { e.preventDefault(); void update({ notes: text }); }}><Textarea data-autofocus aria-label="Notes" autosize minRows={4} maxRows={14} value={text} onChange={(e) => setText(e.currentTarget.value)} maxLength={4000} /><Buttons label="Keep notes" onCancel={() => setOpen(null)} /></form></Modal>
-      <Modal opened={open === 'options'} onClose={() => setOpen(null)} title={`Options of “${variant.name}”`}><OptionPicker project={project} chosen={ids} onChange={setIds} /><Buttons label={`Use ${plural(ids.length, 'option')}`} onCancel={() => setOpen(null)} onGo={() => void update({ optionIds: [...ids] })} /></Modal>
-      <Modal opened={open === 'cameras'} onClose={() => setOpen(null)} title={`Cameras of “${variant.name}”`}>
-        {project.cameras.map((c) => <Checkbox key={c.id} size="xs" mb={6} label={c.name} checked={!ids.includes(c.id)} onChange={() => setIds((s) => (s.includes(c.id) ? s.filter((x) => x !== c.id) : [...s, c.id]))} />)}
-        <Buttons label={`Use ${plural(project.cameras.length - ids.length, 'camera')}`} onCancel={() => setOpen(null)} onGo={() => void update({ excludedCameraIds: [...ids] })} />
+      {out > 0 && (
+        <span className="faint" style={{ fontSize: 11 }}>
+          without {plural(out, 'camera')}
+        </span>
+      )}
+      {sameAs.length > 0 && (
+        <span
+          className="faint"
+          style={{ fontSize: 11 }}
+          title="They resolve to the same state for every camera, so their pictures are the same"
+        >
+          same as {sameAs[0]}
+          {sameAs.length > 1 && ` and ${sameAs.length - 1} more`}
+        </span>
+      )}
+      <Modal opened={open === 'rename'} onClose={() => setOpen(null)} title="Rename variant">
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void update({ name: text });
+          }}
+        >
+          <TextInput
+            data-autofocus
+            label="Name"
+            value={text}
+            onChange={(e) => setText(e.currentTarget.value)}
+            maxLength={120}
+          />
+          <Buttons label="Rename variant" onCancel={() => setOpen(null)} />
+        </form>
       </Modal>
-      <Modal opened={open === 'delete'} onClose={() => setOpen(null)} title={`Delete variant “${variant.name}”?`}><p>Its column goes from the board. Its options stay, and rendered files stay on disk.</p><Buttons label="Delete variant" onCancel={() => setOpen(null)} onGo={() => void remove()} /></Modal>
+      <Modal opened={open === 'notes'} onClose={() => setOpen(null)} title={`Notes on “${variant.name}”`}>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void update({ notes: text });
+          }}
+        >
+          <Textarea
+            data-autofocus
+            aria-label="Notes"
+            autosize
+            minRows={4}
+            maxRows={14}
+            value={text}
+            onChange={(e) => setText(e.currentTarget.value)}
+            maxLength={4000}
+          />
+          <Buttons label="Keep notes" onCancel={() => setOpen(null)} />
+        </form>
+      </Modal>
+      <Modal opened={open === 'options'} onClose={() => setOpen(null)} title={`Options of “${variant.name}”`}>
+        <OptionPicker project={project} chosen={ids} onChange={setIds} />
+        <Buttons
+          label={`Use ${plural(ids.length, 'option')}`}
+          onCancel={() => setOpen(null)}
+          onGo={() => void update({ optionIds: [...ids] })}
+        />
+      </Modal>
+      <Modal opened={open === 'cameras'} onClose={() => setOpen(null)} title={`Cameras of “${variant.name}”`}>
+        {project.cameras.map((c) => (
+          <Checkbox
+            key={c.id}
+            size="xs"
+            mb={6}
+            label={c.name}
+            checked={!ids.includes(c.id)}
+            onChange={() => setIds((s) => (s.includes(c.id) ? s.filter((x) => x !== c.id) : [...s, c.id]))}
+          />
+        ))}
+        <Buttons
+          label={`Use ${plural(project.cameras.length - ids.length, 'camera')}`}
+          onCancel={() => setOpen(null)}
+          onGo={() => void update({ excludedCameraIds: [...ids] })}
+        />
+      </Modal>
+      <Modal opened={open === 'delete'} onClose={() => setOpen(null)} title={`Delete variant “${variant.name}”?`}>
+        <p>Its column goes from the board. Its options stay, and rendered files stay on disk.</p>
+        <Buttons label="Delete variant" onCancel={() => setOpen(null)} onGo={() => void remove()} />
+      </Modal>
     </div>
   );
 }

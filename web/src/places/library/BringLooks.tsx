@@ -12,61 +12,244 @@ import { plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor, facetName } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
 
-const ROW_PX = 32, HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const, LEAVE = 'leave', /** Listed at once of those that a search finds. */ MOST_CHOICES = 200;
+const ROW_PX = 32,
+  HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const,
+  LEAVE = 'leave',
+  /** Listed at once of those that a search finds. */ MOST_CHOICES = 200;
 
-export function BringLooks({ project, source, title, onClose, onBrought }: { project: Project; source: LooksSource; title: string; onClose: () => void; onBrought?: (optionIds: readonly string[]) => void }) {
-  const client = useQueryClient(), scene = useScene(project.revision?.sceneHash), [byHand, setByHand] = useState<Record<string, string | null>>({}), [out, setOut] = useState<ReadonlySet<number>>(new Set()), [keepUnmatched, setKeepUnmatched] = useState(false), [open, setOpen] = useState<string | null>(null), [all, setAll] = useState(false), [busy, setBusy] = useState(false), [box, setBox] = useState<HTMLDivElement | null>(null);
-  const match = useQuery({ queryKey: ['match looks', project.id, project.revision?.sceneHash, project.history.last, source, byHand], placeholderData: keepPreviousData, retry: false, staleTime: 0, queryFn: () => call('matchLooks', { params: { projectId: project.id }, body: { source, byHand } }) });
-  const m = match.data, lost = (m?.things ?? []).filter((t) => t.to === null && byHand[t.target] !== null), notable = useMemo(() => (m?.things ?? []).filter((t) => all || t.to === null || t.how === 'name' || t.how === 'material' || t.how === 'hand').sort((a, b) => Number(a.to !== null) - Number(b.to !== null)), [m, all]);
-  const list = useVirtualizer({ count: notable.length, getScrollElement: () => box, estimateSize: () => ROW_PX, overscan: 6 }), only = (m?.options ?? []).map((_, i) => i).filter((i) => !out.has(i));
+export function BringLooks({
+  project,
+  source,
+  title,
+  onClose,
+  onBrought,
+}: {
+  project: Project;
+  source: LooksSource;
+  title: string;
+  onClose: () => void;
+  onBrought?: (optionIds: readonly string[]) => void;
+}) {
+  const client = useQueryClient(),
+    scene = useScene(project.revision?.sceneHash),
+    [byHand, setByHand] = useState<Record<string, string | null>>({}),
+    [out, setOut] = useState<ReadonlySet<number>>(new Set()),
+    [keepUnmatched, setKeepUnmatched] = useState(false),
+    [open, setOpen] = useState<string | null>(null),
+    [all, setAll] = useState(false),
+    [busy, setBusy] = useState(false),
+    [box, setBox] = useState<HTMLDivElement | null>(null);
+  const match = useQuery({
+    queryKey: ['match looks', project.id, project.revision?.sceneHash, project.history.last, source, byHand],
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: 0,
+    queryFn: () => call('matchLooks', { params: { projectId: project.id }, body: { source, byHand } }),
+  });
+  const m = match.data,
+    lost = (m?.things ?? []).filter((t) => t.to === null && byHand[t.target] !== null),
+    notable = useMemo(
+      () =>
+        (m?.things ?? [])
+          .filter((t) => all || t.to === null || t.how === 'name' || t.how === 'material' || t.how === 'hand')
+          .sort((a, b) => Number(a.to !== null) - Number(b.to !== null)),
+      [m, all],
+    );
+  const list = useVirtualizer({
+      count: notable.length,
+      getScrollElement: () => box,
+      estimateSize: () => ROW_PX,
+      overscan: 6,
+    }),
+    only = (m?.options ?? []).map((_, i) => i).filter((i) => !out.has(i));
   const choices = useMemo(() => {
     const d = scene.data?.document;
-    return d && { object: d.nodes.filter((n) => n.parts || n.light === undefined).map((n) => `object:${n.path}`), light: d.nodes.filter((n) => n.light !== undefined).map((n) => `light:${n.path}`), material: d.materials.map((x) => `material:${x.name}`) };
+    return (
+      d && {
+        object: d.nodes.filter((n) => n.parts || n.light === undefined).map((n) => `object:${n.path}`),
+        light: d.nodes.filter((n) => n.light !== undefined).map((n) => `light:${n.path}`),
+        material: d.materials.map((x) => `material:${x.name}`),
+      }
+    );
   }, [scene.data]);
   const nameOf = (target: string) => target.slice(target.indexOf(':') + 1);
   const bring = async () => {
     setBusy(true);
     try {
-      const r = await call('bringLooks', { params: { projectId: project.id }, body: { source, byHand, only, keepUnmatched } });
+      const r = await call('bringLooks', {
+        params: { projectId: project.id },
+        body: { source, byHand, only, keepUnmatched },
+      });
       setProject(client, r.project);
       void client.invalidateQueries({ queryKey: keys.board(project.id) });
-      say(`${plural(r.optionIds.length, 'option')} brought in`, r.left ? `${plural(r.left, 'change')} found nothing here and stayed behind.` : '');
+      say(
+        `${plural(r.optionIds.length, 'option')} brought in`,
+        r.left ? `${plural(r.left, 'change')} found nothing here and stayed behind.` : '',
+      );
       onBrought?.(r.optionIds);
       onClose();
-    } catch (e) { sayError(e); } finally { setBusy(false); }
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setBusy(false);
+    }
   };
   return (
     <Modal opened onClose={onClose} title={title} size={860}>
-      {match.error && <div className="notice" role="alert">{match.error.message}</div>}
+      {match.error && (
+        <div className="notice" role="alert">
+          {match.error.message}
+        </div>
+      )}
       {m && (
         <div style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr)', gap: 24 }}>
           <div>
             <h4>From “{m.from}”</h4>
-            {m.options.map((o, i) => <Checkbox key={i} size="xs" mb={6} checked={!out.has(i)} onChange={() => setOut((s) => { const n = new Set(s); if (!n.delete(i)) n.add(i); return n; })} aria-label={`${facetName(o.facet)}: ${o.name}`} label={<span className="chip" style={facetColor(o.facet)}><FacetGlyph facet={o.facet} size={11} />{o.name}<span className="faint">{plural(o.changes, 'value')}{o.taken && ', name taken'}</span></span>} />)}
-            {m.missing.length > 0 && <div className="notice" style={{ marginTop: 10 }}>Not on this machine: {m.missing.join(', ')}. Bring {m.missing.length === 1 ? 'it' : 'them'} in, or choose others afterwards.</div>}
+            {m.options.map((o, i) => (
+              <Checkbox
+                key={i}
+                size="xs"
+                mb={6}
+                checked={!out.has(i)}
+                onChange={() =>
+                  setOut((s) => {
+                    const n = new Set(s);
+                    if (!n.delete(i)) n.add(i);
+                    return n;
+                  })
+                }
+                aria-label={`${facetName(o.facet)}: ${o.name}`}
+                label={
+                  <span className="chip" style={facetColor(o.facet)}>
+                    <FacetGlyph facet={o.facet} size={11} />
+                    {o.name}
+                    <span className="faint">
+                      {plural(o.changes, 'value')}
+                      {o.taken && ', name taken'}
+                    </span>
+                  </span>
+                }
+              />
+            ))}
+            {m.missing.length > 0 && (
+              <div className="notice" style={{ marginTop: 10 }}>
+                Not on this machine: {m.missing.join(', ')}. Bring {m.missing.length === 1 ? 'it' : 'them'} in, or
+                choose others afterwards.
+              </div>
+            )}
           </div>
           <div style={{ minWidth: 0 }}>
-            <div style={{ display: 'flex', gap: 10, alignItems: 'baseline', marginBottom: 6 }}><b style={{ fontWeight: 500, flex: 1 }} role="status">{plural(m.things.length - lost.length, 'thing')} of {m.things.length} found{lost.length > 0 && `, ${lost.length} not`}</b><button type="button" className="dim" style={{ textDecoration: 'underline' }} onClick={() => setAll(!all)}>{all ? 'Only those to look at' : 'Show all'}</button></div>
+            <div style={{ display: 'flex', gap: 10, alignItems: 'baseline', marginBottom: 6 }}>
+              <b style={{ fontWeight: 500, flex: 1 }} role="status">
+                {plural(m.things.length - lost.length, 'thing')} of {m.things.length} found
+                {lost.length > 0 && `, ${lost.length} not`}
+              </b>
+              <button
+                type="button"
+                className="dim"
+                style={{ textDecoration: 'underline' }}
+                onClick={() => setAll(!all)}
+              >
+                {all ? 'Only those to look at' : 'Show all'}
+              </button>
+            </div>
             <div ref={setBox} role="table" aria-label="What is found" style={{ maxHeight: '46vh', overflow: 'auto' }}>
               <div style={{ height: list.getTotalSize(), position: 'relative' }}>
                 {list.getVirtualItems().map((item) => {
-                  const t = notable[item.index]!, kind = parseTarget(t.target)?.kind, own = open === t.target && (kind === 'object' || kind === 'light' || kind === 'material') ? (choices?.[kind] ?? []) : [], first = [...new Set([...(t.to ? [t.to] : []), ...t.candidates])], data = [{ value: LEAVE, label: 'Nothing: leave it' }, ...[...first, ...own.filter((x) => !first.includes(x))].map((value) => ({ value, label: nameOf(value) }))];
+                  const t = notable[item.index]!,
+                    kind = parseTarget(t.target)?.kind,
+                    own =
+                      open === t.target && (kind === 'object' || kind === 'light' || kind === 'material')
+                        ? (choices?.[kind] ?? [])
+                        : [],
+                    first = [...new Set([...(t.to ? [t.to] : []), ...t.candidates])],
+                    data = [
+                      { value: LEAVE, label: 'Nothing: leave it' },
+                      ...[...first, ...own.filter((x) => !first.includes(x))].map((value) => ({
+                        value,
+                        label: nameOf(value),
+                      })),
+                    ];
                   return (
-                    <div role="row" key={item.key} style={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW_PX, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1.1fr) 84px', gap: 8, alignItems: 'center', borderBottom: '1px solid #333' }}>
-                      <span role="cell" className="ellipsis" title={nameOf(t.target)}>{kind === 'object' || kind === 'light' ? nameOf(t.target).split('/').slice(-2).join(' / ') : t.label} <span className="faint">{kind} · {t.changes}</span></span>
-                      {isSingle(kind) ? <span role="cell" className="dim">the whole scene</span> : <Select size="xs" role="cell" aria-label={`What ${t.label} is here`} placeholder="not found" value={byHand[t.target] === null ? LEAVE : t.to} data={data} searchable limit={MOST_CHOICES} onDropdownOpen={() => setOpen(t.target)} allowDeselect={false} nothingFoundMessage="Nothing of that name" onChange={(v) => { if (v !== null) setByHand((b) => ({ ...b, [t.target]: v === LEAVE ? null : v })); }} />}
-                      <span role="cell" className={t.to === null ? '' : 'faint'} style={{ fontSize: 11.5 }}>{t.to === null ? (byHand[t.target] === null ? 'left' : t.candidates.length ? `${t.candidates.length} could be` : 'not found') : t.how && HOW[t.how]}</span>
+                    <div
+                      role="row"
+                      key={item.key}
+                      style={{
+                        position: 'absolute',
+                        top: item.start,
+                        left: 0,
+                        right: 0,
+                        height: ROW_PX,
+                        display: 'grid',
+                        gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1.1fr) 84px',
+                        gap: 8,
+                        alignItems: 'center',
+                        borderBottom: '1px solid #333',
+                      }}
+                    >
+                      <span role="cell" className="ellipsis" title={nameOf(t.target)}>
+                        {kind === 'object' || kind === 'light'
+                          ? nameOf(t.target).split('/').slice(-2).join(' / ')
+                          : t.label}{' '}
+                        <span className="faint">
+                          {kind} · {t.changes}
+                        </span>
+                      </span>
+                      {isSingle(kind) ? (
+                        <span role="cell" className="dim">
+                          the whole scene
+                        </span>
+                      ) : (
+                        <Select
+                          size="xs"
+                          role="cell"
+                          aria-label={`What ${t.label} is here`}
+                          placeholder="not found"
+                          value={byHand[t.target] === null ? LEAVE : t.to}
+                          data={data}
+                          searchable
+                          limit={MOST_CHOICES}
+                          onDropdownOpen={() => setOpen(t.target)}
+                          allowDeselect={false}
+                          nothingFoundMessage="Nothing of that name"
+                          onChange={(v) => {
+                            if (v !== null) setByHand((b) => ({ ...b, [t.target]: v === LEAVE ? null : v }));
+                          }}
+                        />
+                      )}
+                      <span role="cell" className={t.to === null ? '' : 'faint'} style={{ fontSize: 11.5 }}>
+                        {t.to === null
+                          ? byHand[t.target] === null
+                            ? 'left'
+                            : t.candidates.length
+                              ? `${t.candidates.length} could be`
+                              : 'not found'
+                          : t.how && HOW[t.how]}
+                      </span>
                     </div>
                   );
                 })}
               </div>
               {!notable.length && <p className="dim">Everything is here under the same name.</p>}
             </div>
-            {lost.length > 0 && <Checkbox mt={10} size="xs" label="Keep what is not found: it waits until a thing of that name comes" checked={keepUnmatched} onChange={(e) => setKeepUnmatched(e.currentTarget.checked)} />}
+            {lost.length > 0 && (
+              <Checkbox
+                mt={10}
+                size="xs"
+                label="Keep what is not found: it waits until a thing of that name comes"
+                checked={keepUnmatched}
+                onChange={(e) => setKeepUnmatched(e.currentTarget.checked)}
+              />
+            )}
           </div>
         </div>
       )}
-      <Buttons label={`Bring in ${plural(only.length, 'option')}`} disabled={!m || !only.length || busy || match.isFetching} onCancel={onClose} onGo={() => void bring()} />
+      <Buttons
+        label={`Bring in ${plural(only.length, 'option')}`}
+        disabled={!m || !only.length || busy || match.isFetching}
+        onCancel={onClose}
+        onGo={() => void bring()}
+      />
     </Modal>
   );
 }

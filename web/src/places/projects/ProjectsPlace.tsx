@@ -10,8 +10,11 @@ import { count, plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
 
 export function ProjectsPlace() {
-  const projects = useProjects(), client = useQueryClient(), navigate = useNavigate();
-  const [name, setName] = useState(''), [doomed, setDoomed] = useState<ProjectSummary | null>(null);
+  const projects = useProjects(),
+    client = useQueryClient(),
+    navigate = useNavigate();
+  const [name, setName] = useState(''),
+    [doomed, setDoomed] = useState<ProjectSummary | null>(null);
 
   const create = async () => {
     try {
@@ -19,40 +22,124 @@ export function ProjectsPlace() {
       setName('');
       await client.invalidateQueries({ queryKey: keys.projects });
       void navigate(`/projects/${p.id}/scene`);
-    } catch (e) { sayError(e); }
+    } catch (e) {
+      sayError(e);
+    }
   };
   const remove = async (p: ProjectSummary) => {
-    try { await call('deleteProject', { params: { projectId: p.id } }); if (localStorage.getItem('variscen.project') === p.id) localStorage.removeItem('variscen.project'); say(`Project “${p.name}” is deleted`, 'Its rendered files are still in the output folder.'); await client.invalidateQueries({ queryKey: keys.projects }); } catch (e) { sayError(e); } finally { setDoomed(null); }
+    try {
+      await call('deleteProject', { params: { projectId: p.id } });
+      if (localStorage.getItem('variscen.project') === p.id) localStorage.removeItem('variscen.project');
+      say(`Project “${p.name}” is deleted`, 'Its rendered files are still in the output folder.');
+      await client.invalidateQueries({ queryKey: keys.projects });
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setDoomed(null);
+    }
   };
 
   return (
     <>
-      <header className="sentence">{projects.data ? <>You have <b className="pick">{plural(projects.data.length, 'project')}</b>. Open one, or start another.</> : ''}</header>
+      <header className="sentence">
+        {projects.data ? (
+          <>
+            You have <b className="pick">{plural(projects.data.length, 'project')}</b>. Open one, or start another.
+          </>
+        ) : (
+          ''
+        )}
+      </header>
       <main className="place" style={{ padding: '18px 20px', overflow: 'auto' }}>
-        <form onSubmit={(e) => { e.preventDefault(); void create(); }} style={{ display: 'flex', gap: 8, maxWidth: 520, marginBottom: 18 }}>
-          <TextInput aria-label="Name of the new project" placeholder="Name of a new project" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} style={{ flex: 1 }} size="sm" />
-          <button type="submit" className="go" disabled={!name.trim()}>Start project</button>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void create();
+          }}
+          style={{ display: 'flex', gap: 8, maxWidth: 520, marginBottom: 18 }}
+        >
+          <TextInput
+            aria-label="Name of the new project"
+            placeholder="Name of a new project"
+            value={name}
+            onChange={(e) => setName(e.currentTarget.value)}
+            maxLength={120}
+            style={{ flex: 1 }}
+            size="sm"
+          />
+          <button type="submit" className="go" disabled={!name.trim()}>
+            Start project
+          </button>
         </form>
         <table className="rows">
-          <thead><tr><th>Project</th><th className="n">Cameras</th><th className="n">Variants</th><th>Scene</th><th /></tr></thead>
+          <thead>
+            <tr>
+              <th>Project</th>
+              <th className="n">Cameras</th>
+              <th className="n">Variants</th>
+              <th>Scene</th>
+              <th />
+            </tr>
+          </thead>
           <tbody>
             {projects.data?.map((p) => (
               <tr key={p.id}>
-                <td><Link to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`} style={{ color: 'var(--ink)', fontWeight: 500 }}>{p.name}</Link></td>
-                <td className="n">{count(p.cameras)}</td><td className="n">{count(p.variants)}</td>
-                <td>{p.hasScene ? <Link className="dim" to={`/projects/${p.id}/scene`}>Report and revisions</Link> : <Link to={`/projects/${p.id}/scene`} style={{ color: 'var(--ink)' }}>Bring in a scene…</Link>}</td>
+                <td>
+                  <Link
+                    to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`}
+                    style={{ color: 'var(--ink)', fontWeight: 500 }}
+                  >
+                    {p.name}
+                  </Link>
+                </td>
+                <td className="n">{count(p.cameras)}</td>
+                <td className="n">{count(p.variants)}</td>
+                <td>
+                  {p.hasScene ? (
+                    <Link className="dim" to={`/projects/${p.id}/scene`}>
+                      Report and revisions
+                    </Link>
+                  ) : (
+                    <Link to={`/projects/${p.id}/scene`} style={{ color: 'var(--ink)' }}>
+                      Bring in a scene…
+                    </Link>
+                  )}
+                </td>
                 <td style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
-                  <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setDoomed(p)} aria-label={`Delete project ${p.name}`}>Delete…</button>
+                  <button
+                    type="button"
+                    className="quiet"
+                    style={{ padding: '3px 10px' }}
+                    onClick={() => setDoomed(p)}
+                    aria-label={`Delete project ${p.name}`}
+                  >
+                    Delete…
+                  </button>
                 </td>
               </tr>
             ))}
           </tbody>
         </table>
-        {projects.data?.length === 0 && <div className="empty" style={{ height: 300 }}><h1>No project yet</h1><p>Give the first one a name above; then choose its scene file.</p></div>}
+        {projects.data?.length === 0 && (
+          <div className="empty" style={{ height: 300 }}>
+            <h1>No project yet</h1>
+            <p>Give the first one a name above; then choose its scene file.</p>
+          </div>
+        )}
       </main>
       <Modal opened={doomed !== null} onClose={() => setDoomed(null)} title={`Delete project “${doomed?.name ?? ''}”?`}>
-        <p>{doomed && `Its ${plural(doomed.cameras, 'camera')}, ${plural(doomed.variants, 'variant')} and recorded looks go with it. Rendered files stay on disk.`}</p>
-        <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}><button type="button" className="quiet" onClick={() => setDoomed(null)}>Leave it</button><button type="button" className="go" onClick={() => doomed && void remove(doomed)}>Delete project</button></div>
+        <p>
+          {doomed &&
+            `Its ${plural(doomed.cameras, 'camera')}, ${plural(doomed.variants, 'variant')} and recorded looks go with it. Rendered files stay on disk.`}
+        </p>
+        <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
+          <button type="button" className="quiet" onClick={() => setDoomed(null)}>
+            Leave it
+          </button>
+          <button type="button" className="go" onClick={() => doomed && void remove(doomed)}>
+            Delete project
+          </button>
+        </div>
       </Modal>
     </>
   );

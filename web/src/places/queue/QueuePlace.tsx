@@ -8,26 +8,115 @@ import { bytes, count, duration, plural, version } from '../../shared/format.ts'
 import { StateMark } from '../../shared/glyphs.tsx';
 import { sayError } from '../../shared/notify.ts';
 
-const MARKS = { waiting: 'waiting', rendering: 'rendering', done: 'current', failed: 'failed', undelivered: 'failed', cancelled: 'never' } as const satisfies Record<TraceState, string>;
-const WORDS: Readonly<Record<TraceState, string>> = { waiting: 'Waiting', rendering: 'Rendering', done: 'Done', failed: 'Failed', undelivered: 'Rendered, not stored', cancelled: 'Cancelled' };
-const STAGE_WORDS: Readonly<Record<TraceStage, string>> = { tracing: 'Rendering', writing: 'Writing files', delivering: 'Storing files' };
-const NODE_WORDS: Readonly<Record<RenderNode['state'], string>> = { idle: 'ready', rendering: 'rendering', gone: 'does not report' };
+const MARKS = {
+  waiting: 'waiting',
+  rendering: 'rendering',
+  done: 'current',
+  failed: 'failed',
+  undelivered: 'failed',
+  cancelled: 'never',
+} as const satisfies Record<TraceState, string>;
+const WORDS: Readonly<Record<TraceState, string>> = {
+  waiting: 'Waiting',
+  rendering: 'Rendering',
+  done: 'Done',
+  failed: 'Failed',
+  undelivered: 'Rendered, not stored',
+  cancelled: 'Cancelled',
+};
+const STAGE_WORDS: Readonly<Record<TraceStage, string>> = {
+  tracing: 'Rendering',
+  writing: 'Writing files',
+  delivering: 'Storing files',
+};
+const NODE_WORDS: Readonly<Record<RenderNode['state'], string>> = {
+  idle: 'ready',
+  rendering: 'rendering',
+  gone: 'does not report',
+};
 
 export function QueuePlace() {
-  const { data } = useQueue(), client = useQueryClient(), traces = data?.traces ?? [], open = traces.filter((t) => t.state === 'waiting' || t.state === 'rendering'), past = traces.filter((t) => !open.includes(t)), running = open.filter((t) => t.state === 'rendering').length;
-  const act = async (name: 'cancelTrace' | 'retryTrace', t: QueueTrace) => { try { await call(name, { params: { traceId: t.id } }); await client.invalidateQueries({ queryKey: keys.queue }); } catch (e) { sayError(e); } };
+  const { data } = useQueue(),
+    client = useQueryClient(),
+    traces = data?.traces ?? [],
+    open = traces.filter((t) => t.state === 'waiting' || t.state === 'rendering'),
+    past = traces.filter((t) => !open.includes(t)),
+    running = open.filter((t) => t.state === 'rendering').length;
+  const act = async (name: 'cancelTrace' | 'retryTrace', t: QueueTrace) => {
+    try {
+      await call(name, { params: { traceId: t.id } });
+      await client.invalidateQueries({ queryKey: keys.queue });
+    } catch (e) {
+      sayError(e);
+    }
+  };
   return (
     <>
-      <header className="sentence">{data && (open.length ? <>Rendering <b className="pick">{plural(running, 'trace')}</b>, <b className="pick">{count(open.length - running)} waiting</b>, of all projects.</> : 'Nothing is rendering and nothing waits.')}</header>
+      <header className="sentence">
+        {data &&
+          (open.length ? (
+            <>
+              Rendering <b className="pick">{plural(running, 'trace')}</b>,{' '}
+              <b className="pick">{count(open.length - running)} waiting</b>, of all projects.
+            </>
+          ) : (
+            'Nothing is rendering and nothing waits.'
+          ))}
+      </header>
       <main className="place" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 220px' }}>
         <div style={{ overflow: 'auto', padding: '4px 12px 20px 10px' }}>
-          {data && traces.length === 0 && <div className="empty"><h1>The queue is empty</h1><p>Choose cells on the board and render them; they wait and run here.</p></div>}
-          {open.length > 0 && <Traces title="Now" rows={open} action={(t) => <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => void act('cancelTrace', t)}>Cancel</button>} />}
-          {past.length > 0 && <Traces title="Before" rows={past} action={(t) => (t.state === 'done' ? null : <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => void act('retryTrace', t)}>{t.state === 'undelivered' ? 'Deliver again' : 'Queue again'}</button>)} />}
+          {data && traces.length === 0 && (
+            <div className="empty">
+              <h1>The queue is empty</h1>
+              <p>Choose cells on the board and render them; they wait and run here.</p>
+            </div>
+          )}
+          {open.length > 0 && (
+            <Traces
+              title="Now"
+              rows={open}
+              action={(t) => (
+                <button
+                  type="button"
+                  className="quiet"
+                  style={{ padding: '3px 10px' }}
+                  onClick={() => void act('cancelTrace', t)}
+                >
+                  Cancel
+                </button>
+              )}
+            />
+          )}
+          {past.length > 0 && (
+            <Traces
+              title="Before"
+              rows={past}
+              action={(t) =>
+                t.state === 'done' ? null : (
+                  <button
+                    type="button"
+                    className="quiet"
+                    style={{ padding: '3px 10px' }}
+                    onClick={() => void act('retryTrace', t)}
+                  >
+                    {t.state === 'undelivered' ? 'Deliver again' : 'Queue again'}
+                  </button>
+                )
+              }
+            />
+          )}
         </div>
         <aside style={{ borderLeft: '1px solid var(--line)', padding: 16, overflow: 'auto' }}>
           <h4>Render nodes</h4>
-          {data?.nodes.map((n) => <div key={n.name} style={{ marginBottom: 10 }}><div>{n.name}</div><div className="dim">{NODE_WORDS[n.state]} · <span className="mono">{n.threads}</span> {n.threads === 1 ? 'thread' : 'threads'}</div></div>)}
+          {data?.nodes.map((n) => (
+            <div key={n.name} style={{ marginBottom: 10 }}>
+              <div>{n.name}</div>
+              <div className="dim">
+                {NODE_WORDS[n.state]} · <span className="mono">{n.threads}</span>{' '}
+                {n.threads === 1 ? 'thread' : 'threads'}
+              </div>
+            </div>
+          ))}
           {data?.nodes.length === 0 && <p className="dim">No node has reported. Traces wait until one does.</p>}
         </aside>
       </main>
@@ -35,24 +124,105 @@ export function QueuePlace() {
   );
 }
 
-function Traces({ title, rows, action }: { title: string; rows: readonly QueueTrace[]; action: (t: QueueTrace) => React.ReactNode }) {
+function Traces({
+  title,
+  rows,
+  action,
+}: {
+  title: string;
+  rows: readonly QueueTrace[];
+  action: (t: QueueTrace) => React.ReactNode;
+}) {
   const live = useProgress((s) => s.traces);
   return (
     <section aria-label={title} style={{ marginTop: 12 }}>
       <table className="rows">
-        <thead><tr><th style={{ width: 112 }}>{title}</th><th>Cell</th><th>State</th><th className="n">Samples</th><th className="n">Time</th><th className="n">Memory</th><th /></tr></thead>
+        <thead>
+          <tr>
+            <th style={{ width: 112 }}>{title}</th>
+            <th>Cell</th>
+            <th>State</th>
+            <th className="n">Samples</th>
+            <th className="n">Time</th>
+            <th className="n">Memory</th>
+            <th />
+          </tr>
+        </thead>
         <tbody>
           {rows.map((t) => {
-            const p = live[t.id], now = t.state === 'rendering', fraction = now ? (p?.fraction ?? t.fraction) : t.state === 'done' ? 1 : 0, done = now ? (p?.samplesDone ?? t.samplesDone) : t.samplesDone, preview = p?.previewVersion ?? t.previewVersion, stage = p?.stage ?? t.stage;
-            const elapsed = t.startedAt ? (Date.now() - Date.parse(t.startedAt)) / 1000 : 0, left = now && stage === 'tracing' && fraction > 0.03 ? (elapsed / fraction) * (1 - fraction) : null;
+            const p = live[t.id],
+              now = t.state === 'rendering',
+              fraction = now ? (p?.fraction ?? t.fraction) : t.state === 'done' ? 1 : 0,
+              done = now ? (p?.samplesDone ?? t.samplesDone) : t.samplesDone,
+              preview = p?.previewVersion ?? t.previewVersion,
+              stage = p?.stage ?? t.stage;
+            const elapsed = t.startedAt ? (Date.now() - Date.parse(t.startedAt)) / 1000 : 0,
+              left = now && stage === 'tracing' && fraction > 0.03 ? (elapsed / fraction) * (1 - fraction) : null;
             return (
               <tr key={t.id}>
-                <td>{now && preview > 0 ? <img src={`${pathOf('tracePreview', { traceId: t.id })}?v=${preview}`} alt="The picture so far" style={{ width: 92, display: 'block' }} /> : <span className="dim">{t.profileName}</span>}</td>
-                <td><div>{t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · ')}</div><div className="dim">{t.projectName} · {t.profileName} · <span className="mono">{t.widthPx} × {t.heightPx}</span></div>{t.error && <div className="notice">{t.error}</div>}</td>
-                <td style={{ minWidth: 120 }}><div style={{ display: 'flex', gap: 6, alignItems: 'center' }}><StateMark status={MARKS[t.state]} fraction={fraction} />{now ? STAGE_WORDS[stage] : WORDS[t.state]}{now && stage === 'tracing' && <span className="mono" style={{ whiteSpace: 'nowrap' }}>{Math.round(fraction * 100)} %</span>}</div>{now && <div className="bar" style={{ marginTop: 4 }}><i style={{ width: `${fraction * 100}%` }} /></div>}{t.attempts > 1 && <div className="dim">attempt {t.attempts}</div>}</td>
-                <td className="n">{count(done)} <span className="dim">/ {count(t.samples)}</span></td>
-                <td className="n">{t.seconds !== null ? duration(t.seconds) : left !== null ? <span className="dim">about {duration(left)} left</span> : '—'}</td>
-                <td className="n">{t.peakBytes !== null ? <>{bytes(t.peakBytes)} <span className="dim">peak</span></> : <>{bytes(t.plannedBytes)} <span className="dim">planned</span></>}</td>
+                <td>
+                  {now && preview > 0 ? (
+                    <img
+                      src={`${pathOf('tracePreview', { traceId: t.id })}?v=${preview}`}
+                      alt="The picture so far"
+                      style={{ width: 92, display: 'block' }}
+                    />
+                  ) : (
+                    <span className="dim">{t.profileName}</span>
+                  )}
+                </td>
+                <td>
+                  <div>
+                    {t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · ')}
+                  </div>
+                  <div className="dim">
+                    {t.projectName} · {t.profileName} ·{' '}
+                    <span className="mono">
+                      {t.widthPx} × {t.heightPx}
+                    </span>
+                  </div>
+                  {t.error && <div className="notice">{t.error}</div>}
+                </td>
+                <td style={{ minWidth: 120 }}>
+                  <div style={{ display: 'flex', gap: 6, alignItems: 'center' }}>
+                    <StateMark status={MARKS[t.state]} fraction={fraction} />
+                    {now ? STAGE_WORDS[stage] : WORDS[t.state]}
+                    {now && stage === 'tracing' && (
+                      <span className="mono" style={{ whiteSpace: 'nowrap' }}>
+                        {Math.round(fraction * 100)} %
+                      </span>
+                    )}
+                  </div>
+                  {now && (
+                    <div className="bar" style={{ marginTop: 4 }}>
+                      <i style={{ width: `${fraction * 100}%` }} />
+                    </div>
+                  )}
+                  {t.attempts > 1 && <div className="dim">attempt {t.attempts}</div>}
+                </td>
+                <td className="n">
+                  {count(done)} <span className="dim">/ {count(t.samples)}</span>
+                </td>
+                <td className="n">
+                  {t.seconds !== null ? (
+                    duration(t.seconds)
+                  ) : left !== null ? (
+                    <span className="dim">about {duration(left)} left</span>
+                  ) : (
+                    '—'
+                  )}
+                </td>
+                <td className="n">
+                  {t.peakBytes !== null ? (
+                    <>
+                      {bytes(t.peakBytes)} <span className="dim">peak</span>
+                    </>
+                  ) : (
+                    <>
+                      {bytes(t.plannedBytes)} <span className="dim">planned</span>
+                    </>
+                  )}
+                </td>
                 <td style={{ textAlign: 'right' }}>{action(t)}</td>
               </tr>
             );

@@ -7,9 +7,22 @@ import { sayError } from '../../shared/notify.ts';
 import { type Dropped, chosenFiles, droppedFiles, packFiles } from './packFiles.ts';
 
 export const SCENE_FILES = '.glb,.gltf,.bin,.obj,.mtl,.zip,.png,.jpg,.jpeg,.webp,.ktx2';
-const SCALES = [['m', 'Metres', 1], ['cm', 'Centimetres', 0.01], ['mm', 'Millimetres', 0.001], ['in', 'Inches', 0.0254], ['ft', 'Feet', 0.3048], ['km', 'Kilometres', 1000], ['own', 'Another scale', null]] as const;
+const SCALES = [
+  ['m', 'Metres', 1],
+  ['cm', 'Centimetres', 0.01],
+  ['mm', 'Millimetres', 0.001],
+  ['in', 'Inches', 0.0254],
+  ['ft', 'Feet', 0.3048],
+  ['km', 'Kilometres', 1000],
+  ['own', 'Another scale', null],
+] as const;
 
-interface Upload { readonly fileName: string; readonly state: 'packing' | 'sending' | 'reading'; readonly sent: number; readonly stop: AbortController }
+interface Upload {
+  readonly fileName: string;
+  readonly state: 'packing' | 'sending' | 'reading';
+  readonly sent: number;
+  readonly stop: AbortController;
+}
 
 export function useBringScene(projectId: string, onDone: () => void) {
   const [upload, setUpload] = useState<Upload | null>(null);
@@ -20,44 +33,160 @@ export function useBringScene(projectId: string, onDone: () => void) {
       const { name, body } = await packFiles(files);
       if (stop.signal.aborted) return;
       useProgress.getState().take({ type: 'import', projectId, fraction: 0 });
-      await uploadScene(projectId, name, body, metresPerUnit, (sent) => setUpload((u) => u && { ...u, state: sent < 1 ? 'sending' : 'reading', sent }), stop.signal);
+      await uploadScene(
+        projectId,
+        name,
+        body,
+        metresPerUnit,
+        (sent) => setUpload((u) => u && { ...u, state: sent < 1 ? 'sending' : 'reading', sent }),
+        stop.signal,
+      );
       onDone();
-    } catch (e) { sayError(e); } finally { setUpload(null); }
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setUpload(null);
+    }
   };
   return { upload, bring };
 }
 
 export function UploadLine({ upload, projectId }: { upload: Upload; projectId: string }) {
-  const read = useProgress((s) => s.imports[projectId]) ?? 0, fraction = upload.state === 'sending' ? upload.sent : upload.state === 'reading' ? read : 0;
+  const read = useProgress((s) => s.imports[projectId]) ?? 0,
+    fraction = upload.state === 'sending' ? upload.sent : upload.state === 'reading' ? read : 0;
   return (
     <div style={{ display: 'flex', gap: 12, alignItems: 'center' }} role="status">
-      <div style={{ width: 240 }}><div className="dim ellipsis">{{ packing: 'Putting the files together', sending: `Sending ${Math.round(upload.sent * 100)} %`, reading: `Reading ${Math.round(read * 100)} %` }[upload.state]} · {upload.fileName}</div><div className="bar"><i style={{ width: `${fraction * 100}%` }} /></div></div>
-      <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => upload.stop.abort()}>Cancel</button>
+      <div style={{ width: 240 }}>
+        <div className="dim ellipsis">
+          {
+            {
+              packing: 'Putting the files together',
+              sending: `Sending ${Math.round(upload.sent * 100)} %`,
+              reading: `Reading ${Math.round(read * 100)} %`,
+            }[upload.state]
+          }{' '}
+          · {upload.fileName}
+        </div>
+        <div className="bar">
+          <i style={{ width: `${fraction * 100}%` }} />
+        </div>
+      </div>
+      <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => upload.stop.abort()}>
+        Cancel
+      </button>
     </div>
   );
 }
 
 /** A place to drop files on, with what it shows inside. */
-export function DropPlace({ onFiles, children, style }: { onFiles: (files: Dropped[]) => void; children: ReactNode; style?: React.CSSProperties }) {
+export function DropPlace({
+  onFiles,
+  children,
+  style,
+}: {
+  onFiles: (files: Dropped[]) => void;
+  children: ReactNode;
+  style?: React.CSSProperties;
+}) {
   const [over, setOver] = useState(false);
-  return <div onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={(e) => { e.preventDefault(); setOver(false); void droppedFiles(e.dataTransfer).then((f) => { if (f.length) onFiles(f); }); }} style={{ ...style, outline: over ? '2px solid var(--go)' : undefined }}>{children}</div>;
+  return (
+    <div
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        void droppedFiles(e.dataTransfer).then((f) => {
+          if (f.length) onFiles(f);
+        });
+      }}
+      style={{ ...style, outline: over ? '2px solid var(--go)' : undefined }}
+    >
+      {children}
+    </div>
+  );
 }
 
 export function BringScene({ projectId, first, onDone }: { projectId: string; first: boolean; onDone: () => void }) {
-  const file = useRef<HTMLInputElement>(null), [scale, setScale] = useState<string>('m'), [own, setOwn] = useState<number>(1), { upload, bring } = useBringScene(projectId, onDone);
-  const factor = scale === 'own' ? own : (SCALES.find(([id]) => id === scale)?.[2] ?? 1), go = (files: readonly Dropped[]) => void bring(files, factor === 1 ? undefined : factor);
+  const file = useRef<HTMLInputElement>(null),
+    [scale, setScale] = useState<string>('m'),
+    [own, setOwn] = useState<number>(1),
+    { upload, bring } = useBringScene(projectId, onDone);
+  const factor = scale === 'own' ? own : (SCALES.find(([id]) => id === scale)?.[2] ?? 1),
+    go = (files: readonly Dropped[]) => void bring(files, factor === 1 ? undefined : factor);
   return (
-    <DropPlace onFiles={go} style={{ border: '1px dashed #5a5a5a', padding: '16px 18px', display: 'grid', gap: 10, justifyItems: 'start' }}>
-      <input ref={file} type="file" multiple accept={SCENE_FILES} hidden aria-label="Scene files" onChange={(e) => { const f = e.currentTarget.files ? chosenFiles(e.currentTarget.files) : []; e.currentTarget.value = ''; if (f.length) go(f); }} />
-      {upload ? <UploadLine upload={upload} projectId={projectId} /> : <>
-        <div>{first ? 'Drop a scene here, or choose it.' : 'Drop a newer file of the scene here, or choose it.'} <span className="dim">A .glb, a .gltf or an .obj with the files beside it, or a .zip of them; up to 2 GB.</span></div>
-        <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
-          <button type="button" className={first ? 'go' : 'quiet'} onClick={() => file.current?.click()}>{first ? 'Bring in a scene…' : 'Bring in a newer scene…'}</button>
-          <span className="dim">One unit of the file is</span>
-          <Select size="xs" w={140} aria-label="Unit of the file" value={scale} data={SCALES.map(([id, label]) => ({ value: id, label: id === 'own' ? label : `a ${label.toLowerCase().replace(/feet/, 'foot').replace(/inches/, 'inch').replace(/s$/, '')}`.replace('a inch', 'an inch') }))} allowDeselect={false} onChange={(v) => setScale(v ?? 'm')} />
-          {scale === 'own' && <NumberInput size="xs" w={120} aria-label="Metres a unit" suffix=" m" min={1e-6} max={1e6} decimalScale={8} value={own} onChange={(v) => { if (typeof v === 'number' && v >= 1e-6 && v <= 1e6) setOwn(v); }} />}
-        </div>
-      </>}
+    <DropPlace
+      onFiles={go}
+      style={{ border: '1px dashed #5a5a5a', padding: '16px 18px', display: 'grid', gap: 10, justifyItems: 'start' }}
+    >
+      <input
+        ref={file}
+        type="file"
+        multiple
+        accept={SCENE_FILES}
+        hidden
+        aria-label="Scene files"
+        onChange={(e) => {
+          const f = e.currentTarget.files ? chosenFiles(e.currentTarget.files) : [];
+          e.currentTarget.value = '';
+          if (f.length) go(f);
+        }}
+      />
+      {upload ? (
+        <UploadLine upload={upload} projectId={projectId} />
+      ) : (
+        <>
+          <div>
+            {first ? 'Drop a scene here, or choose it.' : 'Drop a newer file of the scene here, or choose it.'}{' '}
+            <span className="dim">
+              A .glb, a .gltf or an .obj with the files beside it, or a .zip of them; up to 2 GB.
+            </span>
+          </div>
+          <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+            <button type="button" className={first ? 'go' : 'quiet'} onClick={() => file.current?.click()}>
+              {first ? 'Bring in a scene…' : 'Bring in a newer scene…'}
+            </button>
+            <span className="dim">One unit of the file is</span>
+            <Select
+              size="xs"
+              w={140}
+              aria-label="Unit of the file"
+              value={scale}
+              data={SCALES.map(([id, label]) => ({
+                value: id,
+                label:
+                  id === 'own'
+                    ? label
+                    : `a ${label
+                        .toLowerCase()
+                        .replace(/feet/, 'foot')
+                        .replace(/inches/, 'inch')
+                        .replace(/s$/, '')}`.replace('a inch', 'an inch'),
+              }))}
+              allowDeselect={false}
+              onChange={(v) => setScale(v ?? 'm')}
+            />
+            {scale === 'own' && (
+              <NumberInput
+                size="xs"
+                w={120}
+                aria-label="Metres a unit"
+                suffix=" m"
+                min={1e-6}
+                max={1e6}
+                decimalScale={8}
+                value={own}
+                onChange={(v) => {
+                  if (typeof v === 'number' && v >= 1e-6 && v <= 1e6) setOwn(v);
+                }}
+              />
+            )}
+          </div>
+        </>
+      )}
     </DropPlace>
   );
 }

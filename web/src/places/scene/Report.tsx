@@ -3,17 +3,68 @@ import type { Revision } from '@variscen/contract';
 import type { ImportReport } from '@variscen/core/scene';
 import { bytes, count, metres, plural } from '../../shared/format.ts';
 
-const KIND_WORDS: Readonly<Record<string, string>> = { 'bad-geometry': 'Bad geometry', 'degenerate-triangles': 'Flat triangles', 'missing-texture': 'Missing texture', 'unread-texture': 'Texture not read', 'flat-object': 'Flat object', 'unread-extension': 'Extension not read', 'unread-feature': 'Not read', approximated: 'Approximated', ignored: 'Not used' };
+const KIND_WORDS: Readonly<Record<string, string>> = {
+  'bad-geometry': 'Bad geometry',
+  'degenerate-triangles': 'Flat triangles',
+  'missing-texture': 'Missing texture',
+  'unread-texture': 'Texture not read',
+  'flat-object': 'Flat object',
+  'unread-extension': 'Extension not read',
+  'unread-feature': 'Not read',
+  approximated: 'Approximated',
+  ignored: 'Not used',
+};
 
 export function Report({ revision: { report } }: { revision: Revision }) {
-  const r = report as ImportReport, size = r.sizeM, largest = Math.max(...size);
-  const rows: [string, string][] = [['File', `${r.fileName} · ${bytes(r.fileBytes)}`], ['Objects', count(r.objects)], ['Groups', count(r.groups)], ['Meshes', count(r.meshes)], ['Triangles, placed', count(r.trianglesPlaced)], ['Triangles, stored', count(r.trianglesStored)], ['Materials', count(r.materials)], ['Textures, decoded', `${count(r.textures)} · ${bytes(r.textureBytes)}`], ['Lights', count(r.lights)], ['Cameras', count(r.cameras)], ['Size of the whole', size.map(metres).join(' × ')]];
+  const r = report as ImportReport,
+    size = r.sizeM,
+    largest = Math.max(...size);
+  const rows: [string, string][] = [
+    ['File', `${r.fileName} · ${bytes(r.fileBytes)}`],
+    ['Objects', count(r.objects)],
+    ['Groups', count(r.groups)],
+    ['Meshes', count(r.meshes)],
+    ['Triangles, placed', count(r.trianglesPlaced)],
+    ['Triangles, stored', count(r.trianglesStored)],
+    ['Materials', count(r.materials)],
+    ['Textures, decoded', `${count(r.textures)} · ${bytes(r.textureBytes)}`],
+    ['Lights', count(r.lights)],
+    ['Cameras', count(r.cameras)],
+    ['Size of the whole', size.map(metres).join(' × ')],
+  ];
   return (
     <>
-      <div className="kv" style={{ maxWidth: 460 }}>{rows.map(([k, v]) => [<span key={k}>{k}</span>, <b key={`${k} value`}>{v}</b>])}</div>
-      {(largest > 5000 || (largest > 0 && largest < 0.02)) && <p className="notice" style={{ marginTop: 10 }}>The whole is {metres(largest)} long. If that is not so, bring the file in again with another unit.</p>}
+      <div className="kv" style={{ maxWidth: 460 }}>
+        {rows.map(([k, v]) => [<span key={k}>{k}</span>, <b key={`${k} value`}>{v}</b>])}
+      </div>
+      {(largest > 5000 || (largest > 0 && largest < 0.02)) && (
+        <p className="notice" style={{ marginTop: 10 }}>
+          The whole is {metres(largest)} long. If that is not so, bring the file in again with another unit.
+        </p>
+      )}
       <h4 style={{ marginTop: 16 }}>{r.faults.length ? plural(r.faults.length, 'remark') : 'Nothing was left out.'}</h4>
-      {r.faults.length > 0 && <table className="rows" style={{ maxWidth: 900 }}><thead><tr><th style={{ width: 140 }}>What</th><th style={{ width: 200 }}>Where</th><th>Remark</th></tr></thead><tbody>{r.faults.map((f, i) => <tr key={i}><td className="dim">{KIND_WORDS[f.kind] ?? f.kind}</td><td className="ellipsis" style={{ maxWidth: 200 }} title={f.subject}>{f.subject}</td><td>{f.message}</td></tr>)}</tbody></table>}
+      {r.faults.length > 0 && (
+        <table className="rows" style={{ maxWidth: 900 }}>
+          <thead>
+            <tr>
+              <th style={{ width: 140 }}>What</th>
+              <th style={{ width: 200 }}>Where</th>
+              <th>Remark</th>
+            </tr>
+          </thead>
+          <tbody>
+            {r.faults.map((f, i) => (
+              <tr key={i}>
+                <td className="dim">{KIND_WORDS[f.kind] ?? f.kind}</td>
+                <td className="ellipsis" style={{ maxWidth: 200 }} title={f.subject}>
+                  {f.subject}
+                </td>
+                <td>{f.message}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </>
   );
 }

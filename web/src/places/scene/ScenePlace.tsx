@@ -13,39 +13,139 @@ import { MatchPanel } from './MatchPanel.tsx';
 import { Report } from './Report.tsx';
 
 export function ScenePlace({ project }: { project: Project }) {
-  const client = useQueryClient(), navigate = useNavigate(), revisions = useQuery({ queryKey: ['revisions', project.id, project.revision?.id, project.offered?.id], queryFn: () => call('listRevisions', { params: { projectId: project.id } }) }), list = revisions.data ?? [];
-  const [shownId, setShownId] = useState<string | null>(null), offered = project.offered, shown = list.find((r) => r.id === shownId) ?? list.find((r) => r.id === offered?.id) ?? list.find((r) => r.id === project.revision?.id);
-  useEffect(() => { if (offered) setShownId(offered.id); }, [offered?.id]);
-  const refresh = async () => { await client.invalidateQueries({ queryKey: keys.project(project.id) }); await client.invalidateQueries({ queryKey: ['revisions', project.id] }); };
-  const use = async (r: Revision) => { try { setProject(client, await call('useRevision', { params: { projectId: project.id, revisionId: r.id } })); await client.invalidateQueries({ queryKey: keys.board(project.id) }); say(`Revision ${r.number} is in force again`, 'Ctrl+Z goes back.'); } catch (e) { sayError(e); } };
+  const client = useQueryClient(),
+    navigate = useNavigate(),
+    revisions = useQuery({
+      queryKey: ['revisions', project.id, project.revision?.id, project.offered?.id],
+      queryFn: () => call('listRevisions', { params: { projectId: project.id } }),
+    }),
+    list = revisions.data ?? [];
+  const [shownId, setShownId] = useState<string | null>(null),
+    offered = project.offered,
+    shown =
+      list.find((r) => r.id === shownId) ??
+      list.find((r) => r.id === offered?.id) ??
+      list.find((r) => r.id === project.revision?.id);
+  useEffect(() => {
+    if (offered) setShownId(offered.id);
+  }, [offered?.id]);
+  const refresh = async () => {
+    await client.invalidateQueries({ queryKey: keys.project(project.id) });
+    await client.invalidateQueries({ queryKey: ['revisions', project.id] });
+  };
+  const use = async (r: Revision) => {
+    try {
+      setProject(client, await call('useRevision', { params: { projectId: project.id, revisionId: r.id } }));
+      await client.invalidateQueries({ queryKey: keys.board(project.id) });
+      say(`Revision ${r.number} is in force again`, 'Ctrl+Z goes back.');
+    } catch (e) {
+      sayError(e);
+    }
+  };
   return (
     <>
       <header className="sentence">
-        {project.revision ? <>The scene of <b className="pick ellipsis">{project.name}</b> is <b className="pick">revision {project.revision.number}</b>, from <b className="pick ellipsis">{project.revision.report.fileName}</b>.{offered && ` Revision ${offered.number} waits for you.`}</> : <>“{project.name}” has no scene yet.</>}
-        {project.revision && <span className="right"><button type="button" className={offered ? 'quiet' : 'go'} style={{ padding: '6px 12px' }} onClick={() => void navigate(`/projects/${project.id}/stage`)}>Open the stage</button></span>}
+        {project.revision ? (
+          <>
+            The scene of <b className="pick ellipsis">{project.name}</b> is{' '}
+            <b className="pick">revision {project.revision.number}</b>, from{' '}
+            <b className="pick ellipsis">{project.revision.report.fileName}</b>.
+            {offered && ` Revision ${offered.number} waits for you.`}
+          </>
+        ) : (
+          <>“{project.name}” has no scene yet.</>
+        )}
+        {project.revision && (
+          <span className="right">
+            <button
+              type="button"
+              className={offered ? 'quiet' : 'go'}
+              style={{ padding: '6px 12px' }}
+              onClick={() => void navigate(`/projects/${project.id}/stage`)}
+            >
+              Open the stage
+            </button>
+          </span>
+        )}
       </header>
       <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr)', minHeight: 0 }}>
         <nav aria-label="Revisions" style={{ borderRight: '1px solid var(--line)', overflow: 'auto', paddingTop: 8 }}>
           {list.map((r) => (
-            <button type="button" key={r.id} aria-pressed={r.id === shown?.id} onClick={() => setShownId(r.id)} style={{ display: 'block', width: '100%', padding: '8px 14px', background: r.id === shown?.id ? 'var(--raised)' : undefined }}>
-              <div style={{ fontWeight: r.id === project.revision?.id ? 600 : 400 }}>Revision {r.number}{r.id === project.revision?.id ? ' · in force' : r.state === 'offered' ? ' · waits' : ''}</div>
-              <div className="dim ellipsis" style={{ fontSize: 11.5 }}>{r.report.fileName}</div>
-              <div className="faint mono" style={{ fontSize: 10.5 }}>{dayjs(r.createdAt).format('D MMM YYYY HH:mm')}</div>
+            <button
+              type="button"
+              key={r.id}
+              aria-pressed={r.id === shown?.id}
+              onClick={() => setShownId(r.id)}
+              style={{
+                display: 'block',
+                width: '100%',
+                padding: '8px 14px',
+                background: r.id === shown?.id ? 'var(--raised)' : undefined,
+              }}
+            >
+              <div style={{ fontWeight: r.id === project.revision?.id ? 600 : 400 }}>
+                Revision {r.number}
+                {r.id === project.revision?.id ? ' · in force' : r.state === 'offered' ? ' · waits' : ''}
+              </div>
+              <div className="dim ellipsis" style={{ fontSize: 11.5 }}>
+                {r.report.fileName}
+              </div>
+              <div className="faint mono" style={{ fontSize: 10.5 }}>
+                {dayjs(r.createdAt).format('D MMM YYYY HH:mm')}
+              </div>
             </button>
           ))}
-          {list.length === 0 && !revisions.isPending && <p className="dim" style={{ padding: '0 14px' }}>No revision yet.</p>}
-          {project.revision && <Link to={`/projects/${project.id}/board`} className="dim" style={{ display: 'block', padding: '14px' }}>Go to the board</Link>}
+          {list.length === 0 && !revisions.isPending && (
+            <p className="dim" style={{ padding: '0 14px' }}>
+              No revision yet.
+            </p>
+          )}
+          {project.revision && (
+            <Link to={`/projects/${project.id}/board`} className="dim" style={{ display: 'block', padding: '14px' }}>
+              Go to the board
+            </Link>
+          )}
         </nav>
         <div style={{ overflow: 'auto', padding: '18px 22px', display: 'grid', gap: 20, alignContent: 'start' }}>
-          {shown?.state !== 'offered' && <BringScene projectId={project.id} first={!project.revision} onDone={() => void refresh()} />}
-          {shown?.state === 'offered' && <section aria-label="What it would do"><h2 style={{ fontSize: 16, marginBottom: 10 }}>What revision {shown.number} would do</h2><MatchPanel key={shown.id} project={project} revision={shown} onDone={() => { setShownId(null); void refresh(); }} /></section>}
+          {shown?.state !== 'offered' && (
+            <BringScene projectId={project.id} first={!project.revision} onDone={() => void refresh()} />
+          )}
+          {shown?.state === 'offered' && (
+            <section aria-label="What it would do">
+              <h2 style={{ fontSize: 16, marginBottom: 10 }}>What revision {shown.number} would do</h2>
+              <MatchPanel
+                key={shown.id}
+                project={project}
+                revision={shown}
+                onDone={() => {
+                  setShownId(null);
+                  void refresh();
+                }}
+              />
+            </section>
+          )}
           {shown && (
             <section aria-label="Import report">
               <div style={{ display: 'flex', alignItems: 'baseline', gap: 14, marginBottom: 10 }}>
                 <h2 style={{ fontSize: 16 }}>What was read of revision {shown.number}</h2>
-                {shown.state === 'accepted' && shown.id !== project.revision?.id && <button type="button" className="quiet" style={{ padding: '4px 10px' }} onClick={() => void use(shown)}>Go back to this revision</button>}
+                {shown.state === 'accepted' && shown.id !== project.revision?.id && (
+                  <button
+                    type="button"
+                    className="quiet"
+                    style={{ padding: '4px 10px' }}
+                    onClick={() => void use(shown)}
+                  >
+                    Go back to this revision
+                  </button>
+                )}
               </div>
-              {shown.match && <p className="dim" style={{ marginTop: 0 }}>When it came in, {plural(shown.match.matched, 'thing')} went on, {count(shown.match.moved)} had moved, {count(shown.match.changed)} had changed, {count(shown.match.gone.length)} were gone and {count(shown.match.addedCount)} were new.</p>}
+              {shown.match && (
+                <p className="dim" style={{ marginTop: 0 }}>
+                  When it came in, {plural(shown.match.matched, 'thing')} went on, {count(shown.match.moved)} had moved,{' '}
+                  {count(shown.match.changed)} had changed, {count(shown.match.gone.length)} were gone and{' '}
+                  {count(shown.match.addedCount)} were new.
+                </p>
+              )}
               <Report revision={shown} />
             </section>
           )}

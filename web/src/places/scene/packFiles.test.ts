@@ -6,9 +6,18 @@ const file = (path: string, text: string) => ({ path, file: new File([text], pat
 
 describe('files dropped together', () => {
   it('become one zip, named after the scene, with every byte under its path', async () => {
-    const { name, body } = await packFiles([file('stall/wood.png', 'not a picture'), file('stall/stall.gltf', '{"asset":{}}'), file('stall/empty.bin', '')]), entries = unzipSync(new Uint8Array(await body.arrayBuffer()));
+    const { name, body } = await packFiles([
+        file('stall/wood.png', 'not a picture'),
+        file('stall/stall.gltf', '{"asset":{}}'),
+        file('stall/empty.bin', ''),
+      ]),
+      entries = unzipSync(new Uint8Array(await body.arrayBuffer()));
     expect(name).toBe('stall.gltf');
-    expect(Object.fromEntries(Object.entries(entries).map(([k, v]) => [k, new TextDecoder().decode(v)]))).toEqual({ 'stall/wood.png': 'not a picture', 'stall/stall.gltf': '{"asset":{}}', 'stall/empty.bin': '' });
+    expect(Object.fromEntries(Object.entries(entries).map(([k, v]) => [k, new TextDecoder().decode(v)]))).toEqual({
+      'stall/wood.png': 'not a picture',
+      'stall/stall.gltf': '{"asset":{}}',
+      'stall/empty.bin': '',
+    });
   });
   it('stay as they are where there is only one', async () => {
     const one = file('stall.glb', 'glTF');

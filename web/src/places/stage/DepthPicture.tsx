@@ -4,24 +4,53 @@ import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 
-const LONG_PX = 132, REST_MS = 250;
+const LONG_PX = 132,
+  REST_MS = 250;
 
-export function DepthPicture({ settings, state, depthOf }: { settings: CameraSettings; state: ResolvedState; depthOf: (camera: CameraSettings, widthPx: number, heightPx: number) => Float32Array | undefined }) {
-  const canvas = useRef<HTMLCanvasElement>(null), [depth, setDepth] = useState<{ data: Float32Array; width: number; height: number } | null>(null);
-  const { depthRangeM: _, ...place } = settings, key = JSON.stringify(place);
+export function DepthPicture({
+  settings,
+  state,
+  depthOf,
+}: {
+  settings: CameraSettings;
+  state: ResolvedState;
+  depthOf: (camera: CameraSettings, widthPx: number, heightPx: number) => Float32Array | undefined;
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null),
+    [depth, setDepth] = useState<{ data: Float32Array; width: number; height: number } | null>(null);
+  const { depthRangeM: _, ...place } = settings,
+    key = JSON.stringify(place);
   useEffect(() => {
-    const aspect = settings.widthPx / settings.heightPx, width = Math.max(1, Math.round(aspect >= 1 ? LONG_PX : LONG_PX * aspect)), height = Math.max(1, Math.round(aspect >= 1 ? LONG_PX / aspect : LONG_PX));
-    const wait = setTimeout(() => { const data = depthOf(settings, width, height); if (data) setDepth({ data, width, height }); }, REST_MS);
+    const aspect = settings.widthPx / settings.heightPx,
+      width = Math.max(1, Math.round(aspect >= 1 ? LONG_PX : LONG_PX * aspect)),
+      height = Math.max(1, Math.round(aspect >= 1 ? LONG_PX / aspect : LONG_PX));
+    const wait = setTimeout(() => {
+      const data = depthOf(settings, width, height);
+      if (data) setDepth({ data, width, height });
+    }, REST_MS);
     return () => clearTimeout(wait);
   }, [key, state, depthOf]);
   const [near, far] = depthRangeM(settings);
   useEffect(() => {
     const c = canvas.current;
     if (!c || !depth) return;
-    c.width = depth.width; c.height = depth.height;
-    const g = c.getContext('2d')!, image = g.createImageData(depth.width, depth.height);
-    for (let i = 0; i < depth.data.length; i++) { const v = Math.round(255 * Math.min(1, Math.max(0, (depth.data[i]! - near) / Math.max(1e-6, far - near)))); image.data.set([v, v, v, 255], i * 4); }
+    c.width = depth.width;
+    c.height = depth.height;
+    const g = c.getContext('2d')!,
+      image = g.createImageData(depth.width, depth.height);
+    for (let i = 0; i < depth.data.length; i++) {
+      const v = Math.round(255 * Math.min(1, Math.max(0, (depth.data[i]! - near) / Math.max(1e-6, far - near))));
+      image.data.set([v, v, v, 255], i * 4);
+    }
     g.putImageData(image, 0, 0);
   }, [depth, near, far]);
-  return <canvas ref={canvas} role="img" aria-label="Depth picture" data-depth={depth ? 'yes' : 'no'} style={{ display: depth ? 'block' : 'none', border: '1px solid var(--line)' }} />;
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label="Depth picture"
+      data-depth={depth ? 'yes' : 'no'}
+      style={{ display: depth ? 'block' : 'none', border: '1px solid var(--line)' }}
+    />
+  );
 }

@@ -8,24 +8,45 @@ import type { FrameRect } from './viewport.ts';
 
 const STILL_MS = 150;
 
-interface Props { sceneHash: string; state: ResolvedState; camera: CameraSettings; rect: FrameRect }
+interface Props {
+  sceneHash: string;
+  state: ResolvedState;
+  camera: CameraSettings;
+  rect: FrameRect;
+}
 
 export function LivePane({ sceneHash, state, camera, rect }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null), live = useRef<LiveRender | null>(null), [said, setSaid] = useState('Starting …'), [drawn, setDrawn] = useState(false);
+  const canvas = useRef<HTMLCanvasElement>(null),
+    live = useRef<LiveRender | null>(null),
+    [said, setSaid] = useState('Starting …'),
+    [drawn, setDrawn] = useState(false);
   useEffect(() => {
     const l = new LiveRender((m) => {
-      if (m.kind === 'failed') { setSaid(m.message); setDrawn(false); return; }
-      if (m.kind === 'loading') { setSaid(`Loading ${m.done} of ${m.of} …`); return; }
+      if (m.kind === 'failed') {
+        setSaid(m.message);
+        setDrawn(false);
+        return;
+      }
+      if (m.kind === 'loading') {
+        setSaid(`Loading ${m.done} of ${m.of} …`);
+        return;
+      }
       if (m.kind === 'seen') return;
       const c = canvas.current;
       if (!c) return;
-      c.width = m.widthPx; c.height = m.heightPx;
+      c.width = m.widthPx;
+      c.height = m.heightPx;
       c.getContext('2d')!.putImageData(new ImageData(m.rgba, m.widthPx, m.heightPx), 0, 0);
       setDrawn(true);
-      setSaid(`${plural(m.samples, 'sample')} · ${m.seconds.toFixed(1)} s · ${bytes(m.memoryBytes)}${m.threads === 1 ? '' : ` · ${m.threads} threads`}${m.finished ? ' · done' : ''}`);
+      setSaid(
+        `${plural(m.samples, 'sample')} · ${m.seconds.toFixed(1)} s · ${bytes(m.memoryBytes)}${m.threads === 1 ? '' : ` · ${m.threads} threads`}${m.finished ? ' · done' : ''}`,
+      );
     });
     live.current = l;
-    return () => { live.current = null; l.close(); };
+    return () => {
+      live.current = null;
+      l.close();
+    };
   }, []);
   const { width, height } = rect;
   useEffect(() => {
@@ -36,8 +57,26 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   }, [sceneHash, state, camera, width, height]);
   return (
     <div style={{ position: 'absolute', ...rect, pointerEvents: 'none' }}>
-      <canvas ref={canvas} aria-label="Live render" role="img" style={{ width: '100%', height: '100%', display: 'block', visibility: drawn ? 'visible' : 'hidden' }} />
-      <span className="mono" data-live={drawn ? 'drawn' : 'waiting'} style={{ position: 'absolute', left: 8, top: 6, fontSize: 11, color: '#fff', textShadow: '0 0 3px #000, 0 0 2px #000' }}>Live · {said}</span>
+      <canvas
+        ref={canvas}
+        aria-label="Live render"
+        role="img"
+        style={{ width: '100%', height: '100%', display: 'block', visibility: drawn ? 'visible' : 'hidden' }}
+      />
+      <span
+        className="mono"
+        data-live={drawn ? 'drawn' : 'waiting'}
+        style={{
+          position: 'absolute',
+          left: 8,
+          top: 6,
+          fontSize: 11,
+          color: '#fff',
+          textShadow: '0 0 3px #000, 0 0 2px #000',
+        }}
+      >
+        Live · {said}
+      </span>
     </div>
   );
 }

@@ -3,7 +3,27 @@ import { type Change, type SceneIndex, keyOf, parseTarget, propertyOf, unitOf, v
 import { recordedIn } from './edits.ts';
 
 /** “40 cd → 60 cd”: what is recorded there or, where nothing is, what the scene has. */
-export function PendingValue({ project, index, destination, change: c }: { project: Project; index: SceneIndex | undefined; destination: string; change: Change }) {
-  const property = propertyOf(c.property), unit = property && index ? unitOf(property, index, c.target) : '', recorded = recordedIn(project, destination).find((x) => keyOf(x.target, x.property) === keyOf(c.target, c.property))?.value ?? (index && property?.base(index, parseTarget(c.target)?.name ?? '')), text = `${valueText(property, recorded, '', index)} → ${valueText(property, c.value, unit, index)}`;
-  return <span className="mono dim ellipsis" title={text} style={{ fontSize: 11 }}>{text}</span>;
+export function PendingValue({
+  project,
+  index,
+  destination,
+  change: c,
+}: {
+  project: Project;
+  index: SceneIndex | undefined;
+  destination: string;
+  change: Change;
+}) {
+  const property = propertyOf(c.property),
+    unit = property && index ? unitOf(property, index, c.target) : '',
+    recorded =
+      recordedIn(project, destination).find((x) => keyOf(x.target, x.property) === keyOf(c.target, c.property))
+        ?.value ??
+      (index && property?.base(index, parseTarget(c.target)?.name ?? '')),
+    text = `${valueText(property, recorded, '', index)} → ${valueText(property, c.value, unit, index)}`;
+  return (
+    <span className="mono dim ellipsis" title={text} style={{ fontSize: 11 }}>
+      {text}
+    </span>
+  );
 }

@@ -4,14 +4,30 @@ import { IconPlayerPause, IconPlayerPlay } from '@tabler/icons-react';
 import { FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 
-interface Props { readonly first: number; readonly last: number; readonly step: number; /** The camera's own. */ readonly own: number; readonly shown: number | null; readonly onShow: (frame: number | null) => void; readonly onUse: ((frame: number) => void) | undefined }
+interface Props {
+  readonly first: number;
+  readonly last: number;
+  readonly step: number;
+  /** The camera's own. */ readonly own: number;
+  readonly shown: number | null;
+  readonly onShow: (frame: number | null) => void;
+  readonly onUse: ((frame: number) => void) | undefined;
+}
 
 export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props) {
-  const [playing, setPlaying] = useState(false), frame = shown ?? own, latest = useRef(onShow), from = useRef(frame);
-  useEffect(() => { latest.current = onShow; from.current = frame; });
+  const [playing, setPlaying] = useState(false),
+    frame = shown ?? own,
+    latest = useRef(onShow),
+    from = useRef(frame);
+  useEffect(() => {
+    latest.current = onShow;
+    from.current = frame;
+  });
   useEffect(() => {
     if (!playing) return;
-    const began = performance.now(), start = from.current >= last ? first : Math.max(first, from.current), frames = Math.max(1, Math.floor((last - first) / step) + 1);
+    const began = performance.now(),
+      start = from.current >= last ? first : Math.max(first, from.current),
+      frames = Math.max(1, Math.floor((last - first) / step) + 1);
     let request = 0;
     const tick = (now: number) => {
       // frames are skipped where the machine is too slow to show them all; time is not stretched
@@ -23,11 +39,61 @@ export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props)
     return () => cancelAnimationFrame(request);
   }, [playing, first, last, step]);
   return (
-    <div role="group" aria-label="Time" style={{ display: 'grid', gridTemplateColumns: '28px minmax(0, 1fr) auto auto', gap: 10, alignItems: 'center', padding: '4px 14px', borderTop: '1px solid var(--line)', background: 'var(--table)' }}>
-      <button type="button" className="tool" aria-label={playing ? 'Pause' : 'Play'} onClick={() => setPlaying(!playing)}>{playing ? <IconPlayerPause size={16} stroke={1.6} /> : <IconPlayerPlay size={16} stroke={1.6} />}</button>
-      <Slider size="xs" aria-label="Frame" min={first} max={Math.max(first + step, last)} step={step} value={Math.min(last, Math.max(first, frame))} label={null} onChange={(v) => { setPlaying(false); onShow(v); }} />
-      <span className="mono" style={{ fontSize: 11.5, minWidth: 120, textAlign: 'right' }}>{Number(frame.toFixed(2))} <span className="dim">of {last} · {(frame / FRAMES_PER_SECOND).toFixed(2)} s</span></span>
-      {shown !== null && shown !== own && onUse ? <button type="button" className="quiet" style={{ padding: '2px 8px' }} onClick={() => { setPlaying(false); onUse(shown); }}>Use this frame</button> : <span />}
+    <div
+      role="group"
+      aria-label="Time"
+      style={{
+        display: 'grid',
+        gridTemplateColumns: '28px minmax(0, 1fr) auto auto',
+        gap: 10,
+        alignItems: 'center',
+        padding: '4px 14px',
+        borderTop: '1px solid var(--line)',
+        background: 'var(--table)',
+      }}
+    >
+      <button
+        type="button"
+        className="tool"
+        aria-label={playing ? 'Pause' : 'Play'}
+        onClick={() => setPlaying(!playing)}
+      >
+        {playing ? <IconPlayerPause size={16} stroke={1.6} /> : <IconPlayerPlay size={16} stroke={1.6} />}
+      </button>
+      <Slider
+        size="xs"
+        aria-label="Frame"
+        min={first}
+        max={Math.max(first + step, last)}
+        step={step}
+        value={Math.min(last, Math.max(first, frame))}
+        label={null}
+        onChange={(v) => {
+          setPlaying(false);
+          onShow(v);
+        }}
+      />
+      <span className="mono" style={{ fontSize: 11.5, minWidth: 120, textAlign: 'right' }}>
+        {Number(frame.toFixed(2))}{' '}
+        <span className="dim">
+          of {last} · {(frame / FRAMES_PER_SECOND).toFixed(2)} s
+        </span>
+      </span>
+      {shown !== null && shown !== own && onUse ? (
+        <button
+          type="button"
+          className="quiet"
+          style={{ padding: '2px 8px' }}
+          onClick={() => {
+            setPlaying(false);
+            onUse(shown);
+          }}
+        >
+          Use this frame
+        </button>
+      ) : (
+        <span />
+      )}
     </div>
   );
 }

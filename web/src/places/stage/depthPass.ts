@@ -2,18 +2,46 @@
 import { type CameraSettings, halfHeightOf } from '@variscen/core/scene';
 import * as THREE from 'three';
 
-const DEPTH = new THREE.ShaderMaterial({ vertexShader: 'varying float d; void main() { vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }', fragmentShader: 'varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }', side: THREE.DoubleSide });
+const DEPTH = new THREE.ShaderMaterial({
+  vertexShader:
+    'varying float d; void main() { vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }',
+  fragmentShader: 'varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }',
+  side: THREE.DoubleSide,
+});
 
 /** Metres a pixel, rows from the top; Infinity where nothing is between the camera's planes. Costs one picture and a read. */
-export function depthPicture(renderer: THREE.WebGLRenderer, objects: THREE.Group, c: CameraSettings, widthPx: number, heightPx: number): Float32Array {
-  const camera = new THREE.PerspectiveCamera(), half = halfHeightOf(c), wide = (half * c.widthPx) / c.heightPx, scale = c.projection === 'perspective' ? c.nearM : 1, sx = 2 * (c.shiftX ?? 0) * wide, sy = 2 * (c.shiftY ?? 0) * half;
+export function depthPicture(
+  renderer: THREE.WebGLRenderer,
+  objects: THREE.Group,
+  c: CameraSettings,
+  widthPx: number,
+  heightPx: number,
+): Float32Array {
+  const camera = new THREE.PerspectiveCamera(),
+    half = halfHeightOf(c),
+    wide = (half * c.widthPx) / c.heightPx,
+    scale = c.projection === 'perspective' ? c.nearM : 1,
+    sx = 2 * (c.shiftX ?? 0) * wide,
+    sy = 2 * (c.shiftY ?? 0) * half;
   new THREE.Matrix4().fromArray(c.matrix).decompose(camera.position, camera.quaternion, new THREE.Vector3());
   camera.updateMatrixWorld();
   camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
-  if (c.projection === 'perspective') camera.projectionMatrix.makePerspective((sx - wide) * scale, (sx + wide) * scale, (sy + half) * scale, (sy - half) * scale, c.nearM, c.farM);
+  if (c.projection === 'perspective')
+    camera.projectionMatrix.makePerspective(
+      (sx - wide) * scale,
+      (sx + wide) * scale,
+      (sy + half) * scale,
+      (sy - half) * scale,
+      c.nearM,
+      c.farM,
+    );
   else camera.projectionMatrix.makeOrthographic(sx - wide, sx + wide, sy + half, sy - half, c.nearM, c.farM);
   camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
-  const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType }), scene = new THREE.Scene(), out = new Float32Array(widthPx * heightPx * 4), tone = renderer.toneMapping, home = objects.parent;
+  const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType }),
+    scene = new THREE.Scene(),
+    out = new Float32Array(widthPx * heightPx * 4),
+    tone = renderer.toneMapping,
+    home = objects.parent;
   try {
     scene.add(objects);
     scene.overrideMaterial = DEPTH;
@@ -29,5 +57,8 @@ export function depthPicture(renderer: THREE.WebGLRenderer, objects: THREE.Group
     home?.add(objects);
     target.dispose();
   }
-  return Float32Array.from({ length: widthPx * heightPx }, (_, i) => { const at = ((heightPx - 1 - Math.floor(i / widthPx)) * widthPx + (i % widthPx)) * 4; return out[at + 3]! > 0 ? out[at]! : Infinity; });
+  return Float32Array.from({ length: widthPx * heightPx }, (_, i) => {
+    const at = ((heightPx - 1 - Math.floor(i / widthPx)) * widthPx + (i % widthPx)) * 4;
+    return out[at + 3]! > 0 ? out[at]! : Infinity;
+  });
 }

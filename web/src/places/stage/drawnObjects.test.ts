@@ -7,27 +7,81 @@ import { DrawnObjects, nodesOf } from './drawnObjects.ts';
 import type { Surfaces } from './surfaces.ts';
 
 const MATRIX = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-const cup = (i: number) => ({ path: `Shelf/Cup ${i}`, name: `Cup ${i}`, parent: 0, matrix: [...MATRIX.slice(0, 12), i, 0, 0, 1], parts: [{ mesh: i % 2, material: 0 }] });
-const document = { nodes: [{ path: 'Shelf', name: 'Shelf', parent: -1, matrix: MATRIX }, ...Array.from({ length: 6 }, (_, i) => cup(i))], meshes: [{ triangles: 10 }, { triangles: 20 }], materials: [{ name: 'Clay' }, { name: 'Copper' }], textures: [], cameras: [], lights: [] } as unknown as SceneDocument;
-const scene = new SceneIndex(document), world = placements(document), geometries = [0, 1].map(() => new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3)).setIndex([0, 1, 2]));
+const cup = (i: number) => ({
+  path: `Shelf/Cup ${i}`,
+  name: `Cup ${i}`,
+  parent: 0,
+  matrix: [...MATRIX.slice(0, 12), i, 0, 0, 1],
+  parts: [{ mesh: i % 2, material: 0 }],
+});
+const document = {
+  nodes: [{ path: 'Shelf', name: 'Shelf', parent: -1, matrix: MATRIX }, ...Array.from({ length: 6 }, (_, i) => cup(i))],
+  meshes: [{ triangles: 10 }, { triangles: 20 }],
+  materials: [{ name: 'Clay' }, { name: 'Copper' }],
+  textures: [],
+  cameras: [],
+  lights: [],
+} as unknown as SceneDocument;
+const scene = new SceneIndex(document),
+  world = placements(document),
+  geometries = [0, 1].map(() =>
+    new THREE.BufferGeometry()
+      .setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3))
+      .setIndex([0, 1, 2]),
+  );
 const stateOf = (...changes: Change[]) => resolve(scene, [{ id: 'x', name: '', kind: 'base', changes }]);
-const hidden = (...paths: string[]) => document.nodes.map((n) => !paths.includes(n.path)), ALL = hidden();
+const hidden = (...paths: string[]) => document.nodes.map((n) => !paths.includes(n.path)),
+  ALL = hidden();
 
 /** Stands in for the materials, which need textures from the server: one object for each name and manner. */
 function surfaces() {
-  const made = new Map<string, THREE.Material>(), asked: string[] = [], of = (key: string) => { asked.push(key); let m = made.get(key); if (!m) made.set(key, (m = new THREE.MeshBasicMaterial({ name: key }))); return m; };
-  return { asked, surfaces: { material: (name: string) => of(name), drawnMaterial: (name: string, looks: string) => of(`${looks} ${name}`) } as unknown as Surfaces };
+  const made = new Map<string, THREE.Material>(),
+    asked: string[] = [],
+    of = (key: string) => {
+      asked.push(key);
+      let m = made.get(key);
+      if (!m) made.set(key, (m = new THREE.MeshBasicMaterial({ name: key })));
+      return m;
+    };
+  return {
+    asked,
+    surfaces: {
+      material: (name: string) => of(name),
+      drawnMaterial: (name: string, looks: string) => of(`${looks} ${name}`),
+    } as unknown as Surfaces,
+  };
 }
 function view() {
-  const { asked, surfaces: s } = surfaces(), drawn = new DrawnObjects(document, s);
-  return { asked, drawn, show: (shown: readonly boolean[], ...changes: Change[]) => drawn.show(stateOf(...changes), document, world, shown, (mesh) => geometries[mesh]), lists: () => (drawn.group.children as THREE.InstancedMesh[]).map((m) => ({ mesh: m, nodes: [...nodesOf(m)], count: m.count, surface: (m.material as THREE.Material).name })) };
+  const { asked, surfaces: s } = surfaces(),
+    drawn = new DrawnObjects(document, s);
+  return {
+    asked,
+    drawn,
+    show: (shown: readonly boolean[], ...changes: Change[]) =>
+      drawn.show(stateOf(...changes), document, world, shown, (mesh) => geometries[mesh]),
+    lists: () =>
+      (drawn.group.children as THREE.InstancedMesh[]).map((m) => ({
+        mesh: m,
+        nodes: [...nodesOf(m)],
+        count: m.count,
+        surface: (m.material as THREE.Material).name,
+      })),
+  };
 }
-const wear = (path: string, material: string): Change => ({ target: `object:${path}`, property: 'object.material', value: material });
+const wear = (path: string, material: string): Change => ({
+  target: `object:${path}`,
+  property: 'object.material',
+  value: material,
+});
 
 describe('drawn objects', () => {
   it('of one mesh and material are one list of instances, each where its node is', () => {
-    const v = view(), r = v.show(ALL);
-    expect(v.lists().map(({ nodes, count, surface }) => ({ nodes, count, surface }))).toEqual([{ nodes: [1, 3, 5], count: 3, surface: 'Clay' }, { nodes: [2, 4, 6], count: 3, surface: 'Clay' }]);
+    const v = view(),
+      r = v.show(ALL);
+    expect(v.lists().map(({ nodes, count, surface }) => ({ nodes, count, surface }))).toEqual([
+      { nodes: [1, 3, 5], count: 3, surface: 'Clay' },
+      { nodes: [2, 4, 6], count: 3, surface: 'Clay' },
+    ]);
     expect(r).toEqual({ triangles: 3 * 10 + 3 * 20, changed: true });
     const m = new THREE.Matrix4();
     v.lists()[0]!.mesh.getMatrixAt(2, m);
@@ -37,7 +91,9 @@ describe('drawn objects', () => {
     const v = view();
     v.show(ALL);
     const before = v.lists().map((l) => l.mesh);
-    expect(v.show(ALL, { target: 'object:Shelf/Cup 1', property: 'object.castsShadow', value: false })).toMatchObject({ changed: false });
+    expect(v.show(ALL, { target: 'object:Shelf/Cup 1', property: 'object.castsShadow', value: false })).toMatchObject({
+      changed: false,
+    });
     expect(v.lists().map((l) => l.mesh)).toEqual(before);
   });
   it('that are hidden are drawn no more, and come back as the same objects', () => {
@@ -63,17 +119,38 @@ describe('drawn objects', () => {
   it('in other materials go to lists of their own, which are used again for any material', () => {
     const v = view();
     v.show(ALL, wear('Shelf/Cup 0', 'Copper'));
-    expect(v.lists().map(({ nodes, surface }) => [surface, nodes]).sort()).toEqual([['Clay', [2, 4, 6]], ['Clay', [3, 5]], ['Copper', [1]]]);
+    expect(
+      v
+        .lists()
+        .map(({ nodes, surface }) => [surface, nodes])
+        .sort(),
+    ).toEqual([
+      ['Clay', [2, 4, 6]],
+      ['Clay', [3, 5]],
+      ['Copper', [1]],
+    ]);
     v.show(ALL);
     const objects = new Set<THREE.Object3D>();
     // flipping to and fro does not heap up objects
-    for (let i = 0; i < 20; i++) { v.show(ALL, ...(i % 2 ? [wear('Shelf/Cup 0', 'Copper'), wear('Shelf/Cup 1', 'Copper')] : [])); for (const l of v.lists()) objects.add(l.mesh); }
+    for (let i = 0; i < 20; i++) {
+      v.show(ALL, ...(i % 2 ? [wear('Shelf/Cup 0', 'Copper'), wear('Shelf/Cup 1', 'Copper')] : []));
+      for (const l of v.lists()) objects.add(l.mesh);
+    }
     expect(objects.size).toBeLessThanOrEqual(6);
   });
   it('wear what is drawn for the whole scene, asked for once each', () => {
     const v = view();
-    v.show(ALL, { target: 'scene', property: 'scene.drawn', value: 'clay' }, { target: 'object:Shelf/Cup 1', property: 'object.drawn', value: 'own' });
-    expect(v.lists().map((l) => l.surface).sort()).toEqual(['Clay', 'clay Clay', 'clay Clay']);
+    v.show(
+      ALL,
+      { target: 'scene', property: 'scene.drawn', value: 'clay' },
+      { target: 'object:Shelf/Cup 1', property: 'object.drawn', value: 'own' },
+    );
+    expect(
+      v
+        .lists()
+        .map((l) => l.surface)
+        .sort(),
+    ).toEqual(['Clay', 'clay Clay', 'clay Clay']);
     expect([...v.asked].sort()).toEqual(['Clay', 'clay Clay']);
   });
   it('thinned are a share of each list, and whole again afterwards', () => {
@@ -85,11 +162,15 @@ describe('drawn objects', () => {
     expect(v.lists().map((l) => l.count)).toEqual([3, 3]);
   });
   it('held by a handle go along, and nothing else does', () => {
-    const v = view(), m = new THREE.Matrix4();
+    const v = view(),
+      m = new THREE.Matrix4();
     v.show(ALL);
     v.drawn.preview(new Set([3]), world, new THREE.Matrix4().makeTranslation(0, 7, 0));
     const [list] = v.lists();
-    const heights = [0, 1, 2].map((k) => { list!.mesh.getMatrixAt(k, m); return m.elements[13]; });
+    const heights = [0, 1, 2].map((k) => {
+      list!.mesh.getMatrixAt(k, m);
+      return m.elements[13];
+    });
     expect(heights).toEqual([0, 7, 0]);
   });
 });

@@ -4,36 +4,77 @@ import type { LightType, Matrix } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { aside } from './gradePass.ts';
 
-export interface ShownCamera { readonly id: string; readonly matrix: Matrix; /** Tangents of half its angles. */ readonly halfWidth: number; readonly halfHeight: number; readonly orthographic: boolean }
-interface ShownLight { readonly node: number; readonly type: LightType; readonly matrix: Matrix; readonly on: boolean }
-type Hit = { readonly kind: 'camera'; readonly id: string } | { readonly kind: 'light'; readonly node: number; readonly point: [number, number, number] };
+export interface ShownCamera {
+  readonly id: string;
+  readonly matrix: Matrix;
+  /** Tangents of half its angles. */ readonly halfWidth: number;
+  readonly halfHeight: number;
+  readonly orthographic: boolean;
+}
+interface ShownLight {
+  readonly node: number;
+  readonly type: LightType;
+  readonly matrix: Matrix;
+  readonly on: boolean;
+}
+type Hit =
+  | { readonly kind: 'camera'; readonly id: string }
+  | { readonly kind: 'light'; readonly node: number; readonly point: [number, number, number] };
 
 const HIT_PX = 9;
 
 export class Figures {
   readonly group = new THREE.Group();
-  private readonly lines = { cameras: line('#d6d6d6', 0.75), lights: line('#f2c14e', 0.8), dark: line('#8a8a8a', 0.6), chosen: line('#c8e64a', 1) };
+  private readonly lines = {
+    cameras: line('#d6d6d6', 0.75),
+    lights: line('#f2c14e', 0.8),
+    dark: line('#8a8a8a', 0.6),
+    chosen: line('#c8e64a', 1),
+  };
   private places: { point: THREE.Vector3; hit: Hit }[] = [];
   private cameraPlaces: { point: THREE.Vector3; hit: Hit }[] = [];
   private size = 1;
 
-  constructor() { for (const l of Object.values(this.lines)) this.group.add(l); }
+  constructor() {
+    for (const l of Object.values(this.lines)) this.group.add(l);
+  }
 
   cameras(cameras: readonly ShownCamera[], size: number): void {
     const points: number[] = [];
     this.cameraPlaces = [];
     for (const c of cameras) {
-      const m = new THREE.Matrix4().fromArray(c.matrix), d = size, w = c.orthographic ? d * 0.4 : c.halfWidth * d, h = c.orthographic ? d * 0.4 * (c.halfHeight / c.halfWidth) : c.halfHeight * d, eye: P = [0, 0, 0], corners: P[] = [[-w, -h, -d], [w, -h, -d], [w, h, -d], [-w, h, -d]];
-      const segments: [P, P][] = [...corners.map((a, i): [P, P] => [a, corners[(i + 1) % 4]!]), ...corners.map((a): [P, P] => [c.orthographic ? [a[0], a[1], 0] : eye, a]), [[0, h, -d], [0, h * 1.35, -d]]];
+      const m = new THREE.Matrix4().fromArray(c.matrix),
+        d = size,
+        w = c.orthographic ? d * 0.4 : c.halfWidth * d,
+        h = c.orthographic ? d * 0.4 * (c.halfHeight / c.halfWidth) : c.halfHeight * d,
+        eye: P = [0, 0, 0],
+        corners: P[] = [
+          [-w, -h, -d],
+          [w, -h, -d],
+          [w, h, -d],
+          [-w, h, -d],
+        ];
+      const segments: [P, P][] = [
+        ...corners.map((a, i): [P, P] => [a, corners[(i + 1) % 4]!]),
+        ...corners.map((a): [P, P] => [c.orthographic ? [a[0], a[1], 0] : eye, a]),
+        [
+          [0, h, -d],
+          [0, h * 1.35, -d],
+        ],
+      ];
       push(points, m, segments);
-      this.cameraPlaces.push({ point: new THREE.Vector3().setFromMatrixPosition(m), hit: { kind: 'camera', id: c.id } }, { point: new THREE.Vector3(0, 0, -d).applyMatrix4(m), hit: { kind: 'camera', id: c.id } });
+      this.cameraPlaces.push(
+        { point: new THREE.Vector3().setFromMatrixPosition(m), hit: { kind: 'camera', id: c.id } },
+        { point: new THREE.Vector3(0, 0, -d).applyMatrix4(m), hit: { kind: 'camera', id: c.id } },
+      );
     }
     set(this.lines.cameras, points);
   }
 
   lights(lights: readonly ShownLight[], sceneSize: number): void {
     this.size = Math.min(0.12, Math.max(sceneSize * 0.006, 1e-4));
-    const bright: number[] = [], dark: number[] = [];
+    const bright: number[] = [],
+      dark: number[] = [];
     this.places = [];
     for (const l of lights) {
       const m = rigid(l.matrix);
@@ -52,31 +93,53 @@ export class Figures {
 
   /** The figure under a point of the view, the nearest to it in pixels. */
   at(x: number, y: number, width: number, height: number, camera: THREE.Camera): Hit | undefined {
-    let best: Hit | undefined, nearest = HIT_PX;
+    let best: Hit | undefined,
+      nearest = HIT_PX;
     for (const { point, hit } of [...this.places, ...this.cameraPlaces]) {
       const p = point.clone().project(camera);
       if (p.z < -1 || p.z > 1) continue;
       const d = Math.hypot(((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
-      if (d < nearest) { nearest = d; best = hit; }
+      if (d < nearest) {
+        nearest = d;
+        best = hit;
+      }
     }
     return best;
   }
 
-  free(): void { for (const l of Object.values(this.lines)) { l.geometry.dispose(); (l.material as THREE.Material).dispose(); } }
+  free(): void {
+    for (const l of Object.values(this.lines)) {
+      l.geometry.dispose();
+      (l.material as THREE.Material).dispose();
+    }
+  }
 }
 
 type P = [number, number, number];
-const line = (color: string, opacity: number): THREE.LineSegments => { const l = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false })); aside(l.material); l.frustumCulled = false; l.renderOrder = 10; return l; };
+const line = (color: string, opacity: number): THREE.LineSegments => {
+  const l = new THREE.LineSegments(
+    new THREE.BufferGeometry(),
+    new THREE.LineBasicMaterial({ color, transparent: true, opacity, depthTest: false, toneMapped: false }),
+  );
+  aside(l.material);
+  l.frustumCulled = false;
+  l.renderOrder = 10;
+  return l;
+};
 function set(l: THREE.LineSegments, points: readonly number[]): void {
   l.geometry.dispose();
   l.geometry = new THREE.BufferGeometry();
   l.geometry.setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
   l.visible = points.length > 0;
 }
-function push(out: number[], m: THREE.Matrix4, segments: readonly (readonly [P, P])[]): void { for (const pair of segments) for (const p of pair) out.push(...new THREE.Vector3(...p).applyMatrix4(m).toArray()); }
+function push(out: number[], m: THREE.Matrix4, segments: readonly (readonly [P, P])[]): void {
+  for (const pair of segments) for (const p of pair) out.push(...new THREE.Vector3(...p).applyMatrix4(m).toArray());
+}
 /** Place and direction without scale, so that figures keep their size. */
 function rigid(matrix: Matrix): THREE.Matrix4 {
-  const m = new THREE.Matrix4().fromArray(matrix), position = new THREE.Vector3(), turn = new THREE.Quaternion();
+  const m = new THREE.Matrix4().fromArray(matrix),
+    position = new THREE.Vector3(),
+    turn = new THREE.Quaternion();
   m.decompose(position, turn, new THREE.Vector3());
   return new THREE.Matrix4().compose(position, turn, new THREE.Vector3(1, 1, 1));
 }
@@ -86,9 +149,74 @@ function ring(r: number, n: number, z = 0): [P, P][] {
 }
 function lightFigure(type: LightType, s: number): [P, P][] {
   switch (type) {
-    case 'sun': return [...ring(s, 16), ...[0, 1, 2].map((i): [P, P] => { const a = (2 * Math.PI * i) / 3, x = s * Math.cos(a), y = s * Math.sin(a); return [[x, y, 0], [x, y, -s * 4]]; })];
-    case 'point': return [...ring(s, 12), [[0, -s * 1.8, 0], [0, -s, 0]], [[0, s, 0], [0, s * 1.8, 0]], [[-s * 1.8, 0, 0], [-s, 0, 0]], [[s, 0, 0], [s * 1.8, 0, 0]]];
-    case 'spot': return [...ring(s * 0.5, 12), ...ring(s * 1.3, 16, -s * 2.4), [[s * 0.5, 0, 0], [s * 1.3, 0, -s * 2.4]], [[-s * 0.5, 0, 0], [-s * 1.3, 0, -s * 2.4]]];
-    default: return [[[-s, -s, 0], [s, -s, 0]], [[s, -s, 0], [s, s, 0]], [[s, s, 0], [-s, s, 0]], [[-s, s, 0], [-s, -s, 0]], [[0, 0, 0], [0, 0, -s * 2]]];
+    case 'sun':
+      return [
+        ...ring(s, 16),
+        ...[0, 1, 2].map((i): [P, P] => {
+          const a = (2 * Math.PI * i) / 3,
+            x = s * Math.cos(a),
+            y = s * Math.sin(a);
+          return [
+            [x, y, 0],
+            [x, y, -s * 4],
+          ];
+        }),
+      ];
+    case 'point':
+      return [
+        ...ring(s, 12),
+        [
+          [0, -s * 1.8, 0],
+          [0, -s, 0],
+        ],
+        [
+          [0, s, 0],
+          [0, s * 1.8, 0],
+        ],
+        [
+          [-s * 1.8, 0, 0],
+          [-s, 0, 0],
+        ],
+        [
+          [s, 0, 0],
+          [s * 1.8, 0, 0],
+        ],
+      ];
+    case 'spot':
+      return [
+        ...ring(s * 0.5, 12),
+        ...ring(s * 1.3, 16, -s * 2.4),
+        [
+          [s * 0.5, 0, 0],
+          [s * 1.3, 0, -s * 2.4],
+        ],
+        [
+          [-s * 0.5, 0, 0],
+          [-s * 1.3, 0, -s * 2.4],
+        ],
+      ];
+    default:
+      return [
+        [
+          [-s, -s, 0],
+          [s, -s, 0],
+        ],
+        [
+          [s, -s, 0],
+          [s, s, 0],
+        ],
+        [
+          [s, s, 0],
+          [-s, s, 0],
+        ],
+        [
+          [-s, s, 0],
+          [-s, -s, 0],
+        ],
+        [
+          [0, 0, 0],
+          [0, 0, -s * 2],
+        ],
+      ];
   }
 }

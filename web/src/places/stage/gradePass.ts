@@ -25,19 +25,50 @@ void main() {
 /** Marks what a material draws as part of the interface, not of the picture. */
 export function aside(material: THREE.Material): void {
   material.blending = THREE.CustomBlending;
-  material.blendSrc = THREE.SrcAlphaFactor; material.blendDst = THREE.OneMinusSrcAlphaFactor;
-  material.blendSrcAlpha = THREE.ZeroFactor; material.blendDstAlpha = THREE.ZeroFactor;
+  material.blendSrc = THREE.SrcAlphaFactor;
+  material.blendDst = THREE.OneMinusSrcAlphaFactor;
+  material.blendSrcAlpha = THREE.ZeroFactor;
+  material.blendDstAlpha = THREE.ZeroFactor;
 }
 /** All that is drawn in an object, likewise. */
-export const allAside = (o: THREE.Object3D): void => o.traverse((x) => { const m = (x as THREE.Mesh).material as THREE.Material | THREE.Material[] | undefined; for (const one of Array.isArray(m) ? m : m ? [m] : []) aside(one); });
+export const allAside = (o: THREE.Object3D): void =>
+  o.traverse((x) => {
+    const m = (x as THREE.Mesh).material as THREE.Material | THREE.Material[] | undefined;
+    for (const one of Array.isArray(m) ? m : m ? [m] : []) aside(one);
+  });
 
-const noLut = (): THREE.Data3DTexture => { const t = new THREE.Data3DTexture(new Uint8Array(4), 1, 1, 1); t.needsUpdate = true; return t; };
+const noLut = (): THREE.Data3DTexture => {
+  const t = new THREE.Data3DTexture(new Uint8Array(4), 1, 1, 1);
+  t.needsUpdate = true;
+  return t;
+};
 
 export class GradePass {
-  private readonly target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter });
+  private readonly target = new THREE.WebGLRenderTarget(1, 1, {
+    type: THREE.HalfFloatType,
+    minFilter: THREE.NearestFilter,
+    magFilter: THREE.NearestFilter,
+  });
   private readonly material = new THREE.ShaderMaterial({
-    vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }', fragmentShader: FRAGMENT, depthTest: false, depthWrite: false, toneMapped: false,
-    uniforms: { picture: { value: this.target.texture }, gain: { value: 1 }, contrast: { value: 1 }, saturation: { value: 1 }, rolloff: { value: 0 }, lutSize: { value: 1 }, lutStrength: { value: 0 }, balance: { value: new THREE.Matrix3() }, slope: { value: new THREE.Vector3() }, offset: { value: new THREE.Vector3() }, power: { value: new THREE.Vector3() }, lut: { value: noLut() } },
+    vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
+    fragmentShader: FRAGMENT,
+    depthTest: false,
+    depthWrite: false,
+    toneMapped: false,
+    uniforms: {
+      picture: { value: this.target.texture },
+      gain: { value: 1 },
+      contrast: { value: 1 },
+      saturation: { value: 1 },
+      rolloff: { value: 0 },
+      lutSize: { value: 1 },
+      lutStrength: { value: 0 },
+      balance: { value: new THREE.Matrix3() },
+      slope: { value: new THREE.Vector3() },
+      offset: { value: new THREE.Vector3() },
+      power: { value: new THREE.Vector3() },
+      lut: { value: noLut() },
+    },
   });
   private readonly screen = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material);
   private readonly eye = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
@@ -45,29 +76,51 @@ export class GradePass {
   private wanted: string | undefined;
   private freed = false;
 
-  constructor(private readonly renderer: THREE.WebGLRenderer, private readonly changed: () => void, private readonly failed: (message: string) => void) {
+  constructor(
+    private readonly renderer: THREE.WebGLRenderer,
+    private readonly changed: () => void,
+    private readonly failed: (message: string) => void,
+  ) {
     this.screen.frustumCulled = false;
     this.set(NEUTRAL_GRADE);
   }
 
-  show(state: ResolvedState): void { this.set(gradeOf(state)); }
+  show(state: ResolvedState): void {
+    this.set(gradeOf(state));
+  }
 
   private set(g: Grade): void {
-    const u = this.material.uniforms, set = (name: string, value: number) => { u[name]!.value = value; }, b = whiteBalance(g.whiteKelvin, g.whiteTint);
-    set('gain', 2 ** g.exposureEv); set('contrast', g.contrast); set('saturation', g.saturation); set('rolloff', g.rolloff);
+    const u = this.material.uniforms,
+      set = (name: string, value: number) => {
+        u[name]!.value = value;
+      },
+      b = whiteBalance(g.whiteKelvin, g.whiteTint);
+    set('gain', 2 ** g.exposureEv);
+    set('contrast', g.contrast);
+    set('saturation', g.saturation);
+    set('rolloff', g.rolloff);
     for (const k of ['slope', 'offset', 'power'] as const) (u[k]!.value as THREE.Vector3).set(...g[k]);
-    if (b) (u['balance']!.value as THREE.Matrix3).set(...b[0], ...b[1], ...b[2]); else (u['balance']!.value as THREE.Matrix3).identity();
+    if (b) (u['balance']!.value as THREE.Matrix3).set(...b[0], ...b[1], ...b[2]);
+    else (u['balance']!.value as THREE.Matrix3).identity();
     const lut = g.lutStrength > 0 ? g.lut : null;
     set('lutStrength', lut && lut.hash === this.wanted && u['lutSize']!.value === lut.size ? g.lutStrength : 0);
     if (!lut || lut.hash === this.wanted) return;
     this.wanted = lut.hash;
-    asset(lut.hash).then((bytes) => {
-      if (this.freed || this.wanted !== lut.hash) return;
-      (u['lut']!.value as THREE.Data3DTexture).dispose();
-      u['lut']!.value = textureOf(unpackLut(new Uint8Array(bytes), lut));
-      set('lutSize', lut.size); set('lutStrength', g.lutStrength);
-      this.changed();
-    }).catch(() => { if (!this.freed) { this.wanted = undefined; this.failed(`The LUT “${lut.name}” is not on the server. Bring it in again.`); } });
+    asset(lut.hash)
+      .then((bytes) => {
+        if (this.freed || this.wanted !== lut.hash) return;
+        (u['lut']!.value as THREE.Data3DTexture).dispose();
+        u['lut']!.value = textureOf(unpackLut(new Uint8Array(bytes), lut));
+        set('lutSize', lut.size);
+        set('lutStrength', g.lutStrength);
+        this.changed();
+      })
+      .catch(() => {
+        if (!this.freed) {
+          this.wanted = undefined;
+          this.failed(`The LUT “${lut.name}” is not on the server. Bring it in again.`);
+        }
+      });
   }
 
   render(scene: THREE.Scene, camera: THREE.Camera): void {
@@ -82,15 +135,25 @@ export class GradePass {
 
   free(): void {
     this.freed = true;
-    this.target.dispose(); this.material.dispose(); this.screen.geometry.dispose();
+    this.target.dispose();
+    this.material.dispose();
+    this.screen.geometry.dispose();
     (this.material.uniforms['lut']!.value as THREE.Data3DTexture).dispose();
   }
 }
 
 function textureOf({ size, data }: Lut): THREE.Data3DTexture {
-  const half = new Uint16Array(size ** 3 * 4), one = THREE.DataUtils.toHalfFloat(1);
-  for (let i = 0; i < size ** 3; i++) { for (let k = 0; k < 3; k++) half[i * 4 + k] = THREE.DataUtils.toHalfFloat(Math.min(60_000, Math.max(-60_000, data[i * 3 + k]!))); half[i * 4 + 3] = one; }
+  const half = new Uint16Array(size ** 3 * 4),
+    one = THREE.DataUtils.toHalfFloat(1);
+  for (let i = 0; i < size ** 3; i++) {
+    for (let k = 0; k < 3; k++)
+      half[i * 4 + k] = THREE.DataUtils.toHalfFloat(Math.min(60_000, Math.max(-60_000, data[i * 3 + k]!)));
+    half[i * 4 + 3] = one;
+  }
   const t = new THREE.Data3DTexture(half, size, size, size);
-  t.type = THREE.HalfFloatType; t.minFilter = THREE.LinearFilter; t.magFilter = THREE.LinearFilter; t.needsUpdate = true;
+  t.type = THREE.HalfFloatType;
+  t.minFilter = THREE.LinearFilter;
+  t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
   return t;
 }

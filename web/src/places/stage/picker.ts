@@ -7,20 +7,33 @@ import type { Point } from './gestures.ts';
 export class Picker {
   private readonly target = new THREE.WebGLRenderTarget(1, 1);
   private readonly material = new THREE.ShaderMaterial({
-    vertexShader: 'attribute vec3 idColor; varying vec3 c; void main() { c = idColor; gl_Position = projectionMatrix * modelViewMatrix * instanceMatrix * vec4(position, 1.0); }',
-    fragmentShader: 'varying vec3 c; void main() { gl_FragColor = vec4(c, 1.0); }', side: THREE.DoubleSide,
+    vertexShader:
+      'attribute vec3 idColor; varying vec3 c; void main() { c = idColor; gl_Position = projectionMatrix * modelViewMatrix * instanceMatrix * vec4(position, 1.0); }',
+    fragmentShader: 'varying vec3 c; void main() { gl_FragColor = vec4(c, 1.0); }',
+    side: THREE.DoubleSide,
   });
   constructor(private readonly renderer: THREE.WebGLRenderer) {}
 
   /** @returns nodes, in the order of the document. Costs one picture and a read. */
   inBox(objects: THREE.Group, camera: THREE.PerspectiveCamera, a: Point, b: Point): number[] {
-    const size = this.renderer.getSize(new THREE.Vector2()), left = Math.max(0, Math.round(Math.min(a.x, b.x))), top = Math.max(0, Math.round(Math.min(a.y, b.y))), width = Math.min(size.x, Math.round(Math.max(a.x, b.x))) - left, height = Math.min(size.y, Math.round(Math.max(a.y, b.y))) - top;
+    const size = this.renderer.getSize(new THREE.Vector2()),
+      left = Math.max(0, Math.round(Math.min(a.x, b.x))),
+      top = Math.max(0, Math.round(Math.min(a.y, b.y))),
+      width = Math.min(size.x, Math.round(Math.max(a.x, b.x))) - left,
+      height = Math.min(size.y, Math.round(Math.max(a.y, b.y))) - top;
     if (width < 1 || height < 1) return [];
     this.target.setSize(size.x, size.y);
-    const scene = new THREE.Scene(), made: THREE.BufferGeometry[] = [], tone = this.renderer.toneMapping;
+    const scene = new THREE.Scene(),
+      made: THREE.BufferGeometry[] = [],
+      tone = this.renderer.toneMapping;
     for (const o of objects.children as THREE.InstancedMesh[]) {
-      const nodes = nodesOf(o), ids = new Float32Array(nodes.length * 3), geometry = new THREE.BufferGeometry();
-      nodes.forEach((n, i) => { const id = n + 1; ids.set([(id & 255) / 255, ((id >> 8) & 255) / 255, ((id >> 16) & 255) / 255], i * 3); });
+      const nodes = nodesOf(o),
+        ids = new Float32Array(nodes.length * 3),
+        geometry = new THREE.BufferGeometry();
+      nodes.forEach((n, i) => {
+        const id = n + 1;
+        ids.set([(id & 255) / 255, ((id >> 8) & 255) / 255, ((id >> 16) & 255) / 255], i * 3);
+      });
       geometry.index = o.geometry.index;
       geometry.setAttribute('position', o.geometry.getAttribute('position'));
       geometry.setAttribute('idColor', new THREE.InstancedBufferAttribute(ids, 3));
@@ -41,11 +54,21 @@ export class Picker {
     } finally {
       this.renderer.setRenderTarget(null);
       this.renderer.toneMapping = tone;
-      for (const g of made) { g.index = null; g.deleteAttribute('position'); g.dispose(); }
+      for (const g of made) {
+        g.index = null;
+        g.deleteAttribute('position');
+        g.dispose();
+      }
     }
     const found = new Set<number>();
-    for (let i = 0; i < pixels.length; i += 4) { const id = pixels[i]! | (pixels[i + 1]! << 8) | (pixels[i + 2]! << 16); if (id) found.add(id - 1); }
+    for (let i = 0; i < pixels.length; i += 4) {
+      const id = pixels[i]! | (pixels[i + 1]! << 8) | (pixels[i + 2]! << 16);
+      if (id) found.add(id - 1);
+    }
     return [...found].sort((x, y) => x - y);
   }
-  free(): void { this.target.dispose(); this.material.dispose(); }
+  free(): void {
+    this.target.dispose();
+    this.material.dispose();
+  }
 }

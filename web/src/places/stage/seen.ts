@@ -7,19 +7,38 @@ import { plural } from '../../shared/format.ts';
 import { say } from '../../shared/notify.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed. */
-const HEIGHT_PX = 360, SAMPLES = 4;
+const HEIGHT_PX = 360,
+  SAMPLES = 4;
 
-interface Asked { readonly sceneHash: string | undefined; readonly index: SceneIndex | undefined; readonly state: ResolvedState | undefined; readonly camera: CameraSettings | undefined; readonly onSeen: (nodes: readonly number[]) => void }
+interface Asked {
+  readonly sceneHash: string | undefined;
+  readonly index: SceneIndex | undefined;
+  readonly state: ResolvedState | undefined;
+  readonly camera: CameraSettings | undefined;
+  readonly onSeen: (nodes: readonly number[]) => void;
+}
 
 export function useSeen({ sceneHash, index, state, camera, onSeen }: Asked): () => void {
   const running = useRef<LiveRender | null>(null);
-  useEffect(() => () => { running.current?.close(); running.current = null; }, []);
+  useEffect(
+    () => () => {
+      running.current?.close();
+      running.current = null;
+    },
+    [],
+  );
   return useCallback(() => {
     if (!sceneHash || !index || !state || !camera) return;
     running.current?.close();
-    const end = () => { running.current?.close(); running.current = null; };
+    const end = () => {
+      running.current?.close();
+      running.current = null;
+    };
     const live = new LiveRender((m) => {
-      if (m.kind === 'failed') { end(); say('What the camera sees could not be found', m.message); }
+      if (m.kind === 'failed') {
+        end();
+        say('What the camera sees could not be found', m.message);
+      }
       if (m.kind !== 'seen') return;
       end();
       const nodes = m.paths.map((p) => index.indexOf(p)).filter((n) => n !== undefined);
@@ -28,6 +47,14 @@ export function useSeen({ sceneHash, index, state, camera, onSeen }: Asked): () 
     });
     running.current = live;
     say('Finding what the camera sees …');
-    live.show({ sceneHash, state, camera, width: (HEIGHT_PX * camera.widthPx) / camera.heightPx, height: HEIGHT_PX, samples: SAMPLES, evidence: true });
+    live.show({
+      sceneHash,
+      state,
+      camera,
+      width: (HEIGHT_PX * camera.widthPx) / camera.heightPx,
+      height: HEIGHT_PX,
+      samples: SAMPLES,
+      evidence: true,
+    });
   }, [sceneHash, index, state, camera, onSeen]);
 }

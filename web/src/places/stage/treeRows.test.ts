@@ -4,9 +4,32 @@ import { describe, expect, it } from 'vitest';
 import { clicked, inverse, sameMaterial, withChildren } from './selection.ts';
 import { EVERYTHING, type TreeFilter, hierarchyOf, layersOf, treeRows } from './treeRows.ts';
 
-const node = (path: string, parent: number, more: object = {}) => ({ path, name: path.split('/').at(-1)!, parent, matrix: [], ...more }), part = (material: number) => ({ parts: [{ mesh: 0, material }] });
-const scene = { nodes: [node('Stall', -1), node('Stall/Counter', 0, { layer: 'Ware' }), node('Stall/Counter/Cup', 1, part(0)), node('Lane', -1), node('Lane/Cup stand', 3, part(1)), node('Lane/Lamp', 3, { light: 0 })], meshes: [{}], materials: [{ name: 'Clay' }, { name: 'Wood' }], lights: [{}] } as unknown as SceneDocument;
-const h = hierarchyOf(scene), rows = (open: number[], f: Partial<TreeFilter> = {}) => treeRows(scene, h, new Set(open), { ...EVERYTHING, ...f }, layersOf(scene)).map((r) => `${' '.repeat(r.depth)}${scene.nodes[r.node]!.name}`);
+const node = (path: string, parent: number, more: object = {}) => ({
+    path,
+    name: path.split('/').at(-1)!,
+    parent,
+    matrix: [],
+    ...more,
+  }),
+  part = (material: number) => ({ parts: [{ mesh: 0, material }] });
+const scene = {
+  nodes: [
+    node('Stall', -1),
+    node('Stall/Counter', 0, { layer: 'Ware' }),
+    node('Stall/Counter/Cup', 1, part(0)),
+    node('Lane', -1),
+    node('Lane/Cup stand', 3, part(1)),
+    node('Lane/Lamp', 3, { light: 0 }),
+  ],
+  meshes: [{}],
+  materials: [{ name: 'Clay' }, { name: 'Wood' }],
+  lights: [{}],
+} as unknown as SceneDocument;
+const h = hierarchyOf(scene),
+  rows = (open: number[], f: Partial<TreeFilter> = {}) =>
+    treeRows(scene, h, new Set(open), { ...EVERYTHING, ...f }, layersOf(scene)).map(
+      (r) => `${' '.repeat(r.depth)}${scene.nodes[r.node]!.name}`,
+    );
 
 describe('the tree', () => {
   it('shows what is open, in scene order', () => {
@@ -24,11 +47,20 @@ describe('the tree', () => {
     expect(rows([], { layers: ['Ware'] })).toEqual(['Counter', 'Cup']);
     expect(rows([], { find: 'cup', only: (n) => n === 4 })).toEqual(['Cup stand']);
   });
-  it('counts the objects below each group', () => { expect([...h.below]).toEqual([1, 1, 0, 2, 0, 0]); });
+  it('counts the objects below each group', () => {
+    expect([...h.below]).toEqual([1, 1, 0, 2, 0, 0]);
+  });
 });
 
 describe('selecting', () => {
-  const state = resolve(new SceneIndex(scene), [{ id: 'base', name: '', kind: 'base', changes: [{ target: 'object:Stall/Counter/Cup', property: 'object.material', value: 'Wood' }] }]);
+  const state = resolve(new SceneIndex(scene), [
+    {
+      id: 'base',
+      name: '',
+      kind: 'base',
+      changes: [{ target: 'object:Stall/Counter/Cup', property: 'object.material', value: 'Wood' }],
+    },
+  ]);
   it('takes what is in a group along, and turns around without it', () => {
     expect(withChildren(h, [0])).toEqual([0, 1, 2]);
     expect(inverse(scene, h, [0])).toEqual([4, 5]);

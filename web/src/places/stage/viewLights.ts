@@ -6,22 +6,62 @@ import * as THREE from 'three';
 /** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
 const MAX_LIGHTS = 8;
 
-export interface LightsShown { readonly lightsShown: number; readonly lights: number }
+export interface LightsShown {
+  readonly lightsShown: number;
+  readonly lights: number;
+}
 
 /** Fills a group with the lights that count most near a point of the world. shown: by node. */
-export function placeLights(group: THREE.Group, document: SceneDocument, state: ResolvedState, world: readonly Matrix[], shown: readonly boolean[], target: THREE.Vector3): LightsShown {
+export function placeLights(
+  group: THREE.Group,
+  document: SceneDocument,
+  state: ResolvedState,
+  world: readonly Matrix[],
+  shown: readonly boolean[],
+  target: THREE.Vector3,
+): LightsShown {
   group.clear();
   const all: { light: THREE.Light; power: number }[] = [];
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i]) return;
     const now = lightOf(document, state, i, world[i]!);
     if (!now) return;
-    const { light: source, matrix: m } = now, { intensity } = source, c = new THREE.Color(...source.color), at = new THREE.Vector3(m[12], m[13], m[14]), along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
-    const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => { l.target.position.copy(at).add(along); l.target.updateMatrixWorld(); return l; };
-    const light = source.type === 'sun' ? aimed(new THREE.DirectionalLight(c, intensity)) : source.type === 'point' ? new THREE.PointLight(c, intensity) : source.type === 'spot' ? new THREE.SpotLight(c, intensity, 0, Math.min(1.5, source.outerConeRad), 1 - source.innerConeRad / source.outerConeRad) : new THREE.SpotLight(c, intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM), 0, 1.4, 1);
+    const { light: source, matrix: m } = now,
+      { intensity } = source,
+      c = new THREE.Color(...source.color),
+      at = new THREE.Vector3(m[12], m[13], m[14]),
+      along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
+    const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => {
+      l.target.position.copy(at).add(along);
+      l.target.updateMatrixWorld();
+      return l;
+    };
+    const light =
+      source.type === 'sun'
+        ? aimed(new THREE.DirectionalLight(c, intensity))
+        : source.type === 'point'
+          ? new THREE.PointLight(c, intensity)
+          : source.type === 'spot'
+            ? new THREE.SpotLight(
+                c,
+                intensity,
+                0,
+                Math.min(1.5, source.outerConeRad),
+                1 - source.innerConeRad / source.outerConeRad,
+              )
+            : new THREE.SpotLight(
+                c,
+                intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM),
+                0,
+                1.4,
+                1,
+              );
     light.position.copy(at);
     if (light instanceof THREE.SpotLight) aimed(light);
-    all.push({ light, power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(target) * 0.05) });
+    all.push({
+      light,
+      power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(target) * 0.05),
+    });
   });
   all.sort((a, b) => b.power - a.power);
   // always the same number of each kind would keep shaders; eight at most keeps them cheap
