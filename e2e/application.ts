@@ -9,8 +9,8 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { makeTeaStall } from '@variscen/demo';
 import { type Browser, type Page, chromium } from 'playwright-core';
 
-const run = promisify(execFile),
-  root = join(import.meta.dirname, '..');
+const run = promisify(execFile);
+const root = join(import.meta.dirname, '..');
 
 export interface Application {
   readonly home: string;
@@ -119,9 +119,9 @@ export function watch(page: Page): string[] {
 
 /** The stall without its lane, trees and flags: a machine without a GPU draws the rest in a moment. */
 export async function smallStall(): Promise<Uint8Array> {
-  const io = new WebIO().registerExtensions(ALL_EXTENSIONS),
-    d = await io.readBinary(await makeTeaStall('light')),
-    gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
+  const d = await io.readBinary(await makeTeaStall('light'));
+  const gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
   const drop = (n: Node): void => {
     for (const c of n.listChildren()) drop(c);
     n.dispose();

@@ -152,15 +152,15 @@ describe('the first evening', () => {
   });
 
   it('the live render shows the stage with the engine of the batch, and starts again when something changes', async () => {
-    const live = page.getByRole('img', { name: 'Live render' }),
-      brightness = () =>
-        live.evaluate((c) => {
-          const canvas = c as HTMLCanvasElement,
-            { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-          let sum = 0;
-          for (let i = 0; i < data.length; i += 4) sum += data[i]! + data[i + 1]! + data[i + 2]!;
-          return sum / data.length;
-        });
+    const live = page.getByRole('img', { name: 'Live render' });
+    const brightness = () =>
+      live.evaluate((c) => {
+        const canvas = c as HTMLCanvasElement;
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        let sum = 0;
+        for (let i = 0; i < data.length; i += 4) sum += data[i]! + data[i + 1]! + data[i + 2]!;
+        return sum / data.length;
+      });
     await page.getByRole('button', { name: 'Live render' }).click();
     // the first passes are coarse: two of them differ by more than the looks do
     const settled = () => page.getByText(/^Live · (?:[89]|\d{2,}) samples/).waitFor();
@@ -241,9 +241,9 @@ describe('the first evening', () => {
       ['kettle-square', [250, 250]],
     ] as const)
       for (const variant of ['base', 'strong-lamp-blue-kettle']) {
-        const file = join(folder, camera, `${variant}_v001`),
-          header = (await run('exrheader', [`${file}.exr`])).stdout,
-          image = await sharp(`${file}.png`).metadata();
+        const file = join(folder, camera, `${variant}_v001`);
+        const header = (await run('exrheader', [`${file}.exr`])).stdout;
+        const image = await sharp(`${file}.png`).metadata();
         expect(header).toContain(`(0 0) - (${size[0] - 1} ${size[1] - 1})`);
         expect([image.width, image.height]).toEqual(size);
       }
@@ -254,20 +254,20 @@ describe('the first evening', () => {
           .extract({ left: 100, top: 115, width: 55, height: 45 })
           .stats()
       ).channels.map((c) => c.mean);
-    const copper = await middle('base'),
-      blue = await middle('strong-lamp-blue-kettle');
+    const copper = await middle('base');
+    const blue = await middle('strong-lamp-blue-kettle');
     expect(copper[0]! / copper[2]!).toBeGreaterThan(1.2 * (blue[0]! / blue[2]!));
   });
 
   it('a changed option turns exactly its cells out of date and says what changed; changed back, they are current', async () => {
-    const p = await project(),
-      option = p.options.find((o) => o.name === 'Strong lamp')!,
-      set = (value: number) =>
-        fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, {
-          method: 'PATCH',
-          headers: { 'content-type': 'application/json' },
-          body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }),
-        });
+    const p = await project();
+    const option = p.options.find((o) => o.name === 'Strong lamp')!;
+    const set = (value: number) =>
+      fetch(`${app.base}/api/projects/${p.id}/options/${option.id}`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ changes: [{ ...option.changes[0], value }] }),
+      });
     await set(25);
     await expect.poll(() => page.locator('[data-status=outdated]').count(), { timeout: 40_000 }).toBe(2);
     await cell('Kettle square', 'Strong lamp · Blue kettle').click();
@@ -309,8 +309,8 @@ describe('the first evening', () => {
 
 describe('when things die', () => {
   it('a killed node is noticed and its trace is finished by another', async () => {
-    const p = await project(),
-      camera = p.cameras.find((c) => c.name === 'Stall from the lane')!;
+    const p = await project();
+    const camera = p.cameras.find((c) => c.name === 'Stall from the lane')!;
     await fetch(`${app.base}/api/projects/${p.id}/batches`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -363,9 +363,9 @@ describe('a start that cannot succeed says why', () => {
       /cannot be made/,
     ],
   ])('%s', async (_what, prepare, message) => {
-    const { env = {}, flags, home: given } = await prepare(),
-      folder = given ?? (await makeHome()),
-      r = await tryToStart(folder, env, ...flags);
+    const { env = {}, flags, home: given } = await prepare();
+    const folder = given ?? (await makeHome());
+    const r = await tryToStart(folder, env, ...flags);
     expect(r.code).toBe(1);
     expect(r.text).toMatch(message);
     if (!folder.startsWith('/dev')) {

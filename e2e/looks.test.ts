@@ -17,13 +17,13 @@ import {
   watch,
 } from './application.ts';
 
-let app: Application,
-  browser: Browser,
-  page: Page,
-  errors: string[],
-  home: string,
-  id: string,
-  actions = 0;
+let app: Application;
+let browser: Browser;
+let page: Page;
+let errors: string[];
+let home: string;
+let id: string;
+let actions = 0;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
 const send = async <T>(method: string, path: string, body: unknown): Promise<T> =>
   (await (
@@ -34,8 +34,8 @@ const send = async <T>(method: string, path: string, body: unknown): Promise<T> 
         : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
     })
   ).json()) as T;
-const project = () => get<Project>(`/api/projects/${id}`),
-  board = async () => (await get<Board>(`/api/projects/${id}/board`)).cells;
+const project = () => get<Project>(`/api/projects/${id}`);
+const board = async () => (await get<Board>(`/api/projects/${id}/board`)).cells;
 const until = async (what: () => Promise<boolean>, seconds = 60) => {
   for (let i = 0; i < seconds * 4; i++) {
     if (await what()) return;
@@ -142,8 +142,8 @@ describe('two colours in two cameras', () => {
       ['Indigo', 1],
     ]);
     // small frames, so that four cells take a moment
-    const cameras = p.cameras.filter((c) => ['Counter, close', 'Kettle square'].includes(c.name)),
-      cells = cameras.flatMap((c) => p.variants.slice(1).map((v) => ({ cameraId: c.id, variantId: v.id })));
+    const cameras = p.cameras.filter((c) => ['Counter, close', 'Kettle square'].includes(c.name));
+    const cells = cameras.flatMap((c) => p.variants.slice(1).map((v) => ({ cameraId: c.id, variantId: v.id })));
     for (const c of cameras)
       await send('PATCH', `/api/projects/${id}/cameras/${c.id}`, {
         settings: {
@@ -157,11 +157,13 @@ describe('two colours in two cameras', () => {
     // the kettle is greenish in one and blue in the other, in the square that it fills
     const middle = async (variant: string) => {
       const c = (await board()).find(
-          (x) =>
-            x.cameraId === cameras.find((k) => k.name === 'Kettle square')!.id &&
-            x.variantId === p.variants.find((v) => v.name === variant)!.id,
-        )!,
-        png = new Uint8Array(await (await fetch(`${app.base}/api/renders/${c.render!.id}/files/png`)).arrayBuffer());
+        (x) =>
+          x.cameraId === cameras.find((k) => k.name === 'Kettle square')!.id &&
+          x.variantId === p.variants.find((v) => v.name === variant)!.id,
+      )!;
+      const png = new Uint8Array(
+        await (await fetch(`${app.base}/api/renders/${c.render!.id}/files/png`)).arrayBuffer(),
+      );
       return (await sharp(png).extract({ left: 50, top: 58, width: 27, height: 22 }).stats()).channels.map(
         (x) => x.mean,
       );
@@ -205,8 +207,8 @@ describe('two colours in two cameras', () => {
 describe('a thing hidden for one camera', () => {
   it('stays in its layer and in all other cameras', async () => {
     await fresh('Hidden for one');
-    const before = new Map((await board()).map((c) => [c.cameraId, c.hash])),
-      cameras = (await project()).cameras;
+    const before = new Map((await board()).map((c) => [c.cameraId, c.hash]));
+    const cameras = (await project()).cameras;
     await pick('Camera', 'Kettle square');
     await pick('Edits go to', 'this camera only');
     await select('Kettle, small');
@@ -214,10 +216,10 @@ describe('a thing hidden for one camera', () => {
     await page.getByRole('switch', { name: 'Kettle, small, Shown' }).click({ force: true });
     await button('Keep 1 change').click();
     await until(async () => (await project()).patches.length === 1);
-    const p = await project(),
-      changed = (await board())
-        .filter((c) => before.get(c.cameraId) !== c.hash)
-        .map((c) => cameras.find((k) => k.id === c.cameraId)!.name);
+    const p = await project();
+    const changed = (await board())
+      .filter((c) => before.get(c.cameraId) !== c.hash)
+      .map((c) => cameras.find((k) => k.id === c.cameraId)!.name);
     expect(changed).toEqual(['Kettle square']);
     expect([p.base, p.options, p.patches[0]!.changes]).toEqual([
       [OPEN],
@@ -238,8 +240,8 @@ describe('quick hands on a slow page', () => {
     await s.send('Emulation.setCPUThrottlingRate', { rate });
     await s.detach();
   };
-  const field = () => page.getByLabel('Counter lamp, Strength', { exact: true }),
-    pending = async () => (await project()).pending.map((x) => [x.destination, x.changes.map((c) => c.value)]);
+  const field = () => page.getByLabel('Counter lamp, Strength', { exact: true });
+  const pending = async () => (await project()).pending.map((x) => [x.destination, x.changes.map((c) => c.value)]);
   it('an edit belongs where the sentence was told a moment before', async () => {
     await fresh('Quick hands');
     await send('POST', `/api/projects/${id}/options`, { facet: 'lighting', name: 'Evening' });
@@ -340,8 +342,8 @@ describe('exploded, drawn and in a row', () => {
   it('the whole scene is drawn as clay, and the view shows its grade at once', async () => {
     /** How far red, green and blue lie apart, on average over the middle of the view. */
     const colourfulness = async () => {
-      const png = await page.locator('section[aria-label=View] canvas').first().screenshot(),
-        { width, height } = await sharp(png).metadata();
+      const png = await page.locator('section[aria-label=View] canvas').first().screenshot();
+      const { width, height } = await sharp(png).metadata();
       const raw = await sharp(png)
         .removeAlpha()
         .extract({ left: width >> 2, top: height >> 2, width: width >> 1, height: height >> 1 })
@@ -433,8 +435,8 @@ describe('four lightings', () => {
     await expect.poll(() => cards.count(), { timeout: 90_000 }).toBe(5); // with the base
     const light = async (c: Locator) =>
       c.evaluate((x) => {
-        const k = x as HTMLCanvasElement,
-          { data } = k.getContext('2d')!.getImageData(0, 0, k.width, k.height);
+        const k = x as HTMLCanvasElement;
+        const { data } = k.getContext('2d')!.getImageData(0, 0, k.width, k.height);
         const sum = [0, 0, 0];
         data.forEach((v, i) => {
           if (i % 4 < 3) sum[i % 4]! += v;
@@ -511,9 +513,9 @@ describe('a look for another project', () => {
     await page.getByRole('checkbox', { name: 'Off', exact: true }).click();
     await button('Save 2 options to the library').click();
     await until(async () => (await get<unknown[]>('/api/library')).length === 1);
-    const io = new WebIO().registerExtensions(ALL_EXTENSIONS),
-      d = await io.readBinary(stall),
-      nodes = d.getRoot().listNodes();
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
+    const d = await io.readBinary(stall);
+    const nodes = d.getRoot().listNodes();
     nodes.find((n) => n.getName() === 'Counter lamp')!.setName('Lamp over the counter');
     const other = (await send<Project>('POST', '/api/projects', { name: 'Spring market' })).id;
     await send('POST', `/api/projects/${other}/scene?fileName=market.glb`, await io.writeBinary(d));

@@ -31,9 +31,9 @@ const look = async (name: string) => {
   await page.getByRole('button', { name: `Camera: ${name}` }).waitFor();
 };
 async function dragView(x: number, y: number, modifier?: 'Shift'): Promise<void> {
-  const box = (await page.getByRole('application').boundingBox())!,
-    cx = box.x + box.width / 2,
-    cy = box.y + box.height / 2;
+  const box = (await page.getByRole('application').boundingBox())!;
+  const cx = box.x + box.width / 2;
+  const cy = box.y + box.height / 2;
   if (modifier) await page.keyboard.down(modifier);
   await page.mouse.move(cx - x / 2, cy - y / 2);
   await page.mouse.down();
@@ -101,20 +101,20 @@ describe('any scene in, every camera set', () => {
       for (const [label, value] of Object.entries(set)) await field(`${name}, ${label}`, value);
     }
     const own = async () =>
-        (await project()).cameras
-          .slice(-2)
-          .map((c) => [
-            c.name,
-            c.settings.widthPx,
-            c.settings.heightPx,
-            c.settings.focalLengthMm,
-            c.settings.nearM,
-            c.settings.farM,
-          ]),
-      expected = [
-        ['Square close-up', 900, 900, 85, 0.4, 30],
-        ['Wide', 2400, 1000, 24, 0.1, 120],
-      ];
+      (await project()).cameras
+        .slice(-2)
+        .map((c) => [
+          c.name,
+          c.settings.widthPx,
+          c.settings.heightPx,
+          c.settings.focalLengthMm,
+          c.settings.nearM,
+          c.settings.farM,
+        ]);
+    const expected = [
+      ['Square close-up', 900, 900, 85, 0.4, 30],
+      ['Wide', 2400, 1000, 24, 0.1, 120],
+    ];
     await until(async () => JSON.stringify(await own()) === JSON.stringify(expected));
     await page.reload();
     await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });
@@ -130,8 +130,8 @@ describe('any scene in, every camera set', () => {
 
   it('what is on its way to the server stays on the page while the project is asked for', async () => {
     await look('Square close-up');
-    const sent: (() => void)[] = [],
-      asked: string[] = [];
+    const sent: (() => void)[] = [];
+    const asked: string[] = [];
     await page.route('**/cameras', async (r) => {
       await new Promise<void>((go) => {
         sent.push(go);
@@ -285,9 +285,9 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('button', { name: 'Move what is selected' }).click();
     await new Promise((r) => setTimeout(r, 1500));
     // the middle of what was brought into view is the middle of the view, and the upright handle stands above it
-    const box = (await page.getByRole('application').boundingBox())!,
-      x = box.x + box.width / 2,
-      y = box.y + box.height / 2;
+    const box = (await page.getByRole('application').boundingBox())!;
+    const x = box.x + box.width / 2;
+    const y = box.y + box.height / 2;
     await page.mouse.move(x, y - 50);
     await page.mouse.down();
     await page.mouse.move(x, y - 80, { steps: 4 });
@@ -313,8 +313,8 @@ describe('any scene in, every camera set', () => {
   });
 
   it('a newer file is looked at, matched by hand, put in force and gone back from', async () => {
-    const p = await project(),
-      at = `${app.base}/api/projects/${p.id}`;
+    const p = await project();
+    const at = `${app.base}/api/projects/${p.id}`;
     await fetch(`${at}/options`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -326,14 +326,14 @@ describe('any scene in, every camera set', () => {
     });
     await MeshoptDecoder.ready;
     const io = new WebIO()
-        .registerExtensions(ALL_EXTENSIONS)
-        .registerDependencies({ 'meshopt.decoder': MeshoptDecoder }),
-      d = await io.readBinary(await makeTeaStall('light')),
-      node = (n: string) =>
-        d
-          .getRoot()
-          .listNodes()
-          .find((x) => x.getName() === n)!;
+      .registerExtensions(ALL_EXTENSIONS)
+      .registerDependencies({ 'meshopt.decoder': MeshoptDecoder });
+    const d = await io.readBinary(await makeTeaStall('light'));
+    const node = (n: string) =>
+      d
+        .getRoot()
+        .listNodes()
+        .find((x) => x.getName() === n)!;
     node('Kettle, large').setName('Great kettle');
     node('Mirror').dispose();
     await page.goto(`${app.base}/projects/${p.id}/scene`);

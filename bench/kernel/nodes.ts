@@ -25,11 +25,11 @@ export function staticEnd(): usize {
   return __heap_base;
 }
 
-const Q_STEP: usize = 12,
-  Q_LOWER: usize = 24,
-  Q_UPPER: usize = 36,
-  Q_REF: usize = 48,
-  Q_BYTES: usize = 64;
+const Q_STEP: usize = 12;
+const Q_LOWER: usize = 24;
+const Q_UPPER: usize = 36;
+const Q_REF: usize = 48;
+const Q_BYTES: usize = 64;
 let top: usize = 0;
 
 /** Writes the tree at ref, quantised, to out. Returns the new root's address; quantisedEnd() is the first free byte after it. */
@@ -47,8 +47,8 @@ function node(ref: u32): u32 {
   const q = top;
   top += Q_BYTES;
   for (let a: usize = 0; a < 3; a++) {
-    let lo: f32 = Infinity,
-      hi: f32 = -Infinity;
+    let lo: f32 = Infinity;
+    let hi: f32 = -Infinity;
     for (let i: usize = 0; i < 4; i++)
       if (load<u32>(c + (i << 2), NODE_REF)) {
         lo = min<f32>(lo, load<f32>(c + a * 16 + (i << 2)));
@@ -59,8 +59,8 @@ function node(ref: u32): u32 {
     store<f32>(q + a * 4, step, Q_STEP);
     for (let i: usize = 0; i < 4; i++) {
       // empty children: upper below lower
-      const used = load<u32>(c + (i << 2), NODE_REF) != 0,
-        flat = !(step > 0);
+      const used = load<u32>(c + (i << 2), NODE_REF) != 0;
+      const flat = !(step > 0);
       store<u8>(
         q + Q_LOWER + a * 4 + i,
         used ? (flat ? 0 : <u8>Mathf.floor((load<f32>(c + a * 16 + (i << 2)) - lo) / step + <f32>0.99)) : 255,
@@ -72,8 +72,8 @@ function node(ref: u32): u32 {
     }
   }
   for (let i: usize = 0; i < 4; i++) {
-    const r = load<u32>(c + (i << 2), NODE_REF),
-      blocks = r & REF_MASK;
+    const r = load<u32>(c + (i << 2), NODE_REF);
+    const blocks = r & REF_MASK;
     store<u32>(q + (i << 2), 0, Q_REF);
     if (!blocks) continue;
     memory.copy(top, r & ~REF_MASK, <usize>blocks * BLOCK_BYTES);
@@ -88,13 +88,13 @@ function node(ref: u32): u32 {
 }
 
 // Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 reference, stack pointer, best, hit address | 112 ray address | 128 lanes | 192 stack
-const REF: usize = 96,
-  SP: usize = 100,
-  BEST: usize = 104,
-  HIT: usize = 108,
-  RAY: usize = 112,
-  LANES: usize = 128,
-  STACK: usize = 192;
+const REF: usize = 96;
+const SP: usize = 100;
+const BEST: usize = 104;
+const HIT: usize = 108;
+const RAY: usize = 112;
+const LANES: usize = 128;
+const STACK: usize = 192;
 // @ts-ignore
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
   for (let a: usize = 0; a < 3; a++) {
@@ -116,14 +116,14 @@ const REF: usize = 96,
 /** As slabs() of boxes.ts, for quantised boxes. */
 // @ts-ignore
 @inline function quantisedSlabs(ordered: bool, c: usize, s: usize, best: v128): v128 {
-  let near = f32x4.splat(0),
-    far = best;
+  let near = f32x4.splat(0);
+  let far = best;
   for (let a: usize = 0; a < 3; a++) {
-    const i = v128.load(s + (a << 4), 48),
-      from = f32x4.mul(f32x4.sub(v128.load32_splat(c + (a << 2)), v128.load(s + (a << 4))), i),
-      step = f32x4.mul(v128.load32_splat(c + (a << 2), Q_STEP), i);
-    const lower = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_LOWER), step)),
-      upper = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_UPPER), step));
+    const i = v128.load(s + (a << 4), 48);
+    const from = f32x4.mul(f32x4.sub(v128.load32_splat(c + (a << 2)), v128.load(s + (a << 4))), i);
+    const step = f32x4.mul(v128.load32_splat(c + (a << 2), Q_STEP), i);
+    const lower = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_LOWER), step));
+    const upper = f32x4.add(from, f32x4.mul(steps(c + (a << 2) + Q_UPPER), step));
     near = f32x4.pmax(near, f32x4.pmin(lower, upper));
     far = f32x4.pmin(far, f32x4.pmax(upper, lower));
   }
@@ -140,12 +140,12 @@ const REF: usize = 96,
   slots: usize,
   inFlight: i32,
 ): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES,
-    refAt: usize = quantised ? Q_REF : NODE_REF,
-    hitBytes: usize = any ? 4 : HIT_BYTES,
-    entry: usize = any ? 4 : 8;
-  let end = slots,
-    sum: u32 = 0;
+  const rayEnd = ray + <usize>n * RAY_BYTES;
+  const refAt: usize = quantised ? Q_REF : NODE_REF;
+  const hitBytes: usize = any ? 4 : HIT_BYTES;
+  const entry: usize = any ? 4 : 8;
+  let end = slots;
+  let sum: u32 = 0;
   for (let k: i32 = 0; k < inFlight && ray < rayEnd; k++) {
     start(end, root, ray, hit);
     if (!any) {
@@ -158,33 +158,33 @@ const REF: usize = 96,
   }
   while (end > slots) {
     for (let s = slots; s < end; s += SLOT_BYTES) {
-      const ref = load<u32>(s, REF),
-        p: usize = ref & ~REF_MASK;
+      const ref = load<u32>(s, REF);
+      const p: usize = ref & ~REF_MASK;
       sum ^= load<u32>(p);
       if (ref & REF_MASK) sum ^= load<u32>(p, 64) ^ load<u32>(p, 144);
       else if (!quantised) sum ^= load<u32>(p, 64);
     }
     let s = slots;
     while (s < end) {
-      let ref = load<u32>(s, REF),
-        sp: usize = load<u32>(s, SP),
-        best = load<f32>(s, BEST),
-        found: i32 = 0;
-      const ox = v128.load(s),
-        oy = v128.load(s, 16),
-        oz = v128.load(s, 32),
-        r: usize = load<u32>(s, RAY);
+      let ref = load<u32>(s, REF);
+      let sp: usize = load<u32>(s, SP);
+      let best = load<f32>(s, BEST);
+      let found: i32 = 0;
+      const ox = v128.load(s);
+      const oy = v128.load(s, 16);
+      const oz = v128.load(s, 32);
+      const r: usize = load<u32>(s, RAY);
       if (!(ref & REF_MASK)) {
-        const c: usize = ref,
-          k = quantised
-            ? quantisedSlabs(!any, c, s, f32x4.splat(best))
-            : slabs(!any, c, ox, oy, oz, v128.load(s, 48), v128.load(s, 64), v128.load(s, 80), f32x4.splat(best));
+        const c: usize = ref;
+        const k = quantised
+          ? quantisedSlabs(!any, c, s, f32x4.splat(best))
+          : slabs(!any, c, ox, oy, oz, v128.load(s, 48), v128.load(s, 64), v128.load(s, 80), f32x4.splat(best));
         sp = any ? pushAny(sp, v128.load(c + refAt), k) : pushNearest(sp, c + refAt - NODE_REF, k);
       } else {
-        const dx = v128.load32_splat(r, RAY_DIR),
-          dy = v128.load32_splat(r, RAY_DIR + 4),
-          dz = v128.load32_splat(r, RAY_DIR + 8),
-          tMin = v128.load32_splat(r, RAY_TMIN);
+        const dx = v128.load32_splat(r, RAY_DIR);
+        const dy = v128.load32_splat(r, RAY_DIR + 4);
+        const dz = v128.load32_splat(r, RAY_DIR + 8);
+        const tMin = v128.load32_splat(r, RAY_TMIN);
         if (any) found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, f32x4.splat(best), NONE, r, s + LANES);
         else {
           best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, NONE, load<u32>(s, HIT), r, s + LANES);

@@ -2,24 +2,24 @@
 import { Document, WebIO } from '@gltf-transform/core';
 
 export async function bigScene(objects = 20_000, trianglesEach = 250): Promise<Uint8Array> {
-  const doc = new Document(),
-    buffer = doc.createBuffer(),
-    scene = doc.createScene(),
-    root = doc.createNode('Market'),
-    materials = Array.from({ length: 40 }, (_, i) =>
-      doc
-        .createMaterial(`Glaze ${i + 1}`)
-        .setBaseColorFactor([0.3 + (i % 7) / 10, 0.4 + (i % 5) / 10, 0.5, 1])
-        .setRoughnessFactor(0.5),
-    );
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const scene = doc.createScene();
+  const root = doc.createNode('Market');
+  const materials = Array.from({ length: 40 }, (_, i) =>
+    doc
+      .createMaterial(`Glaze ${i + 1}`)
+      .setBaseColorFactor([0.3 + (i % 7) / 10, 0.4 + (i % 5) / 10, 0.5, 1])
+      .setRoughnessFactor(0.5),
+  );
   scene.addChild(root);
   // a bowl-like sheet of triangles, a little different for each object
-  const side = Math.max(1, Math.round(Math.sqrt(trianglesEach / 2))),
-    indices: number[] = [];
+  const side = Math.max(1, Math.round(Math.sqrt(trianglesEach / 2)));
+  const indices: number[] = [];
   for (let y = 0; y < side; y++)
     for (let x = 0; x < side; x++) {
-      const a = y * (side + 1) + x,
-        b = a + side + 1;
+      const a = y * (side + 1) + x;
+      const b = a + side + 1;
       indices.push(a, a + 1, b, a + 1, b + 1, b);
     }
   const index = doc.createAccessor().setType('SCALAR').setArray(new Uint16Array(indices)).setBuffer(buffer);
@@ -32,8 +32,8 @@ export async function bigScene(objects = 20_000, trianglesEach = 250): Promise<U
     const positions = new Float32Array((side + 1) ** 2 * 3);
     for (let y = 0; y <= side; y++)
       for (let x = 0; x <= side; x++) {
-        const u = x / side - 0.5,
-          v = y / side - 0.5;
+        const u = x / side - 0.5;
+        const v = y / side - 0.5;
         positions.set([u, (u * u + v * v) * (1 + (i % 97) / 97) + i * 1e-7, v], (y * (side + 1) + x) * 3);
       }
     const mesh = doc.createMesh(`Bowl ${i + 1}`).addPrimitive(

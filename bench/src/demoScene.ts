@@ -23,15 +23,15 @@ export interface Demo {
 }
 
 export async function openDemo(weight: Weight): Promise<Demo> {
-  const engine = await openNodeEngine(1),
-    hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
+  const engine = await openNodeEngine(1);
+  const hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
   try {
     const { document, blobs } = await importScene('tea-stall.glb', await makeTeaStall(weight), {
-        hash,
-        accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }),
-      }),
-      index = new SceneIndex(document),
-      world = worldMatrices(document.nodes);
+      hash,
+      accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }),
+    });
+    const index = new SceneIndex(document);
+    const world = worldMatrices(document.nodes);
     return {
       document,
       cameras: document.nodes.flatMap((n, i) =>

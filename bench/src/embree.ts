@@ -11,22 +11,22 @@ export interface Reference {
 
 /** Seconds of processor time of work: other processes on the machine do not count. */
 export function processorSeconds<T>(work: () => T): { seconds: number; value: T } {
-  const began = process.cpuUsage(),
-    value = work(),
-    used = process.cpuUsage(began);
+  const began = process.cpuUsage();
+  const value = work();
+  const used = process.cpuUsage(began);
   return { seconds: (used.user + used.system) / 1e6, value };
 }
 
-const BATCH = 65536,
-  RAY_HIT_BYTES = 80,
-  NONE = 0xffffffff;
-const INDEX = 0,
-  VERTEX = 1,
-  FLOAT3 = 0x9003,
-  UINT3 = 0x5003,
-  FLOAT3X4_COLUMNS = 0x9234,
-  TRIANGLES = 0,
-  INSTANCE = 121;
+const BATCH = 65536;
+const RAY_HIT_BYTES = 80;
+const NONE = 0xffffffff;
+const INDEX = 0;
+const VERTEX = 1;
+const FLOAT3 = 0x9003;
+const UINT3 = 0x5003;
+const FLOAT3X4_COLUMNS = 0x9234;
+const TRIANGLES = 0;
+const INSTANCE = 121;
 const SIGNATURES = [
   'void* rtcNewDevice(const char*)',
   'void* rtcNewScene(void*)',
@@ -47,25 +47,25 @@ const SIGNATURES = [
 export async function openReference(): Promise<Reference | undefined> {
   const rtc: Record<string, (...a: unknown[]) => unknown> = {};
   try {
-    const { default: koffi } = await import('koffi'),
-      library = koffi.load('libembree3.so.3');
+    const { default: koffi } = await import('koffi');
+    const library = koffi.load('libembree3.so.3');
     for (const s of SIGNATURES) rtc[/rtc\w+/.exec(s)![0]] = library.func(s) as never;
   } catch {
     return undefined;
   }
-  const device = rtc['rtcNewDevice']!('threads=1,set_affinity=0'),
-    kept = new Map<unknown, unknown>();
-  const buffer = new ArrayBuffer(BATCH * RAY_HIT_BYTES),
-    f = new Float32Array(buffer),
-    u = new Uint32Array(buffer),
-    context = new Uint8Array(64);
+  const device = rtc['rtcNewDevice']!('threads=1,set_affinity=0');
+  const kept = new Map<unknown, unknown>();
+  const buffer = new ArrayBuffer(BATCH * RAY_HIT_BYTES);
+  const f = new Float32Array(buffer);
+  const u = new Uint32Array(buffer);
+  const context = new Uint8Array(64);
   new DataView(context.buffer).setUint32(16, NONE, true); // no enclosing instance
   return {
     triangles(positions, indices) {
       const padded = new Float32Array(positions.length + 4);
       padded.set(positions);
-      const scene = rtc['rtcNewScene']!(device),
-        g = rtc['rtcNewGeometry']!(device, TRIANGLES);
+      const scene = rtc['rtcNewScene']!(device);
+      const g = rtc['rtcNewGeometry']!(device, TRIANGLES);
       kept.set(scene, [padded, indices]); // the library reads these, so they must live as long as the scene
       rtc['rtcSetSharedGeometryBuffer']!(g, INDEX, 0, UINT3, indices, 0, 12, indices.length / 3);
       rtc['rtcSetSharedGeometryBuffer']!(g, VERTEX, 0, FLOAT3, padded, 0, 12, positions.length / 3);
@@ -89,13 +89,13 @@ export async function openReference(): Promise<Reference | undefined> {
       return scene;
     },
     trace(scene, rays, any) {
-      let seconds = 0,
-        hits = 0;
+      let seconds = 0;
+      let hits = 0;
       for (let first = 0; first < rays.length / 8; first += BATCH) {
         const n = Math.min(BATCH, rays.length / 8 - first);
         for (let i = 0; i < n; i++) {
-          const q = i * 20,
-            k = (first + i) * 8;
+          const q = i * 20;
+          const k = (first + i) * 8;
           f.set(rays.subarray(k, k + 3), q);
           f[q + 3] = 0;
           f.set(rays.subarray(k + 4, k + 7), q + 4);

@@ -51,15 +51,15 @@ const RANGE: readonly Partial<EngineMaterial>[] = [
   { baseColor: [0.4, 0.25, 0.1, 1], roughness: 0.8, emission: [0.5, 0.22, 0.07] },
 ];
 
-const [file = 'gallery.png', samples = '256'] = process.argv.slice(2),
-  demo = await openDemo('full'),
-  camera = demo.cameras[0]!,
-  stall = (await demo.scene([], camera)).scene;
-const kettle = stall.instances.find((i) => i.object?.endsWith('Kettle, large'))!,
-  counter = stall.materials.findIndex((m) => m.name === 'Old wood'),
-  columns = 5,
-  rows = RANGE.length / columns,
-  gap = 0.46;
+const [file = 'gallery.png', samples = '256'] = process.argv.slice(2);
+const demo = await openDemo('full');
+const camera = demo.cameras[0]!;
+const stall = (await demo.scene([], camera)).scene;
+const kettle = stall.instances.find((i) => i.object?.endsWith('Kettle, large'))!;
+const counter = stall.materials.findIndex((m) => m.name === 'Old wood');
+const columns = 5;
+const rows = RANGE.length / columns;
+const gap = 0.46;
 const board = {
   name: 'board',
   positions: new Float32Array([-3, 0, -3, -3, 0, 2, 3, 0, 2, 3, 0, -3]),
@@ -68,11 +68,11 @@ const board = {
   indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
 };
 const at = (i: number) => {
-  const x = ((i % columns) - (columns - 1) / 2) * gap,
-    z = (Math.floor(i / columns) - (rows - 1) / 2) * gap * 1.05,
-    a = -0.5,
-    c = Math.cos(a),
-    s = Math.sin(a);
+  const x = ((i % columns) - (columns - 1) / 2) * gap;
+  const z = (Math.floor(i / columns) - (rows - 1) / 2) * gap * 1.05;
+  const a = -0.5;
+  const c = Math.cos(a);
+  const s = Math.sin(a);
   return [c, 0, -s, 0, 0, 1, 0, 0, s, 0, c, 0, x, 0, z, 1];
 };
 const scene: EngineScene = {
@@ -101,9 +101,9 @@ const scene: EngineScene = {
   ],
   environment: { ...generateEnvironment('dusk', 128)!, scale: [0.8, 0.8, 0.8], turnRad: 0.4 },
 };
-const engine = await openNodeEngine(2),
-  widthPx = 1280,
-  heightPx = 720;
+const engine = await openNodeEngine(2);
+const widthPx = 1280;
+const heightPx = 720;
 try {
   await engine.load(scene, { widthPx, heightPx, maxBounces: 12, clampIndirect: 20, seed: 1, denoise: true });
   const stats = await engine.render({
@@ -118,8 +118,8 @@ try {
     },
     samples: Number(samples),
   });
-  const clean = (await engine.denoise()).rgb,
-    rgba = engine.picture().rgba;
+  const clean = (await engine.denoise()).rgb;
+  const rgba = engine.picture().rgba;
   for (let i = 0; i < widthPx * heightPx; i++) for (let c = 0; c < 3; c++) rgba[i * 4 + c] = clean[i * 3 + c]!;
   await sharp(toDisplay(rgba, { ...NEUTRAL_GRADE, exposureEv: 0.6 }), {
     raw: { width: widthPx, height: heightPx, channels: 3 },

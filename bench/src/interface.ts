@@ -97,17 +97,17 @@ export async function importSuite(emit: Emit): Promise<void> {
     ] as const
   ).filter(([n]) => !only || n === only)) {
     await withApplication(async ({ base, page, serverPid }, home) => {
-      const bytes = await make(),
-        file = join(home, `${name}.glb`),
-        id = await project(base, name);
+      const bytes = await make();
+      const file = join(home, `${name}.glb`);
+      const id = await project(base, name);
       await writeFile(file, bytes);
       await page.goto(`${base}/projects/${id}/scene`);
       await page.getByText('Drop a scene here').waitFor();
       const rest = await bytesOf(serverPid);
       // the HTTP thread answers all the while: how long the slowest of many small questions takes
-      let asking = true,
-        slowest = 0,
-        peak = rest;
+      let asking = true;
+      let slowest = 0;
+      let peak = rest;
       const asked = (async () => {
         while (asking) {
           const t = performance.now();
@@ -123,15 +123,15 @@ export async function importSuite(emit: Emit): Promise<void> {
         }
       })();
       // and how long its thread is busy at a stretch, at most, however long it then waits for a processor
-      let held = 0,
-        stretch = 0,
-        before = await ranMs(serverPid),
-        at = performance.now();
+      let held = 0;
+      let stretch = 0;
+      let before = await ranMs(serverPid);
+      let at = performance.now();
       const timed = (async () => {
         while (asking) {
           await new Promise((r) => setTimeout(r, 4));
-          const ran = await ranMs(serverPid),
-            t = performance.now();
+          const ran = await ranMs(serverPid);
+          const t = performance.now();
           stretch = (ran - before > 0.8 * (t - at) ? stretch : 0) + ran - before;
           held = Math.max(held, stretch);
           before = ran;
@@ -176,14 +176,14 @@ export async function uiSuite(emit: Emit): Promise<void> {
           window.addEventListener(
             'keydown',
             () => {
-              const t = performance.now(),
-                status = document.querySelector('section[aria-label=Scene] [role=status]')!,
-                rows = () =>
-                  [...document.querySelectorAll('[role=treeitem]')]
-                    .slice(0, 12)
-                    .map((r) => r.textContent)
-                    .join() + status.textContent,
-                before = rows();
+              const t = performance.now();
+              const status = document.querySelector('section[aria-label=Scene] [role=status]')!;
+              const rows = () =>
+                [...document.querySelectorAll('[role=treeitem]')]
+                  .slice(0, 12)
+                  .map((r) => r.textContent)
+                  .join() + status.textContent;
+              const before = rows();
               const look = () => {
                 if (rows() !== before || performance.now() - t > 1500)
                   requestAnimationFrame(() => done(performance.now() - t));
@@ -211,9 +211,9 @@ export async function uiSuite(emit: Emit): Promise<void> {
         () =>
           new Promise<number>((done) => {
             const box = document.querySelector('[role=tree]')!;
-            let frames = 0,
-              worst = 0,
-              last = performance.now();
+            let frames = 0;
+            let worst = 0;
+            let last = performance.now();
             const step = () => {
               const now = performance.now();
               if (frames > 0) worst = Math.max(worst, now - last);
@@ -239,12 +239,12 @@ export async function uiSuite(emit: Emit): Promise<void> {
         window.addEventListener(
           'click',
           () => {
-            const t = performance.now(),
-              look = () => {
-                if (document.querySelector('.sentence .pending'))
-                  requestAnimationFrame(() => done(performance.now() - t));
-                else requestAnimationFrame(look);
-              };
+            const t = performance.now();
+            const look = () => {
+              if (document.querySelector('.sentence .pending'))
+                requestAnimationFrame(() => done(performance.now() - t));
+              else requestAnimationFrame(look);
+            };
             look();
           },
           { once: true, capture: true },
@@ -290,13 +290,13 @@ export async function uiSuite(emit: Emit): Promise<void> {
           window.addEventListener(
             'keydown',
             () => {
-              const t = performance.now(),
-                look = () => {
-                  const frame = performance.getEntriesByName('view frame').find((e) => e.startTime > t);
-                  if (frame) done(frame.startTime - t);
-                  else if (performance.now() - t > 15_000) done(Infinity);
-                  else setTimeout(look, 20);
-                };
+              const t = performance.now();
+              const look = () => {
+                const frame = performance.getEntriesByName('view frame').find((e) => e.startTime > t);
+                if (frame) done(frame.startTime - t);
+                else if (performance.now() - t > 15_000) done(Infinity);
+                else setTimeout(look, 20);
+              };
               look();
             },
             { once: true, capture: true },

@@ -41,13 +41,13 @@ export interface Placed {
   readonly out: number;
 }
 export function place(mesh: Mesh, items: number): Placed {
-  const slots = K.FIRST_ADDRESS,
-    rays = after(slots, 65536),
-    hits = after(rays, RAYS * K.RAY_BYTES),
-    positions = after(hits, RAYS * K.HIT_BYTES),
-    indices = after(positions, mesh.positions.byteLength + 16);
-  const records = after(indices, mesh.indices.byteLength),
-    scratch = after(records, items * K.BUILD_RECORD_BYTES);
+  const slots = K.FIRST_ADDRESS;
+  const rays = after(slots, 65536);
+  const hits = after(rays, RAYS * K.RAY_BYTES);
+  const positions = after(hits, RAYS * K.HIT_BYTES);
+  const indices = after(positions, mesh.positions.byteLength + 16);
+  const records = after(indices, mesh.indices.byteLength);
+  const scratch = after(records, items * K.BUILD_RECORD_BYTES);
   return { slots, rays, hits, positions, indices, records, scratch, out: after(scratch, K.BUILD_SCRATCH_BYTES) };
 }
 
@@ -57,9 +57,9 @@ export function putMesh(memory: WebAssembly.Memory, p: Placed, mesh: Mesh): void
 }
 /** Writes rays (8 floats each) as the kernel reads them; returns their number. */
 export function putRays(memory: WebAssembly.Memory, p: Placed, rays: Float32Array): number {
-  const f = new Float32Array(memory.buffer),
-    u = new Uint32Array(memory.buffer),
-    n = rays.length / 8;
+  const f = new Float32Array(memory.buffer);
+  const u = new Uint32Array(memory.buffer);
+  const n = rays.length / 8;
   for (let i = 0; i < n; i++) {
     const q = (p.rays + i * K.RAY_BYTES) >> 2;
     f.set(rays.subarray(i * 8, i * 8 + 8), q);
@@ -76,27 +76,27 @@ function ready(
   buildSeconds: number,
   structureBytes: number,
 ): Loaded {
-  const f = new Float32Array(memory.buffer),
-    u = new Uint32Array(memory.buffer);
+  const f = new Float32Array(memory.buffer);
+  const u = new Uint32Array(memory.buffer);
   return {
     buildSeconds,
     structureBytes,
     trace(rays, any, coherent, between) {
-      const n = putRays(memory, p, rays),
-        fn = any
-          ? coherent
-            ? calls.occludedTogether
-            : calls.occluded
-          : coherent
-            ? calls.closestTogether
-            : calls.closest;
+      const n = putRays(memory, p, rays);
+      const fn = any
+        ? coherent
+          ? calls.occludedTogether
+          : calls.occluded
+        : coherent
+          ? calls.closestTogether
+          : calls.closest;
       // in batches, as the renderer's waves are: the compiler improves a function between calls only, so the first calls are not counted
-      const hitBytes = any ? 4 : K.HIT_BYTES,
-        batch = (first: number, count: number) =>
-          fn(root, p.rays + first * K.RAY_BYTES, p.hits + first * hitBytes, count, p.slots, K.RAYS_IN_FLIGHT);
+      const hitBytes = any ? 4 : K.HIT_BYTES;
+      const batch = (first: number, count: number) =>
+        fn(root, p.rays + first * K.RAY_BYTES, p.hits + first * hitBytes, count, p.slots, K.RAYS_IN_FLIGHT);
       for (let i = 0; i < n && i < 8 * 2048; i += 2048) batch(i, Math.min(2048, n - i));
-      let seconds = 0,
-        hits = 0;
+      let seconds = 0;
+      let hits = 0;
       for (let i = 0; i < n; i += BATCH) {
         const count = Math.min(BATCH, n - i);
         between?.(i, count);
@@ -123,14 +123,14 @@ export async function loadMesh(kernel: Kernel, mesh: Mesh): Promise<Loaded> {
 }
 
 export async function loadInstances(kernel: Kernel, mesh: Mesh, transforms: Float32Array): Promise<Loaded> {
-  const count = transforms.length / 12,
-    p = place(mesh, Math.max(count, mesh.indices.length / 3));
+  const count = transforms.length / 12;
+  const p = place(mesh, Math.max(count, mesh.indices.length / 3));
   putMesh(kernel.memory, p, mesh);
-  const f = new Float32Array(kernel.memory.buffer),
-    u = new Uint32Array(kernel.memory.buffer);
-  const root = kernel.calls.buildMesh(p.positions, p.indices, mesh.indices.length / 3, p.records, p.scratch, p.out),
-    instances = after(kernel.calls.buildEnd(), 0),
-    top = after(instances, count * K.INST_BYTES);
+  const f = new Float32Array(kernel.memory.buffer);
+  const u = new Uint32Array(kernel.memory.buffer);
+  const root = kernel.calls.buildMesh(p.positions, p.indices, mesh.indices.length / 3, p.records, p.scratch, p.out);
+  const instances = after(kernel.calls.buildEnd(), 0);
+  const top = after(instances, count * K.INST_BYTES);
   for (let i = 0; i < count; i++) {
     const q = (instances + i * K.INST_BYTES) >> 2;
     u[q + K.INST_ROOT / 4] = root;

@@ -32,8 +32,8 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   import: importSuite,
   ui: uiSuite,
 };
-const [name, ...flags] = process.argv.slice(2),
-  suite = name && SUITES[name];
+const [name, ...flags] = process.argv.slice(2);
+const suite = name && SUITES[name];
 if (!suite) {
   console.error(`Usage: npm run --silent bench -- <suite> [--json]. Suites: ${Object.keys(SUITES).join(', ')}.`);
   process.exit(2);

@@ -17,8 +17,8 @@ interface NodesExports extends KernelExports {
   readonly anyFull: Walk;
   readonly anyQuantised: Walk;
 }
-const TURNS = Number(process.env['BENCH_TURNS'] ?? 7),
-  BATCH = 65536;
+const TURNS = Number(process.env['BENCH_TURNS'] ?? 7);
+const BATCH = 65536;
 const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
 
 export async function nodesSuite(emit: Emit): Promise<void> {
@@ -27,17 +27,17 @@ export async function nodesSuite(emit: Emit): Promise<void> {
     [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), '--nodes'],
     { stdio: ['ignore', 'ignore', 'inherit'] },
   );
-  const memory = new WebAssembly.Memory({ initial: 8192, maximum: 65536, shared: true }),
-    module = await WebAssembly.compile(await readFile(new URL('../../engine/dist/nodes.wasm', import.meta.url)));
-  const calls = (await instantiate({ module, memory })) as NodesExports,
-    mesh = solids(),
-    triangles = mesh.indices.length / 3,
-    p = place(mesh, triangles);
+  const memory = new WebAssembly.Memory({ initial: 8192, maximum: 65536, shared: true });
+  const module = await WebAssembly.compile(await readFile(new URL('../../engine/dist/nodes.wasm', import.meta.url)));
+  const calls = (await instantiate({ module, memory })) as NodesExports;
+  const mesh = solids();
+  const triangles = mesh.indices.length / 3;
+  const p = place(mesh, triangles);
   putMesh(memory, p, mesh);
-  const full = calls.buildMesh(p.positions, p.indices, triangles, p.records, p.scratch, p.out),
-    end = calls.buildEnd(),
-    out = after(end, 0),
-    small = calls.quantise(full, out);
+  const full = calls.buildMesh(p.positions, p.indices, triangles, p.records, p.scratch, p.out);
+  const end = calls.buildEnd();
+  const out = after(end, 0);
+  const small = calls.quantise(full, out);
   emit({ name: 'full-structure', value: (end - p.out) / triangles, unit: 'bytes/triangle' });
   emit({
     name: 'quantised-structure',
@@ -48,9 +48,9 @@ export async function nodesSuite(emit: Emit): Promise<void> {
   });
 
   const run = (walk: Walk, root: number, rays: number, any: boolean) => {
-    const bytes = any ? 4 : K.HIT_BYTES,
-      go = (i: number, n: number) =>
-        walk(root, p.rays + i * K.RAY_BYTES, p.hits + i * bytes, n, p.slots, K.RAYS_IN_FLIGHT);
+    const bytes = any ? 4 : K.HIT_BYTES;
+    const go = (i: number, n: number) =>
+      walk(root, p.rays + i * K.RAY_BYTES, p.hits + i * bytes, n, p.slots, K.RAYS_IN_FLIGHT);
     for (let i = 0; i < 8; i++) go(i * 2048, 2048); // as in kernel.ts: the first calls are not counted
     const { seconds } = processorSeconds(() => {
       for (let i = 0; i < rays; i += BATCH) go(i, Math.min(BATCH, rays - i));
@@ -58,13 +58,13 @@ export async function nodesSuite(emit: Emit): Promise<void> {
     return { seconds, hits: hitsOf(memory, p, rays, any) };
   };
   const compare = (name: string, set: Float32Array, any: boolean) => {
-    const rays = putRays(memory, p, set),
-      times: number[] = [],
-      ratios: number[] = [];
+    const rays = putRays(memory, p, set);
+    const times: number[] = [];
+    const ratios: number[] = [];
     let hits = 1;
     for (let turn = 0; turn < TURNS; turn++) {
-      const a = run(any ? calls.anyFull : calls.closestFull, full, rays, any),
-        b = run(any ? calls.anyQuantised : calls.closestQuantised, small, rays, any);
+      const a = run(any ? calls.anyFull : calls.closestFull, full, rays, any);
+      const b = run(any ? calls.anyQuantised : calls.closestQuantised, small, rays, any);
       times.push(b.seconds);
       ratios.push(a.seconds / b.seconds);
       hits = b.hits / a.hits;
@@ -78,19 +78,19 @@ export async function nodesSuite(emit: Emit): Promise<void> {
     });
     emit({ name: `quantised-${name}-hits`, value: hits, unit: 'times the hits of full nodes' });
   };
-  const far = incoherent([-10, -0.5, -10], [20, 5, 20]),
-    camera = throughPixels([0, 8, 18]);
+  const far = incoherent([-10, -0.5, -10], [20, 5, 20]);
+  const camera = throughPixels([0, 8, 18]);
   compare('incoherent-closest', far, false);
   compare('incoherent-any', far, true);
   compare('camera-closest', camera, false);
   putRays(memory, p, camera);
   run(calls.closestFull, full, camera.length / 8, false);
-  const f = new Float32Array(memory.buffer),
-    u = new Uint32Array(memory.buffer),
-    { bounce } = offHits(mesh, camera, (i) => {
-      const q = (p.hits + i * K.HIT_BYTES) >> 2;
-      return { t: f[q]!, prim: u[q + K.HIT_PRIM / 4]! };
-    });
+  const f = new Float32Array(memory.buffer);
+  const u = new Uint32Array(memory.buffer);
+  const { bounce } = offHits(mesh, camera, (i) => {
+    const q = (p.hits + i * K.HIT_BYTES) >> 2;
+    return { t: f[q]!, prim: u[q + K.HIT_PRIM / 4]! };
+  });
   compare('bounce-closest', bounce, false);
 }
 function hitsOf(memory: WebAssembly.Memory, p: Placed, rays: number, any: boolean): number {

@@ -17,9 +17,9 @@ export const numbers = (seed: number) => () => (seed = (Math.imul(seed, 1664525)
 export const RAYS = 1 << 20;
 
 export function solids(): Mesh {
-  const positions: number[] = [],
-    indices: number[] = [],
-    random = numbers(12345);
+  const positions: number[] = [];
+  const indices: number[] = [];
+  const random = numbers(12345);
   for (let k = 0; k < 200; k++) {
     const g =
       k % 3 === 0
@@ -27,9 +27,9 @@ export function solids(): Mesh {
         : k % 3 === 1
           ? new SphereGeometry(0.5, 48, 32)
           : new BoxGeometry(1, 1, 1, 20, 20, 20);
-    const p = g.getAttribute('position').array,
-      first = positions.length / 3,
-      at = [random() * 20 - 10, random() * 4, random() * 20 - 10];
+    const p = g.getAttribute('position').array;
+    const first = positions.length / 3;
+    const at = [random() * 20 - 10, random() * 4, random() * 20 - 10];
     for (let i = 0; i < p.length; i++) positions.push(p[i]! + at[i % 3]!);
     for (const i of g.getIndex()!.array) indices.push(i + first);
   }
@@ -48,11 +48,11 @@ export function knot(): Mesh {
 }
 /** 3 × 4 transforms, column by column. */
 export function scattered(count: number): Float32Array {
-  const random = numbers(99),
-    out = new Float32Array(count * 12);
+  const random = numbers(99);
+  const out = new Float32Array(count * 12);
   for (let i = 0; i < count; i++) {
-    const turn = new Quaternion(random() - 0.5, random() - 0.5, random() - 0.5, random() - 0.5).normalize(),
-      s = 0.5 + random();
+    const turn = new Quaternion(random() - 0.5, random() - 0.5, random() - 0.5, random() - 0.5).normalize();
+    const s = 0.5 + random();
     const m = new Matrix4().compose(
       new Vector3(random() * 60 - 30, random() * 20, random() * 60 - 30),
       turn,
@@ -68,16 +68,16 @@ const ray = (out: Float32Array, i: number, o: readonly number[], d: readonly num
   out.set([...o, 0, ...d.map((x) => x / l), Infinity], i * 8);
 };
 const sphere = (random: () => number): number[] => {
-  const z = random() * 2 - 1,
-    a = random() * Math.PI * 2,
-    r = Math.sqrt(1 - z * z);
+  const z = random() * 2 - 1;
+  const a = random() * Math.PI * 2;
+  const r = Math.sqrt(1 - z * z);
   return [r * Math.cos(a), r * Math.sin(a), z];
 };
 
 /** Starting anywhere in a box, going anywhere. */
 export function incoherent(min: readonly number[], size: readonly number[]): Float32Array {
-  const random = numbers(777),
-    out = new Float32Array(RAYS * 8);
+  const random = numbers(777);
+  const out = new Float32Array(RAYS * 8);
   for (let i = 0; i < RAYS; i++)
     ray(
       out,
@@ -89,15 +89,15 @@ export function incoherent(min: readonly number[], size: readonly number[]): Flo
 }
 /** One through each pixel of 1024 × 1024, in the order in which the renderer takes them: tile by tile, in squares of sixteen made of squares of four. */
 export function throughPixels(eye: readonly number[]): Float32Array {
-  const out = new Float32Array(RAYS * 8),
-    W = 64,
-    H = 32;
+  const out = new Float32Array(RAYS * 8);
+  const W = 64;
+  const H = 32;
   for (let i = 0; i < RAYS; i++) {
-    const tile = Math.floor(i / (W * H)),
-      k = i % (W * H),
-      square = k >> 4,
-      x = (tile % (1024 / W)) * W + ((square % (W / 4)) << 2) + (k & 1) + ((k >> 1) & 2),
-      y = Math.floor(tile / (1024 / W)) * H + (Math.floor(square / (W / 4)) << 2) + ((k >> 1) & 1) + ((k >> 2) & 2);
+    const tile = Math.floor(i / (W * H));
+    const k = i % (W * H);
+    const square = k >> 4;
+    const x = (tile % (1024 / W)) * W + ((square % (W / 4)) << 2) + (k & 1) + ((k >> 1) & 2);
+    const y = Math.floor(tile / (1024 / W)) * H + (Math.floor(square / (W / 4)) << 2) + ((k >> 1) & 1) + ((k >> 2) & 2);
     ray(out, i, eye, [(x / 512 - 1) * 0.6, (1 - y / 512) * 0.6 - 0.35, -1]);
   }
   return out;
@@ -108,23 +108,23 @@ export function offHits(
   rays: Float32Array,
   hit: (i: number) => { t: number; prim: number },
 ): { bounce: Float32Array; sun: Float32Array } {
-  const bounce = new Float32Array(RAYS * 8),
-    sun = new Float32Array(RAYS * 8),
-    random = numbers(5),
-    v = (i: number) => [0, 1, 2].map((k) => mesh.positions[mesh.indices[i]! * 3 + k]!);
+  const bounce = new Float32Array(RAYS * 8);
+  const sun = new Float32Array(RAYS * 8);
+  const random = numbers(5);
+  const v = (i: number) => [0, 1, 2].map((k) => mesh.positions[mesh.indices[i]! * 3 + k]!);
   let n = 0;
   for (let i = 0; i < RAYS; i++) {
     const { t, prim } = hit(i);
     if (prim === 0xffffffff) continue;
-    const [a, b, c] = [v(prim * 3), v(prim * 3 + 1), v(prim * 3 + 2)] as [number[], number[], number[]],
-      p = b.map((x, k) => x - a[k]!) as [number, number, number],
-      q = c.map((x, k) => x - a[k]!) as [number, number, number];
+    const [a, b, c] = [v(prim * 3), v(prim * 3 + 1), v(prim * 3 + 2)] as [number[], number[], number[]];
+    const p = b.map((x, k) => x - a[k]!) as [number, number, number];
+    const q = c.map((x, k) => x - a[k]!) as [number, number, number];
     const d = [...rays.subarray(i * 8 + 4, i * 8 + 7)];
     let normal = [p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]];
     const l = Math.hypot(...normal) * (normal.reduce((s, x, k) => s + x * d[k]!, 0) > 0 ? -1 : 1);
     normal = normal.map((x) => x / l);
-    const at = d.map((x, k) => rays[i * 8 + k]! + x * t + normal[k]! * 1e-4),
-      around = sphere(random);
+    const at = d.map((x, k) => rays[i * 8 + k]! + x * t + normal[k]! * 1e-4);
+    const around = sphere(random);
     ray(
       bounce,
       n,

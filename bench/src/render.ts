@@ -18,9 +18,9 @@ import { kernelModule, openNodeEngine, spawnNodeThread } from '@variscen/engine/
 import { type Demo, openDemo } from './demoScene.ts';
 import type { Emit } from './main.ts';
 
-const LOOK = ['Paper lanterns', 'Clear night'],
-  WIDE = 'Stall from the lane',
-  CLOSE = 'Counter, close';
+const LOOK = ['Paper lanterns', 'Clear night'];
+const WIDE = 'Stall from the lane';
+const CLOSE = 'Counter, close';
 const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
 
 interface Shot {
@@ -65,8 +65,8 @@ async function leastInTurn(
 ): Promise<readonly [number, number]> {
   await one();
   await two();
-  let a = Infinity,
-    b = Infinity;
+  let a = Infinity;
+  let b = Infinity;
   for (let k = 0; k < turns; k++) {
     a = Math.min(a, await one());
     b = Math.min(b, await two());
@@ -75,8 +75,8 @@ async function leastInTurn(
 }
 
 export async function threadsSuite(emit: Emit): Promise<void> {
-  const shot = await shotOf(await openDemo('full'), WIDE),
-    settings = basics(640, 360);
+  const shot = await shotOf(await openDemo('full'), WIDE);
+  const settings = basics(640, 360);
   await withEngine(1, shot, settings, (one) =>
     withEngine(2, shot, settings, async (two) => {
       const run = async (e: Engine) => {
@@ -84,11 +84,11 @@ export async function threadsSuite(emit: Emit): Promise<void> {
         return (await e.render({ camera: shot.camera, samples: 4 })).seconds;
       };
       const [a, b] = await leastInTurn(
-          15,
-          () => run(one),
-          () => run(two),
-        ),
-        ratio = a / b;
+        15,
+        () => run(one),
+        () => run(two),
+      );
+      const ratio = a / b;
       emit({ name: 'two-threads', value: ratio, unit: 'times as fast', ratio, of: 'one thread' });
     }),
   );
@@ -108,8 +108,8 @@ export async function pathsSuite(emit: Emit): Promise<void> {
       emit({ name: `${label}-paths`, value: s.paths / s.seconds, unit: 'paths/s/core' });
       emit({ name: `${label}-rays`, value: s.rays / s.seconds, unit: 'rays/s/core' });
     });
-    const shares = await stageShares(shot),
-      of = (stage: string) => shares.get(stage) ?? 0;
+    const shares = await stageShares(shot);
+    const of = (stage: string) => shares.get(stage) ?? 0;
     for (const [stage] of STAGES)
       emit({ name: `${label}-${stage}`, value: of(stage) * 100, unit: "% of the kernel's time" });
     emit({
@@ -136,10 +136,10 @@ async function builtKernel(flag: string, name: string): Promise<WebAssembly.Modu
 }
 /** Samples the one thread that renders, in a kernel that is optimised but has its functions' names. */
 async function stageShares(shot: Shot): Promise<Map<string, number>> {
-  const module = await builtKernel('--named', 'kernel.named.wasm'),
-    engine = await Engine.open({ module, spawn: spawnInline, threads: 1 }),
-    session = new Session(),
-    times = new Map<string, number>();
+  const module = await builtKernel('--named', 'kernel.named.wasm');
+  const engine = await Engine.open({ module, spawn: spawnInline, threads: 1 });
+  const session = new Session();
+  const times = new Map<string, number>();
   session.connect();
   try {
     await engine.load(shot.scene, basics(640, 360));
@@ -147,8 +147,8 @@ async function stageShares(shot: Shot): Promise<Map<string, number>> {
     await session.post('Profiler.enable');
     await session.post('Profiler.start');
     await engine.render({ camera: shot.camera, samples: 8 }, 1);
-    const { profile } = await session.post('Profiler.stop'),
-      names = new Map(profile.nodes.map((n) => [n.id, n.callFrame.functionName]));
+    const { profile } = await session.post('Profiler.stop');
+    const names = new Map(profile.nodes.map((n) => [n.id, n.callFrame.functionName]));
     profile.samples?.forEach((id, i) => {
       const stage = STAGES.find(([, files]) => files.test(names.get(id) ?? ''))?.[0];
       if (stage) times.set(stage, (times.get(stage) ?? 0) + (profile.timeDeltas?.[i] ?? 0));
@@ -162,8 +162,8 @@ async function stageShares(shot: Shot): Promise<Map<string, number>> {
 }
 
 export async function evidenceSuite(emit: Emit): Promise<void> {
-  const shot = await shotOf(await openDemo('full'), WIDE),
-    ratios: number[] = [];
+  const shot = await shotOf(await openDemo('full'), WIDE);
+  const ratios: number[] = [];
   await withEngine(1, shot, basics(640, 360), (off) =>
     withEngine(1, shot, basics(640, 360, { evidence: true }), async (on) => {
       const run = async (e: Engine) => {
@@ -173,8 +173,8 @@ export async function evidenceSuite(emit: Emit): Promise<void> {
       await run(off);
       await run(on);
       for (let k = 0; k < 5; k++) {
-        const a = await run(off),
-          b = await run(on);
+        const a = await run(off);
+        const b = await run(on);
         ratios.push(b / a);
       }
       emit({
@@ -190,8 +190,8 @@ export async function evidenceSuite(emit: Emit): Promise<void> {
 
 /** Renders to many samples once, and keeps the picture by the hash of all that it depends on. */
 async function reference(shot: Shot, settings: RenderSettings, samples: number): Promise<Float32Array> {
-  const key = createHash('sha256'),
-    folder = process.env['VARISCEN_BENCH_CACHE'] ?? join(tmpdir(), 'variscen-bench-references');
+  const key = createHash('sha256');
+  const folder = process.env['VARISCEN_BENCH_CACHE'] ?? join(tmpdir(), 'variscen-bench-references');
   key.update(
     JSON.stringify([
       settings,
@@ -208,8 +208,8 @@ async function reference(shot: Shot, settings: RenderSettings, samples: number):
   }
   if (shot.scene.environment) key.update(shot.scene.environment.data);
   key.update(await kernelHash());
-  const file = join(folder, `${key.digest('hex')}.f32`),
-    known = await readFile(file).catch(() => undefined);
+  const file = join(folder, `${key.digest('hex')}.f32`);
+  const known = await readFile(file).catch(() => undefined);
   if (known) return new Float32Array(known.buffer, known.byteOffset, known.length / 4).slice();
   console.error(`Making the reference of ${samples} samples; it is kept in ${folder}.`);
   const picture = await withEngine(2, shot, settings, async (e) => {
@@ -238,21 +238,21 @@ export function relativeErrors(
   stride: number,
   truth: Float32Array,
 ): { readonly whole: number; readonly usual: number } {
-  const n = truth.length / 4,
-    errors = new Float64Array(n);
+  const n = truth.length / 4;
+  const errors = new Float64Array(n);
   for (let i = 0; i < n; i++)
     for (let c = 0; c < 3; c++) {
-      const t = truth[i * 4 + c]!,
-        d = picture[i * stride + c]! - t;
+      const t = truth[i * 4 + c]!;
+      const d = picture[i * stride + c]! - t;
       errors[i]! += (d * d) / (t * t + 0.01) / 3;
     }
-  const sorted = errors.sort(),
-    most = Math.floor(n * 0.999),
-    sum = (to: number) => {
-      let all = 0;
-      for (let i = 0; i < to; i++) all += sorted[i]!;
-      return all / to;
-    };
+  const sorted = errors.sort();
+  const most = Math.floor(n * 0.999);
+  const sum = (to: number) => {
+    let all = 0;
+    for (let i = 0; i < to; i++) all += sorted[i]!;
+    return all / to;
+  };
   return { whole: sum(n), usual: sum(most) };
 }
 export const relativeError = (picture: ArrayLike<number>, stride: number, truth: Float32Array): number =>
@@ -264,13 +264,13 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
     ['close', CLOSE],
     ['wide', WIDE],
   ] as const) {
-    const shot = await shotOf(demo, name),
-      settings = basics(480, 270),
-      truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
+    const shot = await shotOf(demo, name);
+    const settings = basics(480, 270);
+    const truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
     await withEngine(2, shot, { ...settings, denoise: true }, async (e) => {
       await e.render({ camera: shot.camera, samples: 32 });
-      const raw32 = relativeError(e.picture().rgba, 4, truth),
-        denoised = relativeError((await e.denoise()).rgb, 3, truth);
+      const raw32 = relativeError(e.picture().rgba, 4, truth);
+      const denoised = relativeError((await e.denoise()).rgb, 3, truth);
       await e.render({ camera: shot.camera, samples: 480 }, 32);
       const raw512 = relativeError(e.picture().rgba, 4, truth);
       emit({ name: `${label}-raw32`, value: raw32, unit: 'relative mean squared error' });
@@ -289,8 +289,8 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
     await e.denoise();
     const began = performance.now();
     await e.denoise();
-    const seconds = (performance.now() - began) / 1000,
-      trace = s.seconds * 8;
+    const seconds = (performance.now() - began) / 1000;
+    const trace = s.seconds * 8;
     emit({
       name: 'cost',
       value: seconds,
@@ -307,17 +307,17 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
  * from a clock: what a sample costs is measured in turn with the plain one, and each gets as many as the time is worth.
  */
 export async function equalTimeSuite(emit: Emit): Promise<void> {
-  const demo = await openDemo('full'),
-    samples = 32,
-    seeds = [1, 2, 3];
+  const demo = await openDemo('full');
+  const samples = 32;
+  const seeds = [1, 2, 3];
   for (const [label, name] of [
     ['close', CLOSE],
     ['wide', WIDE],
   ] as const) {
-    const shot = await shotOf(demo, name),
-      { camera } = shot,
-      settings = basics(480, 270),
-      truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
+    const shot = await shotOf(demo, name);
+    const { camera } = shot;
+    const settings = basics(480, 270);
+    const truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
     const errors = async (
       what: Partial<RenderSettings>,
       work: (e: Engine) => Promise<{ readonly rgb: ArrayLike<number>; readonly stride: number }>,
@@ -354,22 +354,22 @@ export async function equalTimeSuite(emit: Emit): Promise<void> {
           settings,
           async (other) => {
             const run = async (e: Engine) => {
-                e.clearFilm();
-                return (await e.render({ camera, samples: 2 })).seconds;
-              },
-              [a, b] = await leastInTurn(
-                11,
-                () => run(plain),
-                () => run(other),
-              );
+              e.clearFilm();
+              return (await e.render({ camera, samples: 2 })).seconds;
+            };
+            const [a, b] = await leastInTurn(
+              11,
+              () => run(plain),
+              () => run(other),
+            );
             return b / a;
           },
           module,
         ),
       );
     const kernel = async (file: string) => {
-      const module = await builtKernel('--without', file),
-        n = Math.round(samples / (await cost(module)));
+      const module = await builtKernel('--without', file);
+      const n = Math.round(samples / (await cost(module)));
       return { ...(await errors({}, traced(n), module)), of: `${n} samples` };
     };
     const tried: Record<

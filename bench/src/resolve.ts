@@ -16,12 +16,12 @@ import {
 import { IDENTITY, type SceneDocument, cameraForScene } from '@variscen/core/scene';
 import type { Emit } from './main.ts';
 
-const OBJECTS = 20_000,
-  OPTIONS = 40,
-  CHANGES = 2000,
-  VARIANTS = 60,
-  CAMERAS = 8,
-  ROUNDS = 5;
+const OBJECTS = 20_000;
+const OPTIONS = 40;
+const CHANGES = 2000;
+const VARIANTS = 60;
+const CAMERAS = 8;
+const ROUNDS = 5;
 
 /** 20,000 objects, a tenth of them lights, of 400 materials. */
 function scene(): SceneDocument {
@@ -61,14 +61,14 @@ function scene(): SceneDocument {
 }
 /** 40 options of the four facets that hold thousands of changes, each variant of one of each. */
 function sources(index: SceneIndex): CellSources {
-  const kinds = FACETS.filter((f) => ['lighting', 'materials', 'visibility', 'placement'].includes(f)),
-    d = index.document,
-    targets = {
-      lighting: d.nodes.filter((n) => n.light !== undefined).map((n) => `light:${n.path}`),
-      materials: d.materials.map((m) => `material:${m.name}`),
-      visibility: d.nodes.map((n) => `object:${n.path}`),
-      placement: d.nodes.map((n) => `object:${n.path}`),
-    };
+  const kinds = FACETS.filter((f) => ['lighting', 'materials', 'visibility', 'placement'].includes(f));
+  const d = index.document;
+  const targets = {
+    lighting: d.nodes.filter((n) => n.light !== undefined).map((n) => `light:${n.path}`),
+    materials: d.materials.map((m) => `material:${m.name}`),
+    visibility: d.nodes.map((n) => `object:${n.path}`),
+    placement: d.nodes.map((n) => `object:${n.path}`),
+  };
   const value = (type: string, k: number) =>
     type === 'boolean'
       ? false
@@ -78,8 +78,8 @@ function sources(index: SceneIndex): CellSources {
           ? '2'
           : [0.25, 0.5, (k % 9) / 10];
   const options = Array.from({ length: OPTIONS }, (_, o) => {
-    const facet = kinds[o % kinds.length]! as keyof typeof targets,
-      changes: Change[] = [];
+    const facet = kinds[o % kinds.length]! as keyof typeof targets;
+    const changes: Change[] = [];
     for (let k = 0; changes.length < CHANGES; k++)
       for (const p of propertiesFor(index, targets[facet][(o * 131 + k) % targets[facet].length]!)
         .filter((x) => x.facet === facet && x.type !== 'choice')
@@ -110,35 +110,35 @@ function sources(index: SceneIndex): CellSources {
 
 const median = (x: number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
 function measure(): { all: number; edit: number; touched: number } {
-  const index = new SceneIndex(scene()),
-    p = sources(index),
-    all: number[] = [],
-    edits: number[] = [];
+  const index = new SceneIndex(scene());
+  const p = sources(index);
+  const all: number[] = [];
+  const edits: number[] = [];
   let touched = 0;
   for (let r = 0; r < ROUNDS; r++) {
     // nothing is known before: changes are other objects each time, as after reading them
     const fresh: CellSources = {
-        ...p,
-        options: p.options.map((o) => ({ ...o, changes: o.changes.map((c) => ({ ...c })) })),
-      },
-      began = performance.now(),
-      hashes = new CellHashes(index, 's'.repeat(64)),
-      before = hashes.all(fresh);
+      ...p,
+      options: p.options.map((o) => ({ ...o, changes: o.changes.map((c) => ({ ...c })) })),
+    };
+    const began = performance.now();
+    const hashes = new CellHashes(index, 's'.repeat(64));
+    const before = hashes.all(fresh);
     all.push(performance.now() - began);
-    const [first] = fresh.options,
-      edited: CellSources = {
-        ...fresh,
-        options: fresh.options.map((o) =>
-          o === first ? { ...o, changes: mergeChanges(o.changes, [{ ...o.changes[0]!, value: 7 + r }]) } : o,
-        ),
-      },
-      again = performance.now(),
-      after = hashes.all(edited);
+    const [first] = fresh.options;
+    const edited: CellSources = {
+      ...fresh,
+      options: fresh.options.map((o) =>
+        o === first ? { ...o, changes: mergeChanges(o.changes, [{ ...o.changes[0]!, value: 7 + r }]) } : o,
+      ),
+    };
+    const again = performance.now();
+    const after = hashes.all(edited);
     edits.push(performance.now() - again);
     touched = after.filter((h, i) => h.cell !== before[i]!.cell).length;
     if (r === 0) {
-      const v = edited.variants[0]!,
-        c = edited.cameras[0]!;
+      const v = edited.variants[0]!;
+      const c = edited.cameras[0]!;
       if (cellHash(inputsOf('s'.repeat(64), c.settings, resolve(index, layersOf(edited, v, c.id)))) !== after[0]!.cell)
         throw new Error('A hash of many differs from that of one.');
     }

@@ -13,11 +13,11 @@ export function ready(
   home: string,
   ...flags: string[]
 ): Promise<{ seconds: number; child: ChildProcess; base: string }> {
-  const began = performance.now(),
-    child = spawn(join(root, 'start'), ['--port', '0', ...flags], {
-      env: { ...process.env, VARISCEN_HOME: home },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
+  const began = performance.now();
+  const child = spawn(join(root, 'start'), ['--port', '0', ...flags], {
+    env: { ...process.env, VARISCEN_HOME: home },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   return new Promise((resolve, reject) => {
     let text = '';
     child.stdout.on('data', (d: Buffer) => {

@@ -27,13 +27,13 @@ export async function traceSuite(emit: Emit): Promise<void> {
     coherent: boolean,
   ) => {
     if (!name.includes(ONLY)) return;
-    const mine: number[] = [],
-      ratios: number[] = [];
-    let hits = 0,
-      theirHits = 0;
+    const mine: number[] = [];
+    const ratios: number[] = [];
+    let hits = 0;
+    let theirHits = 0;
     for (let turn = 0; turn < TURNS; turn++) {
-      let otherSeconds = 0,
-        otherHits = 0;
+      let otherSeconds = 0;
+      let otherHits = 0;
       const own = ours.trace(
         rays,
         any,
@@ -55,11 +55,11 @@ export async function traceSuite(emit: Emit): Promise<void> {
       emit({ name: `${name}-hits`, value: hits, unit: 'rays', ratio: hits / theirHits, of: 'Embree 3.13' });
   };
 
-  const mesh = solids(),
-    ours = await loadMesh(await openKernel(), mesh),
-    theirs = reference?.triangles(mesh.positions, mesh.indices).scene;
-  const far = incoherent([-10, -0.5, -10], [20, 5, 20]),
-    camera = throughPixels([0, 8, 18]);
+  const mesh = solids();
+  const ours = await loadMesh(await openKernel(), mesh);
+  const theirs = reference?.triangles(mesh.positions, mesh.indices).scene;
+  const far = incoherent([-10, -0.5, -10], [20, 5, 20]);
+  const camera = throughPixels([0, 8, 18]);
   compare('incoherent-closest', ours, theirs, far, false, false);
   compare('incoherent-any', ours, theirs, far, true, false);
   compare('camera-closest', ours, theirs, camera, false, true);
@@ -70,11 +70,11 @@ export async function traceSuite(emit: Emit): Promise<void> {
   if (!ONLY) besideLibrary(emit, mesh, ours, far);
   if (reference) reference.release(theirs);
 
-  const piece = knot(),
-    transforms = scattered(20_000),
-    many = await loadInstances(await openKernel(), piece, transforms);
-  const child = reference?.triangles(piece.positions, piece.indices).scene,
-    scene = reference?.instances(child, transforms);
+  const piece = knot();
+  const transforms = scattered(20_000);
+  const many = await loadInstances(await openKernel(), piece, transforms);
+  const child = reference?.triangles(piece.positions, piece.indices).scene;
+  const scene = reference?.instances(child, transforms);
   compare('instanced-closest', many, scene, incoherent([-30, 0, -30], [60, 20, 60]), false, false);
   compare('instanced-camera', many, scene, throughPixels([0, 30, 60]), false, true);
 }
@@ -82,12 +82,12 @@ export async function traceSuite(emit: Emit): Promise<void> {
 /** The usual library for rays in a browser, on a tenth of the rays. */
 function besideLibrary(emit: Emit, mesh: Mesh, ours: Loaded, rays: Float32Array): void {
   const geometry = new BufferGeometry()
-      .setAttribute('position', new BufferAttribute(mesh.positions, 3))
-      .setIndex(new BufferAttribute(mesh.indices.slice(), 1)),
-    bvh = new MeshBVH(geometry),
-    ray = new Ray(new Vector3(), new Vector3()),
-    n = RAYS >> 3,
-    part = rays.subarray(0, n * 8);
+    .setAttribute('position', new BufferAttribute(mesh.positions, 3))
+    .setIndex(new BufferAttribute(mesh.indices.slice(), 1));
+  const bvh = new MeshBVH(geometry);
+  const ray = new Ray(new Vector3(), new Vector3());
+  const n = RAYS >> 3;
+  const part = rays.subarray(0, n * 8);
   const run = () =>
     processorSeconds(() => {
       let hits = 0;
@@ -99,8 +99,8 @@ function besideLibrary(emit: Emit, mesh: Mesh, ours: Loaded, rays: Float32Array)
       return hits;
     });
   run();
-  const theirs = run(),
-    own = ours.trace(part, false, false);
+  const theirs = run();
+  const own = ours.trace(part, false, false);
   emit({
     name: 'incoherent-closest-beside-library',
     value: n / own.seconds,
@@ -112,16 +112,16 @@ function besideLibrary(emit: Emit, mesh: Mesh, ours: Loaded, rays: Float32Array)
 
 /** Building the tree of the same mesh, in turn with the reference. */
 export async function buildSuite(emit: Emit): Promise<void> {
-  const reference = await openReference(),
-    mesh = solids(),
-    triangles = mesh.indices.length / 3,
-    rates: number[] = [],
-    ratios: number[] = [],
-    kernel = await openKernel();
+  const reference = await openReference();
+  const mesh = solids();
+  const triangles = mesh.indices.length / 3;
+  const rates: number[] = [];
+  const ratios: number[] = [];
+  const kernel = await openKernel();
   let bytes = 0;
   for (let turn = 0; turn < TURNS; turn++) {
-    const theirs = reference?.triangles(mesh.positions, mesh.indices),
-      own = await loadMesh(kernel, mesh);
+    const theirs = reference?.triangles(mesh.positions, mesh.indices);
+    const own = await loadMesh(kernel, mesh);
     bytes = own.structureBytes;
     rates.push(triangles / own.buildSeconds / 1e6);
     if (theirs) {

@@ -228,8 +228,15 @@ describe('declared properties', () => {
       { type: 'spot', color: [1, 0.8, 0.6], intensity: 40, radiusM: 0.02, innerConeRad: 0.2, outerConeRad: 0.5 },
     ],
   };
-  const scene = new SceneIndex(document),
-    nameOf = { object: 'Kettle', light: 'Lantern', material: 'Copper', environment: '', grade: '', scene: '' } as const;
+  const scene = new SceneIndex(document);
+  const nameOf = {
+    object: 'Kettle',
+    light: 'Lantern',
+    material: 'Copper',
+    environment: '',
+    grade: '',
+    scene: '',
+  } as const;
   it('have one name each, a facet that exists and a label without a full stop', () => {
     expect(new Set(PROPERTIES.map((p) => p.id)).size).toBe(PROPERTIES.length);
     for (const p of PROPERTIES) {

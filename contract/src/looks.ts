@@ -22,8 +22,8 @@ export const changeSchema = z
     value: z.union([z.boolean(), z.number(), z.string(), triple]),
   })
   .superRefine((c, ctx) => {
-    const property = propertyOf(c.property),
-      fault = property && faultOfValue(property, c.value);
+    const property = propertyOf(c.property);
+    const fault = property && faultOfValue(property, c.value);
     if (fault) ctx.addIssue({ code: 'custom', message: fault, path: ['value'] });
     if (property && parseTarget(c.target)?.kind !== property.on)
       ctx.addIssue({

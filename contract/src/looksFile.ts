@@ -35,7 +35,8 @@ export const looksMatchSchema = z
         facet: facetSchema,
         name: z.string(),
         changes: z.int(),
-        /** There is one of this name already: it comes under another. */ taken: z.boolean(),
+        /** There is one of this name already: it comes under another. */
+        taken: z.boolean(),
       }),
     ),
     things: z.array(foundSchema),

@@ -59,8 +59,8 @@ export interface RouteSpec {
   readonly node?: boolean;
 }
 
-const project = z.object({ projectId: idSchema }),
-  none = z.object({});
+const project = z.object({ projectId: idSchema });
+const none = z.object({});
 const part = (name: string) => z.object({ projectId: idSchema, [name]: idSchema });
 const trace = z.object({ traceId: idSchema });
 /** Names of files are kept without the folders that a program may put before them. */

@@ -15,7 +15,8 @@ import { PAINTS, paintPng } from './textures.ts';
 export type V3 = readonly [number, number, number];
 export interface Pose {
   readonly at?: V3;
-  /** Turn about Y, degrees, then tilt about X, then roll about Z. */ readonly turn?: number;
+  /** Turn about Y, degrees, then tilt about X, then roll about Z. */
+  readonly turn?: number;
   readonly tilt?: number;
   readonly roll?: number;
   readonly scale?: number | V3;
@@ -118,12 +119,12 @@ export class Builder {
   }
 
   node(parent: Node | null, name: string, pose: Pose = {}, mesh?: Mesh): Node {
-    const s = pose.scale ?? 1,
-      n = this.doc
-        .createNode(name)
-        .setTranslation([...(pose.at ?? [0, 0, 0])])
-        .setRotation(quaternion(pose))
-        .setScale(typeof s === 'number' ? [s, s, s] : [...s]);
+    const s = pose.scale ?? 1;
+    const n = this.doc
+      .createNode(name)
+      .setTranslation([...(pose.at ?? [0, 0, 0])])
+      .setRotation(quaternion(pose))
+      .setScale(typeof s === 'number' ? [s, s, s] : [...s]);
     if (mesh) n.setMesh(mesh);
     if (parent) parent.addChild(n);
     else this.scene.addChild(n);
@@ -238,15 +239,15 @@ function unitNormals(n: readonly number[]): Float32Array<ArrayBuffer> {
   return out;
 }
 function quaternion({ turn = 0, tilt = 0, roll = 0 }: Pose): [number, number, number, number] {
-  const h = Math.PI / 360,
-    [cy, sy, cx, sx, cz, sz] = [
-      Math.cos(turn * h),
-      Math.sin(turn * h),
-      Math.cos(tilt * h),
-      Math.sin(tilt * h),
-      Math.cos(roll * h),
-      Math.sin(roll * h),
-    ] as const;
+  const h = Math.PI / 360;
+  const [cy, sy, cx, sx, cz, sz] = [
+    Math.cos(turn * h),
+    Math.sin(turn * h),
+    Math.cos(tilt * h),
+    Math.sin(tilt * h),
+    Math.cos(roll * h),
+    Math.sin(roll * h),
+  ] as const;
   return [
     cy * sx * cz + sy * cx * sz,
     sy * cx * cz - cy * sx * sz,

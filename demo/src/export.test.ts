@@ -13,8 +13,8 @@ const bring = (bytes: Uint8Array) =>
     hash: (b) => createHash('sha256').update(b).digest('hex'),
     accelerationBytes: () => Promise.resolve(0),
   });
-const KETTLE = 'object:Harvest fair/Ware/Kettle, large',
-  set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+const KETTLE = 'object:Harvest fair/Ware/Kettle, large';
+const set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
 const option = (name: string, ...changes: Change[]): { name: string; layer: Layer } => ({
   name,
   layer: { id: name, name, kind: 'option', facet: 'materials', changes },
@@ -22,15 +22,15 @@ const option = (name: string, ...changes: Change[]): { name: string; layer: Laye
 
 describe('a scene as GLB', () => {
   it('holds every object, light, camera and material as it was, and options as variants that come in as options again', async () => {
-    const { document, blobs } = await bring(await makeTeaStall('light')),
-      variants = [
-        option('Celadon ware', set(KETTLE, 'object.material', 'Celadon')),
-        option(
-          'Red glaze',
-          set('material:Copper', 'material.baseColor', [0.5, 0.1, 0.1]),
-          set('material:Copper', 'material.metallic', 0),
-        ),
-      ];
+    const { document, blobs } = await bring(await makeTeaStall('light'));
+    const variants = [
+      option('Celadon ware', set(KETTLE, 'object.material', 'Celadon')),
+      option(
+        'Red glaze',
+        set('material:Copper', 'material.baseColor', [0.5, 0.1, 0.1]),
+        set('material:Copper', 'material.metallic', 0),
+      ),
+    ];
     const { bytes, remarks } = await exportScene(document, [], variants, {
       geometry: (i) => Promise.resolve(unpackGeometry(blobs.get(document.meshes[i]!.blob)!, document.meshes[i]!)),
       image: (blob) => Promise.resolve(blobs.get(blob)!),
@@ -38,15 +38,15 @@ describe('a scene as GLB', () => {
     expect(remarks).toEqual([]);
     const { issues } = await validator.validateBytes(bytes, { maxIssues: 5, ignoredIssues: ['UNUSED_OBJECT'] });
     expect(issues.messages.filter((m) => m.severity < 1)).toEqual([]);
-    const again = (await bring(bytes)).document,
-      about = (d: SceneDocument) =>
-        d.nodes.map((n) => [
-          n.path,
-          n.matrix.map((x) => Number(x.toFixed(3)) + 0),
-          n.light === undefined ? null : d.lights[n.light],
-          n.camera === undefined ? null : d.cameras[n.camera]!.widthPx,
-          n.parts?.map((p) => [d.meshes[p.mesh]!.triangles, d.materials[p.material]!.name]),
-        ]);
+    const again = (await bring(bytes)).document;
+    const about = (d: SceneDocument) =>
+      d.nodes.map((n) => [
+        n.path,
+        n.matrix.map((x) => Number(x.toFixed(3)) + 0),
+        n.light === undefined ? null : d.lights[n.light],
+        n.camera === undefined ? null : d.cameras[n.camera]!.widthPx,
+        n.parts?.map((p) => [d.meshes[p.mesh]!.triangles, d.materials[p.material]!.name]),
+      ]);
     expect(about(again)).toEqual(about(document));
     const plain = (d: SceneDocument, name: string) => {
       const { textures, ...m } = d.materials.find((x) => x.name === name)!;

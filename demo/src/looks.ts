@@ -11,9 +11,9 @@ export interface DemoVariant {
 }
 
 const LANTERNS = Array.from({ length: 14 }, (_, i) => `light:Harvest fair/Lanterns/Lantern ${i + 1}/Flame`);
-const COUNTER_LAMP = 'light:Harvest fair/Lights/Counter lamp',
-  SUN = 'light:Harvest fair/Lights/Evening sun',
-  PANEL = 'light:Harvest fair/Lights/Photographer’s panel';
+const COUNTER_LAMP = 'light:Harvest fair/Lights/Counter lamp';
+const SUN = 'light:Harvest fair/Lights/Evening sun';
+const PANEL = 'light:Harvest fair/Lights/Photographer’s panel';
 const set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
 const object = (path: string) => `object:Harvest fair/${path}`;
 

@@ -57,12 +57,12 @@ describe('solids', () => {
     ['gable', gable(2, 1, 3), 3],
     ['roof tile', roofTile(1, 1, 24), 0.055],
   ])('%s: their triangles and normals face outwards', (_name, s, volume) => {
-    let enclosed = 0,
-      agree = 0,
-      count = 0; // divergence theorem; open ends through the origin, or small, take nothing away
+    let enclosed = 0;
+    let agree = 0;
+    let count = 0; // divergence theorem; open ends through the origin, or small, take nothing away
     for (let i = 0; i < s.indices.length; i += 3) {
-      const [a, b, c] = [corner(s, s.positions, i), corner(s, s.positions, i + 1), corner(s, s.positions, i + 2)],
-        n = cross([b[0] - a[0], b[1] - a[1], b[2] - a[2]], [c[0] - a[0], c[1] - a[1], c[2] - a[2]]);
+      const [a, b, c] = [corner(s, s.positions, i), corner(s, s.positions, i + 1), corner(s, s.positions, i + 2)];
+      const n = cross([b[0] - a[0], b[1] - a[1], b[2] - a[2]], [c[0] - a[0], c[1] - a[1], c[2] - a[2]]);
       enclosed += dot(a, cross(b, c)) / 6;
       if (Math.hypot(...n) < 1e-9) continue;
       count++;

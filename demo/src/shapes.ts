@@ -12,34 +12,34 @@ const empty = (): Shape => ({ positions: [], normals: [], uvs: [], indices: [] }
 
 /** Grid of (nu+1) × (nv+1) points; normals by finite differences of the surface, outward where u × v points outward. */
 function surface(nu: number, nv: number, at: (u: number, v: number) => V3): Shape {
-  const s = empty(),
-    e = 1e-4;
+  const s = empty();
+  const e = 1e-4;
   for (let j = 0; j <= nv; j++)
     for (let i = 0; i <= nu; i++) {
-      const u = i / nu,
-        v = j / nv,
-        p = at(u, v),
-        uv = Math.min(u, 1 - e),
-        vv = Math.min(Math.max(v, e), 1 - e);
-      const a = at(uv + e, vv),
-        b = at(uv, vv),
-        c = at(uv, vv + e),
-        du = [a[0] - b[0], a[1] - b[1], a[2] - b[2]],
-        dv = [c[0] - b[0], c[1] - b[1], c[2] - b[2]];
+      const u = i / nu;
+      const v = j / nv;
+      const p = at(u, v);
+      const uv = Math.min(u, 1 - e);
+      const vv = Math.min(Math.max(v, e), 1 - e);
+      const a = at(uv + e, vv);
+      const b = at(uv, vv);
+      const c = at(uv, vv + e);
+      const du = [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+      const dv = [c[0] - b[0], c[1] - b[1], c[2] - b[2]];
       const n = [
-          du[1]! * dv[2]! - du[2]! * dv[1]!,
-          du[2]! * dv[0]! - du[0]! * dv[2]!,
-          du[0]! * dv[1]! - du[1]! * dv[0]!,
-        ],
-        l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
+        du[1]! * dv[2]! - du[2]! * dv[1]!,
+        du[2]! * dv[0]! - du[0]! * dv[2]!,
+        du[0]! * dv[1]! - du[1]! * dv[0]!,
+      ];
+      const l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
       s.positions.push(...p);
       s.normals.push(n[0]! / l, n[1]! / l, n[2]! / l);
       s.uvs.push(u, 1 - v);
     }
   for (let j = 0; j < nv; j++)
     for (let i = 0; i < nu; i++) {
-      const a = j * (nu + 1) + i,
-        b = a + nu + 1;
+      const a = j * (nu + 1) + i;
+      const b = a + nu + 1;
       s.indices.push(a, a + 1, b + 1, a, b + 1, b);
     }
   return s;
@@ -49,18 +49,18 @@ function surface(nu: number, nv: number, at: (u: number, v: number) => V3): Shap
 export function lathe(profile: readonly (readonly [number, number])[], around: number, along: number): Shape {
   const n = profile.length - 1;
   const at = (t: number): [number, number] => {
-    const x = Math.min(t * n, n - 1e-9),
-      i = Math.floor(x),
-      f = x - i,
-      p = (k: number) => profile[Math.min(n, Math.max(0, k))]!;
+    const x = Math.min(t * n, n - 1e-9);
+    const i = Math.floor(x);
+    const f = x - i;
+    const p = (k: number) => profile[Math.min(n, Math.max(0, k))]!;
     return [0, 1].map((c) => {
       const [a, b, d, e] = [p(i - 1)[c]!, p(i)[c]!, p(i + 1)[c]!, p(i + 2)[c]!];
       return 0.5 * (2 * b + (d - a) * f + (2 * a - 5 * b + 4 * d - e) * f * f + (3 * b - a - 3 * d + e) * f * f * f);
     }) as [number, number];
   };
   return surface(around, along, (u, v) => {
-    const [r, y] = at(v),
-      a = -u * 2 * Math.PI;
+    const [r, y] = at(v);
+    const a = -u * 2 * Math.PI;
     return [Math.max(0, r) * Math.cos(a), y, Math.max(0, r) * Math.sin(a)];
   });
 }
@@ -69,23 +69,23 @@ export function lathe(profile: readonly (readonly [number, number])[], around: n
 export function tube(path: readonly V3[], radius: (t: number) => number, around: number, along: number): Shape {
   const n = path.length - 1;
   const at = (t: number): V3 => {
-    const x = Math.min(Math.max(t, 0) * n, n - 1e-9),
-      i = Math.floor(x),
-      f = x - i,
-      s = f * f * (3 - 2 * f) * 0.3 + f * 0.7,
-      a = path[i]!,
-      b = path[i + 1]!;
+    const x = Math.min(Math.max(t, 0) * n, n - 1e-9);
+    const i = Math.floor(x);
+    const f = x - i;
+    const s = f * f * (3 - 2 * f) * 0.3 + f * 0.7;
+    const a = path[i]!;
+    const b = path[i + 1]!;
     return [a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s, a[2] + (b[2] - a[2]) * s];
   };
   return surface(around, along, (u, v) => {
-    const p = at(v),
-      q = at(v + 0.01),
-      o = at(v - 0.01),
-      d = norm([q[0] - o[0], q[1] - o[1], q[2] - o[2]]);
-    const side = norm(cross(d, Math.abs(d[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0])),
-      up = cross(side, d),
-      a = -u * 2 * Math.PI,
-      r = radius(v);
+    const p = at(v);
+    const q = at(v + 0.01);
+    const o = at(v - 0.01);
+    const d = norm([q[0] - o[0], q[1] - o[1], q[2] - o[2]]);
+    const side = norm(cross(d, Math.abs(d[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0]));
+    const up = cross(side, d);
+    const a = -u * 2 * Math.PI;
+    const r = radius(v);
     return [
       p[0] + r * (side[0] * Math.cos(a) + up[0] * Math.sin(a)),
       p[1] + r * (side[1] * Math.cos(a) + up[1] * Math.sin(a)),
@@ -101,9 +101,9 @@ const norm = (a: V3): V3 => {
 
 /** Box centred on x and z, standing on y = 0. Texture repeats every `tile` metres. */
 export function box(w: number, h: number, d: number, tile = 1): Shape {
-  const s = empty(),
-    x = w / 2,
-    z = d / 2;
+  const s = empty();
+  const x = w / 2;
+  const z = d / 2;
   const faces: [V3, V3, V3, number, number][] = [
     [[-x, 0, z], [w, 0, 0], [0, h, 0], w, h],
     [[x, 0, -z], [-w, 0, 0], [0, h, 0], w, h],
@@ -113,8 +113,8 @@ export function box(w: number, h: number, d: number, tile = 1): Shape {
     [[-x, 0, -z], [w, 0, 0], [0, 0, d], w, d],
   ];
   for (const [o, u, v, lu, lv] of faces) {
-    const n = norm(cross(u, v)),
-      first = s.positions.length / 3;
+    const n = norm(cross(u, v));
+    const first = s.positions.length / 3;
     for (const [a, b] of [
       [0, 0],
       [1, 0],
@@ -142,8 +142,8 @@ export function pebble(
 ): Shape {
   const pow = (x: number) => Math.sign(x) * Math.abs(x) ** e;
   return surface(around, along, (u, v) => {
-    const p = -u * 2 * Math.PI,
-      t = (halfOnly ? v / 2 : v - 0.5) * Math.PI;
+    const p = -u * 2 * Math.PI;
+    const t = (halfOnly ? v / 2 : v - 0.5) * Math.PI;
     return [a * pow(Math.cos(t)) * pow(Math.cos(p)), b * pow(Math.sin(t)), c * pow(Math.cos(t)) * pow(Math.sin(p))];
   });
 }
@@ -160,9 +160,9 @@ export function roofTile(w: number, l: number, around: number): Shape {
       return [(Math.sin(a) * w * 0.86) / 2, Math.cos(a) * w * 0.22 - v * 0.01, (0.5 - v) * l];
     }),
     surface(around, 1, (u, v) => {
-      const a = (u - 0.5) * Math.PI * 0.9,
-        k = 1 - 0.14 * (1 - v),
-        y = 0.28 - 0.06 * (1 - v);
+      const a = (u - 0.5) * Math.PI * 0.9;
+      const k = 1 - 0.14 * (1 - v);
+      const y = 0.28 - 0.06 * (1 - v);
       return [(Math.sin(a) * w * k) / 2, Math.cos(a) * w * y, 0.5 * l];
     }),
   ]);
@@ -171,8 +171,8 @@ export function roofTile(w: number, l: number, around: number): Shape {
 /** Flat pointed leaf in XZ, tip towards +Z, bent along its middle. */
 export const leaf = (w: number, l: number): Shape =>
   surface(2, 4, (u, v) => {
-    const half = (w / 2) * Math.sin(Math.PI * Math.min(0.98, Math.max(0.02, v))) ** 0.8,
-      x = (u - 0.5) * 2 * half;
+    const half = (w / 2) * Math.sin(Math.PI * Math.min(0.98, Math.max(0.02, v))) ** 0.8;
+    const x = (u - 0.5) * 2 * half;
     return [x, Math.abs(x) * 0.35 - v * v * 0.25 * l, v * l];
   });
 
@@ -197,17 +197,17 @@ export const panel = (w: number, h: number): Shape => ({
 
 /** Prism with a triangular cross-section (a gable): width w, height h, depth d, standing on y = 0. */
 export function gable(w: number, h: number, d: number): Shape {
-  const x = w / 2,
-    z = d / 2,
-    s = empty();
+  const x = w / 2;
+  const z = d / 2;
+  const s = empty();
   const face = (...p: V3[]) => {
-    const first = s.positions.length / 3,
-      n = norm(
-        cross(
-          [p[1]![0] - p[0]![0], p[1]![1] - p[0]![1], p[1]![2] - p[0]![2]],
-          [p[2]![0] - p[0]![0], p[2]![1] - p[0]![1], p[2]![2] - p[0]![2]],
-        ),
-      );
+    const first = s.positions.length / 3;
+    const n = norm(
+      cross(
+        [p[1]![0] - p[0]![0], p[1]![1] - p[0]![1], p[1]![2] - p[0]![2]],
+        [p[2]![0] - p[0]![0], p[2]![1] - p[0]![1], p[2]![2] - p[0]![2]],
+      ),
+    );
     p.forEach((q) => {
       s.positions.push(...q);
       s.normals.push(...n);

@@ -7,9 +7,9 @@ export type Weight = 'light' | 'full';
 const LANTERN: V3 = [1, 0.62, 0.28];
 
 export async function makeTeaStall(weight: Weight): Promise<Uint8Array> {
-  const full = weight === 'full',
-    b = new Builder(full ? 512 : 64),
-    q = (heavy: number, light: number) => (full ? heavy : light);
+  const full = weight === 'full';
+  const b = new Builder(full ? 512 : 64);
+  const q = (heavy: number, light: number) => (full ? heavy : light);
   materials(b);
   const root = b.node(null, 'Harvest fair');
   ground(b, root, q);
@@ -64,13 +64,13 @@ function materials(b: Builder): void {
 }
 
 function ground(b: Builder, root: Node, q: Quality): void {
-  const g = b.node(root, 'Ground'),
-    earth = box(40, 0.2, 44, 6);
+  const g = b.node(root, 'Ground');
+  const earth = box(40, 0.2, 44, 6);
   b.node(g, 'Wet ground', { at: [0, -0.2, 6] }, b.mesh('Wet ground', [earth, 'Wet ground']));
-  const cobbles = b.node(root, 'Cobbles'),
-    r = randomizer(11),
-    step = q(0.165, 0.45),
-    half = step * 0.53;
+  const cobbles = b.node(root, 'Cobbles');
+  const r = randomizer(11);
+  const step = q(0.165, 0.45);
+  const half = step * 0.53;
   const kinds = [0, 1, 2].map((k) =>
     b.mesh(`Cobble ${k + 1}`, [
       pebble(half * (0.98 + 0.03 * k), half * 0.5, half * (1.02 - 0.04 * k), 0.62, q(16, 6), q(6, 2), true),
@@ -95,8 +95,8 @@ function ground(b: Builder, root: Node, q: Quality): void {
 }
 
 function houses(b: Builder, root: Node, q: Quality): void {
-  const lane = b.node(root, 'Lane'),
-    r = randomizer(23);
+  const lane = b.node(root, 'Lane');
+  const r = randomizer(23);
   const tile = b.mesh('Roof tile', [roofTile(q(0.27, 0.62), q(0.36, 0.8), q(12, 3)), 'Roof clay']);
   const shapes = {
     litWindow: b.mesh('Lit window', [panel(0.62, 0.9), 'Lit window']),
@@ -126,26 +126,26 @@ function houses(b: Builder, root: Node, q: Quality): void {
     { name: 'Second house at the lane end', at: [1.9, 0, 18.8], turn: 180 },
   );
   spots.forEach((s, i) => {
-    const h = 3.5 + r() * 1.1,
-      w = 3.72,
-      d = 3.2,
-      house = b.node(lane, s.name, { at: s.at, turn: s.turn });
+    const h = 3.5 + r() * 1.1;
+    const w = 3.72;
+    const d = 3.2;
+    const house = b.node(lane, s.name, { at: s.at, turn: s.turn });
     const wall = i % 3 === 1 ? 'Warm plaster' : 'Plaster';
     b.node(house, 'Walls', {}, b.mesh(`${s.name} walls`, [box(w, h, d, 2.2), wall]));
-    const rise = 1.25,
-      roof = b.node(house, 'Roof', { at: [0, h, 0] });
+    const rise = 1.25;
+    const roof = b.node(house, 'Roof', { at: [0, h, 0] });
     b.node(roof, 'Gable', { turn: 90 }, b.mesh(`${s.name} gable`, [gable(d + 0.5, rise, w + 0.08), 'Dark wood']));
-    const slope = Math.hypot(d / 2 + 0.25, rise),
-      angle = (Math.atan2(rise, d / 2 + 0.25) * 180) / Math.PI,
-      sx = q(0.235, 0.6),
-      sz = q(0.3, 0.66),
-      tiles = b.node(roof, 'Tiles');
+    const slope = Math.hypot(d / 2 + 0.25, rise);
+    const angle = (Math.atan2(rise, d / 2 + 0.25) * 180) / Math.PI;
+    const sx = q(0.235, 0.6);
+    const sz = q(0.3, 0.66);
+    const tiles = b.node(roof, 'Tiles');
     for (const side of q(2, 1) === 2 ? [1, -1] : [1])
       for (let row = 0; row * sz < slope; row++)
         for (let x = -w / 2 + sx / 2; x < w / 2; x += sx) {
-          const along = row * sz + sz / 2,
-            y = rise - (along / slope) * rise + 0.03,
-            z = side * (along / slope) * (d / 2 + 0.25);
+          const along = row * sz + sz / 2;
+          const y = rise - (along / slope) * rise + 0.03;
+          const z = side * (along / slope) * (d / 2 + 0.25);
           b.node(
             tiles,
             `Tile ${side > 0 ? 'front' : 'back'} ${row + 1}-${Math.round((x + w / 2) / sx + 0.5)}`,
@@ -172,8 +172,8 @@ function houses(b: Builder, root: Node, q: Quality): void {
 
 function stall(b: Builder, root: Node, q: Quality): void {
   const s = b.node(root, 'Stall');
-  const frame = b.node(s, 'Frame'),
-    post = b.mesh('Post', [box(0.09, 2.5, 0.09), 'Dark wood']);
+  const frame = b.node(s, 'Frame');
+  const post = b.mesh('Post', [box(0.09, 2.5, 0.09), 'Dark wood']);
   for (const [name, x, z] of [
     ['Post front left', -1.5, 0.55],
     ['Post front right', 1.5, 0.55],
@@ -185,9 +185,9 @@ function stall(b: Builder, root: Node, q: Quality): void {
   b.node(frame, 'Back beam', { at: [0, 2.72, -0.95] }, b.mesh('Back beam', [box(3.2, 0.1, 0.1), 'Dark wood']));
   const boards = b.mesh('Back board', [box(0.3, 2.6, 0.03), 'Old wood']);
   for (let i = 0; i < 10; i++) b.node(frame, `Back board ${i + 1}`, { at: [-1.36 + i * 0.302, 0.05, -0.92] }, boards);
-  const counter = b.node(s, 'Counter'),
-    plank = b.mesh('Counter plank', [box(3.1, 0.05, 0.205), 'Old wood']),
-    front = b.mesh('Counter board', [box(0.285, 0.86, 0.03), 'Old wood']);
+  const counter = b.node(s, 'Counter');
+  const plank = b.mesh('Counter plank', [box(3.1, 0.05, 0.205), 'Old wood']);
+  const front = b.mesh('Counter board', [box(0.285, 0.86, 0.03), 'Old wood']);
   for (let i = 0; i < 3; i++) b.node(counter, `Plank ${i + 1}`, { at: [0, 0.92, 0.02 + i * 0.21] }, plank);
   for (let i = 0; i < 10; i++) b.node(counter, `Front board ${i + 1}`, { at: [-1.31 + i * 0.291, 0.06, 0.46] }, front);
   b.node(
@@ -233,8 +233,8 @@ function stall(b: Builder, root: Node, q: Quality): void {
     {},
     b.mesh('Awning valance', [
       cloth(q(224, 28), q(10, 2), (u, v) => {
-        const [x, y, z] = sag(u, 1),
-          scallop = 0.16 + 0.07 * Math.abs(Math.sin(u * Math.PI * 14));
+        const [x, y, z] = sag(u, 1);
+        const scallop = 0.16 + 0.07 * Math.abs(Math.sin(u * Math.PI * 14));
         return [x, y - v * scallop, z + 0.01 * Math.sin(u * 40) * v];
       }),
       'Awning cloth',
@@ -249,34 +249,34 @@ function stall(b: Builder, root: Node, q: Quality): void {
       'Dark wood',
     ]),
   );
-  const shutters = b.node(root, 'Shutters'),
-    shutter = b.mesh('Shutter', [
-      merge([
-        box(0.97, 1.42, 0.03),
-        moved(box(0.97, 0.07, 0.05), 0, 0.2, 0.01),
-        moved(box(0.97, 0.07, 0.05), 0, 1.12, 0.01),
-      ]),
-      'Old wood',
-    ]);
+  const shutters = b.node(root, 'Shutters');
+  const shutter = b.mesh('Shutter', [
+    merge([
+      box(0.97, 1.42, 0.03),
+      moved(box(0.97, 0.07, 0.05), 0, 0.2, 0.01),
+      moved(box(0.97, 0.07, 0.05), 0, 1.12, 0.01),
+    ]),
+    'Old wood',
+  ]);
   for (let i = 0; i < 3; i++) b.node(shutters, `Shutter ${i + 1}`, { at: [-0.99 + i * 0.99, 0.98, 0.57] }, shutter);
 }
 
 function kettle(q: Quality, size: number): Parameters<typeof merge>[0] {
-  const s = size,
-    a = q(64, 12),
-    body = lathe(
-      [
-        [0.0, 0],
-        [0.62 * s, 0],
-        [0.92 * s, 0.22 * s],
-        [1 * s, 0.55 * s],
-        [0.86 * s, 0.92 * s],
-        [0.5 * s, 1.16 * s],
-        [0.42 * s, 1.2 * s],
-      ],
-      a,
-      q(40, 8),
-    );
+  const s = size;
+  const a = q(64, 12);
+  const body = lathe(
+    [
+      [0.0, 0],
+      [0.62 * s, 0],
+      [0.92 * s, 0.22 * s],
+      [1 * s, 0.55 * s],
+      [0.86 * s, 0.92 * s],
+      [0.5 * s, 1.16 * s],
+      [0.42 * s, 1.2 * s],
+    ],
+    a,
+    q(40, 8),
+  );
   const lid = moved(
     lathe(
       [
@@ -320,9 +320,9 @@ function kettle(q: Quality, size: number): Parameters<typeof merge>[0] {
 }
 
 function ware(b: Builder, root: Node, q: Quality): void {
-  const w = b.node(root, 'Ware'),
-    top = 0.97,
-    r = randomizer(5);
+  const w = b.node(root, 'Ware');
+  const top = 0.97;
+  const r = randomizer(5);
   const kettles: [string, string, number, V3, number][] = [
     ['Kettle, large', 'Copper', 0.155, [0.08, top, 0.22], -24],
     ['Kettle, tall', 'Cast iron', 0.12, [-0.62, top, 0.14], 200],
@@ -331,37 +331,37 @@ function ware(b: Builder, root: Node, q: Quality): void {
   for (const [name, material, size, at, turn] of kettles)
     b.node(w, name, { at, turn }, b.mesh(name, [merge(kettle(q, size)), material]));
   const cup = lathe(
+    [
+      [0, 0],
+      [0.022, 0],
+      [0.024, 0.008],
+      [0.036, 0.03],
+      [0.042, 0.066],
+      [0.0425, 0.07],
+      [0.039, 0.066],
+      [0.033, 0.03],
+      [0.02, 0.012],
+      [0, 0.01],
+    ],
+    q(48, 8),
+    q(28, 9),
+  );
+  const tea = moved(
+    lathe(
       [
         [0, 0],
-        [0.022, 0],
-        [0.024, 0.008],
-        [0.036, 0.03],
-        [0.042, 0.066],
-        [0.0425, 0.07],
-        [0.039, 0.066],
-        [0.033, 0.03],
-        [0.02, 0.012],
-        [0, 0.01],
+        [0.0375, 0.0005],
       ],
-      q(48, 8),
-      q(28, 9),
+      q(32, 8),
+      1,
     ),
-    tea = moved(
-      lathe(
-        [
-          [0, 0],
-          [0.0375, 0.0005],
-        ],
-        q(32, 8),
-        1,
-      ),
-      0,
-      0.055,
-      0,
-    );
-  const cupMesh = b.mesh('Cup', [cup, 'Cream glaze']),
-    fullCup = b.mesh('Cup of tea', [cup, 'Cream glaze'], [tea, 'Tea']),
-    cups = b.node(w, 'Cups');
+    0,
+    0.055,
+    0,
+  );
+  const cupMesh = b.mesh('Cup', [cup, 'Cream glaze']);
+  const fullCup = b.mesh('Cup of tea', [cup, 'Cream glaze'], [tea, 'Tea']);
+  const cups = b.node(w, 'Cups');
   const places: V3[] = [
     [0.33, top, 0.37],
     [0.42, top, 0.29],
@@ -416,46 +416,46 @@ function ware(b: Builder, root: Node, q: Quality): void {
     'Celadon',
   ]);
   for (let i = 0; i < 4; i++) b.node(w, `Bowl ${i + 1}`, { at: [-1.28, top + i * 0.022, 0.16], turn: i * 40 }, bowl);
-  const canisters = b.node(w, 'Canisters'),
-    canister = (material: string) =>
-      b.mesh(
-        `Canister, ${material.toLowerCase()}`,
-        [
+  const canisters = b.node(w, 'Canisters');
+  const canister = (material: string) =>
+    b.mesh(
+      `Canister, ${material.toLowerCase()}`,
+      [
+        lathe(
+          [
+            [0, 0],
+            [0.068, 0],
+            [0.073, 0.006],
+            [0.073, 0.16],
+            [0.07, 0.165],
+          ],
+          q(48, 9),
+          q(10, 4),
+        ),
+        material,
+      ],
+      [
+        moved(
           lathe(
             [
-              [0, 0],
-              [0.068, 0],
-              [0.073, 0.006],
-              [0.073, 0.16],
-              [0.07, 0.165],
+              [0.074, 0],
+              [0.075, 0.03],
+              [0.06, 0.04],
+              [0.018, 0.044],
+              [0.014, 0.055],
+              [0.018, 0.064],
+              [0, 0.068],
             ],
             q(48, 9),
-            q(10, 4),
+            q(16, 5),
           ),
-          material,
-        ],
-        [
-          moved(
-            lathe(
-              [
-                [0.074, 0],
-                [0.075, 0.03],
-                [0.06, 0.04],
-                [0.018, 0.044],
-                [0.014, 0.055],
-                [0.018, 0.064],
-                [0, 0.068],
-              ],
-              q(48, 9),
-              q(16, 5),
-            ),
-            0,
-            0.165,
-            0,
-          ),
-          'Brass',
-        ],
-      );
+          0,
+          0.165,
+          0,
+        ),
+        'Brass',
+      ],
+    );
   const kinds = ['Indigo enamel', 'Cream glaze', 'Celadon', 'Copper'].map(canister);
   for (let i = 0; i < 13; i++)
     b.node(
@@ -464,92 +464,92 @@ function ware(b: Builder, root: Node, q: Quality): void {
       { at: [-1.26 + i * 0.21, 1.855, -0.74], turn: r() * 360 },
       kinds[(i * 7) % 4]!,
     );
-  const jars = b.node(w, 'Jars'),
-    jar = b.mesh(
-      'Jar',
-      [
+  const jars = b.node(w, 'Jars');
+  const jar = b.mesh(
+    'Jar',
+    [
+      lathe(
+        [
+          [0, 0],
+          [0.07, 0],
+          [0.08, 0.012],
+          [0.082, 0.14],
+          [0.07, 0.18],
+          [0.06, 0.19],
+          [0.056, 0.19],
+          [0.064, 0.176],
+          [0.075, 0.138],
+          [0.073, 0.02],
+          [0, 0.016],
+        ],
+        q(64, 10),
+        q(44, 10),
+      ),
+      'Jar glass',
+    ],
+    [
+      moved(
         lathe(
           [
             [0, 0],
-            [0.07, 0],
-            [0.08, 0.012],
-            [0.082, 0.14],
-            [0.07, 0.18],
-            [0.06, 0.19],
-            [0.056, 0.19],
-            [0.064, 0.176],
-            [0.075, 0.138],
-            [0.073, 0.02],
-            [0, 0.016],
+            [0.064, 0.002],
+            [0.068, 0.02],
+            [0.068, 0.09],
+            [0.04, 0.104],
+            [0, 0.108],
           ],
-          q(64, 10),
-          q(44, 10),
+          q(40, 8),
+          q(16, 5),
         ),
-        'Jar glass',
-      ],
-      [
-        moved(
-          lathe(
-            [
-              [0, 0],
-              [0.064, 0.002],
-              [0.068, 0.02],
-              [0.068, 0.09],
-              [0.04, 0.104],
-              [0, 0.108],
-            ],
-            q(40, 8),
-            q(16, 5),
-          ),
-          0,
-          0.02,
-          0,
+        0,
+        0.02,
+        0,
+      ),
+      'Tea leaves',
+    ],
+    [
+      moved(
+        lathe(
+          [
+            [0, 0],
+            [0.064, 0],
+            [0.066, 0.024],
+            [0, 0.03],
+          ],
+          q(40, 8),
+          q(6, 3),
         ),
-        'Tea leaves',
-      ],
-      [
-        moved(
-          lathe(
-            [
-              [0, 0],
-              [0.064, 0],
-              [0.066, 0.024],
-              [0, 0.03],
-            ],
-            q(40, 8),
-            q(6, 3),
-          ),
-          0,
-          0.191,
-          0,
-        ),
-        'Old wood',
-      ],
-    );
+        0,
+        0.191,
+        0,
+      ),
+      'Old wood',
+    ],
+  );
   for (let i = 0; i < 11; i++)
     b.node(jars, `Jar ${i + 1}`, { at: [-1.2 + i * 0.24, 1.455, -0.72], turn: r() * 360 }, jar);
   b.node(jars, 'Jar on the counter', { at: [-0.16, top, 0.1], scale: 1.15 }, jar);
 }
 
 function lanterns(b: Builder, root: Node, q: Quality): void {
-  const group = b.node(root, 'Lanterns'),
-    s = 0.17;
+  const group = b.node(root, 'Lanterns');
+  const s = 0.17;
   const ribs = Array.from({ length: 15 }, (_, i): [number, number] => {
-    const t = i / 14,
-      a = (t - 0.5) * Math.PI * 0.86;
+    const t = i / 14;
+    const a = (t - 0.5) * Math.PI * 0.86;
     return [s * Math.cos(a) * (1 + (i % 2 ? 0.035 : 0)), s * 0.95 * Math.sin(a) * 1.05];
   });
-  const shell = lathe(ribs, q(48, 8), q(42, 7)),
-    ring = lathe(
-      [
-        [0.055, -0.02],
-        [0.062, -0.02],
-        [0.062, 0.02],
-        [0.055, 0.02],
-      ],
-      q(32, 6),
-      q(6, 3),
-    );
+  const shell = lathe(ribs, q(48, 8), q(42, 7));
+  const ring = lathe(
+    [
+      [0.055, -0.02],
+      [0.062, -0.02],
+      [0.062, 0.02],
+      [0.055, 0.02],
+    ],
+    q(32, 6),
+    q(6, 3),
+  );
   const mesh = b.mesh(
     'Lantern',
     [shell, 'Lantern paper'],
@@ -599,9 +599,9 @@ function lanterns(b: Builder, root: Node, q: Quality): void {
 }
 
 function dressing(b: Builder, root: Node, q: Quality): void {
-  const d = b.node(root, 'Dressing'),
-    r = randomizer(77),
-    bunting = b.node(root, 'Bunting');
+  const d = b.node(root, 'Dressing');
+  const r = randomizer(77);
+  const bunting = b.node(root, 'Bunting');
   const flags = ['Bunting red', 'Bunting straw', 'Bunting teal'].map((m) =>
     b.mesh(`Pennant, ${m.slice(8)}`, [pennant(0.17, 0.24), m]),
   );
@@ -625,11 +625,11 @@ function dressing(b: Builder, root: Node, q: Quality): void {
   ];
   lines.forEach(([a, z], k) => {
     const at = (t: number): V3 => [
-        a[0] + (z[0] - a[0]) * t,
-        a[1] + (z[1] - a[1]) * t - 0.42 * Math.sin(Math.PI * t),
-        a[2] + (z[2] - a[2]) * t,
-      ],
-      line = b.node(bunting, `Line ${k + 1}`);
+      a[0] + (z[0] - a[0]) * t,
+      a[1] + (z[1] - a[1]) * t - 0.42 * Math.sin(Math.PI * t),
+      a[2] + (z[2] - a[2]) * t,
+    ];
+    const line = b.node(bunting, `Line ${k + 1}`);
     b.node(
       line,
       'Rope',
@@ -666,8 +666,8 @@ function dressing(b: Builder, root: Node, q: Quality): void {
       ])
       .concat([moved(box(0.5, 0.015, 0.38), 0, 0.02, 0)]),
   );
-  const crate = b.mesh('Crate', [slats, 'Old wood']),
-    crates = b.node(d, 'Crates');
+  const crate = b.mesh('Crate', [slats, 'Old wood']);
+  const crates = b.node(d, 'Crates');
   for (const [i, at, turn] of [
     [1, [-1.95, 0.02, 0.7], 12],
     [2, [-1.9, 0.4, 0.68], -9],
@@ -675,8 +675,8 @@ function dressing(b: Builder, root: Node, q: Quality): void {
     [4, [2.05, 0.02, 0.5], -20],
   ] as const)
     b.node(crates, `Crate ${i}`, { at, turn }, crate);
-  const pear = b.mesh('Quince', [pebble(0.055, 0.062, 0.055, 1, q(28, 6), q(20, 4)), 'Bunting straw']),
-    fruit = b.node(d, 'Quinces');
+  const pear = b.mesh('Quince', [pebble(0.055, 0.062, 0.055, 1, q(28, 6), q(20, 4)), 'Bunting straw']);
+  const fruit = b.node(d, 'Quinces');
   for (let i = 0; i < 14; i++)
     b.node(
       fruit,
@@ -689,46 +689,46 @@ function dressing(b: Builder, root: Node, q: Quality): void {
       pear,
     );
   const stool = b.mesh('Stool', [
-      merge([
-        moved(
-          lathe(
-            [
-              [0, 0],
-              [0.17, 0],
-              [0.18, 0.015],
-              [0.17, 0.03],
-              [0, 0.032],
-            ],
-            q(48, 10),
-            q(10, 4),
-          ),
-          0,
-          0.42,
-          0,
+    merge([
+      moved(
+        lathe(
+          [
+            [0, 0],
+            [0.17, 0],
+            [0.18, 0.015],
+            [0.17, 0.03],
+            [0, 0.032],
+          ],
+          q(48, 10),
+          q(10, 4),
         ),
-        ...[0, 1, 2].map((k) =>
-          tube(
-            [
-              [Math.cos(k * 2.09) * 0.17, 0, Math.sin(k * 2.09) * 0.17],
-              [Math.cos(k * 2.09) * 0.1, 0.43, Math.sin(k * 2.09) * 0.1],
-            ],
-            () => 0.018,
-            q(12, 5),
-            2,
-          ),
+        0,
+        0.42,
+        0,
+      ),
+      ...[0, 1, 2].map((k) =>
+        tube(
+          [
+            [Math.cos(k * 2.09) * 0.17, 0, Math.sin(k * 2.09) * 0.17],
+            [Math.cos(k * 2.09) * 0.1, 0.43, Math.sin(k * 2.09) * 0.1],
+          ],
+          () => 0.018,
+          q(12, 5),
+          2,
         ),
-      ]),
-      'Dark wood',
+      ),
     ]),
-    stools = b.node(d, 'Stools');
+    'Dark wood',
+  ]);
+  const stools = b.node(d, 'Stools');
   for (const [i, at] of [
     [1, [0.7, 0.02, 1.35]],
     [2, [-0.55, 0.02, 1.5]],
     [3, [1.75, 0.02, 1.7]],
   ] as const)
     b.node(stools, `Stool ${i}`, { at }, stool);
-  const sack = b.mesh('Sack', [pebble(0.27, 0.34, 0.24, 0.75, q(48, 8), q(32, 6)), 'Sackcloth']),
-    sacks = b.node(d, 'Sacks');
+  const sack = b.mesh('Sack', [pebble(0.27, 0.34, 0.24, 0.75, q(48, 8), q(32, 6)), 'Sackcloth']);
+  const sacks = b.node(d, 'Sacks');
   for (const [i, at, turn] of [
     [1, [2.1, 0.28, -0.25], 0],
     [2, [2.5, 0.28, 0.1], 50],
@@ -755,8 +755,8 @@ function dressing(b: Builder, root: Node, q: Quality): void {
 }
 
 function tree(b: Builder, root: Node, q: Quality): void {
-  const t = b.node(root, 'Quince tree', { at: [3.05, 0, 0.2] }),
-    r = randomizer(404);
+  const t = b.node(root, 'Quince tree', { at: [3.05, 0, 0.2] });
+  const r = randomizer(404);
   b.node(
     t,
     'Trunk',
@@ -798,8 +798,8 @@ function tree(b: Builder, root: Node, q: Quality): void {
       'Bark',
     ]),
   );
-  const leaves = b.node(t, 'Leaves'),
-    kinds: Mesh[] = ['Leaf', 'Autumn leaf'].map((m) => b.mesh(m, [leaf(q(0.075, 0.15), q(0.13, 0.26)), m]));
+  const leaves = b.node(t, 'Leaves');
+  const kinds: Mesh[] = ['Leaf', 'Autumn leaf'].map((m) => b.mesh(m, [leaf(q(0.075, 0.15), q(0.13, 0.26)), m]));
   const centres: V3[] = [
     [-0.25, 3, 0.1],
     [0.6, 3.05, 0.3],
@@ -808,11 +808,11 @@ function tree(b: Builder, root: Node, q: Quality): void {
     [0.15, 3.3, -0.3],
   ];
   for (let i = 0; i < q(2600, 260); i++) {
-    const c = centres[i % 5]!,
-      a = r() * Math.PI * 2,
-      z = r() * 2 - 1,
-      k = 0.62 * Math.cbrt(r()),
-      s = Math.sqrt(1 - z * z);
+    const c = centres[i % 5]!;
+    const a = r() * Math.PI * 2;
+    const z = r() * 2 - 1;
+    const k = 0.62 * Math.cbrt(r());
+    const s = Math.sqrt(1 - z * z);
     b.node(
       leaves,
       `Leaf ${i + 1}`,

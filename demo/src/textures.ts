@@ -12,15 +12,15 @@ const cell = (x: number, y: number, seed: number): number => {
 
 /** Smooth noise that repeats every `period` cells of the unit square. */
 export function noise(u: number, v: number, period: number, seed: number): number {
-  const x = u * period,
-    y = v * period,
-    i = Math.floor(x),
-    j = Math.floor(y),
-    f = x - i,
-    g = y - j,
-    s = f * f * (3 - 2 * f),
-    t = g * g * (3 - 2 * g),
-    m = (k: number) => ((k % period) + period) % period;
+  const x = u * period;
+  const y = v * period;
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const f = x - i;
+  const g = y - j;
+  const s = f * f * (3 - 2 * f);
+  const t = g * g * (3 - 2 * g);
+  const m = (k: number) => ((k % period) + period) % period;
   const at = (a: number, b: number) => cell(m(i + a), m(j + b), seed);
   return (at(0, 0) * (1 - s) + at(1, 0) * s) * (1 - t) + (at(0, 1) * (1 - s) + at(1, 1) * s) * t;
 }
@@ -36,9 +36,9 @@ const mix = (
 /** Colours are sRGB 0…255 (roughness maps: G = roughness, B = metalness). */
 export const PAINTS: Readonly<Record<string, Paint>> = {
   wood: (u, v) => {
-    const plank = Math.floor(v * 4),
-      g = noise(u, v * 24, 4, plank + 3) * 0.6 + noise(u * 2, v * 60, 8, 9) * 0.4,
-      edge = Math.abs(((v * 4) % 1) - 0.5) > 0.485 ? 0.35 : 1;
+    const plank = Math.floor(v * 4);
+    const g = noise(u, v * 24, 4, plank + 3) * 0.6 + noise(u * 2, v * 60, 8, 9) * 0.4;
+    const edge = Math.abs(((v * 4) % 1) - 0.5) > 0.485 ? 0.35 : 1;
     return mix([88, 56, 34], [156, 107, 66], g * (0.75 + 0.25 * cell(plank, 0, 5))).map((x) => x * edge) as [
       number,
       number,
@@ -48,8 +48,8 @@ export const PAINTS: Readonly<Record<string, Paint>> = {
   plaster: (u, v) => mix([128, 112, 94], [186, 170, 146], layers(u, v, 6, 21)),
   stone: (u, v) => mix([62, 60, 60], [118, 113, 108], layers(u, v, 5, 33)),
   stripes: (u, v) => {
-    const red = Math.floor(u * 14) % 2 === 0,
-      w = layers(u, v, 24, 44) * 18;
+    const red = Math.floor(u * 14) % 2 === 0;
+    const w = layers(u, v, 24, 44) * 18;
     return red ? [150 - w, 38 - w * 0.4, 32 - w * 0.4] : [226 - w, 210 - w, 178 - w];
   },
   puddles: (u, v) => {
@@ -57,9 +57,9 @@ export const PAINTS: Readonly<Record<string, Paint>> = {
     return [0, 20 + 150 * wet, 0];
   },
   paper: (u, v) => {
-    const rib = Math.abs(((v * 14) % 1) - 0.5) * 2,
-      w = 0.86 + 0.14 * layers(u, v, 8, 66),
-      k = (rib > 0.86 ? 0.55 : 1) * w * (0.72 + 0.28 * Math.sin(Math.PI * v));
+    const rib = Math.abs(((v * 14) % 1) - 0.5) * 2;
+    const w = 0.86 + 0.14 * layers(u, v, 8, 66);
+    const k = (rib > 0.86 ? 0.55 : 1) * w * (0.72 + 0.28 * Math.sin(Math.PI * v));
     return [255 * k, 214 * k, 150 * k];
   },
   weave: (u, v) => {

@@ -8,8 +8,8 @@ const RECTANGLE: EngineMesh = {
   positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]),
   indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
 };
-const n = DISC_POINTS.length,
-  scale = Math.sqrt((2 * Math.PI) / (n * Math.sin((2 * Math.PI) / n)));
+const n = DISC_POINTS.length;
+const scale = Math.sqrt((2 * Math.PI) / (n * Math.sin((2 * Math.PI) / n)));
 // clockwise as seen from +Z, so that fronts look along −Z
 const DISC: EngineMesh = {
   name: 'disc light',
@@ -35,17 +35,17 @@ export const glow = (radianceNits: Vec3): EngineMaterial => ({
 /** The scene with area lights turned into instances, after all others: rectangles, then discs. */
 export function withAreaLights(scene: EngineScene): EngineScene {
   if (!scene.lights.some(isArea)) return scene;
-  const meshes = [...scene.meshes],
-    materials = [...scene.materials],
-    instances = [...scene.instances];
+  const meshes = [...scene.meshes];
+  const materials = [...scene.materials];
+  const instances = [...scene.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = scene.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
     const mesh = meshes.push(AREA_MESHES[type]) - 1;
     for (const l of lights) {
-      const m = Array.from(l.matrix),
-        sx = l.type === 'rectangle' ? l.widthM : l.radiusM,
-        sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
+      const m = Array.from(l.matrix);
+      const sx = l.type === 'rectangle' ? l.widthM : l.radiusM;
+      const sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
       for (let i = 0; i < 3; i++) {
         m[i]! *= sx;
         m[4 + i]! *= sy;

@@ -71,8 +71,8 @@ import {
 } from './scene.ts';
 
 /** Rows of the generated environments. */
-const ENVIRONMENT_HEIGHT = 128,
-  SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
+const ENVIRONMENT_HEIGHT = 128;
+const SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
 
 /** Generated, or a map that was brought in. saturation: of the map, 1 leaves it. */
 export interface SelectedSky {
@@ -91,8 +91,8 @@ export interface SelectedMesh {
   /** Its surface is displaced: what by, and where it is placed, nearest first. */
   readonly displaced?: DisplacedUse | undefined;
 }
-export const BACKDROP = -1,
-  BACKDROP_NAME = 'Backdrop sweep';
+export const BACKDROP = -1;
+export const BACKDROP_NAME = 'Backdrop sweep';
 const BACKDROP_MESH: EngineMesh = { name: BACKDROP_NAME, ...backdropShape(), contentKey: 'backdrop sweep' };
 /** Of its tree; a test holds it to what the builder makes. */
 export const BACKDROP_ACCELERATION = 2880;
@@ -135,27 +135,27 @@ export interface Selection {
 }
 
 export function select(given: Pose, state: ResolvedState): Selection {
-  const place = ({ document, camera }: Posed): Posed => ({ document: placeDocument(document, state), camera }),
-    pose: Pose = { now: place(given.now), ...(given.next && { next: place(given.next) }) };
-  const { document, camera } = pose.now,
-    world = worldMatrices(document.nodes),
-    placed = placements(document, world),
-    placedNext = pose.next && placements(pose.next.document);
+  const place = ({ document, camera }: Posed): Posed => ({ document: placeDocument(document, state), camera });
+  const pose: Pose = { now: place(given.now), ...(given.next && { next: place(given.next) }) };
+  const { document, camera } = pose.now;
+  const world = worldMatrices(document.nodes);
+  const placed = placements(document, world);
+  const placedNext = pose.next && placements(pose.next.document);
   // a flag holds for an object where it holds for all groups that it stands in
   const flag = (property: string): boolean[] => {
-    const own: boolean[] = [],
-      set = setOnObjects(state, property);
+    const own: boolean[] = [];
+    const set = setOnObjects(state, property);
     document.nodes.forEach((n) => own.push((n.parent < 0 || own[n.parent]!) && set(n.path) !== false));
     return own;
   };
-  const shown = flag('object.shown'),
-    seen = flag('object.seenByCamera'),
-    reflected = flag('object.seenInReflections'),
-    shadowing = flag('object.castsShadow');
+  const shown = flag('object.shown');
+  const seen = flag('object.seenByCamera');
+  const reflected = flag('object.seenInReflections');
+  const shadowing = flag('object.castsShadow');
   const drawn = drawnLooks(state, document.nodes);
   const wornBy = (node: number, part: number): string => {
-    const n = document.nodes[node]!,
-      own = document.materials[n.parts![part]!.material]!.name;
+    const n = document.nodes[node]!;
+    const own = document.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
     return typeof worn === 'string' && state.scene.material(worn) ? worn : own;
   };
@@ -167,8 +167,8 @@ export function select(given: Pose, state: ResolvedState): Selection {
       return x as T;
     };
   };
-  const glows = once((m) => emits(resolveMaterial(state, m, () => 0))),
-    relief = once((m) => displacementOf(state, m));
+  const glows = once((m) => emits(resolveMaterial(state, m, () => 0)));
+  const relief = once((m) => displacementOf(state, m));
   const verdicts = cullOffFrame({
     document,
     world,
@@ -179,17 +179,17 @@ export function select(given: Pose, state: ResolvedState): Selection {
     emits: (n) => document.nodes[n]!.parts!.some((_, p) => glows(wornBy(n, p))),
   });
 
-  const meshes: SelectedMesh[] = [],
-    shared = new Map<string, number>(),
-    textures = new Places<SceneTexture, string>((t) => t.blob),
-    materialNames = new Places<string>(),
-    instances: EngineInstance[] = [];
-  const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const,
-    away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
+  const meshes: SelectedMesh[] = [];
+  const shared = new Map<string, number>();
+  const textures = new Places<SceneTexture, string>((t) => t.blob);
+  const materialNames = new Places<string>();
+  const instances: EngineInstance[] = [];
+  const eye = [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!] as const;
+  const away = (m: Matrix) => Math.hypot(m[12]! - eye[0], m[13]! - eye[1], m[14]! - eye[2]);
   const meshOf = (mesh: number, node: number, material: string): number => {
     if (deforms(document, node, mesh)) return meshes.push({ mesh, node }) - 1;
-    const displaced = document.meshes[mesh]!.uv0 || document.meshes[mesh]!.uv1 ? relief(material) : undefined,
-      key = displaced ? `${mesh} ${material}` : `${mesh}`;
+    const displaced = document.meshes[mesh]!.uv0 || document.meshes[mesh]!.uv1 ? relief(material) : undefined;
+    const key = displaced ? `${mesh} ${material}` : `${mesh}`;
     let at = shared.get(key);
     if (at === undefined)
       shared.set(
@@ -210,10 +210,10 @@ export function select(given: Pose, state: ResolvedState): Selection {
   };
   for (const v of verdicts) {
     if (!v.keep) continue;
-    const n = document.nodes[v.node]!,
-      matrix = placed[v.node]!,
-      then = placedNext?.[v.node],
-      moves = then?.some((x, i) => x !== matrix[i]);
+    const n = document.nodes[v.node]!;
+    const matrix = placed[v.node]!;
+    const then = placedNext?.[v.node];
+    const moves = then?.some((x, i) => x !== matrix[i]);
     const mask =
       MASK_ALL &
       ~(seen[v.node] ? 0 : MASK_CAMERA) &
@@ -231,9 +231,9 @@ export function select(given: Pose, state: ResolvedState): Selection {
       }),
     );
   }
-  const lights: EngineLight[] = [],
-    groups = new Places<string>(),
-    groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
+  const lights: EngineLight[] = [];
+  const groups = new Places<string>();
+  const groupOf = (v: Value | undefined) => groups.of(typeof v === 'string' ? v : LIGHT_GROUPS[0]);
   document.nodes.forEach((n, i) => {
     if (n.light === undefined || !shown[i] || determinant(world[i]!) === 0) return;
     const now = lightOf(document, state, i, world[i]!);
@@ -245,10 +245,10 @@ export function select(given: Pose, state: ResolvedState): Selection {
         ...(!now.castsShadow && { shadowless: true }),
       });
   });
-  const environment = (p: string) => state.get('environment', `environment.${p}`),
-    scale = scaled(rgb(environment('tint')), num(environment('strength'))),
-    turnRad = (num(environment('turn')) * Math.PI) / 180,
-    saturation = num(environment('saturation'));
+  const environment = (p: string) => state.get('environment', `environment.${p}`);
+  const scale = scaled(rgb(environment('tint')), num(environment('strength')));
+  const turnRad = (num(environment('turn')) * Math.PI) / 180;
+  const saturation = num(environment('saturation'));
   const sky = (value: Value | undefined): SelectedSky | undefined => {
     const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined);
     return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad, saturation } : undefined;
@@ -258,8 +258,8 @@ export function select(given: Pose, state: ResolvedState): Selection {
     const kind = environment(property);
     if (kind !== 'same' && kind !== environment('kind')) environmentInputs[input] = sky(kind) ?? 'none';
   }
-  const plateImage = parseImage(environment('plate')),
-    plate = plateImage && { image: plateImage, strength: num(environment('plateStrength')) };
+  const plateImage = parseImage(environment('plate'));
+  const plate = plateImage && { image: plateImage, strength: num(environment('plateStrength')) };
   if (plate) environmentInputs.camera = 'none';
   const fog: EngineFog | undefined =
     num(environment('fogDensity')) > 0
@@ -270,12 +270,12 @@ export function select(given: Pose, state: ResolvedState): Selection {
           topM: num(environment('fogTop')),
         }
       : undefined;
-  const environmentGroup = groupOf(environment('group')),
-    materials = materialNames.list.map((m) =>
-      m.startsWith(CLAY)
-        ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t)))
-        : resolveMaterial(state, m, (t) => textures.of(t)),
-    );
+  const environmentGroup = groupOf(environment('group'));
+  const materials = materialNames.list.map((m) =>
+    m.startsWith(CLAY)
+      ? clay(resolveMaterial(state, m.slice(CLAY.length), (t) => textures.of(t)))
+      : resolveMaterial(state, m, (t) => textures.of(t)),
+  );
   const grouped = instances.map((i) => {
     const m = materials[i.material]!;
     return emits(m) ? { ...i, lightGroup: groupOf(state.get(materialTarget(m.name!), 'material.lightGroup')) } : i;
@@ -327,8 +327,8 @@ export function select(given: Pose, state: ResolvedState): Selection {
 const NEAREST = 8;
 /** What a material's surface is displaced by, if anything; the map lies as its base texture does. */
 function displacementOf(state: ResolvedState, material: string): Omit<DisplacedUse, 'placements'> | undefined {
-  const heightM = num(state.get(materialTarget(material), 'material.displacement')),
-    map = heightM === 0 ? undefined : displacementMapOf(state, material);
+  const heightM = num(state.get(materialTarget(material), 'material.displacement'));
+  const map = heightM === 0 ? undefined : displacementMapOf(state, material);
   if (!map) return undefined;
   const { texture, ...use } = map;
   return { texture, heightM, use };
@@ -341,12 +341,12 @@ const SKY_INPUTS = [
 ] as const;
 /** Marks a material that is replaced by clay; no name begins so. */
 const CLAY = '\u0000clay ';
-const CLAY_COLOR = 0.55,
-  CLAY_ROUGHNESS = 0.85;
+const CLAY_COLOR = 0.55;
+const CLAY_ROUGHNESS = 0.85;
 /** A material as clay: its form only. What glows goes on glowing, what is cut out stays cut out. */
 function clay(m: EngineMaterial): EngineMaterial {
-  const { normal, base } = m.textures ?? {},
-    cut = m.alphaMode === 'mask' || m.alphaMode === 'blend';
+  const { normal, base } = m.textures ?? {};
+  const cut = m.alphaMode === 'mask' || m.alphaMode === 'blend';
   return {
     ...(m.name !== undefined && { name: m.name }),
     baseColor: [CLAY_COLOR, CLAY_COLOR, CLAY_COLOR, m.baseColor[3]],
@@ -393,19 +393,19 @@ export function resolveMaterial(
   texture: (t: SceneTexture) => number,
 ): EngineMaterial {
   const {
-      maps,
-      layers = {},
-      attenuationColor,
-      attenuationDistanceM,
-      emissionColor,
-      emissionStrength,
-      baseColor,
-      solid,
-      label: _,
-      ...m
-    } = materialOf(state, name),
-    { alpha, ...rest } = layers,
-    textures: Partial<Record<TextureSlot, TextureUse>> = {};
+    maps,
+    layers = {},
+    attenuationColor,
+    attenuationDistanceM,
+    emissionColor,
+    emissionStrength,
+    baseColor,
+    solid,
+    label: _,
+    ...m
+  } = materialOf(state, name);
+  const { alpha, ...rest } = layers;
+  const textures: Partial<Record<TextureSlot, TextureUse>> = {};
   // Beer–Lambert: light has the inner colour after the distance
   const attenuation: Vec3 =
     attenuationDistanceM === null
@@ -425,9 +425,9 @@ export function resolveMaterial(
 }
 const COLOR_TEXTURES: ReadonlySet<TextureSlot> = new Set(['base', 'emission', 'specularColor', 'sheen']);
 function engineLight({ light, matrix: m }: LightNow): EngineLight {
-  const power = scaled(light.color, light.intensity),
-    position: Vec3 = [m[12]!, m[13]!, m[14]!],
-    direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
+  const power = scaled(light.color, light.intensity);
+  const position: Vec3 = [m[12]!, m[13]!, m[14]!];
+  const direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
   switch (light.type) {
     case 'sun':
       return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
@@ -497,14 +497,14 @@ export function countSelection(
   threads: number,
   displaced: ReadonlyMap<number, MeshCounts> = new Map(),
 ): JobCounts {
-  const { document } = s.pose.now,
-    meshes: MeshCounts[] = s.meshes.map(
-      (m, i) =>
-        displaced.get(i) ??
-        (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, deforms: m.node !== null }),
-    ),
-    materials = [...s.materials],
-    instances: { mesh: number; material: number }[] = [...s.instances];
+  const { document } = s.pose.now;
+  const meshes: MeshCounts[] = s.meshes.map(
+    (m, i) =>
+      displaced.get(i) ??
+      (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, deforms: m.node !== null }),
+  );
+  const materials = [...s.materials];
+  const instances: { mesh: number; material: number }[] = [...s.instances];
   for (const type of ['rectangle', 'disc'] as const) {
     const lights = s.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
@@ -559,29 +559,29 @@ export async function attach(
   displacement: Profile['displacement'],
   heightPx: number,
 ): Promise<EngineScene> {
-  const { document } = s.pose.now,
-    next = s.pose.next?.document,
-    world = worldMatrices(document.nodes),
-    nextWorld = next && worldMatrices(next.nodes);
-  const displaced = await displacedMeshes(s, data, displacement, heightPx),
-    meshes = await Promise.all(
-      s.meshes.map(async ({ mesh, node }, i): Promise<EngineMesh> => {
-        const own = displaced.get(i);
-        if (own) return own.mesh;
-        if (mesh === BACKDROP) return backdropMesh();
-        const m = document.meshes[mesh]!,
-          g = await data.geometry(mesh),
-          about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
-        if (node === null) return { ...about, ...g };
-        const deform = await data.deform(mesh);
-        return {
-          ...about,
-          ...deformGeometry(document, node, g, deform, world),
-          restPositions: g.positions,
-          ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }),
-        };
-      }),
-    );
+  const { document } = s.pose.now;
+  const next = s.pose.next?.document;
+  const world = worldMatrices(document.nodes);
+  const nextWorld = next && worldMatrices(next.nodes);
+  const displaced = await displacedMeshes(s, data, displacement, heightPx);
+  const meshes = await Promise.all(
+    s.meshes.map(async ({ mesh, node }, i): Promise<EngineMesh> => {
+      const own = displaced.get(i);
+      if (own) return own.mesh;
+      if (mesh === BACKDROP) return backdropMesh();
+      const m = document.meshes[mesh]!;
+      const g = await data.geometry(mesh);
+      const about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
+      if (node === null) return { ...about, ...g };
+      const deform = await data.deform(mesh);
+      return {
+        ...about,
+        ...deformGeometry(document, node, g, deform, world),
+        restPositions: g.positions,
+        ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }),
+      };
+    }),
+  );
   const textures = await Promise.all(
     s.textures.map(async (t) => ({ name: t.name, width: t.width, height: t.height, data: await data.pixels(t) })),
   );

@@ -106,8 +106,8 @@ export function checkScene(scene: EngineScene): void {
 }
 
 export function checkSettings(s: RenderSettings): void {
-  const r = regionOf(s),
-    whole = (x: number) => Number.isInteger(x);
+  const r = regionOf(s);
+  const whole = (x: number) => Number.isInteger(x);
   if (
     ![s.widthPx, s.heightPx, r.left, r.top, r.widthPx, r.heightPx].every(whole) ||
     !(s.widthPx >= 1 && s.heightPx >= 1 && r.widthPx >= 1 && r.heightPx >= 1)

@@ -50,16 +50,16 @@ export interface Countable {
 /** Sets of texture coordinates that a mesh's materials look at: bits 1 and 2. */
 function uvNeeds(meshes: number, materials: readonly EngineMaterial[], instances: Countable['instances']): Uint8Array {
   const of = materials.map((m) =>
-      textureUsesOf(m).reduce((bits, u) => bits | (u.uvSet ? 2 : 1), isStretched(m) ? 1 : 0),
-    ),
-    needs = new Uint8Array(meshes);
+    textureUsesOf(m).reduce((bits, u) => bits | (u.uvSet ? 2 : 1), isStretched(m) ? 1 : 0),
+  );
+  const needs = new Uint8Array(meshes);
   for (const i of instances) needs[i.mesh]! |= of[i.material]!;
   return needs;
 }
 
 export function countJob(c: Countable, settings: RenderSettings, threads: number): JobCounts {
-  const needs = uvNeeds(c.meshes.length, c.materials, c.instances),
-    emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
+  const needs = uvNeeds(c.meshes.length, c.materials, c.instances);
+  const emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
   return {
     meshes: c.meshes.map((m, i) => ({
       vertices: m.vertices,

@@ -1,8 +1,8 @@
 // Ids of the open Cryptomatte specification 1.2: MurmurHash3 (32 bit, seed 0) of the UTF-8 name, made into a float that is neither denormal nor infinite.
 export function murmurHash3(bytes: Uint8Array): number {
-  const c1 = 0xcc9e2d51,
-    c2 = 0x1b873593,
-    tail = bytes.length & ~3;
+  const c1 = 0xcc9e2d51;
+  const c2 = 0x1b873593;
+  const tail = bytes.length & ~3;
   const stir = (k: number) => {
     k = Math.imul(k, c1);
     k = (k << 15) | (k >>> 17);
@@ -27,8 +27,8 @@ export function murmurHash3(bytes: Uint8Array): number {
 }
 /** Bits of the float id of a name. */
 export function cryptomatteId(name: string): number {
-  const h = murmurHash3(new TextEncoder().encode(name)),
-    exponent = (h >>> 23) & 255;
+  const h = murmurHash3(new TextEncoder().encode(name));
+  const exponent = (h >>> 23) & 255;
   return exponent === 0 || exponent === 255 ? (h ^ (1 << 23)) >>> 0 : h;
 }
 export const hex = (id: number): string => id.toString(16).padStart(8, '0');

@@ -9,7 +9,8 @@ import type { EngineMesh } from './scene.ts';
 
 export interface DisplacedMesh {
   readonly mesh: EngineMesh;
-  /** The limit of triangles ended it before its edges were as short as wanted. */ readonly limited: boolean;
+  /** The limit of triangles ended it before its edges were as short as wanted. */
+  readonly limited: boolean;
 }
 
 /** By their place in the selection's list of meshes. */
@@ -19,12 +20,12 @@ export async function displacedMeshes(
   { edgePx, farM, maxTriangles }: Profile['displacement'],
   heightPx: number,
 ): Promise<Map<number, DisplacedMesh>> {
-  const { document, camera } = s.pose.now,
-    out = new Map<number, DisplacedMesh>();
+  const { document, camera } = s.pose.now;
+  const out = new Map<number, DisplacedMesh>();
   for (const [i, { mesh, displaced }] of s.meshes.entries()) {
     if (!displaced) continue;
-    const m = document.meshes[mesh]!,
-      t = displaced.texture;
+    const m = document.meshes[mesh]!;
+    const t = displaced.texture;
     const made = displace(await data.geometry(mesh), {
       placements: displaced.placements,
       eye: [camera.matrix[12]!, camera.matrix[13]!, camera.matrix[14]!],

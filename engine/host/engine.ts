@@ -115,13 +115,13 @@ export class Engine {
   private async measure(mesh: EngineMesh): Promise<number> {
     checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
     this.job = undefined; // what was loaded is written over
-    const vertices = mesh.positions.length / 3,
-      triangles = mesh.indices.length / 3;
-    const positions = K.FIRST_ADDRESS,
-      indices = align(positions + vertices * 12 + 16, 64),
-      records = align(indices + triangles * 12, 64),
-      scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64),
-      out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
+    const vertices = mesh.positions.length / 3;
+    const triangles = mesh.indices.length / 3;
+    const positions = K.FIRST_ADDRESS;
+    const indices = align(positions + vertices * 12 + 16, 64);
+    const records = align(indices + triangles * 12, 64);
+    const scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64);
+    const out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
     // at most one block a triangle, and one node for every two leaves beside the root
     this.pool.reserve(out + triangles * K.BLOCK_BYTES + (triangles + 2) * (K.NODE_BYTES + 64));
     const v = viewsOf(this.pool.memory);
@@ -149,13 +149,13 @@ export class Engine {
     if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
     this.job = undefined;
     this.pool.reserve(plan.totalBytes);
-    const v = viewsOf(this.pool.memory),
-      roots: number[] = [];
+    const v = viewsOf(this.pool.memory);
+    const roots: number[] = [];
     for (const [i, m] of scene.meshes.entries()) {
-      const place = plan.meshes[i]!,
-        known =
-          m.contentKey &&
-          this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
+      const place = plan.meshes[i]!;
+      const known =
+        m.contentKey &&
+        this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
       packMesh(v, m, place);
       let root = known;
       if (!root) {
@@ -211,8 +211,8 @@ export class Engine {
     return plan;
   }
   private async table(key: string, at: number, bytes: number, fill: () => Promise<number>): Promise<void> {
-    const known = TABLES.get(key),
-      here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
+    const known = TABLES.get(key);
+    const here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
     if (known) here().set(known);
     else {
       await fill();
@@ -221,13 +221,13 @@ export class Engine {
   }
 
   clearFilm(): void {
-    const { plan, settings, scene } = this.loaded(),
-      region = regionOf(settings),
-      pixels = region.widthPx * region.heightPx,
-      v = viewsOf(this.pool.memory);
+    const { plan, settings, scene } = this.loaded();
+    const region = regionOf(settings);
+    const pixels = region.widthPx * region.heightPx;
+    const v = viewsOf(this.pool.memory);
     v.f32.fill(0, plan.film >> 2, (plan.film >> 2) + pixels * 4);
-    const end = plan.tileState + tilesOf(region) * 4,
-      first = planesOf(settings)[0];
+    const end = plan.tileState + tilesOf(region) * 4;
+    const first = planesOf(settings)[0];
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
@@ -257,17 +257,17 @@ export class Engine {
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings } = this.loaded();
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
-    const v = viewsOf(this.pool.memory),
-      q = plan.job >> 2,
-      job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4),
-      region = regionOf(settings),
-      tiles = tilesOf(region);
+    const v = viewsOf(this.pool.memory);
+    const q = plan.job >> 2;
+    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);
+    const region = regionOf(settings);
+    const tiles = tilesOf(region);
     packCamera(v, plan, options.camera, options.nextCamera ?? options.camera, settings);
     v.u32.fill(0, q + K.JOB_RAYS / 4, q + K.JOB_RAYS / 4 + 4);
-    const began = performance.now(),
-      cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
-    let done = 0,
-      inPass = 0;
+    const began = performance.now();
+    const cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    let done = 0;
+    let inPass = 0;
     const report = () =>
       onProgress?.({
         samplesDone: done,
@@ -301,8 +301,8 @@ export class Engine {
       clearInterval(timer);
       signal?.removeEventListener('abort', cancel);
     }
-    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2),
-      paths = Number(u64[1]);
+    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2);
+    const paths = Number(u64[1]);
     return {
       samples: done,
       meanSamples: paths / (region.widthPx * region.heightPx),
@@ -321,10 +321,10 @@ export class Engine {
     return this.inTurn(() => this.denoiseNow(signal));
   }
   private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
-    const { plan, settings } = this.loaded(),
-      region = regionOf(settings),
-      job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4),
-      cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    const { plan, settings } = this.loaded();
+    const region = regionOf(settings);
+    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);
+    const cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
     if (!settings.denoise)
       throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
     job[K.JOB_NEXT_TILE / 4] = 0;
@@ -341,10 +341,10 @@ export class Engine {
       signal?.removeEventListener('abort', cancel);
     }
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-    const floats = region.widthPx * region.heightPx * 3,
-      groups = settings.lightGroups ?? 0,
-      read = (from: number, n: number) =>
-        new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
+    const floats = region.widthPx * region.heightPx * 3;
+    const groups = settings.lightGroups ?? 0;
+    const read = (from: number, n: number) =>
+      new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
     return { rgb: read(0, floats), ...(groups > 0 && { groups: read(floats, floats * groups) }) };
   }
 

@@ -32,9 +32,9 @@ export function environmentTables({ width, height, data }: EngineEnvironment): E
       weight[y * width + x] = (sum / 9 + mean * 0.01 + 1e-12) * sine;
     }
   }
-  const marginal = new Float32Array(height),
-    conditional = new Float32Array(width * height),
-    pdf = new Float32Array(width * height);
+  const marginal = new Float32Array(height);
+  const conditional = new Float32Array(width * height);
+  const pdf = new Float32Array(width * height);
   const rows = new Float64Array(height);
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) rows[y]! += weight[y * width + x]!;
   const total = rows.reduce((a, b) => a + b, 0);

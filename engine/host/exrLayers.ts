@@ -86,9 +86,9 @@ function lightGroupLayers(p: Picture, planes: Float32Array, groups: readonly str
 
 /** Standard error of each pixel's luminance, nits. */
 export function standardError(p: Picture): Float32Array {
-  const n = p.width * p.height,
-    out = new Float32Array(n),
-    m = p.planes.moment;
+  const n = p.width * p.height;
+  const out = new Float32Array(n);
+  const m = p.planes.moment;
   if (m)
     for (let i = 0; i < n; i++) {
       const sd = [0, 1, 2].map((c) => Math.sqrt(Math.max(0, m[i * 3 + c]! - p.rgba[i * 4 + c]! ** 2)));

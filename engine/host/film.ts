@@ -19,10 +19,10 @@ export interface Picture {
 const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal', 'motion']);
 
 export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings): Picture {
-  const { widthPx: width, heightPx: height } = regionOf(settings),
-    pixels = width * height,
-    across = Math.ceil(width / K.TILE_WIDTH),
-    samples = new Float32Array(pixels);
+  const { widthPx: width, heightPx: height } = regionOf(settings);
+  const pixels = width * height;
+  const across = Math.ceil(width / K.TILE_WIDTH);
+  const samples = new Float32Array(pixels);
   const counts = v.i32.slice(
     plan.tileState >> 2,
     (plan.tileState >> 2) + tilesOf({ widthPx: width, heightPx: height }),
@@ -31,8 +31,8 @@ export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings
     for (let x = 0; x < width; x++)
       samples[y * width + x] =
         counts[Math.floor(y / K.TILE_HEIGHT) * across + Math.floor(x / K.TILE_WIDTH)]! & (K.TILE_FINISHED - 1);
-  const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4),
-    covered = new Float32Array(pixels);
+  const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4);
+  const covered = new Float32Array(pixels);
   for (let i = 0; i < pixels; i++) {
     covered[i] = sums[i * 4 + 3]!;
     const k = 1 / Math.max(1, samples[i]!);
@@ -40,8 +40,8 @@ export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings
   }
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
-    const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1),
-      data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
+    const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1);
+    const data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
     if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);

@@ -17,10 +17,10 @@ export interface Finished {
 
 /** The frame that a picture is of, or a part of. */
 function frameOf({ width, height }: { readonly width: number; readonly height: number }, camera: CameraSettings) {
-  const { crop } = camera,
-    widthPx = crop ? Math.round((width * 100) / (crop.right - crop.left)) : width,
-    heightPx = crop ? Math.round((height * 100) / (crop.bottom - crop.top)) : height,
-    part = croppedPx({ widthPx, heightPx }, crop);
+  const { crop } = camera;
+  const widthPx = crop ? Math.round((width * 100) / (crop.right - crop.left)) : width;
+  const heightPx = crop ? Math.round((height * 100) / (crop.bottom - crop.top)) : height;
+  const part = croppedPx({ widthPx, heightPx }, crop);
   return { widthPx, heightPx, part: { ...part, widthPx: width, heightPx: height } };
 }
 
@@ -33,17 +33,17 @@ export async function finish(
   signal?: AbortSignal,
   plate?: PlatePixels,
 ): Promise<Finished> {
-  const picture = engine.picture(),
-    traced = picture.rgba,
-    denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
+  const picture = engine.picture();
+  const traced = picture.rgba;
+  const denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
   const smooth = denoised
     ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise))
     : traced;
-  const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth,
-    frame = frameOf(picture, camera),
-    film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn,
-    groups = picture.planes.groups,
-    clean = denoised?.groups;
+  const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth;
+  const frame = frameOf(picture, camera);
+  const film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn;
+  const groups = picture.planes.groups;
+  const clean = denoised?.groups;
   return {
     film,
     ...exrLayers(picture, {

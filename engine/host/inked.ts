@@ -13,17 +13,17 @@ export function inked(p: Picture, film: Float32Array, objects: readonly string[]
   const { albedo, emission, normal, depth, objects: ranks } = p.planes;
   if (!albedo || !emission || !normal || !depth || !ranks)
     throw new EngineError('BAD_SETTINGS', 'A drawn look needs the layers albedo, emission, normal, depth and objects.');
-  const ids = new Set(objects.map(cryptomatteId)),
-    n = p.width * p.height,
-    bits = new Uint32Array(ranks.buffer, ranks.byteOffset, ranks.length),
-    object = new Uint32Array(n),
-    drawn = new Float32Array(n),
-    stride = CRYPTO_RANKS * 2;
+  const ids = new Set(objects.map(cryptomatteId));
+  const n = p.width * p.height;
+  const bits = new Uint32Array(ranks.buffer, ranks.byteOffset, ranks.length);
+  const object = new Uint32Array(n);
+  const drawn = new Float32Array(n);
+  const stride = CRYPTO_RANKS * 2;
   for (let i = 0; i < n; i++) {
     let most = 0;
     for (let r = 0; r < CRYPTO_RANKS; r++) {
-      const weight = ranks[i * stride + r * 2 + 1]!,
-        id = bits[i * stride + r * 2]!;
+      const weight = ranks[i * stride + r * 2 + 1]!;
+      const id = bits[i * stride + r * 2]!;
       if (weight > most) {
         most = weight;
         object[i] = id;

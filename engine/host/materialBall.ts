@@ -7,21 +7,21 @@ import type { EngineCamera, EngineMaterial, EngineMesh, EngineScene, EngineTextu
 const RINGS = 40;
 /** Of radius 1, with normals and coordinates that go twice round, so that maps lie unstretched about the front. */
 function ball(): EngineMesh {
-  const positions: number[] = [],
-    uv: number[] = [],
-    indices: number[] = [],
-    segments = RINGS * 2;
+  const positions: number[] = [];
+  const uv: number[] = [];
+  const indices: number[] = [];
+  const segments = RINGS * 2;
   for (let i = 0; i <= RINGS; i++)
     for (let j = 0; j <= segments; j++) {
-      const a = (Math.PI * i) / RINGS,
-        b = (2 * Math.PI * j) / segments;
+      const a = (Math.PI * i) / RINGS;
+      const b = (2 * Math.PI * j) / segments;
       positions.push(Math.sin(a) * Math.cos(b), Math.cos(a), Math.sin(a) * Math.sin(b));
       uv.push((2 * j) / segments, i / RINGS);
     }
   for (let i = 0; i < RINGS; i++)
     for (let j = 0; j < segments; j++) {
-      const a = i * (segments + 1) + j,
-        b = a + segments + 1;
+      const a = i * (segments + 1) + j;
+      const b = a + segments + 1;
       if (i > 0) indices.push(a, a + 1, b);
       if (i < RINGS - 1) indices.push(a + 1, b + 1, b);
     }
@@ -35,13 +35,13 @@ function ball(): EngineMesh {
     contentKey: 'material ball',
   };
 }
-const BALL = ball(),
-  GROUND: EngineMesh = {
-    name: 'ground',
-    positions: new Float32Array([-9, -1, -9, -9, -1, 9, 9, -1, 9, 9, -1, -9]),
-    indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
-    contentKey: 'material ground',
-  };
+const BALL = ball();
+const GROUND: EngineMesh = {
+  name: 'ground',
+  positions: new Float32Array([-9, -1, -9, -9, -1, 9, 9, -1, 9, 9, -1, -9]),
+  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+  contentKey: 'material ground',
+};
 const PLAIN: EngineMaterial = {
   baseColor: [0.18, 0.18, 0.18, 1],
   metallic: 0,
@@ -70,12 +70,12 @@ export function materialBall(
   material: EngineMaterial,
   textures: readonly EngineTexture[],
 ): { readonly scene: EngineScene; readonly camera: EngineCamera } {
-  const most = Math.max(1, ...material.emission),
-    shown =
-      most > 1
-        ? { ...material, emission: material.emission.map((e) => e / most) as unknown as EngineMaterial['emission'] }
-        : material,
-    still = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+  const most = Math.max(1, ...material.emission);
+  const shown =
+    most > 1
+      ? { ...material, emission: material.emission.map((e) => e / most) as unknown as EngineMaterial['emission'] }
+      : material;
+  const still = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
   return {
     camera: BALL_CAMERA,
     scene: {

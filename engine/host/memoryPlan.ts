@@ -159,14 +159,14 @@ export function layOut(counts: JobCounts): MemoryPlan {
     top = at + size;
     return at;
   };
-  const { settings } = counts,
-    region = regionOf(settings),
-    pixels = region.widthPx * region.heightPx;
+  const { settings } = counts;
+  const region = regionOf(settings);
+  const pixels = region.widthPx * region.heightPx;
   bytes.scratch += K.FIRST_ADDRESS;
   const job = take('scratch', K.JOB_BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
-  const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0),
-    energyTables = take('scratch', energyBytes);
+  const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0);
+  const energyTables = take('scratch', energyBytes);
   const glassTables = Array.from({ length: counts.glasses }, () => take('scratch', ENERGY_BYTES.glass));
   const materials = take('scratch', counts.materials * K.MAT_BYTES);
   const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
@@ -187,14 +187,14 @@ export function layOut(counts: JobCounts): MemoryPlan {
   );
   const lights = take('lights', counts.lights * K.LIGHT_BYTES);
   const lightCdf = take('lights', counts.lights * 4);
-  const clusters = clusterCount(counts.lights),
-    lightTable = take(
-      'lights',
-      (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES,
-    );
-  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES),
-    clusterRecords = take('lights', clusters * K.CLUSTER_BYTES),
-    clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
+  const clusters = clusterCount(counts.lights);
+  const lightTable = take(
+    'lights',
+    (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES,
+  );
+  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES);
+  const clusterRecords = take('lights', clusters * K.CLUSTER_BYTES);
+  const clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
   const emissive = counts.emissiveTriangles.map((n) => ({
     triangles: take('lights', n * K.LTRI_BYTES),
     cdf: take('lights', n * 4),
@@ -222,11 +222,11 @@ export function layOut(counts: JobCounts): MemoryPlan {
   for (const p of planesOf(settings))
     planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
   const tileState = take('film', tilesOf(region) * 4);
-  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0,
-    denoiseStride = settings.denoise
-      ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64
-      : 0,
-    denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
+  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0;
+  const denoiseStride = settings.denoise
+    ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64
+    : 0;
+  const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride =
     Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
@@ -288,8 +288,8 @@ const REMEDY: Readonly<Record<MemoryCategory, string>> = {
 };
 /** What takes most, with what to do about it. */
 function largest(bytes: MemoryBytes): string {
-  const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]),
-    first = order[0]!;
+  const order = [...MEMORY_CATEGORIES].sort((a, b) => bytes[b] - bytes[a]);
+  const first = order[0]!;
   return `Largest are ${order
     .slice(0, 3)
     .map((c) => `${c} with ${size(bytes[c])}`)

@@ -4,7 +4,8 @@ import * as K from '../kernel/layout.ts';
 
 interface Kept {
   readonly bytes: Uint8Array;
-  /** Where in bytes each node stands. */ readonly nodes: Uint32Array;
+  /** Where in bytes each node stands. */
+  readonly nodes: Uint32Array;
   readonly root: number;
   readonly builtAt: number;
 }
@@ -38,9 +39,9 @@ export class MeshCache {
   /** Keeps the structure that stands at `from` … `from + length` of the engine's memory, with its root there. */
   put(key: string, memory: ArrayBufferLike, from: number, length: number, root: number): void {
     if (this.kept.has(key) || length > this.limitBytes) return;
-    const bytes = new Uint8Array(memory, from, length).slice(),
-      words = new Uint32Array(bytes.buffer),
-      nodes: number[] = [root - from];
+    const bytes = new Uint8Array(memory, from, length).slice();
+    const words = new Uint32Array(bytes.buffer);
+    const nodes: number[] = [root - from];
     for (let i = 0; i < nodes.length; i++)
       for (let c = 0; c < 4; c++) {
         const ref = words[(nodes[i]! + K.NODE_REF) / 4 + c]!;
@@ -59,8 +60,8 @@ export class MeshCache {
     this.kept.delete(key);
     this.kept.set(key, k);
     new Uint8Array(memory, at, length).set(k.bytes);
-    const words = new Uint32Array(memory, at, length >> 2),
-      delta = at - k.builtAt;
+    const words = new Uint32Array(memory, at, length >> 2);
+    const delta = at - k.builtAt;
     for (const node of k.nodes)
       for (let c = 0; c < 4; c++) {
         const q = (node + K.NODE_REF) / 4 + c;

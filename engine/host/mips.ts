@@ -24,19 +24,19 @@ const encode = (x: number): number => 255 * (x <= 0.0031308 ? x * 12.92 : 1.055 
  * Halves an RGBA image, rounding sizes down; colours of an sRGB image are averaged as light. At odd sizes the last row or column joins the one before.
  */
 export function halve<T extends Uint8Array | Uint16Array>(src: T, width: number, height: number, srgb: boolean): T {
-  const w = Math.max(1, width >> 1),
-    h = Math.max(1, height >> 1),
-    out = new (src.constructor as new (n: number) => T)(w * h * 4),
-    light = srgb && src instanceof Uint8Array;
+  const w = Math.max(1, width >> 1);
+  const h = Math.max(1, height >> 1);
+  const out = new (src.constructor as new (n: number) => T)(w * h * 4);
+  const light = srgb && src instanceof Uint8Array;
   for (let y = 0; y < h; y++) {
-    const y0 = Math.min(y * 2, height - 1),
-      y1 = y === h - 1 ? height - 1 : y * 2 + 1;
+    const y0 = Math.min(y * 2, height - 1);
+    const y1 = y === h - 1 ? height - 1 : y * 2 + 1;
     for (let x = 0; x < w; x++) {
-      const x0 = Math.min(x * 2, width - 1),
-        x1 = x === w - 1 ? width - 1 : x * 2 + 1;
+      const x0 = Math.min(x * 2, width - 1);
+      const x1 = x === w - 1 ? width - 1 : x * 2 + 1;
       for (let c = 0; c < 4; c++) {
-        let sum = 0,
-          n = 0;
+        let sum = 0;
+        let n = 0;
         for (let yy = y0; yy <= y1; yy++)
           for (let xx = x0; xx <= x1; xx++) {
             const v = src[(yy * width + xx) * 4 + c]!;

@@ -48,12 +48,12 @@ function packTextures(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: num
     ),
   );
   scene.textures.forEach((t, i) => {
-    const wide = t.data instanceof Uint16Array,
-      kept = mipSizes(t.width, t.height, capPx)[0]!;
-    let level = t.data,
-      w = t.width,
-      h = t.height,
-      at = plan.textures[i]!;
+    const wide = t.data instanceof Uint16Array;
+    const kept = mipSizes(t.width, t.height, capPx)[0]!;
+    let level = t.data;
+    let w = t.width;
+    let h = t.height;
+    let at = plan.textures[i]!;
     for (;;) {
       if (w <= kept.width && h <= kept.height) {
         if (wide) v.u16.set(level, at >> 1);
@@ -72,10 +72,10 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
   let use = plan.textureUses;
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
-    const at = plan.materials + i * K.MAT_BYTES,
-      f = at >> 2,
-      put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4),
-      turn = m.anisotropyTurnRad ?? 0;
+    const at = plan.materials + i * K.MAT_BYTES;
+    const f = at >> 2;
+    const put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4);
+    const turn = m.anisotropyTurnRad ?? 0;
     v.u32.fill(0, f, f + K.MAT_BYTES / 4);
     put(K.MAT_BASE, ...m.baseColor);
     put(K.MAT_METALLIC, m.metallic, m.roughness, m.transmission, m.ior);
@@ -97,10 +97,10 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
     TEXTURE_SLOTS.forEach((slot, k) => {
       const u = m.textures?.[slot];
       if (!u) return;
-      const t = scene.textures[u.texture]!,
-        levels = mipSizes(t.width, t.height, capPx),
-        q = use >> 2,
-        { width, height } = levels[0]!;
+      const t = scene.textures[u.texture]!;
+      const levels = mipSizes(t.width, t.height, capPx);
+      const q = use >> 2;
+      const { width, height } = levels[0]!;
       v.u32[q] = plan.textures[u.texture]!;
       v.u32[q + 1] = width;
       v.u32[q + 2] = height;
@@ -127,10 +127,10 @@ const maskOf = (o: EngineInstance, m: EngineMaterial): number =>
 function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
-    const at = plan.instances + i * K.INST_BYTES,
-      q = at >> 2,
-      m = o.matrix,
-      material = scene.materials[o.material]!;
+    const at = plan.instances + i * K.INST_BYTES;
+    const q = at >> 2;
+    const m = o.matrix;
+    const material = scene.materials[o.material]!;
     v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!;
     v.u32[q + K.INST_MASK / 4] = maskOf(o, material);
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + K.INST_FORWARD / 4 + c * 3 + r] = m[c * 4 + r]!;
@@ -144,9 +144,9 @@ function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: re
 /** Where everything is at the next frame. */
 function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
-    const q = (plan.next + i * K.NEXT_BYTES) >> 2,
-      m = o.nextMatrix ?? o.matrix,
-      mesh = scene.meshes[o.mesh]!;
+    const q = (plan.next + i * K.NEXT_BYTES) >> 2;
+    const m = o.nextMatrix ?? o.matrix;
+    const mesh = scene.meshes[o.mesh]!;
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
     v.u32[q + K.NEXT_MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
     v.u32[q + K.NEXT_POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
@@ -166,10 +166,10 @@ export function packScene(
   settings: RenderSettings,
   roots: readonly number[],
 ): void {
-  const q = plan.job >> 2,
-    region = regionOf(settings),
-    u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4),
-    f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
+  const q = plan.job >> 2;
+  const region = regionOf(settings);
+  const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
+  const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB_BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >> 2);
   packTextures(v, scene, plan, settings.textureCapPx);
@@ -231,10 +231,10 @@ export function packCamera(
 function packView(v: Views, c: number, camera: EngineCamera, settings: RenderSettings): void {
   const m = camera.matrix;
   const axis = (k: number): Vec3 => unit([m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!]);
-  const right = axis(0),
-    up = axis(1),
-    back = axis(2),
-    halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
+  const right = axis(0);
+  const up = axis(1);
+  const back = axis(2);
+  const halfWidth = (camera.halfHeight * settings.widthPx) / settings.heightPx;
   v.f32.set([m[12]!, m[13]!, m[14]!, camera.nearM], c);
   v.f32.set([...right.map((x) => x * halfWidth), camera.farM], c + 4);
   v.f32.set([...up.map((x) => x * camera.halfHeight), camera.lensRadiusM], c + 8);

@@ -13,8 +13,8 @@ export const unit = (d: Vec3): Vec3 => {
 };
 
 export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
-  const weights: number[] = [],
-    rows: Weighed[] = [];
+  const weights: number[] = [];
+  const rows: Weighed[] = [];
   const put = (l: {
     type: number;
     radius: number;
@@ -48,9 +48,9 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     weights.push(l.weight);
     return f;
   };
-  const ORDER = { sun: 0, spot: 1, point: 2 },
-    lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]),
-    number = (type: string) => lights.filter((l) => l.type === type).length;
+  const ORDER = { sun: 0, spot: 1, point: 2 };
+  const lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]);
+  const number = (type: string) => lights.filter((l) => l.type === type).length;
   v.u32[(plan.job + K.JOB_SUNS) >> 2] = number('sun');
   v.u32[(plan.job + K.JOB_SPOTS) >> 2] = number('spot');
   v.u32[(plan.job + K.JOB_POINTS) >> 2] = number('point');
@@ -95,8 +95,8 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
   scene.instances.forEach((o, i) => {
     const material = scene.materials[o.material]!;
     if (!emits(material)) return;
-    const place = plan.emissive[next++]!,
-      { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
+    const place = plan.emissive[next++]!;
+    const { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
     v.f32.set(triangles, place.triangles >> 2);
     for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI_BYTES + K.LTRI_PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
@@ -157,8 +157,8 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
     lights.map((_, i) => i),
     count,
   );
-  let rows = plan.lightTable,
-    indices = plan.clusterIndices;
+  let rows = plan.lightTable;
+  let indices = plan.clusterIndices;
   clusters.forEach((members, k) => {
     v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.CLUSTER_BYTES) >> 2);
     rows = write(
@@ -180,17 +180,17 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
 function gather(lights: readonly Weighed[], members: readonly number[], parts: number): number[][] {
   if (parts === 1) return [[...members]];
   const extent = [0, 1, 2].map((k) => {
-      const x = members.map((i) => lights[i]!.at[k]!);
-      return Math.max(...x) - Math.min(...x);
-    }),
-    axis = extent.indexOf(Math.max(...extent)),
-    sorted = [...members].sort((a, b) => lights[a]!.at[axis]! - lights[b]!.at[axis]! || a - b),
-    half = sorted.length >> 1;
+    const x = members.map((i) => lights[i]!.at[k]!);
+    return Math.max(...x) - Math.min(...x);
+  });
+  const axis = extent.indexOf(Math.max(...extent));
+  const sorted = [...members].sort((a, b) => lights[a]!.at[axis]! - lights[b]!.at[axis]! || a - b);
+  const half = sorted.length >> 1;
   return [...gather(lights, sorted.slice(0, half), parts / 2), ...gather(lights, sorted.slice(half), parts / 2)];
 }
 function enclose(members: readonly Weighed[]): Weighed {
-  const lo = [0, 1, 2].map((k) => Math.min(...members.map((m) => m.at[k]! - m.bound))),
-    hi = [0, 1, 2].map((k) => Math.max(...members.map((m) => m.at[k]! + m.bound)));
+  const lo = [0, 1, 2].map((k) => Math.min(...members.map((m) => m.at[k]! - m.bound)));
+  const hi = [0, 1, 2].map((k) => Math.max(...members.map((m) => m.at[k]! + m.bound)));
   return {
     at: [0, 1, 2].map((k) => (lo[k]! + hi[k]!) / 2) as unknown as Vec3,
     weight: members.reduce((s, m) => s + m.weight, 0),
@@ -200,9 +200,9 @@ function enclose(members: readonly Weighed[]): Weighed {
 
 /** Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross product times the side. */
 function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
-  const n = mesh.indices.length / 3,
-    triangles = new Float32Array(n * 12),
-    cdf = new Float32Array(n);
+  const n = mesh.indices.length / 3;
+  const triangles = new Float32Array(n * 12);
+  const cdf = new Float32Array(n);
   const world = (i: number, k: number) =>
     m[k]! * mesh.positions[i * 3]! +
     m[4 + k]! * mesh.positions[i * 3 + 1]! +
@@ -212,8 +212,8 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
     m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
     m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) +
     m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
-  const lo = [Infinity, Infinity, Infinity],
-    hi = [-Infinity, -Infinity, -Infinity];
+  const lo = [Infinity, Infinity, Infinity];
+  const hi = [-Infinity, -Infinity, -Infinity];
   let area = 0;
   for (let t = 0; t < n; t++) {
     const p = [0, 1, 2].map((c) => [0, 1, 2].map((k) => world(mesh.indices[t * 3 + c]!, k)));
@@ -222,8 +222,8 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
         lo[k] = Math.min(lo[k]!, q[k]!);
         hi[k] = Math.max(hi[k]!, q[k]!);
       }
-    const e1 = [0, 1, 2].map((k) => p[1]![k]! - p[0]![k]!),
-      e2 = [0, 1, 2].map((k) => p[2]![k]! - p[0]![k]!);
+    const e1 = [0, 1, 2].map((k) => p[1]![k]! - p[0]![k]!);
+    const e2 = [0, 1, 2].map((k) => p[2]![k]! - p[0]![k]!);
     triangles.set(p[0]!, t * 12);
     triangles.set(e1, t * 12 + 3);
     triangles.set(e2, t * 12 + 6);
@@ -263,12 +263,12 @@ export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan):
     v.f32[q + K.ENV_TURN_SIN / 4] = Math.sin(e.turnRad);
     v.f32.set(e.scale, q + K.ENV_SCALE / 4);
   };
-  const e = scene.environment,
-    p = plan.environment;
+  const e = scene.environment;
+  const p = plan.environment;
   if (e && p) {
     texels(e, p.texels);
-    const tables = environmentTables(e),
-      q = record(K.ENV_LIGHTING);
+    const tables = environmentTables(e);
+    const q = record(K.ENV_LIGHTING);
     v.f32.set(tables.marginal, p.marginal >> 2);
     v.f32.set(tables.conditional, p.conditional >> 2);
     v.f32.set(tables.pdf, p.pdf >> 2);

@@ -124,7 +124,8 @@ export interface EngineInstance {
 export type EngineLight = {
   readonly name?: string;
   readonly lightGroup?: number;
-  /** Nothing stands in its way. */ readonly shadowless?: boolean;
+  /** Nothing stands in its way. */
+  readonly shadowless?: boolean;
 } &
   /** Illuminance across the beam in lux; angular diameter in radians. */
   (

@@ -9,20 +9,20 @@ import { isClearSolid } from './count.ts';
  * a point by chance: they light nothing outside. The box is the mesh's own, turned and scaled with it; a lamp beside curved glass may be within it too.
  */
 export function trappedLamps(s: Selection): { readonly lamp: string; readonly glass: string }[] {
-  const { nodes } = s.pose.now.document,
-    out: { lamp: string; glass: string }[] = [],
-    lamps = s.lights.flatMap((l) =>
-      (l.type === 'point' || l.type === 'spot') && l.radiusM === 0 && !l.shadowless ? [l] : [],
-    );
+  const { nodes } = s.pose.now.document;
+  const out: { lamp: string; glass: string }[] = [];
+  const lamps = s.lights.flatMap((l) =>
+    (l.type === 'point' || l.type === 'spot') && l.radiusM === 0 && !l.shadowless ? [l] : [],
+  );
   const glasses = s.instances.filter(
     (i) => i.mask & MASK_SHADOW && s.meshes[i.mesh]!.mesh >= 0 && isClearSolid(s.materials[i.material]!),
   );
   if (!lamps.length || !glasses.length) return out;
-  const world = worldMatrices(nodes),
-    numbers = new Map(nodes.map((n, i) => [n.path, i]));
+  const world = worldMatrices(nodes);
+  const numbers = new Map(nodes.map((n, i) => [n.path, i]));
   const boxes = glasses.flatMap((g) => {
-    const node = numbers.get(g.name)!,
-      back = inverted(Array.from(g.matrix));
+    const node = numbers.get(g.name)!;
+    const back = inverted(Array.from(g.matrix));
     return back
       ? [{ name: nodes[node]!.name, back, ...boundsOf(s.pose.now.document, node, s.meshes[g.mesh]!.mesh, world) }]
       : [];

@@ -29,9 +29,9 @@ export const ALONE_BYTES: usize = 2560;
   ray: usize,
   base: usize,
 ): f32 {
-  const ix = inverse(dx),
-    iy = inverse(dy),
-    iz = inverse(dz);
+  const ix = inverse(dx);
+  const iy = inverse(dy);
+  const iz = inverse(dz);
   let sp = base + STACK;
   store<u32>(sp, REF_END);
   store<i32>(sp, FIRST, 4);
@@ -70,9 +70,9 @@ function meshClosest(
 // @ts-ignore
 @inline function toObject(i: usize, x: v128, y: v128, z: v128, point: bool): v128 {
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
-  const c0 = f32x4.replace_lane(v128.load(i), 3, 0),
-    c1 = f32x4.replace_lane(v128.load(i, 16), 3, 0),
-    c2 = f32x4.replace_lane(v128.load(i, 32), 3, 0);
+  const c0 = f32x4.replace_lane(v128.load(i), 3, 0);
+  const c1 = f32x4.replace_lane(v128.load(i, 16), 3, 0);
+  const c2 = f32x4.replace_lane(v128.load(i, 32), 3, 0);
   return point
     ? f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.add(f32x4.mul(c2, z), v128.load(i, 48)))
     : f32x4.add(f32x4.add(f32x4.mul(c0, x), f32x4.mul(c1, y)), f32x4.mul(c2, z));
@@ -99,8 +99,8 @@ function enterClosest(
   ray: usize,
   base: usize,
 ): f32 {
-  const o = toObject(i, ox, oy, oz, true),
-    d = toObject(i, dx, dy, dz, false);
+  const o = toObject(i, ox, oy, oz, true);
+  const d = toObject(i, dx, dy, dz, false);
   return meshClosest(
     load<u32>(i, INST_ROOT),
     lane(o, 0),
@@ -155,9 +155,9 @@ export function closestAlone(
   ray: usize,
   base: usize,
 ): i32 {
-  const ix = inverse(dx),
-    iy = inverse(dy),
-    iz = inverse(dz);
+  const ix = inverse(dx);
+  const iy = inverse(dy);
+  const iz = inverse(dz);
   let sp = base + STACK;
   store<u32>(sp, REF_END);
   while (true) {
@@ -205,8 +205,8 @@ function enterOccluded(
   ray: usize,
   base: usize,
 ): i32 {
-  const o = toObject(i, ox, oy, oz, true),
-    d = toObject(i, dx, dy, dz, false);
+  const o = toObject(i, ox, oy, oz, true);
+  const d = toObject(i, dx, dy, dz, false);
   return meshOccluded(
     load<u32>(i, INST_ROOT),
     lane(o, 0),

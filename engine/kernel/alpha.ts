@@ -17,13 +17,13 @@ import { lookup } from './texture';
 
 /** Coverage 0…1 of the material at a point of a triangle. */
 export function alphaAt(mat: usize, geom: usize, prim: u32, u: f32, v: f32): f32 {
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12,
-    i0: usize = load<u32>(ip),
-    i1: usize = load<u32>(ip, 4),
-    i2: usize = load<u32>(ip, 8);
+  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
+  const i0: usize = load<u32>(ip);
+  const i1: usize = load<u32>(ip, 4);
+  const i2: usize = load<u32>(ip, 8);
   let alpha = load<f32>(mat, MAT_BASE + 12);
-  const use: usize = load<u32>(mat, MAT_TEX_BASE),
-    colors: usize = load<u32>(geom, GEOM_COLORS);
+  const use: usize = load<u32>(mat, MAT_TEX_BASE);
+  const colors: usize = load<u32>(geom, GEOM_COLORS);
   if (use) alpha *= f32x4.extract_lane(lookup(0, use, geom, i0, i1, i2, u, v, 0), 3);
   if (colors)
     alpha *=

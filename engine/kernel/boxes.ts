@@ -60,12 +60,12 @@ const TOGETHER: usize = memory.data<u32>(
   iz: v128,
   best: v128,
 ): v128 {
-  const ax = f32x4.mul(f32x4.sub(v128.load(c), ox), ix),
-    ay = f32x4.mul(f32x4.sub(v128.load(c, 16), oy), iy),
-    az = f32x4.mul(f32x4.sub(v128.load(c, 32), oz), iz);
-  const bx = f32x4.mul(f32x4.sub(v128.load(c, 48), ox), ix),
-    by = f32x4.mul(f32x4.sub(v128.load(c, 64), oy), iy),
-    bz = f32x4.mul(f32x4.sub(v128.load(c, 80), oz), iz);
+  const ax = f32x4.mul(f32x4.sub(v128.load(c), ox), ix);
+  const ay = f32x4.mul(f32x4.sub(v128.load(c, 16), oy), iy);
+  const az = f32x4.mul(f32x4.sub(v128.load(c, 32), oz), iz);
+  const bx = f32x4.mul(f32x4.sub(v128.load(c, 48), ox), ix);
+  const by = f32x4.mul(f32x4.sub(v128.load(c, 64), oy), iy);
+  const bz = f32x4.mul(f32x4.sub(v128.load(c, 80), oz), iz);
   // pmin and pmax give the first unless the second is beyond it: in these orders 0 × Infinity, a NaN, bounds nothing, whichever plane it comes from
   const near = f32x4.pmax(
     f32x4.pmax(f32x4.splat(0), f32x4.pmin(ax, bx)),

@@ -103,9 +103,9 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, stor
 
 // @ts-ignore
 @inline function schlick(F0: v128, F90: f32, cos: f32): v128 {
-  const m = <f32>1 - cos,
-    m2 = m * m,
-    k = m2 * m2 * m;
+  const m = <f32>1 - cos;
+  const m2 = m * m;
+  const k = m2 * m2 * m;
   return add(F0, scale(sub(scale(vec(1, 1, 1), F90), F0), k));
 }
 // @ts-ignore
@@ -115,8 +115,8 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, stor
 
 /** Sensitivity of the colour matching functions in Fourier space, to linear Rec.709 (Belcour & Barla 2017, as in KHR_materials_iridescence). */
 function sensitivity(opdM: f32, shift: v128): v128 {
-  const phase: f32 = <f32>2 * PI * opdM,
-    p2 = phase * phase;
+  const phase: f32 = <f32>2 * PI * opdM;
+  const p2 = phase * phase;
   const x =
     <f32>5.4856e-13 *
       sqrt<f32>(<f32>2 * PI * <f32>4.3278e9) *
@@ -132,11 +132,11 @@ function sensitivity(opdM: f32, shift: v128): v128 {
     Mathf.cos(<f32>1.7953e6 * phase + Y(shift)) *
     Mathf.exp(-p2 * <f32>9.3046e9);
   const z =
-      <f32>5.2481e-13 *
-      sqrt<f32>(<f32>2 * PI * <f32>6.6121e9) *
-      Mathf.cos(<f32>2.2084e6 * phase + Z(shift)) *
-      Mathf.exp(-p2 * <f32>6.6121e9),
-    k: f32 = 1.0 / 1.0685e-7;
+    <f32>5.2481e-13 *
+    sqrt<f32>(<f32>2 * PI * <f32>6.6121e9) *
+    Mathf.cos(<f32>2.2084e6 * phase + Z(shift)) *
+    Mathf.exp(-p2 * <f32>6.6121e9);
+  const k: f32 = 1.0 / 1.0685e-7;
   return scale(
     vec(
       <f32>3.2404542 * x - <f32>1.5371385 * y - <f32>0.4985314 * z,
@@ -148,36 +148,36 @@ function sensitivity(opdM: f32, shift: v128): v128 {
 }
 /** Reflectance of a thin film over a base of reflectance F0. */
 function thinFilm(cos: f32, filmIor: f32, nm: f32, F0: v128): v128 {
-  const one: f32 = 1,
-    e = nm < 30 ? nm / 30 : one,
-    smooth = e * e * (<f32>3 - <f32>2 * e),
-    ior = one + (filmIor - one) * smooth; // a film of no thickness is none
+  const one: f32 = 1;
+  const e = nm < 30 ? nm / 30 : one;
+  const smooth = e * e * (<f32>3 - <f32>2 * e);
+  const ior = one + (filmIor - one) * smooth; // a film of no thickness is none
   const s2 = square(one / ior) * (one - cos * cos);
   if (s2 >= 1) return vec(1, 1, 1);
-  const c2 = sqrt<f32>(one - s2),
-    R0 = square((ior - one) / (ior + one)),
-    R12 = X(schlick(vec(R0, 0, 0), one, cos)),
-    T121 = one - R12,
-    phi12: f32 = ior < 1 ? PI : 0,
-    phi21 = PI - phi12;
-  const cap = f32x4.pmin(F0, vec(<f32>0.9999, <f32>0.9999, <f32>0.9999)),
-    root = f32x4.replace_lane(f32x4.sqrt(cap), 3, 0);
+  const c2 = sqrt<f32>(one - s2);
+  const R0 = square((ior - one) / (ior + one));
+  const R12 = X(schlick(vec(R0, 0, 0), one, cos));
+  const T121 = one - R12;
+  const phi12: f32 = ior < 1 ? PI : 0;
+  const phi21 = PI - phi12;
+  const cap = f32x4.pmin(F0, vec(<f32>0.9999, <f32>0.9999, <f32>0.9999));
+  const root = f32x4.replace_lane(f32x4.sqrt(cap), 3, 0);
   const b = vec(
     (one + X(root)) / (one - X(root)),
     (one + Y(root)) / (one - Y(root)),
     (one + Z(root)) / (one - Z(root)),
   );
-  const r = vec((X(b) - ior) / (X(b) + ior), (Y(b) - ior) / (Y(b) + ior), (Z(b) - ior) / (Z(b) + ior)),
-    R23 = schlick(mul(r, r), one, c2);
-  const phi23 = vec(X(b) < ior ? PI : 0, Y(b) < ior ? PI : 0, Z(b) < ior ? PI : 0),
-    opd: f32 = <f32>2 * ior * nm * <f32>1e-9 * c2,
-    phi = add(vec(phi21, phi21, phi21), phi23);
-  const R123 = scale(R23, R12),
-    r123 = f32x4.replace_lane(f32x4.sqrt(R123), 3, 0),
-    T2 = T121 * T121,
-    Rs = vec((T2 * X(R23)) / (one - X(R123)), (T2 * Y(R23)) / (one - Y(R123)), (T2 * Z(R23)) / (one - Z(R123)));
-  let I = add(vec(R12, R12, R12), Rs),
-    C = sub(Rs, vec(T121, T121, T121));
+  const r = vec((X(b) - ior) / (X(b) + ior), (Y(b) - ior) / (Y(b) + ior), (Z(b) - ior) / (Z(b) + ior));
+  const R23 = schlick(mul(r, r), one, c2);
+  const phi23 = vec(X(b) < ior ? PI : 0, Y(b) < ior ? PI : 0, Z(b) < ior ? PI : 0);
+  const opd: f32 = <f32>2 * ior * nm * <f32>1e-9 * c2;
+  const phi = add(vec(phi21, phi21, phi21), phi23);
+  const R123 = scale(R23, R12);
+  const r123 = f32x4.replace_lane(f32x4.sqrt(R123), 3, 0);
+  const T2 = T121 * T121;
+  const Rs = vec((T2 * X(R23)) / (one - X(R123)), (T2 * Y(R23)) / (one - Y(R123)), (T2 * Z(R23)) / (one - Z(R123)));
+  let I = add(vec(R12, R12, R12), Rs);
+  let C = sub(Rs, vec(T121, T121, T121));
   for (let m: f32 = 1; m <= 2; m += 1) {
     C = mul(C, r123);
     I = add(I, mul(C, scale(sensitivity(m * opd, scale(phi, m)), 2)));
@@ -186,8 +186,8 @@ function thinFilm(cos: f32, filmIor: f32, nm: f32, F0: v128): v128 {
 }
 /** Fresnel reflectance of the base at cos. */
 function reflectance(S: usize, cos: f32): v128 {
-  const F = schlick(load3(S + S_F0), load<f32>(S, S_F90), cos),
-    k = load<f32>(S, S_IRIDESCENCE);
+  const F = schlick(load3(S + S_F0), load<f32>(S, S_F90), cos);
+  const k = load<f32>(S, S_IRIDESCENCE);
   if (!(k > 0)) return F;
   return add(
     scale(F, <f32>1 - k),
@@ -205,8 +205,8 @@ function reflectance(S: usize, cos: f32): v128 {
 
 // @ts-ignore
 @inline function albedoAt(tables: usize, S: usize, v: v128): v128 {
-  const roughness = load<f32>(S, S_ROUGHNESS),
-    strength = load<f32>(S, S_ANISOTROPY);
+  const roughness = load<f32>(S, S_ROUGHNESS);
+  const strength = load<f32>(S, S_ANISOTROPY);
   return strength > 0 ? stretchedAlbedo(tables, v, roughness, strength) : albedo(tables, Z(v), roughness);
 }
 /** Share of light that the base's dielectric reflection leaves to what is below it, for albedo A, B of the direction. */
@@ -235,30 +235,30 @@ function reflectance(S: usize, cos: f32): v128 {
 
 /** Makes ready what evaluate() and scatter() need; out: unit direction back along the ray. */
 export function prepare(job: usize, S: usize, out: v128): void {
-  const tables: usize = load<u32>(job, JOB_TABLES),
-    one: f32 = 1,
-    zero: f32 = 0,
-    metallic = load<f32>(S, S_METALLIC),
-    roughness = load<f32>(S, S_ROUGHNESS),
-    strength = load<f32>(S, S_ANISOTROPY),
-    T = load<f32>(S, S_TRANSMISSION),
-    vi = load3(S + S_IN),
-    base = load3(S + S_BASE);
-  const alpha = alphaOf(roughness),
-    ax = strength > 0 ? stretchedAlpha(roughness, strength) : alpha;
+  const tables: usize = load<u32>(job, JOB_TABLES);
+  const one: f32 = 1;
+  const zero: f32 = 0;
+  const metallic = load<f32>(S, S_METALLIC);
+  const roughness = load<f32>(S, S_ROUGHNESS);
+  const strength = load<f32>(S, S_ANISOTROPY);
+  const T = load<f32>(S, S_TRANSMISSION);
+  const vi = load3(S + S_IN);
+  const base = load3(S + S_BASE);
+  const alpha = alphaOf(roughness);
+  const ax = strength > 0 ? stretchedAlpha(roughness, strength) : alpha;
   store<f32>(S, ax, S_AX);
   store<f32>(S, alpha, S_AY);
   store<f32>(S, 0, S_MEDIUM);
-  const dielectric = load3(S + S_SPECULAR_F0),
-    specular = load<f32>(S, S_SPECULAR),
-    F0 = add(scale(dielectric, one - metallic), scale(base, metallic)),
-    F90 = specular * (one - metallic) + metallic;
+  const dielectric = load3(S + S_SPECULAR_F0);
+  const specular = load<f32>(S, S_SPECULAR);
+  const F0 = add(scale(dielectric, one - metallic), scale(base, metallic));
+  const F90 = specular * (one - metallic) + metallic;
   store3(S + S_F0, F0);
   store<f32>(S, F90, S_F90);
-  const ab = albedoAt(tables, S, vi),
-    means = strength > 0 ? meanStretchedAlbedo(tables, roughness, strength) : meanAlbedo(tables, roughness),
-    E = X(ab) + Y(ab),
-    M = X(means) + Y(means);
+  const ab = albedoAt(tables, S, vi);
+  const means = strength > 0 ? meanStretchedAlbedo(tables, roughness, strength) : meanAlbedo(tables, roughness);
+  const E = X(ab) + Y(ab);
+  const M = X(means) + Y(means);
   // what is below the dielectric's reflection loses what its brightest channel reflects
   let f0 = maxOf(dielectric);
   if (load<f32>(S, S_IRIDESCENCE) > 0) {
@@ -268,8 +268,8 @@ export function prepare(job: usize, S: usize, out: v128): void {
   const multi = found(f0, specular, M);
   store<f32>(S, f0, S_F0_DIELECTRIC);
   store<f32>(S, multi, S_MULTI_DIELECTRIC);
-  const leftI = left(S, ab),
-    leftMean = max<f32>(one - (f0 * X(means) + specular * Y(means) + multi * (one - M)), <f32>1e-4);
+  const leftI = left(S, ab);
+  const leftMean = max<f32>(one - (f0 * X(means) + specular * Y(means) + multi * (one - M)), <f32>1e-4);
   store<f32>(S, leftI, S_DIELECTRIC_I);
   const diffuse = scale(base, ((one - metallic) * (one - T) * leftI * INV_PI) / leftMean);
   store3(S + S_DIFFUSE, diffuse);
@@ -284,22 +284,22 @@ export function prepare(job: usize, S: usize, out: v128): void {
   );
   store3(S + S_MULTI, scale(tint, lost));
   // layers above
-  const coat = load<f32>(S, S_COAT),
-    sheen = maxOf(load3(S + S_SHEEN));
+  const coat = load<f32>(S, S_COAT);
+  const sheen = maxOf(load3(S + S_SHEEN));
   let sharpest = T < 1 ? min<f32>(ax, alpha) : alpha;
   store<i32>(S, coat > 0 || sheen > 0 ? 1 : 0, S_LAYERED);
-  let coatE: f32 = 0,
-    sheenE: f32 = 0;
+  let coatE: f32 = 0;
+  let sheenE: f32 = 0;
   if (coat > 0) {
-    const rough = load<f32>(S, S_COAT_ROUGHNESS),
-      n = load3(S + S_COAT_NORMAL);
+    const rough = load<f32>(S, S_COAT_ROUGHNESS);
+    const n = load3(S + S_COAT_NORMAL);
     setFrameAt(S + S_COAT_TANGENT, S + S_COAT_BITANGENT, n);
     const v = vec(
-        dot(load3(S + S_COAT_TANGENT), out),
-        dot(load3(S + S_COAT_BITANGENT), out),
-        max<f32>(dot(n, out), <f32>1e-4),
-      ),
-      m = meanAlbedo(tables, rough);
+      dot(load3(S + S_COAT_TANGENT), out),
+      dot(load3(S + S_COAT_BITANGENT), out),
+      max<f32>(dot(n, out), <f32>1e-4),
+    );
+    const m = meanAlbedo(tables, rough);
     store3(S + S_COAT_IN, v);
     coatE = coatAlbedo(tables, S, Z(v));
     store<f32>(S, coatE, S_COAT_E);
@@ -333,11 +333,11 @@ export function prepare(job: usize, S: usize, out: v128): void {
       S_GLASS_I,
     );
   // how likely each lobe is drawn: by its albedo, none that is there below a tenth
-  const under = (one - coatE) * (one - sheenE),
-    spec = luminance(add(scale(F0, X(ab)), scale(vec(1, 1, 1), F90 * Y(ab)))) * (one - T) * under;
+  const under = (one - coatE) * (one - sheenE);
+  const spec = luminance(add(scale(F0, X(ab)), scale(vec(1, 1, 1), F90 * Y(ab)))) * (one - T) * under;
   const wide = (luminance(diffuse) * PI * leftMean + luminance(tint) * (one - E) * (one - T)) * under + sheenE;
-  const sum = spec + wide + T * under + coatE,
-    floor: f32 = <f32>0.1 * sum;
+  const sum = spec + wide + T * under + coatE;
+  const floor: f32 = <f32>0.1 * sum;
   if (!(sum > 0)) {
     store<f32>(S, T < 1 ? 1 : 0, S_P_SPEC);
     store<f32>(S, 0, S_P_COSINE);
@@ -345,11 +345,11 @@ export function prepare(job: usize, S: usize, out: v128): void {
     store<f32>(S, T < 1 ? 0 : 1, S_P_GLASS);
     return;
   }
-  const a = T < 1 ? max<f32>(spec, floor) : zero,
-    b = wide > <f32>1e-6 ? max<f32>(wide, floor) : zero,
-    c = coat > 0 ? max<f32>(coatE, floor) : zero,
-    g = T > 0 ? max<f32>(T * under, floor) : zero,
-    total: f32 = one / (a + b + c + g);
+  const a = T < 1 ? max<f32>(spec, floor) : zero;
+  const b = wide > <f32>1e-6 ? max<f32>(wide, floor) : zero;
+  const c = coat > 0 ? max<f32>(coatE, floor) : zero;
+  const g = T > 0 ? max<f32>(T * under, floor) : zero;
+  const total: f32 = one / (a + b + c + g);
   store<f32>(S, a * total, S_P_SPEC);
   store<f32>(S, b * total, S_P_COSINE);
   store<f32>(S, c * total, S_P_COAT);
@@ -385,9 +385,9 @@ export function prepare(job: usize, S: usize, out: v128): void {
 }
 /** What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and finds again. */
 function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
-  const coat = load<f32>(S, S_COAT),
-    sheen = maxOf(load3(S + S_SHEEN)),
-    below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, S_COAT);
+  const sheen = maxOf(load3(S + S_SHEEN));
+  const below = load<f32>(S, S_ROUGHNESS);
   let g: f32 = 1;
   if (coat > 0)
     g = through(
@@ -405,9 +405,9 @@ function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
 }
 /** The layers' factor of one direction for a GGX lobe below. */
 function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
-  const coat = load<f32>(S, S_COAT),
-    sheen = maxOf(load3(S + S_SHEEN)),
-    below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, S_COAT);
+  const sheen = maxOf(load3(S + S_SHEEN));
+  const below = load<f32>(S, S_ROUGHNESS);
   let g: f32 = 1;
   if (coat > 0) g = layerFactor(tables, OVER_COAT, coat, load<f32>(S, S_COAT_ROUGHNESS), below, coatCos);
   if (sheen > 0) g *= layerFactor(tables, OVER_SHEEN, sheen, load<f32>(S, S_SHEEN_ROUGHNESS), below, z);
@@ -415,8 +415,8 @@ function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
 }
 /** What the layers let through of light that crosses the surface to w. */
 function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
-  const sheen = maxOf(load3(S + S_SHEEN)),
-    one: f32 = 1;
+  const sheen = maxOf(load3(S + S_SHEEN));
+  const one: f32 = 1;
   let share: f32 = 1;
   if (load<f32>(S, S_COAT) > 0) share = one - coatAlbedo(tables, S, coatCosine(S, w));
   if (sheen > 0) share *= one - sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS));
@@ -439,49 +439,49 @@ export function straightOn(S: usize): v128 {
 }
 /** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
 export function evaluate(job: usize, S: usize, w: v128): void {
-  const zero = f32x4.splat(0),
-    one: f32 = 1,
-    four: f32 = 4;
+  const zero = f32x4.splat(0);
+  const one: f32 = 1;
+  const four: f32 = 4;
   v128.store(S, zero, S_FC);
   v128.store(S, zero, S_FS);
   if (load<f32>(S, S_MEDIUM) > 0) {
     // Henyey–Greenstein; S_IN holds the ray's direction, S_METALLIC the anisotropy
-    const g = load<f32>(S, S_METALLIC),
-      k = one + g * g - <f32>2 * g * dot(load3(S + S_IN), w),
-      phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
+    const g = load<f32>(S, S_METALLIC);
+    const k = one + g * g - <f32>2 * g * dot(load3(S + S_IN), w);
+    const phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
     v128.store(S, f32x4.splat(phase), S_FC);
     return;
   }
-  const vi = load3(S + S_IN),
-    vo = vec(dot(load3(S + S_TANGENT), w), dot(load3(S + S_BITANGENT), w), dot(load3(S + S_NORMAL), w)),
-    side = dot(load3(S + S_GEOMETRIC), w),
-    tables: usize = load<u32>(job, JOB_TABLES),
-    T = load<f32>(S, S_TRANSMISSION),
-    ax = load<f32>(S, S_AX),
-    ay = load<f32>(S, S_AY),
-    roughness = load<f32>(S, S_ROUGHNESS),
-    layered = load<i32>(S, S_LAYERED);
+  const vi = load3(S + S_IN);
+  const vo = vec(dot(load3(S + S_TANGENT), w), dot(load3(S + S_BITANGENT), w), dot(load3(S + S_NORMAL), w));
+  const side = dot(load3(S + S_GEOMETRIC), w);
+  const tables: usize = load<u32>(job, JOB_TABLES);
+  const T = load<f32>(S, S_TRANSMISSION);
+  const ax = load<f32>(S, S_AX);
+  const ay = load<f32>(S, S_AY);
+  const roughness = load<f32>(S, S_ROUGHNESS);
+  const layered = load<i32>(S, S_LAYERED);
   if (side <= 0) {
     if (!(T > 0) || load<i32>(S, S_CLEAR) || Z(vo) >= <f32>-1e-6) return;
-    const eta = glassEta(S),
-      lv = lambda2(vi, ay, ay),
-      lo = lambda2(vo, ay, ay);
+    const eta = glassEta(S);
+    const lv = lambda2(vi, ay, ay);
+    const lo = lambda2(vo, ay, ay);
     let h: v128, jacobian: f32;
     if (isSolid(S)) {
       h = normalize(scale(add(scale(vi, eta), vo), -1));
       if (Z(h) < 0) h = scale(h, -1);
-      const ci = dot(vi, h),
-        co = dot(vo, h),
-        k = eta * ci + co;
+      const ci = dot(vi, h);
+      const co = dot(vo, h);
+      const k = eta * ci + co;
       if (ci <= 0 || co >= 0 || !(k * k > <f32>1e-12)) return;
       jacobian = -co / (k * k);
     } else {
       h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo))));
       jacobian = one / (four * dot(vi, h));
     }
-    const ci = dot(vi, h),
-      D = ggx2(h, ay, ay),
-      pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
+    const ci = dot(vi, h);
+    const D = ggx2(h, ay, ay);
+    const pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
     const g =
       load<f32>(S, S_GLASS_I) *
       glassFactor(
@@ -503,13 +503,13 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     return;
   }
   if (Z(vo) <= <f32>1e-6) return;
-  const ab = albedoAt(tables, S, vo),
-    h = normalize(add(vi, vo)),
-    cosH = max<f32>(dot(vi, h), 0);
+  const ab = albedoAt(tables, S, vo);
+  const h = normalize(add(vi, vo));
+  const cosH = max<f32>(dot(vi, h), 0);
   // spread by the cosine
   const E = X(ab) + Y(ab);
-  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab)),
-    multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
+  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab));
+  const multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
   let wide = scale(
     layered
       ? add(scale(diffuse, layersWide(tables, S, w, Z(vo), false)), scale(multi, layersWide(tables, S, w, Z(vo), true)))
@@ -517,25 +517,25 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     Z(vo),
   );
   // sharp
-  const D = ggx2(h, ax, ay),
-    lv = lambda2(vi, ax, ay),
-    lo = lambda2(vo, ax, ay);
-  let sharp = scale(reflectance(S, cosH), ((one - T) * D) / ((one + lv + lo) * four * Z(vi))),
-    pdf = (load<f32>(S, S_P_SPEC) * D) / ((one + lv) * four * Z(vi));
+  const D = ggx2(h, ax, ay);
+  const lv = lambda2(vi, ax, ay);
+  const lo = lambda2(vo, ax, ay);
+  let sharp = scale(reflectance(S, cosH), ((one - T) * D) / ((one + lv + lo) * four * Z(vi)));
+  let pdf = (load<f32>(S, S_P_SPEC) * D) / ((one + lv) * four * Z(vi));
   if (T > 0 && !load<i32>(S, S_CLEAR)) {
-    const Dg = ax == ay ? D : ggx2(h, ay, ay),
-      lvg = lambda2(vi, ay, ay),
-      F = glassReflects(S, cosH, glassEta(S)),
-      g =
-        load<f32>(S, S_GLASS_I) *
-        glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vo), roughness);
+    const Dg = ax == ay ? D : ggx2(h, ay, ay);
+    const lvg = lambda2(vi, ay, ay);
+    const F = glassReflects(S, cosH, glassEta(S));
+    const g =
+      load<f32>(S, S_GLASS_I) *
+      glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vo), roughness);
     sharp = add(sharp, scale(vec(1, 1, 1), (T * F * g * Dg) / ((one + lvg + lambda2(vo, ay, ay)) * four * Z(vi))));
     pdf += (load<f32>(S, S_P_GLASS) * F * Dg) / ((one + lvg) * four * Z(vi));
   }
   if (layered) {
     sharp = scale(sharp, load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(vo)));
-    const sheen = load3(S + S_SHEEN),
-      coat = load<f32>(S, S_COAT);
+    const sheen = load3(S + S_SHEEN);
+    const coat = load<f32>(S, S_COAT);
     if (maxOf(sheen) > 0) {
       let f = sheenLobe(vi, vo, h, load<f32>(S, S_SHEEN_ROUGHNESS));
       if (coat > 0)
@@ -547,19 +547,19 @@ export function evaluate(job: usize, S: usize, w: v128): void {
       wide = add(wide, scale(sheen, f));
     }
     if (coat > 0) {
-      const ci = load3(S + S_COAT_IN),
-        co = vec(
-          dot(load3(S + S_COAT_TANGENT), w),
-          dot(load3(S + S_COAT_BITANGENT), w),
-          dot(load3(S + S_COAT_NORMAL), w),
-        );
+      const ci = load3(S + S_COAT_IN);
+      const co = vec(
+        dot(load3(S + S_COAT_TANGENT), w),
+        dot(load3(S + S_COAT_BITANGENT), w),
+        dot(load3(S + S_COAT_NORMAL), w),
+      );
       if (Z(co) > <f32>1e-6) {
-        const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)),
-          hc = normalize(add(ci, co)),
-          Dc = ggx2(hc, alpha, alpha),
-          lc = lambda2(ci, alpha, alpha),
-          k: f32 = Dc / (four * Z(ci)),
-          F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
+        const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS));
+        const hc = normalize(add(ci, co));
+        const Dc = ggx2(hc, alpha, alpha);
+        const lc = lambda2(ci, alpha, alpha);
+        const k: f32 = Dc / (four * Z(ci));
+        const F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
         const f = (coat * F * k) / (one + lc + lambda2(co, alpha, alpha));
         sharp = add(sharp, vec(f, f, f));
         pdf += (load<f32>(S, S_P_COAT) * k) / (one + lc);
@@ -577,13 +577,13 @@ export function evaluate(job: usize, S: usize, w: v128): void {
 
 /** Draws the next direction to S_OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it) and kind. r: three random numbers; pick: a fourth. */
 export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
-  const one: f32 = 1,
-    two: f32 = 2;
+  const one: f32 = 1;
+  const two: f32 = 2;
   store<i32>(S, KIND_NONE, S_KIND);
   if (load<f32>(S, S_MEDIUM) > 0) {
-    const g = load<f32>(S, S_METALLIC),
-      d = load3(S + S_IN),
-      phi: f32 = two * PI * Y(r);
+    const g = load<f32>(S, S_METALLIC);
+    const d = load3(S + S_IN);
+    const phi: f32 = two * PI * Y(r);
     let cos = one - two * X(r);
     if (abs<f32>(g) > <f32>1e-3) {
       const q = (one - g * g) / (one - g + two * g * X(r));
@@ -604,14 +604,14 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     store<i32>(S, KIND_DIFFUSE, S_KIND);
     return;
   }
-  const vi = load3(S + S_IN),
-    pc = load<f32>(S, S_P_COSINE),
-    ps = load<f32>(S, S_P_SPEC),
-    pk = load<f32>(S, S_P_COAT);
+  const vi = load3(S + S_IN);
+  const pc = load<f32>(S, S_P_COSINE);
+  const ps = load<f32>(S, S_P_SPEC);
+  const pk = load<f32>(S, S_P_COAT);
   let w: v128, kind: i32;
   if (pick < pc) {
-    const s = sqrt<f32>(X(r)),
-      phi: f32 = two * PI * Y(r);
+    const s = sqrt<f32>(X(r));
+    const phi: f32 = two * PI * Y(r);
     w = world(
       S,
       S_TANGENT,
@@ -625,21 +625,21 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, sub(scale(h, two * dot(vi, h)), vi));
     kind = KIND_SPECULAR;
   } else if (pick < pc + ps + pk) {
-    const ci = load3(S + S_COAT_IN),
-      alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS)),
-      h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
+    const ci = load3(S + S_COAT_IN);
+    const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS));
+    const h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
     w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci));
     kind = KIND_SPECULAR;
   } else {
-    const pg = load<f32>(S, S_P_GLASS),
-      alpha = load<f32>(S, S_AY),
-      h = visibleNormal2(vi, alpha, alpha, X(r), Y(r)),
-      c = dot(vi, h),
-      eta = glassEta(S),
-      pane = load<i32>(S, S_CLEAR) == CLEAR_PANE,
-      F = glassReflects(S, pane ? Z(vi) : c, eta),
-      passes = Z(r) >= F,
-      mirrored = sub(scale(h, two * c), vi);
+    const pg = load<f32>(S, S_P_GLASS);
+    const alpha = load<f32>(S, S_AY);
+    const h = visibleNormal2(vi, alpha, alpha, X(r), Y(r));
+    const c = dot(vi, h);
+    const eta = glassEta(S);
+    const pane = load<i32>(S, S_CLEAR) == CLEAR_PANE;
+    const F = glassReflects(S, pane ? Z(vi) : c, eta);
+    const passes = Z(r) >= F;
+    const mirrored = sub(scale(h, two * c), vi);
     if (pane && passes) {
       // drawn with the share that is not mirrored
       store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1)));
@@ -660,10 +660,10 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     const side = dot(load3(S + S_GEOMETRIC), w);
     if (passes ? !(Z(out) < 0 && side < 0) : !(Z(out) > 0 && side > 0)) return;
     if (load<i32>(S, S_CLEAR)) {
-      const lv = lambda2(vi, alpha, alpha),
-        lo = lambda2(out, alpha, alpha),
-        T = load<f32>(S, S_TRANSMISSION),
-        tables: usize = load<u32>(job, JOB_TABLES);
+      const lv = lambda2(vi, alpha, alpha);
+      const lo = lambda2(out, alpha, alpha);
+      const T = load<f32>(S, S_TRANSMISSION);
+      const tables: usize = load<u32>(job, JOB_TABLES);
       const g = !load<i32>(S, S_LAYERED)
         ? one
         : passes
@@ -681,10 +681,10 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   }
   if (kind != KIND_TRANSMITTED && dot(load3(S + S_GEOMETRIC), w) <= 0) return;
   evaluate(job, S, w);
-  const fc = v128.load(S, S_FC),
-    fs = v128.load(S, S_FS),
-    f = !load<u32>(job, JOB_SPLIT) ? f32x4.add(fc, fs) : kind == KIND_DIFFUSE ? fc : fs,
-    pdf = f32x4.extract_lane(f, 3);
+  const fc = v128.load(S, S_FC);
+  const fs = v128.load(S, S_FS);
+  const f = !load<u32>(job, JOB_SPLIT) ? f32x4.add(fc, fs) : kind == KIND_DIFFUSE ? fc : fs;
+  const pdf = f32x4.extract_lane(f, 3);
   if (!(pdf > 0)) return;
   store3(S + S_OUT, w);
   store3(S + S_WEIGHT, scale(f, one / pdf));

@@ -23,23 +23,23 @@ import {
 // Record (32 B): min xyz, id | max xyz, 0.  Child descriptor (96 B):
 //   0 bounds min | 16 bounds max | 32 centroid-sum min | 48 centroid-sum max | 64 start, end, area, state | 80 axis, bin, origin, factor
 const NODE_COST: f32 = 0.7;
-const UNDECIDED: i32 = 0,
-  SPLIT: i32 = 1,
-  LEAF: i32 = 2;
-let positions: usize = 0,
-  indices: usize = 0,
-  records: usize = 0,
-  bins: usize = 0,
-  top: usize = 0,
-  instances: usize = 0;
+const UNDECIDED: i32 = 0;
+const SPLIT: i32 = 1;
+const LEAF: i32 = 2;
+let positions: usize = 0;
+let indices: usize = 0;
+let records: usize = 0;
+let bins: usize = 0;
+let top: usize = 0;
+let instances: usize = 0;
 let overInstances: bool = false;
 
 // @ts-ignore
 @inline function halfArea(lo: v128, hi: v128): f32 {
   const d = f32x4.sub(hi, lo);
-  const x = f32x4.extract_lane(d, 0),
-    y = f32x4.extract_lane(d, 1),
-    z = f32x4.extract_lane(d, 2);
+  const x = f32x4.extract_lane(d, 0);
+  const y = f32x4.extract_lane(d, 1);
+  const z = f32x4.extract_lane(d, 2);
   return x * y + y * z + z * x;
 }
 // @ts-ignore
@@ -55,17 +55,17 @@ let overInstances: bool = false;
 
 /** Finds the cheapest split of child c and stores it there; returns area × units on both sides (Infinity: none). */
 function chooseSplit(c: usize): f32 {
-  const start = load<i32>(c, 64),
-    end = load<i32>(c, 68);
-  const lo = f32x4.replace_lane(v128.load(c, 32), 3, 0),
-    hi = f32x4.replace_lane(v128.load(c, 48), 3, 0);
+  const start = load<i32>(c, 64);
+  const end = load<i32>(c, 68);
+  const lo = f32x4.replace_lane(v128.load(c, 32), 3, 0);
+  const hi = f32x4.replace_lane(v128.load(c, 48), 3, 0);
   const extent = f32x4.sub(hi, lo);
   const nb: i32 = min<i32>(BUILD_BINS, 4 + ((end - start) >> 2));
   const eps = f32x4.splat(<f32>1e-30);
   let k = f32x4.div(f32x4.splat(<f32>nb * <f32>0.9999), f32x4.pmax(extent, eps));
   k = v128.and(k, f32x4.gt(extent, eps));
-  const inf = f32x4.splat(Infinity),
-    ninf = f32x4.splat(-Infinity);
+  const inf = f32x4.splat(Infinity);
+  const ninf = f32x4.splat(-Infinity);
   const AXIS: usize = BUILD_BINS * 48;
   for (let a: usize = 0; a < 3; a++)
     for (let i: i32 = 0; i < nb; i++) {
@@ -75,23 +75,23 @@ function chooseSplit(c: usize): f32 {
       store<i32>(q, 0, 32);
     }
   for (let r = records + ((<usize>start) << 5), re = records + ((<usize>end) << 5); r < re; r += 32) {
-    const mn = v128.load(r),
-      mx = v128.load(r, 16);
+    const mn = v128.load(r);
+    const mx = v128.load(r, 16);
     const b = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.replace_lane(f32x4.add(mn, mx), 3, 0), lo), k));
     growBin(bins + <usize>i32x4.extract_lane(b, 0) * 48, mn, mx);
     growBin(bins + AXIS + <usize>i32x4.extract_lane(b, 1) * 48, mn, mx);
     growBin(bins + 2 * AXIS + <usize>i32x4.extract_lane(b, 2) * 48, mn, mx);
   }
   const right = bins + 3 * AXIS;
-  let best: f32 = Infinity,
-    bestAxis: i32 = -1,
-    bestBin: i32 = 0;
+  let best: f32 = Infinity;
+  let bestAxis: i32 = -1;
+  let bestBin: i32 = 0;
   for (let a: i32 = 0; a < 3; a++) {
     if (!(load<f32>(c + ((<usize>a) << 2), 48) > load<f32>(c + ((<usize>a) << 2), 32))) continue;
     const A = bins + <usize>a * AXIS;
-    let mn = inf,
-      mx = ninf,
-      count: i32 = 0;
+    let mn = inf;
+    let mx = ninf;
+    let count: i32 = 0;
     for (let i = nb - 1; i > 0; i--) {
       const q = A + <usize>i * 48;
       mn = f32x4.pmin(mn, v128.load(q));
@@ -119,8 +119,8 @@ function chooseSplit(c: usize): f32 {
   store<i32>(c, bestAxis, 80);
   store<i32>(c, bestBin, 84);
   if (bestAxis >= 0) {
-    const o = c + ((<usize>bestAxis) << 2),
-      from = load<f32>(o, 32);
+    const o = c + ((<usize>bestAxis) << 2);
+    const from = load<f32>(o, 32);
     store<f32>(c, from, 88);
     store<f32>(c, (<f32>nb * <f32>0.9999) / (load<f32>(o, 48) - from), 92);
   }
@@ -129,39 +129,39 @@ function chooseSplit(c: usize): f32 {
 
 /** Splits child c in two: the left part stays in c, the right part goes to d. */
 function split(c: usize, d: usize): void {
-  const start = load<i32>(c, 64),
-    end = load<i32>(c, 68),
-    axis = load<i32>(c, 80),
-    bin = load<i32>(c, 84);
-  const inf = f32x4.splat(Infinity),
-    ninf = f32x4.splat(-Infinity);
-  let i = records + ((<usize>start) << 5),
-    j = records + ((<usize>(end - 1)) << 5);
-  let lb = inf,
-    lB = ninf,
-    lc = inf,
-    lC = ninf,
-    rb = inf,
-    rB = ninf,
-    rc = inf,
-    rC = ninf;
+  const start = load<i32>(c, 64);
+  const end = load<i32>(c, 68);
+  const axis = load<i32>(c, 80);
+  const bin = load<i32>(c, 84);
+  const inf = f32x4.splat(Infinity);
+  const ninf = f32x4.splat(-Infinity);
+  let i = records + ((<usize>start) << 5);
+  let j = records + ((<usize>(end - 1)) << 5);
+  let lb = inf;
+  let lB = ninf;
+  let lc = inf;
+  let lC = ninf;
+  let rb = inf;
+  let rB = ninf;
+  let rc = inf;
+  let rC = ninf;
   if (axis < 0) {
     // by count: every centroid is in one place, or the tree is too deep
-    const middle = records + ((<usize>((start + end) >> 1)) << 5),
-      stop = records + ((<usize>end) << 5);
+    const middle = records + ((<usize>((start + end) >> 1)) << 5);
+    const stop = records + ((<usize>end) << 5);
     for (; i < middle; i += 32) {
-      const a = v128.load(i),
-        b = v128.load(i, 16),
-        s = f32x4.add(a, b);
+      const a = v128.load(i);
+      const b = v128.load(i, 16);
+      const s = f32x4.add(a, b);
       lb = f32x4.pmin(lb, a);
       lB = f32x4.pmax(lB, b);
       lc = f32x4.pmin(lc, s);
       lC = f32x4.pmax(lC, s);
     }
     for (; i < stop; i += 32) {
-      const a = v128.load(i),
-        b = v128.load(i, 16),
-        s = f32x4.add(a, b);
+      const a = v128.load(i);
+      const b = v128.load(i, 16);
+      const s = f32x4.add(a, b);
       rb = f32x4.pmin(rb, a);
       rB = f32x4.pmax(rB, b);
       rc = f32x4.pmin(rc, s);
@@ -169,13 +169,13 @@ function split(c: usize, d: usize): void {
     }
     i = middle;
   } else {
-    const from = load<f32>(c, 88),
-      k = load<f32>(c, 92),
-      o = (<usize>axis) << 2;
+    const from = load<f32>(c, 88);
+    const k = load<f32>(c, 92);
+    const o = (<usize>axis) << 2;
     while (i <= j) {
-      const a = v128.load(i),
-        b = v128.load(i, 16),
-        s = f32x4.add(a, b);
+      const a = v128.load(i);
+      const b = v128.load(i, 16);
+      const s = f32x4.add(a, b);
       const at = i32x4.extract_lane(
         i32x4.trunc_sat_f32x4_s(f32x4.splat((load<f32>(i + o) + load<f32>(i + o, 16) - from) * k)),
         0,
@@ -191,8 +191,8 @@ function split(c: usize, d: usize): void {
         rB = f32x4.pmax(rB, b);
         rc = f32x4.pmin(rc, s);
         rC = f32x4.pmax(rC, s);
-        const p = v128.load(j),
-          q = v128.load(j, 16);
+        const p = v128.load(j);
+        const q = v128.load(j, 16);
         v128.store(j, a);
         v128.store(j, b, 16);
         v128.store(i, p);
@@ -225,8 +225,8 @@ function decide(c: usize, depth: i32): i32 {
   const n = load<i32>(c, 68) - load<i32>(c, 64);
   if (n <= (overInstances ? 1 : 4)) state = LEAF;
   else {
-    const cost = chooseSplit(c),
-      area = load<f32>(c, 72);
+    const cost = chooseSplit(c);
+    const area = load<f32>(c, 72);
     if (!overInstances && n <= MAX_LEAF_BLOCKS * 4 && area * units(n) <= NODE_COST * area + cost) state = LEAF;
     else {
       state = SPLIT;
@@ -240,8 +240,8 @@ function decide(c: usize, depth: i32): i32 {
 function writeLeaf(start: i32, end: i32): u32 {
   if (overInstances)
     return (<u32>(instances + <usize>load<u32>(records + ((<usize>start) << 5), 12) * INST_BYTES)) | REF_INSTANCE;
-  const blocks = (end - start + 3) >> 2,
-    out = top;
+  const blocks = (end - start + 3) >> 2;
+  const out = top;
   top += <usize>blocks * BLOCK_BYTES;
   memory.fill(out, 0, <usize>blocks * BLOCK_BYTES); // unused lanes hold triangles of no area, which nothing meets
   v128.store(out + <usize>(blocks - 1) * BLOCK_BYTES, i32x4.splat(-1), BLOCK_PRIM);
@@ -257,10 +257,10 @@ function writeLeaf(start: i32, end: i32): u32 {
 
 /** Triangle id into the lane at q. */
 function writeTriangle(q: usize, id: u32): void {
-  const ip = indices + <usize>id * 12,
-    a = positions + <usize>load<u32>(ip) * 12,
-    b = positions + <usize>load<u32>(ip, 4) * 12,
-    c = positions + <usize>load<u32>(ip, 8) * 12;
+  const ip = indices + <usize>id * 12;
+  const a = positions + <usize>load<u32>(ip) * 12;
+  const b = positions + <usize>load<u32>(ip, 4) * 12;
+  const c = positions + <usize>load<u32>(ip, 8) * 12;
   for (let x: usize = 0; x < 3; x++) {
     const v = load<f32>(a + x * 4);
     store<f32>(q + x * 16, v);
@@ -277,11 +277,11 @@ function writeNode(f: usize, depth: i32): u32 {
   top += NODE_BYTES;
   let n: i32 = 1;
   while (n < 4) {
-    let widest: i32 = -1,
-      area: f32 = -1;
+    let widest: i32 = -1;
+    let area: f32 = -1;
     for (let i: i32 = 0; i < n; i++) {
-      const c = f + <usize>i * BUILD_CHILD_BYTES,
-        A = load<f32>(c, 72);
+      const c = f + <usize>i * BUILD_CHILD_BYTES;
+      const A = load<f32>(c, 72);
       if (A > area && decide(c, depth) == SPLIT) {
         area = A;
         widest = i;
@@ -292,8 +292,8 @@ function writeNode(f: usize, depth: i32): u32 {
     n++;
   }
   for (let i: i32 = 0; i < 4; i++) {
-    const q = node + ((<usize>i) << 2),
-      c = f + <usize>i * BUILD_CHILD_BYTES;
+    const q = node + ((<usize>i) << 2);
+    const c = f + <usize>i * BUILD_CHILD_BYTES;
     for (let x: usize = 0; x < 3; x++) {
       store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4) : Infinity);
       store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4, 16) : Infinity, 48);
@@ -320,16 +320,16 @@ function writeNode(f: usize, depth: i32): u32 {
 function run(n: i32, scratch: usize): u32 {
   bins = scratch;
   const f = scratch + BUILD_FRAMES;
-  const inf = f32x4.splat(Infinity),
-    ninf = f32x4.splat(-Infinity);
-  let b = inf,
-    B = ninf,
-    c = inf,
-    C = ninf;
+  const inf = f32x4.splat(Infinity);
+  const ninf = f32x4.splat(-Infinity);
+  let b = inf;
+  let B = ninf;
+  let c = inf;
+  let C = ninf;
   for (let i = records, e = records + ((<usize>n) << 5); i < e; i += 32) {
-    const lo = v128.load(i),
-      hi = v128.load(i, 16),
-      s = f32x4.add(lo, hi);
+    const lo = v128.load(i);
+    const hi = v128.load(i, 16);
+    const s = f32x4.add(lo, hi);
     b = f32x4.pmin(b, lo);
     B = f32x4.pmax(B, hi);
     c = f32x4.pmin(c, s);
@@ -359,11 +359,11 @@ export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: u
   records = rec;
   top = out;
   for (let i: i32 = 0; i < n; i++) {
-    const ip = idx + <usize>i * 12,
-      r = rec + ((<usize>i) << 5);
-    const a = v128.load(pos + <usize>load<u32>(ip) * 12),
-      b = v128.load(pos + <usize>load<u32>(ip, 4) * 12),
-      c = v128.load(pos + <usize>load<u32>(ip, 8) * 12);
+    const ip = idx + <usize>i * 12;
+    const r = rec + ((<usize>i) << 5);
+    const a = v128.load(pos + <usize>load<u32>(ip) * 12);
+    const b = v128.load(pos + <usize>load<u32>(ip, 4) * 12);
+    const c = v128.load(pos + <usize>load<u32>(ip, 8) * 12);
     v128.store(r, f32x4.pmin(f32x4.pmin(a, b), c));
     v128.store(r, f32x4.pmax(f32x4.pmax(a, b), c), 16);
     store<i32>(r, i, 12);
@@ -374,13 +374,13 @@ export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: u
 
 /** Box of the triangles of a reference with the positions of now, as v128 pair to `box`; nodes below it are brought up to date. */
 function refit(ref: u32, box: usize): void {
-  let lo = f32x4.splat(Infinity),
-    hi = f32x4.splat(-Infinity);
+  let lo = f32x4.splat(Infinity);
+  let hi = f32x4.splat(-Infinity);
   const blocks = ref & REF_MASK;
   if (blocks) {
     for (let i: u32 = 0; i < blocks * 4; i++) {
-      const q = <usize>(ref & ~REF_MASK) + <usize>(i >> 2) * BLOCK_BYTES + ((<usize>(i & 3)) << 2),
-        id = load<u32>(q, BLOCK_PRIM);
+      const q = <usize>(ref & ~REF_MASK) + <usize>(i >> 2) * BLOCK_BYTES + ((<usize>(i & 3)) << 2);
+      const id = load<u32>(q, BLOCK_PRIM);
       if (id == 0xffffffff) break;
       writeTriangle(q, id);
       for (let k: usize = 0; k < 12; k += 4) {
@@ -391,12 +391,12 @@ function refit(ref: u32, box: usize): void {
     }
   } else
     for (let i: usize = 0; i < 4; i++) {
-      const q = <usize>ref + (i << 2),
-        child = load<u32>(q, NODE_REF);
+      const q = <usize>ref + (i << 2);
+      const child = load<u32>(q, NODE_REF);
       if (!child) continue;
       refit(child, box + 32);
-      const a = v128.load(box + 32),
-        b = v128.load(box + 32, 16);
+      const a = v128.load(box + 32);
+      const b = v128.load(box + 32, 16);
       for (let x: usize = 0; x < 3; x++) {
         store<f32>(q + x * 16, load<f32>(box + 32 + x * 4));
         store<f32>(q + x * 16, load<f32>(box + 48 + x * 4), 48);
@@ -425,16 +425,16 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
   top = out;
   instances = inst;
   for (let i: i32 = 0; i < n; i++) {
-    const o = inst + <usize>i * INST_BYTES,
-      m = o + INST_FORWARD,
-      r = rec + ((<usize>i) << 5),
-      root = load<u32>(o, INST_ROOT);
-    let lx: f32 = Infinity,
-      ly: f32 = Infinity,
-      lz: f32 = Infinity,
-      hx: f32 = -Infinity,
-      hy: f32 = -Infinity,
-      hz: f32 = -Infinity;
+    const o = inst + <usize>i * INST_BYTES;
+    const m = o + INST_FORWARD;
+    const r = rec + ((<usize>i) << 5);
+    const root = load<u32>(o, INST_ROOT);
+    let lx: f32 = Infinity;
+    let ly: f32 = Infinity;
+    let lz: f32 = Infinity;
+    let hx: f32 = -Infinity;
+    let hy: f32 = -Infinity;
+    let hz: f32 = -Infinity;
     for (let k: usize = 0; k < 16; k += 4) {
       const q = <usize>root + k;
       if (!load<u32>(q, NODE_REF)) continue;
@@ -446,17 +446,17 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
       hz = max<f32>(hz, load<f32>(q, 80));
     }
     const half: f32 = 0.5;
-    const cx = (lx + hx) * half,
-      cy = (ly + hy) * half,
-      cz = (lz + hz) * half,
-      ex = (hx - lx) * half,
-      ey = (hy - ly) * half,
-      ez = (hz - lz) * half;
+    const cx = (lx + hx) * half;
+    const cy = (ly + hy) * half;
+    const cz = (lz + hz) * half;
+    const ex = (hx - lx) * half;
+    const ey = (hy - ly) * half;
+    const ez = (hz - lz) * half;
     for (let k: usize = 0; k < 12; k += 4) {
-      const a = load<f32>(m + k),
-        b = load<f32>(m + k, 12),
-        c = load<f32>(m + k, 24),
-        t = load<f32>(m + k, 36);
+      const a = load<f32>(m + k);
+      const b = load<f32>(m + k, 12);
+      const c = load<f32>(m + k, 24);
+      const t = load<f32>(m + k, 36);
       const w = a * cx + b * cy + c * cz + t;
       const h =
         (abs<f32>(a) * ex + abs<f32>(b) * ey + abs<f32>(c) * ez) * <f32>1.00001 +
@@ -467,31 +467,31 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
     store<i32>(r, i, 12);
     store<i32>(r, 0, 28);
     // inverse in double precision: rows of cofactors over the determinant
-    const a: f64 = load<f32>(m),
-      d: f64 = load<f32>(m, 4),
-      g: f64 = load<f32>(m, 8),
-      b: f64 = load<f32>(m, 12),
-      e: f64 = load<f32>(m, 16),
-      h: f64 = load<f32>(m, 20),
-      c: f64 = load<f32>(m, 24),
-      f: f64 = load<f32>(m, 28),
-      k: f64 = load<f32>(m, 32);
-    const tx: f64 = load<f32>(m, 36),
-      ty: f64 = load<f32>(m, 40),
-      tz: f64 = load<f32>(m, 44);
-    const A = e * k - f * h,
-      B = f * g - d * k,
-      C = d * h - e * g,
-      s = 1.0 / (a * A + b * B + c * C);
-    const i0 = A * s,
-      i1 = (c * h - b * k) * s,
-      i2 = (b * f - c * e) * s,
-      i3 = B * s,
-      i4 = (a * k - c * g) * s,
-      i5 = (c * d - a * f) * s,
-      i6 = C * s,
-      i7 = (b * g - a * h) * s,
-      i8_ = (a * e - b * d) * s;
+    const a: f64 = load<f32>(m);
+    const d: f64 = load<f32>(m, 4);
+    const g: f64 = load<f32>(m, 8);
+    const b: f64 = load<f32>(m, 12);
+    const e: f64 = load<f32>(m, 16);
+    const h: f64 = load<f32>(m, 20);
+    const c: f64 = load<f32>(m, 24);
+    const f: f64 = load<f32>(m, 28);
+    const k: f64 = load<f32>(m, 32);
+    const tx: f64 = load<f32>(m, 36);
+    const ty: f64 = load<f32>(m, 40);
+    const tz: f64 = load<f32>(m, 44);
+    const A = e * k - f * h;
+    const B = f * g - d * k;
+    const C = d * h - e * g;
+    const s = 1.0 / (a * A + b * B + c * C);
+    const i0 = A * s;
+    const i1 = (c * h - b * k) * s;
+    const i2 = (b * f - c * e) * s;
+    const i3 = B * s;
+    const i4 = (a * k - c * g) * s;
+    const i5 = (c * d - a * f) * s;
+    const i6 = C * s;
+    const i7 = (b * g - a * h) * s;
+    const i8_ = (a * e - b * d) * s;
     store<f32>(o, <f32>i0);
     store<f32>(o, <f32>i3, 4);
     store<f32>(o, <f32>i6, 8);

@@ -42,8 +42,8 @@ import { X, Y, add, dot, load3, normalize, scale, sub } from './vec';
 // @ts-ignore
 @inline function tent(u: f32): f32 {
   // inverse cumulative of a tent of half-width 1: the reconstruction filter, sampled instead of splatted
-  const two: f32 = 2,
-    one: f32 = 1;
+  const two: f32 = 2;
+  const one: f32 = 1;
   return u < <f32>0.5 ? sqrt<f32>(two * u) - one : one - sqrt<f32>(two - two * u);
 }
 
@@ -58,24 +58,24 @@ export function cameraRay(
   index: u32,
   path: usize,
 ): void {
-  const w = <f32>load<u32>(job, JOB_FRAME_WIDTH),
-    h = <f32>load<u32>(job, JOB_FRAME_HEIGHT),
-    one: f32 = 1,
-    two: f32 = 2,
-    half: f32 = 0.5,
-    c = job + JOB_CAMERA;
-  const r = random3(seed, sample, 0),
-    sx = ((<f32>x + half + tent(X(r))) / w) * two - one + load<f32>(job, JOB_SHIFT_X),
-    sy = one - ((<f32>y + half + tent(Y(r))) / h) * two + load<f32>(job, JOB_SHIFT_Y);
-  const o = load3(c),
-    right = load3(c + 16),
-    up = load3(c + 32),
-    forward = load3(c + 48),
-    near = load<f32>(c, 12),
-    far = load<f32>(c, 28),
-    lens = load<f32>(c, 44),
-    focus = load<f32>(c, 60),
-    pixel = (two * sqrt<f32>(dot(up, up))) / h;
+  const w = <f32>load<u32>(job, JOB_FRAME_WIDTH);
+  const h = <f32>load<u32>(job, JOB_FRAME_HEIGHT);
+  const one: f32 = 1;
+  const two: f32 = 2;
+  const half: f32 = 0.5;
+  const c = job + JOB_CAMERA;
+  const r = random3(seed, sample, 0);
+  const sx = ((<f32>x + half + tent(X(r))) / w) * two - one + load<f32>(job, JOB_SHIFT_X);
+  const sy = one - ((<f32>y + half + tent(Y(r))) / h) * two + load<f32>(job, JOB_SHIFT_Y);
+  const o = load3(c);
+  const right = load3(c + 16);
+  const up = load3(c + 32);
+  const forward = load3(c + 48);
+  const near = load<f32>(c, 12);
+  const far = load<f32>(c, 28);
+  const lens = load<f32>(c, 44);
+  const focus = load<f32>(c, 60);
+  const pixel = (two * sqrt<f32>(dot(up, up))) / h;
   const across = add(scale(right, sx), scale(up, sy));
   if (load<u32>(job, JOB_ORTHO)) {
     store<f32>(path, pixel, PATH_WIDTH);
@@ -83,29 +83,29 @@ export function cameraRay(
     putRay(ray, add(o, across), near, forward, far, MASK_CAMERA, index, seed ^ (sample * 0x9e3779b9));
     return;
   }
-  let d = add(forward, across),
-    origin = o;
+  let d = add(forward, across);
+  let origin = o;
   if (lens > 0) {
-    const q = random3(seed, sample, 1),
-      blades = load<u32>(job, JOB_BLADES);
+    const q = random3(seed, sample, 1);
+    const blades = load<u32>(job, JOB_BLADES);
     let px: f32, py: f32;
     if (blades >= 3) {
       // a triangle of the polygon, then a point in it; the polygon has the area of the round aperture
-      const n = <f32>blades,
-        at = X(q) * n,
-        k = floor<f32>(at),
-        u = sqrt<f32>(at - k),
-        v = Y(q),
-        step: f32 = (two * PI) / n,
-        a = load<f32>(job, JOB_BLADE_TURN) + k * step,
-        size = lens * sqrt<f32>((two * PI) / (n * Mathf.sin(step)));
-      const b0 = u * (one - v) * size,
-        b1 = u * v * size;
+      const n = <f32>blades;
+      const at = X(q) * n;
+      const k = floor<f32>(at);
+      const u = sqrt<f32>(at - k);
+      const v = Y(q);
+      const step: f32 = (two * PI) / n;
+      const a = load<f32>(job, JOB_BLADE_TURN) + k * step;
+      const size = lens * sqrt<f32>((two * PI) / (n * Mathf.sin(step)));
+      const b0 = u * (one - v) * size;
+      const b1 = u * v * size;
       px = b0 * Mathf.cos(a) + b1 * Mathf.cos(a + step);
       py = b0 * Mathf.sin(a) + b1 * Mathf.sin(a + step);
     } else {
-      const k = lens * sqrt<f32>(X(q)),
-        phi: f32 = two * PI * Y(q);
+      const k = lens * sqrt<f32>(X(q));
+      const phi: f32 = two * PI * Y(q);
       px = k * Mathf.cos(phi);
       py = k * Mathf.sin(phi);
     }

@@ -42,17 +42,17 @@ const ALBEDO_LOSS: f32 = -8.65617;
 const SPIKE: f32 = 0.25;
 const PLANES_USED: usize = 12;
 
-let film: usize = 0,
-  moments: usize = 0,
-  glow: usize = 0,
-  albedos: usize = 0,
-  normals: usize = 0,
-  width: i32 = 0,
-  height: i32 = 0,
-  states: usize = 0,
-  across: i32 = 0,
-  groupFilm: usize = 0,
-  groups: usize = 0;
+let film: usize = 0;
+let moments: usize = 0;
+let glow: usize = 0;
+let albedos: usize = 0;
+let normals: usize = 0;
+let width: i32 = 0;
+let height: i32 = 0;
+let states: usize = 0;
+let across: i32 = 0;
+let groupFilm: usize = 0;
+let groups: usize = 0;
 
 // @ts-ignore
 @inline function samplesAt(x: i32, y: i32): f32 {
@@ -66,16 +66,16 @@ let film: usize = 0,
 }
 /** Light of a pixel without what glows and without albedo; its variance to out. */
 function demodulated(x: i32, y: i32, out: usize): v128 {
-  const pixel = <usize>(y * width + x),
-    k: f32 = <f32>1 / samplesAt(x, y),
-    c = scale(load3(film + (pixel << 4)), k),
-    a = f32x4.replace_lane(f32x4.div(f32x4.splat(1), floored(scale(load3(albedos + pixel * 12), k))), 3, 0);
+  const pixel = <usize>(y * width + x);
+  const k: f32 = <f32>1 / samplesAt(x, y);
+  const c = scale(load3(film + (pixel << 4)), k);
+  const a = f32x4.replace_lane(f32x4.div(f32x4.splat(1), floored(scale(load3(albedos + pixel * 12), k))), 3, 0);
   const spread = f32x4.replace_lane(
-      f32x4.max(sub(scale(load3(moments + pixel * 12), k), mul(c, c)), f32x4.splat(0)),
-      3,
-      0,
-    ),
-    one: f32 = 1;
+    f32x4.max(sub(scale(load3(moments + pixel * 12), k), mul(c, c)), f32x4.splat(0)),
+    3,
+    0,
+  );
+  const one: f32 = 1;
   store3(out, mul(scale(spread, k / max<f32>(one - k, <f32>0.5)), mul(a, a)));
   return mul(f32x4.replace_lane(f32x4.max(sub(c, scale(load3(glow + pixel * 12), k)), f32x4.splat(0)), 3, 0), a);
 }
@@ -83,9 +83,9 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
 /** 2^x for x ≤ 0, wrong by 1e-4 at most. */
 // @ts-ignore
 @inline function exp2(x: v128): v128 {
-  const y = f32x4.max(x, f32x4.splat(-60)),
-    i = f32x4.floor(y),
-    f = f32x4.sub(y, i);
+  const y = f32x4.max(x, f32x4.splat(-60));
+  const i = f32x4.floor(y);
+  const f = f32x4.sub(y, i);
   const p = f32x4.add(
     f32x4.splat(<f32>0.9999252),
     f32x4.mul(
@@ -101,29 +101,29 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
 
 /** Denoises rows y0 … y1 − 1 into out: 3 floats a pixel of the film, then of each light group. */
 function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
-  const rows = y1 - y0,
-    B: i32 = DENOISE_BORDER,
-    R: i32 = DENOISE_REACH,
-    P: i32 = DENOISE_PATCH,
-    stride = <usize>((width + 2 * B + 7) & ~3),
-    plane = stride * <usize>(DENOISE_BAND + 2 * B) * 4,
-    row = stride * 4,
-    pixels = <usize>width * <usize>height;
-  const distances = scratch + plane * (PLANES_USED + 3 * groups),
-    columns = distances + row * <usize>(DENOISE_BAND + 2 * P),
-    sums = columns + row,
-    one: f32 = 1;
+  const rows = y1 - y0;
+  const B: i32 = DENOISE_BORDER;
+  const R: i32 = DENOISE_REACH;
+  const P: i32 = DENOISE_PATCH;
+  const stride = <usize>((width + 2 * B + 7) & ~3);
+  const plane = stride * <usize>(DENOISE_BAND + 2 * B) * 4;
+  const row = stride * 4;
+  const pixels = <usize>width * <usize>height;
+  const distances = scratch + plane * (PLANES_USED + 3 * groups);
+  const columns = distances + row * <usize>(DENOISE_BAND + 2 * P);
+  const sums = columns + row;
+  const one: f32 = 1;
   for (let r: i32 = 0; r < rows + 2 * B; r++) {
     const y = min<i32>(max<i32>(y0 + r - B, 0), height - 1);
     for (let i: i32 = 0; i < <i32>stride; i++) {
-      const x = min<i32>(max<i32>(i - B, 0), width - 1),
-        pixel = <usize>(y * width + x),
-        q = scratch + <usize>r * row + ((<usize>i) << 2),
-        k: f32 = one / samplesAt(x, y);
-      let light = demodulated(x, y, columns),
-        variance = load3(columns),
-        around: f32 = 0,
-        n: f32 = 1;
+      const x = min<i32>(max<i32>(i - B, 0), width - 1);
+      const pixel = <usize>(y * width + x);
+      const q = scratch + <usize>r * row + ((<usize>i) << 2);
+      const k: f32 = one / samplesAt(x, y);
+      let light = demodulated(x, y, columns);
+      let variance = load3(columns);
+      let around: f32 = 0;
+      let n: f32 = 1;
       const own = variance;
       for (let dy: i32 = -1; dy <= 1; dy++)
         for (let dx: i32 = -1; dx <= 1; dx++) {
@@ -132,8 +132,8 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
           variance = add(variance, load3(columns));
           n += 1;
         }
-      const l = luminance(light),
-        shrink = l > around && luminance(own) > SPIKE * SPIKE * l * l && around > 0 ? around / l : one;
+      const l = luminance(light);
+      const shrink = l > around && luminance(own) > SPIKE * SPIKE * l * l && around > 0 ? around / l : one;
       light = scale(light, shrink);
       variance = scale(variance, (shrink * shrink) / n); // a single pixel's variance is itself noisy
       store<f32>(q, X(light));
@@ -142,8 +142,8 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       store<f32>(q + 3 * plane, X(variance));
       store<f32>(q + 4 * plane, Y(variance));
       store<f32>(q + 5 * plane, Z(variance));
-      const normal = scale(load3(normals + pixel * 12), k),
-        albedo = scale(load3(albedos + pixel * 12), k);
+      const normal = scale(load3(normals + pixel * 12), k);
+      const albedo = scale(load3(albedos + pixel * 12), k);
       store<f32>(q + 6 * plane, X(normal));
       store<f32>(q + 7 * plane, Y(normal));
       store<f32>(q + 8 * plane, Z(normal));
@@ -151,39 +151,39 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       store<f32>(q + 10 * plane, Y(albedo));
       store<f32>(q + 11 * plane, Z(albedo));
       for (let g: usize = 0; g < groups; g++) {
-        const share = f32x4.div(scale(load3(groupFilm + (g * pixels + pixel) * 12), k * shrink), floored(albedo)),
-          to = q + (PLANES_USED + 3 * g) * plane;
+        const share = f32x4.div(scale(load3(groupFilm + (g * pixels + pixel) * 12), k * shrink), floored(albedo));
+        const to = q + (PLANES_USED + 3 * g) * plane;
         store<f32>(to, X(share));
         store<f32>(to + plane, Y(share));
         store<f32>(to + 2 * plane, Z(share));
       }
     }
   }
-  const values: i32 = 3 * (2 * P + 1) * (2 * P + 1),
-    area = row * <usize>rows,
-    zero = f32x4.splat(0),
-    eps = f32x4.splat(<f32>1e-8),
-    k2 = f32x4.splat(K2),
-    share = f32x4.splat(-LOG2E / <f32>values),
-    sharpN = f32x4.splat(NORMAL_LOSS),
-    sharpA = f32x4.splat(ALBEDO_LOSS);
+  const values: i32 = 3 * (2 * P + 1) * (2 * P + 1);
+  const area = row * <usize>rows;
+  const zero = f32x4.splat(0);
+  const eps = f32x4.splat(<f32>1e-8);
+  const k2 = f32x4.splat(K2);
+  const share = f32x4.splat(-LOG2E / <f32>values);
+  const sharpN = f32x4.splat(NORMAL_LOSS);
+  const sharpA = f32x4.splat(ALBEDO_LOSS);
   memory.fill(sums, 0, area * (4 + 3 * groups));
-  const W = (<usize>((width + 3) & ~3)) << 2,
-    WP = (<usize>((width + 2 * P + 3) & ~3)) << 2;
+  const W = (<usize>((width + 3) & ~3)) << 2;
+  const WP = (<usize>((width + 2 * P + 3) & ~3)) << 2;
   for (let dy = -R; dy <= R; dy++)
     for (let dx = -R; dx <= R; dx++) {
       const shift: isize = (<isize>dy * <isize>stride + <isize>dx) * 4;
       for (let r: i32 = 0; r < rows + 2 * P; r++) {
-        const p = scratch + <usize>(R + r) * row + ((<usize>R) << 2),
-          to = distances + <usize>r * row;
+        const p = scratch + <usize>(R + r) * row + ((<usize>R) << 2);
+        const to = distances + <usize>r * row;
         for (let x: usize = 0; x < WP; x += 16) {
-          const a = p + x,
-            b = <usize>(<isize>a + shift);
+          const a = p + x;
+          const b = <usize>(<isize>a + shift);
           let d = zero;
           for (let c: usize = 0; c < 3; c++) {
-            const vp = v128.load(a + (3 + c) * plane),
-              vq = v128.load(b + (3 + c) * plane),
-              e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
+            const vp = v128.load(a + (3 + c) * plane);
+            const vq = v128.load(b + (3 + c) * plane);
+            const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
             d = f32x4.add(
               d,
               f32x4.div(
@@ -201,19 +201,19 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
         v128.store(columns + x, s);
       }
       for (let r: i32 = 0; r < rows; r++) {
-        const enter = distances + <usize>(r + 2 * P) * row,
-          leave = distances + <usize>r * row;
+        const enter = distances + <usize>(r + 2 * P) * row;
+        const leave = distances + <usize>r * row;
         for (let x: usize = 0; x < WP; x += 16)
           v128.store(columns + x, f32x4.add(v128.load(columns + x), v128.load(enter + x)));
-        const p = scratch + <usize>(B + r) * row + ((<usize>B) << 2),
-          sum = sums + <usize>r * row;
+        const p = scratch + <usize>(B + r) * row + ((<usize>B) << 2);
+        const sum = sums + <usize>r * row;
         for (let x: usize = 0; x < W; x += 16) {
           let d = v128.load(columns + x);
           for (let i: usize = 1; i <= <usize>(2 * P); i++) d = f32x4.add(d, v128.load(columns + x + (i << 2)));
-          const a = p + x,
-            b = <usize>(<isize>a + shift);
-          let n = zero,
-            m = zero;
+          const a = p + x;
+          const b = <usize>(<isize>a + shift);
+          let n = zero;
+          let m = zero;
           for (let c: usize = 6; c < 9; c++) {
             const e = f32x4.sub(v128.load(a + c * plane), v128.load(b + c * plane));
             n = f32x4.add(n, f32x4.mul(e, e));
@@ -242,13 +242,13 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
     }
   for (let r: i32 = 0; r < rows; r++)
     for (let x: i32 = 0; x < width; x++) {
-      const pixel = <usize>((y0 + r) * width + x),
-        q = sums + <usize>r * row + ((<usize>x) << 2),
-        k: f32 = one / samplesAt(x, y0 + r),
-        w: f32 = one / load<f32>(q + 3 * area);
+      const pixel = <usize>((y0 + r) * width + x);
+      const q = sums + <usize>r * row + ((<usize>x) << 2);
+      const k: f32 = one / samplesAt(x, y0 + r);
+      const w: f32 = one / load<f32>(q + 3 * area);
       const light = vec(load<f32>(q) * w, load<f32>(q + area) * w, load<f32>(q + 2 * area) * w);
-      const albedo = floored(scale(load3(albedos + pixel * 12), k)),
-        whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
+      const albedo = floored(scale(load3(albedos + pixel * 12), k));
+      const whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
       store3(out + pixel * 12, whole);
       // what glows belongs to its groups, which are brought to add up to the picture
       let all = f32x4.splat(0);

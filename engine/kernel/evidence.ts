@@ -6,7 +6,7 @@ import { luminance } from './vec';
 /** Adds the luminance of a throughput, at most 4, for instance number index. */
 // @ts-ignore
 @inline export function count(evidence: usize, index: u32, kind: usize, through: v128): void {
-  const p = evidence + ((<usize>index * EVIDENCE_KINDS + kind) << 3),
-    l = min<f32>(luminance(through), 4);
+  const p = evidence + ((<usize>index * EVIDENCE_KINDS + kind) << 3);
+  const l = min<f32>(luminance(through), 4);
   store<u64>(p, load<u64>(p) + <u64>(<u32>(l * <f32>EVIDENCE_UNIT)));
 }

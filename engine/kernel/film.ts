@@ -75,19 +75,19 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
 
 /** Light found after so many scatterings (0: seen directly) is added to its path and to the planes. */
 export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32): void {
-  const limit = load<f32>(job, JOB_CLAMP),
-    m = maxOf(c),
-    pixel = load<u32>(path, PATH_PIXEL);
+  const limit = load<f32>(job, JOB_CLAMP);
+  const m = maxOf(c);
+  const pixel = load<u32>(path, PATH_PIXEL);
   if (!(m < Infinity && m >= 0)) return;
   if (limit > 0 && m > limit && scatterings > 1) c = scale(c, limit / m);
   store3(path + PATH_RADIANCE, add(load3(path + PATH_RADIANCE), c));
   const p =
-      scatterings == 0
-        ? plane(job, PLANE_EMISSION)
-        : scatterings == 1
-          ? plane(job, PLANE_DIRECT)
-          : plane(job, PLANE_INDIRECT),
-    groups = plane(job, PLANE_GROUPS);
+    scatterings == 0
+      ? plane(job, PLANE_EMISSION)
+      : scatterings == 1
+        ? plane(job, PLANE_DIRECT)
+        : plane(job, PLANE_INDIRECT);
+  const groups = plane(job, PLANE_GROUPS);
   if (p) add3(p, pixel, c);
   if (groups && group < load<u32>(job, JOB_GROUPS))
     add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB_WIDTH) * <usize>load<u32>(job, JOB_HEIGHT), pixel, c);
@@ -107,20 +107,20 @@ function addId(p: usize, pixel: u32, id: f32): void {
 }
 /** Reflectance of the surface in S, all lobes together, as the albedo plane shows it. */
 function reflects(S: usize): v128 {
-  const metallic = load<f32>(S, S_METALLIC),
-    one: f32 = 1,
-    F0 = load3(S + S_SPECULAR_F0),
-    base = load3(S + S_BASE),
-    T = load<f32>(S, S_TRANSMISSION);
+  const metallic = load<f32>(S, S_METALLIC);
+  const one: f32 = 1;
+  const F0 = load3(S + S_SPECULAR_F0);
+  const base = load3(S + S_BASE);
+  const T = load<f32>(S, S_TRANSMISSION);
   return add(scale(base, one - T), add(scale(F0, one - metallic), scale(vec(1, 1, 1), T)));
 }
 /** Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for lens shift, which stays the same. */
 function projected(job: usize, c: usize, p: v128): v128 {
-  const right = load3(c + 16),
-    up = load3(c + 32),
-    d = sub(p, load3(c)),
-    half: f32 = 0.5,
-    z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
+  const right = load3(c + 16);
+  const up = load3(c + 32);
+  const d = sub(p, load3(c));
+  const half: f32 = 0.5;
+  const z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
   return vec(
     (dot(d, right) / (dot(right, right) * z)) * half * <f32>load<u32>(job, JOB_FRAME_WIDTH),
     (-dot(d, up) / (dot(up, up) * z)) * half * <f32>load<u32>(job, JOB_FRAME_HEIGHT),
@@ -129,11 +129,11 @@ function projected(job: usize, c: usize, p: v128): v128 {
 }
 /** Where what was hit will be at the next frame: the point of its triangle then. */
 function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
-  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES,
-    positions: usize = load<u32>(n, NEXT_POSITIONS),
-    u = load<f32>(hit, HIT_U),
-    v = load<f32>(hit, HIT_V),
-    one: f32 = 1;
+  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES;
+  const positions: usize = load<u32>(n, NEXT_POSITIONS);
+  const u = load<f32>(hit, HIT_U);
+  const v = load<f32>(hit, HIT_V);
+  const one: f32 = 1;
   if (!load<u32>(n, NEXT_MOVES)) return now;
   let p: v128;
   if (positions) {
@@ -146,8 +146,8 @@ function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
       scale(load3(positions + <usize>load<u32>(at, 8) * 12), v),
     );
   } else {
-    const block: usize = load<u32>(hit, HIT_BLOCK),
-      q = (block & ~3) + ((block & 3) << 2);
+    const block: usize = load<u32>(hit, HIT_BLOCK);
+    const q = (block & ~3) + ((block & 3) << 2);
     p = add(
       vec(load<f32>(q), load<f32>(q, 16), load<f32>(q, 32)),
       add(
@@ -168,12 +168,12 @@ export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst:
   }
   p = plane(job, PLANE_MOTION);
   if (p) {
-    const at = load3(S + S_POSITION),
-      m = sub(
-        projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)),
-        projected(job, job + JOB_CAMERA, at),
-      ),
-      q = p + ((<usize>pixel) << 3);
+    const at = load3(S + S_POSITION);
+    const m = sub(
+      projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)),
+      projected(job, job + JOB_CAMERA, at),
+    );
+    const q = p + ((<usize>pixel) << 3);
     store<f32>(q, load<f32>(q) + X(m));
     store<f32>(q, load<f32>(q, 4) + Y(m), 4);
   }
@@ -192,9 +192,9 @@ export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst:
 }
 /** What the camera's ray met where it is fog before the sky: it has a place, and no surface. */
 export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
-  const pixel = load<u32>(path, PATH_PIXEL),
-    z = plane(job, PLANE_DEPTH),
-    at = plane(job, PLANE_POSITION);
+  const pixel = load<u32>(path, PATH_PIXEL);
+  const z = plane(job, PLANE_DEPTH);
+  const at = plane(job, PLANE_POSITION);
   if (z) {
     const q = z + ((<usize>pixel) << 2);
     store<f32>(q, load<f32>(q) + depth);
@@ -205,14 +205,13 @@ export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
 const GUIDES: f32 = 0.02;
 /** Guides of the denoiser at a hit: written once a path. */
 export function addGuides(job: usize, path: usize, S: usize, last: bool): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO),
-    n = plane(job, PLANE_GUIDE_NORMAL),
-    flags = load<u32>(path, PATH_FLAGS);
+  const a = plane(job, PLANE_GUIDE_ALBEDO);
+  const n = plane(job, PLANE_GUIDE_NORMAL);
+  const flags = load<u32>(path, PATH_FLAGS);
   if (!a || flags & PATH_GUIDED) return;
   const smooth =
-      load<f32>(S, S_SHARP) < GUIDES &&
-      (load<f32>(S, S_TRANSMISSION) > <f32>0.5 || load<f32>(S, S_METALLIC) > <f32>0.5),
-    through = load3(path + PATH_GUIDE);
+    load<f32>(S, S_SHARP) < GUIDES && (load<f32>(S, S_TRANSMISSION) > <f32>0.5 || load<f32>(S, S_METALLIC) > <f32>0.5);
+  const through = load3(path + PATH_GUIDE);
   if (smooth && !last) {
     store3(path + PATH_GUIDE, mul(through, load3(S + S_BASE)));
     return;
@@ -224,37 +223,37 @@ export function addGuides(job: usize, path: usize, S: usize, last: bool): void {
 }
 /** Guides of a path that left the scene through glass or by a mirror. */
 export function addSkyGuides(job: usize, path: usize): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO),
-    flags = load<u32>(path, PATH_FLAGS);
+  const a = plane(job, PLANE_GUIDE_ALBEDO);
+  const flags = load<u32>(path, PATH_FLAGS);
   if (!a || flags & PATH_GUIDED) return;
   store<u32>(path, flags | PATH_GUIDED, PATH_FLAGS);
   add3(a, load<u32>(path, PATH_PIXEL), load3(path + PATH_GUIDE));
 }
 /** A finished path into its pixel. */
 export function addPath(job: usize, path: usize): void {
-  const pixel = load<u32>(path, PATH_PIXEL),
-    c = load3(path + PATH_RADIANCE),
-    q = <usize>load<u32>(job, JOB_FILM) + ((<usize>pixel) << 4),
-    moments = plane(job, PLANE_MOMENT);
+  const pixel = load<u32>(path, PATH_PIXEL);
+  const c = load3(path + PATH_RADIANCE);
+  const q = <usize>load<u32>(job, JOB_FILM) + ((<usize>pixel) << 4);
+  const moments = plane(job, PLANE_MOMENT);
   v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH_COVERED))));
   if (moments) add3(moments, pixel, mul(c, c));
 }
 /** Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard error / (luminance + floor). */
 export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
-  const limit = load<f32>(job, JOB_NOISE),
-    floor: f64 = load<f32>(job, JOB_NOISE_FLOOR),
-    film: usize = load<u32>(job, JOB_FILM),
-    moments = plane(job, PLANE_MOMENT),
-    w = load<i32>(job, JOB_WIDTH);
+  const limit = load<f32>(job, JOB_NOISE);
+  const floor: f64 = load<f32>(job, JOB_NOISE_FLOOR);
+  const film: usize = load<u32>(job, JOB_FILM);
+  const moments = plane(job, PLANE_MOMENT);
+  const w = load<i32>(job, JOB_WIDTH);
   if (!(limit > 0) || !moments || n < 16) return false;
   let sum: f64 = 0;
   for (let y = y0; y < y0 + th; y++)
     for (let x = x0; x < x0 + tw; x++) {
-      const pixel = <usize>(y * w + x),
-        c = scale(load3(film + (pixel << 4)), <f32>1 / <f32>n),
-        m = sub(scale(load3(moments + pixel * 12), <f32>1 / <f32>n), mul(c, c));
-      const error: f64 = luminance(f32x4.sqrt(f32x4.replace_lane(f32x4.max(m, f32x4.splat(0)), 3, 0))),
-        base = <f64>luminance(c) + floor; // as if channels erred together: never too small
+      const pixel = <usize>(y * w + x);
+      const c = scale(load3(film + (pixel << 4)), <f32>1 / <f32>n);
+      const m = sub(scale(load3(moments + pixel * 12), <f32>1 / <f32>n), mul(c, c));
+      const error: f64 = luminance(f32x4.sqrt(f32x4.replace_lane(f32x4.max(m, f32x4.splat(0)), 3, 0)));
+      const base = <f64>luminance(c) + floor; // as if channels erred together: never too small
       if (base > 0) sum += (error * error) / (<f64>(n - 1) * base * base);
     }
   return sum < <f64>limit * <f64>limit * <f64>(tw * th);

@@ -18,9 +18,9 @@ export function hasFog(job: usize): bool {
 }
 /** Metres from the ray's origin at which it enters (side 0) or leaves (1) the fog, within t; equal where it does not meet it. */
 function edge(job: usize, o: v128, d: v128, t: f32, side: i32): f32 {
-  const top = load<f32>(job, JOB_FOG + 8),
-    y = Y(o),
-    dy = Y(d);
+  const top = load<f32>(job, JOB_FOG + 8);
+  const y = Y(o);
+  const dy = Y(d);
   if (y < top) return side ? (dy > 0 ? min<f32>((top - y) / dy, t) : t) : 0;
   if (!(dy < 0)) return 0;
   const enter = (top - y) / dy;
@@ -32,8 +32,8 @@ export function clear(job: usize, o: v128, d: v128, t: f32): f32 {
 }
 /** Distance at which the fog scatters the ray, drawn by u, or Infinity where it gets through t metres. */
 export function scattersAt(job: usize, o: v128, d: v128, t: f32, u: f32): f32 {
-  const a = edge(job, o, d, t, 0),
-    s = -Mathf.log(<f32>1 - u) / load<f32>(job, JOB_FOG);
+  const a = edge(job, o, d, t, 0);
+  const s = -Mathf.log(<f32>1 - u) / load<f32>(job, JOB_FOG);
   return a + s < edge(job, o, d, t, 1) ? a + s : Infinity;
 }
 /** Makes the surface record stand for a point of the fog on a ray of direction d. */

@@ -144,8 +144,8 @@ import { readSurface } from './surface';
 import { closest, occluded } from './traverse';
 import { X, Y, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
 
-const DIMS_CAMERA: u32 = 2,
-  DIMS_BOUNCE: u32 = 4; // groups of dimensions used: pixel and lens; per bounce light, environment, direction, lobe with roulette and fog
+const DIMS_CAMERA: u32 = 2;
+const DIMS_BOUNCE: u32 = 4; // groups of dimensions used: pixel and lens; per bounce light, environment, direction, lobe with roulette and fog
 /** Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too seldom. */
 const MEETS_LAMPS: f32 = 0.1;
 
@@ -193,11 +193,11 @@ const SHADOWS: i32 = 2 * WAVE_PATHS;
     sum = load<u32>(path) ^ load<u32>(path, PATH_BYTES - 4) ^ load<u32>(hits + <usize>(i + 2) * HIT_BYTES, HIT_INST);
   }
   if (i + 1 < n) {
-    const hit = hits + <usize>(i + 1) * HIT_BYTES,
-      number = load<u32>(hit, HIT_INST);
+    const hit = hits + <usize>(i + 1) * HIT_BYTES;
+    const number = load<u32>(hit, HIT_INST);
     if (number != 0xffffffff) {
-      const block: usize = load<u32>(hit, HIT_BLOCK) & ~3,
-        inst = instances + <usize>number * INST_BYTES;
+      const block: usize = load<u32>(hit, HIT_BLOCK) & ~3;
+      const inst = instances + <usize>number * INST_BYTES;
       sum ^= load<u32>(block) ^ load<u32>(block, 64) ^ load<u32>(block, 128) ^ load<u32>(inst) ^ load<u32>(inst, 64);
     }
   }
@@ -206,30 +206,30 @@ const SHADOWS: i32 = 2 * WAVE_PATHS;
 
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
-  const root = load<u32>(job, JOB_ROOT),
-    instances: usize = load<u32>(job, JOB_INSTANCES),
-    bounces = load<u32>(job, JOB_BOUNCES),
-    S = scratch + SCRATCH_SURFACE,
-    L = S + S_LIGHT,
-    weights = scratch + SCRATCH_WEIGHTS;
-  const paths = scratch + SCRATCH_PATHS,
-    hits = scratch + SCRATCH_HITS,
-    shadows = scratch + SCRATCH_SHADOW_RAYS,
-    shades = scratch + SCRATCH_SHADE,
-    results = scratch + SCRATCH_SHADOW_HITS;
-  const lighting = job + JOB_ENVS,
-    hasEnv = load<u32>(lighting, ENV_DATA) != 0,
-    hasLights = load<i32>(job, JOB_LIGHT_COUNT) > 0,
-    split = load<u32>(job, JOB_SPLIT) != 0,
-    foggy = hasFog(job),
-    envGroup = load<u32>(job, JOB_ENV_GROUP),
-    forward = load3(job + JOB_CAMERA + 48),
-    one: f32 = 1;
+  const root = load<u32>(job, JOB_ROOT);
+  const instances: usize = load<u32>(job, JOB_INSTANCES);
+  const bounces = load<u32>(job, JOB_BOUNCES);
+  const S = scratch + SCRATCH_SURFACE;
+  const L = S + S_LIGHT;
+  const weights = scratch + SCRATCH_WEIGHTS;
+  const paths = scratch + SCRATCH_PATHS;
+  const hits = scratch + SCRATCH_HITS;
+  const shadows = scratch + SCRATCH_SHADOW_RAYS;
+  const shades = scratch + SCRATCH_SHADE;
+  const results = scratch + SCRATCH_SHADOW_HITS;
+  const lighting = job + JOB_ENVS;
+  const hasEnv = load<u32>(lighting, ENV_DATA) != 0;
+  const hasLights = load<i32>(job, JOB_LIGHT_COUNT) > 0;
+  const split = load<u32>(job, JOB_SPLIT) != 0;
+  const foggy = hasFog(job);
+  const envGroup = load<u32>(job, JOB_ENV_GROUP);
+  const forward = load3(job + JOB_CAMERA + 48);
+  const one: f32 = 1;
   const evidence: usize = load<u32>(job, JOB_EVIDENCE) ? scratch + <usize>load<u32>(job, JOB_EVIDENCE) : 0;
-  let from = scratch + SCRATCH_RAYS_A,
-    into = scratch + SCRATCH_RAYS_B,
-    rays: u32 = 0,
-    turn: u32 = 0;
+  let from = scratch + SCRATCH_RAYS_A;
+  let into = scratch + SCRATCH_RAYS_B;
+  let rays: u32 = 0;
+  let turn: u32 = 0;
   while (n > 0) {
     rays += n;
     if (!root) for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT_BYTES, 0xffffffff, HIT_INST);
@@ -237,40 +237,40 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
     else closest(root, from, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
     turn++;
     // shadow rays stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front; all others scattered, from the back
-    let next: i32 = 0,
-      suns: i32 = 0,
-      shadow: i32 = 0,
-      ahead: u32 = 0;
+    let next: i32 = 0;
+    let suns: i32 = 0;
+    let shadow: i32 = 0;
+    let ahead: u32 = 0;
     for (let i: i32 = 0; i < n; i++) {
       ahead ^= touchAhead(from, hits, paths, instances, i, n);
-      const ray = from + <usize>i * RAY_BYTES,
-        hit = hits + <usize>i * HIT_BYTES,
-        index = load<u32>(ray, RAY_PATH),
-        path = paths + <usize>index * PATH_BYTES;
-      const d = load3(ray + RAY_DIR),
-        o = load3(ray),
-        pdf = load<f32>(path, PATH_PDF),
-        through = load3(path),
-        bounce = load<u32>(path, PATH_BOUNCE),
-        flags = load<u32>(path, PATH_FLAGS),
-        kind = <i32>(flags & PATH_KIND),
-        panes = flags >> PATH_PANES,
-        depth = bounce - panes,
-        lastAt = load3(path + PATH_FROM),
-        behind = load<f32>(path, PATH_TRAVELLED),
-        number = load<u32>(hit, HIT_INST);
-      const seed = load<u32>(path, PATH_SEED),
-        sample = load<u32>(path, PATH_SAMPLE),
-        dim = DIMS_CAMERA + bounce * DIMS_BOUNCE,
-        missed = number == 0xffffffff,
-        t: f32 = missed ? Infinity : load<f32>(hit);
+      const ray = from + <usize>i * RAY_BYTES;
+      const hit = hits + <usize>i * HIT_BYTES;
+      const index = load<u32>(ray, RAY_PATH);
+      const path = paths + <usize>index * PATH_BYTES;
+      const d = load3(ray + RAY_DIR);
+      const o = load3(ray);
+      const pdf = load<f32>(path, PATH_PDF);
+      const through = load3(path);
+      const bounce = load<u32>(path, PATH_BOUNCE);
+      const flags = load<u32>(path, PATH_FLAGS);
+      const kind = <i32>(flags & PATH_KIND);
+      const panes = flags >> PATH_PANES;
+      const depth = bounce - panes;
+      const lastAt = load3(path + PATH_FROM);
+      const behind = load<f32>(path, PATH_TRAVELLED);
+      const number = load<u32>(hit, HIT_INST);
+      const seed = load<u32>(path, PATH_SEED);
+      const sample = load<u32>(path, PATH_SAMPLE);
+      const dim = DIMS_CAMERA + bounce * DIMS_BOUNCE;
+      const missed = number == 0xffffffff;
+      const t: f32 = missed ? Infinity : load<f32>(hit);
       const extra = random3(seed, sample, dim + 3); // lobe, fog, roulette
       let carried = through;
       // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces behind guide the denoiser
-      const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity,
-        fogged = scattered < Infinity,
-        first = foggy && !bounce,
-        sight = first ? scale(through, clear(job, o, d, t)) : through;
+      const scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
+      const fogged = scattered < Infinity;
+      const first = foggy && !bounce;
+      const sight = first ? scale(through, clear(job, o, d, t)) : through;
       if (flags & PATH_MEETS && !fogged)
         for (
           let k = meetLamps(job, lastAt, d, behind, behind + t, load3(path + PATH_NORMAL), pdf, 0, L, weights);
@@ -315,8 +315,8 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           store<f32>(path, 1, PATH_COVERED);
           addFirstHit(job, path, S, hit, inst, t * dot(d, forward));
         }
-        const mat: usize = load<u32>(S, S_MATERIAL),
-          own = load<u32>(mat, MAT_FLAGS);
+        const mat: usize = load<u32>(S, S_MATERIAL);
+        const own = load<u32>(mat, MAT_FLAGS);
         if (own & MAT_UNLIT) {
           if (kind != KIND_DIFFUSE) addRadiance(job, path, mul(sight, load3(S + S_BASE)), depth, 0xffffffff);
           if (!fogged) continue;
@@ -327,18 +327,18 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (maxOf(emission) > 0) {
             const light = load<i32>(inst, INST_LIGHT);
             const other: f32 =
-                pdf > 0 && light >= 0
-                  ? meshLightPdf(
-                      job,
-                      light,
-                      lastAt,
-                      load3(path + PATH_NORMAL),
-                      behind + t,
-                      -dot(load3(S + S_GEOMETRIC), d),
-                      weights,
-                    )
-                  : 0,
-              c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
+              pdf > 0 && light >= 0
+                ? meshLightPdf(
+                    job,
+                    light,
+                    lastAt,
+                    load3(path + PATH_NORMAL),
+                    behind + t,
+                    -dot(load3(S + S_GEOMETRIC), d),
+                    weights,
+                  )
+                : 0;
+            const c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
             if (!(pdf > 0 && light >= 0 && isShadowless(job, light))) {
               addRadiance(job, path, c, depth, light >= 0 ? groupOf(job, light) : 0xffffffff);
               if (evidence && bounce) count(evidence, number, EVIDENCE_LIT, c);
@@ -355,17 +355,17 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         }
       }
       // panes do not count as scatterings: a path that is at its end still gets to the light behind them
-      const last = depth >= bounces,
-        pane = load<i32>(S, S_CLEAR) == CLEAR_PANE && panes < <u32>MAX_PANES;
+      const last = depth >= bounces;
+      const pane = load<i32>(S, S_CLEAR) == CLEAR_PANE && panes < <u32>MAX_PANES;
       if (last && !pane) continue;
-      const medium = load<f32>(S, S_MEDIUM) > 0,
-        ng = load3(S + S_GEOMETRIC),
-        position = load3(S + S_POSITION),
-        origin = medium ? position : offset(position, ng);
-      const T = load<f32>(S, S_TRANSMISSION),
-        bothSides = T > 0 && !load<i32>(S, S_CLEAR),
-        facing = bothSides ? vec(0, 0, 0) : ng,
-        meets = load<f32>(S, S_SHARP) < MEETS_LAMPS;
+      const medium = load<f32>(S, S_MEDIUM) > 0;
+      const ng = load3(S + S_GEOMETRIC);
+      const position = load3(S + S_POSITION);
+      const origin = medium ? position : offset(position, ng);
+      const T = load<f32>(S, S_TRANSMISSION);
+      const bothSides = T > 0 && !load<i32>(S, S_CLEAR);
+      const facing = bothSides ? vec(0, 0, 0) : ng;
+      const meets = load<f32>(S, S_SHARP) < MEETS_LAMPS;
       if (!last && (T < 1 || bothSides)) {
         for (let k: i32 = 0; k < 2; k++) {
           const found = k
@@ -374,11 +374,11 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           if (!found) continue;
           const w = load3(L);
           evaluate(job, S, w);
-          const fc = v128.load(S, S_FC),
-            fs = v128.load(S, S_FS),
-            lightPdf = load<f32>(L, L_PDF),
-            pc = f32x4.extract_lane(fc, 3),
-            ps = f32x4.extract_lane(fs, 3);
+          const fc = v128.load(S, S_FC);
+          const fs = v128.load(S, S_FS);
+          const lightPdf = load<f32>(L, L_PDF);
+          const pc = f32x4.extract_lane(fc, 3);
+          const ps = f32x4.extract_lane(fs, 3);
           let f: v128;
           if (!split) f = scale(f32x4.add(fc, fs), weigh(lightPdf, pc + ps));
           else
@@ -387,8 +387,8 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
               : f32x4.add(scale(fc, weigh(lightPdf, pc)), scale(fs, weigh(lightPdf, ps)));
           let c = mul(mul(carried, f32x4.replace_lane(f, 3, 0)), load3(L + L_RADIANCE));
           if (!(maxOf(c) > 0)) continue;
-          const below = bothSides && dot(ng, w) < 0,
-            begin = below ? offset(position, scale(ng, -1)) : origin;
+          const below = bothSides && dot(ng, w) < 0;
+          const begin = below ? offset(position, scale(ng, -1)) : origin;
           if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, L_DISTANCE)));
           const at = <usize>(!k && turn == 1 && load<f32>(L, L_REACH) == Infinity ? suns++ : SHADOWS - ++shadow);
           putRay(
@@ -410,8 +410,8 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
         }
       }
       scatter(job, S, random3(seed, sample, dim + 2), X(extra));
-      const way = load<i32>(S, S_KIND),
-        straight = way == KIND_STRAIGHT;
+      const way = load<i32>(S, S_KIND);
+      const straight = way == KIND_STRAIGHT;
       if (way == KIND_NONE || (straight ? !pane : last)) continue;
       carried = mul(carried, load3(S + S_WEIGHT));
       if (bounce >= 1) {
@@ -422,9 +422,9 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       }
       if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) continue;
       // behind a pane a path goes on as it was scattered before it; where no light was picked before (camera, clear glass) it is simply one that was transmitted
-      const keeps = straight && pdf > 0,
-        scatteredAs = keeps ? kind : straight ? KIND_TRANSMITTED : way,
-        start = straight || way == KIND_TRANSMITTED ? offset(position, scale(ng, -1)) : origin;
+      const keeps = straight && pdf > 0;
+      const scatteredAs = keeps ? kind : straight ? KIND_TRANSMITTED : way;
+      const start = straight || way == KIND_TRANSMITTED ? offset(position, scale(ng, -1)) : origin;
       putRay(
         into + <usize>next * RAY_BYTES,
         start,
@@ -486,15 +486,15 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
           throughPanes(job, scratch, from, <i32>back, shadow, evidence);
       for (let i: i32 = 0; i < suns + shadow; i++) {
         // a path's light in the order in which it was found
-        const at = <usize>(i < suns ? i : SHADOWS - 1 - (i - suns)),
-          q = shades + at * SHADE_BYTES,
-          blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
+        const at = <usize>(i < suns ? i : SHADOWS - 1 - (i - suns));
+        const q = shades + at * SHADE_BYTES;
+        const blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
         if (blocker) {
           if (evidence) count(evidence, blocker - 1, EVIDENCE_SHADOWED, load3(q));
           continue;
         }
-        const path = paths + <usize>load<u32>(q, SHADE_PATH) * PATH_BYTES,
-          light: usize = load<u32>(q, SHADE_LIGHT);
+        const path = paths + <usize>load<u32>(q, SHADE_PATH) * PATH_BYTES;
+        const light: usize = load<u32>(q, SHADE_LIGHT);
         addRadiance(job, path, load3(q), load<u32>(q, SHADE_SCATTERINGS), load<u32>(q, SHADE_GROUP));
         if (evidence && light) count(evidence, load<u32>(light, INST_INDEX), EVIDENCE_LIT, load3(q));
       }
@@ -509,27 +509,27 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
 
 /** Renders tiles until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
 export function renderTiles(job: usize, scratch: usize): void {
-  const w = load<i32>(job, JOB_WIDTH),
-    h = load<i32>(job, JOB_HEIGHT),
-    left = load<i32>(job, JOB_LEFT),
-    above = load<i32>(job, JOB_TOP),
-    frameWidth = load<i32>(job, JOB_FRAME_WIDTH);
-  const across = (w + TILE_WIDTH - 1) / TILE_WIDTH,
-    tiles = across * ((h + TILE_HEIGHT - 1) / TILE_HEIGHT),
-    states: usize = load<u32>(job, JOB_TILE_STATE);
-  const first = load<i32>(job, JOB_SAMPLE_START),
-    samples = load<i32>(job, JOB_SAMPLE_COUNT),
-    jobSeed = load<u32>(job, JOB_SEED),
-    paths = scratch + SCRATCH_PATHS;
+  const w = load<i32>(job, JOB_WIDTH);
+  const h = load<i32>(job, JOB_HEIGHT);
+  const left = load<i32>(job, JOB_LEFT);
+  const above = load<i32>(job, JOB_TOP);
+  const frameWidth = load<i32>(job, JOB_FRAME_WIDTH);
+  const across = (w + TILE_WIDTH - 1) / TILE_WIDTH;
+  const tiles = across * ((h + TILE_HEIGHT - 1) / TILE_HEIGHT);
+  const states: usize = load<u32>(job, JOB_TILE_STATE);
+  const first = load<i32>(job, JOB_SAMPLE_START);
+  const samples = load<i32>(job, JOB_SAMPLE_COUNT);
+  const jobSeed = load<u32>(job, JOB_SEED);
+  const paths = scratch + SCRATCH_PATHS;
   while (true) {
     const tile = atomic.add<i32>(job + JOB_NEXT_TILE, 1);
     if (tile >= tiles) return;
-    const state = states + ((<usize>tile) << 2),
-      x0 = (tile % across) * TILE_WIDTH,
-      y0 = (tile / across) * TILE_HEIGHT,
-      tw = min<i32>(TILE_WIDTH, w - x0),
-      th = min<i32>(TILE_HEIGHT, h - y0),
-      n = tw * th;
+    const state = states + ((<usize>tile) << 2);
+    const x0 = (tile % across) * TILE_WIDTH;
+    const y0 = (tile / across) * TILE_HEIGHT;
+    const tw = min<i32>(TILE_WIDTH, w - x0);
+    const th = min<i32>(TILE_HEIGHT, h - y0);
+    const n = tw * th;
     if (!(load<i32>(state) & TILE_FINISHED)) {
       let rays: u64 = 0;
       for (let s: i32 = 0; s < samples; s++) {
@@ -539,14 +539,14 @@ export function renderTiles(job: usize, scratch: usize): void {
           for (let k: i32 = 0; k < count; k++) {
             const i = from + k;
             // a packet of sixteen camera rays is a square of pixels, made of squares of four
-            const block = i >> 4,
-              across4 = tw >> 2,
-              square = ((tw | th) & 3) == 0,
-              x = x0 + (square ? ((block % across4) << 2) + ((i >> 1) & 2) + (i & 1) : i % tw),
-              y = y0 + (square ? ((block / across4) << 2) + ((i >> 2) & 2) + ((i >> 1) & 1) : i / tw);
-            const path = paths + <usize>k * PATH_BYTES,
-              seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed),
-              sample = <u32>(first + s);
+            const block = i >> 4;
+            const across4 = tw >> 2;
+            const square = ((tw | th) & 3) == 0;
+            const x = x0 + (square ? ((block % across4) << 2) + ((i >> 1) & 2) + (i & 1) : i % tw);
+            const y = y0 + (square ? ((block / across4) << 2) + ((i >> 2) & 2) + ((i >> 1) & 1) : i / tw);
+            const path = paths + <usize>k * PATH_BYTES;
+            const seed = hash(<u32>((y + above) * frameWidth + x + left), jobSeed);
+            const sample = <u32>(first + s);
             v128.store(path, vec(1, 1, 1));
             v128.store(path, f32x4.splat(0), PATH_RADIANCE);
             store<u32>(path, seed, PATH_SEED);

@@ -50,35 +50,35 @@ import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './v
 // Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none), how far its shadow rays go
 /** Off only in a build that the benchmark of equal times makes: lights picked by power alone. */
 const BY_PLACE: bool = true;
-export const L_DISTANCE: usize = 12,
-  L_RADIANCE: usize = 16,
-  L_PDF: usize = 28,
-  L_GROUP: usize = 32,
-  L_INSTANCE: usize = 36,
-  L_REACH: usize = 40;
+export const L_DISTANCE: usize = 12;
+export const L_RADIANCE: usize = 16;
+export const L_PDF: usize = 28;
+export const L_GROUP: usize = 32;
+export const L_INSTANCE: usize = 36;
+export const L_REACH: usize = 40;
 
 /**
  * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its irradiance; 0 only where it gives nothing), four at
  * a time, into weights. Weighing all of 61 lights one by one took 28 % of a render; this takes a third of that.
  */
 function weighRows(q: usize, rows: i32, p: v128, n: v128, weights: usize): void {
-  const floor = f32x4.splat(<f32>0.05),
-    px = f32x4.splat(X(p)),
-    py = f32x4.splat(Y(p)),
-    pz = f32x4.splat(Z(p)),
-    nx = f32x4.splat(X(n)),
-    ny = f32x4.splat(Y(n)),
-    nz = f32x4.splat(Z(n));
+  const floor = f32x4.splat(<f32>0.05);
+  const px = f32x4.splat(X(p));
+  const py = f32x4.splat(Y(p));
+  const pz = f32x4.splat(Z(p));
+  const nx = f32x4.splat(X(n));
+  const ny = f32x4.splat(Y(n));
+  const nz = f32x4.splat(Z(n));
   for (let i: i32 = 0; i < rows; i++) {
-    const x = f32x4.sub(v128.load(q), px),
-      y = f32x4.sub(v128.load(q, 16), py),
-      z = f32x4.sub(v128.load(q, 32), pz),
-      bound = v128.load(q, 64);
-    const d2 = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z)),
-      c = f32x4.add(f32x4.add(f32x4.mul(x, nx), f32x4.mul(y, ny)), f32x4.mul(z, nz)),
-      d = f32x4.sqrt(d2);
-    const near = f32x4.max(d2, f32x4.add(f32x4.mul(bound, bound), f32x4.splat(<f32>1e-6))),
-      over = f32x4.add(c, bound);
+    const x = f32x4.sub(v128.load(q), px);
+    const y = f32x4.sub(v128.load(q, 16), py);
+    const z = f32x4.sub(v128.load(q, 32), pz);
+    const bound = v128.load(q, 64);
+    const d2 = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z));
+    const c = f32x4.add(f32x4.add(f32x4.mul(x, nx), f32x4.mul(y, ny)), f32x4.mul(z, nz));
+    const d = f32x4.sqrt(d2);
+    const near = f32x4.max(d2, f32x4.add(f32x4.mul(bound, bound), f32x4.splat(<f32>1e-6)));
+    const over = f32x4.add(c, bound);
     const facing = f32x4.max(f32x4.div(over, f32x4.add(f32x4.add(d, bound), f32x4.splat(<f32>1e-9))), floor);
     const reaches = f32x4.gt(over, f32x4.mul(d, f32x4.splat(<f32>-1e-4))); // not wholly below the surface
     v128.store(weights + ((<usize>i) << 4), v128.and(reaches, f32x4.mul(f32x4.div(v128.load(q, 48), near), facing)));
@@ -103,16 +103,16 @@ function total(weights: usize, rows: i32): f32 {
 function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
   const rows = (load<i32>(job, JOB_LIGHT_COUNT) + 3) >> 2;
   weighRows(load<u32>(job, JOB_LIGHT_TABLE), rows, p, n, weights);
-  const lights: usize = load<u32>(job, JOB_LIGHTS),
-    suns = load<i32>(job, JOB_SUNS),
-    spots = suns + load<i32>(job, JOB_SPOTS);
+  const lights: usize = load<u32>(job, JOB_LIGHTS);
+  const suns = load<i32>(job, JOB_SUNS);
+  const spots = suns + load<i32>(job, JOB_SPOTS);
   for (let i: i32 = 0; i < suns; i++)
     store<f32>(weights + ((<usize>i) << 2), sunWeight(lights + <usize>i * LIGHT_BYTES, n));
   for (let i = suns; i < spots; i++) {
-    const light = lights + <usize>i * LIGHT_BYTES,
-      to = sub(load3(light + LIGHT_POSITION), p),
-      d = sqrt<f32>(dot(to, to)),
-      radius = load<f32>(light, LIGHT_RADIUS);
+    const light = lights + <usize>i * LIGHT_BYTES;
+    const to = sub(load3(light + LIGHT_POSITION), p);
+    const d = sqrt<f32>(dot(to, to));
+    const radius = load<f32>(light, LIGHT_RADIUS);
     const slack = <f32>0.001 + (<f32>2 * radius) / d;
     if (d > radius && -dot(to, load3(light + LIGHT_DIRECTION)) / d < load<f32>(light, LIGHT_COS_OUTER) - slack)
       store<f32>(weights + ((<usize>i) << 2), 0);
@@ -121,9 +121,9 @@ function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
 }
 /** Weights of the clusters; suns stand apart. Returns the sum of both. */
 function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
-  const rows = (load<i32>(job, JOB_CLUSTERS) + 3) >> 2,
-    suns = load<i32>(job, JOB_SUNS),
-    lights: usize = load<u32>(job, JOB_LIGHTS);
+  const rows = (load<i32>(job, JOB_CLUSTERS) + 3) >> 2;
+  const suns = load<i32>(job, JOB_SUNS);
+  const lights: usize = load<u32>(job, JOB_LIGHTS);
   weighRows(load<u32>(job, JOB_CLUSTER_TABLE), rows, p, n, weights);
   let sum = total(weights, rows);
   for (let i: i32 = 0; i < suns; i++) sum += sunWeight(lights + <usize>i * LIGHT_BYTES, n);
@@ -132,9 +132,9 @@ function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
 
 /** Place in n weights whose share of the sum holds `at`; its start goes to out. −1 where all are 0. Where rounding leaves `at` past the end, the last that matters. */
 function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
-  let last: i32 = -1,
-    below: f32 = 0,
-    top: f32 = 0;
+  let last: i32 = -1;
+  let below: f32 = 0;
+  let top: f32 = 0;
   for (let i: i32 = 0; i < n; i++) {
     const w = load<f32>(weights + ((<usize>i) << 2));
     if (!(w > 0)) continue;
@@ -153,21 +153,21 @@ function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
 
 /** Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to out + 4. */
 function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
-  const count = load<i32>(job, JOB_LIGHT_COUNT),
-    clusters = load<i32>(job, JOB_CLUSTERS);
+  const count = load<i32>(job, JOB_LIGHT_COUNT);
+  const clusters = load<i32>(job, JOB_CLUSTERS);
   if (BY_PLACE && count <= LIGHTS_WEIGHED) {
     const sum = weigh(job, p, n, weights);
     if (!(sum > 0)) return -1;
-    const chosen = choose(weights, count, u * sum, out),
-      own = load<f32>(weights + ((<usize>chosen) << 2));
+    const chosen = choose(weights, count, u * sum, out);
+    const own = load<f32>(weights + ((<usize>chosen) << 2));
     store<f32>(out, rest(u * sum, load<f32>(out), own), 4);
     store<f32>(out, own / sum);
     return chosen;
   }
   if (BY_PLACE && clusters) {
-    const sum = weighClusters(job, p, n, weights),
-      suns = load<i32>(job, JOB_SUNS),
-      lights: usize = load<u32>(job, JOB_LIGHTS);
+    const sum = weighClusters(job, p, n, weights);
+    const suns = load<i32>(job, JOB_SUNS);
+    const lights: usize = load<u32>(job, JOB_LIGHTS);
     if (!(sum > 0)) return -1;
     let at = u * sum;
     for (let i: i32 = 0; i < suns; i++) {
@@ -181,23 +181,23 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
     }
     const k = choose(weights, clusters, at, out);
     if (k < 0) return -1;
-    const own = load<f32>(weights + ((<usize>k) << 2)),
-      left = rest(at, load<f32>(out), own),
-      record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + <usize>k * CLUSTER_BYTES,
-      size = load<i32>(record, 4);
+    const own = load<f32>(weights + ((<usize>k) << 2));
+    const left = rest(at, load<f32>(out), own);
+    const record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + <usize>k * CLUSTER_BYTES;
+    const size = load<i32>(record, 4);
     weighRows(load<u32>(record), (size + 3) >> 2, p, n, weights);
     const within = total(weights, (size + 3) >> 2);
     if (!(within > 0)) return -1;
-    const place = choose(weights, size, left * within, out),
-      w = load<f32>(weights + ((<usize>place) << 2));
+    const place = choose(weights, size, left * within, out);
+    const w = load<f32>(weights + ((<usize>place) << 2));
     store<f32>(out, rest(left * within, load<f32>(out), w), 4);
     store<f32>(out, (own / sum) * (w / within));
     return load<i32>(<usize>load<u32>(record, 8) + ((<usize>place) << 2));
   }
-  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF),
-    chosen = search(cdf, count, u),
-    below: f32 = chosen ? load<f32>(cdf + ((<usize>(chosen - 1)) << 2)) : 0,
-    prob = load<f32>(cdf + ((<usize>chosen) << 2)) - below;
+  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+  const chosen = search(cdf, count, u);
+  const below: f32 = chosen ? load<f32>(cdf + ((<usize>(chosen - 1)) << 2)) : 0;
+  const prob = load<f32>(cdf + ((<usize>chosen) << 2)) - below;
   store<f32>(out, prob);
   store<f32>(out, rest(u, below, prob), 4);
   return prob > 0 ? chosen : -1;
@@ -213,10 +213,10 @@ function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): 
     const sum = weighClusters(job, p, n, weights);
     if (!(sum > 0)) return 0;
     if (load<u32>(light, LIGHT_TYPE) == LIGHT_SUN) return sunWeight(light, n) / sum;
-    const k = <usize>load<u32>(light, LIGHT_CLUSTER),
-      own = load<f32>(weights + (k << 2)),
-      record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + k * CLUSTER_BYTES,
-      rows = (load<i32>(record, 4) + 3) >> 2;
+    const k = <usize>load<u32>(light, LIGHT_CLUSTER);
+    const own = load<f32>(weights + (k << 2));
+    const record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + k * CLUSTER_BYTES;
+    const rows = (load<i32>(record, 4) + 3) >> 2;
     weighRows(load<u32>(record), rows, p, n, weights);
     const within = total(weights, rows);
     return within > 0 ? (own / sum) * (load<f32>(weights + ((<usize>load<u32>(light, LIGHT_PLACE)) << 2)) / within) : 0;
@@ -226,8 +226,8 @@ function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): 
 }
 /** First place in n cumulative values that exceeds u. */
 export function search(cdf: usize, n: i32, u: f32): i32 {
-  let lo: i32 = 0,
-    hi = n - 1;
+  let lo: i32 = 0;
+  let hi = n - 1;
   while (lo < hi) {
     const mid = (lo + hi) >> 1;
     if (load<f32>(cdf + ((<usize>mid) << 2)) > u) hi = mid;
@@ -243,8 +243,8 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
   if (index < 0) return false;
-  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES,
-    found = sampleOf(job, index, p, r, meets, out);
+  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  const found = sampleOf(job, index, p, r, meets, out);
   store<f32>(out, load<f32>(out, L_DISTANCE), L_REACH);
   // nothing stands in the way of a shadowless light, so scattered rays, which see what does, cannot stand in for its samples
   if (load<u32>(light, LIGHT_SHADOWLESS)) {
@@ -255,32 +255,32 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, 
 }
 /** Of the light that was picked; its probability stands at out, what is left of the random number at out + 4. */
 function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: usize): bool {
-  const prob = load<f32>(out),
-    left = load<f32>(out, 4),
-    light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  const prob = load<f32>(out);
+  const left = load<f32>(out, 4);
+  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
   store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP);
   store<u32>(out, 0, L_INSTANCE);
-  const type = load<u32>(light, LIGHT_TYPE),
-    radius = load<f32>(light, LIGHT_RADIUS),
-    one: f32 = 1,
-    two: f32 = 2;
+  const type = load<u32>(light, LIGHT_TYPE);
+  const radius = load<f32>(light, LIGHT_RADIUS);
+  const one: f32 = 1;
+  const two: f32 = 2;
   if (type == LIGHT_MESH) {
-    const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF),
-      inst: usize = load<u32>(light, LIGHT_INSTANCE);
+    const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF);
+    const inst: usize = load<u32>(light, LIGHT_INSTANCE);
     const tri =
       <usize>load<u32>(light, LIGHT_TRIANGLES) +
       <usize>search(cdf, load<i32>(light, LIGHT_TRIANGLE_COUNT), left) * LTRI_BYTES;
-    const s = sqrt<f32>(X(r)),
-      u = s * (one - Y(r)),
-      v = Y(r) * s,
-      e1 = load3(tri + 12),
-      e2 = load3(tri + 24);
-    const to = sub(add(load3(tri), add(scale(e1, u), scale(e2, v))), p),
-      d2 = dot(to, to),
-      d = sqrt<f32>(d2);
+    const s = sqrt<f32>(X(r));
+    const u = s * (one - Y(r));
+    const v = Y(r) * s;
+    const e1 = load3(tri + 12);
+    const e2 = load3(tri + 24);
+    const to = sub(add(load3(tri), add(scale(e1, u), scale(e2, v))), p);
+    const d2 = dot(to, to);
+    const d = sqrt<f32>(d2);
     if (!(d > 0)) return false;
-    const w = scale(to, one / d),
-      mat: usize = load<u32>(inst, INST_MATERIAL);
+    const w = scale(to, one / d);
+    const mat: usize = load<u32>(inst, INST_MATERIAL);
     let c = -dot(normalize(cross(e1, e2)), w) * load<f32>(tri, LTRI_SIDE);
     if (c < 0 && load<u32>(mat, MAT_FLAGS) & MAT_DOUBLE_SIDED) c = -c;
     if (c <= <f32>1e-6) return false;
@@ -291,12 +291,12 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
     return true;
   }
-  const k = sqrt<f32>(X(r)),
-    phi: f32 = two * PI * Y(r);
+  const k = sqrt<f32>(X(r));
+  const phi: f32 = two * PI * Y(r);
   if (type == LIGHT_SUN) {
     const c = scale(load3(light + LIGHT_DIRECTION), -1);
-    const w = normalize(disc(c, radius * k, phi, c)),
-      cos = dot(w, c);
+    const w = normalize(disc(c, radius * k, phi, c));
+    const cos = dot(w, c);
     v128.store(out, f32x4.replace_lane(w, 3, Infinity));
     v128.store(
       out,
@@ -309,13 +309,13 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     );
     return true;
   }
-  const to = sub(load3(light + LIGHT_POSITION), p),
-    d2 = dot(to, to),
-    d = sqrt<f32>(d2);
+  const to = sub(load3(light + LIGHT_POSITION), p);
+  const d2 = dot(to, to);
+  const d = sqrt<f32>(d2);
   if (!(d > 0)) return false;
-  const m = coneOf(d2, radius),
-    away = one - X(r) * m,
-    axis = scale(to, one / d);
+  const m = coneOf(d2, radius);
+  const away = one - X(r) * m;
+  const axis = scale(to, one / d);
   const w = normalize(disc(axis, sqrt<f32>(X(r) * m * (one + away)), phi, scale(axis, away)));
   // 2 π m steradians of 1 / (π radius²) each: 1 / d² where the ball is small or a point
   let power = two / (prob * (two - m) * max<f32>(d2, radius > 0 ? radius * radius : <f32>1e-6));
@@ -337,9 +337,9 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
 }
 /** KHR_lights_punctual: squared linear fall-off between the cones' cosines, for direction w towards the light. */
 function spotShare(light: usize, w: v128): f32 {
-  const ci = load<f32>(light, LIGHT_COS_INNER),
-    co = load<f32>(light, LIGHT_COS_OUTER),
-    f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
+  const ci = load<f32>(light, LIGHT_COS_INNER);
+  const co = load<f32>(light, LIGHT_COS_OUTER);
+  const f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
   return f * f;
 }
 /**
@@ -358,29 +358,29 @@ export function meetLamps(
   out: usize,
   weights: usize,
 ): i32 {
-  const lights: usize = load<u32>(job, JOB_LIGHTS),
-    suns = load<i32>(job, JOB_SUNS),
-    end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS),
-    one: f32 = 1;
+  const lights: usize = load<u32>(job, JOB_LIGHTS);
+  const suns = load<i32>(job, JOB_SUNS);
+  const end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS);
+  const one: f32 = 1;
   for (let i = index; i < end; i++) {
-    const light = lights + <usize>i * LIGHT_BYTES,
-      radius = load<f32>(light, LIGHT_RADIUS);
+    const light = lights + <usize>i * LIGHT_BYTES;
+    const radius = load<f32>(light, LIGHT_RADIUS);
     if (!(radius > 0) || (pdf > 0 && load<u32>(light, LIGHT_SHADOWLESS) != 0)) continue;
-    let density: f32,
-      power: f32,
-      distance: f32 = Infinity;
+    let density: f32;
+    let power: f32;
+    let distance: f32 = Infinity;
     if (i < suns) {
       if (t < Infinity) continue;
-      const c = scale(load3(light + LIGHT_DIRECTION), -1),
-        cos = dot(w, c);
+      const c = scale(load3(light + LIGHT_DIRECTION), -1);
+      const cos = dot(w, c);
       if (!(cos > 0)) continue;
       const off = sub(scale(w, one / cos), c);
       if (dot(off, off) > radius * radius) continue;
       density = one / (PI * radius * radius * cos * cos * cos);
       power = density;
     } else {
-      const to = sub(load3(light + LIGHT_POSITION), p),
-        at = dot(w, to);
+      const to = sub(load3(light + LIGHT_POSITION), p);
+      const at = dot(w, to);
       if (!(at > 0) || at >= t || at < from) continue;
       const off = sub(scale(w, at), to);
       if (dot(off, off) > radius * radius) continue;
@@ -406,9 +406,9 @@ export function meetLamps(
 /** Point at distance k and angle phi from centre, on the disc across the given unit axis. */
 function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
   if (!(k > 0)) return centre;
-  const other = abs<f32>(X(axis)) < <f32>0.7 ? vec(1, 0, 0) : vec(0, 1, 0),
-    t = normalize(cross(axis, other)),
-    b = cross(axis, t);
+  const other = abs<f32>(X(axis)) < <f32>0.7 ? vec(1, 0, 0) : vec(0, 1, 0);
+  const t = normalize(cross(axis, other));
+  const b = cross(axis, t);
   return add(centre, add(scale(t, k * Mathf.cos(phi)), scale(b, k * Mathf.sin(phi))));
 }
 /** Density per steradian with which sampleLight at p would have met a mesh light at distance d under cosine c. */

@@ -31,19 +31,19 @@ import { NONE, blocksAny, blocksClosest } from './traverse';
 
 /** With so many rays left, each goes on alone. */
 const APART: i32 = 3;
-const GROUPS: usize = 4,
-  PACKET: i32 = 16,
-  GROUP: usize = 144,
-  SET_RANGE: usize = GROUPS * GROUP,
-  SET: usize = SET_RANGE + 64;
-const P_INSIDE: usize = SET,
-  P_BEST: usize = 2 * SET,
-  P_TMIN: usize = P_BEST + 64,
-  P_MASKS: usize = P_TMIN + 64,
-  P_BLOCKERS: usize = P_MASKS + 64,
-  P_LANES: usize = P_BLOCKERS + 64,
-  P_STACK: usize = P_LANES + 64,
-  P_ALONE: usize = 20480;
+const GROUPS: usize = 4;
+const PACKET: i32 = 16;
+const GROUP: usize = 144;
+const SET_RANGE: usize = GROUPS * GROUP;
+const SET: usize = SET_RANGE + 64;
+const P_INSIDE: usize = SET;
+const P_BEST: usize = 2 * SET;
+const P_TMIN: usize = P_BEST + 64;
+const P_MASKS: usize = P_TMIN + 64;
+const P_BLOCKERS: usize = P_MASKS + 64;
+const P_LANES: usize = P_BLOCKERS + 64;
+const P_STACK: usize = P_LANES + 64;
+const P_ALONE: usize = 20480;
 
 // @ts-ignore
 @inline function low(a: v128, b: v128): v128 {
@@ -71,19 +71,19 @@ const P_INSIDE: usize = SET,
 function begin(s: usize, ray: usize, n: i32): void {
   const one = f32x4.splat(1);
   for (let g: i32 = 0; g < <i32>GROUPS; g++) {
-    const k = g << 2,
-      q = s + <usize>g * GROUP,
-      z = s + ((<usize>g) << 4),
-      r0 = rayOf(ray, k, n),
-      r1 = rayOf(ray, k + 1, n),
-      r2 = rayOf(ray, k + 2, n),
-      r3 = rayOf(ray, k + 3, n);
-    let a = v128.load(r0),
-      b = v128.load(r1),
-      c = v128.load(r2),
-      d = v128.load(r3),
-      v = low(a, b),
-      w = low(c, d);
+    const k = g << 2;
+    const q = s + <usize>g * GROUP;
+    const z = s + ((<usize>g) << 4);
+    const r0 = rayOf(ray, k, n);
+    const r1 = rayOf(ray, k + 1, n);
+    const r2 = rayOf(ray, k + 2, n);
+    const r3 = rayOf(ray, k + 3, n);
+    let a = v128.load(r0);
+    let b = v128.load(r1);
+    let c = v128.load(r2);
+    let d = v128.load(r3);
+    let v = low(a, b);
+    let w = low(c, d);
     v128.store(q, first(v, w));
     v128.store(q, second(v, w), 16);
     v = high(a, b);
@@ -96,12 +96,12 @@ function begin(s: usize, ray: usize, n: i32): void {
     d = v128.load(r3, RAY_DIR);
     v = low(a, b);
     w = low(c, d);
-    const x = first(v, w),
-      y = second(v, w);
+    const x = first(v, w);
+    const y = second(v, w);
     v = high(a, b);
     w = high(c, d);
-    const dz = first(v, w),
-      reach = f32x4.pmin(second(v, w), f32x4.splat(f32.MAX_VALUE));
+    const dz = first(v, w);
+    const reach = f32x4.pmin(second(v, w), f32x4.splat(f32.MAX_VALUE));
     v128.store(q, x, 48);
     v128.store(q, y, 64);
     v128.store(q, dz, 80);
@@ -123,20 +123,20 @@ function begin(s: usize, ray: usize, n: i32): void {
 function toObject(s: usize, i: usize): void {
   const one = f32x4.splat(1);
   for (let g: usize = 0; g < GROUPS * GROUP; g += GROUP) {
-    const ox = v128.load(s + g),
-      oy = v128.load(s + g, 16),
-      oz = v128.load(s + g, 32),
-      dx = v128.load(s + g, 48),
-      dy = v128.load(s + g, 64),
-      dz = v128.load(s + g, 80);
+    const ox = v128.load(s + g);
+    const oy = v128.load(s + g, 16);
+    const oz = v128.load(s + g, 32);
+    const dx = v128.load(s + g, 48);
+    const dy = v128.load(s + g, 64);
+    const dz = v128.load(s + g, 80);
     for (let a: usize = 0; a < 3; a++) {
       // the same order of operations as traverse.ts, so that the same numbers come out
-      const k = i + (a << 2),
-        c0 = v128.load32_splat(k),
-        c1 = v128.load32_splat(k, 16),
-        c2 = v128.load32_splat(k, 32),
-        c3 = v128.load32_splat(k, 48),
-        to = s + P_INSIDE + g + (a << 4);
+      const k = i + (a << 2);
+      const c0 = v128.load32_splat(k);
+      const c1 = v128.load32_splat(k, 16);
+      const c2 = v128.load32_splat(k, 32);
+      const c3 = v128.load32_splat(k, 48);
+      const to = s + P_INSIDE + g + (a << 4);
       v128.store(to, f32x4.add(f32x4.add(f32x4.mul(c0, ox), f32x4.mul(c1, oy)), f32x4.add(f32x4.mul(c2, oz), c3)));
       const d = f32x4.add(f32x4.add(f32x4.mul(c0, dx), f32x4.mul(c1, dy)), f32x4.mul(c2, dz));
       v128.store(to, d, 48);
@@ -165,8 +165,8 @@ function toObject(s: usize, i: usize): void {
   return max<f32>(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1));
 }
 function range(q: usize, to: usize, backwards: bool): void {
-  const l = least(q, GROUP),
-    m = most(q, GROUP);
+  const l = least(q, GROUP);
+  const m = most(q, GROUP);
   store<f32>(to, backwards ? l : m);
   store<f32>(to, backwards ? m : l, 4);
   store<f32>(to, least(q + 96, GROUP), 8);
@@ -175,10 +175,10 @@ function range(q: usize, to: usize, backwards: bool): void {
 /** Which way directions go whose first four stand at q: 1 forwards, −1 backwards, 0 both. */
 // @ts-ignore
 @inline function sign(q: usize): i32 {
-  const a = v128.load(q),
-    b = v128.load(q, GROUP),
-    c = v128.load(q, 2 * GROUP),
-    d = v128.load(q, 3 * GROUP);
+  const a = v128.load(q);
+  const b = v128.load(q, GROUP);
+  const c = v128.load(q, 2 * GROUP);
+  const d = v128.load(q, 3 * GROUP);
   return !i32x4.bitmask(v128.or(v128.or(a, b), v128.or(c, d)))
     ? 1
     : i32x4.bitmask(v128.and(v128.and(a, b), v128.and(c, d))) == 15
@@ -188,10 +188,10 @@ function range(q: usize, to: usize, backwards: bool): void {
 const MIXED: u32 = 0xffffffff;
 /** Fills in the ranges of a set. Returns the offsets in a node of the planes at which its rays enter boxes, 8 bits an axis, or MIXED where they do not all go the same way along every axis. */
 function sides(set: usize): u32 {
-  const x = sign(set + 48),
-    y = sign(set + 64),
-    z = sign(set + 80),
-    to = set + SET_RANGE;
+  const x = sign(set + 48);
+  const y = sign(set + 64);
+  const z = sign(set + 80);
+  const to = set + SET_RANGE;
   if (!x || !y || !z) return MIXED;
   range(set, to, x < 0);
   range(set + 16, to + 16, y < 0);
@@ -231,12 +231,12 @@ function sides(set: usize): u32 {
 /** Bits of the group's four rays (at q; reach at z) that enter the box between near planes a and far planes b. */
 // @ts-ignore
 @inline function enters(q: usize, z: usize, ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): i32 {
-  const ox = v128.load(q),
-    oy = v128.load(q, 16),
-    oz = v128.load(q, 32),
-    ix = v128.load(q, 96),
-    iy = v128.load(q, 112),
-    iz = v128.load(q, 128);
+  const ox = v128.load(q);
+  const oy = v128.load(q, 16);
+  const oz = v128.load(q, 32);
+  const ix = v128.load(q, 96);
+  const iy = v128.load(q, 112);
+  const iz = v128.load(q, 128);
   const near = f32x4.pmax(
     f32x4.pmax(f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.sub(ax, ox), ix)), f32x4.mul(f32x4.sub(ay, oy), iy)),
     f32x4.mul(f32x4.sub(az, oz), iz),
@@ -250,12 +250,12 @@ function sides(set: usize): u32 {
 /** Bits of the packet's rays that enter the box at b within their reach. */
 // @ts-ignore
 @inline function allEnter(s: usize, set: usize, b: usize, nx: usize, ny: usize, nz: usize): i32 {
-  const ax = v128.load32_splat(b + nx),
-    ay = v128.load32_splat(b + ny),
-    az = v128.load32_splat(b + nz),
-    bx = v128.load32_splat(b + 48 - nx),
-    by = v128.load32_splat(b + 80 - ny),
-    bz = v128.load32_splat(b + 112 - nz);
+  const ax = v128.load32_splat(b + nx);
+  const ay = v128.load32_splat(b + ny);
+  const az = v128.load32_splat(b + nz);
+  const bx = v128.load32_splat(b + 48 - nx);
+  const by = v128.load32_splat(b + 80 - ny);
+  const bz = v128.load32_splat(b + 112 - nz);
   return (
     enters(set, s, ax, ay, az, bx, by, bz) |
     (enters(set + GROUP, s + 16, ax, ay, az, bx, by, bz) << 4) |
@@ -265,8 +265,8 @@ function sides(set: usize): u32 {
 }
 /** Bits of the rays that may meet the instance at i. */
 function allowed(s: usize, i: usize): i32 {
-  const m = i32x4.splat(load<u32>(i, INST_MASK) & 255),
-    zero = i32x4.splat(0);
+  const m = i32x4.splat(load<u32>(i, INST_MASK) & 255);
+  const zero = i32x4.splat(0);
   let bits: i32 = 0;
   for (let g: i32 = 0; g < <i32>GROUPS; g++)
     bits |= i32x4.bitmask(i32x4.ne(v128.and(v128.load(s + ((<usize>g) << 4), P_MASKS), m), zero)) << (g << 2);
@@ -275,8 +275,8 @@ function allowed(s: usize, i: usize): i32 {
 
 // @ts-ignore
 @inline function together(any: bool, root: u32, ray: usize, out: usize, n: i32, s: usize): void {
-  const result: usize = any ? 4 : HIT_BYTES,
-    entry: usize = any ? 4 : 8;
+  const result: usize = any ? 4 : HIT_BYTES;
+  const entry: usize = any ? 4 : 8;
   for (let at: i32 = 0; at < n; at += PACKET, ray += PACKET * RAY_BYTES, out += <usize>PACKET * result) {
     const count = min<i32>(PACKET, n - at);
     begin(s, ray, count);
@@ -288,25 +288,25 @@ function allowed(s: usize, i: usize): i32 {
       }
     const worldWay = sides(s);
     // rays: those that enter what ref points to; inside: those in the instance that they are in; living: those that may still meet something
-    let way = worldWay,
-      set = s,
-      ref = root,
-      sp = s + P_STACK,
-      inst = NONE,
-      living: i32 = (1 << count) - 1,
-      inside = living,
-      rays = living,
-      best: f32 = any ? f32.MAX_VALUE : most(s + P_BEST, 16);
+    let way = worldWay;
+    let set = s;
+    let ref = root;
+    let sp = s + P_STACK;
+    let inst = NONE;
+    let living: i32 = (1 << count) - 1;
+    let inside = living;
+    let rays = living;
+    let best: f32 = any ? f32.MAX_VALUE : most(s + P_BEST, 16);
     store<u32>(sp, REF_END);
     store<i32>(sp, FIRST, 4);
     while (true) {
-      const nx: usize = way & 255,
-        ny: usize = (way >> 8) & 255,
-        nz: usize = (way >> 16) & 255,
-        alone = popcnt(rays) <= APART || way == MIXED;
+      const nx: usize = way & 255;
+      const ny: usize = (way >> 8) & 255;
+      const nz: usize = (way >> 16) & 255;
+      const alone = popcnt(rays) <= APART || way == MIXED;
       if (!alone && !(ref & REF_MASK)) {
-        const c: usize = ref,
-          k = candidates(!any, set, c, nx, ny, nz, best);
+        const c: usize = ref;
+        const k = candidates(!any, set, c, nx, ny, nz, best);
         if (any) sp = pushAny(sp, i32x4.add(i32x4.splat(ref), i32x4(0, 4, 8, 12)), k);
         else {
           const sorted = descending(k);
@@ -329,17 +329,17 @@ function allowed(s: usize, i: usize): i32 {
         }
       } else {
         for (; rays; rays &= rays - 1) {
-          const lane = <usize>ctz(rays),
-            z = s + (lane << 2),
-            q = set + (lane >> 2) * GROUP + ((lane & 3) << 2),
-            r = ray + lane * RAY_BYTES;
-          const ox = v128.load32_splat(q),
-            oy = v128.load32_splat(q, 16),
-            oz = v128.load32_splat(q, 32),
-            dx = v128.load32_splat(q, 48),
-            dy = v128.load32_splat(q, 64),
-            dz = v128.load32_splat(q, 80),
-            tMin = v128.load32_splat(z, P_TMIN);
+          const lane = <usize>ctz(rays);
+          const z = s + (lane << 2);
+          const q = set + (lane >> 2) * GROUP + ((lane & 3) << 2);
+          const r = ray + lane * RAY_BYTES;
+          const ox = v128.load32_splat(q);
+          const oy = v128.load32_splat(q, 16);
+          const oz = v128.load32_splat(q, 32);
+          const dx = v128.load32_splat(q, 48);
+          const dy = v128.load32_splat(q, 64);
+          const dz = v128.load32_splat(q, 80);
+          const tMin = v128.load32_splat(z, P_TMIN);
           if (any) {
             const blocker = alone
               ? occludedAlone(

@@ -38,11 +38,11 @@ import { load3, maxOf, mul, offset, scale, store3, sub, vec } from './vec';
  * Where nothing gets through, or more than MAX_PANES stand in the way, the result names the pane as what blocked it. Returns the number of rays traced.
  */
 export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32, n: i32, evidence: usize): u32 {
-  const shadows = scratch + SCRATCH_SHADOW_RAYS,
-    results = scratch + SCRATCH_SHADOW_HITS,
-    end = first + n;
-  let waiting: i32 = 0,
-    traced: u32 = 0;
+  const shadows = scratch + SCRATCH_SHADOW_RAYS;
+  const results = scratch + SCRATCH_SHADOW_HITS;
+  const end = first + n;
+  let waiting: i32 = 0;
+  let traced: u32 = 0;
   for (let at = first; at < end; at++) {
     if (load<u32>(results + ((<usize>at) << 2))) continue;
     const ray = rays + usize(waiting++) * RAY_BYTES;
@@ -57,24 +57,24 @@ export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32
   return traced + cross(job, scratch, rays, waiting, evidence);
 }
 function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize): u32 {
-  const S = scratch + SCRATCH_SURFACE,
-    hits = scratch + SCRATCH_HITS,
-    root = load<u32>(job, JOB_ROOT),
-    instances: usize = load<u32>(job, JOB_INSTANCES);
+  const S = scratch + SCRATCH_SURFACE;
+  const hits = scratch + SCRATCH_HITS;
+  const root = load<u32>(job, JOB_ROOT);
+  const instances: usize = load<u32>(job, JOB_INSTANCES);
   let traced: u32 = 0;
   for (let passed: i32 = 0; n > 0; passed++) {
     traced += n;
     closest(root, rays, hits, n, scratch + SCRATCH_SLOTS, RAYS_IN_FLIGHT);
     let left: i32 = 0;
     for (let i: i32 = 0; i < n; i++) {
-      const ray = rays + <usize>i * RAY_BYTES,
-        hit = hits + <usize>i * HIT_BYTES,
-        number = load<u32>(hit, HIT_INST),
-        at = load<u32>(ray, RAY_PATH);
+      const ray = rays + <usize>i * RAY_BYTES;
+      const hit = hits + <usize>i * HIT_BYTES;
+      const number = load<u32>(hit, HIT_INST);
+      const at = load<u32>(ray, RAY_PATH);
       if (number == 0xffffffff) continue;
-      const d = load3(ray + RAY_DIR),
-        q = scratch + SCRATCH_SHADE + <usize>at * SHADE_BYTES,
-        came = load3(q);
+      const d = load3(ray + RAY_DIR);
+      const q = scratch + SCRATCH_SHADE + <usize>at * SHADE_BYTES;
+      const came = load3(q);
       readSurface(job, hit, instances + <usize>number * INST_BYTES, d, 0, S);
       const goesOn = passed < MAX_PANES ? mul(came, straightOn(S)) : vec(0, 0, 0);
       if (evidence) count(evidence, number, EVIDENCE_SHADOWED, sub(came, goesOn));

@@ -57,8 +57,8 @@ export function random3(seed: u32, sample: u32, pair: u32): v128 {
   p ^= (p & 0xf0f0f0f0) >> 4;
   p ^= (p & 0xff00ff00) >> 8;
   p ^= (p & 0xffff0000) >> 16;
-  const x = reverse(scrambleReversed(i, hash(h, 1))),
-    y = reverse(scrambleReversed(p, hash(h, 2)));
+  const x = reverse(scrambleReversed(i, hash(h, 1)));
+  const y = reverse(scrambleReversed(p, hash(h, 2)));
   return f32x4.replace_lane(
     f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, unit(x)), 1, unit(y)),
     2,

@@ -85,8 +85,8 @@ import { X, Y, Z, add, cross, dot, load3, mul, neg, normalize, scale, store3, su
 
 /** Radiance in nits that a point of an emissive triangle gives off on its front. */
 export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f32, v: f32): v128 {
-  const e = load3(mat + MAT_EMISSION),
-    use: usize = load<u32>(mat, MAT_TEX_EMISSION);
+  const e = load3(mat + MAT_EMISSION);
+  const use: usize = load<u32>(mat, MAT_TEX_EMISSION);
   if (!use) return e;
   const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
   return mul(
@@ -131,9 +131,9 @@ function bent(
   v: f32,
   area: f32,
 ): v128 {
-  const t = lookup(job, use, geom, i0, i1, i2, u, v, area),
-    two: f32 = 2,
-    one: f32 = 1;
+  const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
+  const two: f32 = 2;
+  const one: f32 = 1;
   // glTF: +Y of the map points along decreasing v, which is −bitangent of increasing v
   return normalize(
     add(
@@ -151,37 +151,37 @@ function bent(
 
 /** Fills the record at S for a hit of ray direction d (unit); width: of the ray there, in metres. */
 export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width: f32, S: usize): void {
-  const block: usize = load<u32>(hit, HIT_BLOCK),
-    lane = (block & 3) << 2,
-    p = (block & ~3) + lane,
-    u = load<f32>(hit, HIT_U),
-    v = load<f32>(hit, HIT_V),
-    one: f32 = 1;
-  const v0 = vec(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32)),
-    e1 = vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80)),
-    e2 = vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128));
-  const local = add(v0, add(scale(e1, u), scale(e2, v))),
-    m = inst + INST_FORWARD;
-  const m0 = load3(m),
-    m1 = load3(m + 12),
-    m2 = load3(m + 24),
-    m3 = load3(m + 36);
+  const block: usize = load<u32>(hit, HIT_BLOCK);
+  const lane = (block & 3) << 2;
+  const p = (block & ~3) + lane;
+  const u = load<f32>(hit, HIT_U);
+  const v = load<f32>(hit, HIT_V);
+  const one: f32 = 1;
+  const v0 = vec(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32));
+  const e1 = vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80));
+  const e2 = vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128));
+  const local = add(v0, add(scale(e1, u), scale(e2, v)));
+  const m = inst + INST_FORWARD;
+  const m0 = load3(m);
+  const m1 = load3(m + 12);
+  const m2 = load3(m + 24);
+  const m3 = load3(m + 36);
   store3(S + S_POSITION, add(add(scale(m0, X(local)), scale(m1, Y(local))), add(scale(m2, Z(local)), m3)));
-  const c0 = load3(inst),
-    c1 = load3(inst + 16),
-    c2 = load3(inst + 32),
-    gl = cross(e1, e2);
+  const c0 = load3(inst);
+  const c1 = load3(inst + 16);
+  const c2 = load3(inst + 32);
+  const gl = cross(e1, e2);
   let ng = normalize(vec(dot(c0, gl), dot(c1, gl), dot(c2, gl)));
-  const geom: usize = load<u32>(inst, INST_GEOMETRY),
-    mat: usize = load<u32>(inst, INST_MATERIAL),
-    prim = load<u32>(hit, HIT_PRIM),
-    flags = load<u32>(mat, MAT_FLAGS);
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12,
-    i0: usize = load<u32>(ip),
-    i1: usize = load<u32>(ip, 4),
-    i2: usize = load<u32>(ip, 8);
-  const normals: usize = load<u32>(geom, GEOM_NORMALS),
-    w: f32 = one - u - v;
+  const geom: usize = load<u32>(inst, INST_GEOMETRY);
+  const mat: usize = load<u32>(inst, INST_MATERIAL);
+  const prim = load<u32>(hit, HIT_PRIM);
+  const flags = load<u32>(mat, MAT_FLAGS);
+  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
+  const i0: usize = load<u32>(ip);
+  const i1: usize = load<u32>(ip, 4);
+  const i2: usize = load<u32>(ip, 8);
+  const normals: usize = load<u32>(geom, GEOM_NORMALS);
+  const w: f32 = one - u - v;
   let n = ng;
   if (normals) {
     const nl = add(
@@ -191,32 +191,32 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
     const nw = vec(dot(c0, nl), dot(c1, nl), dot(c2, nl));
     if (dot(nw, nw) > 0) n = normalize(nw);
   }
-  const front = dot(ng, d) < 0,
-    smooth = front ? n : neg(n);
+  const front = dot(ng, d) < 0;
+  const smooth = front ? n : neg(n);
   // along the texture: for normal maps and for stretched highlights
-  const normalUse: usize = load<u32>(mat, MAT_TEX_NORMAL),
-    coatNormalUse: usize = load<u32>(mat, MAT_TEX_COAT_NORMAL),
-    stretch = load<f32>(mat, MAT_ANISOTROPY);
+  const normalUse: usize = load<u32>(mat, MAT_TEX_NORMAL);
+  const coatNormalUse: usize = load<u32>(mat, MAT_TEX_COAT_NORMAL);
+  const stretch = load<f32>(mat, MAT_ANISOTROPY);
   const uvs: usize = normalUse && load<u32>(normalUse, 12) & 2 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
-  let tangent = vec(0, 0, 0),
-    bitangent = tangent,
-    area: f32 = 0,
-    along = false,
-    coat = n;
+  let tangent = vec(0, 0, 0);
+  let bitangent = tangent;
+  let area: f32 = 0;
+  let along = false;
+  let coat = n;
   if (uvs) {
-    const du1 = load<f32>(uvs + (i1 << 3)) - load<f32>(uvs + (i0 << 3)),
-      dv1 = load<f32>(uvs + (i1 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
-    const du2 = load<f32>(uvs + (i2 << 3)) - load<f32>(uvs + (i0 << 3)),
-      dv2 = load<f32>(uvs + (i2 << 3), 4) - load<f32>(uvs + (i0 << 3), 4),
-      det = du1 * dv2 - du2 * dv1;
-    const w1 = add(add(scale(m0, X(e1)), scale(m1, Y(e1))), scale(m2, Z(e1))),
-      w2 = add(add(scale(m0, X(e2)), scale(m1, Y(e2))), scale(m2, Z(e2))),
-      cw = cross(w1, w2),
-      size = sqrt<f32>(dot(cw, cw));
+    const du1 = load<f32>(uvs + (i1 << 3)) - load<f32>(uvs + (i0 << 3));
+    const dv1 = load<f32>(uvs + (i1 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
+    const du2 = load<f32>(uvs + (i2 << 3)) - load<f32>(uvs + (i0 << 3));
+    const dv2 = load<f32>(uvs + (i2 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
+    const det = du1 * dv2 - du2 * dv1;
+    const w1 = add(add(scale(m0, X(e1)), scale(m1, Y(e1))), scale(m2, Z(e1)));
+    const w2 = add(add(scale(m0, X(e2)), scale(m1, Y(e2))), scale(m2, Z(e2)));
+    const cw = cross(w1, w2);
+    const size = sqrt<f32>(dot(cw, cw));
     if (size > 0) area = (width * width * abs<f32>(det)) / size;
     if (det != 0 && (normalUse || coatNormalUse || stretch > 0)) {
-      const r = one / det,
-        bw = scale(sub(scale(w2, du1), scale(w1, du2)), r);
+      const r = one / det;
+      const bw = scale(sub(scale(w2, du1), scale(w1, du2)), r);
       let tw = scale(sub(scale(w1, dv2), scale(w2, dv1)), r);
       tw = sub(tw, scale(n, dot(n, tw)));
       if (dot(tw, tw) > 0) {
@@ -271,8 +271,8 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   store3(S + S_GEOMETRIC, ng);
   store3(S + S_NORMAL, n);
 
-  let base = f32x4.replace_lane(v128.load(mat + MAT_BASE), 3, 0),
-    use: usize = load<u32>(mat, MAT_TEX_BASE);
+  let base = f32x4.replace_lane(v128.load(mat + MAT_BASE), 3, 0);
+  let use: usize = load<u32>(mat, MAT_TEX_BASE);
   if (use) base = mul(base, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
   const colors: usize = load<u32>(geom, GEOM_COLORS);
   if (colors)
@@ -290,17 +290,17 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   store3(S + S_BASE, base);
   store3(S + S_EMISSION, front || flags & MAT_DOUBLE_SIDED ? emissionAt(job, mat, geom, prim, u, v) : vec(0, 0, 0));
   if (flags & MAT_UNLIT) return;
-  let metallic = load<f32>(mat, MAT_METALLIC),
-    roughness = load<f32>(mat, MAT_ROUGHNESS);
+  let metallic = load<f32>(mat, MAT_METALLIC);
+  let roughness = load<f32>(mat, MAT_ROUGHNESS);
   use = load<u32>(mat, MAT_TEX_METAL_ROUGH);
   if (use) {
     const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
     metallic *= Z(t);
     roughness *= Y(t);
   }
-  const ior = load<f32>(mat, MAT_IOR),
-    r0 = (ior - one) / (ior + one),
-    specular = load<f32>(mat, MAT_SPECULAR) * channel(job, mat, MAT_TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
+  const ior = load<f32>(mat, MAT_IOR);
+  const r0 = (ior - one) / (ior + one);
+  const specular = load<f32>(mat, MAT_SPECULAR) * channel(job, mat, MAT_TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
   let tint = load3(mat + MAT_SPECULAR_COLOR);
   use = load<u32>(mat, MAT_TEX_SPECULAR_COLOR);
   if (use) tint = mul(tint, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
@@ -336,8 +336,8 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
     S_SHEEN_ROUGHNESS,
   );
   const iridescence =
-      load<f32>(mat, MAT_IRIDESCENCE) * channel(job, mat, MAT_TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area),
-    thin = load<f32>(mat, MAT_IRIDESCENCE_MIN);
+    load<f32>(mat, MAT_IRIDESCENCE) * channel(job, mat, MAT_TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area);
+  const thin = load<f32>(mat, MAT_IRIDESCENCE_MIN);
   store<f32>(S, iridescence, S_IRIDESCENCE);
   if (iridescence > 0)
     store<f32>(
@@ -350,14 +350,14 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   // the frame: along the texture where highlights are stretched, otherwise any
   let strength = stretch;
   if (stretch > 0 && along) {
-    let c = load<f32>(mat, MAT_ANISOTROPY_COS),
-      s = load<f32>(mat, MAT_ANISOTROPY_SIN);
+    let c = load<f32>(mat, MAT_ANISOTROPY_COS);
+    let s = load<f32>(mat, MAT_ANISOTROPY_SIN);
     use = load<u32>(mat, MAT_TEX_ANISOTROPY);
     if (use) {
-      const t = lookup(job, use, geom, i0, i1, i2, u, v, area),
-        x = X(t) * <f32>2 - one,
-        y = Y(t) * <f32>2 - one,
-        l = sqrt<f32>(x * x + y * y);
+      const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
+      const x = X(t) * <f32>2 - one;
+      const y = Y(t) * <f32>2 - one;
+      const l = sqrt<f32>(x * x + y * y);
       strength *= Z(t);
       if (l > 0) {
         const k = (c * x - s * y) / l;

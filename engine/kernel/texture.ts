@@ -40,12 +40,12 @@ function linear(c: f32): f32 {
 @inline function texel(data: usize, w: i32, x: i32, y: i32, srgb: usize, wide: bool): v128 {
   const at = <usize>y * <usize>w + <usize>x;
   if (wide) {
-    const p = data + (at << 3),
-      k: f32 = 1.0 / 65535;
-    const r = <f32>load<u16>(p) * k,
-      g = <f32>load<u16>(p, 2) * k,
-      b = <f32>load<u16>(p, 4) * k,
-      a = <f32>load<u16>(p, 6) * k;
+    const p = data + (at << 3);
+    const k: f32 = 1.0 / 65535;
+    const r = <f32>load<u16>(p) * k;
+    const g = <f32>load<u16>(p, 2) * k;
+    const b = <f32>load<u16>(p, 4) * k;
+    const a = <f32>load<u16>(p, 6) * k;
     return f32x4.replace_lane(srgb ? vec(linear(r), linear(g), linear(b)) : vec(r, g, b), 3, a);
   }
   const p = load<u32>(data + (at << 2));
@@ -66,11 +66,11 @@ function linear(c: f32): f32 {
 }
 /** Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units of texture coordinates squared. */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
-  const flags = load<u32>(use, TEX_FLAGS),
-    wide = (flags & TEX_16) != 0;
-  let w = load<i32>(use, TEX_WIDTH),
-    h = load<i32>(use, TEX_HEIGHT),
-    data: usize = load<u32>(use, TEX_DATA);
+  const flags = load<u32>(use, TEX_FLAGS);
+  const wide = (flags & TEX_16) != 0;
+  let w = load<i32>(use, TEX_WIDTH);
+  let h = load<i32>(use, TEX_HEIGHT);
+  let data: usize = load<u32>(use, TEX_DATA);
   // half the binary logarithm of the texels that the footprint covers, rounded down: never blurrier than the pixel
   const level = min<i32>(
     (<i32>(reinterpret<u32>(area * load<f32>(use, TEX_TEXELS)) >> 23) - 127) >> 1,
@@ -81,21 +81,21 @@ function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
     w = max<i32>(w >> 1, 1);
     h = max<i32>(h >> 1, 1);
   }
-  const srgb: usize = flags & TEX_SRGB && job ? <usize>load<u32>(job, JOB_SRGB_TABLE) : 0,
-    ws = (flags >> TEX_WRAP_S) & 3,
-    wt = (flags >> TEX_WRAP_T) & 3;
-  const half: f32 = 0.5,
-    fx = u * <f32>w - half,
-    fy = v * <f32>h - half;
+  const srgb: usize = flags & TEX_SRGB && job ? <usize>load<u32>(job, JOB_SRGB_TABLE) : 0;
+  const ws = (flags >> TEX_WRAP_S) & 3;
+  const wt = (flags >> TEX_WRAP_T) & 3;
+  const half: f32 = 0.5;
+  const fx = u * <f32>w - half;
+  const fy = v * <f32>h - half;
   if (!(abs<f32>(fx) < <f32>1e8 && abs<f32>(fy) < <f32>1e8)) return f32x4.splat(0);
-  const flx = floor<f32>(fx),
-    fly = floor<f32>(fy),
-    ax = fx - flx,
-    ay = fy - fly;
-  const x0 = wrap(<i32>flx, w, ws),
-    x1 = wrap(<i32>flx + 1, w, ws),
-    y0 = wrap(<i32>fly, h, wt),
-    y1 = wrap(<i32>fly + 1, h, wt);
+  const flx = floor<f32>(fx);
+  const fly = floor<f32>(fy);
+  const ax = fx - flx;
+  const ay = fy - fly;
+  const x0 = wrap(<i32>flx, w, ws);
+  const x1 = wrap(<i32>flx + 1, w, ws);
+  const y0 = wrap(<i32>fly, h, wt);
+  const y1 = wrap(<i32>fly + 1, h, wt);
   const top = f32x4.add(
     f32x4.mul(texel(data, w, x0, y0, srgb, wide), f32x4.splat(<f32>1 - ax)),
     f32x4.mul(texel(data, w, x1, y0, srgb, wide), f32x4.splat(ax)),
@@ -118,10 +118,10 @@ export function lookup(
   v: f32,
   area: f32,
 ): v128 {
-  const flags = load<u32>(use, TEX_FLAGS),
-    uvs: usize = flags & TEX_UV1 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
-  let s: f32 = 0,
-    t: f32 = 0;
+  const flags = load<u32>(use, TEX_FLAGS);
+  const uvs: usize = flags & TEX_UV1 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
+  let s: f32 = 0;
+  let t: f32 = 0;
   if (uvs) {
     const w: f32 = <f32>1 - u - v;
     s = load<f32>(uvs + (i0 << 3)) * w + load<f32>(uvs + (i1 << 3)) * u + load<f32>(uvs + (i2 << 3)) * v;

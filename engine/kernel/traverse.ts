@@ -41,17 +41,17 @@ import {
 
 export const NONE: u32 = 0xffffffff;
 
-const SLOT_INVERSE: usize = 48,
-  SLOT_DIR: usize = 96,
-  SLOT_TMIN: usize = 108,
-  SLOT_BEST: usize = 112,
-  SLOT_REF: usize = 116,
-  SLOT_SP: usize = 120,
-  SLOT_HIT: usize = 124,
-  SLOT_RAY: usize = 128,
-  SLOT_INST: usize = 132,
-  SLOT_LANES: usize = 144,
-  SLOT_STACK: usize = 192;
+const SLOT_INVERSE: usize = 48;
+const SLOT_DIR: usize = 96;
+const SLOT_TMIN: usize = 108;
+const SLOT_BEST: usize = 112;
+const SLOT_REF: usize = 116;
+const SLOT_SP: usize = 120;
+const SLOT_HIT: usize = 124;
+const SLOT_RAY: usize = 128;
+const SLOT_INST: usize = 132;
+const SLOT_LANES: usize = 144;
+const SLOT_STACK: usize = 192;
 // @ts-ignore
 @inline function setRay(s: usize, o: v128, d: v128): void {
   const i = inverse(d);
@@ -83,10 +83,10 @@ const SLOT_INVERSE: usize = 48,
   const ray: usize = load<u32>(s, SLOT_RAY);
   if (!(load<u32>(q, INST_MASK) & load<u32>(ray, RAY_MASK))) return false;
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
-  const c0 = f32x4.replace_lane(v128.load(q), 3, 0),
-    c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0),
-    c2 = f32x4.replace_lane(v128.load(q, 32), 3, 0),
-    c3 = v128.load(q, 48);
+  const c0 = f32x4.replace_lane(v128.load(q), 3, 0);
+  const c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0);
+  const c2 = f32x4.replace_lane(v128.load(q, 32), 3, 0);
+  const c3 = v128.load(q, 48);
   const o = f32x4.add(
     f32x4.add(f32x4.mul(c0, v128.load32_splat(ray)), f32x4.mul(c1, v128.load32_splat(ray, 4))),
     f32x4.add(f32x4.mul(c2, v128.load32_splat(ray, 8)), c3),
@@ -114,8 +114,8 @@ const SLOT_INVERSE: usize = 48,
 @inline function touch(first: usize, end: usize): u32 {
   let sum: u32 = 0;
   for (let s = first; s < end; s += SLOT_BYTES) {
-    const ref = load<u32>(s, SLOT_REF),
-      p = ref & ~REF_MASK;
+    const ref = load<u32>(s, SLOT_REF);
+    const p = ref & ~REF_MASK;
     sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF_MASK ? 144 : 64));
   }
   return sum;
@@ -143,26 +143,26 @@ const SLOT_INVERSE: usize = 48,
   let p: usize = ref & ~REF_MASK;
   const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
   do {
-    const e1x = v128.load(p, 48),
-      e1y = v128.load(p, 64),
-      e1z = v128.load(p, 80),
-      e2x = v128.load(p, 96),
-      e2y = v128.load(p, 112),
-      e2z = v128.load(p, 128);
-    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)),
-      py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)),
-      pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const e1x = v128.load(p, 48);
+    const e1y = v128.load(p, 64);
+    const e1z = v128.load(p, 80);
+    const e2x = v128.load(p, 96);
+    const e2y = v128.load(p, 112);
+    const e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y));
+    const py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z));
+    const pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
     const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-    const tx = f32x4.sub(ox, v128.load(p)),
-      ty = f32x4.sub(oy, v128.load(p, 16)),
-      tz = f32x4.sub(oz, v128.load(p, 32));
-    const sign = v128.and(det, i32x4.splat(0x80000000)),
-      ad = v128.xor(det, sign),
-      zero = f32x4.splat(0);
+    const tx = f32x4.sub(ox, v128.load(p));
+    const ty = f32x4.sub(oy, v128.load(p, 16));
+    const tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000));
+    const ad = v128.xor(det, sign);
+    const zero = f32x4.splat(0);
     const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
-      qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
-      qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y));
+    const qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z));
+    const qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
     const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
     const m = v128.and(
       v128.and(f32x4.ge(u, zero), f32x4.ge(v, zero)),
@@ -170,8 +170,8 @@ const SLOT_INVERSE: usize = 48,
     );
     if (i32x4.bitmask(m)) {
       const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
-      const inv = f32x4.div(f32x4.splat(1), ad),
-        tt = f32x4.mul(t, inv);
+      const inv = f32x4.div(f32x4.splat(1), ad);
+      const tt = f32x4.mul(t, inv);
       let mm = i32x4.bitmask(v128.and(m, v128.and(f32x4.gt(tt, tMin), f32x4.le(tt, f32x4.splat(best)))));
       if (mm) {
         const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST_INDEX);
@@ -181,8 +181,8 @@ const SLOT_INVERSE: usize = 48,
         do {
           const c = (<usize>ctz(mm)) << 2;
           mm &= mm - 1;
-          const d = load<f32>(lanes + c),
-            prim = load<u32>(p + c, BLOCK_PRIM);
+          const d = load<f32>(lanes + c);
+          const prim = load<u32>(p + c, BLOCK_PRIM);
           if (
             d < best ||
             (d == best &&
@@ -224,30 +224,30 @@ const SLOT_INVERSE: usize = 48,
   ray: usize,
   lanes: usize,
 ): i32 {
-  let p: usize = ref & ~REF_MASK,
-    hit: i32 = 0;
+  let p: usize = ref & ~REF_MASK;
+  let hit: i32 = 0;
   const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
   do {
-    const e1x = v128.load(p, 48),
-      e1y = v128.load(p, 64),
-      e1z = v128.load(p, 80),
-      e2x = v128.load(p, 96),
-      e2y = v128.load(p, 112),
-      e2z = v128.load(p, 128);
-    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y)),
-      py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z)),
-      pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
+    const e1x = v128.load(p, 48);
+    const e1y = v128.load(p, 64);
+    const e1z = v128.load(p, 80);
+    const e2x = v128.load(p, 96);
+    const e2y = v128.load(p, 112);
+    const e2z = v128.load(p, 128);
+    const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y));
+    const py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z));
+    const pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
     const det = f32x4.add(f32x4.add(f32x4.mul(e1x, px), f32x4.mul(e1y, py)), f32x4.mul(e1z, pz));
-    const tx = f32x4.sub(ox, v128.load(p)),
-      ty = f32x4.sub(oy, v128.load(p, 16)),
-      tz = f32x4.sub(oz, v128.load(p, 32));
-    const sign = v128.and(det, i32x4.splat(0x80000000)),
-      ad = v128.xor(det, sign),
-      zero = f32x4.splat(0);
+    const tx = f32x4.sub(ox, v128.load(p));
+    const ty = f32x4.sub(oy, v128.load(p, 16));
+    const tz = f32x4.sub(oz, v128.load(p, 32));
+    const sign = v128.and(det, i32x4.splat(0x80000000));
+    const ad = v128.xor(det, sign);
+    const zero = f32x4.splat(0);
     const u = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(tx, px), f32x4.mul(ty, py)), f32x4.mul(tz, pz)));
-    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y)),
-      qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z)),
-      qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
+    const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y));
+    const qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z));
+    const qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
     const v = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(dx, qx), f32x4.mul(dy, qy)), f32x4.mul(dz, qz)));
     const t = v128.xor(sign, f32x4.add(f32x4.add(f32x4.mul(e2x, qx), f32x4.mul(e2y, qy)), f32x4.mul(e2z, qz)));
     const inside = v128.and(
@@ -350,12 +350,12 @@ function stepAny(slots: usize, end: usize, list: usize): usize {
 }
 /** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT_INST and HIT_PRIM at 0xffffffff. */
 export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES,
-    list = slots + <usize>inFlight * SLOT_BYTES;
-  let end = slots,
-    listEnd = list,
-    sum: u32 = 0,
-    running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
+  const rayEnd = ray + <usize>n * RAY_BYTES;
+  const list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots;
+  let listEnd = list;
+  let sum: u32 = 0;
+  let running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
   for (; running < inFlight && ray < rayEnd; running++) {
     start(end, root, ray, hit);
     store<u32>(hit, NONE, HIT_PRIM);
@@ -369,10 +369,10 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
     let kept = list;
     for (let at = list; at < listEnd; at += 4) {
       const s: usize = load<u32>(at);
-      let ref = load<u32>(s, SLOT_REF),
-        sp: usize = load<u32>(s, SLOT_SP),
-        best = load<f32>(s, SLOT_BEST),
-        kind = ref & REF_MASK;
+      let ref = load<u32>(s, SLOT_REF);
+      let sp: usize = load<u32>(s, SLOT_SP);
+      let best = load<f32>(s, SLOT_BEST);
+      let kind = ref & REF_MASK;
       if (kind < <u32>REF_INSTANCE) {
         best = blocksClosest(
           ref,
@@ -429,12 +429,12 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
 
 /** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES,
-    list = slots + <usize>inFlight * SLOT_BYTES;
-  let end = slots,
-    listEnd = list,
-    sum: u32 = 0,
-    running: i32 = 0;
+  const rayEnd = ray + <usize>n * RAY_BYTES;
+  const list = slots + <usize>inFlight * SLOT_BYTES;
+  let end = slots;
+  let listEnd = list;
+  let sum: u32 = 0;
+  let running: i32 = 0;
   for (; running < inFlight && ray < rayEnd; running++) {
     start(end, root, ray, out);
     ray += RAY_BYTES;
@@ -446,10 +446,10 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
     let kept = list;
     for (let at = list; at < listEnd; at += 4) {
       const s: usize = load<u32>(at);
-      let ref = load<u32>(s, SLOT_REF),
-        sp: usize = load<u32>(s, SLOT_SP),
-        kind = ref & REF_MASK,
-        found: i32 = 0;
+      let ref = load<u32>(s, SLOT_REF);
+      let sp: usize = load<u32>(s, SLOT_SP);
+      let kind = ref & REF_MASK;
+      let found: i32 = 0;
       if (kind < <u32>REF_INSTANCE) {
         found = blocksAny(
           ref,

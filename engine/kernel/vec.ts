@@ -51,8 +51,8 @@
 }
 // @ts-ignore
 @inline export function cross(a: v128, b: v128): v128 {
-  const a1 = v128.shuffle<u32>(a, a, 1, 2, 0, 3),
-    b1 = v128.shuffle<u32>(b, b, 1, 2, 0, 3);
+  const a1 = v128.shuffle<u32>(a, a, 1, 2, 0, 3);
+  const b1 = v128.shuffle<u32>(b, b, 1, 2, 0, 3);
   const c = f32x4.sub(f32x4.mul(a, b1), f32x4.mul(a1, b));
   return v128.shuffle<u32>(c, c, 1, 2, 0, 3);
 }

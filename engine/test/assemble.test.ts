@@ -44,9 +44,9 @@ const material = (name: string, emissionStrength = 0) => ({
   doubleSided: false,
   textures: {},
 });
-const shapes = [floor(1), sphere(8)],
-  lamp: SceneLight = { type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 },
-  panel: SceneLight = { type: 'rectangle', color: [1, 1, 1], intensity: 2, widthM: 1, heightM: 1 };
+const shapes = [floor(1), sphere(8)];
+const lamp: SceneLight = { type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 };
+const panel: SceneLight = { type: 'rectangle', color: [1, 1, 1], intensity: 2, widthM: 1, heightM: 1 };
 async function stall(): Promise<SceneDocument> {
   const engine = await openNodeEngine(1);
   try {
@@ -106,16 +106,16 @@ const select = (d: SceneDocument, state: ReturnType<typeof look>, c: CameraSetti
 
 describe('a look, assembled', () => {
   it('hides what its groups hide, lights included', async () => {
-    const d = await stall(),
-      all = select(d, look(d), camera(d)),
-      hidden = select(d, look(d, set('object:Lantern', 'object.shown', false)), camera(d));
+    const d = await stall();
+    const all = select(d, look(d), camera(d));
+    const hidden = select(d, look(d, set('object:Lantern', 'object.shown', false)), camera(d));
     expect(all.instances.map((i) => i.name)).toEqual(['Stall/Counter', 'Stall/Kettle', 'Lantern/Paper', 'Crate']);
     expect(hidden.instances.map((i) => i.name)).toEqual(['Stall/Counter', 'Stall/Kettle', 'Crate']);
     expect([all.lights.length, hidden.lights.length]).toEqual([2, 1]);
   });
   it('passes visibility on as what rays may meet', async () => {
-    const d = await stall(),
-      masks = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).instances[1]!.mask;
+    const d = await stall();
+    const masks = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).instances[1]!.mask;
     expect(masks()).toBe(MASK_ALL);
     expect(masks(set('object:Stall/Kettle', 'object.seenByCamera', false))).toBe(MASK_ALL & ~MASK_CAMERA);
     expect(
@@ -126,29 +126,29 @@ describe('a look, assembled', () => {
     ).toBe(MASK_ALL & ~MASK_SHADOW & ~MASK_SPECULAR);
   });
   it('wears the material that the look says, with its changed values', async () => {
-    const d = await stall(),
-      s = select(
-        d,
-        look(d, set('object:Stall/Kettle', 'object.material', 'Wood'), set('material:Wood', 'material.roughness', 0.1)),
-        camera(d),
-      );
+    const d = await stall();
+    const s = select(
+      d,
+      look(d, set('object:Stall/Kettle', 'object.material', 'Wood'), set('material:Wood', 'material.roughness', 0.1)),
+      camera(d),
+    );
     expect(s.materials[s.instances[1]!.material]).toMatchObject({ roughness: 0.1 });
     expect(s.instances[0]!.material).toBe(s.instances[1]!.material);
   });
   it('makes copies as instances of the same mesh, each in its own material', async () => {
-    const d = await stall(),
-      s = select(
+    const d = await stall();
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('object:Stall/Kettle', 'object.copyLayout', 'grid'),
-          set('object:Stall/Kettle', 'object.copyCount', [3, 1, 1]),
-          set('object:Stall/Kettle', 'object.copySpacing', [2, 0, 0]),
-          set('object:Stall/Kettle#3', 'object.material', 'Wood'),
-          set('object:Stall/Kettle#2', 'object.shown', false),
-        ),
-        camera(d),
-      );
+        set('object:Stall/Kettle', 'object.copyLayout', 'grid'),
+        set('object:Stall/Kettle', 'object.copyCount', [3, 1, 1]),
+        set('object:Stall/Kettle', 'object.copySpacing', [2, 0, 0]),
+        set('object:Stall/Kettle#3', 'object.material', 'Wood'),
+        set('object:Stall/Kettle#2', 'object.shown', false),
+      ),
+      camera(d),
+    );
     const kettles = s.instances.filter((i) => i.name.startsWith('Stall/Kettle'));
     expect(kettles.map((i) => [i.name, i.matrix[12], s.materials[i.material]!.name])).toEqual([
       ['Stall/Kettle', 0, 'Copper'],
@@ -157,19 +157,19 @@ describe('a look, assembled', () => {
     expect(new Set(kettles.map((i) => i.mesh)).size).toBe(1);
   });
   it('gives lights the size, cone, colour and place that the look says', async () => {
-    const d = await stall(),
-      s = select(
+    const d = await stall();
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('light:Lantern/Flame', 'light.offset', [0, 1, 0]),
-          set('light:Lantern/Flame', 'light.temperature', 2700),
-          set('light:Panel', 'light.width', 4),
-          set('light:Panel', 'light.turn', [0, 90, 0]),
-          set('light:Panel', 'light.castsShadow', false),
-        ),
-        camera(d),
-      );
+        set('light:Lantern/Flame', 'light.offset', [0, 1, 0]),
+        set('light:Lantern/Flame', 'light.temperature', 2700),
+        set('light:Panel', 'light.width', 4),
+        set('light:Panel', 'light.turn', [0, 90, 0]),
+        set('light:Panel', 'light.castsShadow', false),
+      ),
+      camera(d),
+    );
     const [flame, lit] = [s.lights.find((l) => l.type === 'point')!, s.lights.find((l) => l.type === 'rectangle')!];
     expect(flame).toMatchObject({ position: [500, 3, 0], lightGroup: 0 });
     expect(flame.intensityCd[0] > flame.intensityCd[1] && flame.intensityCd[1] > flame.intensityCd[2]).toBe(true);
@@ -177,19 +177,19 @@ describe('a look, assembled', () => {
     expect([0, 1, 2].map((k) => Math.round(lit.matrix[k]! * 1e6) / 1e6 + 0)).toEqual([0, 0, -1]);
   });
   it('puts other images on a material, and lays them as said', async () => {
-    const d = await stall(),
-      photo = `image:${'c'.repeat(64)}:64x32:image/png:bark.png`,
-      s = select(
+    const d = await stall();
+    const photo = `image:${'c'.repeat(64)}:64x32:image/png:bark.png`;
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('material:Copper', 'material.baseMap', photo),
-          set('material:Copper', 'material.mapScale', 3),
-          set('material:Copper', 'material.coat', 0.5),
-        ),
-        camera(d),
+        set('material:Copper', 'material.baseMap', photo),
+        set('material:Copper', 'material.mapScale', 3),
+        set('material:Copper', 'material.coat', 0.5),
       ),
-      copper = s.materials.find((m) => m.name === 'Copper')!;
+      camera(d),
+    );
+    const copper = s.materials.find((m) => m.name === 'Copper')!;
     expect(s.textures).toEqual([
       { blob: 'c'.repeat(64), width: 64, height: 32, mediaType: 'image/png', name: 'bark.png' },
     ]);
@@ -198,58 +198,58 @@ describe('a look, assembled', () => {
     expect(countSelection(s, settingsOf(PROFILES[0]!, { widthPx: 8, heightPx: 8 }, s), 1).textures).toHaveLength(1);
   });
   it('puts a backdrop up where the look says, which catches light and is counted', async () => {
-    const d = await stall(),
-      s = select(
+    const d = await stall();
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('environment', 'environment.backdrop', true),
-          set('environment', 'environment.backdropSize', [10, 5, 4]),
-          set('environment', 'environment.backdropAt', [1, 0, -2]),
-        ),
-        camera(d),
+        set('environment', 'environment.backdrop', true),
+        set('environment', 'environment.backdropSize', [10, 5, 4]),
+        set('environment', 'environment.backdropAt', [1, 0, -2]),
       ),
-      sweep = s.instances.at(-1)!,
-      settings = settingsOf(PROFILES[0]!, { widthPx: 32, heightPx: 18 }, s);
+      camera(d),
+    );
+    const sweep = s.instances.at(-1)!;
+    const settings = settingsOf(PROFILES[0]!, { widthPx: 32, heightPx: 18 }, s);
     expect(sweep).toMatchObject({
       name: 'Backdrop sweep',
       matrix: [10, 0, -0, 0, 0, 5, 0, 0, 0, 0, 4, 0, 1, 0, -2, 1],
     });
     const e = await openNodeEngine(1);
     try {
-      const planned = planMemory(countSelection(s, settings, 1)),
-        loaded = await e.load(
-          await attach(
-            s,
-            {
-              geometry: (i) => Promise.resolve({ ...shapes[i]! } as never),
-              deform: () => Promise.reject(new Error()),
-              pixels: () => Promise.reject(new Error()),
-              environment: () => Promise.reject(new Error()),
-            },
-            PROFILES[0]!.displacement,
-            18,
-          ),
-          settings,
-        );
+      const planned = planMemory(countSelection(s, settings, 1));
+      const loaded = await e.load(
+        await attach(
+          s,
+          {
+            geometry: (i) => Promise.resolve({ ...shapes[i]! } as never),
+            deform: () => Promise.reject(new Error()),
+            pixels: () => Promise.reject(new Error()),
+            environment: () => Promise.reject(new Error()),
+          },
+          PROFILES[0]!.displacement,
+          18,
+        ),
+        settings,
+      );
       expect(loaded.bytes).toEqual(planned.bytes);
     } finally {
       await e.close();
     }
   });
   it('becomes clay, or is drawn with ink, with all that stands in it, unless that says otherwise', async () => {
-    const d = await stall(),
-      all = select(
+    const d = await stall();
+    const all = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('object:Stall', 'object.drawn', 'clay'),
-          set('object:Stall/Kettle', 'object.drawn', 'own'),
-          set('object:Lantern', 'object.drawn', 'ink'),
-        ),
-        camera(d),
+        set('object:Stall', 'object.drawn', 'clay'),
+        set('object:Stall/Kettle', 'object.drawn', 'own'),
+        set('object:Lantern', 'object.drawn', 'ink'),
       ),
-      of = (name: string) => all.materials[all.instances.find((i) => i.name === name)!.material]!;
+      camera(d),
+    );
+    const of = (name: string) => all.materials[all.instances.find((i) => i.name === name)!.material]!;
     expect(of('Stall/Counter')).toMatchObject({ name: 'Wood', baseColor: [0.55, 0.55, 0.55, 1], metallic: 0 });
     expect(of('Stall/Kettle')).toMatchObject({ name: 'Copper', baseColor: [0.5, 0.4, 0.3, 1] });
     expect(all.inked).toEqual(['Lantern/Paper']);
@@ -258,11 +258,14 @@ describe('a look, assembled', () => {
     );
   });
   it('stands where the look puts it, lights and culling with it', async () => {
-    const d = await stall(),
-      c = camera(d, { cullMarginPct: 5 }),
-      put = (...changes: Change[]) => select(d, look(d, ...changes), c),
-      here = put(),
-      near = put(set('object:Crate', 'object.offset', [500, 0, 0]), set('object:Lantern', 'object.offset', [0, 5, 0]));
+    const d = await stall();
+    const c = camera(d, { cullMarginPct: 5 });
+    const put = (...changes: Change[]) => select(d, look(d, ...changes), c);
+    const here = put();
+    const near = put(
+      set('object:Crate', 'object.offset', [500, 0, 0]),
+      set('object:Lantern', 'object.offset', [0, 5, 0]),
+    );
     expect(here.verdicts.find((v) => d.nodes[v.node]!.name === 'Crate')).toMatchObject({
       keep: false,
       reason: 'off-frame',
@@ -278,23 +281,23 @@ describe('a look, assembled', () => {
     );
   });
   it('has skies of its own for the camera, for reflections and for glass, fog, and light groups', async () => {
-    const d = await stall(),
-      all = select(
+    const d = await stall();
+    const all = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('environment', 'environment.kind', 'noon'),
-          set('environment', 'environment.seen', 'none'),
-          set('environment', 'environment.reflected', 'dusk'),
-          set('environment', 'environment.refracted', 'noon'),
-          set('environment', 'environment.strength', 2),
-          set('environment', 'environment.fogDensity', 0.1),
-          set('environment', 'environment.fogTop', 3),
-          set('light:Panel', 'light.group', '4'),
-          set('material:Paper', 'material.lightGroup', '2'),
-        ),
-        camera(d),
-      );
+        set('environment', 'environment.kind', 'noon'),
+        set('environment', 'environment.seen', 'none'),
+        set('environment', 'environment.reflected', 'dusk'),
+        set('environment', 'environment.refracted', 'noon'),
+        set('environment', 'environment.strength', 2),
+        set('environment', 'environment.fogDensity', 0.1),
+        set('environment', 'environment.fogTop', 3),
+        set('light:Panel', 'light.group', '4'),
+        set('material:Paper', 'material.lightGroup', '2'),
+      ),
+      camera(d),
+    );
     expect(all.environment).toMatchObject({ kind: 'noon', scale: [2, 2, 2] });
     const sky = { hash: 'c'.repeat(64), width: 16, height: 8, name: 'evening.hdr' };
     expect(
@@ -316,8 +319,8 @@ describe('a look, assembled', () => {
     ).toBeUndefined();
   });
   it('turns lights off, scales them, and drops them at no strength', async () => {
-    const d = await stall(),
-      lights = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).lights;
+    const d = await stall();
+    const lights = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).lights;
     expect(
       lights(
         set('light:Lantern/Flame', 'light.intensity', 9),
@@ -328,26 +331,26 @@ describe('a look, assembled', () => {
     expect(lights(set('light:Panel', 'light.intensity', 0)).map((l) => l.type)).toEqual(['point']);
   });
   it('culled, leaves out what is off frame but keeps what gives light; a material made to glow counts', async () => {
-    const d = await stall(),
-      names = (...changes: Change[]) =>
-        select(d, look(d, ...changes), camera(d, { cullMarginPct: 5 })).instances.map((i) => i.name);
+    const d = await stall();
+    const names = (...changes: Change[]) =>
+      select(d, look(d, ...changes), camera(d, { cullMarginPct: 5 })).instances.map((i) => i.name);
     expect(names()).toEqual(['Stall/Counter', 'Stall/Kettle', 'Lantern/Paper']);
     expect(names(set('material:Wood', 'material.emissionStrength', 3))).toContain('Crate');
   });
   it('takes exactly the memory that was counted from the document alone', async () => {
-    const d = await stall(),
-      s = select(
+    const d = await stall();
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('environment', 'environment.kind', 'dusk'),
-          set('environment', 'environment.seen', 'noon'),
-          set('environment', 'environment.reflected', 'none'),
-        ),
-        camera(d),
+        set('environment', 'environment.kind', 'dusk'),
+        set('environment', 'environment.seen', 'noon'),
+        set('environment', 'environment.reflected', 'none'),
       ),
-      size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 },
-      engine = await openNodeEngine(2);
+      camera(d),
+    );
+    const size = { widthPx: 40, heightPx: 30, maxBounces: 2, clampIndirect: 0, seed: 1 };
+    const engine = await openNodeEngine(2);
     try {
       const scene = await attach(
         s,
@@ -367,40 +370,40 @@ describe('a look, assembled', () => {
     }
   });
   it('is displaced by a map: finer for its camera, in the memory that was counted, and higher where the map is white', async () => {
-    const d0 = await stall(),
-      ground = { ...shapes[0]!, uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) },
-      d: SceneDocument = {
-        ...d0,
-        meshes: d0.meshes.map((m, i) => (i ? m : { ...m, uv0: true })),
-        textures: [{ name: 'Dents', blob: 't', mediaType: 'image/png', width: 2, height: 1 }],
-      };
-    const c = camera(d, { widthPx: 64, heightPx: 64 }),
-      flat = select(d, look(d), c),
-      s = select(
+    const d0 = await stall();
+    const ground = { ...shapes[0]!, uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) };
+    const d: SceneDocument = {
+      ...d0,
+      meshes: d0.meshes.map((m, i) => (i ? m : { ...m, uv0: true })),
+      textures: [{ name: 'Dents', blob: 't', mediaType: 'image/png', width: 2, height: 1 }],
+    };
+    const c = camera(d, { widthPx: 64, heightPx: 64 });
+    const flat = select(d, look(d), c);
+    const s = select(
+      d,
+      look(
         d,
-        look(
-          d,
-          set('material:Wood', 'material.displacementMap', 'Dents'),
-          set('material:Wood', 'material.displacement', 0.25),
-        ),
-        c,
+        set('material:Wood', 'material.displacementMap', 'Dents'),
+        set('material:Wood', 'material.displacement', 0.25),
       ),
-      quality = { edgePx: 6, farM: 600, maxTriangles: 50_000 };
+      c,
+    );
+    const quality = { edgePx: 6, farM: 600, maxTriangles: 50_000 };
     expect(flat.meshes.some((m) => m.displaced)).toBe(false);
     expect(s.meshes.map((m) => m.displaced?.heightM)).toEqual([0.25, undefined]);
     expect(s.meshes[0]!.displaced!.placements).toHaveLength(2); // the counter, and the crate that wears the same
     const data = {
-        geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground),
-        pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])),
-        deform: () => Promise.reject(new Error('nothing deforms')),
-        environment: () => Promise.reject(new Error('no maps')),
-      },
-      size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const },
-      engine = await openNodeEngine(1);
+      geometry: (i: number) => Promise.resolve(i ? shapes[i]! : ground),
+      pixels: () => Promise.resolve(Uint8Array.from([255, 0, 0, 255, 255, 0, 0, 255])),
+      deform: () => Promise.reject(new Error('nothing deforms')),
+      environment: () => Promise.reject(new Error('no maps')),
+    };
+    const size = { widthPx: 64, heightPx: 64, maxBounces: 2, clampIndirect: 0, seed: 1, planes: ['position'] as const };
+    const engine = await openNodeEngine(1);
     try {
-      const counts = await countDisplaced(await displacedMeshes(s, data, quality, 64), engine),
-        scene = await attach(s, data, quality, 64),
-        taken = await engine.load(scene, size);
+      const counts = await countDisplaced(await displacedMeshes(s, data, quality, 64), engine);
+      const scene = await attach(s, data, quality, 64);
+      const taken = await engine.load(scene, size);
       expect(scene.meshes[0]!.indices.length / 3).toBeGreaterThan(20);
       expect(taken.bytes).toEqual(planMemory(countSelection(s, size, 1, counts)).bytes);
       await engine.render({

@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest';
 import type { EngineMaterial } from '../host/index.ts';
 import { type Lobes, direction, lobesOf } from './lobes.ts';
 
-const white = { baseColor: [1, 1, 1, 1], specular: 1, ior: 1.5 } as const,
-  ROUGH = [0, 0.15, 0.4, 0.7, 1],
-  COSINES = [0.98, 0.7, 0.35, 0.12];
+const white = { baseColor: [1, 1, 1, 1], specular: 1, ior: 1.5 } as const;
+const ROUGH = [0, 0.15, 0.4, 0.7, 1];
+const COSINES = [0.98, 0.7, 0.35, 0.12];
 const numbers = (seed: number) => () => {
   seed = (seed + 0x6d2b79f5) | 0;
   let t = Math.imul(seed ^ (seed >>> 15), seed | 1);
@@ -15,8 +15,8 @@ const numbers = (seed: number) => () => {
 
 /** Share of light that leaves, in each channel, for light from i: the mean of weights over an even grid of random numbers. */
 function leaves(l: Lobes, n = 200): [number, number, number] {
-  const sum: [number, number, number] = [0, 0, 0],
-    random = numbers(7);
+  const sum: [number, number, number] = [0, 0, 0];
+  const random = numbers(7);
   for (let a = 0; a < n; a++)
     for (let b = 0; b < n; b++) {
       const s = l.scatter((a + random()) / n, (b + random()) / n, random(), random());
@@ -52,8 +52,8 @@ const families: readonly (readonly [string, (roughness: number) => Partial<Engin
 
 /** Light that leaves a white material at several angles of arrival: all of it within 1 % and the noise of 40,000 samples; and its mean weighted by the cosine. */
 function check(l: Lobes, tolerance = 0.0125): void {
-  let sum = 0,
-    weights = 0;
+  let sum = 0;
+  let weights = 0;
   for (const cos of COSINES)
     for (const phi of [0.3, 1.4]) {
       l.from(direction(cos, phi));
@@ -80,20 +80,20 @@ describe('from inside', () => {
 it('a film of any thickness on a white metal returns everything, on a dark base never more than all', async () => {
   for (const nm of [0, 120, 380, 800]) {
     const metal = await lobesOf({
-        ...white,
-        metallic: 1,
-        roughness: 0.3,
-        iridescence: 1,
-        iridescenceIor: 1.4,
-        iridescenceNm: [nm, nm],
-      }),
-      glassy = await lobesOf({
-        ...white,
-        roughness: 0.3,
-        iridescence: 1,
-        iridescenceIor: 1.4,
-        iridescenceNm: [nm, nm],
-      });
+      ...white,
+      metallic: 1,
+      roughness: 0.3,
+      iridescence: 1,
+      iridescenceIor: 1.4,
+      iridescenceNm: [nm, nm],
+    });
+    const glassy = await lobesOf({
+      ...white,
+      roughness: 0.3,
+      iridescence: 1,
+      iridescenceIor: 1.4,
+      iridescenceNm: [nm, nm],
+    });
     for (const cos of COSINES) {
       metal.from(direction(cos, 0.2));
       for (const x of leaves(metal)) {
@@ -142,11 +142,11 @@ const mixtures: readonly (readonly [string, Partial<EngineMaterial>])[] = [
 
 describe.each(mixtures)('%s', (name, material) => {
   it('reflects from one direction to another as much as back', async () => {
-    const l = await lobesOf(material),
-      random = numbers(3);
+    const l = await lobesOf(material);
+    const random = numbers(3);
     for (let k = 0; k < 40; k++) {
-      const i = direction(0.1 + 0.88 * random(), random() * 6.28),
-        o = direction(0.1 + 0.88 * random(), random() * 6.28);
+      const i = direction(0.1 + 0.88 * random(), random() * 6.28);
+      const o = direction(0.1 + 0.88 * random(), random() * 6.28);
       l.from(i);
       const there = l.f(o).value;
       l.from(o);
@@ -157,14 +157,14 @@ describe.each(mixtures)('%s', (name, material) => {
   });
 
   it('draws directions as its density says (χ², and the density sums to one)', async () => {
-    const l = await lobesOf(material),
-      random = numbers(11),
-      RINGS = 10,
-      SECTORS = 8,
-      N = 40_000,
-      seen = new Float64Array(RINGS * SECTORS),
-      expected = new Float64Array(RINGS * SECTORS),
-      FINE = 24;
+    const l = await lobesOf(material);
+    const random = numbers(11);
+    const RINGS = 10;
+    const SECTORS = 8;
+    const N = 40_000;
+    const seen = new Float64Array(RINGS * SECTORS);
+    const expected = new Float64Array(RINGS * SECTORS);
+    const FINE = 24;
     l.from(direction(0.6, 0.9));
     let lost = 0;
     const bin = (o: readonly number[]) =>
@@ -179,15 +179,15 @@ describe.each(mixtures)('%s', (name, material) => {
       for (let s = 0; s < SECTORS; s++)
         for (let a = 0; a < FINE; a++)
           for (let b = 0; b < FINE; b++) {
-            const z = ((r + (a + 0.5) / FINE) / RINGS) * 2 - 1,
-              phi = ((s + (b + 0.5) / FINE) / SECTORS) * 2 * Math.PI;
+            const z = ((r + (a + 0.5) / FINE) / RINGS) * 2 - 1;
+            const phi = ((s + (b + 0.5) / FINE) / SECTORS) * 2 * Math.PI;
             expected[r * SECTORS + s]! +=
               ((l.f(direction2(z, phi)).pdf * 4 * Math.PI) / (RINGS * SECTORS * FINE * FINE)) * N;
           }
     const total = expected.reduce((a, b) => a + b, 0);
     expect((total + lost) / N).toBeCloseTo(1, 1.5);
-    let chi2 = 0,
-      bins = 0;
+    let chi2 = 0;
+    let bins = 0;
     for (let k = 0; k < seen.length; k++)
       if (expected[k]! > 20) {
         chi2 += (seen[k]! - expected[k]!) ** 2 / (expected[k]! + (0.01 * expected[k]!) ** 2);
@@ -197,8 +197,8 @@ describe.each(mixtures)('%s', (name, material) => {
   });
 
   it('weighs a drawn direction by value over density', async () => {
-    const l = await lobesOf(material),
-      random = numbers(5);
+    const l = await lobesOf(material);
+    const random = numbers(5);
     l.from(direction(0.5, 0.1));
     for (let k = 0; k < 50; k++) {
       const s = l.scatter(random(), random(), random(), random());
@@ -213,8 +213,8 @@ describe.each(mixtures)('%s', (name, material) => {
 const direction2 = (z: number, phi: number) => direction(z, phi);
 
 it('glass bends light by Snell’s law and reflects by Fresnel’s at known angles', async () => {
-  const l = await lobesOf({ ...white, transmission: 1, solid: true, roughness: 0 }),
-    random = numbers(1);
+  const l = await lobesOf({ ...white, transmission: 1, solid: true, roughness: 0 });
+  const random = numbers(1);
   for (const [degrees, reflectance] of [
     [0, 0.04],
     [30, 0.0415],
@@ -224,9 +224,9 @@ it('glass bends light by Snell’s law and reflects by Fresnel’s at known angl
     // n = 1.5, unpolarised
     const a = (degrees * Math.PI) / 180;
     l.from([Math.sin(a), 0, Math.cos(a)]);
-    let reflected = 0,
-      bent = 0,
-      n = 0;
+    let reflected = 0;
+    let bent = 0;
+    let n = 0;
     for (let k = 0; k < 8000; k++) {
       const s = l.scatter(random(), random(), (k + 0.5) / 8000, random());
       if (!s) continue;

@@ -44,14 +44,14 @@ describe('a round lamp', () => {
 
   it('is evenly bright to its rim in a mirror, and of the size that it has', async () => {
     // the camera at 1 m sees the bulb 0.5 m behind the mirror: a disc of asin(0.3 / 1.5)
-    const px = 64,
-      film = await shoot(scene({ ...one(floor(4), metal(0)), lights: [bulb(0, 0.5, 0.3)] }), {
-        camera: downCamera(1, 0.4),
-        settings: settings(px, px, 2),
-        samples: 64,
-      });
-    const edge = (Math.tan(Math.asin(0.3 / 1.5)) / 0.4) * (px / 2),
-      radiance = 5 / (Math.PI * 0.09);
+    const px = 64;
+    const film = await shoot(scene({ ...one(floor(4), metal(0)), lights: [bulb(0, 0.5, 0.3)] }), {
+      camera: downCamera(1, 0.4),
+      settings: settings(px, px, 2),
+      samples: 64,
+    });
+    const edge = (Math.tan(Math.asin(0.3 / 1.5)) / 0.4) * (px / 2);
+    const radiance = 5 / (Math.PI * 0.09);
     const ring = (from: number, to: number) => {
       const own: number[] = [];
       for (let y = 0; y < px; y++)
@@ -76,26 +76,26 @@ describe('a round lamp', () => {
     ['of rough metal', metal(0.5)],
     ['of metal so smooth that scattered rays meet the lamp', metal(0.2)],
   ])('lights a floor %s as a glowing ball of its size does', async (_name, material) => {
-    const r = 0.3,
-      film = await shoot(
-        scene({
-          meshes: [floor(4), sphere(96, r)],
-          materials: [
-            material,
-            {
-              ...matte,
-              baseColor: [0, 0, 0, 1],
-              emission: [1, 1, 1].map(() => 5 / (Math.PI * r * r)) as never,
-              doubleSided: false,
-            },
-          ],
-          instances: [
-            { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-            { name: 'ball', mesh: 1, material: 1, matrix: translated(0.25, 0.6, 0), mask: MASK_ALL & ~MASK_CAMERA },
-          ],
-        }),
-        spot(1024),
-      );
+    const r = 0.3;
+    const film = await shoot(
+      scene({
+        meshes: [floor(4), sphere(96, r)],
+        materials: [
+          material,
+          {
+            ...matte,
+            baseColor: [0, 0, 0, 1],
+            emission: [1, 1, 1].map(() => 5 / (Math.PI * r * r)) as never,
+            doubleSided: false,
+          },
+        ],
+        instances: [
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+          { name: 'ball', mesh: 1, material: 1, matrix: translated(0.25, 0.6, 0), mask: MASK_ALL & ~MASK_CAMERA },
+        ],
+      }),
+      spot(1024),
+    );
     expect((await under(bulb(0.25, 0.6, r), material, 1024)) / mean(film)).toBeCloseTo(1, 1.7);
   });
 
@@ -103,8 +103,8 @@ describe('a round lamp', () => {
     ['matt', matte],
     ['of smooth metal', metal(0.2)],
   ])('around the very place that it lights is as bright as at its skin, on a floor %s', async (_name, material) => {
-    const at = (y: number) => under(bulb(0, y, 0.1), material, 1024),
-      skin = await at(0.1001);
+    const at = (y: number) => under(bulb(0, y, 0.1), material, 1024);
+    const skin = await at(0.1001);
     if (material === matte) expect(skin / (5 / 0.01 / Math.PI)).toBeCloseTo(1, 1.7);
     for (const y of [0.09, 0.06, 0.03]) expect((await at(y)) / skin).toBeCloseTo(1, 1.7);
   });

@@ -120,8 +120,8 @@ describe('a render', () => {
     const engine = await openNodeEngine(1);
     try {
       await engine.load(crowd(), settings(64, 64));
-      const passes: number[] = [],
-        fractions: number[] = [];
+      const passes: number[] = [];
+      const fractions: number[] = [];
       await engine.render({
         camera: shot.camera,
         samples: 12,

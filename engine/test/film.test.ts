@@ -109,14 +109,14 @@ describe('layers', () => {
   });
 
   it('emission, direct and indirect light add up to the picture, and so do the light groups', async () => {
-    const p = await take(room(), { ...settings(48, 32, 5), planes: ALL, lightGroups: 3 }),
-      n = 48 * 32;
+    const p = await take(room(), { ...settings(48, 32, 5), planes: ALL, lightGroups: 3 });
+    const n = 48 * 32;
     let lit = 0;
     for (let i = 0; i < n; i++)
       for (let c = 0; c < 3; c++) {
-        const whole = p.rgba[i * 4 + c]!,
-          parts = p.planes.emission![i * 3 + c]! + p.planes.direct![i * 3 + c]! + p.planes.indirect![i * 3 + c]!,
-          groups = [0, 1, 2].reduce((sum, g) => sum + p.planes.groups![(g * n + i) * 3 + c]!, 0);
+        const whole = p.rgba[i * 4 + c]!;
+        const parts = p.planes.emission![i * 3 + c]! + p.planes.direct![i * 3 + c]! + p.planes.indirect![i * 3 + c]!;
+        const groups = [0, 1, 2].reduce((sum, g) => sum + p.planes.groups![(g * n + i) * 3 + c]!, 0);
         expect(Math.abs(parts - whole)).toBeLessThan(1e-5 * Math.max(1, whole));
         expect(Math.abs(groups - whole)).toBeLessThan(1e-5 * Math.max(1, whole));
         if (whole > 0) lit++;
@@ -125,15 +125,15 @@ describe('layers', () => {
   });
 
   it('a light group is the picture that its lights alone would give', async () => {
-    const p = await take(room(), { ...settings(24, 16, 5), planes: ALL, lightGroups: 3 }, 256),
-      lampAlone = await take(
-        { ...room(), environment: undefined, instances: room().instances.slice(0, 2) },
-        settings(24, 16, 5),
-        256,
-      ),
-      n = 24 * 16;
-    let a = 0,
-      b = 0;
+    const p = await take(room(), { ...settings(24, 16, 5), planes: ALL, lightGroups: 3 }, 256);
+    const lampAlone = await take(
+      { ...room(), environment: undefined, instances: room().instances.slice(0, 2) },
+      settings(24, 16, 5),
+      256,
+    );
+    const n = 24 * 16;
+    let a = 0;
+    let b = 0;
     for (let i = 0; i < n; i++) {
       a += p.planes.groups![i * 3]!;
       b += lampAlone.rgba[i * 4]!;
@@ -143,10 +143,10 @@ describe('layers', () => {
 
   it('Cryptomatte names objects and materials by their hash, with coverage that sums to what is covered', async () => {
     expect(cryptomatteId('hello')).toBe(0x248bfa47); // MurmurHash3 of the specification's kind
-    const p = await take(room(), { ...settings(64, 40), planes: ALL }, 16),
-      n = 64 * 40,
-      u = new Uint32Array(p.planes.objects!.buffer),
-      ids = new Map<number, number>();
+    const p = await take(room(), { ...settings(64, 40), planes: ALL }, 16);
+    const n = 64 * 40;
+    const u = new Uint32Array(p.planes.objects!.buffer);
+    const ids = new Map<number, number>();
     for (let i = 0; i < n; i++) {
       let sum = 0;
       for (let r = 0; r < CRYPTO_RANKS; r++) {
@@ -198,11 +198,11 @@ describe('layers', () => {
 
 describe('slices and regions', () => {
   it('a region holds the pixels of the whole, to the bit', async () => {
-    const whole = await take(room(), { ...settings(96, 64), planes: ALL }),
-      left = 17,
-      top = 9,
-      w = 40,
-      h = 33;
+    const whole = await take(room(), { ...settings(96, 64), planes: ALL });
+    const left = 17;
+    const top = 9;
+    const w = 40;
+    const h = 33;
     const part = await take(room(), {
       ...settings(96, 64),
       planes: ALL,
@@ -213,8 +213,8 @@ describe('slices and regions', () => {
     expect(part.planes.depth![5]).toBe(whole.planes.depth![top * 96 + left + 5]);
   });
   it('samples rendered in two goes are the samples rendered in one, to the bit, layers too', async () => {
-    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 },
-      e = await openNodeEngine(2);
+    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 };
+    const e = await openNodeEngine(2);
     try {
       await e.load(room(), s);
       await e.render({ camera, samples: 5 });
@@ -237,18 +237,18 @@ describe('slices and regions', () => {
 describe('adaptive sampling', () => {
   it('gives quiet tiles fewer samples, noisy ones all, and counts what it gave', async () => {
     const what = scene({
-        ...room(),
-        environment: undefined,
-        instances: room().instances.map((i) =>
-          i.name === 'floor' ? { ...i, matrix: [0.2, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0.2, 0, -1.2, 0, 0, 1] } : i,
-        ),
-      }),
-      s = { ...settings(256, 128, 5), noise: { threshold: 0.05, floorNits: 0.05 } },
-      e = await openNodeEngine(2);
+      ...room(),
+      environment: undefined,
+      instances: room().instances.map((i) =>
+        i.name === 'floor' ? { ...i, matrix: [0.2, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0.2, 0, -1.2, 0, 0, 1] } : i,
+      ),
+    });
+    const s = { ...settings(256, 128, 5), noise: { threshold: 0.05, floorNits: 0.05 } };
+    const e = await openNodeEngine(2);
     try {
       await e.load(what, s);
-      const stats = await e.render({ camera, samples: 128 }),
-        counts = new Set(e.picture().samples);
+      const stats = await e.render({ camera, samples: 128 });
+      const counts = new Set(e.picture().samples);
       expect(stats.meanSamples).toBeLessThan(100);
       expect(Math.min(...counts)).toBeGreaterThanOrEqual(16);
       expect(counts.size).toBeGreaterThan(1);
@@ -261,8 +261,8 @@ describe('adaptive sampling', () => {
 
 describe('evidence', () => {
   it('tells what is seen, reflected, seen through glass, bounced off, shadows and gives light; on any number of threads', async () => {
-    const mirror = { ...matte, metallic: 1, roughness: 0, baseColor: [0.9, 0.9, 0.9, 1] as const },
-      pane = { ...matte, transmission: 1, ior: 1.5, specular: 1, roughness: 0, baseColor: [1, 1, 1, 1] as const };
+    const mirror = { ...matte, metallic: 1, roughness: 0, baseColor: [0.9, 0.9, 0.9, 1] as const };
+    const pane = { ...matte, transmission: 1, ior: 1.5, specular: 1, roughness: 0, baseColor: [1, 1, 1, 1] as const };
     // the mirror on the floor shows the lid behind the camera; a pane stands before the far block; the panel lights
     const what = scene({
       meshes: [floor(1)],
@@ -292,8 +292,8 @@ describe('evidence', () => {
         await e.close();
       }
     };
-    const one = await measure(1),
-      [reflector, table, glass, lid, panel, away] = one;
+    const one = await measure(1);
+    const [reflector, table, glass, lid, panel, away] = one;
     expect(one).toEqual(await measure(2));
     expect(reflector!.seen).toBeGreaterThan(1000);
     expect(lid!.reflected).toBeGreaterThan(500);
@@ -332,19 +332,19 @@ describe('the denoiser', () => {
         ...room().materials.slice(1),
       ],
     };
-    const s = { ...settings(128, 72, 5), denoise: true },
-      run = async (threads: number) => {
-        const e = await openNodeEngine(threads);
-        try {
-          await e.load(what, s);
-          await e.render({ camera, samples: 16 });
-          return { raw: e.picture().rgba, clean: (await e.denoise()).rgb };
-        } finally {
-          await e.close();
-        }
-      };
-    const { raw, clean } = await run(1),
-      truth = (await take(what, { ...s, denoise: false, seed: 9 }, 400, 2)).rgba;
+    const s = { ...settings(128, 72, 5), denoise: true };
+    const run = async (threads: number) => {
+      const e = await openNodeEngine(threads);
+      try {
+        await e.load(what, s);
+        await e.render({ camera, samples: 16 });
+        return { raw: e.picture().rgba, clean: (await e.denoise()).rgb };
+      } finally {
+        await e.close();
+      }
+    };
+    const { raw, clean } = await run(1);
+    const truth = (await take(what, { ...s, denoise: false, seed: 9 }, 400, 2)).rgba;
     const error = (p: Float32Array, stride: number) => {
       let sum = 0;
       for (let i = 0; i < 128 * 72; i++)
@@ -359,23 +359,23 @@ describe('the denoiser', () => {
   });
 
   it('cleans each light group, and they still add up to the picture', async () => {
-    const what = { ...room(), environmentGroup: 1 },
-      e = await openNodeEngine(2);
+    const what = { ...room(), environmentGroup: 1 };
+    const e = await openNodeEngine(2);
     try {
       await e.load(what, { ...settings(64, 36, 5), denoise: true, lightGroups: 2 });
       await e.render({ camera, samples: 16 });
-      const { rgb, groups } = await e.denoise(),
-        raw = e.picture().planes.groups!,
-        n = rgb.length,
-        spread = (p: Float32Array, g: number) => {
-          let sum = 0;
-          for (let y = 20; y < 34; y++)
-            for (let x = 1; x < 63; x++) {
-              const i = g * n + (y * 64 + x) * 3;
-              sum += Math.abs(p[i]! - p[i + 3]!);
-            }
-          return sum;
-        };
+      const { rgb, groups } = await e.denoise();
+      const raw = e.picture().planes.groups!;
+      const n = rgb.length;
+      const spread = (p: Float32Array, g: number) => {
+        let sum = 0;
+        for (let y = 20; y < 34; y++)
+          for (let x = 1; x < 63; x++) {
+            const i = g * n + (y * 64 + x) * 3;
+            sum += Math.abs(p[i]! - p[i + 3]!);
+          }
+        return sum;
+      };
       for (let i = 0; i < n; i++) expect(groups![i]! + groups![n + i]!).toBeCloseTo(rgb[i]!, 4);
       for (const g of [0, 1]) {
         expect(spread(raw, g)).toBeGreaterThan(0);

@@ -77,9 +77,9 @@ function layer(f: Finished, name: string): Float32Array {
 
 describe('a plate', () => {
   it('fills the frame under what was rendered, by the share that nothing covers, and no other layer knows of it', async () => {
-    const image = { name: 'lane.png', blob: 'e'.repeat(64), mediaType: 'image/png', width: 4, height: 2 },
-      s = selection({ plate: { image, strength: 2 }, environmentInputs: { camera: 'none' } }),
-      e = await openNodeEngine(1);
+    const image = { name: 'lane.png', blob: 'e'.repeat(64), mediaType: 'image/png', width: 4, height: 2 };
+    const s = selection({ plate: { image, strength: 2 }, environmentInputs: { camera: 'none' } });
+    const e = await openNodeEngine(1);
     // red at the left half, blue at the right; the table covers the lower half of the frame
     const data = Uint8Array.from(
       { length: 32 },
@@ -91,9 +91,9 @@ describe('a plate', () => {
         settingsOf(final, { widthPx: 48, heightPx: 48 }, s),
       );
       await e.render({ camera: { ...downCamera(3, 1), matrix: translated(0, 1, 8) }, samples: 16 });
-      const with_ = await finish(e, s, final, camera, undefined, { width: 4, height: 2, data }),
-        without = await finish(e, selection({ environmentInputs: { camera: 'none' } }), final, camera),
-        at = (x: number, y: number) => [...with_.film.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3)];
+      const with_ = await finish(e, s, final, camera, undefined, { width: 4, height: 2, data });
+      const without = await finish(e, selection({ environmentInputs: { camera: 'none' } }), final, camera);
+      const at = (x: number, y: number) => [...with_.film.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3)];
       expect(at(2, 2)).toEqual([2, 0, 0]);
       expect(at(45, 2)).toEqual([0, 0, 2]);
       for (let i = 0; i < 48 * 48; i++)
@@ -135,9 +135,9 @@ describe('what is delivered', () => {
     ]);
   });
   it('is denoised by the share that its profile says; what was traced stands beside it', async () => {
-    const none = await delivered({ ...final, denoise: 0 }),
-      all = await delivered({ ...final, denoise: 1 }),
-      half = await delivered({ ...final, denoise: 0.5 });
+    const none = await delivered({ ...final, denoise: 0 });
+    const all = await delivered({ ...final, denoise: 1 });
+    const half = await delivered({ ...final, denoise: 0.5 });
     for (let i = 0; i < 48 * 48; i += 7) {
       expect(half.film[i * 4]!).toBeCloseTo((none.film[i * 4]! + all.film[i * 4]!) / 2, 4);
       expect(layer(all, 'traced.R')[i]).toBe(none.film[i * 4]);
@@ -153,16 +153,16 @@ describe('what is delivered', () => {
     }
   });
   it("says depth in metres and between the camera's planes", async () => {
-    const f = await delivered(final),
-      corner = 0;
+    const f = await delivered(final);
+    const corner = 0;
     expect(layer(f, 'depth.Z')[corner]).toBeCloseTo(3, 3);
     expect(layer(f, 'depth.range')[corner]).toBeCloseTo(0.5, 3);
   });
   it('names objects and materials in its manifests, and covers each pixel with them', async () => {
-    const f = await delivered(final),
-      manifest = Object.entries(f.metadata)
-        .filter(([k]) => k.endsWith('/manifest'))
-        .map(([, v]) => Object.keys(JSON.parse(v) as object).sort());
+    const f = await delivered(final);
+    const manifest = Object.entries(f.metadata)
+      .filter(([k]) => k.endsWith('/manifest'))
+      .map(([, v]) => Object.keys(JSON.parse(v) as object).sort());
     expect(manifest).toEqual(
       expect.arrayContaining([
         ['Bowl', 'Table'],
@@ -177,17 +177,17 @@ describe('what is delivered', () => {
     }
   });
   it('draws only what is drawn with ink', async () => {
-    const plain = await delivered(final),
-      drawn = await delivered(final, selection({ inked: ['Bowl'] })),
-      middle = 24 * 48 + 24,
-      corner = 2 * 48 + 2;
+    const plain = await delivered(final);
+    const drawn = await delivered(final, selection({ inked: ['Bowl'] }));
+    const middle = 24 * 48 + 24;
+    const corner = 2 * 48 + 2;
     expect([0, 1, 2].map((c) => drawn.film[corner * 4 + c])).toEqual([0, 1, 2].map((c) => plain.film[corner * 4 + c]));
     expect(drawn.film[middle * 4 + 1]).not.toBe(plain.film[middle * 4 + 1]);
   });
   it('opens in an independent reader, with its types', async () => {
-    const folder = await mkdtemp(join(tmpdir(), 'finish-')),
-      file = join(folder, 'a.exr'),
-      { channels, metadata } = await delivered(final);
+    const folder = await mkdtemp(join(tmpdir(), 'finish-'));
+    const file = join(folder, 'a.exr');
+    const { channels, metadata } = await delivered(final);
     try {
       await writeFile(file, writeExr({ width: 48, height: 48, channels, metadata }));
       const { stdout } = await promisify(execFile)('exrheader', [file]);

@@ -31,19 +31,19 @@ export function floor(half = 1): EngineMesh {
 }
 
 export function sphere(rings = 48, radius = 1): EngineMesh {
-  const positions: number[] = [],
-    indices: number[] = [],
-    segments = rings * 2;
+  const positions: number[] = [];
+  const indices: number[] = [];
+  const segments = rings * 2;
   for (let i = 0; i <= rings; i++)
     for (let j = 0; j <= segments; j++) {
-      const a = (Math.PI * i) / rings,
-        b = (2 * Math.PI * j) / segments;
+      const a = (Math.PI * i) / rings;
+      const b = (2 * Math.PI * j) / segments;
       positions.push(radius * Math.sin(a) * Math.cos(b), radius * Math.cos(a), radius * Math.sin(a) * Math.sin(b));
     }
   for (let i = 0; i < rings; i++)
     for (let j = 0; j < segments; j++) {
-      const a = i * (segments + 1) + j,
-        b = a + segments + 1;
+      const a = i * (segments + 1) + j;
+      const b = a + segments + 1;
       if (i > 0) indices.push(a, a + 1, b);
       if (i < rings - 1) indices.push(a + 1, b + 1, b);
     }

@@ -66,8 +66,8 @@ describe('irradiance', () => {
 
   it('of a point light falls with the square of the distance', async () => {
     const at = (y: number): EngineLight => ({ type: 'point', position: [0, y, 0], intensityCd: [5, 5, 5], radiusM: 0 });
-    const near = mean(await shoot(lit(at(0.5)), spot(16))),
-      far = mean(await shoot(lit(at(2)), { ...spot(16), camera: downCamera(1, 0.01) }));
+    const near = mean(await shoot(lit(at(0.5)), spot(16)));
+    const far = mean(await shoot(lit(at(2)), { ...spot(16), camera: downCamera(1, 0.01) }));
     expect(near / (5 / 0.25 / Math.PI)).toBeCloseTo(1, 2);
     expect(far / (5 / 4 / Math.PI)).toBeCloseTo(1, 2);
   });
@@ -88,8 +88,8 @@ describe('irradiance', () => {
 
   /** Irradiance below the centre of a parallel rectangle a × b at height h, per unit radiance (form factor of a differential element × π; Siegel & Howell). */
   const rectangleIrradiance = (a: number, b: number, h: number) => {
-    const X = a / 2 / h,
-      Y = b / 2 / h;
+    const X = a / 2 / h;
+    const Y = b / 2 / h;
     return (
       4 *
       0.5 *
@@ -109,19 +109,19 @@ describe('irradiance', () => {
 
   it('of a light without shadows goes through what stands in the way, and is the same without it, by chance or by scattering', async () => {
     // a lid between the floor and the lamps, which only shadow rays meet; the half-smooth floor also sends rays to the lamp that see the lid
-    const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK_ALL & ~MASK_CAMERA },
-      shiny = grey(0.5, { metallic: 1, roughness: 0.3 });
-    const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1],
-      under = (light: EngineLight, material: EngineMaterial, covered: boolean) =>
-        scene({
-          meshes: [floor(1), floor(2)],
-          materials: [matte, material],
-          instances: [
-            { name: 'floor', mesh: 0, material: 1, matrix: IDENTITY, mask: MASK_ALL },
-            ...(covered ? [lid] : []),
-          ],
-          lights: [light],
-        });
+    const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK_ALL & ~MASK_CAMERA };
+    const shiny = grey(0.5, { metallic: 1, roughness: 0.3 });
+    const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1];
+    const under = (light: EngineLight, material: EngineMaterial, covered: boolean) =>
+      scene({
+        meshes: [floor(1), floor(2)],
+        materials: [matte, material],
+        instances: [
+          { name: 'floor', mesh: 0, material: 1, matrix: IDENTITY, mask: MASK_ALL },
+          ...(covered ? [lid] : []),
+        ],
+        lights: [light],
+      });
     const lamps: EngineLight[] = [
       { type: 'sun', direction: [0, -1, 0], illuminanceLux: [3, 3, 3], angularDiameterRad: 0.1 },
       { type: 'point', position: [0, 1.5, 0], intensityCd: [2, 2, 2], radiusM: 0.3 },
@@ -129,11 +129,11 @@ describe('irradiance', () => {
     ];
     for (const lamp of lamps)
       for (const material of [matte, shiny]) {
-        const how = { camera: downCamera(0.6, 0.05), settings: settings(16, 16, 1), samples: 256 },
-          shot = async (light: EngineLight, covered: boolean) =>
-            mean(await shoot(under(light, material, covered), how));
-        const open = await shot(lamp, false),
-          through = await shot({ ...lamp, shadowless: true }, true);
+        const how = { camera: downCamera(0.6, 0.05), settings: settings(16, 16, 1), samples: 256 };
+        const shot = async (light: EngineLight, covered: boolean) =>
+          mean(await shoot(under(light, material, covered), how));
+        const open = await shot(lamp, false);
+        const through = await shot({ ...lamp, shadowless: true }, true);
         expect(await shot(lamp, true)).toBeLessThan(open * 0.01);
         expect(through / open).toBeCloseTo(1, 1);
       }
@@ -157,10 +157,10 @@ describe('irradiance', () => {
   });
 
   it('under a half sky is half of that under a whole one', async () => {
-    const whole = constantSky(2),
-      half = { ...whole, data: whole.data.map((x, i) => (Math.floor(i / 3) % 16 < 8 ? x : 0)) };
-    const w = mean(await shoot(scene({ ...one(floor()), environment: whole }), spot(256))),
-      h = mean(await shoot(scene({ ...one(floor()), environment: half }), spot(256)));
+    const whole = constantSky(2);
+    const half = { ...whole, data: whole.data.map((x, i) => (Math.floor(i / 3) % 16 < 8 ? x : 0)) };
+    const w = mean(await shoot(scene({ ...one(floor()), environment: whole }), spot(256)));
+    const h = mean(await shoot(scene({ ...one(floor()), environment: half }), spot(256)));
     expect(w).toBeCloseTo(2, 2);
     expect(h / w).toBeCloseTo(0.5, 1);
   });
@@ -198,8 +198,8 @@ describe('many lights', () => {
     });
     const expected =
       lamps.reduce((sum, l) => {
-        const [x, y, z] = (l as { position: readonly [number, number, number] }).position,
-          d2 = x * x + y * y + z * z;
+        const [x, y, z] = (l as { position: readonly [number, number, number] }).position;
+        const d2 = x * x + y * y + z * z;
         return sum + ((l as { intensityCd: readonly number[] }).intensityCd[0]! * (y / Math.sqrt(d2))) / d2;
       }, 0) / Math.PI;
     expect(mean(film, 0) / expected).toBeCloseTo(1, 1.7);

@@ -56,14 +56,14 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
     indices: new Uint32Array([0, 1, 2]),
   };
   const plan = await engine.load(scene(one(mesh, { ...matte, doubleSided: true, ...material })), settings(8));
-  const f = new Float32Array(memory.buffer),
-    u = new Uint32Array(memory.buffer),
-    hit = plan.scratch + K.SCRATCH_HITS,
-    S = plan.scratch + K.SCRATCH_SURFACE;
+  const f = new Float32Array(memory.buffer);
+  const u = new Uint32Array(memory.buffer);
+  const hit = plan.scratch + K.SCRATCH_HITS;
+  const S = plan.scratch + K.SCRATCH_SURFACE;
   // the block of the only triangle: the first child of the mesh's root is a leaf
-  const block = u[(plan.meshes[0]!.acceleration + K.NODE_REF) >> 2]! & ~K.REF_MASK,
-    at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2,
-    three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
+  const block = u[(plan.meshes[0]!.acceleration + K.NODE_REF) >> 2]! & ~K.REF_MASK;
+  const at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2;
+  const three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
   const side = back ? -1 : 1;
   return {
     from: (i) => {
@@ -77,14 +77,14 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
     },
     f: (o) => {
       kernel.evaluateAt(plan.job, S, o[0], o[1], o[2] * side);
-      const c = at(kernel.S_FC),
-        s = at(kernel.S_FS);
+      const c = at(kernel.S_FC);
+      const s = at(kernel.S_FS);
       return { value: [f[c]! + f[s]!, f[c + 1]! + f[s + 1]!, f[c + 2]! + f[s + 2]!], pdf: f[c + 3]! + f[s + 3]! };
     },
     scatter: (r1, r2, r3, pick) => {
       kernel.scatterAt(plan.job, S, r1, r2, r3, pick);
-      const kind = u[at(kernel.S_KIND)]!,
-        out = three(at(kernel.S_OUT));
+      const kind = u[at(kernel.S_KIND)]!;
+      const out = three(at(kernel.S_OUT));
       return kind === 0
         ? undefined
         : { out: [out[0], out[1], out[2] * side], weight: three(at(kernel.S_WEIGHT)), pdf: f[at(kernel.S_PDF)]!, kind };

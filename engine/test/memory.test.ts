@@ -27,8 +27,8 @@ const withEngine = async <T>(work: (e: Awaited<ReturnType<typeof openNodeEngine>
 describe('memory', () => {
   it('of a mesh is measured exactly and the same each time', () =>
     withEngine(async (e) => {
-      const a = await e.measureMesh(sphere(40)),
-        b = await e.measureMesh(sphere(40));
+      const a = await e.measureMesh(sphere(40));
+      const b = await e.measureMesh(sphere(40));
       expect(a).toBe(b);
       const triangles = sphere(40).indices.length / 3;
       expect(a / triangles).toBeLessThan(75);
@@ -37,8 +37,8 @@ describe('memory', () => {
 
   it('planned is memory taken, category by category', () =>
     withEngine(async (e) => {
-      const mesh = sphere(30),
-        accelerationBytes = await e.measureMesh(mesh);
+      const mesh = sphere(30);
+      const accelerationBytes = await e.measureMesh(mesh);
       const counts = {
         meshes: [
           {
@@ -78,13 +78,17 @@ describe('memory', () => {
     }));
 
   it('of structures built before is copied instead of built again: the same picture to the bit, anywhere in memory; the oldest go first', async () => {
-    const cache = new MeshCache(2 ** 20),
-      ball = { ...sphere(24), contentKey: 'ball' },
-      ground = { ...floor(4), contentKey: 'ground' },
-      camera = frontCamera(4, 0.5);
+    const cache = new MeshCache(2 ** 20);
+    const ball = { ...sphere(24), contentKey: 'ball' };
+    const ground = { ...floor(4), contentKey: 'ground' };
+    const camera = frontCamera(4, 0.5);
     const shot = async (meshCache: MeshCache | undefined, extra: number) => {
-      const engine = await openNodeEngine(1, true, meshCache),
-        meshes = [...Array.from({ length: extra }, (_, i) => ({ ...sphere(6 + i), name: `other ${i}` })), ball, ground];
+      const engine = await openNodeEngine(1, true, meshCache);
+      const meshes = [
+        ...Array.from({ length: extra }, (_, i) => ({ ...sphere(6 + i), name: `other ${i}` })),
+        ball,
+        ground,
+      ];
       try {
         await engine.load(
           scene({
@@ -104,8 +108,8 @@ describe('memory', () => {
         await engine.close();
       }
     };
-    const built = await shot(undefined, 0),
-      first = await shot(cache, 0);
+    const built = await shot(undefined, 0);
+    const first = await shot(cache, 0);
     expect(cache.size).toBe(2);
     expect([first, await shot(cache, 0), await shot(cache, 3)]).toEqual([built, built, built]);
     cache.limit(cache.bytes - 1);

@@ -21,8 +21,8 @@ async function motionOf(what: EngineScene, camera: EngineCamera, nextCamera?: En
   try {
     await e.load(what, { ...settings(64), planes: ['motion'] });
     await e.render({ camera, nextCamera, samples: 2 });
-    const m = e.picture().planes.motion!,
-      i = (40 * 64 + 40) * 2;
+    const m = e.picture().planes.motion!;
+    const i = (40 * 64 + 40) * 2;
     return [m[i]!, m[i + 1]!];
   } finally {
     await e.close();
@@ -52,30 +52,30 @@ describe('motion', () => {
     expect([x, y].map((v) => Number(v.toFixed(4)))).toEqual([-8, 0]);
   });
   it('of a shape', async () => {
-    const g = floor(4),
-      [x, y] = await motionOf(
-        plate(
-          {},
-          { ...g, restPositions: g.positions, nextPositions: g.positions.map((v, i) => (i % 3 === 0 ? v + 0.5 : v)) },
-        ),
-        parallel,
-      );
+    const g = floor(4);
+    const [x, y] = await motionOf(
+      plate(
+        {},
+        { ...g, restPositions: g.positions, nextPositions: g.positions.map((v, i) => (i % 3 === 0 ? v + 0.5 : v)) },
+      ),
+      parallel,
+    );
     expect([x, y].map((v) => Number(v.toFixed(4)))).toEqual([16, 0]);
   });
   it('in perspective is less far away', async () => {
-    const [near] = await motionOf(plate({ nextMatrix: translated(0.1, 0, 0) }), downCamera(2, 1)),
-      [far] = await motionOf(plate({ nextMatrix: translated(0.1, 0, 0) }), { ...downCamera(4, 2) });
+    const [near] = await motionOf(plate({ nextMatrix: translated(0.1, 0, 0) }), downCamera(2, 1));
+    const [far] = await motionOf(plate({ nextMatrix: translated(0.1, 0, 0) }), { ...downCamera(4, 2) });
     expect(near / far).toBeCloseTo(2, 4);
   });
 });
 
 describe('a posed mesh', () => {
-  const ball = sphere(24),
-    posed = {
-      ...ball,
-      positions: ball.positions.map((v, i) => (i % 3 === 0 ? v * 1.5 + 0.3 : i % 3 === 1 ? v * 0.6 : v)),
-      normals: undefined,
-    };
+  const ball = sphere(24);
+  const posed = {
+    ...ball,
+    positions: ball.positions.map((v, i) => (i % 3 === 0 ? v * 1.5 + 0.3 : i % 3 === 1 ? v * 0.6 : v)),
+    normals: undefined,
+  };
   const picture = async (mesh: EngineMesh) => {
     const e = await openNodeEngine(1, true);
     try {
@@ -96,9 +96,9 @@ describe('a posed mesh', () => {
     }
   };
   it('keeps the tree of its rest, with boxes for its pose: the same picture to the bit as a tree built for the pose, in the memory of the rest', async () => {
-    const fresh = await picture(posed),
-      refitted = await picture({ ...posed, restPositions: ball.positions }),
-      rest = await picture({ ...ball, normals: undefined });
+    const fresh = await picture(posed);
+    const refitted = await picture({ ...posed, restPositions: ball.positions });
+    const rest = await picture({ ...ball, normals: undefined });
     expect(refitted.rgba).toEqual(fresh.rgba);
     expect(refitted.bytes).toEqual(rest.bytes);
     expect(refitted.rgba).not.toEqual(rest.rgba);

@@ -42,10 +42,10 @@ const card = (half: number, at: readonly [number, number, number], nits = 1): En
   });
 /** Columns and rows of the picture's weight. */
 function centre(film: Float32Array, width: number): { x: number; y: number; sum: number; spread: number } {
-  let sum = 0,
-    sx = 0,
-    sy = 0,
-    sxx = 0;
+  let sum = 0;
+  let sx = 0;
+  let sy = 0;
+  let sxx = 0;
   for (let i = 0; i < film.length / 4; i++) {
     const v = film[i * 4]!;
     sum += v;
@@ -86,8 +86,8 @@ describe('the lens', () => {
   });
   it('blurs a point out of focus to the circle of confusion, and none in focus', async () => {
     const lens: EngineCamera = { ...frontCamera(4, 0.25), lensRadiusM: 0.1, focusDistanceM: 4 };
-    const sharp = centre(await shoot(card(0.01, [0, 0, 0]), { ...shot, camera: lens, samples: 256 }), 100),
-      blurred = centre(await shoot(card(0.05, [0, 0, -4], 100), { ...shot, camera: lens, samples: 1024 }), 100);
+    const sharp = centre(await shoot(card(0.01, [0, 0, 0]), { ...shot, camera: lens, samples: 256 }), 100);
+    const blurred = centre(await shoot(card(0.05, [0, 0, -4], 100), { ...shot, camera: lens, samples: 1024 }), 100);
     expect(sharp.spread).toBeLessThan(0.7);
     // at twice the focus distance the cone is as wide as the lens again at 4 m: radius 0.1 × (8 − 4)/4 = 0.1 m there at 8 m, seen as 0.1/8/0.5 × 50 px; a disc's spread is half its radius
     const radius = ((0.1 * (8 - 4)) / 4 / 8 / 0.5) * 50;
@@ -102,9 +102,9 @@ describe('the lens', () => {
         camera: { ...frontCamera(4, 0.25), lensRadiusM: 0.3, focusDistanceM: 4, ...(blades && { blades }) },
         samples: 512,
       });
-    const round = centre(await at(), 100),
-      square = await at(4),
-      four = centre(square, 100);
+    const round = centre(await at(), 100);
+    const square = await at(4);
+    const four = centre(square, 100);
     expect(Math.abs(four.sum / round.sum - 1)).toBeLessThan(0.08);
     const column = (film: Float32Array, x: number) => {
       let s = 0;
@@ -142,8 +142,8 @@ describe('fog', () => {
     expect(mean(film) / Math.exp(-0.4 * 3)).toBeCloseTo(1, 1.5);
   });
   it('hides by a share, not by chance: one sample sees what glows behind it exactly, and a surface at its depth', async () => {
-    const fog = { extinctionPerM: 0.4, albedo: [0, 0, 0] as const, anisotropy: 0, topM: Infinity },
-      shot = { camera: frontCamera(3, 0.05), settings: settings(16, 16, 2), samples: 1 };
+    const fog = { extinctionPerM: 0.4, albedo: [0, 0, 0] as const, anisotropy: 0, topM: Infinity };
+    const shot = { camera: frontCamera(3, 0.05), settings: settings(16, 16, 2), samples: 1 };
     for (const x of await shoot({ ...card(1, [0, 0, 0]), fog }, shot).then((f) => f.filter((_, i) => i % 4 === 0)))
       expect(x / Math.exp(-1.2)).toBeCloseTo(1, 2);
     const engine = await openNodeEngine(1);
@@ -186,16 +186,16 @@ describe('fog', () => {
   });
   it('shows the beam of a spot: single scattering along a known line', async () => {
     // a thin fog; at distance s along the view the spot's illuminance is I/r²; radiance = ∫ σ albedo / 4π · I/r² over the beam (r = 2 all along a short way)
-    const sigma = 0.002,
-      light: EngineLight = {
-        type: 'spot',
-        position: [0, 2, 0],
-        direction: [0, -1, 0],
-        intensityCd: [1000, 1000, 1000],
-        radiusM: 0,
-        innerConeRad: 0.05,
-        outerConeRad: 0.0501,
-      };
+    const sigma = 0.002;
+    const light: EngineLight = {
+      type: 'spot',
+      position: [0, 2, 0],
+      direction: [0, -1, 0],
+      intensityCd: [1000, 1000, 1000],
+      radiusM: 0,
+      innerConeRad: 0.05,
+      outerConeRad: 0.0501,
+    };
     const film = await shoot(
       {
         ...scene({ lights: [light] }),
@@ -270,10 +270,10 @@ describe('lamps', () => {
   });
   it('the sun shows in clear glass and mirrors with its own radiance', async () => {
     // an orthographic look down through a pane of thin glass, straight up into the sun by a mirror: radiance E / (π tan² of half its angle)
-    const angle = 0.1,
-      E = 5,
-      radiance = E / (Math.PI * Math.tan(angle / 2) ** 2),
-      mirror: EngineMaterial = { ...matte, metallic: 1, roughness: 0, baseColor: [1, 1, 1, 1] };
+    const angle = 0.1;
+    const E = 5;
+    const radiance = E / (Math.PI * Math.tan(angle / 2) ** 2);
+    const mirror: EngineMaterial = { ...matte, metallic: 1, roughness: 0, baseColor: [1, 1, 1, 1] };
     const film = await shoot(
       {
         ...scene(one(floor(1), mirror)),
@@ -286,16 +286,16 @@ describe('lamps', () => {
       },
     );
     expect(mean(film) / radiance).toBeCloseTo(1, 1.7);
-    const glass: EngineMaterial = { ...mirror, metallic: 0, transmission: 1, ior: 1.5, specular: 1 },
-      pane = scene({
-        meshes: [floor(1)],
-        materials: [mirror, glass],
-        instances: [
-          { name: 'mirror', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-          { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
-        ],
-        lights: [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [E, E, E], angularDiameterRad: angle }],
-      });
+    const glass: EngineMaterial = { ...mirror, metallic: 0, transmission: 1, ior: 1.5, specular: 1 };
+    const pane = scene({
+      meshes: [floor(1)],
+      materials: [mirror, glass],
+      instances: [
+        { name: 'mirror', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+        { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+      ],
+      lights: [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [E, E, E], angularDiameterRad: angle }],
+    });
     // 0.04 from the pane's top; through it twice 0.96², and what goes to and fro between pane and mirror: 0.04 + 0.96² / (1 − 0.04)
     expect(
       mean(
@@ -323,11 +323,18 @@ describe('lamps', () => {
 });
 
 describe('environment inputs', () => {
-  const sky = (value: number) => constantSky(value),
-    base = (material: EngineMaterial): EngineScene => ({ ...scene(one(floor(1), material)), environment: sky(1) }),
-    down = { camera: downCamera(1, 0.2), settings: settings(8, 8, 4), samples: 128 };
-  const mirror: EngineMaterial = { ...matte, metallic: 1, roughness: 0.05, baseColor: [1, 1, 1, 1] },
-    pane: EngineMaterial = { ...matte, transmission: 1, ior: 1, specular: 0, roughness: 0, baseColor: [1, 1, 1, 1] };
+  const sky = (value: number) => constantSky(value);
+  const base = (material: EngineMaterial): EngineScene => ({ ...scene(one(floor(1), material)), environment: sky(1) });
+  const down = { camera: downCamera(1, 0.2), settings: settings(8, 8, 4), samples: 128 };
+  const mirror: EngineMaterial = { ...matte, metallic: 1, roughness: 0.05, baseColor: [1, 1, 1, 1] };
+  const pane: EngineMaterial = {
+    ...matte,
+    transmission: 1,
+    ior: 1,
+    specular: 0,
+    roughness: 0,
+    baseColor: [1, 1, 1, 1],
+  };
   it('light, what the camera sees, what reflects and what is seen through glass are told apart', async () => {
     const inputs = { camera: sky(2), reflection: sky(3), refraction: sky(4) };
     expect(mean(await shoot({ ...base(matte), environmentInputs: inputs }, down))).toBeCloseTo(1, 1.7);
@@ -425,14 +432,14 @@ describe('means over many seeds agree with one long render', () => {
     ],
   ];
   it.each(features)('%s', async (_name, what) => {
-    const camera = { ...frontCamera(3, 0.3), matrix: translated(0, 0.6, 3) },
-      shot = (seed: number, samples: number) =>
-        shoot(what, { camera, settings: { ...settings(12, 12, 5), seed }, samples, threads: 2 });
-    const truth = mean(await shot(1000, 2048)),
-      means: number[] = [];
+    const camera = { ...frontCamera(3, 0.3), matrix: translated(0, 0.6, 3) };
+    const shot = (seed: number, samples: number) =>
+      shoot(what, { camera, settings: { ...settings(12, 12, 5), seed }, samples, threads: 2 });
+    const truth = mean(await shot(1000, 2048));
+    const means: number[] = [];
     for (let seed = 1; seed <= 16; seed++) means.push(mean(await shot(seed, 16)));
-    const m = means.reduce((a, b) => a + b, 0) / 16,
-      error = Math.sqrt(means.reduce((s, x) => s + (x - m) ** 2, 0) / 15 / 16);
+    const m = means.reduce((a, b) => a + b, 0) / 16;
+    const error = Math.sqrt(means.reduce((s, x) => s + (x - m) ** 2, 0) / 15 / 16);
     expect(Math.abs(m - truth)).toBeLessThan(4 * error + 1e-3 * truth);
   });
 });

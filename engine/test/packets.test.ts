@@ -34,9 +34,9 @@ function build(triangles: readonly number[]): number {
 function scatter(root: number, count: number, random: () => number): number {
   const top = (kernel.buildEnd() + 63) & ~63;
   for (let i = 0; i < count; i++) {
-    const q = (AT.instances + i * K.INST_BYTES) >> 2,
-      a = random() * 6.3,
-      s = 0.3 + random() * 0.5;
+    const q = (AT.instances + i * K.INST_BYTES) >> 2;
+    const a = random() * 6.3;
+    const s = 0.3 + random() * 0.5;
     u[q + K.INST_ROOT / 4] = root;
     u[q + K.INST_MASK / 4] = i % 3 ? K.MASK_ALL : K.MASK_ALL & ~K.MASK_CAMERA;
     f.set(
@@ -61,14 +61,14 @@ function scatter(root: number, count: number, random: () => number): number {
 }
 type Kind = 'camera' | 'parallel' | 'upright' | 'anywhere';
 function putRays(kind: Kind, n: number, random: () => number): void {
-  const eye = [random() * 14 - 2, random() * 14 - 2, 22],
-    one = [random() - 0.5, random() - 0.5, random() - 0.5],
-    side = Math.ceil(Math.sqrt(n));
+  const eye = [random() * 14 - 2, random() * 14 - 2, 22];
+  const one = [random() - 0.5, random() - 0.5, random() - 0.5];
+  const side = Math.ceil(Math.sqrt(n));
   for (let i = 0; i < n; i++) {
-    const x = (i % side) / side,
-      y = Math.floor(i / side) / side,
-      q = (AT.rays + i * K.RAY_BYTES) >> 2,
-      inside = [random() * 10, random() * 10, random() * 10];
+    const x = (i % side) / side;
+    const y = Math.floor(i / side) / side;
+    const q = (AT.rays + i * K.RAY_BYTES) >> 2;
+    const inside = [random() * 10, random() * 10, random() * 10];
     const [o, d] =
       kind === 'camera'
         ? [eye, [x - 0.5, y - 0.5, -1]]
@@ -100,8 +100,8 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
   });
 
   it('meet what each meets alone, in meshes and in instances that some of them may not see', () => {
-    let hits = 0,
-      all = 0;
+    let hits = 0;
+    let all = 0;
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 2 ** 31 }),
@@ -150,41 +150,41 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
 
   // Two triangles that share an edge differ there by rounding; a box must not keep the nearer one away.
   it('find the nearest of all triangles to the bit, at the edges that triangles share', () => {
-    const random = numbers(11),
-      n = 1500,
-      ball: number[] = [],
-      p = (i: number, j: number) => {
-        const a = (i / 16) * Math.PI * 2,
-          b = (j / 10) * Math.PI;
-        return [50 + Math.cos(a) * Math.sin(b) * 3, Math.cos(b) * 3 - 70, Math.sin(a) * Math.sin(b) * 3];
-      };
+    const random = numbers(11);
+    const n = 1500;
+    const ball: number[] = [];
+    const p = (i: number, j: number) => {
+      const a = (i / 16) * Math.PI * 2;
+      const b = (j / 10) * Math.PI;
+      return [50 + Math.cos(a) * Math.sin(b) * 3, Math.cos(b) * 3 - 70, Math.sin(a) * Math.sin(b) * 3];
+    };
     for (let i = 0; i < 16; i++)
       for (let j = 0; j < 10; j++)
         ball.push(...p(i, j), ...p(i + 1, j), ...p(i + 1, j + 1), ...p(i, j), ...p(i + 1, j + 1), ...p(i, j + 1));
     for (let i = 0; i < n; i++) {
       // at points on edges, most of them almost along the triangle
-      const t = Math.floor((random() * ball.length) / 9) * 9,
-        s = random(),
-        corner = (j: number) => ball.slice(t + j * 3, t + j * 3 + 3),
-        [a, b, c] = [corner(0), corner(1), corner(2)],
-        to = a.map((x, k) => x * s + b[k]! * (1 - s)),
-        v = random() - 0.5,
-        w = random() - 0.5,
-        out = 10 ** (-3 * random());
-      const d = a.map((x, k) => v * (b[k]! - x) + w * (c[k]! - x) - out * (x - [50, -70, 0][k]!)),
-        l = Math.hypot(...d);
+      const t = Math.floor((random() * ball.length) / 9) * 9;
+      const s = random();
+      const corner = (j: number) => ball.slice(t + j * 3, t + j * 3 + 3);
+      const [a, b, c] = [corner(0), corner(1), corner(2)];
+      const to = a.map((x, k) => x * s + b[k]! * (1 - s));
+      const v = random() - 0.5;
+      const w = random() - 0.5;
+      const out = 10 ** (-3 * random());
+      const d = a.map((x, k) => v * (b[k]! - x) + w * (c[k]! - x) - out * (x - [50, -70, 0][k]!));
+      const l = Math.hypot(...d);
       f.set(
         [...to.map((x, k) => x - (d[k]! / l) * (5 + random() * 10)), 0, ...d.map((x) => x / l), Infinity],
         (AT.rays + i * K.RAY_BYTES) >> 2,
       );
       u[(AT.rays + i * K.RAY_BYTES + K.RAY_MASK) >> 2] = K.MASK_ALL;
     }
-    const nearest = new Float32Array(n).fill(Infinity),
-      distances = () =>
-        Array.from({ length: n }, (_, i) => {
-          const q = (AT.hits + i * K.HIT_BYTES) >> 2;
-          return u[q + K.HIT_PRIM / 4] === NONE ? Infinity : f[q]!;
-        });
+    const nearest = new Float32Array(n).fill(Infinity);
+    const distances = () =>
+      Array.from({ length: n }, (_, i) => {
+        const q = (AT.hits + i * K.HIT_BYTES) >> 2;
+        return u[q + K.HIT_PRIM / 4] === NONE ? Infinity : f[q]!;
+      });
     for (let t = 0; t < ball.length; t += 9) {
       kernel.closest(build(ball.slice(t, t + 9)), AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
       distances().forEach((d, i) => {

@@ -85,17 +85,17 @@ describe('a pane', () => {
   it('takes from the light of a bulb of no size what Fresnel says, and gives it its colour', async () => {
     const fresnel = (degrees: number) => {
       // of unpolarised light into index 1.5 (Born & Wolf)
-      const i = (degrees * Math.PI) / 180,
-        t = Math.asin(Math.sin(i) / 1.5);
+      const i = (degrees * Math.PI) / 180;
+      const t = Math.asin(Math.sin(i) / 1.5);
       return degrees
         ? (Math.sin(i - t) ** 2 / Math.sin(i + t) ** 2 + Math.tan(i - t) ** 2 / Math.tan(i + t) ** 2) / 2
         : 0.04;
     };
     for (const degrees of [0, 30, 60, 75]) {
-      const x = 2 * Math.tan((degrees * Math.PI) / 180),
-        d2 = 4 + x * x,
-        film = await shoot(under([glass({ baseColor: [0.5, 0.8, 1, 1] })], { lights: [bulb(x)] }), spot(16)),
-        open = ((5 / d2) * (2 / Math.sqrt(d2))) / Math.PI;
+      const x = 2 * Math.tan((degrees * Math.PI) / 180);
+      const d2 = 4 + x * x;
+      const film = await shoot(under([glass({ baseColor: [0.5, 0.8, 1, 1] })], { lights: [bulb(x)] }), spot(16));
+      const open = ((5 / d2) * (2 / Math.sqrt(d2))) / Math.PI;
       [0.5, 0.8, 1].forEach((tint, k) =>
         expect(mean(film, k) / (open * tint * (1 - fresnel(degrees)))).toBeCloseTo(1, 2),
       );
@@ -135,8 +135,8 @@ describe.each(lamps)('under %s', (_name, parts) => {
     ['a matte floor', matte],
     ['a half-smooth floor', shiny],
   ] as const)('a pane that takes nothing changes nothing, though the path ends at it: %s', async (_floor, ground) => {
-    const open = mean(await shoot(under([], parts, ground), spot(256))),
-      covered = mean(await shoot(under([nothing], parts, ground), spot(256)));
+    const open = mean(await shoot(under([], parts, ground), spot(256)));
+    const covered = mean(await shoot(under([nothing], parts, ground), spot(256)));
     expect(open).toBeGreaterThan(0);
     expect(covered / open).toBeGreaterThan(0.995);
     expect(covered / open).toBeLessThan(1.005);
@@ -147,10 +147,10 @@ describe('a tinted pane', () => {
   it.each(lamps.slice(3))(
     'under %s lets through what one does that is just too rough to be a pane',
     async (_name, parts) => {
-      const tint = { baseColor: [0.9, 0.6, 0.3, 1] as const },
-        dark = { ...shiny, baseColor: [0.4, 0.4, 0.4, 1] as const }; // roughness² is held against 0.002
-      const clear = await shoot(under([glass(tint)], parts, dark), spot(512, 4)),
-        rough = await shoot(under([glass({ ...tint, roughness: 0.046 })], parts, dark), spot(2048, 4));
+      const tint = { baseColor: [0.9, 0.6, 0.3, 1] as const };
+      const dark = { ...shiny, baseColor: [0.4, 0.4, 0.4, 1] as const }; // roughness² is held against 0.002
+      const clear = await shoot(under([glass(tint)], parts, dark), spot(512, 4));
+      const rough = await shoot(under([glass({ ...tint, roughness: 0.046 })], parts, dark), spot(2048, 4));
       for (const k of [0, 1, 2]) expect(mean(clear, k) / mean(rough, k)).toBeCloseTo(1, 1.3);
     },
   );
@@ -169,8 +169,8 @@ describe('a tinted pane', () => {
         },
       ],
     });
-    const plain = mean(await shoot(over(glow([3, 3, 3])), spot(256))),
-      glowing = mean(await shoot(over({ ...nothing, emission: [3, 3, 3], doubleSided: false }), spot(256)));
+    const plain = mean(await shoot(over(glow([3, 3, 3])), spot(256)));
+    const glowing = mean(await shoot(over({ ...nothing, emission: [3, 3, 3], doubleSided: false }), spot(256)));
     expect(glowing / plain).toBeCloseTo(1, 2);
   });
 });
@@ -180,13 +180,13 @@ describe('what the camera sees through a pane', () => {
     ...under([nothing], { lights: [bulb(0.3, 0.2)], ...parts }, matte),
   });
   it('is direct light where a lamp lights it, and as bright at the last bounce', async () => {
-    const e = await openNodeEngine(1),
-      planes = ['direct', 'indirect'] as const;
+    const e = await openNodeEngine(1);
+    const planes = ['direct', 'indirect'] as const;
     try {
       await e.load(window(), { ...settings(16, 16, 1), planes: [...planes] });
       await e.render({ camera: downCamera(1.5, 0.01), samples: 64 });
-      const p = e.picture(),
-        sum = (x: Float32Array) => x.reduce((a, b) => a + b, 0);
+      const p = e.picture();
+      const sum = (x: Float32Array) => x.reduce((a, b) => a + b, 0);
       expect(sum(p.planes.indirect!)).toBe(0);
       expect(sum(p.planes.direct!) / 3 / (mean(p.rgba) * 256)).toBeCloseTo(1, 4);
       expect(mean(p.rgba) / mean(await shoot(under([], { lights: [bulb(0.3, 0.2)] }), spot(64)))).toBeCloseTo(1, 1.5);
@@ -217,8 +217,8 @@ describe('what the camera sees through a pane', () => {
       },
       shiny,
     );
-    const how = { camera: downCamera(1.5, 0.8), settings: settings(96, 64, 4), samples: 6 },
-      once = await shoot(what, how);
+    const how = { camera: downCamera(1.5, 0.8), settings: settings(96, 64, 4), samples: 6 };
+    const once = await shoot(what, how);
     expect(await shoot(what, { ...how, threads: 2 })).toEqual(once);
     expect(await shoot(what, { ...how, samplesPerPass: 1 })).toEqual(once);
     expect(await shoot(what, { ...how, debug: true })).toEqual(once);

@@ -258,8 +258,8 @@ describe('what refers to nothing is refused by name', () => {
 });
 
 it('the shapes of area lights and the backdrop take what plans count for them', async () => {
-  const e = await openNodeEngine(1),
-    { accelerationBytes, ...backdrop } = backdropMesh();
+  const e = await openNodeEngine(1);
+  const { accelerationBytes, ...backdrop } = backdropMesh();
   try {
     expect(await e.measureMesh(backdrop)).toBe(accelerationBytes);
     for (const k of ['rectangle', 'disc'] as const)
@@ -270,34 +270,34 @@ it('the shapes of area lights and the backdrop take what plans count for them', 
 });
 
 it('textures keep their mean over mip levels and take less with a cap', async () => {
-  const data = new Uint8Array(64 * 64 * 4).map((_, i) => (i % 4 === 3 ? 255 : (i >> 2) % 2 ? 255 : 0)),
-    what = (wide: boolean) =>
-      scene({
-        ...one(
-          { ...floor(50), uv0: new Float32Array([0, 0, 0, 50, 50, 50, 50, 0]) },
-          {
-            ...matte,
-            textures: {
-              base: { texture: 0, srgb: false, uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] },
-            },
+  const data = new Uint8Array(64 * 64 * 4).map((_, i) => (i % 4 === 3 ? 255 : (i >> 2) % 2 ? 255 : 0));
+  const what = (wide: boolean) =>
+    scene({
+      ...one(
+        { ...floor(50), uv0: new Float32Array([0, 0, 0, 50, 50, 50, 50, 0]) },
+        {
+          ...matte,
+          textures: {
+            base: { texture: 0, srgb: false, uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] },
           },
-        ),
-        textures: [
-          { name: 'stripes', width: 64, height: 64, data: wide ? Uint16Array.from(data, (x) => x * 257) : data },
-        ],
-        environment: constantSky(1),
-      });
+        },
+      ),
+      textures: [
+        { name: 'stripes', width: 64, height: 64, data: wide ? Uint16Array.from(data, (x) => x * 257) : data },
+      ],
+      environment: constantSky(1),
+    });
   const look = {
     camera: { ...frontCamera(1, 0.3), matrix: translated(0, 3, 10) },
     settings: settings(32, 32, 1),
     samples: 64,
   };
-  const plain = await shoot(what(false), look),
-    wide = await shoot(what(true), look),
-    capped = await shoot(what(false), { ...look, settings: { ...look.settings, textureCapPx: 8 } });
+  const plain = await shoot(what(false), look);
+  const wide = await shoot(what(true), look);
+  const capped = await shoot(what(false), { ...look, settings: { ...look.settings, textureCapPx: 8 } });
   const ground = (film: Float32Array) => {
-    let s = 0,
-      n = 0;
+    let s = 0;
+    let n = 0;
     for (let i = 20 * 32; i < 32 * 32; i++) {
       s += film[i * 4]!;
       n++;
@@ -309,9 +309,9 @@ it('textures keep their mean over mip levels and take less with a cap', async ()
   expect(ground(capped)).toBeCloseTo(0.5, 1);
   const e = await openNodeEngine(1);
   try {
-    const a = (await e.load(what(false), settings(8))).bytes.textures,
-      b = (await e.load(what(false), { ...settings(8), textureCapPx: 8 })).bytes.textures,
-      c = (await e.load(what(true), settings(8))).bytes.textures;
+    const a = (await e.load(what(false), settings(8))).bytes.textures;
+    const b = (await e.load(what(false), { ...settings(8), textureCapPx: 8 })).bytes.textures;
+    const c = (await e.load(what(true), settings(8))).bytes.textures;
     expect(a).toBeGreaterThanOrEqual(64 * 64 * 4 * 1.33);
     expect(a).toBeLessThan(64 * 64 * 4 * 1.35);
     expect(b).toBeLessThan(a / 40);

@@ -52,15 +52,15 @@ const shot = (samples: number, bounces = 1) => ({
 });
 /** Pixel of a point of the floor, seen straight from above. */
 const at = (film: Float32Array, x: number, z: number): number => {
-  const px = Math.floor(((x / 2 + 1) / 2) * 48),
-    py = Math.floor(((z / 2 + 1) / 2) * 48);
+  const px = Math.floor(((x / 2 + 1) / 2) * 48);
+  const py = Math.floor(((z / 2 + 1) / 2) * 48);
   return film[(py * 48 + px) * 4 + 1]!;
 };
 
 describe('a sun', () => {
   it('throws shadows where geometry says, and lights the rest as its angle says', async () => {
-    const film = await shoot(stage([sun]), shot(4)),
-      lit = (0.6 * 10 * 0.8) / Math.PI;
+    const film = await shoot(stage([sun]), shot(4));
+    const lit = (0.6 * 10 * 0.8) / Math.PI;
     // a ball 0.8 m up throws its shadow 0.6 m further along x for every 0.8 m of height
     for (const [x, z] of [
       [-0.4, 0],
@@ -78,14 +78,14 @@ describe('a sun', () => {
   it('beside a lamp and a sky adds its own light, no more and no less', async () => {
     const film = async (lights: readonly EngineLight[], sky: boolean) =>
       mean(await shoot(stage(lights, sky ? { environment: constantSky(0.5) } : {}), shot(256, 3)));
-    const all = await film([sun, lamp], true),
-      apart = (await film([sun], false)) + (await film([lamp], false)) + (await film([], true));
+    const all = await film([sun, lamp], true);
+    const apart = (await film([sun], false)) + (await film([lamp], false)) + (await film([], true));
     expect(all / apart).toBeCloseTo(1, 2);
   });
   it('of several throws a shadow each', async () => {
-    const other: EngineLight = { ...sun, direction: [-0.6, -0.8, 0] },
-      both = await shoot(stage([sun, other]), shot(128)),
-      one = (0.6 * 10 * 0.8) / Math.PI;
+    const other: EngineLight = { ...sun, direction: [-0.6, -0.8, 0] };
+    const both = await shoot(stage([sun, other]), shot(128));
+    const one = (0.6 * 10 * 0.8) / Math.PI;
     expect(at(both, -0.4, 0) / one).toBeCloseTo(1, 1); // in the shadow of one, in the light of the other
     expect(at(both, -1.6, 0) / one).toBeCloseTo(1, 1);
     expect(at(both, 0, 1.5) / (2 * one)).toBeCloseTo(1, 1);
@@ -96,8 +96,8 @@ describe('a sun', () => {
       expect(await shoot(stage([sun, lamp], { environment: constantSky(0.2) }), { ...shot(8, 3), ...how })).toEqual(
         base,
       );
-    const far = stage([sun], {}),
-      alone = await shoot(far, shot(4));
+    const far = stage([sun], {});
+    const alone = await shoot(far, shot(4));
     expect(
       await shoot(
         {
@@ -112,8 +112,8 @@ describe('a sun', () => {
     ).toEqual(alone);
   });
   it('gives the same picture while evidence is counted', async () => {
-    const what = stage([sun]),
-      engine = await openNodeEngine(1);
+    const what = stage([sun]);
+    const engine = await openNodeEngine(1);
     try {
       await engine.load(what, { ...shot(4).settings, evidence: true });
       await engine.render({ camera: shot(4).camera, samples: 4 });

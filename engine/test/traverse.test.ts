@@ -36,9 +36,9 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
     };
   }
   function rays(n: number, seed: number, axisAligned: boolean): Float32Array {
-    const random = numbers(seed),
-      f = new Float32Array(memory.buffer, MEMORY.rays, n * 12),
-      u = new Uint32Array(memory.buffer, MEMORY.rays, n * 12);
+    const random = numbers(seed);
+    const f = new Float32Array(memory.buffer, MEMORY.rays, n * 12);
+    const u = new Uint32Array(memory.buffer, MEMORY.rays, n * 12);
     for (let i = 0; i < n; i++) {
       const d = axisAligned
         ? [
@@ -54,24 +54,24 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
   }
   /** Nearest hit in double precision by Möller–Trumbore over all triangles. */
   function nearest(p: Float32Array, r: Float32Array, i: number): number {
-    const [o, d] = [r.subarray(i * 12, i * 12 + 3), r.subarray(i * 12 + 4, i * 12 + 7)],
-      cross = (a: ArrayLike<number>, b: ArrayLike<number>) => [
-        a[1]! * b[2]! - a[2]! * b[1]!,
-        a[2]! * b[0]! - a[0]! * b[2]!,
-        a[0]! * b[1]! - a[1]! * b[0]!,
-      ],
-      dot = (a: ArrayLike<number>, b: ArrayLike<number>) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+    const [o, d] = [r.subarray(i * 12, i * 12 + 3), r.subarray(i * 12 + 4, i * 12 + 7)];
+    const cross = (a: ArrayLike<number>, b: ArrayLike<number>) => [
+      a[1]! * b[2]! - a[2]! * b[1]!,
+      a[2]! * b[0]! - a[0]! * b[2]!,
+      a[0]! * b[1]! - a[1]! * b[0]!,
+    ];
+    const dot = (a: ArrayLike<number>, b: ArrayLike<number>) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
     let best = Infinity;
     for (let t = 0; t < p.length; t += 9) {
-      const e1 = [0, 1, 2].map((k) => p[t + 3 + k]! - p[t + k]!),
-        e2 = [0, 1, 2].map((k) => p[t + 6 + k]! - p[t + k]!),
-        h = cross(d, e2),
-        det = dot(e1, h),
-        s = [0, 1, 2].map((k) => o[k]! - p[t + k]!),
-        u = dot(s, h) / det,
-        q = cross(s, e1),
-        v = dot(d, q) / det,
-        at = dot(e2, q) / det;
+      const e1 = [0, 1, 2].map((k) => p[t + 3 + k]! - p[t + k]!);
+      const e2 = [0, 1, 2].map((k) => p[t + 6 + k]! - p[t + k]!);
+      const h = cross(d, e2);
+      const det = dot(e1, h);
+      const s = [0, 1, 2].map((k) => o[k]! - p[t + k]!);
+      const u = dot(s, h) / det;
+      const q = cross(s, e1);
+      const v = dot(d, q) / det;
+      const at = dot(e2, q) / det;
       if (u >= 0 && v >= 0 && u + v <= 1 && at > 0 && at < best) best = at;
     }
     return best;
@@ -83,19 +83,19 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
     [400, false],
     [400, true],
   ])('finds the nearest of %i triangles (along the axes: %s)', (triangles, axisAligned) => {
-    const n = 600,
-      { positions, root } = built(triangles, triangles),
-      r = rays(n, 99, axisAligned);
+    const n = 600;
+    const { positions, root } = built(triangles, triangles);
+    const r = rays(n, 99, axisAligned);
     kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
     kernel.occluded(root, MEMORY.rays, MEMORY.hits + n * K.HIT_BYTES, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
-    const f = new Float32Array(memory.buffer, MEMORY.hits, n * 8),
-      u = new Uint32Array(memory.buffer, MEMORY.hits, n * 8),
-      any = new Int32Array(memory.buffer, MEMORY.hits + n * K.HIT_BYTES, n);
-    let found = 0,
-      apart = 0;
+    const f = new Float32Array(memory.buffer, MEMORY.hits, n * 8);
+    const u = new Uint32Array(memory.buffer, MEMORY.hits, n * 8);
+    const any = new Int32Array(memory.buffer, MEMORY.hits + n * K.HIT_BYTES, n);
+    let found = 0;
+    let apart = 0;
     for (let i = 0; i < n; i++) {
-      const truth = nearest(positions, r, i),
-        hit = u[i * 8 + 3] !== 0xffffffff;
+      const truth = nearest(positions, r, i);
+      const hit = u[i * 8 + 3] !== 0xffffffff;
       if (hit) found++;
       if (hit !== truth < Infinity || (hit && Math.abs(f[i * 8]! - truth) > 1e-3 * Math.max(1, truth))) apart++; // rays that graze an edge may round either way
       expect(any[i] === 1).toBe(hit);
@@ -105,8 +105,8 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
   });
 
   it('gives the same hits however many rays are in flight', () => {
-    const n = 500,
-      { root } = built(300, 5);
+    const n = 500;
+    const { root } = built(300, 5);
     rays(n, 7, false);
     const run = (inFlight: number) => {
       kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, inFlight);
@@ -121,8 +121,8 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
       [77, 3],
       [123456, 9],
     ] as const) {
-      const cells = new Set<number>(),
-        lines = new Set<number>();
+      const cells = new Set<number>();
+      const lines = new Set<number>();
       for (let s = 0; s < 64; s++) {
         kernel.random3At(seed, s, pair, MEMORY.out);
         const [x = 0, y = 0] = new Float32Array(memory.buffer, MEMORY.out, 2);

@@ -25,12 +25,12 @@ export interface Running {
 }
 
 export async function startServer(config: Config, log: (message: string, error?: unknown) => void): Promise<Running> {
-  const db = await openDatabase(config.databaseUrl),
-    events = new Events(),
-    output = new OutputFolder(outputFolder(config.home)),
-    assets = new AssetStore(assetsFolder(config.home)),
-    now = () => new Date(),
-    uploads = join(config.home, 'uploads');
+  const db = await openDatabase(config.databaseUrl);
+  const events = new Events();
+  const output = new OutputFolder(outputFolder(config.home));
+  const assets = new AssetStore(assetsFolder(config.home));
+  const now = () => new Date();
+  const uploads = join(config.home, 'uploads');
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
   await mkdir(output.root, { recursive: true });
@@ -50,10 +50,10 @@ export async function startServer(config: Config, log: (message: string, error?:
   };
   const health = async () => {
     const database = await db.query('SELECT 1').then(
-        () => ({ ok: true, message: 'answers' }),
-        (e: Error) => ({ ok: false, message: e.message }),
-      ),
-      nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
+      () => ({ ok: true, message: 'answers' }),
+      (e: Error) => ({ ok: false, message: e.message }),
+    );
+    const nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
     return [
       { name: 'database', ...database },
       { name: 'server', ok: true, message: 'answers' },

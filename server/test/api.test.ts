@@ -18,11 +18,11 @@ afterAll(async () => {
 describe('the database', () => {
   it('has the columns that the entities name', async () => {
     for (const entity of ENTITIES) {
-      const meta = f.running.db.getMetadata(entity),
-        rows = await f.running.db.query<{ column_name: string; is_nullable: string; data_type: string }[]>(
-          'SELECT column_name, is_nullable, data_type FROM information_schema.columns WHERE table_name = $1',
-          [meta.tableName],
-        );
+      const meta = f.running.db.getMetadata(entity);
+      const rows = await f.running.db.query<{ column_name: string; is_nullable: string; data_type: string }[]>(
+        'SELECT column_name, is_nullable, data_type FROM information_schema.columns WHERE table_name = $1',
+        [meta.tableName],
+      );
       const types: Record<string, string> = { int: 'integer', timestamptz: 'timestamp with time zone' };
       expect(rows.map((r) => `${r.column_name} ${r.data_type} ${r.is_nullable}`).sort()).toEqual(
         meta.columns
@@ -97,12 +97,12 @@ describe('the API', () => {
 
 describe('a project', () => {
   it('refuses a broken scene by name and keeps nothing of it', async () => {
-    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Broken' }),
-      r = await f.call<{ code: string; message: string }>(
-        'POST',
-        `/api/projects/${id}/scene?fileName=torn.glb`,
-        new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 0xff, 0xff, 0, 0, 0, 0]),
-      );
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Broken' });
+    const r = await f.call<{ code: string; message: string }>(
+      'POST',
+      `/api/projects/${id}/scene?fileName=torn.glb`,
+      new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 0xff, 0xff, 0, 0, 0, 0]),
+    );
     expect(r.status).toBe(422);
     expect(r.data.message).toMatch(/“torn.glb” is cut short/);
     expect((await f.ok<Project>('GET', `/api/projects/${id}`)).revision).toBeNull();
@@ -110,18 +110,18 @@ describe('a project', () => {
   });
   it('gives several contents in one answer', async () => {
     const hashes = await Promise.all(
-        ['one', 'another'].map((t) => f.running.context.assets.put(new TextEncoder().encode(t))),
-      ),
-      bytes = new Uint8Array(await (await fetch(`${f.base}/api/assets?hashes=${hashes.join()}`)).arrayBuffer()),
-      text = (at: number, n: number) => new TextDecoder().decode(bytes.subarray(at, at + n));
+      ['one', 'another'].map((t) => f.running.context.assets.put(new TextEncoder().encode(t))),
+    );
+    const bytes = new Uint8Array(await (await fetch(`${f.base}/api/assets?hashes=${hashes.join()}`)).arrayBuffer());
+    const text = (at: number, n: number) => new TextDecoder().decode(bytes.subarray(at, at + n));
     expect([bytes[0], text(4, 3), bytes[7], text(11, 7), bytes.length]).toEqual([3, 'one', 7, 'another', 18]);
     expect((await fetch(`${f.base}/api/assets?hashes=${hashes[0]!},${'0'.repeat(64)}`)).status).toBe(404);
     expect((await fetch(`${f.base}/api/assets?hashes=..`)).status).toBe(400);
   });
   it('leaves nothing behind of a scene that could not be read to its end', async () => {
-    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Stopped' }),
-      stop = new AbortController(),
-      before = await readdir(join(f.home, 'assets'));
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Stopped' });
+    const stop = new AbortController();
+    const before = await readdir(join(f.home, 'assets'));
     const asked = fetch(`${f.base}/api/projects/${id}/scene?fileName=stopped.glb`, {
       method: 'POST',
       body: (await smallScene()) as Uint8Array<ArrayBuffer>,
@@ -130,14 +130,14 @@ describe('a project', () => {
     setTimeout(() => stop.abort(), 60);
     await asked;
     await new Promise((r) => setTimeout(r, 1500));
-    const after = await f.ok<Project>('GET', `/api/projects/${id}`),
-      left = (await readdir(join(f.home, 'assets'))).filter((n) => !before.includes(n));
+    const after = await f.ok<Project>('GET', `/api/projects/${id}`);
+    const left = (await readdir(join(f.home, 'assets'))).filter((n) => !before.includes(n));
     expect(after.revision === null ? left.filter((n) => n !== '.incoming') : []).toEqual([]);
     expect(await readdir(join(f.home, 'assets', '.incoming')).catch(() => [])).toEqual([]);
   });
   it('says so when the process that reads a scene dies, and takes the scene the next time', async () => {
-    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Struck' }),
-      glb = await smallScene();
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Struck' });
+    const glb = await smallScene();
     const children = async () =>
       (
         await Promise.all(
@@ -146,8 +146,8 @@ describe('a project', () => {
           ),
         )
       ).flatMap((s) => s.split(' ').filter(Boolean).map(Number));
-    const before = new Set(await children()),
-      asked = f.call('POST', `/api/projects/${id}/scene?fileName=struck.glb`, glb);
+    const before = new Set(await children());
+    const asked = f.call('POST', `/api/projects/${id}/scene?fileName=struck.glb`, glb);
     let struck: number[] = [];
     for (let i = 0; i < 200 && !struck.length; i++) {
       struck = (await children()).filter((c) => !before.has(c));
@@ -172,12 +172,12 @@ describe('a project', () => {
     ]);
   });
   it('names variants from their options, follows renames, and leaves names given by hand', async () => {
-    const p = await projectWithScene(f, 'Names'),
-      at = `/api/projects/${p.id}`;
-    const lamp = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Low lamp' }),
-      cloth = await f.ok('POST', `${at}/options`, { facet: 'materials', name: 'Blue cloth' });
-    const auto = await f.ok('POST', `${at}/variants`, { optionIds: [cloth.id, lamp.id] }),
-      hand = await f.ok('POST', `${at}/variants`, { optionIds: [lamp.id], name: 'For the printer' });
+    const p = await projectWithScene(f, 'Names');
+    const at = `/api/projects/${p.id}`;
+    const lamp = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Low lamp' });
+    const cloth = await f.ok('POST', `${at}/options`, { facet: 'materials', name: 'Blue cloth' });
+    const auto = await f.ok('POST', `${at}/variants`, { optionIds: [cloth.id, lamp.id] });
+    const hand = await f.ok('POST', `${at}/variants`, { optionIds: [lamp.id], name: 'For the printer' });
     expect(auto.name).toBe('Low lamp · Blue cloth');
     await f.ok('PATCH', `${at}/options/${lamp.id}`, { name: 'Late lamp' });
     const names = (await f.ok<Project>('GET', at)).variants.map((v) => v.name);
@@ -190,11 +190,11 @@ describe('a project', () => {
     expect(refused.data.message).toMatch(/“Late lamp · Blue cloth”, “For the printer”/);
   });
   it('captures edits as pending and writes them only when they are kept', async () => {
-    const p = await projectWithScene(f, 'Pending'),
-      at = `/api/projects/${p.id}`,
-      option = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Dim' }),
-      destination = `option:${option.id}`,
-      change = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
+    const p = await projectWithScene(f, 'Pending');
+    const at = `/api/projects/${p.id}`;
+    const option = await f.ok('POST', `${at}/options`, { facet: 'lighting', name: 'Dim' });
+    const destination = `option:${option.id}`;
+    const change = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
     await f.ok('POST', `${at}/pending`, { destination, set: [change] });
     let now = await f.ok<Project>('GET', at);
     expect([now.options[0]!.changes, now.pending]).toEqual(
@@ -218,10 +218,10 @@ describe('a project', () => {
     }
   });
   it('keeps play on the base as a new option of one facet and leaves the rest pending', async () => {
-    const p = await projectWithScene(f, 'Keep as'),
-      at = `/api/projects/${p.id}`,
-      light = { target: 'light:Lamp', property: 'light.on', value: false },
-      hide = { target: 'object:Sheet', property: 'object.shown', value: false };
+    const p = await projectWithScene(f, 'Keep as');
+    const at = `/api/projects/${p.id}`;
+    const light = { target: 'light:Lamp', property: 'light.on', value: false };
+    const hide = { target: 'object:Sheet', property: 'object.shown', value: false };
     await f.ok('POST', `${at}/pending`, { destination: 'base', set: [light, hide] });
     const { project: now } = await f.ok<{ project: Project }>('POST', `${at}/pending/keep`, {
       destination: 'base',
@@ -235,16 +235,16 @@ describe('a project', () => {
 
 describe('a plan', () => {
   it('says traces, exact memory and full names, and changes nothing', async () => {
-    const p = await projectWithScene(f, 'Planned'),
-      at = `/api/projects/${p.id}`,
-      grade = await f.ok('POST', `${at}/options`, {
-        facet: 'grade',
-        name: 'Bright',
-        changes: [{ target: 'grade', property: 'grade.exposure', value: 1 }],
-      });
+    const p = await projectWithScene(f, 'Planned');
+    const at = `/api/projects/${p.id}`;
+    const grade = await f.ok('POST', `${at}/options`, {
+      facet: 'grade',
+      name: 'Bright',
+      changes: [{ target: 'grade', property: 'grade.exposure', value: 1 }],
+    });
     await f.ok('POST', `${at}/variants`, { optionIds: [grade.id] });
-    const now = await f.ok<Project>('GET', at),
-      plan = await f.ok('POST', `${at}/plan`, { cells: [cellOf(now, 0), cellOf(now, 1)], profileId: 'sketch' });
+    const now = await f.ok<Project>('GET', at);
+    const plan = await f.ok('POST', `${at}/plan`, { cells: [cellOf(now, 0), cellOf(now, 1)], profileId: 'sketch' });
     expect(plan.errors).toEqual([]);
     expect(plan.traces).toHaveLength(1); // a grade costs no trace
     expect(plan.traces[0]).toMatchObject({ widthPx: 48, heightPx: 27, objects: 3, droppedCount: 0, expectedS: null });
@@ -262,9 +262,9 @@ describe('a plan', () => {
     );
   });
   it('with culling says what is left out, what it saves and what is lost', async () => {
-    const p = await projectWithScene(f, 'Culled'),
-      at = `/api/projects/${p.id}`,
-      camera = p.cameras[0]!;
+    const p = await projectWithScene(f, 'Culled');
+    const at = `/api/projects/${p.id}`;
+    const camera = p.cameras[0]!;
     await f.ok('PATCH', `${at}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 10 } });
     const plan = await f.ok('POST', `${at}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
     expect(plan.traces[0]).toMatchObject({ culls: true, objects: 2, droppedCount: 1, dropped: ['Crate far away'] });
@@ -272,13 +272,13 @@ describe('a plan', () => {
     expect(plan.warnings.join()).toMatch(/shadow.*reflection.*bounced light/);
   });
   it('refuses names that clash, before anything starts', async () => {
-    const p = await projectWithScene(f, 'Clash'),
-      at = `/api/projects/${p.id}`;
+    const p = await projectWithScene(f, 'Clash');
+    const at = `/api/projects/${p.id}`;
     await f.ok('POST', `${at}/variants`, { optionIds: [], name: 'Other' });
     await f.ok('PATCH', at, { nameTemplate: '{project}/{camera}' });
-    const now = await f.ok<Project>('GET', at),
-      cells = [cellOf(now, 0), cellOf(now, 1)],
-      plan = await f.ok('POST', `${at}/plan`, { cells, profileId: 'sketch' });
+    const now = await f.ok<Project>('GET', at);
+    const cells = [cellOf(now, 0), cellOf(now, 1)];
+    const plan = await f.ok('POST', `${at}/plan`, { cells, profileId: 'sketch' });
     expect(plan.errors[0].message).toMatch(/2 cells would write “clash\/front.exr”: Front in Base and Front in Other/);
     expect((await f.call('POST', `${at}/batches`, { cells, profileId: 'sketch' })).data).toMatchObject({
       code: 'PLAN_HAS_ERRORS',

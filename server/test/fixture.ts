@@ -47,17 +47,17 @@ export async function startFixture(): Promise<Fixture> {
   );
   const base = `http://127.0.0.1:${running.port}`;
   const call: Fixture['call'] = async (method, path, body, headers) => {
-    const bytes = body instanceof Uint8Array,
-      r = await fetch(base + path, {
-        method,
-        headers: {
-          ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }),
-          ...headers,
-        },
-        ...(body !== undefined && {
-          body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body),
-        }),
-      });
+    const bytes = body instanceof Uint8Array;
+    const r = await fetch(base + path, {
+      method,
+      headers: {
+        ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }),
+        ...headers,
+      },
+      ...(body !== undefined && {
+        body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body),
+      }),
+    });
     return { status: r.status, data: await r.json() };
   };
   const finished = new FinishedTraces(join(home, 'node'));
@@ -98,9 +98,9 @@ export async function smallScene({
   relief = false,
   bulb = false,
 }: { moving?: boolean; relief?: boolean; bulb?: boolean } = {}): Promise<Uint8Array> {
-  const doc = new Document(),
-    buffer = doc.createBuffer(),
-    lights = doc.createExtension(KHRLightsPunctual);
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const lights = doc.createExtension(KHRLightsPunctual);
   const square = (name: string, material: string, color: [number, number, number]) =>
     doc.createMesh(name).addPrimitive(
       doc
@@ -169,13 +169,13 @@ export async function smallScene({
       .setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }),
   );
   if (relief) {
-    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!,
-      dents = await sharp(
-        Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127),
-        { raw: { width: 8, height: 8, channels: 3 } },
-      )
-        .png()
-        .toBuffer();
+    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;
+    const dents = await sharp(
+      Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127),
+      { raw: { width: 8, height: 8, channels: 3 } },
+    )
+      .png()
+      .toBuffer();
     wall
       .setAttribute(
         'TEXCOORD_0',
@@ -189,8 +189,8 @@ export async function smallScene({
       .setBaseColorTexture(doc.createTexture('dents').setImage(new Uint8Array(dents)).setMimeType('image/png'));
   }
   if (bulb) {
-    const mesh = square('Bulb', 'Glass', [1, 1, 1]),
-      part = mesh.listPrimitives()[0]!;
+    const mesh = square('Bulb', 'Glass', [1, 1, 1]);
+    const part = mesh.listPrimitives()[0]!;
     part.getAttribute('POSITION')!.setArray(new Float32Array([-1, -1, -1, 1, -1, -1, 1, 1, 1, -1, 1, 1]));
     part
       .getMaterial()!
@@ -214,9 +214,9 @@ export async function smallScene({
   }
   if (moving) {
     const put = (values: number[], type: 'SCALAR' | 'VEC3') =>
-        doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer),
-      animation = doc.createAnimation('Unroll'),
-      node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
+      doc.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer);
+    const animation = doc.createAnimation('Unroll');
+    const node = (name: string) => scene.listChildren().find((n) => n.getName() === name)!;
     const move = (name: string, path: 'translation' | 'weights', values: number[]) => {
       const sampler = doc
         .createAnimationSampler()

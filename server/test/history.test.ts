@@ -77,8 +77,8 @@ const EDITS: Readonly<Record<string, Edit>> = {
       : NOTHING;
   },
   'record for a camera': async (n) => {
-    const p = await now(),
-      c = pickOf(p.cameras, n)!;
+    const p = await now();
+    const c = pickOf(p.cameras, n)!;
     return f.call('POST', `${at}/recorded`, {
       destination: `camera:${c.id}`,
       set: [{ target: 'object:Sheet', property: 'object.shown', value: n % 2 === 0 }],
@@ -96,8 +96,8 @@ const EDITS: Readonly<Record<string, Edit>> = {
     return v ? f.call('PATCH', `${at}/variants/${v.id}`, { name: n % 2 ? `Called ${n}` : null }) : NOTHING;
   },
   'leave a camera out': async (n) => {
-    const p = await now(),
-      v = pickOf(p.variants, n)!;
+    const p = await now();
+    const v = pickOf(p.variants, n)!;
     return f.call('PATCH', `${at}/variants/${v.id}`, { excludedCameraIds: n % 2 ? [p.cameras[0]!.id] : [] });
   },
   'delete a variant': async (n) => {
@@ -142,17 +142,17 @@ it('any edits, taken back and done again, give the same rows at every step', asy
         const p = await projectWithScene(f, 'History');
         at = `/api/projects/${p.id}`;
         // states by the step of the history that they come after: edits that join (a slider that is drawn) share one
-        const states = new Map<string, unknown>(),
-          label = async () => String((await now()).history.undo),
-          steps: string[] = [];
+        const states = new Map<string, unknown>();
+        const label = async () => String((await now()).history.undo);
+        const steps: string[] = [];
         const stepOf = async () =>
           (await f.ok<{ id: string; state: string }[]>('GET', `${at}/history`)).find((s) => s.state === 'done')?.id ??
           '0';
         states.set(await stepOf(), await made());
         steps.push(await stepOf());
         for (const [name, n] of edits) {
-          const before = await made(),
-            { status } = await EDITS[name]!(n);
+          const before = await made();
+          const { status } = await EDITS[name]!(n);
           expect(status, name).toBeLessThan(500);
           if (status !== 200) expect(await made(), `${name} was refused`).toEqual(before);
           const step = await stepOf();

@@ -149,8 +149,8 @@ describe('an address', () => {
 
 describe('names and notes', () => {
   it.each(HOSTILE_TEXT)('%j are either refused or kept to the letter', async (text) => {
-    const at = `/api/projects/${p.id}/options`,
-      r = await f.call<{ id: string; name: string; message?: string }>('POST', at, { facet: 'grade', name: text });
+    const at = `/api/projects/${p.id}/options`;
+    const r = await f.call<{ id: string; name: string; message?: string }>('POST', at, { facet: 'grade', name: text });
     if (r.status !== 200) {
       expect(r.status).toBe(400);
       return;
@@ -187,8 +187,8 @@ describe('values', () => {
     expect((await now()).base).toEqual([]);
   });
   it('of cameras that no lens has are refused by name', async () => {
-    const c = p.cameras[0]!,
-      at = `/api/projects/${p.id}/cameras/${c.id}`;
+    const c = p.cameras[0]!;
+    const at = `/api/projects/${p.id}/cameras/${c.id}`;
     for (const wrong of [
       { focalLengthMm: 0 },
       { focalLengthMm: 1e9 },
@@ -220,11 +220,11 @@ describe('values', () => {
       await refused('patch', `/api/projects/${p.id}`, { nameTemplate }, nameTemplate);
   });
   it('of other projects are refused', async () => {
-    const other = await f.ok<Project>('POST', '/api/projects', { name: 'Neighbour' }),
-      theirs = await f.ok<{ id: string }>('POST', `/api/projects/${other.id}/options`, {
-        facet: 'lighting',
-        name: 'Theirs',
-      });
+    const other = await f.ok<Project>('POST', '/api/projects', { name: 'Neighbour' });
+    const theirs = await f.ok<{ id: string }>('POST', `/api/projects/${other.id}/options`, {
+      facet: 'lighting',
+      name: 'Theirs',
+    });
     await refused('post', `/api/projects/${p.id}/variants`, { optionIds: [theirs.id] });
     await refused('post', `/api/projects/${p.id}/pending`, {
       destination: `option:${theirs.id}`,
@@ -278,9 +278,9 @@ describe('files', () => {
   });
   it('as scenes leave the project as it was, and it takes the next', async () => {
     const at = `/api/projects/${p.id}/scene`;
-    const glb = new Uint8Array(await smallScene()),
-      torn = glb.slice(0, glb.length >> 1),
-      claims = glb.slice();
+    const glb = new Uint8Array(await smallScene());
+    const torn = glb.slice(0, glb.length >> 1);
+    const claims = glb.slice();
     new DataView(claims.buffer).setUint32(8, 0xffffffff, true);
     await send(at, 'torn.glb', torn);
     await send(at, 'claims.glb', claims);

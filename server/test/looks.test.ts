@@ -14,19 +14,19 @@ afterAll(async () => {
   await f?.close();
 });
 
-const DIM = { target: 'light:Lamp', property: 'light.intensity', value: 2 },
-  OFF = { target: 'light:Lamp', property: 'light.on', value: false },
-  HIDDEN = { target: 'object:Sheet', property: 'object.shown', value: false },
-  BLUE = { target: 'material:Cloth', property: 'material.baseColor', value: [0, 0, 1] };
+const DIM = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
+const OFF = { target: 'light:Lamp', property: 'light.on', value: false };
+const HIDDEN = { target: 'object:Sheet', property: 'object.shown', value: false };
+const BLUE = { target: 'material:Cloth', property: 'material.baseColor', value: [0, 0, 1] };
 const key = ({ target, property }: { target: string; property: string }) => ({ target, property });
 const NONE = '00000000-0000-4000-8000-000000000000';
 async function begin(name: string) {
-  const p = await projectWithScene(f, name),
-    at = `/api/projects/${p.id}`,
-    read = () => f.ok<Project>('GET', at),
-    undo = () => f.ok<{ label: string; project: Project }>('POST', `${at}/undo`),
-    option = (facet: string, n: string, changes: unknown[] = []) =>
-      f.ok<Option>('POST', `${at}/options`, { facet, name: n, changes });
+  const p = await projectWithScene(f, name);
+  const at = `/api/projects/${p.id}`;
+  const read = () => f.ok<Project>('GET', at);
+  const undo = () => f.ok<{ label: string; project: Project }>('POST', `${at}/undo`);
+  const option = (facet: string, n: string, changes: unknown[] = []) =>
+    f.ok<Option>('POST', `${at}/options`, { facet, name: n, changes });
   return { p, at, read, undo, option, camera: p.cameras[0]!.id };
 }
 
@@ -41,8 +41,8 @@ describe('pending edits', () => {
     expect((await read()).pending).toEqual([]);
   });
   it('move to another destination, never into one of another facet', async () => {
-    const { at, read, option, camera, undo } = await begin('Moved'),
-      lamp = await option('lighting', 'Dim');
+    const { at, read, option, camera, undo } = await begin('Moved');
+    const lamp = await option('lighting', 'Dim');
     await f.ok('POST', `${at}/pending`, { destination: 'base', set: [DIM, HIDDEN] });
     const refused = await f.call('POST', `${at}/pending/move`, { from: 'base', to: `option:${lamp.id}` });
     expect(refused.data.message).toMatch(/“Shown” does not belong to the facet lighting/);
@@ -64,33 +64,33 @@ describe('pending edits', () => {
     });
   });
   it('become two options and a variant with both, as one edit; all or nothing', async () => {
-    const { at, read, option, undo } = await begin('Two facets'),
-      cloth = await option('materials', 'Blue', [BLUE]),
-      variant = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [cloth.id] });
+    const { at, read, option, undo } = await begin('Two facets');
+    const cloth = await option('materials', 'Blue', [BLUE]);
+    const variant = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [cloth.id] });
     await f.ok('POST', `${at}/pending`, { destination: 'base', set: [DIM, HIDDEN] });
-    const before = await read(),
-      taken = await f.call('POST', `${at}/pending/keep`, {
-        destination: 'base',
-        as: [
-          { facet: 'visibility', name: 'No sheet' },
-          { facet: 'materials', name: 'Nothing of this' },
-        ],
-      });
+    const before = await read();
+    const taken = await f.call('POST', `${at}/pending/keep`, {
+      destination: 'base',
+      as: [
+        { facet: 'visibility', name: 'No sheet' },
+        { facet: 'materials', name: 'Nothing of this' },
+      ],
+    });
     expect([taken.status, taken.data.message]).toEqual([400, 'None of the pending edits belongs to materials.']);
     expect(await read()).toEqual(before);
     const kept = await f.ok<{ project: Project; optionIds: string[]; variantId: string }>(
-        'POST',
-        `${at}/pending/keep`,
-        {
-          destination: 'base',
-          as: [
-            { facet: 'lighting', name: 'Dim' },
-            { facet: 'visibility', name: 'No sheet' },
-          ],
-          variant: { fromVariantId: variant.id },
-        },
-      ),
-      made = kept.project.variants.find((v) => v.id === kept.variantId)!;
+      'POST',
+      `${at}/pending/keep`,
+      {
+        destination: 'base',
+        as: [
+          { facet: 'lighting', name: 'Dim' },
+          { facet: 'visibility', name: 'No sheet' },
+        ],
+        variant: { fromVariantId: variant.id },
+      },
+    );
+    const made = kept.project.variants.find((v) => v.id === kept.variantId)!;
     expect(kept.project.options.map((o) => [o.name, o.changes])).toEqual([
       ['Blue', [BLUE]],
       ['Dim', [DIM]],
@@ -105,8 +105,8 @@ describe('pending edits', () => {
     });
   });
   it('clears what is recorded in an option, the base or a patch', async () => {
-    const { at, read, option, camera } = await begin('Cleared'),
-      lamp = await option('lighting', 'Dim', [DIM, OFF]);
+    const { at, read, option, camera } = await begin('Cleared');
+    const lamp = await option('lighting', 'Dim', [DIM, OFF]);
     await f.ok('POST', `${at}/recorded`, { destination: `option:${lamp.id}`, clear: [key(DIM)] });
     await f.ok('POST', `${at}/recorded`, { destination: `camera:${camera}`, set: [HIDDEN] });
     expect([(await read()).options[0]!.changes, (await read()).patches.map((x) => x.changes)]).toEqual([
@@ -121,13 +121,13 @@ describe('pending edits', () => {
 
 describe('options', () => {
   it('are duplicated beside the first, put in order within their facet, noted and tagged', async () => {
-    const { at, read, option } = await begin('In order'),
-      a = await option('lighting', 'Lamp', [DIM]),
-      wall = await option('materials', 'Blue', [BLUE]),
-      b = await option('lighting', 'Dark', [OFF]);
+    const { at, read, option } = await begin('In order');
+    const a = await option('lighting', 'Lamp', [DIM]);
+    const wall = await option('materials', 'Blue', [BLUE]);
+    const b = await option('lighting', 'Dark', [OFF]);
     await f.ok('PATCH', `${at}/options/${a.id}`, { notes: 'as in the sketch', tag: 'amber' });
-    const copy = await f.ok<Option>('POST', `${at}/options/${a.id}/duplicate`, {}),
-      again = await f.ok<Option>('POST', `${at}/options/${copy.id}/duplicate`, {});
+    const copy = await f.ok<Option>('POST', `${at}/options/${a.id}/duplicate`, {});
+    const again = await f.ok<Option>('POST', `${at}/options/${copy.id}/duplicate`, {});
     expect([copy, again]).toMatchObject([
       { name: 'Lamp 2', changes: [DIM], notes: 'as in the sketch', tag: 'amber' },
       { name: 'Lamp 3' },
@@ -137,9 +137,9 @@ describe('options', () => {
     expect((await read()).options.map((o) => o.name)).toEqual(['Dark', 'Lamp 3', 'Lamp 2', wall.name, 'Lamp']);
   });
   it('that variants use go from them only where that is said, and come back with undo', async () => {
-    const { at, read, option, undo } = await begin('Deleted'),
-      lamp = await option('lighting', 'Dim', [DIM]),
-      cloth = await option('materials', 'Blue', [BLUE]);
+    const { at, read, option, undo } = await begin('Deleted');
+    const lamp = await option('lighting', 'Dim', [DIM]);
+    const cloth = await option('materials', 'Blue', [BLUE]);
     await f.ok('POST', `${at}/variants`, { optionIds: [lamp.id, cloth.id] });
     await f.ok('POST', `${at}/pending`, { destination: `option:${lamp.id}`, set: [OFF] });
     const before = await read();
@@ -158,10 +158,10 @@ describe('options', () => {
 
 describe('variants', () => {
   it('of all combinations are made as one edit, but for those that are there', async () => {
-    const { at, option, undo } = await begin('Combined'),
-      lamps = [await option('lighting', 'Dim', [DIM]), await option('lighting', 'Dark', [OFF])],
-      cloth = await option('materials', 'Blue', [BLUE]),
-      combinations = lamps.flatMap((l) => [[l.id], [l.id, cloth.id]]);
+    const { at, option, undo } = await begin('Combined');
+    const lamps = [await option('lighting', 'Dim', [DIM]), await option('lighting', 'Dark', [OFF])];
+    const cloth = await option('materials', 'Blue', [BLUE]);
+    const combinations = lamps.flatMap((l) => [[l.id], [l.id, cloth.id]]);
     await f.ok('POST', `${at}/variants`, { optionIds: [lamps[0]!.id] });
     const { project, variantIds } = await f.ok<{ project: Project; variantIds: string[] }>(
       'POST',
@@ -174,10 +174,10 @@ describe('variants', () => {
     expect((await f.call('POST', `${at}/variants/combine`, { combinations: [[NONE]] })).status).toBe(404);
   });
   it('are named by the template, by hand, and from their options again', async () => {
-    const { at, read, option } = await begin('Named'),
-      lamp = await option('lighting', 'Dim'),
-      cloth = await option('materials', 'Blue'),
-      v = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [lamp.id, cloth.id] });
+    const { at, read, option } = await begin('Named');
+    const lamp = await option('lighting', 'Dim');
+    const cloth = await option('materials', 'Blue');
+    const v = await f.ok<Variant>('POST', `${at}/variants`, { optionIds: [lamp.id, cloth.id] });
     const names = async () => (await read()).variants.map((x) => x.name);
     await f.ok('PATCH', at, { variantTemplate: '{materials} under {lighting}' });
     expect(await names()).toEqual(['Base', 'Blue under Dim']);
@@ -189,14 +189,14 @@ describe('variants', () => {
     expect((await f.call('PATCH', at, { variantTemplate: '{season}' })).data.message).toMatch(/no token \{season\}/);
   });
   it('that show the same say so on the board by the same hash, whatever they are made of', async () => {
-    const { at, option, p } = await begin('The same'),
-      nothing = await option('lighting', 'As it is', [{ ...DIM, value: 20 }]),
-      dark = await option('lighting', 'Dark', [OFF]);
+    const { at, option, p } = await begin('The same');
+    const nothing = await option('lighting', 'As it is', [{ ...DIM, value: 20 }]);
+    const dark = await option('lighting', 'Dark', [OFF]);
     for (const optionIds of [[nothing.id], [dark.id]]) await f.ok('POST', `${at}/variants`, { optionIds });
-    const { cells } = await f.ok<{ cells: { variantId: string; hash: string }[] }>('GET', `${at}/board`),
-      [base, same, other] = (await f.ok<Project>('GET', `/api/projects/${p.id}`)).variants.map(
-        (v) => cells.find((c) => c.variantId === v.id)!.hash,
-      );
+    const { cells } = await f.ok<{ cells: { variantId: string; hash: string }[] }>('GET', `${at}/board`);
+    const [base, same, other] = (await f.ok<Project>('GET', `/api/projects/${p.id}`)).variants.map(
+      (v) => cells.find((c) => c.variantId === v.id)!.hash,
+    );
     expect(same).toBe(base);
     expect(other).not.toBe(base);
   });
@@ -205,9 +205,9 @@ describe('variants', () => {
 describe('two windows on one project', () => {
   const as = (tab: string, seen: string) => ({ 'x-variscen-tab': tab, 'x-variscen-seen': seen });
   it('a change of what the other changed since is refused and says what it did; nothing of it is written', async () => {
-    const { at, read, option } = await begin('Two windows'),
-      lamp = await option('lighting', 'Dim'),
-      seen = (await read()).history.last!;
+    const { at, read, option } = await begin('Two windows');
+    const lamp = await option('lighting', 'Dim');
+    const seen = (await read()).history.last!;
     await f.ok('PATCH', `${at}/options/${lamp.id}`, { name: 'Low' });
     const refused = await f.call('PATCH', `${at}/options/${lamp.id}`, { name: 'Faint' }, as('mine', seen));
     expect([refused.status, refused.data.code, refused.data.message]).toEqual([
@@ -223,8 +223,8 @@ describe('two windows on one project', () => {
     ).toBe(200);
   });
   it('changes of other values of the same destination go side by side', async () => {
-    const { at, read } = await begin('Side by side'),
-      seen = (await read()).history.last ?? '0';
+    const { at, read } = await begin('Side by side');
+    const seen = (await read()).history.last ?? '0';
     expect(
       (await f.call('POST', `${at}/pending`, { destination: 'base', set: [DIM] }, as('theirs', seen))).status,
     ).toBe(200);
@@ -250,14 +250,14 @@ describe('two windows on one project', () => {
     expect([(await read()).base, (await read()).pending[0]!.changes]).toEqual([[HIDDEN], [DIM]]);
   });
   it('an edit that joins the step before it is seen too', async () => {
-    const { at, read } = await begin('A drawn slider'),
-      draw = (value: number) =>
-        f.call(
-          'POST',
-          `${at}/pending`,
-          { destination: 'base', set: [{ ...DIM, value }] },
-          { 'x-variscen-tab': 'theirs' },
-        );
+    const { at, read } = await begin('A drawn slider');
+    const draw = (value: number) =>
+      f.call(
+        'POST',
+        `${at}/pending`,
+        { destination: 'base', set: [{ ...DIM, value }] },
+        { 'x-variscen-tab': 'theirs' },
+      );
     await draw(3);
     const seen = (await read()).history.last!;
     await draw(4); // one step in the history, and later than what this window saw
@@ -269,8 +269,8 @@ describe('two windows on one project', () => {
     expect((await read()).pending[0]!.changes).toEqual([{ ...DIM, value: 4 }]);
   });
   it('its own edits are never in its way, however many are under way', async () => {
-    const { at, read } = await begin('One window'),
-      seen = (await read()).history.last ?? '0';
+    const { at, read } = await begin('One window');
+    const seen = (await read()).history.last ?? '0';
     for (const value of [3, 4, 5])
       expect(
         (await f.call('POST', `${at}/pending`, { destination: 'base', set: [{ ...DIM, value }] }, as('mine', seen)))
@@ -282,15 +282,15 @@ describe('two windows on one project', () => {
 
 describe('the history', () => {
   it('goes to any step and back, to the same rows', async () => {
-    const { at, read, option } = await begin('Any step'),
-      strip = ({ history: _, ...p }: Project) => p,
-      states = [strip(await read())];
+    const { at, read, option } = await begin('Any step');
+    const strip = ({ history: _, ...p }: Project) => p;
+    const states = [strip(await read())];
     for (const n of ['Low', 'Lower', 'Lowest']) {
       await option('lighting', n, [DIM]);
       states.push(strip(await read()));
     }
-    const steps = (await f.ok<{ id: string; label: string; state: string }[]>('GET', `${at}/history`)).reverse(),
-      go = (id: string) => f.ok<Project>('POST', `${at}/history/${id}`);
+    const steps = (await f.ok<{ id: string; label: string; state: string }[]>('GET', `${at}/history`)).reverse();
+    const go = (id: string) => f.ok<Project>('POST', `${at}/history/${id}`);
     for (const k of [0, 2, 1, 2]) expect(strip(await go(steps[k]!.id))).toEqual(states[k + 1]);
     expect(strip(await go('0'))).toEqual(states[0]);
     expect(strip(await go(steps[2]!.id))).toEqual(states[3]);
@@ -300,43 +300,43 @@ describe('the history', () => {
 
 describe('options on their way to another project', () => {
   it('go through the library and a file to a scene with other names, as one edit, with a report', async () => {
-    const { at, option, p } = await begin('Origin'),
-      dim = await option('lighting', 'Dim', [DIM]),
-      blue = await option('materials', 'Blue', [
-        BLUE,
-        { target: 'object:Crate far away', property: 'object.drawn', value: 'clay' },
-      ]);
+    const { at, option, p } = await begin('Origin');
+    const dim = await option('lighting', 'Dim', [DIM]);
+    const blue = await option('materials', 'Blue', [
+      BLUE,
+      { target: 'object:Crate far away', property: 'object.drawn', value: 'clay' },
+    ]);
     const entry = await f.ok<{ id: string; options: unknown[] }>('POST', '/api/library', {
-        projectId: p.id,
-        optionIds: [dim.id, blue.id],
-        name: 'Evening',
-      }),
-      file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`);
+      projectId: p.id,
+      optionIds: [dim.id, blue.id],
+      name: 'Evening',
+    });
+    const file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`);
     expect(await f.ok('GET', `/api/library/${entry.id}`)).toEqual(file);
     expect(
       (await f.call('POST', '/api/library', { projectId: p.id, optionIds: [dim.id], name: 'EVENING' })).data.code,
     ).toBe('NAME_TAKEN');
     // the same scene under other names
-    const io = new WebIO().registerExtensions([KHRLightsPunctual]),
-      d = await io.readBinary(await smallScene()),
-      rename = (from: string, to: string) =>
-        d
-          .getRoot()
-          .listNodes()
-          .find((n) => n.getName() === from)!
-          .setName(to);
+    const io = new WebIO().registerExtensions([KHRLightsPunctual]);
+    const d = await io.readBinary(await smallScene());
+    const rename = (from: string, to: string) =>
+      d
+        .getRoot()
+        .listNodes()
+        .find((n) => n.getName() === from)!
+        .setName(to);
     rename('Lamp', 'LAMP');
     rename('Crate far away', 'Box');
     d.getRoot()
       .listMaterials()
       .find((m) => m.getName() === 'Cloth')!
       .setName('Linen');
-    const other = await f.ok<Project>('POST', '/api/projects', { name: 'Elsewhere' }),
-      there = `/api/projects/${other.id}`;
+    const other = await f.ok<Project>('POST', '/api/projects', { name: 'Elsewhere' });
+    const there = `/api/projects/${other.id}`;
     await f.ok('POST', `${there}/scene?fileName=other.glb`, await io.writeBinary(d));
     await f.ok('POST', `${there}/options`, { facet: 'lighting', name: 'dim' });
-    const report = await f.ok<LooksMatchAnswer>('POST', `${there}/looks/match`, { source: { entryId: entry.id } }),
-      found = Object.fromEntries(report.things.map((t) => [t.target, [t.to, t.how]]));
+    const report = await f.ok<LooksMatchAnswer>('POST', `${there}/looks/match`, { source: { entryId: entry.id } });
+    const found = Object.fromEntries(report.things.map((t) => [t.target, [t.to, t.how]]));
     expect(found).toEqual({
       'light:Lamp': ['light:LAMP', 'name'],
       'material:Cloth': [null, null],
@@ -366,11 +366,11 @@ describe('options on their way to another project', () => {
     expect((await f.call('GET', `/api/library/${entry.id}`)).status).toBe(404);
   });
   it('come partly, and a file that is none is refused with its fault', async () => {
-    const { at, option } = await begin('Partly'),
-      dim = await option('lighting', 'Dim', [DIM, { ...OFF, target: 'light:Lamp 7' }]),
-      blue = await option('materials', 'Blue', [BLUE]),
-      file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`),
-      to = await begin('Receiver');
+    const { at, option } = await begin('Partly');
+    const dim = await option('lighting', 'Dim', [DIM, { ...OFF, target: 'light:Lamp 7' }]);
+    const blue = await option('materials', 'Blue', [BLUE]);
+    const file = await f.ok('GET', `${at}/looks?options=${dim.id},${blue.id}`);
+    const to = await begin('Receiver');
     const first = await f.ok<{ project: Project; left: number }>('POST', `${to.at}/looks`, {
       source: { file },
       only: [0],
@@ -394,15 +394,15 @@ describe('options on their way to another project', () => {
 describe('what a grade and a material bring in', () => {
   it('is kept by content: a LUT is read whole or refused, and an image says its size', async () => {
     const rows = (swap: boolean) =>
-        Array.from({ length: 8 }, (_, i) => {
-          const c = [i & 1, (i >> 1) & 1, i >> 2];
-          return (swap ? c.reverse() : c).join(' ');
-        }).join('\n'),
-      lut = await f.ok<{ value: string; size: number }>(
-        'POST',
-        '/api/luts?fileName=swap.cube',
-        new TextEncoder().encode(`LUT_3D_SIZE 2\n${rows(true)}\n`),
-      );
+      Array.from({ length: 8 }, (_, i) => {
+        const c = [i & 1, (i >> 1) & 1, i >> 2];
+        return (swap ? c.reverse() : c).join(' ');
+      }).join('\n');
+    const lut = await f.ok<{ value: string; size: number }>(
+      'POST',
+      '/api/luts?fileName=swap.cube',
+      new TextEncoder().encode(`LUT_3D_SIZE 2\n${rows(true)}\n`),
+    );
     expect([lut.size, lut.value]).toEqual([2, expect.stringMatching(/^lut:[0-9a-f]{64}:2:swap.cube$/)]);
     const torn = await f.call(
       'POST',
@@ -429,11 +429,11 @@ describe('what a grade and a material bring in', () => {
 
 describe('the scene as a file', () => {
   it('goes out as GLB with options of Materials as its variants, and comes in with them as options', async () => {
-    const { at, option } = await begin('Goes out'),
-      wood = await option('materials', 'All wood', [
-        { target: 'object:Sheet', property: 'object.material', value: 'Wood' },
-      ]),
-      dim = await option('lighting', 'Dim', [DIM]);
+    const { at, option } = await begin('Goes out');
+    const wood = await option('materials', 'All wood', [
+      { target: 'object:Sheet', property: 'object.material', value: 'Wood' },
+    ]);
+    const dim = await option('lighting', 'Dim', [DIM]);
     expect((await f.call('GET', `${at}/scene.glb?options=${dim.id}`)).data.message).toMatch(/no option of Materials/);
     const r = await fetch(`${f.base}${at}/scene.glb?options=${wood.id}`);
     expect([r.status, r.headers.get('content-type'), r.headers.get('content-disposition')]).toEqual([

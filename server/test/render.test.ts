@@ -11,8 +11,8 @@ import { MeshCache } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
-const run = promisify(execFile),
-  never = new AbortController().signal;
+const run = promisify(execFile);
+const never = new AbortController().signal;
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
@@ -50,8 +50,8 @@ describe('a trace', () => {
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
     expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
-    const exr = join(f.home, 'output/whole-way/front/base_v001.exr'),
-      header = (await run('exrheader', [exr])).stdout;
+    const exr = join(f.home, 'output/whole-way/front/base_v001.exr');
+    const header = (await run('exrheader', [exr])).stdout;
     expect(header).toMatch(/R, 16-bit floating-point/);
     expect(header).toMatch(/dataWindow \(type box2i\): \(0 0\) - \(47 26\)/);
     expect(header).toMatch(/variscen:camera \(type string\): "Front"/);
@@ -64,8 +64,8 @@ describe('a trace', () => {
   });
 
   it('of a snapshot is not touched by later edits, which turn exactly their cells out of date and say why', async () => {
-    const p = await projectWithScene(f, 'Snapshot'),
-      at = `/api/projects/${p.id}`;
+    const p = await projectWithScene(f, 'Snapshot');
+    const at = `/api/projects/${p.id}`;
     const dim = await f.ok('POST', `${at}/options`, {
       facet: 'lighting',
       name: 'Dim',
@@ -93,13 +93,13 @@ describe('a trace', () => {
   });
 
   it('served twice by one trace differs by its grade alone', async () => {
-    const p = await projectWithScene(f, 'Grades'),
-      at = `/api/projects/${p.id}`,
-      bright = await f.ok('POST', `${at}/options`, {
-        facet: 'grade',
-        name: 'Bright',
-        changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }],
-      });
+    const p = await projectWithScene(f, 'Grades');
+    const at = `/api/projects/${p.id}`;
+    const bright = await f.ok('POST', `${at}/options`, {
+      facet: 'grade',
+      name: 'Bright',
+      changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }],
+    });
     await f.ok('POST', `${at}/variants`, { optionIds: [bright.id] });
     const now = await f.ok<Project>('GET', at);
     expect((await submit(now, 0, 1)).traces).toBe(1);
@@ -111,8 +111,8 @@ describe('a trace', () => {
   });
 
   it('without objects outside the frame loads less, and says how many it left out', async () => {
-    const p = await projectWithScene(f, 'Culling'),
-      camera = p.cameras[0]!;
+    const p = await projectWithScene(f, 'Culling');
+    const camera = p.cameras[0]!;
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
       settings: { ...camera.settings, cullMarginPct: 5 },
     });
@@ -124,15 +124,15 @@ describe('a trace', () => {
   });
 
   it('of an animated scene shows the frame that its camera says, in the memory that was planned', async () => {
-    const p = await projectWithScene(f, 'Moving', { moving: true }),
-      camera = p.cameras[0]!,
-      redAt = async (version: string) => {
-        const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`))
-          .removeAlpha()
-          .raw()
-          .toBuffer({ resolveWithObject: true });
-        return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!;
-      };
+    const p = await projectWithScene(f, 'Moving', { moving: true });
+    const camera = p.cameras[0]!;
+    const redAt = async (version: string) => {
+      const { data, info } = await sharp(join(f.home, `output/moving/front/base_${version}.png`))
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      return (x: number) => data[(13 * info.width + x) * 3]! - data[(13 * info.width + x) * 3 + 1]!;
+    };
     expect(p.revision!.report.faults).toEqual([]);
     expect(camera.settings.follows).toBe('Front');
     await submit(p, 0);
@@ -146,8 +146,8 @@ describe('a trace', () => {
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
     expect((await board(p))[0]!.render).toMatchObject({ version: 2, plannedBytes: plan.traces[0].bytes });
-    const before = await redAt('v001'),
-      after = await redAt('v002');
+    const before = await redAt('v001');
+    const after = await redAt('v002');
     // a metre is about 10.6 pixels at first and 9.1 at the end: the sheet from 19.7…28.3 to 25.9…40.4
     expect([before(24) > 60, before(37) > 60, after(21) > 60, after(28) > 60, after(37) > 60]).toEqual([
       true,
@@ -159,24 +159,24 @@ describe('a trace', () => {
   });
 
   it('with a displaced surface takes the memory that was planned, more than without, and says where the limit of triangles ended it', async () => {
-    const p = await projectWithScene(f, 'Relief', { relief: true }),
-      at = `/api/projects/${p.id}`,
-      change = (property: string, value: string | number) => ({
-        target: 'material:Plaster',
-        property: `material.${property}`,
-        value,
-      }),
-      planOf = (variant: number, profileId: string, q: Project) =>
-        f.ok('POST', `${at}/plan`, { cells: [cellOf(q, variant)], profileId });
+    const p = await projectWithScene(f, 'Relief', { relief: true });
+    const at = `/api/projects/${p.id}`;
+    const change = (property: string, value: string | number) => ({
+      target: 'material:Plaster',
+      property: `material.${property}`,
+      value,
+    });
+    const planOf = (variant: number, profileId: string, q: Project) =>
+      f.ok('POST', `${at}/plan`, { cells: [cellOf(q, variant)], profileId });
     const dented = await f.ok('POST', `${at}/options`, {
       facet: 'materials',
       name: 'Dented',
       changes: [change('displacementMap', 'dents'), change('displacement', 0.3)],
     });
     await f.ok('POST', `${at}/variants`, { optionIds: [dented.id] });
-    const now = await f.ok<Project>('GET', at),
-      flat = await planOf(0, 'sketch', now),
-      plan = await planOf(1, 'sketch', now);
+    const now = await f.ok<Project>('GET', at);
+    const flat = await planOf(0, 'sketch', now);
+    const plan = await planOf(1, 'sketch', now);
     expect(plan.traces[0].bytes.acceleration).toBeGreaterThan(flat.traces[0].bytes.acceleration * 2);
     expect(plan.warnings).toEqual([]);
     await submit(now, 0, 1);
@@ -202,18 +202,18 @@ describe('a trace', () => {
   });
 
   it('of a lamp of no size in glass with a volume warns once that it gives no light, until the lamp has a radius', async () => {
-    const p = await projectWithScene(f, 'Bulb', { bulb: true }),
-      at = `/api/projects/${p.id}`,
-      round = await f.ok('POST', `${at}/options`, {
-        facet: 'lighting',
-        name: 'Round',
-        changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }],
-      }),
-      point = await f.ok('POST', `${at}/options`, {
-        facet: 'lighting',
-        name: 'Point',
-        changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }],
-      });
+    const p = await projectWithScene(f, 'Bulb', { bulb: true });
+    const at = `/api/projects/${p.id}`;
+    const round = await f.ok('POST', `${at}/options`, {
+      facet: 'lighting',
+      name: 'Round',
+      changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0.05 }],
+    });
+    const point = await f.ok('POST', `${at}/options`, {
+      facet: 'lighting',
+      name: 'Point',
+      changes: [{ target: 'light:Lamp', property: 'light.radius', value: 0 }],
+    });
     const ghost = await f.ok('POST', `${at}/options`, {
       facet: 'visibility',
       name: 'Ghost',
@@ -221,10 +221,9 @@ describe('a trace', () => {
     });
     for (const o of [round, point]) await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
     await f.ok('POST', `${at}/variants`, { optionIds: [point.id, ghost.id] });
-    const now = await f.ok<Project>('GET', at),
-      warnings = async (...variants: number[]) =>
-        (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' }))
-          .warnings;
+    const now = await f.ok<Project>('GET', at);
+    const warnings = async (...variants: number[]) =>
+      (await f.ok('POST', `${at}/plan`, { cells: variants.map((v) => cellOf(now, v)), profileId: 'sketch' })).warnings;
     expect(await warnings(1, 3)).toEqual([]); // with a radius; where the glass casts no shadow
     expect(await warnings(1, 2)).toEqual([
       '“Lamp” lights nothing outside “Bulb”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.',
@@ -232,15 +231,15 @@ describe('a trace', () => {
   });
 
   it('of a part of the frame writes that part, and says where it lies', async () => {
-    const p = await projectWithScene(f, 'Part'),
-      camera = p.cameras[0]!,
-      set = (settings: object) =>
-        f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } }),
-      png = (version: string) =>
-        sharp(join(f.home, `output/part/front/base_${version}.png`))
-          .removeAlpha()
-          .raw()
-          .toBuffer({ resolveWithObject: true });
+    const p = await projectWithScene(f, 'Part');
+    const camera = p.cameras[0]!;
+    const set = (settings: object) =>
+      f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, ...settings } });
+    const png = (version: string) =>
+      sharp(join(f.home, `output/part/front/base_${version}.png`))
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
     expect(
       (
         await f.call('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
@@ -313,14 +312,14 @@ describe('a trace', () => {
   });
 
   it('can be cancelled while it renders, and queued again', async () => {
-    const p = await projectWithScene(f, 'Cancelled'),
-      camera = p.cameras[0]!;
+    const p = await projectWithScene(f, 'Cancelled');
+    const camera = p.cameras[0]!;
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
       settings: { ...camera.settings, widthPx: 3840, heightPx: 2160 },
     });
     await submit(p, 0);
-    const l = await lease(),
-      rendering = renderTrace(f.node, l, f.machine, never);
+    const l = await lease();
+    const rendering = renderTrace(f.node, l, f.machine, never);
     await new Promise((r) => setTimeout(r, 600));
     await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
     await rendering;
@@ -350,8 +349,8 @@ describe('a trace', () => {
   it('beyond the budget of its node fails with what is largest and what to do, and structures built once are kept for the next', async () => {
     const p = await projectWithScene(f, 'Small machine');
     await submit(p, 0);
-    const l = await lease(),
-      meshCache = new MeshCache(2 ** 26);
+    const l = await lease();
+    const meshCache = new MeshCache(2 ** 26);
     await renderTrace(f.node, l, { ...f.machine, budgetBytes: 2 ** 20, meshCache }, never);
     expect((await queue(p))[0]).toMatchObject({
       state: 'failed',
@@ -381,8 +380,8 @@ describe('a trace', () => {
 
 describe('a batch', () => {
   it('is rendered in the order of the board', async () => {
-    const p = await projectWithScene(f, 'In order'),
-      at = `/api/projects/${p.id}`;
+    const p = await projectWithScene(f, 'In order');
+    const at = `/api/projects/${p.id}`;
     for (let i = 1; i < 6; i++) {
       const o = await f.ok('POST', `${at}/options`, {
         facet: 'lighting',
@@ -391,8 +390,8 @@ describe('a batch', () => {
       });
       await f.ok('POST', `${at}/variants`, { optionIds: [o.id] });
     }
-    const now = await f.ok<Project>('GET', at),
-      order = [3, 0, 5, 1, 4, 2];
+    const now = await f.ok<Project>('GET', at);
+    const order = [3, 0, 5, 1, 4, 2];
     await submit(now, ...order);
     const names: string[] = [];
     for (let i = 0; i < order.length; i++) {
@@ -404,8 +403,8 @@ describe('a batch', () => {
   });
 
   it('is queued whole or not at all', async () => {
-    const p = await projectWithScene(f, 'Whole batch'),
-      before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
+    const p = await projectWithScene(f, 'Whole batch');
+    const before = (await f.ok<Queue>('GET', '/api/queue')).traces.length;
     await f.running.db.query('ALTER TABLE output ADD CONSTRAINT ck_test CHECK (version < 1)  NOT VALID');
     try {
       expect(
@@ -419,8 +418,8 @@ describe('a batch', () => {
     expect(await f.node.lease()).toBeNull();
   });
   it('refuses two batches that promise the same version at once', async () => {
-    const p = await projectWithScene(f, 'Twice'),
-      body = { cells: [cellOf(p)], profileId: 'sketch' };
+    const p = await projectWithScene(f, 'Twice');
+    const body = { cells: [cellOf(p)], profileId: 'sketch' };
     const answers = await Promise.all([0, 1].map(() => f.call('POST', `/api/projects/${p.id}/batches`, body)));
     expect(answers.map((a) => a.status).sort()).toEqual([200, expect.toSatisfy((s: number) => s === 200 || s === 409)]);
     const paths = await f.running.db.query<{ path: string }[]>(

@@ -31,8 +31,8 @@ const made = ({ history: _, ...rest }: Project) => rest;
 
 /** The small scene as a newer file, changed by `change`. */
 async function newer(change: (d: Document) => void): Promise<Uint8Array> {
-  const io = new WebIO().registerExtensions([KHRLightsPunctual, KHRMaterialsVariants]),
-    d = await io.readBinary(await smallScene());
+  const io = new WebIO().registerExtensions([KHRLightsPunctual, KHRMaterialsVariants]);
+  const d = await io.readBinary(await smallScene());
   change(d);
   return io.writeBinary(d);
 }
@@ -46,18 +46,18 @@ const bring = (id: string, bytes: Uint8Array) =>
 
 describe('the history of a project', () => {
   it('takes every kind of edit back and does it again, to the same rows', async () => {
-    const start = await projectWithScene(f, 'Back and forth'),
-      at = `/api/projects/${start.id}`,
-      states: Project[] = [await read(start.id)];
+    const start = await projectWithScene(f, 'Back and forth');
+    const at = `/api/projects/${start.id}`;
+    const states: Project[] = [await read(start.id)];
     const did = async (method: string, path: string, body?: unknown) => {
       await f.ok(method, `${at}${path}`, body);
       states.push(await read(start.id));
     };
     await did('POST', '/options', { facet: 'lighting', name: 'Dim' });
-    const option = states.at(-1)!.options[0]!.id,
-      destination = `option:${option}`,
-      [camera] = start.cameras,
-      change = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
+    const option = states.at(-1)!.options[0]!.id;
+    const destination = `option:${option}`;
+    const [camera] = start.cameras;
+    const change = { target: 'light:Lamp', property: 'light.intensity', value: 2 };
     await did('POST', '/pending', { destination, set: [change] });
     await did('POST', '/pending/keep', { destination });
     await did('POST', '/variants', { optionIds: [option] });
@@ -81,8 +81,8 @@ describe('the history of a project', () => {
     expect((await read(start.id)).history).toMatchObject({ undo: 'Delete camera Close', redo: null });
   });
   it('names what it would take back, and forgets what was undone once something else is done', async () => {
-    const { id } = await projectWithScene(f, 'Labels'),
-      at = `/api/projects/${id}`;
+    const { id } = await projectWithScene(f, 'Labels');
+    const at = `/api/projects/${id}`;
     await f.ok('POST', `${at}/pending`, {
       destination: 'base',
       set: [{ target: 'light:Lamp', property: 'light.intensity', value: 2 }],
@@ -97,8 +97,8 @@ describe('the history of a project', () => {
     ]);
   });
   it('has a slider that is drawn as one step', async () => {
-    const { id } = await projectWithScene(f, 'Slider'),
-      at = `/api/projects/${id}`;
+    const { id } = await projectWithScene(f, 'Slider');
+    const at = `/api/projects/${id}`;
     for (const value of [2, 3, 4])
       await f.ok('POST', `${at}/pending`, {
         destination: 'base',
@@ -108,8 +108,8 @@ describe('the history of a project', () => {
     expect((await redo(id)).project.pending[0]!.changes[0]!.value).toBe(4);
   });
   it('changes nothing where a step cannot be taken back', async () => {
-    const { id, cameras } = await projectWithScene(f, 'Gone'),
-      at = `/api/projects/${id}`;
+    const { id, cameras } = await projectWithScene(f, 'Gone');
+    const at = `/api/projects/${id}`;
     await f.ok('PATCH', `${at}/cameras/${cameras[0]!.id}`, { name: 'Other' });
     await f.running.db.query('DELETE FROM camera WHERE id = $1', [cameras[0]!.id]); // not by an edit
     expect((await f.call('POST', `${at}/undo`)).data).toMatchObject({ code: 'WRONG_STATE' });
@@ -119,9 +119,9 @@ describe('the history of a project', () => {
 
 describe('cameras', () => {
   it('are added after another, put in order, changed together, and refuse to be moved when locked', async () => {
-    const p = await projectWithScene(f, 'Cameras'),
-      at = `/api/projects/${p.id}`,
-      [front] = p.cameras as [Camera]; // from the file, so locked
+    const p = await projectWithScene(f, 'Cameras');
+    const at = `/api/projects/${p.id}`;
+    const [front] = p.cameras as [Camera]; // from the file, so locked
     expect(front.handling.locked).toBe(true);
     const square = await f.ok<Camera>('POST', `${at}/cameras`, {
       name: 'Square',
@@ -186,9 +186,9 @@ describe('cameras', () => {
 
 describe('a newer scene', () => {
   it('is offered with what it would do, keeps what was recorded, and can be gone back from', async () => {
-    const p = await projectWithScene(f, 'Newer'),
-      at = `/api/projects/${p.id}`,
-      hidden = (target: string) => ({ target, property: 'object.shown', value: false });
+    const p = await projectWithScene(f, 'Newer');
+    const at = `/api/projects/${p.id}`;
+    const hidden = (target: string) => ({ target, property: 'object.shown', value: false });
     const option = await f.ok('POST', `${at}/options`, {
       facet: 'visibility',
       name: 'Bare',
@@ -209,8 +209,8 @@ describe('a newer scene', () => {
     );
     expect(offered).toMatchObject({ number: 2, state: 'offered' });
     expect(await read(p.id)).toMatchObject({ revision: { number: 1 }, offered: { number: 2 } });
-    const byHand = [{ material: false, from: 'Sheet', to: 'Cloth sheet' }],
-      look = await f.ok<MatchPreview>('POST', `${at}/revisions/${offered.id}/match`, { byHand });
+    const byHand = [{ material: false, from: 'Sheet', to: 'Cloth sheet' }];
+    const look = await f.ok<MatchPreview>('POST', `${at}/revisions/${offered.id}/match`, { byHand });
     expect(look).toMatchObject({
       byHand: 1,
       gone: [
@@ -271,14 +271,14 @@ describe('a newer scene', () => {
     ).toMatchObject({ code: 'WRONG_STATE' });
   });
   it('gives recorded values back to a thing that comes back, or to another by hand', async () => {
-    const p = await projectWithScene(f, 'Comes back'),
-      at = `/api/projects/${p.id}`,
-      accept = async (bytes: Uint8Array) =>
-        f.ok<Project>('POST', `${at}/revisions/${(await bring(p.id, bytes)).id}/accept`, {
-          byHand: [],
-          addCameras: [],
-          moveCameraIds: [],
-        });
+    const p = await projectWithScene(f, 'Comes back');
+    const at = `/api/projects/${p.id}`;
+    const accept = async (bytes: Uint8Array) =>
+      f.ok<Project>('POST', `${at}/revisions/${(await bring(p.id, bytes)).id}/accept`, {
+        byHand: [],
+        addCameras: [],
+        moveCameraIds: [],
+      });
     await f.ok('POST', `${at}/options`, {
       facet: 'visibility',
       name: 'Bare',
@@ -293,17 +293,19 @@ describe('a newer scene', () => {
     const moved = await f.ok<Project>('POST', `${at}/retarget`, { from: 'object:Sheet', to: 'object:Wall' });
     expect(moved.options[0]!.changes).toEqual([{ target: 'object:Wall', property: 'object.shown', value: false }]);
     expect((await undo(p.id)).project.options[0]!.changes[0]!.target).toBe('object:Sheet');
-    const again = await accept(await smallScene()),
-      document = JSON.parse(new TextDecoder().decode(await f.running.context.assets.get(again.revision!.sceneHash)));
+    const again = await accept(await smallScene());
+    const document = JSON.parse(
+      new TextDecoder().decode(await f.running.context.assets.get(again.revision!.sceneHash)),
+    );
     expect(document.nodes.map((n: { path: string }) => n.path)).toContain('Sheet');
     for (const to of ['light:Lamp', 'object:Sheet', 'grade'])
       expect((await f.call('POST', `${at}/retarget`, { from: 'object:Sheet', to })).status).toBe(400);
   });
   it('can be discarded, and makes room for a newer one', async () => {
-    const p = await projectWithScene(f, 'Discarded'),
-      at = `/api/projects/${p.id}`,
-      first = await bring(p.id, await smallScene()),
-      second = await bring(p.id, await smallScene());
+    const p = await projectWithScene(f, 'Discarded');
+    const at = `/api/projects/${p.id}`;
+    const first = await bring(p.id, await smallScene());
+    const second = await bring(p.id, await smallScene());
     expect((await f.call('POST', `${at}/revisions/${first.id}/match`, { byHand: [] })).data).toMatchObject({
       code: 'WRONG_STATE',
     });
@@ -311,12 +313,12 @@ describe('a newer scene', () => {
     expect((await f.call('DELETE', `${at}/revisions/${p.revision!.id}`)).data).toMatchObject({ code: 'WRONG_STATE' });
   });
   it('comes in at a scale', async () => {
-    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Centimetres' }),
-      r = await f.ok<Revision>(
-        'POST',
-        `/api/projects/${id}/scene?fileName=cm.glb&metresPerUnit=0.01`,
-        await smallScene(),
-      );
+    const { id } = await f.ok<Project>('POST', '/api/projects', { name: 'Centimetres' });
+    const r = await f.ok<Revision>(
+      'POST',
+      `/api/projects/${id}/scene?fileName=cm.glb&metresPerUnit=0.01`,
+      await smallScene(),
+    );
     expect(r.report.sizeM[0]).toBeCloseTo(2.05, 1);
     expect(
       (await f.call('POST', `/api/projects/${id}/scene?fileName=cm.glb&metresPerUnit=0`, await smallScene())).status,
@@ -393,15 +395,15 @@ describe('environment maps', () => {
       code: 'IMPORT_FAILED',
       message: expect.stringMatching(/“torn.exr” is cut short/),
     });
-    const p = await projectWithScene(f, 'Lit by a map'),
-      at = `/api/projects/${p.id}`,
-      option = await f.ok('POST', `${at}/options`, {
-        facet: 'environment',
-        name: 'Evening',
-        changes: [{ target: 'environment', property: 'environment.kind', value: map.value }],
-      });
-    const variant = await f.ok('POST', `${at}/variants`, { optionIds: [option.id] }),
-      cells = [p.variants[0]!.id, variant.id].map((variantId) => ({ cameraId: p.cameras[0]!.id, variantId }));
+    const p = await projectWithScene(f, 'Lit by a map');
+    const at = `/api/projects/${p.id}`;
+    const option = await f.ok('POST', `${at}/options`, {
+      facet: 'environment',
+      name: 'Evening',
+      changes: [{ target: 'environment', property: 'environment.kind', value: map.value }],
+    });
+    const variant = await f.ok('POST', `${at}/variants`, { optionIds: [option.id] });
+    const cells = [p.variants[0]!.id, variant.id].map((variantId) => ({ cameraId: p.cameras[0]!.id, variantId }));
     const plan = await f.ok('POST', `${at}/plan`, { cells, profileId: 'sketch' });
     expect(plan.errors).toEqual([]);
     const lights = cells.map(
@@ -411,22 +413,22 @@ describe('environment maps', () => {
     expect(lights[1]).toBeLessThan(lights[0]); // 64 × 32 texels, where a generated sky has 256 × 128
     const picture = async (kind: string) => {
       const d = JSON.parse(
-          new TextDecoder().decode(await f.running.context.assets.get(p.revision!.sceneHash)),
-        ) as SceneDocument,
-        state = resolve(new SceneIndex(d), [
-          {
-            id: 'base',
-            name: '',
-            kind: 'base',
-            changes: [
-              { target: 'environment', property: 'environment.kind', value: kind },
-              { target: 'light:Lamp', property: 'light.on', value: false },
-            ],
-          },
-        ]);
-      const selection = select(poseFor(d, undefined, p.cameras[0]!.settings as CameraSettings), state),
-        get = (hash: string) => f.running.context.assets.get(hash),
-        engine = await openNodeEngine(1);
+        new TextDecoder().decode(await f.running.context.assets.get(p.revision!.sceneHash)),
+      ) as SceneDocument;
+      const state = resolve(new SceneIndex(d), [
+        {
+          id: 'base',
+          name: '',
+          kind: 'base',
+          changes: [
+            { target: 'environment', property: 'environment.kind', value: kind },
+            { target: 'light:Lamp', property: 'light.on', value: false },
+          ],
+        },
+      ]);
+      const selection = select(poseFor(d, undefined, p.cameras[0]!.settings as CameraSettings), state);
+      const get = (hash: string) => f.running.context.assets.get(hash);
+      const engine = await openNodeEngine(1);
       try {
         const scene = await attach(
           selection,
@@ -455,16 +457,16 @@ describe('environment maps', () => {
       'POST',
       `/api/projects/${id}/scene?fileName=choices.glb`,
       await newer((d) => {
-        const v = d.createExtension(KHRMaterialsVariants),
-          sheet = d
-            .getRoot()
-            .listMeshes()
-            .find((m) => m.getName() === 'Sheet')!
-            .listPrimitives()[0]!,
-          wood = d
-            .getRoot()
-            .listMaterials()
-            .find((m) => m.getName() === 'Wood')!;
+        const v = d.createExtension(KHRMaterialsVariants);
+        const sheet = d
+          .getRoot()
+          .listMeshes()
+          .find((m) => m.getName() === 'Sheet')!
+          .listPrimitives()[0]!;
+        const wood = d
+          .getRoot()
+          .listMaterials()
+          .find((m) => m.getName() === 'Wood')!;
         sheet.setExtension(
           'KHR_materials_variants',
           v.createMappingList().addMapping(v.createMapping().setMaterial(wood).addVariant(v.createVariant('All wood'))),

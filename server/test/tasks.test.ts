@@ -41,9 +41,9 @@ const children = async (): Promise<number> => {
 
 describe('a task', () => {
   it('gives back what it made, says how far it is, and leaves no process', async () => {
-    const before = await children(),
-      progress: number[] = [],
-      made = await imported('small.glb', await smallScene(), undefined, (x) => progress.push(x));
+    const before = await children();
+    const progress: number[] = [];
+    const made = await imported('small.glb', await smallScene(), undefined, (x) => progress.push(x));
     expect(made.report).toMatchObject({ objects: 3, lights: 1 });
     expect(await readdir(assets)).toContain(made.sceneHash.slice(0, 2));
     expect(progress.length).toBeGreaterThan(0);
@@ -68,10 +68,10 @@ describe('a task', () => {
     ).rejects.not.toMatchObject({ code: 'IMPORT_FAILED' });
   });
   it('that is cancelled before it starts, or while it runs, is gone, and nothing of it is kept', async () => {
-    const before = await children(),
-      had = await readdir(assets),
-      early = new AbortController(),
-      late = new AbortController();
+    const before = await children();
+    const had = await readdir(assets);
+    const early = new AbortController();
+    const late = new AbortController();
     early.abort();
     await expect(imported('early.glb', await smallScene(), early.signal)).rejects.toMatchObject({
       code: 'WRONG_STATE',
@@ -83,9 +83,9 @@ describe('a task', () => {
     expect((await readdir(assets)).filter((n) => n !== '.incoming')).toEqual(had.filter((n) => n !== '.incoming'));
   });
   it('goes beside others, each with its own answer', async () => {
-    const sizes = [2, 3, 4],
-      cube = (n: number) =>
-        `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) => `${(i % n) / (n - 1)} ${(Math.floor(i / n) % n) / (n - 1)} ${Math.floor(i / n / n) / (n - 1)}`).join('\n')}\n`;
+    const sizes = [2, 3, 4];
+    const cube = (n: number) =>
+      `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) => `${(i % n) / (n - 1)} ${(Math.floor(i / n) % n) / (n - 1)} ${Math.floor(i / n / n) / (n - 1)}`).join('\n')}\n`;
     const made = await Promise.all(
       sizes.map(async (n) =>
         runTask({ kind: 'lut', assets, file: await file(`${n}.cube`, cube(n)), fileName: `${n}.cube` }),

@@ -55,16 +55,16 @@ export function App() {
 
 /** Home is the board of the project that was open last. */
 function First() {
-  const projects = useProjects(),
-    last = localStorage.getItem('variscen.project');
+  const projects = useProjects();
+  const last = localStorage.getItem('variscen.project');
   if (!projects.data) return null;
   const open = projects.data.find((p) => p.id === last && p.hasScene) ?? projects.data.find((p) => p.hasScene);
   return <Navigate to={open ? `/projects/${open.id}/board` : '/projects'} replace />;
 }
 
 function InProject({ place }: { place: 'stage' | 'board' | 'scene' }) {
-  const { projectId = '' } = useParams(),
-    { data: project, error } = useProject(projectId);
+  const { projectId = '' } = useParams();
+  const { data: project, error } = useProject(projectId);
   if (error)
     return (
       <>

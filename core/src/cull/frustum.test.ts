@@ -102,13 +102,13 @@ describe('culling by frame', () => {
         fc.constantFrom('perspective' as const, 'orthographic' as const),
         (from, to, x, y, depth, margin, [shiftX, shiftY], projection) => {
           fc.pre(Math.hypot(from[0] - to[0], from[1] - to[1], from[2] - to[2]) > 0.1);
-          const c = camera(margin, { matrix: lookAt(from, to), shiftX, shiftY, projection }),
-            m = c.matrix,
-            half = halfHeightOf(c),
-            aspect = c.widthPx / c.heightPx,
-            far = projection === 'perspective' ? depth : 1,
-            sx = x * 0.9999 + 2 * shiftX,
-            sy = y * 0.9999 + 2 * shiftY;
+          const c = camera(margin, { matrix: lookAt(from, to), shiftX, shiftY, projection });
+          const m = c.matrix;
+          const half = halfHeightOf(c);
+          const aspect = c.widthPx / c.heightPx;
+          const far = projection === 'perspective' ? depth : 1;
+          const sx = x * 0.9999 + 2 * shiftX;
+          const sy = y * 0.9999 + 2 * shiftY;
           const p = [0, 1, 2].map(
             (k) => m[12 + k]! + m[k]! * sx * half * aspect * far + m[4 + k]! * sy * half * far - m[8 + k]! * depth,
           ) as [number, number, number];

@@ -33,18 +33,18 @@ interface Plane {
 /** The four sides of the frame widened by marginPct per cent of its size on each side, and the plane behind the camera. World space. */
 export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   const axis = (k: number): Rgb => {
-    const v: Rgb = [c.matrix[k * 4]!, c.matrix[k * 4 + 1]!, c.matrix[k * 4 + 2]!],
-      l = Math.hypot(...v) || 1;
+    const v: Rgb = [c.matrix[k * 4]!, c.matrix[k * 4 + 1]!, c.matrix[k * 4 + 2]!];
+    const l = Math.hypot(...v) || 1;
     return [v[0] / l, v[1] / l, v[2] / l];
   };
-  const right = axis(0),
-    up = axis(1),
-    back = axis(2),
-    eye: Rgb = [c.matrix[12]!, c.matrix[13]!, c.matrix[14]!];
-  const grow = 1 + (2 * marginPct) / 100,
-    y = halfHeightOf(c) * grow,
-    x = ((halfHeightOf(c) * c.widthPx) / c.heightPx) * grow,
-    lens = lensRadiusM(c);
+  const right = axis(0);
+  const up = axis(1);
+  const back = axis(2);
+  const eye: Rgb = [c.matrix[12]!, c.matrix[13]!, c.matrix[14]!];
+  const grow = 1 + (2 * marginPct) / 100;
+  const y = halfHeightOf(c) * grow;
+  const x = ((halfHeightOf(c) * c.widthPx) / c.heightPx) * grow;
+  const lens = lensRadiusM(c);
   const plane = (normal: Rgb, offset: number): Plane => ({
     normal,
     d: offset - (normal[0] * eye[0] + normal[1] * eye[1] + normal[2] * eye[2]),
@@ -57,11 +57,11 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   const behind = plane(mix(back, -1, back, 0), lens);
   // the frame goes from low to high, off the axis by the lens shift
   const ends = (half: number, shift: number): readonly [number, number] => [
-      2 * shift * (half / grow) - half,
-      2 * shift * (half / grow) + half,
-    ],
-    [left, rightmost] = ends(x, c.shiftX ?? 0),
-    [bottom, top] = ends(y, c.shiftY ?? 0);
+    2 * shift * (half / grow) - half,
+    2 * shift * (half / grow) + half,
+  ];
+  const [left, rightmost] = ends(x, c.shiftX ?? 0);
+  const [bottom, top] = ends(y, c.shiftY ?? 0);
   if (c.projection === 'orthographic')
     return [
       plane(right, -left),
@@ -72,8 +72,8 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
     ];
   // a point at depth z is inside where low·z ≤ side ≤ high·z; the lens, and what it blurs beyond the focus, widens each side
   const side = (a: Rgb, low: number, high: number) => {
-    const l = Math.hypot(1, low),
-      h = Math.hypot(1, high);
+    const l = Math.hypot(1, low);
+    const h = Math.hypot(1, high);
     return [
       plane(mix(a, 1 / l, back, low / l), lens * (1 + Math.abs(low))),
       plane(mix(a, -1 / h, back, -high / h), lens * (1 + Math.abs(high))),
@@ -106,9 +106,9 @@ export interface CullInput {
 
 /** A verdict for every object, in scene order. document: as posed. */
 export function cullOffFrame({ document, world, camera, shown, emits, grownM }: CullInput): Verdict[] {
-  const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct),
-    placed = placements(document, world),
-    out: Verdict[] = [];
+  const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct);
+  const placed = placements(document, world);
+  const out: Verdict[] = [];
   document.nodes.forEach((n, node) => {
     if (!n.parts || determinant(placed[node]!) === 0) return;
     if (!shown(node)) out.push({ node, keep: false, reason: 'hidden' });

@@ -4,8 +4,25 @@ import { describe, expect, it } from 'vitest';
 import type { Geometry } from '../scene/index.ts';
 import { type DisplaceOptions, type HeightMap, displace, heightAt, subdivide } from './index.ts';
 
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
-  placed = (x: number, y: number, z: number, scale = 1) => [scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, x, y, z, 1];
+const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+const placed = (x: number, y: number, z: number, scale = 1) => [
+  scale,
+  0,
+  0,
+  0,
+  0,
+  scale,
+  0,
+  0,
+  0,
+  0,
+  scale,
+  0,
+  x,
+  y,
+  z,
+  1,
+];
 const use: HeightMap['use'] = { uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] };
 const map = (width: number, height: number, red: (x: number, y: number) => number): HeightMap => ({
   width,
@@ -37,10 +54,10 @@ const plane: Geometry = {
 };
 /** Cube whose six sides have corners, normals and texture coordinates of their own. */
 const cube: Geometry = (() => {
-  const positions: number[] = [],
-    normals: number[] = [],
-    uv: number[] = [],
-    indices: number[] = [];
+  const positions: number[] = [];
+  const normals: number[] = [];
+  const uv: number[] = [];
+  const indices: number[] = [];
   for (let axis = 0; axis < 3; axis++)
     for (const sign of [-1, 1]) {
       const first = positions.length / 3;
@@ -50,8 +67,8 @@ const cube: Geometry = (() => {
         [1, 1],
         [-1, 1],
       ] as const) {
-        const p = [0, 0, 0],
-          n = [0, 0, 0];
+        const p = [0, 0, 0];
+        const n = [0, 0, 0];
         p[axis] = sign;
         p[(axis + 1) % 3] = a * sign;
         p[(axis + 2) % 3] = b;
@@ -72,10 +89,10 @@ const cube: Geometry = (() => {
 /** How many triangles have each edge, by the points of its ends. */
 function edgeCounts(g: { positions: Float32Array; indices: Uint32Array }): number[] {
   const at = (i: number) =>
-      Array.from(g.positions.subarray(i * 3, i * 3 + 3))
-        .map((x) => x + 0)
-        .join(),
-    counts = new Map<string, number>();
+    Array.from(g.positions.subarray(i * 3, i * 3 + 3))
+      .map((x) => x + 0)
+      .join();
+  const counts = new Map<string, number>();
   for (let t = 0; t < g.indices.length; t += 3)
     for (let e = 0; e < 3; e++) {
       const key = [at(g.indices[t + e]!), at(g.indices[t + ((e + 1) % 3)]!)].sort().join(' ');
@@ -86,27 +103,27 @@ function edgeCounts(g: { positions: Float32Array; indices: Uint32Array }): numbe
 
 describe('splitting', () => {
   it('leaves no edge that looks longer than wanted, and stops there', () => {
-    const s = subdivide(plane.positions, plane.indices, options()),
-      longest = Math.max(
-        ...Array.from({ length: s.indices.length }, (_, i) => {
-          const t = i - (i % 3),
-            a = s.indices[i]! * 3,
-            b = s.indices[t + ((i + 1) % 3)]! * 3;
-          return Math.hypot(s.positions[a]! - s.positions[b]!, s.positions[a + 2]! - s.positions[b + 2]!);
-        }),
-      );
+    const s = subdivide(plane.positions, plane.indices, options());
+    const longest = Math.max(
+      ...Array.from({ length: s.indices.length }, (_, i) => {
+        const t = i - (i % 3);
+        const a = s.indices[i]! * 3;
+        const b = s.indices[t + ((i + 1) % 3)]! * 3;
+        return Math.hypot(s.positions[a]! - s.positions[b]!, s.positions[a + 2]! - s.positions[b + 2]!);
+      }),
+    );
     expect((longest * 500) / 5).toBeLessThanOrEqual(20.5);
     expect((longest * 500) / 5).toBeGreaterThan(8);
     expect(s.limited).toBe(false);
   });
   it('is finer near the eye than far away', () => {
     const s = subdivide(
-        new Float32Array([-1, 0, -40, -1, 0, 0, 1, 0, 0, 1, 0, -40]),
-        plane.indices,
-        options({ eye: [0, 1, 0] }),
-      ),
-      near = s.positions.filter((z, i) => i % 3 === 2 && z > -10).length,
-      far = s.positions.filter((z, i) => i % 3 === 2 && z < -30).length;
+      new Float32Array([-1, 0, -40, -1, 0, 0, 1, 0, 0, 1, 0, -40]),
+      plane.indices,
+      options({ eye: [0, 1, 0] }),
+    );
+    const near = s.positions.filter((z, i) => i % 3 === 2 && z > -10).length;
+    const far = s.positions.filter((z, i) => i % 3 === 2 && z < -30).length;
     expect(near).toBeGreaterThan(far * 10);
   });
   it('leaves what is too far away as it is', () => {
@@ -118,11 +135,11 @@ describe('splitting', () => {
   });
   it('counts an edge as long as it looks in its largest placement', () => {
     const near = subdivide(
-        plane.positions,
-        plane.indices,
-        options({ placements: [placed(0, -50, 0), placed(0, 0, 0)] }),
-      ),
-      alone = subdivide(plane.positions, plane.indices, options());
+      plane.positions,
+      plane.indices,
+      options({ placements: [placed(0, -50, 0), placed(0, 0, 0)] }),
+    );
+    const alone = subdivide(plane.positions, plane.indices, options());
     expect(near.indices.length).toBeGreaterThanOrEqual(alone.indices.length);
   });
   it('opens no cracks, wherever the eye is', () =>
@@ -161,8 +178,11 @@ describe('displacement', () => {
     }
   });
   it('follows the map, and its slope turns the normals', () => {
-    const ramp = map(256, 1, (x) => x),
-      { geometry: g } = displace(plane, options({ map: { ...ramp, use: { ...use, wrapS: 'clamp' } }, heightM: 0.4 }))!;
+    const ramp = map(256, 1, (x) => x);
+    const { geometry: g } = displace(
+      plane,
+      options({ map: { ...ramp, use: { ...use, wrapS: 'clamp' } }, heightM: 0.4 }),
+    )!;
     for (let v = 0; v < g.positions.length / 3; v++)
       expect(g.positions[v * 3 + 1]!).toBeCloseTo(
         0.4 * heightAt({ ...ramp, use: { ...use, wrapS: 'clamp' } }, g.uv0![v * 2]!, 0),
@@ -174,12 +194,12 @@ describe('displacement', () => {
     expect(g.normals![inside * 3]! / g.normals![inside * 3 + 1]!).toBeCloseTo(-0.2, 2);
   });
   it('keeps creases of what it displaces, and closes seams', () => {
-    const { geometry: g } = displace(cube, options({ edgePx: 100, eye: [0, 0, 8] }))!,
-      sides = new Set(
-        Array.from({ length: g.normals!.length / 3 }, (_, v) =>
-          [0, 1, 2].map((k) => Math.round(g.normals![v * 3 + k]! * 10) / 10 + 0).join(),
-        ),
-      );
+    const { geometry: g } = displace(cube, options({ edgePx: 100, eye: [0, 0, 8] }))!;
+    const sides = new Set(
+      Array.from({ length: g.normals!.length / 3 }, (_, v) =>
+        [0, 1, 2].map((k) => Math.round(g.normals![v * 3 + k]! * 10) / 10 + 0).join(),
+      ),
+    );
     expect(sides.size).toBeGreaterThanOrEqual(6);
     expect(new Set(edgeCounts(g))).toEqual(new Set([2]));
   });

@@ -18,14 +18,14 @@ const wrapped = (i: number, n: number, how: TextureRef['wrapS']): number => {
 };
 /** 0…1, between texels linear. */
 export function heightAt({ width, height, data, use }: HeightMap, u: number, v: number): number {
-  const [a, b, c, d, e, f] = use.matrix,
-    x = (a * u + b * v + c) * width - 0.5,
-    y = (d * u + e * v + f) * height - 0.5,
-    x0 = Math.floor(x),
-    y0 = Math.floor(y),
-    fx = x - x0,
-    fy = y - y0,
-    most = data instanceof Uint16Array ? 65535 : 255;
+  const [a, b, c, d, e, f] = use.matrix;
+  const x = (a * u + b * v + c) * width - 0.5;
+  const y = (d * u + e * v + f) * height - 0.5;
+  const x0 = Math.floor(x);
+  const y0 = Math.floor(y);
+  const fx = x - x0;
+  const fy = y - y0;
+  const most = data instanceof Uint16Array ? 65535 : 255;
   const at = (i: number, j: number) =>
     data[(wrapped(j, height, use.wrapT) * width + wrapped(i, width, use.wrapS)) * 4]! / most;
   return (
@@ -36,7 +36,8 @@ export function heightAt({ width, height, data, use }: HeightMap, u: number, v: 
 
 export interface DisplaceOptions extends SubdivideOptions {
   readonly map: HeightMap;
-  /** How far white is moved along the normal; black stays. Below 0: inwards. */ readonly heightM: number;
+  /** How far white is moved along the normal; black stays. Below 0: inwards. */
+  readonly heightM: number;
 }
 export interface Displaced {
   readonly geometry: Geometry;
@@ -50,11 +51,11 @@ const SMOOTH = 0.99;
 export function displace(g: Geometry, o: DisplaceOptions): Displaced | undefined {
   const uv = o.map.use.uvSet ? g.uv1 : g.uv0;
   if (!uv) return undefined;
-  const s = subdivide(g.positions, g.indices, o),
-    n = s.positions.length / 3,
-    coordinates = interpolated(uv, 2, s),
-    places = placesOf(s.positions),
-    count = largest(places) + 1;
+  const s = subdivide(g.positions, g.indices, o);
+  const n = s.positions.length / 3;
+  const coordinates = interpolated(uv, 2, s);
+  const places = placesOf(s.positions);
+  const count = largest(places) + 1;
   const normals = interpolated(
     g.normals ?? areaNormals(s.positions, s.indices, places, count).subarray(0, g.positions.length),
     3,
@@ -62,9 +63,9 @@ export function displace(g: Geometry, o: DisplaceOptions): Displaced | undefined
   );
   normalize(normals);
   // one move for all points of a place: their mean normal, their mean height
-  const mean = new Float32Array(count * 3),
-    heights = new Float32Array(count),
-    sharing = new Uint32Array(count);
+  const mean = new Float32Array(count * 3);
+  const heights = new Float32Array(count);
+  const sharing = new Uint32Array(count);
   for (let v = 0; v < n; v++) {
     const p = places[v]!;
     for (let k = 0; k < 3; k++) mean[p * 3 + k]! += normals[v * 3 + k]!;
@@ -72,33 +73,33 @@ export function displace(g: Geometry, o: DisplaceOptions): Displaced | undefined
     sharing[p]!++;
   }
   normalize(mean);
-  const m: Matrix = o.placements[0]!,
-    positions = s.positions.slice(),
-    together = new Uint8Array(count).fill(1);
+  const m: Matrix = o.placements[0]!;
+  const positions = s.positions.slice();
+  const together = new Uint8Array(count).fill(1);
   for (let v = 0; v < n; v++) {
-    const p = places[v]! * 3,
-      x = mean[p]!,
-      y = mean[p + 1]!,
-      z = mean[p + 2]!,
-      length =
-        Math.hypot(
-          m[0]! * x + m[4]! * y + m[8]! * z,
-          m[1]! * x + m[5]! * y + m[9]! * z,
-          m[2]! * x + m[6]! * y + m[10]! * z,
-        ) || 1,
-      h = ((heights[places[v]!]! / sharing[places[v]!]!) * o.heightM) / length;
+    const p = places[v]! * 3;
+    const x = mean[p]!;
+    const y = mean[p + 1]!;
+    const z = mean[p + 2]!;
+    const length =
+      Math.hypot(
+        m[0]! * x + m[4]! * y + m[8]! * z,
+        m[1]! * x + m[5]! * y + m[9]! * z,
+        m[2]! * x + m[6]! * y + m[10]! * z,
+      ) || 1;
+    const h = ((heights[places[v]!]! / sharing[places[v]!]!) * o.heightM) / length;
     for (let k = 0; k < 3; k++) positions[v * 3 + k]! += mean[p + k]! * h;
     if (normals[v * 3]! * x + normals[v * 3 + 1]! * y + normals[v * 3 + 2]! * z < SMOOTH) together[places[v]!] = 0;
   }
   // creases stay creases: there each point keeps the normal of its own side
-  const joint = areaNormals(positions, s.indices, places, count),
-    own = areaNormals(
-      positions,
-      s.indices,
-      Uint32Array.from({ length: n }, (_, i) => i),
-      n,
-    ),
-    out = new Float32Array(n * 3);
+  const joint = areaNormals(positions, s.indices, places, count);
+  const own = areaNormals(
+    positions,
+    s.indices,
+    Uint32Array.from({ length: n }, (_, i) => i),
+    n,
+  );
+  const out = new Float32Array(n * 3);
   for (let v = 0; v < n; v++) {
     const from = together[places[v]!] ? joint.subarray(v * 3, v * 3 + 3) : own.subarray(v * 3, v * 3 + 3);
     out.set(from, v * 3);
@@ -130,18 +131,18 @@ function normalize(v: Float32Array): void {
 
 /** Normals a vertex, of the triangles around its place weighted by area. */
 function areaNormals(p: Float32Array, indices: Uint32Array, places: Uint32Array, count: number): Float32Array {
-  const sum = new Float32Array(count * 3),
-    out = new Float32Array(p.length);
+  const sum = new Float32Array(count * 3);
+  const out = new Float32Array(p.length);
   for (let t = 0; t < indices.length; t += 3) {
-    const a = indices[t]! * 3,
-      b = indices[t + 1]! * 3,
-      c = indices[t + 2]! * 3,
-      ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!,
-      vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!;
+    const a = indices[t]! * 3;
+    const b = indices[t + 1]! * 3;
+    const c = indices[t + 2]! * 3;
+    const ux = p[b]! - p[a]!;
+    const uy = p[b + 1]! - p[a + 1]!;
+    const uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[c]! - p[a]!;
+    const vy = p[c + 1]! - p[a + 1]!;
+    const vz = p[c + 2]! - p[a + 2]!;
     for (const i of [a, b, c]) {
       const q = places[i / 3]! * 3;
       sum[q]! += uy * vz - uz * vy;
@@ -156,12 +157,12 @@ function areaNormals(p: Float32Array, indices: Uint32Array, places: Uint32Array,
 
 /** A number for each vertex, the same for those at exactly one point. */
 function placesOf(positions: Float32Array): Uint32Array {
-  const n = positions.length / 3,
-    size = 2 ** Math.ceil(Math.log2(n * 2 + 1)),
-    table = new Int32Array(size).fill(-1),
-    out = new Uint32Array(n),
-    clean = positions.map((x) => x + 0),
-    bits = new Uint32Array(clean.buffer); // +0 and −0 are one
+  const n = positions.length / 3;
+  const size = 2 ** Math.ceil(Math.log2(n * 2 + 1));
+  const table = new Int32Array(size).fill(-1);
+  const out = new Uint32Array(n);
+  const clean = positions.map((x) => x + 0);
+  const bits = new Uint32Array(clean.buffer); // +0 and −0 are one
   let count = 0;
   for (let v = 0; v < n; v++) {
     let h =

@@ -19,26 +19,27 @@ export interface Subdivided {
   readonly positions: Float32Array;
   readonly from: number;
   readonly parents: Uint32Array;
-  /** The limit ended it before all edges were short. */ readonly limited: boolean;
+  /** The limit ended it before all edges were short. */
+  readonly limited: boolean;
 }
 
-const MOST_PASSES = 16,
-  KEY = 2 ** 26;
+const MOST_PASSES = 16;
+const KEY = 2 ** 26;
 
 /** @throws RangeError with more than 67 million vertices */
 export function subdivide(positions: Float32Array, given: Uint32Array, o: SubdivideOptions): Subdivided {
-  const from = positions.length / 3,
-    parents: number[] = [],
-    points: number[] = Array.from(positions);
-  let indices = given,
-    limited = false;
+  const from = positions.length / 3;
+  const parents: number[] = [];
+  const points: number[] = Array.from(positions);
+  let indices = given;
+  let limited = false;
   const isLong = (a: number, b: number): boolean => {
-    const p: [number, number, number] = [points[a * 3]!, points[a * 3 + 1]!, points[a * 3 + 2]!],
-      q: [number, number, number] = [points[b * 3]!, points[b * 3 + 1]!, points[b * 3 + 2]!];
+    const p: [number, number, number] = [points[a * 3]!, points[a * 3 + 1]!, points[a * 3 + 2]!];
+    const q: [number, number, number] = [points[b * 3]!, points[b * 3 + 1]!, points[b * 3 + 2]!];
     return o.placements.some((m) => {
-      const u = transformPoint(m, p),
-        v = transformPoint(m, q),
-        length = Math.hypot(u[0] - v[0], u[1] - v[1], u[2] - v[2]);
+      const u = transformPoint(m, p);
+      const v = transformPoint(m, q);
+      const length = Math.hypot(u[0] - v[0], u[1] - v[1], u[2] - v[2]);
       // as near as any point of it can be
       const distance = Math.max(
         length * 1e-3,
@@ -49,16 +50,16 @@ export function subdivide(positions: Float32Array, given: Uint32Array, o: Subdiv
     });
   };
   for (let pass = 0; pass < MOST_PASSES; pass++) {
-    const middles = new Map<number, number>(),
-      known = new Map<number, boolean>(),
-      marks = new Uint8Array(indices.length);
+    const middles = new Map<number, number>();
+    const known = new Map<number, boolean>();
+    const marks = new Uint8Array(indices.length);
     let triangles = 0;
     for (let t = 0; t < indices.length; t += 3) {
       let cuts = 0;
       for (let e = 0; e < 3; e++) {
-        const a = indices[t + e]!,
-          b = indices[t + ((e + 1) % 3)]!,
-          key = a < b ? a * KEY + b : b * KEY + a;
+        const a = indices[t + e]!;
+        const b = indices[t + ((e + 1) % 3)]!;
+        const key = a < b ? a * KEY + b : b * KEY + a;
         let long = known.get(key);
         if (long === undefined) known.set(key, (long = a < b ? isLong(a, b) : isLong(b, a)));
         if (long) {
@@ -97,29 +98,29 @@ export function subdivide(positions: Float32Array, given: Uint32Array, o: Subdiv
       const cuts = marks[t]! + marks[t + 1]! + marks[t + 2]!;
       // turned so that with one cut it is the first edge's, with two the last edge is whole
       const turn =
-          cuts === 1
-            ? [0, 1, 2].find((e) => marks[t + e])!
-            : cuts === 2
-              ? [0, 1, 2].find((e) => !marks[t + ((e + 2) % 3)])!
-              : 0,
-        a = indices[t + turn]!,
-        b = indices[t + ((turn + 1) % 3)]!,
-        c = indices[t + ((turn + 2) % 3)]!;
+        cuts === 1
+          ? [0, 1, 2].find((e) => marks[t + e])!
+          : cuts === 2
+            ? [0, 1, 2].find((e) => !marks[t + ((e + 2) % 3)])!
+            : 0;
+      const a = indices[t + turn]!;
+      const b = indices[t + ((turn + 1) % 3)]!;
+      const c = indices[t + ((turn + 2) % 3)]!;
       if (cuts === 0) put(a, b, c);
       else if (cuts === 1) {
         const m = middle(a, b);
         put(a, m, c);
         put(m, b, c);
       } else if (cuts === 2) {
-        const m = middle(a, b),
-          k = middle(b, c);
+        const m = middle(a, b);
+        const k = middle(b, c);
         put(m, b, k);
         put(a, m, k);
         put(a, k, c);
       } else {
-        const m = middle(a, b),
-          k = middle(b, c),
-          l = middle(c, a);
+        const m = middle(a, b);
+        const k = middle(b, c);
+        const l = middle(c, a);
         put(a, m, l);
         put(m, b, k);
         put(l, k, c);

@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { ENVIRONMENT_KINDS, generateEnvironment } from './index.ts';
 
 const pixel = (kind: 'dusk' | 'even', x: number, y: number) => {
-  const m = generateEnvironment(kind, 64)!,
-    i = (Math.floor(y * m.height) * m.width + Math.floor(x * m.width)) * 3;
+  const m = generateEnvironment(kind, 64)!;
+  const i = (Math.floor(y * m.height) * m.width + Math.floor(x * m.width)) * 3;
   return [...m.data.slice(i, i + 3)];
 };
 
@@ -20,8 +20,8 @@ describe('generated skies', () => {
     }
   });
   it('dusk glows warm low on one side and is dark blue above', () => {
-    const glow = pixel('dusk', 0.5 - 35 / 360, 0.48),
-      above = pixel('dusk', 0.5, 0.05);
+    const glow = pixel('dusk', 0.5 - 35 / 360, 0.48);
+    const above = pixel('dusk', 0.5, 0.05);
     expect(glow[0]).toBeGreaterThan(glow[2]! * 2);
     expect(above[2]).toBeGreaterThan(above[0]!);
     expect(glow[0]).toBeGreaterThan(above[0]! * 5);

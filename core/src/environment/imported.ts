@@ -47,18 +47,18 @@ export function saturated(m: EnvironmentMap, saturation: number): EnvironmentMap
 /** A smaller map with the same light: each texel is the mean of those it covers, by their share. No change where it is not larger. */
 export function smallerMap(m: EnvironmentMap, maxHeight: number): EnvironmentMap {
   if (m.height <= maxHeight) return m;
-  const height = maxHeight,
-    width = Math.max(1, Math.round((m.width * maxHeight) / m.height)),
-    data = new Float32Array(width * height * 3),
-    across = Array.from({ length: width }, (_, x) => shares(x, width, m.width));
+  const height = maxHeight;
+  const width = Math.max(1, Math.round((m.width * maxHeight) / m.height));
+  const data = new Float32Array(width * height * 3);
+  const across = Array.from({ length: width }, (_, x) => shares(x, width, m.width));
   for (let y = 0; y < height; y++) {
     const down = shares(y, height, m.height);
     for (let x = 0; x < width; x++) {
       const to = (y * width + x) * 3;
       for (const [sy, wy] of down)
         for (const [sx, wx] of across[x]!) {
-          const from = (sy * m.width + sx) * 3,
-            w = wy * wx;
+          const from = (sy * m.width + sx) * 3;
+          const w = wy * wx;
           data[to]! += m.data[from]! * w;
           data[to + 1]! += m.data[from + 1]! * w;
           data[to + 2]! += m.data[from + 2]! * w;
@@ -68,9 +68,9 @@ export function smallerMap(m: EnvironmentMap, maxHeight: number): EnvironmentMap
   return { width, height, data };
 }
 function shares(i: number, n: number, source: number): [number, number][] {
-  const from = (i * source) / n,
-    to = ((i + 1) * source) / n,
-    out: [number, number][] = [];
+  const from = (i * source) / n;
+  const to = ((i + 1) * source) / n;
+  const out: [number, number][] = [];
   for (let s = Math.floor(from); s < to - 1e-9; s++)
     out.push([s, (Math.min(to, s + 1) - Math.max(from, s)) / (to - from)]);
   return out;

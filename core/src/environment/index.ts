@@ -65,10 +65,10 @@ export function generateEnvironment(kind: Exclude<EnvironmentKind, 'none'>, heig
 export function generateEnvironment(kind: EnvironmentKind, height?: number): EnvironmentMap | undefined;
 export function generateEnvironment(kind: EnvironmentKind, height = 128): EnvironmentMap | undefined {
   if (kind === 'none') return undefined;
-  const sky = SKIES[kind],
-    width = height * 2,
-    data = new Float32Array(width * height * 3),
-    rad = Math.PI / 180;
+  const sky = SKIES[kind];
+  const width = height * 2;
+  const data = new Float32Array(width * height * 3);
+  const rad = Math.PI / 180;
   const glows = sky.glows.map((g) => ({
     ...g,
     d: [
@@ -78,13 +78,13 @@ export function generateEnvironment(kind: EnvironmentKind, height = 128): Enviro
     ] as const,
   }));
   for (let y = 0; y < height; y++) {
-    const theta = (Math.PI * (y + 0.5)) / height,
-      up = Math.cos(theta),
-      flat = Math.sin(theta);
+    const theta = (Math.PI * (y + 0.5)) / height;
+    const up = Math.cos(theta);
+    const flat = Math.sin(theta);
     const k = up >= 0 ? (1 - up) ** 2.5 : Math.max(0, 1 + up * 8);
     for (let x = 0; x < width; x++) {
-      const phi = 2 * Math.PI * ((x + 0.5) / width - 0.5),
-        d = [flat * Math.sin(phi), up, -flat * Math.cos(phi)] as const;
+      const phi = 2 * Math.PI * ((x + 0.5) / width - 0.5);
+      const d = [flat * Math.sin(phi), up, -flat * Math.cos(phi)] as const;
       for (let c = 0; c < 3; c++) {
         let v =
           up >= 0

@@ -32,11 +32,13 @@ import type { Geometry, SceneDocument, SceneLight, SceneNode } from '../scene/in
 
 export interface ExportData {
   readonly geometry: (mesh: number) => Promise<Geometry>;
-  /** Encoded, as it is stored. */ readonly image: (blob: string) => Promise<Uint8Array>;
+  /** Encoded, as it is stored. */
+  readonly image: (blob: string) => Promise<Uint8Array>;
 }
 export interface ExportResult {
   readonly bytes: Uint8Array;
-  /** What is not in it, in words. */ readonly remarks: readonly string[];
+  /** What is not in it, in words. */
+  readonly remarks: readonly string[];
 }
 
 const WRITTEN = [
@@ -63,9 +65,9 @@ export async function exportScene(
   variants: readonly { readonly name: string; readonly layer: Layer }[],
   data: ExportData,
 ): Promise<ExportResult> {
-  const index = new SceneIndex(scene),
-    looks = [resolve(index, base), ...variants.map((v) => resolve(index, [...base, v.layer]))],
-    w = new Writer(scene, data);
+  const index = new SceneIndex(scene);
+  const looks = [resolve(index, base), ...variants.map((v) => resolve(index, [...base, v.layer]))];
+  const w = new Writer(scene, data);
   await w.write(
     looks,
     variants.map((v) => v.name),
@@ -94,11 +96,11 @@ class Writer {
   ) {}
 
   async write(looks: readonly ResolvedState[], variantNames: readonly string[]): Promise<void> {
-    const { doc, scene } = this,
-      root = doc.createScene(),
-      choices = variantNames.length ? doc.createExtension(KHRMaterialsVariants) : undefined,
-      variants = variantNames.map((n) => choices!.createVariant(n)),
-      nodes = scene.nodes.map((n) => doc.createNode(n.name).setMatrix([...n.matrix] as never));
+    const { doc, scene } = this;
+    const root = doc.createScene();
+    const choices = variantNames.length ? doc.createExtension(KHRMaterialsVariants) : undefined;
+    const variants = variantNames.map((n) => choices!.createVariant(n));
+    const nodes = scene.nodes.map((n) => doc.createNode(n.name).setMatrix([...n.matrix] as never));
     for (const [i, n] of scene.nodes.entries()) {
       const node = nodes[i]!;
       if (n.parent < 0) root.addChild(node);
@@ -109,13 +111,13 @@ class Writer {
       if (!n.parts) continue;
       const mesh = doc.createMesh(n.name);
       for (const [k, p] of n.parts.entries()) {
-        const { attributes, indices } = await (this.geometries.get(p.mesh) ?? this.remember(p.mesh)),
-          worn = looks.map((s) => materialOf(s, this.wears(s, n, k))),
-          keys = worn.map((m) => JSON.stringify({ ...m, name: '' })),
-          primitive = doc
-            .createPrimitive()
-            .setIndices(indices)
-            .setMaterial(await this.material(worn[0]!, keys[0]!));
+        const { attributes, indices } = await (this.geometries.get(p.mesh) ?? this.remember(p.mesh));
+        const worn = looks.map((s) => materialOf(s, this.wears(s, n, k)));
+        const keys = worn.map((m) => JSON.stringify({ ...m, name: '' }));
+        const primitive = doc
+          .createPrimitive()
+          .setIndices(indices)
+          .setMaterial(await this.material(worn[0]!, keys[0]!));
         for (const [name, a] of attributes) primitive.setAttribute(name, a);
         const mappings: Mapping[] = [];
         for (const [v, variant] of variants.entries())
@@ -137,8 +139,8 @@ class Writer {
     }
   }
   private wears(s: ResolvedState, n: SceneNode, part: number): string {
-    const own = this.scene.materials[n.parts![part]!.material]!.name,
-      worn = n.parts!.length === 1 ? s.get(objectTarget(n.path), 'object.material') : undefined;
+    const own = this.scene.materials[n.parts![part]!.material]!.name;
+    const worn = n.parts!.length === 1 ? s.get(objectTarget(n.path), 'object.material') : undefined;
     return typeof worn === 'string' && s.scene.material(worn) ? worn : own;
   }
   private remember(mesh: number) {
@@ -147,13 +149,13 @@ class Writer {
     return made;
   }
   private async geometry(mesh: number) {
-    const g = await this.data.geometry(mesh),
-      accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array | Uint32Array) =>
-        this.doc
-          .createAccessor()
-          .setType(type)
-          .setArray(array as never)
-          .setBuffer(this.buffer);
+    const g = await this.data.geometry(mesh);
+    const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array | Uint32Array) =>
+      this.doc
+        .createAccessor()
+        .setType(type)
+        .setArray(array as never)
+        .setBuffer(this.buffer);
     return {
       attributes: [
         ['POSITION', accessor('VEC3', g.positions)],
@@ -167,8 +169,8 @@ class Writer {
   }
 
   private material(m: MaterialNow, key: string): Promise<Material> {
-    const id = `${m.name}\n${key}`,
-      known = this.materials.get(id);
+    const id = `${m.name}\n${key}`;
+    const known = this.materials.get(id);
     if (known) return known;
     let name = m.name;
     for (let k = 2; this.names.has(name); k++) name = `${m.name} (${k})`;
@@ -178,16 +180,16 @@ class Writer {
     return made;
   }
   private async makeMaterial(m: MaterialNow, name: string): Promise<Material> {
-    const { doc } = this,
-      l = m.layers ?? {},
-      out = doc
-        .createMaterial(name)
-        .setBaseColorFactor([...m.baseColor, l.alphaMode ? (l.alpha ?? 1) : 1])
-        .setMetallicFactor(m.metallic)
-        .setRoughnessFactor(m.roughness)
-        .setEmissiveFactor([...m.emissionColor])
-        .setNormalScale(m.normalScale)
-        .setDoubleSided(m.doubleSided);
+    const { doc } = this;
+    const l = m.layers ?? {};
+    const out = doc
+      .createMaterial(name)
+      .setBaseColorFactor([...m.baseColor, l.alphaMode ? (l.alpha ?? 1) : 1])
+      .setMetallicFactor(m.metallic)
+      .setRoughnessFactor(m.roughness)
+      .setEmissiveFactor([...m.emissionColor])
+      .setNormalScale(m.normalScale)
+      .setDoubleSided(m.doubleSided);
     if (l.alphaMode) out.setAlphaMode(l.alphaMode === 'mask' ? 'MASK' : 'BLEND').setAlphaCutoff(l.alphaCutoff ?? 0.5);
     const put = async (slot: keyof MaterialNow['maps'], set: (t: Texture) => void, info: () => TextureInfo | null) => {
       const map = m.maps[slot];
@@ -403,9 +405,9 @@ class Writer {
     node.setExtension('KHR_lights_punctual', light);
   }
   private camera(node: ReturnType<Document['createNode']>, at: number): void {
-    const c = this.scene.cameras[at]!,
-      aspect = c.widthPx / c.heightPx,
-      camera = this.doc.createCamera(node.getName()).setZNear(c.nearM).setZFar(c.farM);
+    const c = this.scene.cameras[at]!;
+    const aspect = c.widthPx / c.heightPx;
+    const camera = this.doc.createCamera(node.getName()).setZNear(c.nearM).setZFar(c.farM);
     if (c.projection === 'perspective')
       camera
         .setType('perspective')

@@ -54,13 +54,13 @@ export function gradingOf(
   lut?: Lut,
 ): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
   if (g.lut && g.lutStrength > 0 && !lut) throw new RangeError(`The LUT “${g.lut.name}” is missing.`);
-  const gain = 2 ** g.exposureEv,
-    balance = whiteBalance(g.whiteKelvin, g.whiteTint),
-    { slope, offset, power, contrast, saturation, rolloff } = g,
-    cdl = [...slope, ...power].some((x) => x !== 1) || offset.some((x) => x !== 0),
-    table = g.lut && g.lutStrength > 0 ? lut : undefined,
-    looked = [0, 0, 0],
-    c = [0, 0, 0];
+  const gain = 2 ** g.exposureEv;
+  const balance = whiteBalance(g.whiteKelvin, g.whiteTint);
+  const { slope, offset, power, contrast, saturation, rolloff } = g;
+  const cdl = [...slope, ...power].some((x) => x !== 1) || offset.some((x) => x !== 0);
+  const table = g.lut && g.lutStrength > 0 ? lut : undefined;
+  const looked = [0, 0, 0];
+  const c = [0, 0, 0];
   return (film, from, out) => {
     for (let k = 0; k < 3; k++) c[k] = Math.max(0, film[from + k]!) * gain;
     if (balance) {
@@ -84,10 +84,10 @@ export function gradingOf(
 
 /** Film means (r, g, b, coverage per pixel) to RGB bytes. */
 export function toDisplay(film: Float32Array, grade: Grade, lut?: Lut): Uint8Array {
-  const n = film.length / 4,
-    out = new Uint8Array(n * 3),
-    code = [0, 0, 0],
-    graded = gradingOf(grade, lut);
+  const n = film.length / 4;
+  const out = new Uint8Array(n * 3);
+  const code = [0, 0, 0];
+  const graded = gradingOf(grade, lut);
   for (let i = 0; i < n; i++) {
     graded(film, i * 4, code);
     for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * 255);

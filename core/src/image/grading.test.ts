@@ -23,8 +23,8 @@ const codes = (g: Partial<Grade>, rgb: readonly [number, number, number], lut?: 
   gradingOf({ ...NEUTRAL_GRADE, ...g }, lut)(rgb, 0, out);
   return out;
 };
-const light = fc.double({ min: 0, max: 50, noNaN: true }),
-  rgb = fc.tuple(light, light, light);
+const light = fc.double({ min: 0, max: 50, noNaN: true });
+const rgb = fc.tuple(light, light, light);
 const anyGrade = fc.record({
   exposureEv: fc.double({ min: -10, max: 10, noNaN: true }),
   whiteKelvin: fc.integer({ min: 1700, max: 25_000 }),
@@ -37,8 +37,8 @@ const anyGrade = fc.record({
   power: fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0.1, max: 4, noNaN: true }))) as never,
 }) as fc.Arbitrary<Partial<Grade>>;
 const table = (size: number, f: (r: number, g: number, b: number) => readonly number[]): Lut => {
-  const data = new Float32Array(size ** 3 * 3),
-    k = (i: number) => i / (size - 1);
+  const data = new Float32Array(size ** 3 * 3);
+  const k = (i: number) => i / (size - 1);
   for (let b = 0; b < size; b++)
     for (let g = 0; g < size; g++)
       for (let r = 0; r < size; r++) data.set(f(k(r), k(g), k(b)), ((b * size + g) * size + r) * 3);
@@ -60,9 +60,9 @@ describe('a grade', () => {
   it('never makes more light darker', () => {
     fc.assert(
       fc.property(anyGrade, light, fc.double({ min: 1, max: 4, noNaN: true }), (g, x, k) => {
-        const grey = { ...g, saturation: 1, whiteKelvin: 6500, whiteTint: 0 },
-          a = codes(grey, [x, x, x]),
-          b = codes(grey, [x * k, x * k, x * k]);
+        const grey = { ...g, saturation: 1, whiteKelvin: 6500, whiteTint: 0 };
+        const a = codes(grey, [x, x, x]);
+        const b = codes(grey, [x * k, x * k, x * k]);
         b.forEach((v, i) => expect(v).toBeGreaterThanOrEqual(a[i]! - 1e-9));
       }),
     );
@@ -70,8 +70,8 @@ describe('a grade', () => {
   it('of a stop more is one of twice the light', () => {
     fc.assert(
       fc.property(anyGrade, rgb, (g, c) => {
-        const more = codes({ ...g, exposureEv: g.exposureEv! + 1 }, c),
-          twice = codes(g, [c[0] * 2, c[1] * 2, c[2] * 2]);
+        const more = codes({ ...g, exposureEv: g.exposureEv! + 1 }, c);
+        const twice = codes(g, [c[0] * 2, c[1] * 2, c[2] * 2]);
         more.forEach((v, i) => expect(v).toBeCloseTo(twice[i]!, 5));
       }),
     );
@@ -83,9 +83,9 @@ describe('a grade', () => {
         expect(Math.max(r, g, b) - Math.min(r, g, b)).toBeLessThan(1e-9);
       }),
     );
-    const y = (c: readonly number[]) => 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!,
-      linear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4),
-      c = [0.2, 0.15, 0.1] as const;
+    const y = (c: readonly number[]) => 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!;
+    const linear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+    const c = [0.2, 0.15, 0.1] as const;
     expect(y(codes({ saturation: 1.5, rolloff: 0 }, c).map(linear))).toBeCloseTo(y(c), 5);
   });
   it('of contrast alone leaves middle grey where it is', () => {
@@ -103,8 +103,8 @@ describe('a grade', () => {
     expect(codes({}, [-1, -0.001, 0])).toEqual([0, 0, 0]);
   });
   it('is applied to every pixel, whatever covers it', () => {
-    const film = new Float32Array([0.5, 0.5, 0.5, 1, 0, 0, 0, 0, 4, 0.1, 0.1, 0.5]),
-      bytes = toDisplay(film, NEUTRAL_GRADE);
+    const film = new Float32Array([0.5, 0.5, 0.5, 1, 0, 0, 0, 0, 4, 0.1, 0.1, 0.5]);
+    const bytes = toDisplay(film, NEUTRAL_GRADE);
     expect(bytes).toHaveLength(9);
     expect([...bytes.slice(0, 3)]).toEqual(Array(3).fill(Math.round(encodeSrgb(0.5) * 255)));
     expect([...bytes.slice(3, 6)]).toEqual([0, 0, 0]);
@@ -116,8 +116,8 @@ describe('the rolloff', () => {
   it('is smooth, rising and below 1, and leaves what is under its knee', () => {
     fc.assert(
       fc.property(fc.double({ min: 0.01, max: 1, noNaN: true }), light, (rolloff, x) => {
-        const knee = 1 - 0.7 * rolloff,
-          y = rollOff(x, rolloff);
+        const knee = 1 - 0.7 * rolloff;
+        const y = rollOff(x, rolloff);
         if (x <= knee) expect(y).toBe(x);
         else {
           expect(y).toBeLessThanOrEqual(1);
@@ -136,18 +136,18 @@ describe('white balance', () => {
     expect(whiteBalance(6500, 0)).toBeUndefined();
     for (const kelvin of [2000, 3200, 4500, 9000, 15_000]) {
       // the lamp's own colour, in linear Rec.709 of luminance 1
-      const [x, y] = planckXy(kelvin),
-        X = x / y,
-        Z = (1 - x - y) / y,
-        lamp = [
-          3.2409699 * X - 1.5373832 - 0.4986108 * Z,
-          -0.9692436 * X + 1.8759675 + 0.0415551 * Z,
-          0.0556301 * X - 0.203977 + 1.056972 * Z,
-        ];
-      const m = whiteBalance(kelvin, 0)!,
-        white = m.map((row) => row[0] * lamp[0]! + row[1] * lamp[1]! + row[2] * lamp[2]!),
-        daylight = planckXy(6500),
-        W = [daylight[0] / daylight[1], (1 - daylight[0] - daylight[1]) / daylight[1]] as const;
+      const [x, y] = planckXy(kelvin);
+      const X = x / y;
+      const Z = (1 - x - y) / y;
+      const lamp = [
+        3.2409699 * X - 1.5373832 - 0.4986108 * Z,
+        -0.9692436 * X + 1.8759675 + 0.0415551 * Z,
+        0.0556301 * X - 0.203977 + 1.056972 * Z,
+      ];
+      const m = whiteBalance(kelvin, 0)!;
+      const white = m.map((row) => row[0] * lamp[0]! + row[1] * lamp[1]! + row[2] * lamp[2]!);
+      const daylight = planckXy(6500);
+      const W = [daylight[0] / daylight[1], (1 - daylight[0] - daylight[1]) / daylight[1]] as const;
       const expected = [
         3.2409699 * W[0] - 1.5373832 - 0.4986108 * W[1],
         -0.9692436 * W[0] + 1.8759675 + 0.0415551 * W[1],
@@ -171,8 +171,8 @@ describe('white balance', () => {
 });
 
 describe('a LUT', () => {
-  const same = table(5, (r, g, b) => [r, g, b]),
-    swapped = table(3, (r, g, b) => [b, r, g]);
+  const same = table(5, (r, g, b) => [r, g, b]);
+  const swapped = table(3, (r, g, b) => [b, r, g]);
   it('of what is changes nothing, between its entries too', () => {
     fc.assert(
       fc.property(rgb, (c) => {
@@ -182,8 +182,8 @@ describe('a LUT', () => {
     );
   });
   it('that swaps channels swaps them, as far as its strength goes', () => {
-    const c = [0.5, 0.2, 0.05] as const,
-      [r, g, b] = codes({}, c) as [number, number, number];
+    const c = [0.5, 0.2, 0.05] as const;
+    const [r, g, b] = codes({}, c) as [number, number, number];
     expect(codes({ lut: of(swapped) }, c, swapped)).toEqual([b, r, g].map((x) => expect.closeTo(x, 6)));
     expect(codes({ lut: of(swapped), lutStrength: 0.5 }, c, swapped)[0]).toBeCloseTo((r + b) / 2, 6);
     expect(codes({ lut: of(swapped), lutStrength: 0 }, c)).toEqual([r, g, b]);
@@ -199,8 +199,8 @@ describe('a LUT', () => {
     );
   });
   it('outside its range is as at its edge', () => {
-    const a = [0, 0, 0],
-      b = [0, 0, 0];
+    const a = [0, 0, 0];
+    const b = [0, 0, 0];
     lookUp(swapped, 1.7, -0.4, 0.5, a);
     lookUp(swapped, 1, 0, 0.5, b);
     expect(a).toEqual(b);

@@ -5,27 +5,27 @@ const asBits = new Uint32Array(asFloat.buffer);
 export function toHalf(x: number): number {
   if (Number.isNaN(x)) return 0;
   asFloat[0] = Math.max(-65504, Math.min(65504, x));
-  const bits = asBits[0]!,
-    sign = (bits >>> 16) & 0x8000,
-    exponent = ((bits >>> 23) & 0xff) - 112,
-    mantissa = bits & 0x7fffff;
+  const bits = asBits[0]!;
+  const sign = (bits >>> 16) & 0x8000;
+  const exponent = ((bits >>> 23) & 0xff) - 112;
+  const mantissa = bits & 0x7fffff;
   if (exponent <= 0) {
     if (exponent < -10) return sign;
-    const m = mantissa | 0x800000,
-      shift = 14 - exponent,
-      half = m >>> shift,
-      rest = m & ((1 << shift) - 1),
-      middle = 1 << (shift - 1);
+    const m = mantissa | 0x800000;
+    const shift = 14 - exponent;
+    const half = m >>> shift;
+    const rest = m & ((1 << shift) - 1);
+    const middle = 1 << (shift - 1);
     return sign | (half + (rest > middle || (rest === middle && half & 1) ? 1 : 0));
   }
-  const half = (exponent << 10) | (mantissa >>> 13),
-    rest = mantissa & 0x1fff;
+  const half = (exponent << 10) | (mantissa >>> 13);
+  const rest = mantissa & 0x1fff;
   return sign | (half + (rest > 0x1000 || (rest === 0x1000 && half & 1) ? 1 : 0));
 }
 
 export function fromHalf(h: number): number {
-  const s = h & 0x8000 ? -1 : 1,
-    e = (h >>> 10) & 31,
-    m = h & 1023;
+  const s = h & 0x8000 ? -1 : 1;
+  const e = (h >>> 10) & 31;
+  const m = h & 1023;
   return e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
 }

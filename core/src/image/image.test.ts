@@ -32,18 +32,23 @@ describe('half floats', () => {
 describe('OpenEXR', () => {
   /** Undoes the file far enough to read its first block back; an independent reader checks whole files in the integration tests. */
   it('holds the values that were given', () => {
-    const width = 5,
-      height = 3,
-      data = Float32Array.from({ length: 15 }, (_, i) => i / 4),
-      bytes = writeExr({ width, height, channels: [{ name: 'Y', type: 'float', data }], metadata: { note: 'stall' } }),
-      view = new DataView(bytes.buffer);
+    const width = 5;
+    const height = 3;
+    const data = Float32Array.from({ length: 15 }, (_, i) => i / 4);
+    const bytes = writeExr({
+      width,
+      height,
+      channels: [{ name: 'Y', type: 'float', data }],
+      metadata: { note: 'stall' },
+    });
+    const view = new DataView(bytes.buffer);
     expect(view.getUint32(0, true)).toBe(20000630);
-    const text = new TextDecoder('latin1').decode(bytes),
-      end = text.indexOf('note') + 'note\0string\0'.length + 4 + 'stall'.length + 1;
-    const chunk = Number(view.getBigUint64(end, true)),
-      size = view.getUint32(chunk + 4, true),
-      packed = bytes.subarray(chunk + 8, chunk + 8 + size),
-      raw = size < width * height * 4 ? unzlibSync(packed) : null;
+    const text = new TextDecoder('latin1').decode(bytes);
+    const end = text.indexOf('note') + 'note\0string\0'.length + 4 + 'stall'.length + 1;
+    const chunk = Number(view.getBigUint64(end, true));
+    const size = view.getUint32(chunk + 4, true);
+    const packed = bytes.subarray(chunk + 8, chunk + 8 + size);
+    const raw = size < width * height * 4 ? unzlibSync(packed) : null;
     const flat = new Uint8Array(width * height * 4);
     if (raw) {
       for (let i = 1; i < raw.length; i++) raw[i] = (raw[i - 1]! + raw[i]! - 128) & 255;

@@ -36,20 +36,20 @@ export const INK_DEFAULTS: Required<InkOptions> = {
   depthBend: 0.03,
 };
 /** Share of drawn pixels that get less light than the bright reference. */
-const BRIGHT = 0.9,
-  INK = 0.012;
+const BRIGHT = 0.9;
+const INK = 0.012;
 
 const luminance = (d: Float32Array, i: number, stride: number): number =>
   0.2126 * d[i * stride]! + 0.7152 * d[i * stride + 1]! + 0.0722 * d[i * stride + 2]!;
 
 /** The film with what is drawn replaced; coverage stays. */
 export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
-  const o = { ...INK_DEFAULTS, ...options },
-    { width, height } = l,
-    n = width * height,
-    out = l.rgba.slice(),
-    light = new Float32Array(n),
-    bright: number[] = [];
+  const o = { ...INK_DEFAULTS, ...options };
+  const { width, height } = l;
+  const n = width * height;
+  const out = l.rgba.slice();
+  const light = new Float32Array(n);
+  const bright: number[] = [];
   for (let i = 0; i < n; i++) {
     if (!(l.drawn[i]! > 0)) continue;
     light[i] =
@@ -58,13 +58,13 @@ export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
   }
   if (!bright.length) return out;
   bright.sort((a, b) => a - b);
-  const reference = Math.max(1e-6, bright[Math.min(bright.length - 1, Math.floor(bright.length * BRIGHT))]!),
-    lines = inkLines(l, o);
+  const reference = Math.max(1e-6, bright[Math.min(bright.length - 1, Math.floor(bright.length * BRIGHT))]!);
+  const lines = inkLines(l, o);
   for (let i = 0; i < n; i++) {
     const share = l.drawn[i]!;
     if (!(share > 0)) continue;
-    const step = o.steps.filter((s) => light[i]! / reference >= s).length,
-      level = (lines[i] ? INK : o.levels[step]!) * reference;
+    const step = o.steps.filter((s) => light[i]! / reference >= s).length;
+    const level = (lines[i] ? INK : o.levels[step]!) * reference;
     for (let c = 0; c < 3; c++)
       out[i * 4 + c] =
         out[i * 4 + c]! * (1 - share) +
@@ -75,9 +75,9 @@ export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
 
 /** 1 where a line goes: within the line's width of a border between objects, of a crease or of a bend in depth. */
 function inkLines(l: InkLayers, o: Required<InkOptions>): Uint8Array {
-  const { width, height } = l,
-    edge = new Uint8Array(width * height),
-    thick = new Uint8Array(width * height);
+  const { width, height } = l;
+  const edge = new Uint8Array(width * height);
+  const thick = new Uint8Array(width * height);
   const parts = (i: number, j: number) =>
     l.object[i] !== l.object[j] ||
     l.normal[i * 3]! * l.normal[j * 3]! +
@@ -98,8 +98,8 @@ function inkLines(l: InkLayers, o: Required<InkOptions>): Uint8Array {
       )
         edge[i] = 1;
     }
-  const before = Math.floor((o.lineWidthPx - 1) / 2),
-    after = o.lineWidthPx - 1 - before;
+  const before = Math.floor((o.lineWidthPx - 1) / 2);
+  const after = o.lineWidthPx - 1 - before;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       if (!edge[y * width + x]) continue;

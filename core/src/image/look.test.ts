@@ -16,12 +16,12 @@ import {
   encodeSrgb,
 } from './index.ts';
 
-const flat: Grade = { ...NEUTRAL_GRADE, rolloff: 0 },
-  codes = (rgb: readonly number[], g: Partial<Grade>, lut?: Lut) => {
-    const out = [0, 0, 0];
-    gradingOf({ ...flat, ...g }, lut)(rgb, 0, out);
-    return out;
-  };
+const flat: Grade = { ...NEUTRAL_GRADE, rolloff: 0 };
+const codes = (rgb: readonly number[], g: Partial<Grade>, lut?: Lut) => {
+  const out = [0, 0, 0];
+  gradingOf({ ...flat, ...g }, lut)(rgb, 0, out);
+  return out;
+};
 const close = (a: readonly number[], b: readonly number[], digits = 5) =>
   a.forEach((x, i) => expect(x).toBeCloseTo(b[i]!, digits));
 
@@ -29,8 +29,8 @@ describe('temperature', () => {
   it('follows the black body: warm below 6500 K, cold above, white at it, always as bright', () => {
     close(planckXy(2856), [0.4476, 0.4074], 2); // standard illuminant A
     close(kelvinColor(6500), [1, 1, 1]);
-    const [r, g, b] = kelvinColor(2700),
-      cold = kelvinColor(12_000);
+    const [r, g, b] = kelvinColor(2700);
+    const cold = kelvinColor(12_000);
     expect(r > g && g > b).toBe(true);
     expect(cold[2] > cold[0]).toBe(true);
     for (const c of [kelvinColor(1700), kelvinColor(2700), cold])
@@ -38,13 +38,13 @@ describe('temperature', () => {
   });
   it('balanced against makes light of that temperature grey, whatever it is', () => {
     for (const kelvin of [2500, 3200, 4500, 8000]) {
-      const lit = kelvinColor(kelvin).map((x) => x * 0.3),
-        [r, g, b] = codes(lit, { whiteKelvin: kelvin }) as [number, number, number];
+      const lit = kelvinColor(kelvin).map((x) => x * 0.3);
+      const [r, g, b] = codes(lit, { whiteKelvin: kelvin }) as [number, number, number];
       expect(Math.abs(r - g)).toBeLessThan(0.01);
       expect(Math.abs(b - g)).toBeLessThan(0.01);
     }
-    const green = codes([0.2, 0.3, 0.2], { whiteTint: 60 }),
-      plain = codes([0.2, 0.3, 0.2], {});
+    const green = codes([0.2, 0.3, 0.2], { whiteTint: 60 });
+    const plain = codes([0.2, 0.3, 0.2], {});
     expect(green[1]! - green[0]!).toBeLessThan(plain[1]! - plain[0]!); // taken to be greenish light, so less green
   });
 });
@@ -68,14 +68,14 @@ const cube = (size: number, f: (r: number, g: number, b: number) => readonly num
 describe('a LUT', () => {
   it('that changes nothing changes nothing; one that swaps channels swaps them; by its strength', () => {
     const same = importLut(
-        cube(5, (r, g, b) => [r, g, b]),
-        'same.cube',
-      ),
-      swap = importLut(
-        cube(2, (r, g, b) => [b, g, r]),
-        'swap.cube',
-      ),
-      use = { lut: { hash: 'a'.repeat(64), size: 2, name: 'x' } };
+      cube(5, (r, g, b) => [r, g, b]),
+      'same.cube',
+    );
+    const swap = importLut(
+      cube(2, (r, g, b) => [b, g, r]),
+      'swap.cube',
+    );
+    const use = { lut: { hash: 'a'.repeat(64), size: 2, name: 'x' } };
     for (const rgb of [
       [0.2, 0.4, 0.1],
       [0.9, 0.05, 0.6],
@@ -91,19 +91,19 @@ describe('a LUT', () => {
   });
   it('keeps greys grey between its entries', () => {
     const lut = importLut(
-        cube(4, (r, g, b) => [r ** 2, g ** 2, b ** 2]),
-        'dark.cube',
-      ),
-      [r, g, b] = codes([0.13, 0.13, 0.13], { lut: { hash: 'a'.repeat(64), size: 4, name: 'x' } }, lut);
+      cube(4, (r, g, b) => [r ** 2, g ** 2, b ** 2]),
+      'dark.cube',
+    );
+    const [r, g, b] = codes([0.13, 0.13, 0.13], { lut: { hash: 'a'.repeat(64), size: 4, name: 'x' } }, lut);
     expect(r).toBe(g);
     expect(b).toBe(g);
   });
   it('is kept whole, named by a value, and missed by name', () => {
     const lut = importLut(
-        cube(3, (r, g, b) => [1 - r, g, b]),
-        'x.cube',
-      ),
-      about = { hash: 'b'.repeat(64), size: 3, name: 'night: cold.cube' };
+      cube(3, (r, g, b) => [1 - r, g, b]),
+      'x.cube',
+    );
+    const about = { hash: 'b'.repeat(64), size: 3, name: 'night: cold.cube' };
     expect(parseLut(lutValue(about))).toEqual(about);
     expect(unpackLut(packLut(lut), about)).toEqual(lut);
     expect(() => unpackLut(new Uint8Array(7), about)).toThrow(/“night: cold.cube” is damaged/);

@@ -34,20 +34,20 @@ export function lookUp(
   out: Float64Array | number[],
   at = 0,
 ): void {
-  const top = size - 1,
-    place = (x: number) => Math.min(top, Math.max(0, x * top)),
-    pr = place(r),
-    pg = place(g),
-    pb = place(b),
-    ir = Math.min(top - 1, Math.floor(pr)),
-    ig = Math.min(top - 1, Math.floor(pg)),
-    ib = Math.min(top - 1, Math.floor(pb)),
-    fr = pr - ir,
-    fg = pg - ig,
-    fb = pb - ib;
-  const corner = (dr: number, dg: number, db: number) => ((ib + db) * size * size + (ig + dg) * size + ir + dr) * 3,
-    black = corner(0, 0, 0),
-    white = corner(1, 1, 1);
+  const top = size - 1;
+  const place = (x: number) => Math.min(top, Math.max(0, x * top));
+  const pr = place(r);
+  const pg = place(g);
+  const pb = place(b);
+  const ir = Math.min(top - 1, Math.floor(pr));
+  const ig = Math.min(top - 1, Math.floor(pg));
+  const ib = Math.min(top - 1, Math.floor(pb));
+  const fr = pr - ir;
+  const fg = pg - ig;
+  const fb = pb - ib;
+  const corner = (dr: number, dg: number, db: number) => ((ib + db) * size * size + (ig + dg) * size + ir + dr) * 3;
+  const black = corner(0, 0, 0);
+  const white = corner(1, 1, 1);
   let high: number, middle: number, low: number, one: number, two: number;
   if (fr >= fg) {
     if (fg >= fb) {

@@ -32,8 +32,8 @@ const apply = (m: Rows, [x, y, z]: Triple): Triple => [
   m[2][0] * x + m[2][1] * y + m[2][2] * z,
 ];
 const times = (a: Rows, b: Rows): Rows => {
-  const column = (k: 0 | 1 | 2) => apply(a, [b[0][k], b[1][k], b[2][k]]),
-    [x, y, z] = [column(0), column(1), column(2)];
+  const column = (k: 0 | 1 | 2) => apply(a, [b[0][k], b[1][k], b[2][k]]);
+  const [x, y, z] = [column(0), column(1), column(2)];
   return [
     [x[0], y[0], z[0]],
     [x[1], y[1], z[1]],
@@ -59,35 +59,35 @@ export function planckXy(kelvin: number): readonly [number, number] {
 /** XYZ of luminance 1. tint: −100 … 100, along the isotherm in CIE 1960 u, v; up is towards green. */
 function whiteXyz(kelvin: number, tint: number): Triple {
   const uv = ([x, y]: readonly [number, number]) =>
-      [(4 * x) / (-2 * x + 12 * y + 3), (6 * y) / (-2 * x + 12 * y + 3)] as const,
-    [u, v] = uv(planckXy(kelvin)),
-    [u2, v2] = uv(planckXy(kelvin * 1.01)),
-    long = Math.hypot(u2 - u, v2 - v) || 1;
+    [(4 * x) / (-2 * x + 12 * y + 3), (6 * y) / (-2 * x + 12 * y + 3)] as const;
+  const [u, v] = uv(planckXy(kelvin));
+  const [u2, v2] = uv(planckXy(kelvin * 1.01));
+  const long = Math.hypot(u2 - u, v2 - v) || 1;
   // across the locus; 100 is a distance of 0.05
-  const step = tint * 0.0005,
-    su = u + ((v2 - v) / long) * step,
-    sv = v - ((u2 - u) / long) * step,
-    d = 2 * su - 8 * sv + 4,
-    x = (3 * su) / d,
-    y = (2 * sv) / d;
+  const step = tint * 0.0005;
+  const su = u + ((v2 - v) / long) * step;
+  const sv = v - ((u2 - u) / long) * step;
+  const d = 2 * su - 8 * sv + 4;
+  const x = (3 * su) / d;
+  const y = (2 * sv) / d;
   return [x / y, 1, (1 - x - y) / y];
 }
 
 /** What a light's colour is multiplied by at a temperature: luminance 1, white at 6500 K. Nothing negative: what lies outside the primaries is cut. */
 export function kelvinColor(kelvin: number): Triple {
   if (kelvin === NEUTRAL_KELVIN) return [1, 1, 1];
-  const white = apply(RGB_OF_XYZ, whiteXyz(NEUTRAL_KELVIN, 0)),
-    own = apply(RGB_OF_XYZ, whiteXyz(kelvin, 0)),
-    c = own.map((v, i) => Math.max(0, v / white[i]!)) as unknown as Triple,
-    y = 0.212639 * c[0] + 0.7151687 * c[1] + 0.0721923 * c[2];
+  const white = apply(RGB_OF_XYZ, whiteXyz(NEUTRAL_KELVIN, 0));
+  const own = apply(RGB_OF_XYZ, whiteXyz(kelvin, 0));
+  const c = own.map((v, i) => Math.max(0, v / white[i]!)) as unknown as Triple;
+  const y = 0.212639 * c[0] + 0.7151687 * c[1] + 0.0721923 * c[2];
   return [c[0] / y, c[1] / y, c[2] / y];
 }
 
 /** Rows of the matrix on linear RGB under which light of that temperature is white. Undefined where it changes nothing. */
 export function whiteBalance(kelvin: number, tint: number): Rows | undefined {
   if (kelvin === NEUTRAL_KELVIN && tint === 0) return undefined;
-  const from = apply(BRADFORD, whiteXyz(kelvin, tint)),
-    to = apply(BRADFORD, whiteXyz(NEUTRAL_KELVIN, 0));
+  const from = apply(BRADFORD, whiteXyz(kelvin, tint));
+  const to = apply(BRADFORD, whiteXyz(NEUTRAL_KELVIN, 0));
   return times(
     RGB_OF_XYZ,
     times(

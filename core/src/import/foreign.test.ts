@@ -18,9 +18,9 @@ import {
 } from '../scene/index.ts';
 import { importScene } from './index.ts';
 
-const SAMPLES = join(import.meta.dirname, 'samples'),
-  sample = (name: string) => new Uint8Array(readFileSync(join(SAMPLES, name))),
-  hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
+const SAMPLES = join(import.meta.dirname, 'samples');
+const sample = (name: string) => new Uint8Array(readFileSync(join(SAMPLES, name)));
+const hash = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
 const bring = (name: string, bytes: Uint8Array) =>
   importScene(name, bytes, { hash, accelerationBytes: () => Promise.resolve(288) });
 /** As the interface sends files that were dropped together. */
@@ -29,9 +29,9 @@ const together = (...names: string[]) =>
 const objects = (d: SceneDocument) => d.nodes.filter((n) => n.parts).map((n) => n.path);
 /** Extent of all placed vertices. */
 function extent({ document: d, blobs }: Awaited<ReturnType<typeof bring>>): number[] {
-  const world = worldMatrices(d.nodes),
-    lo = [Infinity, Infinity, Infinity],
-    hi = [-Infinity, -Infinity, -Infinity];
+  const world = worldMatrices(d.nodes);
+  const lo = [Infinity, Infinity, Infinity];
+  const hi = [-Infinity, -Infinity, -Infinity];
   d.nodes.forEach((n, i) =>
     n.parts?.forEach((p) => {
       const { positions } = unpackGeometry(blobs.get(d.meshes[p.mesh]!.blob)!.slice(), d.meshes[p.mesh]!);
@@ -53,8 +53,8 @@ describe('a crate under a cloth', () => {
     ['Assimp’s OBJ', 'assimp.zip', () => together('assimp.obj', 'assimp.mtl', 'woodgrain.png')],
     ['obj2gltf’s GLB', 'obj2gltf.glb', () => sample('obj2gltf.glb')],
   ])('comes in from %s with its twelve triangles in place', async (_what, name, bytes) => {
-    const r = await bring(name, bytes()),
-      { document: d } = r;
+    const r = await bring(name, bytes());
+    const { document: d } = r;
     expect(placedTriangles(d)).toBe(12);
     expect(extent(r)).toEqual([1, 0.6, 1]);
     expect(
@@ -65,8 +65,8 @@ describe('a crate under a cloth', () => {
     ).toEqual(['Cloth', 'Wood']);
   });
   it('has its wood, gloss, glass and thin cloth from the MTL, and every thing that is not read is named', async () => {
-    const { document: d, report } = await bring('stall.zip', together('stall.obj', 'stall.mtl', 'wood grain.png')),
-      [wood, cloth] = ['Wood', 'Cloth'].map((n) => d.materials.find((m) => m.name === n)!);
+    const { document: d, report } = await bring('stall.zip', together('stall.obj', 'stall.mtl', 'wood grain.png'));
+    const [wood, cloth] = ['Wood', 'Cloth'].map((n) => d.materials.find((m) => m.name === n)!);
     expect(wood).toMatchObject({ ior: 1.45, roughness: expect.closeTo(Math.sqrt(2 / 100), 3), metallic: 0 });
     expect(d.textures[wood!.textures.base!.texture]).toMatchObject({ name: 'wood grain.png', width: 4 });
     expect(cloth).toMatchObject({ roughness: 0.9, layers: { alphaMode: 'blend', alpha: 0.75 } });
@@ -82,25 +82,25 @@ describe('a crate under a cloth', () => {
     expect(report.faults[0]).toMatchObject({ kind: 'missing-texture', subject: 'stall.mtl' });
   });
   it('is a closed body', async () => {
-    const { document: d, blobs } = await bring('stall.zip', together('stall.obj', 'stall.mtl')),
-      parts = d.nodes
-        .find((n) => n.path === 'Crate')!
-        .parts!.map((p) => unpackGeometry(blobs.get(d.meshes[p.mesh]!.blob)!.slice(), d.meshes[p.mesh]!));
+    const { document: d, blobs } = await bring('stall.zip', together('stall.obj', 'stall.mtl'));
+    const parts = d.nodes
+      .find((n) => n.path === 'Crate')!
+      .parts!.map((p) => unpackGeometry(blobs.get(d.meshes[p.mesh]!.blob)!.slice(), d.meshes[p.mesh]!));
     let base = 0;
-    const positions = new Float32Array(parts.flatMap((g) => [...g.positions])),
-      indices = parts.flatMap((g) => {
-        const out = [...g.indices].map((i) => i + base);
-        base += g.positions.length / 3;
-        return out;
-      });
+    const positions = new Float32Array(parts.flatMap((g) => [...g.positions]));
+    const indices = parts.flatMap((g) => {
+      const out = [...g.indices].map((i) => i + base);
+      base += g.positions.length / 3;
+      return out;
+    });
     expect(isClosed(positions, indices)).toBe(true);
   });
 });
 
 describe('a kettle, cups, a lamp and a camera', () => {
   it.each(['three.gltf', 'three.glb', 'draco.glb', 'gltfpack.glb'])('come in from %s', async (name) => {
-    const r = await bring(name, sample(name)),
-      { document: d } = r;
+    const r = await bring(name, sample(name));
+    const { document: d } = r;
     expect(objects(d)).toHaveLength(4);
     expect(d.materials.find((m) => m.name === 'Copper')).toMatchObject({
       metallic: 1,
@@ -153,13 +153,13 @@ describe('what a file says beyond its shapes', () => {
   }
   it('its own choice of materials is kept, and follows things that a later revision calls otherwise', async () => {
     const withVariants = (doc: Document) => {
-      const v = doc.createExtension(KHRMaterialsVariants),
-        kettle = doc
-          .getRoot()
-          .listMeshes()
-          .find((m) => m.listPrimitives()[0]!.getMaterial()?.getName() === 'Copper')!
-          .listPrimitives()[0]!,
-        iron = doc.createMaterial('Iron');
+      const v = doc.createExtension(KHRMaterialsVariants);
+      const kettle = doc
+        .getRoot()
+        .listMeshes()
+        .find((m) => m.listPrimitives()[0]!.getMaterial()?.getName() === 'Copper')!
+        .listPrimitives()[0]!;
+      const iron = doc.createMaterial('Iron');
       kettle.setExtension(
         'KHR_materials_variants',
         v.createMappingList().addMapping(v.createMapping().setMaterial(iron).addVariant(v.createVariant('Cheap'))),

@@ -22,10 +22,10 @@ const write = (doc: Document) => new WebIO().registerExtensions(ALL_EXTENSIONS).
 const text = (s: string) => new TextEncoder().encode(s);
 
 function quad(extra?: (doc: Document) => void): Document {
-  const doc = new Document(),
-    buffer = doc.createBuffer(),
-    accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
-      doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
+    doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const p = doc
     .createPrimitive()
     .setAttribute('POSITION', accessor('VEC3', new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
@@ -33,9 +33,9 @@ function quad(extra?: (doc: Document) => void): Document {
     .setMaterial(
       doc.createMaterial('Copper').setBaseColorFactor([0.9, 0.5, 0.3, 1]).setMetallicFactor(1).setRoughnessFactor(0.25),
     );
-  const mesh = doc.createMesh('Sheet').addPrimitive(p),
-    scene = doc.createScene(),
-    stall = doc.createNode('Stall').setTranslation([0, 1, 0]);
+  const mesh = doc.createMesh('Sheet').addPrimitive(p);
+  const scene = doc.createScene();
+  const stall = doc.createNode('Stall').setTranslation([0, 1, 0]);
   scene.addChild(stall);
   stall
     .addChild(doc.createNode('Sheet').setMesh(mesh))
@@ -69,8 +69,8 @@ describe('a scene', () => {
       'lights.glb',
       await write(
         quad((doc) => {
-          const scene = doc.getRoot().listScenes()[0]!,
-            lights = doc.createExtension(KHRLightsPunctual);
+          const scene = doc.getRoot().listScenes()[0]!;
+          const lights = doc.createExtension(KHRLightsPunctual);
           scene.addChild(
             doc
               .createNode('Lantern')
@@ -157,10 +157,10 @@ describe('a scene', () => {
                 .setBuffer(doc.getRoot().listBuffers()[0]!),
             );
           const png = Uint8Array.from(
-              atob('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg=='),
-              (c) => c.charCodeAt(0),
-            ),
-            m = doc.getRoot().listMaterials()[0]!;
+            atob('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg=='),
+            (c) => c.charCodeAt(0),
+          );
+          const m = doc.getRoot().listMaterials()[0]!;
           m.setBaseColorTexture(doc.createTexture('Weave').setMimeType('image/png').setImage(png));
           m.getBaseColorTextureInfo()!.setExtension(
             'KHR_texture_transform',

@@ -4,9 +4,9 @@ import { writeExr } from '../image/index.ts';
 import { importEnvironment } from './importEnvironment.ts';
 
 /** Red grows to the right, green downwards, blue is 3 nits; one texel is a sun. */
-const W = 8,
-  H = 4,
-  value = (x: number, y: number, c: number) => (x === 6 && y === 1 ? 900 : [x / W, y / H, 3][c]!);
+const W = 8;
+const H = 4;
+const value = (x: number, y: number, c: number) => (x === 6 && y === 1 ? 900 : [x / W, y / H, 3][c]!);
 const plane = (c: number) => Float32Array.from({ length: W * H }, (_, i) => value(i % W, Math.floor(i / W), c));
 const exr = () =>
   writeExr({
@@ -16,13 +16,13 @@ const exr = () =>
   });
 /** Flat Radiance pixels: a mantissa of 8 bits a channel and one exponent. */
 function hdr(): Uint8Array {
-  const head = new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${H} +X ${W}\n`),
-    out = new Uint8Array(head.length + W * H * 4);
+  const head = new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${H} +X ${W}\n`);
+  const out = new Uint8Array(head.length + W * H * 4);
   out.set(head);
   for (let i = 0; i < W * H; i++) {
-    const v = [0, 1, 2].map((c) => value(i % W, Math.floor(i / W), c)),
-      e = Math.ceil(Math.log2(Math.max(...v) + 1e-9)),
-      k = 256 / 2 ** e;
+    const v = [0, 1, 2].map((c) => value(i % W, Math.floor(i / W), c));
+    const e = Math.ceil(Math.log2(Math.max(...v) + 1e-9));
+    const k = 256 / 2 ** e;
     out.set([...v.map((x) => Math.min(255, Math.floor(x * k))), e + 128], head.length + i * 4);
   }
   return out;
@@ -43,9 +43,9 @@ describe('an environment map', () => {
         }
   });
   it('is brought to a size that a machine can hold, with the same light', () => {
-    const big = { width: 10, height: 5, data: Float32Array.from({ length: 150 }, (_, i) => (i * 7919) % 13) },
-      small = smallerMap(big, 2),
-      mean = (d: Float32Array) => d.reduce((s, x) => s + x, 0) / d.length;
+    const big = { width: 10, height: 5, data: Float32Array.from({ length: 150 }, (_, i) => (i * 7919) % 13) };
+    const small = smallerMap(big, 2);
+    const mean = (d: Float32Array) => d.reduce((s, x) => s + x, 0) / d.length;
     expect([small.width, small.height]).toEqual([4, 2]);
     expect(mean(small.data)).toBeCloseTo(mean(big.data), 5);
     expect(smallerMap(big, 5)).toBe(big);

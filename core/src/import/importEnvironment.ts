@@ -11,14 +11,15 @@ const MAX_PIXELS = 16384 * 8192;
 
 export interface EnvironmentImport {
   readonly map: EnvironmentMap;
-  /** What was mended, in words. */ readonly remarks: readonly string[];
+  /** What was mended, in words. */
+  readonly remarks: readonly string[];
 }
 
 /** @throws ImportError by the name of the file */
 export function importEnvironment(fileName: string, bytes: Uint8Array): EnvironmentImport {
-  const buffer = bytes.slice().buffer,
-    isExr = bytes[0] === 0x76 && bytes[1] === 0x2f && bytes[2] === 0x31 && bytes[3] === 0x01,
-    isHdr = bytes[0] === 0x23 && bytes[1] === 0x3f; // 20000630, “#?”
+  const buffer = bytes.slice().buffer;
+  const isExr = bytes[0] === 0x76 && bytes[1] === 0x2f && bytes[2] === 0x31 && bytes[3] === 0x01;
+  const isHdr = bytes[0] === 0x23 && bytes[1] === 0x3f; // 20000630, “#?”
   if (!isExr && !isHdr)
     throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is neither a Radiance HDR nor an OpenEXR picture.`);
   let read: { width: number; height: number; data: ArrayLike<number>; fromTop: boolean };
@@ -46,9 +47,9 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
       `“${fileName}” could not be read: ${e instanceof Error ? e.message.replace(/^THREE\.\w+: ?/, '') : String(e)}. Save it again, with RGB channels.`,
     );
   }
-  const { width, height, data } = read,
-    channels = data.length / (width * height),
-    remarks: string[] = [];
+  const { width, height, data } = read;
+  const channels = data.length / (width * height);
+  const remarks: string[] = [];
   if (!(width > 0 && height > 0) || width * height > MAX_PIXELS || !Number.isInteger(channels))
     throw new ImportError(
       'UNREADABLE',
@@ -63,8 +64,8 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
   let bad = 0;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const from = ((read.fromTop ? y : height - 1 - y) * width + x) * channels,
-        to = (y * width + x) * 3;
+      const from = ((read.fromTop ? y : height - 1 - y) * width + x) * channels;
+      const to = (y * width + x) * 3;
       for (let c = 0; c < 3; c++) {
         const v = data[from + (channels < 3 ? 0 : c)]!;
         if (Number.isFinite(v) && v >= 0) out[to + c] = v;
@@ -83,10 +84,10 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
  * "OpenEXR File Layout": magic, version, attributes as name\0 type\0 size value, an empty name, then offsets of chunks; 0 where a chunk was never written.
  */
 function exrIsWhole(bytes: Uint8Array): boolean {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength),
-    end = bytes.length,
-    flags = end >= 8 ? view.getUint32(4, true) : 0,
-    tiled = (flags & 0x200) !== 0;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const end = bytes.length;
+  const flags = end >= 8 ? view.getUint32(4, true) : 0;
+  const tiled = (flags & 0x200) !== 0;
   if (end < 8 || flags & 0x1800) return false; // deep and multi-part files are not read
   let at = 8;
   const text = (): boolean => {
@@ -102,10 +103,10 @@ function exrIsWhole(bytes: Uint8Array): boolean {
   }
   const table = ++at;
   if (table + 8 > end) return false;
-  const offset = (k: number): number => Number(view.getBigUint64(table + k * 8, true)),
-    first = offset(0),
-    count = (first - table) / 8,
-    sizeAt = tiled ? 16 : 4;
+  const offset = (k: number): number => Number(view.getBigUint64(table + k * 8, true));
+  const first = offset(0);
+  const count = (first - table) / 8;
+  const sizeAt = tiled ? 16 : 4;
   if (!Number.isInteger(count) || count < 1 || first > end) return false;
   for (let k = 0; k < count; k++) {
     const o = offset(k);

@@ -9,8 +9,8 @@ const MOST_SIDE = 129;
 /** Checked line by line before the reader gets it, which takes whatever numbers come. @throws ImportError with the line */
 export function importLut(text: string, fileName: string): Lut {
   const failed = (why: string) => new ImportError('UNREADABLE', `“${fileName}” ${why}`);
-  let size = 0,
-    rows = 0;
+  let size = 0;
+  let rows = 0;
   for (const [i, raw] of text.split(/\r?\n/).entries()) {
     const line = raw.trim();
     if (!line || line.startsWith('#') || line.startsWith('TITLE')) continue;
@@ -39,8 +39,8 @@ export function importLut(text: string, fileName: string): Lut {
   if (rows !== size ** 3) throw failed(`has ${rows} rows instead of ${size ** 3}: it is cut short or too long.`);
   const loader = new LUTCubeLoader();
   loader.setType(FloatType);
-  const rgba = (loader.parse(text) as { texture3D: { image: { data: Float32Array } } }).texture3D.image.data,
-    data = new Float32Array(size ** 3 * 3);
+  const rgba = (loader.parse(text) as { texture3D: { image: { data: Float32Array } } }).texture3D.image.data;
+  const data = new Float32Array(size ** 3 * 3);
   for (let k = 0; k < size ** 3; k++) for (let c = 0; c < 3; c++) data[k * 3 + c] = rgba[k * 4 + c]!;
   return { size, data };
 }

@@ -14,8 +14,8 @@ import {
 type Keep = (bytes: Uint8Array) => string;
 
 const numbers = (a: Accessor, size: number, count: number): Float32Array => {
-  const out = new Float32Array(count * size),
-    e: number[] = [];
+  const out = new Float32Array(count * size);
+  const e: number[] = [];
   for (let i = 0; i < count; i++) {
     a.getElement(i, e);
     for (let k = 0; k < size; k++) {
@@ -39,11 +39,11 @@ export function readAnimation(
   keep: Keep,
   fault: (subject: string, message: string) => void,
 ): SceneAnimation | undefined {
-  const channels: AnimationChannel[] = [],
-    sections: Float32Array[] = [],
-    taken = new Set<string>();
-  let floats = 0,
-    durationS = 0;
+  const channels: AnimationChannel[] = [];
+  const sections: Float32Array[] = [];
+  const taken = new Set<string>();
+  let floats = 0;
+  let durationS = 0;
   const put = (a: Float32Array): number => {
     const at = floats;
     sections.push(a);
@@ -54,18 +54,18 @@ export function readAnimation(
     const name = animation.getName() || 'animation';
     let twice = 0;
     for (const c of animation.listChannels()) {
-      const target = c.getTargetNode(),
-        sampler = c.getSampler(),
-        path = c.getTargetPath() as AnimationChannel['path'] | null,
-        node = target ? nodes.get(target) : undefined,
-        input = sampler?.getInput(),
-        output = sampler?.getOutput(),
-        interpolation = INTERPOLATION[sampler?.getInterpolation() ?? 'LINEAR'];
+      const target = c.getTargetNode();
+      const sampler = c.getSampler();
+      const path = c.getTargetPath() as AnimationChannel['path'] | null;
+      const node = target ? nodes.get(target) : undefined;
+      const input = sampler?.getInput();
+      const output = sampler?.getOutput();
+      const interpolation = INTERPOLATION[sampler?.getInterpolation() ?? 'LINEAR'];
       if (node === undefined || !path || !input || !output || !interpolation || input.getCount() === 0) continue;
-      const times = numbers(input, 1, input.getCount()),
-        keys = times.length,
-        perKey = interpolation === 'cubic' ? 3 : 1,
-        size = SIZE[path] ?? (output.getCount() * output.getElementSize()) / (keys * perKey);
+      const times = numbers(input, 1, input.getCount());
+      const keys = times.length;
+      const perKey = interpolation === 'cubic' ? 3 : 1;
+      const size = SIZE[path] ?? (output.getCount() * output.getElementSize()) / (keys * perKey);
       if (
         !Number.isInteger(size) ||
         size < 1 ||
@@ -106,8 +106,8 @@ export function readAnimation(
 
 /** undefined where a joint is not in the scene. */
 export function readSkin(skin: Skin, nodes: ReadonlyMap<Node, number>): SceneSkin | undefined {
-  const joints = skin.listJoints().map((j) => nodes.get(j)),
-    bind = skin.getInverseBindMatrices();
+  const joints = skin.listJoints().map((j) => nodes.get(j));
+  const bind = skin.getInverseBindMatrices();
   if (!joints.length || joints.some((j) => j === undefined)) return undefined;
   const inverseBind = joints.flatMap((_, i) => {
     const m = bind && i < bind.getCount() ? bind.getElement(i, []) : IDENTITY;
@@ -123,30 +123,30 @@ export function readDeform(
   keep: Keep,
   fault: (message: string) => void,
 ): MeshDeform | undefined {
-  const joints = p.getAttribute('JOINTS_0'),
-    weights = p.getAttribute('WEIGHTS_0'),
-    skinned = !!joints && !!weights && joints.getCount() === vertices && weights.getCount() === vertices;
+  const joints = p.getAttribute('JOINTS_0');
+  const weights = p.getAttribute('WEIGHTS_0');
+  const skinned = !!joints && !!weights && joints.getCount() === vertices && weights.getCount() === vertices;
   if (p.getAttribute('JOINTS_1')) fault('of the joints that move a point only the first four count.');
-  const data: { -readonly [K in keyof DeformData]: DeformData[K] } = { targets: [] },
-    targets: MeshDeform['targets'][number][] = [];
+  const data: { -readonly [K in keyof DeformData]: DeformData[K] } = { targets: [] };
+  const targets: MeshDeform['targets'][number][] = [];
   if (skinned) {
     data.joints = Uint16Array.from(numbers(joints, 4, vertices));
     const w = numbers(weights, 4, vertices);
     for (let v = 0; v < vertices; v++) {
-      const q = v * 4,
-        sum = w[q]! + w[q + 1]! + w[q + 2]! + w[q + 3]!;
+      const q = v * 4;
+      const sum = w[q]! + w[q + 1]! + w[q + 2]! + w[q + 3]!;
       if (sum > 0) for (let k = 0; k < 4; k++) w[q + k]! /= sum;
       else w[q] = 1;
     }
     data.weights = w;
   }
   for (const t of p.listTargets()) {
-    const position = t.getAttribute('POSITION'),
-      normal = t.getAttribute('NORMAL'),
-      positions =
-        position && position.getCount() === vertices ? numbers(position, 3, vertices) : new Float32Array(vertices * 3),
-      min: [number, number, number] = [0, 0, 0],
-      max: [number, number, number] = [0, 0, 0];
+    const position = t.getAttribute('POSITION');
+    const normal = t.getAttribute('NORMAL');
+    const positions =
+      position && position.getCount() === vertices ? numbers(position, 3, vertices) : new Float32Array(vertices * 3);
+    const min: [number, number, number] = [0, 0, 0];
+    const max: [number, number, number] = [0, 0, 0];
     for (let i = 0; i < positions.length; i++) {
       min[i % 3] = Math.min(min[i % 3]!, positions[i]!);
       max[i % 3] = Math.max(max[i % 3]!, positions[i]!);

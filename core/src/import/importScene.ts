@@ -198,8 +198,8 @@ class Importer {
   ) {}
 
   async run(): Promise<ImportResult> {
-    const root = this.source.getRoot(),
-      scene = root.getDefaultScene() ?? root.listScenes()[0];
+    const root = this.source.getRoot();
+    const scene = root.getDefaultScene() ?? root.listScenes()[0];
     if (!scene)
       throw new ImportError('UNREADABLE', `“${this.fileName}” has no scene in it. Export at least one object.`);
     const primitives = root
@@ -241,9 +241,9 @@ class Importer {
           .reverse(),
       );
     }
-    const skins = this.readSkins(),
-      say = (subject: string, message: string) => this.fault('unread-feature', subject, message),
-      animation = readAnimation(root.listAnimations(), this.nodeIndex, (bytes) => this.keep(bytes), say);
+    const skins = this.readSkins();
+    const say = (subject: string, message: string) => this.fault('unread-feature', subject, message);
+    const animation = readAnimation(root.listAnimations(), this.nodeIndex, (bytes) => this.keep(bytes), say);
     const moved = new Set(animation?.channels.map((c) => c.node));
     for (const [n, i] of this.nodeIndex)
       if (moved.has(i))
@@ -279,8 +279,8 @@ class Importer {
 
   /** Skins of the nodes that wear one, each once; a skin whose joints are not in the scene is left off. */
   private readSkins(): SceneSkin[] {
-    const skins: SceneSkin[] = [],
-      known = new Map<Skin, number | undefined>();
+    const skins: SceneSkin[] = [];
+    const known = new Map<Skin, number | undefined>();
     for (const [node, i] of this.nodeIndex) {
       const skin = node.getSkin();
       if (!skin || !this.nodes[i]!.parts) continue;
@@ -305,9 +305,9 @@ class Importer {
   }
 
   private report(d: SceneDocument): ImportReport {
-    const objects = d.nodes.filter((n) => n.parts).length,
-      lights = d.nodes.filter((n) => n.light !== undefined).length,
-      cameras = d.nodes.filter((n) => n.camera !== undefined).length;
+    const objects = d.nodes.filter((n) => n.parts).length;
+    const lights = d.nodes.filter((n) => n.light !== undefined).length;
+    const cameras = d.nodes.filter((n) => n.camera !== undefined).length;
     return {
       fileName: this.fileName,
       fileBytes: this.fileBytes,
@@ -330,8 +330,8 @@ class Importer {
     const name = node.getName() || (node.getMesh()?.getName() ?? 'node');
     const base = parent < 0 ? name : `${this.nodes[parent]!.path}/${name}`;
     const index = this.place(base, name, parent, node.getMatrix());
-    const mesh = node.getMesh(),
-      instancing = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
+    const mesh = node.getMesh();
+    const instancing = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
     const parts = mesh
       ?.listPrimitives()
       .map((p): MeshPart | undefined => {
@@ -360,9 +360,9 @@ class Importer {
   /** KHR_materials_variants: which material an object wears in each; only whole objects can change theirs. */
   private readVariants(primitives: readonly Primitive[], index: number): void {
     const lists = primitives
-        .map((p) => p.getExtension<MappingList>('KHR_materials_variants'))
-        .filter((l) => l !== null),
-      path = this.nodes[index]!.path;
+      .map((p) => p.getExtension<MappingList>('KHR_materials_variants'))
+      .filter((l) => l !== null);
+    const path = this.nodes[index]!.path;
     if (!lists.length) return;
     if (primitives.length > 1)
       return this.fault(
@@ -372,9 +372,9 @@ class Importer {
       );
     for (const mapping of lists[0]!.listMappings())
       for (const v of mapping.listVariants()) {
-        const name = v.getName() || 'Variant',
-          entry = this.variants.get(name) ?? { name, wears: new Map<string, string>() },
-          material = mapping.getMaterial();
+        const name = v.getName() || 'Variant';
+        const entry = this.variants.get(name) ?? { name, wears: new Map<string, string>() };
+        const material = mapping.getMaterial();
         if (material) entry.wears.set(path, this.materials[this.readMaterial(material)]!.name);
         this.variants.set(name, entry);
       }
@@ -382,8 +382,8 @@ class Importer {
 
   /** Adds a node under a path that no other has. */
   private place(path: string, name: string, parent: number, matrix: readonly number[]): number {
-    let taken = this.paths.get(path) ?? 0,
-      unique = path;
+    let taken = this.paths.get(path) ?? 0;
+    let unique = path;
     while (taken > 0 && this.paths.has((unique = `${path} (${taken + 1})`))) taken++;
     this.paths.set(path, taken + 1);
     if (unique !== path) this.paths.set(unique, 1);
@@ -405,9 +405,9 @@ class Importer {
   }
 
   private placeInstances(instancing: InstancedMesh, name: string, parent: number, parts: readonly MeshPart[]): void {
-    const t = instancing.getAttribute('TRANSLATION'),
-      r = instancing.getAttribute('ROTATION'),
-      s = instancing.getAttribute('SCALE');
+    const t = instancing.getAttribute('TRANSLATION');
+    const r = instancing.getAttribute('ROTATION');
+    const s = instancing.getAttribute('SCALE');
     const count = (t ?? r ?? s)?.getCount() ?? 0;
     for (let i = 0; i < count; i++) {
       const at = this.place(
@@ -431,17 +431,17 @@ class Importer {
       return this.fault('bad-geometry', name, `Mesh “${name}” has no positions and is left out.`);
     if (p.getMode() < 4)
       return this.fault('unread-feature', name, `Mesh “${name}” is made of points or lines, which are not rendered.`);
-    const positions = floats(position, 3),
-      count = position.getCount();
-    const raw = triangleIndices(p, count),
-      kept: number[] = [];
-    let bad = 0,
-      outside = 0,
-      flat = 0;
+    const positions = floats(position, 3);
+    const count = position.getCount();
+    const raw = triangleIndices(p, count);
+    const kept: number[] = [];
+    let bad = 0;
+    let outside = 0;
+    let flat = 0;
     for (let i = 0; i + 2 < raw.length; i += 3) {
-      const a = raw[i]!,
-        b = raw[i + 1]!,
-        c = raw[i + 2]!;
+      const a = raw[i]!;
+      const b = raw[i + 1]!;
+      const c = raw[i + 2]!;
       if (a >= count || b >= count || c >= count) {
         outside++;
         continue;
@@ -486,15 +486,15 @@ class Importer {
     };
     for (const a of [geometry.normals, geometry.uv0, geometry.uv1, geometry.colors])
       if (a) for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) a[i] = 0;
-    const blob = this.keep(packGeometry(geometry)),
-      deform = readDeform(
-        p,
-        count,
-        (bytes) => this.keep(bytes),
-        (message) => this.fault('unread-feature', name, `Mesh “${name}”: ${message}`),
-      );
-    const min: [number, number, number] = [Infinity, Infinity, Infinity],
-      max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+    const blob = this.keep(packGeometry(geometry));
+    const deform = readDeform(
+      p,
+      count,
+      (bytes) => this.keep(bytes),
+      (message) => this.fault('unread-feature', name, `Mesh “${name}”: ${message}`),
+    );
+    const min: [number, number, number] = [Infinity, Infinity, Infinity];
+    const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
     for (const i of kept)
       for (let k = 0; k < 3; k++) {
         min[k] = Math.min(min[k]!, positions[i * 3 + k]!);
@@ -532,9 +532,9 @@ class Importer {
     let name = base;
     for (let n = 2; this.materialNames.has(name); n++) name = `${base} (${n})`;
     this.materialNames.add(name);
-    const volume = m?.getExtension<Volume>('KHR_materials_volume'),
-      transmission = m?.getExtension<Transmission>('KHR_materials_transmission'),
-      specular = m?.getExtension<Specular>('KHR_materials_specular');
+    const volume = m?.getExtension<Volume>('KHR_materials_volume');
+    const transmission = m?.getExtension<Transmission>('KHR_materials_transmission');
+    const specular = m?.getExtension<Specular>('KHR_materials_specular');
     if (volume?.getThicknessTexture())
       this.fault(
         'unread-texture',
@@ -547,20 +547,20 @@ class Importer {
         name,
         `The occlusion texture of “${name}” is not used: the renderer finds occlusion itself.`,
       );
-    const color = m?.getBaseColorFactor() ?? [1, 1, 1, 1],
-      emissive = m?.getEmissiveFactor() ?? [0, 0, 0],
-      distance = volume?.getAttenuationDistance() ?? Infinity,
-      layers = m ? this.readLayers(m) : undefined;
-    const textures: Partial<Record<TextureSlot, TextureRef>> = {},
-      put = (slot: TextureSlot, t: Texture | null | undefined, info: TextureInfo | null | undefined) => {
-        const r = t && this.ref(t, info ?? null);
-        if (r) textures[slot] = r;
-      };
+    const color = m?.getBaseColorFactor() ?? [1, 1, 1, 1];
+    const emissive = m?.getEmissiveFactor() ?? [0, 0, 0];
+    const distance = volume?.getAttenuationDistance() ?? Infinity;
+    const layers = m ? this.readLayers(m) : undefined;
+    const textures: Partial<Record<TextureSlot, TextureRef>> = {};
+    const put = (slot: TextureSlot, t: Texture | null | undefined, info: TextureInfo | null | undefined) => {
+      const r = t && this.ref(t, info ?? null);
+      if (r) textures[slot] = r;
+    };
     if (m) {
-      const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat'),
-        sheen = m.getExtension<Sheen>('KHR_materials_sheen'),
-        stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy'),
-        film = m.getExtension<Iridescence>('KHR_materials_iridescence');
+      const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat');
+      const sheen = m.getExtension<Sheen>('KHR_materials_sheen');
+      const stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy');
+      const film = m.getExtension<Iridescence>('KHR_materials_iridescence');
       put('base', m.getBaseColorTexture(), m.getBaseColorTextureInfo());
       put('metallicRoughness', m.getMetallicRoughnessTexture(), m.getMetallicRoughnessTextureInfo());
       put('normal', m.getNormalTexture(), m.getNormalTextureInfo());
@@ -605,12 +605,12 @@ class Importer {
 
   /** Alpha and the further layers; undefined where the material has none. */
   private readLayers(m: Material): MaterialLayers | undefined {
-    const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat'),
-      sheen = m.getExtension<Sheen>('KHR_materials_sheen'),
-      stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy'),
-      film = m.getExtension<Iridescence>('KHR_materials_iridescence');
-    const specularColor = m.getExtension<Specular>('KHR_materials_specular')?.getSpecularColorFactor(),
-      mode = m.getAlphaMode();
+    const coat = m.getExtension<Clearcoat>('KHR_materials_clearcoat');
+    const sheen = m.getExtension<Sheen>('KHR_materials_sheen');
+    const stretch = m.getExtension<Anisotropy>('KHR_materials_anisotropy');
+    const film = m.getExtension<Iridescence>('KHR_materials_iridescence');
+    const specularColor = m.getExtension<Specular>('KHR_materials_specular')?.getSpecularColorFactor();
+    const mode = m.getAlphaMode();
     const layers: MaterialLayers = {
       ...(mode !== 'OPAQUE' && {
         alphaMode: mode === 'MASK' ? 'mask' : 'blend',
@@ -649,10 +649,10 @@ class Importer {
     if (!this.textureIndex.has(t)) this.textureIndex.set(t, this.readTexture(t));
     const texture = this.textureIndex.get(t);
     if (texture === undefined) return undefined;
-    const transform = info?.getExtension<Transform>('KHR_texture_transform'),
-      [ox, oy] = transform?.getOffset() ?? [0, 0],
-      [sx, sy] = transform?.getScale() ?? [1, 1],
-      a = transform?.getRotation() ?? 0;
+    const transform = info?.getExtension<Transform>('KHR_texture_transform');
+    const [ox, oy] = transform?.getOffset() ?? [0, 0];
+    const [sx, sy] = transform?.getScale() ?? [1, 1];
+    const a = transform?.getRotation() ?? 0;
     const set = transform?.getTexCoord() ?? info?.getTexCoord() ?? 0;
     if (set > 1)
       this.fault(
@@ -661,8 +661,8 @@ class Importer {
         `Texture coordinate set ${set} is not read; the first is used.`,
       );
     // KHR_texture_transform: translation · rotation · scale, the rotation counter-clockwise in UV space
-    const c = Math.cos(a),
-      s = Math.sin(a);
+    const c = Math.cos(a);
+    const s = Math.sin(a);
     return {
       texture,
       uvSet: set === 1 ? 1 : 0,
@@ -682,8 +682,8 @@ class Importer {
       );
       return undefined;
     }
-    const image = t.getImage(),
-      size = t.getSize();
+    const image = t.getImage();
+    const size = t.getSize();
     if (!image || !size) {
       this.fault('missing-texture', name, `Texture “${name}” has no readable image and is left out.`);
       return undefined;
@@ -710,10 +710,10 @@ class Importer {
   }
 
   private readLight(node: Node): SceneLight | undefined {
-    const light = node.getExtension<Light>('KHR_lights_punctual'),
-      own = node.getExtras()['variscen_light'] as
-        | { type?: unknown; widthM?: unknown; heightM?: unknown; color?: unknown; nits?: unknown; radiusM?: unknown }
-        | undefined;
+    const light = node.getExtension<Light>('KHR_lights_punctual');
+    const own = node.getExtras()['variscen_light'] as
+      | { type?: unknown; widthM?: unknown; heightM?: unknown; color?: unknown; nits?: unknown; radiusM?: unknown }
+      | undefined;
     if ((own?.type === 'rectangle' || own?.type === 'disc') && isPositive(own.nits)) {
       const c =
         Array.isArray(own.color) && own.color.length === 3 && own.color.every((x) => typeof x === 'number')
@@ -725,9 +725,9 @@ class Importer {
         return { type: 'rectangle', widthM: own.widthM, heightM: own.heightM, color: c, intensity: own.nits };
     }
     if (!light) return undefined;
-    const color = light.getColor() as unknown as Rgb,
-      intensity = light.getIntensity(),
-      radiusM = isPositive(own?.radiusM) ? own.radiusM : 0;
+    const color = light.getColor() as unknown as Rgb;
+    const intensity = light.getIntensity();
+    const radiusM = isPositive(own?.radiusM) ? own.radiusM : 0;
     switch (light.getType()) {
       case 'directional':
         return { type: 'sun', color, intensity, angularDiameterRad: SUN_ANGLE_RAD };
@@ -750,10 +750,10 @@ class Importer {
     if (!camera) return undefined;
     const own = node.getExtras()['variscen_camera'] as
       { widthPx?: unknown; heightPx?: unknown; focusDistanceM?: unknown; fStop?: unknown } | undefined;
-    const perspective = camera.getType() === 'perspective',
-      aspect = perspective ? (camera.getAspectRatio() ?? 16 / 9) : camera.getXMag() / camera.getYMag();
-    const widthPx = isPositive(own?.widthPx) ? Math.round(own.widthPx) : aspect >= 1 ? 1920 : Math.round(1920 * aspect),
-      heightPx = isPositive(own?.heightPx) ? Math.round(own.heightPx) : Math.max(1, Math.round(widthPx / aspect));
+    const perspective = camera.getType() === 'perspective';
+    const aspect = perspective ? (camera.getAspectRatio() ?? 16 / 9) : camera.getXMag() / camera.getYMag();
+    const widthPx = isPositive(own?.widthPx) ? Math.round(own.widthPx) : aspect >= 1 ? 1920 : Math.round(1920 * aspect);
+    const heightPx = isPositive(own?.heightPx) ? Math.round(own.heightPx) : Math.max(1, Math.round(widthPx / aspect));
     return {
       projection: perspective ? 'perspective' : 'orthographic',
       halfHeight: perspective ? Math.tan(camera.getYFov() / 2) : camera.getYMag(),
@@ -777,8 +777,8 @@ const element = (a: Accessor | null, i: number, fallback: number[]): number[] =>
 function floats(a: Accessor, size: number): Float32Array {
   const array = a.getArray();
   if (array instanceof Float32Array && a.getElementSize() === size) return array.slice();
-  const out = new Float32Array(a.getCount() * size),
-    e: number[] = [];
+  const out = new Float32Array(a.getCount() * size);
+  const e: number[] = [];
   for (let i = 0; i < a.getCount(); i++) {
     a.getElement(i, e);
     for (let k = 0; k < size; k++) out[i * size + k] = e[k] ?? 0;
@@ -786,8 +786,8 @@ function floats(a: Accessor, size: number): Float32Array {
   return out;
 }
 function rgba(a: Accessor): Float32Array {
-  const size = a.getElementSize(),
-    three = floats(a, size);
+  const size = a.getElementSize();
+  const three = floats(a, size);
   if (size === 4) return three;
   const out = new Float32Array(a.getCount() * 4).fill(1);
   for (let i = 0; i < a.getCount(); i++) out.set(three.subarray(i * 3, i * 3 + 3), i * 4);
@@ -809,9 +809,9 @@ function triangleIndices(p: Primitive, vertices: number): ArrayLike<number> {
 
 /** Extent of all objects' boxes, metres. */
 function sceneSize(d: SceneDocument): [number, number, number] {
-  const world = worldMatrices(d.nodes),
-    lo = [Infinity, Infinity, Infinity],
-    hi = [-Infinity, -Infinity, -Infinity];
+  const world = worldMatrices(d.nodes);
+  const lo = [Infinity, Infinity, Infinity];
+  const hi = [-Infinity, -Infinity, -Infinity];
   d.nodes.forEach((n, i) =>
     n.parts?.forEach((p) => {
       const { min, max } = d.meshes[p.mesh]!;

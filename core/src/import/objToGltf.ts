@@ -22,16 +22,16 @@ export async function objToGltf({ name, text, files, faults }: ObjFiles): Promis
     );
   }
   const find = (path: string): Uint8Array<ArrayBuffer> | undefined => {
-    const base = path.split(/[/\\]/).at(-1)!.toLowerCase(),
-      key =
-        Object.keys(files).find((k) => k.toLowerCase() === path.toLowerCase()) ??
-        Object.keys(files).find((k) => k.split('/').at(-1)!.toLowerCase() === base);
+    const base = path.split(/[/\\]/).at(-1)!.toLowerCase();
+    const key =
+      Object.keys(files).find((k) => k.toLowerCase() === path.toLowerCase()) ??
+      Object.keys(files).find((k) => k.split('/').at(-1)!.toLowerCase() === base);
     return key === undefined ? undefined : files[key];
   };
   const infos = new Map<string, MtlInfo>();
   for (const line of text.match(/^\s*mtllib\s+.*$/gm) ?? []) {
-    const file = line.trim().slice(7).trim(),
-      bytes = find(file);
+    const file = line.trim().slice(7).trim();
+    const bytes = find(file);
     if (!bytes) {
       faults.push({
         kind: 'missing-texture',
@@ -49,25 +49,25 @@ export async function objToGltf({ name, text, files, faults }: ObjFiles): Promis
     ))
       infos.set(key, info);
   }
-  const doc = new Document(),
-    buffer = doc.createBuffer(),
-    scene = doc.createScene(),
-    materials = new Map<string, Material>(),
-    textures = new Map<string, ReturnType<Document['createTexture']>>(),
-    lost = new Set<string>();
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const scene = doc.createScene();
+  const materials = new Map<string, Material>();
+  const textures = new Map<string, ReturnType<Document['createTexture']>>();
+  const lost = new Set<string>();
   const texture = (value: unknown, owner: string) => {
     // options of a map stand before its name: -s 2 2 1, -bm 0.5 …
-    const path = typeof value === 'string' ? value.replace(/^(\s*-\w+(\s+(on|off|-?[\d.]+))*\s+)+/, '').trim() : '',
-      known = textures.get(path);
+    const path = typeof value === 'string' ? value.replace(/^(\s*-\w+(\s+(on|off|-?[\d.]+))*\s+)+/, '').trim() : '';
+    const known = textures.get(path);
     if (!path || known) return known ?? null;
-    const bytes = find(path),
-      mediaType = /\.png$/i.test(path)
-        ? 'image/png'
-        : /\.jpe?g$/i.test(path)
-          ? 'image/jpeg'
-          : /\.webp$/i.test(path)
-            ? 'image/webp'
-            : undefined;
+    const bytes = find(path);
+    const mediaType = /\.png$/i.test(path)
+      ? 'image/png'
+      : /\.jpe?g$/i.test(path)
+        ? 'image/jpeg'
+        : /\.webp$/i.test(path)
+          ? 'image/webp'
+          : undefined;
     if (typeof value === 'string' && value.trim() !== path)
       faults.push({
         kind: 'approximated',
@@ -100,30 +100,30 @@ export async function objToGltf({ name, text, files, faults }: ObjFiles): Promis
     const known = materials.get(key);
     if (known) return known;
     const m = doc
-        .createMaterial(key || 'No material')
-        .setMetallicFactor(0)
-        .setRoughnessFactor(0.8)
-        .setDoubleSided(true)
-        .setBaseColorFactor([0.6, 0.6, 0.6, 1]),
-      info = infos.get(key);
+      .createMaterial(key || 'No material')
+      .setMetallicFactor(0)
+      .setRoughnessFactor(0.8)
+      .setDoubleSided(true)
+      .setBaseColorFactor([0.6, 0.6, 0.6, 1]);
+    const info = infos.get(key);
     materials.set(key, m);
     if (!info) return m;
     const number = (k: string): number | undefined => {
-        const v = Number.parseFloat(String(info[k]));
-        return Number.isFinite(v) ? v : undefined;
-      },
-      triple = (k: string) => {
-        const v = info[k];
-        return Array.isArray(v) && v.length >= 3 && v.every((x) => Number.isFinite(x))
-          ? (v as unknown as [number, number, number])
-          : undefined;
-      };
-    const kd = triple('kd'),
-      ke = triple('ke'),
-      shine = number('ns'),
-      clear = number('d') ?? (number('tr') === undefined ? 1 : 1 - number('tr')!),
-      ior = number('ni'),
-      glass = ['4', '6', '7', '9'].includes(String(info['illum'] ?? '').trim()) && clear < 1;
+      const v = Number.parseFloat(String(info[k]));
+      return Number.isFinite(v) ? v : undefined;
+    };
+    const triple = (k: string) => {
+      const v = info[k];
+      return Array.isArray(v) && v.length >= 3 && v.every((x) => Number.isFinite(x))
+        ? (v as unknown as [number, number, number])
+        : undefined;
+    };
+    const kd = triple('kd');
+    const ke = triple('ke');
+    const shine = number('ns');
+    const clear = number('d') ?? (number('tr') === undefined ? 1 : 1 - number('tr')!);
+    const ior = number('ni');
+    const glass = ['4', '6', '7', '9'].includes(String(info['illum'] ?? '').trim()) && clear < 1;
     const at = (x: number) => Math.min(1, Math.max(0, x));
     if (kd) m.setBaseColorFactor([at(kd[0]), at(kd[1]), at(kd[2]), glass ? 1 : at(clear)]);
     if (info['map_kd'])
@@ -174,25 +174,27 @@ export async function objToGltf({ name, text, files, faults }: ObjFiles): Promis
       });
       continue;
     }
-    const list = (Array.isArray(child.material) ? child.material : [child.material]).map((m) => m.name),
-      g: BufferGeometry = child.geometry,
-      groups = g.groups.length ? g.groups : [{ start: 0, count: g.getAttribute('position').count, materialIndex: 0 }],
-      mesh = doc.createMesh(child.name || 'part');
+    const list = (Array.isArray(child.material) ? child.material : [child.material]).map((m) => m.name);
+    const g: BufferGeometry = child.geometry;
+    const groups = g.groups.length
+      ? g.groups
+      : [{ start: 0, count: g.getAttribute('position').count, materialIndex: 0 }];
+    const mesh = doc.createMesh(child.name || 'part');
     for (const { start, count, materialIndex } of groups) {
       if (count < 3) continue;
       const part = (attribute: string, size: number): Float32Array<ArrayBuffer> | undefined => {
         const a = g.getAttribute(attribute);
         return a ? new Float32Array(a.array.slice(start * size, (start + count) * size)) : undefined;
       };
-      const primitive = doc.createPrimitive().setMaterial(material(list[materialIndex ?? 0] ?? '')),
-        put = (semantic: string, type: 'VEC2' | 'VEC3', array: Float32Array<ArrayBuffer> | undefined) => {
-          if (array)
-            primitive.setAttribute(semantic, doc.createAccessor().setType(type).setArray(array).setBuffer(buffer));
-        };
+      const primitive = doc.createPrimitive().setMaterial(material(list[materialIndex ?? 0] ?? ''));
+      const put = (semantic: string, type: 'VEC2' | 'VEC3', array: Float32Array<ArrayBuffer> | undefined) => {
+        if (array)
+          primitive.setAttribute(semantic, doc.createAccessor().setType(type).setArray(array).setBuffer(buffer));
+      };
       put('POSITION', 'VEC3', part('position', 3));
-      const normals = part('normal', 3),
-        uv = part('uv', 2),
-        colors = part('color', 3);
+      const normals = part('normal', 3);
+      const uv = part('uv', 2);
+      const colors = part('color', 3);
       if (normals?.some((x) => x !== 0)) put('NORMAL', 'VEC3', normals);
       if (uv) {
         for (let i = 1; i < uv.length; i += 2) uv[i] = 1 - uv[i]!;

@@ -6,7 +6,8 @@ export interface ObjFiles {
   readonly kind: 'obj';
   readonly name: string;
   readonly text: string;
-  /** What lies beside it, by path. */ readonly files: Readonly<Record<string, Uint8Array<ArrayBuffer>>>;
+  /** What lies beside it, by path. */
+  readonly files: Readonly<Record<string, Uint8Array<ArrayBuffer>>>;
   readonly faults: ImportFault[];
 }
 export interface GltfFiles {
@@ -30,10 +31,11 @@ const LIMITS = {
   unpackedBytes: 4 * 2 ** 30,
   ratio: 200,
   depth: 2_000,
-  /** Longer than a string may be. */ objBytes: 400e6,
+  /** Longer than a string may be. */
+  objBytes: 400e6,
 };
-const GLB_MAGIC = 0x46546c67,
-  JSON_CHUNK = 0x4e4f534a;
+const GLB_MAGIC = 0x46546c67;
+const JSON_CHUNK = 0x4e4f534a;
 /** A grey pixel that stands in for an image which is not there. */
 const GREY_PIXEL =
   'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
@@ -53,8 +55,8 @@ export function openFiles(fileName: string, bytes: Uint8Array): GltfFiles | ObjF
 }
 
 function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson, Record<string, Uint8Array>] {
-  const version = view.getUint32(4, true),
-    length = view.getUint32(8, true);
+  const version = view.getUint32(4, true);
+  const length = view.getUint32(8, true);
   if (version !== 2)
     throw new ImportError('UNREADABLE', `“${fileName}” is glTF version ${version}. Export it as glTF 2.0.`);
   if (length > bytes.length)
@@ -62,12 +64,12 @@ function openGlb(fileName: string, bytes: Uint8Array, view: DataView): [GltfJson
       'UNREADABLE',
       `“${fileName}” is cut short: it should have ${length} bytes and has ${bytes.length}. Copy or export it again.`,
     );
-  let at = 12,
-    json: GltfJson | undefined;
+  let at = 12;
+  let json: GltfJson | undefined;
   const resources: Record<string, Uint8Array> = {};
   while (at + 8 <= length) {
-    const size = view.getUint32(at, true),
-      type = view.getUint32(at + 4, true);
+    const size = view.getUint32(at, true);
+    const type = view.getUint32(at + 4, true);
     if (at + 8 + size > length)
       throw new ImportError('UNREADABLE', `“${fileName}” has a chunk that runs past its end. Export it again.`);
     const chunk = bytes.subarray(at + 8, at + 8 + size);
@@ -99,8 +101,8 @@ function obj(fileName: string, bytes: Uint8Array, files: Record<string, Uint8Arr
 }
 
 function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
-  let entries = 0,
-    unpacked = 0;
+  let entries = 0;
+  let unpacked = 0;
   let files: Record<string, Uint8Array>;
   try {
     files = unzipSync(bytes, {
@@ -126,9 +128,9 @@ function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
     if (e instanceof ImportError) throw e;
     throw new ImportError('UNREADABLE', `“${fileName}” is not a readable zip file. Pack it again.`);
   }
-  const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX')),
-    gltf = named(/\.(glb|gltf)$/i),
-    scenes = gltf.length ? gltf : named(/\.obj$/i);
+  const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX'));
+  const gltf = named(/\.(glb|gltf)$/i);
+  const scenes = gltf.length ? gltf : named(/\.obj$/i);
   const first = scenes[0];
   if (first === undefined) throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” has no .gltf, .glb or .obj in it.`);
   if (scenes.length > 1)
@@ -138,8 +140,8 @@ function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
     );
   if (/\.glb$/i.test(first)) return openFiles(first, files[first]!);
   if (/\.obj$/i.test(first)) return obj(first, files[first]!, files);
-  const folder = first.slice(0, first.lastIndexOf('/') + 1),
-    resources: Record<string, Uint8Array> = {};
+  const folder = first.slice(0, first.lastIndexOf('/') + 1);
+  const resources: Record<string, Uint8Array> = {};
   for (const [name, data] of Object.entries(files))
     if (name.startsWith(folder)) resources[name.slice(folder.length)] = data;
   return check(first, parseJson(first, files[first]!), resources);
@@ -160,8 +162,8 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
   const faults: ImportFault[] = [];
   if (!json.asset?.version?.startsWith('2.'))
     throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
-  const nodes = json.nodes ?? [],
-    parent = new Int32Array(nodes.length).fill(-1);
+  const nodes = json.nodes ?? [];
+  const parent = new Int32Array(nodes.length).fill(-1);
   nodes.forEach((n, i) =>
     n.children?.forEach((c) => {
       if (!Number.isInteger(c) || c < 0 || c >= nodes.length)

@@ -20,7 +20,8 @@ export interface CellHash {
 
 /** A change as it counts: where, with what, and whether it is as the scene has it. null: it holds for nothing in this scene. */
 interface Entry {
-  /** Number of the target and property. */ readonly place: number;
+  /** Number of the target and property. */
+  readonly place: number;
   readonly facet: string;
   readonly digest: Digest;
   readonly neutral: boolean;
@@ -56,15 +57,15 @@ export class CellHashes {
 
   of(p: CellSources, variant: CellSources['variants'][number], camera: CellSources['cameras'][number]): CellHash {
     const patched = p.patches.some(
-        (x) => x.cameraId === camera.id && (x.variantId === null || x.variantId === variant.id) && x.changes.length,
-      ),
-      layers = layersOf(p, variant, camera.id),
-      sums = patched
-        ? this.known(`${variant.id} ${camera.id}`, layers)
-        : this.known(
-            variant.id,
-            layers.filter((l) => l.kind !== 'patch'),
-          );
+      (x) => x.cameraId === camera.id && (x.variantId === null || x.variantId === variant.id) && x.changes.length,
+    );
+    const layers = layersOf(p, variant, camera.id);
+    const sums = patched
+      ? this.known(`${variant.id} ${camera.id}`, layers)
+      : this.known(
+          variant.id,
+          layers.filter((l) => l.kind !== 'patch'),
+        );
     let text = this.cameras.get(camera.settings);
     if (text === undefined) this.cameras.set(camera.settings, (text = canonical(camera.settings)));
     return {
@@ -86,10 +87,10 @@ export class CellHashes {
   }
   private sum(layers: readonly Layer[]): Sums {
     // the last entry of each place, in a list that has a place for each
-    const { last } = this,
-      places: number[] = [],
-      trace = new DigestSum(),
-      grade = new DigestSum();
+    const { last } = this;
+    const places: number[] = [];
+    const trace = new DigestSum();
+    const grade = new DigestSum();
     for (const l of layers)
       for (const c of l.changes) {
         const e = this.entry(c);
@@ -111,9 +112,9 @@ export class CellHashes {
     return e;
   }
   private read(c: Change): Entry | null {
-    const property = propertyOf(c.property),
-      target = parseTarget(c.target),
-      base = property && target && target.kind === property.on ? property.base(this.scene, target.name) : undefined;
+    const property = propertyOf(c.property);
+    const target = parseTarget(c.target);
+    const base = property && target && target.kind === property.on ? property.base(this.scene, target.name) : undefined;
     if (!property || !target || base === undefined) return null;
     // as in inputsOf: what equals the scene's own changes nothing, but on a copy
     const key = keyOf(c.target, c.property);

@@ -18,13 +18,13 @@ export interface Compared {
 
 /** Every value that either sets, by subject; where one leaves it, its text says what the scene has. A value that equals the scene's own counts as set. */
 export function compareChanges(scene: SceneIndex | undefined, a: readonly Change[], b: readonly Change[]): Compared[] {
-  const left = new Map(a.map((c) => [keyOf(c.target, c.property), c])),
-    right = new Map(b.map((c) => [keyOf(c.target, c.property), c])),
-    out: Compared[] = [];
+  const left = new Map(a.map((c) => [keyOf(c.target, c.property), c]));
+  const right = new Map(b.map((c) => [keyOf(c.target, c.property), c]));
+  const out: Compared[] = [];
   for (const [key, { target, property }] of new Map([...left, ...right])) {
-    const p = propertyOf(property),
-      x = left.get(key)?.value,
-      y = right.get(key)?.value;
+    const p = propertyOf(property);
+    const x = left.get(key)?.value;
+    const y = right.get(key)?.value;
     out.push({
       target,
       property,
@@ -40,8 +40,8 @@ export function compareChanges(scene: SceneIndex | undefined, a: readonly Change
   return out.sort((m, n) => m.target.localeCompare(n.target, 'en', { numeric: true }));
 }
 function text(scene: SceneIndex | undefined, p: Property | undefined, target: string, v: Value | undefined): string {
-  const unit = p && scene ? unitOf(p, scene, target) : '',
-    base = scene && p?.base(scene, parseTarget(target)?.name ?? '');
+  const unit = p && scene ? unitOf(p, scene, target) : '';
+  const base = scene && p?.base(scene, parseTarget(target)?.name ?? '');
   return v === undefined
     ? base === undefined
       ? 'as it is'

@@ -34,8 +34,8 @@ const change = (path: string, property: string, value: Value): Change => ({
 });
 const state = (...changes: Change[]) => resolve(new SceneIndex(d), [{ id: 'base', name: '', kind: 'base', changes }]);
 const placed = (...changes: Change[]) => {
-  const p = placeDocument(d, state(...changes)),
-    world = worldMatrices(p.nodes);
+  const p = placeDocument(d, state(...changes));
+  const world = worldMatrices(p.nodes);
   return new Map(p.nodes.map((n, i) => [n.path, world[i]!.slice(12, 15).map((x) => Math.round(x * 1e6) / 1e6 + 0)]));
 };
 const still = placed();
@@ -170,15 +170,15 @@ describe('copies', () => {
       nodes: d.nodes.map((n) => (n.path === 'Tray/Set/Cup' ? { ...n, skin: 0 } : n)),
     } as unknown as SceneDocument;
     const s = resolve(new SceneIndex(skinned), [
-        {
-          id: 'b',
-          name: '',
-          kind: 'base',
-          changes: [change('Tray/Set', 'copyLayout', 'grid'), change('Tray/Set', 'copyCount', [2, 1, 1])],
-        },
-      ]),
-      p = placeDocument(skinned, s),
-      copy = p.nodes.find((n) => n.path === 'Tray/Set#2/Cup')!;
+      {
+        id: 'b',
+        name: '',
+        kind: 'base',
+        changes: [change('Tray/Set', 'copyLayout', 'grid'), change('Tray/Set', 'copyCount', [2, 1, 1])],
+      },
+    ]);
+    const p = placeDocument(skinned, s);
+    const copy = p.nodes.find((n) => n.path === 'Tray/Set#2/Cup')!;
     expect(p.nodes[p.skins![copy.skin!]!.joints[0]!]!.path).toBe('Tray/Set#2');
   });
 });

@@ -23,21 +23,21 @@ export function copyPlaces(
   state: ResolvedState,
   path: string,
 ): { readonly number: number; readonly place: Placement }[] {
-  const t = objectTarget(path),
-    layout = state.get(t, 'object.copyLayout');
+  const t = objectTarget(path);
+  const layout = state.get(t, 'object.copyLayout');
   if (layout !== 'grid' && layout !== 'ring') return [];
   const triple = (p: string): Rgb => {
-      const v = state.get(t, p);
-      return Array.isArray(v) ? (v as unknown as Rgb) : [0, 0, 0];
-    },
-    count = triple('object.copyCount'),
-    spacing = triple('object.copySpacing'),
-    turn = triple('object.copyTurn'),
-    turned = (k: number, more = 0): Rgb => [turn[0] * k, turn[1] * k + more, turn[2] * k],
-    out: { number: number; place: Placement }[] = [];
+    const v = state.get(t, p);
+    return Array.isArray(v) ? (v as unknown as Rgb) : [0, 0, 0];
+  };
+  const count = triple('object.copyCount');
+  const spacing = triple('object.copySpacing');
+  const turn = triple('object.copyTurn');
+  const turned = (k: number, more = 0): Rgb => [turn[0] * k, turn[1] * k + more, turn[2] * k];
+  const out: { number: number; place: Placement }[] = [];
   if (layout === 'ring') {
-    const radius = Number(state.get(t, 'object.ringRadius')),
-      n = Math.min(MOST_COPIES, count[0]);
+    const radius = Number(state.get(t, 'object.ringRadius'));
+    const n = Math.min(MOST_COPIES, count[0]);
     // the thing itself stands on the ring's +X side; each goes round towards −Z and turns with it
     for (let k = 1; k < n; k++) {
       const a = (2 * Math.PI * k) / n;
@@ -76,47 +76,47 @@ export function withCopies(document: SceneDocument, state: ResolvedState): Scene
     })
     .sort((a, b) => b - a);
   if (!originals.length) return document;
-  const nodes: SceneNode[] = [...document.nodes],
-    skins: SceneSkin[] = [...(document.skins ?? [])],
-    world: Matrix[] = worldMatrices(nodes),
-    middle = middles(document, world);
+  const nodes: SceneNode[] = [...document.nodes];
+  const skins: SceneSkin[] = [...(document.skins ?? [])];
+  const world: Matrix[] = worldMatrices(nodes);
+  const middle = middles(document, world);
   for (const i of originals) {
-    const root = nodes[i]!,
-      places = copyPlaces(state, root.path);
+    const root = nodes[i]!;
+    const places = copyPlaces(state, root.path);
     if (!places.length) continue;
     const inside = new Set([i]);
     for (let k = i + 1; k < nodes.length; k++) if (inside.has(nodes[k]!.parent)) inside.add(k);
-    const parent = root.parent < 0 ? IDENTITY : world[root.parent]!,
-      back = inverted(parent);
+    const parent = root.parent < 0 ? IDENTITY : world[root.parent]!;
+    const back = inverted(parent);
     if (!back) continue;
     for (const { number, place } of places) {
-      const path = copyPath(root.path, number),
-        at = new Map<number, number>(),
-        own = placementOf(state, path),
-        put = multiply(placedAbout(middle(i), place), world[i]!),
-        c = middle(i),
-        here: Rgb = [c[0] + place.offset[0], c[1] + place.offset[1], c[2] + place.offset[2]],
-        final = own ? multiply(placedAbout(here, own), put) : put;
+      const path = copyPath(root.path, number);
+      const at = new Map<number, number>();
+      const own = placementOf(state, path);
+      const put = multiply(placedAbout(middle(i), place), world[i]!);
+      const c = middle(i);
+      const here: Rgb = [c[0] + place.offset[0], c[1] + place.offset[1], c[2] + place.offset[2]];
+      const final = own ? multiply(placedAbout(here, own), put) : put;
       for (const k of inside) {
-        const n = nodes[k]!,
-          index = nodes.length;
+        const n = nodes[k]!;
+        const index = nodes.length;
         at.set(k, index);
-        const { camera: _, ...rest } = n,
-          copy: SceneNode = {
-            ...rest,
-            path: k === i ? path : path + n.path.slice(root.path.length),
-            name: k === i ? `${root.name} ${number}` : n.name,
-            parent: k === i ? root.parent : at.get(n.parent)!,
-            matrix: k === i ? multiply(back, final) : n.matrix,
-            copyOf: n.copyOf ?? k,
-          };
+        const { camera: _, ...rest } = n;
+        const copy: SceneNode = {
+          ...rest,
+          path: k === i ? path : path + n.path.slice(root.path.length),
+          name: k === i ? `${root.name} ${number}` : n.name,
+          parent: k === i ? root.parent : at.get(n.parent)!,
+          matrix: k === i ? multiply(back, final) : n.matrix,
+          copyOf: n.copyOf ?? k,
+        };
         nodes.push(copy);
         world.push(k === i ? final : multiply(world[copy.parent]!, copy.matrix));
       }
       // a skinned mesh lies where its joints are: in the copy, those of the copy
       for (const k of inside) {
-        const n = nodes[at.get(k)!]!,
-          skin = n.skin === undefined ? undefined : skins[n.skin];
+        const n = nodes[at.get(k)!]!;
+        const skin = n.skin === undefined ? undefined : skins[n.skin];
         if (skin)
           nodes[at.get(k)!] = {
             ...n,

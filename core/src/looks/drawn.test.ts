@@ -6,21 +6,21 @@ import { DRAWN_LOOKS, SceneIndex, differences, drawnLooks, gradeOf, inputsOf, ob
 
 const node = (path: string, parent: number): SceneNode => ({ path, name: path, parent, matrix: IDENTITY });
 const document: SceneDocument = {
-    version: 1,
-    meshes: [],
-    textures: [],
-    cameras: [],
-    materials: [],
-    lights: [],
-    nodes: [
-      node('Stall', -1),
-      node('Stall/Shelf', 0),
-      node('Stall/Shelf/Jar', 1),
-      node('Stall/Counter', 0),
-      node('Lane', -1),
-    ],
-  },
-  scene = new SceneIndex(document);
+  version: 1,
+  meshes: [],
+  textures: [],
+  cameras: [],
+  materials: [],
+  lights: [],
+  nodes: [
+    node('Stall', -1),
+    node('Stall/Shelf', 0),
+    node('Stall/Shelf/Jar', 1),
+    node('Stall/Counter', 0),
+    node('Lane', -1),
+  ],
+};
+const scene = new SceneIndex(document);
 const state = (...changes: [target: string, property: string, value: string | number][]) =>
   resolve(scene, [
     {
@@ -87,13 +87,13 @@ describe('the grade of a look', () => {
 });
 
 describe('what is said of a changed camera', () => {
-  const camera = cameraForScene(document),
-    said = (was: object, now: object) =>
-      differences(
-        inputsOf('s', { ...camera, ...was }, state()),
-        inputsOf('s', { ...camera, ...now }, state()),
-        state(),
-      ).map((d) => `${d.what}: ${d.was} → ${d.is}`);
+  const camera = cameraForScene(document);
+  const said = (was: object, now: object) =>
+    differences(
+      inputsOf('s', { ...camera, ...was }, state()),
+      inputsOf('s', { ...camera, ...now }, state()),
+      state(),
+    ).map((d) => `${d.what}: ${d.was} → ${d.is}`);
   it('names lens shift, blades, frame and crop in words', () => {
     expect(said({}, { shiftX: 0.25, blades: 6 })).toEqual([
       'shift to the right: none → 0.25',

@@ -12,9 +12,9 @@ export function drawnLooks(
   state: ResolvedState,
   nodes: readonly SceneNode[] = state.scene.document.nodes,
 ): DrawnLook[] {
-  const out: DrawnLook[] = [],
-    drawn = setOnObjects(state, 'object.drawn'),
-    whole = asDrawn(state.get('scene', 'scene.drawn')) ?? 'own';
+  const out: DrawnLook[] = [];
+  const drawn = setOnObjects(state, 'object.drawn');
+  const whole = asDrawn(state.get('scene', 'scene.drawn')) ?? 'own';
   for (const n of nodes) out.push(asDrawn(drawn(n.path)) ?? (n.parent < 0 ? whole : out[n.parent]!));
   return out;
 }

@@ -132,16 +132,16 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
                 : String(v);
     out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: text(was.camera[key]), is: text(now.camera[key]) });
   }
-  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }])),
-    after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
+  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
+  const after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
   for (const key of new Set([...before.keys(), ...after.keys()])) {
-    const b = before.get(key),
-      a = after.get(key),
-      { t, p } = (b ?? a)!,
-      property = propertyOf(p);
-    const base = property?.base(state.scene, parseTarget(t)?.name ?? ''),
-      wasValue = b ? b.v : base,
-      isValue = a ? a.v : base;
+    const b = before.get(key);
+    const a = after.get(key);
+    const { t, p } = (b ?? a)!;
+    const property = propertyOf(p);
+    const base = property?.base(state.scene, parseTarget(t)?.name ?? '');
+    const wasValue = b ? b.v : base;
+    const isValue = a ? a.v : base;
     if (sameValue(wasValue, isValue)) continue;
     const unit = property ? unitOf(property, state.scene, t) : '';
     out.push({

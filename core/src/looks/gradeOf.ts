@@ -4,16 +4,16 @@ import type { ResolvedState } from './resolve.ts';
 
 /** How a look is shown. */
 export function gradeOf(state: ResolvedState): Grade {
-  const get = (p: string) => state.get('grade', `grade.${p}`),
-    number = (p: string, otherwise: number) => {
-      const v = get(p);
-      return typeof v === 'number' ? v : otherwise;
-    },
-    triple = (p: string, otherwise: Rgb): Rgb => {
-      const v = get(p);
-      return Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
-    },
-    n = NEUTRAL_GRADE;
+  const get = (p: string) => state.get('grade', `grade.${p}`);
+  const number = (p: string, otherwise: number) => {
+    const v = get(p);
+    return typeof v === 'number' ? v : otherwise;
+  };
+  const triple = (p: string, otherwise: Rgb): Rgb => {
+    const v = get(p);
+    return Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
+  };
+  const n = NEUTRAL_GRADE;
   return {
     exposureEv: number('exposure', n.exposureEv),
     whiteKelvin: number('whiteKelvin', n.whiteKelvin),

@@ -50,13 +50,13 @@ const document: SceneDocument = {
     { type: 'point', color: [1, 0.5, 0.2], intensity: 5, radiusM: 0.01 },
   ] as never,
 };
-const scene = new SceneIndex(document),
-  camera = cameraForScene(document);
+const scene = new SceneIndex(document);
+const camera = cameraForScene(document);
 const c = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
-const dim = c('light:Lamp', 'light.intensity', 2),
-  off = c('light:Lamp', 'light.on', false),
-  hide = c('object:Stall/Kettle', 'object.shown', false),
-  late = c('grade', 'grade.exposure', -1);
+const dim = c('light:Lamp', 'light.intensity', 2);
+const off = c('light:Lamp', 'light.on', false);
+const hide = c('object:Stall/Kettle', 'object.shown', false);
+const late = c('grade', 'grade.exposure', -1);
 
 const option = (id: string, facet: Facet, ...changes: Change[]) => ({ id, facet, name: id, changes });
 const sources = {
@@ -72,8 +72,8 @@ const sources = {
     { cameraId: 'near', variantId: 'evening', changes: [{ ...dim, value: 3 }] },
   ],
 };
-const evening = { id: 'evening', optionIds: ['dim', 'no kettle', 'late'] },
-  both = { id: 'both', optionIds: ['dim', 'dark'] };
+const evening = { id: 'evening', optionIds: ['dim', 'no kettle', 'late'] };
+const both = { id: 'both', optionIds: ['dim', 'dark'] };
 const stateOf = (
   variant: { id: string; optionIds: string[] },
   cameraId: string,
@@ -82,9 +82,9 @@ const stateOf = (
 
 describe('a camera in a variant', () => {
   it('has the base, then the options, then its patches, the nearer over the farther', () => {
-    const wide = stateOf(evening, 'wide'),
-      near = stateOf(evening, 'near'),
-      other = stateOf({ id: 'other', optionIds: ['dim', 'no kettle'] }, 'near');
+    const wide = stateOf(evening, 'wide');
+    const near = stateOf(evening, 'near');
+    const other = stateOf({ id: 'other', optionIds: ['dim', 'no kettle'] }, 'near');
     expect(
       [wide, near, other].map((s) => [
         s.get('light:Lantern', 'light.intensity'),
@@ -118,8 +118,8 @@ describe('a camera in a variant', () => {
       ).toBe(2);
   });
   it('knows what each value would be without the layer that gives it', () => {
-    const s = stateOf(evening, 'near'),
-      without = (target: string, property: string) => valueWithout(s, s.provenance(target, property)!);
+    const s = stateOf(evening, 'near');
+    const without = (target: string, property: string) => valueWithout(s, s.provenance(target, property)!);
     expect([
       without('light:Lamp', 'light.intensity'),
       without('light:Lantern', 'light.intensity'),
@@ -127,16 +127,16 @@ describe('a camera in a variant', () => {
     ]).toEqual([2, 5, false]);
   });
   it('keeps aside what is of things that the scene does not have, or of another facet than its option', () => {
-    const stray = c('light:Gone', 'light.on', false),
-      s = resolve(
-        scene,
-        layersOf(
-          { ...sources, options: [option('dim', 'lighting', dim, hide, stray)] } as never,
-          { id: 'v', optionIds: ['dim'] },
-          'wide',
-          [],
-        ),
-      );
+    const stray = c('light:Gone', 'light.on', false);
+    const s = resolve(
+      scene,
+      layersOf(
+        { ...sources, options: [option('dim', 'lighting', dim, hide, stray)] } as never,
+        { id: 'v', optionIds: ['dim'] },
+        'wide',
+        [],
+      ),
+    );
     expect(s.unmatched).toEqual([hide, stray]);
     expect(s.get('object:Stall/Kettle', 'object.shown')).toBe(true);
   });
@@ -149,14 +149,14 @@ describe('values of one property over all objects', () => {
         fc.array(fc.tuple(fc.constantFrom(...document.nodes.map((n) => n.path)), fc.boolean()), { maxLength: 6 }),
         (set) => {
           const s = resolve(scene, [
-              {
-                id: 'x',
-                name: '',
-                kind: 'base',
-                changes: set.map(([path, v]) => c(`object:${path}`, 'object.castsShadow', v)),
-              },
-            ]),
-            of = setOnObjects(s, 'object.castsShadow');
+            {
+              id: 'x',
+              name: '',
+              kind: 'base',
+              changes: set.map(([path, v]) => c(`object:${path}`, 'object.castsShadow', v)),
+            },
+          ]);
+          const of = setOnObjects(s, 'object.castsShadow');
           for (const n of document.nodes) {
             const own = of(n.path);
             if (own !== undefined) expect(own).toBe(s.get(`object:${n.path}`, 'object.castsShadow'));
@@ -196,8 +196,8 @@ describe('lists of changes', () => {
   it('merged have every value once, that of the later list', () => {
     fc.assert(
       fc.property(changes, changes, (a, b) => {
-        const merged = mergeChanges(a, b),
-          keys = merged.map((x) => keyOf(x.target, x.property));
+        const merged = mergeChanges(a, b);
+        const keys = merged.map((x) => keyOf(x.target, x.property));
         expect(new Set(keys).size).toBe(keys.length);
         for (const x of merged)
           expect(x.value).toEqual(
@@ -210,8 +210,8 @@ describe('lists of changes', () => {
   it('without what was merged into them are what they were, but for what it replaced', () => {
     fc.assert(
       fc.property(changes, changes, (a, b) => {
-        const before = mergeChanges(a, []),
-          left = withoutChanges(mergeChanges(before, b), b);
+        const before = mergeChanges(a, []);
+        const left = withoutChanges(mergeChanges(before, b), b);
         expect(left).toEqual(withoutChanges(before, b));
       }),
     );
@@ -219,9 +219,9 @@ describe('lists of changes', () => {
   it('side by side name every value that either sets, and agree only where both set the same', () => {
     fc.assert(
       fc.property(changes, changes, (x, y) => {
-        const a = mergeChanges(x, []),
-          b = mergeChanges(y, []),
-          rows = compareChanges(scene, a, b);
+        const a = mergeChanges(x, []);
+        const b = mergeChanges(y, []);
+        const rows = compareChanges(scene, a, b);
         expect(new Set(rows.map((r) => keyOf(r.target, r.property)))).toEqual(
           new Set([...a, ...b].map((v) => keyOf(v.target, v.property))),
         );
@@ -259,19 +259,19 @@ describe('hashes of cells', () => {
       fc.property(changes, changes, changes, (base, own, patch) => {
         const p = project(base, own, patch);
         for (const h of hashes().all(p)) {
-          const settings = p.cameras.find((k) => k.id === h.cameraId)!.settings,
-            inputs = inputsOf(
-              'scene',
-              settings,
-              resolve(
-                scene,
-                layersOf(
-                  p,
-                  p.variants.find((v) => v.id === h.variantId)!,
-                  h.cameraId,
-                ),
+          const settings = p.cameras.find((k) => k.id === h.cameraId)!.settings;
+          const inputs = inputsOf(
+            'scene',
+            settings,
+            resolve(
+              scene,
+              layersOf(
+                p,
+                p.variants.find((v) => v.id === h.variantId)!,
+                h.cameraId,
               ),
-            );
+            ),
+          );
           expect([h.cell, h.trace]).toEqual([cellHash(inputs), traceHash(inputs)]);
         }
       }),
@@ -307,19 +307,19 @@ describe('differences', () => {
   it('are none where hashes are equal, and say each value that is another', () => {
     fc.assert(
       fc.property(changes, changes, (a, b) => {
-        const stateA = resolve(scene, [{ id: 'a', name: '', kind: 'base', changes: a }]),
-          stateB = resolve(scene, [{ id: 'b', name: '', kind: 'base', changes: b }]),
-          was = inputsOf('s', camera, stateA),
-          now = inputsOf('s', camera, stateB),
-          said = differences(was, now, stateB);
+        const stateA = resolve(scene, [{ id: 'a', name: '', kind: 'base', changes: a }]);
+        const stateB = resolve(scene, [{ id: 'b', name: '', kind: 'base', changes: b }]);
+        const was = inputsOf('s', camera, stateA);
+        const now = inputsOf('s', camera, stateB);
+        const said = differences(was, now, stateB);
         expect(said.length === 0).toBe(cellHash(was) === cellHash(now));
         for (const d of said) expect(d.was).not.toBe(d.is);
       }),
     );
   });
   it('name the scene’s newer revision and a moved camera', () => {
-    const s = resolve(scene, []),
-      moved = { ...camera, matrix: [...camera.matrix.slice(0, 12), 9, 9, 9, 1] as unknown as typeof camera.matrix };
+    const s = resolve(scene, []);
+    const moved = { ...camera, matrix: [...camera.matrix.slice(0, 12), 9, 9, 9, 1] as unknown as typeof camera.matrix };
     expect(
       differences(inputsOf('one', camera, s), inputsOf('two', moved, s), s).map((d) => `${d.subject}: ${d.what}`),
     ).toEqual(['Scene: revision', 'Camera: moved']);

@@ -21,28 +21,28 @@ export function lightOf(
   node: number,
   world: Matrix,
 ): LightNow | undefined {
-  const n = document.nodes[node]!,
-    target = lightTarget(n.path),
-    get = (p: string) => state.get(target, `light.${p}`),
-    number = (p: string, otherwise: number): number => {
-      const v = get(p);
-      return typeof v === 'number' ? v : otherwise;
-    },
-    triple = (p: string): Rgb | undefined => {
-      const v = get(p);
-      return Array.isArray(v) ? (v as unknown as Rgb) : undefined;
-    };
-  const source = document.lights[n.light!]!,
-    intensity = number('intensity', source.intensity),
-    kelvin = number('temperature', NEUTRAL_KELVIN),
-    warm = kelvinColor(kelvin),
-    color = (triple('color') ?? source.color).map((c, i) => c * warm[i]!) as unknown as Rgb;
+  const n = document.nodes[node]!;
+  const target = lightTarget(n.path);
+  const get = (p: string) => state.get(target, `light.${p}`);
+  const number = (p: string, otherwise: number): number => {
+    const v = get(p);
+    return typeof v === 'number' ? v : otherwise;
+  };
+  const triple = (p: string): Rgb | undefined => {
+    const v = get(p);
+    return Array.isArray(v) ? (v as unknown as Rgb) : undefined;
+  };
+  const source = document.lights[n.light!]!;
+  const intensity = number('intensity', source.intensity);
+  const kelvin = number('temperature', NEUTRAL_KELVIN);
+  const warm = kelvinColor(kelvin);
+  const color = (triple('color') ?? source.color).map((c, i) => c * warm[i]!) as unknown as Rgb;
   if (get('on') === false || !(intensity > 0) || !(Math.max(...color) > 0)) return undefined;
-  const common = { color, intensity },
-    rad = (p: string, otherwise: number) => {
-      const v = get(p);
-      return typeof v === 'number' ? (v * Math.PI) / 180 : otherwise;
-    };
+  const common = { color, intensity };
+  const rad = (p: string, otherwise: number) => {
+    const v = get(p);
+    return typeof v === 'number' ? (v * Math.PI) / 180 : otherwise;
+  };
   const light = ((): SceneLight => {
     switch (source.type) {
       case 'sun':
@@ -81,12 +81,12 @@ export function lightOf(
 
 /** Where a light stands in a look whose node stands as `world` says: turned about its own place, then moved, in the world's axes. The same matrix where neither is set. */
 export function lightPlace(state: ResolvedState, path: string, world: Matrix): Matrix {
-  const offset = state.get(lightTarget(path), 'light.offset'),
-    turn = state.get(lightTarget(path), 'light.turn'),
-    set = (v: typeof offset): v is Rgb => Array.isArray(v) && v.some((x) => x !== 0);
+  const offset = state.get(lightTarget(path), 'light.offset');
+  const turn = state.get(lightTarget(path), 'light.turn');
+  const set = (v: typeof offset): v is Rgb => Array.isArray(v) && v.some((x) => x !== 0);
   if (!set(offset) && !set(turn)) return world;
-  const still = [...world.slice(0, 12), 0, 0, 0, 1],
-    m = set(turn) ? [...multiply(turnedScaled({ turn, scale: [1, 1, 1] }), still)] : still;
+  const still = [...world.slice(0, 12), 0, 0, 0, 1];
+  const m = set(turn) ? [...multiply(turnedScaled({ turn, scale: [1, 1, 1] }), still)] : still;
   for (let k = 0; k < 3; k++) m[12 + k] = world[12 + k]! + (set(offset) ? offset[k]! : 0);
   return m;
 }
@@ -94,9 +94,9 @@ export function lightPlace(state: ResolvedState, path: string, world: Matrix): M
 /** How a look moves and turns a light against where its node stands; undefined where it leaves it. */
 export function lightPlacement(state: ResolvedState, path: string): Placement | undefined {
   const triple = (p: string): Rgb => {
-      const v = state.get(lightTarget(path), p);
-      return Array.isArray(v) ? (v as unknown as Rgb) : [0, 0, 0];
-    },
-    p: Placement = { offset: triple('light.offset'), turn: triple('light.turn'), scale: [1, 1, 1] };
+    const v = state.get(lightTarget(path), p);
+    return Array.isArray(v) ? (v as unknown as Rgb) : [0, 0, 0];
+  };
+  const p: Placement = { offset: triple('light.offset'), turn: triple('light.turn'), scale: [1, 1, 1] };
   return p.offset.some((x) => x !== 0) || p.turn.some((x) => x !== 0) ? p : undefined;
 }

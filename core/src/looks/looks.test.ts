@@ -53,17 +53,17 @@ const document: SceneDocument = {
     { path: 'Sun', name: 'Sun', parent: -1, matrix: IDENTITY, light: 1 },
   ],
 };
-const scene = new SceneIndex(document),
-  TARGETS = [
-    'object:Stall',
-    'object:Stall/Kettle',
-    'light:Lantern 4',
-    'light:Sun',
-    'material:Copper',
-    'material:Celadon',
-    'environment',
-    'grade',
-  ];
+const scene = new SceneIndex(document);
+const TARGETS = [
+  'object:Stall',
+  'object:Stall/Kettle',
+  'light:Lantern 4',
+  'light:Sun',
+  'material:Copper',
+  'material:Celadon',
+  'environment',
+  'grade',
+];
 const SLOTS = TARGETS.flatMap((target) => propertiesFor(scene, target).map((property) => ({ target, property })));
 
 const valueOf = (p: (typeof PROPERTIES)[number]): fc.Arbitrary<Value> => {
@@ -142,9 +142,9 @@ describe('the resolver', () => {
     fc.assert(
       fc.property(changesIn(), changesIn(), (before, more) => {
         const fresh = more.filter(
-            (c) => !before.some((b) => keyOf(b.target, b.property) === keyOf(c.target, c.property)),
-          ),
-          old = mergeChanges([], before);
+          (c) => !before.some((b) => keyOf(b.target, b.property) === keyOf(c.target, c.property)),
+        );
+        const old = mergeChanges([], before);
         expect(withoutChanges(mergeChanges(old, fresh), fresh)).toEqual(old);
       }),
     );
@@ -212,13 +212,13 @@ describe('layers of a cell', () => {
 });
 
 describe('fingerprints', () => {
-  const camera: CameraSettings = cameraForScene({ ...document, nodes: [] }),
-    inputs = (layers: readonly Layer[], c = camera): Inputs => inputsOf('s'.repeat(64), c, resolve(scene, layers));
+  const camera: CameraSettings = cameraForScene({ ...document, nodes: [] });
+  const inputs = (layers: readonly Layer[], c = camera): Inputs => inputsOf('s'.repeat(64), c, resolve(scene, layers));
   it('one state has one hash, whatever the order in which it was recorded', () => {
     fc.assert(
       fc.property(changesIn(), fc.func(fc.integer()), (changes, rank) => {
-        const unique = mergeChanges([], changes),
-          shuffled = [...unique].sort((a, b) => rank(a.target, a.property) - rank(b.target, b.property));
+        const unique = mergeChanges([], changes);
+        const shuffled = [...unique].sort((a, b) => rank(a.target, a.property) - rank(b.target, b.property));
         const of = (list: readonly Change[]) => cellHash(inputs([{ id: 'x', name: 'x', kind: 'base', changes: list }]));
         expect(of(shuffled)).toBe(of(unique));
       }),
@@ -231,8 +231,8 @@ describe('fingerprints', () => {
           .constantFrom(...SLOTS)
           .chain((s) => valueOf(s.property).map((value) => ({ target: s.target, property: s.property.id, value }))),
         (change) => {
-          const base = propertyOf(change.property)!.base(scene, parseTarget(change.target)!.name),
-            of = (list: Change[]) => cellHash(inputs([{ id: 'x', name: 'x', kind: 'base', changes: list }]));
+          const base = propertyOf(change.property)!.base(scene, parseTarget(change.target)!.name);
+          const of = (list: Change[]) => cellHash(inputs([{ id: 'x', name: 'x', kind: 'base', changes: list }]));
           expect(of([change]) === of([])).toBe(sameValue(change.value, base));
           expect(of(mergeChanges([change], [{ ...change, value: base! }]))).toBe(of([]));
         },
@@ -254,10 +254,10 @@ describe('fingerprints', () => {
     expect(traceHash(inputs(grade('a')))).toBe(traceHash(inputs([])));
   });
   it('of many cells at once are those of each by itself, also after edits', () => {
-    const cameras = ['c1', 'c2'].map((id) => ({ id, settings: { ...camera, nearM: id === 'c1' ? 0.1 : 0.2 } })),
-      options = fc
-        .array(option, { minLength: 1, maxLength: 5 })
-        .map((list) => list.map((o, i) => ({ id: `o${i}`, facet: o.facet!, name: o.name, changes: o.changes })));
+    const cameras = ['c1', 'c2'].map((id) => ({ id, settings: { ...camera, nearM: id === 'c1' ? 0.1 : 0.2 } }));
+    const options = fc
+      .array(option, { minLength: 1, maxLength: 5 })
+      .map((list) => list.map((o, i) => ({ id: `o${i}`, facet: o.facet!, name: o.name, changes: o.changes })));
     fc.assert(
       fc.property(
         changesIn(),
@@ -282,28 +282,28 @@ describe('fingerprints', () => {
             ],
           };
           const edited = {
-              ...sources,
-              options: all.map((o, i) =>
-                i === at % all.length
-                  ? {
-                      ...o,
-                      changes: mergeChanges(
-                        o.changes,
-                        more.filter((c) => propertyOf(c.property)!.facet === o.facet),
-                      ),
-                    }
-                  : o,
-              ),
-            },
-            hashes = new CellHashes(scene, 's'.repeat(64));
+            ...sources,
+            options: all.map((o, i) =>
+              i === at % all.length
+                ? {
+                    ...o,
+                    changes: mergeChanges(
+                      o.changes,
+                      more.filter((c) => propertyOf(c.property)!.facet === o.facet),
+                    ),
+                  }
+                : o,
+            ),
+          };
+          const hashes = new CellHashes(scene, 's'.repeat(64));
           for (const p of [sources, edited, sources])
             for (const h of hashes.all(p)) {
-              const variant = p.variants.find((v) => v.id === h.variantId)!,
-                i = inputsOf(
-                  's'.repeat(64),
-                  cameras.find((c) => c.id === h.cameraId)!.settings,
-                  resolve(scene, layersOf(p, variant, h.cameraId)),
-                );
+              const variant = p.variants.find((v) => v.id === h.variantId)!;
+              const i = inputsOf(
+                's'.repeat(64),
+                cameras.find((c) => c.id === h.cameraId)!.settings,
+                resolve(scene, layersOf(p, variant, h.cameraId)),
+              );
               expect([h.cell, h.trace]).toEqual([cellHash(i), traceHash(i)]);
               expect(hashes.ofLayers(layersOf(p, variant, h.cameraId), i.camera)).toBe(h.cell);
             }
@@ -333,8 +333,8 @@ describe('fingerprints', () => {
 
 describe('values', () => {
   it('out of range, of the wrong kind or not finite are refused with the range', () => {
-    const intensity = propertyOf('light.intensity')!,
-      roughness = propertyOf('material.roughness')!;
+    const intensity = propertyOf('light.intensity')!;
+    const roughness = propertyOf('material.roughness')!;
     for (const bad of [-1, NaN, Infinity, '5', null, [1]]) expect(faultOfValue(intensity, bad)).toBeTruthy();
     expect(faultOfValue(roughness, 1.5)).toBe('Roughness goes from 0 to 1.');
     expect(faultOfValue(propertyOf('light.color')!, [0, 0.5, 2])).toBeTruthy();

@@ -15,24 +15,24 @@ type Get = (property: string) => Value | undefined;
 
 /** The maps of a material by slot. A map that a look puts where the scene has none lies as the material's base map does or, without one, once over the first coordinates. */
 export function mapsOf(state: ResolvedState, material: string): Partial<Record<TextureSlot, LaidMap>> {
-  const m = state.scene.material(material)!,
-    get: Get = (p) => state.get(materialTarget(material), p),
-    out: Partial<Record<TextureSlot, LaidMap>> = {},
-    { textures } = state.scene.document;
+  const m = state.scene.material(material)!;
+  const get: Get = (p) => state.get(materialTarget(material), p);
+  const out: Partial<Record<TextureSlot, LaidMap>> = {};
+  const { textures } = state.scene.document;
   for (const slot of new Set([...Object.keys(m.textures), ...Object.values(TEXTURE_PROPERTIES)]) as Set<TextureSlot>) {
-    const ref = m.textures[slot],
-      own = ref && textures[ref.texture],
-      property = PROPERTY_OF_SLOT.get(slot),
-      value = property && get(property),
-      texture = property === undefined || value === own?.name ? own : textureNamed(state, value);
+    const ref = m.textures[slot];
+    const own = ref && textures[ref.texture];
+    const property = PROPERTY_OF_SLOT.get(slot);
+    const value = property && get(property);
+    const texture = property === undefined || value === own?.name ? own : textureNamed(state, value);
     if (texture) out[slot] = { texture, ...lying(ref ?? m.textures.base, get) };
   }
   return out;
 }
 /** What displaces a material's surface, lying as its base map does; undefined where nothing does. */
 export function displacementMapOf(state: ResolvedState, material: string): LaidMap | undefined {
-  const get: Get = (p) => state.get(materialTarget(material), p),
-    texture = textureNamed(state, get('material.displacementMap'));
+  const get: Get = (p) => state.get(materialTarget(material), p);
+  const texture = textureNamed(state, get('material.displacementMap'));
   return texture && { texture, ...lying(state.scene.material(material)?.textures.base, get) };
 }
 
@@ -45,20 +45,20 @@ const textureNamed = (state: ResolvedState, value: Value | undefined): SceneText
 /** As the scene has it, turned about the middle of the picture and repeated as the look says. */
 function lying(ref: Omit<TextureRef, 'texture'> | undefined, get: Get): Omit<TextureRef, 'texture'> {
   const {
-      uvSet,
-      wrapS,
-      wrapT,
-      matrix: m,
-    } = ref ?? ({ uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } as const),
-    repeat = get('material.mapScale'),
-    turned = get('material.mapTurn'),
-    k = typeof repeat === 'number' ? repeat : 1,
-    turn = typeof turned === 'number' ? turned : 0;
+    uvSet,
+    wrapS,
+    wrapT,
+    matrix: m,
+  } = ref ?? ({ uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] } as const);
+  const repeat = get('material.mapScale');
+  const turned = get('material.mapTurn');
+  const k = typeof repeat === 'number' ? repeat : 1;
+  const turn = typeof turned === 'number' ? turned : 0;
   if (k === 1 && turn === 0) return { uvSet, wrapS, wrapT, matrix: m };
-  const c = Math.cos((turn * Math.PI) / 180),
-    s = Math.sin((turn * Math.PI) / 180),
-    x = 0.5 - 0.5 * c + 0.5 * s,
-    y = 0.5 - 0.5 * s - 0.5 * c;
+  const c = Math.cos((turn * Math.PI) / 180);
+  const s = Math.sin((turn * Math.PI) / 180);
+  const x = 0.5 - 0.5 * c + 0.5 * s;
+  const y = 0.5 - 0.5 * s - 0.5 * c;
   return {
     uvSet,
     wrapS,

@@ -12,22 +12,22 @@ const NEVER_M = 1e6;
 
 /** Of a material of the scene, or a copy that a look makes of one. */
 export function materialOf(state: ResolvedState, name: string): MaterialNow {
-  const m = state.scene.material(name)!,
-    get = (p: string) => state.get(materialTarget(name), `material.${p}`),
-    number = (p: string, otherwise: number): number => {
-      const v = get(p);
-      return typeof v === 'number' ? v : otherwise;
-    },
-    rgb = (p: string, otherwise: Rgb): Rgb => {
-      const v = get(p);
-      return Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
-    };
-  const { textures: _, layers, ...rest } = m,
-    coat = number('coat', 0),
-    sheen = rgb('sheen', [0, 0, 0]),
-    anisotropy = number('anisotropy', 0),
-    iridescence = number('iridescence', 0),
-    distanceM = number('absorptionDistance', NEVER_M);
+  const m = state.scene.material(name)!;
+  const get = (p: string) => state.get(materialTarget(name), `material.${p}`);
+  const number = (p: string, otherwise: number): number => {
+    const v = get(p);
+    return typeof v === 'number' ? v : otherwise;
+  };
+  const rgb = (p: string, otherwise: Rgb): Rgb => {
+    const v = get(p);
+    return Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
+  };
+  const { textures: _, layers, ...rest } = m;
+  const coat = number('coat', 0);
+  const sheen = rgb('sheen', [0, 0, 0]);
+  const anisotropy = number('anisotropy', 0);
+  const iridescence = number('iridescence', 0);
+  const distanceM = number('absorptionDistance', NEVER_M);
   const now: MaterialLayers = {
     ...layers,
     ...(layers?.alphaMode && { alpha: number('alpha', 1) }),

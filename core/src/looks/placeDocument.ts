@@ -17,8 +17,8 @@ import type { ResolvedState } from './resolve.ts';
 const AXIS: Readonly<Record<string, number>> = { x: 0, y: 1, z: 2 };
 /** How far each node goes because a group that it is in comes apart; in the world's axes, metres. By the places that the document has. */
 function exploded(document: SceneDocument, state: ResolvedState, middle: (node: number) => Rgb): Map<number, Rgb> {
-  const out = new Map<number, Rgb>(),
-    groups = new Map<number, { by: number; way: string; each: boolean }>();
+  const out = new Map<number, Rgb>();
+  const groups = new Map<number, { by: number; way: string; each: boolean }>();
   for (const v of state.values.values()) {
     const i = v.property.id === 'object.explode' ? state.scene.nodes.get(v.target.slice('object:'.length)) : undefined;
     if (i !== undefined && typeof v.value === 'number' && v.value !== 0)
@@ -30,10 +30,10 @@ function exploded(document: SceneDocument, state: ResolvedState, middle: (node: 
   }
   if (!groups.size) return out;
   const go = (node: number, group: number, { by, way }: { by: number; way: string }) => {
-    const from = middle(group),
-      to = middle(node),
-      before = out.get(node) ?? [0, 0, 0],
-      axis = AXIS[way];
+    const from = middle(group);
+    const to = middle(node);
+    const before = out.get(node) ?? [0, 0, 0];
+    const axis = AXIS[way];
     out.set(
       node,
       [0, 1, 2].map(
@@ -62,13 +62,13 @@ export function placeDocument(document: SceneDocument, state: ResolvedState): Sc
       if (i !== undefined) named.add(i);
     }
   if (!named.size) return document;
-  const world = worldMatrices(document.nodes),
-    middle = middles(document, world),
-    apart = exploded(document, state, middle),
-    placed = new Map<number, Placement>();
+  const world = worldMatrices(document.nodes);
+  const middle = middles(document, world);
+  const apart = exploded(document, state, middle);
+  const placed = new Map<number, Placement>();
   for (const i of new Set([...named, ...apart.keys()])) {
-    const p = placementOf(state, document.nodes[i]!.path),
-      out = apart.get(i);
+    const p = placementOf(state, document.nodes[i]!.path);
+    const out = apart.get(i);
     if (p || out)
       placed.set(i, {
         offset: [0, 1, 2].map((k) => (p?.offset[k] ?? 0) + (out?.[k] ?? 0)) as unknown as Rgb,
@@ -88,21 +88,23 @@ function placeNodes(
   middle: (node: number) => Rgb,
   placed: ReadonlyMap<number, Placement>,
 ): SceneNode[] {
-  const nodes: SceneNode[] = [...document.nodes],
-    now: Matrix[] = [];
+  const nodes: SceneNode[] = [...document.nodes];
+  const now: Matrix[] = [];
   document.nodes.forEach((n, i) => {
-    const parent = n.parent < 0 ? IDENTITY : now[n.parent]!,
-      p = placed.get(i);
+    const parent = n.parent < 0 ? IDENTITY : now[n.parent]!;
+    const p = placed.get(i);
     if (!p) {
       now.push(n.parent < 0 ? n.matrix : multiply(parent, n.matrix));
       return;
     }
     // where it would be with its parents moved, and its middle then; a parent that is scaled to nothing takes what is in it along
-    const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix),
-      before = inverted(world[i]!),
-      c = before ? transformPoint(multiply(there, before), middle(i)) : ([there[12]!, there[13]!, there[14]!] as Rgb);
-    const put = multiply(placedAbout(c, p), there),
-      back = inverted(parent);
+    const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix);
+    const before = inverted(world[i]!);
+    const c = before
+      ? transformPoint(multiply(there, before), middle(i))
+      : ([there[12]!, there[13]!, there[14]!] as Rgb);
+    const put = multiply(placedAbout(c, p), there);
+    const back = inverted(parent);
     now.push(back ? put : there);
     if (back) nodes[i] = { ...n, matrix: multiply(back, put) };
   });

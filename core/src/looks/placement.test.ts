@@ -45,10 +45,10 @@ const placed = (d: SceneDocument, values: Record<string, Record<string, readonly
 const close = (a: readonly number[], b: readonly number[]) => a.forEach((x, i) => expect(x).toBeCloseTo(b[i]!, 9));
 
 describe('placement in a look', () => {
-  const d = scene(),
-    world = worldMatrices(d.nodes),
-    middle = middles(d, world)(1),
-    middleNow = (w: readonly Matrix[]) => transformPoint(w[1]!, [5, 1, 1]);
+  const d = scene();
+  const world = worldMatrices(d.nodes);
+  const middle = middles(d, world)(1);
+  const middleNow = (w: readonly Matrix[]) => transformPoint(w[1]!, [5, 1, 1]);
   it('moves by metres of the world, whatever its parents are, and takes what is in it along', () => {
     const w = placed(d, { 'Shelf/Cup': { offset: [0.25, 0, -1] } });
     for (const i of [1, 2]) close(w[i]!.slice(12, 15), [world[i]![12]! + 0.25, world[i]![13]!, world[i]![14]! - 1]);
@@ -76,30 +76,30 @@ describe('placement in a look', () => {
     >;
     fc.assert(
       fc.property(v, (offset) => {
-        const there = placeDocument(d, state(d, { 'Shelf/Cup': { offset } })),
-          back = worldMatrices(
-            placeDocument(there, state(there, { 'Shelf/Cup': { offset: offset.map((x) => -x) } })).nodes,
-          );
+        const there = placeDocument(d, state(d, { 'Shelf/Cup': { offset } }));
+        const back = worldMatrices(
+          placeDocument(there, state(there, { 'Shelf/Cup': { offset: offset.map((x) => -x) } })).nodes,
+        );
         back.forEach((m, i) => m.forEach((x, k) => expect(x).toBeCloseTo(world[i]![k]!, 7)));
       }),
     );
   });
   it('still fits when a newer file puts the thing elsewhere', () => {
-    const moved = scene(at(-3, 0, 0)),
-      w = placed(moved, { 'Shelf/Cup': { offset: [0, 1, 0] } });
+    const moved = scene(at(-3, 0, 0));
+    const w = placed(moved, { 'Shelf/Cup': { offset: [0, 1, 0] } });
     close(w[1]!.slice(12, 15), [-2, 1, 0]);
   });
   it('knows the middle of a group by all that is in it, and of what has no shape by its place', () => {
-    const flat = scene(at(0, 0, 0)),
-      of = middles(flat, worldMatrices(flat.nodes));
+    const flat = scene(at(0, 0, 0));
+    const of = middles(flat, worldMatrices(flat.nodes));
     close(of(0), [6, 1, 1]); // the cup alone: from 5 to 7
     close(of(1), [6, 1, 1]);
     close(of(2), [1, 1, 0]);
     close(of(3), [14, 1, 1]);
   });
   it('has its range, and reads in its unit', () => {
-    const offset = propertyOf('object.offset')!,
-      scale = propertyOf('object.scale')!;
+    const offset = propertyOf('object.offset')!;
+    const scale = propertyOf('object.scale')!;
     expect(faultOfValue(offset, [1, 2, 3])).toBeUndefined();
     expect(faultOfValue(scale, [1, 0, 1])).toMatch(/from 0.001/);
     expect(faultOfValue(offset, [1, 2])).toMatch(/three numbers/);

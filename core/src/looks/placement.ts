@@ -14,28 +14,31 @@ import type { ResolvedState } from './resolve.ts';
 import { objectTarget } from './targets.ts';
 
 export interface Placement {
-  /** Metres. */ readonly offset: Rgb;
-  /** Degrees about X, then Y, then Z of the world. */ readonly turn: Rgb;
-  /** Factors along X, Y, Z of the world. */ readonly scale: Rgb;
+  /** Metres. */
+  readonly offset: Rgb;
+  /** Degrees about X, then Y, then Z of the world. */
+  readonly turn: Rgb;
+  /** Factors along X, Y, Z of the world. */
+  readonly scale: Rgb;
 }
 export const PLACEMENT_PROPERTIES = { offset: 'object.offset', turn: 'object.turn', scale: 'object.scale' } as const;
 const triple = (v: Value | undefined, fallback: Rgb): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : fallback);
 
 /** What a look does to a node; undefined where it leaves it. */
 export function placementOf(state: ResolvedState, path: string): Placement | undefined {
-  const t = objectTarget(path),
-    p = {
-      offset: triple(state.get(t, 'object.offset'), [0, 0, 0]),
-      turn: triple(state.get(t, 'object.turn'), [0, 0, 0]),
-      scale: triple(state.get(t, 'object.scale'), [1, 1, 1]),
-    };
+  const t = objectTarget(path);
+  const p = {
+    offset: triple(state.get(t, 'object.offset'), [0, 0, 0]),
+    turn: triple(state.get(t, 'object.turn'), [0, 0, 0]),
+    scale: triple(state.get(t, 'object.scale'), [1, 1, 1]),
+  };
   return p.offset.some((x) => x !== 0) || p.turn.some((x) => x !== 0) || p.scale.some((x) => x !== 1) ? p : undefined;
 }
 
 /** Column-major: scale, then turns about X, Y and Z. */
 export function turnedScaled({ turn, scale }: Pick<Placement, 'turn' | 'scale'>): Matrix {
-  const [a, b, c] = turn.map((d) => (d * Math.PI) / 180) as [number, number, number],
-    [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
+  const [a, b, c] = turn.map((d) => (d * Math.PI) / 180) as [number, number, number];
+  const [ca, sa, cb, sb, cc, sc] = [Math.cos(a), Math.sin(a), Math.cos(b), Math.sin(b), Math.cos(c), Math.sin(c)];
   // Rz · Ry · Rx · S
   return [
     cc * cb * scale[0],
@@ -59,10 +62,10 @@ export function turnedScaled({ turn, scale }: Pick<Placement, 'turn' | 'scale'>)
 
 /** For each node the middle of the box around it and all that is in it, in the world as the document has it; its own place where nothing in it has a shape. */
 export function middles(document: SceneDocument, world: readonly Matrix[]): (node: number) => Rgb {
-  const count = document.nodes.length,
-    lo = new Float64Array(count * 3).fill(Infinity),
-    hi = new Float64Array(count * 3).fill(-Infinity),
-    placed = placements(document, world);
+  const count = document.nodes.length;
+  const lo = new Float64Array(count * 3).fill(Infinity);
+  const hi = new Float64Array(count * 3).fill(-Infinity);
+  const placed = placements(document, world);
   const grow = (i: number, k: number, low: number, high: number) => {
     if (low < lo[i * 3 + k]!) lo[i * 3 + k] = low;
     if (high > hi[i * 3 + k]!) hi[i * 3 + k] = high;

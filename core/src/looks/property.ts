@@ -35,7 +35,8 @@ export type Property =
   | (Common<Rgb> & {
       readonly type: 'vector';
       readonly of: 'axes' | 'channels';
-      /** Whole numbers only. */ readonly whole?: true;
+      /** Whole numbers only. */
+      readonly whole?: true;
       readonly min: number;
       readonly max: number;
       readonly step: number;
@@ -44,8 +45,8 @@ export type Property =
   | (Common<string> & {
       readonly type: 'choice';
       readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[];
-      /** What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content. */ readonly brings?:
-        'environment' | 'image' | 'lut';
+      /** What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content. */
+      readonly brings?: 'environment' | 'image' | 'lut';
     });
 
 /** A scene with its names looked up once. */
@@ -59,12 +60,12 @@ export class SceneIndex {
   private repeated: ReadonlySet<string> | undefined;
   /** As a person would call it: the last part of its path, after its group's where several things are called the same. */
   label(target: string): string {
-    const t = parseTarget(target),
-      own = targetLabel(target);
+    const t = parseTarget(target);
+    const own = targetLabel(target);
     if (t?.kind !== 'object' && t?.kind !== 'light') return own;
     if (!this.repeated) {
-      const seen = new Set<string>(),
-        twice = new Set<string>();
+      const seen = new Set<string>();
+      const twice = new Set<string>();
       for (const n of this.document.nodes) {
         const name = n.path.slice(n.path.lastIndexOf('/') + 1);
         if (seen.has(name)) twice.add(name);

@@ -42,9 +42,9 @@ export class ResolvedState {
   get(target: string, property: string): Value | undefined {
     const set = this.values.get(keyOf(target, property));
     if (set) return set.value;
-    const t = parseTarget(target),
-      p = propertyOf(property),
-      original = t && originalPath(t.name);
+    const t = parseTarget(target);
+    const p = propertyOf(property);
+    const original = t && originalPath(t.name);
     if (!t || !p) return undefined;
     // a copy is as what it is a copy of, but where it stands
     return original !== t.name &&
@@ -62,8 +62,8 @@ export class ResolvedState {
 
 /** What a value would be without the layer that gives it now. */
 export function valueWithout(state: ResolvedState, v: ResolvedValue): Value | undefined {
-  const before = v.layers.at(-2),
-    change = before?.changes.findLast((c) => c.target === v.target && c.property === v.property.id);
+  const before = v.layers.at(-2);
+  const change = before?.changes.findLast((c) => c.target === v.target && c.property === v.property.id);
   return change ? change.value : v.property.base(state.scene, parseTarget(v.target)!.name);
 }
 
@@ -87,12 +87,12 @@ export const keyOf = (target: string, property: string): string => `${target}\u0
  * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the scene has them again.
  */
 export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedState {
-  const values = new Map<string, ResolvedValue>(),
-    unmatched: Change[] = [];
+  const values = new Map<string, ResolvedValue>();
+  const unmatched: Change[] = [];
   for (const layer of layers)
     for (const change of layer.changes) {
-      const property = propertyOf(change.property),
-        target = parseTarget(change.target);
+      const property = propertyOf(change.property);
+      const target = parseTarget(change.target);
       if (
         !property ||
         !target ||
@@ -103,8 +103,8 @@ export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedSt
         unmatched.push(change);
         continue;
       }
-      const key = keyOf(change.target, change.property),
-        before = values.get(key);
+      const key = keyOf(change.target, change.property);
+      const before = values.get(key);
       values.set(key, {
         target: change.target,
         property,

@@ -17,9 +17,9 @@ export const materialTarget = (name: string): string => `material:${name}`;
 
 export function parseTarget(target: string): { readonly kind: TargetKind; readonly name: string } | undefined {
   if (isSingle(target)) return { kind: target, name: '' };
-  const colon = target.indexOf(':'),
-    kind = target.slice(0, colon),
-    name = target.slice(colon + 1);
+  const colon = target.indexOf(':');
+  const kind = target.slice(0, colon);
+  const name = target.slice(colon + 1);
   return colon > 0 && name && NAMED.includes(kind) ? { kind: kind as TargetKind, name } : undefined;
 }
 

@@ -76,9 +76,9 @@ describe('options on their way', () => {
     expect(matchLooks(file, HOME, {}, has).things.every((t) => t.how === 'path' || t.how === 'single')).toBe(true);
   });
   it('offer what they cannot tell apart, and take a hand’s word for it', () => {
-    const two = scene([], [['A'], ['A/Lamp', 'light'], ['B'], ['B/Lamp', 'light']]),
-      file = packLooks('x', [option('lighting', change('light:Stall/Lamp', 'light.on', false))], HOME),
-      [lamp] = matchLooks(file, two, {}, has).things;
+    const two = scene([], [['A'], ['A/Lamp', 'light'], ['B'], ['B/Lamp', 'light']]);
+    const file = packLooks('x', [option('lighting', change('light:Stall/Lamp', 'light.on', false))], HOME);
+    const [lamp] = matchLooks(file, two, {}, has).things;
     expect(lamp).toMatchObject({ to: null, how: null, candidates: ['light:A/Lamp', 'light:B/Lamp'] });
     expect(matchLooks(file, two, { 'light:Stall/Lamp': 'light:B/Lamp' }, has).things[0]).toMatchObject({
       to: 'light:B/Lamp',
@@ -87,21 +87,21 @@ describe('options on their way', () => {
     expect(matchLooks(file, two, { 'light:Stall/Lamp': 'light:Nowhere' }, has).things[0]!.to).toBeNull();
   });
   it('come as they are for the other scene, what is worn and what is of copies with them; the rest is left out, or waits', () => {
-    const there = scene(['Old copper', 'Celadon'], [['Kettle', 0]]),
-      file = packLooks(
-        'x',
-        [
-          option(
-            'materials',
-            change('object:Stall/Kettle', 'object.material', 'Celadon'),
-            change('object:Stall/Kettle#3', 'object.material', 'Copper'),
-            change('object:Stall/Bowl', 'object.drawn', 'clay'),
-          ),
-          option('grade'),
-        ],
-        HOME,
-      ),
-      match = matchLooks(file, there, { 'material:Copper': 'material:Old copper', 'object:Stall/Bowl': null }, has);
+    const there = scene(['Old copper', 'Celadon'], [['Kettle', 0]]);
+    const file = packLooks(
+      'x',
+      [
+        option(
+          'materials',
+          change('object:Stall/Kettle', 'object.material', 'Celadon'),
+          change('object:Stall/Kettle#3', 'object.material', 'Copper'),
+          change('object:Stall/Bowl', 'object.drawn', 'clay'),
+        ),
+        option('grade'),
+      ],
+      HOME,
+    );
+    const match = matchLooks(file, there, { 'material:Copper': 'material:Old copper', 'object:Stall/Bowl': null }, has);
     const { options, left } = bringLooks(file, match, { keepUnmatched: false });
     expect(options[0]!.changes).toEqual([
       change('object:Kettle', 'object.material', 'Celadon'),
@@ -117,15 +117,15 @@ describe('options on their way', () => {
     ).toEqual([]);
   });
   it('say which maps, images and LUTs are not here', () => {
-    const hash = 'd'.repeat(64),
-      file = packLooks(
-        'x',
-        [
-          option('grade', change('grade', 'grade.lut', `lut:${hash}:33:night.cube`)),
-          option('materials', change('material:Copper', 'material.baseMap', `image:${hash}:8x8:image/png:bark.png`)),
-        ],
-        HOME,
-      );
+    const hash = 'd'.repeat(64);
+    const file = packLooks(
+      'x',
+      [
+        option('grade', change('grade', 'grade.lut', `lut:${hash}:33:night.cube`)),
+        option('materials', change('material:Copper', 'material.baseMap', `image:${hash}:8x8:image/png:bark.png`)),
+      ],
+      HOME,
+    );
     expect(matchLooks(file, HOME, {}, () => false).missing).toEqual(['night.cube', 'bark.png']);
     expect(matchLooks(file, HOME, {}, has).missing).toEqual([]);
   });

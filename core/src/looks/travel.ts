@@ -7,8 +7,8 @@ import { type SceneIndex, type Value, propertyOf } from './properties.ts';
 import type { Change } from './resolve.ts';
 import { isSingle, materialTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
 
-export const LOOKS_FORMAT = 'variscen.looks',
-  LOOKS_VERSION = 1;
+export const LOOKS_FORMAT = 'variscen.looks';
+export const LOOKS_VERSION = 1;
 export interface TravellingOption {
   readonly facet: Facet;
   readonly name: string;
@@ -34,8 +34,8 @@ export function packLooks(
   const wears: Record<string, string> = {};
   for (const o of options)
     for (const c of o.changes) {
-      const t = parseTarget(c.target),
-        material = t?.kind === 'object' ? scene && propertyOf('object.material')!.base(scene, t.name) : undefined;
+      const t = parseTarget(c.target);
+      const material = t?.kind === 'object' ? scene && propertyOf('object.material')!.base(scene, t.name) : undefined;
       if (typeof material === 'string') wears[c.target] = material;
     }
   return {
@@ -66,7 +66,8 @@ export interface FoundThing {
 }
 export interface LooksMatch {
   readonly things: readonly FoundThing[];
-  /** Maps, images and LUTs by name that the receiver does not have. */ readonly missing: readonly string[];
+  /** Maps, images and LUTs by name that the receiver does not have. */
+  readonly missing: readonly string[];
 }
 export type ByHand = Readonly<Record<string, string | null>>;
 
@@ -86,9 +87,9 @@ export function matchLooks(
   byHand: ByHand,
   has: (hash: string) => boolean,
 ): LooksMatch {
-  const counts = new Map<string, number>(),
-    missing = new Set<string>(),
-    add = (t: string) => counts.set(t, (counts.get(t) ?? 0) + 1);
+  const counts = new Map<string, number>();
+  const missing = new Set<string>();
+  const add = (t: string) => counts.set(t, (counts.get(t) ?? 0) + 1);
   for (const o of file.options)
     for (const c of o.changes) {
       add(mainTarget(c.target));
@@ -98,14 +99,14 @@ export function matchLooks(
       const image = parseImage(c.value);
       if (image && !has(image.blob)) missing.add(image.name);
     }
-  const d = scene.document,
-    byName = new Map<string, string[]>(),
-    worn = new Map<string, string[]>(),
-    push = (m: Map<string, string[]>, k: string, v: string) => {
-      const l = m.get(k);
-      if (l) l.push(v);
-      else m.set(k, [v]);
-    };
+  const d = scene.document;
+  const byName = new Map<string, string[]>();
+  const worn = new Map<string, string[]>();
+  const push = (m: Map<string, string[]>, k: string, v: string) => {
+    const l = m.get(k);
+    if (l) l.push(v);
+    else m.set(k, [v]);
+  };
   for (const n of d.nodes) {
     const kinds = [
       ...(n.light !== undefined ? ['light'] : []),
@@ -118,27 +119,27 @@ export function matchLooks(
   return {
     missing: [...missing],
     things: [...counts].map(([target, changes]): FoundThing => {
-      const t = parseTarget(target),
-        label = targetLabel(target),
-        thing = (to: string | null, how: FoundHow | null, candidates: readonly string[] = []): FoundThing => ({
-          target,
-          label,
-          changes,
-          to,
-          how,
-          candidates: candidates.slice(0, FEW),
-        });
+      const t = parseTarget(target);
+      const label = targetLabel(target);
+      const thing = (to: string | null, how: FoundHow | null, candidates: readonly string[] = []): FoundThing => ({
+        target,
+        label,
+        changes,
+        to,
+        how,
+        candidates: candidates.slice(0, FEW),
+      });
       if (!t) return thing(null, null);
       if (isSingle(t.kind)) return thing(target, 'single');
       const hand = byHand[target];
       if (hand !== undefined)
         return hand === null || exists(scene, hand) ? thing(hand, hand === null ? null : 'hand') : thing(null, null);
       if (exists(scene, target)) return thing(target, 'path');
-      const called = byName.get(`${t.kind} ${plain(label)}`) ?? [],
-        near = closest(called, t.name);
+      const called = byName.get(`${t.kind} ${plain(label)}`) ?? [];
+      const near = closest(called, t.name);
       if (near) return thing(near, 'name');
-      const material = file.wears[target],
-        same = material === undefined ? [] : (worn.get(material) ?? []);
+      const material = file.wears[target];
+      const same = material === undefined ? [] : (worn.get(material) ?? []);
       return called.length
         ? thing(null, null, called)
         : same.length === 1
@@ -166,17 +167,17 @@ function exists(scene: SceneIndex, target: string): boolean {
 /** The one of several that shares most of the path's end; undefined where two share as much. */
 function closest(candidates: readonly string[], path: string): string | undefined {
   if (candidates.length < 2) return candidates[0];
-  const ends = path.split('/').reverse().map(plain),
-    shared = (t: string) => {
-      const own = t
-        .slice(t.indexOf(':') + 1)
-        .split('/')
-        .reverse()
-        .map(plain);
-      let k = 0;
-      while (k < own.length && own[k] === ends[k]) k++;
-      return k;
-    };
+  const ends = path.split('/').reverse().map(plain);
+  const shared = (t: string) => {
+    const own = t
+      .slice(t.indexOf(':') + 1)
+      .split('/')
+      .reverse()
+      .map(plain);
+    let k = 0;
+    while (k < own.length && own[k] === ends[k]) k++;
+    return k;
+  };
   const [first, second] = candidates.map((t) => ({ t, k: shared(t) })).sort((a, b) => b.k - a.k);
   return first!.k > second!.k ? first!.t : undefined;
 }
@@ -197,10 +198,11 @@ export function bringLooks(
     .map((o): TravellingOption => ({
       ...o,
       changes: o.changes.flatMap((c): Change[] => {
-        const main = mainTarget(c.target),
-          found = to.get(main) ?? null,
-          wears = c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined,
-          worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
+        const main = mainTarget(c.target);
+        const found = to.get(main) ?? null;
+        const wears =
+          c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined;
+        const worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
         if (found === null || worn === null) {
           if (keepUnmatched) return [c];
           left++;

@@ -5,9 +5,9 @@ import { FACETS } from './facets.ts';
 import { SceneIndex } from './properties.ts';
 import { DEFAULT_VARIANT_TEMPLATE, combinations, faultOfVariantTemplate, variantName } from './variantNames.ts';
 
-const LANTERNS = { facet: 'lighting', name: 'Lanterns' } as const,
-  CELADON = { facet: 'materials', name: 'Celadon' } as const,
-  WARM = { facet: 'grade', name: 'Warm' } as const;
+const LANTERNS = { facet: 'lighting', name: 'Lanterns' } as const;
+const CELADON = { facet: 'materials', name: 'Celadon' } as const;
+const WARM = { facet: 'grade', name: 'Warm' } as const;
 
 describe('names of variants', () => {
   it.each([

@@ -4,13 +4,13 @@ import { FACETS, FACET_NAMES, type Facet } from './facets.ts';
 export const VARIANT_TOKENS = ['options', ...FACETS] as const;
 type VariantToken = (typeof VARIANT_TOKENS)[number];
 export const DEFAULT_VARIANT_TEMPLATE = '{options}';
-const BETWEEN = ' · ',
-  LONGEST = 120;
+const BETWEEN = ' · ';
+const LONGEST = 120;
 
 /** Says what is wrong with a template, or undefined. */
 export function faultOfVariantTemplate(template: string): string | undefined {
-  const tokens = [...template.matchAll(/\{([^{}]*)\}/g)].map((m) => m[1]!),
-    unknown = tokens.find((t) => !(VARIANT_TOKENS as readonly string[]).includes(t));
+  const tokens = [...template.matchAll(/\{([^{}]*)\}/g)].map((m) => m[1]!);
+  const unknown = tokens.find((t) => !(VARIANT_TOKENS as readonly string[]).includes(t));
   if (unknown !== undefined)
     return `There is no token {${unknown}}. Known are ${VARIANT_TOKENS.map((t) => `{${t}}`).join(' ')}.`;
   if (/[{}]/.test(template.replace(/\{[^{}]*\}/g, ''))) return 'A brace is not closed.';
@@ -33,10 +33,10 @@ export function variantName(
       .map((o) => o.name)
       .join(' + ');
   const value = (t: VariantToken) => (t === 'options' ? FACETS.map(of).filter(Boolean).join(BETWEEN) : of(t));
-  let out = '',
-    between = '',
-    first = true,
-    any = false;
+  let out = '';
+  let between = '';
+  let first = true;
+  let any = false;
   for (const [i, part] of template.split(/\{([^{}]*)\}/).entries()) {
     if (i % 2 === 0) {
       between = part;

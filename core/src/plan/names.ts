@@ -102,8 +102,8 @@ export function findClashes(
 ): NameClash[] {
   const byPath = new Map<string, { path: string; owners: string[] }>();
   for (const f of files) {
-    const key = f.path.toLowerCase(),
-      entry = byPath.get(key) ?? { path: f.path, owners: [] };
+    const key = f.path.toLowerCase();
+    const entry = byPath.get(key) ?? { path: f.path, owners: [] };
     entry.owners.push(f.owner);
     byPath.set(key, entry);
   }

@@ -35,9 +35,9 @@ const HALF = Math.SQRT1_2;
 
 describe('keys', () => {
   it('are joined by lines, or hold, and stay before the first and after the last', () => {
-    const data = new Float32Array([1, 3, 0, 0, 0, 10, 20, 30]),
-      at = (t: number, how: AnimationChannel['interpolation'] = 'linear') =>
-        sampleChannel(channel(how, 'translation', 2, 3), data, t);
+    const data = new Float32Array([1, 3, 0, 0, 0, 10, 20, 30]);
+    const at = (t: number, how: AnimationChannel['interpolation'] = 'linear') =>
+      sampleChannel(channel(how, 'translation', 2, 3), data, t);
     expect([at(0), at(2), at(9)]).toEqual([
       [0, 0, 0],
       [5, 10, 15],
@@ -117,8 +117,8 @@ const shape = (d: SceneDocument) => deformGeometry(d, 2, strip, bones, worldMatr
 
 describe('a skin', () => {
   it('lies where its joints are, whatever its node says', () => {
-    const d = flag(matrix(0, 0, 4)),
-      { positions } = shape(d);
+    const d = flag(matrix(0, 0, 4));
+    const { positions } = shape(d);
     expect([2, 5, 8].map((i) => positions[i])).toEqual([0, 2, 4]); // root, half and half, tip
     expect(placements(d)[2]).toEqual(matrix(0, 0, 0));
     expect(transformPoint(placements(d)[1]!, [0, 0, 0])).toEqual([0, 0, 4]);
@@ -139,11 +139,11 @@ describe('a skin', () => {
         fc.double({ min: -2, max: 2, noNaN: true }),
         (m, w) => {
           const d = flag(
-              [m[0]!, m[1]!, m[2]!, 0, m[3]!, m[4]!, m[5]!, 0, m[6]!, m[7]!, m[8]!, 0, m[9]!, m[10]!, m[11]!, 1],
-              [w],
-            ),
-            { min, max } = boundsOf(d, 2, 0, worldMatrices(d.nodes)),
-            { positions } = shape(d);
+            [m[0]!, m[1]!, m[2]!, 0, m[3]!, m[4]!, m[5]!, 0, m[6]!, m[7]!, m[8]!, 0, m[9]!, m[10]!, m[11]!, 1],
+            [w],
+          );
+          const { min, max } = boundsOf(d, 2, 0, worldMatrices(d.nodes));
+          const { positions } = shape(d);
           for (let i = 0; i < positions.length; i++) {
             expect(positions[i]!).toBeGreaterThanOrEqual(min[i % 3]! - 1e-5);
             expect(positions[i]!).toBeLessThanOrEqual(max[i % 3]! + 1e-5);
@@ -170,10 +170,12 @@ describe('a skin', () => {
 
 /** A pennant that waves: a moving group with a camera in it, a skin, morph weights. */
 export async function pennantGlb(): Promise<Uint8Array> {
-  const d = new Document(),
-    buffer = d.createBuffer(),
-    put = (array: Float32Array | Uint16Array | Uint32Array, type: (typeof Accessor.Type)[keyof typeof Accessor.Type]) =>
-      d.createAccessor().setArray(array).setType(type).setBuffer(buffer);
+  const d = new Document();
+  const buffer = d.createBuffer();
+  const put = (
+    array: Float32Array | Uint16Array | Uint32Array,
+    type: (typeof Accessor.Type)[keyof typeof Accessor.Type],
+  ) => d.createAccessor().setArray(array).setType(type).setBuffer(buffer);
   const target = d.createPrimitiveTarget().setAttribute('POSITION', put(bones.targets[0]!.positions, 'VEC3'));
   const primitive = d
     .createPrimitive()
@@ -189,12 +191,12 @@ export async function pennantGlb(): Promise<Uint8Array> {
       ),
     )
     .addTarget(target);
-  const root = d.createNode('Pole'),
-    tip = d.createNode('Tip'),
-    flagNode = d
-      .createNode('Pennant')
-      .setMesh(d.createMesh('Pennant').addPrimitive(primitive))
-      .setSkin(d.createSkin().addJoint(root).addJoint(tip));
+  const root = d.createNode('Pole');
+  const tip = d.createNode('Tip');
+  const flagNode = d
+    .createNode('Pennant')
+    .setMesh(d.createMesh('Pennant').addPrimitive(primitive))
+    .setSkin(d.createSkin().addJoint(root).addJoint(tip));
   const cart = d
     .createNode('Cart')
     .setTranslation([0, 1, 0])
@@ -210,15 +212,15 @@ export async function pennantGlb(): Promise<Uint8Array> {
     name = 'Wave',
   ) => {
     const animation =
-        d
-          .getRoot()
-          .listAnimations()
-          .find((a) => a.getName() === name) ?? d.createAnimation(name),
-      sampler = d
-        .createAnimationSampler()
-        .setInput(put(new Float32Array(times), 'SCALAR'))
-        .setOutput(put(new Float32Array(values), type))
-        .setInterpolation('LINEAR');
+      d
+        .getRoot()
+        .listAnimations()
+        .find((a) => a.getName() === name) ?? d.createAnimation(name);
+    const sampler = d
+      .createAnimationSampler()
+      .setInput(put(new Float32Array(times), 'SCALAR'))
+      .setOutput(put(new Float32Array(values), type))
+      .setInterpolation('LINEAR');
     animation
       .addSampler(sampler)
       .addChannel(d.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
@@ -240,13 +242,13 @@ describe('an animated file', () => {
     expect(report.faults.map((f) => f.message)).toEqual([
       'The animation “Another” moves 1 things that an earlier one moves too; the earlier one does.',
     ]);
-    const data = (await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)))!,
-      node = (name: string) => document.nodes.findIndex((n) => n.name === name);
+    const data = (await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)))!;
+    const node = (name: string) => document.nodes.findIndex((n) => n.name === name);
     expect(document.animation).toMatchObject({ durationS: 1, names: ['Wave', 'Another'] });
     expect([...movingNodes(document)].map((i) => document.nodes[i]!.name).sort()).toEqual(['Cart', 'Eye', 'Tip']);
-    const at = poseDocument(document, data, 0.5),
-      mesh = document.meshes[0]!,
-      i = node('Pennant');
+    const at = poseDocument(document, data, 0.5);
+    const mesh = document.meshes[0]!;
+    const i = node('Pennant');
     expect(deforms(at, i, 0)).toBe(true);
     const g = deformGeometry(
       at,
@@ -261,11 +263,11 @@ describe('an animated file', () => {
   });
   it('moves a camera that follows one of it, frame by frame', async () => {
     const { document, blobs } = await importScene('pennant.glb', await pennantGlb(), {
-        hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`,
-        accelerationBytes: () => Promise.resolve(0),
-      }),
-      data = await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!)),
-      c = { ...cameraForScene(document), follows: 'Cart/Eye' };
+      hash: (b) => `${b.length}-${b.reduce((s, x) => (s * 31 + x) % 1e9, 7)}`,
+      accelerationBytes: () => Promise.resolve(0),
+    });
+    const data = await animationData(document, (hash) => Promise.resolve(blobs.get(hash)!));
+    const c = { ...cameraForScene(document), follows: 'Cart/Eye' };
     expect([0, 6, 30].map((frame) => poseAt(document, data, { ...c, frame }).camera.matrix[12])).toEqual([0, 6, 24]);
     expect(poseAt(document, data, { ...c, frame: 6 }, 1).camera.matrix[12]).toBeCloseTo(7, 5);
     expect(poseAt(document, data, { ...c, follows: 'Gone', frame: 6 }).camera.matrix).toBe(c.matrix);

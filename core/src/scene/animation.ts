@@ -9,7 +9,8 @@ export const FRAMES_PER_SECOND = 24;
 
 export interface Transform {
   readonly translation: readonly number[];
-  /** x y z w */ readonly rotation: readonly number[];
+  /** x y z w */
+  readonly rotation: readonly number[];
   readonly scale: readonly number[];
 }
 
@@ -56,30 +57,30 @@ export function composed({ translation: t, rotation: [x = 0, y = 0, z = 0, w = 1
 
 /** A channel's value at a time; before the first key and after the last it stays. */
 export function sampleChannel(c: AnimationChannel, data: Float32Array, timeS: number): number[] {
-  const time = (k: number) => data[c.times + k]!,
-    cubic = c.interpolation === 'cubic',
-    stride = c.size * (cubic ? 3 : 1),
-    at = (k: number, part = cubic ? 1 : 0) =>
-      Array.from(data.subarray(c.values + k * stride + part * c.size, c.values + k * stride + (part + 1) * c.size));
+  const time = (k: number) => data[c.times + k]!;
+  const cubic = c.interpolation === 'cubic';
+  const stride = c.size * (cubic ? 3 : 1);
+  const at = (k: number, part = cubic ? 1 : 0) =>
+    Array.from(data.subarray(c.values + k * stride + part * c.size, c.values + k * stride + (part + 1) * c.size));
   if (!(timeS > time(0))) return at(0);
   if (timeS >= time(c.keys - 1)) return at(c.keys - 1);
-  let lo = 0,
-    hi = c.keys - 1; // time(lo) ≤ timeS < time(hi)
+  let lo = 0;
+  let hi = c.keys - 1; // time(lo) ≤ timeS < time(hi)
   while (hi - lo > 1) {
     const mid = (lo + hi) >> 1;
     if (time(mid) <= timeS) lo = mid;
     else hi = mid;
   }
-  const a = at(lo),
-    b = at(hi),
-    span = time(hi) - time(lo),
-    u = span > 0 ? (timeS - time(lo)) / span : 0;
+  const a = at(lo);
+  const b = at(hi);
+  const span = time(hi) - time(lo);
+  const u = span > 0 ? (timeS - time(lo)) / span : 0;
   if (c.interpolation === 'step') return a;
   if (!cubic) return c.path === 'rotation' ? slerp(a, b, u) : a.map((x, i) => x + (b[i]! - x) * u);
-  const out = at(lo, 2),
-    into = at(hi, 0),
-    u2 = u * u,
-    u3 = u2 * u; // Hermite spline, tangents per second (glTF 2.0, appendix C)
+  const out = at(lo, 2);
+  const into = at(hi, 0);
+  const u2 = u * u;
+  const u3 = u2 * u; // Hermite spline, tangents per second (glTF 2.0, appendix C)
   const v = a.map(
     (x, i) =>
       (2 * u3 - 3 * u2 + 1) * x +
@@ -99,10 +100,10 @@ function slerp(a: readonly number[], b: readonly number[], u: number): number[] 
   const sign = cos < 0 ? -1 : 1;
   cos = Math.min(1, cos * sign);
   if (cos > 0.9995) return unit(a.map((x, i) => x + (sign * b[i]! - x) * u));
-  const angle = Math.acos(cos),
-    k = 1 / Math.sin(angle),
-    p = Math.sin((1 - u) * angle) * k,
-    q = Math.sin(u * angle) * k * sign;
+  const angle = Math.acos(cos);
+  const k = 1 / Math.sin(angle);
+  const p = Math.sin((1 - u) * angle) * k;
+  const q = Math.sin(u * angle) * k * sign;
   return a.map((x, i) => p * x + q * b[i]!);
 }
 
@@ -110,11 +111,11 @@ function slerp(a: readonly number[], b: readonly number[], u: number): number[] 
 export function poseDocument(document: SceneDocument, data: Float32Array | undefined, timeS: number): SceneDocument {
   const animation = document.animation;
   if (!animation || !data) return document;
-  const nodes: SceneNode[] = [...document.nodes],
-    moved = new Map<number, { -readonly [K in keyof Transform]: Transform[K] }>();
+  const nodes: SceneNode[] = [...document.nodes];
+  const moved = new Map<number, { -readonly [K in keyof Transform]: Transform[K] }>();
   for (const c of animation.channels) {
-    const value = sampleChannel(c, data, timeS),
-      node = nodes[c.node]!;
+    const value = sampleChannel(c, data, timeS);
+    const node = nodes[c.node]!;
     if (c.path === 'weights') {
       nodes[c.node] = { ...node, weights: value };
       continue;
@@ -166,8 +167,8 @@ export function poseAt(
   camera: CameraSettings,
   later = 0,
 ): Posed {
-  const posed = poseDocument(document, data, ((camera.frame ?? 0) + later) / FRAMES_PER_SECOND),
-    node = camera.follows === undefined ? -1 : posed.nodes.findIndex((n) => n.path === camera.follows);
+  const posed = poseDocument(document, data, ((camera.frame ?? 0) + later) / FRAMES_PER_SECOND);
+  const node = camera.follows === undefined ? -1 : posed.nodes.findIndex((n) => n.path === camera.follows);
   return { document: posed, camera: node < 0 ? camera : { ...camera, matrix: worldMatrices(posed.nodes)[node]! } };
 }
 

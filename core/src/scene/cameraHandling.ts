@@ -19,7 +19,8 @@ export interface CameraHandling {
     readonly widthPx: number;
     readonly heightPx: number;
     readonly fit: (typeof PLATE_FITS)[number];
-    /** 0…1 */ readonly opacity: number;
+    /** 0…1 */
+    readonly opacity: number;
   } | null;
 }
 export const PLAIN_HANDLING: CameraHandling = {

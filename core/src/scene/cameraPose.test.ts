@@ -12,11 +12,11 @@ const camera = (matrix: readonly number[], more: Partial<CameraSettings> = {}): 
 const close = (a: readonly number[], b: readonly number[]) => a.forEach((x, i) => expect(x).toBeCloseTo(b[i]!, 6));
 /** Where a world point falls in the frame, −1…1 of its half sides, by the lens and its shift. */
 function inFrame(c: CameraSettings, p: readonly [number, number, number]): [number, number] {
-  const m = c.matrix,
-    d = [p[0] - m[12]!, p[1] - m[13]!, p[2] - m[14]!],
-    along = (a: number) => d[0]! * m[a]! + d[1]! * m[a + 1]! + d[2]! * m[a + 2]!,
-    half = halfHeightOf(c),
-    z = -along(8);
+  const m = c.matrix;
+  const d = [p[0] - m[12]!, p[1] - m[13]!, p[2] - m[14]!];
+  const along = (a: number) => d[0]! * m[a]! + d[1]! * m[a + 1]! + d[2]! * m[a + 2]!;
+  const half = halfHeightOf(c);
+  const z = -along(8);
   return [
     along(0) / z / (half * (c.widthPx / c.heightPx)) - 2 * (c.shiftX ?? 0),
     along(4) / z / half - 2 * (c.shiftY ?? 0),
@@ -38,8 +38,8 @@ describe('a camera’s pose in numbers', () => {
         fc.double({ min: -89, max: 89, noNaN: true }),
         fc.double({ min: -179, max: 179, noNaN: true }),
         (panDeg, tiltDeg, rollDeg) => {
-          const m = withPose([...IDENTITY.slice(0, 12), 3, 4, 5, 1], { panDeg, tiltDeg, rollDeg }),
-            p = poseOf(m);
+          const m = withPose([...IDENTITY.slice(0, 12), 3, 4, 5, 1], { panDeg, tiltDeg, rollDeg });
+          const p = poseOf(m);
           close([p.panDeg, p.tiltDeg, p.rollDeg, p.heightM, m[12]!, m[14]!], [panDeg, tiltDeg, rollDeg, 4, 3, 5]);
           close(withPose(m, {}), m);
         },
@@ -57,19 +57,19 @@ describe('a camera’s pose in numbers', () => {
 });
 
 describe('upright lines', () => {
-  const tilted = camera(lookAt([0, 1.6, 5], [0.4, 0.5, 0]), { focalLengthMm: 35, widthPx: 1200, heightPx: 900 }),
-    upright = withUprightLines(tilted)!;
+  const tilted = camera(lookAt([0, 1.6, 5], [0.4, 0.5, 0]), { focalLengthMm: 35, widthPx: 1200, heightPx: 900 });
+  const upright = withUprightLines(tilted)!;
   it('keep the frame’s middle where it was', () => {
-    const m = tilted.matrix,
-      middle = [m[12]! - 4 * m[8]!, m[13]! - 4 * m[9]!, m[14]! - 4 * m[10]!] as const;
+    const m = tilted.matrix;
+    const middle = [m[12]! - 4 * m[8]!, m[13]! - 4 * m[9]!, m[14]! - 4 * m[10]!] as const;
     close(inFrame(tilted, middle), [0, 0]);
     close(inFrame(upright, middle), [0, 0]);
   });
   it('stand upright: two points above each other fall above each other', () => {
-    const [low] = inFrame(upright, [1, 0, 0]),
-      [high] = inFrame(upright, [1, 2, 0]),
-      [lowBefore] = inFrame(tilted, [1, 0, 0]),
-      [highBefore] = inFrame(tilted, [1, 2, 0]);
+    const [low] = inFrame(upright, [1, 0, 0]);
+    const [high] = inFrame(upright, [1, 2, 0]);
+    const [lowBefore] = inFrame(tilted, [1, 0, 0]);
+    const [highBefore] = inFrame(tilted, [1, 2, 0]);
     expect(high).toBeCloseTo(low, 9);
     expect(Math.abs(highBefore - lowBefore)).toBeGreaterThan(0.01);
   });

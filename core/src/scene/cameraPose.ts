@@ -18,19 +18,19 @@ export interface CameraPose {
 
 export function poseOf(m: Matrix): CameraPose {
   const unit = (a: number): [number, number, number] => {
-    const x = m[a]!,
-      y = m[a + 1]!,
-      z = m[a + 2]!,
-      l = Math.hypot(x, y, z) || 1;
+    const x = m[a]!;
+    const y = m[a + 1]!;
+    const z = m[a + 2]!;
+    const l = Math.hypot(x, y, z) || 1;
     return [x / l, y / l, z / l];
   };
-  const right = unit(0),
-    up = unit(4),
-    back = unit(8),
-    tilt = Math.asin(Math.min(1, Math.max(-1, -back[1])));
+  const right = unit(0);
+  const up = unit(4);
+  const back = unit(8);
+  const tilt = Math.asin(Math.min(1, Math.max(-1, -back[1])));
   // straight up or down the pan is read from the camera's right side, and the roll is none
-  const steep = Math.hypot(back[0], back[2]) < 1e-6,
-    pan = steep ? Math.atan2(-right[2], right[0]) : Math.atan2(back[0], back[2]);
+  const steep = Math.hypot(back[0], back[2]) < 1e-6;
+  const pan = steep ? Math.atan2(-right[2], right[0]) : Math.atan2(back[0], back[2]);
   return {
     heightM: m[13]!,
     panDeg: pan / DEG,
@@ -41,8 +41,8 @@ export function poseOf(m: Matrix): CameraPose {
 
 /** The same place, with other numbers of its pose; the camera's scale is dropped. */
 export function withPose(m: Matrix, set: Partial<CameraPose>): number[] {
-  const p = { ...poseOf(m), ...set },
-    [pan, tilt, roll] = [p.panDeg * DEG, p.tiltDeg * DEG, -p.rollDeg * DEG];
+  const p = { ...poseOf(m), ...set };
+  const [pan, tilt, roll] = [p.panDeg * DEG, p.tiltDeg * DEG, -p.rollDeg * DEG];
   const [cy, sy, cx, sx, cz, sz] = [
     Math.cos(pan),
     Math.sin(pan),

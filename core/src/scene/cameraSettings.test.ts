@@ -64,14 +64,14 @@ describe('a camera of the scene becomes one of the project', () => {
       lights: [],
       cameras: [],
     };
-    const c = cameraForScene(d),
-      m = c.matrix,
-      half = halfHeightOf(c),
-      wide = (half * c.widthPx) / c.heightPx;
+    const c = cameraForScene(d);
+    const m = c.matrix;
+    const half = halfHeightOf(c);
+    const wide = (half * c.widthPx) / c.heightPx;
     for (let i = 0; i < 8; i++) {
-      const p = transformPoint(d.nodes[0]!.matrix, [i & 1 ? 1 : -1, i & 2 ? 2 : -2, i & 4 ? 3 : -3]),
-        along = (k: number) => [0, 1, 2].reduce((s, x) => s + (p[x]! - m[12 + x]!) * m[k * 4 + x]!, 0),
-        z = -along(2);
+      const p = transformPoint(d.nodes[0]!.matrix, [i & 1 ? 1 : -1, i & 2 ? 2 : -2, i & 4 ? 3 : -3]);
+      const along = (k: number) => [0, 1, 2].reduce((s, x) => s + (p[x]! - m[12 + x]!) * m[k * 4 + x]!, 0);
+      const z = -along(2);
       expect(Math.abs(along(0)) / z).toBeLessThan(wide);
       expect(Math.abs(along(1)) / z).toBeLessThan(half);
       expect(z).toBeGreaterThan(c.nearM);
@@ -82,8 +82,8 @@ describe('a camera of the scene becomes one of the project', () => {
 });
 
 describe('the part of a frame that is rendered', () => {
-  const frame = fc.record({ widthPx: fc.integer({ min: 1, max: 5000 }), heightPx: fc.integer({ min: 1, max: 5000 }) }),
-    percent = fc.double({ min: 0, max: 100, noNaN: true });
+  const frame = fc.record({ widthPx: fc.integer({ min: 1, max: 5000 }), heightPx: fc.integer({ min: 1, max: 5000 }) });
+  const percent = fc.double({ min: 0, max: 100, noNaN: true });
   it('is all of it without a crop', () => {
     expect(croppedPx({ widthPx: 300, heightPx: 200 }, undefined)).toEqual({
       left: 0,

@@ -53,8 +53,8 @@ export function croppedPx(
     const size = Math.min(n, Math.max(1, Math.round(((to - from) / 100) * n)));
     return [Math.min(n - size, Math.round((from / 100) * n)), size];
   };
-  const [left, widthPx] = along(crop?.left ?? 0, crop?.right ?? 100, frame.widthPx),
-    [top, heightPx] = along(crop?.top ?? 0, crop?.bottom ?? 100, frame.heightPx);
+  const [left, widthPx] = along(crop?.left ?? 0, crop?.right ?? 100, frame.widthPx);
+  const [top, heightPx] = along(crop?.top ?? 0, crop?.bottom ?? 100, frame.heightPx);
   return { left, top, widthPx, heightPx };
 }
 
@@ -93,9 +93,9 @@ export function fromSceneCamera(c: SceneCamera, matrix: Matrix): CameraSettings 
 
 /** A camera that sees the whole scene from the front and a little above, for files without one. */
 export function cameraForScene(d: SceneDocument): CameraSettings {
-  const world = worldMatrices(d.nodes),
-    lo = [Infinity, Infinity, Infinity],
-    hi = [-Infinity, -Infinity, -Infinity];
+  const world = worldMatrices(d.nodes);
+  const lo = [Infinity, Infinity, Infinity];
+  const hi = [-Infinity, -Infinity, -Infinity];
   d.nodes.forEach((n, i) =>
     n.parts?.forEach((p) =>
       [d.meshes[p.mesh]!.min, d.meshes[p.mesh]!.max].forEach((corner) =>
@@ -108,9 +108,9 @@ export function cameraForScene(d: SceneDocument): CameraSettings {
   );
   const c = (lo[0] === Infinity ? [0, 0, 0] : lo.map((x, k) => (x + hi[k]!) / 2)) as [number, number, number];
   const radius =
-      lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2),
-    half = (SENSOR_WIDTH_MM / 2 / 35) * (9 / 16),
-    distance = (radius * 1.02 * Math.hypot(1, half)) / half; // the frame's sides touch the sphere about everything
+    lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2);
+  const half = (SENSOR_WIDTH_MM / 2 / 35) * (9 / 16);
+  const distance = (radius * 1.02 * Math.hypot(1, half)) / half; // the frame's sides touch the sphere about everything
   return {
     matrix: lookAt([c[0] + distance * 0.35, c[1] + distance * 0.3, c[2] + distance * 0.89], c),
     projection: 'perspective',
@@ -133,9 +133,9 @@ export interface NamedCamera {
 }
 /** Cameras of a scene as a project has them, told apart by name. */
 export function sceneCameras(scene: SceneDocument): NamedCamera[] {
-  const world = worldMatrices(scene.nodes),
-    moving = movingNodes(scene),
-    taken = new Set<string>();
+  const world = worldMatrices(scene.nodes);
+  const moving = movingNodes(scene);
+  const taken = new Set<string>();
   return scene.nodes.flatMap((n, i) => {
     if (n.camera === undefined) return [];
     const own = n.name.trim().slice(0, 100) || 'Camera';

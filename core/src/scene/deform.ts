@@ -7,7 +7,8 @@ import { IDENTITY, multiply, transformPoint, worldMatrices } from './matrix.ts';
 
 export interface MorphTarget {
   readonly normals: boolean;
-  /** Of its offsets. */ readonly min: Rgb;
+  /** Of its offsets. */
+  readonly min: Rgb;
   readonly max: Rgb;
 }
 export interface MeshDeform {
@@ -55,8 +56,8 @@ export function unpackDeform(bytes: Uint8Array, d: MeshDeform, vertices: number)
 
 /** Whether a node's mesh is not as it is stored. */
 export function deforms(document: SceneDocument, node: number, mesh: number): boolean {
-  const n = document.nodes[node]!,
-    d = document.meshes[mesh]!.deform;
+  const n = document.nodes[node]!;
+  const d = document.meshes[mesh]!.deform;
   return (
     d !== undefined &&
     ((d.skinned && n.skin !== undefined) ||
@@ -89,12 +90,12 @@ export function boundsOf(
   mesh: number,
   world: readonly Matrix[],
 ): { readonly min: Rgb; readonly max: Rgb } {
-  const m: SceneMesh = document.meshes[mesh]!,
-    n = document.nodes[node]!,
-    d = m.deform;
+  const m: SceneMesh = document.meshes[mesh]!;
+  const n = document.nodes[node]!;
+  const d = m.deform;
   if (!d || !deforms(document, node, mesh)) return m;
-  const lo = [...m.min],
-    hi = [...m.max];
+  const lo = [...m.min];
+  const hi = [...m.max];
   d.targets.forEach((t, i) => {
     const w = n.weights?.[i] ?? 0;
     for (let k = 0; k < 3; k++) {
@@ -104,8 +105,8 @@ export function boundsOf(
   });
   if (!d.skinned || n.skin === undefined) return { min: lo as unknown as Rgb, max: hi as unknown as Rgb };
   // a skinned vertex is a mean of where each joint takes it, so it lies in the box of all their boxes
-  const min = [Infinity, Infinity, Infinity],
-    max = [-Infinity, -Infinity, -Infinity];
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
   for (const j of jointMatrices(document, n.skin, world))
     for (let c = 0; c < 8; c++)
       transformPoint(j, [c & 1 ? hi[0]! : lo[0]!, c & 2 ? hi[1]! : lo[1]!, c & 4 ? hi[2]! : lo[2]!]).forEach((x, k) => {
@@ -123,9 +124,9 @@ export function deformGeometry(
   data: DeformData,
   world: readonly Matrix[],
 ): Geometry {
-  const n = document.nodes[node]!,
-    positions = g.positions.slice(),
-    normals = g.normals?.slice();
+  const n = document.nodes[node]!;
+  const positions = g.positions.slice();
+  const normals = g.normals?.slice();
   data.targets.forEach((t, i) => {
     const w = n.weights?.[i] ?? 0;
     if (w === 0) return;
@@ -134,23 +135,23 @@ export function deformGeometry(
   });
   const { joints, weights } = data;
   if (joints && weights && n.skin !== undefined) {
-    const matrices = jointMatrices(document, n.skin, world),
-      m = new Float64Array(16);
+    const matrices = jointMatrices(document, n.skin, world);
+    const m = new Float64Array(16);
     for (let v = 0; v < positions.length / 3; v++) {
       m.fill(0);
       for (let k = 0; k < 4; k++) {
-        const w = weights[v * 4 + k]!,
-          j = w ? matrices[joints[v * 4 + k]!] : undefined;
+        const w = weights[v * 4 + k]!;
+        const j = w ? matrices[joints[v * 4 + k]!] : undefined;
         if (j) for (let x = 0; x < 16; x++) m[x]! += w * j[x]!;
       }
-      const q = v * 3,
-        [x, y, z] = [positions[q]!, positions[q + 1]!, positions[q + 2]!];
+      const q = v * 3;
+      const [x, y, z] = [positions[q]!, positions[q + 1]!, positions[q + 2]!];
       for (let r = 0; r < 3; r++) positions[q + r] = m[r]! * x + m[4 + r]! * y + m[8 + r]! * z + m[12 + r]!;
       if (!normals) continue;
       const [a, b, c] = [normals[q]!, normals[q + 1]!, normals[q + 2]!]; // by the cofactors, which keep normals upright where joints scale
       for (let r = 0; r < 3; r++) {
-        const p = (r + 1) % 3,
-          s = (r + 2) % 3;
+        const p = (r + 1) % 3;
+        const s = (r + 2) % 3;
         normals[q + r] =
           (m[4 + p]! * m[8 + s]! - m[4 + s]! * m[8 + p]!) * a +
           (m[8 + p]! * m[s]! - m[8 + s]! * m[p]!) * b +

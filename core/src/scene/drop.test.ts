@@ -8,13 +8,13 @@ function box(
   [a, b, c]: readonly [number, number, number],
   turn = 0,
 ): Solid {
-  const positions: number[] = [],
-    cos = Math.cos(turn),
-    sin = Math.sin(turn);
+  const positions: number[] = [];
+  const cos = Math.cos(turn);
+  const sin = Math.sin(turn);
   for (let i = 0; i < 8; i++) {
-    const u = i & 1 ? a : -a,
-      v = i & 2 ? b : -b,
-      w = i & 4 ? c : -c;
+    const u = i & 1 ? a : -a;
+    const v = i & 2 ? b : -b;
+    const w = i & 4 ? c : -c;
     positions.push(x + u * cos + w * sin, y + v, z - u * sin + w * cos);
   }
   return {
@@ -42,13 +42,13 @@ describe('dropping a thing', () => {
     expect(dropHeight(box([0.5, 3, 0], [0.25, 0.5, 0.25]), [TENT])).toBeCloseTo(2.5 - 0.75, 9); // its lower edge on the slope
   });
   it('never sinks in: after it, it touches and goes no further', () => {
-    const small = fc.double({ min: -0.8, max: 0.8, noNaN: true }),
-      angle = fc.double({ min: 0, max: 3, noNaN: true });
+    const small = fc.double({ min: -0.8, max: 0.8, noNaN: true });
+    const angle = fc.double({ min: 0, max: 3, noNaN: true });
     fc.assert(
       fc.property(small, small, angle, angle, (x, z, a, b) => {
-        const ground = [box([0, -1, 0], [3, 1, 3]), box([0.2, 0.5, 0.1], [0.6, 0.5, 0.3], a), TENT],
-          at = (y: number) => box([x, y, z], [0.4, 0.2, 0.3], b),
-          h = dropHeight(at(5), ground)!;
+        const ground = [box([0, -1, 0], [3, 1, 3]), box([0.2, 0.5, 0.1], [0.6, 0.5, 0.3], a), TENT];
+        const at = (y: number) => box([x, y, z], [0.4, 0.2, 0.3], b);
+        const h = dropHeight(at(5), ground)!;
         expect(dropHeight(at(5 - h), ground)).toBeLessThan(1e-6);
         expect(dropHeight(at(5 - h + 0.25), ground)).toBeCloseTo(0.25, 6);
       }),

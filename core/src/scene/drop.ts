@@ -14,19 +14,19 @@ const CELLS = 64;
 
 /** Metres down, 0 where it touches already; undefined where nothing lies below. @throws DOMException where the signal says stop */
 export function dropHeight(thing: Solid, below: readonly Solid[], signal?: AbortSignal): number | undefined {
-  const lo = [Infinity, Infinity, Infinity],
-    hi = [-Infinity, -Infinity, -Infinity],
-    p = thing.positions;
+  const lo = [Infinity, Infinity, Infinity];
+  const hi = [-Infinity, -Infinity, -Infinity];
+  const p = thing.positions;
   for (let i = 0; i < p.length; i += 3)
     for (let k = 0; k < 3; k++) {
       lo[k] = Math.min(lo[k]!, p[i + k]!);
       hi[k] = Math.max(hi[k]!, p[i + k]!);
     }
   if (!(lo[0]! <= hi[0]!)) return undefined;
-  const wide = Math.max(hi[0]! - lo[0]!, 1e-9),
-    deep = Math.max(hi[2]! - lo[2]!, 1e-9),
-    column = (x: number) => Math.min(CELLS - 1, Math.max(0, Math.floor(((x - lo[0]!) / wide) * CELLS))),
-    row = (z: number) => Math.min(CELLS - 1, Math.max(0, Math.floor(((z - lo[2]!) / deep) * CELLS)));
+  const wide = Math.max(hi[0]! - lo[0]!, 1e-9);
+  const deep = Math.max(hi[2]! - lo[2]!, 1e-9);
+  const column = (x: number) => Math.min(CELLS - 1, Math.max(0, Math.floor(((x - lo[0]!) / wide) * CELLS)));
+  const row = (z: number) => Math.min(CELLS - 1, Math.max(0, Math.floor(((z - lo[2]!) / deep) * CELLS)));
   const cells: number[][] = Array.from({ length: CELLS * CELLS }, () => []);
   for (let t = 0; t < thing.indices.length; t += 3) {
     const [a, b, c] = cornersOf(thing, t);
@@ -40,12 +40,12 @@ export function dropHeight(thing: Solid, below: readonly Solid[], signal?: Abort
   for (const s of below)
     for (let t = 0; t < s.indices.length; t += 3) {
       if (t % 30_000 === 0) signal?.throwIfAborted();
-      const lower = cornersOf(s, t),
-        [a, b, c] = lower,
-        x0 = Math.min(a[0], b[0], c[0]),
-        x1 = Math.max(a[0], b[0], c[0]),
-        z0 = Math.min(a[2], b[2], c[2]),
-        z1 = Math.max(a[2], b[2], c[2]);
+      const lower = cornersOf(s, t);
+      const [a, b, c] = lower;
+      const x0 = Math.min(a[0], b[0], c[0]);
+      const x1 = Math.max(a[0], b[0], c[0]);
+      const z0 = Math.min(a[2], b[2], c[2]);
+      const z1 = Math.max(a[2], b[2], c[2]);
       if (
         x1 < lo[0]! ||
         x0 > hi[0]! ||
@@ -100,22 +100,22 @@ function gap(upper: Triangle, lower: Triangle): number {
 function heightIn([a, b, c]: Triangle, x: number, z: number): number | undefined {
   const d = (b[2] - c[2]) * (a[0] - c[0]) + (c[0] - b[0]) * (a[2] - c[2]);
   if (Math.abs(d) < 1e-18) return undefined;
-  const u = ((b[2] - c[2]) * (x - c[0]) + (c[0] - b[0]) * (z - c[2])) / d,
-    v = ((c[2] - a[2]) * (x - c[0]) + (a[0] - c[0]) * (z - c[2])) / d,
-    w = 1 - u - v;
+  const u = ((b[2] - c[2]) * (x - c[0]) + (c[0] - b[0]) * (z - c[2])) / d;
+  const v = ((c[2] - a[2]) * (x - c[0]) + (a[0] - c[0]) * (z - c[2])) / d;
+  const w = 1 - u - v;
   return u < -1e-9 || v < -1e-9 || w < -1e-9 ? undefined : u * a[1] + v * b[1] + w * c[1];
 }
 /** How far the edge p–q is over the edge r–s where their plans cross. */
 function crossing(p: Point, q: Point, r: Point, s: Point): number | undefined {
-  const ax = q[0] - p[0],
-    az = q[2] - p[2],
-    bx = s[0] - r[0],
-    bz = s[2] - r[2],
-    d = ax * bz - az * bx;
+  const ax = q[0] - p[0];
+  const az = q[2] - p[2];
+  const bx = s[0] - r[0];
+  const bz = s[2] - r[2];
+  const d = ax * bz - az * bx;
   if (Math.abs(d) < 1e-18) return undefined;
-  const cx = r[0] - p[0],
-    cz = r[2] - p[2],
-    t = (cx * bz - cz * bx) / d,
-    u = (cx * az - cz * ax) / d;
+  const cx = r[0] - p[0];
+  const cz = r[2] - p[2];
+  const t = (cx * bz - cz * bx) / d;
+  const u = (cx * az - cz * ax) / d;
   return t < 0 || t > 1 || u < 0 || u > 1 ? undefined : p[1] + t * (q[1] - p[1]) - (r[1] + u * (s[1] - r[1]));
 }

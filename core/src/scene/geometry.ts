@@ -51,10 +51,10 @@ export function unpackGeometry(bytes: Uint8Array, c: GeometryCounts): Geometry {
     at += n * 4;
     return view;
   };
-  const positions = floats(true, c.vertices * 3)!,
-    normals = floats(c.normals, c.vertices * 3),
-    uv0 = floats(c.uv0, c.vertices * 2),
-    uv1 = floats(c.uv1, c.vertices * 2),
-    colors = floats(c.colors, c.vertices * 4);
+  const positions = floats(true, c.vertices * 3)!;
+  const normals = floats(c.normals, c.vertices * 3);
+  const uv0 = floats(c.uv0, c.vertices * 2);
+  const uv1 = floats(c.uv1, c.vertices * 2);
+  const colors = floats(c.colors, c.vertices * 4);
   return { positions, normals, uv0, uv1, colors, indices: new Uint32Array(bytes.buffer, at, c.triangles * 3) };
 }

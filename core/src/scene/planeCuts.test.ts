@@ -6,17 +6,19 @@ import { cutsInFrame, depthSpan, isClosed, planeCut } from './planeCuts.ts';
 
 // the corners of a cube about the origin, half a metre to each side, and its twelve triangles, outwards
 const CUBE = new Float32Array(
-    [-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, -1, -1, 1, 1, -1, 1, 1, 1, 1, -1, 1, 1].map((x) => x / 2),
-  ),
-  SIDES = [0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 3, 6, 2, 3, 7, 6, 1, 2, 6, 1, 6, 5, 0, 4, 7, 0, 7, 3];
+  [-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, -1, -1, 1, 1, -1, 1, 1, 1, 1, -1, 1, 1].map((x) => x / 2),
+);
+const SIDES = [
+  0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 3, 6, 2, 3, 7, 6, 1, 2, 6, 1, 6, 5, 0, 4, 7, 0, 7, 3,
+];
 
 describe('a plane of a camera', () => {
-  const cutAt = () => true,
-    spans = [
-      { node: 1, fromM: 1, toM: 2, cutAt },
-      { node: 2, fromM: 1.5, toM: 3, cutAt },
-      { node: 3, fromM: 5, toM: 6, cutAt },
-    ];
+  const cutAt = () => true;
+  const spans = [
+    { node: 1, fromM: 1, toM: 2, cutAt },
+    { node: 2, fromM: 1.5, toM: 3, cutAt },
+    { node: 3, fromM: 5, toM: 6, cutAt },
+  ];
   it('names what it cuts, and the nearest distances that cut nothing', () => {
     expect(planeCut(1.7, spans)).toEqual({ nodes: [1, 2], nearerM: 1, fartherM: 3 });
     expect(planeCut(5.5, spans)).toEqual({ nodes: [3], nearerM: 5, fartherM: 6 });
@@ -33,8 +35,8 @@ describe('a plane of a camera', () => {
         fc.array(fc.tuple(fc.double({ min: 0.1, max: 9, noNaN: true }), fc.double({ min: 0.01, max: 3, noNaN: true }))),
         fc.double({ min: 0.1, max: 12, noNaN: true }),
         (bodies, d) => {
-          const all = bodies.map(([fromM, size], node) => ({ node, fromM, toM: fromM + size, cutAt })),
-            cut = planeCut(d, all);
+          const all = bodies.map(([fromM, size], node) => ({ node, fromM, toM: fromM + size, cutAt }));
+          const cut = planeCut(d, all);
           for (const free of [cut.nearerM, cut.fartherM])
             if (free !== null) expect(planeCut(free, all).nodes).toEqual([]);
         },
@@ -60,13 +62,13 @@ describe('a body along a camera’s axis', () => {
 describe('a plane within the frame', () => {
   // 90° across and up
   const camera = {
-      ...cameraForScene({ version: 1, nodes: [], meshes: [], materials: [], textures: [], lights: [], cameras: [] }),
-      matrix: lookAt([0, 0, 2], [0, 0, 0]),
-      widthPx: 100,
-      heightPx: 100,
-      focalLengthMm: 18,
-    },
-    cuts = (d: number, world = IDENTITY, c = camera) => cutsInFrame(c, world, CUBE, SIDES, d);
+    ...cameraForScene({ version: 1, nodes: [], meshes: [], materials: [], textures: [], lights: [], cameras: [] }),
+    matrix: lookAt([0, 0, 2], [0, 0, 0]),
+    widthPx: 100,
+    heightPx: 100,
+    focalLengthMm: 18,
+  };
+  const cuts = (d: number, world = IDENTITY, c = camera) => cutsInFrame(c, world, CUBE, SIDES, d);
   it('cuts a body open where its section shows', () => {
     expect([1.4, 1.6, 2, 2.4, 2.6].map((d) => cuts(d))).toEqual([false, true, true, true, false]);
   });

@@ -42,13 +42,13 @@ function scene(
   materials: readonly string[] = ['Clay'],
   x: (path: string) => number = () => 0,
 ): SceneDocument {
-  const nodes: SceneNode[] = [],
-    at = new Map<string, number>();
+  const nodes: SceneNode[] = [];
+  const at = new Map<string, number>();
   for (const path of paths) {
     const names = path.split('/');
     names.forEach((name, k) => {
-      const p = names.slice(0, k + 1).join('/'),
-        leaf = k === names.length - 1;
+      const p = names.slice(0, k + 1).join('/');
+      const leaf = k === names.length - 1;
       if (at.has(p)) return;
       at.set(
         p,
@@ -78,8 +78,8 @@ const id = (d: SceneDocument, label: string) => d.nodes.find((n) => (n.filePath 
 
 describe('matching a newer scene', () => {
   it('goes by path, then by name under a matched parent, then by a name that is unique', () => {
-    const before = scene(['Stall/Cup', 'Stall/Jar', 'Left/Leaf', 'Right/Leaf', 'Gone']),
-      after = scene(['Stall/Cup', 'Shelf/Jar', 'Far/Left/Leaf', 'Far/Right/Leaf', 'New']);
+    const before = scene(['Stall/Cup', 'Stall/Jar', 'Left/Leaf', 'Right/Leaf', 'Gone']);
+    const after = scene(['Stall/Cup', 'Shelf/Jar', 'Far/Left/Leaf', 'Far/Right/Leaf', 'New']);
     const m = matchScenes([before], after);
     expect(Object.fromEntries(m.matches.map((x) => [x.to, `${x.from} by ${x.how}`]))).toMatchObject({
       'Stall/Cup': 'Stall/Cup by path',
@@ -91,8 +91,8 @@ describe('matching a newer scene', () => {
     expect(m.added.map((t) => t.id).sort()).toEqual(['Far', 'New', 'Shelf']);
   });
   it('leaves alone what two things could be, until a hand says it', () => {
-    const before = scene(['A/Cup', 'B/Cup']),
-      after = scene(['C/Cup', 'D/Cup']);
+    const before = scene(['A/Cup', 'B/Cup']);
+    const after = scene(['C/Cup', 'D/Cup']);
     expect(matchScenes([before], after).matches.filter((m) => m.kind === 'object')).toEqual([]);
     const by = matchScenes([before], after, [{ material: false, from: 'B/Cup', to: 'C/Cup' }]);
     expect(by.matches.filter((m) => m.kind === 'object')).toMatchObject([
@@ -101,8 +101,8 @@ describe('matching a newer scene', () => {
     ]);
   });
   it('says what moved and what has another shape', () => {
-    const before = scene(['Cup', 'Jar']),
-      after = { ...scene(['Cup', 'Jar'], ['Clay'], (p) => (p === 'Jar' ? 2 : 0)) };
+    const before = scene(['Cup', 'Jar']);
+    const after = { ...scene(['Cup', 'Jar'], ['Clay'], (p) => (p === 'Jar' ? 2 : 0)) };
     expect(matchScenes([before], after).matches.filter((m) => m.kind === 'object')).toMatchObject([
       { to: 'Cup', moved: false, changed: false },
       { to: 'Jar', moved: true, changed: false },
@@ -114,11 +114,11 @@ describe('matching a newer scene', () => {
     ).toBe(true);
   });
   it('keeps what looks call a thing, and shows what its file calls it', () => {
-    const before = scene(['Stall/Cup'], ['Copper']),
-      after = revised([before], scene(['Booth/Mug'], ['Brass']), [
-        { material: false, from: 'Stall/Cup', to: 'Booth/Mug' },
-        { material: true, from: 'Copper', to: 'Brass' },
-      ]);
+    const before = scene(['Stall/Cup'], ['Copper']);
+    const after = revised([before], scene(['Booth/Mug'], ['Brass']), [
+      { material: false, from: 'Stall/Cup', to: 'Booth/Mug' },
+      { material: true, from: 'Copper', to: 'Brass' },
+    ]);
     expect(after.nodes.find((n) => n.name === 'Mug')).toMatchObject({ path: 'Stall/Cup', filePath: 'Booth/Mug' });
     expect(after.materials[0]).toMatchObject({ name: 'Copper', label: 'Brass' });
     const again = revised([after, before], scene(['Booth/Mug'], ['Brass']));
@@ -126,28 +126,28 @@ describe('matching a newer scene', () => {
     expect(again.materials[0]!.name).toBe('Copper');
   });
   it('gives a thing its looks back when it comes back after a revision without it', () => {
-    const first = scene(['Cup', 'Jar']),
-      second = revised([first], scene(['Jar'])),
-      third = revised([second, first], scene(['Cup', 'Jar']));
-    const change = { target: 'object:Cup', property: 'object.shown', value: false },
-      layers = [{ id: 'base', name: '', kind: 'base' as const, changes: [change] }];
+    const first = scene(['Cup', 'Jar']);
+    const second = revised([first], scene(['Jar']));
+    const third = revised([second, first], scene(['Cup', 'Jar']));
+    const change = { target: 'object:Cup', property: 'object.shown', value: false };
+    const layers = [{ id: 'base', name: '', kind: 'base' as const, changes: [change] }];
     expect(resolve(new SceneIndex(second), layers).unmatched).toEqual([change]);
     expect(resolve(new SceneIndex(third), layers).get('object:Cup', 'object.shown')).toBe(false);
   });
   it('never gives a new thing the identity of an old one that is not it', () => {
-    const before = scene(['Cup']),
-      after = revised([before], scene(['Mug', 'Cup']), [{ material: false, from: 'Cup', to: 'Mug' }]);
+    const before = scene(['Cup']);
+    const after = revised([before], scene(['Mug', 'Cup']), [{ material: false, from: 'Cup', to: 'Mug' }]);
     expect(id(after, 'Mug')).toBe('Cup');
     expect(id(after, 'Cup')).toBe('Cup (2)');
   });
 });
 
 describe('whatever happens to a scene', () => {
-  const name = fc.constantFrom('Kettle', 'Cup', 'Jar', 'Lid', 'Tray', 'Lamp'),
-    start = fc.uniqueArray(
-      fc.tuple(fc.constantFrom('Stall', 'Lane', 'Roof'), name, fc.nat(3)).map(([g, n, k]) => `${g}/${n} ${k}`),
-      { minLength: 1, maxLength: 14 },
-    );
+  const name = fc.constantFrom('Kettle', 'Cup', 'Jar', 'Lid', 'Tray', 'Lamp');
+  const start = fc.uniqueArray(
+    fc.tuple(fc.constantFrom('Stall', 'Lane', 'Roof'), name, fc.nat(3)).map(([g, n, k]) => `${g}/${n} ${k}`),
+    { minLength: 1, maxLength: 14 },
+  );
   const step = fc.oneof(
     fc.record({ kind: fc.constant('rename' as const), at: fc.nat(), to: name }),
     fc.record({ kind: fc.constant('move' as const), at: fc.nat(), to: fc.constantFrom('Stall', 'Lane', 'Cart') }),
@@ -158,12 +158,12 @@ describe('whatever happens to a scene', () => {
   it('nothing recorded is lost, each thing keeps its own, and going back gives the old state exactly', () => {
     fc.assert(
       fc.property(start, fc.array(fc.array(step, { maxLength: 6 }), { minLength: 1, maxLength: 4 }), (paths, edits) => {
-        let now = paths.map((path, i) => ({ path, thing: i })),
-          next = paths.length;
-        const documents = [scene(paths)],
-          identities = new Map(now.map((n) => [n.thing, n.path]));
-        const changes = paths.map((p) => ({ target: `object:${p}`, property: 'object.castsShadow', value: false })),
-          layers = [{ id: 'base', name: '', kind: 'base' as const, changes }];
+        let now = paths.map((path, i) => ({ path, thing: i }));
+        let next = paths.length;
+        const documents = [scene(paths)];
+        const identities = new Map(now.map((n) => [n.thing, n.path]));
+        const changes = paths.map((p) => ({ target: `object:${p}`, property: 'object.castsShadow', value: false }));
+        const layers = [{ id: 'base', name: '', kind: 'base' as const, changes }];
         const stateOf = (d: SceneDocument) => {
           const r = resolve(new SceneIndex(d), layers);
           return {
@@ -173,8 +173,8 @@ describe('whatever happens to a scene', () => {
         };
         const first = stateOf(documents[0]!);
         for (const round of edits) {
-          const before = new Map(now.map((n) => [n.thing, n.path])),
-            taken = () => new Set(now.map((n) => n.path));
+          const before = new Map(now.map((n) => [n.thing, n.path]));
+          const taken = () => new Set(now.map((n) => n.path));
           for (const e of round) {
             if (e.kind === 'add') {
               const path = `Cart/${e.name} ${next}`;
@@ -183,8 +183,8 @@ describe('whatever happens to a scene', () => {
               continue;
             }
             if (!now.length) continue;
-            const i = e.at % now.length,
-              [group, leaf] = now[i]!.path.split('/') as [string, string];
+            const i = e.at % now.length;
+            const [group, leaf] = now[i]!.path.split('/') as [string, string];
             if (e.kind === 'delete') {
               now = now.filter((_, k) => k !== i);
               continue;

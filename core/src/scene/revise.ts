@@ -100,15 +100,15 @@ export function matchScenes(
   byHand: readonly HandMatch[] = [],
 ): SceneMatch {
   const nodes = matchNodes(
-      known,
-      after,
-      byHand.filter((h) => !h.material),
-    ),
-    materials = matchMaterials(
-      known,
-      after,
-      byHand.filter((h) => h.material),
-    );
+    known,
+    after,
+    byHand.filter((h) => !h.material),
+  );
+  const materials = matchMaterials(
+    known,
+    after,
+    byHand.filter((h) => h.material),
+  );
   return {
     matches: [...nodes.matches, ...materials.matches],
     gone: [...nodes.gone, ...materials.gone],
@@ -121,22 +121,22 @@ function matchNodes(
   after: SceneDocument,
   byHand: readonly HandMatch[],
 ): SceneMatch {
-  const known = knownNodes(documents),
-    byLabel = new Map<string, Known>(),
-    world = worldMatrices(after.nodes),
-    place = new Map(after.nodes.map((n, i) => [filePathOf(n), i]));
+  const known = knownNodes(documents);
+  const byLabel = new Map<string, Known>();
+  const world = worldMatrices(after.nodes);
+  const place = new Map(after.nodes.map((n, i) => [filePathOf(n), i]));
   for (const k of known.values())
     if (!byLabel.has(k.label) || (k.present && !byLabel.get(k.label)!.present)) byLabel.set(k.label, k);
-  const matched = new Map<number, { known: Known; how: ThingMatch['how'] }>(),
-    used = new Set<string>();
+  const matched = new Map<number, { known: Known; how: ThingMatch['how'] }>();
+  const used = new Set<string>();
   const take = (i: number, k: Known, how: ThingMatch['how']) => {
     if (matched.has(i) || used.has(k.id)) return;
     matched.set(i, { known: k, how });
     used.add(k.id);
   };
   for (const h of byHand) {
-    const i = place.get(h.to),
-      k = known.get(h.from);
+    const i = place.get(h.to);
+    const k = known.get(h.from);
     if (i !== undefined && k) take(i, k, 'hand');
   }
   after.nodes.forEach((n, i) => {
@@ -151,12 +151,12 @@ function matchNodes(
       if (k.present && !used.has(k.id)) push(below, `${k.parent ?? ''}\u0000${k.kind}\u0000${k.name}`, k);
     after.nodes.forEach((n, i) => {
       if (matched.has(i) || n.parent < 0) return;
-      const parent = matched.get(n.parent)?.known.id,
-        found = parent === undefined ? undefined : below.get(`${parent}\u0000${kindOf(n)}\u0000${n.name}`);
+      const parent = matched.get(n.parent)?.known.id;
+      const found = parent === undefined ? undefined : below.get(`${parent}\u0000${kindOf(n)}\u0000${n.name}`);
       if (found?.length === 1) take(i, found[0]!, 'parent');
     });
-    const old = new Map<string, Known[]>(),
-      fresh = new Map<string, number[]>();
+    const old = new Map<string, Known[]>();
+    const fresh = new Map<string, number[]>();
     for (const k of known.values()) if (k.present && !used.has(k.id)) push(old, `${k.kind}\u0000${k.name}`, k);
     after.nodes.forEach((n, i) => {
       if (!matched.has(i)) push(fresh, `${kindOf(n)}\u0000${n.name}`, i);
@@ -196,10 +196,10 @@ function matchMaterials(
   after: SceneDocument,
   byHand: readonly HandMatch[],
 ): SceneMatch {
-  const known = new Map<string, { label: string; present: boolean; print: string }>(),
-    byLabel = new Map<string, string>(),
-    matched = new Map<string, { from: string; how: 'path' | 'hand' }>(),
-    used = new Set<string>();
+  const known = new Map<string, { label: string; present: boolean; print: string }>();
+  const byLabel = new Map<string, string>();
+  const matched = new Map<string, { from: string; how: 'path' | 'hand' }>();
+  const used = new Set<string>();
   documents.forEach((d, age) => {
     for (const m of d.materials)
       if (!known.has(m.name)) {
@@ -249,23 +249,23 @@ export function reviseDocument(
   after: SceneDocument,
   match: SceneMatch,
 ): SceneDocument {
-  const nodeIds = new Map(match.matches.filter((m) => m.kind !== 'material').map((m) => [m.to, m.from])),
-    materialIds = new Map(match.matches.filter((m) => m.kind === 'material').map((m) => [m.to, m.from]));
-  const paths = uniqueOver([...known.flatMap((d) => d.nodes.map((n) => n.path))]),
-    names = uniqueOver([...known.flatMap((d) => d.materials.map((m) => m.name))]);
+  const nodeIds = new Map(match.matches.filter((m) => m.kind !== 'material').map((m) => [m.to, m.from]));
+  const materialIds = new Map(match.matches.filter((m) => m.kind === 'material').map((m) => [m.to, m.from]));
+  const paths = uniqueOver([...known.flatMap((d) => d.nodes.map((n) => n.path))]);
+  const names = uniqueOver([...known.flatMap((d) => d.materials.map((m) => m.name))]);
   const nodes = after.nodes.map(({ filePath, ...n }): SceneNode => {
-    const label = filePath ?? n.path,
-      path = nodeIds.get(label) ?? paths(label);
+    const label = filePath ?? n.path;
+    const path = nodeIds.get(label) ?? paths(label);
     return { ...n, path, ...(path !== label && { filePath: label }) };
   });
   const materials = after.materials.map(({ label: given, ...m }): SceneMaterial => {
-    const label = given ?? m.name,
-      name = materialIds.get(label) ?? names(label);
+    const label = given ?? m.name;
+    const name = materialIds.get(label) ?? names(label);
     return { ...m, name, ...(name !== label && { label }) };
   });
-  const pathOf = new Map(nodes.map((n) => [filePathOf(n), n.path])),
-    nameOf = new Map(materials.map((m) => [materialLabelOf(m), m.name])),
-    { variants } = after;
+  const pathOf = new Map(nodes.map((n) => [filePathOf(n), n.path]));
+  const nameOf = new Map(materials.map((m) => [materialLabelOf(m), m.name]));
+  const { variants } = after;
   return {
     ...after,
     nodes,

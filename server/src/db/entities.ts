@@ -133,13 +133,13 @@ export interface RenderRow {
   createdAt: Date;
 }
 
-const id = { type: 'uuid', primary: true } as const,
-  uuid = (name: string) => ({ type: 'uuid', name }) as const,
-  text = (name: string) => ({ type: 'text', name }) as const,
-  json = (name: string) => ({ type: 'jsonb', name }) as const,
-  int = (name: string) => ({ type: 'int', name }) as const;
-const time = (name: string) => ({ type: 'timestamptz', name }) as const,
-  nullable = <T extends object>(c: T) => ({ ...c, nullable: true }) as const;
+const id = { type: 'uuid', primary: true } as const;
+const uuid = (name: string) => ({ type: 'uuid', name }) as const;
+const text = (name: string) => ({ type: 'text', name }) as const;
+const json = (name: string) => ({ type: 'jsonb', name }) as const;
+const int = (name: string) => ({ type: 'int', name }) as const;
+const time = (name: string) => ({ type: 'timestamptz', name }) as const;
+const nullable = <T extends object>(c: T) => ({ ...c, nullable: true }) as const;
 
 export const Projects = new EntitySchema<ProjectRow>({
   name: 'project',

@@ -15,8 +15,8 @@ export class BoardService {
     const p = await this.projects.get(projectId);
     if (!p.revision) return { cells: [] };
     const now = await this.c.looks.ask({ kind: 'board', projectId });
-    const latest = new Map<string, RenderRow>(),
-      key = (r: { cameraId: string; variantId: string }) => `${r.cameraId} ${r.variantId}`;
+    const latest = new Map<string, RenderRow>();
+    const key = (r: { cameraId: string; variantId: string }) => `${r.cameraId} ${r.variantId}`;
     const rows = await this.c.db
       .getRepository(Renders)
       .createQueryBuilder('r')
@@ -37,9 +37,9 @@ export class BoardService {
       cells: now
         .filter((n) => p.variants.some((v) => v.id === n.variantId))
         .map(({ hash, differences, ...ref }): BoardCell => {
-          const variant = p.variants.find((v) => v.id === ref.variantId)!,
-            render = latest.get(key(ref)),
-            found = traces.get(key(ref));
+          const variant = p.variants.find((v) => v.id === ref.variantId)!;
+          const render = latest.get(key(ref));
+          const found = traces.get(key(ref));
           // a failure counts until something newer was rendered
           const trace =
             found &&

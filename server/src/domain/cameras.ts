@@ -80,11 +80,11 @@ export class CameraService {
           const camera = await m.findOneBy(Cameras, { id, projectId });
           if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
           const next = Object.fromEntries(
-              Object.entries({ ...camera.settings, ...dropUndefined(settings ?? {}) }).filter(
-                ([k, v]) => v !== null || k === 'fStop' || k === 'cullMarginPct',
-              ),
+            Object.entries({ ...camera.settings, ...dropUndefined(settings ?? {}) }).filter(
+              ([k, v]) => v !== null || k === 'fStop' || k === 'cullMarginPct',
             ),
-            checked = cameraSettingsSchema.safeParse(next);
+          );
+          const checked = cameraSettingsSchema.safeParse(next);
           if (!checked.success) throw new AppError('INVALID', `“${camera.name}”: ${checked.error.issues[0]!.message}`);
           await m.update(
             Cameras,

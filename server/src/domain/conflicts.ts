@@ -16,8 +16,8 @@ const ONLY_LISTS: ReadonlySet<string> = new Set(['pending', 'patch']);
 
 export function clash(mine: RowEdit, theirs: RowEdit): boolean {
   if (mine.table !== theirs.table || mine.key !== theirs.key) return false;
-  const a = parts(mine),
-    b = parts(theirs);
+  const a = parts(mine);
+  const b = parts(theirs);
   if (a === 'whole' || b === 'whole') return true;
   return [...a].some(([part, is]) => b.has(part) && b.get(part) !== is);
 }
@@ -27,8 +27,8 @@ function parts({ table, before, after }: RowEdit): 'whole' | Map<string, string>
   if ((!before || !after) && !ONLY_LISTS.has(table)) return 'whole';
   const out = new Map<string, string>();
   for (const column of Object.keys(after ?? before ?? {})) {
-    const was = before?.[column],
-      is = after?.[column];
+    const was = before?.[column];
+    const is = after?.[column];
     if (CHANGE_LISTS.has(column))
       for (const [key, value] of changedValues((was as Change[] | undefined) ?? [], (is as Change[] | undefined) ?? []))
         out.set(`${column} ${key}`, value);
@@ -37,9 +37,9 @@ function parts({ table, before, after }: RowEdit): 'whole' | Map<string, string>
   return out;
 }
 function changedValues(was: readonly Change[], is: readonly Change[]): Map<string, string> {
-  const old = new Map(was.map((c) => [keyOf(c.target, c.property), c.value])),
-    now = new Map(is.map((c) => [keyOf(c.target, c.property), c.value])),
-    out = new Map<string, string>();
+  const old = new Map(was.map((c) => [keyOf(c.target, c.property), c.value]));
+  const now = new Map(is.map((c) => [keyOf(c.target, c.property), c.value]));
+  const out = new Map<string, string>();
   for (const key of new Set([...old.keys(), ...now.keys()]))
     if (!sameValue(old.get(key), now.get(key))) out.set(key, JSON.stringify(now.get(key) ?? null));
   return out;

@@ -23,11 +23,11 @@ export class EnvironmentService {
     signal: AbortSignal,
   ): Promise<{ value: string; name: string; width: number; height: number; remarks: readonly string[] }> {
     const { hash, width, height, remarks } = await runTask(
-        { kind: 'environment', assets: this.c.assetsFolder, file, fileName },
-        undefined,
-        signal,
-      ),
-      name = fileName.slice(0, 200);
+      { kind: 'environment', assets: this.c.assetsFolder, file, fileName },
+      undefined,
+      signal,
+    );
+    const name = fileName.slice(0, 200);
     await this.c.db
       .getRepository(EnvironmentMaps)
       .upsert({ hash, name, width, height, createdAt: this.c.now() }, ['hash', 'name']);

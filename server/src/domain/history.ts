@@ -68,12 +68,12 @@ export class History {
     });
   }
   private async openStep(m: EntityManager, projectId: string, label: string, drawn: boolean): Promise<string> {
-    const { tab } = origin(),
-      [last] = await m.query<{ id: string; label: string; state: string; tab: string | null; created_at: Date }[]>(
-        `SELECT id, label, state, tab, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`,
-        [projectId],
-      ),
-      now = this.now();
+    const { tab } = origin();
+    const [last] = await m.query<{ id: string; label: string; state: string; tab: string | null; created_at: Date }[]>(
+      `SELECT id, label, state, tab, created_at FROM history_step WHERE project_id = $1 ORDER BY id DESC LIMIT 1`,
+      [projectId],
+    );
+    const now = this.now();
     if (
       drawn &&
       last?.state === 'done' &&
@@ -120,9 +120,9 @@ export class History {
   async goTo(projectId: string, stepId: string): Promise<void> {
     const at = BigInt(stepId);
     for (;;) {
-      const steps = await this.steps(projectId),
-        top = steps.find((s) => s.state === 'done'),
-        next = steps.findLast((s) => s.state === 'undone');
+      const steps = await this.steps(projectId);
+      const top = steps.find((s) => s.state === 'done');
+      const next = steps.findLast((s) => s.state === 'undone');
       if (at !== 0n && !steps.some((s) => BigInt(s.id) === at))
         throw new AppError('NOT_FOUND', 'That step is no longer in the history.');
       if (top && BigInt(top.id) > at) await this.undo(projectId);
@@ -149,11 +149,11 @@ export class History {
   private turn(projectId: string, from: Step['state']): Promise<string> {
     return this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
-      const back = from === 'done',
-        [step] = await m.query<{ id: string; label: string }[]>(
-          `SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`,
-          [projectId, from],
-        );
+      const back = from === 'done';
+      const [step] = await m.query<{ id: string; label: string }[]>(
+        `SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`,
+        [projectId, from],
+      );
       if (!step)
         throw new AppError(
           'WRONG_STATE',
@@ -188,8 +188,8 @@ const edited = (r: Row): RowEdit => ({
 function net(rows: readonly Row[]): Row[] {
   const out = new Map<string, { table_name: string; before: Image | null; after: Image | null }>();
   for (const r of rows) {
-    const key = keyOfRow(r.table_name, (r.after ?? r.before)!),
-      seen = out.get(key);
+    const key = keyOfRow(r.table_name, (r.after ?? r.before)!);
+    const seen = out.get(key);
     if (seen) seen.after = r.after;
     else out.set(key, { ...r });
   }
@@ -207,12 +207,12 @@ async function put(
   to: Image | null,
   label: string,
 ): Promise<void> {
-  const keys = KEYS[table],
-    image = to ?? from;
+  const keys = KEYS[table];
+  const image = to ?? from;
   if (!keys || !image) throw new Error(`The history names a table ${table}.`);
-  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`,
-    same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND '),
-    json = JSON.stringify(image);
+  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`;
+  const same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND ');
+  const json = JSON.stringify(image);
   if (!to)
     return expectOne(
       await m.query(`DELETE FROM ${table} t USING ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]),

@@ -88,9 +88,9 @@ export class LibraryService {
     projectId: string,
     { source, byHand, only, keepUnmatched }: Bring,
   ): Promise<{ project: Project; optionIds: string[]; left: number }> {
-    const { looks, match } = await this.matched(projectId, source, byHand),
-      { options, left } = bringLooks(looks, match, { only, keepUnmatched }),
-      optionIds: string[] = [];
+    const { looks, match } = await this.matched(projectId, source, byHand);
+    const { options, left } = bringLooks(looks, match, { only, keepUnmatched });
+    const optionIds: string[] = [];
     if (!options.length) throw new AppError('INVALID', 'None of the options was chosen.', 'Choose at least one.');
     const project = await this.projects.write(
       projectId,
@@ -100,8 +100,8 @@ export class LibraryService {
           (await m.findBy(Options, { projectId })).map((o) => `${o.facet} ${o.name.toLowerCase()}`),
         );
         for (const o of options) {
-          const own = { has: (n: string) => taken.has(`${o.facet} ${n}`) } as ReadonlySet<string>,
-            name = own.has(o.name.toLowerCase()) ? freeName(o.name, own) : o.name;
+          const own = { has: (n: string) => taken.has(`${o.facet} ${n}`) } as ReadonlySet<string>;
+          const name = own.has(o.name.toLowerCase()) ? freeName(o.name, own) : o.name;
           taken.add(`${o.facet} ${name.toLowerCase()}`);
           optionIds.push(await insertOption(m, projectId, o.facet, name, o.changes, { notes: o.notes, tag: null }));
         }
@@ -110,8 +110,8 @@ export class LibraryService {
     return { project, optionIds, left };
   }
   private async matched(projectId: string, source: LooksSource, byHand: ByHand) {
-    const p = await this.projects.get(projectId),
-      looks = (source.file ?? (await this.file(source.entryId!)).looks) as LooksFile;
+    const p = await this.projects.get(projectId);
+    const looks = (source.file ?? (await this.file(source.entryId!)).looks) as LooksFile;
     if (!p.revision) throw new AppError('NO_SCENE', `“${p.name}” has no scene yet.`);
     return { p, looks, match: await this.c.looks.ask({ kind: 'match', projectId, looks, byHand }) };
   }

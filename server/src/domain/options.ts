@@ -51,9 +51,9 @@ export class OptionService {
   async duplicate(projectId: string, id: string, name: string | undefined): Promise<{ project: Project; id: string }> {
     let made = '';
     const project = await this.projects.write(projectId, 'Duplicate an option', async (m) => {
-      const option = await optionOf(m, projectId, id),
-        all = await inOrder(m, projectId),
-        taken = new Set(all.filter((o) => o.facet === option.facet).map((o) => o.name.toLowerCase()));
+      const option = await optionOf(m, projectId, id);
+      const all = await inOrder(m, projectId);
+      const taken = new Set(all.filter((o) => o.facet === option.facet).map((o) => o.name.toLowerCase()));
       made = await insertOption(
         m,
         projectId,
@@ -73,9 +73,9 @@ export class OptionService {
   /** The named ones take each other's places; all others stay where they are. */
   order(projectId: string, ids: readonly string[]): Promise<Project> {
     return this.projects.write(projectId, 'Put the options in order', async (m) => {
-      const all = (await inOrder(m, projectId)).map((o) => o.id),
-        next = ids.filter((id) => all.includes(id)),
-        moved = new Set(next);
+      const all = (await inOrder(m, projectId)).map((o) => o.id);
+      const next = ids.filter((id) => all.includes(id));
+      const moved = new Set(next);
       await putInOrder(
         m,
         Options,
@@ -144,8 +144,8 @@ export function checkFacet(facet: Facet, changes: readonly Change[]): void {
 export function freeName(name: string, taken: ReadonlySet<string>): string {
   const stem = name.replace(/ \d+$/, '');
   for (let n = 2; ; n++) {
-    const end = ` ${n}`,
-      free = stem.slice(0, LONGEST_NAME - end.length) + end;
+    const end = ` ${n}`;
+    const free = stem.slice(0, LONGEST_NAME - end.length) + end;
     if (!taken.has(free.toLowerCase())) return free;
   }
 }

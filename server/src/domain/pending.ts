@@ -57,8 +57,8 @@ export class PendingService {
   /** They stay pending. What the other destination had pending for the same values goes. */
   move(projectId: string, from: string, to: string, only: Keys | undefined): Promise<Project> {
     return this.projects.write(projectId, 'Move pending edits', async (m) => {
-      const old = await pendingIn(m, projectId, from),
-        moved = chosen(old, only);
+      const old = await pendingIn(m, projectId, from);
+      const moved = chosen(old, only);
       if (!moved.length) throw new AppError('WRONG_STATE', 'There are no pending edits to move.');
       await checkDestination(m, projectId, to, moved);
       await putPending(m, projectId, from, withoutChanges(old, moved));
@@ -78,8 +78,8 @@ export class PendingService {
       projectId,
       as ? `Keep edits as ${as.map((a) => a.name).join(' and ')}` : 'Keep edits',
       async (m) => {
-        const old = await pendingIn(m, projectId, destination),
-          wanted = chosen(old, only);
+        const old = await pendingIn(m, projectId, destination);
+        const wanted = chosen(old, only);
         if (!wanted.length) throw new AppError('WRONG_STATE', 'There are no pending edits to keep.');
         let kept: readonly Change[] = wanted;
         if (as) {
@@ -94,8 +94,8 @@ export class PendingService {
             const from = await m.findOneBy(Variants, { id: variant.fromVariantId, projectId });
             if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
             // instead of those of the same facets: another colour is no colour over a colour
-            const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet])),
-              others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
+            const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet]));
+            const others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
             variantId = await insertVariant(
               m,
               projectId,
@@ -190,9 +190,9 @@ async function changeRecorded(
     if (!o) throw new AppError('NOT_FOUND', 'The option of these edits no longer exists.');
     await m.update(Options, { id: o.id }, { changes: change(o.changes) });
   } else {
-    const variantId = kind === 'cell' ? b! : null,
-      old = (await m.findBy(Patches, { projectId, cameraId: a! })).find((x) => x.variantId === variantId),
-      changes = change(old?.changes ?? []);
+    const variantId = kind === 'cell' ? b! : null;
+    const old = (await m.findBy(Patches, { projectId, cameraId: a! })).find((x) => x.variantId === variantId);
+    const changes = change(old?.changes ?? []);
     if (!old) {
       if (changes.length) await m.insert(Patches, { id: randomUUID(), projectId, cameraId: a!, variantId, changes });
     } else if (changes.length) await m.update(Patches, { id: old.id }, { changes });

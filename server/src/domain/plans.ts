@@ -36,27 +36,27 @@ export class PlanService {
   }
 
   private async work(projectId: string, request: PlanRequest) {
-    const p = await this.projects.get(projectId),
-      profile = PROFILES.find((x) => x.id === request.profileId);
+    const p = await this.projects.get(projectId);
+    const profile = PROFILES.find((x) => x.id === request.profileId);
     if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
-    const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()],
-      now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
-    const versions = await this.nextVersions(refs),
-      at = this.c.now().toISOString(),
-      facetNames = (variantId: string, facet: string) =>
-        p.variants
-          .find((v) => v.id === variantId)!
-          .optionIds.map((id) => p.options.find((o) => o.id === id))
-          .filter((o) => o?.facet === facet)
-          .map((o) => o!.name)
-          .join('-');
-    const errors: { message: string; path: string | null }[] = [],
-      said = new Set<string>();
+    const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()];
+    const now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
+    const versions = await this.nextVersions(refs);
+    const at = this.c.now().toISOString();
+    const facetNames = (variantId: string, facet: string) =>
+      p.variants
+        .find((v) => v.id === variantId)!
+        .optionIds.map((id) => p.options.find((o) => o.id === id))
+        .filter((o) => o?.facet === facet)
+        .map((o) => o!.name)
+        .join('-');
+    const errors: { message: string; path: string | null }[] = [];
+    const said = new Set<string>();
     const cells = refs.map((ref, i): PlannedCell => {
-      const camera = p.cameras.find((x) => x.id === ref.cameraId)!,
-        variant = p.variants.find((x) => x.id === ref.variantId)!,
-        version = versions.get(`${ref.cameraId} ${ref.variantId}`) ?? 1,
-        size = frameSize(profile, camera.settings);
+      const camera = p.cameras.find((x) => x.id === ref.cameraId)!;
+      const variant = p.variants.find((x) => x.id === ref.variantId)!;
+      const version = versions.get(`${ref.cameraId} ${ref.variantId}`) ?? 1;
+      const size = frameSize(profile, camera.settings);
       if (variant.excludedCameraIds.includes(ref.cameraId))
         errors.push({ message: `“${variant.name}” leaves out the camera “${camera.name}”.`, path: null });
       const name = {
@@ -101,8 +101,8 @@ export class PlanService {
             : `“${clash.path}.exr” is already there or promised, and nothing is overwritten. Use for example the template ${clash.suggestion}`,
       });
     }
-    const groups = groupCells(cells),
-      threads = this.c.queue.threads();
+    const groups = groupCells(cells);
+    const threads = this.c.queue.threads();
     const planned = await runTask({
       kind: 'plan',
       assets: this.c.assetsFolder,
@@ -118,9 +118,9 @@ export class PlanService {
     });
     const rate = await this.pixelSamplesPerSecond(projectId);
     const traces = groups.map((g, i) => {
-      const size = frameSize(profile, g.cells[0]!.inputs.camera),
-        part = croppedPx(size, g.cells[0]!.inputs.camera.crop),
-        { refusal, limited, trapped, ...memory } = planned[i]!;
+      const size = frameSize(profile, g.cells[0]!.inputs.camera);
+      const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
+      const { refusal, limited, trapped, ...memory } = planned[i]!;
       for (const name of limited)
         said.add(
           `The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`,
@@ -155,17 +155,17 @@ export class PlanService {
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */
   async createBatch(projectId: string, request: PlanRequest): Promise<{ id: string; traces: number; cells: number }> {
-    const { profile, groups, plan, cells } = await this.work(projectId, request),
-      fault = plan.errors[0];
+    const { profile, groups, plan, cells } = await this.work(projectId, request);
+    const fault = plan.errors[0];
     if (fault) throw new AppError('PLAN_HAS_ERRORS', fault.message);
-    const batchId = randomUUID(),
-      now = this.c.now();
+    const batchId = randomUUID();
+    const now = this.c.now();
     await this.c.db
       .transaction(async (m) => {
         await m.insert(Batches, { id: batchId, projectId, profile, createdAt: now });
         for (const [ordinal, g] of groups.entries()) {
-          const planned = plan.traces[ordinal]!,
-            id = randomUUID();
+          const planned = plan.traces[ordinal]!;
+          const id = randomUUID();
           await m.insert(Traces, {
             id,
             batchId,
@@ -243,12 +243,12 @@ export class PlanService {
   /** Measured over this project's last traces, or any project's; null before the first. */
   private async pixelSamplesPerSecond(projectId: string): Promise<number | null> {
     const rows = await this.c.db
-        .getRepository(Traces)
-        .find({ where: { state: 'done' }, order: { finishedAt: 'DESC' }, take: 40 }),
-      own = rows.filter((r) => r.projectId === projectId),
-      used = (own.length ? own : rows).slice(0, 10).filter((r) => r.result && r.result.seconds > 0);
-    const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result!.samples, 0),
-      seconds = used.reduce((n, r) => n + r.result!.seconds, 0);
+      .getRepository(Traces)
+      .find({ where: { state: 'done' }, order: { finishedAt: 'DESC' }, take: 40 });
+    const own = rows.filter((r) => r.projectId === projectId);
+    const used = (own.length ? own : rows).slice(0, 10).filter((r) => r.result && r.result.seconds > 0);
+    const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result!.samples, 0);
+    const seconds = used.reduce((n, r) => n + r.result!.seconds, 0);
     return seconds > 0 ? work / seconds : null;
   }
 }

@@ -65,11 +65,11 @@ export class ProjectService {
   }
 
   async get(id: string): Promise<Project> {
-    const row = await this.row(id),
-      where = { projectId: id },
-      revisions = this.c.db.getRepository(Revisions);
-    const revision = row.revisionId === null ? null : await revisions.findOneBy({ id: row.revisionId }),
-      offered = await revisions.findOneBy({ projectId: id, state: 'offered' });
+    const row = await this.row(id);
+    const where = { projectId: id };
+    const revisions = this.c.db.getRepository(Revisions);
+    const revision = row.revisionId === null ? null : await revisions.findOneBy({ id: row.revisionId });
+    const offered = await revisions.findOneBy({ projectId: id, state: 'offered' });
     const [cameras, options, variants, patches, pending] = await Promise.all([
       this.c.db.getRepository(Cameras).find({ where, order: { ordinal: 'ASC' } }),
       this.c.db.getRepository(Options).find({ where, order: { ordinal: 'ASC' } }),
@@ -103,11 +103,11 @@ export class ProjectService {
       (patch.nameTemplate === undefined ? undefined : faultOfTemplate(patch.nameTemplate)) ??
       (patch.variantTemplate === undefined ? undefined : faultOfVariantTemplate(patch.variantTemplate));
     if (fault) throw new AppError('INVALID', fault);
-    const set = dropUndefined(patch),
-      label =
-        patch.name !== undefined
-          ? `Rename the project to ${patch.name}`
-          : `Change the template of ${patch.nameTemplate === undefined ? 'variants' : 'file'} names`;
+    const set = dropUndefined(patch);
+    const label =
+      patch.name !== undefined
+        ? `Rename the project to ${patch.name}`
+        : `Change the template of ${patch.nameTemplate === undefined ? 'variants' : 'file'} names`;
     return this.write(id, label, async (m) => {
       if (Object.keys(set).length) await m.update(Projects, { id }, set as never);
       if (patch.variantTemplate !== undefined) await renameVariants(m, id);

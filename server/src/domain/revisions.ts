@@ -64,11 +64,11 @@ export class RevisionService {
       const id = randomUUID();
       const row = await this.c.db.transaction(async (m): Promise<RevisionRow> => {
         const [{ last }] = (await m.query<{ last: number }[]>(
-            `SELECT coalesce(max(number), 0)::int AS last FROM scene_revision WHERE project_id = $1`,
-            [projectId],
-          )) as [{ last: number }],
-          { revisionId } = await m.findOneByOrFail(Projects, { id: projectId }),
-          first = revisionId === null;
+          `SELECT coalesce(max(number), 0)::int AS last FROM scene_revision WHERE project_id = $1`,
+          [projectId],
+        )) as [{ last: number }];
+        const { revisionId } = await m.findOneByOrFail(Projects, { id: projectId });
+        const first = revisionId === null;
         await m.delete(Revisions, { projectId, state: 'offered' }); // a file that was offered and not accepted makes room for a newer one
         const made: RevisionRow = {
           id,
@@ -107,18 +107,18 @@ export class RevisionService {
   }
 
   async preview(projectId: string, revisionId: string, byHand: readonly HandMatch[]): Promise<MatchPreview> {
-    const { row, known, project } = await this.offered(projectId, revisionId),
-      { match, cameras, camerasBefore } = await runTask({
-        kind: 'match',
-        assets: this.c.assetsFolder,
-        known,
-        after: row.sceneHash,
-        byHand,
-      }),
-      recorded = await this.recorded(project);
+    const { row, known, project } = await this.offered(projectId, revisionId);
+    const { match, cameras, camerasBefore } = await runTask({
+      kind: 'match',
+      assets: this.c.assetsFolder,
+      known,
+      after: row.sceneHash,
+      byHand,
+    });
+    const recorded = await this.recorded(project);
     const notable = match.matches.filter((m) => m.how !== 'path' || m.moved || m.changed);
-    const own = await this.c.db.getRepository(Cameras).find({ where: { projectId }, order: { ordinal: 'ASC' } }),
-      earlier = new Map(camerasBefore.map((x) => [x.name, x.settings]));
+    const own = await this.c.db.getRepository(Cameras).find({ where: { projectId }, order: { ordinal: 'ASC' } });
+    const earlier = new Map(camerasBefore.map((x) => [x.name, x.settings]));
     return {
       ...countsOf(match),
       notable: notable
@@ -133,8 +133,8 @@ export class RevisionService {
         .filter((x) => !own.some((o) => o.name.toLowerCase() === x.name.toLowerCase()))
         .map((x) => x.name),
       movedCameras: cameras.flatMap((x) => {
-        const mine = own.find((o) => o.name.toLowerCase() === x.name.toLowerCase()),
-          was = earlier.get(x.name);
+        const mine = own.find((o) => o.name.toLowerCase() === x.name.toLowerCase());
+        const was = earlier.get(x.name);
         return mine &&
           (!was ||
             was.matrix.some((v, i) => Math.abs(v - x.settings.matrix[i]!) > 1e-6) ||
@@ -150,14 +150,14 @@ export class RevisionService {
     revisionId: string,
     ask: { byHand: readonly HandMatch[]; addCameras: readonly string[]; moveCameraIds: readonly string[] },
   ): Promise<void> {
-    const { row, known } = await this.offered(projectId, revisionId),
-      { match, sceneHash, cameras, variants } = await runTask({
-        kind: 'revise',
-        assets: this.c.assetsFolder,
-        known,
-        after: row.sceneHash,
-        byHand: ask.byHand,
-      });
+    const { row, known } = await this.offered(projectId, revisionId);
+    const { match, sceneHash, cameras, variants } = await runTask({
+      kind: 'revise',
+      assets: this.c.assetsFolder,
+      known,
+      after: row.sceneHash,
+      byHand: ask.byHand,
+    });
     await this.edits.write(projectId, `Bring in revision ${row.number} of the scene`, async (m) => {
       const done = await m.update(Revisions, { id: row.id, state: 'offered' }, {
         state: 'accepted',
@@ -262,9 +262,9 @@ export class RevisionService {
     projectId: string,
     revisionId: string,
   ): Promise<{ row: RevisionRow; known: string[]; project: ProjectRow }> {
-    const all = await this.c.db.getRepository(Revisions).find({ where: { projectId }, order: { number: 'DESC' } }),
-      row = all.find((r) => r.id === revisionId),
-      project = await this.c.db.getRepository(Projects).findOneByOrFail({ id: projectId });
+    const all = await this.c.db.getRepository(Revisions).find({ where: { projectId }, order: { number: 'DESC' } });
+    const row = all.find((r) => r.id === revisionId);
+    const project = await this.c.db.getRepository(Projects).findOneByOrFail({ id: projectId });
     if (!row || row.state !== 'offered')
       throw new AppError('WRONG_STATE', 'This revision is already in force, or was discarded.');
     const accepted = all.filter((r) => r.state === 'accepted');
@@ -279,11 +279,11 @@ export class RevisionService {
   }
   /** How many recorded values there are for each target. */
   private async recorded(project: ProjectRow): Promise<Map<string, number>> {
-    const counts = new Map<string, number>(),
-      where = { projectId: project.id },
-      add = (changes: readonly Change[]) => {
-        for (const c of changes) counts.set(c.target, (counts.get(c.target) ?? 0) + 1);
-      };
+    const counts = new Map<string, number>();
+    const where = { projectId: project.id };
+    const add = (changes: readonly Change[]) => {
+      for (const c of changes) counts.set(c.target, (counts.get(c.target) ?? 0) + 1);
+    };
     add(project.base);
     for (const table of [Options, Patches, Pendings] as const)
       for (const row of await this.c.db

@@ -110,9 +110,9 @@ export async function insertVariant(
   name: string | undefined,
   excludedCameraIds: string[] = [],
 ): Promise<string> {
-  const id = randomUUID(),
-    options = await ownOptions(m, projectId, optionIds),
-    { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  const id = randomUUID();
+  const options = await ownOptions(m, projectId, optionIds);
+  const { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
   await m.insert(Variants, {
     id,
     projectId,
@@ -127,8 +127,8 @@ export async function insertVariant(
 }
 /** Variants that were not named by hand follow their options' names and the template. */
 export async function renameVariants(m: EntityManager, projectId: string): Promise<void> {
-  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o])),
-    { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
+  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));
+  const { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
   for (const v of await m.findBy(Variants, { projectId, namedByHand: false })) {
     const name = variantName(
       variantTemplate,

@@ -13,12 +13,12 @@ describe('a texture', () => {
   });
   it('of 16 bits keeps them', async () => {
     const png = await sharp(Uint16Array.from([1000, 2001, 30003, 65535, 257, 1]), {
-        raw: { width: 2, height: 1, channels: 3 },
-      })
-        .toColourspace('rgb16')
-        .png()
-        .toBuffer(),
-      pixels = await decodeTexture({ ...about, bits: 16 }, png);
+      raw: { width: 2, height: 1, channels: 3 },
+    })
+      .toColourspace('rgb16')
+      .png()
+      .toBuffer();
+    const pixels = await decodeTexture({ ...about, bits: 16 }, png);
     expect(png[24]).toBe(16);
     expect(pixels).toBeInstanceOf(Uint16Array);
     expect([...pixels]).toEqual([1000, 2001, 30003, 65535, 65535, 257, 1, 65535]);

@@ -6,11 +6,11 @@ export async function decodeTexture(
   t: { readonly name: string; readonly width: number; readonly height: number; readonly bits?: 16 },
   bytes: Uint8Array,
 ): Promise<Uint8Array | Uint16Array> {
-  const wide = t.bits === 16,
-    image = sharp(bytes)
-      .ensureAlpha()
-      .toColourspace(wide ? 'rgb16' : 'srgb')
-      .raw({ depth: wide ? 'ushort' : 'uchar' });
+  const wide = t.bits === 16;
+  const image = sharp(bytes)
+    .ensureAlpha()
+    .toColourspace(wide ? 'rgb16' : 'srgb')
+    .raw({ depth: wide ? 'ushort' : 'uchar' });
   const { data, info } = await image.toBuffer({ resolveWithObject: true });
   if (info.width !== t.width || info.height !== t.height)
     throw new EngineError(

@@ -4,8 +4,8 @@ import { AppError } from '@variscen/contract';
 import sharp from 'sharp';
 import type { AssetStore } from './store.ts';
 
-const MAX_BYTES = 200e6,
-  MAX_SIDE_PX = 16_384;
+const MAX_BYTES = 200e6;
+const MAX_SIDE_PX = 16_384;
 
 /** PNG and JPEG are kept as they are, TIFF becomes a PNG. @throws AppError IMPORT_FAILED */
 export async function storePlate(
@@ -19,11 +19,11 @@ export async function storePlate(
   readonly heightPx: number;
   readonly mediaType: string;
 }> {
-  const bytes = await readFile(file),
-    failed = (why: string, remedy?: string) => new AppError('IMPORT_FAILED', `“${fileName}” ${why}`, remedy);
+  const bytes = await readFile(file);
+  const failed = (why: string, remedy?: string) => new AppError('IMPORT_FAILED', `“${fileName}” ${why}`, remedy);
   if (bytes.length > MAX_BYTES) throw failed('is larger than 200 MB.', 'Save it smaller.');
-  const image = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_SIDE_PX * MAX_SIDE_PX }),
-    about = await image.metadata().catch(() => undefined);
+  const image = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_SIDE_PX * MAX_SIDE_PX });
+  const about = await image.metadata().catch(() => undefined);
   if (!about || !['png', 'jpeg', 'tiff', 'webp'].includes(about.format))
     throw failed('is not a picture that can be read.', 'Bring a PNG, JPEG or TIFF.');
   const { data, info } = await image

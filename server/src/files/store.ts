@@ -13,8 +13,8 @@ export class AssetStore {
     return join(this.root, hash.slice(0, 2), hash);
   }
   async put(bytes: Uint8Array): Promise<string> {
-    const hash = sha256(bytes),
-      path = this.path(hash);
+    const hash = sha256(bytes);
+    const path = this.path(hash);
     if (!(await exists(path))) await writeWhole(path, bytes);
     return hash;
   }
@@ -39,8 +39,8 @@ export class AssetStore {
   }
 }
 
-const STAGING = '.incoming',
-  AT_ONCE = 16;
+const STAGING = '.incoming';
+const AT_ONCE = 16;
 export class StagedAssets {
   private readonly made = new Set<string>();
   private ready: Promise<unknown> | undefined;
@@ -59,11 +59,11 @@ export class StagedAssets {
   async commit(): Promise<void> {
     const folders = new Set([...this.made].map((h) => dirname(this.store.path(h))));
     for (const f of folders) await mkdir(f, { recursive: true });
-    const queue = [...this.made],
-      one = async () => {
-        for (let h = queue.pop(); h !== undefined; h = queue.pop())
-          await rename(join(this.folder, h), this.store.path(h));
-      };
+    const queue = [...this.made];
+    const one = async () => {
+      for (let h = queue.pop(); h !== undefined; h = queue.pop())
+        await rename(join(this.folder, h), this.store.path(h));
+    };
     await Promise.all(Array.from({ length: AT_ONCE }, one));
   }
   async drop(): Promise<void> {

@@ -50,22 +50,22 @@ export interface AppOptions {
 /** Returns the response, or undefined where it has answered itself. */
 type Handler = (call: { params: any; query: any; body: any; req: Request; res: Response }) => Promise<unknown>; // eslint-disable-line @typescript-eslint/no-explicit-any -- checked against the route's schemas before the call
 
-const MAX_SCENE_BYTES = 2 * 2 ** 30,
-  MAX_PREVIEW_BYTES = 32 * 2 ** 20;
+const MAX_SCENE_BYTES = 2 * 2 ** 30;
+const MAX_PREVIEW_BYTES = 32 * 2 ** 20;
 
 export function createApp({ context: c, nodeToken, webFolder, health, log }: AppOptions): express.Express {
-  const app = express(),
-    edits = new Edits(c),
-    projects = new ProjectService(c, edits),
-    library = new LibraryService(c, projects),
-    options = new OptionService(projects),
-    variants = new VariantService(projects),
-    pending = new PendingService(projects, edits),
-    cameras = new CameraService(edits),
-    revisions = new RevisionService(c, edits),
-    environments = new EnvironmentService(c),
-    boards = new BoardService(c, projects),
-    plans = new PlanService(c, projects);
+  const app = express();
+  const edits = new Edits(c);
+  const projects = new ProjectService(c, edits);
+  const library = new LibraryService(c, projects);
+  const options = new OptionService(projects);
+  const variants = new VariantService(projects);
+  const pending = new PendingService(projects, edits);
+  const cameras = new CameraService(edits);
+  const revisions = new RevisionService(c, edits);
+  const environments = new EnvironmentService(c);
+  const boards = new BoardService(c, projects);
+  const plans = new PlanService(c, projects);
   app.disable('x-powered-by');
   app.use(
     helmet({
@@ -100,8 +100,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     id ? p[list].find((x) => x.id === id) : p[list].at(-1);
   const handlers: Record<RouteName, Handler> = {
     health: async ({ res }) => {
-      const parts = await health(),
-        ok = parts.every((x) => x.ok);
+      const parts = await health();
+      const ok = parts.every((x) => x.ok);
       res.status(ok ? 200 : 503);
       return { ok, version: VERSION, parts };
     },
@@ -124,30 +124,30 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     importLut: ({ query, req, res }) =>
       uploaded(req, res, query.fileName, async (file, signal) => {
         const { hash, size } = await runTask(
-            { kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName },
-            undefined,
-            signal,
-          ),
-          name = query.fileName.slice(0, 200);
+          { kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName },
+          undefined,
+          signal,
+        );
+        const name = query.fileName.slice(0, 200);
         return { value: lutValue({ hash, size, name }), name, size };
       }),
     listEnvironments: () => environments.list(),
     importEnvironment: ({ query, req, res }) =>
       uploaded(req, res, query.fileName, (file, signal) => environments.bring(file, query.fileName, signal)),
     exportScene: async ({ params, query, res }) => {
-      const p = await projects.get(params.projectId),
-        chosen = (query.options as string)
-          .split(',')
-          .filter(Boolean)
-          .map((id) => {
-            const o = p.options.find((x) => x.id === id);
-            if (o?.facet !== 'materials')
-              throw new AppError('NOT_FOUND', 'One of these is no option of Materials of this project.');
-            return { name: o.name, changes: o.changes as Change[] };
-          });
+      const p = await projects.get(params.projectId);
+      const chosen = (query.options as string)
+        .split(',')
+        .filter(Boolean)
+        .map((id) => {
+          const o = p.options.find((x) => x.id === id);
+          if (o?.facet !== 'materials')
+            throw new AppError('NOT_FOUND', 'One of these is no option of Materials of this project.');
+          return { name: o.name, changes: o.changes as Change[] };
+        });
       if (!p.revision) throw new AppError('NO_SCENE', `“${p.name}” has no scene yet.`);
-      const file = join(c.uploads, `${randomUUID()}.glb`),
-        stop = new AbortController();
+      const file = join(c.uploads, `${randomUUID()}.glb`);
+      const stop = new AbortController();
       res.on('close', () => {
         if (!res.writableEnded) stop.abort();
       });
@@ -291,8 +291,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
       res.type('png').set('Cache-Control', 'no-store').send(Buffer.from(png));
     },
     renderFile: async ({ params, res }) => {
-      const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId }),
-        file = render?.files.find((f) => f.kind === params.kind);
+      const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId });
+      const file = render?.files.find((f) => f.kind === params.kind);
       if (!file) throw new AppError('NOT_FOUND', 'There is no such picture.');
       const path = await c.output.toRead(file.path);
       res
@@ -310,8 +310,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     assets: async ({ query, res }) => {
       const files = await Promise.all(
         (query.hashes as string).split(',').map(async (h) => {
-          const path = c.assets.path(h),
-            about = await stat(path).catch(() => null);
+          const path = c.assets.path(h);
+          const about = await stat(path).catch(() => null);
           if (!about) throw new AppError('NOT_FOUND', 'Some of that content is not in the data folder.');
           return { path, size: about.size };
         }),
@@ -331,8 +331,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
       res
         .set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive' })
         .flushHeaders();
-      const stop = c.events.listen((e) => res.write(`data: ${JSON.stringify(e)}\n\n`)),
-        alive = setInterval(() => res.write(': alive\n\n'), 15_000);
+      const stop = c.events.listen((e) => res.write(`data: ${JSON.stringify(e)}\n\n`));
+      const alive = setInterval(() => res.write(': alive\n\n'), 15_000);
       req.on('close', () => {
         stop();
         clearInterval(alive);
@@ -402,8 +402,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     fileName: string,
     work: (file: string, signal: AbortSignal) => Promise<T>,
   ): Promise<T> {
-    const file = join(c.uploads, randomUUID()),
-      stop = new AbortController();
+    const file = join(c.uploads, randomUUID());
+    const stop = new AbortController();
     res.on('close', () => {
       if (!res.writableEnded) stop.abort();
     });
@@ -417,19 +417,19 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     }
   }
 
-  const json = express.json({ limit: '64mb' }),
-    document = openApiDocument(VERSION);
+  const json = express.json({ limit: '64mb' });
+  const document = openApiDocument(VERSION);
   app.get('/api/openapi.json', (_req, res) => {
     res.json(document);
   });
   for (const [name, route] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
     const steps = [...(route.node ? [nodesOnly(nodeToken)] : []), ...(route.body ? [json] : [])];
     app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, async (req: Request, res: Response) => {
-      const params = route.params ? checked(route.params, req.params) : {},
-        query = route.query ? checked(route.query, req.query) : {},
-        body = route.body ? checkedBody(route.body, req.body, route.method === 'patch') : undefined;
-      const tab = req.get('x-variscen-tab')?.slice(0, 60) ?? null,
-        seen = req.get('x-variscen-seen') ?? null;
+      const params = route.params ? checked(route.params, req.params) : {};
+      const query = route.query ? checked(route.query, req.query) : {};
+      const body = route.body ? checkedBody(route.body, req.body, route.method === 'patch') : undefined;
+      const tab = req.get('x-variscen-tab')?.slice(0, 60) ?? null;
+      const seen = req.get('x-variscen-seen') ?? null;
       if (seen !== null && !/^\d{1,18}$/.test(seen))
         throw new AppError('INVALID', 'x-variscen-seen is what the history of the project says as “last”.');
       const value = await withOrigin({ tab, seen }, () => handlers[name]({ params, query, body, req, res }));
@@ -453,8 +453,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
     });
   }
   app.use((e: unknown, _req: Request, res: Response, _next: NextFunction) => {
-    const known = e instanceof AppError ? e : undefined,
-      parser = (e as { type?: string }).type;
+    const known = e instanceof AppError ? e : undefined;
+    const parser = (e as { type?: string }).type;
     if (res.headersSent) {
       res.destroy();
       return;
@@ -484,8 +484,8 @@ export function createApp({ context: c, nodeToken, webFolder, health, log }: App
 }
 
 function nodesOnly(token: string) {
-  const digest = (s: string) => createHash('sha256').update(s).digest(),
-    expected = digest(`Bearer ${token}`);
+  const digest = (s: string) => createHash('sha256').update(s).digest();
+  const expected = digest(`Bearer ${token}`);
   return (req: Request, _res: Response, next: NextFunction) => {
     if (!timingSafeEqual(digest(req.get('authorization') ?? ''), expected))
       throw new AppError(

@@ -67,8 +67,8 @@ describe('a request', () => {
           return;
         }
         // what JSON and UTF-8 make of it gives it back
-        const text = JSON.stringify(taken) ?? '',
-          back = new TextDecoder().decode(new TextEncoder().encode(text));
+        const text = JSON.stringify(taken) ?? '';
+        const back = new TextDecoder().decode(new TextEncoder().encode(text));
         expect(back).toBe(text);
         expect(text).not.toContain('\\u0000');
       }),

@@ -4,8 +4,8 @@ import * as z from 'zod';
 
 /** @throws AppError INVALID that names the field and what is wrong with it */
 export function checked(schema: z.ZodType, value: unknown): unknown {
-  const given = value ?? {},
-    result = schema.safeParse(given);
+  const given = value ?? {};
+  const result = schema.safeParse(given);
   if (result.success) {
     // after the shape, which bounds how deep a value goes
     const bad = unkeepable(result.data);
@@ -17,15 +17,15 @@ export function checked(schema: z.ZodType, value: unknown): unknown {
       );
     return result.data;
   }
-  const issue = result.error.issues[0]!,
-    at = issue.path.map(String).join('.');
+  const issue = result.error.issues[0]!;
+  const at = issue.path.map(String).join('.');
   throw new AppError('INVALID', `${at ? `${at}: ` : ''}${inWords(issue, given)}`);
 }
 
 /** A body: like any other value, but what it names and nobody knows is refused, since it would otherwise be left undone in silence. */
 export function checkedBody(schema: z.ZodType, value: unknown, changes: boolean): unknown {
-  const strict = schema instanceof z.ZodObject ? schema.strict() : schema,
-    body = checked(strict, value);
+  const strict = schema instanceof z.ZodObject ? schema.strict() : schema;
+  const body = checked(strict, value);
   if (changes && Object.keys(body as object).length === 0)
     throw new AppError('INVALID', 'The request names nothing to change.', 'Name at least one field.');
   return body;

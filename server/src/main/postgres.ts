@@ -20,12 +20,12 @@ const asUser = (command: string, args: readonly string[]): [string, string[]] =>
 export class StartError extends Error {}
 
 function binaries(): string {
-  const root = '/usr/lib/postgresql',
-    versions = existsSync(root)
-      ? readdirSync(root)
-          .filter((v) => existsSync(join(root, v, 'bin/postgres')))
-          .sort((a, b) => Number(b) - Number(a))
-      : [];
+  const root = '/usr/lib/postgresql';
+  const versions = existsSync(root)
+    ? readdirSync(root)
+        .filter((v) => existsSync(join(root, v, 'bin/postgres')))
+        .sort((a, b) => Number(b) - Number(a))
+    : [];
   const newest = versions[0];
   if (!newest || Number(newest) < 15)
     throw new StartError(
@@ -51,9 +51,9 @@ export interface Database {
 
 /** @param folder holds the cluster and its password; made where it is missing @param onPort a free port where absent */
 export async function startPostgres(folder: string, onExit: () => void, onPort?: number): Promise<Database> {
-  const bin = binaries(),
-    data = join(folder, 'data'),
-    secret = join(folder, 'password');
+  const bin = binaries();
+  const data = join(folder, 'data');
+  const secret = join(folder, 'password');
   await mkdir(folder, { recursive: true });
   if (isRoot) {
     await run('chown', ['postgres:postgres', folder]);
@@ -68,8 +68,8 @@ export async function startPostgres(folder: string, onExit: () => void, onPort?:
   }
   if (!existsSync(join(data, 'PG_VERSION'))) {
     await rm(data, { recursive: true, force: true }); // an initdb that was cut short
-    const password = randomBytes(24).toString('hex'),
-      file = join(folder, 'password.new');
+    const password = randomBytes(24).toString('hex');
+    const file = join(folder, 'password.new');
     await writeFile(secret, password, { mode: 0o600 });
     await writeFile(file, password, { mode: 0o600 });
     if (isRoot) await run('chown', ['postgres:postgres', file]);
@@ -99,8 +99,8 @@ export async function startPostgres(folder: string, onExit: () => void, onPort?:
     throw new StartError(
       `The data folder was made by PostgreSQL ${version}, which is not installed. Install postgresql-${version}.`,
     );
-  const password = (await readFile(secret, 'utf8')).trim(),
-    port = onPort ?? (await freePort());
+  const password = (await readFile(secret, 'utf8')).trim();
+  const port = onPort ?? (await freePort());
   const [command, args] = asUser(join(`/usr/lib/postgresql/${version}/bin`, 'postgres'), [
     '-D',
     data,
@@ -122,8 +122,8 @@ export async function startPostgres(folder: string, onExit: () => void, onPort?:
     stdio: ['ignore', 'ignore', 'pipe'],
     detached: true,
   });
-  let log = '',
-    stopping = false;
+  let log = '';
+  let stopping = false;
   child.stderr?.on('data', (d: Buffer) => {
     log = (log + d.toString()).slice(-4000);
   });

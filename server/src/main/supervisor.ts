@@ -12,10 +12,10 @@ import { type Database, StartError, startPostgres } from './postgres.ts';
 import { seedDemo } from './seed.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
-const DATA_VERSION = 1,
-  LEAST_FREE_BYTES = 500 * 2 ** 20,
-  NODE_NAME = 'this machine',
-  RESTART_MS = 500;
+const DATA_VERSION = 1;
+const LEAST_FREE_BYTES = 500 * 2 ** 20;
+const NODE_NAME = 'this machine';
+const RESTART_MS = 500;
 
 const { values: flags } = parseArgs({
   options: {
@@ -32,9 +32,9 @@ if (flags.help) {
   process.exit(0);
 }
 
-const home = homeFolder(),
-  port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT),
-  log = join(home, 'log');
+const home = homeFolder();
+const port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT);
+const log = join(home, 'log');
 let database: Database | undefined,
   server: ChildProcess | undefined,
   node: ChildProcess | undefined,
@@ -59,10 +59,10 @@ async function prepareHome(): Promise<void> {
     fail(
       `Only ${((bavail * bsize) / 2 ** 20).toFixed(0)} MB are free for the data folder ${home}; at least ${LEAST_FREE_BYTES / 2 ** 20} MB are needed. Free some, or set VARISCEN_HOME to another disk.`,
     );
-  const file = join(home, 'version.json'),
-    made = existsSync(file)
-      ? (JSON.parse(await readFile(file, 'utf8')) as { dataVersion: number }).dataVersion
-      : DATA_VERSION;
+  const file = join(home, 'version.json');
+  const made = existsSync(file)
+    ? (JSON.parse(await readFile(file, 'utf8')) as { dataVersion: number }).dataVersion
+    : DATA_VERSION;
   if (made > DATA_VERSION)
     fail(
       `The data folder ${home} was made by a newer Variscen (data version ${made}, this one reads ${DATA_VERSION}). Update Variscen, or set VARISCEN_HOME to another folder.`,

@@ -6,7 +6,7 @@ export async function resetPeak(): Promise<void> {
 }
 /** Bytes; where the system gives no peak, the present use. */
 export async function peakBytes(): Promise<number> {
-  const status = await readFile('/proc/self/status', 'utf8').catch(() => ''),
-    line = /^VmHWM:\s+(\d+) kB$/m.exec(status);
+  const status = await readFile('/proc/self/status', 'utf8').catch(() => '');
+  const line = /^VmHWM:\s+(\d+) kB$/m.exec(status);
   return line ? Number(line[1]) * 1024 : process.memoryUsage.rss();
 }

@@ -19,10 +19,10 @@ import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 
-const QUEUE = 'traces',
-  LEASE_S = 20,
-  SWEEP_MS = 2000,
-  NODE_SILENT_MS = 15_000;
+const QUEUE = 'traces';
+const LEASE_S = 20;
+const SWEEP_MS = 2000;
+const NODE_SILENT_MS = 15_000;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
 export type FileKind = keyof typeof FILE_EXTENSIONS;
 const FILE_KINDS = Object.keys(FILE_EXTENSIONS) as FileKind[];
@@ -87,11 +87,11 @@ export class TraceQueue {
   private nextId(): string {
     const fresh = BigInt(this.now().getTime()) << 74n;
     this.lastId = fresh > this.lastId ? fresh : this.lastId + 1n;
-    const time = this.lastId >> 74n,
-      rest = this.lastId & ((1n << 74n) - 1n),
-      hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n)))
-        .toString(16)
-        .padStart(32, '0');
+    const time = this.lastId >> 74n;
+    const rest = this.lastId & ((1n << 74n) - 1n);
+    const hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n)))
+      .toString(16)
+      .padStart(32, '0');
     return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
   }
 
@@ -134,24 +134,24 @@ export class TraceQueue {
     for (;;) {
       const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
       if (!job) return null;
-      const token = randomUUID(),
-        taken = await this.db
-          .createQueryBuilder()
-          .update(Traces)
-          .set({
-            state: 'rendering',
-            token,
-            nodeName: name,
-            leaseUntil: this.leaseEnd(),
-            startedAt: this.now(),
-            attempts: () => 'attempts + 1',
-            fraction: 0,
-            samplesDone: 0,
-            error: null,
-            jobId: job.id,
-          })
-          .where({ id: job.data.traceId, state: 'waiting' })
-          .execute();
+      const token = randomUUID();
+      const taken = await this.db
+        .createQueryBuilder()
+        .update(Traces)
+        .set({
+          state: 'rendering',
+          token,
+          nodeName: name,
+          leaseUntil: this.leaseEnd(),
+          startedAt: this.now(),
+          attempts: () => 'attempts + 1',
+          fraction: 0,
+          samplesDone: 0,
+          error: null,
+          jobId: job.id,
+        })
+        .where({ id: job.data.traceId, state: 'waiting' })
+        .execute();
       if (!taken.affected) {
         await this.boss.complete(QUEUE, job.id);
         continue;
@@ -336,8 +336,8 @@ export class TraceQueue {
   }
 
   async view(): Promise<Queue> {
-    const open: TraceState[] = ['waiting', 'rendering'],
-      repo = this.db.getRepository(Traces);
+    const open: TraceState[] = ['waiting', 'rendering'];
+    const repo = this.db.getRepository(Traces);
     const rows = [
       ...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })),
       ...(await repo.find({

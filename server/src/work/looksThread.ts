@@ -16,8 +16,8 @@ export class LooksThread {
   constructor(private readonly setup: LooksSetup) {}
 
   ask<A extends LooksAsk>(ask: A): Promise<LooksAnswers[A['kind']]> {
-    const id = this.next++,
-      worker = (this.worker ??= this.start());
+    const id = this.next++;
+    const worker = (this.worker ??= this.start());
     return new Promise<unknown>((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });
       worker.postMessage({ id, ask });
@@ -30,12 +30,12 @@ export class LooksThread {
   }
 
   private start(): Worker {
-    const worker = new Worker(entry, { workerData: this.setup, execArgv: [] }),
-      ended = (e: Error) => {
-        if (this.worker === worker) this.worker = undefined;
-        for (const w of this.waiting.values()) w.reject(e);
-        this.waiting.clear();
-      };
+    const worker = new Worker(entry, { workerData: this.setup, execArgv: [] });
+    const ended = (e: Error) => {
+      if (this.worker === worker) this.worker = undefined;
+      for (const w of this.waiting.values()) w.reject(e);
+      this.waiting.clear();
+    };
     worker.on('message', (m: LooksReply) => {
       const w = this.waiting.get(m.id);
       this.waiting.delete(m.id);

@@ -24,9 +24,9 @@ import { DataSource } from 'typeorm';
 import { AssetStore } from '../files/store.ts';
 import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
 
-const { databaseUrl, assets } = workerData as LooksSetup,
-  store = new AssetStore(assets),
-  db = new DataSource({ type: 'postgres', url: databaseUrl, extra: { max: 2 } });
+const { databaseUrl, assets } = workerData as LooksSetup;
+const store = new AssetStore(assets);
+const db = new DataSource({ type: 'postgres', url: databaseUrl, extra: { max: 2 } });
 /** Projects whose scene and digests are kept. */
 const KEPT = 3;
 const connected = db.initialize();
@@ -82,14 +82,14 @@ async function load(projectId: string): Promise<Loaded> {
   known.delete(projectId);
   known.set(projectId, k);
   while (known.size > KEPT) known.delete(known.keys().next().value!);
-  const { texts } = k,
-    used = new Set<string>(),
-    same = <T>(key: string, text: string): T => {
-      used.add(key);
-      let x = texts.get(key);
-      if (x?.text !== text) texts.set(key, (x = { text, value: JSON.parse(text) }));
-      return x.value as T;
-    };
+  const { texts } = k;
+  const used = new Set<string>();
+  const same = <T>(key: string, text: string): T => {
+    used.add(key);
+    let x = texts.get(key);
+    if (x?.text !== text) texts.set(key, (x = { text, value: JSON.parse(text) }));
+    return x.value as T;
+  };
   const sources: Loaded['sources'] = {
     base: same<Change[]>('base', project.base),
     cameras: cameras.map((c) => ({ id: c.id, settings: same<CameraSettings>(`camera ${c.id}`, c.settings) })),
@@ -105,33 +105,33 @@ async function load(projectId: string): Promise<Loaded> {
   return { ...k, sources };
 }
 function now(l: Loaded, { cameraId, variantId }: CellRef) {
-  const camera = l.sources.cameras.find((c) => c.id === cameraId),
-    variant = l.sources.variants.find((v) => v.id === variantId);
+  const camera = l.sources.cameras.find((c) => c.id === cameraId);
+  const variant = l.sources.variants.find((v) => v.id === variantId);
   if (!camera || !variant) throw new AppError('NOT_FOUND', 'A chosen cell no longer exists.');
   const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
   return { inputs: inputsOf(l.sceneHash, camera.settings, state), state };
 }
 
 async function board(projectId: string): Promise<LooksAnswers['board']> {
-  const l = await load(projectId),
-    hashes = l.hashes.all(l.sources),
-    last = new Map(
-      (
-        await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(
-          `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
-          [projectId],
-        )
-      ).map((r) => [`${r.camera_id} ${r.variant_id}`, r]),
-    );
+  const l = await load(projectId);
+  const hashes = l.hashes.all(l.sources);
+  const last = new Map(
+    (
+      await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(
+        `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
+        [projectId],
+      )
+    ).map((r) => [`${r.camera_id} ${r.variant_id}`, r]),
+  );
   const old = hashes.flatMap((h) => {
-      const r = last.get(`${h.cameraId} ${h.variantId}`);
-      return r && r.hash !== h.cell ? [r.id] : [];
-    }),
-    inputs = new Map(
-      (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [old])).map(
-        (r) => [r.id, r.inputs],
-      ),
-    );
+    const r = last.get(`${h.cameraId} ${h.variantId}`);
+    return r && r.hash !== h.cell ? [r.id] : [];
+  });
+  const inputs = new Map(
+    (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [old])).map(
+      (r) => [r.id, r.inputs],
+    ),
+  );
   return hashes.map(({ cameraId, variantId, cell }) => {
     const was = inputs.get(last.get(`${cameraId} ${variantId}`)?.id ?? '');
     if (!was) return { cameraId, variantId, hash: cell, differences: [] };

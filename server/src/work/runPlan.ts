@@ -24,24 +24,24 @@ import type { PlanTask, PlannedTrace } from './tasks.ts';
 const NAMED = 200; // dropped objects named in a plan
 
 export async function runPlan(t: PlanTask, onProgress: (fraction: number) => void): Promise<PlannedTrace[]> {
-  const store = new AssetStore(t.assets),
-    document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument,
-    motion = await animationData(document, (hash) => store.get(hash)),
-    scene = new SceneIndex(document),
-    displaced = new DisplacedCounts(t, store, document),
-    out: PlannedTrace[] = [];
+  const store = new AssetStore(t.assets);
+  const document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
+  const motion = await animationData(document, (hash) => store.get(hash));
+  const scene = new SceneIndex(document);
+  const displaced = new DisplacedCounts(t, store, document);
+  const out: PlannedTrace[] = [];
   try {
     for (const [i, trace] of t.traces.entries()) {
       const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
-      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state),
-        culled = of(trace.camera),
-        whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
+      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state);
+      const culled = of(trace.camera);
+      const whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
       const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
-      const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled),
-        { counts, limited } = await displaced.of(culled, trace.heightPx),
-        all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
-      const a = layOut(countSelection(culled, settings, t.threads, counts)),
-        b = layOut(countSelection(whole, settings, t.threads, all));
+      const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled);
+      const { counts, limited } = await displaced.of(culled, trace.heightPx);
+      const all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
+      const a = layOut(countSelection(culled, settings, t.threads, counts));
+      const b = layOut(countSelection(whole, settings, t.threads, all));
       out.push({
         bytes: a.bytes,
         totalBytes: a.totalBytes,

@@ -16,7 +16,8 @@ export interface ImportTask {
   readonly assets: string;
   readonly file: string;
   readonly fileName: string;
-  /** Where it puts what it makes until it is whole; whoever asked drops it. */ readonly stage: string;
+  /** Where it puts what it makes until it is whole; whoever asked drops it. */
+  readonly stage: string;
   readonly metresPerUnit?: number;
 }
 /** With all that the project takes from a scene, so that the HTTP thread never reads one. */
@@ -24,7 +25,8 @@ export interface ImportOutcome {
   readonly sceneHash: string;
   readonly report: ImportReport;
   readonly cameras: readonly NamedCamera[];
-  /** Sees everything, for a scene without cameras. */ readonly whole: CameraSettings;
+  /** Sees everything, for a scene without cameras. */
+  readonly whole: CameraSettings;
   readonly variants: readonly MaterialVariant[];
 }
 

@@ -35,11 +35,11 @@ process.on('disconnect', () => process.exit());
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
   const [{ importScene }, { openNodeEngine }] = await Promise.all([
-      import('@variscen/core/import'),
-      import('@variscen/engine/node'),
-    ]),
-    engine = await openNodeEngine(1),
-    staged = new AssetStore(t.assets).stage(t.stage);
+    import('@variscen/core/import'),
+    import('@variscen/engine/node'),
+  ]);
+  const engine = await openNodeEngine(1);
+  const staged = new AssetStore(t.assets).stage(t.stage);
   try {
     const { document, report } = await importScene(t.fileName, await readFile(t.file), {
       hash: sha256,
@@ -48,8 +48,8 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
       keep: (hash, bytes) => staged.put(hash, bytes),
       onProgress: (fraction) => send({ type: 'progress', fraction }),
     });
-    const bytes = new TextEncoder().encode(JSON.stringify(document)),
-      sceneHash = sha256(bytes);
+    const bytes = new TextEncoder().encode(JSON.stringify(document));
+    const sceneHash = sha256(bytes);
     await staged.put(sceneHash, bytes);
     await staged.commit();
     return {
@@ -66,26 +66,26 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
 
 async function runEnvironment(t: EnvironmentTask): Promise<EnvironmentOutcome> {
   const [{ importEnvironment }, { packMap }] = await Promise.all([
-      import('@variscen/core/import'),
-      import('@variscen/core/environment'),
-    ]),
-    { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
+    import('@variscen/core/import'),
+    import('@variscen/core/environment'),
+  ]);
+  const { map, remarks } = importEnvironment(t.fileName, await readFile(t.file));
   return { hash: await new AssetStore(t.assets).put(packMap(map)), width: map.width, height: map.height, remarks };
 }
 
 async function runLut(t: LutTask): Promise<LutOutcome> {
   const [{ importLut }, { packLut }] = await Promise.all([
-      import('@variscen/core/import'),
-      import('@variscen/core/image'),
-    ]),
-    lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
+    import('@variscen/core/import'),
+    import('@variscen/core/image'),
+  ]);
+  const lut = importLut(await readFile(t.file, 'utf8'), t.fileName);
   return { hash: await new AssetStore(t.assets).put(packLut(lut)), size: lut.size };
 }
 
 async function runExport(t: ExportTask): Promise<ExportOutcome> {
-  const { exportScene } = await import('@variscen/core/export'),
-    store = new AssetStore(t.assets),
-    scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
+  const { exportScene } = await import('@variscen/core/export');
+  const store = new AssetStore(t.assets);
+  const scene = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
   const { bytes } = await exportScene(
     scene,
     [{ id: 'base', name: 'Base', kind: 'base', changes: t.base }],
@@ -103,13 +103,13 @@ async function runExport(t: ExportTask): Promise<ExportOutcome> {
 }
 
 async function runMatch(t: MatchTask): Promise<Partial<Outcomes['revise']> & MatchOutcome> {
-  const store = new AssetStore(t.assets),
-    read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
+  const store = new AssetStore(t.assets);
+  const read = async (hash: string) => JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument;
   const known: SceneDocument[] = [];
   for (const hash of t.known) known.push(await read(hash));
-  const after = await read(t.after),
-    match = matchScenes(known, after, t.byHand),
-    camerasBefore = known[0] ? sceneCameras(known[0]) : [];
+  const after = await read(t.after);
+  const match = matchScenes(known, after, t.byHand);
+  const camerasBefore = known[0] ? sceneCameras(known[0]) : [];
   if (t.kind === 'match') return { match, cameras: sceneCameras(after), camerasBefore };
   const revised = reviseDocument(known, after, match);
   return {

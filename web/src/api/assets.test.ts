@@ -10,8 +10,8 @@ function serve(contents: Readonly<Record<string, string>>, pieceBytes: number, c
     if (hashes.some((h) => contents[h] === undefined)) return Promise.resolve(new Response('{}', { status: 404 }));
     const all = hashes
       .flatMap((h) => {
-        const bytes = new TextEncoder().encode(contents[h]),
-          length = new Uint8Array(4);
+        const bytes = new TextEncoder().encode(contents[h]);
+        const length = new Uint8Array(4);
         new DataView(length.buffer).setUint32(0, bytes.length, true);
         return [...length, ...bytes];
       })
@@ -43,8 +43,8 @@ describe('content by its hash', () => {
     ]);
   });
   it('comes in few answers, however much is asked for at the same time', async () => {
-    const names = Array.from({ length: 350 }, (_, i) => `h${i}`),
-      count = serve(Object.fromEntries(names.map((n) => [n, `mesh ${n}`])), 64);
+    const names = Array.from({ length: 350 }, (_, i) => `h${i}`);
+    const count = serve(Object.fromEntries(names.map((n) => [n, `mesh ${n}`])), 64);
     expect(await Promise.all(names.map(text))).toEqual(names.map((n) => `mesh ${n}`));
     expect(count.answers).toBe(4);
   });

@@ -11,8 +11,8 @@ interface Wanted {
   fail(e: Error): void;
 }
 const waiting: Wanted[] = [];
-let underWay = 0,
-  timer: ReturnType<typeof setTimeout> | undefined;
+let underWay = 0;
+let timer: ReturnType<typeof setTimeout> | undefined;
 
 /** @throws Error where the server does not have it */
 export function asset(hash: string, signal?: AbortSignal): Promise<ArrayBuffer> {
@@ -54,8 +54,8 @@ async function load(some: readonly Wanted[]): Promise<void> {
 
 /** Takes a stream apart: gives so many bytes, in an array of their own. */
 function reader(stream: ReadableStreamDefaultReader<Uint8Array>): (n: number) => Promise<Uint8Array<ArrayBuffer>> {
-  let chunk = new Uint8Array(0),
-    at = 0;
+  let chunk = new Uint8Array(0);
+  let at = 0;
   return async (n) => {
     const out = new Uint8Array(n);
     for (let filled = 0; filled < n;) {

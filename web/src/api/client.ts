@@ -29,9 +29,9 @@ export const TAB = `${Date.now().toString(36)}-${Math.random().toString(36).slic
 /** By project: the last change in its history that this window has seen. A change of what another window did later is refused. */
 const seen = new Map<string, string>();
 function noteSeen(answer: unknown): void {
-  const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null,
-    p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as
-      { id?: unknown; history?: { last?: unknown } } | null | undefined;
+  const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null;
+  const p = (o && typeof o === 'object' && 'project' in o ? o.project : o) as
+    { id?: unknown; history?: { last?: unknown } } | null | undefined;
   if (typeof p?.id === 'string' && typeof p.history?.last === 'string') seen.set(p.id, p.history.last);
 }
 
@@ -42,24 +42,24 @@ export async function call<N extends RouteName>(
   name: N,
   input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal },
 ): Promise<Out<Routes[N]>> {
-  const route: RouteSpec = ROUTES[name],
-    { body, params, query, signal } = input as {
-      body?: unknown;
-      params?: Record<string, string>;
-      query?: Record<string, string>;
-      signal?: AbortSignal;
-    };
-  const known = seen.get(params?.['projectId'] ?? ''),
-    headers = {
-      ...(body !== undefined && { 'content-type': 'application/json' }),
-      ...(route.method !== 'get' && {
-        'x-variscen-tab': TAB,
-        ...(known !== undefined && { 'x-variscen-seen': known }),
-      }),
-    };
-  const projectId = params?.['projectId'],
-    written =
-      route.method !== 'get' && !QUESTIONS.has(name) && projectId !== undefined ? beginWrite(projectId) : undefined;
+  const route: RouteSpec = ROUTES[name];
+  const { body, params, query, signal } = input as {
+    body?: unknown;
+    params?: Record<string, string>;
+    query?: Record<string, string>;
+    signal?: AbortSignal;
+  };
+  const known = seen.get(params?.['projectId'] ?? '');
+  const headers = {
+    ...(body !== undefined && { 'content-type': 'application/json' }),
+    ...(route.method !== 'get' && {
+      'x-variscen-tab': TAB,
+      ...(known !== undefined && { 'x-variscen-seen': known }),
+    }),
+  };
+  const projectId = params?.['projectId'];
+  const written =
+    route.method !== 'get' && !QUESTIONS.has(name) && projectId !== undefined ? beginWrite(projectId) : undefined;
   const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), {
     method: route.method.toUpperCase(),
     headers,

@@ -5,16 +5,16 @@ import { beginWrite, readSettled } from './writes.ts';
 describe('a project that is asked for', () => {
   it('while something of it is being written comes with it', async () => {
     let value = 'old';
-    const end = beginWrite('a'),
-      read = readSettled('a', () => Promise.resolve(value));
+    const end = beginWrite('a');
+    const read = readSettled('a', () => Promise.resolve(value));
     value = 'new';
     end();
     expect(await read).toBe('new');
   });
   it('and changed before the answer is there is asked for again', async () => {
-    let value = 'old',
-      asked = 0,
-      answer = () => {};
+    let value = 'old';
+    let asked = 0;
+    let answer = () => {};
     const read = readSettled('b', () => {
       asked++;
       const now = value;
@@ -33,8 +33,8 @@ describe('a project that is asked for', () => {
   });
   it('does not wait for another project, nor twice for one write that ends twice', async () => {
     beginWrite('c');
-    const first = beginWrite('d'),
-      second = beginWrite('d');
+    const first = beginWrite('d');
+    const second = beginWrite('d');
     first();
     first();
     let came = false;
@@ -48,9 +48,9 @@ describe('a project that is asked for', () => {
     expect(await readSettled('e', () => Promise.resolve(2))).toBe(2);
   });
   it('and no longer wanted stops waiting', async () => {
-    const stop = new AbortController(),
-      end = beginWrite('f'),
-      read = readSettled('f', () => Promise.resolve(1), stop.signal);
+    const stop = new AbortController();
+    const end = beginWrite('f');
+    const read = readSettled('f', () => Promise.resolve(1), stop.signal);
     stop.abort();
     end();
     await expect(read).rejects.toThrow();

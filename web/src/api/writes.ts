@@ -33,8 +33,8 @@ export async function readSettled<T>(projectId: string, read: () => Promise<T>, 
       });
       signal?.throwIfAborted();
     }
-    const begun = w.begun,
-      answer = await read();
+    const begun = w.begun;
+    const answer = await read();
     if (w.begun === begun) return answer;
     signal?.throwIfAborted();
   }

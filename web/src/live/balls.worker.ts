@@ -10,7 +10,8 @@ import { openEngine } from './openEngine.ts';
 export interface BallsWish {
   readonly id: number;
   readonly sceneHash: string;
-  /** Of materials only. */ readonly changes: readonly Change[];
+  /** Of materials only. */
+  readonly changes: readonly Change[];
   readonly names: readonly string[];
   readonly sizePx: number;
   readonly threads: number;
@@ -19,18 +20,18 @@ export type FromBalls =
   | { readonly id: number; readonly name: string; readonly rgba: Uint8ClampedArray<ArrayBuffer> }
   | { readonly id: number; readonly failed: string };
 
-const SAMPLES = 32,
-  TEXTURE_CAP_PX = 256,
-  KEPT = 600,
-  TEXTURES_KEPT = 12,
-  port = self as unknown as Worker,
-  meshCache = new MeshCache(2 ** 26);
-const pictures = new Map<string, Uint8ClampedArray<ArrayBuffer>>(),
-  pixels = new Map<string, Promise<Uint8Array>>();
-let scene: { hash: string; index: SceneIndex } | undefined,
-  engine: Promise<{ engine: Engine }> | undefined,
-  stop = new AbortController(),
-  running: Promise<void> = Promise.resolve();
+const SAMPLES = 32;
+const TEXTURE_CAP_PX = 256;
+const KEPT = 600;
+const TEXTURES_KEPT = 12;
+const port = self as unknown as Worker;
+const meshCache = new MeshCache(2 ** 26);
+const pictures = new Map<string, Uint8ClampedArray<ArrayBuffer>>();
+const pixels = new Map<string, Promise<Uint8Array>>();
+let scene: { hash: string; index: SceneIndex } | undefined;
+let engine: Promise<{ engine: Engine }> | undefined;
+let stop = new AbortController();
+let running: Promise<void> = Promise.resolve();
 
 port.addEventListener('message', ({ data }: MessageEvent<BallsWish>) => {
   stop.abort();
@@ -54,12 +55,12 @@ async function make(w: BallsWish, signal: AbortSignal): Promise<void> {
   for (const name of w.names) {
     signal.throwIfAborted();
     if (!scene.index.material(name)) continue;
-    const textures: SceneTexture[] = [],
-      material = resolveMaterial(state, name, (t) => {
-        const at = textures.findIndex((x) => x.blob === t.blob);
-        return at >= 0 ? at : textures.push(t) - 1;
-      }),
-      key = hashOf([{ ...material, name: '' }, textures.map((t) => t.blob), w.sizePx]);
+    const textures: SceneTexture[] = [];
+    const material = resolveMaterial(state, name, (t) => {
+      const at = textures.findIndex((x) => x.blob === t.blob);
+      return at >= 0 ? at : textures.push(t) - 1;
+    });
+    const key = hashOf([{ ...material, name: '' }, textures.map((t) => t.blob), w.sizePx]);
     let picture = pictures.get(key);
     if (!picture) {
       picture = await render(material, textures, w, signal);
@@ -87,8 +88,8 @@ async function render(
     }),
   );
   while (pixels.size > TEXTURES_KEPT) pixels.delete(pixels.keys().next().value!);
-  const ball = materialBall(material, loaded),
-    { engine: e } = await (engine ??= openEngine(threads, meshCache));
+  const ball = materialBall(material, loaded);
+  const { engine: e } = await (engine ??= openEngine(threads, meshCache));
   await e.load(ball.scene, {
     widthPx: sizePx,
     heightPx: sizePx,
@@ -99,9 +100,9 @@ async function render(
     textureCapPx: TEXTURE_CAP_PX,
   });
   await e.render({ camera: ball.camera, samples: SAMPLES, signal });
-  const rgb = (await e.denoise(signal)).rgb,
-    film = e.picture().rgba,
-    out = new Uint8ClampedArray(sizePx * sizePx * 4).fill(255);
+  const rgb = (await e.denoise(signal)).rgb;
+  const film = e.picture().rgba;
+  const out = new Uint8ClampedArray(sizePx * sizePx * 4).fill(255);
   for (let i = 0; i < sizePx * sizePx; i++) for (let c = 0; c < 3; c++) film[i * 4 + c] = rgb[i * 3 + c]!;
   const shown = toDisplay(film, NEUTRAL_GRADE);
   for (let i = 0; i < sizePx * sizePx; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = shown[i * 3 + c]!;

@@ -7,8 +7,8 @@ export async function decode(
   try {
     if (image.width !== t.width || image.height !== t.height)
       throw new Error(`Texture “${t.name}” is damaged. Bring the scene in again.`);
-    const canvas = new OffscreenCanvas(t.width, t.height),
-      context = canvas.getContext('2d', { willReadFrequently: true })!;
+    const canvas = new OffscreenCanvas(t.width, t.height);
+    const context = canvas.getContext('2d', { willReadFrequently: true })!;
     context.drawImage(image, 0, 0);
     return new Uint8Array(context.getImageData(0, 0, t.width, t.height).data.buffer);
   } finally {

@@ -29,8 +29,8 @@ import { decode } from './decode.ts';
 import type { FromLive, Wish } from './messages.ts';
 import { openEngine } from './openEngine.ts';
 
-const SAMPLES = 512,
-  CACHE_BYTES = 2 ** 28;
+const SAMPLES = 512;
+const CACHE_BYTES = 2 ** 28;
 const STAGES = [
   { scale: 0.5, samples: 2, shownFrom: 1 },
   { scale: 1, samples: SAMPLES, shownFrom: 4 },
@@ -49,8 +49,8 @@ const LIVE: Profile = {
   displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 },
   aovs: [],
 };
-const port = self as unknown as Worker,
-  tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
+const port = self as unknown as Worker;
+const tell = (m: FromLive, transfer: Transferable[] = []) => port.postMessage(m, transfer);
 
 let engine: Promise<{ engine: Engine; threads: number }> | undefined,
   scene:
@@ -74,13 +74,13 @@ interface Film {
   readonly threads: number;
   readonly finished: boolean;
 }
-let wanted: Wish | undefined,
-  shown: Film | undefined,
-  stop = new AbortController(),
-  running: Promise<void> = Promise.resolve();
-const luts = new Map<string, Lut>(),
-  MAPS_KEPT = 4,
-  skies = new Map<string, EnvironmentMap>();
+let wanted: Wish | undefined;
+let shown: Film | undefined;
+let stop = new AbortController();
+let running: Promise<void> = Promise.resolve();
+const luts = new Map<string, Lut>();
+const MAPS_KEPT = 4;
+const skies = new Map<string, EnvironmentMap>();
 const meshCache = new MeshCache(CACHE_BYTES);
 const keyOf = (w: Wish): string =>
   JSON.stringify([w.sceneHash, w.changes, w.camera, w.widthPx, w.heightPx, w.samples, w.evidence]);
@@ -130,19 +130,19 @@ function startAfresh(): void {
 async function render(w: Wish, signal: AbortSignal): Promise<void> {
   shown = undefined;
   await lutOf(w.grade, signal);
-  const { index, geometry, pixels, shapes, motion } = await open(w, signal),
-    document = index.document,
-    get = (hash: string) => assetBytes(hash, signal);
-  const pose = poseFor(document, motion, w.camera),
-    selection = select(pose, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]));
+  const { index, geometry, pixels, shapes, motion } = await open(w, signal);
+  const document = index.document;
+  const get = (hash: string) => assetBytes(hash, signal);
+  const pose = poseFor(document, motion, w.camera);
+  const selection = select(pose, resolve(index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]));
   let done = 0;
-  const of = selection.meshes.length + selection.textures.length,
-    one = async <K, T>(kept: Map<K, T>, i: K, load: () => Promise<T>): Promise<T> => {
-      let x = kept.get(i);
-      if (x === undefined) kept.set(i, (x = await load()));
-      if (++done % 16 === 0 || done === of) tell({ kind: 'loading', id: w.id, done, of });
-      return x;
-    };
+  const of = selection.meshes.length + selection.textures.length;
+  const one = async <K, T>(kept: Map<K, T>, i: K, load: () => Promise<T>): Promise<T> => {
+    let x = kept.get(i);
+    if (x === undefined) kept.set(i, (x = await load()));
+    if (++done % 16 === 0 || done === of) tell({ kind: 'loading', id: w.id, done, of });
+    return x;
+  };
   const what = await attach(
     selection,
     {
@@ -173,9 +173,9 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
   engine ??= openEngine(w.threads, meshCache);
   const { engine: e, threads } = await engine;
   signal.throwIfAborted();
-  const began = performance.now(),
-    seconds = () => (performance.now() - began) / 1000,
-    camera = engineCamera(pose.now.camera);
+  const began = performance.now();
+  const seconds = () => (performance.now() - began) / 1000;
+  const camera = engineCamera(pose.now.camera);
   // a thread that is this one hears nothing during a pass, so its passes are short
   const samplesPerPass = globalThis.crossOriginIsolated ? SAMPLES : 1;
   const limit = w.samples;
@@ -183,13 +183,13 @@ async function render(w: Wish, signal: AbortSignal): Promise<void> {
     ? STAGES
     : [{ scale: 1, samples: limit, shownFrom: limit }]) {
     const size = {
-        widthPx: Math.max(1, Math.round(w.widthPx * scale)),
-        heightPx: Math.max(1, Math.round(w.heightPx * scale)),
-      },
-      plan = await e.load(what, { ...settingsOf(LIVE, size, selection), ...(w.evidence && { evidence: true }) });
+      widthPx: Math.max(1, Math.round(w.widthPx * scale)),
+      heightPx: Math.max(1, Math.round(w.heightPx * scale)),
+    };
+    const plan = await e.load(what, { ...settingsOf(LIVE, size, selection), ...(w.evidence && { evidence: true }) });
     for (let samples = 0; samples < most;) {
-      const first = samples,
-        more = Math.min(most - first, Math.max(1, first));
+      const first = samples;
+      const more = Math.min(most - first, Math.max(1, first));
       await e.render({ camera, samples: more, samplesPerPass, signal }, first);
       samples += more;
       if (samples < shownFrom) continue;
@@ -226,8 +226,8 @@ function show(w: Wish, { film, key: _, ...about }: Film): void {
   tell({ kind: 'picture', id: w.id, rgba, ...about }, [rgba.buffer]);
 }
 function displayed(film: Float32Array, grade: Grade): Uint8ClampedArray<ArrayBuffer> {
-  const rgb = toDisplay(film, grade, grade.lut ? luts.get(grade.lut.hash) : undefined),
-    out = new Uint8ClampedArray((rgb.length / 3) * 4).fill(255);
+  const rgb = toDisplay(film, grade, grade.lut ? luts.get(grade.lut.hash) : undefined);
+  const out = new Uint8ClampedArray((rgb.length / 3) * 4).fill(255);
   for (let i = 0; i < rgb.length / 3; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c]!;
   return out;
 }

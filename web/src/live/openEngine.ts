@@ -12,8 +12,8 @@ const spawnWorker: SpawnThread = (start, events) => {
 };
 
 export async function openEngine(threads: number, meshCache: MeshCache): Promise<{ engine: Engine; threads: number }> {
-  const module = await WebAssembly.compileStreaming(fetch(kernelUrl)),
-    shared = globalThis.crossOriginIsolated;
+  const module = await WebAssembly.compileStreaming(fetch(kernelUrl));
+  const shared = globalThis.crossOriginIsolated;
   return {
     engine: await Engine.open({
       module,

@@ -25,9 +25,9 @@ export function wishOf(
   id: number,
   cores: number,
 ): Wish {
-  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height))),
-    widthPx = Math.max(1, Math.round(width * k)),
-    heightPx = Math.max(1, Math.round(height * k));
+  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height)));
+  const widthPx = Math.max(1, Math.round(width * k));
+  const heightPx = Math.max(1, Math.round(height * k));
   const changes = [...state.values.values()]
     .filter((v) => propertyOf(v.property.id)?.facet !== 'grade')
     .map((v) => ({ target: v.target, property: v.property.id, value: v.value }));

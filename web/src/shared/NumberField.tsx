@@ -10,10 +10,13 @@ interface Props {
   step?: number;
   decimals?: number;
   disabled?: boolean;
-  /** One of several side by side. */ tight?: boolean;
-  /** Shown where there is no value. */ empty?: string;
+  /** One of several side by side. */
+  tight?: boolean;
+  /** Shown where there is no value. */
+  empty?: string;
   onChange: (v: number) => void;
-  /** Emptied by the user, where that means something. */ onEmpty?: () => void;
+  /** Emptied by the user, where that means something. */
+  onEmpty?: () => void;
 }
 
 /** Takes a number when it is left or Enter is pressed; arrows step it, Escape leaves it as it was. Out of range it goes to the nearest end. What is being typed stays while the value changes elsewhere. */
@@ -31,9 +34,9 @@ export function NumberField({
   onChange,
   onEmpty,
 }: Props) {
-  const [typed, setTyped] = useState<{ readonly label: string; readonly text: string | number } | null>(null),
-    [turn, setTurn] = useState(0),
-    own = typed?.label === label ? typed.text : null;
+  const [typed, setTyped] = useState<{ readonly label: string; readonly text: string | number } | null>(null);
+  const [turn, setTurn] = useState(0);
+  const own = typed?.label === label ? typed.text : null;
   // begun anew each time, as the library takes a pasted or inserted number wrongly by where the caret stood the time before
   const end = () => {
     setTyped(null);
@@ -42,8 +45,8 @@ export function NumberField({
   const commit = () => {
     if (own === null) return;
     end();
-    const text = String(own),
-      v = Number.parseFloat(text);
+    const text = String(own);
+    const v = Number.parseFloat(text);
     if (Number.isFinite(v)) {
       const next = Math.min(max, Math.max(min, v));
       if (value === null || Math.abs(next - value) > 1e-9 * Math.max(1, Math.abs(value))) onChange(next);

@@ -7,9 +7,9 @@ import { useLocation, useNavigate, useSearchParams } from 'react-router';
  * so that two in one action add up, and does nothing once the person has gone to another place, so that work that ends late calls nobody back.
  */
 export function useAddress(): readonly [URLSearchParams, (set: Readonly<Record<string, string | null>>) => void] {
-  const [search] = useSearchParams(),
-    navigate = useNavigate(),
-    { pathname } = useLocation();
+  const [search] = useSearchParams();
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
   const put = useCallback(
     (set: Readonly<Record<string, string | null>>) => {
       if (window.location.pathname !== pathname) return;

@@ -1,8 +1,8 @@
 // Amounts in people's units.
 export function bytes(n: number): string {
   const units = ['B', 'kB', 'MB', 'GB', 'TB'];
-  let i = 0,
-    v = n;
+  let i = 0;
+  let v = n;
   while (v >= 999.5 && i < units.length - 1) {
     v /= 1000;
     i++;

@@ -14,19 +14,20 @@ export function HistoryPanel({
   onClose,
 }: {
   projectId: string;
-  /** Asked again when it changes. */ last: string;
+  /** Asked again when it changes. */
+  last: string;
   onClose: () => void;
 }) {
-  const client = useQueryClient(),
-    steps = useQuery({
-      queryKey: ['history', projectId, last],
-      queryFn: () => call('history', { params: { projectId } }),
-      placeholderData: (old) => old,
-      staleTime: 0,
-    }),
-    [busy, setBusy] = useState(false);
-  const all = steps.data ?? [],
-    top = all.findIndex((s) => s.state === 'done');
+  const client = useQueryClient();
+  const steps = useQuery({
+    queryKey: ['history', projectId, last],
+    queryFn: () => call('history', { params: { projectId } }),
+    placeholderData: (old) => old,
+    staleTime: 0,
+  });
+  const [busy, setBusy] = useState(false);
+  const all = steps.data ?? [];
+  const top = all.findIndex((s) => s.state === 'done');
   const go = async (stepId: string, count: number, back: boolean) => {
     setBusy(true);
     try {

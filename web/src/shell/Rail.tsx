@@ -39,12 +39,12 @@ export function Rail({ projectId }: { projectId?: string }) {
 
 /** Fills with what is running and waiting now. */
 function QueueRing() {
-  const open = (useQueue().data?.traces ?? []).filter((t) => t.state === 'waiting' || t.state === 'rendering'),
-    live = useProgress((s) => s.traces);
+  const open = (useQueue().data?.traces ?? []).filter((t) => t.state === 'waiting' || t.state === 'rendering');
+  const live = useProgress((s) => s.traces);
   const fraction = open.length
-      ? open.reduce((n, t) => n + (t.state === 'rendering' ? (live[t.id]?.fraction ?? t.fraction) : 0), 0) / open.length
-      : 0,
-    length = 2 * Math.PI * 7;
+    ? open.reduce((n, t) => n + (t.state === 'rendering' ? (live[t.id]?.fraction ?? t.fraction) : 0), 0) / open.length
+    : 0;
+  const length = 2 * Math.PI * 7;
   return (
     <svg
       width="20"

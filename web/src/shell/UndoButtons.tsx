@@ -9,10 +9,10 @@ import { typing } from '../shared/typing.ts';
 import { HistoryPanel } from './HistoryPanel.tsx';
 
 export function UndoButtons({ projectId }: { projectId: string }) {
-  const client = useQueryClient(),
-    { data: project } = useProject(projectId),
-    busy = useRef<Promise<unknown>>(Promise.resolve()),
-    [listed, setListed] = useState(false);
+  const client = useQueryClient();
+  const { data: project } = useProject(projectId);
+  const busy = useRef<Promise<unknown>>(Promise.resolve());
+  const [listed, setListed] = useState(false);
   const turn = (way: 'undo' | 'redo') => {
     // one after another, however fast the keys are
     busy.current = busy.current.then(async () => {

@@ -14,8 +14,8 @@ const any =
   <T>(value: T) =>
   (s: SceneIndex, p: string): T | undefined =>
     s.light(p) ? value : undefined;
-const DEGREES = 180 / Math.PI,
-  degrees = (rad: number): number => Number((rad * DEGREES).toFixed(4));
+const DEGREES = 180 / Math.PI;
+const degrees = (rad: number): number => Number((rad * DEGREES).toFixed(4));
 
 export const LIGHTING_PROPERTIES: readonly Property[] = [
   {

@@ -43,11 +43,11 @@ const color = (
   base: (s: SceneIndex, m: string) => Rgb | undefined,
   more: Partial<Pick<Property, 'section' | 'counts'>> = {},
 ): Property => ({ ...common, ...more, id: `material.${id}`, label, type: 'color', base });
-const GLASS = { section: 'Glass' },
-  LAYERS = { section: 'Coat, cloth and film' },
-  GLOW = { section: 'Emission' };
-const BLACK: Rgb = [0, 0, 0],
-  PLAIN_IOR = 1.5;
+const GLASS = { section: 'Glass' };
+const LAYERS = { section: 'Coat, cloth and film' };
+const GLOW = { section: 'Emission' };
+const BLACK: Rgb = [0, 0, 0];
+const PLAIN_IOR = 1.5;
 
 /** Slots of textures that a look can fill with another image; none: the value alone counts. */
 export const TEXTURE_PROPERTIES: Readonly<Record<string, TextureSlot>> = {
@@ -69,8 +69,8 @@ const map = (id: string, label: string, slot: TextureSlot): Property => ({
   choices: textureNames,
   brings: 'image',
   base: (s, name) => {
-    const m = s.material(name),
-      t = m?.textures[slot];
+    const m = s.material(name);
+    const t = m?.textures[slot];
     return m && (t ? s.document.textures[t.texture]!.name : 'none');
   },
 });

@@ -17,10 +17,10 @@ export const EXPLODE_PARTS = [
   { value: 'each', label: 'Every object apart' },
 ] as const;
 
-const NONE: Rgb = [0, 0, 0],
-  ONE: Rgb = [1, 1, 1],
-  common = { facet: 'placement', on: 'object' } as const,
-  axes = { ...common, type: 'vector', of: 'axes' } as const;
+const NONE: Rgb = [0, 0, 0];
+const ONE: Rgb = [1, 1, 1];
+const common = { facet: 'placement', on: 'object' } as const;
+const axes = { ...common, type: 'vector', of: 'axes' } as const;
 /** For groups only: what has nothing in it cannot come apart. */
 const group =
   <T>(value: T) =>

@@ -20,9 +20,9 @@ const PRINT_BOX = 0.7;
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
 
 export function BoardPlace({ project }: { project: Project }) {
-  const { data: board } = useBoard(project.id),
-    navigate = useNavigate(),
-    [search, put] = useAddress();
+  const { data: board } = useBoard(project.id);
+  const navigate = useNavigate();
+  const [search, put] = useAddress();
   const [size, setSize] = useState(() => Number(localStorage.getItem('variscen.prints') ?? 132));
   const cells = useMemo(() => new Map((board?.cells ?? []).map((c) => [cellKey(c.cameraId, c.variantId), c])), [board]);
   // what is not told of yet can be chosen: a click does not wait for the board to arrive
@@ -83,11 +83,11 @@ export function BoardPlace({ project }: { project: Project }) {
   };
   // two variants are the same where all cameras see the same in them
   const sameAs = useMemo(() => {
-    const seen = new Map<string, string[]>(),
-      out = new Map<string, readonly string[]>();
+    const seen = new Map<string, string[]>();
+    const out = new Map<string, readonly string[]>();
     for (const v of project.variants) {
-      const all = project.cameras.map((c) => cells.get(cellKey(c.id, v.id))?.hash),
-        key = all.join();
+      const all = project.cameras.map((c) => cells.get(cellKey(c.id, v.id))?.hash);
+      const key = all.join();
       if (!all.length || all.some((h) => !h)) continue;
       const before = seen.get(key) ?? [];
       if (before.length) out.set(v.id, [...before]);
@@ -230,8 +230,8 @@ function Row({ project, camera, cells, size, chosen, act, open }: RowProps) {
     <div role="row" style={{ display: 'contents' }}>
       <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
       {project.variants.map((v) => {
-        const key = cellKey(camera.id, v.id),
-          cell = cells.get(key);
+        const key = cellKey(camera.id, v.id);
+        const cell = cells.get(key);
         return (
           <Print
             key={key}
@@ -262,14 +262,14 @@ interface PrintProps {
   onOpen: () => void;
 }
 function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: PrintProps) {
-  const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined)),
-    status = cell?.status ?? 'never',
-    running = status === 'rendering',
-    fraction = live?.fraction ?? cell?.trace?.fraction ?? 0,
-    preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
+  const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
+  const status = cell?.status ?? 'never';
+  const running = status === 'rendering';
+  const fraction = live?.fraction ?? cell?.trace?.fraction ?? 0;
+  const preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
   // a print fits a box of one size, so that rows stay even whatever the cameras' aspects
-  const width = Math.min(size, size * PRINT_BOX * aspect),
-    height = width / aspect;
+  const width = Math.min(size, size * PRINT_BOX * aspect);
+  const height = width / aspect;
   const picture =
     running && preview > 0 && cell?.trace
       ? `${pathOf('tracePreview', { traceId: cell.trace.id })}?v=${preview}`

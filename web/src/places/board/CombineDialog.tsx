@@ -11,26 +11,26 @@ import { plural } from '../../shared/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
 
-const MOST = 2000,
-  LISTED = 240;
+const MOST = 2000;
+const LISTED = 240;
 
 export function CombineDialog({ project, onClose }: { project: Project; onClose: () => void }) {
-  const client = useQueryClient(),
-    [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({}),
-    [left, setLeft] = useState<ReadonlySet<string>>(new Set()),
-    [template, setTemplate] = useState(project.variantTemplate),
-    [busy, setBusy] = useState(false);
-  const facets = FACETS.filter((f) => project.options.some((o) => o.facet === f)),
-    total = facets.reduce((n, f) => n * Math.max(1, chosen[f]?.length ?? 0), 1),
-    any = facets.some((f) => chosen[f]?.some((id) => id !== null));
-  const all = any && total <= MOST ? combinations(chosen) : [],
-    there = new Set(project.variants.map((v) => v.optionIds.join())),
-    made = all.filter((ids) => !there.has(ids.join())),
-    wanted = made.filter((ids) => !left.has(ids.join()));
-  const fault = faultOfVariantTemplate(template),
-    optionsOf = (ids: readonly string[]) =>
-      ids.map((id) => project.options.find((o) => o.id === id)).filter((o) => o !== undefined),
-    nameOf = (ids: readonly string[]) => variantName(fault ? project.variantTemplate : template, optionsOf(ids));
+  const client = useQueryClient();
+  const [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({});
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [template, setTemplate] = useState(project.variantTemplate);
+  const [busy, setBusy] = useState(false);
+  const facets = FACETS.filter((f) => project.options.some((o) => o.facet === f));
+  const total = facets.reduce((n, f) => n * Math.max(1, chosen[f]?.length ?? 0), 1);
+  const any = facets.some((f) => chosen[f]?.some((id) => id !== null));
+  const all = any && total <= MOST ? combinations(chosen) : [];
+  const there = new Set(project.variants.map((v) => v.optionIds.join()));
+  const made = all.filter((ids) => !there.has(ids.join()));
+  const wanted = made.filter((ids) => !left.has(ids.join()));
+  const fault = faultOfVariantTemplate(template);
+  const optionsOf = (ids: readonly string[]) =>
+    ids.map((id) => project.options.find((o) => o.id === id)).filter((o) => o !== undefined);
+  const nameOf = (ids: readonly string[]) => variantName(fault ? project.variantTemplate : template, optionsOf(ids));
   // in the order of the list, the base first, whatever the order of choosing
   const toggle = (f: Facet, id: string | null) =>
     setChosen((c) => {

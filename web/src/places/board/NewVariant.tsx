@@ -11,10 +11,10 @@ import { CombineDialog } from './CombineDialog.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
 
 export function NewVariant({ project }: { project: Project }) {
-  const [open, setOpen] = useState(false),
-    [combining, setCombining] = useState(false),
-    [optionIds, setOptionIds] = useState<string[]>([]),
-    client = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [combining, setCombining] = useState(false);
+  const [optionIds, setOptionIds] = useState<string[]>([]);
+  const client = useQueryClient();
   const make = async () => {
     try {
       await call('createVariant', { params: { projectId: project.id }, body: { optionIds } });

@@ -11,11 +11,11 @@ import { say, sayError } from '../../shared/notify.ts';
 const CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
 
 export function PlanPanel({ project, cells }: { project: Project; cells: readonly BoardCell[] }) {
-  const client = useQueryClient(),
-    profiles = useProfiles(),
-    [profileId, setProfileId] = useState('sketch'),
-    [whole, setWhole] = useState(false),
-    [busy, setBusy] = useState(false);
+  const client = useQueryClient();
+  const profiles = useProfiles();
+  const [profileId, setProfileId] = useState('sketch');
+  const [whole, setWhole] = useState(false);
+  const [busy, setBusy] = useState(false);
   const refs = cells
     .map(({ cameraId, variantId }) => ({ cameraId, variantId }))
     .sort((a, b) => (a.cameraId + a.variantId < b.cameraId + b.variantId ? -1 : 1));
@@ -29,12 +29,13 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
     queryFn: ({ signal }) =>
       call('plan', { params: { projectId: project.id }, body: { cells: refs, profileId }, signal }),
   });
-  const p = refs.length ? plan.data : undefined,
-    seconds = p && p.traces.every((t) => t.expectedS !== null) ? p.traces.reduce((n, t) => n + t.expectedS!, 0) : null;
-  const most = p ? Math.max(...p.traces.map((t) => t.totalBytes)) : 0,
-    mostWithout = p ? Math.max(...p.traces.map((t) => t.totalBytesWithoutCulling)) : 0,
-    dropped = p?.traces.reduce((n, t) => n + t.droppedCount, 0) ?? 0,
-    culls = p?.traces.some((t) => t.culls) ?? false;
+  const p = refs.length ? plan.data : undefined;
+  const seconds =
+    p && p.traces.every((t) => t.expectedS !== null) ? p.traces.reduce((n, t) => n + t.expectedS!, 0) : null;
+  const most = p ? Math.max(...p.traces.map((t) => t.totalBytes)) : 0;
+  const mostWithout = p ? Math.max(...p.traces.map((t) => t.totalBytesWithoutCulling)) : 0;
+  const dropped = p?.traces.reduce((n, t) => n + t.droppedCount, 0) ?? 0;
+  const culls = p?.traces.some((t) => t.culls) ?? false;
   const outdated = cells.length === 1 ? cells[0]!.differences : [];
   const render = async () => {
     setBusy(true);

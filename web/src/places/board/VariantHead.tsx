@@ -22,14 +22,15 @@ export function VariantHead({
 }: {
   project: Project;
   variant: Variant;
-  /** Variants before it that resolve to the same pictures. */ sameAs: readonly string[];
+  /** Variants before it that resolve to the same pictures. */
+  sameAs: readonly string[];
   onChoose: (add: boolean) => void;
 }) {
-  const [open, setOpen] = useState<Open>(null),
-    [text, setText] = useState(''),
-    [ids, setIds] = useState<readonly string[]>([]),
-    client = useQueryClient(),
-    params = { projectId: project.id, variantId: variant.id };
+  const [open, setOpen] = useState<Open>(null);
+  const [text, setText] = useState('');
+  const [ids, setIds] = useState<readonly string[]>([]);
+  const client = useQueryClient();
+  const params = { projectId: project.id, variantId: variant.id };
   const refresh = () =>
     Promise.all([
       client.invalidateQueries({ queryKey: keys.project(project.id) }),
@@ -46,8 +47,8 @@ export function VariantHead({
   };
   const update = (body: { name?: string | null; optionIds?: string[]; excludedCameraIds?: string[]; notes?: string }) =>
     run(() => call('updateVariant', { params, body }));
-  const at = project.variants.findIndex((v) => v.id === variant.id),
-    out = variant.excludedCameraIds.length;
+  const at = project.variants.findIndex((v) => v.id === variant.id);
+  const out = variant.excludedCameraIds.length;
   const move = (step: number) =>
     run(async () => {
       const order = project.variants.map((v) => v.id);

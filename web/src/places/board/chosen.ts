@@ -47,9 +47,9 @@ export function choose(s: Chosen, act: Act, g: Grid): Chosen {
     case 'row':
     case 'column': {
       const all = fit(
-          act.type === 'row' ? g.columns.map((v) => cellKey(act.id, v)) : g.rows.map((c) => cellKey(c, act.id)),
-        ),
-        whole = [...all].every((k) => s.keys.has(k));
+        act.type === 'row' ? g.columns.map((v) => cellKey(act.id, v)) : g.rows.map((c) => cellKey(c, act.id)),
+      );
+      const whole = [...all].every((k) => s.keys.has(k));
       const keys = new Set(act.add ? s.keys : []);
       for (const k of all)
         if (act.add && whole) keys.delete(k);
@@ -57,13 +57,13 @@ export function choose(s: Chosen, act: Act, g: Grid): Chosen {
       return { ...s, keys };
     }
     case 'move': {
-      const at = s.cursor ? splitKey(s.cursor) : null,
-        x = at ? g.columns.indexOf(at.variantId) : 0,
-        y = at ? g.rows.indexOf(at.cameraId) : 0;
-      const nx = Math.min(g.columns.length - 1, Math.max(0, x + (at ? act.dx : 0))),
-        ny = Math.min(g.rows.length - 1, Math.max(0, y + (at ? act.dy : 0))),
-        row = g.rows[ny],
-        column = g.columns[nx];
+      const at = s.cursor ? splitKey(s.cursor) : null;
+      const x = at ? g.columns.indexOf(at.variantId) : 0;
+      const y = at ? g.rows.indexOf(at.cameraId) : 0;
+      const nx = Math.min(g.columns.length - 1, Math.max(0, x + (at ? act.dx : 0)));
+      const ny = Math.min(g.rows.length - 1, Math.max(0, y + (at ? act.dy : 0)));
+      const row = g.rows[ny];
+      const column = g.columns[nx];
       if (row === undefined || column === undefined) return s;
       const key = cellKey(row, column);
       return act.extend
@@ -74,13 +74,13 @@ export function choose(s: Chosen, act: Act, g: Grid): Chosen {
 }
 
 function between(a: string, b: string, g: Grid): string[] {
-  const p = splitKey(a),
-    q = splitKey(b),
-    span = (list: readonly string[], from: string, to: string) => {
-      const i = list.indexOf(from),
-        j = list.indexOf(to);
-      return list.slice(Math.min(i, j), Math.max(i, j) + 1);
-    };
+  const p = splitKey(a);
+  const q = splitKey(b);
+  const span = (list: readonly string[], from: string, to: string) => {
+    const i = list.indexOf(from);
+    const j = list.indexOf(to);
+    return list.slice(Math.min(i, j), Math.max(i, j) + 1);
+  };
   return span(g.rows, p.cameraId, q.cameraId).flatMap((c) =>
     span(g.columns, p.variantId, q.variantId).map((v) => cellKey(c, v)),
   );

@@ -12,10 +12,11 @@ import { plural } from '../../shared/format.ts';
 import { FacetGlyph, facetColor, facetName } from '../../shared/glyphs.tsx';
 import { say, sayError } from '../../shared/notify.ts';
 
-const ROW_PX = 32,
-  HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const,
-  LEAVE = 'leave',
-  /** Listed at once of those that a search finds. */ MOST_CHOICES = 200;
+const ROW_PX = 32;
+const HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const;
+const LEAVE = 'leave';
+/** Listed at once of those that a search finds. */
+const MOST_CHOICES = 200;
 
 export function BringLooks({
   project,
@@ -30,15 +31,15 @@ export function BringLooks({
   onClose: () => void;
   onBrought?: (optionIds: readonly string[]) => void;
 }) {
-  const client = useQueryClient(),
-    scene = useScene(project.revision?.sceneHash),
-    [byHand, setByHand] = useState<Record<string, string | null>>({}),
-    [out, setOut] = useState<ReadonlySet<number>>(new Set()),
-    [keepUnmatched, setKeepUnmatched] = useState(false),
-    [open, setOpen] = useState<string | null>(null),
-    [all, setAll] = useState(false),
-    [busy, setBusy] = useState(false),
-    [box, setBox] = useState<HTMLDivElement | null>(null);
+  const client = useQueryClient();
+  const scene = useScene(project.revision?.sceneHash);
+  const [byHand, setByHand] = useState<Record<string, string | null>>({});
+  const [out, setOut] = useState<ReadonlySet<number>>(new Set());
+  const [keepUnmatched, setKeepUnmatched] = useState(false);
+  const [open, setOpen] = useState<string | null>(null);
+  const [all, setAll] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
   const match = useQuery({
     queryKey: ['match looks', project.id, project.revision?.sceneHash, project.history.last, source, byHand],
     placeholderData: keepPreviousData,
@@ -46,22 +47,22 @@ export function BringLooks({
     staleTime: 0,
     queryFn: () => call('matchLooks', { params: { projectId: project.id }, body: { source, byHand } }),
   });
-  const m = match.data,
-    lost = (m?.things ?? []).filter((t) => t.to === null && byHand[t.target] !== null),
-    notable = useMemo(
-      () =>
-        (m?.things ?? [])
-          .filter((t) => all || t.to === null || t.how === 'name' || t.how === 'material' || t.how === 'hand')
-          .sort((a, b) => Number(a.to !== null) - Number(b.to !== null)),
-      [m, all],
-    );
+  const m = match.data;
+  const lost = (m?.things ?? []).filter((t) => t.to === null && byHand[t.target] !== null);
+  const notable = useMemo(
+    () =>
+      (m?.things ?? [])
+        .filter((t) => all || t.to === null || t.how === 'name' || t.how === 'material' || t.how === 'hand')
+        .sort((a, b) => Number(a.to !== null) - Number(b.to !== null)),
+    [m, all],
+  );
   const list = useVirtualizer({
-      count: notable.length,
-      getScrollElement: () => box,
-      estimateSize: () => ROW_PX,
-      overscan: 6,
-    }),
-    only = (m?.options ?? []).map((_, i) => i).filter((i) => !out.has(i));
+    count: notable.length,
+    getScrollElement: () => box,
+    estimateSize: () => ROW_PX,
+    overscan: 6,
+  });
+  const only = (m?.options ?? []).map((_, i) => i).filter((i) => !out.has(i));
   const choices = useMemo(() => {
     const d = scene.data?.document;
     return (
@@ -156,20 +157,20 @@ export function BringLooks({
             <div ref={setBox} role="table" aria-label="What is found" style={{ maxHeight: '46vh', overflow: 'auto' }}>
               <div style={{ height: list.getTotalSize(), position: 'relative' }}>
                 {list.getVirtualItems().map((item) => {
-                  const t = notable[item.index]!,
-                    kind = parseTarget(t.target)?.kind,
-                    own =
-                      open === t.target && (kind === 'object' || kind === 'light' || kind === 'material')
-                        ? (choices?.[kind] ?? [])
-                        : [],
-                    first = [...new Set([...(t.to ? [t.to] : []), ...t.candidates])],
-                    data = [
-                      { value: LEAVE, label: 'Nothing: leave it' },
-                      ...[...first, ...own.filter((x) => !first.includes(x))].map((value) => ({
-                        value,
-                        label: nameOf(value),
-                      })),
-                    ];
+                  const t = notable[item.index]!;
+                  const kind = parseTarget(t.target)?.kind;
+                  const own =
+                    open === t.target && (kind === 'object' || kind === 'light' || kind === 'material')
+                      ? (choices?.[kind] ?? [])
+                      : [];
+                  const first = [...new Set([...(t.to ? [t.to] : []), ...t.candidates])];
+                  const data = [
+                    { value: LEAVE, label: 'Nothing: leave it' },
+                    ...[...first, ...own.filter((x) => !first.includes(x))].map((value) => ({
+                      value,
+                      label: nameOf(value),
+                    })),
+                  ];
                   return (
                     <div
                       role="row"

@@ -17,21 +17,21 @@ import { BringLooks } from './BringLooks.tsx';
 import { looksFileName, readLooksFile, saveFile } from './looksFiles.ts';
 
 export function LibraryPlace() {
-  const library = useLibrary(),
-    projects = useProjects(),
-    client = useQueryClient(),
-    navigate = useNavigate(),
-    [search, put] = useAddress(),
-    file = useRef<HTMLInputElement>(null),
-    [bringing, setBringing] = useState<{ source: LooksSource; title: string } | null>(null),
-    [dialog, setDialog] = useState<{ kind: 'rename' | 'delete'; entry: LibraryEntry } | null>(null),
-    [name, setName] = useState('');
-  const open = (projects.data ?? []).filter((p) => p.hasScene),
-    chosen =
-      open.find((p) => p.id === search.get('into')) ??
-      open.find((p) => p.id === localStorage.getItem('variscen.project')) ??
-      open[0],
-    project = useProject(chosen?.id ?? '');
+  const library = useLibrary();
+  const projects = useProjects();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [search, put] = useAddress();
+  const file = useRef<HTMLInputElement>(null);
+  const [bringing, setBringing] = useState<{ source: LooksSource; title: string } | null>(null);
+  const [dialog, setDialog] = useState<{ kind: 'rename' | 'delete'; entry: LibraryEntry } | null>(null);
+  const [name, setName] = useState('');
+  const open = (projects.data ?? []).filter((p) => p.hasScene);
+  const chosen =
+    open.find((p) => p.id === search.get('into')) ??
+    open.find((p) => p.id === localStorage.getItem('variscen.project')) ??
+    open[0];
+  const project = useProject(chosen?.id ?? '');
   const run = async (work: () => Promise<unknown>) => {
     try {
       await work();

@@ -21,8 +21,8 @@ export async function readLooksFile(file: File): Promise<LooksSource> {
   return { file: read.data };
 }
 export function saveFile(name: string, content: unknown): void {
-  const url = URL.createObjectURL(new Blob([JSON.stringify(content, null, 1)], { type: 'application/json' })),
-    a = document.createElement('a');
+  const url = URL.createObjectURL(new Blob([JSON.stringify(content, null, 1)], { type: 'application/json' }));
+  const a = document.createElement('a');
   a.href = url;
   a.download = name;
   a.click();

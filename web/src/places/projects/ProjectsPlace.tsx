@@ -10,11 +10,11 @@ import { count, plural } from '../../shared/format.ts';
 import { say, sayError } from '../../shared/notify.ts';
 
 export function ProjectsPlace() {
-  const projects = useProjects(),
-    client = useQueryClient(),
-    navigate = useNavigate();
-  const [name, setName] = useState(''),
-    [doomed, setDoomed] = useState<ProjectSummary | null>(null);
+  const projects = useProjects();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [name, setName] = useState('');
+  const [doomed, setDoomed] = useState<ProjectSummary | null>(null);
 
   const create = async () => {
     try {

@@ -36,12 +36,12 @@ const NODE_WORDS: Readonly<Record<RenderNode['state'], string>> = {
 };
 
 export function QueuePlace() {
-  const { data } = useQueue(),
-    client = useQueryClient(),
-    traces = data?.traces ?? [],
-    open = traces.filter((t) => t.state === 'waiting' || t.state === 'rendering'),
-    past = traces.filter((t) => !open.includes(t)),
-    running = open.filter((t) => t.state === 'rendering').length;
+  const { data } = useQueue();
+  const client = useQueryClient();
+  const traces = data?.traces ?? [];
+  const open = traces.filter((t) => t.state === 'waiting' || t.state === 'rendering');
+  const past = traces.filter((t) => !open.includes(t));
+  const running = open.filter((t) => t.state === 'rendering').length;
   const act = async (name: 'cancelTrace' | 'retryTrace', t: QueueTrace) => {
     try {
       await call(name, { params: { traceId: t.id } });
@@ -150,14 +150,14 @@ function Traces({
         </thead>
         <tbody>
           {rows.map((t) => {
-            const p = live[t.id],
-              now = t.state === 'rendering',
-              fraction = now ? (p?.fraction ?? t.fraction) : t.state === 'done' ? 1 : 0,
-              done = now ? (p?.samplesDone ?? t.samplesDone) : t.samplesDone,
-              preview = p?.previewVersion ?? t.previewVersion,
-              stage = p?.stage ?? t.stage;
-            const elapsed = t.startedAt ? (Date.now() - Date.parse(t.startedAt)) / 1000 : 0,
-              left = now && stage === 'tracing' && fraction > 0.03 ? (elapsed / fraction) * (1 - fraction) : null;
+            const p = live[t.id];
+            const now = t.state === 'rendering';
+            const fraction = now ? (p?.fraction ?? t.fraction) : t.state === 'done' ? 1 : 0;
+            const done = now ? (p?.samplesDone ?? t.samplesDone) : t.samplesDone;
+            const preview = p?.previewVersion ?? t.previewVersion;
+            const stage = p?.stage ?? t.stage;
+            const elapsed = t.startedAt ? (Date.now() - Date.parse(t.startedAt)) / 1000 : 0;
+            const left = now && stage === 'tracing' && fraction > 0.03 ? (elapsed / fraction) * (1 - fraction) : null;
             return (
               <tr key={t.id}>
                 <td>

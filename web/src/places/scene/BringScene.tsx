@@ -52,8 +52,8 @@ export function useBringScene(projectId: string, onDone: () => void) {
 }
 
 export function UploadLine({ upload, projectId }: { upload: Upload; projectId: string }) {
-  const read = useProgress((s) => s.imports[projectId]) ?? 0,
-    fraction = upload.state === 'sending' ? upload.sent : upload.state === 'reading' ? read : 0;
+  const read = useProgress((s) => s.imports[projectId]) ?? 0;
+  const fraction = upload.state === 'sending' ? upload.sent : upload.state === 'reading' ? read : 0;
   return (
     <div style={{ display: 'flex', gap: 12, alignItems: 'center' }} role="status">
       <div style={{ width: 240 }}>
@@ -111,12 +111,12 @@ export function DropPlace({
 }
 
 export function BringScene({ projectId, first, onDone }: { projectId: string; first: boolean; onDone: () => void }) {
-  const file = useRef<HTMLInputElement>(null),
-    [scale, setScale] = useState<string>('m'),
-    [own, setOwn] = useState<number>(1),
-    { upload, bring } = useBringScene(projectId, onDone);
-  const factor = scale === 'own' ? own : (SCALES.find(([id]) => id === scale)?.[2] ?? 1),
-    go = (files: readonly Dropped[]) => void bring(files, factor === 1 ? undefined : factor);
+  const file = useRef<HTMLInputElement>(null);
+  const [scale, setScale] = useState<string>('m');
+  const [own, setOwn] = useState<number>(1);
+  const { upload, bring } = useBringScene(projectId, onDone);
+  const factor = scale === 'own' ? own : (SCALES.find(([id]) => id === scale)?.[2] ?? 1);
+  const go = (files: readonly Dropped[]) => void bring(files, factor === 1 ? undefined : factor);
   return (
     <DropPlace
       onFiles={go}

@@ -29,13 +29,13 @@ export function MatchPanel({
   revision: Revision;
   onDone: () => void;
 }) {
-  const client = useQueryClient(),
-    [byHand, setByHand] = useState<readonly HandMatch[]>([]),
-    [tab, setTab] = useState<Tab>('gone'),
-    [addCameras, setAddCameras] = useState<readonly string[] | null>(null),
-    [moveCameras, setMoveCameras] = useState<readonly string[]>([]),
-    [busy, setBusy] = useState(false),
-    params = { projectId: project.id, revisionId: revision.id };
+  const client = useQueryClient();
+  const [byHand, setByHand] = useState<readonly HandMatch[]>([]);
+  const [tab, setTab] = useState<Tab>('gone');
+  const [addCameras, setAddCameras] = useState<readonly string[] | null>(null);
+  const [moveCameras, setMoveCameras] = useState<readonly string[]>([]);
+  const [busy, setBusy] = useState(false);
+  const params = { projectId: project.id, revisionId: revision.id };
   const {
     data: look,
     error,
@@ -62,23 +62,23 @@ export function MatchPanel({
         Comparing with what is recorded …
       </p>
     );
-  const cameras = addCameras ?? look.newCameras,
-    run = async (work: () => Promise<Project>, said: string, more = '') => {
-      setBusy(true);
-      try {
-        setProject(client, await work());
-        await client.invalidateQueries({ queryKey: keys.board(project.id) });
-        await client.invalidateQueries({ queryKey: ['revisions', project.id] });
-        say(said, more);
-        onDone();
-      } catch (e) {
-        sayError(e);
-      } finally {
-        setBusy(false);
-      }
-    };
-  const waiting = look.gone.filter((g) => g.recorded > 0),
-    flip = (list: readonly string[], x: string) => (list.includes(x) ? list.filter((y) => y !== x) : [...list, x]);
+  const cameras = addCameras ?? look.newCameras;
+  const run = async (work: () => Promise<Project>, said: string, more = '') => {
+    setBusy(true);
+    try {
+      setProject(client, await work());
+      await client.invalidateQueries({ queryKey: keys.board(project.id) });
+      await client.invalidateQueries({ queryKey: ['revisions', project.id] });
+      say(said, more);
+      onDone();
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const waiting = look.gone.filter((g) => g.recorded > 0);
+  const flip = (list: readonly string[], x: string) => (list.includes(x) ? list.filter((y) => y !== x) : [...list, x]);
   const match = (g: MatchPreview['gone'][number], to: string | null) =>
     setByHand((old) => [
       ...old.filter((h) => h.from !== g.id || h.material !== (g.kind === 'material')),

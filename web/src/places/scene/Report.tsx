@@ -16,9 +16,9 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
 };
 
 export function Report({ revision: { report } }: { revision: Revision }) {
-  const r = report as ImportReport,
-    size = r.sizeM,
-    largest = Math.max(...size);
+  const r = report as ImportReport;
+  const size = r.sizeM;
+  const largest = Math.max(...size);
   const rows: [string, string][] = [
     ['File', `${r.fileName} · ${bytes(r.fileBytes)}`],
     ['Objects', count(r.objects)],

@@ -13,19 +13,19 @@ import { MatchPanel } from './MatchPanel.tsx';
 import { Report } from './Report.tsx';
 
 export function ScenePlace({ project }: { project: Project }) {
-  const client = useQueryClient(),
-    navigate = useNavigate(),
-    revisions = useQuery({
-      queryKey: ['revisions', project.id, project.revision?.id, project.offered?.id],
-      queryFn: () => call('listRevisions', { params: { projectId: project.id } }),
-    }),
-    list = revisions.data ?? [];
-  const [shownId, setShownId] = useState<string | null>(null),
-    offered = project.offered,
-    shown =
-      list.find((r) => r.id === shownId) ??
-      list.find((r) => r.id === offered?.id) ??
-      list.find((r) => r.id === project.revision?.id);
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const revisions = useQuery({
+    queryKey: ['revisions', project.id, project.revision?.id, project.offered?.id],
+    queryFn: () => call('listRevisions', { params: { projectId: project.id } }),
+  });
+  const list = revisions.data ?? [];
+  const [shownId, setShownId] = useState<string | null>(null);
+  const offered = project.offered;
+  const shown =
+    list.find((r) => r.id === shownId) ??
+    list.find((r) => r.id === offered?.id) ??
+    list.find((r) => r.id === project.revision?.id);
   useEffect(() => {
     if (offered) setShownId(offered.id);
   }, [offered?.id]);

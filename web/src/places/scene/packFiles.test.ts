@@ -7,11 +7,11 @@ const file = (path: string, text: string) => ({ path, file: new File([text], pat
 describe('files dropped together', () => {
   it('become one zip, named after the scene, with every byte under its path', async () => {
     const { name, body } = await packFiles([
-        file('stall/wood.png', 'not a picture'),
-        file('stall/stall.gltf', '{"asset":{}}'),
-        file('stall/empty.bin', ''),
-      ]),
-      entries = unzipSync(new Uint8Array(await body.arrayBuffer()));
+      file('stall/wood.png', 'not a picture'),
+      file('stall/stall.gltf', '{"asset":{}}'),
+      file('stall/empty.bin', ''),
+    ]);
+    const entries = unzipSync(new Uint8Array(await body.arrayBuffer()));
     expect(name).toBe('stall.gltf');
     expect(Object.fromEntries(Object.entries(entries).map(([k, v]) => [k, new TextDecoder().decode(v)]))).toEqual({
       'stall/wood.png': 'not a picture',

@@ -11,8 +11,8 @@ export async function packFiles(files: readonly Dropped[]): Promise<{ readonly n
   const [only] = files;
   if (!only) throw new Error('No file was given.');
   if (files.length === 1) return { name: only.file.name, body: only.file };
-  const scene = files.find((f) => /\.(glb|gltf|obj)$/i.test(f.path)) ?? only,
-    parts: Uint8Array<ArrayBuffer>[] = [];
+  const scene = files.find((f) => /\.(glb|gltf|obj)$/i.test(f.path)) ?? only;
+  const parts: Uint8Array<ArrayBuffer>[] = [];
   const zip = new Zip((e, chunk) => {
     if (e) throw e;
     parts.push(chunk as Uint8Array<ArrayBuffer>);
@@ -30,8 +30,8 @@ export async function packFiles(files: readonly Dropped[]): Promise<{ readonly n
 
 /** What was dropped, folders with all that is in them, under paths from the dropped thing on. */
 export async function droppedFiles(data: DataTransfer): Promise<Dropped[]> {
-  const entries = [...data.items].map((i) => i.webkitGetAsEntry()).filter((e) => e !== null),
-    out: Dropped[] = [];
+  const entries = [...data.items].map((i) => i.webkitGetAsEntry()).filter((e) => e !== null);
+  const out: Dropped[] = [];
   const read = async (e: FileSystemEntry): Promise<void> => {
     if (e.isFile) {
       const file = await new Promise<File>((done, fail) => (e as FileSystemFileEntry).file(done, fail));

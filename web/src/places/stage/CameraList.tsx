@@ -25,11 +25,11 @@ interface Props {
 }
 
 export function CameraList({ project, document, current, chosen, writer, viewed, onLook, onChoose }: Props) {
-  const client = useQueryClient(),
-    cameras = project.cameras,
-    [naming, setNaming] = useState<string | null>(null),
-    sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } })),
-    params = { projectId: project.id };
+  const client = useQueryClient();
+  const cameras = project.cameras;
+  const [naming, setNaming] = useState<string | null>(null);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
+  const params = { projectId: project.id };
   const refresh = async () => {
     await client.invalidateQueries({ queryKey: keys.project(project.id) });
     await client.invalidateQueries({ queryKey: keys.board(project.id) });
@@ -92,9 +92,9 @@ export function CameraList({ project, document, current, chosen, writer, viewed,
     void run(() => call('orderCameras', { params, body: { cameraIds: [...ids] } }));
   };
   const dropped = (e: DragEndEvent) => {
-    const ids = cameras.map((c) => c.id),
-      from = ids.indexOf(String(e.active.id)),
-      to = ids.indexOf(String(e.over?.id));
+    const ids = cameras.map((c) => c.id);
+    const from = ids.indexOf(String(e.active.id));
+    const to = ids.indexOf(String(e.over?.id));
     if (from >= 0 && to >= 0 && from !== to) order(arrayMove(ids, from, to));
   };
   const rename = (c: Camera, name: string) => {
@@ -111,8 +111,8 @@ export function CameraList({ project, document, current, chosen, writer, viewed,
   };
   const onKey = (e: KeyboardEvent) => {
     if (naming !== null) return;
-    const i = cameras.findIndex((c) => c.id === (chosen.at(-1) ?? current?.id)),
-      c = cameras[i];
+    const i = cameras.findIndex((c) => c.id === (chosen.at(-1) ?? current?.id));
+    const c = cameras[i];
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
       const to = Math.min(cameras.length - 1, Math.max(0, i + (e.key === 'ArrowDown' ? 1 : -1)));
       if (e.altKey && c && to !== i)
@@ -222,8 +222,8 @@ function Row({
   onClick: (more: boolean) => void;
   onLock: () => void;
 }) {
-  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: c.id }),
-    s = c.settings;
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: c.id });
+  const s = c.settings;
   return (
     <div
       ref={setNodeRef}

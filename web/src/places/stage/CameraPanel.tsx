@@ -54,19 +54,19 @@ interface Props {
 }
 
 export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFocus }: Props) {
-  const [first] = cameras,
-    plateFile = useRef<HTMLInputElement>(null);
+  const [first] = cameras;
+  const plateFile = useRef<HTMLInputElement>(null);
   if (!first) return null;
-  const ids = cameras.map((c) => c.id),
-    s = first.settings as CameraSettings,
-    one = cameras.length === 1,
-    locked = cameras.some((c) => c.handling.locked);
+  const ids = cameras.map((c) => c.id);
+  const s = first.settings as CameraSettings;
+  const one = cameras.length === 1;
+  const locked = cameras.some((c) => c.handling.locked);
   const same = <T,>(of: (c: Camera) => T): T | null => {
     const v = of(first);
     return cameras.every((c) => JSON.stringify(of(c)) === JSON.stringify(v)) ? v : null;
   };
-  const change = (c: CameraChange) => writer.change(ids, c),
-    set = (settings: Partial<CameraSettings>) => change({ settings });
+  const change = (c: CameraChange) => writer.change(ids, c);
+  const set = (settings: Partial<CameraSettings>) => change({ settings });
   /** Values that depend on a camera's others are set one by one. */
   const each = (of: (c: CameraSettings) => Partial<CameraSettings>) => {
     for (const c of cameras) writer.change([c.id], { settings: of(c.settings as CameraSettings) });
@@ -81,29 +81,29 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
       }),
     }));
   };
-  const pose = poseOf(s.matrix),
-    n = (
-      label: string,
-      unit: string,
-      value: number | null,
-      min: number,
-      max: number,
-      onChange: (v: number) => void,
-      more: { step?: number; decimals?: number; disabled?: boolean; empty?: string; onEmpty?: () => void } = {},
-    ) => (
-      <Line label={label}>
-        <NumberField
-          label={`${one ? first.name : 'Cameras'}, ${label}`}
-          unit={unit}
-          value={value}
-          min={min}
-          max={max}
-          onChange={onChange}
-          empty={value === null && !one ? 'mixed' : (more.empty ?? '')}
-          {...more}
-        />
-      </Line>
-    );
+  const pose = poseOf(s.matrix);
+  const n = (
+    label: string,
+    unit: string,
+    value: number | null,
+    min: number,
+    max: number,
+    onChange: (v: number) => void,
+    more: { step?: number; decimals?: number; disabled?: boolean; empty?: string; onEmpty?: () => void } = {},
+  ) => (
+    <Line label={label}>
+      <NumberField
+        label={`${one ? first.name : 'Cameras'}, ${label}`}
+        unit={unit}
+        value={value}
+        min={min}
+        max={max}
+        onChange={onChange}
+        empty={value === null && !one ? 'mixed' : (more.empty ?? '')}
+        {...more}
+      />
+    </Line>
+  );
   const plate = async (file: File) => {
     try {
       change({ handling: { plate: { ...(await sendFile('importAsset', file)), fit: 'fit', opacity: 0.5 } } });

@@ -16,8 +16,8 @@ import { plural } from '../../shared/format.ts';
 import { facetColor } from '../../shared/glyphs.tsx';
 import type { Keeper } from './keeper.ts';
 
-const ROW_PX = 28,
-  COLUMNS = 'minmax(0, 1.3fr) minmax(0, 1fr) 52px minmax(0, 1fr)';
+const ROW_PX = 28;
+const COLUMNS = 'minmax(0, 1.3fr) minmax(0, 1fr) 52px minmax(0, 1fr)';
 
 export function CompareOptions({
   project,
@@ -34,17 +34,17 @@ export function CompareOptions({
   keeper: Keeper;
   onClose: () => void;
 }) {
-  const options = project.options.filter((o) => o.facet === facet),
-    [ids, setIds] = useState<readonly [string, string]>([first, options.find((o) => o.id !== first)?.id ?? first]),
-    [equal, setEqual] = useState(false),
-    [box, setBox] = useState<HTMLDivElement | null>(null);
-  const [a, b] = ids.map((id) => options.find((o) => o.id === id)),
-    all = useMemo(
-      () => compareChanges(index, (a?.changes ?? []) as Change[], (b?.changes ?? []) as Change[]),
-      [index, a, b],
-    ),
-    rows = equal ? all : all.filter((r) => !r.same),
-    different = all.filter((r) => !r.same);
+  const options = project.options.filter((o) => o.facet === facet);
+  const [ids, setIds] = useState<readonly [string, string]>([first, options.find((o) => o.id !== first)?.id ?? first]);
+  const [equal, setEqual] = useState(false);
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const [a, b] = ids.map((id) => options.find((o) => o.id === id));
+  const all = useMemo(
+    () => compareChanges(index, (a?.changes ?? []) as Change[], (b?.changes ?? []) as Change[]),
+    [index, a, b],
+  );
+  const rows = equal ? all : all.filter((r) => !r.same);
+  const different = all.filter((r) => !r.same);
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box,
@@ -132,8 +132,8 @@ export function CompareOptions({
       >
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
-            const r = rows[item.index]!,
-              name = `${r.subject}, ${r.what.toLowerCase()}`;
+            const r = rows[item.index]!;
+            const name = `${r.subject}, ${r.what.toLowerCase()}`;
             return (
               <div
                 role="row"

@@ -22,9 +22,9 @@ export function ContactStrip({
   current: string | undefined;
   onLook: (id: string) => void;
 }) {
-  const { base, options, patches, cameras } = project,
-    pending = useDeferredValue(project.pending),
-    hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
+  const { base, options, patches, cameras } = project;
+  const pending = useDeferredValue(project.pending);
+  const hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
   const jobs = useMemo(
     (): PictureJob[] =>
       index && hashes
@@ -49,9 +49,9 @@ export function ContactStrip({
       style={{ display: 'flex', gap: 12, padding: '12px 10px 6px', overflowX: 'auto', alignItems: 'flex-start' }}
     >
       {jobs.map((j, i) => {
-        const c = cameras[i]!,
-          aspect = c.settings.widthPx / c.settings.heightPx,
-          picture = pictureOf(j);
+        const c = cameras[i]!;
+        const aspect = c.settings.widthPx / c.settings.heightPx;
+        const picture = pictureOf(j);
         return (
           <button
             type="button"

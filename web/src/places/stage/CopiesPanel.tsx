@@ -28,10 +28,10 @@ export function CopiesPanel({
   record: (changes: readonly Change[]) => void;
   onSelect: (target: string) => void;
 }) {
-  const copies = useMemo(() => copyPlaces(state, path), [state, path]),
-    [turn, setTurn] = useState<string[]>([]),
-    materials = index.document.materials.map((m) => m.name),
-    wears = state.get(objectTarget(path), 'object.material') !== undefined;
+  const copies = useMemo(() => copyPlaces(state, path), [state, path]);
+  const [turn, setTurn] = useState<string[]>([]);
+  const materials = index.document.materials.map((m) => m.name);
+  const wears = state.get(objectTarget(path), 'object.material') !== undefined;
   if (!copies.length) return null;
   const wear = (number: number, material: string): Change => ({
     target: objectTarget(copyPath(path, number)),

@@ -4,8 +4,8 @@ import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 
-const LONG_PX = 132,
-  REST_MS = 250;
+const LONG_PX = 132;
+const REST_MS = 250;
 
 export function DepthPicture({
   settings,
@@ -16,14 +16,14 @@ export function DepthPicture({
   state: ResolvedState;
   depthOf: (camera: CameraSettings, widthPx: number, heightPx: number) => Float32Array | undefined;
 }) {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    [depth, setDepth] = useState<{ data: Float32Array; width: number; height: number } | null>(null);
-  const { depthRangeM: _, ...place } = settings,
-    key = JSON.stringify(place);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [depth, setDepth] = useState<{ data: Float32Array; width: number; height: number } | null>(null);
+  const { depthRangeM: _, ...place } = settings;
+  const key = JSON.stringify(place);
   useEffect(() => {
-    const aspect = settings.widthPx / settings.heightPx,
-      width = Math.max(1, Math.round(aspect >= 1 ? LONG_PX : LONG_PX * aspect)),
-      height = Math.max(1, Math.round(aspect >= 1 ? LONG_PX / aspect : LONG_PX));
+    const aspect = settings.widthPx / settings.heightPx;
+    const width = Math.max(1, Math.round(aspect >= 1 ? LONG_PX : LONG_PX * aspect));
+    const height = Math.max(1, Math.round(aspect >= 1 ? LONG_PX / aspect : LONG_PX));
     const wait = setTimeout(() => {
       const data = depthOf(settings, width, height);
       if (data) setDepth({ data, width, height });
@@ -36,8 +36,8 @@ export function DepthPicture({
     if (!c || !depth) return;
     c.width = depth.width;
     c.height = depth.height;
-    const g = c.getContext('2d')!,
-      image = g.createImageData(depth.width, depth.height);
+    const g = c.getContext('2d')!;
+    const image = g.createImageData(depth.width, depth.height);
     for (let i = 0; i < depth.data.length; i++) {
       const v = Math.round(255 * Math.min(1, Math.max(0, (depth.data[i]! - near) / Math.max(1e-6, far - near))));
       image.data.set([v, v, v, 255], i * 4);

@@ -37,26 +37,24 @@ interface Props {
   index: SceneIndex | undefined;
   state: ResolvedState | undefined;
   selected: string | null;
-  /** More than one: they are edited together. */ nodes: readonly number[];
+  /** More than one: they are edited together. */
+  nodes: readonly number[];
   destination: Destination;
   edit: (targets: readonly string[], property: string, value: Value) => void;
   record: (changes: readonly Change[]) => void;
   onDiscard: (target: string, property: string) => void;
-  /** Takes a recorded value out of where it is recorded. */ onClear: (
-    layer: string,
-    target: string,
-    property: string,
-  ) => void;
+  /** Takes a recorded value out of where it is recorded. */
+  onClear: (layer: string, target: string, property: string) => void;
   onDestination: (id: string) => void;
   onSelect: (target: string) => void;
   onNodes: (nodes: readonly number[]) => void;
 }
 
 export function Inspector(p: Props) {
-  const { index, state, selected } = p,
-    t = selected ? parseTarget(selected) : undefined,
-    node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined,
-    [onlyChanged, setOnlyChanged] = useState(false);
+  const { index, state, selected } = p;
+  const t = selected ? parseTarget(selected) : undefined;
+  const node = t && index && (t.kind === 'object' || t.kind === 'light') ? index.node(t.name) : undefined;
+  const [onlyChanged, setOnlyChanged] = useState(false);
   const body = () => {
     if (!index || !state) return null;
     if (p.nodes.length > 1) return <Many {...p} index={index} state={state} />;
@@ -68,13 +66,15 @@ export function Inspector(p: Props) {
         </div>
       );
     const all = node
-        ? [
-            ...(node.light !== undefined ? [lightTarget(t.name)] : []),
-            ...(node.parts || node.light === undefined ? [objectTarget(t.name)] : []),
-            ...materialsOf(index, state, t.name).map(materialTarget),
-          ]
-        : [selected],
-      targets = onlyChanged ? all.filter((x) => propertiesFor(index, x).some((q) => state.provenance(x, q.id))) : all;
+      ? [
+          ...(node.light !== undefined ? [lightTarget(t.name)] : []),
+          ...(node.parts || node.light === undefined ? [objectTarget(t.name)] : []),
+          ...materialsOf(index, state, t.name).map(materialTarget),
+        ]
+      : [selected];
+    const targets = onlyChanged
+      ? all.filter((x) => propertiesFor(index, x).some((q) => state.provenance(x, q.id)))
+      : all;
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
     return (
       <>
@@ -134,19 +134,19 @@ export function Inspector(p: Props) {
 
 /** Several things at once: what is the same in all shows its value, and what is set is set in all of them, as one edit. */
 function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
-  const d = index.document,
-    groups = useMemo(() => {
-      const objects = nodes
-          .filter((n) => d.nodes[n]!.parts || d.nodes[n]!.light === undefined)
-          .map((n) => objectTarget(d.nodes[n]!.path)),
-        lights = nodes.filter((n) => d.nodes[n]!.light !== undefined).map((n) => lightTarget(d.nodes[n]!.path));
-      return [
-        { title: plural(lights.length, 'light'), targets: lights },
-        { title: plural(objects.length, 'object'), targets: objects },
-      ]
-        .filter((g) => g.targets.length)
-        .map((g) => ({ ...g, rows: propertiesOfAll(index, g.targets) }));
-    }, [index, d, nodes]);
+  const d = index.document;
+  const groups = useMemo(() => {
+    const objects = nodes
+      .filter((n) => d.nodes[n]!.parts || d.nodes[n]!.light === undefined)
+      .map((n) => objectTarget(d.nodes[n]!.path));
+    const lights = nodes.filter((n) => d.nodes[n]!.light !== undefined).map((n) => lightTarget(d.nodes[n]!.path));
+    return [
+      { title: plural(lights.length, 'light'), targets: lights },
+      { title: plural(objects.length, 'object'), targets: objects },
+    ]
+      .filter((g) => g.targets.length)
+      .map((g) => ({ ...g, rows: propertiesOfAll(index, g.targets) }));
+  }, [index, d, nodes]);
   const triangles = useMemo(() => placedTriangles({ ...d, nodes: nodes.map((n) => d.nodes[n]!) }), [d, nodes]);
   return (
     <>
@@ -188,7 +188,8 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
 }
 interface Shared {
   readonly property: Property;
-  /** What the scene has in all of them; null: not the same. */ readonly base: Value | null;
+  /** What the scene has in all of them; null: not the same. */
+  readonly base: Value | null;
 }
 /** Properties that every one of them has. */
 function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Shared[] {
@@ -226,8 +227,8 @@ function ManyRow({
     const own = new Map<string, Value>();
     for (const v of state.values.values()) if (v.property === property) own.set(v.target, v.value);
     if (!own.size) return base;
-    const valueOf = (t: string) => own.get(t) ?? base ?? property.base(index, parseTarget(t)!.name),
-      first = valueOf(targets[0]!);
+    const valueOf = (t: string) => own.get(t) ?? base ?? property.base(index, parseTarget(t)!.name);
+    const first = valueOf(targets[0]!);
     return targets.every((t) => sameValue(valueOf(t), first)) ? (first ?? null) : null;
   }, [index, state, targets, property, base]);
   return (
@@ -261,8 +262,8 @@ function ManyRow({
 }
 
 function materialsOf(index: SceneIndex, state: ResolvedState, path: string): string[] {
-  const parts = index.node(path)?.parts ?? [],
-    worn = parts.length === 1 ? state.get(objectTarget(path), 'object.material') : undefined;
+  const parts = index.node(path)?.parts ?? [];
+  const worn = parts.length === 1 ? state.get(objectTarget(path), 'object.material') : undefined;
   return typeof worn === 'string'
     ? [worn].filter((m) => index.material(m))
     : [...new Set(parts.map((x) => index.document.materials[x.material]!.name))];
@@ -274,14 +275,14 @@ function Section({
   onlyChanged,
   ...p
 }: Props & { index: SceneIndex; state: ResolvedState; target: string; titled: boolean; onlyChanged: boolean }) {
-  const get = (id: string) => p.state.get(target, id),
-    changed = (q: Property) => p.state.provenance(target, q.id) !== undefined,
-    properties = propertiesFor(p.index, target).filter((q) =>
-      onlyChanged ? changed(q) : changed(q) || !q.counts || q.counts(get),
-    );
+  const get = (id: string) => p.state.get(target, id);
+  const changed = (q: Property) => p.state.provenance(target, q.id) !== undefined;
+  const properties = propertiesFor(p.index, target).filter((q) =>
+    onlyChanged ? changed(q) : changed(q) || !q.counts || q.counts(get),
+  );
   if (!properties.length) return null;
-  const row = (property: Property) => <Row key={property.id} {...p} target={target} property={property} />,
-    sections = [...new Set(properties.map((q) => q.section).filter((x) => x !== undefined))];
+  const row = (property: Property) => <Row key={property.id} {...p} target={target} property={property} />;
+  const sections = [...new Set(properties.map((q) => q.section).filter((x) => x !== undefined))];
   return (
     <section>
       {titled && (
@@ -313,9 +314,9 @@ function Section({
 }
 /** Rows under a heading: closed until somebody opens them, which holds for all things; what is changed is never hidden. */
 function Fold({ title, forced, children }: { title: string; forced: boolean; children: ReactNode }) {
-  const key = `variscen.fold.${title}`,
-    [open, setOpen] = useState(() => localStorage.getItem(key) === 'open'),
-    shown = open || forced;
+  const key = `variscen.fold.${title}`;
+  const [open, setOpen] = useState(() => localStorage.getItem(key) === 'open');
+  const shown = open || forced;
   return (
     <div>
       <button
@@ -357,15 +358,15 @@ function Row({
   onClear,
   onDestination,
 }: Props & { index: SceneIndex; state: ResolvedState; target: string; property: Property }) {
-  const value = state.get(target, property.id)!,
-    source = state.provenance(target, property.id),
-    unit = unitOf(property, index, target),
-    pending = isPending(project, destination.id, target, property.id),
-    recorded = pending
-      ? recordedIn(project, destination.id).find((c) => c.target === target && c.property === property.id)?.value
-      : undefined,
-    without = recorded ?? (source && valueWithout(state, source)),
-    winner = source?.layers.at(-1);
+  const value = state.get(target, property.id)!;
+  const source = state.provenance(target, property.id);
+  const unit = unitOf(property, index, target);
+  const pending = isPending(project, destination.id, target, property.id);
+  const recorded = pending
+    ? recordedIn(project, destination.id).find((c) => c.target === target && c.property === property.id)?.value
+    : undefined;
+  const without = recorded ?? (source && valueWithout(state, source));
+  const winner = source?.layers.at(-1);
   const set = (v: Value) => {
     if (!sameValue(v, value)) edit([target], property.id, v);
   };
@@ -444,8 +445,8 @@ function CopyPaste({
   from,
   record,
 }: Props & { index: SceneIndex; state: ResolvedState; targets: readonly string[]; from: string }) {
-  const { copied, copy } = useClipboard(),
-    paste = useMemo(() => (copied ? pasted(copied, index, state, targets) : []), [copied, index, state, targets]);
+  const { copied, copy } = useClipboard();
+  const paste = useMemo(() => (copied ? pasted(copied, index, state, targets) : []), [copied, index, state, targets]);
   return (
     <>
       <button
@@ -484,20 +485,20 @@ function MaterialUse({
   onSelect,
   onNodes,
 }: Props & { index: SceneIndex; state: ResolvedState; name: string }) {
-  const d = index.document,
-    wearers = useMemo(
-      () =>
-        d.nodes.flatMap((n, i) =>
-          n.parts &&
-          (n.parts.length === 1
-            ? state.get(objectTarget(n.path), 'object.material') === name
-            : n.parts.some((x) => d.materials[x.material]!.name === name))
-            ? [i]
-            : [],
-        ),
-      [d, state, name],
-    ),
-    able = wearers.filter((i) => d.nodes[i]!.parts!.length === 1);
+  const d = index.document;
+  const wearers = useMemo(
+    () =>
+      d.nodes.flatMap((n, i) =>
+        n.parts &&
+        (n.parts.length === 1
+          ? state.get(objectTarget(n.path), 'object.material') === name
+          : n.parts.some((x) => d.materials[x.material]!.name === name))
+          ? [i]
+          : [],
+      ),
+    [d, state, name],
+  );
+  const able = wearers.filter((i) => d.nodes[i]!.parts!.length === 1);
   const copy = () => {
     const made = nextCopy(name, copiedMaterials(project));
     record(able.map((i) => ({ target: objectTarget(d.nodes[i]!.path), property: 'object.material', value: made })));
@@ -567,11 +568,11 @@ function Touching({ project, targets, destination, onDestination }: Props & { ta
 /** With nothing selected: all that is changed here, by thing. */
 function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
   const targets = useMemo(() => {
-      const out = new Map<string, ResolvedValue[]>();
-      for (const v of state.values.values()) out.set(v.target, [...(out.get(v.target) ?? []), v]);
-      return [...out];
-    }, [state]),
-    shown = targets.slice(0, MOST_THINGS);
+    const out = new Map<string, ResolvedValue[]>();
+    for (const v of state.values.values()) out.set(v.target, [...(out.get(v.target) ?? []), v]);
+    return [...out];
+  }, [state]);
+  const shown = targets.slice(0, MOST_THINGS);
   return (
     <>
       <h3 style={{ fontSize: 14, fontWeight: 600 }}>{plural(state.values.size, 'changed value')}</h3>

@@ -39,19 +39,19 @@ export function KeepAs({
   onClose: () => void;
   onKept: (k: Kept) => void;
 }) {
-  const facets = FACETS.filter((f) => pending.some((c) => propertyOf(c.property)?.facet === f)),
-    [names, setNames] = useState<Partial<Record<Facet, string>>>({}),
-    [left, setLeft] = useState<ReadonlySet<string>>(new Set()),
-    [makeVariant, setMakeVariant] = useState(facets.length > 1),
-    [busy, setBusy] = useState(false);
-  const of = (f: Facet) => pending.filter((c) => propertyOf(c.property)?.facet === f),
-    key = (c: Change) => keyOf(c.target, c.property),
-    wanted = (f: Facet) => of(f).filter((c) => !left.has(key(c)));
+  const facets = FACETS.filter((f) => pending.some((c) => propertyOf(c.property)?.facet === f));
+  const [names, setNames] = useState<Partial<Record<Facet, string>>>({});
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [makeVariant, setMakeVariant] = useState(facets.length > 1);
+  const [busy, setBusy] = useState(false);
+  const of = (f: Facet) => pending.filter((c) => propertyOf(c.property)?.facet === f);
+  const key = (c: Change) => keyOf(c.target, c.property);
+  const wanted = (f: Facet) => of(f).filter((c) => !left.has(key(c)));
   const as = facets.flatMap((facet) => {
-      const name = names[facet]?.trim();
-      return name && wanted(facet).length ? [{ facet, name }] : [];
-    }),
-    only = as.flatMap(({ facet }) => wanted(facet));
+    const name = names[facet]?.trim();
+    return name && wanted(facet).length ? [{ facet, name }] : [];
+  });
+  const only = as.flatMap(({ facet }) => wanted(facet));
   const taken = facets.filter((f) =>
     project.options.some((o) => o.facet === f && o.name.toLowerCase() === names[f]?.trim().toLowerCase()),
   );

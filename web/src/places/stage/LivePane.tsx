@@ -16,10 +16,10 @@ interface Props {
 }
 
 export function LivePane({ sceneHash, state, camera, rect }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    live = useRef<LiveRender | null>(null),
-    [said, setSaid] = useState('Starting …'),
-    [drawn, setDrawn] = useState(false);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const live = useRef<LiveRender | null>(null);
+  const [said, setSaid] = useState('Starting …');
+  const [drawn, setDrawn] = useState(false);
   useEffect(() => {
     const l = new LiveRender((m) => {
       if (m.kind === 'failed') {

@@ -10,8 +10,8 @@ import { MATERIAL_DRAG } from './materialDrag.ts';
 import { copiedMaterials } from './materialNames.ts';
 import { type Picture, Print } from './smallPictures.tsx';
 
-const SIZE_PX = 84,
-  REST_MS = 300;
+const SIZE_PX = 84;
+const REST_MS = 300;
 
 export function MaterialStrip({
   project,
@@ -28,11 +28,11 @@ export function MaterialStrip({
   selected: string | null;
   onSelect: (target: string) => void;
 }) {
-  const [find, setFind] = useState(''),
-    [pictures, setPictures] = useState<ReadonlyMap<string, Picture>>(new Map()),
-    [fault, setFault] = useState<string | null>(null),
-    worker = useRef<Worker | null>(null),
-    id = useRef(0);
+  const [find, setFind] = useState('');
+  const [pictures, setPictures] = useState<ReadonlyMap<string, Picture>>(new Map());
+  const [fault, setFault] = useState<string | null>(null);
+  const worker = useRef<Worker | null>(null);
+  const id = useRef(0);
   const { base, options, patches, pending } = project;
   const all = useMemo(
     () =>
@@ -50,18 +50,18 @@ export function MaterialStrip({
   }, [all, find]);
   // what no material shows does not make the pictures anew
   const changes = useMemo(
-      () =>
-        [...state.values.values()]
-          .filter((v) => propertyOf(v.property.id)?.on === 'material')
-          .map((v) => ({ target: v.target, property: v.property.id, value: v.value })),
-      [state],
-    ),
-    key = JSON.stringify(changes),
-    names = shown.map((m) => m.name).join('\n');
+    () =>
+      [...state.values.values()]
+        .filter((v) => propertyOf(v.property.id)?.on === 'material')
+        .map((v) => ({ target: v.target, property: v.property.id, value: v.value })),
+    [state],
+  );
+  const key = JSON.stringify(changes);
+  const names = shown.map((m) => m.name).join('\n');
   useEffect(() => {
     const wait = setTimeout(() => {
-      const w = (worker.current ??= new BallsWorker()),
-        wish = ++id.current;
+      const w = (worker.current ??= new BallsWorker());
+      const wish = ++id.current;
       w.onmessage = ({ data: m }: MessageEvent<FromBalls>) => {
         if (m.id !== id.current) return;
         if ('failed' in m) setFault(m.failed);
@@ -123,8 +123,8 @@ export function MaterialStrip({
       </div>
       <div role="listbox" aria-label="Materials" style={{ display: 'flex', gap: 8, overflowX: 'auto' }}>
         {shown.map((m) => {
-          const picture = pictures.get(m.name),
-            on = selected === materialTarget(m.name);
+          const picture = pictures.get(m.name);
+          const on = selected === materialTarget(m.name);
           return (
             <div
               key={m.name}

@@ -38,8 +38,8 @@ import {
   useSmallPictures,
 } from './smallPictures.tsx';
 
-const WIDTH_PX = 136,
-  PICTURE_PX = 76;
+const WIDTH_PX = 136;
+const PICTURE_PX = 76;
 const baseId = (facet: Facet): string => `base ${facet}`;
 type Dialog =
   | { readonly kind: 'make' }
@@ -56,7 +56,8 @@ interface Props {
   keeper: Keeper;
   onDestination: (id: string) => void;
   onCopied: (changes: readonly Change[], from: string) => void;
-  /** Shown instead of options. */ cameras: ReactNode;
+  /** Shown instead of options. */
+  cameras: ReactNode;
   materials: ReactNode;
 }
 
@@ -84,21 +85,21 @@ export function OptionStrip({
   cameras,
   materials,
 }: Props) {
-  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting'),
-    [strip, setStrip] = useState<'cameras' | 'materials' | null>(null),
-    [dialog, setDialog] = useState<Dialog>(null),
-    [name, setName] = useState(''),
-    client = useQueryClient(),
-    options = project.options.filter((o) => o.facet === facet),
-    params = { projectId: project.id };
+  const [facet, setFacet] = useState<Facet>(destination.facet ?? 'lighting');
+  const [strip, setStrip] = useState<'cameras' | 'materials' | null>(null);
+  const [dialog, setDialog] = useState<Dialog>(null);
+  const [name, setName] = useState('');
+  const client = useQueryClient();
+  const options = project.options.filter((o) => o.facet === facet);
+  const params = { projectId: project.id };
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   useEffect(() => {
     if (destination.facet) setFacet(destination.facet);
   }, [destination.facet]);
   // small pictures are not waited for: what is seen at once comes before them
-  const { base, options: allOptions, patches } = project,
-    pending = useDeferredValue(project.pending),
-    hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
+  const { base, options: allOptions, patches } = project;
+  const pending = useDeferredValue(project.pending);
+  const hashes = useMemo(() => index && new CellHashes(index, sceneHash), [index, sceneHash]);
   const jobs = useMemo((): PictureJob[] => {
     if (!index || !hashes || !camera || strip) return [];
     const heightPx = Math.round(Math.min(PICTURE_PX, (WIDTH_PX * camera.settings.heightPx) / camera.settings.widthPx));
@@ -157,23 +158,23 @@ export function OptionStrip({
       say(`Option “${o.name}” is deleted`, 'Ctrl+Z brings it back.');
     });
   const order = (ids: readonly string[]) => {
-    const at = new Map(ids.map((id, i) => [id, i])),
-      mine = options.slice().sort((a, b) => at.get(a.id)! - at.get(b.id)!);
+    const at = new Map(ids.map((id, i) => [id, i]));
+    const mine = options.slice().sort((a, b) => at.get(a.id)! - at.get(b.id)!);
     let k = 0;
     setProject(client, { ...project, options: project.options.map((o) => (o.facet === facet ? mine[k++]! : o)) });
     void run(() => call('orderOptions', { params, body: { optionIds: [...ids] } }));
   };
   const dropped = (e: DragEndEvent) => {
-    const ids = options.map((o) => o.id),
-      from = ids.indexOf(String(e.active.id)),
-      to = ids.indexOf(String(e.over?.id));
+    const ids = options.map((o) => o.id);
+    const from = ids.indexOf(String(e.active.id));
+    const to = ids.indexOf(String(e.over?.id));
     if (from >= 0 && to >= 0 && from !== to) order(arrayMove(ids, from, to));
   };
   const onKey = (e: KeyboardEvent) => {
     if (strip || dialog) return;
-    const i = options.findIndex((o) => destination.id === `option:${o.id}`),
-      o = options[i],
-      step = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
+    const i = options.findIndex((o) => destination.id === `option:${o.id}`);
+    const o = options[i];
+    const step = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
     if (step && e.altKey && o) {
       const to = Math.min(options.length - 1, Math.max(0, i + step));
       if (to !== i)
@@ -193,12 +194,12 @@ export function OptionStrip({
     else return;
     e.preventDefault();
   };
-  const users = (o: Option) => project.variants.filter((v) => v.optionIds.includes(o.id)),
-    usersOfDialog = dialog && dialog.kind !== 'make' ? users(dialog.option) : [];
+  const users = (o: Option) => project.variants.filter((v) => v.optionIds.includes(o.id));
+  const usersOfDialog = dialog && dialog.kind !== 'make' ? users(dialog.option) : [];
   const picture = (id: string) => {
-    const j = jobs.find((x) => x.id === (id === 'base' ? baseId(facet) : id)),
-      now = j && pictureOf(j),
-      shown = now ?? (j && earlierPictureOf(j));
+    const j = jobs.find((x) => x.id === (id === 'base' ? baseId(facet) : id));
+    const now = j && pictureOf(j);
+    const shown = now ?? (j && earlierPictureOf(j));
     return shown && { picture: shown, stale: !now };
   };
   return (

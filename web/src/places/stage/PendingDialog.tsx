@@ -29,8 +29,8 @@ export function PendingDialog({
   keeper: Keeper;
   onClose: () => void;
 }) {
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set()),
-    [box, setBox] = useState<HTMLDivElement | null>(null);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
   const lines = useMemo(
     (): Line[] =>
       project.pending.flatMap(({ destination, changes }): Line[] => [
@@ -46,13 +46,13 @@ export function PendingDialog({
     overscan: 8,
   });
   const picked = project.pending
-      .map((p) => ({
-        destination: p.destination,
-        changes: (p.changes as Change[]).filter((c) => chosen.has(idOf(p.destination, c))),
-      }))
-      .filter((p) => p.changes.length),
-    count = picked.reduce((n, p) => n + p.changes.length, 0),
-    facets = new Set(picked.flatMap((p) => p.changes.map((c) => propertyOf(c.property)?.facet)));
+    .map((p) => ({
+      destination: p.destination,
+      changes: (p.changes as Change[]).filter((c) => chosen.has(idOf(p.destination, c))),
+    }))
+    .filter((p) => p.changes.length);
+  const count = picked.reduce((n, p) => n + p.changes.length, 0);
+  const facets = new Set(picked.flatMap((p) => p.changes.map((c) => propertyOf(c.property)?.facet)));
   const targets: Destination[] = [
     { id: 'base', label: 'the base', facet: undefined },
     ...project.options.map((o) => ({
@@ -80,21 +80,21 @@ export function PendingDialog({
       <div ref={setBox} style={{ maxHeight: '52vh', overflow: 'auto' }}>
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
-            const line = lines[item.index]!,
-              at = {
-                position: 'absolute',
-                top: item.start,
-                left: 0,
-                right: 0,
-                height: ROW_PX,
-                display: 'grid',
-                alignItems: 'center',
-                gap: 8,
-              } as const;
+            const line = lines[item.index]!;
+            const at = {
+              position: 'absolute',
+              top: item.start,
+              left: 0,
+              right: 0,
+              height: ROW_PX,
+              display: 'grid',
+              alignItems: 'center',
+              gap: 8,
+            } as const;
             if (line.kind === 'head') {
-              const ids = line.changes.map((c) => idOf(line.destination, c)),
-                on = ids.filter((x) => chosen.has(x)).length,
-                o = project.options.find((x) => `option:${x.id}` === line.destination);
+              const ids = line.changes.map((c) => idOf(line.destination, c));
+              const on = ids.filter((x) => chosen.has(x)).length;
+              const o = project.options.find((x) => `option:${x.id}` === line.destination);
               return (
                 <div
                   key={item.key}
@@ -114,9 +114,9 @@ export function PendingDialog({
                 </div>
               );
             }
-            const { change: c } = line,
-              id = idOf(line.destination, c),
-              facet = propertyOf(c.property)?.facet;
+            const { change: c } = line;
+            const id = idOf(line.destination, c);
+            const facet = propertyOf(c.property)?.facet;
             return (
               <div
                 key={item.key}

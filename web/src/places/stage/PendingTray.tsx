@@ -43,16 +43,16 @@ export function PendingTray({
   handle,
   onKept,
 }: Props) {
-  const [keepingAs, setKeepingAs] = useState(false),
-    [all, setAll] = useState(false),
-    [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
-  const box = useRef<HTMLDivElement>(null),
-    list = useVirtualizer({
-      count: pending.length,
-      getScrollElement: () => box.current,
-      estimateSize: () => ROW_PX,
-      overscan: 6,
-    });
+  const [keepingAs, setKeepingAs] = useState(false);
+  const [all, setAll] = useState(false);
+  const [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
+  const box = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: pending.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW_PX,
+    overscan: 6,
+  });
   const none = pending.length === 0;
   useImperativeHandle(
     handle,
@@ -116,8 +116,8 @@ export function PendingTray({
         {pending.length > 0 && (
           <div style={{ height: list.getTotalSize(), position: 'relative' }}>
             {list.getVirtualItems().map((item) => {
-              const c = pending[item.index]!,
-                text = changeText(c, index);
+              const c = pending[item.index]!;
+              const text = changeText(c, index);
               return (
                 <div
                   key={item.index}

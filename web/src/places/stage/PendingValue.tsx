@@ -14,13 +14,12 @@ export function PendingValue({
   destination: string;
   change: Change;
 }) {
-  const property = propertyOf(c.property),
-    unit = property && index ? unitOf(property, index, c.target) : '',
-    recorded =
-      recordedIn(project, destination).find((x) => keyOf(x.target, x.property) === keyOf(c.target, c.property))
-        ?.value ??
-      (index && property?.base(index, parseTarget(c.target)?.name ?? '')),
-    text = `${valueText(property, recorded, '', index)} → ${valueText(property, c.value, unit, index)}`;
+  const property = propertyOf(c.property);
+  const unit = property && index ? unitOf(property, index, c.target) : '';
+  const recorded =
+    recordedIn(project, destination).find((x) => keyOf(x.target, x.property) === keyOf(c.target, c.property))?.value ??
+    (index && property?.base(index, parseTarget(c.target)?.name ?? ''));
+  const text = `${valueText(property, recorded, '', index)} → ${valueText(property, c.value, unit, index)}`;
   return (
     <span className="mono dim ellipsis" title={text} style={{ fontSize: 11 }}>
       {text}

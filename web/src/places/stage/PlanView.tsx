@@ -57,15 +57,17 @@ interface Props {
 }
 
 export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf, onLook }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    box = useRef<HTMLDivElement>(null),
-    [side, setSide] = useState<Side>('top'),
-    [view, setView] = useState<View2 | null>(null),
-    [size, setSize] = useState({ width: 0, height: 0 }),
-    [draft, setDraft] = useState<CameraSettings | null>(null),
-    grip = useRef<{ kind: 'pan'; x: number; y: number; from: View2 } | { kind: 'handle'; handle: Handle } | null>(null);
-  const own = camera?.settings as CameraSettings | undefined,
-    settings = draft ?? own;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const [side, setSide] = useState<Side>('top');
+  const [view, setView] = useState<View2 | null>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  const [draft, setDraft] = useState<CameraSettings | null>(null);
+  const grip = useRef<{ kind: 'pan'; x: number; y: number; from: View2 } | { kind: 'handle'; handle: Handle } | null>(
+    null,
+  );
+  const own = camera?.settings as CameraSettings | undefined;
+  const settings = draft ?? own;
   // what stands where changes only with the look; what the planes remove follows them at once
   const plan = useMemo(() => planScene(index.document, state, side, settings), [index, state, side, settings]);
   const bodies = useBodies(index, settings, plan.spans, [settings?.nearM, settings?.farM]);
@@ -98,15 +100,15 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     [plan, cameras, side, size],
   );
   useEffect(() => setView(null), [side, index]);
-  const shown = view ?? fit,
-    toPx = (p: P2): P2 => [
-      size.width / 2 + (p[0] - shown.x) * shown.pxPerM,
-      size.height / 2 - (p[1] - shown.y) * shown.pxPerM,
-    ],
-    toM = (x: number, y: number): P2 => [
-      shown.x + (x - size.width / 2) / shown.pxPerM,
-      shown.y - (y - size.height / 2) / shown.pxPerM,
-    ];
+  const shown = view ?? fit;
+  const toPx = (p: P2): P2 => [
+    size.width / 2 + (p[0] - shown.x) * shown.pxPerM,
+    size.height / 2 - (p[1] - shown.y) * shown.pxPerM,
+  ];
+  const toM = (x: number, y: number): P2 => [
+    shown.x + (x - size.width / 2) / shown.pxPerM,
+    shown.y - (y - size.height / 2) / shown.pxPerM,
+  ];
   const depths: Record<Handle, number> | null = settings
     ? {
         near: settings.nearM,
@@ -117,9 +119,9 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     : null;
 
   useEffect(() => {
-    const c = canvas.current!,
-      g = c.getContext('2d')!,
-      k = window.devicePixelRatio;
+    const c = canvas.current!;
+    const g = c.getContext('2d')!;
+    const k = window.devicePixelRatio;
     c.width = size.width * k;
     c.height = size.height * k;
     g.scale(k, k);
@@ -174,14 +176,14 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     return [e.clientX - r.left, e.clientY - r.top];
   };
   const down = (e: ReactPointerEvent) => {
-    const [x, y] = local(e),
-      handle = near(x, y);
+    const [x, y] = local(e);
+    const handle = near(x, y);
     canvas.current!.setPointerCapture(e.pointerId);
     grip.current = handle ? { kind: 'handle', handle } : { kind: 'pan', x, y, from: shown };
   };
   const set = (c: CameraSettings, h: Handle, d: number): CameraSettings => {
-    const gap = 1e-3,
-      depth = { near: c.depthRangeM?.near ?? c.nearM, far: c.depthRangeM?.far ?? c.farM };
+    const gap = 1e-3;
+    const depth = { near: c.depthRangeM?.near ?? c.nearM, far: c.depthRangeM?.far ?? c.farM };
     switch (h) {
       case 'near':
         return { ...c, nearM: Math.min(Math.max(1e-4, d), c.farM - gap) };
@@ -194,8 +196,8 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     }
   };
   const move = (e: ReactPointerEvent) => {
-    const [x, y] = local(e),
-      g = grip.current;
+    const [x, y] = local(e);
+    const g = grip.current;
     if (!g) {
       canvas.current!.style.cursor = near(x, y) ? 'grab' : 'default';
       return;
@@ -211,8 +213,8 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     if (camera) writer.change([camera.id], { settings: { nearM: c.nearM, farM: c.farM, depthRangeM: c.depthRangeM } });
   };
   const up = (e: ReactPointerEvent) => {
-    const g = grip.current,
-      [x, y] = local(e);
+    const g = grip.current;
+    const [x, y] = local(e);
     grip.current = null;
     if (g?.kind === 'handle' && draft) {
       keep(draft);
@@ -226,14 +228,14 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     }
   };
   useEffect(() => {
-    const c = canvas.current!,
-      wheel = (e: WheelEvent) => {
-        e.preventDefault();
-        const [x, y] = local(e),
-          m = toM(x, y),
-          pxPerM = Math.min(50_000, Math.max(0.02, shown.pxPerM * Math.exp(-e.deltaY * 0.0015)));
-        setView({ pxPerM, x: m[0] - (x - size.width / 2) / pxPerM, y: m[1] + (y - size.height / 2) / pxPerM });
-      };
+    const c = canvas.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const [x, y] = local(e);
+      const m = toM(x, y);
+      const pxPerM = Math.min(50_000, Math.max(0.02, shown.pxPerM * Math.exp(-e.deltaY * 0.0015)));
+      setView({ pxPerM, x: m[0] - (x - size.width / 2) / pxPerM, y: m[1] + (y - size.height / 2) / pxPerM });
+    };
     c.addEventListener('wheel', wheel, { passive: false });
     return () => c.removeEventListener('wheel', wheel);
   });
@@ -337,20 +339,20 @@ function useBodies(
   rough: readonly DepthSpan[],
   planes: readonly (number | undefined)[],
 ): readonly CutBody[] {
-  const loaded = useRef<{ index: SceneIndex; meshes: Map<number, Geometry | null> }>({ index, meshes: new Map() }),
-    [, setArrived] = useState(0);
+  const loaded = useRef<{ index: SceneIndex; meshes: Map<number, Geometry | null> }>({ index, meshes: new Map() });
+  const [, setArrived] = useState(0);
   if (loaded.current.index !== index) loaded.current = { index, meshes: new Map() };
-  const { meshes } = loaded.current,
-    d = index.document,
-    wanted = [
-      ...new Set(
-        rough
-          .filter((s) => planes.some((x) => x !== undefined && s.fromM < x && x < s.toM))
-          .flatMap((s) => d.nodes[s.node]!.parts!.map((p) => p.mesh)),
-      ),
-    ]
-      .filter((m) => !meshes.has(m))
-      .slice(0, AT_ONCE);
+  const { meshes } = loaded.current;
+  const d = index.document;
+  const wanted = [
+    ...new Set(
+      rough
+        .filter((s) => planes.some((x) => x !== undefined && s.fromM < x && x < s.toM))
+        .flatMap((s) => d.nodes[s.node]!.parts!.map((p) => p.mesh)),
+    ),
+  ]
+    .filter((m) => !meshes.has(m))
+    .slice(0, AT_ONCE);
   useEffect(() => {
     for (const m of wanted) {
       meshes.set(m, null);
@@ -388,9 +390,9 @@ interface Label {
   readonly h: number;
 }
 function drawGrid(g: CanvasRenderingContext2D, size: { width: number; height: number }, view: View2, toPx: Px): void {
-  const step = 10 ** Math.ceil(Math.log10(60 / view.pxPerM)),
-    halfW = size.width / 2 / view.pxPerM,
-    halfH = size.height / 2 / view.pxPerM;
+  const step = 10 ** Math.ceil(Math.log10(60 / view.pxPerM));
+  const halfW = size.width / 2 / view.pxPerM;
+  const halfH = size.height / 2 / view.pxPerM;
   if (!(size.width > 0)) return;
   g.strokeStyle = '#262626';
   g.lineWidth = 1;
@@ -419,9 +421,9 @@ function drawCamera(
   name: string,
   labels: Label[],
 ): void {
-  const reach = current ? c.farM : c.focusDistanceM * 0.4,
-    { eye, ends } = cone(c, side, reach),
-    e = toPx(eye);
+  const reach = current ? c.farM : c.focusDistanceM * 0.4;
+  const { eye, ends } = cone(c, side, reach);
+  const e = toPx(eye);
   g.strokeStyle = current ? '#ededed' : '#7d7d7d';
   g.lineWidth = current ? 1.1 : 0.9;
   g.beginPath();
@@ -447,8 +449,8 @@ function drawCamera(
 }
 /** Where a handle's grip is: the planes' at one end of their line, the depth range's at the other. */
 function gripAt(c: CameraSettings, side: Side, h: Handle, distanceM: number, toPx: Px): P2 | null {
-  const { ends } = cone(c, side, distanceM),
-    [a, b] = ends.map(toPx) as [P2, P2];
+  const { ends } = cone(c, side, distanceM);
+  const [a, b] = ends.map(toPx) as [P2, P2];
   return h === 'near' || h === 'far' ? b : a;
 }
 function drawHandle(
@@ -459,13 +461,13 @@ function drawHandle(
   distanceM: number,
   toPx: Px,
 ): void {
-  const { ends } = cone(c, side, distanceM),
-    [a, b] = ends.map(toPx) as [P2, P2],
-    plane = h === 'near' || h === 'far',
-    p = plane ? b : a,
-    far = h === 'far' || h === 'depthFar',
-    e = toPx(cone(c, side, 0).eye),
-    close = Math.hypot(p[0] - e[0], p[1] - e[1]) < 16;
+  const { ends } = cone(c, side, distanceM);
+  const [a, b] = ends.map(toPx) as [P2, P2];
+  const plane = h === 'near' || h === 'far';
+  const p = plane ? b : a;
+  const far = h === 'far' || h === 'depthFar';
+  const e = toPx(cone(c, side, 0).eye);
+  const close = Math.hypot(p[0] - e[0], p[1] - e[1]) < 16;
   g.strokeStyle = plane ? '#ededed' : '#62b7ea';
   g.fillStyle = g.strokeStyle;
   g.lineWidth = plane ? 1.4 : 1;

@@ -25,15 +25,16 @@ export function RightPlace({
   destinations: readonly Destination[];
   inVariant: readonly string[];
   onClose: () => void;
-  /** stay: the destination of further edits stays as it is. */ onPick: (d: Destination, stay: boolean) => void;
+  /** stay: the destination of further edits stays as it is. */
+  onPick: (d: Destination, stay: boolean) => void;
   onNewOption: (facet: Facet, name: string) => void;
 }) {
-  const [always, setAlways] = useState(false),
-    change = changes?.[0] ?? null,
-    property = change && propertyOf(change.property),
-    facet = property?.facet;
-  const used = (d: Destination) => inVariant.includes(d.id.slice(7)),
-    right = destinations.filter((d) => change && fits(change, d)).sort((a, b) => Number(used(b)) - Number(used(a)));
+  const [always, setAlways] = useState(false);
+  const change = changes?.[0] ?? null;
+  const property = change && propertyOf(change.property);
+  const facet = property?.facet;
+  const used = (d: Destination) => inVariant.includes(d.id.slice(7));
+  const right = destinations.filter((d) => change && fits(change, d)).sort((a, b) => Number(used(b)) - Number(used(a)));
   const pick = (d: Destination) => {
     if (always && facet) ALWAYS.set(`${projectId} ${facet}`, d.id);
     setAlways(false);

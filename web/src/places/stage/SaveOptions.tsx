@@ -9,22 +9,22 @@ import { say, sayError } from '../../shared/notify.ts';
 import { looksFileName, saveFile } from '../library/looksFiles.ts';
 
 export function SaveOptions({ project, first, onClose }: { project: Project; first: string; onClose: () => void }) {
-  const [ids, setIds] = useState<ReadonlySet<string>>(new Set([first])),
-    [name, setName] = useState(project.options.find((o) => o.id === first)?.name ?? ''),
-    [busy, setBusy] = useState(false);
-  const chosen = project.options.filter((o) => ids.has(o.id)),
-    materials = chosen.filter((o) => o.facet === 'materials'),
-    run = async (work: () => Promise<void>) => {
-      setBusy(true);
-      try {
-        await work();
-        onClose();
-      } catch (e) {
-        sayError(e);
-      } finally {
-        setBusy(false);
-      }
-    };
+  const [ids, setIds] = useState<ReadonlySet<string>>(new Set([first]));
+  const [name, setName] = useState(project.options.find((o) => o.id === first)?.name ?? '');
+  const [busy, setBusy] = useState(false);
+  const chosen = project.options.filter((o) => ids.has(o.id));
+  const materials = chosen.filter((o) => o.facet === 'materials');
+  const run = async (work: () => Promise<void>) => {
+    setBusy(true);
+    try {
+      await work();
+      onClose();
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setBusy(false);
+    }
+  };
   const toFile = () =>
     run(async () => {
       saveFile(

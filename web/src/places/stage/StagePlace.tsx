@@ -54,36 +54,36 @@ import { useSeen } from './seen.ts';
 import type { Pick as Pick3D } from './viewport.ts';
 
 export function StagePlace({ project }: { project: Project }) {
-  const [search, put] = useAddress(),
-    client = useQueryClient(),
-    scene = useScene(project.revision?.sceneHash),
-    writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]),
-    cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]),
-    keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]),
-    tray = useRef<TrayHandle>(null),
-    view = useRef<ViewHandle>(null);
-  const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null),
-    [free, setFree] = useState(false),
-    [picking, setPicking] = useState(false),
-    [shownFrame, setShownFrame] = useState<number | null>(null),
-    [chosenCameras, setChosenCameras] = useState<readonly string[]>([]);
-  const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0],
-    variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0],
-    selected = search.get('selected'),
-    side = search.get('side') === 'cameras' ? 'cameras' : 'scene',
-    plan = search.get('plan') === 'open';
+  const [search, put] = useAddress();
+  const client = useQueryClient();
+  const scene = useScene(project.revision?.sceneHash);
+  const writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]);
+  const cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]);
+  const keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]);
+  const tray = useRef<TrayHandle>(null);
+  const view = useRef<ViewHandle>(null);
+  const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null);
+  const [free, setFree] = useState(false);
+  const [picking, setPicking] = useState(false);
+  const [shownFrame, setShownFrame] = useState<number | null>(null);
+  const [chosenCameras, setChosenCameras] = useState<readonly string[]>([]);
+  const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0];
+  const variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0];
+  const selected = search.get('selected');
+  const side = search.get('side') === 'cameras' ? 'cameras' : 'scene';
+  const plan = search.get('plan') === 'open';
   const destinations = useMemo(
-      () => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []),
-      [project, camera?.id, variant],
-    ),
-    destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
+    () => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []),
+    [project, camera?.id, variant],
+  );
+  const destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
   // an option that is being edited is shown even where the variant does not use it, instead of those of its facet
   const lone =
     destination?.id.startsWith('option:') && variant && !variant.optionIds.includes(destination.id.slice(7))
       ? destination.id.slice(7)
       : null;
-  const { base, options, patches, pending: edits } = project,
-    cameraId = camera?.id ?? '';
+  const { base, options, patches, pending: edits } = project;
+  const cameraId = camera?.id ?? '';
   const state = useMemo(
     () =>
       scene.data && variant
@@ -109,8 +109,8 @@ export function StagePlace({ project }: { project: Project }) {
   }, [plan, scene.data, state]);
 
   // what is selected: many things at once stay on the page, the last of them is in the address
-  const [nodes, setNodes] = useState<readonly number[]>([]),
-    addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
+  const [nodes, setNodes] = useState<readonly number[]>([]);
+  const addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
   useEffect(() => {
     setNodes((old) =>
       addressed === undefined ? (old.length ? [] : old) : old.includes(addressed) ? old : [addressed],
@@ -148,14 +148,14 @@ export function StagePlace({ project }: { project: Project }) {
   const record = useCallback(
     (changes: readonly Change[]) => {
       if (!destination) return;
-      const own = changes.filter((c) => fits(c, destination)),
-        others = changes.filter((c) => !fits(c, destination));
+      const own = changes.filter((c) => fits(c, destination));
+      const others = changes.filter((c) => !fits(c, destination));
       if (own.length) writer.record(destination.id, own);
-      const ask: Change[] = [],
-        elsewhere = new Map<Destination, Change[]>();
+      const ask: Change[] = [];
+      const elsewhere = new Map<Destination, Change[]>();
       for (const c of others) {
-        const facet = propertyOf(c.property)?.facet,
-          always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
+        const facet = propertyOf(c.property)?.facet;
+        const always = facet && destinations.find((d) => d.id === alwaysFor(project.id, facet));
         if (always && fits(c, always)) {
           const list = elsewhere.get(always);
           if (list) list.push(c);
@@ -179,11 +179,11 @@ export function StagePlace({ project }: { project: Project }) {
     if (!scene.data || !state) return;
     record(
       moved.flatMap((n, i) => {
-        const target = targetOf(scene.data!.document, n),
-          kind = target.startsWith('light:') ? 'light' : 'object';
+        const target = targetOf(scene.data!.document, n);
+        const kind = target.startsWith('light:') ? 'light' : 'object';
         return (Object.keys(PLACEMENT_PROPERTIES) as (keyof Placement)[]).flatMap((k): Change[] => {
-          const property = `${kind}.${k}`,
-            value = placements[i]![k];
+          const property = `${kind}.${k}`;
+          const value = placements[i]![k];
           return state.get(target, property) === undefined || sameValue(state.get(target, property), value)
             ? []
             : [{ target, property, value }];
@@ -194,15 +194,15 @@ export function StagePlace({ project }: { project: Project }) {
   /** Puts a material on things: where one of several selected ones is meant, on all of them. */
   const wear = (material: string, onto: readonly number[], target?: string) => {
     if (!scene.data || !state) return;
-    const d = scene.data.document,
-      chosen =
-        target !== undefined
-          ? [target]
-          : (onto.length === 1 && nodes.includes(onto[0]!) ? nodes : onto).map((n) => objectTarget(d.nodes[n]!.path)),
-      able = chosen.filter((t) => state.get(t, 'object.material') !== undefined),
-      changes = able
-        .filter((t) => state.get(t, 'object.material') !== material)
-        .map((t) => ({ target: t, property: 'object.material', value: material }));
+    const d = scene.data.document;
+    const chosen =
+      target !== undefined
+        ? [target]
+        : (onto.length === 1 && nodes.includes(onto[0]!) ? nodes : onto).map((n) => objectTarget(d.nodes[n]!.path));
+    const able = chosen.filter((t) => state.get(t, 'object.material') !== undefined);
+    const changes = able
+      .filter((t) => state.get(t, 'object.material') !== material)
+      .map((t) => ({ target: t, property: 'object.material', value: material }));
     if (!able.length) {
       say(
         'It cannot wear one material',
@@ -214,13 +214,13 @@ export function StagePlace({ project }: { project: Project }) {
   };
   const dropped = async () => {
     if (!scene.data || !state || !camera || !project.revision) return;
-    const d = scene.data.document,
-      chosen = new Set(nodes),
-      tops = nodes.filter((n) => {
-        if (targetOf(d, n).startsWith('light:')) return false;
-        for (let p = d.nodes[n]!.parent; p >= 0; p = d.nodes[p]!.parent) if (chosen.has(p)) return false;
-        return true;
-      });
+    const d = scene.data.document;
+    const chosen = new Set(nodes);
+    const tops = nodes.filter((n) => {
+      if (targetOf(d, n).startsWith('light:')) return false;
+      for (let p = d.nodes[n]!.parent; p >= 0; p = d.nodes[p]!.parent) if (chosen.has(p)) return false;
+      return true;
+    });
     try {
       const heights = await heightsBelow({
         sceneHash: project.revision.sceneHash,
@@ -229,14 +229,14 @@ export function StagePlace({ project }: { project: Project }) {
         nodes: tops,
       });
       const changes = tops.flatMap((n, i): Change[] => {
-        const h = heights[i],
-          target = objectTarget(d.nodes[n]!.path),
-          at = state.get(target, 'object.offset') as readonly [number, number, number];
+        const h = heights[i];
+        const target = objectTarget(d.nodes[n]!.path);
+        const at = state.get(target, 'object.offset') as readonly [number, number, number];
         return h ? [{ target, property: 'object.offset', value: [at[0], Number((at[1] - h).toFixed(6)), at[2]] }] : [];
       });
       record(changes);
-      const none = heights.filter((h) => h === null).length,
-        there = heights.filter((h) => h === 0).length;
+      const none = heights.filter((h) => h === null).length;
+      const there = heights.filter((h) => h === 0).length;
       say(
         changes.length
           ? `${plural(changes.length, 'thing')} dropped${changes.length === 1 ? ` by ${metres(Math.max(...heights.map((h) => h ?? 0)))}` : ''}`
@@ -256,8 +256,8 @@ export function StagePlace({ project }: { project: Project }) {
   };
   const flip = useCallback(
     (step: number) => {
-      const i = project.variants.findIndex((v) => v.id === variant?.id),
-        next = project.variants[(i + step + project.variants.length) % project.variants.length];
+      const i = project.variants.findIndex((v) => v.id === variant?.id);
+      const next = project.variants[(i + step + project.variants.length) % project.variants.length];
       if (next) put({ variant: next.id });
     },
     [project.variants, variant?.id, put],
@@ -267,9 +267,9 @@ export function StagePlace({ project }: { project: Project }) {
   const flipOption = useCallback(
     (step: number) => {
       const facet = (flipped.current =
-          destination?.facet ?? flipped.current ?? FACETS.find((f) => project.options.some((o) => o.facet === f))),
-        ring = ['base', ...project.options.filter((o) => o.facet === facet).map((o) => `option:${o.id}`)],
-        i = ring.indexOf(destination?.id ?? 'base');
+        destination?.facet ?? flipped.current ?? FACETS.find((f) => project.options.some((o) => o.facet === f)));
+      const ring = ['base', ...project.options.filter((o) => o.facet === facet).map((o) => `option:${o.id}`)];
+      const i = ring.indexOf(destination?.id ?? 'base');
       put({ to: ring[(i + step + ring.length) % ring.length]! });
     },
     [destination, project.options, put],
@@ -334,11 +334,10 @@ export function StagePlace({ project }: { project: Project }) {
       return;
     }
     if (picking && camera && hit) {
-      const m = camera.settings.matrix,
-        back = Math.hypot(m[8]!, m[9]!, m[10]!) || 1,
-        focusDistanceM =
-          -((hit.point[0] - m[12]!) * m[8]! + (hit.point[1] - m[13]!) * m[9]! + (hit.point[2] - m[14]!) * m[10]!) /
-          back;
+      const m = camera.settings.matrix;
+      const back = Math.hypot(m[8]!, m[9]!, m[10]!) || 1;
+      const focusDistanceM =
+        -((hit.point[0] - m[12]!) * m[8]! + (hit.point[1] - m[13]!) * m[9]! + (hit.point[2] - m[14]!) * m[10]!) / back;
       setPicking(false);
       if (focusDistanceM > 0.001)
         cameraWriter.change([camera.id], { settings: { focusDistanceM: Number(focusDistanceM.toFixed(4)) } });
@@ -405,12 +404,12 @@ export function StagePlace({ project }: { project: Project }) {
   const keptAs = ({ optionIds, variantId }: { optionIds: readonly string[]; variantId: string | null }) =>
     put({ to: `option:${optionIds.at(-1)!}`, ...(variantId !== null && { variant: variantId }) });
   // facet by facet: what waits for an answer next
-  const facetAsked = misplaced?.[0] && propertyOf(misplaced[0].property)?.facet,
-    asked = misplaced && misplaced.filter((c) => propertyOf(c.property)?.facet === facetAsked),
-    answered = () => {
-      const rest = (misplaced ?? []).filter((c) => propertyOf(c.property)?.facet !== facetAsked);
-      setMisplaced(rest.length ? rest : null);
-    };
+  const facetAsked = misplaced?.[0] && propertyOf(misplaced[0].property)?.facet;
+  const asked = misplaced && misplaced.filter((c) => propertyOf(c.property)?.facet === facetAsked);
+  const answered = () => {
+    const rest = (misplaced ?? []).filter((c) => propertyOf(c.property)?.facet !== facetAsked);
+    setMisplaced(rest.length ? rest : null);
+  };
   const intoNew = async (facet: Facet, name: string) => {
     try {
       const made = await call('createOption', { params: { projectId: project.id }, body: { facet, name } });
@@ -426,17 +425,17 @@ export function StagePlace({ project }: { project: Project }) {
       sayError(e);
     }
   };
-  const pending = pendingOf(project, destination.id),
-    elsewhere = project.pending
-      .filter((x) => x.destination !== destination.id)
-      .reduce((n, x) => n + x.changes.length, 0),
-    animation = scene.data?.document.animation,
-    lastFrame = animation ? Math.ceil(animation.durationS * FRAMES_PER_SECOND) : 0;
+  const pending = pendingOf(project, destination.id);
+  const elsewhere = project.pending
+    .filter((x) => x.destination !== destination.id)
+    .reduce((n, x) => n + x.changes.length, 0);
+  const animation = scene.data?.document.animation;
+  const lastFrame = animation ? Math.ceil(animation.durationS * FRAMES_PER_SECOND) : 0;
   // beside the list of cameras stand the settings of those chosen in it, or of the one that is looked through
   const chosen =
-      chosenCameras.length || side !== 'cameras' || selected !== null || !camera ? chosenCameras : [camera.id],
-    inspected = project.cameras.filter((c) => chosen.includes(c.id)),
-    through = free ? undefined : camera;
+    chosenCameras.length || side !== 'cameras' || selected !== null || !camera ? chosenCameras : [camera.id];
+  const inspected = project.cameras.filter((c) => chosen.includes(c.id));
+  const through = free ? undefined : camera;
   return (
     <>
       <header className="sentence" style={facetColor(destination.facet ?? null)}>

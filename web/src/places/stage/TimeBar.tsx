@@ -8,26 +8,27 @@ interface Props {
   readonly first: number;
   readonly last: number;
   readonly step: number;
-  /** The camera's own. */ readonly own: number;
+  /** The camera's own. */
+  readonly own: number;
   readonly shown: number | null;
   readonly onShow: (frame: number | null) => void;
   readonly onUse: ((frame: number) => void) | undefined;
 }
 
 export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props) {
-  const [playing, setPlaying] = useState(false),
-    frame = shown ?? own,
-    latest = useRef(onShow),
-    from = useRef(frame);
+  const [playing, setPlaying] = useState(false);
+  const frame = shown ?? own;
+  const latest = useRef(onShow);
+  const from = useRef(frame);
   useEffect(() => {
     latest.current = onShow;
     from.current = frame;
   });
   useEffect(() => {
     if (!playing) return;
-    const began = performance.now(),
-      start = from.current >= last ? first : Math.max(first, from.current),
-      frames = Math.max(1, Math.floor((last - first) / step) + 1);
+    const began = performance.now();
+    const start = from.current >= last ? first : Math.max(first, from.current);
+    const frames = Math.max(1, Math.floor((last - first) / step) + 1);
     let request = 0;
     const tick = (now: number) => {
       // frames are skipped where the machine is too slow to show them all; time is not stretched

@@ -53,7 +53,8 @@ interface Props {
   readonly onSets: (sets: Project['sets']) => void;
   readonly onSeen: () => void;
   readonly onIntoView: () => void;
-  /** A material was let go over a thing. */ readonly onMaterial: (material: string, node: number) => void;
+  /** A material was let go over a thing. */
+  readonly onMaterial: (material: string, node: number) => void;
 }
 
 export const Tree = memo(function Tree({
@@ -70,17 +71,17 @@ export const Tree = memo(function Tree({
   onIntoView,
   onMaterial,
 }: Props) {
-  const [find, setFind] = useState(''),
-    [filter, setFilter] = useState<TreeFilter>(EVERYTHING),
-    [question, setQuestion] = useState<Question | null>(null),
-    [open, setOpen] = useState<ReadonlySet<number>>(new Set([0])),
-    box = useRef<HTMLDivElement>(null),
-    last = useRef<number>(undefined),
-    document = index?.document,
-    [naming, setNaming] = useState<string | null>(null);
-  const hierarchy = useMemo(() => document && hierarchyOf(document), [document]),
-    layers = useMemo(() => (document ? layersOf(document) : []), [document]),
-    layerNames = useMemo(() => [...new Set(layers.filter((l) => l !== undefined))].sort(), [layers]);
+  const [find, setFind] = useState('');
+  const [filter, setFilter] = useState<TreeFilter>(EVERYTHING);
+  const [question, setQuestion] = useState<Question | null>(null);
+  const [open, setOpen] = useState<ReadonlySet<number>>(new Set([0]));
+  const box = useRef<HTMLDivElement>(null);
+  const last = useRef<number>(undefined);
+  const document = index?.document;
+  const [naming, setNaming] = useState<string | null>(null);
+  const hierarchy = useMemo(() => document && hierarchyOf(document), [document]);
+  const layers = useMemo(() => (document ? layersOf(document) : []), [document]);
+  const layerNames = useMemo(() => [...new Set(layers.filter((l) => l !== undefined))].sort(), [layers]);
   const changed = useMemo(() => {
     const m = new Map<string, string>();
     for (const v of state?.values.values() ?? [])
@@ -94,21 +95,20 @@ export const Tree = memo(function Tree({
     () => (document && state && question ? asked(question, document, state, changed, camera) : undefined),
     [question, document, state, changed, camera],
   );
-  const sought = find,
-    rows = useMemo(
-      () =>
-        document && hierarchy ? treeRows(document, hierarchy, open, { ...filter, find: sought, only }, layers) : [],
-      [document, hierarchy, open, filter, sought, only, layers],
-    );
+  const sought = find;
+  const rows = useMemo(
+    () => (document && hierarchy ? treeRows(document, hierarchy, open, { ...filter, find: sought, only }, layers) : []),
+    [document, hierarchy, open, filter, sought, only, layers],
+  );
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW_PX,
     overscan: 12,
   });
-  const chosen = useMemo(() => new Set(nodes), [nodes]),
-    at = nodes.at(-1),
-    filtered = filter !== EVERYTHING || question !== null;
+  const chosen = useMemo(() => new Set(nodes), [nodes]);
+  const at = nodes.at(-1);
+  const filtered = filter !== EVERYTHING || question !== null;
   // what was picked in the view is unfolded and scrolled to
   useEffect(() => {
     if (at === undefined || !document) return;
@@ -171,8 +171,8 @@ export const Tree = memo(function Tree({
   };
   const flip = <K extends 'kinds' | 'layers' | 'materials'>(key: K, value: TreeFilter[K][number]) =>
     setFilter((f) => {
-      const listed = f[key] as readonly string[],
-        next = { ...f, [key]: listed.includes(value) ? listed.filter((x) => x !== value) : [...listed, value] };
+      const listed = f[key] as readonly string[];
+      const next = { ...f, [key]: listed.includes(value) ? listed.filter((x) => x !== value) : [...listed, value] };
       return next.kinds.length || next.layers.length || next.materials.length ? next : EVERYTHING;
     });
   const tick = (on: boolean) => (
@@ -377,12 +377,12 @@ export const Tree = memo(function Tree({
       >
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
-            const row = rows[item.index]!,
-              n = document!.nodes[row.node]!,
-              facet = changed.get(n.path),
-              hidden = state?.get(objectTarget(n.path), 'object.shown') === false,
-              copies = state ? copyPlaces(state, n.path).length : 0,
-              layer = n.layer;
+            const row = rows[item.index]!;
+            const n = document!.nodes[row.node]!;
+            const facet = changed.get(n.path);
+            const hidden = state?.get(objectTarget(n.path), 'object.shown') === false;
+            const copies = state ? copyPlaces(state, n.path).length : 0;
+            const layer = n.layer;
             return (
               <div
                 key={row.node}
@@ -528,8 +528,8 @@ function asked(
     return (i) => hidden[i]!;
   }
   if (!camera) return () => false;
-  const planes = framePlanes(camera, 0),
-    world = placements(d);
+  const planes = framePlanes(camera, 0);
+  const world = placements(d);
   return (i) => {
     const parts = d.nodes[i]!.parts;
     return (

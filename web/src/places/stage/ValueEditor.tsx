@@ -209,11 +209,11 @@ function BringField({
   value: string | null;
   onChange: (v: Value) => void;
 }) {
-  const maps = useEnvironments(),
-    client = useQueryClient(),
-    file = useRef<HTMLInputElement>(null),
-    [busy, setBusy] = useState(false),
-    kind = KINDS[brings];
+  const maps = useEnvironments();
+  const client = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const [busy, setBusy] = useState(false);
+  const kind = KINDS[brings];
   const used = useMemo(() => {
     const out = new Map<string, string>();
     for (const changes of [
@@ -223,9 +223,9 @@ function BringField({
       ...project.pending.map((p) => p.changes),
     ])
       for (const c of changes) {
-        const p = propertyOf(c.property),
-          name =
-            p?.type === 'choice' && p.brings === brings && typeof c.value === 'string' ? kind.name(c.value) : undefined;
+        const p = propertyOf(c.property);
+        const name =
+          p?.type === 'choice' && p.brings === brings && typeof c.value === 'string' ? kind.name(c.value) : undefined;
         if (name) out.set(c.value as string, name);
       }
     return out;

@@ -13,7 +13,8 @@ import { say, sayError } from '../../shared/notify.ts';
 export interface VanishedThing {
   readonly target: string;
   readonly values: number;
-  /** What it is recorded in. */ readonly where: readonly string[];
+  /** What it is recorded in. */
+  readonly where: readonly string[];
 }
 
 export function vanishedOf(
@@ -23,8 +24,8 @@ export function vanishedOf(
   const out = new Map<string, { values: number; where: Set<string> }>();
   const look = (where: string, changes: readonly Change[]) => {
     for (const c of changes) {
-      const t = parseTarget(c.target),
-        property = propertyOf(c.property);
+      const t = parseTarget(c.target);
+      const property = propertyOf(c.property);
       if (
         !t ||
         !property ||
@@ -60,9 +61,9 @@ export function Vanished({
   index: SceneIndex;
   vanished: readonly VanishedThing[];
 }) {
-  const client = useQueryClient(),
-    [open, setOpen] = useState(false),
-    values = vanished.reduce((n, v) => n + v.values, 0);
+  const client = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const values = vanished.reduce((n, v) => n + v.values, 0);
   const choices = useMemo(() => {
     const d = index.document;
     return {

@@ -44,11 +44,10 @@ interface Props {
   onPlaced: (nodes: readonly number[], placements: readonly Placement[]) => void;
   onUnlock: () => void;
   onLookAround: () => void;
-  /** Lets what is selected down until it touches. */ onDrop: () => void;
-  /** A material was let go over a thing. */ onMaterial: (
-    material: string,
-    hit: Extract<Pick, { kind: 'node' }>,
-  ) => void;
+  /** Lets what is selected down until it touches. */
+  onDrop: () => void;
+  /** A material was let go over a thing. */
+  onMaterial: (material: string, hit: Extract<Pick, { kind: 'node' }>) => void;
   tools?: React.ReactNode;
 }
 
@@ -73,17 +72,17 @@ export function View({
   onMaterial,
   tools,
 }: Props) {
-  const host = useRef<HTMLDivElement>(null),
-    view = useRef<Viewport | null>(null),
-    latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested, onPlaced });
-  const [live, setLive] = useState(false),
-    [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null),
-    still = useRef<ReturnType<typeof setTimeout>>(undefined),
-    [nudged, setNudged] = useState(false),
-    [handles, setHandles] = useState<HandleMode | null>(null);
-  const [frame, setFrame] = useState<FrameRect | null>(null),
-    [report, setReport] = useState<ViewReport | null>(null),
-    [fault, setFault] = useState<string | null>(null);
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<Viewport | null>(null);
+  const latest = useRef({ onPick, onBox, onCameraMoved, onCameraRested, onPlaced });
+  const [live, setLive] = useState(false);
+  const [around, setAround] = useState<{ camera: CameraSettings; rect: FrameRect } | null>(null);
+  const still = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const [nudged, setNudged] = useState(false);
+  const [handles, setHandles] = useState<HandleMode | null>(null);
+  const [frame, setFrame] = useState<FrameRect | null>(null);
+  const [report, setReport] = useState<ViewReport | null>(null);
+  const [fault, setFault] = useState<string | null>(null);
   useEffect(() => {
     latest.current = { onPick, onBox, onCameraMoved, onCameraRested, onPlaced };
   });
@@ -136,8 +135,8 @@ export function View({
   useEffect(() => {
     if (state) view.current?.setState(state);
   }, [state, index]);
-  const settings = camera?.settings as CameraSettings | undefined,
-    locked = (camera?.handling.locked ?? false) || settings?.follows !== undefined;
+  const settings = camera?.settings as CameraSettings | undefined;
+  const locked = (camera?.handling.locked ?? false) || settings?.follows !== undefined;
   useEffect(() => {
     view.current?.lookThrough(settings ?? null, locked);
   }, [settings, locked, index]);
@@ -154,8 +153,8 @@ export function View({
     // through a camera the picture is judged: figures would lie in it
     view.current?.showCameras(
       (camera ? [] : cameras).map((c) => {
-        const s = c.settings as CameraSettings,
-          half = halfHeightOf(s);
+        const s = c.settings as CameraSettings;
+        const half = halfHeightOf(s);
         return {
           id: c.id,
           matrix: s.matrix,
@@ -183,9 +182,9 @@ export function View({
         }
       }}
       onDrop={(e) => {
-        const material = e.dataTransfer.getData(MATERIAL_DRAG),
-          box = host.current?.getBoundingClientRect(),
-          hit = material && box ? view.current?.pick(e.clientX - box.left, e.clientY - box.top) : undefined;
+        const material = e.dataTransfer.getData(MATERIAL_DRAG);
+        const box = host.current?.getBoundingClientRect();
+        const hit = material && box ? view.current?.pick(e.clientX - box.left, e.clientY - box.top) : undefined;
         if (hit?.kind === 'node') {
           e.preventDefault();
           onMaterial(material, hit);
@@ -402,11 +401,11 @@ function Plate({ plate }: { plate: NonNullable<CameraHandling['plate']> }) {
 }
 function Guides({ guides, width, height }: { guides: CameraHandling['guides']; width: number; height: number }) {
   const at = (x1: number, y1: number, x2: number, y2: number) => (
-      <line key={`${x1} ${y1} ${x2} ${y2}`} x1={x1 * width} y1={y1 * height} x2={x2 * width} y2={y2 * height} />
-    ),
-    inset = (k: number) => (
-      <rect key={k} x={width * k} y={height * k} width={width * (1 - 2 * k)} height={height * (1 - 2 * k)} />
-    );
+    <line key={`${x1} ${y1} ${x2} ${y2}`} x1={x1 * width} y1={y1 * height} x2={x2 * width} y2={y2 * height} />
+  );
+  const inset = (k: number) => (
+    <rect key={k} x={width * k} y={height * k} width={width * (1 - 2 * k)} height={height * (1 - 2 * k)} />
+  );
   return (
     <svg
       width={width}

@@ -18,8 +18,8 @@ export class BackdropView {
     private readonly changed: () => void,
     private readonly failed: (message: string) => void,
   ) {
-    const { positions, normals, indices } = backdropShape(),
-      g = new THREE.BufferGeometry();
+    const { positions, normals, indices } = backdropShape();
+    const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.BufferAttribute(positions, 3));
     g.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
     g.setIndex(new THREE.BufferAttribute(indices, 1));
@@ -30,8 +30,8 @@ export class BackdropView {
 
   /** Call after the sky was shown: a plate takes its place. */
   show(state: ResolvedState): void {
-    const b = backdropOf(state),
-      image = parseImage(state.get('environment', 'environment.plate'));
+    const b = backdropOf(state);
+    const image = parseImage(state.get('environment', 'environment.plate'));
     this.mesh.visible = b !== undefined;
     if (b) {
       this.mesh.matrix.fromArray(b.matrix);
@@ -43,8 +43,8 @@ export class BackdropView {
       this.plate?.texture.dispose();
       this.plate = undefined;
       if (image) {
-        const texture = new THREE.Texture(),
-          plate = (this.plate = { hash: image.blob, texture, width: image.width, height: image.height });
+        const texture = new THREE.Texture();
+        const plate = (this.plate = { hash: image.blob, texture, width: image.width, height: image.height });
         texture.colorSpace = THREE.SRGBColorSpace;
         void asset(image.blob)
           .then((bytes) =>
@@ -91,11 +91,11 @@ export class BackdropView {
     const { plate, rect } = this;
     if (!plate) return;
     // from the whole view to the frame in it, then to the part of the plate that fills the frame
-    const own = plate.width / plate.height,
-      sx = own > this.aspect ? this.aspect / own : 1,
-      sy = own > this.aspect ? 1 : own / this.aspect,
-      r = rect ?? { left: 0, top: 0, width: 1, height: 1 },
-      bottom = 1 - r.top - r.height;
+    const own = plate.width / plate.height;
+    const sx = own > this.aspect ? this.aspect / own : 1;
+    const sy = own > this.aspect ? 1 : own / this.aspect;
+    const r = rect ?? { left: 0, top: 0, width: 1, height: 1 };
+    const bottom = 1 - r.top - r.height;
     plate.texture.repeat.set(sx / r.width, sy / r.height);
     plate.texture.offset.set(0.5 - sx / 2 - (r.left * sx) / r.width, 0.5 - sy / 2 - (bottom * sy) / r.height);
   }

@@ -43,8 +43,8 @@ export class CameraWriter {
   }
   /** Sets what only one camera can have: its place, its name. */
   set(id: string, change: { readonly name?: string; readonly settings?: CameraSettings }): void {
-    const p = this.project,
-      camera = p?.cameras.find((c) => c.id === id);
+    const p = this.project;
+    const camera = p?.cameras.find((c) => c.id === id);
     if (!p || !camera) return;
     setProject(this.client, {
       ...p,

@@ -34,8 +34,8 @@ const d = {
       })) as never,
     ),
 } as unknown as SceneDocument;
-const index = new SceneIndex(d),
-  set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+const index = new SceneIndex(d);
+const set = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
 const layer = (name: string, changes: readonly Change[], kind: 'base' | 'option' = 'option') => ({
   id: name,
   name,

@@ -37,16 +37,16 @@ export function pasted(
 ): Change[] {
   const sources = new Map<string, string>();
   for (const c of changes) {
-    const kind = parseTarget(c.target)?.kind ?? '',
-      known = sources.get(kind);
+    const kind = parseTarget(c.target)?.kind ?? '';
+    const known = sources.get(kind);
     sources.set(kind, known === undefined || known === c.target ? c.target : MANY);
   }
   const out = changes.flatMap((c) => {
-    const property = propertyOf(c.property),
-      onto =
-        property && sources.get(property.on) !== MANY && targets.some((t) => parseTarget(t)?.kind === property.on)
-          ? targets
-          : [c.target];
+    const property = propertyOf(c.property);
+    const onto =
+      property && sources.get(property.on) !== MANY && targets.some((t) => parseTarget(t)?.kind === property.on)
+        ? targets
+        : [c.target];
     return property
       ? onto
           .filter(

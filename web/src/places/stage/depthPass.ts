@@ -17,12 +17,12 @@ export function depthPicture(
   widthPx: number,
   heightPx: number,
 ): Float32Array {
-  const camera = new THREE.PerspectiveCamera(),
-    half = halfHeightOf(c),
-    wide = (half * c.widthPx) / c.heightPx,
-    scale = c.projection === 'perspective' ? c.nearM : 1,
-    sx = 2 * (c.shiftX ?? 0) * wide,
-    sy = 2 * (c.shiftY ?? 0) * half;
+  const camera = new THREE.PerspectiveCamera();
+  const half = halfHeightOf(c);
+  const wide = (half * c.widthPx) / c.heightPx;
+  const scale = c.projection === 'perspective' ? c.nearM : 1;
+  const sx = 2 * (c.shiftX ?? 0) * wide;
+  const sy = 2 * (c.shiftY ?? 0) * half;
   new THREE.Matrix4().fromArray(c.matrix).decompose(camera.position, camera.quaternion, new THREE.Vector3());
   camera.updateMatrixWorld();
   camera.matrixWorldInverse.copy(camera.matrixWorld).invert();
@@ -37,11 +37,11 @@ export function depthPicture(
     );
   else camera.projectionMatrix.makeOrthographic(sx - wide, sx + wide, sy + half, sy - half, c.nearM, c.farM);
   camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
-  const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType }),
-    scene = new THREE.Scene(),
-    out = new Float32Array(widthPx * heightPx * 4),
-    tone = renderer.toneMapping,
-    home = objects.parent;
+  const target = new THREE.WebGLRenderTarget(widthPx, heightPx, { type: THREE.FloatType });
+  const scene = new THREE.Scene();
+  const out = new Float32Array(widthPx * heightPx * 4);
+  const tone = renderer.toneMapping;
+  const home = objects.parent;
   try {
     scene.add(objects);
     scene.overrideMaterial = DEPTH;

@@ -22,27 +22,27 @@ const document = {
   cameras: [],
   lights: [],
 } as unknown as SceneDocument;
-const scene = new SceneIndex(document),
-  world = placements(document),
-  geometries = [0, 1].map(() =>
-    new THREE.BufferGeometry()
-      .setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3))
-      .setIndex([0, 1, 2]),
-  );
+const scene = new SceneIndex(document);
+const world = placements(document);
+const geometries = [0, 1].map(() =>
+  new THREE.BufferGeometry()
+    .setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3))
+    .setIndex([0, 1, 2]),
+);
 const stateOf = (...changes: Change[]) => resolve(scene, [{ id: 'x', name: '', kind: 'base', changes }]);
-const hidden = (...paths: string[]) => document.nodes.map((n) => !paths.includes(n.path)),
-  ALL = hidden();
+const hidden = (...paths: string[]) => document.nodes.map((n) => !paths.includes(n.path));
+const ALL = hidden();
 
 /** Stands in for the materials, which need textures from the server: one object for each name and manner. */
 function surfaces() {
-  const made = new Map<string, THREE.Material>(),
-    asked: string[] = [],
-    of = (key: string) => {
-      asked.push(key);
-      let m = made.get(key);
-      if (!m) made.set(key, (m = new THREE.MeshBasicMaterial({ name: key })));
-      return m;
-    };
+  const made = new Map<string, THREE.Material>();
+  const asked: string[] = [];
+  const of = (key: string) => {
+    asked.push(key);
+    let m = made.get(key);
+    if (!m) made.set(key, (m = new THREE.MeshBasicMaterial({ name: key })));
+    return m;
+  };
   return {
     asked,
     surfaces: {
@@ -52,8 +52,8 @@ function surfaces() {
   };
 }
 function view() {
-  const { asked, surfaces: s } = surfaces(),
-    drawn = new DrawnObjects(document, s);
+  const { asked, surfaces: s } = surfaces();
+  const drawn = new DrawnObjects(document, s);
   return {
     asked,
     drawn,
@@ -76,8 +76,8 @@ const wear = (path: string, material: string): Change => ({
 
 describe('drawn objects', () => {
   it('of one mesh and material are one list of instances, each where its node is', () => {
-    const v = view(),
-      r = v.show(ALL);
+    const v = view();
+    const r = v.show(ALL);
     expect(v.lists().map(({ nodes, count, surface }) => ({ nodes, count, surface }))).toEqual([
       { nodes: [1, 3, 5], count: 3, surface: 'Clay' },
       { nodes: [2, 4, 6], count: 3, surface: 'Clay' },
@@ -162,8 +162,8 @@ describe('drawn objects', () => {
     expect(v.lists().map((l) => l.count)).toEqual([3, 3]);
   });
   it('held by a handle go along, and nothing else does', () => {
-    const v = view(),
-      m = new THREE.Matrix4();
+    const v = view();
+    const m = new THREE.Matrix4();
     v.show(ALL);
     v.drawn.preview(new Set([3]), world, new THREE.Matrix4().makeTranslation(0, 7, 0));
     const [list] = v.lists();

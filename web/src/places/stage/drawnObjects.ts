@@ -46,29 +46,28 @@ export class DrawnObjects {
     shown: readonly boolean[],
     geometryOf: (mesh: number, node?: number) => THREE.BufferGeometry | undefined,
   ): { readonly triangles: number; readonly changed: boolean } {
-    const before = this.lists,
-      matrix = new THREE.Matrix4();
-    let triangles = 0,
-      made = 0;
+    const before = this.lists;
+    const matrix = new THREE.Matrix4();
+    let triangles = 0;
+    let made = 0;
     this.lists = new Map();
     // thousands of lists wear a few materials: each is brought up to date once
-    const surfaces = new Map<string, THREE.Material>(),
-      surfaceOf = (name: string, drawn: DrawnLook): THREE.Material => {
-        const key = `${drawn} ${name}`;
-        let m = surfaces.get(key);
-        if (!m)
-          surfaces.set(
-            key,
-            (m =
-              drawn === 'own' ? this.surfaces.material(name, state) : this.surfaces.drawnMaterial(name, drawn, state)),
-          );
-        return m;
-      };
+    const surfaces = new Map<string, THREE.Material>();
+    const surfaceOf = (name: string, drawn: DrawnLook): THREE.Material => {
+      const key = `${drawn} ${name}`;
+      let m = surfaces.get(key);
+      if (!m)
+        surfaces.set(
+          key,
+          (m = drawn === 'own' ? this.surfaces.material(name, state) : this.surfaces.drawnMaterial(name, drawn, state)),
+        );
+      return m;
+    };
     for (const [key, w] of this.wanted(state, posed, shown)) {
       const geometry = geometryOf(w.mesh, w.posed ? w.nodes[0] : undefined);
       if (!geometry) continue;
-      const surface = surfaceOf(w.material, w.drawn),
-        old = before.get(key);
+      const surface = surfaceOf(w.material, w.drawn);
+      const old = before.get(key);
       triangles += w.nodes.length * this.document.meshes[w.mesh]!.triangles;
       if (
         old &&
@@ -119,24 +118,24 @@ export class DrawnObjects {
   }
   /** One that is not shown now, of the same geometry and with room. */
   private rested(geometry: THREE.BufferGeometry, instances: number): THREE.InstancedMesh | undefined {
-    const rest = this.resting.get(geometry),
-      i = rest?.findIndex((m) => holds(m, geometry, instances)) ?? -1;
+    const rest = this.resting.get(geometry);
+    const i = rest?.findIndex((m) => holds(m, geometry, instances)) ?? -1;
     return i < 0 ? undefined : rest!.splice(i, 1)[0];
   }
 
   private wanted(state: ResolvedState, posed: SceneDocument, shown: readonly boolean[]): Map<string, Wanted> {
-    const lists = new Map<string, Wanted>(),
-      seen = setOnObjects(state, 'object.seenByCamera'),
-      wears = setOnObjects(state, 'object.material'),
-      drawn = drawnLooks(state, posed.nodes);
+    const lists = new Map<string, Wanted>();
+    const seen = setOnObjects(state, 'object.seenByCamera');
+    const wears = setOnObjects(state, 'object.material');
+    const drawn = drawnLooks(state, posed.nodes);
     posed.nodes.forEach((n, i) => {
       if (!shown[i] || !n.parts || seen(n.path) === false) return;
       for (const p of n.parts) {
-        const worn = n.parts.length === 1 ? wears(n.path) : undefined,
-          material =
-            typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name,
-          own = deforms(posed, i, p.mesh),
-          key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
+        const worn = n.parts.length === 1 ? wears(n.path) : undefined;
+        const material =
+          typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name;
+        const own = deforms(posed, i, p.mesh);
+        const key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
         const list = lists.get(key);
         if (list) list.nodes.push(i);
         else lists.set(key, { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [i] });
@@ -147,9 +146,9 @@ export class DrawnObjects {
 
   /** Draws only as many instances as come to about so many triangles; null: all. */
   thin(mostTriangles: number | null): void {
-    const all = this.group.children as THREE.InstancedMesh[],
-      total = all.reduce((n, m) => n + ((m.geometry.index?.count ?? 0) / 3) * nodesOf(m).length, 0),
-      share = mostTriangles === null ? 1 : Math.min(1, mostTriangles / Math.max(1, total));
+    const all = this.group.children as THREE.InstancedMesh[];
+    const total = all.reduce((n, m) => n + ((m.geometry.index?.count ?? 0) / 3) * nodesOf(m).length, 0);
+    const share = mostTriangles === null ? 1 : Math.min(1, mostTriangles / Math.max(1, total));
     for (const m of all) m.count = share === 1 ? nodesOf(m).length : Math.max(1, Math.ceil(nodesOf(m).length * share));
   }
 

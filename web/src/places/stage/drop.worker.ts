@@ -24,7 +24,8 @@ export interface DropWish {
   readonly sceneHash: string;
   readonly changes: readonly Change[];
   readonly camera: CameraSettings;
-  /** What is dropped, each with all that is in it. */ readonly nodes: readonly number[];
+  /** What is dropped, each with all that is in it. */
+  readonly nodes: readonly number[];
 }
 /** Metres down for each node; null where nothing lies below. */
 export type Dropped = { readonly heights: readonly (number | null)[] } | { readonly failed: string };
@@ -41,41 +42,41 @@ port.addEventListener('message', ({ data }: MessageEvent<DropWish>) => {
 });
 
 async function drop(w: DropWish): Promise<(number | null)[]> {
-  const document = JSON.parse(new TextDecoder().decode(await bytesOf(w.sceneHash))) as SceneDocument,
-    state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]);
-  const d = placeDocument(poseFor(document, await animationData(document, bytesOf), w.camera).now.document, state),
-    world = worldMatrices(d.nodes),
-    placed = placements(d, world),
-    shown: boolean[] = [];
+  const document = JSON.parse(new TextDecoder().decode(await bytesOf(w.sceneHash))) as SceneDocument;
+  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]);
+  const d = placeDocument(poseFor(document, await animationData(document, bytesOf), w.camera).now.document, state);
+  const world = worldMatrices(d.nodes);
+  const placed = placements(d, world);
+  const shown: boolean[] = [];
   for (const n of d.nodes)
     shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
-  const solids = new Solids(d, world, placed),
-    tops = w.nodes.map((node) => {
-      const inside = new Set([node]);
-      d.nodes.forEach((n, i) => {
-        if (inside.has(n.parent)) inside.add(i);
-      });
-      return { node, parts: [...inside].filter((i) => d.nodes[i]!.parts && shown[i]) };
+  const solids = new Solids(d, world, placed);
+  const tops = w.nodes.map((node) => {
+    const inside = new Set([node]);
+    d.nodes.forEach((n, i) => {
+      if (inside.has(n.parent)) inside.add(i);
     });
-  const boxes = new Map<number, Box>(),
-    boxOf = (i: number): Box => {
-      let b = boxes.get(i);
-      if (!b) boxes.set(i, (b = solids.box(i)));
-      return b;
-    },
-    lowest = (parts: readonly number[]) => Math.min(Infinity, ...parts.map((i) => boxOf(i).min[1]!)),
-    moved = new Map<number, number>(),
-    out = new Map<number, number | null>();
+    return { node, parts: [...inside].filter((i) => d.nodes[i]!.parts && shown[i]) };
+  });
+  const boxes = new Map<number, Box>();
+  const boxOf = (i: number): Box => {
+    let b = boxes.get(i);
+    if (!b) boxes.set(i, (b = solids.box(i)));
+    return b;
+  };
+  const lowest = (parts: readonly number[]) => Math.min(Infinity, ...parts.map((i) => boxOf(i).min[1]!));
+  const moved = new Map<number, number>();
+  const out = new Map<number, number | null>();
   // the lowest first, so that what stands on another comes to stand on it again
   for (const { node, parts } of [...tops].sort((a, b) => lowest(a.parts) - lowest(b.parts))) {
-    const own = new Set(parts),
-      waiting = new Set(tops.flatMap((t) => (out.has(t.node) || t.node === node ? [] : t.parts))),
-      box = union(parts.map(boxOf)),
-      below: Solid[] = [];
+    const own = new Set(parts);
+    const waiting = new Set(tops.flatMap((t) => (out.has(t.node) || t.node === node ? [] : t.parts)));
+    const box = union(parts.map(boxOf));
+    const below: Solid[] = [];
     for (const [i, n] of d.nodes.entries()) {
       if (!n.parts || !shown[i] || own.has(i) || waiting.has(i)) continue;
-      const b = boxOf(i),
-        down = moved.get(i) ?? 0;
+      const b = boxOf(i);
+      const down = moved.get(i) ?? 0;
       if (
         b.min[0]! > box.max[0]! ||
         b.max[0]! < box.min[0]! ||
@@ -86,8 +87,8 @@ async function drop(w: DropWish): Promise<(number | null)[]> {
         continue;
       below.push(...(await solids.of(i)).map((s) => lowered(s, down)));
     }
-    const thing = merged((await Promise.all(parts.map((i) => solids.of(i)))).flat()),
-      h = dropHeight(thing, below) ?? null;
+    const thing = merged((await Promise.all(parts.map((i) => solids.of(i)))).flat());
+    const h = dropHeight(thing, below) ?? null;
     out.set(node, h);
     if (h) for (const i of parts) moved.set(i, h);
   }
@@ -107,8 +108,8 @@ const lowered = (s: Solid, by: number): Solid =>
     ? s
     : { indices: s.indices, positions: Float64Array.from(s.positions, (v, i) => (i % 3 === 1 ? v - by : v)) };
 function merged(all: readonly Solid[]): Solid {
-  const positions: number[] = [],
-    indices: number[] = [];
+  const positions: number[] = [];
+  const indices: number[] = [];
   for (const s of all) {
     const first = positions.length / 3;
     for (let i = 0; i < s.positions.length; i++) positions.push(s.positions[i]!);
@@ -127,8 +128,8 @@ class Solids {
   ) {}
 
   box(node: number): Box {
-    const min = [Infinity, Infinity, Infinity],
-      max = [-Infinity, -Infinity, -Infinity];
+    const min = [Infinity, Infinity, Infinity];
+    const max = [-Infinity, -Infinity, -Infinity];
     for (const p of this.d.nodes[node]!.parts!) {
       const b = boundsOf(this.d, node, p.mesh, this.world);
       for (let c = 0; c < 8; c++)
@@ -156,8 +157,8 @@ class Solids {
             unpackDeform(await bytesOf(m.deform!.blob), m.deform!, m.vertices),
             this.world,
           );
-        const positions = new Float64Array(g.positions.length),
-          matrix = this.placed[node]!;
+        const positions = new Float64Array(g.positions.length);
+        const matrix = this.placed[node]!;
         for (let i = 0; i < positions.length; i += 3)
           positions.set(transformPoint(matrix, [g.positions[i]!, g.positions[i + 1]!, g.positions[i + 2]!]), i);
         return { positions, indices: g.indices };
@@ -165,8 +166,8 @@ class Solids {
     );
   }
   private load(mesh: number): Promise<Geometry> {
-    const m = this.d.meshes[mesh]!,
-      loading = bytesOf(m.blob).then((b) => unpackGeometry(b, m));
+    const m = this.d.meshes[mesh]!;
+    const loading = bytesOf(m.blob).then((b) => unpackGeometry(b, m));
     this.geometries.set(mesh, loading);
     return loading;
   }

@@ -46,8 +46,8 @@ export const isPending = (p: Project, destination: string, target: string, prope
 
 /** Where something is recorded or pending, in words that hold in any camera and variant. */
 export function destinationLabel(p: Project, id: string): string {
-  const [kind, a, b] = id.split(':'),
-    camera = () => p.cameras.find((c) => c.id === a)?.name ?? 'a camera that is gone';
+  const [kind, a, b] = id.split(':');
+  const camera = () => p.cameras.find((c) => c.id === a)?.name ?? 'a camera that is gone';
   if (kind === 'base') return 'the base';
   if (kind === 'option') {
     const o = p.options.find((x) => x.id === a);
@@ -131,14 +131,14 @@ export class PendingWriter {
       this.waiting.delete(destination);
       try {
         const head = await call('editPending', {
-            params: { projectId: this.projectId },
-            body: {
-              destination,
-              set: [...set.values()] as never,
-              clear: clear === 'all' ? clear : [...clear.values()],
-            },
-          }),
-          p = this.project;
+          params: { projectId: this.projectId },
+          body: {
+            destination,
+            set: [...set.values()] as never,
+            clear: clear === 'all' ? clear : [...clear.values()],
+          },
+        });
+        const p = this.project;
         if (p) setProject(this.client, { ...p, history: head });
       } catch (e) {
         // what was refused is said; what waits behind it goes on

@@ -7,7 +7,8 @@ import { aside } from './gradePass.ts';
 export interface ShownCamera {
   readonly id: string;
   readonly matrix: Matrix;
-  /** Tangents of half its angles. */ readonly halfWidth: number;
+  /** Tangents of half its angles. */
+  readonly halfWidth: number;
   readonly halfHeight: number;
   readonly orthographic: boolean;
 }
@@ -43,17 +44,17 @@ export class Figures {
     const points: number[] = [];
     this.cameraPlaces = [];
     for (const c of cameras) {
-      const m = new THREE.Matrix4().fromArray(c.matrix),
-        d = size,
-        w = c.orthographic ? d * 0.4 : c.halfWidth * d,
-        h = c.orthographic ? d * 0.4 * (c.halfHeight / c.halfWidth) : c.halfHeight * d,
-        eye: P = [0, 0, 0],
-        corners: P[] = [
-          [-w, -h, -d],
-          [w, -h, -d],
-          [w, h, -d],
-          [-w, h, -d],
-        ];
+      const m = new THREE.Matrix4().fromArray(c.matrix);
+      const d = size;
+      const w = c.orthographic ? d * 0.4 : c.halfWidth * d;
+      const h = c.orthographic ? d * 0.4 * (c.halfHeight / c.halfWidth) : c.halfHeight * d;
+      const eye: P = [0, 0, 0];
+      const corners: P[] = [
+        [-w, -h, -d],
+        [w, -h, -d],
+        [w, h, -d],
+        [-w, h, -d],
+      ];
       const segments: [P, P][] = [
         ...corners.map((a, i): [P, P] => [a, corners[(i + 1) % 4]!]),
         ...corners.map((a): [P, P] => [c.orthographic ? [a[0], a[1], 0] : eye, a]),
@@ -73,8 +74,8 @@ export class Figures {
 
   lights(lights: readonly ShownLight[], sceneSize: number): void {
     this.size = Math.min(0.12, Math.max(sceneSize * 0.006, 1e-4));
-    const bright: number[] = [],
-      dark: number[] = [];
+    const bright: number[] = [];
+    const dark: number[] = [];
     this.places = [];
     for (const l of lights) {
       const m = rigid(l.matrix);
@@ -93,8 +94,8 @@ export class Figures {
 
   /** The figure under a point of the view, the nearest to it in pixels. */
   at(x: number, y: number, width: number, height: number, camera: THREE.Camera): Hit | undefined {
-    let best: Hit | undefined,
-      nearest = HIT_PX;
+    let best: Hit | undefined;
+    let nearest = HIT_PX;
     for (const { point, hit } of [...this.places, ...this.cameraPlaces]) {
       const p = point.clone().project(camera);
       if (p.z < -1 || p.z > 1) continue;
@@ -137,9 +138,9 @@ function push(out: number[], m: THREE.Matrix4, segments: readonly (readonly [P, 
 }
 /** Place and direction without scale, so that figures keep their size. */
 function rigid(matrix: Matrix): THREE.Matrix4 {
-  const m = new THREE.Matrix4().fromArray(matrix),
-    position = new THREE.Vector3(),
-    turn = new THREE.Quaternion();
+  const m = new THREE.Matrix4().fromArray(matrix);
+  const position = new THREE.Vector3();
+  const turn = new THREE.Quaternion();
   m.decompose(position, turn, new THREE.Vector3());
   return new THREE.Matrix4().compose(position, turn, new THREE.Vector3(1, 1, 1));
 }
@@ -153,9 +154,9 @@ function lightFigure(type: LightType, s: number): [P, P][] {
       return [
         ...ring(s, 16),
         ...[0, 1, 2].map((i): [P, P] => {
-          const a = (2 * Math.PI * i) / 3,
-            x = s * Math.cos(a),
-            y = s * Math.sin(a);
+          const a = (2 * Math.PI * i) / 3;
+          const x = s * Math.cos(a);
+          const y = s * Math.sin(a);
           return [
             [x, y, 0],
             [x, y, -s * 4],

@@ -13,17 +13,17 @@ interface Listeners {
   /** Dragged or turned the wheel, as one does to navigate. */
   navigates(): void;
 }
-const CLICK_PX = 4,
-  DRAG_PX = 12;
+const CLICK_PX = 4;
+const DRAG_PX = 12;
 
 /** Listens until the canvas is gone. Points are in pixels of the canvas. */
 export function listenToPointer(canvas: HTMLCanvasElement, host: HTMLElement, tell: Listeners): void {
   let down: { readonly at: Point; readonly box: HTMLElement | null; navigated: boolean } | null = null;
   const local = (e: PointerEvent): Point => {
-      const r = canvas.getBoundingClientRect();
-      return { x: e.clientX - r.left, y: e.clientY - r.top };
-    },
-    far = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y);
+    const r = canvas.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
+  const far = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y);
   const drawBox = (): HTMLElement => {
     const box = document.createElement('div');
     box.style.cssText = 'position:absolute;border:1px solid var(--go);background:#c8e64a22;pointer-events:none';
@@ -49,8 +49,8 @@ export function listenToPointer(canvas: HTMLCanvasElement, host: HTMLElement, te
   });
   canvas.addEventListener('pointermove', (e) => {
     if (!down || e.buttons === 0) return;
-    const a = down.at,
-      b = local(e);
+    const a = down.at;
+    const b = local(e);
     if (down.box)
       Object.assign(down.box.style, {
         left: `${Math.min(a.x, b.x)}px`,
@@ -64,9 +64,9 @@ export function listenToPointer(canvas: HTMLCanvasElement, host: HTMLElement, te
     }
   });
   canvas.addEventListener('pointerup', (e) => {
-    const from = down,
-      to = local(e),
-      more = e.ctrlKey || e.metaKey;
+    const from = down;
+    const to = local(e);
+    const more = e.ctrlKey || e.metaKey;
     end();
     if (!from || e.button !== 0) return;
     if (far(from.at, to) < CLICK_PX) tell.click(to, more || e.shiftKey);

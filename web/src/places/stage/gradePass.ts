@@ -90,11 +90,11 @@ export class GradePass {
   }
 
   private set(g: Grade): void {
-    const u = this.material.uniforms,
-      set = (name: string, value: number) => {
-        u[name]!.value = value;
-      },
-      b = whiteBalance(g.whiteKelvin, g.whiteTint);
+    const u = this.material.uniforms;
+    const set = (name: string, value: number) => {
+      u[name]!.value = value;
+    };
+    const b = whiteBalance(g.whiteKelvin, g.whiteTint);
     set('gain', 2 ** g.exposureEv);
     set('contrast', g.contrast);
     set('saturation', g.saturation);
@@ -143,8 +143,8 @@ export class GradePass {
 }
 
 function textureOf({ size, data }: Lut): THREE.Data3DTexture {
-  const half = new Uint16Array(size ** 3 * 4),
-    one = THREE.DataUtils.toHalfFloat(1);
+  const half = new Uint16Array(size ** 3 * 4);
+  const one = THREE.DataUtils.toHalfFloat(1);
   for (let i = 0; i < size ** 3; i++) {
     for (let k = 0; k < 3; k++)
       half[i * 4 + k] = THREE.DataUtils.toHalfFloat(Math.min(60_000, Math.max(-60_000, data[i * 3 + k]!)));

@@ -8,8 +8,8 @@ import { allAside } from './gradePass.ts';
 export type HandleMode = 'move' | 'turn' | 'scale';
 const MODES = { move: 'translate', turn: 'rotate', scale: 'scale' } as const;
 /** Neutral, told apart by brightness; what is held is in the colour of focus. */
-const AXES = ['#ffffff', '#b4b4b4', '#7a7a7a'] as const,
-  HELD = '#c8e64a';
+const AXES = ['#ffffff', '#b4b4b4', '#7a7a7a'] as const;
+const HELD = '#c8e64a';
 interface Listeners {
   changed(): void;
   holding(on: boolean): void;
@@ -88,11 +88,11 @@ export class Handles {
     return this.grip.matrix.clone().multiply(new THREE.Matrix4().makeTranslation(-x, -y, -z));
   }
   private change(): Placement {
-    const [x, y, z] = this.middle ?? [0, 0, 0],
-      round = (v: number, digits: number) => Number(v.toFixed(digits)),
-      e = new THREE.Euler().setFromQuaternion(this.grip.quaternion, 'ZYX'),
-      deg = (r: number) => round((r * 180) / Math.PI, 3),
-      s = this.grip.scale;
+    const [x, y, z] = this.middle ?? [0, 0, 0];
+    const round = (v: number, digits: number) => Number(v.toFixed(digits));
+    const e = new THREE.Euler().setFromQuaternion(this.grip.quaternion, 'ZYX');
+    const deg = (r: number) => round((r * 180) / Math.PI, 3);
+    const s = this.grip.scale;
     return {
       offset: [
         round(this.grip.position.x - x, 5),

@@ -4,16 +4,16 @@ import type { Change } from '@variscen/core/looks';
 
 /** Names of materials that looks copied, wherever they are recorded: “Copper#2”. */
 export function copiedMaterials(p: Pick<Project, 'base' | 'options' | 'patches' | 'pending'>): string[] {
-  const out = new Set<string>(),
-    look = (c: Change) => {
-      const name =
-        c.property === 'object.material' && typeof c.value === 'string'
-          ? c.value
-          : c.target.startsWith('material:')
-            ? c.target.slice('material:'.length)
-            : '';
-      if (/#\d+$/.test(name)) out.add(name);
-    };
+  const out = new Set<string>();
+  const look = (c: Change) => {
+    const name =
+      c.property === 'object.material' && typeof c.value === 'string'
+        ? c.value
+        : c.target.startsWith('material:')
+          ? c.target.slice('material:'.length)
+          : '';
+    if (/#\d+$/.test(name)) out.add(name);
+  };
   for (const list of [
     p.base,
     ...p.options.map((o) => o.changes),

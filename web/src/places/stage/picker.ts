@@ -16,20 +16,20 @@ export class Picker {
 
   /** @returns nodes, in the order of the document. Costs one picture and a read. */
   inBox(objects: THREE.Group, camera: THREE.PerspectiveCamera, a: Point, b: Point): number[] {
-    const size = this.renderer.getSize(new THREE.Vector2()),
-      left = Math.max(0, Math.round(Math.min(a.x, b.x))),
-      top = Math.max(0, Math.round(Math.min(a.y, b.y))),
-      width = Math.min(size.x, Math.round(Math.max(a.x, b.x))) - left,
-      height = Math.min(size.y, Math.round(Math.max(a.y, b.y))) - top;
+    const size = this.renderer.getSize(new THREE.Vector2());
+    const left = Math.max(0, Math.round(Math.min(a.x, b.x)));
+    const top = Math.max(0, Math.round(Math.min(a.y, b.y)));
+    const width = Math.min(size.x, Math.round(Math.max(a.x, b.x))) - left;
+    const height = Math.min(size.y, Math.round(Math.max(a.y, b.y))) - top;
     if (width < 1 || height < 1) return [];
     this.target.setSize(size.x, size.y);
-    const scene = new THREE.Scene(),
-      made: THREE.BufferGeometry[] = [],
-      tone = this.renderer.toneMapping;
+    const scene = new THREE.Scene();
+    const made: THREE.BufferGeometry[] = [];
+    const tone = this.renderer.toneMapping;
     for (const o of objects.children as THREE.InstancedMesh[]) {
-      const nodes = nodesOf(o),
-        ids = new Float32Array(nodes.length * 3),
-        geometry = new THREE.BufferGeometry();
+      const nodes = nodesOf(o);
+      const ids = new Float32Array(nodes.length * 3);
+      const geometry = new THREE.BufferGeometry();
       nodes.forEach((n, i) => {
         const id = n + 1;
         ids.set([(id & 255) / 255, ((id >> 8) & 255) / 255, ((id >> 16) & 255) / 255], i * 3);

@@ -3,14 +3,14 @@ import { type CameraSettings, type SceneDocument, cameraForScene, lookAt } from 
 import { describe, expect, it } from 'vitest';
 import { cone, distanceAt, fitted, hull, onPlane, planScene } from './plan.ts';
 
-const at = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1],
-  box = (path: string, x: number, y: number, z: number) => ({
-    path,
-    name: path,
-    parent: -1,
-    matrix: at(x, y, z),
-    parts: [{ mesh: 0, material: 0 }],
-  });
+const at = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
+const box = (path: string, x: number, y: number, z: number) => ({
+  path,
+  name: path,
+  parent: -1,
+  matrix: at(x, y, z),
+  parts: [{ mesh: 0, material: 0 }],
+});
 const document = {
   version: 1,
   nodes: [box('Cup', 0, 0, 0), box('Crate', 0, 0, -8), box('Post', 0, 0, 4.2), box('Aside', 50, 0, 0)],

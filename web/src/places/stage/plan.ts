@@ -39,8 +39,8 @@ const corners = (min: readonly number[], max: readonly number[]): Float32Array =
 
 /** Convex hull, counter-clockwise (Andrew's monotone chain). */
 export function hull(points: readonly P2[]): P2[] {
-  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]),
-    cross = (o: P2, a: P2, b: P2) => (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
+  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const cross = (o: P2, a: P2, b: P2) => (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
   const half = (list: readonly P2[]) => {
     const out: P2[] = [];
     for (const p of list) {
@@ -58,7 +58,8 @@ const FEW = 20;
 
 export interface PlanScene {
   readonly outlines: readonly Outline[];
-  /** Of closed bodies that may be in the camera's frame, by their boxes. */ readonly spans: readonly DepthSpan[];
+  /** Of closed bodies that may be in the camera's frame, by their boxes. */
+  readonly spans: readonly DepthSpan[];
 }
 
 /** What the plan shows for a look and a camera. */
@@ -68,23 +69,23 @@ export function planScene(
   side: Side,
   camera: CameraSettings | undefined,
 ): PlanScene {
-  const world = placements(document),
-    outlines: Outline[] = [],
-    spans: DepthSpan[] = [],
-    planes = camera && framePlanes(camera, 0),
-    shown: boolean[] = [],
-    boxes = document.meshes.map((m) => corners(m.min, m.max));
+  const world = placements(document);
+  const outlines: Outline[] = [];
+  const spans: DepthSpan[] = [];
+  const planes = camera && framePlanes(camera, 0);
+  const shown: boolean[] = [];
+  const boxes = document.meshes.map((m) => corners(m.min, m.max));
   document.nodes.forEach((n, i) => {
     shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
     if (!n.parts) return;
-    const m = world[i]!,
-      points: P2[] = [];
-    let from = Infinity,
-      to = -Infinity,
-      out = planes !== undefined;
+    const m = world[i]!;
+    const points: P2[] = [];
+    let from = Infinity;
+    let to = -Infinity;
+    let out = planes !== undefined;
     for (const p of n.parts) {
-      const box = boxes[p.mesh]!,
-        mesh = document.meshes[p.mesh]!;
+      const box = boxes[p.mesh]!;
+      const mesh = document.meshes[p.mesh]!;
       for (let c = 0; c < 8; c++)
         points.push(onPlane(side, transformPoint(m, [box[c * 3]!, box[c * 3 + 1]!, box[c * 3 + 2]!])));
       if (!camera || !planes) continue;
@@ -117,18 +118,18 @@ export function planScene(
 
 /** The smallest view that shows, with a margin, where the things are: all but the farthest of many, which a ground or a sky dome would be. */
 export function fitted(outlines: readonly Outline[], extra: readonly P2[], width: number, height: number): PlanView {
-  const things = outlines.filter((o) => o.hull.length > 2),
-    reach = (o: Outline) => Math.max(...o.hull.map((p) => Math.hypot(p[0] - o.hull[0]![0], p[1] - o.hull[0]![1]))),
-    limit =
-      things.length > FEW
-        ? (things.map(reach).sort((a, b) => a - b)[Math.floor(things.length * 0.98)] ?? 0) * 1.5
-        : Infinity;
+  const things = outlines.filter((o) => o.hull.length > 2);
+  const reach = (o: Outline) => Math.max(...o.hull.map((p) => Math.hypot(p[0] - o.hull[0]![0], p[1] - o.hull[0]![1])));
+  const limit =
+    things.length > FEW
+      ? (things.map(reach).sort((a, b) => a - b)[Math.floor(things.length * 0.98)] ?? 0) * 1.5
+      : Infinity;
   const all = [...things.filter((o) => reach(o) <= limit).flatMap((o) => [...o.hull]), ...extra];
   if (!all.length) return { x: 0, y: 0, pxPerM: 50 };
-  let x0 = Infinity,
-    x1 = -Infinity,
-    y0 = Infinity,
-    y1 = -Infinity;
+  let x0 = Infinity;
+  let x1 = -Infinity;
+  let y0 = Infinity;
+  let y1 = -Infinity;
   for (const [x, y] of all) {
     x0 = Math.min(x0, x);
     x1 = Math.max(x1, x);
@@ -148,41 +149,41 @@ export function cone(
   side: Side,
   distanceM: number,
 ): { readonly eye: P2; readonly middle: P2; readonly ends: readonly [P2, P2] } {
-  const m = c.matrix,
-    unit = (k: number): [number, number, number] => {
-      const v = [m[k]!, m[k + 1]!, m[k + 2]!],
-        l = Math.hypot(...v) || 1;
-      return [v[0]! / l, v[1]! / l, v[2]! / l];
-    },
-    right = unit(0),
-    up = unit(4),
-    back = unit(8),
-    eye: [number, number, number] = [m[12]!, m[13]!, m[14]!];
-  const scale = c.projection === 'orthographic' ? 1 : distanceM,
-    y = halfHeightOf(c) * scale,
-    x = (y * c.widthPx) / c.heightPx,
-    sx = 2 * (c.shiftX ?? 0) * x,
-    sy = 2 * (c.shiftY ?? 0) * y;
+  const m = c.matrix;
+  const unit = (k: number): [number, number, number] => {
+    const v = [m[k]!, m[k + 1]!, m[k + 2]!];
+    const l = Math.hypot(...v) || 1;
+    return [v[0]! / l, v[1]! / l, v[2]! / l];
+  };
+  const right = unit(0);
+  const up = unit(4);
+  const back = unit(8);
+  const eye: [number, number, number] = [m[12]!, m[13]!, m[14]!];
+  const scale = c.projection === 'orthographic' ? 1 : distanceM;
+  const y = halfHeightOf(c) * scale;
+  const x = (y * c.widthPx) / c.heightPx;
+  const sx = 2 * (c.shiftX ?? 0) * x;
+  const sy = 2 * (c.shiftY ?? 0) * y;
   const point = (a: number, b: number): P2 =>
     onPlane(
       side,
       [0, 1, 2].map((k) => eye[k]! - back[k]! * distanceM + right[k]! * a + up[k]! * b) as [number, number, number],
     );
   // the two corners of the frame that reach farthest to either side, as seen in this view
-  const middle = point(sx, sy),
-    corner = [point(sx - x, sy - y), point(sx + x, sy - y), point(sx + x, sy + y), point(sx - x, sy + y)],
-    axis = onPlane(side, back),
-    l = Math.hypot(...axis) || 1,
-    across = (p: P2) => ((p[0] - middle[0]) * -axis[1] + (p[1] - middle[1]) * axis[0]) / l,
-    sorted = [...corner].sort((a, b) => across(a) - across(b));
+  const middle = point(sx, sy);
+  const corner = [point(sx - x, sy - y), point(sx + x, sy - y), point(sx + x, sy + y), point(sx - x, sy + y)];
+  const axis = onPlane(side, back);
+  const l = Math.hypot(...axis) || 1;
+  const across = (p: P2) => ((p[0] - middle[0]) * -axis[1] + (p[1] - middle[1]) * axis[0]) / l;
+  const sorted = [...corner].sort((a, b) => across(a) - across(b));
   return { eye: onPlane(side, eye), middle, ends: [sorted[0]!, sorted[3]!] };
 }
 /** The distance along a camera's axis of a point of the plane; undefined where the camera looks along the view. */
 export function distanceAt(c: CameraSettings, side: Side, p: P2): number | undefined {
-  const m = c.matrix,
-    l = Math.hypot(m[8]!, m[9]!, m[10]!) || 1,
-    along = onPlane(side, [-m[8]! / l, -m[9]! / l, -m[10]! / l]),
-    eye = onPlane(side, [m[12]!, m[13]!, m[14]!]),
-    k = along[0] ** 2 + along[1] ** 2;
+  const m = c.matrix;
+  const l = Math.hypot(m[8]!, m[9]!, m[10]!) || 1;
+  const along = onPlane(side, [-m[8]! / l, -m[9]! / l, -m[10]! / l]);
+  const eye = onPlane(side, [m[12]!, m[13]!, m[14]!]);
+  const k = along[0] ** 2 + along[1] ** 2;
   return k < 0.03 ? undefined : ((p[0] - eye[0]) * along[0] + (p[1] - eye[1]) * along[1]) / k;
 }

@@ -7,8 +7,8 @@ import { plural } from '../../shared/format.ts';
 import { say } from '../../shared/notify.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed. */
-const HEIGHT_PX = 360,
-  SAMPLES = 4;
+const HEIGHT_PX = 360;
+const SAMPLES = 4;
 
 interface Asked {
   readonly sceneHash: string | undefined;

@@ -17,8 +17,8 @@ const scenes = fc
   .map((list): SceneDocument => {
     const nodes: { path: string; name: string; parent: number }[] = [];
     list.forEach(({ parent, kind, material }, i) => {
-      const up = i === 0 ? -1 : (parent % (i + 1)) - 1,
-        name = `Thing ${i}`;
+      const up = i === 0 ? -1 : (parent % (i + 1)) - 1;
+      const name = `Thing ${i}`;
       nodes.push({
         path: up < 0 ? name : `${nodes[up]!.path}/${name}`,
         name,
@@ -50,8 +50,8 @@ describe('selecting', () => {
   it('with what is in it takes exactly what lies in the chosen things', () => {
     fc.assert(
       fc.property(scenes, fc.array(fc.nat()), (d, picks) => {
-        const picked = chosen(d, picks),
-          all = withChildren(hierarchyOf(d), picked);
+        const picked = chosen(d, picks);
+        const all = withChildren(hierarchyOf(d), picked);
         expect(all).toEqual(d.nodes.flatMap((_, i) => (picked.some((p) => within(d, i, p)) ? [i] : [])));
         expect(withChildren(hierarchyOf(d), all)).toEqual(all); // once is enough
       }),
@@ -60,10 +60,10 @@ describe('selecting', () => {
   it('everything else takes every object and light outside, and of that everything else the first ones', () => {
     fc.assert(
       fc.property(scenes, fc.array(fc.nat()), (d, picks) => {
-        const h = hierarchyOf(d),
-          things = d.nodes.flatMap((n, i) => (n.parts || n.light !== undefined ? [i] : [])),
-          picked = withChildren(h, chosen(d, picks)),
-          rest = inverse(d, h, picked);
+        const h = hierarchyOf(d);
+        const things = d.nodes.flatMap((n, i) => (n.parts || n.light !== undefined ? [i] : []));
+        const picked = withChildren(h, chosen(d, picks));
+        const rest = inverse(d, h, picked);
         expect([...rest, ...things.filter((t) => picked.includes(t))].sort((a, b) => a - b)).toEqual(things);
       }),
     );
@@ -71,11 +71,11 @@ describe('selecting', () => {
   it('what wears the same takes the chosen objects themselves, and none in another material', () => {
     fc.assert(
       fc.property(scenes, fc.array(fc.nat(), { minLength: 1 }), (d, picks) => {
-        const h = hierarchyOf(d),
-          state = stateOf(d),
-          picked = withChildren(h, chosen(d, picks)),
-          same = sameMaterial(d, h, state, picked),
-          worn = new Set(picked.flatMap((n) => materialsWorn(d, state, n)));
+        const h = hierarchyOf(d);
+        const state = stateOf(d);
+        const picked = withChildren(h, chosen(d, picks));
+        const same = sameMaterial(d, h, state, picked);
+        const worn = new Set(picked.flatMap((n) => materialsWorn(d, state, n)));
         for (const n of picked) if (d.nodes[n]!.parts) expect(same).toContain(n);
         for (const n of same) expect(materialsWorn(d, state, n).some((m) => worn.has(m))).toBe(true);
         d.nodes.forEach((n, i) => {
@@ -96,8 +96,8 @@ describe('selecting', () => {
   it('more twice is as before, whatever is selected', () => {
     fc.assert(
       fc.property(fc.uniqueArray(fc.nat(9)), fc.nat(9), (selected, n) => {
-        const rows = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9],
-          twice = clicked(rows, clicked(rows, selected, undefined, n, 'more'), n, n, 'more');
+        const rows = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9];
+        const twice = clicked(rows, clicked(rows, selected, undefined, n, 'more'), n, n, 'more');
         expect([...twice].sort()).toEqual([...selected].sort());
       }),
     );
@@ -122,9 +122,9 @@ describe('rows of the tree', () => {
   it('unfolded wholly are every node, under its group; folded wholly the topmost alone', () => {
     fc.assert(
       fc.property(scenes, (d) => {
-        const h = hierarchyOf(d),
-          layers = layersOf(d),
-          rows = treeRows(d, h, new Set(d.nodes.map((_, i) => i)), { ...EVERYTHING, find: '' }, layers);
+        const h = hierarchyOf(d);
+        const layers = layersOf(d);
+        const rows = treeRows(d, h, new Set(d.nodes.map((_, i) => i)), { ...EVERYTHING, find: '' }, layers);
         expect(new Set(rows.map((r) => r.node)).size).toBe(d.nodes.length);
         rows.forEach((r, k) => {
           const up = d.nodes[r.node]!.parent;
@@ -144,8 +144,8 @@ describe('rows of the tree', () => {
   it('sought by a name are those that have it, folded or not', () => {
     fc.assert(
       fc.property(scenes, fc.nat(24), (d, n) => {
-        const find = `thing ${n}`,
-          rows = treeRows(d, hierarchyOf(d), new Set(), { ...EVERYTHING, find }, layersOf(d));
+        const find = `thing ${n}`;
+        const rows = treeRows(d, hierarchyOf(d), new Set(), { ...EVERYTHING, find }, layersOf(d));
         expect(rows.map((r) => r.node)).toEqual(
           expect.arrayContaining(d.nodes.flatMap((x, i) => (x.name.toLowerCase() === find ? [i] : []))),
         );
@@ -156,8 +156,8 @@ describe('rows of the tree', () => {
 });
 
 describe('copied materials', () => {
-  const wear = (value: string) => ({ target: 'object:Cup', property: 'object.material', value }),
-    tint = (name: string) => ({ target: `material:${name}`, property: 'material.roughness', value: 0.3 });
+  const wear = (value: string) => ({ target: 'object:Cup', property: 'object.material', value });
+  const tint = (name: string) => ({ target: `material:${name}`, property: 'material.roughness', value: 0.3 });
   it('are found wherever they are recorded or pending', () => {
     const p = {
       base: [wear('Copper#2')],
@@ -172,8 +172,8 @@ describe('copied materials', () => {
     expect(nextCopy('Copper#2', ['Copper#2', 'Copper#3'])).toBe('Copper#4');
     fc.assert(
       fc.property(fc.constantFrom('Copper', 'Copper#5', 'Clay #1'), fc.array(fc.nat(6)), (name, taken) => {
-        const names = taken.map((n) => `${name.replace(/#\d+$/, '')}#${n}`),
-          next = nextCopy(name, names);
+        const names = taken.map((n) => `${name.replace(/#\d+$/, '')}#${n}`);
+        const next = nextCopy(name, names);
         expect(names).not.toContain(next);
         expect(next).toMatch(/#\d+$/);
       }),

@@ -19,8 +19,8 @@ const isThing = (d: SceneDocument, i: number): boolean => {
 
 /** The nodes and everything in them, in scene order. */
 export function withChildren(h: Hierarchy, nodes: readonly number[]): number[] {
-  const out = new Set<number>(),
-    pending = [...nodes];
+  const out = new Set<number>();
+  const pending = [...nodes];
   while (pending.length) {
     const n = pending.pop()!;
     if (!out.has(n)) {
@@ -37,8 +37,8 @@ export function inverse(d: SceneDocument, h: Hierarchy, nodes: readonly number[]
 }
 /** The materials that a node wears in a look. */
 export function materialsWorn(d: SceneDocument, state: ResolvedState, node: number): string[] {
-  const n = d.nodes[node]!,
-    worn = n.parts?.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
+  const n = d.nodes[node]!;
+  const worn = n.parts?.length === 1 ? state.get(objectTarget(n.path), 'object.material') : undefined;
   return typeof worn === 'string' && state.scene.material(worn)
     ? [worn]
     : [...new Set((n.parts ?? []).map((p) => d.materials[p.material]!.name))];
@@ -57,8 +57,8 @@ export function clicked(
   how: 'alone' | 'more' | 'through',
 ): number[] {
   if (how === 'more') return selected.includes(node) ? selected.filter((n) => n !== node) : [...selected, node];
-  const a = last === undefined ? -1 : rows.indexOf(last),
-    b = rows.indexOf(node);
+  const a = last === undefined ? -1 : rows.indexOf(last);
+  const b = rows.indexOf(node);
   if (how === 'through' && a >= 0 && b >= 0)
     return [...new Set([...selected, ...rows.slice(Math.min(a, b), Math.max(a, b) + 1)])];
   return [node];

@@ -13,8 +13,8 @@ import { asset } from '../../api/assets.ts';
 
 /** Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½. */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
-const MAP_HEIGHT = 64,
-  IMPORTED_HEIGHT = 256;
+const MAP_HEIGHT = 64;
+const IMPORTED_HEIGHT = 256;
 
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
@@ -55,13 +55,13 @@ export class Skies {
 
   show(state: ResolvedState): void {
     this.last = state;
-    const get = (p: string) => state.get('environment', `environment.${p}`),
-      kind = get('kind'),
-      seen = get('seen') === 'same' ? kind : get('seen'),
-      strength = Number(get('strength') ?? 1),
-      turn = Number(get('turn') ?? 0),
-      tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number],
-      key = JSON.stringify([kind, seen, turn, tint]);
+    const get = (p: string) => state.get('environment', `environment.${p}`);
+    const kind = get('kind');
+    const seen = get('seen') === 'same' ? kind : get('seen');
+    const strength = Number(get('strength') ?? 1);
+    const turn = Number(get('turn') ?? 0);
+    const tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number];
+    const key = JSON.stringify([kind, seen, turn, tint]);
     this.scene.environmentIntensity = strength;
     this.scene.backgroundIntensity = strength;
     let made = this.made.get(key);
@@ -75,8 +75,8 @@ export class Skies {
       }
     this.scene.background = made.background;
     this.scene.environment = made.target?.texture ?? null;
-    const density = Number(get('fogDensity') ?? 0),
-      albedo = (get('fogColor') ?? [1, 1, 1]) as readonly [number, number, number];
+    const density = Number(get('fogDensity') ?? 0);
+    const albedo = (get('fogColor') ?? [1, 1, 1]) as readonly [number, number, number];
     this.scene.fog =
       density > 0
         ? new THREE.FogExp2(
@@ -87,12 +87,12 @@ export class Skies {
   }
 
   private make(kind: unknown, seen: unknown, turn: number, tint: readonly [number, number, number]): Made {
-    const map = this.map(kind),
-      shown = this.map(seen),
-      background = shown ? texture(shown, turn, tint) : null;
+    const map = this.map(kind);
+    const shown = this.map(seen);
+    const background = shown ? texture(shown, turn, tint) : null;
     if (!map) return { background, target: undefined, mean: [0, 0, 0] };
-    const lighting = seen === kind && background ? background : texture(map, turn, tint),
-      target = this.pmrem.fromEquirectangular(lighting);
+    const lighting = seen === kind && background ? background : texture(map, turn, tint);
+    const target = this.pmrem.fromEquirectangular(lighting);
     if (lighting !== background) lighting.dispose();
     return { background, target, mean: mean(map, tint) };
   }
@@ -117,8 +117,8 @@ const drop = (m: Made): void => {
 };
 
 function mean(map: EnvironmentMap, tint: readonly [number, number, number]): readonly [number, number, number] {
-  const sum = [0, 0, 0],
-    n = map.width * map.height;
+  const sum = [0, 0, 0];
+  const n = map.width * map.height;
   map.data.forEach((x, i) => {
     sum[i % 3]! += x;
   });
@@ -131,12 +131,12 @@ function texture(
   turnDeg: number,
   tint: readonly [number, number, number],
 ): THREE.DataTexture {
-  const out = new Uint16Array(width * height * 4),
-    shift = Math.round((turnDeg / 360 + 0.25) * width);
+  const out = new Uint16Array(width * height * 4);
+  const shift = Math.round((turnDeg / 360 + 0.25) * width);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const from = ((height - 1 - y) * width + ((((x + shift) % width) + width) % width)) * 3,
-        to = (y * width + x) * 4;
+      const from = ((height - 1 - y) * width + ((((x + shift) % width) + width) % width)) * 3;
+      const to = (y * width + x) * 4;
       for (let c = 0; c < 3; c++) out[to + c] = THREE.DataUtils.toHalfFloat(data[from + c]! * tint[c]!);
       out[to + 3] = THREE.DataUtils.toHalfFloat(1);
     }

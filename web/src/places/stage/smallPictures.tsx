@@ -6,8 +6,8 @@ import { LiveRender } from '../../live/liveRender.ts';
 
 /** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
 const REST_MS = 1000;
-const SAMPLES = 24,
-  KEPT = 300;
+const SAMPLES = 24;
+const KEPT = 300;
 
 export interface Picture {
   readonly rgba: Uint8ClampedArray<ArrayBuffer>;
@@ -51,18 +51,18 @@ export function useSmallPictures(
   sceneHash: string,
   jobs: readonly PictureJob[],
 ): { readonly doing: string | null; readonly fault: string | null } {
-  const live = useRef<LiveRender | null>(null),
-    [done, setDone] = useState(0),
-    [doing, setDoing] = useState<string | null>(null),
-    [fault, setFault] = useState<string | null>(null);
-  const changedAt = useRef(0),
-    known = useRef(jobs);
+  const live = useRef<LiveRender | null>(null);
+  const [done, setDone] = useState(0);
+  const [doing, setDoing] = useState<string | null>(null);
+  const [fault, setFault] = useState<string | null>(null);
+  const changedAt = useRef(0);
+  const known = useRef(jobs);
   if (known.current !== jobs) {
     known.current = jobs;
     changedAt.current = performance.now();
   }
-  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined),
-    next = jobs.find((j) => !made.has(j.key));
+  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
+  const next = jobs.find((j) => !made.has(j.key));
   useEffect(() => {
     if (!next) {
       setDoing(null);

@@ -19,24 +19,24 @@ export class Surfaces {
 
   /** What a material of the scene looks like in a state; the same object every time, with its values brought up to date. */
   material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
-    const base = state.scene.material(name)!,
-      get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`),
-      color = (v: Value | undefined): [number, number, number] =>
-        Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1],
-      number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
+    const base = state.scene.material(name)!;
+    const get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`);
+    const color = (v: Value | undefined): [number, number, number] =>
+      Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1];
+    const number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
     let m = this.materials.get(name);
     if (!m) {
       m = new THREE.MeshStandardMaterial({ side: base.doubleSided ? THREE.DoubleSide : THREE.FrontSide });
       this.materials.set(name, m);
     }
-    const maps = mapsOf(state, name),
-      now = {
-        map: this.texture(maps.base, true),
-        metalnessMap: this.texture(maps.metallicRoughness, false),
-        roughnessMap: this.texture(maps.metallicRoughness, false),
-        normalMap: this.texture(maps.normal, false),
-        emissiveMap: this.texture(maps.emission, true),
-      };
+    const maps = mapsOf(state, name);
+    const now = {
+      map: this.texture(maps.base, true),
+      metalnessMap: this.texture(maps.metallicRoughness, false),
+      roughnessMap: this.texture(maps.metallicRoughness, false),
+      normalMap: this.texture(maps.normal, false),
+      emissiveMap: this.texture(maps.emission, true),
+    };
     // a map that comes or goes is another shader
     if ((Object.keys(now) as (keyof typeof now)[]).some((k) => (now[k] === null) !== (m[k] === null)))
       m.needsUpdate = true;
@@ -57,8 +57,8 @@ export class Surfaces {
 
   /** Clay, or the flat tones of the drawn look; its lines are for the renderer. */
   drawnMaterial(name: string, looks: DrawnLook, state: ResolvedState): THREE.Material {
-    const own = this.material(name, state),
-      key = `${looks} ${looks === 'clay' ? own.side : name}`;
+    const own = this.material(name, state);
+    const key = `${looks} ${looks === 'clay' ? own.side : name}`;
     let m = this.drawn.get(key);
     if (!m)
       this.drawn.set(
@@ -78,16 +78,16 @@ export class Surfaces {
 
   private texture(ref: LaidMap | undefined, srgb: boolean): THREE.Texture | null {
     if (!ref) return null;
-    const t = ref.texture,
-      key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`,
-      known = this.textures.get(key);
+    const t = ref.texture;
+    const key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`;
+    const known = this.textures.get(key);
     if (known) return known;
     const wraps = {
-        repeat: THREE.RepeatWrapping,
-        clamp: THREE.ClampToEdgeWrapping,
-        mirror: THREE.MirroredRepeatWrapping,
-      },
-      texture = new THREE.Texture();
+      repeat: THREE.RepeatWrapping,
+      clamp: THREE.ClampToEdgeWrapping,
+      mirror: THREE.MirroredRepeatWrapping,
+    };
+    const texture = new THREE.Texture();
     texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
     texture.wrapS = wraps[ref.wrapS];
     texture.wrapT = wraps[ref.wrapT];

@@ -5,13 +5,13 @@ import { clicked, inverse, sameMaterial, withChildren } from './selection.ts';
 import { EVERYTHING, type TreeFilter, hierarchyOf, layersOf, treeRows } from './treeRows.ts';
 
 const node = (path: string, parent: number, more: object = {}) => ({
-    path,
-    name: path.split('/').at(-1)!,
-    parent,
-    matrix: [],
-    ...more,
-  }),
-  part = (material: number) => ({ parts: [{ mesh: 0, material }] });
+  path,
+  name: path.split('/').at(-1)!,
+  parent,
+  matrix: [],
+  ...more,
+});
+const part = (material: number) => ({ parts: [{ mesh: 0, material }] });
 const scene = {
   nodes: [
     node('Stall', -1),
@@ -25,11 +25,11 @@ const scene = {
   materials: [{ name: 'Clay' }, { name: 'Wood' }],
   lights: [{}],
 } as unknown as SceneDocument;
-const h = hierarchyOf(scene),
-  rows = (open: number[], f: Partial<TreeFilter> = {}) =>
-    treeRows(scene, h, new Set(open), { ...EVERYTHING, ...f }, layersOf(scene)).map(
-      (r) => `${' '.repeat(r.depth)}${scene.nodes[r.node]!.name}`,
-    );
+const h = hierarchyOf(scene);
+const rows = (open: number[], f: Partial<TreeFilter> = {}) =>
+  treeRows(scene, h, new Set(open), { ...EVERYTHING, ...f }, layersOf(scene)).map(
+    (r) => `${' '.repeat(r.depth)}${scene.nodes[r.node]!.name}`,
+  );
 
 describe('the tree', () => {
   it('shows what is open, in scene order', () => {

@@ -11,7 +11,8 @@ export interface Hierarchy {
   readonly children: readonly (readonly number[])[];
   readonly roots: readonly number[];
   readonly below: Int32Array;
-  /** Paths and names in lower case, for the search. */ readonly paths: readonly string[];
+  /** Paths and names in lower case, for the search. */
+  readonly paths: readonly string[];
   readonly names: readonly string[];
 }
 export const KINDS = ['object', 'group', 'light', 'camera'] as const;
@@ -23,16 +24,16 @@ export interface TreeFilter {
   readonly kinds: readonly Kind[];
   readonly layers: readonly string[];
   readonly materials: readonly string[];
-  /** Only nodes for which it holds: hidden, off frame, changed. */ readonly only?:
-    ((node: number) => boolean) | undefined;
+  /** Only nodes for which it holds: hidden, off frame, changed. */
+  readonly only?: ((node: number) => boolean) | undefined;
 }
 export const EVERYTHING: TreeFilter = { find: '', kinds: [], layers: [], materials: [] };
 
 /** Children by node, and how many objects and lights lie below each. */
 export function hierarchyOf(d: SceneDocument): Hierarchy {
-  const children: number[][] = d.nodes.map(() => []),
-    roots: number[] = [],
-    below = new Int32Array(d.nodes.length);
+  const children: number[][] = d.nodes.map(() => []);
+  const roots: number[] = [];
+  const below = new Int32Array(d.nodes.length);
   d.nodes.forEach((n, i) => (n.parent < 0 ? roots : children[n.parent]!).push(i));
   for (let i = d.nodes.length - 1; i >= 0; i--) {
     const n = d.nodes[i]!;
@@ -47,8 +48,8 @@ export function hierarchyOf(d: SceneDocument): Hierarchy {
   };
 }
 export const kindsOf = (d: SceneDocument, i: number): Kind[] => {
-  const n = d.nodes[i]!,
-    out: Kind[] = [];
+  const n = d.nodes[i]!;
+  const out: Kind[] = [];
   if (n.parts) out.push('object');
   if (n.light !== undefined) out.push('light');
   if (n.camera !== undefined) out.push('camera');
@@ -68,9 +69,9 @@ export function treeRows(
   f: TreeFilter,
   layers: readonly (string | undefined)[] = [],
 ): TreeRow[] {
-  const words = f.find.toLowerCase().split(/\s+/).filter(Boolean),
-    out: TreeRow[] = [],
-    last = words.at(-1);
+  const words = f.find.toLowerCase().split(/\s+/).filter(Boolean);
+  const out: TreeRow[] = [];
+  const last = words.at(-1);
   if (words.length || f.kinds.length || f.layers.length || f.materials.length || f.only) {
     for (let node = 0; node < d.nodes.length; node++) {
       if (last !== undefined && !(h.names[node]!.includes(last) && words.every((w) => h.paths[node]!.includes(w))))
@@ -86,8 +87,8 @@ export function treeRows(
   }
   const pending = h.roots.map((node) => ({ node, depth: 0 })).reverse();
   while (pending.length) {
-    const { node, depth } = pending.pop()!,
-      kids = h.children[node]!;
+    const { node, depth } = pending.pop()!;
+    const kids = h.children[node]!;
     out.push({ node, depth, children: kids.length, open: open.has(node) });
     if (open.has(node)) for (let i = kids.length - 1; i >= 0; i--) pending.push({ node: kids[i]!, depth: depth + 1 });
   }

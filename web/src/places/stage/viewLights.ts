@@ -26,11 +26,11 @@ export function placeLights(
     if (n.light === undefined || !shown[i]) return;
     const now = lightOf(document, state, i, world[i]!);
     if (!now) return;
-    const { light: source, matrix: m } = now,
-      { intensity } = source,
-      c = new THREE.Color(...source.color),
-      at = new THREE.Vector3(m[12], m[13], m[14]),
-      along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
+    const { light: source, matrix: m } = now;
+    const { intensity } = source;
+    const c = new THREE.Color(...source.color);
+    const at = new THREE.Vector3(m[12], m[13], m[14]);
+    const along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
     const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => {
       l.target.position.copy(at).add(along);
       l.target.updateMatrixWorld();

@@ -49,15 +49,15 @@ import { Surfaces } from './surfaces.ts';
 import { type LightsShown, placeLights } from './viewLights.ts';
 import { Walk } from './walk.ts';
 
-const FRAME_MARGIN_PX = 44,
-  AT_ONCE = 200;
+const FRAME_MARGIN_PX = 44;
+const AT_ONCE = 200;
 /** More selected objects than these get one box around them all. */
 const OUTLINED_ONE_BY_ONE = 60;
 /** Left around a light, which has no shape, when it is brought into view. */
 const LIGHT_SPAN_M = 0.2;
 /** Triangles drawn while a slow machine moves the view. */
-const COARSE_TRIANGLES = 150_000,
-  REFINE_MS = 450;
+const COARSE_TRIANGLES = 150_000;
+const REFINE_MS = 450;
 
 export interface FrameRect {
   readonly left: number;
@@ -93,7 +93,8 @@ export type Pick =
       readonly kind: 'node';
       readonly node: number;
       readonly point: readonly [number, number, number];
-      /** The path of the copy that was met; `node` is what it is a copy of. */ readonly copy?: string;
+      /** The path of the copy that was met; `node` is what it is a copy of. */
+      readonly copy?: string;
     }
   | { readonly kind: 'camera'; readonly id: string };
 
@@ -287,9 +288,9 @@ export class Viewport {
     if (this.motion && this.through) this.lookThrough(this.asked);
     const one = async () => {
       for (let i = queue.shift(); i !== undefined && !this.closed; i = queue.shift()) {
-        const m = this.document.meshes[i]!,
-          g = unpackGeometry(new Uint8Array(await asset(m.blob)), m),
-          out = bufferOf(g);
+        const m = this.document.meshes[i]!;
+        const g = unpackGeometry(new Uint8Array(await asset(m.blob)), m);
+        const out = bufferOf(g);
         if (m.deform)
           this.shapes.set(i, {
             geometry: g,
@@ -331,8 +332,8 @@ export class Viewport {
   }
   /** A node's mesh as it stands at the frame. */
   private posedGeometry(node: number, mesh: number): THREE.BufferGeometry | undefined {
-    const key = `${node} ${mesh}`,
-      shape = this.shapes.get(mesh);
+    const key = `${node} ${mesh}`;
+    const shape = this.shapes.get(mesh);
     let g = this.posedGeometries.get(key);
     if (!g && shape)
       this.posedGeometries.set(
@@ -393,8 +394,8 @@ export class Viewport {
   }
   private handled(change: Placement): void {
     this.outlines.visible = true;
-    const { state } = this,
-      tops = this.tops();
+    const { state } = this;
+    const tops = this.tops();
     if (!state) return;
     // back to where the look has it: what is recorded comes from there, and an edit may be refused
     this.place();
@@ -407,10 +408,10 @@ export class Viewport {
     this.tell.placed(
       tops,
       tops.map((n) => {
-        const { path } = this.document.nodes[n]!,
-          p =
-            (this.isLight(n) ? lightPlacement(state, path) : placementOf(state, path)) ??
-            ({ offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const);
+        const { path } = this.document.nodes[n]!;
+        const p =
+          (this.isLight(n) ? lightPlacement(state, path) : placementOf(state, path)) ??
+          ({ offset: [0, 0, 0], turn: [0, 0, 0], scale: [1, 1, 1] } as const);
         return {
           offset: add(p.offset, change.offset, (x, y) => x + y),
           turn: add(p.turn, change.turn, (x, y) => ((x + y + 540) % 360) - 180),
@@ -423,8 +424,8 @@ export class Viewport {
   private rebuild(): void {
     const { state, document, posed } = this;
     if (!state || this.closed) return;
-    const shown: boolean[] = [],
-      asked = setOnObjects(state, 'object.shown');
+    const shown: boolean[] = [];
+    const asked = setOnObjects(state, 'object.shown');
     for (const n of posed.nodes) shown.push((n.parent < 0 || shown[n.parent]!) && asked(n.path) !== false);
     const { triangles, changed } = this.drawn.show(state, this.posed, this.world, shown, (mesh, node) =>
       node === undefined ? this.geometries.get(mesh) : this.posedGeometry(node, mesh),
@@ -486,12 +487,12 @@ export class Viewport {
     this.roll = settings ? poseOf(settings.matrix).rollDeg : 0;
     if (Math.abs(this.roll) < 1e-6) this.roll = 0;
     if (settings) {
-      const m = new THREE.Matrix4().fromArray(settings.matrix),
-        now = this.camera.matrixWorld.elements;
+      const m = new THREE.Matrix4().fromArray(settings.matrix);
+      const now = this.camera.matrixWorld.elements;
       // what comes back from navigating is where the view is already: its pivot stays
       if (settings.matrix.some((x, i) => Math.abs(x - now[i]!) > 1e-6 * (1 + Math.abs(x)))) {
-        const eye = new THREE.Vector3().setFromMatrixPosition(m),
-          along = new THREE.Vector3().setFromMatrixColumn(m, 2).normalize().negate();
+        const eye = new THREE.Vector3().setFromMatrixPosition(m);
+        const along = new THREE.Vector3().setFromMatrixColumn(m, 2).normalize().negate();
         this.controls.target.copy(eye).addScaledVector(along, settings.focusDistanceM);
         m.decompose(this.camera.position, this.camera.quaternion, new THREE.Vector3());
         this.camera.updateMatrixWorld();
@@ -523,9 +524,9 @@ export class Viewport {
       this.tell.nudged();
       return;
     }
-    const half = Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect),
-      distance = Math.max(sphere.radius * 1.3, 1e-3) / Math.sin(Math.atan(half)),
-      back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.camera.quaternion);
+    const half = Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect);
+    const distance = Math.max(sphere.radius * 1.3, 1e-3) / Math.sin(Math.atan(half));
+    const back = new THREE.Vector3(0, 0, 1).applyQuaternion(this.camera.quaternion);
     this.controls.target.copy(sphere.center);
     this.camera.position.copy(sphere.center).addScaledVector(back, distance);
     this.controls.update();
@@ -535,10 +536,10 @@ export class Viewport {
 
   /** The view as a camera, when it looks through none. */
   freeCamera(): CameraSettings {
-    const widthPx = this.host.clientWidth,
-      heightPx = this.host.clientHeight,
-      sensorWidthMm = 36,
-      { near, far } = this.camera;
+    const widthPx = this.host.clientWidth;
+    const heightPx = this.host.clientHeight;
+    const sensorWidthMm = 36;
+    const { near, far } = this.camera;
     this.camera.updateMatrixWorld();
     return {
       matrix: this.camera.matrixWorld.toArray(),
@@ -571,18 +572,18 @@ export class Viewport {
   }
 
   private resize(): void {
-    const w = Math.max(1, this.host.clientWidth),
-      h = Math.max(1, this.host.clientHeight);
+    const w = Math.max(1, this.host.clientWidth);
+    const h = Math.max(1, this.host.clientHeight);
     this.renderer.setPixelRatio(this.coarse ? 0.5 : Math.min(1.5, window.devicePixelRatio));
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
     setOutlineView(w, h);
     let rect: FrameRect | undefined;
     if (this.through) {
-      const aspect = this.through.widthPx / this.through.heightPx,
-        k = Math.min((w - 2 * FRAME_MARGIN_PX) / aspect, h - 2 * FRAME_MARGIN_PX),
-        fh = Math.max(10, k),
-        fw = fh * aspect;
+      const aspect = this.through.widthPx / this.through.heightPx;
+      const k = Math.min((w - 2 * FRAME_MARGIN_PX) / aspect, h - 2 * FRAME_MARGIN_PX);
+      const fh = Math.max(10, k);
+      const fw = fh * aspect;
       if (this.through.projection === 'perspective')
         this.camera.fov = (2 * Math.atan(halfHeightOf(this.through) * (h / fh)) * 180) / Math.PI;
       rect = { left: (w - fw) / 2, top: (h - fh) / 2, width: fw, height: fh };
@@ -590,8 +591,8 @@ export class Viewport {
     }
     this.camera.updateProjectionMatrix();
     if (this.through?.projection === 'orthographic' && rect) {
-      const top = this.through.orthoHalfHeightM * (h / rect.height),
-        right = top * (w / h);
+      const top = this.through.orthoHalfHeightM * (h / rect.height);
+      const right = top * (w / h);
       this.camera.projectionMatrix.makeOrthographic(-right, right, top, -top, this.through.nearM, this.through.farM);
       this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
     } else if (this.through && rect) {
@@ -641,8 +642,8 @@ export class Viewport {
     this.draw();
   }
   private insideOf(nodes: readonly number[]): number[] {
-    const inside = new Set(nodes),
-      out: number[] = [];
+    const inside = new Set(nodes);
+    const out: number[] = [];
     if (nodes.length)
       this.posed.nodes.forEach((n, i) => {
         if (inside.has(n.parent)) inside.add(i);
@@ -652,9 +653,9 @@ export class Viewport {
   }
   /** Around the shapes of nodes as they are posed and placed, in the world. */
   private boxOf(nodes: readonly number[]): THREE.Box3 {
-    const box = new THREE.Box3(),
-      real = worldMatrices(this.posed.nodes),
-      m = new THREE.Matrix4();
+    const box = new THREE.Box3();
+    const real = worldMatrices(this.posed.nodes);
+    const m = new THREE.Matrix4();
     for (const i of nodes)
       for (const p of this.posed.nodes[i]!.parts ?? []) {
         const { min, max } = boundsOf(this.posed, i, p.mesh, real);
@@ -678,19 +679,19 @@ export class Viewport {
 
   /** What lies under a point of the view. */
   pick(x: number, y: number): Pick | null {
-    const w = this.host.clientWidth,
-      h = this.host.clientHeight,
-      ndc = (px: number, py: number, z: number) =>
-        new THREE.Vector3((px / w) * 2 - 1, 1 - (py / h) * 2, z).unproject(this.camera);
+    const w = this.host.clientWidth;
+    const h = this.host.clientHeight;
+    const ndc = (px: number, py: number, z: number) =>
+      new THREE.Vector3((px / w) * 2 - 1, 1 - (py / h) * 2, z).unproject(this.camera);
     const figure = this.figures.at(x, y, w, h, this.camera);
     if (figure)
       return figure.kind === 'camera'
         ? figure
         : { kind: 'node', node: this.posed.nodes[figure.node]!.copyOf ?? figure.node, point: figure.point };
-    const from = ndc(x, y, -1),
-      ray = new THREE.Raycaster(from, ndc(x, y, 1).sub(from).normalize());
-    const hit = ray.intersectObjects(this.drawn.group.children, false)[0],
-      node = hit?.instanceId === undefined ? undefined : nodesOf(hit.object)[hit.instanceId];
+    const from = ndc(x, y, -1);
+    const ray = new THREE.Raycaster(from, ndc(x, y, 1).sub(from).normalize());
+    const hit = ray.intersectObjects(this.drawn.group.children, false)[0];
+    const node = hit?.instanceId === undefined ? undefined : nodesOf(hit.object)[hit.instanceId];
     return hit && node !== undefined
       ? {
           kind: 'node',

@@ -5,8 +5,8 @@ import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 
 const KEYS: readonly string[] = ['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'PageUp', 'PageDown'];
 /** Metres a second at a pivot that is 5 m away; radians a second. */
-const PACE_M = 1.6,
-  TURN_RAD = 1.1;
+const PACE_M = 1.6;
+const TURN_RAD = 1.1;
 
 export class Walk {
   private readonly down = new Set<string>();
@@ -74,17 +74,17 @@ export class Walk {
   };
   private readonly step = (now: number) => {
     if (!this.down.size) return;
-    const seconds = Math.min(0.1, Math.max(1 / 240, (now - this.last) / 1000)),
-      reach = this.controls.target.clone().sub(this.camera.position),
-      pace = PACE_M * Math.max(0.02, reach.length() / 5) * (this.fast ? 4 : 1) * seconds,
-      has = (k: string) => (this.down.has(k) ? 1 : 0);
+    const seconds = Math.min(0.1, Math.max(1 / 240, (now - this.last) / 1000));
+    const reach = this.controls.target.clone().sub(this.camera.position);
+    const pace = PACE_M * Math.max(0.02, reach.length() / 5) * (this.fast ? 4 : 1) * seconds;
+    const has = (k: string) => (this.down.has(k) ? 1 : 0);
     this.last = now;
-    const side = has('ArrowRight') - has('ArrowLeft'),
-      along = reach.clone().setY(0).normalize(),
-      right = new THREE.Vector3(1, 0, 0).applyQuaternion(this.camera.quaternion),
-      step = along
-        .multiplyScalar((has('ArrowUp') - has('ArrowDown')) * pace)
-        .add(new THREE.Vector3(0, (has('PageUp') - has('PageDown')) * pace, 0));
+    const side = has('ArrowRight') - has('ArrowLeft');
+    const along = reach.clone().setY(0).normalize();
+    const right = new THREE.Vector3(1, 0, 0).applyQuaternion(this.camera.quaternion);
+    const step = along
+      .multiplyScalar((has('ArrowUp') - has('ArrowDown')) * pace)
+      .add(new THREE.Vector3(0, (has('PageUp') - has('PageDown')) * pace, 0));
     if (this.aside) step.addScaledVector(right, side * pace);
     else if (side) {
       reach.applyAxisAngle(new THREE.Vector3(0, 1, 0), -side * TURN_RAD * seconds);

@@ -10,13 +10,13 @@ import { CameraWriter } from './cameraWriter.ts';
 import { PendingWriter, destinationLabel, destinationsOf, fits, isPending, pendingOf, recordedIn } from './edits.ts';
 
 const id = (n: number): string => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
-const PROJECT = id(1),
-  NEAR = id(11),
-  WIDE = id(12),
-  DIM = id(21),
-  LATE = id(22),
-  BASE = id(31),
-  NIGHT = id(32);
+const PROJECT = id(1);
+const NEAR = id(11);
+const WIDE = id(12);
+const DIM = id(21);
+const LATE = id(22);
+const BASE = id(31);
+const NIGHT = id(32);
 const document: SceneDocument = {
   version: 1,
   nodes: [{ path: 'Lamp', name: 'Lamp', parent: -1, matrix: IDENTITY, light: 0 }],
@@ -30,9 +30,9 @@ const handling = { locked: false, guides: [], plate: null, plateFit: 'fill', pla
 const camera = (cameraId: string, name: string): Camera =>
   ({ id: cameraId, name, settings: cameraForScene(document), handling }) as unknown as Camera;
 const change = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
-const brighter = change('light:Lamp', 'light.intensity', 9),
-  off = change('light:Lamp', 'light.on', false),
-  hide = change('object:Sheet', 'object.shown', false);
+const brighter = change('light:Lamp', 'light.intensity', 9);
+const off = change('light:Lamp', 'light.on', false);
+const hide = change('object:Sheet', 'object.shown', false);
 
 function project(): Project {
   return {
@@ -102,8 +102,10 @@ function take(
   }
   const ids = body.cameraIds ?? [path.slice(path.lastIndexOf('/') + 1)];
   for (const cameraId of ids) {
-    const c = camerasThere.get(cameraId)!,
-      settings = Object.fromEntries(Object.entries({ ...c.settings, ...body.settings }).filter(([, v]) => v !== null));
+    const c = camerasThere.get(cameraId)!;
+    const settings = Object.fromEntries(
+      Object.entries({ ...c.settings, ...body.settings }).filter(([, v]) => v !== null),
+    );
     camerasThere.set(cameraId, {
       ...c,
       ...(body.name !== undefined && { name: body.name }),
@@ -190,8 +192,8 @@ describe('pending edits', () => {
     expect(here().pending).toEqual([{ destination: `option:${LATE}`, changes: [hide] }]);
   });
   it('that are refused do not hold up those behind them', async () => {
-    const writer = new PendingWriter(client, PROJECT),
-      asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
+    const writer = new PendingWriter(client, PROJECT);
+    const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
     writer.record('base', [brighter]);
     await settle();
     writer.record(`option:${LATE}`, [hide]);
@@ -218,8 +220,8 @@ describe('pending edits', () => {
     expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
   });
   it('reach the server whole, whatever is recorded and discarded while it takes its time', async () => {
-    const targets = ['light:Lamp', 'light:Lantern'],
-      properties = ['light.intensity', 'light.radius'];
+    const targets = ['light:Lamp', 'light:Lantern'];
+    const properties = ['light.intensity', 'light.radius'];
     const step = fc.oneof(
       fc.record({
         do: fc.constant('record' as const),
@@ -383,8 +385,8 @@ describe('cameras', () => {
     expect(waiting).toHaveLength(1); // nothing is written twice
   });
   it('are sent in the order in which they were changed, and a refusal brings back what the server has', async () => {
-    const writer = new CameraWriter(client, PROJECT),
-      asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
+    const writer = new CameraWriter(client, PROJECT);
+    const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
     writer.set(NEAR, { name: 'Closer' });
     writer.change([NEAR], { settings: { fStop: 4 } });
     await settle();
