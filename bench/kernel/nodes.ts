@@ -2,20 +2,11 @@
 // same loop as the engine's own nodes. Meshes alone, several rays in flight. For the benchmark of builds only: the engine does not use it.
 //
 // Quantised node: 0 origin x y z | 12 step x y z | 24 lower x y z (four bytes each) | 36 upper x y z | 48 references. Leaves stay as they are, after their node.
-import {
-  BLOCK_BYTES,
-  HIT_BYTES,
-  HIT_INST,
-  HIT_PRIM,
-  NODE_REF,
-  RAY_BYTES,
-  RAY_DIR,
-  RAY_TMAX,
-  RAY_TMIN,
-  REF_END,
-  REF_MASK,
-  SLOT_BYTES,
-} from '../../engine/kernel/layout';
+import * as BLOCK from '../../engine/kernel/layout/block';
+import * as HIT from '../../engine/kernel/layout/hit';
+import * as NODE from '../../engine/kernel/layout/node';
+import * as RAY from '../../engine/kernel/layout/ray';
+import * as REF from '../../engine/kernel/layout/reference';
 import { FIRST, inverse, keys, pushAny, pushNearest, slabs } from '../../engine/kernel/boxes';
 import { NONE, blocksAny, blocksClosest } from '../../engine/kernel/traverse';
 
@@ -41,6 +32,15 @@ export function quantisedEnd(): u32 {
   return <u32>top;
 }
 
+/** A child's lower bound in steps above the parent's: rounded down; 0 where the parent is flat. */
+function lower(at: usize, lo: f32, step: f32, flat: bool): u8 {
+  return flat ? 0 : <u8>Mathf.floor((load<f32>(at) - lo) / step + <f32>0.99);
+}
+/** A child's upper bound: rounded up. */
+function upper(at: usize, lo: f32, step: f32, flat: bool): u8 {
+  return flat ? 2 : <u8>Mathf.ceil((load<f32>(at, 48) - lo) / step + <f32>1.01);
+}
+
 function node(ref: u32): u32 {
   const c: usize = ref;
   top = (top + 63) & ~63;
@@ -50,7 +50,7 @@ function node(ref: u32): u32 {
     let lo: f32 = Infinity;
     let hi: f32 = -Infinity;
     for (let i: usize = 0; i < 4; i++)
-      if (load<u32>(c + (i << 2), NODE_REF)) {
+      if (load<u32>(c + (i << 2), NODE.REF)) {
         lo = min<f32>(lo, load<f32>(c + a * 16 + (i << 2)));
         hi = max<f32>(hi, load<f32>(c + a * 16 + (i << 2), 48));
       }
@@ -59,30 +59,24 @@ function node(ref: u32): u32 {
     store<f32>(q + a * 4, step, Q_STEP);
     for (let i: usize = 0; i < 4; i++) {
       // empty children: upper below lower
-      const used = load<u32>(c + (i << 2), NODE_REF) != 0;
+      const used = load<u32>(c + (i << 2), NODE.REF) != 0;
       const flat = !(step > 0);
-      store<u8>(
-        q + Q_LOWER + a * 4 + i,
-        used ? (flat ? 0 : <u8>Mathf.floor((load<f32>(c + a * 16 + (i << 2)) - lo) / step + <f32>0.99)) : 255,
-      );
-      store<u8>(
-        q + Q_UPPER + a * 4 + i,
-        used ? (flat ? 2 : <u8>Mathf.ceil((load<f32>(c + a * 16 + (i << 2), 48) - lo) / step + <f32>1.01)) : 0,
-      );
+      store<u8>(q + Q_LOWER + a * 4 + i, used ? lower(c + a * 16 + (i << 2), lo, step, flat) : 255);
+      store<u8>(q + Q_UPPER + a * 4 + i, used ? upper(c + a * 16 + (i << 2), lo, step, flat) : 0);
     }
   }
   for (let i: usize = 0; i < 4; i++) {
-    const r = load<u32>(c + (i << 2), NODE_REF);
-    const blocks = r & REF_MASK;
+    const r = load<u32>(c + (i << 2), NODE.REF);
+    const blocks = r & REF.MASK;
     store<u32>(q + (i << 2), 0, Q_REF);
     if (!blocks) continue;
-    memory.copy(top, r & ~REF_MASK, <usize>blocks * BLOCK_BYTES);
+    memory.copy(top, r & ~REF.MASK, <usize>blocks * BLOCK.BYTES);
     store<u32>(q + (i << 2), (<u32>top) | blocks, Q_REF);
-    top += <usize>blocks * BLOCK_BYTES;
+    top += <usize>blocks * BLOCK.BYTES;
   }
   for (let i: usize = 0; i < 4; i++) {
-    const r = load<u32>(c + (i << 2), NODE_REF);
-    if (r && !(r & REF_MASK)) store<u32>(q + (i << 2), node(r), Q_REF);
+    const r = load<u32>(c + (i << 2), NODE.REF);
+    if (r && !(r & REF.MASK)) store<u32>(q + (i << 2), node(r), Q_REF);
   }
   return <u32>q;
 }
@@ -99,14 +93,14 @@ const STACK: usize = 192;
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
   for (let a: usize = 0; a < 3; a++) {
     v128.store(s + (a << 4), v128.load32_splat(ray + (a << 2)));
-    v128.store(s + (a << 4), inverse(v128.load32_splat(ray + (a << 2), RAY_DIR)), 48);
+    v128.store(s + (a << 4), inverse(v128.load32_splat(ray + (a << 2), RAY.DIR)), 48);
   }
   store<u32>(s, root, REF);
   store<u32>(s, <u32>(s + STACK), SP);
-  store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), BEST);
+  store<f32>(s, min<f32>(load<f32>(ray, RAY.TMAX), f32.MAX_VALUE), BEST);
   store<u32>(s, <u32>hit, HIT);
   store<u32>(s, <u32>ray, RAY);
-  store<u32>(s, REF_END, STACK);
+  store<u32>(s, REF.END, STACK);
   store<i32>(s, FIRST, STACK + 4);
 }
 // @ts-ignore
@@ -140,28 +134,28 @@ const STACK: usize = 192;
   slots: usize,
   inFlight: i32,
 ): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES;
-  const refAt: usize = quantised ? Q_REF : NODE_REF;
-  const hitBytes: usize = any ? 4 : HIT_BYTES;
+  const rayEnd = ray + <usize>n * RAY.BYTES;
+  const refAt: usize = quantised ? Q_REF : NODE.REF;
+  const hitBytes: usize = any ? 4 : HIT.BYTES;
   const entry: usize = any ? 4 : 8;
   let end = slots;
   let sum: u32 = 0;
   for (let k: i32 = 0; k < inFlight && ray < rayEnd; k++) {
     start(end, root, ray, hit);
     if (!any) {
-      store<u32>(hit, NONE, HIT_PRIM);
-      store<u32>(hit, NONE, HIT_INST);
+      store<u32>(hit, NONE, HIT.PRIM);
+      store<u32>(hit, NONE, HIT.INST);
     }
-    ray += RAY_BYTES;
+    ray += RAY.BYTES;
     hit += hitBytes;
-    end += SLOT_BYTES;
+    end += RAY.SLOT_BYTES;
   }
   while (end > slots) {
-    for (let s = slots; s < end; s += SLOT_BYTES) {
+    for (let s = slots; s < end; s += RAY.SLOT_BYTES) {
       const ref = load<u32>(s, REF);
-      const p: usize = ref & ~REF_MASK;
+      const p: usize = ref & ~REF.MASK;
       sum ^= load<u32>(p);
-      if (ref & REF_MASK) sum ^= load<u32>(p, 64) ^ load<u32>(p, 144);
+      if (ref & REF.MASK) sum ^= load<u32>(p, 64) ^ load<u32>(p, 144);
       else if (!quantised) sum ^= load<u32>(p, 64);
     }
     let s = slots;
@@ -174,17 +168,17 @@ const STACK: usize = 192;
       const oy = v128.load(s, 16);
       const oz = v128.load(s, 32);
       const r: usize = load<u32>(s, RAY);
-      if (!(ref & REF_MASK)) {
+      if (!(ref & REF.MASK)) {
         const c: usize = ref;
         const k = quantised
           ? quantisedSlabs(!any, c, s, f32x4.splat(best))
           : slabs(!any, c, ox, oy, oz, v128.load(s, 48), v128.load(s, 64), v128.load(s, 80), f32x4.splat(best));
-        sp = any ? pushAny(sp, v128.load(c + refAt), k) : pushNearest(sp, c + refAt - NODE_REF, k);
+        sp = any ? pushAny(sp, v128.load(c + refAt), k) : pushNearest(sp, c + refAt - NODE.REF, k);
       } else {
-        const dx = v128.load32_splat(r, RAY_DIR);
-        const dy = v128.load32_splat(r, RAY_DIR + 4);
-        const dz = v128.load32_splat(r, RAY_DIR + 8);
-        const tMin = v128.load32_splat(r, RAY_TMIN);
+        const dx = v128.load32_splat(r, RAY.DIR);
+        const dy = v128.load32_splat(r, RAY.DIR + 4);
+        const dz = v128.load32_splat(r, RAY.DIR + 8);
+        const tMin = v128.load32_splat(r, RAY.TMIN);
         if (any) found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, f32x4.splat(best), NONE, r, s + LANES);
         else {
           best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, NONE, load<u32>(s, HIT), r, s + LANES);
@@ -192,11 +186,11 @@ const STACK: usize = 192;
         }
       }
       if (!any) while (load<i32>(sp, 4) > reinterpret<i32>(best)) sp -= 8;
-      ref = found ? REF_END : load<u32>(sp);
-      if (ref != REF_END) {
+      ref = found ? REF.END : load<u32>(sp);
+      if (ref != REF.END) {
         store<u32>(s, ref, REF);
         store<u32>(s, <u32>(sp - entry), SP);
-        s += SLOT_BYTES;
+        s += RAY.SLOT_BYTES;
         continue;
       }
       if (any) store<i32>(<usize>load<u32>(s, HIT), found);
@@ -204,16 +198,16 @@ const STACK: usize = 192;
       if (ray < rayEnd) {
         start(s, root, ray, hit);
         if (!any) {
-          store<u32>(hit, NONE, HIT_PRIM);
-          store<u32>(hit, NONE, HIT_INST);
+          store<u32>(hit, NONE, HIT.PRIM);
+          store<u32>(hit, NONE, HIT.INST);
         }
-        ray += RAY_BYTES;
+        ray += RAY.BYTES;
         hit += hitBytes;
-        s += SLOT_BYTES;
+        s += RAY.SLOT_BYTES;
       } else {
-        end -= SLOT_BYTES;
+        end -= RAY.SLOT_BYTES;
         if (s < end) {
-          memory.copy(s, end, SLOT_BYTES);
+          memory.copy(s, end, RAY.SLOT_BYTES);
           store<u32>(s, load<u32>(end, SP) - <u32>end + <u32>s, SP);
         }
       }

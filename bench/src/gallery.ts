@@ -2,7 +2,7 @@
 import { NEUTRAL_GRADE, toDisplay } from '@variscen/core/image';
 import { generateEnvironment } from '@variscen/core/environment';
 import { lookAt } from '@variscen/core/scene';
-import { type EngineMaterial, type EngineScene, MASK_ALL } from '@variscen/engine';
+import { MASK, type EngineMaterial, type EngineScene } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import { openDemo } from './demoScene.ts';
@@ -80,13 +80,13 @@ const scene: EngineScene = {
   textures: stall.textures,
   materials: [...RANGE.map((m) => ({ ...plain, ...m })), { ...stall.materials[counter]! }],
   instances: [
-    ...RANGE.map((_, i) => ({ name: `kettle ${i + 1}`, mesh: 0, material: i, matrix: at(i), mask: MASK_ALL })),
+    ...RANGE.map((_, i) => ({ name: `kettle ${i + 1}`, mesh: 0, material: i, matrix: at(i), mask: MASK.ALL })),
     {
       name: 'board',
       mesh: 1,
       material: RANGE.length,
       matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
-      mask: MASK_ALL,
+      mask: MASK.ALL,
     },
   ],
   lights: [

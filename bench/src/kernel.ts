@@ -41,14 +41,14 @@ export interface Placed {
   readonly out: number;
 }
 export function place(mesh: Mesh, items: number): Placed {
-  const slots = K.FIRST_ADDRESS;
+  const slots = K.MEMORY.FIRST_ADDRESS;
   const rays = after(slots, 65536);
-  const hits = after(rays, RAYS * K.RAY_BYTES);
-  const positions = after(hits, RAYS * K.HIT_BYTES);
+  const hits = after(rays, RAYS * K.RAY.BYTES);
+  const positions = after(hits, RAYS * K.HIT.BYTES);
   const indices = after(positions, mesh.positions.byteLength + 16);
   const records = after(indices, mesh.indices.byteLength);
-  const scratch = after(records, items * K.BUILD_RECORD_BYTES);
-  return { slots, rays, hits, positions, indices, records, scratch, out: after(scratch, K.BUILD_SCRATCH_BYTES) };
+  const scratch = after(records, items * K.BUILD.RECORD_BYTES);
+  return { slots, rays, hits, positions, indices, records, scratch, out: after(scratch, K.BUILD.SCRATCH_BYTES) };
 }
 
 export function putMesh(memory: WebAssembly.Memory, p: Placed, mesh: Mesh): void {
@@ -61,11 +61,11 @@ export function putRays(memory: WebAssembly.Memory, p: Placed, rays: Float32Arra
   const u = new Uint32Array(memory.buffer);
   const n = rays.length / 8;
   for (let i = 0; i < n; i++) {
-    const q = (p.rays + i * K.RAY_BYTES) >> 2;
+    const q = (p.rays + i * K.RAY.BYTES) >> 2;
     f.set(rays.subarray(i * 8, i * 8 + 8), q);
     f[q + 3] = 0;
-    u[q + K.RAY_MASK / 4] = K.MASK_ALL;
-    u[q + K.RAY_PATH / 4] = 0;
+    u[q + K.RAY.MASK / 4] = K.MASK.ALL;
+    u[q + K.RAY.PATH / 4] = 0;
   }
   return n;
 }
@@ -83,17 +83,13 @@ function ready(
     structureBytes,
     trace(rays, any, coherent, between) {
       const n = putRays(memory, p, rays);
-      const fn = any
-        ? coherent
-          ? calls.occludedTogether
-          : calls.occluded
-        : coherent
-          ? calls.closestTogether
-          : calls.closest;
+      const together = any ? calls.occludedTogether : calls.closestTogether;
+      const alone = any ? calls.occluded : calls.closest;
+      const fn = coherent ? together : alone;
       // in batches, as the renderer's waves are: the compiler improves a function between calls only, so the first calls are not counted
-      const hitBytes = any ? 4 : K.HIT_BYTES;
+      const hitBytes = any ? 4 : K.HIT.BYTES;
       const batch = (first: number, count: number) =>
-        fn(root, p.rays + first * K.RAY_BYTES, p.hits + first * hitBytes, count, p.slots, K.RAYS_IN_FLIGHT);
+        fn(root, p.rays + first * K.RAY.BYTES, p.hits + first * hitBytes, count, p.slots, K.RAY.IN_FLIGHT);
       for (let i = 0; i < n && i < 8 * 2048; i += 2048) batch(i, Math.min(2048, n - i));
       let seconds = 0;
       let hits = 0;
@@ -103,12 +99,12 @@ function ready(
         seconds += processorSeconds(() => batch(i, count)).seconds;
       }
       for (let i = 0; i < n; i++)
-        if (any ? u[(p.hits >> 2) + i] : u[(p.hits + i * K.HIT_BYTES + K.HIT_PRIM) >> 2] !== 0xffffffff) hits++;
+        if (any ? u[(p.hits >> 2) + i] : u[(p.hits + i * K.HIT.BYTES + K.HIT.PRIM) >> 2] !== 0xffffffff) hits++;
       return { seconds, hits };
     },
     hit: (i) => {
-      const q = (p.hits + i * K.HIT_BYTES) >> 2;
-      return { t: f[q]!, prim: u[q + K.HIT_PRIM / 4]! };
+      const q = (p.hits + i * K.HIT.BYTES) >> 2;
+      return { t: f[q]!, prim: u[q + K.HIT.PRIM / 4]! };
     },
   };
 }
@@ -130,12 +126,12 @@ export async function loadInstances(kernel: Kernel, mesh: Mesh, transforms: Floa
   const u = new Uint32Array(kernel.memory.buffer);
   const root = kernel.calls.buildMesh(p.positions, p.indices, mesh.indices.length / 3, p.records, p.scratch, p.out);
   const instances = after(kernel.calls.buildEnd(), 0);
-  const top = after(instances, count * K.INST_BYTES);
+  const top = after(instances, count * K.INST.BYTES);
   for (let i = 0; i < count; i++) {
-    const q = (instances + i * K.INST_BYTES) >> 2;
-    u[q + K.INST_ROOT / 4] = root;
-    u[q + K.INST_MASK / 4] = K.MASK_ALL;
-    f.set(transforms.subarray(i * 12, i * 12 + 12), q + K.INST_FORWARD / 4);
+    const q = (instances + i * K.INST.BYTES) >> 2;
+    u[q + K.INST.ROOT / 4] = root;
+    u[q + K.INST.MASK / 4] = K.MASK.ALL;
+    f.set(transforms.subarray(i * 12, i * 12 + 12), q + K.INST.FORWARD / 4);
   }
   const { seconds, value } = processorSeconds(() =>
     kernel.calls.buildInstances(instances, count, p.records, p.scratch, top),

@@ -48,9 +48,9 @@ export async function nodesSuite(emit: Emit): Promise<void> {
   });
 
   const run = (walk: Walk, root: number, rays: number, any: boolean) => {
-    const bytes = any ? 4 : K.HIT_BYTES;
+    const bytes = any ? 4 : K.HIT.BYTES;
     const go = (i: number, n: number) =>
-      walk(root, p.rays + i * K.RAY_BYTES, p.hits + i * bytes, n, p.slots, K.RAYS_IN_FLIGHT);
+      walk(root, p.rays + i * K.RAY.BYTES, p.hits + i * bytes, n, p.slots, K.RAY.IN_FLIGHT);
     for (let i = 0; i < 8; i++) go(i * 2048, 2048); // as in kernel.ts: the first calls are not counted
     const { seconds } = processorSeconds(() => {
       for (let i = 0; i < rays; i += BATCH) go(i, Math.min(BATCH, rays - i));
@@ -88,8 +88,8 @@ export async function nodesSuite(emit: Emit): Promise<void> {
   const f = new Float32Array(memory.buffer);
   const u = new Uint32Array(memory.buffer);
   const { bounce } = offHits(mesh, camera, (i) => {
-    const q = (p.hits + i * K.HIT_BYTES) >> 2;
-    return { t: f[q]!, prim: u[q + K.HIT_PRIM / 4]! };
+    const q = (p.hits + i * K.HIT.BYTES) >> 2;
+    return { t: f[q]!, prim: u[q + K.HIT.PRIM / 4]! };
   });
   compare('bounce-closest', bounce, false);
 }
@@ -97,6 +97,6 @@ function hitsOf(memory: WebAssembly.Memory, p: Placed, rays: number, any: boolea
   const u = new Uint32Array(memory.buffer);
   let hits = 0;
   for (let i = 0; i < rays; i++)
-    if (any ? u[(p.hits >> 2) + i] : u[(p.hits + i * K.HIT_BYTES + K.HIT_PRIM) >> 2] !== 0xffffffff) hits++;
+    if (any ? u[(p.hits >> 2) + i] : u[(p.hits + i * K.HIT.BYTES + K.HIT.PRIM) >> 2] !== 0xffffffff) hits++;
   return hits;
 }

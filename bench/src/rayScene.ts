@@ -16,17 +16,18 @@ export interface Mesh {
 export const numbers = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
 export const RAYS = 1 << 20;
 
+const SHAPES = [
+  () => new TorusKnotGeometry(0.5, 0.15, 128, 16),
+  () => new SphereGeometry(0.5, 48, 32),
+  () => new BoxGeometry(1, 1, 1, 20, 20, 20),
+];
+
 export function solids(): Mesh {
   const positions: number[] = [];
   const indices: number[] = [];
   const random = numbers(12345);
   for (let k = 0; k < 200; k++) {
-    const g =
-      k % 3 === 0
-        ? new TorusKnotGeometry(0.5, 0.15, 128, 16)
-        : k % 3 === 1
-          ? new SphereGeometry(0.5, 48, 32)
-          : new BoxGeometry(1, 1, 1, 20, 20, 20);
+    const g = SHAPES[k % SHAPES.length]!();
     const p = g.getAttribute('position').array;
     const first = positions.length / 3;
     const at = [random() * 20 - 10, random() * 4, random() * 20 - 10];

@@ -69,14 +69,12 @@ function sources(index: SceneIndex): CellSources {
     visibility: d.nodes.map((n) => `object:${n.path}`),
     placement: d.nodes.map((n) => `object:${n.path}`),
   };
-  const value = (type: string, k: number) =>
-    type === 'boolean'
-      ? false
-      : type === 'number'
-        ? 0.25 + (k % 7) / 10
-        : type === 'choice'
-          ? '2'
-          : [0.25, 0.5, (k % 9) / 10];
+  const value = (type: string, k: number) => {
+    if (type === 'boolean') return false;
+    if (type === 'number') return 0.25 + (k % 7) / 10;
+    if (type === 'choice') return '2';
+    return [0.25, 0.5, (k % 9) / 10];
+  };
   const options = Array.from({ length: OPTIONS }, (_, o) => {
     const facet = kinds[o % kinds.length]! as keyof typeof targets;
     const changes: Change[] = [];

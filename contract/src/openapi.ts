@@ -3,14 +3,16 @@ import { createDocument } from 'zod-openapi';
 import { ROUTES, type RouteSpec } from './routes.ts';
 import { errorSchema, eventSchema } from './render.ts';
 
+function contentOf(route: RouteSpec) {
+  if (route.body) return { 'application/json': { schema: route.body } };
+  if (route.upload) return { [route.upload]: { schema: { type: 'string', format: 'binary' } } };
+  return undefined;
+}
+
 export function openApiDocument(version: string): unknown {
   const paths: Record<string, Record<string, unknown>> = {};
   for (const [operationId, route] of Object.entries(ROUTES) as [string, RouteSpec][]) {
-    const content = route.body
-      ? { 'application/json': { schema: route.body } }
-      : route.upload
-        ? { [route.upload]: { schema: { type: 'string', format: 'binary' } } }
-        : undefined;
+    const content = contentOf(route);
     (paths[route.path] ??= {})[route.method] = {
       operationId,
       summary: route.summary,

@@ -1,5 +1,5 @@
 // Area lights are emitting meshes that the camera does not see: a rectangle of two triangles, a disc of 64 whose area is that of the circle.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { DISC_POINTS, isArea } from './count.ts';
 import type { EngineMaterial, EngineMesh, EngineScene, Vec3 } from './scene.ts';
 
@@ -55,7 +55,7 @@ export function withAreaLights(scene: EngineScene): EngineScene {
         mesh,
         material: materials.push(glow(l.radianceNits)) - 1,
         matrix: m,
-        mask: K.MASK_SPECULAR | K.MASK_DIFFUSE,
+        mask: K.MASK.SPECULAR | K.MASK.DIFFUSE,
         ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }),
         ...(l.shadowless && { shadowless: true }),
       });

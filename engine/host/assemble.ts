@@ -49,7 +49,7 @@ import {
 import { type Verdict, cullOffFrame } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import { displacedMeshes } from './displaced.ts';
-import { MASK_ALL, MASK_CAMERA, MASK_SHADOW, MASK_SPECULAR } from '../kernel/layout.ts';
+import { MASK } from '../kernel/layout/index.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
 import { glow } from './areaLights.ts';
@@ -215,10 +215,10 @@ export function select(given: Pose, state: ResolvedState): Selection {
     const then = placedNext?.[v.node];
     const moves = then?.some((x, i) => x !== matrix[i]);
     const mask =
-      MASK_ALL &
-      ~(seen[v.node] ? 0 : MASK_CAMERA) &
-      ~(reflected[v.node] ? 0 : MASK_SPECULAR) &
-      ~(shadowing[v.node] ? 0 : MASK_SHADOW);
+      MASK.ALL &
+      ~(seen[v.node] ? 0 : MASK.CAMERA) &
+      ~(reflected[v.node] ? 0 : MASK.SPECULAR) &
+      ~(shadowing[v.node] ? 0 : MASK.SHADOW);
     n.parts!.forEach((p, k) =>
       instances.push({
         name: n.path,
@@ -303,7 +303,7 @@ export function select(given: Pose, state: ResolvedState): Selection {
           textures: {},
         }) - 1,
       matrix: backdrop.matrix,
-      mask: MASK_ALL,
+      mask: MASK.ALL,
     });
   return {
     pose,

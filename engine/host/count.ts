@@ -1,6 +1,6 @@
 // Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The engine counts the loaded scene with
 // the same function, so that planned and taken bytes agree.
-import { CLEAR_ALPHA } from '../kernel/layout.ts';
+import { MAT } from '../kernel/layout/index.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type {
   EngineEnvironment,
@@ -14,10 +14,10 @@ import type {
 
 /** Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it smoother. */
 export const isPane = (m: EngineMaterial): boolean =>
-  m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
+  m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < MAT.CLEAR_ALPHA;
 /** Glass with a volume so smooth that its lobe is only ever sampled. */
 export const isClearSolid = (m: EngineMaterial): boolean =>
-  m.transmission > 0 && m.solid && !m.unlit && m.roughness ** 2 < CLEAR_ALPHA;
+  m.transmission > 0 && m.solid && !m.unlit && m.roughness ** 2 < MAT.CLEAR_ALPHA;
 export const emits = (m: EngineMaterial): boolean => !m.unlit && Math.max(...m.emission) > 0;
 export const textureUsesOf = (m: EngineMaterial): TextureUse[] => Object.values(m.textures ?? {});
 const isStretched = (m: EngineMaterial): boolean => (m.anisotropy ?? 0) > 0;

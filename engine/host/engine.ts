@@ -1,5 +1,5 @@
 // Loads a scene into engine memory and renders it. One Engine holds one job at a time; close() gives everything back.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
@@ -117,13 +117,13 @@ export class Engine {
     this.job = undefined; // what was loaded is written over
     const vertices = mesh.positions.length / 3;
     const triangles = mesh.indices.length / 3;
-    const positions = K.FIRST_ADDRESS;
+    const positions = K.MEMORY.FIRST_ADDRESS;
     const indices = align(positions + vertices * 12 + 16, 64);
     const records = align(indices + triangles * 12, 64);
-    const scratch = align(records + triangles * K.BUILD_RECORD_BYTES, 64);
-    const out = align(scratch + K.BUILD_SCRATCH_BYTES, 64);
+    const scratch = align(records + triangles * K.BUILD.RECORD_BYTES, 64);
+    const out = align(scratch + K.BUILD.SCRATCH_BYTES, 64);
     // at most one block a triangle, and one node for every two leaves beside the root
-    this.pool.reserve(out + triangles * K.BLOCK_BYTES + (triangles + 2) * (K.NODE_BYTES + 64));
+    this.pool.reserve(out + triangles * K.BLOCK.BYTES + (triangles + 2) * (K.NODE.BYTES + 64));
     const v = viewsOf(this.pool.memory);
     v.f32.set(mesh.restPositions ?? mesh.positions, positions >> 2);
     v.u32.set(mesh.indices, indices >> 2);
@@ -194,7 +194,7 @@ export class Engine {
         this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch),
       );
     const n = scene.instances.length;
-    v.u32[(plan.job + K.JOB_ROOT) >> 2] =
+    v.u32[(plan.job + K.JOB.ROOT) >> 2] =
       n === 0
         ? 0
         : await this.pool.call(
@@ -231,8 +231,8 @@ export class Engine {
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
-        const at = plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES;
-        v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE_KINDS * 8);
+        const at = plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES;
+        v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE.KINDS * 8);
       }
   }
 
@@ -259,30 +259,30 @@ export class Engine {
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
     const q = plan.job >> 2;
-    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);
+    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
     const region = regionOf(settings);
     const tiles = tilesOf(region);
     packCamera(v, plan, options.camera, options.nextCamera ?? options.camera, settings);
-    v.u32.fill(0, q + K.JOB_RAYS / 4, q + K.JOB_RAYS / 4 + 4);
+    v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
     const began = performance.now();
-    const cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
     let done = 0;
     let inPass = 0;
     const report = () =>
       onProgress?.({
         samplesDone: done,
-        fraction: (done + (inPass * Atomics.load(job, K.JOB_TILES_DONE / 4)) / tiles) / samples,
+        fraction: (done + (inPass * Atomics.load(job, K.JOB.TILES_DONE / 4)) / tiles) / samples,
       });
     const timer = onProgress && setInterval(report, 250);
     signal?.addEventListener('abort', cancel);
-    Atomics.store(job, K.JOB_CANCEL / 4, 0);
+    Atomics.store(job, K.JOB.CANCEL / 4, 0);
     try {
       while (done < samples && (performance.now() - began) / 1000 < timeLimitS) {
         inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, done)));
-        job[K.JOB_NEXT_TILE / 4] = 0;
-        job[K.JOB_TILES_DONE / 4] = 0;
-        job[K.JOB_SAMPLE_START / 4] = firstSample + done;
-        job[K.JOB_SAMPLE_COUNT / 4] = inPass;
+        job[K.JOB.NEXT_TILE / 4] = 0;
+        job[K.JOB.TILES_DONE / 4] = 0;
+        job[K.JOB.SAMPLE_START / 4] = firstSample + done;
+        job[K.JOB.SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         await this.pool.all('renderTiles', (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
@@ -292,7 +292,7 @@ export class Engine {
         await onPass?.(done);
         if (
           settings.noise &&
-          v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE_FINISHED)
+          v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE.FINISHED)
         )
           break;
       }
@@ -301,7 +301,7 @@ export class Engine {
       clearInterval(timer);
       signal?.removeEventListener('abort', cancel);
     }
-    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB_RAYS, 2);
+    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB.RAYS, 2);
     const paths = Number(u64[1]);
     return {
       samples: done,
@@ -323,13 +323,13 @@ export class Engine {
   private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
     const { plan, settings } = this.loaded();
     const region = regionOf(settings);
-    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB_BYTES / 4);
-    const cancel = () => Atomics.store(job, K.JOB_CANCEL / 4, 1);
+    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
+    const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
     if (!settings.denoise)
       throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
-    job[K.JOB_NEXT_TILE / 4] = 0;
-    job[K.JOB_TILES_DONE / 4] = 0;
-    Atomics.store(job, K.JOB_CANCEL / 4, signal?.aborted ? 1 : 0);
+    job[K.JOB.NEXT_TILE / 4] = 0;
+    job[K.JOB.TILES_DONE / 4] = 0;
+    Atomics.store(job, K.JOB.CANCEL / 4, signal?.aborted ? 1 : 0);
     signal?.addEventListener('abort', cancel);
     try {
       await this.pool.all('denoiseBands', (t) => [

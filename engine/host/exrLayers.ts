@@ -1,7 +1,7 @@
 // A picture's planes as named channels of an OpenEXR file: layers "depth", "normal" …, and Cryptomatte 1.2 with its manifest.
 import type { ExrChannel } from '@variscen/core/image';
 import type { Aov } from '@variscen/core/plan';
-import { CRYPTO_RANKS } from '../kernel/layout.ts';
+import { PLANE } from '../kernel/layout/index.ts';
 import { cryptomatteId, hex } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
 import type { PlaneName } from './scene.ts';
@@ -108,7 +108,7 @@ function cryptomatte(
   if (!plane) return;
   const layer = kind === 'objects' ? 'CryptoObject' : 'CryptoMaterial';
   const sorted = ranksByCoverage(plane, p.width * p.height);
-  for (let pair = 0; pair < CRYPTO_RANKS / 2; pair++) {
+  for (let pair = 0; pair < PLANE.CRYPTO_RANKS / 2; pair++) {
     channels.push(
       ...parts(
         `${layer}${String(pair).padStart(2, '0')}`,
@@ -130,14 +130,14 @@ function cryptomatte(
 }
 
 /** An id and a coverage for each rank. */
-const RANK_FLOATS = CRYPTO_RANKS * 2;
+const RANK_FLOATS = PLANE.CRYPTO_RANKS * 2;
 
 /** The plane with each pixel's ranks by falling coverage. Ids are copied as bits, never as numbers. */
 function ranksByCoverage(plane: Float32Array, pixels: number): Float32Array {
   const sorted = new Float32Array(plane.length);
   const srcBits = new Uint32Array(plane.buffer, plane.byteOffset, plane.length);
   const dstBits = new Uint32Array(sorted.buffer);
-  const order = Array.from({ length: CRYPTO_RANKS }, (_, rank) => rank);
+  const order = Array.from({ length: PLANE.CRYPTO_RANKS }, (_, rank) => rank);
   for (let first = 0; first < pixels * RANK_FLOATS; first += RANK_FLOATS) {
     order.sort((a, b) => plane[first + b * 2 + 1]! - plane[first + a * 2 + 1]! || a - b);
     order.forEach((rank, place) => {

@@ -1,5 +1,5 @@
 // The film as means, read out of engine memory.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { type MemoryPlan, tilesOf } from './memoryPlan.ts';
 import { PLANE_SPECS, type PlaneName, type RenderSettings, planesOf, regionOf } from './scene.ts';
 import type { Views } from './views.ts';
@@ -21,7 +21,7 @@ const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 
 export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings): Picture {
   const { widthPx: width, heightPx: height } = regionOf(settings);
   const pixels = width * height;
-  const across = Math.ceil(width / K.TILE_WIDTH);
+  const across = Math.ceil(width / K.TILE.WIDTH);
   const samples = new Float32Array(pixels);
   const counts = v.i32.slice(
     plan.tileState >> 2,
@@ -30,7 +30,7 @@ export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)
       samples[y * width + x] =
-        counts[Math.floor(y / K.TILE_HEIGHT) * across + Math.floor(x / K.TILE_WIDTH)]! & (K.TILE_FINISHED - 1);
+        counts[Math.floor(y / K.TILE.HEIGHT) * across + Math.floor(x / K.TILE.WIDTH)]! & (K.TILE.FINISHED - 1);
   const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4);
   const covered = new Float32Array(pixels);
   for (let i = 0; i < pixels; i++) {
@@ -44,7 +44,7 @@ export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings
     const data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
     if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
-        for (let r = 0; r < K.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
+        for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
     else if (name === 'groups')
       for (let i = 0; i < data.length; i++) data[i]! /= Math.max(1, samples[Math.floor(i / 3) % pixels]!);
     else
@@ -73,22 +73,22 @@ export function readEvidence(
   instances: number,
   threads: number,
 ): Evidence[] {
-  const sums = new Float64Array(instances * K.EVIDENCE_KINDS);
+  const sums = new Float64Array(instances * K.EVIDENCE.KINDS);
   for (let t = 0; t < threads; t++) {
     const counts = new BigUint64Array(
       memory.buffer,
-      plan.scratch + t * plan.scratchStride + K.SCRATCH_BYTES,
+      plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES,
       sums.length,
     );
     for (let i = 0; i < sums.length; i++) sums[i]! += Number(counts[i]);
   }
-  const at = (i: number, kind: number) => sums[i * K.EVIDENCE_KINDS + kind]! / K.EVIDENCE_UNIT;
+  const at = (i: number, kind: number) => sums[i * K.EVIDENCE.KINDS + kind]! / K.EVIDENCE.UNIT;
   return Array.from({ length: instances }, (_, i) => ({
-    seen: at(i, K.EVIDENCE_SEEN),
-    reflected: at(i, K.EVIDENCE_REFLECTED),
-    refracted: at(i, K.EVIDENCE_REFRACTED),
-    bounced: at(i, K.EVIDENCE_BOUNCED),
-    shadowed: at(i, K.EVIDENCE_SHADOWED),
-    lit: at(i, K.EVIDENCE_LIT),
+    seen: at(i, K.EVIDENCE.SEEN),
+    reflected: at(i, K.EVIDENCE.REFLECTED),
+    refracted: at(i, K.EVIDENCE.REFRACTED),
+    bounced: at(i, K.EVIDENCE.BOUNCED),
+    shadowed: at(i, K.EVIDENCE.SHADOWED),
+    lit: at(i, K.EVIDENCE.LIT),
   }));
 }

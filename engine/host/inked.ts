@@ -1,6 +1,6 @@
 // The drawn look of some objects, from a picture and its layers.
 import { drawInk } from '@variscen/core/image';
-import { CRYPTO_RANKS } from '../kernel/layout.ts';
+import { PLANE } from '../kernel/layout/index.ts';
 import { cryptomatteId } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
 import { EngineError } from './scene.ts';
@@ -18,10 +18,10 @@ export function inked(p: Picture, film: Float32Array, objects: readonly string[]
   const bits = new Uint32Array(ranks.buffer, ranks.byteOffset, ranks.length);
   const object = new Uint32Array(n);
   const drawn = new Float32Array(n);
-  const stride = CRYPTO_RANKS * 2;
+  const stride = PLANE.CRYPTO_RANKS * 2;
   for (let i = 0; i < n; i++) {
     let most = 0;
-    for (let r = 0; r < CRYPTO_RANKS; r++) {
+    for (let r = 0; r < PLANE.CRYPTO_RANKS; r++) {
       const weight = ranks[i * stride + r * 2 + 1]!;
       const id = bits[i * stride + r * 2]!;
       if (weight > most) {

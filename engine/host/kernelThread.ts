@@ -1,7 +1,7 @@
 // Runs in a worker thread (Node's or the browser's): holds one instance of the kernel on the shared memory and carries out calls.
 // Messages are handled one by one; a trap in the kernel travels back as an error.
 
-import { FIRST_ADDRESS } from '../kernel/layout.ts';
+import { MEMORY } from '../kernel/layout/index.ts';
 
 export interface KernelExports {
   staticEnd(): number;
@@ -55,8 +55,8 @@ export async function instantiate({ module, memory }: Start): Promise<KernelExpo
     },
   });
   const kernel = instance.exports as unknown as KernelExports;
-  if (kernel.staticEnd() > FIRST_ADDRESS)
-    throw new Error(`the kernel's constants end at ${kernel.staticEnd()}, past FIRST_ADDRESS`);
+  if (kernel.staticEnd() > MEMORY.FIRST_ADDRESS)
+    throw new Error(`the kernel's constants end at ${kernel.staticEnd()}, past MEMORY.FIRST_ADDRESS`);
   return kernel;
 }
 

@@ -1,7 +1,7 @@
 // A ball in a material, on a plain ground under a soft light: what a material looks like by itself.
 import { generateEnvironment } from '@variscen/core/environment';
 import { lookAt } from '@variscen/core/scene';
-import { MASK_ALL } from '../kernel/layout.ts';
+import { MASK } from '../kernel/layout/index.ts';
 import type { EngineCamera, EngineMaterial, EngineMesh, EngineScene, EngineTexture } from './scene.ts';
 
 const RINGS = 40;
@@ -83,8 +83,8 @@ export function materialBall(
       textures,
       materials: [shown, PLAIN],
       instances: [
-        { name: 'ball', mesh: 0, material: 0, matrix: still, mask: MASK_ALL },
-        { name: 'ground', mesh: 1, material: 1, matrix: still, mask: MASK_ALL },
+        { name: 'ball', mesh: 0, material: 0, matrix: still, mask: MASK.ALL },
+        { name: 'ground', mesh: 1, material: 1, matrix: still, mask: MASK.ALL },
       ],
       lights: [
         {

@@ -4,7 +4,7 @@
 // Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the builder's temporary space
 // overlaps film and scratch, which nobody uses while structures are built).
 import type { GeometryCounts } from '@variscen/core/scene';
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { mipTexels } from './mips.ts';
 import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf, regionOf } from './scene.ts';
 
@@ -100,9 +100,9 @@ export interface MemoryPlan {
 
 /** How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few lights or far too many. */
 export const clusterCount = (lights: number): number =>
-  lights <= K.LIGHTS_WEIGHED || lights > K.LIGHTS_WEIGHED ** 2
+  lights <= K.LIGHT.WEIGHED || lights > K.LIGHT.WEIGHED ** 2
     ? 0
-    : Math.min(K.LIGHTS_WEIGHED, 2 ** Math.ceil(Math.log2(lights / 64)));
+    : Math.min(K.LIGHT.WEIGHED, 2 ** Math.ceil(Math.log2(lights / 64)));
 /** Rows of four of all clusters together, at most. */
 const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
@@ -115,25 +115,25 @@ export const ENERGY_BYTES = {
 } as const;
 /** Bytes of a thread's denoiser scratch for a film so wide with so many light groups, as denoise.ts lays it out. */
 export const denoiseScratchBytes = (widthPx: number, groups: number): number =>
-  ((widthPx + 2 * K.DENOISE_BORDER + 7) & ~3) *
+  ((widthPx + 2 * K.DENOISE.BORDER + 7) & ~3) *
     4 *
-    ((12 + 3 * groups) * (K.DENOISE_BAND + 2 * K.DENOISE_BORDER) +
-      K.DENOISE_BAND +
-      2 * K.DENOISE_PATCH +
+    ((12 + 3 * groups) * (K.DENOISE.BAND + 2 * K.DENOISE.BORDER) +
+      K.DENOISE.BAND +
+      2 * K.DENOISE.PATCH +
       1 +
-      (4 + 3 * groups) * K.DENOISE_BAND) +
+      (4 + 3 * groups) * K.DENOISE.BAND) +
   64;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
 export const topLevelBytes = (instances: number): number =>
-  instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE_BYTES + 64;
+  instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE.BYTES + 64;
 
 /** Temporary bytes to build a mesh: positions as they come, a record a triangle, bins and frames. */
 const buildBytes = (vertices: number, items: number) =>
-  vertices * 12 + 16 + items * K.BUILD_RECORD_BYTES + K.BUILD_SCRATCH_BYTES + 256;
+  vertices * 12 + 16 + items * K.BUILD.RECORD_BYTES + K.BUILD.SCRATCH_BYTES + 256;
 
 export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number }): number =>
-  Math.ceil(s.widthPx / K.TILE_WIDTH) * Math.ceil(s.heightPx / K.TILE_HEIGHT);
+  Math.ceil(s.widthPx / K.TILE.WIDTH) * Math.ceil(s.heightPx / K.TILE.HEIGHT);
 
 /** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
 export function planMemory(counts: JobCounts): MemoryPlan {
@@ -144,7 +144,7 @@ export function planMemory(counts: JobCounts): MemoryPlan {
 
 /** As planMemory, however much it is: for showing what a job would need. */
 export function layOut(counts: JobCounts): MemoryPlan {
-  let top = K.FIRST_ADDRESS;
+  let top = K.MEMORY.FIRST_ADDRESS;
   const bytes: Record<MemoryCategory, number> = {
     vertices: 0,
     acceleration: 0,
@@ -162,19 +162,19 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const { settings } = counts;
   const region = regionOf(settings);
   const pixels = region.widthPx * region.heightPx;
-  bytes.scratch += K.FIRST_ADDRESS;
-  const job = take('scratch', K.JOB_BYTES, 64);
+  bytes.scratch += K.MEMORY.FIRST_ADDRESS;
+  const job = take('scratch', K.JOB.BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
   const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0);
   const energyTables = take('scratch', energyBytes);
   const glassTables = Array.from({ length: counts.glasses }, () => take('scratch', ENERGY_BYTES.glass));
-  const materials = take('scratch', counts.materials * K.MAT_BYTES);
-  const textureUses = take('scratch', counts.textureUses * K.TEX_BYTES);
+  const materials = take('scratch', counts.materials * K.MAT.BYTES);
+  const textureUses = take('scratch', counts.textureUses * K.TEX.BYTES);
   const attribute = (present: boolean, vertices: number, size: number) =>
     present ? take('vertices', vertices * size + 16) : 0;
   const moving = planesOf(settings).includes('motion');
   const vertexPlaces = counts.meshes.map((m) => ({
-    geometry: take('vertices', K.GEOM_BYTES),
+    geometry: take('vertices', K.GEOM.BYTES),
     normals: attribute(m.normals, m.vertices, 12),
     uv0: attribute(m.uv0, m.vertices, 8),
     uv1: attribute(m.uv1, m.vertices, 8),
@@ -185,18 +185,18 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const textures = counts.textures.map((t) =>
     take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)),
   );
-  const lights = take('lights', counts.lights * K.LIGHT_BYTES);
+  const lights = take('lights', counts.lights * K.LIGHT.BYTES);
   const lightCdf = take('lights', counts.lights * 4);
   const clusters = clusterCount(counts.lights);
   const lightTable = take(
     'lights',
-    (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT_ROW_BYTES,
+    (clusters ? clusterRows(counts.lights) : Math.ceil(counts.lights / 4)) * K.LIGHT.ROW_BYTES,
   );
-  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT_ROW_BYTES);
-  const clusterRecords = take('lights', clusters * K.CLUSTER_BYTES);
+  const clusterTable = take('lights', Math.ceil(clusters / 4) * K.LIGHT.ROW_BYTES);
+  const clusterRecords = take('lights', clusters * K.LIGHT.CLUSTER_BYTES);
   const clusterIndices = take('lights', clusters ? counts.lights * 4 : 0);
   const emissive = counts.emissiveTriangles.map((n) => ({
-    triangles: take('lights', n * K.LTRI_BYTES),
+    triangles: take('lights', n * K.LTRI.BYTES),
     cdf: take('lights', n * 4),
   }));
   const env = counts.environment;
@@ -212,9 +212,9 @@ export function layOut(counts: JobCounts): MemoryPlan {
     ...vertexPlaces[i]!,
     acceleration: take('acceleration', m.accelerationBytes, 64),
   }));
-  const instances = take('acceleration', counts.instances * K.INST_BYTES, 64);
+  const instances = take('acceleration', counts.instances * K.INST.BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
-  const next = moving ? take('acceleration', counts.instances * K.NEXT_BYTES) : 0;
+  const next = moving ? take('acceleration', counts.instances * K.NEXT.BYTES) : 0;
 
   const shared = Math.ceil(top / 64) * 64;
   const film = take('film', pixels * 16, 64);
@@ -228,7 +228,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride =
-    Math.ceil((K.SCRATCH_BYTES + (settings.evidence ? counts.instances * K.EVIDENCE_KINDS * 8 : 0)) / 64) * 64;
+    Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.KINDS * 8 : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
@@ -239,7 +239,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
   }
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
-  const buildScratch = Math.ceil((records + items * K.BUILD_RECORD_BYTES) / 64) * 64;
+  const buildScratch = Math.ceil((records + items * K.BUILD.RECORD_BYTES) / 64) * 64;
   return {
     bytes,
     totalBytes: top,

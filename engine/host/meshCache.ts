@@ -1,6 +1,6 @@
 // Built acceleration structures kept from one job to the next, by the content hash of their mesh: copied and moved to their place instead of built again.
 // Least recently used go first when there is no room.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 
 interface Kept {
   readonly bytes: Uint8Array;
@@ -44,8 +44,8 @@ export class MeshCache {
     const nodes: number[] = [root - from];
     for (let i = 0; i < nodes.length; i++)
       for (let c = 0; c < 4; c++) {
-        const ref = words[(nodes[i]! + K.NODE_REF) / 4 + c]!;
-        if (ref && (ref & K.REF_MASK) === 0) nodes.push(ref - from);
+        const ref = words[(nodes[i]! + K.NODE.REF) / 4 + c]!;
+        if (ref && (ref & K.REF.MASK) === 0) nodes.push(ref - from);
       }
     const k = { bytes, nodes: Uint32Array.from(nodes), root: root - from, builtAt: from };
     this.kept.set(key, k);
@@ -64,7 +64,7 @@ export class MeshCache {
     const delta = at - k.builtAt;
     for (const node of k.nodes)
       for (let c = 0; c < 4; c++) {
-        const q = (node + K.NODE_REF) / 4 + c;
+        const q = (node + K.NODE.REF) / 4 + c;
         if (words[q]) words[q] = words[q]! + delta;
       }
     return at + k.root;

@@ -1,5 +1,5 @@
 // Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built afterwards by the kernel.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isPane } from './count.ts';
 import { cryptomatteId } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
@@ -20,7 +20,7 @@ import {
 } from './scene.ts';
 import type { Views } from './views.ts';
 
-const WRAP = { repeat: K.WRAP_REPEAT, clamp: K.WRAP_CLAMP, mirror: K.WRAP_MIRROR };
+const WRAP = { repeat: K.TEX.WRAP_REPEAT, clamp: K.TEX.WRAP_CLAMP, mirror: K.TEX.WRAP_MIRROR };
 
 export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][number]): void {
   const g = place.geometry >> 2;
@@ -72,28 +72,28 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
   let use = plan.textureUses;
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
-    const at = plan.materials + i * K.MAT_BYTES;
+    const at = plan.materials + i * K.MAT.BYTES;
     const f = at >> 2;
     const put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4);
     const turn = m.anisotropyTurnRad ?? 0;
-    v.u32.fill(0, f, f + K.MAT_BYTES / 4);
-    put(K.MAT_BASE, ...m.baseColor);
-    put(K.MAT_METALLIC, m.metallic, m.roughness, m.transmission, m.ior);
-    put(K.MAT_EMISSION, ...m.emission, m.normalScale);
-    put(K.MAT_ATTENUATION, ...m.attenuation);
-    put(K.MAT_SPECULAR, m.specular, m.alphaCutoff ?? 0.5, m.coat ?? 0, m.coatRoughness ?? 0);
-    put(K.MAT_SPECULAR_COLOR, ...(m.specularColor ?? [1, 1, 1]), m.coatNormalScale ?? 1);
-    put(K.MAT_SHEEN, ...(m.sheen ?? [0, 0, 0]), m.sheenRoughness ?? 0);
-    put(K.MAT_ANISOTROPY, m.anisotropy ?? 0, Math.cos(turn), Math.sin(turn), m.iridescence ?? 0);
-    put(K.MAT_IRIDESCENCE_IOR, m.iridescenceIor ?? 1.3, ...(m.iridescenceNm ?? [100, 400]));
-    v.u32[f + K.MAT_ID / 4] = cryptomatteId(m.name ?? '');
-    if (m.transmission > 0) v.u32[f + K.MAT_GLASS_TABLE / 4] = plan.glassTables[glasses.indexOf(m.ior)]!;
-    v.u32[f + K.MAT_FLAGS / 4] =
-      (m.doubleSided ? K.MAT_DOUBLE_SIDED : 0) |
-      (m.solid ? K.MAT_SOLID : 0) |
-      (m.alphaMode === 'mask' ? K.MAT_MASKED : 0) |
-      (m.unlit ? K.MAT_UNLIT : 0) |
-      (isPane(m) ? K.MAT_PANE : 0);
+    v.u32.fill(0, f, f + K.MAT.BYTES / 4);
+    put(K.MAT.BASE, ...m.baseColor);
+    put(K.MAT.METALLIC, m.metallic, m.roughness, m.transmission, m.ior);
+    put(K.MAT.EMISSION, ...m.emission, m.normalScale);
+    put(K.MAT.ATTENUATION, ...m.attenuation);
+    put(K.MAT.SPECULAR, m.specular, m.alphaCutoff ?? 0.5, m.coat ?? 0, m.coatRoughness ?? 0);
+    put(K.MAT.SPECULAR_COLOR, ...(m.specularColor ?? [1, 1, 1]), m.coatNormalScale ?? 1);
+    put(K.MAT.SHEEN, ...(m.sheen ?? [0, 0, 0]), m.sheenRoughness ?? 0);
+    put(K.MAT.ANISOTROPY, m.anisotropy ?? 0, Math.cos(turn), Math.sin(turn), m.iridescence ?? 0);
+    put(K.MAT.IRIDESCENCE_IOR, m.iridescenceIor ?? 1.3, ...(m.iridescenceNm ?? [100, 400]));
+    v.u32[f + K.MAT.ID / 4] = cryptomatteId(m.name ?? '');
+    if (m.transmission > 0) v.u32[f + K.MAT.GLASS_TABLE / 4] = plan.glassTables[glasses.indexOf(m.ior)]!;
+    v.u32[f + K.MAT.FLAGS / 4] =
+      (m.doubleSided ? K.MAT.DOUBLE_SIDED : 0) |
+      (m.solid ? K.MAT.SOLID : 0) |
+      (m.alphaMode === 'mask' ? K.MAT.MASKED : 0) |
+      (m.unlit ? K.MAT.UNLIT : 0) |
+      (isPane(m) ? K.MAT.PANE : 0);
     TEXTURE_SLOTS.forEach((slot, k) => {
       const u = m.textures?.[slot];
       if (!u) return;
@@ -105,51 +105,51 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
       v.u32[q + 1] = width;
       v.u32[q + 2] = height;
       v.u32[q + 3] =
-        (u.srgb ? K.TEX_SRGB : 0) |
-        (u.uvSet ? K.TEX_UV1 : 0) |
-        (WRAP[u.wrapS] << K.TEX_WRAP_S) |
-        (WRAP[u.wrapT] << K.TEX_WRAP_T) |
-        (t.data instanceof Uint16Array ? K.TEX_16 : 0);
-      v.f32.set(u.matrix, q + K.TEX_UV / 4);
-      v.f32[q + K.TEX_TEXELS / 4] = width * height * Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
-      v.u32[q + K.TEX_LEVELS / 4] = levels.length;
-      v.u32[(at + K.MAT_TEX_BASE) / 4 + k] = use;
-      use += K.TEX_BYTES;
+        (u.srgb ? K.TEX.SRGB : 0) |
+        (u.uvSet ? K.TEX.UV1 : 0) |
+        (WRAP[u.wrapS] << K.TEX.WRAP_S) |
+        (WRAP[u.wrapT] << K.TEX.WRAP_T) |
+        (t.data instanceof Uint16Array ? K.TEX.WIDE : 0);
+      v.f32.set(u.matrix, q + K.TEX.UV / 4);
+      v.f32[q + K.TEX.TEXELS / 4] = width * height * Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
+      v.u32[q + K.TEX.LEVELS / 4] = levels.length;
+      v.u32[(at + K.MAT.TEX_BASE) / 4 + k] = use;
+      use += K.TEX.BYTES;
     });
   });
 }
 
 /** Bits of the rays that may meet an instance; a pane's shadow is left to those that weaken light. */
 const maskOf = (o: EngineInstance, m: EngineMaterial): number =>
-  (isPane(m) && o.mask & K.MASK_SHADOW ? (o.mask & ~K.MASK_SHADOW) | K.MASK_PANE : o.mask) |
-  (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST_PIERCED : 0);
+  (isPane(m) && o.mask & K.MASK.SHADOW ? (o.mask & ~K.MASK.SHADOW) | K.MASK.PANE : o.mask) |
+  (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST.PIERCED : 0);
 
 function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
-    const at = plan.instances + i * K.INST_BYTES;
+    const at = plan.instances + i * K.INST.BYTES;
     const q = at >> 2;
     const m = o.matrix;
     const material = scene.materials[o.material]!;
-    v.u32[q + K.INST_ROOT / 4] = roots[o.mesh]!;
-    v.u32[q + K.INST_MASK / 4] = maskOf(o, material);
-    for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + K.INST_FORWARD / 4 + c * 3 + r] = m[c * 4 + r]!;
-    v.u32[q + K.INST_MATERIAL / 4] = plan.materials + o.material * K.MAT_BYTES;
-    v.u32[q + K.INST_GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
-    v.i32[q + K.INST_LIGHT / 4] = emits(material) ? light++ : -1;
-    v.u32[q + K.INST_OBJECT / 4] = cryptomatteId(o.object ?? o.name);
+    v.u32[q + K.INST.ROOT / 4] = roots[o.mesh]!;
+    v.u32[q + K.INST.MASK / 4] = maskOf(o, material);
+    for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + K.INST.FORWARD / 4 + c * 3 + r] = m[c * 4 + r]!;
+    v.u32[q + K.INST.MATERIAL / 4] = plan.materials + o.material * K.MAT.BYTES;
+    v.u32[q + K.INST.GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
+    v.i32[q + K.INST.LIGHT / 4] = emits(material) ? light++ : -1;
+    v.u32[q + K.INST.OBJECT / 4] = cryptomatteId(o.object ?? o.name);
   });
 }
 
 /** Where everything is at the next frame. */
 function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
-    const q = (plan.next + i * K.NEXT_BYTES) >> 2;
+    const q = (plan.next + i * K.NEXT.BYTES) >> 2;
     const m = o.nextMatrix ?? o.matrix;
     const mesh = scene.meshes[o.mesh]!;
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
-    v.u32[q + K.NEXT_MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
-    v.u32[q + K.NEXT_POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
+    v.u32[q + K.NEXT.MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
+    v.u32[q + K.NEXT.POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
   });
 }
 
@@ -170,7 +170,7 @@ export function packScene(
   const region = regionOf(settings);
   const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
   const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
-  v.u32.fill(0, q, q + K.JOB_BYTES / 4);
+  v.u32.fill(0, q, q + K.JOB.BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >> 2);
   packTextures(v, scene, plan, settings.textureCapPx);
   packMaterials(v, scene, plan, settings.textureCapPx);
@@ -179,7 +179,7 @@ export function packScene(
   if (plan.next) packNext(v, scene, plan);
   packEnvironment(v, scene, plan);
   u(
-    K.JOB_INSTANCES,
+    K.JOB.INSTANCES,
     plan.instances,
     scene.lights.length + plan.emissive.length,
     plan.lights,
@@ -187,7 +187,7 @@ export function packScene(
     plan.lightTable,
   );
   u(
-    K.JOB_SRGB_TABLE,
+    K.JOB.SRGB_TABLE,
     plan.srgbTable,
     plan.energyTables,
     plan.film,
@@ -199,18 +199,18 @@ export function packScene(
     region.top,
     settings.maxBounces,
   );
-  f(K.JOB_CLAMP, settings.clampIndirect);
-  u(K.JOB_SEED, settings.seed);
-  u(K.JOB_TILE_STATE, plan.tileState);
-  if (settings.noise) f(K.JOB_NOISE, settings.noise.threshold, settings.noise.floorNits);
+  f(K.JOB.CLAMP, settings.clampIndirect);
+  u(K.JOB.SEED, settings.seed);
+  u(K.JOB.TILE_STATE, plan.tileState);
+  if (settings.noise) f(K.JOB.NOISE, settings.noise.threshold, settings.noise.floorNits);
   if (scene.fog && scene.fog.extinctionPerM > 0) {
-    f(K.JOB_FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM);
-    f(K.JOB_FOG_ALBEDO, ...scene.fog.albedo);
+    f(K.JOB.FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM);
+    f(K.JOB.FOG_ALBEDO, ...scene.fog.albedo);
   }
-  if (settings.evidence) u(K.JOB_EVIDENCE, K.SCRATCH_BYTES);
-  u(K.JOB_GROUPS, settings.lightGroups ?? 0);
-  u(K.JOB_NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK_PANE) ? 1 : 0);
-  for (const [name, at] of Object.entries(plan.planes)) u(K.JOB_PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
+  if (settings.evidence) u(K.JOB.EVIDENCE, K.SCRATCH.BYTES);
+  u(K.JOB.GROUPS, settings.lightGroups ?? 0);
+  u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);
+  for (const [name, at] of Object.entries(plan.planes)) u(K.JOB.PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
 }
 
 export function packCamera(
@@ -221,12 +221,12 @@ export function packCamera(
   settings: RenderSettings,
 ): void {
   const q = plan.job >> 2;
-  v.u32[q + K.JOB_ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0;
-  v.u32[q + K.JOB_BLADES / 4] = camera.blades ?? 0;
-  v.f32[q + K.JOB_BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;
-  v.f32.set([(camera.shiftX ?? 0) * 2, (camera.shiftY ?? 0) * 2], q + K.JOB_SHIFT_X / 4);
-  packView(v, q + K.JOB_CAMERA / 4, camera, settings);
-  packView(v, q + K.JOB_NEXT_CAMERA / 4, next, settings);
+  v.u32[q + K.JOB.ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0;
+  v.u32[q + K.JOB.BLADES / 4] = camera.blades ?? 0;
+  v.f32[q + K.JOB.BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;
+  v.f32.set([(camera.shiftX ?? 0) * 2, (camera.shiftY ?? 0) * 2], q + K.JOB.SHIFT_X / 4);
+  packView(v, q + K.JOB.CAMERA / 4, camera, settings);
+  packView(v, q + K.JOB.NEXT_CAMERA / 4, next, settings);
 }
 function packView(v: Views, c: number, camera: EngineCamera, settings: RenderSettings): void {
   const m = camera.matrix;

@@ -1,5 +1,5 @@
 // Lights in engine memory: records, a table for weighing them four at a time, and emitting triangles in world space.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { emits, isArea } from './count.ts';
 import { environmentTables } from './environmentTables.ts';
 import { type MemoryPlan, clusterCount } from './memoryPlan.ts';
@@ -28,21 +28,21 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     group: number | undefined;
     shadowless: boolean | undefined;
   }) => {
-    const f = (plan.lights + weights.length * K.LIGHT_BYTES) >> 2;
-    v.u32.fill(0, f, f + K.LIGHT_BYTES / 4);
+    const f = (plan.lights + weights.length * K.LIGHT.BYTES) >> 2;
+    v.u32.fill(0, f, f + K.LIGHT.BYTES / 4);
     v.u32[f] = l.type;
     v.f32[f + 1] = l.radius;
     v.f32[f + 2] = l.cosOuter ?? -1;
     v.f32[f + 3] = l.cosInner ?? -1;
-    v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT_POSITION / 4);
-    v.f32[f + K.LIGHT_WEIGHT / 4] = l.weight;
-    v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT_DIRECTION / 4);
-    v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT_COLOR / 4);
-    v.u32[f + K.LIGHT_GROUP / 4] = l.group ?? 0;
-    v.u32[f + K.LIGHT_SHADOWLESS / 4] = l.shadowless ? 1 : 0;
+    v.f32.set(l.position ?? [0, 0, 0], f + K.LIGHT.POSITION / 4);
+    v.f32[f + K.LIGHT.WEIGHT / 4] = l.weight;
+    v.f32.set(l.direction ?? [0, 0, -1], f + K.LIGHT.DIRECTION / 4);
+    v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT.COLOR / 4);
+    v.u32[f + K.LIGHT.GROUP / 4] = l.group ?? 0;
+    v.u32[f + K.LIGHT.SHADOWLESS / 4] = l.shadowless ? 1 : 0;
     rows.push({
       at: l.position ?? [0, 0, 0],
-      weight: l.type === K.LIGHT_SUN ? 0 : l.weight,
+      weight: l.type === K.LIGHT.SUN ? 0 : l.weight,
       bound: l.bound ?? l.radius,
     });
     weights.push(l.weight);
@@ -51,15 +51,15 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
   const ORDER = { sun: 0, spot: 1, point: 2 };
   const lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]);
   const number = (type: string) => lights.filter((l) => l.type === type).length;
-  v.u32[(plan.job + K.JOB_SUNS) >> 2] = number('sun');
-  v.u32[(plan.job + K.JOB_SPOTS) >> 2] = number('spot');
-  v.u32[(plan.job + K.JOB_POINTS) >> 2] = number('point');
+  v.u32[(plan.job + K.JOB.SUNS) >> 2] = number('sun');
+  v.u32[(plan.job + K.JOB.SPOTS) >> 2] = number('spot');
+  v.u32[(plan.job + K.JOB.POINTS) >> 2] = number('point');
   for (const l of lights) {
     const { lightGroup: group, shadowless } = l;
     // the disc at distance 1 whose edge is half the angular diameter off the axis
     if (l.type === 'sun')
       put({
-        type: K.LIGHT_SUN,
+        type: K.LIGHT.SUN,
         radius: Math.tan(l.angularDiameterRad / 2),
         direction: unit(l.direction),
         color: l.illuminanceLux,
@@ -69,7 +69,7 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
       });
     else if (l.type === 'point')
       put({
-        type: K.LIGHT_POINT,
+        type: K.LIGHT.POINT,
         radius: l.radiusM,
         position: l.position,
         color: l.intensityCd,
@@ -79,7 +79,7 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
       });
     else
       put({
-        type: K.LIGHT_SPOT,
+        type: K.LIGHT.SPOT,
         radius: l.radiusM,
         position: l.position,
         direction: unit(l.direction),
@@ -98,10 +98,10 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     const place = plan.emissive[next++]!;
     const { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
     v.f32.set(triangles, place.triangles >> 2);
-    for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI_BYTES + K.LTRI_PRIM) >> 2] = t;
+    for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI.BYTES + K.LTRI.PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
     const f = put({
-      type: K.LIGHT_MESH,
+      type: K.LIGHT.MESH,
       radius: 0,
       bound,
       position: centre,
@@ -109,11 +109,11 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
       group: o.lightGroup,
       shadowless: o.shadowless,
     });
-    v.u32[f + K.LIGHT_INSTANCE / 4] = plan.instances + i * K.INST_BYTES;
-    v.f32[f + K.LIGHT_AREA / 4] = area;
-    v.u32[f + K.LIGHT_TRIANGLES / 4] = place.triangles;
-    v.u32[f + K.LIGHT_TRIANGLE_COUNT / 4] = cdf.length;
-    v.u32[f + K.LIGHT_TRIANGLE_CDF / 4] = place.cdf;
+    v.u32[f + K.LIGHT.INSTANCE / 4] = plan.instances + i * K.INST.BYTES;
+    v.f32[f + K.LIGHT.AREA / 4] = area;
+    v.u32[f + K.LIGHT.TRIANGLES / 4] = place.triangles;
+    v.u32[f + K.LIGHT.TRIANGLE_COUNT / 4] = cdf.length;
+    v.u32[f + K.LIGHT.TRIANGLE_CDF / 4] = place.cdf;
   });
   packTables(v, rows, plan);
   const total = weights.reduce((a, b) => a + b, 0) || 1;
@@ -135,10 +135,10 @@ interface Weighed {
 function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): void {
   const count = clusterCount(lights.length);
   const write = (list: readonly Weighed[], address: number): number => {
-    const size = Math.ceil(list.length / 4) * K.LIGHT_ROW_BYTES;
+    const size = Math.ceil(list.length / 4) * K.LIGHT.ROW_BYTES;
     v.f32.fill(0, address >> 2, (address + size) >> 2);
     list.forEach((l, i) => {
-      const q = (address >> 2) + (i >> 2) * (K.LIGHT_ROW_BYTES / 4) + (i & 3);
+      const q = (address >> 2) + (i >> 2) * (K.LIGHT.ROW_BYTES / 4) + (i & 3);
       l.at.forEach((x, k) => {
         v.f32[q + k * 4] = x;
       });
@@ -147,7 +147,7 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
     });
     return address + size;
   };
-  v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB_CLUSTERS) >> 2);
+  v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB.CLUSTERS) >> 2);
   if (!count) {
     write(lights, plan.lightTable);
     return;
@@ -160,7 +160,7 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
   let rows = plan.lightTable;
   let indices = plan.clusterIndices;
   clusters.forEach((members, k) => {
-    v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.CLUSTER_BYTES) >> 2);
+    v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.LIGHT.CLUSTER_BYTES) >> 2);
     rows = write(
       members.map((i) => lights[i]!),
       rows,
@@ -168,7 +168,7 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
     v.u32.set(members, indices >> 2);
     indices += members.length * 4;
     members.forEach((i, place) => {
-      v.u32.set([k, place], (plan.lights + i * K.LIGHT_BYTES + K.LIGHT_CLUSTER) >> 2);
+      v.u32.set([k, place], (plan.lights + i * K.LIGHT.BYTES + K.LIGHT.CLUSTER) >> 2);
     });
   });
   write(
@@ -227,7 +227,7 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
     triangles.set(p[0]!, t * 12);
     triangles.set(e1, t * 12 + 3);
     triangles.set(e2, t * 12 + 6);
-    triangles[t * 12 + K.LTRI_SIDE / 4] = Math.sign(det); // a mirrored instance turns its triangles' fronts round
+    triangles[t * 12 + K.LTRI.SIDE / 4] = Math.sign(det); // a mirrored instance turns its triangles' fronts round
     area +=
       0.5 *
       Math.hypot(
@@ -245,7 +245,7 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
 
 const INPUTS: readonly EnvironmentInput[] = ['camera', 'reflection', 'refraction'];
 export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan): void {
-  const record = (k: number) => (plan.job + K.JOB_ENVS + k * K.ENV_BYTES) >> 2;
+  const record = (k: number) => (plan.job + K.JOB.ENVS + k * K.ENV.BYTES) >> 2;
   const texels = (e: EngineEnvironment, at: number) => {
     for (let i = 0, q = at >> 2; i < e.width * e.height; i++, q += 4) {
       v.f32[q] = e.data[i * 3]!;
@@ -259,23 +259,23 @@ export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan):
     v.u32[q] = Math.max(...e.scale) > 0 ? at : 0;
     v.u32[q + 1] = e.width;
     v.u32[q + 2] = e.height;
-    v.f32[q + K.ENV_TURN_COS / 4] = Math.cos(e.turnRad);
-    v.f32[q + K.ENV_TURN_SIN / 4] = Math.sin(e.turnRad);
-    v.f32.set(e.scale, q + K.ENV_SCALE / 4);
+    v.f32[q + K.ENV.TURN_COS / 4] = Math.cos(e.turnRad);
+    v.f32[q + K.ENV.TURN_SIN / 4] = Math.sin(e.turnRad);
+    v.f32.set(e.scale, q + K.ENV.SCALE / 4);
   };
   const e = scene.environment;
   const p = plan.environment;
   if (e && p) {
     texels(e, p.texels);
     const tables = environmentTables(e);
-    const q = record(K.ENV_LIGHTING);
+    const q = record(K.ENV.LIGHTING);
     v.f32.set(tables.marginal, p.marginal >> 2);
     v.f32.set(tables.conditional, p.conditional >> 2);
     v.f32.set(tables.pdf, p.pdf >> 2);
     for (let k = 0; k < 4; k++) put(k, e, p.texels);
-    v.u32[q + K.ENV_MARGINAL / 4] = p.marginal;
-    v.u32[q + K.ENV_CONDITIONAL / 4] = p.conditional;
-    v.u32[q + K.ENV_PDF / 4] = p.pdf;
+    v.u32[q + K.ENV.MARGINAL / 4] = p.marginal;
+    v.u32[q + K.ENV.CONDITIONAL / 4] = p.conditional;
+    v.u32[q + K.ENV.PDF / 4] = p.pdf;
   }
   let own = 0;
   INPUTS.forEach((name, i) => {
@@ -288,7 +288,7 @@ export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan):
       put(i + 1, input, at);
     }
   });
-  v.u32[(plan.job + K.JOB_SPLIT) >> 2] =
+  v.u32[(plan.job + K.JOB.SPLIT) >> 2] =
     scene.environmentInputs?.reflection || scene.environmentInputs?.refraction ? 1 : 0;
-  v.u32[(plan.job + K.JOB_ENV_GROUP) >> 2] = scene.environmentGroup ?? 0;
+  v.u32[(plan.job + K.JOB.ENV_GROUP) >> 2] = scene.environmentGroup ?? 0;
 }

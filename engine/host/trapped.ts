@@ -1,6 +1,6 @@
 // Lamps whose light would be missing from a picture without a word.
 import { boundsOf, inverted, transformPoint, worldMatrices } from '@variscen/core/scene';
-import { MASK_SHADOW } from '../kernel/layout.ts';
+import { MASK } from '../kernel/layout/index.ts';
 import type { Selection } from './assemble.ts';
 import { isClearSolid } from './count.ts';
 
@@ -15,7 +15,7 @@ export function trappedLamps(s: Selection): { readonly lamp: string; readonly gl
     (l.type === 'point' || l.type === 'spot') && l.radiusM === 0 && !l.shadowless ? [l] : [],
   );
   const glasses = s.instances.filter(
-    (i) => i.mask & MASK_SHADOW && s.meshes[i.mesh]!.mesh >= 0 && isClearSolid(s.materials[i.material]!),
+    (i) => i.mask & MASK.SHADOW && s.meshes[i.mesh]!.mesh >= 0 && isClearSolid(s.materials[i.material]!),
   );
   if (!lamps.length || !glasses.length) return out;
   const world = worldMatrices(nodes);

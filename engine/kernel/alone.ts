@@ -2,7 +2,9 @@
 // rays go several at a time (traverse.ts), since for them memory is the cost.
 // What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera rays); one function a level, so that it is
 // constant (0.9 and more).
-import { INST_MASK, INST_ROOT, NODE_REF, REF_END, REF_INSTANCE, REF_MASK } from './layout';
+import * as INST from './layout/instance';
+import * as NODE from './layout/node';
+import * as REF from './layout/reference';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import { NONE, blocksAny, blocksClosest } from './traverse';
 
@@ -33,20 +35,20 @@ export const ALONE_BYTES: usize = 2560;
   const iy = inverse(dy);
   const iz = inverse(dz);
   let sp = base + STACK;
-  store<u32>(sp, REF_END);
+  store<u32>(sp, REF.END);
   store<i32>(sp, FIRST, 4);
   while (true) {
-    if (!(ref & REF_MASK)) sp = pushNearest(sp, ref, slabs(true, ref, ox, oy, oz, ix, iy, iz, f32x4.splat(best)));
-    else if (top && (ref & REF_MASK) == REF_INSTANCE) {
-      const i: usize = ref & ~REF_MASK;
-      if (load<u32>(i, INST_MASK) & 255 & mask)
+    if (!(ref & REF.MASK)) sp = pushNearest(sp, ref, slabs(true, ref, ox, oy, oz, ix, iy, iz, f32x4.splat(best)));
+    else if (top && (ref & REF.MASK) == REF.INSTANCE) {
+      const i: usize = ref & ~REF.MASK;
+      if (load<u32>(i, INST.MASK) & 255 & mask)
         best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
     } else best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
     const within = reinterpret<i32>(best);
     while (load<i32>(sp, 4) > within) sp -= 8;
     ref = load<u32>(sp);
     sp -= 8;
-    if (ref == REF_END) return best;
+    if (ref == REF.END) return best;
   }
 }
 function meshClosest(
@@ -79,11 +81,9 @@ function meshClosest(
 }
 // @ts-ignore
 @inline function lane(v: v128, k: u8): v128 {
-  return k == 0
-    ? v128.shuffle<u32>(v, v, 0, 0, 0, 0)
-    : k == 1
-      ? v128.shuffle<u32>(v, v, 1, 1, 1, 1)
-      : v128.shuffle<u32>(v, v, 2, 2, 2, 2);
+  if (k == 0) return v128.shuffle<u32>(v, v, 0, 0, 0, 0);
+  if (k == 1) return v128.shuffle<u32>(v, v, 1, 1, 1, 1);
+  return v128.shuffle<u32>(v, v, 2, 2, 2, 2);
 }
 function enterClosest(
   i: usize,
@@ -102,7 +102,7 @@ function enterClosest(
   const o = toObject(i, ox, oy, oz, true);
   const d = toObject(i, dx, dy, dz, false);
   return meshClosest(
-    load<u32>(i, INST_ROOT),
+    load<u32>(i, INST.ROOT),
     lane(o, 0),
     lane(o, 1),
     lane(o, 2),
@@ -159,21 +159,21 @@ export function closestAlone(
   const iy = inverse(dy);
   const iz = inverse(dz);
   let sp = base + STACK;
-  store<u32>(sp, REF_END);
+  store<u32>(sp, REF.END);
   while (true) {
-    if (!(ref & REF_MASK)) sp = pushAny(sp, v128.load(ref, NODE_REF), slabs(false, ref, ox, oy, oz, ix, iy, iz, best));
+    if (!(ref & REF.MASK)) sp = pushAny(sp, v128.load(ref, NODE.REF), slabs(false, ref, ox, oy, oz, ix, iy, iz, best));
     else {
       let found: i32 = 0;
-      if (top && (ref & REF_MASK) == REF_INSTANCE) {
-        const i: usize = ref & ~REF_MASK;
-        if (load<u32>(i, INST_MASK) & 255 & mask)
+      if (top && (ref & REF.MASK) == REF.INSTANCE) {
+        const i: usize = ref & ~REF.MASK;
+        if (load<u32>(i, INST.MASK) & 255 & mask)
           found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES);
       } else found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base);
       if (found) return found;
     }
     ref = load<u32>(sp);
     sp -= 4;
-    if (ref == REF_END) return 0;
+    if (ref == REF.END) return 0;
   }
 }
 function meshOccluded(
@@ -208,7 +208,7 @@ function enterOccluded(
   const o = toObject(i, ox, oy, oz, true);
   const d = toObject(i, dx, dy, dz, false);
   return meshOccluded(
-    load<u32>(i, INST_ROOT),
+    load<u32>(i, INST.ROOT),
     lane(o, 0),
     lane(o, 1),
     lane(o, 2),

@@ -1,38 +1,30 @@
 // Alpha as probability: whether a ray goes through a point of a surface. Decided by a hash of the ray's seed and the triangle, so that it is the same
 // whatever order the tree gives, and the mean over samples is the coverage.
-import {
-  GEOM_COLORS,
-  GEOM_INDICES,
-  INST_GEOMETRY,
-  INST_INDEX,
-  INST_MATERIAL,
-  MAT_ALPHA_CUTOFF,
-  MAT_BASE,
-  MAT_FLAGS,
-  MAT_MASKED,
-  MAT_TEX_BASE,
-} from './layout';
+import * as GEOM from './layout/geometry';
+import * as INST from './layout/instance';
+import * as MAT from './layout/material';
 import { hash, unit } from './sampling';
 import { lookup } from './texture';
 
 /** Coverage 0…1 of the material at a point of a triangle. */
 export function alphaAt(mat: usize, geom: usize, prim: u32, u: f32, v: f32): f32 {
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
+  const ip = <usize>load<u32>(geom, GEOM.INDICES) + <usize>prim * 12;
   const i0: usize = load<u32>(ip);
   const i1: usize = load<u32>(ip, 4);
   const i2: usize = load<u32>(ip, 8);
-  let alpha = load<f32>(mat, MAT_BASE + 12);
-  const use: usize = load<u32>(mat, MAT_TEX_BASE);
-  const colors: usize = load<u32>(geom, GEOM_COLORS);
+  let alpha = load<f32>(mat, MAT.BASE + 12);
+  const use: usize = load<u32>(mat, MAT.TEX_BASE);
+  const colors: usize = load<u32>(geom, GEOM.COLORS);
   if (use) alpha *= f32x4.extract_lane(lookup(0, use, geom, i0, i1, i2, u, v, 0), 3);
   if (colors)
     alpha *=
       load<f32>(colors + (i0 << 4), 12) * (<f32>1 - u - v) +
       load<f32>(colors + (i1 << 4), 12) * u +
       load<f32>(colors + (i2 << 4), 12) * v;
-  return load<u32>(mat, MAT_FLAGS) & MAT_MASKED ? (alpha >= load<f32>(mat, MAT_ALPHA_CUTOFF) ? 1 : 0) : alpha;
+  if (!(load<u32>(mat, MAT.FLAGS) & MAT.MASKED)) return alpha;
+  return alpha >= load<f32>(mat, MAT.ALPHA_CUTOFF) ? 1 : 0;
 }
 export function pierced(inst: usize, prim: u32, u: f32, v: f32, seed: u32): bool {
-  const alpha = alphaAt(load<u32>(inst, INST_MATERIAL), load<u32>(inst, INST_GEOMETRY), prim, u, v);
-  return alpha < 1 && !(unit(hash(seed ^ hash(load<u32>(inst, INST_INDEX), 0x51), prim)) < alpha);
+  const alpha = alphaAt(load<u32>(inst, INST.MATERIAL), load<u32>(inst, INST.GEOMETRY), prim, u, v);
+  return alpha < 1 && !(unit(hash(seed ^ hash(load<u32>(inst, INST.INDEX), 0x51), prim)) < alpha);
 }

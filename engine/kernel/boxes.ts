@@ -7,7 +7,7 @@
 // Rounding. Entry distances are lowered by a hundred-thousandth, far more than the slab test's rounding (5 ulp), what a place in the low bits may add (15) and what
 // two triangles that share an edge may differ by at the edge: with 10 ulp in all, one camera ray in a million found the farther of the two, depending on the
 // tree. A ray's reach is finite (at most f32.MAX_VALUE), so that a node's empty places, whose boxes lie at Infinity, are not entered.
-import { NODE_REF } from './layout';
+import * as NODE from './layout/node';
 
 export const LOWER: f32 = 0.99999;
 /** Key of what is never passed by. */
@@ -104,7 +104,7 @@ const TOGETHER: usize = memory.data<u32>(
     v128.and(i8x16.swizzle(k, v128.load(CONSTANTS, 80)), v128.load(CONSTANTS, 48)),
     v128.load(CONSTANTS, 64),
   );
-  return push(sp, i8x16.swizzle(v128.load(c, NODE_REF), bytes), k);
+  return push(sp, i8x16.swizzle(v128.load(c, NODE.REF), bytes), k);
 }
 /** Puts words whose key is ≥ 0 on a stack of 4-byte entries, the first on top. Returns the new top. */
 // @ts-ignore

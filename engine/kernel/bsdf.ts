@@ -4,7 +4,12 @@
 // through; GGX lobes by tables of factors (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 − E(o), which never gains.
 //
 // Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights: spread by the cosine (diffuse,
-// lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is only ever sampled (S_CLEAR).
+// lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is only ever sampled (SURFACE.CLEAR).
+import * as CLEAR from './clear';
+import * as JOB from './layout/job';
+import * as KIND from './kinds';
+import * as MAT from './layout/material';
+import * as SURFACE from './record';
 import {
   COAT_F0,
   OVER_COAT,
@@ -23,82 +28,8 @@ import {
   stretchedAlbedo,
   stretchedAlpha,
 } from './energy';
-import {
-  CLEAR_ALPHA,
-  JOB_SPLIT,
-  JOB_TABLES,
-  MAT_FLAGS,
-  MAT_GLASS_TABLE,
-  MAT_IOR,
-  MAT_IRIDESCENCE_IOR,
-  MAT_PANE,
-  MAT_SOLID,
-} from './layout';
 import { INV_PI, PI, ggx2, lambda2, visibleNormal2 } from './microfacets';
-import {
-  CLEAR_GLASS,
-  CLEAR_PANE,
-  KIND_DIFFUSE,
-  KIND_NONE,
-  KIND_SPECULAR,
-  KIND_STRAIGHT,
-  KIND_TRANSMITTED,
-  S_ANISOTROPY,
-  S_AX,
-  S_AY,
-  S_BASE,
-  S_BITANGENT,
-  S_CLEAR,
-  S_COAT,
-  S_COAT_BITANGENT,
-  S_COAT_E,
-  S_COAT_IN,
-  S_COAT_MEAN,
-  S_COAT_NORMAL,
-  S_COAT_ROUGHNESS,
-  S_COAT_TANGENT,
-  S_DIELECTRIC_I,
-  S_DIFFUSE,
-  S_ETA,
-  S_F0,
-  S_F0_DIELECTRIC,
-  S_F90,
-  S_FC,
-  S_FS,
-  S_GEOMETRIC,
-  S_GLASS_I,
-  S_IN,
-  S_IRIDESCENCE,
-  S_IRIDESCENCE_NM,
-  S_KIND,
-  S_LAYERED,
-  S_LAYERS_I,
-  S_LAYERS_SHARE,
-  S_MATERIAL,
-  S_MEDIUM,
-  S_METALLIC,
-  S_MULTI,
-  S_MULTI_DIELECTRIC,
-  S_NORMAL,
-  S_OUT,
-  S_PDF,
-  S_P_COAT,
-  S_P_COSINE,
-  S_P_GLASS,
-  S_P_SPEC,
-  S_ROUGHNESS,
-  S_SHARP,
-  S_SHEEN,
-  S_SHEEN_E,
-  S_SHEEN_MEAN,
-  S_SHEEN_ROUGHNESS,
-  S_SPECULAR,
-  S_SPECULAR_F0,
-  S_TANGENT,
-  S_TRANSMISSION,
-  S_WEIGHT,
-  setFrameAt,
-} from './record';
+import { setFrameAt } from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
@@ -186,17 +117,17 @@ function thinFilm(cos: f32, filmIor: f32, nm: f32, F0: v128): v128 {
 }
 /** Fresnel reflectance of the base at cos. */
 function reflectance(S: usize, cos: f32): v128 {
-  const F = schlick(load3(S + S_F0), load<f32>(S, S_F90), cos);
-  const k = load<f32>(S, S_IRIDESCENCE);
+  const F = schlick(load3(S + SURFACE.F0), load<f32>(S, SURFACE.F90), cos);
+  const k = load<f32>(S, SURFACE.IRIDESCENCE);
   if (!(k > 0)) return F;
   return add(
     scale(F, <f32>1 - k),
     scale(
       thinFilm(
         cos,
-        load<f32>(load<u32>(S, S_MATERIAL), MAT_IRIDESCENCE_IOR),
-        load<f32>(S, S_IRIDESCENCE_NM),
-        load3(S + S_F0),
+        load<f32>(load<u32>(S, SURFACE.MATERIAL), MAT.IRIDESCENCE_IOR),
+        load<f32>(S, SURFACE.IRIDESCENCE_NM),
+        load3(S + SURFACE.F0),
       ),
       k,
     ),
@@ -205,8 +136,8 @@ function reflectance(S: usize, cos: f32): v128 {
 
 // @ts-ignore
 @inline function albedoAt(tables: usize, S: usize, v: v128): v128 {
-  const roughness = load<f32>(S, S_ROUGHNESS);
-  const strength = load<f32>(S, S_ANISOTROPY);
+  const roughness = load<f32>(S, SURFACE.ROUGHNESS);
+  const strength = load<f32>(S, SURFACE.ANISOTROPY);
   return strength > 0 ? stretchedAlbedo(tables, v, roughness, strength) : albedo(tables, Z(v), roughness);
 }
 /** Share of light that the base's dielectric reflection leaves to what is below it, for albedo A, B of the direction. */
@@ -215,9 +146,9 @@ function reflectance(S: usize, cos: f32): v128 {
   const E = X(ab) + Y(ab);
   return max<f32>(
     <f32>1 -
-      (load<f32>(S, S_F0_DIELECTRIC) * X(ab) +
-        load<f32>(S, S_SPECULAR) * Y(ab) +
-        load<f32>(S, S_MULTI_DIELECTRIC) * (<f32>1 - E)),
+      (load<f32>(S, SURFACE.F0_DIELECTRIC) * X(ab) +
+        load<f32>(S, SURFACE.SPECULAR) * Y(ab) +
+        load<f32>(S, SURFACE.MULTI_DIELECTRIC) * (<f32>1 - E)),
     0,
   );
 }
@@ -235,44 +166,44 @@ function reflectance(S: usize, cos: f32): v128 {
 
 /** Makes ready what evaluate() and scatter() need; out: unit direction back along the ray. */
 export function prepare(job: usize, S: usize, out: v128): void {
-  const tables: usize = load<u32>(job, JOB_TABLES);
+  const tables: usize = load<u32>(job, JOB.TABLES);
   const one: f32 = 1;
   const zero: f32 = 0;
-  const metallic = load<f32>(S, S_METALLIC);
-  const roughness = load<f32>(S, S_ROUGHNESS);
-  const strength = load<f32>(S, S_ANISOTROPY);
-  const T = load<f32>(S, S_TRANSMISSION);
-  const vi = load3(S + S_IN);
-  const base = load3(S + S_BASE);
+  const metallic = load<f32>(S, SURFACE.METALLIC);
+  const roughness = load<f32>(S, SURFACE.ROUGHNESS);
+  const strength = load<f32>(S, SURFACE.ANISOTROPY);
+  const T = load<f32>(S, SURFACE.TRANSMISSION);
+  const vi = load3(S + SURFACE.IN);
+  const base = load3(S + SURFACE.BASE);
   const alpha = alphaOf(roughness);
   const ax = strength > 0 ? stretchedAlpha(roughness, strength) : alpha;
-  store<f32>(S, ax, S_AX);
-  store<f32>(S, alpha, S_AY);
-  store<f32>(S, 0, S_MEDIUM);
-  const dielectric = load3(S + S_SPECULAR_F0);
-  const specular = load<f32>(S, S_SPECULAR);
+  store<f32>(S, ax, SURFACE.AX);
+  store<f32>(S, alpha, SURFACE.AY);
+  store<f32>(S, 0, SURFACE.MEDIUM);
+  const dielectric = load3(S + SURFACE.SPECULAR_F0);
+  const specular = load<f32>(S, SURFACE.SPECULAR);
   const F0 = add(scale(dielectric, one - metallic), scale(base, metallic));
   const F90 = specular * (one - metallic) + metallic;
-  store3(S + S_F0, F0);
-  store<f32>(S, F90, S_F90);
+  store3(S + SURFACE.F0, F0);
+  store<f32>(S, F90, SURFACE.F90);
   const ab = albedoAt(tables, S, vi);
   const means = strength > 0 ? meanStretchedAlbedo(tables, roughness, strength) : meanAlbedo(tables, roughness);
   const E = X(ab) + Y(ab);
   const M = X(means) + Y(means);
   // what is below the dielectric's reflection loses what its brightest channel reflects
   let f0 = maxOf(dielectric);
-  if (load<f32>(S, S_IRIDESCENCE) > 0) {
+  if (load<f32>(S, SURFACE.IRIDESCENCE) > 0) {
     const k = maxOf(reflectance(S, Z(vi)));
     f0 = max<f32>(f0, metallic < 1 ? k : f0);
   }
   const multi = found(f0, specular, M);
-  store<f32>(S, f0, S_F0_DIELECTRIC);
-  store<f32>(S, multi, S_MULTI_DIELECTRIC);
+  store<f32>(S, f0, SURFACE.F0_DIELECTRIC);
+  store<f32>(S, multi, SURFACE.MULTI_DIELECTRIC);
   const leftI = left(S, ab);
   const leftMean = max<f32>(one - (f0 * X(means) + specular * Y(means) + multi * (one - M)), <f32>1e-4);
-  store<f32>(S, leftI, S_DIELECTRIC_I);
+  store<f32>(S, leftI, SURFACE.DIELECTRIC_I);
   const diffuse = scale(base, ((one - metallic) * (one - T) * leftI * INV_PI) / leftMean);
-  store3(S + S_DIFFUSE, diffuse);
+  store3(S + SURFACE.DIFFUSE, diffuse);
   const lost = ((one - T) * (one - E) * INV_PI) / max<f32>(one - M, <f32>1e-4);
   // metal and dielectric each for itself, as glTF mixes them: what is found again is not linear in reflectance
   const tint = add(
@@ -282,55 +213,48 @@ export function prepare(job: usize, S: usize, out: v128): void {
     ),
     scale(vec(found(X(base), 1, M), found(Y(base), 1, M), found(Z(base), 1, M)), metallic),
   );
-  store3(S + S_MULTI, scale(tint, lost));
+  store3(S + SURFACE.MULTI, scale(tint, lost));
   // layers above
-  const coat = load<f32>(S, S_COAT);
-  const sheen = maxOf(load3(S + S_SHEEN));
+  const coat = load<f32>(S, SURFACE.COAT);
+  const sheen = maxOf(load3(S + SURFACE.SHEEN));
   let sharpest = T < 1 ? min<f32>(ax, alpha) : alpha;
-  store<i32>(S, coat > 0 || sheen > 0 ? 1 : 0, S_LAYERED);
+  store<i32>(S, coat > 0 || sheen > 0 ? 1 : 0, SURFACE.LAYERED);
   let coatE: f32 = 0;
   let sheenE: f32 = 0;
   if (coat > 0) {
-    const rough = load<f32>(S, S_COAT_ROUGHNESS);
-    const n = load3(S + S_COAT_NORMAL);
-    setFrameAt(S + S_COAT_TANGENT, S + S_COAT_BITANGENT, n);
+    const rough = load<f32>(S, SURFACE.COAT_ROUGHNESS);
+    const n = load3(S + SURFACE.COAT_NORMAL);
+    setFrameAt(S + SURFACE.COAT_TANGENT, S + SURFACE.COAT_BITANGENT, n);
     const v = vec(
-      dot(load3(S + S_COAT_TANGENT), out),
-      dot(load3(S + S_COAT_BITANGENT), out),
+      dot(load3(S + SURFACE.COAT_TANGENT), out),
+      dot(load3(S + SURFACE.COAT_BITANGENT), out),
       max<f32>(dot(n, out), <f32>1e-4),
     );
     const m = meanAlbedo(tables, rough);
-    store3(S + S_COAT_IN, v);
+    store3(S + SURFACE.COAT_IN, v);
     coatE = coatAlbedo(tables, S, Z(v));
-    store<f32>(S, coatE, S_COAT_E);
-    store<f32>(S, coat * (COAT_F0 * X(m) + Y(m)), S_COAT_MEAN);
+    store<f32>(S, coatE, SURFACE.COAT_E);
+    store<f32>(S, coat * (COAT_F0 * X(m) + Y(m)), SURFACE.COAT_MEAN);
     sharpest = min<f32>(sharpest, alphaOf(rough));
   }
   if (sheen > 0) {
-    const rough = load<f32>(S, S_SHEEN_ROUGHNESS);
+    const rough = load<f32>(S, SURFACE.SHEEN_ROUGHNESS);
     sheenE = sheen * sheenAlbedo(tables, Z(vi), rough);
-    store<f32>(S, sheenE, S_SHEEN_E);
-    store<f32>(S, sheen * meanSheenAlbedo(tables, rough), S_SHEEN_MEAN);
+    store<f32>(S, sheenE, SURFACE.SHEEN_E);
+    store<f32>(S, sheen * meanSheenAlbedo(tables, rough), SURFACE.SHEEN_MEAN);
   }
   if (coat > 0 || sheen > 0) {
-    store<f32>(S, layersSharp(tables, S, Z(load3(S + S_COAT_IN)), Z(vi)), S_LAYERS_I);
-    store<f32>(S, (one - coatE) * (one - sheenE), S_LAYERS_SHARE);
+    store<f32>(S, layersSharp(tables, S, Z(load3(S + SURFACE.COAT_IN)), Z(vi)), SURFACE.LAYERS_I);
+    store<f32>(S, (one - coatE) * (one - sheenE), SURFACE.LAYERS_SHARE);
   }
-  store<f32>(S, sharpest, S_SHARP);
-  store<i32>(
-    S,
-    !(T > 0 && alpha < <f32>CLEAR_ALPHA)
-      ? 0
-      : load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_PANE
-        ? CLEAR_PANE
-        : CLEAR_GLASS,
-    S_CLEAR,
-  );
+  store<f32>(S, sharpest, SURFACE.SHARP);
+  const clearAs = load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.FLAGS) & MAT.PANE ? CLEAR.PANE : CLEAR.GLASS;
+  store<i32>(S, T > 0 && alpha < <f32>MAT.CLEAR_ALPHA ? clearAs : 0, SURFACE.CLEAR);
   if (T > 0)
     store<f32>(
       S,
-      glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vi), roughness),
-      S_GLASS_I,
+      glassFactor(load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE), glassSide(S), Z(vi), roughness),
+      SURFACE.GLASS_I,
     );
   // how likely each lobe is drawn: by its albedo, none that is there below a tenth
   const under = (one - coatE) * (one - sheenE);
@@ -339,10 +263,10 @@ export function prepare(job: usize, S: usize, out: v128): void {
   const sum = spec + wide + T * under + coatE;
   const floor: f32 = <f32>0.1 * sum;
   if (!(sum > 0)) {
-    store<f32>(S, T < 1 ? 1 : 0, S_P_SPEC);
-    store<f32>(S, 0, S_P_COSINE);
-    store<f32>(S, 0, S_P_COAT);
-    store<f32>(S, T < 1 ? 0 : 1, S_P_GLASS);
+    store<f32>(S, T < 1 ? 1 : 0, SURFACE.P_SPEC);
+    store<f32>(S, 0, SURFACE.P_COSINE);
+    store<f32>(S, 0, SURFACE.P_COAT);
+    store<f32>(S, T < 1 ? 0 : 1, SURFACE.P_GLASS);
     return;
   }
   const a = T < 1 ? max<f32>(spec, floor) : zero;
@@ -350,119 +274,128 @@ export function prepare(job: usize, S: usize, out: v128): void {
   const c = coat > 0 ? max<f32>(coatE, floor) : zero;
   const g = T > 0 ? max<f32>(T * under, floor) : zero;
   const total: f32 = one / (a + b + c + g);
-  store<f32>(S, a * total, S_P_SPEC);
-  store<f32>(S, b * total, S_P_COSINE);
-  store<f32>(S, c * total, S_P_COAT);
-  store<f32>(S, g * total, S_P_GLASS);
+  store<f32>(S, a * total, SURFACE.P_SPEC);
+  store<f32>(S, b * total, SURFACE.P_COSINE);
+  store<f32>(S, c * total, SURFACE.P_COAT);
+  store<f32>(S, g * total, SURFACE.P_GLASS);
 }
 // @ts-ignore
 @inline function isSolid(S: usize): bool {
-  return (load<u32>(load<u32>(S, S_MATERIAL), MAT_FLAGS) & MAT_SOLID) != 0;
+  return (load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.FLAGS) & MAT.SOLID) != 0;
 }
 /** Side of glassFactor on which the ray arrives. */
 // @ts-ignore
 @inline function glassSide(S: usize): i32 {
-  return !isSolid(S) ? 2 : load<f32>(S, S_ETA) > 1 ? 1 : 0;
+  if (!isSolid(S)) return 2;
+  return load<f32>(S, SURFACE.ETA) > 1 ? 1 : 0;
 }
 // @ts-ignore
 @inline function glassEta(S: usize): f32 {
-  return isSolid(S) ? load<f32>(S, S_ETA) : <f32>1 / load<f32>(load<u32>(S, S_MATERIAL), MAT_IOR);
+  return isSolid(S) ? load<f32>(S, SURFACE.ETA) : <f32>1 / load<f32>(load<u32>(S, SURFACE.MATERIAL), MAT.IOR);
 }
 // @ts-ignore
 @inline function glassReflects(S: usize, cos: f32, eta: f32): f32 {
   // KHR_materials_specular also weakens the reflection of glass
   const F = fresnel(cos, eta);
-  return F < 1 ? F * load<f32>(S, S_SPECULAR) : 1;
+  return F < 1 ? F * load<f32>(S, SURFACE.SPECULAR) : 1;
 }
 // @ts-ignore
 @inline function coatAlbedo(tables: usize, S: usize, cos: f32): f32 {
-  const ab = albedo(tables, cos, load<f32>(S, S_COAT_ROUGHNESS));
-  return load<f32>(S, S_COAT) * (COAT_F0 * X(ab) + Y(ab));
+  const ab = albedo(tables, cos, load<f32>(S, SURFACE.COAT_ROUGHNESS));
+  return load<f32>(S, SURFACE.COAT) * (COAT_F0 * X(ab) + Y(ab));
 }
 // @ts-ignore
 @inline function coatCosine(S: usize, w: v128): f32 {
-  return abs<f32>(dot(load3(S + S_COAT_NORMAL), w));
+  return abs<f32>(dot(load3(S + SURFACE.COAT_NORMAL), w));
 }
 /** What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and finds again. */
 function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
-  const coat = load<f32>(S, S_COAT);
-  const sheen = maxOf(load3(S + S_SHEEN));
-  const below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, SURFACE.COAT);
+  const sheen = maxOf(load3(S + SURFACE.SHEEN));
+  const below = load<f32>(S, SURFACE.ROUGHNESS);
   let g: f32 = 1;
   if (coat > 0)
     g = through(
-      load<f32>(S, S_COAT_E),
+      load<f32>(S, SURFACE.COAT_E),
       coatAlbedo(tables, S, coatCosine(S, w)),
-      lost ? coat * layerMean(tables, OVER_COAT, load<f32>(S, S_COAT_ROUGHNESS), below) : load<f32>(S, S_COAT_MEAN),
+      lost
+        ? coat * layerMean(tables, OVER_COAT, load<f32>(S, SURFACE.COAT_ROUGHNESS), below)
+        : load<f32>(S, SURFACE.COAT_MEAN),
     );
   if (sheen > 0)
     g *= through(
-      load<f32>(S, S_SHEEN_E),
-      sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS)),
-      lost ? sheen * layerMean(tables, OVER_SHEEN, load<f32>(S, S_SHEEN_ROUGHNESS), below) : load<f32>(S, S_SHEEN_MEAN),
+      load<f32>(S, SURFACE.SHEEN_E),
+      sheen * sheenAlbedo(tables, z, load<f32>(S, SURFACE.SHEEN_ROUGHNESS)),
+      lost
+        ? sheen * layerMean(tables, OVER_SHEEN, load<f32>(S, SURFACE.SHEEN_ROUGHNESS), below)
+        : load<f32>(S, SURFACE.SHEEN_MEAN),
     );
   return g;
 }
 /** The layers' factor of one direction for a GGX lobe below. */
 function layersSharp(tables: usize, S: usize, coatCos: f32, z: f32): f32 {
-  const coat = load<f32>(S, S_COAT);
-  const sheen = maxOf(load3(S + S_SHEEN));
-  const below = load<f32>(S, S_ROUGHNESS);
+  const coat = load<f32>(S, SURFACE.COAT);
+  const sheen = maxOf(load3(S + SURFACE.SHEEN));
+  const below = load<f32>(S, SURFACE.ROUGHNESS);
   let g: f32 = 1;
-  if (coat > 0) g = layerFactor(tables, OVER_COAT, coat, load<f32>(S, S_COAT_ROUGHNESS), below, coatCos);
-  if (sheen > 0) g *= layerFactor(tables, OVER_SHEEN, sheen, load<f32>(S, S_SHEEN_ROUGHNESS), below, z);
+  if (coat > 0) g = layerFactor(tables, OVER_COAT, coat, load<f32>(S, SURFACE.COAT_ROUGHNESS), below, coatCos);
+  if (sheen > 0) g *= layerFactor(tables, OVER_SHEEN, sheen, load<f32>(S, SURFACE.SHEEN_ROUGHNESS), below, z);
   return g;
 }
 /** What the layers let through of light that crosses the surface to w. */
 function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
-  const sheen = maxOf(load3(S + S_SHEEN));
+  const sheen = maxOf(load3(S + SURFACE.SHEEN));
   const one: f32 = 1;
   let share: f32 = 1;
-  if (load<f32>(S, S_COAT) > 0) share = one - coatAlbedo(tables, S, coatCosine(S, w));
-  if (sheen > 0) share *= one - sheen * sheenAlbedo(tables, z, load<f32>(S, S_SHEEN_ROUGHNESS));
-  return min<f32>(share, load<f32>(S, S_LAYERS_SHARE));
+  if (load<f32>(S, SURFACE.COAT) > 0) share = one - coatAlbedo(tables, S, coatCosine(S, w));
+  if (sheen > 0) share *= one - sheen * sheenAlbedo(tables, z, load<f32>(S, SURFACE.SHEEN_ROUGHNESS));
+  return min<f32>(share, load<f32>(S, SURFACE.LAYERS_SHARE));
 }
 
 /** What a pane's colour and the layers on it leave of light that goes straight on. */
 // @ts-ignore
 @inline function tinted(S: usize): v128 {
   return scale(
-    load3(S + S_BASE),
-    load<f32>(S, S_TRANSMISSION) * (load<i32>(S, S_LAYERED) ? load<f32>(S, S_LAYERS_SHARE) : <f32>1),
+    load3(S + SURFACE.BASE),
+    load<f32>(S, SURFACE.TRANSMISSION) * (load<i32>(S, SURFACE.LAYERED) ? load<f32>(S, SURFACE.LAYERS_SHARE) : <f32>1),
   );
 }
 /** What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none. */
 export function straightOn(S: usize): v128 {
-  return load<i32>(S, S_CLEAR) == CLEAR_PANE
-    ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + S_IN)), glassEta(S)))
+  return load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE
+    ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + SURFACE.IN)), glassEta(S)))
     : vec(0, 0, 0);
 }
-/** Leaves f · cos and pdf per steradian for light from unit world direction w at S_FC and S_FS. */
+/** Leaves f · cos and pdf per steradian for light from unit world direction w at SURFACE.FC and SURFACE.FS. */
 export function evaluate(job: usize, S: usize, w: v128): void {
   const zero = f32x4.splat(0);
   const one: f32 = 1;
   const four: f32 = 4;
-  v128.store(S, zero, S_FC);
-  v128.store(S, zero, S_FS);
-  if (load<f32>(S, S_MEDIUM) > 0) {
-    // Henyey–Greenstein; S_IN holds the ray's direction, S_METALLIC the anisotropy
-    const g = load<f32>(S, S_METALLIC);
-    const k = one + g * g - <f32>2 * g * dot(load3(S + S_IN), w);
+  v128.store(S, zero, SURFACE.FC);
+  v128.store(S, zero, SURFACE.FS);
+  if (load<f32>(S, SURFACE.MEDIUM) > 0) {
+    // Henyey–Greenstein; SURFACE.IN holds the ray's direction, SURFACE.METALLIC the anisotropy
+    const g = load<f32>(S, SURFACE.METALLIC);
+    const k = one + g * g - <f32>2 * g * dot(load3(S + SURFACE.IN), w);
     const phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
-    v128.store(S, f32x4.splat(phase), S_FC);
+    v128.store(S, f32x4.splat(phase), SURFACE.FC);
     return;
   }
-  const vi = load3(S + S_IN);
-  const vo = vec(dot(load3(S + S_TANGENT), w), dot(load3(S + S_BITANGENT), w), dot(load3(S + S_NORMAL), w));
-  const side = dot(load3(S + S_GEOMETRIC), w);
-  const tables: usize = load<u32>(job, JOB_TABLES);
-  const T = load<f32>(S, S_TRANSMISSION);
-  const ax = load<f32>(S, S_AX);
-  const ay = load<f32>(S, S_AY);
-  const roughness = load<f32>(S, S_ROUGHNESS);
-  const layered = load<i32>(S, S_LAYERED);
+  const vi = load3(S + SURFACE.IN);
+  const vo = vec(
+    dot(load3(S + SURFACE.TANGENT), w),
+    dot(load3(S + SURFACE.BITANGENT), w),
+    dot(load3(S + SURFACE.NORMAL), w),
+  );
+  const side = dot(load3(S + SURFACE.GEOMETRIC), w);
+  const tables: usize = load<u32>(job, JOB.TABLES);
+  const T = load<f32>(S, SURFACE.TRANSMISSION);
+  const ax = load<f32>(S, SURFACE.AX);
+  const ay = load<f32>(S, SURFACE.AY);
+  const roughness = load<f32>(S, SURFACE.ROUGHNESS);
+  const layered = load<i32>(S, SURFACE.LAYERED);
   if (side <= 0) {
-    if (!(T > 0) || load<i32>(S, S_CLEAR) || Z(vo) >= <f32>-1e-6) return;
+    if (!(T > 0) || load<i32>(S, SURFACE.CLEAR) || Z(vo) >= <f32>-1e-6) return;
     const eta = glassEta(S);
     const lv = lambda2(vi, ay, ay);
     const lo = lambda2(vo, ay, ay);
@@ -483,9 +416,9 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     const D = ggx2(h, ay, ay);
     const pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
     const g =
-      load<f32>(S, S_GLASS_I) *
+      load<f32>(S, SURFACE.GLASS_I) *
       glassFactor(
-        load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE),
+        load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE),
         isSolid(S) ? 1 - glassSide(S) : 2,
         -Z(vo),
         roughness,
@@ -494,11 +427,11 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     v128.store(
       S,
       f32x4.replace_lane(
-        scale(load3(S + S_BASE), (T * pass * g) / (one + lv + lo)),
+        scale(load3(S + SURFACE.BASE), (T * pass * g) / (one + lv + lo)),
         3,
-        (load<f32>(S, S_P_GLASS) * pass) / (one + lv),
+        (load<f32>(S, SURFACE.P_GLASS) * pass) / (one + lv),
       ),
-      S_FS,
+      SURFACE.FS,
     );
     return;
   }
@@ -508,8 +441,8 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   const cosH = max<f32>(dot(vi, h), 0);
   // spread by the cosine
   const E = X(ab) + Y(ab);
-  const diffuse = scale(load3(S + S_DIFFUSE), left(S, ab));
-  const multi = scale(load3(S + S_MULTI), max<f32>(one - E, 0));
+  const diffuse = scale(load3(S + SURFACE.DIFFUSE), left(S, ab));
+  const multi = scale(load3(S + SURFACE.MULTI), max<f32>(one - E, 0));
   let wide = scale(
     layered
       ? add(scale(diffuse, layersWide(tables, S, w, Z(vo), false)), scale(multi, layersWide(tables, S, w, Z(vo), true)))
@@ -521,40 +454,40 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   const lv = lambda2(vi, ax, ay);
   const lo = lambda2(vo, ax, ay);
   let sharp = scale(reflectance(S, cosH), ((one - T) * D) / ((one + lv + lo) * four * Z(vi)));
-  let pdf = (load<f32>(S, S_P_SPEC) * D) / ((one + lv) * four * Z(vi));
-  if (T > 0 && !load<i32>(S, S_CLEAR)) {
+  let pdf = (load<f32>(S, SURFACE.P_SPEC) * D) / ((one + lv) * four * Z(vi));
+  if (T > 0 && !load<i32>(S, SURFACE.CLEAR)) {
     const Dg = ax == ay ? D : ggx2(h, ay, ay);
     const lvg = lambda2(vi, ay, ay);
     const F = glassReflects(S, cosH, glassEta(S));
     const g =
-      load<f32>(S, S_GLASS_I) *
-      glassFactor(load<u32>(load<u32>(S, S_MATERIAL), MAT_GLASS_TABLE), glassSide(S), Z(vo), roughness);
+      load<f32>(S, SURFACE.GLASS_I) *
+      glassFactor(load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE), glassSide(S), Z(vo), roughness);
     sharp = add(sharp, scale(vec(1, 1, 1), (T * F * g * Dg) / ((one + lvg + lambda2(vo, ay, ay)) * four * Z(vi))));
-    pdf += (load<f32>(S, S_P_GLASS) * F * Dg) / ((one + lvg) * four * Z(vi));
+    pdf += (load<f32>(S, SURFACE.P_GLASS) * F * Dg) / ((one + lvg) * four * Z(vi));
   }
   if (layered) {
-    sharp = scale(sharp, load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(vo)));
-    const sheen = load3(S + S_SHEEN);
-    const coat = load<f32>(S, S_COAT);
+    sharp = scale(sharp, load<f32>(S, SURFACE.LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(vo)));
+    const sheen = load3(S + SURFACE.SHEEN);
+    const coat = load<f32>(S, SURFACE.COAT);
     if (maxOf(sheen) > 0) {
-      let f = sheenLobe(vi, vo, h, load<f32>(S, S_SHEEN_ROUGHNESS));
+      let f = sheenLobe(vi, vo, h, load<f32>(S, SURFACE.SHEEN_ROUGHNESS));
       if (coat > 0)
         f *= through(
-          load<f32>(S, S_COAT_E),
-          coatAlbedo(tables, S, max<f32>(dot(load3(S + S_COAT_NORMAL), w), 0)),
-          load<f32>(S, S_COAT_MEAN),
+          load<f32>(S, SURFACE.COAT_E),
+          coatAlbedo(tables, S, max<f32>(dot(load3(S + SURFACE.COAT_NORMAL), w), 0)),
+          load<f32>(S, SURFACE.COAT_MEAN),
         );
       wide = add(wide, scale(sheen, f));
     }
     if (coat > 0) {
-      const ci = load3(S + S_COAT_IN);
+      const ci = load3(S + SURFACE.COAT_IN);
       const co = vec(
-        dot(load3(S + S_COAT_TANGENT), w),
-        dot(load3(S + S_COAT_BITANGENT), w),
-        dot(load3(S + S_COAT_NORMAL), w),
+        dot(load3(S + SURFACE.COAT_TANGENT), w),
+        dot(load3(S + SURFACE.COAT_BITANGENT), w),
+        dot(load3(S + SURFACE.COAT_NORMAL), w),
       );
       if (Z(co) > <f32>1e-6) {
-        const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS));
+        const alpha = alphaOf(load<f32>(S, SURFACE.COAT_ROUGHNESS));
         const hc = normalize(add(ci, co));
         const Dc = ggx2(hc, alpha, alpha);
         const lc = lambda2(ci, alpha, alpha);
@@ -562,12 +495,12 @@ export function evaluate(job: usize, S: usize, w: v128): void {
         const F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
         const f = (coat * F * k) / (one + lc + lambda2(co, alpha, alpha));
         sharp = add(sharp, vec(f, f, f));
-        pdf += (load<f32>(S, S_P_COAT) * k) / (one + lc);
+        pdf += (load<f32>(S, SURFACE.P_COAT) * k) / (one + lc);
       }
     }
   }
-  v128.store(S, f32x4.replace_lane(wide, 3, load<f32>(S, S_P_COSINE) * Z(vo) * INV_PI), S_FC);
-  v128.store(S, f32x4.replace_lane(sharp, 3, pdf), S_FS);
+  v128.store(S, f32x4.replace_lane(wide, 3, load<f32>(S, SURFACE.P_COSINE) * Z(vo) * INV_PI), SURFACE.FC);
+  v128.store(S, f32x4.replace_lane(sharp, 3, pdf), SURFACE.FS);
 }
 
 // @ts-ignore
@@ -575,14 +508,14 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   return normalize(add(add(scale(load3(S + t), X(l)), scale(load3(S + b), Y(l))), scale(load3(S + n), Z(l))));
 }
 
-/** Draws the next direction to S_OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it) and kind. r: three random numbers; pick: a fourth. */
+/** Draws the next direction to SURFACE.OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it) and kind. r: three random numbers; pick: a fourth. */
 export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   const one: f32 = 1;
   const two: f32 = 2;
-  store<i32>(S, KIND_NONE, S_KIND);
-  if (load<f32>(S, S_MEDIUM) > 0) {
-    const g = load<f32>(S, S_METALLIC);
-    const d = load3(S + S_IN);
+  store<i32>(S, KIND.NONE, SURFACE.KIND);
+  if (load<f32>(S, SURFACE.MEDIUM) > 0) {
+    const g = load<f32>(S, SURFACE.METALLIC);
+    const d = load3(S + SURFACE.IN);
     const phi: f32 = two * PI * Y(r);
     let cos = one - two * X(r);
     if (abs<f32>(g) > <f32>1e-3) {
@@ -590,62 +523,71 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       cos = (one + g * g - q * q) / (two * g);
     }
     const sin = sqrt<f32>(max<f32>(one - cos * cos, 0));
-    setFrameAt(S + S_TANGENT, S + S_BITANGENT, d);
+    setFrameAt(S + SURFACE.TANGENT, S + SURFACE.BITANGENT, d);
     const w = normalize(
       add(
-        add(scale(load3(S + S_TANGENT), sin * Mathf.cos(phi)), scale(load3(S + S_BITANGENT), sin * Mathf.sin(phi))),
+        add(
+          scale(load3(S + SURFACE.TANGENT), sin * Mathf.cos(phi)),
+          scale(load3(S + SURFACE.BITANGENT), sin * Mathf.sin(phi)),
+        ),
         scale(d, cos),
       ),
     );
     evaluate(job, S, w);
-    store3(S + S_OUT, w);
-    store3(S + S_WEIGHT, vec(1, 1, 1));
-    store<f32>(S, f32x4.extract_lane(v128.load(S, S_FC), 3), S_PDF);
-    store<i32>(S, KIND_DIFFUSE, S_KIND);
+    store3(S + SURFACE.OUT, w);
+    store3(S + SURFACE.WEIGHT, vec(1, 1, 1));
+    store<f32>(S, f32x4.extract_lane(v128.load(S, SURFACE.FC), 3), SURFACE.PDF);
+    store<i32>(S, KIND.DIFFUSE, SURFACE.KIND);
     return;
   }
-  const vi = load3(S + S_IN);
-  const pc = load<f32>(S, S_P_COSINE);
-  const ps = load<f32>(S, S_P_SPEC);
-  const pk = load<f32>(S, S_P_COAT);
+  const vi = load3(S + SURFACE.IN);
+  const pc = load<f32>(S, SURFACE.P_COSINE);
+  const ps = load<f32>(S, SURFACE.P_SPEC);
+  const pk = load<f32>(S, SURFACE.P_COAT);
   let w: v128, kind: i32;
   if (pick < pc) {
     const s = sqrt<f32>(X(r));
     const phi: f32 = two * PI * Y(r);
     w = world(
       S,
-      S_TANGENT,
-      S_BITANGENT,
-      S_NORMAL,
+      SURFACE.TANGENT,
+      SURFACE.BITANGENT,
+      SURFACE.NORMAL,
       vec(s * Mathf.cos(phi), s * Mathf.sin(phi), sqrt<f32>(max<f32>(one - X(r), 0))),
     );
-    kind = KIND_DIFFUSE;
+    kind = KIND.DIFFUSE;
   } else if (pick < pc + ps) {
-    const h = visibleNormal2(vi, load<f32>(S, S_AX), load<f32>(S, S_AY), X(r), Y(r));
-    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, sub(scale(h, two * dot(vi, h)), vi));
-    kind = KIND_SPECULAR;
+    const h = visibleNormal2(vi, load<f32>(S, SURFACE.AX), load<f32>(S, SURFACE.AY), X(r), Y(r));
+    w = world(S, SURFACE.TANGENT, SURFACE.BITANGENT, SURFACE.NORMAL, sub(scale(h, two * dot(vi, h)), vi));
+    kind = KIND.SPECULAR;
   } else if (pick < pc + ps + pk) {
-    const ci = load3(S + S_COAT_IN);
-    const alpha = alphaOf(load<f32>(S, S_COAT_ROUGHNESS));
+    const ci = load3(S + SURFACE.COAT_IN);
+    const alpha = alphaOf(load<f32>(S, SURFACE.COAT_ROUGHNESS));
     const h = visibleNormal2(ci, alpha, alpha, X(r), Y(r));
-    w = world(S, S_COAT_TANGENT, S_COAT_BITANGENT, S_COAT_NORMAL, sub(scale(h, two * dot(ci, h)), ci));
-    kind = KIND_SPECULAR;
+    w = world(
+      S,
+      SURFACE.COAT_TANGENT,
+      SURFACE.COAT_BITANGENT,
+      SURFACE.COAT_NORMAL,
+      sub(scale(h, two * dot(ci, h)), ci),
+    );
+    kind = KIND.SPECULAR;
   } else {
-    const pg = load<f32>(S, S_P_GLASS);
-    const alpha = load<f32>(S, S_AY);
+    const pg = load<f32>(S, SURFACE.P_GLASS);
+    const alpha = load<f32>(S, SURFACE.AY);
     const h = visibleNormal2(vi, alpha, alpha, X(r), Y(r));
     const c = dot(vi, h);
     const eta = glassEta(S);
-    const pane = load<i32>(S, S_CLEAR) == CLEAR_PANE;
+    const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE;
     const F = glassReflects(S, pane ? Z(vi) : c, eta);
     const passes = Z(r) >= F;
     const mirrored = sub(scale(h, two * c), vi);
     if (pane && passes) {
       // drawn with the share that is not mirrored
-      store3(S + S_OUT, world(S, S_TANGENT, S_BITANGENT, S_NORMAL, scale(vi, -1)));
-      store3(S + S_WEIGHT, scale(tinted(S), one / pg));
-      store<f32>(S, 0, S_PDF);
-      store<i32>(S, KIND_STRAIGHT, S_KIND);
+      store3(S + SURFACE.OUT, world(S, SURFACE.TANGENT, SURFACE.BITANGENT, SURFACE.NORMAL, scale(vi, -1)));
+      store3(S + SURFACE.WEIGHT, scale(tinted(S), one / pg));
+      store<f32>(S, 0, SURFACE.PDF);
+      store<i32>(S, KIND.STRAIGHT, SURFACE.KIND);
       return;
     }
     let out = mirrored;
@@ -655,39 +597,40 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
         out = sub(scale(h, eta * c - ct), scale(vi, eta));
       } else out = vec(X(mirrored), Y(mirrored), -Z(mirrored)); // a thin sheet spreads, but does not bend
     }
-    w = world(S, S_TANGENT, S_BITANGENT, S_NORMAL, out);
-    kind = passes ? KIND_TRANSMITTED : KIND_SPECULAR;
-    const side = dot(load3(S + S_GEOMETRIC), w);
+    w = world(S, SURFACE.TANGENT, SURFACE.BITANGENT, SURFACE.NORMAL, out);
+    kind = passes ? KIND.TRANSMITTED : KIND.SPECULAR;
+    const side = dot(load3(S + SURFACE.GEOMETRIC), w);
     if (passes ? !(Z(out) < 0 && side < 0) : !(Z(out) > 0 && side > 0)) return;
-    if (load<i32>(S, S_CLEAR)) {
+    if (load<i32>(S, SURFACE.CLEAR)) {
       const lv = lambda2(vi, alpha, alpha);
       const lo = lambda2(out, alpha, alpha);
-      const T = load<f32>(S, S_TRANSMISSION);
-      const tables: usize = load<u32>(job, JOB_TABLES);
-      const g = !load<i32>(S, S_LAYERED)
-        ? one
-        : passes
-          ? layersAcross(tables, S, w, -Z(out))
-          : load<f32>(S, S_LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(out));
-      store3(S + S_OUT, w);
+      const T = load<f32>(S, SURFACE.TRANSMISSION);
+      const tables: usize = load<u32>(job, JOB.TABLES);
+      let g = one;
+      if (load<i32>(S, SURFACE.LAYERED)) {
+        if (passes) g = layersAcross(tables, S, w, -Z(out));
+        else g = load<f32>(S, SURFACE.LAYERS_I) * layersSharp(tables, S, coatCosine(S, w), Z(out));
+      }
+      store3(S + SURFACE.OUT, w);
       store3(
-        S + S_WEIGHT,
-        scale(passes ? load3(S + S_BASE) : vec(1, 1, 1), ((T / pg) * g * (one + lv)) / (one + lv + lo)),
+        S + SURFACE.WEIGHT,
+        scale(passes ? load3(S + SURFACE.BASE) : vec(1, 1, 1), ((T / pg) * g * (one + lv)) / (one + lv + lo)),
       );
-      store<f32>(S, 0, S_PDF);
-      store<i32>(S, kind, S_KIND);
+      store<f32>(S, 0, SURFACE.PDF);
+      store<i32>(S, kind, SURFACE.KIND);
       return;
     }
   }
-  if (kind != KIND_TRANSMITTED && dot(load3(S + S_GEOMETRIC), w) <= 0) return;
+  if (kind != KIND.TRANSMITTED && dot(load3(S + SURFACE.GEOMETRIC), w) <= 0) return;
   evaluate(job, S, w);
-  const fc = v128.load(S, S_FC);
-  const fs = v128.load(S, S_FS);
-  const f = !load<u32>(job, JOB_SPLIT) ? f32x4.add(fc, fs) : kind == KIND_DIFFUSE ? fc : fs;
+  const fc = v128.load(S, SURFACE.FC);
+  const fs = v128.load(S, SURFACE.FS);
+  let f = f32x4.add(fc, fs);
+  if (load<u32>(job, JOB.SPLIT)) f = kind == KIND.DIFFUSE ? fc : fs;
   const pdf = f32x4.extract_lane(f, 3);
   if (!(pdf > 0)) return;
-  store3(S + S_OUT, w);
-  store3(S + S_WEIGHT, scale(f, one / pdf));
-  store<f32>(S, pdf, S_PDF);
-  store<i32>(S, kind, S_KIND);
+  store3(S + SURFACE.OUT, w);
+  store3(S + SURFACE.WEIGHT, scale(f, one / pdf));
+  store<f32>(S, pdf, SURFACE.PDF);
+  store<i32>(S, kind, SURFACE.KIND);
 }

@@ -2,23 +2,11 @@
 // Nodes and the triangle blocks they point to lie mixed, children after parents, so that a leaf is near its node: in the
 // prototype this beat separate node and leaf arrays. A leaf costs by blocks of four triangles, not by triangles, as the traversal tests
 // four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same bytes (memory accounts rely on it).
-import {
-  BLOCK_BYTES,
-  BLOCK_PRIM,
-  BUILD_BINS,
-  BUILD_CHILD_BYTES,
-  BUILD_FRAMES,
-  BUILD_MAX_DEPTH,
-  INST_BYTES,
-  INST_FORWARD,
-  INST_INDEX,
-  INST_ROOT,
-  MAX_LEAF_BLOCKS,
-  NODE_BYTES,
-  NODE_REF,
-  REF_INSTANCE,
-  REF_MASK,
-} from './layout';
+import * as BLOCK from './layout/block';
+import * as BUILD from './layout/build';
+import * as INST from './layout/instance';
+import * as NODE from './layout/node';
+import * as REF from './layout/reference';
 
 // Record (32 B): min xyz, id | max xyz, 0.  Child descriptor (96 B):
 //   0 bounds min | 16 bounds max | 32 centroid-sum min | 48 centroid-sum max | 64 start, end, area, state | 80 axis, bin, origin, factor
@@ -60,13 +48,13 @@ function chooseSplit(c: usize): f32 {
   const lo = f32x4.replace_lane(v128.load(c, 32), 3, 0);
   const hi = f32x4.replace_lane(v128.load(c, 48), 3, 0);
   const extent = f32x4.sub(hi, lo);
-  const nb: i32 = min<i32>(BUILD_BINS, 4 + ((end - start) >> 2));
+  const nb: i32 = min<i32>(BUILD.BINS, 4 + ((end - start) >> 2));
   const eps = f32x4.splat(<f32>1e-30);
   let k = f32x4.div(f32x4.splat(<f32>nb * <f32>0.9999), f32x4.pmax(extent, eps));
   k = v128.and(k, f32x4.gt(extent, eps));
   const inf = f32x4.splat(Infinity);
   const ninf = f32x4.splat(-Infinity);
-  const AXIS: usize = BUILD_BINS * 48;
+  const AXIS: usize = BUILD.BINS * 48;
   for (let a: usize = 0; a < 3; a++)
     for (let i: i32 = 0; i < nb; i++) {
       const q = bins + a * AXIS + <usize>i * 48;
@@ -227,10 +215,10 @@ function decide(c: usize, depth: i32): i32 {
   else {
     const cost = chooseSplit(c);
     const area = load<f32>(c, 72);
-    if (!overInstances && n <= MAX_LEAF_BLOCKS * 4 && area * units(n) <= NODE_COST * area + cost) state = LEAF;
+    if (!overInstances && n <= BLOCK.MOST_IN_LEAF * 4 && area * units(n) <= NODE_COST * area + cost) state = LEAF;
     else {
       state = SPLIT;
-      if (depth >= BUILD_MAX_DEPTH || !(cost < Infinity)) store<i32>(c, -1, 80);
+      if (depth >= BUILD.MAX_DEPTH || !(cost < Infinity)) store<i32>(c, -1, 80);
     }
   }
   store<i32>(c, state, 76);
@@ -239,16 +227,16 @@ function decide(c: usize, depth: i32): i32 {
 
 function writeLeaf(start: i32, end: i32): u32 {
   if (overInstances)
-    return (<u32>(instances + <usize>load<u32>(records + ((<usize>start) << 5), 12) * INST_BYTES)) | REF_INSTANCE;
+    return (<u32>(instances + <usize>load<u32>(records + ((<usize>start) << 5), 12) * INST.BYTES)) | REF.INSTANCE;
   const blocks = (end - start + 3) >> 2;
   const out = top;
-  top += <usize>blocks * BLOCK_BYTES;
-  memory.fill(out, 0, <usize>blocks * BLOCK_BYTES); // unused lanes hold triangles of no area, which nothing meets
-  v128.store(out + <usize>(blocks - 1) * BLOCK_BYTES, i32x4.splat(-1), BLOCK_PRIM);
+  top += <usize>blocks * BLOCK.BYTES;
+  memory.fill(out, 0, <usize>blocks * BLOCK.BYTES); // unused lanes hold triangles of no area, which nothing meets
+  v128.store(out + <usize>(blocks - 1) * BLOCK.BYTES, i32x4.splat(-1), BLOCK.PRIM);
   for (let i = start; i < end; i++) {
     const k = i - start;
     writeTriangle(
-      out + <usize>(k >> 2) * BLOCK_BYTES + ((<usize>(k & 3)) << 2),
+      out + <usize>(k >> 2) * BLOCK.BYTES + ((<usize>(k & 3)) << 2),
       load<u32>(records + ((<usize>i) << 5), 12),
     );
   }
@@ -267,20 +255,20 @@ function writeTriangle(q: usize, id: u32): void {
     store<f32>(q + x * 16, load<f32>(b + x * 4) - v, 48);
     store<f32>(q + x * 16, load<f32>(c + x * 4) - v, 96);
   }
-  store<u32>(q, id, BLOCK_PRIM);
+  store<u32>(q, id, BLOCK.PRIM);
 }
 
 /** Writes the node of the range described by the first child of frame f, then what is below it. */
 function writeNode(f: usize, depth: i32): u32 {
   top = (top + 63) & ~63;
   const node = top;
-  top += NODE_BYTES;
+  top += NODE.BYTES;
   let n: i32 = 1;
   while (n < 4) {
     let widest: i32 = -1;
     let area: f32 = -1;
     for (let i: i32 = 0; i < n; i++) {
-      const c = f + <usize>i * BUILD_CHILD_BYTES;
+      const c = f + <usize>i * BUILD.CHILD_BYTES;
       const A = load<f32>(c, 72);
       if (A > area && decide(c, depth) == SPLIT) {
         area = A;
@@ -288,30 +276,30 @@ function writeNode(f: usize, depth: i32): u32 {
       }
     }
     if (widest < 0) break;
-    split(f + <usize>widest * BUILD_CHILD_BYTES, f + <usize>n * BUILD_CHILD_BYTES);
+    split(f + <usize>widest * BUILD.CHILD_BYTES, f + <usize>n * BUILD.CHILD_BYTES);
     n++;
   }
   for (let i: i32 = 0; i < 4; i++) {
     const q = node + ((<usize>i) << 2);
-    const c = f + <usize>i * BUILD_CHILD_BYTES;
+    const c = f + <usize>i * BUILD.CHILD_BYTES;
     for (let x: usize = 0; x < 3; x++) {
       store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4) : Infinity);
       store<f32>(q + x * 16, i < n ? load<f32>(c + x * 4, 16) : Infinity, 48);
     }
-    store<u32>(q, 0, NODE_REF);
+    store<u32>(q, 0, NODE.REF);
     store<u32>(q, 0, 112);
   }
   for (let i: i32 = 0; i < n; i++) {
-    const c = f + <usize>i * BUILD_CHILD_BYTES;
+    const c = f + <usize>i * BUILD.CHILD_BYTES;
     if (decide(c, depth) == LEAF)
-      store<u32>(node + ((<usize>i) << 2), writeLeaf(load<i32>(c, 64), load<i32>(c, 68)), NODE_REF);
+      store<u32>(node + ((<usize>i) << 2), writeLeaf(load<i32>(c, 64), load<i32>(c, 68)), NODE.REF);
   }
-  const next = f + 4 * BUILD_CHILD_BYTES;
+  const next = f + 4 * BUILD.CHILD_BYTES;
   for (let i: i32 = 0; i < n; i++) {
-    const c = f + <usize>i * BUILD_CHILD_BYTES;
+    const c = f + <usize>i * BUILD.CHILD_BYTES;
     if (load<i32>(c, 76) == SPLIT) {
-      memory.copy(next, c, BUILD_CHILD_BYTES);
-      store<u32>(node + ((<usize>i) << 2), writeNode(next, depth + 1), NODE_REF);
+      memory.copy(next, c, BUILD.CHILD_BYTES);
+      store<u32>(node + ((<usize>i) << 2), writeNode(next, depth + 1), NODE.REF);
     }
   }
   return <u32>node;
@@ -319,7 +307,7 @@ function writeNode(f: usize, depth: i32): u32 {
 
 function run(n: i32, scratch: usize): u32 {
   bins = scratch;
-  const f = scratch + BUILD_FRAMES;
+  const f = scratch + BUILD.FRAMES;
   const inf = f32x4.splat(Infinity);
   const ninf = f32x4.splat(-Infinity);
   let b = inf;
@@ -376,11 +364,11 @@ export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: u
 function refit(ref: u32, box: usize): void {
   let lo = f32x4.splat(Infinity);
   let hi = f32x4.splat(-Infinity);
-  const blocks = ref & REF_MASK;
+  const blocks = ref & REF.MASK;
   if (blocks) {
     for (let i: u32 = 0; i < blocks * 4; i++) {
-      const q = <usize>(ref & ~REF_MASK) + <usize>(i >> 2) * BLOCK_BYTES + ((<usize>(i & 3)) << 2);
-      const id = load<u32>(q, BLOCK_PRIM);
+      const q = <usize>(ref & ~REF.MASK) + <usize>(i >> 2) * BLOCK.BYTES + ((<usize>(i & 3)) << 2);
+      const id = load<u32>(q, BLOCK.PRIM);
       if (id == 0xffffffff) break;
       writeTriangle(q, id);
       for (let k: usize = 0; k < 12; k += 4) {
@@ -392,7 +380,7 @@ function refit(ref: u32, box: usize): void {
   } else
     for (let i: usize = 0; i < 4; i++) {
       const q = <usize>ref + (i << 2);
-      const child = load<u32>(q, NODE_REF);
+      const child = load<u32>(q, NODE.REF);
       if (!child) continue;
       refit(child, box + 32);
       const a = v128.load(box + 32);
@@ -425,10 +413,10 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
   top = out;
   instances = inst;
   for (let i: i32 = 0; i < n; i++) {
-    const o = inst + <usize>i * INST_BYTES;
-    const m = o + INST_FORWARD;
+    const o = inst + <usize>i * INST.BYTES;
+    const m = o + INST.FORWARD;
     const r = rec + ((<usize>i) << 5);
-    const root = load<u32>(o, INST_ROOT);
+    const root = load<u32>(o, INST.ROOT);
     let lx: f32 = Infinity;
     let ly: f32 = Infinity;
     let lz: f32 = Infinity;
@@ -437,7 +425,7 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
     let hz: f32 = -Infinity;
     for (let k: usize = 0; k < 16; k += 4) {
       const q = <usize>root + k;
-      if (!load<u32>(q, NODE_REF)) continue;
+      if (!load<u32>(q, NODE.REF)) continue;
       lx = min<f32>(lx, load<f32>(q));
       ly = min<f32>(ly, load<f32>(q, 16));
       lz = min<f32>(lz, load<f32>(q, 32));
@@ -498,7 +486,7 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
     store<f32>(o, <f32>i1, 16);
     store<f32>(o, <f32>i4, 20);
     store<f32>(o, <f32>i7, 24);
-    store<u32>(o, i, INST_INDEX);
+    store<u32>(o, i, INST.INDEX);
     store<f32>(o, <f32>i2, 32);
     store<f32>(o, <f32>i5, 36);
     store<f32>(o, <f32>i8_, 40);

@@ -1,23 +1,8 @@
 // Rays through the pixels of the frame. The film may hold a part of the frame; a ray depends on the place in the frame alone.
-import {
-  JOB_BLADES,
-  JOB_BLADE_TURN,
-  JOB_CAMERA,
-  JOB_FRAME_HEIGHT,
-  JOB_FRAME_WIDTH,
-  JOB_ORTHO,
-  JOB_SHIFT_X,
-  JOB_SHIFT_Y,
-  MASK_CAMERA,
-  PATH_SPREAD,
-  PATH_WIDTH,
-  RAY_DIR,
-  RAY_MASK,
-  RAY_PATH,
-  RAY_SEED,
-  RAY_TMAX,
-  RAY_TMIN,
-} from './layout';
+import * as JOB from './layout/job';
+import * as MASK from './layout/mask';
+import * as PATH from './layout/path';
+import * as RAY from './layout/ray';
 import { PI } from './microfacets';
 import { random3 } from './sampling';
 import { X, Y, add, dot, load3, normalize, scale, sub } from './vec';
@@ -34,10 +19,10 @@ import { X, Y, add, dot, load3, normalize, scale, sub } from './vec';
   seed: u32,
 ): void {
   v128.store(r, f32x4.replace_lane(o, 3, tMin));
-  v128.store(r, f32x4.replace_lane(d, 3, tMax), RAY_DIR);
-  store<u32>(r, mask, RAY_MASK);
-  store<u32>(r, path, RAY_PATH);
-  store<u32>(r, seed, RAY_SEED);
+  v128.store(r, f32x4.replace_lane(d, 3, tMax), RAY.DIR);
+  store<u32>(r, mask, RAY.MASK);
+  store<u32>(r, path, RAY.PATH);
+  store<u32>(r, seed, RAY.SEED);
 }
 // @ts-ignore
 @inline function tent(u: f32): f32 {
@@ -58,15 +43,15 @@ export function cameraRay(
   index: u32,
   path: usize,
 ): void {
-  const w = <f32>load<u32>(job, JOB_FRAME_WIDTH);
-  const h = <f32>load<u32>(job, JOB_FRAME_HEIGHT);
+  const w = <f32>load<u32>(job, JOB.FRAME_WIDTH);
+  const h = <f32>load<u32>(job, JOB.FRAME_HEIGHT);
   const one: f32 = 1;
   const two: f32 = 2;
   const half: f32 = 0.5;
-  const c = job + JOB_CAMERA;
+  const c = job + JOB.CAMERA;
   const r = random3(seed, sample, 0);
-  const sx = ((<f32>x + half + tent(X(r))) / w) * two - one + load<f32>(job, JOB_SHIFT_X);
-  const sy = one - ((<f32>y + half + tent(Y(r))) / h) * two + load<f32>(job, JOB_SHIFT_Y);
+  const sx = ((<f32>x + half + tent(X(r))) / w) * two - one + load<f32>(job, JOB.SHIFT_X);
+  const sy = one - ((<f32>y + half + tent(Y(r))) / h) * two + load<f32>(job, JOB.SHIFT_Y);
   const o = load3(c);
   const right = load3(c + 16);
   const up = load3(c + 32);
@@ -77,17 +62,17 @@ export function cameraRay(
   const focus = load<f32>(c, 60);
   const pixel = (two * sqrt<f32>(dot(up, up))) / h;
   const across = add(scale(right, sx), scale(up, sy));
-  if (load<u32>(job, JOB_ORTHO)) {
-    store<f32>(path, pixel, PATH_WIDTH);
-    store<f32>(path, 0, PATH_SPREAD);
-    putRay(ray, add(o, across), near, forward, far, MASK_CAMERA, index, seed ^ (sample * 0x9e3779b9));
+  if (load<u32>(job, JOB.ORTHO)) {
+    store<f32>(path, pixel, PATH.WIDTH);
+    store<f32>(path, 0, PATH.SPREAD);
+    putRay(ray, add(o, across), near, forward, far, MASK.CAMERA, index, seed ^ (sample * 0x9e3779b9));
     return;
   }
   let d = add(forward, across);
   let origin = o;
   if (lens > 0) {
     const q = random3(seed, sample, 1);
-    const blades = load<u32>(job, JOB_BLADES);
+    const blades = load<u32>(job, JOB.BLADES);
     let px: f32, py: f32;
     if (blades >= 3) {
       // a triangle of the polygon, then a point in it; the polygon has the area of the round aperture
@@ -97,7 +82,7 @@ export function cameraRay(
       const u = sqrt<f32>(at - k);
       const v = Y(q);
       const step: f32 = (two * PI) / n;
-      const a = load<f32>(job, JOB_BLADE_TURN) + k * step;
+      const a = load<f32>(job, JOB.BLADE_TURN) + k * step;
       const size = lens * sqrt<f32>((two * PI) / (n * Mathf.sin(step)));
       const b0 = u * (one - v) * size;
       const b1 = u * v * size;
@@ -115,7 +100,7 @@ export function cameraRay(
   }
   d = normalize(d);
   const cos = dot(d, forward); // clipping planes are at depths, not at distances
-  store<f32>(path, 0, PATH_WIDTH);
-  store<f32>(path, pixel * cos, PATH_SPREAD);
-  putRay(ray, origin, near / cos, d, far / cos, MASK_CAMERA, index, seed ^ (sample * 0x9e3779b9));
+  store<f32>(path, 0, PATH.WIDTH);
+  store<f32>(path, pixel * cos, PATH.SPREAD);
+  putRay(ray, origin, near / cos, d, far / cos, MASK.CAMERA, index, seed ^ (sample * 0x9e3779b9));
 }

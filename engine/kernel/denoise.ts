@@ -7,29 +7,10 @@
 // A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one block of floats,
 //   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each light group  (rows of `stride`), then distances, column sums, and sums of
 //   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, so that they stay parts of it.
-import {
-  DENOISE_BAND,
-  DENOISE_BORDER,
-  DENOISE_PATCH,
-  DENOISE_REACH,
-  JOB_CANCEL,
-  JOB_FILM,
-  JOB_GROUPS,
-  JOB_HEIGHT,
-  JOB_NEXT_TILE,
-  JOB_PLANES,
-  JOB_TILE_STATE,
-  JOB_TILES_DONE,
-  JOB_WIDTH,
-  PLANE_EMISSION,
-  PLANE_GROUPS,
-  PLANE_GUIDE_ALBEDO,
-  PLANE_GUIDE_NORMAL,
-  PLANE_MOMENT,
-  TILE_FINISHED,
-  TILE_HEIGHT,
-  TILE_WIDTH,
-} from './layout';
+import * as DENOISE from './layout/denoise';
+import * as JOB from './layout/job';
+import * as PLANE from './layout/plane';
+import * as TILE from './layout/tile';
 import { X, Y, Z, add, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 /** How much difference noise explains: smaller keeps more, detail and noise. */
@@ -57,7 +38,7 @@ let groups: usize = 0;
 // @ts-ignore
 @inline function samplesAt(x: i32, y: i32): f32 {
   return <f32>(
-    max<i32>(load<i32>(states + ((<usize>((y / TILE_HEIGHT) * across + x / TILE_WIDTH)) << 2)) & (TILE_FINISHED - 1), 1)
+    max<i32>(load<i32>(states + ((<usize>((y / TILE.HEIGHT) * across + x / TILE.WIDTH)) << 2)) & (TILE.FINISHED - 1), 1)
   );
 }
 // @ts-ignore
@@ -102,15 +83,15 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
 /** Denoises rows y0 … y1 − 1 into out: 3 floats a pixel of the film, then of each light group. */
 function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
   const rows = y1 - y0;
-  const B: i32 = DENOISE_BORDER;
-  const R: i32 = DENOISE_REACH;
-  const P: i32 = DENOISE_PATCH;
+  const B: i32 = DENOISE.BORDER;
+  const R: i32 = DENOISE.REACH;
+  const P: i32 = DENOISE.PATCH;
   const stride = <usize>((width + 2 * B + 7) & ~3);
-  const plane = stride * <usize>(DENOISE_BAND + 2 * B) * 4;
+  const plane = stride * <usize>(DENOISE.BAND + 2 * B) * 4;
   const row = stride * 4;
   const pixels = <usize>width * <usize>height;
   const distances = scratch + plane * (PLANES_USED + 3 * groups);
-  const columns = distances + row * <usize>(DENOISE_BAND + 2 * P);
+  const columns = distances + row * <usize>(DENOISE.BAND + 2 * P);
   const sums = columns + row;
   const one: f32 = 1;
   for (let r: i32 = 0; r < rows + 2 * B; r++) {
@@ -269,37 +250,37 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
 
 /** Bytes of a thread's scratch for a film so wide with so many light groups. */
 export function denoiseScratchBytes(filmWidth: i32, lightGroups: i32): i32 {
-  const stride = (filmWidth + 2 * DENOISE_BORDER + 7) & ~3;
+  const stride = (filmWidth + 2 * DENOISE.BORDER + 7) & ~3;
   return (
     stride *
       4 *
-      ((<i32>PLANES_USED + 3 * lightGroups) * (DENOISE_BAND + 2 * DENOISE_BORDER) +
-        DENOISE_BAND +
-        2 * DENOISE_PATCH +
+      ((<i32>PLANES_USED + 3 * lightGroups) * (DENOISE.BAND + 2 * DENOISE.BORDER) +
+        DENOISE.BAND +
+        2 * DENOISE.PATCH +
         1 +
-        (4 + 3 * lightGroups) * DENOISE_BAND) +
+        (4 + 3 * lightGroups) * DENOISE.BAND) +
     64
   );
 }
 
 /** Denoises bands until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
 export function denoiseBands(job: usize, scratch: usize, out: usize): void {
-  width = load<i32>(job, JOB_WIDTH);
-  height = load<i32>(job, JOB_HEIGHT);
-  film = load<u32>(job, JOB_FILM);
-  states = load<u32>(job, JOB_TILE_STATE);
-  across = (width + TILE_WIDTH - 1) / TILE_WIDTH;
-  moments = load<u32>(job + (PLANE_MOMENT << 2), JOB_PLANES);
-  glow = load<u32>(job + (PLANE_EMISSION << 2), JOB_PLANES);
-  albedos = load<u32>(job + (PLANE_GUIDE_ALBEDO << 2), JOB_PLANES);
-  normals = load<u32>(job + (PLANE_GUIDE_NORMAL << 2), JOB_PLANES);
-  groupFilm = load<u32>(job + (PLANE_GROUPS << 2), JOB_PLANES);
-  groups = groupFilm ? <usize>load<u32>(job, JOB_GROUPS) : 0;
-  const bands = (height + DENOISE_BAND - 1) / DENOISE_BAND;
+  width = load<i32>(job, JOB.WIDTH);
+  height = load<i32>(job, JOB.HEIGHT);
+  film = load<u32>(job, JOB.FILM);
+  states = load<u32>(job, JOB.TILE_STATE);
+  across = (width + TILE.WIDTH - 1) / TILE.WIDTH;
+  moments = load<u32>(job + (PLANE.MOMENT << 2), JOB.PLANES);
+  glow = load<u32>(job + (PLANE.EMISSION << 2), JOB.PLANES);
+  albedos = load<u32>(job + (PLANE.GUIDE_ALBEDO << 2), JOB.PLANES);
+  normals = load<u32>(job + (PLANE.GUIDE_NORMAL << 2), JOB.PLANES);
+  groupFilm = load<u32>(job + (PLANE.GROUPS << 2), JOB.PLANES);
+  groups = groupFilm ? <usize>load<u32>(job, JOB.GROUPS) : 0;
+  const bands = (height + DENOISE.BAND - 1) / DENOISE.BAND;
   while (true) {
-    const b = atomic.add<i32>(job + JOB_NEXT_TILE, 1);
-    if (b >= bands || atomic.load<i32>(job + JOB_CANCEL)) return;
-    band(b * DENOISE_BAND, min<i32>(height, (b + 1) * DENOISE_BAND), scratch, out);
-    atomic.add<i32>(job + JOB_TILES_DONE, 1);
+    const b = atomic.add<i32>(job + JOB.NEXT_TILE, 1);
+    if (b >= bands || atomic.load<i32>(job + JOB.CANCEL)) return;
+    band(b * DENOISE.BAND, min<i32>(height, (b + 1) * DENOISE.BAND), scratch, out);
+    atomic.add<i32>(job + JOB.TILES_DONE, 1);
   }
 }

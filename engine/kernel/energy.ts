@@ -6,10 +6,11 @@
 // Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration: reciprocal too. A coat or sheen over a GGX lobe weakens
 // it by such factors as well, with what the layer lets through, 1 − E(i), in place of 1. For a mirror they come out as the root of 1 − E, for a wide lobe as 1 − E itself.
 // Fits between those two were wrong by up to 6 % at grazing angles.
+import * as JOB from './layout/job';
 import { PI, lambda2, visibleNormal2 } from './microfacets';
 import { X, Y, Z, dot, scale, sub, vec } from './vec';
 
-// Tables at JOB_TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | coat over GGX, sheen over GGX | means of both over what GGX loses | stretched A, B | their means
+// Tables at JOB.TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | coat over GGX, sheen over GGX | means of both over what GGX loses | stretched A, B | their means
 export const ISO: i32 = 32;
 export const ISO_ROW: usize = 32 * 8;
 const T_MEAN: usize = 32 * 32 * 8;

@@ -1,71 +1,19 @@
 // Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs to one tile, a tile to one thread, and its
 // samples come in order, so sums depend on nothing else.
-import {
-  CRYPTO_RANKS,
-  GEOM_INDICES,
-  HIT_BLOCK,
-  HIT_INST,
-  HIT_PRIM,
-  HIT_U,
-  HIT_V,
-  INST_GEOMETRY,
-  INST_OBJECT,
-  JOB_CAMERA,
-  JOB_CLAMP,
-  JOB_FILM,
-  JOB_FRAME_HEIGHT,
-  JOB_FRAME_WIDTH,
-  JOB_GROUPS,
-  JOB_HEIGHT,
-  JOB_NEXT,
-  JOB_NOISE,
-  JOB_NEXT_CAMERA,
-  JOB_NOISE_FLOOR,
-  JOB_ORTHO,
-  JOB_PLANES,
-  JOB_WIDTH,
-  MAT_ID,
-  NEXT_BYTES,
-  NEXT_MOVES,
-  NEXT_POSITIONS,
-  PATH_COVERED,
-  PATH_FLAGS,
-  PATH_GUIDE,
-  PATH_GUIDED,
-  PATH_PIXEL,
-  PATH_RADIANCE,
-  PLANE_ALBEDO,
-  PLANE_DEPTH,
-  PLANE_DIRECT,
-  PLANE_EMISSION,
-  PLANE_GEOMETRIC,
-  PLANE_GROUPS,
-  PLANE_GUIDE_ALBEDO,
-  PLANE_GUIDE_NORMAL,
-  PLANE_INDIRECT,
-  PLANE_MATERIALS,
-  PLANE_MOMENT,
-  PLANE_MOTION,
-  PLANE_NORMAL,
-  PLANE_OBJECTS,
-  PLANE_POSITION,
-} from './layout';
-import {
-  S_BASE,
-  S_GEOMETRIC,
-  S_MATERIAL,
-  S_METALLIC,
-  S_NORMAL,
-  S_POSITION,
-  S_SHARP,
-  S_SPECULAR_F0,
-  S_TRANSMISSION,
-} from './record';
+import * as GEOM from './layout/geometry';
+import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
+import * as JOB from './layout/job';
+import * as MAT from './layout/material';
+import * as NEXT from './layout/next';
+import * as PATH from './layout/path';
+import * as PLANE from './layout/plane';
+import * as SURFACE from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
 @inline function plane(job: usize, k: usize): usize {
-  return load<u32>(job + (k << 2), JOB_PLANES);
+  return load<u32>(job + (k << 2), JOB.PLANES);
 }
 // @ts-ignore
 @inline function add3(p: usize, pixel: u32, c: v128): void {
@@ -75,28 +23,25 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
 
 /** Light found after so many scatterings (0: seen directly) is added to its path and to the planes. */
 export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32): void {
-  const limit = load<f32>(job, JOB_CLAMP);
+  const limit = load<f32>(job, JOB.CLAMP);
   const m = maxOf(c);
-  const pixel = load<u32>(path, PATH_PIXEL);
+  const pixel = load<u32>(path, PATH.PIXEL);
   if (!(m < Infinity && m >= 0)) return;
   if (limit > 0 && m > limit && scatterings > 1) c = scale(c, limit / m);
-  store3(path + PATH_RADIANCE, add(load3(path + PATH_RADIANCE), c));
-  const p =
-    scatterings == 0
-      ? plane(job, PLANE_EMISSION)
-      : scatterings == 1
-        ? plane(job, PLANE_DIRECT)
-        : plane(job, PLANE_INDIRECT);
-  const groups = plane(job, PLANE_GROUPS);
+  store3(path + PATH.RADIANCE, add(load3(path + PATH.RADIANCE), c));
+  let p = plane(job, PLANE.INDIRECT);
+  if (scatterings == 0) p = plane(job, PLANE.EMISSION);
+  else if (scatterings == 1) p = plane(job, PLANE.DIRECT);
+  const groups = plane(job, PLANE.GROUPS);
   if (p) add3(p, pixel, c);
-  if (groups && group < load<u32>(job, JOB_GROUPS))
-    add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB_WIDTH) * <usize>load<u32>(job, JOB_HEIGHT), pixel, c);
+  if (groups && group < load<u32>(job, JOB.GROUPS))
+    add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB.WIDTH) * <usize>load<u32>(job, JOB.HEIGHT), pixel, c);
 }
 
 /** Adds weight 1 for an id to a pixel's ranks; where all are taken by others the sample is left out. */
 function addId(p: usize, pixel: u32, id: f32): void {
-  let q = p + <usize>pixel * (CRYPTO_RANKS * 8);
-  for (let i: i32 = 0; i < CRYPTO_RANKS; i++, q += 8) {
+  let q = p + <usize>pixel * (PLANE.CRYPTO_RANKS * 8);
+  for (let i: i32 = 0; i < PLANE.CRYPTO_RANKS; i++, q += 8) {
     const weight = load<f32>(q, 4);
     if (weight == 0 || load<u32>(q) == reinterpret<u32>(id)) {
       store<f32>(q, id);
@@ -107,11 +52,11 @@ function addId(p: usize, pixel: u32, id: f32): void {
 }
 /** Reflectance of the surface in S, all lobes together, as the albedo plane shows it. */
 function reflects(S: usize): v128 {
-  const metallic = load<f32>(S, S_METALLIC);
+  const metallic = load<f32>(S, SURFACE.METALLIC);
   const one: f32 = 1;
-  const F0 = load3(S + S_SPECULAR_F0);
-  const base = load3(S + S_BASE);
-  const T = load<f32>(S, S_TRANSMISSION);
+  const F0 = load3(S + SURFACE.SPECULAR_F0);
+  const base = load3(S + SURFACE.BASE);
+  const T = load<f32>(S, SURFACE.TRANSMISSION);
   return add(scale(base, one - T), add(scale(F0, one - metallic), scale(vec(1, 1, 1), T)));
 }
 /** Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for lens shift, which stays the same. */
@@ -120,24 +65,24 @@ function projected(job: usize, c: usize, p: v128): v128 {
   const up = load3(c + 32);
   const d = sub(p, load3(c));
   const half: f32 = 0.5;
-  const z: f32 = load<u32>(job, JOB_ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
+  const z: f32 = load<u32>(job, JOB.ORTHO) ? 1 : max<f32>(dot(d, load3(c + 48)), <f32>1e-6);
   return vec(
-    (dot(d, right) / (dot(right, right) * z)) * half * <f32>load<u32>(job, JOB_FRAME_WIDTH),
-    (-dot(d, up) / (dot(up, up) * z)) * half * <f32>load<u32>(job, JOB_FRAME_HEIGHT),
+    (dot(d, right) / (dot(right, right) * z)) * half * <f32>load<u32>(job, JOB.FRAME_WIDTH),
+    (-dot(d, up) / (dot(up, up) * z)) * half * <f32>load<u32>(job, JOB.FRAME_HEIGHT),
     0,
   );
 }
 /** Where what was hit will be at the next frame: the point of its triangle then. */
 function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
-  const n = <usize>load<u32>(job, JOB_NEXT) + <usize>load<u32>(hit, HIT_INST) * NEXT_BYTES;
-  const positions: usize = load<u32>(n, NEXT_POSITIONS);
-  const u = load<f32>(hit, HIT_U);
-  const v = load<f32>(hit, HIT_V);
+  const n = <usize>load<u32>(job, JOB.NEXT) + <usize>load<u32>(hit, HIT.INST) * NEXT.BYTES;
+  const positions: usize = load<u32>(n, NEXT.POSITIONS);
+  const u = load<f32>(hit, HIT.U);
+  const v = load<f32>(hit, HIT.V);
   const one: f32 = 1;
-  if (!load<u32>(n, NEXT_MOVES)) return now;
+  if (!load<u32>(n, NEXT.MOVES)) return now;
   let p: v128;
   if (positions) {
-    const at = <usize>load<u32>(load<u32>(inst, INST_GEOMETRY), GEOM_INDICES) + <usize>load<u32>(hit, HIT_PRIM) * 12;
+    const at = <usize>load<u32>(load<u32>(inst, INST.GEOMETRY), GEOM.INDICES) + <usize>load<u32>(hit, HIT.PRIM) * 12;
     p = add(
       add(
         scale(load3(positions + <usize>load<u32>(at) * 12), one - u - v),
@@ -146,7 +91,7 @@ function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
       scale(load3(positions + <usize>load<u32>(at, 8) * 12), v),
     );
   } else {
-    const block: usize = load<u32>(hit, HIT_BLOCK);
+    const block: usize = load<u32>(hit, HIT.BLOCK);
     const q = (block & ~3) + ((block & 3) << 2);
     p = add(
       vec(load<f32>(q), load<f32>(q, 16), load<f32>(q, 32)),
@@ -160,91 +105,92 @@ function nextPosition(job: usize, hit: usize, inst: usize, now: v128): v128 {
 }
 /** What the camera's ray met first. depth: m along the viewing direction. */
 export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst: usize, depth: f32): void {
-  const pixel = load<u32>(path, PATH_PIXEL);
-  let p = plane(job, PLANE_DEPTH);
+  const pixel = load<u32>(path, PATH.PIXEL);
+  let p = plane(job, PLANE.DEPTH);
   if (p) {
     const q = p + ((<usize>pixel) << 2);
     store<f32>(q, load<f32>(q) + depth);
   }
-  p = plane(job, PLANE_MOTION);
+  p = plane(job, PLANE.MOTION);
   if (p) {
-    const at = load3(S + S_POSITION);
+    const at = load3(S + SURFACE.POSITION);
     const m = sub(
-      projected(job, job + JOB_NEXT_CAMERA, nextPosition(job, hit, inst, at)),
-      projected(job, job + JOB_CAMERA, at),
+      projected(job, job + JOB.NEXT_CAMERA, nextPosition(job, hit, inst, at)),
+      projected(job, job + JOB.CAMERA, at),
     );
     const q = p + ((<usize>pixel) << 3);
     store<f32>(q, load<f32>(q) + X(m));
     store<f32>(q, load<f32>(q, 4) + Y(m), 4);
   }
-  p = plane(job, PLANE_POSITION);
-  if (p) add3(p, pixel, load3(S + S_POSITION));
-  p = plane(job, PLANE_NORMAL);
-  if (p) add3(p, pixel, load3(S + S_NORMAL));
-  p = plane(job, PLANE_GEOMETRIC);
-  if (p) add3(p, pixel, load3(S + S_GEOMETRIC));
-  p = plane(job, PLANE_ALBEDO);
+  p = plane(job, PLANE.POSITION);
+  if (p) add3(p, pixel, load3(S + SURFACE.POSITION));
+  p = plane(job, PLANE.NORMAL);
+  if (p) add3(p, pixel, load3(S + SURFACE.NORMAL));
+  p = plane(job, PLANE.GEOMETRIC);
+  if (p) add3(p, pixel, load3(S + SURFACE.GEOMETRIC));
+  p = plane(job, PLANE.ALBEDO);
   if (p) add3(p, pixel, reflects(S));
-  p = plane(job, PLANE_OBJECTS);
-  if (p) addId(p, pixel, load<f32>(inst, INST_OBJECT));
-  p = plane(job, PLANE_MATERIALS);
-  if (p) addId(p, pixel, load<f32>(load<u32>(S, S_MATERIAL), MAT_ID));
+  p = plane(job, PLANE.OBJECTS);
+  if (p) addId(p, pixel, load<f32>(inst, INST.OBJECT));
+  p = plane(job, PLANE.MATERIALS);
+  if (p) addId(p, pixel, load<f32>(load<u32>(S, SURFACE.MATERIAL), MAT.ID));
 }
 /** What the camera's ray met where it is fog before the sky: it has a place, and no surface. */
 export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
-  const pixel = load<u32>(path, PATH_PIXEL);
-  const z = plane(job, PLANE_DEPTH);
-  const at = plane(job, PLANE_POSITION);
+  const pixel = load<u32>(path, PATH.PIXEL);
+  const z = plane(job, PLANE.DEPTH);
+  const at = plane(job, PLANE.POSITION);
   if (z) {
     const q = z + ((<usize>pixel) << 2);
     store<f32>(q, load<f32>(q) + depth);
   }
-  if (at) add3(at, pixel, load3(S + S_POSITION));
+  if (at) add3(at, pixel, load3(S + SURFACE.POSITION));
 }
 /** Roughness width from which a surface guides the denoiser itself; smoother ones let what is seen in or through them do so. */
 const GUIDES: f32 = 0.02;
 /** Guides of the denoiser at a hit: written once a path. */
 export function addGuides(job: usize, path: usize, S: usize, last: bool): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO);
-  const n = plane(job, PLANE_GUIDE_NORMAL);
-  const flags = load<u32>(path, PATH_FLAGS);
-  if (!a || flags & PATH_GUIDED) return;
+  const a = plane(job, PLANE.GUIDE_ALBEDO);
+  const n = plane(job, PLANE.GUIDE_NORMAL);
+  const flags = load<u32>(path, PATH.FLAGS);
+  if (!a || flags & PATH.GUIDED) return;
   const smooth =
-    load<f32>(S, S_SHARP) < GUIDES && (load<f32>(S, S_TRANSMISSION) > <f32>0.5 || load<f32>(S, S_METALLIC) > <f32>0.5);
-  const through = load3(path + PATH_GUIDE);
+    load<f32>(S, SURFACE.SHARP) < GUIDES &&
+    (load<f32>(S, SURFACE.TRANSMISSION) > <f32>0.5 || load<f32>(S, SURFACE.METALLIC) > <f32>0.5);
+  const through = load3(path + PATH.GUIDE);
   if (smooth && !last) {
-    store3(path + PATH_GUIDE, mul(through, load3(S + S_BASE)));
+    store3(path + PATH.GUIDE, mul(through, load3(S + SURFACE.BASE)));
     return;
   }
-  store<u32>(path, flags | PATH_GUIDED, PATH_FLAGS);
-  const pixel = load<u32>(path, PATH_PIXEL);
+  store<u32>(path, flags | PATH.GUIDED, PATH.FLAGS);
+  const pixel = load<u32>(path, PATH.PIXEL);
   add3(a, pixel, mul(through, reflects(S)));
-  add3(n, pixel, load3(S + S_NORMAL));
+  add3(n, pixel, load3(S + SURFACE.NORMAL));
 }
 /** Guides of a path that left the scene through glass or by a mirror. */
 export function addSkyGuides(job: usize, path: usize): void {
-  const a = plane(job, PLANE_GUIDE_ALBEDO);
-  const flags = load<u32>(path, PATH_FLAGS);
-  if (!a || flags & PATH_GUIDED) return;
-  store<u32>(path, flags | PATH_GUIDED, PATH_FLAGS);
-  add3(a, load<u32>(path, PATH_PIXEL), load3(path + PATH_GUIDE));
+  const a = plane(job, PLANE.GUIDE_ALBEDO);
+  const flags = load<u32>(path, PATH.FLAGS);
+  if (!a || flags & PATH.GUIDED) return;
+  store<u32>(path, flags | PATH.GUIDED, PATH.FLAGS);
+  add3(a, load<u32>(path, PATH.PIXEL), load3(path + PATH.GUIDE));
 }
 /** A finished path into its pixel. */
 export function addPath(job: usize, path: usize): void {
-  const pixel = load<u32>(path, PATH_PIXEL);
-  const c = load3(path + PATH_RADIANCE);
-  const q = <usize>load<u32>(job, JOB_FILM) + ((<usize>pixel) << 4);
-  const moments = plane(job, PLANE_MOMENT);
-  v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH_COVERED))));
+  const pixel = load<u32>(path, PATH.PIXEL);
+  const c = load3(path + PATH.RADIANCE);
+  const q = <usize>load<u32>(job, JOB.FILM) + ((<usize>pixel) << 4);
+  const moments = plane(job, PLANE.MOMENT);
+  v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH.COVERED))));
   if (moments) add3(moments, pixel, mul(c, c));
 }
 /** Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard error / (luminance + floor). */
 export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
-  const limit = load<f32>(job, JOB_NOISE);
-  const floor: f64 = load<f32>(job, JOB_NOISE_FLOOR);
-  const film: usize = load<u32>(job, JOB_FILM);
-  const moments = plane(job, PLANE_MOMENT);
-  const w = load<i32>(job, JOB_WIDTH);
+  const limit = load<f32>(job, JOB.NOISE);
+  const floor: f64 = load<f32>(job, JOB.NOISE_FLOOR);
+  const film: usize = load<u32>(job, JOB.FILM);
+  const moments = plane(job, PLANE.MOMENT);
+  const w = load<i32>(job, JOB.WIDTH);
   if (!(limit > 0) || !moments || n < 16) return false;
   let sum: f64 = 0;
   for (let y = y0; y < y0 + th; y++)

@@ -1,48 +1,11 @@
 // Picks light for a shading point, and says with what density a direction would have been picked (for multiple importance sampling).
 // A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
-import {
-  CLUSTER_BYTES,
-  INST_GEOMETRY,
-  INST_MATERIAL,
-  JOB_CLUSTERS,
-  JOB_CLUSTER_RECORDS,
-  JOB_CLUSTER_TABLE,
-  JOB_LIGHTS,
-  JOB_LIGHT_CDF,
-  JOB_LIGHT_COUNT,
-  JOB_LIGHT_TABLE,
-  JOB_POINTS,
-  JOB_SPOTS,
-  JOB_SUNS,
-  LIGHTS_WEIGHED,
-  LIGHT_AREA,
-  LIGHT_BYTES,
-  LIGHT_CLUSTER,
-  LIGHT_COLOR,
-  LIGHT_COS_INNER,
-  LIGHT_COS_OUTER,
-  LIGHT_DIRECTION,
-  LIGHT_GROUP,
-  LIGHT_INSTANCE,
-  LIGHT_MESH,
-  LIGHT_PLACE,
-  LIGHT_POSITION,
-  LIGHT_RADIUS,
-  LIGHT_ROW_BYTES,
-  LIGHT_SHADOWLESS,
-  LIGHT_SPOT,
-  LIGHT_SUN,
-  LIGHT_TRIANGLES,
-  LIGHT_TRIANGLE_CDF,
-  LIGHT_TRIANGLE_COUNT,
-  LIGHT_TYPE,
-  LIGHT_WEIGHT,
-  LTRI_BYTES,
-  LTRI_PRIM,
-  LTRI_SIDE,
-  MAT_DOUBLE_SIDED,
-  MAT_FLAGS,
-} from './layout';
+import * as INST from './layout/instance';
+import * as JOB from './layout/job';
+import * as LIGHT from './layout/light';
+import * as LTRI from './layout/emissiveTriangle';
+import * as MAT from './layout/material';
+import * as SAMPLE from './lightSample';
 import { PI } from './microfacets';
 import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
@@ -50,12 +13,6 @@ import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './v
 // Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none), how far its shadow rays go
 /** Off only in a build that the benchmark of equal times makes: lights picked by power alone. */
 const BY_PLACE: bool = true;
-export const L_DISTANCE: usize = 12;
-export const L_RADIANCE: usize = 16;
-export const L_PDF: usize = 28;
-export const L_GROUP: usize = 32;
-export const L_INSTANCE: usize = 36;
-export const L_REACH: usize = 40;
 
 /**
  * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its irradiance; 0 only where it gives nothing), four at
@@ -82,7 +39,7 @@ function weighRows(q: usize, rows: i32, p: v128, n: v128, weights: usize): void 
     const facing = f32x4.max(f32x4.div(over, f32x4.add(f32x4.add(d, bound), f32x4.splat(<f32>1e-9))), floor);
     const reaches = f32x4.gt(over, f32x4.mul(d, f32x4.splat(<f32>-1e-4))); // not wholly below the surface
     v128.store(weights + ((<usize>i) << 4), v128.and(reaches, f32x4.mul(f32x4.div(v128.load(q, 48), near), facing)));
-    q += LIGHT_ROW_BYTES;
+    q += LIGHT.ROW_BYTES;
   }
 }
 function total(weights: usize, rows: i32): f32 {
@@ -96,37 +53,37 @@ function total(weights: usize, rows: i32): f32 {
 }
 // @ts-ignore
 @inline function sunWeight(light: usize, n: v128): f32 {
-  const c = -dot(load3(light + LIGHT_DIRECTION), n);
-  return c < -load<f32>(light, LIGHT_RADIUS) - <f32>0.001 ? 0 : load<f32>(light, LIGHT_WEIGHT) * max<f32>(c, <f32>0.05);
+  const c = -dot(load3(light + LIGHT.DIRECTION), n);
+  return c < -load<f32>(light, LIGHT.RADIUS) - <f32>0.001 ? 0 : load<f32>(light, LIGHT.WEIGHT) * max<f32>(c, <f32>0.05);
 }
-/** Weights of all lights, at most LIGHTS_WEIGHED; returns their sum. */
+/** Weights of all lights, at most LIGHT.WEIGHED; returns their sum. */
 function weigh(job: usize, p: v128, n: v128, weights: usize): f32 {
-  const rows = (load<i32>(job, JOB_LIGHT_COUNT) + 3) >> 2;
-  weighRows(load<u32>(job, JOB_LIGHT_TABLE), rows, p, n, weights);
-  const lights: usize = load<u32>(job, JOB_LIGHTS);
-  const suns = load<i32>(job, JOB_SUNS);
-  const spots = suns + load<i32>(job, JOB_SPOTS);
+  const rows = (load<i32>(job, JOB.LIGHT_COUNT) + 3) >> 2;
+  weighRows(load<u32>(job, JOB.LIGHT_TABLE), rows, p, n, weights);
+  const lights: usize = load<u32>(job, JOB.LIGHTS);
+  const suns = load<i32>(job, JOB.SUNS);
+  const spots = suns + load<i32>(job, JOB.SPOTS);
   for (let i: i32 = 0; i < suns; i++)
-    store<f32>(weights + ((<usize>i) << 2), sunWeight(lights + <usize>i * LIGHT_BYTES, n));
+    store<f32>(weights + ((<usize>i) << 2), sunWeight(lights + <usize>i * LIGHT.BYTES, n));
   for (let i = suns; i < spots; i++) {
-    const light = lights + <usize>i * LIGHT_BYTES;
-    const to = sub(load3(light + LIGHT_POSITION), p);
+    const light = lights + <usize>i * LIGHT.BYTES;
+    const to = sub(load3(light + LIGHT.POSITION), p);
     const d = sqrt<f32>(dot(to, to));
-    const radius = load<f32>(light, LIGHT_RADIUS);
+    const radius = load<f32>(light, LIGHT.RADIUS);
     const slack = <f32>0.001 + (<f32>2 * radius) / d;
-    if (d > radius && -dot(to, load3(light + LIGHT_DIRECTION)) / d < load<f32>(light, LIGHT_COS_OUTER) - slack)
+    if (d > radius && -dot(to, load3(light + LIGHT.DIRECTION)) / d < load<f32>(light, LIGHT.COS_OUTER) - slack)
       store<f32>(weights + ((<usize>i) << 2), 0);
   }
   return total(weights, rows);
 }
 /** Weights of the clusters; suns stand apart. Returns the sum of both. */
 function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
-  const rows = (load<i32>(job, JOB_CLUSTERS) + 3) >> 2;
-  const suns = load<i32>(job, JOB_SUNS);
-  const lights: usize = load<u32>(job, JOB_LIGHTS);
-  weighRows(load<u32>(job, JOB_CLUSTER_TABLE), rows, p, n, weights);
+  const rows = (load<i32>(job, JOB.CLUSTERS) + 3) >> 2;
+  const suns = load<i32>(job, JOB.SUNS);
+  const lights: usize = load<u32>(job, JOB.LIGHTS);
+  weighRows(load<u32>(job, JOB.CLUSTER_TABLE), rows, p, n, weights);
   let sum = total(weights, rows);
-  for (let i: i32 = 0; i < suns; i++) sum += sunWeight(lights + <usize>i * LIGHT_BYTES, n);
+  for (let i: i32 = 0; i < suns; i++) sum += sunWeight(lights + <usize>i * LIGHT.BYTES, n);
   return sum;
 }
 
@@ -153,9 +110,9 @@ function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
 
 /** Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to out + 4. */
 function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
-  const count = load<i32>(job, JOB_LIGHT_COUNT);
-  const clusters = load<i32>(job, JOB_CLUSTERS);
-  if (BY_PLACE && count <= LIGHTS_WEIGHED) {
+  const count = load<i32>(job, JOB.LIGHT_COUNT);
+  const clusters = load<i32>(job, JOB.CLUSTERS);
+  if (BY_PLACE && count <= LIGHT.WEIGHED) {
     const sum = weigh(job, p, n, weights);
     if (!(sum > 0)) return -1;
     const chosen = choose(weights, count, u * sum, out);
@@ -166,12 +123,12 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
   }
   if (BY_PLACE && clusters) {
     const sum = weighClusters(job, p, n, weights);
-    const suns = load<i32>(job, JOB_SUNS);
-    const lights: usize = load<u32>(job, JOB_LIGHTS);
+    const suns = load<i32>(job, JOB.SUNS);
+    const lights: usize = load<u32>(job, JOB.LIGHTS);
     if (!(sum > 0)) return -1;
     let at = u * sum;
     for (let i: i32 = 0; i < suns; i++) {
-      const w = sunWeight(lights + <usize>i * LIGHT_BYTES, n);
+      const w = sunWeight(lights + <usize>i * LIGHT.BYTES, n);
       if (at < w) {
         store<f32>(out, w / sum);
         store<f32>(out, rest(at, 0, w), 4);
@@ -183,7 +140,7 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
     if (k < 0) return -1;
     const own = load<f32>(weights + ((<usize>k) << 2));
     const left = rest(at, load<f32>(out), own);
-    const record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + <usize>k * CLUSTER_BYTES;
+    const record = <usize>load<u32>(job, JOB.CLUSTER_RECORDS) + <usize>k * LIGHT.CLUSTER_BYTES;
     const size = load<i32>(record, 4);
     weighRows(load<u32>(record), (size + 3) >> 2, p, n, weights);
     const within = total(weights, (size + 3) >> 2);
@@ -194,7 +151,7 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
     store<f32>(out, (own / sum) * (w / within));
     return load<i32>(<usize>load<u32>(record, 8) + ((<usize>place) << 2));
   }
-  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+  const cdf: usize = load<u32>(job, JOB.LIGHT_CDF);
   const chosen = search(cdf, count, u);
   const below: f32 = chosen ? load<f32>(cdf + ((<usize>(chosen - 1)) << 2)) : 0;
   const prob = load<f32>(cdf + ((<usize>chosen) << 2)) - below;
@@ -204,24 +161,24 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
 }
 /** Probability with which pick() at p gives the light. */
 function probability(job: usize, index: i32, p: v128, n: v128, weights: usize): f32 {
-  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
-  if (BY_PLACE && load<i32>(job, JOB_LIGHT_COUNT) <= LIGHTS_WEIGHED) {
+  const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
+  if (BY_PLACE && load<i32>(job, JOB.LIGHT_COUNT) <= LIGHT.WEIGHED) {
     const sum = weigh(job, p, n, weights);
     return sum > 0 ? load<f32>(weights + ((<usize>index) << 2)) / sum : 0;
   }
-  if (BY_PLACE && load<i32>(job, JOB_CLUSTERS)) {
+  if (BY_PLACE && load<i32>(job, JOB.CLUSTERS)) {
     const sum = weighClusters(job, p, n, weights);
     if (!(sum > 0)) return 0;
-    if (load<u32>(light, LIGHT_TYPE) == LIGHT_SUN) return sunWeight(light, n) / sum;
-    const k = <usize>load<u32>(light, LIGHT_CLUSTER);
+    if (load<u32>(light, LIGHT.TYPE) == LIGHT.SUN) return sunWeight(light, n) / sum;
+    const k = <usize>load<u32>(light, LIGHT.CLUSTER);
     const own = load<f32>(weights + (k << 2));
-    const record = <usize>load<u32>(job, JOB_CLUSTER_RECORDS) + k * CLUSTER_BYTES;
+    const record = <usize>load<u32>(job, JOB.CLUSTER_RECORDS) + k * LIGHT.CLUSTER_BYTES;
     const rows = (load<i32>(record, 4) + 3) >> 2;
     weighRows(load<u32>(record), rows, p, n, weights);
     const within = total(weights, rows);
-    return within > 0 ? (own / sum) * (load<f32>(weights + ((<usize>load<u32>(light, LIGHT_PLACE)) << 2)) / within) : 0;
+    return within > 0 ? (own / sum) * (load<f32>(weights + ((<usize>load<u32>(light, LIGHT.PLACE)) << 2)) / within) : 0;
   }
-  const cdf: usize = load<u32>(job, JOB_LIGHT_CDF);
+  const cdf: usize = load<u32>(job, JOB.LIGHT_CDF);
   return load<f32>(cdf + ((<usize>index) << 2)) - (index ? load<f32>(cdf + ((<usize>(index - 1)) << 2)) : <f32>0);
 }
 /** First place in n cumulative values that exceeds u. */
@@ -243,13 +200,13 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
   if (index < 0) return false;
-  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
+  const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
   const found = sampleOf(job, index, p, r, meets, out);
-  store<f32>(out, load<f32>(out, L_DISTANCE), L_REACH);
+  store<f32>(out, load<f32>(out, SAMPLE.DISTANCE), SAMPLE.REACH);
   // nothing stands in the way of a shadowless light, so scattered rays, which see what does, cannot stand in for its samples
-  if (load<u32>(light, LIGHT_SHADOWLESS)) {
-    store<f32>(out, 0, L_REACH);
-    store<f32>(out, 0, L_PDF);
+  if (load<u32>(light, LIGHT.SHADOWLESS)) {
+    store<f32>(out, 0, SAMPLE.REACH);
+    store<f32>(out, 0, SAMPLE.PDF);
   }
   return found;
 }
@@ -257,19 +214,19 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, 
 function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: usize): bool {
   const prob = load<f32>(out);
   const left = load<f32>(out, 4);
-  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
-  store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP);
-  store<u32>(out, 0, L_INSTANCE);
-  const type = load<u32>(light, LIGHT_TYPE);
-  const radius = load<f32>(light, LIGHT_RADIUS);
+  const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
+  store<u32>(out, load<u32>(light, LIGHT.GROUP), SAMPLE.GROUP);
+  store<u32>(out, 0, SAMPLE.INSTANCE);
+  const type = load<u32>(light, LIGHT.TYPE);
+  const radius = load<f32>(light, LIGHT.RADIUS);
   const one: f32 = 1;
   const two: f32 = 2;
-  if (type == LIGHT_MESH) {
-    const cdf: usize = load<u32>(light, LIGHT_TRIANGLE_CDF);
-    const inst: usize = load<u32>(light, LIGHT_INSTANCE);
+  if (type == LIGHT.MESH) {
+    const cdf: usize = load<u32>(light, LIGHT.TRIANGLE_CDF);
+    const inst: usize = load<u32>(light, LIGHT.INSTANCE);
     const tri =
-      <usize>load<u32>(light, LIGHT_TRIANGLES) +
-      <usize>search(cdf, load<i32>(light, LIGHT_TRIANGLE_COUNT), left) * LTRI_BYTES;
+      <usize>load<u32>(light, LIGHT.TRIANGLES) +
+      <usize>search(cdf, load<i32>(light, LIGHT.TRIANGLE_COUNT), left) * LTRI.BYTES;
     const s = sqrt<f32>(X(r));
     const u = s * (one - Y(r));
     const v = Y(r) * s;
@@ -280,28 +237,28 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     const d = sqrt<f32>(d2);
     if (!(d > 0)) return false;
     const w = scale(to, one / d);
-    const mat: usize = load<u32>(inst, INST_MATERIAL);
-    let c = -dot(normalize(cross(e1, e2)), w) * load<f32>(tri, LTRI_SIDE);
-    if (c < 0 && load<u32>(mat, MAT_FLAGS) & MAT_DOUBLE_SIDED) c = -c;
+    const mat: usize = load<u32>(inst, INST.MATERIAL);
+    let c = -dot(normalize(cross(e1, e2)), w) * load<f32>(tri, LTRI.SIDE);
+    if (c < 0 && load<u32>(mat, MAT.FLAGS) & MAT.DOUBLE_SIDED) c = -c;
     if (c <= <f32>1e-6) return false;
-    const pdf = (prob * d2) / (c * load<f32>(light, LIGHT_AREA));
-    store<u32>(out, <u32>inst, L_INSTANCE);
-    const L = emissionAt(job, mat, load<u32>(inst, INST_GEOMETRY), load<u32>(tri, LTRI_PRIM), u, v);
+    const pdf = (prob * d2) / (c * load<f32>(light, LIGHT.AREA));
+    store<u32>(out, <u32>inst, SAMPLE.INSTANCE);
+    const L = emissionAt(job, mat, load<u32>(inst, INST.GEOMETRY), load<u32>(tri, LTRI.PRIM), u, v);
     v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999));
     v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
     return true;
   }
   const k = sqrt<f32>(X(r));
   const phi: f32 = two * PI * Y(r);
-  if (type == LIGHT_SUN) {
-    const c = scale(load3(light + LIGHT_DIRECTION), -1);
+  if (type == LIGHT.SUN) {
+    const c = scale(load3(light + LIGHT.DIRECTION), -1);
     const w = normalize(disc(c, radius * k, phi, c));
     const cos = dot(w, c);
     v128.store(out, f32x4.replace_lane(w, 3, Infinity));
     v128.store(
       out,
       f32x4.replace_lane(
-        scale(load3(light + LIGHT_COLOR), one / prob),
+        scale(load3(light + LIGHT.COLOR), one / prob),
         3,
         meets && radius > 0 ? prob / (PI * radius * radius * cos * cos * cos) : 0,
       ),
@@ -309,7 +266,7 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     );
     return true;
   }
-  const to = sub(load3(light + LIGHT_POSITION), p);
+  const to = sub(load3(light + LIGHT.POSITION), p);
   const d2 = dot(to, to);
   const d = sqrt<f32>(d2);
   if (!(d > 0)) return false;
@@ -319,12 +276,12 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   const w = normalize(disc(axis, sqrt<f32>(X(r) * m * (one + away)), phi, scale(axis, away)));
   // 2 π m steradians of 1 / (π radius²) each: 1 / d² where the ball is small or a point
   let power = two / (prob * (two - m) * max<f32>(d2, radius > 0 ? radius * radius : <f32>1e-6));
-  if (type == LIGHT_SPOT) power *= spotShare(light, w);
+  if (type == LIGHT.SPOT) power *= spotShare(light, w);
   if (!(power > 0)) return false;
   v128.store(out, f32x4.replace_lane(w, 3, d * away * <f32>0.9999));
   v128.store(
     out,
-    f32x4.replace_lane(scale(load3(light + LIGHT_COLOR), power), 3, meets && radius > 0 ? prob / (two * PI * m) : 0),
+    f32x4.replace_lane(scale(load3(light + LIGHT.COLOR), power), 3, meets && radius > 0 ? prob / (two * PI * m) : 0),
     16,
   );
   return true;
@@ -337,9 +294,9 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
 }
 /** KHR_lights_punctual: squared linear fall-off between the cones' cosines, for direction w towards the light. */
 function spotShare(light: usize, w: v128): f32 {
-  const ci = load<f32>(light, LIGHT_COS_INNER);
-  const co = load<f32>(light, LIGHT_COS_OUTER);
-  const f = min<f32>(max<f32>((-dot(load3(light + LIGHT_DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
+  const ci = load<f32>(light, LIGHT.COS_INNER);
+  const co = load<f32>(light, LIGHT.COS_OUTER);
+  const f = min<f32>(max<f32>((-dot(load3(light + LIGHT.DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
   return f * f;
 }
 /**
@@ -358,20 +315,20 @@ export function meetLamps(
   out: usize,
   weights: usize,
 ): i32 {
-  const lights: usize = load<u32>(job, JOB_LIGHTS);
-  const suns = load<i32>(job, JOB_SUNS);
-  const end = suns + load<i32>(job, JOB_SPOTS) + load<i32>(job, JOB_POINTS);
+  const lights: usize = load<u32>(job, JOB.LIGHTS);
+  const suns = load<i32>(job, JOB.SUNS);
+  const end = suns + load<i32>(job, JOB.SPOTS) + load<i32>(job, JOB.POINTS);
   const one: f32 = 1;
   for (let i = index; i < end; i++) {
-    const light = lights + <usize>i * LIGHT_BYTES;
-    const radius = load<f32>(light, LIGHT_RADIUS);
-    if (!(radius > 0) || (pdf > 0 && load<u32>(light, LIGHT_SHADOWLESS) != 0)) continue;
+    const light = lights + <usize>i * LIGHT.BYTES;
+    const radius = load<f32>(light, LIGHT.RADIUS);
+    if (!(radius > 0) || (pdf > 0 && load<u32>(light, LIGHT.SHADOWLESS) != 0)) continue;
     let density: f32;
     let power: f32;
     let distance: f32 = Infinity;
     if (i < suns) {
       if (t < Infinity) continue;
-      const c = scale(load3(light + LIGHT_DIRECTION), -1);
+      const c = scale(load3(light + LIGHT.DIRECTION), -1);
       const cos = dot(w, c);
       if (!(cos > 0)) continue;
       const off = sub(scale(w, one / cos), c);
@@ -379,7 +336,7 @@ export function meetLamps(
       density = one / (PI * radius * radius * cos * cos * cos);
       power = density;
     } else {
-      const to = sub(load3(light + LIGHT_POSITION), p);
+      const to = sub(load3(light + LIGHT.POSITION), p);
       const at = dot(w, to);
       if (!(at > 0) || at >= t || at < from) continue;
       const off = sub(scale(w, at), to);
@@ -387,7 +344,7 @@ export function meetLamps(
       distance = at;
       density = one / (<f32>2 * PI * coneOf(dot(to, to), radius));
       power = one / (PI * radius * radius);
-      if (load<u32>(light, LIGHT_TYPE) == LIGHT_SPOT) {
+      if (load<u32>(light, LIGHT.TYPE) == LIGHT.SPOT) {
         power *= spotShare(light, w);
         if (!(power > 0)) continue;
       }
@@ -396,9 +353,9 @@ export function meetLamps(
       const other = probability(job, i, p, n, weights) * density;
       power *= (pdf * pdf) / (pdf * pdf + other * other);
     }
-    store<u32>(out, load<u32>(light, LIGHT_GROUP), L_GROUP);
-    store<f32>(out, distance, L_DISTANCE);
-    v128.store(out, scale(load3(light + LIGHT_COLOR), power), L_RADIANCE);
+    store<u32>(out, load<u32>(light, LIGHT.GROUP), SAMPLE.GROUP);
+    store<f32>(out, distance, SAMPLE.DISTANCE);
+    v128.store(out, scale(load3(light + LIGHT.COLOR), power), SAMPLE.RADIANCE);
     return i;
   }
   return -1;
@@ -413,13 +370,13 @@ function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
 }
 /** Density per steradian with which sampleLight at p would have met a mesh light at distance d under cosine c. */
 export function meshLightPdf(job: usize, index: i32, p: v128, n: v128, d: f32, c: f32, weights: usize): f32 {
-  const light = <usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES;
-  return (probability(job, index, p, n, weights) * d * d) / (max<f32>(c, <f32>1e-6) * load<f32>(light, LIGHT_AREA));
+  const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
+  return (probability(job, index, p, n, weights) * d * d) / (max<f32>(c, <f32>1e-6) * load<f32>(light, LIGHT.AREA));
 }
 
 export function isShadowless(job: usize, index: i32): bool {
-  return load<u32>(<usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, LIGHT_SHADOWLESS) != 0;
+  return load<u32>(<usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES, LIGHT.SHADOWLESS) != 0;
 }
 export function groupOf(job: usize, index: i32): u32 {
-  return load<u32>(<usize>load<u32>(job, JOB_LIGHTS) + <usize>index * LIGHT_BYTES, LIGHT_GROUP);
+  return load<u32>(<usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES, LIGHT.GROUP);
 }

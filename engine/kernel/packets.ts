@@ -10,21 +10,11 @@
 // Set: groups of four rays, 144 B each (0 origin x y z | 48 direction | 96 1/direction, four lanes each), then for each axis the ranges of the packet (48 B):
 // the origin that meets near planes first, the one that meets far planes last, and both ends of 1/direction.
 // Stack: address of a box in its node, and for nearest hits its entry distance.
-import {
-  HIT_BYTES,
-  HIT_INST,
-  HIT_PRIM,
-  INST_MASK,
-  INST_ROOT,
-  NODE_REF,
-  RAY_BYTES,
-  RAY_DIR,
-  RAY_MASK,
-  REF_END,
-  REF_INSTANCE,
-  REF_LEAVE,
-  REF_MASK,
-} from './layout';
+import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
+import * as NODE from './layout/node';
+import * as RAY from './layout/ray';
+import * as REF from './layout/reference';
 import { closestAlone, occludedAlone } from './alone';
 import { FIRST, LOWER, descending, keys, places, push, pushAny } from './boxes';
 import { NONE, blocksAny, blocksClosest } from './traverse';
@@ -64,7 +54,7 @@ const P_ALONE: usize = 20480;
 /** Ray k of n; beyond n the first. */
 // @ts-ignore
 @inline function rayOf(ray: usize, k: i32, n: i32): usize {
-  return ray + <usize>(k < n ? k : <i32>0) * RAY_BYTES;
+  return ray + <usize>(k < n ? k : <i32>0) * RAY.BYTES;
 }
 
 /** n rays in world space, their reach and masks. A reach of −1 is beyond any box: lanes without a ray, and rays that have met something. */
@@ -90,10 +80,10 @@ function begin(s: usize, ray: usize, n: i32): void {
     w = high(c, d);
     v128.store(q, first(v, w), 32);
     v128.store(z, second(v, w), P_TMIN);
-    a = v128.load(r0, RAY_DIR);
-    b = v128.load(r1, RAY_DIR);
-    c = v128.load(r2, RAY_DIR);
-    d = v128.load(r3, RAY_DIR);
+    a = v128.load(r0, RAY.DIR);
+    b = v128.load(r1, RAY.DIR);
+    c = v128.load(r2, RAY.DIR);
+    d = v128.load(r3, RAY.DIR);
     v = low(a, b);
     w = low(c, d);
     const x = first(v, w);
@@ -113,10 +103,10 @@ function begin(s: usize, ray: usize, n: i32): void {
       v128.bitselect(reach, f32x4.splat(-1), i32x4.lt_s(i32x4.add(i32x4.splat(k), i32x4(0, 1, 2, 3)), i32x4.splat(n))),
       P_BEST,
     );
-    store<u32>(z, load<u32>(r0, RAY_MASK), P_MASKS);
-    store<u32>(z, load<u32>(r1, RAY_MASK), P_MASKS + 4);
-    store<u32>(z, load<u32>(r2, RAY_MASK), P_MASKS + 8);
-    store<u32>(z, load<u32>(r3, RAY_MASK), P_MASKS + 12);
+    store<u32>(z, load<u32>(r0, RAY.MASK), P_MASKS);
+    store<u32>(z, load<u32>(r1, RAY.MASK), P_MASKS + 4);
+    store<u32>(z, load<u32>(r2, RAY.MASK), P_MASKS + 8);
+    store<u32>(z, load<u32>(r3, RAY.MASK), P_MASKS + 12);
   }
 }
 /** The rays in the space of the instance at i. */
@@ -179,11 +169,8 @@ function range(q: usize, to: usize, backwards: bool): void {
   const b = v128.load(q, GROUP);
   const c = v128.load(q, 2 * GROUP);
   const d = v128.load(q, 3 * GROUP);
-  return !i32x4.bitmask(v128.or(v128.or(a, b), v128.or(c, d)))
-    ? 1
-    : i32x4.bitmask(v128.and(v128.and(a, b), v128.and(c, d))) == 15
-      ? -1
-      : 0;
+  if (!i32x4.bitmask(v128.or(v128.or(a, b), v128.or(c, d)))) return 1;
+  return i32x4.bitmask(v128.and(v128.and(a, b), v128.and(c, d))) == 15 ? -1 : 0;
 }
 const MIXED: u32 = 0xffffffff;
 /** Fills in the ranges of a set. Returns the offsets in a node of the planes at which its rays enter boxes, 8 bits an axis, or MIXED where they do not all go the same way along every axis. */
@@ -265,7 +252,7 @@ function sides(set: usize): u32 {
 }
 /** Bits of the rays that may meet the instance at i. */
 function allowed(s: usize, i: usize): i32 {
-  const m = i32x4.splat(load<u32>(i, INST_MASK) & 255);
+  const m = i32x4.splat(load<u32>(i, INST.MASK) & 255);
   const zero = i32x4.splat(0);
   let bits: i32 = 0;
   for (let g: i32 = 0; g < <i32>GROUPS; g++)
@@ -275,16 +262,16 @@ function allowed(s: usize, i: usize): i32 {
 
 // @ts-ignore
 @inline function together(any: bool, root: u32, ray: usize, out: usize, n: i32, s: usize): void {
-  const result: usize = any ? 4 : HIT_BYTES;
+  const result: usize = any ? 4 : HIT.BYTES;
   const entry: usize = any ? 4 : 8;
-  for (let at: i32 = 0; at < n; at += PACKET, ray += PACKET * RAY_BYTES, out += <usize>PACKET * result) {
+  for (let at: i32 = 0; at < n; at += PACKET, ray += PACKET * RAY.BYTES, out += <usize>PACKET * result) {
     const count = min<i32>(PACKET, n - at);
     begin(s, ray, count);
     if (any) for (let i: usize = 0; i < 64; i += 16) v128.store(s + i, i32x4.splat(0), P_BLOCKERS);
     else
       for (let i: usize = 0; i < <usize>count; i++) {
-        store<u32>(out + i * HIT_BYTES, NONE, HIT_PRIM);
-        store<u32>(out + i * HIT_BYTES, NONE, HIT_INST);
+        store<u32>(out + i * HIT.BYTES, NONE, HIT.PRIM);
+        store<u32>(out + i * HIT.BYTES, NONE, HIT.INST);
       }
     const worldWay = sides(s);
     // rays: those that enter what ref points to; inside: those in the instance that they are in; living: those that may still meet something
@@ -297,14 +284,14 @@ function allowed(s: usize, i: usize): i32 {
     let inside = living;
     let rays = living;
     let best: f32 = any ? f32.MAX_VALUE : most(s + P_BEST, 16);
-    store<u32>(sp, REF_END);
+    store<u32>(sp, REF.END);
     store<i32>(sp, FIRST, 4);
     while (true) {
       const nx: usize = way & 255;
       const ny: usize = (way >> 8) & 255;
       const nz: usize = (way >> 16) & 255;
       const alone = popcnt(rays) <= APART || way == MIXED;
-      if (!alone && !(ref & REF_MASK)) {
+      if (!alone && !(ref & REF.MASK)) {
         const c: usize = ref;
         const k = candidates(!any, set, c, nx, ny, nz, best);
         if (any) sp = pushAny(sp, i32x4.add(i32x4.splat(ref), i32x4(0, 4, 8, 12)), k);
@@ -312,19 +299,19 @@ function allowed(s: usize, i: usize): i32 {
           const sorted = descending(k);
           sp = push(sp, i32x4.add(i32x4.splat(ref), places(sorted)), sorted);
         }
-      } else if (!alone && (ref & REF_MASK) == REF_INSTANCE) {
-        const i: usize = ref & ~REF_MASK;
+      } else if (!alone && (ref & REF.MASK) == REF.INSTANCE) {
+        const i: usize = ref & ~REF.MASK;
         rays &= allowed(s, i);
         if (rays) {
           toObject(s, i);
           set = s + P_INSIDE;
           way = sides(set);
           sp += entry;
-          store<u32>(sp, REF_LEAVE);
+          store<u32>(sp, REF.LEAVE);
           if (!any) store<i32>(sp, FIRST, 4);
           inst = <u32>i;
           inside = rays;
-          ref = load<u32>(i, INST_ROOT);
+          ref = load<u32>(i, INST.ROOT);
           continue;
         }
       } else {
@@ -332,7 +319,7 @@ function allowed(s: usize, i: usize): i32 {
           const lane = <usize>ctz(rays);
           const z = s + (lane << 2);
           const q = set + (lane >> 2) * GROUP + ((lane & 3) << 2);
-          const r = ray + lane * RAY_BYTES;
+          const r = ray + lane * RAY.BYTES;
           const ox = v128.load32_splat(q);
           const oy = v128.load32_splat(q, 16);
           const oz = v128.load32_splat(q, 32);
@@ -364,7 +351,7 @@ function allowed(s: usize, i: usize): i32 {
               living &= ~(1 << (<i32>lane));
             }
           } else {
-            const h = out + lane * HIT_BYTES;
+            const h = out + lane * HIT.BYTES;
             store<f32>(
               z,
               alone
@@ -397,8 +384,8 @@ function allowed(s: usize, i: usize): i32 {
         if (!any) while (load<i32>(sp, 4) > within) sp -= 8;
         ref = load<u32>(sp);
         sp -= entry;
-        if (ref == REF_END) break;
-        if (ref == REF_LEAVE) {
+        if (ref == REF.END) break;
+        if (ref == REF.LEAVE) {
           set = s;
           way = worldWay;
           inst = NONE;
@@ -406,12 +393,12 @@ function allowed(s: usize, i: usize): i32 {
           rays = 0;
         } else rays = allEnter(s, set, ref, way & 255, (way >> 8) & 255, way >> 16) & inside;
       } while (!rays);
-      if (ref == REF_END) break;
-      ref = load<u32>(ref, NODE_REF);
+      if (ref == REF.END) break;
+      ref = load<u32>(ref, NODE.REF);
     }
     for (let i: usize = 0; i < <usize>count; i++)
       if (any) store<i32>(out + (i << 2), load<i32>(s + (i << 2), P_BLOCKERS));
-      else store<f32>(out + i * HIT_BYTES, load<f32>(s + (i << 2), P_BEST));
+      else store<f32>(out + i * HIT.BYTES, load<f32>(s + (i << 2), P_BEST));
   }
 }
 /** As closest() of traverse.ts, for rays that go together. */

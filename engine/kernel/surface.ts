@@ -1,94 +1,20 @@
 // What a ray met: position, normals, and the material's values at that point, read into a thread's surface record.
+import * as GEOM from './layout/geometry';
+import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
+import * as MAT from './layout/material';
+import * as SURFACE from './record';
 import { prepare } from './bsdf';
-import {
-  GEOM_COLORS,
-  GEOM_INDICES,
-  GEOM_NORMALS,
-  GEOM_UV0,
-  GEOM_UV1,
-  HIT_BLOCK,
-  HIT_PRIM,
-  HIT_U,
-  HIT_V,
-  INST_FORWARD,
-  INST_GEOMETRY,
-  INST_MATERIAL,
-  MAT_ANISOTROPY,
-  MAT_ANISOTROPY_COS,
-  MAT_ANISOTROPY_SIN,
-  MAT_BASE,
-  MAT_COAT,
-  MAT_COAT_NORMAL_SCALE,
-  MAT_COAT_ROUGHNESS,
-  MAT_DOUBLE_SIDED,
-  MAT_EMISSION,
-  MAT_FLAGS,
-  MAT_IOR,
-  MAT_IRIDESCENCE,
-  MAT_IRIDESCENCE_MAX,
-  MAT_IRIDESCENCE_MIN,
-  MAT_METALLIC,
-  MAT_NORMAL_SCALE,
-  MAT_ROUGHNESS,
-  MAT_SHEEN,
-  MAT_SHEEN_ROUGHNESS,
-  MAT_SPECULAR,
-  MAT_SPECULAR_COLOR,
-  MAT_TEX_ANISOTROPY,
-  MAT_TEX_BASE,
-  MAT_TEX_COAT,
-  MAT_TEX_COAT_NORMAL,
-  MAT_TEX_COAT_ROUGHNESS,
-  MAT_TEX_EMISSION,
-  MAT_TEX_IRIDESCENCE,
-  MAT_TEX_IRIDESCENCE_THICKNESS,
-  MAT_TEX_METAL_ROUGH,
-  MAT_TEX_NORMAL,
-  MAT_TEX_SHEEN,
-  MAT_TEX_SHEEN_ROUGHNESS,
-  MAT_TEX_SPECULAR,
-  MAT_TEX_SPECULAR_COLOR,
-  MAT_TEX_TRANSMISSION,
-  MAT_TRANSMISSION,
-  MAT_UNLIT,
-} from './layout';
-import {
-  S_ANISOTROPY,
-  S_BASE,
-  S_BITANGENT,
-  S_COAT,
-  S_COAT_NORMAL,
-  S_COAT_ROUGHNESS,
-  S_EMISSION,
-  S_ETA,
-  S_FRONT,
-  S_GEOMETRIC,
-  S_IN,
-  S_IRIDESCENCE,
-  S_IRIDESCENCE_NM,
-  S_MATERIAL,
-  S_METALLIC,
-  S_NORMAL,
-  S_POSITION,
-  S_ROUGHNESS,
-  S_SHEEN,
-  S_SHEEN_ROUGHNESS,
-  S_SPECULAR,
-  S_SPECULAR_F0,
-  S_TANGENT,
-  S_TRANSMISSION,
-  frame,
-  setFrame,
-} from './record';
+import { frame, setFrame } from './record';
 import { lookup } from './texture';
 import { X, Y, Z, add, cross, dot, load3, mul, neg, normalize, scale, store3, sub, vec } from './vec';
 
 /** Radiance in nits that a point of an emissive triangle gives off on its front. */
 export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f32, v: f32): v128 {
-  const e = load3(mat + MAT_EMISSION);
-  const use: usize = load<u32>(mat, MAT_TEX_EMISSION);
+  const e = load3(mat + MAT.EMISSION);
+  const use: usize = load<u32>(mat, MAT.TEX_EMISSION);
   if (!use) return e;
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
+  const ip = <usize>load<u32>(geom, GEOM.INDICES) + <usize>prim * 12;
   return mul(
     e,
     f32x4.replace_lane(lookup(job, use, geom, load<u32>(ip), load<u32>(ip, 4), load<u32>(ip, 8), u, v, 0), 3, 0),
@@ -113,7 +39,10 @@ export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f3
   const use: usize = load<u32>(mat + slot);
   if (!use) return 1;
   const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
-  return lane == 0 ? X(t) : lane == 1 ? Y(t) : lane == 2 ? Z(t) : f32x4.extract_lane(t, 3);
+  if (lane == 0) return X(t);
+  if (lane == 1) return Y(t);
+  if (lane == 2) return Z(t);
+  return f32x4.extract_lane(t, 3);
 }
 /** Normal bent by a normal map about n, in a frame along the texture. */
 function bent(
@@ -151,36 +80,36 @@ function bent(
 
 /** Fills the record at S for a hit of ray direction d (unit); width: of the ray there, in metres. */
 export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width: f32, S: usize): void {
-  const block: usize = load<u32>(hit, HIT_BLOCK);
+  const block: usize = load<u32>(hit, HIT.BLOCK);
   const lane = (block & 3) << 2;
   const p = (block & ~3) + lane;
-  const u = load<f32>(hit, HIT_U);
-  const v = load<f32>(hit, HIT_V);
+  const u = load<f32>(hit, HIT.U);
+  const v = load<f32>(hit, HIT.V);
   const one: f32 = 1;
   const v0 = vec(load<f32>(p), load<f32>(p, 16), load<f32>(p, 32));
   const e1 = vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80));
   const e2 = vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128));
   const local = add(v0, add(scale(e1, u), scale(e2, v)));
-  const m = inst + INST_FORWARD;
+  const m = inst + INST.FORWARD;
   const m0 = load3(m);
   const m1 = load3(m + 12);
   const m2 = load3(m + 24);
   const m3 = load3(m + 36);
-  store3(S + S_POSITION, add(add(scale(m0, X(local)), scale(m1, Y(local))), add(scale(m2, Z(local)), m3)));
+  store3(S + SURFACE.POSITION, add(add(scale(m0, X(local)), scale(m1, Y(local))), add(scale(m2, Z(local)), m3)));
   const c0 = load3(inst);
   const c1 = load3(inst + 16);
   const c2 = load3(inst + 32);
   const gl = cross(e1, e2);
   let ng = normalize(vec(dot(c0, gl), dot(c1, gl), dot(c2, gl)));
-  const geom: usize = load<u32>(inst, INST_GEOMETRY);
-  const mat: usize = load<u32>(inst, INST_MATERIAL);
-  const prim = load<u32>(hit, HIT_PRIM);
-  const flags = load<u32>(mat, MAT_FLAGS);
-  const ip = <usize>load<u32>(geom, GEOM_INDICES) + <usize>prim * 12;
+  const geom: usize = load<u32>(inst, INST.GEOMETRY);
+  const mat: usize = load<u32>(inst, INST.MATERIAL);
+  const prim = load<u32>(hit, HIT.PRIM);
+  const flags = load<u32>(mat, MAT.FLAGS);
+  const ip = <usize>load<u32>(geom, GEOM.INDICES) + <usize>prim * 12;
   const i0: usize = load<u32>(ip);
   const i1: usize = load<u32>(ip, 4);
   const i2: usize = load<u32>(ip, 8);
-  const normals: usize = load<u32>(geom, GEOM_NORMALS);
+  const normals: usize = load<u32>(geom, GEOM.NORMALS);
   const w: f32 = one - u - v;
   let n = ng;
   if (normals) {
@@ -194,10 +123,10 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   const front = dot(ng, d) < 0;
   const smooth = front ? n : neg(n);
   // along the texture: for normal maps and for stretched highlights
-  const normalUse: usize = load<u32>(mat, MAT_TEX_NORMAL);
-  const coatNormalUse: usize = load<u32>(mat, MAT_TEX_COAT_NORMAL);
-  const stretch = load<f32>(mat, MAT_ANISOTROPY);
-  const uvs: usize = normalUse && load<u32>(normalUse, 12) & 2 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
+  const normalUse: usize = load<u32>(mat, MAT.TEX_NORMAL);
+  const coatNormalUse: usize = load<u32>(mat, MAT.TEX_COAT_NORMAL);
+  const stretch = load<f32>(mat, MAT.ANISOTROPY);
+  const uvs: usize = normalUse && load<u32>(normalUse, 12) & 2 ? load<u32>(geom, GEOM.UV1) : load<u32>(geom, GEOM.UV0);
   let tangent = vec(0, 0, 0);
   let bitangent = tangent;
   let area: f32 = 0;
@@ -229,7 +158,7 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
           n = bent(
             job,
             normalUse,
-            load<f32>(mat, MAT_NORMAL_SCALE),
+            load<f32>(mat, MAT.NORMAL_SCALE),
             unbent,
             tangent,
             bitangent,
@@ -245,7 +174,7 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
           coat = bent(
             job,
             coatNormalUse,
-            load<f32>(mat, MAT_COAT_NORMAL_SCALE),
+            load<f32>(mat, MAT.COAT_NORMAL_SCALE),
             unbent,
             tangent,
             bitangent,
@@ -260,21 +189,21 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
       }
     }
   }
-  store<i32>(S, front ? 1 : 0, S_FRONT);
-  store<u32>(S, <u32>mat, S_MATERIAL);
+  store<i32>(S, front ? 1 : 0, SURFACE.FRONT);
+  store<u32>(S, <u32>mat, SURFACE.MATERIAL);
   if (!front) {
     ng = neg(ng);
     n = neg(n);
     coat = neg(coat);
   }
   n = towards(n, d);
-  store3(S + S_GEOMETRIC, ng);
-  store3(S + S_NORMAL, n);
+  store3(S + SURFACE.GEOMETRIC, ng);
+  store3(S + SURFACE.NORMAL, n);
 
-  let base = f32x4.replace_lane(v128.load(mat + MAT_BASE), 3, 0);
-  let use: usize = load<u32>(mat, MAT_TEX_BASE);
+  let base = f32x4.replace_lane(v128.load(mat + MAT.BASE), 3, 0);
+  let use: usize = load<u32>(mat, MAT.TEX_BASE);
   if (use) base = mul(base, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
-  const colors: usize = load<u32>(geom, GEOM_COLORS);
+  const colors: usize = load<u32>(geom, GEOM.COLORS);
   if (colors)
     base = mul(
       base,
@@ -287,72 +216,75 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
         0,
       ),
     );
-  store3(S + S_BASE, base);
-  store3(S + S_EMISSION, front || flags & MAT_DOUBLE_SIDED ? emissionAt(job, mat, geom, prim, u, v) : vec(0, 0, 0));
-  if (flags & MAT_UNLIT) return;
-  let metallic = load<f32>(mat, MAT_METALLIC);
-  let roughness = load<f32>(mat, MAT_ROUGHNESS);
-  use = load<u32>(mat, MAT_TEX_METAL_ROUGH);
+  store3(S + SURFACE.BASE, base);
+  store3(
+    S + SURFACE.EMISSION,
+    front || flags & MAT.DOUBLE_SIDED ? emissionAt(job, mat, geom, prim, u, v) : vec(0, 0, 0),
+  );
+  if (flags & MAT.UNLIT) return;
+  let metallic = load<f32>(mat, MAT.METALLIC);
+  let roughness = load<f32>(mat, MAT.ROUGHNESS);
+  use = load<u32>(mat, MAT.TEX_METAL_ROUGH);
   if (use) {
     const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
     metallic *= Z(t);
     roughness *= Y(t);
   }
-  const ior = load<f32>(mat, MAT_IOR);
+  const ior = load<f32>(mat, MAT.IOR);
   const r0 = (ior - one) / (ior + one);
-  const specular = load<f32>(mat, MAT_SPECULAR) * channel(job, mat, MAT_TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
-  let tint = load3(mat + MAT_SPECULAR_COLOR);
-  use = load<u32>(mat, MAT_TEX_SPECULAR_COLOR);
+  const specular = load<f32>(mat, MAT.SPECULAR) * channel(job, mat, MAT.TEX_SPECULAR, 3, geom, i0, i1, i2, u, v, area);
+  let tint = load3(mat + MAT.SPECULAR_COLOR);
+  use = load<u32>(mat, MAT.TEX_SPECULAR_COLOR);
   if (use) tint = mul(tint, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
-  store3(S + S_SPECULAR_F0, scale(f32x4.pmin(scale(tint, r0 * r0), vec(1, 1, 1)), specular));
-  store<f32>(S, specular, S_SPECULAR);
-  store<f32>(S, metallic, S_METALLIC);
-  store<f32>(S, roughness, S_ROUGHNESS);
-  store<f32>(S, front ? one / ior : ior, S_ETA);
+  store3(S + SURFACE.SPECULAR_F0, scale(f32x4.pmin(scale(tint, r0 * r0), vec(1, 1, 1)), specular));
+  store<f32>(S, specular, SURFACE.SPECULAR);
+  store<f32>(S, metallic, SURFACE.METALLIC);
+  store<f32>(S, roughness, SURFACE.ROUGHNESS);
+  store<f32>(S, front ? one / ior : ior, SURFACE.ETA);
   store<f32>(
     S,
-    load<f32>(mat, MAT_TRANSMISSION) *
-      channel(job, mat, MAT_TEX_TRANSMISSION, 0, geom, i0, i1, i2, u, v, area) *
+    load<f32>(mat, MAT.TRANSMISSION) *
+      channel(job, mat, MAT.TEX_TRANSMISSION, 0, geom, i0, i1, i2, u, v, area) *
       (one - metallic),
-    S_TRANSMISSION,
+    SURFACE.TRANSMISSION,
   );
-  const coatWeight = load<f32>(mat, MAT_COAT) * channel(job, mat, MAT_TEX_COAT, 0, geom, i0, i1, i2, u, v, area);
-  store<f32>(S, coatWeight, S_COAT);
+  const coatWeight = load<f32>(mat, MAT.COAT) * channel(job, mat, MAT.TEX_COAT, 0, geom, i0, i1, i2, u, v, area);
+  store<f32>(S, coatWeight, SURFACE.COAT);
   if (coatWeight > 0) {
     store<f32>(
       S,
-      load<f32>(mat, MAT_COAT_ROUGHNESS) * channel(job, mat, MAT_TEX_COAT_ROUGHNESS, 1, geom, i0, i1, i2, u, v, area),
-      S_COAT_ROUGHNESS,
+      load<f32>(mat, MAT.COAT_ROUGHNESS) * channel(job, mat, MAT.TEX_COAT_ROUGHNESS, 1, geom, i0, i1, i2, u, v, area),
+      SURFACE.COAT_ROUGHNESS,
     );
-    store3(S + S_COAT_NORMAL, towards(coat, d));
+    store3(S + SURFACE.COAT_NORMAL, towards(coat, d));
   }
-  let sheen = load3(mat + MAT_SHEEN);
-  use = load<u32>(mat, MAT_TEX_SHEEN);
+  let sheen = load3(mat + MAT.SHEEN);
+  use = load<u32>(mat, MAT.TEX_SHEEN);
   if (use) sheen = mul(sheen, f32x4.replace_lane(lookup(job, use, geom, i0, i1, i2, u, v, area), 3, 0));
-  store3(S + S_SHEEN, sheen);
+  store3(S + SURFACE.SHEEN, sheen);
   store<f32>(
     S,
-    load<f32>(mat, MAT_SHEEN_ROUGHNESS) * channel(job, mat, MAT_TEX_SHEEN_ROUGHNESS, 3, geom, i0, i1, i2, u, v, area),
-    S_SHEEN_ROUGHNESS,
+    load<f32>(mat, MAT.SHEEN_ROUGHNESS) * channel(job, mat, MAT.TEX_SHEEN_ROUGHNESS, 3, geom, i0, i1, i2, u, v, area),
+    SURFACE.SHEEN_ROUGHNESS,
   );
   const iridescence =
-    load<f32>(mat, MAT_IRIDESCENCE) * channel(job, mat, MAT_TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area);
-  const thin = load<f32>(mat, MAT_IRIDESCENCE_MIN);
-  store<f32>(S, iridescence, S_IRIDESCENCE);
+    load<f32>(mat, MAT.IRIDESCENCE) * channel(job, mat, MAT.TEX_IRIDESCENCE, 0, geom, i0, i1, i2, u, v, area);
+  const thin = load<f32>(mat, MAT.IRIDESCENCE_MIN);
+  store<f32>(S, iridescence, SURFACE.IRIDESCENCE);
   if (iridescence > 0)
     store<f32>(
       S,
       thin +
-        (load<f32>(mat, MAT_IRIDESCENCE_MAX) - thin) *
-          channel(job, mat, MAT_TEX_IRIDESCENCE_THICKNESS, 1, geom, i0, i1, i2, u, v, area),
-      S_IRIDESCENCE_NM,
+        (load<f32>(mat, MAT.IRIDESCENCE_MAX) - thin) *
+          channel(job, mat, MAT.TEX_IRIDESCENCE_THICKNESS, 1, geom, i0, i1, i2, u, v, area),
+      SURFACE.IRIDESCENCE_NM,
     );
   // the frame: along the texture where highlights are stretched, otherwise any
   let strength = stretch;
   if (stretch > 0 && along) {
-    let c = load<f32>(mat, MAT_ANISOTROPY_COS);
-    let s = load<f32>(mat, MAT_ANISOTROPY_SIN);
-    use = load<u32>(mat, MAT_TEX_ANISOTROPY);
+    let c = load<f32>(mat, MAT.ANISOTROPY_COS);
+    let s = load<f32>(mat, MAT.ANISOTROPY_SIN);
+    use = load<u32>(mat, MAT.TEX_ANISOTROPY);
     if (use) {
       const t = lookup(job, use, geom, i0, i1, i2, u, v, area);
       const x = X(t) * <f32>2 - one;
@@ -369,12 +301,12 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
     t = sub(t, scale(n, dot(n, t)));
     if (dot(t, t) > 0) {
       t = normalize(t);
-      store3(S + S_TANGENT, t);
-      store3(S + S_BITANGENT, cross(n, t));
+      store3(S + SURFACE.TANGENT, t);
+      store3(S + SURFACE.BITANGENT, cross(n, t));
     } else setFrame(S, n);
   } else setFrame(S, n);
-  store<f32>(S, strength, S_ANISOTROPY);
+  store<f32>(S, strength, SURFACE.ANISOTROPY);
   const o = neg(d);
-  store3(S + S_IN, frame(S, o, <f32>1e-4));
+  store3(S + SURFACE.IN, frame(S, o, <f32>1e-4));
   prepare(job, S, o);
 }

@@ -1,29 +1,13 @@
 // Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint.
-import {
-  GEOM_UV0,
-  GEOM_UV1,
-  JOB_SRGB_TABLE,
-  TEX_16,
-  TEX_DATA,
-  TEX_FLAGS,
-  TEX_HEIGHT,
-  TEX_LEVELS,
-  TEX_SRGB,
-  TEX_TEXELS,
-  TEX_UV,
-  TEX_UV1,
-  TEX_WIDTH,
-  TEX_WRAP_S,
-  TEX_WRAP_T,
-  WRAP_CLAMP,
-  WRAP_MIRROR,
-} from './layout';
+import * as GEOM from './layout/geometry';
+import * as JOB from './layout/job';
+import * as TEX from './layout/texture';
 import { vec } from './vec';
 
 // @ts-ignore
 @inline function wrap(i: i32, n: i32, mode: u32): i32 {
-  if (mode == WRAP_CLAMP) return min<i32>(max<i32>(i, 0), n - 1);
-  if (mode == WRAP_MIRROR) {
+  if (mode == TEX.WRAP_CLAMP) return min<i32>(max<i32>(i, 0), n - 1);
+  if (mode == TEX.WRAP_MIRROR) {
     const p = 2 * n;
     let k = i % p;
     if (k < 0) k += p;
@@ -66,24 +50,24 @@ function linear(c: f32): f32 {
 }
 /** Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units of texture coordinates squared. */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
-  const flags = load<u32>(use, TEX_FLAGS);
-  const wide = (flags & TEX_16) != 0;
-  let w = load<i32>(use, TEX_WIDTH);
-  let h = load<i32>(use, TEX_HEIGHT);
-  let data: usize = load<u32>(use, TEX_DATA);
+  const flags = load<u32>(use, TEX.FLAGS);
+  const wide = (flags & TEX.WIDE) != 0;
+  let w = load<i32>(use, TEX.WIDTH);
+  let h = load<i32>(use, TEX.HEIGHT);
+  let data: usize = load<u32>(use, TEX.DATA);
   // half the binary logarithm of the texels that the footprint covers, rounded down: never blurrier than the pixel
   const level = min<i32>(
-    (<i32>(reinterpret<u32>(area * load<f32>(use, TEX_TEXELS)) >> 23) - 127) >> 1,
-    load<i32>(use, TEX_LEVELS) - 1,
+    (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1,
+    load<i32>(use, TEX.LEVELS) - 1,
   );
   for (let i: i32 = 0; i < level; i++) {
     data += (<usize>(w * h)) << (wide ? 3 : 2);
     w = max<i32>(w >> 1, 1);
     h = max<i32>(h >> 1, 1);
   }
-  const srgb: usize = flags & TEX_SRGB && job ? <usize>load<u32>(job, JOB_SRGB_TABLE) : 0;
-  const ws = (flags >> TEX_WRAP_S) & 3;
-  const wt = (flags >> TEX_WRAP_T) & 3;
+  const srgb: usize = flags & TEX.SRGB && job ? <usize>load<u32>(job, JOB.SRGB_TABLE) : 0;
+  const ws = (flags >> TEX.WRAP_S) & 3;
+  const wt = (flags >> TEX.WRAP_T) & 3;
   const half: f32 = 0.5;
   const fx = u * <f32>w - half;
   const fy = v * <f32>h - half;
@@ -118,8 +102,8 @@ export function lookup(
   v: f32,
   area: f32,
 ): v128 {
-  const flags = load<u32>(use, TEX_FLAGS);
-  const uvs: usize = flags & TEX_UV1 ? load<u32>(geom, GEOM_UV1) : load<u32>(geom, GEOM_UV0);
+  const flags = load<u32>(use, TEX.FLAGS);
+  const uvs: usize = flags & TEX.UV1 ? load<u32>(geom, GEOM.UV1) : load<u32>(geom, GEOM.UV0);
   let s: f32 = 0;
   let t: f32 = 0;
   if (uvs) {
@@ -130,8 +114,8 @@ export function lookup(
   return sample(
     job,
     use,
-    load<f32>(use, TEX_UV) * s + load<f32>(use, TEX_UV + 4) * t + load<f32>(use, TEX_UV + 8),
-    load<f32>(use, TEX_UV + 12) * s + load<f32>(use, TEX_UV + 16) * t + load<f32>(use, TEX_UV + 20),
+    load<f32>(use, TEX.UV) * s + load<f32>(use, TEX.UV + 4) * t + load<f32>(use, TEX.UV + 8),
+    load<f32>(use, TEX.UV + 12) * s + load<f32>(use, TEX.UV + 16) * t + load<f32>(use, TEX.UV + 20),
     area,
   );
 }

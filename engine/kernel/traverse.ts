@@ -10,34 +10,14 @@
 //
 // Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack pointer, hit address | 128 ray address, instance address
 //       144 lanes to work in (48 B) | 192 stack
+import * as BLOCK from './layout/block';
+import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
+import * as NODE from './layout/node';
+import * as RAY from './layout/ray';
+import * as REF from './layout/reference';
 import { pierced } from './alpha';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
-import {
-  BLOCK_BYTES,
-  BLOCK_PRIM,
-  HIT_BLOCK,
-  HIT_BYTES,
-  HIT_INST,
-  HIT_PRIM,
-  HIT_U,
-  HIT_V,
-  INST_INDEX,
-  INST_MASK,
-  INST_PIERCED,
-  INST_ROOT,
-  NODE_REF,
-  RAY_BYTES,
-  RAY_DIR,
-  RAY_MASK,
-  RAY_SEED,
-  RAY_TMAX,
-  RAY_TMIN,
-  REF_END,
-  REF_INSTANCE,
-  REF_LEAVE,
-  REF_MASK,
-  SLOT_BYTES,
-} from './layout';
 
 export const NONE: u32 = 0xffffffff;
 
@@ -66,22 +46,22 @@ const SLOT_STACK: usize = 192;
 }
 // @ts-ignore
 @inline function start(s: usize, root: u32, ray: usize, hit: usize): void {
-  setRay(s, v128.load(ray), v128.load(ray, RAY_DIR));
-  store<f32>(s, load<f32>(ray, RAY_TMIN), SLOT_TMIN);
-  store<f32>(s, min<f32>(load<f32>(ray, RAY_TMAX), f32.MAX_VALUE), SLOT_BEST);
+  setRay(s, v128.load(ray), v128.load(ray, RAY.DIR));
+  store<f32>(s, load<f32>(ray, RAY.TMIN), SLOT_TMIN);
+  store<f32>(s, min<f32>(load<f32>(ray, RAY.TMAX), f32.MAX_VALUE), SLOT_BEST);
   store<u32>(s, root, SLOT_REF);
   store<u32>(s, <u32>(s + SLOT_STACK), SLOT_SP);
   store<u32>(s, <u32>hit, SLOT_HIT);
   store<u32>(s, <u32>ray, SLOT_RAY);
   store<u32>(s, NONE, SLOT_INST);
-  store<u32>(s, REF_END, SLOT_STACK);
+  store<u32>(s, REF.END, SLOT_STACK);
   store<i32>(s, FIRST, SLOT_STACK + 4);
 }
 /** Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack (of entries of so many bytes) remembers to leave. Returns whether it did. */
 // @ts-ignore
 @inline function enter(s: usize, q: usize, sp: usize, entry: usize): bool {
   const ray: usize = load<u32>(s, SLOT_RAY);
-  if (!(load<u32>(q, INST_MASK) & load<u32>(ray, RAY_MASK))) return false;
+  if (!(load<u32>(q, INST.MASK) & load<u32>(ray, RAY.MASK))) return false;
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
   const c0 = f32x4.replace_lane(v128.load(q), 3, 0);
   const c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0);
@@ -92,31 +72,31 @@ const SLOT_STACK: usize = 192;
     f32x4.add(f32x4.mul(c2, v128.load32_splat(ray, 8)), c3),
   );
   const d = f32x4.add(
-    f32x4.add(f32x4.mul(c0, v128.load32_splat(ray, RAY_DIR)), f32x4.mul(c1, v128.load32_splat(ray, RAY_DIR + 4))),
-    f32x4.mul(c2, v128.load32_splat(ray, RAY_DIR + 8)),
+    f32x4.add(f32x4.mul(c0, v128.load32_splat(ray, RAY.DIR)), f32x4.mul(c1, v128.load32_splat(ray, RAY.DIR + 4))),
+    f32x4.mul(c2, v128.load32_splat(ray, RAY.DIR + 8)),
   );
   setRay(s, o, d);
   store<u32>(s, <u32>q, SLOT_INST);
-  store<u32>(sp + entry, REF_LEAVE);
+  store<u32>(sp + entry, REF.LEAVE);
   if (entry == 8) store<i32>(sp, FIRST, 12);
   store<u32>(s, <u32>(sp + entry), SLOT_SP);
-  store<u32>(s, load<u32>(q, INST_ROOT), SLOT_REF);
+  store<u32>(s, load<u32>(q, INST.ROOT), SLOT_REF);
   return true;
 }
 // @ts-ignore
 @inline function leave(s: usize): void {
   const ray: usize = load<u32>(s, SLOT_RAY);
-  setRay(s, v128.load(ray), v128.load(ray, RAY_DIR));
+  setRay(s, v128.load(ray), v128.load(ray, RAY.DIR));
   store<u32>(s, NONE, SLOT_INST);
 }
 /** Reads what each ray in flight wants next, so that the misses overlap. The sum only keeps the reads from being removed. */
 // @ts-ignore
 @inline function touch(first: usize, end: usize): u32 {
   let sum: u32 = 0;
-  for (let s = first; s < end; s += SLOT_BYTES) {
+  for (let s = first; s < end; s += RAY.SLOT_BYTES) {
     const ref = load<u32>(s, SLOT_REF);
-    const p = ref & ~REF_MASK;
-    sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF_MASK ? 144 : 64));
+    const p = ref & ~REF.MASK;
+    sum ^= load<u32>(p) ^ load<u32>(p, 64) ^ load<u32>(p + (ref & REF.MASK ? 144 : 64));
   }
   return sum;
 }
@@ -140,8 +120,8 @@ const SLOT_STACK: usize = 192;
   ray: usize,
   lanes: usize,
 ): f32 {
-  let p: usize = ref & ~REF_MASK;
-  const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+  let p: usize = ref & ~REF.MASK;
+  const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {
     const e1x = v128.load(p, 48);
     const e1y = v128.load(p, 64);
@@ -174,7 +154,7 @@ const SLOT_STACK: usize = 192;
       const tt = f32x4.mul(t, inv);
       let mm = i32x4.bitmask(v128.and(m, v128.and(f32x4.gt(tt, tMin), f32x4.le(tt, f32x4.splat(best)))));
       if (mm) {
-        const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST_INDEX);
+        const index: u32 = inst == NONE ? 0 : load<u32>(<usize>inst, INST.INDEX);
         v128.store(lanes, tt);
         v128.store(lanes, f32x4.mul(u, inv), 16);
         v128.store(lanes, f32x4.mul(v, inv), 32);
@@ -182,29 +162,29 @@ const SLOT_STACK: usize = 192;
           const c = (<usize>ctz(mm)) << 2;
           mm &= mm - 1;
           const d = load<f32>(lanes + c);
-          const prim = load<u32>(p + c, BLOCK_PRIM);
+          const prim = load<u32>(p + c, BLOCK.PRIM);
           if (
             d < best ||
             (d == best &&
-              (index < load<u32>(h, HIT_INST) || (index == load<u32>(h, HIT_INST) && prim < load<u32>(h, HIT_PRIM))))
+              (index < load<u32>(h, HIT.INST) || (index == load<u32>(h, HIT.INST) && prim < load<u32>(h, HIT.PRIM))))
           ) {
             if (
               inst != NONE &&
-              load<u32>(<usize>inst, INST_MASK) & INST_PIERCED &&
-              pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY_SEED))
+              load<u32>(<usize>inst, INST.MASK) & INST.PIERCED &&
+              pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY.SEED))
             )
               continue;
             best = d;
-            store<f32>(h, load<f32>(lanes + c, 16), HIT_U);
-            store<f32>(h, load<f32>(lanes + c, 32), HIT_V);
-            store<u32>(h, prim, HIT_PRIM);
-            store<u32>(h, index, HIT_INST);
-            store<u32>(h, (<u32>p) | (<u32>(c >> 2)), HIT_BLOCK);
+            store<f32>(h, load<f32>(lanes + c, 16), HIT.U);
+            store<f32>(h, load<f32>(lanes + c, 32), HIT.V);
+            store<u32>(h, prim, HIT.PRIM);
+            store<u32>(h, index, HIT.INST);
+            store<u32>(h, (<u32>p) | (<u32>(c >> 2)), HIT.BLOCK);
           }
         } while (mm);
       }
     }
-    p += BLOCK_BYTES;
+    p += BLOCK.BYTES;
   } while (p < e);
   return best;
 }
@@ -224,9 +204,9 @@ const SLOT_STACK: usize = 192;
   ray: usize,
   lanes: usize,
 ): i32 {
-  let p: usize = ref & ~REF_MASK;
+  let p: usize = ref & ~REF.MASK;
   let hit: i32 = 0;
-  const e: usize = p + <usize>(ref & REF_MASK) * BLOCK_BYTES;
+  const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {
     const e1x = v128.load(p, 48);
     const e1y = v128.load(p, 64);
@@ -258,8 +238,8 @@ const SLOT_STACK: usize = 192;
       v128.and(inside, v128.and(f32x4.gt(t, f32x4.mul(ad, tMin)), f32x4.lt(t, f32x4.mul(ad, best)))),
     );
     if (m) {
-      if (inst == NONE || !(load<u32>(<usize>inst, INST_MASK) & INST_PIERCED)) {
-        hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST_INDEX) + 1;
+      if (inst == NONE || !(load<u32>(<usize>inst, INST.MASK) & INST.PIERCED)) {
+        hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST.INDEX) + 1;
         break;
       }
       const inv = f32x4.div(f32x4.splat(1), ad);
@@ -270,28 +250,28 @@ const SLOT_STACK: usize = 192;
         if (
           !pierced(
             <usize>inst,
-            load<u32>(p + c, BLOCK_PRIM),
+            load<u32>(p + c, BLOCK.PRIM),
             load<f32>(lanes + c, 16),
             load<f32>(lanes + c, 32),
-            load<u32>(ray, RAY_SEED),
+            load<u32>(ray, RAY.SEED),
           )
         ) {
-          hit = <i32>load<u32>(<usize>inst, INST_INDEX) + 1;
+          hit = <i32>load<u32>(<usize>inst, INST.INDEX) + 1;
           break;
         }
       }
       if (hit) break;
     }
-    p += BLOCK_BYTES;
+    p += BLOCK.BYTES;
   } while (p < e);
   return hit;
 }
 
 /** Takes every ray that wants a node one step on, and puts those that want anything else next on a list (4 B each). Returns its end. */
 function stepNearest(slots: usize, end: usize, list: usize): usize {
-  for (let s = slots; s < end; s += SLOT_BYTES) {
+  for (let s = slots; s < end; s += RAY.SLOT_BYTES) {
     let ref = load<u32>(s, SLOT_REF);
-    if (ref & REF_MASK) continue;
+    if (ref & REF.MASK) continue;
     const best = load<f32>(s, SLOT_BEST);
     let sp = pushNearest(
       load<u32>(s, SLOT_SP),
@@ -316,18 +296,18 @@ function stepNearest(slots: usize, end: usize, list: usize): usize {
     store<u32>(s, ref, SLOT_REF);
     store<u32>(s, <u32>sp - 8, SLOT_SP);
     store<u32>(list, <u32>s);
-    list += ref & REF_MASK ? 4 : 0;
+    list += ref & REF.MASK ? 4 : 0;
   }
   return list;
 }
 /** As stepNearest(), for any hit. */
 function stepAny(slots: usize, end: usize, list: usize): usize {
-  for (let s = slots; s < end; s += SLOT_BYTES) {
+  for (let s = slots; s < end; s += RAY.SLOT_BYTES) {
     let ref = load<u32>(s, SLOT_REF);
-    if (ref & REF_MASK) continue;
+    if (ref & REF.MASK) continue;
     const sp = pushAny(
       load<u32>(s, SLOT_SP),
-      v128.load(ref, NODE_REF),
+      v128.load(ref, NODE.REF),
       slabs(
         false,
         ref,
@@ -344,25 +324,25 @@ function stepAny(slots: usize, end: usize, list: usize): usize {
     store<u32>(s, ref, SLOT_REF);
     store<u32>(s, <u32>sp - 4, SLOT_SP);
     store<u32>(list, <u32>s);
-    list += ref & REF_MASK ? 4 : 0;
+    list += ref & REF.MASK ? 4 : 0;
   }
   return list;
 }
-/** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT_INST and HIT_PRIM at 0xffffffff. */
+/** Nearest hit of n rays in (tMin, tMax]; a miss leaves HIT.INST and HIT.PRIM at 0xffffffff. */
 export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES;
-  const list = slots + <usize>inFlight * SLOT_BYTES;
+  const rayEnd = ray + <usize>n * RAY.BYTES;
+  const list = slots + <usize>inFlight * RAY.SLOT_BYTES;
   let end = slots;
   let listEnd = list;
   let sum: u32 = 0;
-  let running: i32 = 0; // a slot whose ray is done and that gets no other points at REF_END, off the list
+  let running: i32 = 0; // a slot whose ray is done and that gets no other points at REF.END, off the list
   for (; running < inFlight && ray < rayEnd; running++) {
     start(end, root, ray, hit);
-    store<u32>(hit, NONE, HIT_PRIM);
-    store<u32>(hit, NONE, HIT_INST);
-    ray += RAY_BYTES;
-    hit += HIT_BYTES;
-    end += SLOT_BYTES;
+    store<u32>(hit, NONE, HIT.PRIM);
+    store<u32>(hit, NONE, HIT.INST);
+    ray += RAY.BYTES;
+    hit += HIT.BYTES;
+    end += RAY.SLOT_BYTES;
   }
   while (running) {
     sum ^= touch(slots, end);
@@ -372,8 +352,8 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
       let ref = load<u32>(s, SLOT_REF);
       let sp: usize = load<u32>(s, SLOT_SP);
       let best = load<f32>(s, SLOT_BEST);
-      let kind = ref & REF_MASK;
-      if (kind < <u32>REF_INSTANCE) {
+      let kind = ref & REF.MASK;
+      if (kind < <u32>REF.INSTANCE) {
         best = blocksClosest(
           ref,
           v128.load(s),
@@ -390,21 +370,21 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
           s + SLOT_LANES,
         );
         store<f32>(s, best, SLOT_BEST);
-      } else if (kind == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp, 8)) continue;
+      } else if (kind == REF.INSTANCE) {
+        if (enter(s, ref & ~REF.MASK, sp, 8)) continue;
       } else sp += 8; // a mark to leave or the end, found on the stack: read again
       const within = reinterpret<i32>(best);
       while (true) {
         while (load<i32>(sp, 4) > within) sp -= 8;
         ref = load<u32>(sp);
         sp -= 8;
-        if (ref != REF_LEAVE) break;
+        if (ref != REF.LEAVE) break;
         leave(s);
       }
-      if (ref != REF_END) {
+      if (ref != REF.END) {
         store<u32>(s, ref, SLOT_REF);
         store<u32>(s, <u32>sp, SLOT_SP);
-        if (ref & REF_MASK) {
+        if (ref & REF.MASK) {
           store<u32>(kept, <u32>s);
           kept += 4;
         } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
@@ -413,12 +393,12 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
       store<f32>(<usize>load<u32>(s, SLOT_HIT), best);
       if (ray < rayEnd) {
         start(s, root, ray, hit);
-        store<u32>(hit, NONE, HIT_PRIM);
-        store<u32>(hit, NONE, HIT_INST);
-        ray += RAY_BYTES;
-        hit += HIT_BYTES;
+        store<u32>(hit, NONE, HIT.PRIM);
+        store<u32>(hit, NONE, HIT.INST);
+        ray += RAY.BYTES;
+        hit += HIT.BYTES;
       } else {
-        store<u32>(s, REF_END, SLOT_REF);
+        store<u32>(s, REF.END, SLOT_REF);
         running--;
       }
     }
@@ -429,17 +409,17 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
 
 /** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
-  const rayEnd = ray + <usize>n * RAY_BYTES;
-  const list = slots + <usize>inFlight * SLOT_BYTES;
+  const rayEnd = ray + <usize>n * RAY.BYTES;
+  const list = slots + <usize>inFlight * RAY.SLOT_BYTES;
   let end = slots;
   let listEnd = list;
   let sum: u32 = 0;
   let running: i32 = 0;
   for (; running < inFlight && ray < rayEnd; running++) {
     start(end, root, ray, out);
-    ray += RAY_BYTES;
+    ray += RAY.BYTES;
     out += 4;
-    end += SLOT_BYTES;
+    end += RAY.SLOT_BYTES;
   }
   while (running) {
     sum ^= touch(slots, end);
@@ -448,9 +428,9 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
       const s: usize = load<u32>(at);
       let ref = load<u32>(s, SLOT_REF);
       let sp: usize = load<u32>(s, SLOT_SP);
-      let kind = ref & REF_MASK;
+      let kind = ref & REF.MASK;
       let found: i32 = 0;
-      if (kind < <u32>REF_INSTANCE) {
+      if (kind < <u32>REF.INSTANCE) {
         found = blocksAny(
           ref,
           v128.load(s),
@@ -465,21 +445,21 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
           load<u32>(s, SLOT_RAY),
           s + SLOT_LANES,
         );
-      } else if (kind == REF_INSTANCE) {
-        if (enter(s, ref & ~REF_MASK, sp, 4)) continue;
+      } else if (kind == REF.INSTANCE) {
+        if (enter(s, ref & ~REF.MASK, sp, 4)) continue;
       } else sp += 4;
       if (!found) {
         ref = load<u32>(sp);
         sp -= 4;
-        while (ref == REF_LEAVE) {
+        while (ref == REF.LEAVE) {
           leave(s);
           ref = load<u32>(sp);
           sp -= 4;
         }
-        if (ref != REF_END) {
+        if (ref != REF.END) {
           store<u32>(s, ref, SLOT_REF);
           store<u32>(s, <u32>sp, SLOT_SP);
-          if (ref & REF_MASK) {
+          if (ref & REF.MASK) {
             store<u32>(kept, <u32>s);
             kept += 4;
           } else sum ^= load<u32>(ref) ^ load<u32>(ref, 64);
@@ -489,10 +469,10 @@ export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize
       store<i32>(<usize>load<u32>(s, SLOT_HIT), found);
       if (ray < rayEnd) {
         start(s, root, ray, out);
-        ray += RAY_BYTES;
+        ray += RAY.BYTES;
         out += 4;
       } else {
-        store<u32>(s, REF_END, SLOT_REF);
+        store<u32>(s, REF.END, SLOT_REF);
         running--;
       }
     }

@@ -11,14 +11,11 @@ import {
 } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import {
-  MASK_ALL,
-  MASK_CAMERA,
-  MASK_SHADOW,
-  MASK_SPECULAR,
   attach,
   countDisplaced,
   countSelection,
   displacedMeshes,
+  MASK,
   planMemory,
   select as selectPose,
   settingsOf,
@@ -116,14 +113,14 @@ describe('a look, assembled', () => {
   it('passes visibility on as what rays may meet', async () => {
     const d = await stall();
     const masks = (...changes: Change[]) => select(d, look(d, ...changes), camera(d)).instances[1]!.mask;
-    expect(masks()).toBe(MASK_ALL);
-    expect(masks(set('object:Stall/Kettle', 'object.seenByCamera', false))).toBe(MASK_ALL & ~MASK_CAMERA);
+    expect(masks()).toBe(MASK.ALL);
+    expect(masks(set('object:Stall/Kettle', 'object.seenByCamera', false))).toBe(MASK.ALL & ~MASK.CAMERA);
     expect(
       masks(
         set('object:Stall', 'object.castsShadow', false),
         set('object:Stall/Kettle', 'object.seenInReflections', false),
       ),
-    ).toBe(MASK_ALL & ~MASK_SHADOW & ~MASK_SPECULAR);
+    ).toBe(MASK.ALL & ~MASK.SHADOW & ~MASK.SPECULAR);
   });
   it('wears the material that the look says, with its changed values', async () => {
     const d = await stall();

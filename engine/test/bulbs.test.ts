@@ -1,6 +1,6 @@
 // Lamps with a radius are balls of even radiance: their irradiance is that of a point, and they look the same from everywhere.
 import { describe, expect, it } from 'vitest';
-import { type EngineLight, type EngineMaterial, MASK_ALL, MASK_CAMERA } from '../host/index.ts';
+import { MASK, type EngineLight, type EngineMaterial } from '../host/index.ts';
 import {
   IDENTITY,
   downCamera,
@@ -90,8 +90,8 @@ describe('a round lamp', () => {
           },
         ],
         instances: [
-          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-          { name: 'ball', mesh: 1, material: 1, matrix: translated(0.25, 0.6, 0), mask: MASK_ALL & ~MASK_CAMERA },
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+          { name: 'ball', mesh: 1, material: 1, matrix: translated(0.25, 0.6, 0), mask: MASK.ALL & ~MASK.CAMERA },
         ],
       }),
       spot(1024),

@@ -1,6 +1,6 @@
 // The law that culling, slices and several machines rest on: a sample's value depends on pixel, sample number and what its path met, on nothing else.
 import { describe, expect, it } from 'vitest';
-import { Engine, MASK_ALL, type EngineScene, spawnInline } from '../host/index.ts';
+import { Engine, MASK, spawnInline, type EngineScene } from '../host/index.ts';
 import { kernelModule, openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -16,14 +16,14 @@ import {
 } from './fixtures.ts';
 
 function crowd(): EngineScene {
-  const instances = [{ name: 'floor', mesh: 1, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL }];
+  const instances = [{ name: 'floor', mesh: 1, material: 0, matrix: translated(0, -1, 0), mask: MASK.ALL }];
   for (let i = 0; i < 40; i++)
     instances.push({
       name: `ball ${i}`,
       mesh: 0,
       material: i % 4,
       matrix: translated(((i * 7) % 11) * 0.4 - 2, ((i * 5) % 7) * 0.3 - 1, -((i * 3) % 13) * 0.5),
-      mask: MASK_ALL,
+      mask: MASK.ALL,
     });
   return scene({
     meshes: [sphere(12, 0.3), floor(6)],
@@ -64,13 +64,13 @@ describe('the same picture to the bit', () => {
       mesh: 0,
       material: 0,
       matrix: translated(100 + i, 500, 100),
-      mask: MASK_ALL,
+      mask: MASK.ALL,
     }));
     const sealed = { ...all, environment: undefined };
     const box = {
       ...sealed,
       meshes: [...sealed.meshes, sphere(24, 50)],
-      instances: [...sealed.instances, { name: 'walls', mesh: 2, material: 0, matrix: IDENTITY, mask: MASK_ALL }],
+      instances: [...sealed.instances, { name: 'walls', mesh: 2, material: 0, matrix: IDENTITY, mask: MASK.ALL }],
     };
     expect(await shoot({ ...box, instances: [...box.instances, ...far] }, shot)).toEqual(await shoot(box, shot));
   });
@@ -88,7 +88,7 @@ describe('the same picture to the bit', () => {
           mesh: 0,
           material,
           matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 0, 0, 1],
-          mask: MASK_ALL,
+          mask: MASK.ALL,
         })),
       });
     const red = await shoot(two(0, 1), { camera: frontCamera(4, 0.1), settings: settings(16, 16, 1), samples: 2 });

@@ -1,15 +1,15 @@
 // What is kept beside the picture, and that it says the truth.
 import { describe, expect, it } from 'vitest';
-import { CRYPTO_RANKS } from '../kernel/layout.ts';
+import { PLANE } from '../kernel/layout/index.ts';
 import {
+  cryptomatteId,
+  exrLayers,
+  MASK,
   type EngineCamera,
   type EngineScene,
-  MASK_ALL,
   type Picture,
   type PlaneName,
   type RenderSettings,
-  cryptomatteId,
-  exrLayers,
 } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
@@ -51,14 +51,14 @@ const room = (): EngineScene =>
       glow([4, 4, 4]),
     ],
     instances: [
-      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-      { name: 'ball', mesh: 1, material: 1, matrix: translated(0.3, 0.5, 0), mask: MASK_ALL },
+      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+      { name: 'ball', mesh: 1, material: 1, matrix: translated(0.3, 0.5, 0), mask: MASK.ALL },
       {
         name: 'panel',
         mesh: 2,
         material: 2,
         matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, -1, 1.5, 0, 1],
-        mask: MASK_ALL,
+        mask: MASK.ALL,
         lightGroup: 1,
       },
     ],
@@ -88,7 +88,7 @@ describe('layers', () => {
       scene({
         meshes: [floor(5)],
         materials: [{ ...matte, baseColor: [0.25, 0.5, 0.75, 1], name: 'tile' }],
-        instances: [{ name: 'floor', mesh: 0, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL }],
+        instances: [{ name: 'floor', mesh: 0, material: 0, matrix: translated(0, -1, 0), mask: MASK.ALL }],
         environment: constantSky(1),
       }),
       { ...settings(9), planes: ALL },
@@ -149,7 +149,7 @@ describe('layers', () => {
     const ids = new Map<number, number>();
     for (let i = 0; i < n; i++) {
       let sum = 0;
-      for (let r = 0; r < CRYPTO_RANKS; r++) {
+      for (let r = 0; r < PLANE.CRYPTO_RANKS; r++) {
         const w = p.planes.objects![i * 12 + r * 2 + 1]!;
         sum += w;
         if (w > 0) ids.set(u[i * 12 + r * 2]!, (ids.get(u[i * 12 + r * 2]!) ?? 0) + w);
@@ -181,8 +181,8 @@ describe('layers', () => {
         meshes: [floor(3)],
         materials: [{ ...matte, baseColor: [0.2, 0.4, 0.6, 1] }, pane],
         instances: [
-          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-          { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+          { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK.ALL },
         ],
         environment: constantSky(1),
       }),
@@ -268,18 +268,18 @@ describe('evidence', () => {
       meshes: [floor(1)],
       materials: [matte, mirror, pane, glow([5, 5, 5])],
       instances: [
-        { name: 'mirror', mesh: 0, material: 1, matrix: translated(-1, 0, 0), mask: MASK_ALL },
-        { name: 'table', mesh: 0, material: 0, matrix: translated(1, -0.5, 0), mask: MASK_ALL },
-        { name: 'pane', mesh: 0, material: 2, matrix: translated(1, 0, 0), mask: MASK_ALL },
-        { name: 'lid above', mesh: 0, material: 0, matrix: translated(-1, 4, 0), mask: MASK_ALL },
+        { name: 'mirror', mesh: 0, material: 1, matrix: translated(-1, 0, 0), mask: MASK.ALL },
+        { name: 'table', mesh: 0, material: 0, matrix: translated(1, -0.5, 0), mask: MASK.ALL },
+        { name: 'pane', mesh: 0, material: 2, matrix: translated(1, 0, 0), mask: MASK.ALL },
+        { name: 'lid above', mesh: 0, material: 0, matrix: translated(-1, 4, 0), mask: MASK.ALL },
         {
           name: 'panel',
           mesh: 0,
           material: 3,
           matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, 3, 3, 0, 1],
-          mask: MASK_ALL,
+          mask: MASK.ALL,
         },
-        { name: 'far away', mesh: 0, material: 0, matrix: translated(900, 0, 0), mask: MASK_ALL },
+        { name: 'far away', mesh: 0, material: 0, matrix: translated(900, 0, 0), mask: MASK.ALL },
       ],
     });
     const measure = async (threads: number) => {
@@ -308,9 +308,11 @@ describe('evidence', () => {
 
 describe('the denoiser', () => {
   it('comes much nearer to the truth than what it was given, keeps the texture, and gives the same bits on any number of threads', async () => {
-    const checks = new Uint8Array(64 * 64 * 4).map((_, i) =>
-      i % 4 === 3 ? 255 : ((((i >> 2) % 64) >> 3) + ((i >> 2) >> 9)) % 2 ? 200 : 60,
-    );
+    const checks = new Uint8Array(64 * 64 * 4).map((_, i) => {
+      const isLight = ((((i >> 2) % 64) >> 3) + ((i >> 2) >> 9)) % 2 !== 0;
+      if (i % 4 === 3) return 255;
+      return isLight ? 200 : 60;
+    });
     const what = {
       ...room(),
       meshes: [{ ...floor(3), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) }, ...room().meshes.slice(1)],

@@ -8,7 +8,7 @@ import { writeExr } from '@variscen/core/image';
 import { PROFILES, type Profile } from '@variscen/core/plan';
 import { poseFor } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { type EngineScene, type Finished, MASK_ALL, type Selection, finish, settingsOf } from '../host/index.ts';
+import { finish, MASK, settingsOf, type EngineScene, type Finished, type Selection } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { IDENTITY, constantSky, downCamera, floor, matte, scene, sphere, translated } from './fixtures.ts';
 
@@ -34,8 +34,8 @@ const what: EngineScene = scene({
     { ...matte, name: 'Glaze', baseColor: [0.2, 0.4, 0.3, 1] },
   ],
   instances: [
-    { name: 'Table', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-    { name: 'Bowl', mesh: 1, material: 1, matrix: translated(0, 0.2, 0), mask: MASK_ALL },
+    { name: 'Table', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+    { name: 'Bowl', mesh: 1, material: 1, matrix: translated(0, 0.2, 0), mask: MASK.ALL },
   ],
   lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [6, 5, 4], radiusM: 0.1, lightGroup: 0 }],
   environment: constantSky(0.3),

@@ -1,6 +1,6 @@
 // Small scenes with known answers.
 import type { EngineCamera, EngineMaterial, EngineMesh, EngineScene, RenderSettings } from '../host/index.ts';
-import { MASK_ALL } from '../host/index.ts';
+import { MASK } from '../host/index.ts';
 export { glow } from '../host/areaLights.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 
@@ -101,7 +101,7 @@ export const constantSky = (value: number) => ({
 export const one = (mesh: EngineMesh, material: EngineMaterial = matte, matrix: ArrayLike<number> = IDENTITY) => ({
   meshes: [mesh],
   materials: [material],
-  instances: [{ name: mesh.name, mesh: 0, material: 0, matrix, mask: MASK_ALL }],
+  instances: [{ name: mesh.name, mesh: 0, material: 0, matrix, mask: MASK.ALL }],
 });
 
 export interface Shot {

@@ -1,6 +1,6 @@
 // The engine against answers known in closed form.
 import { describe, expect, it } from 'vitest';
-import { type EngineLight, type EngineMaterial, MASK_ALL, MASK_CAMERA } from '../host/index.ts';
+import { MASK, type EngineLight, type EngineMaterial } from '../host/index.ts';
 import {
   IDENTITY,
   constantSky,
@@ -109,7 +109,7 @@ describe('irradiance', () => {
 
   it('of a light without shadows goes through what stands in the way, and is the same without it, by chance or by scattering', async () => {
     // a lid between the floor and the lamps, which only shadow rays meet; the half-smooth floor also sends rays to the lamp that see the lid
-    const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK_ALL & ~MASK_CAMERA };
+    const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK.ALL & ~MASK.CAMERA };
     const shiny = grey(0.5, { metallic: 1, roughness: 0.3 });
     const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1];
     const under = (light: EngineLight, material: EngineMaterial, covered: boolean) =>
@@ -117,7 +117,7 @@ describe('irradiance', () => {
         meshes: [floor(1), floor(2)],
         materials: [matte, material],
         instances: [
-          { name: 'floor', mesh: 0, material: 1, matrix: IDENTITY, mask: MASK_ALL },
+          { name: 'floor', mesh: 0, material: 1, matrix: IDENTITY, mask: MASK.ALL },
           ...(covered ? [lid] : []),
         ],
         lights: [light],
@@ -147,8 +147,8 @@ describe('irradiance', () => {
         meshes: [floor(1), panel],
         materials: [matte, lamp],
         instances: [
-          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-          { name: 'panel', mesh: 1, material: 1, matrix: down, mask: MASK_ALL },
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+          { name: 'panel', mesh: 1, material: 1, matrix: down, mask: MASK.ALL },
         ],
       }),
       spot(256),
@@ -175,11 +175,11 @@ describe('visibility', () => {
         materials: [matte],
         lights: [light],
         instances: [
-          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
           { name: 'lid', mesh: 0, material: 0, matrix: translated(0, 0.5, 0), mask },
         ],
       });
-    expect(mean(await shoot(withLid(MASK_ALL & ~MASK_CAMERA), spot(4)))).toBe(0);
+    expect(mean(await shoot(withLid(MASK.ALL & ~MASK.CAMERA), spot(4)))).toBe(0);
     expect(mean(await shoot(withLid(0), spot(4)))).toBeCloseTo(1 / Math.PI, 3);
   });
 });
@@ -213,7 +213,7 @@ describe('many lights', () => {
           { ...grey(0), emission: [30, 30, 30], doubleSided: false },
         ],
         instances: [
-          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+          { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
           ...Array.from({ length: 300 }, (_, i) => i)
             .slice(from, to)
             .map((i) => ({
@@ -238,7 +238,7 @@ describe('many lights', () => {
                 Math.floor(i / 20) * 0.4 - 3,
                 1,
               ],
-              mask: MASK_ALL & ~MASK_CAMERA,
+              mask: MASK.ALL & ~MASK.CAMERA,
             })),
         ],
       });

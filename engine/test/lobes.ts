@@ -1,5 +1,5 @@
 // One material under the microscope: directions in, scattering out, with the kernel's own functions on the memory of a loaded engine.
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { Engine, type EngineMaterial, type KernelExports, instantiate } from '../host/index.ts';
 import { kernelModule } from '../host/node/index.ts';
 import { matte, one, scene, settings } from './fixtures.ts';
@@ -58,21 +58,21 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
   const plan = await engine.load(scene(one(mesh, { ...matte, doubleSided: true, ...material })), settings(8));
   const f = new Float32Array(memory.buffer);
   const u = new Uint32Array(memory.buffer);
-  const hit = plan.scratch + K.SCRATCH_HITS;
-  const S = plan.scratch + K.SCRATCH_SURFACE;
+  const hit = plan.scratch + K.SCRATCH.HITS;
+  const S = plan.scratch + K.SCRATCH.SURFACE;
   // the block of the only triangle: the first child of the mesh's root is a leaf
-  const block = u[(plan.meshes[0]!.acceleration + K.NODE_REF) >> 2]! & ~K.REF_MASK;
+  const block = u[(plan.meshes[0]!.acceleration + K.NODE.REF) >> 2]! & ~K.REF.MASK;
   const at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2;
   const three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
   const side = back ? -1 : 1;
   return {
     from: (i) => {
       f[hit >> 2] = 1;
-      f[(hit + K.HIT_U) >> 2] = 0.25;
-      f[(hit + K.HIT_V) >> 2] = 0.25;
-      u[(hit + K.HIT_PRIM) >> 2] = 0;
-      u[(hit + K.HIT_INST) >> 2] = 0;
-      u[(hit + K.HIT_BLOCK) >> 2] = block;
+      f[(hit + K.HIT.U) >> 2] = 0.25;
+      f[(hit + K.HIT.V) >> 2] = 0.25;
+      u[(hit + K.HIT.PRIM) >> 2] = 0;
+      u[(hit + K.HIT.INST) >> 2] = 0;
+      u[(hit + K.HIT.BLOCK) >> 2] = block;
       kernel.surfaceAt(plan.job, hit, plan.instances, -i[0], -i[1], -i[2] * side, S);
     },
     f: (o) => {

@@ -1,6 +1,6 @@
 // Memory is what was planned, and bad input is refused by name.
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, MeshCache, planMemory, topLevelBytes } from '../host/index.ts';
+import { MASK, MeshCache, planMemory, topLevelBytes } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -95,8 +95,8 @@ describe('memory', () => {
             meshes,
             materials: [matte],
             instances: [
-              { name: 'ball', mesh: extra, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-              { name: 'ground', mesh: extra + 1, material: 0, matrix: translated(0, -1, 0), mask: MASK_ALL },
+              { name: 'ball', mesh: extra, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+              { name: 'ground', mesh: extra + 1, material: 0, matrix: translated(0, -1, 0), mask: MASK.ALL },
             ],
             environment: constantSky(1),
           }),

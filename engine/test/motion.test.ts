@@ -1,6 +1,6 @@
 // Posed meshes and motion.
 import { describe, expect, it } from 'vitest';
-import { MASK_ALL, type EngineCamera, type EngineMesh, type EngineScene } from '../host/index.ts';
+import { MASK, type EngineCamera, type EngineMesh, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -32,7 +32,7 @@ const plate = (extra: object = {}, mesh: EngineMesh = floor(4)) =>
   scene({
     meshes: [mesh],
     materials: [matte],
-    instances: [{ name: 'plate', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL, ...extra }],
+    instances: [{ name: 'plate', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL, ...extra }],
     environment: constantSky(1),
   });
 
@@ -73,7 +73,7 @@ describe('a posed mesh', () => {
   const ball = sphere(24);
   const posed = {
     ...ball,
-    positions: ball.positions.map((v, i) => (i % 3 === 0 ? v * 1.5 + 0.3 : i % 3 === 1 ? v * 0.6 : v)),
+    positions: ball.positions.map((v, i) => v * [1.5, 0.6, 1][i % 3]! + [0.3, 0, 0][i % 3]!),
     normals: undefined,
   };
   const picture = async (mesh: EngineMesh) => {
@@ -83,7 +83,7 @@ describe('a posed mesh', () => {
         scene({
           meshes: [mesh],
           materials: [matte],
-          instances: [{ name: 'ball', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL }],
+          instances: [{ name: 'ball', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL }],
           environment: constantSky(1),
           lights: [{ type: 'point', position: [2, 3, 2], intensityCd: [9, 9, 9], radiusM: 0 }],
         }),

@@ -1,6 +1,6 @@
 // Lens, fog, alpha, lamps and environments against answers known in closed form.
 import { describe, expect, it } from 'vitest';
-import { type EngineCamera, type EngineLight, type EngineMaterial, type EngineScene, MASK_ALL } from '../host/index.ts';
+import { MASK, type EngineCamera, type EngineLight, type EngineMaterial, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -118,8 +118,8 @@ describe('the lens', () => {
       meshes: [floor(1)],
       materials: [matte],
       instances: [
-        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-        { name: 'lid', mesh: 0, material: 0, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+        { name: 'lid', mesh: 0, material: 0, matrix: translated(0, 0.5, 0), mask: MASK.ALL },
       ],
       lights: [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [1, 1, 1], angularDiameterRad: 0 }],
     });
@@ -218,8 +218,8 @@ describe('alpha', () => {
         { ...dark, ...material },
       ],
       instances: [
-        { name: 'card', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-        { name: 'sheet', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+        { name: 'card', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+        { name: 'sheet', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK.ALL },
       ],
     });
   const look = { camera: downCamera(2, 0.2), settings: settings(16, 16, 1), samples: 256 };
@@ -237,8 +237,8 @@ describe('alpha', () => {
       meshes: [floor(1)],
       materials: [matte, { ...dark, alphaMode: 'blend', baseColor: [0, 0, 0, 0.4] }],
       instances: [
-        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-        { name: 'sheet', mesh: 0, material: 1, matrix: translated(0, 3, 0), mask: MASK_ALL },
+        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+        { name: 'sheet', mesh: 0, material: 1, matrix: translated(0, 3, 0), mask: MASK.ALL },
       ],
       lights: [
         { type: 'sun', direction: [0, -1, 0], illuminanceLux: [Math.PI, Math.PI, Math.PI], angularDiameterRad: 0 },
@@ -291,8 +291,8 @@ describe('lamps', () => {
       meshes: [floor(1)],
       materials: [mirror, glass],
       instances: [
-        { name: 'mirror', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-        { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK_ALL },
+        { name: 'mirror', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+        { name: 'pane', mesh: 0, material: 1, matrix: translated(0, 0.5, 0), mask: MASK.ALL },
       ],
       lights: [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [E, E, E], angularDiameterRad: angle }],
     });
@@ -352,8 +352,8 @@ it('an unlit surface shows its colour, and lights nothing', async () => {
     meshes: [floor(1)],
     materials: [matte, { ...matte, baseColor: [0.25, 0.25, 0.25, 1], unlit: true }],
     instances: [
-      { name: 'floor', mesh: 0, material: 0, matrix: translated(-1.2, 0, 0), mask: MASK_ALL },
-      { name: 'sign', mesh: 0, material: 1, matrix: translated(1.2, 0.5, 0), mask: MASK_ALL },
+      { name: 'floor', mesh: 0, material: 0, matrix: translated(-1.2, 0, 0), mask: MASK.ALL },
+      { name: 'sign', mesh: 0, material: 1, matrix: translated(1.2, 0.5, 0), mask: MASK.ALL },
     ],
   });
   const film = await shoot(what, { camera: downCamera(4, 2), settings: settings(32, 32, 3), samples: 16 });
@@ -373,8 +373,8 @@ describe('means over many seeds agree with one long render', () => {
             { ...matte, metallic: 1, roughness: 0.25, baseColor: [0.9, 0.8, 0.6, 1] },
           ],
           instances: [
-            { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
-            { name: 'ball', mesh: 1, material: 1, matrix: translated(0, 0.4, 0), mask: MASK_ALL },
+            { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+            { name: 'ball', mesh: 1, material: 1, matrix: translated(0, 0.4, 0), mask: MASK.ALL },
           ],
           lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [5, 5, 5], radiusM: 0.2 }],
         }),

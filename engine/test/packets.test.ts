@@ -1,13 +1,13 @@
 // Rays that go together meet what each of them would meet alone, to the bit, however they are bundled; and no tree hides what a ray meets.
 import { beforeAll, describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { type KernelExports, instantiate } from '../host/kernelThread.ts';
 import { kernelModule } from '../host/node/index.ts';
 import { numbers, soup } from './soup.ts';
 
 const AT = {
-  positions: K.FIRST_ADDRESS,
+  positions: K.MEMORY.FIRST_ADDRESS,
   indices: 200_000,
   records: 300_000,
   scratch: 500_000,
@@ -34,11 +34,11 @@ function build(triangles: readonly number[]): number {
 function scatter(root: number, count: number, random: () => number): number {
   const top = (kernel.buildEnd() + 63) & ~63;
   for (let i = 0; i < count; i++) {
-    const q = (AT.instances + i * K.INST_BYTES) >> 2;
+    const q = (AT.instances + i * K.INST.BYTES) >> 2;
     const a = random() * 6.3;
     const s = 0.3 + random() * 0.5;
-    u[q + K.INST_ROOT / 4] = root;
-    u[q + K.INST_MASK / 4] = i % 3 ? K.MASK_ALL : K.MASK_ALL & ~K.MASK_CAMERA;
+    u[q + K.INST.ROOT / 4] = root;
+    u[q + K.INST.MASK / 4] = i % 3 ? K.MASK.ALL : K.MASK.ALL & ~K.MASK.CAMERA;
     f.set(
       [
         Math.cos(a) * s,
@@ -54,7 +54,7 @@ function scatter(root: number, count: number, random: () => number): number {
         random() * 8,
         random() * 8,
       ],
-      q + K.INST_FORWARD / 4,
+      q + K.INST.FORWARD / 4,
     );
   }
   return kernel.buildInstances(AT.instances, count, AT.records, AT.scratch, top);
@@ -67,27 +67,25 @@ function putRays(kind: Kind, n: number, random: () => number): void {
   for (let i = 0; i < n; i++) {
     const x = (i % side) / side;
     const y = Math.floor(i / side) / side;
-    const q = (AT.rays + i * K.RAY_BYTES) >> 2;
+    const q = (AT.rays + i * K.RAY.BYTES) >> 2;
     const inside = [random() * 10, random() * 10, random() * 10];
-    const [o, d] =
-      kind === 'camera'
-        ? [eye, [x - 0.5, y - 0.5, -1]]
-        : kind === 'parallel'
-          ? [inside, one]
-          : kind === 'upright'
-            ? [inside, [0, (i >> 5) & 1 ? 1 : -1, -0]]
-            : [inside, [random() - 0.5, random() - 0.5, random() - 0.5]];
+    let o = inside;
+    let d: number[];
+    if (kind === 'camera') [o, d] = [eye, [x - 0.5, y - 0.5, -1]];
+    else if (kind === 'parallel') d = one;
+    else if (kind === 'upright') d = [0, (i >> 5) & 1 ? 1 : -1, -0];
+    else d = [random() - 0.5, random() - 0.5, random() - 0.5];
     f.set([...o, random() < 0.3 ? 0.5 : 0, ...d, random() < 0.3 ? random() * 20 : Infinity], q);
-    u[q + K.RAY_MASK / 4] = random() < 0.5 ? K.MASK_CAMERA : K.MASK_SHADOW;
-    u[q + K.RAY_SEED / 4] = i;
+    u[q + K.RAY.MASK / 4] = random() < 0.5 ? K.MASK.CAMERA : K.MASK.SHADOW;
+    u[q + K.RAY.SEED / 4] = i;
   }
 }
 const found = (at: number, n: number) =>
   Array.from({ length: n }, (_, i) => {
-    const q = (at + i * K.HIT_BYTES) >> 2;
-    return u[q + K.HIT_PRIM / 4] === NONE
+    const q = (at + i * K.HIT.BYTES) >> 2;
+    return u[q + K.HIT.PRIM / 4] === NONE
       ? 'nothing'
-      : `${f[q]} ${f[q + 1]} ${f[q + 2]} ${u[q + K.HIT_PRIM / 4]} ${u[q + K.HIT_INST / 4]} ${u[q + K.HIT_BLOCK / 4]}`;
+      : `${f[q]} ${f[q + 1]} ${f[q + 2]} ${u[q + K.HIT.PRIM / 4]} ${u[q + K.HIT.INST / 4]} ${u[q + K.HIT.BLOCK / 4]}`;
   });
 const blocked = (at: number, n: number) => Array.from({ length: n }, (_, i) => u[(at >> 2) + i] !== 0);
 
@@ -114,12 +112,12 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
           let root = build(soup(triangles, 4, random));
           if (instances) root = scatter(root, instances, random);
           putRays(kind, n, random);
-          kernel.closest(root, AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
-          kernel.closestTogether(root, AT.rays, AT.other, n, AT.slots, K.RAYS_IN_FLIGHT);
+          kernel.closest(root, AT.rays, AT.hits, n, AT.slots, K.RAY.IN_FLIGHT);
+          kernel.closestTogether(root, AT.rays, AT.other, n, AT.slots, K.RAY.IN_FLIGHT);
           const alone = found(AT.hits, n);
           expect(found(AT.other, n)).toEqual(alone);
-          kernel.occluded(root, AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
-          kernel.occludedTogether(root, AT.rays, AT.other, n, AT.slots, K.RAYS_IN_FLIGHT);
+          kernel.occluded(root, AT.rays, AT.hits, n, AT.slots, K.RAY.IN_FLIGHT);
+          kernel.occludedTogether(root, AT.rays, AT.other, n, AT.slots, K.RAY.IN_FLIGHT);
           expect(blocked(AT.other, n)).toEqual(blocked(AT.hits, n));
           expect(blocked(AT.hits, n)).toEqual(alone.map((h) => h !== 'nothing'));
           hits += alone.filter((h) => h !== 'nothing').length;
@@ -135,12 +133,12 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
   it('leave nothing behind them unwritten and write nothing beyond: seventeen rays give seventeen answers', () => {
     const root = build(soup(60, 4, numbers(3)));
     putRays('camera', 17, numbers(9));
-    u.fill(0xabababab, AT.other >> 2, (AT.other >> 2) + (18 * K.HIT_BYTES) / 4);
-    kernel.closestTogether(root, AT.rays, AT.other, 17, AT.slots, K.RAYS_IN_FLIGHT);
-    expect(u[(AT.other + 16 * K.HIT_BYTES + K.HIT_INST) >> 2]).not.toBe(0xabababab);
-    expect(u[(AT.other + 17 * K.HIT_BYTES + K.HIT_INST) >> 2]).toBe(0xabababab);
+    u.fill(0xabababab, AT.other >> 2, (AT.other >> 2) + (18 * K.HIT.BYTES) / 4);
+    kernel.closestTogether(root, AT.rays, AT.other, 17, AT.slots, K.RAY.IN_FLIGHT);
+    expect(u[(AT.other + 16 * K.HIT.BYTES + K.HIT.INST) >> 2]).not.toBe(0xabababab);
+    expect(u[(AT.other + 17 * K.HIT.BYTES + K.HIT.INST) >> 2]).toBe(0xabababab);
     u.fill(0xabababab, AT.other >> 2, (AT.other >> 2) + 18);
-    kernel.occludedTogether(root, AT.rays, AT.other, 17, AT.slots, K.RAYS_IN_FLIGHT);
+    kernel.occludedTogether(root, AT.rays, AT.other, 17, AT.slots, K.RAY.IN_FLIGHT);
     expect([...u.subarray((AT.other >> 2) + 15, (AT.other >> 2) + 18)].map((x) => x === 0xabababab)).toEqual([
       false,
       false,
@@ -175,25 +173,25 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
       const l = Math.hypot(...d);
       f.set(
         [...to.map((x, k) => x - (d[k]! / l) * (5 + random() * 10)), 0, ...d.map((x) => x / l), Infinity],
-        (AT.rays + i * K.RAY_BYTES) >> 2,
+        (AT.rays + i * K.RAY.BYTES) >> 2,
       );
-      u[(AT.rays + i * K.RAY_BYTES + K.RAY_MASK) >> 2] = K.MASK_ALL;
+      u[(AT.rays + i * K.RAY.BYTES + K.RAY.MASK) >> 2] = K.MASK.ALL;
     }
     const nearest = new Float32Array(n).fill(Infinity);
     const distances = () =>
       Array.from({ length: n }, (_, i) => {
-        const q = (AT.hits + i * K.HIT_BYTES) >> 2;
-        return u[q + K.HIT_PRIM / 4] === NONE ? Infinity : f[q]!;
+        const q = (AT.hits + i * K.HIT.BYTES) >> 2;
+        return u[q + K.HIT.PRIM / 4] === NONE ? Infinity : f[q]!;
       });
     for (let t = 0; t < ball.length; t += 9) {
-      kernel.closest(build(ball.slice(t, t + 9)), AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
+      kernel.closest(build(ball.slice(t, t + 9)), AT.rays, AT.hits, n, AT.slots, K.RAY.IN_FLIGHT);
       distances().forEach((d, i) => {
         nearest[i] = Math.min(nearest[i]!, d);
       });
     }
     const root = build(ball);
     for (const trace of [kernel.closest, kernel.closestTogether]) {
-      trace(root, AT.rays, AT.hits, n, AT.slots, K.RAYS_IN_FLIGHT);
+      trace(root, AT.rays, AT.hits, n, AT.slots, K.RAY.IN_FLIGHT);
       expect(distances().filter((d, i) => d !== nearest[i])).toEqual([]);
     }
     expect(nearest.filter((d) => d < Infinity).length).toBeGreaterThan(n * 0.5);

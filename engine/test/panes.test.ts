@@ -1,13 +1,6 @@
 // Panes: thin clear glass, which light goes straight through. Held against Fresnel's equations, against nothing being there, and against glass just rough enough to be met by scattered paths alone.
 import { describe, expect, it } from 'vitest';
-import {
-  type EngineLight,
-  type EngineMaterial,
-  type EngineScene,
-  MASK_ALL,
-  MASK_CAMERA,
-  MASK_SHADOW,
-} from '../host/index.ts';
+import { MASK, type EngineLight, type EngineMaterial, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -39,13 +32,13 @@ const under = (
   panes: readonly EngineMaterial[],
   parts: Partial<EngineScene>,
   ground = matte,
-  mask = MASK_ALL,
+  mask = MASK.ALL,
 ): EngineScene =>
   scene({
     meshes: [floor(1), floor(30)],
     materials: [ground, ...panes],
     instances: [
-      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
       ...panes.map((_, i) => ({
         name: `pane ${i}`,
         mesh: 1,
@@ -107,7 +100,7 @@ describe('a pane', () => {
   });
   it('that casts no shadow takes nothing', async () => {
     expect(
-      mean(await shoot(under([glass()], { lights: [bulb(0)] }, matte, MASK_ALL & ~MASK_SHADOW), spot(16))) /
+      mean(await shoot(under([glass()], { lights: [bulb(0)] }, matte, MASK.ALL & ~MASK.SHADOW), spot(16))) /
         (5 / 4 / Math.PI),
     ).toBeCloseTo(1, 2);
   });
@@ -159,13 +152,13 @@ describe('a tinted pane', () => {
       ...under([], panel),
       materials: [matte, m],
       instances: [
-        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+        { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
         {
           name: 'lamp',
           mesh: 2,
           material: 1,
           matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, 0, 1.4, 0, 1],
-          mask: MASK_ALL & ~MASK_CAMERA,
+          mask: MASK.ALL & ~MASK.CAMERA,
         },
       ],
     });

@@ -1,6 +1,6 @@
 // Shadow rays towards suns go another way through the kernel than all others (four together, from the front of their queue): the picture must not show it.
 import { describe, expect, it } from 'vitest';
-import { type EngineLight, type EngineScene, MASK_ALL } from '../host/index.ts';
+import { MASK, type EngineLight, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
   IDENTITY,
@@ -29,7 +29,7 @@ const stage = (lights: readonly EngineLight[], more: Partial<EngineScene> = {}):
     meshes: [floor(4), sphere(12, 0.3)],
     materials: [{ ...matte, baseColor: [0.6, 0.6, 0.6, 1] }],
     instances: [
-      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK_ALL },
+      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
       ...[
         [-1, 0],
         [0.5, 0.7],
@@ -39,7 +39,7 @@ const stage = (lights: readonly EngineLight[], more: Partial<EngineScene> = {}):
         mesh: 1,
         material: 0,
         matrix: translated(x!, 0.8, z!),
-        mask: MASK_ALL,
+        mask: MASK.ALL,
       })),
     ],
     lights,
@@ -104,7 +104,7 @@ describe('a sun', () => {
           ...far,
           instances: [
             ...far.instances,
-            { name: 'far ball', mesh: 1, material: 0, matrix: translated(500, 0.8, 500), mask: MASK_ALL },
+            { name: 'far ball', mesh: 1, material: 0, matrix: translated(500, 0.8, 500), mask: MASK.ALL },
           ],
         },
         shot(4),

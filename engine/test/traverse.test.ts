@@ -1,12 +1,12 @@
 // Traversal against a search through every triangle, and the numbers behind the pictures.
 import { beforeAll, describe, expect, it } from 'vitest';
-import * as K from '../kernel/layout.ts';
+import * as K from '../kernel/layout/index.ts';
 import { type KernelExports, instantiate } from '../host/kernelThread.ts';
 import { kernelModule } from '../host/node/index.ts';
 import { numbers, soup } from './soup.ts';
 
 const MEMORY = {
-  positions: K.FIRST_ADDRESS,
+  positions: K.MEMORY.FIRST_ADDRESS,
   indices: 200_000,
   records: 300_000,
   scratch: 500_000,
@@ -48,7 +48,7 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
           ][i % 3]!
         : [random() - 0.5, random() - 0.5, random() - 0.5];
       f.set([random() * 14 - 2, random() * 14 - 2, random() * 14 - 2, 0, ...d, Infinity], i * 12);
-      u[i * 12 + 8] = K.MASK_ALL;
+      u[i * 12 + 8] = K.MASK.ALL;
     }
     return f.slice();
   }
@@ -86,11 +86,11 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
     const n = 600;
     const { positions, root } = built(triangles, triangles);
     const r = rays(n, 99, axisAligned);
-    kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
-    kernel.occluded(root, MEMORY.rays, MEMORY.hits + n * K.HIT_BYTES, n, MEMORY.slots, K.RAYS_IN_FLIGHT);
+    kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, K.RAY.IN_FLIGHT);
+    kernel.occluded(root, MEMORY.rays, MEMORY.hits + n * K.HIT.BYTES, n, MEMORY.slots, K.RAY.IN_FLIGHT);
     const f = new Float32Array(memory.buffer, MEMORY.hits, n * 8);
     const u = new Uint32Array(memory.buffer, MEMORY.hits, n * 8);
-    const any = new Int32Array(memory.buffer, MEMORY.hits + n * K.HIT_BYTES, n);
+    const any = new Int32Array(memory.buffer, MEMORY.hits + n * K.HIT.BYTES, n);
     let found = 0;
     let apart = 0;
     for (let i = 0; i < n; i++) {
@@ -112,7 +112,7 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
       kernel.closest(root, MEMORY.rays, MEMORY.hits, n, MEMORY.slots, inFlight);
       return new Float32Array(memory.buffer, MEMORY.hits, n * 8).slice().filter((_, i) => i % 8 < 3);
     };
-    expect(run(1)).toEqual(run(K.RAYS_IN_FLIGHT));
+    expect(run(1)).toEqual(run(K.RAY.IN_FLIGHT));
   });
 
   it('random points fill the square evenly: 64 samples lie one in each of 64 cells', () => {

@@ -97,12 +97,9 @@ export function subdivide(positions: Float32Array, given: Uint32Array, o: Subdiv
     for (let t = 0; t < indices.length; t += 3) {
       const cuts = marks[t]! + marks[t + 1]! + marks[t + 2]!;
       // turned so that with one cut it is the first edge's, with two the last edge is whole
-      const turn =
-        cuts === 1
-          ? [0, 1, 2].find((e) => marks[t + e])!
-          : cuts === 2
-            ? [0, 1, 2].find((e) => !marks[t + ((e + 2) % 3)])!
-            : 0;
+      let turn = 0;
+      if (cuts === 1) turn = [0, 1, 2].find((e) => marks[t + e])!;
+      if (cuts === 2) turn = [0, 1, 2].find((e) => !marks[t + ((e + 2) % 3)])!;
       const a = indices[t + turn]!;
       const b = indices[t + ((turn + 1) % 3)]!;
       const c = indices[t + ((turn + 2) % 3)]!;

@@ -30,6 +30,15 @@ import {
 } from '../looks/index.ts';
 import type { Geometry, SceneDocument, SceneLight, SceneNode } from '../scene/index.ts';
 
+/** glTF has no lights with an area: they go out as spots. */
+const LIGHT_TYPES = {
+  sun: Light.Type.DIRECTIONAL!,
+  point: Light.Type.POINT!,
+  spot: Light.Type.SPOT!,
+  rectangle: Light.Type.SPOT!,
+  disc: Light.Type.SPOT!,
+};
+
 export interface ExportData {
   readonly geometry: (mesh: number) => Promise<Geometry>;
   /** Encoded, as it is stored. */
@@ -398,7 +407,7 @@ class Writer {
       .createLight(node.getName())
       .setColor([...l.color])
       .setIntensity(l.intensity)
-      .setType(l.type === 'sun' ? Light.Type.DIRECTIONAL! : l.type === 'point' ? Light.Type.POINT! : Light.Type.SPOT!);
+      .setType(LIGHT_TYPES[l.type]);
     if (l.type === 'spot') light.setInnerConeAngle(l.innerConeRad).setOuterConeAngle(l.outerConeRad);
     if (l.type !== 'sun' && l.radiusM > 0)
       node.setExtras({ ...node.getExtras(), variscen_light: { radiusM: l.radiusM } });

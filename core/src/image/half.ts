@@ -27,5 +27,7 @@ export function fromHalf(h: number): number {
   const s = h & 0x8000 ? -1 : 1;
   const e = (h >>> 10) & 31;
   const m = h & 1023;
-  return e === 0 ? s * m * 2 ** -24 : e === 31 ? (m ? NaN : s * Infinity) : s * (1 + m / 1024) * 2 ** (e - 15);
+  if (e === 0) return s * m * 2 ** -24;
+  if (e === 31) return m ? NaN : s * Infinity;
+  return s * (1 + m / 1024) * 2 ** (e - 15);
 }

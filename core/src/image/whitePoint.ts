@@ -48,13 +48,9 @@ export function planckXy(kelvin: number): readonly [number, number] {
     kelvin <= 4000
       ? -0.2661239 * t ** 3 - 0.234358 * t ** 2 + 0.8776956 * t + 0.17991
       : -3.0258469 * t ** 3 + 2.1070379 * t ** 2 + 0.2226347 * t + 0.24039;
-  const y =
-    kelvin <= 2222
-      ? -1.1063814 * x ** 3 - 1.3481102 * x ** 2 + 2.18555832 * x - 0.20219683
-      : kelvin <= 4000
-        ? -0.9549476 * x ** 3 - 1.37418593 * x ** 2 + 2.09137015 * x - 0.16748867
-        : 3.081758 * x ** 3 - 5.8733867 * x ** 2 + 3.75112997 * x - 0.37001483;
-  return [x, y];
+  if (kelvin <= 2222) return [x, -1.1063814 * x ** 3 - 1.3481102 * x ** 2 + 2.18555832 * x - 0.20219683];
+  if (kelvin <= 4000) return [x, -0.9549476 * x ** 3 - 1.37418593 * x ** 2 + 2.09137015 * x - 0.16748867];
+  return [x, 3.081758 * x ** 3 - 5.8733867 * x ** 2 + 3.75112997 * x - 0.37001483];
 }
 /** XYZ of luminance 1. tint: −100 … 100, along the isotherm in CIE 1960 u, v; up is towards green. */
 function whiteXyz(kelvin: number, tint: number): Triple {

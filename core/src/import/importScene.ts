@@ -752,7 +752,8 @@ class Importer {
       { widthPx?: unknown; heightPx?: unknown; focusDistanceM?: unknown; fStop?: unknown } | undefined;
     const perspective = camera.getType() === 'perspective';
     const aspect = perspective ? (camera.getAspectRatio() ?? 16 / 9) : camera.getXMag() / camera.getYMag();
-    const widthPx = isPositive(own?.widthPx) ? Math.round(own.widthPx) : aspect >= 1 ? 1920 : Math.round(1920 * aspect);
+    const usualWidthPx = aspect >= 1 ? 1920 : Math.round(1920 * aspect);
+    const widthPx = isPositive(own?.widthPx) ? Math.round(own.widthPx) : usualWidthPx;
     const heightPx = isPositive(own?.heightPx) ? Math.round(own.heightPx) : Math.max(1, Math.round(widthPx / aspect));
     return {
       projection: perspective ? 'perspective' : 'orthographic',

@@ -11,6 +11,13 @@ import type { ObjFiles } from './openFiles.ts';
 
 type MtlInfo = Readonly<Record<string, string | readonly number[] | undefined>>;
 
+const MEDIA_TYPES: Readonly<Record<string, string>> = {
+  png: 'image/png',
+  jpg: 'image/jpeg',
+  jpeg: 'image/jpeg',
+  webp: 'image/webp',
+};
+
 export async function objToGltf({ name, text, files, faults }: ObjFiles): Promise<Document> {
   let group: Group;
   try {
@@ -61,13 +68,7 @@ export async function objToGltf({ name, text, files, faults }: ObjFiles): Promis
     const known = textures.get(path);
     if (!path || known) return known ?? null;
     const bytes = find(path);
-    const mediaType = /\.png$/i.test(path)
-      ? 'image/png'
-      : /\.jpe?g$/i.test(path)
-        ? 'image/jpeg'
-        : /\.webp$/i.test(path)
-          ? 'image/webp'
-          : undefined;
+    const mediaType = MEDIA_TYPES[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
     if (typeof value === 'string' && value.trim() !== path)
       faults.push({
         kind: 'approximated',

@@ -42,11 +42,8 @@ export function compareChanges(scene: SceneIndex | undefined, a: readonly Change
 function text(scene: SceneIndex | undefined, p: Property | undefined, target: string, v: Value | undefined): string {
   const unit = p && scene ? unitOf(p, scene, target) : '';
   const base = scene && p?.base(scene, parseTarget(target)?.name ?? '');
-  return v === undefined
-    ? base === undefined
-      ? 'as it is'
-      : `as it is (${valueText(p, base, unit, scene)})`
-    : valueText(p, v, unit, scene);
+  if (v !== undefined) return valueText(p, v, unit, scene);
+  return base === undefined ? 'as it is' : `as it is (${valueText(p, base, unit, scene)})`;
 }
 
 /** Options of all that change something of a target. */

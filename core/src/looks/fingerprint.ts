@@ -118,19 +118,8 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
   if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
   for (const key of Object.keys({ ...was.camera, ...now.camera }) as (keyof CameraSettings)[]) {
     if (canonical(was.camera[key] ?? null) === canonical(now.camera[key] ?? null)) continue;
-    const text = (v: unknown) =>
-      Array.isArray(v)
-        ? ''
-        : isCrop(v)
-          ? `${v.left} to ${v.right} % across, ${v.top} to ${v.bottom} % down`
-          : isRange(v)
-            ? `${v.near} to ${v.far} m`
-            : v === null || v === undefined
-              ? 'none'
-              : typeof v === 'number'
-                ? String(Number(v.toPrecision(4)))
-                : String(v);
-    out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: text(was.camera[key]), is: text(now.camera[key]) });
+    const [before, after] = [was.camera[key], now.camera[key]];
+    out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: cameraValueText(before), is: cameraValueText(after) });
   }
   const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
   const after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
@@ -157,6 +146,13 @@ const isCrop = (v: unknown): v is NonNullable<CameraSettings['crop']> =>
   typeof v === 'object' && v !== null && 'bottom' in v;
 const isRange = (v: unknown): v is NonNullable<CameraSettings['depthRangeM']> =>
   typeof v === 'object' && v !== null && 'near' in v;
+function cameraValueText(value: unknown): string {
+  if (Array.isArray(value)) return '';
+  if (isCrop(value)) return `${value.left} to ${value.right} % across, ${value.top} to ${value.bottom} % down`;
+  if (isRange(value)) return `${value.near} to ${value.far} m`;
+  if (value === null || value === undefined) return 'none';
+  return typeof value === 'number' ? String(Number(value.toPrecision(4))) : String(value);
+}
 const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
   matrix: 'moved',
   projection: 'projection',

@@ -25,12 +25,13 @@ export const PROPERTIES: readonly Property[] = [
 
 const BY_ID: ReadonlyMap<string, Property> = new Map(PROPERTIES.map((p) => [p.id, p]));
 export const propertyOf = (id: string): Property | undefined => BY_ID.get(id);
-export const unitOf = (p: Property, scene: SceneIndex, target: string): string =>
-  p.type !== 'number' && p.type !== 'vector'
-    ? ''
-    : typeof p.unit === 'string'
-      ? p.unit
-      : p.unit(scene, parseTarget(target)?.name ?? '');
+function isThreeNumbers(value: unknown): value is [number, number, number] {
+  return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && Number.isFinite(x));
+}
+export function unitOf(p: Property, scene: SceneIndex, target: string): string {
+  if (p.type !== 'number' && p.type !== 'vector') return '';
+  return typeof p.unit === 'string' ? p.unit : p.unit(scene, parseTarget(target)?.name ?? '');
+}
 
 /** Properties that a target has in this scene, in order of declaration. */
 export function propertiesFor(scene: SceneIndex, target: string): Property[] {
@@ -52,13 +53,9 @@ export function faultOfValue(p: Property, value: unknown): string | undefined {
     case 'vector':
       if (p.whole && Array.isArray(value) && value.some((x) => !Number.isInteger(x)))
         return `${p.label} is three whole numbers.`;
-      return Array.isArray(value) &&
-        value.length === 3 &&
-        value.every((x) => typeof x === 'number' && Number.isFinite(x))
-        ? value.every((x: number) => x >= p.min && x <= p.max)
-          ? undefined
-          : `${p.label} goes from ${p.min} to ${p.max}${p.unit ? ` ${p.unit}` : ''} ${p.of === 'axes' ? 'along each axis' : 'for each colour'}.`
-        : `${p.label} is three numbers.`;
+      if (!isThreeNumbers(value)) return `${p.label} is three numbers.`;
+      if (value.every((x) => x >= p.min && x <= p.max)) return undefined;
+      return `${p.label} goes from ${p.min} to ${p.max}${p.unit ? ` ${p.unit}` : ''} ${p.of === 'axes' ? 'along each axis' : 'for each colour'}.`;
     case 'color':
       return Array.isArray(value) && value.length === 3 && value.every((x) => typeof x === 'number' && x >= 0 && x <= 1)
         ? undefined

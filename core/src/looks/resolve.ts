@@ -82,6 +82,10 @@ export function setOnObjects(state: ResolvedState, property: string): (path: str
 
 export const keyOf = (target: string, property: string): string => `${target}\u0000${property}`;
 
+function withLayer(layers: readonly Layer[], layer: Layer): readonly Layer[] {
+  return layers.at(-1) === layer ? layers : [...layers, layer];
+}
+
 /**
  * Layers in order of force: base edits, options, camera patch, cell patch, pending edits. Changes of an option outside its facet, of unknown properties and of
  * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the scene has them again.
@@ -109,7 +113,7 @@ export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedSt
         target: change.target,
         property,
         value: change.value,
-        layers: !before ? [layer] : before.layers.at(-1) === layer ? before.layers : [...before.layers, layer],
+        layers: before ? withLayer(before.layers, layer) : [layer],
       });
     }
   return new ResolvedState(scene, values, unmatched);
@@ -150,7 +154,7 @@ export function valueText(
   if (value === undefined) return '—';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value === 'number')
-    return `${Number(value.toPrecision(4))}${unit ? (unit === '°' ? unit : ` ${unit}`) : ''}`;
+    return `${Number(value.toPrecision(4))}${unit === '' || unit === '°' ? unit : ` ${unit}`}`;
   if (typeof value === 'string')
     return (
       (parseSky(value) ?? parseLut(value) ?? parseImage(value))?.name ??

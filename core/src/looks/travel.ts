@@ -140,11 +140,8 @@ export function matchLooks(
       if (near) return thing(near, 'name');
       const material = file.wears[target];
       const same = material === undefined ? [] : (worn.get(material) ?? []);
-      return called.length
-        ? thing(null, null, called)
-        : same.length === 1
-          ? thing(same[0]!, 'material')
-          : thing(null, null, same);
+      if (called.length) return thing(null, null, called);
+      return same.length === 1 ? thing(same[0]!, 'material') : thing(null, null, same);
     }),
   };
 }
@@ -156,13 +153,10 @@ const mainTarget = (target: string): string => {
 };
 function exists(scene: SceneIndex, target: string): boolean {
   const t = parseTarget(target);
-  return t?.kind === 'material'
-    ? scene.materials.has(t.name)
-    : t?.kind === 'light'
-      ? scene.light(t.name) !== undefined
-      : t?.kind === 'object'
-        ? scene.nodes.has(t.name)
-        : t !== undefined;
+  if (t?.kind === 'material') return scene.materials.has(t.name);
+  if (t?.kind === 'light') return scene.light(t.name) !== undefined;
+  if (t?.kind === 'object') return scene.nodes.has(t.name);
+  return t !== undefined;
 }
 /** The one of several that shares most of the path's end; undefined where two share as much. */
 function closest(candidates: readonly string[], path: string): string | undefined {

@@ -39,8 +39,11 @@ export interface SceneMatch {
 
 export const filePathOf = (n: SceneNode): string => n.filePath ?? n.path;
 export const materialLabelOf = (m: SceneMaterial): string => m.label ?? m.name;
-const kindOf = (n: SceneNode): ThingKind =>
-  n.parts ? 'object' : n.light !== undefined ? 'light' : n.camera !== undefined ? 'camera' : 'group';
+function kindOf(n: SceneNode): ThingKind {
+  if (n.parts) return 'object';
+  if (n.light !== undefined) return 'light';
+  return n.camera !== undefined ? 'camera' : 'group';
+}
 
 interface Known {
   readonly id: string;

@@ -1,0 +1,8 @@
+// Geometry of a mesh primitive (32 B): addresses, 0 where the mesh has no such attribute
+export const BYTES = 32;
+export const NORMALS = 0; // f32 × 3 a vertex
+export const UV0 = 4; // f32 × 2 a vertex
+export const UV1 = 8;
+export const COLORS = 12; // f32 × 4 a vertex, linear
+export const INDICES = 16; // u32 × 3 a triangle
+export const TRIANGLES = 20;

@@ -1,0 +1,7 @@
+// Hit (32 B): t u v | primitive | instance (0xffffffff: none) | block address + lane
+export const BYTES = 32;
+export const U = 4;
+export const V = 8;
+export const PRIM = 12;
+export const INST = 16;
+export const BLOCK = 20;

@@ -1,0 +1,11 @@
+// Instance (128 B, 64-aligned): world→object as four columns whose fourth lanes carry integers, then object→world.
+export const BYTES = 128;
+export const ROOT = 12; // u32 reference of the mesh's root
+export const INDEX = 28; // u32 place in the instance list, which is scene order
+export const MASK = 44; // u32 MASK_* bits of the rays that may meet it, and PIERCED
+export const PIERCED = 256; // its material's alpha lets some rays pass
+export const FORWARD = 64; // 12 × f32, columns x y z t
+export const MATERIAL = 112; // u32 address
+export const GEOMETRY = 116; // u32 address
+export const LIGHT = 120; // i32 light index, −1 for none
+export const OBJECT = 124; // f32: Cryptomatte id of its object

@@ -1,0 +1,22 @@
+// Path (112 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
+//   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread |
+//   where it was scattered last, panes left out, and metres from there to the ray's origin
+export const BYTES = 112;
+export const PDF = 12;
+export const RADIANCE = 16;
+export const SEED = 28;
+export const NORMAL = 32;
+export const PIXEL = 44;
+export const SAMPLE = 48;
+export const BOUNCE = 52;
+export const FLAGS = 56;
+export const COVERED = 60;
+export const GUIDE = 64;
+export const WIDTH = 76; // m across the ray at its origin
+export const SPREAD = 80; // and how it grows a metre
+export const FROM = 96;
+export const TRAVELLED = 108;
+export const KIND = 7; // flags: how the path was scattered last
+export const GUIDED = 8; // the denoiser's guides are written
+export const MEETS = 16; // may meet the discs of suns and the balls of lamps
+export const PANES = 8; // shift: from this bit on, how many panes it went straight through
