@@ -1,0 +1,107 @@
+// Shadow rays of a wave's bounce, with the light that they bring where nothing is in their way.
+// They stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front; all others scattered, from the back.
+import * as EVIDENCE from './layout/evidence';
+import * as INST from './layout/instance';
+import * as JOB from './layout/job';
+import * as MASK from './layout/mask';
+import * as PATH from './layout/path';
+import * as RAY from './layout/ray';
+import * as SAMPLE from './lightSample';
+import * as SCRATCH from './layout/scratch';
+import * as SHADE from './layout/shade';
+import * as TILE from './layout/tile';
+import { putRay } from './camera';
+import { count } from './evidence';
+import { addRadiance } from './film';
+import { occludedTogether } from './packets';
+import { throughPanes } from './panes';
+import { occluded } from './traverse';
+import { load3 } from './vec';
+
+/** Places in the queue: a path sends two at most from where it scatters. */
+const PLACES: i32 = 2 * TILE.WAVE_PATHS;
+
+let scratch: usize = 0;
+let isFirstBounce: bool = false;
+let together: i32 = 0;
+let apart: i32 = 0;
+
+export function beginShadows(aScratch: usize, first: bool): void {
+  scratch = aScratch;
+  isFirstBounce = first;
+  together = 0;
+  apart = 0;
+}
+
+/** @param L the light sample @param c the light it brings @param scatterings of that light when it arrives at the camera */
+// @ts-ignore
+@inline export function queueShadowRay(
+  L: usize,
+  begin: v128,
+  w: v128,
+  c: v128,
+  path: u32,
+  scatterings: u32,
+  towardsSun: bool,
+  seed: u32,
+): void {
+  let at: usize;
+  if (isFirstBounce && towardsSun) at = together++;
+  else {
+    apart++;
+    at = PLACES - apart;
+  }
+  const ray = scratch + SCRATCH.SHADOW_RAYS + at * RAY.BYTES;
+  putRay(ray, begin, 0, w, load<f32>(L, SAMPLE.REACH), MASK.SHADOW, path, seed);
+  const q = scratch + SCRATCH.SHADES + at * SHADE.BYTES;
+  v128.store(q, c);
+  store<u32>(q, path, SHADE.PATH);
+  store<u32>(q, load<u32>(L, SAMPLE.GROUP), SHADE.GROUP);
+  store<u32>(q, load<u32>(L, SAMPLE.INSTANCE), SHADE.LIGHT);
+  store<u32>(q, scatterings, SHADE.SCATTERINGS);
+}
+
+/** Traces the queued rays and adds what arrives. rays is a queue that is free to use. Returns the number of rays traced. */
+export function settleShadows(job: usize, rays: usize): u32 {
+  if (!(together + apart)) return 0;
+  const root = load<u32>(job, JOB.ROOT);
+  const evidence: usize = load<u32>(job, JOB.EVIDENCE) ? scratch + <usize>load<u32>(job, JOB.EVIDENCE) : 0;
+  let traced: u32 = together + apart;
+  if (root) {
+    trace(root);
+    if (load<u32>(job, JOB.PANES)) {
+      traced += throughPanes(job, scratch, rays, 0, together, evidence);
+      traced += throughPanes(job, scratch, rays, PLACES - apart, apart, evidence);
+    }
+  }
+  addWhatArrives(job, root, evidence);
+  return traced;
+}
+
+function trace(root: u32): void {
+  const shadows = scratch + SCRATCH.SHADOW_RAYS;
+  const results = scratch + SCRATCH.SHADOW_HITS;
+  const slots = scratch + SCRATCH.SLOTS;
+  const back = <usize>(PLACES - apart);
+  if (together) occludedTogether(root, shadows, results, together, slots, RAY.IN_FLIGHT);
+  if (apart) occluded(root, shadows + back * RAY.BYTES, results + (back << 2), apart, slots, RAY.IN_FLIGHT);
+}
+
+/** A path's light is added in the order in which it was found. */
+function addWhatArrives(job: usize, root: u32, evidence: usize): void {
+  const paths = scratch + SCRATCH.PATHS;
+  const results = scratch + SCRATCH.SHADOW_HITS;
+  for (let i: i32 = 0; i < together + apart; i++) {
+    const at = <usize>(i < together ? i : PLACES - 1 - (i - together));
+    const q = scratch + SCRATCH.SHADES + at * SHADE.BYTES;
+    const blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
+    if (blocker) {
+      if (evidence) count(evidence, blocker - 1, EVIDENCE.SHADOWED, load3(q));
+      continue;
+    }
+    const path = paths + <usize>load<u32>(q, SHADE.PATH) * PATH.BYTES;
+    const light: usize = load<u32>(q, SHADE.LIGHT);
+    addRadiance(job, path, load3(q), load<u32>(q, SHADE.SCATTERINGS), load<u32>(q, SHADE.GROUP));
+    if (evidence && light) count(evidence, load<u32>(light, INST.INDEX), EVIDENCE.LIT, load3(q));
+  }
+}

@@ -1,0 +1,364 @@
+// One vertex of a path: what its ray met is shaded, light is looked for, and the path is scattered on.
+//   1 read the path   2 lamps that the ray met   3 the sky, or   4 the surface   5 fog before it   6 light samples   7 scatter   8 roulette   9 the ray that goes on
+// The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex after another.
+import * as CLEAR from './clear';
+import * as ENV from './layout/environment';
+import * as EVIDENCE from './layout/evidence';
+import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
+import * as JOB from './layout/job';
+import * as KIND from './kinds';
+import * as MASK from './layout/mask';
+import * as MAT from './layout/material';
+import * as PATH from './layout/path';
+import * as RAY from './layout/ray';
+import * as SAMPLE from './lightSample';
+import * as SCRATCH from './layout/scratch';
+import * as SURFACE from './record';
+import { evaluate, scatter } from './bsdf';
+import { putRay } from './camera';
+import { environment, environmentPdf, sampleEnvironment } from './environment';
+import { count } from './evidence';
+import { addFirstHit, addFogHit, addGuides, addRadiance, addSkyGuides } from './film';
+import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
+import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
+import { hash, random3 } from './sampling';
+import { queueShadowRay } from './shadows';
+import { readSurface } from './surface';
+import { Y, X, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
+
+/** Groups of dimensions used: pixel and lens; then for each bounce light, environment, direction, lobe with roulette and fog. */
+const DIMS_CAMERA: u32 = 2;
+const DIMS_BOUNCE: u32 = 4;
+/** Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too seldom. */
+const MEETS_LAMPS: f32 = 0.1;
+const NO_HIT: u32 = 0xffffffff;
+const NO_GROUP: u32 = 0xffffffff;
+const ONE: f32 = 1;
+
+// ---- of the wave: set by beginWave
+let job: usize = 0;
+let S: usize = 0; // the surface record
+let L: usize = 0; // the light sample
+let weights: usize = 0;
+let paths: usize = 0;
+let instances: usize = 0;
+let lighting: usize = 0; // the environment that surfaces are lit by
+let evidence: usize = 0; // 0: nothing is counted
+let bounces: u32 = 0;
+let envGroup: u32 = 0;
+let hasEnv: bool = false;
+let hasLights: bool = false;
+let split: bool = false;
+let foggy: bool = false;
+let forward: v128 = i32x4(0, 0, 0, 0);
+
+// ---- of the vertex: read by readPath, changed by the stages
+let path: usize = 0;
+let index: u32 = 0;
+let hit: usize = 0;
+let o: v128 = i32x4(0, 0, 0, 0);
+let d: v128 = i32x4(0, 0, 0, 0);
+let pdf: f32 = 0; // of the last direction; 0: no light was picked there
+let bounce: u32 = 0;
+let panes: u32 = 0;
+let depth: u32 = 0; // scatterings: bounces without panes
+let kind: i32 = 0; // of the last scattering
+let flags: u32 = 0;
+let lastAt: v128 = i32x4(0, 0, 0, 0);
+let behind: f32 = 0; // m from there to the ray's origin
+let number: u32 = 0; // of the instance that was hit
+let seed: u32 = 0;
+let sample: u32 = 0;
+let dim: u32 = 0;
+let missed: bool = false;
+let t: f32 = 0;
+let extra: v128 = i32x4(0, 0, 0, 0); // for lobe, fog, roulette
+let scattered: f32 = 0; // m to where fog scatters the path
+let fogged: bool = false;
+let first: bool = false; // what the camera sees through fog
+let through: v128 = i32x4(0, 0, 0, 0); // throughput of the ray
+let sight: v128 = i32x4(0, 0, 0, 0); // and what of it gets through fog to the camera
+let carried: v128 = i32x4(0, 0, 0, 0); // throughput from here on
+// of its scattering: set by stage 6
+let origin: v128 = i32x4(0, 0, 0, 0);
+let facing: v128 = i32x4(0, 0, 0, 0); // the side that light is picked for; 0: both
+let bothSides: bool = false;
+let meets: bool = false;
+
+export function beginWave(aJob: usize, scratch: usize): void {
+  job = aJob;
+  S = scratch + SCRATCH.SURFACE;
+  L = S + SURFACE.LIGHT;
+  weights = scratch + SCRATCH.WEIGHTS;
+  paths = scratch + SCRATCH.PATHS;
+  instances = load<u32>(job, JOB.INSTANCES);
+  lighting = job + JOB.ENVS;
+  evidence = load<u32>(job, JOB.EVIDENCE) ? scratch + <usize>load<u32>(job, JOB.EVIDENCE) : 0;
+  bounces = load<u32>(job, JOB.BOUNCES);
+  envGroup = load<u32>(job, JOB.ENV_GROUP);
+  hasEnv = load<u32>(lighting, ENV.DATA) != 0;
+  hasLights = load<i32>(job, JOB.LIGHT_COUNT) > 0;
+  split = load<u32>(job, JOB.SPLIT) != 0;
+  foggy = hasFog(job);
+  forward = load3(job + JOB.CAMERA + 48);
+}
+
+/** Shades what a ray met. Returns whether the path goes on, by a ray put at next. */
+export function shadeVertex(ray: usize, aHit: usize, next: usize): bool {
+  readPath(ray, aHit);
+  if (flags & PATH.MEETS && !fogged) addLampsMet();
+  if (missed) {
+    if (first || !fogged) addSky();
+    if (!fogged) {
+      if (bounce) addSkyGuides(job, path);
+      return false;
+    }
+  } else if ((first || !fogged) && !readHit()) return false;
+  if (fogged) enterFog();
+  // panes do not count as scatterings: a path that is at its end still gets to the light behind them
+  const last = depth >= bounces;
+  const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE && panes < <u32>MAT.MAX_PANES;
+  if (last && !pane) return false;
+  prepareScattering();
+  if (!last && (load<f32>(S, SURFACE.TRANSMISSION) < 1 || bothSides)) sampleLights();
+  scatter(job, S, random3(seed, sample, dim + 2), X(extra));
+  const way = load<i32>(S, SURFACE.KIND);
+  if (way == KIND.NONE || (way == KIND.STRAIGHT ? !pane : last)) return false;
+  carried = mul(carried, load3(S + SURFACE.WEIGHT));
+  if (bounce >= 1 && !survivesRoulette()) return false;
+  if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) return false;
+  goOn(way, next);
+  return true;
+}
+
+// ---- 1
+// @ts-ignore
+@inline function readPath(ray: usize, aHit: usize): void {
+  hit = aHit;
+  index = load<u32>(ray, RAY.PATH);
+  path = paths + <usize>index * PATH.BYTES;
+  d = load3(ray + RAY.DIR);
+  o = load3(ray);
+  pdf = load<f32>(path, PATH.PDF);
+  through = load3(path);
+  bounce = load<u32>(path, PATH.BOUNCE);
+  flags = load<u32>(path, PATH.FLAGS);
+  kind = <i32>(flags & PATH.KIND);
+  panes = flags >> PATH.PANES;
+  depth = bounce - panes;
+  lastAt = load3(path + PATH.FROM);
+  behind = load<f32>(path, PATH.TRAVELLED);
+  number = load<u32>(hit, HIT.INST);
+  seed = load<u32>(path, PATH.SEED);
+  sample = load<u32>(path, PATH.SAMPLE);
+  dim = DIMS_CAMERA + bounce * DIMS_BOUNCE;
+  missed = number == NO_HIT;
+  t = missed ? Infinity : load<f32>(hit);
+  extra = random3(seed, sample, dim + 3);
+  carried = through;
+  // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces behind guide the denoiser
+  scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
+  fogged = scattered < Infinity;
+  first = foggy && !bounce;
+  sight = first ? scale(through, clear(job, o, d, t)) : through;
+}
+
+// ---- 2
+/** Suns and lamps whose light is met by rays of narrow lobes, and not by light samples alone. */
+function addLampsMet(): void {
+  const normal = load3(path + PATH.NORMAL);
+  for (
+    let k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, 0, L, weights);
+    k >= 0;
+    k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, k + 1, L, weights)
+  )
+    addRadiance(job, path, mul(through, load3(L + SAMPLE.RADIANCE)), depth, load<u32>(L, SAMPLE.GROUP));
+}
+
+// ---- 3
+/** Environment that a path of the last scattering's kind sees. */
+// @ts-ignore
+@inline function environmentSeen(): usize {
+  let seen: usize = ENV.LIGHTING;
+  if (bounce == 0) seen = ENV.CAMERA;
+  else if (kind == KIND.SPECULAR) seen = ENV.REFLECTION;
+  else if (kind == KIND.TRANSMITTED) seen = ENV.REFRACTION;
+  return job + JOB.ENVS + seen * ENV.BYTES;
+}
+
+function addSky(): void {
+  const env = environmentSeen();
+  if (!load<u32>(env, ENV.DATA)) return;
+  const wasSampled = pdf > 0 && hasEnv && !(split && kind != KIND.DIFFUSE);
+  const share = wasSampled ? weigh(pdf, environmentPdf(lighting, d)) : ONE;
+  addRadiance(job, path, scale(mul(sight, environment(env, d)), share), depth, envGroup);
+}
+
+/** Power heuristic between two ways of finding the same light; a pdf of 0 means that there is no other way. */
+// @ts-ignore
+@inline function weigh(a: f32, b: f32): f32 {
+  return a > 0 ? (a * a) / (a * a + b * b) : 1;
+}
+
+// ---- 4
+/** Reads the surface that was hit, and adds what it shows and emits. Returns false where the path ends at it. */
+// @ts-ignore
+@inline function readHit(): bool {
+  const inst = instances + <usize>number * INST.BYTES;
+  readSurface(job, hit, inst, d, load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * t, S);
+  if (evidence) count(evidence, number, evidenceKind(), sight);
+  if (!bounce) {
+    store<f32>(path, 1, PATH.COVERED);
+    addFirstHit(job, path, S, hit, inst, t * dot(d, forward));
+  }
+  const mat: usize = load<u32>(S, SURFACE.MATERIAL);
+  const own = load<u32>(mat, MAT.FLAGS);
+  if (own & MAT.UNLIT) {
+    if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
+    return fogged;
+  }
+  addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
+  if (!load<i32>(S, SURFACE.FRONT) && own & MAT.SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
+  const emission = load3(S + SURFACE.EMISSION);
+  if (maxOf(emission) > 0) addEmission(inst, emission);
+  return true;
+}
+
+function evidenceKind(): usize {
+  if (!bounce) return EVIDENCE.SEEN;
+  if (kind == KIND.SPECULAR) return EVIDENCE.REFLECTED;
+  return kind == KIND.TRANSMITTED ? EVIDENCE.REFRACTED : EVIDENCE.BOUNCED;
+}
+
+/** Share of light left after metres inside a solid (Beer–Lambert). */
+function transmittance(mat: usize, metres: f32): v128 {
+  return vec(
+    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION) * metres),
+    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION + 4) * metres),
+    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION + 8) * metres),
+  );
+}
+
+function addEmission(inst: usize, emission: v128): void {
+  const light = load<i32>(inst, INST.LIGHT);
+  const wasPicked = pdf > 0 && light >= 0;
+  let other: f32 = 0;
+  if (wasPicked) {
+    const cosine = -dot(load3(S + SURFACE.GEOMETRIC), d);
+    other = meshLightPdf(job, light, lastAt, load3(path + PATH.NORMAL), behind + t, cosine, weights);
+  }
+  const c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
+  if (wasPicked && isShadowless(job, light)) return;
+  addRadiance(job, path, c, depth, light >= 0 ? groupOf(job, light) : NO_GROUP);
+  if (evidence && bounce) count(evidence, number, EVIDENCE.LIT, c);
+}
+
+// ---- 5
+function enterFog(): void {
+  readFog(job, along(o, d, scattered), d, S);
+  carried = mul(through, fogAlbedo(job));
+  if (bounce) return;
+  store<f32>(path, 1, PATH.COVERED);
+  if (missed) addFogHit(job, path, S, scattered * dot(d, forward));
+}
+
+// ---- 6
+// @ts-ignore
+@inline function prepareScattering(): void {
+  const medium = load<f32>(S, SURFACE.MEDIUM) > 0;
+  const ng = load3(S + SURFACE.GEOMETRIC);
+  const position = load3(S + SURFACE.POSITION);
+  origin = medium ? position : offset(position, ng);
+  bothSides = load<f32>(S, SURFACE.TRANSMISSION) > 0 && !load<i32>(S, SURFACE.CLEAR);
+  facing = bothSides ? vec(0, 0, 0) : ng;
+  meets = load<f32>(S, SURFACE.SHARP) < MEETS_LAMPS;
+}
+
+/** One sample of the lights and one of the environment, each with its shadow ray. */
+function sampleLights(): void {
+  if (hasLights && sampleLight(job, origin, facing, random3(seed, sample, dim), meets, L, weights)) lightBySample(0);
+  if (hasEnv && sampleEnvironment(job, lighting, random3(seed, sample, dim + 1), L)) lightBySample(1);
+}
+
+/** @param which 0: the sample in L is of a light, 1: of the environment */
+function lightBySample(which: u32): void {
+  const w = load3(L);
+  evaluate(job, S, w);
+  const fc = v128.load(S, SURFACE.FC);
+  const fs = v128.load(S, SURFACE.FS);
+  const lightPdf = load<f32>(L, SAMPLE.PDF);
+  const pc = f32x4.extract_lane(fc, 3);
+  const ps = f32x4.extract_lane(fs, 3);
+  let f: v128;
+  if (!split) f = scale(f32x4.add(fc, fs), weigh(lightPdf, pc + ps));
+  else {
+    f = scale(fc, weigh(lightPdf, pc));
+    if (!which) f = f32x4.add(f, scale(fs, weigh(lightPdf, ps)));
+  }
+  let c = mul(mul(carried, f32x4.replace_lane(f, 3, 0)), load3(L + SAMPLE.RADIANCE));
+  if (!(maxOf(c) > 0)) return;
+  const ng = load3(S + SURFACE.GEOMETRIC);
+  const below = bothSides && dot(ng, w) < 0;
+  const begin = below ? offset(load3(S + SURFACE.POSITION), scale(ng, -1)) : origin;
+  if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, SAMPLE.DISTANCE)));
+  const towardsSun = !which && load<f32>(L, SAMPLE.REACH) == Infinity;
+  queueShadowRay(L, begin, w, c, index, depth + 1, towardsSun, hash(seed, sample * 64 + bounce * 2 + which));
+}
+
+// ---- 8
+/** Russian roulette, from the second vertex on: most surfaces of a night scene are dark. */
+// @ts-ignore
+@inline function survivesRoulette(): bool {
+  const keep = min<f32>(maxOf(carried), <f32>0.95);
+  if (!(Z(extra) < keep)) return false;
+  carried = scale(carried, ONE / keep);
+  return true;
+}
+
+// ---- 9
+function goOn(way: i32, next: usize): void {
+  const straight = way == KIND.STRAIGHT;
+  // behind a pane a path goes on as it was scattered before it; where no light was picked before (camera, clear glass) it is simply one that was transmitted
+  const keeps = straight && pdf > 0;
+  let scatteredAs = way;
+  if (straight) scatteredAs = keeps ? kind : KIND.TRANSMITTED;
+  let start = origin;
+  if (straight || way == KIND.TRANSMITTED) {
+    start = offset(load3(S + SURFACE.POSITION), scale(load3(S + SURFACE.GEOMETRIC), -1));
+  }
+  putRay(
+    next,
+    start,
+    0,
+    straight ? d : load3(S + SURFACE.OUT),
+    Infinity,
+    scatteredAs == KIND.DIFFUSE ? MASK.DIFFUSE : MASK.SPECULAR,
+    index,
+    hash(seed, sample * 64 + bounce * 2 + 32),
+  );
+  v128.store(path, f32x4.replace_lane(carried, 3, keeps ? pdf : load<f32>(S, SURFACE.PDF)));
+  if (keeps) store<f32>(path, behind + t, PATH.TRAVELLED);
+  else {
+    v128.store(path, f32x4.replace_lane(start, 3, 0), PATH.FROM);
+    store3(path + PATH.NORMAL, facing);
+  }
+  widen(scatteredAs);
+  store<u32>(path, bounce + 1, PATH.BOUNCE);
+  const now = load<u32>(path, PATH.FLAGS);
+  if (straight) store<u32>(path, ((now & ~PATH.KIND) | (<u32>scatteredAs)) + (1 << PATH.PANES), PATH.FLAGS);
+  else {
+    const others = now & ~(PATH.KIND | PATH.MEETS);
+    store<u32>(path, others | (<u32>scatteredAs) | (meets ? PATH.MEETS : 0), PATH.FLAGS);
+  }
+}
+
+/** A wider lobe sees less detail of textures. */
+function widen(scatteredAs: i32): void {
+  const width = load<f32>(path, PATH.WIDTH);
+  const spread = load<f32>(path, PATH.SPREAD);
+  const travelled = load<f32>(S, SURFACE.MEDIUM) > 0 ? scattered : t;
+  const ofLobe: f32 = scatteredAs == KIND.DIFFUSE ? <f32>0.2 : <f32>0.25 * load<f32>(S, SURFACE.SHARP);
+  store<f32>(path, width + spread * travelled, PATH.WIDTH);
+  store<f32>(path, max<f32>(spread, ofLobe), PATH.SPREAD);
+}
