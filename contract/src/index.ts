@@ -3,5 +3,5 @@ export * from './looksFile.ts';
 export * from './project.ts';
 export * from './render.ts';
 export * from './errors.ts';
-export * from './routes.ts';
+export * from './routes/index.ts';
 export { openApiDocument } from './openapi.ts';

@@ -1,6 +1,6 @@
 // The OpenAPI document, made from the routes.
 import { createDocument } from 'zod-openapi';
-import { ROUTES, type RouteSpec } from './routes.ts';
+import { ROUTES, type RouteSpec } from './routes/index.ts';
 import { errorSchema, eventSchema } from './render.ts';
 
 function contentOf(route: RouteSpec) {

@@ -55,7 +55,7 @@ export async function startFixture(): Promise<Fixture> {
         ...headers,
       },
       ...(body !== undefined && {
-        body: bytes ? (body as Uint8Array<ArrayBuffer>) : typeof body === 'string' ? body : JSON.stringify(body),
+        body: bytes || typeof body === 'string' ? (body as string | Uint8Array<ArrayBuffer>) : JSON.stringify(body),
       }),
     });
     return { status: r.status, data: await r.json() };

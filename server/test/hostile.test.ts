@@ -297,13 +297,11 @@ describe('files', () => {
 
 it('many at once, good and bad, are each answered', async () => {
   const asked = await Promise.all(
-    Array.from({ length: 60 }, (_, i) =>
-      i % 3 === 0
-        ? f.call('GET', `/api/projects/${p.id}`)
-        : i % 3 === 1
-          ? f.call('POST', '/api/projects', '{')
-          : f.call('GET', `/api/projects/${STRANGER}`),
-    ),
+    Array.from({ length: 60 }, (_, i) => {
+      if (i % 3 === 0) return f.call('GET', `/api/projects/${p.id}`);
+      if (i % 3 === 1) return f.call('POST', '/api/projects', '{');
+      return f.call('GET', `/api/projects/${STRANGER}`);
+    }),
   );
   expect(asked.map((r) => r.status)).toEqual(Array.from({ length: 60 }, (_, i) => [200, 400, 404][i % 3]));
 });

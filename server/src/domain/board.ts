@@ -1,5 +1,5 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
-import { type Board, type BoardCell, type Render } from '@variscen/contract';
+import type { Board, BoardCell, CellStatus, Render } from '@variscen/contract';
 import { In } from 'typeorm';
 import { type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
 import type { Context } from './context.ts';
@@ -46,17 +46,8 @@ export class BoardService {
             (found.state === 'waiting' || found.state === 'rendering' || !render || render.createdAt < found.createdAt)
               ? found
               : undefined;
-          const status = variant.excludedCameraIds.includes(ref.cameraId)
-            ? 'excluded'
-            : trace
-              ? trace.state === 'waiting' || trace.state === 'rendering'
-                ? trace.state
-                : 'failed'
-              : !render
-                ? 'never'
-                : render.hash === hash
-                  ? 'current'
-                  : 'outdated';
+          const isExcluded = variant.excludedCameraIds.includes(ref.cameraId);
+          const status = isExcluded ? 'excluded' : statusOf(trace, render, hash);
           return {
             ...ref,
             status,
@@ -85,6 +76,12 @@ export class BoardService {
         .find({ where: { projectId, cameraId, variantId }, order: { version: 'DESC' } })
     ).map(renderOf);
   }
+}
+
+function statusOf(trace: TraceRow | undefined, render: RenderRow | undefined, hash: string): CellStatus {
+  if (trace) return trace.state === 'waiting' || trace.state === 'rendering' ? trace.state : 'failed';
+  if (!render) return 'never';
+  return render.hash === hash ? 'current' : 'outdated';
 }
 
 /** What a picture was made from may be thousands of values, which the board's own thread looks at. */

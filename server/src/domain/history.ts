@@ -196,8 +196,12 @@ function net(rows: readonly Row[]): Row[] {
   return [...out.values()].filter((r) => r.before || r.after);
 }
 /** What others refer to is there before them and goes after them: patches refer to cameras and variants. */
-const rank = (t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number =>
-  !t.to ? (t.table === 'patch' ? 0 : 1) : t.from ? 2 : t.table === 'patch' ? 4 : 3;
+function rank(t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number {
+  const isPatch = t.table === 'patch';
+  if (!t.to) return isPatch ? 0 : 1;
+  if (t.from) return 2;
+  return isPatch ? 4 : 3;
+}
 
 /** Makes the row that is as `from` be as `to`. */
 async function put(

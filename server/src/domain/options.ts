@@ -30,14 +30,10 @@ export class OptionService {
       tag?: Tag | null | undefined;
     },
   ): Promise<Project> {
-    const label =
-      set.name !== undefined
-        ? `Rename an option to ${set.name}`
-        : set.changes
-          ? 'Change'
-          : set.notes !== undefined
-            ? 'Write notes of'
-            : 'Tag';
+    let label = 'Tag';
+    if (set.name !== undefined) label = `Rename an option to ${set.name}`;
+    else if (set.changes) label = 'Change';
+    else if (set.notes !== undefined) label = 'Write notes of';
     return this.projects.write(projectId, label, async (m) => {
       const option = await optionOf(m, projectId, id);
       if (set.changes) checkFacet(option.facet, set.changes);

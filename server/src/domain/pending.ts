@@ -113,22 +113,10 @@ export class PendingService {
 
   /** Sets and clears what is recorded, without a stop among the pending edits. */
   editRecorded(projectId: string, destination: string, set: readonly Change[], clear: Keys): Promise<Project> {
-    return this.projects.write(
-      projectId,
-      set.length
-        ? set.length === 1
-          ? `Set ${changeText(set[0]!)}`
-          : `Set ${set.length} recorded values`
-        : clear.length === 1
-          ? `Clear ${changeText({ ...clear[0]!, value: 0 })}`
-          : `Clear ${clear.length} recorded values`,
-      async (m) => {
-        await checkDestination(m, projectId, destination, set);
-        await changeRecorded(m, projectId, destination, (recorded) =>
-          mergeChanges(withoutChanges(recorded, clear), set),
-        );
-      },
-    );
+    return this.projects.write(projectId, recordedLabel(set, clear), async (m) => {
+      await checkDestination(m, projectId, destination, set);
+      await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(withoutChanges(recorded, clear), set));
+    });
   }
 }
 
@@ -147,11 +135,15 @@ async function putPending(m: EntityManager, projectId: string, destination: stri
 /** What an edit is called in the history: the one value that it sets, or how many. */
 function labelOf(set: readonly Change[], clear: Keys | 'all'): string {
   if (set.length) return set.length === 1 ? `Edit ${changeText(set[0]!)}` : `Edit ${set.length} values`;
-  return clear === 'all'
-    ? 'Discard the pending edits'
-    : clear.length === 1
-      ? 'Discard an edit'
-      : `Discard ${clear.length} edits`;
+  if (clear === 'all') return 'Discard the pending edits';
+  return clear.length === 1 ? 'Discard an edit' : `Discard ${clear.length} edits`;
+}
+
+function recordedLabel(set: readonly Change[], clear: Keys): string {
+  if (set.length) return set.length === 1 ? `Set ${changeText(set[0]!)}` : `Set ${set.length} recorded values`;
+  return clear.length === 1
+    ? `Clear ${changeText({ ...clear[0]!, value: 0 })}`
+    : `Clear ${clear.length} recorded values`;
 }
 
 async function checkDestination(

@@ -221,13 +221,11 @@ export class RevisionService {
       );
     const move = (changes: readonly Change[]): Change[] => {
       const taken = new Set(changes.filter((c) => c.target === to).map((c) => c.property));
-      return changes.map((c) =>
-        c.target === from && !taken.has(c.property)
-          ? { ...c, target: to }
-          : c.property === 'object.material' && from === `material:${String(c.value)}`
-            ? { ...c, value: to.slice('material:'.length) }
-            : c,
-      );
+      return changes.map((c) => {
+        if (c.target === from && !taken.has(c.property)) return { ...c, target: to };
+        const wearsIt = c.property === 'object.material' && from === `material:${String(c.value)}`;
+        return wearsIt ? { ...c, value: to.slice('material:'.length) } : c;
+      });
     };
     const differs = (a: readonly Change[], b: readonly Change[]) => a.some((c, i) => c !== b[i]);
     await this.edits.write(projectId, `Move what is recorded for ${from.slice(from.indexOf(':') + 1)}`, async (m) => {
@@ -316,7 +314,7 @@ async function addVariants(m: EntityManager, projectId: string, variants: readon
 }
 
 const targetOf = (kind: SceneMatch['gone'][number]['kind'], id: string): string =>
-  `${kind === 'material' ? 'material' : kind === 'light' ? 'light' : 'object'}:${id}`;
+  `${kind === 'material' || kind === 'light' ? kind : 'object'}:${id}`;
 const countsOf = (m: SceneMatch) => ({
   matched: m.matches.length,
   moved: m.matches.filter((x) => x.moved).length,

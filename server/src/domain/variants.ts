@@ -7,6 +7,21 @@ import { type OptionRow, Options, Projects, Variants } from '../db/entities.ts';
 import { changeOne, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 
+interface VariantEdit {
+  /** null: named from its options. */
+  readonly name?: string | null | undefined;
+  readonly optionIds?: string[] | undefined;
+  readonly excludedCameraIds?: string[] | undefined;
+  readonly notes?: string | undefined;
+}
+
+function labelOf(set: VariantEdit): string {
+  if (typeof set.name === 'string') return `Rename a variant to ${set.name}`;
+  if (set.name === null) return 'Name a variant from its options';
+  if (set.optionIds) return 'Choose options of a variant';
+  return set.excludedCameraIds ? 'Choose the cameras of a variant' : 'Write notes of a variant';
+}
+
 export class VariantService {
   constructor(private readonly projects: ProjectService) {}
 
@@ -38,27 +53,8 @@ export class VariantService {
     return { project, variantIds };
   }
 
-  update(
-    projectId: string,
-    id: string,
-    set: {
-      name?: string | null | undefined;
-      optionIds?: string[] | undefined;
-      excludedCameraIds?: string[] | undefined;
-      notes?: string | undefined;
-    },
-  ): Promise<Project> {
-    const label =
-      typeof set.name === 'string'
-        ? `Rename a variant to ${set.name}`
-        : set.name === null
-          ? 'Name a variant from its options'
-          : set.optionIds
-            ? 'Choose options of a variant'
-            : set.excludedCameraIds
-              ? 'Choose the cameras of a variant'
-              : 'Write notes of a variant';
-    return this.projects.write(projectId, label, async (m) => {
+  update(projectId: string, id: string, set: VariantEdit): Promise<Project> {
+    return this.projects.write(projectId, labelOf(set), async (m) => {
       if (set.optionIds) await ownOptions(m, projectId, set.optionIds);
       const { name, ...rest } = set;
       await changeOne(

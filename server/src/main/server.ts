@@ -20,14 +20,10 @@ try {
   process.on('disconnect', close);
 } catch (e) {
   const code = (e as { code?: string }).code;
+  const portTaken = `Port ${process.env['VARISCEN_PORT']} is taken by another program. Set VARISCEN_PORT to a free one.`;
   process.send?.({
     type: 'failed',
-    message:
-      code === 'EADDRINUSE'
-        ? `Port ${process.env['VARISCEN_PORT']} is taken by another program. Set VARISCEN_PORT to a free one.`
-        : e instanceof Error
-          ? e.message
-          : String(e),
+    message: code === 'EADDRINUSE' ? portTaken : String(e instanceof Error ? e.message : e),
   });
   logger.error({ err: e }, 'start');
   process.exit(1);

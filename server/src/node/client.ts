@@ -97,7 +97,7 @@ export class ServerClient {
 
   private async once(request: Request): Promise<Response> {
     const { method, path, json, bytes, type = 'application/octet-stream', signal } = request;
-    const body = bytes ? await bytes() : json === undefined ? undefined : JSON.stringify(json);
+    const body = bytes ? await bytes() : JSON.stringify(json); // of nothing: undefined
     const headers: Record<string, string> = { authorization: `Bearer ${this.token}` };
     if (body !== undefined) headers['content-type'] = bytes ? type : 'application/json';
     const response = await fetch(this.base + path, {

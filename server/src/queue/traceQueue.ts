@@ -34,11 +34,25 @@ const asideFile = (traceId: string, token: string, cell: number, kind: FileKind)
   name: `${cell}${FILE_EXTENSIONS[kind]}`,
 });
 
+/** A trace that an attempt has taken. */
+export type LeasedTrace = TraceRow & { readonly token: string };
+
+interface KnownNode {
+  threads: number;
+  seen: number;
+  traceId: string | null;
+  gone: boolean;
+}
+function nodeState(n: KnownNode): RenderNode['state'] {
+  if (n.gone || Date.now() - n.seen > NODE_SILENT_MS) return 'gone';
+  return n.traceId ? 'rendering' : 'idle';
+}
+
 export class TraceQueue {
   private readonly boss: PgBoss;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
-  private readonly nodes = new Map<string, { threads: number; seen: number; traceId: string | null; gone: boolean }>();
+  private readonly nodes = new Map<string, KnownNode>();
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
@@ -127,7 +141,7 @@ export class TraceQueue {
     }
   }
 
-  async lease(name: string): Promise<TraceRow | null> {
+  async lease(name: string): Promise<LeasedTrace | null> {
     if (!this.nodes.has(name))
       throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
     this.seen(name, null);
@@ -159,7 +173,7 @@ export class TraceQueue {
       const row = await this.db.getRepository(Traces).findOneByOrFail({ id: job.data.traceId });
       this.seen(name, row.id);
       this.tell(row);
-      return row;
+      return { ...row, token };
     }
   }
 
@@ -375,7 +389,7 @@ export class TraceQueue {
       nodes: [...this.nodes].map(([name, n]): RenderNode => ({
         name,
         threads: n.threads,
-        state: n.gone || Date.now() - n.seen > NODE_SILENT_MS ? 'gone' : n.traceId ? 'rendering' : 'idle',
+        state: nodeState(n),
         seenAt: new Date(n.seen).toISOString(),
       })),
     };

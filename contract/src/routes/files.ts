@@ -1,0 +1,69 @@
+// Pictures, maps and other content by hash.
+import * as z from 'zod';
+import { hashSchema, idSchema } from '../looks.ts';
+import { environmentMapSchema } from '../project.ts';
+import { renderFileKindSchema } from '../render.ts';
+import { type RouteSpec, fileNameSchema } from './spec.ts';
+
+export const FILES_ROUTES = {
+  importAsset: {
+    method: 'post',
+    path: '/api/assets',
+    summary: 'Stores a picture (PNG, JPEG, TIFF, WebP): a plate of a camera, a map of a material.',
+    query: z.object({ fileName: fileNameSchema }),
+    upload: 'application/octet-stream',
+    response: z.object({
+      hash: hashSchema,
+      name: z.string(),
+      widthPx: z.int(),
+      heightPx: z.int(),
+      mediaType: z.string(),
+    }),
+  },
+  importLut: {
+    method: 'post',
+    path: '/api/luts',
+    summary: 'Brings a LUT in (.cube, three-dimensional). A grade refers to it by its value.',
+    query: z.object({ fileName: fileNameSchema }),
+    upload: 'application/octet-stream',
+    response: z.object({ value: z.string(), name: z.string(), size: z.int() }),
+  },
+  listEnvironments: {
+    method: 'get',
+    path: '/api/environments',
+    summary: 'Environment maps that were brought in.',
+    response: z.array(environmentMapSchema),
+  },
+  importEnvironment: {
+    method: 'post',
+    path: '/api/environments',
+    summary: 'Brings an environment map in (Radiance HDR, OpenEXR; latitude-longitude).',
+    query: z.object({ fileName: fileNameSchema }),
+    upload: 'application/octet-stream',
+    response: environmentMapSchema.extend({ remarks: z.array(z.string()) }),
+  },
+  renderFile: {
+    method: 'get',
+    path: '/api/renders/{renderId}/files/{kind}',
+    summary: 'A file of a render.',
+    params: z.object({ renderId: idSchema, kind: renderFileKindSchema }),
+    download: 'application/octet-stream',
+  },
+  asset: {
+    method: 'get',
+    path: '/api/assets/{hash}',
+    summary: 'Bytes by content hash: scene documents, geometry, images.',
+    params: z.object({ hash: hashSchema }),
+    download: 'application/octet-stream',
+  },
+  assets: {
+    method: 'get',
+    path: '/api/assets',
+    summary:
+      'Several contents in one answer: for each its length in bytes as four bytes, little-endian, and then its bytes.',
+    query: z.object({
+      hashes: z.string().regex(/^[0-9a-f]{64}(,[0-9a-f]{64}){0,99}$/, 'Up to 100 content hashes, with commas between.'),
+    }),
+    download: 'application/octet-stream',
+  },
+} as const satisfies Record<string, RouteSpec>;

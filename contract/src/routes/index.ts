@@ -1,0 +1,37 @@
+// Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there is.
+import { BOARD_ROUTES } from './board.ts';
+import { CAMERAS_ROUTES } from './cameras.ts';
+import { EVENTS_ROUTES } from './events.ts';
+import { FILES_ROUTES } from './files.ts';
+import { LIBRARY_ROUTES } from './library.ts';
+import { LOOKS_ROUTES } from './looks.ts';
+import { NODES_ROUTES } from './nodes.ts';
+import { PROJECTS_ROUTES } from './projects.ts';
+import { QUEUE_ROUTES } from './queue.ts';
+import { SCENE_ROUTES } from './scene.ts';
+
+export { BOARD_ROUTES };
+export { CAMERAS_ROUTES };
+export { EVENTS_ROUTES };
+export { FILES_ROUTES };
+export { LIBRARY_ROUTES };
+export { LOOKS_ROUTES };
+export { NODES_ROUTES };
+export { PROJECTS_ROUTES };
+export { QUEUE_ROUTES };
+export { SCENE_ROUTES };
+export type { RouteSpec } from './spec.ts';
+
+export const ROUTES = {
+  ...PROJECTS_ROUTES,
+  ...SCENE_ROUTES,
+  ...CAMERAS_ROUTES,
+  ...LOOKS_ROUTES,
+  ...LIBRARY_ROUTES,
+  ...BOARD_ROUTES,
+  ...QUEUE_ROUTES,
+  ...FILES_ROUTES,
+  ...NODES_ROUTES,
+  ...EVENTS_ROUTES,
+} as const;
+export type RouteName = keyof typeof ROUTES;

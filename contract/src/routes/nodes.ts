@@ -1,0 +1,92 @@
+// What render nodes say.
+import * as z from 'zod';
+import { idSchema, nameSchema } from '../looks.ts';
+import { leaseSchema, renderFileKindSchema, traceResultSchema, traceStageSchema } from '../render.ts';
+import { type RouteSpec, none, trace } from './spec.ts';
+
+export const NODES_ROUTES = {
+  nodeHello: {
+    method: 'post',
+    path: '/api/node/hello',
+    summary: 'A node says that it is there.',
+    node: true,
+    body: z.object({ name: nameSchema, threads: z.int().min(1).max(1024) }),
+    response: none,
+  },
+  nodeGone: {
+    method: 'post',
+    path: '/api/node/gone',
+    summary: 'A node is gone: what it was rendering is queued again at once.',
+    node: true,
+    body: z.object({ name: nameSchema }),
+    response: none,
+  },
+  nodeHeld: {
+    method: 'post',
+    path: '/api/node/held',
+    summary: 'Of the finished traces that a node holds, those that nobody wants any more.',
+    node: true,
+    body: z.object({ traceIds: z.array(idSchema).max(10_000) }),
+    response: z.object({ unwanted: z.array(idSchema) }),
+  },
+  nodeLease: {
+    method: 'post',
+    path: '/api/node/lease',
+    summary: 'The next trace, or null.',
+    node: true,
+    body: z.object({ name: nameSchema }),
+    response: leaseSchema.nullable(),
+  },
+  nodeProgress: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/progress',
+    summary: 'Renews the lease; answers whether to go on.',
+    node: true,
+    params: trace,
+    body: z.object({
+      token: z.string(),
+      fraction: z.number().min(0).max(1),
+      samplesDone: z.int().nonnegative(),
+      stage: traceStageSchema.default('tracing'),
+    }),
+    response: z.object({ goOn: z.boolean() }),
+  },
+  nodePreview: {
+    method: 'put',
+    path: '/api/node/traces/{traceId}/preview',
+    summary: 'The picture so far.',
+    node: true,
+    params: trace,
+    query: z.object({ token: z.string() }),
+    upload: 'image/png',
+    response: none,
+  },
+  nodeFile: {
+    method: 'put',
+    path: '/api/node/traces/{traceId}/files',
+    summary: 'One finished file, put aside until the trace is complete.',
+    node: true,
+    params: trace,
+    query: z.object({ token: z.string(), cell: z.coerce.number().int().nonnegative(), kind: renderFileKindSchema }),
+    upload: 'application/octet-stream',
+    response: none,
+  },
+  nodeComplete: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/complete',
+    summary: 'All files are there: they become renders. Said again, it changes nothing.',
+    node: true,
+    params: trace,
+    body: traceResultSchema,
+    response: none,
+  },
+  nodeFail: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/fail',
+    summary: 'The trace cannot be rendered, or is finished and its files cannot be stored.',
+    node: true,
+    params: trace,
+    body: z.object({ token: z.string(), message: z.string().max(4000), finished: z.boolean().default(false) }),
+    response: none,
+  },
+} as const satisfies Record<string, RouteSpec>;

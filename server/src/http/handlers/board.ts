@@ -1,0 +1,13 @@
+// The board, plans and batches.
+import type { BOARD_ROUTES } from '@variscen/contract';
+import { PROFILES } from '@variscen/core/plan';
+import type { Handlers } from '../handler.ts';
+import type { Services } from '../services.ts';
+
+export const boardHandlers = ({ boards, plans }: Services): Handlers<typeof BOARD_ROUTES> => ({
+  board: ({ params }) => boards.board(params.projectId),
+  cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
+  profiles: () => Promise.resolve(PROFILES),
+  plan: ({ params, body }) => plans.plan(params.projectId, body),
+  createBatch: ({ params, body }) => plans.createBatch(params.projectId, body),
+});

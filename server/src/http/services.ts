@@ -1,0 +1,38 @@
+// What handlers call, made once.
+import type { Health } from '@variscen/contract';
+import { BoardService } from '../domain/board.ts';
+import { CameraService } from '../domain/cameras.ts';
+import type { Context } from '../domain/context.ts';
+import { Edits } from '../domain/edits.ts';
+import { EnvironmentService } from '../domain/environments.ts';
+import { LibraryService } from '../domain/library.ts';
+import { OptionService } from '../domain/options.ts';
+import { PendingService } from '../domain/pending.ts';
+import { PlanService } from '../domain/plans.ts';
+import { ProjectService } from '../domain/projects.ts';
+import { RevisionService } from '../domain/revisions.ts';
+import { VariantService } from '../domain/variants.ts';
+import { Uploads } from './uploads.ts';
+
+export type Services = ReturnType<typeof makeServices>;
+
+export function makeServices(c: Context, health: () => Promise<Health['parts']>) {
+  const edits = new Edits(c);
+  const projects = new ProjectService(c, edits);
+  return {
+    c,
+    health,
+    edits,
+    projects,
+    uploads: new Uploads(c.uploads),
+    library: new LibraryService(c, projects),
+    options: new OptionService(projects),
+    variants: new VariantService(projects),
+    pending: new PendingService(projects, edits),
+    cameras: new CameraService(edits),
+    revisions: new RevisionService(c, edits),
+    environments: new EnvironmentService(c),
+    boards: new BoardService(c, projects),
+    plans: new PlanService(c, projects),
+  };
+}

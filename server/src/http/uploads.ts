@@ -1,0 +1,84 @@
+// Bodies that are bytes: files that are there while something is made of them, and small pictures.
+import { randomUUID } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { AppError } from '@variscen/contract';
+import type { Request, Response } from 'express';
+
+const MOST_FILE_BYTES = 2 * 2 ** 30;
+const MOST_PICTURE_BYTES = 32 * 2 ** 20;
+
+export class Uploads {
+  constructor(private readonly folder: string) {}
+
+  /** Streams a body into a file that is there while it is worked on; what was sent by half is gone at once. */
+  received<T>(
+    { req, res }: { req: Request; res: Response },
+    fileName: string,
+    work: (file: string, signal: AbortSignal) => Promise<T>,
+  ): Promise<T> {
+    return this.withFile(res, async (file, signal) => {
+      await pipeline(req, limited(MOST_FILE_BYTES), createWriteStream(file), { signal });
+      if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${fileName}” is empty.`);
+      return work(file, signal);
+    });
+  }
+
+  /** Makes a file and answers with it. @param make returns its size, bytes */
+  sent(
+    res: Response,
+    { mediaType, fileName }: { mediaType: string; fileName: string },
+    make: (file: string, signal: AbortSignal) => Promise<number>,
+  ): Promise<void> {
+    return this.withFile(res, async (file, signal) => {
+      const bytes = await make(file, signal);
+      res.type(mediaType).set({
+        'Content-Length': String(bytes),
+        'Content-Disposition': `attachment; filename="${fileName}"`,
+        'Cache-Control': 'no-store',
+      });
+      await pipeline(createReadStream(file), res);
+    });
+  }
+
+  /** A place for a file, free again at the end; the signal says when nobody waits for the answer any more. */
+  private async withFile<T>(res: Response, work: (file: string, signal: AbortSignal) => Promise<T>): Promise<T> {
+    const file = join(this.folder, randomUUID());
+    const stop = new AbortController();
+    res.on('close', () => {
+      if (!res.writableEnded) stop.abort();
+    });
+    try {
+      await mkdir(this.folder, { recursive: true });
+      return await work(file, stop.signal);
+    } finally {
+      await rm(file, { force: true });
+    }
+  }
+}
+
+/** A small picture, in memory. @throws AppError TOO_LARGE */
+export async function pictureOf(req: Request): Promise<Uint8Array> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of req as AsyncIterable<Buffer>) {
+    size += chunk.length;
+    if (size > MOST_PICTURE_BYTES) throw new AppError('TOO_LARGE', 'The picture is larger than 32 MiB.');
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks);
+}
+
+function limited(mostBytes: number): Transform {
+  let seen = 0;
+  return new Transform({
+    transform(chunk: Buffer, _encoding, done) {
+      seen += chunk.length;
+      if (seen <= mostBytes) done(null, chunk);
+      else done(new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`));
+    },
+  });
+}
