@@ -2,7 +2,7 @@
 import { ROUTES, type RouteName, type RouteSpec } from '@variscen/contract';
 import type * as z from 'zod';
 import { pathOf } from './paths.ts';
-import { beginWrite } from './writes.ts';
+import { beginWrite } from '../session/writes.ts';
 
 type Routes = typeof ROUTES;
 type Out<R> = R extends { response: infer S extends z.ZodType } ? z.infer<S> : never;

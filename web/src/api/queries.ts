@@ -6,7 +6,7 @@ import { type QueryClient, useQuery } from '@tanstack/react-query';
 import { asset } from './assets.ts';
 import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
-import { readSettled } from './writes.ts';
+import { readSettled } from '../session/writes.ts';
 
 export const keys = {
   projects: ['projects'],

@@ -5,8 +5,8 @@ import dayjs from 'dayjs';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
 import { keys, setProject } from '../api/queries.ts';
-import { plural } from '../shared/format.ts';
-import { say, sayError } from '../shared/notify.ts';
+import { plural } from '../ui/format.ts';
+import { say, sayError } from '../ui/notify.ts';
 
 export function HistoryPanel({
   projectId,

@@ -2,7 +2,7 @@
 import { Menu } from '@mantine/core';
 import type { Facet } from '@variscen/core/looks';
 import type { ReactNode } from 'react';
-import { FacetGlyph, facetColor } from '../shared/glyphs.tsx';
+import { FacetGlyph, facetColor } from '../ui/glyphs.tsx';
 
 export interface Choice {
   readonly id: string;

@@ -4,8 +4,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { call } from '../api/client.ts';
 import { keys, setProject, useProject } from '../api/queries.ts';
-import { say, sayError } from '../shared/notify.ts';
-import { typing } from '../shared/typing.ts';
+import { say, sayError } from '../ui/notify.ts';
+import { typing } from '../ui/typing.ts';
 import { HistoryPanel } from './HistoryPanel.tsx';
 
 export function UndoButtons({ projectId }: { projectId: string }) {

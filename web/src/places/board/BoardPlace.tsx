@@ -6,13 +6,13 @@ import { Link, useNavigate } from 'react-router';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { useBoard } from '../../api/queries.ts';
-import { useAddress } from '../../shared/address.ts';
-import { plural, version } from '../../shared/format.ts';
-import { STATUS_WORDS, StateMark } from '../../shared/glyphs.tsx';
+import { useAddress } from '../../ui/address.ts';
+import { plural, version } from '../../ui/format.ts';
+import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import { CameraHead } from './CameraHead.tsx';
 import { PlanPanel } from './PlanPanel.tsx';
 import { VariantHead } from './VariantHead.tsx';
-import { type Act, type Chosen, type Grid, NOTHING, cellKey, choose, splitKey } from './chosen.ts';
+import { type Act, type Chosen, type Grid, NOTHING, cellKey, choose, splitKey } from '../../model/chosenCells.ts';
 import { NewVariant } from './NewVariant.tsx';
 
 /** Height of the box that a print fits, as a share of its width. */

@@ -6,10 +6,10 @@ import { FACET_NAMES, type Facet, combinations, faultOfVariantTemplate, variantN
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
-import { Buttons } from '../../shared/Buttons.tsx';
-import { plural } from '../../shared/format.ts';
-import { FACETS, FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
-import { say, sayError } from '../../shared/notify.ts';
+import { Buttons } from '../../ui/Buttons.tsx';
+import { plural } from '../../ui/format.ts';
+import { FACETS, FacetGlyph, facetColor } from '../../ui/glyphs.tsx';
+import { say, sayError } from '../../ui/notify.ts';
 
 const MOST = 2000;
 const LISTED = 240;

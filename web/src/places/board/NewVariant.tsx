@@ -5,8 +5,8 @@ import type { Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
-import { sayError } from '../../shared/notify.ts';
-import { Buttons } from '../../shared/Buttons.tsx';
+import { sayError } from '../../ui/notify.ts';
+import { Buttons } from '../../ui/Buttons.tsx';
 import { CombineDialog } from './CombineDialog.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
 

@@ -1,5 +1,5 @@
 import type { Project } from '@variscen/contract';
-import { FacetGlyph, facetColor } from '../../shared/glyphs.tsx';
+import { FacetGlyph, facetColor } from '../../ui/glyphs.tsx';
 
 export function OptionChips({ project, optionIds }: { project: Project; optionIds: readonly string[] }) {
   return (

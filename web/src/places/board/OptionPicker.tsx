@@ -1,7 +1,7 @@
 // Chooses options, facet by facet; the order of choosing is their order of force.
 import { Checkbox } from '@mantine/core';
 import type { Project } from '@variscen/contract';
-import { FACETS, FacetGlyph, facetColor, facetName } from '../../shared/glyphs.tsx';
+import { FACETS, FacetGlyph, facetColor, facetName } from '../../ui/glyphs.tsx';
 
 export function OptionPicker({
   project,

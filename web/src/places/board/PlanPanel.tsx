@@ -5,8 +5,8 @@ import type { BoardCell, Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, useProfiles } from '../../api/queries.ts';
-import { bytes, count, duration, percent, plural } from '../../shared/format.ts';
-import { say, sayError } from '../../shared/notify.ts';
+import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
+import { say, sayError } from '../../ui/notify.ts';
 
 const CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
 

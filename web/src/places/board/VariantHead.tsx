@@ -6,9 +6,9 @@ import type { Project, Variant } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
-import { plural } from '../../shared/format.ts';
-import { say, sayError } from '../../shared/notify.ts';
-import { Buttons } from '../../shared/Buttons.tsx';
+import { plural } from '../../ui/format.ts';
+import { say, sayError } from '../../ui/notify.ts';
+import { Buttons } from '../../ui/Buttons.tsx';
 import { OptionChips } from './OptionChips.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
 

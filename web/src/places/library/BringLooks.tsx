@@ -7,10 +7,10 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, setProject, useScene } from '../../api/queries.ts';
-import { Buttons } from '../../shared/Buttons.tsx';
-import { plural } from '../../shared/format.ts';
-import { FacetGlyph, facetColor, facetName } from '../../shared/glyphs.tsx';
-import { say, sayError } from '../../shared/notify.ts';
+import { Buttons } from '../../ui/Buttons.tsx';
+import { plural } from '../../ui/format.ts';
+import { FacetGlyph, facetColor, facetName } from '../../ui/glyphs.tsx';
+import { say, sayError } from '../../ui/notify.ts';
 
 const ROW_PX = 32;
 const HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const;

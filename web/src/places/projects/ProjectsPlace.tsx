@@ -6,8 +6,8 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
-import { count, plural } from '../../shared/format.ts';
-import { say, sayError } from '../../shared/notify.ts';
+import { count, plural } from '../../ui/format.ts';
+import { say, sayError } from '../../ui/notify.ts';
 
 export function ProjectsPlace() {
   const projects = useProjects();

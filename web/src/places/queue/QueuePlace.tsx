@@ -4,9 +4,9 @@ import type { QueueTrace, RenderNode, TraceStage, TraceState } from '@variscen/c
 import { call, pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { keys, useQueue } from '../../api/queries.ts';
-import { bytes, count, duration, plural, version } from '../../shared/format.ts';
-import { StateMark } from '../../shared/glyphs.tsx';
-import { sayError } from '../../shared/notify.ts';
+import { bytes, count, duration, plural, version } from '../../ui/format.ts';
+import { StateMark } from '../../ui/glyphs.tsx';
+import { sayError } from '../../ui/notify.ts';
 
 const MARKS = {
   waiting: 'waiting',

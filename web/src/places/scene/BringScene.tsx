@@ -3,7 +3,7 @@ import { NumberInput, Select } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
 import { uploadScene } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
-import { sayError } from '../../shared/notify.ts';
+import { sayError } from '../../ui/notify.ts';
 import { type Dropped, chosenFiles, droppedFiles, packFiles } from './packFiles.ts';
 
 export const SCENE_FILES = '.glb,.gltf,.bin,.obj,.mtl,.zip,.png,.jpg,.jpeg,.webp,.ktx2';

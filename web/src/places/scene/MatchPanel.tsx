@@ -6,8 +6,8 @@ import type { HandMatch, MatchPreview, Project, Revision } from '@variscen/contr
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
-import { count, plural } from '../../shared/format.ts';
-import { say, sayError } from '../../shared/notify.ts';
+import { count, plural } from '../../ui/format.ts';
+import { say, sayError } from '../../ui/notify.ts';
 
 const HOW_WORDS = {
   path: 'same path',

@@ -1,7 +1,7 @@
 // What an import read and what it did not, by name; kept with the revision.
 import type { Revision } from '@variscen/contract';
 import type { ImportReport } from '@variscen/core/scene';
-import { bytes, count, metres, plural } from '../../shared/format.ts';
+import { bytes, count, metres, plural } from '../../ui/format.ts';
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   'bad-geometry': 'Bad geometry',

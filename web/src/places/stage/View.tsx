@@ -5,11 +5,11 @@ import type { Placement, ResolvedState, SceneIndex } from '@variscen/core/looks'
 import { type CameraHandling, type CameraSettings, halfHeightOf } from '@variscen/core/scene';
 import { type RefObject, useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { pathOf } from '../../api/client.ts';
-import { count } from '../../shared/format.ts';
-import type { HandleMode } from './handles.ts';
-import { LivePane } from './LivePane.tsx';
-import { MATERIAL_DRAG } from './materialDrag.ts';
-import { type FrameRect, type Pick, Viewport, type ViewReport } from './viewport.ts';
+import { count } from '../../ui/format.ts';
+import type { HandleMode } from '../../view3d/handles.ts';
+import { LivePane } from './live/LivePane.tsx';
+import { MATERIAL_DRAG } from '../../model/materialDrag.ts';
+import { type FrameRect, type Pick, Viewport, type ViewReport } from '../../view3d/viewport.ts';
 
 /** The view is still when nothing has moved for so long. */
 const STILL_MS = 250;

@@ -1,0 +1,131 @@
+// Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of all options.
+import { type CellHashes, type Layer, type SceneIndex, resolve } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useEffect, useRef, useState } from 'react';
+import { LiveRender } from './liveRender.ts';
+
+/** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
+const REST_MS = 1000;
+const SAMPLES = 24;
+const KEPT = 300;
+
+export interface Picture {
+  readonly rgba: Uint8ClampedArray<ArrayBuffer>;
+  readonly widthPx: number;
+  readonly heightPx: number;
+}
+export interface PictureJob {
+  readonly id: string;
+  readonly key: string;
+  readonly index: SceneIndex;
+  readonly layers: readonly Layer[];
+  readonly camera: CameraSettings;
+  readonly heightPx: number;
+}
+/** Told apart by sums of digests, which an edit of thousands of values changes by a few; looks are resolved only when a picture is made. */
+export const pictureJob = (
+  id: string,
+  hashes: CellHashes,
+  index: SceneIndex,
+  layers: readonly Layer[],
+  camera: CameraSettings,
+  heightPx: number,
+): PictureJob => ({
+  id,
+  index,
+  layers,
+  camera,
+  heightPx,
+  key: `${hashes.ofLayers(layers, { ...camera, cullMarginPct: null, crop: undefined })} ${heightPx}`,
+});
+
+/** What was made is kept while the page is open, whoever shows it. */
+const made = new Map<string, Picture>();
+/** The last that was made of a thing, shown until there is one of how it is now. */
+const last = new Map<string, Picture>();
+export const pictureOf = (job: PictureJob): Picture | undefined => made.get(job.key);
+export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.get(`${job.heightPx} ${job.id}`);
+
+/** Makes the pictures of the jobs that have none, while it is mounted. */
+export function useSmallPictures(
+  sceneHash: string,
+  jobs: readonly PictureJob[],
+): { readonly doing: string | null; readonly fault: string | null } {
+  const live = useRef<LiveRender | null>(null);
+  const [done, setDone] = useState(0);
+  const [doing, setDoing] = useState<string | null>(null);
+  const [fault, setFault] = useState<string | null>(null);
+  const changedAt = useRef(0);
+  const known = useRef(jobs);
+  if (known.current !== jobs) {
+    known.current = jobs;
+    changedAt.current = performance.now();
+  }
+  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
+  const next = jobs.find((j) => !made.has(j.key));
+  useEffect(() => {
+    if (!next) {
+      setDoing(null);
+      return;
+    }
+    let ended = false;
+    const l = (live.current ??= new LiveRender((m) => hear.current(m)));
+    const start = setTimeout(
+      () => {
+        setDoing(next.id);
+        hear.current = (m) => {
+          if (ended) return;
+          if (m.kind === 'failed') {
+            setFault(m.message);
+            setDoing(null);
+          }
+          if (m.kind !== 'picture' || !m.finished) return;
+          const picture = { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx };
+          made.set(next.key, picture);
+          last.set(`${next.heightPx} ${next.id}`, picture);
+          while (made.size > KEPT) made.delete(made.keys().next().value!);
+          setFault(null);
+          setDone((n) => n + 1);
+        };
+        l.show({
+          sceneHash,
+          state: resolve(next.index, next.layers),
+          camera: next.camera,
+          width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx),
+          height: next.heightPx,
+          samples: SAMPLES,
+        });
+      },
+      Math.max(0, changedAt.current + REST_MS - performance.now()),
+    );
+    return () => {
+      ended = true;
+      clearTimeout(start);
+      l.forget();
+    };
+  }, [next, sceneHash, done]);
+  useEffect(
+    () => () => {
+      live.current?.close();
+      live.current = null;
+    },
+    [],
+  );
+  return { doing, fault };
+}
+
+export function Print({ picture, stale = false }: { picture: Picture; stale?: boolean }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    const c = canvas.current!;
+    c.width = picture.widthPx;
+    c.height = picture.heightPx;
+    c.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.widthPx, picture.heightPx), 0, 0);
+  }, [picture]);
+  return (
+    <canvas
+      ref={canvas}
+      style={{ width: '100%', height: '100%', display: 'block', objectFit: 'contain', opacity: stale ? 0.35 : 1 }}
+    />
+  );
+}

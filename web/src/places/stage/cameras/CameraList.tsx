@@ -1,0 +1,312 @@
+// The project's cameras in their order: looked through, added, renamed, put in order, locked, deleted.
+import { Menu } from '@mantine/core';
+import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from '@dnd-kit/core';
+import { SortableContext, arrayMove, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { IconLock, IconLockOpen, IconPlus } from '@tabler/icons-react';
+import { useQueryClient } from '@tanstack/react-query';
+import type { Camera, Project } from '@variscen/contract';
+import { type CameraSettings, PLAIN_HANDLING, cameraForScene, type SceneDocument } from '@variscen/core/scene';
+import { type KeyboardEvent, useState } from 'react';
+import { call } from '../../../api/client.ts';
+import { keys, setProject } from '../../../api/queries.ts';
+import { say, sayError } from '../../../ui/notify.ts';
+import type { CameraWriter } from '../../../session/cameraWriter.ts';
+
+interface Props {
+  project: Project;
+  document: SceneDocument | undefined;
+  current: Camera | undefined;
+  chosen: readonly string[];
+  writer: CameraWriter;
+  viewed: () => CameraSettings | undefined;
+  onLook: (id: string) => void;
+  onChoose: (ids: readonly string[]) => void;
+}
+
+export function CameraList({ project, document, current, chosen, writer, viewed, onLook, onChoose }: Props) {
+  const client = useQueryClient();
+  const cameras = project.cameras;
+  const [naming, setNaming] = useState<string | null>(null);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
+  const params = { projectId: project.id };
+  const refresh = async () => {
+    await client.invalidateQueries({ queryKey: keys.project(project.id) });
+    await client.invalidateQueries({ queryKey: keys.board(project.id) });
+  };
+  const run = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      await refresh();
+    } catch (e) {
+      sayError(e);
+    }
+  };
+  const free = (base: string) => {
+    const taken = new Set(cameras.map((c) => c.name.toLowerCase()));
+    let name = base;
+    for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${base} ${k}`;
+    return name;
+  };
+  const add = (settings: CameraSettings, name: string, after?: string, handling = PLAIN_HANDLING) =>
+    run(async () => {
+      writer.flush();
+      const made = await call('createCamera', {
+        params,
+        body: {
+          name: free(name),
+          settings: settings as never,
+          handling: handling as never,
+          ...(after !== undefined && { afterId: after }),
+        },
+      });
+      await refresh();
+      onLook(made.id);
+      setNaming(made.id);
+    });
+  const fromView = () => {
+    const v = viewed() ?? (document && cameraForScene(document));
+    if (v)
+      void add(
+        { ...v, widthPx: current?.settings.widthPx ?? 1920, heightPx: current?.settings.heightPx ?? 1080 },
+        'Camera',
+      );
+  };
+  const duplicate = (c: Camera) =>
+    add(c.settings as CameraSettings, `${c.name} copy`, c.id, {
+      ...(c.handling as typeof PLAIN_HANDLING),
+      locked: false,
+    });
+  const remove = (ids: readonly string[]) =>
+    run(async () => {
+      const names = ids.map((id) => cameras.find((c) => c.id === id)?.name ?? '');
+      for (const id of ids) await call('deleteCamera', { params: { ...params, cameraId: id } });
+      onChoose([]);
+      say(
+        names.length === 1 ? `Camera “${names[0]!}” is deleted` : `${names.length} cameras are deleted`,
+        'Ctrl+Z brings them back. Their renders stay on disk.',
+      );
+    });
+  const order = (ids: readonly string[]) => {
+    setProject(client, { ...project, cameras: ids.map((id) => cameras.find((c) => c.id === id)!) });
+    void run(() => call('orderCameras', { params, body: { cameraIds: [...ids] } }));
+  };
+  const dropped = (e: DragEndEvent) => {
+    const ids = cameras.map((c) => c.id);
+    const from = ids.indexOf(String(e.active.id));
+    const to = ids.indexOf(String(e.over?.id));
+    if (from >= 0 && to >= 0 && from !== to) order(arrayMove(ids, from, to));
+  };
+  const rename = (c: Camera, name: string) => {
+    setNaming(null);
+    if (name.trim() && name.trim() !== c.name) writer.set(c.id, { name: name.trim() });
+  };
+  const lock = (ids: readonly string[], locked: boolean) => writer.change(ids, { handling: { locked } });
+  const click = (c: Camera, more: boolean) => {
+    if (more) onChoose(chosen.includes(c.id) ? chosen.filter((x) => x !== c.id) : [...chosen, c.id]);
+    else {
+      onLook(c.id);
+      onChoose([c.id]);
+    }
+  };
+  const onKey = (e: KeyboardEvent) => {
+    if (naming !== null) return;
+    const i = cameras.findIndex((c) => c.id === (chosen.at(-1) ?? current?.id));
+    const c = cameras[i];
+    if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+      const to = Math.min(cameras.length - 1, Math.max(0, i + (e.key === 'ArrowDown' ? 1 : -1)));
+      if (e.altKey && c && to !== i)
+        order(
+          arrayMove(
+            cameras.map((x) => x.id),
+            i,
+            to,
+          ),
+        );
+      else if (cameras[to]) {
+        if (e.shiftKey) onChoose([...chosen.filter((x) => x !== cameras[to]!.id), cameras[to].id]);
+        else click(cameras[to], false);
+      }
+    } else if (e.key === 'F2' && c) setNaming(c.id);
+    else if (e.key === 'Delete' && chosen.length) void remove(chosen);
+    else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) onChoose(cameras.map((x) => x.id));
+    else return;
+    e.preventDefault();
+  };
+  return (
+    <section
+      aria-label="Cameras"
+      style={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0, height: '100%' }}
+    >
+      <button
+        type="button"
+        onClick={fromView}
+        style={{
+          display: 'flex',
+          gap: 7,
+          alignItems: 'center',
+          padding: '9px 12px',
+          borderBottom: '1px solid var(--line)',
+          width: '100%',
+        }}
+      >
+        <IconPlus size={15} stroke={1.6} />
+        Add camera from this view
+      </button>
+      <div
+        role="listbox"
+        aria-label="Cameras of the project"
+        aria-multiselectable
+        tabIndex={0}
+        onKeyDown={onKey}
+        style={{ overflow: 'auto' }}
+      >
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+          <SortableContext items={cameras.map((c) => c.id)} strategy={verticalListSortingStrategy}>
+            {cameras.map((c) => (
+              <Row
+                key={c.id}
+                camera={c}
+                looking={c.id === current?.id}
+                chosen={chosen.includes(c.id)}
+                naming={naming === c.id}
+                onName={(name) => rename(c, name)}
+                onCancel={() => setNaming(null)}
+                onClick={(more) => click(c, more)}
+                onLock={() => lock(chosen.includes(c.id) ? chosen : [c.id], !c.handling.locked)}
+                menu={
+                  <>
+                    <Menu.Item onClick={() => setNaming(c.id)}>
+                      Rename <kbd>F2</kbd>
+                    </Menu.Item>
+                    <Menu.Item onClick={() => void duplicate(c)}>Duplicate</Menu.Item>
+                    <Menu.Item
+                      onClick={() => void remove(chosen.includes(c.id) && chosen.length > 1 ? chosen : [c.id])}
+                    >
+                      Delete{chosen.includes(c.id) && chosen.length > 1 ? ` ${chosen.length} cameras` : ''}
+                    </Menu.Item>
+                  </>
+                }
+              />
+            ))}
+          </SortableContext>
+        </DndContext>
+        {cameras.length === 0 && (
+          <p className="dim" style={{ padding: '0 12px' }}>
+            No camera yet. Move the view to where one should stand, then add it.
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Row({
+  camera: c,
+  looking,
+  chosen,
+  naming,
+  menu,
+  onName,
+  onCancel,
+  onClick,
+  onLock,
+}: {
+  camera: Camera;
+  looking: boolean;
+  chosen: boolean;
+  naming: boolean;
+  menu: React.ReactNode;
+  onName: (name: string) => void;
+  onCancel: () => void;
+  onClick: (more: boolean) => void;
+  onLock: () => void;
+}) {
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: c.id });
+  const s = c.settings;
+  return (
+    <div
+      ref={setNodeRef}
+      {...attributes}
+      {...(naming ? {} : listeners)}
+      role="option"
+      tabIndex={-1}
+      aria-selected={chosen}
+      aria-label={c.name}
+      onClick={(e) => onClick(e.ctrlKey || e.metaKey || e.shiftKey)}
+      style={{
+        transform: CSS.Translate.toString(transform),
+        transition,
+        display: 'grid',
+        gridTemplateColumns: '8px minmax(0, 1fr) 24px 24px',
+        alignItems: 'center',
+        gap: 6,
+        padding: '5px 6px 5px 8px',
+        background: chosen ? 'var(--raised)' : undefined,
+        cursor: 'default',
+        userSelect: 'none',
+      }}
+    >
+      <i aria-hidden style={{ width: 3, height: 22, background: looking ? 'var(--ink)' : 'transparent' }} />
+      <div style={{ minWidth: 0 }}>
+        {naming ? (
+          <input
+            autoFocus
+            defaultValue={c.name}
+            aria-label="Name of the camera"
+            maxLength={120}
+            onFocus={(e) => e.currentTarget.select()}
+            onClick={(e) => e.stopPropagation()}
+            onBlur={(e) => onName(e.currentTarget.value)}
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === 'Enter') onName(e.currentTarget.value);
+              if (e.key === 'Escape') onCancel();
+            }}
+            style={{
+              width: '100%',
+              font: 'inherit',
+              color: 'var(--ink)',
+              background: 'var(--deep)',
+              border: '1px solid var(--line)',
+              padding: '1px 4px',
+            }}
+          />
+        ) : (
+          <div className="ellipsis" style={{ fontWeight: looking ? 600 : 400 }} title={c.handling.notes || undefined}>
+            {c.name}
+          </div>
+        )}
+        <div className="mono dim" style={{ fontSize: 10.5 }}>
+          {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'} · {s.widthPx} ×{' '}
+          {s.heightPx}
+        </div>
+      </div>
+      <button
+        type="button"
+        className="tool"
+        aria-pressed={c.handling.locked}
+        aria-label={c.handling.locked ? `Unlock ${c.name}` : `Lock ${c.name}`}
+        title={c.handling.locked ? 'Locked: it cannot be moved' : 'Lock: it can be moved'}
+        onClick={(e) => {
+          e.stopPropagation();
+          onLock();
+        }}
+      >
+        {c.handling.locked ? (
+          <IconLock size={14} stroke={1.7} />
+        ) : (
+          <IconLockOpen size={14} stroke={1.5} color="var(--dim)" />
+        )}
+      </button>
+      <Menu position="right-start">
+        <Menu.Target>
+          <button type="button" className="tool" aria-label={`More for ${c.name}`} onClick={(e) => e.stopPropagation()}>
+            ⋯
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown onClick={(e) => e.stopPropagation()}>{menu}</Menu.Dropdown>
+      </Menu>
+    </div>
+  );
+}

@@ -1,0 +1,82 @@
+// The engine's own picture over the real-time view, in the frame of the camera or in the whole view; it restarts when what is shown changes.
+import type { ResolvedState } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useEffect, useRef, useState } from 'react';
+import { LiveRender } from '../../../engine/liveRender.ts';
+import { bytes, plural } from '../../../ui/format.ts';
+import type { FrameRect } from '../../../view3d/viewport.ts';
+
+const STILL_MS = 150;
+
+interface Props {
+  sceneHash: string;
+  state: ResolvedState;
+  camera: CameraSettings;
+  rect: FrameRect;
+}
+
+export function LivePane({ sceneHash, state, camera, rect }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const live = useRef<LiveRender | null>(null);
+  const [said, setSaid] = useState('Starting …');
+  const [drawn, setDrawn] = useState(false);
+  useEffect(() => {
+    const l = new LiveRender((m) => {
+      if (m.kind === 'failed') {
+        setSaid(m.message);
+        setDrawn(false);
+        return;
+      }
+      if (m.kind === 'loading') {
+        setSaid(`Loading ${m.done} of ${m.of} …`);
+        return;
+      }
+      if (m.kind === 'seen') return;
+      const c = canvas.current;
+      if (!c) return;
+      c.width = m.widthPx;
+      c.height = m.heightPx;
+      c.getContext('2d')!.putImageData(new ImageData(m.rgba, m.widthPx, m.heightPx), 0, 0);
+      setDrawn(true);
+      setSaid(
+        `${plural(m.samples, 'sample')} · ${m.seconds.toFixed(1)} s · ${bytes(m.memoryBytes)}${m.threads === 1 ? '' : ` · ${m.threads} threads`}${m.finished ? ' · done' : ''}`,
+      );
+    });
+    live.current = l;
+    return () => {
+      live.current = null;
+      l.close();
+    };
+  }, []);
+  const { width, height } = rect;
+  useEffect(() => {
+    setDrawn(false); // what is under it shows the change at once
+    live.current?.forget();
+    const wait = setTimeout(() => live.current?.show({ sceneHash, state, camera, width, height }), STILL_MS);
+    return () => clearTimeout(wait);
+  }, [sceneHash, state, camera, width, height]);
+  return (
+    <div style={{ position: 'absolute', ...rect, pointerEvents: 'none' }}>
+      <canvas
+        ref={canvas}
+        aria-label="Live render"
+        role="img"
+        style={{ width: '100%', height: '100%', display: 'block', visibility: drawn ? 'visible' : 'hidden' }}
+      />
+      <span
+        className="mono"
+        data-live={drawn ? 'drawn' : 'waiting'}
+        style={{
+          position: 'absolute',
+          left: 8,
+          top: 6,
+          fontSize: 11,
+          color: '#fff',
+          textShadow: '0 0 3px #000, 0 0 2px #000',
+        }}
+      >
+        Live · {said}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,176 @@
+// All materials of the scene on balls by the engine, as the look has them: to look for, to drag onto things, to edit, to copy.
+import type { Project } from '@variscen/contract';
+import { type Change, type ResolvedState, type SceneIndex, materialTarget, propertyOf } from '@variscen/core/looks';
+import { materialLabelOf } from '@variscen/core/scene';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import BallsWorker from '../../../engine/balls.worker.ts?worker';
+import type { BallsWish, FromBalls } from '../../../engine/balls.worker.ts';
+import { threadsFor } from '../../../engine/wish.ts';
+import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
+import { copiedMaterials } from '../../../model/materialNames.ts';
+import { type Picture, Print } from '../../../engine/smallPictures.tsx';
+
+const SIZE_PX = 84;
+const REST_MS = 300;
+
+export function MaterialStrip({
+  project,
+  index,
+  state,
+  sceneHash,
+  selected,
+  onSelect,
+}: {
+  project: Project;
+  index: SceneIndex;
+  state: ResolvedState;
+  sceneHash: string;
+  selected: string | null;
+  onSelect: (target: string) => void;
+}) {
+  const [find, setFind] = useState('');
+  const [pictures, setPictures] = useState<ReadonlyMap<string, Picture>>(new Map());
+  const [fault, setFault] = useState<string | null>(null);
+  const worker = useRef<Worker | null>(null);
+  const id = useRef(0);
+  const { base, options, patches, pending } = project;
+  const all = useMemo(
+    () =>
+      [
+        ...index.document.materials.map((m) => ({ name: m.name, label: materialLabelOf(m) })),
+        ...copiedMaterials({ base, options, patches, pending })
+          .filter((n) => index.material(n) && !index.materials.has(n))
+          .map((n) => ({ name: n, label: n.replace('#', ' ') })),
+      ].sort((a, b) => a.label.localeCompare(b.label)),
+    [index, base, options, patches, pending],
+  );
+  const shown = useMemo(() => {
+    const sought = find.trim().toLowerCase();
+    return all.filter((m) => m.label.toLowerCase().includes(sought));
+  }, [all, find]);
+  // what no material shows does not make the pictures anew
+  const changes = useMemo(
+    () =>
+      [...state.values.values()]
+        .filter((v) => propertyOf(v.property.id)?.on === 'material')
+        .map((v) => ({ target: v.target, property: v.property.id, value: v.value })),
+    [state],
+  );
+  const key = JSON.stringify(changes);
+  const names = shown.map((m) => m.name).join('\n');
+  useEffect(() => {
+    const wait = setTimeout(() => {
+      const w = (worker.current ??= new BallsWorker());
+      const wish = ++id.current;
+      w.onmessage = ({ data: m }: MessageEvent<FromBalls>) => {
+        if (m.id !== id.current) return;
+        if ('failed' in m) setFault(m.failed);
+        else setPictures((old) => new Map(old).set(m.name, { rgba: m.rgba, widthPx: SIZE_PX, heightPx: SIZE_PX }));
+      };
+      w.onerror = (e) => setFault(e.message || 'The pictures of materials could not be made.');
+      w.postMessage({
+        id: wish,
+        sceneHash,
+        changes: JSON.parse(key) as Change[],
+        names: names ? names.split('\n') : [],
+        sizePx: SIZE_PX,
+        threads: threadsFor(navigator.hardwareConcurrency),
+      } satisfies BallsWish);
+    }, REST_MS);
+    return () => clearTimeout(wait);
+  }, [key, names, sceneHash]);
+  useEffect(
+    () => () => {
+      worker.current?.terminate();
+      worker.current = null;
+    },
+    [],
+  );
+  return (
+    <div
+      style={{
+        display: 'grid',
+        gridTemplateColumns: '128px minmax(0, 1fr)',
+        minWidth: 0,
+        gap: 8,
+        padding: '10px 8px 6px 0',
+      }}
+    >
+      <div>
+        <input
+          value={find}
+          onChange={(e) => setFind(e.currentTarget.value)}
+          placeholder={`Find among ${all.length}`}
+          aria-label="Find a material"
+          style={{
+            width: '100%',
+            border: 0,
+            borderBottom: '1px solid var(--line)',
+            background: 'none',
+            color: 'var(--ink)',
+            font: 'inherit',
+            padding: '3px 0',
+          }}
+        />
+        <p className="dim" style={{ fontSize: 11, margin: '8px 0 0' }}>
+          Drag one onto a thing in the view or the tree. A click shows its values.
+        </p>
+        {fault && (
+          <p className="dim" style={{ fontSize: 11 }}>
+            {fault}
+          </p>
+        )}
+      </div>
+      <div role="listbox" aria-label="Materials" style={{ display: 'flex', gap: 8, overflowX: 'auto' }}>
+        {shown.map((m) => {
+          const picture = pictures.get(m.name);
+          const on = selected === materialTarget(m.name);
+          return (
+            <div
+              key={m.name}
+              role="option"
+              tabIndex={0}
+              aria-selected={on}
+              aria-label={m.label}
+              draggable
+              data-picture={picture ? 'yes' : 'no'}
+              onDragStart={(e) => {
+                e.dataTransfer.setData(MATERIAL_DRAG, m.name);
+                e.dataTransfer.effectAllowed = 'copy';
+              }}
+              onClick={() => onSelect(materialTarget(m.name))}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter' || e.key === ' ') {
+                  e.preventDefault();
+                  onSelect(materialTarget(m.name));
+                }
+              }}
+              style={{ flex: 'none', width: SIZE_PX, cursor: 'grab' }}
+            >
+              <div
+                style={{
+                  width: SIZE_PX,
+                  height: SIZE_PX,
+                  background: 'var(--deep)',
+                  outline: on ? '2px solid var(--materials)' : undefined,
+                  outlineOffset: 1,
+                  pointerEvents: 'none',
+                }}
+              >
+                {picture && <Print picture={picture} />}
+              </div>
+              <div
+                className="ellipsis"
+                title={m.label}
+                style={{ fontSize: 11, marginTop: 5, color: on ? 'var(--ink)' : 'var(--dim)' }}
+              >
+                {m.label}
+              </div>
+            </div>
+          );
+        })}
+        {shown.length === 0 && <p className="dim">Nothing is called “{find}”.</p>}
+      </div>
+    </div>
+  );
+}

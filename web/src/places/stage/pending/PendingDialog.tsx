@@ -1,0 +1,189 @@
+// All that is pending in the project, wherever it would go: chosen ones are kept, moved or discarded.
+import { Checkbox, Modal, Select } from '@mantine/core';
+import type { Project } from '@variscen/contract';
+import { type Change, FACET_NAMES, type SceneIndex, changeText, keyOf, propertyOf } from '@variscen/core/looks';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useMemo, useState } from 'react';
+import { plural } from '../../../ui/format.ts';
+import { FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { PendingValue } from './PendingValue.tsx';
+import { type Destination, type PendingWriter, destinationLabel, fits } from '../../../session/edits.ts';
+import type { Keeper } from '../../../session/keeper.ts';
+
+const ROW_PX = 26;
+type Line =
+  | { readonly kind: 'head'; readonly destination: string; readonly changes: readonly Change[] }
+  | { readonly kind: 'change'; readonly destination: string; readonly change: Change };
+const idOf = (destination: string, c: Change): string => `${destination} ${keyOf(c.target, c.property)}`;
+
+export function PendingDialog({
+  project,
+  index,
+  writer,
+  keeper,
+  onClose,
+}: {
+  project: Project;
+  index: SceneIndex | undefined;
+  writer: PendingWriter;
+  keeper: Keeper;
+  onClose: () => void;
+}) {
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const lines = useMemo(
+    (): Line[] =>
+      project.pending.flatMap(({ destination, changes }): Line[] => [
+        { kind: 'head', destination, changes: changes as Change[] },
+        ...(changes as Change[]).map((change) => ({ kind: 'change' as const, destination, change })),
+      ]),
+    [project.pending],
+  );
+  const list = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => box,
+    estimateSize: () => ROW_PX,
+    overscan: 8,
+  });
+  const picked = project.pending
+    .map((p) => ({
+      destination: p.destination,
+      changes: (p.changes as Change[]).filter((c) => chosen.has(idOf(p.destination, c))),
+    }))
+    .filter((p) => p.changes.length);
+  const count = picked.reduce((n, p) => n + p.changes.length, 0);
+  const facets = new Set(picked.flatMap((p) => p.changes.map((c) => propertyOf(c.property)?.facet)));
+  const targets: Destination[] = [
+    { id: 'base', label: 'the base', facet: undefined },
+    ...project.options.map((o) => ({
+      id: `option:${o.id}`,
+      label: `${FACET_NAMES[o.facet]}: ${o.name}`,
+      facet: o.facet,
+    })),
+    ...project.cameras.map((c) => ({ id: `camera:${c.id}`, label: `${c.name} only`, facet: undefined })),
+  ].filter((d) => picked.every((p) => p.changes.every((c) => fits(c, d))));
+  const each = async (work: (destination: string, changes: readonly Change[]) => Promise<unknown>) => {
+    for (const p of picked) await work(p.destination, p.changes);
+    setChosen(new Set());
+  };
+  const set = (ids: readonly string[], on: boolean) =>
+    setChosen((s) => {
+      const n = new Set(s);
+      for (const id of ids)
+        if (on) n.add(id);
+        else n.delete(id);
+      return n;
+    });
+  return (
+    <Modal opened onClose={onClose} title="Pending edits of the project" size={640}>
+      {lines.length === 0 && <p className="dim">Nothing is pending any more.</p>}
+      <div ref={setBox} style={{ maxHeight: '52vh', overflow: 'auto' }}>
+        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => {
+            const line = lines[item.index]!;
+            const at = {
+              position: 'absolute',
+              top: item.start,
+              left: 0,
+              right: 0,
+              height: ROW_PX,
+              display: 'grid',
+              alignItems: 'center',
+              gap: 8,
+            } as const;
+            if (line.kind === 'head') {
+              const ids = line.changes.map((c) => idOf(line.destination, c));
+              const on = ids.filter((x) => chosen.has(x)).length;
+              const o = project.options.find((x) => `option:${x.id}` === line.destination);
+              return (
+                <div
+                  key={item.key}
+                  style={{ ...at, ...facetColor(o?.facet ?? null), gridTemplateColumns: '20px minmax(0, 1fr) auto' }}
+                >
+                  <Checkbox
+                    size="xs"
+                    aria-label={`All in ${destinationLabel(project, line.destination)}`}
+                    checked={on === ids.length}
+                    indeterminate={on > 0 && on < ids.length}
+                    onChange={(e) => set(ids, e.currentTarget.checked)}
+                  />
+                  <b className="ellipsis" style={{ fontWeight: 500, color: 'var(--fc)' }}>
+                    {destinationLabel(project, line.destination)}
+                  </b>
+                  <span className="dim">{plural(ids.length, 'edit')}</span>
+                </div>
+              );
+            }
+            const { change: c } = line;
+            const id = idOf(line.destination, c);
+            const facet = propertyOf(c.property)?.facet;
+            return (
+              <div
+                key={item.key}
+                style={{ ...at, paddingLeft: 20, gridTemplateColumns: '20px 14px minmax(0, 1fr) minmax(0, auto)' }}
+              >
+                <Checkbox
+                  size="xs"
+                  aria-label={`${changeText(c, index)} in ${destinationLabel(project, line.destination)}`}
+                  checked={chosen.has(id)}
+                  onChange={(e) => set([id], e.currentTarget.checked)}
+                />
+                <span style={{ ...facetColor(facet ?? null), color: 'var(--fc)', lineHeight: 0 }}>
+                  {facet && <FacetGlyph facet={facet} size={11} />}
+                </span>
+                <span className="ellipsis" title={c.target}>
+                  {changeText(c, index)}
+                </span>
+                <PendingValue project={project} index={index} destination={line.destination} change={c} />
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      <div style={{ display: 'flex', gap: 8, alignItems: 'center', marginTop: 14 }}>
+        <button
+          type="button"
+          className="go"
+          style={{ padding: '6px 10px' }}
+          disabled={!count}
+          onClick={() => void each((d, only) => keeper.keep(d, { only }))}
+        >
+          Keep {plural(count, 'change')}
+        </button>
+        <Select
+          size="xs"
+          style={{ flex: 1 }}
+          aria-label="Move to"
+          placeholder={
+            count
+              ? targets.length
+                ? `Move ${plural(count, 'change')} to …`
+                : `No destination holds ${[...facets].length} facets but the base and cameras`
+              : 'Choose edits first'
+          }
+          disabled={!count}
+          searchable
+          value={null}
+          data={targets.map((t) => ({ value: t.id, label: t.label }))}
+          onChange={(to) => {
+            if (to) void each((d, only) => (d === to ? Promise.resolve() : keeper.move(d, to, only)));
+          }}
+        />
+        <button
+          type="button"
+          className="quiet"
+          style={{ padding: '6px 10px' }}
+          disabled={!count}
+          onClick={() =>
+            void each((d, only) => {
+              writer.discard(d, only);
+              return writer.settled();
+            })
+          }
+        >
+          Discard
+        </button>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,260 @@
+// Edits that are captured but not kept: each as "object, property, was → is"; kept, kept as options, moved, or discarded, one by one or all.
+import type { Project, Variant } from '@variscen/contract';
+import { type Change, type SceneIndex, changeText, propertyOf } from '@variscen/core/looks';
+import { IconCheck, IconX } from '@tabler/icons-react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type RefObject, useEffect, useImperativeHandle, useRef, useState } from 'react';
+import { plural } from '../../../ui/format.ts';
+import { say } from '../../../ui/notify.ts';
+import { KeepAs } from './KeepAs.tsx';
+import { PendingDialog } from './PendingDialog.tsx';
+import { PendingValue } from './PendingValue.tsx';
+import type { Destination, PendingWriter } from '../../../session/edits.ts';
+import type { Keeper } from '../../../session/keeper.ts';
+
+export interface TrayHandle {
+  quickKeep(): void;
+}
+interface Props {
+  project: Project;
+  index: SceneIndex | undefined;
+  destination: Destination;
+  variant: Variant;
+  pending: readonly Change[];
+  elsewhere: number;
+  writer: PendingWriter;
+  keeper: Keeper;
+  handle: RefObject<TrayHandle | null>;
+  onKept: (kept: { optionIds: readonly string[]; variantId: string | null }) => void;
+}
+
+/** Thousands of edits may be pending: only rows on screen exist. */
+const ROW_PX = 20;
+
+export function PendingTray({
+  project,
+  index,
+  destination,
+  variant,
+  pending,
+  elsewhere,
+  writer,
+  keeper,
+  handle,
+  onKept,
+}: Props) {
+  const [keepingAs, setKeepingAs] = useState(false);
+  const [all, setAll] = useState(false);
+  const [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
+  const box = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: pending.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW_PX,
+    overscan: 6,
+  });
+  const none = pending.length === 0;
+  useImperativeHandle(
+    handle,
+    () => ({
+      quickKeep: () => {
+        if (none)
+          say('Nothing is pending here', `Edits go to ${destination.label}; the shortcut keeps what you change there.`);
+        else setNaming((n) => (n === 'keeping' ? n : 'asking'));
+      },
+    }),
+    [none, destination.label],
+  );
+  // the name is of these edits: those of another destination, or later ones, ask anew
+  useEffect(() => setNaming('no'), [none, destination.id]);
+  const facets = [...new Set(pending.map((c) => propertyOf(c.property)?.facet).filter((f) => f !== undefined))];
+  const quick = async (name: string, withVariant: boolean) => {
+    if (naming === 'keeping') return;
+    if (!name.trim()) {
+      setNaming('no');
+      return;
+    }
+    setNaming('keeping');
+    const kept = await keeper.keep(
+      destination.id,
+      {
+        as: facets.map((facet) => ({ facet, name: name.trim() })),
+        ...(withVariant && { variant: { fromVariantId: variant.id } }),
+      },
+      onKept,
+    );
+    setNaming((n) => (n === 'keeping' ? (kept ? 'no' : 'asking') : n));
+  };
+  return (
+    <section
+      aria-label="Pending edits"
+      style={{
+        borderLeft: '1px solid var(--line)',
+        borderTop: '1px solid var(--line)',
+        padding: '10px 14px',
+        fontSize: 12,
+        display: 'grid',
+        gridTemplateRows: 'auto minmax(0, 1fr) auto',
+        minHeight: 0,
+      }}
+    >
+      <div style={{ display: 'flex', gap: 8, alignItems: 'baseline' }}>
+        <h4 className="ellipsis" style={{ flex: 1 }}>
+          {pending.length ? `Pending in ${destination.label}` : 'Nothing pending'}
+        </h4>
+        {(pending.length > 1 || elsewhere > 0) && (
+          <button
+            type="button"
+            style={{ color: 'var(--dim)', textDecoration: 'underline', fontSize: 11 }}
+            onClick={() => setAll(true)}
+          >
+            {elsewhere > 0 ? `${elsewhere} elsewhere` : 'All'}
+          </button>
+        )}
+      </div>
+      <div ref={box} style={{ overflow: 'auto' }}>
+        {pending.length > 0 && (
+          <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+            {list.getVirtualItems().map((item) => {
+              const c = pending[item.index]!;
+              const text = changeText(c, index);
+              return (
+                <div
+                  key={item.index}
+                  style={{
+                    position: 'absolute',
+                    top: item.start,
+                    left: 0,
+                    right: 0,
+                    display: 'grid',
+                    gridTemplateColumns: 'minmax(40px, 1fr) minmax(0, auto) 16px 16px',
+                    lineHeight: `${ROW_PX}px`,
+                    gap: 4,
+                  }}
+                >
+                  <span className="ellipsis" title={`${text} (${c.target})`}>
+                    {text}
+                  </span>
+                  <PendingValue project={project} index={index} destination={destination.id} change={c} />
+                  <button
+                    type="button"
+                    aria-label={`Keep ${text}`}
+                    title="Keep this one"
+                    onClick={() => void keeper.keep(destination.id, { only: [c] })}
+                    style={{ color: 'var(--dim)', lineHeight: 0 }}
+                  >
+                    <IconCheck size={13} />
+                  </button>
+                  <button
+                    type="button"
+                    aria-label={`Discard ${text}`}
+                    title="Discard this one"
+                    onClick={() => writer.discard(destination.id, [c])}
+                    style={{ color: 'var(--dim)', lineHeight: 0 }}
+                  >
+                    <IconX size={13} />
+                  </button>
+                </div>
+              );
+            })}
+          </div>
+        )}
+        {!pending.length && (
+          <p className="dim" style={{ margin: 0 }}>
+            What you change is captured here first, then kept or discarded.
+          </p>
+        )}
+      </div>
+      {pending.length > 0 &&
+        (naming !== 'no' ? (
+          <form
+            style={{ display: 'flex', gap: 5, paddingTop: 6 }}
+            onSubmit={(e) => {
+              e.preventDefault();
+              void quick(new FormData(e.currentTarget).get('name') as string, false);
+            }}
+          >
+            <input
+              autoFocus
+              name="name"
+              aria-label={`Name to keep ${plural(pending.length, 'change')} under`}
+              placeholder={`Name to keep ${plural(pending.length, 'change')} under`}
+              maxLength={120}
+              title="Enter keeps it as an option, Shift+Enter with a variant too"
+              onKeyDown={(e) => {
+                if (e.key === 'Escape') setNaming('no');
+                if (e.key === 'Enter' && e.shiftKey) {
+                  e.preventDefault();
+                  void quick(e.currentTarget.value, true);
+                }
+              }}
+              style={{
+                flex: 1,
+                minWidth: 0,
+                font: 'inherit',
+                color: 'var(--ink)',
+                background: 'var(--deep)',
+                border: '1px solid var(--line)',
+                borderRadius: 4,
+                padding: '4px 7px',
+              }}
+            />
+            <button
+              type="submit"
+              className="go"
+              title="Shift+Enter makes a variant with it, too"
+              style={{ padding: '5px 8px' }}
+            >
+              Keep
+            </button>
+          </form>
+        ) : (
+          <div style={{ display: 'flex', gap: 5, paddingTop: 6, whiteSpace: 'nowrap' }}>
+            <button
+              type="button"
+              className="go"
+              style={{ padding: '5px 8px' }}
+              onClick={() => void keeper.keep(destination.id, {})}
+            >
+              Keep {plural(pending.length, 'change')}
+            </button>
+            <button
+              type="button"
+              className="quiet"
+              style={{ padding: '5px 7px' }}
+              title="As new options (Ctrl+Enter keeps them under one name)"
+              onClick={() => setKeepingAs(true)}
+            >
+              Keep as…
+            </button>
+            <button
+              type="button"
+              className="quiet"
+              style={{ padding: '5px 7px' }}
+              onClick={() => writer.discard(destination.id, 'all')}
+            >
+              Discard
+            </button>
+          </div>
+        ))}
+      {keepingAs && (
+        <KeepAs
+          project={project}
+          index={index}
+          destination={destination.id}
+          variant={variant}
+          pending={pending}
+          keeper={keeper}
+          onClose={() => setKeepingAs(false)}
+          onKept={(k) => {
+            setKeepingAs(false);
+            onKept(k);
+          }}
+        />
+      )}
+      {all && (
+        <PendingDialog project={project} index={index} writer={writer} keeper={keeper} onClose={() => setAll(false)} />
+      )}
+    </section>
+  );
+}

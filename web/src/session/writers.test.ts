@@ -1,0 +1,402 @@
+// Edits on their way from the page to the server, over a stand-in of the server that keeps what it is sent and answers when the test lets it.
+import { QueryClient } from '@tanstack/react-query';
+import type { Camera, Project } from '@variscen/contract';
+import { type Change, keyOf, mergeChanges, withoutChanges } from '@variscen/core/looks';
+import { IDENTITY, type SceneDocument, cameraForScene } from '@variscen/core/scene';
+import fc from 'fast-check';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { keys } from '../api/queries.ts';
+import { CameraWriter } from './cameraWriter.ts';
+import { PendingWriter, destinationLabel, destinationsOf, fits, isPending, pendingOf, recordedIn } from './edits.ts';
+
+const id = (n: number): string => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
+const PROJECT = id(1);
+const NEAR = id(11);
+const WIDE = id(12);
+const DIM = id(21);
+const LATE = id(22);
+const BASE = id(31);
+const NIGHT = id(32);
+const document: SceneDocument = {
+  version: 1,
+  nodes: [{ path: 'Lamp', name: 'Lamp', parent: -1, matrix: IDENTITY, light: 0 }],
+  meshes: [],
+  materials: [],
+  textures: [],
+  cameras: [],
+  lights: [],
+};
+const handling = { locked: false, guides: [], plate: null, plateFit: 'fill', plateOpacity: 1, notes: '' };
+const camera = (cameraId: string, name: string): Camera =>
+  ({ id: cameraId, name, settings: cameraForScene(document), handling }) as unknown as Camera;
+const change = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
+const brighter = change('light:Lamp', 'light.intensity', 9);
+const off = change('light:Lamp', 'light.on', false);
+const hide = change('object:Sheet', 'object.shown', false);
+
+function project(): Project {
+  return {
+    id: PROJECT,
+    name: 'Tea stall',
+    history: { undo: null, redo: null, last: '1' },
+    base: [],
+    pending: [],
+    patches: [
+      { cameraId: NEAR, variantId: null, changes: [hide] },
+      { cameraId: NEAR, variantId: NIGHT, changes: [off] },
+    ],
+    cameras: [camera(NEAR, 'Near'), camera(WIDE, 'Wide')],
+    options: [
+      { id: DIM, facet: 'lighting', name: 'Dim', changes: [brighter], notes: '', tag: null },
+      { id: LATE, facet: 'visibility', name: 'Late', changes: [], notes: '', tag: null },
+    ],
+    variants: [
+      { id: BASE, name: 'Base', optionIds: [] },
+      { id: NIGHT, name: 'Night', optionIds: [DIM] },
+    ],
+  } as unknown as Project;
+}
+
+interface Asked {
+  readonly method: string;
+  readonly path: string;
+  readonly body: never;
+  answer(status?: number): void;
+}
+/** The page's cache, and the requests that wait for an answer. */
+let client: QueryClient, waiting: Asked[], pendingThere: Map<string, Change[]>, camerasThere: Map<string, Camera>;
+const here = (): Project => client.getQueryData<Project>(keys.project(PROJECT))!;
+const settle = async (): Promise<void> => {
+  for (let i = 0; i < 20; i++) await Promise.resolve();
+  await new Promise<void>((done) => {
+    const { port1, port2 } = new MessageChannel();
+    port1.onmessage = () => {
+      port1.close();
+      done();
+    };
+    port2.postMessage(0);
+  });
+};
+
+/** What the server does with a request that it does not refuse. */
+function take(
+  method: string,
+  path: string,
+  body: {
+    destination?: string;
+    set?: Change[];
+    clear?: Pick<Change, 'target' | 'property'>[] | 'all';
+    cameraIds?: string[];
+    settings?: object;
+    handling?: object;
+    name?: string;
+  },
+): unknown {
+  if (path.endsWith('/pending')) {
+    const before = pendingThere.get(body.destination!) ?? [];
+    pendingThere.set(
+      body.destination!,
+      mergeChanges(body.clear === 'all' ? [] : withoutChanges(before, body.clear ?? []), body.set ?? []),
+    );
+    return { undo: 'Edit', redo: null, last: '2' };
+  }
+  const ids = body.cameraIds ?? [path.slice(path.lastIndexOf('/') + 1)];
+  for (const cameraId of ids) {
+    const c = camerasThere.get(cameraId)!;
+    const settings = Object.fromEntries(
+      Object.entries({ ...c.settings, ...body.settings }).filter(([, v]) => v !== null),
+    );
+    camerasThere.set(cameraId, {
+      ...c,
+      ...(body.name !== undefined && { name: body.name }),
+      settings,
+      handling: { ...c.handling, ...body.handling },
+    } as Camera);
+  }
+  return method === 'PATCH' && body.cameraIds
+    ? { ...here(), cameras: [...camerasThere.values()] }
+    : camerasThere.get(ids[0]!);
+}
+beforeEach(() => {
+  client = new QueryClient();
+  client.setQueryData(keys.project(PROJECT), project());
+  waiting = [];
+  pendingThere = new Map();
+  camerasThere = new Map(project().cameras.map((c) => [c.id, c]));
+  vi.stubGlobal(
+    'fetch',
+    (path: string, { method, body }: { method: string; body: string }) =>
+      new Promise((resolve) => {
+        const asked = JSON.parse(body) as never;
+        waiting.push({
+          method,
+          path,
+          body: asked,
+          answer: (status = 200) =>
+            resolve({
+              ok: status === 200,
+              status,
+              json: () =>
+                Promise.resolve(
+                  status === 200
+                    ? take(method, path, asked)
+                    : { code: 'INVALID', message: 'The kettle is in the way.', remedy: 'Move it.' },
+                ),
+            } as Response),
+        });
+      }),
+  );
+});
+afterEach(() => {
+  vi.unstubAllGlobals();
+  vi.useRealTimers();
+});
+
+describe('pending edits', () => {
+  it('are on the page at once, before the server has answered', () => {
+    const writer = new PendingWriter(client, PROJECT);
+    writer.record('base', [brighter]);
+    expect(pendingOf(here(), 'base')).toEqual([brighter]);
+    expect(isPending(here(), 'base', 'light:Lamp', 'light.intensity')).toBe(true);
+    expect(isPending(here(), 'base', 'light:Lamp', 'light.on')).toBe(false);
+  });
+  it('that come while some are on their way go together, with the last value of each', async () => {
+    const writer = new PendingWriter(client, PROJECT);
+    writer.record('base', [brighter]);
+    await settle();
+    for (const value of [10, 11, 12]) writer.record('base', [{ ...brighter, value }]);
+    writer.record('base', [off]);
+    expect(waiting).toHaveLength(1);
+    waiting[0]!.answer();
+    await settle();
+    expect(waiting[1]!.body).toEqual({ destination: 'base', set: [{ ...brighter, value: 12 }, off], clear: [] });
+    waiting[1]!.answer();
+    await writer.settled();
+    expect(waiting).toHaveLength(2);
+    expect(pendingThere.get('base')).toEqual(pendingOf(here(), 'base'));
+  });
+  it('of several destinations stay apart', async () => {
+    const writer = new PendingWriter(client, PROJECT);
+    writer.record('base', [brighter]);
+    writer.record(`option:${LATE}`, [hide]);
+    writer.discard('base', 'all');
+    for (let i = 0; i < 6; i++) {
+      await settle();
+      waiting[i]?.answer();
+    }
+    await writer.settled();
+    expect(Object.fromEntries([...pendingThere].map(([d, c]) => [d, c.length]))).toEqual({
+      base: 0,
+      [`option:${LATE}`]: 1,
+    });
+    expect(here().pending).toEqual([{ destination: `option:${LATE}`, changes: [hide] }]);
+  });
+  it('that are refused do not hold up those behind them', async () => {
+    const writer = new PendingWriter(client, PROJECT);
+    const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
+    writer.record('base', [brighter]);
+    await settle();
+    writer.record(`option:${LATE}`, [hide]);
+    waiting[0]!.answer(400);
+    await settle();
+    expect(waiting[1]!.body).toMatchObject({ destination: `option:${LATE}`, set: [hide] });
+    waiting[1]!.answer();
+    await writer.settled();
+    expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
+    expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) }); // what the server has is asked for
+  });
+  it('are sent while what the server has instead of a refused one is still asked for', async () => {
+    const writer = new PendingWriter(client, PROJECT);
+    vi.spyOn(client, 'invalidateQueries').mockReturnValue(new Promise(() => {}));
+    writer.record('base', [brighter]);
+    await settle();
+    waiting[0]!.answer(400);
+    await settle();
+    writer.record(`option:${LATE}`, [hide]);
+    await settle();
+    expect(waiting[1]!.body).toMatchObject({ destination: `option:${LATE}`, set: [hide] });
+    waiting[1]!.answer();
+    await writer.settled();
+    expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
+  });
+  it('reach the server whole, whatever is recorded and discarded while it takes its time', async () => {
+    const targets = ['light:Lamp', 'light:Lantern'];
+    const properties = ['light.intensity', 'light.radius'];
+    const step = fc.oneof(
+      fc.record({
+        do: fc.constant('record' as const),
+        to: fc.constantFrom('base', `option:${DIM}`),
+        target: fc.constantFrom(...targets),
+        property: fc.constantFrom(...properties),
+        value: fc.integer({ min: 0, max: 9 }),
+      }),
+      fc.record({
+        do: fc.constant('discard' as const),
+        to: fc.constantFrom('base', `option:${DIM}`),
+        target: fc.constantFrom(...targets),
+        property: fc.constantFrom(...properties),
+      }),
+      fc.record({ do: fc.constant('discard all' as const), to: fc.constantFrom('base', `option:${DIM}`) }),
+      fc.record({ do: fc.constant('answer' as const) }),
+    );
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { maxLength: 25 }), async (steps) => {
+        client.setQueryData(keys.project(PROJECT), project());
+        waiting = [];
+        pendingThere = new Map();
+        const writer = new PendingWriter(client, PROJECT);
+        let answered = 0;
+        for (const s of steps) {
+          if (s.do === 'record') writer.record(s.to, [change(s.target, s.property, s.value)]);
+          else if (s.do === 'discard') writer.discard(s.to, [{ target: s.target, property: s.property }]);
+          else if (s.do === 'discard all') writer.discard(s.to, 'all');
+          else {
+            await settle();
+            waiting[answered]?.answer();
+            if (waiting[answered]) answered++;
+          }
+        }
+        for (let quiet = 0; quiet < 2;) {
+          await settle();
+          if (waiting[answered]) {
+            waiting[answered++]!.answer();
+            quiet = 0;
+          } else quiet++;
+        }
+        const sorted = (c: readonly Change[]) =>
+          [...c].sort((a, b) => (keyOf(a.target, a.property) < keyOf(b.target, b.property) ? -1 : 1));
+        for (const d of ['base', `option:${DIM}`])
+          expect(sorted(pendingThere.get(d) ?? [])).toEqual(sorted(pendingOf(here(), d)));
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('destinations', () => {
+  const p = project();
+  it('are the base, every option by facet, and the camera, alone and in the variant', () => {
+    expect(destinationsOf(p, NEAR, p.variants[1]!).map((d) => d.label)).toEqual([
+      'the base',
+      'Lighting: Dim',
+      'Visibility: Late',
+      'this camera only',
+      'this camera in this variant only',
+    ]);
+    expect(destinationsOf(p, '', p.variants[0]!).map((d) => d.label)).toEqual([
+      'the base',
+      'Lighting: Dim',
+      'Visibility: Late',
+    ]);
+  });
+  it('of one facet take changes of no other', () => {
+    const [base, dim, late, own] = destinationsOf(p, NEAR, p.variants[0]!);
+    expect([base, dim, late, own].map((d) => [fits(brighter, d!), fits(hide, d!)])).toEqual([
+      [true, true],
+      [true, false],
+      [false, true],
+      [true, true],
+    ]);
+  });
+  it('are called in words that hold anywhere, also when they are gone', () => {
+    expect(
+      ['base', `option:${DIM}`, `camera:${WIDE}`, `cell:${NEAR}:${NIGHT}`].map((d) => destinationLabel(p, d)),
+    ).toEqual(['the base', 'Lighting: Dim', 'Wide only', 'Near in Night only']);
+    expect(
+      [`option:${id(99)}`, `camera:${id(99)}`, `cell:${NEAR}:${id(99)}`].map((d) => destinationLabel(p, d)),
+    ).toEqual(['an option that is gone', 'a camera that is gone only', 'Near in a variant that is gone only']);
+  });
+  it('know what is recorded in them', () => {
+    expect(
+      [
+        'base',
+        `option:${DIM}`,
+        `camera:${NEAR}`,
+        `cell:${NEAR}:${NIGHT}`,
+        `cell:${NEAR}:${BASE}`,
+        `camera:${WIDE}`,
+      ].map((d) => recordedIn(p, d)),
+    ).toEqual([[], [brighter], [hide], [off], [], []]);
+  });
+});
+
+describe('cameras', () => {
+  const moved = (x: number) => [...IDENTITY.slice(0, 12), x, 0, 0, 1];
+  const there = (cameraId: string) => camerasThere.get(cameraId)!.settings as unknown as Record<string, unknown>;
+  const answerAll = async () => {
+    for (let i = 0; i < waiting.length || i < 3; i++) {
+      await settle();
+      waiting[i]?.answer();
+    }
+    await settle();
+  };
+
+  it('change together as one request', async () => {
+    new CameraWriter(client, PROJECT).change([NEAR, WIDE], {
+      settings: { focalLengthMm: 85 },
+      handling: { locked: true },
+    });
+    expect(here().cameras.map((c) => [c.settings.focalLengthMm, c.handling.locked])).toEqual([
+      [85, true],
+      [85, true],
+    ]);
+    await answerAll();
+    expect(waiting).toHaveLength(1);
+    expect([
+      there(NEAR)['focalLengthMm'],
+      there(WIDE)['focalLengthMm'],
+      camerasThere.get(WIDE)!.handling.locked,
+    ]).toEqual([85, 85, true]);
+  });
+  it('lose a setting that is set to nothing, here and there', async () => {
+    const writer = new CameraWriter(client, PROJECT);
+    writer.change([NEAR], { settings: { shiftY: 0.2 } });
+    await answerAll();
+    expect(there(NEAR)['shiftY']).toBe(0.2);
+    writer.change([NEAR], { settings: { shiftY: undefined } });
+    await answerAll();
+    expect('shiftY' in here().cameras[0]!.settings).toBe(false);
+    expect('shiftY' in there(NEAR)).toBe(false);
+  });
+  it('that go along with the view are written once, when it rests, where it rested', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    const writer = new CameraWriter(client, PROJECT);
+    for (let x = 1; x <= 30; x++) {
+      writer.move(NEAR, moved(x));
+      writer.rested();
+      vi.advanceTimersByTime(20);
+    }
+    expect(waiting).toHaveLength(0);
+    expect(here().cameras[0]!.settings.matrix[12]).toBe(30);
+    vi.advanceTimersByTime(400);
+    await answerAll();
+    expect(waiting.map((w) => w.path)).toEqual([`/api/projects/${PROJECT}/cameras/${NEAR}`]);
+    expect((there(NEAR)['matrix'] as number[])[12]).toBe(30);
+    expect((there(WIDE)['matrix'] as number[])[12]).toBe(cameraForScene(document).matrix[12]);
+  });
+  it('are written at once when the place is left', async () => {
+    const writer = new CameraWriter(client, PROJECT);
+    writer.move(WIDE, moved(4));
+    writer.flush();
+    await answerAll();
+    expect((there(WIDE)['matrix'] as number[])[12]).toBe(4);
+    writer.flush();
+    await settle();
+    expect(waiting).toHaveLength(1); // nothing is written twice
+  });
+  it('are sent in the order in which they were changed, and a refusal brings back what the server has', async () => {
+    const writer = new CameraWriter(client, PROJECT);
+    const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
+    writer.set(NEAR, { name: 'Closer' });
+    writer.change([NEAR], { settings: { fStop: 4 } });
+    await settle();
+    expect(waiting).toHaveLength(1);
+    waiting[0]!.answer(400);
+    await settle();
+    expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) });
+    expect(waiting).toHaveLength(2);
+    waiting[1]!.answer();
+    await settle();
+    expect([camerasThere.get(NEAR)!.name, there(NEAR)['fStop']]).toEqual(['Near', 4]);
+  });
+});

@@ -1,0 +1,134 @@
+// Materials and textures as the real-time view shows them: an approximation of what the renderer makes of them.
+import {
+  type DrawnLook,
+  type LaidMap,
+  type ResolvedState,
+  type Value,
+  mapsOf,
+  materialTarget,
+} from '@variscen/core/looks';
+import * as THREE from 'three';
+import { asset } from '../api/assets.ts';
+
+export class Surfaces {
+  private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
+  private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
+  private readonly textures = new Map<string, THREE.Texture>();
+  private freed = false;
+  constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
+
+  /** What a material of the scene looks like in a state; the same object every time, with its values brought up to date. */
+  material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
+    const base = state.scene.material(name)!;
+    const get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`);
+    const color = (v: Value | undefined): [number, number, number] =>
+      Array.isArray(v) ? (v as unknown as [number, number, number]) : [1, 1, 1];
+    const number = (v: Value | undefined) => (typeof v === 'number' ? v : 0);
+    let m = this.materials.get(name);
+    if (!m) {
+      m = new THREE.MeshStandardMaterial({ side: base.doubleSided ? THREE.DoubleSide : THREE.FrontSide });
+      this.materials.set(name, m);
+    }
+    const maps = mapsOf(state, name);
+    const now = {
+      map: this.texture(maps.base, true),
+      metalnessMap: this.texture(maps.metallicRoughness, false),
+      roughnessMap: this.texture(maps.metallicRoughness, false),
+      normalMap: this.texture(maps.normal, false),
+      emissiveMap: this.texture(maps.emission, true),
+    };
+    // a map that comes or goes is another shader
+    if ((Object.keys(now) as (keyof typeof now)[]).some((k) => (now[k] === null) !== (m[k] === null)))
+      m.needsUpdate = true;
+    Object.assign(m, now);
+    m.normalScale.setScalar(number(get('normalScale')));
+    m.color.setRGB(...color(get('baseColor')));
+    m.metalness = number(get('metallic'));
+    m.roughness = number(get('roughness'));
+    m.emissive.setRGB(...color(get('emissionColor')));
+    m.emissiveIntensity = number(get('emissionStrength'));
+    // glass is only hinted at here; the renderer refracts it
+    const clear = number(get('transmission'));
+    m.transparent = clear > 0;
+    m.opacity = 1 - 0.7 * clear;
+    m.depthWrite = clear === 0;
+    return m;
+  }
+
+  /** Clay, or the flat tones of the drawn look; its lines are for the renderer. */
+  drawnMaterial(name: string, looks: DrawnLook, state: ResolvedState): THREE.Material {
+    const own = this.material(name, state);
+    const key = `${looks} ${looks === 'clay' ? own.side : name}`;
+    let m = this.drawn.get(key);
+    if (!m)
+      this.drawn.set(
+        key,
+        (m =
+          looks === 'clay'
+            ? new THREE.MeshStandardMaterial({ color: 0xc2c2c2, roughness: 0.85, side: own.side })
+            : new THREE.MeshToonMaterial({ side: own.side, map: own.map })),
+      );
+    if (m instanceof THREE.MeshToonMaterial) {
+      m.color.copy(own.color);
+      if ((m.map === null) !== (own.map === null)) m.needsUpdate = true;
+      m.map = own.map;
+    }
+    return m;
+  }
+
+  private texture(ref: LaidMap | undefined, srgb: boolean): THREE.Texture | null {
+    if (!ref) return null;
+    const t = ref.texture;
+    const key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`;
+    const known = this.textures.get(key);
+    if (known) return known;
+    const wraps = {
+      repeat: THREE.RepeatWrapping,
+      clamp: THREE.ClampToEdgeWrapping,
+      mirror: THREE.MirroredRepeatWrapping,
+    };
+    const texture = new THREE.Texture();
+    texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+    texture.wrapS = wraps[ref.wrapS];
+    texture.wrapT = wraps[ref.wrapT];
+    texture.flipY = false;
+    texture.matrixAutoUpdate = false;
+    texture.matrix.set(
+      ref.matrix[0],
+      ref.matrix[1],
+      ref.matrix[2],
+      ref.matrix[3],
+      ref.matrix[4],
+      ref.matrix[5],
+      0,
+      0,
+      1,
+    );
+    this.textures.set(key, texture);
+    void asset(t.blob)
+      .then((b) =>
+        createImageBitmap(new Blob([b], { type: t.mediaType }), {
+          imageOrientation: 'none',
+          colorSpaceConversion: 'none',
+        }),
+      )
+      .then(
+        (image) => {
+          if (this.freed) return;
+          texture.image = image;
+          texture.needsUpdate = true;
+          this.tell.changed();
+        },
+        () => {
+          if (!this.freed) this.tell.failed(`Texture “${t.name}” could not be shown.`);
+        },
+      );
+    return texture;
+  }
+
+  free(): void {
+    this.freed = true;
+    for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
+    for (const t of this.textures.values()) t.dispose();
+  }
+}
