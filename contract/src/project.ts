@@ -64,12 +64,13 @@ export const cameraValuesSchema = cameraShape
   .partial();
 
 const frameNumber = z.int().min(0).max(1e6);
+export const guidesSchema = z.array(z.enum(GUIDES)).max(GUIDES.length);
 export const cameraHandlingSchema = z
   .object({
     locked: z.boolean(),
     aspectLocked: z.boolean(),
     notes: z.string().max(4000),
-    guides: z.array(z.enum(GUIDES)).max(GUIDES.length),
+    guides: guidesSchema,
     frames: z
       .object({ first: frameNumber, last: frameNumber, step: z.int().min(1).max(1000) })
       .refine((f) => f.first <= f.last, { message: 'The first frame must not come after the last.' })

@@ -6,6 +6,7 @@ import {
   cameraSchema,
   cameraSettingsSchema,
   cameraValuesSchema,
+  guidesSchema,
   projectSchema,
 } from '../project.ts';
 import { type RouteSpec, project, none, part } from './spec.ts';
@@ -39,12 +40,19 @@ export const CAMERAS_ROUTES = {
   updateCameras: {
     method: 'patch',
     path: '/api/projects/{projectId}/cameras',
-    summary: 'Sets the same values of several cameras, as one edit.',
+    summary: 'Sets values of several cameras as one edit: the same for all, and some of their own.',
     params: project,
     body: z.object({
       cameraIds: z.array(idSchema).min(1).max(1000),
       settings: cameraValuesSchema.optional(),
       handling: cameraHandlingSchema.partial().optional(),
+      /** Guides that are added and taken away; the others stay as each camera has them. */
+      guides: z.object({ add: guidesSchema, remove: guidesSchema }).optional(),
+      /** What differs by camera. */
+      own: z
+        .array(z.object({ cameraId: idSchema, settings: cameraValuesSchema }))
+        .max(1000)
+        .optional(),
     }),
     response: projectSchema,
   },
@@ -62,5 +70,13 @@ export const CAMERAS_ROUTES = {
     summary: 'Deletes a camera. Its renders stay on disk.',
     params: part('cameraId'),
     response: none,
+  },
+  deleteCameras: {
+    method: 'post',
+    path: '/api/projects/{projectId}/cameras/delete',
+    summary: 'Deletes several cameras as one edit. Their renders stay on disk.',
+    params: project,
+    body: z.object({ cameraIds: z.array(idSchema).min(1).max(1000) }),
+    response: projectSchema,
   },
 } as const satisfies Record<string, RouteSpec>;

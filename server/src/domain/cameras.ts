@@ -6,7 +6,18 @@ import type { EntityManager } from 'typeorm';
 import { type CameraRow, Cameras } from '../db/entities.ts';
 import { type Edits, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 
+/** Null clears a value that need not be set. */
 type Cleared<T> = { readonly [K in keyof T]?: T[K] | null | undefined };
+
+/** Of these null is a value of its own: no limit. */
+const NULL_MEANS: ReadonlySet<string> = new Set(['fStop', 'cullMarginPct']);
+
+export interface CamerasEdit {
+  readonly settings?: Cleared<CameraSettings>;
+  readonly handling?: Partial<CameraHandling>;
+  readonly guides?: { readonly add: CameraHandling['guides']; readonly remove: CameraHandling['guides'] };
+  readonly own?: readonly { readonly cameraId: string; readonly settings: Cleared<CameraSettings> }[];
+}
 
 export class CameraService {
   constructor(private readonly edits: Edits) {}
@@ -65,36 +76,14 @@ export class CameraService {
     );
   }
 
-  /** The same values for several cameras; null clears one that need not be set. */
-  updateMany(
-    projectId: string,
-    ids: readonly string[],
-    settings: Cleared<CameraSettings> | undefined,
-    handling: Partial<CameraHandling> | undefined,
-  ): Promise<void> {
+  /** One edit of several cameras. */
+  updateMany(projectId: string, ids: readonly string[], edit: CamerasEdit): Promise<void> {
+    const label = `Change ${ids.length === 1 ? 'a camera' : `${ids.length} cameras`}`;
     return this.edits.write(
       projectId,
-      `Change ${ids.length === 1 ? 'a camera' : `${ids.length} cameras`}`,
+      label,
       async (m) => {
-        for (const id of new Set(ids)) {
-          const camera = await m.findOneBy(Cameras, { id, projectId });
-          if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
-          const next = Object.fromEntries(
-            Object.entries({ ...camera.settings, ...dropUndefined(settings ?? {}) }).filter(
-              ([k, v]) => v !== null || k === 'fStop' || k === 'cullMarginPct',
-            ),
-          );
-          const checked = cameraSettingsSchema.safeParse(next);
-          if (!checked.success) throw new AppError('INVALID', `“${camera.name}”: ${checked.error.issues[0]!.message}`);
-          await m.update(
-            Cameras,
-            { id },
-            {
-              settings: checked.data as never,
-              handling: { ...camera.handling, ...dropUndefined(handling ?? {}) } as never,
-            },
-          );
-        }
+        for (const id of new Set(ids)) await changeOne(m, projectId, id, edit);
       },
       { drawn: true },
     );
@@ -114,18 +103,36 @@ export class CameraService {
     });
   }
 
-  remove(projectId: string, id: string): Promise<void> {
-    return this.edits.write(projectId, 'Delete a camera', async (m) => {
-      const name = (await m.findOneBy(Cameras, { id, projectId }))?.name ?? '';
-      await removeOne(m, Cameras, { id, projectId }, 'camera');
-      await m.query(`DELETE FROM pending WHERE project_id = $1 AND (destination = $2 OR destination LIKE $3)`, [
-        projectId,
-        `camera:${id}`,
-        `cell:${id}:%`,
-      ]);
-      return `Delete camera ${name}`;
+  remove(projectId: string, ids: readonly string[]): Promise<void> {
+    return this.edits.write(projectId, 'Delete cameras', async (m) => {
+      const names: string[] = [];
+      for (const id of new Set(ids)) names.push(await removeCamera(m, projectId, id));
+      return names.length === 1 ? `Delete camera ${names[0]}` : `Delete ${names.length} cameras`;
     });
   }
+}
+
+async function changeOne(m: EntityManager, projectId: string, id: string, edit: CamerasEdit): Promise<void> {
+  const camera = await m.findOneBy(Cameras, { id, projectId });
+  if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
+  const own = edit.own?.find((x) => x.cameraId === id)?.settings;
+  const merged = { ...camera.settings, ...dropUndefined(edit.settings ?? {}), ...dropUndefined(own ?? {}) };
+  const isValue = ([key, value]: [string, unknown]) => value !== null || NULL_MEANS.has(key);
+  const checked = cameraSettingsSchema.safeParse(Object.fromEntries(Object.entries(merged).filter(isValue)));
+  if (!checked.success) throw new AppError('INVALID', `“${camera.name}”: ${checked.error.issues[0]!.message}`);
+  const handling = { ...camera.handling, ...dropUndefined(edit.handling ?? {}) };
+  const { add = [], remove = [] } = edit.guides ?? {};
+  const guides = [...handling.guides.filter((g) => !add.includes(g) && !remove.includes(g)), ...add];
+  await m.update(Cameras, { id }, { settings: checked.data as never, handling: { ...handling, guides } as never });
+}
+
+/** Returns its name. */
+async function removeCamera(m: EntityManager, projectId: string, id: string): Promise<string> {
+  const name = (await m.findOneBy(Cameras, { id, projectId }))?.name ?? '';
+  await removeOne(m, Cameras, { id, projectId }, 'camera');
+  const own = [projectId, `camera:${id}`, `cell:${id}:%`];
+  await m.query(`DELETE FROM pending WHERE project_id = $1 AND (destination = $2 OR destination LIKE $3)`, own);
+  return name;
 }
 
 const inOrder = (m: EntityManager, projectId: string): Promise<CameraRow[]> =>

@@ -146,6 +146,22 @@ export class History {
     return this.turn(projectId, 'undone');
   }
 
+  /** A step that another window has made, and this one has not seen yet, is not turned without a word: the page shows it first. */
+  private async refuseUnseen(m: EntityManager, stepId: string, label: string, back: boolean): Promise<void> {
+    const { tab, seen } = origin();
+    if (seen === null) return;
+    const [row] = await m.query<{ tab: string | null; last: string | null }[]>(
+      `SELECT s.tab, (SELECT max(r.id)::text FROM history_row r WHERE r.step_id = s.id) AS last FROM history_step s WHERE s.id = $1`,
+      [stepId],
+    );
+    if (!row || row.tab === tab || row.last === null || BigInt(row.last) <= BigInt(seen)) return;
+    throw new AppError(
+      'CONFLICT',
+      `In another window “${label}” was done meanwhile. It was not ${back ? 'undone' : 'redone'}.`,
+      `What it did is shown now. ${back ? 'Undo' : 'Redo'} again if it is still wanted.`,
+    );
+  }
+
   private turn(projectId: string, from: Step['state']): Promise<string> {
     return this.db.transaction(async (m) => {
       await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
@@ -160,6 +176,7 @@ export class History {
           back ? 'There is nothing to undo.' : 'There is nothing to do again.',
           'Edits of this project appear here as they are made.',
         );
+      await this.refuseUnseen(m, step.id, step.label, back);
       const rows = net(
         await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [
           step.id,

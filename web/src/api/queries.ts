@@ -41,11 +41,12 @@ export const useScene = (hash: string | undefined) =>
   });
 
 /** Listens to the server until it is closed; on a reconnect everything is asked for again. */
-export function listen(client: QueryClient): () => void {
+export function listen(client: QueryClient, onConnected: () => void = () => undefined): () => void {
   const source = new EventSource(pathOf('events'));
   let opened = false;
   source.onopen = () => {
     if (opened) void client.invalidateQueries();
+    onConnected();
     opened = true;
   };
   source.onmessage = (m: MessageEvent<string>) => {

@@ -1,13 +1,17 @@
 // The frame that every place shares: the rail at the left, the sentence on top.
-import { Suspense, lazy } from 'react';
+import { type ReactNode, Suspense, lazy } from 'react';
 import { Navigate, Route, Routes, useParams } from 'react-router';
+import type { Project } from '@variscen/contract';
 import { useProject, useProjects } from '../api/queries.ts';
 import { BoardPlace } from '../places/board/BoardPlace.tsx';
 import { LibraryPlace } from '../places/library/LibraryPlace.tsx';
 import { ProjectsPlace } from '../places/projects/ProjectsPlace.tsx';
 import { QueuePlace } from '../places/queue/QueuePlace.tsx';
 import { ScenePlace } from '../places/scene/ScenePlace.tsx';
+import { useSession } from '../session/projectSession.ts';
+import { ConnectionNote } from '../shell/ConnectionNote.tsx';
 import { Rail } from '../shell/Rail.tsx';
+import { PlaceBoundary, Unreadable } from './PlaceBoundary.tsx';
 
 // the view's library is large; the other places do not wait for it
 const StagePlace = lazy(() => import('../places/stage/StagePlace.tsx').then((m) => ({ default: m.StagePlace })));
@@ -17,93 +21,66 @@ export function App() {
     <div className="app">
       <Routes>
         <Route path="/" element={<First />} />
-        <Route
-          path="/projects"
-          element={
-            <>
-              <Rail />
-              <ProjectsPlace />
-            </>
-          }
-        />
-        <Route path="/projects/:projectId/stage" element={<InProject place="stage" />} />
-        <Route path="/projects/:projectId/scene" element={<InProject place="scene" />} />
-        <Route path="/projects/:projectId/board" element={<InProject place="board" />} />
-        <Route
-          path="/library"
-          element={
-            <>
-              <Rail />
-              <LibraryPlace />
-            </>
-          }
-        />
-        <Route
-          path="/queue"
-          element={
-            <>
-              <Rail />
-              <QueuePlace />
-            </>
-          }
-        />
+        <Route path="/projects" element={<Framed place={<ProjectsPlace />} />} />
+        <Route path="/projects/:projectId/stage" element={<InProject place={(p) => <StagePlace project={p} />} />} />
+        <Route path="/projects/:projectId/scene" element={<InProject place={(p) => <ScenePlace project={p} />} />} />
+        <Route path="/projects/:projectId/board" element={<InProject place={(p) => <BoardPlace project={p} />} />} />
+        <Route path="/library" element={<Framed place={<LibraryPlace />} />} />
+        <Route path="/queue" element={<Framed place={<QueuePlace />} />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
     </div>
   );
 }
 
+function Framed({ projectId, place }: { projectId?: string; place: ReactNode }) {
+  return (
+    <>
+      <Rail {...(projectId !== undefined && { projectId })} />
+      <PlaceBoundary>
+        <Suspense fallback={<Waiting />}>{place}</Suspense>
+      </PlaceBoundary>
+    </>
+  );
+}
+
+function Waiting() {
+  return (
+    <>
+      <header className="sentence" />
+      <main className="place" aria-busy />
+    </>
+  );
+}
+
 /** Home is the board of the project that was open last. */
 function First() {
   const projects = useProjects();
+  if (projects.error) {
+    const again = () => void projects.refetch();
+    return <Framed place={<Unreadable what="The list of projects" error={projects.error} onAgain={again} />} />;
+  }
+  if (!projects.data) return <Framed place={<Waiting />} />;
   const last = localStorage.getItem('variscen.project');
-  if (!projects.data) return null;
-  const open = projects.data.find((p) => p.id === last && p.hasScene) ?? projects.data.find((p) => p.hasScene);
+  const withScene = projects.data.filter((p) => p.hasScene);
+  const open = withScene.find((p) => p.id === last) ?? withScene[0];
   return <Navigate to={open ? `/projects/${open.id}/board` : '/projects'} replace />;
 }
 
-function InProject({ place }: { place: 'stage' | 'board' | 'scene' }) {
+function InProject({ place }: { place: (project: Project) => ReactNode }) {
   const { projectId = '' } = useParams();
-  const { data: project, error } = useProject(projectId);
-  if (error)
-    return (
-      <>
-        <Rail />
-        <header className="sentence">This project cannot be shown.</header>
-        <main className="place empty">
-          <h1>{error.message}</h1>
-          <p>It may have been deleted. Choose another under Projects.</p>
-        </main>
-      </>
-    );
-  if (!project)
-    return (
-      <>
-        <Rail projectId={projectId} />
-        <header className="sentence" />
-        <main className="place" aria-busy />
-      </>
-    );
+  const { data: project, error, refetch } = useProject(projectId);
+  const session = useSession(projectId);
+  // what is known of a project stays on the page while the server does not answer
+  if (!project && error) {
+    return <Framed place={<Unreadable what="This project" error={error} onAgain={() => void refetch()} />} />;
+  }
+  if (!project) return <Framed projectId={projectId} place={<Waiting />} />;
   localStorage.setItem('variscen.project', projectId);
   return (
     <>
-      <Rail projectId={projectId} />
-      {place === 'board' ? (
-        <BoardPlace project={project} />
-      ) : place === 'scene' ? (
-        <ScenePlace project={project} />
-      ) : (
-        <Suspense
-          fallback={
-            <>
-              <header className="sentence" />
-              <main className="place" aria-busy />
-            </>
-          }
-        >
-          <StagePlace project={project} />
-        </Suspense>
-      )}
+      <Framed projectId={projectId} place={place(project)} />
+      <ConnectionNote session={session} />
     </>
   );
 }

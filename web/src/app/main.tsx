@@ -11,7 +11,9 @@ import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
 import { App } from './App.tsx';
 import { listen } from '../api/queries.ts';
+import { tryAllNow } from '../session/writeQueue.ts';
 import { theme } from './theme.ts';
+import { guardUnsentWork } from './unsentWork.ts';
 
 // what hands do shows before the next key or click is taken: an edit that comes a moment after the choice of its destination belongs there
 notifyManager.setScheduler(queueMicrotask);
@@ -19,7 +21,8 @@ const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
 });
 function Listening() {
-  useEffect(() => listen(client), []);
+  useEffect(() => listen(client, tryAllNow), []);
+  useEffect(guardUnsentWork, []);
   return null;
 }
 createRoot(document.getElementById('root')!).render(

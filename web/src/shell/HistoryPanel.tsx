@@ -1,12 +1,12 @@
-// Every edit of the project that can be taken back or done again, in words; a click goes to how things were after it.
+// Every edit of the project that can be undone or redone, in words; a click goes to how things were after it.
 import { Drawer } from '@mantine/core';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
-import { keys, setProject } from '../api/queries.ts';
+import { useSession } from '../session/projectSession.ts';
 import { plural } from '../ui/format.ts';
-import { say, sayError } from '../ui/notify.ts';
+import { say } from '../ui/notify.ts';
 
 export function HistoryPanel({
   projectId,
@@ -18,7 +18,7 @@ export function HistoryPanel({
   last: string;
   onClose: () => void;
 }) {
-  const client = useQueryClient();
+  const session = useSession(projectId);
   const steps = useQuery({
     queryKey: ['history', projectId, last],
     queryFn: () => call('history', { params: { projectId } }),
@@ -30,15 +30,13 @@ export function HistoryPanel({
   const top = all.findIndex((s) => s.state === 'done');
   const go = async (stepId: string, count: number, back: boolean) => {
     setBusy(true);
-    try {
-      setProject(client, await call('goToStep', { params: { projectId, stepId } }));
-      void client.invalidateQueries({ queryKey: keys.board(projectId) });
-      say(`${plural(count, 'edit')} ${back ? 'taken back' : 'done again'}`);
-    } catch (e) {
-      sayError(e);
-    } finally {
-      setBusy(false);
-    }
+    const done = await session.goToStep(stepId);
+    setBusy(false);
+    if (done) say(`${plural(count, 'edit')} ${back ? 'undone' : 'redone'}`);
+  };
+  const titleOf = (undone: boolean, here: boolean) => {
+    if (here) return 'How things are now';
+    return undone ? 'Redo up to here' : 'Undo all that came after';
   };
   const row = (id: string, label: string, at: string | null, i: number, undone: boolean, here: boolean) => (
     <button
@@ -47,7 +45,7 @@ export function HistoryPanel({
       disabled={busy || here}
       aria-current={here ? 'step' : undefined}
       onClick={() => void go(id, Math.abs(i - Math.max(0, top)) || all.length, i > top)}
-      title={here ? 'How things are now' : undone ? 'Do again up to here' : 'Take back all that came after'}
+      title={titleOf(undone, here)}
       style={{
         display: 'grid',
         gridTemplateColumns: '10px minmax(0, 1fr) auto',
@@ -73,7 +71,7 @@ export function HistoryPanel({
       />
       <span className="ellipsis">
         {label}
-        {undone && <span className="sr">, taken back</span>}
+        {undone && <span className="sr">, undone</span>}
       </span>
       <span className="mono faint" style={{ fontSize: 11 }}>
         {at && (dayjs(at).isSame(dayjs(), 'day') ? dayjs(at).format('HH:mm') : dayjs(at).format('D MMM HH:mm'))}

@@ -1,84 +1,96 @@
-// Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it.
+// Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it; and the list of all edits.
 import { IconArrowBackUp, IconArrowForwardUp, IconHistory } from '@tabler/icons-react';
-import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
-import { call } from '../api/client.ts';
-import { keys, setProject, useProject } from '../api/queries.ts';
-import { say, sayError } from '../ui/notify.ts';
+import { type ReactNode, useEffect, useState } from 'react';
+import { useProject } from '../api/queries.ts';
+import { useSession } from '../session/projectSession.ts';
+import { say } from '../ui/notify.ts';
 import { typing } from '../ui/typing.ts';
 import { HistoryPanel } from './HistoryPanel.tsx';
+import styles from './UndoButtons.module.css';
+
+type Way = 'undo' | 'redo';
 
 export function UndoButtons({ projectId }: { projectId: string }) {
-  const client = useQueryClient();
   const { data: project } = useProject(projectId);
-  const busy = useRef<Promise<unknown>>(Promise.resolve());
+  const session = useSession(projectId);
   const [listed, setListed] = useState(false);
-  const turn = (way: 'undo' | 'redo') => {
-    // one after another, however fast the keys are
-    busy.current = busy.current.then(async () => {
-      try {
-        const r = await call(way, { params: { projectId } });
-        setProject(client, r.project);
-        void client.invalidateQueries({ queryKey: keys.board(projectId) });
-        say(`${way === 'undo' ? 'Taken back' : 'Done again'}: ${r.label}`);
-      } catch (e) {
-        sayError(e);
-      }
-    });
+  const { undo = null, redo = null, last = '' } = project?.history ?? {};
+  const turn = async (way: Way) => {
+    const label = await session.turn(way);
+    if (label !== undefined) say(`${way === 'undo' ? 'Undone' : 'Redone'}: ${label}`);
   };
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.altKey || typing(e.target)) return;
-      const way =
-        e.key.toLowerCase() === 'z' ? (e.shiftKey ? 'redo' : 'undo') : e.key.toLowerCase() === 'y' ? 'redo' : null;
-      if (way) {
-        e.preventDefault();
-        turn(way);
-      }
+      const way = typing(e.target) ? null : wayOf(e);
+      if (!way) return;
+      e.preventDefault();
+      void turn(way);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   });
-  const { undo = null, redo = null } = project?.history ?? {};
   return (
-    <div style={{ marginTop: 'auto', display: 'grid', gap: 2 }}>
+    <div className={styles.buttons}>
       {listed && (
         <HistoryPanel
           projectId={projectId}
-          last={`${project?.history.last ?? ''} ${undo ?? ''} ${redo ?? ''}`}
+          last={`${last} ${undo ?? ''} ${redo ?? ''}`}
           onClose={() => setListed(false)}
         />
       )}
-      <button
-        type="button"
-        className="tool"
-        aria-pressed={listed}
-        aria-label="History"
-        title="History of edits"
-        onClick={() => setListed(!listed)}
-      >
+      <Tool label="History" title="History of edits" pressed={listed} onClick={() => setListed(!listed)}>
         <IconHistory size={18} stroke={1.5} />
-      </button>
-      <button
-        type="button"
-        className="tool"
+      </Tool>
+      <Tool
+        label={undo === null ? 'Nothing to undo' : `Undo: ${undo}`}
+        keys="Ctrl+Z"
         disabled={undo === null}
-        aria-label={undo === null ? 'Nothing to undo' : `Undo: ${undo}`}
-        title={undo === null ? 'Nothing to undo' : `Undo: ${undo} (Ctrl+Z)`}
-        onClick={() => turn('undo')}
+        onClick={() => void turn('undo')}
       >
         <IconArrowBackUp size={19} stroke={1.5} />
-      </button>
-      <button
-        type="button"
-        className="tool"
+      </Tool>
+      <Tool
+        label={redo === null ? 'Nothing to redo' : `Redo: ${redo}`}
+        keys="Ctrl+Shift+Z"
         disabled={redo === null}
-        aria-label={redo === null ? 'Nothing to do again' : `Redo: ${redo}`}
-        title={redo === null ? 'Nothing to do again' : `Redo: ${redo} (Ctrl+Shift+Z)`}
-        onClick={() => turn('redo')}
+        onClick={() => void turn('redo')}
       >
         <IconArrowForwardUp size={19} stroke={1.5} />
-      </button>
+      </Tool>
     </div>
   );
+}
+
+interface ToolProps {
+  label: string;
+  title?: string;
+  keys?: string;
+  pressed?: boolean;
+  disabled?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}
+function Tool({ label, title, keys, pressed, disabled = false, onClick, children }: ToolProps) {
+  const said = title ?? (disabled || !keys ? label : `${label} (${keys})`);
+  return (
+    <button
+      type="button"
+      className="tool"
+      aria-label={label}
+      title={said}
+      aria-pressed={pressed}
+      disabled={disabled}
+      onClick={onClick}
+    >
+      {children}
+    </button>
+  );
+}
+
+function wayOf(e: KeyboardEvent): Way | null {
+  if (!(e.ctrlKey || e.metaKey) || e.altKey) return null;
+  const key = e.key.toLowerCase();
+  if (key === 'y') return 'redo';
+  if (key !== 'z') return null;
+  return e.shiftKey ? 'redo' : 'undo';
 }

@@ -9,7 +9,7 @@ export function sayError(e: unknown): void {
     color: 'gray',
     title: known?.message ?? (e instanceof Error ? e.message : String(e)),
     message: known?.remedy ?? '',
-    autoClose: 8000,
+    autoClose: false, // it stays until it was read
   });
 }
 export const say = (title: string, message = ''): void => {

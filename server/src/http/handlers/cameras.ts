@@ -14,7 +14,8 @@ export const camerasHandlers = ({ projects, cameras }: Services): Handlers<typeo
     return byId((await projects.get(params.projectId)).cameras, params.cameraId);
   },
   updateCameras: async ({ params, body }) => {
-    await cameras.updateMany(params.projectId, body.cameraIds, body.settings, body.handling);
+    const { cameraIds, ...edit } = body;
+    await cameras.updateMany(params.projectId, cameraIds, edit);
     return projects.get(params.projectId);
   },
   orderCameras: async ({ params, body }) => {
@@ -22,7 +23,11 @@ export const camerasHandlers = ({ projects, cameras }: Services): Handlers<typeo
     return projects.get(params.projectId);
   },
   deleteCamera: async ({ params }) => {
-    await cameras.remove(params.projectId, params.cameraId);
+    await cameras.remove(params.projectId, [params.cameraId]);
     return {};
+  },
+  deleteCameras: async ({ params, body }) => {
+    await cameras.remove(params.projectId, body.cameraIds);
+    return projects.get(params.projectId);
   },
 });

@@ -5,17 +5,19 @@ import type { Project } from '@variscen/contract';
 import { FACET_NAMES, type Facet, combinations, faultOfVariantTemplate, variantName } from '@variscen/core/looks';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { keys, setProject } from '../../api/queries.ts';
+import { setProject } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../ui/glyphs.tsx';
-import { say, sayError } from '../../ui/notify.ts';
+import { say } from '../../ui/notify.ts';
 
 const MOST = 2000;
 const LISTED = 240;
 
 export function CombineDialog({ project, onClose }: { project: Project; onClose: () => void }) {
   const client = useQueryClient();
+  const session = useSession(project.id);
   const [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [template, setTemplate] = useState(project.variantTemplate);
@@ -43,22 +45,20 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
     });
   const make = async () => {
     setBusy(true);
-    try {
-      if (template !== project.variantTemplate)
-        await call('updateProject', { params: { projectId: project.id }, body: { variantTemplate: template } });
-      const r = await call('createVariants', { params: { projectId: project.id }, body: { combinations: wanted } });
-      setProject(client, r.project);
-      void client.invalidateQueries({ queryKey: keys.board(project.id) });
-      say(
-        `${plural(r.variantIds.length, 'variant')} made`,
-        `The board has ${plural(r.project.cameras.length * r.project.variants.length, 'cell')} now.`,
-      );
-      onClose();
-    } catch (e) {
-      sayError(e);
-    } finally {
-      setBusy(false);
-    }
+    const params = { projectId: project.id };
+    const made = await session.write(async () => {
+      if (template !== project.variantTemplate) {
+        await call('updateProject', { params, body: { variantTemplate: template } });
+      }
+      const answer = await call('createVariants', { params, body: { combinations: wanted } });
+      setProject(client, answer.project);
+      return answer;
+    });
+    setBusy(false);
+    if (!made) return;
+    const cells = made.project.cameras.length * made.project.variants.length;
+    say(`${plural(made.variantIds.length, 'variant')} made`, `The board has ${plural(cells, 'cell')} now.`);
+    onClose();
   };
   return (
     <Modal opened onClose={onClose} title="Combine options" size={820}>

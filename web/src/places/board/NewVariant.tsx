@@ -1,11 +1,9 @@
 // Makes a variant of options; it is named from them.
 import { Modal } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { keys } from '../../api/queries.ts';
-import { sayError } from '../../ui/notify.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { CombineDialog } from './CombineDialog.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
@@ -14,16 +12,14 @@ export function NewVariant({ project }: { project: Project }) {
   const [open, setOpen] = useState(false);
   const [combining, setCombining] = useState(false);
   const [optionIds, setOptionIds] = useState<string[]>([]);
-  const client = useQueryClient();
+  const session = useSession(project.id);
   const make = async () => {
-    try {
-      await call('createVariant', { params: { projectId: project.id }, body: { optionIds } });
-      await client.invalidateQueries({ queryKey: keys.project(project.id) });
-      await client.invalidateQueries({ queryKey: keys.board(project.id) });
-      setOpen(false);
-    } catch (e) {
-      sayError(e);
-    }
+    const made = await session.write(() =>
+      call('createVariant', { params: { projectId: project.id }, body: { optionIds } }),
+    );
+    if (!made) return;
+    await session.readAgain();
+    setOpen(false);
   };
   return (
     <div

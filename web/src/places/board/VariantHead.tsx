@@ -1,13 +1,12 @@
 // A column's head: the variant's name and the options that it is made of.
 import { Checkbox, Menu, Modal, TextInput, Textarea } from '@mantine/core';
 import { IconNote } from '@tabler/icons-react';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project, Variant } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { keys, setProject } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { plural } from '../../ui/format.ts';
-import { say, sayError } from '../../ui/notify.ts';
+import { say } from '../../ui/notify.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { OptionChips } from './OptionChips.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
@@ -29,40 +28,29 @@ export function VariantHead({
   const [open, setOpen] = useState<Open>(null);
   const [text, setText] = useState('');
   const [ids, setIds] = useState<readonly string[]>([]);
-  const client = useQueryClient();
+  const session = useSession(project.id);
   const params = { projectId: project.id, variantId: variant.id };
-  const refresh = () =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: keys.project(project.id) }),
-      client.invalidateQueries({ queryKey: keys.board(project.id) }),
-    ]);
+  /** Writes, and closes the dialog. */
   const run = async (work: () => Promise<unknown>) => {
-    try {
-      await work();
-      await refresh();
-      setOpen(null);
-    } catch (e) {
-      sayError(e);
-    }
+    if ((await session.write(work)) === undefined) return;
+    await session.readAgain();
+    setOpen(null);
   };
   const update = (body: { name?: string | null; optionIds?: string[]; excludedCameraIds?: string[]; notes?: string }) =>
     run(() => call('updateVariant', { params, body }));
   const at = project.variants.findIndex((v) => v.id === variant.id);
   const out = variant.excludedCameraIds.length;
-  const move = (step: number) =>
-    run(async () => {
-      const order = project.variants.map((v) => v.id);
-      order.splice(at, 1);
-      order.splice(at + step, 0, variant.id);
-      setProject(
-        client,
-        await call('orderVariants', { params: { projectId: project.id }, body: { variantIds: order } }),
-      );
-    });
+  const move = (step: number) => {
+    const order = project.variants.map((v) => v.id);
+    order.splice(at, 1);
+    order.splice(at + step, 0, variant.id);
+    session.orderVariants(order);
+  };
   const remove = () =>
     run(async () => {
       await call('deleteVariant', { params });
       say(`Variant “${variant.name}” is deleted`, 'Ctrl+Z brings it back. Its renders stay on disk.');
+      return true;
     });
   return (
     <div

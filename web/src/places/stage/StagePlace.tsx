@@ -1,6 +1,5 @@
 // The scene: tree, view, inspector; options below. What hands change here goes to the destination that the sentence names.
 import { Menu } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import {
   type Change,
@@ -24,7 +23,7 @@ import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
-import { keys, setProject, useScene } from '../../api/queries.ts';
+import { useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { useAddress } from '../../ui/address.ts';
 import { facetColor } from '../../ui/glyphs.tsx';
@@ -44,22 +43,18 @@ import { TimeBar } from './TimeBar.tsx';
 import { Tree } from './tree/Tree.tsx';
 import { Vanished, vanishedOf } from './tree/Vanished.tsx';
 import { View, type ViewHandle } from './View.tsx';
-import { CameraWriter } from '../../session/cameraWriter.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { pasted, useClipboard, valuesOf } from '../../model/clipboard.ts';
 import { heightsBelow } from '../../engine/dropOnto.ts';
-import { Keeper } from '../../session/keeper.ts';
-import { type Destination, PendingWriter, destinationsOf, fits, pendingOf } from '../../session/edits.ts';
+import { type Destination, destinationOf, destinationsOf, fits, pendingOf } from '../../model/destinations.ts';
 import { nodeOf, targetOf } from '../../model/selection.ts';
 import { useSeen } from '../../engine/seen.ts';
 import type { Pick as Pick3D } from '../../view3d/viewport.ts';
 
 export function StagePlace({ project }: { project: Project }) {
   const [search, put] = useAddress();
-  const client = useQueryClient();
   const scene = useScene(project.revision?.sceneHash);
-  const writer = useMemo(() => new PendingWriter(client, project.id), [client, project.id]);
-  const cameraWriter = useMemo(() => new CameraWriter(client, project.id), [client, project.id]);
-  const keeper = useMemo(() => new Keeper(client, project.id, writer), [client, project.id, writer]);
+  const session = useSession(project.id);
   const tray = useRef<TrayHandle>(null);
   const view = useRef<ViewHandle>(null);
   const [misplaced, setMisplaced] = useState<readonly Change[] | null>(null);
@@ -76,10 +71,14 @@ export function StagePlace({ project }: { project: Project }) {
     () => (variant ? destinationsOf(project, camera?.id ?? '', variant) : []),
     [project, camera?.id, variant],
   );
-  const destination = destinations.find((d) => d.id === search.get('to')) ?? destinations[0];
+  const to = search.get('to');
+  const destination = useMemo(() => destinationOf(project, destinations, to), [project, destinations, to]);
   // an option that is being edited is shown even where the variant does not use it, instead of those of its facet
   const lone =
-    destination?.id.startsWith('option:') && variant && !variant.optionIds.includes(destination.id.slice(7))
+    destination?.isHere &&
+    destination.id.startsWith('option:') &&
+    variant &&
+    !variant.optionIds.includes(destination.id.slice(7))
       ? destination.id.slice(7)
       : null;
   const { base, options, patches, pending: edits } = project;
@@ -135,22 +134,23 @@ export function StagePlace({ project }: { project: Project }) {
   );
   const look = useCallback(
     (id: string) => {
-      cameraWriter.flush();
+      session.flushCameras();
       setShownFrame(null);
       setPicking(false);
       setFree(false);
       put({ camera: id });
     },
-    [cameraWriter, put],
+    [session, put],
   );
 
   /** Changes go to the destination; those of a facet that it does not hold go where the person said they always go, or ask where they belong. */
   const record = useCallback(
     (changes: readonly Change[]) => {
       if (!destination) return;
-      const own = changes.filter((c) => fits(c, destination));
-      const others = changes.filter((c) => !fits(c, destination));
-      if (own.length) writer.record(destination.id, own);
+      const isOwn = (c: Change) => destination.isHere && fits(c, destination);
+      const own = changes.filter(isOwn);
+      const others = changes.filter((c) => !isOwn(c));
+      if (own.length) session.edit(destination.id, own);
       const ask: Change[] = [];
       const elsewhere = new Map<Destination, Change[]>();
       for (const c of others) {
@@ -163,12 +163,12 @@ export function StagePlace({ project }: { project: Project }) {
         } else ask.push(c);
       }
       for (const [d, list] of elsewhere) {
-        writer.record(d.id, list);
+        session.edit(d.id, list);
         say(`Pending in ${d.label}`, 'As you chose for this kind of edit.');
       }
       if (ask.length) setMisplaced(ask);
     },
-    [destination, destinations, project.id, writer],
+    [destination, destinations, project.id, session],
   );
   const edit = useCallback(
     (targets: readonly string[], property: string, value: Value) =>
@@ -340,7 +340,7 @@ export function StagePlace({ project }: { project: Project }) {
         -((hit.point[0] - m[12]!) * m[8]! + (hit.point[1] - m[13]!) * m[9]! + (hit.point[2] - m[14]!) * m[10]!) / back;
       setPicking(false);
       if (focusDistanceM > 0.001)
-        cameraWriter.change([camera.id], { settings: { focusDistanceM: Number(focusDistanceM.toFixed(4)) } });
+        session.changeCameras([camera.id], { settings: { focusDistanceM: Number(focusDistanceM.toFixed(4)) } });
       return;
     }
     if (!hit) {
@@ -368,12 +368,8 @@ export function StagePlace({ project }: { project: Project }) {
       scene.data ? vanishedOf({ base, options, patches, pending: edits, cameras: project.cameras }, scene.data) : [],
     [scene.data, base, options, patches, edits, project.cameras],
   );
-  const putSets = (sets: Project['sets']) => {
-    void call('putSets', { params: { projectId: project.id }, body: { sets } }).then(
-      (p) => setProject(client, p),
-      sayError,
-    );
-  };
+  const putSets = (sets: Project['sets']) =>
+    void session.writeProject(() => call('putSets', { params: { projectId: project.id }, body: { sets } }));
 
   if (!project.revision)
     return (
@@ -411,19 +407,18 @@ export function StagePlace({ project }: { project: Project }) {
     setMisplaced(rest.length ? rest : null);
   };
   const intoNew = async (facet: Facet, name: string) => {
-    try {
-      const made = await call('createOption', { params: { projectId: project.id }, body: { facet, name } });
-      await client.invalidateQueries({ queryKey: keys.project(project.id) });
-      if (asked) writer.record(`option:${made.id}`, asked);
-      put({ to: `option:${made.id}` });
-      answered();
-      say(
-        `${optionTitle({ facet, name })} is made`,
-        'The edit is pending in it. Variants use it when you add it to them.',
-      );
-    } catch (e) {
-      sayError(e);
-    }
+    const made = await session.write(() =>
+      call('createOption', { params: { projectId: project.id }, body: { facet, name } }),
+    );
+    if (!made) return;
+    await session.readAgain();
+    if (asked) session.edit(`option:${made.id}`, asked);
+    put({ to: `option:${made.id}` });
+    answered();
+    say(
+      `${optionTitle({ facet, name })} is made`,
+      'The edit is pending in it. Variants use it when you add it to them.',
+    );
   };
   const pending = pendingOf(project, destination.id);
   const elsewhere = project.pending
@@ -484,7 +479,7 @@ export function StagePlace({ project }: { project: Project }) {
           }))}
           onPick={(id) => put({ to: id })}
         />
-        {'.'}
+        {destination.isHere ? '.' : ', which is not shown here.'}
         {pending.length > 0 && (
           <span className="pending" role="status">
             {pending.length} pending
@@ -555,7 +550,7 @@ export function StagePlace({ project }: { project: Project }) {
               document={scene.data?.document}
               current={camera}
               chosen={chosen}
-              writer={cameraWriter}
+              session={session}
               viewed={() => view.current?.viewed()}
               onLook={look}
               onChoose={setChosenCameras}
@@ -591,12 +586,12 @@ export function StagePlace({ project }: { project: Project }) {
               onPick={picked}
               onBox={(found, more) => selectNodes(more ? [...new Set([...nodes, ...found])] : found)}
               onCameraMoved={(m) => {
-                if (camera) cameraWriter.move(camera.id, m);
+                if (camera) session.moveCamera(camera.id, m);
               }}
-              onCameraRested={() => cameraWriter.rested()}
+              onCameraRested={() => session.cameraRested()}
               onPlaced={placed}
               onUnlock={() => {
-                if (camera) cameraWriter.change([camera.id], { handling: { locked: false } });
+                if (camera) session.changeCameras([camera.id], { handling: { locked: false } });
               }}
               onLookAround={() => setFree(true)}
               onDrop={() => void dropped()}
@@ -624,7 +619,7 @@ export function StagePlace({ project }: { project: Project }) {
                 cameras={project.cameras}
                 camera={camera}
                 nodes={nodes}
-                writer={cameraWriter}
+                session={session}
                 depthOf={depthOf}
                 onLook={look}
               />
@@ -641,7 +636,7 @@ export function StagePlace({ project }: { project: Project }) {
               onUse={
                 camera &&
                 ((f) => {
-                  cameraWriter.change([camera.id], { settings: { frame: f === 0 ? undefined : f } });
+                  session.changeCameras([camera.id], { settings: { frame: f === 0 ? undefined : f } });
                   setShownFrame(null);
                 })
               }
@@ -655,7 +650,7 @@ export function StagePlace({ project }: { project: Project }) {
           {inspected.length ? (
             <CameraPanel
               cameras={inspected}
-              writer={cameraWriter}
+              session={session}
               animatedFrames={lastFrame}
               picking={picking}
               onPickFocus={setPicking}
@@ -670,8 +665,8 @@ export function StagePlace({ project }: { project: Project }) {
               destination={destination}
               edit={edit}
               record={record}
-              onDiscard={(target, property) => writer.discard(destination.id, [{ target, property }])}
-              onClear={(layer, target, property) => void keeper.recorded(layer, [], [{ target, property }])}
+              onDiscard={(target, property) => session.discard(destination.id, [{ target, property }])}
+              onClear={(layer, target, property) => void session.recorded(layer, [], [{ target, property }])}
               onDestination={(id) => put({ to: id })}
               onSelect={select}
               onNodes={selectNodes}
@@ -685,7 +680,7 @@ export function StagePlace({ project }: { project: Project }) {
           sceneHash={project.revision.sceneHash}
           camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }}
           destination={destination}
-          keeper={keeper}
+          session={session}
           onDestination={(id) => put({ to: id })}
           onCopied={(changes, from) => {
             copy({ from, changes });
@@ -725,8 +720,7 @@ export function StagePlace({ project }: { project: Project }) {
           variant={variant}
           pending={pending}
           elsewhere={elsewhere}
-          writer={writer}
-          keeper={keeper}
+          session={session}
           handle={tray}
           onKept={keptAs}
         />
@@ -739,7 +733,7 @@ export function StagePlace({ project }: { project: Project }) {
         inVariant={variant.optionIds}
         onClose={() => setMisplaced(null)}
         onPick={(d, stay) => {
-          if (asked) writer.record(d.id, asked);
+          if (asked) session.edit(d.id, asked);
           if (!stay) put({ to: d.id });
           answered();
         }}

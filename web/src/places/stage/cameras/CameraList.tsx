@@ -4,66 +4,48 @@ import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor,
 import { SortableContext, arrayMove, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { IconLock, IconLockOpen, IconPlus } from '@tabler/icons-react';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Camera, Project } from '@variscen/contract';
 import { type CameraSettings, PLAIN_HANDLING, cameraForScene, type SceneDocument } from '@variscen/core/scene';
 import { type KeyboardEvent, useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { keys, setProject } from '../../../api/queries.ts';
-import { say, sayError } from '../../../ui/notify.ts';
-import type { CameraWriter } from '../../../session/cameraWriter.ts';
+import { isOwnKey } from '../../../ui/ownKeys.ts';
+import { say } from '../../../ui/notify.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 
 interface Props {
   project: Project;
   document: SceneDocument | undefined;
   current: Camera | undefined;
   chosen: readonly string[];
-  writer: CameraWriter;
+  session: ProjectSession;
   viewed: () => CameraSettings | undefined;
   onLook: (id: string) => void;
   onChoose: (ids: readonly string[]) => void;
 }
 
-export function CameraList({ project, document, current, chosen, writer, viewed, onLook, onChoose }: Props) {
-  const client = useQueryClient();
+export function CameraList({ project, document, current, chosen, session, viewed, onLook, onChoose }: Props) {
   const cameras = project.cameras;
   const [naming, setNaming] = useState<string | null>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
-  const params = { projectId: project.id };
-  const refresh = async () => {
-    await client.invalidateQueries({ queryKey: keys.project(project.id) });
-    await client.invalidateQueries({ queryKey: keys.board(project.id) });
-  };
-  const run = async (work: () => Promise<unknown>) => {
-    try {
-      await work();
-      await refresh();
-    } catch (e) {
-      sayError(e);
-    }
-  };
   const free = (base: string) => {
     const taken = new Set(cameras.map((c) => c.name.toLowerCase()));
     let name = base;
     for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${base} ${k}`;
     return name;
   };
-  const add = (settings: CameraSettings, name: string, after?: string, handling = PLAIN_HANDLING) =>
-    run(async () => {
-      writer.flush();
-      const made = await call('createCamera', {
-        params,
-        body: {
-          name: free(name),
-          settings: settings as never,
-          handling: handling as never,
-          ...(after !== undefined && { afterId: after }),
-        },
-      });
-      await refresh();
-      onLook(made.id);
-      setNaming(made.id);
-    });
+  const add = async (settings: CameraSettings, name: string, after?: string, handling = PLAIN_HANDLING) => {
+    const body = {
+      name: free(name),
+      settings: settings as never,
+      handling: handling as never,
+      ...(after !== undefined && { afterId: after }),
+    };
+    const made = await session.write(() => call('createCamera', { params: { projectId: project.id }, body }));
+    if (!made) return;
+    await session.readAgain();
+    onLook(made.id);
+    setNaming(made.id);
+  };
   const fromView = () => {
     const v = viewed() ?? (document && cameraForScene(document));
     if (v)
@@ -77,20 +59,18 @@ export function CameraList({ project, document, current, chosen, writer, viewed,
       ...(c.handling as typeof PLAIN_HANDLING),
       locked: false,
     });
-  const remove = (ids: readonly string[]) =>
-    run(async () => {
-      const names = ids.map((id) => cameras.find((c) => c.id === id)?.name ?? '');
-      for (const id of ids) await call('deleteCamera', { params: { ...params, cameraId: id } });
-      onChoose([]);
-      say(
-        names.length === 1 ? `Camera “${names[0]!}” is deleted` : `${names.length} cameras are deleted`,
-        'Ctrl+Z brings them back. Their renders stay on disk.',
-      );
-    });
-  const order = (ids: readonly string[]) => {
-    setProject(client, { ...project, cameras: ids.map((id) => cameras.find((c) => c.id === id)!) });
-    void run(() => call('orderCameras', { params, body: { cameraIds: [...ids] } }));
+  const remove = async (ids: readonly string[]) => {
+    const names = ids.map((id) => cameras.find((c) => c.id === id)?.name ?? '');
+    const body = { cameraIds: [...ids] };
+    const done = await session.writeProject(() => call('deleteCameras', { params: { projectId: project.id }, body }));
+    if (!done) return;
+    onChoose([]);
+    say(
+      names.length === 1 ? `Camera “${names[0]!}” is deleted` : `${names.length} cameras are deleted`,
+      'Ctrl+Z brings them back. Their renders stay on disk.',
+    );
   };
+  const order = (ids: readonly string[]) => session.orderCameras(ids);
   const dropped = (e: DragEndEvent) => {
     const ids = cameras.map((c) => c.id);
     const from = ids.indexOf(String(e.active.id));
@@ -99,9 +79,9 @@ export function CameraList({ project, document, current, chosen, writer, viewed,
   };
   const rename = (c: Camera, name: string) => {
     setNaming(null);
-    if (name.trim() && name.trim() !== c.name) writer.set(c.id, { name: name.trim() });
+    if (name.trim() && name.trim() !== c.name) session.setCamera(c.id, { name: name.trim() });
   };
-  const lock = (ids: readonly string[], locked: boolean) => writer.change(ids, { handling: { locked } });
+  const lock = (ids: readonly string[], locked: boolean) => session.changeCameras(ids, { handling: { locked } });
   const click = (c: Camera, more: boolean) => {
     if (more) onChoose(chosen.includes(c.id) ? chosen.filter((x) => x !== c.id) : [...chosen, c.id]);
     else {
@@ -110,7 +90,7 @@ export function CameraList({ project, document, current, chosen, writer, viewed,
     }
   };
   const onKey = (e: KeyboardEvent) => {
-    if (naming !== null) return;
+    if (naming !== null || !isOwnKey(e)) return;
     const i = cameras.findIndex((c) => c.id === (chosen.at(-1) ?? current?.id));
     const c = cameras[i];
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {

@@ -18,7 +18,8 @@ import { sendFile } from '../../../api/client.ts';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { plural } from '../../../ui/format.ts';
 import { say, sayError } from '../../../ui/notify.ts';
-import type { CameraChange, CameraWriter } from '../../../session/cameraWriter.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
+import { type CameraChange } from '../../../session/shown.ts';
 
 export const FRAME_SIZES = [
   ['1080p', 1920, 1080],
@@ -47,13 +48,13 @@ const FIT_WORDS = { fit: 'Fit in', fill: 'Fill', stretch: 'Stretch' } as const;
 
 interface Props {
   cameras: readonly Camera[];
-  writer: CameraWriter;
+  session: ProjectSession;
   animatedFrames: number;
   picking: boolean;
   onPickFocus: (on: boolean) => void;
 }
 
-export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFocus }: Props) {
+export function CameraPanel({ cameras, session, animatedFrames, picking, onPickFocus }: Props) {
   const [first] = cameras;
   const plateFile = useRef<HTMLInputElement>(null);
   if (!first) return null;
@@ -65,13 +66,13 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
     const v = of(first);
     return cameras.every((c) => JSON.stringify(of(c)) === JSON.stringify(v)) ? v : null;
   };
-  const change = (c: CameraChange) => writer.change(ids, c);
+  const change = (c: CameraChange) => session.changeCameras(ids, c);
   const set = (settings: Partial<CameraSettings>) => change({ settings });
   /** Values that depend on a camera's others are set one by one. */
   const each = (of: (c: CameraSettings) => Partial<CameraSettings>) => {
-    for (const c of cameras) writer.change([c.id], { settings: of(c.settings as CameraSettings) });
+    change({ own: cameras.map((c) => ({ cameraId: c.id, settings: of(c.settings as CameraSettings) })) });
   };
-  const place = (matrix: readonly number[]) => writer.set(first.id, { settings: { ...s, matrix } });
+  const place = (matrix: readonly number[]) => session.setCamera(first.id, { settings: { ...s, matrix } });
   const resize = (side: 'widthPx' | 'heightPx', v: number) => {
     const other = side === 'widthPx' ? 'heightPx' : 'widthPx';
     each((c) => ({
@@ -294,7 +295,7 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
           title="Stands the camera level and shifts the lens, so that walls stand upright and the middle stays"
           onClick={() => {
             const upright = withUprightLines(s);
-            if (upright) writer.set(first.id, { settings: upright });
+            if (upright) session.setCamera(first.id, { settings: upright });
             else say('This camera cannot be stood upright', 'It looks too steeply, or has no perspective.');
           }}
         >
@@ -528,13 +529,7 @@ export function CameraPanel({ cameras, writer, animatedFrames, picking, onPickFo
               label={GUIDE_WORDS[g]}
               checked={cameras.every((c) => c.handling.guides.includes(g))}
               onChange={(e) =>
-                change({
-                  handling: {
-                    guides: e.currentTarget.checked
-                      ? [...new Set([...first.handling.guides, g])]
-                      : first.handling.guides.filter((x) => x !== g),
-                  },
-                })
+                change({ guides: e.currentTarget.checked ? { add: [g], remove: [] } : { add: [], remove: [g] } })
               }
             />
           ))}

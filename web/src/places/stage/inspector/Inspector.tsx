@@ -30,7 +30,7 @@ import { pasted, useClipboard, valuesOf } from '../../../model/clipboard.ts';
 import { CopiesPanel } from './CopiesPanel.tsx';
 import { copiedMaterials, nextCopy } from '../../../model/materialNames.ts';
 import { ValueEditor } from './ValueEditor.tsx';
-import { type Destination, isPending, recordedIn } from '../../../session/edits.ts';
+import { type Destination, isPending, recordedIn } from '../../../model/destinations.ts';
 
 interface Props {
   project: Project;

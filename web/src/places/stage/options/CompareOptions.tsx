@@ -14,7 +14,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useState } from 'react';
 import { plural } from '../../../ui/format.ts';
 import { facetColor } from '../../../ui/glyphs.tsx';
-import type { Keeper } from '../../../session/keeper.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 
 const ROW_PX = 28;
 const COLUMNS = 'minmax(0, 1.3fr) minmax(0, 1fr) 52px minmax(0, 1fr)';
@@ -24,14 +24,14 @@ export function CompareOptions({
   index,
   facet,
   first,
-  keeper,
+  session,
   onClose,
 }: {
   project: Project;
   index: SceneIndex | undefined;
   facet: Facet;
   first: string;
-  keeper: Keeper;
+  session: ProjectSession;
   onClose: () => void;
 }) {
   const options = project.options.filter((o) => o.facet === facet);
@@ -54,7 +54,7 @@ export function CompareOptions({
   /** A value that the source leaves is left by the other too, so that both are the same afterwards. */
   const copy = (which: readonly Compared[], to: 0 | 1) => {
     const value = (r: Compared) => (to === 1 ? r.a : r.b);
-    void keeper.recorded(
+    void session.recorded(
       `option:${ids[to]}`,
       which.flatMap((r) => {
         const v = value(r);

@@ -3,7 +3,6 @@ import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor,
 import { SortableContext, arrayMove, horizontalListSortingStrategy, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Menu, Modal, TextInput, Textarea } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import { type Option, type Project, TAGS, type Tag, type Variant } from '@variscen/contract';
 import {
   type Change,
@@ -19,15 +18,15 @@ import { IconCircleHalf2, IconNote, IconPhoto } from '@tabler/icons-react';
 import { useDeferredValue, type KeyboardEvent, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../../api/client.ts';
-import { keys, setProject } from '../../../api/queries.ts';
 import { plural } from '../../../ui/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
-import { say, sayError } from '../../../ui/notify.ts';
+import { isOwnKey } from '../../../ui/ownKeys.ts';
+import { say } from '../../../ui/notify.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
 import { CompareOptions } from './CompareOptions.tsx';
 import { SaveOptions } from './SaveOptions.tsx';
-import { type Destination, pendingOf } from '../../../session/edits.ts';
-import type { Keeper } from '../../../session/keeper.ts';
+import { type Destination, pendingOf } from '../../../model/destinations.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 import {
   type Picture,
   type PictureJob,
@@ -53,7 +52,7 @@ interface Props {
   sceneHash: string;
   camera: { readonly id: string; readonly settings: CameraSettings } | undefined;
   destination: Destination;
-  keeper: Keeper;
+  session: ProjectSession;
   onDestination: (id: string) => void;
   onCopied: (changes: readonly Change[], from: string) => void;
   /** Shown instead of options. */
@@ -72,6 +71,8 @@ export const withOption = (
   return id === null ? others : [...others, id];
 };
 
+const STEPS: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowLeft: -1 };
+
 export function OptionStrip({
   project,
   variant,
@@ -79,7 +80,7 @@ export function OptionStrip({
   sceneHash,
   camera,
   destination,
-  keeper,
+  session,
   onDestination,
   onCopied,
   cameras,
@@ -89,7 +90,6 @@ export function OptionStrip({
   const [strip, setStrip] = useState<'cameras' | 'materials' | null>(null);
   const [dialog, setDialog] = useState<Dialog>(null);
   const [name, setName] = useState('');
-  const client = useQueryClient();
   const options = project.options.filter((o) => o.facet === facet);
   const params = { projectId: project.id };
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
@@ -120,50 +120,35 @@ export function OptionStrip({
     );
   }, [index, hashes, camera, strip, allOptions, facet, base, patches, pending, variant]);
   useSmallPictures(sceneHash, jobs);
-  const refresh = () =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: keys.project(project.id) }),
-      client.invalidateQueries({ queryKey: keys.board(project.id) }),
-    ]);
-  const run = async (work: () => Promise<unknown>) => {
-    try {
-      await work();
-      await refresh();
-      setDialog(null);
-    } catch (e) {
-      sayError(e);
-    }
+  /** Writes, closes the dialog, and shows what came of it. */
+  const run = async <T,>(work: () => Promise<T>, then?: (made: T) => void) => {
+    const made = await session.write(work);
+    if (made === undefined) return;
+    await session.readAgain();
+    then?.(made);
+    setDialog(null);
   };
   const make = () =>
-    run(async () => {
-      const o = await call('createOption', { params, body: { facet, name } });
-      await refresh();
-      onDestination(`option:${o.id}`);
-    });
+    run(
+      () => call('createOption', { params, body: { facet, name } }),
+      (made) => onDestination(`option:${made.id}`),
+    );
   const update = (o: Option, body: { name?: string; notes?: string; tag?: Tag | null }) =>
     run(() => call('updateOption', { params: { ...params, optionId: o.id }, body }));
   const duplicate = (o: Option) =>
-    run(async () => {
-      const made = await call('duplicateOption', { params: { ...params, optionId: o.id }, body: {} });
-      await refresh();
-      onDestination(`option:${made.id}`);
-    });
-  const remove = (o: Option, used: boolean) =>
-    run(async () => {
-      if (destination.id === `option:${o.id}`) onDestination('base');
-      await call('deleteOption', {
-        params: { ...params, optionId: o.id },
-        ...(used && { query: { fromVariants: 'yes' } }),
-      });
-      say(`Option “${o.name}” is deleted`, 'Ctrl+Z brings it back.');
-    });
-  const order = (ids: readonly string[]) => {
-    const at = new Map(ids.map((id, i) => [id, i]));
-    const mine = options.slice().sort((a, b) => at.get(a.id)! - at.get(b.id)!);
-    let k = 0;
-    setProject(client, { ...project, options: project.options.map((o) => (o.facet === facet ? mine[k++]! : o)) });
-    void run(() => call('orderOptions', { params, body: { optionIds: [...ids] } }));
+    run(
+      () => call('duplicateOption', { params: { ...params, optionId: o.id }, body: {} }),
+      (made) => onDestination(`option:${made.id}`),
+    );
+  const remove = (o: Option, used: boolean) => {
+    if (destination.id === `option:${o.id}`) onDestination('base');
+    const query = used ? { query: { fromVariants: 'yes' } } : {};
+    return run(
+      () => call('deleteOption', { params: { ...params, optionId: o.id }, ...query }),
+      () => say(`Option “${o.name}” is deleted`, 'Ctrl+Z brings it back.'),
+    );
   };
+  const order = (ids: readonly string[]) => session.orderOptions(ids);
   const dropped = (e: DragEndEvent) => {
     const ids = options.map((o) => o.id);
     const from = ids.indexOf(String(e.active.id));
@@ -171,10 +156,10 @@ export function OptionStrip({
     if (from >= 0 && to >= 0 && from !== to) order(arrayMove(ids, from, to));
   };
   const onKey = (e: KeyboardEvent) => {
-    if (strip || dialog) return;
+    if (strip || dialog || !isOwnKey(e)) return;
     const i = options.findIndex((o) => destination.id === `option:${o.id}`);
     const o = options[i];
-    const step = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
+    const step = STEPS[e.key] ?? 0;
     if (step && e.altKey && o) {
       const to = Math.min(options.length - 1, Math.max(0, i + step));
       if (to !== i)
@@ -185,9 +170,11 @@ export function OptionStrip({
             to,
           ),
         );
-    } else if (step)
-      onDestination(options[i + step] ? `option:${options[i + step]!.id}` : i + step < 0 ? 'base' : destination.id);
-    else if (e.key === 'F2' && o) {
+    } else if (step) {
+      const to = options[i + step];
+      const otherwise = i + step < 0 ? 'base' : destination.id;
+      onDestination(to ? `option:${to.id}` : otherwise);
+    } else if (e.key === 'F2' && o) {
       setName(o.name);
       setDialog({ kind: 'rename', option: o });
     } else if (e.key === 'Delete' && o) setDialog({ kind: 'delete', option: o });
@@ -511,7 +498,7 @@ export function OptionStrip({
           index={index}
           facet={facet}
           first={dialog.option.id}
-          keeper={keeper}
+          session={session}
           onClose={() => setDialog(null)}
         />
       )}

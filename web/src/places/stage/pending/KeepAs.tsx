@@ -15,7 +15,7 @@ import { plural } from '../../../ui/format.ts';
 import { FACETS, FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
 import { Buttons } from '../../../ui/Buttons.tsx';
 import { PendingValue } from './PendingValue.tsx';
-import type { Keeper, Kept } from '../../../session/keeper.ts';
+import { type ProjectSession, type Kept } from '../../../session/projectSession.ts';
 
 /** More are kept or left together. */
 const ONE_BY_ONE = 60;
@@ -26,7 +26,7 @@ export function KeepAs({
   destination,
   variant,
   pending,
-  keeper,
+  session,
   onClose,
   onKept,
 }: {
@@ -35,7 +35,7 @@ export function KeepAs({
   destination: string;
   variant: Variant;
   pending: readonly Change[];
-  keeper: Keeper;
+  session: ProjectSession;
   onClose: () => void;
   onKept: (k: Kept) => void;
 }) {
@@ -57,7 +57,7 @@ export function KeepAs({
   );
   const keep = async () => {
     setBusy(true);
-    await keeper.keep(
+    await session.keep(
       destination,
       { as, only, ...(makeVariant && { variant: { fromVariantId: variant.id } }) },
       onKept,

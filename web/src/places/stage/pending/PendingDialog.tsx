@@ -7,8 +7,8 @@ import { useMemo, useState } from 'react';
 import { plural } from '../../../ui/format.ts';
 import { FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
 import { PendingValue } from './PendingValue.tsx';
-import { type Destination, type PendingWriter, destinationLabel, fits } from '../../../session/edits.ts';
-import type { Keeper } from '../../../session/keeper.ts';
+import { type Destination, destinationLabel, fits } from '../../../model/destinations.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 
 const ROW_PX = 26;
 type Line =
@@ -19,14 +19,12 @@ const idOf = (destination: string, c: Change): string => `${destination} ${keyOf
 export function PendingDialog({
   project,
   index,
-  writer,
-  keeper,
+  session,
   onClose,
 }: {
   project: Project;
   index: SceneIndex | undefined;
-  writer: PendingWriter;
-  keeper: Keeper;
+  session: ProjectSession;
   onClose: () => void;
 }) {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -146,7 +144,7 @@ export function PendingDialog({
           className="go"
           style={{ padding: '6px 10px' }}
           disabled={!count}
-          onClick={() => void each((d, only) => keeper.keep(d, { only }))}
+          onClick={() => void each((d, only) => session.keep(d, { only }))}
         >
           Keep {plural(count, 'change')}
         </button>
@@ -166,7 +164,7 @@ export function PendingDialog({
           value={null}
           data={targets.map((t) => ({ value: t.id, label: t.label }))}
           onChange={(to) => {
-            if (to) void each((d, only) => (d === to ? Promise.resolve() : keeper.move(d, to, only)));
+            if (to) void each((d, only) => (d === to ? Promise.resolve() : session.move(d, to, only)));
           }}
         />
         <button
@@ -176,8 +174,8 @@ export function PendingDialog({
           disabled={!count}
           onClick={() =>
             void each((d, only) => {
-              writer.discard(d, only);
-              return writer.settled();
+              session.discard(d, only);
+              return session.settled();
             })
           }
         >

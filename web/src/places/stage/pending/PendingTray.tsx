@@ -9,8 +9,8 @@ import { say } from '../../../ui/notify.ts';
 import { KeepAs } from './KeepAs.tsx';
 import { PendingDialog } from './PendingDialog.tsx';
 import { PendingValue } from './PendingValue.tsx';
-import type { Destination, PendingWriter } from '../../../session/edits.ts';
-import type { Keeper } from '../../../session/keeper.ts';
+import { type Destination } from '../../../model/destinations.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 
 export interface TrayHandle {
   quickKeep(): void;
@@ -22,8 +22,7 @@ interface Props {
   variant: Variant;
   pending: readonly Change[];
   elsewhere: number;
-  writer: PendingWriter;
-  keeper: Keeper;
+  session: ProjectSession;
   handle: RefObject<TrayHandle | null>;
   onKept: (kept: { optionIds: readonly string[]; variantId: string | null }) => void;
 }
@@ -38,8 +37,7 @@ export function PendingTray({
   variant,
   pending,
   elsewhere,
-  writer,
-  keeper,
+  session,
   handle,
   onKept,
 }: Props) {
@@ -75,7 +73,7 @@ export function PendingTray({
       return;
     }
     setNaming('keeping');
-    const kept = await keeper.keep(
+    const kept = await session.keep(
       destination.id,
       {
         as: facets.map((facet) => ({ facet, name: name.trim() })),
@@ -140,7 +138,7 @@ export function PendingTray({
                     type="button"
                     aria-label={`Keep ${text}`}
                     title="Keep this one"
-                    onClick={() => void keeper.keep(destination.id, { only: [c] })}
+                    onClick={() => void session.keep(destination.id, { only: [c] })}
                     style={{ color: 'var(--dim)', lineHeight: 0 }}
                   >
                     <IconCheck size={13} />
@@ -149,7 +147,7 @@ export function PendingTray({
                     type="button"
                     aria-label={`Discard ${text}`}
                     title="Discard this one"
-                    onClick={() => writer.discard(destination.id, [c])}
+                    onClick={() => session.discard(destination.id, [c])}
                     style={{ color: 'var(--dim)', lineHeight: 0 }}
                   >
                     <IconX size={13} />
@@ -214,7 +212,7 @@ export function PendingTray({
               type="button"
               className="go"
               style={{ padding: '5px 8px' }}
-              onClick={() => void keeper.keep(destination.id, {})}
+              onClick={() => void session.keep(destination.id, {})}
             >
               Keep {plural(pending.length, 'change')}
             </button>
@@ -231,7 +229,7 @@ export function PendingTray({
               type="button"
               className="quiet"
               style={{ padding: '5px 7px' }}
-              onClick={() => writer.discard(destination.id, 'all')}
+              onClick={() => session.discard(destination.id, 'all')}
             >
               Discard
             </button>
@@ -244,7 +242,7 @@ export function PendingTray({
           destination={destination.id}
           variant={variant}
           pending={pending}
-          keeper={keeper}
+          session={session}
           onClose={() => setKeepingAs(false)}
           onKept={(k) => {
             setKeepingAs(false);
@@ -252,9 +250,7 @@ export function PendingTray({
           }}
         />
       )}
-      {all && (
-        <PendingDialog project={project} index={index} writer={writer} keeper={keeper} onClose={() => setAll(false)} />
-      )}
+      {all && <PendingDialog project={project} index={index} session={session} onClose={() => setAll(false)} />}
     </section>
   );
 }

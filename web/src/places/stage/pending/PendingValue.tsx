@@ -1,6 +1,6 @@
 import type { Project } from '@variscen/contract';
 import { type Change, type SceneIndex, keyOf, parseTarget, propertyOf, unitOf, valueText } from '@variscen/core/looks';
-import { recordedIn } from '../../../session/edits.ts';
+import { recordedIn } from '../../../model/destinations.ts';
 
 /** “40 cd → 60 cd”: what is recorded there or, where nothing is, what the scene has. */
 export function PendingValue({

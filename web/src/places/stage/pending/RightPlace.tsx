@@ -1,13 +1,20 @@
 // An edit outside the destination's facet is not recorded silently: it asks where it belongs, and remembers the answer for the session where that is wished.
 import { Checkbox, Modal } from '@mantine/core';
-import { type Change, FACET_NAMES, type Facet, propertyOf } from '@variscen/core/looks';
+import { type Change, FACET_NAMES, type Facet, type Property, propertyOf } from '@variscen/core/looks';
 import { useState } from 'react';
 import { plural } from '../../../ui/format.ts';
-import { type Destination, fits } from '../../../session/edits.ts';
+import { type ChosenDestination, type Destination, fits } from '../../../model/destinations.ts';
 
 /** Answers of this session: edits of a facet that the destination does not hold go there. */
 const ALWAYS = new Map<string, string>();
 export const alwaysFor = (projectId: string, facet: Facet): string | undefined => ALWAYS.get(`${projectId} ${facet}`);
+
+function titleOf(from: ChosenDestination, property: Property | null | undefined): string {
+  if (!property) return '';
+  return from.isHere
+    ? `${property.label} belongs to ${FACET_NAMES[property.facet]}`
+    : `Where should ${property.label} go?`;
+}
 
 export function RightPlace({
   projectId,
@@ -21,7 +28,7 @@ export function RightPlace({
 }: {
   projectId: string;
   changes: readonly Change[] | null;
-  from: Destination;
+  from: ChosenDestination;
   destinations: readonly Destination[];
   inVariant: readonly string[];
   onClose: () => void;
@@ -41,14 +48,11 @@ export function RightPlace({
     onPick(d, always);
   };
   return (
-    <Modal
-      opened={change !== null}
-      onClose={onClose}
-      title={facet ? `${property.label} belongs to ${FACET_NAMES[facet]}` : ''}
-    >
+    <Modal opened={change !== null} onClose={onClose} title={titleOf(from, property)}>
       <p className="dim" style={{ marginTop: 0 }}>
-        Edits go to {from.label}, which holds only {from.facet ? FACET_NAMES[from.facet] : ''}. Where should{' '}
-        {changes && changes.length > 1 ? `these ${changes.length} go` : 'this one go'}?
+        Edits go to {from.label}, which{' '}
+        {from.isHere ? `holds only ${from.facet ? FACET_NAMES[from.facet] : ''}` : 'is not what is shown here'}. Where
+        should {changes && changes.length > 1 ? `these ${changes.length} go` : 'this one go'}?
       </p>
       <div style={{ display: 'grid', gap: 6 }}>
         {right.map((d) => (

@@ -16,7 +16,7 @@ import {
 import { type PointerEvent as ReactPointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { asset } from '../../../api/assets.ts';
 import { metres } from '../../../ui/format.ts';
-import type { CameraWriter } from '../../../session/cameraWriter.ts';
+import { type ProjectSession } from '../../../session/projectSession.ts';
 import { DepthPicture } from '../cameras/DepthPicture.tsx';
 import {
   type Outline,
@@ -51,12 +51,12 @@ interface Props {
   cameras: readonly Camera[];
   camera: Camera | undefined;
   nodes: readonly number[];
-  writer: CameraWriter;
+  session: ProjectSession;
   depthOf: (camera: CameraSettings, widthPx: number, heightPx: number) => Float32Array | undefined;
   onLook: (id: string) => void;
 }
 
-export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf, onLook }: Props) {
+export function PlanView({ index, state, cameras, camera, nodes, session, depthOf, onLook }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const [side, setSide] = useState<Side>('top');
@@ -210,7 +210,8 @@ export function PlanView({ index, state, cameras, camera, nodes, writer, depthOf
     if (d !== undefined && settings) setDraft(set(settings, g.handle, Number(d.toPrecision(5))));
   };
   const keep = (c: CameraSettings) => {
-    if (camera) writer.change([camera.id], { settings: { nearM: c.nearM, farM: c.farM, depthRangeM: c.depthRangeM } });
+    if (camera)
+      session.changeCameras([camera.id], { settings: { nearM: c.nearM, farM: c.farM, depthRangeM: c.depthRangeM } });
   };
   const up = (e: ReactPointerEvent) => {
     const g = grip.current;

@@ -1,14 +1,13 @@
 // Recorded values of things that the present scene does not have: kept, counted, and given to another thing where somebody says so.
 import { Modal, Select } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Change, type SceneIndex, parseTarget, propertyOf, targetLabel } from '@variscen/core/looks';
 import { materialLabelOf } from '@variscen/core/scene';
 import { useMemo, useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { setProject } from '../../../api/queries.ts';
+import { useSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
-import { say, sayError } from '../../../ui/notify.ts';
+import { say } from '../../../ui/notify.ts';
 
 export interface VanishedThing {
   readonly target: string;
@@ -61,7 +60,7 @@ export function Vanished({
   index: SceneIndex;
   vanished: readonly VanishedThing[];
 }) {
-  const client = useQueryClient();
+  const session = useSession(project.id);
   const [open, setOpen] = useState(false);
   const values = vanished.reduce((n, v) => n + v.values, 0);
   const choices = useMemo(() => {
@@ -75,12 +74,11 @@ export function Vanished({
     };
   }, [index]);
   const move = async (from: string, to: string) => {
-    try {
-      setProject(client, await call('retarget', { params: { projectId: project.id }, body: { from, to } }));
-      say(`What was recorded for ${targetLabel(from)} is now for ${targetLabel(to)}`, 'Ctrl+Z takes it back.');
-    } catch (e) {
-      sayError(e);
-    }
+    const done = await session.writeProject(() =>
+      call('retarget', { params: { projectId: project.id }, body: { from, to } }),
+    );
+    if (!done) return;
+    say(`What was recorded for ${targetLabel(from)} is now for ${targetLabel(to)}`, 'Ctrl+Z undoes it.');
   };
   return (
     <>

@@ -6,11 +6,24 @@ import { IDENTITY, type SceneDocument, cameraForScene } from '@variscen/core/sce
 import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { keys } from '../api/queries.ts';
-import { CameraWriter } from './cameraWriter.ts';
-import { PendingWriter, destinationLabel, destinationsOf, fits, isPending, pendingOf, recordedIn } from './edits.ts';
+import {
+  destinationLabel,
+  destinationOf,
+  destinationsOf,
+  fits,
+  isPending,
+  pendingOf,
+  recordedIn,
+} from '../model/destinations.ts';
+import { ProjectSession } from './projectSession.ts';
+import type { Guide } from './shown.ts';
+import { isAnythingUnsent, tryAllNow } from './writeQueue.ts';
+import { readSettled } from './writes.ts';
 
 const id = (n: number): string => `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
-const PROJECT = id(1);
+/** Another one for each test: what a test leaves unsent holds up no other. */
+let PROJECT = id(1);
+let projects = 0;
 const NEAR = id(11);
 const WIDE = id(12);
 const DIM = id(21);
@@ -62,6 +75,8 @@ interface Asked {
   readonly path: string;
   readonly body: never;
   answer(status?: number): void;
+  /** As a network that fails does: nobody knows whether it arrived. */
+  lose(): void;
 }
 /** The page's cache, and the requests that wait for an answer. */
 let client: QueryClient, waiting: Asked[], pendingThere: Map<string, Change[]>, camerasThere: Map<string, Camera>;
@@ -100,6 +115,8 @@ function take(
     );
     return { undo: 'Edit', redo: null, last: '2' };
   }
+  if (path.endsWith('/undo')) return { label: 'Edit', project: { ...here(), pending: [] } };
+  if (path.endsWith('/order')) return { ...here() };
   const ids = body.cameraIds ?? [path.slice(path.lastIndexOf('/') + 1)];
   for (const cameraId of ids) {
     const c = camerasThere.get(cameraId)!;
@@ -118,6 +135,7 @@ function take(
     : camerasThere.get(ids[0]!);
 }
 beforeEach(() => {
+  PROJECT = id(1000 + ++projects);
   client = new QueryClient();
   client.setQueryData(keys.project(PROJECT), project());
   waiting = [];
@@ -125,13 +143,14 @@ beforeEach(() => {
   camerasThere = new Map(project().cameras.map((c) => [c.id, c]));
   vi.stubGlobal(
     'fetch',
-    (path: string, { method, body }: { method: string; body: string }) =>
-      new Promise((resolve) => {
-        const asked = JSON.parse(body) as never;
+    (path: string, { method, body }: { method: string; body?: string }) =>
+      new Promise((resolve, reject) => {
+        const asked = JSON.parse(body ?? '{}') as never;
         waiting.push({
           method,
           path,
           body: asked,
+          lose: () => reject(new TypeError('Failed to fetch')),
           answer: (status = 200) =>
             resolve({
               ok: status === 200,
@@ -154,37 +173,37 @@ afterEach(() => {
 
 describe('pending edits', () => {
   it('are on the page at once, before the server has answered', () => {
-    const writer = new PendingWriter(client, PROJECT);
-    writer.record('base', [brighter]);
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
     expect(pendingOf(here(), 'base')).toEqual([brighter]);
     expect(isPending(here(), 'base', 'light:Lamp', 'light.intensity')).toBe(true);
     expect(isPending(here(), 'base', 'light:Lamp', 'light.on')).toBe(false);
   });
   it('that come while some are on their way go together, with the last value of each', async () => {
-    const writer = new PendingWriter(client, PROJECT);
-    writer.record('base', [brighter]);
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
     await settle();
-    for (const value of [10, 11, 12]) writer.record('base', [{ ...brighter, value }]);
-    writer.record('base', [off]);
+    for (const value of [10, 11, 12]) session.edit('base', [{ ...brighter, value }]);
+    session.edit('base', [off]);
     expect(waiting).toHaveLength(1);
     waiting[0]!.answer();
     await settle();
     expect(waiting[1]!.body).toEqual({ destination: 'base', set: [{ ...brighter, value: 12 }, off], clear: [] });
     waiting[1]!.answer();
-    await writer.settled();
+    await session.settled();
     expect(waiting).toHaveLength(2);
     expect(pendingThere.get('base')).toEqual(pendingOf(here(), 'base'));
   });
   it('of several destinations stay apart', async () => {
-    const writer = new PendingWriter(client, PROJECT);
-    writer.record('base', [brighter]);
-    writer.record(`option:${LATE}`, [hide]);
-    writer.discard('base', 'all');
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    session.edit(`option:${LATE}`, [hide]);
+    session.discard('base', 'all');
     for (let i = 0; i < 6; i++) {
       await settle();
       waiting[i]?.answer();
     }
-    await writer.settled();
+    await session.settled();
     expect(Object.fromEntries([...pendingThere].map(([d, c]) => [d, c.length]))).toEqual({
       base: 0,
       [`option:${LATE}`]: 1,
@@ -192,31 +211,31 @@ describe('pending edits', () => {
     expect(here().pending).toEqual([{ destination: `option:${LATE}`, changes: [hide] }]);
   });
   it('that are refused do not hold up those behind them', async () => {
-    const writer = new PendingWriter(client, PROJECT);
+    const session = new ProjectSession(client, PROJECT);
     const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
-    writer.record('base', [brighter]);
+    session.edit('base', [brighter]);
     await settle();
-    writer.record(`option:${LATE}`, [hide]);
+    session.edit(`option:${LATE}`, [hide]);
     waiting[0]!.answer(400);
     await settle();
     expect(waiting[1]!.body).toMatchObject({ destination: `option:${LATE}`, set: [hide] });
     waiting[1]!.answer();
-    await writer.settled();
+    await session.settled();
     expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
     expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) }); // what the server has is asked for
   });
   it('are sent while what the server has instead of a refused one is still asked for', async () => {
-    const writer = new PendingWriter(client, PROJECT);
+    const session = new ProjectSession(client, PROJECT);
     vi.spyOn(client, 'invalidateQueries').mockReturnValue(new Promise(() => {}));
-    writer.record('base', [brighter]);
+    session.edit('base', [brighter]);
     await settle();
     waiting[0]!.answer(400);
     await settle();
-    writer.record(`option:${LATE}`, [hide]);
+    session.edit(`option:${LATE}`, [hide]);
     await settle();
     expect(waiting[1]!.body).toMatchObject({ destination: `option:${LATE}`, set: [hide] });
     waiting[1]!.answer();
-    await writer.settled();
+    await session.settled();
     expect([...pendingThere.keys()]).toEqual([`option:${LATE}`]);
   });
   it('reach the server whole, whatever is recorded and discarded while it takes its time', async () => {
@@ -244,12 +263,12 @@ describe('pending edits', () => {
         client.setQueryData(keys.project(PROJECT), project());
         waiting = [];
         pendingThere = new Map();
-        const writer = new PendingWriter(client, PROJECT);
+        const session = new ProjectSession(client, PROJECT);
         let answered = 0;
         for (const s of steps) {
-          if (s.do === 'record') writer.record(s.to, [change(s.target, s.property, s.value)]);
-          else if (s.do === 'discard') writer.discard(s.to, [{ target: s.target, property: s.property }]);
-          else if (s.do === 'discard all') writer.discard(s.to, 'all');
+          if (s.do === 'record') session.edit(s.to, [change(s.target, s.property, s.value)]);
+          else if (s.do === 'discard') session.discard(s.to, [{ target: s.target, property: s.property }]);
+          else if (s.do === 'discard all') session.discard(s.to, 'all');
           else {
             await settle();
             waiting[answered]?.answer();
@@ -332,7 +351,7 @@ describe('cameras', () => {
   };
 
   it('change together as one request', async () => {
-    new CameraWriter(client, PROJECT).change([NEAR, WIDE], {
+    new ProjectSession(client, PROJECT).changeCameras([NEAR, WIDE], {
       settings: { focalLengthMm: 85 },
       handling: { locked: true },
     });
@@ -349,21 +368,21 @@ describe('cameras', () => {
     ]).toEqual([85, 85, true]);
   });
   it('lose a setting that is set to nothing, here and there', async () => {
-    const writer = new CameraWriter(client, PROJECT);
-    writer.change([NEAR], { settings: { shiftY: 0.2 } });
+    const session = new ProjectSession(client, PROJECT);
+    session.changeCameras([NEAR], { settings: { shiftY: 0.2 } });
     await answerAll();
     expect(there(NEAR)['shiftY']).toBe(0.2);
-    writer.change([NEAR], { settings: { shiftY: undefined } });
+    session.changeCameras([NEAR], { settings: { shiftY: undefined } });
     await answerAll();
     expect('shiftY' in here().cameras[0]!.settings).toBe(false);
     expect('shiftY' in there(NEAR)).toBe(false);
   });
   it('that go along with the view are written once, when it rests, where it rested', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
-    const writer = new CameraWriter(client, PROJECT);
+    const session = new ProjectSession(client, PROJECT);
     for (let x = 1; x <= 30; x++) {
-      writer.move(NEAR, moved(x));
-      writer.rested();
+      session.moveCamera(NEAR, moved(x));
+      session.cameraRested();
       vi.advanceTimersByTime(20);
     }
     expect(waiting).toHaveLength(0);
@@ -375,20 +394,20 @@ describe('cameras', () => {
     expect((there(WIDE)['matrix'] as number[])[12]).toBe(cameraForScene(document).matrix[12]);
   });
   it('are written at once when the place is left', async () => {
-    const writer = new CameraWriter(client, PROJECT);
-    writer.move(WIDE, moved(4));
-    writer.flush();
+    const session = new ProjectSession(client, PROJECT);
+    session.moveCamera(WIDE, moved(4));
+    session.flushCameras();
     await answerAll();
     expect((there(WIDE)['matrix'] as number[])[12]).toBe(4);
-    writer.flush();
+    session.flushCameras();
     await settle();
     expect(waiting).toHaveLength(1); // nothing is written twice
   });
   it('are sent in the order in which they were changed, and a refusal brings back what the server has', async () => {
-    const writer = new CameraWriter(client, PROJECT);
+    const session = new ProjectSession(client, PROJECT);
     const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
-    writer.set(NEAR, { name: 'Closer' });
-    writer.change([NEAR], { settings: { fStop: 4 } });
+    session.setCamera(NEAR, { name: 'Closer' });
+    session.changeCameras([NEAR], { settings: { fStop: 4 } });
     await settle();
     expect(waiting).toHaveLength(1);
     waiting[0]!.answer(400);
@@ -398,5 +417,133 @@ describe('cameras', () => {
     waiting[1]!.answer();
     await settle();
     expect([camerasThere.get(NEAR)!.name, there(NEAR)['fStop']]).toEqual(['Near', 4]);
+  });
+});
+
+describe('a server that does not answer', () => {
+  const answered = async (i: number) => {
+    await settle();
+    waiting[i]!.answer();
+    await settle();
+  };
+
+  it('costs no edit: it is said, what is unsent waits, and all of it arrives in its order', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    await settle();
+    session.edit('base', [off]);
+    session.changeCameras([NEAR], { settings: { fStop: 4 } });
+    waiting[0]!.lose();
+    await settle();
+    expect(session.queue.current()).toEqual({ kind: 'unreachable', unsent: 3 });
+    expect(isAnythingUnsent()).toBe(true);
+    vi.advanceTimersByTime(600);
+    await settle();
+    waiting[1]!.lose();
+    await settle();
+    expect(waiting).toHaveLength(2); // the wait has grown
+    vi.advanceTimersByTime(1100);
+    for (const i of [2, 3, 4]) await answered(i);
+    expect(session.queue.current()).toEqual({ kind: 'saved' });
+    expect(pendingThere.get('base')).toEqual([brighter, off]);
+    expect(waiting.slice(2).map((w) => w.path.split('/').at(-1))).toEqual(['pending', 'pending', 'cameras']);
+  });
+
+  it('is tried at once when asked to', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    await settle();
+    waiting[0]!.lose();
+    await settle();
+    tryAllNow();
+    await answered(1);
+    expect(pendingThere.get('base')).toEqual([brighter]);
+  });
+
+  it('is not asked twice for what must not be done twice, and the person is told', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    const undone = session.turn('undo');
+    await settle();
+    waiting[0]!.lose();
+    expect(await undone).toBeUndefined();
+    await settle();
+    expect(waiting).toHaveLength(1);
+    expect(session.queue.current()).toEqual({ kind: 'saved' });
+  });
+});
+
+describe('undo', () => {
+  it('does not overtake an edit that is not sent yet, nor a camera that was just moved', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    session.moveCamera(NEAR, [...IDENTITY.slice(0, 12), 7, 0, 0, 1]);
+    session.edit(`option:${LATE}`, [hide]);
+    void session.turn('undo');
+    for (let i = 0; i < 4; i++) {
+      await settle();
+      waiting[i]!.answer();
+    }
+    await session.settled();
+    const last = waiting.map((w) => `${w.method} ${w.path.split('/').at(-1)}`);
+    expect(last).toEqual(['POST pending', `PATCH ${NEAR}`, 'POST pending', 'POST undo']);
+  });
+});
+
+describe('what is on the page and not sent yet', () => {
+  it('is not replaced by an older answer: a project is asked for again when all is sent', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.moveCamera(NEAR, [...IDENTITY.slice(0, 12), 7, 0, 0, 1]); // the wheel turns; its rest has not begun
+    let read = false;
+    void readSettled(PROJECT, () => {
+      read = true;
+      return Promise.resolve();
+    });
+    await settle();
+    expect(read).toBe(false);
+    session.flushCameras();
+    await settle();
+    waiting[0]!.answer();
+    await session.settled();
+    await settle();
+    expect(read).toBe(true);
+  });
+
+  it('goes back to what the server has where an order is refused', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    const asked = vi.spyOn(client, 'invalidateQueries').mockResolvedValue();
+    session.orderCameras([WIDE, NEAR]);
+    expect(here().cameras.map((c) => c.name)).toEqual(['Wide', 'Near']);
+    await settle();
+    waiting[0]!.answer(400);
+    await session.settled();
+    expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) });
+  });
+});
+
+describe('guides of several cameras', () => {
+  it('are added and taken away, and the others stay as each has them', () => {
+    const p = project();
+    const guided = (i: number, guides: readonly Guide[]) =>
+      ({ ...p.cameras[i]!, handling: { ...p.cameras[i]!.handling, guides: [...guides] } }) as Camera;
+    client.setQueryData(keys.project(PROJECT), { ...p, cameras: [guided(0, ['thirds']), guided(1, ['safe'])] });
+    const session = new ProjectSession(client, PROJECT);
+    session.changeCameras([NEAR, WIDE], { guides: { add: ['centre'], remove: ['thirds'] } });
+    expect(here().cameras.map((c) => c.handling.guides)).toEqual([['centre'], ['safe', 'centre']]);
+  });
+});
+
+describe('a destination of the address', () => {
+  const p = project();
+  const shown = destinationsOf(p, NEAR, p.variants[0]!);
+  it('stays what it is where the camera shown does not have it, or it is gone, and is not the base in silence', () => {
+    expect(destinationOf(p, shown, `camera:${NEAR}`)).toMatchObject({ label: 'this camera only', isHere: true });
+    expect(destinationOf(p, shown, `camera:${WIDE}`)).toMatchObject({ label: 'Wide only', isHere: false });
+    expect(destinationOf(p, shown, `option:${id(99)}`)).toMatchObject({
+      label: 'an option that is gone',
+      isHere: false,
+    });
+    expect(destinationOf(p, shown, null)).toMatchObject({ id: 'base', isHere: true });
   });
 });

@@ -1,0 +1,131 @@
+// A row of the board: a camera in every variant. Each cell shows its latest picture in the camera's true aspect.
+import type { BoardCell, CellStatus, Project } from '@variscen/contract';
+import type { MouseEvent } from 'react';
+import { pathOf } from '../../api/client.ts';
+import { useProgress } from '../../api/progress.ts';
+import { type Act, type Chosen, cellKey } from '../../model/chosenCells.ts';
+import { version } from '../../ui/format.ts';
+import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
+import styles from './BoardRow.module.css';
+import { CameraHead } from './CameraHead.tsx';
+
+/** Height of the box that a picture fits, as a share of its width. */
+const PRINT_BOX = 0.7;
+
+interface RowProps {
+  project: Project;
+  camera: Project['cameras'][number];
+  cells: ReadonlyMap<string, BoardCell>;
+  size: number;
+  chosen: Chosen;
+  act: (a: Act) => void;
+  open: (key: string) => void;
+}
+export function BoardRow({ project, camera, cells, size, chosen, act, open }: RowProps) {
+  return (
+    <div role="row" style={{ display: 'contents' }}>
+      <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
+      {project.variants.map((v) => {
+        const key = cellKey(camera.id, v.id);
+        const cell = cells.get(key);
+        return (
+          <Print
+            key={key}
+            name={`${camera.name} in ${v.name}`}
+            cell={cell}
+            aspect={camera.settings.widthPx / camera.settings.heightPx}
+            size={size}
+            chosen={chosen.keys.has(key)}
+            cursor={chosen.cursor === key}
+            onChoose={(type) => act({ type, key })}
+            onOpen={() => open(key)}
+          />
+        );
+      })}
+      <div />
+    </div>
+  );
+}
+
+interface PrintProps {
+  name: string;
+  cell: BoardCell | undefined;
+  aspect: number;
+  size: number;
+  chosen: boolean;
+  cursor: boolean;
+  onChoose: (type: 'only' | 'toggle' | 'range') => void;
+  onOpen: () => void;
+}
+function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: PrintProps) {
+  const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
+  const status = cell?.status ?? 'never';
+  const running = status === 'rendering';
+  const fraction = live?.fraction ?? cell?.trace?.fraction ?? 0;
+  const preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
+  // a print fits a box of one size, so that rows stay even whatever the cameras' aspects
+  const width = Math.min(size, size * PRINT_BOX * aspect);
+  const height = width / aspect;
+  const picture = cell && pictureOf(cell, running ? preview : 0);
+  const isShadowed = picture !== undefined;
+  const latest = cell?.render ? version(cell.render.version) : '';
+  const note = running ? `${Math.round(fraction * 100)} %` : latest;
+  const said = cell ? STATUS_WORDS[status] : 'not known yet';
+  return (
+    <div
+      role="gridcell"
+      aria-selected={chosen}
+      aria-label={`${name}: ${said}${note ? `, ${note}` : ''}`}
+      data-status={status}
+      className={styles.cell}
+      style={{ height: size * PRINT_BOX }}
+      onClick={(e) => onChoose(waysToChoose(e))}
+      onDoubleClick={onOpen}
+      title={
+        cell?.trace?.error ??
+        cell?.differences
+          .map((d) => `${d.subject}, ${d.what} ${d.was} → ${d.is}`)
+          .slice(0, 6)
+          .join('\n')
+      }
+    >
+      <div
+        className={styles.print}
+        data-chosen={chosen}
+        data-cursor={cursor}
+        data-shadow={isShadowed}
+        style={{ width, height }}
+      >
+        {picture ? (
+          <img
+            src={picture}
+            alt=""
+            draggable={false}
+            className={styles.picture}
+            data-excluded={status === 'excluded'}
+          />
+        ) : (
+          <div className={styles.missing}>{MISSING_WORDS[status] ?? STATUS_WORDS[status].toLowerCase()}</div>
+        )}
+        <span className={styles.state}>{cell && <StateMark status={status} fraction={fraction} />}</span>
+        {note && <span className={`mono ${styles.note}`}>{note}</span>}
+        {running && (
+          <div className={`bar ${styles.progress}`}>
+            <i style={{ width: `${fraction * 100}%` }} />
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const MISSING_WORDS: Partial<Readonly<Record<CellStatus, string>>> = { excluded: 'left out', never: '' };
+
+function pictureOf(cell: BoardCell, preview: number): string | undefined {
+  if (preview > 0 && cell.trace) return `${pathOf('tracePreview', { traceId: cell.trace.id })}?v=${preview}`;
+  return cell.render ? pathOf('renderFile', { renderId: cell.render.id, kind: 'thumbnail' }) : undefined;
+}
+function waysToChoose(e: MouseEvent): 'only' | 'toggle' | 'range' {
+  if (e.shiftKey) return 'range';
+  return e.ctrlKey || e.metaKey ? 'toggle' : 'only';
+}

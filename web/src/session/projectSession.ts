@@ -1,0 +1,272 @@
+// Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the server refuses is said and taken back.
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import type { Project } from '@variscen/contract';
+import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useSyncExternalStore } from 'react';
+import { call } from '../api/client.ts';
+import { keys, setProject } from '../api/queries.ts';
+import { pendingOf } from '../model/destinations.ts';
+import { sayError } from '../ui/notify.ts';
+import { PendingBatch, type ValueKey } from './pendingBatch.ts';
+import { type CameraChange, inOrder, nullsForUndefined, withCamera, withCameras, withPending } from './shown.ts';
+import { type QueueState, WriteQueue } from './writeQueue.ts';
+
+/** A camera that was moved is sent when the hand has let go of it for so long. */
+const REST_MS = 300;
+
+export interface KeepHow {
+  readonly only?: readonly Change[] | undefined;
+  readonly as?: readonly { readonly facet: Facet; readonly name: string }[] | undefined;
+  readonly variant?: { readonly fromVariantId: string; readonly name?: string } | undefined;
+}
+export interface Kept {
+  readonly optionIds: readonly string[];
+  readonly variantId: string | null;
+}
+const keysOf = (changes: readonly ValueKey[]) => changes.map(({ target, property }) => ({ target, property }));
+
+export class ProjectSession {
+  readonly queue: WriteQueue;
+  private batch: PendingBatch | undefined;
+  private readonly moved = new Set<string>();
+  private release: (() => void) | undefined;
+  private resting: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly client: QueryClient,
+    private readonly projectId: string,
+  ) {
+    this.queue = new WriteQueue(projectId);
+  }
+
+  private get params() {
+    return { projectId: this.projectId };
+  }
+  private get project(): Project | undefined {
+    return this.client.getQueryData<Project>(keys.project(this.projectId));
+  }
+  private show(change: (p: Project) => Project): boolean {
+    const p = this.project;
+    if (!p) return false;
+    void this.client.cancelQueries({ queryKey: keys.project(this.projectId) });
+    setProject(this.client, change(p));
+    return true;
+  }
+
+  /** Everything that was done so far was sent or refused when this resolves. */
+  settled(): Promise<void> {
+    this.flushCameras();
+    return this.queue.settled();
+  }
+
+  // ---- pending edits
+
+  edit(destination: string, changes: readonly Change[]): void {
+    this.change(destination, changes, []);
+  }
+  discard(destination: string, what: readonly ValueKey[] | 'all'): void {
+    this.change(destination, [], what);
+  }
+  private change(destination: string, set: readonly Change[], clear: readonly ValueKey[] | 'all'): void {
+    const shown = this.show((p) => {
+      const kept = clear === 'all' ? [] : withoutChanges(pendingOf(p, destination), clear);
+      return withPending(p, destination, mergeChanges(kept, set));
+    });
+    if (!shown) return;
+    this.flushCameras();
+    if (this.batch) {
+      this.batch.add(destination, set, clear);
+      return;
+    }
+    const batch = (this.batch = new PendingBatch());
+    batch.add(destination, set, clear);
+    void this.queue.push(() => this.sendPending(batch), true);
+  }
+  /** Destination after destination. One that is refused does not hold up the others. */
+  private async sendPending(batch: PendingBatch): Promise<void> {
+    if (this.batch === batch) this.batch = undefined; // what comes from here on goes into another
+    for (let next = batch.next(); next; next = batch.next()) {
+      const { destination, set, clear } = next;
+      try {
+        const history = await call('editPending', {
+          params: this.params,
+          body: { destination, set: set as never, clear: clear as never },
+        });
+        const p = this.project;
+        if (p) setProject(this.client, { ...p, history });
+      } catch (e) {
+        if (isWorthAnotherTry(e)) throw e;
+        sayError(e);
+        void this.readAgain();
+      }
+      batch.takeOff(destination);
+    }
+  }
+
+  // ---- what is kept and recorded
+
+  /** undefined: it was not kept, and the person was told why. What follows is shown together with what was kept. */
+  keep(destination: string, { only, as, variant }: KeepHow, follows?: (kept: Kept) => void): Promise<Kept | undefined> {
+    const body = {
+      destination,
+      ...(only && { only: keysOf(only) }),
+      ...(as && { as: [...as] }),
+      ...(variant && { variant }),
+    };
+    return this.write(async () => {
+      const { project, optionIds, variantId } = await call('keepPending', { params: this.params, body });
+      setProject(this.client, project);
+      follows?.({ optionIds, variantId });
+      return { optionIds, variantId };
+    });
+  }
+  move(from: string, to: string, only: readonly Change[] | undefined): Promise<Project | undefined> {
+    const body = { from, to, ...(only && { only: keysOf(only) }) };
+    return this.writeProject(() => call('movePending', { params: this.params, body }));
+  }
+  /** Sets and clears what is recorded. */
+  recorded(destination: string, set: readonly Change[], clear: readonly ValueKey[]): Promise<Project | undefined> {
+    const body = { destination, set: set as never, clear: keysOf(clear) };
+    return this.writeProject(() => call('editRecorded', { params: this.params, body }));
+  }
+
+  // ---- cameras
+
+  /** One edit of one or many cameras. */
+  changeCameras(ids: readonly string[], change: CameraChange): void {
+    if (!this.show((p) => withCameras(p, ids, change))) return;
+    const { settings, handling, guides, own } = change;
+    const body = {
+      cameraIds: [...ids],
+      ...(settings && { settings: nullsForUndefined(settings) }),
+      ...(handling && { handling }),
+      ...(guides && { guides }),
+      ...(own && { own: own.map((x) => ({ ...x, settings: nullsForUndefined(x.settings) })) }),
+    };
+    void this.write(() => call('updateCameras', { params: this.params, body: body as never }), { again: true });
+  }
+  /** A camera that goes along with the view; sent when the hand has let go of it and it has rested, or before anything else is. */
+  moveCamera(id: string, matrix: readonly number[]): void {
+    clearTimeout(this.resting);
+    if (!this.show((p) => withCameras(p, [id], { settings: { matrix } }))) return;
+    this.moved.add(id);
+    this.release ??= this.queue.hold();
+  }
+  cameraRested(): void {
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => this.flushCameras(), REST_MS);
+  }
+  /** Sets what only one camera can have: its place, its name. */
+  setCamera(id: string, set: { readonly name?: string; readonly settings?: CameraSettings }): void {
+    if (!this.show((p) => withCamera(p, id, set))) return;
+    const params = { ...this.params, cameraId: id };
+    void this.write(() => call('updateCamera', { params, body: set as never }), { again: true });
+  }
+  /** Sends at once what is still waiting for its rest. */
+  flushCameras(): void {
+    clearTimeout(this.resting);
+    for (const id of this.moved) {
+      const settings = this.project?.cameras.find((c) => c.id === id)?.settings;
+      const params = { ...this.params, cameraId: id };
+      if (settings) void this.push(() => call('updateCamera', { params, body: { settings } }), true);
+    }
+    this.moved.clear();
+    this.release?.();
+    this.release = undefined;
+  }
+
+  // ---- order
+
+  orderCameras(ids: readonly string[]): void {
+    this.show((p) => ({ ...p, cameras: inOrder(p.cameras, ids) }));
+    void this.write(() => call('orderCameras', { params: this.params, body: { cameraIds: [...ids] } }), {
+      again: true,
+    });
+  }
+  orderOptions(ids: readonly string[]): void {
+    this.show((p) => {
+      const named = inOrder(
+        p.options.filter((o) => ids.includes(o.id)),
+        ids,
+      );
+      return { ...p, options: p.options.map((o) => (ids.includes(o.id) ? named.shift()! : o)) };
+    });
+    void this.write(() => call('orderOptions', { params: this.params, body: { optionIds: [...ids] } }), {
+      again: true,
+    });
+  }
+  orderVariants(ids: readonly string[]): void {
+    this.show((p) => ({ ...p, variants: inOrder(p.variants, ids) }));
+    void this.write(() => call('orderVariants', { params: this.params, body: { variantIds: [...ids] } }), {
+      again: true,
+    });
+  }
+
+  // ---- history
+
+  /** What was undone or redone, in words; undefined: nothing was, and the person was told why. */
+  async turn(way: 'undo' | 'redo'): Promise<string | undefined> {
+    return this.write(async () => {
+      const { label, project } = await call(way, { params: this.params });
+      setProject(this.client, project);
+      return label;
+    });
+  }
+  goToStep(stepId: string): Promise<Project | undefined> {
+    return this.writeProject(() => call('goToStep', { params: { ...this.params, stepId } }));
+  }
+
+  // ---- anything else
+
+  /**
+   * Writes in turn; afterwards the board is read again. undefined: it was refused, and the person was told why.
+   * @param again whether sending it twice is as good as once: then it waits for a server that does not answer
+   */
+  async write<T>(work: () => Promise<T>, { again = false } = {}): Promise<T | undefined> {
+    this.flushCameras();
+    return this.push(work, again);
+  }
+  /** Writes in turn what answers with the project. */
+  writeProject(work: () => Promise<Project>): Promise<Project | undefined> {
+    return this.write(async () => {
+      const project = await work();
+      setProject(this.client, project);
+      return project;
+    });
+  }
+
+  private async push<T>(work: () => Promise<T>, again: boolean): Promise<T | undefined> {
+    this.batch = undefined; // edits made from here on come after this
+    try {
+      const answer = await this.queue.push(work, again);
+      void this.client.invalidateQueries({ queryKey: keys.board(this.projectId) });
+      return answer;
+    } catch (e) {
+      sayError(e);
+      void this.readAgain(); // what was shown meanwhile may not be so
+      return undefined;
+    }
+  }
+  /** The project as the server has it now, on the page when this resolves. */
+  readAgain(): Promise<void> {
+    return this.client.invalidateQueries({ queryKey: keys.project(this.projectId) });
+  }
+}
+
+const isWorthAnotherTry = (e: unknown): boolean => (e as { code?: unknown }).code === 'UNREACHABLE';
+
+const sessions = new WeakMap<QueryClient, Map<string, ProjectSession>>();
+/** The one session of a project in this window. */
+export function sessionOf(client: QueryClient, projectId: string): ProjectSession {
+  const known = sessions.get(client) ?? new Map<string, ProjectSession>();
+  sessions.set(client, known);
+  const session = known.get(projectId) ?? new ProjectSession(client, projectId);
+  known.set(projectId, session);
+  return session;
+}
+
+export const useSession = (projectId: string): ProjectSession => sessionOf(useQueryClient(), projectId);
+export function useQueueState(session: ProjectSession): QueueState {
+  return useSyncExternalStore(session.queue.subscribe, session.queue.current);
+}
