@@ -79,7 +79,7 @@ describe('the first evening', () => {
     await page.getByRole('button', { name: 'Start project' }).click();
     const [chooser] = await Promise.all([
       page.waitForEvent('filechooser'),
-      page.getByRole('button', { name: 'Bring in a scene…' }).click(),
+      page.getByRole('button', { name: 'Import a scene…' }).click(),
     ]);
     await chooser.setFiles({
       name: 'tea-stall.glb',

@@ -97,7 +97,7 @@ describe('any scene in, every camera set', () => {
       await naming.fill(name);
       await naming.press('Enter');
       await look(name);
-      await page.getByLabel('Keep the frame’s shape').click({ force: true });
+      await page.getByLabel('Lock aspect').click({ force: true });
       for (const [label, value] of Object.entries(set)) await field(`${name}, ${label}`, value);
     }
     const own = async () =>
@@ -171,7 +171,7 @@ describe('any scene in, every camera set', () => {
     await until(async () => (await camera('Wide')).settings.matrix.some((x, i) => Math.abs(x - start[i]!) > 0.01));
     await page.keyboard.press('Control+z');
     await page
-      .getByText(/^Taken back: /)
+      .getByText(/^Undone: /)
       .first()
       .waitFor();
     expect((await camera('Wide')).settings.matrix).toEqual(start);
@@ -350,7 +350,7 @@ describe('any scene in, every camera set', () => {
     await became.fill('Great');
     await page.getByRole('option', { name: /Great kettle/ }).click();
     await page.getByText('Nothing that is recorded would be left waiting.').waitFor();
-    await page.getByRole('button', { name: 'Put revision 2 in force' }).click();
+    await page.getByRole('button', { name: 'Make revision 2 current' }).click();
     await until(async () => (await project()).revision!.number === 2);
     await page.getByRole('button', { name: /^Revision 1/ }).click();
     await page.getByRole('button', { name: 'Go back to this revision' }).click();

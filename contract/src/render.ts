@@ -81,7 +81,7 @@ export const boardCellSchema = cellRefSchema
 export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ id: 'Board' });
 
 export const planRequestSchema = z
-  .object({ cells: z.array(cellRefSchema).min(1, 'Choose at least one cell.').max(10_000), profileId: z.string() })
+  .object({ cells: z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000), profileId: z.string() })
   .meta({ id: 'PlanRequest' });
 export const planSchema = z
   .object({

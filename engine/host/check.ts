@@ -24,7 +24,7 @@ export function checkScene(scene: EngineScene): void {
       if (other && (other.length !== m.positions.length || !finite(other)))
         throw new EngineError(
           'BAD_MESH',
-          `Mesh “${m.name}” is posed with positions that do not fit it or are not numbers. Bring the scene in again.`,
+          `Mesh “${m.name}” is posed with positions that do not fit it or are not numbers. Import the scene again.`,
         );
     for (const [what, array, size] of [
       ['normals', m.normals, 3],

@@ -59,7 +59,7 @@ function scatter(root: number, count: number, random: () => number): number {
   }
   return kernel.buildInstances(AT.instances, count, AT.records, AT.scratch, top);
 }
-type Kind = 'camera' | 'parallel' | 'upright' | 'anywhere';
+type Kind = 'camera' | 'orthographic' | 'upright' | 'anywhere';
 function putRays(kind: Kind, n: number, random: () => number): void {
   const eye = [random() * 14 - 2, random() * 14 - 2, 22];
   const one = [random() - 0.5, random() - 0.5, random() - 0.5];
@@ -72,7 +72,7 @@ function putRays(kind: Kind, n: number, random: () => number): void {
     let o = inside;
     let d: number[];
     if (kind === 'camera') [o, d] = [eye, [x - 0.5, y - 0.5, -1]];
-    else if (kind === 'parallel') d = one;
+    else if (kind === 'orthographic') d = one;
     else if (kind === 'upright') d = [0, (i >> 5) & 1 ? 1 : -1, -0];
     else d = [random() - 0.5, random() - 0.5, random() - 0.5];
     f.set([...o, random() < 0.3 ? 0.5 : 0, ...d, random() < 0.3 ? random() * 20 : Infinity], q);
@@ -105,7 +105,7 @@ describe.each([false, true])('rays together (assertions %s)', (debug) => {
         fc.integer({ min: 1, max: 2 ** 31 }),
         fc.integer({ min: 1, max: 75 }),
         fc.integer({ min: 1, max: 120 }),
-        fc.constantFrom<Kind>('camera', 'parallel', 'upright', 'anywhere'),
+        fc.constantFrom<Kind>('camera', 'orthographic', 'upright', 'anywhere'),
         fc.integer({ min: 0, max: 30 }),
         (seed, n, triangles, kind, instances) => {
           const random = numbers(seed);

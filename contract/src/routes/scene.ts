@@ -9,7 +9,7 @@ export const SCENE_ROUTES = {
     method: 'post',
     path: '/api/projects/{projectId}/scene',
     summary:
-      'Brings a scene file in (.glb, .gltf, .obj, .zip). Answers when it is stored: in force in a project without a scene, offered as a newer revision in one that has.',
+      'Imports a scene file (.glb, .gltf, .obj, .zip). Answers when it is stored: in force in a project without a scene, offered as a newer revision in one that has.',
     params: project,
     query: z.object({ fileName: fileNameSchema, metresPerUnit: z.coerce.number().min(1e-6).max(1e6).optional() }),
     upload: 'application/octet-stream',

@@ -21,7 +21,7 @@ export const packMap = (m: EnvironmentMap): Uint8Array =>
 /** @throws RangeError where the bytes are not a map of that size */
 export function unpackMap(bytes: Uint8Array, { width, height, name }: ImportedSky): EnvironmentMap {
   if (bytes.byteLength !== width * height * 12)
-    throw new RangeError(`The environment map “${name}” is damaged. Bring it in again.`);
+    throw new RangeError(`The environment map “${name}” is damaged. Import it again.`);
   return {
     width,
     height,

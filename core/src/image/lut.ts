@@ -21,7 +21,7 @@ export function parseLut(value: unknown): ImportedLut | undefined {
 export const packLut = (l: Lut): Uint8Array => new Uint8Array(l.data.buffer, l.data.byteOffset, l.data.byteLength);
 /** @throws RangeError where the bytes are not a table of that size */
 export function unpackLut(bytes: Uint8Array, { size, name }: ImportedLut): Lut {
-  if (bytes.byteLength !== size ** 3 * 12) throw new RangeError(`The LUT “${name}” is damaged. Bring it in again.`);
+  if (bytes.byteLength !== size ** 3 * 12) throw new RangeError(`The LUT “${name}” is damaged. Import it again.`);
   return { size, data: new Float32Array(bytes.slice().buffer) };
 }
 

@@ -141,7 +141,7 @@ export async function animationData(
   const bytes = await load(document.animation.blob);
   if (bytes.byteLength !== document.animation.floats * 4)
     throw new RangeError(
-      `The animation holds ${bytes.byteLength} bytes instead of ${document.animation.floats * 4}. Bring the scene in again.`,
+      `The animation holds ${bytes.byteLength} bytes instead of ${document.animation.floats * 4}. Import the scene again.`,
     );
   return new Float32Array(bytes.slice().buffer);
 }

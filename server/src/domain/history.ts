@@ -173,7 +173,7 @@ export class History {
       if (!step)
         throw new AppError(
           'WRONG_STATE',
-          back ? 'There is nothing to undo.' : 'There is nothing to do again.',
+          back ? 'There is nothing to undo.' : 'There is nothing to redo.',
           'Edits of this project appear here as they are made.',
         );
       await this.refuseUnseen(m, step.id, step.label, back);

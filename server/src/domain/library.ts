@@ -94,7 +94,7 @@ export class LibraryService {
     if (!options.length) throw new AppError('INVALID', 'None of the options was chosen.', 'Choose at least one.');
     const project = await this.projects.write(
       projectId,
-      `Bring in ${options.length === 1 ? `option ${options[0]!.name}` : `${options.length} options`}`,
+      `Import ${options.length === 1 ? `option ${options[0]!.name}` : `${options.length} options`}`,
       async (m) => {
         const taken = new Set(
           (await m.findBy(Options, { projectId })).map((o) => `${o.facet} ${o.name.toLowerCase()}`),

@@ -15,7 +15,7 @@ export async function decodeTexture(
   if (info.width !== t.width || info.height !== t.height)
     throw new EngineError(
       'BAD_TEXTURE',
-      `Texture “${t.name}” is damaged: it has ${info.width} × ${info.height} pixels instead of ${t.width} × ${t.height}. Bring the scene in again.`,
+      `Texture “${t.name}” is damaged: it has ${info.width} × ${info.height} pixels instead of ${t.width} × ${t.height}. Import the scene again.`,
     );
   const own = new Uint8Array(data); // a copy, so that 16-bit values are aligned
   return wide ? new Uint16Array(own.buffer) : own;

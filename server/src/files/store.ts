@@ -33,7 +33,7 @@ export class AssetStore {
       throw new AppError(
         'NOT_FOUND',
         `The stored file ${hash.slice(0, 12)}… is missing from the data folder.`,
-        'Bring the scene in again, or restore the data folder from a copy.',
+        'Import the scene again, or restore the data folder from a copy.',
       );
     }
   }

@@ -41,7 +41,7 @@ async function load(some: readonly Wanted[]): Promise<void> {
   let given = 0;
   try {
     const r = await fetch(`${pathOf('assets')}?hashes=${some.map((w) => w.hash).join(',')}`);
-    if (!r.ok || !r.body) throw new Error('Part of the scene is missing on the server. Bring the scene in again.');
+    if (!r.ok || !r.body) throw new Error('Part of the scene is missing on the server. Import the scene again.');
     const read = reader(r.body.getReader());
     for (; given < some.length; given++) {
       const length = new DataView((await read(4)).buffer).getUint32(0, true);

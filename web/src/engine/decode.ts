@@ -6,7 +6,7 @@ export async function decode(
   const image = await createImageBitmap(new Blob([bytes]), { premultiplyAlpha: 'none', colorSpaceConversion: 'none' });
   try {
     if (image.width !== t.width || image.height !== t.height)
-      throw new Error(`Texture “${t.name}” is damaged. Bring the scene in again.`);
+      throw new Error(`Texture “${t.name}” is damaged. Import the scene again.`);
     const canvas = new OffscreenCanvas(t.width, t.height);
     const context = canvas.getContext('2d', { willReadFrequently: true })!;
     context.drawImage(image, 0, 0);

@@ -6,12 +6,9 @@ import type { Change } from '@variscen/core/looks';
 export function copiedMaterials(p: Pick<Project, 'base' | 'options' | 'patches' | 'pending'>): string[] {
   const out = new Set<string>();
   const look = (c: Change) => {
-    const name =
-      c.property === 'object.material' && typeof c.value === 'string'
-        ? c.value
-        : c.target.startsWith('material:')
-          ? c.target.slice('material:'.length)
-          : '';
+    const isWorn = c.property === 'object.material' && typeof c.value === 'string';
+    const edited = c.target.startsWith('material:') ? c.target.slice('material:'.length) : '';
+    const name = isWorn ? (c.value as string) : edited;
     if (/#\d+$/.test(name)) out.add(name);
   };
   for (const list of [

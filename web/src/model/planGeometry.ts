@@ -15,8 +15,10 @@ import { framePlanes, outside } from '@variscen/core/cull';
 export type Side = 'top' | 'front' | 'side';
 export type P2 = readonly [number, number];
 /** World to the plane of the view in metres: right and up on the page. From above, north is −Z; the side is seen from +X. */
-export const onPlane = (side: Side, p: readonly [number, number, number]): P2 =>
-  side === 'top' ? [p[0], -p[2]] : side === 'front' ? [p[0], p[1]] : [-p[2], p[1]];
+export function onPlane(side: Side, p: readonly [number, number, number]): P2 {
+  if (side === 'top') return [p[0], -p[2]];
+  return side === 'front' ? [p[0], p[1]] : [-p[2], p[1]];
+}
 
 export interface Outline {
   readonly node: number;
@@ -62,6 +64,21 @@ export interface PlanScene {
   readonly spans: readonly DepthSpan[];
 }
 
+/** @param out outside the frame @param fromM nearest and @param toM farthest depth of the object */
+function outlineState(
+  isShown: boolean,
+  camera: CameraSettings | undefined,
+  out: boolean,
+  fromM: number,
+  toM: number,
+): Outline['state'] {
+  if (!isShown) return 'hidden';
+  if (!camera) return 'kept';
+  if (out) return 'off-frame';
+  if (toM <= camera.nearM) return 'before';
+  return fromM >= camera.farM ? 'beyond' : 'kept';
+}
+
 /** What the plan shows for a look and a camera. */
 export function planScene(
   document: SceneDocument,
@@ -100,17 +117,7 @@ export function planScene(
     outlines.push({
       node: i,
       hull: hull(points),
-      state: !shown[i]
-        ? 'hidden'
-        : !camera
-          ? 'kept'
-          : out
-            ? 'off-frame'
-            : to <= camera.nearM
-              ? 'before'
-              : from >= camera.farM
-                ? 'beyond'
-                : 'kept',
+      state: outlineState(shown[i]!, camera, out, from, to),
     });
   });
   return { outlines, spans };

@@ -20,5 +20,7 @@ export const count = (n: number): string => n.toLocaleString('en');
 export const plural = (n: number, one: string, many = `${one}s`): string => `${count(n)} ${n === 1 ? one : many}`;
 export const percent = (share: number): string => `${Number((share * 100).toPrecision(3))} %`;
 export const version = (n: number): string => `v${String(n).padStart(3, '0')}`;
-export const metres = (m: number): string =>
-  m < 0.01 ? `${Number((m * 1000).toPrecision(2))} mm` : m < 10 ? `${m.toFixed(2)} m` : `${m.toFixed(1)} m`;
+export function metres(m: number): string {
+  if (m < 0.01) return `${Number((m * 1000).toPrecision(2))} mm`;
+  return `${m.toFixed(m < 10 ? 2 : 1)} m`;
+}

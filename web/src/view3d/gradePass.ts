@@ -34,7 +34,7 @@ export function aside(material: THREE.Material): void {
 export const allAside = (o: THREE.Object3D): void =>
   o.traverse((x) => {
     const m = (x as THREE.Mesh).material as THREE.Material | THREE.Material[] | undefined;
-    for (const one of Array.isArray(m) ? m : m ? [m] : []) aside(one);
+    for (const one of m ? [m].flat() : []) aside(one);
   });
 
 const noLut = (): THREE.Data3DTexture => {
@@ -118,7 +118,7 @@ export class GradePass {
       .catch(() => {
         if (!this.freed) {
           this.wanted = undefined;
-          this.failed(`The LUT “${lut.name}” is not on the server. Bring it in again.`);
+          this.failed(`The LUT “${lut.name}” is not on the server. Import it again.`);
         }
       });
   }

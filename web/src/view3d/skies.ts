@@ -46,7 +46,7 @@ export class Skies {
         },
         () => {
           this.imported.set(sky.hash, 'lost');
-          this.failed(`The environment map “${sky.name}” is not on the server. Bring it in again.`);
+          this.failed(`The environment map “${sky.name}” is not on the server. Import it again.`);
         },
       );
     }

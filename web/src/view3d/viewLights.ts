@@ -1,6 +1,6 @@
 // The scene's lights as the real-time view has them: the strongest few.
 import { type ResolvedState, lightOf } from '@variscen/core/looks';
-import type { Matrix, SceneDocument } from '@variscen/core/scene';
+import type { Matrix, SceneDocument, SceneLight } from '@variscen/core/scene';
 import * as THREE from 'three';
 
 /** More lights than this cost the real-time view too much; the strongest are shown, and the caption says so. */
@@ -12,6 +12,25 @@ export interface LightsShown {
 }
 
 /** Fills a group with the lights that count most near a point of the world. shown: by node. */
+/** Panels are shown as wide spots of the same strength. */
+function lightFor(source: SceneLight, color: THREE.Color): THREE.DirectionalLight | THREE.PointLight | THREE.SpotLight {
+  const { intensity } = source;
+  switch (source.type) {
+    case 'sun':
+      return new THREE.DirectionalLight(color, intensity);
+    case 'point':
+      return new THREE.PointLight(color, intensity);
+    case 'spot': {
+      const soft = 1 - source.innerConeRad / source.outerConeRad;
+      return new THREE.SpotLight(color, intensity, 0, Math.min(1.5, source.outerConeRad), soft);
+    }
+    case 'disc':
+      return new THREE.SpotLight(color, intensity * Math.PI * source.radiusM ** 2, 0, 1.4, 1);
+    case 'rectangle':
+      return new THREE.SpotLight(color, intensity * source.widthM * source.heightM, 0, 1.4, 1);
+  }
+}
+
 export function placeLights(
   group: THREE.Group,
   document: SceneDocument,
@@ -31,33 +50,12 @@ export function placeLights(
     const c = new THREE.Color(...source.color);
     const at = new THREE.Vector3(m[12], m[13], m[14]);
     const along = new THREE.Vector3(-m[8]!, -m[9]!, -m[10]!);
-    const aimed = <T extends THREE.DirectionalLight | THREE.SpotLight>(l: T): T => {
-      l.target.position.copy(at).add(along);
-      l.target.updateMatrixWorld();
-      return l;
-    };
-    const light =
-      source.type === 'sun'
-        ? aimed(new THREE.DirectionalLight(c, intensity))
-        : source.type === 'point'
-          ? new THREE.PointLight(c, intensity)
-          : source.type === 'spot'
-            ? new THREE.SpotLight(
-                c,
-                intensity,
-                0,
-                Math.min(1.5, source.outerConeRad),
-                1 - source.innerConeRad / source.outerConeRad,
-              )
-            : new THREE.SpotLight(
-                c,
-                intensity * (source.type === 'disc' ? Math.PI * source.radiusM ** 2 : source.widthM * source.heightM),
-                0,
-                1.4,
-                1,
-              );
+    const light = lightFor(source, c);
     light.position.copy(at);
-    if (light instanceof THREE.SpotLight) aimed(light);
+    if (!(light instanceof THREE.PointLight)) {
+      light.target.position.copy(at).add(along);
+      light.target.updateMatrixWorld();
+    }
     all.push({
       light,
       power: source.type === 'sun' ? intensity * 100 : intensity / (1 + at.distanceToSquared(target) * 0.05),

@@ -362,16 +362,14 @@ export class Viewport {
   }
   private putHandles(): void {
     const last = this.handles.mode === null ? undefined : this.tops().at(-1);
-    this.handles.attach(
-      last === undefined
-        ? null
-        : this.isLight(last) && this.state
-          ? (([x, y, z]) => [x!, y!, z!] as const)(
-              lightPlace(this.state, this.document.nodes[last]!.path, this.world[last]!).slice(12, 15),
-            )
-          : middles(this.posed, worldMatrices(this.posed.nodes))(last),
-    );
+    this.handles.attach(last === undefined ? null : this.middleOf(last));
     this.draw();
+  }
+  /** Where the handles of a node stand: a light's place, the middle of anything else. */
+  private middleOf(node: number): readonly [number, number, number] {
+    if (!this.isLight(node) || !this.state) return middles(this.posed, worldMatrices(this.posed.nodes))(node);
+    const place = lightPlace(this.state, this.document.nodes[node]!.path, this.world[node]!);
+    return [place[12]!, place[13]!, place[14]!];
   }
   /** What is selected without what lies in something else that is. */
   private tops(): number[] {

@@ -85,7 +85,7 @@ export function BoardPlace({ project }: { project: Project }) {
       <>
         <header className="sentence">“{project.name}” has no scene yet.</header>
         <main className="place empty">
-          <h1>Bring a scene in first</h1>
+          <h1>Import a scene first</h1>
           <p>The board shows its cameras in every look.</p>
           <Link className="go" to="/projects" style={{ textDecoration: 'none' }}>
             Go to the projects
@@ -104,7 +104,7 @@ export function BoardPlace({ project }: { project: Project }) {
         <div style={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minWidth: 0, minHeight: 0 }}>
           <div
             role="grid"
-            aria-label="Board: arrows move, Space chooses, Enter opens the stage"
+            aria-label="Board: arrows move, Space selects, Enter opens the stage"
             aria-multiselectable
             tabIndex={0}
             onKeyDown={onKey}
@@ -168,7 +168,7 @@ export function BoardPlace({ project }: { project: Project }) {
                 type="button"
                 key={s}
                 onClick={() => act({ type: 'these', keys: byStatus(s) })}
-                title={`Choose these: ${STATUS_WORDS[s]}`}
+                title={`Select these: ${STATUS_WORDS[s]}`}
                 style={{ display: 'flex', gap: 6, alignItems: 'center' }}
               >
                 <StateMark status={s} />
@@ -176,7 +176,7 @@ export function BoardPlace({ project }: { project: Project }) {
               </button>
             ))}
             <label style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
-              Size of prints
+              Size of pictures
               <Slider
                 size={3}
                 thumbSize={12}
@@ -187,7 +187,7 @@ export function BoardPlace({ project }: { project: Project }) {
                 value={size}
                 onChange={resize}
                 style={{ width: 110 }}
-                thumbLabel="Size of prints"
+                thumbLabel="Size of pictures"
               />
             </label>
           </div>

@@ -32,15 +32,15 @@ export function CameraHead({
           </button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => onChoose(false)}>Choose the row</Menu.Item>
-          <Menu.Item onClick={() => onChoose(true)}>Add the row to what is chosen</Menu.Item>
+          <Menu.Item onClick={() => onChoose(false)}>Select the row</Menu.Item>
+          <Menu.Item onClick={() => onChoose(true)}>Add the row to the selection</Menu.Item>
           <Menu.Item component={Link} to={`/projects/${project.id}/stage?camera=${camera.id}&side=cameras`}>
             Its settings, on the stage
           </Menu.Item>
         </Menu.Dropdown>
       </Menu>
       <div className="mono dim" style={{ fontSize: 11 }}>
-        {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'}
+        {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'orthographic'}
         <br />
         {s.widthPx} × {s.heightPx}
         {s.frame ? (

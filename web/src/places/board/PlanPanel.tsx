@@ -10,6 +10,8 @@ import { say, sayError } from '../../ui/notify.ts';
 
 const CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
 
+const DENOISED: Readonly<Record<number, string>> = { 0: 'no', 1: 'yes' };
+
 export function PlanPanel({ project, cells }: { project: Project; cells: readonly BoardCell[] }) {
   const client = useQueryClient();
   const profiles = useProfiles();
@@ -64,13 +66,10 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       aria-label="Plan"
     >
       <div>
-        <h4>Chosen</h4>
+        <h4>Selected</h4>
         <div style={{ fontSize: 19, fontWeight: 500, lineHeight: 1.3 }} role="status">
-          {refs.length === 0
-            ? 'No cell'
-            : p
-              ? `${plural(refs.length, 'cell')} from ${plural(p.traces.length, 'trace')}`
-              : plural(refs.length, 'cell')}
+          {refs.length === 0 ? 'No cell' : plural(refs.length, 'cell')}
+          {refs.length > 0 && p && ` from ${plural(p.traces.length, 'trace')}`}
         </div>
         {refs.length === 0 && (
           <p className="dim">
@@ -122,10 +121,10 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
               </>
             )}
             <span>Denoised</span>
-            <b>{p.profile.denoise === 0 ? 'no' : p.profile.denoise === 1 ? 'yes' : percent(p.profile.denoise)}</b>
+            <b>{DENOISED[p.profile.denoise] ?? percent(p.profile.denoise)}</b>
             {p.profile.aovs.length > 0 && (
               <>
-                <span>Layers</span>
+                <span>AOVs</span>
                 <b title={p.profile.aovs.join(', ')}>
                   {p.profile.aovs.length <= 2
                     ? p.profile.aovs.join(', ')

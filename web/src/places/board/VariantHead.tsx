@@ -89,8 +89,8 @@ export function VariantHead({
           </button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => onChoose(false)}>Choose the column</Menu.Item>
-          <Menu.Item onClick={() => onChoose(true)}>Add the column to what is chosen</Menu.Item>
+          <Menu.Item onClick={() => onChoose(false)}>Select the column</Menu.Item>
+          <Menu.Item onClick={() => onChoose(true)}>Add the column to the selection</Menu.Item>
           <Menu.Divider />
           <Menu.Item
             onClick={() => {

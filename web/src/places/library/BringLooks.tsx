@@ -84,7 +84,7 @@ export function BringLooks({
       setProject(client, r.project);
       void client.invalidateQueries({ queryKey: keys.board(project.id) });
       say(
-        `${plural(r.optionIds.length, 'option')} brought in`,
+        `${plural(r.optionIds.length, 'option')} imported`,
         r.left ? `${plural(r.left, 'change')} found nothing here and stayed behind.` : '',
       );
       onBrought?.(r.optionIds);
@@ -134,15 +134,15 @@ export function BringLooks({
             ))}
             {m.missing.length > 0 && (
               <div className="notice" style={{ marginTop: 10 }}>
-                Not on this machine: {m.missing.join(', ')}. Bring {m.missing.length === 1 ? 'it' : 'them'} in, or
-                choose others afterwards.
+                Not on this machine: {m.missing.join(', ')}. Import {m.missing.length === 1 ? 'it' : 'them'}, or choose
+                others afterwards.
               </div>
             )}
           </div>
           <div style={{ minWidth: 0 }}>
             <div style={{ display: 'flex', gap: 10, alignItems: 'baseline', marginBottom: 6 }}>
               <b style={{ fontWeight: 500, flex: 1 }} role="status">
-                {plural(m.things.length - lost.length, 'thing')} of {m.things.length} found
+                {plural(m.things.length - lost.length, 'object')} of {m.things.length} found
                 {lost.length > 0 && `, ${lost.length} not`}
               </b>
               <button
@@ -219,13 +219,7 @@ export function BringLooks({
                         />
                       )}
                       <span role="cell" className={t.to === null ? '' : 'faint'} style={{ fontSize: 11.5 }}>
-                        {t.to === null
-                          ? byHand[t.target] === null
-                            ? 'left'
-                            : t.candidates.length
-                              ? `${t.candidates.length} could be`
-                              : 'not found'
-                          : t.how && HOW[t.how]}
+                        {t.to === null ? lostText(byHand[t.target] === null, t.candidates.length) : t.how && HOW[t.how]}
                       </span>
                     </div>
                   );
@@ -237,7 +231,7 @@ export function BringLooks({
               <Checkbox
                 mt={10}
                 size="xs"
-                label="Keep what is not found: it waits until a thing of that name comes"
+                label="Keep what is not found: it waits until an object of that name comes"
                 checked={keepUnmatched}
                 onChange={(e) => setKeepUnmatched(e.currentTarget.checked)}
               />
@@ -246,11 +240,16 @@ export function BringLooks({
         </div>
       )}
       <Buttons
-        label={`Bring in ${plural(only.length, 'option')}`}
+        label={`Import ${plural(only.length, 'option')}`}
         disabled={!m || !only.length || busy || match.isFetching}
         onCancel={onClose}
         onGo={() => void bring()}
       />
     </Modal>
   );
+}
+
+function lostText(isLeft: boolean, candidates: number): string {
+  if (isLeft) return 'left';
+  return candidates ? `${candidates} could be` : 'not found';
 }

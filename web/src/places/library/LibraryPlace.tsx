@@ -87,10 +87,7 @@ export function LibraryPlace() {
           const f = e.currentTarget.files?.[0];
           e.currentTarget.value = '';
           if (f)
-            void readLooksFile(f).then(
-              (source) => setBringing({ source, title: `Bring in from “${f.name}”` }),
-              sayError,
-            );
+            void readLooksFile(f).then((source) => setBringing({ source, title: `Import from “${f.name}”` }), sayError);
         }}
       />
       <main className="place" style={{ overflow: 'auto', padding: '0 20px 20px' }}>
@@ -135,8 +132,8 @@ export function LibraryPlace() {
                       className="quiet"
                       style={{ padding: '4px 10px' }}
                       disabled={!project.data}
-                      aria-label={`Bring in ${e.name}`}
-                      onClick={() => setBringing({ source: { entryId: e.id }, title: `Bring in “${e.name}”` })}
+                      aria-label={`Import ${e.name}`}
+                      onClick={() => setBringing({ source: { entryId: e.id }, title: `Import “${e.name}”` })}
                     >
                       Bring in…
                     </button>

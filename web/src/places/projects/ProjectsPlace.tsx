@@ -101,7 +101,7 @@ export function ProjectsPlace() {
                     </Link>
                   ) : (
                     <Link to={`/projects/${p.id}/scene`} style={{ color: 'var(--ink)' }}>
-                      Bring in a scene…
+                      Import a scene…
                     </Link>
                   )}
                 </td>

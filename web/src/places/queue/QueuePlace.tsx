@@ -30,9 +30,9 @@ const STAGE_WORDS: Readonly<Record<TraceStage, string>> = {
   delivering: 'Storing files',
 };
 const NODE_WORDS: Readonly<Record<RenderNode['state'], string>> = {
-  idle: 'ready',
-  rendering: 'rendering',
-  gone: 'does not report',
+  idle: 'Ready',
+  rendering: 'Rendering',
+  gone: 'Offline',
 };
 
 export function QueuePlace() {
@@ -68,12 +68,12 @@ export function QueuePlace() {
           {data && traces.length === 0 && (
             <div className="empty">
               <h1>The queue is empty</h1>
-              <p>Choose cells on the board and render them; they wait and run here.</p>
+              <p>Select cells on the board and render them; they wait and run here.</p>
             </div>
           )}
           {open.length > 0 && (
             <Traces
-              title="Now"
+              title="Active"
               rows={open}
               action={(t) => (
                 <button
@@ -89,7 +89,7 @@ export function QueuePlace() {
           )}
           {past.length > 0 && (
             <Traces
-              title="Before"
+              title="Finished"
               rows={past}
               action={(t) =>
                 t.state === 'done' ? null : (
@@ -99,7 +99,7 @@ export function QueuePlace() {
                     style={{ padding: '3px 10px' }}
                     onClick={() => void act('retryTrace', t)}
                   >
-                    {t.state === 'undelivered' ? 'Deliver again' : 'Queue again'}
+                    {t.state === 'undelivered' ? 'Deliver again' : 'Retry'}
                   </button>
                 )
               }
@@ -143,7 +143,7 @@ function Traces({
             <th>Cell</th>
             <th>State</th>
             <th className="n">Samples</th>
-            <th className="n">Time</th>
+            <th className="n">Render time</th>
             <th className="n">Memory</th>
             <th />
           </tr>
@@ -152,7 +152,8 @@ function Traces({
           {rows.map((t) => {
             const p = live[t.id];
             const now = t.state === 'rendering';
-            const fraction = now ? (p?.fraction ?? t.fraction) : t.state === 'done' ? 1 : 0;
+            const ended = t.state === 'done' ? 1 : 0;
+            const fraction = now ? (p?.fraction ?? t.fraction) : ended;
             const done = now ? (p?.samplesDone ?? t.samplesDone) : t.samplesDone;
             const preview = p?.previewVersion ?? t.previewVersion;
             const stage = p?.stage ?? t.stage;
@@ -204,13 +205,9 @@ function Traces({
                   {count(done)} <span className="dim">/ {count(t.samples)}</span>
                 </td>
                 <td className="n">
-                  {t.seconds !== null ? (
-                    duration(t.seconds)
-                  ) : left !== null ? (
-                    <span className="dim">about {duration(left)} left</span>
-                  ) : (
-                    '—'
-                  )}
+                  {t.seconds !== null && duration(t.seconds)}
+                  {t.seconds === null && left !== null && <span className="dim">about {duration(left)} left</span>}
+                  {t.seconds === null && left === null && '—'}
                 </td>
                 <td className="n">
                   {t.peakBytes !== null ? (

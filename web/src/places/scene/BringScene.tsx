@@ -53,7 +53,8 @@ export function useBringScene(projectId: string, onDone: () => void) {
 
 export function UploadLine({ upload, projectId }: { upload: Upload; projectId: string }) {
   const read = useProgress((s) => s.imports[projectId]) ?? 0;
-  const fraction = upload.state === 'sending' ? upload.sent : upload.state === 'reading' ? read : 0;
+  const received = upload.state === 'reading' ? read : 0;
+  const fraction = upload.state === 'sending' ? upload.sent : received;
   return (
     <div style={{ display: 'flex', gap: 12, alignItems: 'center' }} role="status">
       <div style={{ width: 240 }}>
@@ -147,7 +148,7 @@ export function BringScene({ projectId, first, onDone }: { projectId: string; fi
           </div>
           <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
             <button type="button" className={first ? 'go' : 'quiet'} onClick={() => file.current?.click()}>
-              {first ? 'Bring in a scene…' : 'Bring in a newer scene…'}
+              {first ? 'Import a scene…' : 'Import a newer scene…'}
             </button>
             <span className="dim">One unit of the file is</span>
             <Select

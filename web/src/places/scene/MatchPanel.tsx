@@ -87,7 +87,7 @@ export function MatchPanel({
   return (
     <div aria-busy={isFetching} style={{ display: 'grid', gap: 14, alignContent: 'start' }}>
       <p style={{ margin: 0, fontSize: 14, lineHeight: 1.6 }}>
-        <b>{plural(look.matched, 'thing')}</b> go on as they were
+        <b>{plural(look.matched, 'object')}</b> go on as they were
         {look.moved > 0 && (
           <>
             , <b>{count(look.moved)}</b> of them moved
@@ -111,7 +111,7 @@ export function MatchPanel({
         . <b>{count(look.gone.length)}</b> are gone, <b>{count(look.added.length)}</b> are new.{' '}
         {waiting.length ? (
           <span style={{ color: 'var(--bad)' }}>
-            Values are recorded for {plural(waiting.length, 'thing')} of those that are gone; they would wait.
+            Values are recorded for {plural(waiting.length, 'object')} of those that are gone; they would wait.
           </span>
         ) : (
           'Nothing that is recorded would be left waiting.'
@@ -152,12 +152,12 @@ export function MatchPanel({
                   params,
                   body: { byHand: [...byHand], addCameras: [...cameras], moveCameraIds: [...moveCameras] },
                 }),
-              `Revision ${revision.number} is in force`,
+              `Revision ${revision.number} is current`,
               'Ctrl+Z goes back to the one before.',
             )
           }
         >
-          Put revision {revision.number} in force
+          Make revision {revision.number} current
         </button>
         <button
           type="button"

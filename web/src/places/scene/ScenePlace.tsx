@@ -37,7 +37,7 @@ export function ScenePlace({ project }: { project: Project }) {
     try {
       setProject(client, await call('useRevision', { params: { projectId: project.id, revisionId: r.id } }));
       await client.invalidateQueries({ queryKey: keys.board(project.id) });
-      say(`Revision ${r.number} is in force again`, 'Ctrl+Z goes back.');
+      say(`Revision ${r.number} is current again`, 'Ctrl+Z goes back.');
     } catch (e) {
       sayError(e);
     }
@@ -85,7 +85,8 @@ export function ScenePlace({ project }: { project: Project }) {
             >
               <div style={{ fontWeight: r.id === project.revision?.id ? 600 : 400 }}>
                 Revision {r.number}
-                {r.id === project.revision?.id ? ' · in force' : r.state === 'offered' ? ' · waits' : ''}
+                {r.id === project.revision?.id && ' · current'}
+                {r.state === 'offered' && ' · waits'}
               </div>
               <div className="dim ellipsis" style={{ fontSize: 11.5 }}>
                 {r.report.fileName}
@@ -141,8 +142,8 @@ export function ScenePlace({ project }: { project: Project }) {
               </div>
               {shown.match && (
                 <p className="dim" style={{ marginTop: 0 }}>
-                  When it came in, {plural(shown.match.matched, 'thing')} went on, {count(shown.match.moved)} had moved,{' '}
-                  {count(shown.match.changed)} had changed, {count(shown.match.gone.length)} were gone and{' '}
+                  When it came in, {plural(shown.match.matched, 'object')} went on, {count(shown.match.moved)} had
+                  moved, {count(shown.match.changed)} had changed, {count(shown.match.gone.length)} were gone and{' '}
                   {count(shown.match.addedCount)} were new.
                 </p>
               )}

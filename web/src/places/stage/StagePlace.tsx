@@ -111,9 +111,10 @@ export function StagePlace({ project }: { project: Project }) {
   const [nodes, setNodes] = useState<readonly number[]>([]);
   const addressed = scene.data ? nodeOf(scene.data, selected) : undefined;
   useEffect(() => {
-    setNodes((old) =>
-      addressed === undefined ? (old.length ? [] : old) : old.includes(addressed) ? old : [addressed],
-    );
+    setNodes((old) => {
+      if (addressed === undefined) return old.length ? [] : old;
+      return old.includes(addressed) ? old : [addressed];
+    });
   }, [addressed, scene.data]);
   const selectNodes = useCallback(
     (next: readonly number[]) => {
@@ -205,8 +206,8 @@ export function StagePlace({ project }: { project: Project }) {
       .map((t) => ({ target: t, property: 'object.material', value: material }));
     if (!able.length) {
       say(
-        'It cannot wear one material',
-        'A group, a light, or a thing of several materials: drop it onto a thing of one, or edit the material itself.',
+        'No single material can be assigned to it',
+        'A group, a light, or an object with several materials: drop it onto an object with one, or edit the material itself.',
       );
       return;
     }
@@ -238,13 +239,9 @@ export function StagePlace({ project }: { project: Project }) {
       const none = heights.filter((h) => h === null).length;
       const there = heights.filter((h) => h === 0).length;
       say(
-        changes.length
-          ? `${plural(changes.length, 'thing')} dropped${changes.length === 1 ? ` by ${metres(Math.max(...heights.map((h) => h ?? 0)))}` : ''}`
-          : none
-            ? 'Nothing lies below'
-            : 'It stands on something already',
+        droppedText(changes.length, heights, none),
         [
-          there && changes.length ? `${plural(there, 'thing')} stood already.` : '',
+          there && changes.length ? `${plural(there, 'object')} stood already.` : '',
           none && changes.length ? `Nothing lies below ${none} of them.` : '',
         ]
           .filter(Boolean)
@@ -275,17 +272,11 @@ export function StagePlace({ project }: { project: Project }) {
     [destination, project.options, put],
   );
   const { copied, copy } = useClipboard();
-  const selectedTargets = useMemo(
-    () =>
-      scene.data
-        ? nodes.length
-          ? nodes.map((n) => targetOf(scene.data!.document, n))
-          : selected
-            ? [selected]
-            : []
-        : [],
-    [scene.data, nodes, selected],
-  );
+  const selectedTargets = useMemo(() => {
+    if (!scene.data) return [];
+    if (nodes.length) return nodes.map((n) => targetOf(scene.data!.document, n));
+    return selected ? [selected] : [];
+  }, [scene.data, nodes, selected]);
   useEffect(() => {
     const onKey = (e: globalThis.KeyboardEvent) => {
       if (document.querySelector('[role=dialog][aria-modal=true]')) return;
@@ -306,10 +297,10 @@ export function StagePlace({ project }: { project: Project }) {
         !window.getSelection()?.toString()
       ) {
         copy({
-          from: selectedTargets.length === 1 ? targetLabel(selectedTargets[0]!) : `${selectedTargets.length} things`,
+          from: selectedTargets.length === 1 ? targetLabel(selectedTargets[0]!) : `${selectedTargets.length} objects`,
           changes: valuesOf(scene.data, state, selectedTargets),
         });
-        say('The values are copied', 'Select other things and press Ctrl+V.');
+        say('The values are copied', 'Select other objects and press Ctrl+V.');
       } else if (command && e.key === 'v' && copied && scene.data && state)
         record(pasted(copied, scene.data, state, selectedTargets));
       else if (command || e.altKey) return;
@@ -351,9 +342,8 @@ export function StagePlace({ project }: { project: Project }) {
       select(objectTarget(hit.copy));
       return;
     }
-    selectNodes(
-      more ? (nodes.includes(hit.node) ? nodes.filter((n) => n !== hit.node) : [...nodes, hit.node]) : [hit.node],
-    );
+    const toggled = nodes.includes(hit.node) ? nodes.filter((n) => n !== hit.node) : [...nodes, hit.node];
+    selectNodes(more ? toggled : [hit.node]);
   };
   const seen = useSeen({
     sceneHash: project.revision?.sceneHash,
@@ -376,7 +366,7 @@ export function StagePlace({ project }: { project: Project }) {
       <>
         <header className="sentence">“{project.name}” has no scene yet.</header>
         <main className="place empty">
-          <h1>Bring a scene in first</h1>
+          <h1>Import a scene first</h1>
           <p>The stage shows it, its lights and cameras.</p>
           <Link className="go" to="/projects" style={{ textDecoration: 'none' }}>
             Go to the projects
@@ -475,7 +465,7 @@ export function StagePlace({ project }: { project: Project }) {
             id: d.id,
             label: d.label,
             facet: d.facet,
-            section: d.facet ? FACET_NAMES[d.facet] : d.id === 'base' ? 'Everything' : 'Patches',
+            section: sectionOf(d),
           }))}
           onPick={(id) => put({ to: id })}
         />
@@ -741,4 +731,16 @@ export function StagePlace({ project }: { project: Project }) {
       />
     </>
   );
+}
+
+function sectionOf(d: Destination): string {
+  if (d.facet) return FACET_NAMES[d.facet];
+  return d.id === 'base' ? 'Everything' : 'Patches';
+}
+
+/** @param none objects below which nothing lies */
+function droppedText(dropped: number, heights: readonly (number | null)[], none: number): string {
+  if (!dropped) return none ? 'Nothing lies below' : 'It stands on something already';
+  const by = dropped === 1 ? ` by ${metres(Math.max(...heights.map((h) => h ?? 0)))}` : '';
+  return `${plural(dropped, 'object')} dropped${by}`;
 }

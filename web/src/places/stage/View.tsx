@@ -18,7 +18,7 @@ const FIGURE_SHARE = 0.35;
 
 const HANDLES = [
   ['move', 'Move', IconArrowsMove],
-  ['turn', 'Turn', IconRotate],
+  ['turn', 'Rotate', IconRotate],
   ['scale', 'Scale', IconResize],
 ] as const;
 
@@ -372,12 +372,7 @@ export function View({
         role="status"
         data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}
       >
-        {fault ??
-          (!report
-            ? 'Loading the scene …'
-            : report.loaded < report.meshes
-              ? `Loading ${report.loaded} of ${report.meshes} meshes …`
-              : `${count(report.triangles)} triangles${report.lightsShown < report.lights ? ` · the view shows the ${report.lightsShown} strongest of ${report.lights} lights, renders show all` : ''}`)}
+        {fault ?? reportText(report)}
       </div>
     </section>
   );
@@ -394,7 +389,7 @@ function Plate({ plate }: { plate: NonNullable<CameraHandling['plate']> }) {
         width: '100%',
         height: '100%',
         opacity: plate.opacity,
-        objectFit: plate.fit === 'fit' ? 'contain' : plate.fit === 'fill' ? 'cover' : 'fill',
+        objectFit: PLATE_FIT[plate.fit],
       }}
     />
   );
@@ -424,4 +419,13 @@ function Guides({ guides, width, height }: { guides: CameraHandling['guides']; w
       {guides.includes('diagonals') && [at(0, 0, 1, 1), at(0, 1, 1, 0)]}
     </svg>
   );
+}
+
+const PLATE_FIT = { fit: 'contain', fill: 'cover', stretch: 'fill' } as const;
+
+function reportText(report: ViewReport | null): string {
+  if (!report) return 'Loading the scene …';
+  if (report.loaded < report.meshes) return `Loading ${report.loaded} of ${report.meshes} meshes …`;
+  const some = ` · the view shows the ${report.lightsShown} strongest of ${report.lights} lights, renders show all`;
+  return `${count(report.triangles)} triangles${report.lightsShown < report.lights ? some : ''}`;
 }

@@ -258,8 +258,8 @@ function Row({
           </div>
         )}
         <div className="mono dim" style={{ fontSize: 10.5 }}>
-          {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'parallel'} · {s.widthPx} ×{' '}
-          {s.heightPx}
+          {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'orthographic'} ·{' '}
+          {s.widthPx} × {s.heightPx}
         </div>
       </div>
       <button

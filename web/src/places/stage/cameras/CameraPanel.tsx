@@ -166,18 +166,18 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
           (v) => resize('heightPx', Math.round(v)),
           { decimals: 0 },
         )}
-        <Line label="Keep its shape">
+        <Line label="Lock aspect">
           <Switch
             size="xs"
-            aria-label="Keep the frame’s shape"
+            aria-label="Lock aspect"
             checked={same((c) => c.handling.aspectLocked) ?? false}
             onChange={(e) => change({ handling: { aspectLocked: e.currentTarget.checked } })}
           />
         </Line>
-        <Line label="Only a part">
+        <Line label="Render region">
           <Switch
             size="xs"
-            aria-label="Render only a part of the frame"
+            aria-label="Render region"
             checked={same((c) => c.settings.crop !== undefined) ?? false}
             onChange={(e) =>
               set({ crop: e.currentTarget.checked ? { left: 25, top: 25, right: 75, bottom: 75 } : undefined })
@@ -225,7 +225,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
               { step: 1, decimals: 2 },
             )}
             {n(
-              'Angle across',
+              'Horizontal field of view',
               '°',
               same((c) => Number(angleDeg(c.settings).toFixed(3))),
               1,
@@ -431,7 +431,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         )}
       </Part>
       {one && (
-        <Part title="Place">
+        <Part title="Transform">
           {s.follows !== undefined ? (
             <p className="dim" style={{ margin: 0 }}>
               Moves with “{s.follows}” of the scene.

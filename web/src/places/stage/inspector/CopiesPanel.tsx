@@ -58,7 +58,7 @@ export function CopiesPanel({
           >
             <MultiSelect
               size="xs"
-              label="Wear in turn"
+              label="Alternate materials"
               data={materials}
               value={turn}
               onChange={setTurn}
@@ -72,7 +72,7 @@ export function CopiesPanel({
               disabled={!turn.length}
               onClick={() => record(copies.map((c, i) => wear(c.number, turn[i % turn.length]!)))}
             >
-              Dress {copies.length}
+              Assign to {copies.length}
             </button>
           </div>
           {copies.slice(0, LISTED).map(({ number }) => (

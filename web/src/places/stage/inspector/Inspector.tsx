@@ -92,12 +92,12 @@ export function Inspector(p: Props) {
             ]
               .filter(Boolean)
               .join(' · ')
-          ) : t.kind === 'material' ? (
-            <MaterialUse {...p} index={index} state={state} name={t.name} />
-          ) : t.kind === 'scene' ? (
-            'Every object that neither says otherwise itself nor in its group'
           ) : (
-            'The whole scene'
+            <>
+              {t.kind === 'material' && <MaterialUse {...p} index={index} state={state} name={t.name} />}
+              {t.kind === 'scene' && 'Every object that neither says otherwise itself nor in its group'}
+              {t.kind !== 'material' && t.kind !== 'scene' && 'The whole scene'}
+            </>
           )}
         </div>
         {targets.map((target) => (
@@ -159,7 +159,7 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
           index={index}
           state={state}
           targets={groups.flatMap((g) => g.targets)}
-          from={`${count(nodes.length)} things`}
+          from={`${count(nodes.length)} objects`}
         />
       </div>
       <div className="dim" style={{ marginBottom: 8 }}>
@@ -402,7 +402,7 @@ function Row({
       />
       {source && winner && (
         <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
-          {pending ? 'pending in ' : 'from '}
+          {pending ? 'Pending in ' : 'Set by '}
           <button
             type="button"
             title={`Send edits to ${layerName(winner)}`}
@@ -411,8 +411,8 @@ function Row({
           >
             {layerName(winner)}
           </button>
-          {source.layers.length > 1 && `, over ${source.layers.slice(0, -1).map(layerName).join(', ')}`}
-          {!sameValue(without, value) && <>, else {valueText(property, without, unit, index)}</>}
+          {source.layers.length > 1 && `, overrides ${source.layers.slice(0, -1).map(layerName).join(', ')}`}
+          {!sameValue(without, value) && <>; otherwise {valueText(property, without, unit, index)}</>}
           {pending ? (
             <button type="button" onClick={() => onDiscard(target, property.id)} style={LINK}>
               discard
@@ -456,7 +456,7 @@ function CopyPaste({
         title="Copy its values (Ctrl+C)"
         onClick={() => {
           copy({ from, changes: valuesOf(index, state, targets) });
-          say(`The values of ${from} are copied`, 'Select other things and paste them there.');
+          say(`The values of ${from} are copied`, 'Select other objects and paste them there.');
         }}
       >
         <IconCopy size={15} stroke={1.6} />
@@ -504,13 +504,13 @@ function MaterialUse({
     record(able.map((i) => ({ target: objectTarget(d.nodes[i]!.path), property: 'object.material', value: made })));
     onSelect(materialTarget(made));
     say(
-      `${plural(able.length, 'thing')} wear “${made.replace('#', ' ')}”`,
+      `“${made.replace('#', ' ')}” is assigned to ${plural(able.length, 'object')}`,
       'A copy that is like the first until you change it.',
     );
   };
   return (
     <span style={{ display: 'grid', gap: 6 }}>
-      <span>Material, worn by {plural(wearers.length, 'thing')}</span>
+      <span>Material of {plural(wearers.length, 'object')}</span>
       <span style={{ display: 'flex', gap: 6 }}>
         <button
           type="button"
@@ -577,7 +577,7 @@ function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; 
     <>
       <h3 style={{ fontSize: 14, fontWeight: 600 }}>{plural(state.values.size, 'changed value')}</h3>
       <div className="dim" style={{ marginBottom: 8 }}>
-        of {plural(targets.length, 'thing')}, in what is shown now
+        of {plural(targets.length, 'object')}, in what is shown now
       </div>
       {shown.map(([target, values]) => (
         <section key={target} style={{ marginBottom: 10 }}>

@@ -263,13 +263,9 @@ export function OptionStrip({
           All materials
         </button>
       </div>
-      {strip ? (
-        strip === 'cameras' ? (
-          cameras
-        ) : (
-          materials
-        )
-      ) : (
+      {strip === 'cameras' && cameras}
+      {strip === 'materials' && materials}
+      {!strip && (
         <div
           onKeyDown={onKey}
           style={{ display: 'flex', gap: 10, padding: '10px 8px 6px', overflowX: 'auto', ...facetColor(facet) }}

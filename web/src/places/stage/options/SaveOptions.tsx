@@ -40,7 +40,7 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
       await call('saveToLibrary', {
         body: { projectId: project.id, optionIds: chosen.map((o) => o.id), name: name.trim() },
       });
-      say(`“${name.trim()}” is in the library`, 'Any project can bring it in.');
+      say(`“${name.trim()}” is in the library`, 'Any project can import it.');
     });
   return (
     <Modal opened onClose={onClose} title="Save options for other projects">

@@ -152,13 +152,7 @@ export function PendingDialog({
           size="xs"
           style={{ flex: 1 }}
           aria-label="Move to"
-          placeholder={
-            count
-              ? targets.length
-                ? `Move ${plural(count, 'change')} to …`
-                : `No destination holds ${[...facets].length} facets but the base and cameras`
-              : 'Choose edits first'
-          }
+          placeholder={movePlaceholder(count, targets.length, [...facets].length)}
           disabled={!count}
           searchable
           value={null}
@@ -184,4 +178,11 @@ export function PendingDialog({
       </div>
     </Modal>
   );
+}
+
+function movePlaceholder(count: number, targets: number, facets: number): string {
+  if (!count) return 'Select edits first';
+  return targets
+    ? `Move ${plural(count, 'change')} to …`
+    : `No destination holds ${facets} facets but the base and cameras`;
 }

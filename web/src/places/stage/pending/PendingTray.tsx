@@ -81,7 +81,8 @@ export function PendingTray({
       },
       onKept,
     );
-    setNaming((n) => (n === 'keeping' ? (kept ? 'no' : 'asking') : n));
+    const next = kept ? 'no' : 'asking';
+    setNaming((n) => (n === 'keeping' ? next : n));
   };
   return (
     <section

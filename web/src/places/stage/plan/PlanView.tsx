@@ -484,6 +484,7 @@ function drawHandle(
   g.fill();
   g.font = '10.5px "IBM Plex Mono", monospace';
   g.textAlign = plane ? 'left' : 'right';
-  g.fillText(`${HANDLE_WORDS[h]} ${metres(distanceM)}`, p[0] + (plane ? 9 : -9), p[1] + (far ? -5 : close ? 24 : 13));
+  const below = close ? 24 : 13;
+  g.fillText(`${HANDLE_WORDS[h]} ${metres(distanceM)}`, p[0] + (plane ? 9 : -9), p[1] + (far ? -5 : below));
   g.textAlign = 'left';
 }

@@ -147,8 +147,10 @@ export const Tree = memo(function Tree({
     if (how !== 'through') last.current = n;
     onNodes(how === 'more' || how === 'alone' ? next : [...next.filter((x) => x !== n), n]);
   };
-  const onClick = (e: MouseEvent, n: number) =>
-    pick(n, e.shiftKey ? 'through' : e.ctrlKey || e.metaKey ? 'more' : 'alone');
+  const onClick = (e: MouseEvent, n: number) => {
+    const one = e.ctrlKey || e.metaKey ? 'more' : 'alone';
+    pick(n, e.shiftKey ? 'through' : one);
+  };
   const onKey = (e: KeyboardEvent) => {
     const row = rows[place];
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
@@ -284,19 +286,19 @@ export const Tree = memo(function Tree({
               Select all {count(rows.length)} rows
             </Menu.Item>
             <Menu.Item disabled={!nodes.length} onClick={() => hierarchy && onNodes(withChildren(hierarchy, nodes))}>
-              Take what is in it along
+              Add children
             </Menu.Item>
             <Menu.Item
               disabled={!nodes.length}
               onClick={() => document && hierarchy && onNodes(inverse(document, hierarchy, nodes))}
             >
-              Select everything else
+              Invert selection
             </Menu.Item>
             <Menu.Item
               disabled={!nodes.length || !state}
               onClick={() => document && hierarchy && state && onNodes(sameMaterial(document, hierarchy, state, nodes))}
             >
-              Select what wears the same
+              Select same material
             </Menu.Item>
             <Menu.Item disabled={!camera} onClick={onSeen}>
               Select what the camera sees
@@ -420,7 +422,7 @@ export const Tree = memo(function Tree({
                   alignItems: 'center',
                   gap: 5,
                   padding: `0 10px 0 ${8 + row.depth * 13}px`,
-                  background: chosen.has(row.node) ? (row.node === at ? '#3b3b3b' : 'var(--raised)') : undefined,
+                  background: backgroundOf(chosen.has(row.node), row.node === at),
                   color: hidden ? 'var(--faint)' : undefined,
                   textDecoration: hidden ? 'line-through' : undefined,
                   whiteSpace: 'nowrap',
@@ -456,12 +458,13 @@ export const Tree = memo(function Tree({
                 )}
                 <span className="faint" style={{ marginLeft: 'auto', fontSize: 11 }}>
                   {copies > 0 && (
-                    <span title={`${plural(copies, 'copy', 'copies')} in this variant, listed with the thing`}>
+                    <span title={`${plural(copies, 'copy', 'copies')} in this variant, listed with the object`}>
                       and {count(copies)} {copies === 1 ? 'copy' : 'copies'}{' '}
                     </span>
                   )}
                   {layer && <span title={`Layer “${layer}” of the file`}>{layer} </span>}
-                  {n.light !== undefined ? 'light' : n.camera !== undefined ? 'camera' : ''}
+                  {n.light !== undefined && 'light'}
+                  {n.light === undefined && n.camera !== undefined && 'camera'}
                   {row.children > 0 && <span className="mono"> {count(hierarchy!.below[row.node]!)}</span>}
                 </span>
               </div>
@@ -548,4 +551,9 @@ function asked(
       })
     );
   };
+}
+
+function backgroundOf(selected: boolean, current: boolean): string | undefined {
+  if (!selected) return undefined;
+  return current ? '#3b3b3b' : 'var(--raised)';
 }

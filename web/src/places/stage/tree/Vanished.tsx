@@ -16,6 +16,11 @@ export interface VanishedThing {
   readonly where: readonly string[];
 }
 
+function isGone(index: SceneIndex, t: NonNullable<ReturnType<typeof parseTarget>>): boolean {
+  if (t.kind === 'material') return index.material(t.name) === undefined;
+  return (t.kind === 'object' || t.kind === 'light') && index.indexOf(t.name) === undefined;
+}
+
 export function vanishedOf(
   p: Pick<Project, 'base' | 'options' | 'patches' | 'pending' | 'cameras'>,
   index: SceneIndex,
@@ -25,16 +30,7 @@ export function vanishedOf(
     for (const c of changes) {
       const t = parseTarget(c.target);
       const property = propertyOf(c.property);
-      if (
-        !t ||
-        !property ||
-        !(t.kind === 'material'
-          ? index.material(t.name) === undefined
-          : t.kind === 'object' || t.kind === 'light'
-            ? index.indexOf(t.name) === undefined
-            : false)
-      )
-        continue;
+      if (!t || !property || !isGone(index, t)) continue;
       const entry = out.get(c.target) ?? { values: 0, where: new Set<string>() };
       entry.values++;
       entry.where.add(where);
@@ -94,21 +90,21 @@ export function Vanished({
         }}
       >
         <span style={{ color: 'var(--bad)' }}>◇</span> {plural(values, 'recorded value')} wait for{' '}
-        {plural(vanished.length, 'thing')} not in this scene
+        {plural(vanished.length, 'object')} not in this scene
       </button>
       <Modal
         opened={open}
         onClose={() => setOpen(false)}
-        title="Recorded for things that are not in this scene"
+        title="Recorded for objects that are not in this scene"
         size="lg"
       >
         <p className="dim" style={{ marginTop: 0 }}>
-          They are kept, and count again when the thing comes back. Or give them to another thing.
+          They are kept, and count again when the object comes back. Or give them to another object.
         </p>
         <table className="rows">
           <thead>
             <tr>
-              <th>Thing</th>
+              <th>Object</th>
               <th className="n">Values</th>
               <th>In</th>
               <th>Give to</th>
