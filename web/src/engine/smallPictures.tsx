@@ -3,6 +3,7 @@ import { type CellHashes, type Layer, type SceneIndex, resolve } from '@variscen
 import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from './liveRender.ts';
+import styles from './smallPictures.module.css';
 
 /** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
 const REST_MS = 1000;
@@ -122,10 +123,5 @@ export function Print({ picture, stale = false }: { picture: Picture; stale?: bo
     c.height = picture.heightPx;
     c.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.widthPx, picture.heightPx), 0, 0);
   }, [picture]);
-  return (
-    <canvas
-      ref={canvas}
-      style={{ width: '100%', height: '100%', display: 'block', objectFit: 'contain', opacity: stale ? 0.35 : 1 }}
-    />
-  );
+  return <canvas ref={canvas} className={styles.canvas} style={{ opacity: stale ? 0.35 : 1 }} />;
 }

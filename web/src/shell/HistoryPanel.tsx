@@ -7,6 +7,7 @@ import { call } from '../api/client.ts';
 import { useSession } from '../session/projectSession.ts';
 import { plural } from '../ui/format.ts';
 import { say } from '../ui/notify.ts';
+import styles from './HistoryPanel.module.css';
 
 export function HistoryPanel({
   projectId,
@@ -46,34 +47,19 @@ export function HistoryPanel({
       aria-current={here ? 'step' : undefined}
       onClick={() => void go(id, Math.abs(i - Math.max(0, top)) || all.length, i > top)}
       title={titleOf(undone, here)}
+      className={styles.button}
       style={{
-        display: 'grid',
-        gridTemplateColumns: '10px minmax(0, 1fr) auto',
-        gap: 8,
-        alignItems: 'center',
-        minHeight: 28,
-        width: '100%',
-        padding: '0 4px',
         color: undone ? 'var(--faint)' : 'var(--ink)',
         background: here ? 'var(--raised)' : undefined,
         fontStyle: undone ? 'italic' : undefined,
       }}
     >
-      <i
-        aria-hidden
-        style={{
-          width: 6,
-          height: 6,
-          borderRadius: 3,
-          background: here ? 'var(--ink)' : 'transparent',
-          border: '1px solid var(--faint)',
-        }}
-      />
+      <i aria-hidden className={styles.mark} style={{ background: here ? 'var(--ink)' : 'transparent' }} />
       <span className="ellipsis">
         {label}
         {undone && <span className="sr">, undone</span>}
       </span>
-      <span className="mono faint" style={{ fontSize: 11 }}>
+      <span className={`mono faint ${styles.isSame}`}>
         {at && (dayjs(at).isSame(dayjs(), 'day') ? dayjs(at).format('HH:mm') : dayjs(at).format('D MMM HH:mm'))}
       </span>
     </button>
@@ -96,9 +82,7 @@ export function HistoryPanel({
         header: { background: 'var(--table)' },
       }}
     >
-      <p className="dim" style={{ marginTop: 0 }}>
-        The newest first. Renders are not touched.
-      </p>
+      <p className={`dim ${styles.theNewestFirst}`}>The newest first. Renders are not touched.</p>
       <div role="list" aria-label="Edits">
         {all.map((s, i) => row(s.id, s.label, s.at, i, s.state === 'undone', i === top))}
         {all.length > 0 && row('0', 'Before all of these', null, all.length, false, top === -1)}

@@ -2,7 +2,8 @@
 import { Menu } from '@mantine/core';
 import type { Facet } from '@variscen/core/looks';
 import type { ReactNode } from 'react';
-import { FacetGlyph, facetColor } from '../ui/glyphs.tsx';
+import { FacetGlyph, facetOr } from '../ui/glyphs.tsx';
+import styles from './Pick.module.css';
 
 export interface Choice {
   readonly id: string;
@@ -33,14 +34,14 @@ export function Pick({
         <button
           type="button"
           className={`pick ellipsis ${facet ? 'facet' : ''}`}
-          style={facetColor(facet ?? null)}
+          data-facet={facetOr(facet ?? null)}
           aria-label={`${label}: ${value}`}
         >
           {facet && <FacetGlyph facet={facet} size={13} />}
           <span className="ellipsis">{value}</span>
         </button>
       </Menu.Target>
-      <Menu.Dropdown mah={520} style={{ overflowY: 'auto' }}>
+      <Menu.Dropdown mah={520} className={styles.choices}>
         {choices.map((c) => {
           const heading = c.section !== section ? c.section : undefined;
           section = c.section;
@@ -51,7 +52,7 @@ export function Pick({
               onClick={() => onPick(c.id)}
               leftSection={
                 c.facet && (
-                  <span style={{ ...facetColor(c.facet), color: 'var(--fc)' }}>
+                  <span className={styles.facetGlyphFrame} data-facet={facetOr(c.facet)}>
                     <FacetGlyph facet={c.facet} />
                   </span>
                 )

@@ -1,3 +1,4 @@
+import styles from './Buttons.module.css';
 /** The end of a dialog: cancel, and the one thing it does. Without onGo it submits its form. */
 export const Buttons = ({
   label,
@@ -10,7 +11,7 @@ export const Buttons = ({
   onGo?: () => void;
   disabled?: boolean;
 }) => (
-  <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 16 }}>
+  <div className={styles.row}>
     <button type="button" className="quiet" onClick={onCancel}>
       Cancel
     </button>

@@ -1,7 +1,6 @@
 // Facet glyphs and cell states: each is told by its shape first, colour only repeats it.
 import type { CellStatus } from '@variscen/contract';
 import { FACETS, FACET_NAMES, type Facet } from '@variscen/core/looks';
-import type { CSSProperties } from 'react';
 
 const FACET_PATHS: Readonly<Record<Facet, string>> = {
   lighting: 'M3 9a3 3 0 1 1 6 0zM6 .8v2M1.3 3l1.4 1.2M10.7 3 9.3 4.2M2.5 11h7',
@@ -25,9 +24,8 @@ export const FacetGlyph = ({ facet, size = 12 }: { facet: Facet; size?: number }
     <path d={FACET_PATHS[facet]} />
   </svg>
 );
-export const facetColor = (facet: Facet | null): CSSProperties => ({
-  ['--fc' as string]: facet ? `var(--${facet})` : 'var(--ink)',
-});
+/** For the attribute data-facet, which sets the colour --fc (app/tokens.css). */
+export const facetOr = (facet: Facet | null | undefined): Facet | 'none' => facet ?? 'none';
 export const facetName = (facet: Facet): string => FACET_NAMES[facet];
 export { FACETS };
 

@@ -14,6 +14,7 @@ import { isOwnKey } from '../../ui/ownKeys.ts';
 import { cellsFromAddress, cellsToAddress } from '../../model/cellsInAddress.ts';
 import { BoardRow } from './BoardRow.tsx';
 import { NewVariant } from './NewVariant.tsx';
+import styles from './BoardPlace.module.css';
 
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
 
@@ -87,7 +88,7 @@ export function BoardPlace({ project }: { project: Project }) {
         <main className="place empty">
           <h1>Import a scene first</h1>
           <p>The board shows its cameras in every look.</p>
-          <Link className="go" to="/projects" style={{ textDecoration: 'none' }}>
+          <Link className={`go ${styles.go}`} to="/projects">
             Go to the projects
           </Link>
         </main>
@@ -100,27 +101,22 @@ export function BoardPlace({ project }: { project: Project }) {
         <b className="pick">{plural(project.variants.length, 'variant')}</b> of{' '}
         <b className="pick ellipsis">{project.name}</b>.
       </header>
-      <main className="place" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 264px' }}>
-        <div style={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', minWidth: 0, minHeight: 0 }}>
+      <main className={`place ${styles.place}`}>
+        <div className={styles.stack}>
           <div
             role="grid"
             aria-label="Board: arrows move, Space selects, Enter opens the stage"
             aria-multiselectable
             tabIndex={0}
             onKeyDown={onKey}
-            style={{ overflow: 'auto', padding: '0 14px 14px 20px' }}
+            className={styles.grid}
           >
             <div
-              style={{
-                display: 'grid',
-                gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 124px`,
-                columnGap: 12,
-                rowGap: 12,
-                width: 'max-content',
-              }}
+              className={styles.cameras}
+              style={{ gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 124px` }}
             >
-              <div role="row" style={{ display: 'contents' }}>
-                <div style={{ position: 'sticky', top: 0, left: 0, background: 'var(--table)', zIndex: 3 }} />
+              <div role="row" className={styles.row}>
+                <div className={styles.variants} />
                 {project.variants.map((v) => (
                   <VariantHead
                     key={v.id}
@@ -146,20 +142,11 @@ export function BoardPlace({ project }: { project: Project }) {
               ))}
             </div>
           </div>
-          <div
-            style={{
-              display: 'flex',
-              gap: 16,
-              alignItems: 'center',
-              borderTop: '1px solid var(--line)',
-              padding: '10px 20px',
-              color: 'var(--dim)',
-            }}
-          >
+          <div className={styles.byStatus}>
             <button
               type="button"
               onClick={() => act({ type: 'these', keys: [...cells.keys()] })}
-              style={{ color: 'var(--ink)' }}
+              className={styles.all}
             >
               All {cells.size}
             </button>
@@ -169,13 +156,13 @@ export function BoardPlace({ project }: { project: Project }) {
                 key={s}
                 onClick={() => act({ type: 'these', keys: byStatus(s) })}
                 title={`Select these: ${STATUS_WORDS[s]}`}
-                style={{ display: 'flex', gap: 6, alignItems: 'center' }}
+                className={styles.statusFilter}
               >
                 <StateMark status={s} />
                 {STATUS_WORDS[s]} {byStatus(s).length}
               </button>
             ))}
-            <label style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
+            <label className={styles.sizeOfPictures}>
               Size of pictures
               <Slider
                 size={3}
@@ -186,7 +173,7 @@ export function BoardPlace({ project }: { project: Project }) {
                 max={320}
                 value={size}
                 onChange={resize}
-                style={{ width: 110 }}
+                className={styles.sizeSlider}
                 thumbLabel="Size of pictures"
               />
             </label>

@@ -23,7 +23,7 @@ interface RowProps {
 }
 export function BoardRow({ project, camera, cells, size, chosen, act, open }: RowProps) {
   return (
-    <div role="row" style={{ display: 'contents' }}>
+    <div role="row" className={styles.row}>
       <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
       {project.variants.map((v) => {
         const key = cellKey(camera.id, v.id);

@@ -2,6 +2,7 @@
 import { Menu } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { Link } from 'react-router';
+import styles from './CameraHead.module.css';
 
 export function CameraHead({
   project,
@@ -14,20 +15,10 @@ export function CameraHead({
 }) {
   const s = camera.settings;
   return (
-    <div
-      role="rowheader"
-      style={{
-        alignSelf: 'center',
-        position: 'sticky',
-        left: 0,
-        background: 'var(--table)',
-        zIndex: 1,
-        padding: '4px 0',
-      }}
-    >
+    <div role="rowheader" className={styles.rowheader}>
       <Menu position="right-start">
         <Menu.Target>
-          <button type="button" style={{ fontWeight: 600 }} aria-label={`Camera ${camera.name}`}>
+          <button type="button" className={styles.name} aria-label={`Camera ${camera.name}`}>
             {camera.name}
           </button>
         </Menu.Target>
@@ -39,7 +30,7 @@ export function CameraHead({
           </Menu.Item>
         </Menu.Dropdown>
       </Menu>
-      <div className="mono dim" style={{ fontSize: 11 }}>
+      <div className={`mono dim ${styles.projection}`}>
         {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'orthographic'}
         <br />
         {s.widthPx} × {s.heightPx}

@@ -9,8 +9,9 @@ import { setProject } from '../../api/queries.ts';
 import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
-import { FACETS, FacetGlyph, facetColor } from '../../ui/glyphs.tsx';
+import { FACETS, FacetGlyph, facetOr } from '../../ui/glyphs.tsx';
 import { say } from '../../ui/notify.ts';
+import styles from './CombineDialog.module.css';
 
 const MOST = 2000;
 const LISTED = 240;
@@ -65,11 +66,11 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
       {facets.length === 0 ? (
         <p className="dim">There are no options yet. Record one on the stage first.</p>
       ) : (
-        <div style={{ display: 'grid', gridTemplateColumns: '300px minmax(0, 1fr)', gap: 24 }}>
-          <div style={{ maxHeight: '54vh', overflow: 'auto' }}>
+        <div className={styles.columns}>
+          <div className={styles.facets}>
             {facets.map((f) => (
-              <fieldset key={f} style={{ border: 0, padding: 0, margin: '0 0 12px' }}>
-                <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}>
+              <fieldset key={f} className={styles.options}>
+                <legend className={`chip ${styles.chip}`} data-facet={facetOr(f)}>
                   <FacetGlyph facet={f} />
                   {FACET_NAMES[f]}
                 </legend>
@@ -96,7 +97,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
               </fieldset>
             ))}
           </div>
-          <div style={{ minWidth: 0 }}>
+          <div className={styles.total}>
             <TextInput
               size="xs"
               label="Names"
@@ -120,8 +121,8 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
               </p>
             )}
             {any && total <= MOST && (
-              <p style={{ margin: '0 0 6px' }}>
-                <b style={{ fontWeight: 500 }} role="status">
+              <p className={styles.all}>
+                <b className={styles.status} role="status">
                   {facets
                     .filter((f) => (chosen[f]?.length ?? 0) > 0)
                     .map((f) => chosen[f]!.length)
@@ -134,7 +135,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
                 {made.length > wanted.length && <span className="dim">, {made.length - wanted.length} left out</span>}
               </p>
             )}
-            <div style={{ maxHeight: '40vh', overflow: 'auto' }}>
+            <div className={styles.made}>
               {made.slice(0, LISTED).map((ids) => (
                 <Checkbox
                   key={ids.join()}

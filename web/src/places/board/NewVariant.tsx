@@ -7,6 +7,7 @@ import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { CombineDialog } from './CombineDialog.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
+import styles from './NewVariant.module.css';
 
 export function NewVariant({ project }: { project: Project }) {
   const [open, setOpen] = useState(false);
@@ -22,24 +23,11 @@ export function NewVariant({ project }: { project: Project }) {
     setOpen(false);
   };
   return (
-    <div
-      role="columnheader"
-      style={{
-        position: 'sticky',
-        top: 0,
-        background: 'var(--table)',
-        zIndex: 2,
-        display: 'flex',
-        flexDirection: 'column',
-        justifyContent: 'flex-end',
-        gap: 5,
-        paddingBottom: 4,
-      }}
-    >
+    <div role="columnheader" className={styles.columnheader}>
       <button
         type="button"
-        className="quiet"
-        style={{ padding: '4px 10px', whiteSpace: 'nowrap' }}
+        className={`quiet ${styles.quiet}`}
+
         onClick={() => {
           setOptionIds([]);
           setOpen(true);
@@ -49,8 +37,8 @@ export function NewVariant({ project }: { project: Project }) {
       </button>
       <button
         type="button"
-        className="quiet"
-        style={{ padding: '4px 10px', whiteSpace: 'nowrap' }}
+        className={`quiet ${styles.quiet}`}
+
         onClick={() => setCombining(true)}
       >
         Combine…

@@ -1,7 +1,8 @@
 // Chooses options, facet by facet; the order of choosing is their order of force.
 import { Checkbox } from '@mantine/core';
 import type { Project } from '@variscen/contract';
-import { FACETS, FacetGlyph, facetColor, facetName } from '../../ui/glyphs.tsx';
+import { FACETS, FacetGlyph, facetOr, facetName } from '../../ui/glyphs.tsx';
+import styles from './OptionPicker.module.css';
 
 export function OptionPicker({
   project,
@@ -21,12 +22,12 @@ export function OptionPicker({
   };
   return (
     <>
-      <p className="dim" style={{ marginTop: 0 }}>
+      <p className={`dim ${styles.whereTwoOptions}`}>
         Where two options of one facet set the same value, the later one wins.
       </p>
       {FACETS.filter((f) => project.options.some((o) => o.facet === f)).map((f) => (
-        <fieldset key={f} style={{ border: 0, padding: 0, margin: '0 0 10px' }}>
-          <legend className="chip" style={{ ...facetColor(f), padding: 0, marginBottom: 4 }}>
+        <fieldset key={f} className={styles.options}>
+          <legend className={`chip ${styles.chip}`} data-facet={facetOr(f)}>
             <FacetGlyph facet={f} />
             {facetName(f)}
           </legend>

@@ -7,6 +7,7 @@ import { call } from '../../api/client.ts';
 import { keys, useProfiles } from '../../api/queries.ts';
 import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
+import styles from './PlanPanel.module.css';
 
 const CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
 
@@ -53,21 +54,10 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
     }
   };
   return (
-    <aside
-      style={{
-        borderLeft: '1px solid var(--line)',
-        padding: 16,
-        display: 'flex',
-        flexDirection: 'column',
-        gap: 14,
-        minHeight: 0,
-        overflow: 'auto',
-      }}
-      aria-label="Plan"
-    >
+    <aside className={styles.plan} aria-label="Plan">
       <div>
         <h4>Selected</h4>
-        <div style={{ fontSize: 19, fontWeight: 500, lineHeight: 1.3 }} role="status">
+        <div className={styles.status} role="status">
           {refs.length === 0 ? 'No cell' : plural(refs.length, 'cell')}
           {refs.length > 0 && p && ` from ${plural(p.traces.length, 'trace')}`}
         </div>
@@ -145,7 +135,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
           ))}
           <div>
             <h4>Files</h4>
-            <div className="mono dim" style={{ fontSize: 10.5, lineHeight: 1.6, wordBreak: 'break-all' }}>
+            <div className={`mono dim ${styles.fileNames}`}>
               {p.traces
                 .flatMap((t) => t.cells)
                 .slice(0, 3)
@@ -187,7 +177,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
           </div>
         </div>
       )}
-      <div style={{ marginTop: 'auto', display: 'grid', gap: 8 }}>
+      <div className={styles.stack}>
         <button type="button" className="quiet" disabled={!p} onClick={() => setWhole(true)}>
           Show the plan
         </button>
@@ -211,15 +201,15 @@ function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
   const name = (c: { cameraId: string; variantId: string }) =>
     `${project.cameras.find((x) => x.id === c.cameraId)?.name ?? ''} in ${project.variants.find((x) => x.id === c.variantId)?.name ?? ''}`;
   return (
-    <div style={{ maxHeight: 520, overflow: 'auto' }}>
+    <div className={styles.traces}>
       {plan.traces.map((t) => (
-        <section key={t.hash} style={{ borderTop: '1px solid var(--line)', padding: '10px 0' }}>
+        <section key={t.hash} className={styles.droppedCount}>
           <b>{t.cells.map(name).join(' · ')}</b>{' '}
           <span className="mono dim">
             {t.widthPx} × {t.heightPx}, {count(t.samples)} samples
             {t.expectedS !== null && `, about ${duration(t.expectedS)}`}
           </span>
-          <table className="rows" style={{ margin: '6px 0' }}>
+          <table className={`rows ${styles.rows}`}>
             <thead>
               <tr>
                 <th>Memory</th>
@@ -259,7 +249,7 @@ function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
           {t.droppedCount > 0 && (
             <details>
               <summary className="dim">{plural(t.droppedCount, 'object')} left out</summary>
-              <div className="dim" style={{ columns: 2, fontSize: 11 }}>
+              <div className={`dim ${styles.dropped}`}>
                 {t.dropped.map((d) => (
                   <div key={d} className="ellipsis">
                     {d}
@@ -269,7 +259,7 @@ function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
               </div>
             </details>
           )}
-          <div className="mono dim" style={{ fontSize: 11 }}>
+          <div className={`mono dim ${styles.wholePlanFlatMap}`}>
             {t.cells
               .flatMap((c) => c.files)
               .map((f) => (

@@ -10,6 +10,7 @@ import { say } from '../../ui/notify.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { OptionChips } from './OptionChips.tsx';
 import { OptionPicker } from './OptionPicker.tsx';
+import styles from './VariantHead.module.css';
 
 type Open = 'rename' | 'options' | 'cameras' | 'notes' | 'delete' | null;
 
@@ -53,39 +54,17 @@ export function VariantHead({
       return true;
     });
   return (
-    <div
-      role="columnheader"
-      style={{
-        position: 'sticky',
-        top: 0,
-        background: 'var(--table)',
-        zIndex: 2,
-        alignSelf: 'stretch',
-        display: 'flex',
-        flexDirection: 'column',
-        justifyContent: 'flex-end',
-        padding: '14px 0 4px',
-        minWidth: 0,
-      }}
-    >
+    <div role="columnheader" className={styles.columnheader}>
       <Menu position="bottom-start">
         <Menu.Target>
           <button
             type="button"
             title={variant.notes ? `${variant.name}\n${variant.notes}` : variant.name}
             aria-label={`Variant ${variant.name}`}
-            style={{
-              fontWeight: 600,
-              overflow: 'hidden',
-              display: '-webkit-box',
-              WebkitLineClamp: 2,
-              WebkitBoxOrient: 'vertical',
-              lineHeight: 1.25,
-              marginBottom: 3,
-            }}
+            className={styles.name}
           >
             {variant.name}
-            {variant.notes && <IconNote size={12} stroke={1.6} style={{ marginLeft: 4, verticalAlign: -1 }} />}
+            {variant.notes && <IconNote size={12} stroke={1.6} className={styles.iconNote} />}
           </button>
         </Menu.Target>
         <Menu.Dropdown>
@@ -139,15 +118,11 @@ export function VariantHead({
         </Menu.Dropdown>
       </Menu>
       <OptionChips project={project} optionIds={variant.optionIds} />
-      {out > 0 && (
-        <span className="faint" style={{ fontSize: 11 }}>
-          without {plural(out, 'camera')}
-        </span>
-      )}
+      {out > 0 && <span className={`faint ${styles.without}`}>without {plural(out, 'camera')}</span>}
       {sameAs.length > 0 && (
         <span
-          className="faint"
-          style={{ fontSize: 11 }}
+          className={`faint ${styles.without}`}
+
           title="They resolve to the same state for every camera, so their pictures are the same"
         >
           same as {sameAs[0]}

@@ -9,8 +9,9 @@ import { call } from '../../api/client.ts';
 import { keys, setProject, useScene } from '../../api/queries.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
-import { FacetGlyph, facetColor, facetName } from '../../ui/glyphs.tsx';
+import { FacetGlyph, facetOr, facetName } from '../../ui/glyphs.tsx';
 import { say, sayError } from '../../ui/notify.ts';
+import styles from './BringLooks.module.css';
 
 const ROW_PX = 32;
 const HOW = { path: 'the same', name: 'by name', material: 'by its material', hand: 'by hand', single: '' } as const;
@@ -103,7 +104,7 @@ export function BringLooks({
         </div>
       )}
       {m && (
-        <div style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr)', gap: 24 }}>
+        <div className={styles.columns}>
           <div>
             <h4>From “{m.from}”</h4>
             {m.options.map((o, i) => (
@@ -121,7 +122,7 @@ export function BringLooks({
                 }
                 aria-label={`${facetName(o.facet)}: ${o.name}`}
                 label={
-                  <span className="chip" style={facetColor(o.facet)}>
+                  <span className="chip" data-facet={facetOr(o.facet)}>
                     <FacetGlyph facet={o.facet} size={11} />
                     {o.name}
                     <span className="faint">
@@ -133,29 +134,29 @@ export function BringLooks({
               />
             ))}
             {m.missing.length > 0 && (
-              <div className="notice" style={{ marginTop: 10 }}>
+              <div className={`notice ${styles.notice}`}>
                 Not on this machine: {m.missing.join(', ')}. Import {m.missing.length === 1 ? 'it' : 'them'}, or choose
                 others afterwards.
               </div>
             )}
           </div>
-          <div style={{ minWidth: 0 }}>
-            <div style={{ display: 'flex', gap: 10, alignItems: 'baseline', marginBottom: 6 }}>
-              <b style={{ fontWeight: 500, flex: 1 }} role="status">
+          <div className={styles.lost}>
+            <div className={styles.row}>
+              <b className={styles.status} role="status">
                 {plural(m.things.length - lost.length, 'object')} of {m.things.length} found
                 {lost.length > 0 && `, ${lost.length} not`}
               </b>
               <button
                 type="button"
-                className="dim"
-                style={{ textDecoration: 'underline' }}
+                className={`dim ${styles.all}`}
+
                 onClick={() => setAll(!all)}
               >
                 {all ? 'Only those to look at' : 'Show all'}
               </button>
             </div>
-            <div ref={setBox} role="table" aria-label="What is found" style={{ maxHeight: '46vh', overflow: 'auto' }}>
-              <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+            <div ref={setBox} role="table" aria-label="What is found" className={styles.whatIsFound}>
+              <div className={styles.rows} style={{ height: list.getTotalSize() }}>
                 {list.getVirtualItems().map((item) => {
                   const t = notable[item.index]!;
                   const kind = parseTarget(t.target)?.kind;
@@ -175,18 +176,8 @@ export function BringLooks({
                     <div
                       role="row"
                       key={item.key}
-                      style={{
-                        position: 'absolute',
-                        top: item.start,
-                        left: 0,
-                        right: 0,
-                        height: ROW_PX,
-                        display: 'grid',
-                        gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1.1fr) 84px',
-                        gap: 8,
-                        alignItems: 'center',
-                        borderBottom: '1px solid #333',
-                      }}
+                      className={styles.foundRow}
+                      style={{ top: item.start, height: ROW_PX }}
                     >
                       <span role="cell" className="ellipsis" title={nameOf(t.target)}>
                         {kind === 'object' || kind === 'light'
@@ -218,7 +209,7 @@ export function BringLooks({
                           }}
                         />
                       )}
-                      <span role="cell" className={t.to === null ? '' : 'faint'} style={{ fontSize: 11.5 }}>
+                      <span role="cell" className={`${t.to === null ? '' : 'faint'} ${styles.cell}`}>
                         {t.to === null ? lostText(byHand[t.target] === null, t.candidates.length) : t.how && HOW[t.how]}
                       </span>
                     </div>

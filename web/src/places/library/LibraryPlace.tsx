@@ -10,11 +10,12 @@ import { keys, useLibrary, useProject, useProjects } from '../../api/queries.ts'
 import { Buttons } from '../../ui/Buttons.tsx';
 import { useAddress } from '../../ui/address.ts';
 import { plural } from '../../ui/format.ts';
-import { FacetGlyph, facetColor } from '../../ui/glyphs.tsx';
+import { FacetGlyph, facetOr } from '../../ui/glyphs.tsx';
 import { say, sayError } from '../../ui/notify.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { BringLooks } from './BringLooks.tsx';
 import { looksFileName, readLooksFile, saveFile } from './looksFiles.ts';
+import styles from './LibraryPlace.module.css';
 
 export function LibraryPlace() {
   const library = useLibrary();
@@ -90,7 +91,7 @@ export function LibraryPlace() {
             void readLooksFile(f).then((source) => setBringing({ source, title: `Import from “${f.name}”` }), sayError);
         }}
       />
-      <main className="place" style={{ overflow: 'auto', padding: '0 20px 20px' }}>
+      <main className={`place ${styles.place}`}>
         {library.data && entries.length === 0 && (
           <div className="empty">
             <h1>Nothing is kept yet</h1>
@@ -112,11 +113,11 @@ export function LibraryPlace() {
             <tbody>
               {entries.map((e) => (
                 <tr key={e.id}>
-                  <td style={{ fontWeight: 500 }}>{e.name}</td>
+                  <td className={styles.name}>{e.name}</td>
                   <td>
-                    <div style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
+                    <div className={styles.options}>
                       {e.options.map((o, i) => (
-                        <span key={i} className="chip" title={o.notes || undefined} style={facetColor(o.facet)}>
+                        <span key={i} className="chip" title={o.notes || undefined} data-facet={facetOr(o.facet)}>
                           <FacetGlyph facet={o.facet} size={11} />
                           {o.name}
                         </span>
@@ -126,11 +127,11 @@ export function LibraryPlace() {
                   <td className="dim">{e.from}</td>
                   <td className="n">{e.options.reduce((n, o) => n + o.changes, 0)}</td>
                   <td className="n dim">{dayjs(e.createdAt).format('D MMM YYYY, HH:mm')}</td>
-                  <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
+                  <td className={styles.menuFrame}>
                     <button
                       type="button"
-                      className="quiet"
-                      style={{ padding: '4px 10px' }}
+                      className={`quiet ${styles.quiet}`}
+
                       disabled={!project.data}
                       aria-label={`Import ${e.name}`}
                       onClick={() => setBringing({ source: { entryId: e.id }, title: `Import “${e.name}”` })}

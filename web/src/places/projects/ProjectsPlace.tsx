@@ -8,6 +8,7 @@ import { call } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
+import styles from './ProjectsPlace.module.css';
 
 export function ProjectsPlace() {
   const projects = useProjects();
@@ -50,13 +51,13 @@ export function ProjectsPlace() {
           ''
         )}
       </header>
-      <main className="place" style={{ padding: '18px 20px', overflow: 'auto' }}>
+      <main className={`place ${styles.place}`}>
         <form
           onSubmit={(e) => {
             e.preventDefault();
             void create();
           }}
-          style={{ display: 'flex', gap: 8, maxWidth: 520, marginBottom: 18 }}
+          className={styles.textInputFrame}
         >
           <TextInput
             aria-label="Name of the new project"
@@ -64,7 +65,7 @@ export function ProjectsPlace() {
             value={name}
             onChange={(e) => setName(e.currentTarget.value)}
             maxLength={120}
-            style={{ flex: 1 }}
+            className={styles.nameOfTheNewProject}
             size="sm"
           />
           <button type="submit" className="go" disabled={!name.trim()}>
@@ -85,10 +86,7 @@ export function ProjectsPlace() {
             {projects.data?.map((p) => (
               <tr key={p.id}>
                 <td>
-                  <Link
-                    to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`}
-                    style={{ color: 'var(--ink)', fontWeight: 500 }}
-                  >
+                  <Link to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`} className={styles.name}>
                     {p.name}
                   </Link>
                 </td>
@@ -100,16 +98,16 @@ export function ProjectsPlace() {
                       Report and revisions
                     </Link>
                   ) : (
-                    <Link to={`/projects/${p.id}/scene`} style={{ color: 'var(--ink)' }}>
+                    <Link to={`/projects/${p.id}/scene`} className={styles.importAScene}>
                       Import a scene…
                     </Link>
                   )}
                 </td>
-                <td style={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
+                <td className={styles.cell}>
                   <button
                     type="button"
-                    className="quiet"
-                    style={{ padding: '3px 10px' }}
+                    className={`quiet ${styles.quiet}`}
+
                     onClick={() => setDoomed(p)}
                     aria-label={`Delete project ${p.name}`}
                   >
@@ -121,7 +119,7 @@ export function ProjectsPlace() {
           </tbody>
         </table>
         {projects.data?.length === 0 && (
-          <div className="empty" style={{ height: 300 }}>
+          <div className={`empty ${styles.empty}`}>
             <h1>No project yet</h1>
             <p>Give the first one a name above; then choose its scene file.</p>
           </div>
@@ -132,7 +130,7 @@ export function ProjectsPlace() {
           {doomed &&
             `Its ${plural(doomed.cameras, 'camera')}, ${plural(doomed.variants, 'variant')} and recorded looks go with it. Rendered files stay on disk.`}
         </p>
-        <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end' }}>
+        <div className={styles.row}>
           <button type="button" className="quiet" onClick={() => setDoomed(null)}>
             Leave it
           </button>

@@ -7,6 +7,7 @@ import { keys, useQueue } from '../../api/queries.ts';
 import { bytes, count, duration, plural, version } from '../../ui/format.ts';
 import { StateMark } from '../../ui/glyphs.tsx';
 import { sayError } from '../../ui/notify.ts';
+import styles from './QueuePlace.module.css';
 
 const MARKS = {
   waiting: 'waiting',
@@ -63,8 +64,8 @@ export function QueuePlace() {
             'Nothing is rendering and nothing waits.'
           ))}
       </header>
-      <main className="place" style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) 220px' }}>
-        <div style={{ overflow: 'auto', padding: '4px 12px 20px 10px' }}>
+      <main className={`place ${styles.place}`}>
+        <div className={styles.traces}>
           {data && traces.length === 0 && (
             <div className="empty">
               <h1>The queue is empty</h1>
@@ -78,8 +79,8 @@ export function QueuePlace() {
               action={(t) => (
                 <button
                   type="button"
-                  className="quiet"
-                  style={{ padding: '3px 10px' }}
+                  className={`quiet ${styles.quiet}`}
+
                   onClick={() => void act('cancelTrace', t)}
                 >
                   Cancel
@@ -95,8 +96,8 @@ export function QueuePlace() {
                 t.state === 'done' ? null : (
                   <button
                     type="button"
-                    className="quiet"
-                    style={{ padding: '3px 10px' }}
+                    className={`quiet ${styles.quiet}`}
+
                     onClick={() => void act('retryTrace', t)}
                   >
                     {t.state === 'undelivered' ? 'Deliver again' : 'Retry'}
@@ -106,10 +107,10 @@ export function QueuePlace() {
             />
           )}
         </div>
-        <aside style={{ borderLeft: '1px solid var(--line)', padding: 16, overflow: 'auto' }}>
+        <aside className={styles.nodes}>
           <h4>Render nodes</h4>
           {data?.nodes.map((n) => (
-            <div key={n.name} style={{ marginBottom: 10 }}>
+            <div key={n.name} className={styles.box}>
               <div>{n.name}</div>
               <div className="dim">
                 {NODE_WORDS[n.state]} · <span className="mono">{n.threads}</span>{' '}
@@ -135,11 +136,11 @@ function Traces({
 }) {
   const live = useProgress((s) => s.traces);
   return (
-    <section aria-label={title} style={{ marginTop: 12 }}>
+    <section aria-label={title} className={styles.section}>
       <table className="rows">
         <thead>
           <tr>
-            <th style={{ width: 112 }}>{title}</th>
+            <th className={styles.title}>{title}</th>
             <th>Cell</th>
             <th>State</th>
             <th className="n">Samples</th>
@@ -166,7 +167,7 @@ function Traces({
                     <img
                       src={`${pathOf('tracePreview', { traceId: t.id })}?v=${preview}`}
                       alt="The picture so far"
-                      style={{ width: 92, display: 'block' }}
+                      className={styles.picture}
                     />
                   ) : (
                     <span className="dim">{t.profileName}</span>
@@ -184,18 +185,16 @@ function Traces({
                   </div>
                   {t.error && <div className="notice">{t.error}</div>}
                 </td>
-                <td style={{ minWidth: 120 }}>
-                  <div style={{ display: 'flex', gap: 6, alignItems: 'center' }}>
+                <td className={styles.now}>
+                  <div className={styles.tracesNow}>
                     <StateMark status={MARKS[t.state]} fraction={fraction} />
                     {now ? STAGE_WORDS[stage] : WORDS[t.state]}
                     {now && stage === 'tracing' && (
-                      <span className="mono" style={{ whiteSpace: 'nowrap' }}>
-                        {Math.round(fraction * 100)} %
-                      </span>
+                      <span className={`mono ${styles.fraction}`}>{Math.round(fraction * 100)} %</span>
                     )}
                   </div>
                   {now && (
-                    <div className="bar" style={{ marginTop: 4 }}>
+                    <div className={`bar ${styles.bar}`}>
                       <i style={{ width: `${fraction * 100}%` }} />
                     </div>
                   )}
@@ -220,7 +219,7 @@ function Traces({
                     </>
                   )}
                 </td>
-                <td style={{ textAlign: 'right' }}>{action(t)}</td>
+                <td className={styles.action}>{action(t)}</td>
               </tr>
             );
           })}

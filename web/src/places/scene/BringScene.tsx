@@ -5,6 +5,7 @@ import { uploadScene } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { sayError } from '../../ui/notify.ts';
 import { type Dropped, chosenFiles, droppedFiles, packFiles } from './packFiles.ts';
+import styles from './BringScene.module.css';
 
 export const SCENE_FILES = '.glb,.gltf,.bin,.obj,.mtl,.zip,.png,.jpg,.jpeg,.webp,.ktx2';
 const SCALES = [
@@ -56,8 +57,8 @@ export function UploadLine({ upload, projectId }: { upload: Upload; projectId: s
   const received = upload.state === 'reading' ? read : 0;
   const fraction = upload.state === 'sending' ? upload.sent : received;
   return (
-    <div style={{ display: 'flex', gap: 12, alignItems: 'center' }} role="status">
-      <div style={{ width: 240 }}>
+    <div className={styles.status} role="status">
+      <div className={styles.box}>
         <div className="dim ellipsis">
           {
             {
@@ -72,7 +73,7 @@ export function UploadLine({ upload, projectId }: { upload: Upload; projectId: s
           <i style={{ width: `${fraction * 100}%` }} />
         </div>
       </div>
-      <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => upload.stop.abort()}>
+      <button type="button" className={`quiet ${styles.quiet}`} onClick={() => upload.stop.abort()}>
         Cancel
       </button>
     </div>
@@ -146,7 +147,7 @@ export function BringScene({ projectId, first, onDone }: { projectId: string; fi
               A .glb, a .gltf or an .obj with the files beside it, or a .zip of them; up to 2 GB.
             </span>
           </div>
-          <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+          <div className={styles.scale}>
             <button type="button" className={first ? 'go' : 'quiet'} onClick={() => file.current?.click()}>
               {first ? 'Import a scene…' : 'Import a newer scene…'}
             </button>

@@ -8,6 +8,7 @@ import { call } from '../../api/client.ts';
 import { keys, setProject } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
+import styles from './MatchPanel.module.css';
 
 const HOW_WORDS = {
   path: 'same path',
@@ -85,8 +86,8 @@ export function MatchPanel({
       ...(to === null ? [] : [{ material: g.kind === 'material', from: g.id, to }]),
     ]);
   return (
-    <div aria-busy={isFetching} style={{ display: 'grid', gap: 14, alignContent: 'start' }}>
-      <p style={{ margin: 0, fontSize: 14, lineHeight: 1.6 }}>
+    <div aria-busy={isFetching} className={styles.newCameras}>
+      <p className={styles.goOnAs}>
         <b>{plural(look.matched, 'object')}</b> go on as they were
         {look.moved > 0 && (
           <>
@@ -110,7 +111,7 @@ export function MatchPanel({
         )}
         . <b>{count(look.gone.length)}</b> are gone, <b>{count(look.added.length)}</b> are new.{' '}
         {waiting.length ? (
-          <span style={{ color: 'var(--bad)' }}>
+          <span className={styles.valuesAreRecorded}>
             Values are recorded for {plural(waiting.length, 'object')} of those that are gone; they would wait.
           </span>
         ) : (
@@ -118,8 +119,8 @@ export function MatchPanel({
         )}
       </p>
       {(look.newCameras.length > 0 || look.movedCameras.length > 0) && (
-        <div style={{ display: 'grid', gap: 6 }}>
-          <h4 style={{ margin: 0 }}>Cameras of the file</h4>
+        <div className={styles.newCamerasList}>
+          <h4 className={styles.camerasOfThe}>Cameras of the file</h4>
           {look.newCameras.map((n) => (
             <Checkbox
               key={n}
@@ -140,7 +141,7 @@ export function MatchPanel({
           ))}
         </div>
       )}
-      <div style={{ display: 'flex', gap: 8 }}>
+      <div className={styles.row}>
         <button
           type="button"
           className="go"
@@ -171,7 +172,7 @@ export function MatchPanel({
         </button>
       </div>
       <div>
-        <div className="tabs" role="tablist" aria-label="What differs" style={{ maxWidth: 640 }}>
+        <div className={`tabs ${styles.whatDiffers}`} role="tablist" aria-label="What differs">
           {(
             [
               ['gone', `Gone ${count(look.gone.length)}`],
@@ -185,7 +186,7 @@ export function MatchPanel({
               key={id}
               aria-selected={tab === id}
               onClick={() => setTab(id)}
-              style={{ padding: '8px 12px 7px', whiteSpace: 'nowrap' }}
+              className={styles.tab}
             >
               {label}
             </button>
@@ -198,7 +199,7 @@ export function MatchPanel({
                 <th>Gone</th>
                 <th>Kind</th>
                 <th className="n">Recorded values</th>
-                <th style={{ width: 300 }}>It is now</th>
+                <th className={styles.itIsNow}>It is now</th>
               </tr>
             </thead>
             <tbody>
@@ -213,7 +214,7 @@ export function MatchPanel({
                 ...look.gone.slice(0, SHOWN),
               ].map((g: MatchPreview['gone'][number] & { to?: string }) => (
                 <tr key={`${g.kind} ${g.id}`}>
-                  <td className="ellipsis" style={{ maxWidth: 360 }} title={g.label}>
+                  <td className={`ellipsis ${styles.label}`} title={g.label}>
                     {g.label}
                   </td>
                   <td className="dim">{g.kind}</td>
@@ -222,11 +223,7 @@ export function MatchPanel({
                     {g.to !== undefined ? (
                       <span>
                         {g.to}{' '}
-                        <button
-                          type="button"
-                          style={{ textDecoration: 'underline', marginLeft: 6 }}
-                          onClick={() => match(g, null)}
-                        >
+                        <button type="button" className={styles.undo} onClick={() => match(g, null)}>
                           undo
                         </button>
                       </span>

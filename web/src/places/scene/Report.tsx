@@ -2,6 +2,7 @@
 import type { Revision } from '@variscen/contract';
 import type { ImportReport } from '@variscen/core/scene';
 import { bytes, count, metres, plural } from '../../ui/format.ts';
+import styles from './Report.module.css';
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   'bad-geometry': 'Bad geometry',
@@ -34,21 +35,21 @@ export function Report({ revision: { report } }: { revision: Revision }) {
   ];
   return (
     <>
-      <div className="kv" style={{ maxWidth: 460 }}>
+      <div className={`kv ${styles.kv}`}>
         {rows.map(([k, v]) => [<span key={k}>{k}</span>, <b key={`${k} value`}>{v}</b>])}
       </div>
       {(largest > 5000 || (largest > 0 && largest < 0.02)) && (
-        <p className="notice" style={{ marginTop: 10 }}>
+        <p className={`notice ${styles.notice}`}>
           The whole is {metres(largest)} long. If that is not so, bring the file in again with another unit.
         </p>
       )}
-      <h4 style={{ marginTop: 16 }}>{r.faults.length ? plural(r.faults.length, 'remark') : 'Nothing was left out.'}</h4>
+      <h4 className={styles.faults}>{r.faults.length ? plural(r.faults.length, 'remark') : 'Nothing was left out.'}</h4>
       {r.faults.length > 0 && (
-        <table className="rows" style={{ maxWidth: 900 }}>
+        <table className={`rows ${styles.rows}`}>
           <thead>
             <tr>
-              <th style={{ width: 140 }}>What</th>
-              <th style={{ width: 200 }}>Where</th>
+              <th className={styles.what}>What</th>
+              <th className={styles.where}>Where</th>
               <th>Remark</th>
             </tr>
           </thead>
@@ -56,7 +57,7 @@ export function Report({ revision: { report } }: { revision: Revision }) {
             {r.faults.map((f, i) => (
               <tr key={i}>
                 <td className="dim">{KIND_WORDS[f.kind] ?? f.kind}</td>
-                <td className="ellipsis" style={{ maxWidth: 200 }} title={f.subject}>
+                <td className={`ellipsis ${styles.subject}`} title={f.subject}>
                   {f.subject}
                 </td>
                 <td>{f.message}</td>

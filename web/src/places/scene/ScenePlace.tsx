@@ -11,6 +11,7 @@ import { say, sayError } from '../../ui/notify.ts';
 import { BringScene } from './BringScene.tsx';
 import { MatchPanel } from './MatchPanel.tsx';
 import { Report } from './Report.tsx';
+import styles from './ScenePlace.module.css';
 
 export function ScenePlace({ project }: { project: Project }) {
   const client = useQueryClient();
@@ -59,8 +60,8 @@ export function ScenePlace({ project }: { project: Project }) {
           <span className="right">
             <button
               type="button"
-              className={offered ? 'quiet' : 'go'}
-              style={{ padding: '6px 12px' }}
+              className={`${offered ? 'quiet' : 'go'} ${styles.openTheStage}`}
+
               onClick={() => void navigate(`/projects/${project.id}/stage`)}
             >
               Open the stage
@@ -68,52 +69,42 @@ export function ScenePlace({ project }: { project: Project }) {
           </span>
         )}
       </header>
-      <main className="place" style={{ display: 'grid', gridTemplateColumns: '240px minmax(0, 1fr)', minHeight: 0 }}>
-        <nav aria-label="Revisions" style={{ borderRight: '1px solid var(--line)', overflow: 'auto', paddingTop: 8 }}>
+      <main className={`place ${styles.place}`}>
+        <nav aria-label="Revisions" className={styles.revisions}>
           {list.map((r) => (
             <button
               type="button"
               key={r.id}
               aria-pressed={r.id === shown?.id}
               onClick={() => setShownId(r.id)}
-              style={{
-                display: 'block',
-                width: '100%',
-                padding: '8px 14px',
-                background: r.id === shown?.id ? 'var(--raised)' : undefined,
-              }}
+              className={styles.button}
+              style={{ background: r.id === shown?.id ? 'var(--raised)' : undefined }}
             >
-              <div style={{ fontWeight: r.id === project.revision?.id ? 600 : 400 }}>
+              <div className={styles.revisionName} data-on={r.id === project.revision?.id}>
                 Revision {r.number}
                 {r.id === project.revision?.id && ' · current'}
                 {r.state === 'offered' && ' · waits'}
               </div>
-              <div className="dim ellipsis" style={{ fontSize: 11.5 }}>
-                {r.report.fileName}
-              </div>
-              <div className="faint mono" style={{ fontSize: 10.5 }}>
-                {dayjs(r.createdAt).format('D MMM YYYY HH:mm')}
-              </div>
+              <div className={`dim ellipsis ${styles.fileName}`}>{r.report.fileName}</div>
+              <div className={`faint mono ${styles.format}`}>{dayjs(r.createdAt).format('D MMM YYYY HH:mm')}</div>
             </button>
           ))}
           {list.length === 0 && !revisions.isPending && (
-            <p className="dim" style={{ padding: '0 14px' }}>
-              No revision yet.
-            </p>
+            <p className={`dim ${styles.noRevisionYet}`}>No revision yet.</p>
           )}
           {project.revision && (
-            <Link to={`/projects/${project.id}/board`} className="dim" style={{ display: 'block', padding: '14px' }}>
+            <Link to={`/projects/${project.id}/board`} className={`dim ${styles.goToThe}`}>
               Go to the board
             </Link>
           )}
         </nav>
-        <div style={{ overflow: 'auto', padding: '18px 22px', display: 'grid', gap: 20, alignContent: 'start' }}>
+        <div className={styles.state}>
           {shown?.state !== 'offered' && (
             <BringScene projectId={project.id} first={!project.revision} onDone={() => void refresh()} />
           )}
           {shown?.state === 'offered' && (
             <section aria-label="What it would do">
-              <h2 style={{ fontSize: 16, marginBottom: 10 }}>What revision {shown.number} would do</h2>
+              <h2 className={styles.whatRevision}>What revision {shown.number} would do</h2>
               <MatchPanel
                 key={shown.id}
                 project={project}
@@ -127,13 +118,13 @@ export function ScenePlace({ project }: { project: Project }) {
           )}
           {shown && (
             <section aria-label="Import report">
-              <div style={{ display: 'flex', alignItems: 'baseline', gap: 14, marginBottom: 10 }}>
-                <h2 style={{ fontSize: 16 }}>What was read of revision {shown.number}</h2>
+              <div className={styles.revisionHead}>
+                <h2 className={styles.whatWasRead}>What was read of revision {shown.number}</h2>
                 {shown.state === 'accepted' && shown.id !== project.revision?.id && (
                   <button
                     type="button"
-                    className="quiet"
-                    style={{ padding: '4px 10px' }}
+                    className={`quiet ${styles.quiet}`}
+
                     onClick={() => void use(shown)}
                   >
                     Go back to this revision
@@ -141,7 +132,7 @@ export function ScenePlace({ project }: { project: Project }) {
                 )}
               </div>
               {shown.match && (
-                <p className="dim" style={{ marginTop: 0 }}>
+                <p className={`dim ${styles.whenItCame}`}>
                   When it came in, {plural(shown.match.matched, 'object')} went on, {count(shown.match.moved)} had
                   moved, {count(shown.match.changed)} had changed, {count(shown.match.gone.length)} were gone and{' '}
                   {count(shown.match.addedCount)} were new.

@@ -26,7 +26,7 @@ import { call } from '../../api/client.ts';
 import { useScene } from '../../api/queries.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { useAddress } from '../../ui/address.ts';
-import { facetColor } from '../../ui/glyphs.tsx';
+import { facetOr } from '../../ui/glyphs.tsx';
 import { metres, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
 import { typing } from '../../ui/typing.ts';
@@ -50,6 +50,7 @@ import { type Destination, destinationOf, destinationsOf, fits, pendingOf } from
 import { nodeOf, targetOf } from '../../model/selection.ts';
 import { useSeen } from '../../engine/seen.ts';
 import type { Pick as Pick3D } from '../../view3d/viewport.ts';
+import styles from './StagePlace.module.css';
 
 export function StagePlace({ project }: { project: Project }) {
   const [search, put] = useAddress();
@@ -368,7 +369,7 @@ export function StagePlace({ project }: { project: Project }) {
         <main className="place empty">
           <h1>Import a scene first</h1>
           <p>The stage shows it, its lights and cameras.</p>
-          <Link className="go" to="/projects" style={{ textDecoration: 'none' }}>
+          <Link className={`go ${styles.go}`} to="/projects">
             Go to the projects
           </Link>
         </main>
@@ -381,7 +382,7 @@ export function StagePlace({ project }: { project: Project }) {
         <main className="place empty">
           <h1>Make a variant first</h1>
           <p>On the board, from any options or none.</p>
-          <Link className="go" to={`/projects/${project.id}/board`} style={{ textDecoration: 'none' }}>
+          <Link className={`go ${styles.go}`} to={`/projects/${project.id}/board`}>
             Go to the board
           </Link>
         </main>
@@ -423,7 +424,7 @@ export function StagePlace({ project }: { project: Project }) {
   const through = free ? undefined : camera;
   return (
     <>
-      <header className="sentence" style={facetColor(destination.facet ?? null)}>
+      <header className="sentence" data-facet={facetOr(destination.facet ?? null)}>
         {free || !camera ? 'Looking around in ' : 'Looking through '}
         {camera && !free && (
           <>
@@ -477,7 +478,7 @@ export function StagePlace({ project }: { project: Project }) {
         )}
         <span className="right">
           {free && camera && (
-            <button type="button" className="quiet" style={{ padding: '3px 10px' }} onClick={() => setFree(false)}>
+            <button type="button" className={`quiet ${styles.quiet}`} onClick={() => setFree(false)}>
               Back to {camera.name}
             </button>
           )}
@@ -486,21 +487,10 @@ export function StagePlace({ project }: { project: Project }) {
           </span>
         </span>
       </header>
-      <main
-        className="place"
-        style={{
-          display: 'grid',
-          gridTemplateColumns: '240px minmax(0, 1fr) 276px',
-          gridTemplateRows: 'minmax(0, 1fr) 148px',
-        }}
-      >
+      <main className={`place ${styles.place}`}>
         <div
-          style={{
-            borderRight: '1px solid var(--line)',
-            display: 'grid',
-            gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)`,
-            minHeight: 0,
-          }}
+          className={styles.vanished}
+          style={{ gridTemplateRows: `auto ${vanished.length ? 'auto ' : ''}minmax(0, 1fr)` }}
         >
           <div className="tabs" role="tablist" aria-label="Scene or cameras">
             <button type="button" role="tab" aria-selected={side === 'scene'} onClick={() => put({ side: null })}>
@@ -547,21 +537,10 @@ export function StagePlace({ project }: { project: Project }) {
             />
           )}
         </div>
-        <div
-          style={{
-            display: 'grid',
-            gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}`,
-            minWidth: 0,
-            minHeight: 0,
-          }}
-        >
+        <div className={styles.animation} style={{ gridTemplateRows: `minmax(0, 1fr)${animation ? ' auto' : ''}` }}>
           <div
-            style={{
-              display: 'grid',
-              gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)',
-              minHeight: 0,
-              minWidth: 0,
-            }}
+            className={styles.plan}
+            style={{ gridTemplateColumns: plan ? 'minmax(0, 1fr) minmax(0, 1fr)' : 'minmax(0, 1fr)' }}
           >
             <View
               handle={view}
@@ -589,13 +568,8 @@ export function StagePlace({ project }: { project: Project }) {
               tools={
                 <button
                   type="button"
-                  className="quiet"
+                  className={`quiet ${styles.quiet}`}
                   aria-pressed={plan}
-                  style={{
-                    padding: '3px 10px',
-                    background: plan ? 'var(--ink)' : 'var(--raised)',
-                    color: plan ? 'var(--deep)' : undefined,
-                  }}
                   onClick={() => put({ plan: plan ? null : 'open' })}
                 >
                   Plan view
@@ -633,10 +607,7 @@ export function StagePlace({ project }: { project: Project }) {
             />
           )}
         </div>
-        <aside
-          aria-label="Inspector"
-          style={{ borderLeft: '1px solid var(--line)', padding: '14px 14px 20px', overflow: 'auto' }}
-        >
+        <aside aria-label="Inspector" className={styles.inspector}>
           {inspected.length ? (
             <CameraPanel
               cameras={inspected}

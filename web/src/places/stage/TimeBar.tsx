@@ -3,6 +3,7 @@ import { Slider } from '@mantine/core';
 import { IconPlayerPause, IconPlayerPlay } from '@tabler/icons-react';
 import { FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
+import styles from './TimeBar.module.css';
 
 interface Props {
   readonly first: number;
@@ -40,19 +41,7 @@ export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props)
     return () => cancelAnimationFrame(request);
   }, [playing, first, last, step]);
   return (
-    <div
-      role="group"
-      aria-label="Time"
-      style={{
-        display: 'grid',
-        gridTemplateColumns: '28px minmax(0, 1fr) auto auto',
-        gap: 10,
-        alignItems: 'center',
-        padding: '4px 14px',
-        borderTop: '1px solid var(--line)',
-        background: 'var(--table)',
-      }}
-    >
+    <div role="group" aria-label="Time" className={styles.time}>
       <button
         type="button"
         className="tool"
@@ -74,7 +63,7 @@ export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props)
           onShow(v);
         }}
       />
-      <span className="mono" style={{ fontSize: 11.5, minWidth: 120, textAlign: 'right' }}>
+      <span className={`mono ${styles.frame}`}>
         {Number(frame.toFixed(2))}{' '}
         <span className="dim">
           of {last} · {(frame / FRAMES_PER_SECOND).toFixed(2)} s
@@ -83,8 +72,8 @@ export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props)
       {shown !== null && shown !== own && onUse ? (
         <button
           type="button"
-          className="quiet"
-          style={{ padding: '2px 8px' }}
+          className={`quiet ${styles.quiet}`}
+
           onClick={() => {
             setPlaying(false);
             onUse(shown);

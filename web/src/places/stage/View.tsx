@@ -10,6 +10,7 @@ import type { HandleMode } from '../../view3d/handles.ts';
 import { LivePane } from './live/LivePane.tsx';
 import { MATERIAL_DRAG } from '../../model/materialDrag.ts';
 import { type FrameRect, type Pick, Viewport, type ViewReport } from '../../view3d/viewport.ts';
+import styles from './View.module.css';
 
 /** The view is still when nothing has moved for so long. */
 const STILL_MS = 250;
@@ -190,17 +191,10 @@ export function View({
           onMaterial(material, hit);
         }
       }}
-      style={{
-        position: 'relative',
-        background: '#202020',
-        overflow: 'hidden',
-        minWidth: 0,
-        minHeight: 0,
-        height: '100%',
-        cursor: picking ? 'crosshair' : undefined,
-      }}
+      className={styles.view}
+      style={{ cursor: picking ? 'crosshair' : undefined }}
     >
-      <div ref={host} style={{ position: 'absolute', inset: 0 }} />
+      <div ref={host} className={styles.live} />
       {live &&
         state &&
         (settings
@@ -209,76 +203,39 @@ export function View({
               <LivePane key="live" sceneHash={sceneHash} state={state} camera={around.camera} rect={around.rect} />
             ))}
       {frame && settings && camera && (
-        <div
-          style={{
-            position: 'absolute',
-            ...frame,
-            boxShadow: '0 0 0 4000px #161616b8',
-            border: '1px solid #ffffffb0',
-            pointerEvents: 'none',
-          }}
-        >
+        <div className={styles.plate} style={frame}>
           {camera.handling.plate && <Plate plate={camera.handling.plate} />}
           <Guides guides={camera.handling.guides} width={frame.width} height={frame.height} />
           {settings.crop && (
             <i
+              className={styles.mark}
               style={{
-                position: 'absolute',
                 left: `${settings.crop.left}%`,
                 top: `${settings.crop.top}%`,
                 right: `${100 - settings.crop.right}%`,
                 bottom: `${100 - settings.crop.bottom}%`,
-                border: '1px dashed #ffffffb0',
               }}
             />
           )}
-          <span
-            className="mono dim"
-            style={{ position: 'absolute', left: 0, top: -22, fontSize: 11.5, whiteSpace: 'nowrap' }}
-          >
+          <span className={`mono dim ${styles.projection}`}>
             {settings.projection === 'perspective'
               ? `${Number(settings.focalLengthMm.toPrecision(3))} mm`
               : `${Number((settings.orthoHalfHeightM * 2).toPrecision(3))} m high`}
             {settings.fStop !== null && ` · f/${settings.fStop}`} · {settings.focusDistanceM.toFixed(2)} m to focus
             {locked && ' · locked'}
           </span>
-          <span
-            className="mono dim"
-            style={{
-              position: 'absolute',
-              right: 0,
-              ...(frame.width < 430 ? { bottom: -22 } : { top: -22 }),
-              fontSize: 11.5,
-              whiteSpace: 'nowrap',
-            }}
-          >
+          <span className={`mono dim ${styles.widthPx}`} style={frame.width < 430 ? { bottom: -22 } : { top: -22 }}>
             {settings.widthPx} × {settings.heightPx}
           </span>
         </div>
       )}
       {nudged && camera && (
-        <div
-          role="status"
-          style={{
-            position: 'absolute',
-            left: '50%',
-            top: 12,
-            transform: 'translateX(-50%)',
-            background: 'var(--deep)',
-            border: '1px solid var(--line)',
-            borderRadius: 5,
-            padding: '8px 12px',
-            display: 'flex',
-            gap: 10,
-            alignItems: 'center',
-            whiteSpace: 'nowrap',
-          }}
-        >
+        <div role="status" className={styles.status}>
           {settings?.follows !== undefined ? `“${camera.name}” moves with the scene.` : `“${camera.name}” is locked.`}
           <button
             type="button"
-            className="quiet"
-            style={{ padding: '3px 9px' }}
+            className={`quiet ${styles.quiet}`}
+
             onClick={() => {
               setNudged(false);
               onLookAround();
@@ -289,8 +246,8 @@ export function View({
           {settings?.follows === undefined && (
             <button
               type="button"
-              className="quiet"
-              style={{ padding: '3px 9px' }}
+              className={`quiet ${styles.quiet}`}
+
               onClick={() => {
                 setNudged(false);
                 onUnlock();
@@ -301,35 +258,29 @@ export function View({
           )}
         </div>
       )}
-      <div style={{ position: 'absolute', right: 10, bottom: 8, display: 'flex', gap: 6 }}>
+      <div className={styles.tools}>
         <button
           type="button"
-          className="quiet"
+          className={`quiet ${styles.bringIntoView}`}
           disabled={!nodes.length}
           title="Bring what is selected into view (Enter in the tree)"
           aria-label="Bring into view"
-          style={{ padding: '3px 8px', background: 'var(--raised)', lineHeight: 0 }}
+
           onClick={() => view.current?.bringIntoView()}
         >
           <IconFocusCentered size={16} stroke={1.6} />
         </button>
-        <div
-          role="group"
-          aria-label="Handles"
-          style={{ display: 'flex', background: 'var(--raised)', border: '1px solid var(--line)', borderRadius: 5 }}
-        >
+        <div role="group" aria-label="Handles" className={styles.handles}>
           {HANDLES.map(([mode, word, Icon]) => (
             <button
               type="button"
               key={mode}
-              className="tool"
+              className={`tool ${styles.tool}`}
               disabled={!nodes.length}
               aria-pressed={handles === mode}
               aria-label={`${word} what is selected`}
               title={`${word} what is selected: Placement`}
               style={{
-                width: 28,
-                height: 26,
                 background: handles === mode ? 'var(--ink)' : undefined,
                 color: handles === mode ? 'var(--deep)' : undefined,
               }}
@@ -340,11 +291,11 @@ export function View({
           ))}
           <button
             type="button"
-            className="tool"
+            className={`tool ${styles.tool}`}
             disabled={!nodes.length}
             aria-label="Drop what is selected"
             title="Drop onto what lies below: Placement"
-            style={{ width: 28, height: 26 }}
+
             onClick={onDrop}
           >
             <IconArrowBarToDown size={15} stroke={1.6} />
@@ -353,22 +304,17 @@ export function View({
         {tools}
         <button
           type="button"
-          className="quiet"
+          className={`quiet ${styles.quiet2}`}
           aria-pressed={live}
           title="Render what the view shows with the engine of the batch, in this browser"
-          style={{
-            padding: '3px 10px',
-            background: live ? 'var(--ink)' : 'var(--raised)',
-            color: live ? 'var(--deep)' : undefined,
-          }}
           onClick={() => setLive(!live)}
         >
           Live render
         </button>
       </div>
       <div
-        className="mono faint ellipsis"
-        style={{ position: 'absolute', left: 10, bottom: 12, right: 400, fontSize: 11, textShadow: '0 0 3px #000' }}
+        className={`mono faint ellipsis ${styles.status2}`}
+
         role="status"
         data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}
       >
@@ -383,14 +329,8 @@ function Plate({ plate }: { plate: NonNullable<CameraHandling['plate']> }) {
     <img
       alt=""
       src={pathOf('asset', { hash: plate.hash })}
-      style={{
-        position: 'absolute',
-        inset: 0,
-        width: '100%',
-        height: '100%',
-        opacity: plate.opacity,
-        objectFit: PLATE_FIT[plate.fit],
-      }}
+      className={styles.picture}
+      style={{ opacity: plate.opacity, objectFit: PLATE_FIT[plate.fit] }}
     />
   );
 }
@@ -402,14 +342,7 @@ function Guides({ guides, width, height }: { guides: CameraHandling['guides']; w
     <rect key={k} x={width * k} y={height * k} width={width * (1 - 2 * k)} height={height * (1 - 2 * k)} />
   );
   return (
-    <svg
-      width={width}
-      height={height}
-      style={{ position: 'absolute', left: 0, top: 0 }}
-      fill="none"
-      stroke="#ffffff40"
-      aria-hidden
-    >
+    <svg width={width} height={height} className={styles.includes} fill="none" stroke="#ffffff40" aria-hidden>
       {guides.includes('thirds') && [1 / 3, 2 / 3].flatMap((k) => [at(k, 0, k, 1), at(0, k, 1, k)])}
       {guides.includes('centre') && [
         at(0.5, 0.46, 0.5, 0.54),

@@ -11,6 +11,7 @@ import { call } from '../../../api/client.ts';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
 import { say } from '../../../ui/notify.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
+import styles from './CameraList.module.css';
 
 interface Props {
   project: Project;
@@ -114,22 +115,8 @@ export function CameraList({ project, document, current, chosen, session, viewed
     e.preventDefault();
   };
   return (
-    <section
-      aria-label="Cameras"
-      style={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0, height: '100%' }}
-    >
-      <button
-        type="button"
-        onClick={fromView}
-        style={{
-          display: 'flex',
-          gap: 7,
-          alignItems: 'center',
-          padding: '9px 12px',
-          borderBottom: '1px solid var(--line)',
-          width: '100%',
-        }}
-      >
+    <section aria-label="Cameras" className={styles.cameras}>
+      <button type="button" onClick={fromView} className={styles.addCameraFrom}>
         <IconPlus size={15} stroke={1.6} />
         Add camera from this view
       </button>
@@ -139,7 +126,7 @@ export function CameraList({ project, document, current, chosen, session, viewed
         aria-multiselectable
         tabIndex={0}
         onKeyDown={onKey}
-        style={{ overflow: 'auto' }}
+        className={styles.camerasOfTheProject}
       >
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
           <SortableContext items={cameras.map((c) => c.id)} strategy={verticalListSortingStrategy}>
@@ -172,7 +159,7 @@ export function CameraList({ project, document, current, chosen, session, viewed
           </SortableContext>
         </DndContext>
         {cameras.length === 0 && (
-          <p className="dim" style={{ padding: '0 12px' }}>
+          <p className={`dim ${styles.noCameraYet}`}>
             No camera yet. Move the view to where one should stand, then add it.
           </p>
         )}
@@ -214,21 +201,15 @@ function Row({
       aria-selected={chosen}
       aria-label={c.name}
       onClick={(e) => onClick(e.ctrlKey || e.metaKey || e.shiftKey)}
+      className={styles.option}
       style={{
         transform: CSS.Translate.toString(transform),
         transition,
-        display: 'grid',
-        gridTemplateColumns: '8px minmax(0, 1fr) 24px 24px',
-        alignItems: 'center',
-        gap: 6,
-        padding: '5px 6px 5px 8px',
         background: chosen ? 'var(--raised)' : undefined,
-        cursor: 'default',
-        userSelect: 'none',
       }}
     >
-      <i aria-hidden style={{ width: 3, height: 22, background: looking ? 'var(--ink)' : 'transparent' }} />
-      <div style={{ minWidth: 0 }}>
+      <i aria-hidden className={styles.lookingMark} data-on={looking} />
+      <div className={styles.naming}>
         {naming ? (
           <input
             autoFocus
@@ -243,21 +224,14 @@ function Row({
               if (e.key === 'Enter') onName(e.currentTarget.value);
               if (e.key === 'Escape') onCancel();
             }}
-            style={{
-              width: '100%',
-              font: 'inherit',
-              color: 'var(--ink)',
-              background: 'var(--deep)',
-              border: '1px solid var(--line)',
-              padding: '1px 4px',
-            }}
+            className={styles.nameOfTheCamera}
           />
         ) : (
-          <div className="ellipsis" style={{ fontWeight: looking ? 600 : 400 }} title={c.handling.notes || undefined}>
+          <div className={`ellipsis ${styles.cameraName}`} data-on={looking} title={c.handling.notes || undefined}>
             {c.name}
           </div>
         )}
-        <div className="mono dim" style={{ fontSize: 10.5 }}>
+        <div className={`mono dim ${styles.projection}`}>
           {s.projection === 'perspective' ? `${Number(s.focalLengthMm.toPrecision(3))} mm` : 'orthographic'} ·{' '}
           {s.widthPx} × {s.heightPx}
         </div>

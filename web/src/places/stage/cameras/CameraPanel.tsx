@@ -20,6 +20,7 @@ import { plural } from '../../../ui/format.ts';
 import { say, sayError } from '../../../ui/notify.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
 import { type CameraChange } from '../../../session/shown.ts';
+import styles from './CameraPanel.module.css';
 
 export const FRAME_SIZES = [
   ['1080p', 1920, 1080],
@@ -114,20 +115,14 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
   };
   return (
     <>
-      <h3 style={{ fontSize: 14, fontWeight: 600 }} className="ellipsis">
-        {one ? first.name : plural(cameras.length, 'camera')}
-      </h3>
-      <div className="dim" style={{ marginBottom: 4 }}>
+      <h3 className={`ellipsis ${styles.one}`}>{one ? first.name : plural(cameras.length, 'camera')}</h3>
+      <div className={`dim ${styles.names}`}>
         {one ? 'Camera' : cameras.map((c) => c.name).join(', ')}
         {locked && (
           <>
             {' '}
             · locked{' '}
-            <button
-              type="button"
-              style={{ textDecoration: 'underline', color: 'var(--ink)' }}
-              onClick={() => change({ handling: { locked: false } })}
-            >
+            <button type="button" className={styles.unlock} onClick={() => change({ handling: { locked: false } })}>
               Unlock
             </button>
           </>
@@ -289,8 +284,8 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         )}
         <button
           type="button"
-          className="quiet"
-          style={{ width: '100%', padding: '4px 8px', marginTop: 4 }}
+          className={`quiet ${styles.quiet}`}
+
           disabled={!one || locked || s.follows !== undefined}
           title="Stands the camera level and shifts the lens, so that walls stand upright and the middle stays"
           onClick={() => {
@@ -314,15 +309,8 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         )}
         <button
           type="button"
-          className="quiet"
+          className={`quiet ${styles.wideButtonApart}`}
           aria-pressed={picking}
-          style={{
-            width: '100%',
-            padding: '4px 8px',
-            margin: '2px 0 4px',
-            background: picking ? 'var(--ink)' : undefined,
-            color: picking ? 'var(--deep)' : undefined,
-          }}
           disabled={!one}
           onClick={() => onPickFocus(!picking)}
         >
@@ -399,8 +387,8 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         {cameras.some((c) => c.settings.depthRangeM) && (
           <button
             type="button"
-            style={{ textDecoration: 'underline' }}
-            className="dim"
+
+            className={`dim ${styles.depthFromPlane}`}
             onClick={() => set({ depthRangeM: undefined })}
           >
             Depth from plane to plane
@@ -424,18 +412,14 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
               1000,
               (cullMarginPct) => set({ cullMarginPct }),
             )}
-            <p className="faint" style={{ margin: '2px 0', fontSize: 11 }}>
-              {LOST_WITH_DROPPED}
-            </p>
+            <p className={`faint ${styles.text}`}>{LOST_WITH_DROPPED}</p>
           </>
         )}
       </Part>
       {one && (
         <Part title="Transform">
           {s.follows !== undefined ? (
-            <p className="dim" style={{ margin: 0 }}>
-              Moves with “{s.follows}” of the scene.
-            </p>
+            <p className={`dim ${styles.movesWith}`}>Moves with “{s.follows}” of the scene.</p>
           ) : (
             <>
               {n('Eye height', 'm', pose.heightM, -1e6, 1e6, (heightM) => place(withPose(s.matrix, { heightM })), {
@@ -521,7 +505,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         </Part>
       )}
       <Part title="Guides and plate">
-        <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 4, marginBottom: 6 }}>
+        <div className={styles.columns}>
           {GUIDES.map((g) => (
             <Checkbox
               key={g}
@@ -575,8 +559,8 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
             />
             <button
               type="button"
-              className="quiet"
-              style={{ width: '100%', padding: '4px 8px' }}
+              className={`quiet ${styles.wideButton}`}
+
               onClick={() => change({ handling: { plate: null } })}
             >
               Take the plate away
@@ -585,8 +569,8 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         ) : (
           <button
             type="button"
-            className="quiet"
-            style={{ width: '100%', padding: '4px 8px' }}
+            className={`quiet ${styles.wideButton}`}
+
             onClick={() => plateFile.current?.click()}
           >
             Lay a plate over the frame…
@@ -605,22 +589,14 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
 }
 
 const Line = ({ label, children }: { label: string; children: ReactNode }) => (
-  <div
-    style={{
-      display: 'grid',
-      gridTemplateColumns: 'minmax(0, 1fr) 124px',
-      gap: 6,
-      alignItems: 'center',
-      minHeight: 30,
-    }}
-  >
+  <div className={styles.lineColumns}>
     <span className="dim ellipsis">{label}</span>
-    <div style={{ display: 'grid', justifyItems: 'stretch' }}>{children}</div>
+    <div className={styles.stack}>{children}</div>
   </div>
 );
 const Part = ({ title, children }: { title: string; children: ReactNode }) => (
   <section aria-label={title}>
-    <hr className="hair" style={{ margin: '8px 0' }} />
+    <hr className={`hair ${styles.hair}`} />
     <h4>{title}</h4>
     {children}
   </section>

@@ -11,6 +11,7 @@ import {
   pictureOf,
   useSmallPictures,
 } from '../../../engine/smallPictures.tsx';
+import styles from './ContactStrip.module.css';
 
 const HEIGHT_PX = 100;
 
@@ -50,11 +51,7 @@ export function ContactStrip({
   );
   const { doing, fault } = useSmallPictures(sceneHash, jobs);
   return (
-    <div
-      role="group"
-      aria-label="All cameras"
-      style={{ display: 'flex', gap: 12, padding: '12px 10px 6px', overflowX: 'auto', alignItems: 'flex-start' }}
-    >
+    <div role="group" aria-label="All cameras" className={styles.allCameras}>
       {jobs.map((j, i) => {
         const c = cameras[i]!;
         const aspect = c.settings.widthPx / c.settings.heightPx;
@@ -67,36 +64,29 @@ export function ContactStrip({
             aria-label={`Look through ${c.name}`}
             aria-pressed={j.id === current}
             data-picture={picture ? 'yes' : 'no'}
-            style={{ flex: 'none', width: HEIGHT_PX * aspect }}
+            className={styles.button}
+            style={{ width: HEIGHT_PX * aspect }}
           >
             <div
+              className={styles.picture}
               style={{
                 width: HEIGHT_PX * aspect,
                 height: HEIGHT_PX,
-                background: 'var(--deep)',
                 outline: j.id === current ? '2px solid var(--ink)' : undefined,
-                outlineOffset: 1,
               }}
             >
               {(picture ?? earlierPictureOf(j)) && (
                 <Print picture={(picture ?? earlierPictureOf(j))!} stale={!picture} />
               )}
             </div>
-            <div
-              className="ellipsis"
-              style={{ fontSize: 11, marginTop: 5, color: j.id === current ? 'var(--ink)' : 'var(--dim)' }}
-            >
+            <div className={`ellipsis ${styles.name}`} data-on={j.id === current}>
               {c.name}
               {doing === j.id && <span className="faint"> · rendering</span>}
             </div>
           </button>
         );
       })}
-      {fault && (
-        <p className="dim" style={{ maxWidth: 240 }}>
-          {fault}
-        </p>
-      )}
+      {fault && <p className={`dim ${styles.fault}`}>{fault}</p>}
     </div>
   );
 }

@@ -3,6 +3,7 @@
 import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
+import styles from './DepthPicture.module.css';
 
 const LONG_PX = 132;
 const REST_MS = 250;
@@ -50,7 +51,8 @@ export function DepthPicture({
       role="img"
       aria-label="Depth picture"
       data-depth={depth ? 'yes' : 'no'}
-      style={{ display: depth ? 'block' : 'none', border: '1px solid var(--line)' }}
+      className={styles.depthPicture}
+      hidden={!depth}
     />
   );
 }

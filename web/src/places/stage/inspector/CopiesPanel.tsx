@@ -11,6 +11,7 @@ import {
 } from '@variscen/core/looks';
 import { useMemo, useState } from 'react';
 import { count, plural } from '../../../ui/format.ts';
+import styles from './CopiesPanel.module.css';
 
 /** More are dressed in turn, not one by one. */
 const LISTED = 24;
@@ -39,7 +40,7 @@ export function CopiesPanel({
     value: material,
   });
   return (
-    <section aria-label="Copies" style={{ margin: '4px 0 8px 16px' }}>
+    <section aria-label="Copies" className={styles.copies}>
       <div className="dim">
         {plural(copies.length, 'copy', 'copies')}
         {copies.length >= MOST_COPIES && `, which is the most: the rest of the ${count(MOST_COPIES)} is not made`}. Each
@@ -47,15 +48,7 @@ export function CopiesPanel({
       </div>
       {wears && (
         <>
-          <div
-            style={{
-              display: 'grid',
-              gridTemplateColumns: 'minmax(0, 1fr) auto',
-              gap: 5,
-              alignItems: 'end',
-              margin: '6px 0',
-            }}
-          >
+          <div className={styles.multiSelectFrame}>
             <MultiSelect
               size="xs"
               label="Alternate materials"
@@ -67,8 +60,8 @@ export function CopiesPanel({
             />
             <button
               type="button"
-              className="quiet"
-              style={{ padding: '4px 8px' }}
+              className={`quiet ${styles.quiet}`}
+
               disabled={!turn.length}
               onClick={() => record(copies.map((c, i) => wear(c.number, turn[i % turn.length]!)))}
             >
@@ -76,16 +69,7 @@ export function CopiesPanel({
             </button>
           </div>
           {copies.slice(0, LISTED).map(({ number }) => (
-            <div
-              key={number}
-              style={{
-                display: 'grid',
-                gridTemplateColumns: 'minmax(0, 1fr) 132px',
-                gap: 6,
-                alignItems: 'center',
-                minHeight: 28,
-              }}
-            >
+            <div key={number} className={styles.selectFrame}>
               <button
                 type="button"
                 className="dim"

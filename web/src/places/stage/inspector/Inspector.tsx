@@ -25,12 +25,13 @@ import { placedTriangles } from '@variscen/core/scene';
 import { type ReactNode, useMemo, useState } from 'react';
 import { say } from '../../../ui/notify.ts';
 import { count, plural } from '../../../ui/format.ts';
-import { FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { pasted, useClipboard, valuesOf } from '../../../model/clipboard.ts';
 import { CopiesPanel } from './CopiesPanel.tsx';
 import { copiedMaterials, nextCopy } from '../../../model/materialNames.ts';
 import { ValueEditor } from './ValueEditor.tsx';
 import { type Destination, isPending, recordedIn } from '../../../model/destinations.ts';
+import styles from './Inspector.module.css';
 
 interface Props {
   project: Project;
@@ -61,7 +62,7 @@ export function Inspector(p: Props) {
     if (!selected && onlyChanged) return <Changed {...p} index={index} state={state} />;
     if (!selected || !t || (!node && (t.kind === 'object' || t.kind === 'light')))
       return (
-        <div className="empty" style={{ padding: 16 }}>
+        <div className={`empty ${styles.empty}`}>
           <p>Select an object in the view or the tree to see its values, or the environment or the grade.</p>
         </div>
       );
@@ -78,11 +79,11 @@ export function Inspector(p: Props) {
     const light = node?.light === undefined ? undefined : index.document.lights[node.light];
     return (
       <>
-        <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}>
-          <h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{index.label(selected)}</h3>
+        <div className={styles.copyPasteFrame}>
+          <h3 className={styles.label}>{index.label(selected)}</h3>
           <CopyPaste {...p} index={index} state={state} targets={all} from={targetLabel(selected)} />
         </div>
-        <div className="dim" style={{ marginBottom: 8 }}>
+        <div className={`dim ${styles.node}`}>
           {node ? (
             [
               light &&
@@ -150,8 +151,8 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
   const triangles = useMemo(() => placedTriangles({ ...d, nodes: nodes.map((n) => d.nodes[n]!) }), [d, nodes]);
   return (
     <>
-      <div style={{ display: 'flex', gap: 4, alignItems: 'start' }}>
-        <h3 style={{ fontSize: 14, fontWeight: 600, flex: 1 }}>{count(nodes.length)} selected</h3>
+      <div className={styles.copyPasteFrame}>
+        <h3 className={styles.label}>{count(nodes.length)} selected</h3>
         <CopyPaste
           {...p}
           nodes={nodes}
@@ -162,7 +163,7 @@ function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; 
           from={`${count(nodes.length)} objects`}
         />
       </div>
-      <div className="dim" style={{ marginBottom: 8 }}>
+      <div className={`dim ${styles.node}`}>
         {count(triangles)} triangles. What you set here is set for all of them.
       </div>
       {groups.map((g) => (
@@ -233,15 +234,12 @@ function ManyRow({
   }, [index, state, targets, property, base]);
   return (
     <div
+      className={styles.valueEditorFrame}
       style={{
-        display: 'grid',
         gridTemplateColumns:
           property.type === 'vector'
             ? '10px 66px minmax(0, 1fr)'
             : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '72px' : '132px'}`,
-        columnGap: 6,
-        alignItems: 'center',
-        minHeight: 30,
       }}
     >
       <span />
@@ -327,16 +325,7 @@ function Fold({ title, forced, children }: { title: string; forced: boolean; chi
           localStorage.setItem(key, open ? '' : 'open');
           setOpen(!open);
         }}
-        style={{
-          display: 'flex',
-          alignItems: 'center',
-          gap: 4,
-          minHeight: 26,
-          width: '100%',
-          color: 'var(--dim)',
-          fontSize: 11,
-          fontWeight: 500,
-        }}
+        className={styles.shown}
       >
         {shown ? <IconChevronDown size={12} /> : <IconChevronRight size={12} />}
         {title}
@@ -373,18 +362,15 @@ function Row({
   const facet = winner?.facet ?? property.facet;
   return (
     <div
+      className={styles.valueEditorFrame}
       style={{
-        display: 'grid',
         gridTemplateColumns:
           property.type === 'vector'
             ? '10px 66px minmax(0, 1fr)'
             : `10px minmax(0, 1fr) ${property.type === 'boolean' ? '40px' : '132px'}`,
-        columnGap: 6,
-        alignItems: 'center',
-        minHeight: 30,
       }}
     >
-      <span style={{ ...facetColor(property.facet), color: 'var(--fc)', lineHeight: 0 }}>
+      <span className={styles.source} data-facet={facetOr(property.facet)}>
         {source && <FacetGlyph facet={property.facet} size={10} />}
       </span>
       <span className="dim ellipsis" title={property.label}>
@@ -401,20 +387,21 @@ function Row({
         onChange={set}
       />
       {source && winner && (
-        <div className="faint" style={{ gridColumn: '2 / 4', fontSize: 11, paddingBottom: 4, ...facetColor(facet) }}>
+        <div className={`faint ${styles.pending}`} data-facet={facetOr(facet)}>
           {pending ? 'Pending in ' : 'Set by '}
           <button
             type="button"
             title={`Send edits to ${layerName(winner)}`}
             onClick={() => onDestination(winner.id)}
-            style={{ color: winner.kind === 'option' ? 'var(--fc)' : 'var(--dim)' }}
+            className={styles.source}
+            data-on={winner.kind === 'option'}
           >
             {layerName(winner)}
           </button>
           {source.layers.length > 1 && `, overrides ${source.layers.slice(0, -1).map(layerName).join(', ')}`}
           {!sameValue(without, value) && <>; otherwise {valueText(property, without, unit, index)}</>}
           {pending ? (
-            <button type="button" onClick={() => onDiscard(target, property.id)} style={LINK}>
+            <button type="button" onClick={() => onDiscard(target, property.id)} className={styles.link}>
               discard
             </button>
           ) : (
@@ -423,7 +410,7 @@ function Row({
               aria-label={`Clear ${targetLabel(target)}, ${property.label.toLowerCase()}, in ${layerName(winner)}`}
               title={`Take it out of ${layerName(winner)}`}
               onClick={() => onClear(winner.id, target, property.id)}
-              style={LINK}
+              className={styles.link}
             >
               clear
             </button>
@@ -434,7 +421,6 @@ function Row({
   );
 }
 
-const LINK = { marginLeft: 6, color: 'var(--ink)', textDecoration: 'underline' } as const;
 const layerName = (l: ResolvedValue['layers'][number]): string => (l.kind === 'base' ? 'the base' : l.name);
 
 /** Values in force are copied from what is selected and set on other things, as pending edits. */
@@ -509,13 +495,13 @@ function MaterialUse({
     );
   };
   return (
-    <span style={{ display: 'grid', gap: 6 }}>
+    <span className={styles.stack}>
       <span>Material of {plural(wearers.length, 'object')}</span>
-      <span style={{ display: 'flex', gap: 6 }}>
+      <span className={styles.row}>
         <button
           type="button"
-          className="quiet"
-          style={{ padding: '3px 8px' }}
+          className={`quiet ${styles.quiet}`}
+
           disabled={!wearers.length}
           onClick={() => onNodes(wearers)}
         >
@@ -523,8 +509,8 @@ function MaterialUse({
         </button>
         <button
           type="button"
-          className="quiet"
-          style={{ padding: '3px 8px' }}
+          className={`quiet ${styles.quiet}`}
+
           disabled={!able.length}
           title="Those that wear it get a copy of their own, to be changed without the scene's"
           onClick={copy}
@@ -544,17 +530,17 @@ function Touching({ project, targets, destination, onDestination }: Props & { ta
   );
   if (!found.length) return null;
   return (
-    <section aria-label="Options that change it" style={{ marginTop: 14 }}>
+    <section aria-label="Options that change it" className={styles.optionsThatChangeIt}>
       <h4>Options that change it</h4>
       {found.map((o) => (
         <button
           type="button"
           key={o.id}
-          className="chip"
+          className={`chip ${styles.sendEditsThere}`}
           aria-pressed={destination.id === `option:${o.id}`}
           title="Send edits there"
           onClick={() => onDestination(`option:${o.id}`)}
-          style={{ ...facetColor(o.facet), minHeight: 22 }}
+          data-facet={facetOr(o.facet)}
         >
           <FacetGlyph facet={o.facet} size={11} />
           {o.name}{' '}
@@ -575,13 +561,11 @@ function Changed({ index, state, onSelect, ...p }: Props & { index: SceneIndex; 
   const shown = targets.slice(0, MOST_THINGS);
   return (
     <>
-      <h3 style={{ fontSize: 14, fontWeight: 600 }}>{plural(state.values.size, 'changed value')}</h3>
-      <div className="dim" style={{ marginBottom: 8 }}>
-        of {plural(targets.length, 'object')}, in what is shown now
-      </div>
+      <h3 className={styles.size}>{plural(state.values.size, 'changed value')}</h3>
+      <div className={`dim ${styles.node}`}>of {plural(targets.length, 'object')}, in what is shown now</div>
       {shown.map(([target, values]) => (
-        <section key={target} style={{ marginBottom: 10 }}>
-          <button type="button" onClick={() => onSelect(target)} style={{ fontWeight: 500 }}>
+        <section key={target} className={styles.section}>
+          <button type="button" onClick={() => onSelect(target)} className={styles.changedLabel}>
             {index.label(target)}
           </button>
           {values.map((v) => (

@@ -12,6 +12,7 @@ import { useEnvironments } from '../../../api/queries.ts';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { say, sayError } from '../../../ui/notify.ts';
 import { copiedMaterials } from '../../../model/materialNames.ts';
+import styles from './ValueEditor.module.css';
 
 const toHex = (c: Rgb): string =>
   `#${c
@@ -49,7 +50,7 @@ export function ValueEditor({
   switch (property.type) {
     case 'boolean':
       return (
-        <div style={{ justifySelf: 'end', display: 'flex', gap: 6 }}>
+        <div className={styles.switchFrame}>
           {value === null && <span className="faint">mixed</span>}
           <Switch
             size="xs"
@@ -95,7 +96,7 @@ export function ValueEditor({
       );
     case 'vector':
       return (
-        <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 3 }}>
+        <div className={styles.property}>
           {AXES[property.of].map((axis, k) => (
             <NumberField
               key={axis}

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../../engine/liveRender.ts';
 import { bytes, plural } from '../../../ui/format.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
+import styles from './LivePane.module.css';
 
 const STILL_MS = 150;
 
@@ -56,25 +57,9 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     return () => clearTimeout(wait);
   }, [sceneHash, state, camera, width, height]);
   return (
-    <div style={{ position: 'absolute', ...rect, pointerEvents: 'none' }}>
-      <canvas
-        ref={canvas}
-        aria-label="Live render"
-        role="img"
-        style={{ width: '100%', height: '100%', display: 'block', visibility: drawn ? 'visible' : 'hidden' }}
-      />
-      <span
-        className="mono"
-        data-live={drawn ? 'drawn' : 'waiting'}
-        style={{
-          position: 'absolute',
-          left: 8,
-          top: 6,
-          fontSize: 11,
-          color: '#fff',
-          textShadow: '0 0 3px #000, 0 0 2px #000',
-        }}
-      >
+    <div className={styles.box} style={rect}>
+      <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} hidden={!drawn} />
+      <span className={`mono ${styles.live}`} data-live={drawn ? 'drawn' : 'waiting'}>
         Live · {said}
       </span>
     </div>

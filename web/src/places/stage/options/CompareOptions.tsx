@@ -13,8 +13,9 @@ import { IconArrowLeft, IconArrowRight } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useState } from 'react';
 import { plural } from '../../../ui/format.ts';
-import { facetColor } from '../../../ui/glyphs.tsx';
+import { facetOr } from '../../../ui/glyphs.tsx';
 import { type ProjectSession } from '../../../session/projectSession.ts';
+import styles from './CompareOptions.module.css';
 
 const ROW_PX = 28;
 const COLUMNS = 'minmax(0, 1.3fr) minmax(0, 1fr) 52px minmax(0, 1fr)';
@@ -77,30 +78,20 @@ export function CompareOptions({
   );
   return (
     <Modal opened onClose={onClose} title={`Compare options of ${FACET_NAMES[facet]}`} size={820}>
-      <div
-        style={{
-          display: 'grid',
-          gridTemplateColumns: COLUMNS,
-          gap: 8,
-          alignItems: 'center',
-          ...facetColor(facet),
-          paddingBottom: 8,
-          borderBottom: '1px solid var(--line)',
-        }}
-      >
+      <div className={styles.pick} data-facet={facetOr(facet)} style={{ gridTemplateColumns: COLUMNS }}>
         <span className="dim">
           {different.length ? plural(different.length, 'difference') : 'No difference'}
           {all.length > different.length && (
             <>
               ,{' '}
-              <button type="button" style={{ textDecoration: 'underline' }} onClick={() => setEqual(!equal)}>
+              <button type="button" className={styles.all} onClick={() => setEqual(!equal)}>
                 {all.length - different.length} the same{equal ? ' (shown)' : ''}
               </button>
             </>
           )}
         </span>
         {pick(0)}
-        <span style={{ display: 'flex', justifyContent: 'center' }}>
+        <span className={styles.row}>
           <button
             type="button"
             className="tool"
@@ -124,13 +115,8 @@ export function CompareOptions({
         </span>
         {pick(1)}
       </div>
-      <div
-        ref={setBox}
-        role="table"
-        aria-label="Differences"
-        style={{ maxHeight: '56vh', minHeight: 120, overflow: 'auto' }}
-      >
-        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+      <div ref={setBox} role="table" aria-label="Differences" className={styles.differences}>
+        <div className={styles.rows} style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const r = rows[item.index]!;
             const name = `${r.subject}, ${r.what.toLowerCase()}`;
@@ -138,24 +124,14 @@ export function CompareOptions({
               <div
                 role="row"
                 key={item.key}
-                style={{
-                  position: 'absolute',
-                  top: item.start,
-                  left: 0,
-                  right: 0,
-                  height: ROW_PX,
-                  display: 'grid',
-                  gridTemplateColumns: COLUMNS,
-                  gap: 8,
-                  alignItems: 'center',
-                  borderBottom: '1px solid #333',
-                }}
+                className={styles.differenceRow}
+                style={{ top: item.start, height: ROW_PX, gridTemplateColumns: COLUMNS }}
               >
                 <span role="cell" className="ellipsis" title={r.target}>
                   {name}
                 </span>
                 <Side text={r.aText} set={r.a !== undefined} />
-                <span role="cell" style={{ display: 'flex', justifyContent: 'center' }}>
+                <span role="cell" className={styles.row}>
                   {!r.same && (
                     <>
                       <button
@@ -190,15 +166,8 @@ export function CompareOptions({
   );
 }
 const Side = ({ text, set }: { text: string; set: boolean }) => (
-  <span
-    role="cell"
-    className={`ellipsis mono ${set ? '' : 'faint'}`}
-    title={text}
-    style={{ fontSize: 11.5, display: 'flex', gap: 6, alignItems: 'center' }}
-  >
-    {/^#[0-9a-f]{6}$/.test(text) && (
-      <i style={{ width: 12, height: 12, background: text, flex: 'none', border: '1px solid var(--line)' }} />
-    )}
+  <span role="cell" className={`${`ellipsis mono ${set ? '' : 'faint'}`} ${styles.cell}`} title={text}>
+    {/^#[0-9a-f]{6}$/.test(text) && <i className={styles.mark} style={{ background: text }} />}
     {text}
   </span>
 );

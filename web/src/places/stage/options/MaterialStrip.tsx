@@ -9,6 +9,7 @@ import { threadsFor } from '../../../engine/wish.ts';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
 import { copiedMaterials } from '../../../model/materialNames.ts';
 import { type Picture, Print } from '../../../engine/smallPictures.tsx';
+import styles from './MaterialStrip.module.css';
 
 const SIZE_PX = 84;
 const REST_MS = 300;
@@ -87,41 +88,21 @@ export function MaterialStrip({
     [],
   );
   return (
-    <div
-      style={{
-        display: 'grid',
-        gridTemplateColumns: '128px minmax(0, 1fr)',
-        minWidth: 0,
-        gap: 8,
-        padding: '10px 8px 6px 0',
-      }}
-    >
+    <div className={styles.columns}>
       <div>
         <input
           value={find}
           onChange={(e) => setFind(e.currentTarget.value)}
           placeholder={`Find among ${all.length}`}
           aria-label="Find a material"
-          style={{
-            width: '100%',
-            border: 0,
-            borderBottom: '1px solid var(--line)',
-            background: 'none',
-            color: 'var(--ink)',
-            font: 'inherit',
-            padding: '3px 0',
-          }}
+          className={styles.findAMaterial}
         />
-        <p className="dim" style={{ fontSize: 11, margin: '8px 0 0' }}>
+        <p className={`dim ${styles.dragOneOnto}`}>
           Drag one onto a thing in the view or the tree. A click shows its values.
         </p>
-        {fault && (
-          <p className="dim" style={{ fontSize: 11 }}>
-            {fault}
-          </p>
-        )}
+        {fault && <p className={`dim ${styles.fault}`}>{fault}</p>}
       </div>
-      <div role="listbox" aria-label="Materials" style={{ display: 'flex', gap: 8, overflowX: 'auto' }}>
+      <div role="listbox" aria-label="Materials" className={styles.materials}>
         {shown.map((m) => {
           const picture = pictures.get(m.name);
           const on = selected === materialTarget(m.name);
@@ -145,25 +126,13 @@ export function MaterialStrip({
                   onSelect(materialTarget(m.name));
                 }
               }}
-              style={{ flex: 'none', width: SIZE_PX, cursor: 'grab' }}
+              className={styles.option}
+              style={{ width: SIZE_PX }}
             >
-              <div
-                style={{
-                  width: SIZE_PX,
-                  height: SIZE_PX,
-                  background: 'var(--deep)',
-                  outline: on ? '2px solid var(--materials)' : undefined,
-                  outlineOffset: 1,
-                  pointerEvents: 'none',
-                }}
-              >
+              <div className={styles.picture} data-on={on} style={{ width: SIZE_PX, height: SIZE_PX }}>
                 {picture && <Print picture={picture} />}
               </div>
-              <div
-                className="ellipsis"
-                title={m.label}
-                style={{ fontSize: 11, marginTop: 5, color: on ? 'var(--ink)' : 'var(--dim)' }}
-              >
+              <div className={`ellipsis ${styles.label}`} title={m.label} data-on={on}>
                 {m.label}
               </div>
             </div>

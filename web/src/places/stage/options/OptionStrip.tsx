@@ -19,7 +19,7 @@ import { useDeferredValue, type KeyboardEvent, type ReactNode, useEffect, useMem
 import { Link } from 'react-router';
 import { call } from '../../../api/client.ts';
 import { plural } from '../../../ui/format.ts';
-import { FACETS, FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FACETS, FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
 import { say } from '../../../ui/notify.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
@@ -36,6 +36,7 @@ import {
   pictureOf,
   useSmallPictures,
 } from '../../../engine/smallPictures.tsx';
+import styles from './OptionStrip.module.css';
 
 const WIDTH_PX = 136;
 const PICTURE_PX = 76;
@@ -190,17 +191,8 @@ export function OptionStrip({
     return shown && { picture: shown, stale: !now };
   };
   return (
-    <section
-      aria-label="Options"
-      style={{
-        gridColumn: '1 / 3',
-        borderTop: '1px solid var(--line)',
-        display: 'grid',
-        gridTemplateColumns: '124px minmax(0, 1fr)',
-        minWidth: 0,
-      }}
-    >
-      <div role="tablist" aria-label="Facets" style={{ padding: '6px 0 0 14px' }}>
+    <section aria-label="Options" className={styles.options}>
+      <div role="tablist" aria-label="Facets" className={styles.facets}>
         {FACETS.map((f) => (
           <button
             type="button"
@@ -211,16 +203,9 @@ export function OptionStrip({
               setFacet(f);
               setStrip(null);
             }}
-            style={{
-              ...facetColor(f),
-              display: 'flex',
-              gap: 7,
-              alignItems: 'center',
-              height: 17,
-              width: '100%',
-              color: f === facet && !strip ? 'var(--fc)' : 'var(--dim)',
-              fontWeight: f === facet && !strip ? 500 : 400,
-            }}
+            className={styles.tab}
+            data-facet={facetOr(f)}
+            data-on={f === facet && !strip}
           >
             <FacetGlyph facet={f} />
             {FACET_NAMES[f]}
@@ -231,15 +216,8 @@ export function OptionStrip({
           role="tab"
           aria-selected={strip === 'cameras'}
           onClick={() => setStrip('cameras')}
-          style={{
-            display: 'flex',
-            gap: 7,
-            alignItems: 'center',
-            height: 17,
-            width: '100%',
-            color: strip === 'cameras' ? 'var(--ink)' : 'var(--dim)',
-            fontWeight: strip === 'cameras' ? 500 : 400,
-          }}
+          className={styles.tab}
+          data-on={strip === 'cameras'}
         >
           <IconPhoto size={12} stroke={1.6} />
           All cameras
@@ -249,15 +227,8 @@ export function OptionStrip({
           role="tab"
           aria-selected={strip === 'materials'}
           onClick={() => setStrip('materials')}
-          style={{
-            display: 'flex',
-            gap: 7,
-            alignItems: 'center',
-            height: 17,
-            width: '100%',
-            color: strip === 'materials' ? 'var(--ink)' : 'var(--dim)',
-            fontWeight: strip === 'materials' ? 500 : 400,
-          }}
+          className={styles.tab}
+          data-on={strip === 'materials'}
         >
           <IconCircleHalf2 size={12} stroke={1.6} />
           All materials
@@ -266,10 +237,7 @@ export function OptionStrip({
       {strip === 'cameras' && cameras}
       {strip === 'materials' && materials}
       {!strip && (
-        <div
-          onKeyDown={onKey}
-          style={{ display: 'flex', gap: 10, padding: '10px 8px 6px', overflowX: 'auto', ...facetColor(facet) }}
-        >
+        <div onKeyDown={onKey} className={styles.cardFrame} data-facet={facetOr(facet)}>
           <Card
             id="base"
             title="Base"
@@ -331,7 +299,7 @@ export function OptionStrip({
                         Save for other projects…
                       </Menu.Item>
                       <Menu.Label>Tag</Menu.Label>
-                      <div style={{ display: 'flex', gap: 6, padding: '2px 12px 8px' }}>
+                      <div className={styles.row}>
                         {TAGS.map((t) => (
                           <button
                             type="button"
@@ -340,14 +308,8 @@ export function OptionStrip({
                             aria-pressed={o.tag === t}
                             title={t}
                             onClick={() => void update(o, { tag: o.tag === t ? null : t })}
-                            style={{
-                              width: 18,
-                              height: 18,
-                              borderRadius: 9,
-                              background: `var(--tag-${t})`,
-                              outline: o.tag === t ? '2px solid var(--ink)' : undefined,
-                              outlineOffset: 1,
-                            }}
+                            className={styles.button}
+                            data-tag={t}
                           />
                         ))}
                       </div>
@@ -359,31 +321,18 @@ export function OptionStrip({
               ))}
             </SortableContext>
           </DndContext>
-          <div
-            style={{
-              flex: 'none',
-              width: 96,
-              display: 'grid',
-              gridTemplateRows: '1fr auto',
-              height: 124,
-              gap: 4,
-              color: 'var(--dim)',
-            }}
-          >
+          <div className={styles.linkFrame}>
             <button
               type="button"
               onClick={() => {
                 setName('');
                 setDialog({ kind: 'make' });
               }}
-              style={{ border: '1px dashed #5a5a5a', textAlign: 'center' }}
+              className={styles.newOption}
             >
               New option…
             </button>
-            <Link
-              to={`/library?into=${project.id}`}
-              style={{ color: 'var(--dim)', fontSize: 11.5, textAlign: 'center', padding: 4 }}
-            >
+            <Link to={`/library?into=${project.id}`} className={styles.fromTheLibrary}>
               From the library…
             </Link>
           </div>
@@ -525,7 +474,8 @@ function Sorted(p: CardProps) {
       role="group"
       tabIndex={-1}
       aria-label={p.title}
-      style={{ transform: CSS.Translate.toString(transform), transition, flex: 'none' }}
+      className={styles.group}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
     >
       <Card {...p} />
     </div>
@@ -533,55 +483,28 @@ function Sorted(p: CardProps) {
 }
 function Card({ title, note, on, used, picture, notes, tag, pending = 0, onClick, menu }: CardProps) {
   return (
-    <div
-      style={{
-        position: 'relative',
-        width: WIDTH_PX,
-        flex: 'none',
-        height: 124,
-        background: 'var(--raised)',
-        outline: on ? '2px solid var(--fc)' : undefined,
-        outlineOffset: 1,
-      }}
-    >
+    <div className={styles.menu} data-on={on} style={{ width: WIDTH_PX }}>
       <button
         type="button"
         onClick={onClick}
         aria-pressed={on}
         title={`Edits go to ${title}${notes ? `\n${notes}` : ''}`}
         data-picture={picture && !picture.stale ? 'yes' : 'no'}
-        style={{
-          position: 'absolute',
-          inset: 0,
-          display: 'flex',
-          flexDirection: 'column',
-          color: used ? 'var(--ink)' : 'var(--dim)',
-        }}
+        className={styles.cardButton}
+        data-on={used}
       >
-        <span style={{ height: PICTURE_PX, width: '100%', background: 'var(--deep)', display: 'block' }}>
+        <span className={styles.picture} style={{ height: PICTURE_PX }}>
           {picture && <Print {...picture} />}
         </span>
-        <span style={{ padding: '4px 8px 0', width: '100%' }}>
-          <span style={{ display: 'flex', gap: 5, alignItems: 'center' }}>
-            <b className="ellipsis" style={{ fontWeight: 500, flex: 1, fontSize: 12 }}>
-              {title}
-            </b>
-            {tag && (
-              <i
-                title={`Tagged ${tag}`}
-                style={{ width: 8, height: 8, borderRadius: 4, background: `var(--tag-${tag})`, flex: 'none' }}
-              />
-            )}
-            {notes && <IconNote size={12} stroke={1.6} aria-label="has notes" style={{ flex: 'none' }} />}
+        <span className={styles.text}>
+          <span className={styles.tag}>
+            <b className={`ellipsis ${styles.title}`}>{title}</b>
+            {tag && <i title={`Tagged ${tag}`} className={styles.mark} data-tag={tag} />}
+            {notes && <IconNote size={12} stroke={1.6} aria-label="has notes" className={styles.group} />}
           </span>
-          <span className="dim ellipsis" style={{ fontSize: 10.5, display: 'block' }}>
+          <span className={`dim ellipsis ${styles.pending}`}>
             <span className="mono">{note}</span>
-            {pending > 0 && (
-              <span className="mono" style={{ color: 'var(--fc)' }}>
-                {' '}
-                +{pending}
-              </span>
-            )}
+            {pending > 0 && <span className={`mono ${styles.cardPending}`}> +{pending}</span>}
             {used ? ' · in variant' : ''}
           </span>
         </span>
@@ -593,16 +516,7 @@ function Card({ title, note, on, used, picture, notes, tag, pending = 0, onClick
               type="button"
               aria-label={`More for ${title}`}
               onPointerDown={(e) => e.stopPropagation()}
-              style={{
-                position: 'absolute',
-                right: 4,
-                top: 4,
-                width: 22,
-                height: 20,
-                textAlign: 'center',
-                borderRadius: 4,
-                background: '#1b1b1bb0',
-              }}
+              className={styles.cardMenu}
             >
               ⋯
             </button>

@@ -4,9 +4,10 @@ import type { Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call, pathOf } from '../../../api/client.ts';
 import { plural } from '../../../ui/format.ts';
-import { FACETS, FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FACETS, FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { say, sayError } from '../../../ui/notify.ts';
 import { looksFileName, saveFile } from '../../library/looksFiles.ts';
+import styles from './SaveOptions.module.css';
 
 export function SaveOptions({ project, first, onClose }: { project: Project; first: string; onClose: () => void }) {
   const [ids, setIds] = useState<ReadonlySet<string>>(new Set([first]));
@@ -58,7 +59,7 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
           maxLength={120}
           mb={12}
         />
-        <div style={{ maxHeight: '42vh', overflow: 'auto' }}>
+        <div className={styles.options}>
           {FACETS.flatMap((f) => project.options.filter((o) => o.facet === f)).map((o) => (
             <Checkbox
               key={o.id}
@@ -74,7 +75,7 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
                 })
               }
               label={
-                <span className="chip" style={facetColor(o.facet)}>
+                <span className="chip" data-facet={facetOr(o.facet)}>
                   <FacetGlyph facet={o.facet} size={11} />
                   {o.name}
                   <span className="faint">{plural(o.changes.length, 'value')}</span>
@@ -84,11 +85,11 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
           ))}
         </div>
         {materials.length > 0 && (
-          <p className="dim" style={{ marginBottom: 0 }}>
+          <p className={`dim ${styles.with}`}>
             Or{' '}
             <a
               href={`${pathOf('exportScene', { projectId: project.id })}?options=${materials.map((o) => o.id).join(',')}`}
-              style={{ color: 'var(--ink)' }}
+              className={styles.saveTheScene}
             >
               save the scene as GLB
             </a>{' '}
@@ -96,7 +97,7 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
             targets are not in it.
           </p>
         )}
-        <div style={{ display: 'flex', gap: 8, justifyContent: 'flex-end', marginTop: 16 }}>
+        <div className={styles.row}>
           <button type="button" className="quiet" onClick={onClose}>
             Cancel
           </button>

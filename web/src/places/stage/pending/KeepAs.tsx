@@ -12,10 +12,11 @@ import {
 } from '@variscen/core/looks';
 import { useState } from 'react';
 import { plural } from '../../../ui/format.ts';
-import { FACETS, FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FACETS, FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { Buttons } from '../../../ui/Buttons.tsx';
 import { PendingValue } from './PendingValue.tsx';
 import { type ProjectSession, type Kept } from '../../../session/projectSession.ts';
+import styles from './KeepAs.module.css';
 
 /** More are kept or left together. */
 const ONE_BY_ONE = 60;
@@ -73,11 +74,11 @@ export function KeepAs({
         }}
       >
         {facets.map((f, i) => (
-          <fieldset key={f} style={{ border: 0, padding: 0, margin: '0 0 14px', ...facetColor(f) }}>
+          <fieldset key={f} className={styles.textInputFrame} data-facet={facetOr(f)}>
             <TextInput
               data-autofocus={i === 0 || undefined}
               label={
-                <span className="chip" style={{ fontSize: 12.5 }}>
+                <span className={`chip ${styles.chip}`}>
                   <FacetGlyph facet={f} />
                   {FACET_NAMES[f]} option
                 </span>
@@ -92,22 +93,12 @@ export function KeepAs({
               }}
               maxLength={120}
             />
-            <div style={{ maxHeight: 132, overflow: 'auto', marginTop: 6 }}>
+            <div className={styles.box}>
               {of(f).length > ONE_BY_ONE ? (
-                <p className="dim" style={{ margin: 0 }}>
-                  {plural(of(f).length, 'change')}
-                </p>
+                <p className={`dim ${styles.text}`}>{plural(of(f).length, 'change')}</p>
               ) : (
                 of(f).map((c) => (
-                  <div
-                    key={key(c)}
-                    style={{
-                      display: 'grid',
-                      gridTemplateColumns: 'minmax(0, 1fr) auto',
-                      alignItems: 'center',
-                      minHeight: 22,
-                    }}
-                  >
+                  <div key={key(c)} className={styles.checkboxFrame}>
                     <Checkbox
                       size="xs"
                       label={changeText(c, index)}

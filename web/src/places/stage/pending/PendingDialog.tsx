@@ -5,10 +5,11 @@ import { type Change, FACET_NAMES, type SceneIndex, changeText, keyOf, propertyO
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useState } from 'react';
 import { plural } from '../../../ui/format.ts';
-import { FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { PendingValue } from './PendingValue.tsx';
 import { type Destination, destinationLabel, fits } from '../../../model/destinations.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
+import styles from './PendingDialog.module.css';
 
 const ROW_PX = 26;
 type Line =
@@ -75,8 +76,8 @@ export function PendingDialog({
   return (
     <Modal opened onClose={onClose} title="Pending edits of the project" size={640}>
       {lines.length === 0 && <p className="dim">Nothing is pending any more.</p>}
-      <div ref={setBox} style={{ maxHeight: '52vh', overflow: 'auto' }}>
-        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+      <div ref={setBox} className={styles.box}>
+        <div className={styles.rows} style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const line = lines[item.index]!;
             const at = {
@@ -94,10 +95,7 @@ export function PendingDialog({
               const on = ids.filter((x) => chosen.has(x)).length;
               const o = project.options.find((x) => `option:${x.id}` === line.destination);
               return (
-                <div
-                  key={item.key}
-                  style={{ ...at, ...facetColor(o?.facet ?? null), gridTemplateColumns: '20px minmax(0, 1fr) auto' }}
-                >
+                <div key={item.key} className={styles.checkboxFrame} data-facet={facetOr(o?.facet ?? null)} style={at}>
                   <Checkbox
                     size="xs"
                     aria-label={`All in ${destinationLabel(project, line.destination)}`}
@@ -105,9 +103,7 @@ export function PendingDialog({
                     indeterminate={on > 0 && on < ids.length}
                     onChange={(e) => set(ids, e.currentTarget.checked)}
                   />
-                  <b className="ellipsis" style={{ fontWeight: 500, color: 'var(--fc)' }}>
-                    {destinationLabel(project, line.destination)}
-                  </b>
+                  <b className={`ellipsis ${styles.destinationLabel}`}>{destinationLabel(project, line.destination)}</b>
                   <span className="dim">{plural(ids.length, 'edit')}</span>
                 </div>
               );
@@ -116,17 +112,14 @@ export function PendingDialog({
             const id = idOf(line.destination, c);
             const facet = propertyOf(c.property)?.facet;
             return (
-              <div
-                key={item.key}
-                style={{ ...at, paddingLeft: 20, gridTemplateColumns: '20px 14px minmax(0, 1fr) minmax(0, auto)' }}
-              >
+              <div key={item.key} className={styles.checkboxFrame2} style={at}>
                 <Checkbox
                   size="xs"
                   aria-label={`${changeText(c, index)} in ${destinationLabel(project, line.destination)}`}
                   checked={chosen.has(id)}
                   onChange={(e) => set([id], e.currentTarget.checked)}
                 />
-                <span style={{ ...facetColor(facet ?? null), color: 'var(--fc)', lineHeight: 0 }}>
+                <span className={styles.facet} data-facet={facetOr(facet ?? null)}>
                   {facet && <FacetGlyph facet={facet} size={11} />}
                 </span>
                 <span className="ellipsis" title={c.target}>
@@ -138,11 +131,11 @@ export function PendingDialog({
           })}
         </div>
       </div>
-      <div style={{ display: 'flex', gap: 8, alignItems: 'center', marginTop: 14 }}>
+      <div className={styles.selectFrame}>
         <button
           type="button"
-          className="go"
-          style={{ padding: '6px 10px' }}
+          className={`go ${styles.go}`}
+
           disabled={!count}
           onClick={() => void each((d, only) => session.keep(d, { only }))}
         >
@@ -150,7 +143,7 @@ export function PendingDialog({
         </button>
         <Select
           size="xs"
-          style={{ flex: 1 }}
+          className={styles.moveTo}
           aria-label="Move to"
           placeholder={movePlaceholder(count, targets.length, [...facets].length)}
           disabled={!count}
@@ -163,8 +156,8 @@ export function PendingDialog({
         />
         <button
           type="button"
-          className="quiet"
-          style={{ padding: '6px 10px' }}
+          className={`quiet ${styles.go}`}
+
           disabled={!count}
           onClick={() =>
             void each((d, only) => {

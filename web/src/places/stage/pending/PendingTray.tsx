@@ -11,6 +11,7 @@ import { PendingDialog } from './PendingDialog.tsx';
 import { PendingValue } from './PendingValue.tsx';
 import { type Destination } from '../../../model/destinations.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
+import styles from './PendingTray.module.css';
 
 export interface TrayHandle {
   quickKeep(): void;
@@ -85,51 +86,28 @@ export function PendingTray({
     setNaming((n) => (n === 'keeping' ? next : n));
   };
   return (
-    <section
-      aria-label="Pending edits"
-      style={{
-        borderLeft: '1px solid var(--line)',
-        borderTop: '1px solid var(--line)',
-        padding: '10px 14px',
-        fontSize: 12,
-        display: 'grid',
-        gridTemplateRows: 'auto minmax(0, 1fr) auto',
-        minHeight: 0,
-      }}
-    >
-      <div style={{ display: 'flex', gap: 8, alignItems: 'baseline' }}>
-        <h4 className="ellipsis" style={{ flex: 1 }}>
+    <section aria-label="Pending edits" className={styles.pendingEdits}>
+      <div className={styles.pending}>
+        <h4 className={`ellipsis ${styles.heading}`}>
           {pending.length ? `Pending in ${destination.label}` : 'Nothing pending'}
         </h4>
         {(pending.length > 1 || elsewhere > 0) && (
-          <button
-            type="button"
-            style={{ color: 'var(--dim)', textDecoration: 'underline', fontSize: 11 }}
-            onClick={() => setAll(true)}
-          >
+          <button type="button" className={styles.elsewhere} onClick={() => setAll(true)}>
             {elsewhere > 0 ? `${elsewhere} elsewhere` : 'All'}
           </button>
         )}
       </div>
-      <div ref={box} style={{ overflow: 'auto' }}>
+      <div ref={box} className={styles.scroll}>
         {pending.length > 0 && (
-          <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+          <div className={styles.rows} style={{ height: list.getTotalSize() }}>
             {list.getVirtualItems().map((item) => {
               const c = pending[item.index]!;
               const text = changeText(c, index);
               return (
                 <div
                   key={item.index}
-                  style={{
-                    position: 'absolute',
-                    top: item.start,
-                    left: 0,
-                    right: 0,
-                    display: 'grid',
-                    gridTemplateColumns: 'minmax(40px, 1fr) minmax(0, auto) 16px 16px',
-                    lineHeight: `${ROW_PX}px`,
-                    gap: 4,
-                  }}
+                  className={styles.pendingValueFrame}
+                  style={{ top: item.start, lineHeight: `${ROW_PX}px` }}
                 >
                   <span className="ellipsis" title={`${text} (${c.target})`}>
                     {text}
@@ -140,7 +118,7 @@ export function PendingTray({
                     aria-label={`Keep ${text}`}
                     title="Keep this one"
                     onClick={() => void session.keep(destination.id, { only: [c] })}
-                    style={{ color: 'var(--dim)', lineHeight: 0 }}
+                    className={styles.keepThisOne}
                   >
                     <IconCheck size={13} />
                   </button>
@@ -149,7 +127,7 @@ export function PendingTray({
                     aria-label={`Discard ${text}`}
                     title="Discard this one"
                     onClick={() => session.discard(destination.id, [c])}
-                    style={{ color: 'var(--dim)', lineHeight: 0 }}
+                    className={styles.keepThisOne}
                   >
                     <IconX size={13} />
                   </button>
@@ -159,7 +137,7 @@ export function PendingTray({
           </div>
         )}
         {!pending.length && (
-          <p className="dim" style={{ margin: 0 }}>
+          <p className={`dim ${styles.whatYouChange}`}>
             What you change is captured here first, then kept or discarded.
           </p>
         )}
@@ -167,7 +145,7 @@ export function PendingTray({
       {pending.length > 0 &&
         (naming !== 'no' ? (
           <form
-            style={{ display: 'flex', gap: 5, paddingTop: 6 }}
+            className={styles.row}
             onSubmit={(e) => {
               e.preventDefault();
               void quick(new FormData(e.currentTarget).get('name') as string, false);
@@ -187,40 +165,26 @@ export function PendingTray({
                   void quick(e.currentTarget.value, true);
                 }
               }}
-              style={{
-                flex: 1,
-                minWidth: 0,
-                font: 'inherit',
-                color: 'var(--ink)',
-                background: 'var(--deep)',
-                border: '1px solid var(--line)',
-                borderRadius: 4,
-                padding: '4px 7px',
-              }}
+              className={styles.field}
             />
-            <button
-              type="submit"
-              className="go"
-              title="Shift+Enter makes a variant with it, too"
-              style={{ padding: '5px 8px' }}
-            >
+            <button type="submit" className={`go ${styles.go}`} title="Shift+Enter makes a variant with it, too">
               Keep
             </button>
           </form>
         ) : (
-          <div style={{ display: 'flex', gap: 5, paddingTop: 6, whiteSpace: 'nowrap' }}>
+          <div className={styles.actions}>
             <button
               type="button"
-              className="go"
-              style={{ padding: '5px 8px' }}
+              className={`go ${styles.go}`}
+
               onClick={() => void session.keep(destination.id, {})}
             >
               Keep {plural(pending.length, 'change')}
             </button>
             <button
               type="button"
-              className="quiet"
-              style={{ padding: '5px 7px' }}
+              className={`quiet ${styles.quiet}`}
+
               title="As new options (Ctrl+Enter keeps them under one name)"
               onClick={() => setKeepingAs(true)}
             >
@@ -228,8 +192,8 @@ export function PendingTray({
             </button>
             <button
               type="button"
-              className="quiet"
-              style={{ padding: '5px 7px' }}
+              className={`quiet ${styles.quiet}`}
+
               onClick={() => session.discard(destination.id, 'all')}
             >
               Discard

@@ -1,6 +1,7 @@
 import type { Project } from '@variscen/contract';
 import { type Change, type SceneIndex, keyOf, parseTarget, propertyOf, unitOf, valueText } from '@variscen/core/looks';
 import { recordedIn } from '../../../model/destinations.ts';
+import styles from './PendingValue.module.css';
 
 /** “40 cd → 60 cd”: what is recorded there or, where nothing is, what the scene has. */
 export function PendingValue({
@@ -21,7 +22,7 @@ export function PendingValue({
     (index && property?.base(index, parseTarget(c.target)?.name ?? ''));
   const text = `${valueText(property, recorded, '', index)} → ${valueText(property, c.value, unit, index)}`;
   return (
-    <span className="mono dim ellipsis" title={text} style={{ fontSize: 11 }}>
+    <span className={`mono dim ellipsis ${styles.text}`} title={text}>
       {text}
     </span>
   );

@@ -4,6 +4,7 @@ import { type Change, FACET_NAMES, type Facet, type Property, propertyOf } from 
 import { useState } from 'react';
 import { plural } from '../../../ui/format.ts';
 import { type ChosenDestination, type Destination, fits } from '../../../model/destinations.ts';
+import styles from './RightPlace.module.css';
 
 /** Answers of this session: edits of a facet that the destination does not hold go there. */
 const ALWAYS = new Map<string, string>();
@@ -49,12 +50,12 @@ export function RightPlace({
   };
   return (
     <Modal opened={change !== null} onClose={onClose} title={titleOf(from, property)}>
-      <p className="dim" style={{ marginTop: 0 }}>
+      <p className={`dim ${styles.editsGoTo}`}>
         Edits go to {from.label}, which{' '}
         {from.isHere ? `holds only ${from.facet ? FACET_NAMES[from.facet] : ''}` : 'is not what is shown here'}. Where
         should {changes && changes.length > 1 ? `these ${changes.length} go` : 'this one go'}?
       </p>
-      <div style={{ display: 'grid', gap: 6 }}>
+      <div className={styles.right}>
         {right.map((d) => (
           <button type="button" key={d.id} className="quiet" onClick={() => pick(d)}>
             {d.label}
@@ -64,7 +65,7 @@ export function RightPlace({
       </div>
       {facet && (
         <form
-          style={{ display: 'flex', gap: 6, marginTop: 8 }}
+          className={styles.row}
           onSubmit={(e) => {
             e.preventDefault();
             const name = (new FormData(e.currentTarget).get('name') as string).trim();
@@ -76,16 +77,7 @@ export function RightPlace({
             aria-label={`Name of a new ${FACET_NAMES[facet]} option`}
             placeholder={`A new ${FACET_NAMES[facet]} option`}
             maxLength={120}
-            style={{
-              flex: 1,
-              minWidth: 0,
-              font: 'inherit',
-              color: 'var(--ink)',
-              background: 'var(--deep)',
-              border: '1px solid var(--line)',
-              borderRadius: 4,
-              padding: '6px 8px',
-            }}
+            className={styles.field}
           />
           <button type="submit" className="quiet">
             Make it
@@ -101,9 +93,7 @@ export function RightPlace({
           onChange={(e) => setAlways(e.currentTarget.checked)}
         />
       )}
-      <p className="dim" style={{ marginBottom: 0 }}>
-        {plural(right.length, 'destination')} can hold it.
-      </p>
+      <p className={`dim ${styles.countLine}`}>{plural(right.length, 'destination')} can hold it.</p>
     </Modal>
   );
 }

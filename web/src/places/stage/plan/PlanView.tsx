@@ -28,6 +28,7 @@ import {
   fitted,
   planScene,
 } from '../../../model/planGeometry.ts';
+import styles from './PlanView.module.css';
 
 type Handle = 'near' | 'far' | 'depthNear' | 'depthFar';
 const HANDLE_PX = 8;
@@ -243,18 +244,8 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
 
   const name = (n: number) => index.document.nodes[n]!.name;
   return (
-    <section
-      aria-label="Plan view"
-      style={{
-        borderLeft: '1px solid var(--line)',
-        display: 'grid',
-        gridTemplateRows: 'auto minmax(0, 1fr) auto',
-        minWidth: 0,
-        minHeight: 0,
-        background: 'var(--deep)',
-      }}
-    >
-      <div style={{ display: 'flex', gap: 8, padding: '6px 8px', alignItems: 'center' }}>
+    <section aria-label="Plan view" className={styles.planView}>
+      <div className={styles.segmentedControlFrame}>
         <SegmentedControl
           size="xs"
           aria-label="Seen from"
@@ -268,43 +259,39 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
         />
         <button
           type="button"
-          className="quiet"
-          style={{ padding: '3px 9px', marginLeft: 'auto' }}
+          className={`quiet ${styles.quiet}`}
+
           onClick={() => setView(null)}
         >
           Show all
         </button>
       </div>
-      <div ref={box} style={{ position: 'relative', minHeight: 0, overflow: 'hidden' }}>
+      <div ref={box} className={styles.settings}>
         <canvas
           ref={canvas}
           role="img"
           aria-label={`Plan view${depths ? `, ${(Object.keys(depths) as Handle[]).map((h) => `${HANDLE_WORDS[h]} ${metres(depths[h])}`).join(', ')}` : ''}`}
-          style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', touchAction: 'none' }}
+          className={styles.img}
           onPointerDown={down}
           onPointerMove={move}
           onPointerUp={up}
         />
         {settings && (
-          <div style={{ position: 'absolute', right: 8, bottom: 8 }}>
+          <div className={styles.depthPictureFrame}>
             <DepthPicture settings={settings} state={state} depthOf={depthOf} />
           </div>
         )}
       </div>
       <div
-        style={{
-          padding: cuts.length ? '6px 10px' : 0,
-          borderTop: cuts.length ? '1px solid var(--line)' : undefined,
-          maxHeight: 120,
-          overflow: 'auto',
-        }}
+        className={styles.whatThePlanesCut}
+        style={{ padding: cuts.length ? '6px 10px' : 0, borderTop: cuts.length ? '1px solid var(--line)' : undefined }}
         role="status"
         aria-label="What the planes cut"
       >
         {settings &&
           cuts.map((c) => (
-            <div key={c.which} style={{ marginBottom: 4 }}>
-              <span style={{ color: 'var(--bad)' }}>
+            <div key={c.which} className={styles.nearerM}>
+              <span className={styles.the}>
                 The {c.which} plane cuts open{' '}
                 {c.nodes
                   .slice(0, 3)
@@ -318,8 +305,8 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
                     <button
                       type="button"
                       key={d}
-                      className="quiet"
-                      style={{ padding: '1px 8px', marginRight: 5 }}
+                      className={`quiet ${styles.sideButton}`}
+
                       onClick={() => keep(set(settings, c.which, d))}
                     >
                       {c.which === 'near' ? 'Near' : 'Far'} plane at {metres(d)}

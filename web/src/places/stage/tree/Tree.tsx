@@ -17,7 +17,7 @@ import { materialLabelOf, placements } from '@variscen/core/scene';
 import { type KeyboardEvent, type MouseEvent, memo, useEffect, useMemo, useRef, useState } from 'react';
 import { Buttons } from '../../../ui/Buttons.tsx';
 import { count, plural } from '../../../ui/format.ts';
-import { FacetGlyph, facetColor } from '../../../ui/glyphs.tsx';
+import { FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
 import { clicked, inverse, sameMaterial, withChildren } from '../../../model/selection.ts';
 import {
@@ -29,6 +29,7 @@ import {
   layersOf,
   treeRows,
 } from '../../../model/treeRows.ts';
+import styles from './Tree.module.css';
 
 const ROW_PX = 26;
 const WHOLE = [
@@ -186,38 +187,19 @@ export const Tree = memo(function Tree({
       return next.kinds.length || next.layers.length || next.materials.length ? next : EVERYTHING;
     });
   const tick = (on: boolean) => (
-    <span aria-hidden style={{ width: 12, display: 'inline-block', color: 'var(--go)' }}>
+    <span aria-hidden className={styles.text}>
       {on ? '✓' : ''}
     </span>
   );
   return (
-    <section
-      aria-label="Scene"
-      style={{ display: 'grid', gridTemplateRows: 'auto auto minmax(0, 1fr) auto', minHeight: 0, height: '100%' }}
-    >
-      <div
-        style={{
-          display: 'flex',
-          alignItems: 'center',
-          margin: '8px 10px 6px 12px',
-          gap: 2,
-          borderBottom: '1px solid var(--line)',
-        }}
-      >
+    <section aria-label="Scene" className={styles.scene}>
+      <div className={styles.menuFrame}>
         <input
           value={find}
           onChange={(e) => setFind(e.currentTarget.value)}
           placeholder={document ? `Find among ${count(document.nodes.length)} parts` : 'Loading …'}
           aria-label="Find in the scene"
-          style={{
-            flex: 1,
-            minWidth: 0,
-            border: 0,
-            background: 'none',
-            color: 'var(--ink)',
-            font: 'inherit',
-            padding: '4px 0',
-          }}
+          className={styles.findInTheScene}
         />
         <Menu closeOnItemClick={false} position="bottom-end">
           <Menu.Target>
@@ -231,7 +213,7 @@ export const Tree = memo(function Tree({
               <IconFilter size={15} stroke={1.6} />
             </button>
           </Menu.Target>
-          <Menu.Dropdown mah={460} style={{ overflowY: 'auto' }}>
+          <Menu.Dropdown mah={460} className={styles.layerNames}>
             <Menu.Label>Kind</Menu.Label>
             {KINDS.map((k) => (
               <Menu.Item key={k} leftSection={tick(filter.kinds.includes(k))} onClick={() => flip('kinds', k)}>
@@ -281,7 +263,7 @@ export const Tree = memo(function Tree({
               <IconStack2 size={15} stroke={1.6} />
             </button>
           </Menu.Target>
-          <Menu.Dropdown mah={460} style={{ overflowY: 'auto' }}>
+          <Menu.Dropdown mah={460} className={styles.layerNames}>
             <Menu.Item disabled={!rows.length} onClick={() => onNodes(rows.map((r) => r.node))}>
               Select all {count(rows.length)} rows
             </Menu.Item>
@@ -329,9 +311,9 @@ export const Tree = memo(function Tree({
           </Menu.Dropdown>
         </Menu>
       </div>
-      <div style={{ paddingBottom: 4 }}>
+      <div className={styles.filtered}>
         {filtered ? (
-          <div className="dim" style={{ padding: '2px 12px 4px', display: 'flex', gap: 8, fontSize: 11.5 }}>
+          <div className={`dim ${styles.row}`}>
             <span className="ellipsis">
               {[
                 ...filter.kinds.map((k) => KIND_WORDS[k]),
@@ -342,7 +324,7 @@ export const Tree = memo(function Tree({
             </span>
             <button
               type="button"
-              style={{ textDecoration: 'underline', marginLeft: 'auto', color: 'var(--ink)' }}
+              className={styles.showAll}
               onClick={() => {
                 setFilter(EVERYTHING);
                 setQuestion(null);
@@ -358,17 +340,10 @@ export const Tree = memo(function Tree({
               key={id}
               onClick={() => onSelect(id)}
               aria-pressed={selected === id}
-              style={{
-                display: 'flex',
-                width: '100%',
-                height: ROW_PX,
-                alignItems: 'center',
-                gap: 7,
-                padding: '0 12px',
-                background: selected === id ? 'var(--raised)' : undefined,
-              }}
+              className={styles.targetLabel}
+              style={{ height: ROW_PX, background: selected === id ? 'var(--raised)' : undefined }}
             >
-              <span style={{ ...facetColor(facet), color: 'var(--fc)', lineHeight: 0 }}>
+              <span className={styles.facetGlyphFrame} data-facet={facetOr(facet)}>
                 <FacetGlyph facet={facet} />
               </span>
               {targetLabel(id)}
@@ -383,9 +358,9 @@ export const Tree = memo(function Tree({
         aria-multiselectable
         tabIndex={0}
         onKeyDown={onKey}
-        style={{ overflow: 'auto', borderTop: '1px solid var(--line)' }}
+        className={styles.objects}
       >
-        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+        <div className={styles.rows} style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;
             const n = document!.nodes[row.node]!;
@@ -412,22 +387,14 @@ export const Tree = memo(function Tree({
                     onMaterial(m, row.node);
                   }
                 }}
+                className={styles.treeitem}
                 style={{
-                  position: 'absolute',
                   top: item.start,
-                  left: 0,
-                  right: 0,
                   height: ROW_PX,
-                  display: 'flex',
-                  alignItems: 'center',
-                  gap: 5,
                   padding: `0 10px 0 ${8 + row.depth * 13}px`,
                   background: backgroundOf(chosen.has(row.node), row.node === at),
                   color: hidden ? 'var(--faint)' : undefined,
                   textDecoration: hidden ? 'line-through' : undefined,
-                  whiteSpace: 'nowrap',
-                  cursor: 'default',
-                  userSelect: 'none',
                 }}
               >
                 <button
@@ -438,12 +405,8 @@ export const Tree = memo(function Tree({
                     e.stopPropagation();
                     toggle(row.node);
                   }}
-                  style={{
-                    width: 14,
-                    color: 'var(--faint)',
-                    visibility: row.children ? 'visible' : 'hidden',
-                    lineHeight: 0,
-                  }}
+                  className={styles.open}
+                  style={{ visibility: row.children ? 'visible' : 'hidden' }}
                 >
                   {row.open ? <IconChevronDown size={13} /> : <IconChevronRight size={13} />}
                 </button>
@@ -453,10 +416,11 @@ export const Tree = memo(function Tree({
                 {facet && (
                   <i
                     title={`Changed in this variant: ${facet}`}
-                    style={{ width: 6, height: 6, borderRadius: 3, background: `var(--${facet})`, flex: 'none' }}
+                    className={styles.mark}
+                    style={{ background: `var(--${facet})` }}
                   />
                 )}
-                <span className="faint" style={{ marginLeft: 'auto', fontSize: 11 }}>
+                <span className={`faint ${styles.copies}`}>
                   {copies > 0 && (
                     <span title={`${plural(copies, 'copy', 'copies')} in this variant, listed with the object`}>
                       and {count(copies)} {copies === 1 ? 'copy' : 'copies'}{' '}
@@ -472,18 +436,14 @@ export const Tree = memo(function Tree({
           })}
         </div>
         {rows.length === 0 && document && (
-          <p className="dim" style={{ padding: '0 12px' }}>
+          <p className={`dim ${styles.sought}`}>
             {sought
               ? `Nothing ${filtered ? 'that passes the filter ' : ''}is called “${sought}”.`
               : 'Nothing passes the filter.'}
           </p>
         )}
       </div>
-      <div
-        className="dim mono"
-        role="status"
-        style={{ padding: '4px 12px', fontSize: 11, borderTop: '1px solid var(--line)' }}
-      >
+      <div className={`dim mono ${styles.status}`} role="status">
         {filtered || sought ? `${count(rows.length)} found` : ''}
         {(filtered || sought) && nodes.length > 1 ? ' · ' : ''}
         {nodes.length > 1 ? `${count(nodes.length)} selected` : ''}

@@ -8,6 +8,7 @@ import { call } from '../../../api/client.ts';
 import { useSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
 import { say } from '../../../ui/notify.ts';
+import styles from './Vanished.module.css';
 
 export interface VanishedThing {
   readonly target: string;
@@ -78,18 +79,8 @@ export function Vanished({
   };
   return (
     <>
-      <button
-        type="button"
-        onClick={() => setOpen(true)}
-        style={{
-          padding: '7px 12px',
-          borderBottom: '1px solid var(--line)',
-          fontSize: 11.5,
-          color: 'var(--dim)',
-          width: '100%',
-        }}
-      >
-        <span style={{ color: 'var(--bad)' }}>◇</span> {plural(values, 'recorded value')} wait for{' '}
+      <button type="button" onClick={() => setOpen(true)} className={styles.waitFor}>
+        <span className={styles.text}>◇</span> {plural(values, 'recorded value')} wait for{' '}
         {plural(vanished.length, 'object')} not in this scene
       </button>
       <Modal
@@ -98,7 +89,7 @@ export function Vanished({
         title="Recorded for objects that are not in this scene"
         size="lg"
       >
-        <p className="dim" style={{ marginTop: 0 }}>
+        <p className={`dim ${styles.theyAreKept}`}>
           They are kept, and count again when the object comes back. Or give them to another object.
         </p>
         <table className="rows">
@@ -120,7 +111,7 @@ export function Vanished({
                   </td>
                   <td className="n">{v.values}</td>
                   <td className="dim">{v.where.join(', ')}</td>
-                  <td style={{ width: 230 }}>
+                  <td className={styles.selectFrame}>
                     <Select
                       size="xs"
                       aria-label={`Give what is recorded for ${targetLabel(v.target)} to`}
