@@ -1,4 +1,4 @@
-// Recording looks, by mouse and keyboard: two colours in two cameras, a thing hidden for one camera, exploded and drawn and copied, four lightings, a stray edit, and a look
+// Recording looks, by mouse and keyboard: two colours in two cameras, an object hidden for one camera, exploded and drawn and copied, four lightings, a stray edit, and a look
 // that goes to another project.
 import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
@@ -204,7 +204,7 @@ describe('two colours in two cameras', () => {
   });
 });
 
-describe('a thing hidden for one camera', () => {
+describe('an object hidden for one camera', () => {
   it('stays in its layer and in all other cameras', async () => {
     await fresh('Hidden for one');
     const before = new Map((await board()).map((c) => [c.cameraId, c.hash]));
@@ -393,7 +393,7 @@ describe('exploded, drawn and in a row', () => {
         x.changes.some((c) => c.target === 'object:Harvest fair/Ware/Kettle, small#2' && c.value === 'Copper'),
       ),
     );
-    await enter('Kettle, small, Moved Y', '0.5');
+    await enter('Kettle, small, Move Y', '0.5');
     await button('Drop what is selected').click();
     // half a metre up, and down again to where it stood: it stands on the counter
     await until(async () => {
@@ -461,7 +461,7 @@ describe('four lightings', () => {
 });
 
 describe('an edit with the wrong destination', () => {
-  it('is caught, goes where the person says, is moved, and taken back', async () => {
+  it('is caught, goes where the person says, is moved, and undone', async () => {
     await button(/^Strong/).click();
     await select('Kettle, large');
     await page.getByRole('switch', { name: 'Kettle, large, Shown' }).click({ force: true });
@@ -521,12 +521,12 @@ describe('a look for another project', () => {
     await send('POST', `/api/projects/${other}/scene?fileName=market.glb`, await io.writeBinary(d));
     await page.getByRole('link', { name: 'Library', exact: true }).click();
     await pick('Project', 'Spring market');
-    await button('Bring in Warm').click();
-    await page.getByText('0 things of 1 found, 1 not').waitFor();
+    await button('Import Warm').click();
+    await page.getByText('0 objects of 1 found, 1 not').waitFor();
     await page.getByRole('combobox', { name: 'What Counter lamp is here' }).fill('over the counter');
     await page.getByRole('option', { name: /Lamp over the counter/ }).click();
-    await page.getByText('1 thing of 1 found').waitFor();
-    await button('Bring in 2 options').click();
+    await page.getByText('1 object of 1 found').waitFor();
+    await button('Import 2 options').click();
     await page.getByText(/^Looking through/).waitFor();
     const p = await get<Project>(`/api/projects/${other}`);
     expect(p.options.map((o) => [o.name, o.changes.map((c) => c.target)])).toEqual([

@@ -268,7 +268,7 @@ describe('any scene in, every camera set', () => {
     expect(await selected.innerText()).toBe(`${(await project()).sets[0]!.paths.length} selected`);
   });
 
-  it('a thing is moved by number and by its handle, pending in the destination, and taken back', async () => {
+  it('an object is moved by number and by its handle, pending in the destination, and undone', async () => {
     const name = 'Sack 2';
     await page.getByLabel('Find in the scene').fill(name);
     await page.getByRole('treeitem', { name }).click();
@@ -277,7 +277,7 @@ describe('any scene in, every camera set', () => {
       ((await project()).pending[0]?.changes.find((c) => c.property === 'object.offset')?.value ?? [
         0, 0, 0,
       ]) as number[];
-    await field(`${name}, Moved Y`, '0.5');
+    await field(`${name}, Move Y`, '0.5');
     await until(async () => (await moved())[1] === 0.5);
     await page.getByRole('button', { name: 'Bring into view' }).click();
     await page.getByRole('button', { name: 'Look around instead' }).click();
@@ -312,7 +312,7 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('tab', { name: 'Lighting' }).click();
   });
 
-  it('a newer file is looked at, matched by hand, put in force and gone back from', async () => {
+  it('a newer file is looked at, matched by hand, made current and gone back from', async () => {
     const p = await project();
     const at = `${app.base}/api/projects/${p.id}`;
     await fetch(`${at}/options`, {
@@ -343,7 +343,7 @@ describe('any scene in, every camera set', () => {
       buffer: Buffer.from(await io.writeBinary(d)),
     });
     await page.getByText('What revision 2 would do').waitFor({ timeout: 60_000 });
-    await page.getByText(/Values are recorded for 1 thing of those that are gone/).waitFor();
+    await page.getByText(/Values are recorded for 1 object of those that are gone/).waitFor();
     expect((await project()).revision!.number).toBe(1);
     const became = page.getByRole('combobox', { name: /^What .*Kettle, large is now$/ });
     await became.click();

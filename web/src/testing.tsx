@@ -1,0 +1,100 @@
+// What component tests stand on: the providers of the application, and the parts of a browser that jsdom lacks.
+import { MantineProvider } from '@mantine/core';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import type { Board, Camera, Project, Variant } from '@variscen/contract';
+import { IDENTITY, PLAIN_HANDLING, cameraForScene } from '@variscen/core/scene';
+import { cleanup, render } from '@testing-library/react';
+import type { ReactNode } from 'react';
+import { MemoryRouter, useLocation } from 'react-router';
+import { afterEach, vi } from 'vitest';
+import { keys } from './api/queries.ts';
+
+class NoObserver {
+  observe(): void {}
+  unobserve(): void {}
+  disconnect(): void {}
+}
+vi.stubGlobal('ResizeObserver', NoObserver);
+vi.stubGlobal('matchMedia', () => ({ matches: false, addEventListener() {}, removeEventListener() {} }));
+Element.prototype.scrollIntoView = () => undefined;
+afterEach(cleanup);
+
+export const id = (n: number): string => `${n.toString(16).padStart(8, '0')}-0000-4000-8000-000000000000`;
+
+const document = { version: 1, nodes: [], meshes: [], materials: [], textures: [], cameras: [], lights: [] } as const;
+export const camera = (n: number, name: string): Camera =>
+  ({
+    id: id(n),
+    name,
+    settings: { ...cameraForScene(document as never), matrix: IDENTITY },
+    handling: PLAIN_HANDLING,
+  }) as unknown as Camera;
+export const variant = (n: number, name: string): Variant =>
+  ({ id: id(n), name, namedByHand: true, optionIds: [], excludedCameraIds: [], notes: '' }) as unknown as Variant;
+
+export const project: Project = {
+  id: id(1),
+  name: 'Tea stall',
+  nameTemplate: '{camera}',
+  variantTemplate: '{options}',
+  revision: { id: id(2), number: 1, sceneHash: 'f'.repeat(64) },
+  history: { undo: null, redo: null, last: '1' },
+  base: [],
+  pending: [],
+  patches: [],
+  sets: [],
+  options: [],
+  cameras: [camera(11, 'Counter, close'), camera(12, 'Kettle square')],
+  variants: [variant(21, 'Base'), variant(22, 'Paper lanterns')],
+} as unknown as Project;
+
+export const board: Board = {
+  cells: project.cameras.flatMap((c) =>
+    project.variants.map((v) => ({
+      cameraId: c.id,
+      variantId: v.id,
+      status: 'never' as const,
+      render: null,
+      differences: [],
+      hash: c.id.replaceAll('-', '') + v.id.replaceAll('-', ''),
+      trace: null,
+    })),
+  ),
+};
+
+/** Requests that were made, by method and path. Each gets what is answered, or waits for ever. */
+export function stubServer(answer: (what: string, body: unknown) => unknown = () => undefined): string[] {
+  const asked: string[] = [];
+  vi.stubGlobal('fetch', (path: string, init?: { method?: string; body?: string }) => {
+    const what = `${init?.method ?? 'GET'} ${path}`;
+    asked.push(what);
+    const value = answer(what, init?.body === undefined ? undefined : JSON.parse(init.body));
+    if (value instanceof Error) return Promise.reject(value);
+    if (value === undefined) return new Promise(() => undefined);
+    return Promise.resolve({ ok: true, status: 200, json: () => Promise.resolve(value) });
+  });
+  return asked;
+}
+
+function Address() {
+  const { pathname, search } = useLocation();
+  return <code aria-label="address">{pathname + search}</code>;
+}
+
+/** Shows something of a place as the application does. */
+export function show(what: ReactNode, at = '/') {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  client.setQueryData(keys.project(project.id), project);
+  client.setQueryData(keys.board(project.id), board);
+  const shown = render(
+    <MantineProvider env="test">
+      <QueryClientProvider client={client}>
+        <MemoryRouter initialEntries={[at]}>
+          {what}
+          <Address />
+        </MemoryRouter>
+      </QueryClientProvider>
+    </MantineProvider>,
+  );
+  return { client, ...shown };
+}
