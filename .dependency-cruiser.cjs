@@ -15,7 +15,7 @@ module.exports = {
       name: 'no-cycles',
       severity: 'error',
       from: {},
-      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+      to: { circular: true },
     },
     only('core', []),
     only('engine', ['core']),

@@ -9,7 +9,7 @@ import { engineCamera, finish, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { ExrFiles } from '@variscen/server/encode';
 import { openDemo } from './demoScene.ts';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 
 const WIDTH = 960;
 const HEIGHT = 540;

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { DEMO_BASE, DEMO_OPTIONS, DEMO_VARIANTS, makeTeaStall } from '@variscen/demo';
 import { type Browser, type Page, chromium } from 'playwright-core';
 import { bigScene } from './bigScene.ts';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 import { ready, stop } from './start.ts';
 
 const ARGS = [

@@ -1,4 +1,5 @@
 // npm run --silent bench -- <suite> [--json]: measured figures, one a line.
+import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { exrSuite } from './exr.ts';
 import { importSuite, uiSuite } from './interface.ts';
@@ -7,16 +8,6 @@ import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
 import { buildSuite, traceSuite } from './trace.ts';
 
-export interface Figure {
-  readonly suite: string;
-  readonly name: string;
-  readonly value: number;
-  readonly unit: string;
-  readonly ratio?: number;
-  readonly of?: string;
-}
-
-export type Emit = (f: Omit<Figure, 'suite'>) => void;
 const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   trace: traceSuite,
   build: buildSuite,

@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { type KernelExports, instantiate, layout as K } from '@variscen/engine';
 import { processorSeconds } from './embree.ts';
 import { type Placed, after, place, putMesh, putRays } from './kernel.ts';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 import { incoherent, offHits, solids, throughPixels } from './rayScene.ts';
 
 type Walk = (root: number, rays: number, hits: number, count: number, slots: number, inFlight: number) => void;

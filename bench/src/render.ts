@@ -16,7 +16,7 @@ import {
 } from '@variscen/engine';
 import { kernelModule, openNodeEngine, spawnNodeThread } from '@variscen/engine/node';
 import { type Demo, openDemo } from './demoScene.ts';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 
 const LOOK = ['Paper lanterns', 'Clear night'];
 const WIDE = 'Stall from the lane';

@@ -14,7 +14,7 @@ import {
   resolve,
 } from '@variscen/core/looks';
 import { IDENTITY, type SceneDocument, cameraForScene } from '@variscen/core/scene';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 
 const OBJECTS = 20_000;
 const OPTIONS = 40;

@@ -4,7 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Figure } from './main.ts';
+import type { Figure } from './figure.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
 

@@ -4,7 +4,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three
 import { MeshBVH } from 'three-mesh-bvh';
 import { openReference, processorSeconds } from './embree.ts';
 import { type Loaded, loadInstances, loadMesh, openKernel } from './kernel.ts';
-import type { Emit } from './main.ts';
+import type { Emit } from './figure.ts';
 import { type Mesh, RAYS, incoherent, knot, offHits, scattered, solids, throughPixels } from './rayScene.ts';
 
 const TURNS = Number(process.env['BENCH_TURNS'] ?? 7);

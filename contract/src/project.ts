@@ -188,6 +188,11 @@ export const projectSummarySchema = z
     cameras: count,
     variants: count,
     hasScene: z.boolean(),
+    /** Of the latest edit; of its beginning where nothing was edited. */
+    changedAt: z.string(),
+    /** The latest render, whose picture stands for the project; null: nothing was rendered. */
+    coverRenderId: idSchema.nullable(),
+    renders: count,
   })
   .meta({ id: 'ProjectSummary' });
 export const projectSchema = z

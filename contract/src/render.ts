@@ -137,6 +137,8 @@ export const queueTraceSchema = z
     plannedBytes: count,
     peakBytes: count.nullable(),
     seconds: z.number().nullable(),
+    /** The render of its first cell, whose picture stands for it; null until it is done. */
+    renderId: idSchema.nullable(),
     createdAt: z.string(),
     startedAt: z.string().nullable(),
     finishedAt: z.string().nullable(),

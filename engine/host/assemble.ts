@@ -1,15 +1,6 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
 // bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
-import {
-  type EnvironmentKind,
-  type EnvironmentMap,
-  type ImportedSky,
-  backdropShape,
-  generateEnvironment,
-  isEnvironmentKind,
-  parseSky,
-  saturated,
-} from '@variscen/core/environment';
+import { generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
 import {
   LIGHT_GROUPS,
   type LaidMap,
@@ -30,8 +21,6 @@ import {
 import type { Aov, Profile } from '@variscen/core/plan';
 import {
   type CameraSettings,
-  type DeformData,
-  type Geometry,
   type Matrix,
   type Pose,
   type Posed,
@@ -46,9 +35,10 @@ import {
   placements,
   worldMatrices,
 } from '@variscen/core/scene';
-import { type Verdict, cullOffFrame } from '@variscen/core/cull';
-import type { HeightMap } from '@variscen/core/displace';
+import { cullOffFrame } from '@variscen/core/cull';
 import { displacedMeshes } from './displaced.ts';
+import { BACKDROP, BACKDROP_COUNTS, BACKDROP_NAME, backdropMesh } from './backdropMesh.ts';
+import type { DisplacedUse, SelectedMesh, SelectedSky, Selection, SelectionData } from './selection.ts';
 import { MASK } from '../kernel/layout/index.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import { AREA_SHAPES, countJob, emits, isArea } from './count.ts';
@@ -73,66 +63,8 @@ import {
 /** Rows of the generated environments. */
 const ENVIRONMENT_HEIGHT = 128;
 const SKY_SIZE = { width: ENVIRONMENT_HEIGHT * 2, height: ENVIRONMENT_HEIGHT };
-
-/** Generated, or a map that was brought in. saturation: of the map, 1 leaves it. */
-export interface SelectedSky {
-  readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky;
-  readonly scale: Vec3;
-  readonly turnRad: number;
-  readonly saturation: number;
-}
 const sizeOf = ({ kind }: SelectedSky): { readonly width: number; readonly height: number } =>
   typeof kind === 'string' ? SKY_SIZE : kind;
-export interface SelectedMesh {
-  /** Index into the document; BACKDROP for the sweep that a look puts up. */
-  readonly mesh: number;
-  /** The node that poses it, where it is not as it is stored. */
-  readonly node: number | null;
-  /** Its surface is displaced: what by, and where it is placed, nearest first. */
-  readonly displaced?: DisplacedUse | undefined;
-}
-export const BACKDROP = -1;
-export const BACKDROP_NAME = 'Backdrop sweep';
-const BACKDROP_MESH: EngineMesh = { name: BACKDROP_NAME, ...backdropShape(), contentKey: 'backdrop sweep' };
-/** Of its tree; a test holds it to what the builder makes. */
-export const BACKDROP_ACCELERATION = 2880;
-export const BACKDROP_COUNTS: MeshCounts = {
-  vertices: BACKDROP_MESH.positions.length / 3,
-  triangles: BACKDROP_MESH.indices.length / 3,
-  normals: true,
-  uv0: false,
-  uv1: false,
-  colors: false,
-  accelerationBytes: BACKDROP_ACCELERATION,
-};
-export const backdropMesh = (): EngineMesh => ({ ...BACKDROP_MESH, accelerationBytes: BACKDROP_ACCELERATION });
-export interface DisplacedUse {
-  readonly texture: SceneTexture;
-  readonly use: HeightMap['use'];
-  readonly heightM: number;
-  readonly placements: readonly Matrix[];
-}
-export interface Selection {
-  /** Scene and camera as they stand at the frame, and at the next where something moves. */
-  readonly pose: Pose;
-  /** Instances and materials refer to places in these lists. */
-  readonly meshes: readonly SelectedMesh[];
-  readonly textures: readonly SceneTexture[];
-  readonly materials: readonly EngineMaterial[];
-  readonly instances: readonly EngineInstance[];
-  readonly lights: readonly EngineLight[];
-  readonly environment: SelectedSky | undefined;
-  readonly environmentInputs: Partial<Readonly<Record<EnvironmentInput, SelectedSky | 'none'>>>;
-  readonly environmentGroup: number;
-  readonly fog: EngineFog | undefined;
-  /** Names of the light groups in use; lights, emitting instances and the environment refer to them by place. */
-  readonly lightGroups: readonly string[];
-  readonly verdicts: readonly Verdict[];
-  /** A picture that shows where nothing else does, and how bright; put under the finished film. */
-  readonly plate: { readonly image: SceneTexture; readonly strength: number } | undefined;
-  /** Paths of the objects that are drawn with ink; their look is made from the finished film. */
-  readonly inked: readonly string[];
-}
 
 export function select(given: Pose, state: ResolvedState): Selection {
   const place = ({ document, camera }: Posed): Posed => ({ document: placeDocument(document, state), camera });
@@ -534,23 +466,6 @@ export function countSelection(
     settings,
     threads,
   );
-}
-
-export interface SelectionData {
-  /** By index into the document. */
-  readonly geometry: (mesh: number) => Promise<Geometry>;
-  readonly deform: (mesh: number) => Promise<DeformData>;
-  /** RGBA, 8 or 16 bit. */
-  readonly pixels: (texture: SceneTexture) => Promise<Uint8Array | Uint16Array>;
-  readonly environment: (sky: ImportedSky) => Promise<EnvironmentMap>;
-}
-/** The picture that a selection's plate shows, for finish(). */
-export const platePixels = async (s: Selection, pixels: SelectionData['pixels']): Promise<PlatePixels | undefined> =>
-  s.plate && { width: s.plate.image.width, height: s.plate.image.height, data: await pixels(s.plate.image) };
-export interface PlatePixels {
-  readonly width: number;
-  readonly height: number;
-  readonly data: Uint8Array | Uint16Array;
 }
 
 export async function attach(

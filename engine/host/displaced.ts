@@ -2,7 +2,7 @@
 import { displace } from '@variscen/core/displace';
 import type { Profile } from '@variscen/core/plan';
 import { halfHeightOf } from '@variscen/core/scene';
-import type { Selection, SelectionData } from './assemble.ts';
+import type { Selection, SelectionData } from './selection.ts';
 import type { Engine } from './engine.ts';
 import type { MeshCounts } from './memoryPlan.ts';
 import type { EngineMesh } from './scene.ts';

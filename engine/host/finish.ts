@@ -3,7 +3,7 @@ import type { ExrChannel } from '@variscen/core/image';
 import type { Profile } from '@variscen/core/plan';
 import { underlaid } from '@variscen/core/environment';
 import { type CameraSettings, croppedPx, depthRangeM } from '@variscen/core/scene';
-import type { PlatePixels, Selection } from './assemble.ts';
+import type { PlatePixels, Selection } from './selection.ts';
 import type { Engine } from './engine.ts';
 import { exrLayers } from './exrLayers.ts';
 import { inked } from './inked.ts';

@@ -21,3 +21,5 @@ export * as layout from '../kernel/layout/index.ts';
 export { trappedLamps } from './trapped.ts';
 export { MASK } from '../kernel/layout/index.ts';
 export * from './assemble.ts';
+export * from './backdropMesh.ts';
+export * from './selection.ts';

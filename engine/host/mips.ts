@@ -15,7 +15,8 @@ export function mipSizes(width: number, height: number, capPx = Infinity): MipSi
 export const mipTexels = (width: number, height: number, capPx?: number): number =>
   mipSizes(width, height, capPx).reduce((n, s) => n + s.width * s.height, 0);
 
-const SRGB = Float32Array.from({ length: 256 }, (_, i) =>
+/** Linear values of 8-bit sRGB codes (IEC 61966-2-1). */
+export const SRGB = Float32Array.from({ length: 256 }, (_, i) =>
   i / 255 <= 0.04045 ? i / 255 / 12.92 : ((i / 255 + 0.055) / 1.055) ** 2.4,
 );
 const encode = (x: number): number => 255 * (x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055);

@@ -3,7 +3,7 @@ import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isPane } from './count.ts';
 import { cryptomatteId } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
-import { halve, mipSizes } from './mips.ts';
+import { SRGB, halve, mipSizes } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
 import {
   type EngineCamera,
@@ -152,11 +152,6 @@ function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
     v.u32[q + K.NEXT.POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
   });
 }
-
-/** Linear values of 8-bit sRGB codes (IEC 61966-2-1). */
-const SRGB = Float32Array.from({ length: 256 }, (_, i) =>
-  i / 255 <= 0.04045 ? i / 255 / 12.92 : ((i / 255 + 0.055) / 1.055) ** 2.4,
-);
 
 /** Everything but meshes, energy tables and the top level. */
 export function packScene(

@@ -1,7 +1,7 @@
 // Lamps whose light would be missing from a picture without a word.
 import { boundsOf, inverted, transformPoint, worldMatrices } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
-import type { Selection } from './assemble.ts';
+import type { Selection } from './selection.ts';
 import { isClearSolid } from './count.ts';
 
 /**

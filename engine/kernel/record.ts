@@ -1,5 +1,5 @@
 // The surface record in a thread's scratch: what shading needs, once per hit. Offsets in bytes; vectors take 16.
-import { X, Y, Z, dot, load3, max3, store3, vec } from './vec';
+import { X, Y, Z, dot, load3, store3, vec } from './vec';
 
 export const POSITION: usize = 0;
 export const GEOMETRIC: usize = 16;
@@ -78,5 +78,5 @@ export function setFrameAt(t: usize, b: usize, n: v128): void {
 }
 /** World direction in the surface's frame; z at least zMin. */
 export function frame(S: usize, w: v128, zMin: f32): v128 {
-  return vec(dot(load3(S + TANGENT), w), dot(load3(S + BITANGENT), w), max3(dot(load3(S + NORMAL), w), zMin));
+  return vec(dot(load3(S + TANGENT), w), dot(load3(S + BITANGENT), w), max<f32>(dot(load3(S + NORMAL), w), zMin));
 }

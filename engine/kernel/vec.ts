@@ -81,7 +81,3 @@
 @inline export function offset(p: v128, n: v128): v128 {
   return vec(offset1(X(p), X(n)), offset1(Y(p), Y(n)), offset1(Z(p), Z(n)));
 }
-// @ts-ignore
-@inline export function max3(a: f32, b: f32): f32 {
-  return max<f32>(a, b);
-}

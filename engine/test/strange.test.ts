@@ -2,7 +2,8 @@
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { AREA_ACCELERATION, backdropMesh } from '../host/assemble.ts';
+import { AREA_ACCELERATION } from '../host/assemble.ts';
+import { backdropMesh } from '../host/backdropMesh.ts';
 import { AREA_MESHES } from '../host/index.ts';
 import {
   IDENTITY,

@@ -11,7 +11,7 @@ import { MeshCache } from '@variscen/engine';
 import { ServerClient } from '../src/node/client.ts';
 import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
-import type { Machine } from '../src/node/renderTrace.ts';
+import type { Machine } from '../src/node/machine.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';

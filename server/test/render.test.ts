@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { Board, Lease, Project, Queue } from '@variscen/contract';
+import type { Board, Lease, Project, ProjectSummary, Queue } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
@@ -49,6 +49,10 @@ describe('a trace', () => {
     await renderTrace(f.node, l, f.machine, never);
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
+    expect((await queue(p))[0]).toMatchObject({ state: 'done', renderId: cell!.render!.id }); // its picture, in the queue
+    const summary = (await f.ok<ProjectSummary[]>('GET', '/api/projects')).find((x) => x.id === p.id)!;
+    expect(summary).toMatchObject({ renders: 1, coverRenderId: cell!.render!.id, cameras: 1, variants: 1 });
+    expect(Date.parse(summary.changedAt)).toBeGreaterThanOrEqual(Date.parse(summary.createdAt));
     expect(cell!.render!.peakBytes).toBeGreaterThan(20e6); // a measured process, not a plan
     const exr = join(f.home, 'output/whole-way/front/base_v001.exr');
     const header = (await run('exrheader', [exr])).stdout;

@@ -1,5 +1,5 @@
 // Environment maps that were brought in. A look refers to one by a value that says all that is needed to plan with it: its content hash, its size and its name.
-import type { EnvironmentMap } from './index.ts';
+import type { EnvironmentMap } from './environmentMap.ts';
 
 export interface ImportedSky {
   readonly hash: string;

@@ -1,6 +1,8 @@
 // Skies made by the application itself, so that any scene can be lit without a download.
 // Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow towards +X.
+import type { EnvironmentMap } from './environmentMap.ts';
 
+export * from './environmentMap.ts';
 export * from './imported.ts';
 export * from './backdrop.ts';
 
@@ -14,12 +16,6 @@ export const ENVIRONMENT_KINDS = [
 ] as const;
 export type EnvironmentKind = (typeof ENVIRONMENT_KINDS)[number]['id'];
 export const isEnvironmentKind = (x: unknown): x is EnvironmentKind => ENVIRONMENT_KINDS.some((e) => e.id === x);
-
-export interface EnvironmentMap {
-  readonly width: number;
-  readonly height: number;
-  readonly data: Float32Array;
-}
 
 type Rgb = readonly [number, number, number];
 interface Sky {

@@ -1,38 +1,12 @@
 // Animation as the scene document knows it, and the scene at a time. After glTF 2.0: channels move, turn and scale nodes or weigh morph targets; all of a
 // file's animations play together, and where two move the same thing the first one does.
+import type { Transform, AnimationChannel } from './motion.ts';
 import type { SceneDocument, SceneNode } from './document.ts';
 import { worldMatrices } from './matrix.ts';
-import type { CameraSettings } from './cameraSettings.ts';
+import type { CameraSettings } from './cameraShape.ts';
 
 /** A frame number is a time; a second has so many. */
 export const FRAMES_PER_SECOND = 24;
-
-export interface Transform {
-  readonly translation: readonly number[];
-  /** x y z w */
-  readonly rotation: readonly number[];
-  readonly scale: readonly number[];
-}
-
-export interface AnimationChannel {
-  readonly node: number;
-  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
-  readonly interpolation: 'linear' | 'step' | 'cubic';
-  readonly keys: number;
-  /** Numbers a key's value has; cubic keys hold three such: in-tangent, value, out-tangent. */
-  readonly size: number;
-  /** Places in the animation's data, in floats: times in seconds, rising; values. */
-  readonly times: number;
-  readonly values: number;
-}
-export interface SceneAnimation {
-  /** Content hash of the data: f32, little-endian. */
-  readonly blob: string;
-  readonly floats: number;
-  readonly durationS: number;
-  readonly names: readonly string[];
-  readonly channels: readonly AnimationChannel[];
-}
 
 export function composed({ translation: t, rotation: [x = 0, y = 0, z = 0, w = 1], scale: s }: Transform): number[] {
   return [

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { angleDeg, focalForAngleMm, poseOf, withPose, withUprightLines } from './cameraPose.ts';
-import { type CameraSettings, cameraForScene, halfHeightOf } from './cameraSettings.ts';
+import { cameraForScene, halfHeightOf } from './cameraSettings.ts';
+import type { CameraSettings } from './cameraShape.ts';
 import { IDENTITY, lookAt } from './matrix.ts';
 
 const camera = (matrix: readonly number[], more: Partial<CameraSettings> = {}): CameraSettings => ({

@@ -1,7 +1,7 @@
 // A camera's pose in numbers that a person sets: height, pan, tilt, roll; and lenses by angle. World: metres, Y up; the camera looks along its −Z.
-import type { CameraSettings } from './cameraSettings.ts';
+import type { CameraSettings } from './cameraShape.ts';
 import { halfHeightOf } from './cameraSettings.ts';
-import type { Matrix } from './document.ts';
+import type { Matrix } from './vectors.ts';
 
 const DEG = Math.PI / 180;
 

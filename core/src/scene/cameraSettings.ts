@@ -1,48 +1,9 @@
 // A project's camera: its own settings, independent of the scene file once made.
-import type { Matrix, SceneCamera, SceneDocument } from './document.ts';
+import type { Crop, CameraSettings } from './cameraShape.ts';
+import type { SceneCamera, SceneDocument } from './document.ts';
+import type { Matrix } from './vectors.ts';
 import { movingNodes } from './animation.ts';
 import { lookAt, transformPoint, worldMatrices } from './matrix.ts';
-
-export interface Crop {
-  readonly left: number;
-  readonly top: number;
-  readonly right: number;
-  readonly bottom: number;
-}
-
-export interface CameraSettings {
-  /** Camera to world; looks along its −Z. */
-  readonly matrix: Matrix;
-  readonly projection: 'perspective' | 'orthographic';
-  /** Frame size of the finished picture. */
-  readonly widthPx: number;
-  readonly heightPx: number;
-  /** The frame's width on the sensor. */
-  readonly sensorWidthMm: number;
-  readonly focalLengthMm: number;
-  /** Orthographic only: half the frame's height. */
-  readonly orthoHalfHeightM: number;
-  readonly nearM: number;
-  readonly farM: number;
-  readonly focusDistanceM: number;
-  /** null: everything is sharp. */
-  readonly fStop: number | null;
-  /** Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled. */
-  readonly cullMarginPct: number | null;
-  /** Lens shift: how far the frame's middle is off the axis, in frame widths and heights; right and up are positive. */
-  readonly shiftX?: number | undefined;
-  readonly shiftY?: number | undefined;
-  /** Edges of the aperture; absent: round. */
-  readonly blades?: number | undefined;
-  /** The part of the frame that is rendered, in per cent of it from the left and from the top; absent: all of it. */
-  readonly crop?: Crop | undefined;
-  /** Which frame of an animated scene is shown; the first is 0. */
-  readonly frame?: number | undefined;
-  /** Depths that the depth AOV shows as 0 and 1; absent: the near and far planes. */
-  readonly depthRangeM?: { readonly near: number; readonly far: number } | undefined;
-  /** Path of a camera of the scene with which it moves. */
-  readonly follows?: string | undefined;
-}
 
 /** Pixels of the part of a frame that is rendered, at least one. */
 export function croppedPx(

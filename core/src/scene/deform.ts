@@ -1,27 +1,11 @@
 // Skins and morph targets: a mesh as it stands in a posed scene. After glTF 2.0: morph first, then skin; a skinned mesh lies where its joints are, whatever
 // its own node says. Stored beside the mesh's geometry, sections one after another, little-endian:
 //   joints u16×4 | weights f32×4 (adding up to 1)   (where skinned)   then for each target: positions f32×3 | normals f32×3 (where it has some)
-import type { Matrix, Rgb, SceneDocument, SceneMesh } from './document.ts';
+import type { MeshDeform } from './deformData.ts';
+import type { SceneDocument, SceneMesh } from './document.ts';
+import type { Matrix, Rgb } from './vectors.ts';
 import { type Geometry, joined } from './geometry.ts';
 import { IDENTITY, multiply, transformPoint, worldMatrices } from './matrix.ts';
-
-export interface MorphTarget {
-  readonly normals: boolean;
-  /** Of its offsets. */
-  readonly min: Rgb;
-  readonly max: Rgb;
-}
-export interface MeshDeform {
-  readonly blob: string;
-  readonly skinned: boolean;
-  readonly targets: readonly MorphTarget[];
-}
-export interface SceneSkin {
-  /** Nodes. */
-  readonly joints: readonly number[];
-  /** 16 numbers a joint. */
-  readonly inverseBind: readonly number[];
-}
 
 export interface DeformData {
   readonly joints?: Uint16Array;

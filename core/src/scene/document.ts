@@ -1,12 +1,10 @@
 // The scene as everything in the product knows it: one JSON document that refers to geometry and images by content hash.
 // Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in radians.
+import type { Rgb, Matrix } from './vectors.ts';
 
-import type { SceneAnimation, Transform } from './animation.ts';
-import type { MeshDeform, SceneSkin } from './deform.ts';
+import type { SceneAnimation, Transform } from './motion.ts';
+import type { MeshDeform, SceneSkin } from './deformData.ts';
 import type { GeometryCounts } from './geometry.ts';
-
-export type Rgb = readonly [number, number, number];
-export type Matrix = readonly number[];
 
 export interface MeshPart {
   readonly mesh: number;

@@ -10,3 +10,7 @@ export * from './cameraPose.ts';
 export * from './revise.ts';
 export * from './planeCuts.ts';
 export * from './drop.ts';
+export * from './vectors.ts';
+export * from './motion.ts';
+export * from './deformData.ts';
+export * from './cameraShape.ts';

@@ -1,5 +1,5 @@
 // The few matrix operations that the scene model needs. Column-major 4 × 4, as in glTF.
-import type { Matrix, Rgb } from './document.ts';
+import type { Matrix, Rgb } from './vectors.ts';
 
 export const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 

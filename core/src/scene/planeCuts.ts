@@ -1,6 +1,7 @@
 // What a camera's near and far planes cut through. A plane through a closed body shows its inside, so it is named, with the nearest distances that cut none.
-import { type CameraSettings, halfHeightOf } from './cameraSettings.ts';
-import type { Matrix, Rgb } from './document.ts';
+import { halfHeightOf } from './cameraSettings.ts';
+import type { CameraSettings } from './cameraShape.ts';
+import type { Matrix, Rgb } from './vectors.ts';
 
 /** An object along a camera's axis: metres from the eye to its nearest and farthest point. */
 export interface DepthSpan {

@@ -2,7 +2,8 @@
 // name that a material had) when it first came in. A match says which thing of the new file is which known thing; the new document is then written with the old
 // identities, and what its own file calls them beside. So nothing that was recorded is ever rewritten: what matches goes on, what is gone waits under its identity
 // and counts again when it comes back, and an earlier revision gives exactly what it gave.
-import type { Matrix, SceneDocument, SceneMaterial, SceneNode } from './document.ts';
+import type { SceneDocument, SceneMaterial, SceneNode } from './document.ts';
+import type { Matrix } from './vectors.ts';
 import { worldMatrices } from './matrix.ts';
 
 export type ThingKind = 'object' | 'group' | 'light' | 'camera' | 'material';

@@ -5,4 +5,3 @@ export const UV0 = 4; // f32 × 2 a vertex
 export const UV1 = 8;
 export const COLORS = 12; // f32 × 4 a vertex, linear
 export const INDICES = 16; // u32 × 3 a triangle
-export const TRIANGLES = 20;

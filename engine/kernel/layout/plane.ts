@@ -14,5 +14,4 @@ export const GUIDE_ALBEDO = 11; // as albedo and normal, but seen through smooth
 export const GUIDE_NORMAL = 12; // 3
 export const GROUPS = 13; // 3 a pixel for each light group, one group after another
 export const MOTION = 14; // pixels to the right and down until the next frame, 2
-export const COUNT = 15;
 export const CRYPTO_RANKS = 6;

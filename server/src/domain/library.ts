@@ -5,7 +5,8 @@ import { type ByHand, type LooksFile, bringLooks } from '@variscen/core/looks';
 import { LibraryEntries, type LibraryRow, Options } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
-import { freeName, insertOption } from './options.ts';
+import { freeName } from './options.ts';
+import { insertOption } from './optionRows.ts';
 import type { ProjectService } from './projects.ts';
 
 export interface Bring {

@@ -1,12 +1,12 @@
 // Options: named, sparse sets of changes of one facet.
-import { randomUUID } from 'node:crypto';
 import { AppError, type Project, type Tag } from '@variscen/contract';
 import { type Change, type Facet, propertyOf } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
 import { type OptionRow, Options, Pendings, Variants } from '../db/entities.ts';
-import { changeOne, dropUndefined, nextOrdinal, putInOrder, removeOne } from './edits.ts';
+import { changeOne, dropUndefined, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
-import { renameVariants } from './variants.ts';
+import { insertOption, optionOf } from './optionRows.ts';
+import { renameVariants } from './variantNaming.ts';
 
 const LONGEST_NAME = 120;
 
@@ -101,32 +101,6 @@ export class OptionService {
   }
 }
 
-export async function insertOption(
-  m: EntityManager,
-  projectId: string,
-  facet: Facet,
-  name: string,
-  changes: readonly Change[],
-  more: { notes: string; tag: Tag | null } = { notes: '', tag: null },
-): Promise<string> {
-  const id = randomUUID();
-  await m.insert(Options, {
-    id,
-    projectId,
-    facet,
-    name,
-    notes: more.notes,
-    tag: more.tag,
-    changes: [...changes],
-    ordinal: await nextOrdinal(m, Options, projectId),
-  });
-  return id;
-}
-export async function optionOf(m: EntityManager, projectId: string, id: string): Promise<OptionRow> {
-  const option = await m.findOneBy(Options, { id, projectId });
-  if (!option) throw new AppError('NOT_FOUND', 'There is no such option.');
-  return option;
-}
 export function checkFacet(facet: Facet, changes: readonly Change[]): void {
   const wrong = changes.find((x) => propertyOf(x.property)?.facet !== facet);
   if (wrong)

@@ -13,7 +13,8 @@ import {
 import type { EntityManager } from 'typeorm';
 import { Cameras, Options, Patches, Pendings, Projects, Variants } from '../db/entities.ts';
 import type { Edits } from './edits.ts';
-import { checkFacet, insertOption } from './options.ts';
+import { checkFacet } from './options.ts';
+import { insertOption } from './optionRows.ts';
 import type { ProjectService } from './projects.ts';
 import { insertVariant } from './variants.ts';
 

@@ -7,8 +7,28 @@ import type { EntityManager } from 'typeorm';
 import { Cameras, Options, Patches, Pendings, type ProjectRow, Projects, Revisions, Variants } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { type Edits, dropUndefined } from './edits.ts';
-import { renameVariants } from './variants.ts';
-import { asRevision } from './revisions.ts';
+import { renameVariants } from './variantNaming.ts';
+import { asRevision } from './revisionRows.ts';
+
+interface SummaryRow {
+  readonly id: string;
+  readonly name: string;
+  readonly created_at: Date;
+  readonly changed_at: Date | null;
+  readonly cameras: string;
+  readonly variants: string;
+  readonly renders: string;
+  readonly cover: string | null;
+  readonly has_scene: boolean;
+}
+const SUMMARIES = `
+  SELECT p.id, p.name, p.created_at, p.revision_id IS NOT NULL AS has_scene,
+    (SELECT max(s.created_at) FROM history_step s WHERE s.project_id = p.id) AS changed_at,
+    (SELECT count(*) FROM camera c WHERE c.project_id = p.id) AS cameras,
+    (SELECT count(*) FROM variant v WHERE v.project_id = p.id) AS variants,
+    (SELECT count(*) FROM render r WHERE r.project_id = p.id) AS renders,
+    (SELECT r.id FROM render r WHERE r.project_id = p.id ORDER BY r.created_at DESC LIMIT 1) AS cover
+  FROM project p ORDER BY p.created_at`;
 
 export class ProjectService {
   constructor(
@@ -17,17 +37,18 @@ export class ProjectService {
   ) {}
 
   async list(): Promise<ProjectSummary[]> {
-    const rows = await this.c.db.getRepository(Projects).find({ order: { createdAt: 'ASC' } });
-    return Promise.all(
-      rows.map(async (p) => ({
-        id: p.id,
-        name: p.name,
-        createdAt: p.createdAt.toISOString(),
-        cameras: await this.c.db.getRepository(Cameras).countBy({ projectId: p.id }),
-        variants: await this.c.db.getRepository(Variants).countBy({ projectId: p.id }),
-        hasScene: p.revisionId !== null,
-      })),
-    );
+    const rows = await this.c.db.query<SummaryRow[]>(SUMMARIES);
+    return rows.map((r) => ({
+      id: r.id,
+      name: r.name,
+      createdAt: r.created_at.toISOString(),
+      changedAt: (r.changed_at ?? r.created_at).toISOString(),
+      cameras: Number(r.cameras),
+      variants: Number(r.variants),
+      renders: Number(r.renders),
+      coverRenderId: r.cover,
+      hasScene: r.has_scene,
+    }));
   }
 
   async create(name: string): Promise<Project> {

@@ -18,7 +18,8 @@ import type { EntityManager } from 'typeorm';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { type Edits, nextOrdinal } from './edits.ts';
-import { insertOption } from './options.ts';
+import { insertOption } from './optionRows.ts';
+import { asRevision } from './revisionRows.ts';
 
 /** Matches named in a preview. */
 const NOTABLE = 4000;
@@ -321,13 +322,4 @@ const countsOf = (m: SceneMatch) => ({
   changed: m.matches.filter((x) => x.changed).length,
   byName: m.matches.filter((x) => x.how === 'name' || x.how === 'parent').length,
   byHand: m.matches.filter((x) => x.how === 'hand').length,
-});
-export const asRevision = (r: RevisionRow): Revision => ({
-  id: r.id,
-  number: r.number,
-  sceneHash: r.sceneHash,
-  state: r.state,
-  createdAt: r.createdAt.toISOString(),
-  report: r.report as Revision['report'],
-  match: r.match,
 });

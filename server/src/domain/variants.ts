@@ -6,6 +6,7 @@ import type { EntityManager } from 'typeorm';
 import { type OptionRow, Options, Projects, Variants } from '../db/entities.ts';
 import { changeOne, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
+import { renameVariants } from './variantNaming.ts';
 
 interface VariantEdit {
   /** null: named from its options. */
@@ -120,18 +121,6 @@ export async function insertVariant(
     ordinal: await nextOrdinal(m, Variants, projectId),
   });
   return id;
-}
-/** Variants that were not named by hand follow their options' names and the template. */
-export async function renameVariants(m: EntityManager, projectId: string): Promise<void> {
-  const options = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));
-  const { variantTemplate } = await m.findOneByOrFail(Projects, { id: projectId });
-  for (const v of await m.findBy(Variants, { projectId, namedByHand: false })) {
-    const name = variantName(
-      variantTemplate,
-      v.optionIds.map((id) => options.get(id)).filter((o) => o !== undefined),
-    );
-    if (name !== v.name) await m.update(Variants, { id: v.id }, { name });
-  }
 }
 async function ownOptions(m: EntityManager, projectId: string, ids: readonly string[]): Promise<OptionRow[]> {
   const all = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));

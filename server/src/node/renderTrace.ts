@@ -1,21 +1,11 @@
 // What a node does with a lease: traces it, or takes what it has finished before; then delivers it. Everything it holds is given back at the end.
 import type { Lease } from '@variscen/contract';
-import { type MeshCache } from '@variscen/engine';
 import { type ServerClient, isRefusal } from './client.ts';
-import type { ExrFiles } from './encode/exrFile.ts';
-import type { FinishedTrace, FinishedTraces } from './finishedTraces.ts';
+import type { FinishedTrace } from './finishedTraces.ts';
 import { Heartbeat } from './heartbeat/heartbeat.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
+import type { Machine } from './machine.ts';
 import { trace } from './trace.ts';
-
-export interface Machine {
-  readonly threads: number;
-  /** What a job and what is kept from earlier jobs may take together. */
-  readonly budgetBytes: number;
-  readonly meshCache: MeshCache;
-  readonly exrFiles: ExrFiles;
-  readonly finished: FinishedTraces;
-}
 
 export async function renderTrace(
   client: ServerClient,

@@ -31,7 +31,7 @@ import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from './peakMemory.ts';
-import type { Machine } from './renderTrace.ts';
+import type { Machine } from './machine.ts';
 
 const PREVIEW_MS = 1500;
 const THUMBNAIL_PX = 480;

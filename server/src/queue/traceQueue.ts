@@ -361,6 +361,7 @@ export class TraceQueue {
       })),
     ];
     const names = new Map((await this.db.getRepository(Projects).find()).map((p) => [p.id, p.name]));
+    const renders = await this.rendersOf(rows.filter((t) => t.state === 'done').map((t) => t.id));
     return {
       traces: rows.map((t) => ({
         id: t.id,
@@ -382,6 +383,7 @@ export class TraceQueue {
         plannedBytes: t.plannedBytes,
         peakBytes: t.result?.peakBytes ?? null,
         seconds: t.result?.seconds ?? null,
+        renderId: renders.get(t.id) ?? null,
         createdAt: t.createdAt.toISOString(),
         startedAt: t.startedAt?.toISOString() ?? null,
         finishedAt: t.finishedAt?.toISOString() ?? null,
@@ -396,6 +398,14 @@ export class TraceQueue {
   }
 
   // ---- inside
+
+  /** By trace the render of one of its cells. */
+  private async rendersOf(traceIds: readonly string[]): Promise<Map<string, string>> {
+    const found = await this.db
+      .getRepository(Renders)
+      .find({ select: { id: true, traceId: true }, where: { traceId: In(traceIds) } });
+    return new Map(found.map((r) => [r.traceId, r.id]));
+  }
   private leaseEnd(): Date {
     return new Date(this.now().getTime() + LEASE_S * 1000);
   }

@@ -27,7 +27,6 @@ export function NewVariant({ project }: { project: Project }) {
       <button
         type="button"
         className={`quiet ${styles.quiet}`}
-
         onClick={() => {
           setOptionIds([]);
           setOpen(true);
@@ -35,12 +34,7 @@ export function NewVariant({ project }: { project: Project }) {
       >
         New variant…
       </button>
-      <button
-        type="button"
-        className={`quiet ${styles.quiet}`}
-
-        onClick={() => setCombining(true)}
-      >
+      <button type="button" className={`quiet ${styles.quiet}`} onClick={() => setCombining(true)}>
         Combine…
       </button>
       {combining && <CombineDialog project={project} onClose={() => setCombining(false)} />}

@@ -63,7 +63,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
         </div>
         {refs.length === 0 && (
           <p className="dim">
-            Click a print, add others with Ctrl or a block with Shift, or take a whole row or column by its name.
+            Click a cell, add others with Ctrl or a block with Shift, or take a whole row or column by its name.
           </p>
         )}
         {p && p.traces.length < refs.length && (

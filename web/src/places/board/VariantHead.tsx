@@ -122,7 +122,6 @@ export function VariantHead({
       {sameAs.length > 0 && (
         <span
           className={`faint ${styles.without}`}
-
           title="They resolve to the same state for every camera, so their pictures are the same"
         >
           same as {sameAs[0]}

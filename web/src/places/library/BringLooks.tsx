@@ -146,12 +146,7 @@ export function BringLooks({
                 {plural(m.things.length - lost.length, 'object')} of {m.things.length} found
                 {lost.length > 0 && `, ${lost.length} not`}
               </b>
-              <button
-                type="button"
-                className={`dim ${styles.all}`}
-
-                onClick={() => setAll(!all)}
-              >
+              <button type="button" className={`dim ${styles.all}`} onClick={() => setAll(!all)}>
                 {all ? 'Only those to look at' : 'Show all'}
               </button>
             </div>

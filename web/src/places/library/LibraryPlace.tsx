@@ -131,7 +131,6 @@ export function LibraryPlace() {
                     <button
                       type="button"
                       className={`quiet ${styles.quiet}`}
-
                       disabled={!project.data}
                       aria-label={`Import ${e.name}`}
                       onClick={() => setBringing({ source: { entryId: e.id }, title: `Import “${e.name}”` })}

@@ -4,7 +4,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectSummary } from '@variscen/contract';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { call } from '../../api/client.ts';
+import dayjs from 'dayjs';
+import { call, pathOf } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
@@ -75,9 +76,12 @@ export function ProjectsPlace() {
         <table className="rows">
           <thead>
             <tr>
+              <th className={styles.coverColumn} />
               <th>Project</th>
               <th className="n">Cameras</th>
               <th className="n">Variants</th>
+              <th className="n">Renders</th>
+              <th>Last change</th>
               <th>Scene</th>
               <th />
             </tr>
@@ -86,12 +90,24 @@ export function ProjectsPlace() {
             {projects.data?.map((p) => (
               <tr key={p.id}>
                 <td>
+                  {p.coverRenderId !== null && (
+                    <img
+                      src={pathOf('renderFile', { renderId: p.coverRenderId, kind: 'thumbnail' })}
+                      alt={`Latest render of ${p.name}`}
+                      loading="lazy"
+                      className={styles.cover}
+                    />
+                  )}
+                </td>
+                <td>
                   <Link to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`} className={styles.name}>
                     {p.name}
                   </Link>
                 </td>
                 <td className="n">{count(p.cameras)}</td>
                 <td className="n">{count(p.variants)}</td>
+                <td className="n">{count(p.renders)}</td>
+                <td className="mono dim">{dayjs(p.changedAt).format('D MMM YYYY HH:mm')}</td>
                 <td>
                   {p.hasScene ? (
                     <Link className="dim" to={`/projects/${p.id}/scene`}>
@@ -107,7 +123,6 @@ export function ProjectsPlace() {
                   <button
                     type="button"
                     className={`quiet ${styles.quiet}`}
-
                     onClick={() => setDoomed(p)}
                     aria-label={`Delete project ${p.name}`}
                   >
@@ -121,7 +136,7 @@ export function ProjectsPlace() {
         {projects.data?.length === 0 && (
           <div className={`empty ${styles.empty}`}>
             <h1>No project yet</h1>
-            <p>Give the first one a name above; then choose its scene file.</p>
+            <p>Give the first one a name above; then import its scene.</p>
           </div>
         )}
       </main>

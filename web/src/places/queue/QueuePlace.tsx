@@ -77,12 +77,7 @@ export function QueuePlace() {
               title="Active"
               rows={open}
               action={(t) => (
-                <button
-                  type="button"
-                  className={`quiet ${styles.quiet}`}
-
-                  onClick={() => void act('cancelTrace', t)}
-                >
+                <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void act('cancelTrace', t)}>
                   Cancel
                 </button>
               )}
@@ -94,12 +89,7 @@ export function QueuePlace() {
               rows={past}
               action={(t) =>
                 t.state === 'done' ? null : (
-                  <button
-                    type="button"
-                    className={`quiet ${styles.quiet}`}
-
-                    onClick={() => void act('retryTrace', t)}
-                  >
+                  <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void act('retryTrace', t)}>
                     {t.state === 'undelivered' ? 'Deliver again' : 'Retry'}
                   </button>
                 )
@@ -163,14 +153,20 @@ function Traces({
             return (
               <tr key={t.id}>
                 <td>
-                  {now && preview > 0 ? (
+                  {now && preview > 0 && (
                     <img
                       src={`${pathOf('tracePreview', { traceId: t.id })}?v=${preview}`}
                       alt="The picture so far"
                       className={styles.picture}
                     />
-                  ) : (
-                    <span className="dim">{t.profileName}</span>
+                  )}
+                  {t.renderId !== null && (
+                    <img
+                      src={pathOf('renderFile', { renderId: t.renderId, kind: 'thumbnail' })}
+                      alt={`${t.cells[0]?.cameraName ?? ''} in ${t.cells[0]?.variantName ?? ''}`}
+                      loading="lazy"
+                      className={styles.picture}
+                    />
                   )}
                 </td>
                 <td>

@@ -61,7 +61,6 @@ export function ScenePlace({ project }: { project: Project }) {
             <button
               type="button"
               className={`${offered ? 'quiet' : 'go'} ${styles.openTheStage}`}
-
               onClick={() => void navigate(`/projects/${project.id}/stage`)}
             >
               Open the stage
@@ -121,12 +120,7 @@ export function ScenePlace({ project }: { project: Project }) {
               <div className={styles.revisionHead}>
                 <h2 className={styles.whatWasRead}>What was read of revision {shown.number}</h2>
                 {shown.state === 'accepted' && shown.id !== project.revision?.id && (
-                  <button
-                    type="button"
-                    className={`quiet ${styles.quiet}`}
-
-                    onClick={() => void use(shown)}
-                  >
+                  <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void use(shown)}>
                     Go back to this revision
                   </button>
                 )}

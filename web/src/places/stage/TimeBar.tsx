@@ -73,7 +73,6 @@ export function TimeBar({ first, last, step, own, shown, onShow, onUse }: Props)
         <button
           type="button"
           className={`quiet ${styles.quiet}`}
-
           onClick={() => {
             setPlaying(false);
             onUse(shown);

@@ -235,7 +235,6 @@ export function View({
           <button
             type="button"
             className={`quiet ${styles.quiet}`}
-
             onClick={() => {
               setNudged(false);
               onLookAround();
@@ -247,7 +246,6 @@ export function View({
             <button
               type="button"
               className={`quiet ${styles.quiet}`}
-
               onClick={() => {
                 setNudged(false);
                 onUnlock();
@@ -265,7 +263,6 @@ export function View({
           disabled={!nodes.length}
           title="Bring what is selected into view (Enter in the tree)"
           aria-label="Bring into view"
-
           onClick={() => view.current?.bringIntoView()}
         >
           <IconFocusCentered size={16} stroke={1.6} />
@@ -295,7 +292,6 @@ export function View({
             disabled={!nodes.length}
             aria-label="Drop what is selected"
             title="Drop onto what lies below: Placement"
-
             onClick={onDrop}
           >
             <IconArrowBarToDown size={15} stroke={1.6} />
@@ -313,8 +309,8 @@ export function View({
         </button>
       </div>
       <div
-        className={`mono faint ellipsis ${styles.status2}`}
-
+        className={`mono faint ellipsis ${styles.loadReport}`}
+        title={reportTitle(report)}
         role="status"
         data-loaded={report && report.loaded === report.meshes ? 'yes' : 'no'}
       >
@@ -359,6 +355,11 @@ const PLATE_FIT = { fit: 'contain', fill: 'cover', stretch: 'fill' } as const;
 function reportText(report: ViewReport | null): string {
   if (!report) return 'Loading the scene …';
   if (report.loaded < report.meshes) return `Loading ${report.loaded} of ${report.meshes} meshes …`;
-  const some = ` · the view shows the ${report.lightsShown} strongest of ${report.lights} lights, renders show all`;
+  const some = ` · ${report.lightsShown} of ${report.lights} lights`;
   return `${count(report.triangles)} triangles${report.lightsShown < report.lights ? some : ''}`;
+}
+
+function reportTitle(report: ViewReport | null): string | undefined {
+  if (!report || report.lightsShown >= report.lights) return undefined;
+  return `The view shows the ${report.lightsShown} strongest lights; renders show all ${report.lights}.`;
 }

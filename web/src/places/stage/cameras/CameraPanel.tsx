@@ -203,7 +203,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
           value={same((c) => c.settings.projection) ?? ''}
           data={[
             { value: 'perspective', label: 'Perspective' },
-            { value: 'orthographic', label: 'Parallel' },
+            { value: 'orthographic', label: 'Orthographic' },
           ]}
           onChange={(v) => set({ projection: v as CameraSettings['projection'] })}
           mb={4}
@@ -285,7 +285,6 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         <button
           type="button"
           className={`quiet ${styles.quiet}`}
-
           disabled={!one || locked || s.follows !== undefined}
           title="Stands the camera level and shifts the lens, so that walls stand upright and the middle stays"
           onClick={() => {
@@ -387,7 +386,6 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
         {cameras.some((c) => c.settings.depthRangeM) && (
           <button
             type="button"
-
             className={`dim ${styles.depthFromPlane}`}
             onClick={() => set({ depthRangeM: undefined })}
           >
@@ -560,19 +558,13 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
             <button
               type="button"
               className={`quiet ${styles.wideButton}`}
-
               onClick={() => change({ handling: { plate: null } })}
             >
               Take the plate away
             </button>
           </>
         ) : (
-          <button
-            type="button"
-            className={`quiet ${styles.wideButton}`}
-
-            onClick={() => plateFile.current?.click()}
-          >
+          <button type="button" className={`quiet ${styles.wideButton}`} onClick={() => plateFile.current?.click()}>
             Lay a plate over the frame…
           </button>
         )}
@@ -590,7 +582,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
 
 const Line = ({ label, children }: { label: string; children: ReactNode }) => (
   <div className={styles.lineColumns}>
-    <span className="dim ellipsis">{label}</span>
+    <span className={`dim ${styles.label}`}>{label}</span>
     <div className={styles.stack}>{children}</div>
   </div>
 );

@@ -61,7 +61,6 @@ export function CopiesPanel({
             <button
               type="button"
               className={`quiet ${styles.quiet}`}
-
               disabled={!turn.length}
               onClick={() => record(copies.map((c, i) => wear(c.number, turn[i % turn.length]!)))}
             >

@@ -501,7 +501,6 @@ function MaterialUse({
         <button
           type="button"
           className={`quiet ${styles.quiet}`}
-
           disabled={!wearers.length}
           onClick={() => onNodes(wearers)}
         >
@@ -510,7 +509,6 @@ function MaterialUse({
         <button
           type="button"
           className={`quiet ${styles.quiet}`}
-
           disabled={!able.length}
           title="Those that wear it get a copy of their own, to be changed without the scene's"
           onClick={copy}

@@ -135,7 +135,6 @@ export function PendingDialog({
         <button
           type="button"
           className={`go ${styles.go}`}
-
           disabled={!count}
           onClick={() => void each((d, only) => session.keep(d, { only }))}
         >
@@ -157,7 +156,6 @@ export function PendingDialog({
         <button
           type="button"
           className={`quiet ${styles.go}`}
-
           disabled={!count}
           onClick={() =>
             void each((d, only) => {

@@ -173,18 +173,12 @@ export function PendingTray({
           </form>
         ) : (
           <div className={styles.actions}>
-            <button
-              type="button"
-              className={`go ${styles.go}`}
-
-              onClick={() => void session.keep(destination.id, {})}
-            >
+            <button type="button" className={`go ${styles.go}`} onClick={() => void session.keep(destination.id, {})}>
               Keep {plural(pending.length, 'change')}
             </button>
             <button
               type="button"
               className={`quiet ${styles.quiet}`}
-
               title="As new options (Ctrl+Enter keeps them under one name)"
               onClick={() => setKeepingAs(true)}
             >
@@ -193,7 +187,6 @@ export function PendingTray({
             <button
               type="button"
               className={`quiet ${styles.quiet}`}
-
               onClick={() => session.discard(destination.id, 'all')}
             >
               Discard

@@ -257,12 +257,7 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
           ]}
           onChange={(v) => setSide(v as Side)}
         />
-        <button
-          type="button"
-          className={`quiet ${styles.quiet}`}
-
-          onClick={() => setView(null)}
-        >
+        <button type="button" className={`quiet ${styles.quiet}`} onClick={() => setView(null)}>
           Show all
         </button>
       </div>
@@ -306,7 +301,6 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
                       type="button"
                       key={d}
                       className={`quiet ${styles.sideButton}`}
-
                       onClick={() => keep(set(settings, c.which, d))}
                     >
                       {c.which === 'near' ? 'Near' : 'Far'} plane at {metres(d)}
