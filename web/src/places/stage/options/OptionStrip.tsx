@@ -20,6 +20,7 @@ import { Link } from 'react-router';
 import { call } from '../../../api/client.ts';
 import { plural } from '../../../ui/format.ts';
 import { FACETS, FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
+import { withOption } from '../../../model/withOption.ts';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
 import { say } from '../../../ui/notify.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
@@ -60,17 +61,6 @@ interface Props {
   cameras: ReactNode;
   materials: ReactNode;
 }
-
-/** The variant with this option instead of those of its facet. */
-export const withOption = (
-  project: Pick<Project, 'options'>,
-  optionIds: readonly string[],
-  facet: Facet,
-  id: string | null,
-): string[] => {
-  const others = optionIds.filter((x) => project.options.find((o) => o.id === x)?.facet !== facet);
-  return id === null ? others : [...others, id];
-};
 
 const STEPS: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowLeft: -1 };
 

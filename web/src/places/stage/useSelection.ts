@@ -1,0 +1,59 @@
+// What is selected: many objects at once stay on the page, the last of them is in the address. Cameras are selected apart from them.
+import type { SceneIndex } from '@variscen/core/looks';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { nodeOf, targetOf } from '../../model/selection.ts';
+import { useAddress } from '../../ui/address.ts';
+
+export interface Selection {
+  /** Objects, lights and groups of the scene. */
+  readonly nodes: readonly number[];
+  /** What the address says: one of them, or something that is no node (a material, the environment, a copy). */
+  readonly selected: string | null;
+  readonly targets: readonly string[];
+  readonly cameraIds: readonly string[];
+  selectNodes(nodes: readonly number[]): void;
+  select(target: string | null): void;
+  selectCameras(ids: readonly string[]): void;
+  /** Adds a node to the selection, or takes it away. */
+  toggled(node: number): readonly number[];
+  forgetNodes(): void;
+}
+
+export function useSelection(index: SceneIndex | undefined): Selection {
+  const [search, put] = useAddress();
+  const selected = search.get('selected');
+  const [nodes, setNodes] = useState<readonly number[]>([]);
+  const [cameraIds, selectCameras] = useState<readonly string[]>([]);
+  const addressed = index ? nodeOf(index, selected) : undefined;
+  useEffect(() => {
+    setNodes((old) => {
+      if (addressed === undefined) return old.length ? [] : old;
+      return old.includes(addressed) ? old : [addressed];
+    });
+  }, [addressed, index]);
+  const selectNodes = useCallback(
+    (next: readonly number[]) => {
+      setNodes(next);
+      selectCameras([]);
+      const last = next.at(-1);
+      put({ selected: last === undefined || !index ? null : targetOf(index.document, last) });
+    },
+    [put, index],
+  );
+  const select = useCallback(
+    (target: string | null) => {
+      setNodes([]);
+      selectCameras([]);
+      put({ selected: target });
+    },
+    [put],
+  );
+  const targets = useMemo(() => {
+    if (!index) return [];
+    if (nodes.length) return nodes.map((n) => targetOf(index.document, n));
+    return selected ? [selected] : [];
+  }, [index, nodes, selected]);
+  const toggled = (node: number) => (nodes.includes(node) ? nodes.filter((n) => n !== node) : [...nodes, node]);
+  const forgetNodes = useCallback(() => setNodes([]), []);
+  return { nodes, selected, targets, cameraIds, selectNodes, select, selectCameras, toggled, forgetNodes };
+}
