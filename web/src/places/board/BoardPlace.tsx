@@ -8,6 +8,7 @@ import { useAddress } from '../../ui/address.ts';
 import { plural } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import { PlanPanel } from './PlanPanel.tsx';
+import { VariantDialog, type VariantQuestion } from './VariantDialog.tsx';
 import { VariantHead } from './VariantHead.tsx';
 import { type Act, type Chosen, type Grid, NOTHING, cellKey, choose, splitKey } from '../../model/chosenCells.ts';
 import { isOwnKey } from '../../ui/ownKeys.ts';
@@ -45,6 +46,8 @@ export function BoardPlace({ project }: { project: Project }) {
   useEffect(() => {
     if (choice !== (search.get('cells') ?? '')) put({ cells: choice || null });
   }, [choice, search, put]);
+  const [asked, setAsked] = useState<{ variantId: string; question: VariantQuestion } | null>(null);
+  const askedVariant = project.variants.find((v) => v.id === asked?.variantId);
   const resize = (v: number) => {
     setSize(v);
     localStorage.setItem('variscen.prints', String(v));
@@ -113,7 +116,7 @@ export function BoardPlace({ project }: { project: Project }) {
           >
             <div
               className={styles.cameras}
-              style={{ gridTemplateColumns: `116px repeat(${project.variants.length}, ${size}px) 124px` }}
+              style={{ gridTemplateColumns: `136px repeat(${project.variants.length}, ${size}px) 124px` }}
             >
               <div role="row" className={styles.row}>
                 <div className={styles.variants} />
@@ -124,6 +127,7 @@ export function BoardPlace({ project }: { project: Project }) {
                     variant={v}
                     sameAs={sameAs.get(v.id) ?? []}
                     onChoose={(add) => act({ type: 'column', id: v.id, add })}
+                    onAsk={(question) => setAsked({ variantId: v.id, question })}
                   />
                 ))}
                 <NewVariant project={project} />
@@ -179,6 +183,14 @@ export function BoardPlace({ project }: { project: Project }) {
             </label>
           </div>
         </div>
+        {asked && askedVariant && (
+          <VariantDialog
+            project={project}
+            variant={askedVariant}
+            question={asked.question}
+            onClose={() => setAsked(null)}
+          />
+        )}
         <PlanPanel project={project} cells={[...chosen.keys].map((k) => cells.get(k)).filter((c) => c !== undefined)} />
       </main>
     </>
