@@ -1,8 +1,10 @@
-// A small picture of the depth AOV: black at the start of the range, white at its end and beyond. Made once for a camera's place; a dragged range only
+// A small picture of the depth AOV: black at the start of the range, white at its end and beyond; without a range of its own, fitted to what is seen. Made once for a camera's place; a dragged range only
 // maps it anew, so that it follows the hand.
 import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { fittedRange } from '../../../model/fittedRange.ts';
+import { metres } from '../../../ui/format.ts';
 import styles from './DepthPicture.module.css';
 
 const LONG_PX = 132;
@@ -31,7 +33,12 @@ export function DepthPicture({
     }, REST_MS);
     return () => clearTimeout(wait);
   }, [key, state, depthOf]);
-  const [near, far] = depthRangeM(settings);
+  const isSet = settings.depthRangeM !== undefined;
+  const { farM } = settings;
+  const [near, far] = useMemo(
+    () => (isSet || !depth ? depthRangeM(settings) : fittedRange(depth.data, farM)),
+    [isSet, depth, settings, farM],
+  );
   useEffect(() => {
     const c = canvas.current;
     if (!c || !depth) return;
@@ -50,6 +57,11 @@ export function DepthPicture({
       ref={canvas}
       role="img"
       aria-label="Depth picture"
+      title={
+        isSet
+          ? undefined
+          : `Fitted to what is seen: ${metres(near)} to ${metres(far)}. The depth AOV goes from plane to plane.`
+      }
       data-depth={depth ? 'yes' : 'no'}
       className={styles.depthPicture}
       hidden={!depth}
