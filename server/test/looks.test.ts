@@ -361,7 +361,7 @@ describe('options on their way to another project', () => {
         ],
       ],
     ]);
-    expect([left, project.history.undo]).toEqual([0, 'Bring in 2 options']);
+    expect([left, project.history.undo]).toEqual([0, 'Import 2 options']);
     await f.ok('DELETE', `/api/library/${entry.id}`);
     expect((await f.call('GET', `/api/library/${entry.id}`)).status).toBe(404);
   });
