@@ -57,13 +57,15 @@ export function useSmallPictures(
   const [doing, setDoing] = useState<string | null>(null);
   const [fault, setFault] = useState<string | null>(null);
   const changedAt = useRef(0);
+  const failed = useRef(new Set<string>());
   const known = useRef(jobs);
   if (known.current !== jobs) {
     known.current = jobs;
     changedAt.current = performance.now();
   }
   const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
-  const next = jobs.find((j) => !made.has(j.key));
+  // one that cannot be made holds up no other; it is tried again when what it shows has changed
+  const next = jobs.find((j) => !made.has(j.key) && !failed.current.has(j.key));
   useEffect(() => {
     if (!next) {
       setDoing(null);
@@ -77,15 +79,16 @@ export function useSmallPictures(
         hear.current = (m) => {
           if (ended) return;
           if (m.kind === 'failed') {
+            failed.current.add(next.key);
             setFault(m.message);
-            setDoing(null);
+            setDone((n) => n + 1);
+            return;
           }
           if (m.kind !== 'picture' || !m.finished) return;
           const picture = { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx };
           made.set(next.key, picture);
           last.set(`${next.heightPx} ${next.id}`, picture);
           while (made.size > KEPT) made.delete(made.keys().next().value!);
-          setFault(null);
           setDone((n) => n + 1);
         };
         l.show({
@@ -112,7 +115,7 @@ export function useSmallPictures(
     },
     [],
   );
-  return { doing, fault };
+  return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null };
 }
 
 export function Print({ picture, stale = false }: { picture: Picture; stale?: boolean }) {
