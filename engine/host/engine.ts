@@ -69,10 +69,11 @@ export interface Denoised {
   readonly groups?: Float32Array;
 }
 
+/** What stays known of a loaded scene. The scene itself is in the engine's memory; the copy that it came in is not held. */
 interface Loaded {
   readonly plan: MemoryPlan;
   readonly settings: RenderSettings;
-  readonly scene: EngineScene;
+  readonly instances: number;
 }
 
 export class Engine {
@@ -206,7 +207,7 @@ export class Engine {
             plan.build.scratch,
             plan.topLevel,
           );
-    this.job = { plan, settings, scene };
+    this.job = { plan, settings, instances: n };
     this.clearFilm();
     return plan;
   }
@@ -221,7 +222,7 @@ export class Engine {
   }
 
   clearFilm(): void {
-    const { plan, settings, scene } = this.loaded();
+    const { plan, settings, instances } = this.loaded();
     const region = regionOf(settings);
     const pixels = region.widthPx * region.heightPx;
     const v = viewsOf(this.pool.memory);
@@ -232,7 +233,7 @@ export class Engine {
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
         const at = plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES;
-        v.u8.fill(0, at, at + scene.instances.length * K.EVIDENCE.KINDS * 8);
+        v.u8.fill(0, at, at + instances * K.EVIDENCE.KINDS * 8);
       }
   }
 
@@ -244,10 +245,10 @@ export class Engine {
 
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
-    const { plan, scene, settings } = this.loaded();
+    const { plan, instances, settings } = this.loaded();
     if (!settings.evidence)
       throw new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.');
-    return readEvidence(this.pool.memory, plan, scene.instances.length, this.pool.size);
+    return readEvidence(this.pool.memory, plan, instances, this.pool.size);
   }
 
   /** Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when aborted. */

@@ -14,6 +14,8 @@ import {
 import {
   type Engine,
   type Finished,
+  type MemoryPlan,
+  type Selection,
   type SelectionData,
   attach,
   engineCamera,
@@ -86,9 +88,7 @@ async function traceFilm(
     const part = croppedPx(lease, lease.camera.crop);
 
     // 2. Into the engine
-    const engineScene = await attach(selection, sourcesOf(document, asset), lease.profile.displacement, lease.heightPx);
-    const settings = settingsOf(lease.profile, lease, selection);
-    const plan = await engine.load(engineScene, settings, machine.budgetBytes);
+    const plan = await loadInto(engine, selection, sourcesOf(document, asset), lease, machine.budgetBytes);
 
     // 3. Traced
     const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
@@ -119,6 +119,18 @@ async function traceFilm(
   } finally {
     await engine.close();
   }
+}
+
+/** The copy of the scene in this process is free again when this returns: the trace may take hours. */
+async function loadInto(
+  engine: Engine,
+  selection: Selection,
+  sources: SelectionData,
+  { profile, widthPx, heightPx }: Lease,
+  budgetBytes: number,
+): Promise<MemoryPlan> {
+  const scene = await attach(selection, sources, profile.displacement, heightPx);
+  return engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
 }
 
 function sourcesOf(document: SceneDocument, asset: (hash: string) => Promise<Uint8Array>): SelectionData {
