@@ -1,5 +1,6 @@
 // @vitest-environment jsdom
-import { screen, within } from '@testing-library/react';
+import { PROFILES } from '@variscen/core/plan';
+import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
 import { id, project, show, stubServer } from '../../testing.tsx';
@@ -59,5 +60,26 @@ describe('a link to selected cells', () => {
     const reordered = { ...project, cameras: [...project.cameras].reverse() };
     show(<BoardPlace project={reordered} />, link);
     expect(selected()).toEqual(['Counter, close in Paper lanterns: Never rendered']);
+  });
+});
+
+describe('the plan', () => {
+  it('asks for cells in the order of the board, however they were selected', async () => {
+    const asked: unknown[] = [];
+    stubServer((what, body) => {
+      if (what.endsWith('/plan')) asked.push(body);
+      return what.endsWith('/profiles') ? PROFILES : undefined;
+    });
+    show(<BoardPlace project={project} />, at);
+    const user = userEvent.setup();
+    await user.click(screen.getByRole('gridcell', { name: /Kettle square in Base/ }));
+    await user.keyboard('{Control>}');
+    await user.click(screen.getByRole('gridcell', { name: /Counter, close in Paper lanterns/ }));
+    await user.keyboard('{/Control}');
+    const order = [
+      { cameraId: id(11), variantId: id(22) },
+      { cameraId: id(12), variantId: id(21) },
+    ];
+    await waitFor(() => expect(asked.at(-1)).toMatchObject({ cells: order }));
   });
 });

@@ -41,6 +41,16 @@ export function BoardPlace({ project }: { project: Project }) {
   }));
   // of what was picked before the board arrived, or is left out since, only what can be chosen counts
   const chosen = useMemo(() => ({ ...picked, keys: new Set([...picked.keys].filter(grid.choosable)) }), [picked, grid]);
+  // in the board's order, however they were selected
+  const planned = useMemo(
+    () =>
+      grid.rows
+        .flatMap((row) => grid.columns.map((column) => cellKey(row, column)))
+        .filter((key) => chosen.keys.has(key))
+        .map((key) => cells.get(key))
+        .filter((cell) => cell !== undefined),
+    [grid, chosen.keys, cells],
+  );
   const act = (a: Act) => setPicked((s) => choose(s, a, grid));
   const choice = useMemo(() => cellsToAddress(chosen.keys, grid), [chosen.keys, grid]);
   useEffect(() => {
@@ -191,7 +201,7 @@ export function BoardPlace({ project }: { project: Project }) {
             onClose={() => setAsked(null)}
           />
         )}
-        <PlanPanel project={project} cells={[...chosen.keys].map((k) => cells.get(k)).filter((c) => c !== undefined)} />
+        <PlanPanel project={project} cells={planned} />
       </main>
     </>
   );
