@@ -70,15 +70,15 @@ describe('the plan', () => {
       if (what.endsWith('/plan')) asked.push(body);
       return what.endsWith('/profiles') ? PROFILES : undefined;
     });
-    show(<BoardPlace project={project} />, at);
+    show(<BoardPlace project={{ ...project, cameras: [...project.cameras].reverse() }} />, at);
     const user = userEvent.setup();
-    await user.click(screen.getByRole('gridcell', { name: /Kettle square in Base/ }));
-    await user.keyboard('{Control>}');
     await user.click(screen.getByRole('gridcell', { name: /Counter, close in Paper lanterns/ }));
+    await user.keyboard('{Control>}');
+    await user.click(screen.getByRole('gridcell', { name: /Kettle square in Base/ }));
     await user.keyboard('{/Control}');
     const order = [
-      { cameraId: id(11), variantId: id(22) },
       { cameraId: id(12), variantId: id(21) },
+      { cameraId: id(11), variantId: id(22) },
     ];
     await waitFor(() => expect(asked.at(-1)).toMatchObject({ cells: order }));
   });

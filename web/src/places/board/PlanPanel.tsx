@@ -19,9 +19,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
   const [profileId, setProfileId] = useState('sketch');
   const [whole, setWhole] = useState(false);
   const [busy, setBusy] = useState(false);
-  const refs = cells
-    .map(({ cameraId, variantId }) => ({ cameraId, variantId }))
-    .sort((a, b) => (a.cameraId + a.variantId < b.cameraId + b.variantId ? -1 : 1));
+  const refs = cells.map(({ cameraId, variantId }) => ({ cameraId, variantId }));
   const states = cells.map((c) => `${c.status}${c.render?.version ?? 0}`).join();
   const plan = useQuery({
     queryKey: ['plan', project, profileId, refs, states],
