@@ -170,6 +170,7 @@ describe('the first evening', () => {
     await page.getByRole('tab', { name: 'Environment', exact: true }).click();
     await page.getByRole('button', { name: /^Late/ }).first().click();
     await page.locator('[data-live=waiting]').waitFor();
+    await page.locator('[data-live=drawn]').waitFor(); // until then the line tells of the picture before
     await settled();
     expect(await brightness()).toBeLessThan(before - 1); // by night
     await page.getByRole('tab', { name: 'Materials', exact: true }).click();

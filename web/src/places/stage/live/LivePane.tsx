@@ -58,7 +58,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   }, [sceneHash, state, camera, width, height]);
   return (
     <div className={styles.box} style={rect}>
-      <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} hidden={!drawn} />
+      <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} data-drawn={drawn} />
       <span className={`mono ${styles.live}`} data-live={drawn ? 'drawn' : 'waiting'}>
         Live · {said}
       </span>
