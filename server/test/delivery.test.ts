@@ -270,3 +270,16 @@ describe('a lease', () => {
     await f.ok('POST', `/api/traces/${lease.traceId}/cancel`);
   });
 });
+
+describe('the folder of finished traces', () => {
+  it('is opened with a stranger’s files in it: they are neither traces nor touched, and what was half-written goes', async () => {
+    const folder = join(f.home, 'strangers');
+    const id = '00000000-0000-4000-8000-00000000000a';
+    for (const name of ['notes', id, `${id}.half.part`]) await mkdir(join(folder, name), { recursive: true });
+    await writeFile(join(folder, 'list.txt'), 'sacks, cups');
+    const finished = await counted('strangers');
+    expect(await finished.held()).toEqual([id]);
+    expect((await readdir(folder)).sort()).toEqual([id, 'list.txt', 'notes'].sort());
+    expect(await finished.get(id)).toBeNull(); // without a result it is not finished
+  });
+});

@@ -7,6 +7,7 @@ import { dirname, join, relative, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '@variscen/contract';
+import { limited } from './limited.ts';
 
 const UNFINISHED = '.unfinished';
 const COMPARED_BYTES = 2 ** 20;
@@ -143,18 +144,6 @@ async function sameBytes(a: string, b: string): Promise<boolean> {
   } finally {
     await Promise.all([from.close(), to.close()]);
   }
-}
-
-function limited(mostBytes: number) {
-  return async function* (chunks: AsyncIterable<Uint8Array>) {
-    let seen = 0;
-    for await (const chunk of chunks) {
-      seen += chunk.length;
-      if (seen > mostBytes)
-        throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
-      yield chunk;
-    }
-  };
 }
 
 const DISK_FAULTS: Readonly<Record<string, string>> = {

@@ -3,10 +3,10 @@ import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '@variscen/contract';
 import type { Request, Response } from 'express';
+import { limited } from '../files/limited.ts';
 
 const MOST_FILE_BYTES = 2 * 2 ** 30;
 const MOST_PICTURE_BYTES = 32 * 2 ** 20;
@@ -70,15 +70,4 @@ export async function pictureOf(req: Request): Promise<Uint8Array> {
     chunks.push(chunk);
   }
   return Buffer.concat(chunks);
-}
-
-function limited(mostBytes: number): Transform {
-  let seen = 0;
-  return new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      seen += chunk.length;
-      if (seen <= mostBytes) done(null, chunk);
-      else done(new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`));
-    },
-  });
 }

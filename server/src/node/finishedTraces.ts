@@ -5,7 +5,7 @@ import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readFile, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { RenderFileKind, TraceResult } from '@variscen/contract';
+import { type RenderFileKind, type TraceResult, idSchema } from '@variscen/contract';
 import { writeFlushed } from '../files/writeFlushed.ts';
 
 const PART = '.part';
@@ -32,9 +32,9 @@ export class FinishedTraces {
     }
   }
 
-  /** The traces that are held, by id. */
+  /** The traces that are held, by id. Anything else that somebody has put there is left alone. */
   async held(): Promise<string[]> {
-    return (await readdir(this.folder)).filter((name) => !name.endsWith(PART));
+    return (await readdir(this.folder)).filter((name) => idSchema.safeParse(name).success);
   }
 
   /** A finished trace, or null where none of this id is held. */

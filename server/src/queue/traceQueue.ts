@@ -23,10 +23,12 @@ const QUEUE = 'traces';
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
 const NODE_SILENT_MS = 15_000;
+/** So long without a sweep: nobody could renew a lease meanwhile. */
+const ASLEEP_MS = (LEASE_S * 1000) / 2;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
 export type FileKind = keyof typeof FILE_EXTENSIONS;
 const FILE_KINDS = Object.keys(FILE_EXTENSIONS) as FileKind[];
-/** A 4K picture with every layer, uncompressed, takes 2 GiB. */
+/** Several times a 4K picture with all layers: about 190 bytes a pixel before it is packed, 1.6 GB. */
 const MOST_FILE_BYTES = 8 * 2 ** 30;
 const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({
   traceId,
@@ -422,7 +424,7 @@ export class TraceQueue {
   /** Leases that ran out go back to the queue. After a time in which nobody could renew them (a sleeping machine, a database that was away) they are extended first. */
   private async sweep(): Promise<void> {
     const now = this.now().getTime();
-    const slept = now - this.sweptAt > LEASE_S * 500;
+    const slept = now - this.sweptAt > ASLEEP_MS;
     if (slept) await this.extendLeases();
     this.sweptAt = now;
     const lapsed = await this.db

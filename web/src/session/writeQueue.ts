@@ -15,7 +15,6 @@ interface Entry {
   readonly again: boolean;
   readonly done: (value: unknown) => void;
   readonly failed: (e: unknown) => void;
-  started: boolean;
 }
 
 const FIRST_WAIT_MS = 500;
@@ -43,7 +42,7 @@ export class WriteQueue {
   /** Puts something at the end. @param again whether sending it twice is as good as once */
   push<T>(work: () => Promise<T>, again: boolean): Promise<T> {
     const outcome = new Promise<T>((resolve, reject) => {
-      this.entries.push({ work, again, done: resolve as (value: unknown) => void, failed: reject, started: false });
+      this.entries.push({ work, again, done: resolve as (value: unknown) => void, failed: reject });
     });
     this.begin();
     this.running ??= this.run();
@@ -75,7 +74,6 @@ export class WriteQueue {
 
   private async run(): Promise<void> {
     for (let entry = this.entries[0]; entry; entry = this.entries[0]) {
-      entry.started = true;
       await this.send(entry);
       this.entries.shift();
       this.tell(this.unsent() ? { kind: 'sending', unsent: this.unsent() } : this.state);

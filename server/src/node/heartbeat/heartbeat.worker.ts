@@ -7,7 +7,7 @@ import { SharedProgress } from './sharedProgress.ts';
 import type { HeartbeatData } from './heartbeat.ts';
 
 const REPORT_MS = 700;
-/** Longer than any step of the working thread that does not let it give a sign: gathering a 4K film for a denoiser takes seconds. */
+/** Much longer than any step of the working thread that does not let it give a sign: those are of seconds. */
 const SILENT_MS = 180_000;
 
 const { base, token, name, lease, memory } = workerData as HeartbeatData;

@@ -1,0 +1,16 @@
+// A stream that ends with a fault where more comes than is taken.
+import { AppError } from '@variscen/contract';
+
+/** For pipeline(). @throws AppError TOO_LARGE */
+export function limited(mostBytes: number) {
+  return async function* (chunks: AsyncIterable<Uint8Array>) {
+    let seen = 0;
+    for await (const chunk of chunks) {
+      seen += chunk.length;
+      if (seen > mostBytes) {
+        throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
+      }
+      yield chunk;
+    }
+  };
+}
