@@ -1,6 +1,7 @@
 import { defineConfig } from 'vitest/config';
 
-// Packages are taken from their sources ("source" condition); only kernel threads run from the build, since a worker cannot load TypeScript.
+// Packages are taken from their sources ("source" condition); only kernel threads run from the build, since a worker
+// cannot load TypeScript.
 const resolve = { conditions: ['source', 'node'] };
 const setupFiles = ['./vitest.setup.js'];
 const ssr = { resolve: { conditions: ['source', 'node'] } };

@@ -1,4 +1,5 @@
-// Recording looks, by mouse and keyboard: two colours in two cameras, an object hidden for one camera, exploded and drawn and copied, four lightings, a stray edit, and a look
+// Recording looks, by mouse and keyboard: two colours in two cameras, an object hidden for one camera, exploded and
+// drawn and copied, four lightings, a stray edit, and a look
 // that goes to another project.
 import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';

@@ -1,4 +1,5 @@
-// A scene comes in, cameras are set on it, and a newer file of it takes its place: by mouse and keyboard, from an empty data folder.
+// A scene comes in, cameras are set on it, and a newer file of it takes its place: by mouse and keyboard, from an empty
+// data folder.
 import type { Camera, Project } from '@variscen/contract';
 import { makeTeaStall } from '@variscen/demo';
 import { WebIO } from '@gltf-transform/core';

@@ -1,7 +1,10 @@
-// Whether nodes of half the size pay: the engine's tree with its boxes as 8-bit steps of their parent's box (64 bytes a node, one cache line, instead of 128), met by the
-// same loop as the engine's own nodes. Meshes alone, several rays in flight. For the benchmark of builds only: the engine does not use it.
+// Whether nodes of half the size pay: the engine's tree with its boxes as 8-bit steps of their parent's box (64 bytes a
+// node, one cache line, instead of 128), met by the
+// same loop as the engine's own nodes. Meshes alone, several rays in flight. For the benchmark of builds only: the
+// engine does not use it.
 //
-// Quantised node: 0 origin x y z | 12 step x y z | 24 lower x y z (four bytes each) | 36 upper x y z | 48 references. Leaves stay as they are, after their node.
+// Quantised node: 0 origin x y z | 12 step x y z | 24 lower x y z (four bytes each) | 36 upper x y z | 48 references.
+// Leaves stay as they are, after their node.
 import * as BLOCK from '../../engine/kernel/layout/block';
 import * as HIT from '../../engine/kernel/layout/hit';
 import * as NODE from '../../engine/kernel/layout/node';
@@ -23,7 +26,10 @@ const Q_REF: usize = 48;
 const Q_BYTES: usize = 64;
 let top: usize = 0;
 
-/** Writes the tree at ref, quantised, to out. Returns the new root's address; quantisedEnd() is the first free byte after it. */
+/**
+ * Writes the tree at ref, quantised, to out. Returns the new root's address; quantisedEnd() is the first free byte
+ * after it.
+ */
 export function quantise(ref: u32, out: usize): u32 {
   top = out;
   return node(ref);
@@ -81,7 +87,8 @@ function node(ref: u32): u32 {
   return <u32>q;
 }
 
-// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 reference, stack pointer, best, hit address | 112 ray address | 128 lanes | 192 stack
+// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 reference, stack pointer, best, hit address |
+// 112 ray address | 128 lanes | 192 stack
 const REF: usize = 96;
 const SP: usize = 100;
 const BEST: usize = 104;

@@ -1,10 +1,14 @@
-// Debian's Embree 3.13 through a foreign-function package: the reference of the ray benchmarks. Absent on a machine without libembree3.
+// Debian's Embree 3.13 through a foreign-function package: the reference of the ray benchmarks. Absent on a machine
+// without libembree3.
 export interface Reference {
   /** Builds over triangles; returns the scene and the seconds of processor time it took. */
   triangles(positions: Float32Array, indices: Uint32Array): { scene: unknown; seconds: number };
   /** Scene of instances of another; transforms are 3 × 4, column by column. */
   instances(child: unknown, transforms: Float32Array): unknown;
-  /** Traces rays (8 floats each: origin, unused, direction, longest distance); returns seconds of processor time and how many hit. */
+  /**
+   * Traces rays (8 floats each: origin, unused, direction, longest distance); returns seconds of processor time and how
+   * many hit.
+   */
   trace(scene: unknown, rays: Float32Array, any: boolean): { seconds: number; hits: number };
   release(scene: unknown): void;
 }

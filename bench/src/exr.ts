@@ -1,4 +1,5 @@
-// What it takes to write a finished picture: packing by level of compression, and a whole file by threads. On the demo, with the layers of a Final.
+// What it takes to write a finished picture: packing by level of compression, and a whole file by threads. On the demo,
+// with the layers of a Final.
 import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -1,4 +1,5 @@
-// How long people wait for the interface: a scene coming in, the tree of 20,000 parts, the view of the full demo, an edit of five thousand objects. In headless
+// How long people wait for the interface: a scene coming in, the tree of 20,000 parts, the view of the full demo, an
+// edit of five thousand objects. In headless
 // Chromium, which draws in software: a machine with a GPU draws the view many times faster.
 import { type ChildProcess } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
@@ -281,7 +282,8 @@ export async function uiSuite(emit: Emit): Promise<void> {
     await page.locator('[data-loaded=yes]').waitFor({ state: 'attached' });
     await page.getByRole('tab', { name: 'All materials' }).click(); // no small pictures beside it
     await page.waitForTimeout(9000);
-    // from the key to the view that begins to draw the next variant: all of light, materials, environment, placement and visibility; the drawing itself is the view's
+    // from the key to the view that begins to draw the next variant: all of light, materials, environment, placement
+    // and visibility; the drawing itself is the view's
     const flips: number[] = [];
     for (let k = 0; k < DEMO_VARIANTS.length * 2; k++) {
       await page.evaluate(() => {

@@ -86,7 +86,8 @@ function ready(
       const together = any ? calls.occludedTogether : calls.closestTogether;
       const alone = any ? calls.occluded : calls.closest;
       const fn = coherent ? together : alone;
-      // in batches, as the renderer's waves are: the compiler improves a function between calls only, so the first calls are not counted
+      // in batches, as the renderer's waves are: the compiler improves a function between calls only, so the first
+      // calls are not counted
       const hitBytes = any ? 4 : K.HIT.BYTES;
       const batch = (first: number, count: number) =>
         fn(root, p.rays + first * K.RAY.BYTES, p.hits + first * hitBytes, count, p.slots, K.RAY.IN_FLIGHT);

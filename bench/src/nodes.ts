@@ -1,4 +1,5 @@
-// What nodes of half the size cost and gain: the engine's tree, and the same tree with quantised boxes, met by one loop in turn (bench/kernel/nodes.ts).
+// What nodes of half the size cost and gain: the engine's tree, and the same tree with quantised boxes, met by one loop
+// in turn (bench/kernel/nodes.ts).
 import { execFileSync } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';

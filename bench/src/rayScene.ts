@@ -1,4 +1,5 @@
-// What the ray benchmarks trace: about 790,000 triangles strewn over a floor, 20,000 instances of a knot, and sets of rays through both.
+// What the ray benchmarks trace: about 790,000 triangles strewn over a floor, 20,000 instances of a knot, and sets of
+// rays through both.
 import {
   BoxGeometry,
   type BufferGeometry,
@@ -88,7 +89,10 @@ export function incoherent(min: readonly number[], size: readonly number[]): Flo
     );
   return out;
 }
-/** One through each pixel of 1024 × 1024, in the order in which the renderer takes them: tile by tile, in squares of sixteen made of squares of four. */
+/**
+ * One through each pixel of 1024 × 1024, in the order in which the renderer takes them: tile by tile, in squares of
+ * sixteen made of squares of four.
+ */
 export function throughPixels(eye: readonly number[]): Float32Array {
   const out = new Float32Array(RAYS * 8);
   const W = 64;
@@ -103,7 +107,10 @@ export function throughPixels(eye: readonly number[]): Float32Array {
   }
   return out;
 }
-/** From where rays hit a mesh (distance and triangle of each, 0xffffffff for none): one bounced by the cosine law, one towards the sun. */
+/**
+ * From where rays hit a mesh (distance and triangle of each, 0xffffffff for none): one bounced by the cosine law, one
+ * towards the sun.
+ */
 export function offHits(
   mesh: Mesh,
   rays: Float32Array,

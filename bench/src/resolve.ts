@@ -1,4 +1,5 @@
-// How long it takes to know which of many cells are out of date: all of them, and after one edit. In a worker thread, as the server does it.
+// How long it takes to know which of many cells are out of date: all of them, and after one edit. In a worker thread,
+// as the server does it.
 import { Worker, isMainThread, parentPort } from 'node:worker_threads';
 import {
   CellHashes,

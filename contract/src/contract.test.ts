@@ -1,4 +1,5 @@
-// What the contract promises, held for every route, error and property that it declares: a new one is in these tests by itself.
+// What the contract promises, held for every route, error and property that it declares: a new one is in these tests by
+// itself.
 import {
   DRAWN_LOOKS,
   FACETS,

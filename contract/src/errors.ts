@@ -1,4 +1,5 @@
-// Every error that a user can be shown: code, HTTP status, and what to do. Messages name the thing and are written where the fault is found.
+// Every error that a user can be shown: code, HTTP status, and what to do. Messages name the thing and are written
+// where the fault is found.
 export const ERRORS = {
   NOT_FOUND: { status: 404, remedy: 'It may have been deleted. Go back and choose another.' },
   INVALID: { status: 400, remedy: 'Correct the value and try again.' },

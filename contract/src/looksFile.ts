@@ -1,4 +1,5 @@
-// The file in which options travel, and its JSON Schema: made from the declared properties, so that a new property is in it by itself.
+// The file in which options travel, and its JSON Schema: made from the declared properties, so that a new property is
+// in it by itself.
 import { LOOKS_FORMAT, LOOKS_VERSION, PROPERTIES, type Property } from '@variscen/core/looks';
 import * as z from 'zod';
 import { changesSchema, facetSchema, idSchema, nameSchema, optionSchema } from './looks.ts';

@@ -173,7 +173,10 @@ export const environmentMapSchema = z
 export const historyStepSchema = z
   .object({ id: z.string(), label: z.string(), state: z.enum(['done', 'undone']), at: z.string() })
   .meta({ id: 'HistoryStep' });
-/** What undo and redo would do next, and the last change that this knows of: a request that names it (x-variscen-seen) is refused where another window has changed the same since. */
+/**
+ * What undo and redo would do next, and the last change that this knows of: a request that names it (x-variscen-seen)
+ * is refused where another window has changed the same since.
+ */
 export const historyHeadSchema = z.object({
   undo: z.string().nullable(),
   redo: z.string().nullable(),

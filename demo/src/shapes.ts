@@ -1,4 +1,5 @@
-// Simple solids with normals and texture coordinates, in metres. Segment counts are arguments, so that one scene comes in two weights.
+// Simple solids with normals and texture coordinates, in metres. Segment counts are arguments, so that one scene comes
+// in two weights.
 
 export interface Shape {
   readonly positions: number[];

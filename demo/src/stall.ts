@@ -1,4 +1,5 @@
-// A tea stall in a lantern-lit lane on the evening of a harvest fair. Metres; the stall stands at the origin and faces +Z, the lane runs towards +Z.
+// A tea stall in a lantern-lit lane on the evening of a harvest fair. Metres; the stall stands at the origin and faces
+// +Z, the lane runs towards +Z.
 import { Builder } from './builder.ts';
 import { cameras } from './stall/cameras.ts';
 import { dressing } from './stall/dressing.ts';

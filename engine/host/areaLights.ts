@@ -1,4 +1,5 @@
-// Area lights are emitting meshes that the camera does not see: a rectangle of two triangles, a disc of 64 whose area is that of the circle.
+// Area lights are emitting meshes that the camera does not see: a rectangle of two triangles, a disc of 64 whose area
+// is that of the circle.
 import * as K from '../kernel/layout/index.ts';
 import { DISC_POINTS, isArea } from './count.ts';
 import type { EngineMaterial, EngineMesh, EngineScene, Vec3 } from './scene.ts';

@@ -1,5 +1,7 @@
-// From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed document alone, so that a plan can count
-// bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the geometry and pixels in.
+// From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed
+// document alone, so that a plan can count
+// bytes before anything is loaded (displaced meshes apart, which are counted by making them); attach() brings the
+// geometry and pixels in.
 import { generateEnvironment, isEnvironmentKind, parseSky, saturated } from '@variscen/core/environment';
 import {
   LIGHT_GROUPS,
@@ -318,7 +320,9 @@ const num = (v: Value | undefined): number => (typeof v === 'number' ? v : 0);
 const rgb = (v: Value | undefined): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : [1, 1, 1]);
 const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
 
-/** A material of the scene, or a copy of one, as a look has it. texture: gives an image its place in the engine's list. */
+/**
+ * A material of the scene, or a copy of one, as a look has it. texture: gives an image its place in the engine's list.
+ */
 export function resolveMaterial(
   state: ResolvedState,
   name: string,
@@ -422,7 +426,10 @@ const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
 /** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
 export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
 
-/** What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by their place in the selection. */
+/**
+ * What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by
+ * their place in the selection.
+ */
 export function countSelection(
   s: Selection,
   settings: RenderSettings,

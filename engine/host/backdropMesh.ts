@@ -1,4 +1,5 @@
-// The mesh of the sweep that a look puts up behind things: always the same, so that its counts are known before it is built.
+// The mesh of the sweep that a look puts up behind things: always the same, so that its counts are known before it is
+// built.
 import { backdropShape } from '@variscen/core/environment';
 import type { MeshCounts } from './memoryPlan.ts';
 import type { EngineMesh } from './scene.ts';

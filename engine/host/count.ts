@@ -1,4 +1,5 @@
-// Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The engine counts the loaded scene with
+// Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The
+// engine counts the loaded scene with
 // the same function, so that planned and taken bytes agree.
 import { MAT } from '../kernel/layout/index.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
@@ -12,7 +13,10 @@ import type {
   TextureUse,
 } from './scene.ts';
 
-/** Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it smoother. */
+/**
+ * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it
+ * smoother.
+ */
 export const isPane = (m: EngineMaterial): boolean =>
   m.transmission > 0 && !m.solid && !m.unlit && m.roughness ** 2 < MAT.CLEAR_ALPHA;
 /** Glass with a volume so smooth that its lobe is only ever sampled. */
@@ -27,7 +31,9 @@ export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [
 ];
 
 const DISC_SEGMENTS = 64;
-/** What the shapes of area lights take: one node and blocks of four triangles. Measured like any mesh where it matters. */
+/**
+ * What the shapes of area lights take: one node and blocks of four triangles. Measured like any mesh where it matters.
+ */
 export const AREA_SHAPES: Readonly<
   Record<'rectangle' | 'disc', { readonly vertices: number; readonly triangles: number }>
 > = { rectangle: { vertices: 4, triangles: 2 }, disc: { vertices: DISC_SEGMENTS + 1, triangles: DISC_SEGMENTS } };

@@ -1,4 +1,5 @@
-// Ids of the open Cryptomatte specification 1.2: MurmurHash3 (32 bit, seed 0) of the UTF-8 name, made into a float that is neither denormal nor infinite.
+// Ids of the open Cryptomatte specification 1.2: MurmurHash3 (32 bit, seed 0) of the UTF-8 name, made into a float that
+// is neither denormal nor infinite.
 export function murmurHash3(bytes: Uint8Array): number {
   const c1 = 0xcc9e2d51;
   const c2 = 0x1b873593;

@@ -61,7 +61,10 @@ export interface RenderStats {
   readonly limited: boolean;
 }
 
-/** The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A few kilobytes. */
+/**
+ * The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A
+ * few kilobytes.
+ */
 const TABLES = new Map<string, Float32Array>();
 
 export interface Denoised {
@@ -69,7 +72,9 @@ export interface Denoised {
   readonly groups?: Float32Array;
 }
 
-/** What stays known of a loaded scene. The scene itself is in the engine's memory; the copy that it came in is not held. */
+/**
+ * What stays known of a loaded scene. The scene itself is in the engine's memory; the copy that it came in is not held.
+ */
 interface Loaded {
   readonly plan: MemoryPlan;
   readonly settings: RenderSettings;
@@ -251,7 +256,10 @@ export class Engine {
     return readEvidence(this.pool.memory, plan, instances, this.pool.size);
   }
 
-  /** Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when aborted. */
+  /**
+   * Adds samples firstSample … firstSample + samples − 1 to the film. Stops within one wave (a few thousand paths) when
+   * aborted.
+   */
   render(options: RenderOptions, firstSample = 0): Promise<RenderStats> {
     return this.inTurn(() => this.renderNow(options, firstSample));
   }
@@ -315,7 +323,8 @@ export class Engine {
   }
 
   /**
-   * Denoises the film so far: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups, which add up to it. Needs
+   * Denoises the film so far: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups,
+   * which add up to it. Needs
    * settings.denoise at load. Bit for bit the same on any number of threads.
    */
   denoise(signal?: AbortSignal): Promise<Denoised> {

@@ -11,7 +11,8 @@ export interface EnvironmentTables {
 }
 
 /**
- * Shares follow luminance × solid angle, averaged over each texel's neighbours since lookups interpolate, plus 1 % of the mean so that no
+ * Shares follow luminance × solid angle, averaged over each texel's neighbours since lookups interpolate, plus 1 % of
+ * the mean so that no
  * direction that gives light has density 0.
  */
 export function environmentTables({ width, height, data }: EngineEnvironment): EnvironmentTables {

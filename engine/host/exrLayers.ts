@@ -1,4 +1,5 @@
-// A picture's planes as named channels of an OpenEXR file: layers "depth", "normal" …, and Cryptomatte 1.2 with its manifest.
+// A picture's planes as named channels of an OpenEXR file: layers "depth", "normal" …, and Cryptomatte 1.2 with its
+// manifest.
 import type { ExrChannel } from '@variscen/core/image';
 import type { Aov } from '@variscen/core/plan';
 import { PLANE } from '../kernel/layout/index.ts';
@@ -43,7 +44,10 @@ function parts(
   return names.map((name, k) => ({ name: layer ? `${layer}.${name}` : name, type, data, stride, offset: offset + k }));
 }
 
-/** R, G, B, A and what was asked for, without copies of the planes. Depth is −Z of the camera in metres (depth.Z) and its place in the range (depth.range, 1 where nothing is). */
+/**
+ * R, G, B, A and what was asked for, without copies of the planes. Depth is −Z of the camera in metres (depth.Z) and
+ * its place in the range (depth.range, 1 where nothing is).
+ */
 export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]; metadata: Record<string, string> } {
   const channels = parts('', ['R', 'G', 'B', 'A'], 'half', o.delivered ?? p.rgba, 4);
   if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], 'half', p.rgba, 4));

@@ -9,7 +9,10 @@ export interface Picture {
   readonly height: number;
   /** r, g, b in nits and coverage 0…1 a pixel. */
   readonly rgba: Float32Array;
-  /** Means of what was asked for, PLANE_SPECS floats a pixel; the depth, position and normals of a pixel are means over its covered samples. Ids in objects and materials are as stored. */
+  /**
+   * Means of what was asked for, PLANE_SPECS floats a pixel; the depth, position and normals of a pixel are means over
+   * its covered samples. Ids in objects and materials are as stored.
+   */
   readonly planes: Partial<Readonly<Record<PlaneName, Float32Array>>>;
   /** Samples of each pixel. */
   readonly samples: Float32Array;

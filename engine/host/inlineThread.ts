@@ -1,7 +1,10 @@
 import { type Call, instantiate } from './kernelThread.ts';
 import type { SpawnThread } from './pool.ts';
 
-/** A “thread” that is the caller's own: for places where memory cannot be shared. Calls are carried out one by one, after what else waits to be heard. */
+/**
+ * A “thread” that is the caller's own: for places where memory cannot be shared. Calls are carried out one by one,
+ * after what else waits to be heard.
+ */
 export const spawnInline: SpawnThread = (start, events) => {
   const kernel = instantiate(start);
   kernel.then(

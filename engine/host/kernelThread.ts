@@ -1,4 +1,5 @@
-// Runs in a worker thread (Node's or the browser's): holds one instance of the kernel on the shared memory and carries out calls.
+// Runs in a worker thread (Node's or the browser's): holds one instance of the kernel on the shared memory and carries
+// out calls.
 // Messages are handled one by one; a trap in the kernel travels back as an error.
 
 import { MEMORY } from '../kernel/layout/index.ts';

@@ -1,7 +1,10 @@
-// Where everything of a job lies in the engine's memory, computed from counts alone. The planner asks it for bytes before anything is loaded, the
-// packer writes exactly there: one function, so the two cannot differ. Addresses are 32-bit; more than 4 GiB is refused here.
+// Where everything of a job lies in the engine's memory, computed from counts alone. The planner asks it for bytes
+// before anything is loaded, the
+// packer writes exactly there: one function, so the two cannot differ. Addresses are 32-bit; more than 4 GiB is refused
+// here.
 //
-// Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the builder's temporary space
+// Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the
+// builder's temporary space
 // overlaps film and scratch, which nobody uses while structures are built).
 import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
@@ -98,7 +101,10 @@ export interface MemoryPlan {
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
 
-/** How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few lights or far too many. */
+/**
+ * How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few
+ * lights or far too many.
+ */
 export const clusterCount = (lights: number): number =>
   lights <= K.LIGHT.WEIGHED || lights > K.LIGHT.WEIGHED ** 2
     ? 0
@@ -295,7 +301,10 @@ function largest(bytes: MemoryBytes): string {
     .map((c) => `${c} with ${size(bytes[c])}`)
     .join(', ')}. To save most, ${REMEDY[first]}.`;
 }
-/** @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget or over what one job can hold */
+/**
+ * @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget or over what one job can
+ * hold
+ */
 export function checkBudget(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): void {
   const limit = Math.min(budgetBytes, MAX_BYTES);
   if (plan.totalBytes > limit)

@@ -1,4 +1,5 @@
-// Built acceleration structures kept from one job to the next, by the content hash of their mesh: copied and moved to their place instead of built again.
+// Built acceleration structures kept from one job to the next, by the content hash of their mesh: copied and moved to
+// their place instead of built again.
 // Least recently used go first when there is no room.
 import * as K from '../kernel/layout/index.ts';
 

@@ -22,7 +22,8 @@ export const SRGB = Float32Array.from({ length: 256 }, (_, i) =>
 const encode = (x: number): number => 255 * (x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055);
 
 /**
- * Halves an RGBA image, rounding sizes down; colours of an sRGB image are averaged as light. At odd sizes the last row or column joins the one before.
+ * Halves an RGBA image, rounding sizes down; colours of an sRGB image are averaged as light. At odd sizes the last row
+ * or column joins the one before.
  */
 export function halve<T extends Uint8Array | Uint16Array>(src: T, width: number, height: number, srgb: boolean): T {
   const w = Math.max(1, width >> 1);

@@ -1,4 +1,5 @@
-// Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built afterwards by the kernel.
+// Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built
+// afterwards by the kernel.
 import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isPane } from './count.ts';
 import { cryptomatteId } from './cryptomatte.ts';

@@ -176,7 +176,9 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
     plan.clusterTable,
   );
 }
-/** Splits lights in halves along their longest extent until there are so many parts (a power of two). Ties go by index. */
+/**
+ * Splits lights in halves along their longest extent until there are so many parts (a power of two). Ties go by index.
+ */
 function gather(lights: readonly Weighed[], members: readonly number[], parts: number): number[][] {
   if (parts === 1) return [[...members]];
   const extent = [0, 1, 2].map((k) => {
@@ -198,7 +200,10 @@ function enclose(members: readonly Weighed[]): Weighed {
   };
 }
 
-/** Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross product times the side. */
+/**
+ * Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross
+ * product times the side.
+ */
 function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
   const n = mesh.indices.length / 3;
   const triangles = new Float32Array(n * 12);

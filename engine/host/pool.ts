@@ -1,4 +1,5 @@
-// A pool of kernel threads on one shared memory. The kind of worker is injected, so that Node and the browser share all of this.
+// A pool of kernel threads on one shared memory. The kind of worker is injected, so that Node and the browser share all
+// of this.
 import type { Call, KernelExports, Reply, Start } from './kernelThread.ts';
 import { EngineError } from './scene.ts';
 

@@ -1,4 +1,5 @@
-// What the engine is given: plain arrays, nothing of files, databases or looks. Metres, nits, candela, lux; right-handed, Y up, as glTF 2.0;
+// What the engine is given: plain arrays, nothing of files, databases or looks. Metres, nits, candela, lux;
+// right-handed, Y up, as glTF 2.0;
 // colours are linear Rec.709; matrices are column-major 4 × 4.
 
 export type Vec3 = readonly [number, number, number];
@@ -7,7 +8,10 @@ export interface EngineMesh {
   /** Said in error messages. */
   readonly name: string;
   readonly positions: Float32Array;
-  /** Where the mesh is posed: its positions at rest. The acceleration structure keeps the shape that it has at rest, so it takes the same memory in every pose. */
+  /**
+   * Where the mesh is posed: its positions at rest. The acceleration structure keeps the shape that it has at rest, so
+   * it takes the same memory in every pose.
+   */
   readonly restPositions?: Float32Array | undefined;
   /** Positions at the next frame, where they differ; for motion. */
   readonly nextPositions?: Float32Array | undefined;
@@ -19,7 +23,10 @@ export interface EngineMesh {
   readonly colors?: Float32Array | undefined;
   /** Bytes of this mesh's acceleration structure, as measureMesh gave them; measured on load where absent. */
   readonly accelerationBytes?: number | undefined;
-  /** Tells meshes apart whatever their name: the same key, the same geometry. Without one, structures are not kept for later jobs. */
+  /**
+   * Tells meshes apart whatever their name: the same key, the same geometry. Without one, structures are not kept for
+   * later jobs.
+   */
   readonly contentKey?: string | undefined;
 }
 
@@ -234,7 +241,10 @@ export interface RenderSettings {
   /** What is kept beside the picture. */
   readonly planes?: readonly PlaneName[];
   readonly lightGroups?: number;
-  /** Tiles whose relative noise falls below the threshold get no more samples; darker pixels are judged as if they were as bright as the floor. */
+  /**
+   * Tiles whose relative noise falls below the threshold get no more samples; darker pixels are judged as if they were
+   * as bright as the floor.
+   */
   readonly noise?: { readonly threshold: number; readonly floorNits: number };
   readonly evidence?: boolean;
   /** Makes ready for denoise(). */

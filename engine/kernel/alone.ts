@@ -1,6 +1,8 @@
-// Meets one ray with the hierarchy at a time, its numbers held in registers: for rays that go much the same way, whose nodes are in the cache anyway. Scattered
+// Meets one ray with the hierarchy at a time, its numbers held in registers: for rays that go much the same way, whose
+// nodes are in the cache anyway. Scattered
 // rays go several at a time (traverse.ts), since for them memory is the cost.
-// What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera rays); one function a level, so that it is
+// What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera
+// rays); one function a level, so that it is
 // constant (0.9 and more).
 import * as INST from './layout/instance';
 import * as NODE from './layout/node';
@@ -68,7 +70,10 @@ function meshClosest(
 ): f32 {
   return walk(false, root, ox, oy, oz, dx, dy, dz, tMin, best, 0, inst, h, ray, base);
 }
-/** Origin or direction of a ray in an instance's space. The order of operations is that of traverse.ts, so that the same numbers come out. */
+/**
+ * Origin or direction of a ray in an instance's space. The order of operations is that of traverse.ts, so that the same
+ * numbers come out.
+ */
 // @ts-ignore
 @inline function toObject(i: usize, x: v128, y: v128, z: v128, point: bool): v128 {
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
@@ -117,7 +122,10 @@ function enterClosest(
     base,
   );
 }
-/** Nearest hit at or below reference ref, within best, of a ray in the space that ref belongs to (an instance's, or the world's where inst is NONE). */
+/**
+ * Nearest hit at or below reference ref, within best, of a ray in the space that ref belongs to (an instance's, or the
+ * world's where inst is NONE).
+ */
 export function closestAlone(
   ref: u32,
   ox: v128,

@@ -1,19 +1,27 @@
-// One ray against the four boxes of a node, and the stack of those that it enters. Nothing here branches on which boxes are entered: a processor guesses such
-// branches wrongly about once a node, and then waits for the whole test. Children go onto the stack in order by a sorting network of four lanes, all four of
-// them, and the top of the stack moves by as many as are entered (one branch a child made nearest hits take 1.07 times as long, any hit 1.2 times).
+// One ray against the four boxes of a node, and the stack of those that it enters. Nothing here branches on which boxes
+// are entered: a processor guesses such
+// branches wrongly about once a node, and then waits for the whole test. Children go onto the stack in order by a
+// sorting network of four lanes, all four of
+// them, and the top of the stack moves by as many as are entered (one branch a child made nearest hits take 1.07 times
+// as long, any hit 1.2 times).
 //
-// A key is the entry distance's bits with the child's place × 4 in the low four; distances are ≥ 0, so keys sort as integers. Negative: not entered.
+// A key is the entry distance's bits with the child's place × 4 in the low four; distances are ≥ 0, so keys sort as
+// integers. Negative: not entered.
 //
-// Rounding. Entry distances are lowered by a hundred-thousandth, far more than the slab test's rounding (5 ulp), what a place in the low bits may add (15) and what
-// two triangles that share an edge may differ by at the edge: with 10 ulp in all, one camera ray in a million found the farther of the two, depending on the
-// tree. A ray's reach is finite (at most f32.MAX_VALUE), so that a node's empty places, whose boxes lie at Infinity, are not entered.
+// Rounding. Entry distances are lowered by a hundred-thousandth, far more than the slab test's rounding (5 ulp), what a
+// place in the low bits may add (15) and what
+// two triangles that share an edge may differ by at the edge: with 10 ulp in all, one camera ray in a million found the
+// farther of the two, depending on the
+// tree. A ray's reach is finite (at most f32.MAX_VALUE), so that a node's empty places, whose boxes lie at Infinity,
+// are not entered.
 import * as NODE from './layout/node';
 
 export const LOWER: f32 = 0.99999;
 /** Key of what is never passed by. */
 export const FIRST: i32 = i32.MIN_VALUE;
 
-// 0 LOWER | 16 mask of the bits of distance | 32 places | 48 mask of a place in a byte | 64 bytes of a word | 80 first byte of each word, four times
+// 0 LOWER | 16 mask of the bits of distance | 32 places | 48 mask of a place in a byte | 64 bytes of a word | 80 first
+// byte of each word, four times
 const CONSTANTS: usize = memory.data<u32>(
   [
     0x3f7fff58, 0x3f7fff58, 0x3f7fff58, 0x3f7fff58, 0xfffffff0, 0xfffffff0, 0xfffffff0, 0xfffffff0, 0, 4, 8, 12,
@@ -40,14 +48,18 @@ const TOGETHER: usize = memory.data<u32>(
   return f32x4.div(f32x4.splat(1), f32x4.add(d, f32x4.splat(0)));
 }
 
-/** Keys of entry distances, negative where the distance is beyond far; of use for their signs alone where not ordered. */
+/**
+ * Keys of entry distances, negative where the distance is beyond far; of use for their signs alone where not ordered.
+ */
 // @ts-ignore
 @inline export function keys(ordered: bool, near: v128, far: v128): v128 {
   near = f32x4.mul(near, v128.load(CONSTANTS));
   const out = f32x4.gt(near, far);
   return ordered ? v128.or(v128.or(v128.and(near, v128.load(CONSTANTS, 16)), v128.load(CONSTANTS, 32)), out) : out;
 }
-/** Keys of the children of node c that a ray of origin o and inverse direction i (each in all lanes) enters within best. */
+/**
+ * Keys of the children of node c that a ray of origin o and inverse direction i (each in all lanes) enters within best.
+ */
 // @ts-ignore
 @inline export function slabs(
   ordered: bool,
@@ -66,7 +78,8 @@ const TOGETHER: usize = memory.data<u32>(
   const bx = f32x4.mul(f32x4.sub(v128.load(c, 48), ox), ix);
   const by = f32x4.mul(f32x4.sub(v128.load(c, 64), oy), iy);
   const bz = f32x4.mul(f32x4.sub(v128.load(c, 80), oz), iz);
-  // pmin and pmax give the first unless the second is beyond it: in these orders 0 × Infinity, a NaN, bounds nothing, whichever plane it comes from
+  // pmin and pmax give the first unless the second is beyond it: in these orders 0 × Infinity, a NaN, bounds nothing,
+  // whichever plane it comes from
   const near = f32x4.pmax(
     f32x4.pmax(f32x4.splat(0), f32x4.pmin(ax, bx)),
     f32x4.pmax(f32x4.pmin(ay, by), f32x4.pmin(az, bz)),
@@ -89,7 +102,10 @@ const TOGETHER: usize = memory.data<u32>(
 @inline export function places(k: v128): v128 {
   return v128.and(k, i32x4.splat(12));
 }
-/** Puts four words with their keys on a stack of 8-byte entries (word, key), the first lowest, and keeps those whose key is ≥ 0. Returns the new top. */
+/**
+ * Puts four words with their keys on a stack of 8-byte entries (word, key), the first lowest, and keeps those whose key
+ * is ≥ 0. Returns the new top.
+ */
 // @ts-ignore
 @inline export function push(sp: usize, words: v128, k: v128): usize {
   v128.store(sp, v128.shuffle<u32>(words, k, 0, 4, 1, 5), 8);

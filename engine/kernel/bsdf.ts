@@ -1,10 +1,14 @@
 // How a surface scatters: the layers of glTF's material model, from the top
 //   coat (GGX, index 1.5) over sheen (Charlie) over the base: GGX with what its single scattering loses | diffuse | glass, solid or thin.
-// Everything is reciprocal. A layer of albedo E weakens what is below it: diffuse lobes by (1 − E(i))(1 − E(o)) / (1 − mean E), which returns exactly what the layer lets
-// through; GGX lobes by tables of factors (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 − E(o), which never gains.
+// Everything is reciprocal. A layer of albedo E weakens what is below it: diffuse lobes by (1 − E(i))(1 − E(o)) / (1 −
+// mean E), which returns exactly what the layer lets
+// through; GGX lobes by tables of factors (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 −
+// E(o), which never gains.
 //
-// Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights: spread by the cosine (diffuse,
-// lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is only ever sampled (SURFACE.CLEAR).
+// Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights:
+// spread by the cosine (diffuse,
+// lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no light sample would meet it is
+// only ever sampled (SURFACE.CLEAR).
 import * as CLEAR from './clear';
 import * as JOB from './layout/job';
 import * as KIND from './kinds';
@@ -44,7 +48,10 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, normalize, scale, stor
   return x * x;
 }
 
-/** Sensitivity of the colour matching functions in Fourier space, to linear Rec.709 (Belcour & Barla 2017, as in KHR_materials_iridescence). */
+/**
+ * Sensitivity of the colour matching functions in Fourier space, to linear Rec.709 (Belcour & Barla 2017, as in
+ * KHR_materials_iridescence).
+ */
 function sensitivity(opdM: f32, shift: v128): v128 {
   const phase: f32 = <f32>2 * PI * opdM;
   const p2 = phase * phase;
@@ -140,7 +147,9 @@ function reflectance(S: usize, cos: f32): v128 {
   const strength = load<f32>(S, SURFACE.ANISOTROPY);
   return strength > 0 ? stretchedAlbedo(tables, v, roughness, strength) : albedo(tables, Z(v), roughness);
 }
-/** Share of light that the base's dielectric reflection leaves to what is below it, for albedo A, B of the direction. */
+/**
+ * Share of light that the base's dielectric reflection leaves to what is below it, for albedo A, B of the direction.
+ */
 // @ts-ignore
 @inline function left(S: usize, ab: v128): f32 {
   const E = X(ab) + Y(ab);
@@ -158,7 +167,10 @@ function reflectance(S: usize, cos: f32): v128 {
   const F = F0 + (F90 - F0) * <f32>(1.0 / 21);
   return (F * F * mean) / (<f32>1 - F * (<f32>1 - mean));
 }
-/** How much a layer of albedo Ei, Eo towards both directions, and mean M, lets through to a diffuse lobe below and out again. */
+/**
+ * How much a layer of albedo Ei, Eo towards both directions, and mean M, lets through to a diffuse lobe below and out
+ * again.
+ */
 // @ts-ignore
 @inline function through(Ei: f32, Eo: f32, M: f32): f32 {
   return ((<f32>1 - Ei) * (<f32>1 - Eo)) / max<f32>(<f32>1 - M, <f32>1e-4);
@@ -308,7 +320,10 @@ export function prepare(job: usize, S: usize, out: v128): void {
 @inline function coatCosine(S: usize, w: v128): f32 {
   return abs<f32>(dot(load3(S + SURFACE.COAT_NORMAL), w));
 }
-/** What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and finds again. */
+/**
+ * What the layers above let through of a diffuse lobe towards direction w (z: its cosine); lost: of what GGX loses and
+ * finds again.
+ */
 function layersWide(tables: usize, S: usize, w: v128, z: f32, lost: bool): f32 {
   const coat = load<f32>(S, SURFACE.COAT);
   const sheen = maxOf(load3(S + SURFACE.SHEEN));
@@ -360,7 +375,9 @@ function layersAcross(tables: usize, S: usize, w: v128, z: f32): f32 {
     load<f32>(S, SURFACE.TRANSMISSION) * (load<i32>(S, SURFACE.LAYERED) ? load<f32>(S, SURFACE.LAYERS_SHARE) : <f32>1),
   );
 }
-/** What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none. */
+/**
+ * What a pane lets through, straight on, of light along the direction of arrival. Nothing where the surface is none.
+ */
 export function straightOn(S: usize): v128 {
   return load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE
     ? scale(tinted(S), <f32>1 - glassReflects(S, Z(load3(S + SURFACE.IN)), glassEta(S)))
@@ -508,7 +525,10 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   return normalize(add(add(scale(load3(S + t), X(l)), scale(load3(S + b), Y(l))), scale(load3(S + n), Z(l))));
 }
 
-/** Draws the next direction to SURFACE.OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it) and kind. r: three random numbers; pick: a fourth. */
+/**
+ * Draws the next direction to SURFACE.OUT, with its weight f · cos / pdf, pdf (0 where no light sample could meet it)
+ * and kind. r: three random numbers; pick: a fourth.
+ */
 export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   const one: f32 = 1;
   const two: f32 = 2;

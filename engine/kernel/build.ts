@@ -1,7 +1,10 @@
 // Builds a 4-wide bounding volume hierarchy by binned surface area heuristic, straight into its final place.
-// Nodes and the triangle blocks they point to lie mixed, children after parents, so that a leaf is near its node: in the
-// prototype this beat separate node and leaf arrays. A leaf costs by blocks of four triangles, not by triangles, as the traversal tests
-// four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same bytes (memory accounts rely on it).
+// Nodes and the triangle blocks they point to lie mixed, children after parents, so that a leaf is near its node: in
+// the
+// prototype this beat separate node and leaf arrays. A leaf costs by blocks of four triangles, not by triangles, as the
+// traversal tests
+// four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same bytes (memory
+// accounts rely on it).
 import * as BLOCK from './layout/block';
 import * as BUILD from './layout/build';
 import * as INST from './layout/instance';
@@ -339,7 +342,10 @@ export function buildEnd(): u32 {
   return <u32>top;
 }
 
-/** Builds over n ≥ 1 triangles (positions f32×3, indices u32×3, all finite and in range: the host has checked). Returns the root's address. */
+/**
+ * Builds over n ≥ 1 triangles (positions f32×3, indices u32×3, all finite and in range: the host has checked). Returns
+ * the root's address.
+ */
 export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: usize, out: usize): u32 {
   overInstances = false;
   positions = pos;
@@ -360,7 +366,10 @@ export function buildMesh(pos: usize, idx: usize, n: i32, rec: usize, scratch: u
   return run(n, scratch);
 }
 
-/** Box of the triangles of a reference with the positions of now, as v128 pair to `box`; nodes below it are brought up to date. */
+/**
+ * Box of the triangles of a reference with the positions of now, as v128 pair to `box`; nodes below it are brought up
+ * to date.
+ */
 function refit(ref: u32, box: usize): void {
   let lo = f32x4.splat(Infinity);
   let hi = f32x4.splat(-Infinity);
@@ -396,7 +405,10 @@ function refit(ref: u32, box: usize): void {
   v128.store(box, hi, 16);
 }
 
-/** Brings a mesh's structure, built with other positions of the same triangles, to these: its shape stays, so it takes what it took. */
+/**
+ * Brings a mesh's structure, built with other positions of the same triangles, to these: its shape stays, so it takes
+ * what it took.
+ */
 export function refitMesh(root: u32, pos: usize, idx: usize, scratch: usize): void {
   positions = pos;
   indices = idx;
@@ -405,7 +417,8 @@ export function refitMesh(root: u32, pos: usize, idx: usize, scratch: usize): vo
 
 /**
  * Builds over n ≥ 1 instances whose records at inst hold object→world and the mesh's root; fills in world→object.
- * World boxes are padded by more than the rounding of the ray transform, so that whether an instance is tried never depends on the tree above it.
+ * World boxes are padded by more than the rounding of the ray transform, so that whether an instance is tried never
+ * depends on the tree above it.
  */
 export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, out: usize): u32 {
   overInstances = true;

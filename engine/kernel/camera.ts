@@ -1,4 +1,5 @@
-// Rays through the pixels of the frame. The film may hold a part of the frame; a ray depends on the place in the frame alone.
+// Rays through the pixels of the frame. The film may hold a part of the frame; a ray depends on the place in the frame
+// alone.
 import * as JOB from './layout/job';
 import * as MASK from './layout/mask';
 import * as PATH from './layout/path';

@@ -1,10 +1,15 @@
-// The denoiser: non-local means on light without surface colour (what was seen, less what glows, over albedo), steered by the measured variance and by the guides
-// seen through glass and in mirrors (Buades et al. 2005; with variances after Rousselle et al. 2012 and features after Rousselle et al. 2013).
+// The denoiser: non-local means on light without surface colour (what was seen, less what glows, over albedo), steered
+// by the measured variance and by the guides
+// seen through glass and in mirrors (Buades et al. 2005; with variances after Rousselle et al. 2012 and features after
+// Rousselle et al. 2013).
 //
-// Why this one: it takes away only what the variance explains, so shadows and textures stay; it needs no training and gives the same bits everywhere. Fitted
-// polynomials over features did better on mirrors but took four times as long (not tried here in full). Cost: 441 offsets, each a few operations a pixel, four pixels at once.
+// Why this one: it takes away only what the variance explains, so shadows and textures stay; it needs no training and
+// gives the same bits everywhere. Fitted
+// polynomials over features did better on mirrors but took four times as long (not tried here in full). Cost: 441
+// offsets, each a few operations a pixel, four pixels at once.
 //
-// A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one block of floats,
+// A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one
+// block of floats,
 //   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each light group  (rows of `stride`), then distances, column sums, and sums of
 //   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, so that they stay parts of it.
 import * as DENOISE from './layout/denoise';
@@ -19,7 +24,9 @@ const LOG2E: f32 = 1.442695;
 /** Weight lost, as a power of two, for a difference of 1 squared: 8 and 6 times log2 e. */
 const NORMAL_LOSS: f32 = -11.54156;
 const ALBEDO_LOSS: f32 = -8.65617;
-/** A pixel whose relative standard error is above this and which outshines all its neighbours is brought down to them. */
+/**
+ * A pixel whose relative standard error is above this and which outshines all its neighbours is brought down to them.
+ */
 const SPIKE: f32 = 0.25;
 const PLANES_USED: usize = 12;
 

@@ -1,23 +1,33 @@
-// How much light the microfacet lobes return, in tables filled once a job: so that white surfaces lose nothing and none gains.
+// How much light the microfacet lobes return, in tables filled once a job: so that white surfaces lose nothing and none
+// gains.
 //
-// Isotropic GGX: albedo for reflectance F0 and F90 is F0·A + F90·B by cos θ and roughness, and its mean over the hemisphere by roughness. What single scattering
-// loses, 1 − E with E = A + B, comes back as a diffuse-like lobe (1 − E(i))(1 − E(o)) / π(1 − mean E): reciprocal and exact (Kelemen & Szirmay-Kalos 2001;
-// Kulla & Conty 2017). Stretched GGX has the same by cos θ, azimuth, roughness and strength. Sheen: albedo of the Charlie lobe.
-// Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration: reciprocal too. A coat or sheen over a GGX lobe weakens
-// it by such factors as well, with what the layer lets through, 1 − E(i), in place of 1. For a mirror they come out as the root of 1 − E, for a wide lobe as 1 − E itself.
+// Isotropic GGX: albedo for reflectance F0 and F90 is F0·A + F90·B by cos θ and roughness, and its mean over the
+// hemisphere by roughness. What single scattering
+// loses, 1 − E with E = A + B, comes back as a diffuse-like lobe (1 − E(i))(1 − E(o)) / π(1 − mean E): reciprocal and
+// exact (Kelemen & Szirmay-Kalos 2001;
+// Kulla & Conty 2017). Stretched GGX has the same by cos θ, azimuth, roughness and strength. Sheen: albedo of the
+// Charlie lobe.
+// Rough glass: factors g by side, roughness and cos θ such that ∫ f g(i) g(o) = 1, found by Sinkhorn's iteration:
+// reciprocal too. A coat or sheen over a GGX lobe weakens
+// it by such factors as well, with what the layer lets through, 1 − E(i), in place of 1. For a mirror they come out as
+// the root of 1 − E, for a wide lobe as 1 − E itself.
 // Fits between those two were wrong by up to 6 % at grazing angles.
 import * as JOB from './layout/job';
 import { PI, lambda2, visibleNormal2 } from './microfacets';
 import { X, Y, Z, dot, scale, sub, vec } from './vec';
 
-// Tables at JOB.TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | coat over GGX, sheen over GGX | means of both over what GGX loses | stretched A, B | their means
+// Tables at JOB.TABLES (f32 each): isotropic A, B | means A, B | sheen | its means | coat over GGX, sheen over GGX |
+// means of both over what GGX loses | stretched A, B | their means
 export const ISO: i32 = 32;
 export const ISO_ROW: usize = 32 * 8;
 const T_MEAN: usize = 32 * 32 * 8;
 const T_SHEEN: usize = T_MEAN + 32 * 8;
 const T_SHEEN_MEAN: usize = T_SHEEN + 32 * 32 * 4;
 const T_LAYER: usize = T_SHEEN_MEAN + 32 * 4;
-/** Kinds of layers, and the steps of a layer's table: strength without 0, the layer's roughness, that of the lobe below, root of cos θ. */
+/**
+ * Kinds of layers, and the steps of a layer's table: strength without 0, the layer's roughness, that of the lobe below,
+ * root of cos θ.
+ */
 export const OVER_COAT: i32 = 0;
 export const OVER_SHEEN: i32 = 1;
 const L_STRENGTH: i32 = 3;
@@ -154,7 +164,10 @@ export function layerAlbedo(tables: usize, kind: i32, cos: f32, roughness: f32):
   const ab = albedo(tables, cos, roughness);
   return COAT_F0 * X(ab) + Y(ab);
 }
-/** Factor, for one direction, by which a layer of a strength 0…1 weakens a GGX lobe below it. The other direction has its own. */
+/**
+ * Factor, for one direction, by which a layer of a strength 0…1 weakens a GGX lobe below it. The other direction has
+ * its own.
+ */
 export function layerFactor(tables: usize, kind: i32, strength: f32, roughness: f32, below: f32, cos: f32): f32 {
   const c = clamp01(strength) * <f32>L_STRENGTH;
   const l = clamp01(roughness) * <f32>(L_LAYER - 1);
@@ -188,7 +201,10 @@ export function layerFactor(tables: usize, kind: i32, strength: f32, roughness: 
   }
   return h * sqrt<f32>(max<f32>(one - strength * layerAlbedo(tables, kind, cos, roughness), 0));
 }
-/** Mean albedo of a whole layer of strength 1, weighted by what a GGX lobe below it loses: by it the lost and found energy is made up for. */
+/**
+ * Mean albedo of a whole layer of strength 1, weighted by what a GGX lobe below it loses: by it the lost and found
+ * energy is made up for.
+ */
 export function layerMean(tables: usize, kind: i32, roughness: f32, below: f32): f32 {
   const l = clamp01(roughness) * <f32>(L_LAYER - 1);
   const r = clamp01(below) * <f32>(L_BELOW - 1);
@@ -203,7 +219,10 @@ export function layerMean(tables: usize, kind: i32, roughness: f32, below: f32):
   );
 }
 
-/** Width of GGX along the tangent and across it: roughness squared, the first drawn towards 1 by strength (KHR_materials_anisotropy). */
+/**
+ * Width of GGX along the tangent and across it: roughness squared, the first drawn towards 1 by strength
+ * (KHR_materials_anisotropy).
+ */
 // @ts-ignore
 @inline export function alphaOf(roughness: f32): f32 {
   return max<f32>(roughness * roughness, <f32>0.0004);
@@ -214,7 +233,8 @@ export function layerMean(tables: usize, kind: i32, roughness: f32, below: f32):
 }
 
 /**
- * A and B for one direction, by visible normals on a grid (deterministic). Rings are closer together towards the rim, where normals begin to send light below the
+ * A and B for one direction, by visible normals on a grid (deterministic). Rings are closer together towards the rim,
+ * where normals begin to send light below the
  * horizon: an even grid of 24 × 24 was wrong by 1.2 % at roughness 0.4, this one of n × 16 by 0.1 % at most.
  */
 function integrate(v: v128, ax: f32, ay: f32, n: i32): v128 {
@@ -243,7 +263,10 @@ function integrate(v: v128, ax: f32, ay: f32, n: i32): v128 {
   }
   return vec(<f32>(A / sum), <f32>(B / sum), 0);
 }
-/** Mean, weighted by the cosine, of values at n cosines evenly from 0 to 1, taken as joined by straight lines: ∫ 2 c E(c) dc. */
+/**
+ * Mean, weighted by the cosine, of values at n cosines evenly from 0 to 1, taken as joined by straight lines: ∫ 2 c
+ * E(c) dc.
+ */
 function mean(p: usize, n: i32, stride: usize): f32 {
   let sum: f64 = 0;
   const h: f64 = 1.0 / <f64>(n - 1);
@@ -392,7 +415,10 @@ export function fresnel(cos: f32, eta: f32): f32 {
   return sum;
 }
 
-/** Factors of coats and sheen over GGX lobes. The integrals are linear in the factors sought, so they become a matrix first, made once for all layers. */
+/**
+ * Factors of coats and sheen over GGX lobes. The integrals are linear in the factors sought, so they become a matrix
+ * first, made once for all layers.
+ */
 function fillLayers(tables: usize, scratch: usize): void {
   const N: i32 = 32;
   const M: i32 = 16;
@@ -474,7 +500,10 @@ function layerCosine(i: i32): f32 {
   return max<f32>(x * x, <f32>0.001);
 }
 
-/** Fills the factors of glass of one index of refraction, until none changes by more than 10⁻⁶. scratch: 56 KB to work in. */
+/**
+ * Fills the factors of glass of one index of refraction, until none changes by more than 10⁻⁶. scratch: 56 KB to work
+ * in.
+ */
 export function fillGlassTable(table: usize, ior: f32, scratch: usize): void {
   const half: f32 = 0.5;
   const one: f32 = 1;

@@ -1,4 +1,5 @@
-// The environment as light. Four inputs: what lights surfaces (picked in proportion to its light), and what the camera, reflections and refractions see.
+// The environment as light. Four inputs: what lights surfaces (picked in proportion to its light), and what the camera,
+// reflections and refractions see.
 // Latitude-longitude: u = 0.5 looks along −Z and grows towards +X, v = 0 is straight up. The turn is about +Y.
 import * as ENV from './layout/environment';
 import * as JOB from './layout/job';

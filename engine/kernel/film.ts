@@ -1,4 +1,5 @@
-// Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs to one tile, a tile to one thread, and its
+// Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs
+// to one tile, a tile to one thread, and its
 // samples come in order, so sums depend on nothing else.
 import * as GEOM from './layout/geometry';
 import * as HIT from './layout/hit';
@@ -59,7 +60,10 @@ function reflects(S: usize): v128 {
   const T = load<f32>(S, SURFACE.TRANSMISSION);
   return add(scale(base, one - T), add(scale(F0, one - metallic), scale(vec(1, 1, 1), T)));
 }
-/** Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for lens shift, which stays the same. */
+/**
+ * Place on the frame of a world point through the camera record at c: pixels right and down from the middle, but for
+ * lens shift, which stays the same.
+ */
 function projected(job: usize, c: usize, p: v128): v128 {
   const right = load3(c + 16);
   const up = load3(c + 32);
@@ -146,7 +150,10 @@ export function addFogHit(job: usize, path: usize, S: usize, depth: f32): void {
   }
   if (at) add3(at, pixel, load3(S + SURFACE.POSITION));
 }
-/** Roughness width from which a surface guides the denoiser itself; smoother ones let what is seen in or through them do so. */
+/**
+ * Roughness width from which a surface guides the denoiser itself; smoother ones let what is seen in or through them do
+ * so.
+ */
 const GUIDES: f32 = 0.02;
 /** Guides of the denoiser at a hit: written once a path. */
 export function addGuides(job: usize, path: usize, S: usize, last: bool): void {
@@ -184,7 +191,10 @@ export function addPath(job: usize, path: usize): void {
   v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH.COVERED))));
   if (moments) add3(moments, pixel, mul(c, c));
 }
-/** Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard error / (luminance + floor). */
+/**
+ * Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard
+ * error / (luminance + floor).
+ */
 export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
   const limit = load<f32>(job, JOB.NOISE);
   const floor: f64 = load<f32>(job, JOB.NOISE_FLOOR);

@@ -1,4 +1,5 @@
-// Even fog below a height (world Y): light is taken away by Beer–Lambert and scattered by Henyey–Greenstein. Grey extinction; the albedo may be coloured.
+// Even fog below a height (world Y): light is taken away by Beer–Lambert and scattered by Henyey–Greenstein. Grey
+// extinction; the albedo may be coloured.
 import * as JOB from './layout/job';
 import * as SURFACE from './record';
 import { Y, add, load3, scale, store3, vec } from './vec';
@@ -6,7 +7,10 @@ import { Y, add, load3, scale, store3, vec } from './vec';
 export function hasFog(job: usize): bool {
   return load<f32>(job, JOB.FOG) > 0;
 }
-/** Metres from the ray's origin at which it enters (side 0) or leaves (1) the fog, within t; equal where it does not meet it. */
+/**
+ * Metres from the ray's origin at which it enters (side 0) or leaves (1) the fog, within t; equal where it does not
+ * meet it.
+ */
 function edge(job: usize, o: v128, d: v128, t: f32, side: i32): f32 {
   const top = load<f32>(job, JOB.FOG + 8);
   const y = Y(o);

@@ -1,5 +1,6 @@
 // The wavefront path tracer: one wave is half a tile of pixels times one sample; each bounce goes through the stages
-// trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it depends on nothing else.
+// trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it
+// depends on nothing else.
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
@@ -146,7 +147,10 @@ function traceWave(job: usize, scratch: usize, rays: usize, n: i32, areOfCamera:
   else closest(root, rays, hits, n, slots, RAY.IN_FLIGHT);
 }
 
-/** Reads what the paths after path i of n will want, so that it is there by then. The sum only keeps the reads from being removed. */
+/**
+ * Reads what the paths after path i of n will want, so that it is there by then. The sum only keeps the reads from
+ * being removed.
+ */
 // @ts-ignore
 @inline function touchAhead(job: usize, scratch: usize, rays: usize, i: i32, n: i32): u32 {
   const hits = scratch + SCRATCH.HITS;

@@ -1,5 +1,7 @@
-// Picks light for a shading point, and says with what density a direction would have been picked (for multiple importance sampling).
-// A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies on it.
+// Picks light for a shading point, and says with what density a direction would have been picked (for multiple
+// importance sampling).
+// A light's probability depends on the lights and the point alone, never on objects that give no light: culling relies
+// on it.
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
 import * as LIGHT from './layout/light';
@@ -10,12 +12,14 @@ import { PI } from './microfacets';
 import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
 
-// Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) | group, instance (0: none), how far its shadow rays go
+// Light sample, in a thread's scratch: direction, distance | radiance / pdf, pdf (0: no scattered ray meets it) |
+// group, instance (0: none), how far its shadow rays go
 /** Off only in a build that the benchmark of equal times makes: lights picked by power alone. */
 const BY_PLACE: bool = true;
 
 /**
- * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its irradiance; 0 only where it gives nothing), four at
+ * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its
+ * irradiance; 0 only where it gives nothing), four at
  * a time, into weights. Weighing all of 61 lights one by one took 28 % of a render; this takes a third of that.
  */
 function weighRows(q: usize, rows: i32, p: v128, n: v128, weights: usize): void {
@@ -87,7 +91,10 @@ function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
   return sum;
 }
 
-/** Place in n weights whose share of the sum holds `at`; its start goes to out. −1 where all are 0. Where rounding leaves `at` past the end, the last that matters. */
+/**
+ * Place in n weights whose share of the sum holds `at`; its start goes to out. −1 where all are 0. Where rounding
+ * leaves `at` past the end, the last that matters.
+ */
 function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
   let last: i32 = -1;
   let below: f32 = 0;
@@ -108,7 +115,10 @@ function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
   return min<f32>(max<f32>((at - below) / own, 0), <f32>0.99999994);
 }
 
-/** Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to out + 4. */
+/**
+ * Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to
+ * out + 4.
+ */
 function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
   const count = load<i32>(job, JOB.LIGHT_COUNT);
   const clusters = load<i32>(job, JOB.CLUSTERS);
@@ -194,7 +204,8 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 }
 
 /**
- * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before scattering and MIS. meets: rays that go on from here may
+ * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before
+ * scattering and MIS. meets: rays that go on from here may
  * meet suns and lamps. Returns false where nothing arrives.
  */
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
@@ -203,7 +214,8 @@ export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, 
   const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
   const found = sampleOf(job, index, p, r, meets, out);
   store<f32>(out, load<f32>(out, SAMPLE.DISTANCE), SAMPLE.REACH);
-  // nothing stands in the way of a shadowless light, so scattered rays, which see what does, cannot stand in for its samples
+  // nothing stands in the way of a shadowless light, so scattered rays, which see what does, cannot stand in for its
+  // samples
   if (load<u32>(light, LIGHT.SHADOWLESS)) {
     store<f32>(out, 0, SAMPLE.REACH);
     store<f32>(out, 0, SAMPLE.PDF);
@@ -286,7 +298,10 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   );
   return true;
 }
-/** 1 − the cosine of half the angle under which a ball is seen from a distance given squared (Shirley, Wang and Zimmerman 1996); from within it is met in half of all directions. */
+/**
+ * 1 − the cosine of half the angle under which a ball is seen from a distance given squared (Shirley, Wang and
+ * Zimmerman 1996); from within it is met in half of all directions.
+ */
 // @ts-ignore
 @inline function coneOf(d2: f32, radius: f32): f32 {
   const s = min<f32>((radius * radius) / d2, 1);
@@ -300,8 +315,10 @@ function spotShare(light: usize, w: v128): f32 {
   return f * f;
 }
 /**
- * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of normal n whose pdf is given (0: it was only sampled): the next of
- * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. Suns are discs, lamps balls of even radiance; what stands nearer than the middle of a ray's way through a ball hides it.
+ * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of
+ * normal n whose pdf is given (0: it was only sampled): the next of
+ * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. Suns
+ * are discs, lamps balls of even radiance; what stands nearer than the middle of a ray's way through a ball hides it.
  */
 export function meetLamps(
   job: usize,

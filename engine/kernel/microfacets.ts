@@ -1,4 +1,5 @@
-// GGX with separate widths along x and y of the tangent frame (z up): Smith shadowing and visible normals (Heitz, JCGT 7(4), 2018).
+// GGX with separate widths along x and y of the tangent frame (z up): Smith shadowing and visible normals (Heitz, JCGT
+// 7(4), 2018).
 import { X, Y, Z, add, cross, normalize, scale, vec } from './vec';
 
 export const PI: f32 = 3.14159265;

@@ -1,13 +1,19 @@
-// Meets rays that go much the same way, sixteen together: camera rays square by square, and shadow rays towards a sun. Same rules of ties and rounding as
+// Meets rays that go much the same way, sixteen together: camera rays square by square, and shadow rays towards a sun.
+// Same rules of ties and rounding as
 // traverse.ts, and the same test of triangles, so a ray gets the same hit from either.
 //
-// Which of a node's four boxes the packet may enter is found by one test for all its rays, by interval arithmetic. A box then waits on the stack, and only when
-// its turn comes are the sixteen rays held against it, four a vector, within what they have met by then; from there on those that enter it are the packet. Few
+// Which of a node's four boxes the packet may enter is found by one test for all its rays, by interval arithmetic. A
+// box then waits on the stack, and only when
+// its turn comes are the sixteen rays held against it, four a vector, within what they have met by then; from there on
+// those that enter it are the packet. Few
 // that are left go on alone. Bounced rays do not come here: where rays go apart at once, packets lose.
-// Ratio to packets of four whose every box is held against every ray (790,000 triangles): camera rays 1.6 to 1.7, suns 1.3 to 1.4, camera rays through instances 1.4.
+// Ratio to packets of four whose every box is held against every ray (790,000 triangles): camera rays 1.6 to 1.7, suns
+// 1.3 to 1.4, camera rays through instances 1.4.
 //
-// Memory (64-aligned): a set of rays in world space, a set in the space of the instance that they are in, then arrays of one number a ray, lanes to work in and the stack.
-// Set: groups of four rays, 144 B each (0 origin x y z | 48 direction | 96 1/direction, four lanes each), then for each axis the ranges of the packet (48 B):
+// Memory (64-aligned): a set of rays in world space, a set in the space of the instance that they are in, then arrays
+// of one number a ray, lanes to work in and the stack.
+// Set: groups of four rays, 144 B each (0 origin x y z | 48 direction | 96 1/direction, four lanes each), then for each
+// axis the ranges of the packet (48 B):
 // the origin that meets near planes first, the one that meets far planes last, and both ends of 1/direction.
 // Stack: address of a box in its node, and for nearest hits its entry distance.
 import * as HIT from './layout/hit';
@@ -57,7 +63,10 @@ const P_ALONE: usize = 20480;
   return ray + <usize>(k < n ? k : <i32>0) * RAY.BYTES;
 }
 
-/** n rays in world space, their reach and masks. A reach of −1 is beyond any box: lanes without a ray, and rays that have met something. */
+/**
+ * n rays in world space, their reach and masks. A reach of −1 is beyond any box: lanes without a ray, and rays that
+ * have met something.
+ */
 function begin(s: usize, ray: usize, n: i32): void {
   const one = f32x4.splat(1);
   for (let g: i32 = 0; g < <i32>GROUPS; g++) {
@@ -173,7 +182,10 @@ function range(q: usize, to: usize, backwards: bool): void {
   return i32x4.bitmask(v128.and(v128.and(a, b), v128.and(c, d))) == 15 ? -1 : 0;
 }
 const MIXED: u32 = 0xffffffff;
-/** Fills in the ranges of a set. Returns the offsets in a node of the planes at which its rays enter boxes, 8 bits an axis, or MIXED where they do not all go the same way along every axis. */
+/**
+ * Fills in the ranges of a set. Returns the offsets in a node of the planes at which its rays enter boxes, 8 bits an
+ * axis, or MIXED where they do not all go the same way along every axis.
+ */
 function sides(set: usize): u32 {
   const x = sign(set + 48);
   const y = sign(set + 64);
@@ -197,7 +209,10 @@ function sides(set: usize): u32 {
   const a = f32x4.sub(v128.load(p), v128.load32_splat(r, 4));
   return f32x4.pmax(f32x4.mul(a, v128.load32_splat(r, 8)), f32x4.mul(a, v128.load32_splat(r, 12)));
 }
-/** Keys (boxes.ts) of the children of node c that some ray of the packet may enter within best. Rounding keeps order, so this never misses what enters() finds. */
+/**
+ * Keys (boxes.ts) of the children of node c that some ray of the packet may enter within best. Rounding keeps order, so
+ * this never misses what enters() finds.
+ */
 // @ts-ignore
 @inline function candidates(ordered: bool, set: usize, c: usize, nx: usize, ny: usize, nz: usize, best: f32): v128 {
   const r = set + SET_RANGE;
@@ -274,7 +289,8 @@ function allowed(s: usize, i: usize): i32 {
         store<u32>(out + i * HIT.BYTES, NONE, HIT.INST);
       }
     const worldWay = sides(s);
-    // rays: those that enter what ref points to; inside: those in the instance that they are in; living: those that may still meet something
+    // rays: those that enter what ref points to; inside: those in the instance that they are in; living: those that may
+    // still meet something
     let way = worldWay;
     let set = s;
     let ref = root;

@@ -1,5 +1,7 @@
-// Light on its way through panes: sheets of clear glass without a volume, which do not bend it. A pane stands in the way of no shadow ray; what gets through here takes its
-// share. Paths that go straight on through one keep what they remember of their last scattering, so that both ways of finding a light stay weighed against each other.
+// Light on its way through panes: sheets of clear glass without a volume, which do not bend it. A pane stands in the
+// way of no shadow ray; what gets through here takes its
+// share. Paths that go straight on through one keep what they remember of their last scattering, so that both ways of
+// finding a light stay weighed against each other.
 import * as EVIDENCE from './layout/evidence';
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
@@ -19,8 +21,10 @@ import { closest } from './traverse';
 import { load3, maxOf, mul, offset, scale, store3, sub, vec } from './vec';
 
 /**
- * Weakens the light of the n shadow rays at `first` and following that reached their light by the panes between. rays and the hits of the scratch are free to use.
- * Where nothing gets through, or more than MAT.MAX_PANES stand in the way, the result names the pane as what blocked it. Returns the number of rays traced.
+ * Weakens the light of the n shadow rays at `first` and following that reached their light by the panes between. rays
+ * and the hits of the scratch are free to use.
+ * Where nothing gets through, or more than MAT.MAX_PANES stand in the way, the result names the pane as what blocked
+ * it. Returns the number of rays traced.
  */
 export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32, n: i32, evidence: usize): u32 {
   const shadows = scratch + SCRATCH.SHADOW_RAYS;

@@ -51,7 +51,10 @@ export const GLASS_I: usize = 400;
 export const CLEAR: usize = 404;
 export const MEDIUM: usize = 408;
 export const SHARP: usize = 412;
-/** What the layers above let through of the direction of arrival: to a GGX lobe below (factor), to what crosses over (share). */
+/**
+ * What the layers above let through of the direction of arrival: to a GGX lobe below (factor), to what crosses over
+ * (share).
+ */
 export const LAYERS_I: usize = 484;
 export const LAYERS_SHARE: usize = 488;
 // What evaluate() leaves: f · cos and pdf (lane 3) of the lobes spread by the cosine, and of the others

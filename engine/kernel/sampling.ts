@@ -1,4 +1,5 @@
-// Random numbers: a two-dimensional Sobol sequence, its order and its digits Owen-scrambled by a hash for every pair of dimensions.
+// Random numbers: a two-dimensional Sobol sequence, its order and its digits Owen-scrambled by a hash for every pair of
+// dimensions.
 // Source: Burley, "Practical Hash-based Owen Scrambling", JCGT 9(4), 2020; hash constants by Vegdahl.
 // A number depends on pixel seed, sample number and dimension alone: never on threads, tiles or other paths.
 /** Off only in a build that the benchmark of equal times makes: plain hashed numbers instead of the sequence. */
@@ -36,7 +37,9 @@ const LOW_DISCREPANCY: bool = true;
   return <f32>(x >> 8) * <f32>(1.0 / 16777216.0);
 }
 
-/** Sobol point of a pixel's sample in a pair of dimensions: lanes 0 and 1 in [0, 1), lane 2 a third, independent number. */
+/**
+ * Sobol point of a pixel's sample in a pair of dimensions: lanes 0 and 1 in [0, 1), lane 2 a third, independent number.
+ */
 export function random3(seed: u32, sample: u32, pair: u32): v128 {
   const h = hash(seed, pair);
   if (!LOW_DISCREPANCY)
@@ -50,7 +53,8 @@ export function random3(seed: u32, sample: u32, pair: u32): v128 {
       unit(hash(h ^ 0x68bc21eb, sample)),
     );
   const i = reverse(scrambleReversed(reverse(sample), h));
-  // second dimension: Pascal's triangle mod 2 is the five-fold Kronecker power of [1 1; 0 1], so five masked shifts apply it
+  // second dimension: Pascal's triangle mod 2 is the five-fold Kronecker power of [1 1; 0 1], so five masked shifts
+  // apply it
   let p = i;
   p ^= (p & 0xaaaaaaaa) >> 1;
   p ^= (p & 0xcccccccc) >> 2;

@@ -1,5 +1,6 @@
 // Shadow rays of a wave's bounce, with the light that they bring where nothing is in their way.
-// They stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front; all others scattered, from the back.
+// They stand at both ends of their queue: those that leave the first surface towards a sun go together, from the front;
+// all others scattered, from the back.
 import * as EVIDENCE from './layout/evidence';
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
@@ -33,7 +34,9 @@ export function beginShadows(aScratch: usize, first: bool): void {
   apart = 0;
 }
 
-/** @param L the light sample @param c the light it brings @param scatterings of that light when it arrives at the camera */
+/**
+ * @param L the light sample @param c the light it brings @param scatterings of that light when it arrives at the camera
+ */
 // @ts-ignore
 @inline export function queueShadowRay(
   L: usize,
@@ -61,7 +64,9 @@ export function beginShadows(aScratch: usize, first: bool): void {
   store<u32>(q, scatterings, SHADE.SCATTERINGS);
 }
 
-/** Traces the queued rays and adds what arrives. rays is a queue that is free to use. Returns the number of rays traced. */
+/**
+ * Traces the queued rays and adds what arrives. rays is a queue that is free to use. Returns the number of rays traced.
+ */
 export function settleShadows(job: usize, rays: usize): u32 {
   if (!(together + apart)) return 0;
   const root = load<u32>(job, JOB.ROOT);

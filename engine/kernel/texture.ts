@@ -48,7 +48,10 @@ function linear(c: f32): f32 {
     f32x4.splat(<f32>(1.0 / 255)),
   );
 }
-/** Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units of texture coordinates squared. */
+/**
+ * Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units
+ * of texture coordinates squared.
+ */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
   const flags = load<u32>(use, TEX.FLAGS);
   const wide = (flags & TEX.WIDE) != 0;
@@ -90,7 +93,10 @@ function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
   );
   return f32x4.add(f32x4.mul(top, f32x4.splat(<f32>1 - ay)), f32x4.mul(bottom, f32x4.splat(ay)));
 }
-/** RGBA of a texture use at a point of a triangle. job may be 0 where only alpha is wanted. area: square of the ray's width × texture area / world area; 0 for full detail. */
+/**
+ * RGBA of a texture use at a point of a triangle. job may be 0 where only alpha is wanted. area: square of the ray's
+ * width × texture area / world area; 0 for full detail.
+ */
 export function lookup(
   job: usize,
   use: usize,

@@ -1,14 +1,19 @@
 // Meets rays with the two-level hierarchy, several rays in flight at once.
-// What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten interleaved 1.03. Memory
-// latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Twenty in flight won 3 % over ten on a
-// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %. Nodes have a loop of their own, so that leaves and the rest, which a
+// What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten
+// interleaved 1.03. Memory
+// latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once.
+// Twenty in flight won 3 % over ten on a
+// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %. Nodes have a loop of their
+// own, so that leaves and the rest, which a
 // processor cannot foresee, do not hold it up: any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
 //
-// Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to the lower instance, then
+// Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to
+// the lower instance, then
 // the lower primitive; boxes and stacked entries at exactly the best distance are still visited; entry distances are
 // lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
 //
-// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack pointer, hit address | 128 ray address, instance address
+// Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack
+// pointer, hit address | 128 ray address, instance address
 //       144 lanes to work in (48 B) | 192 stack
 import * as BLOCK from './layout/block';
 import * as HIT from './layout/hit';
@@ -57,7 +62,10 @@ const SLOT_STACK: usize = 192;
   store<u32>(s, REF.END, SLOT_STACK);
   store<i32>(s, FIRST, SLOT_STACK + 4);
 }
-/** Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack (of entries of so many bytes) remembers to leave. Returns whether it did. */
+/**
+ * Enters instance q, unless the ray's mask says otherwise: the ray goes to object space, and the stack (of entries of
+ * so many bytes) remembers to leave. Returns whether it did.
+ */
 // @ts-ignore
 @inline function enter(s: usize, q: usize, sp: usize, entry: usize): bool {
   const ray: usize = load<u32>(s, SLOT_RAY);
@@ -89,7 +97,10 @@ const SLOT_STACK: usize = 192;
   setRay(s, v128.load(ray), v128.load(ray, RAY.DIR));
   store<u32>(s, NONE, SLOT_INST);
 }
-/** Reads what each ray in flight wants next, so that the misses overlap. The sum only keeps the reads from being removed. */
+/**
+ * Reads what each ray in flight wants next, so that the misses overlap. The sum only keeps the reads from being
+ * removed.
+ */
 // @ts-ignore
 @inline function touch(first: usize, end: usize): u32 {
   let sum: u32 = 0;
@@ -101,7 +112,8 @@ const SLOT_STACK: usize = 192;
   return sum;
 }
 /**
- * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the nearest distance known after it; h gets the hit.
+ * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the
+ * nearest distance known after it; h gets the hit.
  * lanes: 48 B to work in.
  */
 // @ts-ignore
@@ -267,7 +279,10 @@ const SLOT_STACK: usize = 192;
   return hit;
 }
 
-/** Takes every ray that wants a node one step on, and puts those that want anything else next on a list (4 B each). Returns its end. */
+/**
+ * Takes every ray that wants a node one step on, and puts those that want anything else next on a list (4 B each).
+ * Returns its end.
+ */
 function stepNearest(slots: usize, end: usize, list: usize): usize {
   for (let s = slots; s < end; s += RAY.SLOT_BYTES) {
     let ref = load<u32>(s, SLOT_REF);
@@ -407,7 +422,10 @@ export function closest(root: u32, ray: usize, hit: usize, n: i32, slots: usize,
   store<u32>(slots, sum);
 }
 
-/** Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32) per ray. Unordered: the first thing found ends a ray. */
+/**
+ * Whether anything lies in (tMin, tMax) of each of n rays: writes the number + 1 of an instance that does, or 0 (i32)
+ * per ray. Unordered: the first thing found ends a ray.
+ */
 export function occluded(root: u32, ray: usize, out: usize, n: i32, slots: usize, inFlight: i32): void {
   const rayEnd = ray + <usize>n * RAY.BYTES;
   const list = slots + <usize>inFlight * RAY.SLOT_BYTES;

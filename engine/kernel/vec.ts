@@ -69,7 +69,10 @@
 @inline export function maxOf(c: v128): f32 {
   return max<f32>(X(c), max<f32>(Y(c), Z(c)));
 }
-/** Origin moved off the surface along normal n, by an amount that fits the size of the coordinates (Wächter & Binder, Ray Tracing Gems, 2019). */
+/**
+ * Origin moved off the surface along normal n, by an amount that fits the size of the coordinates (Wächter & Binder,
+ * Ray Tracing Gems, 2019).
+ */
 // @ts-ignore
 @inline function offset1(p: f32, n: f32): f32 {
   const i = <i32>(<f32>256 * n);

@@ -1,6 +1,7 @@
 // One vertex of a path: what its ray met is shaded, light is looked for, and the path is scattered on.
 //   1 read the path   2 lamps that the ray met   3 the sky, or   4 the surface   5 fog before it   6 light samples   7 scatter   8 roulette   9 the ray that goes on
-// The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex after another.
+// The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex
+// after another.
 import * as CLEAR from './clear';
 import * as ENV from './layout/environment';
 import * as EVIDENCE from './layout/evidence';
@@ -27,10 +28,16 @@ import { queueShadowRay } from './shadows';
 import { readSurface } from './surface';
 import { Y, X, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
 
-/** Groups of dimensions used: pixel and lens; then for each bounce light, environment, direction, lobe with roulette and fog. */
+/**
+ * Groups of dimensions used: pixel and lens; then for each bounce light, environment, direction, lobe with roulette and
+ * fog.
+ */
 const DIMS_CAMERA: u32 = 2;
 const DIMS_BOUNCE: u32 = 4;
-/** Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too seldom. */
+/**
+ * Lobes narrower than this let the rays that go on meet suns and lamps, which light samples alone would find too
+ * seldom.
+ */
 const MEETS_LAMPS: f32 = 0.1;
 const NO_HIT: u32 = 0xffffffff;
 const NO_GROUP: u32 = 0xffffffff;
@@ -157,7 +164,8 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): bool {
   t = missed ? Infinity : load<f32>(hit);
   extra = random3(seed, sample, dim + 3);
   carried = through;
-  // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces behind guide the denoiser
+  // what the camera sees through fog is seen by the share that gets through, not by chance: less noise, and surfaces
+  // behind guide the denoiser
   scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
   fogged = scattered < Infinity;
   first = foggy && !bounce;
@@ -319,7 +327,8 @@ function lightBySample(which: u32): void {
 // ---- 9
 function goOn(way: i32, next: usize): void {
   const straight = way == KIND.STRAIGHT;
-  // behind a pane a path goes on as it was scattered before it; where no light was picked before (camera, clear glass) it is simply one that was transmitted
+  // behind a pane a path goes on as it was scattered before it; where no light was picked before (camera, clear glass)
+  // it is simply one that was transmitted
   const keeps = straight && pdf > 0;
   let scatteredAs = way;
   if (straight) scatteredAs = keeps ? kind : KIND.TRANSMITTED;

@@ -1,4 +1,5 @@
-// From a document and a look to what is rendered: flags, lights, materials, culling; and memory counted before it is loaded.
+// From a document and a look to what is rendered: flags, lights, materials, culling; and memory counted before it is
+// loaded.
 import { skyValue } from '@variscen/core/environment';
 import { type Change, SceneIndex, resolve } from '@variscen/core/looks';
 import {

@@ -13,7 +13,10 @@ const numbers = (seed: number) => () => {
   return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
 }; // a plain linear congruence is too even in four dimensions
 
-/** Share of light that leaves, in each channel, for light from i: the mean of weights over an even grid of random numbers. */
+/**
+ * Share of light that leaves, in each channel, for light from i: the mean of weights over an even grid of random
+ * numbers.
+ */
 function leaves(l: Lobes, n = 200): [number, number, number] {
   const sum: [number, number, number] = [0, 0, 0];
   const random = numbers(7);
@@ -50,7 +53,10 @@ const families: readonly (readonly [string, (roughness: number) => Partial<Engin
   ['half glass', (roughness) => ({ ...white, transmission: 0.5, solid: true, roughness })],
 ];
 
-/** Light that leaves a white material at several angles of arrival: all of it within 1 % and the noise of 40,000 samples; and its mean weighted by the cosine. */
+/**
+ * Light that leaves a white material at several angles of arrival: all of it within 1 % and the noise of 40,000
+ * samples; and its mean weighted by the cosine.
+ */
 function check(l: Lobes, tolerance = 0.0125): void {
   let sum = 0;
   let weights = 0;
@@ -66,7 +72,8 @@ function check(l: Lobes, tolerance = 0.0125): void {
   expect(Math.abs(sum / weights - 1)).toBeLessThan(0.01);
 }
 describe.each(families)('white %s', (name, material) => {
-  // what crosses coated glass is weakened by the lesser of what the coat lets through both ways, which may lose a little
+  // what crosses coated glass is weakened by the lesser of what the coat lets through both ways, which may lose a
+  // little
   it.each(ROUGH)('keeps its light at roughness %f, and gains none', async (roughness) =>
     check(await lobesOf(material(roughness)), name === 'coated glass' ? 0.02 : undefined),
   );
@@ -151,7 +158,8 @@ describe.each(mixtures)('%s', (name, material) => {
       const there = l.f(o).value;
       l.from(o);
       const back = l.f(i).value;
-      // iridescence weakens what is below it by what the viewing direction reflects, as its extension says; the rest is reciprocal
+      // iridescence weakens what is below it by what the viewing direction reflects, as its extension says; the rest is
+      // reciprocal
       if (name !== 'film') for (let c = 0; c < 3; c++) expect(there[c]! / o[2] / (back[c]! / i[2])).toBeCloseTo(1, 2);
     }
   });

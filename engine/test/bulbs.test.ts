@@ -1,4 +1,5 @@
-// Lamps with a radius are balls of even radiance: their irradiance is that of a point, and they look the same from everywhere.
+// Lamps with a radius are balls of even radiance: their irradiance is that of a point, and they look the same from
+// everywhere.
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineLight, type EngineMaterial } from '../host/index.ts';
 import {

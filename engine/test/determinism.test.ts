@@ -1,4 +1,5 @@
-// The law that culling, slices and several machines rest on: a sample's value depends on pixel, sample number and what its path met, on nothing else.
+// The law that culling, slices and several machines rest on: a sample's value depends on pixel, sample number and what
+// its path met, on nothing else.
 import { describe, expect, it } from 'vitest';
 import { Engine, MASK, spawnInline, type EngineScene } from '../host/index.ts';
 import { kernelModule, openNodeEngine } from '../host/node/index.ts';

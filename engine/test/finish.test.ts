@@ -1,4 +1,5 @@
-// From film to what is delivered: layers by name, shares of denoising, light groups, ink, the file that an independent reader opens.
+// From film to what is delivered: layers by name, shares of denoising, light groups, ink, the file that an independent
+// reader opens.
 import { execFile } from 'node:child_process';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';

@@ -86,7 +86,10 @@ describe('irradiance', () => {
     expect(mean(await shoot(lit(light([1, -1, 0])), spot(16)))).toBe(0);
   });
 
-  /** Irradiance below the centre of a parallel rectangle a × b at height h, per unit radiance (form factor of a differential element × π; Siegel & Howell). */
+  /**
+   * Irradiance below the centre of a parallel rectangle a × b at height h, per unit radiance (form factor of a
+   * differential element × π; Siegel & Howell).
+   */
   const rectangleIrradiance = (a: number, b: number, h: number) => {
     const X = a / 2 / h;
     const Y = b / 2 / h;
@@ -108,7 +111,8 @@ describe('irradiance', () => {
   });
 
   it('of a light without shadows goes through what stands in the way, and is the same without it, by chance or by scattering', async () => {
-    // a lid between the floor and the lamps, which only shadow rays meet; the half-smooth floor also sends rays to the lamp that see the lid
+    // a lid between the floor and the lamps, which only shadow rays meet; the half-smooth floor also sends rays to the
+    // lamp that see the lid
     const lid = { name: 'lid', mesh: 1, material: 0, matrix: translated(0, 0.7, 0), mask: MASK.ALL & ~MASK.CAMERA };
     const shiny = grey(0.5, { metallic: 1, roughness: 0.3 });
     const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1.5, 0, 1];

@@ -1,4 +1,5 @@
-// One material under the microscope: directions in, scattering out, with the kernel's own functions on the memory of a loaded engine.
+// One material under the microscope: directions in, scattering out, with the kernel's own functions on the memory of a
+// loaded engine.
 import * as K from '../kernel/layout/index.ts';
 import { Engine, type EngineMaterial, type KernelExports, instantiate } from '../host/index.ts';
 import { kernelModule } from '../host/node/index.ts';

@@ -89,7 +89,8 @@ describe('the lens', () => {
     const sharp = centre(await shoot(card(0.01, [0, 0, 0]), { ...shot, camera: lens, samples: 256 }), 100);
     const blurred = centre(await shoot(card(0.05, [0, 0, -4], 100), { ...shot, camera: lens, samples: 1024 }), 100);
     expect(sharp.spread).toBeLessThan(0.7);
-    // at twice the focus distance the cone is as wide as the lens again at 4 m: radius 0.1 × (8 − 4)/4 = 0.1 m there at 8 m, seen as 0.1/8/0.5 × 50 px; a disc's spread is half its radius
+    // at twice the focus distance the cone is as wide as the lens again at 4 m: radius 0.1 × (8 − 4)/4 = 0.1 m there at
+    // 8 m, seen as 0.1/8/0.5 × 50 px; a disc's spread is half its radius
     const radius = ((0.1 * (8 - 4)) / 4 / 8 / 0.5) * 50;
     const expected = Math.sqrt((radius / 2) ** 2 + 1 / 6 + ((0.05 / 8 / 0.5) * 50) ** 2 / 3); // with the reconstruction filter's spread and the card's own
     expect(blurred.spread / expected).toBeGreaterThan(0.93);
@@ -185,7 +186,8 @@ describe('fog', () => {
     }
   });
   it('shows the beam of a spot: single scattering along a known line', async () => {
-    // a thin fog; at distance s along the view the spot's illuminance is I/r²; radiance = ∫ σ albedo / 4π · I/r² over the beam (r = 2 all along a short way)
+    // a thin fog; at distance s along the view the spot's illuminance is I/r²; radiance = ∫ σ albedo / 4π · I/r² over
+    // the beam (r = 2 all along a short way)
     const sigma = 0.002;
     const light: EngineLight = {
       type: 'spot',
@@ -269,7 +271,8 @@ describe('lamps', () => {
     expect(mean(film) / ((3 * 0.64) / (0.64 + 2.25))).toBeCloseTo(1, 2);
   });
   it('the sun shows in clear glass and mirrors with its own radiance', async () => {
-    // an orthographic look down through a pane of thin glass, straight up into the sun by a mirror: radiance E / (π tan² of half its angle)
+    // an orthographic look down through a pane of thin glass, straight up into the sun by a mirror: radiance E / (π
+    // tan² of half its angle)
     const angle = 0.1;
     const E = 5;
     const radiance = E / (Math.PI * Math.tan(angle / 2) ** 2);
@@ -296,7 +299,8 @@ describe('lamps', () => {
       ],
       lights: [{ type: 'sun', direction: [0, -1, 0], illuminanceLux: [E, E, E], angularDiameterRad: angle }],
     });
-    // 0.04 from the pane's top; through it twice 0.96², and what goes to and fro between pane and mirror: 0.04 + 0.96² / (1 − 0.04)
+    // 0.04 from the pane's top; through it twice 0.96², and what goes to and fro between pane and mirror: 0.04 + 0.96²
+    // / (1 − 0.04)
     expect(
       mean(
         await shoot(pane, {

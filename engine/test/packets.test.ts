@@ -1,4 +1,5 @@
-// Rays that go together meet what each of them would meet alone, to the bit, however they are bundled; and no tree hides what a ray meets.
+// Rays that go together meet what each of them would meet alone, to the bit, however they are bundled; and no tree
+// hides what a ray meets.
 import { beforeAll, describe, expect, it } from 'vitest';
 import fc from 'fast-check';
 import * as K from '../kernel/layout/index.ts';

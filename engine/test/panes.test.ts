@@ -1,4 +1,5 @@
-// Panes: thin clear glass, which light goes straight through. Held against Fresnel's equations, against nothing being there, and against glass just rough enough to be met by scattered paths alone.
+// Panes: thin clear glass, which light goes straight through. Held against Fresnel's equations, against nothing being
+// there, and against glass just rough enough to be met by scattered paths alone.
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineLight, type EngineMaterial, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';

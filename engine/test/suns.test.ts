@@ -1,4 +1,5 @@
-// Shadow rays towards suns go another way through the kernel than all others (four together, from the front of their queue): the picture must not show it.
+// Shadow rays towards suns go another way through the kernel than all others (four together, from the front of their
+// queue): the picture must not show it.
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineLight, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';

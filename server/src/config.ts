@@ -19,7 +19,10 @@ export const homeFolder = (): string =>
 export const assetsFolder = (home: string): string => join(home, 'assets');
 export const outputFolder = (home: string): string => join(home, 'output');
 
-/** What one trace may take, with what its node keeps for later ones: VARISCEN_MEMORY_MB, or three quarters of the machine's memory. */
+/**
+ * What one trace may take, with what its node keeps for later ones: VARISCEN_MEMORY_MB, or three quarters of the
+ * machine's memory.
+ */
 export function memoryBudgetBytes(): number {
   const given = process.env['VARISCEN_MEMORY_MB'];
   if (!given) return Math.floor(totalmem() * 0.75);

@@ -92,7 +92,11 @@ export async function startFixture(): Promise<Fixture> {
   return fixture;
 }
 
-/** A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile. Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. */
+/**
+ * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
+ * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
+ * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume.
+ */
 export async function smallScene({
   moving = false,
   relief = false,

@@ -1,4 +1,5 @@
-// Edits of every kind at random: taken back one by one they give the old rows, done again the new ones, wherever one stops on the way.
+// Edits of every kind at random: taken back one by one they give the old rows, done again the new ones, wherever one
+// stops on the way.
 import type { Project } from '@variscen/contract';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
@@ -19,7 +20,10 @@ const made = async (): Promise<Omit<Project, 'history'>> => {
   return rest;
 };
 
-/** One edit; `n` chooses what it is about. Some may be refused (nothing to delete, a name that is taken): then nothing changes. */
+/**
+ * One edit; `n` chooses what it is about. Some may be refused (nothing to delete, a name that is taken): then nothing
+ * changes.
+ */
 type Edit = (n: number) => Promise<{ status: number }>;
 const pickOf = <T>(list: readonly T[], n: number): T | undefined => (list.length ? list[n % list.length] : undefined);
 const NOTHING = Promise.resolve({ status: 409 });

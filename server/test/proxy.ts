@@ -1,4 +1,5 @@
-// Stands between a node and the server, as a network that fails does: cuts connections in mid-request, loses answers, holds requests back.
+// Stands between a node and the server, as a network that fails does: cuts connections in mid-request, loses answers,
+// holds requests back.
 import { type IncomingMessage, type Server, type ServerResponse, createServer, request } from 'node:http';
 import type { AddressInfo } from 'node:net';
 

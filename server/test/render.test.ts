@@ -1,4 +1,5 @@
-// From a batch to files: leases, lost nodes, cancelling, and pictures by the real engine, checked by an independent reader.
+// From a batch to files: leases, lost nodes, cancelling, and pictures by the real engine, checked by an independent
+// reader.
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { readFile, readdir } from 'node:fs/promises';

@@ -1,4 +1,5 @@
-// Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there is.
+// Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there
+// is.
 import { BOARD_ROUTES } from './board.ts';
 import { CAMERAS_ROUTES } from './cameras.ts';
 import { EVENTS_ROUTES } from './events.ts';

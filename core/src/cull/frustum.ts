@@ -1,4 +1,5 @@
-// Which objects lie wholly outside a camera's frame, widened by a margin. Decided from boxes alone: such an object cannot be seen directly, but its
+// Which objects lie wholly outside a camera's frame, widened by a margin. Decided from boxes alone: such an object
+// cannot be seen directly, but its
 // shadow, its reflection and its bounced light go with it; the verdict says so. Whatever gives light stays.
 import {
   type CameraSettings,
@@ -30,7 +31,10 @@ interface Plane {
   readonly d: number;
 }
 
-/** The four sides of the frame widened by marginPct per cent of its size on each side, and the plane behind the camera. World space. */
+/**
+ * The four sides of the frame widened by marginPct per cent of its size on each side, and the plane behind the camera.
+ * World space.
+ */
 export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   const axis = (k: number): Rgb => {
     const v: Rgb = [c.matrix[k * 4]!, c.matrix[k * 4 + 1]!, c.matrix[k * 4 + 2]!];
@@ -70,7 +74,8 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
       plane(mix(up, -1, up, 0), top),
       behind,
     ];
-  // a point at depth z is inside where low·z ≤ side ≤ high·z; the lens, and what it blurs beyond the focus, widens each side
+  // a point at depth z is inside where low·z ≤ side ≤ high·z; the lens, and what it blurs beyond the focus, widens each
+  // side
   const side = (a: Rgb, low: number, high: number) => {
     const l = Math.hypot(1, low);
     const h = Math.hypot(1, high);

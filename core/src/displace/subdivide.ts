@@ -1,4 +1,5 @@
-// Splits a mesh's edges until none looks longer than wanted. Whether an edge is split follows from its two ends alone, so neighbours agree and no cracks open.
+// Splits a mesh's edges until none looks longer than wanted. Whether an edge is split follows from its two ends alone,
+// so neighbours agree and no cracks open.
 import { type Matrix, transformPoint } from '../scene/index.ts';
 
 export interface SubdivideOptions {
@@ -13,7 +14,10 @@ export interface SubdivideOptions {
   readonly farM: number;
   readonly maxTriangles: number;
 }
-/** What an edge is cut from: vertex numbers of its ends. Vertices from `from` on are middles of parents[2 (v − from)], parents[2 (v − from) + 1]. */
+/**
+ * What an edge is cut from: vertex numbers of its ends. Vertices from `from` on are middles of parents[2 (v − from)],
+ * parents[2 (v − from) + 1].
+ */
 export interface Subdivided {
   readonly indices: Uint32Array;
   readonly positions: Float32Array;

@@ -1,4 +1,5 @@
-// A backdrop sweep: a floor that bends up into a wall. One shape for all sizes; a look places and stretches it, so that what it takes in memory is known beforehand.
+// A backdrop sweep: a floor that bends up into a wall. One shape for all sizes; a look places and stretches it, so that
+// what it takes in memory is known beforehand.
 
 /** Of the depth and the height. */
 const BEND = 0.25;
@@ -31,7 +32,10 @@ export function backdropShape(): {
   return { positions, normals, indices };
 }
 
-/** A picture under what was rendered: seen where nothing is, by the share that is not covered. Fills the frame, whatever its own shape. film: r, g, b, coverage of a part of the frame. */
+/**
+ * A picture under what was rendered: seen where nothing is, by the share that is not covered. Fills the frame, whatever
+ * its own shape. film: r, g, b, coverage of a part of the frame.
+ */
 export function underlaid(
   film: Float32Array,
   part: { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number },

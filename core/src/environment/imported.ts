@@ -1,4 +1,5 @@
-// Environment maps that were brought in. A look refers to one by a value that says all that is needed to plan with it: its content hash, its size and its name.
+// Environment maps that were brought in. A look refers to one by a value that says all that is needed to plan with it:
+// its content hash, its size and its name.
 import type { EnvironmentMap } from './environmentMap.ts';
 
 export interface ImportedSky {
@@ -44,7 +45,10 @@ export function saturated(m: EnvironmentMap, saturation: number): EnvironmentMap
   return { ...m, data };
 }
 
-/** A smaller map with the same light: each texel is the mean of those it covers, by their share. No change where it is not larger. */
+/**
+ * A smaller map with the same light: each texel is the mean of those it covers, by their share. No change where it is
+ * not larger.
+ */
 export function smallerMap(m: EnvironmentMap, maxHeight: number): EnvironmentMap {
   if (m.height <= maxHeight) return m;
   const height = maxHeight;

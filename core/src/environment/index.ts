@@ -1,5 +1,6 @@
 // Skies made by the application itself, so that any scene can be lit without a download.
-// Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow towards +X.
+// Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow
+// towards +X.
 import type { EnvironmentMap } from './environmentMap.ts';
 
 export * from './environmentMap.ts';

@@ -1,5 +1,6 @@
 // From linear light to what a screen shows. Input: scene-linear Rec.709; output: sRGB codes.
-// Order: exposure, white balance, ASC CDL (slope, offset, power; on linear light), contrast about middle grey (0.18), saturation about Rec.709 luminance (which is the
+// Order: exposure, white balance, ASC CDL (slope, offset, power; on linear light), contrast about middle grey (0.18),
+// saturation about Rec.709 luminance (which is the
 // CDL's), highlight rolloff, sRGB transfer (IEC 61966-2-1), and on the codes the LUT by its strength.
 import { type ImportedLut, type Lut, lookUp } from './lut.ts';
 import { whiteBalance } from './whitePoint.ts';
@@ -41,14 +42,18 @@ const MIDDLE_GREY = 0.18;
 export const encodeSrgb = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
 
 /**
- * Highlights above the knee 1 − rolloff·0.7 approach 1 exponentially instead of being cut. Continuous in value and slope at the knee; identity below.
+ * Highlights above the knee 1 − rolloff·0.7 approach 1 exponentially instead of being cut. Continuous in value and
+ * slope at the knee; identity below.
  */
 export function rollOff(x: number, rolloff: number): number {
   const knee = 1 - 0.7 * rolloff;
   return x <= knee ? x : knee + (1 - knee) * (1 - Math.exp(-(x - knee) / (1 - knee || 1e-6)));
 }
 
-/** A grade made ready: linear RGB at `from` of a film becomes codes 0 … 1 in out[0 … 2]. @throws RangeError where the grade names a LUT that is not given */
+/**
+ * A grade made ready: linear RGB at `from` of a film becomes codes 0 … 1 in out[0 … 2]. @throws RangeError where the
+ * grade names a LUT that is not given
+ */
 export function gradingOf(
   g: Grade,
   lut?: Lut,

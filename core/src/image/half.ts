@@ -1,4 +1,5 @@
-// IEEE 754 half precision, round to nearest even. Values beyond 65504 become 65504, so that no reader meets an infinity; NaN becomes 0.
+// IEEE 754 half precision, round to nearest even. Values beyond 65504 become 65504, so that no reader meets an
+// infinity; NaN becomes 0.
 const asFloat = new Float32Array(1);
 const asBits = new Uint32Array(asFloat.buffer);
 

@@ -30,7 +30,10 @@ describe('half floats', () => {
 });
 
 describe('OpenEXR', () => {
-  /** Undoes the file far enough to read its first block back; an independent reader checks whole files in the integration tests. */
+  /**
+   * Undoes the file far enough to read its first block back; an independent reader checks whole files in the
+   * integration tests.
+   */
   it('holds the values that were given', () => {
     const width = 5;
     const height = 3;

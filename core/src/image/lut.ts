@@ -1,4 +1,5 @@
-// Three-dimensional look-up tables that were brought in. A grade refers to one by a value that names its content, size and file.
+// Three-dimensional look-up tables that were brought in. A grade refers to one by a value that names its content, size
+// and file.
 
 export interface ImportedLut {
   readonly hash: string;
@@ -25,7 +26,10 @@ export function unpackLut(bytes: Uint8Array, { size, name }: ImportedLut): Lut {
   return { size, data: new Float32Array(bytes.slice().buffer) };
 }
 
-/** Tetrahedral interpolation: the cell's six tetrahedra share its grey diagonal, so that greys stay grey where the table's are. out: RGB from at on. */
+/**
+ * Tetrahedral interpolation: the cell's six tetrahedra share its grey diagonal, so that greys stay grey where the
+ * table's are. out: RGB from at on.
+ */
 export function lookUp(
   { size, data }: Lut,
   r: number,

@@ -1,5 +1,6 @@
 // Colours of glowing bodies, and pictures seen as if such a light were white.
-// Planckian locus: Kim et al., US 7,024,034 (2006): cubic in 1/T, 1667–25,000 K. Chromatic adaptation: Bradford (ICC.1:2010, annex E). Primaries: Rec. ITU-R BT.709.
+// Planckian locus: Kim et al., US 7,024,034 (2006): cubic in 1/T, 1667–25,000 K. Chromatic adaptation: Bradford
+// (ICC.1:2010, annex E). Primaries: Rec. ITU-R BT.709.
 type Triple = readonly [number, number, number];
 type Rows = readonly [Triple, Triple, Triple];
 
@@ -69,7 +70,10 @@ function whiteXyz(kelvin: number, tint: number): Triple {
   return [x / y, 1, (1 - x - y) / y];
 }
 
-/** What a light's colour is multiplied by at a temperature: luminance 1, white at 6500 K. Nothing negative: what lies outside the primaries is cut. */
+/**
+ * What a light's colour is multiplied by at a temperature: luminance 1, white at 6500 K. Nothing negative: what lies
+ * outside the primaries is cut.
+ */
 export function kelvinColor(kelvin: number): Triple {
   if (kelvin === NEUTRAL_KELVIN) return [1, 1, 1];
   const white = apply(RGB_OF_XYZ, whiteXyz(NEUTRAL_KELVIN, 0));
@@ -79,7 +83,9 @@ export function kelvinColor(kelvin: number): Triple {
   return [c[0] / y, c[1] / y, c[2] / y];
 }
 
-/** Rows of the matrix on linear RGB under which light of that temperature is white. Undefined where it changes nothing. */
+/**
+ * Rows of the matrix on linear RGB under which light of that temperature is white. Undefined where it changes nothing.
+ */
 export function whiteBalance(kelvin: number, tint: number): Rows | undefined {
   if (kelvin === NEUTRAL_KELVIN && tint === 0) return undefined;
   const from = apply(BRADFORD, whiteXyz(kelvin, tint));

@@ -80,8 +80,10 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
 }
 
 /**
- * Whether all that an OpenEXR file's header and offset table speak of is in the file: the reader trusts both, and does not come back from a torn one.
- * "OpenEXR File Layout": magic, version, attributes as name\0 type\0 size value, an empty name, then offsets of chunks; 0 where a chunk was never written.
+ * Whether all that an OpenEXR file's header and offset table speak of is in the file: the reader trusts both, and does
+ * not come back from a torn one.
+ * "OpenEXR File Layout": magic, version, attributes as name\0 type\0 size value, an empty name, then offsets of chunks;
+ * 0 where a chunk was never written.
  */
 function exrIsWhole(bytes: Uint8Array): boolean {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

@@ -6,7 +6,9 @@ import { ImportError } from '../scene/index.ts';
 
 const MOST_SIDE = 129;
 
-/** Checked line by line before the reader gets it, which takes whatever numbers come. @throws ImportError with the line */
+/**
+ * Checked line by line before the reader gets it, which takes whatever numbers come. @throws ImportError with the line
+ */
 export function importLut(text: string, fileName: string): Lut {
   const failed = (why: string) => new ImportError('UNREADABLE', `“${fileName}” ${why}`);
   let size = 0;

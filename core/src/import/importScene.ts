@@ -1,4 +1,5 @@
-// A scene file into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not understood is reported by name,
+// A scene file into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not
+// understood is reported by name,
 // never dropped silently; what cannot be opened at all is an ImportError that says why.
 import {
   type Accessor,
@@ -87,7 +88,10 @@ export interface ImportOptions {
   readonly accelerationBytes: (name: string, geometry: Geometry) => Promise<number>;
   /** Metres per unit of the file. */
   readonly metresPerUnit?: number;
-  /** Takes what the document refers to as it is made, so that not all of it is held at once; without, it is in the result. */
+  /**
+   * Takes what the document refers to as it is made, so that not all of it is held at once; without, it is in the
+   * result.
+   */
   readonly keep?: (hash: string, bytes: Uint8Array) => void | Promise<void>;
   readonly onProgress?: (fraction: number) => void;
   readonly signal?: AbortSignal | undefined;
@@ -585,7 +589,8 @@ class Importer {
         metallic: m?.getMetallicFactor() ?? 0,
         roughness: m?.getRoughnessFactor() ?? 0.8,
         transmission: transmission?.getTransmissionFactor() ?? 0,
-        // KHR_materials_ior: 0 stands for a surface that reflects everything at grazing angles and nothing through Fresnel's equations
+        // KHR_materials_ior: 0 stands for a surface that reflects everything at grazing angles and nothing through
+        // Fresnel's equations
         ior: ior >= 1 ? ior : 1e4,
         specular: specular?.getSpecularFactor() ?? 1,
         emissionColor: [emissive[0]!, emissive[1]!, emissive[2]!],

@@ -1,4 +1,5 @@
-// From the bytes of a .glb, .gltf, .obj or a .zip of them to a scene's text and its resources, with everything unsafe refused by name before any of it is used.
+// From the bytes of a .glb, .gltf, .obj or a .zip of them to a scene's text and its resources, with everything unsafe
+// refused by name before any of it is used.
 import { unzipSync } from 'fflate';
 import { ImportError, type ImportFault } from '../scene/index.ts';
 

@@ -1,5 +1,7 @@
-// Hashes of many cells at once, and again after an edit: what did not change is not looked at again. Equal to cellHash and traceHash of the cells' inputs (held by a
-// property test); a change is digested once, however many cells it is in. Sources are taken to be immutable: what is another object has changed.
+// Hashes of many cells at once, and again after an edit: what did not change is not looked at again. Equal to cellHash
+// and traceHash of the cells' inputs (held by a
+// property test); a change is digested once, however many cells it is in. Sources are taken to be immutable: what is
+// another object has changed.
 import type { CameraSettings } from '../scene/index.ts';
 import { type Digest, DigestSum, canonical, digestOf, isGrade, stateHash } from './fingerprint.ts';
 import { type LookSources, layersOf } from './layers.ts';
@@ -18,7 +20,10 @@ export interface CellHash {
   readonly trace: string;
 }
 
-/** A change as it counts: where, with what, and whether it is as the scene has it. null: it holds for nothing in this scene. */
+/**
+ * A change as it counts: where, with what, and whether it is as the scene has it. null: it holds for nothing in this
+ * scene.
+ */
 interface Entry {
   /** Number of the target and property. */
   readonly place: number;
@@ -76,7 +81,10 @@ export class CellHashes {
     };
   }
 
-  /** Sums of what all cameras without patches have in common in a variant, or of one that has some; made anew where one of the layers is another. */
+  /**
+   * Sums of what all cameras without patches have in common in a variant, or of one that has some; made anew where one
+   * of the layers is another.
+   */
   private known(key: string, layers: readonly Layer[]): Sums {
     const before = this.sums.get(key);
     if (before && before.layers.length === layers.length && before.layers.every((c, i) => c === layers[i]!.changes))

@@ -16,7 +16,10 @@ export interface Compared {
   readonly same: boolean;
 }
 
-/** Every value that either sets, by subject; where one leaves it, its text says what the scene has. A value that equals the scene's own counts as set. */
+/**
+ * Every value that either sets, by subject; where one leaves it, its text says what the scene has. A value that equals
+ * the scene's own counts as set.
+ */
 export function compareChanges(scene: SceneIndex | undefined, a: readonly Change[], b: readonly Change[]): Compared[] {
   const left = new Map(a.map((c) => [keyOf(c.target, c.property), c]));
   const right = new Map(b.map((c) => [keyOf(c.target, c.property), c]));

@@ -138,7 +138,8 @@ describe('copies', () => {
     expect(['', '#2', '#3'].map((k) => wears(`Tray/Cup${k}`))).toEqual(['Celadon', 'Celadon', 'Clay']);
     expect([wears('Tray'), setOnObjects(s, 'object.shown')('Tray/Cup#2')]).toEqual([undefined, undefined]);
     expect(placed(...grid(change('Tray/Cup#2', 'offset', [0, 1, 0]))).get('Tray/Cup#2')).toEqual([11, 1, 0]);
-    // a copy that wears what the scene's original wears is not “as the scene has it” where the original wears something else
+    // a copy that wears what the scene's original wears is not “as the scene has it” where the original wears something
+    // else
     const hash = (...c: Change[]) =>
       cellHash(inputsOf('s', {} as never, state(...grid(change('Tray/Cup', 'material', 'Celadon'), ...c))));
     expect(hash(change('Tray/Cup#3', 'material', 'Clay'))).not.toBe(hash());

@@ -1,4 +1,5 @@
-// Copies that a look makes of things: rows, grids and rings. A copy is a node with its own matrix and the same meshes, so that it costs one transform; it is as its
+// Copies that a look makes of things: rows, grids and rings. A copy is a node with its own matrix and the same meshes,
+// so that it costs one transform; it is as its
 // original in everything but its place, until a look says otherwise of the copy itself.
 import {
   IDENTITY,
@@ -66,7 +67,10 @@ export function copyPlaces(
   return out;
 }
 
-/** The document with its copies. Things in things that are both copied: the inner ones first, and the outer take them along. */
+/**
+ * The document with its copies. Things in things that are both copied: the inner ones first, and the outer take them
+ * along.
+ */
 export function withCopies(document: SceneDocument, state: ResolvedState): SceneDocument {
   const originals = [...state.values.values()]
     .flatMap((v) => {

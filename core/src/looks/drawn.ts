@@ -5,7 +5,8 @@ import { type ResolvedState, setOnObjects } from './resolve.ts';
 const asDrawn = (v: unknown): DrawnLook | undefined => (v === 'own' || v === 'clay' || v === 'ink' ? v : undefined);
 
 /**
- * How each node is drawn, in their order (those of the scene, or with the copies that a look makes): the nearest of itself, its groups and the whole scene that says
+ * How each node is drawn, in their order (those of the scene, or with the copies that a look makes): the nearest of
+ * itself, its groups and the whole scene that says
  * something decides.
  */
 export function drawnLooks(

@@ -1,4 +1,5 @@
-// Images that were brought in for a look. A value says all that is needed to plan with one: its content, size, kind and name.
+// Images that were brought in for a look. A value says all that is needed to plan with one: its content, size, kind and
+// name.
 import type { SceneTexture } from '../scene/index.ts';
 
 /** “image:HASH:512x512:image/png:bark.png” */

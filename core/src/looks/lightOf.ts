@@ -14,7 +14,10 @@ export interface LightNow {
   readonly group: string;
 }
 
-/** The light of a node that stands as `world` says, moved and turned in the world's axes about its own place; undefined where it gives no light. */
+/**
+ * The light of a node that stands as `world` says, moved and turned in the world's axes about its own place; undefined
+ * where it gives no light.
+ */
 export function lightOf(
   document: SceneDocument,
   state: ResolvedState,
@@ -79,7 +82,10 @@ export function lightOf(
   };
 }
 
-/** Where a light stands in a look whose node stands as `world` says: turned about its own place, then moved, in the world's axes. The same matrix where neither is set. */
+/**
+ * Where a light stands in a look whose node stands as `world` says: turned about its own place, then moved, in the
+ * world's axes. The same matrix where neither is set.
+ */
 export function lightPlace(state: ResolvedState, path: string, world: Matrix): Matrix {
   const offset = state.get(lightTarget(path), 'light.offset');
   const turn = state.get(lightTarget(path), 'light.turn');

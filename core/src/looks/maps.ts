@@ -13,7 +13,10 @@ const PROPERTY_OF_SLOT: ReadonlyMap<string, string> = new Map(
 );
 type Get = (property: string) => Value | undefined;
 
-/** The maps of a material by slot. A map that a look puts where the scene has none lies as the material's base map does or, without one, once over the first coordinates. */
+/**
+ * The maps of a material by slot. A map that a look puts where the scene has none lies as the material's base map does
+ * or, without one, once over the first coordinates.
+ */
 export function mapsOf(state: ResolvedState, material: string): Partial<Record<TextureSlot, LaidMap>> {
   const m = state.scene.material(material)!;
   const get: Get = (p) => state.get(materialTarget(material), p);

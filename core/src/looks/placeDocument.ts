@@ -15,7 +15,10 @@ import { type Placement, middles, placedAbout, placementOf } from './placement.t
 import type { ResolvedState } from './resolve.ts';
 
 const AXIS: Readonly<Record<string, number>> = { x: 0, y: 1, z: 2 };
-/** How far each node goes because a group that it is in comes apart; in the world's axes, metres. By the places that the document has. */
+/**
+ * How far each node goes because a group that it is in comes apart; in the world's axes, metres. By the places that the
+ * document has.
+ */
 function exploded(document: SceneDocument, state: ResolvedState, middle: (node: number) => Rgb): Map<number, Rgb> {
   const out = new Map<number, Rgb>();
   const groups = new Map<number, { by: number; way: string; each: boolean }>();
@@ -53,7 +56,10 @@ function exploded(document: SceneDocument, state: ResolvedState, middle: (node: 
   return out;
 }
 
-/** The scene as a look places it, with the copies that it makes after all others. The document itself where the look moves and copies nothing; nodes that it leaves keep their matrices to the bit. */
+/**
+ * The scene as a look places it, with the copies that it makes after all others. The document itself where the look
+ * moves and copies nothing; nodes that it leaves keep their matrices to the bit.
+ */
 export function placeDocument(document: SceneDocument, state: ResolvedState): SceneDocument {
   const named = new Set<number>();
   for (const v of state.values.values())
@@ -97,7 +103,8 @@ function placeNodes(
       now.push(n.parent < 0 ? n.matrix : multiply(parent, n.matrix));
       return;
     }
-    // where it would be with its parents moved, and its middle then; a parent that is scaled to nothing takes what is in it along
+    // where it would be with its parents moved, and its middle then; a parent that is scaled to nothing takes what is
+    // in it along
     const there = n.parent < 0 ? n.matrix : multiply(parent, n.matrix);
     const before = inverted(world[i]!);
     const c = before

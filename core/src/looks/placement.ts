@@ -1,4 +1,5 @@
-// Where a look puts things: moved, turned and scaled against where the scene has them, in the world's axes, about the middle of what is moved. Against, not to: so a
+// Where a look puts things: moved, turned and scaled against where the scene has them, in the world's axes, about the
+// middle of what is moved. Against, not to: so a
 // look still fits when a newer file of the scene puts the thing elsewhere.
 import {
   type Matrix,
@@ -60,7 +61,10 @@ export function turnedScaled({ turn, scale }: Pick<Placement, 'turn' | 'scale'>)
   ];
 }
 
-/** For each node the middle of the box around it and all that is in it, in the world as the document has it; its own place where nothing in it has a shape. */
+/**
+ * For each node the middle of the box around it and all that is in it, in the world as the document has it; its own
+ * place where nothing in it has a shape.
+ */
 export function middles(document: SceneDocument, world: readonly Matrix[]): (node: number) => Rgb {
   const count = document.nodes.length;
   const lo = new Float64Array(count * 3).fill(Infinity);

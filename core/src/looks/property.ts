@@ -45,7 +45,9 @@ export type Property =
   | (Common<string> & {
       readonly type: 'choice';
       readonly choices: (scene: SceneIndex) => readonly { readonly value: string; readonly label: string }[];
-      /** What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content. */
+      /**
+       * What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content.
+       */
       readonly brings?: 'environment' | 'image' | 'lut';
     });
 
@@ -58,7 +60,9 @@ export class SceneIndex {
     this.materials = new Map(document.materials.map((m, i) => [m.name, i]));
   }
   private repeated: ReadonlySet<string> | undefined;
-  /** As a person would call it: the last part of its path, after its group's where several things are called the same. */
+  /**
+   * As a person would call it: the last part of its path, after its group's where several things are called the same.
+   */
   label(target: string): string {
     const t = parseTarget(target);
     const own = targetLabel(target);

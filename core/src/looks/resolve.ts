@@ -1,5 +1,7 @@
-// base → options → patches. Pure: the same layers always give the same state, with the layer that each value comes from.
-// Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is neutral; within a facet the
+// base → options → patches. Pure: the same layers always give the same state, with the layer that each value comes
+// from.
+// Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is
+// neutral; within a facet the
 // later option wins; every value's provenance is the last layer that sets it.
 import { parseSky } from '../environment/index.ts';
 import { parseLut } from '../image/index.ts';
@@ -68,8 +70,10 @@ export function valueWithout(state: ResolvedState, v: ResolvedValue): Value | un
 }
 
 /**
- * For going over all objects of a scene: what the look sets of one property of an object, by its path; undefined where it sets nothing, so that the scene's own holds.
- * Copies are as their originals, as in get(). Asking get() for four properties of 13,440 objects took 33 to 50 ms; this takes 1 to 6.
+ * For going over all objects of a scene: what the look sets of one property of an object, by its path; undefined where
+ * it sets nothing, so that the scene's own holds.
+ * Copies are as their originals, as in get(). Asking get() for four properties of 13,440 objects took 33 to 50 ms; this
+ * takes 1 to 6.
  */
 export function setOnObjects(state: ResolvedState, property: string): (path: string) => Value | undefined {
   const own = new Map<string, Value>();
@@ -87,8 +91,10 @@ function withLayer(layers: readonly Layer[], layer: Layer): readonly Layer[] {
 }
 
 /**
- * Layers in order of force: base edits, options, camera patch, cell patch, pending edits. Changes of an option outside its facet, of unknown properties and of
- * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the scene has them again.
+ * Layers in order of force: base edits, options, camera patch, cell patch, pending edits. Changes of an option outside
+ * its facet, of unknown properties and of
+ * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the
+ * scene has them again.
  */
 export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedState {
   const values = new Map<string, ResolvedValue>();

@@ -1,4 +1,5 @@
-// What a change is about: “object:Stall/Counter/Kettle”, “light:Lanterns/Lantern 4”, “material:Copper”, “environment”, “grade” or “scene”, all objects together.
+// What a change is about: “object:Stall/Counter/Kettle”, “light:Lanterns/Lantern 4”, “material:Copper”, “environment”,
+// “grade” or “scene”, all objects together.
 export type TargetKind = 'object' | 'light' | 'material' | SingleKind;
 /** Kinds of which a scene has one, without a name. */
 export type SingleKind = 'environment' | 'grade' | 'scene';

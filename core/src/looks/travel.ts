@@ -1,4 +1,5 @@
-// Options on their way to another project: as a file of our own, and matched onto a scene whose things may be called otherwise.
+// Options on their way to another project: as a file of our own, and matched onto a scene whose things may be called
+// otherwise.
 import { parseSky } from '../environment/index.ts';
 import { parseLut } from '../image/index.ts';
 import type { Facet } from './facets.ts';
@@ -21,7 +22,9 @@ export interface LooksFile {
   /** Where they come from, for a person to read. */
   readonly from: string;
   readonly options: readonly TravellingOption[];
-  /** What each object wore where the options come from, by its target: it is found by that where its name is not there. */
+  /**
+   * What each object wore where the options come from, by its target: it is found by that where its name is not there.
+   */
   readonly wears: Readonly<Record<string, string>>;
 }
 
@@ -52,7 +55,10 @@ export function packLooks(
   };
 }
 
-/** path: the same path or name of material. name: the only one called so. material: the only one that wears the same. single: the environment or the grade. */
+/**
+ * path: the same path or name of material. name: the only one called so. material: the only one that wears the same.
+ * single: the environment or the grade.
+ */
 export type FoundHow = 'path' | 'name' | 'material' | 'hand' | 'single';
 export interface FoundThing {
   readonly target: string;
@@ -177,7 +183,8 @@ function closest(candidates: readonly string[], path: string): string | undefine
 }
 
 /**
- * The options as they are for the scene that they were matched onto. What has no match is left out, or goes along as it is and waits for its thing. Values that name a
+ * The options as they are for the scene that they were matched onto. What has no match is left out, or goes along as it
+ * is and waits for its thing. Values that name a
  * material are matched like the materials themselves.
  */
 export function bringLooks(

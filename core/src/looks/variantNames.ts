@@ -1,4 +1,5 @@
-// What a variant is called that nobody named by hand: made of its options' names by the project's template, so that renaming an option renames it.
+// What a variant is called that nobody named by hand: made of its options' names by the project's template, so that
+// renaming an option renames it.
 import { FACETS, FACET_NAMES, type Facet } from './facets.ts';
 
 export const VARIANT_TOKENS = ['options', ...FACETS] as const;
@@ -20,7 +21,8 @@ export function faultOfVariantTemplate(template: string): string | undefined {
 }
 
 /**
- * {options}: the names of all options in the order of the facets; {lighting} and so on: of that facet alone. A token of nothing goes, with the words between it and
+ * {options}: the names of all options in the order of the facets; {lighting} and so on: of that facet alone. A token of
+ * nothing goes, with the words between it and
  * the token before. A variant of no options is “Base”. At most 120 characters.
  */
 export function variantName(
@@ -53,7 +55,10 @@ export function variantName(
   return any ? (out + between).trim().slice(0, LONGEST).trim() : 'Base';
 }
 
-/** Where a facet offers no option, its base; null among a facet's choices is the base too. In the order of choice, the last facet turning fastest. */
+/**
+ * Where a facet offers no option, its base; null among a facet's choices is the base too. In the order of choice, the
+ * last facet turning fastest.
+ */
 export function combinations(choices: Partial<Readonly<Record<Facet, readonly (string | null)[]>>>): string[][] {
   let all: string[][] = [[]];
   for (const facet of FACETS) {

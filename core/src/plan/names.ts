@@ -94,7 +94,10 @@ export interface NameClash {
   readonly suggestion: string;
 }
 
-/** Paths that more than one owner would write, and those that exist already. Compared without regard to case, as some file systems do. */
+/**
+ * Paths that more than one owner would write, and those that exist already. Compared without regard to case, as some
+ * file systems do.
+ */
 export function findClashes(
   files: readonly { readonly path: string; readonly owner: string }[],
   exists: (path: string) => boolean,

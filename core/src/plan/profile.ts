@@ -16,7 +16,10 @@ export interface Profile {
   readonly denoise: number;
   /** Textures are kept with at most so many texels a side; null: as they are. */
   readonly textureCapPx: number | null;
-  /** Displaced surfaces are split until their edges are this long in the picture, nearer than farM, with no more than so many triangles a mesh. */
+  /**
+   * Displaced surfaces are split until their edges are this long in the picture, nearer than farM, with no more than so
+   * many triangles a mesh.
+   */
   readonly displacement: { readonly edgePx: number; readonly farM: number; readonly maxTriangles: number };
   /** Written into the OpenEXR beside the picture. */
   readonly aovs: readonly Aov[];

@@ -1,4 +1,5 @@
-// A camera's pose in numbers that a person sets: height, pan, tilt, roll; and lenses by angle. World: metres, Y up; the camera looks along its −Z.
+// A camera's pose in numbers that a person sets: height, pan, tilt, roll; and lenses by angle. World: metres, Y up; the
+// camera looks along its −Z.
 import type { CameraSettings } from './cameraShape.ts';
 import { halfHeightOf } from './cameraSettings.ts';
 import type { Matrix } from './vectors.ts';
@@ -79,8 +80,10 @@ export const focalForAngleMm = (sensorWidthMm: number, horizontalDeg: number): n
   sensorWidthMm / 2 / Math.tan((horizontalDeg * DEG) / 2);
 
 /**
- * Stands the camera level, so that what is upright in the scene is upright in the picture, and shifts the lens so that what was in the frame's middle stays there.
- * The shift is limited to the range that cameras have (two frame heights); undefined for a camera that looks straight up or down, or is orthographic.
+ * Stands the camera level, so that what is upright in the scene is upright in the picture, and shifts the lens so that
+ * what was in the frame's middle stays there.
+ * The shift is limited to the range that cameras have (two frame heights); undefined for a camera that looks straight
+ * up or down, or is orthographic.
  */
 export function withUprightLines(c: CameraSettings): CameraSettings | undefined {
   const { tiltDeg } = poseOf(c.matrix);

@@ -24,7 +24,9 @@ export interface CameraSettings {
   readonly focusDistanceM: number;
   /** null: everything is sharp. */
   readonly fStop: number | null;
-  /** Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled. */
+  /**
+   * Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled.
+   */
   readonly cullMarginPct: number | null;
   /** Lens shift: how far the frame's middle is off the axis, in frame widths and heights; right and up are positive. */
   readonly shiftX?: number | undefined;

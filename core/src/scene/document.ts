@@ -1,5 +1,7 @@
-// The scene as everything in the product knows it: one JSON document that refers to geometry and images by content hash.
-// Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in radians.
+// The scene as everything in the product knows it: one JSON document that refers to geometry and images by content
+// hash.
+// Frames and units as in glTF 2.0: metres, right-handed, Y up; matrices column-major; colours linear Rec.709; angles in
+// radians.
 import type { Rgb, Matrix } from './vectors.ts';
 
 import type { SceneAnimation, Transform } from './motion.ts';
@@ -12,7 +14,10 @@ export interface MeshPart {
 }
 
 export interface SceneNode {
-  /** Path of names from the root when the thing first came in, made unique; looks refer to nodes by it through all revisions. */
+  /**
+   * Path of names from the root when the thing first came in, made unique; looks refer to nodes by it through all
+   * revisions.
+   */
   readonly path: string;
   /** Path in the scene's own file, where a later revision calls it otherwise. */
   readonly filePath?: string;

@@ -1,6 +1,9 @@
-// How far a thing can go straight down until it touches what lies below, and no further. Exact for triangles: along the vertical two meshes touch first where a corner of
-// one meets a face of the other, or where two edges cross; all three are looked at. What already stands in the thing, or above it, does not hold it up.
-// Depth pictures from above and below would be simpler, but their gaps are only as right as a pixel is small beside a slope.
+// How far a thing can go straight down until it touches what lies below, and no further. Exact for triangles: along the
+// vertical two meshes touch first where a corner of
+// one meets a face of the other, or where two edges cross; all three are looked at. What already stands in the thing,
+// or above it, does not hold it up.
+// Depth pictures from above and below would be simpler, but their gaps are only as right as a pixel is small beside a
+// slope.
 
 /** Corners in the world, three numbers each; three indices a triangle. Metres, Y up. */
 export interface Solid {
@@ -12,7 +15,10 @@ const TOUCH_M = 1e-4;
 /** Cells a side of the grid over the thing's ground plan. */
 const CELLS = 64;
 
-/** Metres down, 0 where it touches already; undefined where nothing lies below. @throws DOMException where the signal says stop */
+/**
+ * Metres down, 0 where it touches already; undefined where nothing lies below. @throws DOMException where the signal
+ * says stop
+ */
 export function dropHeight(thing: Solid, below: readonly Solid[], signal?: AbortSignal): number | undefined {
   const lo = [Infinity, Infinity, Infinity];
   const hi = [-Infinity, -Infinity, -Infinity];
@@ -75,7 +81,10 @@ const cornersOf = (s: Solid, t: number): Triangle =>
     return [s.positions[i]!, s.positions[i + 1]!, s.positions[i + 2]!] as const;
   }) as unknown as Triangle;
 
-/** The least height of the upper triangle over the lower one where their plans overlap and it is over it; Infinity where it never is. */
+/**
+ * The least height of the upper triangle over the lower one where their plans overlap and it is over it; Infinity where
+ * it never is.
+ */
 function gap(upper: Triangle, lower: Triangle): number {
   let best = Infinity;
   const take = (h: number) => {

@@ -1,4 +1,5 @@
-// Packed geometry of one mesh: the only form in which geometry is stored and sent. Sections one after another, little-endian:
+// Packed geometry of one mesh: the only form in which geometry is stored and sent. Sections one after another,
+// little-endian:
 //   positions f32×3 | normals f32×3 | uv0 f32×2 | uv1 f32×2 | colours f32×4 (linear) | indices u32×3
 // Which optional sections exist stands in the scene document, so offsets follow from counts.
 

@@ -1,4 +1,5 @@
-// What a camera's near and far planes cut through. A plane through a closed body shows its inside, so it is named, with the nearest distances that cut none.
+// What a camera's near and far planes cut through. A plane through a closed body shows its inside, so it is named, with
+// the nearest distances that cut none.
 import { halfHeightOf } from './cameraSettings.ts';
 import type { CameraSettings } from './cameraShape.ts';
 import type { Matrix, Rgb } from './vectors.ts';
@@ -21,7 +22,10 @@ export interface PlaneCut {
   readonly fartherM: number | null;
 }
 
-/** Distances along the camera's axis of a body's points placed by `world`. positions: three numbers a point, in the body's space. */
+/**
+ * Distances along the camera's axis of a body's points placed by `world`. positions: three numbers a point, in the
+ * body's space.
+ */
 export function depthSpan(
   camera: Pick<CameraSettings, 'matrix'>,
   world: Matrix,
@@ -67,8 +71,10 @@ export function planeCut(distanceM: number, bodies: readonly CutBody[], lowestM 
 }
 
 /**
- * Whether the plane at a distance shows a body's inside: whether its section with one of the triangles lies at least partly in the frame. A plane that lies wholly
- * inside a body, as that of a camera in a closed room does, cuts nothing open. positions: three numbers a point, in the body's space.
+ * Whether the plane at a distance shows a body's inside: whether its section with one of the triangles lies at least
+ * partly in the frame. A plane that lies wholly
+ * inside a body, as that of a camera in a closed room does, cuts nothing open. positions: three numbers a point, in the
+ * body's space.
  */
 export function cutsInFrame(
   c: CameraSettings,
@@ -146,12 +152,16 @@ function segmentInBox(
   return from <= to;
 }
 
-/** Whether a mesh encloses a body: every edge is shared by exactly two triangles that run along it in opposite directions. Vertices at the same place are one. */
+/**
+ * Whether a mesh encloses a body: every edge is shared by exactly two triangles that run along it in opposite
+ * directions. Vertices at the same place are one.
+ */
 export function isClosed(positions: Float32Array, indices: ArrayLike<number>): boolean {
   const size = positions.length / 3;
   const count = indices.length;
   if (count < 12 || (count / 3) % 2) return false; // a closed mesh has three edges for every two triangles
-  // an edge as its lower and higher vertex, and one bit for the way it is run along; sorted, the two runs of an edge lie side by side
+  // an edge as its lower and higher vertex, and one bit for the way it is run along; sorted, the two runs of an edge
+  // lie side by side
   const edges = new Float64Array(count);
   for (let k = 0; k + 2 < count; k += 3)
     for (let e = 0; e < 3; e++) {

@@ -1,6 +1,9 @@
-// A newer file of a scene takes the place of an older one without costing the work done on it. Looks refer to things by an identity: the path that a node had (the
-// name that a material had) when it first came in. A match says which thing of the new file is which known thing; the new document is then written with the old
-// identities, and what its own file calls them beside. So nothing that was recorded is ever rewritten: what matches goes on, what is gone waits under its identity
+// A newer file of a scene takes the place of an older one without costing the work done on it. Looks refer to things by
+// an identity: the path that a node had (the
+// name that a material had) when it first came in. A match says which thing of the new file is which known thing; the
+// new document is then written with the old
+// identities, and what its own file calls them beside. So nothing that was recorded is ever rewritten: what matches
+// goes on, what is gone waits under its identity
 // and counts again when it comes back, and an earlier revision gives exactly what it gave.
 import type { SceneDocument, SceneMaterial, SceneNode } from './document.ts';
 import type { Matrix } from './vectors.ts';
@@ -57,7 +60,9 @@ interface Known {
   readonly print: string;
 }
 
-/** @param known documents that were in force before, the present one first; a thing is as the first that has it says. */
+/**
+ * @param known documents that were in force before, the present one first; a thing is as the first that has it says.
+ */
 function knownNodes(known: readonly SceneDocument[]): Map<string, Known> {
   const out = new Map<string, Known>();
   known.forEach((d, age) => {
@@ -95,7 +100,8 @@ const materialPrint = (d: SceneDocument, { name: _, label: _l, textures, ...rest
 const differs = (a: Matrix, b: Matrix): boolean => a.some((x, i) => Math.abs(x - b[i]!) > 1e-5 * (1 + Math.abs(x)));
 
 /**
- * Matches what a new file holds with what is known: by hand first, then by path, then by name below a matched parent, then by a name that only one thing on each
+ * Matches what a new file holds with what is known: by hand first, then by path, then by name below a matched parent,
+ * then by a name that only one thing on each
  * side has. A hand match of something that is not there, or given twice, is passed over.
  */
 export function matchScenes(
@@ -147,7 +153,8 @@ function matchNodes(
     const k = byLabel.get(filePathOf(n));
     if (k) take(i, k, 'path');
   });
-  // a unique name, then what lies below a matched parent under its name; again until neither finds more, since either may open the way for the other
+  // a unique name, then what lies below a matched parent under its name; again until neither finds more, since either
+  // may open the way for the other
   for (let before = -1; before !== matched.size;) {
     before = matched.size;
     const below = new Map<string, Known[]>();
@@ -247,7 +254,10 @@ function matchMaterials(
   };
 }
 
-/** The new document under the identities that a match gave; what is new keeps its own name, told apart where a known thing has it. */
+/**
+ * The new document under the identities that a match gave; what is new keeps its own name, told apart where a known
+ * thing has it.
+ */
 export function reviseDocument(
   known: readonly SceneDocument[],
   after: SceneDocument,

@@ -1,4 +1,5 @@
-// Builder scratch: bins, then frames of four child descriptors for each level, beside 32 B a triangle or instance of records
+// Builder scratch: bins, then frames of four child descriptors for each level, beside 32 B a triangle or instance of
+// records
 export const RECORD_BYTES = 32;
 export const BINS = 16;
 export const CHILD_BYTES = 96;

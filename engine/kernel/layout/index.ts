@@ -1,6 +1,8 @@
-// Memory layout of the engine, by what lies there: the one definition, read by the kernel (AssemblyScript) and by the host (TypeScript).
+// Memory layout of the engine, by what lies there: the one definition, read by the kernel (AssemblyScript) and by the
+// host (TypeScript).
 // Everything is in bytes. Addresses are 32-bit, so a job never holds more than 4 GiB.
-// Only untyped numeric constants may stand in these files: both compilers read them. The kernel imports them one by one.
+// Only untyped numeric constants may stand in these files: both compilers read them. The kernel imports them one by
+// one.
 export * as NODE from './node.ts';
 export * as BLOCK from './block.ts';
 export * as REF from './reference.ts';

@@ -1,4 +1,5 @@
-// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings; two a path and bounce at most
+// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings; two
+// a path and bounce at most
 export const BYTES = 32;
 export const PATH = 12;
 export const GROUP = 16;

@@ -1,4 +1,5 @@
-// Whether two edits touch the same: the same column of the same row or, in lists of changes, the same value of the same thing.
+// Whether two edits touch the same: the same column of the same row or, in lists of changes, the same value of the same
+// thing.
 import { type Change, keyOf, sameValue } from '@variscen/core/looks';
 
 export type Image = Readonly<Record<string, unknown>>;

@@ -70,7 +70,10 @@ export const nextOrdinal = async <T extends ObjectLiteral>(
         .getRawOne<{ last: number | null }>()
     )?.last ?? -1,
   ) + 1;
-/** Gives rows of a project the ordinals of their places in a list, where they differ; rows that are not named keep theirs. */
+/**
+ * Gives rows of a project the ordinals of their places in a list, where they differ; rows that are not named keep
+ * theirs.
+ */
 export async function putInOrder<T extends ObjectLiteral & { id: string; ordinal: number }>(
   m: EntityManager,
   table: EntitySchema<T>,

@@ -1,4 +1,5 @@
-// Every edit of a project as a step that can be taken back and done again, by the rows that it changed; it outlives the page and the server. Triggers keep the
+// Every edit of a project as a step that can be taken back and done again, by the rows that it changed; it outlives the
+// page and the server. Triggers keep the
 // rows (migration 0003), so that a new kind of edit is in the history without a word here.
 import { AppError, type HistoryHead } from '@variscen/contract';
 import type { DataSource, EntityManager } from 'typeorm';
@@ -88,7 +89,10 @@ export class History {
     )) as [{ id: string }];
     return made.id;
   }
-  /** What another window has done since this one looked is not overwritten: an edit of the same values is refused, and so is all that it did with others. */
+  /**
+   * What another window has done since this one looked is not overwritten: an edit of the same values is refused, and
+   * so is all that it did with others.
+   */
   private async refuseClash(m: EntityManager, projectId: string, step: string): Promise<void> {
     const { tab, seen } = origin();
     if (seen === null) return;
@@ -116,7 +120,10 @@ export class History {
     );
     return rows.map((r) => ({ id: r.id, label: r.label, state: r.state, at: r.created_at.toISOString() }));
   }
-  /** Turns back or forth until the step is the last that is done; '0': nothing is. One transaction for each step, so that each is whole. */
+  /**
+   * Turns back or forth until the step is the last that is done; '0': nothing is. One transaction for each step, so
+   * that each is whole.
+   */
   async goTo(projectId: string, stepId: string): Promise<void> {
     const at = BigInt(stepId);
     for (;;) {
@@ -146,7 +153,10 @@ export class History {
     return this.turn(projectId, 'undone');
   }
 
-  /** A step that another window has made, and this one has not seen yet, is not turned without a word: the page shows it first. */
+  /**
+   * A step that another window has made, and this one has not seen yet, is not turned without a word: the page shows it
+   * first.
+   */
   private async refuseUnseen(m: EntityManager, stepId: string, label: string, back: boolean): Promise<void> {
     const { tab, seen } = origin();
     if (seen === null) return;

@@ -67,7 +67,9 @@ export class PendingService {
     });
   }
 
-  /** Into the destination itself, or into new options of the facets named; what belongs to no named facet stays pending. */
+  /**
+   * Into the destination itself, or into new options of the facets named; what belongs to no named facet stays pending.
+   */
   async keep(
     projectId: string,
     destination: string,

@@ -1,4 +1,5 @@
-// Revisions of a project's scene. The first file is in force at once; a newer one is offered, looked at, and accepted with what a person says about it.
+// Revisions of a project's scene. The first file is in force at once; a newer one is offered, looked at, and accepted
+// with what a person says about it.
 import { randomUUID } from 'node:crypto';
 import { AppError, type HandMatch, type MatchPreview, type Revision } from '@variscen/contract';
 import { type Change, objectTarget } from '@variscen/core/looks';
@@ -211,7 +212,10 @@ export class RevisionService {
     this.edits.tell(projectId);
   }
 
-  /** Moves what is recorded for one thing to another. Where both set a value, the other keeps its own, and the moved one stays where it was. */
+  /**
+   * Moves what is recorded for one thing to another. Where both set a value, the other keeps its own, and the moved one
+   * stays where it was.
+   */
   async retarget(projectId: string, from: string, to: string): Promise<void> {
     const kind = (t: string) => t.slice(0, t.indexOf(':'));
     if (from === to || kind(from) !== kind(to) || !['object', 'light', 'material'].includes(kind(from)))

@@ -1,4 +1,5 @@
-// Rendered files on disk. What a node sends is put aside, whole and flushed, and is then linked to its place: never over a file, never out of the folder.
+// Rendered files on disk. What a node sends is put aside, whole and flushed, and is then linked to its place: never
+// over a file, never out of the folder.
 //   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
 import { randomUUID } from 'node:crypto';
 import { createWriteStream, existsSync } from 'node:fs';
@@ -34,7 +35,10 @@ export class OutputFolder {
     return existsSync(this.resolve(path));
   }
 
-  /** Absolute path of a file to read. @throws AppError NOT_FOUND where it is gone, INVALID where a link leads out of the folder */
+  /**
+   * Absolute path of a file to read. @throws AppError NOT_FOUND where it is gone, INVALID where a link leads out of the
+   * folder
+   */
   async toRead(path: string): Promise<string> {
     const full = await realpath(this.resolve(path)).catch(() => null);
     if (full === null)
@@ -51,7 +55,10 @@ export class OutputFolder {
     return join(this.root, UNFINISHED, traceId, token, name);
   }
 
-  /** Takes a file as it arrives. One that arrives by half leaves nothing. @throws AppError NOT_STORED where the disk does not take it */
+  /**
+   * Takes a file as it arrives. One that arrives by half leaves nothing. @throws AppError NOT_STORED where the disk
+   * does not take it
+   */
   async putAside(file: AsideFile, bytes: Readable, mostBytes: number): Promise<void> {
     const path = this.aside(file);
     const temporary = `${path}.${randomUUID()}.part`;
@@ -73,9 +80,12 @@ export class OutputFolder {
   }
 
   /**
-   * Puts a file that was put aside to its place and returns its size, bytes. It stays aside, too: publishing again changes nothing.
-   * A file that is there already is left as it is: fine where it holds the same bytes (an attempt that was cut short has put it there).
-   * @throws AppError NOT_STORED where another file is there, a link leads out of the folder, or the disk does not take it
+   * Puts a file that was put aside to its place and returns its size, bytes. It stays aside, too: publishing again
+   * changes nothing.
+   * A file that is there already is left as it is: fine where it holds the same bytes (an attempt that was cut short
+   * has put it there).
+   * @throws AppError NOT_STORED where another file is there, a link leads out of the folder, or the disk does not take
+   * it
    */
   async publish(file: AsideFile, path: string): Promise<number> {
     const from = this.aside(file);

@@ -1,4 +1,5 @@
-// A picture that a camera is matched against or that a material shows: checked by decoding it, kept as the browser can show it.
+// A picture that a camera is matched against or that a material shows: checked by decoding it, kept as the browser can
+// show it.
 import { readFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
 import sharp from 'sharp';

@@ -1,4 +1,5 @@
-// Assets on disk, by the hash of their bytes. Everything is written under a temporary name, then renamed, so that nothing is ever there by half.
+// Assets on disk, by the hash of their bytes. Everything is written under a temporary name, then renamed, so that
+// nothing is ever there by half.
 import { createHash, randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';

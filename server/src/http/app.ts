@@ -1,4 +1,5 @@
-// The HTTP application: security, the routes of the contract, the built interface. Thin: each handler calls one service.
+// The HTTP application: security, the routes of the contract, the built interface. Thin: each handler calls one
+// service.
 import { join } from 'node:path';
 import { AppError, type Health, ROUTES, type RouteName, type RouteSpec, openApiDocument } from '@variscen/contract';
 import express, { type Request, type RequestHandler, type Response } from 'express';

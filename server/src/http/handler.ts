@@ -1,4 +1,5 @@
-// What answers a route, typed from the route's schemas: parameters, query and body are what has been checked, and the answer is what the contract says.
+// What answers a route, typed from the route's schemas: parameters, query and body are what has been checked, and the
+// answer is what the contract says.
 import type { RouteSpec } from '@variscen/contract';
 import type { Request, Response } from 'express';
 import type * as z from 'zod';

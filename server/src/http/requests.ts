@@ -1,4 +1,5 @@
-// Requests are checked once, where they come in: their shape by the contract's schemas, and that their texts can be kept to the letter.
+// Requests are checked once, where they come in: their shape by the contract's schemas, and that their texts can be
+// kept to the letter.
 import { AppError } from '@variscen/contract';
 import * as z from 'zod';
 
@@ -22,7 +23,10 @@ export function checked(schema: z.ZodType, value: unknown): unknown {
   throw new AppError('INVALID', `${at ? `${at}: ` : ''}${inWords(issue, given)}`);
 }
 
-/** A body: like any other value, but what it names and nobody knows is refused, since it would otherwise be left undone in silence. */
+/**
+ * A body: like any other value, but what it names and nobody knows is refused, since it would otherwise be left undone
+ * in silence.
+ */
 export function checkedBody(schema: z.ZodType, value: unknown, changes: boolean): unknown {
   const strict = schema instanceof z.ZodObject ? schema.strict() : schema;
   const body = checked(strict, value);

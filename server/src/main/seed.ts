@@ -16,7 +16,8 @@ export async function seedDemo(base: string, weight: Weight): Promise<string> {
     if (!r.ok) throw new Error(`The demo could not be made: ${((await r.json()) as { message: string }).message}`);
     return (await r.json()) as T;
   };
-  // making the stall holds this process for seconds, in which the server closes connections that rest; they must be seen to be closed before the next request takes one
+  // making the stall holds this process for seconds, in which the server closes connections that rest; they must be
+  // seen to be closed before the next request takes one
   const stall = await makeTeaStall(weight);
   await setTimeout(100);
   const project = await call<Project>('POST', '/api/projects', { name: DEMO_NAME });

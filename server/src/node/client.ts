@@ -1,5 +1,6 @@
 // What a render node says to the server, over HTTP only: the same on this machine and on another.
-// A request whose connection is lost, or that the server could not answer just now, is made again with growing waits; a refusal is final.
+// A request whose connection is lost, or that the server could not answer just now, is made again with growing waits; a
+// refusal is final.
 import { openAsBlob } from 'node:fs';
 import type { Lease, RenderFileKind, TraceResult, TraceStage } from '@variscen/contract';
 import pRetry from 'p-retry';

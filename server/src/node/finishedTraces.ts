@@ -1,4 +1,5 @@
-// Traces that this node has finished and the server has not stored yet, on the node's own disk. What is here is whole, and stays until the server has it or says that nobody wants it:
+// Traces that this node has finished and the server has not stored yet, on the node's own disk. What is here is whole,
+// and stays until the server has it or says that nobody wants it:
 // a lost connection, a restarted server, a full disk there or the end of this process cost no tracing.
 //   <folder>/<trace>/result.json, 0.exr, 0.png, 0.thumbnail, 1.exr …;  <folder>/<trace>.<random>.part while it is written
 import { randomUUID } from 'node:crypto';
@@ -23,7 +24,9 @@ export interface FinishedTrace {
 export class FinishedTraces {
   constructor(private readonly folder: string) {}
 
-  /** What an earlier process left half-written goes; what is whole stays. @throws where the folder cannot be written to */
+  /**
+   * What an earlier process left half-written goes; what is whole stays. @throws where the folder cannot be written to
+   */
   async open(): Promise<void> {
     await mkdir(this.folder, { recursive: true });
     await access(this.folder, constants.W_OK);
@@ -49,7 +52,10 @@ export class FinishedTraces {
       : { result: JSON.parse(text) as FinishedResult, file: (cell, kind) => join(folder, `${cell}.${kind}`) };
   }
 
-  /** Has the files written into a folder of their own, which becomes the finished trace when all of them and the result are on the disk. */
+  /**
+   * Has the files written into a folder of their own, which becomes the finished trace when all of them and the result
+   * are on the disk.
+   */
   async add(
     traceId: string,
     write: (fileOf: FinishedTrace['file']) => Promise<FinishedResult>,

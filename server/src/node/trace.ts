@@ -1,4 +1,5 @@
-// Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among this node's finished traces.
+// Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among
+// this node's finished traces.
 import type { Lease } from '@variscen/contract';
 import { unpackMap } from '@variscen/core/environment';
 import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
@@ -41,7 +42,9 @@ const THUMBNAIL_PX = 480;
 /** The picture's own pixels, which may be a part of the frame. */
 type Part = ReturnType<typeof croppedPx>;
 
-/** @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason */
+/**
+ * @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason
+ */
 export async function trace(
   client: ServerClient,
   lease: Lease,

@@ -1,4 +1,5 @@
-// The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state changes only by guarded updates:
+// The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state
+// changes only by guarded updates:
 //   waiting → rendering → done | failed | undelivered | cancelled;  rendering → waiting when its lease runs out or its node is gone;  failed, undelivered, cancelled → waiting by retry.
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
@@ -93,7 +94,8 @@ export class TraceQueue {
         rows: (await m.query<unknown[]>(text, values)) as never[],
       }),
     };
-    // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its order
+    // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its
+    // order
     const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.nextId() });
     await m.update(Traces, { id: traceId }, { jobId });
   }
@@ -216,7 +218,10 @@ export class TraceQueue {
     await this.output.putAside(asideFile(traceId, token, cell, kind), bytes, MOST_FILE_BYTES);
   }
 
-  /** All files were put aside: they are linked to their places and become renders, once. Said again by the same attempt, it changes nothing. */
+  /**
+   * All files were put aside: they are linked to their places and become renders, once. Said again by the same attempt,
+   * it changes nothing.
+   */
   async complete(traceId: string, result: TraceResult): Promise<void> {
     const { token } = result;
     if (await this.isDoneBy(traceId, token)) return; // its answer was lost on the way
@@ -247,7 +252,10 @@ export class TraceQueue {
     return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' });
   }
 
-  /** The files of each cell at their places. They are there before the rows say so: after a crash between the two, the same bytes are found and left as they are. */
+  /**
+   * The files of each cell at their places. They are there before the rows say so: after a crash between the two, the
+   * same bytes are found and left as they are.
+   */
   private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
     const missing: string[] = [];
     for (const [i, cell] of row.cells.entries()) {
@@ -421,7 +429,10 @@ export class TraceQueue {
     return row;
   }
   private sweptAt = 0;
-  /** Leases that ran out go back to the queue. After a time in which nobody could renew them (a sleeping machine, a database that was away) they are extended first. */
+  /**
+   * Leases that ran out go back to the queue. After a time in which nobody could renew them (a sleeping machine, a
+   * database that was away) they are extended first.
+   */
   private async sweep(): Promise<void> {
     const now = this.now().getTime();
     const slept = now - this.sweptAt > ASLEEP_MS;

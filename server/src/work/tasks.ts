@@ -69,7 +69,10 @@ export interface ExportOutcome {
   readonly bytes: number;
 }
 
-/** What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their identities. */
+/**
+ * What a newer scene holds of the known ones (hashes, the present one first); “revise” also writes it under their
+ * identities.
+ */
 export interface MatchTask {
   readonly kind: 'match' | 'revise';
   readonly assets: string;

@@ -1,4 +1,5 @@
-// Entry of the process of a task: one task, then it is ended by who started it. Each task loads what it needs: the readers of scenes alone take most of a second.
+// Entry of the process of a task: one task, then it is ended by who started it. Each task loads what it needs: the
+// readers of scenes alone take most of a second.
 import { readFile, writeFile } from 'node:fs/promises';
 import {
   ImportError,

@@ -1,4 +1,5 @@
-// Content by its hash. What is asked for at the same time comes in few answers, each part given out as it arrives: a scene of 20,000 meshes would take as many requests.
+// Content by its hash. What is asked for at the same time comes in few answers, each part given out as it arrives: a
+// scene of 20,000 meshes would take as many requests.
 import { pathOf } from './paths.ts';
 
 const AT_ONCE = 100;

@@ -1,4 +1,5 @@
-// Calls the HTTP API by the names of the contract's routes. Answers are trusted for their shape only after the schema said so.
+// Calls the HTTP API by the names of the contract's routes. Answers are trusted for their shape only after the schema
+// said so.
 import { ROUTES, type RouteName, type RouteSpec } from '@variscen/contract';
 import type * as z from 'zod';
 import { pathOf } from './paths.ts';
@@ -26,7 +27,10 @@ export { pathOf };
 
 /** This window, as the history of a project knows it. */
 export const TAB = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
-/** By project: the last change in its history that this window has seen. A change of what another window did later is refused. */
+/**
+ * By project: the last change in its history that this window has seen. A change of what another window did later is
+ * refused.
+ */
 const seen = new Map<string, string>();
 function noteSeen(answer: unknown): void {
   const o = answer as { project?: unknown; id?: unknown; history?: { last?: unknown } } | null;

@@ -1,4 +1,5 @@
-// Progress that arrives several times a second: kept apart from what is asked for, so that only what shows it is drawn again.
+// Progress that arrives several times a second: kept apart from what is asked for, so that only what shows it is drawn
+// again.
 import type { ServerEvent, TraceStage } from '@variscen/contract';
 import { create } from 'zustand';
 

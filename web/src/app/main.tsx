@@ -15,7 +15,8 @@ import { tryAllNow } from '../session/writeQueue.ts';
 import { theme } from './theme.ts';
 import { guardUnsentWork } from './unsentWork.ts';
 
-// what hands do shows before the next key or click is taken: an edit that comes a moment after the choice of its destination belongs there
+// what hands do shows before the next key or click is taken: an edit that comes a moment after the choice of its
+// destination belongs there
 notifyManager.setScheduler(queueMicrotask);
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },

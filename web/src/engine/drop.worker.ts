@@ -1,4 +1,5 @@
-// How far things can go down until they touch, worked out beside the page: it looks at the triangles of all that lies below.
+// How far things can go down until they touch, worked out beside the page: it looks at the triangles of all that lies
+// below.
 import { type Change, SceneIndex, objectTarget, placeDocument, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,

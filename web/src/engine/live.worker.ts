@@ -1,4 +1,5 @@
-// Renders what the stage shows with the batch's engine, restarting when it changes. First at half the size, to be there at once: at one sample, and at two, denoised;
+// Renders what the stage shows with the batch's engine, restarting when it changes. First at half the size, to be there
+// at once: at one sample, and at two, denoised;
 // then whole, denoised, at 4, 8, 16 … samples.
 import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
 import { type EnvironmentMap, unpackMap } from '@variscen/core/environment';

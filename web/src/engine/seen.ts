@@ -1,4 +1,5 @@
-// Which objects a camera sees, found by the engine's own rays: what hides behind others is not among them, which boxes could not tell.
+// Which objects a camera sees, found by the engine's own rays: what hides behind others is not among them, which boxes
+// could not tell.
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useCallback, useEffect, useRef } from 'react';

@@ -1,4 +1,5 @@
-// Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of all options.
+// Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of
+// all options.
 import { type CellHashes, type Layer, type SceneIndex, resolve } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
@@ -23,7 +24,10 @@ export interface PictureJob {
   readonly camera: CameraSettings;
   readonly heightPx: number;
 }
-/** Told apart by sums of digests, which an edit of thousands of values changes by a few; looks are resolved only when a picture is made. */
+/**
+ * Told apart by sums of digests, which an edit of thousands of values changes by a few; looks are resolved only when a
+ * picture is made.
+ */
 export const pictureJob = (
   id: string,
   hashes: CellHashes,

@@ -1,4 +1,5 @@
-// Which cells are chosen on the board, and where the keyboard stands. Pure, so that the rules of selecting are tested alone.
+// Which cells are chosen on the board, and where the keyboard stands. Pure, so that the rules of selecting are tested
+// alone.
 export interface Grid {
   readonly rows: readonly string[];
   readonly columns: readonly string[];

@@ -26,7 +26,8 @@ export const valuesOf = (index: SceneIndex, state: ResolvedState, targets: reado
   );
 
 /**
- * What pasting would set. Values of one thing go onto each of the targets that has the property and another value; values of several things go to where they came from.
+ * What pasting would set. Values of one thing go onto each of the targets that has the property and another value;
+ * values of several things go to where they came from.
  * Targets of another kind get nothing.
  */
 export function pasted(

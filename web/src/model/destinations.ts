@@ -7,12 +7,18 @@ export interface Destination {
   readonly label: string;
   readonly facet: Facet | undefined;
 }
-/** Where edits are said to go. isHere: it is one of what is shown; otherwise nothing is recorded there without a question. */
+/**
+ * Where edits are said to go. isHere: it is one of what is shown; otherwise nothing is recorded there without a
+ * question.
+ */
 export interface ChosenDestination extends Destination {
   readonly isHere: boolean;
 }
 
-/** The destination of an address. One that the camera and variant shown do not have stays what it is: it is never another in silence. */
+/**
+ * The destination of an address. One that the camera and variant shown do not have stays what it is: it is never
+ * another in silence.
+ */
 export function destinationOf(
   p: Project,
   here: readonly Destination[],

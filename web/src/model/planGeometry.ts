@@ -14,7 +14,10 @@ import { framePlanes, outside } from '@variscen/core/cull';
 
 export type Side = 'top' | 'front' | 'side';
 export type P2 = readonly [number, number];
-/** World to the plane of the view in metres: right and up on the page. From above, north is −Z; the side is seen from +X. */
+/**
+ * World to the plane of the view in metres: right and up on the page. From above, north is −Z; the side is seen from
+ * +X.
+ */
 export function onPlane(side: Side, p: readonly [number, number, number]): P2 {
   if (side === 'top') return [p[0], -p[2]];
   return side === 'front' ? [p[0], p[1]] : [-p[2], p[1]];
@@ -123,7 +126,10 @@ export function planScene(
   return { outlines, spans };
 }
 
-/** The smallest view that shows, with a margin, where the things are: all but the farthest of many, which a ground or a sky dome would be. */
+/**
+ * The smallest view that shows, with a margin, where the things are: all but the farthest of many, which a ground or a
+ * sky dome would be.
+ */
 export function fitted(outlines: readonly Outline[], extra: readonly P2[], width: number, height: number): PlanView {
   const things = outlines.filter((o) => o.hull.length > 2);
   const reach = (o: Outline) => Math.max(...o.hull.map((p) => Math.hypot(p[0] - o.hull[0]![0], p[1] - o.hull[0]![1])));

@@ -1,4 +1,5 @@
-// Pending edits on their way: by destination what is set and what is cleared. What comes before they leave is added to them, so that a dragged slider is one request.
+// Pending edits on their way: by destination what is set and what is cleared. What comes before they leave is added to
+// them, so that a dragged slider is one request.
 import { type Change, keyOf } from '@variscen/core/looks';
 
 export type ValueKey = Pick<Change, 'target' | 'property'>;

@@ -1,4 +1,5 @@
-// Edits on their way from the page to the server, over a stand-in of the server that keeps what it is sent and answers when the test lets it.
+// Edits on their way from the page to the server, over a stand-in of the server that keeps what it is sent and answers
+// when the test lets it.
 import { QueryClient } from '@tanstack/react-query';
 import type { Camera, Project } from '@variscen/contract';
 import { type Change, keyOf, mergeChanges, withoutChanges } from '@variscen/core/looks';

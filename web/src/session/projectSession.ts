@@ -1,4 +1,5 @@
-// Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the server refuses is said and taken back.
+// Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the
+// server refuses is said and taken back.
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';
@@ -146,7 +147,10 @@ export class ProjectSession {
     };
     void this.write(() => call('updateCameras', { params: this.params, body: body as never }), { again: true });
   }
-  /** A camera that goes along with the view; sent when the hand has let go of it and it has rested, or before anything else is. */
+  /**
+   * A camera that goes along with the view; sent when the hand has let go of it and it has rested, or before anything
+   * else is.
+   */
   moveCamera(id: string, matrix: readonly number[]): void {
     clearTimeout(this.resting);
     if (!this.show((p) => withCameras(p, [id], { settings: { matrix } }))) return;

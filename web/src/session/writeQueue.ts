@@ -1,9 +1,14 @@
-// The one queue of what this window writes to a project: edits, cameras, order, undo, in the order in which hands made them. What the server could not be reached for
-// is sent again until it can, and nothing behind it overtakes it; what it refuses is told to whoever asked for it, and the rest goes on.
+// The one queue of what this window writes to a project: edits, cameras, order, undo, in the order in which hands made
+// them. What the server could not be reached for
+// is sent again until it can, and nothing behind it overtakes it; what it refuses is told to whoever asked for it, and
+// the rest goes on.
 import { ApiError } from '../api/client.ts';
 import { beginWrite } from './writes.ts';
 
-/** saved: everything is with the server; sending; unreachable: the server does not answer, and what is unsent waits for it. */
+/**
+ * saved: everything is with the server; sending; unreachable: the server does not answer, and what is unsent waits for
+ * it.
+ */
 export type QueueState =
   | { readonly kind: 'saved' }
   | { readonly kind: 'sending'; readonly unsent: number }
@@ -49,7 +54,9 @@ export class WriteQueue {
     return outcome;
   }
 
-  /** Something is on the page that will be pushed later: until release is called, nothing older is taken for the truth. */
+  /**
+   * Something is on the page that will be pushed later: until release is called, nothing older is taken for the truth.
+   */
   hold(): () => void {
     this.holds++;
     this.begin();

@@ -11,7 +11,10 @@ const writesOf = (projectId: string): Writes => {
   return w;
 };
 
-/** Something of the project is about to be written, or waits for its turn. The function that is returned says that it is done, whatever became of it. */
+/**
+ * Something of the project is about to be written, or waits for its turn. The function that is returned says that it is
+ * done, whatever became of it.
+ */
 export function beginWrite(projectId: string): () => void {
   const w = writesOf(projectId);
   w.open++;

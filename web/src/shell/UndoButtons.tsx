@@ -1,4 +1,5 @@
-// Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it; and the list of all edits.
+// Undo and redo of the open project, by button and by Ctrl+Z, Ctrl+Shift+Z or Ctrl+Y, wherever one is in it; and the
+// list of all edits.
 import { IconArrowBackUp, IconArrowForwardUp, IconHistory } from '@tabler/icons-react';
 import { type ReactNode, useEffect, useState } from 'react';
 import { useProject } from '../api/queries.ts';

@@ -19,7 +19,10 @@ interface Props {
   onEmpty?: () => void;
 }
 
-/** Takes a number when it is left or Enter is pressed; arrows step it, Escape leaves it as it was. Out of range it goes to the nearest end. What is being typed stays while the value changes elsewhere. */
+/**
+ * Takes a number when it is left or Enter is pressed; arrows step it, Escape leaves it as it was. Out of range it goes
+ * to the nearest end. What is being typed stays while the value changes elsewhere.
+ */
 export function NumberField({
   label,
   unit,
@@ -37,7 +40,8 @@ export function NumberField({
   const [typed, setTyped] = useState<{ readonly label: string; readonly text: string | number } | null>(null);
   const [turn, setTurn] = useState(0);
   const own = typed?.label === label ? typed.text : null;
-  // begun anew each time, as the library takes a pasted or inserted number wrongly by where the caret stood the time before
+  // begun anew each time, as the library takes a pasted or inserted number wrongly by where the caret stood the time
+  // before
   const end = () => {
     setTyped(null);
     setTurn(turn + 1);

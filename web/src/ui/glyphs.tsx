@@ -38,7 +38,10 @@ export const STATUS_WORDS: Readonly<Record<CellStatus, string>> = {
   failed: 'Failed',
   excluded: 'Left out',
 };
-/** The arc of a rendering cell moves with its progress, not by itself: with a mark that turned all the time, four cells took 121 to 156 s beside a page drawn in software; without, 82 to 97 s. */
+/**
+ * The arc of a rendering cell moves with its progress, not by itself: with a mark that turned all the time, four cells
+ * took 121 to 156 s beside a page drawn in software; without, 82 to 97 s.
+ */
 export function StateMark({ status, fraction = 0 }: { status: CellStatus; fraction?: number }) {
   const ring = <circle cx="6" cy="6" r="4.2" fill="none" stroke="#ededed" strokeWidth="1.4" />;
   const shape = {

@@ -5,7 +5,8 @@ import { typing } from './typing.ts';
 const PRESSES: ReadonlySet<string> = new Set(['Enter', ' ']);
 
 /**
- * Events of React bubble through portals: a dialog that a list has opened is below it for them, and its keys would move in the list or delete from it.
+ * Events of React bubble through portals: a dialog that a list has opened is below it for them, and its keys would move
+ * in the list or delete from it.
  * Keys typed into a field, and those that press a button, are not the list's either.
  */
 export function isOwnKey(e: KeyboardEvent): boolean {

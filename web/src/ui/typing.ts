@@ -1,4 +1,7 @@
-/** Whether keys go into a text there, or to a dialog or a menu, so that they are not shortcuts of the place. A switch or a slider takes no text. */
+/**
+ * Whether keys go into a text there, or to a dialog or a menu, so that they are not shortcuts of the place. A switch or
+ * a slider takes no text.
+ */
 export const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement &&
   (target.isContentEditable ||

@@ -9,7 +9,10 @@ const DEPTH = new THREE.ShaderMaterial({
   side: THREE.DoubleSide,
 });
 
-/** Metres a pixel, rows from the top; Infinity where nothing is between the camera's planes. Costs one picture and a read. */
+/**
+ * Metres a pixel, rows from the top; Infinity where nothing is between the camera's planes. Costs one picture and a
+ * read.
+ */
 export function depthPicture(
   renderer: THREE.WebGLRenderer,
   objects: THREE.Group,

@@ -1,4 +1,5 @@
-// Handles in the view that move, turn or scale what is selected, along the world's axes and about its middle. They only say by how much; who holds them decides.
+// Handles in the view that move, turn or scale what is selected, along the world's axes and about its middle. They only
+// say by how much; who holds them decides.
 import type { Placement } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import * as THREE from 'three';

@@ -1,4 +1,5 @@
-// The rim of a selected object (its colour is linear, as all that is drawn is): a shell a little larger than it, of which only the edge shows from behind it.
+// The rim of a selected object (its colour is linear, as all that is drawn is): a shell a little larger than it, of
+// which only the edge shows from behind it.
 import type { Matrix } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { aside } from './gradePass.ts';

@@ -11,7 +11,9 @@ import type { ResolvedState } from '@variscen/core/looks';
 import * as THREE from 'three';
 import { asset } from '../api/assets.ts';
 
-/** Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½. */
+/**
+ * Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½.
+ */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
 const MAP_HEIGHT = 64;
 const IMPORTED_HEIGHT = 256;
@@ -28,7 +30,9 @@ export class Skies {
     private readonly failed: (message: string) => void,
   ) {}
 
-  /** A map for the view, which shows it smaller; undefined for none, and while one that was brought in is on its way. */
+  /**
+   * A map for the view, which shows it smaller; undefined for none, and while one that was brought in is on its way.
+   */
   private map(value: unknown): EnvironmentMap | undefined {
     if (isEnvironmentKind(value)) return generateEnvironment(value, MAP_HEIGHT);
     const sky = parseSky(value);

@@ -10,7 +10,10 @@ import {
 import * as THREE from 'three';
 import { asset } from '../api/assets.ts';
 
-/** Samples along the longer side of what a pixel sees of a texture: without them stripes seen from below smear, which renders show crisp. */
+/**
+ * Samples along the longer side of what a pixel sees of a texture: without them stripes seen from below smear, which
+ * renders show crisp.
+ */
 const ANISOTROPY = 8;
 
 export class Surfaces {
@@ -20,7 +23,9 @@ export class Surfaces {
   private freed = false;
   constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
 
-  /** What a material of the scene looks like in a state; the same object every time, with its values brought up to date. */
+  /**
+   * What a material of the scene looks like in a state; the same object every time, with its values brought up to date.
+   */
   material(name: string, state: ResolvedState): THREE.MeshStandardMaterial {
     const base = state.scene.material(name)!;
     const get = (p: string): Value | undefined => state.get(materialTarget(name), `material.${p}`);

@@ -1,5 +1,6 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
-// Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material values.
+// Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material
+// values.
 import {
   type Placement,
   type ResolvedState,
@@ -268,7 +269,10 @@ export class Viewport {
     }
     this.refineLater();
   }
-  /** Whole again once nothing has moved for a while and nothing is held: a whole picture between two steps would hold up the next. */
+  /**
+   * Whole again once nothing has moved for a while and nothing is held: a whole picture between two steps would hold up
+   * the next.
+   */
   private refineLater(): void {
     clearTimeout(this.moving);
     if (this.held) return;
@@ -428,7 +432,8 @@ export class Viewport {
     const { triangles, changed } = this.drawn.show(state, this.posed, this.world, shown, (mesh, node) =>
       node === undefined ? this.geometries.get(mesh) : this.posedGeometry(node, mesh),
     );
-    // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles takes a slow machine a second
+    // a change that this view does not show, as of a shadow's caster, is not drawn: a picture of millions of triangles
+    // takes a slow machine a second
     const look =
       [...state.values.values()]
         .filter((v) => v.property.facet !== 'visibility' && v.property.facet !== 'placement')
@@ -474,7 +479,10 @@ export class Viewport {
   }
   private radius = 0;
 
-  /** Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. A locked camera is not moved by navigating. */
+  /**
+   * Looks through a camera, its frame inset in the view; null leaves the view where it is, free to move. A locked
+   * camera is not moved by navigating.
+   */
   lookThrough(given: CameraSettings | null, locked = false): void {
     if (given && (given.frame ?? 0) !== this.frame) this.pose(given.frame ?? 0);
     const settings = given && poseAt(this.document, this.motion, given).camera;
@@ -700,7 +708,10 @@ export class Viewport {
       : null;
   }
 
-  /** Draws with the next frame, once however often it is asked. The host says that it is busy until the picture stands, whole. */
+  /**
+   * Draws with the next frame, once however often it is asked. The host says that it is busy until the picture stands,
+   * whole.
+   */
   private draw(): void {
     if (this.frameRequest || this.closed) return;
     this.host.ariaBusy = 'true';
@@ -709,7 +720,8 @@ export class Viewport {
       if (this.closed) return;
       const began = performance.now();
       this.grade.render(this.scene, this.camera);
-      // a pixel that is read has been drawn: only so is it known what a picture costs (finish() does not wait in a browser)
+      // a pixel that is read has been drawn: only so is it known what a picture costs (finish() does not wait in a
+      // browser)
       const gl = this.renderer.getContext();
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
       const ms = performance.now() - began;

@@ -1,4 +1,5 @@
-// Walking with the keyboard while the view has the focus: arrows go on, back, and turn; with Alt the side arrows step aside; PageUp and PageDown rise and sink;
+// Walking with the keyboard while the view has the focus: arrows go on, back, and turn; with Alt the side arrows step
+// aside; PageUp and PageDown rise and sink;
 // Shift hurries. A step covers what a person covers in the time, measured against how far away the view's pivot is.
 import * as THREE from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';

@@ -1,4 +1,5 @@
-// An OpenEXR file written piece by piece, however large: blocks are packed side by side by whatever the caller has for it, and are written in order.
+// An OpenEXR file written piece by piece, however large: blocks are packed side by side by whatever the caller has for
+// it, and are written in order.
 // At most a few blocks are in memory beside the picture.
 import { BLOCK_HEAD_BYTES, exrBlockCount, exrBlockHead, exrScanLines } from './exrBlocks.ts';
 import { exrHeader, exrOffsets } from './exrHeader.ts';
@@ -13,7 +14,10 @@ export interface ExrSink {
   readonly blocksAtOnce: number;
 }
 
-/** Writes a picture. Returns the size of the file, bytes. @throws RangeError of channels that do not fit; what the sink throws; the signal's reason */
+/**
+ * Writes a picture. Returns the size of the file, bytes. @throws RangeError of channels that do not fit; what the sink
+ * throws; the signal's reason
+ */
 export async function encodeExr(image: ExrImage, sink: ExrSink, signal?: AbortSignal): Promise<number> {
   checkExrImage(image);
   const header = exrHeader(image);

@@ -69,7 +69,10 @@ function putFloats(
   return at + width * 4;
 }
 
-/** A block's data as it lies in the file. Blocks that do not shrink are stored as they are, which readers know by their size. */
+/**
+ * A block's data as it lies in the file. Blocks that do not shrink are stored as they are, which readers know by their
+ * size.
+ */
 export function packExrBlock(scanLines: Uint8Array, deflate: Deflate): Uint8Array {
   const packed = deflate(filtered(scanLines));
   return packed.length < scanLines.length ? packed : scanLines;

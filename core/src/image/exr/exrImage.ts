@@ -4,7 +4,10 @@ export interface ExrChannel {
   /** "R", "G", "depth.Z" … */
   readonly name: string;
   readonly type: 'half' | 'float';
-  /** Holds the channel's values, top row first: value i is data[offset + i * stride], so that a channel can be a part of a film's plane without a copy. */
+  /**
+   * Holds the channel's values, top row first: value i is data[offset + i * stride], so that a channel can be a part of
+   * a film's plane without a copy.
+   */
   readonly data: Float32Array;
   /** 1 where absent. */
   readonly stride?: number;

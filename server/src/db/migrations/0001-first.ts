@@ -1,6 +1,9 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** The first tables. Rules of concurrency are constraints: versions and paths are never given twice, whatever two requests do at once. */
+/**
+ * The first tables. Rules of concurrency are constraints: versions and paths are never given twice, whatever two
+ * requests do at once.
+ */
 export class First1764030000000 implements MigrationInterface {
   readonly name = 'First1764030000000';
 

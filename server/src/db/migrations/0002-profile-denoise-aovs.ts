@@ -1,6 +1,9 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Profiles say how far noise goes down, how much is denoised and which AOVs are written. What was planned before did none of it. */
+/**
+ * Profiles say how far noise goes down, how much is denoised and which AOVs are written. What was planned before did
+ * none of it.
+ */
 export class ProfileDenoiseAovs1764120000000 implements MigrationInterface {
   readonly name = 'ProfileDenoiseAovs1764120000000';
 

@@ -1,6 +1,9 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Notes and tags of options, notes of variants, a template of their names; steps of the history know the window that they were made in. Steps that are there get the new columns' first values, so that they can still be taken back. */
+/**
+ * Notes and tags of options, notes of variants, a template of their names; steps of the history know the window that
+ * they were made in. Steps that are there get the new columns' first values, so that they can still be taken back.
+ */
 export class NotesTabs1764290000000 implements MigrationInterface {
   readonly name = 'NotesTabs1764290000000';
 

@@ -1,7 +1,10 @@
 import { type Inputs, cellHash } from '@variscen/core/looks';
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** States are told by another hash: those of renders and traces are made anew from the inputs that are kept with them, so that nothing becomes old by it. */
+/**
+ * States are told by another hash: those of renders and traces are made anew from the inputs that are kept with them,
+ * so that nothing becomes old by it.
+ */
 export class StateHashes1764310000000 implements MigrationInterface {
   readonly name = 'StateHashes1764310000000';
 

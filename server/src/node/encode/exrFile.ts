@@ -1,4 +1,5 @@
-// Writes OpenEXR files with threads that pack their blocks. The threads are started with the first file and end when they have nothing to do.
+// Writes OpenEXR files with threads that pack their blocks. The threads are started with the first file and end when
+// they have nothing to do.
 import { fileURLToPath } from 'node:url';
 import { type ExrImage, encodeExr } from '@variscen/core/image';
 import { Piscina } from 'piscina';

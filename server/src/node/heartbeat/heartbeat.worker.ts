@@ -1,4 +1,5 @@
-// The thread that renews a lease and reports progress, so that a long computation on the node's own thread does not lose the lease.
+// The thread that renews a lease and reports progress, so that a long computation on the node's own thread does not
+// lose the lease.
 // It stops renewing when the working thread has given no sign of life for long: then another attempt may begin.
 import { setTimeout as sleep } from 'node:timers/promises';
 import { parentPort, workerData } from 'node:worker_threads';

@@ -1,4 +1,5 @@
-// All combinations of chosen options at once: how many there will be stands there before they are made, and single ones are left out.
+// All combinations of chosen options at once: how many there will be stands there before they are made, and single ones
+// are left out.
 import { Checkbox, Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';

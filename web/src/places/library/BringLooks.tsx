@@ -1,4 +1,5 @@
-// Options from the library or a file come into a project: what each of their things is found as, what is not, and which of them come.
+// Options from the library or a file come into a project: what each of their things is found as, what is not, and which
+// of them come.
 import { Checkbox, Modal, Select } from '@mantine/core';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { LooksSource, Project } from '@variscen/contract';

@@ -1,4 +1,5 @@
-// Bringing a scene in: chosen or dropped, alone or with the files it needs, at a scale; its progress, and a way to stop it.
+// Bringing a scene in: chosen or dropped, alone or with the files it needs, at a scale; its progress, and a way to stop
+// it.
 import { NumberInput, Select } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
 import { uploadScene } from '../../api/client.ts';

@@ -1,4 +1,5 @@
-// A newer file of the scene against what is recorded: what goes on, what moved, what is gone and what is new, before anything of it is in force. What the rules
+// A newer file of the scene against what is recorded: what goes on, what moved, what is gone and what is new, before
+// anything of it is in force. What the rules
 // could not tell is matched by hand here.
 import { Checkbox, Select } from '@mantine/core';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';

@@ -1,4 +1,5 @@
-// The scene of a project: what is in force, every revision with its report, and a newer file that waits to be looked at.
+// The scene of a project: what is in force, every revision with its report, and a newer file that waits to be looked
+// at.
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Project, Revision } from '@variscen/contract';
 import dayjs from 'dayjs';

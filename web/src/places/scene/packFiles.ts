@@ -1,4 +1,5 @@
-// Several files that belong together, as one zip: a .gltf with its buffers and pictures, an .obj with its .mtl. Nothing is compressed, so that it costs only a copy.
+// Several files that belong together, as one zip: a .gltf with its buffers and pictures, an .obj with its .mtl. Nothing
+// is compressed, so that it costs only a copy.
 import { Zip, ZipPassThrough } from 'fflate';
 
 export interface Dropped {

@@ -1,4 +1,5 @@
-// The scene: tree, view, inspector; options below. What hands change here goes to the destination that the sentence names.
+// The scene: tree, view, inspector; options below. What hands change here goes to the destination that the sentence
+// names.
 import type { Project, Variant } from '@variscen/contract';
 import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useRef } from 'react';

@@ -1,4 +1,5 @@
-// Where an edit goes: to the destination; where that does not hold it or is not what is shown, to where the person said that such edits always go; otherwise it is asked.
+// Where an edit goes: to the destination; where that does not hold it or is not what is shown, to where the person said
+// that such edits always go; otherwise it is asked.
 import type { Project } from '@variscen/contract';
 import { type Change, type Facet, type Value, optionTitle, propertyOf } from '@variscen/core/looks';
 import { useCallback, useState } from 'react';

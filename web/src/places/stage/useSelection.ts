@@ -1,4 +1,5 @@
-// What is selected: many objects at once stay on the page, the last of them is in the address. Cameras are selected apart from them.
+// What is selected: many objects at once stay on the page, the last of them is in the address. Cameras are selected
+// apart from them.
 import type { SceneIndex } from '@variscen/core/looks';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { nodeOf, targetOf } from '../../model/selection.ts';

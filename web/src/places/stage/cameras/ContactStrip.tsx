@@ -1,4 +1,5 @@
-// All cameras side by side in their true shapes, by the engine, in the look that the stage shows; made anew in the background where something of it changed.
+// All cameras side by side in their true shapes, by the engine, in the look that the stage shows; made anew in the
+// background where something of it changed.
 import type { Project, Variant } from '@variscen/contract';
 import { CellHashes, type SceneIndex, layersOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';

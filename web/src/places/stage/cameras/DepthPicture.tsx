@@ -1,4 +1,5 @@
-// A small picture of the depth AOV: black at the start of the range, white at its end and beyond; without a range of its own, fitted to what is seen. Made once for a camera's place; a dragged range only
+// A small picture of the depth AOV: black at the start of the range, white at its end and beyond; without a range of
+// its own, fitted to what is seen. Made once for a camera's place; a dragged range only
 // maps it anew, so that it follows the hand.
 import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';

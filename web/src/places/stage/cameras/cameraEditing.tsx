@@ -1,4 +1,5 @@
-// One or several cameras that are edited together: what they have in common, and ways to change all of them as one edit.
+// One or several cameras that are edited together: what they have in common, and ways to change all of them as one
+// edit.
 import type { Camera } from '@variscen/contract';
 import type { CameraSettings } from '@variscen/core/scene';
 import type { ReactNode } from 'react';

@@ -133,7 +133,9 @@ export function Inspector(p: Props) {
   );
 }
 
-/** Several things at once: what is the same in all shows its value, and what is set is set in all of them, as one edit. */
+/**
+ * Several things at once: what is the same in all shows its value, and what is set is set in all of them, as one edit.
+ */
 function Many({ index, state, nodes, edit, ...p }: Props & { index: SceneIndex; state: ResolvedState }) {
   const d = index.document;
   const groups = useMemo(() => {
@@ -310,7 +312,9 @@ function Section({
     </section>
   );
 }
-/** Rows under a heading: closed until somebody opens them, which holds for all things; what is changed is never hidden. */
+/**
+ * Rows under a heading: closed until somebody opens them, which holds for all things; what is changed is never hidden.
+ */
 function Fold({ title, forced, children }: { title: string; forced: boolean; children: ReactNode }) {
   const key = `variscen.fold.${title}`;
   const [open, setOpen] = useState(() => localStorage.getItem(key) === 'open');

@@ -1,4 +1,5 @@
-// The engine's own picture over the real-time view, in the frame of the camera or in the whole view; it restarts when what is shown changes.
+// The engine's own picture over the real-time view, in the frame of the camera or in the whole view; it restarts when
+// what is shown changes.
 import type { ResolvedState } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';

@@ -1,4 +1,5 @@
-// All materials of the scene on balls by the engine, as the look has them: to look for, to drag onto things, to edit, to copy.
+// All materials of the scene on balls by the engine, as the look has them: to look for, to drag onto things, to edit,
+// to copy.
 import type { Project } from '@variscen/contract';
 import { type Change, type ResolvedState, type SceneIndex, materialTarget, propertyOf } from '@variscen/core/looks';
 import { materialLabelOf } from '@variscen/core/scene';

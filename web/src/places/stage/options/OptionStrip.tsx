@@ -1,4 +1,5 @@
-// The options of one facet, each with a small picture of the frame in it: to choose as destination, make, name, order, note, tag, compare, copy and delete.
+// The options of one facet, each with a small picture of the frame in it: to choose as destination, make, name, order,
+// note, tag, compare, copy and delete.
 import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from '@dnd-kit/core';
 import { SortableContext, arrayMove, horizontalListSortingStrategy, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';

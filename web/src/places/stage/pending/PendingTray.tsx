@@ -1,4 +1,5 @@
-// Edits that are captured but not kept: each as "object, property, was → is"; kept, kept as options, moved, or discarded, one by one or all.
+// Edits that are captured but not kept: each as "object, property, was → is"; kept, kept as options, moved, or
+// discarded, one by one or all.
 import type { Project, Variant } from '@variscen/contract';
 import { type Change, type SceneIndex, changeText, propertyOf } from '@variscen/core/looks';
 import { IconCheck, IconX } from '@tabler/icons-react';

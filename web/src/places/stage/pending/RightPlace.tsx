@@ -1,4 +1,5 @@
-// An edit outside the destination's facet is not recorded silently: it asks where it belongs, and remembers the answer for the session where that is wished.
+// An edit outside the destination's facet is not recorded silently: it asks where it belongs, and remembers the answer
+// for the session where that is wished.
 import { Checkbox, Modal } from '@mantine/core';
 import { type Change, FACET_NAMES, type Facet, type Property, propertyOf } from '@variscen/core/looks';
 import { useState } from 'react';

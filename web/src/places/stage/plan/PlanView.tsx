@@ -1,4 +1,5 @@
-// The scene from above, from the front or from the side, beside the view: cameras with their cones, and the near and far planes and the depth range of the one
+// The scene from above, from the front or from the side, beside the view: cameras with their cones, and the near and
+// far planes and the depth range of the one
 // that is looked through, to be dragged. What a plane cuts open is named, with the nearest distances that do not.
 import { SegmentedControl } from '@mantine/core';
 import type { Camera } from '@variscen/contract';
@@ -314,7 +315,10 @@ export function PlanView({ index, state, cameras, camera, nodes, session, depthO
   );
 }
 
-/** Bodies that a plane could cut, by their meshes: those whose boxes a plane goes through are loaded, and count once they are there. */
+/**
+ * Bodies that a plane could cut, by their meshes: those whose boxes a plane goes through are loaded, and count once
+ * they are there.
+ */
 function useBodies(
   index: SceneIndex,
   camera: CameraSettings | undefined,

@@ -1,4 +1,5 @@
-// The scene's hierarchy, virtualised: only rows on screen exist. Search and filters make it a flat list of what they find.
+// The scene's hierarchy, virtualised: only rows on screen exist. Search and filters make it a flat list of what they
+// find.
 import { Menu, Modal, TextInput } from '@mantine/core';
 import { IconChevronDown, IconChevronRight, IconFilter, IconStack2 } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';

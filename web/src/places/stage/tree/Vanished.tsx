@@ -1,4 +1,5 @@
-// Recorded values of things that the present scene does not have: kept, counted, and given to another thing where somebody says so.
+// Recorded values of things that the present scene does not have: kept, counted, and given to another thing where
+// somebody says so.
 import { Modal, Select } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { type Change, type SceneIndex, parseTarget, propertyOf, targetLabel } from '@variscen/core/looks';
