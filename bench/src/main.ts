@@ -2,11 +2,12 @@
 import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { exrSuite } from './exr.ts';
-import { importSuite, uiSuite } from './interface.ts';
+import { importSuite } from './importing.ts';
 import { nodesSuite } from './nodes.ts';
 import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
 import { buildSuite, traceSuite } from './trace.ts';
+import { uiSuite } from './ui.ts';
 
 const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   trace: traceSuite,

@@ -17,6 +17,13 @@ class NoObserver {
 vi.stubGlobal('ResizeObserver', NoObserver);
 vi.stubGlobal('matchMedia', () => ({ matches: false, addEventListener() {}, removeEventListener() {} }));
 Element.prototype.scrollIntoView = () => undefined;
+Element.prototype.scrollTo = () => undefined;
+// jsdom lays nothing out; what draws only what is in sight needs a size
+Object.defineProperties(HTMLElement.prototype, {
+  clientWidth: { get: () => 1280 },
+  clientHeight: { get: () => 800 },
+  offsetHeight: { get: () => 100 },
+});
 afterEach(cleanup);
 
 export const id = (n: number): string => `${n.toString(16).padStart(8, '0')}-0000-4000-8000-000000000000`;
@@ -48,7 +55,8 @@ export const project: Project = {
   variants: [variant(21, 'Base'), variant(22, 'Paper lanterns')],
 } as unknown as Project;
 
-export const board: Board = {
+/** The board of a project of which nothing was rendered yet. */
+export const boardOf = (project: Project): Board => ({
   cells: project.cameras.flatMap((c) =>
     project.variants.map((v) => ({
       cameraId: c.id,
@@ -60,7 +68,7 @@ export const board: Board = {
       trace: null,
     })),
   ),
-};
+});
 
 /** Requests that were made, by method and path. Each gets what is answered, or waits for ever. */
 export function stubServer(answer: (what: string, body: unknown) => unknown = () => undefined): string[] {
@@ -85,7 +93,7 @@ function Address() {
 export function show(what: ReactNode, at = '/') {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   client.setQueryData(keys.project(project.id), project);
-  client.setQueryData(keys.board(project.id), board);
+  client.setQueryData(keys.board(project.id), boardOf(project));
   const shown = render(
     <MantineProvider env="test">
       <QueryClientProvider client={client}>

@@ -344,7 +344,7 @@ describe('cameras', () => {
   const moved = (x: number) => [...IDENTITY.slice(0, 12), x, 0, 0, 1];
   const there = (cameraId: string) => camerasThere.get(cameraId)!.settings as unknown as Record<string, unknown>;
   const answerAll = async () => {
-    for (let i = 0; i < waiting.length || i < 3; i++) {
+    for (let i = 0; i < waiting.length || i < 6; i++) {
       await settle();
       waiting[i]?.answer();
     }
@@ -381,18 +381,33 @@ describe('cameras', () => {
   it('that go along with the view are written once, when it rests, where it rested', async () => {
     vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
     const session = new ProjectSession(client, PROJECT);
+    const before = here().cameras[0]!.settings.matrix;
     for (let x = 1; x <= 30; x++) {
       session.moveCamera(NEAR, moved(x));
       session.cameraRested();
       vi.advanceTimersByTime(20);
     }
     expect(waiting).toHaveLength(0);
-    expect(here().cameras[0]!.settings.matrix[12]).toBe(30);
+    expect(session.moves.of(NEAR)![12]).toBe(30);
+    expect(here().cameras[0]!.settings.matrix).toEqual(before); // nothing but what asks for it is drawn anew
     vi.advanceTimersByTime(400);
     await answerAll();
     expect(waiting.map((w) => w.path)).toEqual([`/api/projects/${PROJECT}/cameras/${NEAR}`]);
+    expect(here().cameras[0]!.settings.matrix[12]).toBe(30);
+    expect(session.moves.of(NEAR)).toBeUndefined();
     expect((there(NEAR)['matrix'] as number[])[12]).toBe(30);
     expect((there(WIDE)['matrix'] as number[])[12]).toBe(cameraForScene(document).matrix[12]);
+  });
+  it('keep their move where another of their settings is changed before they rest, and what is set last counts', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.moveCamera(NEAR, moved(3));
+    session.changeCameras([NEAR], { settings: { fStop: 4 } });
+    expect(here().cameras[0]!.settings).toMatchObject({ matrix: moved(3), fStop: 4 });
+    session.moveCamera(NEAR, moved(5));
+    session.setCamera(NEAR, { settings: { ...cameraForScene(document), matrix: moved(9) } });
+    expect(here().cameras[0]!.settings.matrix).toEqual(moved(9));
+    await answerAll();
+    expect(there(NEAR)['matrix']).toEqual(moved(9));
   });
   it('are written at once when the place is left', async () => {
     const session = new ProjectSession(client, PROJECT);

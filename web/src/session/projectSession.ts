@@ -9,6 +9,7 @@ import { call } from '../api/client.ts';
 import { keys, setProject } from '../api/queries.ts';
 import { pendingOf } from '../model/destinations.ts';
 import { sayError } from '../ui/notify.ts';
+import { CameraMoves } from './cameraMoves.ts';
 import { PendingBatch, type ValueKey } from './pendingBatch.ts';
 import { type CameraChange, inOrder, nullsForUndefined, withCamera, withCameras, withPending } from './shown.ts';
 import { type QueueState, WriteQueue } from './writeQueue.ts';
@@ -30,7 +31,8 @@ const keysOf = (changes: readonly ValueKey[]) => changes.map(({ target, property
 export class ProjectSession {
   readonly queue: WriteQueue;
   private batch: PendingBatch | undefined;
-  private readonly moved = new Set<string>();
+  /** Cameras that a hand is moving. */
+  readonly moves = new CameraMoves();
   private release: (() => void) | undefined;
   private resting: ReturnType<typeof setTimeout> | undefined;
 
@@ -47,7 +49,12 @@ export class ProjectSession {
   private get project(): Project | undefined {
     return this.client.getQueryData<Project>(keys.project(this.projectId));
   }
+  /** Puts a change on the page, after what hands have moved so far. */
   private show(change: (p: Project) => Project): boolean {
+    this.flushCameras();
+    return this.put(change);
+  }
+  private put(change: (p: Project) => Project): boolean {
     const p = this.project;
     if (!p) return false;
     void this.client.cancelQueries({ queryKey: keys.project(this.projectId) });
@@ -75,7 +82,6 @@ export class ProjectSession {
       return withPending(p, destination, mergeChanges(kept, set));
     });
     if (!shown) return;
-    this.flushCameras();
     if (this.batch) {
       this.batch.add(destination, set, clear);
       return;
@@ -148,13 +154,13 @@ export class ProjectSession {
     void this.write(() => call('updateCameras', { params: this.params, body: body as never }), { again: true });
   }
   /**
-   * A camera that goes along with the view; sent when the hand has let go of it and it has rested, or before anything
-   * else is.
+   * A camera that goes along with the view; part of the project and sent when the hand has let go of it and it has
+   * rested, or before anything else is.
    */
   moveCamera(id: string, matrix: readonly number[]): void {
     clearTimeout(this.resting);
-    if (!this.show((p) => withCameras(p, [id], { settings: { matrix } }))) return;
-    this.moved.add(id);
+    if (!this.project) return;
+    this.moves.put(id, matrix);
     this.release ??= this.queue.hold();
   }
   cameraRested(): void {
@@ -170,12 +176,12 @@ export class ProjectSession {
   /** Sends at once what is still waiting for its rest. */
   flushCameras(): void {
     clearTimeout(this.resting);
-    for (const id of this.moved) {
+    for (const [id, matrix] of this.moves.take()) {
+      this.put((p) => withCameras(p, [id], { settings: { matrix } }));
       const settings = this.project?.cameras.find((c) => c.id === id)?.settings;
       const params = { ...this.params, cameraId: id };
       if (settings) void this.push(() => call('updateCamera', { params, body: { settings } }), true);
     }
-    this.moved.clear();
     this.release?.();
     this.release = undefined;
   }

@@ -46,6 +46,8 @@ function surfaces() {
   return {
     asked,
     surfaces: {
+      begin: () => undefined,
+      end: () => undefined,
       material: (name: string) => of(name),
       drawnMaterial: (name: string, looks: string) => of(`${looks} ${name}`),
     } as unknown as Surfaces,

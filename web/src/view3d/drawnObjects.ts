@@ -53,6 +53,7 @@ export class DrawnObjects {
     let triangles = 0;
     let made = 0;
     this.lists = new Map();
+    this.surfaces.begin();
     // thousands of lists wear a few materials: each is brought up to date once
     const surfaces = new Map<string, THREE.Material>();
     const surfaceOf = (name: string, drawn: DrawnLook): THREE.Material => {
@@ -98,6 +99,7 @@ export class DrawnObjects {
       this.lists.set(key, { mesh, posed: w.posed, nodes: w.nodes, world });
       made++;
     }
+    this.surfaces.end();
     const gone = new Set([...before.values()].map((l) => l.mesh as THREE.Object3D));
     // one by one, each removal would search the list
     if (gone.size)

@@ -13,7 +13,7 @@ export interface ShownCamera {
   readonly halfHeight: number;
   readonly orthographic: boolean;
 }
-interface ShownLight {
+export interface ShownLight {
   readonly node: number;
   readonly type: LightType;
   readonly matrix: Matrix;

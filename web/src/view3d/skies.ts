@@ -1,60 +1,41 @@
 // The environment as the real-time view shows it.
-import {
-  type EnvironmentMap,
-  generateEnvironment,
-  isEnvironmentKind,
-  parseSky,
-  smallerMap,
-  unpackMap,
-} from '@variscen/core/environment';
+import { type EnvironmentMap, generateEnvironment, isEnvironmentKind, parseSky } from '@variscen/core/environment';
 import type { ResolvedState } from '@variscen/core/looks';
 import * as THREE from 'three';
-import { asset } from '../api/assets.ts';
+import { SkyMaps } from './skyMaps.ts';
 
 /**
  * Looks through fog like the renderer's exponential fall where half of the light is gone: exp(−(d z)²) = exp(−σ z) = ½.
  */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
 const MAP_HEIGHT = 64;
-const IMPORTED_HEIGHT = 256;
 
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
   private readonly made = new Map<string, Made>();
-  private readonly imported = new Map<string, EnvironmentMap | 'loading' | 'lost'>();
+  private readonly maps: SkyMaps;
   private last: ResolvedState | undefined;
   constructor(
     private readonly scene: THREE.Scene,
     private readonly pmrem: THREE.PMREMGenerator,
-    private readonly changed: () => void,
-    private readonly failed: (message: string) => void,
-  ) {}
+    changed: () => void,
+    failed: (message: string) => void,
+  ) {
+    this.maps = new SkyMaps({
+      failed,
+      arrived: () => {
+        this.clear();
+        if (this.last) this.show(this.last);
+        changed();
+      },
+    });
+  }
 
-  /**
-   * A map for the view, which shows it smaller; undefined for none, and while one that was brought in is on its way.
-   */
+  /** A map for the view, which shows it smaller; undefined for none, and while one is on its way. */
   private map(value: unknown): EnvironmentMap | undefined {
     if (isEnvironmentKind(value)) return generateEnvironment(value, MAP_HEIGHT);
     const sky = parseSky(value);
-    if (!sky) return undefined;
-    const known = this.imported.get(sky.hash);
-    if (typeof known === 'object') return known;
-    if (known === undefined) {
-      this.imported.set(sky.hash, 'loading');
-      void asset(sky.hash).then(
-        (b) => {
-          this.imported.set(sky.hash, smallerMap(unpackMap(new Uint8Array(b), sky), IMPORTED_HEIGHT));
-          this.free();
-          if (this.last) this.show(this.last);
-          this.changed();
-        },
-        () => {
-          this.imported.set(sky.hash, 'lost');
-          this.failed(`The environment map “${sky.name}” is not on the server. Import it again.`);
-        },
-      );
-    }
-    return undefined;
+    return sky && this.maps.get(sky);
   }
 
   show(state: ResolvedState): void {
@@ -102,6 +83,10 @@ export class Skies {
   }
 
   free(): void {
+    this.maps.free();
+    this.clear();
+  }
+  private clear(): void {
     for (const m of this.made.values()) drop(m);
     this.made.clear();
     this.scene.background = null;

@@ -16,12 +16,43 @@ import { asset } from '../api/assets.ts';
  */
 const ANISOTROPY = 8;
 
+/** Textures that no material of the look wears are kept up to so many bytes, for flipping through looks. */
+const KEPT_BYTES = 2 ** 28;
+
+/** Four channels of a byte, and a third more for the smaller levels. */
+const BYTES_PER_TEXEL = 16 / 3;
+
+interface Loaded {
+  readonly texture: THREE.Texture;
+  /** On the graphics card, with its smaller levels; 0 while it is loading. */
+  bytes: number;
+  /** The show that wore it last. */
+  worn: number;
+}
+
 export class Surfaces {
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
-  private readonly textures = new Map<string, THREE.Texture>();
+  private readonly textures = new Map<string, Loaded>();
+  private shows = 0;
   private freed = false;
   constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
+
+  /** A look is shown: what it wears is told from what it does not. */
+  begin(): void {
+    this.shows++;
+  }
+  /** Lets go of textures that the look does not wear, the longest unworn first, where they take much. */
+  end(): void {
+    const unworn = [...this.textures].filter(([, t]) => t.worn < this.shows).sort((a, b) => a[1].worn - b[1].worn);
+    let bytes = unworn.reduce((n, [, t]) => n + t.bytes, 0);
+    for (const [key, t] of unworn) {
+      if (bytes <= KEPT_BYTES) break;
+      bytes -= t.bytes;
+      this.textures.delete(key);
+      release(t.texture);
+    }
+  }
 
   /**
    * What a material of the scene looks like in a state; the same object every time, with its values brought up to date.
@@ -89,7 +120,10 @@ export class Surfaces {
     const t = ref.texture;
     const key = `${t.blob} ${srgb} ${ref.matrix.join()} ${ref.wrapS} ${ref.wrapT}`;
     const known = this.textures.get(key);
-    if (known) return known;
+    if (known) {
+      known.worn = this.shows;
+      return known.texture;
+    }
     const wraps = {
       repeat: THREE.RepeatWrapping,
       clamp: THREE.ClampToEdgeWrapping,
@@ -113,7 +147,8 @@ export class Surfaces {
       0,
       1,
     );
-    this.textures.set(key, texture);
+    const loaded: Loaded = { texture, bytes: 0, worn: this.shows };
+    this.textures.set(key, loaded);
     void asset(t.blob)
       .then((b) =>
         createImageBitmap(new Blob([b], { type: t.mediaType }), {
@@ -123,7 +158,11 @@ export class Surfaces {
       )
       .then(
         (image) => {
-          if (this.freed) return;
+          if (this.freed || this.textures.get(key) !== loaded) {
+            image.close();
+            return;
+          }
+          loaded.bytes = image.width * image.height * BYTES_PER_TEXEL;
           texture.image = image;
           texture.needsUpdate = true;
           this.tell.changed();
@@ -138,6 +177,12 @@ export class Surfaces {
   free(): void {
     this.freed = true;
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
-    for (const t of this.textures.values()) t.dispose();
+    for (const t of this.textures.values()) release(t.texture);
+    this.textures.clear();
   }
+}
+
+function release(texture: THREE.Texture): void {
+  texture.dispose();
+  (texture.image as ImageBitmap | null | undefined)?.close();
 }

@@ -1,9 +1,10 @@
 // @vitest-environment jsdom
 import { PROFILES } from '@variscen/core/plan';
-import { screen, waitFor, within } from '@testing-library/react';
+import { act, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
-import { id, project, show, stubServer } from '../../testing.tsx';
+import { boardOf, camera, id, project, show, stubServer, variant } from '../../testing.tsx';
+import { keys } from '../../api/queries.ts';
 import { BoardPlace } from './BoardPlace.tsx';
 
 const at = `/projects/${project.id}/board`;
@@ -50,6 +51,48 @@ describe('keys on the board', () => {
     await user.type(field, ' 2{Enter}');
     expect(asked).toContain(`PATCH /api/projects/${project.id}/variants/${id(22)}`);
     expect(address()).toBe(at);
+  });
+});
+
+describe('a board of sixty cameras in forty variants', () => {
+  const large = {
+    ...project,
+    cameras: Array.from({ length: 60 }, (_, i) => camera(1000 + i, `Camera ${i + 1}`)),
+    variants: Array.from({ length: 40 }, (_, i) => variant(2000 + i, `Variant ${i + 1}`)),
+  };
+  const cursor = () => screen.getByRole('grid').getAttribute('aria-activedescendant')!;
+
+  it('holds what is in sight, says how large it is, and counts rows and columns from the board', () => {
+    stubServer();
+    show(<BoardPlace project={large} />, at);
+    const grid = screen.getByRole('grid');
+    expect([grid.getAttribute('aria-rowcount'), grid.getAttribute('aria-colcount')]).toEqual(['61', '41']);
+    const cells = screen.getAllByRole('gridcell');
+    expect(cells.length).toBeGreaterThan(20);
+    expect(cells.length).toBeLessThan(300);
+    const second = screen.getByRole('gridcell', { name: /Camera 2 in Variant 3/ });
+    expect(second.getAttribute('aria-colindex')).toBe('4');
+    expect(second.closest('[role=row]')!.getAttribute('aria-rowindex')).toBe('3');
+  });
+
+  it('names the cell under the cursor to who does not see it', async () => {
+    stubServer();
+    show(<BoardPlace project={large} />, at);
+    screen.getByRole('grid').focus();
+    await userEvent.setup().keyboard('{ArrowDown}{ArrowDown}{ArrowRight}');
+    expect(document.getElementById(cursor())!.getAttribute('aria-label')).toContain('Camera 2 in Variant 2');
+  });
+
+  it('selects a row as a whole, in sight or not', async () => {
+    stubServer();
+    const { client } = show(<BoardPlace project={large} />, at);
+    act(() => {
+      client.setQueryData(keys.board(project.id), boardOf(large));
+    });
+    const user = userEvent.setup();
+    await user.click(screen.getByRole('button', { name: 'Camera Camera 1' }));
+    await user.click(await screen.findByText('Select the row'));
+    expect(await screen.findByText('40 cells')).toBeTruthy();
   });
 });
 

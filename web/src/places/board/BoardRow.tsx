@@ -1,5 +1,5 @@
 // A row of the board: a camera in every variant. Each cell shows its latest picture in the camera's true aspect.
-import type { BoardCell, CellStatus, Project } from '@variscen/contract';
+import type { BoardCell, CellStatus, Project, Variant } from '@variscen/contract';
 import type { MouseEvent } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
@@ -10,44 +10,64 @@ import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
 
 /** Height of the box that a picture fits, as a share of its width. */
-const PRINT_BOX = 0.7;
+export const PRINT_BOX = 0.7;
+export const cellElementId = (key: string): string => `cell-${key.replace(' ', '-')}`;
 
 interface RowProps {
   project: Project;
   camera: Project['cameras'][number];
+  index: number;
+  /** Where it begins on the board, and who is told how tall it is. */
+  startPx: number;
+  measure: (row: HTMLElement | null) => void;
+  /** Those in sight, side by side, and what lies between them and the head. */
+  columns: readonly { readonly variant: Variant; readonly index: number }[];
+  beforePx: number;
   cells: ReadonlyMap<string, BoardCell>;
   size: number;
   chosen: Chosen;
   act: (a: Act) => void;
   open: (key: string) => void;
 }
-export function BoardRow({ project, camera, cells, size, chosen, act, open }: RowProps) {
+export function BoardRow(props: RowProps) {
+  const { project, camera, index, startPx, measure, columns, beforePx, cells, size, chosen, act, open } = props;
   return (
-    <div role="row" className={styles.row}>
+    <div
+      role="row"
+      ref={measure}
+      data-index={index}
+      aria-rowindex={index + 2}
+      className={styles.row}
+      style={{ top: startPx }}
+    >
       <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
-      {project.variants.map((v) => {
-        const key = cellKey(camera.id, v.id);
-        const cell = cells.get(key);
-        return (
-          <Print
-            key={key}
-            name={`${camera.name} in ${v.name}`}
-            cell={cell}
-            aspect={camera.settings.widthPx / camera.settings.heightPx}
-            size={size}
-            chosen={chosen.keys.has(key)}
-            cursor={chosen.cursor === key}
-            onChoose={(type) => act({ type, key })}
-            onOpen={() => open(key)}
-          />
-        );
-      })}
-      <div />
+      <div className={styles.cells} style={{ marginLeft: beforePx }}>
+        {columns.map(({ variant, index: column }) => {
+          const key = cellKey(camera.id, variant.id);
+          return (
+            <Cell
+              key={key}
+              id={cellElementId(key)}
+              columnIndex={column + 2}
+              name={`${camera.name} in ${variant.name}`}
+              cell={cells.get(key)}
+              aspect={camera.settings.widthPx / camera.settings.heightPx}
+              size={size}
+              chosen={chosen.keys.has(key)}
+              cursor={chosen.cursor === key}
+              onChoose={(type) => act({ type, key })}
+              onOpen={() => open(key)}
+            />
+          );
+        })}
+      </div>
     </div>
   );
 }
 
-interface PrintProps {
+interface CellProps {
+  id: string;
+  columnIndex: number;
   name: string;
   cell: BoardCell | undefined;
   aspect: number;
@@ -57,13 +77,13 @@ interface PrintProps {
   onChoose: (type: 'only' | 'toggle' | 'range') => void;
   onOpen: () => void;
 }
-function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: PrintProps) {
+function Cell({ id, columnIndex, name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: CellProps) {
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
   const status = cell?.status ?? 'never';
   const running = status === 'rendering';
   const fraction = live?.fraction ?? cell?.trace?.fraction ?? 0;
   const preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
-  // a print fits a box of one size, so that rows stay even whatever the cameras' aspects
+  // a picture fits a box of one size, so that rows stay even whatever the cameras' aspects
   const width = Math.min(size, size * PRINT_BOX * aspect);
   const height = width / aspect;
   const picture = cell && pictureOf(cell, running ? preview : 0);
@@ -74,11 +94,13 @@ function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: P
   return (
     <div
       role="gridcell"
+      id={id}
+      aria-colindex={columnIndex}
       aria-selected={chosen}
       aria-label={`${name}: ${said}${note ? `, ${note}` : ''}`}
       data-status={status}
       className={styles.cell}
-      style={{ height: size * PRINT_BOX }}
+      style={{ width: size, height: size * PRINT_BOX }}
       onClick={(e) => onChoose(waysToChoose(e))}
       onDoubleClick={onOpen}
       title={
@@ -91,7 +113,7 @@ function Print({ name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: P
     >
       <div
         className={styles.print}
-        data-chosen={chosen}
+        data-selected={chosen}
         data-cursor={cursor}
         data-shadow={isShadowed}
         style={{ width, height }}

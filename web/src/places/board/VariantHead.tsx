@@ -12,13 +12,15 @@ import styles from './VariantHead.module.css';
 interface Props {
   project: Project;
   variant: Variant;
+  columnIndex: number;
+  widthPx: number;
   /** Variants before it that resolve to the same pictures. */
   sameAs: readonly string[];
   onChoose: (add: boolean) => void;
   onAsk: (question: VariantQuestion) => void;
 }
 
-export function VariantHead({ project, variant, sameAs, onChoose, onAsk }: Props) {
+export function VariantHead({ project, variant, columnIndex, widthPx, sameAs, onChoose, onAsk }: Props) {
   const session = useSession(project.id);
   const at = project.variants.findIndex((v) => v.id === variant.id);
   const out = variant.excludedCameraIds.length;
@@ -33,7 +35,7 @@ export function VariantHead({ project, variant, sameAs, onChoose, onAsk }: Props
     if (await session.write(() => call('updateVariant', { params, body: { name: null } }))) await session.readAgain();
   };
   return (
-    <div role="columnheader" className={styles.columnheader}>
+    <div role="columnheader" aria-colindex={columnIndex} className={styles.columnheader} style={{ width: widthPx }}>
       <Menu position="bottom-start">
         <Menu.Target>
           <button

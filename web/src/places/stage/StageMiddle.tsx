@@ -7,7 +7,7 @@ import type { ProjectSession } from '../../session/projectSession.ts';
 import { useAddress } from '../../ui/address.ts';
 import styles from './StagePlace.module.css';
 import { TimeBar } from './TimeBar.tsx';
-import { View, type ViewHandle } from './View.tsx';
+import { View, type ViewHandle } from './view/View.tsx';
 import { PlanView } from './plan/PlanView.tsx';
 import type { Looking } from './useLooking.ts';
 import type { useScenePicks } from './useScenePicks.ts';
@@ -43,20 +43,25 @@ export function StageMiddle({ project, sceneHash, shown, selection, looking, ses
         <View
           handle={view}
           sceneHash={sceneHash}
-          index={index}
-          state={state}
-          cameras={project.cameras}
-          camera={looking.free ? undefined : camera}
-          frame={looking.frame}
-          nodes={nodes}
-          picking={looking.picking}
-          onPick={picks.picked}
-          onBox={(found, more) => selection.selectNodes(more ? [...new Set([...nodes, ...found])] : found)}
-          onCameraMoved={(matrix) => {
-            if (camera) session.moveCamera(camera.id, matrix);
+          shown={{
+            index,
+            state,
+            cameras: project.cameras,
+            camera: looking.free ? undefined : camera,
+            frame: looking.frame,
+            nodes,
           }}
-          onCameraRested={() => session.cameraRested()}
-          onPlaced={picks.placed}
+          actions={{
+            onPick: picks.picked,
+            onBox: (found, more) => selection.selectNodes(more ? [...new Set([...nodes, ...found])] : found),
+            onCameraMoved: (matrix) => {
+              if (camera) session.moveCamera(camera.id, matrix);
+            },
+            onCameraRested: () => session.cameraRested(),
+            onPlaced: picks.placed,
+          }}
+          moves={session.moves}
+          picking={looking.picking}
           onUnlock={() => {
             if (camera) session.changeCameras([camera.id], { handling: { locked: false } });
           }}
@@ -78,6 +83,7 @@ export function StageMiddle({ project, sceneHash, shown, selection, looking, ses
         />
         {placedIndex && state && (
           <PlanView
+            sceneHash={sceneHash}
             index={placedIndex}
             state={state}
             cameras={project.cameras}

@@ -2,19 +2,20 @@
 // names.
 import type { Project, Variant } from '@variscen/contract';
 import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
-import { useRef } from 'react';
+import { useEffect, useRef } from 'react';
 import { Link } from 'react-router';
 import { useClipboard } from '../../model/clipboard.ts';
 import { type ChosenDestination, pendingOf } from '../../model/destinations.ts';
 import { type Kept, useSession } from '../../session/projectSession.ts';
 import { useAddress } from '../../ui/address.ts';
 import { plural } from '../../ui/format.ts';
+import { drawn } from '../../ui/measured.ts';
 import { say } from '../../ui/notify.ts';
 import { StageMiddle } from './StageMiddle.tsx';
 import styles from './StagePlace.module.css';
 import { StageSentence } from './StageSentence.tsx';
 import { StageSide } from './StageSide.tsx';
-import type { ViewHandle } from './View.tsx';
+import type { ViewHandle } from './view/View.tsx';
 import { CameraPanel } from './cameras/CameraPanel.tsx';
 import { ContactStrip } from './cameras/ContactStrip.tsx';
 import { Inspector } from './inspector/Inspector.tsx';
@@ -92,6 +93,7 @@ function Stage({ project, sceneHash, shown, variant, destination }: StageProps) 
   const picks = useScenePicks(project, { shown, selection, recording, looking, session });
   const tray = useRef<TrayHandle>(null);
   const view = useRef<ViewHandle>(null);
+  useEffect(() => drawn('stage drawn'));
   useStageKeys(project, {
     shown,
     targets: selection.targets,

@@ -7,7 +7,7 @@ import { useSeen } from '../../engine/seen.ts';
 import type { ProjectSession } from '../../session/projectSession.ts';
 import { useAddress } from '../../ui/address.ts';
 import styles from './StagePlace.module.css';
-import type { ViewHandle } from './View.tsx';
+import type { ViewHandle } from './view/View.tsx';
 import { CameraList } from './cameras/CameraList.tsx';
 import { Tree } from './tree/Tree.tsx';
 import { Vanished, vanishedOf } from './tree/Vanished.tsx';

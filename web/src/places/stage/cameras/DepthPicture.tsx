@@ -28,10 +28,13 @@ export function DepthPicture({
     const aspect = settings.widthPx / settings.heightPx;
     const width = Math.max(1, Math.round(aspect >= 1 ? LONG_PX : LONG_PX * aspect));
     const height = Math.max(1, Math.round(aspect >= 1 ? LONG_PX / aspect : LONG_PX));
-    const wait = setTimeout(() => {
+    let wait: ReturnType<typeof setTimeout>;
+    const make = () => {
       const data = depthOf(settings, width, height);
       if (data) setDepth({ data, width, height });
-    }, REST_MS);
+      else wait = setTimeout(make, REST_MS); // the scene is still on its way
+    };
+    wait = setTimeout(make, REST_MS);
     return () => clearTimeout(wait);
   }, [key, state, depthOf]);
   const isSet = settings.depthRangeM !== undefined;

@@ -1,11 +1,13 @@
 // Where the camera stands and looks.
-import { poseOf, withPose } from '@variscen/core/scene';
+import { type CameraSettings, poseOf, withPose } from '@variscen/core/scene';
+import { useMovedCamera } from '../../../session/cameraMoves.ts';
 import styles from './CameraPanel.module.css';
 import { Part } from './CameraPart.tsx';
 import type { CameraEditing } from './cameraEditing.tsx';
 
 export function TransformPart({ edit }: { edit: CameraEditing }) {
-  const { session, first, settings, locked, field } = edit;
+  const { session, first, locked, field } = edit;
+  const settings = useMovedCamera(session.moves, first).settings as CameraSettings;
   const pose = poseOf(settings.matrix);
   const place = (matrix: readonly number[]) => session.setCamera(first.id, { settings: { ...settings, matrix } });
   return (

@@ -51,12 +51,13 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     };
   }, []);
   const { width, height } = rect;
+  const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
   useEffect(() => {
     setDrawn(false); // what is under it shows the change at once
     live.current?.forget();
     const wait = setTimeout(() => live.current?.show({ sceneHash, state, camera, width, height }), STILL_MS);
     return () => clearTimeout(wait);
-  }, [sceneHash, state, camera, width, height]);
+  }, [sceneHash, state, place, width, height]);
   return (
     <div className={styles.box} style={rect}>
       <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} data-drawn={drawn} />

@@ -1,0 +1,54 @@
+// Below the board: cells by their state, and how large their pictures are.
+import { Slider } from '@mantine/core';
+import type { CellStatus } from '@variscen/contract';
+import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
+import styles from './BoardFooter.module.css';
+import type { CellSelection } from './useCellSelection.ts';
+
+const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
+
+interface Props {
+  selection: CellSelection;
+  size: number;
+  onSize: (px: number) => void;
+}
+export function BoardFooter({ selection: { cells, keysByStatus, act }, size, onSize }: Props) {
+  return (
+    <div className={styles.byStatus}>
+      <button type="button" onClick={() => act({ type: 'these', keys: [...cells.keys()] })} className={styles.all}>
+        All {cells.size}
+      </button>
+      {SHOWN.flatMap((status) => {
+        const keys = keysByStatus.get(status);
+        if (!keys) return [];
+        return (
+          <button
+            type="button"
+            key={status}
+            onClick={() => act({ type: 'these', keys })}
+            title={`Select these: ${STATUS_WORDS[status]}`}
+            className={styles.statusFilter}
+          >
+            <StateMark status={status} />
+            {STATUS_WORDS[status]} {keys.length}
+          </button>
+        );
+      })}
+      <label className={styles.sizeOfPictures}>
+        Size of pictures
+        <Slider
+          size={3}
+          thumbSize={12}
+          label={null}
+          color="gray"
+          min={72}
+          max={320}
+          value={size}
+          onChange={onSize}
+          className={styles.sizeSlider}
+          thumbLabel="Size of pictures"
+        />
+      </label>
+    </div>
+  );
+}
