@@ -220,6 +220,21 @@ describe('any scene in, every camera set', () => {
     await until(async () => (await camera('Counter, close')).settings.nearM !== 2.1);
     await cut.getByText(/The near plane cuts open/).waitFor({ state: 'detached' });
     await page.locator('[data-depth=yes]').waitFor();
+  });
+
+  it('the plan stays where it is looked at while planes are changed, until it is to show all', async () => {
+    const plan = page.getByRole('img', { name: /^Plan view/ });
+    const scale = () => plan.getAttribute('data-px-per-m');
+    const fitted = await scale();
+    await plan.hover();
+    await page.mouse.wheel(0, -300);
+    await until(async () => (await scale()) !== fitted);
+    const zoomed = await scale();
+    await field('Counter, close, Far plane', '31');
+    await until(async () => (await camera('Counter, close')).settings.farM === 31);
+    expect(await scale()).toBe(zoomed);
+    await page.getByRole('button', { name: 'Show all' }).click();
+    await until(async () => (await scale()) !== zoomed);
     await page.getByRole('button', { name: 'Plan view' }).click();
   });
 

@@ -101,9 +101,10 @@ export async function bytesOf(pid: number): Promise<number> {
 export const ranMs = async (pid: number): Promise<number> =>
   Number((await readFile(`/proc/${pid}/task/${pid}/schedstat`, 'utf8')).split(' ')[0]) / 1e6;
 
-async function posted<T>(url: string, body: unknown): Promise<T> {
+type Method = 'POST' | 'PATCH';
+async function sent<T>(url: string, method: Method, body: unknown): Promise<T> {
   const answer = await fetch(url, {
-    method: 'POST',
+    method,
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify(body),
   });
@@ -112,7 +113,7 @@ async function posted<T>(url: string, body: unknown): Promise<T> {
 }
 /** A new project; answers with its id. */
 export async function project(base: string, name: string): Promise<string> {
-  return (await posted<{ id: string }>(`${base}/api/projects`, { name })).id;
+  return (await sent<{ id: string }>(`${base}/api/projects`, 'POST', { name })).id;
 }
 /** A new project with a scene in it. */
 export async function projectWith(base: string, name: string, glb: Uint8Array): Promise<string> {
@@ -124,7 +125,11 @@ export async function projectWith(base: string, name: string, glb: Uint8Array): 
   if (!answer.ok) throw new Error(`The scene was refused: ${await answer.text()}`);
   return id;
 }
-export const postTo =
-  (base: string, projectId: string) =>
+export const sendTo =
+  (base: string, projectId: string, method: Method) =>
   <T>(path: string, body: unknown): Promise<T> =>
-    posted<T>(`${base}/api/projects/${projectId}${path}`, body);
+    sent<T>(`${base}/api/projects/${projectId}${path}`, method, body);
+/** A project as the server tells of it. */
+export async function getFrom<T>(base: string, projectId: string): Promise<T> {
+  return (await (await fetch(`${base}/api/projects/${projectId}`)).json()) as T;
+}

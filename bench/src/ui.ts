@@ -2,7 +2,7 @@
 // full demo while it is turned, edited and flipped through, and a board of 480 cells.
 import { DEMO_BASE, DEMO_OPTIONS, DEMO_VARIANTS, makeTeaStall } from '@variscen/demo';
 import type { Page } from 'playwright-core';
-import { type Seen, forget, postTo, projectWith, seenOf, withApplication } from './application.ts';
+import { type Seen, forget, getFrom, projectWith, seenOf, sendTo, withApplication } from './application.ts';
 import { bigScene } from './bigScene.ts';
 import type { Emit } from './figure.ts';
 
@@ -36,11 +36,21 @@ export async function uiSuite(emit: Emit): Promise<void> {
 /** The full demo with its options and variants. */
 async function demoProject(base: string): Promise<string> {
   const id = await projectWith(base, 'Harvest fair', await makeTeaStall('full'));
-  const post = postTo(base, id);
+  const post = sendTo(base, id, 'POST');
   await post('/recorded', { destination: 'base', set: DEMO_BASE });
   const made = new Map<string, string>();
   for (const o of DEMO_OPTIONS) made.set(o.name, (await post<{ id: string }>('/options', o)).id);
   for (const v of DEMO_VARIANTS.slice(1)) await post('/variants', { optionIds: v.options.map((n) => made.get(n)!) });
+  // cameras of a scene come in locked; the view is turned with one that goes along
+  const { cameras } = await getFrom<{ cameras: { id: string }[] }>(base, id);
+  await sendTo(
+    base,
+    id,
+    'PATCH',
+  )('/cameras', {
+    cameraIds: cameras.map((c) => c.id),
+    handling: { locked: false },
+  });
   return id;
 }
 
@@ -216,10 +226,11 @@ async function orbit(page: Page, emit: Emit): Promise<void> {
 
 /** 60 variants × 8 cameras, from the click on its link to cells on the page. */
 async function openBoard(page: Page, base: string, id: string, emit: Emit): Promise<void> {
-  const get = async <T>(path: string): Promise<T> =>
-    (await (await fetch(`${base}/api/projects/${id}${path}`)).json()) as T;
-  const post = postTo(base, id);
-  const { cameras, variants } = await get<{ cameras: { id: string; settings: object }[]; variants: unknown[] }>('');
+  const post = sendTo(base, id, 'POST');
+  const { cameras, variants } = await getFrom<{ cameras: { id: string; settings: object }[]; variants: unknown[] }>(
+    base,
+    id,
+  );
   for (let k = cameras.length; k < 8; k++)
     await post('/cameras', { name: `Extra ${k}`, settings: cameras[0]!.settings });
   for (let k = variants.length; k < 60; k++) await post('/variants', { optionIds: [], name: `Extra ${k}` });

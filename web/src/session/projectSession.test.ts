@@ -490,6 +490,73 @@ describe('a server that does not answer', () => {
   });
 });
 
+describe('a hand that drags a number', () => {
+  const at = (v: number): Change => ({ ...brighter, value: v });
+
+  it('shows every step at once and sends one edit, with what came before it and what comes after it in order', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [off]);
+    const hand = session.beginGesture();
+    for (let v = 50; v <= 80; v++) session.edit('base', [at(v)]);
+    expect(here().pending[0]!.changes).toContainEqual(at(80));
+    await settle();
+    expect(waiting).toHaveLength(1);
+    waiting[0]!.answer();
+    await settle();
+    expect(pendingThere.get('base')).toEqual([off]); // nothing of it is sent while it is held
+    hand.end();
+    void session.turn('undo');
+    await settle();
+    waiting[1]!.answer();
+    await settle();
+    waiting[2]!.answer();
+    await session.settled();
+    expect(waiting.map((w) => w.path.split('/').at(-1))).toEqual(['pending', 'pending', 'undo']);
+    expect(session.queue.current()).toEqual({ kind: 'saved' });
+  });
+
+  it('and gives the old value back has changed nothing', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    const hand = session.beginGesture();
+    session.edit('base', [at(70)]);
+    session.changeCameras([NEAR], { settings: { fStop: 11 } });
+    hand.cancel();
+    hand.end();
+    expect(here().pending).toEqual([]);
+    expect(here().cameras[0]!.settings.fStop).not.toBe(11);
+    await session.settled();
+    expect(waiting).toHaveLength(0);
+    expect(session.queue.current()).toEqual({ kind: 'saved' });
+  });
+
+  it('is sent before anything else that is done', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.beginGesture();
+    session.edit('base', [at(70)]);
+    void session.turn('undo');
+    await settle();
+    waiting[0]!.answer();
+    await settle();
+    expect(waiting.map((w) => w.path.split('/').at(-1))).toEqual(['pending', 'undo']);
+  });
+
+  it('changes cameras as one request each, the last of each value', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    const hand = session.beginGesture();
+    for (const focalLengthMm of [50, 60, 70]) session.changeCameras([NEAR, WIDE], { settings: { focalLengthMm } });
+    session.changeCameras([NEAR, WIDE], { settings: { fStop: 2 } });
+    hand.end();
+    await settle();
+    waiting[0]!.answer();
+    await session.settled();
+    expect(waiting).toHaveLength(1);
+    expect([camerasThere.get(NEAR)!, camerasThere.get(WIDE)!].map((c) => c.settings)).toEqual([
+      expect.objectContaining({ focalLengthMm: 70, fStop: 2 }),
+      expect.objectContaining({ focalLengthMm: 70, fStop: 2 }),
+    ]);
+  });
+});
+
 describe('undo', () => {
   it('does not overtake an edit that is not sent yet, nor a camera that was just moved', async () => {
     const session = new ProjectSession(client, PROJECT);

@@ -3,15 +3,24 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';
-import type { CameraSettings } from '@variscen/core/scene';
 import { useSyncExternalStore } from 'react';
 import { call } from '../api/client.ts';
 import { keys, setProject } from '../api/queries.ts';
 import { pendingOf } from '../model/destinations.ts';
+import type { Gesture } from '../ui/gesture.ts';
 import { sayError } from '../ui/notify.ts';
 import { CameraMoves } from './cameraMoves.ts';
+import { HeldEdits } from './heldEdits.ts';
 import { PendingBatch, type ValueKey } from './pendingBatch.ts';
-import { type CameraChange, inOrder, nullsForUndefined, withCamera, withCameras, withPending } from './shown.ts';
+import {
+  type CameraChange,
+  type OneCameraChange,
+  inOrder,
+  nullsForUndefined,
+  withCamera,
+  withCameras,
+  withPending,
+} from './shown.ts';
 import { type QueueState, WriteQueue } from './writeQueue.ts';
 
 /** A camera that was moved is sent when the hand has let go of it for so long. */
@@ -33,6 +42,8 @@ export class ProjectSession {
   private batch: PendingBatch | undefined;
   /** Cameras that a hand is moving. */
   readonly moves = new CameraMoves();
+  /** What a hand does in one go, and the project before it began. */
+  private held: { readonly edits: HeldEdits; readonly before: Project; readonly release: () => void } | undefined;
   private release: (() => void) | undefined;
   private resting: ReturnType<typeof setTimeout> | undefined;
 
@@ -64,7 +75,7 @@ export class ProjectSession {
 
   /** Everything that was done so far was sent or refused when this resolves. */
   settled(): Promise<void> {
-    this.flushCameras();
+    this.flush();
     return this.queue.settled();
   }
 
@@ -82,12 +93,19 @@ export class ProjectSession {
       return withPending(p, destination, mergeChanges(kept, set));
     });
     if (!shown) return;
+    if (this.held) {
+      this.held.edits.pending(destination, set, clear);
+      return;
+    }
+    this.addPending((batch) => batch.add(destination, set, clear));
+  }
+  private addPending(add: (batch: PendingBatch) => void): void {
     if (this.batch) {
-      this.batch.add(destination, set, clear);
+      add(this.batch);
       return;
     }
     const batch = (this.batch = new PendingBatch());
-    batch.add(destination, set, clear);
+    add(batch);
     void this.queue.push(() => this.sendPending(batch), true);
   }
   /** Destination after destination. One that is refused does not hold up the others. */
@@ -109,6 +127,45 @@ export class ProjectSession {
       }
       batch.takeOff(destination);
     }
+  }
+
+  // ---- gestures
+
+  /**
+   * A hand takes hold of something: what it changes until it ends is on the page at once, and is sent as one edit when
+   * it ends, or when anything else is done. One that is cancelled has changed nothing.
+   */
+  beginGesture = (): Gesture => {
+    this.flush();
+    const before = this.project;
+    if (!before) return { end: () => undefined, cancel: () => undefined };
+    const held = (this.held = { edits: new HeldEdits(), before, release: this.queue.hold() });
+    return {
+      end: () => {
+        if (this.held === held) this.endGesture();
+      },
+      cancel: () => {
+        if (this.held !== held) return;
+        this.held = undefined;
+        this.put(({ history }) => ({ ...before, history }));
+        held.release();
+      },
+    };
+  };
+  private endGesture(): void {
+    const { held } = this;
+    this.held = undefined;
+    if (!held) return;
+    for (const { destination, set, clear } of held.edits.pendingRequests())
+      this.addPending((batch) => batch.add(destination, set, clear));
+    for (const { ids, change } of held.edits.cameraChanges()) this.sendCameras(ids, change);
+    for (const { id, change } of held.edits.oneCameraChanges()) this.sendCamera(id, change);
+    held.release();
+  }
+  /** Hands the queue everything that hands have done so far. */
+  flush(): void {
+    this.flushCameras();
+    this.endGesture();
   }
 
   // ---- what is kept and recorded
@@ -143,7 +200,10 @@ export class ProjectSession {
   /** One edit of one or many cameras. */
   changeCameras(ids: readonly string[], change: CameraChange): void {
     if (!this.show((p) => withCameras(p, ids, change))) return;
-    const { settings, handling, guides, own } = change;
+    if (this.held) this.held.edits.cameras(ids, change);
+    else this.sendCameras(ids, change);
+  }
+  private sendCameras(ids: readonly string[], { settings, handling, guides, own }: CameraChange): void {
     const body = {
       cameraIds: [...ids],
       ...(settings && { settings: nullsForUndefined(settings) }),
@@ -168,8 +228,12 @@ export class ProjectSession {
     this.resting = setTimeout(() => this.flushCameras(), REST_MS);
   }
   /** Sets what only one camera can have: its place, its name. */
-  setCamera(id: string, set: { readonly name?: string; readonly settings?: CameraSettings }): void {
+  setCamera(id: string, set: OneCameraChange): void {
     if (!this.show((p) => withCamera(p, id, set))) return;
+    if (this.held) this.held.edits.oneCamera(id, set);
+    else this.sendCamera(id, set);
+  }
+  private sendCamera(id: string, set: OneCameraChange): void {
     const params = { ...this.params, cameraId: id };
     void this.write(() => call('updateCamera', { params, body: set as never }), { again: true });
   }
@@ -234,7 +298,7 @@ export class ProjectSession {
    * @param again whether sending it twice is as good as once: then it waits for a server that does not answer
    */
   async write<T>(work: () => Promise<T>, { again = false } = {}): Promise<T | undefined> {
-    this.flushCameras();
+    this.flush();
     return this.push(work, again);
   }
   /** Writes in turn what answers with the project. */

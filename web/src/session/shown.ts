@@ -14,6 +14,12 @@ export interface CameraChange {
   readonly own?: readonly { readonly cameraId: string; readonly settings: Partial<CameraSettings> }[];
 }
 
+/** What only one camera can have. */
+export interface OneCameraChange {
+  readonly name?: string;
+  readonly settings?: CameraSettings;
+}
+
 export function withPending(p: Project, destination: string, changes: readonly Change[]): Project {
   const others = p.pending.filter((x) => x.destination !== destination);
   return { ...p, pending: changes.length ? [...others, { destination, changes: changes as Project['base'] }] : others };
@@ -33,11 +39,7 @@ function changed(c: Camera, { settings, handling, guides, own: byCamera }: Camer
   };
 }
 
-export function withCamera(
-  p: Project,
-  id: string,
-  set: { readonly name?: string; readonly settings?: CameraSettings },
-) {
+export function withCamera(p: Project, id: string, set: OneCameraChange) {
   return { ...p, cameras: p.cameras.map((c) => (c.id === id ? ({ ...c, ...set } as Camera) : c)) };
 }
 

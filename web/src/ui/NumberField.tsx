@@ -1,5 +1,9 @@
-import { NumberInput } from '@mantine/core';
-import { useState } from 'react';
+import { TextInput } from '@mantine/core';
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import { DragLabel } from './DragLabel.tsx';
+import styles from './NumberField.module.css';
+import { type NumberRange, clamped, parsedNumber } from './numberSteps.ts';
+import { useHandedNumber } from './useHandedNumber.ts';
 
 interface Props {
   label: string;
@@ -8,10 +12,11 @@ interface Props {
   min: number;
   max: number;
   step?: number;
+  scale?: 'log' | undefined;
   decimals?: number;
   disabled?: boolean;
-  /** One of several side by side. */
-  tight?: boolean;
+  /** The letter of an axis or a channel, where several stand side by side; it is dragged as a label is. */
+  letter?: string;
   /** Shown where there is no value. */
   empty?: string;
   onChange: (v: number) => void;
@@ -19,67 +24,102 @@ interface Props {
   onEmpty?: () => void;
 }
 
+const LARGE = 10;
+const shownDigits = (v: number): number => Number(v.toPrecision(6));
+
 /**
- * Takes a number when it is left or Enter is pressed; arrows step it, Escape leaves it as it was. Out of range it goes
- * to the nearest end. What is being typed stays while the value changes elsewhere.
+ * Takes a number when it is left or Enter is pressed, and keeps the focus; arrows and, while it has the focus, the wheel
+ * step it, with Shift by ten; Escape gives the old value back. Out of range it goes to the nearest end. What is being
+ * typed stays while the value changes elsewhere.
  */
-export function NumberField({
-  label,
-  unit,
-  value,
-  min,
-  max,
-  step = 1,
-  decimals = 5,
-  disabled = false,
-  tight = false,
-  empty = '',
-  onChange,
-  onEmpty,
-}: Props) {
-  const [typed, setTyped] = useState<{ readonly label: string; readonly text: string | number } | null>(null);
-  const [turn, setTurn] = useState(0);
+export function NumberField(props: Props) {
+  const { label, unit, value, decimals = 5, disabled = false, letter, empty = '', onChange, onEmpty } = props;
+  const range: NumberRange = { min: props.min, max: props.max, step: props.step ?? 1, scale: props.scale };
+  const input = useRef<HTMLInputElement>(null);
+  const [typed, setTyped] = useState<{ readonly label: string; readonly text: string } | null>(null);
+  const [isRefused, setRefused] = useState(false);
   const own = typed?.label === label ? typed.text : null;
-  // begun anew each time, as the library takes a pasted or inserted number wrongly by where the caret stood the time
-  // before
-  const end = () => {
+  const hand = useHandedNumber(value, range, (v) => {
     setTyped(null);
-    setTurn(turn + 1);
+    onChange(v);
+  });
+  const forget = () => {
+    setTyped(null);
+    setRefused(false);
   };
-  const commit = () => {
-    if (own === null) return;
-    end();
-    const text = String(own);
-    const v = Number.parseFloat(text);
-    if (Number.isFinite(v)) {
-      const next = Math.min(max, Math.max(min, v));
-      if (value === null || Math.abs(next - value) > 1e-9 * Math.max(1, Math.abs(value))) onChange(next);
-    } else if (text.trim() === '' && value !== null) onEmpty?.();
+  /** Answers whether what is typed could be taken. */
+  const commit = (): boolean => {
+    if (own === null) return true;
+    const v = parsedNumber(own);
+    if (v === undefined && own.trim() !== '') return false;
+    forget();
+    if (v === undefined) {
+      if (value !== null) onEmpty?.();
+      return true;
+    }
+    const next = clamped(Number(v.toFixed(decimals)), range);
+    if (value === null || Math.abs(next - value) > 1e-9 * Math.max(1, Math.abs(value))) onChange(next);
+    return true;
   };
+  const onKey = (e: KeyboardEvent) => {
+    const steps = { ArrowUp: 1, ArrowDown: -1 }[e.key];
+    if (steps !== undefined) {
+      e.preventDefault();
+      commit();
+      hand.nudge(e.shiftKey ? steps * LARGE : steps);
+    } else if (e.key === 'Enter') {
+      hand.end();
+      setRefused(!commit());
+      if (!e.ctrlKey && !e.metaKey) requestAnimationFrame(() => input.current?.select());
+    } else if (e.key === 'Escape') {
+      if (hand.cancel() || own !== null) e.stopPropagation();
+      forget();
+    }
+  };
+  useEffect(() => {
+    const field = input.current!;
+    const turn = (e: WheelEvent) => {
+      if (document.activeElement !== field || disabled) return;
+      e.preventDefault();
+      hand.nudge(-Math.sign(e.deltaY) * (e.shiftKey ? LARGE : 1));
+    };
+    field.addEventListener('wheel', turn, { passive: false });
+    return () => field.removeEventListener('wheel', turn);
+  });
+  const shown = value === null ? '' : `${shownDigits(value)}${unit ? ` ${unit}` : ''}`;
   return (
-    <NumberInput
-      key={`${turn} ${label}`}
+    <TextInput
+      ref={input}
       size="xs"
       aria-label={label}
-      value={own ?? (value === null ? '' : Number(value.toPrecision(6)))}
+      error={isRefused}
+      inputMode="decimal"
+      autoComplete="off"
+      spellCheck={false}
+      value={own ?? shown}
       placeholder={empty}
-      min={min}
-      max={max}
-      step={step}
-      decimalScale={decimals}
-      suffix={unit ? ` ${unit}` : ''}
-      hideControls
-      clampBehavior="blur"
       disabled={disabled}
-      styles={{
-        input: { textAlign: 'right', fontFamily: 'var(--mono)', ...(tight && { paddingInline: 4, fontSize: 11 }) },
+      classNames={{ input: letter === undefined ? styles.input! : styles.tight! }}
+      title={isRefused ? `“${own}” is no number. Escape gives the old value back.` : undefined}
+      leftSection={
+        letter !== undefined && (
+          <DragLabel value={value} range={range} disabled={disabled} className={styles.letter} onChange={onChange}>
+            {letter}
+          </DragLabel>
+        )
+      }
+      leftSectionWidth={letter === undefined ? undefined : 16}
+      leftSectionPointerEvents="all"
+      onChange={(e) => {
+        setTyped({ label, text: e.currentTarget.value });
+        setRefused(false);
       }}
-      onChange={(text) => setTyped({ label, text })}
-      onBlur={commit}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') commit();
-        else if (e.key === 'Escape') end();
+      onFocus={(e) => e.currentTarget.select()}
+      onBlur={() => {
+        hand.end();
+        if (!commit()) forget();
       }}
+      onKeyDown={onKey}
     />
   );
 }

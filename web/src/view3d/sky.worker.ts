@@ -1,7 +1,7 @@
 // Reads environment maps and makes them small, apart from the page's thread.
 import { smallerMap, unpackMap } from '@variscen/core/environment';
 import { asset } from '../api/assets.ts';
-import type { SkyAnswer, SkyAsked } from './skyMaps.ts';
+import type { SkyAnswer, SkyAsked } from './skyMessages.ts';
 
 const post = (answer: SkyAnswer, transfer: Transferable[] = []): void =>
   (self as unknown as Worker).postMessage(answer, transfer);

@@ -2,14 +2,7 @@
 // one of 8,192 × 4,096 holds 400 MB.
 import type { EnvironmentMap, ImportedSky } from '@variscen/core/environment';
 import SkyWorker from './sky.worker.ts?worker';
-
-export interface SkyAsked {
-  readonly id: number;
-  readonly sky: ImportedSky;
-  readonly maxHeight: number;
-}
-export type SkyAnswer =
-  { readonly id: number; readonly map: EnvironmentMap } | { readonly id: number; readonly failed: string };
+import type { SkyAnswer, SkyAsked } from './skyMessages.ts';
 
 /** Rows of a map in the view. */
 const MAP_HEIGHT = 256;

@@ -9,6 +9,7 @@ import { type ChosenDestination, pendingOf } from '../../model/destinations.ts';
 import { type Kept, useSession } from '../../session/projectSession.ts';
 import { useAddress } from '../../ui/address.ts';
 import { plural } from '../../ui/format.ts';
+import { GestureContext } from '../../ui/gesture.ts';
 import { drawn } from '../../ui/measured.ts';
 import { say } from '../../ui/notify.ts';
 import { StageMiddle } from './StageMiddle.tsx';
@@ -108,7 +109,7 @@ function Stage({ project, sceneHash, shown, variant, destination }: StageProps) 
   const cameraIds = isCameraImplied ? [camera.id] : selection.cameraIds;
   const toDestination = (id: string) => put({ to: id });
   return (
-    <>
+    <GestureContext value={session.beginGesture}>
       <StageSentence
         project={project}
         shown={shown}
@@ -200,7 +201,7 @@ function Stage({ project, sceneHash, shown, variant, destination }: StageProps) 
         onPick={recording.answer}
         onNewOption={(facet, name) => void recording.answerWithNew(facet, name)}
       />
-    </>
+    </GestureContext>
   );
 }
 

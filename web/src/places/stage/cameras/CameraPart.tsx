@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import styles from './CameraPanel.module.css';
 
-export const Line = ({ label, children }: { label: string; children: ReactNode }) => (
+export const Line = ({ label, children }: { label: ReactNode; children: ReactNode }) => (
   <div className={styles.lineColumns}>
     <span className={`dim ${styles.label}`}>{label}</span>
     <div className={styles.stack}>{children}</div>

@@ -5,6 +5,7 @@ import type { CameraSettings } from '@variscen/core/scene';
 import type { ReactNode } from 'react';
 import type { ProjectSession } from '../../../session/projectSession.ts';
 import type { CameraChange } from '../../../session/shown.ts';
+import { DragLabel } from '../../../ui/DragLabel.tsx';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { Line } from './CameraPart.tsx';
 
@@ -60,19 +61,28 @@ export function cameraEditing(cameras: readonly Camera[], first: Camera, session
     change,
     set: (settings) => change({ settings }),
     each: (of) => change({ own: cameras.map((c) => ({ cameraId: c.id, settings: of(c.settings as CameraSettings) })) }),
-    field: (label, unit, value, min, max, onChange, options = {}) => (
-      <Line label={label}>
-        <NumberField
-          label={`${one ? first.name : 'Cameras'}, ${label}`}
-          unit={unit}
-          value={value}
-          min={min}
-          max={max}
-          onChange={onChange}
-          empty={value === null && !one ? 'mixed' : (options.empty ?? '')}
-          {...options}
-        />
-      </Line>
-    ),
+    field: (label, unit, value, min, max, onChange, options = {}) => {
+      const { step = 1, disabled = false } = options;
+      return (
+        <Line
+          label={
+            <DragLabel value={value} range={{ min, max, step }} disabled={disabled} onChange={onChange}>
+              {label}
+            </DragLabel>
+          }
+        >
+          <NumberField
+            label={`${one ? first.name : 'Cameras'}, ${label}`}
+            unit={unit}
+            value={value}
+            min={min}
+            max={max}
+            onChange={onChange}
+            empty={value === null && !one ? 'mixed' : (options.empty ?? '')}
+            {...options}
+          />
+        </Line>
+      );
+    },
   };
 }

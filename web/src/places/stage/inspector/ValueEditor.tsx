@@ -100,7 +100,7 @@ export function ValueEditor({
           {AXES[property.of].map((axis, k) => (
             <NumberField
               key={axis}
-              tight
+              letter={axis}
               label={`${label} ${axis}`}
               unit=""
               value={value === null ? null : (value as Rgb)[k]!}
@@ -126,6 +126,7 @@ export function ValueEditor({
           min={property.min}
           max={property.max}
           step={property.step}
+          scale={property.scale}
           empty="mixed"
           onChange={onChange}
         />
