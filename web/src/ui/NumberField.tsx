@@ -61,6 +61,9 @@ export function NumberField(props: Props) {
     if (value === null || Math.abs(next - value) > 1e-9 * Math.max(1, Math.abs(value))) onChange(next);
     return true;
   };
+  const selectAgain = () => {
+    if (document.activeElement === input.current) input.current?.select();
+  };
   const onKey = (e: KeyboardEvent) => {
     const steps = { ArrowUp: 1, ArrowDown: -1 }[e.key];
     if (steps !== undefined) {
@@ -70,7 +73,7 @@ export function NumberField(props: Props) {
     } else if (e.key === 'Enter') {
       hand.end();
       setRefused(!commit());
-      if (!e.ctrlKey && !e.metaKey) requestAnimationFrame(() => input.current?.select());
+      if (!e.ctrlKey && !e.metaKey) requestAnimationFrame(selectAgain);
     } else if (e.key === 'Escape') {
       if (hand.cancel() || own !== null) e.stopPropagation();
       forget();

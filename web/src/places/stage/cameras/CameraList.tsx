@@ -9,9 +9,12 @@ import { type CameraSettings, PLAIN_HANDLING, cameraForScene, type SceneDocument
 import { type KeyboardEvent, useState } from 'react';
 import { call } from '../../../api/client.ts';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
+import { SORTED_BY_KEYS } from '../../../ui/sorting.ts';
 import { say } from '../../../ui/notify.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
 import styles from './CameraList.module.css';
+
+const cameraRowId = (id: string): string => `camera-${id}`;
 
 interface Props {
   project: Project;
@@ -90,9 +93,10 @@ export function CameraList({ project, document, current, chosen, session, viewed
       onChoose([c.id]);
     }
   };
+  const standsAt = chosen.at(-1) ?? current?.id;
   const onKey = (e: KeyboardEvent) => {
     if (naming !== null || !isOwnKey(e)) return;
-    const i = cameras.findIndex((c) => c.id === (chosen.at(-1) ?? current?.id));
+    const i = cameras.findIndex((c) => c.id === standsAt);
     const c = cameras[i];
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
       const to = Math.min(cameras.length - 1, Math.max(0, i + (e.key === 'ArrowDown' ? 1 : -1)));
@@ -124,11 +128,17 @@ export function CameraList({ project, document, current, chosen, session, viewed
         role="listbox"
         aria-label="Cameras of the project"
         aria-multiselectable
+        aria-activedescendant={standsAt === undefined ? undefined : cameraRowId(standsAt)}
         tabIndex={0}
         onKeyDown={onKey}
         className={styles.camerasOfTheProject}
       >
-        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+        <DndContext
+          sensors={sensors}
+          collisionDetection={closestCenter}
+          onDragEnd={dropped}
+          accessibility={SORTED_BY_KEYS}
+        >
           <SortableContext items={cameras.map((c) => c.id)} strategy={verticalListSortingStrategy}>
             {cameras.map((c) => (
               <Row
@@ -197,16 +207,13 @@ function Row({
       {...attributes}
       {...(naming ? {} : listeners)}
       role="option"
+      id={cameraRowId(c.id)}
       tabIndex={-1}
       aria-selected={chosen}
       aria-label={c.name}
       onClick={(e) => onClick(e.ctrlKey || e.metaKey || e.shiftKey)}
       className={styles.option}
-      style={{
-        transform: CSS.Translate.toString(transform),
-        transition,
-        background: chosen ? 'var(--raised)' : undefined,
-      }}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
     >
       <i aria-hidden className={styles.lookingMark} data-on={looking} />
       <div className={styles.naming}>

@@ -1,0 +1,130 @@
+// Ways to select many parts at once, and selections that were given a name.
+import { Menu, Modal, TextInput } from '@mantine/core';
+import { IconStack2 } from '@tabler/icons-react';
+import type { Project } from '@variscen/contract';
+import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
+import { useState } from 'react';
+import { inverse, sameMaterial, withChildren } from '../../../model/selection.ts';
+import type { Hierarchy, TreeRow } from '../../../model/treeRows.ts';
+import { Buttons } from '../../../ui/Buttons.tsx';
+import { count, plural } from '../../../ui/format.ts';
+import styles from './Tree.module.css';
+
+type Sets = Project['sets'];
+interface Props {
+  sets: Sets;
+  index: SceneIndex | undefined;
+  state: ResolvedState | undefined;
+  hierarchy: Hierarchy | undefined;
+  rows: readonly TreeRow[];
+  nodes: readonly number[];
+  hasCamera: boolean;
+  onNodes: (nodes: readonly number[]) => void;
+  onSets: (sets: Sets) => void;
+  onSeen: () => void;
+}
+export function TreeSelectMenu(p: Props) {
+  const { sets, index, state, hierarchy, rows, nodes, hasCamera, onNodes, onSets, onSeen } = p;
+  const [isNaming, setNaming] = useState(false);
+  const document = index?.document;
+  const none = !nodes.length;
+  return (
+    <>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <button
+            type="button"
+            className="tool"
+            aria-label="Select and named selections"
+            title="Select and named selections"
+          >
+            <IconStack2 size={15} stroke={1.6} />
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown mah={460} className={styles.layerNames}>
+          <Menu.Item disabled={!rows.length} onClick={() => onNodes(rows.map((r) => r.node))}>
+            Select all {count(rows.length)} rows
+          </Menu.Item>
+          <Menu.Item disabled={none} onClick={() => hierarchy && onNodes(withChildren(hierarchy, nodes))}>
+            Add children
+          </Menu.Item>
+          <Menu.Item
+            disabled={none}
+            onClick={() => document && hierarchy && onNodes(inverse(document, hierarchy, nodes))}
+          >
+            Invert selection
+          </Menu.Item>
+          <Menu.Item
+            disabled={none || !state}
+            onClick={() => document && hierarchy && state && onNodes(sameMaterial(document, hierarchy, state, nodes))}
+          >
+            Select same material
+          </Menu.Item>
+          <Menu.Item disabled={!hasCamera} onClick={onSeen}>
+            Select what the camera sees
+          </Menu.Item>
+          <Menu.Label>Named selections</Menu.Label>
+          {sets.map((s) => (
+            <Menu.Item
+              key={s.name}
+              rightSection={<span className="mono faint">{count(s.paths.length)}</span>}
+              onClick={() => index && onNodes(s.paths.flatMap((path) => index.nodes.get(path) ?? []))}
+            >
+              {s.name}
+            </Menu.Item>
+          ))}
+          <Menu.Item disabled={none} onClick={() => setNaming(true)}>
+            Name this selection…
+          </Menu.Item>
+          {sets.length > 0 && <Menu.Label>Forget</Menu.Label>}
+          {sets.map((s) => (
+            <Menu.Item key={s.name} onClick={() => onSets(sets.filter((x) => x !== s))}>
+              {s.name}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      {isNaming && document && (
+        <NameSelection
+          sets={sets}
+          paths={nodes.map((n) => document.nodes[n]!.path)}
+          onSets={onSets}
+          onClose={() => setNaming(false)}
+        />
+      )}
+    </>
+  );
+}
+
+interface NameProps {
+  sets: Sets;
+  paths: string[];
+  onSets: (sets: Sets) => void;
+  onClose: () => void;
+}
+function NameSelection({ sets, paths, onSets, onClose }: NameProps) {
+  const [name, setName] = useState('');
+  const given = name.trim();
+  const isSame = (s: Sets[number]) => s.name.toLowerCase() === given.toLowerCase();
+  return (
+    <Modal opened onClose={onClose} title={`Name this selection of ${plural(paths.length, 'part')}`}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          onSets([...sets.filter((s) => !isSame(s)), { name: given, paths }]);
+          onClose();
+        }}
+      >
+        <TextInput
+          data-autofocus
+          label="Name"
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.currentTarget.value)}
+          description={sets.some(isSame) ? 'Takes the place of the one with that name.' : undefined}
+        />
+        <Buttons label="Keep selection" disabled={!given} onCancel={onClose} />
+      </form>
+    </Modal>
+  );
+}
