@@ -97,6 +97,11 @@ export const planSchema = z
         totalBytes: count,
         bytesWithoutCulling: memorySchema,
         totalBytesWithoutCulling: count,
+        /**
+         * What the node's process takes beside the engine, from what it took on this machine; null before anything was
+         * measured.
+         */
+        processBytes: count.nullable(),
         objects: count,
         dropped: z.array(z.string()),
         droppedCount: count,

@@ -3,7 +3,7 @@ import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
-import { type Evidence, type Picture, readEvidence, readPicture } from './film.ts';
+import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
 import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory, tilesOf } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
@@ -83,6 +83,8 @@ interface Loaded {
 
 export class Engine {
   private job: Loaded | undefined;
+  /** The film holds means, no sums. */
+  private isTaken = false;
   private constructor(
     private readonly pool: KernelPool,
     private readonly meshCache: MeshCache | undefined,
@@ -228,6 +230,7 @@ export class Engine {
 
   clearFilm(): void {
     const { plan, settings, instances } = this.loaded();
+    this.isTaken = false;
     const region = regionOf(settings);
     const pixels = region.widthPx * region.heightPx;
     const v = viewsOf(this.pool.memory);
@@ -248,6 +251,21 @@ export class Engine {
     return readPicture(viewsOf(this.pool.memory), plan, settings);
   }
 
+  /** The film so far without its planes: r, g, b in nits and coverage 0…1 a pixel. */
+  film(): Float32Array {
+    const { plan, settings } = this.loaded();
+    return readFilm(viewsOf(this.pool.memory), plan, settings);
+  }
+  /**
+   * The film as means where it lies, without a copy: a picture with all its planes takes hundreds of megabytes. Nothing
+   * can be added to the film afterwards, and the picture is gone when the engine is closed or loads again.
+   */
+  takePicture(): Picture {
+    const { plan, settings } = this.loaded();
+    this.isTaken = true;
+    return takePicture(viewsOf(this.pool.memory), plan, settings);
+  }
+
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
     const { plan, instances, settings } = this.loaded();
@@ -265,6 +283,7 @@ export class Engine {
   }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings } = this.loaded();
+    if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
     const q = plan.job >> 2;
@@ -323,9 +342,10 @@ export class Engine {
   }
 
   /**
-   * Denoises the film so far: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups,
+   * Denoises the film so far, before it is taken: r, g, b a pixel, in nits; of the picture and, one after another, of the light groups,
    * which add up to it. Needs
-   * settings.denoise at load. Bit for bit the same on any number of threads.
+   * settings.denoise at load. Bit for bit the same on any number of threads. What it answers with lies in the engine's
+   * memory, until it denoises or loads again or is closed.
    */
   denoise(signal?: AbortSignal): Promise<Denoised> {
     return this.inTurn(() => this.denoiseNow(signal));
@@ -353,8 +373,7 @@ export class Engine {
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
     const floats = region.widthPx * region.heightPx * 3;
     const groups = settings.lightGroups ?? 0;
-    const read = (from: number, n: number) =>
-      new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n).slice();
+    const read = (from: number, n: number) => new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n);
     return { rgb: read(0, floats), ...(groups > 0 && { groups: read(floats, floats * groups) }) };
   }
 

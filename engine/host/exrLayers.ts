@@ -111,17 +111,10 @@ function cryptomatte(
   const plane = p.planes[kind];
   if (!plane) return;
   const layer = kind === 'objects' ? 'CryptoObject' : 'CryptoMaterial';
-  const sorted = ranksByCoverage(plane, p.width * p.height);
+  sortRanks(plane, p.width * p.height);
   for (let pair = 0; pair < PLANE.CRYPTO_RANKS / 2; pair++) {
     channels.push(
-      ...parts(
-        `${layer}${String(pair).padStart(2, '0')}`,
-        ['R', 'G', 'B', 'A'],
-        'float',
-        sorted,
-        RANK_FLOATS,
-        pair * 4,
-      ),
+      ...parts(`${layer}${String(pair).padStart(2, '0')}`, ['R', 'G', 'B', 'A'], 'float', plane, RANK_FLOATS, pair * 4),
     );
   }
   const key = `cryptomatte/${hex(cryptomatteId(layer)).slice(0, 7)}`;
@@ -136,18 +129,18 @@ function cryptomatte(
 /** An id and a coverage for each rank. */
 const RANK_FLOATS = PLANE.CRYPTO_RANKS * 2;
 
-/** The plane with each pixel's ranks by falling coverage. Ids are copied as bits, never as numbers. */
-function ranksByCoverage(plane: Float32Array, pixels: number): Float32Array {
-  const sorted = new Float32Array(plane.length);
-  const srcBits = new Uint32Array(plane.buffer, plane.byteOffset, plane.length);
-  const dstBits = new Uint32Array(sorted.buffer);
+/** Puts each pixel's ranks in the order of falling coverage, in their place. Ids are copied as bits, never as numbers. */
+function sortRanks(plane: Float32Array, pixels: number): void {
+  const bits = new Uint32Array(plane.buffer, plane.byteOffset, plane.length);
+  const before = new Uint32Array(RANK_FLOATS);
+  const coverages = new Float32Array(before.buffer);
   const order = Array.from({ length: PLANE.CRYPTO_RANKS }, (_, rank) => rank);
   for (let first = 0; first < pixels * RANK_FLOATS; first += RANK_FLOATS) {
-    order.sort((a, b) => plane[first + b * 2 + 1]! - plane[first + a * 2 + 1]! || a - b);
+    before.set(bits.subarray(first, first + RANK_FLOATS));
+    order.sort((a, b) => coverages[b * 2 + 1]! - coverages[a * 2 + 1]! || a - b);
     order.forEach((rank, place) => {
-      dstBits[first + place * 2] = srcBits[first + rank * 2]!;
-      dstBits[first + place * 2 + 1] = srcBits[first + rank * 2 + 1]!;
+      bits[first + place * 2] = before[rank * 2]!;
+      bits[first + place * 2 + 1] = before[rank * 2 + 1]!;
     });
   }
-  return sorted;
 }

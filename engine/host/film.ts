@@ -21,11 +21,27 @@ export interface Picture {
 /** Planes that hold what the first hit showed: their means are over samples that hit something. */
 const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal', 'motion']);
 
-export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings): Picture {
+/** A copy, to which the film owes nothing. */
+export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings): Picture =>
+  meansOf((from, floats) => v.f32.slice(from >> 2, (from >> 2) + floats), v, plan, settings);
+
+/** Made of the film itself, where it lies: nothing can be added to it afterwards. */
+export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings): Picture =>
+  meansOf((from, floats) => v.f32.subarray(from >> 2, (from >> 2) + floats), v, plan, settings);
+
+/** r, g, b and coverage of the film so far, without its planes. */
+export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
+  const samples = samplesOf(v, plan, settings);
+  const rgba = v.f32.slice(plan.film >> 2, (plan.film >> 2) + samples.length * 4);
+  divide(rgba, samples);
+  return rgba;
+}
+
+/** Samples of each pixel, which all pixels of a tile have in common. */
+function samplesOf(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const { widthPx: width, heightPx: height } = regionOf(settings);
-  const pixels = width * height;
   const across = Math.ceil(width / K.TILE.WIDTH);
-  const samples = new Float32Array(pixels);
+  const samples = new Float32Array(width * height);
   const counts = v.i32.slice(
     plan.tileState >> 2,
     (plan.tileState >> 2) + tilesOf({ widthPx: width, heightPx: height }),
@@ -34,17 +50,32 @@ export function readPicture(v: Views, plan: MemoryPlan, settings: RenderSettings
     for (let x = 0; x < width; x++)
       samples[y * width + x] =
         counts[Math.floor(y / K.TILE.HEIGHT) * across + Math.floor(x / K.TILE.WIDTH)]! & (K.TILE.FINISHED - 1);
-  const sums = v.f32.slice(plan.film >> 2, (plan.film >> 2) + pixels * 4);
-  const covered = new Float32Array(pixels);
-  for (let i = 0; i < pixels; i++) {
-    covered[i] = sums[i * 4 + 3]!;
+  return samples;
+}
+function divide(rgba: Float32Array, samples: Float32Array): void {
+  for (let i = 0; i < samples.length; i++) {
     const k = 1 / Math.max(1, samples[i]!);
-    for (let c = 0; c < 4; c++) sums[i * 4 + c]! *= k;
+    for (let c = 0; c < 4; c++) rgba[i * 4 + c]! *= k;
   }
+}
+
+function meansOf(
+  read: (from: number, floats: number) => Float32Array,
+  v: Views,
+  plan: MemoryPlan,
+  settings: RenderSettings,
+): Picture {
+  const { widthPx: width, heightPx: height } = regionOf(settings);
+  const pixels = width * height;
+  const samples = samplesOf(v, plan, settings);
+  const sums = read(plan.film, pixels * 4);
+  const covered = new Float32Array(pixels);
+  for (let i = 0; i < pixels; i++) covered[i] = sums[i * 4 + 3]!;
+  divide(sums, samples);
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
     const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1);
-    const data = v.f32.slice(plan.planes[name]! >> 2, (plan.planes[name]! >> 2) + pixels * n);
+    const data = read(plan.planes[name]!, pixels * n);
     if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);

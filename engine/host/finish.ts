@@ -24,7 +24,10 @@ function frameOf({ width, height }: { readonly width: number; readonly height: n
   return { widthPx, heightPx, part: { ...part, widthPx: width, heightPx: height } };
 }
 
-/** @param plate what the selection's plate shows. @throws EngineError CANCELLED */
+/**
+ * Takes the engine's film: the picture lies in its memory, and is gone when it is closed.
+ * @param plate what the selection's plate shows. @throws EngineError CANCELLED
+ */
 export async function finish(
   engine: Engine,
   s: Selection,
@@ -33,9 +36,9 @@ export async function finish(
   signal?: AbortSignal,
   plate?: PlatePixels,
 ): Promise<Finished> {
-  const picture = engine.picture();
-  const traced = picture.rgba;
   const denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
+  const picture = engine.takePicture();
+  const traced = picture.rgba;
   const smooth = denoised
     ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise))
     : traced;
@@ -44,6 +47,7 @@ export async function finish(
   const film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn;
   const groups = picture.planes.groups;
   const clean = denoised?.groups;
+  if (groups && clean) blendInto(clean, groups, profile.denoise);
   return {
     film,
     ...exrLayers(picture, {
@@ -53,7 +57,15 @@ export async function finish(
       objects: s.instances.map((i) => i.object ?? i.name),
       materials: s.materials.map((m) => m.name ?? ''),
       lightGroups: s.lightGroups,
-      ...(groups && clean && { deliveredGroups: groups.map((x, i) => x + (clean[i]! - x) * profile.denoise) }),
+      ...(clean && { deliveredGroups: clean }),
     }),
   };
+}
+
+/** As much of what is denoised as is asked for, in its place. */
+function blendInto(clean: Float32Array, traced: Float32Array, share: number): void {
+  for (let i = 0; i < clean.length; i++) {
+    const x = traced[i]!;
+    clean[i] = x + (clean[i]! - x) * share;
+  }
 }

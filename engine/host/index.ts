@@ -1,6 +1,7 @@
 export * from './scene.ts';
 export * from './engine.ts';
 export * from './memoryPlan.ts';
+export * from './hostMemory.ts';
 export { KernelPool } from './pool.ts';
 export type { SpawnThread, ThreadHandle } from './pool.ts';
 export { emits } from './count.ts';

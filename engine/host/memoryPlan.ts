@@ -302,14 +302,20 @@ function largest(bytes: MemoryBytes): string {
     .join(', ')}. To save most, ${REMEDY[first]}.`;
 }
 /**
+ * @param processBytes what the program around the kernel takes beside it, where that is known
  * @throws EngineError OUT_OF_MEMORY with what is largest, where the plan is over the budget or over what one job can
  * hold
  */
-export function checkBudget(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): void {
-  const limit = Math.min(budgetBytes, MAX_BYTES);
-  if (plan.totalBytes > limit)
-    throw new EngineError(
-      'OUT_OF_MEMORY',
-      `This job needs ${size(plan.totalBytes)}, ${limit === MAX_BYTES ? 'and one job can hold 4 GiB at most' : `the budget is ${size(limit)}`}. ${largest(plan.bytes)}`,
-    );
+export function checkBudget(
+  { bytes, totalBytes }: Pick<MemoryPlan, 'bytes' | 'totalBytes'>,
+  budgetBytes: number,
+  processBytes = 0,
+): void {
+  const refused = (needs: string, limit: string) =>
+    new EngineError('OUT_OF_MEMORY', `This job needs ${needs}, ${limit}. ${largest(bytes)}`);
+  if (totalBytes > MAX_BYTES) throw refused(size(totalBytes), 'and one job can hold 4 GiB at most');
+  const whole = totalBytes + processBytes;
+  if (whole <= budgetBytes) return;
+  const ofIt = processBytes ? `, ${size(processBytes)} of it for the process itself` : '';
+  throw refused(`${size(whole)}${ofIt}`, `the budget is ${size(budgetBytes)}`);
 }

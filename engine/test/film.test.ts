@@ -226,6 +226,26 @@ describe('slices and regions', () => {
       await e.close();
     }
   });
+  it('a film that is taken is the copied one to the bit, and takes no more samples until it is cleared', async () => {
+    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 };
+    const e = await openNodeEngine(2);
+    try {
+      await e.load(room(), s);
+      await e.render({ camera, samples: 6 });
+      const copied = e.picture();
+      expect(e.film()).toEqual(copied.rgba);
+      const taken = e.takePicture();
+      expect(taken.rgba).toEqual(copied.rgba);
+      expect(taken.planes).toEqual(copied.planes);
+      expect(taken.samples).toEqual(copied.samples);
+      await expect(e.render({ camera, samples: 1 }, 6)).rejects.toThrow('The film was taken');
+      e.clearFilm();
+      await e.render({ camera, samples: 6 });
+      expect(e.picture().planes).toEqual(copied.planes);
+    } finally {
+      await e.close();
+    }
+  });
   it.each([[{ left: 80, top: 0, widthPx: 40, heightPx: 10 }], [{ left: 0, top: 0, widthPx: 0, heightPx: 10 }]])(
     'a region outside the frame is refused',
     async (region) => {

@@ -57,7 +57,7 @@ describe('the API', () => {
       expect.objectContaining({ name: 'server', ok: true }),
       expect.objectContaining({ name: 'render node', ok: false }),
     ]);
-    await f.node.hello(2);
+    await f.node.hello(2, 100e6);
     expect((await f.call('GET', '/api/health')).status).toBe(200);
   });
   it.each([

@@ -23,7 +23,7 @@ const WAITS = {
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2);
+  await f.node.hello(2, 100e6);
 });
 afterAll(() => f?.close());
 

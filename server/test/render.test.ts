@@ -5,7 +5,7 @@ import { existsSync } from 'node:fs';
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { Board, Lease, Project, ProjectSummary, Queue } from '@variscen/contract';
+import type { Board, Plan, Lease, Project, ProjectSummary, Queue } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
@@ -17,7 +17,7 @@ const never = new AbortController().signal;
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2);
+  await f.node.hello(2, 100e6);
 });
 afterAll(async () => {
   await f?.close();
@@ -39,6 +39,22 @@ const until = async (what: () => Promise<boolean>) => {
   }
   throw new Error('It did not come to that.');
 };
+
+describe('memory that is told', () => {
+  it('is of the process too: what a node says at first, then what it was measured to take', async () => {
+    const p = await projectWithScene(f, 'Weighed');
+    const ask = () => f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
+    const before = (await ask()).traces[0]!;
+    expect(before.processBytes).toBeGreaterThanOrEqual(100e6); // as the node said hello
+    expect(before.processBytes).toBeLessThan(102e6);
+    await submit(p, 0);
+    expect((await queue(p))[0]!.plannedBytes).toBe(before.totalBytes + before.processBytes!);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    const after = (await ask()).traces[0]!;
+    const { peakBytes } = (await board(p))[0]!.render!;
+    expect(after.totalBytes + after.processBytes!).toBe(peakBytes); // the same again is planned as it was measured
+  });
+});
 
 describe('a trace', () => {
   it('goes from waiting to rendering to done; its files become a render, and nothing unfinished stays', async () => {
@@ -284,7 +300,7 @@ describe('a trace', () => {
     await f.node.progress(first, { fraction: 0.5, samplesDone: 6, stage: 'tracing' });
     await f.running.context.queue.gone('test node');
     expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
-    await f.node.hello(2);
+    await f.node.hello(2, 100e6);
     const second = await lease();
     expect(second.traceId).toBe(first.traceId);
     expect(await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).toBe(false);

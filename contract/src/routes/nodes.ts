@@ -10,7 +10,12 @@ export const NODES_ROUTES = {
     path: '/api/node/hello',
     summary: 'A node says that it is there.',
     node: true,
-    body: z.object({ name: nameSchema, threads: z.int().min(1).max(1024) }),
+    body: z.object({
+      name: nameSchema,
+      threads: z.int().min(1).max(1024),
+      /** What its process takes with nothing to do. */
+      restBytes: z.int().nonnegative(),
+    }),
     response: none,
   },
   nodeGone: {

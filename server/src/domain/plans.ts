@@ -10,6 +10,7 @@ import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
+import { lastTraces, pixelSamplesPerSecond, restBytes } from './measured.ts';
 import type { ProjectService } from './projects.ts';
 
 interface PlannedCell {
@@ -103,12 +104,14 @@ export class PlanService {
     }
     const groups = groupCells(cells);
     const threads = this.c.queue.threads();
+    const done = await lastTraces(this.c.db);
     const planned = await runTask({
       kind: 'plan',
       assets: this.c.assetsFolder,
       sceneHash: p.revision!.sceneHash,
       threads,
       budgetBytes: this.c.memoryBudgetBytes,
+      processRestBytes: restBytes(done, this.c.queue.restBytes()),
       profile,
       traces: groups.map((g) => ({
         camera: g.cells[0]!.inputs.camera,
@@ -116,7 +119,7 @@ export class PlanService {
         ...frameSize(profile, g.cells[0]!.inputs.camera),
       })),
     });
-    const rate = await this.pixelSamplesPerSecond(projectId);
+    const rate = pixelSamplesPerSecond(done, projectId);
     const traces = groups.map((g, i) => {
       const size = frameSize(profile, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
@@ -176,7 +179,7 @@ export class PlanService {
             profile,
             widthPx: planned.widthPx,
             heightPx: planned.heightPx,
-            plannedBytes: planned.totalBytes,
+            plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
             attempts: 0,
             fraction: 0,
             samplesDone: 0,
@@ -239,17 +242,6 @@ export class PlanService {
         paths.map((x) => x.toLowerCase()),
       ])
     ).map((r) => r.path);
-  }
-  /** Measured over this project's last traces, or any project's; null before the first. */
-  private async pixelSamplesPerSecond(projectId: string): Promise<number | null> {
-    const rows = await this.c.db
-      .getRepository(Traces)
-      .find({ where: { state: 'done' }, order: { finishedAt: 'DESC' }, take: 40 });
-    const own = rows.filter((r) => r.projectId === projectId);
-    const used = (own.length ? own : rows).slice(0, 10).filter((r) => r.result && r.result.seconds > 0);
-    const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result!.samples, 0);
-    const seconds = used.reduce((n, r) => n + r.result!.seconds, 0);
-    return seconds > 0 ? work / seconds : null;
   }
 }
 

@@ -39,7 +39,7 @@ process.on('disconnect', () => stop.abort());
 
 /** Says hello, and lets go of finished traces that nobody waits for any more. */
 async function introduce(): Promise<void> {
-  await client.hello(threads);
+  await client.hello(threads, process.memoryUsage.rss());
   const held = await finished.held();
   if (held.length) for (const traceId of await client.unwanted(held)) await finished.drop(traceId);
 }

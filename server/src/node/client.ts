@@ -35,8 +35,8 @@ export class ServerClient {
     private readonly waits = { assets: FOR_ASSETS, results: FOR_RESULTS },
   ) {}
 
-  async hello(threads: number): Promise<void> {
-    await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, threads } });
+  async hello(threads: number, restBytes: number): Promise<void> {
+    await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, threads, restBytes } });
   }
 
   async lease(): Promise<Lease | null> {

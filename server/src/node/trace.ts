@@ -70,7 +70,7 @@ interface Traced {
   readonly counted: Omit<FinishedTrace['result'], 'peakBytes'>;
 }
 
-/** The engine and its memory are gone when this returns. */
+/** The engine is closed when this returns; its memory stays as long as the picture, which lies in it, is held. */
 async function traceFilm(
   client: ServerClient,
   lease: Lease,
@@ -174,7 +174,7 @@ class Previews {
     if (Date.now() - this.lastAt < PREVIEW_MS) return;
     this.lastAt = Date.now();
     await this.sent;
-    const film = this.engine.picture().rgba;
+    const film = this.engine.film();
     this.sent = this.send(film).catch(() => undefined);
   }
   private async send(film: Float32Array): Promise<void> {

@@ -42,6 +42,7 @@ export type LeasedTrace = TraceRow & { readonly token: string };
 
 interface KnownNode {
   threads: number;
+  restBytes: number;
   seen: number;
   traceId: string | null;
   gone: boolean;
@@ -124,9 +125,15 @@ export class TraceQueue {
     return Math.max(1, ...[...this.nodes.values()].filter((n) => !n.gone).map((n) => n.threads));
   }
 
+  /** What a node's process takes with nothing to do: the largest's; null where no node is known. */
+  restBytes(): number | null {
+    const known = [...this.nodes.values()].filter((n) => !n.gone).map((n) => n.restBytes);
+    return known.length ? Math.max(...known) : null;
+  }
+
   // ---- what nodes say
-  hello(name: string, threads: number): void {
-    this.nodes.set(name, { threads, seen: Date.now(), traceId: null, gone: false });
+  hello(name: string, threads: number, restBytes: number): void {
+    this.nodes.set(name, { threads, restBytes, seen: Date.now(), traceId: null, gone: false });
     this.events.emit({ type: 'queue' });
   }
   async gone(name: string): Promise<void> {

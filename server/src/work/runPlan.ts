@@ -1,6 +1,13 @@
 // What each trace of a plan would load, drop and take.
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type CameraSettings, type SceneDocument, animationData, poseFor, unpackGeometry } from '@variscen/core/scene';
+import {
+  type CameraSettings,
+  type SceneDocument,
+  animationData,
+  croppedPx,
+  poseFor,
+  unpackGeometry,
+} from '@variscen/core/scene';
 import {
   type Engine,
   EngineError,
@@ -11,6 +18,7 @@ import {
   countDisplaced,
   countSelection,
   displacedMeshes,
+  hostBytes,
   layOut,
   select,
   settingsOf,
@@ -42,12 +50,15 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
       const all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
       const a = layOut(countSelection(culled, settings, t.threads, counts));
       const b = layOut(countSelection(whole, settings, t.threads, all));
+      const { processRestBytes: rest } = t;
+      const processBytes = rest === null ? null : rest + hostBytes(a.bytes, pixelsOf(trace));
       out.push({
+        processBytes,
         bytes: a.bytes,
         totalBytes: a.totalBytes,
         bytesWithoutCulling: b.bytes,
         totalBytesWithoutCulling: b.totalBytes,
-        refusal: refusalOf(a, t.budgetBytes),
+        refusal: refusalOf(a, t.budgetBytes, processBytes ?? 0),
         limited,
         trapped: trappedLamps(culled),
         objects: culled.verdicts.filter((v) => v.keep).length,
@@ -63,10 +74,20 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   }
 }
 
+/** Of the picture itself, which may be a part of the frame. */
+function pixelsOf(trace: PlanTask['traces'][number]): number {
+  const { widthPx, heightPx } = croppedPx(trace, trace.camera.crop);
+  return widthPx * heightPx;
+}
+
 /** Why a job so large is not taken. */
-function refusalOf(plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>, budgetBytes: number): string | null {
+function refusalOf(
+  plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>,
+  budgetBytes: number,
+  processBytes: number,
+): string | null {
   try {
-    checkBudget(plan, budgetBytes);
+    checkBudget(plan, budgetBytes, processBytes);
     return null;
   } catch (e) {
     if (e instanceof EngineError) return e.message;

@@ -92,6 +92,8 @@ export interface PlanTask {
   readonly sceneHash: string;
   readonly threads: number;
   readonly budgetBytes: number;
+  /** What a node's process takes with nothing to do; null: not measured yet. */
+  readonly processRestBytes: number | null;
   readonly profile: Profile;
   readonly traces: readonly {
     readonly camera: Inputs['camera'];
@@ -105,6 +107,8 @@ export interface PlannedTrace {
   readonly totalBytes: number;
   readonly bytesWithoutCulling: MemoryBytes;
   readonly totalBytesWithoutCulling: number;
+  /** Beside the engine; null: not measured yet. */
+  readonly processBytes: number | null;
   readonly objects: number;
   readonly dropped: readonly string[];
   readonly droppedCount: number;

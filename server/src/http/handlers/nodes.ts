@@ -8,7 +8,7 @@ import { pictureOf } from '../uploads.ts';
 
 export const nodesHandlers = ({ c }: Services): Handlers<typeof NODES_ROUTES> => ({
   nodeHello: ({ body }) => {
-    c.queue.hello(body.name, body.threads);
+    c.queue.hello(body.name, body.threads, body.restBytes);
     return Promise.resolve({});
   },
   nodeGone: async ({ body }) => {

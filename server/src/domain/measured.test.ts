@@ -1,0 +1,44 @@
+import { hostBytes, sumOf } from '@variscen/engine';
+import { describe, expect, it } from 'vitest';
+import type { TraceRow } from '../db/entities.ts';
+import { pixelSamplesPerSecond, restBytes } from './measured.ts';
+
+const plannedBytes = { vertices: 4e6, acceleration: 9e6, textures: 2e6, lights: 1e6, film: 50e6, scratch: 5e6 };
+const row = (over: { peakBytes?: number; seconds?: number; projectId?: string } = {}): TraceRow =>
+  ({
+    projectId: over.projectId ?? 'a',
+    widthPx: 1000,
+    heightPx: 500,
+    inputs: { camera: {} },
+    result: { samples: 10, seconds: over.seconds ?? 5, plannedBytes, peakBytes: over.peakBytes ?? 300e6 },
+  }) as unknown as TraceRow;
+
+describe('what a process takes beside a job', () => {
+  const known = sumOf(plannedBytes) + hostBytes(plannedBytes, 500_000);
+  it('is the most that the last traces took over what was known of them', () => {
+    const done = [
+      row({ peakBytes: known + 90e6 }),
+      row({ peakBytes: known + 140e6 }),
+      row({ peakBytes: known + 70e6 }),
+    ];
+    expect(restBytes(done, 60e6)).toBe(140e6);
+  });
+  it('goes by the latest traces only', () => {
+    const late = Array.from({ length: 10 }, () => row({ peakBytes: known + 80e6 }));
+    expect(restBytes([...late, row({ peakBytes: known + 900e6 })], null)).toBe(80e6);
+  });
+  it('is what a node said of itself before the first trace, unknown without one, and never less than nothing', () => {
+    expect(restBytes([], 95e6)).toBe(95e6);
+    expect(restBytes([], null)).toBeNull();
+    expect(restBytes([row({ peakBytes: 1e6 })], 95e6)).toBe(0);
+  });
+});
+
+describe('the speed of a machine', () => {
+  it('is of a project’s own traces where it has some', () => {
+    const done = [row({ seconds: 1, projectId: 'b' }), row({ seconds: 4 }), row({ seconds: 6 })];
+    expect(pixelSamplesPerSecond(done, 'a')).toBe((2 * 500_000 * 10) / 10);
+    expect(pixelSamplesPerSecond(done, 'c')).toBe((3 * 500_000 * 10) / 11);
+    expect(pixelSamplesPerSecond([], 'a')).toBeNull();
+  });
+});

@@ -1,0 +1,37 @@
+// What this machine's last traces took, which plans go by.
+import { croppedPx } from '@variscen/core/scene';
+import { hostBytes, sumOf } from '@variscen/engine';
+import type { DataSource } from 'typeorm';
+import { type TraceRow, Traces } from '../db/entities.ts';
+
+const LOOKED_AT = 40;
+/** Figures are of so many. */
+const COUNTED = 10;
+
+/** The last that were done, the latest first. */
+export function lastTraces(db: DataSource): Promise<TraceRow[]> {
+  return db.getRepository(Traces).find({ where: { state: 'done' }, order: { finishedAt: 'DESC' }, take: LOOKED_AT });
+}
+
+/** Of this project's, or where it has none of any project's; null before the first. */
+export function pixelSamplesPerSecond(done: readonly TraceRow[], projectId: string): number | null {
+  const own = done.filter((r) => r.projectId === projectId);
+  const used = (own.length ? own : done).slice(0, COUNTED).filter((r) => r.result && r.result.seconds > 0);
+  const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result!.samples, 0);
+  const seconds = used.reduce((n, r) => n + r.result!.seconds, 0);
+  return seconds > 0 ? work / seconds : null;
+}
+
+/**
+ * What a node's process takes that follows from no job: the most by which the measured peak of one of the last traces
+ * was over what is known of it beforehand. Before the first trace, what a node took when it said hello; null where none did.
+ */
+export function restBytes(done: readonly TraceRow[], atHello: number | null): number | null {
+  const measured = done.slice(0, COUNTED).flatMap((r) => (r.result ? [restOf(r)] : []));
+  return measured.length ? Math.max(0, ...measured) : atHello;
+}
+function restOf({ result, inputs, widthPx, heightPx }: TraceRow): number {
+  const { peakBytes, plannedBytes } = result!;
+  const part = croppedPx({ widthPx, heightPx }, inputs.camera.crop);
+  return peakBytes - sumOf(plannedBytes) - hostBytes(plannedBytes, part.widthPx * part.heightPx);
+}

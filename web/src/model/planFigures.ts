@@ -1,0 +1,45 @@
+// What a plan comes to, all traces together. Pure.
+import type { Plan } from '@variscen/contract';
+
+type PlannedTrace = Plan['traces'][number];
+
+export const MEMORY_KINDS = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
+export const MEMORY_WORDS: Readonly<Record<(typeof MEMORY_KINDS)[number], string>> = {
+  vertices: 'Vertices',
+  acceleration: 'Acceleration',
+  textures: 'Textures',
+  lights: 'Lights',
+  film: 'Film',
+  scratch: 'Scratch',
+};
+
+/** Of the engine and of the process around it, as far as that was measured. */
+export const wholeBytes = (t: PlannedTrace): number => t.totalBytes + (t.processBytes ?? 0);
+
+export interface PlanFigures {
+  /** null: nothing was measured yet. */
+  readonly expectedS: number | null;
+  /** Of the trace that takes most: traces are rendered one after another. */
+  readonly mostBytes: number;
+  readonly mostBytesWithoutCulling: number;
+  /** Whether what the process takes is part of it. */
+  readonly isWhole: boolean;
+  readonly droppedObjects: number;
+  readonly culls: boolean;
+  /** Different frames, each once. */
+  readonly frames: readonly string[];
+}
+
+export function figuresOf({ traces }: Plan): PlanFigures {
+  const expected = traces.map((t) => t.expectedS);
+  const isKnown = (s: number | null): s is number => s !== null;
+  return {
+    expectedS: expected.every(isKnown) ? expected.reduce((n, s) => n + s, 0) : null,
+    mostBytes: Math.max(0, ...traces.map(wholeBytes)),
+    mostBytesWithoutCulling: Math.max(0, ...traces.map((t) => t.totalBytesWithoutCulling + (t.processBytes ?? 0))),
+    isWhole: traces.every((t) => t.processBytes !== null),
+    droppedObjects: traces.reduce((n, t) => n + t.droppedCount, 0),
+    culls: traces.some((t) => t.culls),
+    frames: [...new Set(traces.map((t) => `${t.widthPx} × ${t.heightPx}`))],
+  };
+}

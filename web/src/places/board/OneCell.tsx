@@ -1,0 +1,44 @@
+// What is known of the one cell that is selected: why it is out of date, what its last render took.
+import type { BoardCell } from '@variscen/contract';
+import { bytes, count, duration } from '../../ui/format.ts';
+
+const DIFFERENCES_SHOWN = 8;
+
+export function OneCell({ cell: { differences, trace, render } }: { cell: BoardCell }) {
+  return (
+    <>
+      {differences.length > 0 && (
+        <div>
+          <h4>Why out of date</h4>
+          {differences.slice(0, DIFFERENCES_SHOWN).map((d, i) => (
+            <div key={i}>
+              {d.subject}, {d.what}{' '}
+              <span className="mono">
+                {d.was} → {d.is}
+              </span>
+            </div>
+          ))}
+          {differences.length > DIFFERENCES_SHOWN && (
+            <div className="dim">and {differences.length - DIFFERENCES_SHOWN} more</div>
+          )}
+        </div>
+      )}
+      {trace?.error && <div className="notice">{trace.error}</div>}
+      {render && (
+        <div>
+          <h4>Last render</h4>
+          <div className="kv">
+            <span>Profile</span>
+            <b>{render.profile.name}</b>
+            <span>Traced in</span>
+            <b>{duration(render.seconds)}</b>
+            <span>Samples</span>
+            <b>{count(render.samples)}</b>
+            <span>Peak memory</span>
+            <b>{bytes(render.peakBytes)}</b>
+          </div>
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,59 @@
+// The plan in a few lines.
+import type { Plan } from '@variscen/contract';
+import type { ReactNode } from 'react';
+import { figuresOf } from '../../model/planFigures.ts';
+import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
+
+const FRAMES_NAMED = 2;
+const AOVS_NAMED = 2;
+const DENOISED: Readonly<Record<number, string>> = { 0: 'no', 1: 'yes' };
+
+export function PlanSummary({ plan }: { plan: Plan }) {
+  const { profile } = plan;
+  const f = figuresOf(plan);
+  const rest = f.isWhole ? '' : ', without what the process takes, which is not measured yet';
+  return (
+    <div className="kv">
+      <Line of="Expected">{f.expectedS === null ? 'not measured yet' : `about ${duration(f.expectedS)}`}</Line>
+      <Line of="Memory, most" title={`${count(f.mostBytes)} bytes${rest}`}>
+        {bytes(f.mostBytes)}
+        {!f.isWhole && ' and the process'}
+      </Line>
+      {f.culls && (
+        <>
+          <Line of="… without culling">{bytes(f.mostBytesWithoutCulling)}</Line>
+          <Line of="Left out">{plural(f.droppedObjects, 'object')}</Line>
+        </>
+      )}
+      <Line of="Frame">
+        {f.frames.slice(0, FRAMES_NAMED).join(', ')}
+        {f.frames.length > FRAMES_NAMED && ' …'}
+      </Line>
+      <Line of="Samples">
+        {count(profile.samples)}
+        {profile.noise !== null && ' at most'}
+      </Line>
+      {profile.noise !== null && <Line of="Noise">down to {percent(profile.noise)}</Line>}
+      <Line of="Denoised">{DENOISED[profile.denoise] ?? percent(profile.denoise)}</Line>
+      {profile.aovs.length > 0 && (
+        <Line of="AOVs" title={profile.aovs.join(', ')}>
+          {aovsText(profile.aovs)}
+        </Line>
+      )}
+    </div>
+  );
+}
+
+function Line({ of, title, children }: { of: string; title?: string; children: ReactNode }) {
+  return (
+    <>
+      <span>{of}</span>
+      <b title={title}>{children}</b>
+    </>
+  );
+}
+
+function aovsText(aovs: readonly string[]): string {
+  const named = aovs.slice(0, AOVS_NAMED).join(', ');
+  return aovs.length > AOVS_NAMED ? `${named} and ${aovs.length - AOVS_NAMED} more` : named;
+}

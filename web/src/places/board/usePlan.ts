@@ -1,0 +1,55 @@
+// What rendering the selected cells would take, asked for anew whenever it may be another.
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { BoardCell, Plan, Project } from '@variscen/contract';
+import { useState } from 'react';
+import { call } from '../../api/client.ts';
+import { keys } from '../../api/queries.ts';
+import { plural } from '../../ui/format.ts';
+import { say, sayError } from '../../ui/notify.ts';
+
+export interface PlanState {
+  /** Undefined where nothing is selected, or it is being worked out. */
+  readonly plan: Plan | undefined;
+  readonly error: Error | null;
+  /** A newer one is on its way, or what it says is being queued. */
+  readonly isBusy: boolean;
+  /** Queues what the plan says. Answers whether it was queued; where it was not, the person was told why. */
+  render(): Promise<boolean>;
+}
+
+export function usePlan(project: Project, cells: readonly BoardCell[], profileId: string): PlanState {
+  const client = useQueryClient();
+  const [isQueueing, setQueueing] = useState(false);
+  const refs = cells.map(({ cameraId, variantId }) => ({ cameraId, variantId }));
+  const states = cells.map((c) => `${c.status}${c.render?.version ?? 0}`).join();
+  const params = { projectId: project.id };
+  const body = { cells: refs, profileId };
+  const query = useQuery({
+    queryKey: ['plan', project, profileId, refs, states],
+    enabled: refs.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+    retry: false,
+    queryFn: ({ signal }) => call('plan', { params, body, signal }),
+  });
+  const render = async () => {
+    setQueueing(true);
+    try {
+      const b = await call('createBatch', { params, body });
+      say(`${plural(b.cells, 'cell')} queued as ${plural(b.traces, 'trace')}`);
+      await client.invalidateQueries({ queryKey: keys.board(project.id) });
+      return true;
+    } catch (e) {
+      sayError(e);
+      return false;
+    } finally {
+      setQueueing(false);
+    }
+  };
+  return {
+    plan: refs.length ? query.data : undefined,
+    error: refs.length ? query.error : null,
+    isBusy: isQueueing || query.isFetching,
+    render,
+  };
+}
