@@ -78,6 +78,13 @@ export const boardCellSchema = cellRefSchema
       .nullable(),
   })
   .meta({ id: 'BoardCell' });
+export const cellCountsSchema = z
+  .object({
+    /** Of all cells but those that are left out. */
+    total: count,
+    current: count,
+  })
+  .meta({ id: 'CellCounts' });
 export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ id: 'Board' });
 
 export const planRequestSchema = z
@@ -218,6 +225,7 @@ export const eventSchema = z
 
 export type BoardCell = z.infer<typeof boardCellSchema>;
 export type Board = z.infer<typeof boardSchema>;
+export type CellCounts = z.infer<typeof cellCountsSchema>;
 export type CellStatus = z.infer<typeof cellStatusSchema>;
 export type Plan = z.infer<typeof planSchema>;
 export type PlanRequest = z.infer<typeof planRequestSchema>;

@@ -1,7 +1,15 @@
 // The board, plans and batches.
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
-import { batchSchema, boardSchema, planRequestSchema, planSchema, profileSchema, renderSchema } from '../render.ts';
+import {
+  batchSchema,
+  boardSchema,
+  cellCountsSchema,
+  planRequestSchema,
+  planSchema,
+  profileSchema,
+  renderSchema,
+} from '../render.ts';
 import { type RouteSpec, project } from './spec.ts';
 
 export const BOARD_ROUTES = {
@@ -11,6 +19,13 @@ export const BOARD_ROUTES = {
     summary: 'Every cell with its state and latest render.',
     params: project,
     response: boardSchema,
+  },
+  cellCounts: {
+    method: 'get',
+    path: '/api/projects/{projectId}/cells',
+    summary: 'How many cells are in each state.',
+    params: project,
+    response: cellCountsSchema,
   },
   cellHistory: {
     method: 'get',

@@ -1,5 +1,5 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
-import type { Board, BoardCell, CellStatus, Render } from '@variscen/contract';
+import type { Board, BoardCell, CellCounts, CellStatus, Render } from '@variscen/contract';
 import { In } from 'typeorm';
 import { type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
 import type { Context } from './context.ts';
@@ -66,6 +66,12 @@ export class BoardService {
           };
         }),
     };
+  }
+
+  async counts(projectId: string): Promise<CellCounts> {
+    const { cells } = await this.board(projectId);
+    const total = cells.filter((c) => c.status !== 'excluded').length;
+    return { total, current: cells.filter((c) => c.status === 'current').length };
   }
 
   async history(projectId: string, cameraId: string, variantId: string): Promise<Render[]> {

@@ -13,6 +13,7 @@ export const keys = {
   library: ['library'],
   project: (id: string) => ['project', id],
   board: (id: string) => ['board', id],
+  cellCounts: (id: string) => ['board', id, 'counts'],
   queue: ['queue'],
   scene: (hash: string) => ['scene', hash],
 } as const;
@@ -25,6 +26,13 @@ export const useProject = (id: string) =>
   });
 export const useBoard = (id: string) =>
   useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
+/** How much of a project is up to date; asked for once it is in sight. */
+export const useCellCounts = (id: string, isInSight: boolean) =>
+  useQuery({
+    queryKey: keys.cellCounts(id),
+    enabled: isInSight,
+    queryFn: () => call('cellCounts', { params: { projectId: id } }),
+  });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
 export const useProfiles = () =>

@@ -6,6 +6,7 @@ import type { Services } from '../services.ts';
 
 export const boardHandlers = ({ boards, plans }: Services): Handlers<typeof BOARD_ROUTES> => ({
   board: ({ params }) => boards.board(params.projectId),
+  cellCounts: ({ params }) => boards.counts(params.projectId),
   cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
   profiles: () => Promise.resolve(PROFILES),
   plan: ({ params, body }) => plans.plan(params.projectId, body),

@@ -3,12 +3,12 @@ import { Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectSummary } from '@variscen/contract';
 import { useState } from 'react';
-import { Link, useNavigate } from 'react-router';
-import dayjs from 'dayjs';
-import { call, pathOf } from '../../api/client.ts';
+import { useNavigate } from 'react-router';
+import { call } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
-import { count, plural } from '../../ui/format.ts';
+import { plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
+import { ProjectRow } from './ProjectRow.tsx';
 import styles from './ProjectsPlace.module.css';
 
 export function ProjectsPlace() {
@@ -81,6 +81,7 @@ export function ProjectsPlace() {
               <th className="n">Cameras</th>
               <th className="n">Variants</th>
               <th className="n">Renders</th>
+              <th className="n">Up to date</th>
               <th>Last change</th>
               <th>Scene</th>
               <th />
@@ -88,48 +89,7 @@ export function ProjectsPlace() {
           </thead>
           <tbody>
             {projects.data?.map((p) => (
-              <tr key={p.id}>
-                <td>
-                  {p.coverRenderId !== null && (
-                    <img
-                      src={pathOf('renderFile', { renderId: p.coverRenderId, kind: 'thumbnail' })}
-                      alt={`Latest render of ${p.name}`}
-                      loading="lazy"
-                      className={styles.cover}
-                    />
-                  )}
-                </td>
-                <td>
-                  <Link to={`/projects/${p.id}/${p.hasScene ? 'board' : 'scene'}`} className={styles.name}>
-                    {p.name}
-                  </Link>
-                </td>
-                <td className="n">{count(p.cameras)}</td>
-                <td className="n">{count(p.variants)}</td>
-                <td className="n">{count(p.renders)}</td>
-                <td className="mono dim">{dayjs(p.changedAt).format('D MMM YYYY HH:mm')}</td>
-                <td>
-                  {p.hasScene ? (
-                    <Link className="dim" to={`/projects/${p.id}/scene`}>
-                      Report and revisions
-                    </Link>
-                  ) : (
-                    <Link to={`/projects/${p.id}/scene`} className={styles.importAScene}>
-                      Import a scene…
-                    </Link>
-                  )}
-                </td>
-                <td className={styles.cell}>
-                  <button
-                    type="button"
-                    className={`quiet ${styles.quiet}`}
-                    onClick={() => setDoomed(p)}
-                    aria-label={`Delete project ${p.name}`}
-                  >
-                    Delete…
-                  </button>
-                </td>
-              </tr>
+              <ProjectRow key={p.id} project={p} onDelete={() => setDoomed(p)} />
             ))}
           </tbody>
         </table>

@@ -3,6 +3,7 @@ import type { Revision } from '@variscen/contract';
 import type { ImportReport } from '@variscen/core/scene';
 import { bytes, count, metres, plural } from '../../ui/format.ts';
 import styles from './Report.module.css';
+import { RevisionPicture } from './RevisionPicture.tsx';
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   'bad-geometry': 'Bad geometry',
@@ -16,8 +17,8 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
   ignored: 'Not used',
 };
 
-export function Report({ revision: { report } }: { revision: Revision }) {
-  const r = report as ImportReport;
+export function Report({ revision }: { revision: Revision }) {
+  const r = revision.report as ImportReport;
   const size = r.sizeM;
   const largest = Math.max(...size);
   const rows: [string, string][] = [
@@ -35,8 +36,11 @@ export function Report({ revision: { report } }: { revision: Revision }) {
   ];
   return (
     <>
-      <div className={`kv ${styles.kv}`}>
-        {rows.map(([k, v]) => [<span key={k}>{k}</span>, <b key={`${k} value`}>{v}</b>])}
+      <div className={styles.read}>
+        <div className={`kv ${styles.kv}`}>
+          {rows.map(([k, v]) => [<span key={k}>{k}</span>, <b key={`${k} value`}>{v}</b>])}
+        </div>
+        <RevisionPicture revision={revision} />
       </div>
       {(largest > 5000 || (largest > 0 && largest < 0.02)) && (
         <p className={`notice ${styles.notice}`}>

@@ -30,7 +30,7 @@ interface Props {
 }
 
 /** Thousands of edits may be pending: only rows on screen exist. */
-const ROW_PX = 20;
+const ROW_PX = 24;
 
 export function PendingTray({
   project,
