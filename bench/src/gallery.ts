@@ -124,7 +124,7 @@ try {
   await sharp(toDisplay(rgba, { ...NEUTRAL_GRADE, exposureEv: 0.6 }), {
     raw: { width: widthPx, height: heightPx, channels: 3 },
   })
-    .png({ palette: true, quality: 90 })
+    .png({ compressionLevel: 9 })
     .toFile(file);
   console.log(`${file}: ${stats.samples} samples in ${stats.seconds.toFixed(0)} s`);
 } finally {

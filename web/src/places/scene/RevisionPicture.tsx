@@ -1,25 +1,26 @@
-// What came in, by the engine: the whole of a revision as the file has it, without any look.
+// What came in, by the engine: a revision as the file has it, without any look, through the first of its cameras.
 import type { Revision } from '@variscen/contract';
 import { CellHashes } from '@variscen/core/looks';
-import { cameraForScene } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, cameraForScene, sceneCameras } from '@variscen/core/scene';
 import { useMemo } from 'react';
 import { useScene } from '../../api/queries.ts';
 import { type PictureJob, Print, pictureJob, pictureOf, useSmallPictures } from '../../engine/smallPictures.tsx';
 import styles from './RevisionPicture.module.css';
 
 const HEIGHT_PX = 216;
-const FRAME = { widthPx: 1920, heightPx: 1080 } as const;
+const WHOLE = { widthPx: 1920, heightPx: 1080 } as const;
 
 export function RevisionPicture({ revision: { sceneHash, number } }: { revision: Revision }) {
   const { data: index } = useScene(sceneHash);
+  const camera = useMemo(() => index && firstCamera(index.document), [index]);
   const jobs = useMemo((): PictureJob[] => {
-    if (!index) return [];
-    const camera = { ...cameraForScene(index.document), ...FRAME };
-    return [pictureJob(`revision ${sceneHash}`, new CellHashes(index, sceneHash), index, [], camera, HEIGHT_PX)];
-  }, [index, sceneHash]);
+    if (!index || !camera) return [];
+    const hashes = new CellHashes(index, sceneHash);
+    return [pictureJob(`revision ${sceneHash}`, hashes, index, [], camera.settings, HEIGHT_PX)];
+  }, [index, sceneHash, camera]);
   const { fault } = useSmallPictures(sceneHash, jobs);
   const picture = jobs[0] && pictureOf(jobs[0]);
-  const width = (HEIGHT_PX * FRAME.widthPx) / FRAME.heightPx;
+  const { widthPx, heightPx } = camera?.settings ?? WHOLE;
   return (
     <figure className={styles.figure}>
       <div
@@ -27,11 +28,18 @@ export function RevisionPicture({ revision: { sceneHash, number } }: { revision:
         aria-label={`Revision ${number} as it came in`}
         data-picture={picture ? 'yes' : 'no'}
         className={styles.picture}
-        style={{ width, height: HEIGHT_PX }}
+        style={{ width: (HEIGHT_PX * widthPx) / heightPx, height: HEIGHT_PX }}
       >
         {picture ? <Print picture={picture} /> : <span className="dim">{fault ?? 'Rendering …'}</span>}
       </div>
-      <figcaption className="faint">The whole of it, without any look</figcaption>
+      <figcaption className="faint">
+        {camera?.name ? `Through its camera “${camera.name}”` : 'The whole of it'}, without any look
+      </figcaption>
     </figure>
   );
+}
+
+/** A scene without cameras is seen whole. */
+function firstCamera(document: SceneDocument): { readonly name?: string; readonly settings: CameraSettings } {
+  return sceneCameras(document)[0] ?? { settings: { ...cameraForScene(document), ...WHOLE } };
 }
