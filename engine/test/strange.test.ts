@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { AREA_ACCELERATION } from '../host/assemble.ts';
+import { AREA_ACCELERATION } from '../host/countSelection.ts';
 import { backdropMesh } from '../host/backdropMesh.ts';
 import { AREA_MESHES } from '../host/index.ts';
 import {

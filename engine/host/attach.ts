@@ -1,0 +1,68 @@
+// Brings geometry and pixels into a selection.
+import { generateEnvironment, saturated } from '@variscen/core/environment';
+import type { Profile } from '@variscen/core/plan';
+import { deformGeometry, worldMatrices } from '@variscen/core/scene';
+import { BACKDROP, backdropMesh } from './backdropMesh.ts';
+import { displacedMeshes } from './displaced.ts';
+import type { EngineEnvironment, EngineMesh, EngineScene } from './scene.ts';
+import { ENVIRONMENT_HEIGHT } from './selectedSky.ts';
+import type { SelectedMesh, SelectedSky, Selection, SelectionData } from './selection.ts';
+
+/** @param heightPx of the picture, by which displaced meshes are split */
+export async function attach(
+  s: Selection,
+  data: SelectionData,
+  displacement: Profile['displacement'],
+  heightPx: number,
+): Promise<EngineScene> {
+  const displaced = await displacedMeshes(s, data, displacement, heightPx);
+  const meshOf = meshReader(s, data);
+  const meshes = await Promise.all(s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? meshOf(m)));
+  const textures = await Promise.all(
+    s.textures.map(async (t) => ({ name: t.name, width: t.width, height: t.height, data: await data.pixels(t) })),
+  );
+  const inputs = Object.entries(s.environmentInputs).map(
+    async ([input, sky]) => [input, sky === 'none' ? sky : await mapOf(sky, data)] as const,
+  );
+  return {
+    meshes,
+    textures,
+    materials: s.materials,
+    instances: s.instances,
+    lights: s.lights,
+    environment: s.environment && (await mapOf(s.environment, data)),
+    environmentGroup: s.environmentGroup,
+    fog: s.fog,
+    environmentInputs: Object.fromEntries(await Promise.all(inputs)),
+  };
+}
+
+/** Meshes as they stand, and for motion as they stand at the next frame. */
+function meshReader(s: Selection, data: SelectionData): (m: SelectedMesh) => Promise<EngineMesh> {
+  const { document } = s.pose.now;
+  const next = s.pose.next?.document;
+  const world = worldMatrices(document.nodes);
+  const nextWorld = next && worldMatrices(next.nodes);
+  return async ({ mesh, node }) => {
+    if (mesh === BACKDROP) return backdropMesh();
+    const m = document.meshes[mesh]!;
+    const g = await data.geometry(mesh);
+    const about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
+    if (node === null) return { ...about, ...g };
+    const deform = await data.deform(mesh);
+    return {
+      ...about,
+      ...deformGeometry(document, node, g, deform, world),
+      restPositions: g.positions,
+      ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }),
+    };
+  };
+}
+
+async function mapOf(
+  { kind, scale, turnRad, saturation }: SelectedSky,
+  data: SelectionData,
+): Promise<EngineEnvironment> {
+  const map = typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind);
+  return { ...saturated(map, saturation), scale, turnRad };
+}

@@ -1,0 +1,60 @@
+// What a selection takes in engine memory.
+import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
+import { glow } from './areaLights.ts';
+import { AREA_SHAPES, countJob, isArea } from './count.ts';
+import type { JobCounts, MeshCounts } from './memoryPlan.ts';
+import type { RenderSettings } from './scene.ts';
+import { sizeOf } from './selectedSky.ts';
+import type { Selection } from './selection.ts';
+
+/** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
+export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
+
+/**
+ * What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by
+ * their place in the selection.
+ */
+export function countSelection(
+  s: Selection,
+  settings: RenderSettings,
+  threads: number,
+  displaced: ReadonlyMap<number, MeshCounts> = new Map(),
+): JobCounts {
+  const { document } = s.pose.now;
+  const meshes: MeshCounts[] = s.meshes.map(
+    (m, i) =>
+      displaced.get(i) ??
+      (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, deforms: m.node !== null }),
+  );
+  const materials = [...s.materials];
+  const instances: { mesh: number; material: number }[] = [...s.instances];
+  for (const type of ['rectangle', 'disc'] as const) {
+    const lights = s.lights.filter(isArea).filter((l) => l.type === type);
+    if (!lights.length) continue;
+    const mesh =
+      meshes.push({
+        ...AREA_SHAPES[type],
+        normals: false,
+        uv0: false,
+        uv1: false,
+        colors: false,
+        accelerationBytes: AREA_ACCELERATION[type],
+      }) - 1;
+    for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
+  }
+  return countJob(
+    {
+      meshes,
+      textures: s.textures,
+      materials,
+      instances,
+      lights: s.lights.filter((l) => !isArea(l)).length,
+      environment: s.environment && sizeOf(s.environment),
+      environmentInputs: Object.values(s.environmentInputs)
+        .filter((e) => e !== 'none')
+        .map(sizeOf),
+    },
+    settings,
+    threads,
+  );
+}

@@ -1,0 +1,55 @@
+// What a profile and a camera ask of the engine.
+import type { Aov, Profile } from '@variscen/core/plan';
+import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
+import type { EngineCamera, PlaneName, RenderSettings } from './scene.ts';
+import type { Selection } from './selection.ts';
+
+/** What a profile asks of the engine at a size. */
+export const settingsOf = (
+  p: Profile,
+  size: { readonly widthPx: number; readonly heightPx: number },
+  s: Pick<Selection, 'inked' | 'lightGroups' | 'pose'>,
+): RenderSettings => ({
+  ...size,
+  ...(s.pose.now.camera.crop && { region: croppedPx(size, s.pose.now.camera.crop) }),
+  ...(p.textureCapPx !== null && { textureCapPx: p.textureCapPx }),
+  ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }),
+  maxBounces: p.maxBounces,
+  clampIndirect: p.clampIndirect,
+  seed: 1,
+  planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])],
+  denoise: p.denoise > 0,
+  ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
+});
+/** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
+const NOISE_FLOOR_NITS = 0.05;
+const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
+const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
+  depth: ['depth'],
+  position: ['position'],
+  normal: ['normal'],
+  geometricNormal: ['geometricNormal'],
+  albedo: ['albedo'],
+  emission: ['emission'],
+  direct: ['direct'],
+  indirect: ['indirect'],
+  objects: ['objects'],
+  materials: ['materials'],
+  samples: [],
+  noise: ['moment'],
+  lightGroups: [],
+  motion: ['motion'],
+};
+
+export const engineCamera = (c: CameraSettings): EngineCamera => ({
+  matrix: c.matrix,
+  projection: c.projection,
+  halfHeight: halfHeightOf(c),
+  nearM: c.nearM,
+  farM: c.farM,
+  lensRadiusM: lensRadiusM(c),
+  focusDistanceM: c.focusDistanceM,
+  shiftX: c.shiftX ?? 0,
+  shiftY: c.shiftY ?? 0,
+  ...(c.blades !== undefined && { blades: c.blades }),
+});
