@@ -266,6 +266,24 @@ export class Engine {
     return takePicture(viewsOf(this.pool.memory), plan, settings);
   }
 
+  /** The film so far as it lies in memory: put back after the same job is loaded again, more can be added to it. */
+  filmState(): Uint8Array<ArrayBuffer> {
+    const { at, end } = this.filmSpan();
+    return new Uint8Array(this.pool.memory.buffer, at, end - at).slice();
+  }
+  /** @param state of the same scene, settings and number of threads. @throws EngineError BAD_SETTINGS */
+  putFilmState(state: Uint8Array): void {
+    const { at, end } = this.filmSpan();
+    if (state.length !== end - at) throw new EngineError('BAD_SETTINGS', 'The film is of another job.');
+    new Uint8Array(this.pool.memory.buffer, at, end - at).set(state);
+    this.isTaken = false;
+  }
+  /** The film, its planes and the state of its tiles lie one after another. */
+  private filmSpan(): { readonly at: number; readonly end: number } {
+    const { plan, settings } = this.loaded();
+    return { at: plan.film, end: plan.tileState + tilesOf(regionOf(settings)) * 4 };
+  }
+
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
     const { plan, instances, settings } = this.loaded();

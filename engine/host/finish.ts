@@ -24,20 +24,27 @@ function frameOf({ width, height }: { readonly width: number; readonly height: n
   return { widthPx, heightPx, part: { ...part, widthPx: width, heightPx: height } };
 }
 
-/**
- * Takes the engine's film: the picture lies in its memory, and is gone when it is closed.
- * @param plate what the selection's plate shows. @throws EngineError CANCELLED
- */
+export interface FinishHow {
+  readonly signal?: AbortSignal | undefined;
+  /** What the selection's plate shows. */
+  readonly plate?: PlatePixels | undefined;
+  /**
+   * The film is copied, so that more can be added to it. Without, it is taken where it lies: the picture lies in the
+   * engine's memory, and is gone when it is closed.
+   */
+  readonly keepFilm?: boolean;
+}
+
+/** @throws EngineError CANCELLED */
 export async function finish(
   engine: Engine,
   s: Selection,
   profile: Profile,
   camera: CameraSettings,
-  signal?: AbortSignal,
-  plate?: PlatePixels,
+  { signal, plate, keepFilm = false }: FinishHow = {},
 ): Promise<Finished> {
   const denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
-  const picture = engine.takePicture();
+  const picture = keepFilm ? engine.picture() : engine.takePicture();
   const traced = picture.rgba;
   const smooth = denoised
     ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise))

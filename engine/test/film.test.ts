@@ -226,6 +226,26 @@ describe('slices and regions', () => {
       await e.close();
     }
   });
+  it('a film that was put aside for another job goes on as if nothing had come between, to the bit', async () => {
+    const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 };
+    const e = await openNodeEngine(2);
+    try {
+      await e.load(room(), s);
+      await e.render({ camera, samples: 5 });
+      const aside = e.filmState();
+      await e.load(scene({ meshes: [floor(3)] }), settings(8));
+      await expect(async () => e.putFilmState(aside)).rejects.toThrow('of another job');
+      await e.render({ camera, samples: 2 });
+      await e.load(room(), s);
+      e.putFilmState(aside);
+      await e.render({ camera, samples: 7 }, 5);
+      const whole = await take(room(), s, 12);
+      expect(e.picture().rgba).toEqual(whole.rgba);
+      expect(e.picture().planes).toEqual(whole.planes);
+    } finally {
+      await e.close();
+    }
+  });
   it('a film that is taken is the copied one to the bit, and takes no more samples until it is cleared', async () => {
     const s = { ...settings(40, 30), planes: ALL, lightGroups: 3 };
     const e = await openNodeEngine(2);

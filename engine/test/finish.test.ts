@@ -92,7 +92,7 @@ describe('a plate', () => {
         settingsOf(final, { widthPx: 48, heightPx: 48 }, s),
       );
       await e.render({ camera: { ...downCamera(3, 1), matrix: translated(0, 1, 8) }, samples: 16 });
-      const with_ = await finish(e, s, final, camera, undefined, { width: 4, height: 2, data });
+      const with_ = await finish(e, s, final, camera, { plate: { width: 4, height: 2, data } });
       const without = await finish(e, selection({ environmentInputs: { camera: 'none' } }), final, camera);
       const at = (x: number, y: number) => [...with_.film.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3)];
       expect(at(2, 2)).toEqual([2, 0, 0]);

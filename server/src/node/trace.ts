@@ -109,7 +109,7 @@ async function traceFilm(
 
     // 4. Finished: denoised, drawn, in layers
     const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
-    const picture = await finish(engine, selection, lease.profile, lease.camera, signal, plate);
+    const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
     const { samples, seconds, rays, paths } = stats;
     return {

@@ -1,15 +1,16 @@
-// Asks the worker how far things drop.
-import DropWorker from './drop.worker.ts?worker';
-import type { DropWish, Dropped } from './drop.worker.ts';
+// Asks the engine how far things drop.
+import { engineService } from './engineService.ts';
+import type { DropWish } from './messages.ts';
 
+/** Metres down for each node; null where nothing lies below. @throws Error where it could not be looked at */
 export function heightsBelow(wish: DropWish): Promise<readonly (number | null)[]> {
-  const worker = new DropWorker();
+  let id: number | undefined;
   return new Promise<readonly (number | null)[]>((resolve, reject) => {
-    worker.onmessage = ({ data }: MessageEvent<Dropped>) => {
-      if ('failed' in data) reject(new Error(data.failed));
-      else resolve(data.heights);
-    };
-    worker.onerror = (e) => reject(new Error(e.message || 'What lies below could not be looked at.'));
-    worker.postMessage(wish);
-  }).finally(() => worker.terminate());
+    id = engineService.ask({ kind: 'drop', wish }, (said) => {
+      if (said.kind === 'failed') reject(new Error(said.message));
+      if (said.kind === 'dropped') resolve(said.heights);
+    });
+  }).finally(() => {
+    if (id !== undefined) engineService.forget(id);
+  });
 }

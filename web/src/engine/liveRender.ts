@@ -1,28 +1,43 @@
-// The live render as the page uses it: says what it wants to see, hears of pictures. Everything heavy is in the worker.
-import LiveWorker from './live.worker.ts?worker';
-import type { FromLive } from './messages.ts';
+// A picture by the engine that follows what is shown: says what it wants to see, hears of pictures.
+import type { Said, Urgency, Wish } from './messages.ts';
+import { engineService } from './engineService.ts';
 import { type Shown, wishOf } from './wish.ts';
 
 export class LiveRender {
-  private readonly worker = new LiveWorker();
-  private id = 0;
+  private asked: { readonly id: number; readonly light: string } | undefined;
+  private isMuted = false;
 
-  constructor(heard: (m: FromLive) => void) {
-    this.worker.onmessage = (m: MessageEvent<FromLive>) => {
-      if (m.data.id === this.id) heard(m.data);
-    };
-    this.worker.onerror = (e) =>
-      heard({ kind: 'failed', id: this.id, message: e.message || 'The live render could not be loaded.' });
-  }
+  constructor(
+    private readonly urgency: Urgency,
+    private readonly heard: (said: Said) => void,
+  ) {}
 
   show(shown: Shown): void {
-    this.worker.postMessage(wishOf(shown, ++this.id, navigator.hardwareConcurrency));
+    const wish = wishOf(shown);
+    const light = lightOf(wish);
+    this.isMuted = false;
+    if (this.asked?.light === light) {
+      engineService.regrade(this.asked.id, wish.grade);
+      return;
+    }
+    this.forget();
+    const job = { kind: 'picture', urgency: this.urgency, wish } as const;
+    const id = engineService.ask(job, (said) => {
+      if (this.asked?.id === id && !this.isMuted) this.heard(said);
+    });
+    this.asked = { id, light };
   }
-  /** What was asked for is of no use any more, though what comes next is not known yet. */
+  /** What comes now is of no use, though what is wanted next is not known yet: it may be the same in another grade. */
+  mute(): void {
+    this.isMuted = true;
+  }
   forget(): void {
-    this.id++;
+    if (this.asked) engineService.forget(this.asked.id);
+    this.asked = undefined;
   }
-  close(): void {
-    this.worker.terminate();
-  }
+}
+
+/** All but the grade, which costs no trace. */
+function lightOf({ grade: _, ...light }: Wish): string {
+  return JSON.stringify(light);
 }

@@ -1,10 +1,12 @@
-// Between the page and the worker that renders live.
+// Between the page and its engine.
 import type { Grade } from '@variscen/core/image';
 import type { Change } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 
+/** live: what somebody looks at; seen: what somebody waits for; small: what fills up by and by. */
+export type Urgency = 'live' | 'seen' | 'small';
+
 export interface Wish {
-  readonly id: number;
   readonly sceneHash: string;
   /** Of everything but the grade, as a snapshot. */
   readonly changes: readonly Change[];
@@ -12,17 +14,40 @@ export interface Wish {
   readonly camera: CameraSettings;
   readonly widthPx: number;
   readonly heightPx: number;
-  readonly threads: number;
   /** Most samples; absent: as many as sharpen the picture while one looks. */
   readonly samples?: number;
   /** Also which objects the camera sees, once the picture is whole. */
   readonly evidence?: boolean;
 }
-export type FromLive =
-  | { readonly kind: 'loading'; readonly id: number; readonly done: number; readonly of: number }
+export interface BallsWish {
+  readonly sceneHash: string;
+  /** Of materials only. */
+  readonly changes: readonly Change[];
+  readonly names: readonly string[];
+  readonly sizePx: number;
+}
+export interface DropWish {
+  readonly sceneHash: string;
+  readonly changes: readonly Change[];
+  readonly camera: CameraSettings;
+  /** What is dropped, each with all that is in it. */
+  readonly nodes: readonly number[];
+}
+export type Job =
+  | { readonly kind: 'picture'; readonly urgency: Urgency; readonly wish: Wish }
+  | { readonly kind: 'balls'; readonly wish: BallsWish }
+  | { readonly kind: 'drop'; readonly wish: DropWish };
+
+export type ToEngine =
+  | { readonly kind: 'ask'; readonly id: number; readonly job: Job }
+  /** The picture of a job in another grade, which costs no trace. */
+  | { readonly kind: 'regrade'; readonly id: number; readonly grade: Grade }
+  | { readonly kind: 'forget'; readonly id: number };
+
+export type Said =
+  | { readonly kind: 'loading'; readonly done: number; readonly of: number }
   | {
       readonly kind: 'picture';
-      readonly id: number;
       readonly widthPx: number;
       readonly heightPx: number;
       readonly rgba: Uint8ClampedArray<ArrayBuffer>;
@@ -33,5 +58,12 @@ export type FromLive =
       readonly finished: boolean;
     }
   /** Paths of the objects that a ray of the camera met first. */
-  | { readonly kind: 'seen'; readonly id: number; readonly paths: readonly string[] }
-  | { readonly kind: 'failed'; readonly id: number; readonly message: string };
+  | { readonly kind: 'seen'; readonly paths: readonly string[] }
+  | { readonly kind: 'ball'; readonly name: string; readonly rgba: Uint8ClampedArray<ArrayBuffer> }
+  /** Metres down for each node; null where nothing lies below. */
+  | { readonly kind: 'dropped'; readonly heights: readonly (number | null)[] }
+  | { readonly kind: 'failed'; readonly message: string };
+export interface FromEngine {
+  readonly id: number;
+  readonly said: Said;
+}

@@ -21,34 +21,24 @@ interface Asked {
 
 export function useSeen({ sceneHash, index, state, camera, onSeen }: Asked): () => void {
   const running = useRef<LiveRender | null>(null);
-  useEffect(
-    () => () => {
-      running.current?.close();
-      running.current = null;
-    },
-    [],
-  );
+  useEffect(() => () => running.current?.forget(), []);
   return useCallback(() => {
     if (!sceneHash || !index || !state || !camera) return;
-    running.current?.close();
-    const end = () => {
-      running.current?.close();
-      running.current = null;
-    };
-    const live = new LiveRender((m) => {
+    running.current?.forget();
+    const render = new LiveRender('seen', (m) => {
       if (m.kind === 'failed') {
-        end();
+        render.forget();
         say('What the camera sees could not be found', m.message);
       }
       if (m.kind !== 'seen') return;
-      end();
+      render.forget();
       const nodes = m.paths.map((p) => index.indexOf(p)).filter((n) => n !== undefined);
       onSeen(nodes);
       say(`${plural(nodes.length, 'object')} seen by the camera`);
     });
-    running.current = live;
+    running.current = render;
     say('Finding what the camera sees …');
-    live.show({
+    render.show({
       sceneHash,
       state,
       camera,

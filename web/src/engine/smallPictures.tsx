@@ -56,7 +56,6 @@ export function useSmallPictures(
   sceneHash: string,
   jobs: readonly PictureJob[],
 ): { readonly doing: string | null; readonly fault: string | null } {
-  const live = useRef<LiveRender | null>(null);
   const [done, setDone] = useState(0);
   const [doing, setDoing] = useState<string | null>(null);
   const [fault, setFault] = useState<string | null>(null);
@@ -67,7 +66,6 @@ export function useSmallPictures(
     known.current = jobs;
     changedAt.current = performance.now();
   }
-  const hear = useRef<(m: Parameters<ConstructorParameters<typeof LiveRender>[0]>[0]) => void>(() => undefined);
   // one that cannot be made holds up no other; it is tried again when what it shows has changed
   const next = jobs.find((j) => !made.has(j.key) && !failed.current.has(j.key));
   useEffect(() => {
@@ -75,51 +73,38 @@ export function useSmallPictures(
       setDoing(null);
       return;
     }
-    let ended = false;
-    const l = (live.current ??= new LiveRender((m) => hear.current(m)));
-    const start = setTimeout(
-      () => {
-        setDoing(next.id);
-        hear.current = (m) => {
-          if (ended) return;
-          if (m.kind === 'failed') {
-            failed.current.add(next.key);
-            setFault(m.message);
-            setDone((n) => n + 1);
-            return;
-          }
-          if (m.kind !== 'picture' || !m.finished) return;
-          const picture = { rgba: m.rgba, widthPx: m.widthPx, heightPx: m.heightPx };
-          made.set(next.key, picture);
-          last.set(`${next.heightPx} ${next.id}`, picture);
-          while (made.size > KEPT) made.delete(made.keys().next().value!);
-          setDone((n) => n + 1);
-        };
-        l.show({
-          sceneHash,
-          state: resolve(next.index, next.layers),
-          camera: next.camera,
-          width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx),
-          height: next.heightPx,
-          samples: SAMPLES,
-        });
-      },
-      Math.max(0, changedAt.current + REST_MS - performance.now()),
-    );
+    const render = new LiveRender('small', (m) => {
+      if (m.kind === 'failed') {
+        failed.current.add(next.key);
+        setFault(m.message);
+      } else if (m.kind === 'picture' && m.finished) keep(next, m);
+      else return;
+      setDone((n) => n + 1);
+    });
+    const begin = () => {
+      setDoing(next.id);
+      render.show({
+        sceneHash,
+        state: resolve(next.index, next.layers),
+        camera: next.camera,
+        width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx),
+        height: next.heightPx,
+        samples: SAMPLES,
+      });
+    };
+    const start = setTimeout(begin, Math.max(0, changedAt.current + REST_MS - performance.now()));
     return () => {
-      ended = true;
       clearTimeout(start);
-      l.forget();
+      render.forget();
     };
   }, [next, sceneHash, done]);
-  useEffect(
-    () => () => {
-      live.current?.close();
-      live.current = null;
-    },
-    [],
-  );
   return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null };
+}
+function keep(job: PictureJob, { rgba, widthPx, heightPx }: Picture): void {
+  const picture = { rgba, widthPx, heightPx };
+  made.set(job.key, picture);
+  last.set(`${job.heightPx} ${job.id}`, picture);
+  while (made.size > KEPT) made.delete(made.keys().next().value!);
 }
 
 export function Print({ picture, stale = false }: { picture: Picture; stale?: boolean }) {

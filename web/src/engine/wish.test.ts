@@ -15,17 +15,13 @@ const document: SceneDocument = {
   cameras: [],
 };
 const wish = (width: number, height: number, ...changes: Change[]) =>
-  wishOf(
-    {
-      sceneHash: 'abc',
-      state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]),
-      camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } },
-      width,
-      height,
-    },
-    7,
-    4,
-  );
+  wishOf({
+    sceneHash: 'abc',
+    state: resolve(new SceneIndex(document), [{ id: 'x', name: '', kind: 'base', changes }]),
+    camera: { ...cameraForScene(document), crop: { left: 10, top: 10, right: 20, bottom: 20 } },
+    width,
+    height,
+  });
 
 describe('what the live render is asked for', () => {
   it('is the look without its grade, and the grade apart: it costs no trace', () => {

@@ -20,11 +20,7 @@ export interface Shown {
 }
 
 /** The whole frame in the pixels that it has on the page, without the part that a camera may crop to. */
-export function wishOf(
-  { sceneHash, state, camera, width, height, samples, evidence }: Shown,
-  id: number,
-  cores: number,
-): Wish {
+export function wishOf({ sceneHash, state, camera, width, height, samples, evidence }: Shown): Wish {
   const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height)));
   const widthPx = Math.max(1, Math.round(width * k));
   const heightPx = Math.max(1, Math.round(height * k));
@@ -32,14 +28,12 @@ export function wishOf(
     .filter((v) => propertyOf(v.property.id)?.facet !== 'grade')
     .map((v) => ({ target: v.target, property: v.property.id, value: v.value }));
   return {
-    id,
     sceneHash,
     changes,
     grade: gradeOf(state),
     camera: { ...camera, widthPx, heightPx, crop: undefined },
     widthPx,
     heightPx,
-    threads: threadsFor(cores),
     ...(samples !== undefined && { samples }),
     ...(evidence && { evidence }),
   };

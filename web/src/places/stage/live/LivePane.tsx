@@ -23,7 +23,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const [said, setSaid] = useState('Starting …');
   const [drawn, setDrawn] = useState(false);
   useEffect(() => {
-    const l = new LiveRender((m) => {
+    const l = new LiveRender('live', (m) => {
       if (m.kind === 'failed') {
         setSaid(m.message);
         setDrawn(false);
@@ -33,7 +33,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
         setSaid(`Loading ${m.done} of ${m.of} …`);
         return;
       }
-      if (m.kind === 'seen') return;
+      if (m.kind !== 'picture') return;
       const c = canvas.current;
       if (!c) return;
       c.width = m.widthPx;
@@ -47,14 +47,14 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     live.current = l;
     return () => {
       live.current = null;
-      l.close();
+      l.forget();
     };
   }, []);
   const { width, height } = rect;
   const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
   useEffect(() => {
     setDrawn(false); // what is under it shows the change at once
-    live.current?.forget();
+    live.current?.mute();
     const wait = setTimeout(() => live.current?.show({ sceneHash, state, camera, width, height }), STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height]);

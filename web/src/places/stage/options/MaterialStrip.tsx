@@ -3,10 +3,8 @@
 import type { Project } from '@variscen/contract';
 import { type Change, type ResolvedState, type SceneIndex, materialTarget, propertyOf } from '@variscen/core/looks';
 import { materialLabelOf } from '@variscen/core/scene';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import BallsWorker from '../../../engine/balls.worker.ts?worker';
-import type { BallsWish, FromBalls } from '../../../engine/balls.worker.ts';
-import { threadsFor } from '../../../engine/wish.ts';
+import { useEffect, useMemo, useState } from 'react';
+import { engineService } from '../../../engine/engineService.ts';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
 import { copiedMaterials } from '../../../model/materialNames.ts';
 import { type Picture, Print } from '../../../engine/smallPictures.tsx';
@@ -33,8 +31,6 @@ export function MaterialStrip({
   const [find, setFind] = useState('');
   const [pictures, setPictures] = useState<ReadonlyMap<string, Picture>>(new Map());
   const [fault, setFault] = useState<string | null>(null);
-  const worker = useRef<Worker | null>(null);
-  const id = useRef(0);
   const { base, options, patches, pending } = project;
   const all = useMemo(
     () =>
@@ -61,33 +57,27 @@ export function MaterialStrip({
   const key = JSON.stringify(changes);
   const names = shown.map((m) => m.name).join('\n');
   useEffect(() => {
-    const wait = setTimeout(() => {
-      const w = (worker.current ??= new BallsWorker());
-      const wish = ++id.current;
-      w.onmessage = ({ data: m }: MessageEvent<FromBalls>) => {
-        if (m.id !== id.current) return;
-        if ('failed' in m) setFault(m.failed);
-        else setPictures((old) => new Map(old).set(m.name, { rgba: m.rgba, widthPx: SIZE_PX, heightPx: SIZE_PX }));
-      };
-      w.onerror = (e) => setFault(e.message || 'The pictures of materials could not be made.');
-      w.postMessage({
-        id: wish,
+    let id: number | undefined;
+    const begin = () => {
+      const wish = {
         sceneHash,
         changes: JSON.parse(key) as Change[],
         names: names ? names.split('\n') : [],
         sizePx: SIZE_PX,
-        threads: threadsFor(navigator.hardwareConcurrency),
-      } satisfies BallsWish);
-    }, REST_MS);
-    return () => clearTimeout(wait);
+      };
+      id = engineService.ask({ kind: 'balls', wish }, (m) => {
+        if (m.kind === 'failed') setFault(m.message);
+        if (m.kind !== 'ball') return;
+        const picture = { rgba: m.rgba, widthPx: SIZE_PX, heightPx: SIZE_PX };
+        setPictures((old) => new Map(old).set(m.name, picture));
+      });
+    };
+    const wait = setTimeout(begin, REST_MS);
+    return () => {
+      clearTimeout(wait);
+      if (id !== undefined) engineService.forget(id);
+    };
   }, [key, names, sceneHash]);
-  useEffect(
-    () => () => {
-      worker.current?.terminate();
-      worker.current = null;
-    },
-    [],
-  );
   return (
     <div className={styles.columns}>
       <div>

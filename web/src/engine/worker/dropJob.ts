@@ -1,13 +1,9 @@
-// How far things can go down until they touch, worked out beside the page: it looks at the triangles of all that lies
-// below.
-import { type Change, SceneIndex, objectTarget, placeDocument, resolve } from '@variscen/core/looks';
+// How far things can go down until they touch: it looks at the triangles of all that lies below.
+import { objectTarget, placeDocument, resolve } from '@variscen/core/looks';
 import {
-  type CameraSettings,
-  type Geometry,
   type Matrix,
   type SceneDocument,
   type Solid,
-  animationData,
   boundsOf,
   deformGeometry,
   deforms,
@@ -15,43 +11,22 @@ import {
   placements,
   poseFor,
   transformPoint,
-  unpackDeform,
-  unpackGeometry,
   worldMatrices,
 } from '@variscen/core/scene';
-import { asset } from '../api/assets.ts';
+import type { DropWish } from '../messages.ts';
+import type { OpenScene, SceneStore } from './sceneStore.ts';
 
-export interface DropWish {
-  readonly sceneHash: string;
-  readonly changes: readonly Change[];
-  readonly camera: CameraSettings;
-  /** What is dropped, each with all that is in it. */
-  readonly nodes: readonly number[];
-}
 /** Metres down for each node; null where nothing lies below. */
-export type Dropped = { readonly heights: readonly (number | null)[] } | { readonly failed: string };
-
-const bytesOf = async (hash: string): Promise<Uint8Array> => new Uint8Array(await asset(hash));
-const port = self as unknown as Worker;
-port.addEventListener('message', ({ data }: MessageEvent<DropWish>) => {
-  void drop(data)
-    .then(
-      (heights): Dropped => ({ heights }),
-      (e: unknown): Dropped => ({ failed: e instanceof Error ? e.message : String(e) }),
-    )
-    .then((m) => port.postMessage(m));
-});
-
-async function drop(w: DropWish): Promise<(number | null)[]> {
-  const document = JSON.parse(new TextDecoder().decode(await bytesOf(w.sceneHash))) as SceneDocument;
-  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]);
-  const d = placeDocument(poseFor(document, await animationData(document, bytesOf), w.camera).now.document, state);
+export async function drop(scenes: SceneStore, w: DropWish): Promise<(number | null)[]> {
+  const open = await scenes.scene(w.sceneHash);
+  const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]);
+  const d = placeDocument(poseFor(open.document, open.motion, w.camera).now.document, state);
   const world = worldMatrices(d.nodes);
   const placed = placements(d, world);
   const shown: boolean[] = [];
   for (const n of d.nodes)
     shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
-  const solids = new Solids(d, world, placed);
+  const solids = new Solids(open, d, world, placed);
   const tops = w.nodes.map((node) => {
     const inside = new Set([node]);
     d.nodes.forEach((n, i) => {
@@ -119,10 +94,10 @@ function merged(all: readonly Solid[]): Solid {
   return { positions, indices };
 }
 
-/** Shapes as they stand in the world, loaded when they are first asked for. */
+/** Shapes as they stand in the world. */
 class Solids {
-  private readonly geometries = new Map<number, Promise<Geometry>>();
   constructor(
+    private readonly open: OpenScene,
     private readonly d: SceneDocument,
     private readonly world: readonly Matrix[],
     private readonly placed: readonly Matrix[],
@@ -148,16 +123,8 @@ class Solids {
   async of(node: number): Promise<Solid[]> {
     return Promise.all(
       this.d.nodes[node]!.parts!.map(async ({ mesh }) => {
-        const m = this.d.meshes[mesh]!;
-        let g = await (this.geometries.get(mesh) ?? this.load(mesh));
-        if (deforms(this.d, node, mesh))
-          g = deformGeometry(
-            this.d,
-            node,
-            g,
-            unpackDeform(await bytesOf(m.deform!.blob), m.deform!, m.vertices),
-            this.world,
-          );
+        let g = await this.open.geometry(mesh);
+        if (deforms(this.d, node, mesh)) g = deformGeometry(this.d, node, g, await this.open.deform(mesh), this.world);
         const positions = new Float64Array(g.positions.length);
         const matrix = this.placed[node]!;
         for (let i = 0; i < positions.length; i += 3)
@@ -165,11 +132,5 @@ class Solids {
         return { positions, indices: g.indices };
       }),
     );
-  }
-  private load(mesh: number): Promise<Geometry> {
-    const m = this.d.meshes[mesh]!;
-    const loading = bytesOf(m.blob).then((b) => unpackGeometry(b, m));
-    this.geometries.set(mesh, loading);
-    return loading;
   }
 }

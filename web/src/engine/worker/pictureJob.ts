@@ -1,0 +1,248 @@
+// A picture by the batch's engine. Live ones come first at half the size, to be there at once: at one sample, and at two,
+// denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
+// on after them where it was; one that was hardly begun is begun again.
+import { type Grade, toDisplay } from '@variscen/core/image';
+import { resolve } from '@variscen/core/looks';
+import type { Profile } from '@variscen/core/plan';
+import { type Pose, poseFor } from '@variscen/core/scene';
+import {
+  type Engine,
+  type EngineScene,
+  type PlatePixels,
+  type Selection,
+  attach,
+  engineCamera,
+  finish,
+  platePixels,
+  select,
+  settingsOf,
+} from '@variscen/engine';
+import type { Said, Urgency, Wish } from '../messages.ts';
+import type { OpenScene } from './sceneStore.ts';
+import type { Turn } from './turns.ts';
+import type { Workshop } from './workshop.ts';
+
+const SAMPLES = 512;
+/** From here on a live picture is good enough to let others have their turn. */
+const GOOD_SAMPLES = 16;
+/** Samples between two looks at whether somebody else is more urgent. */
+const PASS_SAMPLES = 16;
+const LEVELS: Readonly<Record<Urgency, number>> = { live: 3, seen: 2, small: 1 };
+const REFINING = 0;
+const REPORTED_EVERY = 16;
+const LIVE: Profile = {
+  id: 'live',
+  name: 'Live',
+  sizeFactor: 1,
+  samples: SAMPLES,
+  timeLimitS: null,
+  maxBounces: 6,
+  clampIndirect: 4,
+  noise: null,
+  denoise: 1,
+  textureCapPx: 1024,
+  displacement: { edgePx: 4, farM: 30, maxTriangles: 200_000 },
+  aovs: [],
+};
+
+interface Stage {
+  readonly scale: number;
+  readonly samples: number;
+  readonly shownFrom: number;
+}
+const LIVE_STAGES: readonly Stage[] = [
+  { scale: 0.5, samples: 2, shownFrom: 1 },
+  { scale: 1, samples: SAMPLES, shownFrom: 4 },
+];
+/** What is rendered, with everything that it takes. */
+interface Made {
+  readonly pose: Pose;
+  readonly selection: Selection;
+  readonly scene: EngineScene;
+  readonly plate: PlatePixels | undefined;
+}
+/** A film that is shown, before its grade. */
+interface Shown {
+  readonly film: Float32Array;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly samples: number;
+  readonly seconds: number;
+  readonly memoryBytes: number;
+  readonly threads: number;
+  readonly finished: boolean;
+}
+/** How far a stage has come; aside: its film, where another job has the engine. */
+interface Progress {
+  samples: number;
+  aside: { readonly samples: number; readonly film: Uint8Array } | undefined;
+}
+
+export class PictureJob {
+  private grade: Grade;
+  private shown: Shown | undefined;
+  private readonly began = performance.now();
+
+  constructor(
+    private readonly workshop: Workshop,
+    private readonly wish: Wish,
+    private readonly urgency: Urgency,
+    private readonly tell: (said: Said, transfer?: Transferable[]) => void,
+    private readonly signal: AbortSignal,
+  ) {
+    this.grade = wish.grade;
+  }
+
+  async run(): Promise<void> {
+    await this.readLut();
+    const made = await this.make();
+    const turn = await this.workshop.turns.take(LEVELS[this.urgency], this.signal);
+    try {
+      const { samples } = this.wish;
+      const stages = samples === undefined ? LIVE_STAGES : [{ scale: 1, samples, shownFrom: samples }];
+      for (const stage of stages) await this.render(stage, made, turn);
+    } catch (e) {
+      if (!this.signal.aborted) this.workshop.afterFailure(e);
+      throw e;
+    } finally {
+      turn.end();
+    }
+  }
+  /** Shows it in another grade, now and from here on. */
+  async regrade(grade: Grade): Promise<void> {
+    this.grade = grade;
+    await this.readLut();
+    if (this.grade === grade && this.shown) this.show(this.shown);
+  }
+  private async readLut(): Promise<void> {
+    const { lut } = this.grade;
+    if (lut) await this.workshop.scenes.readLut(lut);
+  }
+
+  private async make(): Promise<Made> {
+    const { sceneHash, changes, camera, heightPx } = this.wish;
+    const open = await this.workshop.scenes.scene(sceneHash);
+    const pose = poseFor(open.document, open.motion, camera);
+    const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
+    const selection = select(pose, state);
+    const scene = await attach(selection, this.sourcesOf(open, selection), LIVE.displacement, heightPx);
+    const plate = await platePixels(selection, (t) => open.pixels(t));
+    this.signal.throwIfAborted();
+    return { pose, selection, scene, plate };
+  }
+  private sourcesOf(open: OpenScene, { meshes, textures }: Selection): Parameters<typeof attach>[1] {
+    const of = meshes.length + textures.length;
+    let done = 0;
+    const counted = async <T>(loading: Promise<T>): Promise<T> => {
+      const x = await loading;
+      this.signal.throwIfAborted();
+      if (++done % REPORTED_EVERY === 0 || done === of) this.tell({ kind: 'loading', done, of });
+      return x;
+    };
+    return {
+      geometry: (mesh) => counted(open.geometry(mesh)),
+      deform: (mesh) => open.deform(mesh),
+      pixels: (texture) => counted(open.pixels(texture)),
+      environment: (sky) => this.workshop.scenes.sky(sky),
+    };
+  }
+
+  private async render(stage: Stage, made: Made, turn: Turn): Promise<void> {
+    const widthPx = Math.max(1, Math.round(this.wish.widthPx * stage.scale));
+    const heightPx = Math.max(1, Math.round(this.wish.heightPx * stage.scale));
+    const settings = {
+      ...settingsOf(LIVE, { widthPx, heightPx }, made.selection),
+      ...(this.wish.evidence && { evidence: true }),
+    };
+    const camera = engineCamera(made.pose.now.camera);
+    const token = {};
+    const at: Progress = { samples: 0, aside: undefined };
+    let memoryBytes = 0;
+    const isLive = this.urgency === 'live';
+    for (let goal = isLive ? 1 : stage.samples; at.samples < stage.samples;) {
+      const { engine, threads } = await this.workshop.engine();
+      if (this.workshop.loadedBy !== token) {
+        memoryBytes = (await engine.load(made.scene, settings)).totalBytes;
+        this.workshop.loadedBy = token;
+        at.samples = at.aside?.samples ?? 0;
+        if (at.aside) engine.putFilmState(at.aside.film);
+      }
+      await this.add(engine, camera, Math.min(goal, stage.samples), at, turn);
+      if (at.samples >= goal || at.samples === stage.samples) {
+        goal = at.samples * 2;
+        if (at.samples >= stage.shownFrom)
+          await this.showFilm(engine, made, stage, at.samples, { widthPx, heightPx, memoryBytes, threads });
+      }
+      if (isLive && stage.scale === 1 && at.samples >= GOOD_SAMPLES) turn.urgency = REFINING;
+      if (turn.wanted.aborted) await this.giveWay(engine, token, at, turn);
+    }
+    if (this.wish.evidence) this.tellSeen((await this.workshop.engine()).engine, made.selection);
+  }
+
+  /** Adds samples up to the goal, or fewer where somebody else is more urgent. */
+  private async add(
+    engine: Engine,
+    camera: ReturnType<typeof engineCamera>,
+    goal: number,
+    at: Progress,
+    turn: Turn,
+  ): Promise<void> {
+    // a thread that is this one hears nothing during a pass, so its passes are short
+    const samplesPerPass = globalThis.crossOriginIsolated ? PASS_SAMPLES : 1;
+    const samples = Math.min(goal - at.samples, samplesPerPass);
+    const isLive = this.urgency === 'live';
+    const signal = isLive ? this.signal : AbortSignal.any([this.signal, turn.wanted]);
+    try {
+      await engine.render({ camera, samples, samplesPerPass, signal }, at.samples);
+      at.samples += samples;
+    } catch (e) {
+      this.signal.throwIfAborted();
+      if (!turn.wanted.aborted) throw e;
+      this.workshop.loadedBy = undefined; // half a pass is no film: it is loaded again
+    }
+  }
+  private async giveWay(engine: Engine, token: object, at: Progress, turn: Turn): Promise<void> {
+    // what the rays met is not part of the film: where it is asked for, the picture is begun again
+    const canGoOn = this.workshop.loadedBy === token && !this.wish.evidence;
+    if (canGoOn) at.aside = { samples: at.samples, film: engine.filmState() };
+    else this.workshop.loadedBy = undefined;
+    await turn.give();
+    this.signal.throwIfAborted();
+  }
+
+  private async showFilm(
+    engine: Engine,
+    { selection, plate }: Made,
+    stage: Stage,
+    samples: number,
+    about: Pick<Shown, 'widthPx' | 'heightPx' | 'memoryBytes' | 'threads'>,
+  ): Promise<void> {
+    const { signal } = this;
+    const isPlain = samples === 1 && !selection.inked.length && !plate;
+    const film = isPlain
+      ? engine.film()
+      : (await finish(engine, selection, LIVE, this.wish.camera, { signal, plate, keepFilm: true })).film;
+    signal.throwIfAborted();
+    const seconds = (performance.now() - this.began) / 1000;
+    this.shown = { film, samples, seconds, ...about, finished: stage.scale === 1 && samples === stage.samples };
+    this.show(this.shown);
+  }
+  private show({ film, ...about }: Shown): void {
+    const { lut } = this.grade;
+    const rgba = opaque(toDisplay(film, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
+    this.tell({ kind: 'picture', rgba, ...about }, [rgba.buffer]);
+  }
+  private tellSeen(engine: Engine, { instances }: Selection): void {
+    const evidence = engine.evidence();
+    const seen = instances.flatMap((i, k) => (evidence[k]!.seen > 0 ? [i.object ?? i.name] : []));
+    this.tell({ kind: 'seen', paths: [...new Set(seen)] });
+  }
+}
+
+/** @param rgb bytes of the display */
+export function opaque(rgb: ArrayLike<number>): Uint8ClampedArray<ArrayBuffer> {
+  const pixels = rgb.length / 3;
+  const out = new Uint8ClampedArray(pixels * 4).fill(255);
+  for (let i = 0; i < pixels; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c]!;
+  return out;
+}

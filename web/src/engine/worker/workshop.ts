@@ -1,0 +1,38 @@
+// What all jobs share: the scene, the engine with its threads, and whose turn it is to use them.
+import { type Engine, EngineError, MeshCache } from '@variscen/engine';
+import { openEngine } from '../openEngine.ts';
+import { threadsFor } from '../wish.ts';
+import { SceneStore } from './sceneStore.ts';
+import { Turns } from './turns.ts';
+
+const CACHE_BYTES = 2 ** 28;
+
+interface OpenEngine {
+  readonly engine: Engine;
+  readonly threads: number;
+}
+
+export class Workshop {
+  readonly scenes = new SceneStore();
+  readonly turns = new Turns();
+  /** Whose job the engine holds. */
+  loadedBy: object | undefined;
+  private readonly meshCache = new MeshCache(CACHE_BYTES);
+  private opened: Promise<OpenEngine> | undefined;
+
+  /** Only for who holds the turn. */
+  engine(): Promise<OpenEngine> {
+    return (this.opened ??= openEngine(threadsFor(navigator.hardwareConcurrency), this.meshCache));
+  }
+  /** After a failure that is the engine's own, the next job opens another; the threads of this one end. */
+  afterFailure(e: unknown): void {
+    if (e instanceof EngineError && e.code !== 'KERNEL_FAILED') return;
+    const { opened } = this;
+    this.opened = undefined;
+    this.loadedBy = undefined;
+    void opened?.then(
+      (old) => old.engine.close(),
+      () => undefined,
+    );
+  }
+}
