@@ -32,7 +32,8 @@ export default defineConfig({
           include: ['server/test/**/*.test.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
-          fileParallelism: false,
+          // each file has a server and a data folder of its own
+          maxWorkers: 2,
           server: { deps: { inline: [/@variscen/] } },
         },
       },
@@ -44,7 +45,8 @@ export default defineConfig({
           include: ['e2e/**/*.test.ts'],
           testTimeout: 400_000,
           hookTimeout: 240_000,
-          fileParallelism: false,
+          // each file has an application and a browser of its own; they wait more than they work
+          maxWorkers: 2,
           server: { deps: { inline: [/@variscen/] } },
         },
       },

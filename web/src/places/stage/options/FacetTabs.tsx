@@ -5,7 +5,9 @@ import type { ReactNode } from 'react';
 import { FACETS, FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import styles from './OptionStrip.module.css';
 
-export type StripContent = Facet | 'cameras' | 'materials';
+/** Materials are a facet too: what shows all of them has a name of its own. */
+export type AllOf = 'allCameras' | 'allMaterials';
+export type StripContent = Facet | AllOf;
 
 interface Props {
   shown: StripContent;
@@ -30,8 +32,8 @@ export function FacetTabs({ shown, onShow }: Props) {
   return (
     <div role="tablist" aria-label="Facets" className={styles.facets}>
       {FACETS.map((f) => tab(f, <FacetGlyph facet={f} />, FACET_NAMES[f], f))}
-      {tab('cameras', <IconPhoto size={12} stroke={1.6} />, 'All cameras')}
-      {tab('materials', <IconCircleHalf2 size={12} stroke={1.6} />, 'All materials')}
+      {tab('allCameras', <IconPhoto size={12} stroke={1.6} />, 'All cameras')}
+      {tab('allMaterials', <IconCircleHalf2 size={12} stroke={1.6} />, 'All materials')}
     </div>
   );
 }

@@ -13,7 +13,7 @@ import { plural } from '../../../ui/format.ts';
 import { facetOr } from '../../../ui/glyphs.tsx';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
 import { SORTED_BY_KEYS } from '../../../ui/sorting.ts';
-import { FacetTabs, type StripContent } from './FacetTabs.tsx';
+import { type AllOf, FacetTabs, type StripContent } from './FacetTabs.tsx';
 import { OptionCard, SortedCard } from './OptionCard.tsx';
 import { type AskedOfOption, OptionDialogs } from './OptionDialogs.tsx';
 import { OptionMenu } from './OptionMenu.tsx';
@@ -42,12 +42,12 @@ interface Props {
 export function OptionStrip(props: Props) {
   const { destination, cameras, materials } = props;
   const [facet, setFacet] = useState<Facet>(destination.facet ?? FIRST_FACET);
-  const [other, setOther] = useState<'cameras' | 'materials' | null>(null);
+  const [other, setOther] = useState<AllOf | null>(null);
   useEffect(() => {
     if (destination.facet) setFacet(destination.facet);
   }, [destination.facet]);
   const show = (content: StripContent) => {
-    if (content === 'cameras' || content === 'materials') setOther(content);
+    if (content === 'allCameras' || content === 'allMaterials') setOther(content);
     else {
       setFacet(content);
       setOther(null);
@@ -56,8 +56,8 @@ export function OptionStrip(props: Props) {
   return (
     <section aria-label="Options" className={styles.options}>
       <FacetTabs shown={other ?? facet} onShow={show} />
-      {other === 'cameras' && cameras}
-      {other === 'materials' && materials}
+      {other === 'allCameras' && cameras}
+      {other === 'allMaterials' && materials}
       {other === null && <Options {...props} facet={facet} />}
     </section>
   );
