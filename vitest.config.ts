@@ -33,7 +33,6 @@ export default defineConfig({
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // each file has a server and a data folder of its own
-          maxWorkers: 2,
           server: { deps: { inline: [/@variscen/] } },
         },
       },
@@ -46,7 +45,6 @@ export default defineConfig({
           testTimeout: 400_000,
           hookTimeout: 240_000,
           // each file has an application and a browser of its own; they wait more than they work
-          maxWorkers: 2,
           server: { deps: { inline: [/@variscen/] } },
         },
       },

@@ -115,5 +115,5 @@ export function Print({ picture, stale = false }: { picture: Picture; stale?: bo
     c.height = picture.heightPx;
     c.getContext('2d')!.putImageData(new ImageData(picture.rgba, picture.widthPx, picture.heightPx), 0, 0);
   }, [picture]);
-  return <canvas ref={canvas} className={styles.canvas} style={{ opacity: stale ? 0.35 : 1 }} />;
+  return <canvas ref={canvas} className={styles.canvas} data-stale={stale} />;
 }

@@ -48,13 +48,10 @@ export function HistoryPanel({
       onClick={() => void go(id, Math.abs(i - Math.max(0, top)) || all.length, i > top)}
       title={titleOf(undone, here)}
       className={styles.button}
-      style={{
-        color: undone ? 'var(--faint)' : 'var(--ink)',
-        background: here ? 'var(--raised)' : undefined,
-        fontStyle: undone ? 'italic' : undefined,
-      }}
+      data-undone={undone}
+      data-here={here}
     >
-      <i aria-hidden className={styles.mark} style={{ background: here ? 'var(--ink)' : 'transparent' }} />
+      <i aria-hidden className={styles.mark} />
       <span className="ellipsis">
         {label}
         {undone && <span className="sr">, undone</span>}

@@ -19,7 +19,7 @@ export const FacetGlyph = ({ facet, size = 12 }: { facet: Facet; size?: number }
     stroke="currentColor"
     strokeWidth={1.3}
     aria-hidden
-    style={{ flex: 'none' }}
+    className="glyph"
   >
     <path d={FACET_PATHS[facet]} />
   </svg>
@@ -73,14 +73,7 @@ export function StateMark({ status, fraction = 0 }: { status: CellStatus; fracti
     failed: <path d="M2.5 2.5l7 7M9.5 2.5l-7 7" stroke="var(--bad)" strokeWidth="2" />,
   }[status];
   return (
-    <svg
-      width="12"
-      height="12"
-      viewBox="0 0 12 12"
-      role="img"
-      aria-label={STATUS_WORDS[status]}
-      style={{ flex: 'none' }}
-    >
+    <svg width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={STATUS_WORDS[status]} className="glyph">
       {shape}
     </svg>
   );

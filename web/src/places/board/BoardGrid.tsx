@@ -111,7 +111,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
     >
       <div className={styles.sheet} style={{ width: columns.getTotalSize(), height: rows.getTotalSize() }}>
         <div ref={head} role="row" aria-rowindex={1} className={styles.head} style={{ minHeight: tallest.current }}>
-          <div className={styles.corner} style={{ width: HEAD_PX }} />
+          <div className={styles.corner} />
           <div className={styles.columns} style={{ marginLeft: beforePx }}>
             {inSight.map(({ variant, index }) => (
               <VariantHead

@@ -82,15 +82,7 @@ export function UploadLine({ upload, projectId }: { upload: Upload; projectId: s
 }
 
 /** A place to drop files on, with what it shows inside. */
-export function DropPlace({
-  onFiles,
-  children,
-  style,
-}: {
-  onFiles: (files: Dropped[]) => void;
-  children: ReactNode;
-  style?: React.CSSProperties;
-}) {
+function DropPlace({ onFiles, children }: { onFiles: (files: Dropped[]) => void; children: ReactNode }) {
   const [over, setOver] = useState(false);
   return (
     <div
@@ -106,7 +98,8 @@ export function DropPlace({
           if (f.length) onFiles(f);
         });
       }}
-      style={{ ...style, outline: over ? '2px solid var(--go)' : undefined }}
+      className={styles.dropPlace}
+      data-over={over}
     >
       {children}
     </div>
@@ -121,10 +114,7 @@ export function BringScene({ projectId, first, onDone }: { projectId: string; fi
   const factor = scale === 'own' ? own : (SCALES.find(([id]) => id === scale)?.[2] ?? 1);
   const go = (files: readonly Dropped[]) => void bring(files, factor === 1 ? undefined : factor);
   return (
-    <DropPlace
-      onFiles={go}
-      style={{ border: '1px dashed #5a5a5a', padding: '16px 18px', display: 'grid', gap: 10, justifyItems: 'start' }}
-    >
+    <DropPlace onFiles={go}>
       <input
         ref={file}
         type="file"

@@ -78,7 +78,6 @@ export function ScenePlace({ project }: { project: Project }) {
               aria-pressed={r.id === shown?.id}
               onClick={() => setShownId(r.id)}
               className={styles.button}
-              style={{ background: r.id === shown?.id ? 'var(--raised)' : undefined }}
             >
               <div className={styles.revisionName} data-on={r.id === project.revision?.id}>
                 Revision {r.number}

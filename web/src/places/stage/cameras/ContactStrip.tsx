@@ -14,6 +14,7 @@ import {
 } from '../../../engine/smallPictures.tsx';
 import styles from './ContactStrip.module.css';
 
+/** As ContactStrip.module.css has it. */
 const HEIGHT_PX = 100;
 
 export function ContactStrip({
@@ -68,14 +69,7 @@ export function ContactStrip({
             className={styles.button}
             style={{ width: HEIGHT_PX * aspect }}
           >
-            <div
-              className={styles.picture}
-              style={{
-                width: HEIGHT_PX * aspect,
-                height: HEIGHT_PX,
-                outline: j.id === current ? '2px solid var(--ink)' : undefined,
-              }}
-            >
+            <div className={styles.picture} data-on={j.id === current}>
               {(picture ?? earlierPictureOf(j)) && (
                 <Print picture={(picture ?? earlierPictureOf(j))!} stale={!picture} />
               )}

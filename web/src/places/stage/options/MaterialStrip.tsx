@@ -10,6 +10,7 @@ import { copiedMaterials } from '../../../model/materialNames.ts';
 import { type Picture, Print } from '../../../engine/smallPictures.tsx';
 import styles from './MaterialStrip.module.css';
 
+/** As MaterialStrip.module.css has it. */
 const SIZE_PX = 84;
 const REST_MS = 300;
 
@@ -118,9 +119,8 @@ export function MaterialStrip({
                 }
               }}
               className={styles.option}
-              style={{ width: SIZE_PX }}
             >
-              <div className={styles.picture} data-on={on} style={{ width: SIZE_PX, height: SIZE_PX }}>
+              <div className={styles.picture} data-on={on}>
                 {picture && <Print picture={picture} />}
               </div>
               <div className={`ellipsis ${styles.label}`} title={m.label} data-on={on}>

@@ -7,7 +7,7 @@ import type { Tag } from '@variscen/contract';
 import type { ReactNode } from 'react';
 import { Print } from '../../../engine/smallPictures.tsx';
 import styles from './OptionStrip.module.css';
-import { CARD_PX, PICTURE_PX, type ShownPicture } from './useOptionPictures.ts';
+import type { ShownPicture } from './useOptionPictures.ts';
 
 export interface CardProps {
   id: string;
@@ -42,7 +42,7 @@ export function SortedCard(p: CardProps) {
 }
 export function OptionCard({ title, note, on, used, picture, notes, tag, pending = 0, onClick, menu }: CardProps) {
   return (
-    <div className={styles.menu} data-on={on} style={{ width: CARD_PX }}>
+    <div className={styles.menu} data-on={on}>
       <button
         type="button"
         onClick={onClick}
@@ -52,9 +52,7 @@ export function OptionCard({ title, note, on, used, picture, notes, tag, pending
         className={styles.cardButton}
         data-on={used}
       >
-        <span className={styles.picture} style={{ height: PICTURE_PX }}>
-          {picture && <Print {...picture} />}
-        </span>
+        <span className={styles.picture}>{picture && <Print {...picture} />}</span>
         <span className={styles.text}>
           <span className={styles.tag}>
             <b className={`ellipsis ${styles.title}`}>{title}</b>

@@ -13,9 +13,9 @@ import {
 } from '../../../engine/smallPictures.tsx';
 import { withOption } from '../../../model/withOption.ts';
 
-/** Width of a card, and what a picture in it is high at most. */
-export const CARD_PX = 136;
-export const PICTURE_PX = 76;
+/** Width of a card, and what a picture in it is high at most, as OptionStrip.module.css has them. */
+const CARD_PX = 136;
+const PICTURE_PX = 76;
 
 export interface ShownPicture {
   readonly picture: Picture;

@@ -1,15 +1,13 @@
 // Edits that are captured but not kept: each as "object, property, was → is"; kept, kept as options, moved, or
 // discarded, one by one or all.
 import type { Project, Variant } from '@variscen/contract';
-import { type Change, type SceneIndex, changeText, propertyOf } from '@variscen/core/looks';
-import { IconCheck, IconX } from '@tabler/icons-react';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { type RefObject, useEffect, useImperativeHandle, useRef, useState } from 'react';
-import { plural } from '../../../ui/format.ts';
+import { type Change, type SceneIndex, propertyOf } from '@variscen/core/looks';
+import { type RefObject, useEffect, useImperativeHandle, useState } from 'react';
 import { say } from '../../../ui/notify.ts';
 import { KeepAs } from './KeepAs.tsx';
 import { PendingDialog } from './PendingDialog.tsx';
-import { PendingValue } from './PendingValue.tsx';
+import { PendingRows } from './PendingRows.tsx';
+import { QuickName, TrayActions } from './TrayActions.tsx';
 import { type Destination } from '../../../model/destinations.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
 import styles from './PendingTray.module.css';
@@ -29,30 +27,11 @@ interface Props {
   onKept: (kept: { optionIds: readonly string[]; variantId: string | null }) => void;
 }
 
-/** Thousands of edits may be pending: only rows on screen exist. */
-const ROW_PX = 24;
-
-export function PendingTray({
-  project,
-  index,
-  destination,
-  variant,
-  pending,
-  elsewhere,
-  session,
-  handle,
-  onKept,
-}: Props) {
+export function PendingTray(props: Props) {
+  const { project, index, destination, variant, pending, elsewhere, session, handle, onKept } = props;
   const [keepingAs, setKeepingAs] = useState(false);
   const [all, setAll] = useState(false);
   const [naming, setNaming] = useState<'no' | 'asking' | 'keeping'>('no');
-  const box = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({
-    count: pending.length,
-    getScrollElement: () => box.current,
-    estimateSize: () => ROW_PX,
-    overscan: 6,
-  });
   const none = pending.length === 0;
   useImperativeHandle(
     handle,
@@ -98,101 +77,21 @@ export function PendingTray({
           </button>
         )}
       </div>
-      <div ref={box} className={styles.scroll}>
-        {pending.length > 0 && (
-          <div className={styles.rows} style={{ height: list.getTotalSize() }}>
-            {list.getVirtualItems().map((item) => {
-              const c = pending[item.index]!;
-              const text = changeText(c, index);
-              return (
-                <div
-                  key={item.index}
-                  className={styles.pendingValueFrame}
-                  style={{ top: item.start, lineHeight: `${ROW_PX}px` }}
-                >
-                  <span className="ellipsis" title={`${text} (${c.target})`}>
-                    {text}
-                  </span>
-                  <PendingValue project={project} index={index} destination={destination.id} change={c} />
-                  <button
-                    type="button"
-                    aria-label={`Keep ${text}`}
-                    title="Keep this one"
-                    onClick={() => void session.keep(destination.id, { only: [c] })}
-                    className={styles.keepThisOne}
-                  >
-                    <IconCheck size={13} />
-                  </button>
-                  <button
-                    type="button"
-                    aria-label={`Discard ${text}`}
-                    title="Discard this one"
-                    onClick={() => session.discard(destination.id, [c])}
-                    className={styles.keepThisOne}
-                  >
-                    <IconX size={13} />
-                  </button>
-                </div>
-              );
-            })}
-          </div>
-        )}
-        {!pending.length && (
-          <p className={`dim ${styles.whatYouChange}`}>
-            What you change is captured here first, then kept or discarded.
-          </p>
-        )}
-      </div>
-      {pending.length > 0 &&
-        (naming !== 'no' ? (
-          <form
-            className={styles.row}
-            onSubmit={(e) => {
-              e.preventDefault();
-              void quick(new FormData(e.currentTarget).get('name') as string, false);
-            }}
-          >
-            <input
-              autoFocus
-              name="name"
-              aria-label={`Name to keep ${plural(pending.length, 'change')} under`}
-              placeholder={`Name to keep ${plural(pending.length, 'change')} under`}
-              maxLength={120}
-              title="Enter keeps it as an option, Shift+Enter with a variant too"
-              onKeyDown={(e) => {
-                if (e.key === 'Escape') setNaming('no');
-                if (e.key === 'Enter' && e.shiftKey) {
-                  e.preventDefault();
-                  void quick(e.currentTarget.value, true);
-                }
-              }}
-              className={styles.field}
-            />
-            <button type="submit" className={`go ${styles.go}`} title="Shift+Enter makes a variant with it, too">
-              Keep
-            </button>
-          </form>
+      <PendingRows project={project} index={index} destination={destination} pending={pending} session={session} />
+      {!none &&
+        (naming === 'no' ? (
+          <TrayActions
+            changes={pending.length}
+            onKeep={() => void session.keep(destination.id, {})}
+            onKeepAs={() => setKeepingAs(true)}
+            onDiscard={() => session.discard(destination.id, 'all')}
+          />
         ) : (
-          <div className={styles.actions}>
-            <button type="button" className={`go ${styles.go}`} onClick={() => void session.keep(destination.id, {})}>
-              Keep {plural(pending.length, 'change')}
-            </button>
-            <button
-              type="button"
-              className={`quiet ${styles.quiet}`}
-              title="As new options (Ctrl+Enter keeps them under one name)"
-              onClick={() => setKeepingAs(true)}
-            >
-              Keep as…
-            </button>
-            <button
-              type="button"
-              className={`quiet ${styles.quiet}`}
-              onClick={() => session.discard(destination.id, 'all')}
-            >
-              Discard
-            </button>
-          </div>
+          <QuickName
+            changes={pending.length}
+            onName={(name, withVariant) => void quick(name, withVariant)}
+            onCancel={() => setNaming('no')}
+          />
         ))}
       {keepingAs && (
         <KeepAs
