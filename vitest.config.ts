@@ -7,6 +7,8 @@ const setupFiles = ['./vitest.setup.js'];
 const ssr = { resolve: { conditions: ['source', 'node'] } };
 export default defineConfig({
   test: {
+    // a file on each core; left to itself one core would stay idle
+    maxWorkers: '100%',
     projects: [
       {
         resolve,

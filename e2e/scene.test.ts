@@ -238,6 +238,29 @@ describe('any scene in, every camera set', () => {
     await page.getByRole('button', { name: 'Plan view' }).click();
   });
 
+  it('a number is dragged by its label: Escape gives it back, letting go keeps it as one step', async () => {
+    await look('Counter, close');
+    const focal = page.getByLabel('Counter, close, Focal length');
+    const before = (await camera('Counter, close')).settings.focalLengthMm;
+    const label = (await page.getByText('Focal length', { exact: true }).boundingBox())!;
+    const drag = async () => {
+      await page.mouse.move(label.x + 20, label.y + 8);
+      await page.mouse.down();
+      await page.mouse.move(label.x + 30, label.y + 8, { steps: 5 });
+      await page.mouse.move(label.x + 45, label.y + 8, { steps: 5 });
+    };
+    await drag();
+    expect(Number.parseFloat(await focal.inputValue())).toBeCloseTo(before + 25, 0);
+    await page.keyboard.press('Escape');
+    await page.mouse.up();
+    expect(Number.parseFloat(await focal.inputValue())).toBeCloseTo(before, 3);
+    await drag();
+    await page.mouse.up();
+    await until(async () => Math.abs((await camera('Counter, close')).settings.focalLengthMm - before - 25) < 1);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await camera('Counter, close')).settings.focalLengthMm === before);
+  });
+
   it('a deleted camera comes back with Ctrl+Z, in its place', async () => {
     await look('Kettle square');
     const before = (await project()).cameras.map((c) => c.name);

@@ -1,7 +1,6 @@
 // Whether nodes of half the size pay: the engine's tree with its boxes as 8-bit steps of their parent's box (64 bytes a
-// node, one cache line, instead of 128), met by the
-// same loop as the engine's own nodes. Meshes alone, several rays in flight. For the benchmark of builds only: the
-// engine does not use it.
+// node, one cache line, instead of 128), met by the same loop as the engine's own nodes. Meshes alone, several rays in
+// flight. For the benchmark of builds only: the engine does not use it.
 //
 // Quantised node: 0 origin x y z | 12 step x y z | 24 lower x y z (four bytes each) | 36 upper x y z | 48 references.
 // Leaves stay as they are, after their node.

@@ -234,9 +234,8 @@ async function kernelHash(): Promise<string> {
 
 /**
  * Relative mean squared error over pixels and channels (Rousselle et al. 2011): squared difference over squared
- * reference + 0.01. usual: without the thousandth of the pixels
- * that is farthest off. A few pixels that a rare bright path met make up most of the whole, so that two seeds differ by
- * a third in it.
+ * reference + 0.01. usual: without the thousandth of the pixels that is farthest off. A few pixels that a rare bright
+ * path met make up most of the whole, so that two seeds differ by a third in it.
  */
 export function relativeErrors(
   picture: ArrayLike<number>,
@@ -308,10 +307,10 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
 
 /**
  * Errors after the time of 32 samples of the plain trace, means of three seeds: that trace, one with random numbers
- * instead of the sequence, one that picks lights by power alone
- * (kernels built for this), one that leaves quiet tiles, one that is denoised at its end. Speeds differ by half within
- * minutes on a machine that others use, so the time is not taken
- * from a clock: what a sample costs is measured in turn with the plain one, and each gets as many as the time is worth.
+ * instead of the sequence, one that picks lights by power alone (kernels built for this), one that leaves quiet tiles,
+ * one that is denoised at its end. Speeds differ by half within minutes on a machine that others use, so the time is
+ * not taken from a clock: what a sample costs is measured in turn with the plain one, and each gets as many as the time
+ * is worth.
  */
 export async function equalTimeSuite(emit: Emit): Promise<void> {
   const demo = await openDemo('full');

@@ -1,6 +1,5 @@
 // Rays per second of the kernel on one thread, each set in turn with the reference in the same run, batch by batch,
-// since the speed of a machine that others use changes within
-// seconds: ratios are medians over turns.
+// since the speed of a machine that others use changes within seconds: ratios are medians over turns.
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { openReference, processorSeconds } from './embree.ts';

@@ -1,6 +1,5 @@
 // Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The
-// engine counts the loaded scene with
-// the same function, so that planned and taken bytes agree.
+// engine counts the loaded scene with the same function, so that planned and taken bytes agree.
 import { MAT } from '../kernel/layout/index.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type {

@@ -12,8 +12,7 @@ export interface EnvironmentTables {
 
 /**
  * Shares follow luminance × solid angle, averaged over each texel's neighbours since lookups interpolate, plus 1 % of
- * the mean so that no
- * direction that gives light has density 0.
+ * the mean so that no direction that gives light has density 0.
  */
 export function environmentTables({ width, height, data }: EngineEnvironment): EnvironmentTables {
   const luminance = new Float64Array(width * height);

@@ -1,11 +1,9 @@
 // Where everything of a job lies in the engine's memory, computed from counts alone. The planner asks it for bytes
-// before anything is loaded, the
-// packer writes exactly there: one function, so the two cannot differ. Addresses are 32-bit; more than 4 GiB is refused
-// here.
+// before anything is loaded, the packer writes exactly there: one function, so the two cannot differ. Addresses are
+// 32-bit; more than 4 GiB is refused here.
 //
-// Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch  (the
-// builder's temporary space
-// overlaps film and scratch, which nobody uses while structures are built).
+// Order: job, tables, materials, geometries, vertices, textures, lights, acceleration | film, thread scratch (the
+// builder's temporary space overlaps film and scratch, which nobody uses while structures are built).
 import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
 import { mipTexels } from './mips.ts';

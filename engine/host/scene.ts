@@ -1,6 +1,5 @@
 // What the engine is given: plain arrays, nothing of files, databases or looks. Metres, nits, candela, lux;
-// right-handed, Y up, as glTF 2.0;
-// colours are linear Rec.709; matrices are column-major 4 × 4.
+// right-handed, Y up, as glTF 2.0; colours are linear Rec.709; matrices are column-major 4 × 4.
 
 export type Vec3 = readonly [number, number, number];
 

@@ -6,9 +6,8 @@ import { isClearSolid } from './count.ts';
 
 /**
  * Lamps of no size within the box of something made of clear glass with a volume that casts a shadow. Such glass bends
- * light, so no shadow ray gets through, and no path meets
- * a point by chance: they light nothing outside. The box is the mesh's own, turned and scaled with it; a lamp beside
- * curved glass may be within it too.
+ * light, so no shadow ray gets through, and no path meets a point by chance: they light nothing outside. The box is the
+ * mesh's own, turned and scaled with it; a lamp beside curved glass may be within it too.
  */
 export function trappedLamps(s: Selection): { readonly lamp: string; readonly glass: string }[] {
   const { nodes } = s.pose.now.document;

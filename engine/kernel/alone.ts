@@ -1,9 +1,7 @@
 // Meets one ray with the hierarchy at a time, its numbers held in registers: for rays that go much the same way, whose
-// nodes are in the cache anyway. Scattered
-// rays go several at a time (traverse.ts), since for them memory is the cost.
+// nodes are in the cache anyway. Scattered rays go several at a time (traverse.ts), since for them memory is the cost.
 // What was tried: ray state that changes within the loop when an instance is entered (0.62 of the reference on camera
-// rays); one function a level, so that it is
-// constant (0.9 and more).
+// rays); one function a level, so that it is constant (0.9 and more).
 import * as INST from './layout/instance';
 import * as NODE from './layout/node';
 import * as REF from './layout/reference';

@@ -1,6 +1,5 @@
 // Alpha as probability: whether a ray goes through a point of a surface. Decided by a hash of the ray's seed and the
-// triangle, so that it is the same
-// whatever order the tree gives, and the mean over samples is the coverage.
+// triangle, so that it is the same whatever order the tree gives, and the mean over samples is the coverage.
 import * as GEOM from './layout/geometry';
 import * as INST from './layout/instance';
 import * as MAT from './layout/material';

@@ -1,19 +1,15 @@
 // One ray against the four boxes of a node, and the stack of those that it enters. Nothing here branches on which boxes
-// are entered: a processor guesses such
-// branches wrongly about once a node, and then waits for the whole test. Children go onto the stack in order by a
-// sorting network of four lanes, all four of
-// them, and the top of the stack moves by as many as are entered (one branch a child made nearest hits take 1.07 times
-// as long, any hit 1.2 times).
+// are entered: a processor guesses such branches wrongly about once a node, and then waits for the whole test. Children
+// go onto the stack in order by a sorting network of four lanes, all four of them, and the top of the stack moves by as
+// many as are entered (one branch a child made nearest hits take 1.07 times as long, any hit 1.2 times).
 //
 // A key is the entry distance's bits with the child's place × 4 in the low four; distances are ≥ 0, so keys sort as
 // integers. Negative: not entered.
 //
 // Rounding. Entry distances are lowered by a hundred-thousandth, far more than the slab test's rounding (5 ulp), what a
-// place in the low bits may add (15) and what
-// two triangles that share an edge may differ by at the edge: with 10 ulp in all, one camera ray in a million found the
-// farther of the two, depending on the
-// tree. A ray's reach is finite (at most f32.MAX_VALUE), so that a node's empty places, whose boxes lie at Infinity,
-// are not entered.
+// place in the low bits may add (15) and what two triangles that share an edge may differ by at the edge: with 10 ulp
+// in all, one camera ray in a million found the farther of the two, depending on the tree. A ray's reach is finite (at
+// most f32.MAX_VALUE), so that a node's empty places, whose boxes lie at Infinity, are not entered.
 import * as NODE from './layout/node';
 
 export const LOWER: f32 = 0.99999;

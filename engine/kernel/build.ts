@@ -1,10 +1,8 @@
-// Builds a 4-wide bounding volume hierarchy by binned surface area heuristic, straight into its final place.
-// Nodes and the triangle blocks they point to lie mixed, children after parents, so that a leaf is near its node: in
-// the
+// Builds a 4-wide bounding volume hierarchy by binned surface area heuristic, straight into its final place. Nodes and
+// the triangle blocks they point to lie mixed, children after parents, so that a leaf is near its node: in the
 // prototype this beat separate node and leaf arrays. A leaf costs by blocks of four triangles, not by triangles, as the
-// traversal tests
-// four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same bytes (memory
-// accounts rely on it).
+// traversal tests four at once. Ties and rounding: bins depend on the mesh alone, so one mesh always gives the same
+// bytes (memory accounts rely on it).
 import * as BLOCK from './layout/block';
 import * as BUILD from './layout/build';
 import * as INST from './layout/instance';

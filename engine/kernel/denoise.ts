@@ -1,12 +1,10 @@
 // The denoiser: non-local means on light without surface colour (what was seen, less what glows, over albedo), steered
-// by the measured variance and by the guides
-// seen through glass and in mirrors (Buades et al. 2005; with variances after Rousselle et al. 2012 and features after
-// Rousselle et al. 2013).
+// by the measured variance and by the guides seen through glass and in mirrors (Buades et al. 2005; with variances
+// after Rousselle et al. 2012 and features after Rousselle et al. 2013).
 //
 // Why this one: it takes away only what the variance explains, so shadows and textures stay; it needs no training and
-// gives the same bits everywhere. Fitted
-// polynomials over features did better on mirrors but took four times as long (not tried here in full). Cost: 441
-// offsets, each a few operations a pixel, four pixels at once.
+// gives the same bits everywhere. Fitted polynomials over features did better on mirrors but took four times as long
+// (not tried here in full). Cost: 441 offsets, each a few operations a pixel, four pixels at once.
 //
 // A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one
 // block of floats,

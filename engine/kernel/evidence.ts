@@ -1,6 +1,5 @@
 // Counts what mattered, per instance and kind of event, in whole units so that sums do not depend on order. Each thread
-// has counters of its own, behind its
-// scratch; the host adds them up. Off: the address is 0 and nothing is done.
+// has counters of its own, behind its scratch; the host adds them up. Off: the address is 0 and nothing is done.
 import * as EVIDENCE from './layout/evidence';
 import { luminance } from './vec';
 

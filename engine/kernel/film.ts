@@ -1,6 +1,5 @@
 // Where light and what the camera sees are added up: the picture, and the planes that were asked for. A pixel belongs
-// to one tile, a tile to one thread, and its
-// samples come in order, so sums depend on nothing else.
+// to one tile, a tile to one thread, and its samples come in order, so sums depend on nothing else.
 import * as GEOM from './layout/geometry';
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';

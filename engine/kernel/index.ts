@@ -2,7 +2,7 @@
 export { buildEnd, buildInstances, buildMesh, refitMesh } from './build';
 export { closest, occluded } from './traverse';
 export { closestTogether, occludedTogether } from './packets';
-export { energyTableBytes, fillEnergyTables, fillGlassTable, glassTableBytes } from './energy';
+export { energyTableBytes, fillEnergyTables, fillGlassTable, glassTableBytes } from './energyFill';
 export { denoiseBands, denoiseScratchBytes } from './denoise';
 export { renderTiles } from './integrate';
 export { evaluateAt, random3At, scatterAt, surfaceAt } from './probe';

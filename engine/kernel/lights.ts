@@ -19,8 +19,8 @@ const BY_PLACE: bool = true;
 
 /**
  * Estimates for point p with geometric normal n how much each of the lights in rows at q may matter (about its
- * irradiance; 0 only where it gives nothing), four at
- * a time, into weights. Weighing all of 61 lights one by one took 28 % of a render; this takes a third of that.
+ * irradiance; 0 only where it gives nothing), four at a time, into weights. Weighing all of 61 lights one by one took
+ * 28 % of a render; this takes a third of that.
  */
 function weighRows(q: usize, rows: i32, p: v128, n: v128, weights: usize): void {
   const floor = f32x4.splat(<f32>0.05);
@@ -205,8 +205,7 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 
 /**
  * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before
- * scattering and MIS. meets: rays that go on from here may
- * meet suns and lamps. Returns false where nothing arrives.
+ * scattering and MIS. meets: rays that go on from here may meet suns and lamps. Returns false where nothing arrives.
  */
 export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
   const index = pick(job, p, n, Z(r), out, weights);
@@ -316,9 +315,9 @@ function spotShare(light: usize, w: v128): f32 {
 }
 /**
  * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of
- * normal n whose pdf is given (0: it was only sampled): the next of
- * them from index on is written to out (radiance already weighed) and its index returned, −1 where there is none. Suns
- * are discs, lamps balls of even radiance; what stands nearer than the middle of a ray's way through a ball hides it.
+ * normal n whose pdf is given (0: it was only sampled): the next of them from index on is written to out (radiance
+ * already weighed) and its index returned, −1 where there is none. Suns are discs, lamps balls of even radiance; what
+ * stands nearer than the middle of a ray's way through a ball hides it.
  */
 export function meetLamps(
   job: usize,

@@ -1,21 +1,18 @@
 // Meets rays that go much the same way, sixteen together: camera rays square by square, and shadow rays towards a sun.
-// Same rules of ties and rounding as
-// traverse.ts, and the same test of triangles, so a ray gets the same hit from either.
+// Same rules of ties and rounding as traverse.ts, and the same test of triangles, so a ray gets the same hit from
+// either.
 //
 // Which of a node's four boxes the packet may enter is found by one test for all its rays, by interval arithmetic. A
-// box then waits on the stack, and only when
-// its turn comes are the sixteen rays held against it, four a vector, within what they have met by then; from there on
-// those that enter it are the packet. Few
-// that are left go on alone. Bounced rays do not come here: where rays go apart at once, packets lose.
-// Ratio to packets of four whose every box is held against every ray (790,000 triangles): camera rays 1.6 to 1.7, suns
-// 1.3 to 1.4, camera rays through instances 1.4.
+// box then waits on the stack, and only when its turn comes are the sixteen rays held against it, four a vector, within
+// what they have met by then; from there on those that enter it are the packet. Few that are left go on alone. Bounced
+// rays do not come here: where rays go apart at once, packets lose. Ratio to packets of four whose every box is held
+// against every ray (790,000 triangles): camera rays 1.6 to 1.7, suns 1.3 to 1.4, camera rays through instances 1.4.
 //
 // Memory (64-aligned): a set of rays in world space, a set in the space of the instance that they are in, then arrays
-// of one number a ray, lanes to work in and the stack.
-// Set: groups of four rays, 144 B each (0 origin x y z | 48 direction | 96 1/direction, four lanes each), then for each
-// axis the ranges of the packet (48 B):
-// the origin that meets near planes first, the one that meets far planes last, and both ends of 1/direction.
-// Stack: address of a box in its node, and for nearest hits its entry distance.
+// of one number a ray, lanes to work in and the stack. Set: groups of four rays, 144 B each (0 origin x y z | 48
+// direction | 96 1/direction, four lanes each), then for each axis the ranges of the packet (48 B): the origin that
+// meets near planes first, the one that meets far planes last, and both ends of 1/direction. Stack: address of a box in
+// its node, and for nearest hits its entry distance.
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as NODE from './layout/node';

@@ -1,7 +1,6 @@
 // Light on its way through panes: sheets of clear glass without a volume, which do not bend it. A pane stands in the
-// way of no shadow ray; what gets through here takes its
-// share. Paths that go straight on through one keep what they remember of their last scattering, so that both ways of
-// finding a light stay weighed against each other.
+// way of no shadow ray; what gets through here takes its share. Paths that go straight on through one keep what they
+// remember of their last scattering, so that both ways of finding a light stay weighed against each other.
 import * as EVIDENCE from './layout/evidence';
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
@@ -13,7 +12,7 @@ import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
 import * as SURFACE from './record';
 import * as TILE from './layout/tile';
-import { straightOn } from './bsdf';
+import { straightOn } from './layers';
 import { putRay } from './camera';
 import { count } from './evidence';
 import { readSurface } from './surface';

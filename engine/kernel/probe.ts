@@ -1,5 +1,6 @@
 // Lets tests and benchmarks read single numbers that otherwise stay inside.
-import { evaluate, scatter } from './bsdf';
+import { evaluate } from './bsdf';
+import { scatter } from './scatter';
 import { random3 } from './sampling';
 import { readSurface } from './surface';
 import { vec } from './vec';

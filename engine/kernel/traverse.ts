@@ -1,16 +1,13 @@
-// Meets rays with the two-level hierarchy, several rays in flight at once.
-// What was tried (prototype, 790,000 triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten
-// interleaved 1.03. Memory
-// latency is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once.
-// Twenty in flight won 3 % over ten on a
-// later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20 %. Nodes have a loop of their
-// own, so that leaves and the rest, which a
-// processor cannot foresee, do not hold it up: any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
+// Meets rays with the two-level hierarchy, several rays in flight at once. What was tried (prototype, 790,000
+// triangles, ratio to the reference on incoherent rays): one ray at a time 0.77; ten interleaved 1.03. Memory latency
+// is the cost, so every ray in flight first touches the node it wants next, and only then is each stepped once. Twenty
+// in flight won 3 % over ten on a later machine; touching by fewer rays at a time, nearer to their steps, lost 5 to 20
+// %. Nodes have a loop of their own, so that leaves and the rest, which a processor cannot foresee, do not hold it up:
+// any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to
-// the lower instance, then
-// the lower primitive; boxes and stacked entries at exactly the best distance are still visited; entry distances are
-// lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
+// the lower instance, then the lower primitive; boxes and stacked entries at exactly the best distance are still
+// visited; entry distances are lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
 //
 // Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack
 // pointer, hit address | 128 ray address, instance address
@@ -113,8 +110,7 @@ const SLOT_STACK: usize = 192;
 }
 /**
  * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the
- * nearest distance known after it; h gets the hit.
- * lanes: 48 B to work in.
+ * nearest distance known after it; h gets the hit. lanes: 48 B to work in.
  */
 // @ts-ignore
 @inline export function blocksClosest(

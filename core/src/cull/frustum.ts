@@ -1,6 +1,6 @@
 // Which objects lie wholly outside a camera's frame, widened by a margin. Decided from boxes alone: such an object
-// cannot be seen directly, but its
-// shadow, its reflection and its bounced light go with it; the verdict says so. Whatever gives light stays.
+// cannot be seen directly, but its shadow, its reflection and its bounced light go with it; the verdict says so.
+// Whatever gives light stays.
 import {
   type CameraSettings,
   type Matrix,

@@ -1,6 +1,5 @@
 // Displacement: points of a finely split mesh are moved along its normals by a height map. Points that lie in one place
-// move as one, so that seams of texture
-// coordinates and creases stay closed.
+// move as one, so that seams of texture coordinates and creases stay closed.
 import type { Geometry, Matrix, TextureRef } from '../scene/index.ts';
 import { type SubdivideOptions, interpolated, subdivide } from './subdivide.ts';
 

@@ -1,6 +1,6 @@
 // A scene document as GLB, with options of Materials as its material variants (KHR_materials_variants): every object
-// says what it wears in each. A material whose values
-// an option changes goes as one more material. Animation, skins and morph targets are not written yet, and said so.
+// says what it wears in each. A material whose values an option changes goes as one more material. Animation, skins and
+// morph targets are not written yet, and said so.
 import { Document, type Material, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
 import {
   KHRLightsPunctual,

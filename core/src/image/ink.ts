@@ -1,6 +1,5 @@
 // A drawn look: flat steps of a surface's own colour by how much light it gets, with ink lines where objects, surfaces
-// or depths part. Made from the finished film
-// and its layers, since light has no steps before its noise is gone.
+// or depths part. Made from the finished film and its layers, since light has no steps before its noise is gone.
 
 export interface InkLayers {
   readonly width: number;

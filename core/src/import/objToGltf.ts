@@ -1,7 +1,6 @@
 // Wavefront OBJ with its MTL files into a glTF document, which the importer then reads like any other. MTL's older
-// shading is brought to metallic-roughness:
-// the specular exponent Ns to a roughness of √(2 / (Ns + 2)) (Karis 2013, its inverse), and its own Pm and Pr as they
-// are.
+// shading is brought to metallic-roughness: the specular exponent Ns to a roughness of √(2 / (Ns + 2)) (Karis 2013, its
+// inverse), and its own Pm and Pr as they are.
 import { Document, type Material } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission } from '@gltf-transform/extensions';
 import { weldPrimitive } from '@gltf-transform/functions';

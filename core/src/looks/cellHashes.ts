@@ -1,7 +1,6 @@
 // Hashes of many cells at once, and again after an edit: what did not change is not looked at again. Equal to cellHash
-// and traceHash of the cells' inputs (held by a
-// property test); a change is digested once, however many cells it is in. Sources are taken to be immutable: what is
-// another object has changed.
+// and traceHash of the cells' inputs (held by a property test); a change is digested once, however many cells it is in.
+// Sources are taken to be immutable: what is another object has changed.
 import type { CameraSettings } from '../scene/index.ts';
 import { type Digest, DigestSum, canonical, digestOf, isGrade, stateHash } from './fingerprint.ts';
 import { type LookSources, layersOf } from './layers.ts';

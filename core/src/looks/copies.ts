@@ -1,6 +1,6 @@
 // Copies that a look makes of things: rows, grids and rings. A copy is a node with its own matrix and the same meshes,
-// so that it costs one transform; it is as its
-// original in everything but its place, until a look says otherwise of the copy itself.
+// so that it costs one transform; it is as its original in everything but its place, until a look says otherwise of the
+// copy itself.
 import {
   IDENTITY,
   type Matrix,

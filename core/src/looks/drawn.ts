@@ -6,8 +6,7 @@ const asDrawn = (v: unknown): DrawnLook | undefined => (v === 'own' || v === 'cl
 
 /**
  * How each node is drawn, in their order (those of the scene, or with the copies that a look makes): the nearest of
- * itself, its groups and the whole scene that says
- * something decides.
+ * itself, its groups and the whole scene that says something decides.
  */
 export function drawnLooks(
   state: ResolvedState,

@@ -1,6 +1,5 @@
 // What can change a cell's picture, in a canonical form: two cells with one hash have one picture. Names and notes are
-// not in it, nor are values
-// that equal the scene's own, so changing a thing back makes a picture current again.
+// not in it, nor are values that equal the scene's own, so changing a thing back makes a picture current again.
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { CameraSettings } from '../scene/index.ts';
@@ -48,8 +47,7 @@ export const digestOf = (target: string, property: string, value: Value): Digest
 
 /**
  * A sum of digests modulo 2^256: the same whatever the order of adding, so that states need not be sorted, and a digest
- * is made once for each change instead of once for
- * each cell that it is in (bench resolve).
+ * is made once for each change instead of once for each cell that it is in (bench resolve).
  */
 export class DigestSum {
   /**

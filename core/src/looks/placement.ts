@@ -1,6 +1,6 @@
 // Where a look puts things: moved, turned and scaled against where the scene has them, in the world's axes, about the
-// middle of what is moved. Against, not to: so a
-// look still fits when a newer file of the scene puts the thing elsewhere.
+// middle of what is moved. Against, not to: so a look still fits when a newer file of the scene puts the thing
+// elsewhere.
 import {
   type Matrix,
   type Rgb,

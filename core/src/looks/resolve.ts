@@ -1,8 +1,6 @@
 // base → options → patches. Pure: the same layers always give the same state, with the layer that each value comes
-// from.
-// Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base is
-// neutral; within a facet the
-// later option wins; every value's provenance is the last layer that sets it.
+// from. Laws (held by property tests): facets own disjoint properties, so options of different facets commute; the base
+// is neutral; within a facet the later option wins; every value's provenance is the last layer that sets it.
 import { parseSky } from '../environment/index.ts';
 import { parseLut } from '../image/index.ts';
 import type { Facet } from './facets.ts';
@@ -92,9 +90,8 @@ function withLayer(layers: readonly Layer[], layer: Layer): readonly Layer[] {
 
 /**
  * Layers in order of force: base edits, options, camera patch, cell patch, pending edits. Changes of an option outside
- * its facet, of unknown properties and of
- * targets that this scene does not have are kept aside in `unmatched`; nothing is lost, and they count again when the
- * scene has them again.
+ * its facet, of unknown properties and of targets that this scene does not have are kept aside in `unmatched`; nothing
+ * is lost, and they count again when the scene has them again.
  */
 export function resolve(scene: SceneIndex, layers: readonly Layer[]): ResolvedState {
   const values = new Map<string, ResolvedValue>();

@@ -184,8 +184,7 @@ function closest(candidates: readonly string[], path: string): string | undefine
 
 /**
  * The options as they are for the scene that they were matched onto. What has no match is left out, or goes along as it
- * is and waits for its thing. Values that name a
- * material are matched like the materials themselves.
+ * is and waits for its thing. Values that name a material are matched like the materials themselves.
  */
 export function bringLooks(
   file: LooksFile,

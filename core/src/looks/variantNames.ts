@@ -22,8 +22,8 @@ export function faultOfVariantTemplate(template: string): string | undefined {
 
 /**
  * {options}: the names of all options in the order of the facets; {lighting} and so on: of that facet alone. A token of
- * nothing goes, with the words between it and
- * the token before. A variant of no options is “Base”. At most 120 characters.
+ * nothing goes, with the words between it and the token before. A variant of no options is “Base”. At most 120
+ * characters.
  */
 export function variantName(
   template: string,

@@ -1,6 +1,6 @@
 // Animation as the scene document knows it, and the scene at a time. After glTF 2.0: channels move, turn and scale
-// nodes or weigh morph targets; all of a
-// file's animations play together, and where two move the same thing the first one does.
+// nodes or weigh morph targets; all of a file's animations play together, and where two move the same thing the first
+// one does.
 import type { Transform, AnimationChannel } from './motion.ts';
 import type { SceneDocument, SceneNode } from './document.ts';
 import { worldMatrices } from './matrix.ts';

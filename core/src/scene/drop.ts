@@ -1,9 +1,7 @@
 // How far a thing can go straight down until it touches what lies below, and no further. Exact for triangles: along the
-// vertical two meshes touch first where a corner of
-// one meets a face of the other, or where two edges cross; all three are looked at. What already stands in the thing,
-// or above it, does not hold it up.
-// Depth pictures from above and below would be simpler, but their gaps are only as right as a pixel is small beside a
-// slope.
+// vertical two meshes touch first where a corner of one meets a face of the other, or where two edges cross; all three
+// are looked at. What already stands in the thing, or above it, does not hold it up. Depth pictures from above and
+// below would be simpler, but their gaps are only as right as a pixel is small beside a slope.
 
 /** Corners in the world, three numbers each; three indices a triangle. Metres, Y up. */
 export interface Solid {

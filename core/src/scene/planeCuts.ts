@@ -72,9 +72,8 @@ export function planeCut(distanceM: number, bodies: readonly CutBody[], lowestM 
 
 /**
  * Whether the plane at a distance shows a body's inside: whether its section with one of the triangles lies at least
- * partly in the frame. A plane that lies wholly
- * inside a body, as that of a camera in a closed room does, cuts nothing open. positions: three numbers a point, in the
- * body's space.
+ * partly in the frame. A plane that lies wholly inside a body, as that of a camera in a closed room does, cuts nothing
+ * open. positions: three numbers a point, in the body's space.
  */
 export function cutsInFrame(
   c: CameraSettings,

@@ -1,10 +1,8 @@
 // A newer file of a scene takes the place of an older one without costing the work done on it. Looks refer to things by
-// an identity: the path that a node had (the
-// name that a material had) when it first came in. A match says which thing of the new file is which known thing; the
-// new document is then written with the old
-// identities, and what its own file calls them beside. So nothing that was recorded is ever rewritten: what matches
-// goes on, what is gone waits under its identity
-// and counts again when it comes back, and an earlier revision gives exactly what it gave.
+// an identity: the path that a node had (the name that a material had) when it first came in. A match says which thing
+// of the new file is which known thing; the new document is then written with the old identities, and what its own file
+// calls them beside. So nothing that was recorded is ever rewritten: what matches goes on, what is gone waits under its
+// identity and counts again when it comes back, and an earlier revision gives exactly what it gave.
 import type { SceneDocument, SceneMaterial, SceneNode } from './document.ts';
 import type { Matrix } from './vectors.ts';
 import { worldMatrices } from './matrix.ts';
@@ -101,8 +99,8 @@ const differs = (a: Matrix, b: Matrix): boolean => a.some((x, i) => Math.abs(x -
 
 /**
  * Matches what a new file holds with what is known: by hand first, then by path, then by name below a matched parent,
- * then by a name that only one thing on each
- * side has. A hand match of something that is not there, or given twice, is passed over.
+ * then by a name that only one thing on each side has. A hand match of something that is not there, or given twice, is
+ * passed over.
  */
 export function matchScenes(
   known: readonly SceneDocument[],

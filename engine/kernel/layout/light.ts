@@ -22,12 +22,10 @@ export const POINT = 1;
 export const SPOT = 2;
 export const MESH = 3;
 // Up to this many lights are weighed at every shading point. More are gathered into clusters by place, none of which is
-// larger and of which there are no more:
-// a cluster is weighed and picked like a light, then a light within it. Beyond 65,536 lights they are picked by power
-// alone.
-// Weighing reads a table of its own, four lights a row (80 B): x×4 y×4 z×4 | weight×4 | bound×4. Suns have weight 0
-// there and, like the spots' cones,
-// are looked at one by one; so lights are sorted: suns, then spots, then the rest.
+// larger and of which there are no more: a cluster is weighed and picked like a light, then a light within it. Beyond
+// 65,536 lights they are picked by power alone. Weighing reads a table of its own, four lights a row (80 B): x×4 y×4
+// z×4 | weight×4 | bound×4. Suns have weight 0 there and, like the spots' cones, are looked at one by one; so lights
+// are sorted: suns, then spots, then the rest.
 export const WEIGHED = 256;
 export const ROW_BYTES = 80;
 // Cluster (16 B): u32 address of its rows, number of lights, address of their indices (u32 each)

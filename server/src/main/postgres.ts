@@ -1,6 +1,6 @@
 // A private PostgreSQL cluster in the data folder, on loopback and a free port. Never touches a cluster that the system
-// may have started.
-// initdb and the server refuse root: then both run as user postgres, which must be able to enter the folder.
+// may have started. initdb and the server refuse root: then both run as user postgres, which must be able to enter the
+// folder.
 import { type ChildProcess, execFile, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync, readdirSync } from 'node:fs';

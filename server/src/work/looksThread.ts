@@ -1,6 +1,6 @@
 // A thread beside the one that answers people: it keeps scenes parsed and states digested, so that neither holds an
-// answer up. It is started when it is first asked;
-// when it dies, who waits is told, and the next question starts another.
+// answer up. It is started when it is first asked; when it dies, who waits is told, and the next question starts
+// another.
 import { Worker } from 'node:worker_threads';
 import { AppError, ERRORS, type ErrorCode } from '@variscen/contract';
 import type { LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';

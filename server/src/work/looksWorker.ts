@@ -1,6 +1,6 @@
 // Entry of the thread for looks. It reads the database itself: what a project holds may be many megabytes, which nobody
-// should copy between threads. Lists of changes are
-// told apart by their text as it is stored, so that one that did not change is neither parsed nor digested again.
+// should copy between threads. Lists of changes are told apart by their text as it is stored, so that one that did not
+// change is neither parsed nor digested again.
 import { existsSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';

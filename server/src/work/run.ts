@@ -1,7 +1,6 @@
 // Runs a task in a process of its own at the lowest priority: what answers people goes first, threads that the task
-// starts included, and a task that runs out of memory
-// takes nothing else with it. In a thread of the server its helpers ran at the server's own priority, and answers
-// waited for a processor.
+// starts included, and a task that runs out of memory takes nothing else with it. In a thread of the server its helpers
+// ran at the server's own priority, and answers waited for a processor.
 import { type ChildProcess, spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { AppError } from '@variscen/contract';

@@ -1,7 +1,6 @@
 // The one queue of what this window writes to a project: edits, cameras, order, undo, in the order in which hands made
-// them. What the server could not be reached for
-// is sent again until it can, and nothing behind it overtakes it; what it refuses is told to whoever asked for it, and
-// the rest goes on.
+// them. What the server could not be reached for is sent again until it can, and nothing behind it overtakes it; what
+// it refuses is told to whoever asked for it, and the rest goes on.
 import { ApiError } from '../api/client.ts';
 import { beginWrite } from './writes.ts';
 

@@ -4,9 +4,8 @@ import { useLocation, useNavigate, useSearchParams } from 'react-router';
 
 /**
  * The parameters of this place's address, and a way to change some of them (null takes one away). A change starts from
- * what the address says at that moment,
- * so that two in one action add up, and does nothing once the person has gone to another place, so that work that ends
- * late calls nobody back.
+ * what the address says at that moment, so that two in one action add up, and does nothing once the person has gone to
+ * another place, so that work that ends late calls nobody back.
  */
 export function useAddress(): readonly [URLSearchParams, (set: Readonly<Record<string, string | null>>) => void] {
   const [search] = useSearchParams();

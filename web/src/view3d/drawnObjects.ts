@@ -1,6 +1,5 @@
 // The objects of the real-time view: those that share mesh, material and manner are drawn as instances. A changed look
-// makes anew only the lists that differ: in a
-// scene of 20,000 meshes a new list for each costs seconds.
+// makes anew only the lists that differ: in a scene of 20,000 meshes a new list for each costs seconds.
 import { type DrawnLook, type ResolvedState, drawnLooks, setOnObjects } from '@variscen/core/looks';
 import { type Matrix, type SceneDocument, deforms } from '@variscen/core/scene';
 import * as THREE from 'three';
@@ -31,8 +30,7 @@ export class DrawnObjects {
   private lists = new Map<string, Shown>();
   /**
    * Drawn objects that wait for being shown again, by geometry. Letting one go costs the library a walk over all
-   * geometries: hiding 13,440 objects of a scene of 20,000 held
-   * the page for 15 s. They go with their geometry.
+   * geometries: hiding 13,440 objects of a scene of 20,000 held the page for 15 s. They go with their geometry.
    */
   private readonly resting = new WeakMap<THREE.BufferGeometry, THREE.InstancedMesh[]>();
   constructor(

@@ -1,6 +1,5 @@
 // Cameras and lights as figures in the view, of our own drawing: a camera is an open wedge with its frame and a short
-// tick above it, a light a ring whose
-// spokes say its kind. Lines only, a few pixels of a click wide to be hit.
+// tick above it, a light a ring whose spokes say its kind. Lines only, a few pixels of a click wide to be hit.
 import type { LightType, Matrix } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { aside } from './gradePass.ts';

@@ -1,9 +1,7 @@
 // The look's grade over the real-time view: what is drawn goes into a linear picture first and through the grade onto
-// the page, in the order of core/image/grade.ts, so that
-// the view has the tones that the render will have. A LUT is interpolated by the graphics hardware, along three axes
-// instead of in tetrahedra.
-// Lines of the interface lie in the same picture, since they hide behind objects, and are told by an alpha of 0: no
-// grade touches them (see aside).
+// the page, in the order of core/image/grade.ts, so that the view has the tones that the render will have. A LUT is
+// interpolated by the graphics hardware, along three axes instead of in tetrahedra. Lines of the interface lie in the
+// same picture, since they hide behind objects, and are told by an alpha of 0: no grade touches them (see aside).
 import { type Grade, type Lut, NEUTRAL_GRADE, unpackLut, whiteBalance } from '@variscen/core/image';
 import { type ResolvedState, gradeOf } from '@variscen/core/looks';
 import * as THREE from 'three';

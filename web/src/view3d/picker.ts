@@ -1,6 +1,5 @@
 // Which objects show in a box of the view: every object is drawn in a colour of its own, and the colours in the box are
-// read. What is hidden behind others is
-// not in it, which boxes around objects cannot tell.
+// read. What is hidden behind others is not in it, which boxes around objects cannot tell.
 import * as THREE from 'three';
 import { nodesOf } from './drawnObjects.ts';
 import type { Point } from './gestures.ts';

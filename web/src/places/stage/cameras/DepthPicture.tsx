@@ -1,6 +1,6 @@
 // A small picture of the depth AOV: black at the start of the range, white at its end and beyond; without a range of
-// its own, fitted to what is seen. Made once for a camera's place; a dragged range only
-// maps it anew, so that it follows the hand.
+// its own, fitted to what is seen. Made once for a camera's place; a dragged range only maps it anew, so that it
+// follows the hand.
 import type { ResolvedState } from '@variscen/core/looks';
 import { type CameraSettings, depthRangeM } from '@variscen/core/scene';
 import { useEffect, useMemo, useRef, useState } from 'react';
