@@ -46,7 +46,9 @@ export default defineConfig({
           include: ['e2e/**/*.test.ts'],
           testTimeout: 400_000,
           hookTimeout: 240_000,
-          // each file has an application and a browser of its own; they wait more than they work
+          // one after another: the view is drawn in software, and two at a time take as long as one after the other
+          fileParallelism: false,
+          sequence: { groupOrder: 1 },
           server: { deps: { inline: [/@variscen/] } },
         },
       },

@@ -234,7 +234,7 @@ async function openBoard(page: Page, base: string, id: string, emit: Emit): Prom
   for (let k = cameras.length; k < 8; k++)
     await post('/cameras', { name: `Extra ${k}`, settings: cameras[0]!.settings });
   for (let k = variants.length; k < 60; k++) await post('/variants', { optionIds: [], name: `Extra ${k}` });
-  await page.goto(`${base}/projects/${id}/queue`);
+  await page.goto(`${base}/queue`);
   await page.waitForTimeout(3000);
   await page.evaluate(() => {
     (window as unknown as { opened: Promise<number> }).opened = new Promise<number>((done) => {

@@ -1,4 +1,5 @@
 // A ball in a material, on a plain ground under a soft light: what a material looks like by itself.
+import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { generateEnvironment } from '@variscen/core/environment';
 import { lookAt } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
@@ -42,19 +43,6 @@ const GROUND: EngineMesh = {
   indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
   contentKey: 'material ground',
 };
-const PLAIN: EngineMaterial = {
-  baseColor: [0.18, 0.18, 0.18, 1],
-  metallic: 0,
-  roughness: 1,
-  transmission: 0,
-  ior: 1.5,
-  specular: 0,
-  emission: [0, 0, 0],
-  normalScale: 1,
-  attenuation: [0, 0, 0],
-  doubleSided: true,
-  solid: false,
-};
 
 export const BALL_CAMERA: EngineCamera = {
   matrix: lookAt([0, 0.9, 5.2], [0, -0.05, 0]),
@@ -81,7 +69,7 @@ export function materialBall(
     scene: {
       meshes: [BALL, GROUND],
       textures,
-      materials: [shown, PLAIN],
+      materials: [shown, PLAIN_MATERIAL],
       instances: [
         { name: 'ball', mesh: 0, material: 0, matrix: still, mask: MASK.ALL },
         { name: 'ground', mesh: 1, material: 1, matrix: still, mask: MASK.ALL },

@@ -2,6 +2,7 @@
 import { type LaidMap, type ResolvedState, displacementMapOf, materialOf, materialTarget } from '@variscen/core/looks';
 import type { SceneTexture } from '@variscen/core/scene';
 import { num, scaled } from './looked.ts';
+import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import type { EngineMaterial, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import type { DisplacedUse } from './selection.ts';
 
@@ -62,18 +63,14 @@ export function clay(m: EngineMaterial): EngineMaterial {
   const { normal, base } = m.textures ?? {};
   const cut = m.alphaMode === 'mask' || m.alphaMode === 'blend';
   return {
+    ...PLAIN_MATERIAL,
     ...(m.name !== undefined && { name: m.name }),
     baseColor: [CLAY_COLOR, CLAY_COLOR, CLAY_COLOR, m.baseColor[3]],
-    metallic: 0,
     roughness: CLAY_ROUGHNESS,
-    transmission: 0,
-    ior: 1.5,
     specular: 0.5,
     emission: m.emission,
     normalScale: m.normalScale,
-    attenuation: [0, 0, 0],
     doubleSided: m.doubleSided,
-    solid: false,
     ...(cut && { alphaMode: m.alphaMode!, alphaCutoff: m.alphaCutoff ?? 0.5 }),
     textures: {
       ...(normal && { normal }),

@@ -29,6 +29,7 @@ import { BACKDROP, BACKDROP_NAME } from './backdropMesh.ts';
 import { emits } from './count.ts';
 import { engineLight } from './engineLight.ts';
 import { Places, once } from './looked.ts';
+import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
 import type { EngineInstance, EngineLight, EngineMaterial } from './scene.ts';
 import { selectEnvironment } from './selectedSky.ts';
@@ -190,18 +191,11 @@ function addBackdrop(
   const backdrop = backdropOf(state);
   if (!backdrop) return;
   const material: EngineMaterial = {
+    ...PLAIN_MATERIAL,
     name: BACKDROP_NAME,
     baseColor: [...backdrop.color, 1],
-    metallic: 0,
     roughness: backdrop.roughness,
-    transmission: 0,
-    ior: 1.5,
     specular: 0.5,
-    emission: [0, 0, 0],
-    normalScale: 1,
-    attenuation: [0, 0, 0],
-    doubleSided: true,
-    solid: false,
     textures: {},
   };
   instances.push({

@@ -1,11 +1,12 @@
 // The one dialog of the board about a variant: its name, options, cameras, notes, or whether it goes.
-import { Checkbox, Modal, TextInput, Textarea } from '@mantine/core';
+import { Checkbox, Modal } from '@mantine/core';
 import type { Project, Variant } from '@variscen/contract';
-import { type FormEvent, useState } from 'react';
+import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
+import { NameForm, NotesForm } from '../../ui/forms.tsx';
 import { say } from '../../ui/notify.ts';
 import { OptionPicker } from './OptionPicker.tsx';
 
@@ -59,44 +60,12 @@ interface AnswerProps {
   remove: () => void;
   onCancel: () => void;
 }
-const submitted = (then: () => void) => (e: FormEvent) => {
-  e.preventDefault();
-  then();
-};
-
 function Rename({ variant, update, onCancel }: AnswerProps) {
-  const [name, setName] = useState(variant.name);
-  return (
-    <form onSubmit={submitted(() => update({ name }))}>
-      <TextInput
-        data-autofocus
-        label="Name"
-        value={name}
-        onChange={(e) => setName(e.currentTarget.value)}
-        maxLength={120}
-      />
-      <Buttons label="Rename variant" onCancel={onCancel} />
-    </form>
-  );
+  return <NameForm label="Rename variant" first={variant.name} onGo={(name) => update({ name })} onCancel={onCancel} />;
 }
 
 function Notes({ variant, update, onCancel }: AnswerProps) {
-  const [notes, setNotes] = useState(variant.notes);
-  return (
-    <form onSubmit={submitted(() => update({ notes }))}>
-      <Textarea
-        data-autofocus
-        aria-label="Notes"
-        autosize
-        minRows={4}
-        maxRows={14}
-        value={notes}
-        onChange={(e) => setNotes(e.currentTarget.value)}
-        maxLength={4000}
-      />
-      <Buttons label="Keep notes" onCancel={onCancel} />
-    </form>
-  );
+  return <NotesForm first={variant.notes} onGo={(notes) => update({ notes })} onCancel={onCancel} />;
 }
 
 function Options({ project, variant, update, onCancel }: AnswerProps) {

@@ -1,9 +1,9 @@
 // Questions about an entry of the library.
-import { Modal, TextInput } from '@mantine/core';
+import { Modal } from '@mantine/core';
 import type { LibraryEntry } from '@variscen/contract';
-import { useState } from 'react';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
+import { NameForm } from '../../ui/forms.tsx';
 import { valuesIn } from './LibraryTable.tsx';
 
 interface RenameProps {
@@ -12,24 +12,9 @@ interface RenameProps {
   onGo: (name: string) => void;
 }
 export function RenameEntry({ entry, onClose, onGo }: RenameProps) {
-  const [name, setName] = useState(entry.name);
   return (
     <Modal opened onClose={onClose} title="Rename the entry">
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          onGo(name);
-        }}
-      >
-        <TextInput
-          data-autofocus
-          label="Name"
-          value={name}
-          onChange={(e) => setName(e.currentTarget.value)}
-          maxLength={120}
-        />
-        <Buttons label="Rename entry" disabled={!name.trim()} onCancel={onClose} />
-      </form>
+      <NameForm label="Rename entry" first={entry.name} onGo={onGo} onCancel={onClose} />
     </Modal>
   );
 }

@@ -1,12 +1,12 @@
 // Questions about an option, and the one that makes a new one.
-import { Modal, TextInput, Textarea } from '@mantine/core';
+import { Modal } from '@mantine/core';
 import type { Option, Project } from '@variscen/contract';
 import { FACET_NAMES, type Facet, type SceneIndex } from '@variscen/core/looks';
-import { type ReactNode, useState } from 'react';
 import { pendingOf } from '../../../model/destinations.ts';
 import type { ProjectSession } from '../../../session/projectSession.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
 import { plural } from '../../../ui/format.ts';
+import { NameForm, NotesForm } from '../../../ui/forms.tsx';
 import { CompareOptions } from './CompareOptions.tsx';
 import { SaveOptions } from './SaveOptions.tsx';
 import type { OptionActions } from './useOptionActions.ts';
@@ -24,32 +24,40 @@ interface Props {
   onClose: () => void;
 }
 export function OptionDialogs({ asked, project, index, facet, session, actions, onClose }: Props) {
+  /** Closes the dialog where it was done. */
+  const closing = (work: Promise<boolean>) => void work.then((done) => done && onClose());
   if (asked.kind === 'make') {
     return (
-      <TextDialog
-        title={`New option of ${FACET_NAMES[facet]}`}
-        label="Make option"
-        onClose={onClose}
-        onGo={(name) => actions.make(facet, name)}
-      />
+      <Modal opened onClose={onClose} title={`New option of ${FACET_NAMES[facet]}`}>
+        <NameForm label="Make option" onGo={(name) => closing(actions.make(facet, name))} onCancel={onClose} />
+      </Modal>
     );
   }
   const { option } = asked;
   switch (asked.kind) {
     case 'rename':
       return (
-        <TextDialog
-          title="Rename option"
-          label="Rename option"
-          text={option.name}
-          onClose={onClose}
-          onGo={(name) => actions.update(option, { name })}
-        >
-          <p className="dim">Variants that are named from it are renamed too.</p>
-        </TextDialog>
+        <Modal opened onClose={onClose} title="Rename option">
+          <NameForm
+            label="Rename option"
+            first={option.name}
+            onGo={(name) => closing(actions.update(option, { name }))}
+            onCancel={onClose}
+          >
+            <p className="dim">Variants that are named from it are renamed too.</p>
+          </NameForm>
+        </Modal>
       );
     case 'notes':
-      return <NotesDialog option={option} onClose={onClose} onGo={(notes) => actions.update(option, { notes })} />;
+      return (
+        <Modal opened onClose={onClose} title={`Notes on “${option.name}”`}>
+          <NotesForm
+            first={option.notes}
+            onGo={(notes) => closing(actions.update(option, { notes }))}
+            onCancel={onClose}
+          />
+        </Modal>
+      );
     case 'delete':
       return <DeleteDialog project={project} option={option} actions={actions} onClose={onClose} />;
     case 'save':
@@ -66,71 +74,6 @@ export function OptionDialogs({ asked, project, index, facet, session, actions, 
         />
       );
   }
-}
-
-interface TextProps {
-  title: string;
-  /** What its button says. */
-  label: string;
-  text?: string;
-  onClose: () => void;
-  /** Answers whether it was done. */
-  onGo: (text: string) => Promise<boolean>;
-  children?: ReactNode;
-}
-function TextDialog({ title, label, text = '', onClose, onGo, children }: TextProps) {
-  const [name, setName] = useState(text);
-  return (
-    <Modal opened onClose={onClose} title={title}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void onGo(name).then((done) => done && onClose());
-        }}
-      >
-        <TextInput
-          data-autofocus
-          label="Name"
-          value={name}
-          onChange={(e) => setName(e.currentTarget.value)}
-          maxLength={120}
-        />
-        {children}
-        <Buttons label={label} disabled={!name.trim()} onCancel={onClose} />
-      </form>
-    </Modal>
-  );
-}
-
-interface NotesProps {
-  option: Option;
-  onClose: () => void;
-  onGo: (notes: string) => Promise<boolean>;
-}
-function NotesDialog({ option, onClose, onGo }: NotesProps) {
-  const [notes, setNotes] = useState(option.notes);
-  return (
-    <Modal opened onClose={onClose} title={`Notes on “${option.name}”`}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void onGo(notes).then((done) => done && onClose());
-        }}
-      >
-        <Textarea
-          data-autofocus
-          aria-label="Notes"
-          autosize
-          minRows={4}
-          maxRows={14}
-          value={notes}
-          onChange={(e) => setNotes(e.currentTarget.value)}
-          maxLength={4000}
-        />
-        <Buttons label="Keep notes" onCancel={onClose} />
-      </form>
-    </Modal>
-  );
 }
 
 interface DeleteProps {

@@ -1,13 +1,13 @@
 // Ways to select many parts at once, and selections that were given a name.
-import { Menu, Modal, TextInput } from '@mantine/core';
+import { Menu, Modal } from '@mantine/core';
 import { IconStack2 } from '@tabler/icons-react';
 import type { Project } from '@variscen/contract';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import { useState } from 'react';
 import { inverse, sameMaterial, withChildren } from '../../../model/selection.ts';
 import type { Hierarchy, TreeRow } from '../../../model/treeRows.ts';
-import { Buttons } from '../../../ui/Buttons.tsx';
 import { count, plural } from '../../../ui/format.ts';
+import { NameForm } from '../../../ui/forms.tsx';
 import styles from './Tree.module.css';
 
 type Sets = Project['sets'];
@@ -103,28 +103,19 @@ interface NameProps {
   onClose: () => void;
 }
 function NameSelection({ sets, paths, onSets, onClose }: NameProps) {
-  const [name, setName] = useState('');
-  const given = name.trim();
-  const isSame = (s: Sets[number]) => s.name.toLowerCase() === given.toLowerCase();
+  const isNamed = (name: string) => (s: Sets[number]) => s.name.toLowerCase() === name.toLowerCase();
+  const keep = (name: string) => {
+    onSets([...sets.filter((s) => !isNamed(name)(s)), { name, paths }]);
+    onClose();
+  };
   return (
     <Modal opened onClose={onClose} title={`Name this selection of ${plural(paths.length, 'part')}`}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          onSets([...sets.filter((s) => !isSame(s)), { name: given, paths }]);
-          onClose();
-        }}
-      >
-        <TextInput
-          data-autofocus
-          label="Name"
-          value={name}
-          maxLength={120}
-          onChange={(e) => setName(e.currentTarget.value)}
-          description={sets.some(isSame) ? 'Takes the place of the one with that name.' : undefined}
-        />
-        <Buttons label="Keep selection" disabled={!given} onCancel={onClose} />
-      </form>
+      <NameForm
+        label="Keep selection"
+        onGo={keep}
+        onCancel={onClose}
+        describe={(name) => (sets.some(isNamed(name)) ? 'Takes the place of the one with that name.' : undefined)}
+      />
     </Modal>
   );
 }
