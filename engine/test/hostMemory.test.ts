@@ -1,0 +1,20 @@
+import { describe, expect, it } from 'vitest';
+import { hostBytes, sumOf } from '../host/hostMemory.ts';
+
+const bytes = { vertices: 0, acceleration: 0, textures: 0, lights: 0, film: 0, scratch: 0 };
+
+describe('memory beside the kernel', () => {
+  it('of a large scene in a small picture is the copy that is packed, less what is not in use meanwhile', () => {
+    const large = { ...bytes, vertices: 900e6, textures: 600e6, film: 20e6, scratch: 10e6 };
+    expect(hostBytes(large, 100_000)).toBe(1470e6);
+  });
+  it('of a small scene in a large picture is what the picture is finished in, and grows with it', () => {
+    const small = { ...bytes, vertices: 2e6, film: 500e6 };
+    expect(hostBytes(small, 2e6)).toBeGreaterThan(hostBytes(small, 1e6));
+    expect(hostBytes(small, 2e6) / 2e6).toBeLessThan(200); // far from a copy of every layer
+  });
+  it('is never less than nothing, and a sum leaves no kind out', () => {
+    expect(hostBytes({ ...bytes, film: 1e9 }, 0)).toBe(0);
+    expect(sumOf({ vertices: 1, acceleration: 2, textures: 4, lights: 8, film: 16, scratch: 32 })).toBe(63);
+  });
+});

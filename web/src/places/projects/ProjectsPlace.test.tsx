@@ -1,0 +1,56 @@
+// @vitest-environment jsdom
+import { act, screen } from '@testing-library/react';
+import { describe, expect, it, vi } from 'vitest';
+import { project, show, stubServer } from '../../testing.tsx';
+import { ProjectsPlace } from './ProjectsPlace.tsx';
+
+const summary = {
+  id: project.id,
+  name: 'Tea stall',
+  createdAt: '2026-11-01T10:00:00.000Z',
+  changedAt: '2026-11-02T10:00:00.000Z',
+  cameras: 2,
+  variants: 2,
+  renders: 3,
+  coverRenderId: null,
+  hasScene: true,
+};
+/** What stands in sight is told to whoever observes it. */
+function standInSight(): (isInSight: boolean) => void {
+  const told: ((entries: object[]) => void)[] = [];
+  vi.stubGlobal(
+    'IntersectionObserver',
+    class {
+      constructor(tell: (entries: object[]) => void) {
+        told.push(tell);
+      }
+      observe(): void {}
+      disconnect(): void {}
+    },
+  );
+  return (isIntersecting) => act(() => told.forEach((tell) => tell([{ isIntersecting }])));
+}
+
+describe('the list of projects', () => {
+  it('asks how much is up to date of those that somebody looks at, and says it', async () => {
+    const setInSight = standInSight();
+    const asked = stubServer((what) => {
+      if (what === 'GET /api/projects') return [summary];
+      return what.endsWith('/cells') ? { total: 48, current: 3 } : undefined;
+    });
+    show(<ProjectsPlace />);
+    await screen.findByText('Tea stall');
+    expect(asked.some((what) => what.endsWith('/cells'))).toBe(false);
+    setInSight(true);
+    expect(await screen.findByText('3 of 48')).toBeTruthy();
+  });
+
+  it('asks nothing of a project without a scene', async () => {
+    const setInSight = standInSight();
+    const asked = stubServer((what) => (what === 'GET /api/projects' ? [{ ...summary, hasScene: false }] : undefined));
+    show(<ProjectsPlace />);
+    await screen.findByText('Import a scene…');
+    setInSight(true);
+    expect(asked).toEqual(['GET /api/projects']);
+  });
+});
