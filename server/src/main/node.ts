@@ -6,6 +6,7 @@ import { memoryBudgetBytes } from '../config.ts';
 import { ServerClient } from '../node/client.ts';
 import { ExrFiles } from '../node/encode/exrFile.ts';
 import { FinishedTraces } from '../node/finishedTraces.ts';
+import { letGo } from '../node/letGo.ts';
 import { renderTrace } from '../node/renderTrace.ts';
 
 const IDLE_MS = 500;
@@ -51,8 +52,10 @@ while (!stop.signal.aborted) {
     if (!known) await introduce();
     known = true;
     const lease = await client.lease();
-    if (lease) await renderTrace(client, lease, machine, stop.signal);
-    else await sleep(IDLE_MS, undefined, { signal: stop.signal });
+    if (lease) {
+      await renderTrace(client, lease, machine, stop.signal);
+      letGo();
+    } else await sleep(IDLE_MS, undefined, { signal: stop.signal });
   } catch (e) {
     if (stop.signal.aborted) break;
     known = false; // the server may have been restarted

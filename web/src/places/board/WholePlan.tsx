@@ -14,9 +14,9 @@ const DASH = '–';
 
 export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
   const [box, setBox] = useState<HTMLDivElement | null>(null);
-  const [open, setOpen] = useState<ReadonlySet<string>>(
-    () => new Set(plan.traces.length === 1 ? [plan.traces[0]!.hash] : []),
-  );
+  const [flipped, setFlipped] = useState<ReadonlySet<string>>(new Set());
+  // the only one is open until it is closed, others are closed until they are opened
+  const isOpen = (hash: string) => flipped.has(hash) !== (plan.traces.length === 1);
   const list = useVirtualizer({
     count: plan.traces.length,
     getScrollElement: () => box,
@@ -25,7 +25,7 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
     overscan: 10,
   });
   const flip = (hash: string) =>
-    setOpen((now) => {
+    setFlipped((now) => {
       const next = new Set(now);
       if (!next.delete(hash)) next.add(hash);
       return next;
@@ -60,10 +60,10 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
                     trace={t}
                     name={namesOf(project, t)}
                     index={index}
-                    isOpen={open.has(t.hash)}
+                    isOpen={isOpen(t.hash)}
                     onFlip={() => flip(t.hash)}
                   />
-                  {open.has(t.hash) && <TraceDetails trace={t} />}
+                  {isOpen(t.hash) && <TraceDetails trace={t} />}
                 </div>
               );
             })}
