@@ -23,7 +23,9 @@ export class LiveRender {
     this.forget();
     const job = { kind: 'picture', urgency: this.urgency, wish } as const;
     const id = engineService.ask(job, (said) => {
-      if (this.asked?.id === id && !this.isMuted) this.heard(said);
+      if (this.asked?.id !== id) return;
+      if (said.kind === 'failed') this.forget(); // asked for again, it is tried again
+      if (!this.isMuted) this.heard(said);
     });
     this.asked = { id, light };
   }

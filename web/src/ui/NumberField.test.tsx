@@ -101,6 +101,17 @@ describe('a number', () => {
   });
 });
 
+describe('arrow keys over a typed number', () => {
+  it('step what was typed, as one edit', async () => {
+    const { set, field } = shown();
+    const user = userEvent.setup();
+    await user.click(field);
+    await user.keyboard('0.2{ArrowUp}{ArrowUp}');
+    expect(set).toEqual([0.21, 0.22]);
+    expect(field.value).toBe('0.22');
+  });
+});
+
 describe('the label of a number', () => {
   const label = () => screen.getByText('Roughness');
   const press = (clientX: number) => fireEvent.pointerDown(label(), { button: 0, clientX, pointerId: 1 });

@@ -34,7 +34,8 @@ const shownDigits = (v: number): number => Number(v.toPrecision(6));
  */
 export function NumberField(props: Props) {
   const { label, unit, value, decimals = 5, disabled = false, letter, empty = '', onChange, onEmpty } = props;
-  const range: NumberRange = { min: props.min, max: props.max, step: props.step ?? 1, scale: props.scale };
+  const { min, max, step = 1, scale } = props;
+  const range: NumberRange = { min, max, step, scale, decimals };
   const input = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState<{ readonly label: string; readonly text: string } | null>(null);
   const [isRefused, setRefused] = useState(false);
@@ -57,7 +58,7 @@ export function NumberField(props: Props) {
       if (value !== null) onEmpty?.();
       return true;
     }
-    const next = clamped(Number(v.toFixed(decimals)), range);
+    const next = clamped(v, range);
     if (value === null || Math.abs(next - value) > 1e-9 * Math.max(1, Math.abs(value))) onChange(next);
     return true;
   };
@@ -68,8 +69,9 @@ export function NumberField(props: Props) {
     const steps = { ArrowUp: 1, ArrowDown: -1 }[e.key];
     if (steps !== undefined) {
       e.preventDefault();
-      commit();
-      hand.nudge(e.shiftKey ? steps * LARGE : steps);
+      const typedValue = own === null ? undefined : parsedNumber(own);
+      forget();
+      hand.nudge(e.shiftKey ? steps * LARGE : steps, typedValue);
     } else if (e.key === 'Enter') {
       hand.end();
       setRefused(!commit());

@@ -19,9 +19,15 @@ describe('steps of a number', () => {
     expect(stepped(0, -5, strength)).toBe(0);
   });
   it('of a drag that comes back give the old value back', () => {
-    const number = fc.double({ min: 0, max: 1, noNaN: true }).map((v) => Number(v.toFixed(3)));
+    const number = fc.double({ min: 0, max: 1, noNaN: true });
     fc.assert(fc.property(number, (v) => stepped(v, 0, roughness) === v));
     fc.assert(fc.property(number, (v) => stepped(v, 0, strength) === v));
+  });
+  it('of whole numbers stay whole, however finely a hand drags', () => {
+    const copies: NumberRange = { min: 1, max: 50, step: 1, decimals: 0 };
+    fc.assert(
+      fc.property(fc.double({ min: -40, max: 40, noNaN: true }), (n) => Number.isInteger(stepped(4, n, copies))),
+    );
   });
   it('never leave the range, and go the way of the hand', () => {
     const range = fc.constantFrom(roughness, strength);

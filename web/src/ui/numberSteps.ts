@@ -6,21 +6,28 @@ export interface NumberRange {
   readonly step: number;
   /** log: a step is a hundredth of the value, as of strengths that go from candles to suns. */
   readonly scale?: 'log' | undefined;
+  /** More than these are not kept; 0: whole numbers only. */
+  readonly decimals?: number;
 }
 
 const LOG_STEP = Math.log(1.01);
 const LOG_DIGITS = 4;
 
-export const clamped = (v: number, { min, max }: NumberRange): number => Math.min(max, Math.max(min, v));
+/** The nearest value of the range. */
+export function clamped(v: number, { min, max, decimals }: NumberRange): number {
+  const kept = decimals === undefined ? v : Number(v.toFixed(decimals));
+  return Math.min(max, Math.max(min, kept));
+}
 
 /** The value after so many steps, which may be parts of one, from where a hand took hold of it. */
 export function stepped(from: number, steps: number, range: NumberRange): number {
+  if (steps === 0) return from; // a hand that comes back has changed nothing
   // nothing grows out of 0 by shares of itself: it begins with a step
   if (range.scale === 'log' && from > 0) {
     const next = from * Math.exp(LOG_STEP * steps);
     return clamped(Number(next.toPrecision(LOG_DIGITS)), range);
   }
-  const grain = range.step * Math.min(1, Math.abs(steps) || 1);
+  const grain = range.step * Math.min(1, Math.abs(steps));
   const next = from + range.step * steps;
   return clamped(roundTo(next, grain), range);
 }

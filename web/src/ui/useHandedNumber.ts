@@ -10,8 +10,8 @@ const REST_MS = 500;
 export interface HandedNumber {
   /** Steps from where the number stood when the hand took hold. */
   dragTo(steps: number): void;
-  /** So many steps on from where it is. */
-  nudge(steps: number): void;
+  /** So many steps on from where it is, or from what was typed over it. */
+  nudge(steps: number, typed?: number): void;
   /** The hand lets go. */
   end(): void;
   /** The old value is given back. Answers whether there was anything to take back. */
@@ -33,8 +33,7 @@ export function useHandedNumber(value: number | null, range: NumberRange, onChan
   };
   useEffect(() => end, []);
   const take = () => {
-    if (value === null) return null;
-    held.current ??= { gesture: begin(), from: value, now: value };
+    if (value !== null) held.current ??= { gesture: begin(), from: value, now: value };
     return held.current;
   };
   const put = (hand: { now: number }, next: number) => {
@@ -47,10 +46,10 @@ export function useHandedNumber(value: number | null, range: NumberRange, onChan
       const hand = take();
       if (hand) put(hand, stepped(hand.from, steps, latest.current.range));
     },
-    nudge: (steps) => {
+    nudge: (steps, typed) => {
       const hand = take();
       if (!hand) return;
-      put(hand, stepped(hand.now, steps, latest.current.range));
+      put(hand, stepped(typed ?? hand.now, steps, latest.current.range));
       clearTimeout(resting.current);
       resting.current = setTimeout(end, REST_MS);
     },

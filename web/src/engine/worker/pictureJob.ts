@@ -174,7 +174,8 @@ export class PictureJob {
           await this.showFilm(engine, made, stage, at.samples, { widthPx, heightPx, memoryBytes, threads });
       }
       if (isLive && stage.scale === 1 && at.samples >= GOOD_SAMPLES) turn.urgency = REFINING;
-      if (turn.wanted.aborted) await this.giveWay(engine, token, at, turn);
+      // what is done needs no other turn: what is read of it below is still in the engine
+      if (turn.wanted.aborted && at.samples < stage.samples) await this.giveWay(engine, token, at, turn);
     }
     if (this.wish.evidence) this.tellSeen((await this.workshop.engine()).engine, made.selection);
   }

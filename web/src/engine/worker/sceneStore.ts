@@ -16,8 +16,7 @@ import { decode } from '../decode.ts';
 
 const MAPS_KEPT = 4;
 
-export const bytesOf = async (hash: string, signal?: AbortSignal): Promise<Uint8Array<ArrayBuffer>> =>
-  new Uint8Array(await asset(hash, signal));
+const bytesOf = async (hash: string): Promise<Uint8Array<ArrayBuffer>> => new Uint8Array(await asset(hash));
 
 /** Kept once it is there; what failed is asked for again. */
 class Kept<K, T> {
@@ -32,9 +31,6 @@ class Kept<K, T> {
     loading.catch(() => this.known.delete(key));
     while (this.known.size > this.most) this.known.delete(this.known.keys().next().value!);
     return loading;
-  }
-  has(key: K): boolean {
-    return this.known.has(key);
   }
 }
 

@@ -10,7 +10,7 @@ export interface Turn {
 }
 
 interface Claim {
-  urgency: number;
+  readonly urgency: number;
   readonly go: () => void;
 }
 
@@ -89,9 +89,8 @@ class Holder implements Turn {
     this.controller.abort();
   }
   async give(): Promise<void> {
-    const waited = this.turns.wait.bind(this.turns);
     this.turns.pass(this);
-    await waited(this);
+    await this.turns.wait(this);
   }
   end(): void {
     if (this.isEnded) return;

@@ -107,6 +107,7 @@ export function ValueEditor({
               min={property.min}
               max={property.max}
               step={property.step}
+              {...(property.whole && { decimals: 0 })}
               empty="mixed"
               onChange={(v) => {
                 const next = [...((value as Rgb | null) ?? NOTHING(property))];
