@@ -113,7 +113,7 @@ describe('the first evening', () => {
     ]);
   });
 
-  it('a colour is typed, and a sky is chosen', async () => {
+  it('a colour is typed, and a sky is selected', async () => {
     const colour = page.getByRole('textbox', { name: 'Indigo enamel, Base colour' });
     await colour.fill('#2030c0');
     await colour.press('Enter');

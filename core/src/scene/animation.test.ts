@@ -257,7 +257,8 @@ describe('an animated file', () => {
       unpackDeform(blobs.get(mesh.deform!.blob)!.slice(), mesh.deform!, mesh.vertices),
       worldMatrices(at.nodes),
     );
-    expect([2, 5, 8].map((k) => g.positions[k])).toEqual([0.5, 1, 1.5]); // morphed by a half, the tip by one more; weights that did not add up to 1 do now
+    // morphed by a half, the tip by one more; weights that did not add up to 1 do now
+    expect([2, 5, 8].map((k) => g.positions[k])).toEqual([0.5, 1, 1.5]);
     // at rest nothing is where it is not
     expect(worldMatrices(poseDocument(document, data, 0).nodes)).toEqual(worldMatrices(document.nodes));
   });

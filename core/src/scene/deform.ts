@@ -1,7 +1,8 @@
 // Skins and morph targets: a mesh as it stands in a posed scene. After glTF 2.0: morph first, then skin; a skinned mesh
-// lies where its joints are, whatever
-// its own node says. Stored beside the mesh's geometry, sections one after another, little-endian:
-//   joints u16×4 | weights f32×4 (adding up to 1)   (where skinned)   then for each target: positions f32×3 | normals f32×3 (where it has some)
+// lies where its joints are, whatever its own node says. Stored beside the mesh's geometry, sections one after another,
+// little-endian:
+//   where skinned: joints u16×4 | weights f32×4 (adding up to 1)
+//   then for each target: positions f32×3 | normals f32×3 (where it has some)
 import type { MeshDeform } from './deformData.ts';
 import type { SceneDocument, SceneMesh } from './document.ts';
 import type { Matrix, Rgb } from './vectors.ts';

@@ -8,7 +8,8 @@ import type { SpawnThread } from '../pool.ts';
 const built = new URL(import.meta.url.endsWith('.ts') ? '../../dist/' : '../../', import.meta.url);
 
 export const spawnNodeThread: SpawnThread = (start, events) => {
-  const worker = new Worker(new URL('host/node/thread.js', built), { workerData: start, execArgv: [] }); // always the build, whatever loader the parent runs under
+  // always the build, whatever loader the parent runs under
+  const worker = new Worker(new URL('host/node/thread.js', built), { workerData: start, execArgv: [] });
   worker.on('message', events.reply);
   worker.on('error', (e) => events.died(e.message));
   worker.on('exit', (code) => events.died(`exit code ${code}`));

@@ -12,8 +12,13 @@ export class Edits {
     this.history = new History(c.db, c.now);
   }
 
-  /** @param about pending: nothing but edits that are not kept, which no picture shows. drawn: it may follow itself many times in a second, as one step.
-   * @param label what the step is called in the history: “Rename camera Front”. Where only the work finds out, it gives the name back. A taken name becomes a clear message. */
+  /**
+   * A taken name becomes a clear message.
+   * @param about pending: nothing but edits that are not kept, which no picture shows. drawn: it may follow itself many
+   * times in a second, as one step.
+   * @param label what the step is called in the history: “Rename camera Front”. Where only the work finds out, it gives
+   * the name back.
+   */
   async write(
     projectId: string,
     label: string,

@@ -92,7 +92,7 @@ export class LibraryService {
     const { looks, match } = await this.matched(projectId, source, byHand);
     const { options, left } = bringLooks(looks, match, { only, keepUnmatched });
     const optionIds: string[] = [];
-    if (!options.length) throw new AppError('INVALID', 'None of the options was chosen.', 'Choose at least one.');
+    if (!options.length) throw new AppError('INVALID', 'None of the options was selected.', 'Select at least one.');
     const project = await this.projects.write(
       projectId,
       `Import ${options.length === 1 ? `option ${options[0]!.name}` : `${options.length} options`}`,

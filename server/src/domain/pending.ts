@@ -59,7 +59,7 @@ export class PendingService {
   move(projectId: string, from: string, to: string, only: Keys | undefined): Promise<Project> {
     return this.projects.write(projectId, 'Move pending edits', async (m) => {
       const old = await pendingIn(m, projectId, from);
-      const moved = chosen(old, only);
+      const moved = selected(old, only);
       if (!moved.length) throw new AppError('WRONG_STATE', 'There are no pending edits to move.');
       await checkDestination(m, projectId, to, moved);
       await putPending(m, projectId, from, withoutChanges(old, moved));
@@ -82,7 +82,7 @@ export class PendingService {
       as ? `Keep edits as ${as.map((a) => a.name).join(' and ')}` : 'Keep edits',
       async (m) => {
         const old = await pendingIn(m, projectId, destination);
-        const wanted = chosen(old, only);
+        const wanted = selected(old, only);
         if (!wanted.length) throw new AppError('WRONG_STATE', 'There are no pending edits to keep.');
         let kept: readonly Change[] = wanted;
         if (as) {
@@ -123,7 +123,7 @@ export class PendingService {
   }
 }
 
-const chosen = (all: readonly Change[], only: Keys | undefined): readonly Change[] => {
+const selected = (all: readonly Change[], only: Keys | undefined): readonly Change[] => {
   if (!only) return all;
   const keys = new Set(only.map((k) => keyOf(k.target, k.property)));
   return all.filter((c) => keys.has(keyOf(c.target, c.property)));

@@ -1,4 +1,4 @@
-// From chosen cells to traces, memory, names and clashes; and from a faultless plan to a batch in the queue.
+// From selected cells to traces, memory, names and clashes; and from a faultless plan to a batch in the queue.
 import { randomUUID } from 'node:crypto';
 import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';

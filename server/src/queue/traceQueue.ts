@@ -1,6 +1,8 @@
 // The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state
 // changes only by guarded updates:
-//   waiting → rendering → done | failed | undelivered | cancelled;  rendering → waiting when its lease runs out or its node is gone;  failed, undelivered, cancelled → waiting by retry.
+//   waiting → rendering → done | failed | undelivered | cancelled
+//   rendering → waiting when its lease runs out or its node is gone
+//   failed, undelivered, cancelled → waiting by retry
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';

@@ -108,7 +108,7 @@ async function load(projectId: string): Promise<Loaded> {
 function now(l: Loaded, { cameraId, variantId }: CellRef) {
   const camera = l.sources.cameras.find((c) => c.id === cameraId);
   const variant = l.sources.variants.find((v) => v.id === variantId);
-  if (!camera || !variant) throw new AppError('NOT_FOUND', 'A chosen cell no longer exists.');
+  if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
   const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
   return { inputs: inputsOf(l.sceneHash, camera.settings, state), state };
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { cellsFromAddress, cellsToAddress } from './cellsInAddress.ts';
-import { cellKey } from './chosenCells.ts';
+import { cellKey } from './selectedCells.ts';
 
 const id = (n: number) => `${n.toString(16).padStart(8, '0')}-0000-4000-8000-000000000000`;
 const rows = [1, 2, 3].map(id);

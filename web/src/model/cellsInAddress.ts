@@ -1,6 +1,6 @@
 // Selected cells in a link: by the beginnings of ids, so that reordering rows or columns does not select others.
 //   1a2b3c4d.5e6f7a8b-9c0d1e2f_…   camera . variants _ camera …;  1a2b3c4d.all: the whole row
-import { type Grid, cellKey, splitKey } from './chosenCells.ts';
+import { type Grid, cellKey, splitKey } from './selectedCells.ts';
 
 const LENGTH = 8;
 const ALL = 'all';
@@ -15,8 +15,8 @@ export function cellsToAddress(keys: Iterable<string>, { rows, columns }: Pick<G
   return rows
     .filter((id) => byRow.has(id))
     .map((id) => {
-      const chosen = columns.filter((v) => byRow.get(id)!.has(v));
-      return `${short(id)}.${chosen.length === columns.length ? ALL : chosen.map(short).join('-')}`;
+      const selected = columns.filter((v) => byRow.get(id)!.has(v));
+      return `${short(id)}.${selected.length === columns.length ? ALL : selected.map(short).join('-')}`;
     })
     .join('_');
 }
@@ -28,7 +28,7 @@ export function cellsFromAddress(text: string, { rows, columns }: Pick<Grid, 'ro
     const cameraId = rows.find((id) => camera && short(id) === camera);
     if (cameraId === undefined) return [];
     const named = variants.split('-');
-    const chosen = variants === ALL ? columns : columns.filter((id) => named.includes(short(id)));
-    return chosen.map((variantId) => cellKey(cameraId, variantId));
+    const selected = variants === ALL ? columns : columns.filter((id) => named.includes(short(id)));
+    return selected.map((variantId) => cellKey(cameraId, variantId));
   });
 }

@@ -11,7 +11,7 @@ export interface Destination {
  * Where edits are said to go. isHere: it is one of what is shown; otherwise nothing is recorded there without a
  * question.
  */
-export interface ChosenDestination extends Destination {
+export interface CurrentDestination extends Destination {
   readonly isHere: boolean;
 }
 
@@ -23,7 +23,7 @@ export function destinationOf(
   p: Project,
   here: readonly Destination[],
   id: string | null,
-): ChosenDestination | undefined {
+): CurrentDestination | undefined {
   const found = id === null ? here[0] : here.find((d) => d.id === id);
   if (found) return { ...found, isHere: true };
   return id === null ? undefined : { id, label: destinationLabel(p, id), facet: undefined, isHere: false };

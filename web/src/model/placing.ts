@@ -41,10 +41,10 @@ export function materialChanges(state: ResolvedState, targets: readonly string[]
 
 /** Nodes that can be dropped, without what lies in another of them. */
 export function droppable(document: SceneDocument, nodes: readonly number[]): number[] {
-  const chosen = new Set(nodes);
+  const selected = new Set(nodes);
   return nodes.filter((n) => {
     if (targetOf(document, n).startsWith('light:')) return false;
-    for (let p = document.nodes[n]!.parent; p >= 0; p = document.nodes[p]!.parent) if (chosen.has(p)) return false;
+    for (let p = document.nodes[n]!.parent; p >= 0; p = document.nodes[p]!.parent) if (selected.has(p)) return false;
     return true;
   });
 }

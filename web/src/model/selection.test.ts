@@ -37,7 +37,7 @@ const scenes = fc
       cameras: [],
     } as unknown as SceneDocument;
   });
-const chosen = (d: SceneDocument, picks: readonly number[]): number[] => [
+const selected = (d: SceneDocument, picks: readonly number[]): number[] => [
   ...new Set(picks.map((p) => p % d.nodes.length)),
 ];
 const within = (d: SceneDocument, node: number, of: number): boolean => {
@@ -47,10 +47,10 @@ const within = (d: SceneDocument, node: number, of: number): boolean => {
 const stateOf = (d: SceneDocument) => resolve(new SceneIndex(d), []);
 
 describe('selecting', () => {
-  it('with what is in it takes exactly what lies in the chosen things', () => {
+  it('with what is in it takes exactly what lies in the selected things', () => {
     fc.assert(
       fc.property(scenes, fc.array(fc.nat()), (d, picks) => {
-        const picked = chosen(d, picks);
+        const picked = selected(d, picks);
         const all = withChildren(hierarchyOf(d), picked);
         expect(all).toEqual(d.nodes.flatMap((_, i) => (picked.some((p) => within(d, i, p)) ? [i] : [])));
         expect(withChildren(hierarchyOf(d), all)).toEqual(all); // once is enough
@@ -62,18 +62,18 @@ describe('selecting', () => {
       fc.property(scenes, fc.array(fc.nat()), (d, picks) => {
         const h = hierarchyOf(d);
         const things = d.nodes.flatMap((n, i) => (n.parts || n.light !== undefined ? [i] : []));
-        const picked = withChildren(h, chosen(d, picks));
+        const picked = withChildren(h, selected(d, picks));
         const rest = inverse(d, h, picked);
         expect([...rest, ...things.filter((t) => picked.includes(t))].sort((a, b) => a - b)).toEqual(things);
       }),
     );
   });
-  it('what wears the same takes the chosen objects themselves, and none in another material', () => {
+  it('what wears the same takes the selected objects themselves, and none in another material', () => {
     fc.assert(
       fc.property(scenes, fc.array(fc.nat(), { minLength: 1 }), (d, picks) => {
         const h = hierarchyOf(d);
         const state = stateOf(d);
-        const picked = withChildren(h, chosen(d, picks));
+        const picked = withChildren(h, selected(d, picks));
         const same = sameMaterial(d, h, state, picked);
         const worn = new Set(picked.flatMap((n) => materialsWorn(d, state, n)));
         for (const n of picked) if (d.nodes[n]!.parts) expect(same).toContain(n);

@@ -30,7 +30,7 @@ export class Figures {
     cameras: line('#d6d6d6', 0.75),
     lights: line('#f2c14e', 0.8),
     dark: line('#8a8a8a', 0.6),
-    chosen: line('#c8e64a', 1),
+    selected: line('#c8e64a', 1),
   };
   private places: { point: THREE.Vector3; hit: Hit }[] = [];
   private cameraPlaces: { point: THREE.Vector3; hit: Hit }[] = [];
@@ -86,10 +86,10 @@ export class Figures {
     set(this.lines.lights, bright);
     set(this.lines.dark, dark);
   }
-  chosenLights(matrices: readonly Matrix[]): void {
+  selectedLights(matrices: readonly Matrix[]): void {
     const points: number[] = [];
     for (const m of matrices) push(points, rigid(m), ring(this.size * 2, 24));
-    set(this.lines.chosen, points);
+    set(this.lines.selected, points);
   }
 
   /** The figure under a point of the view, the nearest to it in pixels. */

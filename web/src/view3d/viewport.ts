@@ -346,7 +346,7 @@ export class Viewport {
     const { world } = this.stands;
     const placeOf = (i: number) =>
       this.state ? lightPlace(this.state, this.document.nodes[i]!.path, world[i]!) : world[i]!;
-    this.figures.chosenLights(lights.map(placeOf));
+    this.figures.selectedLights(lights.map(placeOf));
     this.draw();
   }
   /** Which handles what is selected has in the view; null for none. */

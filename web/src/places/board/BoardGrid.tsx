@@ -4,7 +4,7 @@ import { useElementSize } from '@mantine/hooks';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Project } from '@variscen/contract';
 import { type KeyboardEvent, useEffect, useRef } from 'react';
-import { splitKey } from '../../model/chosenCells.ts';
+import { splitKey } from '../../model/selectedCells.ts';
 import { isOwnKey } from '../../ui/ownKeys.ts';
 import styles from './BoardGrid.module.css';
 import { BoardRow, PRINT_BOX, cellElementId } from './BoardRow.tsx';
@@ -37,7 +37,7 @@ interface Props {
 }
 export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
   const { cameras, variants } = project;
-  const { cells, chosen, act } = selection;
+  const { cells, selected, act } = selection;
   const sameAs = useSameVariants(project, cells);
   const box = useRef<HTMLDivElement>(null);
   const { ref: head, height } = useElementSize<HTMLDivElement>();
@@ -73,7 +73,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
     rows.measure();
     columns.measure();
   }, [rows, columns, size]);
-  const { cursor } = chosen;
+  const { cursor } = selected;
   useEffect(() => {
     if (cursor === null) return;
     const { cameraId, variantId } = splitKey(cursor);
@@ -121,7 +121,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
                 columnIndex={index + 2}
                 widthPx={size}
                 sameAs={sameAs.get(variant.id) ?? []}
-                onChoose={(add) => act({ type: 'column', id: variant.id, add })}
+                onSelect={(add) => act({ type: 'column', id: variant.id, add })}
                 onAsk={(question) => onAsk(variant.id, question)}
               />
             ))}
@@ -140,7 +140,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
             beforePx={beforePx}
             cells={cells}
             size={size}
-            chosen={chosen}
+            selected={selected}
             act={act}
             open={onOpen}
           />

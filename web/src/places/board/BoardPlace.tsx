@@ -2,7 +2,7 @@
 import type { Project } from '@variscen/contract';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { splitKey } from '../../model/chosenCells.ts';
+import { splitKey } from '../../model/selectedCells.ts';
 import { plural } from '../../ui/format.ts';
 import { BoardFooter } from './BoardFooter.tsx';
 import { BoardGrid } from './BoardGrid.tsx';

@@ -3,7 +3,7 @@ import type { BoardCell, CellStatus, Project, Variant } from '@variscen/contract
 import type { MouseEvent } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
-import { type Act, type Chosen, cellKey } from '../../model/chosenCells.ts';
+import { type Act, type SelectedCells, cellKey } from '../../model/selectedCells.ts';
 import { version } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardRow.module.css';
@@ -25,12 +25,12 @@ interface RowProps {
   beforePx: number;
   cells: ReadonlyMap<string, BoardCell>;
   size: number;
-  chosen: Chosen;
+  selected: SelectedCells;
   act: (a: Act) => void;
   open: (key: string) => void;
 }
 export function BoardRow(props: RowProps) {
-  const { project, camera, index, startPx, measure, columns, beforePx, cells, size, chosen, act, open } = props;
+  const { project, camera, index, startPx, measure, columns, beforePx, cells, size, selected, act, open } = props;
   return (
     <div
       role="row"
@@ -40,7 +40,7 @@ export function BoardRow(props: RowProps) {
       className={styles.row}
       style={{ top: startPx }}
     >
-      <CameraHead project={project} camera={camera} onChoose={(add) => act({ type: 'row', id: camera.id, add })} />
+      <CameraHead project={project} camera={camera} onSelect={(add) => act({ type: 'row', id: camera.id, add })} />
       <div className={styles.cells} style={{ marginLeft: beforePx }}>
         {columns.map(({ variant, index: column }) => {
           const key = cellKey(camera.id, variant.id);
@@ -53,9 +53,9 @@ export function BoardRow(props: RowProps) {
               cell={cells.get(key)}
               aspect={camera.settings.widthPx / camera.settings.heightPx}
               size={size}
-              chosen={chosen.keys.has(key)}
-              cursor={chosen.cursor === key}
-              onChoose={(type) => act({ type, key })}
+              selected={selected.keys.has(key)}
+              cursor={selected.cursor === key}
+              onSelect={(type) => act({ type, key })}
               onOpen={() => open(key)}
             />
           );
@@ -72,12 +72,12 @@ interface CellProps {
   cell: BoardCell | undefined;
   aspect: number;
   size: number;
-  chosen: boolean;
+  selected: boolean;
   cursor: boolean;
-  onChoose: (type: 'only' | 'toggle' | 'range') => void;
+  onSelect: (type: 'only' | 'toggle' | 'range') => void;
   onOpen: () => void;
 }
-function Cell({ id, columnIndex, name, cell, aspect, size, chosen, cursor, onChoose, onOpen }: CellProps) {
+function Cell({ id, columnIndex, name, cell, aspect, size, selected, cursor, onSelect, onOpen }: CellProps) {
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
   const status = cell?.status ?? 'never';
   const running = status === 'rendering';
@@ -96,12 +96,12 @@ function Cell({ id, columnIndex, name, cell, aspect, size, chosen, cursor, onCho
       role="gridcell"
       id={id}
       aria-colindex={columnIndex}
-      aria-selected={chosen}
+      aria-selected={selected}
       aria-label={`${name}: ${said}${note ? `, ${note}` : ''}`}
       data-status={status}
       className={styles.cell}
       style={{ width: size, height: size * PRINT_BOX }}
-      onClick={(e) => onChoose(waysToChoose(e))}
+      onClick={(e) => onSelect(waysToSelect(e))}
       onDoubleClick={onOpen}
       title={
         cell?.trace?.error ??
@@ -113,7 +113,7 @@ function Cell({ id, columnIndex, name, cell, aspect, size, chosen, cursor, onCho
     >
       <div
         className={styles.print}
-        data-selected={chosen}
+        data-selected={selected}
         data-cursor={cursor}
         data-shadow={isShadowed}
         style={{ width, height }}
@@ -147,7 +147,7 @@ function pictureOf(cell: BoardCell, preview: number): string | undefined {
   if (preview > 0 && cell.trace) return `${pathOf('tracePreview', { traceId: cell.trace.id })}?v=${preview}`;
   return cell.render ? pathOf('renderFile', { renderId: cell.render.id, kind: 'thumbnail' }) : undefined;
 }
-function waysToChoose(e: MouseEvent): 'only' | 'toggle' | 'range' {
+function waysToSelect(e: MouseEvent): 'only' | 'toggle' | 'range' {
   if (e.shiftKey) return 'range';
   return e.ctrlKey || e.metaKey ? 'toggle' : 'only';
 }

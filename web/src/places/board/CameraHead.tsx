@@ -7,11 +7,11 @@ import styles from './CameraHead.module.css';
 export function CameraHead({
   project,
   camera,
-  onChoose,
+  onSelect,
 }: {
   project: Project;
   camera: Project['cameras'][number];
-  onChoose: (add: boolean) => void;
+  onSelect: (add: boolean) => void;
 }) {
   const s = camera.settings;
   return (
@@ -23,8 +23,8 @@ export function CameraHead({
           </button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => onChoose(false)}>Select the row</Menu.Item>
-          <Menu.Item onClick={() => onChoose(true)}>Add the row to the selection</Menu.Item>
+          <Menu.Item onClick={() => onSelect(false)}>Select the row</Menu.Item>
+          <Menu.Item onClick={() => onSelect(true)}>Add the row to the selection</Menu.Item>
           <Menu.Item component={Link} to={`/projects/${project.id}/stage?camera=${camera.id}&side=cameras`}>
             Its settings, on the stage
           </Menu.Item>

@@ -1,4 +1,4 @@
-// All combinations of chosen options at once: how many there will be stands there before they are made, and single ones
+// All combinations of selected options at once: how many there will be stands there before they are made, and single ones
 // are left out.
 import { Checkbox, Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
@@ -20,14 +20,14 @@ const LISTED = 240;
 export function CombineDialog({ project, onClose }: { project: Project; onClose: () => void }) {
   const client = useQueryClient();
   const session = useSession(project.id);
-  const [chosen, setChosen] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({});
+  const [selected, setSelected] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [template, setTemplate] = useState(project.variantTemplate);
   const [busy, setBusy] = useState(false);
   const facets = FACETS.filter((f) => project.options.some((o) => o.facet === f));
-  const total = facets.reduce((n, f) => n * Math.max(1, chosen[f]?.length ?? 0), 1);
-  const any = facets.some((f) => chosen[f]?.some((id) => id !== null));
-  const all = any && total <= MOST ? combinations(chosen) : [];
+  const total = facets.reduce((n, f) => n * Math.max(1, selected[f]?.length ?? 0), 1);
+  const any = facets.some((f) => selected[f]?.some((id) => id !== null));
+  const all = any && total <= MOST ? combinations(selected) : [];
   const there = new Set(project.variants.map((v) => v.optionIds.join()));
   const made = all.filter((ids) => !there.has(ids.join()));
   const wanted = made.filter((ids) => !left.has(ids.join()));
@@ -37,7 +37,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
   const nameOf = (ids: readonly string[]) => variantName(fault ? project.variantTemplate : template, optionsOf(ids));
   // in the order of the list, the base first, whatever the order of choosing
   const toggle = (f: Facet, id: string | null) =>
-    setChosen((c) => {
+    setSelected((c) => {
       const now = new Set(c[f] ?? []);
       if (!now.delete(id)) now.add(id);
       return {
@@ -80,7 +80,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
                   mb={4}
                   label={<span className="dim">The base</span>}
                   aria-label={`${FACET_NAMES[f]}: the base`}
-                  checked={chosen[f]?.includes(null) ?? false}
+                  checked={selected[f]?.includes(null) ?? false}
                   onChange={() => toggle(f, null)}
                 />
                 {project.options
@@ -91,7 +91,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
                       size="xs"
                       mb={4}
                       label={o.name}
-                      checked={chosen[f]?.includes(o.id) ?? false}
+                      checked={selected[f]?.includes(o.id) ?? false}
                       onChange={() => toggle(f, o.id)}
                     />
                   ))}
@@ -117,7 +117,7 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
             )}
             {!any && (
               <p className="dim">
-                Choose options at the left. Each facet with several chosen ones multiplies; a facet with none stays as
+                Choose options at the left. Each facet with several selected ones multiplies; a facet with none stays as
                 in the base.
               </p>
             )}
@@ -125,8 +125,8 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
               <p className={styles.all}>
                 <b className={styles.status} role="status">
                   {facets
-                    .filter((f) => (chosen[f]?.length ?? 0) > 0)
-                    .map((f) => chosen[f]!.length)
+                    .filter((f) => (selected[f]?.length ?? 0) > 0)
+                    .map((f) => selected[f]!.length)
                     .join(' × ')}{' '}
                   = {plural(total, 'combination')}
                 </b>

@@ -39,7 +39,7 @@ export function NewVariant({ project }: { project: Project }) {
       </button>
       {combining && <CombineDialog project={project} onClose={() => setCombining(false)} />}
       <Modal opened={open} onClose={() => setOpen(false)} title="New variant">
-        <OptionPicker project={project} chosen={optionIds} onChange={setOptionIds} />
+        <OptionPicker project={project} selected={optionIds} onChange={setOptionIds} />
         <Buttons
           label="Make variant"
           disabled={optionIds.length === 0}

@@ -6,18 +6,18 @@ import styles from './OptionPicker.module.css';
 
 export function OptionPicker({
   project,
-  chosen,
+  selected,
   onChange,
 }: {
   project: Project;
-  chosen: readonly string[];
+  selected: readonly string[];
   onChange: (ids: string[]) => void;
 }) {
   if (project.options.length === 0)
     return <p className="dim">There are no options yet. Record one on the stage first.</p>;
-  /** Where several of one facet are chosen: which of them it is. */
+  /** Where several of one facet are selected: which of them it is. */
   const order = (id: string, f: string) => {
-    const same = chosen.filter((x) => project.options.find((o) => o.id === x)?.facet === f);
+    const same = selected.filter((x) => project.options.find((o) => o.id === x)?.facet === f);
     return same.length > 1 && same.includes(id) ? <span className="mono faint"> {same.indexOf(id) + 1}</span> : null;
   };
   return (
@@ -45,9 +45,9 @@ export function OptionPicker({
                   </>
                 }
                 aria-label={o.name}
-                checked={chosen.includes(o.id)}
+                checked={selected.includes(o.id)}
                 onChange={(e) =>
-                  onChange(e.currentTarget.checked ? [...chosen, o.id] : chosen.filter((x) => x !== o.id))
+                  onChange(e.currentTarget.checked ? [...selected, o.id] : selected.filter((x) => x !== o.id))
                 }
               />
             ))}

@@ -72,7 +72,7 @@ function Options({ project, variant, update, onCancel }: AnswerProps) {
   const [optionIds, setOptionIds] = useState<readonly string[]>(variant.optionIds);
   return (
     <>
-      <OptionPicker project={project} chosen={optionIds} onChange={setOptionIds} />
+      <OptionPicker project={project} selected={optionIds} onChange={setOptionIds} />
       <Buttons
         label={`Use ${plural(optionIds.length, 'option')}`}
         onCancel={onCancel}

@@ -16,11 +16,11 @@ interface Props {
   widthPx: number;
   /** Variants before it that resolve to the same pictures. */
   sameAs: readonly string[];
-  onChoose: (add: boolean) => void;
+  onSelect: (add: boolean) => void;
   onAsk: (question: VariantQuestion) => void;
 }
 
-export function VariantHead({ project, variant, columnIndex, widthPx, sameAs, onChoose, onAsk }: Props) {
+export function VariantHead({ project, variant, columnIndex, widthPx, sameAs, onSelect, onAsk }: Props) {
   const session = useSession(project.id);
   const at = project.variants.findIndex((v) => v.id === variant.id);
   const out = variant.excludedCameraIds.length;
@@ -49,8 +49,8 @@ export function VariantHead({ project, variant, columnIndex, widthPx, sameAs, on
           </button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => onChoose(false)}>Select the column</Menu.Item>
-          <Menu.Item onClick={() => onChoose(true)}>Add the column to the selection</Menu.Item>
+          <Menu.Item onClick={() => onSelect(false)}>Select the column</Menu.Item>
+          <Menu.Item onClick={() => onSelect(true)}>Add the column to the selection</Menu.Item>
           <Menu.Divider />
           <Menu.Item onClick={() => onAsk('options')}>Change its options…</Menu.Item>
           <Menu.Item onClick={() => onAsk('cameras')}>Leave out cameras…</Menu.Item>

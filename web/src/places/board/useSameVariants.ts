@@ -1,7 +1,7 @@
 // Variants that show every camera the same as one before them.
 import type { BoardCell, Project } from '@variscen/contract';
 import { useMemo } from 'react';
-import { cellKey } from '../../model/chosenCells.ts';
+import { cellKey } from '../../model/selectedCells.ts';
 
 /** Names of those before, by the id of the later variant. */
 export function useSameVariants(

@@ -25,11 +25,11 @@ export function LibraryPlace() {
   const [bringing, setBringing] = useState<{ source: LooksSource; title: string } | null>(null);
   const [asked, setAsked] = useState<{ kind: EntryQuestion; entry: LibraryEntry } | null>(null);
   const open = (projects.data ?? []).filter((p) => p.hasScene);
-  const chosen =
+  const selected =
     open.find((p) => p.id === search.get('into')) ??
     open.find((p) => p.id === localStorage.getItem('variscen.project')) ??
     open[0];
-  const project = useProject(chosen?.id ?? '');
+  const project = useProject(selected?.id ?? '');
   const run = async (work: () => Promise<unknown>) => {
     try {
       await work();
@@ -64,12 +64,12 @@ export function LibraryPlace() {
         ) : (
           'The library keeps options for other projects.'
         )}
-        {chosen && (
+        {selected && (
           <>
             {' They come into '}
             <Pick
               label="Project"
-              value={chosen.name}
+              value={selected.name}
               choices={open.map((p) => ({ id: p.id, label: p.name }))}
               onPick={(id) => put({ into: id })}
             />

@@ -1,11 +1,11 @@
-// Bringing a scene in: chosen or dropped, alone or with the files it needs, at a scale; its progress, and a way to stop
+// Bringing a scene in: picked or dropped, alone or with the files it needs, at a scale; its progress, and a way to stop
 // it.
 import { NumberInput, Select } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
 import { uploadScene } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { sayError } from '../../ui/notify.ts';
-import { type Dropped, chosenFiles, droppedFiles, packFiles } from './packFiles.ts';
+import { type Dropped, pickedFiles, droppedFiles, packFiles } from './packFiles.ts';
 import styles from './BringScene.module.css';
 
 export const SCENE_FILES = '.glb,.gltf,.bin,.obj,.mtl,.zip,.png,.jpg,.jpeg,.webp,.ktx2';
@@ -123,7 +123,7 @@ export function BringScene({ projectId, first, onDone }: { projectId: string; fi
         hidden
         aria-label="Scene files"
         onChange={(e) => {
-          const f = e.currentTarget.files ? chosenFiles(e.currentTarget.files) : [];
+          const f = e.currentTarget.files ? pickedFiles(e.currentTarget.files) : [];
           e.currentTarget.value = '';
           if (f.length) go(f);
         }}

@@ -50,5 +50,5 @@ export async function droppedFiles(data: DataTransfer): Promise<Dropped[]> {
   else for (const file of data.files) out.push({ path: file.name, file });
   return out.filter((f) => !f.path.split('/').some((p) => p.startsWith('.')));
 }
-export const chosenFiles = (list: FileList): Dropped[] =>
+export const pickedFiles = (list: FileList): Dropped[] =>
   [...list].map((file) => ({ path: file.webkitRelativePath || file.name, file }));

@@ -1,112 +1,50 @@
-// The middle of the Stage: the view, the plan beside it, the time below.
-import type { Project } from '@variscen/contract';
-import { SceneIndex, objectTarget, placeDocument } from '@variscen/core/looks';
-import { type CameraSettings, FRAMES_PER_SECOND } from '@variscen/core/scene';
-import { type RefObject, useCallback, useMemo } from 'react';
-import type { ProjectSession } from '../../session/projectSession.ts';
+// In the middle: what is looked at, side by side, and the time below.
+import { FRAMES_PER_SECOND } from '@variscen/core/scene';
 import { useAddress } from '../../ui/address.ts';
+import { VIEWING_PANELS, type ViewingPanel } from './panels.tsx';
+import type { StagePanelProps } from './stage.ts';
 import styles from './StagePlace.module.css';
 import { TimeBar } from './TimeBar.tsx';
-import { View, type ViewHandle } from './view/View.tsx';
-import { PlanView } from './plan/PlanView.tsx';
-import type { Looking } from './useLooking.ts';
-import type { useScenePicks } from './useScenePicks.ts';
-import type { Selection } from './useSelection.ts';
-import type { Shown } from './useShown.ts';
 
-interface Props {
-  project: Project;
-  sceneHash: string;
-  shown: Shown;
-  selection: Selection;
-  looking: Looking;
-  session: ProjectSession;
-  picks: ReturnType<typeof useScenePicks>;
-  view: RefObject<ViewHandle | null>;
+function isOpen(panel: ViewingPanel, search: URLSearchParams): boolean {
+  return panel.toggle === undefined || search.get(panel.id) === 'open';
 }
 
-export function StageMiddle({ project, sceneHash, shown, selection, looking, session, picks, view }: Props) {
-  const [search, put] = useAddress();
-  const isPlanOpen = search.get('plan') === 'open';
-  const { index, state, camera } = shown;
-  const { nodes } = selection;
-  const placedIndex = useMemo(() => {
-    if (!isPlanOpen || !index || !state) return undefined;
-    const document = placeDocument(index.document, state);
-    return document === index.document ? index : new SceneIndex(document);
-  }, [isPlanOpen, index, state]);
-  const depthOf = useCallback((c: CameraSettings, w: number, h: number) => view.current?.depth(c, w, h), [view]);
-  const animation = index?.document.animation;
+export function StageMiddle({ stage }: StagePanelProps) {
+  const [search] = useAddress();
+  const open = VIEWING_PANELS.filter((p) => isOpen(p, search));
+  const durationS = stage.shown.index?.document.animation?.durationS;
   return (
-    <div className={styles.middle} data-animated={animation !== undefined}>
-      <div className={styles.views} data-plan={isPlanOpen}>
-        <View
-          handle={view}
-          sceneHash={sceneHash}
-          shown={{
-            index,
-            state,
-            cameras: project.cameras,
-            camera: looking.free ? undefined : camera,
-            frame: looking.frame,
-            nodes,
-          }}
-          actions={{
-            onPick: picks.picked,
-            onBox: (found, more) => selection.selectNodes(more ? [...new Set([...nodes, ...found])] : found),
-            onCameraMoved: (matrix) => {
-              if (camera) session.moveCamera(camera.id, matrix);
-            },
-            onCameraRested: () => session.cameraRested(),
-            onPlaced: picks.placed,
-          }}
-          moves={session.moves}
-          picking={looking.picking}
-          onUnlock={() => {
-            if (camera) session.changeCameras([camera.id], { handling: { locked: false } });
-          }}
-          onLookAround={() => looking.setFree(true)}
-          onDrop={() => void picks.drop()}
-          onMaterial={(material, hit) =>
-            picks.assign(material, hit.node, hit.copy === undefined ? undefined : objectTarget(hit.copy))
-          }
-          tools={
-            <button
-              type="button"
-              className={`quiet ${styles.quiet}`}
-              aria-pressed={isPlanOpen}
-              onClick={() => put({ plan: isPlanOpen ? null : 'open' })}
-            >
-              Plan view
-            </button>
-          }
-        />
-        {placedIndex && state && (
-          <PlanView
-            sceneHash={sceneHash}
-            index={placedIndex}
-            state={state}
-            cameras={project.cameras}
-            camera={camera}
-            nodes={nodes}
-            session={session}
-            depthOf={depthOf}
-            onLook={looking.look}
-          />
-        )}
+    <div className={styles.middle} data-animated={durationS !== undefined}>
+      <div className={styles.views}>
+        {open.map(({ id, Panel }) => (
+          <Panel key={id} stage={stage} />
+        ))}
       </div>
-      {animation && <Time shown={shown} durationS={animation.durationS} looking={looking} session={session} />}
+      {durationS !== undefined && <Time stage={stage} durationS={durationS} />}
     </div>
   );
 }
 
-interface TimeProps {
-  shown: Shown;
-  durationS: number;
-  looking: Looking;
-  session: ProjectSession;
+/** Buttons that open and close what may stand beside the view. */
+export function ViewingToggles() {
+  const [search, put] = useAddress();
+  return VIEWING_PANELS.filter((p) => p.toggle !== undefined).map((p) => (
+    <button
+      type="button"
+      key={p.id}
+      className={`quiet ${styles.quiet}`}
+      aria-pressed={isOpen(p, search)}
+      onClick={() => put({ [p.id]: isOpen(p, search) ? null : 'open' })}
+    >
+      {p.toggle}
+    </button>
+  ));
 }
-function Time({ shown: { camera }, durationS, looking, session }: TimeProps) {
+
+function Time({ stage, durationS }: StagePanelProps & { durationS: number }) {
+  const { shown, looking, session } = stage;
+  const { camera } = shown;
   const frames = camera?.handling.frames;
   const use = (frame: number) => {
     if (!camera) return;

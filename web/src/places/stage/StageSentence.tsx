@@ -1,26 +1,15 @@
 // The sentence of the Stage: what is looked at, and where edits go. Its underlined parts are the pickers.
 import { Menu } from '@mantine/core';
-import type { Project, Variant } from '@variscen/contract';
 import { FACET_NAMES } from '@variscen/core/looks';
-import { type ChosenDestination, type Destination, pendingOf } from '../../model/destinations.ts';
+import { type Destination, pendingOf } from '../../model/destinations.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { useAddress } from '../../ui/address.ts';
 import { facetOr } from '../../ui/glyphs.tsx';
 import styles from './StagePlace.module.css';
-import type { Looking } from './useLooking.ts';
-import type { Selection } from './useSelection.ts';
-import type { Shown } from './useShown.ts';
+import type { StagePanelProps } from './stage.ts';
 
-interface Props {
-  project: Project;
-  shown: Shown;
-  variant: Variant;
-  destination: ChosenDestination;
-  looking: Looking;
-  selection: Selection;
-}
-
-export function StageSentence({ project, shown, variant, destination, looking, selection }: Props) {
+export function StageSentence({ stage }: StagePanelProps) {
+  const { project, shown, variant, destination, looking, selection } = stage;
   const [, put] = useAddress();
   const { camera, destinations } = shown;
   const pending = pendingOf(project, destination.id).length;

@@ -22,6 +22,8 @@ interface Parts {
   readonly session: ProjectSession;
 }
 
+export type ScenePicks = ReturnType<typeof useScenePicks>;
+
 export function useScenePicks(project: Project, { shown, selection, recording, looking, session }: Parts) {
   const [, put] = useAddress();
   const { index, state, camera } = shown;

@@ -17,7 +17,8 @@ export interface Selection {
   selectCameras(ids: readonly string[]): void;
   /** Adds a node to the selection, or takes it away. */
   toggled(node: number): readonly number[];
-  forgetNodes(): void;
+  /** Nothing but cameras is selected any more. */
+  deselectObjects(): void;
 }
 
 export function useSelection(index: SceneIndex | undefined): Selection {
@@ -55,6 +56,9 @@ export function useSelection(index: SceneIndex | undefined): Selection {
     return selected ? [selected] : [];
   }, [index, nodes, selected]);
   const toggled = (node: number) => (nodes.includes(node) ? nodes.filter((n) => n !== node) : [...nodes, node]);
-  const forgetNodes = useCallback(() => setNodes([]), []);
-  return { nodes, selected, targets, cameraIds, selectNodes, select, selectCameras, toggled, forgetNodes };
+  const deselectObjects = useCallback(() => {
+    setNodes([]);
+    put({ selected: null });
+  }, [put]);
+  return { nodes, selected, targets, cameraIds, selectNodes, select, selectCameras, toggled, deselectObjects };
 }

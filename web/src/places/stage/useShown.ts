@@ -3,7 +3,7 @@ import type { Camera, Project, Variant } from '@variscen/contract';
 import { type ResolvedState, type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
 import { useMemo } from 'react';
 import { useScene } from '../../api/queries.ts';
-import { type ChosenDestination, type Destination, destinationOf, destinationsOf } from '../../model/destinations.ts';
+import { type CurrentDestination, type Destination, destinationOf, destinationsOf } from '../../model/destinations.ts';
 import { useAddress } from '../../ui/address.ts';
 import { withOption } from '../../model/withOption.ts';
 
@@ -13,7 +13,7 @@ export interface Shown {
   readonly camera: Camera | undefined;
   readonly variant: Variant | undefined;
   readonly destinations: readonly Destination[];
-  readonly destination: ChosenDestination | undefined;
+  readonly destination: CurrentDestination | undefined;
 }
 
 export function useShown(project: Project): Shown {
@@ -44,7 +44,7 @@ export function useShown(project: Project): Shown {
 /** An option that is being edited is shown even where the variant does not use it, instead of those of its facet. */
 function asEdited(
   variant: Variant,
-  destination: ChosenDestination | undefined,
+  destination: CurrentDestination | undefined,
   options: Project['options'],
 ): Pick<Variant, 'id' | 'optionIds'> {
   if (!destination?.isHere || !destination.facet || !destination.id.startsWith('option:')) return variant;

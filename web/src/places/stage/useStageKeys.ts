@@ -1,25 +1,17 @@
 // Keys of the Stage: keep, copy and paste values, flip through variants and options.
 import type { Project } from '@variscen/contract';
 import { FACETS, type Facet, targetLabel } from '@variscen/core/looks';
-import { type RefObject, useEffect, useRef } from 'react';
+import { useEffect, useRef } from 'react';
 import { pasted, useClipboard, valuesOf } from '../../model/clipboard.ts';
 import { useAddress } from '../../ui/address.ts';
 import { say } from '../../ui/notify.ts';
 import { typing } from '../../ui/typing.ts';
-import type { TrayHandle } from './pending/PendingTray.tsx';
-import type { Recording } from './useRecording.ts';
+import type { Stage } from './stage.ts';
 import type { Shown } from './useShown.ts';
 
-interface Keys {
-  readonly shown: Shown;
-  readonly targets: readonly string[];
-  readonly record: Recording['record'];
-  readonly tray: RefObject<TrayHandle | null>;
-  readonly onEscape: () => void;
-}
-
-export function useStageKeys(project: Project, { shown, targets, record, tray, onEscape }: Keys): void {
+export function useStageKeys({ project, shown, selection, recording, looking, tray }: Stage): void {
   const { index, state } = shown;
+  const { targets } = selection;
   const { copied, copy } = useClipboard();
   const { flipVariant, flipOption } = useFlipping(project, shown);
   useEffect(() => {
@@ -32,7 +24,7 @@ export function useStageKeys(project: Project, { shown, targets, record, tray, o
     };
     const pasteValues = () => {
       if (!copied || !index || !state) return false;
-      record(pasted(copied, index, state, targets));
+      recording.record(pasted(copied, index, state, targets));
       return true;
     };
     const flip = (e: KeyboardEvent) => {
@@ -48,7 +40,7 @@ export function useStageKeys(project: Project, { shown, targets, record, tray, o
       if (command && e.key === 'c') return copyValues();
       if (command && e.key === 'v') return pasteValues();
       if (command || e.altKey) return false;
-      if (e.key === 'Escape') onEscape();
+      if (e.key === 'Escape') looking.setPicking(false);
       return flip(e);
     };
     const onKey = (e: KeyboardEvent) => {

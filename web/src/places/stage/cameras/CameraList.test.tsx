@@ -6,7 +6,7 @@ import { ProjectSession } from '../../../session/projectSession.ts';
 import { project, show, stubServer } from '../../../testing.tsx';
 import { CameraList } from './CameraList.tsx';
 
-function list(chosen: readonly string[]) {
+function list(selected: readonly string[]) {
   const asked = stubServer();
   const { client } = show(null);
   const session = new ProjectSession(client, project.id);
@@ -15,11 +15,11 @@ function list(chosen: readonly string[]) {
       project={project}
       document={undefined}
       current={project.cameras[0]}
-      chosen={chosen}
+      selected={selected}
       session={session}
       viewed={() => undefined}
       onLook={vi.fn()}
-      onChoose={vi.fn()}
+      onSelect={vi.fn()}
     />,
   );
   return asked;

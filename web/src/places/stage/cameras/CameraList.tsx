@@ -20,14 +20,14 @@ interface Props {
   project: Project;
   document: SceneDocument | undefined;
   current: Camera | undefined;
-  chosen: readonly string[];
+  selected: readonly string[];
   session: ProjectSession;
   viewed: () => CameraSettings | undefined;
   onLook: (id: string) => void;
-  onChoose: (ids: readonly string[]) => void;
+  onSelect: (ids: readonly string[]) => void;
 }
 
-export function CameraList({ project, document, current, chosen, session, viewed, onLook, onChoose }: Props) {
+export function CameraList({ project, document, current, selected, session, viewed, onLook, onSelect }: Props) {
   const cameras = project.cameras;
   const [naming, setNaming] = useState<string | null>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
@@ -68,7 +68,7 @@ export function CameraList({ project, document, current, chosen, session, viewed
     const body = { cameraIds: [...ids] };
     const done = await session.writeProject(() => call('deleteCameras', { params: { projectId: project.id }, body }));
     if (!done) return;
-    onChoose([]);
+    onSelect([]);
     say(
       names.length === 1 ? `Camera “${names[0]!}” is deleted` : `${names.length} cameras are deleted`,
       'Ctrl+Z brings them back. Their renders stay on disk.',
@@ -87,13 +87,13 @@ export function CameraList({ project, document, current, chosen, session, viewed
   };
   const lock = (ids: readonly string[], locked: boolean) => session.changeCameras(ids, { handling: { locked } });
   const click = (c: Camera, more: boolean) => {
-    if (more) onChoose(chosen.includes(c.id) ? chosen.filter((x) => x !== c.id) : [...chosen, c.id]);
+    if (more) onSelect(selected.includes(c.id) ? selected.filter((x) => x !== c.id) : [...selected, c.id]);
     else {
       onLook(c.id);
-      onChoose([c.id]);
+      onSelect([c.id]);
     }
   };
-  const standsAt = chosen.at(-1) ?? current?.id;
+  const standsAt = selected.at(-1) ?? current?.id;
   const onKey = (e: KeyboardEvent) => {
     if (naming !== null || !isOwnKey(e)) return;
     const i = cameras.findIndex((c) => c.id === standsAt);
@@ -109,12 +109,12 @@ export function CameraList({ project, document, current, chosen, session, viewed
           ),
         );
       else if (cameras[to]) {
-        if (e.shiftKey) onChoose([...chosen.filter((x) => x !== cameras[to]!.id), cameras[to].id]);
+        if (e.shiftKey) onSelect([...selected.filter((x) => x !== cameras[to]!.id), cameras[to].id]);
         else click(cameras[to], false);
       }
     } else if (e.key === 'F2' && c) setNaming(c.id);
-    else if (e.key === 'Delete' && chosen.length) void remove(chosen);
-    else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) onChoose(cameras.map((x) => x.id));
+    else if (e.key === 'Delete' && selected.length) void remove(selected);
+    else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) onSelect(cameras.map((x) => x.id));
     else return;
     e.preventDefault();
   };
@@ -145,12 +145,12 @@ export function CameraList({ project, document, current, chosen, session, viewed
                 key={c.id}
                 camera={c}
                 looking={c.id === current?.id}
-                chosen={chosen.includes(c.id)}
+                selected={selected.includes(c.id)}
                 naming={naming === c.id}
                 onName={(name) => rename(c, name)}
                 onCancel={() => setNaming(null)}
                 onClick={(more) => click(c, more)}
-                onLock={() => lock(chosen.includes(c.id) ? chosen : [c.id], !c.handling.locked)}
+                onLock={() => lock(selected.includes(c.id) ? selected : [c.id], !c.handling.locked)}
                 menu={
                   <>
                     <Menu.Item onClick={() => setNaming(c.id)}>
@@ -158,9 +158,9 @@ export function CameraList({ project, document, current, chosen, session, viewed
                     </Menu.Item>
                     <Menu.Item onClick={() => void duplicate(c)}>Duplicate</Menu.Item>
                     <Menu.Item
-                      onClick={() => void remove(chosen.includes(c.id) && chosen.length > 1 ? chosen : [c.id])}
+                      onClick={() => void remove(selected.includes(c.id) && selected.length > 1 ? selected : [c.id])}
                     >
-                      Delete{chosen.includes(c.id) && chosen.length > 1 ? ` ${chosen.length} cameras` : ''}
+                      Delete{selected.includes(c.id) && selected.length > 1 ? ` ${selected.length} cameras` : ''}
                     </Menu.Item>
                   </>
                 }
@@ -181,7 +181,7 @@ export function CameraList({ project, document, current, chosen, session, viewed
 function Row({
   camera: c,
   looking,
-  chosen,
+  selected,
   naming,
   menu,
   onName,
@@ -191,7 +191,7 @@ function Row({
 }: {
   camera: Camera;
   looking: boolean;
-  chosen: boolean;
+  selected: boolean;
   naming: boolean;
   menu: React.ReactNode;
   onName: (name: string) => void;
@@ -209,7 +209,7 @@ function Row({
       role="option"
       id={cameraRowId(c.id)}
       tabIndex={-1}
-      aria-selected={chosen}
+      aria-selected={selected}
       aria-label={c.name}
       onClick={(e) => onClick(e.ctrlKey || e.metaKey || e.shiftKey)}
       className={styles.option}

@@ -51,7 +51,7 @@ export function TargetSection({
   );
 }
 /**
- * Rows under a heading: closed until somebody opens them, which holds for all things; what is changed is never hidden.
+ * Rows under a heading: closed until somebody opens them, which holds for all objects; what is changed is never hidden.
  */
 function Fold({ title, forced, children }: { title: string; forced: boolean; children: ReactNode }) {
   const key = `variscen.fold.${title}`;

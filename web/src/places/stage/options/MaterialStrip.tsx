@@ -90,7 +90,7 @@ export function MaterialStrip({
           className={styles.findAMaterial}
         />
         <p className={`dim ${styles.dragOneOnto}`}>
-          Drag one onto a thing in the view or the tree. A click shows its values.
+          Drag one onto an object in the view or the tree. A click shows its values.
         </p>
         {fault && <p className={`dim ${styles.fault}`}>{fault}</p>}
       </div>

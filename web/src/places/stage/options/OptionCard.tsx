@@ -6,7 +6,7 @@ import { IconNote } from '@tabler/icons-react';
 import type { Tag } from '@variscen/contract';
 import type { ReactNode } from 'react';
 import { Print } from '../../../engine/smallPictures.tsx';
-import styles from './OptionStrip.module.css';
+import styles from './Options.module.css';
 import type { ShownPicture } from './useOptionPictures.ts';
 
 export interface CardProps {

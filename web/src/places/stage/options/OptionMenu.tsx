@@ -3,7 +3,7 @@ import { Menu } from '@mantine/core';
 import { type Option, TAGS, type Tag } from '@variscen/contract';
 import { plural } from '../../../ui/format.ts';
 import type { OptionQuestion } from './OptionDialogs.tsx';
-import styles from './OptionStrip.module.css';
+import styles from './Options.module.css';
 
 interface Props {
   option: Option;

@@ -13,8 +13,8 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
   const [ids, setIds] = useState<ReadonlySet<string>>(new Set([first]));
   const [name, setName] = useState(project.options.find((o) => o.id === first)?.name ?? '');
   const [busy, setBusy] = useState(false);
-  const chosen = project.options.filter((o) => ids.has(o.id));
-  const materials = chosen.filter((o) => o.facet === 'materials');
+  const selected = project.options.filter((o) => ids.has(o.id));
+  const materials = selected.filter((o) => o.facet === 'materials');
   const run = async (work: () => Promise<void>) => {
     setBusy(true);
     try {
@@ -32,14 +32,14 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
         looksFileName(name),
         await call('packLooks', {
           params: { projectId: project.id },
-          query: { options: chosen.map((o) => o.id).join(',') },
+          query: { options: selected.map((o) => o.id).join(',') },
         }),
       );
     });
   const toLibrary = () =>
     run(async () => {
       await call('saveToLibrary', {
-        body: { projectId: project.id, optionIds: chosen.map((o) => o.id), name: name.trim() },
+        body: { projectId: project.id, optionIds: selected.map((o) => o.id), name: name.trim() },
       });
       say(`“${name.trim()}” is in the library`, 'Any project can import it.');
     });
@@ -104,13 +104,13 @@ export function SaveOptions({ project, first, onClose }: { project: Project; fir
           <button
             type="button"
             className="quiet"
-            disabled={!chosen.length || !name.trim() || busy}
+            disabled={!selected.length || !name.trim() || busy}
             onClick={() => void toFile()}
           >
             Save as a file
           </button>
-          <button type="submit" className="go" disabled={!chosen.length || !name.trim() || busy}>
-            Save {plural(chosen.length, 'option')} to the library
+          <button type="submit" className="go" disabled={!selected.length || !name.trim() || busy}>
+            Save {plural(selected.length, 'option')} to the library
           </button>
         </div>
       </form>

@@ -1,4 +1,4 @@
-// All that is pending in the project, wherever it would go: chosen ones are kept, moved or discarded.
+// All that is pending in the project, wherever it would go: selected ones are kept, moved or discarded.
 import { Checkbox, Modal, Select } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { type Change, FACET_NAMES, type SceneIndex, changeText, keyOf, propertyOf } from '@variscen/core/looks';
@@ -28,7 +28,7 @@ export function PendingDialog({
   session: ProjectSession;
   onClose: () => void;
 }) {
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const lines = useMemo(
     (): Line[] =>
@@ -47,7 +47,7 @@ export function PendingDialog({
   const picked = project.pending
     .map((p) => ({
       destination: p.destination,
-      changes: (p.changes as Change[]).filter((c) => chosen.has(idOf(p.destination, c))),
+      changes: (p.changes as Change[]).filter((c) => selected.has(idOf(p.destination, c))),
     }))
     .filter((p) => p.changes.length);
   const count = picked.reduce((n, p) => n + p.changes.length, 0);
@@ -63,10 +63,10 @@ export function PendingDialog({
   ].filter((d) => picked.every((p) => p.changes.every((c) => fits(c, d))));
   const each = async (work: (destination: string, changes: readonly Change[]) => Promise<unknown>) => {
     for (const p of picked) await work(p.destination, p.changes);
-    setChosen(new Set());
+    setSelected(new Set());
   };
   const set = (ids: readonly string[], on: boolean) =>
-    setChosen((s) => {
+    setSelected((s) => {
       const n = new Set(s);
       for (const id of ids)
         if (on) n.add(id);
@@ -92,7 +92,7 @@ export function PendingDialog({
             } as const;
             if (line.kind === 'head') {
               const ids = line.changes.map((c) => idOf(line.destination, c));
-              const on = ids.filter((x) => chosen.has(x)).length;
+              const on = ids.filter((x) => selected.has(x)).length;
               const o = project.options.find((x) => `option:${x.id}` === line.destination);
               return (
                 <div key={item.key} className={styles.checkboxFrame} data-facet={facetOr(o?.facet ?? null)} style={at}>
@@ -116,7 +116,7 @@ export function PendingDialog({
                 <Checkbox
                   size="xs"
                   aria-label={`${changeText(c, index)} in ${destinationLabel(project, line.destination)}`}
-                  checked={chosen.has(id)}
+                  checked={selected.has(id)}
                   onChange={(e) => set([id], e.currentTarget.checked)}
                 />
                 <span className={styles.facet} data-facet={facetOr(facet ?? null)}>

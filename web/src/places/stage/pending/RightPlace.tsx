@@ -4,14 +4,14 @@ import { Checkbox, Modal } from '@mantine/core';
 import { type Change, FACET_NAMES, type Facet, type Property, propertyOf } from '@variscen/core/looks';
 import { useState } from 'react';
 import { plural } from '../../../ui/format.ts';
-import { type ChosenDestination, type Destination, fits } from '../../../model/destinations.ts';
+import { type CurrentDestination, type Destination, fits } from '../../../model/destinations.ts';
 import styles from './RightPlace.module.css';
 
 /** Answers of this session: edits of a facet that the destination does not hold go there. */
 const ALWAYS = new Map<string, string>();
 export const alwaysFor = (projectId: string, facet: Facet): string | undefined => ALWAYS.get(`${projectId} ${facet}`);
 
-function titleOf(from: ChosenDestination, property: Property | null | undefined): string {
+function titleOf(from: CurrentDestination, property: Property | null | undefined): string {
   if (!property) return '';
   return from.isHere
     ? `${property.label} belongs to ${FACET_NAMES[property.facet]}`
@@ -30,7 +30,7 @@ export function RightPlace({
 }: {
   projectId: string;
   changes: readonly Change[] | null;
-  from: ChosenDestination;
+  from: CurrentDestination;
   destinations: readonly Destination[];
   inVariant: readonly string[];
   onClose: () => void;

@@ -5,7 +5,7 @@ import { SortableContext, arrayMove, horizontalListSortingStrategy } from '@dnd-
 import type { Option, Project, Variant } from '@variscen/contract';
 import { type Change, type Facet, type SceneIndex, propertyOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
-import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { type Destination, pendingOf } from '../../../model/destinations.ts';
 import type { ProjectSession } from '../../../session/projectSession.ts';
@@ -13,16 +13,14 @@ import { plural } from '../../../ui/format.ts';
 import { facetOr } from '../../../ui/glyphs.tsx';
 import { isOwnKey } from '../../../ui/ownKeys.ts';
 import { SORTED_BY_KEYS } from '../../../ui/sorting.ts';
-import { type AllOf, FacetTabs, type StripContent } from './FacetTabs.tsx';
 import { OptionCard, SortedCard } from './OptionCard.tsx';
 import { type AskedOfOption, OptionDialogs } from './OptionDialogs.tsx';
 import { OptionMenu } from './OptionMenu.tsx';
-import styles from './OptionStrip.module.css';
+import styles from './Options.module.css';
 import { useOptionActions } from './useOptionActions.ts';
 import { useOptionPictures } from './useOptionPictures.ts';
 
 const STEPS: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowLeft: -1 };
-const FIRST_FACET: Facet = 'lighting';
 
 interface Props {
   project: Project;
@@ -30,41 +28,15 @@ interface Props {
   index: SceneIndex | undefined;
   sceneHash: string;
   camera: { readonly id: string; readonly settings: CameraSettings } | undefined;
+  facet: Facet;
   destination: Destination;
   session: ProjectSession;
   onDestination: (id: string) => void;
   onCopied: (changes: readonly Change[], from: string) => void;
-  /** Shown instead of options. */
-  cameras: ReactNode;
-  materials: ReactNode;
 }
 
-export function OptionStrip(props: Props) {
-  const { destination, cameras, materials } = props;
-  const [facet, setFacet] = useState<Facet>(destination.facet ?? FIRST_FACET);
-  const [other, setOther] = useState<AllOf | null>(null);
-  useEffect(() => {
-    if (destination.facet) setFacet(destination.facet);
-  }, [destination.facet]);
-  const show = (content: StripContent) => {
-    if (content === 'allCameras' || content === 'allMaterials') setOther(content);
-    else {
-      setFacet(content);
-      setOther(null);
-    }
-  };
-  return (
-    <section aria-label="Options" className={styles.options}>
-      <FacetTabs shown={other ?? facet} onShow={show} />
-      {other === 'allCameras' && cameras}
-      {other === 'allMaterials' && materials}
-      {other === null && <Options {...props} facet={facet} />}
-    </section>
-  );
-}
-
-function Options({ facet, ...p }: Props & { facet: Facet }) {
-  const { project, variant, index, sceneHash, camera, destination, session, onDestination, onCopied } = p;
+export function Options(props: Props) {
+  const { project, variant, index, sceneHash, camera, facet, destination, session, onDestination, onCopied } = props;
   const [asked, setAsked] = useState<AskedOfOption | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const options = project.options.filter((o) => o.facet === facet);

@@ -1,16 +1,16 @@
-// Which cells are chosen on the board, and where the keyboard stands. Pure, so that the rules of selecting are tested
+// Which cells are selected on the board, and where the keyboard stands. Pure, so that the rules of selecting are tested
 // alone.
 export interface Grid {
   readonly rows: readonly string[];
   readonly columns: readonly string[];
-  readonly choosable: (key: string) => boolean;
+  readonly selectable: (key: string) => boolean;
 }
-export interface Chosen {
+export interface SelectedCells {
   readonly keys: ReadonlySet<string>;
   readonly cursor: string | null;
   readonly anchor: string | null;
 }
-export const NOTHING: Chosen = { keys: new Set(), cursor: null, anchor: null };
+export const NOTHING: SelectedCells = { keys: new Set(), cursor: null, anchor: null };
 
 export const cellKey = (cameraId: string, variantId: string): string => `${cameraId} ${variantId}`;
 export const splitKey = (key: string): { cameraId: string; variantId: string } => {
@@ -25,8 +25,8 @@ export type Act =
   | { readonly type: 'move'; readonly dx: number; readonly dy: number; readonly extend: boolean }
   | { readonly type: 'none' };
 
-export function choose(s: Chosen, act: Act, g: Grid): Chosen {
-  const fit = (keys: Iterable<string>) => new Set([...keys].filter(g.choosable));
+export function select(s: SelectedCells, act: Act, g: Grid): SelectedCells {
+  const fit = (keys: Iterable<string>) => new Set([...keys].filter(g.selectable));
   switch (act.type) {
     case 'none':
       return { ...s, keys: new Set() };
@@ -36,7 +36,7 @@ export function choose(s: Chosen, act: Act, g: Grid): Chosen {
       return { keys: fit([act.key]), cursor: act.key, anchor: act.key };
     case 'toggle': {
       const keys = new Set(s.keys);
-      if (!keys.delete(act.key) && g.choosable(act.key)) keys.add(act.key);
+      if (!keys.delete(act.key) && g.selectable(act.key)) keys.add(act.key);
       return { keys, cursor: act.key, anchor: act.key };
     }
     case 'range':
@@ -68,7 +68,7 @@ export function choose(s: Chosen, act: Act, g: Grid): Chosen {
       if (row === undefined || column === undefined) return s;
       const key = cellKey(row, column);
       return act.extend
-        ? choose({ ...s, anchor: s.anchor ?? s.cursor ?? key }, { type: 'range', key }, g)
+        ? select({ ...s, anchor: s.anchor ?? s.cursor ?? key }, { type: 'range', key }, g)
         : { ...s, cursor: key, anchor: key };
     }
   }

@@ -1,0 +1,18 @@
+// The settings of cameras among the panels of the Stage.
+import { FRAMES_PER_SECOND } from '@variscen/core/scene';
+import type { StagePanelProps } from '../stage.ts';
+import { CameraPanel } from './CameraPanel.tsx';
+
+export function CameraSettingsPanel({ stage }: StagePanelProps) {
+  const { project, shown, session, looking, settingsOf } = stage;
+  const durationS = shown.index?.document.animation?.durationS ?? 0;
+  return (
+    <CameraPanel
+      cameras={project.cameras.filter((c) => settingsOf.includes(c.id))}
+      session={session}
+      animatedFrames={Math.ceil(durationS * FRAMES_PER_SECOND)}
+      picking={looking.picking}
+      onPickFocus={looking.setPicking}
+    />
+  );
+}

@@ -1,0 +1,36 @@
+// The options of a facet among the panels of the Stage.
+import type { Facet } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useClipboard } from '../../../model/clipboard.ts';
+import { useAddress } from '../../../ui/address.ts';
+import { plural } from '../../../ui/format.ts';
+import { say } from '../../../ui/notify.ts';
+import type { StagePanelProps } from '../stage.ts';
+import { Options } from './Options.tsx';
+
+export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet }) {
+  const [, put] = useAddress();
+  const { copy } = useClipboard();
+  const { project, sceneHash, shown, variant, destination, session } = stage;
+  const { index, camera } = shown;
+  return (
+    <Options
+      project={project}
+      variant={variant}
+      index={index}
+      sceneHash={sceneHash}
+      camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }}
+      facet={facet}
+      destination={destination}
+      session={session}
+      onDestination={(id) => put({ to: id })}
+      onCopied={(changes, from) => {
+        copy({ from, changes });
+        say(
+          `${plural(changes.length, 'value')} of “${from}” are copied`,
+          'Paste them with Ctrl+V: into the destination, or onto what is selected.',
+        );
+      }}
+    />
+  );
+}

@@ -1,0 +1,35 @@
+// What all panels of the Stage are given.
+import type { Project, Variant } from '@variscen/contract';
+import type { ReactNode, RefObject } from 'react';
+import type { CurrentDestination } from '../../model/destinations.ts';
+import type { ProjectSession } from '../../session/projectSession.ts';
+import type { TrayHandle } from './pending/PendingTray.tsx';
+import type { ViewHandle } from './view/View.tsx';
+import type { Looking } from './useLooking.ts';
+import type { Recording } from './useRecording.ts';
+import type { ScenePicks } from './useScenePicks.ts';
+import type { Selection } from './useSelection.ts';
+import type { Shown } from './useShown.ts';
+
+export interface Stage {
+  readonly project: Project;
+  readonly sceneHash: string;
+  readonly shown: Shown;
+  readonly variant: Variant;
+  readonly destination: CurrentDestination;
+  readonly session: ProjectSession;
+  readonly looking: Looking;
+  readonly selection: Selection;
+  readonly recording: Recording;
+  readonly picks: ScenePicks;
+  /** Cameras whose settings are shown; none: the values of what is selected are. */
+  readonly settingsOf: readonly string[];
+  /** Buttons that open and close what may stand beside the view. */
+  readonly toggles: ReactNode;
+  readonly view: RefObject<ViewHandle | null>;
+  readonly tray: RefObject<TrayHandle | null>;
+}
+
+export interface StagePanelProps {
+  stage: Stage;
+}
