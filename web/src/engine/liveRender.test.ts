@@ -1,0 +1,58 @@
+// What the live render asks the page's engine for. The worker stands still: what it is told is what counts.
+import { SceneIndex, resolve } from '@variscen/core/looks';
+import { type SceneDocument, cameraForScene } from '@variscen/core/scene';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import type { FromEngine, Said, ToEngine } from './messages.ts';
+
+class StillWorker {
+  static readonly told: ToEngine[] = [];
+  static current: StillWorker;
+  onmessage: ((m: { data: FromEngine }) => void) | undefined;
+  constructor() {
+    StillWorker.current = this;
+  }
+  postMessage(m: ToEngine): void {
+    StillWorker.told.push(m);
+  }
+  terminate(): void {}
+}
+vi.mock('./worker/engine.worker.ts?worker', () => ({ default: StillWorker }));
+const { LiveRender } = await import('./liveRender.ts');
+
+const document: SceneDocument = {
+  version: 1,
+  meshes: [],
+  textures: [],
+  cameras: [],
+  materials: [],
+  lights: [],
+  nodes: [],
+};
+const shown = {
+  sceneHash: 'scene',
+  state: resolve(new SceneIndex(document), []),
+  camera: cameraForScene(document),
+  width: 64,
+  height: 36,
+};
+const asked = () => StillWorker.told.flatMap((m) => (m.kind === 'ask' ? [m.id] : []));
+const answer = (id: number, said: Said) => StillWorker.current.onmessage?.({ data: { id, said } });
+
+beforeEach(() => void (StillWorker.told.length = 0));
+afterEach(() => vi.useRealTimers());
+
+it('asks once for the same light, and again when the first try failed', () => {
+  const heard: Said[] = [];
+  const live = new LiveRender('live', (said) => heard.push(said));
+  live.show(shown);
+  live.show(shown);
+  expect(asked()).toHaveLength(1);
+  answer(asked()[0]!, { kind: 'failed', message: 'The engine ran out of memory.' });
+  expect(heard).toEqual([{ kind: 'failed', message: 'The engine ran out of memory.' }]);
+  live.show(shown);
+  expect(asked()).toHaveLength(2);
+  // the first is not heard of any more
+  answer(asked()[0]!, { kind: 'failed', message: 'late' });
+  expect(heard).toHaveLength(1);
+  live.forget();
+});

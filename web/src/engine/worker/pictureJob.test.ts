@@ -1,0 +1,148 @@
+// Pictures that share one engine: each is what it would be alone.
+import { NEUTRAL_GRADE } from '@variscen/core/image';
+import { type Geometry, type SceneDocument, cameraForScene } from '@variscen/core/scene';
+import type { Engine } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { Said, Urgency, Wish } from '../messages.ts';
+import { PictureJob } from './pictureJob.ts';
+import { OpenScene } from './sceneStore.ts';
+import { Turns } from './turns.ts';
+import type { Workshop } from './workshop.ts';
+
+/** A square of two metres that faces +z. */
+const square: Geometry = {
+  positions: new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]),
+  normals: new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
+  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+};
+const at = (x: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, 0, 1] as const;
+const paper = {
+  name: 'Paper',
+  baseColor: [0.5, 0.4, 0.3],
+  metallic: 0,
+  roughness: 0.5,
+  transmission: 0,
+  ior: 1.5,
+  specular: 1,
+  emissionColor: [1, 1, 1],
+  emissionStrength: 1,
+  normalScale: 1,
+  attenuationColor: [1, 1, 1],
+  attenuationDistanceM: null,
+  solid: false,
+  doubleSided: true,
+  textures: {},
+} as const;
+
+let engine: Engine;
+let document: SceneDocument;
+beforeEach(async () => {
+  engine = await openNodeEngine(1);
+  const accelerationBytes = await engine.measureMesh({ name: 'square', ...square });
+  const bounds = { min: [-1, -1, 0], max: [1, 1, 0] } as const;
+  document = {
+    version: 1,
+    meshes: [
+      {
+        name: 'square',
+        blob: 'square',
+        vertices: 4,
+        triangles: 2,
+        normals: true,
+        uv0: false,
+        uv1: false,
+        colors: false,
+        ...bounds,
+        accelerationBytes,
+      },
+    ],
+    textures: [],
+    cameras: [],
+    materials: [paper],
+    lights: [],
+    nodes: [
+      { path: 'Left', name: 'Left', parent: -1, matrix: at(-40), parts: [{ mesh: 0, material: 0 }] },
+      { path: 'Right', name: 'Right', parent: -1, matrix: at(40), parts: [{ mesh: 0, material: 0 }] },
+    ],
+  };
+});
+afterEach(() => engine.close());
+
+class SquareScene extends OpenScene {
+  override geometry(): Promise<Geometry> {
+    return Promise.resolve(square);
+  }
+}
+
+/** @param onPass called before each pass of the engine */
+function workshop(onPass: () => void): Workshop {
+  const open = new SquareScene(document, undefined);
+  const render = engine.render.bind(engine);
+  engine.render = (...args) => {
+    onPass();
+    return render(...args);
+  };
+  const shared: Pick<Workshop, 'turns' | 'loadedBy' | 'engine' | 'afterFailure'> & { scenes: unknown } = {
+    turns: new Turns(),
+    scenes: { scene: () => Promise.resolve(open) },
+    loadedBy: undefined,
+    engine: () => Promise.resolve({ engine, threads: 1 }),
+    afterFailure: () => undefined,
+  };
+  return shared as Workshop;
+}
+
+const WIDTH_PX = 48;
+const HEIGHT_PX = 32;
+function wish(x: number, more: Partial<Wish>): Wish {
+  const plain = cameraForScene(document);
+  const camera = { ...plain, matrix: [...at(x).slice(0, 14), 6, 1] as unknown as typeof plain.matrix };
+  return {
+    sceneHash: 'scene',
+    changes: [],
+    grade: NEUTRAL_GRADE,
+    camera: { ...camera, widthPx: WIDTH_PX, heightPx: HEIGHT_PX },
+    widthPx: WIDTH_PX,
+    heightPx: HEIGHT_PX,
+    ...more,
+  };
+}
+async function run(w: Workshop, what: Wish, urgency: Urgency): Promise<Said[]> {
+  const heard: Said[] = [];
+  await new PictureJob(w, what, urgency, (said) => void heard.push(said), new AbortController().signal).run();
+  return heard;
+}
+const seenOf = (heard: readonly Said[]) => heard.flatMap((s) => (s.kind === 'seen' ? s.paths : []));
+const lastPicture = (heard: readonly Said[]) => [...(heard.findLast((s) => s.kind === 'picture')?.rgba ?? [])];
+
+describe('a picture job beside a more urgent one', () => {
+  const SAMPLES = 4;
+  it.each([1, 2, 3, SAMPLES])('says what its own camera sees, interrupted in pass %i', async (pass) => {
+    let passes = 0;
+    let other: Promise<Said[]> | undefined;
+    const w = workshop(() => {
+      if (++passes === pass) other = run(w, wish(40, { samples: 1 }), 'live');
+    });
+    const heard = await run(w, wish(-40, { samples: SAMPLES, evidence: true }), 'seen');
+    expect(seenOf(heard)).toEqual(['Left']);
+    expect(lastPicture((await other)!).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
+  });
+
+  it('is the same picture as alone', async () => {
+    const alone = await run(
+      workshop(() => undefined),
+      wish(-40, { samples: SAMPLES }),
+      'small',
+    );
+    let passes = 0;
+    let other: Promise<Said[]> | undefined;
+    const w = workshop(() => {
+      if (++passes === 2) other = run(w, wish(40, { samples: 1 }), 'live');
+    });
+    const beside = await run(w, wish(-40, { samples: SAMPLES }), 'small');
+    await other;
+    expect(lastPicture(beside)).toEqual(lastPicture(alone));
+    expect(new Set(lastPicture(alone)).size).toBeGreaterThan(2);
+  });
+});
