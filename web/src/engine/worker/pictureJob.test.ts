@@ -75,13 +75,14 @@ class SquareScene extends OpenScene {
   }
 }
 
-/** @param onPass called before each pass of the engine */
-function workshop(onPass: () => void): Workshop {
+/** @param afterPass is waited for when the engine has done a pass, before the job hears of it */
+function workshop(afterPass: () => Promise<void>): Workshop {
   const open = new SquareScene(document, undefined);
   const render = engine.render.bind(engine);
-  engine.render = (...args) => {
-    onPass();
-    return render(...args);
+  engine.render = async (...args) => {
+    const done = await render(...args);
+    await afterPass();
+    return done;
   };
   const shared: Pick<Workshop, 'turns' | 'loadedBy' | 'engine' | 'afterFailure'> & { scenes: unknown } = {
     turns: new Turns(),
@@ -116,33 +117,45 @@ async function run(w: Workshop, what: Wish, urgency: Urgency): Promise<Said[]> {
 const seenOf = (heard: readonly Said[]) => heard.flatMap((s) => (s.kind === 'seen' ? s.paths : []));
 const lastPicture = (heard: readonly Said[]) => [...(heard.findLast((s) => s.kind === 'picture')?.rgba ?? [])];
 
-describe('a picture job beside a more urgent one', () => {
-  const SAMPLES = 4;
-  it.each([1, 2, 3, SAMPLES])('says what its own camera sees, interrupted in pass %i', async (pass) => {
-    let passes = 0;
-    let other: Promise<Said[]> | undefined;
-    const w = workshop(() => {
-      if (++passes === pass) other = run(w, wish(40, { samples: 1 }), 'live');
+/** A job for one camera; after its pass of that number somebody waits for a picture of the other. */
+async function interrupted(what: Wish, urgency: Urgency, pass: number): Promise<{ own: Said[]; other: Said[] }> {
+  let passes = 0;
+  let other: Promise<Said[]> | undefined;
+  const w = workshop(async () => {
+    if (++passes !== pass) return;
+    const waiting = new Promise<void>((resolve) => {
+      const wait = w.turns.wait.bind(w.turns);
+      w.turns.wait = (...claim) => {
+        w.turns.wait = wait;
+        const mine = wait(...claim);
+        resolve();
+        return mine;
+      };
     });
-    const heard = await run(w, wish(-40, { samples: SAMPLES, evidence: true }), 'seen');
-    expect(seenOf(heard)).toEqual(['Left']);
-    expect(lastPicture((await other)!).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
+    other = run(w, wish(40, { samples: 1 }), 'live');
+    await waiting;
+  });
+  const own = await run(w, what, urgency);
+  return { own, other: await other! };
+}
+
+const SAMPLES = 4;
+describe('a picture job beside a more urgent one', () => {
+  it.each([1, 2, 3, SAMPLES])('says what its own camera sees, interrupted after pass %i', async (pass) => {
+    const { own, other } = await interrupted(wish(-40, { samples: SAMPLES, evidence: true }), 'seen', pass);
+    expect(seenOf(own)).toEqual(['Left']);
+    expect(lastPicture(other).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
   });
 
-  it('is the same picture as alone', async () => {
+  it.each([1, 2, 3, SAMPLES])('is the same picture as alone, interrupted after pass %i', async (pass) => {
+    const what = wish(-40, { samples: SAMPLES });
+    const { own } = await interrupted(what, 'small', pass);
     const alone = await run(
-      workshop(() => undefined),
-      wish(-40, { samples: SAMPLES }),
+      workshop(() => Promise.resolve()),
+      what,
       'small',
     );
-    let passes = 0;
-    let other: Promise<Said[]> | undefined;
-    const w = workshop(() => {
-      if (++passes === 2) other = run(w, wish(40, { samples: 1 }), 'live');
-    });
-    const beside = await run(w, wish(-40, { samples: SAMPLES }), 'small');
-    await other;
-    expect(lastPicture(beside)).toEqual(lastPicture(alone));
+    expect(lastPicture(own)).toEqual(lastPicture(alone));
     expect(new Set(lastPicture(alone)).size).toBeGreaterThan(2);
   });
 });
