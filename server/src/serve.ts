@@ -53,7 +53,7 @@ export async function startServer(config: Config, log: (message: string, error?:
       () => ({ ok: true, message: 'answers' }),
       (e: Error) => ({ ok: false, message: e.message }),
     );
-    const nodes = database.ok ? (await queue.view()).nodes.filter((n) => n.state !== 'gone') : [];
+    const nodes = database.ok ? queue.nodes.view().filter((n) => n.state !== 'gone') : [];
     return [
       { name: 'database', ...database },
       { name: 'server', ok: true, message: 'answers' },

@@ -103,7 +103,7 @@ export class PlanService {
       });
     }
     const groups = groupCells(cells);
-    const threads = this.c.queue.threads();
+    const threads = this.c.queue.nodes.threads();
     const done = await lastTraces(this.c.db);
     const planned = await runTask({
       kind: 'plan',
@@ -111,7 +111,7 @@ export class PlanService {
       sceneHash: p.revision!.sceneHash,
       threads,
       budgetBytes: this.c.memoryBudgetBytes,
-      processRestBytes: restBytes(done, this.c.queue.restBytes()),
+      processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
       profile,
       traces: groups.map((g) => ({
         camera: g.cells[0]!.inputs.camera,

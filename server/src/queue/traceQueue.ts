@@ -6,26 +6,20 @@
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';
-import {
-  AppError,
-  type Queue,
-  type RenderNode,
-  type TraceResult,
-  type TraceStage,
-  type TraceState,
-} from '@variscen/contract';
+import { AppError, type TraceResult, type TraceStage } from '@variscen/contract';
 import PgBoss from 'pg-boss';
 import type { DataSource, EntityManager } from 'typeorm';
 import { In } from 'typeorm';
-import { Projects, type RenderRow, Renders, type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
+import { type RenderRow, Renders, type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
+import { GrowingIds } from './growingIds.ts';
+import { Nodes } from './nodes.ts';
 
 const QUEUE = 'traces';
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
-const NODE_SILENT_MS = 15_000;
 /** So long without a sweep: nobody could renew a lease meanwhile. */
 const ASLEEP_MS = (LEASE_S * 1000) / 2;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
@@ -42,23 +36,12 @@ const asideFile = (traceId: string, token: string, cell: number, kind: FileKind)
 /** A trace that an attempt has taken. */
 export type LeasedTrace = TraceRow & { readonly token: string };
 
-interface KnownNode {
-  threads: number;
-  restBytes: number;
-  seen: number;
-  traceId: string | null;
-  gone: boolean;
-}
-function nodeState(n: KnownNode): RenderNode['state'] {
-  if (n.gone || Date.now() - n.seen > NODE_SILENT_MS) return 'gone';
-  return n.traceId ? 'rendering' : 'idle';
-}
-
 export class TraceQueue {
   private readonly boss: PgBoss;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
-  private readonly nodes = new Map<string, KnownNode>();
+  readonly nodes = new Nodes();
+  private readonly ids = new GrowingIds();
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
@@ -99,65 +82,34 @@ export class TraceQueue {
     };
     // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its
     // order
-    const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.nextId() });
+    const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.ids.next(this.now()) });
     await m.update(Traces, { id: traceId }, { jobId });
-  }
-
-  private lastId = 0n;
-  /** A UUID (version 7, RFC 9562) greater than any given before by this process. */
-  private nextId(): string {
-    const fresh = BigInt(this.now().getTime()) << 74n;
-    this.lastId = fresh > this.lastId ? fresh : this.lastId + 1n;
-    const time = this.lastId >> 74n;
-    const rest = this.lastId & ((1n << 74n) - 1n);
-    const hex = ((time << 80n) | (7n << 76n) | ((rest >> 62n) << 64n) | (2n << 62n) | (rest & ((1n << 62n) - 1n)))
-      .toString(16)
-      .padStart(32, '0');
-    return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
   }
 
   previewVersion(traceId: string): number {
     return this.previews.get(traceId)?.version ?? 0;
   }
+  stage(traceId: string): TraceStage {
+    return this.stages.get(traceId) ?? 'tracing';
+  }
   preview(traceId: string): Uint8Array | undefined {
     return this.previews.get(traceId)?.png;
   }
-  /** Threads that a plan counts scratch memory for: the largest node's. */
-  threads(): number {
-    return Math.max(1, ...[...this.nodes.values()].filter((n) => !n.gone).map((n) => n.threads));
-  }
-
-  /** What a node's process takes with nothing to do: the largest's; null where no node is known. */
-  restBytes(): number | null {
-    const known = [...this.nodes.values()].filter((n) => !n.gone).map((n) => n.restBytes);
-    return known.length ? Math.max(...known) : null;
-  }
-
   // ---- what nodes say
   hello(name: string, threads: number, restBytes: number): void {
-    this.nodes.set(name, { threads, restBytes, seen: Date.now(), traceId: null, gone: false });
+    this.nodes.hello(name, threads, restBytes);
     this.events.emit({ type: 'queue' });
   }
   async gone(name: string): Promise<void> {
-    const node = this.nodes.get(name);
-    if (node) node.gone = true;
+    this.nodes.gone(name);
     const rows = await this.db.getRepository(Traces).findBy({ state: 'rendering', nodeName: name });
     for (const row of rows) await this.giveBack(row);
     this.events.emit({ type: 'queue' });
   }
-  private seen(name: string, traceId?: string | null): void {
-    const node = this.nodes.get(name);
-    if (node) {
-      node.seen = Date.now();
-      node.gone = false;
-      if (traceId !== undefined) node.traceId = traceId;
-    }
-  }
-
   async lease(name: string): Promise<LeasedTrace | null> {
     if (!this.nodes.has(name))
       throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
-    this.seen(name, null);
+    this.nodes.seen(name, null);
     for (;;) {
       const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
       if (!job) return null;
@@ -184,7 +136,7 @@ export class TraceQueue {
         continue;
       } // cancelled or deleted meanwhile
       const row = await this.db.getRepository(Traces).findOneByOrFail({ id: job.data.traceId });
-      this.seen(name, row.id);
+      this.nodes.seen(name, row.id);
       this.tell(row);
       return { ...row, token };
     }
@@ -204,7 +156,7 @@ export class TraceQueue {
     this.stages.set(traceId, stage);
     const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
     if (row) {
-      this.seen(row.nodeName ?? '');
+      this.nodes.seen(row.nodeName ?? '');
       this.events.emit({
         type: 'trace',
         projectId: row.projectId,
@@ -368,63 +320,8 @@ export class TraceQueue {
     this.tell(row);
   }
 
-  async view(): Promise<Queue> {
-    const open: TraceState[] = ['waiting', 'rendering'];
-    const repo = this.db.getRepository(Traces);
-    const rows = [
-      ...(await repo.find({ where: { state: In(open) }, order: { createdAt: 'ASC', ordinal: 'ASC' } })),
-      ...(await repo.find({
-        where: { state: In(['done', 'failed', 'undelivered', 'cancelled']) },
-        order: { finishedAt: 'DESC' },
-        take: 200,
-      })),
-    ];
-    const names = new Map((await this.db.getRepository(Projects).find()).map((p) => [p.id, p.name]));
-    const renders = await this.rendersOf(rows.filter((t) => t.state === 'done').map((t) => t.id));
-    return {
-      traces: rows.map((t) => ({
-        id: t.id,
-        projectId: t.projectId,
-        projectName: names.get(t.projectId) ?? '',
-        state: t.state,
-        profileName: t.profile.name,
-        cells: t.cells.map(({ cameraName, variantName, version }) => ({ cameraName, variantName, version })),
-        widthPx: t.widthPx,
-        heightPx: t.heightPx,
-        samples: t.profile.samples,
-        fraction: t.fraction,
-        samplesDone: t.samplesDone,
-        stage: this.stages.get(t.id) ?? 'tracing',
-        previewVersion: this.previewVersion(t.id),
-        nodeName: t.nodeName,
-        attempts: t.attempts,
-        error: t.error,
-        plannedBytes: t.plannedBytes,
-        peakBytes: t.result?.peakBytes ?? null,
-        seconds: t.result?.seconds ?? null,
-        renderId: renders.get(t.id) ?? null,
-        createdAt: t.createdAt.toISOString(),
-        startedAt: t.startedAt?.toISOString() ?? null,
-        finishedAt: t.finishedAt?.toISOString() ?? null,
-      })),
-      nodes: [...this.nodes].map(([name, n]): RenderNode => ({
-        name,
-        threads: n.threads,
-        state: nodeState(n),
-        seenAt: new Date(n.seen).toISOString(),
-      })),
-    };
-  }
-
   // ---- inside
 
-  /** By trace the render of one of its cells. */
-  private async rendersOf(traceIds: readonly string[]): Promise<Map<string, string>> {
-    const found = await this.db
-      .getRepository(Renders)
-      .find({ select: { id: true, traceId: true }, where: { traceId: In(traceIds) } });
-    return new Map(found.map((r) => [r.traceId, r.id]));
-  }
   private leaseEnd(): Date {
     return new Date(this.now().getTime() + LEASE_S * 1000);
   }
@@ -476,7 +373,7 @@ export class TraceQueue {
     this.previews.delete(row.id);
     this.stages.delete(row.id);
     await this.output.dropAside(row.id);
-    for (const n of this.nodes.values()) if (n.traceId === row.id) n.traceId = null;
+    this.nodes.finished(row.id);
     this.tell(row);
   }
   private tell(row: TraceRow): void {

@@ -1,10 +1,11 @@
 // The queue of traces, for people.
 import { AppError, type QUEUE_ROUTES } from '@variscen/contract';
+import { viewOfQueue } from '../../queue/queueView.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
 export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> => ({
-  queue: () => c.queue.view(),
+  queue: () => viewOfQueue(c.db, c.queue),
   cancelTrace: async ({ params }) => {
     await c.queue.cancel(params.traceId);
     return {};

@@ -1,0 +1,64 @@
+// The render nodes that have said hello since the server started.
+import type { RenderNode } from '@variscen/contract';
+
+const SILENT_MS = 15_000;
+
+interface KnownNode {
+  readonly threads: number;
+  readonly restBytes: number;
+  seen: number;
+  traceId: string | null;
+  gone: boolean;
+}
+function stateOf(n: KnownNode): RenderNode['state'] {
+  if (n.gone || Date.now() - n.seen > SILENT_MS) return 'gone';
+  return n.traceId ? 'rendering' : 'idle';
+}
+
+export class Nodes {
+  private readonly known = new Map<string, KnownNode>();
+
+  hello(name: string, threads: number, restBytes: number): void {
+    this.known.set(name, { threads, restBytes, seen: Date.now(), traceId: null, gone: false });
+  }
+  gone(name: string): void {
+    const node = this.known.get(name);
+    if (node) node.gone = true;
+  }
+  has(name: string): boolean {
+    return this.known.has(name);
+  }
+  /** @param traceId what it renders, null: nothing, absent: as before */
+  seen(name: string, traceId?: string | null): void {
+    const node = this.known.get(name);
+    if (!node) return;
+    node.seen = Date.now();
+    node.gone = false;
+    if (traceId !== undefined) node.traceId = traceId;
+  }
+  finished(traceId: string): void {
+    for (const n of this.known.values()) if (n.traceId === traceId) n.traceId = null;
+  }
+
+  /** Threads that a plan counts scratch memory for: the largest node's. */
+  threads(): number {
+    return Math.max(1, ...this.present().map((n) => n.threads));
+  }
+  /** What a node's process takes with nothing to do: the largest's; null where no node is known. */
+  restBytes(): number | null {
+    const known = this.present().map((n) => n.restBytes);
+    return known.length ? Math.max(...known) : null;
+  }
+  private present(): KnownNode[] {
+    return [...this.known.values()].filter((n) => !n.gone);
+  }
+
+  view(): RenderNode[] {
+    return [...this.known].map(([name, n]) => ({
+      name,
+      threads: n.threads,
+      state: stateOf(n),
+      seenAt: new Date(n.seen).toISOString(),
+    }));
+  }
+}
