@@ -3,7 +3,7 @@
 import type { Project } from '@variscen/contract';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { type Fixture, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, projectWithScene, smallScene, startFixture } from './fixture.ts';
 
 let f: Fixture, at: string;
 beforeAll(async () => {
@@ -185,4 +185,91 @@ it('any edits, taken back and done again, give the same rows at every step', asy
     { numRuns: 10 },
   );
   expect(taken).toBeGreaterThan(5);
+});
+
+it('an import is a step: undone, the project has no scene; redone, it has it again, whatever was done before', async () => {
+  const p = await f.ok<Project>('POST', '/api/projects', { name: 'Import undone' });
+  at = `/api/projects/${p.id}`;
+  await f.ok('PATCH', at, { name: 'Import undone and redone' });
+  const renamed = await made();
+  await f.ok('POST', `${at}/scene?fileName=small.glb`, await smallScene());
+  const imported = await made();
+  expect(imported.revision?.number).toBe(1);
+  expect(imported.cameras.length).toBeGreaterThan(0);
+  await f.ok('POST', `${at}/undo`);
+  expect(await made()).toEqual(renamed);
+  await f.ok('POST', `${at}/undo`);
+  expect((await made()).name).toBe('Import undone');
+  await f.ok('POST', `${at}/redo`);
+  await f.ok('POST', `${at}/redo`);
+  expect(await made()).toEqual(imported);
+});
+
+it('undo gives back what its step changed and nothing else', async () => {
+  const p = await f.ok<Project>('POST', '/api/projects', { name: 'Nothing else' });
+  at = `/api/projects/${p.id}`;
+  await f.ok('PATCH', at, { name: 'Renamed' });
+  // something that is no edit changes another column of the same row
+  await f.running.db.query(`UPDATE project SET name_template = '{camera}_{version}' WHERE id = $1`, [p.id]);
+  await f.ok('POST', `${at}/undo`);
+  expect(await now()).toMatchObject({ name: 'Nothing else', nameTemplate: '{camera}_{version}' });
+});
+
+it('undo is refused where what it would change is not as its step left it', async () => {
+  const p = await f.ok<Project>('POST', '/api/projects', { name: 'Left alone' });
+  at = `/api/projects/${p.id}`;
+  await f.ok('PATCH', at, { name: 'Renamed' });
+  await f.running.db.query(`UPDATE project SET name = 'By another hand' WHERE id = $1`, [p.id]);
+  const { status, data } = await f.call('POST', `${at}/undo`);
+  expect([status, data.message]).toEqual([409, expect.stringMatching(/“Rename the project to Renamed” cannot be/)]);
+  expect((await now()).name).toBe('By another hand');
+});
+
+it('of 50 windows that change the same value in the same moment one does, and the others hear of it', async () => {
+  const p = await projectWithScene(f, 'Fifty windows');
+  at = `/api/projects/${p.id}`;
+  const seen = (await now()).history.last ?? '0';
+  const change = (n: number) =>
+    f.call(
+      'POST',
+      `${at}/recorded`,
+      { destination: 'base', set: [{ target: 'light:Lamp', property: 'light.intensity', value: n }] },
+      { 'x-variscen-tab': `window ${n}`, 'x-variscen-seen': seen },
+    );
+  const answers = await Promise.all(Array.from({ length: 50 }, (_, n) => change(n + 1)));
+  const accepted = answers.flatMap((a, i) => (a.status === 200 ? [i + 1] : []));
+  expect(accepted).toHaveLength(1);
+  expect(answers.filter((a) => a.status === 409 && a.data.code === 'CONFLICT')).toHaveLength(49);
+  expect((await now()).base[0]!.value).toBe(accepted[0]);
+  // nor does one of them undo what another did without having seen it
+  const undone = await f.call('POST', `${at}/undo`, {}, { 'x-variscen-tab': 'window 51', 'x-variscen-seen': seen });
+  expect([undone.status, undone.data.code]).toEqual([409, 'CONFLICT']);
+  expect((await now()).base[0]!.value).toBe(accepted[0]);
+});
+
+it('a slider that is drawn in a long list is one step, which keeps the one value and puts it back in its place', async () => {
+  const p = await projectWithScene(f, 'A long list');
+  at = `/api/projects/${p.id}`;
+  const set = Array.from({ length: 2000 }, (_, n) => ({
+    target: `light:Lamp ${n}`,
+    property: 'light.intensity',
+    value: n,
+  }));
+  await f.ok('POST', `${at}/pending`, { destination: 'base', set });
+  const before = (await now()).pending[0]!.changes;
+  const draw = (value: number) =>
+    f.ok('POST', `${at}/pending`, { destination: 'base', set: [{ ...set[700]!, value }] });
+  for (let tick = 0; tick < 40; tick++) await draw(5000 + tick);
+  const [kept] = await f.running.db.query<{ rows: string; bytes: string }[]>(
+    `SELECT count(*) AS rows, sum(length(r.before::text) + length(r.after::text)) AS bytes
+      FROM history_row r JOIN history_step s ON s.id = r.step_id
+      WHERE s.project_id = $1 AND s.id = (SELECT max(id) FROM history_step WHERE project_id = $1)`,
+    [p.id],
+  );
+  expect(Number(kept!.rows)).toBe(1);
+  expect(Number(kept!.bytes)).toBeLessThan(1000);
+  await f.ok('POST', `${at}/undo`);
+  expect((await now()).pending[0]!.changes).toEqual(before);
+  await f.ok('POST', `${at}/redo`);
+  expect((await now()).pending[0]!.changes[700]).toEqual({ ...set[700]!, value: 5039 });
 });

@@ -11,6 +11,7 @@ import { attach, engineCamera, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { History } from '../src/domain/history.ts';
 import { MIGRATIONS } from '../src/db/dataSource.ts';
 import { DataSource } from 'typeorm';
 import { type Fixture, projectWithScene, smallScene, startFixture } from './fixture.ts';
@@ -73,10 +74,12 @@ describe('the history of a project', () => {
     await did('DELETE', `/cameras/${camera!.id}`); // with its patch
     expect(states.at(-1)!.patches).toEqual([]);
     for (let k = states.length - 2; k >= 0; k--) expect(made((await undo(start.id)).project)).toEqual(made(states[k]!));
+    expect((await undo(start.id)).project).toMatchObject({ revision: null, cameras: [] }); // the import
     expect((await f.call('POST', `${at}/undo`)).data).toMatchObject({
       code: 'WRONG_STATE',
       message: 'There is nothing to undo.',
     });
+    expect(made((await redo(start.id)).project)).toEqual(made(states[0]!));
     for (const s of states.slice(1)) expect(made((await redo(start.id)).project)).toEqual(made(s));
     expect((await read(start.id)).history).toMatchObject({ undo: 'Delete camera Close', redo: null });
   });
@@ -94,6 +97,7 @@ describe('the history of a project', () => {
     expect((await f.ok<HistoryStep[]>('GET', `${at}/history`)).map((s) => [s.label, s.state])).toEqual([
       ['Make option Red', 'done'],
       ['Edit Lamp, strength', 'done'],
+      ['Import the scene small.glb', 'done'],
     ]);
   });
   it('has a slider that is drawn as one step', async () => {
@@ -348,9 +352,29 @@ describe('a data folder of an older version', () => {
       `INSERT INTO camera VALUES ('00000000-0000-4000-8000-000000000021', '00000000-0000-4000-8000-000000000001', 'Front', 0, '{}')`,
     );
     await old.destroy();
+    // with a step of the history as it was kept before it was kept by change: whole rows
+    const earlier = await open(MIGRATIONS.slice(0, 7));
+    await earlier.runMigrations();
+    const [step] = await earlier.query<{ id: string }[]>(
+      `INSERT INTO history_step (project_id, label, state, created_at)
+        VALUES ('00000000-0000-4000-8000-000000000001', 'Rename the project to Older', 'done', now()) RETURNING id`,
+    );
+    await earlier.query(
+      `INSERT INTO history_row (step_id, table_name, before, after)
+        SELECT $1, 'project', to_jsonb(p) || '{"name": "Oldest"}', to_jsonb(p) FROM project p`,
+      [step!.id],
+    );
+    await earlier.destroy();
     const now = await open(MIGRATIONS);
     try {
       await now.runMigrations();
+      const history = new History(now, () => new Date());
+      await history.undo('00000000-0000-4000-8000-000000000001');
+      expect(await now.query('SELECT name, name_template FROM project')).toEqual([
+        { name: 'Oldest', name_template: '{camera}' },
+      ]);
+      await history.redo('00000000-0000-4000-8000-000000000001');
+      expect(await now.query('SELECT name FROM project')).toEqual([{ name: 'Older' }]);
       expect(await now.query('SELECT revision_id, sets FROM project')).toEqual([
         { revision_id: '00000000-0000-4000-8000-000000000012', sets: [] },
       ]);

@@ -2,6 +2,7 @@
 // page and the server. Triggers keep the rows (migration 0003), so that a new kind of edit is in the history without a
 // word here.
 import { AppError, type HistoryHead } from '@variscen/contract';
+import { isDeepStrictEqual } from 'node:util';
 import type { DataSource, EntityManager } from 'typeorm';
 import { type Image, type RowEdit, clash } from './conflicts.ts';
 import { origin } from './origin.ts';
@@ -24,6 +25,8 @@ interface Row {
   readonly table_name: string;
   readonly before: Image | null;
   readonly after: Image | null;
+  /** By column that holds a list: how many entries before the part that is kept here, and after it, did not change. */
+  readonly spliced: Readonly<Record<string, readonly [number, number]>>;
 }
 export interface Step {
   readonly id: string;
@@ -50,7 +53,7 @@ export class History {
     drawn = false,
   ): Promise<void> {
     await this.db.transaction(async (m) => {
-      await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
+      await lockProject(m, projectId);
       const step = await this.openStep(m, projectId, label, drawn);
       await m.query(`SELECT set_config('variscen.step', $1, true)`, [step]);
       const name = await work(m);
@@ -78,14 +81,11 @@ export class History {
       [projectId],
     );
     const now = this.now();
-    if (
-      drawn &&
-      last?.state === 'done' &&
-      last.label === label &&
-      last.tab === tab &&
-      now.getTime() - last.created_at.getTime() < MERGED_MS
-    )
+    const isSame = last?.state === 'done' && last.label === label && last.tab === tab;
+    if (drawn && isSame && now.getTime() - last.created_at.getTime() < MERGED_MS) {
+      await m.query(`UPDATE history_step SET created_at = $2 WHERE id = $1`, [last.id, now]);
       return last.id;
+    }
     const [made] = (await m.query<{ id: string }[]>(
       `INSERT INTO history_step (project_id, label, state, tab, created_at) VALUES ($1, $2, 'done', $3, $4) RETURNING id`,
       [projectId, label.slice(0, 300), tab, now],
@@ -100,13 +100,11 @@ export class History {
     const { tab, seen } = origin();
     if (seen === null) return;
     const others = await m.query<(Row & { label: string })[]>(
-      `SELECT s.label, r.table_name, r.before, r.after FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`,
+      `SELECT s.label, r.table_name, r.before, r.after, r.spliced FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`,
       [projectId, seen, step, tab],
     );
     if (!others.length) return;
-    const mine = net(
-      await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [step]),
-    ).map(edited);
+    const mine = (await rowsOf(m, step)).map(edited);
     const found = others.find((r) => mine.some((e) => clash(e, edited(r))));
     if (found)
       throw new AppError(
@@ -177,7 +175,7 @@ export class History {
 
   private turn(projectId: string, from: Step['state']): Promise<string> {
     return this.db.transaction(async (m) => {
-      await m.query(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
+      await lockProject(m, projectId);
       const back = from === 'done';
       const [step] = await m.query<{ id: string; label: string }[]>(
         `SELECT id, label FROM history_step WHERE project_id = $1 AND state = $2 ORDER BY id ${back ? 'DESC' : 'ASC'} LIMIT 1`,
@@ -190,15 +188,9 @@ export class History {
           'Edits of this project appear here as they are made.',
         );
       await this.refuseUnseen(m, step.id, step.label, back);
-      const rows = net(
-        await m.query<Row[]>(`SELECT table_name, before, after FROM history_row WHERE step_id = $1 ORDER BY id`, [
-          step.id,
-        ]),
-      );
-      const turns = rows
-        .map((r) => ({ table: r.table_name, from: back ? r.after : r.before, to: back ? r.before : r.after }))
-        .sort((a, b) => rank(a) - rank(b));
-      for (const t of turns) await put(m, t.table, t.from, t.to, step.label);
+      const turns = (await rowsOf(m, step.id)).map((r) => turnOf(r, back));
+      if (back) turns.reverse();
+      for (const t of parentsFirst(turns)) await put(m, t, step.label);
       await m.query(`UPDATE history_step SET state = $2 WHERE id = $1`, [step.id, back ? 'undone' : 'done']);
       return step.label;
     });
@@ -214,63 +206,95 @@ const edited = (r: Row): RowEdit => ({
   after: r.after,
 });
 
-/** What a step did to each row in all. */
-function net(rows: readonly Row[]): Row[] {
-  const out = new Map<string, { table_name: string; before: Image | null; after: Image | null }>();
-  for (const r of rows) {
-    const key = keyOfRow(r.table_name, (r.after ?? r.before)!);
-    const seen = out.get(key);
-    if (seen) seen.after = r.after;
-    else out.set(key, { ...r });
-  }
-  return [...out.values()].filter((r) => r.before || r.after);
+async function lockProject(m: EntityManager, projectId: string): Promise<void> {
+  const found = await m.query<unknown[]>(`SELECT 1 FROM project WHERE id = $1 FOR UPDATE`, [projectId]);
+  if (!found.length) throw new AppError('NOT_FOUND', 'There is no such project.');
 }
-/** What others refer to is there before them and goes after them: patches refer to cameras and variants. */
-function rank(t: { readonly table: string; readonly from: Image | null; readonly to: Image | null }): number {
-  const isPatch = t.table === 'patch';
-  if (!t.to) return isPatch ? 0 : 1;
-  if (t.from) return 2;
-  return isPatch ? 4 : 3;
+const rowsOf = (m: EntityManager, step: string): Promise<Row[]> =>
+  m.query<Row[]>(`SELECT table_name, before, after, spliced FROM history_row WHERE step_id = $1 ORDER BY id`, [step]);
+
+/** What becomes of a row. */
+interface Turn {
+  readonly table: string;
+  readonly from: Image | null;
+  readonly to: Image | null;
+  readonly spliced: Row['spliced'];
+}
+const turnOf = ({ table_name: table, before, after, spliced }: Row, back: boolean): Turn =>
+  back ? { table, from: after, to: before, spliced } : { table, from: before, to: after, spliced };
+
+/**
+ * Patches refer to cameras and variants: those that go are gone before them, and those that come come after them. In
+ * the history they may stand the other way, since what is deleted with a row is noted after it.
+ */
+function parentsFirst(turns: readonly Turn[]): Turn[] {
+  const patches = new Map<string, Turn[]>();
+  for (const t of turns) {
+    if (t.table !== 'patch') continue;
+    const key = keyOfRow(t.table, (t.to ?? t.from)!);
+    patches.set(key, [...(patches.get(key) ?? []), t]);
+  }
+  const first: Turn[] = [];
+  const last: Turn[] = [];
+  for (const own of patches.values()) {
+    const wasThere = own[0]!.from !== null;
+    const isThere = own.at(-1)!.to !== null;
+    if (wasThere && !isThere) first.push(...own);
+    else if (wasThere || isThere) last.push(...own);
+  }
+  return [...first, ...turns.filter((t) => t.table !== 'patch'), ...last];
 }
 
-/** Makes the row that is as `from` be as `to`. */
-async function put(
-  m: EntityManager,
-  table: string,
-  from: Image | null,
-  to: Image | null,
-  label: string,
-): Promise<void> {
+/** Makes the row that is as `from` be as `to`. What does not differ in them stays as it is. */
+async function put(m: EntityManager, { table, from, to, spliced }: Turn, label: string): Promise<void> {
   const keys = KEYS[table];
   const image = to ?? from;
   if (!keys || !image) throw new Error(`The history names a table ${table}.`);
-  const row = `jsonb_populate_record(NULL::${table}, $1::jsonb)`;
-  const same = (a: string, b: string) => keys.map((k) => `${a}.${k} = ${b}.${k}`).join(' AND ');
-  const json = JSON.stringify(image);
-  if (!to)
-    return expectOne(
-      await m.query(`DELETE FROM ${table} t USING ${row} r WHERE ${same('t', 'r')} RETURNING 1`, [json]),
-      label,
-    );
-  if (!from) {
-    await m.query(`INSERT INTO ${table} SELECT * FROM ${row}`, [json]);
+  const isRow = keys.map((k) => `t.${k} = r.${k}`).join(' AND ');
+  const rowFrom = (parameter: string) => `jsonb_populate_record(NULL::${table}, ${parameter}::jsonb)`;
+  if (!to) {
+    const gone = await m.query(`DELETE FROM ${table} t USING ${rowFrom('$1')} r WHERE ${isRow} RETURNING 1`, [
+      JSON.stringify(image),
+    ]);
+    expectOne(gone, label);
     return;
   }
-  const columns = Object.keys(to).filter((c) => /^[a-z_]+$/.test(c) && !keys.includes(c));
-  expectOne(
-    await m.query(
-      `UPDATE ${table} t SET ${columns.map((c) => `${c} = r.${c}`).join(', ')} FROM ${row} r WHERE ${same('t', 'r')} RETURNING 1`,
-      [json],
-    ),
-    label,
+  if (!from) {
+    await m.query(`INSERT INTO ${table} SELECT * FROM ${rowFrom('$1')}`, [JSON.stringify(image)]);
+    return;
+  }
+  const isPlain = (c: string) => /^[a-z_]+$/.test(c) && !keys.includes(c);
+  const columns = Object.keys(to).filter((c) => isPlain(c) && !isDeepStrictEqual(from[c], to[c]));
+  if (!columns.length) return;
+  const set: string[] = [];
+  const asItWas: string[] = [];
+  for (const c of columns) {
+    const ends = spliced[c];
+    if (ends) {
+      const [first, rest] = ends.map(Number) as [number, number];
+      const middle = `list_part(t.${c}, ${first}, ${rest})`;
+      const beginning = `list_part(t.${c}, 0, jsonb_array_length(t.${c}) - ${first})`;
+      const end = `list_part(t.${c}, jsonb_array_length(t.${c}) - ${rest}, 0)`;
+      set.push(`${c} = ${beginning} || r.${c} || ${end}`);
+      asItWas.push(`${middle} = o.${c}`);
+    } else {
+      set.push(`${c} = r.${c}`);
+      asItWas.push(`t.${c} IS NOT DISTINCT FROM o.${c}`);
+    }
+  }
+  const done = await m.query(
+    `UPDATE ${table} t SET ${set.join(', ')} FROM ${rowFrom('$1')} r, ${rowFrom('$2')} o
+      WHERE ${[isRow, ...asItWas].join(' AND ')} RETURNING 1`,
+    [JSON.stringify(to), JSON.stringify(from)],
   );
+  expectOne(done, label);
 }
 /** TypeORM answers updates and deletes with rows and their count. */
 function expectOne(answer: unknown, label: string): void {
   if ((answer as [unknown[], number])[1] !== 1)
     throw new AppError(
       'WRONG_STATE',
-      `“${label}” cannot be taken back or done again: what it changed is no longer there.`,
+      `“${label}” cannot be undone or redone: what it changed is no longer there, or is not as it left it.`,
       'Change it by hand.',
     );
 }

@@ -47,7 +47,7 @@ export class RevisionService {
     signal: AbortSignal,
   ): Promise<Revision> {
     if (this.importing.has(projectId))
-      throw new AppError('IMPORT_BUSY', 'Another scene is being brought into this project.');
+      throw new AppError('IMPORT_BUSY', 'Another scene is being imported into this project.');
     this.importing.add(projectId);
     const stage = randomUUID();
     try {
@@ -64,14 +64,17 @@ export class RevisionService {
         signal,
       );
       const id = randomUUID();
-      const row = await this.c.db.transaction(async (m): Promise<RevisionRow> => {
+      let row: RevisionRow | undefined;
+      // the first one is in force at once, and so a step of the history; an offered one changes nothing yet
+      await this.edits.write(projectId, `Import the scene ${fileName}`, async (m) => {
         const [{ last }] = (await m.query<{ last: number }[]>(
           `SELECT coalesce(max(number), 0)::int AS last FROM scene_revision WHERE project_id = $1`,
           [projectId],
         )) as [{ last: number }];
         const { revisionId } = await m.findOneByOrFail(Projects, { id: projectId });
         const first = revisionId === null;
-        await m.delete(Revisions, { projectId, state: 'offered' }); // a file that was offered and not accepted makes room for a newer one
+        // a file that was offered and not accepted makes room for a newer one
+        await m.delete(Revisions, { projectId, state: 'offered' });
         const made: RevisionRow = {
           id,
           projectId,
@@ -98,10 +101,9 @@ export class RevisionService {
               })) as never,
             );
         }
-        return made;
+        row = made;
       });
-      this.edits.tell(projectId);
-      return asRevision(row);
+      return asRevision(row!);
     } finally {
       await this.c.assets.stage(stage).drop(); // also where the worker was stopped half-way
       this.importing.delete(projectId);
@@ -160,7 +162,7 @@ export class RevisionService {
       after: row.sceneHash,
       byHand: ask.byHand,
     });
-    await this.edits.write(projectId, `Bring in revision ${row.number} of the scene`, async (m) => {
+    await this.edits.write(projectId, `Make revision ${row.number} of the scene current`, async (m) => {
       const done = await m.update(Revisions, { id: row.id, state: 'offered' }, {
         state: 'accepted',
         sceneHash,
@@ -201,7 +203,7 @@ export class RevisionService {
   async use(projectId: string, revisionId: string): Promise<void> {
     const row = await this.c.db.getRepository(Revisions).findOneBy({ id: revisionId, projectId, state: 'accepted' });
     if (!row) throw new AppError('NOT_FOUND', 'There is no such revision in force before.');
-    await this.edits.write(projectId, `Go to revision ${row.number} of the scene`, async (m) => {
+    await this.edits.write(projectId, `Make revision ${row.number} of the scene current`, async (m) => {
       await m.update(Projects, { id: projectId }, { revisionId });
     });
   }
