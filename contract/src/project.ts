@@ -1,5 +1,5 @@
 // Shapes of projects, scenes and cameras.
-import { GUIDES, PLATE_FITS } from '@variscen/core/scene';
+import { CAMERA_LIMITS as L, GUIDES, type Limits, PLATE_FITS } from '@variscen/core/scene';
 import * as z from 'zod';
 import {
   changesSchema,
@@ -13,18 +13,19 @@ import {
 } from './looks.ts';
 
 const finite = z.number();
+const limited = ([least, most]: Limits) => finite.min(least).max(most);
 const cameraShape = z.object({
   matrix: z.array(finite).length(16),
   projection: z.enum(['perspective', 'orthographic']),
-  widthPx: z.int().min(16).max(16384),
-  heightPx: z.int().min(16).max(16384),
-  sensorWidthMm: finite.min(1).max(200),
-  focalLengthMm: finite.min(1).max(2000),
-  orthoHalfHeightM: finite.positive().max(1e6),
-  nearM: finite.min(0.0001).max(1e6),
-  farM: finite.min(0.001).max(1e7),
-  focusDistanceM: finite.min(0.001).max(1e6),
-  fStop: finite.min(0.1).max(128).nullable(),
+  widthPx: z.int().min(L.sizePx[0]).max(L.sizePx[1]),
+  heightPx: z.int().min(L.sizePx[0]).max(L.sizePx[1]),
+  sensorWidthMm: limited(L.sensorWidthMm),
+  focalLengthMm: limited(L.focalLengthMm),
+  orthoHalfHeightM: limited(L.orthoHalfHeightM),
+  nearM: limited(L.nearM),
+  farM: limited(L.farM),
+  focusDistanceM: limited(L.focusDistanceM),
+  fStop: limited(L.fStop).nullable(),
   cullMarginPct: finite.min(0).max(1000).nullable(),
   shiftX: finite.min(-2).max(2).optional(),
   shiftY: finite.min(-2).max(2).optional(),

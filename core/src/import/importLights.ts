@@ -1,7 +1,7 @@
 // Lights and cameras of a scene file. What glTF cannot say of them, files that Variscen exported say in extras.
 import type { Node } from '@gltf-transform/core';
 import type { Light } from '@gltf-transform/extensions';
-import type { Rgb, SceneCamera, SceneLight } from '../scene/index.ts';
+import { FAR_M, type Rgb, type SceneCamera, type SceneLight } from '../scene/index.ts';
 
 /** The real sun's; glTF suns are infinitely small. */
 const SUN_ANGLE_RAD = 0.0093;
@@ -65,7 +65,7 @@ export function readCamera(node: Node): SceneCamera | undefined {
     projection: perspective ? 'perspective' : 'orthographic',
     halfHeight: perspective ? Math.tan(camera.getYFov() / 2) : camera.getYMag(),
     nearM: Math.max(0.001, camera.getZNear()),
-    farM: Number.isFinite(camera.getZFar()) && camera.getZFar() ? camera.getZFar()! : 10_000,
+    farM: Number.isFinite(camera.getZFar()) && camera.getZFar() ? camera.getZFar()! : FAR_M,
     widthPx,
     heightPx,
     ...(isPositive(own?.focusDistanceM) && { focusDistanceM: own.focusDistanceM }),

@@ -14,6 +14,7 @@ import type {
 import type { MaterialLayers, Rgb, SceneMaterial, TextureRef, TextureSlot } from '../scene/index.ts';
 import type { Gathered } from './gathered.ts';
 import type { Textures } from './importTextures.ts';
+import { materialName } from './names.ts';
 
 export class Materials {
   readonly list: SceneMaterial[] = [];
@@ -35,7 +36,7 @@ export class Materials {
     return index;
   }
   private nameOf(m: Material | null): string {
-    const base = m?.getName() || (m ? 'Material' : 'No material');
+    const base = materialName(m?.getName().trim() || (m ? 'Material' : 'No material'));
     let name = base;
     for (let n = 2; this.names.has(name); n++) name = `${base} (${n})`;
     this.names.add(name);
@@ -66,11 +67,12 @@ export class Materials {
     const distance = volume?.getAttenuationDistance() ?? Infinity;
     const layers = m ? layersOf(m) : undefined;
     const ior = m?.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5;
+    // without a material, as glTF 2.0 has it (3.7.2.1): its default material
     return {
       name,
       baseColor: [color[0]!, color[1]!, color[2]!],
-      metallic: m?.getMetallicFactor() ?? 0,
-      roughness: m?.getRoughnessFactor() ?? 0.8,
+      metallic: m?.getMetallicFactor() ?? 1,
+      roughness: m?.getRoughnessFactor() ?? 1,
       transmission: transmission?.getTransmissionFactor() ?? 0,
       // KHR_materials_ior: 0 stands for a surface that reflects everything at grazing angles and nothing through
       // Fresnel's equations
@@ -82,7 +84,7 @@ export class Materials {
       attenuationColor: (volume?.getAttenuationColor() as Rgb | undefined) ?? [1, 1, 1],
       attenuationDistanceM: Number.isFinite(distance) && distance > 0 ? distance : null,
       solid: (volume?.getThicknessFactor() ?? 0) > 0,
-      doubleSided: m?.getDoubleSided() ?? true,
+      doubleSided: m?.getDoubleSided() ?? false,
       ...(layers && { layers }),
       textures: m ? this.texturesOf(m) : {},
     };

@@ -10,6 +10,7 @@ export type MeasureMesh = (name: string, geometry: Geometry) => Promise<number>;
 export class Meshes {
   readonly list: SceneMesh[] = [];
   private readonly known = new Map<Primitive, number | undefined>();
+  private readonly withTangents = new Set<string>();
   constructor(
     private readonly gathered: Gathered,
     private readonly measure: MeasureMesh,
@@ -21,7 +22,21 @@ export class Meshes {
   }
 
   read(name: string, p: Primitive): void {
+    if (this.known.has(p)) return;
     this.known.set(p, this.readOne(name, p));
+    if (p.getAttribute('TANGENT')) this.withTangents.add(name);
+  }
+  /** What is not read of many alike, said once. */
+  remark(): void {
+    const [first] = this.withTangents;
+    if (first === undefined) return;
+    const n = this.withTangents.size;
+    const which = n === 1 ? `mesh “${first}”` : `${n} meshes (“${first}” and others)`;
+    this.gathered.fault(
+      'ignored',
+      first,
+      `The tangents of ${which} are not used: normal maps lie along their texture coordinates.`,
+    );
   }
   private readOne(name: string, p: Primitive): number | undefined {
     const position = p.getAttribute('POSITION');

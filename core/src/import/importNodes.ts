@@ -8,6 +8,7 @@ import {
   type SceneLight,
   type SceneNode,
   type SceneSkin,
+  beyondLimits,
   composed,
   determinant,
   multiply,
@@ -17,6 +18,10 @@ import { readCamera, readLight } from './importLights.ts';
 import type { Materials } from './importMaterials.ts';
 import type { Meshes } from './importMeshes.ts';
 import { readSkin } from './importMotion.ts';
+import { pathUnder } from './names.ts';
+
+/** Of what is shown of a name; longer ones are cut. */
+const MOST_NAME = 1000;
 
 interface FileVariant {
   readonly name: string;
@@ -89,9 +94,12 @@ export class Nodes {
   }
 
   private read(node: Node, parent: number): number {
-    const name = node.getName() || (node.getMesh()?.getName() ?? 'node');
-    const base = parent < 0 ? name : `${this.list[parent]!.path}/${name}`;
+    const name = (node.getName().trim() || node.getMesh()?.getName().trim() || 'node')
+      .slice(0, MOST_NAME)
+      .toWellFormed();
+    const base = pathUnder(this.list[parent]?.path, name);
     const index = this.place(base, name, parent, node.getMatrix());
+    const { path } = this.list[index]!;
     const mesh = node.getMesh();
     const instancing = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
     const parts = mesh
@@ -104,7 +112,7 @@ export class Nodes {
     if (parts?.length) {
       if (instancing) this.placeInstances(instancing, name, index, parts);
       else if (this.solid(index)) this.list[index] = { ...this.list[index]!, parts };
-      else this.gathered.fault('flat-object', base, `“${base}” is scaled to nothing on an axis and is left out.`);
+      else this.gathered.fault('flat-object', path, `“${path}” is scaled to nothing on an axis and is left out.`);
     }
     if (mesh && parts?.length) this.readVariants(mesh.listPrimitives(), index);
     const layer = node.getExtras()['layer'];
@@ -115,7 +123,16 @@ export class Nodes {
     const light = readLight(node);
     if (light) this.list[index] = { ...this.list[index]!, light: this.lights.push(light) - 1 };
     const camera = readCamera(node);
-    if (camera) this.list[index] = { ...this.list[index]!, camera: this.cameras.push(camera) - 1 };
+    if (camera) {
+      this.list[index] = { ...this.list[index]!, camera: this.cameras.push(camera) - 1 };
+      const beyond = beyondLimits(camera);
+      if (beyond.length)
+        this.gathered.fault(
+          'approximated',
+          path,
+          `Camera “${path}” comes in within what a camera may have: ${beyond.join(', ')}.`,
+        );
+    }
     return index;
   }
 
@@ -134,7 +151,7 @@ export class Nodes {
       );
     for (const mapping of lists[0]!.listMappings())
       for (const v of mapping.listVariants()) {
-        const name = v.getName() || 'Variant';
+        const name = v.getName().trim() || 'Variant';
         const entry = this.variants.get(name) ?? { name, wears: new Map<string, string>() };
         const material = mapping.getMaterial();
         if (material) entry.wears.set(path, this.materials.list[this.materials.indexOf(material)]!.name);
@@ -173,7 +190,7 @@ export class Nodes {
     const count = (t ?? r ?? s)?.getCount() ?? 0;
     for (let i = 0; i < count; i++) {
       const at = this.place(
-        `${this.list[parent]!.path}/${name} ${i + 1}`,
+        pathUnder(this.list[parent]!.path, `${name} ${i + 1}`),
         `${name} ${i + 1}`,
         parent,
         composed({

@@ -1,12 +1,5 @@
 // What an import read, in numbers.
-import {
-  type ImportReport,
-  type SceneDocument,
-  placedTriangles,
-  storedTriangles,
-  transformPoint,
-  worldMatrices,
-} from '../scene/index.ts';
+import { type ImportReport, type SceneDocument, placedTriangles, sceneBox, storedTriangles } from '../scene/index.ts';
 
 export function reportOf(
   d: SceneDocument,
@@ -35,20 +28,6 @@ export function reportOf(
 
 /** Extent of all objects' boxes, metres. */
 function sceneSize(d: SceneDocument): [number, number, number] {
-  const world = worldMatrices(d.nodes);
-  const lo = [Infinity, Infinity, Infinity];
-  const hi = [-Infinity, -Infinity, -Infinity];
-  d.nodes.forEach((n, i) =>
-    n.parts?.forEach((p) => {
-      const { min, max } = d.meshes[p.mesh]!;
-      for (let c = 0; c < 8; c++)
-        transformPoint(world[i]!, [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]]).forEach(
-          (x, k) => {
-            lo[k] = Math.min(lo[k]!, x);
-            hi[k] = Math.max(hi[k]!, x);
-          },
-        );
-    }),
-  );
-  return lo[0] === Infinity ? [0, 0, 0] : [hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!];
+  const box = sceneBox(d);
+  return box ? [box.max[0] - box.min[0], box.max[1] - box.min[1], box.max[2] - box.min[2]] : [0, 0, 0];
 }

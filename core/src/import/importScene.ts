@@ -1,6 +1,6 @@
 // A scene file into a scene document and its blobs. Pure: bytes in, document, blobs and report out. What is not
 // understood is reported by name, never dropped silently; what cannot be opened at all is an ImportError that says why.
-import type { Document } from '@gltf-transform/core';
+import type { Document, Mesh, Scene } from '@gltf-transform/core';
 import { type Geometry, ImportError, type ImportFault, type ImportReport, type SceneDocument } from '../scene/index.ts';
 import { Gathered } from './gathered.ts';
 import { Materials } from './importMaterials.ts';
@@ -8,7 +8,7 @@ import { Meshes } from './importMeshes.ts';
 import { readAnimation } from './importMotion.ts';
 import { Nodes } from './importNodes.ts';
 import { reportOf } from './importReport.ts';
-import { Textures } from './importTextures.ts';
+import { type CheckImage, Textures } from './importTextures.ts';
 import { objToGltf } from './objToGltf.ts';
 import { openFiles } from './openFiles.ts';
 import { readGltf } from './readGltf.ts';
@@ -28,6 +28,8 @@ export interface ImportOptions {
    * result.
    */
   readonly keep?: (hash: string, bytes: Uint8Array) => void | Promise<void>;
+  /** Without, images are taken as they are. */
+  readonly checkImage?: CheckImage;
   readonly onProgress?: (fraction: number) => void;
   readonly signal?: AbortSignal | undefined;
 }
@@ -39,7 +41,7 @@ export interface ImportResult {
 
 /** Reads a .glb, .gltf or .obj, alone or in a zip with the files that it needs. @throws ImportError */
 export async function importScene(fileName: string, bytes: Uint8Array, options: ImportOptions): Promise<ImportResult> {
-  const files = openFiles(fileName, bytes);
+  const files = await openFiles(fileName, bytes);
   const source = files.kind === 'obj' ? await objToGltf(files) : await readGltf(fileName, files);
   return readDocument({ fileName, fileBytes: bytes.length, faults: files.faults }, source, options);
 }
@@ -55,10 +57,12 @@ async function readDocument(file: FileRead, source: Document, options: ImportOpt
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   if (!scene) throw new ImportError('UNREADABLE', `“${file.fileName}” has no scene in it. Export at least one object.`);
   const gathered = new Gathered(file.faults, options);
-  const textures = new Textures(gathered);
+  const textures = new Textures(gathered, options.checkImage);
   const materials = new Materials(gathered, textures);
   const meshes = new Meshes(gathered, options.accelerationBytes);
-  await readMeshes(meshes, source, gathered, options);
+  remarkOnScenes(root.listScenes(), scene, gathered);
+  await readMeshes(meshes, scene, gathered, options);
+  meshes.remark();
   const nodes = new Nodes(gathered, meshes, materials);
   nodes.readAll(scene.listChildren(), options.metresPerUnit ?? 1);
   const skins = nodes.readSkins();
@@ -82,11 +86,25 @@ async function readDocument(file: FileRead, source: Document, options: ImportOpt
   return { document, blobs: gathered.blobs, report: reportOf(document, file) };
 }
 
-async function readMeshes(meshes: Meshes, source: Document, gathered: Gathered, options: ImportOptions): Promise<void> {
-  const primitives = source
-    .getRoot()
-    .listMeshes()
-    .flatMap((m) => m.listPrimitives().map((p) => ({ name: m.getName() || 'mesh', p })));
+function remarkOnScenes(all: readonly Scene[], read: Scene, gathered: Gathered): void {
+  const others = all.filter((s) => s !== read);
+  if (!others.length) return;
+  const name = (s: Scene) => `“${s.getName() || `scene ${all.indexOf(s) + 1}`}”`;
+  gathered.fault(
+    'ignored',
+    name(others[0]!),
+    `The file has ${all.length} scenes; ${name(read)} comes in, and ${others.map(name).join(', ')} not. Export the others as files of their own.`,
+  );
+}
+
+/** The meshes of what stands in the scene, each once. */
+async function readMeshes(meshes: Meshes, scene: Scene, gathered: Gathered, options: ImportOptions): Promise<void> {
+  const worn = new Set<Mesh>();
+  scene.traverse((node) => {
+    const mesh = node.getMesh();
+    if (mesh) worn.add(mesh);
+  });
+  const primitives = [...worn].flatMap((m) => m.listPrimitives().map((p) => ({ name: m.getName() || 'mesh', p })));
   for (const [i, { name, p }] of primitives.entries()) {
     options.signal?.throwIfAborted();
     meshes.read(name, p);

@@ -4,6 +4,14 @@ import type { Transform } from '@gltf-transform/extensions';
 import type { SceneTexture, TextureRef } from '../scene/index.ts';
 import type { Gathered } from './gathered.ts';
 
+/** What is wrong with an encoded image, in a few words; null where it can be decoded to that size. */
+export type CheckImage = (image: Uint8Array, widthPx: number, heightPx: number) => Promise<string | null>;
+
+/** Pink and black, eight pixels square. */
+const CHECKERED_PNG =
+  'iVBORw0KGgoAAAANSUhEUgAAAAgAAAAICAMAAADz0U65AAAABlBMVEUUFBT/ANxGxqLaAAAACXBIWXMAAAPoAAAD6AG1e1JrAAAAFklEQVQI12NgYGBkhGAYA53PwECEGgAEyAAhrJADlwAAAABJRU5ErkJggg==';
+const CHECKERED_PX = 8;
+
 const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = {
   10497: 'repeat',
   33071: 'clamp',
@@ -13,7 +21,11 @@ const WRAP: Readonly<Record<number, 'repeat' | 'clamp' | 'mirror'>> = {
 export class Textures {
   readonly list: SceneTexture[] = [];
   private readonly known = new Map<Texture, number | undefined>();
-  constructor(private readonly gathered: Gathered) {}
+  private standIn: string | undefined;
+  constructor(
+    private readonly gathered: Gathered,
+    private readonly check: CheckImage | undefined,
+  ) {}
 
   /** How a material wears a texture; undefined where there is none that can be shown. */
   ref(t: Texture | null | undefined, info: TextureInfo | null | undefined): TextureRef | undefined {
@@ -69,7 +81,7 @@ export class Textures {
       return undefined;
     }
     const blob = this.gathered.keep(image);
-    return (
+    const at =
       this.list.push({
         name,
         blob,
@@ -77,8 +89,29 @@ export class Textures {
         width: size[0],
         height: size[1],
         ...(isPng16(image) && { bits: 16 as const }),
-      }) - 1
+      }) - 1;
+    if (this.check) this.gathered.wait(this.replaceDamaged(at, name, image, size, this.check));
+    return at;
+  }
+
+  /** An image that cannot be decoded is marked where it is worn, and named in the report. */
+  private async replaceDamaged(
+    at: number,
+    name: string,
+    image: Uint8Array,
+    [width, height]: readonly [number, number],
+    check: CheckImage,
+  ): Promise<void> {
+    const damage = await check(image, width, height);
+    if (damage === null) return;
+    this.gathered.fault(
+      'damaged-texture',
+      name,
+      `Texture “${name}” is damaged (${damage}); a checkered stand-in marks where it is. Export it again.`,
     );
+    this.standIn ??= this.gathered.keep(Uint8Array.from(atob(CHECKERED_PNG), (c) => c.charCodeAt(0)));
+    const mediaType = 'image/png';
+    this.list[at] = { name, blob: this.standIn, mediaType, width: CHECKERED_PX, height: CHECKERED_PX };
   }
 }
 

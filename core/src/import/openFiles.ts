@@ -1,7 +1,8 @@
 // From the bytes of a .glb, .gltf, .obj or a .zip of them to a scene's text and its resources, with everything unsafe
 // refused by name before any of it is used.
-import { unzipSync } from 'fflate';
 import { ImportError, type ImportFault } from '../scene/index.ts';
+import { cleanText } from './names.ts';
+import { readZip } from './readZip.ts';
 
 export interface ObjFiles {
   readonly kind: 'obj';
@@ -23,14 +24,12 @@ interface GltfJson {
   extensionsUsed?: string[];
   nodes?: { name?: string; children?: number[] }[];
   images?: { uri?: string; name?: string; mimeType?: string; bufferView?: number }[];
+  cameras?: { perspective?: { zfar?: number } }[];
   buffers?: { uri?: string; byteLength?: number }[];
   [key: string]: unknown;
 }
 
 const LIMITS = {
-  entries: 10_000,
-  unpackedBytes: 4 * 2 ** 30,
-  ratio: 200,
   depth: 2_000,
   /** Longer than a string may be. */
   objBytes: 400e6,
@@ -41,7 +40,7 @@ const JSON_CHUNK = 0x4e4f534a;
 const GREY_PIXEL =
   'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg==';
 
-export function openFiles(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
+export async function openFiles(fileName: string, bytes: Uint8Array): Promise<GltfFiles | ObjFiles> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length >= 12 && view.getUint32(0, true) === GLB_MAGIC)
     return check(fileName, ...openGlb(fileName, bytes, view));
@@ -101,34 +100,8 @@ function obj(fileName: string, bytes: Uint8Array, files: Record<string, Uint8Arr
   };
 }
 
-function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
-  let entries = 0;
-  let unpacked = 0;
-  let files: Record<string, Uint8Array>;
-  try {
-    files = unzipSync(bytes, {
-      filter: (f) => {
-        entries++;
-        unpacked += f.originalSize;
-        if (entries > LIMITS.entries)
-          throw new ImportError('UNSAFE', `“${fileName}” has more than ${LIMITS.entries} files in it.`);
-        if (unpacked > LIMITS.unpackedBytes || f.originalSize > Math.max(1e6, f.size * LIMITS.ratio))
-          throw new ImportError(
-            'UNSAFE',
-            `“${f.name}” in “${fileName}” unpacks to far more than a scene file would. Pack the scene again without it.`,
-          );
-        if (f.name.split(/[/\\]/).includes('..') || /^([/\\]|[a-z]:)/i.test(f.name))
-          throw new ImportError(
-            'UNSAFE',
-            `“${fileName}” holds the path “${f.name}”, which leads out of its folder. Pack the scene again.`,
-          );
-        return !f.name.endsWith('/');
-      },
-    });
-  } catch (e) {
-    if (e instanceof ImportError) throw e;
-    throw new ImportError('UNREADABLE', `“${fileName}” is not a readable zip file. Pack it again.`);
-  }
+async function openZip(fileName: string, bytes: Uint8Array): Promise<GltfFiles | ObjFiles> {
+  const files = await readZip(fileName, bytes);
   const named = (pattern: RegExp) => Object.keys(files).filter((n) => pattern.test(n) && !n.startsWith('__MACOSX'));
   const gltf = named(/\.(glb|gltf)$/i);
   const scenes = gltf.length ? gltf : named(/\.obj$/i);
@@ -150,7 +123,9 @@ function openZip(fileName: string, bytes: Uint8Array): GltfFiles | ObjFiles {
 
 function parseJson(fileName: string, bytes: Uint8Array): GltfJson {
   try {
-    const json: unknown = JSON.parse(new TextDecoder().decode(bytes));
+    const json: unknown = JSON.parse(new TextDecoder().decode(bytes), (_, v: unknown) =>
+      typeof v === 'string' ? cleanText(v) : v,
+    );
     if (typeof json === 'object' && json !== null && !Array.isArray(json)) return json as GltfJson;
   } catch {
     /* said below */
@@ -189,19 +164,15 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
           `Node “${n.name ?? i}” in “${fileName}” is nested in itself or more than ${LIMITS.depth} deep. Flatten the hierarchy and export it again.`,
         );
   });
-  const outside = (uri: string) =>
-    /^[a-z][a-z0-9+.-]*:/i.test(uri) || uri.startsWith('/') || decode(uri).split(/[/\\]/).includes('..');
-  const present = (uri: string) =>
-    resources[uri] !== undefined ||
-    (resources[decode(uri)] !== undefined && ((resources[uri] = resources[decode(uri)]!), true));
   for (const b of json.buffers ?? []) {
     if (b.uri === undefined || b.uri.startsWith('data:')) continue;
-    if (outside(b.uri))
+    const path = pathOf(b.uri);
+    if (path === undefined)
       throw new ImportError(
         'UNSAFE',
         `“${fileName}” refers to “${b.uri}”, outside its folder. Only files beside the scene are read.`,
       );
-    if (!present(b.uri))
+    if (!isThere(resources, b.uri, path))
       throw new ImportError(
         'UNREADABLE',
         `“${fileName}” needs its file “${b.uri}”, which is not there. Put both in one zip.`,
@@ -210,7 +181,7 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
   for (const [i, image] of (json.images ?? []).entries()) {
     const name = image.name ?? image.uri ?? `image ${i}`;
     if (image.uri === undefined || image.uri.startsWith('data:')) continue;
-    if (!outside(image.uri) && present(image.uri)) continue;
+    if (isThere(resources, image.uri, pathOf(image.uri))) continue;
     faults.push({
       kind: 'missing-texture',
       subject: name,
@@ -219,6 +190,26 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
     json.images![i] = { name, uri: GREY_PIXEL, mimeType: 'image/png' };
   }
   return { kind: 'gltf', json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
+}
+
+/** The path within the scene's folder that a relative reference names (RFC 3986, 5.2.4); undefined: it leads out of it. */
+function pathOf(uri: string): string | undefined {
+  const decoded = decode(uri);
+  if (/^[a-z][a-z0-9+.-]*:/i.test(uri) || /^[/\\]/.test(decoded)) return undefined;
+  const path: string[] = [];
+  for (const step of decoded.split(/[/\\]/)) {
+    if (step === '.' || step === '') continue;
+    if (step !== '..') path.push(step);
+    else if (path.pop() === undefined) return undefined;
+  }
+  return path.join('/');
+}
+/** Whether a file is among the resources; where it is, also under the name that refers to it. */
+function isThere(resources: Record<string, Uint8Array>, uri: string, path: string | undefined): boolean {
+  if (path === undefined) return false;
+  const bytes = resources[uri] ?? resources[path];
+  if (bytes) resources[uri] = bytes;
+  return bytes !== undefined;
 }
 const decode = (uri: string): string => {
   try {

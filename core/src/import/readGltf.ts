@@ -23,8 +23,8 @@ import {
   KHRTextureTransform,
 } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
-import { ImportError } from '../scene/index.ts';
-import type { openFiles } from './openFiles.ts';
+import { FAR_M, ImportError } from '../scene/index.ts';
+import type { GltfFiles } from './openFiles.ts';
 
 const READ = [
   EXTMeshGPUInstancing,
@@ -50,10 +50,7 @@ const READ = [
 ];
 
 /** @throws ImportError */
-export async function readGltf(
-  fileName: string,
-  { json, resources, faults }: Extract<ReturnType<typeof openFiles>, { kind: 'gltf' }>,
-): Promise<Document> {
+export async function readGltf(fileName: string, { json, resources, faults }: GltfFiles): Promise<Document> {
   const known = new Set<string>(READ.map((e) => e.EXTENSION_NAME));
   const missing = (json.extensionsRequired ?? []).filter((e) => !known.has(e));
   if (missing.length)
@@ -68,6 +65,8 @@ export async function readGltf(
         subject: e,
         message: `The extension ${e} is not read; what it describes is left out.`,
       });
+  // left out, the far plane is infinitely far away (glTF 2.0, 3.10.3); the reader would put it at 100 m
+  for (const { perspective } of json.cameras ?? []) if (perspective) perspective.zfar ??= FAR_M;
   const io = new WebIO().registerExtensions(READ);
   if (json.extensionsUsed?.includes('EXT_meshopt_compression')) {
     await MeshoptDecoder.ready;

@@ -1,9 +1,11 @@
 // A project's camera: its own settings, independent of the scene file once made.
 import type { Crop, CameraSettings } from './cameraShape.ts';
 import type { SceneCamera, SceneDocument } from './document.ts';
-import type { Matrix } from './vectors.ts';
+import type { Matrix, Rgb } from './vectors.ts';
 import { movingNodes } from './animation.ts';
-import { lookAt, transformPoint, worldMatrices } from './matrix.ts';
+import { CAMERA_LIMITS, within } from './cameraLimits.ts';
+import { sceneBox } from './deform.ts';
+import { IDENTITY, lookAt, worldMatrices } from './matrix.ts';
 
 /** Pixels of the part of a frame that is rendered, at least one. */
 export function croppedPx(
@@ -34,42 +36,48 @@ export const halfHeightOf = (c: CameraSettings): number =>
 export const lensRadiusM = (c: CameraSettings): number =>
   c.fStop === null || c.projection === 'orthographic' ? 0 : c.focalLengthMm / 1000 / (2 * c.fStop);
 
+/** A camera of a scene file within what a camera may have. */
 export function fromSceneCamera(c: SceneCamera, matrix: Matrix): CameraSettings {
+  const L = CAMERA_LIMITS;
   const tangent = c.projection === 'perspective' ? c.halfHeight : 0.3;
+  const nearM = within(L.nearM, c.nearM);
+  const farM = within(L.farM, c.farM);
   return {
     matrix,
     projection: c.projection,
-    widthPx: c.widthPx,
-    heightPx: c.heightPx,
+    widthPx: within(L.sizePx, c.widthPx),
+    heightPx: within(L.sizePx, c.heightPx),
     sensorWidthMm: SENSOR_WIDTH_MM,
-    focalLengthMm: SENSOR_WIDTH_MM / 2 / ((tangent * c.widthPx) / c.heightPx),
-    orthoHalfHeightM: c.projection === 'orthographic' ? c.halfHeight : 1,
-    nearM: c.nearM,
-    farM: c.farM,
-    focusDistanceM: c.focusDistanceM ?? 3,
-    fStop: c.fStop ?? null,
+    focalLengthMm: within(L.focalLengthMm, SENSOR_WIDTH_MM / 2 / ((tangent * c.widthPx) / c.heightPx)),
+    orthoHalfHeightM: within(L.orthoHalfHeightM, c.projection === 'orthographic' ? c.halfHeight : 1),
+    nearM,
+    farM: farM > nearM ? farM : nearM * 10,
+    focusDistanceM: within(L.focusDistanceM, c.focusDistanceM ?? 3),
+    fStop: c.fStop === undefined ? null : within(L.fStop, c.fStop),
     cullMarginPct: null,
   };
+}
+/** What of a scene file's camera is not as the file has it, since it lies beyond what a camera may have, in words. */
+export function beyondLimits(c: SceneCamera): string[] {
+  const is = fromSceneCamera(c, IDENTITY);
+  const out: string[] = [];
+  if (is.widthPx !== c.widthPx || is.heightPx !== c.heightPx)
+    out.push(`${is.widthPx} × ${is.heightPx} pixels instead of ${c.widthPx} × ${c.heightPx}`);
+  const tangent = ((SENSOR_WIDTH_MM / 2 / is.focalLengthMm) * c.heightPx) / c.widthPx;
+  if (c.projection === 'perspective' && Math.abs(tangent / c.halfHeight - 1) > 1e-6)
+    out.push(`a focal length of ${is.focalLengthMm} mm`);
+  if (c.projection === 'orthographic' && is.orthoHalfHeightM !== c.halfHeight)
+    out.push(`a height of ${is.orthoHalfHeightM * 2} m`);
+  if (is.nearM !== c.nearM) out.push(`a near plane at ${is.nearM} m`);
+  if (is.farM !== c.farM) out.push(`a far plane at ${is.farM} m`);
+  return out;
 }
 
 /** A camera that sees the whole scene from the front and a little above, for files without one. */
 export function cameraForScene(d: SceneDocument): CameraSettings {
-  const world = worldMatrices(d.nodes);
-  const lo = [Infinity, Infinity, Infinity];
-  const hi = [-Infinity, -Infinity, -Infinity];
-  d.nodes.forEach((n, i) =>
-    n.parts?.forEach((p) =>
-      [d.meshes[p.mesh]!.min, d.meshes[p.mesh]!.max].forEach((corner) =>
-        transformPoint(world[i]!, corner).forEach((x, k) => {
-          lo[k] = Math.min(lo[k]!, x);
-          hi[k] = Math.max(hi[k]!, x);
-        }),
-      ),
-    ),
-  );
-  const c = (lo[0] === Infinity ? [0, 0, 0] : lo.map((x, k) => (x + hi[k]!) / 2)) as [number, number, number];
-  const radius =
-    lo[0] === Infinity ? 1 : Math.max(1e-3, Math.hypot(hi[0]! - lo[0]!, hi[1]! - lo[1]!, hi[2]! - lo[2]!) / 2);
+  const { min, max } = sceneBox(d) ?? { min: [-0.5, -0.5, -0.5], max: [0.5, 0.5, 0.5] };
+  const c: Rgb = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2];
+  const radius = Math.max(1e-3, Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2);
   const half = (SENSOR_WIDTH_MM / 2 / 35) * (9 / 16);
   const distance = (radius * 1.02 * Math.hypot(1, half)) / half; // the frame's sides touch the sphere about everything
   return {

@@ -102,6 +102,27 @@ export function boundsOf(
   return { min: min as unknown as Rgb, max: max as unknown as Rgb };
 }
 
+/** A box that holds all objects of a document as it stands, in the world; undefined where it has none. */
+export function sceneBox(document: SceneDocument): { readonly min: Rgb; readonly max: Rgb } | undefined {
+  const world = worldMatrices(document.nodes);
+  const placed = placements(document, world);
+  const lo: [number, number, number] = [Infinity, Infinity, Infinity];
+  const hi: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  document.nodes.forEach((n, i) =>
+    n.parts?.forEach((p) => {
+      const { min, max } = boundsOf(document, i, p.mesh, world);
+      for (let c = 0; c < 8; c++) {
+        const corner: Rgb = [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]];
+        transformPoint(placed[i]!, corner).forEach((x, k) => {
+          lo[k] = Math.min(lo[k]!, x);
+          hi[k] = Math.max(hi[k]!, x);
+        });
+      }
+    }),
+  );
+  return lo[0] === Infinity ? undefined : { min: lo, max: hi };
+}
+
 /** The mesh of a node in a posed scene, in its placement's space. */
 export function deformGeometry(
   document: SceneDocument,

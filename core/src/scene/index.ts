@@ -3,6 +3,7 @@ export * from './matrix.ts';
 export * from './geometry.ts';
 export * from './report.ts';
 export * from './cameraSettings.ts';
+export * from './cameraLimits.ts';
 export * from './animation.ts';
 export * from './deform.ts';
 export * from './cameraHandling.ts';

@@ -4,6 +4,7 @@ export type FaultKind =
   | 'bad-geometry'
   | 'degenerate-triangles'
   | 'missing-texture'
+  | 'damaged-texture'
   | 'unread-texture'
   | 'flat-object'
   | 'unread-extension'

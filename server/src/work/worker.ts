@@ -35,8 +35,9 @@ const send = (m: Message) => {
 process.on('disconnect', () => process.exit());
 
 async function runImport(t: ImportTask): Promise<ImportOutcome> {
-  const [{ importScene }, { openNodeEngine }] = await Promise.all([
+  const [{ importScene }, { damageOf }, { openNodeEngine }] = await Promise.all([
     import('@variscen/core/import'),
+    import('../files/decodeTexture.ts'),
     import('@variscen/engine/node'),
   ]);
   const engine = await openNodeEngine(1);
@@ -46,6 +47,7 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
       hash: sha256,
       ...(t.metresPerUnit !== undefined && { metresPerUnit: t.metresPerUnit }),
       accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }),
+      checkImage: damageOf,
       keep: (hash, bytes) => staged.put(hash, bytes),
       onProgress: (fraction) => send({ type: 'progress', fraction }),
     });

@@ -7,7 +7,9 @@ import {
   type SceneDocument,
   depthSpan,
   halfHeightOf,
+  boundsOf,
   placements,
+  worldMatrices,
   transformPoint,
 } from '@variscen/core/scene';
 import { framePlanes, outside } from '@variscen/core/cull';
@@ -89,7 +91,8 @@ export function planScene(
   side: Side,
   camera: CameraSettings | undefined,
 ): PlanScene {
-  const world = placements(document);
+  const world = worldMatrices(document.nodes);
+  const placed = placements(document, world);
   const outlines: Outline[] = [];
   const spans: DepthSpan[] = [];
   const planes = camera && framePlanes(camera, 0);
@@ -98,21 +101,22 @@ export function planScene(
   document.nodes.forEach((n, i) => {
     shown.push((n.parent < 0 || shown[n.parent]!) && state.get(objectTarget(n.path), 'object.shown') !== false);
     if (!n.parts) return;
-    const m = world[i]!;
+    const m = placed[i]!;
     const points: P2[] = [];
     let from = Infinity;
     let to = -Infinity;
     let out = planes !== undefined;
     for (const p of n.parts) {
-      const box = boxes[p.mesh]!;
-      const mesh = document.meshes[p.mesh]!;
+      const bounds = boundsOf(document, i, p.mesh, world);
+      const isAtRest = bounds === document.meshes[p.mesh];
+      const box = isAtRest ? boxes[p.mesh]! : corners(bounds.min, bounds.max);
       for (let c = 0; c < 8; c++)
         points.push(onPlane(side, transformPoint(m, [box[c * 3]!, box[c * 3 + 1]!, box[c * 3 + 2]!])));
       if (!camera || !planes) continue;
       const s = depthSpan(camera, m, box);
       from = Math.min(from, s.fromM);
       to = Math.max(to, s.toM);
-      if (out) out = outside(planes, mesh.min, mesh.max, m);
+      if (out) out = outside(planes, bounds.min, bounds.max, m);
     }
     const seen = shown[i]! && state.get(objectTarget(n.path), 'object.seenByCamera') !== false;
     if (camera && seen && !out && n.parts.every((p) => document.meshes[p.mesh]!.closed))

@@ -8,7 +8,7 @@ import {
   objectTarget,
   parseTarget,
 } from '@variscen/core/looks';
-import { type CameraSettings, type SceneDocument, placements } from '@variscen/core/scene';
+import { type CameraSettings, type SceneDocument, boundsOf, placements, worldMatrices } from '@variscen/core/scene';
 
 export const QUESTIONS = {
   hidden: 'Hidden in this variant',
@@ -61,10 +61,14 @@ function hiddenNodes(document: SceneDocument, state: ResolvedState): boolean[] {
 
 function offFrame(document: SceneDocument, camera: CameraSettings): (node: number) => boolean {
   const planes = framePlanes(camera, 0);
-  const world = placements(document);
+  const world = worldMatrices(document.nodes);
+  const placed = placements(document, world);
   return (i) => {
     const { parts } = document.nodes[i]!;
-    const isOut = (mesh: number) => outside(planes, document.meshes[mesh]!.min, document.meshes[mesh]!.max, world[i]!);
+    const isOut = (mesh: number) => {
+      const { min, max } = boundsOf(document, i, mesh, world);
+      return outside(planes, min, max, placed[i]!);
+    };
     return parts !== undefined && parts.every((p) => isOut(p.mesh));
   };
 }

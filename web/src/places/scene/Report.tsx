@@ -9,6 +9,7 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
   'bad-geometry': 'Bad geometry',
   'degenerate-triangles': 'Flat triangles',
   'missing-texture': 'Missing texture',
+  'damaged-texture': 'Damaged texture',
   'unread-texture': 'Texture not read',
   'flat-object': 'Flat object',
   'unread-extension': 'Extension not read',
