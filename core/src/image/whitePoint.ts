@@ -83,25 +83,26 @@ export function kelvinColor(kelvin: number): Triple {
   return [c[0] / y, c[1] / y, c[2] / y];
 }
 
+/** Rows of the matrix on XYZ that makes what is white by the first white by the second. */
+function adapted(from: Triple, to: Triple): Rows {
+  const a = apply(BRADFORD, from);
+  const b = apply(BRADFORD, to);
+  const scaled: Rows = [
+    [b[0] / a[0], 0, 0],
+    [0, b[1] / a[1], 0],
+    [0, 0, b[2] / a[2]],
+  ];
+  return times(BRADFORD_BACK, times(scaled, BRADFORD));
+}
+const RGB_OF_EQUAL_ENERGY = times(RGB_OF_XYZ, adapted([1, 1, 1], apply(XYZ_OF_RGB, [1, 1, 1])));
+/** Linear Rec. 709 of XYZ whose white is of equal energy, as Radiance pictures have it. Not cut. */
+export const rgbOfEqualEnergyXyz = (xyz: Triple): Triple => apply(RGB_OF_EQUAL_ENERGY, xyz);
+
 /**
  * Rows of the matrix on linear RGB under which light of that temperature is white. Undefined where it changes nothing.
  */
 export function whiteBalance(kelvin: number, tint: number): Rows | undefined {
   if (kelvin === NEUTRAL_KELVIN && tint === 0) return undefined;
-  const from = apply(BRADFORD, whiteXyz(kelvin, tint));
-  const to = apply(BRADFORD, whiteXyz(NEUTRAL_KELVIN, 0));
-  return times(
-    RGB_OF_XYZ,
-    times(
-      BRADFORD_BACK,
-      times(
-        [
-          [to[0] / from[0], 0, 0],
-          [0, to[1] / from[1], 0],
-          [0, 0, to[2] / from[2]],
-        ],
-        times(BRADFORD, XYZ_OF_RGB),
-      ),
-    ),
-  );
+  const toNeutral = adapted(whiteXyz(kelvin, tint), whiteXyz(NEUTRAL_KELVIN, 0));
+  return times(RGB_OF_XYZ, times(toNeutral, XYZ_OF_RGB));
 }

@@ -1,9 +1,8 @@
 // Radiance HDR and OpenEXR pictures into environment maps: latitude-longitude, linear, in nits as they are stored.
-import { FloatType } from 'three';
-import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
-import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js';
 import { type EnvironmentMap, smallerMap } from '../environment/index.ts';
 import { ImportError } from '../scene/index.ts';
+import { isExr, readExr } from './readExr.ts';
+import { isHdr, readHdr } from './readHdr.ts';
 
 /** Rows kept: 8 million texels take 200 MB in a trace, and blurred light needs no more. */
 const MAX_MAP_HEIGHT = 1024;
@@ -17,40 +16,13 @@ export interface EnvironmentImport {
 
 /** @throws ImportError by the name of the file */
 export function importEnvironment(fileName: string, bytes: Uint8Array): EnvironmentImport {
-  const buffer = bytes.slice().buffer;
-  const isExr = bytes[0] === 0x76 && bytes[1] === 0x2f && bytes[2] === 0x31 && bytes[3] === 0x01;
-  const isHdr = bytes[0] === 0x23 && bytes[1] === 0x3f; // 20000630, “#?”
-  if (!isExr && !isHdr)
+  if (!isExr(bytes) && !isHdr(bytes))
     throw new ImportError('UNKNOWN_FORMAT', `“${fileName}” is neither a Radiance HDR nor an OpenEXR picture.`);
-  let read: { width: number; height: number; data: ArrayLike<number>; fromTop: boolean };
-  if (isExr && !exrIsWhole(bytes))
-    throw new ImportError('UNREADABLE', `“${fileName}” is cut short or damaged. Copy or save it again.`);
-  try {
-    if (isExr) {
-      const t = new EXRLoader().setDataType(FloatType).parse(buffer) as unknown as {
-        width: number;
-        height: number;
-        data: Float32Array;
-      };
-      read = { ...t, fromTop: false };
-    } else {
-      const t = new HDRLoader().setDataType(FloatType).parse(buffer) as {
-        width: number;
-        height: number;
-        data: Float32Array;
-      };
-      read = { ...t, fromTop: true };
-    }
-  } catch (e) {
-    throw new ImportError(
-      'UNREADABLE',
-      `“${fileName}” could not be read: ${e instanceof Error ? e.message.replace(/^THREE\.\w+: ?/, '') : String(e)}. Save it again, with RGB channels.`,
-    );
-  }
+  const read = isExr(bytes) ? readExr(fileName, bytes, MAX_PIXELS) : readHdr(fileName, bytes, MAX_PIXELS);
   const { width, height, data } = read;
   const channels = data.length / (width * height);
-  const remarks: string[] = [];
-  if (!(width > 0 && height > 0) || width * height > MAX_PIXELS || !Number.isInteger(channels))
+  const remarks = [...read.remarks];
+  if (!Number.isInteger(channels))
     throw new ImportError(
       'UNREADABLE',
       `“${fileName}” has ${width} × ${height} pixels in ${data.length} values, which cannot be read.`,
@@ -77,42 +49,4 @@ export function importEnvironment(fileName: string, bytes: Uint8Array): Environm
   if (map.height < height)
     remarks.push(`Brought from ${width} × ${height} to ${map.width} × ${map.height}; its light is the same.`);
   return { map, remarks };
-}
-
-/**
- * Whether all that an OpenEXR file's header and offset table speak of is in the file: the reader trusts both, and does
- * not come back from a torn one.
- * "OpenEXR File Layout": magic, version, attributes as name\0 type\0 size value, an empty name, then offsets of chunks;
- * 0 where a chunk was never written.
- */
-function exrIsWhole(bytes: Uint8Array): boolean {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const end = bytes.length;
-  const flags = end >= 8 ? view.getUint32(4, true) : 0;
-  const tiled = (flags & 0x200) !== 0;
-  if (end < 8 || flags & 0x1800) return false; // deep and multi-part files are not read
-  let at = 8;
-  const text = (): boolean => {
-    const from = at;
-    while (at < end && bytes[at] !== 0 && at - from < 256) at++;
-    return at < end && bytes[at++] === 0;
-  };
-  while (at < end && bytes[at] !== 0) {
-    if (!text() || !text() || at + 4 > end) return false;
-    const size = view.getUint32(at, true);
-    at += 4 + size;
-    if (size > end || at > end) return false;
-  }
-  const table = ++at;
-  if (table + 8 > end) return false;
-  const offset = (k: number): number => Number(view.getBigUint64(table + k * 8, true));
-  const first = offset(0);
-  const count = (first - table) / 8;
-  const sizeAt = tiled ? 16 : 4;
-  if (!Number.isInteger(count) || count < 1 || first > end) return false;
-  for (let k = 0; k < count; k++) {
-    const o = offset(k);
-    if (o < table || o + sizeAt + 4 > end || o + sizeAt + 4 + view.getUint32(o + sizeAt, true) > end) return false;
-  }
-  return true;
 }
