@@ -132,7 +132,8 @@ export function addFirstHit(job: usize, path: usize, S: usize, hit: usize, inst:
   p = plane(job, PLANE.GEOMETRIC);
   if (p) add3(p, pixel, load3(S + SURFACE.GEOMETRIC));
   p = plane(job, PLANE.ALBEDO);
-  if (p) add3(p, pixel, reflects(S));
+  // its parts are told apart by angle, which this layer does not know: together they may seem a little more than all
+  if (p) add3(p, pixel, f32x4.min(reflects(S), f32x4.splat(1)));
   p = plane(job, PLANE.OBJECTS);
   if (p) addId(p, pixel, load<f32>(inst, INST.OBJECT));
   p = plane(job, PLANE.MATERIALS);

@@ -193,6 +193,7 @@ describe('layers', () => {
     );
     expect(p.planes.guideAlbedo![2]! / p.planes.guideAlbedo![0]!).toBeGreaterThan(2.2); // the floor's colour
     expect(p.planes.albedo![0]).toBeGreaterThan(0.9); // the pane's own
+    expect(Math.max(...p.planes.albedo!)).toBeLessThanOrEqual(1);
   });
 });
 

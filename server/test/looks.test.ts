@@ -443,8 +443,13 @@ describe('the scene as a file', () => {
     expect([r.status, r.headers.get('content-type'), r.headers.get('content-disposition')]).toEqual([
       200,
       'model/gltf-binary',
-      'attachment; filename="goes-out.glb"',
+      expect.stringMatching(/^attachment; filename="?goes-out\.glb"?$/),
     ]);
+    await f.ok('PATCH', at, { name: 'Чайная “стена” 茶' });
+    const other = await fetch(`${f.base}${at}/scene.glb`);
+    const named = decodeURIComponent(/filename\*=UTF-8''(\S+)/.exec(other.headers.get('content-disposition')!)![1]!);
+    expect([other.status, named]).toEqual([200, 'чайная-стена-茶.glb']);
+    await other.arrayBuffer();
     const again = await f.ok<Project>('POST', '/api/projects', { name: 'Comes in' });
     await f.ok('POST', `/api/projects/${again.id}/scene?fileName=goes-out.glb`, new Uint8Array(await r.arrayBuffer()));
     expect((await f.ok<Project>('GET', `/api/projects/${again.id}`)).options).toMatchObject([

@@ -80,7 +80,11 @@ describe('a trace', () => {
       width: 48,
       height: 27,
       format: 'png',
+      hasProfile: true, // says that it is sRGB
     });
+    expect(header).toMatch(
+      /chromaticities \(type chromaticities\):[\s\S]*red\s+\(0\.64 0\.33\)[\s\S]*white\s+\(0\.3127 0\.329\)/,
+    );
     expect(await readdir(join(f.home, 'output/.unfinished')).catch(() => [])).toEqual([]);
   });
 

@@ -1,27 +1,10 @@
 // A scene document as GLB, with options of Materials as its material variants (KHR_materials_variants): every object
 // says what it wears in each. A material whose values an option changes goes as one more material. Animation, skins and
 // morph targets are not written yet, and said so.
-import { Document, type Material, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
-import {
-  KHRLightsPunctual,
-  KHRMaterialsAnisotropy,
-  KHRMaterialsClearcoat,
-  KHRMaterialsEmissiveStrength,
-  KHRMaterialsIOR,
-  KHRMaterialsIridescence,
-  KHRMaterialsSheen,
-  KHRMaterialsSpecular,
-  KHRMaterialsTransmission,
-  KHRMaterialsUnlit,
-  KHRMaterialsVariants,
-  KHRMaterialsVolume,
-  KHRTextureTransform,
-  Light,
-  type Mapping,
-} from '@gltf-transform/extensions';
+import { Document, type Material, type Mesh, type Primitive, WebIO } from '@gltf-transform/core';
+import { KHRLightsPunctual, KHRMaterialsVariants, Light, type Variant } from '@gltf-transform/extensions';
 import {
   type Layer,
-  type LaidMap,
   type MaterialNow,
   type ResolvedState,
   SceneIndex,
@@ -29,7 +12,8 @@ import {
   objectTarget,
   resolve,
 } from '../looks/index.ts';
-import type { Geometry, SceneDocument, SceneLight, SceneNode } from '../scene/index.ts';
+import type { Geometry, MeshPart, SceneDocument, SceneLight, SceneNode } from '../scene/index.ts';
+import { MATERIAL_EXTENSIONS, MaterialWriter } from './materialWriter.ts';
 
 /** glTF has no lights with an area: they go out as spots. */
 const LIGHT_TYPES = {
@@ -51,22 +35,7 @@ export interface ExportResult {
   readonly remarks: readonly string[];
 }
 
-const WRITTEN = [
-  KHRLightsPunctual,
-  KHRMaterialsAnisotropy,
-  KHRMaterialsClearcoat,
-  KHRMaterialsEmissiveStrength,
-  KHRMaterialsIOR,
-  KHRMaterialsIridescence,
-  KHRMaterialsSheen,
-  KHRMaterialsSpecular,
-  KHRMaterialsTransmission,
-  KHRMaterialsUnlit,
-  KHRMaterialsVariants,
-  KHRMaterialsVolume,
-  KHRTextureTransform,
-];
-const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
+const WRITTEN = [KHRLightsPunctual, KHRMaterialsVariants, ...MATERIAL_EXTENSIONS];
 
 /** @param base what holds in all of them. @param variants options of Materials, in order */
 export async function exportScene(
@@ -91,26 +60,46 @@ export async function exportScene(
   return { bytes: await new WebIO().registerExtensions(WRITTEN).writeBinary(w.doc), remarks };
 }
 
+/** A material as a look has it, and what tells it apart. */
+interface Worn {
+  readonly now: MaterialNow;
+  readonly key: string;
+  readonly id: string;
+}
+function wornOf(now: MaterialNow): Worn {
+  const key = JSON.stringify({ ...now, name: '' });
+  return { now, key, id: `${now.name}\n${key}` };
+}
+interface Offered {
+  readonly choices: KHRMaterialsVariants;
+  readonly variants: readonly Variant[];
+  /** Also those in which nothing differs. */
+  readonly nameAll: boolean;
+}
+
 class Writer {
   readonly doc = new Document();
   private readonly buffer = this.doc.createBuffer();
   private readonly lights = this.doc.createExtension(KHRLightsPunctual);
-  private readonly transforms = this.doc.createExtension(KHRTextureTransform);
-  private readonly materials = new Map<string, Promise<Material>>();
-  private readonly names = new Set<string>();
-  private readonly textures = new Map<string, Promise<Texture>>();
+  private readonly materials: MaterialWriter;
   private readonly geometries = new Map<number, ReturnType<Writer['geometry']>>();
+  /** By what they are made of and what they wear in each look: objects that are alike share one. */
+  private readonly meshes = new Map<string, Mesh>();
   constructor(
     private readonly scene: SceneDocument,
     private readonly data: ExportData,
-  ) {}
+  ) {
+    this.materials = new MaterialWriter(this.doc, data.image);
+  }
 
+  /** @param looks the base, then each variant */
   async write(looks: readonly ResolvedState[], variantNames: readonly string[]): Promise<void> {
     const { doc, scene } = this;
     const root = doc.createScene();
     const choices = variantNames.length ? doc.createExtension(KHRMaterialsVariants) : undefined;
-    const variants = variantNames.map((n) => choices!.createVariant(n));
+    const variants = choices ? variantNames.map((n) => choices.createVariant(n)) : [];
     const nodes = scene.nodes.map((n) => doc.createNode(n.name).setMatrix([...n.matrix] as never));
+    const namesAll = scene.nodes.findIndex((n) => n.parts?.length === 1);
     for (const [i, n] of scene.nodes.entries()) {
       const node = nodes[i]!;
       if (n.parent < 0) root.addChild(node);
@@ -119,35 +108,54 @@ class Writer {
       if (n.light !== undefined) this.light(node, scene.lights[n.light]!);
       if (n.camera !== undefined) this.camera(node, n.camera);
       if (!n.parts) continue;
-      const mesh = doc.createMesh(n.name);
-      for (const [k, p] of n.parts.entries()) {
-        const { attributes, indices } = await (this.geometries.get(p.mesh) ?? this.remember(p.mesh));
-        const worn = looks.map((s) => materialOf(s, this.wears(s, n, k)));
-        const keys = worn.map((m) => JSON.stringify({ ...m, name: '' }));
-        const primitive = doc
-          .createPrimitive()
-          .setIndices(indices)
-          .setMaterial(await this.material(worn[0]!, keys[0]!));
-        for (const [name, a] of attributes) primitive.setAttribute(name, a);
-        const mappings: Mapping[] = [];
-        for (const [v, variant] of variants.entries())
-          if (keys[v + 1] !== keys[0] || worn[v + 1]!.name !== worn[0]!.name)
-            mappings.push(
-              choices!
-                .createMapping()
-                .setMaterial(await this.material(worn[v + 1]!, keys[v + 1]!))
-                .addVariant(variant),
-            );
-        if (mappings.length) {
-          const list = choices!.createMappingList();
-          for (const m of mappings) list.addMapping(m);
-          primitive.setExtension('KHR_materials_variants', list);
-        }
-        mesh.addPrimitive(primitive);
-      }
-      node.setMesh(mesh);
+      // a variant that is as the base is is named by one object, or the file would not have it
+      node.setMesh(await this.mesh(n, n.parts, looks, choices && { choices, variants, nameAll: i === namesAll }));
     }
   }
+
+  private async mesh(
+    n: SceneNode,
+    parts: readonly MeshPart[],
+    looks: readonly ResolvedState[],
+    offered: Offered | undefined,
+  ): Promise<Mesh> {
+    const worn = parts.map((_, k) => looks.map((s) => wornOf(materialOf(s, this.wears(s, n, k)))));
+    const key = JSON.stringify([parts.map((p) => p.mesh), worn.map((w) => w.map((x) => x.id)), offered?.nameAll]);
+    const known = this.meshes.get(key);
+    if (known) return known;
+    const mesh = this.doc.createMesh(n.name);
+    this.meshes.set(key, mesh);
+    for (const [k, p] of parts.entries()) mesh.addPrimitive(await this.primitive(p, worn[k]!, offered));
+    return mesh;
+  }
+
+  private async primitive(part: MeshPart, worn: readonly Worn[], offered: Offered | undefined): Promise<Primitive> {
+    const { attributes, indices } = await (this.geometries.get(part.mesh) ?? this.remember(part.mesh));
+    const [base, ...others] = worn as readonly [Worn, ...Worn[]];
+    const primitive = this.doc
+      .createPrimitive()
+      .setIndices(indices)
+      .setMaterial(await this.material(base));
+    for (const [name, a] of attributes) primitive.setAttribute(name, a);
+    if (!offered) return primitive;
+    const { choices, variants, nameAll } = offered;
+    const list = choices.createMappingList();
+    for (const [v, own] of others.entries()) {
+      if (own.id === base.id && !nameAll) continue;
+      list.addMapping(
+        choices
+          .createMapping()
+          .setMaterial(await this.material(own))
+          .addVariant(variants[v]!),
+      );
+    }
+    if (list.listMappings().length) primitive.setExtension('KHR_materials_variants', list);
+    return primitive;
+  }
+  private material({ now, key }: Worn): Promise<Material> {
+    return this.materials.of(now, key);
+  }
+
   private wears(s: ResolvedState, n: SceneNode, part: number): string {
     const own = this.scene.materials[n.parts![part]!.material]!.name;
     const worn = n.parts!.length === 1 ? s.get(objectTarget(n.path), 'object.material') : undefined;
@@ -176,219 +184,6 @@ class Writer {
       ] as const,
       indices: accessor('SCALAR', g.indices),
     };
-  }
-
-  private material(m: MaterialNow, key: string): Promise<Material> {
-    const id = `${m.name}\n${key}`;
-    const known = this.materials.get(id);
-    if (known) return known;
-    let name = m.name;
-    for (let k = 2; this.names.has(name); k++) name = `${m.name} (${k})`;
-    this.names.add(name);
-    const made = this.makeMaterial(m, name);
-    this.materials.set(id, made);
-    return made;
-  }
-  private async makeMaterial(m: MaterialNow, name: string): Promise<Material> {
-    const { doc } = this;
-    const l = m.layers ?? {};
-    const out = doc
-      .createMaterial(name)
-      .setBaseColorFactor([...m.baseColor, l.alphaMode ? (l.alpha ?? 1) : 1])
-      .setMetallicFactor(m.metallic)
-      .setRoughnessFactor(m.roughness)
-      .setEmissiveFactor([...m.emissionColor])
-      .setNormalScale(m.normalScale)
-      .setDoubleSided(m.doubleSided);
-    if (l.alphaMode) out.setAlphaMode(l.alphaMode === 'mask' ? 'MASK' : 'BLEND').setAlphaCutoff(l.alphaCutoff ?? 0.5);
-    const put = async (slot: keyof MaterialNow['maps'], set: (t: Texture) => void, info: () => TextureInfo | null) => {
-      const map = m.maps[slot];
-      if (map) {
-        set(await this.texture(map));
-        this.lay(info(), map);
-      }
-    };
-    await put(
-      'base',
-      (t) => out.setBaseColorTexture(t),
-      () => out.getBaseColorTextureInfo(),
-    );
-    await put(
-      'metallicRoughness',
-      (t) => out.setMetallicRoughnessTexture(t),
-      () => out.getMetallicRoughnessTextureInfo(),
-    );
-    await put(
-      'normal',
-      (t) => out.setNormalTexture(t),
-      () => out.getNormalTextureInfo(),
-    );
-    await put(
-      'emission',
-      (t) => out.setEmissiveTexture(t),
-      () => out.getEmissiveTextureInfo(),
-    );
-    if (m.emissionStrength !== 1)
-      out.setExtension(
-        'KHR_materials_emissive_strength',
-        doc
-          .createExtension(KHRMaterialsEmissiveStrength)
-          .createEmissiveStrength()
-          .setEmissiveStrength(m.emissionStrength),
-      );
-    if (m.ior !== 1.5)
-      out.setExtension(
-        'KHR_materials_ior',
-        doc
-          .createExtension(KHRMaterialsIOR)
-          .createIOR()
-          .setIOR(m.ior >= 1e4 ? 0 : m.ior),
-      );
-    if (m.specular !== 1 || l.specularColor || m.maps.specular || m.maps.specularColor) {
-      const s = doc.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(m.specular);
-      if (l.specularColor) s.setSpecularColorFactor([...l.specularColor]);
-      out.setExtension('KHR_materials_specular', s);
-      await put(
-        'specular',
-        (t) => s.setSpecularTexture(t),
-        () => s.getSpecularTextureInfo(),
-      );
-      await put(
-        'specularColor',
-        (t) => s.setSpecularColorTexture(t),
-        () => s.getSpecularColorTextureInfo(),
-      );
-    }
-    if (m.transmission > 0 || m.maps.transmission) {
-      const x = doc
-        .createExtension(KHRMaterialsTransmission)
-        .createTransmission()
-        .setTransmissionFactor(m.transmission);
-      out.setExtension('KHR_materials_transmission', x);
-      await put(
-        'transmission',
-        (t) => x.setTransmissionTexture(t),
-        () => x.getTransmissionTextureInfo(),
-      );
-    }
-    if (m.solid) {
-      const v = doc
-        .createExtension(KHRMaterialsVolume)
-        .createVolume()
-        .setThicknessFactor(1)
-        .setAttenuationColor([...m.attenuationColor]);
-      if (m.attenuationDistanceM !== null) v.setAttenuationDistance(m.attenuationDistanceM);
-      out.setExtension('KHR_materials_volume', v);
-    }
-    if (l.coat) {
-      const c = doc
-        .createExtension(KHRMaterialsClearcoat)
-        .createClearcoat()
-        .setClearcoatFactor(l.coat)
-        .setClearcoatRoughnessFactor(l.coatRoughness ?? 0)
-        .setClearcoatNormalScale(l.coatNormalScale ?? 1);
-      out.setExtension('KHR_materials_clearcoat', c);
-      await put(
-        'coat',
-        (t) => c.setClearcoatTexture(t),
-        () => c.getClearcoatTextureInfo(),
-      );
-      await put(
-        'coatRoughness',
-        (t) => c.setClearcoatRoughnessTexture(t),
-        () => c.getClearcoatRoughnessTextureInfo(),
-      );
-      await put(
-        'coatNormal',
-        (t) => c.setClearcoatNormalTexture(t),
-        () => c.getClearcoatNormalTextureInfo(),
-      );
-    }
-    if (l.sheen) {
-      const s = doc
-        .createExtension(KHRMaterialsSheen)
-        .createSheen()
-        .setSheenColorFactor([...l.sheen])
-        .setSheenRoughnessFactor(l.sheenRoughness ?? 0);
-      out.setExtension('KHR_materials_sheen', s);
-      await put(
-        'sheen',
-        (t) => s.setSheenColorTexture(t),
-        () => s.getSheenColorTextureInfo(),
-      );
-      await put(
-        'sheenRoughness',
-        (t) => s.setSheenRoughnessTexture(t),
-        () => s.getSheenRoughnessTextureInfo(),
-      );
-    }
-    if (l.anisotropy) {
-      const a = doc
-        .createExtension(KHRMaterialsAnisotropy)
-        .createAnisotropy()
-        .setAnisotropyStrength(l.anisotropy)
-        .setAnisotropyRotation(l.anisotropyTurnRad ?? 0);
-      out.setExtension('KHR_materials_anisotropy', a);
-      await put(
-        'anisotropy',
-        (t) => a.setAnisotropyTexture(t),
-        () => a.getAnisotropyTextureInfo(),
-      );
-    }
-    if (l.iridescence) {
-      const i = doc
-        .createExtension(KHRMaterialsIridescence)
-        .createIridescence()
-        .setIridescenceFactor(l.iridescence)
-        .setIridescenceIOR(l.iridescenceIor ?? 1.3)
-        .setIridescenceThicknessMinimum(l.iridescenceNm?.[0] ?? 100)
-        .setIridescenceThicknessMaximum(l.iridescenceNm?.[1] ?? 400);
-      out.setExtension('KHR_materials_iridescence', i);
-      await put(
-        'iridescence',
-        (t) => i.setIridescenceTexture(t),
-        () => i.getIridescenceTextureInfo(),
-      );
-      await put(
-        'iridescenceThickness',
-        (t) => i.setIridescenceThicknessTexture(t),
-        () => i.getIridescenceThicknessTextureInfo(),
-      );
-    }
-    if (l.unlit) out.setExtension('KHR_materials_unlit', doc.createExtension(KHRMaterialsUnlit).createUnlit());
-    return out;
-  }
-  private texture({ texture: t }: LaidMap): Promise<Texture> {
-    let known = this.textures.get(t.blob);
-    if (!known)
-      this.textures.set(
-        t.blob,
-        (known = this.data.image(t.blob).then((bytes) =>
-          this.doc
-            .createTexture(t.name)
-            .setMimeType(t.mediaType)
-            .setImage(bytes as Uint8Array<ArrayBuffer>),
-        )),
-      );
-    return known;
-  }
-  private lay(info: TextureInfo | null, map: LaidMap): void {
-    if (!info) return;
-    info
-      .setTexCoord(map.uvSet)
-      .setWrapS(WRAP[map.wrapS] as never)
-      .setWrapT(WRAP[map.wrapT] as never);
-    const [a, b, x, c, d, y] = map.matrix;
-    if (a === 1 && b === 0 && c === 0 && d === 1 && x === 0 && y === 0) return;
-    // offset · rotation · scale: the matrix is [cos·sx, sin·sy, x, −sin·sx, cos·sy, y]
-    info.setExtension(
-      'KHR_texture_transform',
-      this.transforms
-        .createTransform()
-        .setOffset([x, y])
-        .setRotation(Math.atan2(-c, a))
-        .setScale([Math.hypot(a, c), Math.hypot(b, d)]),
-    );
   }
 
   private light(node: ReturnType<Document['createNode']>, l: SceneLight): void {

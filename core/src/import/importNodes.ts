@@ -138,25 +138,31 @@ export class Nodes {
 
   /** KHR_materials_variants: which material an object wears in each; only whole objects can change theirs. */
   private readVariants(primitives: readonly Primitive[], index: number): void {
-    const lists = primitives
-      .map((p) => p.getExtension<MappingList>('KHR_materials_variants'))
-      .filter((l) => l !== null);
-    const path = this.list[index]!.path;
-    if (!lists.length) return;
-    if (primitives.length > 1)
-      return this.gathered.fault(
+    const { path } = this.list[index]!;
+    const changed = primitives.filter((p) => this.readMappings(p, primitives.length === 1 ? path : undefined));
+    if (changed.length && primitives.length > 1)
+      this.gathered.fault(
         'approximated',
         path,
-        `“${path}” changes the material of one of its ${primitives.length} parts in the file's variants, which is not read.`,
+        `“${path}” changes the material of ${changed.length} of its ${primitives.length} parts in the file's variants, which is not read.`,
       );
-    for (const mapping of lists[0]!.listMappings())
+  }
+  /** Whether it ever wears another material than its own. @param path of the object that it is all of */
+  private readMappings(p: Primitive, path: string | undefined): boolean {
+    let changes = false;
+    for (const mapping of p.getExtension<MappingList>('KHR_materials_variants')?.listMappings() ?? []) {
+      const material = mapping.getMaterial();
+      const isOther = material !== null && material !== p.getMaterial();
+      changes ||= isOther;
       for (const v of mapping.listVariants()) {
         const name = v.getName().trim() || 'Variant';
         const entry = this.variants.get(name) ?? { name, wears: new Map<string, string>() };
-        const material = mapping.getMaterial();
-        if (material) entry.wears.set(path, this.materials.list[this.materials.indexOf(material)]!.name);
         this.variants.set(name, entry);
+        if (isOther && path !== undefined)
+          entry.wears.set(path, this.materials.list[this.materials.indexOf(material)]!.name);
       }
+    }
+    return changes;
   }
 
   /** Adds a node under a path that no other has. */

@@ -35,11 +35,9 @@ export class Uploads {
   ): Promise<void> {
     return this.withFile(res, async (file, signal) => {
       const bytes = await make(file, signal);
-      res.type(mediaType).set({
-        'Content-Length': String(bytes),
-        'Content-Disposition': `attachment; filename="${fileName}"`,
-        'Cache-Control': 'no-store',
-      });
+      // any name, as RFC 6266 has it
+      res.attachment(fileName).type(mediaType);
+      res.set({ 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
       await pipeline(createReadStream(file), res);
     });
   }

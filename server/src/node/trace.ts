@@ -207,7 +207,9 @@ async function writeCell(
 }
 
 function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
-  return sharp(toDisplay(film, grade, lut), { raw: { width: widthPx, height: heightPx, channels: 3 } });
+  const raw = { width: widthPx, height: heightPx, channels: 3 } as const;
+  // says what its numbers mean: without a profile viewers guess
+  return sharp(toDisplay(film, grade, lut), { raw }).withIccProfile('srgb');
 }
 function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
   return displayed(film, graded, part)

@@ -7,6 +7,8 @@ const VERSION = 2;
 const PIXEL_TYPES = { half: 1, float: 2 } as const;
 const ZIP_COMPRESSION = 3;
 const INCREASING_Y = 0;
+/** x and y of red, green, blue and white of Rec. ITU-R BT.709: what the engine's RGB is. */
+const CHROMATICITIES = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329];
 
 export function exrHeader({ width, height, channels, metadata = {}, within }: ExrImage): Uint8Array {
   const frame = within ?? { left: 0, top: 0, width, height };
@@ -19,6 +21,7 @@ export function exrHeader({ width, height, channels, metadata = {}, within }: Ex
     }
     w.u8(0);
   });
+  header.attribute('chromaticities', 'chromaticities', (w) => CHROMATICITIES.forEach((x) => w.f32(x)));
   header.attribute('compression', 'compression', (w) => w.u8(ZIP_COMPRESSION));
   header.attribute('dataWindow', 'box2i', (w) => {
     w.u32(frame.left).u32(frame.top);
