@@ -17,6 +17,15 @@ export const ERRORS = {
     remedy: 'Make room or give the right to write there, then deliver again: nothing is traced again.',
   },
   STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
+  DAMAGED: {
+    status: 409,
+    remedy: 'Import what it came from again, or restore the data folder from a copy.',
+  },
+  NO_SPACE: { status: 507, remedy: 'Make room on the disk, then try again: nothing was changed.' },
+  NOT_WRITABLE: { status: 507, remedy: 'Give Variscen the right to write there, then try again.' },
+  TASK_ENDED: { status: 503, remedy: 'Try again. If it ends again, the machine has too little memory for it.' },
+  BUSY: { status: 503, remedy: 'Try again in a moment. What you did is not lost where the page still shows it.' },
+  PLAN_CHANGED: { status: 409, remedy: 'The plan is shown as it is now. Look at it, then render again.' },
   FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
   INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },
 } as const satisfies Record<string, { status: number; remedy: string }>;

@@ -88,10 +88,16 @@ export const cellCountsSchema = z
 export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ id: 'Board' });
 
 export const planRequestSchema = z
-  .object({ cells: z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000), profileId: z.string() })
+  .object({
+    cells: z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000),
+    profileId: z.string(),
+    /** Of the plan that was shown: what is queued is that one or none. */ planHash: hashSchema.optional(),
+  })
   .meta({ id: 'PlanRequest' });
 export const planSchema = z
   .object({
+    /** Of all that a person decides by: the same hash, the same work. */
+    hash: hashSchema,
     profile: profileSchema,
     traces: z.array(
       z.object({
@@ -167,7 +173,7 @@ export const queueSchema = z
 export const leaseSchema = z
   .object({
     traceId: idSchema,
-    token: z.string(),
+    token: idSchema,
     leaseS: z.number(),
     sceneHash: hashSchema,
     camera: cameraSettingsSchema,
@@ -180,7 +186,7 @@ export const leaseSchema = z
   .meta({ id: 'Lease' });
 export const traceResultSchema = z
   .object({
-    token: z.string(),
+    token: idSchema,
     samples: z.int().positive(),
     seconds: z.number().nonnegative(),
     rays: count,

@@ -10,6 +10,8 @@ export interface Config {
   readonly nodeToken: string;
   readonly webFolder: string | null;
   readonly memoryBudgetBytes: number;
+  /** Names beside this machine's own that Variscen may be opened by. */
+  readonly hosts?: readonly string[];
 }
 export const VERSION = '0.1.0';
 export const DEFAULT_PORT = 4460;
@@ -45,5 +47,9 @@ export function readConfig(): Config {
     nodeToken: need('VARISCEN_NODE_TOKEN'),
     webFolder: process.env['VARISCEN_WEB'] ?? null,
     memoryBudgetBytes: memoryBudgetBytes(),
+    hosts: (process.env['VARISCEN_HOSTS'] ?? '')
+      .split(',')
+      .map((h) => h.trim())
+      .filter(Boolean),
   };
 }

@@ -12,8 +12,11 @@ import { OutputFolder } from './files/outputFolder.ts';
 import { AssetStore } from './files/store.ts';
 import { createApp } from './http/app.ts';
 import { TraceQueue } from './queue/traceQueue.ts';
+import { limitTaskMemory } from './work/run.ts';
 import { LooksThread } from './work/looksThread.ts';
 
+/** Reading a small scene takes half of it. */
+const LEAST_TASK_BYTES = 2 ** 30;
 /** Longer than clients keep a connection that rests, so that it is they who close it. */
 const KEEP_ALIVE_MS = 75_000;
 
@@ -31,6 +34,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   const assets = new AssetStore(assetsFolder(config.home));
   const now = () => new Date();
   const uploads = join(config.home, 'uploads');
+  limitTaskMemory(Math.max(config.memoryBudgetBytes, LEAST_TASK_BYTES));
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
   await mkdir(output.root, { recursive: true });
@@ -64,7 +68,14 @@ export async function startServer(config: Config, log: (message: string, error?:
       },
     ];
   };
-  const app = createApp({ context, nodeToken: config.nodeToken, webFolder: config.webFolder, health, log });
+  const app = createApp({
+    context,
+    nodeToken: config.nodeToken,
+    webFolder: config.webFolder,
+    hosts: config.hosts ?? [],
+    health,
+    log,
+  });
   const http = await new Promise<Server>((resolve, reject) => {
     const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s)));
   });

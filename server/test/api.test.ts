@@ -156,7 +156,7 @@ describe('a project', () => {
     for (const c of struck) process.kill(c, 'SIGKILL');
     const r = await asked;
     expect(struck).toHaveLength(1);
-    expect([r.status, r.data.code]).toEqual([500, 'INTERNAL']);
+    expect([r.status, r.data.code]).toEqual([503, 'TASK_ENDED']);
     expect(r.data.remedy).toMatch(/Try again/);
     expect((await f.ok<Project>('GET', `/api/projects/${id}`)).revision).toBeNull();
     expect(await readdir(join(f.home, 'assets', '.incoming')).catch(() => [])).toEqual([]);
@@ -279,7 +279,9 @@ describe('a plan', () => {
     const now = await f.ok<Project>('GET', at);
     const cells = [cellOf(now, 0), cellOf(now, 1)];
     const plan = await f.ok('POST', `${at}/plan`, { cells, profileId: 'sketch' });
-    expect(plan.errors[0].message).toMatch(/2 cells would write “clash\/front.exr”: Front in Base and Front in Other/);
+    expect(plan.errors[0].message).toMatch(
+      /2 cells would write “clash\/front.exr”: “Front” in “Base” and “Front” in “Other”/,
+    );
     expect((await f.call('POST', `${at}/batches`, { cells, profileId: 'sketch' })).data).toMatchObject({
       code: 'PLAN_HAS_ERRORS',
     });

@@ -1,8 +1,9 @@
 // Bad requests of every kind, at every route: a clear answer, nothing half-written, and the process stays up.
 import { ROUTES, type RouteSpec, type Project } from '@variscen/contract';
+import { request } from 'node:http';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Fixture, projectWithScene, smallScene, startFixture } from './fixture.ts';
+import { type Fixture, TOKEN, projectWithScene, smallScene, startFixture } from './fixture.ts';
 
 let f: Fixture, p: Project, before: Project;
 const routes = (Object.entries(ROUTES) as [string, RouteSpec][]).filter(([, r]) => !r.node && r.path !== '/api/events');
@@ -304,4 +305,145 @@ it('many at once, good and bad, are each answered', async () => {
     }),
   );
   expect(asked.map((r) => r.status)).toEqual(Array.from({ length: 60 }, (_, i) => [200, 400, 404][i % 3]));
+});
+
+describe('any request', () => {
+  const SEED = 20261128;
+  const TRIES = 900;
+  const MOST_MS = 20_000;
+  const all = (Object.entries(ROUTES) as [string, RouteSpec][]).filter(
+    ([, r]) => !['/api/events', '/api/health'].includes(r.path),
+  );
+  const strange = fc.oneof(
+    fc.constantFrom<unknown>(null, '', 0, -1, 1e300, true, [], {}, [null], 'x'.repeat(5000), ['a'], { a: 1 }, STRANGER),
+    fc.jsonValue({ maxDepth: 2 }),
+  );
+  const keysOf = (schema: unknown): string[] => Object.keys((schema as { shape?: object } | undefined)?.shape ?? {});
+  /** What is given for a key: often what is there, sometimes anything. */
+  const given = (key: string) =>
+    fc.oneof(
+      fc.constant(known(key)),
+      strange.map((v) => (typeof v === 'string' ? v : JSON.stringify(v))),
+      fc.string(),
+    );
+
+  it('is answered in time, by a code that is not INTERNAL, and in plain words', { timeout: 300_000 }, async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...all.map(([name]) => name)),
+        fc.infiniteStream(fc.nat()),
+        strange,
+        fc.boolean(),
+        async (name, n, body, asNode) => {
+          const r = ROUTES[name as keyof typeof ROUTES] as RouteSpec;
+          // deletes nothing that the others need
+          if (r.method === 'delete' || name === 'goToStep' || name === 'undo' || name === 'redo') return;
+          const pick = <T>(arbitrary: fc.Arbitrary<T>): T =>
+            fc.sample(arbitrary, { seed: n.next().value as number, numRuns: 1 })[0]!;
+          const path = addressOf(r, (key) => pick(given(key)) || 'x');
+          const query = keysOf(r.query).map((k) => `${k}=${encodeURIComponent(pick(given(k)))}`);
+          const fields = keysOf(r.body).map((k) => [k, pick(strange)] as const);
+          const sent =
+            r.body && r.method !== 'get' ? (pick(fc.boolean()) ? Object.fromEntries(fields) : body) : undefined;
+          const controller = new AbortController();
+          const late = setTimeout(() => controller.abort(), MOST_MS);
+          const response = await fetch(`${f.base}${path}${query.length ? `?${query.join('&')}` : ''}`, {
+            method: r.method.toUpperCase(),
+            headers: {
+              ...(sent !== undefined && { 'content-type': 'application/json' }),
+              ...(asNode && { authorization: `Bearer ${TOKEN}` }),
+            },
+            ...(sent !== undefined && { body: JSON.stringify(sent) }),
+            signal: controller.signal,
+          }).finally(() => clearTimeout(late));
+          const text = await response.text();
+          if (response.status < 400) return;
+          const said = JSON.parse(text) as { code: string; message: string };
+          expect(said.code, `${name} ${path} ${query.join('&')} ${JSON.stringify(sent)?.slice(0, 300)}`).not.toBe(
+            'INTERNAL',
+          );
+          expect(said.message).not.toMatch(/undefined|is not a function|read properties|\bat \/|QueryFailed/);
+        },
+      ),
+      { numRuns: TRIES, seed: SEED },
+    );
+    // what a request may have made is taken away again, so that what was there is there
+    for (const { id } of await f.ok<{ id: string }[]>('GET', '/api/projects'))
+      if (id !== p.id) await f.ok('DELETE', `/api/projects/${id}`);
+    for (let now = await f.ok<Project>('GET', `/api/projects/${p.id}`); now.history.undo !== before.history.undo;) {
+      await f.ok('POST', `/api/projects/${p.id}/undo`);
+      now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
+    }
+  });
+
+  it.each<[string, string, RequestInit & { raw?: true }, number]>([
+    ['with a lone percent sign', '/api/projects/%', {}, 400],
+    ['with half a letter', '/api/projects/%E0%A4%A', {}, 400],
+    ['for a part past the end', '/', { headers: { range: 'bytes=99999999-' } }, 0],
+    [
+      'in a character set that nobody knows',
+      '/api/projects',
+      { method: 'POST', body: '{}', headers: { 'content-type': 'application/json; charset=klingon' } },
+      400,
+    ],
+    [
+      'packed in a way that nobody knows',
+      '/api/projects',
+      { method: 'POST', body: '{}', headers: { 'content-type': 'application/json', 'content-encoding': 'squeeze' } },
+      400,
+    ],
+    [
+      'with a damaged gzip',
+      '/api/projects',
+      { method: 'POST', body: 'not gzip', headers: { 'content-type': 'application/json', 'content-encoding': 'gzip' } },
+      400,
+    ],
+  ])('%s is refused in words', async (_what, path, init, status) => {
+    const response = await fetch(`${f.base}${path}`, init);
+    const said = (await response.json().catch(() => ({ code: 'none', message: '' }))) as {
+      code: string;
+      message: string;
+    };
+    expect(said.code).not.toBe('INTERNAL');
+    if (status) expect([response.status, said.message.length > 10]).toEqual([status, true]);
+  });
+
+  it('under another name than this machine’s own is refused, whatever it asks for', async () => {
+    for (const headers of [
+      { host: 'evil.example' },
+      { host: 'evil.example', origin: 'http://evil.example' },
+      { origin: 'http://evil.example' },
+    ]) {
+      const status = await new Promise<number>((resolve, reject) => {
+        const { port } = new URL(f.base);
+        request({ host: '127.0.0.1', port, path: '/api/projects', headers }, (r) => {
+          r.resume();
+          resolve(r.statusCode!);
+        })
+          .on('error', reject)
+          .end();
+      });
+      expect([headers, status]).toEqual([headers, 403]);
+    }
+  });
+});
+
+describe('things that were just deleted', () => {
+  it('are said to be gone by whatever still works on them', async () => {
+    const gone = await projectWithScene(f, 'Soon gone');
+    const at = `/api/projects/${gone.id}`;
+    const offered = await f.ok<{ id: string }>('POST', `${at}/scene?fileName=newer.glb`, await smallScene());
+    const asked = [
+      f.call('POST', `${at}/revisions/${offered.id}/match`, { byHand: [] }),
+      f.call('POST', `${at}/revisions/${offered.id}/accept`, { byHand: [], addCameras: [], moveCameraIds: [] }),
+      f.call('POST', `${at}/scene?fileName=again.glb`, await smallScene()),
+    ];
+    await f.ok('DELETE', at);
+    for (const answer of await Promise.all(asked)) {
+      if (answer.status === 200) continue; // it was quicker
+      expect(answer.data.code).not.toBe('INTERNAL');
+      expect(answer.status).toBeLessThan(500);
+    }
+    expect((await f.call('POST', `${at}/pending`, { destination: 'base', set: [] })).data.code).toBe('NOT_FOUND');
+  });
 });

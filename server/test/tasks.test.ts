@@ -3,7 +3,7 @@ import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promis
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { runTask } from '../src/work/run.ts';
+import { limitTaskMemory, runTask } from '../src/work/run.ts';
 import { smallScene } from './fixture.ts';
 
 let folder: string, assets: string;
@@ -32,12 +32,12 @@ const imported = async (
     signal,
   );
 /** Processes that this one has started and that still run. */
-const children = async (): Promise<number> => {
-  let n = 0;
-  for (const task of await readdir('/proc/self/task'))
-    n += (await readFile(`/proc/self/task/${task}/children`, 'utf8').catch(() => '')).split(' ').filter(Boolean).length;
-  return n;
+const childPids = async (): Promise<number[]> => {
+  const tasks = await readdir('/proc/self/task');
+  const lists = await Promise.all(tasks.map((t) => readFile(`/proc/self/task/${t}/children`, 'utf8').catch(() => '')));
+  return lists.flatMap((s) => s.split(' ').filter(Boolean).map(Number));
 };
+const children = async (): Promise<number> => (await childPids()).length;
 
 describe('a task', () => {
   it('gives back what it made, says how far it is, and leaves no process', async () => {
@@ -94,4 +94,37 @@ describe('a task', () => {
     expect(made.map((m) => m.size)).toEqual(sizes);
     expect(new Set(made.map((m) => m.hash)).size).toBe(3);
   });
+});
+
+it('a task is told nothing of passwords and tokens', async () => {
+  const named = { VARISCEN_DATABASE_URL: 'postgres://secret', VARISCEN_NODE_TOKEN: 'secret' };
+  Object.assign(process.env, named);
+  try {
+    const before = new Set(await childPids());
+    const asked = imported('told.glb', await smallScene());
+    let told = '';
+    for (let i = 0; i < 400 && !told.includes('PATH='); i++) {
+      const [pid] = (await childPids()).filter((c) => !before.has(c));
+      if (pid) told = await readFile(`/proc/${pid}/environ`, 'utf8').catch(() => '');
+      await new Promise((r) => setTimeout(r, 2));
+    }
+    await asked;
+    expect(told).toContain('PATH=');
+    expect(told).not.toContain('secret');
+  } finally {
+    for (const name of Object.keys(named)) delete process.env[name];
+  }
+});
+
+it('a task that takes more memory than it may is ended, in words, and the next is done', async () => {
+  limitTaskMemory(30 * 2 ** 20); // less than a process takes with nothing to do
+  try {
+    await expect(imported('large.glb', await smallScene({ relief: true }))).rejects.toMatchObject({
+      code: 'TASK_ENDED',
+      message: 'It was ended: it takes more than 30 MB of memory.',
+    });
+  } finally {
+    limitTaskMemory(2 ** 30);
+  }
+  expect((await imported('next.glb', await smallScene())).report.objects).toBe(3);
 });

@@ -3,6 +3,7 @@ import type { Accessor, Node, Primitive, Skin } from '@gltf-transform/core';
 import type { InstancedMesh, MappingList } from '@gltf-transform/extensions';
 import {
   IDENTITY,
+  ImportError,
   type MeshPart,
   type SceneCamera,
   type SceneLight,
@@ -22,6 +23,7 @@ import { pathUnder } from './names.ts';
 
 /** Of what is shown of a name; longer ones are cut. */
 const MOST_NAME = 1000;
+const MOST_NODES = 1_000_000;
 
 interface FileVariant {
   readonly name: string;
@@ -194,6 +196,11 @@ export class Nodes {
     const r = instancing.getAttribute('ROTATION');
     const s = instancing.getAttribute('SCALE');
     const count = (t ?? r ?? s)?.getCount() ?? 0;
+    if (this.list.length + count > MOST_NODES)
+      throw new ImportError(
+        'TOO_LARGE',
+        `“${name}” stands ${count} times in the scene; with more than ${MOST_NODES} objects it cannot be worked with. Bake the instances into fewer meshes.`,
+      );
     for (let i = 0; i < count; i++) {
       const at = this.place(
         pathUnder(this.list[parent]!.path, `${name} ${i + 1}`),

@@ -11,7 +11,8 @@ import { reportOf } from './importReport.ts';
 import { type CheckImage, Textures } from './importTextures.ts';
 import { objToGltf } from './objToGltf.ts';
 import { openFiles } from './openFiles.ts';
-import { readGltf } from './readGltf.ts';
+import { checkNumbers } from './soundNumbers.ts';
+import { readGltf, unreadable } from './readGltf.ts';
 
 /** Meshes between two reports of progress. */
 const REPORTED_EVERY = 16;
@@ -41,9 +42,15 @@ export interface ImportResult {
 
 /** Reads a .glb, .gltf or .obj, alone or in a zip with the files that it needs. @throws ImportError */
 export async function importScene(fileName: string, bytes: Uint8Array, options: ImportOptions): Promise<ImportResult> {
-  const files = await openFiles(fileName, bytes);
-  const source = files.kind === 'obj' ? await objToGltf(files) : await readGltf(fileName, files);
-  return readDocument({ fileName, fileBytes: bytes.length, faults: files.faults }, source, options);
+  try {
+    const files = await openFiles(fileName, bytes);
+    const source = files.kind === 'obj' ? await objToGltf(files) : await readGltf(fileName, files);
+    return await readDocument({ fileName, fileBytes: bytes.length, faults: files.faults }, source, options);
+  } catch (e) {
+    // a file may be other than it seems in more ways than are looked for
+    if (e instanceof TypeError || e instanceof RangeError) throw unreadable(fileName, e);
+    throw e;
+  }
 }
 
 interface FileRead {
@@ -83,6 +90,7 @@ async function readDocument(file: FileRead, source: Document, options: ImportOpt
     ...(animation && { animation }),
     ...(variants.length > 0 && { variants }),
   };
+  checkNumbers(file.fileName, document);
   return { document, blobs: gathered.blobs, report: reportOf(document, file) };
 }
 

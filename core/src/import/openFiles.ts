@@ -1,6 +1,7 @@
 // From the bytes of a .glb, .gltf, .obj or a .zip of them to a scene's text and its resources, with everything unsafe
 // refused by name before any of it is used.
 import { ImportError, type ImportFault } from '../scene/index.ts';
+import { checkShape } from './gltfShape.ts';
 import { cleanText } from './names.ts';
 import { readZip } from './readZip.ts';
 
@@ -136,8 +137,7 @@ function parseJson(fileName: string, bytes: Uint8Array): GltfJson {
 /** Refuses what would hang or escape; replaces missing images, and says so. */
 function check(fileName: string, json: GltfJson, resources: Record<string, Uint8Array>): GltfFiles {
   const faults: ImportFault[] = [];
-  if (!json.asset?.version?.startsWith('2.'))
-    throw new ImportError('UNREADABLE', `“${fileName}” is not glTF 2.0. Export it as glTF 2.0.`);
+  checkShape(fileName, json);
   const nodes = json.nodes ?? [];
   const parent = new Int32Array(nodes.length).fill(-1);
   nodes.forEach((n, i) =>

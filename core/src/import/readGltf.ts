@@ -77,9 +77,15 @@ export async function readGltf(fileName: string, { json, resources, faults }: Gl
   try {
     return await io.readJSON({ json: json as never, resources });
   } catch (e) {
-    throw new ImportError(
-      'UNREADABLE',
-      `“${fileName}” could not be read: ${e instanceof Error ? e.message : String(e)}. Check it with a glTF validator and export it again.`,
-    );
+    throw unreadable(fileName, e);
   }
+}
+
+/** What readers say of a file that is not as they trust it to be is about themselves. */
+export function unreadable(fileName: string, cause: unknown): ImportError {
+  return new ImportError(
+    'UNREADABLE',
+    `“${fileName}” could not be read: something in it is not as its format has it. Check it with a validator and export it again.`,
+    { cause },
+  );
 }

@@ -18,3 +18,4 @@ export * from './placeDocument.ts';
 export * from './variantNames.ts';
 export * from './compare.ts';
 export * from './travel.ts';
+export * from './remarks.ts';

@@ -61,10 +61,45 @@ export function faultOfTemplate(template: string): string | undefined {
   if (/[{}]/.test(template.replace(/\{[^{}]*\}/g, ''))) return 'A brace is not closed.';
   if (/[\\:*?"<>|\u0000-\u001f]/.test(template))
     return 'The template has a character that file names may not have: \\ : * ? " < > |';
+  const unsafe = template.split('/').find((folder) => faultOfName(folder) !== undefined);
   if (template.startsWith('/') || template.split('/').some((p) => p.trim() === '' || /^\.+$/.test(p.trim())))
     return 'A folder in the template is empty or leads out of the output folder.';
+  if (unsafe !== undefined) return faultOfName(unsafe);
   return undefined;
 }
+
+/** Most bytes of a file's or folder's name, on every system in use. */
+const MOST_NAME_BYTES = 255;
+const MOST_PATH_BYTES = 1000;
+/** Of what is written beside a picture: “.thumb.png”. */
+const LONGEST_EXTENSION_BYTES = 10;
+const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
+
+/** Why a file or folder cannot be called so on every system, or undefined. */
+function faultOfName(name: string): string | undefined {
+  if (RESERVED.test(name)) return `“${name}” is a name that some systems keep for devices. Use another.`;
+  if (name.startsWith('.'))
+    return `“${name}” begins with a dot, as hidden files do and what Variscen has not finished.`;
+  if (/[. ]$/.test(name)) return `“${name}” ends with a dot or a space, which some systems leave out.`;
+  return undefined;
+}
+
+/** Why a rendered path cannot be written on every system, with the remedy, or undefined. */
+export function faultOfPath(path: string): string | undefined {
+  const bytes = (s: string) => new TextEncoder().encode(s).length;
+  const steps = path.split('/');
+  for (const [i, step] of steps.entries()) {
+    const fault = faultOfName(step);
+    if (fault) return fault;
+    const own = bytes(step) + (i === steps.length - 1 ? LONGEST_EXTENSION_BYTES : 0);
+    if (own > MOST_NAME_BYTES)
+      return `“${shortened(step)}” is a name of ${own} bytes, and disks take ${MOST_NAME_BYTES}. Give shorter names, or use fewer tokens between two slashes of the template.`;
+  }
+  if (bytes(path) > MOST_PATH_BYTES)
+    return `“${shortened(path)}” is a path of ${bytes(path)} bytes, more than ${MOST_PATH_BYTES}. Use fewer tokens in the template.`;
+  return undefined;
+}
+const shortened = (text: string): string => (text.length <= 60 ? text : `${text.slice(0, 40)}…${text.slice(-15)}`);
 
 /** Path without extension, with / between folders. The template must have passed faultOfTemplate. */
 export function renderName(template: string, v: NameValues): string {
@@ -88,33 +123,72 @@ export function renderName(template: string, v: NameValues): string {
   return template.replace(/\{([^{}]*)\}/g, (_, t: NameToken) => values[t]);
 }
 
+export interface NamedFile {
+  readonly path: string;
+  readonly owner: string;
+  readonly values: NameValues;
+}
 export interface NameClash {
   readonly path: string;
   readonly owners: readonly string[];
-  readonly suggestion: string;
+  /** What would help, as a sentence. */
+  readonly remedy: string;
 }
+
+/** Tokens that may tell files apart, the most telling first. */
+const TELLING: readonly NameToken[] = [
+  'camera',
+  'variant',
+  'version',
+  'lighting',
+  'environment',
+  'materials',
+  'visibility',
+  'placement',
+  'grade',
+  'profile',
+  'width',
+  'height',
+  'time',
+];
 
 /**
  * Paths that more than one owner would write, and those that exist already. Compared without regard to case, as some
  * file systems do.
  */
 export function findClashes(
-  files: readonly { readonly path: string; readonly owner: string }[],
+  files: readonly NamedFile[],
   exists: (path: string) => boolean,
   template: string,
 ): NameClash[] {
-  const byPath = new Map<string, { path: string; owners: string[] }>();
+  const byPath = new Map<string, NamedFile[]>();
   for (const f of files) {
     const key = f.path.toLowerCase();
-    const entry = byPath.get(key) ?? { path: f.path, owners: [] };
-    entry.owners.push(f.owner);
-    byPath.set(key, entry);
+    byPath.set(key, [...(byPath.get(key) ?? []), f]);
   }
-  const missing = (['camera', 'variant', 'version'] as const)
-    .filter((t) => !template.includes(`{${t}}`))
-    .map((t) => `{${t}}`);
-  const suggestion = missing.length ? `${template}_${missing.join('_')}` : DEFAULT_TEMPLATE;
   return [...byPath.values()]
-    .filter((e) => e.owners.length > 1 || exists(e.path))
-    .map((e) => ({ path: e.path, owners: e.owners, suggestion }));
+    .filter((same) => same.length > 1 || exists(same[0]!.path))
+    .map((same) => ({
+      path: same[0]!.path,
+      owners: same.map((f) => f.owner),
+      remedy: remedyOf(same, exists, template),
+    }));
+}
+
+/** The shortest addition to the template under which these files differ from each other and from what is there. */
+function remedyOf(same: readonly NamedFile[], exists: (path: string) => boolean, template: string): string {
+  const missing = TELLING.filter((t) => !template.includes(`{${t}}`));
+  const helps = (longer: string) => {
+    const paths = same.map((f) => renderName(longer, f.values).toLowerCase());
+    return new Set(paths).size === paths.length && !paths.some(exists);
+  };
+  const additions = [...missing.map((t) => [t]), ...missing.flatMap((a, i) => missing.slice(i + 1).map((b) => [a, b]))];
+  for (const tokens of additions) {
+    const longer = `${template}_${tokens.map((t) => `{${t}}`).join('_')}`;
+    if (helps(longer) && !faultOfTemplate(longer))
+      return `The token ${tokens.map((t) => `{${t}}`).join(' and ')} is missing. Use for example the template ${longer}`;
+  }
+  if (same.length > 1)
+    return `No token tells them apart: as file names ${same.map((f) => f.owner).join(' and ')} are the same. Rename one of them.`;
+  return 'Move that file away, or rename the camera or the variant.';
 }

@@ -5,6 +5,7 @@ import {
   NAME_TOKENS,
   type NameValues,
   PROFILES,
+  faultOfPath,
   faultOfTemplate,
   findClashes,
   frameSize,
@@ -61,20 +62,60 @@ describe('file names', () => {
   it('every known token may be used', () => {
     expect(faultOfTemplate(NAME_TOKENS.map((t) => `{${t}}`).join('_'))).toBeUndefined();
   });
-  it('that clash are found, also by case, with a template that would not', () => {
-    const clashes = findClashes(
-      [
-        { path: 'a/x', owner: 'one' },
-        { path: 'A/X', owner: 'two' },
-        { path: 'b', owner: 'three' },
-        { path: 'c', owner: 'four' },
-      ],
-      (p) => p === 'b',
-      '{camera}',
-    );
+  const file = (owner: string, more: Partial<NameValues>, template: string) => {
+    const own = { ...values, ...more };
+    return { path: renderName(template, own), owner, values: own };
+  };
+  it('that clash are found, also by case, and those that are there', () => {
+    const at = (path: string, owner: string) => ({ path, owner, values });
+    const files = [at('a/x', 'one'), at('A/X', 'two'), at('b', 'three'), at('c', 'four')];
+    const clashes = findClashes(files, (p) => p === 'b', '{camera}');
     expect(clashes.map((c) => c.owners)).toEqual([['one', 'two'], ['three']]);
-    expect(faultOfTemplate(clashes[0]!.suggestion)).toBeUndefined();
-    expect(clashes[0]!.suggestion).toContain('{variant}');
+  });
+  it('that clash get advice which helps: under the template that is named they differ', () => {
+    const name = fc.constantFrom('Front', 'front!', 'Side', 'Paper', 'Copper', 'Stall');
+    const template = fc.constantFrom('{camera}', '{variant}', '{project}/{camera}', DEFAULT_TEMPLATE, 'pictures');
+    fc.assert(
+      fc.property(fc.array(fc.tuple(name, name, name), { minLength: 2, maxLength: 6 }), template, (cells, own) => {
+        const files = cells.map(([camera, variant, lighting], i) =>
+          file(`cell ${i}`, { camera, variant, lighting, version: i % 2 }, own),
+        );
+        for (const clash of findClashes(files, () => false, own)) {
+          const advised = /the template (\S+)$/.exec(clash.remedy)?.[1];
+          if (advised === undefined) {
+            expect(clash.remedy).toMatch(/Rename one of them/);
+            continue;
+          }
+          expect(advised).not.toBe(own);
+          expect(faultOfTemplate(advised)).toBeUndefined();
+          const theirs = files.filter((f) => clash.owners.includes(f.owner));
+          expect(new Set(theirs.map((f) => renderName(advised, f.values))).size).toBe(theirs.length);
+        }
+      }),
+    );
+  });
+  it('that no token tells apart are to be renamed', () => {
+    const files = [
+      file('“Front”', { camera: 'Front' }, DEFAULT_TEMPLATE),
+      file('“front!”', { camera: 'front!' }, DEFAULT_TEMPLATE),
+    ];
+    expect(findClashes(files, () => false, DEFAULT_TEMPLATE)[0]!.remedy).toMatch(
+      /^No token tells them apart: as file names “Front” and “front!” are the same/,
+    );
+  });
+  it.each(['nul/{camera}', 'a/CON.txt', '.unfinished/{camera}', '.hidden', 'a./{camera}', 'lpt1'])(
+    'the template %j is refused, since it cannot be written everywhere',
+    (template) => {
+      expect(faultOfTemplate(template)).toMatch(/some systems|begins with a dot/);
+    },
+  );
+  it('as paths are refused where a disk would not take them, with what helps', () => {
+    expect(faultOfPath('stall/front_v001')).toBeUndefined();
+    expect(faultOfPath(`stall/${'a'.repeat(245)}`)).toBeUndefined();
+    expect(faultOfPath(`stall/${'a'.repeat(246)}`)).toMatch(/256 bytes, and disks take 255\. Give shorter names/);
+    expect(faultOfPath(`${'茶'.repeat(86)}/front`)).toMatch(/258 bytes/);
+    expect(faultOfPath('aux/front_v001')).toMatch(/keep for devices/);
+    expect(faultOfPath(Array.from({ length: 200 }, () => 'folder').join('/'))).toMatch(/path of \d+ bytes/);
   });
 });
 

@@ -41,8 +41,9 @@ export class ImportError extends Error {
   constructor(
     readonly code: 'UNKNOWN_FORMAT' | 'UNREADABLE' | 'UNSAFE' | 'TOO_LARGE',
     message: string,
+    options?: ErrorOptions,
   ) {
-    super(message);
+    super(message, options);
     this.name = 'ImportError';
   }
 }

@@ -4,27 +4,22 @@ import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
-import { PROFILES, findClashes, frameSize, groupCells, renderName } from '@variscen/core/plan';
-import { In } from 'typeorm';
+import { PROFILES, frameSize, groupCells } from '@variscen/core/plan';
 import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 import { lastTraces, pixelSamplesPerSecond, restBytes } from './measured.ts';
+import { damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
+import { type NamedCell, PICTURE_EXTENSIONS, PlannedNames } from './plannedNames.ts';
 import type { ProjectService } from './projects.ts';
+import { sha256 } from '../files/store.ts';
 
-interface PlannedCell {
-  readonly cameraId: string;
-  readonly variantId: string;
-  readonly cameraName: string;
-  readonly variantName: string;
+interface PlannedCell extends NamedCell {
   readonly inputs: Inputs;
   readonly hash: string;
   readonly traceHash: string;
-  readonly version: number;
-  readonly path: string;
 }
-const EXTENSIONS = ['.exr', '.png'] as const;
 
 export class PlanService {
   constructor(
@@ -42,66 +37,14 @@ export class PlanService {
     if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
     const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()];
     const now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
-    const versions = await this.nextVersions(refs);
-    const at = this.c.now().toISOString();
-    const facetNames = (variantId: string, facet: string) =>
-      p.variants
-        .find((v) => v.id === variantId)!
-        .optionIds.map((id) => p.options.find((o) => o.id === id))
-        .filter((o) => o?.facet === facet)
-        .map((o) => o!.name)
-        .join('-');
-    const errors: { message: string; path: string | null }[] = [];
-    const said = new Set<string>();
-    const cells = refs.map((ref, i): PlannedCell => {
-      const camera = p.cameras.find((x) => x.id === ref.cameraId)!;
-      const variant = p.variants.find((x) => x.id === ref.variantId)!;
-      const version = versions.get(`${ref.cameraId} ${ref.variantId}`) ?? 1;
-      const size = frameSize(profile, camera.settings);
-      if (variant.excludedCameraIds.includes(ref.cameraId))
-        errors.push({ message: `“${variant.name}” leaves out the camera “${camera.name}”.`, path: null });
-      const name = {
-        project: p.name,
-        camera: camera.name,
-        variant: variant.name,
-        lighting: facetNames(variant.id, 'lighting'),
-        environment: facetNames(variant.id, 'environment'),
-        materials: facetNames(variant.id, 'materials'),
-        visibility: facetNames(variant.id, 'visibility'),
-        placement: facetNames(variant.id, 'placement'),
-        grade: facetNames(variant.id, 'grade'),
-        profile: profile.name,
-        version,
-        ...size,
-        at,
-      };
-      return {
-        ...ref,
-        cameraName: camera.name,
-        variantName: variant.name,
-        inputs: now[i]!.inputs,
-        hash: now[i]!.hash,
-        traceHash: now[i]!.traceHash,
-        version,
-        path: renderName(p.nameTemplate, name),
-      };
+    const named = await new PlannedNames(this.c, p, profile).of(refs);
+    const cells = named.cells.map((cell, i): PlannedCell => {
+      const { inputs, hash, traceHash } = now.cells[i]!;
+      return { ...cell, inputs, hash, traceHash };
     });
-    const reserved = new Set((await this.reservedPaths(cells.map((x) => x.path))).map((x) => x.toLowerCase()));
-    const taken = (path: string) =>
-      reserved.has(path.toLowerCase()) || EXTENSIONS.some((e) => this.c.output.exists(path + e));
-    for (const clash of findClashes(
-      cells.map((x) => ({ path: x.path, owner: `${x.cameraName} in ${x.variantName}` })),
-      taken,
-      p.nameTemplate,
-    )) {
-      errors.push({
-        path: `${clash.path}.exr`,
-        message:
-          clash.owners.length > 1
-            ? `${clash.owners.length} cells would write “${clash.path}.exr”: ${clash.owners.join(' and ')}. Use for example the template ${clash.suggestion}`
-            : `“${clash.path}.exr” is already there or promised, and nothing is overwritten. Use for example the template ${clash.suggestion}`,
-      });
-    }
+    const errors = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
+    errors.push(...damagedFiles(cells, now.cells, now.notSound));
+    const said = new Set(vanishedTargets(now.cells));
     const groups = groupCells(cells);
     const threads = this.c.queue.nodes.threads();
     const done = await lastTraces(this.c.db);
@@ -112,6 +55,7 @@ export class PlanService {
       threads,
       budgetBytes: this.c.memoryBudgetBytes,
       processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
+      notSound: now.notSound.map((x) => x.hash),
       profile,
       traces: groups.map((g) => ({
         camera: g.cells[0]!.inputs.camera,
@@ -123,7 +67,8 @@ export class PlanService {
     const traces = groups.map((g, i) => {
       const size = frameSize(profile, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, ...memory } = planned[i]!;
+      const { refusal, limited, trapped, missing, ...memory } = planned[i]!;
+      for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
       for (const name of limited)
         said.add(
           `The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`,
@@ -140,7 +85,7 @@ export class PlanService {
           variantId,
           version,
           path,
-          files: EXTENSIONS.map((e) => path + e),
+          files: PICTURE_EXTENSIONS.map((e) => path + e),
         })),
         ...size,
         samples: profile.samples,
@@ -153,12 +98,29 @@ export class PlanService {
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
-    return { p, profile, cells, groups, plan: { profile, traces, errors, warnings: [...said] } satisfies Plan };
+    return {
+      p,
+      profile,
+      cells,
+      groups,
+      plan: {
+        hash: hashOf(profile, traces, errors, [...said]),
+        profile,
+        traces,
+        errors,
+        warnings: [...said],
+      } satisfies Plan,
+    };
   }
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */
   async createBatch(projectId: string, request: PlanRequest): Promise<{ id: string; traces: number; cells: number }> {
     const { profile, groups, plan, cells } = await this.work(projectId, request);
+    if (request.planHash !== undefined && request.planHash !== plan.hash)
+      throw new AppError(
+        'PLAN_CHANGED',
+        'What would be rendered has changed since the plan was shown. Nothing was queued.',
+      );
     const fault = plan.errors[0];
     if (fault) throw new AppError('PLAN_HAS_ERRORS', fault.message);
     const batchId = randomUUID();
@@ -222,27 +184,21 @@ export class PlanService {
     this.c.events.emit({ type: 'project', projectId });
     return { id: batchId, traces: groups.length, cells: cells.length };
   }
+}
 
-  private async nextVersions(refs: readonly { cameraId: string; variantId: string }[]): Promise<Map<string, number>> {
-    const rows = await this.c.db
-      .getRepository(Outputs)
-      .createQueryBuilder('o')
-      .select('o.camera_id', 'camera')
-      .addSelect('o.variant_id', 'variant')
-      .addSelect('max(o.version)', 'last')
-      .where({ cameraId: In([...new Set(refs.map((r) => r.cameraId))]) })
-      .groupBy('o.camera_id')
-      .addGroupBy('o.variant_id')
-      .getRawMany<{ camera: string; variant: string; last: number }>();
-    return new Map(rows.map((r) => [`${r.camera} ${r.variant}`, Number(r.last) + 1]));
-  }
-  private async reservedPaths(paths: readonly string[]): Promise<string[]> {
-    return (
-      await this.c.db.query<{ path: string }[]>('SELECT path FROM output WHERE lower(path) = ANY($1)', [
-        paths.map((x) => x.toLowerCase()),
-      ])
-    ).map((r) => r.path);
-  }
+/** Of all that a person decides by: what is traced, from what, to which files, and what is wrong with it. */
+function hashOf(
+  profile: Plan['profile'],
+  traces: Plan['traces'],
+  errors: Plan['errors'],
+  warnings: Plan['warnings'],
+): string {
+  const shown = traces.map(({ hash, cells, widthPx, heightPx, samples, droppedCount }) => [
+    hash,
+    cells.map((x) => [x.cameraId, x.variantId, x.path]),
+    [widthPx, heightPx, samples, droppedCount],
+  ]);
+  return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, errors, warnings])));
 }
 
 export const asChanges = (i: Inputs): Change[] =>

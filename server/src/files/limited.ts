@@ -8,7 +8,7 @@ export function limited(mostBytes: number) {
     for await (const chunk of chunks) {
       seen += chunk.length;
       if (seen > mostBytes) {
-        throw new AppError('TOO_LARGE', `The file is larger than ${(mostBytes / 2 ** 30).toFixed(0)} GiB.`);
+        throw new AppError('TOO_LARGE', `The file is larger than ${Math.round(mostBytes / 1e6)} MB.`);
       }
       yield chunk;
     }

@@ -3,26 +3,15 @@
 import { readFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
 import sharp from 'sharp';
+import type { PlateOutcome } from '../work/tasks.ts';
 import type { AssetStore } from './store.ts';
 
-const MAX_BYTES = 200e6;
 const MAX_SIDE_PX = 16_384;
 
 /** PNG and JPEG are kept as they are, TIFF becomes a PNG. @throws AppError IMPORT_FAILED */
-export async function storePlate(
-  assets: AssetStore,
-  file: string,
-  fileName: string,
-): Promise<{
-  readonly hash: string;
-  readonly name: string;
-  readonly widthPx: number;
-  readonly heightPx: number;
-  readonly mediaType: string;
-}> {
+export async function storePlate(assets: AssetStore, file: string, fileName: string): Promise<PlateOutcome> {
   const bytes = await readFile(file);
   const failed = (why: string, remedy?: string) => new AppError('IMPORT_FAILED', `“${fileName}” ${why}`, remedy);
-  if (bytes.length > MAX_BYTES) throw failed('is larger than 200 MB.', 'Save it smaller.');
   const image = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_SIDE_PX * MAX_SIDE_PX });
   const about = await image.metadata().catch(() => undefined);
   if (!about || !['png', 'jpeg', 'tiff', 'webp'].includes(about.format))
@@ -33,7 +22,9 @@ export async function storePlate(
     .png()
     .toBuffer({ resolveWithObject: true })
     .catch((e: unknown) => {
-      throw failed(`cannot be read: ${e instanceof Error ? e.message.split('\n')[0]! : String(e)}.`, 'Save it again.');
+      throw /pixel limit/i.test(String(e))
+        ? failed(`has more than ${MAX_SIDE_PX} × ${MAX_SIDE_PX} pixels.`, 'Save it smaller.')
+        : failed('is damaged: it cannot be decoded.', 'Save it again.');
     });
   const made = about.format === 'tiff' || (about.orientation ?? 1) !== 1;
   return {

@@ -23,7 +23,7 @@ describe('assets', () => {
   });
   it('that are missing, or asked for by something that is no hash, are refused', async () => {
     const store = new AssetStore(join(folder, 'assets'));
-    await expect(store.get('0'.repeat(64))).rejects.toMatchObject({ code: 'NOT_FOUND' });
+    await expect(store.get('0'.repeat(64))).rejects.toMatchObject({ code: 'DAMAGED' });
     expect(() => store.path('../../etc/passwd')).toThrow(/not a content hash/);
   });
 });

@@ -1,9 +1,27 @@
 // Assets on disk, by the hash of their bytes. Everything is written under a temporary name, then renamed, so that
 // nothing is ever there by half.
 import { createHash, randomUUID } from 'node:crypto';
-import { access, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { access, mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { AppError } from '@variscen/contract';
+
+/** Content that this process has compared with its hash: as it was read, and by the file's time and size. */
+const sound = new Set<string>();
+const checked = new Map<string, string>();
+
+const notWhole = (hash: string, what: string) =>
+  new AppError(
+    'DAMAGED',
+    `The stored file ${hash.slice(0, 12)}… ${what}.`,
+    'Import what it came from again, or restore the data folder from a copy.',
+  );
+async function hashOfFile(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
@@ -27,16 +45,28 @@ export class AssetStore {
   async dropStages(): Promise<void> {
     await rm(join(this.root, STAGING), { recursive: true, force: true });
   }
+  /** What is stored, compared with its hash when this process first reads it. */
   async get(hash: string): Promise<Uint8Array> {
-    try {
-      return await readFile(this.path(hash));
-    } catch {
-      throw new AppError(
-        'NOT_FOUND',
-        `The stored file ${hash.slice(0, 12)}… is missing from the data folder.`,
-        'Import the scene again, or restore the data folder from a copy.',
-      );
+    const bytes = await readFile(this.path(hash)).catch((e: NodeJS.ErrnoException) => {
+      if (e.code !== 'ENOENT') throw e;
+      throw notWhole(hash, 'is missing from the data folder');
+    });
+    if (!sound.has(hash)) {
+      if (sha256(bytes) !== hash) throw notWhole(hash, 'is damaged: it is not what was stored');
+      sound.add(hash);
     }
+    return bytes;
+  }
+  /** Whether it is there and as it was stored. Reads it unless that was found before and the file was not touched. */
+  async check(hash: string): Promise<'sound' | 'gone' | 'damaged'> {
+    const path = this.path(hash);
+    const about = await stat(path).catch(() => null);
+    if (!about) return 'gone';
+    const seen = `${about.mtimeMs} ${about.size}`;
+    if (checked.get(hash) === seen) return 'sound';
+    if ((await hashOfFile(path)) !== hash) return 'damaged';
+    checked.set(hash, seen);
+    return 'sound';
   }
 }
 

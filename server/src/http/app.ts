@@ -19,7 +19,8 @@ import { projectsHandlers } from './handlers/projects.ts';
 import { queueHandlers } from './handlers/queue.ts';
 import { sceneHandlers } from './handlers/scene.ts';
 import { checked, checkedBody } from './requests.ts';
-import { nodesOnly, sameSiteOnly, securityHeaders } from './security.ts';
+import { awakeBodies } from './awakeBodies.ts';
+import { nodesOnly, ownNamesOnly, sameSiteOnly, securityHeaders } from './security.ts';
 import { type Services, makeServices } from './services.ts';
 
 const MOST_JSON = '64mb';
@@ -28,15 +29,19 @@ export interface AppOptions {
   readonly context: Context;
   readonly nodeToken: string;
   readonly webFolder: string | null;
+  /** Further names that the server is opened by. */
+  readonly hosts: readonly string[];
   readonly health: () => Promise<Health['parts']>;
   readonly log: (message: string, error?: unknown) => void;
 }
 
-export function createApp({ context, nodeToken, webFolder, health, log }: AppOptions): express.Express {
+export function createApp({ context, nodeToken, webFolder, hosts, health, log }: AppOptions): express.Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(securityHeaders());
+  app.use(ownNamesOnly(hosts));
   app.use(sameSiteOnly);
+  app.use(awakeBodies);
   mountRoutes(app, makeServices(context, health), nodeToken);
   app.use('/api', () => {
     throw new AppError('NOT_FOUND', 'The API has no such address.', 'See /api/openapi.json for those it has.');

@@ -26,6 +26,30 @@ export const securityHeaders = () =>
     strictTransportSecurity: false,
   });
 
+/** Names by which this machine calls itself. */
+const OWN_NAMES = ['127.0.0.1', 'localhost', '[::1]'];
+
+/**
+ * @param more further names that Variscen is opened by, as VARISCEN_HOSTS says
+ * @throws AppError FORBIDDEN of a request that came here under another's name: a page of another site whose name was
+ * made to point here would otherwise be served as ours
+ */
+export function ownNamesOnly(more: readonly string[]) {
+  const known = new Set([...OWN_NAMES, ...more.map((n) => n.toLowerCase())]);
+  const isOwn = (url: string) => URL.canParse(url) && known.has(new URL(url).hostname);
+  return (req: Request, _res: Response, next: NextFunction): void => {
+    const host = req.get('host') ?? '';
+    const origin = req.get('origin');
+    if (!isOwn(`http://${host}`) || (origin !== undefined && origin !== 'null' && !isOwn(origin)))
+      throw new AppError(
+        'FORBIDDEN',
+        `Variscen is not opened by the name “${host.slice(0, 100)}”.`,
+        'Open it at the address that it printed, or name the host in VARISCEN_HOSTS.',
+      );
+    next();
+  };
+}
+
 /** @throws AppError FORBIDDEN of a request that changes something and comes from another site's page */
 export function sameSiteOnly(req: Request, _res: Response, next: NextFunction): void {
   const origin = req.get('origin');

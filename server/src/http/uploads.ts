@@ -19,9 +19,12 @@ export class Uploads {
     { req, res }: { req: Request; res: Response },
     fileName: string,
     work: (file: string, signal: AbortSignal) => Promise<T>,
+    mostBytes = MOST_FILE_BYTES,
   ): Promise<T> {
+    // what says that it is too large is refused before any of it is read
+    if (Number(req.get('content-length') ?? 0) > mostBytes) throw tooLarge(fileName, mostBytes);
     return this.withFile(res, async (file, signal) => {
-      await pipeline(req, limited(MOST_FILE_BYTES), createWriteStream(file), { signal });
+      await pipeline(req, limited(mostBytes), createWriteStream(file), { signal });
       if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${fileName}” is empty.`);
       return work(file, signal);
     });
@@ -56,6 +59,14 @@ export class Uploads {
       await rm(file, { force: true });
     }
   }
+}
+
+function tooLarge(fileName: string, mostBytes: number): AppError {
+  return new AppError(
+    'TOO_LARGE',
+    `“${fileName}” is larger than ${Math.round(mostBytes / 1e6)} MB.`,
+    'Save it smaller.',
+  );
 }
 
 /** A small picture, in memory. @throws AppError TOO_LARGE */

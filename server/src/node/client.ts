@@ -4,6 +4,7 @@
 import { openAsBlob } from 'node:fs';
 import type { Lease, RenderFileKind, TraceResult, TraceStage } from '@variscen/contract';
 import pRetry from 'p-retry';
+import { sha256 } from '../files/store.ts';
 
 export interface Waits {
   /** Before the second try; doubled for each later one. */
@@ -88,11 +89,16 @@ export class ServerClient {
     await this.untilDone({ method: 'POST', path: `${tracePath(l)}/fail`, json, signal }, this.waits.results);
   }
 
+  /** Content by its hash, compared with it: nothing is rendered from what is not what was stored. */
   async asset(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
     return this.untilDone(
       { method: 'GET', path: `/api/assets/${hash}`, signal },
       this.waits.assets,
-      async (response) => new Uint8Array(await response.arrayBuffer()),
+      async (response) => {
+        const bytes = new Uint8Array(await response.arrayBuffer());
+        if (sha256(bytes) !== hash) throw new ServerRefusal('DAMAGED', 409, 'is not what was stored');
+        return bytes;
+      },
     );
   }
 

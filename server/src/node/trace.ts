@@ -29,7 +29,7 @@ import { openNodeEngine } from '@variscen/engine/node';
 import sharp, { type Sharp } from 'sharp';
 import { decodeTexture } from '../files/decodeTexture.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
-import type { ServerClient } from './client.ts';
+import { type ServerClient, ServerRefusal } from './client.ts';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
@@ -136,15 +136,29 @@ async function loadInto(
   return engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
 }
 
+/** Says of content that is gone or damaged what it is. */
+function named(content: Promise<Uint8Array>, what: string): Promise<Uint8Array> {
+  return content.catch((e: unknown) => {
+    const isGone = e instanceof ServerRefusal && (e.code === 'NOT_FOUND' || e.code === 'DAMAGED');
+    if (!isGone) throw e;
+    const fault = e.code === 'DAMAGED' ? 'is damaged in the data folder' : 'is not in the data folder';
+    throw new Error(`The ${what} ${fault}. Import it again.`);
+  });
+}
+
 function sourcesOf(document: SceneDocument, asset: (hash: string) => Promise<Uint8Array>): SelectionData {
   return {
-    geometry: async (i) => unpackGeometry(await asset(document.meshes[i]!.blob), document.meshes[i]!),
+    geometry: async (i) => {
+      const mesh = document.meshes[i]!;
+      return unpackGeometry(await named(asset(mesh.blob), `mesh “${mesh.name}”`), mesh);
+    },
     deform: async (i) => {
       const mesh = document.meshes[i]!;
-      return unpackDeform(await asset(mesh.deform!.blob), mesh.deform!, mesh.vertices);
+      const bytes = await named(asset(mesh.deform!.blob), `skin of “${mesh.name}”`);
+      return unpackDeform(bytes, mesh.deform!, mesh.vertices);
     },
-    pixels: async (texture) => decodeTexture(texture, await asset(texture.blob)),
-    environment: async (sky) => unpackMap(await asset(sky.hash), sky),
+    pixels: async (texture) => decodeTexture(texture, await named(asset(texture.blob), `texture “${texture.name}”`)),
+    environment: async (sky) => unpackMap(await named(asset(sky.hash), `environment map “${sky.name}”`), sky),
   };
 }
 

@@ -1,9 +1,13 @@
 // What the thread that knows scenes and looks is asked, and answers.
-import type { LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
+import type { LookRemarks, LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
 
 export interface CellRef {
   readonly cameraId: string;
   readonly variantId: string;
+}
+export interface NotSound {
+  readonly hash: string;
+  readonly fault: 'gone' | 'damaged';
 }
 export type LooksAsk =
   /** Every cell's hash as it would be rendered now, and what differs from its last render. */
@@ -14,7 +18,16 @@ export type LooksAsk =
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
   readonly board: readonly (CellRef & { readonly hash: string; readonly differences: readonly Difference[] })[];
-  readonly cells: readonly { readonly inputs: Inputs; readonly hash: string; readonly traceHash: string }[];
+  readonly cells: {
+    readonly cells: readonly {
+      readonly inputs: Inputs;
+      readonly hash: string;
+      readonly traceHash: string;
+      readonly remarks: LookRemarks;
+    }[];
+    /** Of the scene's content and of the files that the looks bring, what is not as it was stored. */
+    readonly notSound: readonly NotSound[];
+  };
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

@@ -17,13 +17,14 @@ import {
   layersOf,
   matchLooks,
   packLooks,
+  remarksOf,
   resolve,
   traceHash,
 } from '@variscen/core/looks';
 import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
 import { AssetStore } from '../files/store.ts';
-import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
+import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup, NotSound } from './looksTasks.ts';
 
 const { databaseUrl, assets } = workerData as LooksSetup;
 const store = new AssetStore(assets);
@@ -140,16 +141,36 @@ async function board(projectId: string): Promise<LooksAnswers['board']> {
     return { cameraId, variantId, hash: cell, differences: differences(was, is.inputs, is.state) };
   });
 }
+/** Hashes of all that a scene document refers to. */
+function contentOf(d: SceneDocument): string[] {
+  return [
+    ...d.meshes.flatMap((m) => [m.blob, ...(m.deform ? [m.deform.blob] : [])]),
+    ...d.textures.map((t) => t.blob),
+    ...(d.animation ? [d.animation.blob] : []),
+  ];
+}
+async function unsound(hashes: readonly string[]): Promise<NotSound[]> {
+  const out: NotSound[] = [];
+  for (const hash of new Set(hashes)) {
+    const found = await store.check(hash);
+    if (found !== 'sound') out.push({ hash, fault: found });
+  }
+  return out;
+}
+
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
     case 'board':
       return board(ask.projectId);
     case 'cells': {
       const l = await load(ask.projectId);
-      return ask.refs.map((r) => {
-        const { inputs } = now(l, r);
-        return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs) };
-      }) satisfies LooksAnswers['cells'];
+      const cells = ask.refs.map((r) => {
+        const { inputs, state } = now(l, r);
+        return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs), remarks: remarksOf(state) };
+      });
+      const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
+      const notSound = await unsound([...contentOf(l.index.document), ...files]);
+      return { cells, notSound } satisfies LooksAnswers['cells'];
     }
     case 'pack': {
       const l = await load(ask.projectId);

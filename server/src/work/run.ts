@@ -2,63 +2,109 @@
 // starts included, and a task that runs out of memory takes nothing else with it. In a thread of the server its helpers
 // ran at the server's own priority, and answers waited for a processor.
 import { type ChildProcess, spawn } from 'node:child_process';
+import { totalmem } from 'node:os';
 import { fileURLToPath } from 'node:url';
-import { AppError } from '@variscen/contract';
+import { AppError, ERRORS, type ErrorCode } from '@variscen/contract';
+import { Lane, TASK_LIMITS, residentBytes } from './limits.ts';
 import type { Message, Outcomes, Task } from './tasks.ts';
 
 const entry = fileURLToPath(
   new URL(import.meta.url.endsWith('.ts') ? '../../dist/work/worker.js' : './worker.js', import.meta.url),
 ); // always the build, whatever loader the parent runs under
 
-function start(): ChildProcess {
-  const [command, ...args] =
-    process.platform === 'linux' ? ['nice', '-n', '19', process.execPath, entry] : [process.execPath, entry];
-  return spawn(command!, args, { stdio: ['ignore', 'inherit', 'inherit', 'ipc'], serialization: 'advanced' });
+/** What a task's process is told of this one's surroundings: no password, no token. */
+const TOLD = ['PATH', 'HOME', 'LANG', 'LC_ALL', 'TZ', 'TMPDIR'];
+const environment = (): Record<string, string> =>
+  Object.fromEntries(TOLD.flatMap((name) => (process.env[name] === undefined ? [] : [[name, process.env[name]]])));
+
+const lanes = { files: new Lane(), plans: new Lane() };
+const LOOKED_EVERY_MS = 500;
+const MIB = 2 ** 20;
+let mostBytes = Math.floor(totalmem() * 0.75);
+/** What a task's process may hold. */
+export function limitTaskMemory(bytes: number): void {
+  mostBytes = bytes;
 }
 
-/** @throws AppError of what is wrong with what was given; Error where the task's process failed */
-export function runTask<T extends Task>(
+function start(): ChildProcess {
+  // the engine's and the decoders' memory is not of this heap, and is looked at from outside
+  const node = [process.execPath, `--max-old-space-size=${Math.max(256, Math.floor(mostBytes / MIB))}`, entry];
+  const [command, ...args] = process.platform === 'linux' ? ['nice', '-n', '19', ...node] : node;
+  return spawn(command!, args, {
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    serialization: 'advanced',
+    env: environment(),
+  });
+}
+
+const IMPORTS: ReadonlySet<Task['kind']> = new Set(['import', 'environment', 'lut', 'plate']);
+function failureOf(task: Task, { code, message }: Extract<Message, { type: 'failed' }>): Error {
+  if (code === 'INTERNAL') return new Error(message);
+  if (code in ERRORS) return new AppError(code as ErrorCode, message);
+  return new AppError(IMPORTS.has(task.kind) ? 'IMPORT_FAILED' : 'INVALID', message);
+}
+const cancelled = () => new AppError('WRONG_STATE', 'It was cancelled.');
+
+/** @throws AppError of what is wrong with what was given, or of a limit; Error where the task's process failed */
+export async function runTask<T extends Task>(
   task: T,
   onProgress?: (fraction: number) => void,
   signal?: AbortSignal,
 ): Promise<Outcomes[T['kind']]> {
+  if (signal?.aborted) throw cancelled();
+  const { lane, timeLimitMs } = TASK_LIMITS[task.kind];
+  const leave = await lanes[lane].enter(signal).catch(() => {
+    throw cancelled();
+  });
+  try {
+    return (await inProcess(task, timeLimitMs, onProgress, signal)) as Outcomes[T['kind']];
+  } finally {
+    leave();
+  }
+}
+
+function inProcess(
+  task: Task,
+  timeLimitMs: number,
+  onProgress?: (fraction: number) => void,
+  signal?: AbortSignal,
+): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const cancelled = () => new AppError('WRONG_STATE', 'It was cancelled.');
-    if (signal?.aborted) {
-      reject(cancelled());
-      return;
-    }
     const child = start();
     const end = (finish: () => void) => {
       signal?.removeEventListener('abort', stop);
+      clearTimeout(late);
+      clearInterval(looking);
       child.removeAllListeners();
       child.on('error', () => undefined);
       child.kill('SIGKILL');
       finish();
     };
-    const stop = () => end(() => reject(cancelled()));
+    const fail = (e: Error) => end(() => reject(e));
+    const stop = () => fail(cancelled());
+    const late = setTimeout(() => {
+      const minutes = Math.round(timeLimitMs / 60_000);
+      fail(new AppError('TASK_ENDED', `It was ended: it was not done after ${minutes} minutes.`, REMEDY_OF_FILES));
+    }, timeLimitMs);
+    const looking = setInterval(() => {
+      void residentBytes(child.pid ?? 0).then((bytes) => {
+        if (bytes <= mostBytes) return;
+        const mb = Math.round(mostBytes / MIB);
+        fail(new AppError('TASK_ENDED', `It was ended: it takes more than ${mb} MB of memory.`, REMEDY_OF_FILES));
+      });
+    }, LOOKED_EVERY_MS);
     signal?.addEventListener('abort', stop, { once: true });
     child.on('message', (m: Message) => {
       if (m.type === 'progress') onProgress?.(m.fraction);
-      else if (m.type === 'done') end(() => resolve(m.value as Outcomes[T['kind']]));
-      else
-        end(() =>
-          reject(
-            m.code === 'INTERNAL'
-              ? new Error(m.message)
-              : new AppError(
-                  task.kind === 'import' || task.kind === 'environment' || task.kind === 'lut'
-                    ? 'IMPORT_FAILED'
-                    : 'INVALID',
-                  m.message,
-                ),
-          ),
-        );
+      else if (m.type === 'done') end(() => resolve(m.value));
+      else fail(failureOf(task, m));
     });
-    child.on('error', (e) => end(() => reject(e)));
+    child.on('error', fail);
     child.on('exit', (code, by) =>
-      end(() => reject(new Error(`The process of a task ended with ${by ?? String(code)}.`))),
+      fail(new AppError('TASK_ENDED', `What works on this ended with ${by ?? String(code)} before it was done.`)),
     );
     child.send(task);
   });
 }
+const REMEDY_OF_FILES =
+  'Where it is about a file, save it smaller or in parts. VARISCEN_MEMORY_MB says what may be taken.';

@@ -36,6 +36,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   const document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
   const motion = await animationData(document, (hash) => store.get(hash));
   const scene = new SceneIndex(document);
+  const notSound = new Set(t.notSound);
   const displaced = new DisplacedCounts(t, store, document);
   const out: PlannedTrace[] = [];
   try {
@@ -61,6 +62,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
         refusal: refusalOf(a, t.budgetBytes, processBytes ?? 0),
         limited,
         trapped: trappedLamps(culled),
+        missing: missingOf(culled, document, notSound),
         objects: culled.verdicts.filter((v) => v.keep).length,
         dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path),
         droppedCount: dropped.length,
@@ -72,6 +74,25 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   } finally {
     await displaced.close();
   }
+}
+
+/** What of the scene's content a trace needs and cannot have. */
+function missingOf(s: Selection, d: SceneDocument, notSound: ReadonlySet<string>): string[] {
+  if (!notSound.size) return [];
+  const out = new Set<string>();
+  const look = (hash: string | undefined, what: string) => {
+    if (hash !== undefined && notSound.has(hash))
+      out.add(`${what} of the scene is gone from the data folder or damaged. Import the scene again.`);
+  };
+  for (const selected of s.meshes) {
+    const mesh = d.meshes[selected.mesh];
+    if (!mesh) continue; // the backdrop, which is made
+    look(mesh.blob, `The mesh “${mesh.name}”`);
+    look(mesh.deform?.blob, `What deforms the mesh “${mesh.name}”`);
+  }
+  for (const texture of s.textures) look(texture.blob, `The texture “${texture.name}”`);
+  look(d.animation?.blob, 'The animation');
+  return [...out];
 }
 
 /** Of the picture itself, which may be a part of the frame. */

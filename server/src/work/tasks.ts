@@ -56,6 +56,21 @@ export interface LutOutcome {
   readonly size: number;
 }
 
+/** A picture that a camera is matched against or that a material shows. */
+export interface PlateTask {
+  readonly kind: 'plate';
+  readonly assets: string;
+  readonly file: string;
+  readonly fileName: string;
+}
+export interface PlateOutcome {
+  readonly hash: string;
+  readonly name: string;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly mediaType: string;
+}
+
 /** A scene with options of Materials as variants, into a file. */
 export interface ExportTask {
   readonly kind: 'export';
@@ -94,6 +109,8 @@ export interface PlanTask {
   readonly budgetBytes: number;
   /** What a node's process takes with nothing to do; null: not measured yet. */
   readonly processRestBytes: number | null;
+  /** Content that is gone or damaged. */
+  readonly notSound: readonly string[];
   readonly profile: Profile;
   readonly traces: readonly {
     readonly camera: Inputs['camera'];
@@ -117,14 +134,17 @@ export interface PlannedTrace {
   readonly limited: readonly string[];
   /** Lamps that give no light, and what they stand in, by name. */
   readonly trapped: readonly { readonly lamp: string; readonly glass: string }[];
+  /** What of the scene that it needs is gone or damaged, in words. */
+  readonly missing: readonly string[];
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | EnvironmentTask | LutTask | ExportTask | MatchTask | PlanTask;
+export type Task = ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
 export interface Outcomes {
   readonly import: ImportOutcome;
   readonly environment: EnvironmentOutcome;
   readonly lut: LutOutcome;
+  readonly plate: PlateOutcome;
   readonly export: ExportOutcome;
   readonly match: MatchOutcome;
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };

@@ -11,6 +11,7 @@ import {
   unpackGeometry,
 } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
+import { knownFault } from '../faults.ts';
 import { AssetStore, sha256 } from '../files/store.ts';
 import type {
   EnvironmentOutcome,
@@ -132,6 +133,10 @@ async function run(task: Task): Promise<unknown> {
       return runEnvironment(task);
     case 'lut':
       return runLut(task);
+    case 'plate': {
+      const { storePlate } = await import('../files/plate.ts');
+      return storePlate(new AssetStore(task.assets), task.file, task.fileName);
+    }
     case 'export':
       return runExport(task);
     case 'plan':
@@ -139,6 +144,14 @@ async function run(task: Task): Promise<unknown> {
     default:
       return runMatch(task);
   }
+}
+
+/** With the code by which the server answers. */
+function saidOf(e: unknown): { readonly code: string; readonly message: string } {
+  if (e instanceof ImportError || e instanceof EngineError) return { code: e.code, message: e.message };
+  const known = knownFault(e);
+  if (known) return { code: known.code, message: known.message };
+  return { code: 'INTERNAL', message: e instanceof Error ? (e.stack ?? e.message) : String(e) };
 }
 
 process.once(
@@ -149,8 +162,7 @@ process.once(
       (e: unknown) =>
         send({
           type: 'failed',
-          code: e instanceof ImportError || e instanceof EngineError ? e.code : 'INTERNAL',
-          message: e instanceof Error ? e.message : String(e),
+          ...saidOf(e),
         }),
     ),
 );

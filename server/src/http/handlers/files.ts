@@ -5,27 +5,45 @@ import { pipeline } from 'node:stream/promises';
 import { AppError, type FILES_ROUTES } from '@variscen/contract';
 import { lutValue } from '@variscen/core/image';
 import { Renders } from '../../db/entities.ts';
-import { storePlate } from '../../files/plate.ts';
 import { runTask } from '../../work/run.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
+/** What is taken is less than a scene may be: a picture is unpacked whole. */
+const MOST_BYTES = { plate: 200e6, lut: 100e6, map: 1e9 };
+
 export const filesHandlers = ({ environments, uploads, c }: Services): Handlers<typeof FILES_ROUTES> => ({
   importAsset: ({ query, req, res }) =>
-    uploads.received({ req, res }, query.fileName, (file) => storePlate(c.assets, file, query.fileName)),
+    uploads.received(
+      { req, res },
+      query.fileName,
+      (file, signal) =>
+        runTask({ kind: 'plate', assets: c.assetsFolder, file, fileName: query.fileName }, undefined, signal),
+      MOST_BYTES.plate,
+    ),
   importLut: ({ query, req, res }) =>
-    uploads.received({ req, res }, query.fileName, async (file, signal) => {
-      const { hash, size } = await runTask(
-        { kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName },
-        undefined,
-        signal,
-      );
-      const name = query.fileName.slice(0, 200);
-      return { value: lutValue({ hash, size, name }), name, size };
-    }),
+    uploads.received(
+      { req, res },
+      query.fileName,
+      async (file, signal) => {
+        const { hash, size } = await runTask(
+          { kind: 'lut', assets: c.assetsFolder, file, fileName: query.fileName },
+          undefined,
+          signal,
+        );
+        const name = query.fileName.slice(0, 200);
+        return { value: lutValue({ hash, size, name }), name, size };
+      },
+      MOST_BYTES.lut,
+    ),
   listEnvironments: () => environments.list(),
   importEnvironment: ({ query, req, res }) =>
-    uploads.received({ req, res }, query.fileName, (file, signal) => environments.bring(file, query.fileName, signal)),
+    uploads.received(
+      { req, res },
+      query.fileName,
+      (file, signal) => environments.bring(file, query.fileName, signal),
+      MOST_BYTES.map,
+    ),
   renderFile: async ({ params, res }) => {
     const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId });
     const file = render?.files.find((f) => f.kind === params.kind);

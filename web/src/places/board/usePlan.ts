@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { BoardCell, Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
-import { call } from '../../api/client.ts';
+import { ApiError, call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
 import { plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
@@ -35,12 +35,16 @@ export function usePlan(project: Project, cells: readonly BoardCell[], profileId
   const render = async () => {
     setQueueing(true);
     try {
-      const b = await call('createBatch', { params, body });
+      const b = await call('createBatch', {
+        params,
+        body: { ...body, ...(query.data && { planHash: query.data.hash }) },
+      });
       say(`${plural(b.cells, 'cell')} queued as ${plural(b.traces, 'trace')}`);
       await client.invalidateQueries({ queryKey: keys.board(project.id) });
       return true;
     } catch (e) {
       sayError(e);
+      if (e instanceof ApiError && e.code === 'PLAN_CHANGED') await client.invalidateQueries({ queryKey: ['plan'] });
       return false;
     } finally {
       setQueueing(false);

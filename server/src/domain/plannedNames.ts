@@ -1,0 +1,135 @@
+// What the files of planned cells are called: versions that nobody was promised yet, and what is wrong with the names.
+import type { Project } from '@variscen/contract';
+import { type NameValues, type Profile, faultOfPath, findClashes, frameSize, renderName } from '@variscen/core/plan';
+import { In } from 'typeorm';
+import { Outputs } from '../db/entities.ts';
+import type { Context } from './context.ts';
+
+export interface CellRef {
+  readonly cameraId: string;
+  readonly variantId: string;
+}
+export interface NamedCell extends CellRef {
+  readonly cameraName: string;
+  readonly variantName: string;
+  readonly version: number;
+  readonly path: string;
+}
+export interface NameFault {
+  readonly message: string;
+  readonly path: string | null;
+}
+export const PICTURE_EXTENSIONS = ['.exr', '.png'] as const;
+/** A template without a version cannot evade what is there; one with it gives up here. */
+const MOST_VERSIONS_TRIED = 1000;
+
+export class PlannedNames {
+  constructor(
+    private readonly c: Context,
+    private readonly p: Project,
+    private readonly profile: Profile,
+  ) {}
+
+  /** In the order of the cells. Versions rise past what was promised and what lies on the disk. */
+  async of(refs: readonly CellRef[]): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
+    const last = await this.lastVersions(refs);
+    const values = refs.map((ref) => this.valuesOf(ref, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1));
+    const isVersioned = this.p.nameTemplate.includes('{version}');
+    let taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
+    for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
+      const again = values.filter((v) => taken.has(this.pathOf(v).toLowerCase()));
+      if (!again.length) break;
+      for (const v of again) v.version++;
+      taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
+    }
+    const cells = refs.map((ref, i): NamedCell => {
+      const v = values[i]!;
+      return { ...ref, cameraName: v.camera, variantName: v.variant, version: v.version, path: this.pathOf(v) };
+    });
+    return { cells, faults: [...this.unsafe(cells), ...this.clashes(values, taken)] };
+  }
+
+  private pathOf(values: NameValues): string {
+    return renderName(this.p.nameTemplate, values);
+  }
+
+  private valuesOf({ cameraId, variantId }: CellRef, version: number): NameValues & { version: number } {
+    const { p, profile } = this;
+    const camera = p.cameras.find((x) => x.id === cameraId)!;
+    const variant = p.variants.find((x) => x.id === variantId)!;
+    const options = variant.optionIds.map((id) => p.options.find((o) => o.id === id));
+    const named = (facet: string) =>
+      options
+        .filter((o) => o?.facet === facet)
+        .map((o) => o!.name)
+        .join('-');
+    return {
+      project: p.name,
+      camera: camera.name,
+      variant: variant.name,
+      lighting: named('lighting'),
+      environment: named('environment'),
+      materials: named('materials'),
+      visibility: named('visibility'),
+      placement: named('placement'),
+      grade: named('grade'),
+      profile: profile.name,
+      version,
+      ...frameSize(profile, camera.settings),
+      at: this.c.now().toISOString(),
+    };
+  }
+
+  private *unsafe(cells: readonly NamedCell[]): Generator<NameFault> {
+    const said = new Set<string>();
+    for (const { path, cameraName, variantName } of cells) {
+      const fault = faultOfPath(path);
+      if (!fault || said.has(fault)) continue;
+      said.add(fault);
+      yield { path: `${path}.exr`, message: `${cameraName} in ${variantName}: ${fault}` };
+    }
+  }
+
+  private clashes(values: readonly NameValues[], taken: ReadonlySet<string>): NameFault[] {
+    const files = values.map((v) => ({ path: this.pathOf(v), owner: `“${v.camera}” in “${v.variant}”`, values: v }));
+    const exists = (path: string) => taken.has(path.toLowerCase()) || this.isOnDisk(path);
+    return findClashes(files, exists, this.p.nameTemplate).map((clash) => ({
+      path: `${clash.path}.exr`,
+      message:
+        clash.owners.length > 1
+          ? `${clash.owners.length} cells would write “${clash.path}.exr”: ${clash.owners.join(' and ')}. ${clash.remedy}`
+          : `“${clash.path}.exr” is already there or promised, and nothing is overwritten. ${clash.remedy}`,
+    }));
+  }
+
+  private isOnDisk(path: string): boolean {
+    if (faultOfPath(path)) return false;
+    return PICTURE_EXTENSIONS.some((e) => this.c.output.exists(path + e));
+  }
+
+  /** In lower case, those that were promised to a trace or lie on the disk. */
+  private async takenAmong(paths: readonly string[]): Promise<ReadonlySet<string>> {
+    const promised = await this.c.db.query<{ path: string }[]>(
+      'SELECT lower(path) AS path FROM output WHERE lower(path) = ANY($1)',
+      [paths.map((x) => x.toLowerCase())],
+    );
+    return new Set([
+      ...promised.map((r) => r.path),
+      ...paths.filter((x) => this.isOnDisk(x)).map((x) => x.toLowerCase()),
+    ]);
+  }
+
+  private async lastVersions(refs: readonly CellRef[]): Promise<Map<string, number>> {
+    const rows = await this.c.db
+      .getRepository(Outputs)
+      .createQueryBuilder('o')
+      .select('o.camera_id', 'camera')
+      .addSelect('o.variant_id', 'variant')
+      .addSelect('max(o.version)', 'last')
+      .where({ cameraId: In([...new Set(refs.map((r) => r.cameraId))]) })
+      .groupBy('o.camera_id')
+      .addGroupBy('o.variant_id')
+      .getRawMany<{ camera: string; variant: string; last: number }>();
+    return new Map(rows.map((r) => [`${r.camera} ${r.variant}`, Number(r.last)]));
+  }
+}

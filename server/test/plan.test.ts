@@ -1,0 +1,181 @@
+// What a plan says before anything runs: what cannot be rendered as it is recorded, and names that can be written.
+import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import type { Plan, Project, Queue } from '@variscen/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { renderTrace } from '../src/node/renderTrace.ts';
+import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+
+let f: Fixture;
+beforeAll(async () => {
+  f = await startFixture();
+  await f.node.hello(2, 100e6);
+});
+afterAll(async () => {
+  await f?.close();
+});
+
+const planOf = (p: Project, variant = 0) =>
+  f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells: [cellOf(p, variant)], profileId: 'sketch' });
+const messages = async (p: Project, variant = 0) => (await planOf(p, variant)).errors.map((e) => e.message);
+const record = (p: Project, target: string, property: string, value: unknown) =>
+  f.ok('POST', `/api/projects/${p.id}/recorded`, { destination: 'base', set: [{ target, property, value }] });
+const asset = (hash: string) => join(f.home, 'assets', hash.slice(0, 2), hash);
+async function sceneOf(p: Project) {
+  const bytes = await readFile(asset(p.revision!.sceneHash), 'utf8');
+  return JSON.parse(bytes) as { meshes: { name: string; blob: string }[] };
+}
+
+describe('a plan of what is recorded', () => {
+  it('names a material that is not there, by the object and its cells', async () => {
+    const p = await projectWithScene(f, 'Unknown material');
+    expect(await messages(p)).toEqual([]);
+    await record(p, 'object:Sheet', 'object.material', 'Gold leaf');
+    expect(await messages(p)).toEqual([
+      expect.stringMatching(/^“Sheet” has the material “Gold leaf”, which is not there\. .*\(Front in Base\)\.$/),
+    ]);
+    const { data } = await f.call('POST', `/api/projects/${p.id}/batches`, {
+      cells: [cellOf(p)],
+      profileId: 'sketch',
+    });
+    expect([data.code, data.message]).toEqual(['PLAN_HAS_ERRORS', expect.stringMatching(/Gold leaf/)]);
+  });
+  it('warns of values for objects that the scene does not have', async () => {
+    const p = await projectWithScene(f, 'Vanished');
+    await record(p, 'object:Teapot', 'object.shown', false);
+    const plan = await planOf(p);
+    expect(plan.errors).toEqual([]);
+    expect(plan.warnings).toEqual([
+      expect.stringMatching(/“Teapot” is not in the scene: a value .* counts for nothing/),
+    ]);
+  });
+  it('names an environment map that is gone or damaged', async () => {
+    const p = await projectWithScene(f, 'No map');
+    const rows = Array.from({ length: 4 * 8 * 4 }, (_, i) => (i % 4 === 3 ? 129 : 90));
+    const head = new TextEncoder().encode('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 4 +X 8\n');
+    const map = await f.ok<{ value: string }>(
+      'POST',
+      '/api/environments?fileName=dusk.hdr',
+      new Uint8Array([...head, ...rows]),
+    );
+    await record(p, 'environment', 'environment.kind', map.value);
+    expect(await messages(p)).toEqual([]);
+    const path = asset(map.value.split(':')[1]!);
+    const bytes = await readFile(path);
+    bytes[20]! ^= 4;
+    await writeFile(path, bytes);
+    expect(await messages(p)).toContainEqual(
+      expect.stringMatching(/^The environment map “dusk.hdr” is damaged in the data folder/),
+    );
+    await rm(path);
+    expect(await messages(p)).toContainEqual(
+      expect.stringMatching(/^The environment map “dusk.hdr” is missing from the data folder/),
+    );
+  });
+  it('names a mesh that is damaged, and a node does not render it without a word', async () => {
+    const p = await projectWithScene(f, 'Damaged mesh', { moving: true });
+    expect(await messages(p)).toEqual([]);
+    await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
+    const mesh = (await sceneOf(p)).meshes.find((m) => m.name === 'Sheet')!;
+    const path = asset(mesh.blob);
+    const sound = await readFile(path);
+    const bytes = Buffer.from(sound);
+    bytes[5]! ^= 1;
+    await writeFile(path, bytes);
+    try {
+      expect(await messages(p)).toContainEqual(
+        expect.stringMatching(/^Front: The mesh “Sheet” of the scene is gone .* or damaged/),
+      );
+      await renderTrace(f.node, (await f.node.lease())!, f.machine, new AbortController().signal);
+      const [trace] = (await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id);
+      expect(trace).toMatchObject({
+        state: 'failed',
+        error: expect.stringMatching(/The mesh “.+” is damaged in the data folder/),
+      });
+    } finally {
+      await writeFile(path, sound);
+    }
+    expect(await messages(p)).toEqual([]);
+  });
+  it('of a scene document that is gone says so, with what to do', async () => {
+    const p = await projectWithScene(f, 'Gone', { relief: true });
+    const path = asset(p.revision!.sceneHash);
+    const bytes = await readFile(path);
+    await rm(path);
+    try {
+      for (const [method, to, body] of [
+        ['POST', 'plan', { cells: [cellOf(p)], profileId: 'sketch' }],
+        ['GET', 'board', undefined],
+        ['GET', 'scene.glb', undefined],
+      ] as const) {
+        const { status, data } = await f.call(method, `/api/projects/${p.id}/${to}`, body);
+        expect([status, data.code, data.remedy], to).toEqual([
+          409,
+          'DAMAGED',
+          expect.stringMatching(/Import .* again, or restore/),
+        ]);
+      }
+    } finally {
+      await writeFile(path, bytes);
+    }
+  });
+});
+
+describe('names that a plan gives', () => {
+  it('of a file that lies there already rise in version', async () => {
+    const p = await projectWithScene(f, 'Lies there');
+    const at = join(f.home, 'output/lies-there/front/base_v001.png');
+    await mkdir(dirname(at), { recursive: true });
+    await writeFile(at, 'put there by somebody');
+    const plan = await planOf(p);
+    expect([plan.errors, plan.traces[0]!.cells[0]!.path]).toEqual([[], 'lies-there/front/base_v002']);
+  });
+  it('of a second project of the same name do not clash with the first one’s', async () => {
+    const [first, second] = [await projectWithScene(f, 'Same name'), await projectWithScene(f, 'Same name')];
+    for (const [p, version] of [
+      [first, 1],
+      [second, 2],
+    ] as const) {
+      await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
+      const lease = (await f.node.lease())!;
+      expect(lease.traceId).toBeTruthy();
+      await f.ok('POST', `/api/traces/${lease.traceId}/cancel`);
+      const plan = await planOf(p);
+      expect([plan.errors, plan.traces[0]!.cells[0]!.version]).toEqual([[], version + 1]);
+    }
+  });
+  it('that no disk takes are refused before anything is traced', async () => {
+    const p = await projectWithScene(f, '茶'.repeat(100));
+    await f.ok('PATCH', `/api/projects/${p.id}`, { nameTemplate: '{project}-{project}_{version}' });
+    expect(await messages(p)).toEqual([
+      expect.stringMatching(/a name of \d+ bytes, and disks take 255\. Give shorter names/),
+    ]);
+  });
+  it('under a template without a version ask for it', async () => {
+    const p = await projectWithScene(f, 'No version');
+    await f.ok('PATCH', `/api/projects/${p.id}`, { nameTemplate: 'no-version/{camera}' });
+    const at = join(f.home, 'output/no-version/front.exr');
+    await mkdir(dirname(at), { recursive: true });
+    await writeFile(at, 'put there by somebody');
+    expect(await messages(p)).toEqual([
+      expect.stringMatching(/already there.* Use for example the template no-version\//),
+    ]);
+  });
+});
+
+describe('the plan that was shown', () => {
+  it('is the one that is queued, or none', async () => {
+    const p = await projectWithScene(f, 'As shown');
+    const body = { cells: [cellOf(p)], profileId: 'sketch' };
+    const shown = await planOf(p);
+    expect((await planOf(p)).hash).toBe(shown.hash);
+    await record(p, 'light:Lamp', 'light.intensity', 3);
+    const refused = await f.call('POST', `/api/projects/${p.id}/batches`, { ...body, planHash: shown.hash });
+    expect([refused.status, refused.data.code]).toEqual([409, 'PLAN_CHANGED']);
+    expect((await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id)).toEqual([]);
+    const now = await planOf(p);
+    expect(await f.ok('POST', `/api/projects/${p.id}/batches`, { ...body, planHash: now.hash })).toMatchObject({
+      traces: 1,
+    });
+  });
+});
