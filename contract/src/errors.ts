@@ -17,6 +17,7 @@ export const ERRORS = {
     remedy: 'Make room or give the right to write there, then deliver again: nothing is traced again.',
   },
   STALE_ATTEMPT: { status: 409, remedy: 'Nothing to do: another attempt has taken over.' },
+  FILE_CHANGED: { status: 409, remedy: 'Put the file back as it was, or render the cell again.' },
   DAMAGED: {
     status: 409,
     remedy: 'Import what it came from again, or restore the data folder from a copy.',

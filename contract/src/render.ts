@@ -29,7 +29,16 @@ export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting
 export const differenceSchema = z.object({ subject: z.string(), what: z.string(), was: z.string(), is: z.string() });
 /** Files of a render. */
 export const renderFileKindSchema = z.enum(['exr', 'png', 'thumbnail']);
-export const renderFileSchema = z.object({ kind: renderFileKindSchema, path: z.string(), bytes: count });
+export const renderFileSchema = z.object({
+  kind: renderFileKindSchema,
+  path: z.string(),
+  bytes: count,
+  /** Content hash, and when the disk says it was last changed, both as it was stored; absent in older renders. */
+  sha256: hashSchema.optional(),
+  modifiedMs: z.number().optional(),
+});
+/** What became of a file outside Variscen. */
+export const fileFaultSchema = z.object({ path: z.string(), fault: z.enum(['gone', 'changed']) });
 export const memorySchema = z.object({
   vertices: count,
   acceleration: count,
@@ -64,6 +73,8 @@ export const boardCellSchema = cellRefSchema
   .extend({
     status: cellStatusSchema,
     render: renderSchema.nullable(),
+    /** A file of the render that is gone, or is not what was stored. */
+    fileFault: fileFaultSchema.nullable(),
     differences: z.array(differenceSchema),
     /** What it would be rendered from now; cells with one hash have one picture. */
     hash: hashSchema,
@@ -234,6 +245,7 @@ export type Board = z.infer<typeof boardSchema>;
 export type CellCounts = z.infer<typeof cellCountsSchema>;
 export type CellStatus = z.infer<typeof cellStatusSchema>;
 export type Plan = z.infer<typeof planSchema>;
+export type FileFault = z.infer<typeof fileFaultSchema>;
 export type PlanRequest = z.infer<typeof planRequestSchema>;
 export type Render = z.infer<typeof renderSchema>;
 export type Queue = z.infer<typeof queueSchema>;

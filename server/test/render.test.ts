@@ -2,7 +2,7 @@
 // reader.
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { readFile, readdir } from 'node:fs/promises';
+import { readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Board, Plan, Lease, Project, ProjectSummary, Queue } from '@variscen/contract';
@@ -279,6 +279,37 @@ describe('a trace', () => {
     expect(header).toMatch(/dataWindow \(type box2i\): \(12 9\) - \(35 26\)/);
     expect(header).toMatch(/displayWindow \(type box2i\): \(0 0\) - \(47 26\)/);
     expect((await png('v001')).info).toMatchObject({ width: 24, height: 18 });
+  });
+
+  it('whose picture was deleted, cut short or replaced outside is not up to date, and is not served as if', async () => {
+    const p = await projectWithScene(f, 'Outside');
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    const [cell] = await board(p);
+    expect([cell!.status, cell!.fileFault]).toEqual(['current', null]);
+    const path = 'outside/front/base_v001.png';
+    const full = join(f.home, 'output', path);
+    const sound = await readFile(full);
+    const at = `/api/renders/${cell!.render!.id}/files/png`;
+    const seen = async () => {
+      const [now] = await board(p);
+      const { current } = await f.ok<{ current: number }>('GET', `/api/projects/${p.id}/cells`);
+      return [now!.status, now!.fileFault, current, (await fetch(f.base + at)).status];
+    };
+    const gone = ['outdated', { path, fault: 'gone' }, 0, 404];
+    const changed = ['outdated', { path, fault: 'changed' }, 0, 409];
+    await rm(full);
+    expect(await seen()).toEqual(gone);
+    await writeFile(full, sound.subarray(0, sound.length - 20));
+    expect(await seen()).toEqual(changed);
+    const other = Buffer.from(sound);
+    other[other.length >> 1]! ^= 1;
+    await writeFile(full, other); // as long as it was
+    expect(await seen()).toEqual(changed);
+    await writeFile(full, sound); // put back: the same bytes at another time
+    expect(await seen()).toEqual(['current', null, 1, 200]);
+    const { headers } = await fetch(f.base + at);
+    expect(headers.get('etag')).toMatch(/^"[0-9a-f]{64}"$/);
   });
 
   it('versions go up; nothing is overwritten', async () => {

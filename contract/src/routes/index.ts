@@ -10,6 +10,7 @@ import { NODES_ROUTES } from './nodes.ts';
 import { PROJECTS_ROUTES } from './projects.ts';
 import { QUEUE_ROUTES } from './queue.ts';
 import { SCENE_ROUTES } from './scene.ts';
+import { STORAGE_ROUTES } from './storage.ts';
 
 export { BOARD_ROUTES };
 export { CAMERAS_ROUTES };
@@ -21,6 +22,8 @@ export { NODES_ROUTES };
 export { PROJECTS_ROUTES };
 export { QUEUE_ROUTES };
 export { SCENE_ROUTES };
+export { STORAGE_ROUTES };
+export type { NotSoundContent, Storage } from './storage.ts';
 export type { RouteSpec } from './spec.ts';
 
 export const ROUTES = {
@@ -34,5 +37,6 @@ export const ROUTES = {
   ...FILES_ROUTES,
   ...NODES_ROUTES,
   ...EVENTS_ROUTES,
+  ...STORAGE_ROUTES,
 } as const;
 export type RouteName = keyof typeof ROUTES;

@@ -2,7 +2,7 @@
 import * as z from 'zod';
 import { idSchema, nameSchema } from '../looks.ts';
 import { historyStepSchema, projectSchema, projectSummarySchema, selectionSetSchema } from '../project.ts';
-import { type RouteSpec, project, none } from './spec.ts';
+import { type RouteSpec, project } from './spec.ts';
 
 export const PROJECTS_ROUTES = {
   listProjects: {
@@ -40,9 +40,14 @@ export const PROJECTS_ROUTES = {
   deleteProject: {
     method: 'delete',
     path: '/api/projects/{projectId}',
-    summary: 'Deletes a project. Rendered files stay on disk.',
+    summary:
+      'Deletes a project. Rendered files stay on disk; the records of its renders are kept as a file beside them, or dropped.',
     params: project,
-    response: none,
+    query: z.object({ records: z.enum(['keep', 'drop']).default('keep') }),
+    response: z.object({
+      /** Of the records in the output folder; null: none were kept. */
+      recordsPath: z.string().nullable(),
+    }),
   },
   putSets: {
     method: 'put',

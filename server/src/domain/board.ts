@@ -1,9 +1,11 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
-import type { Board, BoardCell, CellCounts, CellStatus, Render } from '@variscen/contract';
+import type { Board, BoardCell, CellCounts, CellStatus, FileFault, Render, TraceState } from '@variscen/contract';
 import { In } from 'typeorm';
-import { type RenderRow, Renders, type TraceRow, Traces } from '../db/entities.ts';
+import { type RenderRow, Renders } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import type { ProjectService } from './projects.ts';
+
+const LOOKED_AT_ONCE = 16;
 
 export class BoardService {
   constructor(
@@ -26,12 +28,8 @@ export class BoardService {
       .orderBy({ 'r.cameraId': 'ASC', 'r.variantId': 'ASC', 'r.version': 'DESC' })
       .getMany();
     for (const r of rows) latest.set(key(r), r);
-    const traces = new Map<string, TraceRow>();
-    for (const t of await this.c.db.getRepository(Traces).find({
-      where: { projectId, state: In(['waiting', 'rendering', 'failed', 'undelivered']) },
-      order: { createdAt: 'ASC', ordinal: 'ASC' },
-    }))
-      for (const cell of t.cells) traces.set(key(cell), t);
+    const traces = new Map((await this.c.db.query<CellTrace[]>(CELL_TRACES, [projectId])).map((t) => [key(t), t]));
+    const faults = await this.faultsOf([...latest.values()]);
     return {
       // an edit between the two readings may have taken a variant away
       cells: now
@@ -47,12 +45,14 @@ export class BoardService {
               ? found
               : undefined;
           const isExcluded = variant.excludedCameraIds.includes(ref.cameraId);
-          const status = isExcluded ? 'excluded' : statusOf(trace, render, hash);
+          const fileFault = (render && faults.get(render.id)) ?? null;
+          const status = isExcluded ? 'excluded' : statusOf(trace, render, hash, fileFault);
           return {
             ...ref,
             status,
             hash,
             render: render ? renderOf(render) : null,
+            fileFault,
             differences: render && render.hash !== hash ? [...differences] : [],
             trace: trace
               ? {
@@ -69,9 +69,28 @@ export class BoardService {
   }
 
   async counts(projectId: string): Promise<CellCounts> {
-    const { cells } = await this.board(projectId);
-    const total = cells.filter((c) => c.status !== 'excluded').length;
-    return { total, current: cells.filter((c) => c.status === 'current').length };
+    const { revision } = await this.projects.get(projectId);
+    if (!revision) return { total: 0, current: 0 };
+    const { total, currentRenderIds } = await this.c.looks.ask({ kind: 'counts', projectId });
+    const rows = await this.c.db
+      .getRepository(Renders)
+      .find({ select: { id: true, files: true }, where: { id: In([...currentRenderIds]) } });
+    return { total, current: rows.length - (await this.faultsOf(rows)).size };
+  }
+
+  /** By render the first of its files that is gone or is not what was stored. */
+  private async faultsOf(rows: readonly Pick<RenderRow, 'id' | 'files'>[]): Promise<Map<string, FileFault>> {
+    const out = new Map<string, FileFault>();
+    const queue = [...rows];
+    const one = async () => {
+      for (let r = queue.pop(); r; r = queue.pop())
+        for (const file of r.files) {
+          const fault = await this.c.output.faultOf(file);
+          if (fault && !out.has(r.id)) out.set(r.id, { path: file.path, fault });
+        }
+    };
+    await Promise.all(Array.from({ length: LOOKED_AT_ONCE }, one));
+    return out;
   }
 
   async history(projectId: string, cameraId: string, variantId: string): Promise<Render[]> {
@@ -84,10 +103,34 @@ export class BoardService {
   }
 }
 
-function statusOf(trace: TraceRow | undefined, render: RenderRow | undefined, hash: string): CellStatus {
+/** The last trace of each cell that is not done, without what it is made from. */
+interface CellTrace {
+  readonly id: string;
+  readonly cameraId: string;
+  readonly variantId: string;
+  readonly state: TraceState;
+  readonly createdAt: Date;
+  readonly fraction: number;
+  readonly samplesDone: number;
+  readonly error: string | null;
+}
+const CELL_TRACES = `
+  SELECT DISTINCT ON (c.cell->>'cameraId', c.cell->>'variantId')
+    t.id, c.cell->>'cameraId' "cameraId", c.cell->>'variantId' "variantId", t.state, t.created_at "createdAt",
+    t.fraction, t.samples_done "samplesDone", t.error
+  FROM trace t, jsonb_array_elements(t.cells) c(cell)
+  WHERE t.project_id = $1 AND t.state IN ('waiting', 'rendering', 'failed', 'undelivered')
+  ORDER BY c.cell->>'cameraId', c.cell->>'variantId', t.created_at DESC, t.ordinal DESC`;
+
+function statusOf(
+  trace: CellTrace | undefined,
+  render: RenderRow | undefined,
+  hash: string,
+  fault: FileFault | null,
+): CellStatus {
   if (trace) return trace.state === 'waiting' || trace.state === 'rendering' ? trace.state : 'failed';
   if (!render) return 'never';
-  return render.hash === hash ? 'current' : 'outdated';
+  return render.hash === hash && !fault ? 'current' : 'outdated';
 }
 
 /** What a picture was made from may be thousands of values, which the board's own thread looks at. */

@@ -1,17 +1,17 @@
 import { hostBytes, sumOf } from '@variscen/engine';
 import { describe, expect, it } from 'vitest';
-import type { TraceRow } from '../db/entities.ts';
+import type { DoneTrace } from './measured.ts';
 import { pixelSamplesPerSecond, restBytes } from './measured.ts';
 
 const plannedBytes = { vertices: 4e6, acceleration: 9e6, textures: 2e6, lights: 1e6, film: 50e6, scratch: 5e6 };
-const row = (over: { peakBytes?: number; seconds?: number; projectId?: string } = {}): TraceRow =>
+const row = (over: { peakBytes?: number; seconds?: number; projectId?: string } = {}): DoneTrace =>
   ({
     projectId: over.projectId ?? 'a',
     widthPx: 1000,
     heightPx: 500,
-    inputs: { camera: {} },
+    crop: null,
     result: { samples: 10, seconds: over.seconds ?? 5, plannedBytes, peakBytes: over.peakBytes ?? 300e6 },
-  }) as unknown as TraceRow;
+  }) as unknown as DoneTrace;
 
 describe('what a process takes beside a job', () => {
   const known = sumOf(plannedBytes) + hostBytes(plannedBytes, 500_000);

@@ -2,23 +2,35 @@
 import { croppedPx } from '@variscen/core/scene';
 import { hostBytes, sumOf } from '@variscen/engine';
 import type { DataSource } from 'typeorm';
-import { type TraceRow, Traces } from '../db/entities.ts';
+import type { TraceResult } from '@variscen/contract';
+import type { Inputs } from '@variscen/core/looks';
+import type { TraceRow } from '../db/entities.ts';
 
 const LOOKED_AT = 40;
 /** Figures are of so many. */
 const COUNTED = 10;
 
+/** What figures are made from, of a trace that was done. */
+export type DoneTrace = Pick<TraceRow, 'projectId' | 'widthPx' | 'heightPx'> & {
+  readonly result: TraceResult;
+  /** The part of the frame that was rendered. */
+  readonly crop: Inputs['camera']['crop'] | null;
+};
+
 /** The last that were done, the latest first. */
-export function lastTraces(db: DataSource): Promise<TraceRow[]> {
-  return db.getRepository(Traces).find({ where: { state: 'done' }, order: { finishedAt: 'DESC' }, take: LOOKED_AT });
+export function lastTraces(db: DataSource): Promise<DoneTrace[]> {
+  return db.query<DoneTrace[]>(
+    `SELECT project_id "projectId", width_px "widthPx", height_px "heightPx", result, inputs->'camera'->'crop' crop
+      FROM trace WHERE state = 'done' AND result IS NOT NULL ORDER BY finished_at DESC LIMIT ${LOOKED_AT}`,
+  );
 }
 
 /** Of this project's, or where it has none of any project's; null before the first. */
-export function pixelSamplesPerSecond(done: readonly TraceRow[], projectId: string): number | null {
+export function pixelSamplesPerSecond(done: readonly DoneTrace[], projectId: string): number | null {
   const own = done.filter((r) => r.projectId === projectId);
-  const used = (own.length ? own : done).slice(0, COUNTED).filter((r) => r.result && r.result.seconds > 0);
-  const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result!.samples, 0);
-  const seconds = used.reduce((n, r) => n + r.result!.seconds, 0);
+  const used = (own.length ? own : done).slice(0, COUNTED).filter((r) => r.result.seconds > 0);
+  const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result.samples, 0);
+  const seconds = used.reduce((n, r) => n + r.result.seconds, 0);
   return seconds > 0 ? work / seconds : null;
 }
 
@@ -26,12 +38,12 @@ export function pixelSamplesPerSecond(done: readonly TraceRow[], projectId: stri
  * What a node's process takes that follows from no job: the most by which the measured peak of one of the last traces
  * was over what is known of it beforehand. Before the first trace, what a node took when it said hello; null where none did.
  */
-export function restBytes(done: readonly TraceRow[], atHello: number | null): number | null {
-  const measured = done.slice(0, COUNTED).flatMap((r) => (r.result ? [restOf(r)] : []));
+export function restBytes(done: readonly DoneTrace[], atHello: number | null): number | null {
+  const measured = done.slice(0, COUNTED).map(restOf);
   return measured.length ? Math.max(0, ...measured) : atHello;
 }
-function restOf({ result, inputs, widthPx, heightPx }: TraceRow): number {
-  const { peakBytes, plannedBytes } = result!;
-  const part = croppedPx({ widthPx, heightPx }, inputs.camera.crop);
+function restOf({ result, crop, widthPx, heightPx }: DoneTrace): number {
+  const { peakBytes, plannedBytes } = result;
+  const part = croppedPx({ widthPx, heightPx }, crop ?? undefined);
   return peakBytes - sumOf(plannedBytes) - hostBytes(plannedBytes, part.widthPx * part.heightPx);
 }

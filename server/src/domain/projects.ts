@@ -2,9 +2,19 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Project, type ProjectSummary } from '@variscen/contract';
 import { DEFAULT_VARIANT_TEMPLATE, faultOfVariantTemplate } from '@variscen/core/looks';
-import { DEFAULT_TEMPLATE, faultOfTemplate } from '@variscen/core/plan';
+import { DEFAULT_TEMPLATE, faultOfTemplate, slug } from '@variscen/core/plan';
 import type { EntityManager } from 'typeorm';
-import { Cameras, Options, Patches, Pendings, type ProjectRow, Projects, Revisions, Variants } from '../db/entities.ts';
+import {
+  Cameras,
+  Options,
+  Patches,
+  Pendings,
+  type ProjectRow,
+  Projects,
+  Renders,
+  Revisions,
+  Variants,
+} from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { type Edits, dropUndefined } from './edits.ts';
 import { renameVariants } from './variantNaming.ts';
@@ -135,12 +145,30 @@ export class ProjectService {
     });
   }
 
-  async remove(id: string): Promise<void> {
-    await this.row(id);
+  /** Answers with the file that the records of its renders were kept in, if any. */
+  async remove(id: string, records: 'keep' | 'drop'): Promise<string | null> {
+    const { name } = await this.row(id);
     await this.c.queue.cancelProject(id);
+    const path = records === 'keep' ? await this.keepRecords(id, name) : null;
     await this.c.db.getRepository(Projects).delete({ id });
     this.c.events.emit({ type: 'projects' });
     this.c.events.emit({ type: 'queue' });
+    return path;
+  }
+  /** What each of its pictures was made from, beside them. */
+  private async keepRecords(projectId: string, name: string): Promise<string | null> {
+    const renders = await this.c.db
+      .getRepository(Renders)
+      .find({ where: { projectId }, order: { createdAt: 'ASC', cameraId: 'ASC', variantId: 'ASC' } });
+    if (!renders.length) return null;
+    const { cameras, variants } = await this.get(projectId);
+    const nameOf = (list: readonly { id: string; name: string }[], id: string) => list.find((x) => x.id === id)?.name;
+    const records = renders.map((r) => ({
+      camera: nameOf(cameras, r.cameraId) ?? null,
+      variant: nameOf(variants, r.variantId) ?? null,
+      ...r,
+    }));
+    return this.c.output.keep(`${slug(name)}/records`, '.json', JSON.stringify({ project: name, records }, null, 2));
   }
 
   putSets(projectId: string, sets: Project['sets']): Promise<Project> {

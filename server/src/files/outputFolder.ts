@@ -7,7 +7,9 @@ import { copyFile, constants, link, lstat, mkdir, open, realpath, rename, rm, st
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { AppError } from '@variscen/contract';
+import { AppError, type FileFault, type Render } from '@variscen/contract';
+import { hashOfFile } from './store.ts';
+import { writeFlushed } from './writeFlushed.ts';
 import { limited } from './limited.ts';
 
 const UNFINISHED = '.unfinished';
@@ -19,6 +21,8 @@ export interface AsideFile {
   readonly token: string;
   readonly name: string;
 }
+
+export type StoredFile = Pick<Render['files'][number], 'bytes' | 'sha256' | 'modifiedMs'>;
 
 export class OutputFolder {
   constructor(readonly root: string) {}
@@ -80,24 +84,28 @@ export class OutputFolder {
   }
 
   /**
-   * Puts a file that was put aside to its place and returns its size, bytes. It stays aside, too: publishing again
+   * Puts a file that was put aside to its place. It stays aside, too: publishing again
    * changes nothing.
    * A file that is there already is left as it is: fine where it holds the same bytes (an attempt that was cut short
    * has put it there).
    * @throws AppError NOT_STORED where another file is there, a link leads out of the folder, or the disk does not take
    * it
    */
-  async publish(file: AsideFile, path: string): Promise<number> {
+  async publish(file: AsideFile, path: string): Promise<StoredFile> {
     const from = this.aside(file);
     const to = this.resolve(path);
-    const { size } = await stat(from);
+    const sha256 = await hashOfFile(from);
+    const stored = async (): Promise<StoredFile> => {
+      const { size, mtimeMs } = await stat(to);
+      return { bytes: size, sha256, modifiedMs: mtimeMs };
+    };
     try {
       await mkdir(dirname(to), { recursive: true });
       await this.mustBeWithin(await realpath(dirname(to)), path);
       await linked(from, to);
     } catch (e) {
       const isThere = (e as NodeJS.ErrnoException).code === 'EEXIST';
-      if (isThere && (await sameBytes(from, to))) return size;
+      if (isThere && (await sameBytes(from, to))) return await stored();
       if (isThere)
         throw new AppError(
           'NOT_STORED',
@@ -106,7 +114,46 @@ export class OutputFolder {
         );
       throw asRefusal(e, path);
     }
-    return size;
+    return stored();
+  }
+
+  /** What became of a stored file: null where it is as it was stored. */
+  async faultOf({
+    path,
+    bytes,
+    sha256,
+    modifiedMs,
+  }: StoredFile & { readonly path: string }): Promise<FileFault['fault'] | null> {
+    const full = this.resolve(path);
+    const about = await stat(full).catch(() => null);
+    if (!about?.isFile()) return 'gone';
+    if (about.size !== bytes) return 'changed';
+    if (modifiedMs === undefined || about.mtimeMs === modifiedMs || sha256 === undefined) return null;
+    // touched since: what it holds decides, once for each time that it was touched
+    const seen = `${full} ${about.mtimeMs}`;
+    let same = this.compared.get(seen);
+    if (same === undefined) {
+      same = (await hashOfFile(full)) === sha256;
+      this.compared.set(seen, same);
+    }
+    return same ? null : 'changed';
+  }
+  private readonly compared = new Map<string, boolean>();
+
+  /** Writes a text beside pictures, under the next name that is free, and returns its path. */
+  async keep(path: string, extension: string, text: string): Promise<string> {
+    const folder = dirname(this.resolve(path));
+    await mkdir(folder, { recursive: true });
+    await this.mustBeWithin(await realpath(folder), path);
+    for (let n = 1; ; n++) {
+      const free = `${path}${n === 1 ? '' : `-${n}`}${extension}`;
+      try {
+        await writeFlushed(this.resolve(free), text);
+        return free;
+      } catch (e) {
+        if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw asRefusal(e, free);
+      }
+    }
   }
 
   async dropAside(traceId: string): Promise<void> {

@@ -2,10 +2,11 @@
 // nothing is ever there by half.
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { access, mkdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '@variscen/contract';
+import type { NotSound } from '../work/looksTasks.ts';
 
 /** Content that this process has compared with its hash: as it was read, and by the file's time and size. */
 const sound = new Set<string>();
@@ -17,7 +18,7 @@ const notWhole = (hash: string, what: string) =>
     `The stored file ${hash.slice(0, 12)}… ${what}.`,
     'Import what it came from again, or restore the data folder from a copy.',
   );
-async function hashOfFile(path: string): Promise<string> {
+export async function hashOfFile(path: string): Promise<string> {
   const hash = createHash('sha256');
   await pipeline(createReadStream(path), hash);
   return hash.digest('hex');
@@ -34,7 +35,9 @@ export class AssetStore {
   async put(bytes: Uint8Array): Promise<string> {
     const hash = sha256(bytes);
     const path = this.path(hash);
-    if (!(await exists(path))) await writeWhole(path, bytes);
+    // what is there already counts as stored now: nobody removes it before it is referred to
+    if (await exists(path)) await utimes(path, new Date(), new Date());
+    else await writeWhole(path, bytes);
     return hash;
   }
   /** A place where one task puts what it makes until all of it is there: kept whole or dropped. */
@@ -68,6 +71,16 @@ export class AssetStore {
     checked.set(hash, seen);
     return 'sound';
   }
+}
+
+/** Of some content what is gone or damaged. */
+export async function notSoundOf(store: AssetStore, hashes: readonly string[]): Promise<NotSound[]> {
+  const out: NotSound[] = [];
+  for (const hash of new Set(hashes)) {
+    const found = await store.check(hash);
+    if (found !== 'sound') out.push({ hash, fault: found });
+  }
+  return out;
 }
 
 const STAGING = '.incoming';

@@ -18,6 +18,7 @@ import { nodesHandlers } from './handlers/nodes.ts';
 import { projectsHandlers } from './handlers/projects.ts';
 import { queueHandlers } from './handlers/queue.ts';
 import { sceneHandlers } from './handlers/scene.ts';
+import { storageHandlers } from './handlers/storage.ts';
 import { checked, checkedBody } from './requests.ts';
 import { awakeBodies } from './awakeBodies.ts';
 import { nodesOnly, ownNamesOnly, sameSiteOnly, securityHeaders } from './security.ts';
@@ -63,6 +64,7 @@ function handlersOf(services: Services) {
     ...filesHandlers(services),
     ...nodesHandlers(services),
     ...eventsHandlers(services),
+    ...storageHandlers(services),
   } satisfies Record<RouteName, unknown>;
 }
 

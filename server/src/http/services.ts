@@ -11,6 +11,7 @@ import { PendingService } from '../domain/pending.ts';
 import { PlanService } from '../domain/plans.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { RevisionService } from '../domain/revisions.ts';
+import { StorageService } from '../domain/storage.ts';
 import { VariantService } from '../domain/variants.ts';
 import { Uploads } from './uploads.ts';
 
@@ -34,5 +35,6 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects),
     plans: new PlanService(c, projects),
+    storage: new StorageService(c),
   };
 }

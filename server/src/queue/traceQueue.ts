@@ -154,7 +154,9 @@ export class TraceQueue {
       .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
     if (!done.affected) return this.isDoneBy(traceId, token); // the answer to its last word may be on the way still
     this.stages.set(traceId, stage);
-    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
+    const row = await this.db
+      .getRepository(Traces)
+      .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
     if (row) {
       this.nodes.seen(row.nodeName ?? '');
       this.events.emit({
@@ -230,7 +232,7 @@ export class TraceQueue {
       const ofCell: RenderRow['files'] = [];
       for (const kind of FILE_KINDS) {
         const path = cell.path + FILE_EXTENSIONS[kind];
-        ofCell.push({ kind, path, bytes: await this.output.publish(asideFile(row.id, token, i, kind), path) });
+        ofCell.push({ kind, path, ...(await this.output.publish(asideFile(row.id, token, i, kind), path)) });
       }
       files.push(ofCell);
     }

@@ -14,6 +14,8 @@ export type LooksAsk =
   | { readonly kind: 'board'; readonly projectId: string }
   /** What some cells would be rendered from now. */
   | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly CellRef[] }
+  /** How many cells there are but those that are left out, and the renders of those that are as they would be now. */
+  | { readonly kind: 'counts'; readonly projectId: string }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
@@ -28,6 +30,7 @@ export interface LooksAnswers {
     /** Of the scene's content and of the files that the looks bring, what is not as it was stored. */
     readonly notSound: readonly NotSound[];
   };
+  readonly counts: { readonly total: number; readonly currentRenderIds: readonly string[] };
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

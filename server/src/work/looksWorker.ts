@@ -23,8 +23,8 @@ import {
 } from '@variscen/core/looks';
 import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
-import { AssetStore } from '../files/store.ts';
-import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup, NotSound } from './looksTasks.ts';
+import { AssetStore, notSoundOf } from '../files/store.ts';
+import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
 
 const { databaseUrl, assets } = workerData as LooksSetup;
 const store = new AssetStore(assets);
@@ -149,13 +149,37 @@ function contentOf(d: SceneDocument): string[] {
     ...(d.animation ? [d.animation.blob] : []),
   ];
 }
-async function unsound(hashes: readonly string[]): Promise<NotSound[]> {
-  const out: NotSound[] = [];
-  for (const hash of new Set(hashes)) {
-    const found = await store.check(hash);
-    if (found !== 'sound') out.push({ hash, fault: found });
-  }
-  return out;
+
+/** For a list of projects: without what the board says of each cell. */
+async function counts(projectId: string): Promise<LooksAnswers['counts']> {
+  const l = await load(projectId);
+  const [last, open, excluded] = await Promise.all([
+    db.query<{ id: string; cell: string; hash: string }[]>(
+      `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id || ' ' || variant_id AS cell, hash FROM render
+        WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
+      [projectId],
+    ),
+    db.query<{ cell: string }[]>(
+      `SELECT (c.cell->>'cameraId') || ' ' || (c.cell->>'variantId') AS cell
+        FROM trace t, jsonb_array_elements(t.cells) c(cell)
+        WHERE t.project_id = $1 AND t.state IN ('waiting', 'rendering')`,
+      [projectId],
+    ),
+    db.query<{ cell: string }[]>(
+      `SELECT e.camera || ' ' || v.id AS cell FROM variant v, jsonb_array_elements_text(v.excluded_camera_ids) e(camera)
+        WHERE v.project_id = $1`,
+      [projectId],
+    ),
+  ]);
+  const rendered = new Map(last.map((r) => [r.cell, r]));
+  const isOpen = new Set(open.map((r) => r.cell));
+  const isOut = new Set(excluded.map((r) => r.cell));
+  const cells = l.hashes
+    .all(l.sources)
+    .map((h) => ({ cell: `${h.cameraId} ${h.variantId}`, hash: h.cell }))
+    .filter((c) => !isOut.has(c.cell));
+  const current = cells.filter((c) => rendered.get(c.cell)?.hash === c.hash && !isOpen.has(c.cell));
+  return { total: cells.length, currentRenderIds: current.map((c) => rendered.get(c.cell)!.id) };
 }
 
 async function answer(ask: LooksAsk): Promise<unknown> {
@@ -169,9 +193,11 @@ async function answer(ask: LooksAsk): Promise<unknown> {
         return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs), remarks: remarksOf(state) };
       });
       const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
-      const notSound = await unsound([...contentOf(l.index.document), ...files]);
+      const notSound = await notSoundOf(store, [...contentOf(l.index.document), ...files]);
       return { cells, notSound } satisfies LooksAnswers['cells'];
     }
+    case 'counts':
+      return counts(ask.projectId);
     case 'pack': {
       const l = await load(ask.projectId);
       return packLooks(

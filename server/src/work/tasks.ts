@@ -10,6 +10,7 @@ import type {
   SceneMatch,
 } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
+import type { NotSound } from './looksTasks.ts';
 
 export interface ImportTask {
   readonly kind: 'import';
@@ -139,7 +140,16 @@ export interface PlannedTrace {
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
 }
-export type Task = ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
+/** Whether content is as it was stored. */
+export interface VerifyTask {
+  readonly kind: 'verify';
+  readonly assets: string;
+  readonly hashes: readonly string[];
+}
+export interface VerifyOutcome {
+  readonly notSound: readonly NotSound[];
+}
+export type Task = VerifyTask | ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
 export interface Outcomes {
   readonly import: ImportOutcome;
   readonly environment: EnvironmentOutcome;
@@ -149,6 +159,7 @@ export interface Outcomes {
   readonly match: MatchOutcome;
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
   readonly plan: readonly PlannedTrace[];
+  readonly verify: VerifyOutcome;
 }
 export type Message =
   | { readonly type: 'progress'; readonly fraction: number }

@@ -12,7 +12,7 @@ import {
 } from '@variscen/core/scene';
 import { EngineError } from '@variscen/engine';
 import { knownFault } from '../faults.ts';
-import { AssetStore, sha256 } from '../files/store.ts';
+import { AssetStore, notSoundOf, sha256 } from '../files/store.ts';
 import type {
   EnvironmentOutcome,
   EnvironmentTask,
@@ -137,6 +137,8 @@ async function run(task: Task): Promise<unknown> {
       const { storePlate } = await import('../files/plate.ts');
       return storePlate(new AssetStore(task.assets), task.file, task.fileName);
     }
+    case 'verify':
+      return { notSound: await notSoundOf(new AssetStore(task.assets), task.hashes) };
     case 'export':
       return runExport(task);
     case 'plan':

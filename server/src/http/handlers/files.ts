@@ -44,14 +44,21 @@ export const filesHandlers = ({ environments, uploads, c }: Services): Handlers<
       (file, signal) => environments.bring(file, query.fileName, signal),
       MOST_BYTES.map,
     ),
-  renderFile: async ({ params, res }) => {
+  renderFile: async ({ params, req, res }) => {
     const render = await c.db.getRepository(Renders).findOneBy({ id: params.renderId });
     const file = render?.files.find((f) => f.kind === params.kind);
     if (!file) throw new AppError('NOT_FOUND', 'There is no such picture.');
     const path = await c.output.toRead(file.path);
+    if (await c.output.faultOf(file))
+      throw new AppError(
+        'FILE_CHANGED',
+        `“${file.path}” was changed outside Variscen: it is not the picture that was rendered.`,
+      );
     res
       .type(params.kind === 'exr' ? 'image/x-exr' : 'png')
-      .set('Cache-Control', 'private, max-age=31536000, immutable');
+      .set('Cache-Control', 'private, no-cache')
+      .set('ETag', `"${file.sha256 ?? params.renderId}"`);
+    if (req.fresh) return void res.status(304).end();
     await pipeline(createReadStream(path), res);
   },
   asset: async ({ params, res }) => {

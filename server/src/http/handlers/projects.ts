@@ -8,10 +8,7 @@ export const projectsHandlers = ({ projects, edits }: Services): Handlers<typeof
   createProject: ({ body }) => projects.create(body.name),
   getProject: ({ params }) => projects.get(params.projectId),
   updateProject: ({ params, body }) => projects.update(params.projectId, body),
-  deleteProject: async ({ params }) => {
-    await projects.remove(params.projectId);
-    return {};
-  },
+  deleteProject: async ({ params, query }) => ({ recordsPath: await projects.remove(params.projectId, query.records) }),
   putSets: ({ params, body }) => projects.putSets(params.projectId, body.sets),
   history: async ({ params }) => {
     await projects.row(params.projectId);

@@ -1,12 +1,19 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
-import type { BoardCell } from '@variscen/contract';
+import type { BoardCell, FileFault } from '@variscen/contract';
 import { bytes, count, duration } from '../../ui/format.ts';
 
 const DIFFERENCES_SHOWN = 8;
 
-export function OneCell({ cell: { differences, trace, render } }: { cell: BoardCell }) {
+/** What became of a file, and what helps. */
+function faultWords({ path, fault }: FileFault): string {
+  const what = fault === 'gone' ? 'is no longer in the output folder' : 'was changed outside Variscen';
+  return `“${path}” ${what}. Put it back as it was, or render the cell again.`;
+}
+
+export function OneCell({ cell: { differences, fileFault, trace, render } }: { cell: BoardCell }) {
   return (
     <>
+      {fileFault && <div className="notice">{faultWords(fileFault)}</div>}
       {differences.length > 0 && (
         <div>
           <h4>Why out of date</h4>
