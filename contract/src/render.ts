@@ -177,7 +177,11 @@ export const nodeSchema = z
   .object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() })
   .meta({ id: 'RenderNode' });
 export const queueSchema = z
-  .object({ traces: z.array(queueTraceSchema), nodes: z.array(nodeSchema) })
+  .object({
+    traces: z.array(queueTraceSchema) /** Why nothing is handed out to nodes now, in words. */,
+    pausedFor: z.string().nullable(),
+    nodes: z.array(nodeSchema),
+  })
   .meta({ id: 'Queue' });
 
 /** What a node gets to do its work: a snapshot that later edits do not touch. */

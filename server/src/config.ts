@@ -12,6 +12,8 @@ export interface Config {
   readonly memoryBudgetBytes: number;
   /** Names beside this machine's own that Variscen may be opened by. */
   readonly hosts?: readonly string[];
+  /** Kept free on the disks of the data and the pictures. */
+  readonly reserveBytes?: number;
 }
 export const VERSION = '0.1.0';
 export const DEFAULT_PORT = 4460;
@@ -34,6 +36,15 @@ export function memoryBudgetBytes(): number {
   return Math.floor(mb * 2 ** 20);
 }
 
+const RESERVE_MB = 500;
+/** VARISCEN_RESERVE_MB, or half a gigabyte. */
+function reserveBytes(): number {
+  const mb = Number(process.env['VARISCEN_RESERVE_MB'] ?? RESERVE_MB);
+  if (!(Number.isFinite(mb) && mb >= 0 && mb <= 1e7))
+    throw new Error('VARISCEN_RESERVE_MB is a number of MiB, from 0 up.');
+  return mb * 2 ** 20;
+}
+
 export function readConfig(): Config {
   const need = (name: string): string => {
     const v = process.env[name];
@@ -47,6 +58,7 @@ export function readConfig(): Config {
     nodeToken: need('VARISCEN_NODE_TOKEN'),
     webFolder: process.env['VARISCEN_WEB'] ?? null,
     memoryBudgetBytes: memoryBudgetBytes(),
+    reserveBytes: reserveBytes(),
     hosts: (process.env['VARISCEN_HOSTS'] ?? '')
       .split(',')
       .map((h) => h.trim())

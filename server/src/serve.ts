@@ -8,6 +8,7 @@ import { type Config, assetsFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
 import { Events } from './events.ts';
+import { DiskSpace } from './files/diskSpace.ts';
 import { OutputFolder } from './files/outputFolder.ts';
 import { AssetStore } from './files/store.ts';
 import { createApp } from './http/app.ts';
@@ -38,7 +39,8 @@ export async function startServer(config: Config, log: (message: string, error?:
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
   await mkdir(output.root, { recursive: true });
-  const queue = new TraceQueue(config.databaseUrl, db, output, events, now, log);
+  const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
+  const queue = new TraceQueue(config.databaseUrl, db, { output, disk }, events, now, log);
   await queue.start();
   const context: Context = {
     db,
@@ -46,6 +48,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     assetsFolder: assetsFolder(config.home),
     uploads,
     output,
+    disk,
     events,
     queue,
     looks: new LooksThread({ databaseUrl: config.databaseUrl, assets: assetsFolder(config.home) }),
@@ -57,10 +60,12 @@ export async function startServer(config: Config, log: (message: string, error?:
       () => ({ ok: true, message: 'answers' }),
       (e: Error) => ({ ok: false, message: e.message }),
     );
+    const shortage = await disk.shortage();
     const nodes = database.ok ? queue.nodes.view().filter((n) => n.state !== 'gone') : [];
     return [
       { name: 'database', ...database },
       { name: 'server', ok: true, message: 'answers' },
+      { name: 'disk', ok: shortage === null, message: shortage ?? 'has space' },
       {
         name: 'render node',
         ok: nodes.length > 0,

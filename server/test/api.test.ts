@@ -55,6 +55,7 @@ describe('the API', () => {
     expect(data.parts).toEqual([
       expect.objectContaining({ name: 'database', ok: true }),
       expect.objectContaining({ name: 'server', ok: true }),
+      expect.objectContaining({ name: 'disk', ok: true }),
       expect.objectContaining({ name: 'render node', ok: false }),
     ]);
     await f.node.hello(2, 100e6);

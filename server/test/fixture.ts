@@ -6,6 +6,7 @@ import type { Project } from '@variscen/contract';
 import sharp from 'sharp';
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume, Light } from '@gltf-transform/extensions';
+import type { Config } from '../src/config.ts';
 import { type Database, startPostgres } from '../src/main/postgres.ts';
 import { MeshCache } from '@variscen/engine';
 import { ServerClient } from '../src/node/client.ts';
@@ -36,11 +37,20 @@ export interface Fixture {
 
 /* eslint-enable @typescript-eslint/no-explicit-any */
 
-export async function startFixture(): Promise<Fixture> {
+/** @param more settings of the server */
+export async function startFixture(more: Partial<Config> = {}): Promise<Fixture> {
   const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
   const database: Database = await startPostgres(join(home, 'database'), () => undefined);
   const running = await startServer(
-    { home, port: 0, databaseUrl: database.url, nodeToken: TOKEN, webFolder: null, memoryBudgetBytes: 2 ** 31 },
+    {
+      home,
+      port: 0,
+      databaseUrl: database.url,
+      nodeToken: TOKEN,
+      webFolder: null,
+      memoryBudgetBytes: 2 ** 31,
+      ...more,
+    },
     (m, e) => {
       if (e) process.stderr.write(`${m}: ${String(e)}\n`);
     },

@@ -63,7 +63,7 @@ export const boardOf = (project: Project): Board => ({
       variantId: v.id,
       status: 'never' as const,
       render: null,
-    fileFault: null,
+      fileFault: null,
       differences: [],
       hash: c.id.replaceAll('-', '') + v.id.replaceAll('-', ''),
       trace: null,

@@ -1,6 +1,7 @@
 // What the services share.
 import type { DataSource } from 'typeorm';
 import type { Events } from '../events.ts';
+import type { DiskSpace } from '../files/diskSpace.ts';
 import type { OutputFolder } from '../files/outputFolder.ts';
 import type { AssetStore } from '../files/store.ts';
 import type { TraceQueue } from '../queue/traceQueue.ts';
@@ -12,6 +13,7 @@ export interface Context {
   readonly assetsFolder: string;
   readonly uploads: string;
   readonly output: OutputFolder;
+  readonly disk: DiskSpace;
   readonly events: Events;
   readonly queue: TraceQueue;
   readonly looks: LooksThread;

@@ -25,7 +25,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     health,
     edits,
     projects,
-    uploads: new Uploads(c.uploads),
+    uploads: new Uploads(c.uploads, c.disk),
     library: new LibraryService(c, projects),
     options: new OptionService(projects),
     variants: new VariantService(projects),

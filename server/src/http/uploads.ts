@@ -6,13 +6,20 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '@variscen/contract';
 import type { Request, Response } from 'express';
+import type { DiskSpace } from '../files/diskSpace.ts';
 import { limited } from '../files/limited.ts';
 
 const MOST_FILE_BYTES = 2 * 2 ** 30;
 const MOST_PICTURE_BYTES = 32 * 2 ** 20;
 
+/** Of what is uploaded: as it came, and as it is stored. */
+const COPIES = 2;
+
 export class Uploads {
-  constructor(private readonly folder: string) {}
+  constructor(
+    private readonly folder: string,
+    private readonly disk: DiskSpace,
+  ) {}
 
   /** Streams a body into a file that is there while it is worked on; what was sent by half is gone at once. */
   received<T>(
@@ -21,9 +28,11 @@ export class Uploads {
     work: (file: string, signal: AbortSignal) => Promise<T>,
     mostBytes = MOST_FILE_BYTES,
   ): Promise<T> {
-    // what says that it is too large is refused before any of it is read
-    if (Number(req.get('content-length') ?? 0) > mostBytes) throw tooLarge(fileName, mostBytes);
+    // what says that it is too large, or more than there is space for, is refused before any of it is read
+    const announced = Number(req.get('content-length') ?? 0);
+    if (announced > mostBytes) throw tooLarge(fileName, mostBytes);
     return this.withFile(res, async (file, signal) => {
+      await this.disk.need(announced * COPIES);
       await pipeline(req, limited(mostBytes), createWriteStream(file), { signal });
       if ((await stat(file)).size === 0) throw new AppError('IMPORT_FAILED', `“${fileName}” is empty.`);
       return work(file, signal);

@@ -1,4 +1,5 @@
 // The render node process: leases traces one after another and renders them.
+import './quietOutput.ts';
 import { availableParallelism } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';

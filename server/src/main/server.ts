@@ -1,9 +1,12 @@
 // The server process. Started by the supervisor, which it tells its port.
+import './quietOutput.ts';
 import { pino } from 'pino';
 import { readConfig } from '../config.ts';
 import { startServer } from '../serve.ts';
 
-const logger = pino({ base: null });
+const destination = pino.destination(1);
+destination.on('error', () => undefined); // a log that cannot be written ends nothing
+const logger = pino({ base: null }, destination);
 try {
   const server = await startServer(readConfig(), (message, error) =>
     error ? logger.error({ err: error }, message) : logger.info(message),

@@ -1,5 +1,5 @@
-// What ./start runs: the data folder, the database, the server, a render node, the demo on first start; restarts a node
-// that dies; stops all of it on Ctrl+C.
+// What ./start runs: the data folder, the database, the server, a render node, the demo on first start; restarts what dies
+// of them, the database and the server a few times; stops all of it on Ctrl+C.
 import { type ChildProcess, fork } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, openSync } from 'node:fs';
@@ -8,8 +8,11 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
+import type { Health } from '@variscen/contract';
 import { DEFAULT_PORT, homeFolder, memoryBudgetBytes } from '../config.ts';
+import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
+import { Restarts } from './restarts.ts';
 import { seedDemo } from './seed.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
@@ -28,7 +31,7 @@ const { values: flags } = parseArgs({
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take)',
+    'Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
@@ -55,6 +58,7 @@ async function prepareHome(): Promise<void> {
   await access(home, constants.W_OK).catch(() =>
     fail(`The data folder ${home} cannot be written to. Set VARISCEN_HOME to another, or change its owner.`),
   );
+  await claimFolder(home);
   const { bavail, bsize } = await statfs(home);
   if (bavail * bsize < LEAST_FREE_BYTES)
     fail(
@@ -111,8 +115,67 @@ function stop(code: number): Promise<void> {
     await endChild(node);
     await endChild(server);
     await database?.stop();
+    await leaveFolder(home);
     process.exit(code);
   })());
+}
+
+const restarts = { database: new Restarts(), server: new Restarts() };
+
+/** Keeps the database running, on the port that the server knows. */
+async function keepDatabase(onPort?: number): Promise<Database> {
+  const started = await startPostgres(
+    join(home, 'database'),
+    () => {
+      if (stopping) return;
+      if (!restarts.database.again()) {
+        console.error('The database has ended too often. Its log and the space on the disk say more.');
+        void stop(1);
+        return;
+      }
+      console.error('The database ended unexpectedly; it is started again.');
+      void sleep(RESTART_MS)
+        .then(() => keepDatabase(started.port))
+        .catch((e: unknown) => {
+          console.error(e instanceof StartError ? e.message : e);
+          void stop(1);
+        });
+    },
+    onPort,
+  );
+  database = started;
+  return started;
+}
+
+/** Keeps the server running; resolves with its address when it first listens. */
+async function keepServer(databaseUrl: string, token: string, onPort: number): Promise<string> {
+  const child = startChild('server', {
+    VARISCEN_HOME: home,
+    VARISCEN_PORT: String(onPort),
+    VARISCEN_DATABASE_URL: databaseUrl,
+    VARISCEN_NODE_TOKEN: token,
+    VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)),
+  });
+  server = child;
+  const listensOn = await listening(child);
+  child.removeAllListeners('exit');
+  child.once('exit', (code, signal) => {
+    if (stopping) return;
+    const why = join(log, 'server.log');
+    if (!restarts.server.again()) {
+      console.error(`The server has ended too often; ${why} says why.`);
+      void stop(1);
+      return;
+    }
+    console.error(`The server ended (${signal ?? code}); another is started. ${why} says why.`);
+    void sleep(RESTART_MS)
+      .then(() => keepServer(databaseUrl, token, listensOn))
+      .catch((e: unknown) => {
+        console.error(e instanceof StartError ? e.message : e);
+        void stop(1);
+      });
+  });
+  return `http://127.0.0.1:${listensOn}`;
 }
 
 /** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
@@ -139,6 +202,11 @@ function keepNode(base: string, token: string): void {
   });
 }
 
+async function nodeReports(base: string): Promise<boolean> {
+  const { parts } = (await (await fetch(`${base}/api/health`)).json()) as Health;
+  return parts.some((x) => x.name === 'render node' && x.ok);
+}
+
 process.on('SIGINT', () => void stop(0));
 process.on('SIGTERM', () => void stop(0));
 try {
@@ -149,28 +217,11 @@ try {
   }
   await prepareHome();
   const token = await nodeToken();
-  database = await startPostgres(join(home, 'database'), () => {
-    if (!stopping) {
-      console.error('The database ended unexpectedly.');
-      void stop(1);
-    }
-  });
-  server = startChild('server', {
-    VARISCEN_HOME: home,
-    VARISCEN_PORT: String(port),
-    VARISCEN_DATABASE_URL: database.url,
-    VARISCEN_NODE_TOKEN: token,
-    VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)),
-  });
-  const base = `http://127.0.0.1:${await listening(server)}`;
-  server.once('exit', (code) => {
-    if (!stopping) {
-      console.error(`The server ended with ${code}; ${join(log, 'server.log')} says why.`);
-      void stop(1);
-    }
-  });
+  const { url } = await keepDatabase();
+  const base = await keepServer(url, token, port);
+  await tellFolder(home, base);
   keepNode(base, token);
-  for (let i = 0; !(await fetch(`${base}/api/health`)).ok; i++) {
+  for (let i = 0; !(await nodeReports(base)); i++) {
     if (i > 150) fail('The render node does not report; its log in the data folder says why.');
     await sleep(200);
   }

@@ -43,5 +43,6 @@ export async function viewOfQueue(db: DataSource, queue: TraceQueue): Promise<Qu
       finishedAt: row.finishedAt?.toISOString() ?? null,
     })),
     nodes: queue.nodes.view(),
+    pausedFor: queue.pausedFor,
   };
 }

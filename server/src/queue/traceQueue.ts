@@ -14,6 +14,7 @@ import { type RenderRow, Renders, type TraceCell, type TraceRow, Traces } from '
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
+import type { DiskSpace } from '../files/diskSpace.ts';
 import { GrowingIds } from './growingIds.ts';
 import { Nodes } from './nodes.ts';
 
@@ -38,6 +39,8 @@ export type LeasedTrace = TraceRow & { readonly token: string };
 
 export class TraceQueue {
   private readonly boss: PgBoss;
+  private readonly output: OutputFolder;
+  private readonly disk: DiskSpace;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
   readonly nodes = new Nodes();
@@ -47,11 +50,13 @@ export class TraceQueue {
   constructor(
     databaseUrl: string,
     private readonly db: DataSource,
-    private readonly output: OutputFolder,
+    { output, disk }: { readonly output: OutputFolder; readonly disk: DiskSpace },
     private readonly events: Events,
     private readonly now: () => Date,
     private readonly log: (message: string, error?: unknown) => void,
   ) {
+    this.output = output;
+    this.disk = disk;
     this.boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue', max: 3 });
     this.boss.on('error', (e) => this.log('queue', e));
   }
@@ -110,6 +115,7 @@ export class TraceQueue {
     if (!this.nodes.has(name))
       throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
     this.nodes.seen(name, null);
+    if (await this.isPaused()) return null;
     for (;;) {
       const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
       if (!job) return null;
@@ -140,6 +146,19 @@ export class TraceQueue {
       this.tell(row);
       return { ...row, token };
     }
+  }
+
+  /** Why nothing is handed out now, in words; null: it is. */
+  private paused: string | null = null;
+  get pausedFor(): string | null {
+    return this.paused;
+  }
+  /** On a full disk every trace would fail in its turn: they wait instead, and go on by themselves. */
+  private async isPaused(): Promise<boolean> {
+    const shortage = await this.disk.shortage();
+    if ((shortage === null) !== (this.paused === null)) this.events.emit({ type: 'queue' });
+    this.paused = shortage;
+    return shortage !== null;
   }
 
   async progress(

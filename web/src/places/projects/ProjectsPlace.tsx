@@ -1,5 +1,5 @@
 // All projects: make one, open it, delete it.
-import { Modal, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectSummary } from '@variscen/contract';
 import { useState } from 'react';
@@ -7,7 +7,9 @@ import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
 import { plural } from '../../ui/format.ts';
-import { say, sayError } from '../../ui/notify.ts';
+import { sayError } from '../../ui/notify.ts';
+import { DataFolder } from './DataFolder.tsx';
+import { DeleteProject } from './DeleteProject.tsx';
 import { ProjectRow } from './ProjectRow.tsx';
 import styles from './ProjectsPlace.module.css';
 
@@ -28,19 +30,6 @@ export function ProjectsPlace() {
       sayError(e);
     }
   };
-  const remove = async (p: ProjectSummary) => {
-    try {
-      await call('deleteProject', { params: { projectId: p.id } });
-      if (localStorage.getItem('variscen.project') === p.id) localStorage.removeItem('variscen.project');
-      say(`Project “${p.name}” is deleted`, 'Its rendered files are still in the output folder.');
-      await client.invalidateQueries({ queryKey: keys.projects });
-    } catch (e) {
-      sayError(e);
-    } finally {
-      setDoomed(null);
-    }
-  };
-
   return (
     <>
       <header className="sentence">
@@ -99,21 +88,9 @@ export function ProjectsPlace() {
             <p>Give the first one a name above; then import its scene.</p>
           </div>
         )}
+        <DataFolder />
       </main>
-      <Modal opened={doomed !== null} onClose={() => setDoomed(null)} title={`Delete project “${doomed?.name ?? ''}”?`}>
-        <p>
-          {doomed &&
-            `Its ${plural(doomed.cameras, 'camera')}, ${plural(doomed.variants, 'variant')} and recorded looks go with it. Rendered files stay on disk.`}
-        </p>
-        <div className={styles.row}>
-          <button type="button" className="quiet" onClick={() => setDoomed(null)}>
-            Leave it
-          </button>
-          <button type="button" className="go" onClick={() => doomed && void remove(doomed)}>
-            Delete project
-          </button>
-        </div>
-      </Modal>
+      {doomed && <DeleteProject project={doomed} onClose={() => setDoomed(null)} />}
     </>
   );
 }

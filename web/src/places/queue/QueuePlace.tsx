@@ -66,6 +66,11 @@ export function QueuePlace() {
       </header>
       <main className={`place ${styles.place}`}>
         <div className={styles.traces}>
+          {data?.pausedFor && (
+            <div className="notice" role="alert">
+              Paused. {data.pausedFor}
+            </div>
+          )}
           {data && traces.length === 0 && (
             <div className="empty">
               <h1>The queue is empty</h1>
