@@ -6,6 +6,7 @@ import { countScene, glassesOf } from './count.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
 import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory, tilesOf } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
+import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import {
@@ -14,6 +15,7 @@ import {
   type EngineMesh,
   type EngineScene,
   type RenderSettings,
+  type Vec3,
   planesOf,
   regionOf,
 } from './scene.ts';
@@ -79,6 +81,8 @@ interface Loaded {
   readonly plan: MemoryPlan;
   readonly settings: RenderSettings;
   readonly instances: number;
+  /** Taken from all positions. */
+  readonly origin: Vec3;
 }
 
 export class Engine {
@@ -118,7 +122,7 @@ export class Engine {
 
   /** Bytes of a mesh's acceleration structure, by building it. The same mesh always gives the same number. */
   measureMesh(mesh: EngineMesh): Promise<number> {
-    return this.inTurn(() => this.measure(mesh));
+    return this.inTurn(() => this.measure(nearMesh(mesh).mesh));
   }
   private async measure(mesh: EngineMesh): Promise<number> {
     checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
@@ -149,7 +153,7 @@ export class Engine {
   private async loadNow(given: EngineScene, settings: RenderSettings, budgetBytes: number): Promise<MemoryPlan> {
     checkSettings(settings);
     checkScene(given);
-    const scene = withAreaLights(given);
+    const { scene, origin } = nearScene(withAreaLights(given));
     const acceleration: number[] = [];
     for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measure(m)));
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration));
@@ -214,7 +218,7 @@ export class Engine {
             plan.build.scratch,
             plan.topLevel,
           );
-    this.job = { plan, settings, instances: n };
+    this.job = { plan, settings, instances: n, origin };
     this.clearFilm();
     return plan;
   }
@@ -247,8 +251,8 @@ export class Engine {
 
   /** The film so far, as means over each tile's samples. */
   picture(): Picture {
-    const { plan, settings } = this.loaded();
-    return readPicture(viewsOf(this.pool.memory), plan, settings);
+    const { plan, settings, origin } = this.loaded();
+    return readPicture(viewsOf(this.pool.memory), plan, settings, origin);
   }
 
   /** The film so far without its planes: r, g, b in nits and coverage 0…1 a pixel. */
@@ -261,9 +265,9 @@ export class Engine {
    * can be added to the film afterwards, and the picture is gone when the engine is closed or loads again.
    */
   takePicture(): Picture {
-    const { plan, settings } = this.loaded();
+    const { plan, settings, origin } = this.loaded();
     this.isTaken = true;
-    return takePicture(viewsOf(this.pool.memory), plan, settings);
+    return takePicture(viewsOf(this.pool.memory), plan, settings, origin);
   }
 
   /** The film so far as it lies in memory: put back after the same job is loaded again, more can be added to it. */
@@ -300,7 +304,7 @@ export class Engine {
     return this.inTurn(() => this.renderNow(options, firstSample));
   }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
-    const { plan, settings } = this.loaded();
+    const { plan, settings, origin } = this.loaded();
     if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
@@ -308,7 +312,9 @@ export class Engine {
     const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
     const region = regionOf(settings);
     const tiles = tilesOf(region);
-    packCamera(v, plan, options.camera, options.nextCamera ?? options.camera, settings);
+    const camera = nearCamera(options.camera, origin);
+    const next = options.nextCamera ? nearCamera(options.nextCamera, origin) : camera;
+    packCamera(v, plan, camera, next, settings);
     v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
     const began = performance.now();
     const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);

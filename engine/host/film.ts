@@ -1,7 +1,8 @@
 // The film as means, read out of engine memory.
 import * as K from '../kernel/layout/index.ts';
 import { type MemoryPlan, tilesOf } from './memoryPlan.ts';
-import { PLANE_SPECS, type PlaneName, type RenderSettings, planesOf, regionOf } from './scene.ts';
+import { putBack } from './nearScene.ts';
+import { PLANE_SPECS, type PlaneName, type RenderSettings, type Vec3, planesOf, regionOf } from './scene.ts';
 import type { Views } from './views.ts';
 
 export interface Picture {
@@ -22,12 +23,12 @@ export interface Picture {
 const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 'geometricNormal', 'motion']);
 
 /** A copy, to which the film owes nothing. */
-export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings): Picture =>
-  meansOf((from, floats) => v.f32.slice(from >> 2, (from >> 2) + floats), v, plan, settings);
+export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
+  meansOf((from, floats) => v.f32.slice(from >> 2, (from >> 2) + floats), v, plan, settings, origin);
 
 /** Made of the film itself, where it lies: nothing can be added to it afterwards. */
-export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings): Picture =>
-  meansOf((from, floats) => v.f32.subarray(from >> 2, (from >> 2) + floats), v, plan, settings);
+export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
+  meansOf((from, floats) => v.f32.subarray(from >> 2, (from >> 2) + floats), v, plan, settings, origin);
 
 /** r, g, b and coverage of the film so far, without its planes. */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
@@ -64,6 +65,7 @@ function meansOf(
   v: Views,
   plan: MemoryPlan,
   settings: RenderSettings,
+  origin: Vec3,
 ): Picture {
   const { widthPx: width, heightPx: height } = regionOf(settings);
   const pixels = width * height;
@@ -88,6 +90,7 @@ function meansOf(
       }
     planes[name] = data;
   }
+  putBack(planes.position, covered, origin);
   return { width, height, rgba: sums, planes, samples };
 }
 
