@@ -1,4 +1,5 @@
 // The HTTP API on a real database: what a client sees, and what stays in the rows.
+import { connect } from 'node:net';
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
@@ -80,6 +81,22 @@ describe('the API', () => {
     expect(r.status).toBe(status);
     expect(r.data.message).toMatch(message);
     expect(r.data.remedy).toBeTruthy();
+  });
+  it('does not hold for ever what a page does not take of its events', async () => {
+    const { port } = new URL(f.base);
+    const socket = connect(Number(port), '127.0.0.1');
+    socket.write(`GET /api/events HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\n\r\n`);
+    await new Promise((r) => socket.once('data', r));
+    socket.pause(); // asleep, as a tab in the background
+    const closed = new Promise<void>((r) => socket.once('close', () => r()));
+    const event = { type: 'project', projectId: '00000000-0000-4000-8000-000000000000' } as const;
+    for (let k = 0; k < 200; k++) {
+      for (let i = 0; i < 1000; i++) f.running.context.events.emit(event);
+      await new Promise((r) => setImmediate(r));
+    }
+    socket.resume();
+    socket.on('error', () => undefined);
+    await closed;
   });
   it('lets only render nodes do what render nodes do, and no other site change anything', async () => {
     expect((await f.call('POST', '/api/node/lease', { name: 'stranger' })).status).toBe(403);

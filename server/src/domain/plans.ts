@@ -27,11 +27,12 @@ export class PlanService {
     private readonly projects: ProjectService,
   ) {}
 
-  async plan(projectId: string, request: PlanRequest): Promise<Plan> {
-    return (await this.work(projectId, request)).plan;
+  /** @param signal of who waits for it */
+  async plan(projectId: string, request: PlanRequest, signal: AbortSignal): Promise<Plan> {
+    return (await this.work(projectId, request, signal)).plan;
   }
 
-  private async work(projectId: string, request: PlanRequest) {
+  private async work(projectId: string, request: PlanRequest, signal?: AbortSignal) {
     const p = await this.projects.get(projectId);
     const profile = PROFILES.find((x) => x.id === request.profileId);
     if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
@@ -48,21 +49,25 @@ export class PlanService {
     const groups = groupCells(cells);
     const threads = this.c.queue.nodes.threads();
     const done = await lastTraces(this.c.db);
-    const planned = await runTask({
-      kind: 'plan',
-      assets: this.c.assetsFolder,
-      sceneHash: p.revision!.sceneHash,
-      threads,
-      budgetBytes: this.c.memoryBudgetBytes,
-      processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
-      notSound: now.notSound.map((x) => x.hash),
-      profile,
-      traces: groups.map((g) => ({
-        camera: g.cells[0]!.inputs.camera,
-        changes: asChanges(g.cells[0]!.inputs),
-        ...frameSize(profile, g.cells[0]!.inputs.camera),
-      })),
-    });
+    const planned = await runTask(
+      {
+        kind: 'plan',
+        assets: this.c.assetsFolder,
+        sceneHash: p.revision!.sceneHash,
+        threads,
+        budgetBytes: this.c.memoryBudgetBytes,
+        processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
+        notSound: now.notSound.map((x) => x.hash),
+        profile,
+        traces: groups.map((g) => ({
+          camera: g.cells[0]!.inputs.camera,
+          changes: asChanges(g.cells[0]!.inputs),
+          ...frameSize(profile, g.cells[0]!.inputs.camera),
+        })),
+      },
+      undefined,
+      signal,
+    );
     const rate = pixelSamplesPerSecond(done, projectId);
     const traces = groups.map((g, i) => {
       const size = frameSize(profile, g.cells[0]!.inputs.camera);

@@ -110,15 +110,24 @@ export class RevisionService {
     }
   }
 
-  async preview(projectId: string, revisionId: string, byHand: readonly HandMatch[]): Promise<MatchPreview> {
+  async preview(
+    projectId: string,
+    revisionId: string,
+    byHand: readonly HandMatch[],
+    signal: AbortSignal,
+  ): Promise<MatchPreview> {
     const { row, known, project } = await this.offered(projectId, revisionId);
-    const { match, cameras, camerasBefore } = await runTask({
-      kind: 'match',
-      assets: this.c.assetsFolder,
-      known,
-      after: row.sceneHash,
-      byHand,
-    });
+    const { match, cameras, camerasBefore } = await runTask(
+      {
+        kind: 'match',
+        assets: this.c.assetsFolder,
+        known,
+        after: row.sceneHash,
+        byHand,
+      },
+      undefined,
+      signal,
+    );
     const recorded = await this.recorded(project);
     const notable = match.matches.filter((m) => m.how !== 'path' || m.moved || m.changed);
     const own = await this.c.db.getRepository(Cameras).find({ where: { projectId }, order: { ordinal: 'ASC' } });

@@ -15,6 +15,15 @@ const MOST_PICTURE_BYTES = 32 * 2 ** 20;
 /** Of what is uploaded: as it came, and as it is stored. */
 const COPIES = 2;
 
+/** Aborted when nobody waits for an answer any more. */
+export function leftBy(res: Response): AbortSignal {
+  const left = new AbortController();
+  res.on('close', () => {
+    if (!res.writableEnded) left.abort();
+  });
+  return left.signal;
+}
+
 export class Uploads {
   constructor(
     private readonly folder: string,
@@ -57,13 +66,10 @@ export class Uploads {
   /** A place for a file, free again at the end; the signal says when nobody waits for the answer any more. */
   private async withFile<T>(res: Response, work: (file: string, signal: AbortSignal) => Promise<T>): Promise<T> {
     const file = join(this.folder, randomUUID());
-    const stop = new AbortController();
-    res.on('close', () => {
-      if (!res.writableEnded) stop.abort();
-    });
+    const left = leftBy(res);
     try {
       await mkdir(this.folder, { recursive: true });
-      return await work(file, stop.signal);
+      return await work(file, left);
     } finally {
       await rm(file, { force: true });
     }

@@ -3,12 +3,13 @@ import type { BOARD_ROUTES } from '@variscen/contract';
 import { PROFILES } from '@variscen/core/plan';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
+import { leftBy } from '../uploads.ts';
 
 export const boardHandlers = ({ boards, plans }: Services): Handlers<typeof BOARD_ROUTES> => ({
   board: ({ params }) => boards.board(params.projectId),
   cellCounts: ({ params }) => boards.counts(params.projectId),
   cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
   profiles: () => Promise.resolve(PROFILES),
-  plan: ({ params, body }) => plans.plan(params.projectId, body),
+  plan: ({ params, body, res }) => plans.plan(params.projectId, body, leftBy(res)),
   createBatch: ({ params, body }) => plans.createBatch(params.projectId, body),
 });

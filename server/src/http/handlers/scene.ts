@@ -5,6 +5,7 @@ import { slug } from '@variscen/core/plan';
 import { runTask } from '../../work/run.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
+import { leftBy } from '../uploads.ts';
 
 export const sceneHandlers = ({ projects, revisions, uploads, c }: Services): Handlers<typeof SCENE_ROUTES> => ({
   importScene: async ({ params, query, req, res }) => {
@@ -32,7 +33,8 @@ export const sceneHandlers = ({ projects, revisions, uploads, c }: Services): Ha
     await projects.row(params.projectId);
     return revisions.list(params.projectId);
   },
-  matchRevision: ({ params, body }) => revisions.preview(params.projectId, params.revisionId, body.byHand),
+  matchRevision: ({ params, body, res }) =>
+    revisions.preview(params.projectId, params.revisionId, body.byHand, leftBy(res)),
   acceptRevision: async ({ params, body }) => {
     await revisions.accept(params.projectId, params.revisionId, body);
     return projects.get(params.projectId);
