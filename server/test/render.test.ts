@@ -357,6 +357,46 @@ describe('a trace', () => {
     expect((await board(p))[0]!.render!.version).toBe(1);
   });
 
+  it('that ends its node twice is set aside with its reason, and the rest goes on', async () => {
+    const p = await projectWithScene(f, 'Ends nodes');
+    const o = await f.ok('POST', `/api/projects/${p.id}/options`, {
+      facet: 'lighting',
+      name: 'Bright',
+      changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 90 }],
+    });
+    await f.ok('POST', `/api/projects/${p.id}/variants`, { optionIds: [o.id] });
+    await submit(await f.ok<Project>('GET', `/api/projects/${p.id}`), 0, 1);
+    const first = await lease();
+    for (let crash = 0; crash < 2; crash++) {
+      if (crash) expect((await lease()).traceId).toBe(first.traceId);
+      await f.running.context.queue.gone('test node');
+      await f.node.hello(2, 100e6);
+    }
+    const of = async (id: string) => (await queue(p)).find((t) => t.id === id);
+    expect(await of(first.traceId)).toMatchObject({
+      state: 'failed',
+      error: expect.stringMatching(/ended by itself 2 times .* set aside, and the rest goes on/),
+    });
+    const next = await lease();
+    expect(next.traceId).not.toBe(first.traceId);
+    await renderTrace(f.node, next, f.machine, never);
+    // asked for again it is tried again, from nought
+    await f.ok('POST', `/api/traces/${first.traceId}/retry`);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    expect(await of(first.traceId)).toMatchObject({ state: 'done' });
+  });
+
+  it('of a node that begins anew is not shown as rendering', async () => {
+    const p = await projectWithScene(f, 'Anew');
+    await submit(p, 0);
+    const before = await lease();
+    await f.node.hello(2, 100e6);
+    expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
+    const again = await lease();
+    expect(again.traceId).toBe(before.traceId);
+    await renderTrace(f.node, again, f.machine, never);
+  });
+
   it('whose lease runs out goes back to the queue by itself', async () => {
     const p = await projectWithScene(f, 'Silent node');
     await submit(p, 0);

@@ -99,6 +99,8 @@ export interface TraceRow {
   nodeName: string | null;
   leaseUntil: Date | null;
   attempts: number;
+  /** Of them those in which the node ended by itself. */
+  crashes: number;
   fraction: number;
   samplesDone: number;
   error: string | null;
@@ -254,6 +256,7 @@ export const Traces = new EntitySchema<TraceRow>({
     nodeName: nullable(text('node_name')),
     leaseUntil: nullable(time('lease_until')),
     attempts: int('attempts'),
+    crashes: { type: 'int', name: 'crashes', default: 0 },
     fraction: { type: 'double precision', name: 'fraction' },
     samplesDone: int('samples_done'),
     error: nullable(text('error')),

@@ -40,8 +40,14 @@ describe('output', () => {
   it('is published whole from where it was put aside, and again without harm', async () => {
     await put('picture');
     expect(output.exists('stall/front.png')).toBe(false);
-    expect(await output.publish(aside, 'stall/front.png')).toBe(7);
-    expect(await output.publish(aside, 'stall/front.png')).toBe(7);
+    expect(await output.publish(aside, 'stall/front.png')).toMatchObject({
+      bytes: 7,
+      sha256: expect.stringMatching(/^[0-9a-f]{64}$/),
+    });
+    expect(await output.publish(aside, 'stall/front.png')).toMatchObject({
+      bytes: 7,
+      sha256: expect.stringMatching(/^[0-9a-f]{64}$/),
+    });
     expect(await text('stall/front.png')).toBe('picture');
     await output.dropAside('trace');
     expect(await readdir(join(root, '.unfinished'))).toEqual([]);
@@ -53,7 +59,10 @@ describe('output', () => {
     await output.publish(aside, 'front.png');
     const again = { ...aside, token: 'another try' };
     await put('picture', again);
-    expect(await output.publish(again, 'front.png')).toBe(7);
+    expect(await output.publish(again, 'front.png')).toMatchObject({
+      bytes: 7,
+      sha256: expect.stringMatching(/^[0-9a-f]{64}$/),
+    });
   });
 
   it.each(['other.x', 'something longer'])(

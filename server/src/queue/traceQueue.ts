@@ -1,7 +1,7 @@
 // The queue of traces. pg-boss holds the order and hands out entries; what a user sees is the trace row, whose state
 // changes only by guarded updates:
 //   waiting → rendering → done | failed | undelivered | cancelled
-//   rendering → waiting when its lease runs out or its node is gone
+//   rendering → waiting when its lease runs out or its node is gone; → failed when its node ended by itself again
 //   failed, undelivered, cancelled → waiting by retry
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
@@ -21,6 +21,8 @@ import { Nodes } from './nodes.ts';
 const QUEUE = 'traces';
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
+/** So often may a node end by itself over a trace. */
+const MOST_CRASHES = 2;
 /** So long without a sweep: nobody could renew a lease meanwhile. */
 const ASLEEP_MS = (LEASE_S * 1000) / 2;
 export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
@@ -101,16 +103,25 @@ export class TraceQueue {
     return this.previews.get(traceId)?.png;
   }
   // ---- what nodes say
-  hello(name: string, threads: number, restBytes: number): void {
+  /** A node that begins: it renders nothing yet, whatever it was doing when it was last heard of. */
+  async hello(name: string, threads: number, restBytes: number): Promise<void> {
+    for (const row of await this.renderedBy(name)) await this.giveBack(row);
     this.nodes.hello(name, threads, restBytes);
     this.events.emit({ type: 'queue' });
   }
+  /** A node that ended by itself. */
   async gone(name: string): Promise<void> {
     this.nodes.gone(name);
-    const rows = await this.db.getRepository(Traces).findBy({ state: 'rendering', nodeName: name });
-    for (const row of rows) await this.giveBack(row);
+    for (const row of await this.renderedBy(name)) {
+      if (row.crashes + 1 >= MOST_CRASHES) await this.setAside(row);
+      else await this.giveBack(row, row.crashes + 1);
+    }
     this.events.emit({ type: 'queue' });
   }
+  private renderedBy(name: string): Promise<TraceRow[]> {
+    return this.db.getRepository(Traces).findBy({ state: 'rendering', nodeName: name });
+  }
+
   async lease(name: string): Promise<LeasedTrace | null> {
     if (!this.nodes.has(name))
       throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
@@ -328,7 +339,7 @@ export class TraceQueue {
       const done = await m.update(
         Traces,
         { id: traceId, state: In(['failed', 'undelivered', 'cancelled']) },
-        { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null },
+        { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null, crashes: 0 },
       );
       if (!done.affected)
         throw new AppError(
@@ -376,12 +387,25 @@ export class TraceQueue {
     await this.db.getRepository(Traces).update({ state: 'rendering' }, { leaseUntil: this.leaseEnd() });
     this.sweptAt = this.now().getTime();
   }
-  private async giveBack(row: TraceRow): Promise<void> {
+  /** What ends its node again and again would hold up everything behind it. */
+  private async setAside(row: TraceRow): Promise<void> {
+    const error = `The node ended by itself ${row.crashes + 1} times while it rendered this; it was set aside, and the rest goes on. It may take more memory than there is: render it smaller, or with fewer objects in memory.`;
+    const done = await this.db
+      .getRepository(Traces)
+      .update(
+        { id: row.id, token: row.token!, state: 'rendering' },
+        { state: 'failed', error, crashes: row.crashes + 1, finishedAt: this.now(), leaseUntil: null },
+      );
+    if (!done.affected) return;
+    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.finish(row);
+  }
+  private async giveBack(row: TraceRow, crashes = row.crashes): Promise<void> {
     const back = await this.db
       .getRepository(Traces)
       .update(
         { id: row.id, token: row.token!, state: 'rendering' },
-        { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0 },
+        { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0, crashes },
       );
     if (!back.affected) return;
     if (row.jobId) await this.boss.fail(QUEUE, row.jobId, { reason: 'the node is gone' }); // goes to retry at once

@@ -7,9 +7,9 @@ import type { Services } from '../services.ts';
 import { pictureOf } from '../uploads.ts';
 
 export const nodesHandlers = ({ c }: Services): Handlers<typeof NODES_ROUTES> => ({
-  nodeHello: ({ body }) => {
-    c.queue.hello(body.name, body.threads, body.restBytes);
-    return Promise.resolve({});
+  nodeHello: async ({ body }) => {
+    await c.queue.hello(body.name, body.threads, body.restBytes);
+    return {};
   },
   nodeGone: async ({ body }) => {
     await c.queue.gone(body.name);
