@@ -103,6 +103,8 @@ export const planRequestSchema = z
     cells: z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000),
     profileId: z.string(),
     /** Of the plan that was shown: what is queued is that one or none. */ planHash: hashSchema.optional(),
+    /** Made by who asks: sent twice, as after a lost answer, the same order makes one batch. */
+    orderId: idSchema.optional(),
   })
   .meta({ id: 'PlanRequest' });
 export const planSchema = z

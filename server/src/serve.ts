@@ -38,7 +38,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   limitTaskMemory(Math.max(config.memoryBudgetBytes, LEAST_TASK_BYTES));
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
-  await mkdir(output.root, { recursive: true });
+  for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
   const queue = new TraceQueue(config.databaseUrl, db, { output, disk }, events, now, log);
   await queue.start();

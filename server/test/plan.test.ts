@@ -163,6 +163,24 @@ describe('names that a plan gives', () => {
   });
 });
 
+describe('an order', () => {
+  it('that is sent twice, one after the other or at once, makes one batch', async () => {
+    const p = await projectWithScene(f, 'Sent twice');
+    const other = await projectWithScene(f, 'Another');
+    const at = `/api/projects/${p.id}/batches`;
+    const body = { cells: [cellOf(p)], profileId: 'sketch', orderId: crypto.randomUUID() };
+    const answers = await Promise.all([0, 1, 2].map(() => f.call('POST', at, body)));
+    answers.push(await f.call('POST', at, body));
+    for (const { status, data } of answers)
+      expect([status, data]).toEqual([200, { id: body.orderId, traces: 1, cells: 1 }]);
+    const { traces } = await f.ok<Queue>('GET', '/api/queue');
+    expect(traces.filter((t) => t.projectId === p.id)).toHaveLength(1);
+    const foreign = await f.call('POST', `/api/projects/${other.id}/batches`, { ...body, cells: [cellOf(other)] });
+    expect(foreign.data.code).toBe('INVALID');
+    for (const t of traces) if (t.projectId === p.id) await f.ok('POST', `/api/traces/${t.id}/cancel`);
+  });
+});
+
 describe('the plan that was shown', () => {
   it('is the one that is queued, or none', async () => {
     const p = await projectWithScene(f, 'As shown');

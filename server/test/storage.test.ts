@@ -34,6 +34,10 @@ const hdr = (v: number) =>
   ]);
 
 describe('the data folder', () => {
+  it('is told of before anything lies in it', async () => {
+    expect(await look()).toMatchObject({ files: 0, bytes: 0, unusedFiles: 0 });
+    expect(await verify()).toEqual({ files: 0, notSound: [] });
+  });
   it('keeps what anything refers to, and removes the rest after some days, when it is said', async () => {
     const kept = await projectWithScene(f, 'Kept', { relief: true });
     const gone = await projectWithScene(f, 'Gone', { moving: true });

@@ -120,6 +120,8 @@ export class PlanService {
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */
   async createBatch(projectId: string, request: PlanRequest): Promise<{ id: string; traces: number; cells: number }> {
+    const known = request.orderId === undefined ? null : await this.batchOf(projectId, request.orderId);
+    if (known) return known;
     const { profile, groups, plan, cells } = await this.work(projectId, request);
     if (request.planHash !== undefined && request.planHash !== plan.hash)
       throw new AppError(
@@ -128,7 +130,7 @@ export class PlanService {
       );
     const fault = plan.errors[0];
     if (fault) throw new AppError('PLAN_HAS_ERRORS', fault.message);
-    const batchId = randomUUID();
+    const batchId = request.orderId ?? randomUUID();
     const now = this.c.now();
     await this.c.db
       .transaction(async (m) => {
@@ -176,7 +178,9 @@ export class PlanService {
           await this.c.queue.enqueue(m, id);
         }
       })
-      .catch((e: unknown) => {
+      .catch(async (e: unknown) => {
+        // the same order, sent again while the first was on its way
+        if (isTaken(e) && request.orderId !== undefined && (await this.batchOf(projectId, batchId))) return;
         throw isTaken(e)
           ? new AppError(
               'WRONG_STATE',
@@ -188,6 +192,21 @@ export class PlanService {
     this.c.events.emit({ type: 'queue' });
     this.c.events.emit({ type: 'project', projectId });
     return { id: batchId, traces: groups.length, cells: cells.length };
+  }
+
+  /** A batch that was made by this order. @throws AppError INVALID where it is of another project */
+  private async batchOf(
+    projectId: string,
+    orderId: string,
+  ): Promise<{ id: string; traces: number; cells: number } | null> {
+    const batch = await this.c.db.getRepository(Batches).findOneBy({ id: orderId });
+    if (!batch) return null;
+    if (batch.projectId !== projectId) throw new AppError('INVALID', 'This order was made for another project.');
+    const [counted] = await this.c.db.query<{ traces: number; cells: number }[]>(
+      `SELECT count(*)::int traces, coalesce(sum(jsonb_array_length(cells)), 0)::int cells FROM trace WHERE batch_id = $1`,
+      [orderId],
+    );
+    return { id: orderId, ...counted! };
   }
 }
 

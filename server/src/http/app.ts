@@ -42,7 +42,7 @@ export function createApp({ context, nodeToken, webFolder, hosts, health, log }:
   app.use(securityHeaders());
   app.use(ownNamesOnly(hosts));
   app.use(sameSiteOnly);
-  app.use(awakeBodies);
+  app.use(awakeBodies());
   mountRoutes(app, makeServices(context, health), nodeToken);
   app.use('/api', () => {
     throw new AppError('NOT_FOUND', 'The API has no such address.', 'See /api/openapi.json for those it has.');

@@ -1,7 +1,7 @@
 // What rendering the selected cells would take, asked for anew whenever it may be another.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { BoardCell, Plan, Project } from '@variscen/contract';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { ApiError, call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
 import { plural } from '../../ui/format.ts';
@@ -20,6 +20,7 @@ export interface PlanState {
 export function usePlan(project: Project, cells: readonly BoardCell[], profileId: string): PlanState {
   const client = useQueryClient();
   const [isQueueing, setQueueing] = useState(false);
+  const order = useRef<{ readonly planHash: string; readonly orderId: string | undefined } | undefined>(undefined);
   const refs = cells.map(({ cameraId, variantId }) => ({ cameraId, variantId }));
   const states = cells.map((c) => `${c.status}${c.render?.version ?? 0}`).join();
   const params = { projectId: project.id };
@@ -32,13 +33,18 @@ export function usePlan(project: Project, cells: readonly BoardCell[], profileId
     retry: false,
     queryFn: ({ signal }) => call('plan', { params, body, signal }),
   });
+  /** The same order until it is queued: said again after a lost answer, it makes no second batch. */
+  const orderOf = ({ hash }: Plan): { planHash: string; orderId?: string } => {
+    // without a secure context there are no ids, and orders are not told apart
+    if (order.current?.planHash !== hash) order.current = { planHash: hash, orderId: globalThis.crypto.randomUUID?.() };
+    const { orderId } = order.current;
+    return { planHash: hash, ...(orderId !== undefined && { orderId }) };
+  };
   const render = async () => {
     setQueueing(true);
     try {
-      const b = await call('createBatch', {
-        params,
-        body: { ...body, ...(query.data && { planHash: query.data.hash }) },
-      });
+      const b = await call('createBatch', { params, body: { ...body, ...(query.data && orderOf(query.data)) } });
+      order.current = undefined;
       say(`${plural(b.cells, 'cell')} queued as ${plural(b.traces, 'trace')}`);
       await client.invalidateQueries({ queryKey: keys.board(project.id) });
       return true;
