@@ -82,10 +82,12 @@ export async function processesOf(home: string): Promise<string[]> {
       (l) => l.includes(home) && !l.includes('ps -eo') && /postgres|supervisor\.js|main\/(server|node)\.js/.test(l),
     );
 }
-/** Process ids of an application's render node. */
-export async function nodePids(home: string): Promise<number[]> {
-  return (await processesOf(home)).filter((l) => l.includes('main/node.js')).map((l) => Number.parseInt(l.trim(), 10));
+/** Process ids of a part of an application, by what its command says. */
+export async function pidsOf(home: string, command: RegExp): Promise<number[]> {
+  return (await processesOf(home)).filter((l) => command.test(l)).map((l) => Number.parseInt(l.trim(), 10));
 }
+/** Process ids of an application's render node. */
+export const nodePids = (home: string): Promise<number[]> => pidsOf(home, /main\/node\.js/);
 
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({

@@ -16,6 +16,7 @@ import {
   nodePids,
   openBrowser,
   openPage,
+  pidsOf,
   processesOf,
   smallStall,
   startApplication,
@@ -325,6 +326,25 @@ describe('when things die', () => {
     await until(async () => (await trace()).state === 'done');
     expect((await trace()).attempts).toBe(2);
     expect(await nodePids(home)).not.toContain(before);
+  });
+  it('a killed server and a killed database are started again, with everything', async () => {
+    const before = await statuses();
+    for (const command of [/main\/server\.js/, /bin\/postgres -D/]) {
+      const [pid] = await pidsOf(home, command);
+      process.kill(pid!, 'SIGKILL');
+      await until(async () => {
+        const health = await get<{ ok: boolean }>('/api/health').catch(() => ({ ok: false }));
+        const [now] = await pidsOf(home, command);
+        return health.ok && now !== undefined && now !== pid;
+      }, 60);
+      expect(await statuses()).toEqual(before);
+    }
+  });
+  it('a second one on the same data folder is told who has it', async () => {
+    const { code, text } = await tryToStart(home, {}, '--no-demo');
+    expect(code).toBe(1);
+    expect(text).toContain(`already runs on the data folder ${home}: process ${app.process.pid}, at ${app.base}.`);
+    expect(await get('/api/health')).toMatchObject({ ok: true });
   });
   it('Ctrl+C leaves nothing running, and a second start has everything', async () => {
     await app.stop();

@@ -5,8 +5,8 @@ import { EntityNotFoundError } from 'typeorm';
 const OF_THE_DISK: Readonly<Record<string, { readonly code: ErrorCode; readonly what: string }>> = {
   ENOSPC: { code: 'NO_SPACE', what: 'there is no space left on the disk' },
   EDQUOT: { code: 'NO_SPACE', what: 'the quota of the disk is used up' },
-  EACCES: { code: 'NOT_WRITABLE', what: 'the folder may not be written to' },
-  EPERM: { code: 'NOT_WRITABLE', what: 'the folder may not be written to' },
+  EACCES: { code: 'NOT_WRITABLE', what: 'Variscen may not read or write there' },
+  EPERM: { code: 'NOT_WRITABLE', what: 'Variscen may not read or write there' },
   EROFS: { code: 'NOT_WRITABLE', what: 'the disk is read-only' },
   ENAMETOOLONG: { code: 'INVALID', what: 'the name is too long for the disk' },
   ENOTDIR: { code: 'NOT_WRITABLE', what: 'a file is where a folder should be' },
