@@ -15,13 +15,13 @@ let f: Fixture;
 let ballast: string;
 beforeAll(async () => {
   const { bavail, bsize } = await statfs(tmpdir());
-  f = await startFixture({ reserveBytes: bavail * bsize - 2 * GIB });
+  f = await startFixture({ reserveBytes: bavail * bsize - GIB });
   ballast = join(f.home, 'ballast');
 });
 afterAll(async () => {
   await f?.close();
 });
-const fill = () => promisify(execFile)('fallocate', ['-l', String(4 * GIB), ballast]);
+const fill = () => promisify(execFile)('fallocate', ['-l', String(2 * GIB), ballast]);
 const queue = () => f.ok<Queue>('GET', '/api/queue');
 
 it('waits and says so, takes nothing by half, and goes on when there is space', async () => {
