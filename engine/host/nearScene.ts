@@ -64,17 +64,14 @@ export function nearScene(given: EngineScene): NearScene {
   return { scene: origin === NOWHERE ? scene : about(scene, origin), origin };
 }
 
+/** Where most of it stands: the median along each axis, which one thing far out does not move. */
 function middleOf(instances: readonly EngineInstance[]): Vec3 {
   if (!instances.length) return NOWHERE;
-  const middle = [0, 1, 2].map((k) => {
-    let low = Infinity;
-    let high = -Infinity;
-    for (const { matrix } of instances) {
-      low = Math.min(low, matrix[12 + k]!);
-      high = Math.max(high, matrix[12 + k]!);
-    }
-    return Math.round((low + high) / 2);
-  }) as unknown as Vec3;
+  const along = (k: number): number => {
+    const sorted = Float64Array.from(instances, (o) => o.matrix[12 + k]!).sort();
+    return Math.round(sorted[sorted.length >> 1]!);
+  };
+  const middle: Vec3 = [along(0), along(1), along(2)];
   return isFar(middle) ? middle : NOWHERE;
 }
 

@@ -3,6 +3,7 @@
 import { describe, expect, it } from 'vitest';
 import type { EngineCamera, EngineMesh, EngineScene, Picture } from '../host/index.ts';
 import { MASK } from '../host/index.ts';
+import { nearScene } from '../host/nearScene.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { constantSky, downCamera, floor, glow, matte, scene, settings, sphere, translated } from './fixtures.ts';
 
@@ -78,4 +79,12 @@ describe('a scene at 100 km', () => {
       expect(far.planes.position![middle + k]! - near.planes.position![middle + k]!).toBeCloseTo(FAR[k]!, 1);
     expect(far.planes.depth![24 * 48 + 24]!).toBeCloseTo(near.planes.depth![24 * 48 + 24]!, baked ? 1 : 4);
   });
+});
+
+it('one thing far out leaves the others, and their picture, where they are', () => {
+  const near = room(NEAR, false);
+  const [first] = near.instances;
+  const far = { ...near, instances: [...near.instances, { ...first!, matrix: translated(9000, 0, 0) }] };
+  expect(nearScene(far)).toEqual({ scene: far, origin: [0, 0, 0] });
+  expect(nearScene(room(FAR, false)).origin).not.toEqual([0, 0, 0]);
 });

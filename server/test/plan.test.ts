@@ -182,6 +182,17 @@ describe('an order', () => {
 });
 
 describe('the plan that was shown', () => {
+  it('is the same a second later, also where file names have the time in them', async () => {
+    const p = await projectWithScene(f, 'By the clock');
+    await f.ok('PATCH', `/api/projects/${p.id}`, { nameTemplate: '{camera}/{variant}_{date}_{time}_{version}' });
+    const shown = await planOf(p);
+    await new Promise((r) => setTimeout(r, 1100));
+    const later = await planOf(p);
+    expect(later.traces[0]!.cells[0]!.path).not.toBe(shown.traces[0]!.cells[0]!.path);
+    expect(later.hash).toBe(shown.hash);
+    const order = { cells: [cellOf(p)], profileId: 'sketch', planHash: shown.hash };
+    expect((await f.call('POST', `/api/projects/${p.id}/batches`, order)).status).toBe(200);
+  });
   it('is the one that is queued, or none', async () => {
     const p = await projectWithScene(f, 'As shown');
     const body = { cells: [cellOf(p)], profileId: 'sketch' };

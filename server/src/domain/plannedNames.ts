@@ -14,6 +14,8 @@ export interface NamedCell extends CellRef {
   readonly variantName: string;
   readonly version: number;
   readonly path: string;
+  /** The same whenever it is asked for, also where the template has a date or a time. */
+  readonly timelessPath: string;
 }
 export interface NameFault {
   readonly message: string;
@@ -21,6 +23,7 @@ export interface NameFault {
 }
 export const PICTURE_EXTENSIONS = ['.exr', '.png'] as const;
 /** A template without a version cannot evade what is there; one with it gives up here. */
+const NO_TIME = new Date(0).toISOString();
 const MOST_VERSIONS_TRIED = 1000;
 
 export class PlannedNames {
@@ -33,7 +36,8 @@ export class PlannedNames {
   /** In the order of the cells. Versions rise past what was promised and what lies on the disk. */
   async of(refs: readonly CellRef[]): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
     const last = await this.lastVersions(refs);
-    const values = refs.map((ref) => this.valuesOf(ref, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1));
+    const at = this.c.now().toISOString(); // one moment for all files of a plan
+    const values = refs.map((ref) => this.valuesOf(ref, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1, at));
     const isVersioned = this.p.nameTemplate.includes('{version}');
     let taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
     for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
@@ -44,7 +48,9 @@ export class PlannedNames {
     }
     const cells = refs.map((ref, i): NamedCell => {
       const v = values[i]!;
-      return { ...ref, cameraName: v.camera, variantName: v.variant, version: v.version, path: this.pathOf(v) };
+      const { camera: cameraName, variant: variantName, version } = v;
+      const timelessPath = this.pathOf({ ...v, at: NO_TIME });
+      return { ...ref, cameraName, variantName, version, path: this.pathOf(v), timelessPath };
     });
     return { cells, faults: [...this.unsafe(cells), ...this.clashes(values, taken)] };
   }
@@ -53,7 +59,7 @@ export class PlannedNames {
     return renderName(this.p.nameTemplate, values);
   }
 
-  private valuesOf({ cameraId, variantId }: CellRef, version: number): NameValues & { version: number } {
+  private valuesOf({ cameraId, variantId }: CellRef, version: number, at: string): NameValues & { version: number } {
     const { p, profile } = this;
     const camera = p.cameras.find((x) => x.id === cameraId)!;
     const variant = p.variants.find((x) => x.id === variantId)!;
@@ -76,7 +82,7 @@ export class PlannedNames {
       profile: profile.name,
       version,
       ...frameSize(profile, camera.settings),
-      at: this.c.now().toISOString(),
+      at,
     };
   }
 

@@ -109,7 +109,7 @@ export class PlanService {
       cells,
       groups,
       plan: {
-        hash: hashOf(profile, traces, errors, [...said]),
+        hash: hashOf(profile, traces, cells, [...said]),
         profile,
         traces,
         errors,
@@ -210,19 +210,19 @@ export class PlanService {
   }
 }
 
-/** Of all that a person decides by: what is traced, from what, to which files, and what is wrong with it. */
+/** Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself. */
 function hashOf(
   profile: Plan['profile'],
   traces: Plan['traces'],
-  errors: Plan['errors'],
+  cells: readonly PlannedCell[],
   warnings: Plan['warnings'],
 ): string {
-  const shown = traces.map(({ hash, cells, widthPx, heightPx, samples, droppedCount }) => [
+  const files = cells.map((x) => [x.cameraId, x.variantId, x.timelessPath]);
+  const shown = traces.map(({ hash, widthPx, heightPx, samples, droppedCount }) => [
     hash,
-    cells.map((x) => [x.cameraId, x.variantId, x.path]),
     [widthPx, heightPx, samples, droppedCount],
   ]);
-  return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, errors, warnings])));
+  return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, files, warnings])));
 }
 
 export const asChanges = (i: Inputs): Change[] =>

@@ -7,6 +7,7 @@ import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { NotSoundContent, Storage } from '@variscen/contract';
 import type { SceneDocument } from '@variscen/core/scene';
+import { contentOf } from '../files/sceneContent.ts';
 import { AssetStore } from '../files/store.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
@@ -132,12 +133,4 @@ export class StorageService {
   }
 }
 
-function* contentOf(d: SceneDocument): Generator<readonly [hash: string, what: string]> {
-  for (const m of d.meshes) {
-    yield [m.blob, `the mesh “${m.name}”`];
-    if (m.deform) yield [m.deform.blob, `what deforms the mesh “${m.name}”`];
-  }
-  for (const t of d.textures) yield [t.blob, `the texture “${t.name}”`];
-  if (d.animation) yield [d.animation.blob, 'the animation'];
-}
 const sum = (contents: readonly StoredContent[]): number => contents.reduce((n, x) => n + x.bytes, 0);

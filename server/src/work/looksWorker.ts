@@ -23,6 +23,7 @@ import {
 } from '@variscen/core/looks';
 import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
+import { contentOf } from '../files/sceneContent.ts';
 import { AssetStore, notSoundOf } from '../files/store.ts';
 import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
 
@@ -141,15 +142,6 @@ async function board(projectId: string): Promise<LooksAnswers['board']> {
     return { cameraId, variantId, hash: cell, differences: differences(was, is.inputs, is.state) };
   });
 }
-/** Hashes of all that a scene document refers to. */
-function contentOf(d: SceneDocument): string[] {
-  return [
-    ...d.meshes.flatMap((m) => [m.blob, ...(m.deform ? [m.deform.blob] : [])]),
-    ...d.textures.map((t) => t.blob),
-    ...(d.animation ? [d.animation.blob] : []),
-  ];
-}
-
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const l = await load(projectId);
@@ -193,7 +185,8 @@ async function answer(ask: LooksAsk): Promise<unknown> {
         return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs), remarks: remarksOf(state) };
       });
       const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
-      const notSound = await notSoundOf(store, [...contentOf(l.index.document), ...files]);
+      const ofScene = [...contentOf(l.index.document)].map(([hash]) => hash);
+      const notSound = await notSoundOf(store, [...ofScene, ...files]);
       return { cells, notSound } satisfies LooksAnswers['cells'];
     }
     case 'counts':
