@@ -1,5 +1,5 @@
-// What an OpenEXR file's headers say, and whether all that they and the offset tables speak of is in the file: the reader
-// trusts both, and does not come back from a torn one.
+// What an OpenEXR file's headers say, and whether all that they and the offset tables speak of is in the file: the
+// reader trusts both, and does not come back from a torn one.
 // "OpenEXR File Layout": magic, version and flags; headers of attributes as name\0 type\0 size value, each ended by an
 // empty name, in a multi-part file all of them by one more; for each part a table of offsets of its chunks, 0 where one
 // was never written; the chunks, in any order.

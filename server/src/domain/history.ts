@@ -1,6 +1,6 @@
 // Every edit of a project as a step that can be taken back and done again, by the rows that it changed; it outlives the
-// page and the server. Triggers keep the rows (migrations 0003 and 0008), so that a new kind of edit is in the history without a
-// word here.
+// page and the server. Triggers keep the rows (migrations 0003 and 0008), so that a new kind of edit is in the
+// history without a word here.
 import { AppError, type HistoryHead } from '@variscen/contract';
 import { isDeepStrictEqual } from 'node:util';
 import type { DataSource, EntityManager } from 'typeorm';

@@ -1,5 +1,5 @@
-// What ./start runs: the data folder, the database, the server, a render node, the demo on first start; restarts what dies
-// of them, the database and the server a few times; stops all of it on Ctrl+C.
+// What ./start runs: the data folder, the database, the server, a render node, the demo on first start; restarts what
+// dies of them, the database and the server a few times; stops all of it on Ctrl+C.
 import { type ChildProcess, fork } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, openSync } from 'node:fs';
