@@ -3,8 +3,10 @@ import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
+import { bandOf, bytesOf } from './filmBands.ts';
+import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
-import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory, tilesOf } from './memoryPlan.ts';
+import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
 import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
 import { packCamera, packMesh, packScene } from './pack.ts';
@@ -17,7 +19,6 @@ import {
   type RenderSettings,
   type Vec3,
   planesOf,
-  regionOf,
 } from './scene.ts';
 import { viewsOf } from './views.ts';
 
@@ -41,8 +42,10 @@ export interface RenderOptions {
   /** At the next frame, where it moves; for motion. */
   readonly nextCamera?: EngineCamera | undefined;
   readonly samples: number;
-  /** Samples a pass: after each the film can be looked at. Grows from 1 to this. */
+  /** Samples a pass: after each the film can be looked at. Grows to this, as many as there are already at a time. */
   readonly samplesPerPass?: number;
+  /** Only these rows of the film's tiles; all where absent. */
+  readonly rows?: TileRows | undefined;
   readonly timeLimitS?: number | undefined;
   readonly signal?: AbortSignal | undefined;
   /** Called several times a second. */
@@ -235,11 +238,11 @@ export class Engine {
   clearFilm(): void {
     const { plan, settings, instances } = this.loaded();
     this.isTaken = false;
-    const region = regionOf(settings);
-    const pixels = region.widthPx * region.heightPx;
+    const grid = filmGridOf(settings);
+    const pixels = grid.widthPx * grid.heightPx;
     const v = viewsOf(this.pool.memory);
     v.f32.fill(0, plan.film >> 2, (plan.film >> 2) + pixels * 4);
-    const end = plan.tileState + tilesOf(region) * 4;
+    const end = plan.tileState + tilesOf(grid) * 4;
     const first = planesOf(settings)[0];
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
     if (settings.evidence)
@@ -285,7 +288,35 @@ export class Engine {
   /** The film, its planes and the state of its tiles lie one after another. */
   private filmSpan(): { readonly at: number; readonly end: number } {
     const { plan, settings } = this.loaded();
-    return { at: plan.film, end: plan.tileState + tilesOf(regionOf(settings)) * 4 };
+    return { at: plan.film, end: plan.tileState + tilesOf(filmGridOf(settings)) * 4 };
+  }
+
+  /** How many rows of tiles the film has: what slices are cut from. */
+  tileRows(): number {
+    return filmGridOf(this.loaded().settings).tilesDown;
+  }
+  /** The film of some rows of tiles, as it lies in memory: put into another film of the same job, it is that film's. */
+  band(rows: TileRows): Uint8Array<ArrayBuffer> {
+    const { plan, settings } = this.loaded();
+    const segments = bandOf(plan, settings, rows);
+    const out = new Uint8Array(bytesOf(segments));
+    let top = 0;
+    for (const { at, bytes } of segments) {
+      out.set(new Uint8Array(this.pool.memory.buffer, at, bytes), top);
+      top += bytes;
+    }
+    return out;
+  }
+  /** @param film band() of the same scene, settings and rows. @throws EngineError BAD_SETTINGS */
+  putBand(rows: TileRows, film: Uint8Array): void {
+    const { plan, settings } = this.loaded();
+    const segments = bandOf(plan, settings, rows);
+    if (film.length !== bytesOf(segments)) throw new EngineError('BAD_SETTINGS', 'The slice is of another job.');
+    let top = 0;
+    for (const { at, bytes } of segments) {
+      new Uint8Array(this.pool.memory.buffer, at, bytes).set(film.subarray(top, top + bytes));
+      top += bytes;
+    }
   }
 
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
@@ -310,8 +341,13 @@ export class Engine {
     const v = viewsOf(this.pool.memory);
     const q = plan.job >> 2;
     const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
-    const region = regionOf(settings);
-    const tiles = tilesOf(region);
+    const grid = filmGridOf(settings);
+    const rows = options.rows ?? { from: 0, to: grid.tilesDown };
+    bandOf(plan, settings, rows); // checks them
+    const firstTile = rows.from * grid.tilesAcross;
+    const endTile = rows.to * grid.tilesAcross;
+    const tiles = endTile - firstTile;
+    const pixelRows = pixelRowsOf(grid, rows);
     const camera = nearCamera(options.camera, origin);
     const next = options.nextCamera ? nearCamera(options.nextCamera, origin) : camera;
     packCamera(v, plan, camera, next, settings);
@@ -330,8 +366,9 @@ export class Engine {
     Atomics.store(job, K.JOB.CANCEL / 4, 0);
     try {
       while (done < samples && (performance.now() - began) / 1000 < timeLimitS) {
-        inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, done)));
-        job[K.JOB.NEXT_TILE / 4] = 0;
+        inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, firstSample + done)));
+        job[K.JOB.NEXT_TILE / 4] = firstTile;
+        job[K.JOB.END_TILE / 4] = endTile;
         job[K.JOB.TILES_DONE / 4] = 0;
         job[K.JOB.SAMPLE_START / 4] = firstSample + done;
         job[K.JOB.SAMPLE_COUNT / 4] = inPass;
@@ -344,7 +381,7 @@ export class Engine {
         await onPass?.(done);
         if (
           settings.noise &&
-          v.i32.subarray(plan.tileState >> 2, (plan.tileState >> 2) + tiles).every((s) => s & K.TILE.FINISHED)
+          v.i32.subarray((plan.tileState >> 2) + firstTile, (plan.tileState >> 2) + endTile).every(isFinished)
         )
           break;
       }
@@ -357,7 +394,7 @@ export class Engine {
     const paths = Number(u64[1]);
     return {
       samples: done,
-      meanSamples: paths / (region.widthPx * region.heightPx),
+      meanSamples: paths / (grid.widthPx * (pixelRows.to - pixelRows.from)),
       rays: Number(u64[0]),
       paths,
       seconds: (performance.now() - began) / 1000,
@@ -375,7 +412,7 @@ export class Engine {
   }
   private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
     const { plan, settings } = this.loaded();
-    const region = regionOf(settings);
+    const grid = filmGridOf(settings);
     const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
     const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
     if (!settings.denoise)
@@ -394,10 +431,13 @@ export class Engine {
       signal?.removeEventListener('abort', cancel);
     }
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-    const floats = region.widthPx * region.heightPx * 3;
+    const floats = grid.widthPx * grid.heightPx * 3;
     const groups = settings.lightGroups ?? 0;
-    const read = (from: number, n: number) => new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, n);
-    return { rgb: read(0, floats), ...(groups > 0 && { groups: read(floats, floats * groups) }) };
+    const read = (from: number, layers: number) => {
+      const film = new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, floats * layers);
+      return cropped(film, 3, layers, settings);
+    };
+    return { rgb: read(0, 1), ...(groups > 0 && { groups: read(floats, groups) }) };
   }
 
   private loaded(): Loaded {
@@ -406,4 +446,5 @@ export class Engine {
   }
 }
 
+const isFinished = (tile: number): boolean => (tile & K.TILE.FINISHED) !== 0;
 const align = (n: number, to: number) => Math.ceil(n / to) * to;

@@ -1,6 +1,7 @@
 // The film as means, read out of engine memory.
 import * as K from '../kernel/layout/index.ts';
-import { type MemoryPlan, tilesOf } from './memoryPlan.ts';
+import { cropped, filmGridOf, tilesOf } from './filmGrid.ts';
+import type { MemoryPlan } from './memoryPlan.ts';
 import { putBack } from './nearScene.ts';
 import { PLANE_SPECS, type PlaneName, type RenderSettings, type Vec3, planesOf, regionOf } from './scene.ts';
 import type { Views } from './views.ts';
@@ -33,24 +34,26 @@ export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings
 /** r, g, b and coverage of the film so far, without its planes. */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const samples = samplesOf(v, plan, settings);
-  const rgba = v.f32.slice(plan.film >> 2, (plan.film >> 2) + samples.length * 4);
+  const film = filmGridOf(settings);
+  const whole = v.f32.slice(plan.film >> 2, (plan.film >> 2) + film.widthPx * film.heightPx * 4);
+  const rgba = cropped(whole, 4, 1, settings);
   divide(rgba, samples);
   return rgba;
 }
 
 /** Samples of each pixel, which all pixels of a tile have in common. */
 function samplesOf(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
-  const { widthPx: width, heightPx: height } = regionOf(settings);
-  const across = Math.ceil(width / K.TILE.WIDTH);
+  const { left, top, widthPx: width, heightPx: height } = regionOf(settings);
+  const grid = filmGridOf(settings);
+  const fromLeft = left - grid.left + grid.cutLeft;
+  const fromTop = top - grid.top + grid.cutTop;
   const samples = new Float32Array(width * height);
-  const counts = v.i32.slice(
-    plan.tileState >> 2,
-    (plan.tileState >> 2) + tilesOf({ widthPx: width, heightPx: height }),
-  );
-  for (let y = 0; y < height; y++)
+  const counts = v.i32.slice(plan.tileState >> 2, (plan.tileState >> 2) + tilesOf(grid));
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor((y + fromTop) / K.TILE.HEIGHT) * grid.tilesAcross;
     for (let x = 0; x < width; x++)
-      samples[y * width + x] =
-        counts[Math.floor(y / K.TILE.HEIGHT) * across + Math.floor(x / K.TILE.WIDTH)]! & (K.TILE.FINISHED - 1);
+      samples[y * width + x] = counts[row + Math.floor((x + fromLeft) / K.TILE.WIDTH)]! & (K.TILE.FINISHED - 1);
+  }
   return samples;
 }
 function divide(rgba: Float32Array, samples: Float32Array): void {
@@ -70,14 +73,17 @@ function meansOf(
   const { widthPx: width, heightPx: height } = regionOf(settings);
   const pixels = width * height;
   const samples = samplesOf(v, plan, settings);
-  const sums = read(plan.film, pixels * 4);
+  const film = filmGridOf(settings);
+  const taken = (from: number, floats: number, layers = 1) =>
+    cropped(read(from, film.widthPx * film.heightPx * floats * layers), floats, layers, settings);
+  const sums = taken(plan.film, 4);
   const covered = new Float32Array(pixels);
   for (let i = 0; i < pixels; i++) covered[i] = sums[i * 4 + 3]!;
   divide(sums, samples);
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
-    const n = PLANE_SPECS[name][1] * (name === 'groups' ? settings.lightGroups! : 1);
-    const data = read(plan.planes[name]!, pixels * n);
+    const n = PLANE_SPECS[name][1];
+    const data = taken(plan.planes[name]!, n, name === 'groups' ? settings.lightGroups! : 1);
     if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);

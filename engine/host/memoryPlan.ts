@@ -6,8 +6,9 @@
 // builder's temporary space overlaps film and scratch, which nobody uses while structures are built).
 import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
+import { filmGridOf, tilesOf } from './filmGrid.ts';
 import { mipTexels } from './mips.ts';
-import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf, regionOf } from './scene.ts';
+import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf } from './scene.ts';
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
@@ -136,9 +137,6 @@ export const topLevelBytes = (instances: number): number =>
 const buildBytes = (vertices: number, items: number) =>
   vertices * 12 + 16 + items * K.BUILD.RECORD_BYTES + K.BUILD.SCRATCH_BYTES + 256;
 
-export const tilesOf = (s: { readonly widthPx: number; readonly heightPx: number }): number =>
-  Math.ceil(s.widthPx / K.TILE.WIDTH) * Math.ceil(s.heightPx / K.TILE.HEIGHT);
-
 /** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
 export function planMemory(counts: JobCounts): MemoryPlan {
   const plan = layOut(counts);
@@ -164,8 +162,8 @@ export function layOut(counts: JobCounts): MemoryPlan {
     return at;
   };
   const { settings } = counts;
-  const region = regionOf(settings);
-  const pixels = region.widthPx * region.heightPx;
+  const grid = filmGridOf(settings);
+  const pixels = grid.widthPx * grid.heightPx;
   bytes.scratch += K.MEMORY.FIRST_ADDRESS;
   const job = take('scratch', K.JOB.BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
@@ -225,10 +223,10 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const planes: Partial<Record<PlaneName, number>> = {};
   for (const p of planesOf(settings))
     planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
-  const tileState = take('film', tilesOf(region) * 4);
+  const tileState = take('film', tilesOf(grid) * 4);
   const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0;
   const denoiseStride = settings.denoise
-    ? Math.ceil(denoiseScratchBytes(region.widthPx, settings.lightGroups ?? 0) / 64) * 64
+    ? Math.ceil(denoiseScratchBytes(grid.widthPx, settings.lightGroups ?? 0) / 64) * 64
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride =

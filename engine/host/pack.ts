@@ -4,6 +4,7 @@ import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isPane } from './count.ts';
 import { cryptomatteId } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
+import { filmGridOf } from './filmGrid.ts';
 import { SRGB, halve, mipSizes } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
 import {
@@ -17,7 +18,6 @@ import {
   type RenderSettings,
   TEXTURE_SLOTS,
   type Vec3,
-  regionOf,
 } from './scene.ts';
 import type { Views } from './views.ts';
 
@@ -163,7 +163,7 @@ export function packScene(
   roots: readonly number[],
 ): void {
   const q = plan.job >> 2;
-  const region = regionOf(settings);
+  const film = filmGridOf(settings);
   const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
   const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB.BYTES / 4);
@@ -187,12 +187,12 @@ export function packScene(
     plan.srgbTable,
     plan.energyTables,
     plan.film,
-    region.widthPx,
-    region.heightPx,
+    film.widthPx,
+    film.heightPx,
     settings.widthPx,
     settings.heightPx,
-    region.left,
-    region.top,
+    film.left,
+    film.top,
     settings.maxBounces,
   );
   f(K.JOB.CLAMP, settings.clampIndirect);

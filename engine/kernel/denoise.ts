@@ -37,14 +37,16 @@ let width: i32 = 0;
 let height: i32 = 0;
 let states: usize = 0;
 let across: i32 = 0;
+// pixels of the first tile that lie before the film: tiles are those of the whole frame
+let cutLeft: i32 = 0;
+let cutTop: i32 = 0;
 let groupFilm: usize = 0;
 let groups: usize = 0;
 
 // @ts-ignore
 @inline function samplesAt(x: i32, y: i32): f32 {
-  return <f32>(
-    max<i32>(load<i32>(states + ((<usize>((y / TILE.HEIGHT) * across + x / TILE.WIDTH)) << 2)) & (TILE.FINISHED - 1), 1)
-  );
+  const tile = ((y + cutTop) / TILE.HEIGHT) * across + (x + cutLeft) / TILE.WIDTH;
+  return <f32>max<i32>(load<i32>(states + ((<usize>tile) << 2)) & (TILE.FINISHED - 1), 1);
 }
 // @ts-ignore
 @inline function floored(a: v128): v128 {
@@ -274,7 +276,9 @@ export function denoiseBands(job: usize, scratch: usize, out: usize): void {
   height = load<i32>(job, JOB.HEIGHT);
   film = load<u32>(job, JOB.FILM);
   states = load<u32>(job, JOB.TILE_STATE);
-  across = (width + TILE.WIDTH - 1) / TILE.WIDTH;
+  cutLeft = load<i32>(job, JOB.LEFT) % TILE.WIDTH;
+  cutTop = load<i32>(job, JOB.TOP) % TILE.HEIGHT;
+  across = (cutLeft + width + TILE.WIDTH - 1) / TILE.WIDTH;
   moments = load<u32>(job + (PLANE.MOMENT << 2), JOB.PLANES);
   glow = load<u32>(job + (PLANE.EMISSION << 2), JOB.PLANES);
   albedos = load<u32>(job + (PLANE.GUIDE_ALBEDO << 2), JOB.PLANES);

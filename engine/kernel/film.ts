@@ -8,6 +8,7 @@ import * as MAT from './layout/material';
 import * as NEXT from './layout/next';
 import * as PATH from './layout/path';
 import * as PLANE from './layout/plane';
+import * as TILE from './layout/tile';
 import * as SURFACE from './record';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
@@ -193,7 +194,7 @@ export function addPath(job: usize, path: usize): void {
 }
 /**
  * Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard
- * error / (luminance + floor).
+ * error / (luminance + floor). Asked at fixed sample numbers only, so that every way to n gives the same film.
  */
 export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
   const limit = load<f32>(job, JOB.NOISE);
@@ -201,7 +202,7 @@ export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32):
   const film: usize = load<u32>(job, JOB.FILM);
   const moments = plane(job, PLANE.MOMENT);
   const w = load<i32>(job, JOB.WIDTH);
-  if (!(limit > 0) || !moments || n < 16) return false;
+  if (!(limit > 0) || !moments || n < TILE.JUDGED_FROM || n % TILE.JUDGED_EVERY != 0) return false;
   let sum: f64 = 0;
   for (let y = y0; y < y0 + th; y++)
     for (let x = x0; x < x0 + tw; x++) {

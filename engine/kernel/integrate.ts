@@ -21,7 +21,7 @@ const NO_HIT: u32 = 0xffffffff;
 
 /** Renders tiles until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
 export function renderTiles(job: usize, scratch: usize): void {
-  const tiles = tilesAcross(job) * ((load<i32>(job, JOB.HEIGHT) + TILE.HEIGHT - 1) / TILE.HEIGHT);
+  const tiles = load<i32>(job, JOB.END_TILE);
   const states: usize = load<u32>(job, JOB.TILE_STATE);
   while (true) {
     const tile = atomic.add<i32>(job + JOB.NEXT_TILE, 1);
@@ -32,23 +32,34 @@ export function renderTiles(job: usize, scratch: usize): void {
   }
 }
 
+/** Tiles lie on the whole frame: those at the film's edges may be cut by it. */
 function tilesAcross(job: usize): i32 {
-  return (load<i32>(job, JOB.WIDTH) + TILE.WIDTH - 1) / TILE.WIDTH;
+  const cut = load<i32>(job, JOB.LEFT) % TILE.WIDTH;
+  return (cut + load<i32>(job, JOB.WIDTH) + TILE.WIDTH - 1) / TILE.WIDTH;
 }
 
-/** All samples of the job for one tile. Returns false where the job was cancelled meanwhile. */
+/**
+ * The job's samples for one tile, or fewer where it is quiet before. Returns false where the job was cancelled
+ * meanwhile.
+ */
 function renderTile(job: usize, scratch: usize, tile: i32): bool {
   const across = tilesAcross(job);
-  const x0 = (tile % across) * TILE.WIDTH;
-  const y0 = (tile / across) * TILE.HEIGHT;
-  const tileWidth = min<i32>(TILE.WIDTH, load<i32>(job, JOB.WIDTH) - x0);
-  const tileHeight = min<i32>(TILE.HEIGHT, load<i32>(job, JOB.HEIGHT) - y0);
+  const left = (tile % across) * TILE.WIDTH - (load<i32>(job, JOB.LEFT) % TILE.WIDTH);
+  const top = (tile / across) * TILE.HEIGHT - (load<i32>(job, JOB.TOP) % TILE.HEIGHT);
+  const x0 = max<i32>(left, 0);
+  const y0 = max<i32>(top, 0);
+  const tileWidth = min<i32>(left + TILE.WIDTH, load<i32>(job, JOB.WIDTH)) - x0;
+  const tileHeight = min<i32>(top + TILE.HEIGHT, load<i32>(job, JOB.HEIGHT)) - y0;
   const pixels = tileWidth * tileHeight;
   const firstSample = load<i32>(job, JOB.SAMPLE_START);
   const samples = load<i32>(job, JOB.SAMPLE_COUNT);
   const paths = scratch + SCRATCH.PATHS;
+  const state = <usize>load<u32>(job, JOB.TILE_STATE) + ((<usize>tile) << 2);
+  const before = load<i32>(state);
+  let done = before;
+  let isDone = false;
   let rays: u64 = 0;
-  for (let s: i32 = 0; s < samples; s++) {
+  for (let s: i32 = 0; s < samples && !isDone; s++) {
     if (atomic.load<i32>(job + JOB.CANCEL)) return false;
     for (let from: i32 = 0; from < pixels; from += TILE.WAVE_PATHS) {
       const count = min<i32>(TILE.WAVE_PATHS, pixels - from);
@@ -58,12 +69,12 @@ function renderTile(job: usize, scratch: usize, tile: i32): bool {
       rays += wave(job, scratch, count);
       for (let k: i32 = 0; k < count; k++) addPath(job, paths + <usize>k * PATH.BYTES);
     }
+    done++;
+    isDone = isQuiet(job, x0, y0, tileWidth, tileHeight, done);
   }
   atomic.add<u64>(job + JOB.RAYS, rays);
-  atomic.add<u64>(job + JOB.PATHS, <u64>pixels * <u64>samples);
-  const state = <usize>load<u32>(job, JOB.TILE_STATE) + ((<usize>tile) << 2);
-  const done = load<i32>(state) + samples;
-  store<i32>(state, done + (isQuiet(job, x0, y0, tileWidth, tileHeight, done) ? TILE.FINISHED : 0));
+  atomic.add<u64>(job + JOB.PATHS, <u64>pixels * <u64>(done - before));
+  store<i32>(state, done + (isDone ? TILE.FINISHED : 0));
   return true;
 }
 

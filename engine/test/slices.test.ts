@@ -1,0 +1,195 @@
+// One film, however it comes about: passes of any size, goes, regions, slices in any order on any number of threads,
+// all with a noise threshold that ends tiles at different sample numbers.
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { type EngineScene, type Picture, type PlaneName, PLANE_SPECS, type RenderSettings } from '../host/index.ts';
+import { MASK } from '../host/index.ts';
+import type { Engine } from '../host/index.ts';
+import { openNodeEngine } from '../host/node/index.ts';
+import {
+  IDENTITY,
+  constantSky,
+  floor,
+  frontCamera,
+  glow,
+  matte,
+  scene,
+  settings,
+  sphere,
+  translated,
+} from './fixtures.ts';
+
+const SAMPLES = 28; // no multiple of what tiles are judged at
+const PLANES: readonly PlaneName[] = [
+  'depth',
+  'normal',
+  'albedo',
+  'direct',
+  'indirect',
+  'objects',
+  'materials',
+  'motion',
+];
+const FRAME: RenderSettings = {
+  ...settings(150, 101, 3),
+  planes: PLANES,
+  lightGroups: 2,
+  denoise: true,
+  noise: { threshold: 0.1, floorNits: 0.05 },
+};
+const camera = {
+  ...frontCamera(4, 0.35),
+  matrix: [1, 0, 0, 0, 0, 0.94, -0.342, 0, 0, 0.342, 0.94, 0, 0, 1.6, 4, 1],
+  lensRadiusM: 0.02,
+  focusDistanceM: 4,
+};
+/** Glass, metal, something half there, something that glows, fog, and a still part that is quiet at once. */
+const stall = (): EngineScene =>
+  scene({
+    meshes: [floor(3), sphere(20, 0.5), floor(0.4)],
+    materials: [
+      { ...matte, name: 'plaster', baseColor: [0.6, 0.5, 0.4, 1] },
+      { ...matte, name: 'copper', metallic: 1, roughness: 0.3, baseColor: [0.9, 0.6, 0.4, 1] },
+      { ...matte, name: 'glass', transmission: 1, ior: 1.5, specular: 1, solid: true, roughness: 0 },
+      { ...matte, name: 'gauze', baseColor: [0.8, 0.2, 0.2, 0.4], alphaMode: 'blend' },
+      glow([4, 4, 4]),
+    ],
+    instances: [
+      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+      { name: 'ball', mesh: 1, material: 1, matrix: translated(0.9, 0.5, 0), mask: MASK.ALL },
+      { name: 'drop', mesh: 1, material: 2, matrix: translated(-0.4, 0.5, 0.6), mask: MASK.ALL },
+      { name: 'veil', mesh: 1, material: 3, matrix: translated(-1.2, 0.6, -0.4), mask: MASK.ALL },
+      {
+        name: 'panel',
+        mesh: 2,
+        material: 4,
+        matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, -1, 1.5, 0, 1],
+        mask: MASK.ALL,
+        lightGroup: 1,
+      },
+    ],
+    lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [3, 3, 3], radiusM: 0.05, lightGroup: 0 }],
+    environment: constantSky(0.3),
+    environmentGroup: 0,
+    fog: { extinctionPerM: 0.06, albedo: [0.8, 0.8, 0.8], anisotropy: 0.3, topM: 2 },
+  });
+
+let whole: Picture;
+let smooth: Float32Array;
+const engines: Engine[] = [];
+const engine = async (threads: number, s = FRAME): Promise<Engine> => {
+  const e = await openNodeEngine(threads);
+  engines.push(e);
+  await e.load(stall(), s);
+  return e;
+};
+const sameFilm = (a: Picture, b: Picture) => {
+  expect(a.samples).toEqual(b.samples);
+  expect(a.rgba).toEqual(b.rgba);
+  expect(a.planes).toEqual(b.planes);
+};
+beforeAll(async () => {
+  const e = await engine(2);
+  await e.render({ camera, samples: SAMPLES });
+  whole = e.picture();
+  smooth = (await e.denoise()).rgb.slice();
+});
+afterAll(async () => {
+  for (const e of engines) await e.close();
+});
+
+describe('a film with a noise threshold', () => {
+  it('has tiles that ended at different sample numbers, some with all', () => {
+    const counts = new Set(whole.samples);
+    expect(counts.size).toBeGreaterThan(2);
+    expect(counts.has(SAMPLES)).toBe(true);
+  });
+  it.each([1, 3, 64])('is the same in passes of %i samples', async (samplesPerPass) => {
+    const e = await engine(1);
+    await e.render({ camera, samples: SAMPLES, samplesPerPass });
+    sameFilm(e.picture(), whole);
+  });
+  it('is the same in goes of any length', async () => {
+    const e = await engine(2);
+    for (const [from, to] of [
+      [0, 1],
+      [1, 17],
+      [17, 19],
+      [19, 26],
+      [26, SAMPLES],
+    ] as const)
+      await e.render({ camera, samples: to - from, samplesPerPass: 5 }, from);
+    sameFilm(e.picture(), whole);
+  });
+  it.each([
+    { left: 0, top: 0, widthPx: 64, heightPx: 32 },
+    { left: 70, top: 37, widthPx: 71, heightPx: 41 },
+    { left: 149, top: 100, widthPx: 1, heightPx: 1 },
+    { left: 63, top: 31, widthPx: 2, heightPx: 2 },
+  ])('is the same in the region $left, $top, $widthPx × $heightPx', async (region) => {
+    const e = await engine(2, { ...FRAME, region });
+    await e.render({ camera, samples: SAMPLES });
+    const part = e.picture();
+    const cut = (from: Float32Array, floats: number, layers = 1) => {
+      const out: number[] = [];
+      for (let layer = 0; layer < layers; layer++)
+        for (let y = 0; y < region.heightPx; y++) {
+          const at = ((layer * FRAME.heightPx + y + region.top) * FRAME.widthPx + region.left) * floats;
+          out.push(...from.subarray(at, at + region.widthPx * floats));
+        }
+      return new Float32Array(out);
+    };
+    expect(part.rgba).toEqual(cut(whole.rgba, 4));
+    expect(e.film()).toEqual(part.rgba);
+    expect(part.samples).toEqual(cut(whole.samples, 1));
+    for (const name of [...PLANES, 'moment', 'guideNormal'] as const)
+      expect(part.planes[name], name).toEqual(cut(whole.planes[name]!, PLANE_SPECS[name][1]));
+    expect(part.planes.groups).toEqual(cut(whole.planes.groups!, 3, 2));
+    expect((await e.denoise()).rgb.length).toBe(region.widthPx * region.heightPx * 3);
+    expect(e.takePicture().planes).toEqual(part.planes);
+  });
+});
+
+describe('slices', () => {
+  it('of any cut, in any order, from any number of threads and goes, are the whole film to the bit', async () => {
+    const merging = await engine(1);
+    const rows = merging.tileRows();
+    expect(rows).toBe(4);
+    const makers = [await engine(1), await engine(2)];
+    const cuts = fc.uniqueArray(fc.integer({ min: 1, max: rows - 1 }), { maxLength: rows - 1 });
+    await fc.assert(
+      fc.asyncProperty(cuts, fc.array(fc.nat()), fc.integer({ min: 0, max: SAMPLES - 1 }), async (at, order, first) => {
+        const edges = [0, ...at.sort((a, b) => a - b), rows];
+        const bands = edges.slice(1).map((to, i) => ({ from: edges[i]!, to, by: order[i] ?? i }));
+        merging.clearFilm();
+        for (const e of makers) e.clearFilm();
+        // one maker looks at the whole frame first, as a node does
+        if (first) await makers[1]!.render({ camera, samples: first });
+        for (const band of bands.sort((a, b) => a.by - b.by)) {
+          const isLooked = band.by % 2 === 1;
+          const done = isLooked ? first : 0;
+          const maker = makers[isLooked ? 1 : 0]!;
+          await maker.render({ camera, samples: SAMPLES - done, rows: band, samplesPerPass: 64 }, done);
+          merging.putBand(band, maker.band(band));
+        }
+        sameFilm(merging.picture(), whole);
+        expect((await merging.denoise()).rgb).toEqual(smooth);
+      }),
+      { numRuns: 5 },
+    );
+  });
+  it('touch nothing but their rows', async () => {
+    const e = await engine(2);
+    await e.render({ camera, samples: 4, rows: { from: 2, to: 3 } });
+    const { samples } = e.picture();
+    const counts = (y: number) => samples[y * FRAME.widthPx];
+    expect([0, 63, 64, 95, 96, 100].map(counts)).toEqual([0, 0, 4, 4, 0, 0]);
+  });
+  it('are refused for rows that are not there and films of another job', async () => {
+    const e = await engine(1);
+    expect(() => e.band({ from: 3, to: 5 })).toThrow('Rows of tiles 3 to 5 are not in this film, which has 4');
+    expect(() => e.band({ from: 2, to: 2 })).toThrow('are not in this film');
+    expect(() => e.putBand({ from: 0, to: 1 }, new Uint8Array(12))).toThrow('The slice is of another job');
+    await expect(e.render({ camera, samples: 1, rows: { from: -1, to: 2 } })).rejects.toThrow('are not in this film');
+  });
+});
