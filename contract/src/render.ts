@@ -142,6 +142,26 @@ export const planSchema = z
   .meta({ id: 'Plan' });
 export const batchSchema = z.object({ id: idSchema, traces: count, cells: count }).meta({ id: 'Batch' });
 
+/** A slice of a trace: whole rows of tiles of its film, rendered to their last sample by one node. */
+export const sliceStateSchema = z.enum(['waiting', 'rendering', 'done']);
+export const sliceRowsSchema = z.object({ fromRow: count, toRow: z.int().positive().max(65_536) });
+export const sliceSchema = sliceRowsSchema.extend({
+  id: idSchema,
+  state: sliceStateSchema,
+  nodeName: z.string().nullable(),
+  seconds: z.number().nullable(),
+});
+export const sliceWorkSchema = z.object({ seconds: z.number().nonnegative(), rays: count, paths: count });
+/** How a trace is cut, and what of it is there: each slice's film lies on the server when it is done. */
+export const cutSchema = z
+  .object({
+    /** Samples a pixel: the profile's, or fewer where its time limit asks for it. */
+    samples: z.int().positive(),
+    tileRows: z.int().positive(),
+    slices: z.array(sliceSchema.extend({ filmSha256: hashSchema.nullable(), work: sliceWorkSchema.nullable() })),
+  })
+  .meta({ id: 'Cut' });
+
 /** Undelivered: traced, and its files wait on the node that made them, since they could not be stored. */
 export const traceStateSchema = z.enum(['waiting', 'rendering', 'done', 'failed', 'undelivered', 'cancelled']);
 /** What a node does with a trace that is rendering, in this order. */
@@ -168,6 +188,8 @@ export const queueTraceSchema = z
     plannedBytes: count,
     peakBytes: count.nullable(),
     seconds: z.number().nullable(),
+    /** Of one that renders in slices. */
+    slices: z.array(sliceSchema.omit({ id: true })),
     /** The render of its first cell, whose picture stands for it; null until it is done. */
     renderId: idSchema.nullable(),
     createdAt: z.string(),
@@ -199,8 +221,11 @@ export const leaseSchema = z
     widthPx: z.int(),
     heightPx: z.int(),
     cells: z.array(z.object({ changes: z.array(changeSchema), metadata: z.record(z.string(), z.string()) })),
+    /** Slices from an earlier attempt, by an engine of the same build; null where there are none. */
+    cut: cutSchema.nullable(),
   })
   .meta({ id: 'Lease' });
+export const sliceResultSchema = sliceWorkSchema.extend({ token: idSchema });
 export const traceResultSchema = z
   .object({
     token: idSchema,
@@ -257,6 +282,10 @@ export type Render = z.infer<typeof renderSchema>;
 export type Queue = z.infer<typeof queueSchema>;
 export type QueueTrace = z.infer<typeof queueTraceSchema>;
 export type RenderFileKind = z.infer<typeof renderFileKindSchema>;
+export type Cut = z.infer<typeof cutSchema>;
+export type Slice = z.infer<typeof sliceSchema>;
+export type SliceRows = z.infer<typeof sliceRowsSchema>;
+export type SliceResult = z.infer<typeof sliceResultSchema>;
 export type TraceStage = z.infer<typeof traceStageSchema>;
 export type TraceState = z.infer<typeof traceStateSchema>;
 export type RenderNode = z.infer<typeof nodeSchema>;

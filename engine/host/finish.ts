@@ -12,6 +12,8 @@ export interface Finished {
   /** r, g, b in nits and coverage a pixel. */
   readonly film: Float32Array;
   readonly channels: readonly ExrChannel[];
+  /** Samples a pixel: of the tile that took most, and on the average. */
+  readonly samples: { readonly most: number; readonly mean: number };
   readonly metadata: Readonly<Record<string, string>>;
 }
 
@@ -57,6 +59,7 @@ export async function finish(
   if (groups && clean) blendInto(clean, groups, profile.denoise);
   return {
     film,
+    samples: samplesIn(picture.samples),
     ...exrLayers(picture, {
       ...(film !== traced && { delivered: film }),
       aovs: profile.aovs,
@@ -67,6 +70,16 @@ export async function finish(
       ...(clean && { deliveredGroups: clean }),
     }),
   };
+}
+
+function samplesIn(counts: Float32Array): Finished['samples'] {
+  let most = 0;
+  let sum = 0;
+  for (const n of counts) {
+    most = Math.max(most, n);
+    sum += n;
+  }
+  return { most, mean: sum / counts.length };
 }
 
 /** As much of what is denoised as is asked for, in its place. */

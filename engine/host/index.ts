@@ -8,6 +8,7 @@ export { emits } from './count.ts';
 export { materialBall } from './materialBall.ts';
 export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
+export type { TileRows } from './filmGrid.ts';
 export * from './exrLayers.ts';
 export { inked } from './inked.ts';
 export * from './finish.ts';

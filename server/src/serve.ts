@@ -9,6 +9,7 @@ import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
 import { Events } from './events.ts';
 import { DiskSpace } from './files/diskSpace.ts';
+import { FilmFolder } from './files/filmFolder.ts';
 import { OutputFolder } from './files/outputFolder.ts';
 import { AssetStore } from './files/store.ts';
 import { createApp } from './http/app.ts';
@@ -40,7 +41,8 @@ export async function startServer(config: Config, log: (message: string, error?:
   await assets.dropStages();
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
-  const queue = new TraceQueue(config.databaseUrl, db, { output, disk }, events, now, log);
+  const films = new FilmFolder(join(config.home, 'films'));
+  const queue = new TraceQueue(config.databaseUrl, db, { output, disk, films }, events, now, log);
   await queue.start();
   const context: Context = {
     db,

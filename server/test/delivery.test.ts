@@ -10,7 +10,7 @@ import { startPostgres } from '../src/main/postgres.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
 const run = promisify(execFile);
@@ -33,7 +33,7 @@ const renders = async (p: Project) =>
   f.ok<{ version: number }[]>('GET', `/api/projects/${p.id}/cells/${cellOf(p).cameraId}/${cellOf(p).variantId}`);
 const submit = (p: Project) =>
   f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
-const leased = async (client = f.node): Promise<Lease> => (await client.lease())!;
+const leased = async (client = f.node): Promise<Lease> => (await client.lease(ENGINE))!;
 async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
   for (const end = Date.now() + seconds * 1000; Date.now() < end;) {
     if (await what()) return;
@@ -166,7 +166,7 @@ describe('a database', () => {
     const finished = await counted('restarted');
     await renderTrace(client, await leased(client), { ...f.machine, finished }, never);
     // where the lease ran out meanwhile, the next attempt finds what is finished
-    const again = (await traceOf(p)).state === 'waiting' ? await client.lease() : null;
+    const again = (await traceOf(p)).state === 'waiting' ? await client.lease(ENGINE) : null;
     if (again) await renderTrace(client, again, { ...f.machine, finished }, never);
     await proxy.close();
     expect(restarted).toBe(true);

@@ -17,9 +17,11 @@ import { ServerClient } from '../src/node/client.ts';
 import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import type { Machine } from '../src/node/machine.ts';
+import { SLICE_TIMES } from '../src/node/slicedFilm.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
+export const ENGINE = 'the engine of the tests';
 
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests look at what comes back */
 export interface Fixture {
@@ -82,6 +84,8 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
     meshCache: new MeshCache(2 ** 26),
     exrFiles: new ExrFiles(2),
     finished,
+    engineBuild: ENGINE,
+    sliceTimes: SLICE_TIMES,
   };
   const fixture: Fixture = {
     home,

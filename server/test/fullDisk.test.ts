@@ -8,7 +8,7 @@ import { promisify } from 'node:util';
 import type { Health, Queue } from '@variscen/contract';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, cellOf, projectWithScene, smallScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, smallScene, startFixture } from './fixture.ts';
 
 const GIB = 2 ** 30;
 let f: Fixture;
@@ -31,7 +31,7 @@ it('waits and says so, takes nothing by half, and goes on when there is space', 
   await fill();
   try {
     // queued traces stay queued
-    for (let i = 0; i < 3; i++) expect(await f.node.lease()).toBeNull();
+    for (let i = 0; i < 3; i++) expect(await f.node.lease(ENGINE)).toBeNull();
     const { traces, pausedFor } = await queue();
     expect([traces[0]!.state, traces[0]!.attempts]).toEqual(['waiting', 0]);
     expect(pausedFor).toMatch(/MB are free on the disk, and .* MB are kept free\. Rendering goes on as soon/);
@@ -47,7 +47,7 @@ it('waits and says so, takes nothing by half, and goes on when there is space', 
   } finally {
     await rm(ballast, { force: true });
   }
-  const lease = await f.node.lease();
+  const lease = await f.node.lease(ENGINE);
   await renderTrace(f.node, lease!, f.machine, new AbortController().signal);
   expect((await queue()).pausedFor).toBeNull();
   expect((await queue()).traces[0]!.state).toBe('done');

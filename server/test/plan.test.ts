@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import type { Plan, Project, Queue } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => {
@@ -86,7 +86,7 @@ describe('a plan of what is recorded', () => {
       expect(await messages(p)).toContainEqual(
         expect.stringMatching(/^Front: The mesh “Sheet” of the scene is gone .* or damaged/),
       );
-      await renderTrace(f.node, (await f.node.lease())!, f.machine, new AbortController().signal);
+      await renderTrace(f.node, (await f.node.lease(ENGINE))!, f.machine, new AbortController().signal);
       const [trace] = (await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id);
       expect(trace).toMatchObject({
         state: 'failed',
@@ -137,7 +137,7 @@ describe('names that a plan gives', () => {
       [second, 2],
     ] as const) {
       await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
-      const lease = (await f.node.lease())!;
+      const lease = (await f.node.lease(ENGINE))!;
       expect(lease.traceId).toBeTruthy();
       await f.ok('POST', `/api/traces/${lease.traceId}/cancel`);
       const plan = await planOf(p);

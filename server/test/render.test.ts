@@ -10,7 +10,7 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
 const run = promisify(execFile);
 const never = new AbortController().signal;
@@ -28,7 +28,7 @@ const board = async (p: Project) => (await f.ok<Board>('GET', `/api/projects/${p
 const submit = (p: Project, ...variants: number[]) =>
   f.ok('POST', `/api/projects/${p.id}/batches`, { cells: variants.map((v) => cellOf(p, v)), profileId: 'sketch' });
 const lease = async (): Promise<Lease> => {
-  const l = await f.node.lease();
+  const l = await f.node.lease(ENGINE);
   expect(l).not.toBeNull();
   return l!;
 };
@@ -425,7 +425,7 @@ describe('a trace', () => {
     await f.ok('POST', `/api/traces/${l.traceId}/retry`);
     expect((await queue(p))[0]!.state).toBe('waiting');
     await f.ok('POST', `/api/traces/${l.traceId}/cancel`);
-    expect(await f.node.lease()).toBeNull();
+    expect(await f.node.lease(ENGINE)).toBeNull();
   });
 
   it('on a node whose engine cannot start fails with its reason, and the trace can be queued again', async () => {
@@ -511,7 +511,7 @@ describe('a batch', () => {
     }
     expect((await f.ok<Queue>('GET', '/api/queue')).traces).toHaveLength(before);
     expect(await f.running.db.query(`SELECT 1 FROM batch WHERE project_id = $1`, [p.id])).toEqual([]);
-    expect(await f.node.lease()).toBeNull();
+    expect(await f.node.lease(ENGINE)).toBeNull();
   });
   it('refuses two batches that promise the same version at once', async () => {
     const p = await projectWithScene(f, 'Twice');

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { NotSoundContent, Project, Storage } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => {
@@ -102,7 +102,7 @@ describe('a project that is deleted', () => {
     const p = await projectWithScene(f, name);
     await f.node.hello(2, 100e6);
     await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
-    await renderTrace(f.node, (await f.node.lease())!, f.machine, new AbortController().signal);
+    await renderTrace(f.node, (await f.node.lease(ENGINE))!, f.machine, new AbortController().signal);
     return p;
   };
   it('keeps the records of its renders beside the pictures, or drops them, as is said', async () => {

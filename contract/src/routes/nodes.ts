@@ -1,8 +1,20 @@
 // What render nodes say.
 import * as z from 'zod';
 import { idSchema, nameSchema } from '../looks.ts';
-import { leaseSchema, renderFileKindSchema, traceResultSchema, traceStageSchema } from '../render.ts';
+import {
+  cutSchema,
+  leaseSchema,
+  renderFileKindSchema,
+  sliceResultSchema,
+  sliceRowsSchema,
+  traceResultSchema,
+  traceStageSchema,
+} from '../render.ts';
 import { type RouteSpec, none, trace } from './spec.ts';
+
+const slice = z.object({ sliceId: idSchema });
+/** Which engine a node renders with: films of different ones are never put together. */
+const engineSchema = z.string().min(1).max(100);
 
 export const NODES_ROUTES = {
   nodeHello: {
@@ -39,7 +51,7 @@ export const NODES_ROUTES = {
     path: '/api/node/lease',
     summary: 'The next trace, or null.',
     node: true,
-    body: z.object({ name: nameSchema }),
+    body: z.object({ name: nameSchema, engine: engineSchema }),
     response: leaseSchema.nullable(),
   },
   nodeProgress: {
@@ -55,6 +67,64 @@ export const NODES_ROUTES = {
       stage: traceStageSchema.default('tracing'),
     }),
     response: z.object({ goOn: z.boolean() }),
+  },
+  nodeCut: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/cut',
+    summary: 'Cuts a trace into slices. Where it is cut already, that stays and is the answer.',
+    node: true,
+    params: trace,
+    body: z.object({
+      token: idSchema,
+      engine: engineSchema,
+      samples: z.int().positive(),
+      tileRows: z.int().positive(),
+      slices: z.array(sliceRowsSchema).min(1).max(65_536),
+    }),
+    response: cutSchema,
+  },
+  nodeClaim: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/claim',
+    summary: 'The next slice that nobody renders, for this node, and how it stands with all.',
+    node: true,
+    params: trace,
+    body: z.object({
+      name: nameSchema,
+      /** Slices whose film this node has: one that it was given before, without hearing of it, is given to it again. */
+      holds: z.array(idSchema).max(65_536),
+    }),
+    response: z.object({
+      claimed: sliceRowsSchema.extend({ id: idSchema, token: idSchema }).nullable(),
+      cut: cutSchema,
+    }),
+  },
+  nodePutSlice: {
+    method: 'put',
+    path: '/api/node/slices/{sliceId}/film',
+    summary: 'The film of a slice, as it lies in the engine. It counts when the slice is said to be done.',
+    node: true,
+    params: slice,
+    query: z.object({ token: idSchema }),
+    upload: 'application/octet-stream',
+    response: none,
+  },
+  nodeSliceDone: {
+    method: 'post',
+    path: '/api/node/slices/{sliceId}/done',
+    summary: 'The film of a slice is there. Said again by the same attempt, it changes nothing.',
+    node: true,
+    params: slice,
+    body: sliceResultSchema,
+    response: none,
+  },
+  nodeGetSlice: {
+    method: 'get',
+    path: '/api/node/slices/{sliceId}/film',
+    summary: 'The film of a slice that is done.',
+    node: true,
+    params: slice,
+    download: 'application/octet-stream',
   },
   nodePreview: {
     method: 'put',

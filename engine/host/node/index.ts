@@ -1,4 +1,5 @@
 // The engine in Node: worker threads, and the compiled kernel from beside this package.
+import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
 import { Engine } from '../engine.ts';
@@ -28,6 +29,13 @@ export function kernelModule(debug = false): Promise<WebAssembly.Module> {
   let m = modules.get(name);
   if (!m) modules.set(name, (m = readFile(new URL(name, built)).then((bytes) => WebAssembly.compile(bytes))));
   return m;
+}
+
+/** Which kernel this is: films from the same one can be put together. */
+export async function kernelBuild(): Promise<string> {
+  return createHash('sha256')
+    .update(await readFile(new URL('kernel.wasm', built)))
+    .digest('hex');
 }
 
 export async function openNodeEngine(threads: number, debug = false, meshCache?: MeshCache): Promise<Engine> {

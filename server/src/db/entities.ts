@@ -2,7 +2,7 @@
 import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
 import type { Profile } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
-import type { Project, Render, Revision, Tag, TraceResult, TraceState } from '@variscen/contract';
+import type { Project, Render, Revision, Slice, SliceResult, Tag, TraceResult, TraceState } from '@variscen/contract';
 import { EntitySchema } from 'typeorm';
 
 export interface ProjectRow {
@@ -82,6 +82,26 @@ export interface TraceCell {
   inputs: Inputs;
   hash: string;
 }
+/** The same for all slices of a trace. */
+export interface TraceCut {
+  engine: string;
+  samples: number;
+  tileRows: number;
+}
+export interface SliceRow {
+  id: string;
+  traceId: string;
+  fromRow: number;
+  toRow: number;
+  state: Slice['state'];
+  token: string | null;
+  nodeName: string | null;
+  leaseUntil: Date | null;
+  /** How often a node ended by itself while it rendered this. */
+  crashes: number;
+  filmSha256: string | null;
+  result: Omit<SliceResult, 'token'> | null;
+}
 export interface TraceRow {
   id: string;
   batchId: string;
@@ -99,6 +119,8 @@ export interface TraceRow {
   nodeName: string | null;
   leaseUntil: Date | null;
   attempts: number;
+  /** How it was cut into slices; null: it is rendered in one. */
+  cut: TraceCut | null;
   /** Of them those in which the node ended by itself. */
   crashes: number;
   fraction: number;
@@ -256,6 +278,7 @@ export const Traces = new EntitySchema<TraceRow>({
     nodeName: nullable(text('node_name')),
     leaseUntil: nullable(time('lease_until')),
     attempts: int('attempts'),
+    cut: nullable(json('cut')),
     crashes: { type: 'int', name: 'crashes', default: 0 },
     fraction: { type: 'double precision', name: 'fraction' },
     samplesDone: int('samples_done'),
@@ -264,6 +287,23 @@ export const Traces = new EntitySchema<TraceRow>({
     createdAt: time('created_at'),
     startedAt: nullable(time('started_at')),
     finishedAt: nullable(time('finished_at')),
+  },
+});
+export const Slices = new EntitySchema<SliceRow>({
+  name: 'slice',
+  tableName: 'slice',
+  columns: {
+    id,
+    traceId: uuid('trace_id'),
+    fromRow: int('from_row'),
+    toRow: int('to_row'),
+    state: text('state'),
+    token: nullable(uuid('token')),
+    nodeName: nullable(text('node_name')),
+    leaseUntil: nullable(time('lease_until')),
+    crashes: { type: 'int', name: 'crashes', default: 0 },
+    filmSha256: nullable(text('film_sha256')),
+    result: nullable(json('result')),
   },
 });
 export const Outputs = new EntitySchema<OutputRow>({
@@ -339,6 +379,7 @@ export const ENTITIES = [
   Pendings,
   Batches,
   Traces,
+  Slices,
   Outputs,
   Renders,
 ];

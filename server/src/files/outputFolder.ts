@@ -2,15 +2,15 @@
 // over a file, never out of the folder.
 //   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
 import { randomUUID } from 'node:crypto';
-import { createWriteStream, existsSync } from 'node:fs';
-import { copyFile, constants, link, lstat, mkdir, open, realpath, rename, rm, stat } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { copyFile, constants, link, lstat, mkdir, open, realpath, rm, stat } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { AppError, type FileFault, type Render } from '@variscen/contract';
 import { hashOfFile } from './store.ts';
+import { asRefusal } from './diskFaults.ts';
+import { receiveFile } from './receiveFile.ts';
 import { writeFlushed } from './writeFlushed.ts';
-import { limited } from './limited.ts';
 
 const UNFINISHED = '.unfinished';
 const COMPARED_BYTES = 2 ** 20;
@@ -64,16 +64,7 @@ export class OutputFolder {
    * does not take it
    */
   async putAside(file: AsideFile, bytes: Readable, mostBytes: number): Promise<void> {
-    const path = this.aside(file);
-    const temporary = `${path}.${randomUUID()}.part`;
-    try {
-      await mkdir(dirname(path), { recursive: true });
-      await pipeline(bytes, limited(mostBytes), createWriteStream(temporary, { flags: 'wx', flush: true }));
-      await rename(temporary, path);
-    } catch (e) {
-      await rm(temporary, { force: true });
-      throw asRefusal(e, file.name);
-    }
+    await receiveFile(this.aside(file), bytes, mostBytes, file.name);
   }
 
   async has(file: AsideFile): Promise<boolean> {
@@ -201,20 +192,4 @@ async function sameBytes(a: string, b: string): Promise<boolean> {
   } finally {
     await Promise.all([from.close(), to.close()]);
   }
-}
-
-const DISK_FAULTS: Readonly<Record<string, string>> = {
-  ENOSPC: 'the disk is full',
-  EDQUOT: 'the quota of the disk is used up',
-  EACCES: 'the folder may not be written to',
-  EPERM: 'the folder may not be written to',
-  EROFS: 'the disk is read-only',
-  ENAMETOOLONG: 'the name is too long for the disk',
-  ENOTDIR: 'a file is where a folder should be',
-  EIO: 'the disk reports a fault',
-};
-
-function asRefusal(e: unknown, path: string): unknown {
-  const fault = DISK_FAULTS[(e as NodeJS.ErrnoException).code ?? ''];
-  return fault ? new AppError('NOT_STORED', `“${path}” could not be stored: ${fault}.`) : e;
 }

@@ -3,12 +3,14 @@ import './quietOutput.ts';
 import { availableParallelism } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';
+import { kernelBuild } from '@variscen/engine/node';
 import { memoryBudgetBytes } from '../config.ts';
 import { ServerClient } from '../node/client.ts';
 import { ExrFiles } from '../node/encode/exrFile.ts';
 import { FinishedTraces } from '../node/finishedTraces.ts';
 import { letGo } from '../node/letGo.ts';
 import { renderTrace } from '../node/renderTrace.ts';
+import { SLICE_TIMES } from '../node/slicedFilm.ts';
 
 const IDLE_MS = 500;
 const TROUBLE_MS = 1000;
@@ -18,6 +20,13 @@ const need = (name: string): string => {
   if (!value) throw new Error(`${name} is not set.`);
   return value;
 };
+/** For trying it with small pictures. */
+function secondsOf(name: string): number | undefined {
+  const value = process.env[name];
+  if (value === undefined) return undefined;
+  if (!(Number(value) > 0)) throw new Error(`${name} is “${value}”, and is a number of seconds above 0.`);
+  return Number(value);
+}
 const threads = Number(process.env['VARISCEN_THREADS'] ?? availableParallelism());
 const client = new ServerClient(
   need('VARISCEN_SERVER'),
@@ -32,6 +41,11 @@ const machine = {
   meshCache: new MeshCache(budgetBytes),
   exrFiles: new ExrFiles(threads),
   finished,
+  engineBuild: await kernelBuild(),
+  sliceTimes: {
+    lookS: secondsOf('VARISCEN_LOOK_S') ?? SLICE_TIMES.lookS,
+    sliceS: secondsOf('VARISCEN_SLICE_S') ?? SLICE_TIMES.sliceS,
+  },
 };
 
 const stop = new AbortController();
@@ -52,7 +66,7 @@ while (!stop.signal.aborted) {
   try {
     if (!known) await introduce();
     known = true;
-    const lease = await client.lease();
+    const lease = await client.lease(machine.engineBuild);
     if (lease) {
       await renderTrace(client, lease, machine, stop.signal);
       letGo();

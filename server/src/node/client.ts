@@ -2,7 +2,7 @@
 // A request whose connection is lost, or that the server could not answer just now, is made again with growing waits; a
 // refusal is final.
 import { openAsBlob } from 'node:fs';
-import type { Lease, RenderFileKind, TraceResult, TraceStage } from '@variscen/contract';
+import type { Cut, Lease, RenderFileKind, SliceResult, SliceRows, TraceResult, TraceStage } from '@variscen/contract';
 import pRetry from 'p-retry';
 import { sha256 } from '../files/store.ts';
 
@@ -40,10 +40,52 @@ export class ServerClient {
     await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, threads, restBytes } });
   }
 
-  async lease(): Promise<Lease | null> {
-    return (await (
-      await this.once({ method: 'POST', path: '/api/node/lease', json: { name: this.name } })
-    ).json()) as Lease | null;
+  /** @param engine which engine this node renders with */
+  async lease(engine: string): Promise<Lease | null> {
+    const json = { name: this.name, engine };
+    return (await (await this.once({ method: 'POST', path: '/api/node/lease', json })).json()) as Lease | null;
+  }
+
+  /** Cuts a trace into slices; where it is cut already, that is the answer. */
+  async cut(l: Attempt, how: CutWish, signal?: AbortSignal): Promise<Cut> {
+    const json = { token: l.token, ...how };
+    const response = await this.untilDone(
+      { method: 'POST', path: `${tracePath(l)}/cut`, json, signal },
+      this.waits.results,
+    );
+    return (await response.json()) as Cut;
+  }
+  /** The next slice for this node, or null, and how it stands with all of them. */
+  async claim(l: Attempt, holds: readonly string[], signal?: AbortSignal): Promise<Claim> {
+    const json = { name: this.name, holds };
+    const response = await this.untilDone(
+      { method: 'POST', path: `${tracePath(l)}/claim`, json, signal },
+      this.waits.results,
+    );
+    return (await response.json()) as Claim;
+  }
+  /** The film of a slice, and that it is done. */
+  async sliceDone(
+    sliceId: string,
+    film: Uint8Array<ArrayBuffer>,
+    result: SliceResult,
+    signal?: AbortSignal,
+  ): Promise<void> {
+    const path = `/api/node/slices/${sliceId}`;
+    const bytes = () => Promise.resolve(new Blob([film]));
+    await this.untilDone(
+      { method: 'PUT', path: `${path}/film?token=${result.token}`, bytes, signal },
+      this.waits.results,
+    );
+    await this.untilDone({ method: 'POST', path: `${path}/done`, json: result, signal }, this.waits.results);
+  }
+  /** The film of a slice that is done, compared with its hash. */
+  async sliceFilm(sliceId: string, hash: string, signal?: AbortSignal): Promise<Uint8Array> {
+    return this.untilDone(
+      { method: 'GET', path: `/api/node/slices/${sliceId}/film`, signal },
+      this.waits.assets,
+      (response) => bytesOf(response, hash),
+    );
   }
 
   /** Which of the finished traces that this node holds nobody wants any more. */
@@ -91,14 +133,8 @@ export class ServerClient {
 
   /** Content by its hash, compared with it: nothing is rendered from what is not what was stored. */
   async asset(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
-    return this.untilDone(
-      { method: 'GET', path: `/api/assets/${hash}`, signal },
-      this.waits.assets,
-      async (response) => {
-        const bytes = new Uint8Array(await response.arrayBuffer());
-        if (sha256(bytes) !== hash) throw new ServerRefusal('DAMAGED', 409, 'is not what was stored');
-        return bytes;
-      },
+    return this.untilDone({ method: 'GET', path: `/api/assets/${hash}`, signal }, this.waits.assets, (response) =>
+      bytesOf(response, hash),
     );
   }
 
@@ -137,6 +173,23 @@ export class ServerClient {
   }
 }
 
+/** @throws ServerRefusal DAMAGED where the content is not that of the hash */
+async function bytesOf(response: Response, hash: string): Promise<Uint8Array> {
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  if (sha256(bytes) !== hash) throw new ServerRefusal('DAMAGED', 409, 'is not what was stored');
+  return bytes;
+}
+
+export interface CutWish {
+  readonly engine: string;
+  readonly samples: number;
+  readonly tileRows: number;
+  readonly slices: readonly SliceRows[];
+}
+export interface Claim {
+  readonly claimed: (SliceRows & { readonly id: string; readonly token: string }) | null;
+  readonly cut: Cut;
+}
 /** One attempt at a trace. */
 export type Attempt = Pick<Lease, 'traceId' | 'token'>;
 const tracePath = ({ traceId }: Attempt): string => `/api/node/traces/${traceId}`;

@@ -2,6 +2,7 @@
 import type { MeshCache } from '@variscen/engine';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTraces } from './finishedTraces.ts';
+import type { SliceTimes } from './slicedFilm.ts';
 
 export interface Machine {
   readonly threads: number;
@@ -10,4 +11,7 @@ export interface Machine {
   readonly meshCache: MeshCache;
   readonly exrFiles: ExrFiles;
   readonly finished: FinishedTraces;
+  /** Which engine it renders with: films of different ones are never put together. */
+  readonly engineBuild: string;
+  readonly sliceTimes: SliceTimes;
 }

@@ -35,6 +35,7 @@ import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from './peakMemory.ts';
 import type { Machine } from './machine.ts';
+import { bringFilm } from './slicedFilm.ts';
 
 const PREVIEW_MS = 1500;
 const THUMBNAIL_PX = 480;
@@ -66,7 +67,6 @@ interface Traced {
   readonly part: Part;
   /** How each cell shows the film. */
   readonly grades: readonly Graded[];
-  readonly meanSamples: number;
   readonly counted: Omit<FinishedTrace['result'], 'peakBytes'>;
 }
 
@@ -96,28 +96,25 @@ async function traceFilm(
     // 3. Traced
     const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
     const preview = new Previews(engine, client, lease, grades[0]!, part);
-    const { meanSamples, ...stats } = await engine.render({
+    const shot = {
       camera: engineCamera(pose.now.camera),
       nextCamera: pose.next && engineCamera(pose.next.camera),
-      samples: lease.profile.samples,
-      timeLimitS: lease.profile.timeLimitS ?? undefined,
-      signal,
-      onProgress: (p) => progress.traced(p.fraction, p.samplesDone),
-      onPass: () => preview.show(),
-    });
+    };
+    const { engineBuild, sliceTimes: times } = machine;
+    const onPass = () => preview.show();
+    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
     await preview.sent;
 
     // 4. Finished: denoised, drawn, in layers
     const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
-    const { samples, seconds, rays, paths } = stats;
+    const samples = picture.samples.most;
     return {
       picture,
       part,
       grades,
-      meanSamples,
-      counted: { samples, seconds, rays, paths, plannedBytes: plan.bytes, droppedObjects },
+      counted: { samples, ...work, plannedBytes: plan.bytes, droppedObjects },
     };
   } finally {
     await engine.close();
@@ -204,9 +201,9 @@ async function writeCell(
   fileOf: FinishedTrace['file'],
   signal: AbortSignal,
 ): Promise<void> {
-  const { picture, part, counted, meanSamples } = traced;
+  const { picture, part, counted } = traced;
   const graded = traced.grades[cell]!;
-  const told = { 'variscen:samples': String(counted.samples), 'variscen:meanSamples': meanSamples.toFixed(2) };
+  const told = { 'variscen:samples': String(counted.samples), 'variscen:meanSamples': picture.samples.mean.toFixed(2) };
   const image = {
     width: part.widthPx,
     height: part.heightPx,

@@ -7,7 +7,7 @@ const OPEN: readonly TraceState[] = ['waiting', 'rendering'];
 const ENDED: readonly TraceState[] = ['done', 'failed', 'undelivered', 'cancelled'];
 const MOST_ENDED = 200;
 
-type Row = Omit<QueueTrace, 'stage' | 'previewVersion' | 'createdAt' | 'startedAt' | 'finishedAt'> & {
+type Row = Omit<QueueTrace, 'stage' | 'previewVersion' | 'slices' | 'createdAt' | 'startedAt' | 'finishedAt'> & {
   readonly createdAt: Date;
   readonly startedAt: Date | null;
   readonly finishedAt: Date | null;
@@ -33,11 +33,14 @@ export async function viewOfQueue(db: DataSource, queue: TraceQueue): Promise<Qu
     ...(await db.query<Row[]>(`${ROWS} ORDER BY t.created_at, t.ordinal`, [OPEN])),
     ...(await db.query<Row[]>(`${ROWS} ORDER BY t.finished_at DESC LIMIT ${MOST_ENDED}`, [ENDED])),
   ];
+  const rendering = rows.filter((r) => r.state === 'rendering').map((r) => r.id);
+  const slices = await queue.slices.view(rendering);
   return {
     traces: rows.map((row) => ({
       ...row,
       stage: queue.stage(row.id),
       previewVersion: queue.previewVersion(row.id),
+      slices: slices.get(row.id) ?? [],
       createdAt: row.createdAt.toISOString(),
       startedAt: row.startedAt?.toISOString() ?? null,
       finishedAt: row.finishedAt?.toISOString() ?? null,

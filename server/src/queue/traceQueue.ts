@@ -6,17 +6,19 @@
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';
-import { AppError, type TraceResult, type TraceStage } from '@variscen/contract';
+import { AppError, type Cut, type SliceRows, type TraceResult, type TraceStage } from '@variscen/contract';
 import PgBoss from 'pg-boss';
 import type { DataSource, EntityManager } from 'typeorm';
 import { In } from 'typeorm';
-import { type RenderRow, Renders, type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
+import { type RenderRow, Renders, type TraceCell, type TraceCut, type TraceRow, Traces } from '../db/entities.ts';
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
+import type { FilmFolder } from '../files/filmFolder.ts';
 import { GrowingIds } from './growingIds.ts';
 import { Nodes } from './nodes.ts';
+import { type ClaimedSlice, TraceSlices } from './slices.ts';
 
 const QUEUE = 'traces';
 const LEASE_S = 20;
@@ -46,19 +48,21 @@ export class TraceQueue {
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
   readonly nodes = new Nodes();
+  readonly slices: TraceSlices;
   private readonly ids = new GrowingIds();
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
     databaseUrl: string,
     private readonly db: DataSource,
-    { output, disk }: { readonly output: OutputFolder; readonly disk: DiskSpace },
+    { output, disk, films }: { readonly output: OutputFolder; readonly disk: DiskSpace; readonly films: FilmFolder },
     private readonly events: Events,
     private readonly now: () => Date,
     private readonly log: (message: string, error?: unknown) => void,
   ) {
     this.output = output;
     this.disk = disk;
+    this.slices = new TraceSlices(db, films, () => this.leaseEnd());
     this.boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue', max: 3 });
     this.boss.on('error', (e) => this.log('queue', e));
   }
@@ -72,6 +76,7 @@ export class TraceQueue {
       retryDelay: 0,
       expireInSeconds: 23 * 3600,
     });
+    await this.slices.open();
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
   }
@@ -105,7 +110,10 @@ export class TraceQueue {
   // ---- what nodes say
   /** A node that begins: it renders nothing yet, whatever it was doing when it was last heard of. */
   async hello(name: string, threads: number, restBytes: number): Promise<void> {
-    for (const row of await this.renderedBy(name)) await this.giveBack(row);
+    for (const row of await this.renderedBy(name)) {
+      await this.slices.release(row.id, name, false);
+      await this.giveBack(row);
+    }
     this.nodes.hello(name, threads, restBytes);
     this.events.emit({ type: 'queue' });
   }
@@ -113,8 +121,11 @@ export class TraceQueue {
   async gone(name: string): Promise<void> {
     this.nodes.gone(name);
     for (const row of await this.renderedBy(name)) {
-      if (row.crashes + 1 >= MOST_CRASHES) await this.setAside(row);
-      else await this.giveBack(row, row.crashes + 1);
+      // counted against what it was at: a long trace may well outlive two nodes that end over different slices of it
+      const overSlice = await this.slices.release(row.id, name, true);
+      const crashes = overSlice === null ? row.crashes + 1 : row.crashes;
+      if ((overSlice ?? crashes) >= MOST_CRASHES) await this.setAside(row, crashes);
+      else await this.giveBack(row, crashes);
     }
     this.events.emit({ type: 'queue' });
   }
@@ -188,6 +199,7 @@ export class TraceQueue {
       .getRepository(Traces)
       .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
     if (row) {
+      await this.slices.renew(traceId, row.nodeName ?? '');
       this.nodes.seen(row.nodeName ?? '');
       this.events.emit({
         type: 'trace',
@@ -200,6 +212,24 @@ export class TraceQueue {
       });
     }
     return true;
+  }
+  async cut(traceId: string, token: string, how: TraceCut, slices: readonly SliceRows[]): Promise<Cut> {
+    await this.current(traceId, token);
+    return this.slices.cut(traceId, how, slices);
+  }
+  /** @throws AppError NOT_FOUND where the trace is not cut */
+  async claim(
+    traceId: string,
+    nodeName: string,
+    holds: readonly string[],
+  ): Promise<{ claimed: ClaimedSlice | null; cut: Cut }> {
+    const claimed = await this.slices.claim(traceId, nodeName, holds);
+    const trace = await this.db
+      .getRepository(Traces)
+      .findOne({ select: { id: true, cut: true }, where: { id: traceId } });
+    const cut = trace && (await this.slices.cutOf(trace));
+    if (!cut) throw new AppError('NOT_FOUND', 'This trace has no slices.');
+    return { claimed, cut };
   }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
     await this.current(traceId, token);
@@ -238,6 +268,7 @@ export class TraceQueue {
         await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
     });
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.slices.drop(traceId);
     await this.finish(row);
   }
 
@@ -326,6 +357,7 @@ export class TraceQueue {
     if (!done.affected)
       throw new AppError('WRONG_STATE', `The trace is ${row.state}; only one that waits or renders can be cancelled.`);
     if (row.jobId) await this.boss.cancel(QUEUE, row.jobId);
+    await this.slices.drop(traceId);
     await this.finish(row);
   }
   async cancelProject(projectId: string): Promise<void> {
@@ -348,6 +380,7 @@ export class TraceQueue {
         );
       await this.enqueue(m, traceId);
     });
+    await this.slices.forgive(traceId);
     const row = await this.db.getRepository(Traces).findOneByOrFail({ id: traceId });
     this.tell(row);
   }
@@ -382,19 +415,21 @@ export class TraceQueue {
       .where(`t.state = 'rendering' AND t.leaseUntil < :now`, { now: this.now() })
       .getMany();
     for (const row of lapsed) await this.giveBack(row);
+    await this.slices.sweep(this.now());
   }
   private async extendLeases(): Promise<void> {
     await this.db.getRepository(Traces).update({ state: 'rendering' }, { leaseUntil: this.leaseEnd() });
+    await this.slices.renewAll();
     this.sweptAt = this.now().getTime();
   }
   /** What ends its node again and again would hold up everything behind it. */
-  private async setAside(row: TraceRow): Promise<void> {
-    const error = `The node ended by itself ${row.crashes + 1} times while it rendered this; it was set aside, and the rest goes on. It may take more memory than there is: render it smaller, or with fewer objects in memory.`;
+  private async setAside(row: TraceRow, crashes: number): Promise<void> {
+    const error = `The node ended by itself ${MOST_CRASHES} times while it rendered this; it was set aside, and the rest goes on. It may take more memory than there is: render it smaller, or with fewer objects in memory.`;
     const done = await this.db
       .getRepository(Traces)
       .update(
         { id: row.id, token: row.token!, state: 'rendering' },
-        { state: 'failed', error, crashes: row.crashes + 1, finishedAt: this.now(), leaseUntil: null },
+        { state: 'failed', error, crashes, finishedAt: this.now(), leaseUntil: null },
       );
     if (!done.affected) return;
     if (row.jobId) await this.boss.complete(QUEUE, row.jobId);

@@ -1,5 +1,8 @@
 // What render nodes say.
-import type { NODES_ROUTES } from '@variscen/contract';
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
+import { AppError, type NODES_ROUTES } from '@variscen/contract';
 import { asChanges } from '../../domain/plans.ts';
 import type { LeasedTrace } from '../../queue/traceQueue.ts';
 import type { Handlers } from '../handler.ts';
@@ -18,7 +21,26 @@ export const nodesHandlers = ({ c }: Services): Handlers<typeof NODES_ROUTES> =>
   nodeHeld: async ({ body }) => ({ unwanted: await c.queue.unwanted(body.traceIds) }),
   nodeLease: async ({ body }) => {
     const row = await c.queue.lease(body.name);
-    return row && leaseOf(row, c.queue.leaseS);
+    return row && { ...leaseOf(row, c.queue.leaseS), cut: await c.queue.slices.usableCut(row, body.engine) };
+  },
+  nodeCut: async ({ params, body }) => {
+    const { token, engine, samples, tileRows, slices } = body;
+    return c.queue.cut(params.traceId, token, { engine, samples, tileRows }, slices);
+  },
+  nodeClaim: async ({ params, body }) => c.queue.claim(params.traceId, body.name, body.holds),
+  nodePutSlice: async ({ params, query, req }) => {
+    await c.queue.slices.putFilm(params.sliceId, query.token, req);
+    return {};
+  },
+  nodeSliceDone: async ({ params, body }) => {
+    await c.queue.slices.done(params.sliceId, body);
+    return {};
+  },
+  nodeGetSlice: async ({ params, res }) => {
+    const path = await c.queue.slices.filmPath(params.sliceId);
+    if (!(await stat(path).catch(() => null))) throw new AppError('NOT_FOUND', 'The film of this slice is gone.');
+    res.type('application/octet-stream').set('Cache-Control', 'no-store');
+    await pipeline(createReadStream(path), res);
   },
   nodeProgress: async ({ params, body }) => ({
     goOn: await c.queue.progress(params.traceId, body.token, body.fraction, body.samplesDone, body.stage),

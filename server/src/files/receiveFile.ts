@@ -1,0 +1,34 @@
+// A file that arrives as a stream: whole and flushed at its place, or not there at all.
+import { createHash, randomUUID } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { asRefusal } from './diskFaults.ts';
+import { limited } from './limited.ts';
+
+/**
+ * @param name what messages call it
+ * @returns the hash of its bytes
+ * @throws AppError NOT_STORED where the disk does not take it, TOO_LARGE
+ */
+export async function receiveFile(path: string, bytes: Readable, mostBytes: number, name: string): Promise<string> {
+  const temporary = `${path}.${randomUUID()}.part`;
+  const hash = createHash('sha256');
+  const hashed = async function* (chunks: AsyncIterable<Uint8Array>) {
+    for await (const chunk of chunks) {
+      hash.update(chunk);
+      yield chunk;
+    }
+  };
+  try {
+    await mkdir(dirname(path), { recursive: true });
+    await pipeline(bytes, limited(mostBytes), hashed, createWriteStream(temporary, { flags: 'wx', flush: true }));
+    await rename(temporary, path);
+    return hash.digest('hex');
+  } catch (e) {
+    await rm(temporary, { force: true });
+    throw asRefusal(e, name);
+  }
+}

@@ -1,0 +1,193 @@
+// Brings a film to its last sample. A look at the whole frame comes first: a picture so far, and how fast it goes. What
+// then takes less than a slice or so is rendered on in one; what takes longer is cut into slices of whole rows of tiles,
+// each of whose films the server keeps as soon as it is done: a node that ends loses the slice that it is at.
+//
+// However it is cut, the film is the same to the bit (engine/test/slices.test.ts).
+import { setTimeout as sleep } from 'node:timers/promises';
+import type { Cut, Lease, SliceResult, SliceRows } from '@variscen/contract';
+import { type Engine, type EngineCamera, EngineError, type RenderStats, type TileRows } from '@variscen/engine';
+import { type ServerClient, isRefusal } from './client.ts';
+import type { SharedProgress } from './heartbeat/sharedProgress.ts';
+
+/** Seconds; shorter ones only in tests. */
+export interface SliceTimes {
+  /** Of the look at the whole frame, about. */
+  readonly lookS: number;
+  /** Of a slice, about. */
+  readonly sliceS: number;
+}
+export const SLICE_TIMES: SliceTimes = { lookS: 2, sliceS: 30 };
+/** So many times a slice is still rendered in one. */
+const UNCUT = 1.5;
+/** Samples a pass within a slice: after each the picture so far can be shown. */
+const SLICE_PASS = 64;
+const POLL_MS = 500;
+
+export interface Shot {
+  readonly camera: EngineCamera;
+  readonly nextCamera: EngineCamera | undefined;
+}
+export interface FilmTask {
+  readonly engine: Engine;
+  readonly client: ServerClient;
+  readonly lease: Lease;
+  readonly shot: Shot;
+  /** Which engine it is: films of different ones are never put together. */
+  readonly engineBuild: string;
+  readonly times: SliceTimes;
+  readonly progress: SharedProgress;
+  readonly signal: AbortSignal;
+  /** The film may be looked at. */
+  readonly onPass: () => Promise<void>;
+}
+export type Work = Omit<SliceResult, 'token'>;
+
+/** @returns what all of it took, earlier attempts included. @throws EngineError CANCELLED */
+export async function bringFilm(task: FilmTask): Promise<Work> {
+  const film = new SlicedFilm(task);
+  if (task.lease.cut) return film.finishCut(task.lease.cut);
+  const { slices, samples } = await film.look();
+  if (slices.length === 0) return film.finishInOne(samples);
+  const { engine, client, lease, engineBuild, signal } = task;
+  const wish = { engine: engineBuild, samples, tileRows: engine.tileRows(), slices };
+  return film.finishCut(await client.cut(lease, wish, signal));
+}
+
+class SlicedFilm {
+  private work: Work = { seconds: 0, rays: 0, paths: 0 };
+  /** Samples that every tile of the film in the engine has. */
+  private looked = 0;
+  /** Slices whose film is in the engine. */
+  private readonly here = new Set<string>();
+  /** The last film on its way to the server. */
+  private storing: Promise<void> = Promise.resolve();
+
+  constructor(private readonly task: FilmTask) {}
+
+  /** A few samples of the whole frame, and what follows from how long they took: how many there will be, and the cut. */
+  async look(): Promise<{ readonly samples: number; readonly slices: SliceRows[] }> {
+    const { profile } = this.task.lease;
+    const { lookS, sliceS } = this.task.times;
+    let secondsPerSample = 0;
+    while (this.looked < profile.samples && this.work.seconds < lookS) {
+      const more = Math.min(Math.max(1, this.looked), profile.samples - this.looked);
+      const { seconds } = await this.render(more, this.looked, undefined, (fraction) => {
+        this.tell((this.looked + fraction * more) / profile.samples, profile.samples);
+      });
+      this.looked += more;
+      secondsPerSample = seconds / more;
+    }
+    const limit = profile.timeLimitS ?? Infinity;
+    const within = Math.floor(Math.max(0, limit - this.work.seconds) / Math.max(secondsPerSample, 1e-9));
+    const samples = Math.min(profile.samples, this.looked + within);
+    const rest = (samples - this.looked) * secondsPerSample;
+    return { samples, slices: rest > UNCUT * sliceS ? cutRows(this.task.engine.tileRows(), rest / sliceS) : [] };
+  }
+
+  async finishInOne(samples: number): Promise<Work> {
+    const more = samples - this.looked;
+    const before = this.looked;
+    if (more > 0)
+      await this.render(more, before, undefined, (f) => this.tell((before + f * more) / samples, samples), 8);
+    return this.work;
+  }
+
+  async finishCut(first: Cut): Promise<Work> {
+    const { client, lease, signal } = this.task;
+    let cut = first;
+    await this.fetchDone(cut);
+    for (;;) {
+      const next = await client.claim(lease, [...this.here], signal);
+      cut = next.cut;
+      if (next.claimed) await this.renderSlice(next.claimed, cut);
+      else if (cut.slices.every((s) => s.state === 'done' || this.here.has(s.id))) break;
+      else await sleep(POLL_MS, undefined, { signal });
+    }
+    await this.storing;
+    await this.fetchDone(cut);
+    await this.renderLost(cut);
+    return this.work;
+  }
+
+  private async renderSlice(slice: SliceRows & { id: string; token: string }, cut: Cut): Promise<void> {
+    const { engine } = this.task;
+    const rows = rowsOf(slice);
+    // one whose lease ran out comes back to who has its film
+    const { seconds, rays, paths } = this.here.has(slice.id) ? NOTHING : await this.renderRows(rows, cut);
+    this.here.add(slice.id);
+    await this.storing;
+    this.storing = this.store(slice.id, engine.band(rows), { token: slice.token, seconds, rays, paths });
+  }
+  private renderRows(rows: TileRows, cut: Cut): Promise<RenderStats> {
+    const done = rowsIn(cut.slices.filter((s) => s.state === 'done' || this.here.has(s.id)));
+    const more = cut.samples - this.looked;
+    const showFraction = (fraction: number) =>
+      this.tell((done + fraction * (rows.to - rows.from)) / cut.tileRows, cut.samples);
+    return this.render(more, this.looked, rows, showFraction, SLICE_PASS);
+  }
+
+  /** A film that the server does not take now stays in the engine: it is lost only with this process. */
+  private async store(sliceId: string, film: Uint8Array<ArrayBuffer>, result: SliceResult): Promise<void> {
+    const { client, signal } = this.task;
+    await client.sliceDone(sliceId, film, result, signal).catch((e: unknown) => {
+      if (!isRefusal(e)) throw e;
+    });
+  }
+
+  /** Films of slices that were done elsewhere or before. One that is gone or damaged is rendered here, at the end. */
+  private async fetchDone(cut: Cut): Promise<void> {
+    const { client, engine, signal } = this.task;
+    for (const slice of cut.slices) {
+      if (slice.state !== 'done' || this.here.has(slice.id) || !slice.filmSha256) continue;
+      try {
+        engine.putBand(rowsOf(slice), await client.sliceFilm(slice.id, slice.filmSha256, signal));
+        this.here.add(slice.id);
+        if (slice.work) this.count(slice.work);
+      } catch (e) {
+        if (!isRefusal(e) && !(e instanceof EngineError)) throw e;
+      }
+    }
+    await this.task.onPass();
+  }
+  private async renderLost(cut: Cut): Promise<void> {
+    for (const slice of cut.slices)
+      if (!this.here.has(slice.id)) {
+        await this.renderRows(rowsOf(slice), cut);
+        this.here.add(slice.id);
+      }
+  }
+
+  private async render(
+    samples: number,
+    firstSample: number,
+    rows: TileRows | undefined,
+    tell: (fraction: number) => void,
+    samplesPerPass = samples,
+  ): Promise<RenderStats> {
+    const { engine, shot, signal, onPass } = this.task;
+    const stats = await engine.render(
+      { ...shot, samples, samplesPerPass, rows, signal, onProgress: (p) => tell(p.fraction), onPass },
+      firstSample,
+    );
+    this.count(stats);
+    return stats;
+  }
+  private count({ seconds, rays, paths }: Work): void {
+    const { work } = this;
+    this.work = { seconds: work.seconds + seconds, rays: work.rays + rays, paths: work.paths + paths };
+  }
+  private tell(fraction: number, samples: number): void {
+    this.task.progress.traced(fraction, Math.floor(fraction * samples));
+  }
+}
+
+const NOTHING: Work = { seconds: 0, rays: 0, paths: 0 };
+const rowsOf = ({ fromRow, toRow }: SliceRows): TileRows => ({ from: fromRow, to: toRow });
+const rowsIn = (slices: readonly SliceRows[]): number => slices.reduce((n, s) => n + s.toRow - s.fromRow, 0);
+
+/** About so many slices of whole rows, as even as may be. */
+export function cutRows(tileRows: number, wanted: number): SliceRows[] {
+  const n = Math.max(1, Math.min(tileRows, Math.round(wanted)));
+  const edge = (i: number) => Math.round((i * tileRows) / n);
+  return Array.from({ length: n }, (_, i) => ({ fromRow: edge(i), toRow: edge(i + 1) }));
+}
