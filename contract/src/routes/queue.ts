@@ -1,5 +1,6 @@
 // The queue of traces, for people.
-import { queueSchema } from '../render.ts';
+import * as z from 'zod';
+import { nodeSchema, queueSchema } from '../render.ts';
 import { type RouteSpec, none, trace } from './spec.ts';
 
 export const QUEUE_ROUTES = {
@@ -8,6 +9,12 @@ export const QUEUE_ROUTES = {
     path: '/api/queue',
     summary: 'Traces of all projects, and the render nodes.',
     response: queueSchema,
+  },
+  nodes: {
+    method: 'get',
+    path: '/api/nodes',
+    summary: 'The render nodes.',
+    response: z.array(nodeSchema),
   },
   cancelTrace: {
     method: 'post',

@@ -8,18 +8,22 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import type { Health } from '@variscen/contract';
+import type { Health, RenderNode } from '@variscen/contract';
 import { DEFAULT_PORT, homeFolder, memoryBudgetBytes } from '../config.ts';
 import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
 import { Restarts } from './restarts.ts';
 import { seedDemo } from './seed.ts';
+import { Silence } from './silence.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
 const DATA_VERSION = 1;
 const LEAST_FREE_BYTES = 500 * 2 ** 20;
 const NODE_NAME = 'this machine';
 const RESTART_MS = 500;
+const LOOK_MS = 5000;
+/** Far more than it ever says nothing: it reports every second, from a thread of its own. */
+const SILENT_MS = Number(process.env['VARISCEN_SILENT_S'] ?? 60) * 1000;
 
 const { values: flags } = parseArgs({
   options: {
@@ -180,13 +184,17 @@ async function keepServer(databaseUrl: string, token: string, onPort: number): P
 
 /** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
 function keepNode(base: string, token: string): void {
-  node = startChild('node', {
+  const child = startChild('node', {
     VARISCEN_SERVER: base,
     VARISCEN_NODE_TOKEN: token,
     VARISCEN_NODE_NAME: NODE_NAME,
     VARISCEN_NODE_FOLDER: join(home, 'node'),
   });
-  node.once('exit', (code, signal) => {
+  node = child;
+  const silence = new Silence(SILENT_MS);
+  const watch = setInterval(() => void endHung(base, child, silence), LOOK_MS);
+  child.once('exit', (code, signal) => {
+    clearInterval(watch);
     if (stopping) return;
     console.error(`The render node ended (${signal ?? code}); another is started.`);
     void fetch(`${base}/api/node/gone`, {
@@ -200,6 +208,16 @@ function keepNode(base: string, token: string): void {
         if (!stopping) keepNode(base, token);
       });
   });
+}
+
+/** A node that runs and says nothing cannot be reached by a word any more. */
+async function endHung(base: string, child: ChildProcess, silence: Silence): Promise<void> {
+  const nodes = await fetch(`${base}/api/nodes`)
+    .then((r) => r.json() as Promise<RenderNode[]>)
+    .catch(() => []);
+  if (!silence.isHung(nodes.find((n) => n.name === NODE_NAME)?.seenAt)) return;
+  console.error(`The render node has said nothing for ${SILENT_MS / 1000} s; it is ended.`);
+  child.kill('SIGKILL');
 }
 
 async function nodeReports(base: string): Promise<boolean> {

@@ -6,6 +6,7 @@ import type { Services } from '../services.ts';
 
 export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> => ({
   queue: () => viewOfQueue(c.db, c.queue),
+  nodes: () => Promise.resolve(c.queue.nodes.view()),
   cancelTrace: async ({ params }) => {
     await c.queue.cancel(params.traceId);
     return {};
