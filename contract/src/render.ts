@@ -163,16 +163,27 @@ export const cutSchema = z
   .meta({ id: 'Cut' });
 
 /** Undelivered: traced, and its files wait on the node that made them, since they could not be stored. */
-export const traceStateSchema = z.enum(['waiting', 'rendering', 'done', 'failed', 'undelivered', 'cancelled']);
+export const traceStateSchema = z.enum([
+  'waiting',
+  'paused',
+  'rendering',
+  'done',
+  'failed',
+  'undelivered',
+  'cancelled',
+]);
+export const tracePrioritySchema = z.enum(['high', 'normal', 'low']);
 /** What a node does with a trace that is rendering, in this order. */
 export const STAGES = ['tracing', 'writing', 'delivering'] as const;
 export const traceStageSchema = z.enum(STAGES);
 export const queueTraceSchema = z
   .object({
     id: idSchema,
+    batchId: idSchema,
     projectId: idSchema,
     projectName: z.string(),
     state: traceStateSchema,
+    priority: tracePrioritySchema,
     profileName: z.string(),
     cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })),
     widthPx: z.int(),
@@ -188,6 +199,8 @@ export const queueTraceSchema = z
     plannedBytes: count,
     peakBytes: count.nullable(),
     seconds: z.number().nullable(),
+    /** What the plan expected; null: nothing was measured before. */
+    expectedS: z.number().nullable(),
     /** Of one that renders in slices. */
     slices: z.array(sliceSchema.omit({ id: true })),
     /** The render of its first cell, whose picture stands for it; null until it is done. */
@@ -200,10 +213,34 @@ export const queueTraceSchema = z
 export const nodeSchema = z
   .object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() })
   .meta({ id: 'RenderNode' });
+export const queueBatchSchema = z.object({
+  id: idSchema,
+  projectId: idSchema,
+  projectName: z.string(),
+  profileName: z.string(),
+  createdAt: z.string(),
+  /** Traces by state. */
+  counts: z.object({ waiting: count, paused: count, rendering: count, done: count, failed: count, cancelled: count }),
+  /** Of what is to come, from what the plan expected; null where it did not know. */
+  leftS: z.number().nullable(),
+});
+/** Ended traces, the latest first, and where the next page begins; null at the end. */
+export const endedTracesSchema = z.object({ traces: z.array(queueTraceSchema), next: z.string().nullable() });
+/** Time and id of the last one that was seen. */
+export const endedCursorSchema = z
+  .string()
+  .regex(/^\d{4}-\d\d-\d\dT[\d:.]+Z~[0-9a-f-]{36}$/, 'This is not where a page begins.');
 export const queueSchema = z
   .object({
-    traces: z.array(queueTraceSchema) /** Why nothing is handed out to nodes now, in words. */,
+    /** What renders, the first of those that wait in their order, and the last that ended. */
+    traces: z.array(queueTraceSchema),
+    counts: z.object({ rendering: count, waiting: count, paused: count, failed: count }),
+    /** Batches with something to come. */
+    batches: z.array(queueBatchSchema),
+    /** Why nothing is handed out to nodes now, in words. */
     pausedFor: z.string().nullable(),
+    /** People have said so. */
+    isHeld: z.boolean(),
     nodes: z.array(nodeSchema),
   })
   .meta({ id: 'Queue' });
@@ -286,6 +323,9 @@ export type Cut = z.infer<typeof cutSchema>;
 export type Slice = z.infer<typeof sliceSchema>;
 export type SliceRows = z.infer<typeof sliceRowsSchema>;
 export type SliceResult = z.infer<typeof sliceResultSchema>;
+export type TracePriority = z.infer<typeof tracePrioritySchema>;
+export type QueueBatch = z.infer<typeof queueBatchSchema>;
+export type EndedTraces = z.infer<typeof endedTracesSchema>;
 export type TraceStage = z.infer<typeof traceStageSchema>;
 export type TraceState = z.infer<typeof traceStateSchema>;
 export type RenderNode = z.infer<typeof nodeSchema>;

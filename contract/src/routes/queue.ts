@@ -1,14 +1,52 @@
 // The queue of traces, for people.
 import * as z from 'zod';
-import { nodeSchema, queueSchema } from '../render.ts';
+import { idSchema } from '../looks.ts';
+import {
+  endedCursorSchema,
+  endedTracesSchema,
+  nodeSchema,
+  queueSchema,
+  queueTraceSchema,
+  tracePrioritySchema,
+  traceStateSchema,
+} from '../render.ts';
 import { type RouteSpec, none, trace } from './spec.ts';
+
+const batch = z.object({ batchId: idSchema });
+const touched = z.object({ traces: z.int().nonnegative() });
+/** Slices that are done stay for a week, for when it is tried again. */
+const cancelQuery = z.object({ keep: z.enum(['true', 'false']).default('false') });
 
 export const QUEUE_ROUTES = {
   queue: {
     method: 'get',
     path: '/api/queue',
-    summary: 'Traces of all projects, and the render nodes.',
+    summary: 'What renders, what waits first, what ended last, in all projects; the batches and the render nodes.',
     response: queueSchema,
+  },
+  openTraces: {
+    method: 'get',
+    path: '/api/queue/open',
+    summary: 'Traces that render, wait or are paused, in their order, a page at a time.',
+    query: z.object({
+      offset: z.coerce.number().int().nonnegative().default(0),
+      limit: z.coerce.number().int().min(1).max(500).default(100),
+    }),
+    response: z.array(queueTraceSchema),
+  },
+  endedTraces: {
+    method: 'get',
+    path: '/api/queue/ended',
+    summary: 'Traces that ended, the latest first, a page at a time.',
+    query: z.object({
+      after: endedCursorSchema.optional(),
+      limit: z.coerce.number().int().min(1).max(200).default(50),
+      state: traceStateSchema.optional(),
+      projectId: idSchema.optional(),
+      /** In the name of a camera, a variant or a project. */
+      text: z.string().max(200).optional(),
+    }),
+    response: endedTracesSchema,
   },
   nodes: {
     method: 'get',
@@ -16,11 +54,54 @@ export const QUEUE_ROUTES = {
     summary: 'The render nodes.',
     response: z.array(nodeSchema),
   },
+  holdQueue: {
+    method: 'put',
+    path: '/api/queue/held',
+    summary: 'Holds the whole queue, or lets it go on. What renders stops, and keeps the slices that are done.',
+    body: z.object({ held: z.boolean() }),
+    response: none,
+  },
+  moveTraces: {
+    method: 'post',
+    path: '/api/queue/move',
+    summary: 'Puts traces that wait before another one, or last.',
+    body: z.object({ traceIds: z.array(idSchema).min(1).max(10_000), before: idSchema.nullable() }),
+    response: none,
+  },
+  retryFailed: {
+    method: 'post',
+    path: '/api/queue/retry-failed',
+    summary: 'Queues all traces again that have failed or wait for delivery.',
+    response: touched,
+  },
+  pauseTrace: {
+    method: 'post',
+    path: '/api/traces/{traceId}/pause',
+    summary: 'Pauses a waiting or running trace. It keeps its place, and the slices that are done.',
+    params: trace,
+    response: none,
+  },
+  resumeTrace: {
+    method: 'post',
+    path: '/api/traces/{traceId}/resume',
+    summary: 'A paused trace waits again, at its place.',
+    params: trace,
+    response: none,
+  },
+  tracePriority: {
+    method: 'put',
+    path: '/api/traces/{traceId}/priority',
+    summary: 'Gives a trace another priority.',
+    params: trace,
+    body: z.object({ priority: tracePrioritySchema }),
+    response: none,
+  },
   cancelTrace: {
     method: 'post',
     path: '/api/traces/{traceId}/cancel',
     summary: 'Cancels a waiting or running trace.',
     params: trace,
+    query: cancelQuery,
     response: none,
   },
   retryTrace: {
@@ -29,6 +110,36 @@ export const QUEUE_ROUTES = {
     summary: 'Queues a failed or cancelled trace again.',
     params: trace,
     response: none,
+  },
+  pauseBatch: {
+    method: 'post',
+    path: '/api/batches/{batchId}/pause',
+    summary: 'Pauses what is to come of a batch.',
+    params: batch,
+    response: touched,
+  },
+  resumeBatch: {
+    method: 'post',
+    path: '/api/batches/{batchId}/resume',
+    summary: 'What is paused of a batch waits again.',
+    params: batch,
+    response: touched,
+  },
+  batchPriority: {
+    method: 'put',
+    path: '/api/batches/{batchId}/priority',
+    summary: 'Gives what is to come of a batch another priority.',
+    params: batch,
+    body: z.object({ priority: tracePrioritySchema }),
+    response: touched,
+  },
+  cancelBatch: {
+    method: 'post',
+    path: '/api/batches/{batchId}/cancel',
+    summary: 'Cancels what is to come of a batch.',
+    params: batch,
+    query: cancelQuery,
+    response: touched,
   },
   tracePreview: {
     method: 'get',

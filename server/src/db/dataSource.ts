@@ -10,6 +10,7 @@ import { Undelivered1764320000000 } from './migrations/0007-undelivered.ts';
 import { HistoryByChange1764330000000 } from './migrations/0008-history-by-change.ts';
 import { Crashes1764340000000 } from './migrations/0009-crashes.ts';
 import { Slices1764350000000 } from './migrations/0010-slices.ts';
+import { QueueOrder1764360000000 } from './migrations/0011-queue-order.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -23,6 +24,7 @@ export const MIGRATIONS = [
   HistoryByChange1764330000000,
   Crashes1764340000000,
   Slices1764350000000,
+  QueueOrder1764360000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

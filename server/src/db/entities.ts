@@ -118,6 +118,12 @@ export interface TraceRow {
   token: string | null;
   nodeName: string | null;
   leaseUntil: Date | null;
+  /** Above 0 is handed out before 0, below after. */
+  priority: number;
+  /** Within its priority. */
+  position: number;
+  /** What the plan expected; null: nothing was measured before. */
+  expectedS: number | null;
   attempts: number;
   /** How it was cut into slices; null: it is rendered in one. */
   cut: TraceCut | null;
@@ -278,6 +284,9 @@ export const Traces = new EntitySchema<TraceRow>({
     nodeName: nullable(text('node_name')),
     leaseUntil: nullable(time('lease_until')),
     attempts: int('attempts'),
+    priority: { type: 'int', name: 'priority', default: 0 },
+    position: { type: 'double precision', name: 'position', default: 0 },
+    expectedS: nullable({ type: 'double precision', name: 'expected_s' } as const),
     cut: nullable(json('cut')),
     crashes: { type: 'int', name: 'crashes', default: 0 },
     fraction: { type: 'double precision', name: 'fraction' },
@@ -367,7 +376,18 @@ export const LibraryEntries = new EntitySchema<LibraryRow>({
   tableName: 'library_entry',
   columns: { id, name: text('name'), looks: json('looks'), createdAt: time('created_at') },
 });
+export interface SettingRow {
+  key: string;
+  value: unknown;
+}
+/** What people set for the whole of Variscen. */
+export const Settings = new EntitySchema<SettingRow>({
+  name: 'setting',
+  tableName: 'setting',
+  columns: { key: { ...text('key'), primary: true }, value: json('value') },
+});
 export const ENTITIES = [
+  Settings,
   LibraryEntries,
   EnvironmentMaps,
   Projects,

@@ -39,11 +39,7 @@ export class BoardService {
           const render = latest.get(key(ref));
           const found = traces.get(key(ref));
           // a failure counts until something newer was rendered
-          const trace =
-            found &&
-            (found.state === 'waiting' || found.state === 'rendering' || !render || render.createdAt < found.createdAt)
-              ? found
-              : undefined;
+          const trace = found && (isToCome(found) || !render || render.createdAt < found.createdAt) ? found : undefined;
           const isExcluded = variant.excludedCameraIds.includes(ref.cameraId);
           const fileFault = (render && faults.get(render.id)) ?? null;
           const status = isExcluded ? 'excluded' : statusOf(trace, render, hash, fileFault);
@@ -119,8 +115,11 @@ const CELL_TRACES = `
     t.id, c.cell->>'cameraId' "cameraId", c.cell->>'variantId' "variantId", t.state, t.created_at "createdAt",
     t.fraction, t.samples_done "samplesDone", t.error
   FROM trace t, jsonb_array_elements(t.cells) c(cell)
-  WHERE t.project_id = $1 AND t.state IN ('waiting', 'rendering', 'failed', 'undelivered')
+  WHERE t.project_id = $1 AND t.state IN ('waiting', 'paused', 'rendering', 'failed', 'undelivered')
   ORDER BY c.cell->>'cameraId', c.cell->>'variantId', t.created_at DESC, t.ordinal DESC`;
+
+/** Waits, at once or when somebody says so, or renders. */
+const isToCome = ({ state }: CellTrace): boolean => state === 'waiting' || state === 'paused' || state === 'rendering';
 
 function statusOf(
   trace: CellTrace | undefined,
@@ -128,7 +127,8 @@ function statusOf(
   hash: string,
   fault: FileFault | null,
 ): CellStatus {
-  if (trace) return trace.state === 'waiting' || trace.state === 'rendering' ? trace.state : 'failed';
+  if (trace?.state === 'rendering') return 'rendering';
+  if (trace) return isToCome(trace) ? 'waiting' : 'failed';
   if (!render) return 'never';
   return render.hash === hash && !fault ? 'current' : 'outdated';
 }

@@ -135,6 +135,7 @@ export class PlanService {
     await this.c.db
       .transaction(async (m) => {
         await m.insert(Batches, { id: batchId, projectId, profile, createdAt: now });
+        const traceIds: string[] = [];
         for (const [ordinal, g] of groups.entries()) {
           const planned = plan.traces[ordinal]!;
           const id = randomUUID();
@@ -149,6 +150,7 @@ export class PlanService {
             widthPx: planned.widthPx,
             heightPx: planned.heightPx,
             plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
+            expectedS: planned.expectedS,
             attempts: 0,
             fraction: 0,
             samplesDone: 0,
@@ -175,8 +177,9 @@ export class PlanService {
               path: x.path,
             })),
           );
-          await this.c.queue.enqueue(m, id);
+          traceIds.push(id);
         }
+        await this.c.queue.entries.add(m, traceIds);
       })
       .catch(async (e: unknown) => {
         // the same order, sent again while the first was on its way

@@ -148,7 +148,7 @@ export class ProjectService {
   /** Answers with the file that the records of its renders were kept in, if any. */
   async remove(id: string, records: 'keep' | 'drop'): Promise<string | null> {
     const { name } = await this.row(id);
-    await this.c.queue.cancelProject(id);
+    await this.c.queue.actions.cancel({ projectId: id });
     const path = records === 'keep' ? await this.keepRecords(id, name) : null;
     await this.c.db.getRepository(Projects).delete({ id });
     this.c.events.emit({ type: 'projects' });

@@ -1,19 +1,26 @@
-// The queue as people see it. What a trace is made from (its inputs, those of its cells) stays in the database.
-import type { Queue, QueueTrace, TraceState } from '@variscen/contract';
+// The queue as people see it, a page at a time. What a trace is made from (its inputs, those of its cells) stays in the
+// database.
+import type { EndedTraces, Queue, QueueBatch, QueueTrace, TraceState } from '@variscen/contract';
 import type { DataSource } from 'typeorm';
+import { priorityOf } from './queueActions.ts';
 import type { TraceQueue } from './traceQueue.ts';
 
-const OPEN: readonly TraceState[] = ['waiting', 'rendering'];
 const ENDED: readonly TraceState[] = ['done', 'failed', 'undelivered', 'cancelled'];
-const MOST_ENDED = 200;
+/** Of the first look: enough for a screen. */
+const FIRST_OPEN = 60;
+const FIRST_ENDED = 50;
 
-type Row = Omit<QueueTrace, 'stage' | 'previewVersion' | 'slices' | 'createdAt' | 'startedAt' | 'finishedAt'> & {
+type Row = Omit<
+  QueueTrace,
+  'stage' | 'previewVersion' | 'slices' | 'priority' | 'createdAt' | 'startedAt' | 'finishedAt'
+> & {
+  readonly priority: number;
   readonly createdAt: Date;
   readonly startedAt: Date | null;
   readonly finishedAt: Date | null;
 };
 const ROWS = `
-  SELECT t.id, t.project_id "projectId", coalesce(p.name, '') "projectName", t.state,
+  SELECT t.id, t.batch_id "batchId", t.project_id "projectId", coalesce(p.name, '') "projectName", t.state, t.priority,
     t.profile->>'name' "profileName", (t.profile->>'samples')::int samples,
     (SELECT jsonb_agg(jsonb_build_object(
         'cameraName', c.cell->'cameraName', 'variantName', c.cell->'variantName', 'version', c.cell->'version')
@@ -21,31 +28,121 @@ const ROWS = `
       FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n)) cells,
     t.width_px "widthPx", t.height_px "heightPx", t.fraction, t.samples_done "samplesDone", t.node_name "nodeName",
     t.attempts, t.error, t.planned_bytes "plannedBytes", (t.result->>'peakBytes')::float8 "peakBytes",
-    (t.result->>'seconds')::float8 seconds, r.id "renderId",
+    (t.result->>'seconds')::float8 seconds, t.expected_s "expectedS", r.id "renderId",
     t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt"
   FROM trace t
   LEFT JOIN project p ON p.id = t.project_id
-  LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true
-  WHERE t.state = ANY($1)`;
+  LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true`;
+const COUNTED = `count(*) FILTER (WHERE state = 'waiting')::int waiting, count(*) FILTER (WHERE state = 'paused')::int paused,
+  count(*) FILTER (WHERE state = 'rendering')::int rendering,
+  count(*) FILTER (WHERE state IN ('failed', 'undelivered'))::int failed`;
 
-export async function viewOfQueue(db: DataSource, queue: TraceQueue): Promise<Queue> {
-  const rows = [
-    ...(await db.query<Row[]>(`${ROWS} ORDER BY t.created_at, t.ordinal`, [OPEN])),
-    ...(await db.query<Row[]>(`${ROWS} ORDER BY t.finished_at DESC LIMIT ${MOST_ENDED}`, [ENDED])),
-  ];
-  const rendering = rows.filter((r) => r.state === 'rendering').map((r) => r.id);
-  const slices = await queue.slices.view(rendering);
-  return {
-    traces: rows.map((row) => ({
+export interface EndedWish {
+  readonly after?: string;
+  readonly limit: number;
+  readonly state?: TraceState;
+  readonly projectId?: string;
+  readonly text?: string;
+}
+
+export class QueueView {
+  constructor(
+    private readonly db: DataSource,
+    private readonly queue: TraceQueue,
+  ) {}
+
+  async look(): Promise<Queue> {
+    const [open, ended, [counts], batches] = await Promise.all([
+      this.open(0, FIRST_OPEN),
+      this.ended({ limit: FIRST_ENDED }),
+      this.db.query<[Queue['counts']]>(
+        `SELECT ${COUNTED} FROM trace WHERE state IN ('waiting', 'paused', 'rendering', 'failed', 'undelivered')`,
+      ),
+      this.batches(),
+    ]);
+    return {
+      traces: [...open, ...ended.traces],
+      counts,
+      batches,
+      nodes: this.queue.nodes.view(),
+      pausedFor: this.queue.pausedFor,
+      isHeld: this.queue.isHeld,
+    };
+  }
+
+  /** What renders first, then what waits or is paused, in its order. */
+  async open(offset: number, limit: number): Promise<QueueTrace[]> {
+    const rows = await this.db.query<Row[]>(
+      `${ROWS} WHERE t.state IN ('waiting', 'paused', 'rendering')
+        ORDER BY t.state = 'rendering' DESC, t.priority DESC, t.position, t.id LIMIT $1 OFFSET $2`,
+      [limit, offset],
+    );
+    return this.traces(rows);
+  }
+
+  async ended({ after, limit, state, projectId, text }: EndedWish): Promise<EndedTraces> {
+    const [at, id] = after?.split('~') ?? [null, null];
+    const rows = await this.db.query<Row[]>(
+      `${ROWS} WHERE t.state = ANY($1) AND ($2::timestamptz IS NULL OR (t.finished_at, t.id) < ($2, $3::uuid))
+        AND ($4::uuid IS NULL OR t.project_id = $4)
+        AND ($5::text IS NULL OR position(lower($5) IN lower(coalesce(p.name, ''))) > 0 OR EXISTS (
+          SELECT 1 FROM jsonb_array_elements(t.cells) c(cell)
+            WHERE position(lower($5) IN lower(c.cell->>'cameraName' || ' ' || (c.cell->>'variantName'))) > 0))
+        ORDER BY t.finished_at DESC, t.id DESC LIMIT $6`,
+      [state ? [state] : ENDED, at, id, projectId ?? null, text?.trim() || null, limit],
+    );
+    const last = rows.length === limit ? rows.at(-1)! : null;
+    return {
+      traces: await this.traces(rows),
+      next: last?.finishedAt ? `${last.finishedAt.toISOString()}~${last.id}` : null,
+    };
+  }
+
+  /** Those with something to come, the next first. */
+  private async batches(): Promise<QueueBatch[]> {
+    const rows = await this.db.query<
+      (Omit<QueueBatch, 'createdAt' | 'counts'> & QueueBatch['counts'] & { createdAt: Date })[]
+    >(
+      `SELECT b.id, b.project_id "projectId", p.name "projectName", b.profile->>'name' "profileName", b.created_at "createdAt", x.*
+        FROM (SELECT batch_id, ${COUNTED}, count(*) FILTER (WHERE state = 'done')::int done,
+            count(*) FILTER (WHERE state = 'cancelled')::int cancelled,
+            min(position) FILTER (WHERE state IN ('waiting', 'paused', 'rendering')) first,
+            CASE WHEN bool_or(expected_s IS NULL AND state IN ('waiting', 'paused', 'rendering')) THEN NULL
+              ELSE sum(expected_s * (1 - fraction)) FILTER (WHERE state IN ('waiting', 'paused', 'rendering')) END "leftS"
+          FROM trace WHERE batch_id IN (SELECT batch_id FROM trace WHERE state IN ('waiting', 'paused', 'rendering'))
+          GROUP BY batch_id) x
+        JOIN batch b ON b.id = x.batch_id JOIN project p ON p.id = b.project_id ORDER BY x.first`,
+    );
+    return rows.map(({ id, projectId, projectName, profileName, createdAt, leftS, ...n }) => ({
+      id,
+      projectId,
+      projectName,
+      profileName,
+      createdAt: createdAt.toISOString(),
+      counts: {
+        waiting: n.waiting,
+        paused: n.paused,
+        rendering: n.rendering,
+        done: n.done,
+        failed: n.failed,
+        cancelled: n.cancelled,
+      },
+      leftS,
+    }));
+  }
+
+  private async traces(rows: readonly Row[]): Promise<QueueTrace[]> {
+    const sliced = rows.filter((r) => r.state === 'rendering' || r.state === 'paused').map((r) => r.id);
+    const slices = await this.queue.slices.view(sliced);
+    return rows.map((row) => ({
       ...row,
-      stage: queue.stage(row.id),
-      previewVersion: queue.previewVersion(row.id),
+      priority: priorityOf(row.priority),
+      stage: this.queue.stage(row.id),
+      previewVersion: this.queue.previewVersion(row.id),
       slices: slices.get(row.id) ?? [],
       createdAt: row.createdAt.toISOString(),
       startedAt: row.startedAt?.toISOString() ?? null,
       finishedAt: row.finishedAt?.toISOString() ?? null,
-    })),
-    nodes: queue.nodes.view(),
-    pausedFor: queue.pausedFor,
-  };
+    }));
+  }
 }

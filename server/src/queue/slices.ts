@@ -9,6 +9,9 @@ import { type DataSource, In } from 'typeorm';
 import { type SliceRow, Slices, type TraceCut, type TraceRow, Traces } from '../db/entities.ts';
 import type { FilmFolder, SliceFilm } from '../files/filmFolder.ts';
 
+/** Slices of a cancelled trace that are to be kept. */
+const KEPT_DAYS = 7;
+
 /** A slice that a node has taken. */
 export interface ClaimedSlice extends SliceRows {
   readonly id: string;
@@ -25,7 +28,8 @@ export class TraceSlices {
   /** Slices and films whose trace is finished, cancelled or deleted, as after a crash, go. */
   async open(): Promise<void> {
     await this.db.query(
-      `DELETE FROM slice s USING trace t WHERE t.id = s.trace_id AND t.state IN ('done', 'cancelled')`,
+      `DELETE FROM slice s USING trace t WHERE t.id = s.trace_id AND (t.state = 'done'
+        OR t.state = 'cancelled' AND t.finished_at < now() - interval '${KEPT_DAYS} days')`,
     );
     const kept = await this.films.traces();
     const wanted = await this.db.query<{ id: string }[]>(
@@ -149,6 +153,16 @@ export class TraceSlices {
   /** Asked for again, a trace is tried again from nought; what is done stays. */
   async forgive(traceId: string): Promise<void> {
     await this.db.getRepository(Slices).update({ traceId }, { crashes: 0 });
+  }
+
+  /** 0 … 1 of the rows. */
+  async doneShare(traceId: string): Promise<number> {
+    const [row] = await this.db.query<[{ share: number }]>(
+      `SELECT coalesce(sum(to_row - from_row) FILTER (WHERE state = 'done')::float8 / sum(to_row - from_row), 0) share
+        FROM slice WHERE trace_id = $1`,
+      [traceId],
+    );
+    return row.share;
   }
 
   async drop(traceId: string): Promise<void> {

@@ -2,27 +2,36 @@
 // changes only by guarded updates:
 //   waiting → rendering → done | failed | undelivered | cancelled
 //   rendering → waiting when its lease runs out or its node is gone; → failed when its node ended by itself again
-//   failed, undelivered, cancelled → waiting by retry
+//   waiting, rendering → paused → waiting by people;  failed, undelivered, cancelled → waiting by retry (queueActions.ts)
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 import { randomUUID } from 'node:crypto';
 import { AppError, type Cut, type SliceRows, type TraceResult, type TraceStage } from '@variscen/contract';
-import PgBoss from 'pg-boss';
-import type { DataSource, EntityManager } from 'typeorm';
-import { In } from 'typeorm';
-import { type RenderRow, Renders, type TraceCell, type TraceCut, type TraceRow, Traces } from '../db/entities.ts';
+import type { DataSource } from 'typeorm';
+import { In, Not } from 'typeorm';
+import {
+  type RenderRow,
+  Renders,
+  Settings,
+  type TraceCell,
+  type TraceCut,
+  type TraceRow,
+  Traces,
+} from '../db/entities.ts';
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
 import type { FilmFolder } from '../files/filmFolder.ts';
-import { GrowingIds } from './growingIds.ts';
+import { Entries } from './entries.ts';
 import { Nodes } from './nodes.ts';
+import { QueueActions } from './queueActions.ts';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
 
-const QUEUE = 'traces';
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
+/** The setting that says whether people hold the queue. */
+const HELD = 'queue.held';
 /** So often may a node end by itself over a trace. */
 const MOST_CRASHES = 2;
 /** So long without a sweep: nobody could renew a lease meanwhile. */
@@ -42,14 +51,14 @@ const asideFile = (traceId: string, token: string, cell: number, kind: FileKind)
 export type LeasedTrace = TraceRow & { readonly token: string };
 
 export class TraceQueue {
-  private readonly boss: PgBoss;
+  readonly entries: Entries;
+  readonly actions: QueueActions;
   private readonly output: OutputFolder;
   private readonly disk: DiskSpace;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
   readonly nodes = new Nodes();
   readonly slices: TraceSlices;
-  private readonly ids = new GrowingIds();
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
@@ -63,39 +72,20 @@ export class TraceQueue {
     this.output = output;
     this.disk = disk;
     this.slices = new TraceSlices(db, films, () => this.leaseEnd());
-    this.boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue', max: 3 });
-    this.boss.on('error', (e) => this.log('queue', e));
+    this.entries = new Entries(databaseUrl, db, now, (e) => this.log('queue', e));
+    this.actions = new QueueActions(db, this, this.entries, now);
   }
 
   async start(): Promise<void> {
-    await this.boss.start();
-    await this.boss.createQueue(QUEUE, {
-      name: QUEUE,
-      policy: 'standard',
-      retryLimit: 1000,
-      retryDelay: 0,
-      expireInSeconds: 23 * 3600,
-    });
+    await this.entries.start();
+    this.held = (await this.db.getRepository(Settings).findOneBy({ key: HELD }))?.value === true;
     await this.slices.open();
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
   }
   async stop(): Promise<void> {
     clearInterval(this.sweeper);
-    await this.boss.stop({ graceful: false, wait: true });
-  }
-
-  /** Joins the caller's transaction, so that rows and entry are there together or not at all. */
-  async enqueue(m: EntityManager, traceId: string): Promise<void> {
-    const db = {
-      executeSql: async (text: string, values: unknown[]) => ({
-        rows: (await m.query<unknown[]>(text, values)) as never[],
-      }),
-    };
-    // entries of one transaction share their time, and pg-boss then orders by id: ids that grow keep a batch in its
-    // order
-    const jobId = await this.boss.send(QUEUE, { traceId }, { db, id: this.ids.next(this.now()) });
-    await m.update(Traces, { id: traceId }, { jobId });
+    await this.entries.stop();
   }
 
   previewVersion(traceId: string): number {
@@ -139,8 +129,8 @@ export class TraceQueue {
     this.nodes.seen(name, null);
     if (await this.isPaused()) return null;
     for (;;) {
-      const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
-      if (!job) return null;
+      const entry = await this.entries.next();
+      if (!entry) return null;
       const token = randomUUID();
       const taken = await this.db
         .createQueryBuilder()
@@ -152,18 +142,17 @@ export class TraceQueue {
           leaseUntil: this.leaseEnd(),
           startedAt: this.now(),
           attempts: () => 'attempts + 1',
-          fraction: 0,
           samplesDone: 0,
           error: null,
-          jobId: job.id,
+          jobId: entry.id,
         })
-        .where({ id: job.data.traceId, state: 'waiting' })
+        .where({ id: entry.traceId, state: 'waiting' })
         .execute();
       if (!taken.affected) {
-        await this.boss.complete(QUEUE, job.id);
+        await this.entries.done(entry.id);
         continue;
       } // cancelled or deleted meanwhile
-      const row = await this.db.getRepository(Traces).findOneByOrFail({ id: job.data.traceId });
+      const row = await this.db.getRepository(Traces).findOneByOrFail({ id: entry.traceId });
       this.nodes.seen(name, row.id);
       this.tell(row);
       return { ...row, token };
@@ -173,10 +162,26 @@ export class TraceQueue {
   /** Why nothing is handed out now, in words; null: it is. */
   private paused: string | null = null;
   get pausedFor(): string | null {
-    return this.paused;
+    return this.held ? 'By hand: nothing is handed out until you resume.' : this.paused;
+  }
+  private held = false;
+  get isHeld(): boolean {
+    return this.held;
+  }
+  /** Holds everything, or lets it go on. What renders stops, and keeps the slices that are done. */
+  async hold(held: boolean): Promise<void> {
+    await this.db.getRepository(Settings).upsert({ key: HELD, value: held as never }, ['key']);
+    this.held = held;
+    const rendering = held ? await this.db.getRepository(Traces).findBy({ state: 'rendering' }) : [];
+    for (const row of rendering) {
+      await this.slices.release(row.id, row.nodeName ?? '', false);
+      await this.giveBack(row);
+    }
+    this.tellAll();
   }
   /** On a full disk every trace would fail in its turn: they wait instead, and go on by themselves. */
   private async isPaused(): Promise<boolean> {
+    if (this.held) return true;
     const shortage = await this.disk.shortage();
     if ((shortage === null) !== (this.paused === null)) this.events.emit({ type: 'queue' });
     this.paused = shortage;
@@ -267,7 +272,7 @@ export class TraceQueue {
       for (const [i, cell] of row.cells.entries())
         await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
     });
-    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.entries.done(row.jobId);
     await this.slices.drop(traceId);
     await this.finish(row);
   }
@@ -331,58 +336,18 @@ export class TraceQueue {
         { state: finished ? 'undelivered' : 'failed', error: message, finishedAt: this.now(), leaseUntil: null },
       );
     if (!done.affected) return;
-    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.entries.done(row.jobId);
     await this.finish(row);
   }
 
   /** Of finished traces on a node, those that are delivered, cancelled or deleted. */
   async unwanted(traceIds: readonly string[]): Promise<string[]> {
-    const wanted = await this.db
-      .getRepository(Traces)
-      .find({ select: { id: true }, where: { id: In(traceIds), state: In(['waiting', 'rendering', 'undelivered']) } });
+    const wanted = await this.db.getRepository(Traces).find({
+      select: { id: true },
+      where: { id: In(traceIds), state: In(['waiting', 'paused', 'rendering', 'undelivered']) },
+    });
     const ids = new Set(wanted.map((t) => t.id));
     return traceIds.filter((id) => !ids.has(id));
-  }
-
-  // ---- what users say
-  async cancel(traceId: string): Promise<void> {
-    const done = await this.db
-      .getRepository(Traces)
-      .update(
-        { id: traceId, state: In(['waiting', 'rendering']) },
-        { state: 'cancelled', finishedAt: this.now(), leaseUntil: null, token: null },
-      );
-    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId });
-    if (!row) throw new AppError('NOT_FOUND', 'There is no such trace.');
-    if (!done.affected)
-      throw new AppError('WRONG_STATE', `The trace is ${row.state}; only one that waits or renders can be cancelled.`);
-    if (row.jobId) await this.boss.cancel(QUEUE, row.jobId);
-    await this.slices.drop(traceId);
-    await this.finish(row);
-  }
-  async cancelProject(projectId: string): Promise<void> {
-    for (const { id } of await this.db.getRepository(Traces).findBy({ projectId, state: In(['waiting', 'rendering']) }))
-      await this.cancel(id).catch((e: unknown) => {
-        if (!(e instanceof AppError)) throw e;
-      });
-  }
-  async retry(traceId: string): Promise<void> {
-    await this.db.transaction(async (m) => {
-      const done = await m.update(
-        Traces,
-        { id: traceId, state: In(['failed', 'undelivered', 'cancelled']) },
-        { state: 'waiting', error: null, finishedAt: null, fraction: 0, samplesDone: 0, result: null, crashes: 0 },
-      );
-      if (!done.affected)
-        throw new AppError(
-          'WRONG_STATE',
-          'Only a trace that has failed, waits for delivery or was cancelled can be queued again.',
-        );
-      await this.enqueue(m, traceId);
-    });
-    await this.slices.forgive(traceId);
-    const row = await this.db.getRepository(Traces).findOneByOrFail({ id: traceId });
-    this.tell(row);
   }
 
   // ---- inside
@@ -416,6 +381,7 @@ export class TraceQueue {
       .getMany();
     for (const row of lapsed) await this.giveBack(row);
     await this.slices.sweep(this.now());
+    await this.entries.reconcile();
   }
   private async extendLeases(): Promise<void> {
     await this.db.getRepository(Traces).update({ state: 'rendering' }, { leaseUntil: this.leaseEnd() });
@@ -432,7 +398,7 @@ export class TraceQueue {
         { state: 'failed', error, crashes, finishedAt: this.now(), leaseUntil: null },
       );
     if (!done.affected) return;
-    if (row.jobId) await this.boss.complete(QUEUE, row.jobId);
+    await this.entries.done(row.jobId);
     await this.finish(row);
   }
   private async giveBack(row: TraceRow, crashes = row.crashes): Promise<void> {
@@ -440,23 +406,35 @@ export class TraceQueue {
       .getRepository(Traces)
       .update(
         { id: row.id, token: row.token!, state: 'rendering' },
-        { state: 'waiting', token: null, leaseUntil: null, fraction: 0, samplesDone: 0, crashes },
+        { state: 'waiting', token: null, leaseUntil: null, samplesDone: 0, crashes },
       );
     if (!back.affected) return;
-    if (row.jobId) await this.boss.fail(QUEUE, row.jobId, { reason: 'the node is gone' }); // goes to retry at once
-    await this.output.dropAside(row.id);
-    this.previews.delete(row.id);
-    this.stages.delete(row.id);
+    await this.entries.giveBack(row.jobId);
+    await this.endAttempt(row.id);
+    await this.showFraction(row.id);
     this.tell(row);
   }
   private async finish(row: TraceRow): Promise<void> {
-    this.previews.delete(row.id);
-    this.stages.delete(row.id);
-    await this.output.dropAside(row.id);
-    this.nodes.finished(row.id);
+    await this.endAttempt(row.id);
     this.tell(row);
   }
-  private tell(row: TraceRow): void {
+  /** What is kept of an attempt while it renders goes. */
+  async endAttempt(traceId: string): Promise<void> {
+    this.previews.delete(traceId);
+    this.stages.delete(traceId);
+    await this.output.dropAside(traceId);
+    this.nodes.finished(traceId);
+  }
+  /** Of a trace that does not render: how much of it is done in slices. */
+  async showFraction(traceId: string): Promise<void> {
+    await this.db
+      .getRepository(Traces)
+      .update({ id: traceId, state: Not('rendering') }, { fraction: await this.slices.doneShare(traceId) });
+  }
+  tellAll(): void {
+    this.events.emit({ type: 'queue' });
+  }
+  tell(row: Pick<TraceRow, 'projectId'>): void {
     this.events.emit({ type: 'queue' });
     this.events.emit({ type: 'project', projectId: row.projectId });
   }

@@ -154,7 +154,7 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
     db.query<{ cell: string }[]>(
       `SELECT (c.cell->>'cameraId') || ' ' || (c.cell->>'variantId') AS cell
         FROM trace t, jsonb_array_elements(t.cells) c(cell)
-        WHERE t.project_id = $1 AND t.state IN ('waiting', 'rendering')`,
+        WHERE t.project_id = $1 AND t.state IN ('waiting', 'paused', 'rendering')`,
       [projectId],
     ),
     db.query<{ cell: string }[]>(
