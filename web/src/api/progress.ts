@@ -8,11 +8,26 @@ export interface TraceProgress {
   readonly samplesDone: number;
   readonly stage: TraceStage;
   readonly previewVersion: number;
+  /** Fraction a second, over the last reports; null before there were two. */
+  readonly perS: number | null;
+  /** When it was reported, by this window's clock. */
+  readonly atMs: number;
 }
 interface ProgressState {
   readonly traces: Readonly<Record<string, TraceProgress>>;
   readonly imports: Readonly<Record<string, number>>;
   take(e: Extract<ServerEvent, { type: 'trace' | 'import' }>): void;
+}
+/** How much the last report counts against those before it. */
+const WEIGHT = 0.15;
+export function speedOf(
+  before: Pick<TraceProgress, 'fraction' | 'perS' | 'atMs'> | undefined,
+  fraction: number,
+  atMs: number,
+): Pick<TraceProgress, 'perS' | 'atMs'> {
+  if (!before || fraction < before.fraction || atMs <= before.atMs) return { perS: null, atMs };
+  const now = ((fraction - before.fraction) / (atMs - before.atMs)) * 1000;
+  return { perS: before.perS === null ? now : before.perS + (now - before.perS) * WEIGHT, atMs };
 }
 export const useProgress = create<ProgressState>((set) => ({
   traces: {},
@@ -28,6 +43,7 @@ export const useProgress = create<ProgressState>((set) => ({
                 samplesDone: e.samplesDone,
                 stage: e.stage,
                 previewVersion: e.previewVersion,
+                ...speedOf(s.traces[e.traceId], e.fraction, performance.now()),
               },
             },
           }

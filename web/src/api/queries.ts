@@ -2,7 +2,7 @@
 import { type Project, type ServerEvent, eventSchema } from '@variscen/contract';
 import { SceneIndex } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';
-import { type QueryClient, useQuery } from '@tanstack/react-query';
+import { type QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { asset } from './assets.ts';
 import { TAB, call, pathOf } from './client.ts';
 import { useProgress } from './progress.ts';
@@ -35,6 +35,16 @@ export const useCellCounts = (id: string, isInSight: boolean) =>
   });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
+const OPEN_PAGE = 100;
+/** What renders and what waits, in its order. */
+export const useOpenTraces = () =>
+  useInfiniteQuery({
+    queryKey: [...keys.queue, 'open'],
+    initialPageParam: 0,
+    queryFn: ({ pageParam, signal }) =>
+      call('openTraces', { query: { offset: String(pageParam), limit: String(OPEN_PAGE) }, signal }),
+    getNextPageParam: (last, all) => (last.length === OPEN_PAGE ? all.length * OPEN_PAGE : null),
+  });
 export const useProfiles = () =>
   useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
 export const useEnvironments = () =>

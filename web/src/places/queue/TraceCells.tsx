@@ -1,0 +1,162 @@
+// The columns of a trace, the same whether it is to come or has ended.
+import { IconPlayerPause } from '@tabler/icons-react';
+import type { QueueTrace } from '@variscen/contract';
+import { pathOf } from '../../api/client.ts';
+import { type TraceProgress, useProgress } from '../../api/progress.ts';
+import { bytes, count, duration, version } from '../../ui/format.ts';
+import { StateMark } from '../../ui/glyphs.tsx';
+import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
+import styles from './QueuePlace.module.css';
+
+export const nameOf = (t: QueueTrace): string =>
+  t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · ');
+
+export function TraceCells({ trace: t }: { trace: QueueTrace }) {
+  const live = useProgress((s) => s.traces[t.id]);
+  const now = t.state === 'rendering' ? live : undefined;
+  return (
+    <>
+      <Picture trace={t} previewVersion={now?.previewVersion ?? t.previewVersion} />
+      <div className={styles.what}>
+        <div className={styles.cellName}>{nameOf(t)}</div>
+        <div className="dim">
+          {t.projectName} · {t.profileName} ·{' '}
+          <span className="mono">
+            {t.widthPx} × {t.heightPx}
+          </span>
+          {t.priority !== 'normal' && <span className={styles.priority}> · {t.priority} priority</span>}
+        </div>
+        {t.error && <div className="notice">{t.error}</div>}
+      </div>
+      <State trace={t} now={now} />
+      <Figures trace={t} now={now} />
+    </>
+  );
+}
+
+function Picture({ trace: t, previewVersion }: { trace: QueueTrace; previewVersion: number }) {
+  if (t.renderId !== null)
+    return (
+      <img
+        src={pathOf('renderFile', { renderId: t.renderId, kind: 'thumbnail' })}
+        alt={`${t.cells[0]?.cameraName ?? ''} in ${t.cells[0]?.variantName ?? ''}`}
+        loading="lazy"
+        className={styles.picture}
+      />
+    );
+  if (t.state !== 'rendering' || previewVersion === 0) return <span className={styles.picture} />;
+  const src = `${pathOf('tracePreview', { traceId: t.id })}?v=${previewVersion}`;
+  return <img src={src} alt="The picture so far" className={styles.picture} />;
+}
+
+function State({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | undefined }) {
+  const isRendering = t.state === 'rendering';
+  const stage = now?.stage ?? t.stage;
+  const ended = t.state === 'done' ? 1 : 0;
+  const isOpen = isRendering || t.state === 'paused' || t.state === 'waiting';
+  const fraction = isOpen ? (now?.fraction ?? t.fraction) : ended;
+  const shown = isOpen && fraction > 0;
+  return (
+    <div className={styles.now}>
+      <div className={styles.tracesNow}>
+        {t.state === 'paused' ? (
+          <IconPlayerPause size={13} stroke={1.8} aria-hidden />
+        ) : (
+          <StateMark status={MARKS[t.state]} fraction={fraction} />
+        )}
+        {isRendering ? STAGE_WORDS[stage] : STATE_WORDS[t.state]}
+        {shown && stage === 'tracing' && (
+          <span className={`mono ${styles.fraction}`}>{Math.floor(fraction * 100)} %</span>
+        )}
+      </div>
+      {shown && t.slices.length === 0 && (
+        <div className={`bar ${styles.bar}`}>
+          <i style={{ width: `${fraction * 100}%` }} />
+        </div>
+      )}
+      {t.slices.length > 0 && <Slices slices={t.slices} />}
+      {t.attempts > 1 && <div className="dim">attempt {t.attempts}</div>}
+    </div>
+  );
+}
+
+const SLICE_WORDS = { waiting: 'waits', rendering: 'renders', done: 'done' } as const;
+/** The picture's slices from top to bottom, left to right. */
+function Slices({ slices }: { slices: QueueTrace['slices'] }) {
+  const done = slices.filter((s) => s.state === 'done').length;
+  const nodes = new Set(slices.filter((s) => s.state === 'rendering').map((s) => s.nodeName));
+  return (
+    <>
+      <div className={styles.slices} role="img" aria-label={`${done} of ${slices.length} slices are done`}>
+        {slices.map((s) => (
+          <i
+            key={s.fromRow}
+            data-state={s.state}
+            style={{ flexGrow: s.toRow - s.fromRow }}
+            title={`Slice ${SLICE_WORDS[s.state]}${s.nodeName ? `, ${s.nodeName}` : ''}${s.seconds === null ? '' : `, ${duration(s.seconds)}`}`}
+          />
+        ))}
+      </div>
+      <div className="dim">
+        <span className="mono">
+          {done} / {slices.length}
+        </span>{' '}
+        slices{nodes.size > 1 && ` · ${[...nodes].join(', ')}`}
+      </div>
+    </>
+  );
+}
+
+function Figures({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | undefined }) {
+  const done = now?.samplesDone ?? t.samplesDone;
+  const perS = now?.perS ?? null;
+  const isTracing = t.state === 'rendering' && (now?.stage ?? t.stage) === 'tracing';
+  const left = isTracing && perS && now ? (1 - now.fraction) / perS : null;
+  const pixels = t.widthPx * t.heightPx;
+  return (
+    <>
+      <div className={styles.figure}>
+        {t.state === 'done' || isTracing ? count(done) : '—'} <span className="dim">/ {count(t.samples)}</span>
+        {isTracing && perS !== null && (
+          <div className="dim">{count(Math.round((perS * pixels * t.samples) / 1000))} k paths/s</div>
+        )}
+      </div>
+      <div className={styles.figure}>
+        <RenderTime trace={t} leftS={left} />
+      </div>
+      <div className={styles.figure}>
+        {bytes(t.peakBytes ?? t.plannedBytes)}
+        <div className="dim">{t.peakBytes === null ? 'planned' : 'peak'}</div>
+      </div>
+    </>
+  );
+}
+
+function RenderTime({ trace: t, leftS }: { trace: QueueTrace; leftS: number | null }) {
+  if (t.seconds !== null)
+    return (
+      <>
+        {duration(t.seconds)}
+        {t.expectedS !== null && <div className="dim">expected {duration(t.expectedS)}</div>}
+      </>
+    );
+  const about = leftS ?? t.expectedS;
+  if (about === null) return '—';
+  return (
+    <>
+      {duration(about)}
+      <div className="dim">{leftS === null ? 'expected' : 'left, about'}</div>
+    </>
+  );
+}
+
+/** Says what the columns are. */
+export const TraceHead = ({ title, children }: { title: string; children?: React.ReactNode }) => (
+  <div className={styles.head}>
+    <h2 className={styles.title}>{title}</h2>
+    {children}
+    <span className={styles.figure}>Samples</span>
+    <span className={styles.figure}>Render time</span>
+    <span className={styles.figure}>Memory</span>
+  </div>
+);
