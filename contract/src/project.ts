@@ -1,6 +1,7 @@
 // Shapes of projects, scenes and cameras.
 import { CAMERA_LIMITS as L, GUIDES, type Limits, PLATE_FITS } from '@variscen/core/scene';
 import * as z from 'zod';
+import { profileExceptionSchema, profileSchema } from './profiles.ts';
 import {
   changesSchema,
   hashSchema,
@@ -209,6 +210,10 @@ export const projectSchema = z
     /** A newer file of the scene that is not yet in force. */
     offered: revisionSchema.nullable(),
     sets: z.array(selectionSetSchema),
+    /** Profiles of its own. */
+    profiles: z.array(profileSchema),
+    /** What is rendered otherwise for some cameras and cells. */
+    exceptions: z.array(profileExceptionSchema),
     history: historyHeadSchema,
     cameras: z.array(cameraSchema),
     base: changesSchema,

@@ -1,34 +1,24 @@
 // Shapes of the board, plans, batches, traces and renders.
 import { AOVS } from '@variscen/core/plan';
 import * as z from 'zod';
-import { changeSchema, hashSchema, idSchema, nameSchema } from './looks.ts';
+import { changeSchema, hashSchema, idSchema } from './looks.ts';
+import { profileSchema } from './profiles.ts';
 import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
-export const profileSchema = z
-  .object({
-    id: z.string().min(1).max(60),
-    name: nameSchema,
-    sizeFactor: z.number().min(0.01).max(4),
-    samples: z.int().min(1).max(65536),
-    timeLimitS: z.number().positive().max(1e6).nullable(),
-    maxBounces: z.int().min(0).max(64),
-    clampIndirect: z.number().min(0).max(1e6),
-    noise: z.number().positive().max(1).nullable().default(null),
-    denoise: z.number().min(0).max(1).default(0),
-    textureCapPx: z.int().min(1).max(65536).nullable().default(null),
-    displacement: z
-      .object({ edgePx: z.number().positive(), farM: z.number().positive(), maxTriangles: z.int().positive() })
-      .default({ edgePx: 4, farM: 30, maxTriangles: 300_000 }),
-    aovs: z.array(z.enum(AOVS)).readonly().default([]),
-  })
-  .meta({ id: 'Profile' });
-
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
 export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded']);
 export const differenceSchema = z.object({ subject: z.string(), what: z.string(), was: z.string(), is: z.string() });
 /** Files of a render. */
-export const renderFileKindSchema = z.enum(['exr', 'png', 'thumbnail']);
+export const renderFileKindSchema = z.enum([
+  'exr',
+  ...AOVS.map((aov) => `exr-${aov}` as const),
+  'png',
+  'tiff',
+  'jpeg',
+  'webp',
+  'thumbnail',
+]);
 export const renderFileSchema = z.object({
   kind: renderFileKindSchema,
   path: z.string(),
@@ -116,6 +106,10 @@ export const planSchema = z
       z.object({
         hash: hashSchema,
         cells: z.array(cellRefSchema.extend({ version: z.int(), path: z.string(), files: z.array(z.string()) })),
+        /** With the exceptions for these cells; null where it is as the plan says. */
+        profile: profileSchema.nullable(),
+        /** What they set. */
+        exceptions: z.array(z.string()),
         widthPx: z.int(),
         heightPx: z.int(),
         samples: z.int(),

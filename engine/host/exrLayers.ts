@@ -7,10 +7,19 @@ import { cryptomatteId, hex } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
 import type { PlaneName } from './scene.ts';
 
+/** A channel, and the AOV that it is of; absent: of the picture itself. */
+export interface LayerChannel extends ExrChannel {
+  readonly aov?: Aov;
+}
+
 export interface LayerOptions {
   /** What R, G, B, A hold instead of the picture as traced, which then becomes the layer “traced”. */
   readonly delivered?: Float32Array;
   readonly aovs: readonly Aov[];
+  /** Of them those that are written as floats, whatever their usual type is. */
+  readonly floatAovs?: readonly Aov[];
+  /** Of the picture. */
+  readonly type?: 'half' | 'float';
   /** Depths that the depth layer's range channel shows as 0 and 1. */
   readonly depthRangeM: readonly [number, number];
   /** Names in the picture, for the manifests. */
@@ -48,14 +57,18 @@ function parts(
  * R, G, B, A and what was asked for, without copies of the planes. Depth is −Z of the camera in metres (depth.Z) and
  * its place in the range (depth.range, 1 where nothing is).
  */
-export function exrLayers(p: Picture, o: LayerOptions): { channels: ExrChannel[]; metadata: Record<string, string> } {
-  const channels = parts('', ['R', 'G', 'B', 'A'], 'half', o.delivered ?? p.rgba, 4);
-  if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], 'half', p.rgba, 4));
+export function exrLayers(p: Picture, o: LayerOptions): { channels: LayerChannel[]; metadata: Record<string, string> } {
+  const { type = 'half', floatAovs = [] } = o;
+  const channels: LayerChannel[] = parts('', ['R', 'G', 'B', 'A'], type, o.delivered ?? p.rgba, 4);
+  if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], type, p.rgba, 4));
   const metadata: Record<string, string> = {};
   for (const aov of o.aovs) {
+    const own: ExrChannel[] = [];
     if (aov === 'objects' || aov === 'materials')
-      cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, channels, metadata);
-    else channels.push(...layerOf(aov, p, o));
+      cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, own, metadata);
+    else own.push(...layerOf(aov, p, o));
+    const isFloat = floatAovs.includes(aov);
+    channels.push(...own.map((c) => ({ ...c, aov, type: isFloat ? ('float' as const) : c.type })));
   }
   return { channels, metadata };
 }

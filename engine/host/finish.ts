@@ -1,17 +1,16 @@
 // From a rendered film to what is delivered: denoised, drawn where the look says so, with its layers.
-import type { ExrChannel } from '@variscen/core/image';
 import type { Profile } from '@variscen/core/plan';
 import { underlaid } from '@variscen/core/environment';
 import { type CameraSettings, croppedPx, depthRangeM } from '@variscen/core/scene';
 import type { PlatePixels, Selection } from './selection.ts';
 import type { Engine } from './engine.ts';
-import { exrLayers } from './exrLayers.ts';
+import { type LayerChannel, exrLayers } from './exrLayers.ts';
 import { inked } from './inked.ts';
 
 export interface Finished {
   /** r, g, b in nits and coverage a pixel. */
   readonly film: Float32Array;
-  readonly channels: readonly ExrChannel[];
+  readonly channels: readonly LayerChannel[];
   /** Samples a pixel: of the tile that took most, and on the average. */
   readonly samples: { readonly most: number; readonly mean: number };
   readonly metadata: Readonly<Record<string, string>>;
@@ -63,6 +62,8 @@ export async function finish(
     ...exrLayers(picture, {
       ...(film !== traced && { delivered: film }),
       aovs: profile.aovs,
+      floatAovs: profile.floatAovs,
+      type: profile.files.exr?.type ?? 'half',
       depthRangeM: depthRangeM(camera),
       objects: s.instances.map((i) => i.object ?? i.name),
       materials: s.materials.map((m) => m.name ?? ''),

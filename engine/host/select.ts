@@ -39,7 +39,8 @@ import type { Selection } from './selection.ts';
 /** Marks a material that is replaced by clay; no name begins so. */
 const CLAY = '\u0000clay ';
 
-export function select(given: Pose, state: ResolvedState): Selection {
+/** @param asClay everything is of clay, whatever looks say */
+export function select(given: Pose, state: ResolvedState, asClay = false): Selection {
   const place = ({ document, camera }: Posed): Posed => ({ document: placeDocument(document, state), camera });
   const pose: Pose = { now: place(given.now), ...(given.next && { next: place(given.next) }) };
   const { document, camera } = pose.now;
@@ -67,7 +68,7 @@ export function select(given: Pose, state: ResolvedState): Selection {
   const meshes = new SelectedMeshes(document, placed, camera.matrix, relief);
   const materialNames = new Places<string>();
   const materialOf = (node: number, part: number) =>
-    materialNames.of(`${drawn[node] === 'clay' ? CLAY : ''}${wornBy(node, part)}`);
+    materialNames.of(`${asClay || drawn[node] === 'clay' ? CLAY : ''}${wornBy(node, part)}`);
   const instances = instancesOf(verdicts, flags, placed, pose, (node, part, mesh) => ({
     mesh: meshes.of(mesh, node, wornBy(node, part)),
     material: materialOf(node, part),
@@ -101,7 +102,9 @@ export function select(given: Pose, state: ResolvedState): Selection {
     environmentGroup,
     lightGroups: groups.list,
     verdicts,
-    inked: verdicts.filter((v) => v.keep && drawn[v.node] === 'ink').map((v) => document.nodes[v.node]!.path),
+    inked: verdicts
+      .filter((v) => v.keep && drawn[v.node] === 'ink' && !asClay)
+      .map((v) => document.nodes[v.node]!.path),
   };
 }
 

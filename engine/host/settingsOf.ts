@@ -14,7 +14,7 @@ export const settingsOf = (
   ...(s.pose.now.camera.crop && { region: croppedPx(size, s.pose.now.camera.crop) }),
   ...(p.textureCapPx !== null && { textureCapPx: p.textureCapPx }),
   ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }),
-  maxBounces: p.maxBounces,
+  maxBounces: p.integrator === 'direct' ? 0 : p.maxBounces,
   clampIndirect: p.clampIndirect,
   seed: 1,
   planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])],

@@ -51,6 +51,8 @@ export const project: Project = {
   patches: [],
   sets: [],
   options: [],
+  profiles: [],
+  exceptions: [],
   cameras: [camera(11, 'Counter, close'), camera(12, 'Kettle square')],
   variants: [variant(21, 'Base'), variant(22, 'Paper lanterns')],
 } as unknown as Project;

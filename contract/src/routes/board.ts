@@ -1,16 +1,13 @@
 // The board, plans and batches.
 import * as z from 'zod';
-import { idSchema } from '../looks.ts';
-import {
-  batchSchema,
-  boardSchema,
-  cellCountsSchema,
-  planRequestSchema,
-  planSchema,
-  profileSchema,
-  renderSchema,
-} from '../render.ts';
-import { type RouteSpec, project } from './spec.ts';
+import { idSchema, nameSchema } from '../looks.ts';
+import { batchSchema, boardSchema, cellCountsSchema, planRequestSchema, planSchema, renderSchema } from '../render.ts';
+import { profileExceptionSchema, profileSchema, profileSettingsSchema } from '../profiles.ts';
+import { projectSchema } from '../project.ts';
+import { type RouteSpec, none, project } from './spec.ts';
+
+const profileId = z.object({ profileId: z.uuid() });
+const named = profileSettingsSchema.extend({ name: nameSchema });
 
 export const BOARD_ROUTES = {
   board: {
@@ -37,8 +34,46 @@ export const BOARD_ROUTES = {
   profiles: {
     method: 'get',
     path: '/api/profiles',
-    summary: 'Profiles to render with.',
-    response: z.array(profileSchema),
+    summary: 'Profiles that come with Variscen and those of the library.',
+    response: z.object({ own: z.array(profileSchema), library: z.array(profileSchema) }),
+  },
+  putLibraryProfile: {
+    method: 'put',
+    path: '/api/profiles/{profileId}',
+    summary: 'Makes or changes a profile of the library.',
+    params: profileId,
+    body: named,
+    response: none,
+  },
+  deleteLibraryProfile: {
+    method: 'delete',
+    path: '/api/profiles/{profileId}',
+    summary: 'Deletes a profile of the library. What was planned and rendered with it keeps it.',
+    params: profileId,
+    response: none,
+  },
+  putProfile: {
+    method: 'put',
+    path: '/api/projects/{projectId}/profiles/{profileId}',
+    summary: 'Makes or changes a profile of the project.',
+    params: project.extend(profileId.shape),
+    body: named,
+    response: projectSchema,
+  },
+  deleteProfile: {
+    method: 'delete',
+    path: '/api/projects/{projectId}/profiles/{profileId}',
+    summary: 'Deletes a profile of the project, and the exceptions from it.',
+    params: project.extend(profileId.shape),
+    response: projectSchema,
+  },
+  putExceptions: {
+    method: 'put',
+    path: '/api/projects/{projectId}/exceptions',
+    summary: 'Sets what is rendered otherwise for cameras or cells; without settings it is as the profile says again.',
+    params: project,
+    body: z.object({ exceptions: z.array(profileExceptionSchema).min(1).max(10_000) }),
+    response: projectSchema,
   },
   plan: {
     method: 'post',

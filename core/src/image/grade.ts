@@ -38,6 +38,9 @@ export const NEUTRAL_GRADE: Grade = {
   lutStrength: 1,
 };
 
+/** Linear light encoded for the screen and nothing else: what is above 1 is cut. */
+export const NO_GRADE: Grade = { ...NEUTRAL_GRADE, rolloff: 0 };
+
 const MIDDLE_GREY = 0.18;
 export const encodeSrgb = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
 
@@ -88,14 +91,25 @@ export function gradingOf(
 }
 
 /** Film means (r, g, b, coverage per pixel) to RGB bytes. */
-export function toDisplay(film: Float32Array, grade: Grade, lut?: Lut): Uint8Array {
+export const toDisplay = (film: Float32Array, grade: Grade, lut?: Lut): Uint8Array =>
+  codesInto(new Uint8Array((film.length / 4) * 3), 255, film, grade, lut);
+/** As toDisplay, to codes of 16 bits. */
+export const toDisplay16 = (film: Float32Array, grade: Grade, lut?: Lut): Uint16Array =>
+  codesInto(new Uint16Array((film.length / 4) * 3), 65_535, film, grade, lut);
+
+function codesInto<T extends Uint8Array | Uint16Array>(
+  out: T,
+  most: number,
+  film: Float32Array,
+  grade: Grade,
+  lut: Lut | undefined,
+): T {
   const n = film.length / 4;
-  const out = new Uint8Array(n * 3);
   const code = [0, 0, 0];
   const graded = gradingOf(grade, lut);
   for (let i = 0; i < n; i++) {
     graded(film, i * 4, code);
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * 255);
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * most);
   }
   return out;
 }

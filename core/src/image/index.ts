@@ -4,3 +4,4 @@ export * from './grade.ts';
 export * from './lut.ts';
 export * from './whitePoint.ts';
 export * from './ink.ts';
+export * from './tiff.ts';

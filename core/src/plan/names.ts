@@ -71,8 +71,8 @@ export function faultOfTemplate(template: string): string | undefined {
 /** Most bytes of a file's or folder's name, on every system in use. */
 const MOST_NAME_BYTES = 255;
 const MOST_PATH_BYTES = 1000;
-/** Of what is written beside a picture: “.thumb.png”. */
-const LONGEST_EXTENSION_BYTES = 10;
+/** Of what is written beside a picture: “.geometricNormal.exr”. */
+const LONGEST_EXTENSION_BYTES = 20;
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 
 /** Why a file or folder cannot be called so on every system, or undefined. */

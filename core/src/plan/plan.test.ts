@@ -111,8 +111,8 @@ describe('file names', () => {
   );
   it('as paths are refused where a disk would not take them, with what helps', () => {
     expect(faultOfPath('stall/front_v001')).toBeUndefined();
-    expect(faultOfPath(`stall/${'a'.repeat(245)}`)).toBeUndefined();
-    expect(faultOfPath(`stall/${'a'.repeat(246)}`)).toMatch(/256 bytes, and disks take 255\. Give shorter names/);
+    expect(faultOfPath(`stall/${'a'.repeat(235)}`)).toBeUndefined();
+    expect(faultOfPath(`stall/${'a'.repeat(236)}`)).toMatch(/256 bytes, and disks take 255\. Give shorter names/);
     expect(faultOfPath(`${'茶'.repeat(86)}/front`)).toMatch(/258 bytes/);
     expect(faultOfPath('aux/front_v001')).toMatch(/keep for devices/);
     expect(faultOfPath(Array.from({ length: 200 }, () => 'folder').join('/'))).toMatch(/path of \d+ bytes/);

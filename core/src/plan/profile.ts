@@ -1,9 +1,20 @@
-// How well to render.
-export interface Profile {
+// How well to render, and into which files.
+import { PLAIN_FILES, type ProfileFiles } from './files.ts';
+
+/** What light is followed: all of it; only what comes from lights directly; all of it on clay, for form. */
+export const INTEGRATORS = ['full', 'direct', 'clay'] as const;
+export type Integrator = (typeof INTEGRATORS)[number];
+
+export interface Profile extends ProfileSettings {
   readonly id: string;
   readonly name: string;
+}
+export interface ProfileSettings {
   /** Factor on the camera's frame size. */
   readonly sizeFactor: number;
+  /** Of the frame, whatever its camera says, in the camera's proportions; null: by the factor. */
+  readonly widthPx: number | null;
+  readonly integrator: Integrator;
   /** Samples a pixel at most. */
   readonly samples: number;
   readonly timeLimitS: number | null;
@@ -21,8 +32,13 @@ export interface Profile {
    * many triangles a mesh.
    */
   readonly displacement: { readonly edgePx: number; readonly farM: number; readonly maxTriangles: number };
-  /** Written into the OpenEXR beside the picture. */
+  /** Written as OpenEXR layers beside the picture. */
   readonly aovs: readonly Aov[];
+  /** Of them those that are written as floats of 32 bits, whatever their usual type is. */
+  readonly floatAovs: readonly Aov[];
+  readonly files: ProfileFiles;
+  /** Of file names; null: the project's. */
+  readonly nameTemplate: string | null;
 }
 export const AOVS = [
   'depth',
@@ -41,10 +57,12 @@ export const AOVS = [
   'motion',
 ] as const;
 export type Aov = (typeof AOVS)[number];
+const PLAIN = { widthPx: null, integrator: 'full', floatAovs: [], files: PLAIN_FILES, nameTemplate: null } as const;
 export const PROFILES: readonly Profile[] = [
   {
     id: 'sketch',
     name: 'Sketch',
+    ...PLAIN,
     sizeFactor: 1 / 3,
     samples: 12,
     timeLimitS: 60,
@@ -59,6 +77,7 @@ export const PROFILES: readonly Profile[] = [
   {
     id: 'proof',
     name: 'Proof',
+    ...PLAIN,
     sizeFactor: 1 / 2,
     samples: 96,
     timeLimitS: 900,
@@ -73,6 +92,7 @@ export const PROFILES: readonly Profile[] = [
   {
     id: 'final',
     name: 'Final',
+    ...PLAIN,
     sizeFactor: 1,
     samples: 512,
     timeLimitS: null,
@@ -99,10 +119,13 @@ export const PROFILES: readonly Profile[] = [
   },
 ];
 /** Pixels of a frame in a profile, at least 1. */
-export const frameSize = (
-  p: Profile,
+export function frameSize(
+  p: Pick<Profile, 'sizeFactor' | 'widthPx'>,
   c: { readonly widthPx: number; readonly heightPx: number },
-): { readonly widthPx: number; readonly heightPx: number } => ({
-  widthPx: Math.max(1, Math.round(c.widthPx * p.sizeFactor)),
-  heightPx: Math.max(1, Math.round(c.heightPx * p.sizeFactor)),
-});
+): { readonly widthPx: number; readonly heightPx: number } {
+  const factor = p.widthPx === null ? p.sizeFactor : p.widthPx / c.widthPx;
+  return {
+    widthPx: Math.max(1, Math.round(c.widthPx * factor)),
+    heightPx: Math.max(1, Math.round(c.heightPx * factor)),
+  };
+}

@@ -1,6 +1,6 @@
 // Tables as TypeORM sees them. Their SQL is written by migrations; a test holds the two together.
 import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
-import type { Profile } from '@variscen/core/plan';
+import type { Profile, ProfileException } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
 import type { Project, Render, Revision, Slice, SliceResult, Tag, TraceResult, TraceState } from '@variscen/contract';
 import { EntitySchema } from 'typeorm';
@@ -13,6 +13,8 @@ export interface ProjectRow {
   base: Change[];
   revisionId: string | null;
   sets: Project['sets'];
+  profiles: Profile[];
+  exceptions: ProfileException[];
   createdAt: Date;
 }
 export interface RevisionRow {
@@ -182,6 +184,8 @@ export const Projects = new EntitySchema<ProjectRow>({
     base: json('base'),
     revisionId: nullable(uuid('revision_id')),
     sets: json('sets'),
+    profiles: { ...json('profiles'), default: [] },
+    exceptions: { ...json('exceptions'), default: [] },
     createdAt: time('created_at'),
   },
 });

@@ -1,6 +1,6 @@
 // What the files of planned cells are called: versions that nobody was promised yet, and what is wrong with the names.
 import type { Project } from '@variscen/contract';
-import { type NameValues, type Profile, faultOfPath, findClashes, frameSize, renderName } from '@variscen/core/plan';
+import { type NameValues, type Profile, faultOfPath, findClashes, nameValuesOf, renderName } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { Outputs } from '../db/entities.ts';
 import type { Context } from './context.ts';
@@ -21,8 +21,8 @@ export interface NameFault {
   readonly message: string;
   readonly path: string | null;
 }
-export const PICTURE_EXTENSIONS = ['.exr', '.png'] as const;
-/** A template without a version cannot evade what is there; one with it gives up here. */
+/** Of any file that a profile may have written beside others: none of them is to be met. */
+const EXTENSIONS = ['.exr', '.png', '.tif', '.jpg', '.webp'] as const;
 const NO_TIME = new Date(0).toISOString();
 const MOST_VERSIONS_TRIED = 1000;
 
@@ -34,11 +34,16 @@ export class PlannedNames {
   ) {}
 
   /** In the order of the cells. Versions rise past what was promised and what lies on the disk. */
-  async of(refs: readonly CellRef[]): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
+  async of(
+    refs: readonly CellRef[],
+    profiles: readonly Profile[],
+  ): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
     const last = await this.lastVersions(refs);
     const at = this.c.now().toISOString(); // one moment for all files of a plan
-    const values = refs.map((ref) => this.valuesOf(ref, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1, at));
-    const isVersioned = this.p.nameTemplate.includes('{version}');
+    const values = refs.map((ref, i) =>
+      this.valuesOf(ref, profiles[i]!, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1, at),
+    );
+    const isVersioned = this.template.includes('{version}');
     let taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
     for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
       const again = values.filter((v) => taken.has(this.pathOf(v).toLowerCase()));
@@ -55,35 +60,25 @@ export class PlannedNames {
     return { cells, faults: [...this.unsafe(cells), ...this.clashes(values, taken)] };
   }
 
+  private get template(): string {
+    return this.profile.nameTemplate ?? this.p.nameTemplate;
+  }
   private pathOf(values: NameValues): string {
-    return renderName(this.p.nameTemplate, values);
+    return renderName(this.template, values);
   }
 
-  private valuesOf({ cameraId, variantId }: CellRef, version: number, at: string): NameValues & { version: number } {
-    const { p, profile } = this;
+  private valuesOf(
+    { cameraId, variantId }: CellRef,
+    profile: Profile,
+    version: number,
+    at: string,
+  ): NameValues & { version: number } {
+    const { p } = this;
     const camera = p.cameras.find((x) => x.id === cameraId)!;
     const variant = p.variants.find((x) => x.id === variantId)!;
-    const options = variant.optionIds.map((id) => p.options.find((o) => o.id === id));
-    const named = (facet: string) =>
-      options
-        .filter((o) => o?.facet === facet)
-        .map((o) => o!.name)
-        .join('-');
-    return {
-      project: p.name,
-      camera: camera.name,
-      variant: variant.name,
-      lighting: named('lighting'),
-      environment: named('environment'),
-      materials: named('materials'),
-      visibility: named('visibility'),
-      placement: named('placement'),
-      grade: named('grade'),
-      profile: profile.name,
-      version,
-      ...frameSize(profile, camera.settings),
-      at,
-    };
+    const options = variant.optionIds.flatMap((id) => p.options.find((o) => o.id === id) ?? []);
+    const parts = { project: p.name, camera, variant: variant.name, options, profile, version, at };
+    return { ...nameValuesOf(parts), version };
   }
 
   private *unsafe(cells: readonly NamedCell[]): Generator<NameFault> {
@@ -99,7 +94,7 @@ export class PlannedNames {
   private clashes(values: readonly NameValues[], taken: ReadonlySet<string>): NameFault[] {
     const files = values.map((v) => ({ path: this.pathOf(v), owner: `“${v.camera}” in “${v.variant}”`, values: v }));
     const exists = (path: string) => taken.has(path.toLowerCase()) || this.isOnDisk(path);
-    return findClashes(files, exists, this.p.nameTemplate).map((clash) => ({
+    return findClashes(files, exists, this.template).map((clash) => ({
       path: `${clash.path}.exr`,
       message:
         clash.owners.length > 1
@@ -110,7 +105,7 @@ export class PlannedNames {
 
   private isOnDisk(path: string): boolean {
     if (faultOfPath(path)) return false;
-    return PICTURE_EXTENSIONS.some((e) => this.c.output.exists(path + e));
+    return EXTENSIONS.some((e) => this.c.output.exists(path + e));
   }
 
   /** In lower case, those that were promised to a trace or lie on the disk. */

@@ -4,14 +4,23 @@ import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
-import { PROFILES, frameSize, groupCells } from '@variscen/core/plan';
+import {
+  type Profile,
+  type ProfileException,
+  exceptionsOf,
+  filesOfCell,
+  frameSize,
+  groupCells,
+  profileFor,
+} from '@variscen/core/plan';
 import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 import { lastTraces, pixelSamplesPerSecond, restBytes } from './measured.ts';
 import { damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
-import { type NamedCell, PICTURE_EXTENSIONS, PlannedNames } from './plannedNames.ts';
+import { type NamedCell, PlannedNames } from './plannedNames.ts';
+import type { ProfileService } from './profiles.ts';
 import type { ProjectService } from './projects.ts';
 import { sha256 } from '../files/store.ts';
 
@@ -19,12 +28,15 @@ interface PlannedCell extends NamedCell {
   readonly inputs: Inputs;
   readonly hash: string;
   readonly traceHash: string;
+  /** As it holds for this cell. */
+  readonly profile: Profile;
 }
 
 export class PlanService {
   constructor(
     private readonly c: Context,
     private readonly projects: ProjectService,
+    private readonly profiles: ProfileService,
   ) {}
 
   /** @param signal of who waits for it */
@@ -34,14 +46,19 @@ export class PlanService {
 
   private async work(projectId: string, request: PlanRequest, signal?: AbortSignal) {
     const p = await this.projects.get(projectId);
-    const profile = PROFILES.find((x) => x.id === request.profileId);
-    if (!profile) throw new AppError('INVALID', `There is no profile “${request.profileId}”.`);
+    const profile = await this.profiles.find(p, request.profileId);
+    const exceptions = p.exceptions as readonly ProfileException[];
     const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()];
     const now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
-    const named = await new PlannedNames(this.c, p, profile).of(refs);
+    const profiles = refs.map((ref) => profileFor(profile, exceptions, ref));
+    const named = await new PlannedNames(this.c, p, profile).of(refs, profiles);
     const cells = named.cells.map((cell, i): PlannedCell => {
       const { inputs, hash, traceHash } = now.cells[i]!;
-      return { ...cell, inputs, hash, traceHash };
+      const own = profiles[i]!;
+      // cells that are rendered otherwise have a trace of their own
+      const isException = exceptionsOf(exceptions, profile.id, cell).length > 0;
+      const how = isException ? sha256(new TextEncoder().encode(JSON.stringify([traceHash, own]))) : traceHash;
+      return { ...cell, inputs, hash, profile: own, traceHash: how };
     });
     const errors = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
     errors.push(...damagedFiles(cells, now.cells, now.notSound));
@@ -58,11 +75,11 @@ export class PlanService {
         budgetBytes: this.c.memoryBudgetBytes,
         processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
         notSound: now.notSound.map((x) => x.hash),
-        profile,
-        traces: groups.map((g) => ({
-          camera: g.cells[0]!.inputs.camera,
-          changes: asChanges(g.cells[0]!.inputs),
-          ...frameSize(profile, g.cells[0]!.inputs.camera),
+        traces: groups.map(({ cells: [cell] }) => ({
+          profile: cell!.profile,
+          camera: cell!.inputs.camera,
+          changes: asChanges(cell!.inputs),
+          ...frameSize(cell!.profile, cell!.inputs.camera),
         })),
       },
       undefined,
@@ -70,13 +87,15 @@ export class PlanService {
     );
     const rate = pixelSamplesPerSecond(done, projectId);
     const traces = groups.map((g, i) => {
-      const size = frameSize(profile, g.cells[0]!.inputs.camera);
+      const own = g.cells[0]!.profile;
+      const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
+      const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
       const { refusal, limited, trapped, missing, ...memory } = planned[i]!;
       for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
       for (const name of limited)
         said.add(
-          `The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${profile.displacement.maxTriangles.toLocaleString('en')} triangles.`,
+          `The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${own.displacement.maxTriangles.toLocaleString('en')} triangles.`,
         );
       for (const { lamp, glass } of trapped)
         said.add(
@@ -85,21 +104,23 @@ export class PlanService {
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash,
-        cells: g.cells.map(({ cameraId, variantId, version, path }) => ({
+        cells: g.cells.map(({ cameraId, variantId, version, path }, k) => ({
           cameraId,
           variantId,
           version,
           path,
-          files: PICTURE_EXTENSIONS.map((e) => path + e),
+          files: picturesOf(own, k === 0).map((extension) => path + extension),
         })),
+        profile: excepted.length ? (own as Plan['profile']) : null,
+        exceptions: [...new Set(excepted.flatMap((e) => Object.keys(e.settings)))],
         ...size,
-        samples: profile.samples,
+        samples: own.samples,
         ...memory,
         dropped: [...memory.dropped],
         expectedS:
           rate === null
             ? null
-            : Math.min(profile.timeLimitS ?? Infinity, (part.widthPx * part.heightPx * profile.samples) / rate),
+            : Math.min(own.timeLimitS ?? Infinity, (part.widthPx * part.heightPx * own.samples) / rate),
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
@@ -110,7 +131,7 @@ export class PlanService {
       groups,
       plan: {
         hash: hashOf(profile, traces, cells, [...said]),
-        profile,
+        profile: profile as Plan['profile'],
         traces,
         errors,
         warnings: [...said],
@@ -146,7 +167,7 @@ export class PlanService {
             ordinal,
             state: 'waiting',
             inputs: g.cells[0]!.inputs,
-            profile,
+            profile: g.cells[0]!.profile,
             widthPx: planned.widthPx,
             heightPx: planned.heightPx,
             plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
@@ -213,17 +234,23 @@ export class PlanService {
   }
 }
 
+/** Extensions of what a person sees among a cell's files. */
+const picturesOf = (profile: Profile, first: boolean): string[] =>
+  filesOfCell(profile, first)
+    .filter((f) => f.kind !== 'thumbnail')
+    .map((f) => f.extension);
+
 /** Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself. */
 function hashOf(
-  profile: Plan['profile'],
+  profile: Profile,
   traces: Plan['traces'],
   cells: readonly PlannedCell[],
   warnings: Plan['warnings'],
 ): string {
   const files = cells.map((x) => [x.cameraId, x.variantId, x.timelessPath]);
-  const shown = traces.map(({ hash, widthPx, heightPx, samples, droppedCount }) => [
+  const shown = traces.map(({ hash, profile: own, widthPx, heightPx, samples, droppedCount }) => [
     hash,
-    [widthPx, heightPx, samples, droppedCount],
+    [own, widthPx, heightPx, samples, droppedCount],
   ]);
   return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, files, warnings])));
 }

@@ -72,6 +72,8 @@ export class ProjectService {
         base: [],
         revisionId: null,
         sets: [],
+        profiles: [],
+        exceptions: [],
         createdAt: this.c.now(),
       });
       await m.insert(Variants, {
@@ -122,6 +124,8 @@ export class ProjectService {
       revision: revision && asRevision(revision),
       offered: offered && asRevision(offered),
       sets: row.sets,
+      profiles: row.profiles as Project['profiles'],
+      exceptions: row.exceptions as Project['exceptions'],
       history: await this.edits.history.next(id),
     };
   }

@@ -9,6 +9,7 @@ import { LibraryService } from '../domain/library.ts';
 import { OptionService } from '../domain/options.ts';
 import { PendingService } from '../domain/pending.ts';
 import { PlanService } from '../domain/plans.ts';
+import { ProfileService } from '../domain/profiles.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { StorageService } from '../domain/storage.ts';
@@ -20,6 +21,7 @@ export type Services = ReturnType<typeof makeServices>;
 export function makeServices(c: Context, health: () => Promise<Health['parts']>) {
   const edits = new Edits(c);
   const projects = new ProjectService(c, edits);
+  const profiles = new ProfileService(c, projects);
   return {
     c,
     health,
@@ -34,7 +36,8 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects),
-    plans: new PlanService(c, projects),
+    plans: new PlanService(c, projects, profiles),
+    profiles,
     storage: new StorageService(c),
   };
 }

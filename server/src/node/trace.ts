@@ -2,7 +2,7 @@
 // this node's finished traces.
 import type { Lease } from '@variscen/contract';
 import { unpackMap } from '@variscen/core/environment';
-import { type Grade, type Lut, toDisplay, unpackLut } from '@variscen/core/image';
+import { type Grade, unpackLut } from '@variscen/core/image';
 import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import {
   type SceneDocument,
@@ -14,7 +14,6 @@ import {
 } from '@variscen/core/scene';
 import {
   type Engine,
-  type Finished,
   type MemoryPlan,
   type Selection,
   type SelectionData,
@@ -26,22 +25,16 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
-import sharp, { type Sharp } from 'sharp';
 import { decodeTexture } from '../files/decodeTexture.ts';
-import { writeFlushed } from '../files/writeFlushed.ts';
 import { type ServerClient, ServerRefusal } from './client.ts';
-import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from './peakMemory.ts';
 import type { Machine } from './machine.ts';
+import { type Graded, type Part, type Traced, thumbnail, writeCell } from './pictureFiles.ts';
 import { bringFilm } from './slicedFilm.ts';
 
 const PREVIEW_MS = 1500;
-const THUMBNAIL_PX = 480;
-
-/** The picture's own pixels, which may be a part of the frame. */
-type Part = ReturnType<typeof croppedPx>;
 
 /**
  * @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason
@@ -62,14 +55,6 @@ export async function trace(
   });
 }
 
-interface Traced {
-  readonly picture: Finished;
-  readonly part: Part;
-  /** How each cell shows the film. */
-  readonly grades: readonly Graded[];
-  readonly counted: Omit<FinishedTrace['result'], 'peakBytes'>;
-}
-
 /** The engine is closed when this returns; its memory stays as long as the picture, which lies in it, is held. */
 async function traceFilm(
   client: ServerClient,
@@ -87,7 +72,7 @@ async function traceFilm(
     const stateOf = (changes: readonly unknown[]) =>
       resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
-    const selection = select(pose, stateOf(lease.changes));
+    const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay');
     const part = croppedPx(lease, lease.camera.crop);
 
     // 2. Into the engine
@@ -159,10 +144,6 @@ function sourcesOf(document: SceneDocument, asset: (hash: string) => Promise<Uin
   };
 }
 
-interface Graded {
-  readonly grade: Grade;
-  readonly lut: Lut | undefined;
-}
 async function gradedBy(grade: Grade, asset: (hash: string) => Promise<Uint8Array>): Promise<Graded> {
   return { grade, lut: grade.lut ? unpackLut(await asset(grade.lut.hash), grade.lut) : undefined };
 }
@@ -191,40 +172,4 @@ class Previews {
   private async send(film: Float32Array): Promise<void> {
     await this.client.preview(this.lease, await thumbnail(film, this.graded, this.part));
   }
-}
-
-async function writeCell(
-  exrFiles: ExrFiles,
-  lease: Lease,
-  cell: number,
-  traced: Traced,
-  fileOf: FinishedTrace['file'],
-  signal: AbortSignal,
-): Promise<void> {
-  const { picture, part, counted } = traced;
-  const graded = traced.grades[cell]!;
-  const told = { 'variscen:samples': String(counted.samples), 'variscen:meanSamples': picture.samples.mean.toFixed(2) };
-  const image = {
-    width: part.widthPx,
-    height: part.heightPx,
-    within: { left: part.left, top: part.top, width: lease.widthPx, height: lease.heightPx },
-    channels: picture.channels,
-    metadata: { ...lease.cells[cell]!.metadata, ...picture.metadata, ...told },
-  };
-  signal.throwIfAborted();
-  await exrFiles.write(fileOf(cell, 'exr'), image, signal);
-  await writeFlushed(fileOf(cell, 'png'), await displayed(picture.film, graded, part).png().toBuffer());
-  await writeFlushed(fileOf(cell, 'thumbnail'), await thumbnail(picture.film, graded, part));
-}
-
-function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
-  const raw = { width: widthPx, height: heightPx, channels: 3 } as const;
-  // says what its numbers mean: without a profile viewers guess
-  return sharp(toDisplay(film, grade, lut), { raw }).withIccProfile('srgb');
-}
-function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
-  return displayed(film, graded, part)
-    .resize({ width: THUMBNAIL_PX, height: THUMBNAIL_PX, fit: 'inside', withoutEnlargement: true })
-    .png()
-    .toBuffer();
 }

@@ -26,6 +26,7 @@ import type { FilmFolder } from '../files/filmFolder.ts';
 import { Entries } from './entries.ts';
 import { Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
+import { type FileKind, filesOfCell, linearFiles } from '@variscen/core/plan';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
 
 const LEASE_S = 20;
@@ -36,15 +37,12 @@ const HELD = 'queue.held';
 const MOST_CRASHES = 2;
 /** So long without a sweep: nobody could renew a lease meanwhile. */
 const ASLEEP_MS = (LEASE_S * 1000) / 2;
-export const FILE_EXTENSIONS = { exr: '.exr', png: '.png', thumbnail: '.thumb.png' } as const;
-export type FileKind = keyof typeof FILE_EXTENSIONS;
-const FILE_KINDS = Object.keys(FILE_EXTENSIONS) as FileKind[];
 /** Several times a 4K picture with all layers: about 190 bytes a pixel before it is packed, 1.6 GB. */
 const MOST_FILE_BYTES = 8 * 2 ** 30;
 const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({
   traceId,
   token,
-  name: `${cell}${FILE_EXTENSIONS[kind]}`,
+  name: `${cell}.${kind}`,
 });
 
 /** A trace that an attempt has taken. */
@@ -286,23 +284,19 @@ export class TraceQueue {
    * same bytes are found and left as they are.
    */
   private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
-    const missing: string[] = [];
-    for (const [i, cell] of row.cells.entries()) {
-      for (const kind of FILE_KINDS)
-        if (!(await this.output.has(asideFile(row.id, token, i, kind))))
-          missing.push(cell.path + FILE_EXTENSIONS[kind]);
-    }
-    if (missing.length) throw new AppError('INVALID', `The file ${missing[0]} was not delivered.`);
-    const files: RenderRow['files'][] = [];
-    for (const [i, cell] of row.cells.entries()) {
-      const ofCell: RenderRow['files'] = [];
-      for (const kind of FILE_KINDS) {
-        const path = cell.path + FILE_EXTENSIONS[kind];
-        ofCell.push({ kind, path, ...(await this.output.publish(asideFile(row.id, token, i, kind), path)) });
-      }
-      files.push(ofCell);
-    }
-    return files;
+    const files = row.cells.flatMap((cell, i) =>
+      filesOfCell(row.profile, i === 0).map(({ kind, extension }) => ({ i, kind, path: cell.path + extension })),
+    );
+    for (const { i, kind, path } of files)
+      if (!(await this.output.has(asideFile(row.id, token, i, kind))))
+        throw new AppError('INVALID', `The file ${path} was not delivered.`);
+    const byCell: RenderRow['files'][] = row.cells.map(() => []);
+    for (const { i, kind, path } of files)
+      byCell[i]!.push({ kind, path, ...(await this.output.publish(asideFile(row.id, token, i, kind), path)) });
+    // what is the same for all cells lies beside the first
+    const linear = new Set(linearFiles(row.profile).map((f) => f.kind));
+    const shared = byCell[0]!.filter((f) => linear.has(f.kind));
+    return byCell.map((own) => [...shared.filter((f) => !own.some((x) => x.kind === f.kind)), ...own]);
   }
 
   private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {

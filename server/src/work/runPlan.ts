@@ -37,18 +37,20 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   const motion = await animationData(document, (hash) => store.get(hash));
   const scene = new SceneIndex(document);
   const notSound = new Set(t.notSound);
-  const displaced = new DisplacedCounts(t, store, document);
+  const displaced = new DisplacedCounts(store, document);
   const out: PlannedTrace[] = [];
   try {
     for (const [i, trace] of t.traces.entries()) {
       const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
-      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state);
+      const { profile } = trace;
+      const isClay = profile.integrator === 'clay';
+      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state, isClay);
       const culled = of(trace.camera);
       const whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
       const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
-      const settings = settingsOf(t.profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled);
-      const { counts, limited } = await displaced.of(culled, trace.heightPx);
-      const all = whole === culled ? counts : (await displaced.of(whole, trace.heightPx)).counts;
+      const settings = settingsOf(profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled);
+      const { counts, limited } = await displaced.of(culled, trace);
+      const all = whole === culled ? counts : (await displaced.of(whole, trace)).counts;
       const a = layOut(countSelection(culled, settings, t.threads, counts));
       const b = layOut(countSelection(whole, settings, t.threads, all));
       const { processRestBytes: rest } = t;
@@ -120,14 +122,13 @@ function refusalOf(
 class DisplacedCounts {
   private engine: Engine | undefined;
   constructor(
-    private readonly t: PlanTask,
     private readonly store: AssetStore,
     private readonly document: SceneDocument,
   ) {}
 
   async of(
     s: Selection,
-    heightPx: number,
+    { profile, heightPx }: PlanTask['traces'][number],
   ): Promise<{ readonly counts: ReadonlyMap<number, MeshCounts>; readonly limited: readonly string[] }> {
     if (!s.meshes.some((m) => m.displaced)) return { counts: new Map(), limited: [] };
     const { document: d, store } = this;
@@ -137,7 +138,7 @@ class DisplacedCounts {
         geometry: async (i) => unpackGeometry(await store.get(d.meshes[i]!.blob), d.meshes[i]!),
         pixels: async (t) => decodeTexture(t, await store.get(t.blob)),
       },
-      this.t.profile.displacement,
+      profile.displacement,
       heightPx,
     );
     return {

@@ -112,8 +112,8 @@ export interface PlanTask {
   readonly processRestBytes: number | null;
   /** Content that is gone or damaged. */
   readonly notSound: readonly string[];
-  readonly profile: Profile;
   readonly traces: readonly {
+    readonly profile: Profile;
     readonly camera: Inputs['camera'];
     readonly changes: readonly Change[];
     readonly widthPx: number;

@@ -15,6 +15,7 @@ export const keys = {
   board: (id: string) => ['board', id],
   cellCounts: (id: string) => ['board', id, 'counts'],
   queue: ['queue'],
+  profiles: ['profiles'],
   scene: (hash: string) => ['scene', hash],
 } as const;
 
@@ -46,7 +47,7 @@ export const useOpenTraces = () =>
     getNextPageParam: (last, all) => (last.length === OPEN_PAGE ? all.length * OPEN_PAGE : null),
   });
 export const useProfiles = () =>
-  useQuery({ queryKey: ['profiles'], queryFn: () => call('profiles', {}), staleTime: Infinity });
+  useQuery({ queryKey: keys.profiles, queryFn: () => call('profiles', {}), staleTime: Infinity });
 export const useEnvironments = () =>
   useQuery({ queryKey: ['environments'], queryFn: () => call('listEnvironments', {}) });
 export const useScene = (hash: string | undefined) =>
@@ -70,8 +71,10 @@ export function listen(client: QueryClient, onConnected: () => void = () => unde
   source.onmessage = (m: MessageEvent<string>) => {
     const e: ServerEvent = eventSchema.parse(JSON.parse(m.data));
     if (e.type === 'projects') void client.invalidateQueries({ queryKey: keys.projects });
-    else if (e.type === 'library') void client.invalidateQueries({ queryKey: keys.library });
-    else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
+    else if (e.type === 'library') {
+      void client.invalidateQueries({ queryKey: keys.library });
+      void client.invalidateQueries({ queryKey: keys.profiles });
+    } else if (e.type === 'queue') void client.invalidateQueries({ queryKey: keys.queue });
     // what this window has pending it knows already
     else if (e.type === 'pending') {
       if (e.tab !== TAB) void client.invalidateQueries({ queryKey: keys.project(e.projectId) });

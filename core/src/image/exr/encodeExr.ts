@@ -14,6 +14,11 @@ export interface ExrSink {
   readonly blocksAtOnce: number;
 }
 
+const packed = (image: ExrImage, sink: ExrSink, block: number): Promise<Uint8Array> => {
+  const lines = exrScanLines(image, block);
+  return image.compression === 'none' ? Promise.resolve(lines) : sink.pack(lines);
+};
+
 /**
  * Writes a picture. Returns the size of the file, bytes. @throws RangeError of channels that do not fit; what the sink
  * throws; the signal's reason
@@ -29,8 +34,7 @@ export async function encodeExr(image: ExrImage, sink: ExrSink, signal?: AbortSi
   try {
     for (let block = 0; block < blocks; block++) {
       signal?.throwIfAborted();
-      for (; next < Math.min(blocks, block + sink.blocksAtOnce); next++)
-        packing.push(sink.pack(exrScanLines(image, next)));
+      for (; next < Math.min(blocks, block + sink.blocksAtOnce); next++) packing.push(packed(image, sink, next));
       const data = await packing.shift()!;
       offsets.push(at);
       await sink.write(exrBlockHead(image, block, data.length), at);

@@ -1,22 +1,23 @@
-// The pixels of an OpenEXR file: blocks of 16 lines, each packed by itself, so that they can be packed side by side.
+// The pixels of an OpenEXR file: blocks of lines, each packed by itself, so that they can be packed side by side.
 // Format: openexr.com, "OpenEXR File Layout"; the ZIP filter sets even bytes before odd ones and stores differences.
 import { toHalf } from '../half.ts';
 import { type ExrChannel, type ExrImage, inFileOrder } from './exrImage.ts';
 
-const LINES = 16;
+/** Lines of a block. */
+const linesOf = ({ compression = 'zip' }: ExrImage): number => (compression === 'zip' ? 16 : 1);
 /** Bytes before a block's data: its first line and its size. */
 export const BLOCK_HEAD_BYTES = 8;
 
 /** Packs bytes as zlib does (RFC 1950). */
 export type Deflate = (bytes: Uint8Array) => Uint8Array;
 
-export const exrBlockCount = (image: ExrImage): number => Math.ceil(image.height / LINES);
+export const exrBlockCount = (image: ExrImage): number => Math.ceil(image.height / linesOf(image));
 
 /** The values of a block as the file holds them before it is packed: line after line, in each the channels. */
 export function exrScanLines(image: ExrImage, block: number): Uint8Array {
   const channels = inFileOrder(image.channels);
-  const firstRow = block * LINES;
-  const endRow = Math.min(image.height, firstRow + LINES);
+  const firstRow = block * linesOf(image);
+  const endRow = Math.min(image.height, firstRow + linesOf(image));
   const pixelBytes = channels.reduce((sum, c) => sum + (c.type === 'half' ? 2 : 4), 0);
   const out = new Uint8Array(pixelBytes * image.width * (endRow - firstRow));
   const view = new DataView(out.buffer);
@@ -89,7 +90,7 @@ function filtered(raw: Uint8Array): Uint8Array {
 
 export function exrBlockHead(image: ExrImage, block: number, dataBytes: number): Uint8Array {
   const view = new DataView(new ArrayBuffer(BLOCK_HEAD_BYTES));
-  view.setUint32(0, (image.within?.top ?? 0) + block * LINES, true);
+  view.setUint32(0, (image.within?.top ?? 0) + block * linesOf(image), true);
   view.setUint32(4, dataBytes, true);
   return new Uint8Array(view.buffer);
 }

@@ -5,12 +5,19 @@ import { type ExrImage, inFileOrder } from './exrImage.ts';
 const MAGIC = 20000630;
 const VERSION = 2;
 const PIXEL_TYPES = { half: 1, float: 2 } as const;
-const ZIP_COMPRESSION = 3;
+const COMPRESSIONS = { none: 0, zips: 2, zip: 3 } as const;
 const INCREASING_Y = 0;
 /** x and y of red, green, blue and white of Rec. ITU-R BT.709: what the engine's RGB is. */
 const CHROMATICITIES = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329];
 
-export function exrHeader({ width, height, channels, metadata = {}, within }: ExrImage): Uint8Array {
+export function exrHeader({
+  width,
+  height,
+  channels,
+  metadata = {},
+  within,
+  compression = 'zip',
+}: ExrImage): Uint8Array {
   const frame = within ?? { left: 0, top: 0, width, height };
   const header = new HeaderWriter();
   header.u32(MAGIC).u32(VERSION);
@@ -22,7 +29,7 @@ export function exrHeader({ width, height, channels, metadata = {}, within }: Ex
     w.u8(0);
   });
   header.attribute('chromaticities', 'chromaticities', (w) => CHROMATICITIES.forEach((x) => w.f32(x)));
-  header.attribute('compression', 'compression', (w) => w.u8(ZIP_COMPRESSION));
+  header.attribute('compression', 'compression', (w) => w.u8(COMPRESSIONS[compression]));
   header.attribute('dataWindow', 'box2i', (w) => {
     w.u32(frame.left).u32(frame.top);
     w.u32(frame.left + width - 1).u32(frame.top + height - 1);

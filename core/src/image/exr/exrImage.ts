@@ -21,6 +21,8 @@ export interface ExrImage {
   readonly channels: readonly ExrChannel[];
   /** Where this picture lies in a larger frame; absent: it is the frame. */
   readonly within?: { readonly left: number; readonly top: number; readonly width: number; readonly height: number };
+  /** Sixteen lines packed together, one line, or nothing packed; zip where absent. */
+  readonly compression?: 'zip' | 'zips' | 'none';
   /** Text attributes; names must be plain identifiers. */
   readonly metadata?: Readonly<Record<string, string>>;
 }

@@ -12,7 +12,8 @@ export function writeExr(image: ExrImage): Uint8Array {
   const pieces: Uint8Array[] = [];
   let at = header.length + blocks * 8;
   for (let block = 0; block < blocks; block++) {
-    const data = packExrBlock(exrScanLines(image, block), (bytes) => zlibSync(bytes));
+    const lines = exrScanLines(image, block);
+    const data = image.compression === 'none' ? lines : packExrBlock(lines, (bytes) => zlibSync(bytes));
     const head = exrBlockHead(image, block, data.length);
     offsets.push(at);
     pieces.push(head, data);

@@ -3,7 +3,7 @@
 // on after them where it was; one that was hardly begun is begun again.
 import { type Grade, toDisplay } from '@variscen/core/image';
 import { resolve } from '@variscen/core/looks';
-import type { Profile } from '@variscen/core/plan';
+import { PROFILES, type Profile } from '@variscen/core/plan';
 import { type Pose, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
@@ -31,6 +31,7 @@ const LEVELS: Readonly<Record<Urgency, number>> = { live: 3, seen: 2, small: 1 }
 const REFINING = 0;
 const REPORTED_EVERY = 16;
 const LIVE: Profile = {
+  ...PROFILES[0]!,
   id: 'live',
   name: 'Live',
   sizeFactor: 1,

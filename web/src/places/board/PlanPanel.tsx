@@ -1,10 +1,15 @@
 // What rendering the selected cells would take, before anything runs; and the button that runs it.
-import { Modal, SegmentedControl } from '@mantine/core';
+import { Modal, Select } from '@mantine/core';
 import type { BoardCell, Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
-import { useProfiles } from '../../api/queries.ts';
+import { type ProfileException, exceptionsOf } from '@variscen/core/plan';
 import { plural } from '../../ui/format.ts';
 import { OneCell } from './OneCell.tsx';
+import { ExceptionsDialog } from './profiles/ExceptionsDialog.tsx';
+import { NamesDialog } from './profiles/NamesDialog.tsx';
+import { settingWords } from './profiles/profileFields.ts';
+import { ProfilesDialog } from './profiles/ProfilesDialog.tsx';
+import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import styles from './PlanPanel.module.css';
 import { PlanSummary } from './PlanSummary.tsx';
 import { WholePlan } from './WholePlan.tsx';
@@ -13,43 +18,63 @@ import { usePlan } from './usePlan.ts';
 const FIRST_PROFILE = 'sketch';
 const FILES_NAMED = 3;
 
+type Opened = 'nothing' | 'plan' | 'profiles' | 'exceptions' | 'names';
+
 export function PlanPanel({ project, cells }: { project: Project; cells: readonly BoardCell[] }) {
-  const profiles = useProfiles();
-  const [profileId, setProfileId] = useState(FIRST_PROFILE);
-  const [isWhole, setWhole] = useState(false);
+  const profiles = useProfileList(project);
+  const [chosenId, setProfileId] = useState(FIRST_PROFILE);
+  const [opened, setOpened] = useState<Opened>('nothing');
+  const close = () => setOpened('nothing');
+  const profile = profiles.find((x) => x.profile.id === chosenId)?.profile ?? profiles[0]?.profile;
+  const profileId = profile?.id ?? FIRST_PROFILE;
   const { plan, error, isBusy, render } = usePlan(project, cells, profileId);
   const go = async () => {
-    if (await render()) setWhole(false);
+    if (await render()) close();
   };
   const canRender = plan !== undefined && plan.errors.length === 0 && !isBusy;
   const words = cells.length ? `Render ${plural(cells.length, 'cell')}` : 'Render cells';
   return (
     <aside className={styles.plan} aria-label="Plan">
       <Selected cells={cells.length} plan={plan} />
-      <SegmentedControl
-        fullWidth
-        size="xs"
-        value={profileId}
-        onChange={setProfileId}
-        data={(profiles.data ?? []).map((x) => ({ value: x.id, label: x.name }))}
-        aria-label="Profile"
-      />
+      <div className={styles.profile}>
+        <Select
+          size="xs"
+          aria-label="Profile"
+          allowDeselect={false}
+          data={grouped(profiles)}
+          value={profileId}
+          onChange={(id) => id && setProfileId(id)}
+        />
+        <button type="button" className="quiet" onClick={() => setOpened('profiles')}>
+          Profiles…
+        </button>
+      </div>
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
       {plan && <Remarks plan={plan} />}
-      {plan && <Files plan={plan} />}
+      {profile && (
+        <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
+      )}
+      {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
       {cells.length === 1 && <OneCell cell={cells[0]!} />}
       <div className={styles.stack}>
-        <button type="button" className="quiet" disabled={!plan} onClick={() => setWhole(true)}>
+        <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>
           Show the plan
         </button>
         <button type="button" className="go" disabled={!canRender} onClick={() => void go()}>
           {words}
         </button>
       </div>
-      <Modal opened={isWhole && plan !== undefined} onClose={() => setWhole(false)} title="The plan" size={1040}>
+      <Modal opened={opened === 'plan' && plan !== undefined} onClose={close} title="The plan" size={1040}>
         {plan && <WholePlan plan={plan} project={project} />}
       </Modal>
+      {opened === 'profiles' && (
+        <ProfilesDialog project={project} profileId={profileId} onSelect={setProfileId} onClose={close} />
+      )}
+      {opened === 'exceptions' && profile && (
+        <ExceptionsDialog project={project} profile={profile} cells={cells} onClose={close} />
+      )}
+      {opened === 'names' && profile && <NamesDialog project={project} profile={profile} onClose={close} />}
     </aside>
   );
 }
@@ -74,6 +99,37 @@ function Selected({ cells, plan }: { cells: number; plan: Plan | undefined }) {
   );
 }
 
+/** How many of the selected cells are rendered otherwise. */
+function Exceptions({
+  project,
+  profileId,
+  cells,
+  onOpen,
+}: {
+  project: Project;
+  profileId: string;
+  cells: readonly BoardCell[];
+  onOpen: () => void;
+}) {
+  const all = project.exceptions as readonly ProfileException[];
+  const excepted = cells.filter((c) => exceptionsOf(all, profileId, c).length > 0);
+  const settings = Object.assign(
+    {},
+    ...excepted.flatMap((c) => exceptionsOf(all, profileId, c).map((e) => e.settings)),
+  );
+  if (!cells.length && !all.length) return null;
+  return (
+    <div className={styles.line}>
+      <span className="dim">
+        {excepted.length ? `${plural(excepted.length, 'cell')} otherwise: ${settingWords(settings)}` : 'No exceptions'}
+      </span>
+      <button type="button" className="quiet" onClick={onOpen}>
+        Exceptions…
+      </button>
+    </div>
+  );
+}
+
 function Remarks({ plan }: { plan: Plan }) {
   return (
     <>
@@ -91,17 +147,27 @@ function Remarks({ plan }: { plan: Plan }) {
   );
 }
 
-function Files({ plan }: { plan: Plan }) {
+function Files({ plan, onNames }: { plan: Plan; onNames: () => void }) {
   const cells = plan.traces.flatMap((t) => t.cells);
   return (
     <div>
-      <h4>Files</h4>
+      <div className={styles.line}>
+        <h4>Files</h4>
+        <button type="button" className="quiet" onClick={onNames}>
+          Names…
+        </button>
+      </div>
       <div className={`mono dim ${styles.fileNames}`}>
         {cells.slice(0, FILES_NAMED).map((c) => (
-          <div key={c.path}>{c.path}.exr, .png</div>
+          <div key={c.path}>{namesOf(c)}</div>
         ))}
         {cells.length > FILES_NAMED && <div>and {plural(cells.length - FILES_NAMED, 'more cell')}</div>}
       </div>
     </div>
   );
+}
+
+/** The path, and what is written under it: "stall/front_v001.exr, .png". */
+function namesOf({ path, files }: Plan['traces'][number]['cells'][number]): string {
+  return files.map((file, i) => (i === 0 ? file : file.slice(path.length))).join(', ');
 }

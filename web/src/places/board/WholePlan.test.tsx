@@ -19,6 +19,8 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
       files: [`cell-${n}.exr`, `cell-${n}.png`],
     },
   ],
+  profile: null,
+  exceptions: [],
   widthPx: 640,
   heightPx: 360,
   samples: 12,

@@ -1,0 +1,52 @@
+// The template of the project's file names.
+import { Modal } from '@mantine/core';
+import { useQueryClient } from '@tanstack/react-query';
+import type { Project } from '@variscen/contract';
+import { type Profile, faultOfTemplate } from '@variscen/core/plan';
+import { useState } from 'react';
+import { call } from '../../../api/client.ts';
+import { setProject } from '../../../api/queries.ts';
+import { Buttons } from '../../../ui/Buttons.tsx';
+import { sayError } from '../../../ui/notify.ts';
+import { NameTemplate } from './NameTemplate.tsx';
+
+interface Props {
+  readonly project: Project;
+  readonly profile: Profile;
+  readonly onClose: () => void;
+}
+
+export function NamesDialog({ project, profile, onClose }: Props) {
+  const client = useQueryClient();
+  const [template, setTemplate] = useState(project.nameTemplate);
+  const keep = async () => {
+    try {
+      const params = { projectId: project.id };
+      setProject(client, await call('updateProject', { params, body: { nameTemplate: template } }));
+      onClose();
+    } catch (e) {
+      sayError(e);
+    }
+  };
+  return (
+    <Modal opened onClose={onClose} title="Names of files" size={640}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void keep();
+        }}
+      >
+        <p className="dim">Within the output folder; a slash begins a folder. What lies there is never overwritten.</p>
+        {profile.nameTemplate !== null && (
+          <div className="notice">{profile.name} names its files by a template of its own.</div>
+        )}
+        <NameTemplate project={project} profile={profile} value={template} onChange={setTemplate} />
+        <Buttons
+          label="Keep the template"
+          disabled={faultOfTemplate(template) !== undefined || template === project.nameTemplate}
+          onCancel={onClose}
+        />
+      </form>
+    </Modal>
+  );
+}
