@@ -267,6 +267,8 @@ export const traceResultSchema = z
     plannedBytes: memorySchema,
     peakBytes: count,
     droppedObjects: count,
+    /** Which engine it was, where the node said so. */
+    engine: z.string().max(100).optional(),
   })
   .meta({ id: 'TraceResult' });
 

@@ -6,7 +6,7 @@ import { existsSync } from 'node:fs';
 import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { Plan, Project, Render } from '@variscen/contract';
+import type { Board, Plan, Project, Render } from '@variscen/contract';
 import { AOVS, PLAIN_FILES, PROFILES, type Profile } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -250,5 +250,41 @@ describe('exceptions', () => {
     expect(r.profile).toMatchObject({ id: 'sketch', files: { tiff: '16' } });
     const head = (await readFile(pathOf(r, 'tiff'))).subarray(0, 2).toString('latin1');
     expect(['II', 'MM']).toContain(head);
+  });
+});
+
+describe('the board of a profile', () => {
+  it('does not let a Sketch hide a Final, and is out of date where the profile is set up otherwise', async () => {
+    const p = await projectWithScene(f, 'By profile');
+    const id = await put(p, { samples: 4, name: 'Quick final' });
+    await render(p, id);
+    await render(p, 'sketch');
+    const cellIn = async (query: string) => (await f.ok<Board>('GET', `/api/projects/${p.id}/board${query}`)).cells[0]!;
+    expect((await cellIn('')).render!.profile.name).toBe('Sketch');
+    expect(await cellIn(`?profileId=${id}`)).toMatchObject({ status: 'current', render: { version: 1, samples: 4 } });
+    expect(await cellIn('?profileId=sketch')).toMatchObject({ status: 'current', render: { version: 2 } });
+    expect(await cellIn('?profileId=final')).toMatchObject({ status: 'never', render: null });
+    // the profile is set up otherwise: its pictures are out of date, and say why; others are not
+    await put(p, { samples: 6, name: 'Quick final' }, id);
+    expect(await cellIn(`?profileId=${id}`)).toMatchObject({
+      status: 'outdated',
+      differences: [{ subject: 'Profile Quick final', what: 'samples', was: '4', is: '6' }],
+    });
+    expect((await cellIn('?profileId=sketch')).status).toBe('current');
+    // another name draws the same picture
+    await put(p, { samples: 4, name: 'Renamed' }, id);
+    expect((await cellIn(`?profileId=${id}`)).status).toBe('current');
+    // an exception is a way to be rendered, too
+    const { cameraId } = cellOf(p);
+    const exception = { cameraId, variantId: null, profileId: id, settings: { denoise: 0 } };
+    await f.ok('PUT', `/api/projects/${p.id}/exceptions`, { exceptions: [exception] });
+    expect((await cellIn(`?profileId=${id}`)).differences).toMatchObject([{ what: 'denoise', was: '1', is: '0' }]);
+    // the scene’s state counts as ever
+    await f.ok('PUT', `/api/projects/${p.id}/exceptions`, { exceptions: [{ ...exception, settings: {} }] });
+    const camera = (await refreshed(p)).cameras[0]!;
+    const settings = { ...camera.settings, focalLengthMm: 31 };
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings });
+    expect(await cellIn(`?profileId=${id}`)).toMatchObject({ status: 'outdated', render: { version: 1 } });
+    expect((await f.call('GET', `/api/projects/${p.id}/board?profileId=nothing`)).status).toBe(400);
   });
 });

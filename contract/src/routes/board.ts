@@ -13,8 +13,9 @@ export const BOARD_ROUTES = {
   board: {
     method: 'get',
     path: '/api/projects/{projectId}/board',
-    summary: 'Every cell with its state and latest render.',
+    summary: 'Every cell with its state and latest render: of any profile, or of one.',
     params: project,
+    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
     response: boardSchema,
   },
   cellCounts: {

@@ -3,4 +3,5 @@ export * from './profile.ts';
 export * from './files.ts';
 export * from './nameValues.ts';
 export * from './exceptions.ts';
+export * from './profileDifferences.ts';
 export * from './group.ts';

@@ -1,8 +1,10 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
 import type { Board, BoardCell, CellCounts, CellStatus, FileFault, Render, TraceState } from '@variscen/contract';
+import { type ProfileException, profileDifferences, profileFor } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { type RenderRow, Renders } from '../db/entities.ts';
 import type { Context } from './context.ts';
+import type { ProfileService } from './profiles.ts';
 import type { ProjectService } from './projects.ts';
 
 const LOOKED_AT_ONCE = 16;
@@ -11,12 +13,16 @@ export class BoardService {
   constructor(
     private readonly c: Context,
     private readonly projects: ProjectService,
+    private readonly profiles: ProfileService,
   ) {}
 
-  async board(projectId: string): Promise<Board> {
+  /** @param profileId cells are as they are in this profile; absent: by their latest render, whatever its profile */
+  async board(projectId: string, profileId?: string): Promise<Board> {
     const p = await this.projects.get(projectId);
     if (!p.revision) return { cells: [] };
-    const now = await this.c.looks.ask({ kind: 'board', projectId });
+    const profile = profileId === undefined ? null : await this.profiles.find(p, profileId);
+    const exceptions = p.exceptions as readonly ProfileException[];
+    const now = await this.c.looks.ask({ kind: 'board', projectId, profileId: profileId ?? null });
     const latest = new Map<string, RenderRow>();
     const key = (r: { cameraId: string; variantId: string }) => `${r.cameraId} ${r.variantId}`;
     const rows = await this.c.db
@@ -25,10 +31,12 @@ export class BoardService {
       .select(WITHOUT_INPUTS.map((k) => `r.${k}`))
       .distinctOn(['r.cameraId', 'r.variantId'])
       .where('r.projectId = :projectId', { projectId })
+      .andWhere(`(:profileId::text IS NULL OR r.profile->>'id' = :profileId)`, { profileId: profileId ?? null })
       .orderBy({ 'r.cameraId': 'ASC', 'r.variantId': 'ASC', 'r.version': 'DESC' })
       .getMany();
     for (const r of rows) latest.set(key(r), r);
-    const traces = new Map((await this.c.db.query<CellTrace[]>(CELL_TRACES, [projectId])).map((t) => [key(t), t]));
+    const open = await this.c.db.query<CellTrace[]>(CELL_TRACES, [projectId, profileId ?? null]);
+    const traces = new Map(open.map((t) => [key(t), t]));
     const faults = await this.faultsOf([...latest.values()]);
     return {
       // an edit between the two readings may have taken a variant away
@@ -42,14 +50,20 @@ export class BoardService {
           const trace = found && (isToCome(found) || !render || render.createdAt < found.createdAt) ? found : undefined;
           const isExcluded = variant.excludedCameraIds.includes(ref.cameraId);
           const fileFault = (render && faults.get(render.id)) ?? null;
-          const status = isExcluded ? 'excluded' : statusOf(trace, render, hash, fileFault);
+          const otherwise =
+            profile && render ? profileDifferences(render.profile, profileFor(profile, exceptions, ref)) : [];
+          const isAsPlanned = render?.hash === hash && otherwise.length === 0 && !fileFault;
+          const status = isExcluded ? 'excluded' : statusOf(trace, render, isAsPlanned);
           return {
             ...ref,
             status,
             hash,
             render: render ? renderOf(render) : null,
             fileFault,
-            differences: render && render.hash !== hash ? [...differences] : [],
+            differences: [
+              ...(render && render.hash !== hash ? differences : []),
+              ...otherwise.map((d) => ({ subject: `Profile ${profile?.name}`, ...d })),
+            ],
             trace: trace
               ? {
                   id: trace.id,
@@ -116,21 +130,17 @@ const CELL_TRACES = `
     t.fraction, t.samples_done "samplesDone", t.error
   FROM trace t, jsonb_array_elements(t.cells) c(cell)
   WHERE t.project_id = $1 AND t.state IN ('waiting', 'paused', 'rendering', 'failed', 'undelivered')
+    AND ($2::text IS NULL OR t.profile->>'id' = $2)
   ORDER BY c.cell->>'cameraId', c.cell->>'variantId', t.created_at DESC, t.ordinal DESC`;
 
 /** Waits, at once or when somebody says so, or renders. */
 const isToCome = ({ state }: CellTrace): boolean => state === 'waiting' || state === 'paused' || state === 'rendering';
 
-function statusOf(
-  trace: CellTrace | undefined,
-  render: RenderRow | undefined,
-  hash: string,
-  fault: FileFault | null,
-): CellStatus {
+function statusOf(trace: CellTrace | undefined, render: RenderRow | undefined, isAsPlanned: boolean): CellStatus {
   if (trace?.state === 'rendering') return 'rendering';
   if (trace) return isToCome(trace) ? 'waiting' : 'failed';
   if (!render) return 'never';
-  return render.hash === hash && !fault ? 'current' : 'outdated';
+  return isAsPlanned ? 'current' : 'outdated';
 }
 
 /** What a picture was made from may be thousands of values, which the board's own thread looks at. */

@@ -35,7 +35,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     cameras: new CameraService(edits),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
-    boards: new BoardService(c, projects),
+    boards: new BoardService(c, projects, profiles),
     plans: new PlanService(c, projects, profiles),
     profiles,
     storage: new StorageService(c),

@@ -67,6 +67,7 @@ class CellFiles {
       'variscen:samples': String(counted.samples),
       'variscen:meanSamples': picture.samples.mean.toFixed(2),
       'variscen:seconds': counted.seconds.toFixed(1),
+      'variscen:engine': counted.engine ?? '',
     };
   }
 

@@ -99,7 +99,7 @@ async function traceFilm(
       picture,
       part,
       grades,
-      counted: { samples, ...work, plannedBytes: plan.bytes, droppedObjects },
+      counted: { engine: machine.engineBuild, samples, ...work, plannedBytes: plan.bytes, droppedObjects },
     };
   } finally {
     await engine.close();

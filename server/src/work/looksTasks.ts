@@ -10,8 +10,8 @@ export interface NotSound {
   readonly fault: 'gone' | 'damaged';
 }
 export type LooksAsk =
-  /** Every cell's hash as it would be rendered now, and what differs from its last render. */
-  | { readonly kind: 'board'; readonly projectId: string }
+  /** Every cell's hash as it would be rendered now, and what differs from its last render, of any profile or of one. */
+  | { readonly kind: 'board'; readonly projectId: string; readonly profileId: string | null }
   /** What some cells would be rendered from now. */
   | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly CellRef[] }
   /** How many cells there are but those that are left out, and the renders of those that are as they would be now. */

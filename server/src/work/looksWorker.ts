@@ -115,14 +115,15 @@ function now(l: Loaded, { cameraId, variantId }: CellRef) {
   return { inputs: inputsOf(l.sceneHash, camera.settings, state), state };
 }
 
-async function board(projectId: string): Promise<LooksAnswers['board']> {
+async function board(projectId: string, profileId: string | null): Promise<LooksAnswers['board']> {
   const l = await load(projectId);
   const hashes = l.hashes.all(l.sources);
   const last = new Map(
     (
       await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(
-        `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
-        [projectId],
+        `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render
+          WHERE project_id = $1 AND ($2::text IS NULL OR profile->>'id' = $2) ORDER BY camera_id, variant_id, version DESC`,
+        [projectId, profileId],
       )
     ).map((r) => [`${r.camera_id} ${r.variant_id}`, r]),
   );
@@ -177,7 +178,7 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
     case 'board':
-      return board(ask.projectId);
+      return board(ask.projectId, ask.profileId);
     case 'cells': {
       const l = await load(ask.projectId);
       const cells = ask.refs.map((r) => {

@@ -1,5 +1,5 @@
 // What the interface asks for, kept fresh by the server's events.
-import { type Project, type ServerEvent, eventSchema } from '@variscen/contract';
+import { type Board, type Project, type ServerEvent, eventSchema } from '@variscen/contract';
 import { SceneIndex } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';
 import { type QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query';
@@ -25,8 +25,14 @@ export const useProject = (id: string) =>
     queryKey: keys.project(id),
     queryFn: ({ signal }) => readSettled(id, () => call('getProject', { params: { projectId: id }, signal }), signal),
   });
-export const useBoard = (id: string) =>
-  useQuery({ queryKey: keys.board(id), queryFn: () => call('board', { params: { projectId: id } }) });
+/** @param profileId null: cells by their latest render, whatever its profile */
+export const useBoard = (id: string, profileId: string | null = null) =>
+  useQuery({
+    queryKey: profileId === null ? keys.board(id) : [...keys.board(id), profileId],
+    // of the same project: what is shown stays until the other profile's has come
+    placeholderData: (before: Board | undefined, query) => (query?.queryKey[1] === id ? before : undefined),
+    queryFn: () => call('board', { params: { projectId: id }, ...(profileId !== null && { query: { profileId } }) }),
+  });
 /** How much of a project is up to date; asked for once it is in sight. */
 export const useCellCounts = (id: string, isInSight: boolean) =>
   useQuery({

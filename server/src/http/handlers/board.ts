@@ -6,7 +6,7 @@ import type { Services } from '../services.ts';
 import { leftBy } from '../uploads.ts';
 
 export const boardHandlers = ({ boards, plans, profiles }: Services): Handlers<typeof BOARD_ROUTES> => ({
-  board: ({ params }) => boards.board(params.projectId),
+  board: ({ params, query }) => boards.board(params.projectId, query.profileId),
   cellCounts: ({ params }) => boards.counts(params.projectId),
   cellHistory: ({ params }) => boards.history(params.projectId, params.cameraId, params.variantId),
   profiles: async () => ({ own: PROFILES, library: await profiles.library() }),

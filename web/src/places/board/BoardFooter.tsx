@@ -1,18 +1,22 @@
 // Below the board: cells by their state, and how large their pictures are.
-import { Slider } from '@mantine/core';
-import type { CellStatus } from '@variscen/contract';
+import { Select, Slider } from '@mantine/core';
+import type { CellStatus, Project } from '@variscen/contract';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardFooter.module.css';
+import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import type { CellSelection } from './useCellSelection.ts';
 
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
 
 interface Props {
+  project: Project;
   selection: CellSelection;
   size: number;
   onSize: (px: number) => void;
 }
-export function BoardFooter({ selection: { cells, keysByStatus, act }, size, onSize }: Props) {
+export function BoardFooter({ project, selection, size, onSize }: Props) {
+  const { cells, keysByStatus, act, ofProfile, showProfile } = selection;
+  const profiles = useProfileList(project);
   return (
     <div className={styles.byStatus}>
       <button type="button" onClick={() => act({ type: 'these', keys: [...cells.keys()] })} className={styles.all}>
@@ -34,6 +38,17 @@ export function BoardFooter({ selection: { cells, keysByStatus, act }, size, onS
           </button>
         );
       })}
+      <Select
+        size="xs"
+        aria-label="Pictures of the profile"
+        placeholder="Any profile"
+        clearable
+        w={150}
+        className={styles.ofProfile}
+        data={grouped(profiles)}
+        value={ofProfile}
+        onChange={showProfile}
+      />
       <label className={styles.sizeOfPictures}>
         Size of pictures
         <Slider

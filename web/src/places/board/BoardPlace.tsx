@@ -63,7 +63,7 @@ function Board({ project }: { project: Project }) {
             onAsk={(variantId, question) => setAsked({ variantId, question })}
             onOpen={openStage}
           />
-          <BoardFooter selection={selection} size={size} onSize={resize} />
+          <BoardFooter project={project} selection={selection} size={size} onSize={resize} />
         </div>
         {asked && askedVariant && (
           <VariantDialog

@@ -1,5 +1,7 @@
 // A row of the board: a camera in every variant. Each cell shows its latest picture in the camera's true aspect.
 import type { BoardCell, CellStatus, Project, Variant } from '@variscen/contract';
+import { IconAdjustments } from '@tabler/icons-react';
+import type { ProfileSettings } from '@variscen/core/plan';
 import type { MouseEvent } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
@@ -8,6 +10,7 @@ import { version } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
+import { settingWords } from './profiles/profileFields.ts';
 
 /** Height of the box that a picture fits, as a share of its width. */
 export const PRINT_BOX = 0.7;
@@ -51,6 +54,7 @@ export function BoardRow(props: RowProps) {
               columnIndex={column + 2}
               name={`${camera.name} in ${variant.name}`}
               cell={cells.get(key)}
+              otherwise={otherwiseOf(project, camera.id, variant.id)}
               aspect={camera.settings.widthPx / camera.settings.heightPx}
               size={size}
               selected={selected.keys.has(key)}
@@ -70,6 +74,8 @@ interface CellProps {
   columnIndex: number;
   name: string;
   cell: BoardCell | undefined;
+  /** What is rendered otherwise, in words; empty: nothing. */
+  otherwise: string;
   aspect: number;
   size: number;
   selected: boolean;
@@ -77,7 +83,7 @@ interface CellProps {
   onSelect: (type: 'only' | 'toggle' | 'range') => void;
   onOpen: () => void;
 }
-function Cell({ id, columnIndex, name, cell, aspect, size, selected, cursor, onSelect, onOpen }: CellProps) {
+function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, cursor, onSelect, onOpen }: CellProps) {
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
   const status = cell?.status ?? 'never';
   const running = status === 'rendering';
@@ -131,6 +137,11 @@ function Cell({ id, columnIndex, name, cell, aspect, size, selected, cursor, onS
         )}
         <span className={styles.state}>{cell && <StateMark status={status} fraction={fraction} />}</span>
         {note && <span className={`mono ${styles.note}`}>{note}</span>}
+        {otherwise && (
+          <span className={styles.otherwise} title={`Rendered otherwise: ${otherwise}`}>
+            <IconAdjustments size={12} stroke={1.6} aria-label={`rendered otherwise: ${otherwise}`} />
+          </span>
+        )}
         {running && (
           <div className={`bar ${styles.progress}`}>
             <i style={{ width: `${fraction * 100}%` }} />
@@ -139,6 +150,11 @@ function Cell({ id, columnIndex, name, cell, aspect, size, selected, cursor, onS
       </div>
     </div>
   );
+}
+
+function otherwiseOf({ exceptions }: Project, cameraId: string, variantId: string): string {
+  const of = exceptions.filter((e) => e.cameraId === cameraId && (e.variantId ?? variantId) === variantId);
+  return of.map((e) => settingWords(e.settings as Partial<ProfileSettings>)).join(', ');
 }
 
 const MISSING_WORDS: Partial<Readonly<Record<CellStatus, string>>> = { excluded: 'left out', never: '' };

@@ -14,11 +14,15 @@ export interface CellSelection {
   /** The selected cells in the board's order, however they were selected. */
   readonly planned: readonly BoardCell[];
   act(a: Act): void;
+  /** Cells are as they are in this profile; null: by their latest picture, whatever its profile. */
+  readonly ofProfile: string | null;
+  showProfile(id: string | null): void;
 }
 
 export function useCellSelection(project: Project): CellSelection {
-  const { data: board } = useBoard(project.id);
   const [search, put] = useAddress();
+  const ofProfile = search.get('profile');
+  const { data: board } = useBoard(project.id, ofProfile);
   const cells = useMemo(() => new Map((board?.cells ?? []).map((c) => [cellKey(c.cameraId, c.variantId), c])), [board]);
   // what is not told of yet can be selected: a click does not wait for the board to arrive
   const grid: Grid = useMemo(
@@ -47,7 +51,15 @@ export function useCellSelection(project: Project): CellSelection {
   useEffect(() => {
     if (choice !== (search.get('cells') ?? '')) put({ cells: choice || null });
   }, [choice, search, put]);
-  return { cells, keysByStatus, selected, planned, act: (a) => setPicked((s) => select(s, a, grid)) };
+  return {
+    cells,
+    keysByStatus,
+    selected,
+    planned,
+    act: (a) => setPicked((s) => select(s, a, grid)),
+    ofProfile,
+    showProfile: (id) => put({ profile: id }),
+  };
 }
 
 function inOrder({ rows, columns }: Grid, keys: ReadonlySet<string>): string[] {

@@ -113,20 +113,22 @@ function NumberRow({ setting: n, ...props }: FieldsProps & { setting: NumberSett
   const v = props.value[n.key];
   return (
     <Row setting={n.key} label={n.label} {...props}>
-      <NumberField
-        label={n.label}
-        unit={n.unit}
-        value={v === null ? null : v * times}
-        min={n.min}
-        max={n.max}
-        {...(n.step !== undefined && { step: n.step })}
-        {...(n.decimals !== undefined && { decimals: n.decimals })}
-        scale={n.scale}
-        empty={n.none ?? ''}
-        disabled={isOff(props, n.key)}
-        onChange={(next) => props.onChange({ [n.key]: next / times })}
-        {...(n.none !== undefined && { onEmpty: () => props.onChange({ [n.key]: null }) })}
-      />
+      <div className={styles.number}>
+        <NumberField
+          label={n.label}
+          unit={n.unit}
+          value={v === null ? null : v * times}
+          min={n.min}
+          max={n.max}
+          {...(n.step !== undefined && { step: n.step })}
+          {...(n.decimals !== undefined && { decimals: n.decimals })}
+          scale={n.scale}
+          empty={n.none ?? ''}
+          disabled={isOff(props, n.key)}
+          onChange={(next) => props.onChange({ [n.key]: next / times })}
+          {...(n.none !== undefined && { onEmpty: () => props.onChange({ [n.key]: null }) })}
+        />
+      </div>
     </Row>
   );
 }

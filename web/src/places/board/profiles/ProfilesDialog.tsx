@@ -179,7 +179,7 @@ function ProfileForm({
           onChange={(e) => setNow({ ...now, name: e.currentTarget.value })}
         />
       )}
-      <fieldset disabled={isOwn} style={{ border: 0, padding: 0, margin: 0 }}>
+      <fieldset disabled={isOwn} className={styles.plainSet}>
         <ProfileFields value={now} onChange={isOwn ? () => undefined : set} />
         <Naming project={project} profile={now} onChange={(nameTemplate) => set({ nameTemplate })} />
       </fieldset>

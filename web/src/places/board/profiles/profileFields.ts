@@ -94,8 +94,22 @@ export const EXCEPTABLE = [
 ] as const satisfies readonly (readonly [string, string, readonly (keyof ProfileSettings)[]])[];
 export type Exceptable = (typeof EXCEPTABLE)[number][0];
 
-/** What settings set, in words: "Samples, Files". */
-export const settingWords = (settings: object): string =>
+/** What settings set, in words: "Samples 64, Denoise 0 %, Files". */
+export const settingWords = (settings: Partial<ProfileSettings>): string =>
   EXCEPTABLE.filter(([, , keys]) => keys.some((k) => k in settings))
-    .map(([, label]) => label)
+    .map(([name, label]) => [label, valueWords(settings, name)].filter(Boolean).join(' '))
     .join(', ');
+
+function valueWords(settings: Partial<ProfileSettings>, name: Exceptable): string {
+  if (name === 'integrator') return INTEGRATOR_WORDS[settings.integrator!].toLowerCase();
+  if (name === 'size')
+    return settings.widthPx
+      ? `${settings.widthPx} px wide`
+      : `${Number(((settings.sizeFactor ?? 1) * 100).toPrecision(3))} %`;
+  const number = NUMBERS.find((n) => n.key === name);
+  if (!number) return '';
+  const value = settings[number.key];
+  if (value === null || value === undefined) return number.none ?? '';
+  const shown = Number((value * (number.times ?? 1)).toPrecision(4));
+  return `${shown}${number.unit ? ` ${number.unit}` : ''}`;
+}
