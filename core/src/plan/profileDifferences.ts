@@ -25,8 +25,16 @@ export interface ProfileDifference {
 
 export function profileDifferences(was: Profile, is: Profile): ProfileDifference[] {
   return (Object.keys(WORDS) as (keyof typeof WORDS)[])
-    .filter((key) => canonical(was[key]) !== canonical(is[key]))
-    .map((key) => ({ what: WORDS[key], was: shown(was[key]), is: shown(is[key]) }));
+    .map((key) => ({ what: WORDS[key], was: ofCell(key, was), is: ofCell(key, is) }))
+    .filter((d) => canonical(d.was) !== canonical(d.is))
+    .map(({ what, was: before, is: now }) => ({ what, was: shown(before), is: shown(now) }));
+}
+
+/** Whether cells share a file says nothing of what is in it. */
+function ofCell(key: keyof typeof WORDS, profile: Profile): unknown {
+  if (key !== 'files' || !profile.files.exr) return profile[key];
+  const { perCell: _, ...exr } = profile.files.exr;
+  return { ...profile.files, exr };
 }
 
 /** The same whatever order its keys are in: a database gives them in one of its own. */

@@ -1,5 +1,5 @@
 // Profiles: looked at, made from another, changed, kept in the project or in the library, deleted.
-import { Modal, TextInput } from '@mantine/core';
+import { Checkbox, Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { type Project, profileSettingsSchema } from '@variscen/contract';
 import type { Profile, ProfileSettings } from '@variscen/core/plan';
@@ -225,14 +225,12 @@ function Naming({
     <div className={styles.fields}>
       <span className={styles.label}>File names</span>
       <div className={styles.template}>
-        <label className={styles.side}>
-          <input
-            type="checkbox"
-            checked={own !== null}
-            onChange={(e) => onChange(e.currentTarget.checked ? project.nameTemplate : null)}
-          />
-          By a template of its own
-        </label>
+        <Checkbox
+          size="xs"
+          label="By a template of its own"
+          checked={own !== null}
+          onChange={(e) => onChange(e.currentTarget.checked ? project.nameTemplate : null)}
+        />
         {own !== null && <NameTemplate project={project} profile={profile} value={own} onChange={onChange} />}
       </div>
     </div>
