@@ -130,6 +130,11 @@ export const planSchema = z
         expectedS: z.number().nullable(),
       }),
     ),
+    /** The most that the files take, and what is free beside what is kept free. */
+    mostFileBytes: count,
+    freeBytes: count,
+    /** Of what is handed out before, from what its plans expected; null where that is not known. */
+    aheadS: z.number().nullable(),
     errors: z.array(z.object({ message: z.string(), path: z.string().nullable() })),
     warnings: z.array(z.string()),
   })

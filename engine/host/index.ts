@@ -21,6 +21,7 @@ export { serve, instantiate, type Call, type KernelExports, type Reply, type Sta
 export { spawnInline } from './inlineThread.ts';
 export * as layout from '../kernel/layout/index.ts';
 export { trappedLamps } from './trapped.ts';
+export { isLit } from './unseen.ts';
 export { MASK } from '../kernel/layout/index.ts';
 export { select } from './select.ts';
 export { attach } from './attach.ts';

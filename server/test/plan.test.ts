@@ -1,7 +1,7 @@
 // What a plan says before anything runs: what cannot be rendered as it is recorded, and names that can be written.
 import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import type { Plan, Project, Queue } from '@variscen/contract';
+import type { Plan, Project, Queue, Render } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
@@ -206,5 +206,63 @@ describe('the plan that was shown', () => {
     expect(await f.ok('POST', `/api/projects/${p.id}/batches`, { ...body, planHash: now.hash })).toMatchObject({
       traces: 1,
     });
+  });
+});
+
+describe('a plan of what would show nothing', () => {
+  it('refuses cells in which nothing gives light, and warns of an empty frame', async () => {
+    const p = await projectWithScene(f, 'Dark');
+    await record(p, 'environment', 'environment.kind', 'none');
+    const off = await f.ok('POST', `/api/projects/${p.id}/options`, {
+      facet: 'lighting',
+      name: 'Off',
+      changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 0 }],
+    });
+    await f.ok('POST', `/api/projects/${p.id}/variants`, { optionIds: [off.id] });
+    const now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
+    const planned = async () =>
+      f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, {
+        cells: [cellOf(now, 0), cellOf(now, 1)],
+        profileId: 'sketch',
+      });
+    expect((await planned()).errors.map((e) => e.message)).toEqual([
+      expect.stringMatching(/^Front in Off: nothing gives light/),
+    ]);
+    const camera = now.cameras[0]!;
+    const handling = { ...camera.handling, locked: false };
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { handling });
+    const matrix = [...camera.settings.matrix];
+    matrix[13] = 500; // far above all of it
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, matrix } });
+    expect((await planned()).warnings).toEqual([expect.stringMatching(/^Front in Base: the frame seems empty/)]);
+  });
+});
+
+describe('a plan says', () => {
+  it('how much its files take at most, what is free, and when it would be done after what waits', async () => {
+    const p = await projectWithScene(f, 'Space');
+    for (const b of (await f.ok<Queue>('GET', '/api/queue')).batches) await f.ok('POST', `/api/batches/${b.id}/cancel`);
+    const cells = [cellOf(p)];
+    const first = await f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells, profileId: 'sketch' });
+    expect(first.freeBytes).toBeGreaterThan(0);
+    await f.ok('POST', `/api/projects/${p.id}/batches`, { cells, profileId: 'sketch' });
+    const lease = (await f.node.lease(ENGINE))!;
+    await renderTrace(f.node, lease, f.machine, new AbortController().signal);
+    const [render] = await f.ok<Render[]>(
+      'GET',
+      `/api/projects/${p.id}/cells/${cells[0]!.cameraId}/${cells[0]!.variantId}`,
+    );
+    const taken = render!.files.reduce((n, x) => n + x.bytes, 0);
+    expect(first.mostFileBytes).toBeGreaterThanOrEqual(taken);
+    const final = await f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells, profileId: 'final' });
+    expect(final.mostFileBytes).toBeGreaterThan(first.mostFileBytes);
+    // measured now: what waits is known, and comes before
+    expect(final.aheadS).toBe(0);
+    await f.ok('POST', `/api/projects/${p.id}/batches`, { cells, profileId: 'final' });
+    const after = await f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells, profileId: 'sketch' });
+    expect(after.aheadS).toBeCloseTo(final.traces[0]!.expectedS!, 6);
+    const [waiting] = (await f.ok<Queue>('GET', '/api/queue')).batches.filter((b) => b.projectId === p.id);
+    expect(waiting!.leftS).toBeCloseTo(final.traces[0]!.expectedS!, 6);
+    await f.ok('POST', `/api/batches/${waiting!.id}/cancel`);
   });
 });

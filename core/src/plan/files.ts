@@ -64,3 +64,50 @@ export function filesOfCell(profile: Pick<Profile, 'files' | 'aovs'>, first: boo
   const hasLinear = first || profile.files.exr?.perCell === true;
   return [...(hasLinear ? linearFiles(profile) : []), ...shownFiles(profile), THUMBNAIL];
 }
+
+/** Bytes a pixel of a layer as it is usually written; light groups: of each. */
+const AOV_BYTES: Readonly<Record<Aov, number>> = {
+  depth: 8,
+  position: 12,
+  normal: 6,
+  geometricNormal: 6,
+  albedo: 6,
+  emission: 6,
+  direct: 6,
+  indirect: 6,
+  objects: 48,
+  materials: 48,
+  samples: 4,
+  noise: 2,
+  lightGroups: 6,
+  motion: 8,
+};
+const FLOAT_BYTES = 16;
+/** R, G, B, A and the picture as traced. */
+const LIGHT_CHANNELS = 7;
+const MOST_LIGHT_GROUPS = 8;
+
+/**
+ * The most that a cell's files take, bytes: as if nothing could be packed, which noise nearly cannot.
+ * @param pixels of the picture
+ */
+export function mostFileBytes(
+  profile: Pick<Profile, 'files' | 'aovs' | 'floatAovs'>,
+  pixels: number,
+  first: boolean,
+): number {
+  const { files } = profile;
+  let perPixel = 0;
+  if (files.exr && (first || files.exr.perCell)) {
+    perPixel += LIGHT_CHANNELS * (files.exr.type === 'float' ? 4 : 2);
+    for (const aov of profile.aovs) {
+      const layers = aov === 'lightGroups' ? MOST_LIGHT_GROUPS : 1;
+      perPixel += layers * (profile.floatAovs.includes(aov) ? Math.max(FLOAT_BYTES, AOV_BYTES[aov]) : AOV_BYTES[aov]);
+    }
+  }
+  if (files.png) perPixel += (files.png / 8) * 3;
+  if (files.tiff) perPixel += files.tiff === 'float' ? 12 : 6;
+  if (files.jpeg) perPixel += 1.5;
+  if (files.webp) perPixel += 1;
+  return Math.ceil(perPixel * pixels) + 400_000;
+}

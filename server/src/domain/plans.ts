@@ -11,6 +11,7 @@ import {
   filesOfCell,
   frameSize,
   groupCells,
+  mostFileBytes,
   profileFor,
 } from '@variscen/core/plan';
 import { Batches, Outputs, Traces } from '../db/entities.ts';
@@ -86,12 +87,21 @@ export class PlanService {
       signal,
     );
     const rate = pixelSamplesPerSecond(done, projectId);
+    const pixels: number[] = [];
     const traces = groups.map((g, i) => {
       const own = g.cells[0]!.profile;
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, missing, ...memory } = planned[i]!;
+      const { refusal, limited, trapped, missing, isLit, isSeen, ...memory } = planned[i]!;
+      const where = `${g.cells[0]!.cameraName} in ${g.cells[0]!.variantName}`;
+      if (!isLit)
+        errors.push({
+          message: `${where}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
+          path: null,
+        });
+      else if (!isSeen) said.add(`${where}: the frame seems empty. Look through the camera on the Stage.`);
+      pixels.push(part.widthPx * part.heightPx);
       for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
       for (const name of limited)
         said.add(
@@ -124,15 +134,25 @@ export class PlanService {
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
+    const lasting = [...said]; // what is free on the disk is another in a moment
+    const mostBytes = groups.reduce(
+      (n, g, i) => n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, k === 0), 0),
+      0,
+    );
+    const freeBytes = await this.c.disk.usableBytes();
+    if (mostBytes > freeBytes) said.add(shortOfSpace(mostBytes, freeBytes));
     return {
       p,
       profile,
       cells,
       groups,
       plan: {
-        hash: hashOf(profile, traces, cells, [...said]),
+        hash: hashOf(profile, traces, cells, lasting),
         profile: profile as Plan['profile'],
         traces,
+        mostFileBytes: mostBytes,
+        freeBytes,
+        aheadS: await this.c.queue.aheadS(),
         errors,
         warnings: [...said],
       } satisfies Plan,
@@ -233,6 +253,10 @@ export class PlanService {
     return { id: orderId, ...counted! };
   }
 }
+
+const mb = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('en')} MB`;
+const shortOfSpace = (needs: number, free: number): string =>
+  `The files take up to ${mb(needs)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
 
 /** Extensions of what a person sees among a cell's files. */
 const picturesOf = (profile: Profile, first: boolean): string[] =>

@@ -24,6 +24,11 @@ export class DiskSpace {
     );
     return Math.min(...free);
   }
+  /** Beside what is kept free. */
+  async usableBytes(): Promise<number> {
+    const free = await this.freeBytes();
+    return Number.isFinite(free) ? Math.max(0, free - this.reserveBytes) : Number.MAX_SAFE_INTEGER;
+  }
   /** Why nothing is rendered now, in words; null where there is space. */
   async shortage(): Promise<string | null> {
     const free = await this.freeBytes();

@@ -234,6 +234,14 @@ export class TraceQueue {
     if (!cut) throw new AppError('NOT_FOUND', 'This trace has no slices.');
     return { claimed, cut };
   }
+  /** What is to come before a batch that is queued now; null where some of it was planned without knowing. */
+  async aheadS(): Promise<number | null> {
+    const [row] = await this.db.query<[{ s: number | null; unknown: number }]>(
+      `SELECT coalesce(sum(expected_s * (1 - fraction)), 0) s, count(*) FILTER (WHERE expected_s IS NULL)::int unknown
+        FROM trace WHERE state IN ('waiting', 'rendering') AND priority >= 0`,
+    );
+    return row.unknown > 0 ? null : row.s;
+  }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
     await this.current(traceId, token);
     this.previews.set(traceId, { version: this.previewVersion(traceId) + 1, png });

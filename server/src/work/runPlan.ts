@@ -19,6 +19,7 @@ import {
   countSelection,
   displacedMeshes,
   hostBytes,
+  isLit,
   layOut,
   select,
   settingsOf,
@@ -62,6 +63,8 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
         bytesWithoutCulling: b.bytes,
         totalBytesWithoutCulling: b.totalBytes,
         refusal: refusalOf(a, t.budgetBytes, processBytes ?? 0),
+        isLit: isLit(culled),
+        isSeen: isSeen(trace.camera.cullMarginPct === null ? of({ ...trace.camera, cullMarginPct: 0 }) : culled),
         limited,
         trapped: trappedLamps(culled),
         missing: missingOf(culled, document, notSound),
@@ -76,6 +79,16 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   } finally {
     await displaced.close();
   }
+}
+
+/** Whether the frame may show something: with no margin about it, an object, what is set behind the scene, a sky. */
+function isSeen(s: Selection): boolean {
+  const hasSky = s.environment !== undefined || s.plate !== undefined || s.environmentInputs.camera !== undefined;
+  return (
+    hasSky ||
+    s.instances.length > s.verdicts.filter((v) => v.keep).length ||
+    s.verdicts.some((v) => v.keep && v.reason === 'in-frame')
+  );
 }
 
 /** What of the scene's content a trace needs and cannot have. */

@@ -127,6 +127,9 @@ export interface PlannedTrace {
   readonly totalBytesWithoutCulling: number;
   /** Beside the engine; null: not measured yet. */
   readonly processBytes: number | null;
+  /** Something of it gives light; something of it may be in the frame. */
+  readonly isLit: boolean;
+  readonly isSeen: boolean;
   readonly objects: number;
   readonly dropped: readonly string[];
   readonly droppedCount: number;

@@ -1,5 +1,6 @@
 // The plan in a few lines.
 import type { Plan } from '@variscen/contract';
+import dayjs from 'dayjs';
 import type { ReactNode } from 'react';
 import { figuresOf } from '../../model/planFigures.ts';
 import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
@@ -15,6 +16,11 @@ export function PlanSummary({ plan }: { plan: Plan }) {
   return (
     <div className="kv">
       <Line of="Expected">{f.expectedS === null ? 'not measured yet' : `about ${duration(f.expectedS)}`}</Line>
+      {f.expectedS !== null && plan.aheadS !== null && (
+        <Line of="Done" title="When all that waits before it is rendered, too">
+          {endWords(plan.aheadS + f.expectedS)}
+        </Line>
+      )}
       <Line of="Memory, most" title={`${count(f.mostBytes)} bytes${rest}`}>
         {bytes(f.mostBytes)}
         {!f.isWhole && ' and the process'}
@@ -25,6 +31,9 @@ export function PlanSummary({ plan }: { plan: Plan }) {
           <Line of="Left out">{plural(f.droppedObjects, 'object')}</Line>
         </>
       )}
+      <Line of="Files, most" title={`${bytes(plan.freeBytes)} are free`}>
+        {bytes(plan.mostFileBytes)}
+      </Line>
       <Line of="Frame">
         {f.frames.slice(0, FRAMES_NAMED).join(', ')}
         {f.frames.length > FRAMES_NAMED && ' …'}
@@ -42,6 +51,12 @@ export function PlanSummary({ plan }: { plan: Plan }) {
       )}
     </div>
   );
+}
+
+/** When something ends that takes so long from now. */
+function endWords(seconds: number): string {
+  const end = dayjs().add(seconds, 'second');
+  return end.isSame(dayjs(), 'day') ? `about ${end.format('HH:mm')}` : `about ${end.format('ddd HH:mm')}`;
 }
 
 function Line({ of, title, children }: { of: string; title?: string; children: ReactNode }) {
