@@ -2,6 +2,7 @@
 import { AOVS } from '@variscen/core/plan';
 import * as z from 'zod';
 import { changeSchema, hashSchema, idSchema } from './looks.ts';
+import { workingHoursSchema } from './hours.ts';
 import { profileSchema } from './profiles.ts';
 import { cameraSettingsSchema } from './project.ts';
 
@@ -135,6 +136,8 @@ export const planSchema = z
     freeBytes: count,
     /** Of what is handed out before, from what its plans expected; null where that is not known. */
     aheadS: z.number().nullable(),
+    /** When all of it is done, within the working hours; null where that is not known, or never. */
+    doneAt: z.string().nullable(),
     errors: z.array(z.object({ message: z.string(), path: z.string().nullable() })),
     warnings: z.array(z.string()),
   })
@@ -210,7 +213,16 @@ export const queueTraceSchema = z
   })
   .meta({ id: 'QueueTrace' });
 export const nodeSchema = z
-  .object({ name: z.string(), threads: z.int(), state: z.enum(['idle', 'rendering', 'gone']), seenAt: z.string() })
+  .object({
+    name: z.string(),
+    threads: z.int(),
+    state: z.enum(['idle', 'rendering', 'gone']),
+    seenAt: z.string(),
+    /** How many of its threads may work now, and why not all, in words. */
+    threadsNow: z.int().nonnegative(),
+    why: z.string().nullable(),
+    hours: workingHoursSchema,
+  })
   .meta({ id: 'RenderNode' });
 export const queueBatchSchema = z.object({
   id: idSchema,

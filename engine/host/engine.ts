@@ -20,6 +20,7 @@ import {
   type Vec3,
   planesOf,
 } from './scene.ts';
+import { Power, renderPass } from './power.ts';
 import { viewsOf } from './views.ts';
 
 export interface EngineOptions {
@@ -61,6 +62,7 @@ export interface RenderStats {
   readonly meanSamples: number;
   readonly rays: number;
   readonly paths: number;
+  /** Without those in which no thread might work. */
   readonly seconds: number;
   /** The time limit ended it before all samples were done. */
   readonly limited: boolean;
@@ -92,10 +94,13 @@ export class Engine {
   private job: Loaded | undefined;
   /** The film holds means, no sums. */
   private isTaken = false;
+  private readonly power: Power;
   private constructor(
     private readonly pool: KernelPool,
     private readonly meshCache: MeshCache | undefined,
-  ) {}
+  ) {
+    this.power = new Power(pool.size);
+  }
 
   static async open({ module, spawn, threads, meshCache }: EngineOptions): Promise<Engine> {
     const pool = await KernelPool.open(spawn, module, threads);
@@ -113,6 +118,14 @@ export class Engine {
 
   close(): Promise<void> {
     return this.pool.close();
+  }
+
+  /**
+   * How many of its threads may render from now on: none up to all. What is rendering goes on with so many within a
+   * second or so, and loses nothing.
+   */
+  setThreads(threads: number): void {
+    this.power.set(Math.max(0, Math.min(this.pool.size, Math.floor(threads))));
   }
 
   private turn: Promise<unknown> = Promise.resolve();
@@ -353,7 +366,11 @@ export class Engine {
     packCamera(v, plan, camera, next, settings);
     v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
     const began = performance.now();
-    const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
+    const cancel = () => {
+      Atomics.store(job, K.JOB.CANCEL / 4, 1);
+      this.power.nudge(); // where no thread works, nobody else would see it
+    };
+    let idleS = 0;
     let done = 0;
     let inPass = 0;
     const report = () =>
@@ -373,7 +390,7 @@ export class Engine {
         job[K.JOB.SAMPLE_START / 4] = firstSample + done;
         job[K.JOB.SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-        await this.pool.all('renderTiles', (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
+        idleS += await renderPass(this.pool, this.power, job, (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         done += inPass;
         inPass = 0;
@@ -397,7 +414,7 @@ export class Engine {
       meanSamples: paths / (grid.widthPx * (pixelRows.to - pixelRows.from)),
       rays: Number(u64[0]),
       paths,
-      seconds: (performance.now() - began) / 1000,
+      seconds: (performance.now() - began) / 1000 - idleS,
       limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS,
     };
   }

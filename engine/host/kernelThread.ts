@@ -27,7 +27,7 @@ export interface KernelExports {
   fillGlassTable(table: number, ior: number, scratch: number): void;
   denoiseScratchBytes(width: number, groups: number): number;
   denoiseBands(job: number, scratch: number, out: number): void;
-  renderTiles(job: number, scratch: number): void;
+  renderTiles(job: number, scratch: number, thread: number): void;
   surfaceAt(job: number, hit: number, instance: number, x: number, y: number, z: number, record: number): void;
   evaluateAt(job: number, record: number, x: number, y: number, z: number): void;
   scatterAt(job: number, record: number, r1: number, r2: number, r3: number, pick: number): void;

@@ -19,11 +19,14 @@ import { beginWave, shadeVertex } from './vertex';
 
 const NO_HIT: u32 = 0xffffffff;
 
-/** Renders tiles until none is left or the job is cancelled. Called by every thread, each with scratch of its own. */
-export function renderTiles(job: usize, scratch: usize): void {
+/**
+ * Renders tiles until none is left, the job is cancelled or this thread may not work any more. Called by every thread,
+ * each with its number and scratch of its own.
+ */
+export function renderTiles(job: usize, scratch: usize, thread: i32): void {
   const tiles = load<i32>(job, JOB.END_TILE);
   const states: usize = load<u32>(job, JOB.TILE_STATE);
-  while (true) {
+  while (thread < atomic.load<i32>(job + JOB.ACTIVE)) {
     const tile = atomic.add<i32>(job + JOB.NEXT_TILE, 1);
     if (tile >= tiles) return;
     const isFinished = load<i32>(states + ((<usize>tile) << 2)) & TILE.FINISHED;

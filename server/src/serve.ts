@@ -63,7 +63,7 @@ export async function startServer(config: Config, log: (message: string, error?:
       (e: Error) => ({ ok: false, message: e.message }),
     );
     const shortage = await disk.shortage();
-    const nodes = database.ok ? queue.nodes.view().filter((n) => n.state !== 'gone') : [];
+    const nodes = database.ok ? queue.nodes.view(queue.hours).filter((n) => n.state !== 'gone') : [];
     return [
       { name: 'database', ...database },
       { name: 'server', ok: true, message: 'answers' },

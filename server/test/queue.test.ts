@@ -118,7 +118,7 @@ describe('pausing', () => {
     await f.node.claim(l, [claimed!.id]);
     await f.ok('POST', `/api/traces/${l.traceId}/pause`);
     const report = { fraction: 0.5, samplesDone: 6, stage: 'tracing' } as const;
-    expect(await f.node.progress(l, report)).toBe(false);
+    expect((await f.node.progress(l, report)).goOn).toBe(false);
     const [paused] = await open();
     expect(paused).toMatchObject({ state: 'paused', fraction: 0.25 });
     expect(paused!.slices.map((s) => s.state)).toEqual(['done', 'waiting', 'waiting', 'waiting']);

@@ -338,7 +338,7 @@ describe('a trace', () => {
     await f.node.hello(2, 100e6);
     const second = await lease();
     expect(second.traceId).toBe(first.traceId);
-    expect(await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).toBe(false);
+    expect((await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).goOn).toBe(false);
     await expect(f.node.file(first, 0, 'exr', import.meta.filename)).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     await renderTrace(f.node, second, f.machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });

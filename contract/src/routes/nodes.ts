@@ -66,7 +66,8 @@ export const NODES_ROUTES = {
       samplesDone: z.int().nonnegative(),
       stage: traceStageSchema.default('tracing'),
     }),
-    response: z.object({ goOn: z.boolean() }),
+    /** Whether to go on, and with how many threads. */
+    response: z.object({ goOn: z.boolean(), threads: z.int().nonnegative() }),
   },
   nodeCut: {
     method: 'post',

@@ -1,6 +1,7 @@
 // The queue of traces, for people.
 import * as z from 'zod';
-import { idSchema } from '../looks.ts';
+import { workingHoursSchema } from '../hours.ts';
+import { idSchema, nameSchema } from '../looks.ts';
 import {
   endedCursorSchema,
   endedTracesSchema,
@@ -53,6 +54,15 @@ export const QUEUE_ROUTES = {
     path: '/api/nodes',
     summary: 'The render nodes.',
     response: z.array(nodeSchema),
+  },
+  nodeHours: {
+    method: 'put',
+    path: '/api/nodes/{name}/hours',
+    summary:
+      'Sets when a machine may render. What renders there changes its threads within seconds and keeps its work.',
+    params: z.object({ name: nameSchema }),
+    body: workingHoursSchema,
+    response: none,
   },
   holdQueue: {
     method: 'put',

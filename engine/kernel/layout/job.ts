@@ -51,4 +51,5 @@ export const CLUSTER_RECORDS = 356;
 export const NEXT = 360; // NEXT records of the instances, for motion
 export const PANES = 364; // not 0: some instances are panes
 export const END_TILE = 368; // of the tiles that are to be rendered, the first is where NEXT_TILE begins
+export const ACTIVE = 372; // atomic: threads that may work; those from this number on end at their next tile
 export const NEXT_CAMERA = 768; // as CAMERA, at the next frame

@@ -134,6 +134,12 @@ export class PlanService {
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
+    const aheadS = await this.c.queue.aheadS();
+    const ownS = traces.reduce<number | null>(
+      (n, t) => (n === null || t.expectedS === null ? null : n + t.expectedS),
+      0,
+    );
+    const allS = aheadS === null || ownS === null ? null : aheadS + ownS;
     const lasting = [...said]; // what is free on the disk is another in a moment
     const mostBytes = groups.reduce(
       (n, g, i) => n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, k === 0), 0),
@@ -152,7 +158,8 @@ export class PlanService {
         traces,
         mostFileBytes: mostBytes,
         freeBytes,
-        aheadS: await this.c.queue.aheadS(),
+        aheadS,
+        doneAt: allS === null ? null : (this.c.queue.doneAt(allS)?.toISOString() ?? null),
         errors,
         warnings: [...said],
       } satisfies Plan,

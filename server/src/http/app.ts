@@ -42,6 +42,10 @@ export function createApp({ context, nodeToken, webFolder, hosts, health, log }:
   app.use(securityHeaders());
   app.use(ownNamesOnly(hosts));
   app.use(sameSiteOnly);
+  app.use((req, _res, next) => {
+    if (req.method !== 'GET' && req.get('x-variscen-tab')) context.queue.hours.edited();
+    next();
+  });
   app.use(awakeBodies());
   mountRoutes(app, makeServices(context, health), nodeToken);
   app.use('/api', () => {

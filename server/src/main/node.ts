@@ -1,6 +1,6 @@
 // The render node process: leases traces one after another and renders them.
 import './quietOutput.ts';
-import { availableParallelism } from 'node:os';
+import { availableParallelism, setPriority } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';
 import { kernelBuild } from '@variscen/engine/node';
@@ -12,6 +12,8 @@ import { letGo } from '../node/letGo.ts';
 import { renderTrace } from '../node/renderTrace.ts';
 import { SLICE_TIMES } from '../node/slicedFilm.ts';
 
+/** What people do on this machine comes first. Threads that are started from here on take it over. */
+const NICENESS = 10;
 const IDLE_MS = 500;
 const TROUBLE_MS = 1000;
 
@@ -48,6 +50,7 @@ const machine = {
   },
 };
 
+setPriority(NICENESS);
 const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());
 process.on('SIGINT', () => undefined); // the supervisor decides

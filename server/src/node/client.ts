@@ -94,18 +94,18 @@ export class ServerClient {
     return ((await response.json()) as { unwanted: string[] }).unwanted;
   }
 
-  /** Renews the lease. Whether to go on. */
+  /** Renews the lease. Whether to go on, and with how many threads. */
   async progress(
     l: Attempt,
     p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage },
-  ): Promise<boolean> {
+  ): Promise<{ readonly goOn: boolean; readonly threads: number }> {
     const { fraction, samplesDone, stage } = p;
     const response = await this.once({
       method: 'POST',
       path: `${tracePath(l)}/progress`,
       json: { token: l.token, fraction, samplesDone, stage },
     });
-    return ((await response.json()) as { goOn: boolean }).goOn;
+    return (await response.json()) as { goOn: boolean; threads: number };
   }
 
   async preview(l: Attempt, png: Uint8Array): Promise<void> {

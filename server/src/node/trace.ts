@@ -35,6 +35,8 @@ import { type Graded, type Part, type Traced, thumbnail, writeCell } from './pic
 import { bringFilm } from './slicedFilm.ts';
 
 const PREVIEW_MS = 1500;
+/** Between two looks at how many threads may work. */
+const POWER_MS = 500;
 
 /**
  * @throws EngineError of a scene that cannot be rendered; ServerRefusal of content that is missing; the signal's reason
@@ -87,7 +89,11 @@ async function traceFilm(
     };
     const { engineBuild, sliceTimes: times } = machine;
     const onPass = () => preview.show();
-    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
+    const power = setInterval(() => engine.setThreads(progress.threadsOf(machine.threads)), POWER_MS);
+    engine.setThreads(progress.threadsOf(machine.threads));
+    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass }).finally(
+      () => clearInterval(power),
+    );
     await preview.sent;
 
     // 4. Finished: denoised, drawn, in layers

@@ -1,5 +1,6 @@
 // The render nodes that have said hello since the server started.
 import type { RenderNode } from '@variscen/contract';
+import type { NodeHours } from './nodeHours.ts';
 
 const SILENT_MS = 15_000;
 
@@ -53,12 +54,24 @@ export class Nodes {
     return [...this.known.values()].filter((n) => !n.gone);
   }
 
-  view(): RenderNode[] {
+  /** The name of the one with most threads that is there. */
+  largest(): string | null {
+    const [first] = [...this.known].filter(([, n]) => !n.gone).sort(([, a], [, b]) => b.threads - a.threads);
+    return first?.[0] ?? null;
+  }
+  /** Threads that a node has; 0 where it is not known. */
+  threadsOf(name: string): number {
+    return this.known.get(name)?.threads ?? 0;
+  }
+  view(hours: NodeHours): RenderNode[] {
     return [...this.known].map(([name, n]) => ({
       name,
       threads: n.threads,
       state: stateOf(n),
       seenAt: new Date(n.seen).toISOString(),
+      threadsNow: hours.power(name, n.threads).threads,
+      why: hours.power(name, n.threads).why,
+      hours: hours.of(name) as RenderNode['hours'],
     }));
   }
 }

@@ -64,7 +64,7 @@ export class QueueView {
       traces: [...open, ...ended.traces],
       counts,
       batches,
-      nodes: this.queue.nodes.view(),
+      nodes: this.queue.nodes.view(this.queue.hours),
       pausedFor: this.queue.pausedFor,
       isHeld: this.queue.isHeld,
     };

@@ -24,6 +24,7 @@ import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
 import type { FilmFolder } from '../files/filmFolder.ts';
 import { Entries } from './entries.ts';
+import { NodeHours } from './nodeHours.ts';
 import { Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
 import { type FileKind, filesOfCell, linearFiles } from '@variscen/core/plan';
@@ -57,6 +58,7 @@ export class TraceQueue {
   private readonly stages = new Map<string, TraceStage>();
   readonly nodes = new Nodes();
   readonly slices: TraceSlices;
+  readonly hours: NodeHours;
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
@@ -69,6 +71,7 @@ export class TraceQueue {
   ) {
     this.output = output;
     this.disk = disk;
+    this.hours = new NodeHours(db, now);
     this.slices = new TraceSlices(db, films, () => this.leaseEnd());
     this.entries = new Entries(databaseUrl, db, now, (e) => this.log('queue', e));
     this.actions = new QueueActions(db, this, this.entries, now);
@@ -77,6 +80,7 @@ export class TraceQueue {
   async start(): Promise<void> {
     await this.entries.start();
     this.held = (await this.db.getRepository(Settings).findOneBy({ key: HELD }))?.value === true;
+    await this.hours.open();
     await this.slices.open();
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
@@ -125,7 +129,7 @@ export class TraceQueue {
     if (!this.nodes.has(name))
       throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
     this.nodes.seen(name, null);
-    if (await this.isPaused()) return null;
+    if (this.threadsNow(name) === 0 || (await this.isPaused())) return null;
     for (;;) {
       const entry = await this.entries.next();
       if (!entry) return null;
@@ -157,6 +161,10 @@ export class TraceQueue {
     }
   }
 
+  /** How many threads a node may render with now. */
+  private threadsNow(name: string): number {
+    return this.hours.power(name, this.nodes.threadsOf(name)).threads;
+  }
   /** Why nothing is handed out now, in words; null: it is. */
   private paused: string | null = null;
   get pausedFor(): string | null {
@@ -192,11 +200,12 @@ export class TraceQueue {
     fraction: number,
     samplesDone: number,
     stage: TraceStage,
-  ): Promise<boolean> {
+  ): Promise<{ readonly goOn: boolean; readonly threads: number }> {
     const done = await this.db
       .getRepository(Traces)
       .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
-    if (!done.affected) return this.isDoneBy(traceId, token); // the answer to its last word may be on the way still
+    // the answer to its last word may be on the way still
+    if (!done.affected) return { goOn: await this.isDoneBy(traceId, token), threads: 0 };
     this.stages.set(traceId, stage);
     const row = await this.db
       .getRepository(Traces)
@@ -214,7 +223,7 @@ export class TraceQueue {
         previewVersion: this.previewVersion(traceId),
       });
     }
-    return true;
+    return { goOn: true, threads: this.threadsNow(row?.nodeName ?? '') };
   }
   async cut(traceId: string, token: string, how: TraceCut, slices: readonly SliceRows[]): Promise<Cut> {
     await this.current(traceId, token);
@@ -241,6 +250,11 @@ export class TraceQueue {
         FROM trace WHERE state IN ('waiting', 'rendering') AND priority >= 0`,
     );
     return row.unknown > 0 ? null : row.s;
+  }
+  /** When so much work is done, on the node that has most threads; null where no node is there or it never is. */
+  doneAt(workS: number): Date | null {
+    const name = this.nodes.largest();
+    return name === null ? null : this.hours.doneAt(name, this.nodes.threadsOf(name), workS);
   }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
     await this.current(traceId, token);

@@ -24,7 +24,8 @@ for (;;) {
   }
   if (Date.now() - lifeSeen > SILENT_MS) break;
   try {
-    const goOn = await client.progress(lease, progress);
+    const { goOn, threads } = await client.progress(lease, progress);
+    progress.allow(threads);
     if (!goOn) {
       parentPort!.postMessage('lost');
       break;

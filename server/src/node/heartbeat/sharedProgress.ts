@@ -5,10 +5,13 @@ import { STAGES, type TraceStage } from '@variscen/contract';
 //   bytes  8 … 11  samples done, int32
 //   bytes 12 … 15  stage, index into STAGES, int32
 //   bytes 16 … 19  signs of life of the working thread, int32, wraps
+//   bytes 20 … 23  threads that may work and one, int32; −1: all
 const BYTES = 24;
+const ALL = -1;
 const SAMPLES = 2;
 const STAGE = 3;
 const LIFE = 4;
+const THREADS = 5;
 
 export class SharedProgress {
   private readonly fractions: Float64Array;
@@ -17,6 +20,8 @@ export class SharedProgress {
   constructor(readonly memory = new SharedArrayBuffer(BYTES)) {
     this.fractions = new Float64Array(memory, 0, 1);
     this.counts = new Int32Array(memory);
+    // before the first word of the server
+    Atomics.compareExchange(this.counts, THREADS, 0, ALL);
   }
 
   /** 0 … 1 of the tracing. */
@@ -39,6 +44,15 @@ export class SharedProgress {
   }
   enter(stage: TraceStage): void {
     Atomics.store(this.counts, STAGE, STAGES.indexOf(stage));
+  }
+  /** How many of so many threads may work. */
+  threadsOf(all: number): number {
+    const allowed = Atomics.load(this.counts, THREADS);
+    return allowed < 0 ? all : allowed - 1;
+  }
+  /** Said by the server. */
+  allow(threads: number): void {
+    Atomics.store(this.counts, THREADS, threads + 1);
   }
   isAlive(): void {
     Atomics.add(this.counts, LIFE, 1);

@@ -16,9 +16,9 @@ export function PlanSummary({ plan }: { plan: Plan }) {
   return (
     <div className="kv">
       <Line of="Expected">{f.expectedS === null ? 'not measured yet' : `about ${duration(f.expectedS)}`}</Line>
-      {f.expectedS !== null && plan.aheadS !== null && (
-        <Line of="Done" title="When all that waits before it is rendered, too">
-          {endWords(plan.aheadS + f.expectedS)}
+      {plan.doneAt !== null && (
+        <Line of="Done" title="After all that waits before it, within the working hours">
+          {endWords(plan.doneAt)}
         </Line>
       )}
       <Line of="Memory, most" title={`${count(f.mostBytes)} bytes${rest}`}>
@@ -53,9 +53,8 @@ export function PlanSummary({ plan }: { plan: Plan }) {
   );
 }
 
-/** When something ends that takes so long from now. */
-function endWords(seconds: number): string {
-  const end = dayjs().add(seconds, 'second');
+function endWords(at: string): string {
+  const end = dayjs(at);
   return end.isSame(dayjs(), 'day') ? `about ${end.format('HH:mm')}` : `about ${end.format('ddd HH:mm')}`;
 }
 

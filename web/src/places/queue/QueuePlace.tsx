@@ -1,13 +1,13 @@
 // What renders, what waits, what has ended, in which batches and on which machines.
 import { IconPlayerPause, IconPlayerPlay, IconRefresh } from '@tabler/icons-react';
-import type { Queue, RenderNode } from '@variscen/contract';
+import type { Queue } from '@variscen/contract';
 import { useOpenTraces, useQueue } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { Batches } from './Batches.tsx';
 import { EndedTraces } from './EndedTraces.tsx';
+import { NodeBox } from './NodeBox.tsx';
 import { OpenTraces } from './OpenTraces.tsx';
 import { type QueueDoing, useQueueActions } from './useQueueActions.ts';
-import { NODE_WORDS } from './words.ts';
 import styles from './QueuePlace.module.css';
 
 export function QueuePlace() {
@@ -42,7 +42,7 @@ export function QueuePlace() {
           {data && <Batches batches={data.batches} actions={actions} />}
           <h4>Render nodes</h4>
           {data?.nodes.map((n) => (
-            <Node key={n.name} node={n} />
+            <NodeBox key={n.name} node={n} actions={actions} />
           ))}
           {data?.nodes.length === 0 && <p className="dim">No node has reported. Traces wait until one does.</p>}
         </aside>
@@ -84,12 +84,3 @@ function Tools({ queue, actions }: { queue: Queue; actions: QueueDoing }) {
     </div>
   );
 }
-
-const Node = ({ node: n }: { node: RenderNode }) => (
-  <div className={styles.box}>
-    <div>{n.name}</div>
-    <div className="dim">
-      {NODE_WORDS[n.state]} · <span className="mono">{n.threads}</span> {n.threads === 1 ? 'thread' : 'threads'}
-    </div>
-  </div>
-);

@@ -1,6 +1,6 @@
 // What people do with the queue, each with what is said when it did not come to it.
 import { useQueryClient } from '@tanstack/react-query';
-import type { TracePriority } from '@variscen/contract';
+import type { NodeHours, TracePriority } from '@variscen/contract';
 import { useMemo } from 'react';
 import { call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
@@ -17,6 +17,7 @@ export interface QueueDoing {
   batch(name: 'pauseBatch' | 'resumeBatch', batchId: string): Promise<void>;
   cancelBatch(batchId: string, keep: boolean): Promise<void>;
   prioritizeBatch(batchId: string, priority: TracePriority): Promise<void>;
+  setHours(nodeName: string, hours: NodeHours): Promise<void>;
 }
 
 export function useQueueActions(): QueueDoing {
@@ -53,6 +54,7 @@ export function useQueueActions(): QueueDoing {
         done(() => call('cancelBatch', { params: { batchId }, query: { keep: String(keep) } })),
       prioritizeBatch: (batchId, priority) =>
         done(() => call('batchPriority', { params: { batchId }, body: { priority } })),
+      setHours: (name, hours) => done(() => call('nodeHours', { params: { name }, body: hours })),
     };
   }, [client]);
 }
