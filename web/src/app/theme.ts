@@ -44,7 +44,10 @@ export const theme = createTheme({
   respectReducedMotion: true,
   components: {
     Tooltip: { defaultProps: { openDelay: 400, transitionProps: { duration: 100 } } },
-    Modal: { defaultProps: { transitionProps: { duration: 100 }, centered: true } },
+    Modal: {
+      defaultProps: { transitionProps: { duration: 100 }, centered: true, closeButtonProps: { 'aria-label': 'Close' } },
+    },
+    Notification: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
     Menu: { defaultProps: { transitionProps: { duration: 80 }, shadow: 'md' } },
   },
 });

@@ -82,20 +82,20 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
       <TraceHead title="Active">
         <span className="dim">{here.length > 1 ? `${here.length} selected` : ''}</span>
       </TraceHead>
-      <div
-        role="listbox"
-        aria-label="Active traces"
-        aria-multiselectable
-        aria-activedescendant={at === undefined ? undefined : rowId(at)}
-        tabIndex={0}
-        onKeyDown={onKey}
-        className={styles.list}
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={dropped}
+        accessibility={SORTED_BY_KEYS}
       >
-        <DndContext
-          sensors={sensors}
-          collisionDetection={closestCenter}
-          onDragEnd={dropped}
-          accessibility={SORTED_BY_KEYS}
+        <div
+          role="grid"
+          aria-label="Active traces"
+          aria-multiselectable
+          aria-activedescendant={at === undefined ? undefined : rowId(at)}
+          tabIndex={0}
+          onKeyDown={onKey}
+          className={styles.list}
         >
           <SortableContext items={movable.map((t) => t.id)} strategy={verticalListSortingStrategy}>
             {traces.map((t) => (
@@ -114,8 +114,8 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
               />
             ))}
           </SortableContext>
-        </DndContext>
-      </div>
+        </div>
+      </DndContext>
       {total > traces.length && (
         <button type="button" className={`quiet ${styles.more}`} onClick={onMore}>
           Show more of {plural(total - traces.length, 'further trace')}
@@ -145,7 +145,7 @@ function OpenRow({
       ref={setNodeRef}
       {...attributes}
       {...listeners}
-      role="option"
+      role="row"
       id={rowId(t.id)}
       tabIndex={-1}
       aria-selected={selected}
@@ -154,23 +154,25 @@ function OpenRow({
       className={styles.row}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <TraceCells trace={t} />
-      <Menu position="bottom-end">
-        <Menu.Target>
-          <button
-            type="button"
-            className="tool"
-            aria-label={`More for ${nameOf(t)}`}
-            onPointerDown={(e) => e.stopPropagation()}
-            onClick={(e) => e.stopPropagation()}
-          >
-            ⋯
-          </button>
-        </Menu.Target>
-        <Menu.Dropdown onClick={(e) => e.stopPropagation()} onPointerDown={(e) => e.stopPropagation()}>
-          {menu}
-        </Menu.Dropdown>
-      </Menu>
+      <TraceCells trace={t} role="gridcell" />
+      <div role="gridcell">
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <button
+              type="button"
+              className="tool"
+              aria-label={`More for ${nameOf(t)}`}
+              onPointerDown={(e) => e.stopPropagation()}
+              onClick={(e) => e.stopPropagation()}
+            >
+              ⋯
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown onClick={(e) => e.stopPropagation()} onPointerDown={(e) => e.stopPropagation()}>
+            {menu}
+          </Menu.Dropdown>
+        </Menu>
+      </div>
     </div>
   );
 }

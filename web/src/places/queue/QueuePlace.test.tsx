@@ -91,7 +91,7 @@ function open() {
   show(<QueuePlace />);
   return { sent, asked };
 }
-const list = () => screen.findByRole('listbox', { name: 'Active traces' });
+const list = () => screen.findByRole('grid', { name: 'Active traces' });
 
 describe('the queue', () => {
   it('says what renders and waits, the slices and who has them, and what of each batch is done', async () => {
@@ -120,8 +120,8 @@ describe('the queue', () => {
   it('pauses, resumes and cancels what is selected, and keeps what is done of it', async () => {
     const { sent } = open();
     const box = await list();
-    fireEvent.click(within(box).getByRole('option', { name: /^Kettle/ }));
-    fireEvent.click(within(box).getByRole('option', { name: /^Lane/ }), { ctrlKey: true });
+    fireEvent.click(within(box).getByRole('row', { name: /^Kettle/ }));
+    fireEvent.click(within(box).getByRole('row', { name: /^Lane/ }), { ctrlKey: true });
     fireEvent.click(screen.getByRole('button', { name: /^More for Lane/ }));
     fireEvent.click(await screen.findByRole('menuitem', { name: 'Resume 2 traces' }));
     await waitFor(() => expect(sent.map((x) => x.what)).toEqual([`POST /api/traces/${id(3)}/resume`]));

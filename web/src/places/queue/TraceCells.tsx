@@ -11,13 +11,16 @@ import styles from './QueuePlace.module.css';
 export const nameOf = (t: QueueTrace): string =>
   t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · ');
 
-export function TraceCells({ trace: t }: { trace: QueueTrace }) {
+/** @param role of each column, where the traces are rows of a grid */
+export function TraceCells({ trace: t, role }: { trace: QueueTrace; role?: 'gridcell' }) {
   const live = useProgress((s) => s.traces[t.id]);
   const now = t.state === 'rendering' ? live : undefined;
   return (
     <>
-      <Picture trace={t} previewVersion={now?.previewVersion ?? t.previewVersion} />
-      <div className={styles.what}>
+      <div role={role} className={styles.picture}>
+        <Picture trace={t} previewVersion={now?.previewVersion ?? t.previewVersion} />
+      </div>
+      <div role={role} className={styles.what}>
         <div className={styles.cellName}>{nameOf(t)}</div>
         <div className="dim">
           {t.projectName} · {t.profileName} ·{' '}
@@ -28,8 +31,10 @@ export function TraceCells({ trace: t }: { trace: QueueTrace }) {
         </div>
         {t.error && <div className="notice">{t.error}</div>}
       </div>
-      <State trace={t} now={now} />
-      <Figures trace={t} now={now} />
+      <div role={role} className={styles.now}>
+        <State trace={t} now={now} />
+      </div>
+      <Figures trace={t} now={now} role={role} />
     </>
   );
 }
@@ -41,12 +46,11 @@ function Picture({ trace: t, previewVersion }: { trace: QueueTrace; previewVersi
         src={pathOf('renderFile', { renderId: t.renderId, kind: 'thumbnail' })}
         alt={`${t.cells[0]?.cameraName ?? ''} in ${t.cells[0]?.variantName ?? ''}`}
         loading="lazy"
-        className={styles.picture}
       />
     );
-  if (t.state !== 'rendering' || previewVersion === 0) return <span className={styles.picture} />;
+  if (t.state !== 'rendering' || previewVersion === 0) return null;
   const src = `${pathOf('tracePreview', { traceId: t.id })}?v=${previewVersion}`;
-  return <img src={src} alt="The picture so far" className={styles.picture} />;
+  return <img src={src} alt="The picture so far" />;
 }
 
 function State({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | undefined }) {
@@ -57,7 +61,7 @@ function State({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | unde
   const fraction = isOpen ? (now?.fraction ?? t.fraction) : ended;
   const shown = isOpen && fraction > 0;
   return (
-    <div className={styles.now}>
+    <>
       <div className={styles.tracesNow}>
         {t.state === 'paused' ? (
           <IconPlayerPause size={13} stroke={1.8} aria-hidden />
@@ -76,7 +80,7 @@ function State({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | unde
       )}
       {t.slices.length > 0 && <Slices slices={t.slices} />}
       {t.attempts > 1 && <div className="dim">attempt {t.attempts}</div>}
-    </div>
+    </>
   );
 }
 
@@ -107,7 +111,15 @@ function Slices({ slices }: { slices: QueueTrace['slices'] }) {
   );
 }
 
-function Figures({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | undefined }) {
+function Figures({
+  trace: t,
+  now,
+  role,
+}: {
+  trace: QueueTrace;
+  now: TraceProgress | undefined;
+  role: 'gridcell' | undefined;
+}) {
   const done = now?.samplesDone ?? t.samplesDone;
   const perS = now?.perS ?? null;
   const isTracing = t.state === 'rendering' && (now?.stage ?? t.stage) === 'tracing';
@@ -115,16 +127,16 @@ function Figures({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | un
   const pixels = t.widthPx * t.heightPx;
   return (
     <>
-      <div className={styles.figure}>
+      <div role={role} className={styles.figure}>
         {t.state === 'done' || isTracing ? count(done) : '—'} <span className="dim">/ {count(t.samples)}</span>
         {isTracing && perS !== null && (
           <div className="dim">{count(Math.round((perS * pixels * t.samples) / 1000))} k paths/s</div>
         )}
       </div>
-      <div className={styles.figure}>
+      <div role={role} className={styles.figure}>
         <RenderTime trace={t} leftS={left} />
       </div>
-      <div className={styles.figure}>
+      <div role={role} className={styles.figure}>
         {bytes(t.peakBytes ?? t.plannedBytes)}
         <div className="dim">{t.peakBytes === null ? 'planned' : 'peak'}</div>
       </div>

@@ -1,0 +1,189 @@
+// The night: a profile and names are set up, two projects are queued, paused, put in order, one trace is cancelled, the
+// rest is finished; and the files are read by programs that know nothing of Variscen.
+import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Project, Queue, QueueTrace } from '@variscen/contract';
+import { makeTeaStall } from '@variscen/demo';
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
+
+const run = promisify(execFile);
+let app: Application, browser: Browser, page: Page, errors: string[], home: string;
+const projects: Project[] = [];
+
+async function send<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const isBytes = body instanceof Uint8Array;
+  const r = await fetch(app.base + path, {
+    method,
+    headers: { 'content-type': isBytes ? 'application/octet-stream' : 'application/json' },
+    ...(body !== undefined && { body: isBytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
+  });
+  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${await r.text()}`);
+  return (await r.json()) as T;
+}
+const open = () => send<QueueTrace[]>('GET', '/api/queue/open');
+const until = async (what: () => Promise<boolean>, seconds = 60) => {
+  for (const end = Date.now() + seconds * 1000; Date.now() < end; await new Promise((r) => setTimeout(r, 200)))
+    if (await what()) return;
+  throw new Error('It did not come to that in time.');
+};
+async function makeProject(name: string): Promise<Project> {
+  const { id } = await send<Project>('POST', '/api/projects', { name });
+  await send('POST', `/api/projects/${id}/scene?fileName=stall.glb`, await makeTeaStall('light'));
+  const option = await send<{ id: string }>('POST', `/api/projects/${id}/options`, {
+    facet: 'grade',
+    name: 'Bright',
+    changes: [{ target: 'grade', property: 'grade.exposure', value: 1 }],
+  });
+  await send('POST', `/api/projects/${id}/variants`, { optionIds: [option.id] });
+  return send('GET', `/api/projects/${id}`);
+}
+const place = (name: string) => page.getByRole('navigation').getByRole('link', { name }).click();
+const row = (name: string) => page.getByRole('row', { name: new RegExp(`^${name}`) });
+
+beforeAll(async () => {
+  home = await makeHome();
+  app = await startApplication(home, '--no-demo');
+  projects.push(await makeProject('First night'), await makeProject('Second night'));
+  browser = await openBrowser();
+  page = await openPage(browser);
+  errors = watch(page);
+  page.setDefaultTimeout(30_000);
+}, 120_000);
+afterEach(async (t) => {
+  if (t.task.result?.state === 'fail' && process.env['SHOTS'])
+    await page.screenshot({ path: `${process.env['SHOTS']}/${t.task.name.slice(0, 24).replace(/\W/g, '-')}.png` });
+});
+afterAll(async () => {
+  await browser?.close();
+  await app?.stop();
+  if (home) await dropHome(home);
+});
+
+describe('a night', () => {
+  it('begins with a profile of one’s own', async () => {
+    await page.goto(`${app.base}/projects/${projects[0]!.id}/board`);
+    await page.getByRole('gridcell').first().click();
+    await page.getByRole('button', { name: 'Profiles…' }).click();
+    await page.getByRole('button', { name: 'Make a profile from this one' }).click();
+    const form = page.getByRole('form', { name: 'Profile Sketch copy' });
+    await form.getByLabel('Name', { exact: true }).fill('Quick');
+    await form.getByText('Width', { exact: true }).click();
+    await form.getByRole('textbox', { name: 'Width' }).fill('160');
+    await form.getByLabel('Samples, at most').fill('4');
+    await form.getByRole('checkbox', { name: 'JPEG' }).click();
+    const { violations } = await new AxeBuilder({ page })
+      .include('[role=dialog]')
+      .withTags(['wcag2a', 'wcag2aa'])
+      .analyze();
+    expect(violations.map((v) => `${v.id} ${v.nodes[0]?.html.slice(0, 160)}`)).toEqual([]);
+    await form.getByRole('button', { name: 'Keep changes' }).click();
+    await page.getByRole('form', { name: 'Profile Quick' }).waitFor();
+    await page.keyboard.press('Escape');
+    const [kept] = (await send<Project>('GET', `/api/projects/${projects[0]!.id}`)).profiles;
+    expect(kept).toMatchObject({ name: 'Quick', widthPx: 160, samples: 4, files: { jpeg: 92 } });
+  });
+
+  it('a clash of names is told, and a token resolves it', async () => {
+    await page.getByRole('button', { name: 'Names…' }).click();
+    const template = page.getByRole('textbox', { name: 'Template of file names' });
+    await template.fill('{project}/{camera}_{version}');
+    await page.getByRole('button', { name: 'Keep the template' }).click();
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await page.getByRole('gridcell', { name: /Stall from the lane in Base/ }).click();
+    await page.keyboard.press('Shift+ArrowRight');
+    await page
+      .getByRole('alert')
+      .filter({ hasText: /2 cells would write .*\{variant\}/ })
+      .waitFor();
+    expect(await page.getByRole('button', { name: 'Render 2 cells' }).isDisabled()).toBe(true);
+    await page.getByRole('button', { name: 'Names…' }).click();
+    await template.press('End');
+    await template.pressSequentially('_');
+    await page.getByRole('button', { name: 'variant', exact: true }).click();
+    expect(await template.inputValue()).toBe('{project}/{camera}_{version}_{variant}');
+    await page.getByText('first-night/stall-from-the-lane_v001_bright.exr').waitFor();
+    await page.getByRole('button', { name: 'Keep the template' }).click();
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await page.getByText(/stall-from-the-lane_v001_base\.exr, \.png, \.jpg/).waitFor();
+  });
+
+  it('the queue is paused, two projects are queued, put in order, and one is cancelled', async () => {
+    await send('PUT', '/api/queue/held', { held: true });
+    await page.getByRole('gridcell', { name: /Stall from the lane in Base/ }).click();
+    for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+ArrowDown');
+    await page.getByRole('button', { name: 'Render 3 cells' }).click();
+    await until(async () => (await open()).length === 3);
+    const [, second] = projects;
+    const cells = second!.cameras.slice(0, 2).map((c) => ({ cameraId: c.id, variantId: second!.variants[0]!.id }));
+    await send('POST', `/api/projects/${second!.id}/batches`, { cells, profileId: 'sketch' });
+    await place('Queue');
+    await page.getByText(/^The queue is paused/).waitFor();
+    await row('Counter, close in Base').last().click();
+    await page.getByRole('grid', { name: 'Active traces' }).focus();
+    await page.keyboard.press('Alt+ArrowUp');
+    await until(async () => (await open())[3]!.cells[0]!.cameraName === 'Counter, close');
+    await row('Stall from the lane in Base').last().getByRole('button').click();
+    await page.getByRole('menuitem', { name: 'Render next' }).click();
+    await until(async () => (await open())[0]!.projectName === 'Second night');
+    await row('Kettle square in Base').click();
+    await page.keyboard.press('Delete');
+    await until(async () => (await open()).length === 4);
+    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+    expect(violations.map((v) => `${v.id} ${v.nodes[0]?.html.slice(0, 160)}`)).toEqual([]);
+  });
+
+  it('working hours are painted, and nothing begins outside them', async () => {
+    await page.getByRole('button', { name: 'More for this machine' }).click();
+    await page.getByRole('menuitem', { name: 'Working hours…' }).click();
+    await page.getByText('Nothing', { exact: true }).click();
+    for (const day of ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'])
+      await page.getByRole('rowheader', { name: day }).click();
+    await page.getByRole('button', { name: 'Keep the hours' }).click();
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await page.getByText('Not in its working hours').waitFor();
+    await page.getByRole('button', { name: 'Resume the queue' }).click();
+    await page.waitForTimeout(1500);
+    expect((await open()).map((t) => t.state)).toEqual(['waiting', 'waiting', 'waiting', 'waiting']);
+    await page.getByRole('button', { name: 'More for this machine' }).click();
+    await page.getByRole('menuitem', { name: 'Working hours…' }).click();
+    await page.getByText('All threads', { exact: true }).click();
+    for (const day of ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'])
+      await page.getByRole('rowheader', { name: day }).click();
+    await page.getByRole('button', { name: 'Keep the hours' }).click();
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+  });
+
+  it('in the morning all is done, as planned and nothing else', async () => {
+    await until(async () => (await open()).length === 0, 120);
+    await page.getByText('Nothing is rendering and nothing waits.').waitFor();
+    const { traces } = await send<Queue>('GET', '/api/queue');
+    expect(traces.map((t) => t.state).sort()).toEqual(['cancelled', 'done', 'done', 'done', 'done']);
+    // in the order that was made
+    const ended = traces.filter((t) => t.state === 'done').reverse();
+    expect(ended[0]!.projectName).toBe('Second night');
+    const file = (name: string) => join(home, 'output', name);
+    const exr = file('first-night/stall-from-the-lane_v001_base.exr');
+    const header = (await run('exrheader', [exr])).stdout;
+    expect(header).toMatch(/variscen:profile .*"Quick"/);
+    expect(header).toMatch(/displayWindow .*\(0 0\) - \(159 89\)/);
+    const { stdout } = await run('oiiotool', [
+      '--stats',
+      exr,
+      exr.replace('.exr', '.png'),
+      exr.replace('.exr', '.jpg'),
+    ]);
+    expect(stdout.match(/160 x +90/g)).toHaveLength(3);
+    expect(stdout).not.toMatch(/NanCount: [1-9]|InfCount: [1-9]/);
+    expect(existsSync(file('first-night/kettle-square_v001_base.exr'))).toBe(false);
+    await page.getByRole('list', { name: 'Finished traces' }).getByText('Cancelled').waitFor();
+  });
+
+  it('shows no error in the browser on the way', () => {
+    expect(errors).toEqual([]);
+  });
+});
