@@ -1,6 +1,7 @@
 // npm run --silent bench -- <suite> [--json]: measured figures, one a line.
 import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
+import { batchSuite } from './batch.ts';
 import { exrSuite } from './exr.ts';
 import { importSuite } from './importing.ts';
 import { nodesSuite } from './nodes.ts';
@@ -18,6 +19,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   denoise: denoiseSuite,
   'equal-time': equalTimeSuite,
   evidence: evidenceSuite,
+  batch: batchSuite,
   exr: exrSuite,
   start: startSuite,
   resolve: resolveSuite,

@@ -1,5 +1,6 @@
 export * from './names.ts';
 export * from './profile.ts';
+export * from './profileFiles.ts';
 export * from './files.ts';
 export * from './nameValues.ts';
 export * from './exceptions.ts';

@@ -1,5 +1,5 @@
 // How well to render, and into which files.
-import { PLAIN_FILES, type ProfileFiles } from './files.ts';
+import { PLAIN_FILES, type ProfileFiles } from './profileFiles.ts';
 
 /** What light is followed: all of it; only what comes from lights directly; all of it on clay, for form. */
 export const INTEGRATORS = ['full', 'direct', 'clay'] as const;

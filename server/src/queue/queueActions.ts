@@ -4,11 +4,20 @@ import { AppError, type TracePriority, type TraceState } from '@variscen/contrac
 import { type DataSource, type EntityManager, type FindOptionsWhere, In } from 'typeorm';
 import { type TraceRow, Traces } from '../db/entities.ts';
 import type { Entries } from './entries.ts';
-import type { TraceQueue } from './traceQueue.ts';
+import type { TraceSlices } from './slices.ts';
 
 /** Of which traces. */
 export type Which = Pick<FindOptionsWhere<TraceRow>, 'id' | 'batchId' | 'projectId'>;
 type Touched = Pick<TraceRow, 'id' | 'jobId' | 'nodeName' | 'state' | 'projectId'>;
+
+/** What it needs of the queue that nodes talk to. */
+interface Queued {
+  readonly slices: TraceSlices;
+  endAttempt(traceId: string): Promise<void>;
+  showFraction(traceId: string): Promise<void>;
+  tell(row: Pick<TraceRow, 'projectId'>): void;
+  tellAll(): void;
+}
 
 const PRIORITIES: Readonly<Record<TracePriority, number>> = { high: 1, normal: 0, low: -1 };
 export const priorityOf = (n: number): TracePriority => {
@@ -19,7 +28,7 @@ export const priorityOf = (n: number): TracePriority => {
 export class QueueActions {
   constructor(
     private readonly db: DataSource,
-    private readonly queue: TraceQueue,
+    private readonly queue: Queued,
     private readonly entries: Entries,
     private readonly now: () => Date,
   ) {}
