@@ -272,7 +272,6 @@ describe('a plan', () => {
     expect(plan.traces[0].cells.flatMap((c: { files: string[] }) => c.files)).toEqual([
       'planned/front/base_v001.exr',
       'planned/front/base_v001.png',
-      'planned/front/bright_v001.exr',
       'planned/front/bright_v001.png',
     ]);
     expect((await f.ok('GET', '/api/queue')).traces.filter((t: { projectId: string }) => t.projectId === p.id)).toEqual(

@@ -25,7 +25,7 @@ beforeEach(async () => {
   await set(ALL_WEEK('full'));
 });
 
-const set = (hours: NodeHours) => f.ok('PUT', '/api/nodes/test%20node/hours', hours);
+const set = (hours: NodeHours) => f.ok('PUT', '/api/node-hours', { name: 'test node', hours });
 const node = async () => (await f.ok<RenderNode[]>('GET', '/api/nodes')).find((n) => n.name === 'test node')!;
 const submit = () => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
 const state = async () => (await f.ok<Queue>('GET', '/api/queue')).traces.find((t) => t.projectId === p.id)!;
@@ -87,9 +87,22 @@ describe('working hours', () => {
 
   it('out of their ranges are refused', async () => {
     const wrong = { ...ALL_WEEK('full'), week: ALL_WEEK('full').week.slice(1) };
-    expect((await f.call('PUT', '/api/nodes/test%20node/hours', wrong)).status).toBe(400);
-    expect((await f.call('PUT', '/api/nodes/test%20node/hours', { ...ALL_WEEK('full'), someThreads: 0 })).status).toBe(
-      400,
-    );
+    expect((await f.call('PUT', '/api/node-hours', { name: 'test node', hours: wrong })).status).toBe(400);
+    expect(
+      (await f.call('PUT', '/api/node-hours', { name: 'test node', hours: { ...ALL_WEEK('full'), someThreads: 0 } }))
+        .status,
+    ).toBe(400);
+  });
+
+  it('are kept by a server that does not know the node: it never stops one without a word', async () => {
+    const report = { fraction: 0.1, samplesDone: 1, stage: 'tracing' } as const;
+    await submit();
+    const l = (await f.node.lease(ENGINE))!;
+    // as after a restart of the server
+    f.running.context.queue.nodes.forget();
+    expect(await f.node.progress(l, report)).toEqual({ goOn: true, threads: null });
+    await set({ ...ALL_WEEK('some'), someThreads: 1 });
+    expect(await f.node.progress(l, report, 2)).toEqual({ goOn: true, threads: 1 });
+    expect(await node()).toMatchObject({ threads: 2, threadsNow: 1, state: 'rendering' });
   });
 });

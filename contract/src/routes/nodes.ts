@@ -65,9 +65,11 @@ export const NODES_ROUTES = {
       fraction: z.number().min(0).max(1),
       samplesDone: z.int().nonnegative(),
       stage: traceStageSchema.default('tracing'),
+      /** That the node has. */
+      threads: z.int().min(1).max(1024).optional(),
     }),
-    /** Whether to go on, and with how many threads. */
-    response: z.object({ goOn: z.boolean(), threads: z.int().nonnegative() }),
+    /** Whether to go on, and with how many threads; null: with all. */
+    response: z.object({ goOn: z.boolean(), threads: z.int().nonnegative().nullable() }),
   },
   nodeCut: {
     method: 'post',

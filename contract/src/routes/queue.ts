@@ -57,11 +57,10 @@ export const QUEUE_ROUTES = {
   },
   nodeHours: {
     method: 'put',
-    path: '/api/nodes/{name}/hours',
+    path: '/api/node-hours',
     summary:
       'Sets when a machine may render. What renders there changes its threads within seconds and keeps its work.',
-    params: z.object({ name: nameSchema }),
-    body: workingHoursSchema,
+    body: z.object({ name: nameSchema, hours: workingHoursSchema }),
     response: none,
   },
   holdQueue: {

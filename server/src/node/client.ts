@@ -98,14 +98,15 @@ export class ServerClient {
   async progress(
     l: Attempt,
     p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage },
-  ): Promise<{ readonly goOn: boolean; readonly threads: number }> {
+    threads?: number,
+  ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
     const { fraction, samplesDone, stage } = p;
     const response = await this.once({
       method: 'POST',
       path: `${tracePath(l)}/progress`,
-      json: { token: l.token, fraction, samplesDone, stage },
+      json: { token: l.token, fraction, samplesDone, stage, ...(threads !== undefined && { threads }) },
     });
-    return (await response.json()) as { goOn: boolean; threads: number };
+    return (await response.json()) as { goOn: boolean; threads: number | null };
   }
 
   async preview(l: Attempt, png: Uint8Array): Promise<void> {

@@ -17,7 +17,7 @@ export async function renderTrace(
 ): Promise<void> {
   const lost = new AbortController();
   const signal = AbortSignal.any([lost.signal, stopped]);
-  const heartbeat = new Heartbeat(client, lease, () => lost.abort());
+  const heartbeat = new Heartbeat(client, lease, () => lost.abort(), machine.threads > 0 ? machine.threads : undefined);
   let finished: FinishedTrace | null = null;
   try {
     finished = await machine.finished.get(lease.traceId);

@@ -1,4 +1,4 @@
-// The render nodes that have said hello since the server started.
+// The render nodes that have said hello since the server started, or have said what they render.
 import type { RenderNode } from '@variscen/contract';
 import type { NodeHours } from './nodeHours.ts';
 
@@ -6,7 +6,8 @@ const SILENT_MS = 15_000;
 
 interface KnownNode {
   readonly threads: number;
-  readonly restBytes: number;
+  /** Null: it has not said hello to this server. */
+  readonly restBytes: number | null;
   seen: number;
   traceId: string | null;
   gone: boolean;
@@ -21,6 +22,10 @@ export class Nodes {
 
   hello(name: string, threads: number, restBytes: number): void {
     this.known.set(name, { threads, restBytes, seen: Date.now(), traceId: null, gone: false });
+  }
+  /** Of all of them, as a server that has just started. */
+  forget(): void {
+    this.known.clear();
   }
   gone(name: string): void {
     const node = this.known.get(name);
@@ -37,6 +42,13 @@ export class Nodes {
     node.gone = false;
     if (traceId !== undefined) node.traceId = traceId;
   }
+  /** A node reports what it renders: one that said hello to a server before this one is known again. */
+  heard(name: string, traceId: string, threads: number | undefined): void {
+    const node = this.known.get(name);
+    if (!node && threads !== undefined)
+      this.known.set(name, { threads, restBytes: null, seen: Date.now(), traceId, gone: false });
+    this.seen(name);
+  }
   finished(traceId: string): void {
     for (const n of this.known.values()) if (n.traceId === traceId) n.traceId = null;
   }
@@ -47,7 +59,7 @@ export class Nodes {
   }
   /** What a node's process takes with nothing to do: the largest's; null where no node is known. */
   restBytes(): number | null {
-    const known = this.present().map((n) => n.restBytes);
+    const known = this.present().flatMap((n) => n.restBytes ?? []);
     return known.length ? Math.max(...known) : null;
   }
   private present(): KnownNode[] {

@@ -49,6 +49,15 @@ const asideFile = (traceId: string, token: string, cell: number, kind: FileKind)
 /** A trace that an attempt has taken. */
 export type LeasedTrace = TraceRow & { readonly token: string };
 
+/** What a node says of a trace that it renders. */
+export interface NodeReport {
+  readonly fraction: number;
+  readonly samplesDone: number;
+  readonly stage: TraceStage;
+  /** That the node has; older nodes do not say. */
+  readonly threads?: number;
+}
+
 export class TraceQueue {
   readonly entries: Entries;
   readonly actions: QueueActions;
@@ -197,22 +206,20 @@ export class TraceQueue {
   async progress(
     traceId: string,
     token: string,
-    fraction: number,
-    samplesDone: number,
-    stage: TraceStage,
-  ): Promise<{ readonly goOn: boolean; readonly threads: number }> {
+    { fraction, samplesDone, stage, threads: has }: NodeReport,
+  ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
     const done = await this.db
       .getRepository(Traces)
       .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
     // the answer to its last word may be on the way still
-    if (!done.affected) return { goOn: await this.isDoneBy(traceId, token), threads: 0 };
+    if (!done.affected) return { goOn: await this.isDoneBy(traceId, token), threads: null };
     this.stages.set(traceId, stage);
     const row = await this.db
       .getRepository(Traces)
       .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
     if (row) {
       await this.slices.renew(traceId, row.nodeName ?? '');
-      this.nodes.seen(row.nodeName ?? '');
+      this.nodes.heard(row.nodeName ?? '', traceId, has);
       this.events.emit({
         type: 'trace',
         projectId: row.projectId,
@@ -223,7 +230,8 @@ export class TraceQueue {
         previewVersion: this.previewVersion(traceId),
       });
     }
-    return { goOn: true, threads: this.threadsNow(row?.nodeName ?? '') };
+    const name = row?.nodeName ?? '';
+    return { goOn: true, threads: this.nodes.has(name) ? this.threadsNow(name) : null };
   }
   async cut(traceId: string, token: string, how: TraceCut, slices: readonly SliceRows[]): Promise<Cut> {
     await this.current(traceId, token);

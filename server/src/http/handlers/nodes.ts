@@ -42,8 +42,7 @@ export const nodesHandlers = ({ c }: Services): Handlers<typeof NODES_ROUTES> =>
     res.type('application/octet-stream').set('Cache-Control', 'no-store');
     await pipeline(createReadStream(path), res);
   },
-  nodeProgress: ({ params, body }) =>
-    c.queue.progress(params.traceId, body.token, body.fraction, body.samplesDone, body.stage),
+  nodeProgress: ({ params, body }) => c.queue.progress(params.traceId, body.token, body),
   nodePreview: async ({ params, query, req }) => {
     await c.queue.setPreview(params.traceId, query.token, await pictureOf(req));
     return {};

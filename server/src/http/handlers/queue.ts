@@ -27,8 +27,8 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
     openTraces: ({ query }) => view.open(query.offset, query.limit),
     endedTraces: ({ query }) => view.ended(query),
     nodes: () => Promise.resolve(c.queue.nodes.view(c.queue.hours)),
-    nodeHours: async ({ params, body }) => {
-      await c.queue.hours.set(params.name, body);
+    nodeHours: async ({ body }) => {
+      await c.queue.hours.set(body.name, body.hours);
       c.queue.tellAll();
       return {};
     },

@@ -10,6 +10,8 @@ export interface HeartbeatData {
   readonly name: string;
   readonly lease: Pick<Lease, 'traceId' | 'token'>;
   readonly memory: SharedArrayBuffer;
+  /** That this node has. */
+  readonly threads: number | undefined;
 }
 
 const LIFE_MS = 500;
@@ -20,7 +22,7 @@ export class Heartbeat {
   private readonly life: NodeJS.Timeout;
 
   /** @param onLost called once when the server says that this attempt is not wanted any more */
-  constructor(client: ServerClient, { traceId, token }: Lease, onLost: () => void) {
+  constructor(client: ServerClient, { traceId, token }: Lease, onLost: () => void, threads?: number) {
     const inSources = import.meta.url.endsWith('.ts');
     const entry = new URL(
       inSources ? '../../../dist/node/heartbeat/heartbeat.worker.js' : './heartbeat.worker.js',
@@ -32,6 +34,7 @@ export class Heartbeat {
       name: client.name,
       lease: { traceId, token },
       memory: this.progress.memory,
+      threads,
     };
     this.worker = new Worker(entry, { workerData: data, execArgv: [] });
     this.worker.once('message', onLost);

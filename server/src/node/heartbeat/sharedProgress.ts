@@ -50,9 +50,9 @@ export class SharedProgress {
     const allowed = Atomics.load(this.counts, THREADS);
     return allowed < 0 ? all : allowed - 1;
   }
-  /** Said by the server. */
-  allow(threads: number): void {
-    Atomics.store(this.counts, THREADS, threads + 1);
+  /** Said by the server; null: all. */
+  allow(threads: number | null): void {
+    Atomics.store(this.counts, THREADS, threads === null ? ALL : threads + 1);
   }
   isAlive(): void {
     Atomics.add(this.counts, LIFE, 1);

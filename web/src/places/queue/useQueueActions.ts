@@ -54,7 +54,7 @@ export function useQueueActions(): QueueDoing {
         done(() => call('cancelBatch', { params: { batchId }, query: { keep: String(keep) } })),
       prioritizeBatch: (batchId, priority) =>
         done(() => call('batchPriority', { params: { batchId }, body: { priority } })),
-      setHours: (name, hours) => done(() => call('nodeHours', { params: { name }, body: hours })),
+      setHours: (name, hours) => done(() => call('nodeHours', { body: { name, hours } })),
     };
   }, [client]);
 }
