@@ -120,7 +120,10 @@ describe('a night', () => {
     await until(async () => (await open()).length === 3);
     const [, second] = projects;
     const cells = second!.cameras.slice(0, 2).map((c) => ({ cameraId: c.id, variantId: second!.variants[0]!.id }));
-    await send('POST', `/api/projects/${second!.id}/batches`, { cells, profileId: 'sketch' });
+    const [quick] = (await send<Project>('GET', `/api/projects/${projects[0]!.id}`)).profiles;
+    const { id: profileId, ...settings } = quick!;
+    await send('PUT', `/api/projects/${second!.id}/profiles/${profileId}`, settings);
+    await send('POST', `/api/projects/${second!.id}/batches`, { cells, profileId });
     await place('Queue');
     await page.getByText(/^The queue is paused/).waitFor();
     await row('Counter, close in Base').last().click();

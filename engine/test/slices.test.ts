@@ -175,7 +175,7 @@ describe('slices', () => {
         sameFilm(merging.picture(), whole);
         expect((await merging.denoise()).rgb).toEqual(smooth);
       }),
-      { numRuns: 5 },
+      { numRuns: 3 },
     );
   });
   it('touch nothing but their rows', async () => {

@@ -9,10 +9,10 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import type { Project, Queue, Render } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { exrData } from './exrData.ts';
 import { cellOf, smallScene } from './fixture.ts';
 
-const ATTRIBUTES_BYTES = 2048;
-const SLICE_S = '0.3';
+const SLICE_S = '0.2';
 
 let home: string;
 let base = '';
@@ -26,7 +26,7 @@ async function start(): Promise<void> {
     VARISCEN_LOOK_S: '0.1',
     VARISCEN_SLICE_S: SLICE_S,
     VARISCEN_RESERVE_MB: '1',
-    VARISCEN_SILENT_S: '5',
+    VARISCEN_SILENT_S: '3',
   };
   const entry = join(import.meta.dirname, '../dist/main/supervisor.js');
   supervisor = spawn(process.execPath, [entry, '--port', '0', '--no-demo'], {
@@ -108,7 +108,7 @@ async function picture(render: Render) {
   const shown = await sharp(await file('png'))
     .raw()
     .toBuffer();
-  return { shown, pixels: (await file('exr')).subarray(ATTRIBUTES_BYTES) };
+  return { shown, pixels: exrData(await file('exr')) };
 }
 const doneSlices = (q: Queue | null) => q?.traces[0]?.slices.filter((s) => s.state === 'done').length ?? 0;
 
@@ -120,7 +120,7 @@ beforeAll(async () => {
   p = await ok<Project>('GET', `/api/projects/${id}`);
   const camera = p.cameras[0]!;
   await ok('PATCH', `/api/projects/${id}/cameras/${camera.id}`, {
-    settings: { ...camera.settings, widthPx: 1920, heightPx: 1080 },
+    settings: { ...camera.settings, widthPx: 1440, heightPx: 960 },
   });
 }, 120_000);
 afterAll(async () => {

@@ -7,11 +7,11 @@ import type { Lease, Project, Queue, QueueTrace, Render } from '@variscen/contra
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
+import { exrData } from './exrData.ts';
 import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
 const never = new AbortController().signal;
-const ATTRIBUTES_BYTES = 2048;
 const TIMES = { lookS: 0.001, sliceS: 0.001 };
 
 let f: Fixture;
@@ -41,7 +41,7 @@ async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> 
   }
   throw new Error('It did not come to that.');
 }
-/** The last picture; of the OpenEXR what comes after the attributes, which name its version. */
+/** The last picture. */
 async function picture() {
   const [last] = await f.ok<Render[]>(
     'GET',
@@ -51,7 +51,7 @@ async function picture() {
   const shown = await sharp(await file('png'))
     .raw()
     .toBuffer();
-  return { render: last!, shown, pixels: (await file('exr')).subarray(ATTRIBUTES_BYTES) };
+  return { render: last!, shown, pixels: exrData(await file('exr')) };
 }
 const samePixels = (a: Awaited<ReturnType<typeof picture>>, b: Awaited<ReturnType<typeof picture>>) => {
   expect(a.shown.equals(b.shown)).toBe(true);

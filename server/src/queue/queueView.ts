@@ -52,16 +52,18 @@ export class QueueView {
   ) {}
 
   async look(): Promise<Queue> {
-    const [open, ended, [counts], batches] = await Promise.all([
-      this.open(0, FIRST_OPEN),
-      this.ended({ limit: FIRST_ENDED }),
+    // one after the other: what ends between the two is in both, and never in neither
+    const open = await this.open(0, FIRST_OPEN);
+    const ended = await this.ended({ limit: FIRST_ENDED });
+    const isEnded = new Set(ended.traces.map((t) => t.id));
+    const [[counts], batches] = await Promise.all([
       this.db.query<[Queue['counts']]>(
         `SELECT ${COUNTED} FROM trace WHERE state IN ('waiting', 'paused', 'rendering', 'failed', 'undelivered')`,
       ),
       this.batches(),
     ]);
     return {
-      traces: [...open, ...ended.traces],
+      traces: [...open.filter((t) => !isEnded.has(t.id)), ...ended.traces],
       counts,
       batches,
       nodes: this.queue.nodes.view(this.queue.hours),
