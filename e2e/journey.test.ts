@@ -286,9 +286,9 @@ describe('the first evening', () => {
     await page.keyboard.press('Escape');
     await page.keyboard.press('ArrowDown');
     await page.keyboard.press('Space');
-    await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(1);
+    await expect.poll(() => page.locator('[role=gridcell][aria-selected=true]').count()).toBe(1);
     await page.keyboard.press('Shift+ArrowLeft');
-    await expect.poll(() => page.locator('[aria-selected=true]').count()).toBe(2);
+    await expect.poll(() => page.locator('[role=gridcell][aria-selected=true]').count()).toBe(2);
     expect(page.url()).toContain('cells=');
     await page.keyboard.press('Enter');
     await page.getByText(/^Looking through/).waitFor();

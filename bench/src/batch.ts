@@ -10,7 +10,7 @@ const CAMERAS = 40;
 const VARIANTS = 50;
 /** Batches of 2,000 cells that wait. */
 const BATCHES = 5;
-const TRACED_CELLS = 6;
+const TRACED_CELLS = 3;
 
 interface Project {
   readonly cameras: readonly {
@@ -113,7 +113,7 @@ async function overhead(base: string, id: string, emit: Emit): Promise<void> {
   const profileId = randomUUID();
   const [sketch] = ((await (await fetch(`${base}/api/profiles`)).json()) as { own: Record<string, unknown>[] }).own;
   const { id: _, ...settings } = sketch!;
-  const profile = { ...settings, name: 'Measured', widthPx: 960, samples: 48, timeLimitS: null, denoise: 1 };
+  const profile = { ...settings, name: 'Measured', widthPx: 640, samples: 32, timeLimitS: null, denoise: 1 };
   await put(`${base}/api/projects/${id}/profiles/${profileId}`, profile);
   const { cameras, variants } = await getFrom<Project>(base, id);
   const cells = cameras.slice(0, TRACED_CELLS).map((c) => ({ cameraId: c.id, variantId: variants[0]!.id }));
