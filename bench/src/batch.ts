@@ -42,7 +42,6 @@ async function timed<T>(work: () => Promise<T>): Promise<{ readonly ms: number; 
 export async function batchSuite(emit: Emit): Promise<void> {
   await withApplication(async ({ base, page }) => {
     const id = await projectWith(base, 'Night', await makeTeaStall('light'));
-    await overhead(base, id, emit);
     await put(`${base}/api/queue/held`, { held: true });
     const cells = await manyCells(base, id);
     const post = sendTo(base, id, 'POST');
@@ -62,6 +61,7 @@ export async function batchSuite(emit: Emit): Promise<void> {
     await page.getByRole('grid', { name: 'Active traces' }).waitFor();
     await page.waitForTimeout(1500);
     emit({ name: 'queue-2000, page held at most', value: await longest(page), unit: 'ms' });
+    await overhead(base, await projectWith(base, 'Traced', await makeTeaStall('light')), emit);
   });
 }
 
@@ -108,6 +108,17 @@ async function queue(base: string, emit: Emit): Promise<void> {
   emit({ name: `move one of ${counts.waiting}`, value: moved.ms, unit: 'ms' });
 }
 
+interface Trace {
+  readonly batchId: string;
+  readonly state: string;
+  readonly seconds: number | null;
+  readonly startedAt: string;
+  readonly finishedAt: string;
+}
+async function queueOf(base: string): Promise<{ traces: readonly Trace[]; batches: readonly { id: string }[] }> {
+  return (await (await fetch(`${base}/api/queue`)).json()) as Awaited<ReturnType<typeof queueOf>>;
+}
+
 /** From the first trace handed out to the last one done, against what the traces say that tracing took. */
 async function overhead(base: string, id: string, emit: Emit): Promise<void> {
   const profileId = randomUUID();
@@ -117,15 +128,12 @@ async function overhead(base: string, id: string, emit: Emit): Promise<void> {
   await put(`${base}/api/projects/${id}/profiles/${profileId}`, profile);
   const { cameras, variants } = await getFrom<Project>(base, id);
   const cells = cameras.slice(0, TRACED_CELLS).map((c) => ({ cameraId: c.id, variantId: variants[0]!.id }));
-  await sendTo(base, id, 'POST')('/batches', { cells, profileId });
-  interface Trace {
-    readonly state: string;
-    readonly seconds: number | null;
-    readonly startedAt: string;
-    readonly finishedAt: string;
-  }
+  for (const { id: batchId } of (await queueOf(base)).batches)
+    await fetch(`${base}/api/batches/${batchId}/cancel`, { method: 'POST' });
+  const batch = await sendTo(base, id, 'POST')<{ id: string }>('/batches', { cells, profileId });
+  await put(`${base}/api/queue/held`, { held: false });
   for (;;) {
-    const { traces } = (await (await fetch(`${base}/api/queue`)).json()) as { traces: Trace[] };
+    const traces = (await queueOf(base)).traces.filter((t) => t.batchId === batch.id);
     if (traces.every((t) => t.state === 'done')) {
       const wallS =
         (Math.max(...traces.map((t) => Date.parse(t.finishedAt))) -

@@ -30,6 +30,8 @@ import { decodeTexture } from '../files/decodeTexture.ts';
 import { AssetStore } from '../files/store.ts';
 import type { PlanTask, PlannedTrace } from './tasks.ts';
 
+/** Whether a frame is empty takes as long again as the plan of its trace: it is asked of so many. */
+const FRAMES_LOOKED_AT = 50;
 const NAMED = 200; // dropped objects named in a plan
 
 export async function runPlan(t: PlanTask, onProgress: (fraction: number) => void): Promise<PlannedTrace[]> {
@@ -48,6 +50,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
       const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state, isClay);
       const culled = of(trace.camera);
       const whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
+      const framed = () => (trace.camera.cullMarginPct === null ? of({ ...trace.camera, cullMarginPct: 0 }) : culled);
       const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
       const settings = settingsOf(profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled);
       const { counts, limited } = await displaced.of(culled, trace);
@@ -64,7 +67,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
         totalBytesWithoutCulling: b.totalBytes,
         refusal: refusalOf(a, t.budgetBytes, processBytes ?? 0),
         isLit: isLit(culled),
-        isSeen: isSeen(trace.camera.cullMarginPct === null ? of({ ...trace.camera, cullMarginPct: 0 }) : culled),
+        isSeen: i >= FRAMES_LOOKED_AT || isSeen(framed()),
         limited,
         trapped: trappedLamps(culled),
         missing: missingOf(culled, document, notSound),
