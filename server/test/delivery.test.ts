@@ -1,5 +1,5 @@
 // What was traced is delivered, whatever fails between the node and the disk, and nothing is traced twice for it.
-import { type ChildProcess, execFile, spawn } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
 import { mkdir, readdir, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -11,6 +11,7 @@ import { ServerClient } from '../src/node/client.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { end, startNode } from './nodeProcess.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
 const run = promisify(execFile);
@@ -56,27 +57,6 @@ async function counted(name: string): Promise<Counted> {
   return finished;
 }
 
-/** The node's own process. */
-function startNode(folder: string, server = f.base): ChildProcess {
-  const env = {
-    ...process.env,
-    VARISCEN_SERVER: server,
-    VARISCEN_NODE_TOKEN: TOKEN,
-    VARISCEN_NODE_NAME: 'test node',
-    VARISCEN_NODE_FOLDER: join(f.home, folder),
-    VARISCEN_MEMORY_MB: '2048',
-  };
-  return spawn(process.execPath, [join(import.meta.dirname, '../dist/main/node.js')], {
-    env,
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  });
-}
-async function end(node: ChildProcess): Promise<void> {
-  const ended = new Promise((done) => node.once('exit', done));
-  node.kill('SIGKILL');
-  await ended;
-}
-
 describe('a picture of real size', () => {
   it('with 58 channels and more at 1920 × 1080 is delivered at the first attempt by the real node, whole', async () => {
     const p = await projectWithScene(f, 'Real size');
@@ -89,7 +69,7 @@ describe('a picture of real size', () => {
       p.id,
       JSON.stringify({ samples: 2, noise: null, aovs: AOVS }),
     ]);
-    const node = startNode('real-size');
+    const node = startNode(join(f.home, 'real-size'), f.base);
     const held = () => readdir(join(f.home, 'real-size'));
     try {
       await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 110);
@@ -218,13 +198,13 @@ describe('a finished trace', () => {
       cut();
       return new Promise<Fate>(() => undefined);
     });
-    const first = startNode('killed', proxy.base);
+    const first = startNode(join(f.home, 'killed'), proxy.base);
     await delivering;
     await end(first);
     killed = true;
     await f.running.context.queue.gone('test node');
     const assetsBefore = proxy.seen.filter((what) => what.includes('/api/assets/')).length;
-    const second = startNode('killed', proxy.base);
+    const second = startNode(join(f.home, 'killed'), proxy.base);
     await until(async () => (await traceOf(p)).state === 'done');
     await end(second);
     expect(proxy.seen.filter((what) => what.includes('/api/assets/'))).toHaveLength(assetsBefore);

@@ -1,6 +1,5 @@
 // A long trace in slices: whatever happens to a node between two of them, what is done stays, each slice counts once,
 // and the files are those of an undisturbed run.
-import { type ChildProcess, spawn } from 'node:child_process';
 import { readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Lease, Project, Queue, QueueTrace, Render } from '@variscen/contract';
@@ -9,9 +8,11 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { exrData } from './exrData.ts';
 import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { end, startNode } from './nodeProcess.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
 const never = new AbortController().signal;
+const SHORT = { VARISCEN_LOOK_S: '0.001', VARISCEN_SLICE_S: '0.001' };
 const TIMES = { lookS: 0.001, sliceS: 0.001 };
 
 let f: Fixture;
@@ -103,7 +104,7 @@ describe('a trace that takes long', () => {
       }
       return 'pass';
     });
-    const node = startNode(proxy.base);
+    const node = startNode(join(f.home, 'killed'), proxy.base, SHORT);
     await third;
     await end(node);
     await f.running.context.queue.gone('test node');
@@ -111,13 +112,35 @@ describe('a trace that takes long', () => {
     const [row] = await f.running.db.query<{ id: string }[]>(`SELECT id FROM trace WHERE state = 'waiting'`);
     const states = await f.running.db.query<{ state: string }[]>('SELECT state FROM slice ORDER BY from_row');
     expect(states.map((s) => s.state)).toEqual(['done', 'done', 'waiting', 'waiting', 'waiting']);
-    const direct = startNode(proxy.base);
+    const direct = startNode(join(f.home, 'killed'), proxy.base, SHORT);
     await until(async () => (await traceOf(row!.id)).state === 'done');
     await end(direct);
     const claims = proxy.seen.filter((what) => what.includes('/done'));
     await proxy.close();
     expect(claims).toHaveLength(5); // two before, three after: none again
     samePixels(await picture(), whole);
+    await f.node.hello(2, 100e6);
+  });
+
+  it('that is cancelled while a slice is on its way does not end its node', async () => {
+    await submit();
+    let reached = () => undefined as void;
+    const sending = new Promise<void>((resolve) => (reached = resolve));
+    const proxy = await startProxy(f.base, async (what): Promise<Fate> => {
+      if (!what.startsWith('PUT') || !what.includes('/film')) return 'pass';
+      reached();
+      return new Promise<Fate>(() => undefined);
+    });
+    const node = startNode(join(f.home, 'cancelled'), proxy.base, SHORT);
+    await sending;
+    const rendering = (await f.ok<Queue>('GET', '/api/queue')).traces.find((t) => t.state === 'rendering')!;
+    await f.ok('POST', `/api/traces/${rendering.id}/cancel`);
+    // it asks for the next one: it has heard of it, and goes on
+    const asked = proxy.seen.length;
+    await until(async () => proxy.seen.slice(asked).some((what) => what.endsWith('/api/node/lease')));
+    expect(node.exitCode).toBeNull();
+    await end(node);
+    await proxy.close();
     await f.node.hello(2, 100e6);
   });
 
@@ -222,25 +245,3 @@ describe('a trace that takes long', () => {
     expect(render.samples).toBeLessThan(60_000);
   });
 });
-
-function startNode(server: string): ChildProcess {
-  const env = {
-    ...process.env,
-    VARISCEN_SERVER: server,
-    VARISCEN_NODE_TOKEN: TOKEN,
-    VARISCEN_NODE_NAME: 'test node',
-    VARISCEN_NODE_FOLDER: join(f.home, 'killed'),
-    VARISCEN_MEMORY_MB: '2048',
-    VARISCEN_LOOK_S: '0.001',
-    VARISCEN_SLICE_S: '0.001',
-  };
-  return spawn(process.execPath, [join(import.meta.dirname, '../dist/main/node.js')], {
-    env,
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  });
-}
-async function end(node: ChildProcess): Promise<void> {
-  const ended = new Promise((done) => node.once('exit', done));
-  node.kill('SIGKILL');
-  await ended;
-}

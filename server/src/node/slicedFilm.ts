@@ -126,12 +126,13 @@ class SlicedFilm {
     return this.render(more, this.looked, rows, showFraction, SLICE_PASS);
   }
 
-  /** A film that the server does not take now stays in the engine: it is lost only with this process. */
+  /**
+   * A film that the server does not take, or that does not reach it, stays in the engine: it is lost only with this
+   * process. Never rejects: it is on its way while the next slice is rendered, and nobody waits for it then.
+   */
   private async store(sliceId: string, film: Uint8Array<ArrayBuffer>, result: SliceResult): Promise<void> {
     const { client, signal } = this.task;
-    await client.sliceDone(sliceId, film, result, signal).catch((e: unknown) => {
-      if (!isRefusal(e)) throw e;
-    });
+    await client.sliceDone(sliceId, film, result, signal).catch(() => undefined);
   }
 
   /** Films of slices that were done elsewhere or before. One that is gone or damaged is rendered here, at the end. */

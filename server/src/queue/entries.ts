@@ -65,7 +65,8 @@ export class Entries {
     );
     if (where === 'last')
       await m.query(
-        `UPDATE trace t SET position = x.n + (SELECT coalesce(max(position), 0) FROM trace WHERE state IN ('waiting', 'paused', 'rendering'))
+        `UPDATE trace t SET position = x.n + (
+            SELECT coalesce(max(position), 0) FROM trace WHERE state IN ('waiting', 'paused', 'rendering'))
           FROM unnest($1::uuid[]) WITH ORDINALITY x(trace, n) WHERE t.id = x.trace`,
         [traceIds],
       );

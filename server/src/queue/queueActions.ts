@@ -8,7 +8,7 @@ import type { TraceSlices } from './slices.ts';
 
 /** Of which traces. */
 export type Which = Pick<FindOptionsWhere<TraceRow>, 'id' | 'batchId' | 'projectId'>;
-type Touched = Pick<TraceRow, 'id' | 'jobId' | 'nodeName' | 'state' | 'projectId'>;
+type Touched = Pick<TraceRow, 'id' | 'jobId' | 'nodeName' | 'state' | 'projectId' | 'cut'>;
 
 /** What it needs of the queue that nodes talk to. */
 interface Queued {
@@ -76,6 +76,7 @@ export class QueueActions {
         state: 'waiting',
         error: null,
         finishedAt: null,
+        fraction: 0,
         samplesDone: 0,
         result: null,
         crashes: 0,
@@ -86,7 +87,7 @@ export class QueueActions {
       );
       return turned;
     });
-    for (const { id } of rows) {
+    for (const { id } of rows.filter((r) => r.cut)) {
       await this.queue.slices.forgive(id);
       await this.queue.showFraction(id);
     }
@@ -143,7 +144,7 @@ export class QueueActions {
     to: Partial<TraceRow>,
   ): Promise<Touched[]> {
     const rows = await m.find(Traces, {
-      select: { id: true, jobId: true, nodeName: true, state: true, projectId: true },
+      select: { id: true, jobId: true, nodeName: true, state: true, projectId: true, cut: true },
       where: { ...which, state: In([...from]) },
       order: { priority: 'DESC', position: 'ASC', id: 'ASC' },
       lock: { mode: 'pessimistic_write' },
@@ -153,7 +154,8 @@ export class QueueActions {
   }
   private async letGo(rows: readonly Touched[], keep: boolean): Promise<void> {
     await this.entries.remove(rows.map((r) => r.jobId));
-    for (const row of rows) {
+    // of thousands that only wait there is nothing to let go
+    for (const row of rows.filter((r) => r.cut || r.state === 'rendering')) {
       if (keep) await this.queue.slices.release(row.id, row.nodeName ?? '', false);
       else await this.queue.slices.drop(row.id);
       if (row.state !== 'rendering') continue;

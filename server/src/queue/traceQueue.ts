@@ -164,6 +164,10 @@ export class TraceQueue {
         continue;
       } // cancelled or deleted meanwhile
       const row = await this.db.getRepository(Traces).findOneByOrFail({ id: entry.traceId });
+      if (this.held) {
+        await this.giveBack(row); // people held the queue while it was taken
+        return null;
+      }
       this.nodes.seen(name, row.id);
       this.tell(row);
       return { ...row, token };
