@@ -64,7 +64,8 @@ function uvNeeds(meshes: number, materials: readonly EngineMaterial[], instances
 
 export function countJob(c: Countable, settings: RenderSettings, threads: number): JobCounts {
   const needs = uvNeeds(c.meshes.length, c.materials, c.instances);
-  const emitting = c.instances.filter((i) => emits(c.materials[i.material]!));
+  const glows = c.materials.map(emits);
+  const emitting = c.instances.filter((i) => glows[i.material]);
   return {
     meshes: c.meshes.map((m, i) => ({
       vertices: m.vertices,

@@ -7,11 +7,16 @@ export const num = (v: Value | undefined): number => (typeof v === 'number' ? v 
 export const rgb = (v: Value | undefined): Rgb => (Array.isArray(v) ? (v as unknown as Rgb) : [1, 1, 1]);
 export const scaled = (c: Rgb, s: number): Vec3 => [c[0] * s, c[1] * s, c[2] * s];
 
-/** Gives each thing the next place when it is first asked for. Things with one key are one. */
+/** Gives each thing the next place when it is first asked for, after the first ones. Things with one key are one. */
 export class Places<T, K = T> {
   readonly list: T[] = [];
   private readonly places = new Map<K, number>();
-  constructor(private readonly key: (x: T) => K = (x) => x as unknown as K) {}
+  constructor(
+    private readonly key: (x: T) => K = (x) => x as unknown as K,
+    first: readonly T[] = [],
+  ) {
+    for (const x of first) this.of(x);
+  }
   of(x: T): number {
     const key = this.key(x);
     let at = this.places.get(key);

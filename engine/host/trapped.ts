@@ -15,10 +15,10 @@ export function trappedLamps(s: Selection): { readonly lamp: string; readonly gl
   const lamps = s.lights.flatMap((l) =>
     (l.type === 'point' || l.type === 'spot') && l.radiusM === 0 && !l.shadowless ? [l] : [],
   );
-  const glasses = s.instances.filter(
-    (i) => i.mask & MASK.SHADOW && s.meshes[i.mesh]!.mesh >= 0 && isClearSolid(s.materials[i.material]!),
-  );
-  if (!lamps.length || !glasses.length) return out;
+  if (!lamps.length) return out;
+  const isGlass = s.materials.map(isClearSolid);
+  const glasses = s.instances.filter((i) => isGlass[i.material] && i.mask & MASK.SHADOW && s.meshes[i.mesh]!.mesh >= 0);
+  if (!glasses.length) return out;
   const world = worldMatrices(nodes);
   const numbers = new Map(nodes.map((n, i) => [n.path, i]));
   const boxes = glasses.flatMap((g) => {

@@ -12,6 +12,7 @@ import {
 } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import {
+  Look,
   attach,
   countDisplaced,
   countSelection,
@@ -315,6 +316,57 @@ describe('a look, assembled', () => {
     expect(
       settingsOf(PROFILES[2]!, { widthPx: 8, heightPx: 8 }, select(d, look(d), camera(d))).lightGroups,
     ).toBeUndefined();
+  });
+  it('gives each of many cameras what it gives that one alone, in any order', async () => {
+    const d = await stall();
+    const photo = `image:${'c'.repeat(64)}:64x32:image/png:bark.png`;
+    const state = look(
+      d,
+      set('object:Stall/Kettle', 'object.copyLayout', 'grid'),
+      set('object:Stall/Kettle', 'object.copyCount', [4, 1, 1]),
+      set('object:Stall/Kettle', 'object.copySpacing', [40, 0, 0]),
+      set('object:Stall/Kettle#3', 'object.material', 'Wood'),
+      set('material:Wood', 'material.baseMap', photo),
+      set('object:Crate', 'object.drawn', 'clay'),
+      set('object:Stall/Counter', 'object.drawn', 'ink'),
+      set('material:Paper', 'material.lightGroup', '3'),
+      set('environment', 'environment.backdrop', true),
+    );
+    const away = camera(d, { matrix: translated(0, 0, 9000) });
+    const cameras = [
+      camera(d),
+      camera(d, { cullMarginPct: 0 }),
+      { ...away, cullMarginPct: 0 },
+      camera(d, { cullMarginPct: 100, shiftX: 1 }),
+      away,
+      camera(d, { cullMarginPct: 0, widthPx: 300 }),
+    ];
+    for (const asClay of [false, true])
+      for (const order of [cameras, cameras.toReversed(), [...cameras, ...cameras]]) {
+        const shared = new Look(d, undefined, state, asClay);
+        for (const c of order) {
+          const { pose: _, ...alone } = selectPose(poseFor(d, undefined, c), state, asClay);
+          expect(shared.through(c)).toEqual(alone);
+        }
+      }
+  });
+  it('knows a frame in which nothing would show', async () => {
+    const d = await stall();
+    const there = camera(d);
+    const away = camera(d, { matrix: translated(0, 0, -9000) });
+    const seen = (c: CameraSettings, ...changes: Change[]) => new Look(d, undefined, look(d, ...changes)).isSeenBy(c);
+    const dark = set('environment', 'environment.kind', 'none');
+    expect([seen(there, dark), seen(away, dark), seen(away, set('environment', 'environment.kind', 'noon'))]).toEqual([
+      true,
+      false,
+      true,
+    ]);
+    const hidden = [set('environment', 'environment.kind', 'noon'), set('environment', 'environment.seen', 'none')];
+    expect(seen(away, ...hidden)).toBe(false);
+    expect(seen(away, ...hidden, set('environment', 'environment.backdrop', true))).toBe(true);
+    expect(seen(there, dark, set('object:Stall', 'object.seenByCamera', false))).toBe(false);
+    const lantern = camera(d, { matrix: translated(500, 2, 6) });
+    expect(seen(lantern, dark)).toBe(true); // what gives light is seen too
   });
   it('turns lights off, scales them, and drops them at no strength', async () => {
     const d = await stall();

@@ -1,6 +1,5 @@
 // Faults of the machine that people can do something about, from the codes of the system.
-import { AppError, ERRORS, type ErrorCode } from '@variscen/contract';
-import { EntityNotFoundError } from 'typeorm';
+import { AppError, ERRORS, type ErrorCode } from '@variscen/contract/errors'; // without schemas, which tasks wait for
 
 const OF_THE_DISK: Readonly<Record<string, { readonly code: ErrorCode; readonly what: string }>> = {
   ENOSPC: { code: 'NO_SPACE', what: 'there is no space left on the disk' },
@@ -41,7 +40,7 @@ const codesOf = (e: unknown): readonly string[] => {
 /** What can be said of a fault of the machine; undefined for any other. */
 export function knownFault(e: unknown): AppError | undefined {
   if (e instanceof AppError) return e;
-  if (e instanceof EntityNotFoundError)
+  if (e instanceof Error && e.name === 'EntityNotFoundError')
     return new AppError('NOT_FOUND', 'It is no longer there: it was deleted meanwhile.');
   for (const code of codesOf(e)) {
     const disk = OF_THE_DISK[code];

@@ -8,7 +8,7 @@ import {
   lookAt,
   worldMatrices,
 } from '../scene/index.ts';
-import { cullOffFrame, framePlanes, outside } from './frustum.ts';
+import { FrameCull, framePlanes, outside } from './frustum.ts';
 
 const camera = (cullMarginPct: number | null, extra: Partial<CameraSettings> = {}): CameraSettings => ({
   matrix: IDENTITY,
@@ -55,7 +55,7 @@ const scene = (...places: number[][]): SceneDocument => ({
   })),
 });
 const verdicts = (d: SceneDocument, c: CameraSettings, emits = (_: number) => false, shown = (_: number) => true) =>
-  cullOffFrame({ document: d, world: worldMatrices(d.nodes), camera: c, emits, shown }).map((v) => v.reason);
+  new FrameCull({ document: d, world: worldMatrices(d.nodes), emits, shown }).verdicts(c).map((v) => v.reason);
 
 describe('culling by frame', () => {
   it('keeps what is in the frame and drops what is beside, above or behind', () => {
@@ -86,6 +86,31 @@ describe('culling by frame', () => {
     expect([verdicts(d, camera(0)), verdicts(d, camera(0, { shiftX: 0.5 }))]).toEqual([
       ['off-frame', 'in-frame'],
       ['in-frame', 'off-frame'],
+    ]);
+  });
+  it('says of any number of cameras what it says of each alone', () => {
+    const d = scene(at(0, 0, -5), at(30, 0, -5), at(4, 0, -5), at(0, 0, 5));
+    const cameras = [
+      camera(0),
+      camera(50),
+      camera(null),
+      camera(0, { shiftX: 0.5 }),
+      camera(0, { matrix: at(0, 0, 20) }),
+    ];
+    const cull = new FrameCull({ document: d, world: worldMatrices(d.nodes), emits: () => false, shown: () => true });
+    for (const c of [...cameras, ...cameras]) expect(cull.verdicts(c).map((v) => v.reason)).toEqual(verdicts(d, c));
+  });
+  it('knows an empty frame, in which what is hidden does not count, and what glows does', () => {
+    const cull = (shown: (n: number) => boolean) =>
+      new FrameCull({ document: beside, world: worldMatrices(beside.nodes), emits: () => true, shown });
+    const beside = scene(at(0, 0, -5), at(30, 0, -5));
+    const there = camera(null);
+    const away = camera(null, { matrix: at(0, 0, -20) });
+    const all = () => true;
+    expect([cull(all).showsAny(there, all), cull(all).showsAny(away, all)]).toEqual([true, false]);
+    expect([cull((n) => n !== 0).showsAny(there, all), cull(all).showsAny(there, (n) => n !== 0)]).toEqual([
+      false,
+      false,
     ]);
   });
   it('never drops a point that projects into the frame, whatever the camera, its lens shift and the margin', () => {

@@ -87,20 +87,31 @@ export function framePlanes(c: CameraSettings, marginPct: number): Plane[] {
   return [...side(right, left, rightmost), ...side(up, bottom, top), behind];
 }
 
-/** Whether a box placed by m, and all within grownM of it, lies wholly on the outer side of one plane. */
-export function outside(planes: readonly Plane[], min: Rgb, max: Rgb, m: Matrix, grownM = 0): boolean {
-  const corners = Array.from({ length: 8 }, (_, i) =>
-    transformPoint(m, [i & 1 ? max[0] : min[0], i & 2 ? max[1] : min[1], i & 4 ? max[2] : min[2]]),
-  );
-  return planes.some(({ normal, d }) =>
-    corners.every((p) => normal[0] * p[0] + normal[1] * p[1] + normal[2] * p[2] + d < -grownM),
-  );
+/** Corners of a box that is placed by m: x y z, eight times. */
+function cornersOf(min: Rgb, max: Rgb, m: Matrix): Float64Array {
+  const out = new Float64Array(24);
+  for (let i = 0; i < 8; i++)
+    out.set(transformPoint(m, [i & 1 ? max[0] : min[0], i & 2 ? max[1] : min[1], i & 4 ? max[2] : min[2]]), i * 3);
+  return out;
 }
+/** Whether all corners, and all within grownM of them, lie on the outer side of one plane. */
+function cornersOutside(planes: readonly Plane[], corners: Float64Array, grownM: number): boolean {
+  for (const { normal, d } of planes) {
+    let isOut = true;
+    for (let i = 0; i < 24 && isOut; i += 3)
+      isOut = normal[0] * corners[i]! + normal[1] * corners[i + 1]! + normal[2] * corners[i + 2]! + d < -grownM;
+    if (isOut) return true;
+  }
+  return false;
+}
+/** Whether a box placed by m, and all within grownM of it, lies wholly on the outer side of one plane. */
+export const outside = (planes: readonly Plane[], min: Rgb, max: Rgb, m: Matrix, grownM = 0): boolean =>
+  cornersOutside(planes, cornersOf(min, max, m), grownM);
 
-export interface CullInput {
+export interface CullScene {
+  /** As posed. */
   readonly document: SceneDocument;
   readonly world: readonly Matrix[];
-  readonly camera: CameraSettings;
   /** Node index → whether the look shows it. */
   readonly shown: (node: number) => boolean;
   /** Node index → whether any of its materials gives light in this look. */
@@ -108,25 +119,69 @@ export interface CullInput {
   /** How far beyond its box a node's surface may reach, metres. */
   readonly grownM?: (node: number) => number;
 }
-
-/** A verdict for every object, in scene order. document: as posed. */
-export function cullOffFrame({ document, world, camera, shown, emits, grownM }: CullInput): Verdict[] {
-  const planes = camera.cullMarginPct === null ? undefined : framePlanes(camera, camera.cullMarginPct);
-  const placed = placements(document, world);
-  const out: Verdict[] = [];
-  document.nodes.forEach((n, node) => {
-    if (!n.parts || determinant(placed[node]!) === 0) return;
-    if (!shown(node)) out.push({ node, keep: false, reason: 'hidden' });
-    else if (!planes) out.push({ node, keep: true, reason: 'not-culled' });
-    else if (emits(node)) out.push({ node, keep: true, reason: 'gives-light' });
-    else if (
-      n.parts.every((p) => {
-        const { min, max } = boundsOf(document, node, p.mesh, world);
-        return outside(planes, min, max, placed[node]!, grownM?.(node));
-      })
-    )
-      out.push({ node, keep: false, reason: 'off-frame' });
-    else out.push({ node, keep: true, reason: 'in-frame' });
-  });
-  return out;
+/** A shown object, and what is known of it once a frame was asked about. */
+interface Box {
+  readonly corners: readonly Float64Array[];
+  readonly grownM: number;
+  readonly emits: boolean;
 }
+
+/** The objects of a scene in a look, for any number of cameras. */
+export class FrameCull {
+  /** Objects that have a volume, in scene order. */
+  private readonly objects: readonly number[];
+  private readonly placed: readonly Matrix[];
+  /** By place among the objects. */
+  private readonly boxes: Box[] = [];
+  private uncut: readonly Verdict[] | undefined;
+
+  constructor(private readonly scene: CullScene) {
+    this.placed = placements(scene.document, scene.world);
+    this.objects = scene.document.nodes.flatMap((n, node) =>
+      n.parts && determinant(this.placed[node]!) !== 0 ? [node] : [],
+    );
+  }
+
+  /** A verdict for every object, in scene order; the same list where the camera culls nothing. */
+  verdicts(camera: CameraSettings): readonly Verdict[] {
+    if (camera.cullMarginPct === null)
+      return (this.uncut ??= this.objects.map((node) =>
+        verdict(node, this.scene.shown(node) ? 'not-culled' : 'hidden'),
+      ));
+    const planes = framePlanes(camera, camera.cullMarginPct);
+    return this.objects.map((node, i) => verdict(node, this.reasonOf(node, i, planes)));
+  }
+  private reasonOf(node: number, i: number, planes: readonly Plane[]): Verdict['reason'] {
+    if (!this.scene.shown(node)) return 'hidden';
+    const box = this.boxOf(node, i);
+    if (box.emits) return 'gives-light';
+    return isInFrame(box, planes) ? 'in-frame' : 'off-frame';
+  }
+  private boxOf(node: number, i: number): Box {
+    const { document, world, emits, grownM } = this.scene;
+    return (this.boxes[i] ??= {
+      corners: document.nodes[node]!.parts!.map((p) => {
+        const { min, max } = boundsOf(document, node, p.mesh, world);
+        return cornersOf(min, max, this.placed[node]!);
+      }),
+      grownM: grownM?.(node) ?? 0,
+      emits: emits(node),
+    });
+  }
+
+  /** Whether an object that is shown, and of which `counts` says so, may be in the frame itself. */
+  showsAny(camera: CameraSettings, counts: (node: number) => boolean): boolean {
+    const planes = framePlanes(camera, 0);
+    return this.objects.some(
+      (node, i) => this.scene.shown(node) && counts(node) && isInFrame(this.boxOf(node, i), planes),
+    );
+  }
+}
+
+const verdict = (node: number, reason: Verdict['reason']): Verdict => ({
+  node,
+  keep: reason !== 'hidden' && reason !== 'off-frame',
+  reason,
+});
+const isInFrame = ({ corners, grownM }: Box, planes: readonly Plane[]): boolean =>
+  corners.some((c) => !cornersOutside(planes, c, grownM));

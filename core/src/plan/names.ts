@@ -103,25 +103,25 @@ const shortened = (text: string): string => (text.length <= 60 ? text : `${text.
 
 /** Path without extension, with / between folders. The template must have passed faultOfTemplate. */
 export function renderName(template: string, v: NameValues): string {
-  const values: Record<NameToken, string> = {
-    project: slug(v.project),
-    camera: slug(v.camera),
-    variant: slug(v.variant),
-    lighting: slug(v.lighting || 'base'),
-    environment: slug(v.environment || 'base'),
-    materials: slug(v.materials || 'base'),
-    visibility: slug(v.visibility || 'base'),
-    placement: slug(v.placement || 'base'),
-    grade: slug(v.grade || 'base'),
-    profile: slug(v.profile),
-    version: `v${String(v.version).padStart(3, '0')}`,
-    width: String(v.widthPx),
-    height: String(v.heightPx),
-    date: v.at.slice(0, 10),
-    time: v.at.slice(11, 19).replaceAll(':', '-'),
-  };
-  return template.replace(/\{([^{}]*)\}/g, (_, t: NameToken) => values[t]);
+  return template.replace(/\{([^{}]*)\}/g, (_, t: NameToken) => TOKEN_VALUES[t](v));
 }
+const TOKEN_VALUES: Readonly<Record<NameToken, (v: NameValues) => string>> = {
+  project: (v) => slug(v.project),
+  camera: (v) => slug(v.camera),
+  variant: (v) => slug(v.variant),
+  lighting: (v) => slug(v.lighting || 'base'),
+  environment: (v) => slug(v.environment || 'base'),
+  materials: (v) => slug(v.materials || 'base'),
+  visibility: (v) => slug(v.visibility || 'base'),
+  placement: (v) => slug(v.placement || 'base'),
+  grade: (v) => slug(v.grade || 'base'),
+  profile: (v) => slug(v.profile),
+  version: (v) => `v${String(v.version).padStart(3, '0')}`,
+  width: (v) => String(v.widthPx),
+  height: (v) => String(v.heightPx),
+  date: (v) => v.at.slice(0, 10),
+  time: (v) => v.at.slice(11, 19).replaceAll(':', '-'),
+};
 
 export interface NamedFile {
   readonly path: string;
@@ -164,7 +164,9 @@ export function findClashes(
   const byPath = new Map<string, NamedFile[]>();
   for (const f of files) {
     const key = f.path.toLowerCase();
-    byPath.set(key, [...(byPath.get(key) ?? []), f]);
+    const same = byPath.get(key);
+    if (same) same.push(f);
+    else byPath.set(key, [f]);
   }
   return [...byPath.values()]
     .filter((same) => same.length > 1 || exists(same[0]!.path))

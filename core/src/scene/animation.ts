@@ -143,8 +143,12 @@ export function poseAt(
   later = 0,
 ): Posed {
   const posed = poseDocument(document, data, ((camera.frame ?? 0) + later) / FRAMES_PER_SECOND);
+  return { document: posed, camera: cameraIn(posed, camera) };
+}
+/** Where a camera stands in a scene that is posed already. */
+export function cameraIn(posed: SceneDocument, camera: CameraSettings): CameraSettings {
   const node = camera.follows === undefined ? -1 : posed.nodes.findIndex((n) => n.path === camera.follows);
-  return { document: posed, camera: node < 0 ? camera : { ...camera, matrix: worldMatrices(posed.nodes)[node]! } };
+  return node < 0 ? camera : { ...camera, matrix: worldMatrices(posed.nodes)[node]! };
 }
 
 /** Nodes that move themselves or stand in one that does. */

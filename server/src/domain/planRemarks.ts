@@ -64,7 +64,12 @@ function byMessage(
   messages: (of: Remarked) => readonly string[],
 ): Map<string, NamedCell[]> {
   const by = new Map<string, NamedCell[]>();
-  for (const [i, cell] of cells.entries()) for (const m of messages(found[i]!)) by.set(m, [...(by.get(m) ?? []), cell]);
+  for (const [i, cell] of cells.entries())
+    for (const m of messages(found[i]!)) {
+      const named = by.get(m);
+      if (named) named.push(cell);
+      else by.set(m, [cell]);
+    }
   return by;
 }
 function namesOf(cells: readonly NamedCell[]): string {

@@ -21,6 +21,10 @@ export interface NameFault {
   readonly message: string;
   readonly path: string | null;
 }
+interface PlannedFile {
+  readonly values: NameValues & { version: number };
+  path: string;
+}
 /** Of any file that a profile may have written beside others: none of them is to be met. */
 const EXTENSIONS = ['.exr', '.png', '.tif', '.jpg', '.webp'] as const;
 const NO_TIME = new Date(0).toISOString();
@@ -39,25 +43,33 @@ export class PlannedNames {
     profiles: readonly Profile[],
   ): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
     const last = await this.lastVersions(refs);
+    const cameras = new Map(this.p.cameras.map((c) => [c.id, c]));
+    const variants = new Map(this.p.variants.map((v) => [v.id, v]));
     const at = this.c.now().toISOString(); // one moment for all files of a plan
-    const values = refs.map((ref, i) =>
-      this.valuesOf(ref, profiles[i]!, (last.get(`${ref.cameraId} ${ref.variantId}`) ?? 0) + 1, at),
-    );
-    const isVersioned = this.template.includes('{version}');
-    let taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
-    for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
-      const again = values.filter((v) => taken.has(this.pathOf(v).toLowerCase()));
-      if (!again.length) break;
-      for (const v of again) v.version++;
-      taken = await this.takenAmong(values.map((v) => this.pathOf(v)));
-    }
-    const cells = refs.map((ref, i): NamedCell => {
-      const v = values[i]!;
-      const { camera: cameraName, variant: variantName, version } = v;
-      const timelessPath = this.pathOf({ ...v, at: NO_TIME });
-      return { ...ref, cameraName, variantName, version, path: this.pathOf(v), timelessPath };
+    const files = refs.map(({ cameraId, variantId }, i): PlannedFile => {
+      const version = (last.get(`${cameraId} ${variantId}`) ?? 0) + 1;
+      const values = this.valuesOf(cameras.get(cameraId)!, variants.get(variantId)!, profiles[i]!, version, at);
+      return { values, path: this.pathOf(values) };
     });
-    return { cells, faults: [...this.unsafe(cells), ...this.clashes(values, taken)] };
+    const isVersioned = this.template.includes('{version}');
+    let taken = await this.takenAmong(files);
+    for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
+      const again = files.filter((f) => taken.has(f.path.toLowerCase()));
+      if (!again.length) break;
+      for (const f of again) {
+        f.values.version++;
+        f.path = this.pathOf(f.values);
+      }
+      taken = await this.takenAmong(files);
+    }
+    const isDated = /\{(date|time)\}/.test(this.template);
+    const cells = refs.map((ref, i): NamedCell => {
+      const { values, path } = files[i]!;
+      const { camera: cameraName, variant: variantName, version } = values;
+      const timelessPath = isDated ? this.pathOf({ ...values, at: NO_TIME }) : path;
+      return { ...ref, cameraName, variantName, version, path, timelessPath };
+    });
+    return { cells, faults: [...this.unsafe(cells), ...this.clashes(files, taken)] };
   }
 
   private get template(): string {
@@ -68,14 +80,13 @@ export class PlannedNames {
   }
 
   private valuesOf(
-    { cameraId, variantId }: CellRef,
+    camera: Project['cameras'][number],
+    variant: Project['variants'][number],
     profile: Profile,
     version: number,
     at: string,
   ): NameValues & { version: number } {
     const { p } = this;
-    const camera = p.cameras.find((x) => x.id === cameraId)!;
-    const variant = p.variants.find((x) => x.id === variantId)!;
     const options = variant.optionIds.flatMap((id) => p.options.find((o) => o.id === id) ?? []);
     const parts = { project: p.name, camera, variant: variant.name, options, profile, version, at };
     return { ...nameValuesOf(parts), version };
@@ -91,9 +102,11 @@ export class PlannedNames {
     }
   }
 
-  private clashes(values: readonly NameValues[], taken: ReadonlySet<string>): NameFault[] {
-    const files = values.map((v) => ({ path: this.pathOf(v), owner: `“${v.camera}” in “${v.variant}”`, values: v }));
-    const exists = (path: string) => taken.has(path.toLowerCase()) || this.isOnDisk(path);
+  private clashes(planned: readonly PlannedFile[], taken: ReadonlySet<string>): NameFault[] {
+    const files = planned.map((f) => ({ ...f, owner: `“${f.values.camera}” in “${f.values.variant}”` }));
+    const known = new Set(files.map((f) => f.path.toLowerCase()));
+    const exists = (path: string) =>
+      taken.has(path.toLowerCase()) || (!known.has(path.toLowerCase()) && this.isOnDisk(path));
     return findClashes(files, exists, this.template).map((clash) => ({
       path: `${clash.path}.exr`,
       message:
@@ -103,21 +116,20 @@ export class PlannedNames {
     }));
   }
 
+  /** Of a path that nobody plans, which a remedy would lead to. */
   private isOnDisk(path: string): boolean {
-    if (faultOfPath(path)) return false;
-    return EXTENSIONS.some((e) => this.c.output.exists(path + e));
+    return !faultOfPath(path) && EXTENSIONS.some((e) => this.c.output.exists(path + e));
   }
 
   /** In lower case, those that were promised to a trace or lie on the disk. */
-  private async takenAmong(paths: readonly string[]): Promise<ReadonlySet<string>> {
+  private async takenAmong(files: readonly PlannedFile[]): Promise<ReadonlySet<string>> {
+    const paths = files.map((f) => f.path);
     const promised = await this.c.db.query<{ path: string }[]>(
       'SELECT lower(path) AS path FROM output WHERE lower(path) = ANY($1)',
       [paths.map((x) => x.toLowerCase())],
     );
-    return new Set([
-      ...promised.map((r) => r.path),
-      ...paths.filter((x) => this.isOnDisk(x)).map((x) => x.toLowerCase()),
-    ]);
+    const onDisk = await this.c.output.takenAmong(paths, EXTENSIONS);
+    return new Set([...promised.map((r) => r.path), ...onDisk]);
   }
 
   private async lastVersions(refs: readonly CellRef[]): Promise<Map<string, number>> {

@@ -1,6 +1,6 @@
 // From selected cells to traces, memory, names and clashes; and from a faultless plan to a batch in the queue.
 import { randomUUID } from 'node:crypto';
-import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
+import { AppError, type Plan, type PlanRequest, type Project } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
@@ -33,6 +33,9 @@ interface PlannedCell extends NamedCell {
   readonly profile: Profile;
 }
 
+/** Rows of one statement, which may hold so many values at most. */
+const ROWS_AT_ONCE = 500;
+
 export class PlanService {
   constructor(
     private readonly c: Context,
@@ -50,9 +53,12 @@ export class PlanService {
     const profile = await this.profiles.find(p, request.profileId);
     const exceptions = p.exceptions as readonly ProfileException[];
     const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()];
-    const now = await this.c.looks.ask({ kind: 'cells', projectId, refs });
     const profiles = refs.map((ref) => profileFor(profile, exceptions, ref));
-    const named = await new PlannedNames(this.c, p, profile).of(refs, profiles);
+    this.checkCells(p, refs);
+    const [now, named] = await Promise.all([
+      this.c.looks.ask({ kind: 'cells', projectId, refs }),
+      new PlannedNames(this.c, p, profile).of(refs, profiles),
+    ]);
     const cells = named.cells.map((cell, i): PlannedCell => {
       const { inputs, hash, traceHash } = now.cells[i]!;
       const own = profiles[i]!;
@@ -67,6 +73,7 @@ export class PlanService {
     const groups = groupCells(cells);
     const threads = this.c.queue.nodes.threads();
     const done = await lastTraces(this.c.db);
+    const changesOf = oncePer((values: Inputs['values']) => asChanges(values));
     const planned = await runTask(
       {
         kind: 'plan',
@@ -79,7 +86,7 @@ export class PlanService {
         traces: groups.map(({ cells: [cell] }) => ({
           profile: cell!.profile,
           camera: cell!.inputs.camera,
-          changes: asChanges(cell!.inputs),
+          changes: changesOf(cell!.inputs.values),
           ...frameSize(cell!.profile, cell!.inputs.camera),
         })),
       },
@@ -166,6 +173,13 @@ export class PlanService {
     };
   }
 
+  /** @throws AppError NOT_FOUND where a camera or variant is gone */
+  private checkCells(p: Project, refs: PlanRequest['cells']): void {
+    const known = new Set([...p.cameras, ...p.variants].map((x) => x.id));
+    if (refs.some((r) => !known.has(r.cameraId) || !known.has(r.variantId)))
+      throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
+  }
+
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */
   async createBatch(projectId: string, request: PlanRequest): Promise<{ id: string; traces: number; cells: number }> {
     const known = request.orderId === undefined ? null : await this.batchOf(projectId, request.orderId);
@@ -183,50 +197,24 @@ export class PlanService {
     await this.c.db
       .transaction(async (m) => {
         await m.insert(Batches, { id: batchId, projectId, profile, createdAt: now });
-        const traceIds: string[] = [];
-        for (const [ordinal, g] of groups.entries()) {
-          const planned = plan.traces[ordinal]!;
-          const id = randomUUID();
-          await m.insert(Traces, {
-            id,
-            batchId,
-            projectId,
-            ordinal,
-            state: 'waiting',
-            inputs: g.cells[0]!.inputs,
-            profile: g.cells[0]!.profile,
-            widthPx: planned.widthPx,
-            heightPx: planned.heightPx,
-            plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
-            expectedS: planned.expectedS,
-            attempts: 0,
-            fraction: 0,
-            samplesDone: 0,
-            createdAt: now,
-            cells: g.cells.map(({ cameraId, variantId, cameraName, variantName, version, path, inputs, hash }) => ({
-              cameraId,
-              variantId,
-              cameraName,
-              variantName,
-              version,
-              path,
-              inputs,
-              hash,
-            })),
-          });
-          await m.insert(
-            Outputs,
-            g.cells.map((x) => ({
-              id: randomUUID(),
-              traceId: id,
-              cameraId: x.cameraId,
-              variantId: x.variantId,
-              version: x.version,
-              path: x.path,
-            })),
-          );
-          traceIds.push(id);
-        }
+        const rows = groups.map((g, ordinal) =>
+          this.newTrace(batchId, projectId, g, plan.traces[ordinal]!, ordinal, now),
+        );
+        for (let from = 0; from < rows.length; from += ROWS_AT_ONCE)
+          await m.insert(Traces, rows.slice(from, from + ROWS_AT_ONCE));
+        const outputs = groups.flatMap((g, i) =>
+          g.cells.map(({ cameraId, variantId, version, path }) => ({
+            id: randomUUID(),
+            traceId: rows[i]!.id,
+            cameraId,
+            variantId,
+            version,
+            path,
+          })),
+        );
+        for (let from = 0; from < outputs.length; from += ROWS_AT_ONCE)
+          await m.insert(Outputs, outputs.slice(from, from + ROWS_AT_ONCE));
+        const traceIds = rows.map((r) => r.id);
         await this.c.queue.entries.add(m, traceIds);
       })
       .catch(async (e: unknown) => {
@@ -243,6 +231,43 @@ export class PlanService {
     this.c.events.emit({ type: 'queue' });
     this.c.events.emit({ type: 'project', projectId });
     return { id: batchId, traces: groups.length, cells: cells.length };
+  }
+
+  private newTrace(
+    batchId: string,
+    projectId: string,
+    { cells }: { readonly cells: readonly PlannedCell[] },
+    planned: Plan['traces'][number],
+    ordinal: number,
+    createdAt: Date,
+  ) {
+    return {
+      id: randomUUID(),
+      batchId,
+      projectId,
+      ordinal,
+      state: 'waiting' as const,
+      inputs: cells[0]!.inputs,
+      profile: cells[0]!.profile,
+      widthPx: planned.widthPx,
+      heightPx: planned.heightPx,
+      plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
+      expectedS: planned.expectedS,
+      attempts: 0,
+      fraction: 0,
+      samplesDone: 0,
+      createdAt,
+      cells: cells.map(({ cameraId, variantId, cameraName, variantName, version, path, inputs, hash }) => ({
+        cameraId,
+        variantId,
+        cameraName,
+        variantName,
+        version,
+        path,
+        inputs,
+        hash,
+      })),
+    };
   }
 
   /** A batch that was made by this order. @throws AppError INVALID where it is of another project */
@@ -286,5 +311,13 @@ function hashOf(
   return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, files, warnings])));
 }
 
-export const asChanges = (i: Inputs): Change[] =>
-  i.values.map(([target, property, value]) => ({ target, property, value }));
+export const asChanges = (values: Inputs['values']): Change[] =>
+  values.map(([target, property, value]) => ({ target, property, value }));
+/** One answer for one object, so that what is sent on shares what it was made from. */
+function oncePer<K extends object, T>(of: (x: K) => T): (x: K) => T {
+  const known = new Map<K, T>();
+  return (x) => {
+    if (!known.has(x)) known.set(x, of(x));
+    return known.get(x) as T;
+  };
+}

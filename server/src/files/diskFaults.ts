@@ -1,5 +1,5 @@
 // What a disk says when it does not take a file, in words.
-import { AppError } from '@variscen/contract';
+import { AppError } from '@variscen/contract/errors';
 
 const DISK_FAULTS: Readonly<Record<string, string>> = {
   ENOSPC: 'the disk is full',

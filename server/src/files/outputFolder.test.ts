@@ -54,6 +54,15 @@ describe('output', () => {
     expect(await text('stall/front.png')).toBe('picture');
   });
 
+  it('knows which paths are taken, however their letters are written, and reads no folder that is not there', async () => {
+    await put('picture');
+    await output.publish(aside, 'Stall/Front_v001.png');
+    const paths = ['Stall/front_v001', 'Stall/Front_v002', 'Stall/Front', 'lane/front_v001', 'Front_v001'];
+    expect([...(await output.takenAmong(paths, ['.exr', '.png']))]).toEqual(['stall/front_v001']);
+    expect([...(await output.takenAmong(paths, ['.exr']))]).toEqual([]);
+    expect([...(await output.takenAmong(['Stall/Front_v001.png/under'], ['.exr']))]).toEqual([]);
+  });
+
   it('takes over what an attempt that was cut short has published, byte for byte', async () => {
     await put('picture');
     await output.publish(aside, 'front.png');

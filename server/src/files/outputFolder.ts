@@ -3,8 +3,8 @@
 //   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { copyFile, constants, link, lstat, mkdir, open, realpath, rm, stat } from 'node:fs/promises';
-import { dirname, join, relative, resolve, sep } from 'node:path';
+import { copyFile, constants, link, lstat, mkdir, open, readdir, realpath, rm, stat } from 'node:fs/promises';
+import { dirname, join, posix, relative, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
 import { AppError, type FileFault, type Render } from '@variscen/contract';
 import { hashOfFile } from './store.ts';
@@ -13,6 +13,7 @@ import { receiveFile } from './receiveFile.ts';
 import { writeFlushed } from './writeFlushed.ts';
 
 const UNFINISHED = '.unfinished';
+const NOTHING_THERE: ReadonlySet<unknown> = new Set(['ENOENT', 'ENOTDIR', 'ENAMETOOLONG']);
 const COMPARED_BYTES = 2 ** 20;
 
 /** A file of one attempt at a trace. */
@@ -37,6 +38,26 @@ export class OutputFolder {
 
   exists(path: string): boolean {
     return existsSync(this.resolve(path));
+  }
+
+  /**
+   * Of paths without extensions, in lower case, those beside which a file with one of the extensions lies, however its
+   * letters are written. Every folder is read once.
+   */
+  async takenAmong(paths: readonly string[], extensions: readonly string[]): Promise<ReadonlySet<string>> {
+    const there = new Set<string>();
+    for (const folder of new Set(paths.map((path) => posix.dirname(path))))
+      for (const name of await this.namesIn(folder)) there.add(posix.join(folder, name).toLowerCase());
+    const lower = paths.map((path) => posix.normalize(path).toLowerCase());
+    return new Set(lower.filter((path) => extensions.some((e) => there.has(path + e))));
+  }
+  private async namesIn(folder: string): Promise<readonly string[]> {
+    try {
+      return await readdir(dirname(this.resolve(posix.join(folder, 'any'))));
+    } catch (e) {
+      if (NOTHING_THERE.has((e as { code?: unknown }).code)) return [];
+      throw e;
+    }
   }
 
   /**

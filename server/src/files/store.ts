@@ -5,7 +5,7 @@ import { createReadStream } from 'node:fs';
 import { access, mkdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { AppError } from '@variscen/contract';
+import { AppError } from '@variscen/contract/errors';
 import type { NotSound } from '../work/looksTasks.ts';
 
 /** Content that this process has compared with its hash: as it was read, and by the file's time and size. */

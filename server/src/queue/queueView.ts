@@ -19,7 +19,8 @@ type Row = Omit<
   readonly startedAt: Date | null;
   readonly finishedAt: Date | null;
 };
-const ROWS = `
+/** What is shown is looked up of the traces of the page alone. @param where and order: of trace t, project p */
+const rowsOf = (where: string, order: string, page: string): string => `
   SELECT t.id, t.batch_id "batchId", t.project_id "projectId", coalesce(p.name, '') "projectName", t.state, t.priority,
     t.profile->>'name' "profileName", (t.profile->>'samples')::int samples,
     (SELECT jsonb_agg(jsonb_build_object(
@@ -30,9 +31,13 @@ const ROWS = `
     t.attempts, t.error, t.planned_bytes "plannedBytes", (t.result->>'peakBytes')::float8 "peakBytes",
     (t.result->>'seconds')::float8 seconds, t.expected_s "expectedS", r.id "renderId",
     t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt"
-  FROM trace t
+  FROM (
+    SELECT t.id FROM trace t LEFT JOIN project p ON p.id = t.project_id WHERE ${where} ORDER BY ${order} ${page}
+  ) shown
+  JOIN trace t ON t.id = shown.id
   LEFT JOIN project p ON p.id = t.project_id
-  LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true`;
+  LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true
+  ORDER BY ${order}`;
 const COUNTED = `count(*) FILTER (WHERE state = 'waiting')::int waiting, count(*) FILTER (WHERE state = 'paused')::int paused,
   count(*) FILTER (WHERE state = 'rendering')::int rendering,
   count(*) FILTER (WHERE state IN ('failed', 'undelivered'))::int failed`;
@@ -75,8 +80,11 @@ export class QueueView {
   /** What renders first, then what waits or is paused, in its order. */
   async open(offset: number, limit: number): Promise<QueueTrace[]> {
     const rows = await this.db.query<Row[]>(
-      `${ROWS} WHERE t.state IN ('waiting', 'paused', 'rendering')
-        ORDER BY t.state = 'rendering' DESC, t.priority DESC, t.position, t.id LIMIT $1 OFFSET $2`,
+      rowsOf(
+        `t.state IN ('waiting', 'paused', 'rendering')`,
+        `t.state = 'rendering' DESC, t.priority DESC, t.position, t.id`,
+        'LIMIT $1 OFFSET $2',
+      ),
       [limit, offset],
     );
     return this.traces(rows);
@@ -85,12 +93,15 @@ export class QueueView {
   async ended({ after, limit, state, projectId, text }: EndedWish): Promise<EndedTraces> {
     const [at, id] = after?.split('~') ?? [null, null];
     const rows = await this.db.query<Row[]>(
-      `${ROWS} WHERE t.state = ANY($1) AND ($2::timestamptz IS NULL OR (t.finished_at, t.id) < ($2, $3::uuid))
+      rowsOf(
+        `t.state = ANY($1) AND ($2::timestamptz IS NULL OR (t.finished_at, t.id) < ($2, $3::uuid))
         AND ($4::uuid IS NULL OR t.project_id = $4)
         AND ($5::text IS NULL OR position(lower($5) IN lower(coalesce(p.name, ''))) > 0 OR EXISTS (
           SELECT 1 FROM jsonb_array_elements(t.cells) c(cell)
-            WHERE position(lower($5) IN lower(c.cell->>'cameraName' || ' ' || (c.cell->>'variantName'))) > 0))
-        ORDER BY t.finished_at DESC, t.id DESC LIMIT $6`,
+            WHERE position(lower($5) IN lower(c.cell->>'cameraName' || ' ' || (c.cell->>'variantName'))) > 0))`,
+        't.finished_at DESC, t.id DESC',
+        'LIMIT $6',
+      ),
       [state ? [state] : ENDED, at, id, projectId ?? null, text?.trim() || null, limit],
     );
     const last = rows.length === limit ? rows.at(-1)! : null;

@@ -10,8 +10,8 @@ import {
   CellHashes,
   type Facet,
   type Inputs,
+  type LookRemarks,
   SceneIndex,
-  cellHash,
   differences,
   inputsOf,
   layersOf,
@@ -19,7 +19,6 @@ import {
   packLooks,
   remarksOf,
   resolve,
-  traceHash,
 } from '@variscen/core/looks';
 import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
@@ -175,16 +174,39 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   return { total: cells.length, currentRenderIds: current.map((c) => rendered.get(c.cell)!.id) };
 }
 
+/**
+ * What cells would be rendered from. Values and remarks of cells in one look are one object, here and where they
+ * arrive, so that thousands of cells are as small as their looks.
+ */
+function cellsOf(l: Loaded, refs: readonly CellRef[]): LooksAnswers['cells']['cells'] {
+  const looks = new Map<string, { readonly values: Inputs['values']; readonly remarks: LookRemarks }>();
+  const cameras = new Map(l.sources.cameras.map((c) => [c.id, c]));
+  const variants = new Map(l.sources.variants.map((v) => [v.id, v]));
+  const patched = new Set(l.sources.patches.map((p) => p.cameraId));
+  return refs.map(({ cameraId, variantId }) => {
+    const camera = cameras.get(cameraId);
+    const variant = variants.get(variantId);
+    if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
+    const key = patched.has(cameraId) ? `${variantId} ${cameraId}` : variantId;
+    let look = looks.get(key);
+    if (!look) {
+      const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
+      look = { values: inputsOf(l.sceneHash, camera.settings, state).values, remarks: remarksOf(state) };
+      looks.set(key, look);
+    }
+    const { cell: hash, trace } = l.hashes.of(l.sources, variant, camera);
+    const inputs = { scene: l.sceneHash, camera: camera.settings, values: look.values };
+    return { inputs, hash, traceHash: trace, remarks: look.remarks };
+  });
+}
+
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
     case 'board':
       return board(ask.projectId, ask.profileId);
     case 'cells': {
       const l = await load(ask.projectId);
-      const cells = ask.refs.map((r) => {
-        const { inputs, state } = now(l, r);
-        return { inputs, hash: cellHash(inputs), traceHash: traceHash(inputs), remarks: remarksOf(state) };
-      });
+      const cells = cellsOf(l, ask.refs);
       const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
       const ofScene = [...contentOf(l.index.document)].map(([hash]) => hash);
       const notSound = await notSoundOf(store, [...ofScene, ...files]);

@@ -4,13 +4,16 @@ import {
   type CameraSettings,
   type SceneDocument,
   animationData,
+  cameraIn,
   croppedPx,
   poseFor,
   unpackGeometry,
 } from '@variscen/core/scene';
 import {
+  type CameraView,
   type Engine,
   EngineError,
+  Look,
   type MemoryPlan,
   type MeshCounts,
   type Selection,
@@ -21,62 +24,35 @@ import {
   hostBytes,
   isLit,
   layOut,
-  select,
+  poseIn,
   settingsOf,
   trappedLamps,
 } from '@variscen/engine';
-import { openNodeEngine } from '@variscen/engine/node';
-import { decodeTexture } from '../files/decodeTexture.ts';
 import { AssetStore } from '../files/store.ts';
 import type { PlanTask, PlannedTrace } from './tasks.ts';
 
-/** Whether a frame is empty takes as long again as the plan of its trace: it is asked of so many. */
-const FRAMES_LOOKED_AT = 50;
 const NAMED = 200; // dropped objects named in a plan
+
+type TraceAsked = PlanTask['traces'][number];
 
 export async function runPlan(t: PlanTask, onProgress: (fraction: number) => void): Promise<PlannedTrace[]> {
   const store = new AssetStore(t.assets);
   const document = JSON.parse(new TextDecoder().decode(await store.get(t.sceneHash))) as SceneDocument;
   const motion = await animationData(document, (hash) => store.get(hash));
-  const scene = new SceneIndex(document);
-  const notSound = new Set(t.notSound);
   const displaced = new DisplacedCounts(store, document);
+  const scene = new SceneIndex(document);
   const out: PlannedTrace[] = [];
+  let done = 0;
   try {
-    for (const [i, trace] of t.traces.entries()) {
-      const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: trace.changes }]);
-      const { profile } = trace;
-      const isClay = profile.integrator === 'clay';
-      const of = (camera: CameraSettings) => select(poseFor(document, motion, camera), state, isClay);
-      const culled = of(trace.camera);
-      const whole = trace.camera.cullMarginPct === null ? culled : of({ ...trace.camera, cullMarginPct: null });
-      const framed = () => (trace.camera.cullMarginPct === null ? of({ ...trace.camera, cullMarginPct: 0 }) : culled);
-      const dropped = culled.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
-      const settings = settingsOf(profile, { widthPx: trace.widthPx, heightPx: trace.heightPx }, culled);
-      const { counts, limited } = await displaced.of(culled, trace);
-      const all = whole === culled ? counts : (await displaced.of(whole, trace)).counts;
-      const a = layOut(countSelection(culled, settings, t.threads, counts));
-      const b = layOut(countSelection(whole, settings, t.threads, all));
-      const { processRestBytes: rest } = t;
-      const processBytes = rest === null ? null : rest + hostBytes(a.bytes, pixelsOf(trace));
-      out.push({
-        processBytes,
-        bytes: a.bytes,
-        totalBytes: a.totalBytes,
-        bytesWithoutCulling: b.bytes,
-        totalBytesWithoutCulling: b.totalBytes,
-        refusal: refusalOf(a, t.budgetBytes, processBytes ?? 0),
-        isLit: isLit(culled),
-        isSeen: i >= FRAMES_LOOKED_AT || isSeen(framed()),
-        limited,
-        trapped: trappedLamps(culled),
-        missing: missingOf(culled, document, notSound),
-        objects: culled.verdicts.filter((v) => v.keep).length,
-        dropped: dropped.slice(0, NAMED).map((v) => document.nodes[v.node]!.path),
-        droppedCount: dropped.length,
-        culls: trace.camera.cullMarginPct !== null,
-      });
-      onProgress((i + 1) / t.traces.length);
+    for (const traces of alike(t.traces)) {
+      const [{ trace: first }] = traces as [Asked, ...Asked[]];
+      const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: first.changes }]);
+      const posed = poseFor(document, motion, first.camera).now.document;
+      const planned = new PlannedLook(new Look(posed, undefined, state, isClay(first)), posed, document, t, displaced);
+      for (const { trace, place } of traces) {
+        out[place] = await planned.of(trace);
+        onProgress(++done / t.traces.length);
+      }
     }
     return out;
   } finally {
@@ -84,14 +60,117 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   }
 }
 
-/** Whether the frame may show something: with no margin about it, an object, what is set behind the scene, a sky. */
-function isSeen(s: Selection): boolean {
-  const hasSky = s.environment !== undefined || s.plate !== undefined || s.environmentInputs.camera !== undefined;
-  return (
-    hasSky ||
-    s.instances.length > s.verdicts.filter((v) => v.keep).length ||
-    s.verdicts.some((v) => v.keep && v.reason === 'in-frame')
-  );
+interface Asked {
+  readonly trace: TraceAsked;
+  /** In the task. */
+  readonly place: number;
+}
+/** Traces that see one look at one pose, which is then worked out once for all of them. */
+function alike(traces: readonly TraceAsked[]): Iterable<readonly Asked[]> {
+  const looks = new Map<TraceAsked['changes'], number>();
+  const out = new Map<string, Asked[]>();
+  traces.forEach((trace, place) => {
+    const look = looks.get(trace.changes) ?? looks.set(trace.changes, looks.size).size - 1;
+    const key = `${look} ${trace.camera.frame ?? 0} ${isClay(trace)}`;
+    const known = out.get(key);
+    if (known) known.push({ trace, place });
+    else out.set(key, [{ trace, place }]);
+  });
+  return out.values();
+}
+const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'clay';
+
+/** What a plan says of a view, whatever size it is rendered at. */
+interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount'> {
+  readonly selection: Selection;
+  /** What it takes at a size, by the settings that decide it. */
+  readonly memory: Map<string, MemoryPlan>;
+}
+
+/** A look at one pose: what traces of it take. */
+class PlannedLook {
+  private readonly viewed = new WeakMap<CameraView, Viewed>();
+  private readonly notSound: ReadonlySet<string>;
+  constructor(
+    private readonly look: Look,
+    /** The scene as it is posed, where cameras may follow what moves. */
+    private readonly posed: SceneDocument,
+    private readonly document: SceneDocument,
+    private readonly task: PlanTask,
+    private readonly displaced: DisplacedCounts,
+  ) {
+    this.notSound = new Set(task.notSound);
+  }
+
+  async of(trace: TraceAsked): Promise<PlannedTrace> {
+    const camera = cameraIn(this.posed, trace.camera);
+    const culls = camera.cullMarginPct !== null;
+    const view = this.viewOf(camera);
+    const { counts, limited } = await this.displaced.of(view.selection, trace);
+    const memory = this.memoryOf(view, camera, trace, counts);
+    let whole = memory;
+    if (culls) {
+      const uncut = this.viewOf({ ...camera, cullMarginPct: null });
+      whole = this.memoryOf(uncut, camera, trace, (await this.displaced.of(uncut.selection, trace)).counts);
+    }
+    const { processRestBytes: rest, budgetBytes } = this.task;
+    const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixelsOf(trace));
+    return {
+      processBytes,
+      bytes: memory.bytes,
+      totalBytes: memory.totalBytes,
+      bytesWithoutCulling: whole.bytes,
+      totalBytesWithoutCulling: whole.totalBytes,
+      refusal: refusalOf(memory, budgetBytes, processBytes ?? 0),
+      isLit: view.isLit,
+      isSeen: this.look.isSeenBy(camera),
+      limited,
+      trapped: view.trapped,
+      missing: view.missing,
+      objects: view.objects,
+      dropped: view.dropped,
+      droppedCount: view.droppedCount,
+      culls,
+    };
+  }
+
+  /** @param camera where it stands in this pose */
+  private viewOf(camera: CameraSettings): Viewed {
+    const view = this.look.through(camera);
+    const known = this.viewed.get(view);
+    if (known) return known;
+    const { nodes } = this.look.document;
+    const selection = { ...view, pose: poseIn(this.look, camera, undefined) };
+    const dropped = view.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
+    const made: Viewed = {
+      selection,
+      memory: new Map(),
+      isLit: isLit(selection),
+      trapped: trappedLamps(selection),
+      missing: missingOf(selection, this.document, this.notSound),
+      objects: view.verdicts.reduce((n, v) => n + (v.keep ? 1 : 0), 0),
+      dropped: dropped.slice(0, NAMED).map((v) => nodes[v.node]!.path),
+      droppedCount: dropped.length,
+    };
+    this.viewed.set(view, made);
+    return made;
+  }
+
+  private memoryOf(
+    view: Viewed,
+    camera: CameraSettings,
+    { profile, widthPx, heightPx }: TraceAsked,
+    counts: ReadonlyMap<number, MeshCounts>,
+  ): MemoryPlan {
+    const selection = { ...view.selection, pose: poseIn(this.look, camera, undefined) };
+    const settings = settingsOf(profile, { widthPx, heightPx }, selection);
+    const plan = () => layOut(countSelection(selection, settings, this.task.threads, counts));
+    if (counts.size) return plan(); // how finely meshes are displaced is each camera's own
+    const key = JSON.stringify(settings);
+    const known = view.memory.get(key) ?? plan();
+    view.memory.set(key, known);
+    return known;
+  }
 }
 
 /** What of the scene's content a trace needs and cannot have. */
@@ -148,6 +227,11 @@ class DisplacedCounts {
   ): Promise<{ readonly counts: ReadonlyMap<number, MeshCounts>; readonly limited: readonly string[] }> {
     if (!s.meshes.some((m) => m.displaced)) return { counts: new Map(), limited: [] };
     const { document: d, store } = this;
+    // reading textures and the engine take longer to load than thousands of plans without either
+    const [{ openNodeEngine }, { decodeTexture }] = await Promise.all([
+      import('@variscen/engine/node'),
+      import('../files/decodeTexture.ts'),
+    ]);
     const made = await displacedMeshes(
       s,
       {

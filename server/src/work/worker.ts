@@ -32,6 +32,15 @@ import type {
 const send = (m: Message) => {
   process.send!(m);
 };
+const PROGRESS_EVERY_MS = 100;
+let saidAt = -Infinity;
+/** Thousands of words of progress would take longer than the work that they tell of. */
+function progress(fraction: number): void {
+  const now = performance.now();
+  if (now - saidAt < PROGRESS_EVERY_MS) return;
+  saidAt = now;
+  send({ type: 'progress', fraction });
+}
 // the server is gone: nobody waits for this
 process.on('disconnect', () => process.exit());
 
@@ -50,7 +59,7 @@ async function runImport(t: ImportTask): Promise<ImportOutcome> {
       accelerationBytes: (name, g) => engine.measureMesh({ name, ...g }),
       checkImage: damageOf,
       keep: (hash, bytes) => staged.put(hash, bytes),
-      onProgress: (fraction) => send({ type: 'progress', fraction }),
+      onProgress: progress,
     });
     const bytes = new TextEncoder().encode(JSON.stringify(document));
     const sceneHash = sha256(bytes);
@@ -142,7 +151,7 @@ async function run(task: Task): Promise<unknown> {
     case 'export':
       return runExport(task);
     case 'plan':
-      return (await import('./runPlan.ts')).runPlan(task, (fraction) => send({ type: 'progress', fraction }));
+      return (await import('./runPlan.ts')).runPlan(task, progress);
     default:
       return runMatch(task);
   }

@@ -69,12 +69,12 @@ function leaseOf(row: LeasedTrace, leaseS: number) {
     leaseS,
     sceneHash: inputs.scene,
     camera: inputs.camera,
-    changes: asChanges(inputs),
+    changes: asChanges(inputs.values),
     profile,
     widthPx,
     heightPx,
     cells: row.cells.map((cell) => ({
-      changes: asChanges(cell.inputs),
+      changes: asChanges(cell.inputs.values),
       metadata: {
         'variscen:camera': cell.cameraName,
         'variscen:variant': cell.variantName,

@@ -1,0 +1,280 @@
+// What a look shows at one pose of the scene, whatever camera looks: worked out once, and then asked for each camera.
+import {
+  LIGHT_GROUPS,
+  type ResolvedState,
+  type Value,
+  backdropOf,
+  drawnLooks,
+  lightOf,
+  materialTarget,
+  placeDocument,
+  setOnObjects,
+} from '@variscen/core/looks';
+import { FrameCull } from '@variscen/core/cull';
+import {
+  type CameraSettings,
+  type Matrix,
+  type SceneDocument,
+  type SceneTexture,
+  determinant,
+  placements,
+  worldMatrices,
+} from '@variscen/core/scene';
+import { MASK } from '../kernel/layout/index.ts';
+import { BACKDROP, BACKDROP_NAME } from './backdropMesh.ts';
+import { emits } from './count.ts';
+import { engineLight } from './engineLight.ts';
+import { Places, once } from './looked.ts';
+import { PLAIN_MATERIAL } from './plainMaterial.ts';
+import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
+import type { EngineInstance, EngineLight, EngineMaterial, TextureSlot, TextureUse } from './scene.ts';
+import { selectEnvironment } from './selectedSky.ts';
+import { SelectedMeshes } from './selectedMeshes.ts';
+import type { Selection } from './selection.ts';
+
+/** Marks a material that is replaced by clay; no name begins so. */
+const CLAY = '\u0000clay ';
+
+/** A part of an object as it is drawn. */
+interface Drawn {
+  /** Into the document. */
+  readonly mesh: number;
+  /** What it wears in the look, and what it is drawn in: that, or clay. */
+  readonly worn: string;
+  readonly drawnIn: string;
+  readonly instance: Pick<EngineInstance, 'name' | 'matrix' | 'mask' | 'nextMatrix'>;
+}
+/** Lights and the environment, and the names of the groups that they are in, in the order in which they were met. */
+interface Lit {
+  readonly lights: readonly EngineLight[];
+  readonly environmentGroup: number;
+  readonly groups: readonly string[];
+}
+/** Without the pose, which holds the camera. */
+export type CameraView = Omit<Selection, 'pose'>;
+
+export class Look {
+  /** As the look places it. */
+  readonly document: SceneDocument;
+  /** At the next frame, where something moves. */
+  readonly next: SceneDocument | undefined;
+  private readonly world: readonly Matrix[];
+  private readonly placed: readonly Matrix[];
+  private readonly placedNext: readonly Matrix[] | undefined;
+  private readonly cull: FrameCull;
+  private readonly shown: readonly boolean[];
+  private readonly masks: readonly number[];
+  private readonly drawnAs: ReturnType<typeof drawnLooks>;
+  private readonly drawn = new Map<number, readonly Drawn[]>();
+  private readonly environment: ReturnType<typeof selectEnvironment>;
+  private readonly lit: Lit;
+  private readonly backdrop: ReturnType<typeof backdropOf>;
+  /** What every camera that culls nothing gets, where nothing is displaced. */
+  private uncut: CameraView | undefined;
+  /** What the look lets an object wear, by its path. */
+  private readonly assigned: (path: string) => Value | undefined;
+  private readonly relief = once((m) => displacementOf(this.state, m));
+  /** With the textures that they show, in the places that their uses name. */
+  private readonly material = once((name) => {
+    const textures = new Places<SceneTexture, string>((t) => t.blob);
+    const isClay = name.startsWith(CLAY);
+    const own = resolveMaterial(this.state, isClay ? name.slice(CLAY.length) : name, (t) => textures.of(t));
+    return { material: isClay ? clay(own) : own, textures: textures.list };
+  });
+  private readonly glowGroup = once((m) => groupNamed(this.state.get(materialTarget(m), 'material.lightGroup')));
+  private readonly glows = once((m) => emits(resolveMaterial(this.state, m, () => 0)));
+
+  /**
+   * @param now the scene as it is posed
+   * @param next one frame later, where something moves
+   * @param asClay everything is of clay, whatever the look says
+   */
+  constructor(
+    now: SceneDocument,
+    next: SceneDocument | undefined,
+    private readonly state: ResolvedState,
+    private readonly asClay = false,
+  ) {
+    this.document = placeDocument(now, state);
+    this.next = next && placeDocument(next, state);
+    const { nodes } = this.document;
+    this.world = worldMatrices(nodes);
+    this.placed = placements(this.document, this.world);
+    this.placedNext = this.next && placements(this.next);
+    this.shown = flagsOf(state, this.document, 'object.shown');
+    this.masks = masksOf(state, this.document);
+    this.drawnAs = drawnLooks(state, nodes);
+    this.assigned = setOnObjects(state, 'object.material');
+    this.environment = selectEnvironment(state);
+    this.lit = this.lights();
+    this.backdrop = backdropOf(state);
+    this.cull = new FrameCull({
+      document: this.document,
+      world: this.world,
+      shown: (n) => this.shown[n]!,
+      emits: (n) => nodes[n]!.parts!.some((_, k) => this.glows(this.worn(n, k))),
+      grownM: (n) =>
+        Math.max(0, ...nodes[n]!.parts!.map((_, k) => Math.abs(this.relief(this.worn(n, k))?.heightM ?? 0))),
+    });
+  }
+
+  /** What a camera needs of it. @param camera where it stands in this pose */
+  through(camera: CameraSettings): CameraView {
+    if (camera.cullMarginPct === null && this.uncut) return this.uncut;
+    const view = this.select(camera);
+    if (camera.cullMarginPct === null && !view.meshes.some((m) => m.displaced)) this.uncut = view;
+    return view;
+  }
+
+  /** Whether a camera would show anything: a sky, what is set behind the scene, or an object in its frame. */
+  isSeenBy(camera: CameraSettings): boolean {
+    const { environment, plate, environmentInputs } = this.environment;
+    const sky = environmentInputs.camera ?? environment;
+    const hasBehind = plate !== undefined || this.backdrop !== undefined || (sky !== undefined && sky !== 'none');
+    return hasBehind || this.cull.showsAny(camera, (n) => (this.masks[n]! & MASK.CAMERA) !== 0);
+  }
+
+  private select(camera: CameraSettings): CameraView {
+    const { document } = this;
+
+    // 1. What is kept, where it stands, in what it is drawn
+    const verdicts = this.cull.verdicts(camera);
+    const meshes = new SelectedMeshes(document, this.placed, camera.matrix, this.relief);
+    const names = new Places<string>();
+    const instances: EngineInstance[] = [];
+    for (const { node, keep } of verdicts)
+      if (keep)
+        for (const { mesh, worn, drawnIn, instance } of this.drawnParts(node))
+          instances.push(placedIn(instance, meshes.of(mesh, node, worn), names.of(drawnIn)));
+
+    // 2. Materials, and what glows among the instances; groups of light get their places after those of the lights
+    const textures = new Places<SceneTexture, string>((t) => t.blob);
+    const groups = new Places<string>(undefined, this.lit.groups);
+    const materials = names.list.map((name) => withTextures(this.material(name), (t) => textures.of(t)));
+    const grouped = instances.map((i) => {
+      const m = materials[i.material]!;
+      return emits(m) ? { ...i, lightGroup: groups.of(this.glowGroup(m.name!)) } : i;
+    });
+    this.addBackdrop(grouped, meshes, materials);
+    return {
+      ...this.environment,
+      meshes: meshes.list,
+      textures: textures.list,
+      materials,
+      instances: grouped,
+      lights: this.lit.lights,
+      environmentGroup: this.lit.environmentGroup,
+      lightGroups: groups.list,
+      verdicts,
+      inked: this.asClay
+        ? []
+        : verdicts.filter((v) => v.keep && this.drawnAs[v.node] === 'ink').map((v) => document.nodes[v.node]!.path),
+    };
+  }
+
+  /** The name of the material that a part of a node wears: what the look assigns, where the node has but one part. */
+  private worn(node: number, part: number): string {
+    const n = this.document.nodes[node]!;
+    const worn = n.parts!.length === 1 ? this.assigned(n.path) : undefined;
+    const isKnown = typeof worn === 'string' && this.state.scene.material(worn);
+    return isKnown ? worn : this.document.materials[n.parts![part]!.material]!.name;
+  }
+  private drawnParts(node: number): readonly Drawn[] {
+    let drawn = this.drawn.get(node);
+    if (!drawn) {
+      const isClay = this.asClay || this.drawnAs[node] === 'clay';
+      const { path, parts } = this.document.nodes[node]!;
+      const matrix = this.placed[node]!;
+      const nextMatrix = this.placedNext?.[node];
+      const moves = nextMatrix?.some((x, i) => x !== matrix[i]);
+      const instance = {
+        name: path,
+        matrix,
+        mask: this.masks[node]!,
+        ...(moves && { nextMatrix: nextMatrix! }),
+      };
+      drawn = parts!.map(({ mesh }, k) => {
+        const worn = this.worn(node, k);
+        return { mesh, worn, drawnIn: `${isClay ? CLAY : ''}${worn}`, instance };
+      });
+      this.drawn.set(node, drawn);
+    }
+    return drawn;
+  }
+
+  private lights(): Lit {
+    const groups = new Places<string>();
+    const lights = this.document.nodes.flatMap((n, i): EngineLight[] => {
+      if (n.light === undefined || !this.shown[i] || determinant(this.world[i]!) === 0) return [];
+      const now = lightOf(this.document, this.state, i, this.world[i]!);
+      if (!now) return [];
+      const shadowless = !now.castsShadow && { shadowless: true };
+      return [{ ...engineLight(now), name: n.name, lightGroup: groups.of(groupNamed(now.group)), ...shadowless }];
+    });
+    const environmentGroup = groups.of(groupNamed(this.state.get('environment', 'environment.group')));
+    return { lights, environmentGroup, groups: groups.list };
+  }
+
+  /** A sweep behind everything, where the look has one. */
+  private addBackdrop(instances: EngineInstance[], meshes: SelectedMeshes, materials: EngineMaterial[]): void {
+    const { backdrop } = this;
+    if (!backdrop) return;
+    const material: EngineMaterial = {
+      ...PLAIN_MATERIAL,
+      name: BACKDROP_NAME,
+      baseColor: [...backdrop.color, 1],
+      roughness: backdrop.roughness,
+      specular: 0.5,
+      textures: {},
+    };
+    instances.push({
+      name: BACKDROP_NAME,
+      object: BACKDROP_NAME,
+      mesh: meshes.list.push({ mesh: BACKDROP, node: null }) - 1,
+      material: materials.push(material) - 1,
+      matrix: backdrop.matrix,
+      mask: MASK.ALL,
+    });
+  }
+}
+
+/** An object is told by its path. Written out, since spreading thousands for each camera takes seconds. */
+function placedIn(i: Drawn['instance'], mesh: number, material: number): EngineInstance {
+  const { name, matrix, mask, nextMatrix } = i;
+  return nextMatrix
+    ? { name, object: name, mesh, material, matrix, mask, nextMatrix }
+    : { name, object: name, mesh, material, matrix, mask };
+}
+
+/** A material whose textures have their places in a list that others share. */
+function withTextures(
+  { material, textures }: { readonly material: EngineMaterial; readonly textures: readonly SceneTexture[] },
+  placeOf: (t: SceneTexture) => number,
+): EngineMaterial {
+  if (!textures.length) return material;
+  const uses = Object.entries(material.textures ?? {}) as [TextureSlot, TextureUse][];
+  const placed: Partial<Record<TextureSlot, TextureUse>> = {};
+  for (const [slot, use] of uses) placed[slot] = { ...use, texture: placeOf(textures[use.texture]!) };
+  return { ...material, textures: placed };
+}
+
+const groupNamed = (v: Value | undefined): string => (typeof v === 'string' ? v : LIGHT_GROUPS[0]);
+
+/** By node. A flag holds for an object where it holds for all groups that it stands in. */
+function flagsOf(state: ResolvedState, document: SceneDocument, property: string): boolean[] {
+  const own: boolean[] = [];
+  const set = setOnObjects(state, property);
+  for (const n of document.nodes) own.push((n.parent < 0 || own[n.parent]!) && set(n.path) !== false);
+  return own;
+}
+
+/** By node: which rays meet it. */
+function masksOf(state: ResolvedState, document: SceneDocument): number[] {
+  const seen = flagsOf(state, document, 'object.seenByCamera');
+  const reflected = flagsOf(state, document, 'object.seenInReflections');
+  const shadowing = flagsOf(state, document, 'object.castsShadow');
+  return document.nodes.map(
+    (_, n) =>
+      MASK.ALL & ~(seen[n] ? 0 : MASK.CAMERA) & ~(reflected[n] ? 0 : MASK.SPECULAR) & ~(shadowing[n] ? 0 : MASK.SHADOW),
+  );
+}
