@@ -27,6 +27,11 @@ export const ERRORS = {
   TASK_ENDED: { status: 503, remedy: 'Try again. If it ends again, the machine has too little memory for it.' },
   BUSY: { status: 503, remedy: 'Try again in a moment. What you did is not lost where the page still shows it.' },
   PLAN_CHANGED: { status: 409, remedy: 'The plan is shown as it is now. Look at it, then render again.' },
+  OTHER_BUILD: {
+    status: 409,
+    remedy: 'Bring both checkouts to the same version, then start the node again.',
+  },
+  NO_TOKEN: { status: 401, remedy: 'Open the address with the token that ./start printed.' },
   FORBIDDEN: { status: 403, remedy: 'Open Variscen at the address that it printed.' },
   INTERNAL: { status: 500, remedy: 'Try again. If it comes back, the log in the data folder says more.' },
 } as const satisfies Record<string, { status: number; remedy: string }>;

@@ -16,7 +16,7 @@ export function openApiDocument(version: string): unknown {
     (paths[route.path] ??= {})[route.method] = {
       operationId,
       summary: route.summary,
-      ...(route.node && { security: [{ node: [] }] }),
+      ...(route.node === true && { security: [{ node: [] }] }),
       ...((route.params || route.query) && {
         requestParams: { ...(route.params && { path: route.params }), ...(route.query && { query: route.query }) },
       }),

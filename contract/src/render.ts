@@ -2,7 +2,7 @@
 import { AOVS } from '@variscen/core/plan';
 import * as z from 'zod';
 import { changeSchema, hashSchema, idSchema } from './looks.ts';
-import { workingHoursSchema } from './hours.ts';
+import { nodeSchema } from './machines.ts';
 import { profileSchema } from './profiles.ts';
 import { cameraSettingsSchema } from './project.ts';
 
@@ -212,18 +212,6 @@ export const queueTraceSchema = z
     finishedAt: z.string().nullable(),
   })
   .meta({ id: 'QueueTrace' });
-export const nodeSchema = z
-  .object({
-    name: z.string(),
-    threads: z.int(),
-    state: z.enum(['idle', 'rendering', 'gone']),
-    seenAt: z.string(),
-    /** How many of its threads may work now, and why not all, in words. */
-    threadsNow: z.int().nonnegative(),
-    why: z.string().nullable(),
-    hours: workingHoursSchema,
-  })
-  .meta({ id: 'RenderNode' });
 export const queueBatchSchema = z.object({
   id: idSchema,
   projectId: idSchema,
@@ -271,6 +259,8 @@ export const leaseSchema = z
     cells: z.array(z.object({ changes: z.array(changeSchema), metadata: z.record(z.string(), z.string()) })),
     /** Slices from an earlier attempt, by an engine of the same build; null where there are none. */
     cut: cutSchema.nullable(),
+    /** What the trace may take, where people have set it for this machine. */
+    budgetBytes: z.number().nullable(),
   })
   .meta({ id: 'Lease' });
 export const sliceResultSchema = sliceWorkSchema.extend({ token: idSchema });
@@ -341,7 +331,6 @@ export type QueueBatch = z.infer<typeof queueBatchSchema>;
 export type EndedTraces = z.infer<typeof endedTracesSchema>;
 export type TraceStage = z.infer<typeof traceStageSchema>;
 export type TraceState = z.infer<typeof traceStateSchema>;
-export type RenderNode = z.infer<typeof nodeSchema>;
 export type Lease = z.infer<typeof leaseSchema>;
 export type TraceResult = z.infer<typeof traceResultSchema>;
 export type Health = z.infer<typeof healthSchema>;

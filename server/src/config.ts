@@ -1,6 +1,6 @@
 // Settings of the processes, read from the environment once.
 import { join } from 'node:path';
-import { homedir, totalmem } from 'node:os';
+import { homedir, hostname, networkInterfaces, totalmem } from 'node:os';
 
 export interface Config {
   readonly home: string;
@@ -9,9 +9,15 @@ export interface Config {
   /** Shared by the server and the nodes that the supervisor starts. */
   readonly nodeToken: string;
   readonly webFolder: string | null;
+  /** The address that it listens at; absent: this machine alone. */
+  readonly listen?: string;
+  /** What people show where it is opened from other machines; absent: nothing. */
+  readonly userToken?: string;
   readonly memoryBudgetBytes: number;
   /** Names beside this machine's own that Variscen may be opened by. */
   readonly hosts?: readonly string[];
+  /** Nodes of another engine are refused; null: none is. Absent: that of this checkout. */
+  readonly engineBuild?: string | null;
   /** Kept free on the disks of the data and the pictures. */
   readonly reserveBytes?: number;
 }
@@ -45,6 +51,21 @@ function reserveBytes(): number {
   return mb * 2 ** 20;
 }
 
+const namedHosts = (): string[] =>
+  (process.env['VARISCEN_HOSTS'] ?? '')
+    .split(',')
+    .map((h) => h.trim())
+    .filter(Boolean);
+export const isLoopback = (address: string | undefined): boolean =>
+  !address || address === '::1' || address === 'localhost' || address.startsWith('127.');
+/** By which other machines may call this one: its name, and its addresses as they stand in a URL. */
+export const ownAddresses = (): string[] => [
+  hostname().toLowerCase(),
+  ...Object.values(networkInterfaces()).flatMap((found) =>
+    (found ?? []).map((a) => (a.family === 'IPv6' ? `[${a.address}]` : a.address)),
+  ),
+];
+
 export function readConfig(): Config {
   const need = (name: string): string => {
     const v = process.env[name];
@@ -57,11 +78,10 @@ export function readConfig(): Config {
     databaseUrl: need('VARISCEN_DATABASE_URL'),
     nodeToken: need('VARISCEN_NODE_TOKEN'),
     webFolder: process.env['VARISCEN_WEB'] ?? null,
+    ...(process.env['VARISCEN_LISTEN'] && { listen: process.env['VARISCEN_LISTEN'] }),
+    ...(process.env['VARISCEN_USER_TOKEN'] && { userToken: process.env['VARISCEN_USER_TOKEN'] }),
     memoryBudgetBytes: memoryBudgetBytes(),
     reserveBytes: reserveBytes(),
-    hosts: (process.env['VARISCEN_HOSTS'] ?? '')
-      .split(',')
-      .map((h) => h.trim())
-      .filter(Boolean),
+    hosts: [...namedHosts(), ...(isLoopback(process.env['VARISCEN_LISTEN']) ? [] : ownAddresses())],
   };
 }

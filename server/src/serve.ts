@@ -3,6 +3,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { kernelBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
 import { type Config, assetsFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
@@ -42,7 +43,8 @@ export async function startServer(config: Config, log: (message: string, error?:
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
   const films = new FilmFolder(join(config.home, 'films'));
-  const queue = new TraceQueue(config.databaseUrl, db, { output, disk, films }, events, now, log);
+  const engineBuild = config.engineBuild === undefined ? await kernelBuild() : config.engineBuild;
+  const queue = new TraceQueue(config.databaseUrl, db, { output, disk, films }, events, now, engineBuild, log);
   await queue.start();
   const context: Context = {
     db,
@@ -63,7 +65,9 @@ export async function startServer(config: Config, log: (message: string, error?:
       (e: Error) => ({ ok: false, message: e.message }),
     );
     const shortage = await disk.shortage();
-    const nodes = database.ok ? queue.nodes.view(queue.hours).filter((n) => n.state !== 'gone') : [];
+    const nodes = database.ok
+      ? queue.nodes.view(queue.hours).filter((n) => n.state === 'idle' || n.state === 'rendering')
+      : [];
     return [
       { name: 'database', ...database },
       { name: 'server', ok: true, message: 'answers' },
@@ -78,13 +82,14 @@ export async function startServer(config: Config, log: (message: string, error?:
   const app = createApp({
     context,
     nodeToken: config.nodeToken,
+    userToken: config.userToken ?? null,
     webFolder: config.webFolder,
     hosts: config.hosts ?? [],
     health,
     log,
   });
   const http = await new Promise<Server>((resolve, reject) => {
-    const s = app.listen(config.port, '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s)));
+    const s = app.listen(config.port, config.listen ?? '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s)));
   });
   http.requestTimeout = 0; // uploads of 2 GB take their time
   http.keepAliveTimeout = KEEP_ALIVE_MS;

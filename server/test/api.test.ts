@@ -6,7 +6,7 @@ import type { Project } from '@variscen/contract';
 import { ROUTES } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ENTITIES } from '../src/db/entities.ts';
-import { type Fixture, cellOf, projectWithScene, smallScene, startFixture } from './fixture.ts';
+import { type Fixture, cellOf, projectWithScene, smallScene, startFixture, helloOf } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => {
@@ -59,7 +59,7 @@ describe('the API', () => {
       expect.objectContaining({ name: 'disk', ok: true }),
       expect.objectContaining({ name: 'render node', ok: false }),
     ]);
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     expect((await f.call('GET', '/api/health')).status).toBe(200);
   });
   it.each([

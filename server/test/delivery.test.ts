@@ -10,7 +10,7 @@ import { startPostgres } from '../src/main/postgres.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 import { end, startNode } from './nodeProcess.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
@@ -24,7 +24,7 @@ const WAITS = {
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(() => f?.close());
 

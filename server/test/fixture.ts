@@ -13,7 +13,7 @@ import { Cameras, Projects } from '../src/db/entities.ts';
 import { History } from '../src/domain/history.ts';
 import { type Database, startPostgres } from '../src/main/postgres.ts';
 import { MeshCache } from '@variscen/engine';
-import { ServerClient } from '../src/node/client.ts';
+import { type HelloOfNode, ServerClient } from '../src/node/client.ts';
 import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import type { Machine } from '../src/node/machine.ts';
@@ -22,6 +22,15 @@ import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
 export const ENGINE = 'the engine of the tests';
+
+/** What a node of the tests says of itself. */
+export const helloOf = (threads: number, restBytes: number, engine = ENGINE): HelloOfNode => ({
+  threads,
+  restBytes,
+  engine,
+  budgetBytes: 2 ** 31,
+  instance: randomUUID(),
+});
 
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests look at what comes back */
 export interface Fixture {
@@ -54,6 +63,7 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
       databaseUrl: database.url,
       nodeToken: TOKEN,
       webFolder: null,
+      engineBuild: null,
       memoryBudgetBytes: 2 ** 31,
       ...more,
     },
@@ -78,9 +88,11 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
   };
   const finished = new FinishedTraces(join(home, 'node'));
   await finished.open();
+  const node = new ServerClient(base, TOKEN, 'test node');
   const machine: Machine = {
     threads: 2,
     budgetBytes: 2 ** 31,
+    content: node,
     meshCache: new MeshCache(2 ** 26),
     exrFiles: new ExrFiles(2),
     finished,
@@ -93,7 +105,7 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
     running,
     machine,
     database,
-    node: new ServerClient(base, TOKEN, 'test node'),
+    node,
     call,
     ok: async (method, path, body) => {
       const r = await call(method, path, body);

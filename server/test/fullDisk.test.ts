@@ -8,7 +8,7 @@ import { promisify } from 'node:util';
 import type { Health, Queue } from '@variscen/contract';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, smallScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, smallScene, startFixture, helloOf } from './fixture.ts';
 
 const GIB = 2 ** 30;
 let f: Fixture;
@@ -26,7 +26,7 @@ const queue = () => f.ok<Queue>('GET', '/api/queue');
 
 it('waits and says so, takes nothing by half, and goes on when there is space', async () => {
   const p = await projectWithScene(f, 'Nearly full');
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
   await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
   await fill();
   try {

@@ -3,7 +3,7 @@ import type { NodeHours, Project, Queue, RenderNode } from '@variscen/contract';
 import { ALWAYS, type HourPower } from '@variscen/core/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 const never = new AbortController().signal;
 const ALL_WEEK = (power: HourPower): NodeHours => ({
@@ -21,7 +21,7 @@ beforeAll(async () => {
 afterAll(() => f?.close());
 beforeEach(async () => {
   for (const b of (await f.ok<Queue>('GET', '/api/queue')).batches) await f.ok('POST', `/api/batches/${b.id}/cancel`);
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
   await set(ALL_WEEK('full'));
 });
 

@@ -4,12 +4,12 @@ import { dirname, join } from 'node:path';
 import type { Plan, Project, Queue, Render } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(async () => {
   await f?.close();

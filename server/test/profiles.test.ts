@@ -11,7 +11,7 @@ import { AOVS, PLAIN_FILES, PROFILES, type Profile } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 const run = promisify(execFile);
 const never = new AbortController().signal;
@@ -20,7 +20,7 @@ const SKETCH = PROFILES[0]!;
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(() => f?.close());
 

@@ -2,7 +2,7 @@
 import type { EndedTraces, Project, Queue, QueueTrace } from '@variscen/contract';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 const never = new AbortController().signal;
 const LIGHTS = [20, 40, 60, 80];
@@ -26,7 +26,7 @@ afterAll(() => f?.close());
 beforeEach(async () => {
   await f.ok('PUT', '/api/queue/held', { held: false });
   for (const b of (await queue()).batches) await f.ok('POST', `/api/batches/${b.id}/cancel`);
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
 });
 
 const queue = () => f.ok<Queue>('GET', '/api/queue');

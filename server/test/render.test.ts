@@ -10,14 +10,14 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 const run = promisify(execFile);
 const never = new AbortController().signal;
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(async () => {
   await f?.close();
@@ -335,7 +335,7 @@ describe('a trace', () => {
     await f.node.progress(first, { fraction: 0.5, samplesDone: 6, stage: 'tracing' });
     await f.running.context.queue.gone('test node');
     expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     const second = await lease();
     expect(second.traceId).toBe(first.traceId);
     expect((await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).goOn).toBe(false);
@@ -370,7 +370,7 @@ describe('a trace', () => {
     for (let crash = 0; crash < 2; crash++) {
       if (crash) expect((await lease()).traceId).toBe(first.traceId);
       await f.running.context.queue.gone('test node');
-      await f.node.hello(2, 100e6);
+      await f.node.hello(helloOf(2, 100e6));
     }
     const of = async (id: string) => (await queue(p)).find((t) => t.id === id);
     expect(await of(first.traceId)).toMatchObject({
@@ -390,7 +390,7 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Anew');
     await submit(p, 0);
     const before = await lease();
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
     const again = await lease();
     expect(again.traceId).toBe(before.traceId);

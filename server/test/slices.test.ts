@@ -7,7 +7,7 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { exrData } from './exrData.ts';
-import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 import { end, startNode } from './nodeProcess.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
@@ -19,7 +19,7 @@ let f: Fixture;
 let p: Project;
 beforeAll(async () => {
   f = await startFixture();
-  await f.node.hello(2, 100e6);
+  await f.node.hello(helloOf(2, 100e6));
   const small = await projectWithScene(f, 'Slices');
   const camera = small.cameras[0]!;
   await f.ok('PATCH', `/api/projects/${small.id}/cameras/${camera.id}`, {
@@ -108,7 +108,7 @@ describe('a trace that takes long', () => {
     await third;
     await end(node);
     await f.running.context.queue.gone('test node');
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     const [row] = await f.running.db.query<{ id: string }[]>(`SELECT id FROM trace WHERE state = 'waiting'`);
     const states = await f.running.db.query<{ state: string }[]>('SELECT state FROM slice ORDER BY from_row');
     expect(states.map((s) => s.state)).toEqual(['done', 'done', 'waiting', 'waiting', 'waiting']);
@@ -119,7 +119,7 @@ describe('a trace that takes long', () => {
     await proxy.close();
     expect(claims).toHaveLength(5); // two before, three after: none again
     samePixels(await picture(), whole);
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
   });
 
   it('that is cancelled while a slice is on its way does not end its node', async () => {
@@ -141,7 +141,7 @@ describe('a trace that takes long', () => {
     expect(node.exitCode).toBeNull();
     await end(node);
     await proxy.close();
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
   });
 
   it('counts a slice once, whoever sends it again, and refuses what an older attempt sends', async () => {
@@ -192,7 +192,7 @@ describe('a trace that takes long', () => {
     const [first, second] = (await readdir(folder)).filter((name) => !name.endsWith('.part'));
     await writeFile(join(folder, first!), 'damaged');
     await rm(join(folder, second!));
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     await renderTrace(f.node, await leased(), machine(), never);
     expect((await traceOf(lease.traceId)).state).toBe('done');
     samePixels(await picture(), whole);
@@ -202,7 +202,7 @@ describe('a trace that takes long', () => {
     await submit();
     const lease = await leased();
     await f.node.cut(lease, { engine: ENGINE, samples: 12, tileRows: 5, slices: [{ fromRow: 0, toRow: 5 }] });
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     const other = (await f.node.lease('an engine of another build'))!;
     expect([other.traceId, other.cut]).toEqual([lease.traceId, null]);
     await renderTrace(f.node, other, { ...machine(), engineBuild: 'an engine of another build' }, never);
@@ -226,7 +226,7 @@ describe('a trace that takes long', () => {
         await f.node.claim(lease, [claimed!.id]);
       }
       await f.running.context.queue.gone('test node');
-      await f.node.hello(2, 100e6);
+      await f.node.hello(helloOf(2, 100e6));
       return (await traceOf(lease.traceId)).state;
     };
     // over the second, then over the third: it goes on; over the third again: it does not

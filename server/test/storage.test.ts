@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { NotSoundContent, Project, Storage } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture } from './fixture.ts';
+import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 let f: Fixture;
 beforeAll(async () => {
@@ -100,7 +100,7 @@ describe('the data folder', () => {
 describe('a project that is deleted', () => {
   const rendered = async (name: string): Promise<Project> => {
     const p = await projectWithScene(f, name);
-    await f.node.hello(2, 100e6);
+    await f.node.hello(helloOf(2, 100e6));
     await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
     await renderTrace(f.node, (await f.node.lease(ENGINE))!, f.machine, new AbortController().signal);
     return p;

@@ -3,7 +3,7 @@ import { healthSchema } from '../render.ts';
 import { type RouteSpec } from './spec.ts';
 
 export const EVENTS_ROUTES = {
-  health: { method: 'get', path: '/api/health', summary: 'Which parts are up.', response: healthSchema },
+  health: { method: 'get', path: '/api/health', summary: 'Which parts are up.', node: 'also', response: healthSchema },
   events: {
     method: 'get',
     path: '/api/events',

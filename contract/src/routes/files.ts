@@ -53,6 +53,7 @@ export const FILES_ROUTES = {
     method: 'get',
     path: '/api/assets/{hash}',
     summary: 'Bytes by content hash: scene documents, geometry, images.',
+    node: 'also',
     params: z.object({ hash: hashSchema }),
     download: 'application/octet-stream',
   },

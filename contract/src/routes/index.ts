@@ -6,6 +6,7 @@ import { EVENTS_ROUTES } from './events.ts';
 import { FILES_ROUTES } from './files.ts';
 import { LIBRARY_ROUTES } from './library.ts';
 import { LOOKS_ROUTES } from './looks.ts';
+import { MACHINES_ROUTES } from './machines.ts';
 import { NODES_ROUTES } from './nodes.ts';
 import { PROJECTS_ROUTES } from './projects.ts';
 import { QUEUE_ROUTES } from './queue.ts';
@@ -18,6 +19,7 @@ export { EVENTS_ROUTES };
 export { FILES_ROUTES };
 export { LIBRARY_ROUTES };
 export { LOOKS_ROUTES };
+export { MACHINES_ROUTES };
 export { NODES_ROUTES };
 export { PROJECTS_ROUTES };
 export { QUEUE_ROUTES };
@@ -35,6 +37,7 @@ export const ROUTES = {
   ...BOARD_ROUTES,
   ...QUEUE_ROUTES,
   ...FILES_ROUTES,
+  ...MACHINES_ROUTES,
   ...NODES_ROUTES,
   ...EVENTS_ROUTES,
   ...STORAGE_ROUTES,

@@ -16,7 +16,17 @@ const slice = z.object({ sliceId: idSchema });
 /** Which engine a node renders with: films of different ones are never put together. */
 const engineSchema = z.string().min(1).max(100);
 
+/** Whether to go on, and with how many threads; null: with all. */
+const goOnSchema = z.object({ goOn: z.boolean(), threads: z.int().nonnegative().nullable() });
+
 export const NODES_ROUTES = {
+  nodeMe: {
+    method: 'get',
+    path: '/api/node/me',
+    summary: 'The machine that the token was made for.',
+    node: true,
+    response: z.object({ name: nameSchema }),
+  },
   nodeHello: {
     method: 'post',
     path: '/api/node/hello',
@@ -27,7 +37,21 @@ export const NODES_ROUTES = {
       threads: z.int().min(1).max(1024),
       /** What its process takes with nothing to do. */
       restBytes: z.int().nonnegative(),
+      /** Which engine it renders with: one of another build is refused. */
+      engine: engineSchema,
+      /** What it may take for a trace. */
+      budgetBytes: z.int().positive(),
+      /** Which process it is: two with one name would take each other's work away. */
+      instance: idSchema,
     }),
+    response: none,
+  },
+  nodeLeave: {
+    method: 'post',
+    path: '/api/node/leave',
+    summary: 'A node leaves: what it was rendering is queued again at once, and nothing counts against it.',
+    node: true,
+    body: z.object({ name: nameSchema }),
     response: none,
   },
   nodeGone: {
@@ -51,8 +75,29 @@ export const NODES_ROUTES = {
     path: '/api/node/lease',
     summary: 'The next trace, or null.',
     node: true,
+    body: z.object({ name: nameSchema, engine: engineSchema, usedBytes: z.int().nonnegative().optional() }),
+    response: leaseSchema.nullable(),
+  },
+  nodeHelp: {
+    method: 'post',
+    path: '/api/node/help',
+    summary: 'A trace that another node renders and that has slices left for this one, or null.',
+    node: true,
     body: z.object({ name: nameSchema, engine: engineSchema }),
     response: leaseSchema.nullable(),
+  },
+  nodeHelping: {
+    method: 'post',
+    path: '/api/node/traces/{traceId}/helping',
+    summary: "Renews what a node has claimed of another one's trace; answers whether to go on.",
+    node: true,
+    params: trace,
+    body: z.object({
+      name: nameSchema,
+      threads: z.int().min(1).max(1024).optional(),
+      usedBytes: z.int().nonnegative().optional(),
+    }),
+    response: goOnSchema,
   },
   nodeProgress: {
     method: 'post',
@@ -67,9 +112,9 @@ export const NODES_ROUTES = {
       stage: traceStageSchema.default('tracing'),
       /** That the node has. */
       threads: z.int().min(1).max(1024).optional(),
+      usedBytes: z.int().nonnegative().optional(),
     }),
-    /** Whether to go on, and with how many threads; null: with all. */
-    response: z.object({ goOn: z.boolean(), threads: z.int().nonnegative().nullable() }),
+    response: goOnSchema,
   },
   nodeCut: {
     method: 'post',

@@ -1,11 +1,9 @@
 // The queue of traces, for people.
 import * as z from 'zod';
-import { workingHoursSchema } from '../hours.ts';
-import { idSchema, nameSchema } from '../looks.ts';
+import { idSchema } from '../looks.ts';
 import {
   endedCursorSchema,
   endedTracesSchema,
-  nodeSchema,
   queueSchema,
   queueTraceSchema,
   tracePrioritySchema,
@@ -48,20 +46,6 @@ export const QUEUE_ROUTES = {
       text: z.string().max(200).optional(),
     }),
     response: endedTracesSchema,
-  },
-  nodes: {
-    method: 'get',
-    path: '/api/nodes',
-    summary: 'The render nodes.',
-    response: z.array(nodeSchema),
-  },
-  nodeHours: {
-    method: 'put',
-    path: '/api/node-hours',
-    summary:
-      'Sets when a machine may render. What renders there changes its threads within seconds and keeps its work.',
-    body: z.object({ name: nameSchema, hours: workingHoursSchema }),
-    response: none,
   },
   holdQueue: {
     method: 'put',

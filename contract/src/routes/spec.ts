@@ -15,8 +15,8 @@ export interface RouteSpec {
   readonly response?: z.ZodType;
   /** The response is bytes or a stream of this media type. */
   readonly download?: string;
-  /** Only render nodes, by their token. */
-  readonly node?: boolean;
+  /** Only render nodes, by their token; also: they too, where people need a token. */
+  readonly node?: boolean | 'also';
 }
 
 export const project = z.object({ projectId: idSchema });

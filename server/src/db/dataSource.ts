@@ -12,6 +12,7 @@ import { Crashes1764340000000 } from './migrations/0009-crashes.ts';
 import { Slices1764350000000 } from './migrations/0010-slices.ts';
 import { QueueOrder1764360000000 } from './migrations/0011-queue-order.ts';
 import { Profiles1764370000000 } from './migrations/0012-profiles.ts';
+import { Machines1764380000000 } from './migrations/0013-machines.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -27,6 +28,7 @@ export const MIGRATIONS = [
   Slices1764350000000,
   QueueOrder1764360000000,
   Profiles1764370000000,
+  Machines1764380000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

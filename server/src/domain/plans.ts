@@ -80,7 +80,7 @@ export class PlanService {
         assets: this.c.assetsFolder,
         sceneHash: p.revision!.sceneHash,
         threads,
-        budgetBytes: this.c.memoryBudgetBytes,
+        budgetBytes: this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes,
         processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
         notSound: now.notSound.map((x) => x.hash),
         traces: groups.map(({ cells: [cell] }) => ({

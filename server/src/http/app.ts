@@ -12,6 +12,7 @@ import { boardHandlers } from './handlers/board.ts';
 import { camerasHandlers } from './handlers/cameras.ts';
 import { eventsHandlers } from './handlers/events.ts';
 import { filesHandlers } from './handlers/files.ts';
+import { machinesHandlers } from './handlers/machines.ts';
 import { libraryHandlers } from './handlers/library.ts';
 import { looksHandlers } from './handlers/looks.ts';
 import { nodesHandlers } from './handlers/nodes.ts';
@@ -21,7 +22,7 @@ import { sceneHandlers } from './handlers/scene.ts';
 import { storageHandlers } from './handlers/storage.ts';
 import { checked, checkedBody } from './requests.ts';
 import { awakeBodies } from './awakeBodies.ts';
-import { nodesOnly, ownNamesOnly, sameSiteOnly, securityHeaders } from './security.ts';
+import { type NodeTokens, nodesOnly, ownNamesOnly, sameSiteOnly, securityHeaders, usersOnly } from './security.ts';
 import { type Services, makeServices } from './services.ts';
 
 const MOST_JSON = '64mb';
@@ -29,6 +30,8 @@ const MOST_JSON = '64mb';
 export interface AppOptions {
   readonly context: Context;
   readonly nodeToken: string;
+  /** What people show where it is opened from other machines; null: nothing. */
+  readonly userToken: string | null;
   readonly webFolder: string | null;
   /** Further names that the server is opened by. */
   readonly hosts: readonly string[];
@@ -36,7 +39,15 @@ export interface AppOptions {
   readonly log: (message: string, error?: unknown) => void;
 }
 
-export function createApp({ context, nodeToken, webFolder, hosts, health, log }: AppOptions): express.Express {
+export function createApp({
+  context,
+  nodeToken,
+  userToken,
+  webFolder,
+  hosts,
+  health,
+  log,
+}: AppOptions): express.Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(securityHeaders());
@@ -47,11 +58,17 @@ export function createApp({ context, nodeToken, webFolder, hosts, health, log }:
     next();
   });
   app.use(awakeBodies());
-  mountRoutes(app, makeServices(context, health), nodeToken);
+  const tokens: NodeTokens = { own: nodeToken, nameOf: (token) => context.queue.machines.nameOf(token) };
+  const people = usersOnly(userToken, null);
+  mountRoutes(app, makeServices(context, health), {
+    people,
+    nodes: nodesOnly(tokens),
+    both: usersOnly(userToken, tokens),
+  });
   app.use('/api', () => {
     throw new AppError('NOT_FOUND', 'The API has no such address.', 'See /api/openapi.json for those it has.');
   });
-  if (webFolder) mountInterface(app, webFolder);
+  if (webFolder) mountInterface(app, webFolder, people);
   app.use(answerErrors(log));
   return app;
 }
@@ -66,28 +83,39 @@ function handlersOf(services: Services) {
     ...boardHandlers(services),
     ...queueHandlers(services),
     ...filesHandlers(services),
+    ...machinesHandlers(services),
     ...nodesHandlers(services),
     ...eventsHandlers(services),
     ...storageHandlers(services),
   } satisfies Record<RouteName, unknown>;
 }
 
-function mountRoutes(app: express.Express, services: Services, nodeToken: string): void {
+function mountRoutes(app: express.Express, services: Services, gates: Gates): void {
   const document = openApiDocument(VERSION);
-  app.get('/api/openapi.json', (_req, res) => {
+  app.get('/api/openapi.json', gates.people, (_req, res) => {
     res.json(document);
   });
   const handlers = handlersOf(services);
   const json = express.json({ limit: MOST_JSON });
   for (const [name, route] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
-    const steps: RequestHandler[] = [];
-    if (route.node) steps.push(nodesOnly(nodeToken));
+    const steps: RequestHandler[] = [gateOf(route, gates)];
     if (route.body) steps.push(json);
     const handler = handlers[name] as Handler;
     app[route.method](route.path.replace(/\{(\w+)\}/g, ':$1'), ...steps, (req: Request, res: Response) =>
       answer(route, handler, req, res),
     );
   }
+}
+
+/** Who comes in. */
+interface Gates {
+  readonly people: RequestHandler;
+  readonly nodes: RequestHandler;
+  readonly both: RequestHandler;
+}
+function gateOf({ node }: RouteSpec, gates: Gates): RequestHandler {
+  if (node === 'also') return gates.both;
+  return node ? gates.nodes : gates.people;
 }
 
 async function answer(route: RouteSpec, handler: Handler, req: Request, res: Response): Promise<void> {
@@ -109,7 +137,8 @@ function originOf(req: Request): { tab: string | null; seen: string | null } {
   return { tab, seen };
 }
 
-function mountInterface(app: express.Express, folder: string): void {
+function mountInterface(app: express.Express, folder: string, gate: RequestHandler): void {
+  app.use(gate);
   const setHeaders = (res: Response, path: string) => {
     if (path.includes('/assets/')) res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
   };

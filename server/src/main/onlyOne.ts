@@ -39,7 +39,7 @@ function runs(pid: number): boolean {
   if (pid === process.pid) return false;
   const command = `/proc/${pid}/cmdline`;
   try {
-    return existsSync(command) && readFileSync(command, 'utf8').includes('supervisor');
+    return existsSync(command) && /supervisor|join/.test(readFileSync(command, 'utf8'));
   } catch {
     return false;
   }

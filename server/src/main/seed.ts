@@ -3,13 +3,17 @@ import { setTimeout } from 'node:timers/promises';
 import type { Project } from '@variscen/contract';
 import { DEMO_BASE, DEMO_NAME, DEMO_OPTIONS, DEMO_VARIANTS, type Weight, makeTeaStall } from '@variscen/demo';
 
-export async function seedDemo(base: string, weight: Weight): Promise<string> {
+/** @param userToken where people need one */
+export async function seedDemo(base: string, weight: Weight, userToken: string | null): Promise<string> {
   const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
     const bytes = body instanceof Uint8Array;
     const r = await fetch(base + path, {
       method,
+      headers: {
+        ...(userToken !== null && { authorization: `Bearer ${userToken}` }),
+        ...(body !== undefined && { 'content-type': bytes ? 'application/octet-stream' : 'application/json' }),
+      },
       ...(body !== undefined && {
-        headers: { 'content-type': bytes ? 'application/octet-stream' : 'application/json' },
         body: bytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body),
       }),
     });

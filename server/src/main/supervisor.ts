@@ -4,30 +4,29 @@ import { type ChildProcess, fork } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, openSync } from 'node:fs';
 import { access, constants, mkdir, readFile, rename, statfs, writeFile } from 'node:fs/promises';
+import { isIP, isIPv6 } from 'node:net';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import type { Health, RenderNode } from '@variscen/contract';
-import { DEFAULT_PORT, homeFolder, memoryBudgetBytes } from '../config.ts';
+import type { Health } from '@variscen/contract';
+import { DEFAULT_PORT, assetsFolder, homeFolder, isLoopback, memoryBudgetBytes } from '../config.ts';
+import { NodeKeeper, endChild } from './keepNode.ts';
 import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
 import { Restarts } from './restarts.ts';
 import { seedDemo } from './seed.ts';
-import { Silence } from './silence.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
 const DATA_VERSION = 1;
 const LEAST_FREE_BYTES = 500 * 2 ** 20;
 const NODE_NAME = 'this machine';
 const RESTART_MS = 500;
-const LOOK_MS = 5000;
-/** Far more than it ever says nothing: it reports every second, from a thread of its own. */
-const SILENT_MS = Number(process.env['VARISCEN_SILENT_S'] ?? 60) * 1000;
 
 const { values: flags } = parseArgs({
   options: {
     port: { type: 'string' },
+    listen: { type: 'string' },
     'no-demo': { type: 'boolean' },
     demo: { type: 'string' },
     help: { type: 'boolean' },
@@ -35,17 +34,18 @@ const { values: flags } = parseArgs({
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--no-demo] [--demo light|full]\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_HOSTS (further names that Variscen is opened by)',
+    'Usage: ./start [--port N] [--listen ADDRESS] [--no-demo] [--demo light|full]\n  --listen  opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
 
 const home = homeFolder();
 const port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT);
+const listen = flags.listen ?? process.env['VARISCEN_LISTEN'] ?? '127.0.0.1';
 const log = join(home, 'log');
 let database: Database | undefined,
   server: ChildProcess | undefined,
-  node: ChildProcess | undefined,
+  node: NodeKeeper | undefined,
   stopping: Promise<void> | undefined;
 
 function fail(message: string): never {
@@ -55,6 +55,8 @@ function fail(message: string): never {
 async function prepareHome(): Promise<void> {
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     fail(`“${flags.port ?? process.env['VARISCEN_PORT']}” is not a port. Use a number from 1 to 65535.`);
+  if (!isIP(listen) && listen !== 'localhost')
+    fail(`“${listen}” is not an address of this machine. Use for example 0.0.0.0, or leave --listen out.`);
   if (flags.demo !== undefined && flags.demo !== 'light' && flags.demo !== 'full') fail('--demo is light or full.');
   await mkdir(log, { recursive: true }).catch((e: Error) =>
     fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`),
@@ -79,8 +81,9 @@ async function prepareHome(): Promise<void> {
   await writeFile(`${file}.part`, JSON.stringify({ dataVersion: DATA_VERSION }));
   await rename(`${file}.part`, file);
 }
-async function nodeToken(): Promise<string> {
-  const file = join(home, 'node-token');
+/** Made once, and read by nobody else. */
+async function secretIn(name: string): Promise<string> {
+  const file = join(home, name);
   if (!existsSync(file)) await writeFile(file, randomBytes(32).toString('hex'), { mode: 0o600 });
   return (await readFile(file, 'utf8')).trim();
 }
@@ -106,17 +109,9 @@ const listening = (child: ChildProcess) =>
       reject(new StartError(`The server ended with ${code} before it was up; ${join(log, 'server.log')} says why.`)),
     );
   });
-async function endChild(child: ChildProcess | undefined): Promise<void> {
-  if (!child || child.exitCode !== null || child.signalCode !== null) return;
-  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
-  child.kill('SIGTERM');
-  const timer = setTimeout(() => child.kill('SIGKILL'), 8000);
-  await ended;
-  clearTimeout(timer);
-}
 function stop(code: number): Promise<void> {
   return (stopping ??= (async () => {
-    await endChild(node);
+    await node?.stop();
     await endChild(server);
     await database?.stop();
     await leaveFolder(home);
@@ -151,13 +146,26 @@ async function keepDatabase(onPort?: number): Promise<Database> {
   return started;
 }
 
+interface Secrets {
+  readonly node: string;
+  /** Null where only this machine opens it. */
+  readonly user: string | null;
+}
+/** By which this machine reaches it. */
+function ownHost(): string {
+  if (isLoopback(listen) || listen === '0.0.0.0' || listen === '::') return '127.0.0.1';
+  return isIPv6(listen) ? `[${listen}]` : listen;
+}
+
 /** Keeps the server running; resolves with its address when it first listens. */
-async function keepServer(databaseUrl: string, token: string, onPort: number): Promise<string> {
+async function keepServer(databaseUrl: string, secrets: Secrets, onPort: number): Promise<string> {
   const child = startChild('server', {
     VARISCEN_HOME: home,
     VARISCEN_PORT: String(onPort),
     VARISCEN_DATABASE_URL: databaseUrl,
-    VARISCEN_NODE_TOKEN: token,
+    VARISCEN_NODE_TOKEN: secrets.node,
+    VARISCEN_LISTEN: listen,
+    ...(secrets.user && { VARISCEN_USER_TOKEN: secrets.user }),
     VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)),
   });
   server = child;
@@ -173,55 +181,38 @@ async function keepServer(databaseUrl: string, token: string, onPort: number): P
     }
     console.error(`The server ended (${signal ?? code}); another is started. ${why} says why.`);
     void sleep(RESTART_MS)
-      .then(() => keepServer(databaseUrl, token, listensOn))
+      .then(() => keepServer(databaseUrl, secrets, listensOn))
       .catch((e: unknown) => {
         console.error(e instanceof StartError ? e.message : e);
         void stop(1);
       });
   });
-  return `http://127.0.0.1:${listensOn}`;
+  return `http://${ownHost()}:${listensOn}`;
 }
 
-/** Keeps one node running: a dead one is reported, so that its trace is queued again at once, and another started. */
-function keepNode(base: string, token: string): void {
-  const child = startChild('node', {
-    VARISCEN_SERVER: base,
-    VARISCEN_NODE_TOKEN: token,
-    VARISCEN_NODE_NAME: NODE_NAME,
-    VARISCEN_NODE_FOLDER: join(home, 'node'),
+/** The node of this machine, which reads the server's own files. */
+const ownNode = (base: string, token: string): NodeKeeper =>
+  new NodeKeeper({
+    name: NODE_NAME,
+    server: base,
+    token,
+    start: () =>
+      startChild('node', {
+        VARISCEN_SERVER: base,
+        VARISCEN_NODE_TOKEN: token,
+        VARISCEN_NODE_NAME: NODE_NAME,
+        VARISCEN_NODE_FOLDER: join(home, 'node'),
+        VARISCEN_ASSETS: assetsFolder(home),
+      }),
+    onRefused: () => {
+      console.error(`The render node is refused; ${join(log, 'node.log')} says why.`);
+      void stop(1);
+    },
   });
-  node = child;
-  const silence = new Silence(SILENT_MS);
-  const watch = setInterval(() => void endHung(base, child, silence), LOOK_MS);
-  child.once('exit', (code, signal) => {
-    clearInterval(watch);
-    if (stopping) return;
-    console.error(`The render node ended (${signal ?? code}); another is started.`);
-    void fetch(`${base}/api/node/gone`, {
-      method: 'POST',
-      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
-      body: JSON.stringify({ name: NODE_NAME }),
-    })
-      .catch(() => undefined)
-      .then(() => sleep(RESTART_MS))
-      .then(() => {
-        if (!stopping) keepNode(base, token);
-      });
-  });
-}
 
-/** A node that runs and says nothing cannot be reached by a word any more. */
-async function endHung(base: string, child: ChildProcess, silence: Silence): Promise<void> {
-  const nodes = await fetch(`${base}/api/nodes`)
-    .then((r) => r.json() as Promise<RenderNode[]>)
-    .catch(() => []);
-  if (!silence.isHung(nodes.find((n) => n.name === NODE_NAME)?.seenAt)) return;
-  console.error(`The render node has said nothing for ${SILENT_MS / 1000} s; it is ended.`);
-  child.kill('SIGKILL');
-}
-
-async function nodeReports(base: string): Promise<boolean> {
-  const { parts } = (await (await fetch(`${base}/api/health`)).json()) as Health;
+async function nodeReports(base: string, token: string): Promise<boolean> {
+  const response = await fetch(`${base}/api/health`, { headers: { authorization: `Bearer ${token}` } });
+  const { parts } = (await response.json()) as Health;
   return parts.some((x) => x.name === 'render node' && x.ok);
 }
 
@@ -234,22 +225,28 @@ try {
     fail((e as Error).message);
   }
   await prepareHome();
-  const token = await nodeToken();
+  const token = await secretIn('node-token');
+  const userToken = isLoopback(listen) ? null : await secretIn('user-token');
   const { url } = await keepDatabase();
-  const base = await keepServer(url, token, port);
+  const base = await keepServer(url, { node: token, user: userToken }, port);
   await tellFolder(home, base);
-  keepNode(base, token);
-  for (let i = 0; !(await nodeReports(base)); i++) {
+  node = ownNode(base, token);
+  node.start();
+  for (let i = 0; !(await nodeReports(base, token)); i++) {
     if (i > 150) fail('The render node does not report; its log in the data folder says why.');
     await sleep(200);
   }
   const seeded = join(home, 'demo-made');
   if (!flags['no-demo'] && !existsSync(seeded)) {
     console.log('Making the demo project …');
-    const id = await seedDemo(base, flags.demo === 'light' ? 'light' : 'full');
+    const id = await seedDemo(base, flags.demo === 'light' ? 'light' : 'full', userToken);
     await writeFile(seeded, id);
   }
-  console.log(`Variscen is ready at ${base}`);
+  console.log(`Variscen is ready at ${base}${userToken ? `/?token=${userToken}` : ''}`);
+  if (userToken)
+    console.log(
+      `Other machines open it by this one's name or address, with the same token. What they send is not encrypted: let only a network that you trust reach it.`,
+    );
 } catch (e) {
   if (!stopping) console.error(e instanceof StartError ? e.message : e);
   await stop(1);

@@ -36,14 +36,34 @@ export class ServerClient {
     private readonly waits = { assets: FOR_ASSETS, results: FOR_RESULTS },
   ) {}
 
-  async hello(threads: number, restBytes: number): Promise<void> {
-    await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, threads, restBytes } });
+  /** The name of the machine that the token was made for. */
+  async whoami(): Promise<string> {
+    const response = await this.once({ method: 'GET', path: '/api/node/me' });
+    return ((await response.json()) as { name: string }).name;
+  }
+  async hello(hello: HelloOfNode): Promise<void> {
+    await this.once({ method: 'POST', path: '/api/node/hello', json: { name: this.name, ...hello } });
+  }
+  /** What it was rendering waits again at once. */
+  async leave(): Promise<void> {
+    await this.once({ method: 'POST', path: '/api/node/leave', json: { name: this.name } });
   }
 
-  /** @param engine which engine this node renders with */
-  async lease(engine: string): Promise<Lease | null> {
-    const json = { name: this.name, engine };
+  /** @param engine which engine this node renders with @param usedBytes what its process takes */
+  async lease(engine: string, usedBytes?: number): Promise<Lease | null> {
+    const json = { name: this.name, engine, usedBytes };
     return (await (await this.once({ method: 'POST', path: '/api/node/lease', json })).json()) as Lease | null;
+  }
+  /** A trace of another node with slices left for this one. */
+  async help(engine: string): Promise<Lease | null> {
+    const json = { name: this.name, engine };
+    return (await (await this.once({ method: 'POST', path: '/api/node/help', json })).json()) as Lease | null;
+  }
+  /** Renews what this node has claimed of it. */
+  async helping(l: Attempt, threads?: number, usedBytes?: number): Promise<GoOn> {
+    const json = { name: this.name, ...(threads !== undefined && { threads }), usedBytes };
+    const response = await this.once({ method: 'POST', path: `${tracePath(l)}/helping`, json });
+    return (await response.json()) as GoOn;
   }
 
   /** Cuts a trace into slices; where it is cut already, that is the answer. */
@@ -99,14 +119,15 @@ export class ServerClient {
     l: Attempt,
     p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage },
     threads?: number,
-  ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
+    usedBytes?: number,
+  ): Promise<GoOn> {
     const { fraction, samplesDone, stage } = p;
     const response = await this.once({
       method: 'POST',
       path: `${tracePath(l)}/progress`,
-      json: { token: l.token, fraction, samplesDone, stage, ...(threads !== undefined && { threads }) },
+      json: { token: l.token, fraction, samplesDone, stage, usedBytes, ...(threads !== undefined && { threads }) },
     });
-    return (await response.json()) as { goOn: boolean; threads: number | null };
+    return (await response.json()) as GoOn;
   }
 
   async preview(l: Attempt, png: Uint8Array): Promise<void> {
@@ -133,7 +154,7 @@ export class ServerClient {
   }
 
   /** Content by its hash, compared with it: nothing is rendered from what is not what was stored. */
-  async asset(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
+  async get(hash: string, signal?: AbortSignal): Promise<Uint8Array> {
     return this.untilDone({ method: 'GET', path: `/api/assets/${hash}`, signal }, this.waits.assets, (response) =>
       bytesOf(response, hash),
     );
@@ -181,6 +202,19 @@ async function bytesOf(response: Response, hash: string): Promise<Uint8Array> {
   return bytes;
 }
 
+/** What a node says of itself when it begins. */
+export interface HelloOfNode {
+  readonly threads: number;
+  readonly restBytes: number;
+  readonly engine: string;
+  readonly budgetBytes: number;
+  readonly instance: string;
+}
+/** Whether to go on, and with how many threads; null: with all. */
+export interface GoOn {
+  readonly goOn: boolean;
+  readonly threads: number | null;
+}
 export interface CutWish {
   readonly engine: string;
   readonly samples: number;
@@ -200,6 +234,8 @@ export class ServerRefusal extends Error {
     readonly code: string,
     readonly status: number,
     message: string,
+    /** What to do, where the server said so. */
+    readonly remedy = '',
   ) {
     super(message);
     this.name = 'ServerRefusal';
@@ -207,8 +243,9 @@ export class ServerRefusal extends Error {
 }
 
 async function refusalOf(response: Response): Promise<ServerRefusal> {
-  const said = (await response.json().catch(() => ({}))) as { code?: string; message?: string };
-  return new ServerRefusal(said.code ?? String(response.status), response.status, said.message ?? response.statusText);
+  const said = (await response.json().catch(() => ({}))) as { code?: string; message?: string; remedy?: string };
+  const { code = String(response.status), message = response.statusText, remedy } = said;
+  return new ServerRefusal(code, response.status, message, remedy);
 }
 
 const FOR_NOW: ReadonlySet<number> = new Set([408, 429, 500, 502, 503, 504]);

@@ -7,7 +7,7 @@ import type { FinishedTrace } from './finishedTraces.ts';
 import { Heartbeat } from './heartbeat/heartbeat.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import type { Machine } from './machine.ts';
-import { trace } from './trace.ts';
+import { helpWith, trace } from './trace.ts';
 
 export async function renderTrace(
   client: ServerClient,
@@ -28,6 +28,25 @@ export async function renderTrace(
     if (signal.aborted) return; // cancelled or taken over: nobody waits for this attempt
     if (isRefusal(e) && e.code === 'STALE_ATTEMPT') return;
     await client.fail(lease, e instanceof Error ? e.message : String(e), finished !== null, signal);
+  } finally {
+    await heartbeat.end();
+  }
+}
+
+/** Renders slices of another node's trace, which that node puts together. */
+export async function helpTrace(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  stopped: AbortSignal,
+): Promise<void> {
+  const lost = new AbortController();
+  const signal = AbortSignal.any([lost.signal, stopped]);
+  const heartbeat = new Heartbeat(client, lease, () => lost.abort(), machine.threads, true);
+  try {
+    await helpWith(client, lease, machine, heartbeat.progress, signal);
+  } catch (e) {
+    if (!signal.aborted) throw e;
   } finally {
     await heartbeat.end();
   }

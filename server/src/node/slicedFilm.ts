@@ -53,6 +53,11 @@ export async function bringFilm(task: FilmTask): Promise<Work> {
   return film.finishCut(await client.cut(lease, wish, signal));
 }
 
+/** Renders slices of a film that another node puts together, until none is left that nobody renders. */
+export async function helpFilm(task: FilmTask): Promise<void> {
+  await new SlicedFilm(task).help();
+}
+
 class SlicedFilm {
   private work: Work = { seconds: 0, rays: 0, paths: 0 };
   /** Samples that every tile of the film in the engine has. */
@@ -107,6 +112,16 @@ class SlicedFilm {
     await this.fetchDone(cut);
     await this.renderLost(cut);
     return this.work;
+  }
+
+  async help(): Promise<void> {
+    const { client, lease, signal } = this.task;
+    for (;;) {
+      const { claimed, cut } = await client.claim(lease, [...this.here], signal);
+      if (!claimed) break;
+      await this.renderSlice(claimed, cut);
+    }
+    await this.storing;
   }
 
   private async renderSlice(slice: SliceRows & { id: string; token: string }, cut: Cut): Promise<void> {

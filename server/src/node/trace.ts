@@ -3,7 +3,7 @@
 import type { Lease } from '@variscen/contract';
 import { unpackMap } from '@variscen/core/environment';
 import { type Grade, unpackLut } from '@variscen/core/image';
-import { type Change, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
+import { type Change, type ResolvedState, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
 import {
   type SceneDocument,
   animationData,
@@ -32,7 +32,7 @@ import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from './peakMemory.ts';
 import type { Machine } from './machine.ts';
 import { type Graded, type Part, type Traced, thumbnail, writeCell } from './pictureFiles.ts';
-import { bringFilm } from './slicedFilm.ts';
+import { type Shot, bringFilm, helpFilm } from './slicedFilm.ts';
 
 const PREVIEW_MS = 1500;
 /** Between two looks at how many threads may work. */
@@ -57,46 +57,67 @@ export async function trace(
   });
 }
 
-/** The engine is closed when this returns; its memory stays as long as the picture, which lies in it, is held. */
-async function traceFilm(
-  client: ServerClient,
+/** A trace in the engine, ready to be rendered. */
+interface Opened {
+  readonly engine: Engine;
+  readonly selection: Selection;
+  readonly plan: MemoryPlan;
+  readonly shot: Shot;
+  readonly stateOf: (changes: readonly unknown[]) => ResolvedState;
+  readonly asset: (hash: string) => Promise<Uint8Array>;
+}
+/** The engine is closed when this returns. Its memory stays as long as something that lies in it is held. */
+async function withTrace<T>(
   lease: Lease,
   machine: Machine,
   progress: SharedProgress,
   signal: AbortSignal,
-): Promise<Traced> {
+  work: (opened: Opened) => Promise<T>,
+): Promise<T> {
   const engine = await openNodeEngine(machine.threads, false, machine.meshCache);
+  let power: NodeJS.Timeout | undefined;
   try {
-    // 1. What is to be traced
-    const asset = (hash: string) => client.asset(hash, signal);
+    const asset = (hash: string) => machine.content.get(hash, signal);
     const document = JSON.parse(new TextDecoder().decode(await asset(lease.sceneHash))) as SceneDocument;
     const scene = new SceneIndex(document);
     const stateOf = (changes: readonly unknown[]) =>
       resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
     const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay');
-    const part = croppedPx(lease, lease.camera.crop);
-
-    // 2. Into the engine
-    const plan = await loadInto(engine, selection, sourcesOf(document, asset), lease, machine.budgetBytes);
-
-    // 3. Traced
-    const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
-    const preview = new Previews(engine, client, lease, grades[0]!, part);
+    const budgetBytes = Math.min(machine.budgetBytes, lease.budgetBytes ?? Infinity);
+    const plan = await loadInto(engine, selection, sourcesOf(document, asset), lease, budgetBytes);
     const shot = {
       camera: engineCamera(pose.now.camera),
       nextCamera: pose.next && engineCamera(pose.next.camera),
     };
+    const setPower = () => engine.setThreads(progress.threadsOf(machine.threads));
+    power = setInterval(setPower, POWER_MS);
+    setPower();
+    return await work({ engine, selection, plan, shot, stateOf, asset });
+  } finally {
+    clearInterval(power);
+    await engine.close();
+  }
+}
+
+function traceFilm(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  progress: SharedProgress,
+  signal: AbortSignal,
+): Promise<Traced> {
+  return withTrace(lease, machine, progress, signal, async ({ engine, selection, plan, shot, stateOf, asset }) => {
+    // 1. Traced
+    const part = croppedPx(lease, lease.camera.crop);
+    const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
+    const preview = new Previews(engine, client, lease, grades[0]!, part);
     const { engineBuild, sliceTimes: times } = machine;
     const onPass = () => preview.show();
-    const power = setInterval(() => engine.setThreads(progress.threadsOf(machine.threads)), POWER_MS);
-    engine.setThreads(progress.threadsOf(machine.threads));
-    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass }).finally(
-      () => clearInterval(power),
-    );
+    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
     await preview.sent;
 
-    // 4. Finished: denoised, drawn, in layers
+    // 2. Finished: denoised, drawn, in layers
     const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
@@ -107,9 +128,22 @@ async function traceFilm(
       grades,
       counted: { engine: machine.engineBuild, samples, ...work, plannedBytes: plan.bytes, droppedObjects },
     };
-  } finally {
-    await engine.close();
-  }
+  });
+}
+
+/** Renders slices of another node's trace, until none is left that nobody renders. */
+export async function helpWith(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  progress: SharedProgress,
+  signal: AbortSignal,
+): Promise<void> {
+  await withTrace(lease, machine, progress, signal, ({ engine, shot }) => {
+    const { engineBuild, sliceTimes: times } = machine;
+    const onPass = () => Promise.resolve();
+    return helpFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
+  });
 }
 
 /** The copy of the scene in this process is free again when this returns: the trace may take hours. */

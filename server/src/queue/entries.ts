@@ -86,6 +86,18 @@ export class Entries {
     const [job] = await this.boss.fetch<{ traceId: string }>(QUEUE);
     return job ? { id: job.id, traceId: job.data.traceId } : null;
   }
+  /** As next(), of those whose trace takes no more than so many bytes. */
+  async nextWithin(bytes: number): Promise<Entry | null> {
+    const [rows] = await this.db.query<[Entry[]]>(
+      `UPDATE queue.job SET state = 'active', started_on = now()
+        WHERE name = '${QUEUE}' AND id = (SELECT j.id FROM queue.job j JOIN trace t ON t.job_id = j.id
+          WHERE j.name = '${QUEUE}' AND j.state IN ('created', 'retry') AND t.state = 'waiting' AND t.planned_bytes <= $1
+          ORDER BY j.priority DESC LIMIT 1 FOR UPDATE OF j SKIP LOCKED)
+        RETURNING id, data->>'traceId' "traceId"`,
+      [bytes],
+    );
+    return rows[0] ?? null;
+  }
   async done(id: string | null): Promise<void> {
     if (id) await this.boss.complete(QUEUE, id);
   }

@@ -12,6 +12,8 @@ import type { FilmFolder, SliceFilm } from '../files/filmFolder.ts';
 /** Slices of a cancelled trace that are to be kept. */
 const KEPT_DAYS = 7;
 
+const WAITS_AGAIN = `state = 'waiting', token = NULL, node_name = NULL, lease_until = NULL, film_sha256 = NULL`;
+
 /** A slice that a node has taken. */
 export interface ClaimedSlice extends SliceRows {
   readonly id: string;
@@ -99,10 +101,13 @@ export class TraceSlices {
     await this.db.getRepository(Slices).update({ id: sliceId, token, state: 'rendering' }, { filmSha256 });
   }
 
-  /** Counts once; said again by the same attempt, it changes nothing. */
-  async done(sliceId: string, { token, ...result }: SliceResult): Promise<void> {
+  /**
+   * Counts once; said again by the same attempt, it changes nothing.
+   * @returns the node that rendered it; null where it was known already
+   */
+  async done(sliceId: string, { token, ...result }: SliceResult): Promise<string | null> {
     const slices = this.db.getRepository(Slices);
-    if (await slices.existsBy({ id: sliceId, token, state: 'done' })) return;
+    if (await slices.existsBy({ id: sliceId, token, state: 'done' })) return null;
     const slice = await this.current(sliceId, token);
     if (!slice.filmSha256) throw new AppError('INVALID', 'The film of the slice was not delivered.');
     const done = await slices.update(
@@ -110,6 +115,32 @@ export class TraceSlices {
       { state: 'done', result: result as never, leaseUntil: null },
     );
     if (!done.affected) throw stale();
+    return slice.nodeName;
+  }
+  /** What the slices of a trace that are done took together. */
+  async effort(traceId: string): Promise<{ readonly seconds: number; readonly paths: number }> {
+    const [row] = await this.db.query<[{ seconds: number; paths: number }]>(
+      `SELECT coalesce(sum((result->>'seconds')::float8), 0) seconds, coalesce(sum((result->>'paths')::float8), 0) paths
+        FROM slice WHERE trace_id = $1 AND state = 'done'`,
+      [traceId],
+    );
+    return row;
+  }
+
+  /**
+   * The first trace in the queue's order that another node renders with this engine, that fits this node and that has
+   * slices which nobody renders; null where there is none.
+   */
+  async traceToHelp(nodeName: string, engine: string, budgetBytes: number | null): Promise<string | null> {
+    const [row] = await this.db.query<{ id: string }[]>(
+      `SELECT t.id FROM trace t
+        WHERE t.state = 'rendering' AND t.node_name <> $1 AND t.cut->>'engine' = $2
+          AND ($3::float8 IS NULL OR t.planned_bytes <= $3)
+          AND EXISTS (SELECT 1 FROM slice s WHERE s.trace_id = t.id AND s.state = 'waiting')
+        ORDER BY t.priority DESC, t.position, t.id LIMIT 1`,
+      [nodeName, engine, budgetBytes],
+    );
+    return row?.id ?? null;
   }
 
   /** Where the film of a slice that is done lies. @throws AppError NOT_FOUND */
@@ -135,20 +166,31 @@ export class TraceSlices {
    */
   async release(traceId: string, nodeName: string, ended: boolean): Promise<number | null> {
     const [rows] = await this.db.query<[{ crashes: number }[]]>(
-      `UPDATE slice SET state = 'waiting', token = NULL, node_name = NULL, lease_until = NULL, film_sha256 = NULL,
-          crashes = crashes + $3
+      `UPDATE slice SET ${WAITS_AGAIN}, crashes = crashes + $3
         WHERE trace_id = $1 AND node_name = $2 AND state = 'rendering' RETURNING crashes`,
       [traceId, nodeName, ended ? 1 : 0],
     );
     return rows.length ? Math.max(...rows.map((r) => r.crashes)) : null;
   }
+  /** As release(), of whatever trace. @returns the traces of which it was rendering slices */
+  async releaseAll(nodeName: string, ended: boolean): Promise<string[]> {
+    const [rows] = await this.db.query<[{ traceId: string }[]]>(
+      `UPDATE slice SET ${WAITS_AGAIN}, crashes = crashes + $2 WHERE node_name = $1 AND state = 'rendering'
+        RETURNING trace_id "traceId"`,
+      [nodeName, ended ? 1 : 0],
+    );
+    return [...new Set(rows.map((r) => r.traceId))];
+  }
+  /** What anybody was rendering of a trace waits again. */
+  async releaseOf(traceId: string): Promise<void> {
+    await this.db.query(`UPDATE slice SET ${WAITS_AGAIN} WHERE trace_id = $1 AND state = 'rendering'`, [traceId]);
+  }
+  async mostCrashes(traceId: string): Promise<number> {
+    return (await this.db.getRepository(Slices).maximum('crashes', { traceId })) ?? 0;
+  }
   /** Slices whose lease ran out wait again. */
   async sweep(now: Date): Promise<void> {
-    await this.db.query(
-      `UPDATE slice SET state = 'waiting', token = NULL, node_name = NULL, lease_until = NULL, film_sha256 = NULL
-        WHERE state = 'rendering' AND lease_until < $1`,
-      [now],
-    );
+    await this.db.query(`UPDATE slice SET ${WAITS_AGAIN} WHERE state = 'rendering' AND lease_until < $1`, [now]);
   }
   /** Asked for again, a trace is tried again from nought; what is done stays. */
   async forgive(traceId: string): Promise<void> {

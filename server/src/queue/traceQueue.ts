@@ -23,9 +23,10 @@ import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
 import type { FilmFolder } from '../files/filmFolder.ts';
-import { Entries } from './entries.ts';
+import { Entries, type Entry } from './entries.ts';
 import { NodeHours } from './nodeHours.ts';
-import { Nodes } from './nodes.ts';
+import { Machines } from './machines.ts';
+import { type Hello, Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
 import { type FileKind, filesOfCell, linearFiles } from '@variscen/core/plan';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
@@ -54,8 +55,10 @@ export interface NodeReport {
   readonly fraction: number;
   readonly samplesDone: number;
   readonly stage: TraceStage;
-  /** That the node has; older nodes do not say. */
-  readonly threads?: number;
+  /** That the node has. */
+  readonly threads?: number | undefined;
+  /** What its process takes. */
+  readonly usedBytes?: number | undefined;
 }
 
 export class TraceQueue {
@@ -65,7 +68,8 @@ export class TraceQueue {
   private readonly disk: DiskSpace;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
-  readonly nodes = new Nodes();
+  readonly machines: Machines;
+  readonly nodes: Nodes;
   readonly slices: TraceSlices;
   readonly hours: NodeHours;
   private sweeper: NodeJS.Timeout | undefined;
@@ -76,11 +80,15 @@ export class TraceQueue {
     { output, disk, films }: { readonly output: OutputFolder; readonly disk: DiskSpace; readonly films: FilmFolder },
     private readonly events: Events,
     private readonly now: () => Date,
+    /** Nodes of any other are refused; null: of none, in tests. */
+    private readonly engineBuild: string | null,
     private readonly log: (message: string, error?: unknown) => void,
   ) {
     this.output = output;
     this.disk = disk;
     this.hours = new NodeHours(db, now);
+    this.machines = new Machines(db, now);
+    this.nodes = new Nodes(this.machines);
     this.slices = new TraceSlices(db, films, () => this.leaseEnd());
     this.entries = new Entries(databaseUrl, db, now, (e) => this.log('queue', e));
     this.actions = new QueueActions(db, this, this.entries, now);
@@ -90,6 +98,7 @@ export class TraceQueue {
     await this.entries.start();
     this.held = (await this.db.getRepository(Settings).findOneBy({ key: HELD }))?.value === true;
     await this.hours.open();
+    await this.machines.open();
     await this.slices.open();
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
@@ -110,13 +119,41 @@ export class TraceQueue {
   }
   // ---- what nodes say
   /** A node that begins: it renders nothing yet, whatever it was doing when it was last heard of. */
-  async hello(name: string, threads: number, restBytes: number): Promise<void> {
+  async hello(hello: Hello): Promise<void> {
+    this.checkBuild(hello.name, hello.engine);
+    this.nodes.hello(hello);
+    await this.machines.seen(hello.name);
+    await this.release(hello.name);
+    this.events.emit({ type: 'queue' });
+  }
+  /** A node that ends because it was asked to. */
+  async leave(name: string): Promise<void> {
+    this.nodes.gone(name);
+    await this.release(name);
+    this.events.emit({ type: 'queue' });
+  }
+  /** A machine that renders here no more. */
+  async remove(name: string): Promise<void> {
+    await this.machines.remove(name);
+    await this.leave(name);
+    this.nodes.drop(name);
+  }
+  /** What it renders, and what it has claimed of others' traces, waits again. */
+  private async release(name: string): Promise<void> {
     for (const row of await this.renderedBy(name)) {
       await this.slices.release(row.id, name, false);
       await this.giveBack(row);
     }
-    this.nodes.hello(name, threads, restBytes);
-    this.events.emit({ type: 'queue' });
+    await this.slices.releaseAll(name, false);
+  }
+  /** @throws AppError OTHER_BUILD: what two engines render does not fit together */
+  private checkBuild(name: string, engine: string): void {
+    if (this.engineBuild === null || engine === this.engineBuild) return;
+    const [theirs, ours] = [engine, this.engineBuild].map((b) => b.slice(0, 12));
+    throw new AppError(
+      'OTHER_BUILD',
+      `The engine of “${name}” is another build (${theirs}) than this one (${ours}); their pictures would not fit together.`,
+    );
   }
   /** A node that ended by itself. */
   async gone(name: string): Promise<void> {
@@ -128,19 +165,22 @@ export class TraceQueue {
       if ((overSlice ?? crashes) >= MOST_CRASHES) await this.setAside(row, crashes);
       else await this.giveBack(row, crashes);
     }
+    for (const traceId of await this.slices.releaseAll(name, true)) await this.setAsideCrashed(traceId);
     this.events.emit({ type: 'queue' });
+  }
+  /** A trace of another node, over a slice of which helpers have ended again and again. */
+  private async setAsideCrashed(traceId: string): Promise<void> {
+    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId, state: 'rendering' });
+    if (row && (await this.slices.mostCrashes(traceId)) >= MOST_CRASHES) await this.setAside(row, row.crashes);
   }
   private renderedBy(name: string): Promise<TraceRow[]> {
     return this.db.getRepository(Traces).findBy({ state: 'rendering', nodeName: name });
   }
 
-  async lease(name: string): Promise<LeasedTrace | null> {
-    if (!this.nodes.has(name))
-      throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
-    this.nodes.seen(name, null);
-    if (this.threadsNow(name) === 0 || (await this.isPaused())) return null;
+  async lease(name: string, engine: string, usedBytes?: number): Promise<LeasedTrace | null> {
+    if (!(await this.mayRender(name, engine, usedBytes))) return null;
     for (;;) {
-      const entry = await this.entries.next();
+      const entry = await this.nextFor(name);
       if (!entry) return null;
       const token = randomUUID();
       const taken = await this.db
@@ -173,6 +213,45 @@ export class TraceQueue {
       return { ...row, token };
     }
   }
+  private async mayRender(name: string, engine: string, usedBytes?: number): Promise<boolean> {
+    if (!this.nodes.has(name))
+      throw new AppError('WRONG_STATE', `The node “${name}” has not said hello since the server started.`);
+    this.checkBuild(name, engine);
+    this.nodes.seen(name, null, usedBytes);
+    await this.machines.seen(name);
+    return this.threadsNow(name) > 0 && !this.nodes.isDrained(name) && !(await this.isPaused());
+  }
+  /**
+   * The next that fits this machine, while another has more room. What fits none is tried, and fails with what it
+   * needs.
+   */
+  private nextFor(name: string): Promise<Entry | null> {
+    const budget = this.nodes.budgetBytes(name);
+    const most = this.nodes.mostBudgetBytes();
+    const isSmaller = budget !== null && most !== null && budget < most;
+    return isSmaller ? this.entries.nextWithin(budget) : this.entries.next();
+  }
+
+  /** A trace that another node renders and that has slices left for this one; null where there is none. */
+  async help(name: string, engine: string): Promise<TraceRow | null> {
+    if (!(await this.mayRender(name, engine))) return null;
+    const traceId = await this.slices.traceToHelp(name, engine, this.nodes.budgetBytes(name));
+    if (traceId === null) return null;
+    const row = await this.db.getRepository(Traces).findOneBy({ id: traceId, state: 'rendering' });
+    if (row) this.nodes.seen(name, row.id);
+    return row;
+  }
+  /** A node that helps with a trace is at it still. */
+  async helping(
+    traceId: string,
+    name: string,
+    { threads, usedBytes }: Pick<NodeReport, 'threads' | 'usedBytes'>,
+  ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
+    await this.slices.renew(traceId, name);
+    this.nodes.heard(name, traceId, threads, usedBytes);
+    const goOn = await this.db.getRepository(Traces).existsBy({ id: traceId, state: 'rendering' });
+    return { goOn, threads: this.threadsNow(name) };
+  }
 
   /** How many threads a node may render with now. */
   private threadsNow(name: string): number {
@@ -193,7 +272,7 @@ export class TraceQueue {
     this.held = held;
     const rendering = held ? await this.db.getRepository(Traces).findBy({ state: 'rendering' }) : [];
     for (const row of rendering) {
-      await this.slices.release(row.id, row.nodeName ?? '', false);
+      await this.slices.releaseOf(row.id);
       await this.giveBack(row);
     }
     this.tellAll();
@@ -210,7 +289,7 @@ export class TraceQueue {
   async progress(
     traceId: string,
     token: string,
-    { fraction, samplesDone, stage, threads: has }: NodeReport,
+    { fraction, samplesDone, stage, threads: has, usedBytes }: NodeReport,
   ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
     const done = await this.db
       .getRepository(Traces)
@@ -223,7 +302,7 @@ export class TraceQueue {
       .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
     if (row) {
       await this.slices.renew(traceId, row.nodeName ?? '');
-      this.nodes.heard(row.nodeName ?? '', traceId, has);
+      this.nodes.heard(row.nodeName ?? '', traceId, has, usedBytes);
       this.events.emit({
         type: 'trace',
         projectId: row.projectId,
@@ -305,6 +384,11 @@ export class TraceQueue {
         await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
     });
     await this.entries.done(row.jobId);
+    const inSlices = await this.slices.effort(traceId);
+    await this.machines.worked(row.nodeName ?? '', 'trace', {
+      seconds: Math.max(0, result.seconds - inSlices.seconds),
+      paths: Math.max(0, result.paths - inSlices.paths),
+    });
     await this.slices.drop(traceId);
     await this.finish(row);
   }

@@ -1,4 +1,5 @@
 // What render nodes say.
+import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
@@ -7,33 +8,53 @@ import { asChanges } from '../../domain/plans.ts';
 import type { LeasedTrace } from '../../queue/traceQueue.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
+import { nodeName } from '../security.ts';
 import { pictureOf } from '../uploads.ts';
 
 export const nodesHandlers = ({ c }: Services): Handlers<typeof NODES_ROUTES> => ({
-  nodeHello: async ({ body }) => {
-    await c.queue.hello(body.name, body.threads, body.restBytes);
+  nodeMe: ({ res }) => Promise.resolve({ name: nodeName(res, undefined) ?? 'this machine' }),
+  nodeHello: async ({ body, res }) => {
+    await c.queue.hello({ ...body, name: nodeName(res, body.name) });
     return {};
   },
-  nodeGone: async ({ body }) => {
-    await c.queue.gone(body.name);
+  nodeLeave: async ({ body, res }) => {
+    await c.queue.leave(nodeName(res, body.name));
+    return {};
+  },
+  nodeGone: async ({ body, res }) => {
+    await c.queue.gone(nodeName(res, body.name));
     return {};
   },
   nodeHeld: async ({ body }) => ({ unwanted: await c.queue.unwanted(body.traceIds) }),
-  nodeLease: async ({ body }) => {
-    const row = await c.queue.lease(body.name);
-    return row && { ...leaseOf(row, c.queue.leaseS), cut: await c.queue.slices.usableCut(row, body.engine) };
+  nodeLease: async ({ body, res }) => {
+    const name = nodeName(res, body.name);
+    const row = await c.queue.lease(name, body.engine, body.usedBytes);
+    if (!row) return null;
+    const budgetBytes = c.queue.nodes.setBudgetBytes(name);
+    return { ...leaseOf(row, c.queue.leaseS), cut: await c.queue.slices.usableCut(row, body.engine), budgetBytes };
   },
+  nodeHelp: async ({ body, res }) => {
+    const name = nodeName(res, body.name);
+    const row = await c.queue.help(name, body.engine);
+    const cut = row && (await c.queue.slices.cutOf(row));
+    if (!cut) return null;
+    // the attempt is another node's: with a token of its own, a helper can end or deliver nothing
+    const lease = leaseOf({ ...row, token: randomUUID() }, c.queue.leaseS);
+    return { ...lease, cut, budgetBytes: c.queue.nodes.setBudgetBytes(name) };
+  },
+  nodeHelping: ({ params, body, res }) => c.queue.helping(params.traceId, nodeName(res, body.name), body),
   nodeCut: async ({ params, body }) => {
     const { token, engine, samples, tileRows, slices } = body;
     return c.queue.cut(params.traceId, token, { engine, samples, tileRows }, slices);
   },
-  nodeClaim: async ({ params, body }) => c.queue.claim(params.traceId, body.name, body.holds),
+  nodeClaim: async ({ params, body, res }) => c.queue.claim(params.traceId, nodeName(res, body.name), body.holds),
   nodePutSlice: async ({ params, query, req }) => {
     await c.queue.slices.putFilm(params.sliceId, query.token, req);
     return {};
   },
   nodeSliceDone: async ({ params, body }) => {
-    await c.queue.slices.done(params.sliceId, body);
+    const by = await c.queue.slices.done(params.sliceId, body);
+    if (by !== null) await c.queue.machines.worked(by, 'slice', body);
     return {};
   },
   nodeGetSlice: async ({ params, res }) => {

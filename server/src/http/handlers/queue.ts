@@ -26,12 +26,6 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
     queue: () => view.look(),
     openTraces: ({ query }) => view.open(query.offset, query.limit),
     endedTraces: ({ query }) => view.ended(query),
-    nodes: () => Promise.resolve(c.queue.nodes.view(c.queue.hours)),
-    nodeHours: async ({ body }) => {
-      await c.queue.hours.set(body.name, body.hours);
-      c.queue.tellAll();
-      return {};
-    },
     holdQueue: async ({ body }) => {
       await c.queue.hold(body.held);
       return {};

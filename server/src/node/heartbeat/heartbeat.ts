@@ -12,6 +12,8 @@ export interface HeartbeatData {
   readonly memory: SharedArrayBuffer;
   /** That this node has. */
   readonly threads: number | undefined;
+  /** Whether the trace is another node's, with which this one helps. */
+  readonly helps: boolean;
 }
 
 const LIFE_MS = 500;
@@ -21,8 +23,11 @@ export class Heartbeat {
   private readonly worker: Worker;
   private readonly life: NodeJS.Timeout;
 
-  /** @param onLost called once when the server says that this attempt is not wanted any more */
-  constructor(client: ServerClient, { traceId, token }: Lease, onLost: () => void, threads?: number) {
+  /**
+   * @param onLost called once when the server says that this attempt is not wanted any more
+   * @param helps the trace is another node's
+   */
+  constructor(client: ServerClient, { traceId, token }: Lease, onLost: () => void, threads?: number, helps = false) {
     const inSources = import.meta.url.endsWith('.ts');
     const entry = new URL(
       inSources ? '../../../dist/node/heartbeat/heartbeat.worker.js' : './heartbeat.worker.js',
@@ -35,6 +40,7 @@ export class Heartbeat {
       lease: { traceId, token },
       memory: this.progress.memory,
       threads,
+      helps,
     };
     this.worker = new Worker(entry, { workerData: data, execArgv: [] });
     this.worker.once('message', onLost);

@@ -11,7 +11,7 @@ const REPORT_MS = 700;
 /** Much longer than any step of the working thread that does not let it give a sign: those are of seconds. */
 const SILENT_MS = 180_000;
 
-const { base, token, name, lease, memory, threads: has } = workerData as HeartbeatData;
+const { base, token, name, lease, memory, threads: has, helps } = workerData as HeartbeatData;
 const client = new ServerClient(base, token, name);
 const progress = new SharedProgress(memory);
 let life = progress.life;
@@ -24,7 +24,10 @@ for (;;) {
   }
   if (Date.now() - lifeSeen > SILENT_MS) break;
   try {
-    const { goOn, threads } = await client.progress(lease, progress, has);
+    const usedBytes = process.memoryUsage.rss();
+    const { goOn, threads } = await (helps
+      ? client.helping(lease, has, usedBytes)
+      : client.progress(lease, progress, has, usedBytes));
     progress.allow(threads);
     if (!goOn) {
       parentPort!.postMessage('lost');

@@ -28,4 +28,5 @@ export const NODE_WORDS: Readonly<Record<RenderNode['state'], string>> = {
   idle: 'Ready',
   rendering: 'Rendering',
   gone: 'Offline',
+  never: 'Not joined yet',
 };

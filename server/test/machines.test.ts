@@ -1,0 +1,326 @@
+// Several machines: who may render, what each takes, and one large trace on two of them, whatever becomes of either.
+import type { ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { mkdir, mkdtemp, readFile, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import type { MachineToken, Project, Queue, QueueTrace, Render, RenderNode } from '@variscen/contract';
+import sharp from 'sharp';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { Traces } from '../src/db/entities.ts';
+import { AssetStore, sha256 } from '../src/files/store.ts';
+import { ServerClient } from '../src/node/client.ts';
+import { CachedContent } from '../src/node/content.ts';
+import { exrData } from './exrData.ts';
+import { ENGINE, type Fixture, cellOf, helloOf, projectWithScene, startFixture } from './fixture.ts';
+import { end, startNode } from './nodeProcess.ts';
+
+const LARGE = randomUUID() as string;
+const SHORT = { VARISCEN_LOOK_S: '0.01', VARISCEN_SLICE_S: '0.1', VARISCEN_THREADS: '1' };
+
+let f: Fixture;
+let p: Project;
+const nodes: ChildProcess[] = [];
+beforeAll(async () => {
+  f = await startFixture();
+  const small = await projectWithScene(f, 'Machines');
+  const camera = small.cameras[0]!;
+  await f.ok('PATCH', `/api/projects/${small.id}/cameras/${camera.id}`, {
+    settings: { ...camera.settings, widthPx: 480, heightPx: 320 },
+  });
+  const profiles = await f.ok<{ own: Record<string, unknown>[] }>('GET', '/api/profiles');
+  const { id: _, ...sketch } = profiles.own[0]!;
+  const large = { ...sketch, name: 'Large', widthPx: 480, samples: 32, timeLimitS: null, denoise: 0, noise: 0.001 };
+  await f.ok('PUT', `/api/projects/${small.id}/profiles/${LARGE}`, large);
+  p = await f.ok('GET', `/api/projects/${small.id}`);
+});
+afterEach(async () => {
+  for (const node of nodes.splice(0)) if (node.exitCode === null && node.signalCode === null) await end(node);
+  for (const { name, isOwn } of await machines()) if (!isOwn) await f.call('DELETE', `/api/nodes?name=${name}`);
+});
+afterAll(() => f?.close());
+
+const machines = () => f.ok<RenderNode[]>('GET', '/api/nodes');
+const machine = async (name: string) => (await machines()).find((m) => m.name === name);
+const add = (name: string) => f.ok<MachineToken>('POST', '/api/nodes', { name });
+const submit = (profileId = LARGE) => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId });
+const newest = async (): Promise<QueueTrace> => (await f.ok<Queue>('GET', '/api/queue')).traces[0]!;
+const joined = async (name: string, more: Record<string, string> = {}) => {
+  const { token } = await add(name);
+  const own = { VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: name };
+  const node = startNode(join(f.home, name), f.base, { ...SHORT, ...own, ...more });
+  nodes.push(node);
+  await until(async () => (await machine(name))?.state === 'idle');
+  return node;
+};
+async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
+  for (const over = Date.now() + seconds * 1000; Date.now() < over;) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  throw new Error('It did not come to that.');
+}
+const isDone = async () => (await newest()).state === 'done';
+async function picture() {
+  const { cameraId, variantId } = cellOf(p);
+  const [last] = await f.ok<Render[]>('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`);
+  const file = (kind: string) => readFile(join(f.home, 'output', last!.files.find((x) => x.kind === kind)!.path));
+  const shown = await sharp(await file('png'))
+    .raw()
+    .toBuffer();
+  return { shown, pixels: exrData(await file('exr')) };
+}
+/** Which nodes have slices of the newest trace, and which have finished some. */
+const sharing = async () => {
+  const { slices } = await newest();
+  const of = (state: string) => new Set(slices.filter((s) => s.state === state).map((s) => s.nodeName));
+  return { at: of('rendering'), finished: of('done') };
+};
+
+describe('a machine', () => {
+  it('comes in with the token that was made for it, under its own name, until it is withdrawn', async () => {
+    const { token } = await add('Lane');
+    const lane = new ServerClient(f.base, token, 'Lane');
+    expect(await lane.whoami()).toBe('Lane');
+    await lane.hello(helloOf(2, 1e8));
+    expect(await machine('Lane')).toMatchObject({ state: 'idle', threads: 2, isOwn: false, usedBytes: 1e8 });
+    await expect(new ServerClient(f.base, token, 'Attic').hello(helloOf(2, 1e8))).rejects.toMatchObject({
+      code: 'FORBIDDEN',
+      message: 'This is the token of “Lane”, not of “Attic”.',
+    });
+    await expect(new ServerClient(f.base, 'guessed', 'Lane').lease(ENGINE)).rejects.toMatchObject({
+      code: 'FORBIDDEN',
+    });
+    const kept = JSON.stringify(await f.running.db.query('SELECT * FROM machine'));
+    expect(kept).toContain(sha256(new TextEncoder().encode(token)));
+    expect(kept).not.toContain(token);
+
+    const renewed = await f.ok<MachineToken>('POST', '/api/nodes/token', { name: 'Lane' });
+    await expect(lane.lease(ENGINE)).rejects.toMatchObject({ code: 'FORBIDDEN' });
+    const again = new ServerClient(f.base, renewed.token, 'Lane');
+    expect(await again.whoami()).toBe('Lane');
+    await f.ok('DELETE', '/api/nodes?name=Lane');
+    await expect(again.whoami()).rejects.toMatchObject({ code: 'FORBIDDEN' });
+    expect(await machine('Lane')).toBeUndefined();
+  });
+
+  it('has a name of its own, and one process at a time', async () => {
+    const { token } = await add('Lane');
+    expect((await f.call('POST', '/api/nodes', { name: 'LANE' })).data).toMatchObject({ code: 'NAME_TAKEN' });
+    const lane = new ServerClient(f.base, token, 'Lane');
+    await lane.hello(helloOf(2, 1e8));
+    await expect(lane.hello(helloOf(2, 1e8))).rejects.toMatchObject({
+      code: 'WRONG_STATE',
+      message: 'Another node renders as “Lane” already.',
+    });
+    await lane.leave();
+    expect(await machine('Lane')).toMatchObject({ state: 'gone' });
+    await lane.hello(helloOf(2, 1e8)); // after the other has left
+  });
+
+  it('is known again after the server was restarted, with what was set', async () => {
+    const { token } = await add('Lane');
+    await f.ok('PUT', '/api/nodes', { name: 'Lane', isDrained: true, budgetMib: 900 });
+    const { machines: kept } = f.running.context.queue;
+    const fresh = new (kept.constructor as new (...a: unknown[]) => typeof kept)(f.running.db, () => new Date());
+    await fresh.open();
+    expect(fresh.nameOf(token)).toBe('Lane');
+    expect(fresh.get('lane')).toMatchObject({ isDrained: true, budgetMib: 900 });
+  });
+
+  it('that this one runs on is drained, and not removed', async () => {
+    await f.node.hello(helloOf(2, 1e8));
+    expect((await f.call('DELETE', '/api/nodes?name=test%20node')).data).toMatchObject({ code: 'WRONG_STATE' });
+    await submit('sketch');
+    await f.ok('PUT', '/api/nodes', { name: 'test node', isDrained: true, budgetMib: null });
+    expect(await f.node.lease(ENGINE)).toBeNull();
+    expect(await machine('test node')).toMatchObject({ why: 'Takes nothing more' });
+    await f.ok('PUT', '/api/nodes', { name: 'test node', isDrained: false, budgetMib: null });
+    const lease = await f.node.lease(ENGINE);
+    expect(lease).not.toBeNull();
+    await f.ok('POST', `/api/traces/${lease!.traceId}/cancel`);
+  });
+
+  it('with little memory takes what fits it, and leaves the rest in its place', async () => {
+    await f.node.hello(helloOf(2, 1e8));
+    const { token } = await add('Small');
+    const little = new ServerClient(f.base, token, 'Small');
+    await little.hello(helloOf(2, 1e8));
+    await f.ok('PUT', '/api/nodes', { name: 'Small', isDrained: false, budgetMib: 100 });
+    await submit('sketch');
+    await submit('sketch');
+    const traces = (await f.ok<QueueTrace[]>('GET', '/api/queue/open?limit=10')).map((t) => t.id);
+    const rows = f.running.db.getRepository(Traces);
+    await rows.update({ id: traces[0]! }, { plannedBytes: 500e6 });
+    await rows.update({ id: traces[1]! }, { plannedBytes: 50e6 });
+    expect(await little.lease(ENGINE)).toMatchObject({ traceId: traces[1], budgetBytes: 100 * 2 ** 20 });
+    expect(await little.lease(ENGINE)).toBeNull();
+    expect(await f.node.lease(ENGINE)).toMatchObject({ traceId: traces[0], budgetBytes: null });
+    for (const id of traces) await f.ok('POST', `/api/traces/${id}/cancel`);
+  });
+});
+
+describe('one large trace on two machines', () => {
+  let alone: Awaited<ReturnType<typeof picture>>;
+  beforeAll(async () => {
+    const north = await joined('North');
+    await submit();
+    await until(isDone, 120);
+    alone = await picture();
+    expect((await machine('North'))!.work).toMatchObject({ traces: 1 });
+    await end(north);
+    await f.ok('DELETE', '/api/nodes?name=North');
+  });
+  const asAlone = async () => {
+    const now = await picture();
+    expect(now.shown.equals(alone.shown)).toBe(true);
+    expect(now.pixels.equals(alone.pixels)).toBe(true);
+    expect(await f.running.db.query('SELECT * FROM slice')).toEqual([]);
+  };
+
+  it('is shared, and the same to the bit', async () => {
+    await joined('North');
+    await joined('South');
+    await submit();
+    await until(async () => (await sharing()).finished.size === 2);
+    await until(isDone, 120);
+    await asAlone();
+    const work = (await machines()).filter((m) => !m.isOwn).map((m) => m.work);
+    expect(work.map((w) => w.traces).sort()).toEqual([0, 1]);
+    for (const w of work) expect(w).toMatchObject({ slices: expect.any(Number), seconds: expect.any(Number) });
+    expect(work.every((w) => w.slices > 0 && w.seconds > 0 && w.paths > 0)).toBe(true);
+  });
+
+  it('is finished by the other where the one that leads it, or the one that helps, is killed', async () => {
+    for (const killed of ['leads', 'helps'] as const) {
+      const started = { North: await joined('North'), South: await joined('South') };
+      await submit();
+      await until(async () => (await sharing()).at.size === 2);
+      const leads = (await newest()).nodeName as keyof typeof started;
+      const name = killed === 'leads' ? leads : leads === 'North' ? 'South' : 'North';
+      await end(started[name]);
+      await f.running.context.queue.gone(name); // as who keeps it says
+      expect(await machine(name)).toMatchObject({ state: 'gone', traceId: null });
+      await until(isDone, 120);
+      await asAlone();
+      for (const node of Object.values(started))
+        if (node.exitCode === null && node.signalCode === null) await end(node);
+      for (const n of ['North', 'South']) await f.ok('DELETE', `/api/nodes?name=${n}`);
+    }
+  });
+
+  it('loses nothing to a machine that leaves, and waits for none that was removed', async () => {
+    const north = await joined('North');
+    await submit();
+    await until(async () => (await sharing()).finished.size === 1);
+    await joined('South');
+    const left = new Promise((done) => north.once('exit', done));
+    north.kill('SIGTERM');
+    expect(await left).toBe(0);
+    expect(await machine('North')).toMatchObject({ state: 'gone' });
+    await until(async () => (await newest()).nodeName === 'South');
+    await f.ok('DELETE', '/api/nodes?name=South');
+    expect((await newest()).state).toBe('waiting');
+    await joined('West');
+    await until(isDone, 120);
+    await asAlone();
+  });
+});
+
+describe('a node of another build', () => {
+  it('is refused with the remedy, and ends', async () => {
+    const other = await startFixture({ engineBuild: 'b'.repeat(64) });
+    try {
+      const { token } = await other.ok<MachineToken>('POST', '/api/nodes', { name: 'Old' });
+      await expect(
+        new ServerClient(other.base, token, 'Old').hello(helloOf(1, 1e8, 'a'.repeat(64))),
+      ).rejects.toMatchObject({
+        code: 'OTHER_BUILD',
+        message: expect.stringContaining('another build (aaaaaaaaaaaa) than this one (bbbbbbbbbbbb)'),
+        remedy: expect.stringContaining('same version'),
+      });
+      const node = startNode(join(other.home, 'old'), other.base, {
+        VARISCEN_NODE_TOKEN: token,
+        VARISCEN_NODE_NAME: 'Old',
+      });
+      expect(await new Promise((done) => node.once('exit', done))).toBe(3);
+    } finally {
+      await other.close();
+    }
+  });
+});
+
+describe('content that a machine has fetched', () => {
+  let folder: string;
+  beforeAll(async () => {
+    folder = await mkdtemp(join(tmpdir(), 'variscen-content-'));
+  });
+  afterAll(() => rm(folder, { recursive: true, force: true }));
+  const bytesOf = (n: number) => new Uint8Array(1000).fill(n);
+  /** A server that counts what is asked of it. */
+  function contentIn(root: string, mostBytes = 1e9) {
+    const asked: string[] = [];
+    const said: string[] = [];
+    let now = 0;
+    let most = 0;
+    const known = new Map(Array.from({ length: 41 }, (_, n) => [sha256(bytesOf(n)), bytesOf(n)]));
+    const server = {
+      get: async (hash: string) => {
+        asked.push(hash);
+        most = Math.max(most, ++now);
+        await new Promise((r) => setTimeout(r, 5));
+        now--;
+        return known.get(hash)!;
+      },
+    };
+    const content = new CachedContent(new AssetStore(root), root, server, mostBytes, (m) => said.push(m));
+    return { content, asked, said, hashes: [...known.keys()].slice(0, 40), known, most: () => most };
+  }
+
+  it('travels once, over few connections, also where it is wanted many times at once', async () => {
+    const root = join(folder, 'once');
+    const first = contentIn(root);
+    const wanted = [...first.hashes, ...first.hashes];
+    const got = await Promise.all(wanted.map((h) => first.content.get(h)));
+    expect(got.map((b) => b[0])).toEqual([...first.hashes.keys(), ...first.hashes.keys()]);
+    expect(first.asked.length).toBe(first.hashes.length);
+    expect(first.most()).toBeLessThanOrEqual(6);
+    const second = contentIn(root); // another process
+    await Promise.all(second.hashes.map((h) => second.content.get(h)));
+    expect(second.asked).toEqual([]);
+  });
+  it('comes again where it is damaged', async () => {
+    const root = join(folder, 'damaged');
+    const { content, asked, known } = contentIn(root);
+    const hash = [...known.keys()][40]!; // that this process has not read yet
+    const path = new AssetStore(root).path(hash);
+    await mkdir(dirname(path), { recursive: true });
+    await writeFile(path, bytesOf(99));
+    expect((await content.get(hash))[0]).toBe(40);
+    expect(asked).toEqual([hash]);
+    expect((await readFile(path))[0]).toBe(40);
+  });
+  it('makes room by what was not used for longest', async () => {
+    const root = join(folder, 'room');
+    const { content, hashes } = contentIn(root, 5000);
+    const store = new AssetStore(root);
+    for (const [i, h] of hashes.slice(0, 8).entries()) {
+      await content.get(h);
+      await utimes(store.path(h), i, i);
+    }
+    await content.get(hashes[0]!); // used just now
+    await content.trim();
+    const kept = (await readdir(root, { recursive: true }))
+      .map((x) => x.split('/').at(-1)!)
+      .filter((x) => x.length === 64);
+    expect(new Set(kept)).toEqual(new Set([0, 4, 5, 6, 7].map((i) => hashes[i]!)));
+  });
+  it('is rendered from even where it cannot be kept', async () => {
+    const root = join(folder, 'file');
+    await mkdir(folder, { recursive: true });
+    await writeFile(root, 'a file where the folder should be');
+    const { content, said, hashes } = contentIn(root);
+    expect((await content.get(hashes[1]!))[0]).toBe(1);
+    expect(said[0]).toContain('cannot be kept');
+  });
+});
