@@ -2,6 +2,7 @@
 import type { ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, readFile, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { type IncomingHttpHeaders, request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { MachineToken, Project, Queue, QueueTrace, Render, RenderNode } from '@variscen/contract';
@@ -197,7 +198,8 @@ describe('one large trace on two machines', () => {
       await submit();
       await until(async () => (await sharing()).at.size === 2);
       const leads = (await newest()).nodeName as keyof typeof started;
-      const name = killed === 'leads' ? leads : leads === 'North' ? 'South' : 'North';
+      const helps = leads === 'North' ? 'South' : 'North';
+      const name = killed === 'leads' ? leads : helps;
       await end(started[name]);
       await f.running.context.queue.gone(name); // as who keeps it says
       expect(await machine(name)).toMatchObject({ state: 'gone', traceId: null });
@@ -247,6 +249,61 @@ describe('a node of another build', () => {
     } finally {
       await other.close();
     }
+  });
+});
+
+describe('Variscen opened to other machines', () => {
+  const userToken = 'a-token-of-people';
+  let open: Fixture;
+  beforeAll(async () => {
+    open = await startFixture({ userToken, hosts: ['render-desk'] });
+  });
+  afterAll(() => open?.close());
+  /** Status, of a request that a browser would send. fetch() sets the host itself. */
+  const ask = (path: string, headers: Record<string, string> = {}, method = 'GET') =>
+    new Promise<{ status: number; headers: IncomingHttpHeaders }>((done, failed) => {
+      const r = request(open.base + path, { method, headers }, (response) => {
+        response.resume();
+        done({ status: response.statusCode!, headers: response.headers });
+      });
+      r.on('error', failed).end();
+    });
+
+  it('lets in who shows the token, once in the address and from then on by what the browser keeps', async () => {
+    for (const path of ['/api/projects', '/api/openapi.json', '/api/nodes', '/api/queue'])
+      expect((await ask(path)).status, path).toBe(401);
+    expect((await ask('/api/projects', { authorization: 'Bearer wrong' })).status).toBe(401);
+    expect((await ask('/api/projects?token=wrong')).status).toBe(401);
+    expect((await ask('/api/projects', { authorization: `Bearer ${userToken}` })).status).toBe(200);
+    const first = await ask(`/api/projects?token=${userToken}`);
+    expect([first.status, first.headers.location]).toEqual([302, '/api/projects']);
+    const [kept] = first.headers['set-cookie']!;
+    expect(kept).toMatch(/HttpOnly; SameSite=Strict/);
+    expect((await ask('/api/projects', { cookie: kept!.split(';')[0]! })).status).toBe(200);
+  });
+
+  it('lets nodes have content and no more than that', async () => {
+    const added = await fetch(`${open.base}/api/nodes`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${userToken}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ name: 'Lane' }),
+    });
+    const authorization = `Bearer ${((await added.json()) as MachineToken).token}`;
+    expect((await ask('/api/node/me', { authorization })).status).toBe(200);
+    expect((await ask(`/api/assets/${'a'.repeat(64)}`, { authorization })).status).toBe(404);
+    expect((await ask('/api/nodes', { authorization })).status).toBe(200);
+    for (const path of ['/api/projects', '/api/queue', '/api/library'])
+      expect((await ask(path, { authorization })).status, path).toBe(401);
+    expect((await ask('/api/nodes?name=Lane', { authorization }, 'DELETE')).status).toBe(401);
+    expect((await ask('/api/node/me', { authorization: `Bearer ${userToken}` })).status).toBe(403);
+  });
+
+  it('answers to its own names alone', async () => {
+    const authorization = `Bearer ${userToken}`;
+    expect((await ask('/api/projects', { authorization, host: 'render-desk:4460' })).status).toBe(200);
+    expect((await ask('/api/projects', { authorization, host: 'elsewhere.test' })).status).toBe(403);
+    const from = { authorization, host: 'render-desk', origin: 'http://elsewhere.test' };
+    expect((await ask('/api/queue/retry-failed', from, 'POST')).status).toBe(403);
   });
 });
 

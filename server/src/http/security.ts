@@ -96,9 +96,13 @@ export function usersOnly(userToken: string | null, nodes: NodeTokens | null) {
       return;
     }
     const token = bearerOf(req) ?? cookieOf(req);
-    if ((token === null || !isSameSecret(token, userToken)) && !(nodes && isNode(nodes, bearerOf(req))))
-      throw new AppError('NO_TOKEN', 'Variscen is opened here with a token.');
-    next();
+    if ((token !== null && isSameSecret(token, userToken)) || (nodes && isNode(nodes, bearerOf(req)))) {
+      next();
+      return;
+    }
+    const refusal = new AppError('NO_TOKEN', 'Variscen is opened here with a token.');
+    if (req.path.startsWith('/api/')) throw refusal;
+    res.status(refusal.status).type('text').send(`${refusal.message} ${refusal.remedy}`); // a person, in a browser
   };
 }
 

@@ -41,13 +41,14 @@ export class NodeHours {
     this.editedAt = this.now().getTime();
   }
 
-  power(name: string, threads: number): NodePower {
+  /** @param isOwn whether it is the machine that Variscen runs on, where people edit */
+  power(name: string, threads: number, isOwn: boolean): NodePower {
     const hours = this.of(name);
     if (this.pauseS(hours) > 0) return { threads: 0, why: `Not until ${timeOf(new Date(hours.notUntil!))}` };
     const allowed = threadsAt(hours, threads, clockOf(this.now()));
     if (allowed === 0) return { threads: 0, why: 'Not in its working hours' };
     const isEdited = this.now().getTime() - this.editedAt < EDITING_MS;
-    if (hours.stepsBack && isEdited && allowed === threads && threads > 1)
+    if (isOwn && hours.stepsBack && isEdited && allowed === threads && threads > 1)
       return { threads: threads - 1, why: 'Somebody edits' };
     return { threads: allowed, why: allowed < threads ? 'Working hours' : null };
   }

@@ -106,7 +106,7 @@ export class Nodes {
   isDrained(name: string): boolean {
     return this.machines.get(name)?.isDrained ?? false;
   }
-  private isJoined(name: string): boolean {
+  isJoined(name: string): boolean {
     return (this.machines.get(name)?.tokenHash ?? null) !== null;
   }
   private present(): [string, KnownNode][] {
@@ -133,7 +133,7 @@ export class Nodes {
     const machine = this.machines.get(name);
     const node = this.known.get(name);
     const threads = node?.threads ?? 0;
-    const power = hours.power(name, threads);
+    const power = hours.power(name, threads, !this.isJoined(name));
     const seenAt = node ? new Date(node.seen) : (machine?.seenAt ?? null);
     return {
       name,
@@ -142,7 +142,7 @@ export class Nodes {
       threads,
       seenAt: seenAt?.toISOString() ?? null,
       threadsNow: power.threads,
-      why: this.isDrained(name) ? 'Takes nothing more' : power.why,
+      why: this.whyNot(name, threads === 0 ? null : power.why),
       hours: hours.of(name) as RenderNode['hours'],
       isDrained: this.isDrained(name),
       budgetMib: machine?.budgetMib ?? null,
@@ -153,6 +153,9 @@ export class Nodes {
         ? { traces: machine.traces, slices: machine.slices, seconds: machine.seconds, paths: machine.paths }
         : NO_WORK,
     };
+  }
+  private whyNot(name: string, hours: string | null): string | null {
+    return this.isDrained(name) ? 'Takes nothing more' : hours;
   }
 }
 

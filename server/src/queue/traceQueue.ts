@@ -255,7 +255,7 @@ export class TraceQueue {
 
   /** How many threads a node may render with now. */
   private threadsNow(name: string): number {
-    return this.hours.power(name, this.nodes.threadsOf(name)).threads;
+    return this.hours.power(name, this.nodes.threadsOf(name), !this.nodes.isJoined(name)).threads;
   }
   /** Why nothing is handed out now, in words; null: it is. */
   private paused: string | null = null;

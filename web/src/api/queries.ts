@@ -41,6 +41,10 @@ export const useCellCounts = (id: string, isInSight: boolean) =>
     queryFn: () => call('cellCounts', { params: { projectId: id } }),
   });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
+/** Memory and speed change by the second. */
+const NODES_EVERY_MS = 2000;
+export const useNodes = () =>
+  useQuery({ queryKey: [...keys.queue, 'nodes'], queryFn: () => call('nodes', {}), refetchInterval: NODES_EVERY_MS });
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
 const OPEN_PAGE = 100;
 /** What renders and what waits, in its order. */

@@ -5,6 +5,7 @@ import type { Project } from '@variscen/contract';
 import { useProject, useProjects } from '../api/queries.ts';
 import { BoardPlace } from '../places/board/BoardPlace.tsx';
 import { LibraryPlace } from '../places/library/LibraryPlace.tsx';
+import { MachinesPlace } from '../places/machines/MachinesPlace.tsx';
 import { ProjectsPlace } from '../places/projects/ProjectsPlace.tsx';
 import { QueuePlace } from '../places/queue/QueuePlace.tsx';
 import { ScenePlace } from '../places/scene/ScenePlace.tsx';
@@ -26,6 +27,7 @@ export function App() {
         <Route path="/projects/:projectId/scene" element={<InProject place={(p) => <ScenePlace project={p} />} />} />
         <Route path="/projects/:projectId/board" element={<InProject place={(p) => <BoardPlace project={p} />} />} />
         <Route path="/library" element={<Framed place={<LibraryPlace />} />} />
+        <Route path="/queue/machines" element={<Framed place={<MachinesPlace />} />} />
         <Route path="/queue" element={<Framed place={<QueuePlace />} />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

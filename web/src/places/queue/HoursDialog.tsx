@@ -66,12 +66,14 @@ export function HoursDialog({ node, onKeep, onClose }: Props) {
             decimals={0}
             onChange={(someThreads) => setHours({ ...hours, someThreads })}
           />
-          <Checkbox
-            size="xs"
-            label="One thread fewer while somebody edits"
-            checked={hours.stepsBack}
-            onChange={(e) => setHours({ ...hours, stepsBack: e.currentTarget.checked })}
-          />
+          {node.isOwn && (
+            <Checkbox
+              size="xs"
+              label="One thread fewer while somebody edits"
+              checked={hours.stepsBack}
+              onChange={(e) => setHours({ ...hours, stepsBack: e.currentTarget.checked })}
+            />
+          )}
         </div>
         <p className="dim">
           By the clock of the server’s machine. What renders when the hour changes keeps its work and goes on with the

@@ -1,6 +1,7 @@
 // What renders, what waits, what has ended, in which batches and on which machines.
 import { IconPlayerPause, IconPlayerPlay, IconRefresh } from '@tabler/icons-react';
 import type { Queue } from '@variscen/contract';
+import { Link } from 'react-router';
 import { useOpenTraces, useQueue } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { Batches } from './Batches.tsx';
@@ -40,11 +41,14 @@ export function QueuePlace() {
         </div>
         <aside className={styles.nodes}>
           {data && <Batches batches={data.batches} actions={actions} />}
-          <h4>Render nodes</h4>
+          <div className={styles.batchName}>
+            <h4>Machines</h4>
+            <Link to="/queue/machines">Figures, and more machines</Link>
+          </div>
           {data?.nodes.map((n) => (
             <NodeBox key={n.name} node={n} actions={actions} />
           ))}
-          {data?.nodes.length === 0 && <p className="dim">No node has reported. Traces wait until one does.</p>}
+          {data?.nodes.length === 0 && <p className="dim">No machine has reported. Traces wait until one does.</p>}
         </aside>
       </main>
     </>
