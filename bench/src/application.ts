@@ -38,7 +38,7 @@ export async function withApplication(work: (r: Running) => Promise<void>): Prom
   let child: ChildProcess | undefined;
   let browser: Browser | undefined;
   try {
-    const started = await ready(home, '--no-demo');
+    const started = await ready(home, {}, '--no-demo');
     child = started.child;
     browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS });
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();

@@ -4,6 +4,7 @@ import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite }
 import { batchSuite } from './batch.ts';
 import { exrSuite } from './exr.ts';
 import { importSuite } from './importing.ts';
+import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
 import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
@@ -20,6 +21,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   'equal-time': equalTimeSuite,
   evidence: evidenceSuite,
   batch: batchSuite,
+  machines: machinesSuite,
   exr: exrSuite,
   start: startSuite,
   resolve: resolveSuite,

@@ -11,11 +11,12 @@ const root = fileURLToPath(new URL('../../', import.meta.url));
 /** Starts the application on a data folder. */
 export function ready(
   home: string,
+  { env = {} }: { readonly env?: Readonly<Record<string, string>> } = {},
   ...flags: string[]
 ): Promise<{ seconds: number; child: ChildProcess; base: string }> {
   const began = performance.now();
   const child = spawn(join(root, 'start'), ['--port', '0', ...flags], {
-    env: { ...process.env, VARISCEN_HOME: home },
+    env: { ...process.env, ...env, VARISCEN_HOME: home },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   return new Promise((resolve, reject) => {

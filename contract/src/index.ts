@@ -2,6 +2,7 @@ export * from './looks.ts';
 export * from './looksFile.ts';
 export * from './project.ts';
 export * from './profiles.ts';
+export * from './batches.ts';
 export * from './hours.ts';
 export * from './machines.ts';
 export * from './render.ts';

@@ -307,6 +307,8 @@ export const eventSchema = z
       stage: traceStageSchema,
       previewVersion: count,
     }),
+    /** The text says what came of it. */
+    z.object({ type: z.literal('batch-ended'), batchId: idSchema, projectId: idSchema, text: z.string() }),
     z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
   ])
   .meta({ id: 'Event' });

@@ -2,10 +2,11 @@
 import { mkdir, rm } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { kernelBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
-import { type Config, assetsFolder, outputFolder } from './config.ts';
+import { type Config, assetsFolder, isLoopback, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
 import { Events } from './events.ts';
@@ -91,6 +92,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   const http = await new Promise<Server>((resolve, reject) => {
     const s = app.listen(config.port, config.listen ?? '127.0.0.1', (e?: Error) => (e ? reject(e) : resolve(s)));
   });
+  queue.address = addressOf(config, (http.address() as AddressInfo).port);
   http.requestTimeout = 0; // uploads of 2 GB take their time
   http.keepAliveTimeout = KEEP_ALIVE_MS;
   return {
@@ -105,4 +107,10 @@ export async function startServer(config: Config, log: (message: string, error?:
       await db.destroy();
     },
   };
+}
+
+/** By which people open it. */
+function addressOf({ listen }: Config, port: number): string {
+  const isHereOnly = isLoopback(listen);
+  return `http://${isHereOnly ? '127.0.0.1' : hostname()}:${port}`;
 }

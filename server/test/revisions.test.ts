@@ -364,10 +364,28 @@ describe('a data folder of an older version', () => {
         SELECT $1, 'project', to_jsonb(p) || '{"name": "Oldest"}', to_jsonb(p) FROM project p`,
       [step!.id],
     );
+    for (const [n, state] of ['done', 'waiting'].entries()) {
+      const id = (x: number) => `00000000-0000-4000-8000-0000000000${x}${n}`;
+      await earlier.query(`INSERT INTO batch (id, project_id, profile, created_at) VALUES ($1, $2, '{}', now())`, [
+        id(3),
+        '00000000-0000-4000-8000-000000000001',
+      ]);
+      await earlier.query(
+        `INSERT INTO trace (id, batch_id, project_id, ordinal, state, inputs, profile, width_px, height_px, planned_bytes,
+            attempts, fraction, samples_done, cells, created_at, finished_at)
+          VALUES ($1, $2, $3, 0, $4, '{}', '{}', 8, 8, 0, 0, 0, 0, '[]', now(), '2026-01-02T03:04:05Z')`,
+        [id(4), id(3), '00000000-0000-4000-8000-000000000001', state],
+      );
+    }
     await earlier.destroy();
     const now = await open(MIGRATIONS);
     try {
       await now.runMigrations();
+      // what ended long ago is told to nobody
+      expect(await now.query('SELECT ended_at, told_at FROM batch ORDER BY id')).toEqual([
+        { ended_at: new Date('2026-01-02T03:04:05Z'), told_at: new Date('2026-01-02T03:04:05Z') },
+        { ended_at: null, told_at: null },
+      ]);
       const history = new History(now, () => new Date());
       await history.undo('00000000-0000-4000-8000-000000000001');
       expect(await now.query('SELECT name, name_template FROM project')).toEqual([

@@ -1,5 +1,6 @@
 // Every route of the HTTP API, declared once: the server mounts them from here, so that what is described is what there
 // is.
+import { BATCHES_ROUTES } from './batches.ts';
 import { BOARD_ROUTES } from './board.ts';
 import { CAMERAS_ROUTES } from './cameras.ts';
 import { EVENTS_ROUTES } from './events.ts';
@@ -13,6 +14,7 @@ import { QUEUE_ROUTES } from './queue.ts';
 import { SCENE_ROUTES } from './scene.ts';
 import { STORAGE_ROUTES } from './storage.ts';
 
+export { BATCHES_ROUTES };
 export { BOARD_ROUTES };
 export { CAMERAS_ROUTES };
 export { EVENTS_ROUTES };
@@ -34,6 +36,7 @@ export const ROUTES = {
   ...CAMERAS_ROUTES,
   ...LOOKS_ROUTES,
   ...LIBRARY_ROUTES,
+  ...BATCHES_ROUTES,
   ...BOARD_ROUTES,
   ...QUEUE_ROUTES,
   ...FILES_ROUTES,

@@ -13,6 +13,7 @@ import { Slices1764350000000 } from './migrations/0010-slices.ts';
 import { QueueOrder1764360000000 } from './migrations/0011-queue-order.ts';
 import { Profiles1764370000000 } from './migrations/0012-profiles.ts';
 import { Machines1764380000000 } from './migrations/0013-machines.ts';
+import { BatchEnds1764390000000 } from './migrations/0014-batch-ends.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -29,6 +30,7 @@ export const MIGRATIONS = [
   QueueOrder1764360000000,
   Profiles1764370000000,
   Machines1764380000000,
+  BatchEnds1764390000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

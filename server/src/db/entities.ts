@@ -72,6 +72,9 @@ export interface BatchRow {
   projectId: string;
   profile: Profile;
   createdAt: Date;
+  /** Null while something of it is to come. */
+  endedAt: Date | null;
+  toldAt: Date | null;
 }
 /** A cell that a trace serves, as it was when the batch was made. */
 export interface TraceCell {
@@ -266,7 +269,14 @@ export const Pendings = new EntitySchema<PendingRow>({
 export const Batches = new EntitySchema<BatchRow>({
   name: 'batch',
   tableName: 'batch',
-  columns: { id, projectId: uuid('project_id'), profile: json('profile'), createdAt: time('created_at') },
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    profile: json('profile'),
+    createdAt: time('created_at'),
+    endedAt: nullable(time('ended_at')),
+    toldAt: nullable(time('told_at')),
+  },
 });
 export const Traces = new EntitySchema<TraceRow>({
   name: 'trace',

@@ -8,6 +8,7 @@ import type { Context } from '../domain/context.ts';
 import { withOrigin } from '../domain/origin.ts';
 import { answerErrors } from './errors.ts';
 import type { Call, Handler } from './handler.ts';
+import { batchesHandlers } from './handlers/batches.ts';
 import { boardHandlers } from './handlers/board.ts';
 import { camerasHandlers } from './handlers/cameras.ts';
 import { eventsHandlers } from './handlers/events.ts';
@@ -80,6 +81,7 @@ function handlersOf(services: Services) {
     ...camerasHandlers(services),
     ...looksHandlers(services),
     ...libraryHandlers(services),
+    ...batchesHandlers(services),
     ...boardHandlers(services),
     ...queueHandlers(services),
     ...filesHandlers(services),

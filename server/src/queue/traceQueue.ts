@@ -23,6 +23,7 @@ import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
 import type { FilmFolder } from '../files/filmFolder.ts';
+import { BatchEnds } from './batchEnds.ts';
 import { Entries, type Entry } from './entries.ts';
 import { NodeHours } from './nodeHours.ts';
 import { Machines } from './machines.ts';
@@ -30,6 +31,7 @@ import { type Hello, Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
 import { type FileKind, filesOfCell, linearFiles } from '@variscen/core/plan';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
+import { Webhook } from './webhook.ts';
 
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
@@ -68,10 +70,14 @@ export class TraceQueue {
   private readonly disk: DiskSpace;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
   private readonly stages = new Map<string, TraceStage>();
+  readonly ends: BatchEnds;
+  readonly webhook: Webhook;
   readonly machines: Machines;
   readonly nodes: Nodes;
   readonly slices: TraceSlices;
   readonly hours: NodeHours;
+  /** Where Variscen is opened; set when it listens. */
+  address = '';
   private sweeper: NodeJS.Timeout | undefined;
 
   constructor(
@@ -87,6 +93,8 @@ export class TraceQueue {
     this.output = output;
     this.disk = disk;
     this.hours = new NodeHours(db, now);
+    this.webhook = new Webhook(db, now, () => this.address);
+    this.ends = new BatchEnds(db, events, this.webhook, now, log);
     this.machines = new Machines(db, now);
     this.nodes = new Nodes(this.machines);
     this.slices = new TraceSlices(db, films, () => this.leaseEnd());
@@ -99,6 +107,7 @@ export class TraceQueue {
     this.held = (await this.db.getRepository(Settings).findOneBy({ key: HELD }))?.value === true;
     await this.hours.open();
     await this.machines.open();
+    await this.webhook.open();
     await this.slices.open();
     await this.extendLeases();
     this.sweeper = setInterval(() => void this.sweep().catch((e: unknown) => this.log('sweep', e)), SWEEP_MS);
@@ -494,6 +503,7 @@ export class TraceQueue {
     for (const row of lapsed) await this.giveBack(row);
     await this.slices.sweep(this.now());
     await this.entries.reconcile();
+    await this.ends.sweep();
   }
   private async extendLeases(): Promise<void> {
     await this.db.getRepository(Traces).update({ state: 'rendering' }, { leaseUntil: this.leaseEnd() });

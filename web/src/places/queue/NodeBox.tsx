@@ -38,9 +38,16 @@ export function NodeBox({ node: n, actions }: { node: RenderNode; actions: Queue
         </Menu>
       </div>
       <div className="dim">
-        {NODE_WORDS[n.state]} ·{' '}
-        <span className="mono">{n.threadsNow === n.threads ? n.threads : `${n.threadsNow} / ${n.threads}`}</span>{' '}
-        {n.threads === 1 ? 'thread' : 'threads'}
+        {NODE_WORDS[n.state]}
+        {n.threads > 0 && (
+          <>
+            {' · '}
+            <span className="mono">
+              {n.threadsNow === n.threads ? n.threads : `${n.threadsNow} / ${n.threads}`}
+            </span>{' '}
+            {n.threads === 1 ? 'thread' : 'threads'}
+          </>
+        )}
       </div>
       {n.why && <div className="dim">{n.why}</div>}
       {isOpen && <HoursDialog node={n} onKeep={keep} onClose={() => setOpen(false)} />}

@@ -1,13 +1,16 @@
 // What renders, what waits, what has ended, in which batches and on which machines.
-import { IconPlayerPause, IconPlayerPlay, IconRefresh } from '@tabler/icons-react';
+import { IconBell, IconPlayerPause, IconPlayerPlay, IconRefresh } from '@tabler/icons-react';
 import type { Queue } from '@variscen/contract';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { useOpenTraces, useQueue } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
 import { Batches } from './Batches.tsx';
+import { EndedBatches } from './EndedBatches.tsx';
 import { EndedTraces } from './EndedTraces.tsx';
 import { NodeBox } from './NodeBox.tsx';
 import { OpenTraces } from './OpenTraces.tsx';
+import { TellDialog } from './TellDialog.tsx';
 import { type QueueDoing, useQueueActions } from './useQueueActions.ts';
 import styles from './QueuePlace.module.css';
 
@@ -41,14 +44,15 @@ export function QueuePlace() {
         </div>
         <aside className={styles.nodes}>
           {data && <Batches batches={data.batches} actions={actions} />}
-          <div className={styles.batchName}>
-            <h4>Machines</h4>
-            <Link to="/queue/machines">Figures, and more machines</Link>
-          </div>
+          <EndedBatches />
+          <h4>Machines</h4>
           {data?.nodes.map((n) => (
             <NodeBox key={n.name} node={n} actions={actions} />
           ))}
           {data?.nodes.length === 0 && <p className="dim">No machine has reported. Traces wait until one does.</p>}
+          <Link className={styles.ended} to="/queue/machines">
+            What they do, and adding one
+          </Link>
         </aside>
       </main>
     </>
@@ -70,6 +74,7 @@ function Sentence({ queue: { counts, isHeld } }: { queue: Queue }) {
 
 function Tools({ queue, actions }: { queue: Queue; actions: QueueDoing }) {
   const { counts, isHeld } = queue;
+  const [isTelling, setTelling] = useState(false);
   const hasMore = counts.rendering + counts.waiting + counts.paused > 0;
   return (
     <div className={styles.tools}>
@@ -85,6 +90,11 @@ function Tools({ queue, actions }: { queue: Queue; actions: QueueDoing }) {
           Retry {count(counts.failed)} failed
         </button>
       )}
+      <button type="button" className={`quiet ${styles.tool}`} onClick={() => setTelling(true)}>
+        <IconBell size={14} stroke={1.6} />
+        When a batch ends…
+      </button>
+      {isTelling && <TellDialog onClose={() => setTelling(false)} />}
     </div>
   );
 }
