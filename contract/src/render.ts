@@ -276,6 +276,8 @@ export const traceResultSchema = z
     droppedObjects: count,
     /** Which engine it was, where the node said so. */
     engine: z.string().max(100).optional(),
+    /** How that engine draws; absent: as the first one. */
+    drawing: z.int().positive().optional(),
   })
   .meta({ id: 'TraceResult' });
 

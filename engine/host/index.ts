@@ -1,5 +1,6 @@
 export * from './scene.ts';
 export * from './engine.ts';
+export { DRAWING } from './drawing.ts';
 export * from './memoryPlan.ts';
 export * from './hostMemory.ts';
 export { KernelPool } from './pool.ts';

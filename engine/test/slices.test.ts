@@ -2,22 +2,11 @@
 // all with a noise threshold that ends tiles at different sample numbers.
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type EngineScene, type Picture, type PlaneName, PLANE_SPECS, type RenderSettings } from '../host/index.ts';
-import { MASK } from '../host/index.ts';
+import { type Picture, type PlaneName, PLANE_SPECS, type RenderSettings } from '../host/index.ts';
 import type { Engine } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import {
-  IDENTITY,
-  constantSky,
-  floor,
-  frontCamera,
-  glow,
-  matte,
-  scene,
-  settings,
-  sphere,
-  translated,
-} from './fixtures.ts';
+import { settings } from './fixtures.ts';
+import { stall, stallCamera as camera } from './stall.ts';
 
 const SAMPLES = 28; // no multiple of what tiles are judged at
 const PLANES: readonly PlaneName[] = [
@@ -37,43 +26,6 @@ const FRAME: RenderSettings = {
   denoise: true,
   noise: { threshold: 0.1, floorNits: 0.05 },
 };
-const camera = {
-  ...frontCamera(4, 0.35),
-  matrix: [1, 0, 0, 0, 0, 0.94, -0.342, 0, 0, 0.342, 0.94, 0, 0, 1.6, 4, 1],
-  lensRadiusM: 0.02,
-  focusDistanceM: 4,
-};
-/** Glass, metal, something half there, something that glows, fog, and a still part that is quiet at once. */
-const stall = (): EngineScene =>
-  scene({
-    meshes: [floor(3), sphere(20, 0.5), floor(0.4)],
-    materials: [
-      { ...matte, name: 'plaster', baseColor: [0.6, 0.5, 0.4, 1] },
-      { ...matte, name: 'copper', metallic: 1, roughness: 0.3, baseColor: [0.9, 0.6, 0.4, 1] },
-      { ...matte, name: 'glass', transmission: 1, ior: 1.5, specular: 1, solid: true, roughness: 0 },
-      { ...matte, name: 'gauze', baseColor: [0.8, 0.2, 0.2, 0.4], alphaMode: 'blend' },
-      glow([4, 4, 4]),
-    ],
-    instances: [
-      { name: 'floor', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
-      { name: 'ball', mesh: 1, material: 1, matrix: translated(0.9, 0.5, 0), mask: MASK.ALL },
-      { name: 'drop', mesh: 1, material: 2, matrix: translated(-0.4, 0.5, 0.6), mask: MASK.ALL },
-      { name: 'veil', mesh: 1, material: 3, matrix: translated(-1.2, 0.6, -0.4), mask: MASK.ALL },
-      {
-        name: 'panel',
-        mesh: 2,
-        material: 4,
-        matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0, -1, 1.5, 0, 1],
-        mask: MASK.ALL,
-        lightGroup: 1,
-      },
-    ],
-    lights: [{ type: 'point', position: [1, 2, 1], intensityCd: [3, 3, 3], radiusM: 0.05, lightGroup: 0 }],
-    environment: constantSky(0.3),
-    environmentGroup: 0,
-    fog: { extinctionPerM: 0.06, albedo: [0.8, 0.8, 0.8], anisotropy: 0.3, topM: 2 },
-  });
-
 let whole: Picture;
 let smooth: Float32Array;
 const engines: Engine[] = [];

@@ -4,7 +4,7 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
-import { kernelBuild } from '@variscen/engine/node';
+import { engineBuild as ownBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
 import { type Config, assetsFolder, isLoopback, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
@@ -44,7 +44,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
   const films = new FilmFolder(join(config.home, 'films'));
-  const engineBuild = config.engineBuild === undefined ? await kernelBuild() : config.engineBuild;
+  const engineBuild = config.engineBuild === undefined ? await ownBuild() : config.engineBuild;
   const queue = new TraceQueue(config.databaseUrl, db, { output, disk, films }, events, now, engineBuild, log);
   await queue.start();
   const context: Context = {

@@ -9,6 +9,7 @@ import type { Board, Plan, Lease, Project, ProjectSummary, Queue } from '@varisc
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
+import { DRAWING } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
@@ -115,6 +116,36 @@ describe('a trace', () => {
     const mean = async (name: string) =>
       (await sharp(join(f.home, `output/snapshot/front/${name}_v001.png`)).stats()).channels[0]!.mean;
     expect(await mean('dim')).toBeLessThan((await mean('base')) * 0.92);
+  });
+
+  it('stays as it is by what it does not show, and is old where the engine has come to draw otherwise', async () => {
+    const p = await projectWithScene(f, 'Unseen');
+    const [camera] = p.cameras;
+    await f.ok('POST', `/api/projects/${p.id}/recorded`, {
+      destination: 'base',
+      set: [{ target: 'object:Sheet', property: 'object.shown', value: false }],
+    });
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    const cell = async () => (await board(p))[0]!;
+    expect((await cell()).status).toBe('current');
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera!.id}`, {
+      settings: { ...camera!.settings, focusDistanceM: 7, orthoHalfHeightM: 3 },
+    });
+    await f.ok('POST', `/api/projects/${p.id}/recorded`, {
+      destination: 'base',
+      set: [{ target: 'material:Cloth', property: 'material.roughness', value: 0.05 }],
+    });
+    expect(await cell()).toMatchObject({ status: 'current', differences: [] });
+    const counts = () => f.ok('GET', `/api/projects/${p.id}/cells`);
+    expect(await counts()).toEqual({ total: 1, current: 1 });
+    const { id } = (await cell()).render!;
+    await f.running.db.query(`UPDATE render SET result = result || '{"drawing": 1000}' WHERE id = $1`, [id]);
+    expect(await cell()).toMatchObject({
+      status: 'outdated',
+      differences: [{ subject: 'Engine', what: 'way of drawing', was: '1000', is: `${DRAWING}` }],
+    });
+    expect(await counts()).toEqual({ total: 1, current: 0 });
   });
 
   it('served twice by one trace differs by its grade alone', async () => {

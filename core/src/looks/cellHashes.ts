@@ -2,11 +2,12 @@
 // and traceHash of the cells' inputs (held by a property test); a change is digested once, however many cells it is in.
 // Sources are taken to be immutable: what is another object has changed.
 import type { CameraSettings } from '../scene/index.ts';
-import { type Digest, DigestSum, canonical, digestOf, isGrade, stateHash } from './fingerprint.ts';
+import { type Digest, DigestSum, cameraText, digestOf, isGrade, stateHash } from './fingerprint.ts';
 import { type LookSources, layersOf } from './layers.ts';
 import { type SceneIndex, propertyOf } from './properties.ts';
 import { type Change, type Layer, keyOf, sameValue } from './resolve.ts';
 import { originalPath, parseTarget } from './targets.ts';
+import { unseenAmong } from './unseenValues.ts';
 
 export interface CellSources extends LookSources {
   readonly cameras: readonly { readonly id: string; readonly settings: CameraSettings }[];
@@ -26,6 +27,7 @@ export interface CellHash {
 interface Entry {
   /** Number of the target and property. */
   readonly place: number;
+  readonly change: Change;
   readonly facet: string;
   readonly digest: Digest;
   readonly neutral: boolean;
@@ -51,7 +53,7 @@ export class CellHashes {
 
   /** Of a camera under some layers, pending edits among them. */
   ofLayers(layers: readonly Layer[], camera: CameraSettings): string {
-    return stateHash(this.sceneHash, canonical(camera), this.sum(layers).cell);
+    return stateHash(this.sceneHash, cameraText(camera), this.sum(layers).cell);
   }
 
   /** Of every camera in every variant, camera by camera. */
@@ -71,7 +73,7 @@ export class CellHashes {
           layers.filter((l) => l.kind !== 'patch'),
         );
     let text = this.cameras.get(camera.settings);
-    if (text === undefined) this.cameras.set(camera.settings, (text = canonical(camera.settings)));
+    if (text === undefined) this.cameras.set(camera.settings, (text = cameraText(camera.settings)));
     return {
       cameraId: camera.id,
       variantId: variant.id,
@@ -106,11 +108,13 @@ export class CellHashes {
           last[e.place] = e;
         }
       }
-    for (const p of places) {
-      const e = last[p]!;
-      last[p] = null;
-      if (!e.neutral) (e.grade ? grade : trace).add(e.digest);
-    }
+    const inForce = places.map((p) => last[p]!);
+    const isUnseen = unseenAmong(
+      this.scene,
+      inForce.map((e) => e.change),
+    );
+    for (const p of places) last[p] = null;
+    for (const e of inForce) if (!e.neutral && !isUnseen(e.change)) (e.grade ? grade : trace).add(e.digest);
     return { layers: layers.map((l) => l.changes), cell: trace.plus(grade).hex(), trace: trace.hex() };
   }
   private entry(c: Change): Entry | null {
@@ -132,6 +136,7 @@ export class CellHashes {
     }
     return {
       place,
+      change: c,
       facet: property.facet,
       digest: digestOf(c.target, c.property, c.value),
       neutral: sameValue(c.value, base) && originalPath(target.name) === target.name,

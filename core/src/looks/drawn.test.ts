@@ -90,8 +90,8 @@ describe('what is said of a changed camera', () => {
   const camera = cameraForScene(document);
   const said = (was: object, now: object) =>
     differences(
-      inputsOf('s', { ...camera, ...was }, state()),
-      inputsOf('s', { ...camera, ...now }, state()),
+      inputsOf('s', { ...camera, fStop: 2, ...was }, state()),
+      inputsOf('s', { ...camera, fStop: 2, ...now }, state()),
       state(),
     ).map((d) => `${d.what}: ${d.was} → ${d.is}`);
   it('names lens shift, blades, frame and crop in words', () => {

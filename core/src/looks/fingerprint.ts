@@ -6,6 +6,7 @@ import type { CameraSettings } from '../scene/index.ts';
 import { type Value, propertyOf, unitOf } from './properties.ts';
 import { type ResolvedState, keyOf, sameValue, valueText } from './resolve.ts';
 import { originalPath, parseTarget } from './targets.ts';
+import { unseenAmong } from './unseenValues.ts';
 
 export interface Inputs {
   readonly scene: string;
@@ -16,7 +17,10 @@ export interface Inputs {
 
 export function inputsOf(sceneHash: string, camera: CameraSettings, state: ResolvedState): Inputs {
   const values: [string, string, Value][] = [];
+  const inForce = [...state.values.values()].map((v) => ({ ...v, property: v.property.id }));
+  const isUnseen = unseenAmong(state.scene, inForce);
   for (const v of state.values.values()) {
+    if (isUnseen({ target: v.target, property: v.property.id, value: v.value })) continue;
     // what equals the scene's own changes nothing, but on a copy, which otherwise is as its original
     const { name } = parseTarget(v.target)!;
     if (originalPath(name) !== name || !sameValue(v.value, v.property.base(state.scene, name)))
@@ -102,11 +106,24 @@ const sumOf = (values: Inputs['values']): string => {
   for (const [t, p, v] of values) sum.add(digestOf(t, p, v));
   return sum.hex();
 };
+/**
+ * A camera without what shows in none of its pictures: the focus where everything is sharp, the height of view in
+ * perspective, the lens where there is none.
+ */
+export function cameraAsSeen(camera: CameraSettings): Partial<CameraSettings> {
+  const { focusDistanceM, blades, orthoHalfHeightM, focalLengthMm, sensorWidthMm, fStop, ...seen } = camera;
+  if (camera.projection === 'orthographic') return { ...seen, orthoHalfHeightM };
+  const lens = { ...seen, focalLengthMm, sensorWidthMm, fStop };
+  return fStop === null ? lens : { ...lens, focusDistanceM, blades };
+}
+/** As text, in which states tell cameras apart. */
+export const cameraText = (camera: CameraSettings): string => canonical(cameraAsSeen(camera));
+
 /** The culling setting decides what is loaded, so it belongs to what a picture was made from. */
-export const cellHash = (i: Inputs): string => stateHash(i.scene, canonical(i.camera), sumOf(i.values));
+export const cellHash = (i: Inputs): string => stateHash(i.scene, cameraText(i.camera), sumOf(i.values));
 /** Without the grade, which costs no trace: cells that share it share a trace. */
 export const traceHash = (i: Inputs): string =>
-  stateHash(i.scene, canonical(i.camera), sumOf(i.values.filter(([, p]) => !isGrade(p))));
+  stateHash(i.scene, cameraText(i.camera), sumOf(i.values.filter(([, p]) => !isGrade(p))));
 
 export interface Difference {
   readonly subject: string;
@@ -119,8 +136,10 @@ export interface Difference {
 export function differences(was: Inputs, now: Inputs, state: ResolvedState): Difference[] {
   const out: Difference[] = [];
   if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
+  const [seenBefore, seenNow] = [cameraAsSeen(was.camera), cameraAsSeen(now.camera)];
+  const isSame = (a: unknown, b: unknown) => canonical(a ?? null) === canonical(b ?? null);
   for (const key of Object.keys({ ...was.camera, ...now.camera }) as (keyof CameraSettings)[]) {
-    if (canonical(was.camera[key] ?? null) === canonical(now.camera[key] ?? null)) continue;
+    if (isSame(was.camera[key], now.camera[key]) || isSame(seenBefore[key], seenNow[key])) continue;
     const [before, after] = [was.camera[key], now.camera[key]];
     out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: cameraValueText(before), is: cameraValueText(after) });
   }

@@ -233,7 +233,9 @@ describe('fingerprints', () => {
         (change) => {
           const base = propertyOf(change.property)!.base(scene, parseTarget(change.target)!.name);
           const of = (list: Change[]) => cellHash(inputs([{ id: 'x', name: 'x', kind: 'base', changes: list }]));
-          expect(of([change]) === of([])).toBe(sameValue(change.value, base));
+          // nothing wears Celadon, so that no picture shows it
+          const isShown = change.target !== 'material:Celadon';
+          expect(of([change]) === of([])).toBe(!isShown || sameValue(change.value, base));
           expect(of(mergeChanges([change], [{ ...change, value: base! }]))).toBe(of([]));
         },
       ),

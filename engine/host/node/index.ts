@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
+import { DRAWING } from '../drawing.ts';
 import { Engine } from '../engine.ts';
 import type { MeshCache } from '../meshCache.ts';
 import type { SpawnThread } from '../pool.ts';
@@ -31,10 +32,11 @@ export function kernelModule(debug = false): Promise<WebAssembly.Module> {
   return m;
 }
 
-/** Which kernel this is: films from the same one can be put together. */
-export async function kernelBuild(): Promise<string> {
+/** Which engine this is: films from the same one can be put together. */
+export async function engineBuild(): Promise<string> {
   return createHash('sha256')
     .update(await readFile(new URL('kernel.wasm', built)))
+    .update(`drawing ${DRAWING}`)
     .digest('hex');
 }
 

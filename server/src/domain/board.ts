@@ -1,5 +1,6 @@
 // The board: for each cell the latest render, whether it is still what would be rendered now, and if not, what changed.
 import type { Board, BoardCell, CellCounts, CellStatus, FileFault, Render, TraceState } from '@variscen/contract';
+import { DRAWING } from '@variscen/engine';
 import { type ProfileException, profileDifferences, profileFor } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { type RenderRow, Renders } from '../db/entities.ts';
@@ -52,7 +53,8 @@ export class BoardService {
           const fileFault = (render && faults.get(render.id)) ?? null;
           const otherwise =
             profile && render ? profileDifferences(render.profile, profileFor(profile, exceptions, ref)) : [];
-          const isAsPlanned = render?.hash === hash && otherwise.length === 0 && !fileFault;
+          const drawn = render ? drawnOtherwise(render) : [];
+          const isAsPlanned = render?.hash === hash && !otherwise.length && !drawn.length && !fileFault;
           const status = isExcluded ? 'excluded' : statusOf(trace, render, isAsPlanned);
           return {
             ...ref,
@@ -62,6 +64,7 @@ export class BoardService {
             fileFault,
             differences: [
               ...(render && render.hash !== hash ? differences : []),
+              ...drawn,
               ...otherwise.map((d) => ({ subject: `Profile ${profile?.name}`, ...d })),
             ],
             trace: trace
@@ -84,8 +87,9 @@ export class BoardService {
     const { total, currentRenderIds } = await this.c.looks.ask({ kind: 'counts', projectId });
     const rows = await this.c.db
       .getRepository(Renders)
-      .find({ select: { id: true, files: true }, where: { id: In([...currentRenderIds]) } });
-    return { total, current: rows.length - (await this.faultsOf(rows)).size };
+      .find({ select: { id: true, files: true, result: true }, where: { id: In([...currentRenderIds]) } });
+    const asNow = rows.filter((r) => !drawnOtherwise(r).length);
+    return { total, current: asNow.length - (await this.faultsOf(asNow)).size };
   }
 
   /** By render the first of its files that is gone or is not what was stored. */
@@ -111,6 +115,14 @@ export class BoardService {
         .find({ where: { projectId, cameraId, variantId }, order: { version: 'DESC' } })
     ).map(renderOf);
   }
+}
+
+/** Pictures from before it was recorded are of the first. */
+const FIRST_DRAWING = 1;
+/** Whether the engine draws otherwise than it did when a picture was rendered. */
+function drawnOtherwise({ result }: Pick<RenderRow, 'result'>): BoardCell['differences'] {
+  const was = result.drawing ?? FIRST_DRAWING;
+  return was === DRAWING ? [] : [{ subject: 'Engine', what: 'way of drawing', was: `${was}`, is: `${DRAWING}` }];
 }
 
 /** The last trace of each cell that is not done, without what it is made from. */

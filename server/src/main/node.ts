@@ -6,7 +6,7 @@ import { availableParallelism, setPriority } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';
-import { kernelBuild } from '@variscen/engine/node';
+import { engineBuild as ownBuild } from '@variscen/engine/node';
 import { memoryBudgetBytes } from '../config.ts';
 import { AssetStore } from '../files/store.ts';
 import { ServerClient, type ServerRefusal, isRefusal } from '../node/client.ts';
@@ -72,7 +72,7 @@ async function thisMachine(): Promise<Machine> {
     meshCache: new MeshCache(budgetBytes),
     exrFiles: new ExrFiles(threads),
     finished: new FinishedTraces(folder),
-    engineBuild: await kernelBuild(),
+    engineBuild: await ownBuild(),
     sliceTimes: {
       lookS: numberOf('VARISCEN_LOOK_S') ?? SLICE_TIMES.lookS,
       sliceS: numberOf('VARISCEN_SLICE_S') ?? SLICE_TIMES.sliceS,

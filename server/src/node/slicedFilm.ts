@@ -201,9 +201,22 @@ const NOTHING: Work = { seconds: 0, rays: 0, paths: 0 };
 const rowsOf = ({ fromRow, toRow }: SliceRows): TileRows => ({ from: fromRow, to: toRow });
 const rowsIn = (slices: readonly SliceRows[]): number => slices.reduce((n, s) => n + s.toRow - s.fromRow, 0);
 
-/** About so many slices of whole rows, as even as may be. */
+/** Of the rows, those that are cut finer: the last ones, at which nodes that share a trace wait for each other. */
+const FINE_SHARE = 1 / 3;
+const FINER = 3;
+
+/** About so many slices of whole rows, as even as may be; the last third of the rows finer. */
 export function cutRows(tileRows: number, wanted: number): SliceRows[] {
-  const n = Math.max(1, Math.min(tileRows, Math.round(wanted)));
-  const edge = (i: number) => Math.round((i * tileRows) / n);
+  const coarse = Math.round(tileRows * (1 - FINE_SHARE));
+  const fine = tileRows - coarse;
+  return [
+    ...evenly(0, coarse, (wanted * coarse) / tileRows),
+    ...evenly(coarse, tileRows, (wanted * FINER * fine) / tileRows),
+  ];
+}
+function evenly(from: number, to: number, wanted: number): SliceRows[] {
+  if (from === to) return [];
+  const n = Math.max(1, Math.min(to - from, Math.round(wanted)));
+  const edge = (i: number) => from + Math.round((i * (to - from)) / n);
   return Array.from({ length: n }, (_, i) => ({ fromRow: edge(i), toRow: edge(i + 1) }));
 }

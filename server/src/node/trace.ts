@@ -13,6 +13,7 @@ import {
   unpackGeometry,
 } from '@variscen/core/scene';
 import {
+  DRAWING,
   type Engine,
   type MemoryPlan,
   type Selection,
@@ -126,7 +127,14 @@ function traceFilm(
       picture,
       part,
       grades,
-      counted: { engine: machine.engineBuild, samples, ...work, plannedBytes: plan.bytes, droppedObjects },
+      counted: {
+        engine: machine.engineBuild,
+        drawing: DRAWING,
+        samples,
+        ...work,
+        plannedBytes: plan.bytes,
+        droppedObjects,
+      },
     };
   });
 }
