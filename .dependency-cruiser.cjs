@@ -23,6 +23,7 @@ module.exports = {
     only('demo', ['core']),
     only('server', ['core', 'engine', 'contract', 'demo']),
     only('web', ['core', 'engine', 'contract']),
+    { ...only('cli', ['contract']), from: { path: '^cli/src' } },
     only('e2e', ['contract', 'demo']),
     only('bench', ['core', 'engine', 'contract', 'demo', 'server']),
     {

@@ -31,7 +31,7 @@ export default defineConfig({
         test: {
           name: 'integration',
           setupFiles,
-          include: ['server/test/**/*.test.ts'],
+          include: ['{server,cli}/test/**/*.test.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
           // each file has a server and a data folder of its own

@@ -35,7 +35,7 @@ npm_packages() {
 # Rebuilds when a source is newer than the last build.
 build() {
   local stamp=node_modules/.variscen-built
-  if [ ! -e "$stamp" ] || [ ! -e web/dist/index.html ] || [ -n "$(find core engine contract server web demo bench e2e scripts package.json tsconfig*.json -newer "$stamp" -type f -not -path '*/node_modules/*' -not -path '*/dist/*' -not -name '*.tsbuildinfo' -print -quit)" ]; then
+  if [ ! -e "$stamp" ] || [ ! -e web/dist/index.html ] || [ -n "$(find core engine contract server cli web demo bench e2e scripts package.json tsconfig*.json -newer "$stamp" -type f -not -path '*/node_modules/*' -not -path '*/dist/*' -not -name '*.tsbuildinfo' -print -quit)" ]; then
     say "Building …"
     npm run --silent build >&2
     touch "$stamp"

@@ -8,4 +8,5 @@ export * from './machines.ts';
 export * from './render.ts';
 export * from './errors.ts';
 export * from './routes/index.ts';
+export * from './routes/calls.ts';
 export { openApiDocument } from './openapi.ts';

@@ -8,7 +8,8 @@ import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
-export const cellStatusSchema = z.enum(['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded']);
+export const CELL_STATES = ['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded'] as const;
+export const cellStatusSchema = z.enum(CELL_STATES);
 export const differenceSchema = z.object({ subject: z.string(), what: z.string(), was: z.string(), is: z.string() });
 /** Files of a render. */
 export const renderFileKindSchema = z.enum([

@@ -1,6 +1,6 @@
 // Content by its hash. What is asked for at the same time comes in few answers, each part given out as it arrives: a
 // scene of 20,000 meshes would take as many requests.
-import { pathOf } from './paths.ts';
+import { pathOf } from '@variscen/contract';
 
 const AT_ONCE = 100;
 /** Answers under way at the same time. */

@@ -1,16 +1,7 @@
 // Calls the HTTP API by the names of the contract's routes. Answers are trusted for their shape only after the schema
 // said so.
-import { ROUTES, type RouteName, type RouteSpec } from '@variscen/contract';
-import type * as z from 'zod';
-import { pathOf } from './paths.ts';
+import { type RouteAnswer, type RouteInput, type RouteName, type RouteSpec, ROUTES, pathOf } from '@variscen/contract';
 import { beginWrite } from '../session/writes.ts';
-
-type Routes = typeof ROUTES;
-type Out<R> = R extends { response: infer S extends z.ZodType } ? z.infer<S> : never;
-type In<R> = R extends { body: infer S extends z.ZodType } ? { body: z.input<S> } : object;
-type Params<R> = R extends { params: infer S extends z.ZodType }
-  ? { params: { [K in keyof z.infer<S>]: string } }
-  : object;
 
 export class ApiError extends Error {
   constructor(
@@ -44,8 +35,8 @@ const QUESTIONS: ReadonlySet<RouteName> = new Set(['plan', 'matchLooks', 'matchR
 
 export async function call<N extends RouteName>(
   name: N,
-  input: In<Routes[N]> & Params<Routes[N]> & { query?: Record<string, string>; signal?: AbortSignal },
-): Promise<Out<Routes[N]>> {
+  input: RouteInput<N> & { signal?: AbortSignal },
+): Promise<RouteAnswer<N>> {
   const route: RouteSpec = ROUTES[name];
   const { body, params, query, signal } = input as {
     body?: unknown;
@@ -82,7 +73,7 @@ export async function call<N extends RouteName>(
 export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(
   name: N,
   file: File,
-): Promise<Out<Routes[N]>> {
+): Promise<RouteAnswer<N>> {
   const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, {
     method: 'POST',
     headers: { 'content-type': 'application/octet-stream' },
@@ -96,13 +87,13 @@ export async function sendFile<N extends 'importAsset' | 'importEnvironment' | '
   });
   return answer(name, r);
 }
-async function answer<N extends RouteName>(name: N, response: Response): Promise<Out<Routes[N]>> {
+async function answer<N extends RouteName>(name: N, response: Response): Promise<RouteAnswer<N>> {
   const data: unknown = await response.json().catch(() => undefined);
   if (!response.ok) {
     const e = data as { code?: string; message?: string; remedy?: string } | undefined;
     throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? '');
   }
-  const parsed = (ROUTES[name] as RouteSpec).response!.parse(data) as Out<Routes[N]>;
+  const parsed = (ROUTES[name] as RouteSpec).response!.parse(data) as RouteAnswer<N>;
   noteSeen(parsed);
   return parsed;
 }

@@ -1,0 +1,77 @@
+import type { Plan } from '@variscen/contract';
+import type { AddCommand, Context } from '../program.ts';
+import { type FoundCell, findCells, findProject } from '../find.ts';
+import { CommandError, EXIT, type ExitCode } from '../exit.ts';
+import { duration, megabytes, plural, table } from '../output.ts';
+import { findProfile } from './profiles.ts';
+import { type CellOptions, TO_RENDER, withCells, withProfile } from './options.ts';
+
+const FAULTS_SAID = 20;
+
+export interface Planned {
+  readonly projectId: string;
+  readonly profileId: string;
+  readonly cells: readonly FoundCell[];
+  readonly plan: Plan;
+}
+/** @throws CommandError where no cell is meant */
+export async function planFor({ api }: Context, called: string, options: CellOptions): Promise<Planned> {
+  const p = await findProject(api, called);
+  const profile = await findProfile(api, p, options.profile);
+  const cells = await findCells(api, p, options, profile.id);
+  if (!cells.length)
+    throw new CommandError(EXIT.USAGE, `No cell of “${p.name}” is ${options.status.join(' or ')} there.`, 'NO_CELLS');
+  const plan = await api.call('plan', {
+    params: { projectId: p.id },
+    body: {
+      cells: cells.map(({ cell: { cameraId, variantId } }) => ({ cameraId, variantId })),
+      profileId: profile.id,
+    },
+  });
+  return { projectId: p.id, profileId: profile.id, cells, plan };
+}
+
+export const planCommand: AddCommand = (program, run) => {
+  const command = program
+    .command('plan')
+    .description('says what rendering cells would do: traces, files, time, memory, faults; nothing is queued')
+    .argument('<project>', 'its name or id');
+  withProfile(withCells(command, TO_RENDER)).action((called: string, options: CellOptions) =>
+    run(async (c): Promise<ExitCode> => {
+      const planned = await planFor(c, called, options);
+      c.output.say(planned.plan, textOf(planned));
+      return planned.plan.errors.length ? EXIT.PLAN : EXIT.DONE;
+    }),
+  );
+};
+
+function textOf({ cells, plan }: Planned): string {
+  const names = new Map(cells.map((x) => [`${x.cell.cameraId} ${x.cell.variantId}`, x]));
+  const rows = plan.traces.map((t) => {
+    const served = t.cells.map((x) => names.get(`${x.cameraId} ${x.variantId}`)!);
+    return [
+      served.map((x) => `${x.camera} in ${x.variant}`).join(', '),
+      `${t.widthPx} × ${t.heightPx}`,
+      t.samples,
+      t.expectedS === null ? '—' : duration(t.expectedS),
+      megabytes(t.totalBytes),
+      t.cells.map((x) => x.path).join(', '),
+    ];
+  });
+  return [
+    table(['cells', 'size', 'samples', 'expected', 'memory', 'files'], rows),
+    sumOf(plan, cells.length),
+    ...plan.warnings.map((w) => `Note: ${w}`),
+    ...faultsOf(plan),
+  ].join('\n');
+}
+export function sumOf(plan: Plan, cells: number): string {
+  const times = plan.traces.map((t) => t.expectedS);
+  const total = times.some((s) => s === null) ? null : times.reduce<number>((n, s) => n + s!, 0);
+  const time = total === null ? '' : `, about ${duration(total)}`;
+  return `${plural(cells, 'cell')} from ${plural(plan.traces.length, 'trace')}${time}, files up to ${megabytes(plan.mostFileBytes)}`;
+}
+export function faultsOf({ errors }: Plan): string[] {
+  const said = errors.slice(0, FAULTS_SAID).map((e) => `Fault: ${e.message}`);
+  return errors.length > FAULTS_SAID ? [...said, `and ${errors.length - FAULTS_SAID} more`] : said;
+}
