@@ -2,6 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { Command, CommanderError, Option } from 'commander';
 import { Api } from './api.ts';
+import type { AddCommand, Context } from './command.ts';
 import { cellsCommand } from './commands/cells.ts';
 import { exportCommand } from './commands/export.ts';
 import { importCommand } from './commands/import.ts';
@@ -13,21 +14,11 @@ import { watchCommand } from './commands/watch.ts';
 import { CommandError, EXIT, type ExitCode } from './exit.ts';
 import { Output, type Streams } from './output.ts';
 
-export interface Context {
-  readonly api: Api;
-  readonly output: Output;
-}
 interface GlobalOptions {
   readonly server: string;
   readonly tokenFile?: string;
   readonly json?: boolean;
 }
-/** Puts a command among the others; it is given what it needs when it runs. */
-export type AddCommand = (
-  program: Command,
-  run: (work: (c: Context) => Promise<ExitCode | void>) => Promise<void>,
-) => void;
-
 const COMMANDS: readonly AddCommand[] = [
   projectsCommand,
   importCommand,

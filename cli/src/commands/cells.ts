@@ -1,5 +1,5 @@
 import { CELL_STATES } from '@variscen/contract';
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 import { findCells, findProject } from '../find.ts';
 import { plural, table } from '../output.ts';
 import { findProfile } from './profiles.ts';

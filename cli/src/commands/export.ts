@@ -3,7 +3,7 @@ import { createWriteStream } from 'node:fs';
 import { link, rm, stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 import { findProject, oneOf } from '../find.ts';
 import { CommandError, EXIT } from '../exit.ts';
 import { megabytes } from '../output.ts';

@@ -1,7 +1,7 @@
 import { access, constants } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import type { Revision } from '@variscen/contract';
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 import { CommandError, EXIT } from '../exit.ts';
 import { findProject } from '../find.ts';
 import { plural } from '../output.ts';

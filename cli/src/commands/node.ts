@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { EXIT } from '../exit.ts';
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 
 /** The script of the checkout that this is run from. */
 const SCRIPT = fileURLToPath(new URL('../../../node', import.meta.url));

@@ -1,5 +1,5 @@
 import type { Plan } from '@variscen/contract';
-import type { AddCommand, Context } from '../program.ts';
+import type { AddCommand, Context } from '../command.ts';
 import { type FoundCell, findCells, findProject } from '../find.ts';
 import { CommandError, EXIT, type ExitCode } from '../exit.ts';
 import { duration, megabytes, plural, table } from '../output.ts';

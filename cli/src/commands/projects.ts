@@ -1,4 +1,4 @@
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 import { projectRow } from '../find.ts';
 import { table } from '../output.ts';
 

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { AddCommand } from '../program.ts';
+import type { AddCommand } from '../command.ts';
 import { CommandError, EXIT, type ExitCode } from '../exit.ts';
 import { plural } from '../output.ts';
 import { type CellOptions, TO_RENDER, withCells, withProfile } from './options.ts';

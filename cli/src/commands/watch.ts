@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { BatchSummary, Queue } from '@variscen/contract';
 import { Presets, SingleBar } from 'cli-progress';
-import type { AddCommand, Context } from '../program.ts';
+import type { AddCommand, Context } from '../command.ts';
 import { CommandError, EXIT, type ExitCode } from '../exit.ts';
 
 const LOOK_MS = 1000;
