@@ -17,12 +17,10 @@ export const batchSummarySchema = z
     cells: z.object({ done: count, failed: count, cancelled: count, open: count }),
     /** Traces that came to nothing, with the reason. */
     failed: z.array(z.object({ traceId: idSchema, cells: z.string(), error: z.string() })),
-    /** Of the traces that are done and of which both are known. */
-    expectedS: z.number(),
+    /** What the traces that are done took to render. */
     tookS: z.number(),
-    /** Of so many of them within a quarter of what was expected. */
-    estimated: count,
-    estimatedWell: count,
+    /** Of those of which it was expected beforehand: what was, what they took, and how many were within a quarter. */
+    estimates: z.object({ traces: count, expectedS: z.number(), tookS: z.number(), well: count }),
     /** From when it was queued until it ended. */
     wallS: z.number(),
     /** The most that a node's process took. */

@@ -99,6 +99,8 @@ export const planRequestSchema = z
     orderId: idSchema.optional(),
   })
   .meta({ id: 'PlanRequest' });
+/** Of what an expected time is: the same cell, its camera, its project, or other projects; the first is surest. */
+export const planTraceSourceSchema = z.enum(['cell', 'camera', 'project', 'other']);
 export const planSchema = z
   .object({
     /** Of all that a person decides by: the same hash, the same work. */
@@ -128,8 +130,9 @@ export const planSchema = z
         dropped: z.array(z.string()),
         droppedCount: count,
         culls: z.boolean(),
-        /** From measured speed of this machine; null before anything was measured. */
+        /** From what was rendered before; null before anything was. */
         expectedS: z.number().nullable(),
+        expectedFrom: planTraceSourceSchema.nullable(),
       }),
     ),
     /** The most that the files take, and what is free beside what is kept free. */
@@ -322,6 +325,7 @@ export type CellCounts = z.infer<typeof cellCountsSchema>;
 export type CellStatus = z.infer<typeof cellStatusSchema>;
 export type Plan = z.infer<typeof planSchema>;
 export type FileFault = z.infer<typeof fileFaultSchema>;
+export type PlanTraceSource = z.infer<typeof planTraceSourceSchema>;
 export type PlanRequest = z.infer<typeof planRequestSchema>;
 export type Render = z.infer<typeof renderSchema>;
 export type Queue = z.infer<typeof queueSchema>;

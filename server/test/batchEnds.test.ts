@@ -94,8 +94,15 @@ describe('a batch that ends', () => {
     await sweep();
     expect((await summary(id)).cells).toEqual({ done: 2, failed: 0, cancelled: 0, open: 0 });
     expect(ended(id)).toHaveLength(2);
-    const again = (await summary(id)) as BatchSummary;
-    if (again.estimated > 0) expect(again.expectedS).toBeGreaterThan(0);
+    expect((await summary(id)).tookS).toBeGreaterThan(0);
+    expect((await summary(id)).estimates).toEqual({ traces: 0, expectedS: 0, tookS: 0, well: 0 }); // the first ever
+    const next = await queue();
+    await renderNext();
+    await renderNext();
+    const { estimates } = await summary(next);
+    expect(estimates.traces).toBe(2);
+    expect(estimates.expectedS > 0 && estimates.tookS > 0 && estimates.well <= 2).toBe(true);
+    await sweep();
   });
 
   it('by hand alone is told to nobody', async () => {

@@ -1,7 +1,7 @@
 import { hostBytes, sumOf } from '@variscen/engine';
 import { describe, expect, it } from 'vitest';
 import type { DoneTrace } from './measured.ts';
-import { pixelSamplesPerSecond, restBytes } from './measured.ts';
+import { restBytes } from './measured.ts';
 
 const plannedBytes = { vertices: 4e6, acceleration: 9e6, textures: 2e6, lights: 1e6, film: 50e6, scratch: 5e6 };
 const row = (over: { peakBytes?: number; seconds?: number; projectId?: string } = {}): DoneTrace =>
@@ -31,14 +31,5 @@ describe('what a process takes beside a job', () => {
     expect(restBytes([], 95e6)).toBe(95e6);
     expect(restBytes([], null)).toBeNull();
     expect(restBytes([row({ peakBytes: 1e6 })], 95e6)).toBe(0);
-  });
-});
-
-describe('the speed of a machine', () => {
-  it('is of a project’s own traces where it has some', () => {
-    const done = [row({ seconds: 1, projectId: 'b' }), row({ seconds: 4 }), row({ seconds: 6 })];
-    expect(pixelSamplesPerSecond(done, 'a')).toBe((2 * 500_000 * 10) / 10);
-    expect(pixelSamplesPerSecond(done, 'c')).toBe((3 * 500_000 * 10) / 11);
-    expect(pixelSamplesPerSecond([], 'a')).toBeNull();
   });
 });

@@ -25,15 +25,6 @@ export function lastTraces(db: DataSource): Promise<DoneTrace[]> {
   );
 }
 
-/** Of this project's, or where it has none of any project's; null before the first. */
-export function pixelSamplesPerSecond(done: readonly DoneTrace[], projectId: string): number | null {
-  const own = done.filter((r) => r.projectId === projectId);
-  const used = (own.length ? own : done).slice(0, COUNTED).filter((r) => r.result.seconds > 0);
-  const work = used.reduce((n, r) => n + r.widthPx * r.heightPx * r.result.samples, 0);
-  const seconds = used.reduce((n, r) => n + r.result.seconds, 0);
-  return seconds > 0 ? work / seconds : null;
-}
-
 /**
  * What a node's process takes that follows from no job: the most by which the measured peak of one of the last traces
  * was over what is known of it beforehand. Before the first trace, what a node took when it said hello; null where none did.

@@ -18,10 +18,11 @@ import { Batches, Outputs, Traces } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
-import { lastTraces, pixelSamplesPerSecond, restBytes } from './measured.ts';
+import { lastTraces, restBytes } from './measured.ts';
 import { damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
+import { expectedOf, renderCosts } from './renderCosts.ts';
 import type { ProjectService } from './projects.ts';
 import { sha256 } from '../files/store.ts';
 
@@ -93,7 +94,7 @@ export class PlanService {
       undefined,
       signal,
     );
-    const rate = pixelSamplesPerSecond(done, projectId);
+    const costs = await renderCosts(this.c.db, projectId);
     const pixels: number[] = [];
     const traces = groups.map((g, i) => {
       const own = g.cells[0]!.profile;
@@ -101,6 +102,7 @@ export class PlanService {
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
       const { refusal, limited, trapped, missing, isLit, isSeen, ...memory } = planned[i]!;
+      const expected = expectedOf(costs, { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx });
       const where = `${g.cells[0]!.cameraName} in ${g.cells[0]!.variantName}`;
       if (!isLit)
         errors.push({
@@ -134,10 +136,8 @@ export class PlanService {
         samples: own.samples,
         ...memory,
         dropped: [...memory.dropped],
-        expectedS:
-          rate === null
-            ? null
-            : Math.min(own.timeLimitS ?? Infinity, (part.widthPx * part.heightPx * own.samples) / rate),
+        expectedS: expected?.expectedS ?? null,
+        expectedFrom: expected?.from ?? null,
       };
     });
     if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);

@@ -23,10 +23,8 @@ interface Row {
   readonly failed: number;
   readonly cancelled: number;
   readonly open: number;
-  readonly expectedS: number;
   readonly tookS: number;
-  readonly estimated: number;
-  readonly estimatedWell: number;
+  readonly estimates: BatchSummary['estimates'];
   readonly peakBytes: number;
   readonly fileBytes: number;
 }
@@ -101,10 +99,12 @@ export class BatchEnds {
             coalesce(sum(n) FILTER (WHERE state IN ('failed', 'undelivered')), 0)::int failed,
             coalesce(sum(n) FILTER (WHERE state = 'cancelled'), 0)::int cancelled,
             coalesce(sum(n) FILTER (WHERE state IN ${OPEN}), 0)::int "open",
-            coalesce(sum(expected) FILTER (WHERE took IS NOT NULL AND expected IS NOT NULL), 0) "expectedS",
-            coalesce(sum(took) FILTER (WHERE expected IS NOT NULL), 0) "tookS",
-            count(*) FILTER (WHERE took IS NOT NULL AND expected IS NOT NULL)::int estimated,
-            count(*) FILTER (WHERE abs(expected - took) <= ${WELL} * took)::int "estimatedWell",
+            coalesce(sum(took), 0) "tookS",
+            jsonb_build_object(
+              'traces', count(*) FILTER (WHERE took IS NOT NULL AND expected IS NOT NULL),
+              'expectedS', coalesce(sum(expected) FILTER (WHERE took IS NOT NULL), 0),
+              'tookS', coalesce(sum(took) FILTER (WHERE expected IS NOT NULL), 0),
+              'well', count(*) FILTER (WHERE abs(expected - took) <= ${WELL} * took)) estimates,
             coalesce(max(peak), 0) "peakBytes"
           FROM (SELECT state, jsonb_array_length(cells) n, expected_s expected, (result->>'seconds')::float8 took,
               (result->>'peakBytes')::float8 peak FROM trace WHERE batch_id = b.id) t) x

@@ -9,6 +9,7 @@ const trace = (over: Partial<PlannedTrace>): PlannedTrace =>
     totalBytesWithoutCulling: 80e6,
     processBytes: 100e6,
     expectedS: 10,
+    expectedFrom: 'camera',
     droppedCount: 0,
     culls: false,
     widthPx: 640,

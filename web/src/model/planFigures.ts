@@ -1,5 +1,5 @@
 // What a plan comes to, all traces together. Pure.
-import type { Plan } from '@variscen/contract';
+import type { Plan, PlanTraceSource } from '@variscen/contract';
 
 type PlannedTrace = Plan['traces'][number];
 
@@ -16,9 +16,21 @@ export const MEMORY_WORDS: Readonly<Record<(typeof MEMORY_KINDS)[number], string
 /** Of the engine and of the process around it, as far as that was measured. */
 export const wholeBytes = (t: PlannedTrace): number => t.totalBytes + (t.processBytes ?? 0);
 
+/** From what a time is expected, in words. */
+export const SOURCE_WORDS: Readonly<Record<PlanTraceSource, string>> = {
+  cell: 'As this cell took before',
+  camera: 'As this camera took before',
+  project: 'As other cameras of the project took: a rough figure',
+  other: 'As other projects took: a rough figure',
+};
+export const isRough = ({ expectedFrom }: PlannedTrace): boolean =>
+  expectedFrom === 'project' || expectedFrom === 'other';
+
 export interface PlanFigures {
   /** null: nothing was measured yet. */
   readonly expectedS: number | null;
+  /** Whether some of it goes by what other cameras took. */
+  readonly isRough: boolean;
   /** Of the trace that takes most: traces are rendered one after another. */
   readonly mostBytes: number;
   readonly mostBytesWithoutCulling: number;
@@ -35,6 +47,7 @@ export function figuresOf({ traces }: Plan): PlanFigures {
   const isKnown = (s: number | null): s is number => s !== null;
   return {
     expectedS: expected.every(isKnown) ? expected.reduce((n, s) => n + s, 0) : null,
+    isRough: traces.some(isRough),
     mostBytes: Math.max(0, ...traces.map(wholeBytes)),
     mostBytesWithoutCulling: Math.max(0, ...traces.map((t) => t.totalBytesWithoutCulling + (t.processBytes ?? 0))),
     isWhole: traces.every((t) => t.processBytes !== null),

@@ -2,7 +2,7 @@
 import type { Plan } from '@variscen/contract';
 import dayjs from 'dayjs';
 import type { ReactNode } from 'react';
-import { figuresOf } from '../../model/planFigures.ts';
+import { SOURCE_WORDS, figuresOf } from '../../model/planFigures.ts';
 import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
 
 const FRAMES_NAMED = 2;
@@ -15,7 +15,9 @@ export function PlanSummary({ plan }: { plan: Plan }) {
   const rest = f.isWhole ? '' : ', without what the process takes, which is not measured yet';
   return (
     <div className="kv">
-      <Line of="Expected">{f.expectedS === null ? 'not measured yet' : `about ${duration(f.expectedS)}`}</Line>
+      <Line of="Expected" title={f.isRough ? SOURCE_WORDS.project : SOURCE_WORDS.camera}>
+        {f.expectedS === null ? 'not measured yet' : `${f.isRough ? 'roughly' : 'about'} ${duration(f.expectedS)}`}
+      </Line>
       {plan.doneAt !== null && (
         <Line of="Done" title="After all that waits before it, within the working hours">
           {endWords(plan.doneAt)}

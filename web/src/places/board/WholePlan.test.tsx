@@ -34,6 +34,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   droppedCount: 0,
   culls: false,
   expectedS: 9,
+  expectedFrom: 'camera',
   ...over,
 });
 const plan = (...traces: PlannedTrace[]): Plan => ({ traces, errors: [], warnings: [] }) as unknown as Plan;

@@ -4,7 +4,7 @@ import { IconChevronDown, IconChevronRight } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
-import { MEMORY_KINDS, MEMORY_WORDS, figuresOf, wholeBytes } from '../../model/planFigures.ts';
+import { MEMORY_KINDS, MEMORY_WORDS, SOURCE_WORDS, figuresOf, isRough, wholeBytes } from '../../model/planFigures.ts';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
 import styles from './WholePlan.module.css';
 
@@ -120,7 +120,9 @@ function TraceLine({ trace: t, name, index, isOpen, onFlip }: LineProps) {
         {t.widthPx} × {t.heightPx}
       </Number>
       <Number>{count(t.samples)}</Number>
-      <Number>{t.expectedS === null ? DASH : duration(t.expectedS)}</Number>
+      <Number title={t.expectedFrom === null ? 'Nothing was rendered yet' : SOURCE_WORDS[t.expectedFrom]}>
+        {t.expectedS === null ? DASH : `${isRough(t) ? '≈ ' : ''}${duration(t.expectedS)}`}
+      </Number>
       <Number title={`${count(t.totalBytes)} bytes`}>{bytes(t.totalBytes)}</Number>
       <Number>{t.processBytes === null ? DASH : bytes(t.processBytes)}</Number>
       <Number title={`${count(wholeBytes(t))} bytes`}>{bytes(wholeBytes(t))}</Number>

@@ -111,8 +111,10 @@ function Rendered({ machine: { work } }: { machine: RenderNode }) {
     <>
       {duration(work.seconds)}
       <div className="dim">
-        {plural(work.traces, 'trace')}
-        {work.slices > 0 && `, ${plural(work.slices, 'slice')}`}
+        {[
+          ...(work.traces ? [plural(work.traces, 'trace')] : []),
+          ...(work.slices ? [plural(work.slices, 'slice')] : []),
+        ].join(', ')}
       </div>
     </>
   );

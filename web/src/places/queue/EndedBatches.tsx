@@ -47,12 +47,7 @@ function Summary({ batch: b, onClose }: { batch: BatchSummary; onClose: () => vo
           <Figure what="Queued" value={timeOf(b.createdAt)} />
           {b.endedAt !== null && <Figure what="Ended" value={timeOf(b.endedAt)} />}
           <Figure what="Rendering took" value={duration(b.tookS)} />
-          {b.estimated > 0 && (
-            <Figure
-              what="Expected beforehand"
-              value={`${duration(b.expectedS)}; ${percent(b.estimatedWell / b.estimated)} of ${plural(b.estimated, 'trace')} within a quarter`}
-            />
-          )}
+          {b.estimates.traces > 0 && <Figure what="Expected beforehand" value={expectedOf(b.estimates)} />}
           <Figure what="Most memory" value={b.peakBytes > 0 ? bytes(b.peakBytes) : '—'} />
           <Figure what="Files" value={bytes(b.fileBytes)} />
         </tbody>
@@ -73,7 +68,9 @@ function Summary({ batch: b, onClose }: { batch: BatchSummary; onClose: () => vo
         </>
       )}
       <p>
-        <Link to={`/projects/${b.projectId}/board`}>Open the board</Link>
+        <Link className={styles.ended} to={`/projects/${b.projectId}/board`}>
+          Open the board
+        </Link>
       </p>
     </Modal>
   );
@@ -84,4 +81,6 @@ const Figure = ({ what, value }: { what: string; value: string }) => (
     <td className="mono">{value}</td>
   </tr>
 );
+const expectedOf = ({ traces, expectedS, tookS, well }: BatchSummary['estimates']): string =>
+  `${duration(expectedS)} for what took ${duration(tookS)}; ${percent(well / traces)} of ${plural(traces, 'trace')} within a quarter`;
 const timeOf = (iso: string): string => new Date(iso).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' });
