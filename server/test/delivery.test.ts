@@ -70,7 +70,7 @@ describe('a picture of real size', () => {
       JSON.stringify({ samples: 2, noise: null, aovs: AOVS }),
     ]);
     const node = startNode(join(f.home, 'real-size'), f.base);
-    const held = () => readdir(join(f.home, 'real-size'));
+    const held = async () => (await readdir(join(f.home, 'real-size'))).filter((name) => name !== 'content');
     try {
       await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 110);
       await until(async () => (await held()).length === 0);

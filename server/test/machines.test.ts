@@ -211,6 +211,23 @@ describe('one large trace on two machines', () => {
     }
   });
 
+  it('goes on without a helper whose hours end or that is drained', async () => {
+    await joined('North');
+    await joined('South');
+    await submit();
+    await until(async () => (await sharing()).at.size === 2);
+    const helper = (await newest()).nodeName === 'North' ? 'South' : 'North';
+    const hours = (await machine(helper))!.hours;
+    const notUntil = new Date(Date.now() + 3_600_000).toISOString();
+    await f.ok('PUT', '/api/node-hours', { name: helper, hours: { ...hours, notUntil } });
+    await until(async () => !(await sharing()).at.has(helper));
+    await f.ok('PUT', '/api/nodes', { name: helper, isDrained: true, budgetMib: null });
+    await f.ok('PUT', '/api/node-hours', { name: helper, hours });
+    await until(isDone, 120);
+    await asAlone();
+    await f.ok('PUT', '/api/nodes', { name: helper, isDrained: false, budgetMib: null });
+  });
+
   it('loses nothing to a machine that leaves, and waits for none that was removed', async () => {
     const north = await joined('North');
     await submit();

@@ -22,6 +22,8 @@ const DATA_VERSION = 1;
 const LEAST_FREE_BYTES = 500 * 2 ** 20;
 const NODE_NAME = 'this machine';
 const RESTART_MS = 500;
+/** The server is up again by then, or the node asks until it is. */
+const TOGETHER_MS = 3000;
 
 const { values: flags } = parseArgs({
   options: {
@@ -204,11 +206,18 @@ const ownNode = (base: string, token: string): NodeKeeper =>
         VARISCEN_NODE_FOLDER: join(home, 'node'),
         VARISCEN_ASSETS: assetsFolder(home),
       }),
-    onRefused: () => {
-      console.error(`The render node is refused; ${join(log, 'node.log')} says why.`);
-      void stop(1);
-    },
+    onRefused: () => void againTogether(),
   });
+/**
+ * The server does not take its own node: this checkout was built anew under them. Both are started again, as after a
+ * server that ended, so often at most.
+ */
+async function againTogether(): Promise<void> {
+  console.error(`The render node is refused; ${join(log, 'node.log')} says why. The server is started again with it.`);
+  await endChild(server); // whose end starts another
+  await sleep(TOGETHER_MS);
+  if (!stopping) node?.start();
+}
 
 async function nodeReports(base: string, token: string): Promise<boolean> {
   const response = await fetch(`${base}/api/health`, { headers: { authorization: `Bearer ${token}` } });

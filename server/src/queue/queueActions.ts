@@ -156,7 +156,7 @@ export class QueueActions {
     await this.entries.remove(rows.map((r) => r.jobId));
     // of thousands that only wait there is nothing to let go
     for (const row of rows.filter((r) => r.cut || r.state === 'rendering')) {
-      if (keep) await this.queue.slices.release(row.id, row.nodeName ?? '', false);
+      if (keep) await this.queue.slices.releaseOf(row.id);
       else await this.queue.slices.drop(row.id);
       if (row.state !== 'rendering') continue;
       await this.queue.endAttempt(row.id);

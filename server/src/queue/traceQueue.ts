@@ -256,10 +256,13 @@ export class TraceQueue {
     name: string,
     { threads, usedBytes }: Pick<NodeReport, 'threads' | 'usedBytes'>,
   ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
-    await this.slices.renew(traceId, name);
     this.nodes.heard(name, traceId, threads, usedBytes);
-    const goOn = await this.db.getRepository(Traces).existsBy({ id: traceId, state: 'rendering' });
-    return { goOn, threads: this.threadsNow(name) };
+    const may = this.threadsNow(name);
+    // a helper that may not work now would keep its slice from the others for hours
+    if (may === 0) await this.slices.release(traceId, name, false);
+    else await this.slices.renew(traceId, name);
+    const isWanted = await this.db.getRepository(Traces).existsBy({ id: traceId, state: 'rendering' });
+    return { goOn: isWanted && may > 0, threads: may };
   }
 
   /** How many threads a node may render with now. */
@@ -335,10 +338,12 @@ export class TraceQueue {
     nodeName: string,
     holds: readonly string[],
   ): Promise<{ claimed: ClaimedSlice | null; cut: Cut }> {
-    const claimed = await this.slices.claim(traceId, nodeName, holds);
     const trace = await this.db
       .getRepository(Traces)
-      .findOne({ select: { id: true, cut: true }, where: { id: traceId } });
+      .findOne({ select: { id: true, cut: true, nodeName: true }, where: { id: traceId } });
+    // who leads a trace finishes it; a helper that is to take nothing more ends with its slice
+    const mayClaim = trace?.nodeName === nodeName || !this.nodes.isDrained(nodeName);
+    const claimed = mayClaim ? await this.slices.claim(traceId, nodeName, holds) : null;
     const cut = trace && (await this.slices.cutOf(trace));
     if (!cut) throw new AppError('NOT_FOUND', 'This trace has no slices.');
     return { claimed, cut };
