@@ -58,7 +58,8 @@ async function counted(name: string): Promise<Counted> {
 }
 
 describe('a picture of real size', () => {
-  it('with 58 channels and more at 1920 × 1080 is delivered at the first attempt by the real node, whole', async () => {
+  const named = 'with 58 channels and more at 1920 × 1080 is delivered at the first attempt by the real node, whole';
+  it(named, { timeout: 300_000 }, async () => {
     const p = await projectWithScene(f, 'Real size');
     const camera = p.cameras[0]!;
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, {
@@ -72,7 +73,7 @@ describe('a picture of real size', () => {
     const node = startNode(join(f.home, 'real-size'), f.base);
     const held = async () => (await readdir(join(f.home, 'real-size'))).filter((name) => name !== 'content');
     try {
-      await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 110);
+      await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 240);
       await until(async () => (await held()).length === 0);
     } finally {
       await end(node);

@@ -31,7 +31,7 @@ beforeAll(async () => {
   });
   const profiles = await f.ok<{ own: Record<string, unknown>[] }>('GET', '/api/profiles');
   const { id: _, ...sketch } = profiles.own[0]!;
-  const large = { ...sketch, name: 'Large', widthPx: 480, samples: 32, timeLimitS: null, denoise: 0, noise: 0.001 };
+  const large = { ...sketch, name: 'Large', widthPx: 480, samples: 24, timeLimitS: null, denoise: 0, noise: 0.001 };
   await f.ok('PUT', `/api/projects/${small.id}/profiles/${LARGE}`, large);
   p = await f.ok('GET', `/api/projects/${small.id}`);
 });
