@@ -180,8 +180,7 @@ describe('one large trace on two machines', () => {
   };
 
   it('is shared, and the same to the bit', async () => {
-    await joined('North');
-    await joined('South');
+    await Promise.all([joined('North'), joined('South')]);
     await submit();
     await until(async () => (await sharing()).finished.size === 2);
     await until(isDone, 120);
@@ -194,7 +193,8 @@ describe('one large trace on two machines', () => {
 
   it('is finished by the other where the one that leads it, or the one that helps, is killed', async () => {
     for (const killed of ['leads', 'helps'] as const) {
-      const started = { North: await joined('North'), South: await joined('South') };
+      const [North, South] = await Promise.all([joined('North'), joined('South')]);
+      const started = { North, South };
       await submit();
       await until(async () => (await sharing()).at.size === 2);
       const leads = (await newest()).nodeName as keyof typeof started;
@@ -212,8 +212,7 @@ describe('one large trace on two machines', () => {
   });
 
   it('goes on without a helper whose hours end or that is drained', async () => {
-    await joined('North');
-    await joined('South');
+    await Promise.all([joined('North'), joined('South')]);
     await submit();
     await until(async () => (await sharing()).at.size === 2);
     const helper = (await newest()).nodeName === 'North' ? 'South' : 'North';
