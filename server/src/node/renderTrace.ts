@@ -15,22 +15,19 @@ export async function renderTrace(
   machine: Machine,
   stopped: AbortSignal,
 ): Promise<void> {
-  const lost = new AbortController();
-  const signal = AbortSignal.any([lost.signal, stopped]);
-  const heartbeat = new Heartbeat(client, lease, () => lost.abort(), machine.threads > 0 ? machine.threads : undefined);
-  let finished: FinishedTrace | null = null;
-  try {
-    finished = await machine.finished.get(lease.traceId);
-    finished ??= await trace(client, lease, machine, heartbeat.progress, signal);
-    await deliver(client, lease, finished, heartbeat.progress, signal);
-    await machine.finished.drop(lease.traceId);
-  } catch (e) {
-    if (signal.aborted) return; // cancelled or taken over: nobody waits for this attempt
-    if (isRefusal(e) && e.code === 'STALE_ATTEMPT') return;
-    await client.fail(lease, e instanceof Error ? e.message : String(e), finished !== null, signal);
-  } finally {
-    await heartbeat.end();
-  }
+  await whileLeased(client, lease, machine, stopped, false, async (progress, signal) => {
+    let finished: FinishedTrace | null = null;
+    try {
+      finished = await machine.finished.get(lease.traceId);
+      finished ??= await trace(client, lease, machine, progress, signal);
+      await deliver(client, lease, finished, progress, signal);
+      await machine.finished.drop(lease.traceId);
+    } catch (e) {
+      if (signal.aborted) return; // cancelled or taken over: nobody waits for this attempt
+      if (isRefusal(e) && e.code === 'STALE_ATTEMPT') return;
+      await client.fail(lease, e instanceof Error ? e.message : String(e), finished !== null, signal);
+    }
+  });
 }
 
 /** Renders slices of another node's trace, which that node puts together. */
@@ -40,13 +37,29 @@ export async function helpTrace(
   machine: Machine,
   stopped: AbortSignal,
 ): Promise<void> {
+  await whileLeased(client, lease, machine, stopped, true, async (progress, signal) => {
+    try {
+      await helpWith(client, lease, machine, progress, signal);
+    } catch (e) {
+      if (!signal.aborted) throw e;
+    }
+  });
+}
+
+/** Renews the lease while something is done with it. The signal is given when it is lost, or this node is stopped. */
+async function whileLeased(
+  client: ServerClient,
+  lease: Lease,
+  machine: Machine,
+  stopped: AbortSignal,
+  helps: boolean,
+  work: (progress: SharedProgress, signal: AbortSignal) => Promise<void>,
+): Promise<void> {
   const lost = new AbortController();
-  const signal = AbortSignal.any([lost.signal, stopped]);
-  const heartbeat = new Heartbeat(client, lease, () => lost.abort(), machine.threads, true);
+  const threads = machine.threads > 0 ? machine.threads : undefined;
+  const heartbeat = new Heartbeat(client, lease, () => lost.abort(), threads, helps);
   try {
-    await helpWith(client, lease, machine, heartbeat.progress, signal);
-  } catch (e) {
-    if (!signal.aborted) throw e;
+    await work(heartbeat.progress, AbortSignal.any([lost.signal, stopped]));
   } finally {
     await heartbeat.end();
   }
