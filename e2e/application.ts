@@ -96,6 +96,7 @@ export function openBrowser(): Promise<Browser> {
       '--no-sandbox',
       '--use-angle=swiftshader',
       '--enable-unsafe-swiftshader',
+      '--disable-gpu-compositing',
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',

@@ -20,11 +20,11 @@ const PLANES: readonly PlaneName[] = [
   'motion',
 ];
 const FRAME: RenderSettings = {
-  ...settings(150, 101, 3),
+  ...settings(90, 101, 3),
   planes: PLANES,
   lightGroups: 2,
   denoise: true,
-  noise: { threshold: 0.1, floorNits: 0.05 },
+  noise: { threshold: 0.085, floorNits: 0.05 },
 };
 let whole: Picture;
 let smooth: Float32Array;
@@ -75,8 +75,8 @@ describe('a film with a noise threshold', () => {
   });
   it.each([
     { left: 0, top: 0, widthPx: 64, heightPx: 32 },
-    { left: 70, top: 37, widthPx: 71, heightPx: 41 },
-    { left: 149, top: 100, widthPx: 1, heightPx: 1 },
+    { left: 40, top: 37, widthPx: 49, heightPx: 41 },
+    { left: 89, top: 100, widthPx: 1, heightPx: 1 },
     { left: 63, top: 31, widthPx: 2, heightPx: 2 },
   ])('is the same in the region $left, $top, $widthPx × $heightPx', async (region) => {
     const e = await engine(2, { ...FRAME, region });

@@ -18,6 +18,7 @@ export class Skies {
   constructor(
     private readonly scene: THREE.Scene,
     private readonly pmrem: THREE.PMREMGenerator,
+    private readonly hasHardware: boolean,
     changed: () => void,
     failed: (message: string) => void,
   ) {
@@ -77,7 +78,7 @@ export class Skies {
     const background = shown ? texture(shown, turn, tint) : null;
     if (!map) return { background, target: undefined, mean: [0, 0, 0] };
     const lighting = seen === kind && background ? background : texture(map, turn, tint);
-    const target = this.pmrem.fromEquirectangular(lighting);
+    const target = this.pmrem.fromEquirectangular(lighting, this.hasHardware ? null : smallTarget());
     if (lighting !== background) lighting.dispose();
     return { background, target, mean: mean(map, tint) };
   }
@@ -100,6 +101,27 @@ interface Made {
   readonly target: THREE.WebGLRenderTarget | undefined;
   readonly mean: readonly [number, number, number];
 }
+
+/** Edge of a sky's faces where there is no graphics card: at three's 256, each sky would hold the view up for seconds. */
+const SMALL_FACE_PX = 64;
+/** Edge of the roughest level's faces, as three has it. */
+const ROUGHEST_FACE_PX = 8;
+
+/** What a sky is filtered into, smaller than three would make it. */
+function smallTarget(): THREE.WebGLCubeRenderTarget {
+  const target = new THREE.WebGLCubeRenderTarget(SMALL_FACE_PX, {
+    minFilter: THREE.LinearMipmapLinearFilter,
+    generateMipmaps: false,
+    type: THREE.HalfFloatType,
+    colorSpace: THREE.LinearSRGBColorSpace,
+    depthBuffer: false,
+  });
+  for (let size = SMALL_FACE_PX; size >= ROUGHEST_FACE_PX; size /= 2)
+    target.texture.mipmaps.push({ width: size, height: size } as never);
+  (target.texture as { isPMREMTexture?: boolean }).isPMREMTexture = true;
+  return target;
+}
+
 const drop = (m: Made): void => {
   m.background?.dispose();
   m.target?.dispose();

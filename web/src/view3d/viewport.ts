@@ -114,7 +114,7 @@ export class Viewport {
     this.stands = new PosedScene(document);
     this.surfaces = new Surfaces({ changed, failed });
     this.drawn = new DrawnObjects(document, this.surfaces);
-    this.skies = new Skies(this.scene, this.pmrem, changed, failed);
+    this.skies = new Skies(this.scene, this.pmrem, hasHardware(this.renderer.getContext()), changed, failed);
     this.grade = new GradePass(this.renderer, changed, failed);
     this.backdrop = new BackdropView(this.scene, changed, failed);
     this.picker = new Picker(this.renderer);
@@ -404,6 +404,13 @@ export class Viewport {
       this.host.ariaBusy = 'false';
     });
   }
+}
+
+/** Whether a graphics card draws; false where the processor does its work, and every picture takes long. */
+function hasHardware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
+  const names = gl.getExtension('WEBGL_debug_renderer_info');
+  const name = String(gl.getParameter(names ? names.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
+  return !/swiftshader|llvmpipe|softpipe|software|basic render/i.test(name);
 }
 
 /** By node: shown with all that it is in. */
