@@ -1,5 +1,13 @@
 // Shapes of projects, scenes and cameras.
-import { CAMERA_LIMITS as L, GUIDES, type Limits, PLATE_FITS } from '@variscen/core/scene';
+import {
+  CAMERA_LIMITS as L,
+  GUIDES,
+  LAST_FRAME,
+  type Limits,
+  MOST_STEP,
+  PLATE_FITS,
+  faultOfRanges,
+} from '@variscen/core/scene';
 import * as z from 'zod';
 import { profileExceptionSchema, profileSchema } from './profiles.ts';
 import {
@@ -65,7 +73,7 @@ export const cameraValuesSchema = cameraShape
   })
   .partial();
 
-const frameNumber = z.int().min(0).max(1e6);
+const frameNumber = z.int().min(0).max(LAST_FRAME);
 export const guidesSchema = z.array(z.enum(GUIDES)).max(GUIDES.length);
 export const cameraHandlingSchema = z
   .object({
@@ -74,8 +82,11 @@ export const cameraHandlingSchema = z
     notes: z.string().max(4000),
     guides: guidesSchema,
     frames: z
-      .object({ first: frameNumber, last: frameNumber, step: z.int().min(1).max(1000) })
-      .refine((f) => f.first <= f.last, { message: 'The first frame must not come after the last.' })
+      .array(z.object({ first: frameNumber, last: frameNumber, step: z.int().min(1).max(MOST_STEP) }))
+      .superRefine((ranges, ctx) => {
+        const fault = faultOfRanges(ranges);
+        if (fault) ctx.addIssue({ code: 'custom', message: fault });
+      })
       .nullable(),
     plate: z
       .object({

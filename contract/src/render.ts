@@ -1,5 +1,6 @@
 // Shapes of the board, plans, batches, traces and renders.
 import { AOVS } from '@variscen/core/plan';
+import { MOST_FRAMES } from '@variscen/core/scene';
 import * as z from 'zod';
 import { changeSchema, hashSchema, idSchema } from './looks.ts';
 import { nodeSchema } from './machines.ts';
@@ -8,6 +9,8 @@ import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
+/** A picture of a cell: of a frame, where its camera renders a sequence; null: the only one. */
+const frameOf = z.int().nonnegative().nullable();
 export const CELL_STATES = ['never', 'current', 'outdated', 'waiting', 'rendering', 'failed', 'excluded'] as const;
 export const cellStatusSchema = z.enum(CELL_STATES);
 export const differenceSchema = z.object({ subject: z.string(), what: z.string(), was: z.string(), is: z.string() });
@@ -45,6 +48,7 @@ export const renderSchema = z
     id: idSchema,
     cameraId: idSchema,
     variantId: idSchema,
+    frame: frameOf,
     version: z.int().positive(),
     hash: hashSchema,
     profile: profileSchema,
@@ -61,6 +65,34 @@ export const renderSchema = z
   })
   .meta({ id: 'Render' });
 
+const pictureTraceSchema = z.object({
+  id: idSchema,
+  fraction: z.number(),
+  samplesDone: count,
+  previewVersion: count,
+  error: z.string().nullable(),
+});
+/** How many pictures of a sequence are in each state. */
+export const frameCountsSchema = z.object({
+  total: count,
+  never: count,
+  current: count,
+  outdated: count,
+  waiting: count,
+  rendering: count,
+  failed: count,
+});
+/** A picture of a sequence. */
+export const cellFrameSchema = z
+  .object({
+    frame: count,
+    status: cellStatusSchema,
+    renderId: idSchema.nullable(),
+    version: z.int().nullable(),
+    fileFault: fileFaultSchema.nullable(),
+    trace: pictureTraceSchema.nullable(),
+  })
+  .meta({ id: 'CellFrame' });
 export const boardCellSchema = cellRefSchema
   .extend({
     status: cellStatusSchema,
@@ -70,15 +102,9 @@ export const boardCellSchema = cellRefSchema
     differences: z.array(differenceSchema),
     /** What it would be rendered from now; cells with one hash have one picture. */
     hash: hashSchema,
-    trace: z
-      .object({
-        id: idSchema,
-        fraction: z.number(),
-        samplesDone: count,
-        previewVersion: count,
-        error: z.string().nullable(),
-      })
-      .nullable(),
+    trace: pictureTraceSchema.nullable(),
+    /** Of a sequence, whose status is that of all its pictures; render and trace are of one of them. null: a picture. */
+    frames: frameCountsSchema.nullable(),
   })
   .meta({ id: 'BoardCell' });
 export const cellCountsSchema = z
@@ -92,7 +118,15 @@ export const boardSchema = z.object({ cells: z.array(boardCellSchema) }).meta({ 
 
 export const planRequestSchema = z
   .object({
-    cells: z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000),
+    cells: z
+      .array(
+        cellRefSchema.extend({
+          /** Of a sequence, those that are to be rendered; absent: all of them. */
+          frames: z.array(count).min(1).max(MOST_FRAMES).optional(),
+        }),
+      )
+      .min(1, 'Select at least one cell.')
+      .max(10_000),
     profileId: z.string(),
     /** Of the plan that was shown: what is queued is that one or none. */ planHash: hashSchema.optional(),
     /** Made by who asks: sent twice, as after a lost answer, the same order makes one batch. */
@@ -109,7 +143,9 @@ export const planSchema = z
     traces: z.array(
       z.object({
         hash: hashSchema,
-        cells: z.array(cellRefSchema.extend({ version: z.int(), path: z.string(), files: z.array(z.string()) })),
+        cells: z.array(
+          cellRefSchema.extend({ frame: frameOf, version: z.int(), path: z.string(), files: z.array(z.string()) }),
+        ),
         /** With the exceptions for these cells; null where it is as the plan says. */
         profile: profileSchema.nullable(),
         /** What they set. */
@@ -192,6 +228,11 @@ export const queueTraceSchema = z
     priority: tracePrioritySchema,
     profileName: z.string(),
     cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })),
+    /** Of a sequence; null: it is none. */
+    frame: frameOf,
+    sequenceId: idSchema.nullable(),
+    /** Of a sequence, the frames that are in the same state and stand in one row with this one; null: it stands alone. */
+    framesAlike: z.array(count).nullable(),
     widthPx: z.int(),
     heightPx: z.int(),
     samples: z.int(),
@@ -321,6 +362,8 @@ export const eventSchema = z
 
 export type BoardCell = z.infer<typeof boardCellSchema>;
 export type Board = z.infer<typeof boardSchema>;
+export type CellFrame = z.infer<typeof cellFrameSchema>;
+export type FrameCounts = z.infer<typeof frameCountsSchema>;
 export type CellCounts = z.infer<typeof cellCountsSchema>;
 export type CellStatus = z.infer<typeof cellStatusSchema>;
 export type Plan = z.infer<typeof planSchema>;

@@ -69,6 +69,7 @@ export const boardOf = (project: Project): Board => ({
       differences: [],
       hash: c.id.replaceAll('-', '') + v.id.replaceAll('-', ''),
       trace: null,
+      frames: null,
     })),
   ),
 });

@@ -1,7 +1,15 @@
 // The board, plans and batches.
 import * as z from 'zod';
 import { idSchema, nameSchema } from '../looks.ts';
-import { batchSchema, boardSchema, cellCountsSchema, planRequestSchema, planSchema, renderSchema } from '../render.ts';
+import {
+  batchSchema,
+  boardSchema,
+  cellCountsSchema,
+  cellFrameSchema,
+  planRequestSchema,
+  planSchema,
+  renderSchema,
+} from '../render.ts';
 import { profileExceptionSchema, profileSchema, profileSettingsSchema } from '../profiles.ts';
 import { projectSchema } from '../project.ts';
 import { type RouteSpec, none, project } from './spec.ts';
@@ -31,6 +39,22 @@ export const BOARD_ROUTES = {
     summary: 'All renders of a cell, newest first.',
     params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
     response: z.array(renderSchema),
+  },
+  cellFrames: {
+    method: 'get',
+    path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}/frames',
+    summary: 'Every picture of a sequence with its state; none for a cell that is one picture.',
+    params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
+    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
+    response: z.array(cellFrameSchema),
+  },
+  cellFilm: {
+    method: 'get',
+    path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}/film',
+    summary: 'A preview film of what is rendered of a sequence, as animated WebP.',
+    params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
+    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
+    download: 'image/webp',
   },
   profiles: {
     method: 'get',

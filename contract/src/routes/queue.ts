@@ -12,6 +12,7 @@ import {
 import { type RouteSpec, none, trace } from './spec.ts';
 
 const batch = z.object({ batchId: idSchema });
+const sequence = z.object({ sequenceId: idSchema });
 const touched = z.object({ traces: z.int().nonnegative() });
 /** Slices that are done stay for a week, for when it is tried again. */
 const cancelQuery = z.object({ keep: z.enum(['true', 'false']).default('false') });
@@ -57,8 +58,14 @@ export const QUEUE_ROUTES = {
   moveTraces: {
     method: 'post',
     path: '/api/queue/move',
-    summary: 'Puts traces that wait before another one, or last.',
-    body: z.object({ traceIds: z.array(idSchema).min(1).max(10_000), before: idSchema.nullable() }),
+    summary: 'Puts traces that wait, and what waits of sequences, before another trace, or last.',
+    body: z
+      .object({
+        traceIds: z.array(idSchema).max(10_000),
+        sequenceIds: z.array(idSchema).max(10_000).default([]),
+        before: idSchema.nullable(),
+      })
+      .refine((b) => b.traceIds.length + b.sequenceIds.length > 0, { message: 'Nothing is named that should move.' }),
     response: none,
   },
   retryFailed: {
@@ -103,6 +110,36 @@ export const QUEUE_ROUTES = {
     summary: 'Queues a failed or cancelled trace again.',
     params: trace,
     response: none,
+  },
+  pauseSequence: {
+    method: 'post',
+    path: '/api/sequences/{sequenceId}/pause',
+    summary: 'Pauses what is to come of a sequence.',
+    params: sequence,
+    response: touched,
+  },
+  resumeSequence: {
+    method: 'post',
+    path: '/api/sequences/{sequenceId}/resume',
+    summary: 'What is paused of a sequence waits again.',
+    params: sequence,
+    response: touched,
+  },
+  sequencePriority: {
+    method: 'put',
+    path: '/api/sequences/{sequenceId}/priority',
+    summary: 'Gives what is to come of a sequence another priority.',
+    params: sequence,
+    body: z.object({ priority: tracePrioritySchema }),
+    response: touched,
+  },
+  cancelSequence: {
+    method: 'post',
+    path: '/api/sequences/{sequenceId}/cancel',
+    summary: 'Cancels what is to come of a sequence.',
+    params: sequence,
+    query: cancelQuery,
+    response: touched,
   },
   pauseBatch: {
     method: 'post',

@@ -12,6 +12,8 @@ export interface NameValues {
   readonly grade: string;
   readonly profile: string;
   readonly version: number;
+  /** Of an animated scene; with parts of a frame it is the one before. */
+  readonly frame: number;
   readonly widthPx: number;
   readonly heightPx: number;
   /** ISO 8601, as given by the caller's clock. */
@@ -30,6 +32,7 @@ export const NAME_TOKENS = [
   'grade',
   'profile',
   'version',
+  'frame',
   'width',
   'height',
   'date',
@@ -37,6 +40,10 @@ export const NAME_TOKENS = [
 ] as const;
 export type NameToken = (typeof NAME_TOKENS)[number];
 export const DEFAULT_TEMPLATE = '{project}/{camera}/{variant}_{version}';
+const TOKEN = /\{([^{}]*)\}/g;
+/** {frame:6} has six digits, {frame} four. */
+const PADDED_FRAME = /^frame:([1-9])$/;
+const FRAME_DIGITS = 4;
 
 /** Lower case, letters and digits of any script, everything else a hyphen; never empty. */
 export function slug(text: string): string {
@@ -53,13 +60,13 @@ export function slug(text: string): string {
 export function faultOfTemplate(template: string): string | undefined {
   if (!template.trim()) return 'The template is empty. Write for example {camera}/{variant}_{version}.';
   if (template.length > 300) return 'The template is longer than 300 characters.';
-  const unknown = [...template.matchAll(/\{([^{}]*)\}/g)]
+  const unknown = [...template.matchAll(TOKEN)]
     .map((m) => m[1]!)
-    .filter((t) => !(NAME_TOKENS as readonly string[]).includes(t));
+    .filter((t) => !(NAME_TOKENS as readonly string[]).includes(t) && !PADDED_FRAME.test(t));
   if (unknown.length)
     return `There is no token {${unknown[0]}}. Known are ${NAME_TOKENS.map((t) => `{${t}}`).join(' ')}.`;
   if (/[{}]/.test(template.replace(/\{[^{}]*\}/g, ''))) return 'A brace is not closed.';
-  if (/[\\:*?"<>|\u0000-\u001f]/.test(template))
+  if (/[\\:*?"<>|\u0000-\u001f]/.test(template.replace(TOKEN, '')))
     return 'The template has a character that file names may not have: \\ : * ? " < > |';
   const unsafe = template.split('/').find((folder) => faultOfName(folder) !== undefined);
   if (template.startsWith('/') || template.split('/').some((p) => p.trim() === '' || /^\.+$/.test(p.trim())))
@@ -103,8 +110,19 @@ const shortened = (text: string): string => (text.length <= 60 ? text : `${text.
 
 /** Path without extension, with / between folders. The template must have passed faultOfTemplate. */
 export function renderName(template: string, v: NameValues): string {
-  return template.replace(/\{([^{}]*)\}/g, (_, t: NameToken) => TOKEN_VALUES[t](v));
+  return template.replace(TOKEN, (_, t: string) => {
+    const padded = PADDED_FRAME.exec(t);
+    return padded ? paddedFrame(v.frame, Number(padded[1])) : TOKEN_VALUES[t as NameToken](v);
+  });
 }
+const paddedFrame = (frame: number, digits: number): string => String(Math.floor(frame)).padStart(digits, '0');
+
+/** The template for pictures of a sequence, whose names must tell the frames apart. */
+export const sequenceTemplate = (template: string): string =>
+  [...template.matchAll(TOKEN)].some(([, t]) => t === 'frame' || PADDED_FRAME.test(t!))
+    ? template
+    : `${template}_{frame}`;
+
 const TOKEN_VALUES: Readonly<Record<NameToken, (v: NameValues) => string>> = {
   project: (v) => slug(v.project),
   camera: (v) => slug(v.camera),
@@ -117,6 +135,7 @@ const TOKEN_VALUES: Readonly<Record<NameToken, (v: NameValues) => string>> = {
   grade: (v) => slug(v.grade || 'base'),
   profile: (v) => slug(v.profile),
   version: (v) => `v${String(v.version).padStart(3, '0')}`,
+  frame: (v) => paddedFrame(v.frame, FRAME_DIGITS),
   width: (v) => String(v.widthPx),
   height: (v) => String(v.heightPx),
   date: (v) => v.at.slice(0, 10),
@@ -140,6 +159,7 @@ const TELLING: readonly NameToken[] = [
   'camera',
   'variant',
   'version',
+  'frame',
   'lighting',
   'environment',
   'materials',

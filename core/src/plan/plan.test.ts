@@ -28,6 +28,7 @@ const values: NameValues = {
   version: 3,
   widthPx: 640,
   heightPx: 360,
+  frame: 12,
   at: '2026-11-25T18:42:07.000Z',
 };
 

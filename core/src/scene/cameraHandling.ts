@@ -1,4 +1,6 @@
 // What belongs to a camera and never changes its pictures: how it is worked with.
+import type { FrameRange } from './frameRanges.ts';
+
 export const GUIDES = ['thirds', 'centre', 'safe', 'diagonals'] as const;
 export type Guide = (typeof GUIDES)[number];
 export const PLATE_FITS = ['fit', 'fill', 'stretch'] as const;
@@ -10,8 +12,8 @@ export interface CameraHandling {
   readonly aspectLocked: boolean;
   readonly notes: string;
   readonly guides: readonly Guide[];
-  /** Frames of an animated scene that belong to this camera; step from one to the next. */
-  readonly frames: { readonly first: number; readonly last: number; readonly step: number } | null;
+  /** Frames of an animated scene that this camera renders, each a picture; null: one, at the frame that it stands at. */
+  readonly frames: readonly FrameRange[] | null;
   /** A picture over or behind the view to match against, by content hash. */
   readonly plate: {
     readonly hash: string;

@@ -7,6 +7,7 @@ export * from './cameraLimits.ts';
 export * from './animation.ts';
 export * from './deform.ts';
 export * from './cameraHandling.ts';
+export * from './frameRanges.ts';
 export * from './cameraPose.ts';
 export * from './revise.ts';
 export * from './planeCuts.ts';

@@ -82,6 +82,8 @@ export interface TraceCell {
   variantId: string;
   cameraName: string;
   variantName: string;
+  /** Of a sequence; absent in older rows and null: a single picture. */
+  frame?: number | null;
   version: number;
   path: string;
   inputs: Inputs;
@@ -130,6 +132,9 @@ export interface TraceRow {
   /** What the plan expected; null: nothing was measured before. */
   expectedS: number | null;
   attempts: number;
+  /** Of a sequence, and which one; null: it is none. */
+  frame: number | null;
+  sequenceId: string | null;
   /** How it was cut into slices; null: it is rendered in one. */
   cut: TraceCut | null;
   /** Of them those in which the node ended by itself. */
@@ -148,6 +153,8 @@ export interface OutputRow {
   traceId: string;
   cameraId: string;
   variantId: string;
+  /** Of a sequence; null: a single picture. */
+  frame: number | null;
   version: number;
   path: string;
 }
@@ -157,6 +164,8 @@ export interface RenderRow {
   traceId: string;
   cameraId: string;
   variantId: string;
+  /** Of a sequence; null: a single picture. */
+  frame: number | null;
   version: number;
   hash: string;
   inputs: Inputs;
@@ -301,6 +310,8 @@ export const Traces = new EntitySchema<TraceRow>({
     priority: { type: 'int', name: 'priority', default: 0 },
     position: { type: 'double precision', name: 'position', default: 0 },
     expectedS: nullable({ type: 'double precision', name: 'expected_s' } as const),
+    frame: nullable(int('frame')),
+    sequenceId: nullable(uuid('sequence_id')),
     cut: nullable(json('cut')),
     crashes: { type: 'int', name: 'crashes', default: 0 },
     fraction: { type: 'double precision', name: 'fraction' },
@@ -337,6 +348,7 @@ export const Outputs = new EntitySchema<OutputRow>({
     traceId: uuid('trace_id'),
     cameraId: uuid('camera_id'),
     variantId: uuid('variant_id'),
+    frame: nullable(int('frame')),
     version: int('version'),
     path: text('path'),
   },
@@ -350,6 +362,7 @@ export const Renders = new EntitySchema<RenderRow>({
     traceId: uuid('trace_id'),
     cameraId: uuid('camera_id'),
     variantId: uuid('variant_id'),
+    frame: nullable(int('frame')),
     version: int('version'),
     hash: text('hash'),
     inputs: json('inputs'),

@@ -73,7 +73,8 @@ function byMessage(
   return by;
 }
 function namesOf(cells: readonly NamedCell[]): string {
-  const names = cells.slice(0, CELLS_NAMED).map((c) => `${c.cameraName} in ${c.variantName}`);
-  const more = cells.length - names.length;
+  const all = [...new Set(cells.map((c) => `${c.cameraName} in ${c.variantName}`))];
+  const names = all.slice(0, CELLS_NAMED);
+  const more = all.length - names.length;
   return names.join(', ') + (more ? ` and ${more} more` : '');
 }

@@ -1,15 +1,22 @@
 // What the files of planned cells are called: versions that nobody was promised yet, and what is wrong with the names.
 import type { Project } from '@variscen/contract';
-import { type NameValues, type Profile, faultOfPath, findClashes, nameValuesOf, renderName } from '@variscen/core/plan';
+import {
+  type NamedParts,
+  type NameValues,
+  type Profile,
+  faultOfPath,
+  findClashes,
+  nameValuesOf,
+  renderName,
+  sequenceTemplate,
+} from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { Outputs } from '../db/entities.ts';
+import type { PictureRef } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
+import { cellKey } from './sequences.ts';
 
-export interface CellRef {
-  readonly cameraId: string;
-  readonly variantId: string;
-}
-export interface NamedCell extends CellRef {
+export interface NamedCell extends PictureRef {
   readonly cameraName: string;
   readonly variantName: string;
   readonly version: number;
@@ -22,6 +29,7 @@ export interface NameFault {
   readonly path: string | null;
 }
 interface PlannedFile {
+  readonly ref: PictureRef;
   readonly values: NameValues & { version: number };
   path: string;
 }
@@ -39,26 +47,29 @@ export class PlannedNames {
 
   /** In the order of the cells. Versions rise past what was promised and what lies on the disk. */
   async of(
-    refs: readonly CellRef[],
+    refs: readonly PictureRef[],
     profiles: readonly Profile[],
   ): Promise<{ readonly cells: NamedCell[]; readonly faults: NameFault[] }> {
     const last = await this.lastVersions(refs);
     const cameras = new Map(this.p.cameras.map((c) => [c.id, c]));
     const variants = new Map(this.p.variants.map((v) => [v.id, v]));
     const at = this.c.now().toISOString(); // one moment for all files of a plan
-    const files = refs.map(({ cameraId, variantId }, i): PlannedFile => {
-      const version = (last.get(`${cameraId} ${variantId}`) ?? 0) + 1;
-      const values = this.valuesOf(cameras.get(cameraId)!, variants.get(variantId)!, profiles[i]!, version, at);
-      return { values, path: this.pathOf(values) };
+    const files = refs.map((ref, i): PlannedFile => {
+      const version = (last.get(cellKey(ref)) ?? 0) + 1;
+      const camera = cameras.get(ref.cameraId)!;
+      const parts = { camera, variant: variants.get(ref.variantId)!, profile: profiles[i]!, version, frame: ref.frame };
+      const values = this.valuesOf({ ...parts, at });
+      return { ref, values, path: this.pathOf(ref, values) };
     });
     const isVersioned = this.template.includes('{version}');
     let taken = await this.takenAmong(files);
     for (let tries = 0; isVersioned && tries < MOST_VERSIONS_TRIED; tries++) {
-      const again = files.filter((f) => taken.has(f.path.toLowerCase()));
-      if (!again.length) break;
-      for (const f of again) {
+      // all frames of a sequence have one version
+      const again = new Set(files.filter((f) => taken.has(f.path.toLowerCase())).map((f) => cellKey(f.ref)));
+      if (!again.size) break;
+      for (const f of files.filter((x) => again.has(cellKey(x.ref)))) {
         f.values.version++;
-        f.path = this.pathOf(f.values);
+        f.path = this.pathOf(f.ref, f.values);
       }
       taken = await this.takenAmong(files);
     }
@@ -66,7 +77,7 @@ export class PlannedNames {
     const cells = refs.map((ref, i): NamedCell => {
       const { values, path } = files[i]!;
       const { camera: cameraName, variant: variantName, version } = values;
-      const timelessPath = isDated ? this.pathOf({ ...values, at: NO_TIME }) : path;
+      const timelessPath = isDated ? this.pathOf(ref, { ...values, at: NO_TIME }) : path;
       return { ...ref, cameraName, variantName, version, path, timelessPath };
     });
     return { cells, faults: [...this.unsafe(cells), ...this.clashes(files, taken)] };
@@ -75,21 +86,19 @@ export class PlannedNames {
   private get template(): string {
     return this.profile.nameTemplate ?? this.p.nameTemplate;
   }
-  private pathOf(values: NameValues): string {
-    return renderName(this.template, values);
+  private pathOf({ frame }: PictureRef, values: NameValues): string {
+    return renderName(frame === null ? this.template : sequenceTemplate(this.template), values);
   }
 
   private valuesOf(
-    camera: Project['cameras'][number],
-    variant: Project['variants'][number],
-    profile: Profile,
-    version: number,
-    at: string,
+    given: Omit<NamedParts, 'project' | 'variant' | 'options'> & { readonly variant: Project['variants'][number] },
   ): NameValues & { version: number } {
     const { p } = this;
-    const options = variant.optionIds.flatMap((id) => p.options.find((o) => o.id === id) ?? []);
-    const parts = { project: p.name, camera, variant: variant.name, options, profile, version, at };
-    return { ...nameValuesOf(parts), version };
+    const options = given.variant.optionIds.flatMap((id) => p.options.find((o) => o.id === id) ?? []);
+    return {
+      ...nameValuesOf({ ...given, project: p.name, variant: given.variant.name, options }),
+      version: given.version,
+    };
   }
 
   private *unsafe(cells: readonly NamedCell[]): Generator<NameFault> {
@@ -103,7 +112,7 @@ export class PlannedNames {
   }
 
   private clashes(planned: readonly PlannedFile[], taken: ReadonlySet<string>): NameFault[] {
-    const files = planned.map((f) => ({ ...f, owner: `“${f.values.camera}” in “${f.values.variant}”` }));
+    const files = planned.map((f) => ({ ...f, owner: ownerOf(f) }));
     const known = new Set(files.map((f) => f.path.toLowerCase()));
     const exists = (path: string) =>
       taken.has(path.toLowerCase()) || (!known.has(path.toLowerCase()) && this.isOnDisk(path));
@@ -132,7 +141,7 @@ export class PlannedNames {
     return new Set([...promised.map((r) => r.path), ...onDisk]);
   }
 
-  private async lastVersions(refs: readonly CellRef[]): Promise<Map<string, number>> {
+  private async lastVersions(refs: readonly PictureRef[]): Promise<Map<string, number>> {
     const rows = await this.c.db
       .getRepository(Outputs)
       .createQueryBuilder('o')
@@ -146,3 +155,6 @@ export class PlannedNames {
     return new Map(rows.map((r) => [`${r.camera} ${r.variant}`, Number(r.last)]));
   }
 }
+
+const ownerOf = ({ ref, values }: PlannedFile): string =>
+  `“${values.camera}” in “${values.variant}”${ref.frame === null ? '' : `, frame ${ref.frame}`}`;

@@ -1,6 +1,6 @@
 // From selected cells to traces, memory, names and clashes; and from a faultless plan to a batch in the queue.
 import { randomUUID } from 'node:crypto';
-import { AppError, type Plan, type PlanRequest, type Project } from '@variscen/contract';
+import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
@@ -24,6 +24,7 @@ import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { expectedOf, renderCosts } from './renderCosts.ts';
 import type { ProjectService } from './projects.ts';
+import { cellKey, picturesOf, sequenceIds } from './sequences.ts';
 import { sha256 } from '../files/store.ts';
 
 interface PlannedCell extends NamedCell {
@@ -53,9 +54,8 @@ export class PlanService {
     const p = await this.projects.get(projectId);
     const profile = await this.profiles.find(p, request.profileId);
     const exceptions = p.exceptions as readonly ProfileException[];
-    const refs = [...new Map(request.cells.map((x) => [`${x.cameraId} ${x.variantId}`, x])).values()];
+    const refs = picturesOf(p, request.cells);
     const profiles = refs.map((ref) => profileFor(profile, exceptions, ref));
-    this.checkCells(p, refs);
     const [now, named] = await Promise.all([
       this.c.looks.ask({ kind: 'cells', projectId, refs }),
       new PlannedNames(this.c, p, profile).of(refs, profiles),
@@ -96,6 +96,12 @@ export class PlanService {
     );
     const costs = await renderCosts(this.c.db, projectId);
     const pixels: number[] = [];
+    // what is so in every frame of a sequence is said of the first
+    const told = new Set<string>();
+    const isFirst = (cell: PlannedCell, what: string) => {
+      const key = `${cellKey(cell)} ${what}`;
+      return !told.has(key) && Boolean(told.add(key));
+    };
     const traces = groups.map((g, i) => {
       const own = g.cells[0]!.profile;
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
@@ -103,13 +109,15 @@ export class PlanService {
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
       const { refusal, limited, trapped, missing, isLit, isSeen, ...memory } = planned[i]!;
       const expected = expectedOf(costs, { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx });
-      const where = `${g.cells[0]!.cameraName} in ${g.cells[0]!.variantName}`;
-      if (!isLit)
+      const [first] = g.cells as [PlannedCell];
+      const where = `${first.cameraName} in ${first.variantName}${first.frame === null ? '' : `, frame ${first.frame}`}`;
+      if (!isLit && isFirst(first, 'dark'))
         errors.push({
           message: `${where}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
           path: null,
         });
-      else if (!isSeen) said.add(`${where}: the frame seems empty. Look through the camera on the Stage.`);
+      if (isLit && !isSeen && isFirst(first, 'empty'))
+        said.add(`${where}: the frame seems empty. Look through the camera on the Stage.`);
       pixels.push(part.widthPx * part.heightPx);
       for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
       for (const name of limited)
@@ -123,12 +131,13 @@ export class PlanService {
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash,
-        cells: g.cells.map(({ cameraId, variantId, version, path }, k) => ({
+        cells: g.cells.map(({ cameraId, variantId, frame, version, path }, k) => ({
           cameraId,
           variantId,
+          frame,
           version,
           path,
-          files: picturesOf(own, k === 0).map((extension) => path + extension),
+          files: shownFiles(own, k === 0).map((extension) => path + extension),
         })),
         profile: excepted.length ? (own as Plan['profile']) : null,
         exceptions: [...new Set(excepted.flatMap((e) => Object.keys(e.settings)))],
@@ -167,17 +176,10 @@ export class PlanService {
         freeBytes,
         aheadS,
         doneAt: allS === null ? null : (this.c.queue.doneAt(allS)?.toISOString() ?? null),
-        errors,
+        errors: [...new Map(errors.map((e) => [e.message, e])).values()],
         warnings: [...said],
       } satisfies Plan,
     };
-  }
-
-  /** @throws AppError NOT_FOUND where a camera or variant is gone */
-  private checkCells(p: Project, refs: PlanRequest['cells']): void {
-    const known = new Set([...p.cameras, ...p.variants].map((x) => x.id));
-    if (refs.some((r) => !known.has(r.cameraId) || !known.has(r.variantId)))
-      throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
   }
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */
@@ -197,17 +199,21 @@ export class PlanService {
     await this.c.db
       .transaction(async (m) => {
         await m.insert(Batches, { id: batchId, projectId, profile, createdAt: now });
-        const rows = groups.map((g, ordinal) =>
-          this.newTrace(batchId, projectId, g, plan.traces[ordinal]!, ordinal, now),
-        );
+        const sequences = sequenceIds(groups);
+        const rows = groups.map((g, ordinal) => ({
+          ...this.newTrace(batchId, projectId, g, plan.traces[ordinal]!, ordinal, now),
+          frame: g.cells[0]!.frame,
+          sequenceId: sequences[ordinal]!,
+        }));
         for (let from = 0; from < rows.length; from += ROWS_AT_ONCE)
           await m.insert(Traces, rows.slice(from, from + ROWS_AT_ONCE));
         const outputs = groups.flatMap((g, i) =>
-          g.cells.map(({ cameraId, variantId, version, path }) => ({
+          g.cells.map(({ cameraId, variantId, frame, version, path }) => ({
             id: randomUUID(),
             traceId: rows[i]!.id,
             cameraId,
             variantId,
+            frame,
             version,
             path,
           })),
@@ -257,11 +263,12 @@ export class PlanService {
       fraction: 0,
       samplesDone: 0,
       createdAt,
-      cells: cells.map(({ cameraId, variantId, cameraName, variantName, version, path, inputs, hash }) => ({
+      cells: cells.map(({ cameraId, variantId, cameraName, variantName, frame, version, path, inputs, hash }) => ({
         cameraId,
         variantId,
         cameraName,
         variantName,
+        frame,
         version,
         path,
         inputs,
@@ -291,7 +298,7 @@ const shortOfSpace = (needs: number, free: number): string =>
   `The files take up to ${mb(needs)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
 
 /** Extensions of what a person sees among a cell's files. */
-const picturesOf = (profile: Profile, first: boolean): string[] =>
+const shownFiles = (profile: Profile, first: boolean): string[] =>
   filesOfCell(profile, first)
     .filter((f) => f.kind !== 'thumbnail')
     .map((f) => f.extension);
@@ -303,7 +310,7 @@ function hashOf(
   cells: readonly PlannedCell[],
   warnings: Plan['warnings'],
 ): string {
-  const files = cells.map((x) => [x.cameraId, x.variantId, x.timelessPath]);
+  const files = cells.map((x) => [x.cameraId, x.variantId, x.frame, x.timelessPath]);
   const shown = traces.map(({ hash, profile: own, widthPx, heightPx, samples, droppedCount }) => [
     hash,
     [own, widthPx, heightPx, samples, droppedCount],

@@ -128,7 +128,7 @@ export class BatchEnds {
   private failedOf(id: string): Promise<BatchSummary['failed']> {
     return this.db.query(
       `SELECT t.id "traceId", coalesce(error, 'It was not said why.') error, (
-          SELECT string_agg((c->>'cameraName') || ' in ' || (c->>'variantName'), ', ')
+          SELECT string_agg((c->>'cameraName') || ' in ' || (c->>'variantName') || coalesce(', frame ' || (c->>'frame'), ''), ', ')
             FROM jsonb_array_elements(t.cells) c) cells
         FROM trace t WHERE batch_id = $1 AND state IN ('failed', 'undelivered') ORDER BY ordinal LIMIT ${FAILED_NAMED}`,
       [id],

@@ -7,7 +7,7 @@ import type { Entries } from './entries.ts';
 import type { TraceSlices } from './slices.ts';
 
 /** Of which traces. */
-export type Which = Pick<FindOptionsWhere<TraceRow>, 'id' | 'batchId' | 'projectId'>;
+export type Which = Pick<FindOptionsWhere<TraceRow>, 'id' | 'batchId' | 'sequenceId' | 'projectId'>;
 type Touched = Pick<TraceRow, 'id' | 'jobId' | 'nodeName' | 'state' | 'projectId' | 'cut'>;
 
 /** What it needs of the queue that nodes talk to. */
@@ -95,18 +95,27 @@ export class QueueActions {
     return rows.length;
   }
 
-  /** Puts traces that wait, in their order, before another one; last where that is null. They take on its priority. */
-  async move(traceIds: readonly string[], before: string | null): Promise<void> {
+  /**
+   * Puts traces that wait, and what waits of sequences, in their order, before another one; last where that is null.
+   * They take on its priority.
+   */
+  async move(traceIds: readonly string[], sequenceIds: readonly string[], before: string | null): Promise<void> {
     await this.db.transaction(async (m) => {
       await m.query('LOCK TABLE trace IN SHARE ROW EXCLUSIVE MODE');
-      const order = await m.query<{ id: string; priority: number }[]>(
-        `SELECT id, priority FROM trace WHERE state IN ('waiting', 'paused') ORDER BY priority DESC, position, id`,
+      const order = await m.query<{ id: string; sequence_id: string | null; priority: number }[]>(
+        `SELECT id, sequence_id, priority FROM trace WHERE state IN ('waiting', 'paused') ORDER BY priority DESC, position, id`,
       );
       const moved = new Set(traceIds);
-      const moving = order.filter((t) => moved.has(t.id));
-      const rest = order.filter((t) => !moved.has(t.id));
+      const sequences = new Set(sequenceIds);
+      const isMoved = (t: (typeof order)[number]) =>
+        moved.has(t.id) || (t.sequence_id !== null && sequences.has(t.sequence_id));
+      const moving = order.filter(isMoved);
+      const rest = order.filter((t) => !isMoved(t));
       const at = before === null ? rest.length : rest.findIndex((t) => t.id === before);
-      if (moving.length !== moved.size || at < 0)
+      const areAllThere =
+        moving.filter((t) => moved.has(t.id)).length === moved.size &&
+        sequenceIds.every((id) => moving.some((t) => t.sequence_id === id));
+      if (!areAllThere || at < 0)
         throw new AppError('WRONG_STATE', 'Some of these traces do not wait any more. Nothing was moved.');
       const priority = (rest[at] ?? rest.at(-1) ?? moving[0]!).priority;
       rest.splice(at, 0, ...moving.map((t) => ({ ...t, priority })));

@@ -19,6 +19,11 @@ type Row = Omit<
   readonly startedAt: Date | null;
   readonly finishedAt: Date | null;
 };
+/** Of a sequence, what waits or is paused stands in one row. @returns whether a trace stands in one row with trace t */
+const alike = (o: string): string =>
+  `${o}.sequence_id = t.sequence_id AND ${o}.state = t.state AND ${o}.priority = t.priority`;
+const IS_FIRST_OF_ALIKE = `(t.sequence_id IS NULL OR t.state = 'rendering' OR NOT EXISTS (
+  SELECT 1 FROM trace o WHERE ${alike('o')} AND (o.position, o.id) < (t.position, t.id)))`;
 /** What is shown is looked up of the traces of the page alone. @param where and order: of trace t, project p */
 const rowsOf = (where: string, order: string, page: string): string => `
   SELECT t.id, t.batch_id "batchId", t.project_id "projectId", coalesce(p.name, '') "projectName", t.state, t.priority,
@@ -29,13 +34,19 @@ const rowsOf = (where: string, order: string, page: string): string => `
       FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n)) cells,
     t.width_px "widthPx", t.height_px "heightPx", t.fraction, t.samples_done "samplesDone", t.node_name "nodeName",
     t.attempts, t.error, t.planned_bytes "plannedBytes", (t.result->>'peakBytes')::float8 "peakBytes",
-    (t.result->>'seconds')::float8 seconds, t.expected_s "expectedS", r.id "renderId",
-    t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt"
+    (t.result->>'seconds')::float8 seconds, coalesce(alike.expected, t.expected_s) "expectedS", r.id "renderId",
+    t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt",
+    t.frame, t.sequence_id "sequenceId", alike.frames "framesAlike"
   FROM (
     SELECT t.id FROM trace t LEFT JOIN project p ON p.id = t.project_id WHERE ${where} ORDER BY ${order} ${page}
   ) shown
   JOIN trace t ON t.id = shown.id
   LEFT JOIN project p ON p.id = t.project_id
+  LEFT JOIN LATERAL (
+    SELECT jsonb_agg(o.frame ORDER BY o.frame) frames,
+      CASE WHEN count(*) = count(o.expected_s) THEN sum(o.expected_s) END expected
+    FROM trace o WHERE t.state IN ('waiting', 'paused') AND ${alike('o')}
+  ) alike ON true
   LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true
   ORDER BY ${order}`;
 const COUNTED = `count(*) FILTER (WHERE state = 'waiting')::int waiting, count(*) FILTER (WHERE state = 'paused')::int paused,
@@ -81,7 +92,7 @@ export class QueueView {
   async open(offset: number, limit: number): Promise<QueueTrace[]> {
     const rows = await this.db.query<Row[]>(
       rowsOf(
-        `t.state IN ('waiting', 'paused', 'rendering')`,
+        `t.state IN ('waiting', 'paused', 'rendering') AND ${IS_FIRST_OF_ALIKE}`,
         `t.state = 'rendering' DESC, t.priority DESC, t.position, t.id`,
         'LIMIT $1 OFFSET $2',
       ),

@@ -432,7 +432,7 @@ export class TraceQueue {
   }
 
   private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {
-    const { cameraId, variantId, version, hash, inputs } = cell;
+    const { cameraId, variantId, frame = null, version, hash, inputs } = cell;
     const { projectId, profile, widthPx, heightPx } = row;
     return {
       id: randomUUID(),
@@ -440,6 +440,7 @@ export class TraceQueue {
       traceId: row.id,
       cameraId,
       variantId,
+      frame,
       version,
       hash,
       inputs,

@@ -5,21 +5,36 @@ export interface CellRef {
   readonly cameraId: string;
   readonly variantId: string;
 }
+/** A picture of a cell. @see TraceCell.frame */
+export interface PictureRef extends CellRef {
+  readonly frame: number | null;
+}
 export interface NotSound {
   readonly hash: string;
   readonly fault: 'gone' | 'damaged';
 }
 export type LooksAsk =
-  /** Every cell's hash as it would be rendered now, and what differs from its last render, of any profile or of one. */
-  | { readonly kind: 'board'; readonly projectId: string; readonly profileId: string | null }
-  /** What some cells would be rendered from now. */
-  | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly CellRef[] }
-  /** How many cells there are but those that are left out, and the renders of those that are as they would be now. */
+  /**
+   * The hash of every picture as it would be rendered now, and what differs from its last render, of any profile or of
+   * one; of one cell, or of all. Of a sequence it is said for the first picture that differs.
+   */
+  | {
+      readonly kind: 'board';
+      readonly projectId: string;
+      readonly profileId: string | null;
+      readonly cell: CellRef | null;
+    }
+  /** What some pictures would be rendered from now. */
+  | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly PictureRef[] }
+  /**
+   * How many cells there are but those that are left out, and the renders of each of those whose pictures are all as they
+   * would be now.
+   */
   | { readonly kind: 'counts'; readonly projectId: string }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
-  readonly board: readonly (CellRef & { readonly hash: string; readonly differences: readonly Difference[] })[];
+  readonly board: readonly (PictureRef & { readonly hash: string; readonly differences: readonly Difference[] })[];
   readonly cells: {
     readonly cells: readonly {
       readonly inputs: Inputs;
@@ -30,7 +45,7 @@ export interface LooksAnswers {
     /** Of the scene's content and of the files that the looks bring, what is not as it was stored. */
     readonly notSound: readonly NotSound[];
   };
-  readonly counts: { readonly total: number; readonly currentRenderIds: readonly string[] };
+  readonly counts: { readonly total: number; readonly current: readonly (readonly string[])[] };
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

@@ -20,11 +20,11 @@ import {
   remarksOf,
   resolve,
 } from '@variscen/core/looks';
-import type { CameraSettings, SceneDocument } from '@variscen/core/scene';
+import { type CameraSettings, type FrameRange, type SceneDocument, picturesAt } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
 import { contentOf } from '../files/sceneContent.ts';
 import { AssetStore, notSoundOf } from '../files/store.ts';
-import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup } from './looksTasks.ts';
+import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup, PictureRef } from './looksTasks.ts';
 
 const { databaseUrl, assets } = workerData as LooksSetup;
 const store = new AssetStore(assets);
@@ -40,8 +40,15 @@ interface Known {
   readonly texts: Map<string, { readonly text: string; readonly value: unknown }>;
 }
 const known = new Map<string, Known>();
+interface Camera {
+  readonly id: string;
+  readonly settings: CameraSettings;
+  /** null: one picture. */
+  readonly frames: readonly FrameRange[] | null;
+}
 interface Loaded extends Known {
-  readonly sources: Omit<CellSources, 'options'> & {
+  readonly sources: Omit<CellSources, 'options' | 'cameras'> & {
+    readonly cameras: readonly Camera[];
     readonly options: readonly {
       readonly id: string;
       readonly facet: Facet;
@@ -59,8 +66,9 @@ async function load(projectId: string): Promise<Loaded> {
     ask<{ name: string; base: string; scene_hash: string | null }>(
       `SELECT p.name, p.base::text AS base, r.scene_hash FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
     ),
-    ask<{ id: string; settings: string }>(
-      `SELECT id, settings::text AS settings FROM camera WHERE project_id = $1 ORDER BY ordinal`,
+    ask<{ id: string; settings: string; frames: FrameRange[] | null }>(
+      `SELECT id, settings::text AS settings, nullif(handling->'frames', 'null') AS frames FROM camera
+        WHERE project_id = $1 ORDER BY ordinal`,
     ),
     ask<{ id: string; facet: Facet; name: string; notes: string; changes: string }>(
       `SELECT id, facet, name, notes, changes::text AS changes FROM look_option WHERE project_id = $1 ORDER BY ordinal`,
@@ -94,7 +102,11 @@ async function load(projectId: string): Promise<Loaded> {
   };
   const sources: Loaded['sources'] = {
     base: same<Change[]>('base', project.base),
-    cameras: cameras.map((c) => ({ id: c.id, settings: same<CameraSettings>(`camera ${c.id}`, c.settings) })),
+    cameras: cameras.map(({ id, settings, frames }) => ({
+      id,
+      settings: same<CameraSettings>(`camera ${id}`, settings),
+      frames,
+    })),
     options: options.map((o) => ({ ...o, changes: same<Change[]>(`option ${o.id}`, o.changes) })),
     variants: variants.map((v) => ({ id: v.id, optionIds: v.option_ids })),
     patches: patches.map((p) => ({
@@ -106,51 +118,88 @@ async function load(projectId: string): Promise<Loaded> {
   for (const key of texts.keys()) if (!used.has(key)) texts.delete(key);
   return { ...k, sources };
 }
-function now(l: Loaded, { cameraId, variantId }: CellRef) {
+function now(l: Loaded, { cameraId, variantId, frame }: PictureRef) {
   const camera = l.sources.cameras.find((c) => c.id === cameraId);
   const variant = l.sources.variants.find((v) => v.id === variantId);
   if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
   const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
-  return { inputs: inputsOf(l.sceneHash, camera.settings, state), state };
+  return { inputs: inputsOf(l.sceneHash, settingsAt(camera.settings, frame), state), state };
 }
 
-async function board(projectId: string, profileId: string | null): Promise<LooksAnswers['board']> {
-  const l = await load(projectId);
-  const hashes = l.hashes.all(l.sources);
-  const last = new Map(
-    (
-      await db.query<{ id: string; camera_id: string; variant_id: string; hash: string }[]>(
-        `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id, variant_id, hash FROM render
-          WHERE project_id = $1 AND ($2::text IS NULL OR profile->>'id' = $2) ORDER BY camera_id, variant_id, version DESC`,
-        [projectId, profileId],
-      )
-    ).map((r) => [`${r.camera_id} ${r.variant_id}`, r]),
-  );
-  const old = hashes.flatMap((h) => {
-    const r = last.get(`${h.cameraId} ${h.variantId}`);
-    return r && r.hash !== h.cell ? [r.id] : [];
+const framed = new WeakMap<CameraSettings, Map<number, CameraSettings>>();
+/** A camera at a frame of its sequence: one object for one frame, so that it is digested once. */
+function settingsAt(settings: CameraSettings, frame: number | null): CameraSettings {
+  if (frame === null) return settings;
+  let known = framed.get(settings);
+  if (!known) framed.set(settings, (known = new Map()));
+  let at = known.get(frame);
+  if (!at) {
+    const { frame: _, ...rest } = settings;
+    known.set(frame, (at = frame === 0 ? rest : { ...rest, frame })); // the first frame is the one that is not set
+  }
+  return at;
+}
+
+interface HashedPicture extends PictureRef {
+  readonly hash: string;
+}
+/** Of every picture of every cell, camera by camera. */
+function hashesOf({ hashes, sources }: Loaded, cell: CellRef | null = null): HashedPicture[] {
+  const cameras = sources.cameras.filter((c) => !cell || c.id === cell.cameraId);
+  const variants = sources.variants.filter((v) => !cell || v.id === cell.variantId);
+  return cameras.flatMap(({ id, settings, frames }) => {
+    const pictures = picturesAt(frames);
+    return variants.flatMap((v) =>
+      pictures.map((frame): HashedPicture => {
+        const { cell: hash } = hashes.of(sources, v, { id, settings: settingsAt(settings, frame) });
+        return { cameraId: id, variantId: v.id, frame, hash };
+      }),
+    );
   });
+}
+const cellKey = (r: CellRef): string => `${r.cameraId} ${r.variantId}`;
+const pictureKey = (r: PictureRef): string => `${cellKey(r)} ${r.frame ?? ''}`;
+
+/** By picture its last render. */
+async function lastRenders(projectId: string, profileId: string | null) {
+  const rows = await db.query<(PictureRef & { readonly id: string; readonly hash: string })[]>(
+    `SELECT DISTINCT ON (camera_id, variant_id, frame)
+        id, camera_id "cameraId", variant_id "variantId", frame, hash
+      FROM render WHERE project_id = $1 AND ($2::text IS NULL OR profile->>'id' = $2)
+      ORDER BY camera_id, variant_id, frame, version DESC`,
+    [projectId, profileId],
+  );
+  return new Map(rows.map((r) => [pictureKey(r), r]));
+}
+
+async function board({ projectId, profileId, cell }: LooksAsk & { kind: 'board' }): Promise<LooksAnswers['board']> {
+  const l = await load(projectId);
+  const pictures = hashesOf(l, cell);
+  const last = await lastRenders(projectId, profileId);
+  // of a sequence the first that differs stands for all: what was changed is in each of them
+  const differing = new Map<string, HashedPicture>();
+  for (const p of pictures) {
+    const r = last.get(pictureKey(p));
+    if (r && r.hash !== p.hash && !differing.has(cellKey(p))) differing.set(cellKey(p), p);
+  }
+  const ids = [...differing.values()].map((p) => last.get(pictureKey(p))!.id);
   const inputs = new Map(
-    (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [old])).map(
+    (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [ids])).map(
       (r) => [r.id, r.inputs],
     ),
   );
-  return hashes.map(({ cameraId, variantId, cell }) => {
-    const was = inputs.get(last.get(`${cameraId} ${variantId}`)?.id ?? '');
-    if (!was) return { cameraId, variantId, hash: cell, differences: [] };
-    const is = now(l, { cameraId, variantId });
-    return { cameraId, variantId, hash: cell, differences: differences(was, is.inputs, is.state) };
+  return pictures.map((p) => {
+    const was = differing.get(cellKey(p)) === p && inputs.get(last.get(pictureKey(p))!.id);
+    if (!was) return { ...p, differences: [] };
+    const is = now(l, p);
+    return { ...p, differences: differences(was, is.inputs, is.state) };
   });
 }
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const l = await load(projectId);
   const [last, open, excluded] = await Promise.all([
-    db.query<{ id: string; cell: string; hash: string }[]>(
-      `SELECT DISTINCT ON (camera_id, variant_id) id, camera_id || ' ' || variant_id AS cell, hash FROM render
-        WHERE project_id = $1 ORDER BY camera_id, variant_id, version DESC`,
-      [projectId],
-    ),
+    lastRenders(projectId, null),
     db.query<{ cell: string }[]>(
       `SELECT (c.cell->>'cameraId') || ' ' || (c.cell->>'variantId') AS cell
         FROM trace t, jsonb_array_elements(t.cells) c(cell)
@@ -163,27 +212,33 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
       [projectId],
     ),
   ]);
-  const rendered = new Map(last.map((r) => [r.cell, r]));
   const isOpen = new Set(open.map((r) => r.cell));
   const isOut = new Set(excluded.map((r) => r.cell));
-  const cells = l.hashes
-    .all(l.sources)
-    .map((h) => ({ cell: `${h.cameraId} ${h.variantId}`, hash: h.cell }))
-    .filter((c) => !isOut.has(c.cell));
-  const current = cells.filter((c) => rendered.get(c.cell)?.hash === c.hash && !isOpen.has(c.cell));
-  return { total: cells.length, currentRenderIds: current.map((c) => rendered.get(c.cell)!.id) };
+  const cells = new Map<string, HashedPicture[]>();
+  for (const p of hashesOf(l)) {
+    const key = cellKey(p);
+    if (isOut.has(key)) continue;
+    const known = cells.get(key);
+    if (known) known.push(p);
+    else cells.set(key, [p]);
+  }
+  const current = [...cells].flatMap(([key, pictures]) => {
+    if (isOpen.has(key) || pictures.some((p) => last.get(pictureKey(p))?.hash !== p.hash)) return [];
+    return [pictures.map((p) => last.get(pictureKey(p))!.id)];
+  });
+  return { total: cells.size, current };
 }
 
 /**
  * What cells would be rendered from. Values and remarks of cells in one look are one object, here and where they
  * arrive, so that thousands of cells are as small as their looks.
  */
-function cellsOf(l: Loaded, refs: readonly CellRef[]): LooksAnswers['cells']['cells'] {
+function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells']['cells'] {
   const looks = new Map<string, { readonly values: Inputs['values']; readonly remarks: LookRemarks }>();
   const cameras = new Map(l.sources.cameras.map((c) => [c.id, c]));
   const variants = new Map(l.sources.variants.map((v) => [v.id, v]));
   const patched = new Set(l.sources.patches.map((p) => p.cameraId));
-  return refs.map(({ cameraId, variantId }) => {
+  return refs.map(({ cameraId, variantId, frame }) => {
     const camera = cameras.get(cameraId);
     const variant = variants.get(variantId);
     if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
@@ -194,8 +249,9 @@ function cellsOf(l: Loaded, refs: readonly CellRef[]): LooksAnswers['cells']['ce
       look = { values: inputsOf(l.sceneHash, camera.settings, state).values, remarks: remarksOf(state) };
       looks.set(key, look);
     }
-    const { cell: hash, trace } = l.hashes.of(l.sources, variant, camera);
-    const inputs = { scene: l.sceneHash, camera: camera.settings, values: look.values };
+    const settings = settingsAt(camera.settings, frame);
+    const { cell: hash, trace } = l.hashes.of(l.sources, variant, { id: cameraId, settings });
+    const inputs = { scene: l.sceneHash, camera: settings, values: look.values };
     return { inputs, hash, traceHash: trace, remarks: look.remarks };
   });
 }
@@ -203,7 +259,7 @@ function cellsOf(l: Loaded, refs: readonly CellRef[]): LooksAnswers['cells']['ce
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
     case 'board':
-      return board(ask.projectId, ask.profileId);
+      return board(ask);
     case 'cells': {
       const l = await load(ask.projectId);
       const cells = cellsOf(l, ask.refs);

@@ -10,6 +10,7 @@ import type {
   SceneMatch,
 } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
+import type { FilmFrame, FilmOutcome } from '../files/film.ts';
 import type { NotSound } from './looksTasks.ts';
 
 export interface ImportTask {
@@ -152,7 +153,14 @@ export interface VerifyTask {
 export interface VerifyOutcome {
   readonly notSound: readonly NotSound[];
 }
-export type Task = VerifyTask | ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
+/** Pictures of a sequence into an animated WebP. */
+export interface FilmTask {
+  readonly kind: 'film';
+  readonly frames: readonly FilmFrame[];
+  readonly file: string;
+}
+export type Task =
+  FilmTask | VerifyTask | ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
 export interface Outcomes {
   readonly import: ImportOutcome;
   readonly environment: EnvironmentOutcome;
@@ -163,6 +171,7 @@ export interface Outcomes {
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
   readonly plan: readonly PlannedTrace[];
   readonly verify: VerifyOutcome;
+  readonly film: FilmOutcome;
 }
 export type Message =
   | { readonly type: 'progress'; readonly fraction: number }

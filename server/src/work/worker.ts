@@ -150,6 +150,8 @@ async function run(task: Task): Promise<unknown> {
       return { notSound: await notSoundOf(new AssetStore(task.assets), task.hashes) };
     case 'export':
       return runExport(task);
+    case 'film':
+      return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
     case 'plan':
       return (await import('./runPlan.ts')).runPlan(task, progress);
     default:

@@ -100,6 +100,7 @@ function leaseOf(row: LeasedTrace, leaseS: number) {
         'variscen:camera': cell.cameraName,
         'variscen:variant': cell.variantName,
         'variscen:version': String(cell.version),
+        'variscen:frame': String(inputs.camera.frame ?? 0),
         'variscen:profile': profile.name,
         'variscen:state': cell.hash,
       },

@@ -22,6 +22,11 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
       throw new AppError('NOT_FOUND', 'There is no such batch.');
     return { traces: await does() };
   };
+  const ofSequence = async (sequenceId: string, does: () => Promise<number>) => {
+    if (!(await c.db.getRepository(Traces).existsBy({ sequenceId })))
+      throw new AppError('NOT_FOUND', 'There is no such sequence.');
+    return { traces: await does() };
+  };
   return {
     queue: () => view.look(),
     openTraces: ({ query }) => view.open(query.offset, query.limit),
@@ -31,7 +36,7 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
       return {};
     },
     moveTraces: async ({ body }) => {
-      await actions.move(body.traceIds, body.before);
+      await actions.move(body.traceIds, body.sequenceIds, body.before);
       return {};
     },
     retryFailed: async () => ({ traces: await actions.retry({}, AGAIN) }),
@@ -53,6 +58,12 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
         actions.retry({ id: traceId }, [...AGAIN, 'cancelled']),
         'only one that has failed, waits for delivery or was cancelled can be queued again',
       ),
+    pauseSequence: ({ params: { sequenceId } }) => ofSequence(sequenceId, () => actions.pause({ sequenceId })),
+    resumeSequence: ({ params: { sequenceId } }) => ofSequence(sequenceId, () => actions.resume({ sequenceId })),
+    sequencePriority: ({ params: { sequenceId }, body }) =>
+      ofSequence(sequenceId, () => actions.setPriority({ sequenceId }, body.priority)),
+    cancelSequence: ({ params: { sequenceId }, query }) =>
+      ofSequence(sequenceId, () => actions.cancel({ sequenceId }, query.keep === 'true')),
     pauseBatch: ({ params: { batchId } }) => ofBatch(batchId, () => actions.pause({ batchId })),
     resumeBatch: ({ params: { batchId } }) => ofBatch(batchId, () => actions.resume({ batchId })),
     batchPriority: ({ params: { batchId }, body }) =>

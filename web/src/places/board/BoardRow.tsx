@@ -1,12 +1,12 @@
 // A row of the board: a camera in every variant. Each cell shows its latest picture in the camera's true aspect.
-import type { BoardCell, CellStatus, Project, Variant } from '@variscen/contract';
+import type { BoardCell, CellStatus, FrameCounts, Project, Variant } from '@variscen/contract';
 import { IconAdjustments } from '@tabler/icons-react';
 import type { ProfileSettings } from '@variscen/core/plan';
 import type { MouseEvent } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { type Act, type SelectedCells, cellKey } from '../../model/selectedCells.ts';
-import { version } from '../../ui/format.ts';
+import { plural, version } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
@@ -87,7 +87,9 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
   const status = cell?.status ?? 'never';
   const running = status === 'rendering';
-  const fraction = live?.fraction ?? cell?.trace?.fraction ?? 0;
+  const ofPicture = live?.fraction ?? cell?.trace?.fraction ?? 0;
+  const frames = cell?.frames;
+  const fraction = frames ? (frames.current + ofPicture) / frames.total : ofPicture;
   const preview = Math.max(live?.previewVersion ?? 0, cell?.trace?.previewVersion ?? 0);
   // a picture fits a box of one size, so that rows stay even whatever the cameras' aspects
   const width = Math.min(size, size * PRINT_BOX * aspect);
@@ -95,7 +97,8 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   const picture = cell && pictureOf(cell, running ? preview : 0);
   const isShadowed = picture !== undefined;
   const latest = cell?.render ? version(cell.render.version) : '';
-  const note = running ? `${Math.round(fraction * 100)} %` : latest;
+  const picturesDone = running ? `${Math.round(fraction * 100)} %` : latest;
+  const note = frames ? framesNote(frames) : picturesDone;
   const said = cell ? STATUS_WORDS[status] : 'not known yet';
   return (
     <div
@@ -150,6 +153,11 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
       </div>
     </div>
   );
+}
+
+/** “38 of 40 frames”, or how many there are where all are up to date or none. */
+function framesNote({ total, current }: FrameCounts): string {
+  return current === 0 || current === total ? plural(total, 'frame') : `${current} of ${plural(total, 'frame')}`;
 }
 
 function otherwiseOf({ exceptions }: Project, cameraId: string, variantId: string): string {

@@ -1,6 +1,7 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
 import type { BoardCell, FileFault } from '@variscen/contract';
 import { bytes, count, duration } from '../../ui/format.ts';
+import { SequenceFrames } from './SequenceFrames.tsx';
 
 const DIFFERENCES_SHOWN = 8;
 
@@ -10,9 +11,11 @@ function faultWords({ path, fault }: FileFault): string {
   return `“${path}” ${what}. Put it back as it was, or render the cell again.`;
 }
 
-export function OneCell({ cell: { differences, fileFault, trace, render } }: { cell: BoardCell }) {
+export function OneCell({ projectId, cell }: { projectId: string; cell: BoardCell }) {
+  const { cameraId, variantId, differences, fileFault, frames, trace, render } = cell;
   return (
     <>
+      {frames && <SequenceFrames path={{ projectId, cameraId, variantId }} counts={frames} />}
       {fileFault && <div className="notice">{faultWords(fileFault)}</div>}
       {differences.length > 0 && (
         <div>
@@ -30,10 +33,10 @@ export function OneCell({ cell: { differences, fileFault, trace, render } }: { c
           )}
         </div>
       )}
-      {trace?.error && <div className="notice">{trace.error}</div>}
+      {!frames && trace?.error && <div className="notice">{trace.error}</div>}
       {render && (
         <div>
-          <h4>Last render</h4>
+          <h4>{render.frame === null ? 'Last render' : `Last render of frame ${render.frame}`}</h4>
           <div className="kv">
             <span>Profile</span>
             <b>{render.profile.name}</b>

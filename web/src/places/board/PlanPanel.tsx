@@ -14,6 +14,7 @@ import styles from './PlanPanel.module.css';
 import { PlanSummary } from './PlanSummary.tsx';
 import { WholePlan } from './WholePlan.tsx';
 import { usePlan } from './usePlan.ts';
+import { type WhichFrames, useWantedFrames } from './useWantedFrames.ts';
 
 const FIRST_PROFILE = 'sketch';
 const FILES_NAMED = 3;
@@ -27,12 +28,17 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
   const close = () => setOpened('nothing');
   const profile = profiles.find((x) => x.profile.id === chosenId)?.profile ?? profiles[0]?.profile;
   const profileId = profile?.id ?? FIRST_PROFILE;
-  const { plan, error, isBusy, render } = usePlan(project, cells, profileId);
+  const [which, setWhich] = useState<WhichFrames>('all');
+  const hasSequences = cells.some((c) => c.frames !== null);
+  const wanted = useWantedFrames(project.id, cells, hasSequences ? which : 'all', profileId);
+  const { plan, error, isBusy, render } = usePlan(project, cells, wanted, profileId);
   const go = async () => {
     if (await render()) close();
   };
   const canRender = plan !== undefined && plan.errors.length === 0 && !isBusy;
-  const words = cells.length ? `Render ${plural(cells.length, 'cell')}` : 'Render cells';
+  const isSequence = plan !== undefined && isOfFrames(plan);
+  const ofCells = cells.length ? `Render ${plural(cells.length, 'cell')}` : 'Render cells';
+  const words = isSequence ? `Render ${plural(picturesIn(plan), 'picture')}` : ofCells;
   return (
     <aside className={styles.plan} aria-label="Plan">
       <Selected cells={cells.length} plan={plan} />
@@ -49,6 +55,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
           Profiles…
         </button>
       </div>
+      {hasSequences && <Frames which={which} wanted={wanted} onChange={setWhich} />}
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
       {plan && <Remarks plan={plan} />}
@@ -56,7 +63,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
       )}
       {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
-      {cells.length === 1 && <OneCell cell={cells[0]!} />}
+      {cells.length === 1 && <OneCell projectId={project.id} cell={cells[0]!} />}
       <div className={styles.stack}>
         <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>
           Show the plan
@@ -85,6 +92,7 @@ function Selected({ cells, plan }: { cells: number; plan: Plan | undefined }) {
       <h4>Selected</h4>
       <div className={styles.status} role="status">
         {cells === 0 ? 'No cell' : plural(cells, 'cell')}
+        {plan && (isOfFrames(plan) ? `, ${plural(picturesIn(plan), 'picture')}` : '')}
         {plan && ` from ${plural(plan.traces.length, 'trace')}`}
       </div>
       {cells === 0 && (
@@ -92,9 +100,40 @@ function Selected({ cells, plan }: { cells: number; plan: Plan | undefined }) {
           Click a cell, add others with Ctrl or a block with Shift, or take a whole row or column by its name.
         </p>
       )}
-      {plan && plan.traces.length < cells && (
+      {plan && picturesIn(plan) > plan.traces.length && (
         <div className="dim">Cells whose look is the same but for the grade share a trace.</div>
       )}
+    </div>
+  );
+}
+
+const isOfFrames = (plan: Plan): boolean => plan.traces.some((t) => t.cells[0]!.frame !== null);
+const picturesIn = (plan: Plan): number => plan.traces.reduce((n, t) => n + t.cells.length, 0);
+
+/** Of sequences, all frames or those that are wanting. */
+function Frames({
+  which,
+  wanted,
+  onChange,
+}: {
+  which: WhichFrames;
+  wanted: readonly unknown[] | undefined;
+  onChange: (which: WhichFrames) => void;
+}) {
+  return (
+    <div>
+      <Select
+        size="xs"
+        aria-label="Frames to render"
+        allowDeselect={false}
+        data={[
+          { value: 'all', label: 'All frames' },
+          { value: 'needed', label: 'Frames that are not up to date' },
+        ]}
+        value={which}
+        onChange={(value) => onChange(value as WhichFrames)}
+      />
+      {wanted?.length === 0 && <div className="dim">All frames are up to date, or wait already.</div>}
     </div>
   );
 }
@@ -161,7 +200,7 @@ function Files({ plan, onNames }: { plan: Plan; onNames: () => void }) {
         {cells.slice(0, FILES_NAMED).map((c) => (
           <div key={c.path}>{namesOf(c)}</div>
         ))}
-        {cells.length > FILES_NAMED && <div>and {plural(cells.length - FILES_NAMED, 'more cell')}</div>}
+        {cells.length > FILES_NAMED && <div>and {plural(cells.length - FILES_NAMED, 'more picture')}</div>}
       </div>
     </div>
   );

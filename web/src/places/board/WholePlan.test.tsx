@@ -14,6 +14,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
     {
       cameraId: id(11 + (n % 2)),
       variantId: id(21),
+      frame: null,
       version: 1,
       path: `cell-${n}`,
       files: [`cell-${n}.exr`, `cell-${n}.png`],
@@ -69,6 +70,20 @@ describe('the whole plan', () => {
     for (const words of ['cell-1.exr', 'cell-1.png', 'Film', 'The process itself', '3 objects left out', 'and 2 more'])
       expect(screen.getByText(words)).toBeTruthy();
     expect(screen.queryByText('cell-0.exr')).toBeNull();
+  });
+
+  it('has a sequence in one line: the time of all frames, the memory of the largest, every file', () => {
+    const frames = [0, 1, 2, 8].map((frame) => {
+      const t = trace(frame * 2, { totalBytes: 71e6 + frame * 1e6 });
+      return { ...t, cells: t.cells.map((c) => ({ ...c, frame })) };
+    });
+    show(<WholePlan plan={plan(...frames)} project={project} />);
+    expect(screen.getByText(/^4 pictures from 4 traces · about 36 s in all/)).toBeTruthy();
+    expect(rows()).toHaveLength(1);
+    const cells = within(rows()[0]!).getAllByRole('cell');
+    expect(cells[0]!.textContent).toBe('Counter, close in Base, frames 0-2, 8');
+    expect([cells[3]!.textContent, cells[6]!.textContent]).toEqual(['36 s', '199 MB']);
+    for (const file of ['cell-0.exr', 'cell-16.png']) expect(screen.getByText(file)).toBeTruthy();
   });
 
   it('holds the lines in sight of thousands', () => {

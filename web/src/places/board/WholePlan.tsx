@@ -3,12 +3,14 @@
 import { IconChevronDown, IconChevronRight } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Plan, Project } from '@variscen/contract';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { MEMORY_KINDS, MEMORY_WORDS, SOURCE_WORDS, figuresOf, isRough, wholeBytes } from '../../model/planFigures.ts';
+import { type Line, framesText, linesOf } from '../../model/sequences.ts';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
 import styles from './WholePlan.module.css';
 
 type PlannedTrace = Plan['traces'][number];
+type PlannedLine = Line<PlannedTrace>;
 const ROW_PX = 30;
 const DASH = '–';
 
@@ -16,11 +18,12 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const [flipped, setFlipped] = useState<ReadonlySet<string>>(new Set());
   // the only one is open until it is closed, others are closed until they are opened
-  const isOpen = (hash: string) => flipped.has(hash) !== (plan.traces.length === 1);
+  const lines = useMemo(() => linesOf(plan.traces, sequenceOf, (t) => t.hash), [plan]);
+  const isOpen = (hash: string) => flipped.has(hash) !== (lines.length === 1);
   const list = useVirtualizer({
-    count: plan.traces.length,
+    count: lines.length,
     getScrollElement: () => box,
-    getItemKey: (i) => plan.traces[i]!.hash,
+    getItemKey: (i) => lines[i]!.key,
     estimateSize: () => ROW_PX,
     overscan: 10,
   });
@@ -33,7 +36,7 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
   return (
     <>
       <Totals plan={plan} />
-      <div role="table" aria-label="Traces of the plan" aria-rowcount={plan.traces.length + 1}>
+      <div role="table" aria-label="Traces of the plan" aria-rowcount={lines.length + 1}>
         <div role="row" className={`dim ${styles.columns} ${styles.head}`}>
           <span role="columnheader">Cells</span>
           <span role="columnheader">Frame</span>
@@ -47,7 +50,7 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
         <div ref={setBox} className={styles.traces}>
           <div className={styles.rows} style={{ height: list.getTotalSize() }}>
             {list.getVirtualItems().map(({ index, start, key }) => {
-              const t = plan.traces[index]!;
+              const line = lines[index]!;
               return (
                 <div
                   key={key}
@@ -57,13 +60,13 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
                   style={{ top: start }}
                 >
                   <TraceLine
-                    trace={t}
-                    name={namesOf(project, t)}
+                    line={line}
+                    name={namesOf(project, line)}
                     index={index}
-                    isOpen={isOpen(t.hash)}
-                    onFlip={() => flip(t.hash)}
+                    isOpen={isOpen(line.key)}
+                    onFlip={() => flip(line.key)}
                   />
-                  {isOpen(t.hash) && <TraceDetails trace={t} />}
+                  {isOpen(line.key) && <TraceDetails line={line} />}
                 </div>
               );
             })}
@@ -78,30 +81,43 @@ function Totals({ plan }: { plan: Plan }) {
   const f = figuresOf(plan);
   const cells = plan.traces.reduce((n, t) => n + t.cells.length, 0);
   const words = [
-    `${plural(cells, 'cell')} from ${plural(plan.traces.length, 'trace')}`,
+    `${plural(cells, plan.traces.some((t) => t.cells[0]!.frame !== null) ? 'picture' : 'cell')} from ${plural(plan.traces.length, 'trace')}`,
     f.expectedS === null ? 'render time not measured yet' : `about ${duration(f.expectedS)} in all`,
     `${bytes(f.mostBytes)} at most at a time${f.isWhole ? '' : ', and the process, which is not measured yet'}`,
   ];
   return <p className={styles.totals}>{words.join(' · ')}</p>;
 }
 
-function namesOf(project: Project, { cells }: PlannedTrace): string {
+const sequenceOf = ({ cells }: PlannedTrace): string | null =>
+  cells[0]!.frame === null ? null : cells.map((c) => `${c.cameraId} ${c.variantId}`).join();
+/** The one that takes most memory stands for all. */
+const largest = ({ traces }: PlannedLine): PlannedTrace =>
+  traces.reduce((a, b) => (wholeBytes(b) > wholeBytes(a) ? b : a));
+
+function namesOf(project: Project, { traces }: PlannedLine): string {
+  const { cells } = traces[0]!;
+  const frames = traces.flatMap((t) => t.cells[0]!.frame ?? []);
   const nameOf = (c: PlannedTrace['cells'][number]) => {
     const camera = project.cameras.find((x) => x.id === c.cameraId)?.name ?? '';
     const variant = project.variants.find((x) => x.id === c.variantId)?.name ?? '';
     return `${camera} in ${variant}`;
   };
-  return cells.map(nameOf).join(' · ');
+  return [cells.map(nameOf).join(' · '), framesText(frames)].filter(Boolean).join(', ');
 }
 
 interface LineProps {
-  trace: PlannedTrace;
+  line: PlannedLine;
   name: string;
   index: number;
   isOpen: boolean;
   onFlip: () => void;
 }
-function TraceLine({ trace: t, name, index, isOpen, onFlip }: LineProps) {
+function TraceLine({ line, name, index, isOpen, onFlip }: LineProps) {
+  const t = largest(line);
+  const expectedS = line.traces.reduce<number | null>(
+    (n, x) => (n === null || x.expectedS === null ? null : n + x.expectedS),
+    0,
+  );
   return (
     <div role="row" aria-rowindex={index + 2} className={styles.columns}>
       <span role="cell" className={styles.name}>
@@ -121,7 +137,7 @@ function TraceLine({ trace: t, name, index, isOpen, onFlip }: LineProps) {
       </Number>
       <Number>{count(t.samples)}</Number>
       <Number title={t.expectedFrom === null ? 'Nothing was rendered yet' : SOURCE_WORDS[t.expectedFrom]}>
-        {t.expectedS === null ? DASH : `${isRough(t) ? '≈ ' : ''}${duration(t.expectedS)}`}
+        {expectedS === null ? DASH : `${line.traces.some(isRough) ? '≈ ' : ''}${duration(expectedS)}`}
       </Number>
       <Number title={`${count(t.totalBytes)} bytes`}>{bytes(t.totalBytes)}</Number>
       <Number>{t.processBytes === null ? DASH : bytes(t.processBytes)}</Number>
@@ -138,7 +154,11 @@ function Number({ title, children }: { title?: string; children: React.ReactNode
   );
 }
 
-function TraceDetails({ trace: t }: { trace: PlannedTrace }) {
+const FILES_SHOWN = 40;
+
+function TraceDetails({ line }: { line: PlannedLine }) {
+  const t = largest(line);
+  const files = line.traces.flatMap((x) => x.cells.flatMap((c) => c.files));
   return (
     <div className={styles.details}>
       <div className={styles.memory}>
@@ -154,13 +174,15 @@ function TraceDetails({ trace: t }: { trace: PlannedTrace }) {
         {t.culls && <MemoryLine word="Engine, without culling" taken={t.totalBytesWithoutCulling} without={null} />}
       </div>
       <div>
-        <div>{plural(t.objects, 'object')}</div>
+        <div>
+          {plural(t.objects, 'object')}
+          {line.traces.length > 1 && ', in the frame that takes most memory'}
+        </div>
         <div className={`mono dim ${styles.files}`}>
-          {t.cells
-            .flatMap((c) => c.files)
-            .map((f) => (
-              <div key={f}>{f}</div>
-            ))}
+          {files.slice(0, FILES_SHOWN).map((f) => (
+            <div key={f}>{f}</div>
+          ))}
+          {files.length > FILES_SHOWN && <div>and {plural(files.length - FILES_SHOWN, 'more file')}</div>}
         </div>
         {t.droppedCount > 0 && <Dropped trace={t} />}
       </div>

@@ -1,6 +1,6 @@
 // What rendering the selected cells would take, asked for anew whenever it may be another.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { BoardCell, Plan, Project } from '@variscen/contract';
+import type { BoardCell, Plan, PlanRequest, Project } from '@variscen/contract';
 import { useRef, useState } from 'react';
 import { ApiError, call } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
@@ -17,11 +17,17 @@ export interface PlanState {
   render(): Promise<boolean>;
 }
 
-export function usePlan(project: Project, cells: readonly BoardCell[], profileId: string): PlanState {
+/** @param wanted of the cells; undefined: it is not known yet */
+export function usePlan(
+  project: Project,
+  cells: readonly BoardCell[],
+  wanted: PlanRequest['cells'] | undefined,
+  profileId: string,
+): PlanState {
   const client = useQueryClient();
   const [isQueueing, setQueueing] = useState(false);
   const order = useRef<{ readonly planHash: string; readonly orderId: string | undefined } | undefined>(undefined);
-  const refs = cells.map(({ cameraId, variantId }) => ({ cameraId, variantId }));
+  const refs = wanted ?? [];
   const states = cells.map((c) => `${c.status}${c.render?.version ?? 0}`).join();
   const params = { projectId: project.id };
   const body = { cells: refs, profileId };
@@ -45,7 +51,7 @@ export function usePlan(project: Project, cells: readonly BoardCell[], profileId
     try {
       const b = await call('createBatch', { params, body: { ...body, ...(query.data && orderOf(query.data)) } });
       order.current = undefined;
-      say(`${plural(b.cells, 'cell')} queued as ${plural(b.traces, 'trace')}`);
+      say(`${plural(b.cells, 'picture')} queued as ${plural(b.traces, 'trace')}`);
       await client.invalidateQueries({ queryKey: keys.board(project.id) });
       return true;
     } catch (e) {

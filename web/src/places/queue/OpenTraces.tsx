@@ -29,6 +29,8 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
   const here = selected.filter((id) => traces.some((t) => t.id === id));
   const at = here.at(-1);
   const movable = traces.filter((t) => t.state !== 'rendering');
+  const selectedRows = traces.filter((t) => here.includes(t.id));
+  const further = total - traces.reduce((n, t) => n + (t.framesAlike?.length ?? 1), 0);
 
   /** Moves what is selected, or one, to before the n-th of those that wait and stay. */
   const place = (ids: readonly string[], n: number) => {
@@ -37,12 +39,8 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
     if (!moving.length) return;
     const before = rest[Math.max(0, n)]?.id ?? null;
     // beyond what is loaded there may be more
-    if (before === null && total > traces.length) onMore();
-    else
-      void actions.move(
-        moving.map((t) => t.id),
-        before,
-      );
+    if (before === null && further > 0) onMore();
+    else void actions.move(moving, before);
   };
   const dropped = (e: DragEndEvent) => {
     const id = String(e.active.id);
@@ -68,7 +66,7 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
       const to = traces[Math.min(traces.length - 1, Math.max(0, i + by))];
       if (e.altKey) shift(by);
       else if (to) setSelected(e.shiftKey ? [...here.filter((id) => id !== to.id), to.id] : [to.id]);
-    } else if (e.key === 'Delete' && here.length) void actions.cancelTraces(here, true);
+    } else if (e.key === 'Delete' && here.length) void actions.cancelTraces(selectedRows, true);
     else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) setSelected(traces.map((t) => t.id));
     else return;
     e.preventDefault();
@@ -106,7 +104,7 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
                 onClick={(more) => click(t.id, more)}
                 menu={
                   <OpenMenu
-                    traces={here.includes(t.id) ? traces.filter((x) => here.includes(x.id)) : [t]}
+                    traces={here.includes(t.id) ? selectedRows : [t]}
                     onFirst={(ids) => place(ids, 0)}
                     actions={actions}
                   />
@@ -116,9 +114,9 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
           </SortableContext>
         </div>
       </DndContext>
-      {total > traces.length && (
+      {further > 0 && (
         <button type="button" className={`quiet ${styles.more}`} onClick={onMore}>
-          Show more of {plural(total - traces.length, 'further trace')}
+          Show more of {plural(further, 'further trace')}
         </button>
       )}
     </section>
@@ -186,32 +184,29 @@ function OpenMenu({
   onFirst: (ids: readonly string[]) => void;
   actions: QueueDoing;
 }) {
-  const ids = (of: (t: QueueTrace) => boolean) => traces.filter(of).map((t) => t.id);
-  const running = ids((t) => t.state === 'waiting' || t.state === 'rendering');
-  const paused = ids((t) => t.state === 'paused');
-  const waiting = ids((t) => t.state !== 'rendering');
-  const all = ids(() => true);
-  const many = all.length > 1 ? ` ${all.length} traces` : '';
+  const running = traces.filter((t) => t.state === 'waiting' || t.state === 'rendering');
+  const paused = traces.filter((t) => t.state === 'paused');
+  const waiting = traces.filter((t) => t.state !== 'rendering').map((t) => t.id);
+  const several = traces.reduce((n, t) => n + (t.framesAlike?.length ?? 1), 0);
+  const many = several > 1 ? ` ${several} traces` : '';
   const begun = traces.some((t) => t.slices.some((s) => s.state === 'done'));
   return (
     <>
-      {running.length > 0 && (
-        <Menu.Item onClick={() => void actions.traces('pauseTrace', running)}>Pause{many}</Menu.Item>
-      )}
-      {paused.length > 0 && (
-        <Menu.Item onClick={() => void actions.traces('resumeTrace', paused)}>Resume{many}</Menu.Item>
-      )}
+      {running.length > 0 && <Menu.Item onClick={() => void actions.pause(running)}>Pause{many}</Menu.Item>}
+      {paused.length > 0 && <Menu.Item onClick={() => void actions.resume(paused)}>Resume{many}</Menu.Item>}
       {waiting.length > 0 && <Menu.Item onClick={() => onFirst(waiting)}>Render{many} next</Menu.Item>}
       <PriorityItems
         now={traces.length === 1 ? traces[0]!.priority : undefined}
-        onSelect={(p) => void actions.prioritize(all, p)}
+        onSelect={(p) => void actions.prioritize(traces, p)}
       />
       <Menu.Divider />
-      <Menu.Item onClick={() => void actions.cancelTraces(all, true)}>
+      <Menu.Item onClick={() => void actions.cancelTraces(traces, true)}>
         Cancel{many} <kbd>Delete</kbd>
       </Menu.Item>
       {begun && (
-        <Menu.Item onClick={() => void actions.cancelTraces(all, false)}>Cancel{many} and drop what is done</Menu.Item>
+        <Menu.Item onClick={() => void actions.cancelTraces(traces, false)}>
+          Cancel{many} and drop what is done
+        </Menu.Item>
       )}
     </>
   );

@@ -14,6 +14,9 @@ const trace = (n: number, camera: string, more: Partial<QueueTrace> = {}): Queue
   priority: 'normal',
   profileName: 'Proof',
   cells: [{ cameraName: camera, variantName: 'Lanterns', version: 1 }],
+  frame: null,
+  sequenceId: null,
+  framesAlike: null,
   widthPx: 960,
   heightPx: 540,
   samples: 96,
@@ -78,12 +81,15 @@ const queue: Queue = {
 };
 const ended = trace(5, 'Counter', { state: 'failed', error: 'The mesh “Kettle” is damaged.' });
 
-function open() {
+const frame = (n: number, at: number, more: Partial<QueueTrace> = {}) =>
+  trace(n, 'Walk', { frame: at, sequenceId: id(800), ...more });
+
+function open(traces = OPEN, finished = [ended]) {
   const sent: { what: string; body: unknown }[] = [];
   const asked = stubServer((what, body) => {
     if (what === 'GET /api/queue') return queue;
-    if (what.startsWith('GET /api/queue/open')) return OPEN;
-    if (what.startsWith('GET /api/queue/ended')) return { traces: [ended], next: null };
+    if (what.startsWith('GET /api/queue/open')) return traces;
+    if (what.startsWith('GET /api/queue/ended')) return { traces: finished, next: null };
     if (what === 'GET /api/projects') return [];
     if (!what.startsWith('GET')) sent.push({ what, body });
     return what.startsWith('GET') ? undefined : { traces: 2 };
@@ -110,11 +116,14 @@ describe('the queue', () => {
     for (let i = 0; i < 3; i++) fireEvent.keyDown(box, { key: 'ArrowDown' });
     fireEvent.keyDown(box, { key: 'ArrowUp', altKey: true });
     await waitFor(() => expect(sent).toHaveLength(1));
-    expect(sent[0]).toEqual({ what: 'POST /api/queue/move', body: { traceIds: [id(3)], before: id(2) } });
+    expect(sent[0]).toEqual({
+      what: 'POST /api/queue/move',
+      body: { traceIds: [id(3)], sequenceIds: [], before: id(2) },
+    });
     fireEvent.keyDown(box, { key: 'ArrowUp', shiftKey: true });
     fireEvent.keyDown(box, { key: 'ArrowDown', altKey: true });
     await waitFor(() => expect(sent).toHaveLength(2));
-    expect(sent[1]!.body).toEqual({ traceIds: [id(2), id(3)], before: null });
+    expect(sent[1]!.body).toEqual({ traceIds: [id(2), id(3)], sequenceIds: [], before: null });
   });
 
   it('pauses, resumes and cancels what is selected, and keeps what is done of it', async () => {
@@ -128,6 +137,44 @@ describe('the queue', () => {
     fireEvent.keyDown(box, { key: 'Delete' });
     await waitFor(() => expect(sent).toHaveLength(3));
     expect(sent.slice(1).map((x) => x.what)).toEqual([2, 3].map((n) => `POST /api/traces/${id(n)}/cancel?keep=true`));
+  });
+
+  it('has what waits of a sequence in one row, which is handled as one', async () => {
+    const waiting = frame(6, 2, { framesAlike: [2, 3, 4] });
+    const { sent } = open([frame(7, 1, { state: 'rendering' }), waiting, ...OPEN]);
+    const box = await list();
+    expect(within(box).getByRole('row', { name: 'Walk in Lanterns, v001, frame 1' })).toBeTruthy();
+    fireEvent.click(within(box).getByRole('row', { name: 'Walk in Lanterns, v001, frames 2-4' }));
+    fireEvent.keyDown(box, { key: 'ArrowDown', altKey: true });
+    await waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]!.body).toEqual({ traceIds: [], sequenceIds: [id(800)], before: id(3) });
+    fireEvent.click(screen.getByRole('button', { name: /^More for Walk in Lanterns, v001, frames/ }));
+    fireEvent.click(await screen.findByRole('menuitem', { name: 'Pause 3 traces' }));
+    await waitFor(() => expect(sent).toHaveLength(2));
+    fireEvent.keyDown(box, { key: 'Delete' });
+    await waitFor(() => expect(sent).toHaveLength(3));
+    expect(sent.slice(1).map((x) => x.what)).toEqual([
+      `POST /api/sequences/${id(800)}/pause`,
+      `POST /api/sequences/${id(800)}/cancel?keep=true`,
+    ]);
+  });
+
+  it('shows frames that ended alike in one row, with the time of all, and tries all that failed again', async () => {
+    const failed = { state: 'failed', error: 'The mesh “Kettle” is damaged.' } as const;
+    const done = (n: number, at: number) => frame(n, at, { state: 'done', seconds: 20, peakBytes: n * 1e8 });
+    const { sent } = open(OPEN, [done(9, 5), done(8, 4), frame(7, 3, failed), frame(6, 2, failed), ended]);
+    const finished = await screen.findByRole('list', { name: 'Finished traces' });
+    const rows = within(finished).getAllByRole('listitem');
+    expect(rows.map((r) => r.getAttribute('aria-label'))).toEqual([
+      'Walk in Lanterns, v001, frames 4-5',
+      'Walk in Lanterns, v001, frames 2-3',
+      'Counter in Lanterns, v001',
+    ]);
+    expect(rows[0]!.textContent).toContain('40 s');
+    expect(rows[0]!.textContent).toContain('900 MB');
+    fireEvent.click(within(rows[1]!).getByRole('button', { name: 'Retry' }));
+    await waitFor(() => expect(sent).toHaveLength(2));
+    expect(sent.map((x) => x.what)).toEqual([7, 6].map((n) => `POST /api/traces/${id(n)}/retry`));
   });
 
   it('is paused as a whole, and all that failed is tried again', async () => {

@@ -3,16 +3,30 @@ import { IconPlayerPause } from '@tabler/icons-react';
 import type { QueueTrace } from '@variscen/contract';
 import { pathOf } from '../../api/client.ts';
 import { type TraceProgress, useProgress } from '../../api/progress.ts';
+import { framesText } from '../../model/sequences.ts';
 import { bytes, count, duration, version } from '../../ui/format.ts';
 import { StateMark } from '../../ui/glyphs.tsx';
 import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
 import styles from './QueuePlace.module.css';
 
-export const nameOf = (t: QueueTrace): string =>
-  t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · ');
+/** Of a sequence, the frames that stand in one row. */
+export const framesOf = (t: QueueTrace): readonly number[] => t.framesAlike ?? (t.frame === null ? [] : [t.frame]);
+/** @param frames that the row stands for */
+export const nameOf = (t: QueueTrace, frames: readonly number[] = framesOf(t)): string =>
+  [t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · '), framesText(frames)]
+    .filter(Boolean)
+    .join(', ');
 
 /** @param role of each column, where the traces are rows of a grid */
-export function TraceCells({ trace: t, role }: { trace: QueueTrace; role?: 'gridcell' }) {
+export function TraceCells({
+  trace: t,
+  frames,
+  role,
+}: {
+  trace: QueueTrace;
+  frames?: readonly number[];
+  role?: 'gridcell';
+}) {
   const live = useProgress((s) => s.traces[t.id]);
   const now = t.state === 'rendering' ? live : undefined;
   return (
@@ -21,7 +35,7 @@ export function TraceCells({ trace: t, role }: { trace: QueueTrace; role?: 'grid
         <Picture trace={t} previewVersion={now?.previewVersion ?? t.previewVersion} />
       </div>
       <div role={role} className={styles.what}>
-        <div className={styles.cellName}>{nameOf(t)}</div>
+        <div className={styles.cellName}>{nameOf(t, frames)}</div>
         <div className="dim">
           {t.projectName} · {t.profileName} ·{' '}
           <span className="mono">

@@ -1,5 +1,5 @@
 // In the middle: what is looked at, side by side, and the time below.
-import { FRAMES_PER_SECOND } from '@variscen/core/scene';
+import { FRAMES_PER_SECOND, framesIn } from '@variscen/core/scene';
 import { useAddress } from '../../ui/address.ts';
 import { VIEWING_PANELS, type ViewingPanel } from './panels.tsx';
 import type { StagePanelProps } from './stage.ts';
@@ -45,7 +45,8 @@ export function ViewingToggles() {
 function Time({ stage, durationS }: StagePanelProps & { durationS: number }) {
   const { shown, looking, session } = stage;
   const { camera } = shown;
-  const frames = camera?.handling.frames;
+  const ranges = camera?.handling.frames ?? [];
+  const frames = ranges.length ? framesIn(ranges) : [];
   const use = (frame: number) => {
     if (!camera) return;
     session.changeCameras([camera.id], { settings: { frame: frame === 0 ? undefined : frame } });
@@ -53,9 +54,9 @@ function Time({ stage, durationS }: StagePanelProps & { durationS: number }) {
   };
   return (
     <TimeBar
-      first={frames?.first ?? 0}
-      last={frames?.last ?? Math.ceil(durationS * FRAMES_PER_SECOND)}
-      step={frames?.step ?? 1}
+      first={frames[0] ?? 0}
+      last={frames.at(-1) ?? Math.ceil(durationS * FRAMES_PER_SECOND)}
+      step={ranges.length === 1 ? ranges[0]!.step : 1}
       own={camera?.settings.frame ?? 0}
       shown={looking.frame}
       onShow={looking.setFrame}

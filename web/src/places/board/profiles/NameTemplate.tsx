@@ -56,7 +56,7 @@ function Example({ project, profile, template }: Omit<Props, 'value' | 'onChange
   if (!camera || !variant) return null;
   const options = variant.optionIds.flatMap((id) => project.options.find((o) => o.id === id) ?? []);
   const at = new Date().toISOString();
-  const parts = { project: project.name, camera, variant: variant.name, options, profile, version: 1, at };
+  const parts = { project: project.name, camera, variant: variant.name, options, profile, version: 1, frame: null, at };
   const path = renderName(template, nameValuesOf(parts));
   const fault = faultOfPath(path);
   return fault ? (

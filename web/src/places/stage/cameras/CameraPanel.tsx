@@ -47,7 +47,7 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
       <FocusPart edit={edit} picking={picking} onPickFocus={onPickFocus} />
       <PlanesPart edit={edit} />
       {one && <TransformPart edit={edit} />}
-      {animatedFrames > 0 && <TimePart edit={edit} animatedFrames={animatedFrames} />}
+      {animatedFrames > 0 && <TimePart edit={edit} />}
       <GuidesPart edit={edit} />
       <Part title="Notes">
         <Notes

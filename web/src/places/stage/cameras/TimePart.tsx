@@ -1,9 +1,13 @@
-// The frame of an animated scene that is shown, and the range that is rendered.
+// The frame of an animated scene that is shown, and the frames that are rendered.
+import type { FrameRange } from '@variscen/core/scene';
 import { Part } from './CameraPart.tsx';
 import type { CameraEditing } from './cameraEditing.tsx';
+import { FramesField } from './FramesField.tsx';
 
-export function TimePart({ edit, animatedFrames }: { edit: CameraEditing; animatedFrames: number }) {
-  const { first, same, change, set, field } = edit;
+export function TimePart({ edit }: { edit: CameraEditing }) {
+  const { cameras, first, one, same, change, set, field } = edit;
+  const own = JSON.stringify(first.handling.frames);
+  const isSame = cameras.every((c) => JSON.stringify(c.handling.frames) === own);
   return (
     <Part title="Time">
       {field(
@@ -15,54 +19,12 @@ export function TimePart({ edit, animatedFrames }: { edit: CameraEditing; animat
         (v) => set({ frame: v === 0 ? undefined : v }),
         { decimals: 2 },
       )}
-      {field(
-        'First frame',
-        '',
-        same((c) => c.handling.frames?.first ?? null),
-        0,
-        1e6,
-        (v) =>
-          change({
-            handling: {
-              frames: {
-                first: Math.round(v),
-                last: Math.max(Math.round(v), first.handling.frames?.last ?? animatedFrames),
-                step: first.handling.frames?.step ?? 1,
-              },
-            },
-          }),
-        { decimals: 0, empty: 'one frame', onEmpty: () => change({ handling: { frames: null } }) },
-      )}
-      {first.handling.frames && (
-        <>
-          {field(
-            'Last frame',
-            '',
-            same((c) => c.handling.frames?.last ?? null),
-            0,
-            1e6,
-            (v) =>
-              change({
-                handling: {
-                  frames: {
-                    ...first.handling.frames!,
-                    last: Math.max(first.handling.frames!.first, Math.round(v)),
-                  },
-                },
-              }),
-            { decimals: 0 },
-          )}
-          {field(
-            'Step',
-            '',
-            same((c) => c.handling.frames?.step ?? null),
-            1,
-            1000,
-            (v) => change({ handling: { frames: { ...first.handling.frames!, step: Math.round(v) } } }),
-            { decimals: 0 },
-          )}
-        </>
-      )}
+      <FramesField
+        key={cameras.map((c) => c.id).join()}
+        label={`${one ? first.name : 'Cameras'}, Frames`}
+        value={isSame ? (first.handling.frames as readonly FrameRange[] | null) : undefined}
+        onChange={(frames) => change({ handling: { frames } })}
+      />
     </Part>
   );
 }
