@@ -1,5 +1,5 @@
 // Projects, cameras and variants by what people call them.
-import type { BoardCell, CellStatus, Project, ProjectSummary } from '@variscen/contract';
+import type { BoardCell, CellFrame, CellStatus, PlanRequest, Project, ProjectSummary } from '@variscen/contract';
 import type { Api } from './api.ts';
 import { CommandError, EXIT } from './exit.ts';
 
@@ -30,6 +30,8 @@ export interface CellWish {
   readonly camera: readonly string[];
   readonly variant: readonly string[];
   readonly status: readonly CellStatus[];
+  /** Of sequences; absent: all. */
+  readonly frames?: readonly number[];
 }
 export interface FoundCell {
   readonly cell: BoardCell;
@@ -47,10 +49,41 @@ export async function findCells(api: Api, p: Project, wish: CellWish, profileId:
   return board.cells.flatMap((cell): FoundCell[] => {
     const camera = cameras.get(cell.cameraId);
     const variant = variants.get(cell.variantId);
-    const isWished = camera !== undefined && variant !== undefined && wish.status.includes(cell.status);
+    const isWished = camera !== undefined && variant !== undefined && isIn(cell, wish.status);
     return isWished ? [{ cell, camera, variant }] : [];
   });
 }
+/** Whether it is in one of these states; a sequence, whether one of its frames is. */
+function isIn({ status, frames }: BoardCell, states: readonly CellStatus[]): boolean {
+  if (!frames || status === 'excluded') return states.includes(status);
+  return states.some((s) => s !== 'excluded' && frames[s] > 0);
+}
+/**
+ * What is to be rendered of cells: of sequences the frames in the states that are wished for, and among those that are
+ * named.
+ */
+export async function wantedOf(
+  api: Api,
+  projectId: string,
+  cells: readonly FoundCell[],
+  { status, frames: named }: Pick<CellWish, 'status' | 'frames'>,
+  profileId: string,
+): Promise<PlanRequest['cells']> {
+  const wanted: PlanRequest['cells'] = [];
+  for (const { cell } of cells) {
+    const { cameraId, variantId } = cell;
+    if (!cell.frames) {
+      wanted.push({ cameraId, variantId });
+      continue;
+    }
+    const all = await api.call('cellFrames', { params: { projectId, cameraId, variantId }, query: { profileId } });
+    const isWished = (f: CellFrame) => status.includes(f.status) && (!named || named.includes(f.frame));
+    const frames = all.filter(isWished).map((f) => f.frame);
+    if (frames.length) wanted.push({ cameraId, variantId, frames });
+  }
+  return wanted;
+}
+
 /** Names by id: of those that were named, or of all. */
 function namesOf(
   things: readonly { readonly id: string; readonly name: string }[],

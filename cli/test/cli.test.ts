@@ -131,6 +131,27 @@ describe('the command line', () => {
     expect(JSON.parse(said.out)).toMatchObject({ error: { code: 'USAGE' } });
   });
 
+  it('renders of a sequence the frames that are wanting, or those that are named', async () => {
+    const moving = join(folder, 'Walk.glb');
+    await writeFile(moving, await smallScene({ moving: true }));
+    await variscen('import', moving);
+    const all = await f.ok<{ id: string; name: string }[]>('GET', '/api/projects');
+    const p = await f.ok<Project>('GET', `/api/projects/${all.find((x) => x.name === 'Walk')!.id}`);
+    const [camera] = p.cameras;
+    const frames = [{ first: 0, last: 8, step: 4 }];
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera!.id}`, { handling: { ...camera!.handling, frames } });
+    expect((await variscen('plan', 'Walk')).out).toContain('3 pictures from 3 traces');
+    await json('render', 'Walk', '--frames', '4-20');
+    await renderAll();
+    expect((await variscen('cells', 'Walk', '-p', 'Sketch')).out).toMatch(/Front +Base +outdated +2\/3/);
+    const { traces } = await json<Plan>('plan', 'Walk');
+    expect(traces.map((t) => t.cells[0]!.frame)).toEqual([0]);
+    expect(await variscen('plan', 'Walk', '--frames', '9-1')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('ends before it begins'),
+    });
+  });
+
   it('shows the token where people need one', async () => {
     const open = await startFixture({ userToken: 'a-token-of-people' });
     try {

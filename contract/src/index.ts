@@ -9,4 +9,6 @@ export * from './render.ts';
 export * from './errors.ts';
 export * from './routes/index.ts';
 export * from './routes/calls.ts';
+/** For the command line, which knows the contract alone. */
+export { framesIn, readRanges } from '@variscen/core/scene';
 export { openApiDocument } from './openapi.ts';

@@ -6,7 +6,13 @@ import { unpackMap } from '@variscen/core/environment';
 import { writeExr } from '@variscen/core/image';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { PROFILES } from '@variscen/core/plan';
-import { type CameraSettings, type SceneDocument, poseFor, unpackGeometry } from '@variscen/core/scene';
+import {
+  PLACED_HANDLING,
+  type CameraSettings,
+  type SceneDocument,
+  poseFor,
+  unpackGeometry,
+} from '@variscen/core/scene';
 import { attach, engineCamera, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
@@ -364,6 +370,15 @@ describe('a data folder of an older version', () => {
         SELECT $1, 'project', to_jsonb(p) || '{"name": "Oldest"}', to_jsonb(p) FROM project p`,
       [step!.id],
     );
+    // a camera with a range of frames, and an edit that can be taken back to another
+    const handling = { ...PLACED_HANDLING, frames: { first: 1, last: 40, step: 2 } };
+    await earlier.query(`UPDATE camera SET handling = $1`, [JSON.stringify(handling)]);
+    await earlier.query(
+      `INSERT INTO history_row (step_id, table_name, before, after)
+        SELECT $1, 'camera', to_jsonb(c) || '{"handling": {"frames": {"first": 3, "last": 3, "step": 1}}}', to_jsonb(c)
+          FROM camera c`,
+      [step!.id],
+    );
     for (const [n, state] of ['done', 'waiting'].entries()) {
       const id = (x: number) => `00000000-0000-4000-8000-0000000000${x}${n}`;
       await earlier.query(`INSERT INTO batch (id, project_id, profile, created_at) VALUES ($1, $2, '{}', now())`, [
@@ -386,11 +401,15 @@ describe('a data folder of an older version', () => {
         { ended_at: new Date('2026-01-02T03:04:05Z'), told_at: new Date('2026-01-02T03:04:05Z') },
         { ended_at: null, told_at: null },
       ]);
+      const frames = async () =>
+        (await now.query<{ frames: unknown }[]>(`SELECT handling->'frames' AS frames FROM camera`))[0]!.frames;
+      expect(await frames()).toEqual([{ first: 1, last: 40, step: 2 }]);
       const history = new History(now, () => new Date());
       await history.undo('00000000-0000-4000-8000-000000000001');
       expect(await now.query('SELECT name, name_template FROM project')).toEqual([
         { name: 'Oldest', name_template: '{camera}' },
       ]);
+      expect(await frames()).toEqual([{ first: 3, last: 3, step: 1 }]);
       await history.redo('00000000-0000-4000-8000-000000000001');
       expect(await now.query('SELECT name FROM project')).toEqual([{ name: 'Older' }]);
       expect(await now.query('SELECT revision_id, sets FROM project')).toEqual([
@@ -405,7 +424,7 @@ describe('a data folder of an older version', () => {
         aspectLocked: true,
         notes: '',
         guides: ['thirds'],
-        frames: null,
+        frames: [{ first: 1, last: 40, step: 2 }],
         plate: null,
       });
       await now.query('DELETE FROM project');

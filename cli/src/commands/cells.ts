@@ -25,11 +25,12 @@ export const cellsCommand: AddCommand = (program, run) => {
         camera,
         variant,
         cell.status,
+        cell.frames ? `${cell.frames.current}/${cell.frames.total}` : '',
         cell.render ? `v${String(cell.render.version).padStart(3, '0')}` : '',
         cell.render?.profile.name ?? '',
         cell.differences.map((d) => `${d.subject}: ${d.what}`).join('; '),
       ]);
-      const text = `${table(['camera', 'variant', 'state', 'version', 'profile', 'what has changed'], rows)}\n${plural(cells.length, 'cell')}`;
+      const text = `${table(['camera', 'variant', 'state', 'frames', 'version', 'profile', 'what has changed'], rows)}\n${plural(cells.length, 'cell')}`;
       output.say(
         cells.map(({ cell, camera, variant }) => ({ camera, variant, ...cell })),
         text,

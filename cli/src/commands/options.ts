@@ -1,5 +1,5 @@
 // Options that several commands have.
-import { CELL_STATES, type CellStatus } from '@variscen/contract';
+import { CELL_STATES, type CellStatus, framesIn, readRanges } from '@variscen/contract';
 import { type Command, InvalidArgumentError, Option } from 'commander';
 import type { CellWish } from '../find.ts';
 
@@ -34,5 +34,15 @@ export const withCells = (command: Command, states: readonly CellStatus[]): Comm
         .argParser(statesOf)
         .default(states, states.join(',')),
     );
+/** Of what is planned and rendered. */
 export const withProfile = (command: Command): Command =>
-  command.option('-p, --profile <name>', 'the profile', 'Sketch');
+  command
+    .option('-p, --profile <name>', 'the profile', 'Sketch')
+    .addOption(
+      new Option('-f, --frames <ranges>', 'of sequences these alone, for example “1-40, 60” (all)').argParser(framesOf),
+    );
+function framesOf(text: string): readonly number[] {
+  const ranges = readRanges(text);
+  if (typeof ranges === 'string') throw new InvalidArgumentError(ranges);
+  return framesIn(ranges);
+}

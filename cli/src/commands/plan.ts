@@ -1,6 +1,6 @@
-import type { Plan } from '@variscen/contract';
+import type { Plan, PlanRequest } from '@variscen/contract';
 import type { AddCommand, Context } from '../command.ts';
-import { type FoundCell, findCells, findProject } from '../find.ts';
+import { type FoundCell, findCells, findProject, wantedOf } from '../find.ts';
 import { CommandError, EXIT, type ExitCode } from '../exit.ts';
 import { duration, megabytes, plural, table } from '../output.ts';
 import { findProfile } from './profiles.ts';
@@ -12,6 +12,8 @@ export interface Planned {
   readonly projectId: string;
   readonly profileId: string;
   readonly cells: readonly FoundCell[];
+  /** Of the cells. */
+  readonly wanted: PlanRequest['cells'];
   readonly plan: Plan;
 }
 /** @throws CommandError where no cell is meant */
@@ -19,16 +21,14 @@ export async function planFor({ api }: Context, called: string, options: CellOpt
   const p = await findProject(api, called);
   const profile = await findProfile(api, p, options.profile);
   const cells = await findCells(api, p, options, profile.id);
-  if (!cells.length)
+  const wanted = await wantedOf(api, p.id, cells, options, profile.id);
+  if (!wanted.length)
     throw new CommandError(EXIT.USAGE, `No cell of “${p.name}” is ${options.status.join(' or ')} there.`, 'NO_CELLS');
   const plan = await api.call('plan', {
     params: { projectId: p.id },
-    body: {
-      cells: cells.map(({ cell: { cameraId, variantId } }) => ({ cameraId, variantId })),
-      profileId: profile.id,
-    },
+    body: { cells: wanted, profileId: profile.id },
   });
-  return { projectId: p.id, profileId: profile.id, cells, plan };
+  return { projectId: p.id, profileId: profile.id, cells, wanted, plan };
 }
 
 export const planCommand: AddCommand = (program, run) => {
@@ -51,6 +51,7 @@ function textOf({ cells, plan }: Planned): string {
     const served = t.cells.map((x) => names.get(`${x.cameraId} ${x.variantId}`)!);
     return [
       served.map((x) => `${x.camera} in ${x.variant}`).join(', '),
+      t.cells[0]!.frame ?? '',
       `${t.widthPx} × ${t.heightPx}`,
       t.samples,
       t.expectedS === null ? '—' : duration(t.expectedS),
@@ -59,17 +60,19 @@ function textOf({ cells, plan }: Planned): string {
     ];
   });
   return [
-    table(['cells', 'size', 'samples', 'expected', 'memory', 'files'], rows),
-    sumOf(plan, cells.length),
+    table(['cells', 'frame', 'size', 'samples', 'expected', 'memory', 'files'], rows),
+    sumOf(plan),
     ...plan.warnings.map((w) => `Note: ${w}`),
     ...faultsOf(plan),
   ].join('\n');
 }
-export function sumOf(plan: Plan, cells: number): string {
+export function sumOf(plan: Plan): string {
+  const pictures = plan.traces.reduce((n, t) => n + t.cells.length, 0);
+  const what = plan.traces.some((t) => t.cells[0]!.frame !== null) ? 'picture' : 'cell';
   const times = plan.traces.map((t) => t.expectedS);
   const total = times.some((s) => s === null) ? null : times.reduce<number>((n, s) => n + s!, 0);
   const time = total === null ? '' : `, about ${duration(total)}`;
-  return `${plural(cells, 'cell')} from ${plural(plan.traces.length, 'trace')}${time}, files up to ${megabytes(plan.mostFileBytes)}`;
+  return `${plural(pictures, what)} from ${plural(plan.traces.length, 'trace')}${time}, files up to ${megabytes(plan.mostFileBytes)}`;
 }
 export function faultsOf({ errors }: Plan): string[] {
   const said = errors.slice(0, FAULTS_SAID).map((e) => `Fault: ${e.message}`);

@@ -18,18 +18,18 @@ export const renderCommand: AddCommand = (program, run) => {
     .option('-w, --wait', 'until the batch has ended');
   withProfile(withCells(command, TO_RENDER)).action((called: string, options: Options) =>
     run(async (c): Promise<ExitCode> => {
-      const { projectId, profileId, cells, plan } = await planFor(c, called, options);
+      const { projectId, profileId, wanted, plan } = await planFor(c, called, options);
       if (plan.errors.length) throw new CommandError(EXIT.PLAN, faultsOf(plan).join('\n'), 'PLAN_HAS_ERRORS');
       const batch = await c.api.call('createBatch', {
         params: { projectId },
         body: {
-          cells: cells.map(({ cell: { cameraId, variantId } }) => ({ cameraId, variantId })),
+          cells: wanted,
           profileId,
           planHash: plan.hash,
           orderId: randomUUID(),
         },
       });
-      const said = `${sumOf(plan, cells.length)}. Batch ${batch.id}`;
+      const said = `${sumOf(plan)}. Batch ${batch.id}`;
       if (!options.wait) {
         c.output.say(batch, `Queued ${plural(batch.traces, 'trace')}: ${said}`);
         return EXIT.DONE;
