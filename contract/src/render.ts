@@ -360,6 +360,7 @@ export const eventSchema = z
   ])
   .meta({ id: 'Event' });
 
+export type Batch = z.infer<typeof batchSchema>;
 export type BoardCell = z.infer<typeof boardCellSchema>;
 export type Board = z.infer<typeof boardSchema>;
 export type CellFrame = z.infer<typeof cellFrameSchema>;

@@ -2,6 +2,7 @@
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
 import {
+  batchSchema,
   endedCursorSchema,
   endedTracesSchema,
   queueSchema,
@@ -73,6 +74,13 @@ export const QUEUE_ROUTES = {
     path: '/api/queue/retry-failed',
     summary: 'Queues all traces again that have failed or wait for delivery.',
     response: touched,
+  },
+  rerunTraces: {
+    method: 'post',
+    path: '/api/queue/rerun',
+    summary: 'Renders traces that have ended again, from what they were planned with, as one batch.',
+    body: z.object({ traceIds: z.array(idSchema).min(1).max(10_000) }),
+    response: batchSchema,
   },
   pauseTrace: {
     method: 'post',

@@ -12,7 +12,7 @@ import type {
 } from '@variscen/contract';
 import { DRAWING } from '@variscen/engine';
 import { type ProfileException, profileDifferences, profileFor } from '@variscen/core/plan';
-import { In } from 'typeorm';
+import { Any } from 'typeorm';
 import { type RenderRow, Renders } from '../db/entities.ts';
 import type { CellRef, PictureRef } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
@@ -141,7 +141,7 @@ export class BoardService {
     const { total, current } = await this.c.looks.ask({ kind: 'counts', projectId });
     const rows = await this.c.db
       .getRepository(Renders)
-      .find({ select: { id: true, files: true, result: true }, where: { id: In(current.flat()) } });
+      .find({ select: { id: true, files: true, result: true }, where: { id: Any(current.flat()) } });
     const asNow = rows.filter((r) => !drawnOtherwise(r).length);
     const faults = await this.faultsOf(asNow);
     const isCurrent = new Set(asNow.map((r) => r.id).filter((id) => !faults.has(id)));

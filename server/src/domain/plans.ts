@@ -14,12 +14,12 @@ import {
   mostFileBytes,
   profileFor,
 } from '@variscen/core/plan';
-import { Batches, Outputs, Traces } from '../db/entities.ts';
+import { Batches } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
-import { isTaken } from './edits.ts';
 import { lastTraces, restBytes } from './measured.ts';
 import { damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
+import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { expectedOf, renderCosts } from './renderCosts.ts';
@@ -34,9 +34,6 @@ interface PlannedCell extends NamedCell {
   /** As it holds for this cell. */
   readonly profile: Profile;
 }
-
-/** Rows of one statement, which may hold so many values at most. */
-const ROWS_AT_ONCE = 500;
 
 export class PlanService {
   constructor(
@@ -195,86 +192,17 @@ export class PlanService {
     const fault = plan.errors[0];
     if (fault) throw new AppError('PLAN_HAS_ERRORS', fault.message);
     const batchId = request.orderId ?? randomUUID();
-    const now = this.c.now();
-    await this.c.db
-      .transaction(async (m) => {
-        await m.insert(Batches, { id: batchId, projectId, profile, createdAt: now });
-        const sequences = sequenceIds(groups);
-        const rows = groups.map((g, ordinal) => ({
-          ...this.newTrace(batchId, projectId, g, plan.traces[ordinal]!, ordinal, now),
-          frame: g.cells[0]!.frame,
-          sequenceId: sequences[ordinal]!,
-        }));
-        for (let from = 0; from < rows.length; from += ROWS_AT_ONCE)
-          await m.insert(Traces, rows.slice(from, from + ROWS_AT_ONCE));
-        const outputs = groups.flatMap((g, i) =>
-          g.cells.map(({ cameraId, variantId, frame, version, path }) => ({
-            id: randomUUID(),
-            traceId: rows[i]!.id,
-            cameraId,
-            variantId,
-            frame,
-            version,
-            path,
-          })),
-        );
-        for (let from = 0; from < outputs.length; from += ROWS_AT_ONCE)
-          await m.insert(Outputs, outputs.slice(from, from + ROWS_AT_ONCE));
-        const traceIds = rows.map((r) => r.id);
-        await this.c.queue.entries.add(m, traceIds);
-      })
-      .catch(async (e: unknown) => {
-        // the same order, sent again while the first was on its way
-        if (isTaken(e) && request.orderId !== undefined && (await this.batchOf(projectId, batchId))) return;
-        throw isTaken(e)
-          ? new AppError(
-              'WRONG_STATE',
-              'Another batch with the same cells was queued at the same moment.',
-              'Look at the board, then render again if it is still needed.',
-            )
-          : e;
-      });
-    this.c.events.emit({ type: 'queue' });
-    this.c.events.emit({ type: 'project', projectId });
+    const sequences = sequenceIds(groups);
+    const traces = groups.map((g, i) => newTrace(g.cells, plan.traces[i]!, sequences[i]!));
+    try {
+      await queueBatch(this.c, { id: batchId, projectId, profile }, traces);
+    } catch (e) {
+      // the same order, sent again while the first was on its way
+      const same = request.orderId === undefined ? null : await this.batchOf(projectId, batchId);
+      if (same) return same;
+      throw e;
+    }
     return { id: batchId, traces: groups.length, cells: cells.length };
-  }
-
-  private newTrace(
-    batchId: string,
-    projectId: string,
-    { cells }: { readonly cells: readonly PlannedCell[] },
-    planned: Plan['traces'][number],
-    ordinal: number,
-    createdAt: Date,
-  ) {
-    return {
-      id: randomUUID(),
-      batchId,
-      projectId,
-      ordinal,
-      state: 'waiting' as const,
-      inputs: cells[0]!.inputs,
-      profile: cells[0]!.profile,
-      widthPx: planned.widthPx,
-      heightPx: planned.heightPx,
-      plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
-      expectedS: planned.expectedS,
-      attempts: 0,
-      fraction: 0,
-      samplesDone: 0,
-      createdAt,
-      cells: cells.map(({ cameraId, variantId, cameraName, variantName, frame, version, path, inputs, hash }) => ({
-        cameraId,
-        variantId,
-        cameraName,
-        variantName,
-        frame,
-        version,
-        path,
-        inputs,
-        hash,
-      })),
-    };
   }
 
   /** A batch that was made by this order. @throws AppError INVALID where it is of another project */
@@ -291,6 +219,31 @@ export class PlanService {
     );
     return { id: orderId, ...counted! };
   }
+}
+
+function newTrace(cells: readonly PlannedCell[], planned: Plan['traces'][number], sequenceId: string | null): NewTrace {
+  const [first] = cells as [PlannedCell];
+  return {
+    inputs: first.inputs,
+    profile: first.profile,
+    widthPx: planned.widthPx,
+    heightPx: planned.heightPx,
+    plannedBytes: planned.totalBytes + (planned.processBytes ?? 0),
+    expectedS: planned.expectedS,
+    frame: first.frame,
+    sequenceId,
+    cells: cells.map(({ cameraId, variantId, cameraName, variantName, frame, version, path, inputs, hash }) => ({
+      cameraId,
+      variantId,
+      cameraName,
+      variantName,
+      frame,
+      version,
+      path,
+      inputs,
+      hash,
+    })),
+  };
 }
 
 const mb = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('en')} MB`;

@@ -10,6 +10,7 @@ import { OptionService } from '../domain/options.ts';
 import { PendingService } from '../domain/pending.ts';
 import { PlanService } from '../domain/plans.ts';
 import { ProfileService } from '../domain/profiles.ts';
+import { RerunService } from '../domain/reruns.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { StorageService } from '../domain/storage.ts';
@@ -37,6 +38,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),
     plans: new PlanService(c, projects, profiles),
+    reruns: new RerunService(c, projects),
     profiles,
     storage: new StorageService(c),
   };

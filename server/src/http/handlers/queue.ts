@@ -7,7 +7,7 @@ import type { Services } from '../services.ts';
 
 const AGAIN: readonly TraceState[] = ['failed', 'undelivered'];
 
-export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> => {
+export const queueHandlers = ({ c, reruns }: Services): Handlers<typeof QUEUE_ROUTES> => {
   const view = new QueueView(c.db, c.queue);
   const { actions } = c.queue;
   /** Of one trace: it says why nothing came of it. */
@@ -40,6 +40,7 @@ export const queueHandlers = ({ c }: Services): Handlers<typeof QUEUE_ROUTES> =>
       return {};
     },
     retryFailed: async () => ({ traces: await actions.retry({}, AGAIN) }),
+    rerunTraces: ({ body }) => reruns.rerun(body.traceIds),
     pauseTrace: ({ params: { traceId } }) =>
       one(traceId, actions.pause({ id: traceId }), 'only one that waits or renders can be paused'),
     resumeTrace: ({ params: { traceId } }) =>

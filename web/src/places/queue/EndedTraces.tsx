@@ -129,7 +129,17 @@ function Filters({ filter, onChange }: { filter: Filter; onChange: (f: Filter) =
 
 function Again({ traces, actions }: { traces: readonly QueueTrace[]; actions: QueueDoing }) {
   const [t] = traces as [QueueTrace];
-  if (t.state === 'done') return <span />;
+  if (t.state === 'done')
+    return (
+      <button
+        type="button"
+        className={`quiet ${styles.quiet}`}
+        title="From what it was planned with: the look, the camera and the profile of then, under a new version"
+        onClick={() => void actions.rerun(traces)}
+      >
+        Render again
+      </button>
+    );
   return (
     <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void actions.retry(traces)}>
       {t.state === 'undelivered' ? 'Deliver again' : 'Retry'}

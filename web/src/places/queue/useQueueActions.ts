@@ -15,6 +15,8 @@ export interface QueueDoing {
   pause(rows: readonly QueueTrace[]): Promise<void>;
   resume(rows: readonly QueueTrace[]): Promise<void>;
   retry(rows: readonly QueueTrace[]): Promise<void>;
+  /** From what they were planned with. */
+  rerun(rows: readonly QueueTrace[]): Promise<void>;
   cancelTraces(rows: readonly QueueTrace[], keep: boolean): Promise<void>;
   prioritize(rows: readonly QueueTrace[], priority: TracePriority): Promise<void>;
   batch(name: 'pauseBatch' | 'resumeBatch', batchId: string): Promise<void>;
@@ -75,6 +77,11 @@ export function useQueueActions(): QueueDoing {
       retry: (rows) =>
         done(async () => {
           for (const t of rows) await call('retryTrace', { params: { traceId: t.id } });
+        }),
+      rerun: (rows) =>
+        done(async () => {
+          const { traces } = await call('rerunTraces', { body: { traceIds: rows.map((t) => t.id) } });
+          say(`${plural(traces, 'trace')} queued again, as planned then`);
         }),
       cancelTraces: (rows, keep) => {
         const query = { keep: String(keep) };
