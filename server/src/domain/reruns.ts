@@ -2,10 +2,11 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Batch, type Project, type TraceState } from '@variscen/contract';
 import { In } from 'typeorm';
-import { type TraceRow, Traces } from '../db/entities.ts';
+import { type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
+import type { PictureRef } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
-import { queueBatch } from './newBatch.ts';
-import { PlannedNames } from './plannedNames.ts';
+import { type NewTrace, queueBatch } from './newBatch.ts';
+import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProjectService } from './projects.ts';
 import { sequenceIds } from './sequences.ts';
 
@@ -19,12 +20,37 @@ export class RerunService {
 
   /** As one batch, under new versions. @throws AppError where one is to come anyway, or its cell is no longer there */
   async rerun(traceIds: readonly string[]): Promise<Batch> {
-    const ids = [...new Set(traceIds)];
-    const found = new Map((await this.c.db.getRepository(Traces).findBy({ id: In(ids) })).map((row) => [row.id, row]));
-    const rows = ids.map((id) => found.get(id));
-    if (!rows.every((r) => r !== undefined)) throw new AppError('NOT_FOUND', 'One of these traces is no longer there.');
-    const [first] = rows as [TraceRow];
-    if (rows.some((r) => r.projectId !== first.projectId))
+    const rows = await this.ended([...new Set(traceIds)]);
+    const { profile, projectId } = rows[0]!;
+    const p = await this.projects.get(projectId);
+    mustBeThere(p, rows);
+    const served = rows.flatMap((row) => row.cells.map((cell) => ({ row, ref: refOf(cell) })));
+    const { cells: named, faults } = await new PlannedNames(this.c, p, profile).of(
+      served.map((x) => x.ref),
+      served.map((x) => x.row.profile),
+    );
+    if (faults[0]) throw new AppError('PLAN_HAS_ERRORS', faults[0].message);
+    const sequences = sequenceIds(rows.map((r) => ({ cells: r.cells.map(refOf) })));
+    const next = named.values();
+    const traces = rows.map((row, i): NewTrace => {
+      const { inputs, widthPx, heightPx, plannedBytes, expectedS, frame } = row;
+      const cells = row.cells.map((cell) => ({ ...cell, ...namesOf(next.next().value!) }));
+      const same = { inputs, profile: row.profile, widthPx, heightPx, plannedBytes, expectedS, frame };
+      return { ...same, sequenceId: sequences[i]!, cells };
+    });
+    const id = randomUUID();
+    await queueBatch(this.c, { id, projectId, profile }, traces);
+    return { id, traces: traces.length, cells: served.length };
+  }
+
+  /** In the order in which they are asked for; of one project. */
+  private async ended(ids: readonly string[]): Promise<TraceRow[]> {
+    const found = new Map(
+      (await this.c.db.getRepository(Traces).findBy({ id: In([...ids]) })).map((row) => [row.id, row]),
+    );
+    if (found.size < ids.length) throw new AppError('NOT_FOUND', 'One of these traces is no longer there.');
+    const rows = ids.map((id) => found.get(id)!);
+    if (new Set(rows.map((r) => r.projectId)).size > 1)
       throw new AppError(
         'INVALID',
         'These traces are of several projects.',
@@ -32,47 +58,17 @@ export class RerunService {
       );
     const coming = rows.find((r) => !ENDED.includes(r.state));
     if (coming) throw new AppError('WRONG_STATE', `A trace is ${coming.state}, so that it comes anyway.`);
-    const p = await this.projects.get(first.projectId);
-    mustBeThere(p, rows);
-    const { cells, faults } = await new PlannedNames(this.c, p, first.profile).of(
-      rows.flatMap((r) => r.cells.map(({ cameraId, variantId, frame = null }) => ({ cameraId, variantId, frame }))),
-      rows.flatMap((r) => r.cells.map(() => r.profile)),
-    );
-    if (faults[0]) throw new AppError('PLAN_HAS_ERRORS', faults[0].message);
-    const named = cells.values();
-    const traces = rows.map((r) => ({
-      ...r,
-      cells: r.cells.map((cell) => ({ ...cell, ...namesOf(named.next().value!) })),
-    }));
-    const sequences = sequenceIds(
-      traces.map(({ cells: of }) => ({ cells: of.map((x) => ({ ...x, frame: x.frame ?? null })) })),
-    );
-    const batch = { id: randomUUID(), projectId: p.id, profile: first.profile };
-    await queueBatch(
-      this.c,
-      batch,
-      traces.map(({ inputs, profile, widthPx, heightPx, plannedBytes, expectedS, frame, cells: of }, i) => ({
-        inputs,
-        profile,
-        widthPx,
-        heightPx,
-        plannedBytes,
-        expectedS,
-        frame,
-        sequenceId: sequences[i]!,
-        cells: of,
-      })),
-    );
-    return { id: batch.id, traces: traces.length, cells: cells.length };
+    return rows;
   }
 }
 
+const refOf = ({ cameraId, variantId, frame = null }: TraceCell): PictureRef => ({ cameraId, variantId, frame });
 const namesOf = ({
   cameraName,
   variantName,
   version,
   path,
-}: Awaited<ReturnType<PlannedNames['of']>>['cells'][number]) => ({
+}: NamedCell): Pick<TraceCell, 'cameraName' | 'variantName' | 'version' | 'path'> => ({
   cameraName,
   variantName,
   version,

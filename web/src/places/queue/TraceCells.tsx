@@ -4,18 +4,23 @@ import type { QueueTrace } from '@variscen/contract';
 import { pathOf } from '../../api/client.ts';
 import { type TraceProgress, useProgress } from '../../api/progress.ts';
 import { framesText } from '../../model/sequences.ts';
-import { bytes, count, duration, version } from '../../ui/format.ts';
+import { bytes, count, duration, plural, version } from '../../ui/format.ts';
 import { StateMark } from '../../ui/glyphs.tsx';
 import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
 import styles from './QueuePlace.module.css';
 
 /** Of a sequence, the frames that stand in one row. */
 export const framesOf = (t: QueueTrace): readonly number[] => t.framesAlike ?? (t.frame === null ? [] : [t.frame]);
+/** Of a trace that serves many cells. */
+const CELLS_NAMED = 3;
 /** @param frames that the row stands for */
-export const nameOf = (t: QueueTrace, frames: readonly number[] = framesOf(t)): string =>
-  [t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`).join(' · '), framesText(frames)]
-    .filter(Boolean)
-    .join(', ');
+export const nameOf = (t: QueueTrace, frames: readonly number[] = framesOf(t)): string => {
+  const names = t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`);
+  const more = names.length - CELLS_NAMED;
+  const cells =
+    more > 0 ? `${names.slice(0, CELLS_NAMED).join(' · ')} and ${plural(more, 'more cell')}` : names.join(' · ');
+  return [cells, framesText(frames)].filter(Boolean).join(', ');
+};
 
 /** @param role of each column, where the traces are rows of a grid */
 export function TraceCells({
