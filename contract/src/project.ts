@@ -225,6 +225,8 @@ export const projectSchema = z
     profiles: z.array(profileSchema),
     /** What is rendered otherwise for some cameras and cells. */
     exceptions: z.array(profileExceptionSchema),
+    /** Warnings of plans that somebody has accepted, as they are said. */
+    acceptedWarnings: z.array(z.string()),
     history: historyHeadSchema,
     cameras: z.array(cameraSchema),
     base: changesSchema,

@@ -174,6 +174,8 @@ export const planSchema = z
     /** The most that the files take, and what is free beside what is kept free. */
     mostFileBytes: count,
     freeBytes: count,
+    /** Of the largest film, which lies beside them while its trace renders in slices. */
+    filmBytes: count,
     /** Of what is handed out before, from what its plans expected; null where that is not known. */
     aheadS: z.number().nullable(),
     /** When all of it is done, within the working hours; null where that is not known, or never. */

@@ -234,7 +234,14 @@ describe('a plan of what would show nothing', () => {
     const matrix = [...camera.settings.matrix];
     matrix[13] = 500; // far above all of it
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings: { ...camera.settings, matrix } });
-    expect((await planned()).warnings).toEqual([expect.stringMatching(/^Front in Base: the frame seems empty/)]);
+    const { warnings } = await planned();
+    expect(warnings).toEqual([expect.stringMatching(/^Front in Base: the frame seems empty/)]);
+    // accepted, it is known to the project, and an edit that can be undone
+    const accepted = await f.ok<Project>('PUT', `/api/projects/${p.id}/accepted-warnings`, { warnings });
+    expect(accepted.acceptedWarnings).toEqual(warnings);
+    expect((await planned()).warnings).toEqual(warnings);
+    await f.ok('POST', `/api/projects/${p.id}/undo`);
+    expect((await f.ok<Project>('GET', `/api/projects/${p.id}`)).acceptedWarnings).toEqual([]);
   });
 });
 
@@ -245,6 +252,7 @@ describe('a plan says', () => {
     const cells = [cellOf(p)];
     const first = await f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells, profileId: 'sketch' });
     expect(first.freeBytes).toBeGreaterThan(0);
+    expect(first.filmBytes).toBe(first.traces[0]!.bytes.film);
     await f.ok('POST', `/api/projects/${p.id}/batches`, { cells, profileId: 'sketch' });
     const lease = (await f.node.lease(ENGINE))!;
     await renderTrace(f.node, lease, f.machine, new AbortController().signal);

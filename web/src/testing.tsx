@@ -53,6 +53,7 @@ export const project: Project = {
   options: [],
   profiles: [],
   exceptions: [],
+  acceptedWarnings: [],
   cameras: [camera(11, 'Counter, close'), camera(12, 'Kettle square')],
   variants: [variant(21, 'Base'), variant(22, 'Paper lanterns')],
 } as unknown as Project;

@@ -49,6 +49,14 @@ export const PROJECTS_ROUTES = {
       recordsPath: z.string().nullable(),
     }),
   },
+  acceptWarnings: {
+    method: 'put',
+    path: '/api/projects/{projectId}/accepted-warnings',
+    summary: 'Sets which warnings of plans are accepted, by their text.',
+    params: project,
+    body: z.object({ warnings: z.array(z.string().min(1).max(2000)).max(1000) }),
+    response: projectSchema,
+  },
   putSets: {
     method: 'put',
     path: '/api/projects/{projectId}/sets',

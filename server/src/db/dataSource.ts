@@ -16,6 +16,7 @@ import { Machines1764380000000 } from './migrations/0013-machines.ts';
 import { BatchEnds1764390000000 } from './migrations/0014-batch-ends.ts';
 import { SeenHashes1764400000000 } from './migrations/0015-seen-hashes.ts';
 import { Frames1764410000000 } from './migrations/0016-frames.ts';
+import { AcceptedWarnings1764420000000 } from './migrations/0017-accepted-warnings.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -35,6 +36,7 @@ export const MIGRATIONS = [
   BatchEnds1764390000000,
   SeenHashes1764400000000,
   Frames1764410000000,
+  AcceptedWarnings1764420000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

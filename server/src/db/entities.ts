@@ -15,6 +15,7 @@ export interface ProjectRow {
   sets: Project['sets'];
   profiles: Profile[];
   exceptions: ProfileException[];
+  acceptedWarnings: string[];
   createdAt: Date;
 }
 export interface RevisionRow {
@@ -198,6 +199,7 @@ export const Projects = new EntitySchema<ProjectRow>({
     sets: json('sets'),
     profiles: { ...json('profiles'), default: [] },
     exceptions: { ...json('exceptions'), default: [] },
+    acceptedWarnings: { ...json('accepted_warnings'), default: [] },
     createdAt: time('created_at'),
   },
 });

@@ -159,7 +159,8 @@ export class PlanService {
       0,
     );
     const freeBytes = await this.c.disk.usableBytes();
-    if (mostBytes > freeBytes) said.add(shortOfSpace(mostBytes, freeBytes));
+    const filmBytes = Math.max(0, ...planned.map((t) => t.bytes.film));
+    if (mostBytes + filmBytes > freeBytes) said.add(shortOfSpace(mostBytes, filmBytes, freeBytes));
     return {
       p,
       profile,
@@ -171,6 +172,7 @@ export class PlanService {
         traces,
         mostFileBytes: mostBytes,
         freeBytes,
+        filmBytes,
         aheadS,
         doneAt: allS === null ? null : (this.c.queue.doneAt(allS)?.toISOString() ?? null),
         errors: [...new Map(errors.map((e) => [e.message, e])).values()],
@@ -247,8 +249,8 @@ function newTrace(cells: readonly PlannedCell[], planned: Plan['traces'][number]
 }
 
 const mb = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('en')} MB`;
-const shortOfSpace = (needs: number, free: number): string =>
-  `The files take up to ${mb(needs)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
+const shortOfSpace = (files: number, film: number, free: number): string =>
+  `The files take up to ${mb(files)} and a film that renders in slices up to ${mb(film)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
 
 /** Extensions of what a person sees among a cell's files. */
 const shownFiles = (profile: Profile, first: boolean): string[] =>

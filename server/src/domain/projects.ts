@@ -74,6 +74,7 @@ export class ProjectService {
         sets: [],
         profiles: [],
         exceptions: [],
+        acceptedWarnings: [],
         createdAt: this.c.now(),
       });
       await m.insert(Variants, {
@@ -126,6 +127,7 @@ export class ProjectService {
       sets: row.sets,
       profiles: row.profiles as Project['profiles'],
       exceptions: row.exceptions as Project['exceptions'],
+      acceptedWarnings: row.acceptedWarnings,
       history: await this.edits.history.next(id),
     };
   }
@@ -173,6 +175,13 @@ export class ProjectService {
       ...r,
     }));
     return this.c.output.keep(`${slug(name)}/records`, '.json', JSON.stringify({ project: name, records }, null, 2));
+  }
+
+  /** @param warnings all that are accepted from now on, as plans say them */
+  acceptWarnings(projectId: string, warnings: readonly string[]): Promise<Project> {
+    return this.write(projectId, 'Accept warnings of plans', async (m) => {
+      await m.update(Projects, { id: projectId }, { acceptedWarnings: [...new Set(warnings)] });
+    });
   }
 
   putSets(projectId: string, sets: Project['sets']): Promise<Project> {

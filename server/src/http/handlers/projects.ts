@@ -9,6 +9,7 @@ export const projectsHandlers = ({ projects, edits }: Services): Handlers<typeof
   getProject: ({ params }) => projects.get(params.projectId),
   updateProject: ({ params, body }) => projects.update(params.projectId, body),
   deleteProject: async ({ params, query }) => ({ recordsPath: await projects.remove(params.projectId, query.records) }),
+  acceptWarnings: ({ params, body }) => projects.acceptWarnings(params.projectId, body.warnings),
   putSets: ({ params, body }) => projects.putSets(params.projectId, body.sets),
   history: async ({ params }) => {
     await projects.row(params.projectId);

@@ -1,7 +1,8 @@
 // @vitest-environment jsdom
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import type { BoardCell, CellFrame } from '@variscen/contract';
+import type { BoardCell, CellFrame, Plan } from '@variscen/contract';
+import { PROFILES } from '@variscen/core/plan';
 import { describe, expect, it } from 'vitest';
 import { boardOf, project, show, stubServer } from '../../testing.tsx';
 import { PlanPanel } from './PlanPanel.tsx';
@@ -77,3 +78,44 @@ describe('the plan of a sequence', () => {
     expect(screen.queryByRole('combobox', { name: 'Frames to render' })).toBeNull();
   });
 });
+
+describe('warnings of a plan', () => {
+  const WARNINGS = ['The frame seems empty.', 'A lamp stands in glass.'];
+  function warned(accepted: string[]) {
+    const sent: unknown[] = [];
+    stubServer((what, body) => {
+      if (what.startsWith('GET /api/profiles')) return { own: [], library: [] };
+      if (what.endsWith('/plan')) return planWith(WARNINGS);
+      if (what.endsWith('/accepted-warnings')) sent.push(body);
+      return undefined;
+    });
+    show(<PlanPanel project={{ ...project, acceptedWarnings: accepted }} cells={[still]} />);
+    return { sent, user: userEvent.setup() };
+  }
+  it('are accepted one by one, by what they say', async () => {
+    const { sent, user } = warned(['Of another plan.']);
+    const [first] = await screen.findAllByRole('button', { name: 'Accept' });
+    await user.click(first!);
+    await waitFor(() => expect(sent).toEqual([{ warnings: ['Of another plan.', WARNINGS[0]] }]));
+  });
+  it('stay folded away once they are accepted, and can be warned of again', async () => {
+    const { sent, user } = warned([WARNINGS[0]!]);
+    await user.click(await screen.findByText('1 accepted warning'));
+    expect(screen.getAllByRole('button', { name: 'Accept' })).toHaveLength(1);
+    await user.click(screen.getByRole('button', { name: 'Warn again' }));
+    await waitFor(() => expect(sent).toEqual([{ warnings: [] }]));
+  });
+});
+const planWith = (warnings: string[]): Plan =>
+  ({
+    hash: still.hash,
+    profile: PROFILES[0],
+    traces: [],
+    mostFileBytes: 0,
+    freeBytes: 1e9,
+    filmBytes: 0,
+    aheadS: null,
+    doneAt: null,
+    errors: [],
+    warnings,
+  }) as unknown as Plan;

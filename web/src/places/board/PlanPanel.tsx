@@ -11,6 +11,7 @@ import { settingWords } from './profiles/profileFields.ts';
 import { ProfilesDialog } from './profiles/ProfilesDialog.tsx';
 import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import styles from './PlanPanel.module.css';
+import { PlanRemarks } from './PlanRemarks.tsx';
 import { PlanSummary } from './PlanSummary.tsx';
 import { WholePlan } from './WholePlan.tsx';
 import { usePlan } from './usePlan.ts';
@@ -58,7 +59,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {hasSequences && <Frames which={which} wanted={wanted} onChange={setWhich} />}
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
-      {plan && <Remarks plan={plan} />}
+      {plan && <PlanRemarks plan={plan} project={project} />}
       {profile && (
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
       )}
@@ -166,23 +167,6 @@ function Exceptions({
         Exceptions…
       </button>
     </div>
-  );
-}
-
-function Remarks({ plan }: { plan: Plan }) {
-  return (
-    <>
-      {plan.errors.map((e, i) => (
-        <div key={i} className="notice" role="alert">
-          {e.message}
-        </div>
-      ))}
-      {plan.warnings.map((w) => (
-        <div key={w} className="dim">
-          {w}
-        </div>
-      ))}
-    </>
   );
 }
 

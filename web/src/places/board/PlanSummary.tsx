@@ -33,7 +33,10 @@ export function PlanSummary({ plan }: { plan: Plan }) {
           <Line of="Left out">{plural(f.droppedObjects, 'object')}</Line>
         </>
       )}
-      <Line of="Files, most" title={`${bytes(plan.freeBytes)} are free`}>
+      <Line
+        of="Files, most"
+        title={`${bytes(plan.freeBytes)} are free; a film that renders in slices takes up to ${bytes(plan.filmBytes)} beside them`}
+      >
         {bytes(plan.mostFileBytes)}
       </Line>
       <Line of="Frame">

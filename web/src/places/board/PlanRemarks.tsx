@@ -1,0 +1,56 @@
+// What is wrong with a plan, and what it warns of: a warning that is accepted stays folded away until it is another one.
+import { useQueryClient } from '@tanstack/react-query';
+import type { Plan, Project } from '@variscen/contract';
+import { call } from '../../api/client.ts';
+import { setProject } from '../../api/queries.ts';
+import { plural } from '../../ui/format.ts';
+import { sayError } from '../../ui/notify.ts';
+import styles from './PlanPanel.module.css';
+
+export function PlanRemarks({ plan, project }: { plan: Plan; project: Project }) {
+  const client = useQueryClient();
+  const set = async (warnings: readonly string[]) => {
+    try {
+      const params = { projectId: project.id };
+      setProject(client, await call('acceptWarnings', { params, body: { warnings: [...warnings] } }));
+    } catch (e) {
+      sayError(e);
+    }
+  };
+  const { acceptedWarnings: known } = project;
+  const isAccepted = (w: string) => known.includes(w);
+  const accepted = plan.warnings.filter(isAccepted);
+  return (
+    <>
+      {plan.errors.map((e, i) => (
+        <div key={i} className="notice" role="alert">
+          {e.message}
+        </div>
+      ))}
+      {plan.warnings
+        .filter((w) => !isAccepted(w))
+        .map((w) => (
+          <Warning key={w} text={w} does="Accept" onClick={() => void set([...known, w])} />
+        ))}
+      {accepted.length > 0 && (
+        <details>
+          <summary className="dim">{plural(accepted.length, 'accepted warning')}</summary>
+          {accepted.map((w) => (
+            <Warning key={w} text={w} does="Warn again" onClick={() => void set(known.filter((x) => x !== w))} />
+          ))}
+        </details>
+      )}
+    </>
+  );
+}
+
+function Warning({ text, does, onClick }: { text: string; does: string; onClick: () => void }) {
+  return (
+    <div className={`dim ${styles.line}`}>
+      <span>{text}</span>
+      <button type="button" className="quiet" onClick={onClick}>
+        {does}
+      </button>
+    </div>
+  );
+}
