@@ -1,7 +1,7 @@
 // Sequences: a picture for each frame of a camera, one row for all of them, and a film to look at.
 import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Board, CellFrame, Plan, Project, Queue, QueueTrace } from '@variscen/contract';
+import type { Board, CellFrame, EndedTraces, Plan, Project, Queue, QueueTrace } from '@variscen/contract';
 import { sayFrames } from '@variscen/core/scene';
 import sharp from 'sharp';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -217,6 +217,14 @@ describe('in the queue', () => {
     expect(await f.ok('POST', `/api/sequences/${b.sequenceId}/resume`)).toEqual({ traces: 4 });
     expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/cancel`)).toEqual({ traces: 4 });
     expect(await rows()).toEqual(['Second waiting 0-4 by 2, 12']);
+    // so is what has ended, and it is queued again as one
+    const ended = await f.ok<EndedTraces>('GET', `/api/queue/ended?projectId=${first.id}`);
+    expect(ended.traces.map((t) => [t.state, t.framesAlike, t.expectedS])).toEqual([
+      ['cancelled', [0, 2, 4, 12], expect.any(Number)],
+    ]);
+    expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/retry`)).toEqual({ traces: 4 });
+    expect(await rows()).toEqual(['First waiting 0-4 by 2, 12', 'Second waiting 0-4 by 2, 12']);
+    expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/cancel`)).toEqual({ traces: 4 });
     expect(await f.call('POST', `/api/sequences/${p4()}/pause`)).toMatchObject({ status: 404 });
     expect(
       await f.call('POST', '/api/queue/move', { traceIds: [], sequenceIds: [a.sequenceId], before: null }),

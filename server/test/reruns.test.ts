@@ -64,8 +64,10 @@ describe('a trace that has ended', () => {
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera!.id}`, { handling });
     await submit(p);
     await renderAll();
-    const before = await ended(p);
-    expect(await rerun(before)).toMatchObject({ data: { traces: 2, cells: 2 } });
+    const { traces } = await f.ok<EndedTraces>('GET', `/api/queue/ended?projectId=${p.id}`);
+    expect(traces.map((t) => t.framesAlike)).toEqual([[2, 3]]);
+    const body = { traceIds: [], sequenceIds: [traces[0]!.sequenceId] };
+    expect(await f.ok('POST', '/api/queue/rerun', body)).toMatchObject({ traces: 2, cells: 2 });
     const open = await f.ok<QueueTrace[]>('GET', '/api/queue/open');
     expect(open.map((t) => [t.framesAlike, t.cells[0]!.version])).toEqual([[[2, 3], 2]]);
     await renderAll();
@@ -78,6 +80,7 @@ describe('a trace that has ended', () => {
     expect(await rerun([open!.id])).toMatchObject({ data: { code: 'WRONG_STATE' } });
     await renderAll();
     expect(await rerun(['00000000-0000-4000-8000-000000000009'])).toMatchObject({ status: 404 });
+    expect(await rerun([])).toMatchObject({ status: 404 });
     const [other] = await ended(
       await f.ok<Project[]>('GET', '/api/projects').then((all) => all.find((x) => x.name === 'Again')!),
     );

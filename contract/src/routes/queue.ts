@@ -79,7 +79,11 @@ export const QUEUE_ROUTES = {
     method: 'post',
     path: '/api/queue/rerun',
     summary: 'Renders traces that have ended again, from what they were planned with, as one batch.',
-    body: z.object({ traceIds: z.array(idSchema).min(1).max(10_000) }),
+    body: z.object({
+      traceIds: z.array(idSchema).max(10_000),
+      /** Of these, the traces that are done. */
+      sequenceIds: z.array(idSchema).max(1000).default([]),
+    }),
     response: batchSchema,
   },
   pauseTrace: {
@@ -139,6 +143,13 @@ export const QUEUE_ROUTES = {
     summary: 'Gives what is to come of a sequence another priority.',
     params: sequence,
     body: z.object({ priority: tracePrioritySchema }),
+    response: touched,
+  },
+  retrySequence: {
+    method: 'post',
+    path: '/api/sequences/{sequenceId}/retry',
+    summary: 'Queues the traces of a sequence again that have failed, wait for delivery or were cancelled.',
+    params: sequence,
     response: touched,
   },
   cancelSequence: {

@@ -19,8 +19,9 @@ export class RerunService {
   ) {}
 
   /** As one batch, under new versions. @throws AppError where one is to come anyway, or its cell is no longer there */
-  async rerun(traceIds: readonly string[]): Promise<Batch> {
-    const rows = await this.ended([...new Set(traceIds)]);
+  async rerun(traceIds: readonly string[], ofSequences: readonly string[]): Promise<Batch> {
+    const rows = [...(await this.ended([...new Set(traceIds)])), ...(await this.doneOf(ofSequences))];
+    mustBeOfOne(rows);
     const { profile, projectId } = rows[0]!;
     const p = await this.projects.get(projectId);
     mustBeThere(p, rows);
@@ -43,23 +44,36 @@ export class RerunService {
     return { id, traces: traces.length, cells: served.length };
   }
 
-  /** In the order in which they are asked for; of one project. */
+  private doneOf(ids: readonly string[]): Promise<TraceRow[]> {
+    if (!ids.length) return Promise.resolve([]);
+    return this.c.db
+      .getRepository(Traces)
+      .find({ where: { sequenceId: In([...ids]), state: 'done' }, order: { ordinal: 'ASC' } });
+  }
+
+  /** In the order in which they are asked for. */
   private async ended(ids: readonly string[]): Promise<TraceRow[]> {
     const found = new Map(
       (await this.c.db.getRepository(Traces).findBy({ id: In([...ids]) })).map((row) => [row.id, row]),
     );
     if (found.size < ids.length) throw new AppError('NOT_FOUND', 'One of these traces is no longer there.');
     const rows = ids.map((id) => found.get(id)!);
-    if (new Set(rows.map((r) => r.projectId)).size > 1)
-      throw new AppError(
-        'INVALID',
-        'These traces are of several projects.',
-        'Render those of each project by themselves.',
-      );
     const coming = rows.find((r) => !ENDED.includes(r.state));
     if (coming) throw new AppError('WRONG_STATE', `A trace is ${coming.state}, so that it comes anyway.`);
     return rows;
   }
+}
+
+/** @throws AppError where there is none, or they are of several projects */
+function mustBeOfOne(rows: readonly TraceRow[]): void {
+  const projects = new Set(rows.map((r) => r.projectId));
+  if (projects.size === 0) throw new AppError('NOT_FOUND', 'None of these traces is done.');
+  if (projects.size > 1)
+    throw new AppError(
+      'INVALID',
+      'These traces are of several projects.',
+      'Render those of each project by themselves.',
+    );
 }
 
 const refOf = ({ cameraId, variantId, frame = null }: TraceCell): PictureRef => ({ cameraId, variantId, frame });

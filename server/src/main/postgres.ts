@@ -121,6 +121,9 @@ export async function startPostgres(folder: string, onExit: () => void, onPort?:
     'max_connections=60',
     '-c',
     'logging_collector=off',
+    // queries here are short: compiling one takes longer than it
+    '-c',
+    'jit=off',
     '-c',
     'log_min_messages=warning',
   ]);

@@ -19,11 +19,17 @@ type Row = Omit<
   readonly startedAt: Date | null;
   readonly finishedAt: Date | null;
 };
-/** Of a sequence, what waits or is paused stands in one row. @returns whether a trace stands in one row with trace t */
+/**
+ * Of a sequence, traces that are in the same state for the same reason stand in one row; one that renders stands alone.
+ *
+ * @returns whether a trace stands in one row with trace t
+ */
 const alike = (o: string): string =>
-  `${o}.sequence_id = t.sequence_id AND ${o}.state = t.state AND ${o}.priority = t.priority`;
-const IS_FIRST_OF_ALIKE = `(t.sequence_id IS NULL OR t.state = 'rendering' OR NOT EXISTS (
-  SELECT 1 FROM trace o WHERE ${alike('o')} AND (o.position, o.id) < (t.position, t.id)))`;
+  `(${o}.sequence_id = t.sequence_id AND ${o}.state = t.state AND t.state <> 'rendering' AND ${o}.priority = t.priority
+    AND ${o}.error IS NOT DISTINCT FROM t.error)`;
+/** @param order whether trace o comes before trace t in the list: the first stands for its row */
+const isFirst = (order: string): string =>
+  `(t.sequence_id IS NULL OR NOT EXISTS (SELECT 1 FROM trace o WHERE ${alike('o')} AND ${order}))`;
 /** What is shown is looked up of the traces of the page alone. @param where and order: of trace t, project p */
 const rowsOf = (where: string, order: string, page: string): string => `
   SELECT t.id, t.batch_id "batchId", t.project_id "projectId", coalesce(p.name, '') "projectName", t.state, t.priority,
@@ -33,8 +39,9 @@ const rowsOf = (where: string, order: string, page: string): string => `
         ORDER BY c.n)
       FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n)) cells,
     t.width_px "widthPx", t.height_px "heightPx", t.fraction, t.samples_done "samplesDone", t.node_name "nodeName",
-    t.attempts, t.error, t.planned_bytes "plannedBytes", (t.result->>'peakBytes')::float8 "peakBytes",
-    (t.result->>'seconds')::float8 seconds, coalesce(alike.expected, t.expected_s) "expectedS", r.id "renderId",
+    t.attempts, t.error, t.planned_bytes "plannedBytes", 
+    coalesce(alike.peak, (t.result->>'peakBytes')::float8) "peakBytes",
+    coalesce(alike.seconds, (t.result->>'seconds')::float8) seconds, coalesce(alike.expected, t.expected_s) "expectedS", r.id "renderId",
     t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt",
     t.frame, t.sequence_id "sequenceId", alike.frames "framesAlike"
   FROM (
@@ -44,8 +51,9 @@ const rowsOf = (where: string, order: string, page: string): string => `
   LEFT JOIN project p ON p.id = t.project_id
   LEFT JOIN LATERAL (
     SELECT jsonb_agg(o.frame ORDER BY o.frame) frames,
-      CASE WHEN count(*) = count(o.expected_s) THEN sum(o.expected_s) END expected
-    FROM trace o WHERE t.state IN ('waiting', 'paused') AND ${alike('o')}
+      CASE WHEN count(*) = count(o.expected_s) THEN sum(o.expected_s) END expected,
+      sum((o.result->>'seconds')::float8) seconds, max((o.result->>'peakBytes')::float8) peak
+    FROM trace o WHERE ${alike('o')}
   ) alike ON true
   LEFT JOIN LATERAL (SELECT id FROM render WHERE trace_id = t.id LIMIT 1) r ON true
   ORDER BY ${order}`;
@@ -92,7 +100,7 @@ export class QueueView {
   async open(offset: number, limit: number): Promise<QueueTrace[]> {
     const rows = await this.db.query<Row[]>(
       rowsOf(
-        `t.state IN ('waiting', 'paused', 'rendering') AND ${IS_FIRST_OF_ALIKE}`,
+        `t.state IN ('waiting', 'paused', 'rendering') AND ${isFirst('(o.position, o.id) < (t.position, t.id)')}`,
         `t.state = 'rendering' DESC, t.priority DESC, t.position, t.id`,
         'LIMIT $1 OFFSET $2',
       ),
@@ -105,7 +113,8 @@ export class QueueView {
     const [at, id] = after?.split('~') ?? [null, null];
     const rows = await this.db.query<Row[]>(
       rowsOf(
-        `t.state = ANY($1) AND ($2::timestamptz IS NULL OR (t.finished_at, t.id) < ($2, $3::uuid))
+        `t.state = ANY($1) AND ${isFirst('(o.finished_at, o.id) > (t.finished_at, t.id)')}
+        AND ($2::timestamptz IS NULL OR (t.finished_at, t.id) < ($2, $3::uuid))
         AND ($4::uuid IS NULL OR t.project_id = $4)
         AND ($5::text IS NULL OR position(lower($5) IN lower(coalesce(p.name, ''))) > 0 OR EXISTS (
           SELECT 1 FROM jsonb_array_elements(t.cells) c(cell)

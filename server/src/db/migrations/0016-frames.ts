@@ -15,9 +15,15 @@ export class Frames1764410000000 implements MigrationInterface {
     }
     await q.query(`ALTER TABLE trace ADD COLUMN frame int`);
     await q.query(`ALTER TABLE trace ADD COLUMN sequence_id uuid`);
-    await q.query(
-      `CREATE INDEX ix_trace_sequence ON trace (sequence_id, state, position) WHERE sequence_id IS NOT NULL`,
-    );
+    // what stands in one row with a trace, and which of them is the first: of those to come, of those that have ended
+    for (const [name, order] of [
+      ['open', 'position'],
+      ['ended', 'finished_at'],
+    ])
+      await q.query(
+        `CREATE INDEX ix_trace_sequence_${name} ON trace (sequence_id, state, ${order}, id)
+          WHERE sequence_id IS NOT NULL`,
+      );
 
     // one range becomes a list of ranges, also where an edit may be taken back to it
     await q.query(

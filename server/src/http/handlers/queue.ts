@@ -40,7 +40,7 @@ export const queueHandlers = ({ c, reruns }: Services): Handlers<typeof QUEUE_RO
       return {};
     },
     retryFailed: async () => ({ traces: await actions.retry({}, AGAIN) }),
-    rerunTraces: ({ body }) => reruns.rerun(body.traceIds),
+    rerunTraces: ({ body }) => reruns.rerun(body.traceIds, body.sequenceIds),
     pauseTrace: ({ params: { traceId } }) =>
       one(traceId, actions.pause({ id: traceId }), 'only one that waits or renders can be paused'),
     resumeTrace: ({ params: { traceId } }) =>
@@ -63,6 +63,8 @@ export const queueHandlers = ({ c, reruns }: Services): Handlers<typeof QUEUE_RO
     resumeSequence: ({ params: { sequenceId } }) => ofSequence(sequenceId, () => actions.resume({ sequenceId })),
     sequencePriority: ({ params: { sequenceId }, body }) =>
       ofSequence(sequenceId, () => actions.setPriority({ sequenceId }, body.priority)),
+    retrySequence: ({ params: { sequenceId } }) =>
+      ofSequence(sequenceId, () => actions.retry({ sequenceId }, [...AGAIN, 'cancelled'])),
     cancelSequence: ({ params: { sequenceId }, query }) =>
       ofSequence(sequenceId, () => actions.cancel({ sequenceId }, query.keep === 'true')),
     pauseBatch: ({ params: { batchId } }) => ofBatch(batchId, () => actions.pause({ batchId })),

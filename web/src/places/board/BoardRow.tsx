@@ -6,7 +6,7 @@ import type { MouseEvent } from 'react';
 import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { type Act, type SelectedCells, cellKey } from '../../model/selectedCells.ts';
-import { plural, version } from '../../ui/format.ts';
+import { count, plural, version } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
@@ -98,7 +98,7 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   const isShadowed = picture !== undefined;
   const latest = cell?.render ? version(cell.render.version) : '';
   const picturesDone = running ? `${Math.round(fraction * 100)} %` : latest;
-  const note = frames ? framesNote(frames) : picturesDone;
+  const note = frames ? framesNote(frames, width >= WIDE_PX) : picturesDone;
   const said = cell ? STATUS_WORDS[status] : 'not known yet';
   return (
     <div
@@ -155,9 +155,12 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   );
 }
 
+/** From here on a picture takes more words. */
+const WIDE_PX = 110;
 /** “38 of 40 frames”, or how many there are where all are up to date or none. */
-function framesNote({ total, current }: FrameCounts): string {
-  return current === 0 || current === total ? plural(total, 'frame') : `${current} of ${plural(total, 'frame')}`;
+function framesNote({ total, current }: FrameCounts, isWide: boolean): string {
+  const all = isWide ? plural(total, 'frame') : count(total);
+  return current === 0 || current === total ? all : `${count(current)} of ${all}`;
 }
 
 function otherwiseOf({ exceptions }: Project, cameraId: string, variantId: string): string {

@@ -4,10 +4,9 @@ import { useInfiniteQuery } from '@tanstack/react-query';
 import type { QueueTrace, TraceState } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { linesOf } from '../../model/sequences.ts';
 import { keys, useProjects } from '../../api/queries.ts';
 import { STATE_WORDS } from './words.ts';
-import { TraceCells, TraceHead, framesOf, nameOf } from './TraceCells.tsx';
+import { TraceCells, TraceHead, nameOf } from './TraceCells.tsx';
 import type { QueueDoing } from './useQueueActions.ts';
 import styles from './QueuePlace.module.css';
 
@@ -46,15 +45,12 @@ export function EndedTraces({ actions }: { actions: QueueDoing }) {
         <Filters filter={filter} onChange={setFilter} />
       </TraceHead>
       <ul className={styles.list} aria-label="Finished traces">
-        {linesOf(traces, alike, (t) => t.id).map(({ key, traces: of }) => {
-          const frames = of.flatMap(framesOf);
-          return (
-            <li key={key} className={styles.row} aria-label={nameOf(of[0]!, frames)}>
-              <TraceCells trace={togetherAs(of)} frames={frames} />
-              <Again traces={of} actions={actions} />
-            </li>
-          );
-        })}
+        {traces.map((t) => (
+          <li key={t.id} className={styles.row} aria-label={nameOf(t)}>
+            <TraceCells trace={t} />
+            <Again trace={t} actions={actions} />
+          </li>
+        ))}
       </ul>
       {!traces.length && <p className="dim">No finished trace is like this.</p>}
       {hasNextPage && (
@@ -69,23 +65,6 @@ export function EndedTraces({ actions }: { actions: QueueDoing }) {
       )}
     </section>
   );
-}
-
-/** Frames of a sequence that ended alike, one after the other, stand in one row. */
-const alike = (t: QueueTrace): string | null =>
-  t.sequenceId === null ? null : `${t.sequenceId} ${t.state} ${t.error ?? ''}`;
-/** The last that ended stands for all, with the time of all and the most memory of any. */
-function togetherAs(traces: readonly QueueTrace[]): QueueTrace {
-  const [t] = traces as [QueueTrace];
-  if (traces.length === 1) return t;
-  const sum = (of: (x: QueueTrace) => number | null) =>
-    traces.reduce<number | null>((n, x) => (n === null || of(x) === null ? null : n + of(x)!), 0);
-  return {
-    ...t,
-    seconds: sum((x) => x.seconds),
-    expectedS: sum((x) => x.expectedS),
-    peakBytes: t.peakBytes === null ? null : Math.max(...traces.map((x) => x.peakBytes ?? 0)),
-  };
 }
 
 function Filters({ filter, onChange }: { filter: Filter; onChange: (f: Filter) => void }) {
@@ -127,21 +106,20 @@ function Filters({ filter, onChange }: { filter: Filter; onChange: (f: Filter) =
   );
 }
 
-function Again({ traces, actions }: { traces: readonly QueueTrace[]; actions: QueueDoing }) {
-  const [t] = traces as [QueueTrace];
+function Again({ trace: t, actions }: { trace: QueueTrace; actions: QueueDoing }) {
   if (t.state === 'done')
     return (
       <button
         type="button"
         className={`quiet ${styles.quiet}`}
         title="From what it was planned with: the look, the camera and the profile of then, under a new version"
-        onClick={() => void actions.rerun(traces)}
+        onClick={() => void actions.rerun(t)}
       >
         Render again
       </button>
     );
   return (
-    <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void actions.retry(traces)}>
+    <button type="button" className={`quiet ${styles.quiet}`} onClick={() => void actions.retry(t)}>
       {t.state === 'undelivered' ? 'Deliver again' : 'Retry'}
     </button>
   );

@@ -159,10 +159,10 @@ describe('the queue', () => {
     ]);
   });
 
-  it('shows frames that ended alike in one row, with the time of all, and tries all that failed again', async () => {
-    const failed = { state: 'failed', error: 'The mesh “Kettle” is damaged.' } as const;
-    const done = (n: number, at: number) => frame(n, at, { state: 'done', seconds: 20, peakBytes: n * 1e8 });
-    const { sent } = open(OPEN, [done(9, 5), done(8, 4), frame(7, 3, failed), frame(6, 2, failed), ended]);
+  it('shows frames that ended alike in one row, tries all that failed again, and renders what is done again', async () => {
+    const failed = frame(6, 2, { state: 'failed', error: 'The mesh “Kettle” is damaged.', framesAlike: [2, 3] });
+    const done = frame(9, 5, { state: 'done', seconds: 40, framesAlike: [4, 5] });
+    const { sent } = open(OPEN, [done, failed, ended]);
     const finished = await screen.findByRole('list', { name: 'Finished traces' });
     const rows = within(finished).getAllByRole('listitem');
     expect(rows.map((r) => r.getAttribute('aria-label'))).toEqual([
@@ -170,11 +170,15 @@ describe('the queue', () => {
       'Walk in Lanterns, v001, frames 2-3',
       'Counter in Lanterns, v001',
     ]);
-    expect(rows[0]!.textContent).toContain('40 s');
-    expect(rows[0]!.textContent).toContain('900 MB');
     fireEvent.click(within(rows[1]!).getByRole('button', { name: 'Retry' }));
-    await waitFor(() => expect(sent).toHaveLength(2));
-    expect(sent.map((x) => x.what)).toEqual([7, 6].map((n) => `POST /api/traces/${id(n)}/retry`));
+    fireEvent.click(within(rows[0]!).getByRole('button', { name: 'Render again' }));
+    fireEvent.click(within(rows[2]!).getByRole('button', { name: 'Retry' }));
+    await waitFor(() => expect(sent).toHaveLength(3));
+    expect(sent).toEqual([
+      { what: `POST /api/sequences/${id(800)}/retry`, body: undefined },
+      { what: 'POST /api/queue/rerun', body: { traceIds: [], sequenceIds: [id(800)] } },
+      { what: `POST /api/traces/${id(5)}/retry`, body: undefined },
+    ]);
   });
 
   it('is paused as a whole, and all that failed is tried again', async () => {

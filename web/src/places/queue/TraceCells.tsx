@@ -10,28 +10,19 @@ import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
 import styles from './QueuePlace.module.css';
 
 /** Of a sequence, the frames that stand in one row. */
-export const framesOf = (t: QueueTrace): readonly number[] => t.framesAlike ?? (t.frame === null ? [] : [t.frame]);
+const framesOf = (t: QueueTrace): readonly number[] => t.framesAlike ?? (t.frame === null ? [] : [t.frame]);
 /** Of a trace that serves many cells. */
 const CELLS_NAMED = 3;
-/** @param frames that the row stands for */
-export const nameOf = (t: QueueTrace, frames: readonly number[] = framesOf(t)): string => {
+export const nameOf = (t: QueueTrace): string => {
   const names = t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`);
   const more = names.length - CELLS_NAMED;
   const cells =
     more > 0 ? `${names.slice(0, CELLS_NAMED).join(' · ')} and ${plural(more, 'more cell')}` : names.join(' · ');
-  return [cells, framesText(frames)].filter(Boolean).join(', ');
+  return [cells, framesText(framesOf(t))].filter(Boolean).join(', ');
 };
 
 /** @param role of each column, where the traces are rows of a grid */
-export function TraceCells({
-  trace: t,
-  frames,
-  role,
-}: {
-  trace: QueueTrace;
-  frames?: readonly number[];
-  role?: 'gridcell';
-}) {
+export function TraceCells({ trace: t, role }: { trace: QueueTrace; role?: 'gridcell' }) {
   const live = useProgress((s) => s.traces[t.id]);
   const now = t.state === 'rendering' ? live : undefined;
   return (
@@ -40,7 +31,7 @@ export function TraceCells({
         <Picture trace={t} previewVersion={now?.previewVersion ?? t.previewVersion} />
       </div>
       <div role={role} className={styles.what}>
-        <div className={styles.cellName}>{nameOf(t, frames)}</div>
+        <div className={styles.cellName}>{nameOf(t)}</div>
         <div className="dim">
           {t.projectName} · {t.profileName} ·{' '}
           <span className="mono">

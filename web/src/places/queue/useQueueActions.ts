@@ -14,9 +14,9 @@ export interface QueueDoing {
   move(rows: readonly QueueTrace[], before: string | null): Promise<void>;
   pause(rows: readonly QueueTrace[]): Promise<void>;
   resume(rows: readonly QueueTrace[]): Promise<void>;
-  retry(rows: readonly QueueTrace[]): Promise<void>;
+  retry(row: QueueTrace): Promise<void>;
   /** From what they were planned with. */
-  rerun(rows: readonly QueueTrace[]): Promise<void>;
+  rerun(row: QueueTrace): Promise<void>;
   cancelTraces(rows: readonly QueueTrace[], keep: boolean): Promise<void>;
   prioritize(rows: readonly QueueTrace[], priority: TracePriority): Promise<void>;
   batch(name: 'pauseBatch' | 'resumeBatch', batchId: string): Promise<void>;
@@ -74,13 +74,16 @@ export function useQueueActions(): QueueDoing {
           (params) => call('resumeTrace', { params }),
           (params) => call('resumeSequence', { params }),
         ),
-      retry: (rows) =>
+      retry: (t) =>
+        each(
+          [t],
+          (params) => call('retryTrace', { params }),
+          (params) => call('retrySequence', { params }),
+        ),
+      rerun: (t) =>
         done(async () => {
-          for (const t of rows) await call('retryTrace', { params: { traceId: t.id } });
-        }),
-      rerun: (rows) =>
-        done(async () => {
-          const { traces } = await call('rerunTraces', { body: { traceIds: rows.map((t) => t.id) } });
+          const what = isMany(t) ? { traceIds: [], sequenceIds: [t.sequenceId] } : { traceIds: [t.id] };
+          const { traces } = await call('rerunTraces', { body: what });
           say(`${plural(traces, 'trace')} queued again, as planned then`);
         }),
       cancelTraces: (rows, keep) => {
