@@ -112,10 +112,11 @@ function Again({ trace: t, actions }: { trace: QueueTrace; actions: QueueDoing }
       <button
         type="button"
         className={`quiet ${styles.quiet}`}
-        title="From what it was planned with: the look, the camera and the profile of then, under a new version"
+        aria-label="Render again"
+        title="Render again from what it was planned with: the look, the camera and the profile of then, under a new version"
         onClick={() => void actions.rerun(t)}
       >
-        Render again
+        Again
       </button>
     );
   return (
