@@ -222,7 +222,8 @@ describe('in the queue', () => {
     expect(ended.traces.map((t) => [t.state, t.framesAlike, t.expectedS])).toEqual([
       ['cancelled', [0, 2, 4, 12], expect.any(Number)],
     ]);
-    expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/retry`)).toEqual({ traces: 4 });
+    expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/retry?state=failed`)).toEqual({ traces: 0 });
+    expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/retry?state=cancelled`)).toEqual({ traces: 4 });
     expect(await rows()).toEqual(['First waiting 0-4 by 2, 12', 'Second waiting 0-4 by 2, 12']);
     expect(await f.ok('POST', `/api/sequences/${a.sequenceId}/cancel`)).toEqual({ traces: 4 });
     expect(await f.call('POST', `/api/sequences/${p4()}/pause`)).toMatchObject({ status: 404 });

@@ -14,6 +14,8 @@ import { profileExceptionSchema, profileSchema, profileSettingsSchema } from '..
 import { projectSchema } from '../project.ts';
 import { type RouteSpec, none, project } from './spec.ts';
 
+const cell = project.extend({ cameraId: idSchema, variantId: idSchema });
+const ofProfile = z.object({ profileId: z.string().min(1).max(60).optional() });
 const profileId = z.object({ profileId: z.uuid() });
 const named = profileSettingsSchema.extend({ name: nameSchema });
 
@@ -23,7 +25,7 @@ export const BOARD_ROUTES = {
     path: '/api/projects/{projectId}/board',
     summary: 'Every cell with its state and latest render: of any profile, or of one.',
     params: project,
-    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
+    query: ofProfile,
     response: boardSchema,
   },
   cellCounts: {
@@ -37,23 +39,23 @@ export const BOARD_ROUTES = {
     method: 'get',
     path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}',
     summary: 'All renders of a cell, newest first.',
-    params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
+    params: cell,
     response: z.array(renderSchema),
   },
   cellFrames: {
     method: 'get',
     path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}/frames',
     summary: 'Every picture of a sequence with its state; none for a cell that is one picture.',
-    params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
-    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
+    params: cell,
+    query: ofProfile,
     response: z.array(cellFrameSchema),
   },
   cellFilm: {
     method: 'get',
     path: '/api/projects/{projectId}/cells/{cameraId}/{variantId}/film',
     summary: 'A preview film of what is rendered of a sequence, as animated WebP.',
-    params: z.object({ projectId: idSchema, cameraId: idSchema, variantId: idSchema }),
-    query: z.object({ profileId: z.string().min(1).max(60).optional() }),
+    params: cell,
+    query: ofProfile,
     download: 'image/webp',
   },
   profiles: {

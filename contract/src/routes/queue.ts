@@ -148,8 +148,9 @@ export const QUEUE_ROUTES = {
   retrySequence: {
     method: 'post',
     path: '/api/sequences/{sequenceId}/retry',
-    summary: 'Queues the traces of a sequence again that have failed, wait for delivery or were cancelled.',
+    summary: 'Queues the traces of a sequence again that ended in a state.',
     params: sequence,
+    query: z.object({ state: z.enum(['failed', 'undelivered', 'cancelled']) }),
     response: touched,
   },
   cancelSequence: {

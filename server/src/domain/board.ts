@@ -14,11 +14,10 @@ import { DRAWING } from '@variscen/engine';
 import { type ProfileException, profileDifferences, profileFor } from '@variscen/core/plan';
 import { Any } from 'typeorm';
 import { type RenderRow, Renders } from '../db/entities.ts';
-import type { CellRef, PictureRef } from '../work/looksTasks.ts';
+import { type CellRef, type PictureRef, byCell, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
 import type { ProfileService } from './profiles.ts';
 import type { ProjectService } from './projects.ts';
-import { cellKey, pictureKey } from './sequences.ts';
 
 const LOOKED_AT_ONCE = 16;
 
@@ -32,13 +31,7 @@ export class BoardService {
   /** @param profileId cells are as they are in this profile; absent: by their latest render, whatever its profile */
   async board(projectId: string, profileId?: string): Promise<Board> {
     const pictures = await this.pictures(projectId, profileId ?? null);
-    const cells = new Map<string, Picture[]>();
-    for (const p of pictures) {
-      const known = cells.get(cellKey(p));
-      if (known) known.push(p);
-      else cells.set(cellKey(p), [p]);
-    }
-    return { cells: [...cells.values()].map(cellOf) };
+    return { cells: [...byCell(pictures).values()].map(cellOf) };
   }
 
   /** Pictures of a sequence; none of a cell that is one picture. */

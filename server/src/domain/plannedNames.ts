@@ -12,9 +12,8 @@ import {
 } from '@variscen/core/plan';
 import { In } from 'typeorm';
 import { Outputs } from '../db/entities.ts';
-import type { PictureRef } from '../work/looksTasks.ts';
+import { type PictureRef, cellKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
-import { cellKey } from './sequences.ts';
 
 export interface NamedCell extends PictureRef {
   readonly cameraName: string;

@@ -24,7 +24,8 @@ import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { expectedOf, renderCosts } from './renderCosts.ts';
 import type { ProjectService } from './projects.ts';
-import { cellKey, picturesOf, sequenceIds } from './sequences.ts';
+import { picturesOf, sequenceIds } from './sequences.ts';
+import { cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
 
 interface PlannedCell extends NamedCell {

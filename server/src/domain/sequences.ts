@@ -2,13 +2,10 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type PlanRequest, type Project } from '@variscen/contract';
 import { picturesAt, sayFrames } from '@variscen/core/scene';
-import type { CellRef, PictureRef } from '../work/looksTasks.ts';
+import { type PictureRef, cellKey, pictureKey } from '../work/looksTasks.ts';
 
 /** Of one plan. */
 const MOST_PICTURES = 10_000;
-
-export const cellKey = (r: CellRef): string => `${r.cameraId} ${r.variantId}`;
-export const pictureKey = (r: PictureRef): string => `${cellKey(r)} ${r.frame ?? ''}`;
 
 /** Cell by cell, each picture once, frames ascending. @throws AppError where a cell or a frame is not there */
 export function picturesOf(p: Project, cells: PlanRequest['cells']): PictureRef[] {

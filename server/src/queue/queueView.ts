@@ -39,9 +39,10 @@ const rowsOf = (where: string, order: string, page: string): string => `
         ORDER BY c.n)
       FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n)) cells,
     t.width_px "widthPx", t.height_px "heightPx", t.fraction, t.samples_done "samplesDone", t.node_name "nodeName",
-    t.attempts, t.error, t.planned_bytes "plannedBytes", 
+    t.attempts, t.error, t.planned_bytes "plannedBytes",
     coalesce(alike.peak, (t.result->>'peakBytes')::float8) "peakBytes",
-    coalesce(alike.seconds, (t.result->>'seconds')::float8) seconds, coalesce(alike.expected, t.expected_s) "expectedS", r.id "renderId",
+    coalesce(alike.seconds, (t.result->>'seconds')::float8) seconds,
+    coalesce(alike.expected, t.expected_s) "expectedS", r.id "renderId",
     t.created_at "createdAt", t.started_at "startedAt", t.finished_at "finishedAt",
     t.frame, t.sequence_id "sequenceId", alike.frames "framesAlike"
   FROM (

@@ -9,6 +9,18 @@ export interface CellRef {
 export interface PictureRef extends CellRef {
   readonly frame: number | null;
 }
+export const cellKey = (r: CellRef): string => `${r.cameraId} ${r.variantId}`;
+export const pictureKey = (r: PictureRef): string => `${cellKey(r)} ${r.frame ?? ''}`;
+/** By cell its pictures, cells and pictures in the order in which they stand. */
+export function byCell<P extends PictureRef>(pictures: readonly P[]): Map<string, P[]> {
+  const cells = new Map<string, P[]>();
+  for (const p of pictures) {
+    const known = cells.get(cellKey(p));
+    if (known) known.push(p);
+    else cells.set(cellKey(p), [p]);
+  }
+  return cells;
+}
 export interface NotSound {
   readonly hash: string;
   readonly fault: 'gone' | 'damaged';

@@ -24,7 +24,17 @@ import { type CameraSettings, type FrameRange, type SceneDocument, picturesAt } 
 import { DataSource } from 'typeorm';
 import { contentOf } from '../files/sceneContent.ts';
 import { AssetStore, notSoundOf } from '../files/store.ts';
-import type { CellRef, LooksAnswers, LooksAsk, LooksReply, LooksSetup, PictureRef } from './looksTasks.ts';
+import {
+  type CellRef,
+  type LooksAnswers,
+  type LooksAsk,
+  type LooksReply,
+  type LooksSetup,
+  type PictureRef,
+  byCell,
+  cellKey,
+  pictureKey,
+} from './looksTasks.ts';
 
 const { databaseUrl, assets } = workerData as LooksSetup;
 const store = new AssetStore(assets);
@@ -157,8 +167,6 @@ function hashesOf({ hashes, sources }: Loaded, cell: CellRef | null = null): Has
     );
   });
 }
-const cellKey = (r: CellRef): string => `${r.cameraId} ${r.variantId}`;
-const pictureKey = (r: PictureRef): string => `${cellKey(r)} ${r.frame ?? ''}`;
 
 /** By picture its last render. */
 async function lastRenders(projectId: string, profileId: string | null) {
@@ -214,14 +222,7 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   ]);
   const isOpen = new Set(open.map((r) => r.cell));
   const isOut = new Set(excluded.map((r) => r.cell));
-  const cells = new Map<string, HashedPicture[]>();
-  for (const p of hashesOf(l)) {
-    const key = cellKey(p);
-    if (isOut.has(key)) continue;
-    const known = cells.get(key);
-    if (known) known.push(p);
-    else cells.set(key, [p]);
-  }
+  const cells = byCell(hashesOf(l).filter((p) => !isOut.has(cellKey(p))));
   const current = [...cells].flatMap(([key, pictures]) => {
     if (isOpen.has(key) || pictures.some((p) => last.get(pictureKey(p))?.hash !== p.hash)) return [];
     return [pictures.map((p) => last.get(pictureKey(p))!.id)];

@@ -63,8 +63,8 @@ export const queueHandlers = ({ c, reruns }: Services): Handlers<typeof QUEUE_RO
     resumeSequence: ({ params: { sequenceId } }) => ofSequence(sequenceId, () => actions.resume({ sequenceId })),
     sequencePriority: ({ params: { sequenceId }, body }) =>
       ofSequence(sequenceId, () => actions.setPriority({ sequenceId }, body.priority)),
-    retrySequence: ({ params: { sequenceId } }) =>
-      ofSequence(sequenceId, () => actions.retry({ sequenceId }, [...AGAIN, 'cancelled'])),
+    retrySequence: ({ params: { sequenceId }, query }) =>
+      ofSequence(sequenceId, () => actions.retry({ sequenceId }, [query.state])),
     cancelSequence: ({ params: { sequenceId }, query }) =>
       ofSequence(sequenceId, () => actions.cancel({ sequenceId }, query.keep === 'true')),
     pauseBatch: ({ params: { batchId } }) => ofBatch(batchId, () => actions.pause({ batchId })),

@@ -175,7 +175,7 @@ describe('the queue', () => {
     fireEvent.click(within(rows[2]!).getByRole('button', { name: 'Retry' }));
     await waitFor(() => expect(sent).toHaveLength(3));
     expect(sent).toEqual([
-      { what: `POST /api/sequences/${id(800)}/retry`, body: undefined },
+      { what: `POST /api/sequences/${id(800)}/retry?state=failed`, body: undefined },
       { what: 'POST /api/queue/rerun', body: { traceIds: [], sequenceIds: [id(800)] } },
       { what: `POST /api/traces/${id(5)}/retry`, body: undefined },
     ]);

@@ -78,7 +78,7 @@ export function useQueueActions(): QueueDoing {
         each(
           [t],
           (params) => call('retryTrace', { params }),
-          (params) => call('retrySequence', { params }),
+          (params) => call('retrySequence', { params, query: { state: t.state } }),
         ),
       rerun: (t) =>
         done(async () => {
