@@ -28,9 +28,11 @@ export default defineConfig({
         ssr,
         test: {
           name: 'page',
-          setupFiles,
+          setupFiles: [...setupFiles, './web/src/testing.setup.ts'],
           include: ['web/src/**/*.test.{ts,tsx}'],
           testTimeout: 60_000,
+          // as above: loading took two thirds of the time
+          isolate: false,
           server: { deps: { inline: [/@variscen/] } },
         },
       },

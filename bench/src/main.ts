@@ -3,6 +3,7 @@ import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { batchSuite } from './batch.ts';
 import { exrSuite } from './exr.ts';
+import { finalSuite } from './final.ts';
 import { importSuite } from './importing.ts';
 import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
@@ -23,6 +24,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   batch: batchSuite,
   machines: machinesSuite,
   exr: exrSuite,
+  final: finalSuite,
   start: startSuite,
   resolve: resolveSuite,
   import: importSuite,

@@ -1,5 +1,5 @@
 // Shapes of profiles and of exceptions from them. Every range is checked here, for the API and the interface alike.
-import { AOVS, INTEGRATORS, PLAIN_FILES } from '@variscen/core/plan';
+import { AOVS, INTEGRATORS, PLAIN_FILES, faultOfFolder } from '@variscen/core/plan';
 import * as z from 'zod';
 import { idSchema, nameSchema } from './looks.ts';
 
@@ -26,6 +26,10 @@ export const profileFilesSchema = z
     graded: z.boolean(),
   })
   .refine((f) => f.exr ?? f.png ?? f.tiff ?? f.jpeg ?? f.webp, 'Choose at least one file format.');
+const outputFolderSchema = z.string().superRefine((folder, context) => {
+  const message = faultOfFolder(folder);
+  if (message !== undefined) context.addIssue({ code: 'custom', message });
+});
 /** What a profile sets. */
 export const profileSettingsSchema = z.object({
   sizeFactor: z.number().min(0.01).max(4),
@@ -45,6 +49,7 @@ export const profileSettingsSchema = z.object({
   floatAovs: aovsSchema.default([]),
   files: profileFilesSchema.default(PLAIN_FILES),
   nameTemplate: z.string().min(1).max(300).nullable().default(null),
+  outputFolder: outputFolderSchema.nullable().default(null),
 });
 export const profileSchema = profileSettingsSchema
   .extend({ id: z.string().min(1).max(60), name: nameSchema })

@@ -241,6 +241,8 @@ export const queueTraceSchema = z
     fraction: z.number(),
     samplesDone: count,
     stage: traceStageSchema,
+    /** Relative noise of the picture so far; null where it is not known. */
+    noise: z.number().nullable(),
     previewVersion: count,
     nodeName: z.string().nullable(),
     attempts: count,
@@ -354,6 +356,7 @@ export const eventSchema = z
       fraction: z.number(),
       samplesDone: count,
       stage: traceStageSchema,
+      noise: z.number().nullable(),
       previewVersion: count,
     }),
     /** The text says what came of it. */

@@ -29,6 +29,7 @@ export async function attach(
     textures,
     materials: s.materials,
     instances: s.instances,
+    middle: s.middle,
     lights: s.lights,
     environment: s.environment && (await mapOf(s.environment, data)),
     environmentGroup: s.environmentGroup,

@@ -6,6 +6,7 @@ import { countScene, glassesOf } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
+import { filmNoise } from './filmNoise.ts';
 import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
 import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
@@ -261,7 +262,7 @@ export class Engine {
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
         const at = plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES;
-        v.u8.fill(0, at, at + instances * K.EVIDENCE.KINDS * 8);
+        v.u8.fill(0, at, at + instances * K.EVIDENCE.BYTES);
       }
   }
 
@@ -275,6 +276,11 @@ export class Engine {
   film(): Float32Array {
     const { plan, settings } = this.loaded();
     return readFilm(viewsOf(this.pool.memory), plan, settings);
+  }
+  /** Relative noise of the film so far; null while it cannot be known. */
+  noise(): number | null {
+    const { plan, settings } = this.loaded();
+    return filmNoise(viewsOf(this.pool.memory), plan, settings);
   }
   /**
    * The film as means where it lies, without a copy: a picture with all its planes takes hundreds of megabytes. Nothing

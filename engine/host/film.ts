@@ -100,14 +100,19 @@ function meansOf(
   return { width, height, rgba: sums, planes, samples };
 }
 
-/** Weights by kind of event; 1 is the light of one camera ray. */
-export interface Evidence {
+/** By kind of event. */
+export interface ByKind {
   readonly seen: number;
   readonly reflected: number;
   readonly refracted: number;
   readonly bounced: number;
   readonly shadowed: number;
   readonly lit: number;
+}
+/** Weights; 1 is the light of one camera ray. */
+export interface Evidence extends ByKind {
+  /** How often: whole numbers, also of what had no weight. All of them nought: no path has met it. */
+  readonly times: ByKind;
 }
 
 export function readEvidence(
@@ -116,7 +121,8 @@ export function readEvidence(
   instances: number,
   threads: number,
 ): Evidence[] {
-  const sums = new Float64Array(instances * K.EVIDENCE.KINDS);
+  const words = K.EVIDENCE.BYTES / 8;
+  const sums = new Float64Array(instances * words);
   for (let t = 0; t < threads; t++) {
     const counts = new BigUint64Array(
       memory.buffer,
@@ -125,13 +131,16 @@ export function readEvidence(
     );
     for (let i = 0; i < sums.length; i++) sums[i]! += Number(counts[i]);
   }
-  const at = (i: number, kind: number) => sums[i * K.EVIDENCE.KINDS + kind]! / K.EVIDENCE.UNIT;
+  const from = (first: number, unit: number): ByKind => ({
+    seen: sums[first + K.EVIDENCE.SEEN]! / unit,
+    reflected: sums[first + K.EVIDENCE.REFLECTED]! / unit,
+    refracted: sums[first + K.EVIDENCE.REFRACTED]! / unit,
+    bounced: sums[first + K.EVIDENCE.BOUNCED]! / unit,
+    shadowed: sums[first + K.EVIDENCE.SHADOWED]! / unit,
+    lit: sums[first + K.EVIDENCE.LIT]! / unit,
+  });
   return Array.from({ length: instances }, (_, i) => ({
-    seen: at(i, K.EVIDENCE.SEEN),
-    reflected: at(i, K.EVIDENCE.REFLECTED),
-    refracted: at(i, K.EVIDENCE.REFRACTED),
-    bounced: at(i, K.EVIDENCE.BOUNCED),
-    shadowed: at(i, K.EVIDENCE.SHADOWED),
-    lit: at(i, K.EVIDENCE.LIT),
+    ...from(i * words, K.EVIDENCE.UNIT),
+    times: from(i * words + K.EVIDENCE.COUNTS / 8, 1),
   }));
 }

@@ -18,6 +18,7 @@ import {
   type SceneTexture,
   determinant,
   placements,
+  transformPoint,
   worldMatrices,
 } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
@@ -27,7 +28,9 @@ import { engineLight } from './engineLight.ts';
 import { Places, once } from './looked.ts';
 import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
-import type { EngineInstance, EngineLight, EngineMaterial, TextureSlot, TextureUse } from './scene.ts';
+import { murmurHash3 } from './cryptomatte.ts';
+import { middleOf } from './nearScene.ts';
+import type { EngineInstance, EngineLight, EngineMaterial, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import { selectEnvironment } from './selectedSky.ts';
 import { SelectedMeshes } from './selectedMeshes.ts';
 import type { Selection } from './selection.ts';
@@ -42,14 +45,16 @@ interface Drawn {
   /** What it wears in the look, and what it is drawn in: that, or clay. */
   readonly worn: string;
   readonly drawnIn: string;
-  readonly instance: Pick<EngineInstance, 'name' | 'matrix' | 'mask' | 'nextMatrix'>;
+  readonly instance: Pick<EngineInstance, 'name' | 'matrix' | 'mask' | 'nextMatrix' | 'identity'>;
 }
-/** Lights and the environment, and the names of the groups that they are in, in the order in which they were met. */
-interface Lit {
-  readonly lights: readonly EngineLight[];
-  readonly environmentGroup: number;
-  readonly groups: readonly string[];
+type DisplacedPart = Pick<Drawn, 'mesh' | 'worn'> & { readonly node: number };
+interface Texture {
+  readonly image: SceneTexture;
+  readonly srgb: boolean;
 }
+/** A texture that is read as colours and as numbers is two: its coarser levels are not the same. */
+const textureKey = ({ image, srgb }: Texture): string => `${image.blob} ${srgb}`;
+
 /** Without the pose, which holds the camera. */
 export type CameraView = Omit<Selection, 'pose'>;
 
@@ -67,7 +72,11 @@ export class Look {
   private readonly drawnAs: ReturnType<typeof drawnLooks>;
   private readonly drawn = new Map<number, readonly Drawn[]>();
   private readonly environment: ReturnType<typeof selectEnvironment>;
-  private readonly lit: Lit;
+  /** Names of the light groups in use, in an order that nothing changes. */
+  private readonly groups: readonly string[];
+  private readonly lights: readonly EngineLight[];
+  private readonly middle: Vec3;
+  private displacedParts: readonly DisplacedPart[] | undefined;
   private readonly backdrop: ReturnType<typeof backdropOf>;
   /** What every camera that culls nothing gets, where nothing is displaced. */
   private uncut: CameraView | undefined;
@@ -76,9 +85,11 @@ export class Look {
   private readonly relief = once((m) => displacementOf(this.state, m));
   /** With the textures that they show, in the places that their uses name. */
   private readonly material = once((name) => {
-    const textures = new Places<SceneTexture, string>((t) => t.blob);
+    const textures = new Places<Texture, string>(textureKey);
     const isClay = name.startsWith(CLAY);
-    const own = resolveMaterial(this.state, isClay ? name.slice(CLAY.length) : name, (t) => textures.of(t));
+    const own = resolveMaterial(this.state, isClay ? name.slice(CLAY.length) : name, (image, srgb) =>
+      textures.of({ image, srgb }),
+    );
     return { material: isClay ? clay(own) : own, textures: textures.list };
   });
   private readonly glowGroup = once((m) => groupNamed(this.state.get(materialTarget(m), 'material.lightGroup')));
@@ -106,7 +117,7 @@ export class Look {
     this.drawnAs = drawnLooks(state, nodes);
     this.assigned = setOnObjects(state, 'object.material');
     this.environment = selectEnvironment(state);
-    this.lit = this.lights();
+    this.middle = middleOf(this.places());
     this.backdrop = backdropOf(state);
     this.cull = new FrameCull({
       document: this.document,
@@ -116,6 +127,8 @@ export class Look {
       grownM: (n) =>
         Math.max(0, ...nodes[n]!.parts!.map((_, k) => Math.abs(this.relief(this.worn(n, k))?.heightM ?? 0))),
     });
+    this.groups = this.groupsInUse();
+    this.lights = this.shownLights();
   }
 
   /** What a camera needs of it. @param camera where it stands in this pose */
@@ -142,29 +155,30 @@ export class Look {
     const meshes = new SelectedMeshes(document, this.placed, camera.matrix, this.relief);
     const names = new Places<string>();
     const instances: EngineInstance[] = [];
+    for (const { mesh, node, worn } of this.displaced()) meshes.shows(mesh, node, worn);
     for (const { node, keep } of verdicts)
       if (keep)
         for (const { mesh, worn, drawnIn, instance } of this.drawnParts(node))
           instances.push(placedIn(instance, meshes.of(mesh, node, worn), names.of(drawnIn)));
 
-    // 2. Materials, and what glows among the instances; groups of light get their places after those of the lights
-    const textures = new Places<SceneTexture, string>((t) => t.blob);
-    const groups = new Places<string>(undefined, this.lit.groups);
+    // 2. Materials, and what glows among the instances
+    const textures = new Places<Texture, string>(textureKey);
     const materials = names.list.map((name) => withTextures(this.material(name), (t) => textures.of(t)));
     const grouped = instances.map((i) => {
       const m = materials[i.material]!;
-      return emits(m) ? { ...i, lightGroup: groups.of(this.glowGroup(m.name!)) } : i;
+      return emits(m) ? { ...i, lightGroup: this.groups.indexOf(this.glowGroup(m.name!)) } : i;
     });
     this.addBackdrop(grouped, meshes, materials);
     return {
       ...this.environment,
       meshes: meshes.list,
-      textures: textures.list,
+      textures: textures.list.map((t) => t.image),
       materials,
       instances: grouped,
-      lights: this.lit.lights,
-      environmentGroup: this.lit.environmentGroup,
-      lightGroups: groups.list,
+      middle: this.middle,
+      lights: this.lights,
+      environmentGroup: this.groups.indexOf(this.environmentGroup()),
+      lightGroups: this.groups,
       verdicts,
       inked: this.asClay
         ? []
@@ -187,6 +201,7 @@ export class Look {
       const matrix = this.placed[node]!;
       const nextMatrix = this.placedNext?.[node];
       const moves = nextMatrix?.some((x, i) => x !== matrix[i]);
+      const ofPath = murmurHash3(new TextEncoder().encode(path));
       const instance = {
         name: path,
         matrix,
@@ -195,24 +210,62 @@ export class Look {
       };
       drawn = parts!.map(({ mesh }, k) => {
         const worn = this.worn(node, k);
-        return { mesh, worn, drawnIn: `${isClay ? CLAY : ''}${worn}`, instance };
+        const identity = Math.imul(ofPath + k, 0x9e3779b1);
+        return { mesh, worn, drawnIn: `${isClay ? CLAY : ''}${worn}`, instance: { ...instance, identity } };
       });
       this.drawn.set(node, drawn);
     }
     return drawn;
   }
 
-  private lights(): Lit {
-    const groups = new Places<string>();
-    const lights = this.document.nodes.flatMap((n, i): EngineLight[] => {
-      if (n.light === undefined || !this.shown[i] || determinant(this.world[i]!) === 0) return [];
-      const now = lightOf(this.document, this.state, i, this.world[i]!);
-      if (!now) return [];
-      const shadowless = !now.castsShadow && { shadowless: true };
-      return [{ ...engineLight(now), name: n.name, lightGroup: groups.of(groupNamed(now.group)), ...shadowless }];
+  private shownLights(): EngineLight[] {
+    return this.lamps().map(({ name, light }) => {
+      const shadowless = !light.castsShadow && { shadowless: true };
+      return { ...engineLight(light), name, lightGroup: this.groups.indexOf(groupNamed(light.group)), ...shadowless };
     });
-    const environmentGroup = groups.of(groupNamed(this.state.get('environment', 'environment.group')));
-    return { lights, environmentGroup, groups: groups.list };
+  }
+  private lamps() {
+    return this.document.nodes.flatMap((n, i) => {
+      if (n.light === undefined || !this.shown[i] || determinant(this.world[i]!) === 0) return [];
+      const light = lightOf(this.document, this.state, i, this.world[i]!);
+      return light ? [{ name: n.name, light }] : [];
+    });
+  }
+  private environmentGroup(): string {
+    return groupNamed(this.state.get('environment', 'environment.group'));
+  }
+  /** Of lights, the environment and all that glows where it is shown, whether a camera keeps it or not. */
+  private groupsInUse(): string[] {
+    const inUse = new Set([this.environmentGroup(), ...this.lamps().map(({ light }) => groupNamed(light.group))]);
+    for (const [node, { parts = [] }] of this.document.nodes.entries())
+      if (this.shown[node])
+        for (const k of parts.keys()) {
+          const worn = this.worn(node, k);
+          if (this.glows(worn)) inUse.add(this.glowGroup(worn));
+        }
+    return LIGHT_GROUPS.filter((group) => inUse.has(group));
+  }
+
+  /** Parts of objects that are shown, whether a camera keeps them or not, in materials that displace. */
+  private displaced(): readonly DisplacedPart[] {
+    return (this.displacedParts ??= this.document.nodes.flatMap(({ parts = [] }, node) =>
+      this.shown[node] && determinant(this.placed[node]!) !== 0
+        ? parts.flatMap(({ mesh }, k) => {
+            const worn = this.worn(node, k);
+            return this.relief(worn) ? [{ mesh, node, worn }] : [];
+          })
+        : [],
+    ));
+  }
+
+  /** Of all objects, shown or not: the middle of their boxes. */
+  private places(): Vec3[] {
+    const { nodes, meshes } = this.document;
+    return nodes.flatMap(({ parts }, node) => {
+      if (!parts?.length) return [];
+      const { min, max } = meshes[parts[0]!.mesh]!;
+      return [transformPoint(this.placed[node]!, [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2) as unknown as Vec3)];
+    });
   }
 
   /** A sweep behind everything, where the look has one. */
@@ -240,16 +293,16 @@ export class Look {
 
 /** An object is told by its path. Written out, since spreading thousands for each camera takes seconds. */
 function placedIn(i: Drawn['instance'], mesh: number, material: number): EngineInstance {
-  const { name, matrix, mask, nextMatrix } = i;
+  const { name, identity, matrix, mask, nextMatrix } = i;
   return nextMatrix
-    ? { name, object: name, mesh, material, matrix, mask, nextMatrix }
-    : { name, object: name, mesh, material, matrix, mask };
+    ? { name, object: name, identity: identity!, mesh, material, matrix, mask, nextMatrix }
+    : { name, object: name, identity: identity!, mesh, material, matrix, mask };
 }
 
 /** A material whose textures have their places in a list that others share. */
 function withTextures(
-  { material, textures }: { readonly material: EngineMaterial; readonly textures: readonly SceneTexture[] },
-  placeOf: (t: SceneTexture) => number,
+  { material, textures }: { readonly material: EngineMaterial; readonly textures: readonly Texture[] },
+  placeOf: (t: Texture) => number,
 ): EngineMaterial {
   if (!textures.length) return material;
   const uses = Object.entries(material.textures ?? {}) as [TextureSlot, TextureUse][];
@@ -258,7 +311,7 @@ function withTextures(
   return { ...material, textures: placed };
 }
 
-const groupNamed = (v: Value | undefined): string => (typeof v === 'string' ? v : LIGHT_GROUPS[0]);
+const groupNamed = (v: Value | undefined): string => LIGHT_GROUPS.find((group) => group === v) ?? LIGHT_GROUPS[0];
 
 /** By node. A flag holds for an object where it holds for all groups that it stands in. */
 function flagsOf(state: ResolvedState, document: SceneDocument, property: string): boolean[] {

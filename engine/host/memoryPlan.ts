@@ -230,7 +230,7 @@ export function layOut(counts: JobCounts): MemoryPlan {
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const scratchStride =
-    Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.KINDS * 8 : 0)) / 64) * 64;
+    Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);

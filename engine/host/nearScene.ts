@@ -1,6 +1,6 @@
 // The engine computes in 32-bit floats, which at 100 km from the origin tell no more than eight millimetres apart: what
 // stands far away is brought near before it is packed, and positions are put back where they are read.
-import type { EngineCamera, EngineInstance, EngineLight, EngineMesh, EngineScene, Vec3 } from './scene.ts';
+import type { EngineCamera, EngineLight, EngineMesh, EngineScene, Vec3 } from './scene.ts';
 
 /** Nearer than this nothing is moved, so that pictures stay the same to the bit. */
 const FAR_M = 1000;
@@ -60,19 +60,21 @@ export function nearScene(given: EngineScene): NearScene {
       }))
     : given.instances;
   const scene = isMoved ? { ...given, meshes: meshes.map((m) => m.mesh), instances } : given;
-  const origin = middleOf(instances);
+  const origin = given.middle ? farOrNowhere(given.middle) : middleOf(instances.map((o) => placeOf(o.matrix)));
   return { scene: origin === NOWHERE ? scene : about(scene, origin), origin };
 }
 
-/** Where most of it stands: the median along each axis, which one thing far out does not move. */
-function middleOf(instances: readonly EngineInstance[]): Vec3 {
-  if (!instances.length) return NOWHERE;
+const placeOf = (m: ArrayLike<number>): Vec3 => [m[12]!, m[13]!, m[14]!];
+const farOrNowhere = (middle: Vec3): Vec3 => (isFar(middle) ? middle : NOWHERE);
+
+/** Where most things stand, in whole metres: the median along each axis, which one thing far out does not move. */
+export function middleOf(places: readonly Vec3[]): Vec3 {
+  if (!places.length) return NOWHERE;
   const along = (k: number): number => {
-    const sorted = Float64Array.from(instances, (o) => o.matrix[12 + k]!).sort();
+    const sorted = Float64Array.from(places, (p) => p[k]!).sort();
     return Math.round(sorted[sorted.length >> 1]!);
   };
-  const middle: Vec3 = [along(0), along(1), along(2)];
-  return isFar(middle) ? middle : NOWHERE;
+  return farOrNowhere([along(0), along(1), along(2)]);
 }
 
 function about(scene: EngineScene, origin: Vec3): EngineScene {

@@ -2,7 +2,7 @@
 // afterwards by the kernel.
 import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isPane } from './count.ts';
-import { cryptomatteId } from './cryptomatte.ts';
+import { cryptomatteId, murmurHash3 } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { filmGridOf } from './filmGrid.ts';
 import { SRGB, halve, mipSizes } from './mips.ts';
@@ -112,8 +112,11 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
         (WRAP[u.wrapT] << K.TEX.WRAP_T) |
         (t.data instanceof Uint16Array ? K.TEX.WIDE : 0);
       v.f32.set(u.matrix, q + K.TEX.UV / 4);
-      v.f32[q + K.TEX.TEXELS / 4] = width * height * Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
+      // of the whole texture: which level fits does not depend on how many are kept
+      const uvArea = Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
+      v.f32[q + K.TEX.TEXELS / 4] = t.width * t.height * uvArea;
       v.u32[q + K.TEX.LEVELS / 4] = levels.length;
+      v.u32[q + K.TEX.LEFT_OUT / 4] = mipSizes(t.width, t.height).length - levels.length;
       v.u32[(at + K.MAT.TEX_BASE) / 4 + k] = use;
       use += K.TEX.BYTES;
     });
@@ -124,6 +127,14 @@ function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: nu
 const maskOf = (o: EngineInstance, m: EngineMaterial): number =>
   (isPane(m) && o.mask & K.MASK.SHADOW ? (o.mask & ~K.MASK.SHADOW) | K.MASK.PANE : o.mask) |
   (m.alphaMode === 'mask' || m.alphaMode === 'blend' ? K.INST.PIERCED : 0);
+
+const FLOAT_EXPONENT = 0x7f800000;
+const FLOAT_ONE = 0x3f800000;
+/** Of its name and where it stands. */
+function identityOf({ name, matrix }: EngineInstance): number {
+  const place = new Uint8Array(Float32Array.from(matrix).buffer);
+  return murmurHash3(new TextEncoder().encode(name)) ^ murmurHash3(place);
+}
 
 function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
@@ -138,6 +149,7 @@ function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: re
     v.u32[q + K.INST.MATERIAL / 4] = plan.materials + o.material * K.MAT.BYTES;
     v.u32[q + K.INST.GEOMETRY / 4] = plan.meshes[o.mesh]!.geometry;
     v.i32[q + K.INST.LIGHT / 4] = emits(material) ? light++ : -1;
+    v.u32[q + K.INST.IDENTITY / 4] = ((o.identity ?? identityOf(o)) & ~FLOAT_EXPONENT) | FLOAT_ONE;
     v.u32[q + K.INST.OBJECT / 4] = cryptomatteId(o.object ?? o.name);
   });
 }

@@ -7,12 +7,13 @@ import type { EngineMaterial, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import type { DisplacedUse } from './selection.ts';
 
 /**
- * A material of the scene, or a copy of one, as a look has it. texture: gives an image its place in the engine's list.
+ * A material of the scene, or a copy of one, as a look has it. texture: gives an image, read as colours or as numbers,
+ * its place in the engine's list.
  */
 export function resolveMaterial(
   state: ResolvedState,
   name: string,
-  texture: (t: SceneTexture) => number,
+  texture: (t: SceneTexture, srgb: boolean) => number,
 ): EngineMaterial {
   const {
     maps,
@@ -34,7 +35,7 @@ export function resolveMaterial(
       ? [0, 0, 0]
       : (attenuationColor.map((c) => -Math.log(Math.max(c, 1e-4)) / attenuationDistanceM) as unknown as Vec3);
   for (const [slot, { texture: t, ...use }] of Object.entries(maps) as [TextureSlot, LaidMap][])
-    textures[slot] = { texture: texture(t), srgb: COLOR_TEXTURES.has(slot), ...use };
+    textures[slot] = { texture: texture(t, COLOR_TEXTURES.has(slot)), srgb: COLOR_TEXTURES.has(slot), ...use };
   return {
     ...m,
     baseColor: [...baseColor, rest.alphaMode ? (alpha ?? 1) : 1],

@@ -119,6 +119,10 @@ export interface EngineInstance {
   readonly mask: number;
   /** Named in Cryptomatte; the instance's own name where absent. */
   readonly object?: string;
+  /**
+   * Tells it apart in random choices, 32 bits, whatever else is in the scene; of its name and place where absent.
+   */
+  readonly identity?: number;
   /** Light group of what it emits. */
   readonly lightGroup?: number;
   /** Nothing stands in the way of what it emits. */
@@ -217,6 +221,8 @@ export interface EngineScene {
   readonly environment?: EngineEnvironment | undefined;
   readonly environmentInputs?: Partial<Readonly<Record<EnvironmentInput, EngineEnvironment | 'none'>>> | undefined;
   readonly environmentGroup?: number;
+  /** About where it stands; of its instances where absent. */
+  readonly middle?: Vec3 | undefined;
   readonly fog?: EngineFog | undefined;
 }
 

@@ -6,9 +6,12 @@ import type { DisplacedUse, SelectedMesh } from './selection.ts';
 /** Placements of a displaced mesh that decide how finely it is split. */
 const NEAREST = 8;
 
+const keyOf = (mesh: number, material: string): string => `${mesh} ${material}`;
+
 export class SelectedMeshes {
   readonly list: SelectedMesh[] = [];
   private readonly shared = new Map<string, number>();
+  private readonly placements = new Map<string, readonly Matrix[]>();
   constructor(
     private readonly document: SceneDocument,
     private readonly placed: readonly Matrix[],
@@ -17,23 +20,33 @@ export class SelectedMeshes {
     private readonly reliefOf: (material: string) => Omit<DisplacedUse, 'placements'> | undefined,
   ) {}
 
+  /**
+   * A node shows a mesh in a material, whether it is kept or not: how finely a displaced mesh is split follows from all
+   * places where it is shown, so that what is left out changes nothing. Before the first of().
+   */
+  shows(mesh: number, node: number, material: string): void {
+    if (!this.reliefFor(mesh, node, material)) return;
+    const key = keyOf(mesh, material);
+    this.placements.set(key, this.nearest(this.placements.get(key) ?? [], node));
+  }
+
   /** The place of a mesh that a node shows in a material. */
   of(mesh: number, node: number, material: string): number {
     if (deforms(this.document, node, mesh)) return this.list.push({ mesh, node }) - 1;
-    const { uv0, uv1 } = this.document.meshes[mesh]!;
-    const relief = uv0 || uv1 ? this.reliefOf(material) : undefined;
-    const key = relief ? `${mesh} ${material}` : `${mesh}`;
-    const at = this.shared.get(key) ?? this.add(key, mesh, relief);
-    const use = this.list[at]!.displaced;
-    if (use) this.list[at] = { mesh, node: null, displaced: { ...use, placements: this.nearest(use, node) } };
-    return at;
-  }
-  private add(key: string, mesh: number, relief: Omit<DisplacedUse, 'placements'> | undefined): number {
-    const at = this.list.push({ mesh, node: null, ...(relief && { displaced: { ...relief, placements: [] } }) }) - 1;
+    const relief = this.reliefFor(mesh, node, material);
+    const key = relief ? keyOf(mesh, material) : `${mesh}`;
+    let at = this.shared.get(key);
+    if (at !== undefined) return at;
+    const displaced = relief && { ...relief, placements: this.placements.get(key)! };
+    at = this.list.push({ mesh, node: null, ...(displaced && { displaced }) }) - 1;
     this.shared.set(key, at);
     return at;
   }
-  private nearest({ placements }: DisplacedUse, node: number): readonly Matrix[] {
+  private reliefFor(mesh: number, node: number, material: string): Omit<DisplacedUse, 'placements'> | undefined {
+    const { uv0, uv1 } = this.document.meshes[mesh]!;
+    return (uv0 || uv1) && !deforms(this.document, node, mesh) ? this.reliefOf(material) : undefined;
+  }
+  private nearest(placements: readonly Matrix[], node: number): readonly Matrix[] {
     return [...placements, this.placed[node]!].sort((a, b) => this.away(a) - this.away(b)).slice(0, NEAREST);
   }
   private away(m: Matrix): number {

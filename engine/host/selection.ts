@@ -37,6 +37,8 @@ export interface Selection {
   readonly textures: readonly SceneTexture[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly EngineInstance[];
+  /** About where the scene stands, whatever of it is kept. */
+  readonly middle: Vec3;
   readonly lights: readonly EngineLight[];
   readonly environment: SelectedSky | undefined;
   readonly environmentInputs: Partial<Readonly<Record<EnvironmentInput, SelectedSky | 'none'>>>;

@@ -1,6 +1,7 @@
 // What a profile and a camera ask of the engine.
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
+import { NOISE_FLOOR_NITS } from './filmNoise.ts';
 import type { EngineCamera, PlaneName, RenderSettings } from './scene.ts';
 import type { Selection } from './selection.ts';
 
@@ -21,8 +22,6 @@ export const settingsOf = (
   denoise: p.denoise > 0,
   ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
-/** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
-const NOISE_FLOOR_NITS = 0.05;
 const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
 const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
   depth: ['depth'],

@@ -1,5 +1,6 @@
 // Alpha as probability: whether a ray goes through a point of a surface. Decided by a hash of the ray's seed and the
-// triangle, so that it is the same whatever order the tree gives, and the mean over samples is the coverage.
+// triangle of the instance by its identity, so that it is the same whatever order the tree gives and whatever else is in
+// the scene, and the mean over samples is the coverage.
 import * as GEOM from './layout/geometry';
 import * as INST from './layout/instance';
 import * as MAT from './layout/material';
@@ -26,5 +27,5 @@ export function alphaAt(mat: usize, geom: usize, prim: u32, u: f32, v: f32): f32
 }
 export function pierced(inst: usize, prim: u32, u: f32, v: f32, seed: u32): bool {
   const alpha = alphaAt(load<u32>(inst, INST.MATERIAL), load<u32>(inst, INST.GEOMETRY), prim, u, v);
-  return alpha < 1 && !(unit(hash(seed ^ hash(load<u32>(inst, INST.INDEX), 0x51), prim)) < alpha);
+  return alpha < 1 && !(unit(hash(seed ^ hash(load<u32>(inst, INST.IDENTITY), 0x51), prim)) < alpha);
 }

@@ -504,7 +504,6 @@ export function buildInstances(inst: usize, n: i32, rec: usize, scratch: usize, 
     store<f32>(o, <f32>-(i0 * tx + i1 * ty + i2 * tz), 48);
     store<f32>(o, <f32>-(i3 * tx + i4 * ty + i5 * tz), 52);
     store<f32>(o, <f32>-(i6 * tx + i7 * ty + i8_ * tz), 56);
-    store<u32>(o, 0, 60);
   }
   return run(n, scratch);
 }

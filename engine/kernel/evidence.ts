@@ -3,10 +3,14 @@
 import * as EVIDENCE from './layout/evidence';
 import { luminance } from './vec';
 
-/** Adds the luminance of a throughput, at most 4, for instance number index. */
+/**
+ * Adds the luminance of a throughput, at most 4, for instance number index, and one to how often: what was met is told
+ * apart from what was not, however little came of it.
+ */
 // @ts-ignore
 @inline export function count(evidence: usize, index: u32, kind: usize, through: v128): void {
-  const p = evidence + ((<usize>index * EVIDENCE.KINDS + kind) << 3);
+  const p = evidence + <usize>index * EVIDENCE.BYTES + (kind << 3);
   const l = min<f32>(luminance(through), 4);
   store<u64>(p, load<u64>(p) + <u64>(<u32>(l * <f32>EVIDENCE.UNIT)));
+  store<u64>(p, load<u64>(p, EVIDENCE.COUNTS) + 1, EVIDENCE.COUNTS);
 }

@@ -59,10 +59,8 @@ function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
   let h = load<i32>(use, TEX.HEIGHT);
   let data: usize = load<u32>(use, TEX.DATA);
   // half the binary logarithm of the texels that the footprint covers, rounded down: never blurrier than the pixel
-  const level = min<i32>(
-    (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1,
-    load<i32>(use, TEX.LEVELS) - 1,
-  );
+  const fitting = (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1;
+  const level = min<i32>(fitting - load<i32>(use, TEX.LEFT_OUT), load<i32>(use, TEX.LEVELS) - 1);
   for (let i: i32 = 0; i < level; i++) {
     data += (<usize>(w * h)) << (wide ? 3 : 2);
     w = max<i32>(w >> 1, 1);

@@ -3,18 +3,21 @@
 // wrong.
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { DRAWING, type RenderSettings } from '../host/index.ts';
+import { DRAWING, type EngineScene, MASK, type RenderSettings } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { generateEnvironment } from '@variscen/core/environment';
-import { settings } from './fixtures.ts';
+import { constantSky, downCamera, floor, matte, scene, settings } from './fixtures.ts';
+import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  1: {
-    lit: 'c98c2ca162134263',
-    'lit, denoised': '7df03b0315d65694',
-    'under a sky': '78d031b5e7d0a136',
-    'under a sky, denoised': '31b3111da3d3539f',
+  2: {
+    lit: '3327b17039fefa6b',
+    'lit, denoised': '870463b6c3b8cf62',
+    'under a sky': '9055b9e6f04d81cc',
+    'under a sky, denoised': '62340e1250af674b',
+    leaves: 'a6461a620d62c659',
+    'leaves, denoised': 'ffaaff15a5d1e41b',
   },
 };
 const FRAME: RenderSettings = {
@@ -24,6 +27,34 @@ const FRAME: RenderSettings = {
   denoise: true,
   noise: { threshold: 0.1, floorNits: 0.05 },
 };
+/** Sheets that let some rays pass, in textures of which the finest level is left out. */
+function leaves(): EngineScene {
+  const random = numbers(7);
+  const data = Uint8Array.from({ length: 37 * 50 * 4 }, () => random() * 255);
+  const base = {
+    texture: 0,
+    srgb: true,
+    uvSet: 0,
+    wrapS: 'repeat',
+    wrapT: 'repeat',
+    matrix: [1, 0, 0, 0, 1, 0],
+  } as const;
+  const sheet = { ...floor(1), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) };
+  const leaf = { ...matte, textures: { base } };
+  return scene({
+    meshes: [sheet],
+    textures: [{ name: 'leaf', width: 37, height: 50, data }],
+    materials: [matte, { ...leaf, alphaMode: 'blend' }, { ...leaf, alphaMode: 'mask', alphaCutoff: 0.5 }],
+    instances: [0, 1, 2, 1].map((material, i) => ({
+      name: 'leaf',
+      mesh: 0,
+      material,
+      matrix: [1, 0.1 * i, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0.2 * i, 0.3 * i, 0, 1],
+      mask: MASK.ALL,
+    })),
+    environment: constantSky(1),
+  });
+}
 const hashOf = (...parts: readonly Float32Array[]): string => {
   const hash = createHash('sha256');
   for (const p of parts) hash.update(new Uint8Array(p.buffer, p.byteOffset, p.byteLength));
@@ -32,13 +63,13 @@ const hashOf = (...parts: readonly Float32Array[]): string => {
 
 it('draws as its number says', async () => {
   const sky = { ...generateEnvironment('dusk', 32), scale: [1, 1, 1] as const, turnRad: 0.4 };
-  const scenes = { lit: stall(), 'under a sky': { ...stall(), environment: sky, lights: [] } };
+  const scenes = { lit: stall(), 'under a sky': { ...stall(), environment: sky, lights: [] }, leaves: leaves() };
   const drawn: Record<string, string> = {};
   const engine = await openNodeEngine(2);
   try {
     for (const [name, scene] of Object.entries(scenes)) {
-      await engine.load(scene, FRAME);
-      await engine.render({ camera: stallCamera, samples: 20 });
+      await engine.load(scene, name === 'leaves' ? { ...FRAME, textureCapPx: 32 } : FRAME);
+      await engine.render({ camera: name === 'leaves' ? downCamera(4, 1.5) : stallCamera, samples: 20 });
       const { rgba, planes } = engine.picture();
       drawn[name] = hashOf(rgba, ...Object.values(planes));
       drawn[`${name}, denoised`] = hashOf((await engine.denoise()).rgb);

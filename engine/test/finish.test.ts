@@ -48,6 +48,7 @@ const selection = (more: Partial<Selection> = {}): Selection => ({
   textures: [],
   materials: what.materials,
   instances: what.instances,
+  middle: [0, 0, 0],
   lights: what.lights,
   environment: undefined,
   environmentInputs: {},

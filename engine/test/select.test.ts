@@ -474,3 +474,71 @@ describe('a look, assembled', () => {
     }
   });
 });
+
+describe('what a camera leaves out', () => {
+  /** The crate and the lantern stand outside its frame. */
+  const cullOf = (d: SceneDocument) => camera(d, { cullMarginPct: 0 });
+  const both = (d: SceneDocument, ...changes: Change[]) => ({
+    full: select(d, look(d, ...changes), camera(d)),
+    culled: select(d, look(d, ...changes), cullOf(d)),
+  });
+
+  it('does not change how finely a displaced mesh is split', async () => {
+    const d0 = await stall();
+    const d: SceneDocument = {
+      ...d0,
+      meshes: d0.meshes.map((m, i) => (i ? m : { ...m, uv0: true })),
+      textures: [{ name: 'Dents', blob: 't', mediaType: 'image/png', width: 2, height: 1 }],
+    };
+    const { full, culled } = both(
+      d,
+      set('material:Wood', 'material.displacementMap', 'Dents'),
+      set('material:Wood', 'material.displacement', 0.25),
+    );
+    expect(culled.instances.map((i) => i.name)).not.toContain('Crate');
+    expect(culled.meshes[0]!.displaced!.placements).toHaveLength(2);
+    expect(culled.meshes[0]!.displaced).toEqual(full.meshes[0]!.displaced);
+  });
+  it('changes neither who an object is in random choices, nor where the scene is thought to stand', async () => {
+    const d0 = await stall();
+    const away = { ...d0.nodes[0]!, matrix: translated(7000, 0, 0) };
+    const d: SceneDocument = { ...d0, nodes: [away, ...d0.nodes.slice(1)] };
+    const { full, culled } = both(d);
+    expect(culled.instances.length).toBeLessThan(full.instances.length);
+    const known = new Map(full.instances.map((i) => [i.name, i.identity]));
+    for (const i of culled.instances) expect(i.identity).toBe(known.get(i.name));
+    expect(new Set(known.values()).size).toBe(full.instances.length);
+    expect(culled.middle).toEqual(full.middle);
+  });
+  it('does not change in which place a light group stands, nor does the order of things in the scene', async () => {
+    const d = await stall();
+    const changes = [
+      set('light:Panel', 'light.group', '4'),
+      set('light:Lantern/Flame', 'light.group', '7'),
+      set('material:Paper', 'material.lightGroup', '2'),
+    ];
+    const { full, culled } = both(d, ...changes);
+    expect(full.lightGroups).toEqual(['1', '2', '4', '7']);
+    expect(culled.lightGroups).toEqual(full.lightGroups);
+    const [stallNode, ...others] = d.nodes;
+    const turned: SceneDocument = {
+      ...d,
+      nodes: [stallNode!, others[5]!, others[6]!, { ...others[2]!, parent: -1 }, ...others.slice(0, 2)],
+    };
+    expect(select(turned, look(turned, ...changes.slice(0, 1)), camera(turned)).lightGroups).toEqual(['1', '4']);
+  });
+  it('does not change the coarser levels of a texture that another reads otherwise', async () => {
+    const d = await stall();
+    const photo = `image:${'c'.repeat(64)}:64x32:image/png:bark.png`;
+    const changes = [
+      set('material:Copper', 'material.roughnessMap', photo), // numbers
+      set('material:Wood', 'material.baseMap', photo), // colours
+    ];
+    const s = select(d, look(d, ...changes), camera(d));
+    const use = (name: string, slot: 'base' | 'metallicRoughness') =>
+      s.materials.find((m) => m.name === name)!.textures![slot]!;
+    expect(s.textures.map((t) => t.name)).toEqual(['bark.png', 'bark.png']);
+    expect(use('Wood', 'base').texture).not.toBe(use('Copper', 'metallicRoughness').texture);
+    expect(s.textures).toHaveLength(2);
+  });
+});

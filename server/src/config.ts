@@ -1,5 +1,5 @@
 // Settings of the processes, read from the environment once.
-import { join } from 'node:path';
+import { isAbsolute, join } from 'node:path';
 import { homedir, hostname, networkInterfaces, totalmem } from 'node:os';
 
 export interface Config {
@@ -18,6 +18,10 @@ export interface Config {
   readonly hosts?: readonly string[];
   /** Nodes of another engine are refused; null: none is. Absent: that of this checkout. */
   readonly engineBuild?: string | null;
+  /** Absolute paths of folders beside the own below which profiles may put pictures. */
+  readonly outputRoots?: readonly string[];
+  /** Absent: the machine's clock. */
+  readonly now?: () => Date;
   /** Kept free on the disks of the data and the pictures. */
   readonly reserveBytes?: number;
 }
@@ -56,6 +60,14 @@ const namedHosts = (): string[] =>
     .split(',')
     .map((h) => h.trim())
     .filter(Boolean);
+/** VARISCEN_OUTPUT_ROOTS, with colons between them. */
+function outputRoots(): string[] {
+  const roots = (process.env['VARISCEN_OUTPUT_ROOTS'] ?? '').split(':').filter(Boolean);
+  const relative = roots.find((root) => !isAbsolute(root));
+  if (relative !== undefined)
+    throw new Error(`The output root “${relative}” is not a whole path. Write it from “/” on.`);
+  return roots;
+}
 export const isLoopback = (address: string | undefined): boolean =>
   !address || address === '::1' || address === 'localhost' || address.startsWith('127.');
 /** By which other machines may call this one: its name, and its addresses as they stand in a URL. */
@@ -82,6 +94,7 @@ export function readConfig(): Config {
     ...(process.env['VARISCEN_USER_TOKEN'] && { userToken: process.env['VARISCEN_USER_TOKEN'] }),
     memoryBudgetBytes: memoryBudgetBytes(),
     reserveBytes: reserveBytes(),
+    outputRoots: outputRoots(),
     hosts: [...namedHosts(), ...(isLoopback(process.env['VARISCEN_LISTEN']) ? [] : ownAddresses())],
   };
 }

@@ -34,9 +34,9 @@ export interface Running {
 export async function startServer(config: Config, log: (message: string, error?: unknown) => void): Promise<Running> {
   const db = await openDatabase(config.databaseUrl);
   const events = new Events();
-  const output = new OutputFolder(outputFolder(config.home));
+  const output = new OutputFolder(outputFolder(config.home), config.outputRoots);
   const assets = new AssetStore(assetsFolder(config.home));
-  const now = () => new Date();
+  const now = config.now ?? (() => new Date());
   const uploads = join(config.home, 'uploads');
   limitTaskMemory(Math.max(config.memoryBudgetBytes, LEAST_TASK_BYTES));
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent

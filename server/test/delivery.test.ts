@@ -68,7 +68,7 @@ describe('a picture of real size', () => {
     await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'final' });
     await f.running.db.query(`UPDATE trace SET profile = profile || $2::jsonb WHERE project_id = $1`, [
       p.id,
-      JSON.stringify({ samples: 2, noise: null, aovs: AOVS }),
+      JSON.stringify({ samples: 1, noise: null, aovs: AOVS }),
     ]);
     const node = startNode(join(f.home, 'real-size'), f.base);
     const held = async () => (await readdir(join(f.home, 'real-size'))).filter((name) => name !== 'content');

@@ -120,7 +120,7 @@ beforeAll(async () => {
   p = await ok<Project>('GET', `/api/projects/${id}`);
   const camera = p.cameras[0]!;
   await ok('PATCH', `/api/projects/${id}/cameras/${camera.id}`, {
-    settings: { ...camera.settings, widthPx: 1440, heightPx: 960 },
+    settings: { ...camera.settings, widthPx: 720, heightPx: 960 },
   });
 }, 120_000);
 afterAll(async () => {
@@ -183,4 +183,28 @@ describe('processes that are killed at random moments', () => {
     const [latest, before] = await history();
     expect((await picture(latest!)).pixels.equals((await picture(before!)).pixels)).toBe(true);
   }, 120_000);
+});
+
+/** Longer than a lease, and than a node may be silent here; two minutes by hand came to the same. */
+const ASLEEP_MS = 25_000;
+
+describe('a machine that sleeps', () => {
+  it('goes on where it was when it wakes: no attempt is lost, and nothing is taken for hung', async () => {
+    await submit();
+    await until(async () => doneSlices(await queue()) >= 1);
+    const all = [supervisor.pid!, ...(await processes()).map((x) => x.pid)];
+    const nodes = async () => (await processes()).filter((x) => x.what === 'node').map((x) => x.pid);
+    const before = await nodes();
+    for (const pid of all) process.kill(pid, 'SIGSTOP');
+    await sleep(ASLEEP_MS);
+    for (const pid of all.reverse()) process.kill(pid, 'SIGCONT');
+    const end = await until(async () => {
+      const q = await queue();
+      return q?.traces.every((t) => t.state === 'done') && q;
+    });
+    expect(end.traces[0]).toMatchObject({ attempts: 1 });
+    expect(await nodes()).toEqual(before);
+    const [latest, other] = await history();
+    expect((await picture(latest!)).pixels.equals((await picture(other!)).pixels)).toBe(true);
+  }, 180_000);
 });

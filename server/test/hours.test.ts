@@ -71,7 +71,7 @@ describe('working hours', () => {
   });
 
   it('with some threads tell the node how many; while somebody edits, one fewer', async () => {
-    const report = { fraction: 0.1, samplesDone: 1, stage: 'tracing' } as const;
+    const report = { fraction: 0.1, samplesDone: 1, stage: 'tracing', noise: null } as const;
     await submit();
     const l = (await f.node.lease(ENGINE))!;
     await set({ ...ALL_WEEK('some'), someThreads: 1 });
@@ -95,7 +95,7 @@ describe('working hours', () => {
   });
 
   it('are kept by a server that does not know the node: it never stops one without a word', async () => {
-    const report = { fraction: 0.1, samplesDone: 1, stage: 'tracing' } as const;
+    const report = { fraction: 0.1, samplesDone: 1, stage: 'tracing', noise: null } as const;
     await submit();
     const l = (await f.node.lease(ENGINE))!;
     // as after a restart of the server

@@ -1,76 +1,32 @@
 // Several machines: who may render, what each takes, and one large trace on two of them, whatever becomes of either.
-import type { ChildProcess } from 'node:child_process';
-import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, readFile, readdir, rm, utimes, writeFile } from 'node:fs/promises';
 import { type IncomingHttpHeaders, request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import type { MachineToken, Project, Queue, QueueTrace, Render, RenderNode } from '@variscen/contract';
-import sharp from 'sharp';
+import type { MachineToken, QueueTrace } from '@variscen/contract';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { Traces } from '../src/db/entities.ts';
 import { AssetStore, sha256 } from '../src/files/store.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { CachedContent } from '../src/node/content.ts';
-import { exrData } from './exrData.ts';
-import { ENGINE, type Fixture, cellOf, helloOf, projectWithScene, startFixture } from './fixture.ts';
+import { ENGINE, type Fixture, helloOf, startFixture } from './fixture.ts';
+import { LargeTrace, type Taken, until } from './largeTrace.ts';
 import { end, startNode } from './nodeProcess.ts';
 
-const LARGE = randomUUID() as string;
-const SHORT = { VARISCEN_LOOK_S: '0.01', VARISCEN_SLICE_S: '0.1', VARISCEN_THREADS: '1' };
-
 let f: Fixture;
-let p: Project;
-const nodes: ChildProcess[] = [];
+let t: LargeTrace;
 beforeAll(async () => {
   f = await startFixture();
-  const small = await projectWithScene(f, 'Machines');
-  const camera = small.cameras[0]!;
-  await f.ok('PATCH', `/api/projects/${small.id}/cameras/${camera.id}`, {
-    settings: { ...camera.settings, widthPx: 480, heightPx: 320 },
-  });
-  const profiles = await f.ok<{ own: Record<string, unknown>[] }>('GET', '/api/profiles');
-  const { id: _, ...sketch } = profiles.own[0]!;
-  const large = { ...sketch, name: 'Large', widthPx: 480, samples: 24, timeLimitS: null, denoise: 0, noise: 0.001 };
-  await f.ok('PUT', `/api/projects/${small.id}/profiles/${LARGE}`, large);
-  p = await f.ok('GET', `/api/projects/${small.id}`);
+  t = await LargeTrace.of(f, 'Machines');
 });
-afterEach(async () => {
-  for (const node of nodes.splice(0)) if (node.exitCode === null && node.signalCode === null) await end(node);
-  for (const { name, isOwn } of await machines()) if (!isOwn) await f.call('DELETE', `/api/nodes?name=${name}`);
-});
+afterEach(() => t.leaveAll());
 afterAll(() => f?.close());
 
-const machines = () => f.ok<RenderNode[]>('GET', '/api/nodes');
-const machine = async (name: string) => (await machines()).find((m) => m.name === name);
-const add = (name: string) => f.ok<MachineToken>('POST', '/api/nodes', { name });
-const submit = (profileId = LARGE) => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId });
-const newest = async (): Promise<QueueTrace> => (await f.ok<Queue>('GET', '/api/queue')).traces[0]!;
-const joined = async (name: string, more: Record<string, string> = {}) => {
-  const { token } = await add(name);
-  const own = { VARISCEN_NODE_TOKEN: token, VARISCEN_NODE_NAME: name };
-  const node = startNode(join(f.home, name), f.base, { ...SHORT, ...own, ...more });
-  nodes.push(node);
-  await until(async () => (await machine(name))?.state === 'idle');
-  return node;
-};
-async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
-  for (const over = Date.now() + seconds * 1000; Date.now() < over;) {
-    if (await what()) return;
-    await new Promise((r) => setTimeout(r, 50));
-  }
-  throw new Error('It did not come to that.');
-}
-const isDone = async () => (await newest()).state === 'done';
-async function picture() {
-  const { cameraId, variantId } = cellOf(p);
-  const [last] = await f.ok<Render[]>('GET', `/api/projects/${p.id}/cells/${cameraId}/${variantId}`);
-  const file = (kind: string) => readFile(join(f.home, 'output', last!.files.find((x) => x.kind === kind)!.path));
-  const shown = await sharp(await file('png'))
-    .raw()
-    .toBuffer();
-  return { shown, pixels: exrData(await file('exr')) };
-}
+const machines = () => t.machines();
+const machine = (name: string) => t.machine(name);
+const add = (name: string) => t.add(name);
+const joined = (name: string) => t.joined(name);
+const newest = () => t.newest();
 /** Which nodes have slices of the newest trace, and which have finished some. */
 const sharing = async () => {
   const { slices } = await newest();
@@ -132,7 +88,7 @@ describe('a machine', () => {
   it('that this one runs on is drained, and not removed', async () => {
     await f.node.hello(helloOf(2, 1e8));
     expect((await f.call('DELETE', '/api/nodes?name=test%20node')).data).toMatchObject({ code: 'WRONG_STATE' });
-    await submit('sketch');
+    await t.submit('sketch');
     await f.ok('PUT', '/api/nodes', { name: 'test node', isDrained: true, budgetMib: null });
     expect(await f.node.lease(ENGINE)).toBeNull();
     expect(await machine('test node')).toMatchObject({ why: 'Takes nothing more' });
@@ -148,8 +104,8 @@ describe('a machine', () => {
     const little = new ServerClient(f.base, token, 'Small');
     await little.hello(helloOf(2, 1e8));
     await f.ok('PUT', '/api/nodes', { name: 'Small', isDrained: false, budgetMib: 100 });
-    await submit('sketch');
-    await submit('sketch');
+    await t.submit('sketch');
+    await t.submit('sketch');
     const traces = (await f.ok<QueueTrace[]>('GET', '/api/queue/open?limit=10')).map((t) => t.id);
     const rows = f.running.db.getRepository(Traces);
     await rows.update({ id: traces[0]! }, { plannedBytes: 500e6 });
@@ -162,29 +118,21 @@ describe('a machine', () => {
 });
 
 describe('one large trace on two machines', () => {
-  let alone: Awaited<ReturnType<typeof picture>>;
+  let alone: Taken;
   beforeAll(async () => {
-    const north = await joined('North');
-    await submit();
-    await until(isDone, 120);
-    alone = await picture();
+    await joined('North');
+    await t.submit();
+    await t.done();
+    alone = await t.picture();
     expect((await machine('North'))!.work).toMatchObject({ traces: 1 });
-    await end(north);
-    await f.ok('DELETE', '/api/nodes?name=North');
+    await t.leaveAll();
   });
-  const asAlone = async () => {
-    const now = await picture();
-    expect(now.shown.equals(alone.shown)).toBe(true);
-    expect(now.pixels.equals(alone.pixels)).toBe(true);
-    expect(await f.running.db.query('SELECT * FROM slice')).toEqual([]);
-  };
-
   it('is shared, and the same to the bit', async () => {
     await Promise.all([joined('North'), joined('South')]);
-    await submit();
+    await t.submit();
     await until(async () => (await sharing()).finished.size === 2);
-    await until(isDone, 120);
-    await asAlone();
+    await t.done();
+    await t.isAs(alone);
     const work = (await machines()).filter((m) => !m.isOwn).map((m) => m.work);
     expect(work.map((w) => w.traces).sort()).toEqual([0, 1]);
     for (const w of work) expect(w).toMatchObject({ slices: expect.any(Number), seconds: expect.any(Number) });
@@ -195,7 +143,7 @@ describe('one large trace on two machines', () => {
     for (const killed of ['leads', 'helps'] as const) {
       const [North, South] = await Promise.all([joined('North'), joined('South')]);
       const started = { North, South };
-      await submit();
+      await t.submit();
       await until(async () => (await sharing()).at.size === 2);
       const leads = (await newest()).nodeName as keyof typeof started;
       const helps = leads === 'North' ? 'South' : 'North';
@@ -203,17 +151,15 @@ describe('one large trace on two machines', () => {
       await end(started[name]);
       await f.running.context.queue.gone(name); // as who keeps it says
       expect(await machine(name)).toMatchObject({ state: 'gone', traceId: null });
-      await until(isDone, 120);
-      await asAlone();
-      for (const node of Object.values(started))
-        if (node.exitCode === null && node.signalCode === null) await end(node);
-      for (const n of ['North', 'South']) await f.ok('DELETE', `/api/nodes?name=${n}`);
+      await t.done();
+      await t.isAs(alone);
+      await t.leaveAll();
     }
   });
 
   it('goes on without a helper whose hours end or that is drained', async () => {
     await Promise.all([joined('North'), joined('South')]);
-    await submit();
+    await t.submit();
     await until(async () => (await sharing()).at.size === 2);
     const helper = (await newest()).nodeName === 'North' ? 'South' : 'North';
     const hours = (await machine(helper))!.hours;
@@ -222,14 +168,14 @@ describe('one large trace on two machines', () => {
     await until(async () => !(await sharing()).at.has(helper));
     await f.ok('PUT', '/api/nodes', { name: helper, isDrained: true, budgetMib: null });
     await f.ok('PUT', '/api/node-hours', { name: helper, hours });
-    await until(isDone, 120);
-    await asAlone();
+    await t.done();
+    await t.isAs(alone);
     await f.ok('PUT', '/api/nodes', { name: helper, isDrained: false, budgetMib: null });
   });
 
   it('loses nothing to a machine that leaves, and waits for none that was removed', async () => {
     const north = await joined('North');
-    await submit();
+    await t.submit();
     await until(async () => (await sharing()).finished.size === 1);
     await joined('South');
     const left = new Promise((done) => north.once('exit', done));
@@ -240,8 +186,8 @@ describe('one large trace on two machines', () => {
     await f.ok('DELETE', '/api/nodes?name=South');
     expect((await newest()).state).toBe('waiting');
     await joined('West');
-    await until(isDone, 120);
-    await asAlone();
+    await t.done();
+    await t.isAs(alone);
   });
 });
 

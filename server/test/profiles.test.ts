@@ -3,7 +3,7 @@
 import { execFile } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { readFile, readdir } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Board, Plan, Project, Render } from '@variscen/contract';
@@ -18,11 +18,17 @@ const never = new AbortController().signal;
 const SKETCH = PROFILES[0]!;
 
 let f: Fixture;
+/** Below which profiles may put files, too; on another disk than the application's own. */
+let elsewhere: string;
 beforeAll(async () => {
-  f = await startFixture();
+  elsewhere = await mkdtemp('/dev/shm/variscen-pictures-');
+  f = await startFixture({ outputRoots: [elsewhere, `${elsewhere}-unplugged`] });
   await f.node.hello(helloOf(2, 100e6));
 });
-afterAll(() => f?.close());
+afterAll(async () => {
+  await f?.close();
+  await rm(elsewhere, { recursive: true, force: true });
+});
 
 /** As the API takes them: without the id, which stands in the path. */
 function bodyOf(profile: Partial<Profile>): object {
@@ -77,6 +83,10 @@ describe('a profile of one’s own', () => {
     [{ files: { ...PLAIN_FILES, jpeg: 101 } }, /jpeg/],
     [{ nameTemplate: '{nothing}' }, /no token \{nothing\}/],
     [{ aovs: ['depth', 'depth'] as never }, /named twice/],
+    [{ outputFolder: '../elsewhere' }, /outputFolder.*leads out of it/],
+    [{ outputFolder: 'finals/con' }, /keep for devices/],
+    [{ outputFolder: 'finals/{camera}' }, /folders may not have/],
+    [{ outputFolder: `/mnt/${'茶'.repeat(90)}` }, /270 bytes, and disks take 255/],
   ])('out of its ranges is refused: %j', async (wrong, said) => {
     const p = await projectWithScene(f, 'Ranges');
     const r = await f.call('PUT', `/api/projects/${p.id}/profiles/${randomUUID()}`, bodyOf(wrong));
@@ -86,6 +96,47 @@ describe('a profile of one’s own', () => {
     const p = await projectWithScene(f, 'Named');
     const id = await put(p, { nameTemplate: 'client/{camera}-{profile}-{version}' });
     expect((await plan(p, id)).traces[0]!.cells[0]!.path).toBe('client/front-own-v001');
+  });
+});
+
+describe('the output folder of a profile', () => {
+  it('takes its files, on another disk too, where they are looked after as any other', async () => {
+    const p = await projectWithScene(f, 'Folders');
+    const near = await render(p, await put(p, { outputFolder: 'finals/night', name: 'Near' }));
+    expect(near.files[0]!.path).toBe('finals/night/folders/front/base_v001.exr');
+    expect(existsSync(pathOf(near, 'png'))).toBe(true);
+    const id = await put(p, { outputFolder: `${elsewhere}/night` });
+    const far = await render(p, id);
+    const png = far.files.find((x) => x.kind === 'png')!;
+    expect(png.path).toBe(`${elsewhere}/night/folders/front/base_v002.png`);
+    expect((await sharp(png.path).metadata()).width).toBe(far.widthPx);
+    expect(await readdir(`${elsewhere}/night/folders/front`)).toHaveLength(3); // and nothing half-done beside them
+    expect((await fetch(`${f.base}/api/renders/${far.id}/files/png`)).status).toBe(200);
+    // theirs at the next version's place: the version rises
+    await writeFile(`${elsewhere}/night/folders/front/base_v003.exr`, 'theirs');
+    expect((await plan(p, id)).traces[0]!.cells[0]!.files[0]).toBe(`${elsewhere}/night/folders/front/base_v004.exr`);
+    await rm(png.path);
+    const board = await f.ok<Board>('GET', `/api/projects/${p.id}/board?profileId=${id}`);
+    expect(JSON.stringify(board.cells)).toContain(`"path":"${png.path}","fault":"gone"`);
+  });
+  it('is refused in the plan where it is not allowed, not there, or a file', async () => {
+    const p = await projectWithScene(f, 'Refused folders');
+    const said = async (outputFolder: string) =>
+      (await plan(p, await put(p, { outputFolder, name: outputFolder }))).errors.map((e) => e.message).join();
+    expect(await said('/var')).toMatch(/“\/var” is below none that is allowed: .*Take one of them/);
+    expect(await said(`${elsewhere}-unplugged/night`)).toMatch(
+      /-unplugged is not there\. Make it, or connect its disk/,
+    );
+    await writeFile(`${elsewhere}/file`, 'theirs');
+    expect(await said(`${elsewhere}/file/night`)).toMatch(/is a file, so that no folder can be made there/);
+    const profileId = await put(p, { outputFolder: '/var', name: 'Refused' });
+    const body = { cells: [cellOf(p)], profileId };
+    expect((await f.call('POST', `/api/projects/${p.id}/batches`, body)).data.code).toBe('PLAN_HAS_ERRORS');
+    expect((await f.ok('GET', '/api/profiles')).outputRoots).toEqual([
+      join(f.home, 'output'),
+      elsewhere,
+      `${elsewhere}-unplugged`,
+    ]);
   });
 });
 
@@ -170,6 +221,32 @@ describe('files', () => {
     expect(r.files.find((x) => x.kind === 'exr-depth')!.path).toBe('apart/front/base_v001.depth.exr');
     // what was rendered with them is not written over by what is rendered without
     expect((await plan(p, 'sketch')).traces[0]!.cells[0]!.version).toBe(2);
+  });
+  it('of AOVs apart stand where the template says {aov}, and the picture’s own says picture', async () => {
+    const p = await projectWithScene(f, 'Token');
+    const exr = { type: 'half', compression: 'zip', aovsApart: true, perCell: false } as const;
+    const nameTemplate = '{project}/{aov}/{camera}_{version}.{aov}';
+    const id = await put(p, { aovs: ['depth', 'normal'], nameTemplate, files: { ...PLAIN_FILES, exr } });
+    const promised = (await plan(p, id)).traces[0]!.cells[0]!.files;
+    const paths = (version: string) => [
+      `token/picture/front_${version}.picture.exr`,
+      `token/depth/front_${version}.depth.exr`,
+      `token/normal/front_${version}.normal.exr`,
+      `token/picture/front_${version}.picture.png`,
+    ];
+    expect(promised).toEqual(paths('v001'));
+    const r = await render(p, id);
+    expect(r.files.filter((x) => x.kind !== 'thumbnail').map((x) => x.path)).toEqual(paths('v001'));
+    for (const kind of ['exr', 'exr-depth', 'exr-normal']) expect(existsSync(pathOf(r, kind))).toBe(true);
+    // theirs in the place of an AOV alone: the version of all rises
+    await writeFile(join(f.home, 'output/token/depth/front_v002.depth.exr'), 'theirs');
+    expect((await plan(p, id)).traces[0]!.cells[0]!.files).toEqual(paths('v003'));
+    const again = await f.ok<{ id: string }>('POST', `/api/projects/${p.id}/batches`, {
+      cells: [cellOf(p)],
+      profileId: id,
+    });
+    expect(again.id).toBeTruthy();
+    expect((await plan(p, id)).traces[0]!.cells[0]!.files).toEqual(paths('v004')); // v003 is promised
   });
   it('of light are shared by cells that differ by their grade alone, or one each', async () => {
     const p = await projectWithScene(f, 'Shared');

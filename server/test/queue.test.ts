@@ -117,7 +117,7 @@ describe('pausing', () => {
     await f.node.sliceDone(claimed!.id, new Uint8Array(1), { token: claimed!.token, seconds: 1, rays: 1, paths: 1 });
     await f.node.claim(l, [claimed!.id]);
     await f.ok('POST', `/api/traces/${l.traceId}/pause`);
-    const report = { fraction: 0.5, samplesDone: 6, stage: 'tracing' } as const;
+    const report = { fraction: 0.5, samplesDone: 6, stage: 'tracing', noise: null } as const;
     expect((await f.node.progress(l, report)).goOn).toBe(false);
     const [paused] = await open();
     expect(paused).toMatchObject({ state: 'paused', fraction: 0.25 });

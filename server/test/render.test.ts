@@ -363,13 +363,15 @@ describe('a trace', () => {
     const p = await projectWithScene(f, 'Lost node');
     await submit(p, 0);
     const first = await lease();
-    await f.node.progress(first, { fraction: 0.5, samplesDone: 6, stage: 'tracing' });
+    await f.node.progress(first, { fraction: 0.5, samplesDone: 6, stage: 'tracing', noise: null });
     await f.running.context.queue.gone('test node');
     expect((await queue(p))[0]).toMatchObject({ state: 'waiting', fraction: 0 });
     await f.node.hello(helloOf(2, 100e6));
     const second = await lease();
     expect(second.traceId).toBe(first.traceId);
-    expect((await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing' })).goOn).toBe(false);
+    expect((await f.node.progress(first, { fraction: 0.9, samplesDone: 9, stage: 'tracing', noise: null })).goOn).toBe(
+      false,
+    );
     await expect(f.node.file(first, 0, 'exr', import.meta.filename)).rejects.toMatchObject({ code: 'STALE_ATTEMPT' });
     await renderTrace(f.node, second, f.machine, never);
     expect((await queue(p))[0]).toMatchObject({ state: 'done', attempts: 2 });

@@ -3,10 +3,10 @@ import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import type { Board, Camera, Project, Variant } from '@variscen/contract';
 import { IDENTITY, PLAIN_HANDLING, cameraForScene } from '@variscen/core/scene';
-import { cleanup, render } from '@testing-library/react';
+import { render } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { MemoryRouter, useLocation } from 'react-router';
-import { afterEach, vi } from 'vitest';
+import { vi } from 'vitest';
 import { keys } from './api/queries.ts';
 
 class NoObserver {
@@ -24,7 +24,6 @@ Object.defineProperties(HTMLElement.prototype, {
   clientHeight: { get: () => 800 },
   offsetHeight: { get: () => 100 },
 });
-afterEach(cleanup);
 
 export const id = (n: number): string => `${n.toString(16).padStart(8, '0')}-0000-4000-8000-000000000000`;
 

@@ -62,7 +62,12 @@ export const BOARD_ROUTES = {
     method: 'get',
     path: '/api/profiles',
     summary: 'Profiles that come with Variscen and those of the library.',
-    response: z.object({ own: z.array(profileSchema), library: z.array(profileSchema) }),
+    response: z.object({
+      own: z.array(profileSchema),
+      library: z.array(profileSchema),
+      /** Folders below which profiles may put files, the application's own first. */
+      outputRoots: z.array(z.string()).min(1),
+    }),
   },
   putLibraryProfile: {
     method: 'put',

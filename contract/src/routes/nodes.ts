@@ -110,6 +110,7 @@ export const NODES_ROUTES = {
       fraction: z.number().min(0).max(1),
       samplesDone: z.int().nonnegative(),
       stage: traceStageSchema.default('tracing'),
+      noise: z.number().nonnegative().nullable().default(null),
       /** That the node has. */
       threads: z.int().min(1).max(1024).optional(),
       usedBytes: z.int().nonnegative().optional(),

@@ -7,7 +7,7 @@ export interface ProfileException {
   readonly variantId: string | null;
   /** Null: from every profile. */
   readonly profileId: string | null;
-  readonly settings: Partial<Omit<ProfileSettings, 'nameTemplate'>>;
+  readonly settings: Partial<Omit<ProfileSettings, 'nameTemplate' | 'outputFolder'>>;
 }
 
 /** More particular ones later: of a camera before of a cell, from every profile before from this one. */

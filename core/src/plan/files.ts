@@ -1,4 +1,5 @@
 // Which files a profile has written for a cell.
+import { AOV_PLACE } from './names.ts';
 import type { Aov, Profile } from './profile.ts';
 
 /** 'exr-depth': the file of an AOV that has one of its own. */
@@ -7,7 +8,19 @@ export interface PlannedFile {
   readonly kind: FileKind;
   /** What follows the cell's path. */
   readonly extension: string;
+  /** What {aov} stands for; absent: the picture itself. */
+  readonly aov?: Aov;
 }
+const OF_THE_PICTURE = 'picture';
+
+/** Where a file of a cell lies. @param path of the cell, in which {aov} may still stand */
+export const pathOfFile = (path: string, { extension, aov }: Omit<PlannedFile, 'kind'>): string =>
+  path.includes(AOV_PLACE)
+    ? path.replaceAll(AOV_PLACE, aov ?? OF_THE_PICTURE) + extension
+    : `${path}${aov ? `.${aov}` : ''}${extension}`;
+
+/** Of a cell, without extension, as its picture has it. */
+export const pathOfPicture = (path: string): string => pathOfFile(path, { extension: '' });
 
 /** Of linear light: the same for all cells of a trace. */
 export function linearFiles({ files, aovs }: Pick<Profile, 'files' | 'aovs'>): PlannedFile[] {
@@ -15,7 +28,7 @@ export function linearFiles({ files, aovs }: Pick<Profile, 'files' | 'aovs'>): P
   const apart = files.exr.aovsApart ? aovs : [];
   return [
     { kind: 'exr', extension: '.exr' },
-    ...apart.map((aov): PlannedFile => ({ kind: `exr-${aov}`, extension: `.${aov}.exr` })),
+    ...apart.map((aov): PlannedFile => ({ kind: `exr-${aov}`, extension: '.exr', aov })),
   ];
 }
 function shownFiles({ files }: Pick<Profile, 'files'>): PlannedFile[] {

@@ -1,4 +1,5 @@
 // File names from a template. Two files with one path are an error with a suggestion, never an overwrite.
+import { AOVS } from './profile.ts';
 
 export interface NameValues {
   readonly project: string;
@@ -37,8 +38,11 @@ export const NAME_TOKENS = [
   'height',
   'date',
   'time',
+  'aov',
 ] as const;
 export type NameToken = (typeof NAME_TOKENS)[number];
+/** Stays in a rendered path until a file fills it in. */
+export const AOV_PLACE = '{aov}';
 export const DEFAULT_TEMPLATE = '{project}/{camera}/{variant}_{version}';
 const TOKEN = /\{([^{}]*)\}/g;
 /** {frame:6} has six digits, {frame} four. */
@@ -78,6 +82,7 @@ export function faultOfTemplate(template: string): string | undefined {
 /** Most bytes of a file's or folder's name, on every system in use. */
 const MOST_NAME_BYTES = 255;
 const MOST_PATH_BYTES = 1000;
+const MOST_FOLDER_CHARACTERS = 500;
 /** Of what is written beside a picture: “.geometricNormal.exr”. */
 const LONGEST_EXTENSION_BYTES = 20;
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
@@ -91,16 +96,22 @@ function faultOfName(name: string): string | undefined {
   return undefined;
 }
 
+const bytes = (s: string): number => new TextEncoder().encode(s).length;
+function faultOfLength(name: string, more = 0): string | undefined {
+  const own = bytes(name) + more;
+  if (own <= MOST_NAME_BYTES) return undefined;
+  return `“${shortened(name)}” is a name of ${own} bytes, and disks take ${MOST_NAME_BYTES}. Give shorter names, or use fewer tokens between two slashes of the template.`;
+}
+
+const LONGEST_AOV = AOVS.reduce((a, b) => (b.length > a.length ? b : a));
+
 /** Why a rendered path cannot be written on every system, with the remedy, or undefined. */
-export function faultOfPath(path: string): string | undefined {
-  const bytes = (s: string) => new TextEncoder().encode(s).length;
+export function faultOfPath(rendered: string): string | undefined {
+  const path = rendered.replaceAll(AOV_PLACE, LONGEST_AOV);
   const steps = path.split('/');
   for (const [i, step] of steps.entries()) {
-    const fault = faultOfName(step);
+    const fault = faultOfName(step) ?? faultOfLength(step, i === steps.length - 1 ? LONGEST_EXTENSION_BYTES : 0);
     if (fault) return fault;
-    const own = bytes(step) + (i === steps.length - 1 ? LONGEST_EXTENSION_BYTES : 0);
-    if (own > MOST_NAME_BYTES)
-      return `“${shortened(step)}” is a name of ${own} bytes, and disks take ${MOST_NAME_BYTES}. Give shorter names, or use fewer tokens between two slashes of the template.`;
   }
   if (bytes(path) > MOST_PATH_BYTES)
     return `“${shortened(path)}” is a path of ${bytes(path)} bytes, more than ${MOST_PATH_BYTES}. Use fewer tokens in the template.`;
@@ -108,7 +119,26 @@ export function faultOfPath(path: string): string | undefined {
 }
 const shortened = (text: string): string => (text.length <= 60 ? text : `${text.slice(0, 40)}…${text.slice(-15)}`);
 
-/** Path without extension, with / between folders. The template must have passed faultOfTemplate. */
+/** Why files cannot be put into a folder that is called so, in words; undefined where they can. */
+export function faultOfFolder(folder: string): string | undefined {
+  if (folder.length > MOST_FOLDER_CHARACTERS)
+    return `The output folder is longer than ${MOST_FOLDER_CHARACTERS} characters.`;
+  const steps = (folder.startsWith('/') ? folder.slice(1) : folder).split('/');
+  if (steps.some((s) => s.trim() === '' || /^\.+$/.test(s)))
+    return 'A step of the output folder is empty or leads out of it. Write for example “finals” or “/mnt/pictures/finals”.';
+  if (/[\\:*?"<>|{}\u0000-\u001f]/.test(folder))
+    return 'The output folder has a character that folders may not have: \\ : * ? " < > | { }';
+  return steps.map((s) => faultOfName(s) ?? faultOfLength(s)).find((f) => f !== undefined);
+}
+
+/** The path of a profile's file. @param folder of the profile; none: the application's own */
+export const inFolder = (folder: string | null | undefined, name: string): string =>
+  folder ? `${folder}/${name}` : name;
+
+/**
+ * Path without extension, with / between folders; {aov} stays, for each file to fill in. The template must have passed
+ * faultOfTemplate.
+ */
 export function renderName(template: string, v: NameValues): string {
   return template.replace(TOKEN, (_, t: string) => {
     const padded = PADDED_FRAME.exec(t);
@@ -140,6 +170,7 @@ const TOKEN_VALUES: Readonly<Record<NameToken, (v: NameValues) => string>> = {
   height: (v) => String(v.heightPx),
   date: (v) => v.at.slice(0, 10),
   time: (v) => v.at.slice(11, 19).replaceAll(':', '-'),
+  aov: () => AOV_PLACE,
 };
 
 export interface NamedFile {
@@ -174,12 +205,13 @@ const TELLING: readonly NameToken[] = [
 
 /**
  * Paths that more than one owner would write, and those that exist already. Compared without regard to case, as some
- * file systems do.
+ * file systems do. @param folder in which the template's names lie
  */
 export function findClashes(
   files: readonly NamedFile[],
   exists: (path: string) => boolean,
   template: string,
+  folder: string | null | undefined = null,
 ): NameClash[] {
   const byPath = new Map<string, NamedFile[]>();
   for (const f of files) {
@@ -193,15 +225,20 @@ export function findClashes(
     .map((same) => ({
       path: same[0]!.path,
       owners: same.map((f) => f.owner),
-      remedy: remedyOf(same, exists, template),
+      remedy: remedyOf(same, exists, template, folder),
     }));
 }
 
 /** The shortest addition to the template under which these files differ from each other and from what is there. */
-function remedyOf(same: readonly NamedFile[], exists: (path: string) => boolean, template: string): string {
+function remedyOf(
+  same: readonly NamedFile[],
+  exists: (path: string) => boolean,
+  template: string,
+  folder: string | null | undefined,
+): string {
   const missing = TELLING.filter((t) => !template.includes(`{${t}}`));
   const helps = (longer: string) => {
-    const paths = same.map((f) => renderName(longer, f.values).toLowerCase());
+    const paths = same.map((f) => inFolder(folder, renderName(longer, f.values)).toLowerCase());
     return new Set(paths).size === paths.length && !paths.some(exists);
   };
   const additions = [...missing.map((t) => [t]), ...missing.flatMap((a, i) => missing.slice(i + 1).map((b) => [a, b]))];

@@ -39,6 +39,8 @@ export interface ProfileSettings {
   readonly files: ProfileFiles;
   /** Of file names; null: the project's. */
   readonly nameTemplate: string | null;
+  /** Where its files go: below the output folder, or from “/” on, below a folder that is allowed; null: the output folder. */
+  readonly outputFolder: string | null;
 }
 export const AOVS = [
   'depth',
@@ -57,7 +59,14 @@ export const AOVS = [
   'motion',
 ] as const;
 export type Aov = (typeof AOVS)[number];
-const PLAIN = { widthPx: null, integrator: 'full', floatAovs: [], files: PLAIN_FILES, nameTemplate: null } as const;
+const PLAIN = {
+  widthPx: null,
+  integrator: 'full',
+  floatAovs: [],
+  files: PLAIN_FILES,
+  nameTemplate: null,
+  outputFolder: null,
+} as const;
 export const PROFILES: readonly Profile[] = [
   {
     id: 'sketch',

@@ -1,7 +1,7 @@
 // In what two profiles differ, as far as a picture shows it.
 import type { Profile, ProfileSettings } from './profile.ts';
 
-const WORDS: Readonly<Record<Exclude<keyof ProfileSettings, 'nameTemplate'>, string>> = {
+const WORDS: Readonly<Record<Exclude<keyof ProfileSettings, 'nameTemplate' | 'outputFolder'>, string>> = {
   sizeFactor: 'size',
   widthPx: 'width',
   integrator: 'light',

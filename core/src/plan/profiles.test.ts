@@ -6,7 +6,9 @@ import {
   type ProfileException,
   PROFILES,
   exceptionsOf,
+  faultOfPath,
   filesOfCell,
+  pathOfFile,
   frameSize,
   profileDifferences,
   profileFor,
@@ -49,9 +51,16 @@ describe('the files of a cell', () => {
       ...files({ tiff: 'float', jpeg: 1, webp: 1, exr: { ...SKETCH.files.exr!, aovsApart: true } }),
       aovs: AOVS,
     };
-    const extensions = filesOfCell(all, true).map((f) => f.extension);
-    expect(new Set(extensions).size).toBe(extensions.length);
-    expect(Math.max(...extensions.map((e) => e.length))).toBeLessThanOrEqual(20);
+    for (const path of ['front', '{aov}/front', '{aov}', 'a/{aov}_{aov}']) {
+      const paths = filesOfCell(all, true).map((file) => pathOfFile(path, file));
+      expect(new Set(paths).size).toBe(paths.length);
+      expect(paths.join()).not.toMatch(/[{}]/);
+      // what is found to be short enough is so with every file's extension
+      const name = path.split('/').at(-1)!;
+      const short = 'a'.repeat(255 - 20 - name.replaceAll('{aov}', 'geometricNormal').length) + name;
+      expect(faultOfPath(short)).toBeUndefined();
+      for (const file of filesOfCell(all, true)) expect(pathOfFile(short, file).length).toBeLessThanOrEqual(255);
+    }
   });
 });
 

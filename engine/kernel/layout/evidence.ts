@@ -1,4 +1,4 @@
-// Kinds of evidence, u64 each, weights in units of 1/EVIDENCE_UNIT
+// Evidence of an instance (96 B): for each kind the weight in units of 1/UNIT, u64, then for each how often it was, u64
 export const SEEN = 0;
 export const REFLECTED = 1;
 export const REFRACTED = 2;
@@ -6,4 +6,6 @@ export const BOUNCED = 3;
 export const SHADOWED = 4;
 export const LIT = 5;
 export const KINDS = 6;
+export const BYTES = 96;
+export const COUNTS = 48;
 export const UNIT = 1024;

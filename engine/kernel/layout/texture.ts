@@ -5,8 +5,9 @@ export const WIDTH = 4;
 export const HEIGHT = 8;
 export const FLAGS = 12;
 export const UV = 16; // 2 × 3 matrix: u' = m0 u + m1 v + m2, v' = m3 u + m4 v + m5
-export const TEXELS = 40; // f32: width × height × |determinant of the matrix|
-export const LEVELS = 44; // mip levels, each of half the size (rounded down, at least 1), one after another
+export const TEXELS = 40; // f32: width × height of the whole texture × |determinant of the matrix|
+export const LEVELS = 44; // mip levels kept, each of half the size (rounded down, at least 1), one after another
+export const LEFT_OUT = 48; // finer levels that are not kept
 export const SRGB = 1;
 export const UV1 = 2;
 export const WRAP_S = 4; // shift of two bits: 0 repeat, 1 clamp, 2 mirror

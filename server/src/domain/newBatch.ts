@@ -1,6 +1,7 @@
 // A batch as it is queued: its traces, their promised outputs and their entries, in one transaction.
 import { randomUUID } from 'node:crypto';
 import { AppError } from '@variscen/contract';
+import { pathOfPicture } from '@variscen/core/plan';
 import type { EntityManager } from 'typeorm';
 import { type BatchRow, type TraceRow, Batches, Outputs, Traces } from '../db/entities.ts';
 import type { Context } from './context.ts';
@@ -58,7 +59,7 @@ async function insert(c: Context, m: EntityManager, batch: NewBatch, traces: rea
       variantId,
       frame,
       version,
-      path,
+      path: pathOfPicture(path),
     })),
   );
   for (let from = 0; from < outputs.length; from += ROWS_AT_ONCE)

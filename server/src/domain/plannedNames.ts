@@ -6,7 +6,11 @@ import {
   type Profile,
   faultOfPath,
   findClashes,
+  inFolder,
+  linearFiles,
   nameValuesOf,
+  pathOfFile,
+  pathOfPicture,
   renderName,
   sequenceTemplate,
 } from '@variscen/core/plan';
@@ -19,6 +23,7 @@ export interface NamedCell extends PictureRef {
   readonly cameraName: string;
   readonly variantName: string;
   readonly version: number;
+  /** Without extension; {aov} may stand in it. */
   readonly path: string;
   /** The same whenever it is asked for, also where the template has a date or a time. */
   readonly timelessPath: string;
@@ -29,11 +34,17 @@ export interface NameFault {
 }
 interface PlannedFile {
   readonly ref: PictureRef;
+  readonly profile: Profile;
   readonly values: NameValues & { version: number };
   path: string;
 }
 /** Of any file that a profile may have written beside others: none of them is to be met. */
 const EXTENSIONS = ['.exr', '.png', '.tif', '.jpg', '.webp'] as const;
+/** All that would lie where a cell's files are to lie, whatever the profile of now writes. */
+const namesAt = (path: string, profile: Profile): string[] => [
+  ...EXTENSIONS.map((extension) => pathOfFile(path, { extension })),
+  ...linearFiles(profile).map((file) => pathOfFile(path, file)),
+];
 const NO_TIME = new Date(0).toISOString();
 const MOST_VERSIONS_TRIED = 1000;
 
@@ -58,7 +69,7 @@ export class PlannedNames {
       const camera = cameras.get(ref.cameraId)!;
       const parts = { camera, variant: variants.get(ref.variantId)!, profile: profiles[i]!, version, frame: ref.frame };
       const values = this.valuesOf({ ...parts, at });
-      return { ref, values, path: this.pathOf(ref, values) };
+      return { ref, profile: profiles[i]!, values, path: this.pathOf(ref, values) };
     });
     const isVersioned = this.template.includes('{version}');
     let taken = await this.takenAmong(files);
@@ -86,7 +97,8 @@ export class PlannedNames {
     return this.profile.nameTemplate ?? this.p.nameTemplate;
   }
   private pathOf({ frame }: PictureRef, values: NameValues): string {
-    return renderName(frame === null ? this.template : sequenceTemplate(this.template), values);
+    const template = frame === null ? this.template : sequenceTemplate(this.template);
+    return inFolder(this.profile.outputFolder, renderName(template, values));
   }
 
   private valuesOf(
@@ -106,7 +118,7 @@ export class PlannedNames {
       const fault = faultOfPath(path);
       if (!fault || said.has(fault)) continue;
       said.add(fault);
-      yield { path: `${path}.exr`, message: `${cameraName} in ${variantName}: ${fault}` };
+      yield { path: pathOfFile(path, { extension: '.exr' }), message: `${cameraName} in ${variantName}: ${fault}` };
     }
   }
 
@@ -115,29 +127,35 @@ export class PlannedNames {
     const known = new Set(files.map((f) => f.path.toLowerCase()));
     const exists = (path: string) =>
       taken.has(path.toLowerCase()) || (!known.has(path.toLowerCase()) && this.isOnDisk(path));
-    return findClashes(files, exists, this.template).map((clash) => ({
-      path: `${clash.path}.exr`,
-      message:
-        clash.owners.length > 1
-          ? `${clash.owners.length} cells would write “${clash.path}.exr”: ${clash.owners.join(' and ')}. ${clash.remedy}`
-          : `“${clash.path}.exr” is already there or promised, and nothing is overwritten. ${clash.remedy}`,
-    }));
+    return findClashes(files, exists, this.template, this.profile.outputFolder).map((clash) => {
+      const file = pathOfFile(clash.path, { extension: '.exr' });
+      return {
+        path: file,
+        message:
+          clash.owners.length > 1
+            ? `${clash.owners.length} cells would write “${file}”: ${clash.owners.join(' and ')}. ${clash.remedy}`
+            : `“${file}” is already there or promised, and nothing is overwritten. ${clash.remedy}`,
+      };
+    });
   }
 
   /** Of a path that nobody plans, which a remedy would lead to. */
   private isOnDisk(path: string): boolean {
-    return !faultOfPath(path) && EXTENSIONS.some((e) => this.c.output.exists(path + e));
+    return !faultOfPath(path) && namesAt(path, this.profile).some((file) => this.c.output.exists(file));
   }
 
-  /** In lower case, those that were promised to a trace or lie on the disk. */
+  /** In lower case, paths of those that were promised to a trace or lie on the disk. */
   private async takenAmong(files: readonly PlannedFile[]): Promise<ReadonlySet<string>> {
-    const paths = files.map((f) => f.path);
-    const promised = await this.c.db.query<{ path: string }[]>(
+    const pictures = files.map((f) => pathOfPicture(f.path).toLowerCase());
+    const rows = await this.c.db.query<{ path: string }[]>(
       'SELECT lower(path) AS path FROM output WHERE lower(path) = ANY($1)',
-      [paths.map((x) => x.toLowerCase())],
+      [pictures],
     );
-    const onDisk = await this.c.output.takenAmong(paths, EXTENSIONS);
-    return new Set([...promised.map((r) => r.path), ...onDisk]);
+    const promised = new Set(rows.map((r) => r.path));
+    const names = files.map((f) => namesAt(f.path, f.profile));
+    const lying = await this.c.output.lyingAmong(names.flat());
+    const isTaken = (i: number) => promised.has(pictures[i]!) || names[i]!.some((name) => lying.has(name));
+    return new Set(files.flatMap((f, i) => (isTaken(i) ? [f.path.toLowerCase()] : [])));
   }
 
   private async lastVersions(refs: readonly PictureRef[]): Promise<Map<string, number>> {

@@ -12,6 +12,8 @@ import {
   frameSize,
   groupCells,
   mostFileBytes,
+  pathOfFile,
+  pathOfPicture,
   profileFor,
 } from '@variscen/core/plan';
 import { Batches } from '../db/entities.ts';
@@ -68,6 +70,9 @@ export class PlanService {
     });
     const errors = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
     errors.push(...damagedFiles(cells, now.cells, now.notSound));
+    const folder = profile.outputFolder ?? '';
+    const fault = await this.c.output.faultOfFolder(folder);
+    if (fault !== null) errors.push({ message: fault, path: null });
     const said = new Set(vanishedTargets(now.cells));
     const groups = groupCells(cells);
     const threads = this.c.queue.nodes.threads();
@@ -134,8 +139,8 @@ export class PlanService {
           variantId,
           frame,
           version,
-          path,
-          files: shownFiles(own, k === 0).map((extension) => path + extension),
+          path: pathOfPicture(path),
+          files: shownFiles(own, k === 0).map((file) => pathOfFile(path, file)),
         })),
         profile: excepted.length ? (own as Plan['profile']) : null,
         exceptions: [...new Set(excepted.flatMap((e) => Object.keys(e.settings)))],
@@ -159,7 +164,7 @@ export class PlanService {
       (n, g, i) => n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, k === 0), 0),
       0,
     );
-    const freeBytes = await this.c.disk.usableBytes();
+    const freeBytes = await this.c.disk.usableBytes(await this.c.output.standing(folder));
     const filmBytes = Math.max(0, ...planned.map((t) => t.bytes.film));
     if (mostBytes + filmBytes > freeBytes) said.add(shortOfSpace(mostBytes, filmBytes, freeBytes));
     return {
@@ -253,11 +258,9 @@ const mb = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('
 const shortOfSpace = (files: number, film: number, free: number): string =>
   `The files take up to ${mb(files)} and a film that renders in slices up to ${mb(film)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
 
-/** Extensions of what a person sees among a cell's files. */
-const shownFiles = (profile: Profile, first: boolean): string[] =>
-  filesOfCell(profile, first)
-    .filter((f) => f.kind !== 'thumbnail')
-    .map((f) => f.extension);
+/** What a person sees among a cell's files. */
+const shownFiles = (profile: Profile, first: boolean) =>
+  filesOfCell(profile, first).filter((f) => f.kind !== 'thumbnail');
 
 /** Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself. */
 function hashOf(

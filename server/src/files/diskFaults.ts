@@ -8,6 +8,7 @@ const DISK_FAULTS: Readonly<Record<string, string>> = {
   EPERM: 'the folder may not be written to',
   EROFS: 'the disk is read-only',
   ENAMETOOLONG: 'the name is too long for the disk',
+  ENOENT: 'the folder is not there',
   ENOTDIR: 'a file is where a folder should be',
   EIO: 'the disk reports a fault',
 };

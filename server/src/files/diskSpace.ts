@@ -12,10 +12,10 @@ export class DiskSpace {
     readonly reserveBytes: number,
   ) {}
 
-  /** Of the fullest of the disks. */
-  async freeBytes(): Promise<number> {
+  /** Of the fullest of the disks. @param more folders on other disks */
+  async freeBytes(...more: readonly string[]): Promise<number> {
     const free = await Promise.all(
-      this.folders.map((f) =>
+      [...this.folders, ...more].map((f) =>
         statfs(f).then(
           ({ bavail, bsize }) => bavail * bsize,
           () => Infinity,
@@ -25,8 +25,8 @@ export class DiskSpace {
     return Math.min(...free);
   }
   /** Beside what is kept free. */
-  async usableBytes(): Promise<number> {
-    const free = await this.freeBytes();
+  async usableBytes(...more: readonly string[]): Promise<number> {
+    const free = await this.freeBytes(...more);
     return Number.isFinite(free) ? Math.max(0, free - this.reserveBytes) : Number.MAX_SAFE_INTEGER;
   }
   /** Why nothing is rendered now, in words; null where there is space. */

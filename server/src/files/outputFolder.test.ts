@@ -58,9 +58,43 @@ describe('output', () => {
     await put('picture');
     await output.publish(aside, 'Stall/Front_v001.png');
     const paths = ['Stall/front_v001', 'Stall/Front_v002', 'Stall/Front', 'lane/front_v001', 'Front_v001'];
-    expect([...(await output.takenAmong(paths, ['.exr', '.png']))]).toEqual(['stall/front_v001']);
-    expect([...(await output.takenAmong(paths, ['.exr']))]).toEqual([]);
-    expect([...(await output.takenAmong(['Stall/Front_v001.png/under'], ['.exr']))]).toEqual([]);
+    const files = paths.flatMap((path) => [`${path}.exr`, `${path}.png`]);
+    expect([...(await output.lyingAmong(files))]).toEqual(['Stall/front_v001.png']);
+    expect([...(await output.lyingAmong(['Stall/Front_v001.png/under.exr']))]).toEqual([]);
+  });
+
+  it('may lie below folders that were allowed, and below no other', async () => {
+    const allowed = join(folder, 'pictures');
+    await mkdir(join(allowed, 'finals'), { recursive: true });
+    const both = new OutputFolder(root, [allowed]);
+    expect(await both.faultOfFolder('')).toBeNull();
+    expect(await both.faultOfFolder('finals/2026')).toBeNull();
+    expect(await both.faultOfFolder(join(allowed, 'finals/night'))).toBeNull();
+    expect(await both.faultOfFolder(join(folder, 'elsewhere'))).toMatch(/below none that is allowed/);
+    expect(await both.faultOfFolder(`${allowed}-too`)).toMatch(/below none that is allowed/);
+    await put('picture');
+    const path = join(allowed, 'finals/night/front.png');
+    const stored = await both.publish(aside, path);
+    expect(await readFile(path, 'utf8')).toBe('picture');
+    expect(await both.faultOf({ ...stored, path })).toBeNull();
+    expect(await both.toRead(path)).toBe(path);
+    expect(await output.faultOf({ ...stored, path })).toBe('gone'); // started without that folder
+    await expect(both.publish(aside, join(folder, 'elsewhere/front.png'))).rejects.toMatchObject({ code: 'INVALID' });
+  });
+
+  it('does not make an allowed folder anew whose disk is gone, nor goes where a file or a link stands in the way', async () => {
+    const allowed = join(folder, 'pictures');
+    const both = new OutputFolder(root, [allowed]);
+    expect(await both.faultOfFolder(allowed)).toMatch(/is not there\. Make it, or connect its disk/);
+    await put('picture');
+    await expect(both.publish(aside, join(allowed, 'front.png'))).rejects.toMatchObject({ code: 'NOT_STORED' });
+    expect(await readdir(folder)).not.toContain('pictures');
+    await mkdir(allowed);
+    await writeFile(join(allowed, 'file'), 'theirs');
+    expect(await both.faultOfFolder(join(allowed, 'file/night'))).toMatch(/is a file/);
+    await mkdir(join(folder, 'elsewhere'));
+    await symlink(join(folder, 'elsewhere'), join(allowed, 'link'));
+    expect(await both.faultOfFolder(join(allowed, 'link'))).toMatch(/leads out of the output folder/);
   });
 
   it('takes over what an attempt that was cut short has published, byte for byte', async () => {

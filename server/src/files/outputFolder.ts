@@ -3,8 +3,8 @@
 //   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { copyFile, constants, link, lstat, mkdir, open, readdir, realpath, rm, stat } from 'node:fs/promises';
-import { dirname, join, posix, relative, resolve, sep } from 'node:path';
+import { access, copyFile, constants, link, lstat, mkdir, open, readdir, realpath, rm, stat } from 'node:fs/promises';
+import { dirname, join, posix, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
 import { AppError, type FileFault, type Render } from '@variscen/contract';
 import { hashOfFile } from './store.ts';
@@ -26,34 +26,73 @@ export interface AsideFile {
 export type StoredFile = Pick<Render['files'][number], 'bytes' | 'sha256' | 'modifiedMs'>;
 
 export class OutputFolder {
-  constructor(readonly root: string) {}
+  /** The application's own first; then those that whoever started it allowed. */
+  readonly roots: readonly string[];
 
-  /** Absolute path of a relative one. @throws AppError INVALID where its words lead out of the folder */
-  resolve(path: string): string {
-    const full = resolve(this.root, path);
-    if (!full.startsWith(resolve(this.root) + sep))
-      throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
-    return full;
-  }
-
-  exists(path: string): boolean {
-    return existsSync(this.resolve(path));
+  /** @param allowed absolute paths of folders below which pictures may go, too */
+  constructor(
+    readonly root: string,
+    allowed: readonly string[] = [],
+  ) {
+    this.roots = [root, ...allowed].map((folder) => resolve(folder));
   }
 
   /**
-   * Of paths without extensions, in lower case, those beside which a file with one of the extensions lies, however its
-   * letters are written. Every folder is read once.
+   * Absolute path of one that is relative to the application's own folder, or absolute. @throws AppError INVALID where
+   * it leads to no allowed folder
    */
-  async takenAmong(paths: readonly string[], extensions: readonly string[]): Promise<ReadonlySet<string>> {
+  resolve(path: string): string {
+    const full = resolve(this.root, path);
+    if (!this.rootOf(full)) throw new AppError('INVALID', `“${path}” leads out of the output folder.`);
+    return full;
+  }
+  private rootOf(full: string): string | undefined {
+    return this.roots.find((root) => full.startsWith(root + sep));
+  }
+
+  /** Why nothing can be put into a folder below an allowed one, in words; null where it can. @param folder '': the own */
+  async faultOfFolder(folder: string): Promise<string | null> {
+    const full = resolve(this.root, folder);
+    const root = this.roots.find((r) => full === r || full.startsWith(r + sep));
+    if (root === undefined)
+      return `The output folder “${folder}” is below none that is allowed: ${this.roots.join(', ')}. Take one of them, or start Variscen with --output-root for another.`;
+    if (!(await isFolder(root))) return `The folder ${root} is not there. Make it, or connect its disk.`;
+    const standing = await this.standing(folder);
+    if (!(await isFolder(standing))) return `${standing} is a file, so that no folder can be made there.`;
+    try {
+      await access(standing, constants.W_OK | constants.X_OK);
+      await this.mustBeWithin(await realpath(standing), folder);
+      return null;
+    } catch (e) {
+      const refusal = asRefusal(e, standing);
+      return refusal instanceof AppError ? refusal.message : `${standing} cannot be written to.`;
+    }
+  }
+
+  /** The nearest to a folder that is there already: itself, or one that it would be made in. */
+  async standing(folder: string): Promise<string> {
+    let at = resolve(this.root, folder);
+    while (!(await isThere(at)) && dirname(at) !== at) at = dirname(at);
+    return at;
+  }
+
+  exists(path: string): boolean {
+    const full = resolve(this.root, path);
+    return this.rootOf(full) !== undefined && existsSync(full);
+  }
+
+  /** Of these files those that are there, however their letters are written. Every folder is read once. */
+  async lyingAmong(files: readonly string[]): Promise<ReadonlySet<string>> {
     const there = new Set<string>();
-    for (const folder of new Set(paths.map((path) => posix.dirname(path))))
+    for (const folder of new Set(files.map((file) => posix.dirname(file))))
       for (const name of await this.namesIn(folder)) there.add(posix.join(folder, name).toLowerCase());
-    const lower = paths.map((path) => posix.normalize(path).toLowerCase());
-    return new Set(lower.filter((path) => extensions.some((e) => there.has(path + e))));
+    return new Set(files.filter((file) => there.has(posix.normalize(file).toLowerCase())));
   }
   private async namesIn(folder: string): Promise<readonly string[]> {
+    const full = resolve(this.root, folder);
+    if (!this.rootOf(join(full, 'any'))) return []; // nothing is put there
     try {
-      return await readdir(dirname(this.resolve(posix.join(folder, 'any'))));
+      return await readdir(full);
     } catch (e) {
       if (NOTHING_THERE.has((e as { code?: unknown }).code)) return [];
       throw e;
@@ -88,11 +127,8 @@ export class OutputFolder {
     await receiveFile(this.aside(file), bytes, mostBytes, file.name);
   }
 
-  async has(file: AsideFile): Promise<boolean> {
-    return stat(this.aside(file)).then(
-      () => true,
-      () => false,
-    );
+  has(file: AsideFile): Promise<boolean> {
+    return isThere(this.aside(file));
   }
 
   /**
@@ -112,6 +148,7 @@ export class OutputFolder {
       return { bytes: size, sha256, modifiedMs: mtimeMs };
     };
     try {
+      await realpath(this.rootOf(to)!); // what was a disk is not made anew as a folder of another
       await mkdir(dirname(to), { recursive: true });
       await this.mustBeWithin(await realpath(dirname(to)), path);
       await linked(from, to);
@@ -136,7 +173,8 @@ export class OutputFolder {
     sha256,
     modifiedMs,
   }: StoredFile & { readonly path: string }): Promise<FileFault['fault'] | null> {
-    const full = this.resolve(path);
+    const full = resolve(this.root, path);
+    if (!this.rootOf(full)) return 'gone'; // its folder is allowed no more
     const about = await stat(full).catch(() => null);
     if (!about?.isFile()) return 'gone';
     if (about.size !== bytes) return 'changed';
@@ -173,8 +211,8 @@ export class OutputFolder {
   }
 
   private async mustBeWithin(real: string, path: string): Promise<void> {
-    const way = relative(await realpath(this.root), real);
-    if (way.startsWith('..') || resolve(way) === way)
+    const roots = await Promise.all(this.roots.map((root) => realpath(root).catch(() => null)));
+    if (!roots.some((root) => root !== null && (real === root || real.startsWith(root + sep))))
       throw new AppError(
         'NOT_STORED',
         `A link on the way to “${path}” leads out of the output folder.`,
@@ -183,17 +221,52 @@ export class OutputFolder {
   }
 }
 
-/** Links, or copies where the disk has no links. @throws EEXIST where there is a file already */
+const isThere = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  );
+const isFolder = (path: string): Promise<boolean> =>
+  stat(path).then(
+    (about) => about.isDirectory(),
+    () => false,
+  );
+
+/** Why a disk makes no link, so that a copy is made. */
+const NO_LINK: ReadonlySet<unknown> = new Set(['EXDEV', 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS']);
+
+/** Links, or copies to another disk or one that has no links. @throws EEXIST where there is a file already */
 async function linked(from: string, to: string): Promise<void> {
   try {
     await link(from, to);
   } catch (e) {
-    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS'].includes((e as NodeJS.ErrnoException).code ?? ''))
-      throw e;
-    const temporary = `${from}.${randomUUID()}.part`;
+    if (!NO_LINK.has((e as NodeJS.ErrnoException).code)) throw e;
+    await copied(from, to);
+  }
+}
+
+/** Whole and flushed beside its place, then put there. */
+async function copied(from: string, to: string): Promise<void> {
+  if (existsSync(to)) throw Object.assign(new Error(`${to} is there.`), { code: 'EEXIST' });
+  const temporary = join(dirname(to), `.${randomUUID()}.part`);
+  try {
     await copyFile(from, temporary);
-    await copyFile(temporary, to, constants.COPYFILE_EXCL);
+    await flush(temporary);
+    await link(temporary, to).catch(async (e: NodeJS.ErrnoException) => {
+      if (!NO_LINK.has(e.code)) throw e;
+      await copyFile(temporary, to, constants.COPYFILE_EXCL);
+      await flush(to);
+    });
+  } finally {
     await rm(temporary, { force: true });
+  }
+}
+async function flush(path: string): Promise<void> {
+  const file = await open(path, 'r+');
+  try {
+    await file.sync();
+  } finally {
+    await file.close();
   }
 }
 

@@ -102,12 +102,12 @@ async function work(): Promise<boolean> {
     await renderTrace(client, lease, machine, stop.signal);
     return true;
   }
-  const other = Date.now() < noHelpUntil ? null : await client.help(machine.engineBuild);
+  const other = performance.now() < noHelpUntil ? null : await client.help(machine.engineBuild);
   if (!other) return false;
   try {
     await helpTrace(client, other, machine, stop.signal);
   } catch (e) {
-    noHelpUntil = Date.now() + NO_HELP_MS;
+    noHelpUntil = performance.now() + NO_HELP_MS;
     throw e;
   }
   return true;

@@ -152,7 +152,7 @@ export async function startPostgres(folder: string, onExit: () => void, onPort?:
  * waited for.
  */
 async function launched(command: string, args: readonly string[], folder: string, url: string): Promise<ChildProcess> {
-  for (const end = Date.now() + ENDING_MS; ;) {
+  for (const end = performance.now() + ENDING_MS; ;) {
     const child = spawn(command, args, { cwd: folder, stdio: ['ignore', 'ignore', 'pipe'], detached: true });
     let log = '';
     child.stderr.on('data', (d: Buffer) => {
@@ -160,7 +160,7 @@ async function launched(command: string, args: readonly string[], folder: string
     });
     if (await answers(child, url)) return child;
     const isBeforeAnother = log.includes('another postmaster');
-    if (!isBeforeAnother || Date.now() > end)
+    if (!isBeforeAnother || performance.now() > end)
       throw new StartError(`The database ended at once: ${log.trim().split('\n').at(-1) ?? ''}`);
     await sleep(AGAIN_MS);
   }
@@ -168,13 +168,13 @@ async function launched(command: string, args: readonly string[], folder: string
 
 /** Whether it came to answer; false where it ended. @throws StartError where it does neither */
 async function answers(child: ChildProcess, url: string): Promise<boolean> {
-  for (const end = Date.now() + ANSWER_MS; child.exitCode === null && child.signalCode === null;) {
+  for (const end = performance.now() + ANSWER_MS; child.exitCode === null && child.signalCode === null;) {
     const client = new Client({ connectionString: url });
     try {
       await client.connect();
       return true;
     } catch (e) {
-      if (Date.now() > end)
+      if (performance.now() > end)
         throw new StartError(`The database does not answer: ${e instanceof Error ? e.message : String(e)}`);
     } finally {
       await client.end().catch(() => undefined);

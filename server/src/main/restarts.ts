@@ -4,7 +4,7 @@ const WITHIN_MS = 10 * 60_000;
 
 export class Restarts {
   private readonly at: number[] = [];
-  constructor(private readonly now: () => number = Date.now) {}
+  constructor(private readonly now: () => number = () => performance.now()) {}
 
   /** Whether to start it once more. */
   again(): boolean {

@@ -5,7 +5,7 @@ import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, openSync } from 'node:fs';
 import { access, constants, mkdir, readFile, rename, statfs, writeFile } from 'node:fs/promises';
 import { isIP, isIPv6 } from 'node:net';
-import { join } from 'node:path';
+import { isAbsolute, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
@@ -31,12 +31,13 @@ const { values: flags } = parseArgs({
     listen: { type: 'string' },
     'no-demo': { type: 'boolean' },
     demo: { type: 'string' },
+    'output-root': { type: 'string', multiple: true },
     help: { type: 'boolean' },
   },
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--listen ADDRESS] [--no-demo] [--demo light|full]\n  --listen  opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_HOSTS (further names that Variscen is opened by)',
+    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
@@ -44,6 +45,10 @@ if (flags.help) {
 const home = homeFolder();
 const port = Number(flags.port ?? process.env['VARISCEN_PORT'] ?? DEFAULT_PORT);
 const listen = flags.listen ?? process.env['VARISCEN_LISTEN'] ?? '127.0.0.1';
+const outputRoots = [
+  ...(flags['output-root'] ?? []),
+  ...(process.env['VARISCEN_OUTPUT_ROOTS'] ?? '').split(':').filter(Boolean),
+];
 const log = join(home, 'log');
 let database: Database | undefined,
   server: ChildProcess | undefined,
@@ -59,6 +64,8 @@ async function prepareHome(): Promise<void> {
     fail(`“${flags.port ?? process.env['VARISCEN_PORT']}” is not a port. Use a number from 1 to 65535.`);
   if (!isIP(listen) && listen !== 'localhost')
     fail(`“${listen}” is not an address of this machine. Use for example 0.0.0.0, or leave --listen out.`);
+  const relative = outputRoots.find((root) => !isAbsolute(root));
+  if (relative !== undefined) fail(`--output-root “${relative}” is not a whole path. Write it from “/” on.`);
   if (flags.demo !== undefined && flags.demo !== 'light' && flags.demo !== 'full') fail('--demo is light or full.');
   await mkdir(log, { recursive: true }).catch((e: Error) =>
     fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`),
@@ -167,6 +174,7 @@ async function keepServer(databaseUrl: string, secrets: Secrets, onPort: number)
     VARISCEN_DATABASE_URL: databaseUrl,
     VARISCEN_NODE_TOKEN: secrets.node,
     VARISCEN_LISTEN: listen,
+    VARISCEN_OUTPUT_ROOTS: outputRoots.join(':'),
     ...(secrets.user && { VARISCEN_USER_TOKEN: secrets.user }),
     VARISCEN_WEB: fileURLToPath(new URL('../../../web/dist', import.meta.url)),
   });

@@ -2,9 +2,10 @@
 // A request whose connection is lost, or that the server could not answer just now, is made again with growing waits; a
 // refusal is final.
 import { openAsBlob } from 'node:fs';
-import type { Cut, Lease, RenderFileKind, SliceResult, SliceRows, TraceResult, TraceStage } from '@variscen/contract';
+import type { Cut, Lease, RenderFileKind, SliceResult, SliceRows, TraceResult } from '@variscen/contract';
 import pRetry from 'p-retry';
 import { sha256 } from '../files/store.ts';
+import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 
 export interface Waits {
   /** Before the second try; doubled for each later one. */
@@ -18,6 +19,11 @@ const FOR_ASSETS: Waits = { firstMs: 200, mostMs: 5_000, altogetherMs: 120_000 }
 /** For what was paid for with a night: a server that is restarted, or a network that is away for a while. */
 const FOR_RESULTS: Waits = { firstMs: 200, mostMs: 10_000, altogetherMs: 600_000 };
 
+/** A word and its answer take so long at most; a network that swallows everything would hold the node for minutes. */
+const ANSWER_MS = 20_000;
+/** Of a finished trace: its files are compared and put to their places before the answer, perhaps on a slow disk. */
+const STORED_MS = 180_000;
+
 interface Request {
   readonly method: 'GET' | 'POST' | 'PUT';
   readonly path: string;
@@ -26,6 +32,8 @@ interface Request {
   readonly bytes?: () => Promise<Blob>;
   readonly type?: string;
   readonly signal?: AbortSignal | undefined;
+  /** Of a request without bytes; absent: ANSWER_MS. */
+  readonly answerMs?: number;
 }
 
 export class ServerClient {
@@ -117,15 +125,23 @@ export class ServerClient {
   /** Renews the lease. Whether to go on, and with how many threads. */
   async progress(
     l: Attempt,
-    p: { readonly fraction: number; readonly samplesDone: number; readonly stage: TraceStage },
+    p: Pick<SharedProgress, 'fraction' | 'samplesDone' | 'stage' | 'noise'>,
     threads?: number,
     usedBytes?: number,
   ): Promise<GoOn> {
-    const { fraction, samplesDone, stage } = p;
+    const { fraction, samplesDone, stage, noise } = p;
     const response = await this.once({
       method: 'POST',
       path: `${tracePath(l)}/progress`,
-      json: { token: l.token, fraction, samplesDone, stage, usedBytes, ...(threads !== undefined && { threads }) },
+      json: {
+        token: l.token,
+        fraction,
+        samplesDone,
+        stage,
+        noise,
+        usedBytes,
+        ...(threads !== undefined && { threads }),
+      },
     });
     return (await response.json()) as GoOn;
   }
@@ -142,7 +158,7 @@ export class ServerClient {
 
   async complete(l: Attempt, result: TraceResult, signal?: AbortSignal): Promise<void> {
     await this.untilDone(
-      { method: 'POST', path: `${tracePath(l)}/complete`, json: result, signal },
+      { method: 'POST', path: `${tracePath(l)}/complete`, json: result, signal, answerMs: STORED_MS },
       this.waits.results,
     );
   }
@@ -161,7 +177,7 @@ export class ServerClient {
   }
 
   private async once(request: Request): Promise<Response> {
-    const { method, path, json, bytes, type = 'application/octet-stream', signal } = request;
+    const { method, path, json, bytes, type = 'application/octet-stream' } = request;
     const body = bytes ? await bytes() : JSON.stringify(json); // of nothing: undefined
     const headers: Record<string, string> = { authorization: `Bearer ${this.token}` };
     if (body !== undefined) headers['content-type'] = bytes ? type : 'application/json';
@@ -169,7 +185,7 @@ export class ServerClient {
       method,
       headers,
       ...(body !== undefined && { body }),
-      ...(signal && { signal }),
+      signal: signalOf(request),
     });
     if (!response.ok) throw await refusalOf(response);
     return response;
@@ -193,6 +209,13 @@ export class ServerClient {
       ...(request.signal && { signal: request.signal }),
     });
   }
+}
+
+/** Words are given up after a while; bytes take the time they take, within the limits of fetch itself. */
+function signalOf({ json, signal, answerMs = ANSWER_MS }: Request): AbortSignal | null {
+  if (json === undefined) return signal ?? null;
+  const late = AbortSignal.timeout(answerMs);
+  return signal ? AbortSignal.any([signal, late]) : late;
 }
 
 /** @throws ServerRefusal DAMAGED where the content is not that of the hash */

@@ -82,11 +82,17 @@ class SlicedFilm {
       this.looked += more;
       secondsPerSample = seconds / more;
     }
-    const limit = profile.timeLimitS ?? Infinity;
-    const within = Math.floor(Math.max(0, limit - this.work.seconds) / Math.max(secondsPerSample, 1e-9));
-    const samples = Math.min(profile.samples, this.looked + within);
+    const samples = this.samplesWithin(secondsPerSample);
     const rest = (samples - this.looked) * secondsPerSample;
     return { samples, slices: rest > UNCUT * sliceS ? cutRows(this.task.engine.tileRows(), rest / sliceS) : [] };
+  }
+
+  /** All of the profile's, or as many whole steps as its time limit leaves after the look. */
+  private samplesWithin(secondsPerSample: number): number {
+    const { samples, timeLimitS } = this.task.lease.profile;
+    if (timeLimitS === null) return samples;
+    const more = Math.max(0, timeLimitS - this.work.seconds) / Math.max(secondsPerSample, 1e-9);
+    return Math.min(samples, Math.max(this.looked, wholeStep(Math.floor(this.looked + more))));
   }
 
   async finishInOne(samples: number): Promise<Work> {
@@ -196,6 +202,12 @@ class SlicedFilm {
     this.task.progress.traced(fraction, Math.floor(fraction * samples));
   }
 }
+
+/** From here on the samples that a time limit leaves are a multiple of so many; below, a power of two. */
+const STEP = 8;
+/** The step that is reached with so many samples: a little more or less speed ends at the same one. */
+export const wholeStep = (samples: number): number =>
+  samples >= STEP ? samples - (samples % STEP) : 2 ** Math.floor(Math.log2(Math.max(1, samples)));
 
 const NOTHING: Work = { seconds: 0, rays: 0, paths: 0 };
 const rowsOf = ({ fromRow, toRow }: SliceRows): TileRows => ({ from: fromRow, to: toRow });

@@ -114,7 +114,7 @@ function traceFilm(
     const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
     const preview = new Previews(engine, client, lease, grades[0]!, part);
     const { engineBuild, sliceTimes: times } = machine;
-    const onPass = () => preview.show();
+    const onPass = () => preview.show(progress);
     const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
     await preview.sent;
 
@@ -196,11 +196,11 @@ async function gradedBy(grade: Grade, asset: (hash: string) => Promise<Uint8Arra
   return { grade, lut: grade.lut ? unpackLut(await asset(grade.lut.hash), grade.lut) : undefined };
 }
 
-/** Sends the picture so far now and then, one at a time; one that does not arrive is missed by nobody. */
+/** Judges and sends the picture so far now and then, one at a time; one that does not arrive is missed by nobody. */
 class Previews {
   /** When the last one has left. */
   sent: Promise<void> = Promise.resolve();
-  private lastAt = 0;
+  private lastAt = -Infinity;
 
   constructor(
     private readonly engine: Engine,
@@ -210,9 +210,10 @@ class Previews {
     private readonly part: Part,
   ) {}
 
-  async show(): Promise<void> {
-    if (Date.now() - this.lastAt < PREVIEW_MS) return;
-    this.lastAt = Date.now();
+  async show(progress: SharedProgress): Promise<void> {
+    if (performance.now() - this.lastAt < PREVIEW_MS) return;
+    this.lastAt = performance.now();
+    progress.judged(this.engine.noise());
     await this.sent;
     const film = this.engine.film();
     this.sent = this.send(film).catch(() => undefined);

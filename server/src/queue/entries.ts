@@ -111,8 +111,15 @@ export class Entries {
       await this.boss.cancel(QUEUE, known.slice(from, from + AT_ONCE));
   }
 
-  /** Traces that wait and have no entry that would be handed out, at two looks in a row, get one. Returns how many. */
+  /**
+   * Traces that wait and have no entry that would be handed out, at two looks in a row, get one. Returns how many.
+   * Entries never wait for a time of day: one that seems to is from before the clock was set back.
+   */
   async reconcile(): Promise<number> {
+    await this.db.query(
+      `UPDATE queue.job SET start_after = now()
+        WHERE name = '${QUEUE}' AND state IN ('created', 'retry') AND start_after > now()`,
+    );
     const rows = await this.db.query<{ id: string }[]>(
       `SELECT t.id FROM trace t LEFT JOIN queue.job j ON j.name = '${QUEUE}' AND j.id = t.job_id
         WHERE t.state = 'waiting' AND (j.id IS NULL OR j.state NOT IN ('created', 'retry'))`,

@@ -47,7 +47,7 @@ export class NodeHours {
     if (this.pauseS(hours) > 0) return { threads: 0, why: `Not until ${timeOf(new Date(hours.notUntil!))}` };
     const allowed = threadsAt(hours, threads, clockOf(this.now()));
     if (allowed === 0) return { threads: 0, why: 'Not in its working hours' };
-    const isEdited = this.now().getTime() - this.editedAt < EDITING_MS;
+    const isEdited = Math.abs(this.now().getTime() - this.editedAt) < EDITING_MS;
     if (isOwn && hours.stepsBack && isEdited && allowed === threads && threads > 1)
       return { threads: threads - 1, why: 'Somebody edits' };
     return { threads: allowed, why: allowed < threads ? 'Working hours' : null };

@@ -20,16 +20,21 @@ interface KnownNode {
   readonly threads: number;
   /** Null: it has not said hello to this server. */
   readonly hello: Hello | null;
+  /** When it was last heard of, by a clock that nobody sets, ms. */
   seen: number;
   usedBytes: number | null;
   traceId: string | null;
   gone: boolean;
 }
-const isSilent = (n: KnownNode): boolean => n.gone || Date.now() - n.seen > SILENT_MS;
+const steadyMs = (): number => performance.now();
+const isSilent = (n: KnownNode): boolean => n.gone || steadyMs() - n.seen > SILENT_MS;
 
 export class Nodes {
   private readonly known = new Map<string, KnownNode>();
-  constructor(private readonly machines: Machines) {}
+  constructor(
+    private readonly machines: Machines,
+    private readonly now: () => Date,
+  ) {}
 
   /** @throws AppError WRONG_STATE where another process of this name is there */
   hello(hello: Hello): void {
@@ -41,7 +46,7 @@ export class Nodes {
         'Give each machine a token of its own. After a crash, wait a quarter of a minute.',
       );
     const { threads, restBytes: usedBytes } = hello;
-    this.known.set(hello.name, { threads, hello, seen: Date.now(), usedBytes, traceId: null, gone: false });
+    this.known.set(hello.name, { threads, hello, seen: steadyMs(), usedBytes, traceId: null, gone: false });
   }
   /** Of all of them, as a server that has just started. */
   forget(): void {
@@ -63,7 +68,7 @@ export class Nodes {
   seen(name: string, traceId?: string | null, usedBytes?: number): void {
     const node = this.known.get(name);
     if (!node) return;
-    node.seen = Date.now();
+    node.seen = steadyMs();
     node.gone = false;
     if (traceId !== undefined) node.traceId = traceId;
     if (usedBytes !== undefined) node.usedBytes = usedBytes;
@@ -71,7 +76,7 @@ export class Nodes {
   /** A node reports what it renders: one that said hello to a server before this one is known again. */
   heard(name: string, traceId: string, threads: number | undefined, usedBytes: number | undefined): void {
     if (!this.known.has(name) && threads !== undefined)
-      this.known.set(name, { threads, hello: null, seen: Date.now(), usedBytes: null, traceId, gone: false });
+      this.known.set(name, { threads, hello: null, seen: steadyMs(), usedBytes: null, traceId, gone: false });
     this.seen(name, traceId, usedBytes);
   }
   /** Nobody renders this trace any more. */
@@ -134,7 +139,7 @@ export class Nodes {
     const node = this.known.get(name);
     const threads = node?.threads ?? 0;
     const power = hours.power(name, threads, !this.isJoined(name));
-    const seenAt = node ? new Date(node.seen) : (machine?.seenAt ?? null);
+    const seenAt = node ? new Date(this.now().getTime() - (steadyMs() - node.seen)) : (machine?.seenAt ?? null);
     return {
       name,
       isOwn: !this.isJoined(name),

@@ -171,7 +171,7 @@ export class QueueView {
     return rows.map((row) => ({
       ...row,
       priority: priorityOf(row.priority),
-      stage: this.queue.stage(row.id),
+      ...this.queue.lastReport(row.id),
       previewVersion: this.queue.previewVersion(row.id),
       slices: slices.get(row.id) ?? [],
       createdAt: row.createdAt.toISOString(),

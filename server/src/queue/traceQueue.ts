@@ -29,7 +29,7 @@ import { NodeHours } from './nodeHours.ts';
 import { Machines } from './machines.ts';
 import { type Hello, Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
-import { type FileKind, filesOfCell, linearFiles } from '@variscen/core/plan';
+import { type FileKind, filesOfCell, linearFiles, pathOfFile } from '@variscen/core/plan';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
 import { Webhook } from './webhook.ts';
 
@@ -57,6 +57,8 @@ export interface NodeReport {
   readonly fraction: number;
   readonly samplesDone: number;
   readonly stage: TraceStage;
+  /** Relative, of the picture so far; null: not known. */
+  readonly noise: number | null;
   /** That the node has. */
   readonly threads?: number | undefined;
   /** What its process takes. */
@@ -69,7 +71,7 @@ export class TraceQueue {
   private readonly output: OutputFolder;
   private readonly disk: DiskSpace;
   private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
-  private readonly stages = new Map<string, TraceStage>();
+  private readonly reported = new Map<string, Pick<NodeReport, 'stage' | 'noise'>>();
   readonly ends: BatchEnds;
   readonly webhook: Webhook;
   readonly machines: Machines;
@@ -96,7 +98,7 @@ export class TraceQueue {
     this.webhook = new Webhook(db, now, () => this.address);
     this.ends = new BatchEnds(db, events, this.webhook, now, log);
     this.machines = new Machines(db, now);
-    this.nodes = new Nodes(this.machines);
+    this.nodes = new Nodes(this.machines, now);
     this.slices = new TraceSlices(db, films, () => this.leaseEnd());
     this.entries = new Entries(databaseUrl, db, now, (e) => this.log('queue', e));
     this.actions = new QueueActions(db, this, this.entries, now);
@@ -120,8 +122,8 @@ export class TraceQueue {
   previewVersion(traceId: string): number {
     return this.previews.get(traceId)?.version ?? 0;
   }
-  stage(traceId: string): TraceStage {
-    return this.stages.get(traceId) ?? 'tracing';
+  lastReport(traceId: string): Pick<NodeReport, 'stage' | 'noise'> {
+    return this.reported.get(traceId) ?? { stage: 'tracing', noise: null };
   }
   preview(traceId: string): Uint8Array | undefined {
     return this.previews.get(traceId)?.png;
@@ -301,14 +303,14 @@ export class TraceQueue {
   async progress(
     traceId: string,
     token: string,
-    { fraction, samplesDone, stage, threads: has, usedBytes }: NodeReport,
+    { fraction, samplesDone, stage, noise, threads: has, usedBytes }: NodeReport,
   ): Promise<{ readonly goOn: boolean; readonly threads: number | null }> {
     const done = await this.db
       .getRepository(Traces)
       .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
     // the answer to its last word may be on the way still
     if (!done.affected) return { goOn: await this.isDoneBy(traceId, token), threads: null };
-    this.stages.set(traceId, stage);
+    this.reported.set(traceId, { stage, noise });
     const row = await this.db
       .getRepository(Traces)
       .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
@@ -322,6 +324,7 @@ export class TraceQueue {
         fraction,
         samplesDone,
         stage,
+        noise,
         previewVersion: this.previewVersion(traceId),
       });
     }
@@ -417,7 +420,7 @@ export class TraceQueue {
    */
   private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
     const files = row.cells.flatMap((cell, i) =>
-      filesOfCell(row.profile, i === 0).map(({ kind, extension }) => ({ i, kind, path: cell.path + extension })),
+      filesOfCell(row.profile, i === 0).map((file) => ({ i, kind: file.kind, path: pathOfFile(cell.path, file) })),
     );
     for (const { i, kind, path } of files)
       if (!(await this.output.has(asideFile(row.id, token, i, kind))))
@@ -494,12 +497,12 @@ export class TraceQueue {
   private sweptAt = 0;
   /**
    * Leases that ran out go back to the queue. After a time in which nobody could renew them (a sleeping machine, a
-   * database that was away) they are extended first.
+   * database that was away), and after a clock that was set, they are counted from now first.
    */
   private async sweep(): Promise<void> {
     const now = this.now().getTime();
-    const slept = now - this.sweptAt > ASLEEP_MS;
-    if (slept) await this.extendLeases();
+    const sinceMs = now - this.sweptAt;
+    if (sinceMs > ASLEEP_MS || sinceMs < 0) await this.extendLeases();
     this.sweptAt = now;
     const lapsed = await this.db
       .getRepository(Traces)
@@ -549,7 +552,7 @@ export class TraceQueue {
   /** What is kept of an attempt while it renders goes. */
   async endAttempt(traceId: string): Promise<void> {
     this.previews.delete(traceId);
-    this.stages.delete(traceId);
+    this.reported.delete(traceId);
     await this.output.dropAside(traceId);
     this.nodes.finished(traceId);
   }

@@ -52,10 +52,10 @@ export class Webhook {
   /** @returns whether it is told, or nobody is to be told */
   async tell(summary: BatchSummary): Promise<boolean> {
     if (this.settings.url === null) return true;
-    if (this.now().getTime() < this.notBefore) return false;
+    if (performance.now() < this.notBefore) return false;
     const link = `${this.address()}/queue`;
     const isTold = await this.post(this.settings.url, { event: 'batch-ended', summary, link }, RETRIES);
-    if (!isTold) this.notBefore = this.now().getTime() + AGAIN_MS;
+    if (!isTold) this.notBefore = performance.now() + AGAIN_MS;
     return isTold;
   }
   /** @throws AppError INVALID where no address is set */

@@ -7,6 +7,8 @@ export interface TraceProgress {
   readonly fraction: number;
   readonly samplesDone: number;
   readonly stage: TraceStage;
+  /** Relative; null: not known. */
+  readonly noise: number | null;
   readonly previewVersion: number;
   /** Fraction a second, over the last reports; null before there were two. */
   readonly perS: number | null;
@@ -42,6 +44,7 @@ export const useProgress = create<ProgressState>((set) => ({
                 fraction: e.fraction,
                 samplesDone: e.samplesDone,
                 stage: e.stage,
+                noise: e.noise,
                 previewVersion: e.previewVersion,
                 ...speedOf(s.traces[e.traceId], e.fraction, performance.now()),
               },

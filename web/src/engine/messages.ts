@@ -57,8 +57,16 @@ export type Said =
       readonly threads: number;
       readonly finished: boolean;
     }
-  /** Paths of the objects that a ray of the camera met first. */
-  | { readonly kind: 'seen'; readonly paths: readonly string[] }
+  /**
+   * Paths of the objects that a ray of the camera met first; of those that no ray of any kind met and that give no light;
+   * and how many light paths were followed.
+   */
+  | {
+      readonly kind: 'met';
+      readonly seen: readonly string[];
+      readonly unmet: readonly string[];
+      readonly lightPaths: number;
+    }
   | { readonly kind: 'ball'; readonly name: string; readonly rgba: Uint8ClampedArray<ArrayBuffer> }
   /** Metres down for each node; null where nothing lies below. */
   | { readonly kind: 'dropped'; readonly heights: readonly (number | null)[] }

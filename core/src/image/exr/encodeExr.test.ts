@@ -100,4 +100,20 @@ describe('an OpenEXR file written piece by piece', () => {
     const short = { name: 'R', type: 'half' as const, data: plane.subarray(0, plane.length - 3), stride: 3 };
     expect(() => writeExr({ ...image, channels: [short] })).toThrow(/R has 699 values for 700 pixels/);
   });
+
+  it.each([1, 2, 7, 64, 999])(
+    'has blocks of %i bytes that are undone as the format says, to the first byte',
+    (length) => {
+      const lines = Uint8Array.from({ length }, (_, i) => (i === 0 ? 201 : ((i * 37) % 251) >> (i % 3)));
+      let stored = new Uint8Array();
+      packExrBlock(lines, (bytes) => {
+        stored = Uint8Array.from(bytes);
+        return bytes;
+      });
+      // as OpenEXR's own reader does: sums, then the halves laid between each other
+      for (let i = 1; i < length; i++) stored[i] = stored[i - 1]! + stored[i]! - 128;
+      const half = (length + 1) >> 1;
+      expect(Array.from({ length }, (_, i) => stored[i % 2 ? half + (i >> 1) : i >> 1])).toEqual([...lines]);
+    },
+  );
 });

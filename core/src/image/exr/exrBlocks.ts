@@ -79,12 +79,21 @@ export function packExrBlock(scanLines: Uint8Array, deflate: Deflate): Uint8Arra
   return packed.length < scanLines.length ? packed : scanLines;
 }
 
+/** Even bytes before odd ones, of each the difference to the one before and 128, modulo 256. */
 function filtered(raw: Uint8Array): Uint8Array {
   const out = new Uint8Array(raw.length);
   const half = (raw.length + 1) >> 1;
-  for (let i = 0; i < half; i++) out[i] = raw[2 * i]!;
-  for (let i = 0; half + i < raw.length; i++) out[half + i] = raw[2 * i + 1]!;
-  for (let i = out.length - 1; i > 0; i--) out[i] = (out[i]! - out[i - 1]! + 384) & 255;
+  let before = 128; // the first stays as it is
+  for (let i = 0; i < half; i++) {
+    const byte = raw[2 * i]!;
+    out[i] = byte - before + 128;
+    before = byte;
+  }
+  for (let i = 0; half + i < raw.length; i++) {
+    const byte = raw[2 * i + 1]!;
+    out[half + i] = byte - before + 128;
+    before = byte;
+  }
   return out;
 }
 

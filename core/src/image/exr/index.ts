@@ -1,4 +1,4 @@
 export * from './encodeExr.ts';
-export { packExrBlock, scanLinesOf } from './exrBlocks.ts';
+export { exrBlockCount, exrScanLines, packExrBlock, scanLinesOf } from './exrBlocks.ts';
 export type { ExrChannel, ExrImage } from './exrImage.ts';
 export * from './writeExr.ts';

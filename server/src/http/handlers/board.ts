@@ -31,7 +31,7 @@ export const boardHandlers = ({
       async (file, signal) => (await runTask({ kind: 'film', frames, file }, undefined, signal)).bytes,
     );
   },
-  profiles: async () => ({ own: PROFILES, library: await profiles.library() }),
+  profiles: async () => ({ own: PROFILES, library: await profiles.library(), outputRoots: [...c.output.roots] }),
   putLibraryProfile: async ({ params, body }) => {
     await profiles.putInLibrary({ id: params.profileId, ...body });
     return {};

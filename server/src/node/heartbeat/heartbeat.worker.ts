@@ -15,14 +15,14 @@ const { base, token, name, lease, memory, threads: has, helps } = workerData as 
 const client = new ServerClient(base, token, name);
 const progress = new SharedProgress(memory);
 let life = progress.life;
-let lifeSeen = Date.now();
+let lifeSeen = performance.now();
 
 for (;;) {
   if (progress.life !== life) {
     life = progress.life;
-    lifeSeen = Date.now();
+    lifeSeen = performance.now();
   }
-  if (Date.now() - lifeSeen > SILENT_MS) break;
+  if (performance.now() - lifeSeen > SILENT_MS) break;
   try {
     const usedBytes = process.memoryUsage.rss();
     const { goOn, threads } = await (helps

@@ -6,19 +6,23 @@ import { STAGES, type TraceStage } from '@variscen/contract';
 //   bytes 12 … 15  stage, index into STAGES, int32
 //   bytes 16 … 19  signs of life of the working thread, int32, wraps
 //   bytes 20 … 23  threads that may work and one, int32; −1: all
-const BYTES = 24;
+//   bytes 24 … 31  relative noise of the film so far, float64; NaN: not known
+const BYTES = 32;
 const ALL = -1;
 const SAMPLES = 2;
 const STAGE = 3;
 const LIFE = 4;
 const THREADS = 5;
+const NOISE_AT = 24;
 
 export class SharedProgress {
   private readonly fractions: Float64Array;
+  private readonly noises: Float64Array;
   private readonly counts: Int32Array;
 
   constructor(readonly memory = new SharedArrayBuffer(BYTES)) {
     this.fractions = new Float64Array(memory, 0, 1);
+    this.noises = new Float64Array(memory, NOISE_AT, 1);
     this.counts = new Int32Array(memory);
     // before the first word of the server
     Atomics.compareExchange(this.counts, THREADS, 0, ALL);
@@ -31,6 +35,11 @@ export class SharedProgress {
   get samplesDone(): number {
     return Atomics.load(this.counts, SAMPLES);
   }
+  /** Relative, of the film so far; null: not known. */
+  get noise(): number | null {
+    const noise = this.noises[0]!;
+    return noise > 0 ? noise : null;
+  }
   get stage(): TraceStage {
     return STAGES[Atomics.load(this.counts, STAGE)]!;
   }
@@ -41,6 +50,9 @@ export class SharedProgress {
   traced(fraction: number, samplesDone: number): void {
     this.fractions[0] = Math.min(1, Math.max(0, fraction));
     Atomics.store(this.counts, SAMPLES, samplesDone);
+  }
+  judged(noise: number | null): void {
+    this.noises[0] = noise ?? NaN;
   }
   enter(stage: TraceStage): void {
     Atomics.store(this.counts, STAGE, STAGES.indexOf(stage));

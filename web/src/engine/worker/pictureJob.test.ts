@@ -114,7 +114,7 @@ async function run(w: Workshop, what: Wish, urgency: Urgency): Promise<Said[]> {
   await new PictureJob(w, what, urgency, (said) => void heard.push(said), new AbortController().signal).run();
   return heard;
 }
-const seenOf = (heard: readonly Said[]) => heard.flatMap((s) => (s.kind === 'seen' ? s.paths : []));
+const seenOf = (heard: readonly Said[]) => heard.flatMap((s) => (s.kind === 'met' ? s.seen : []));
 const lastPicture = (heard: readonly Said[]) => [...(heard.findLast((s) => s.kind === 'picture')?.rgba ?? [])];
 
 /** A job for one camera; after its pass of that number somebody waits for a picture of the other. */
@@ -141,11 +141,26 @@ async function interrupted(what: Wish, urgency: Urgency, pass: number): Promise<
 
 const SAMPLES = 4;
 describe('a picture job beside a more urgent one', () => {
-  it.each([1, 2, 3, SAMPLES])('says what its own camera sees, interrupted after pass %i', async (pass) => {
-    const { own, other } = await interrupted(wish(-40, { samples: SAMPLES, evidence: true }), 'seen', pass);
-    expect(seenOf(own)).toEqual(['Left']);
-    expect(lastPicture(other).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
-  });
+  it.each([1, 2, 3, SAMPLES])(
+    'says what its own camera sees and does not need, interrupted after pass %i',
+    async (pass) => {
+      const card = { ...paper, name: 'card', emissionStrength: 0 };
+      document = {
+        ...document,
+        materials: [paper, card],
+        nodes: [
+          ...document.nodes,
+          { path: 'Card', name: 'Card', parent: -1, matrix: at(45), parts: [{ mesh: 0, material: 1 }] },
+        ],
+      };
+      const { own, other } = await interrupted(wish(-40, { samples: SAMPLES, evidence: true }), 'seen', pass);
+      expect(seenOf(own)).toEqual(['Left']);
+      // the others lie in the same plane, where no ray that leaves the first can meet them; one of them glows
+      const lightPaths = WIDTH_PX * HEIGHT_PX * SAMPLES;
+      expect(own.at(-1)).toEqual({ kind: 'met', seen: ['Left'], unmet: ['Card'], lightPaths });
+      expect(lastPicture(other).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
+    },
+  );
 
   it.each([1, 2, 3, SAMPLES])('is the same picture as alone, interrupted after pass %i', async (pass) => {
     const what = wish(-40, { samples: SAMPLES });

@@ -178,7 +178,7 @@ export class PictureJob {
       // what is done needs no other turn: what is read of it below is still in the engine
       if (turn.wanted.aborted && at.samples < stage.samples) await this.giveWay(engine, token, at, turn);
     }
-    if (this.wish.evidence) this.tellSeen((await this.workshop.engine()).engine, made.selection);
+    if (this.wish.evidence) this.tellMet((await this.workshop.engine()).engine, made.selection);
   }
 
   /** Adds samples up to the goal, or fewer where somebody else is more urgent. */
@@ -234,10 +234,18 @@ export class PictureJob {
     const rgba = opaque(toDisplay(film, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
     this.tell({ kind: 'picture', rgba, ...about }, [rgba.buffer]);
   }
-  private tellSeen(engine: Engine, { instances }: Selection): void {
-    const evidence = engine.evidence();
-    const seen = instances.flatMap((i, k) => (evidence[k]!.seen > 0 ? [i.object ?? i.name] : []));
-    this.tell({ kind: 'seen', paths: [...new Set(seen)] });
+  private tellMet(engine: Engine, { instances }: Selection): void {
+    const seen = new Set<string>();
+    const needed = new Set<string>();
+    for (const [k, { times }] of engine.evidence().entries()) {
+      const { object, name, lightGroup } = instances[k]!;
+      if (times.seen > 0) seen.add(object ?? name);
+      // what gives light is weighed wherever light is looked for, also where none of it arrives
+      if (lightGroup !== undefined || Object.values(times).some((n) => n > 0)) needed.add(object ?? name);
+    }
+    const unmet = new Set(instances.map((i) => i.object ?? i.name).filter((path) => !needed.has(path)));
+    const lightPaths = engine.picture().samples.reduce((a, b) => a + b, 0);
+    this.tell({ kind: 'met', seen: [...seen], unmet: [...unmet], lightPaths });
   }
 }
 

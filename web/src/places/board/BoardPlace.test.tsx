@@ -111,7 +111,7 @@ describe('the plan', () => {
     const asked: unknown[] = [];
     stubServer((what, body) => {
       if (what.endsWith('/plan')) asked.push(body);
-      return what.endsWith('/profiles') ? { own: PROFILES, library: [] } : undefined;
+      return what.endsWith('/profiles') ? { own: PROFILES, library: [], outputRoots: ['/pictures'] } : undefined;
     });
     show(<BoardPlace project={{ ...project, cameras: [...project.cameras].reverse() }} />, at);
     const user = userEvent.setup();

@@ -30,7 +30,7 @@ function open(shown: BoardCell[], of: CellFrame[] = FRAMES) {
   const planned: unknown[] = [];
   stubServer((what, body) => {
     if (what.includes('/frames')) return of;
-    if (what.startsWith('GET /api/profiles')) return { own: [], library: [] };
+    if (what.startsWith('GET /api/profiles')) return { own: [], library: [], outputRoots: ['/pictures'] };
     if (!what.endsWith('/plan')) return undefined;
     planned.push((body as { cells: unknown }).cells);
     return undefined;
@@ -84,7 +84,7 @@ describe('warnings of a plan', () => {
   function warned(accepted: string[]) {
     const sent: unknown[] = [];
     stubServer((what, body) => {
-      if (what.startsWith('GET /api/profiles')) return { own: [], library: [] };
+      if (what.startsWith('GET /api/profiles')) return { own: [], library: [], outputRoots: ['/pictures'] };
       if (what.endsWith('/plan')) return planWith(WARNINGS);
       if (what.endsWith('/accepted-warnings')) sent.push(body);
       return undefined;

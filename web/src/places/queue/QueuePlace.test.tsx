@@ -23,6 +23,7 @@ const trace = (n: number, camera: string, more: Partial<QueueTrace> = {}): Queue
   fraction: 0,
   samplesDone: 0,
   stage: 'tracing',
+  noise: null,
   previewVersion: 0,
   nodeName: null,
   attempts: 0,

@@ -4,7 +4,7 @@ import type { QueueTrace } from '@variscen/contract';
 import { pathOf } from '../../api/client.ts';
 import { type TraceProgress, useProgress } from '../../api/progress.ts';
 import { framesText } from '../../model/sequences.ts';
-import { bytes, count, duration, plural, version } from '../../ui/format.ts';
+import { bytes, count, duration, percent, plural, version } from '../../ui/format.ts';
 import { StateMark } from '../../ui/glyphs.tsx';
 import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
 import styles from './QueuePlace.module.css';
@@ -132,6 +132,7 @@ function Figures({
 }) {
   const done = now?.samplesDone ?? t.samplesDone;
   const perS = now?.perS ?? null;
+  const noise = now ? now.noise : t.noise;
   const isTracing = t.state === 'rendering' && (now?.stage ?? t.stage) === 'tracing';
   const left = isTracing && perS && now ? (1 - now.fraction) / perS : null;
   const pixels = t.widthPx * t.heightPx;
@@ -139,6 +140,7 @@ function Figures({
     <>
       <div role={role} className={styles.figure}>
         {t.state === 'done' || isTracing ? count(done) : '—'} <span className="dim">/ {count(t.samples)}</span>
+        {isTracing && noise !== null && <div className="dim">noise {percent(noise)}</div>}
         {isTracing && perS !== null && (
           <div className="dim">{count(Math.round((perS * pixels * t.samples) / 1000))} k paths/s</div>
         )}

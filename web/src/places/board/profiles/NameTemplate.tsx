@@ -1,13 +1,23 @@
 // The template of file names: typed, or put together from its tokens, with what it gives for a cell.
 import { TextInput } from '@mantine/core';
 import type { Project } from '@variscen/contract';
-import { NAME_TOKENS, type Profile, faultOfPath, faultOfTemplate, nameValuesOf, renderName } from '@variscen/core/plan';
+import {
+  NAME_TOKENS,
+  type Profile,
+  faultOfPath,
+  faultOfTemplate,
+  inFolder,
+  linearFiles,
+  nameValuesOf,
+  pathOfFile,
+  renderName,
+} from '@variscen/core/plan';
 import { useRef } from 'react';
 import styles from './Profiles.module.css';
 
 interface Props {
   readonly project: Project;
-  readonly profile: Pick<Profile, 'name' | 'sizeFactor' | 'widthPx'>;
+  readonly profile: Pick<Profile, 'name' | 'sizeFactor' | 'widthPx' | 'files' | 'aovs' | 'outputFolder'>;
   readonly value: string;
   readonly onChange: (template: string) => void;
 }
@@ -57,13 +67,21 @@ function Example({ project, profile, template }: Omit<Props, 'value' | 'onChange
   const options = variant.optionIds.flatMap((id) => project.options.find((o) => o.id === id) ?? []);
   const at = new Date().toISOString();
   const parts = { project: project.name, camera, variant: variant.name, options, profile, version: 1, frame: null, at };
-  const path = renderName(template, nameValuesOf(parts));
+  const path = inFolder(profile.outputFolder, renderName(template, nameValuesOf(parts)));
+  const [picture, ...others] = linearFiles(profile).map((file) => pathOfFile(path, file));
   const fault = faultOfPath(path);
   return fault ? (
     <div className="notice">{fault}</div>
   ) : (
     <div className="dim">
-      For {camera.name} in {variant.name}: <span className={`mono ${styles.path}`}>{path}.exr</span>
+      For {camera.name} in {variant.name}:{' '}
+      <span className={`mono ${styles.path}`}>{picture ?? pathOfFile(path, { extension: '' })}</span>
+      {others[0] !== undefined && (
+        <>
+          {' '}
+          and <span className={`mono ${styles.path}`}>{others[0]}</span>
+        </>
+      )}
     </div>
   );
 }

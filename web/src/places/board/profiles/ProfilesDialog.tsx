@@ -3,10 +3,10 @@ import { Checkbox, Modal, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { type Project, profileSettingsSchema } from '@variscen/contract';
 import type { Profile, ProfileSettings } from '@variscen/core/plan';
-import { faultOfTemplate } from '@variscen/core/plan';
+import { faultOfFolder, faultOfTemplate } from '@variscen/core/plan';
 import { useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { keys, setProject } from '../../../api/queries.ts';
+import { keys, setProject, useProfiles } from '../../../api/queries.ts';
 import { sayError } from '../../../ui/notify.ts';
 import { NameTemplate } from './NameTemplate.tsx';
 import { ProfileFields } from './ProfileFields.tsx';
@@ -182,6 +182,7 @@ function ProfileForm({
       <fieldset disabled={isOwn} className={styles.plainSet}>
         <ProfileFields value={now} onChange={isOwn ? () => undefined : set} />
         <Naming project={project} profile={now} onChange={(nameTemplate) => set({ nameTemplate })} />
+        <OutputFolder folder={now.outputFolder} onChange={(outputFolder) => set({ outputFolder })} />
       </fieldset>
       {fault && <div className="notice">{fault}</div>}
       {!isOwn && (
@@ -232,6 +233,37 @@ function Naming({
           onChange={(e) => onChange(e.currentTarget.checked ? project.nameTemplate : null)}
         />
         {own !== null && <NameTemplate project={project} profile={profile} value={own} onChange={onChange} />}
+      </div>
+    </div>
+  );
+}
+
+/** Typed: below the application's own folder, or from “/” on, below one that was allowed when it was started. */
+function OutputFolder({ folder, onChange }: { folder: string | null; onChange: (folder: string | null) => void }) {
+  const roots = useProfiles().data?.outputRoots ?? [];
+  return (
+    <div className={styles.fields}>
+      <span className={styles.label}>Output folder</span>
+      <div className={styles.template}>
+        <TextInput
+          size="xs"
+          aria-label="Output folder"
+          classNames={{ input: 'mono' }}
+          spellCheck={false}
+          maxLength={500}
+          placeholder={roots[0]}
+          value={folder ?? ''}
+          error={folder === null ? undefined : faultOfFolder(folder)}
+          onChange={(e) => onChange(e.currentTarget.value === '' ? null : e.currentTarget.value)}
+        />
+        <div className="dim">
+          Below <span className="mono">{roots[0]}</span>
+          {roots.length > 1 && (
+            <>
+              , or as a whole path below <span className="mono">{roots.slice(1).join(', ')}</span>
+            </>
+          )}
+        </div>
       </div>
     </div>
   );

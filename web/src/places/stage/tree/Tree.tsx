@@ -5,6 +5,7 @@ import type { Project } from '@variscen/contract';
 import { type Facet, type ResolvedState, type SceneIndex, targetLabel } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import type { Met } from '../../../engine/met.ts';
 import { QUESTIONS, type Question, answerOf, changedFacets } from '../../../model/treeQuestions.ts';
 import { EVERYTHING, type TreeFilter, type TreeRow, hierarchyOf, layersOf, treeRows } from '../../../model/treeRows.ts';
 import { count } from '../../../ui/format.ts';
@@ -31,14 +32,14 @@ interface Props {
   readonly onSelect: (target: string) => void;
   readonly onNodes: (nodes: readonly number[]) => void;
   readonly onSets: (sets: Project['sets']) => void;
-  readonly onSeen: () => void;
+  readonly onMet: (what: Met) => void;
   readonly onIntoView: () => void;
   /** A material was let go over a thing. */
   readonly onMaterial: (material: string, node: number) => void;
 }
 
 export const Tree = memo(function Tree(props: Props) {
-  const { project, index, state, camera, selected, nodes, onSelect, onNodes, onSets, onSeen } = props;
+  const { project, index, state, camera, selected, nodes, onSelect, onNodes, onSets, onMet } = props;
   const [find, setFind] = useState('');
   const [filter, setFilter] = useState<TreeFilter>(EVERYTHING);
   const [question, setQuestion] = useState<Question | null>(null);
@@ -98,7 +99,7 @@ export const Tree = memo(function Tree(props: Props) {
           hasCamera={camera !== undefined}
           onNodes={onNodes}
           onSets={onSets}
-          onSeen={onSeen}
+          onMet={onMet}
         />
       </div>
       <div className={styles.filtered}>

@@ -2,7 +2,7 @@
 import type { Project } from '@variscen/contract';
 import type { CameraSettings } from '@variscen/core/scene';
 import { call } from '../../../api/client.ts';
-import { useSeen } from '../../../engine/seen.ts';
+import { useMet } from '../../../engine/met.ts';
 import type { StagePanelProps } from '../stage.ts';
 import { Tree } from './Tree.tsx';
 
@@ -10,7 +10,7 @@ export function TreePanel({ stage }: StagePanelProps) {
   const { project, sceneHash, shown, selection, session, picks, view } = stage;
   const { index, state } = shown;
   const camera = shown.camera?.settings as CameraSettings | undefined;
-  const seen = useSeen({ sceneHash, index, state, camera, onSeen: selection.selectNodes });
+  const findMet = useMet({ sceneHash, index, state, camera, onFound: selection.selectNodes });
   const putSets = (sets: Project['sets']) =>
     void session.writeProject(() => call('putSets', { params: { projectId: project.id }, body: { sets } }));
   return (
@@ -24,7 +24,7 @@ export function TreePanel({ stage }: StagePanelProps) {
       onSelect={selection.select}
       onNodes={selection.selectNodes}
       onSets={putSets}
-      onSeen={seen}
+      onMet={findMet}
       onMaterial={picks.assign}
       onIntoView={() => view.current?.bringIntoView()}
     />

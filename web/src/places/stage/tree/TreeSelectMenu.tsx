@@ -4,6 +4,7 @@ import { IconStack2 } from '@tabler/icons-react';
 import type { Project } from '@variscen/contract';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import { useState } from 'react';
+import type { Met } from '../../../engine/met.ts';
 import { inverse, sameMaterial, withChildren } from '../../../model/selection.ts';
 import type { Hierarchy, TreeRow } from '../../../model/treeRows.ts';
 import { count, plural } from '../../../ui/format.ts';
@@ -21,10 +22,10 @@ interface Props {
   hasCamera: boolean;
   onNodes: (nodes: readonly number[]) => void;
   onSets: (sets: Sets) => void;
-  onSeen: () => void;
+  onMet: (what: Met) => void;
 }
 export function TreeSelectMenu(p: Props) {
-  const { sets, index, state, hierarchy, rows, nodes, hasCamera, onNodes, onSets, onSeen } = p;
+  const { sets, index, state, hierarchy, rows, nodes, hasCamera, onNodes, onSets, onMet } = p;
   const [isNaming, setNaming] = useState(false);
   const document = index?.document;
   const none = !nodes.length;
@@ -60,8 +61,11 @@ export function TreeSelectMenu(p: Props) {
           >
             Select same material
           </Menu.Item>
-          <Menu.Item disabled={!hasCamera} onClick={onSeen}>
+          <Menu.Item disabled={!hasCamera} onClick={() => onMet('seen')}>
             Select what the camera sees
+          </Menu.Item>
+          <Menu.Item disabled={!hasCamera} onClick={() => onMet('unneeded')}>
+            Select what this camera does not need
           </Menu.Item>
           <Menu.Label>Named selections</Menu.Label>
           {sets.map((s) => (
