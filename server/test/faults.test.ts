@@ -134,11 +134,18 @@ describe('processes that are killed at random moments', () => {
     await until(async () => (await queue())?.traces[0]?.state === 'done');
     const whole = await picture((await history())[0]!);
 
-    await submit();
+    let traces = 1;
     let done = 0;
+    const hasEnded = async () => (await queue())?.traces[0]?.state === 'done';
     for (const victim of ['node', 'server', 'database', 'all'] as const) {
+      // a fast machine may have done it before the next is killed
+      if (await hasEnded()) {
+        await submit();
+        traces++;
+        done = 0;
+      }
       // after a slice or two more, at a moment that nobody chose
-      await until(async () => doneSlices(await queue()) > done);
+      await until(async () => doneSlices(await queue()) > done || (await hasEnded()));
       const waitMs = randomInt(0, 800);
       process.stdout.write(`${victim} is killed ${waitMs} ms after slice ${done + 1}\n`);
       await sleep(waitMs);
@@ -149,21 +156,25 @@ describe('processes that are killed at random moments', () => {
       } else for (const { pid, what } of await processes()) if (what === victim) killNow(pid);
       const after = await until(async () => {
         const q = await queue();
-        return q?.traces[0]?.state === 'rendering' && q;
+        return (q?.traces[0]?.state === 'rendering' || q?.traces[0]?.state === 'done') && q;
       });
+      const isDone = after.traces[0]!.state === 'done';
       done = doneSlices(after);
-      expect(done).toBeGreaterThanOrEqual(before);
+      if (!isDone) expect(done).toBeGreaterThanOrEqual(before);
     }
     const end = await until(async () => {
       const q = await queue();
       return q?.traces.every((t) => t.state === 'done') && q;
     });
-    expect(end.traces).toHaveLength(2);
+    expect(traces).toBeGreaterThan(1);
+    expect(end.traces).toHaveLength(traces);
     const renders = await history();
-    expect(renders.map((r) => r.version)).toEqual([2, 1]);
-    const disturbed = await picture(renders[0]!);
-    expect(disturbed.shown.equals(whole.shown)).toBe(true);
-    expect(disturbed.pixels.equals(whole.pixels)).toBe(true);
+    expect(renders.map((r) => r.version)).toEqual(Array.from({ length: traces }, (_, i) => traces - i));
+    for (const render of renders.slice(0, -1)) {
+      const disturbed = await picture(render);
+      expect(disturbed.shown.equals(whole.shown)).toBe(true);
+      expect(disturbed.pixels.equals(whole.pixels)).toBe(true);
+    }
     for (const folder of ['films', 'node', 'output/.unfinished'])
       await until(async () => (await readdir(join(home, folder)).catch(() => [])).length === 0);
   }, 300_000);

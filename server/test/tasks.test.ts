@@ -40,8 +40,9 @@ const childPids = async (): Promise<number[]> => {
 const children = async (): Promise<number> => (await childPids()).length;
 
 describe('a task', () => {
-  it('gives back what it made, says how far it is, and leaves no process', async () => {
-    const before = await children();
+  it('gives back what it made, says how far it is, and its process does the next', async () => {
+    const before = new Set(await childPids());
+    const own = async () => (await childPids()).filter((pid) => !before.has(pid));
     const progress: number[] = [];
     const made = await imported('small.glb', await smallScene(), undefined, (x) => progress.push(x));
     expect(made.report).toMatchObject({ objects: 3, lights: 1 });
@@ -49,7 +50,14 @@ describe('a task', () => {
     expect(progress.length).toBeGreaterThan(0);
     expect([...progress].sort((a, b) => a - b)).toEqual(progress);
     expect(progress.every((x) => x >= 0 && x <= 1)).toBe(true);
-    await expect.poll(children).toBeLessThanOrEqual(before);
+    const after = await own();
+    expect(after).toHaveLength(1);
+    const again = await imported('again.glb', await smallScene());
+    expect(again.sceneHash).toBe(made.sceneHash);
+    expect(await own()).toEqual(after);
+    // one whose task failed does nothing more
+    await expect(imported('none.glb', 'no scene')).rejects.toMatchObject({ code: 'IMPORT_FAILED' });
+    await expect.poll(own).toEqual([]);
   });
   it('that cannot read its file says the file and what is wrong with it', async () => {
     await expect(
@@ -76,8 +84,7 @@ describe('a task', () => {
     await expect(imported('early.glb', await smallScene(), early.signal)).rejects.toMatchObject({
       code: 'WRONG_STATE',
     });
-    const running = imported('late.glb', await smallScene({ relief: true }), late.signal);
-    setTimeout(() => late.abort(), 120);
+    const running = imported('late.glb', await smallScene({ relief: true }), late.signal, () => late.abort());
     await expect(running).rejects.toMatchObject({ code: 'WRONG_STATE' });
     await expect.poll(children).toBeLessThanOrEqual(before);
     expect((await readdir(assets)).filter((n) => n !== '.incoming')).toEqual(had.filter((n) => n !== '.incoming'));
@@ -99,6 +106,7 @@ describe('a task', () => {
 it('a task is told nothing of passwords and tokens', async () => {
   const named = { VARISCEN_DATABASE_URL: 'postgres://secret', VARISCEN_NODE_TOKEN: 'secret' };
   Object.assign(process.env, named);
+  limitTaskMemory(2 ** 29); // so that no process that was kept does it
   try {
     const before = new Set(await childPids());
     const asked = imported('told.glb', await smallScene());
@@ -112,6 +120,7 @@ it('a task is told nothing of passwords and tokens', async () => {
     expect(told).toContain('PATH=');
     expect(told).not.toContain('secret');
   } finally {
+    limitTaskMemory(2 ** 30);
     for (const name of Object.keys(named)) delete process.env[name];
   }
 });

@@ -1,21 +1,11 @@
-// Runs a task in a process of its own at the lowest priority: what answers people goes first, threads that the task
-// starts included, and a task that runs out of memory takes nothing else with it. In a thread of the server its helpers
-// ran at the server's own priority, and answers waited for a processor.
-import { type ChildProcess, spawn } from 'node:child_process';
+// Runs a task in another process at the lowest priority: what answers people goes first, threads that the task starts
+// included, and a task that runs out of memory takes nothing else with it. In a thread of the server its helpers ran at
+// the server's own priority, and answers waited for a processor.
 import { totalmem } from 'node:os';
-import { fileURLToPath } from 'node:url';
 import { AppError, ERRORS, type ErrorCode } from '@variscen/contract';
 import { Lane, TASK_LIMITS, residentBytes } from './limits.ts';
+import { endProcess, keepProcess, takeProcess } from './taskProcesses.ts';
 import type { Message, Outcomes, Task } from './tasks.ts';
-
-const entry = fileURLToPath(
-  new URL(import.meta.url.endsWith('.ts') ? '../../dist/work/worker.js' : './worker.js', import.meta.url),
-); // always the build, whatever loader the parent runs under
-
-/** What a task's process is told of this one's surroundings: no password, no token. */
-const TOLD = ['PATH', 'HOME', 'LANG', 'LC_ALL', 'TZ', 'TMPDIR'];
-const environment = (): Record<string, string> =>
-  Object.fromEntries(TOLD.flatMap((name) => (process.env[name] === undefined ? [] : [[name, process.env[name]]])));
 
 const lanes = { files: new Lane(), plans: new Lane() };
 const LOOKED_EVERY_MS = 500;
@@ -24,17 +14,6 @@ let mostBytes = Math.floor(totalmem() * 0.75);
 /** What a task's process may hold. */
 export function limitTaskMemory(bytes: number): void {
   mostBytes = bytes;
-}
-
-function start(): ChildProcess {
-  // the engine's and the decoders' memory is not of this heap, and is looked at from outside
-  const node = [process.execPath, `--max-old-space-size=${Math.max(256, Math.floor(mostBytes / MIB))}`, entry];
-  const [command, ...args] = process.platform === 'linux' ? ['nice', '-n', '19', ...node] : node;
-  return spawn(command!, args, {
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    serialization: 'advanced',
-    env: environment(),
-  });
 }
 
 const IMPORTS: ReadonlySet<Task['kind']> = new Set(['import', 'environment', 'lut', 'plate']);
@@ -70,17 +49,23 @@ function inProcess(
   signal?: AbortSignal,
 ): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const child = start();
-    const end = (finish: () => void) => {
+    const heapMib = Math.max(256, Math.floor(mostBytes / MIB));
+    const child = takeProcess(heapMib);
+    const end = () => {
       signal?.removeEventListener('abort', stop);
       clearTimeout(late);
       clearInterval(looking);
-      child.removeAllListeners();
-      child.on('error', () => undefined);
-      child.kill('SIGKILL');
-      finish();
     };
-    const fail = (e: Error) => end(() => reject(e));
+    const fail = (e: Error) => {
+      end();
+      endProcess(child);
+      reject(e);
+    };
+    const succeed = (value: unknown) => {
+      end();
+      void keepProcess(child, heapMib);
+      resolve(value);
+    };
     const stop = () => fail(cancelled());
     const late = setTimeout(() => {
       const minutes = Math.round(timeLimitMs / 60_000);
@@ -96,7 +81,7 @@ function inProcess(
     signal?.addEventListener('abort', stop, { once: true });
     child.on('message', (m: Message) => {
       if (m.type === 'progress') onProgress?.(m.fraction);
-      else if (m.type === 'done') end(() => resolve(m.value));
+      else if (m.type === 'done') succeed(m.value);
       else fail(failureOf(task, m));
     });
     child.on('error', fail);

@@ -1,5 +1,5 @@
-// Entry of the process of a task: one task, then it is ended by who started it. Each task loads what it needs: the
-// readers of scenes alone take most of a second.
+// Entry of the process of tasks: one after another, until it is ended by who started it. Each task loads what it needs:
+// the readers of scenes alone take most of a second.
 import { readFile, writeFile } from 'node:fs/promises';
 import {
   ImportError,
@@ -167,15 +167,10 @@ function saidOf(e: unknown): { readonly code: string; readonly message: string }
   return { code: 'INTERNAL', message: e instanceof Error ? (e.stack ?? e.message) : String(e) };
 }
 
-process.once(
-  'message',
-  (task: Task) =>
-    void run(task).then(
-      (value) => send({ type: 'done', value }),
-      (e: unknown) =>
-        send({
-          type: 'failed',
-          ...saidOf(e),
-        }),
-    ),
-);
+process.on('message', (task: Task) => {
+  saidAt = -Infinity;
+  void run(task).then(
+    (value) => send({ type: 'done', value }),
+    (e: unknown) => send({ type: 'failed', ...saidOf(e) }),
+  );
+});
