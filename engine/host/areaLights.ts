@@ -2,7 +2,7 @@
 // is that of the circle.
 import * as K from '../kernel/layout/index.ts';
 import { DISC_POINTS, isArea } from './count.ts';
-import type { EngineMaterial, EngineMesh, EngineScene, Vec3 } from './scene.ts';
+import type { EngineMaterial, EngineMesh, EngineScene, SceneMesh, Vec3 } from './scene.ts';
 
 const RECTANGLE: EngineMesh = {
   name: 'rectangle light',
@@ -34,7 +34,7 @@ export const glow = (radianceNits: Vec3): EngineMaterial => ({
 });
 
 /** The scene with area lights turned into instances, after all others: rectangles, then discs. */
-export function withAreaLights(scene: EngineScene): EngineScene {
+export function withAreaLights(scene: EngineScene<SceneMesh>): EngineScene<SceneMesh> {
   if (!scene.lights.some(isArea)) return scene;
   const meshes = [...scene.meshes];
   const materials = [...scene.materials];

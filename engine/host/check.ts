@@ -1,5 +1,13 @@
 // Refuses what the kernel could not survive, by name.
-import { EngineError, type EngineScene, type RenderSettings, TEXTURE_SLOTS, regionOf } from './scene.ts';
+import {
+  EngineError,
+  type EngineScene,
+  type RenderSettings,
+  type SceneMesh,
+  TEXTURE_SLOTS,
+  isStored,
+  regionOf,
+} from './scene.ts';
 
 const finite = (a: ArrayLike<number>): boolean => {
   for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) return false;
@@ -7,8 +15,9 @@ const finite = (a: ArrayLike<number>): boolean => {
 };
 
 /** @throws EngineError naming the mesh, texture, material or object */
-export function checkScene(scene: EngineScene): void {
+export function checkScene(scene: EngineScene<SceneMesh>): void {
   for (const m of scene.meshes) {
+    if (isStored(m)) continue; // it was checked when it was made a piece
     const vertices = m.positions.length / 3;
     if (m.indices.length === 0 || m.indices.length % 3 !== 0 || !Number.isInteger(vertices))
       throw new EngineError('BAD_MESH', `Mesh “${m.name}” has no whole triangles. Remove it or export it again.`);

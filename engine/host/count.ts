@@ -9,8 +9,10 @@ import type {
   EngineMaterial,
   EngineScene,
   RenderSettings,
+  SceneMesh,
   TextureUse,
 } from './scene.ts';
+import { isStored } from './scene.ts';
 
 /**
  * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it
@@ -75,6 +77,7 @@ export function countJob(c: Countable, settings: RenderSettings, threads: number
       uv1: m.uv1 && (needs[i]! & 2) !== 0,
       colors: m.colors,
       accelerationBytes: m.accelerationBytes,
+      isStored: m.isStored,
       deforms: m.deforms,
     })),
     materials: c.materials.length,
@@ -97,23 +100,27 @@ export const ownInputs = (scene: Pick<EngineScene, 'environmentInputs'>): Engine
   Object.values(scene.environmentInputs ?? {}).filter((e): e is EngineEnvironment => e !== 'none' && e !== undefined);
 
 export function countScene(
-  scene: EngineScene,
+  scene: EngineScene<SceneMesh>,
   settings: RenderSettings,
   threads: number,
   acceleration: readonly number[],
 ): JobCounts {
   return countJob(
     {
-      meshes: scene.meshes.map((m, i) => ({
-        vertices: m.positions.length / 3,
-        triangles: m.indices.length / 3,
-        normals: !!m.normals,
-        uv0: !!m.uv0,
-        uv1: !!m.uv1,
-        colors: !!m.colors,
-        accelerationBytes: acceleration[i]!,
-        deforms: m.restPositions !== undefined,
-      })),
+      meshes: scene.meshes.map((m, i) =>
+        isStored(m)
+          ? { ...m.head, isStored: true }
+          : {
+              vertices: m.positions.length / 3,
+              triangles: m.indices.length / 3,
+              normals: !!m.normals,
+              uv0: !!m.uv0,
+              uv1: !!m.uv1,
+              colors: !!m.colors,
+              accelerationBytes: acceleration[i]!,
+              deforms: m.restPositions !== undefined,
+            },
+      ),
       textures: scene.textures.map((t) => ({
         width: t.width,
         height: t.height,

@@ -1,16 +1,19 @@
 // Loads a scene into engine memory and renders it. One Engine holds one job at a time; close() gives everything back.
 import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
+import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
+import { LoadedPieces, type PieceCounts } from './loadedPieces.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
 import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
 import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
-import { packCamera, packMesh, packScene } from './pack.ts';
+import { packCamera, packScene } from './pack.ts';
+import { packPiece } from './piece.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import {
   EngineError,
@@ -18,7 +21,9 @@ import {
   type EngineMesh,
   type EngineScene,
   type RenderSettings,
+  type SceneMesh,
   type Vec3,
+  isStored,
   planesOf,
 } from './scene.ts';
 import { Power, renderPass } from './power.ts';
@@ -89,6 +94,7 @@ interface Loaded {
   readonly instances: number;
   /** Taken from all positions. */
   readonly origin: Vec3;
+  readonly pieces: LoadedPieces;
 }
 
 export class Engine {
@@ -142,77 +148,50 @@ export class Engine {
     return this.inTurn(() => this.measure(nearMesh(mesh).mesh));
   }
   private async measure(mesh: EngineMesh): Promise<number> {
-    checkScene({ meshes: [mesh], materials: [], textures: [], instances: [], lights: [] });
     this.job = undefined; // what was loaded is written over
-    const vertices = mesh.positions.length / 3;
-    const triangles = mesh.indices.length / 3;
-    const positions = K.MEMORY.FIRST_ADDRESS;
-    const indices = align(positions + vertices * 12 + 16, 64);
-    const records = align(indices + triangles * 12, 64);
-    const scratch = align(records + triangles * K.BUILD.RECORD_BYTES, 64);
-    const out = align(scratch + K.BUILD.SCRATCH_BYTES, 64);
-    // at most one block a triangle, and one node for every two leaves beside the root
-    this.pool.reserve(out + triangles * K.BLOCK.BYTES + (triangles + 2) * (K.NODE.BYTES + 64));
-    const v = viewsOf(this.pool.memory);
-    v.f32.set(mesh.restPositions ?? mesh.positions, positions >> 2);
-    v.u32.set(mesh.indices, indices >> 2);
-    await this.pool.call(0, 'buildMesh', positions, indices, triangles, records, scratch, out);
-    return (await this.pool.call(0, 'buildEnd')) - out;
+    return (await buildAlone(this.pool, mesh)).bytes;
+  }
+
+  /**
+   * A mesh with its structure as bytes: given as a stored mesh to load(), it is loaded when a ray reaches it. The same
+   * mesh always gives the same bytes.
+   */
+  pieceOf(given: EngineMesh): Promise<Uint8Array> {
+    return this.inTurn(async () => {
+      this.job = undefined; // what was loaded is written over
+      const { mesh, movedBy } = nearMesh(given);
+      const { at, bytes } = await buildAlone(this.pool, mesh);
+      return packPiece(mesh, new Uint8Array(this.pool.memory.buffer, at, bytes).slice(), at, movedBy);
+    });
   }
 
   /**
    * Checks, measures, plans, packs and builds. Returns what it takes.
    * @throws EngineError naming the object, or OUT_OF_MEMORY before anything large is allocated
    */
-  load(scene: EngineScene, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> {
+  load(scene: EngineScene<SceneMesh>, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> {
     return this.inTurn(() => this.loadNow(scene, settings, budgetBytes));
   }
-  private async loadNow(given: EngineScene, settings: RenderSettings, budgetBytes: number): Promise<MemoryPlan> {
+  private async loadNow(
+    given: EngineScene<SceneMesh>,
+    settings: RenderSettings,
+    budgetBytes: number,
+  ): Promise<MemoryPlan> {
     checkSettings(settings);
     checkScene(given);
     const { scene, origin } = nearScene(withAreaLights(given));
     const acceleration: number[] = [];
-    for (const m of scene.meshes) acceleration.push(m.accelerationBytes ?? (await this.measure(m)));
-    const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration));
+    for (const m of scene.meshes)
+      acceleration.push(isStored(m) ? m.head.accelerationBytes : (m.accelerationBytes ?? (await this.measure(m))));
+    const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration), budgetBytes);
     checkBudget(plan, budgetBytes);
     if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
     this.job = undefined;
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory);
-    const roots: number[] = [];
-    for (const [i, m] of scene.meshes.entries()) {
-      const place = plan.meshes[i]!;
-      const known =
-        m.contentKey &&
-        this.meshCache?.take(m.contentKey, this.pool.memory.buffer, place.acceleration, acceleration[i]!);
-      packMesh(v, m, place);
-      let root = known;
-      if (!root) {
-        v.f32.set(m.restPositions ?? m.positions, plan.build.positions >> 2);
-        root = await this.pool.call(
-          0,
-          'buildMesh',
-          plan.build.positions,
-          place.indices,
-          m.indices.length / 3,
-          plan.build.records,
-          plan.build.scratch,
-          place.acceleration,
-        );
-        const built = (await this.pool.call(0, 'buildEnd')) - place.acceleration;
-        if (built !== acceleration[i])
-          throw new EngineError(
-            'BAD_MESH',
-            `Mesh “${m.name}” took ${built} bytes instead of the ${acceleration[i]} measured before. Import the scene again.`,
-          );
-        if (m.contentKey) this.meshCache?.put(m.contentKey, this.pool.memory.buffer, place.acceleration, built, root);
-      }
-      if (m.restPositions) {
-        v.f32.set(m.positions, plan.build.positions >> 2);
-        await this.pool.call(0, 'refitMesh', root, plan.build.positions, place.indices, plan.build.scratch);
-      }
-      roots.push(root);
-    }
+    const roots = await buildMeshes(this.pool, this.meshCache, scene.meshes, plan, acceleration);
+    const pieces = new LoadedPieces(this.pool.memory, plan, this.pool.size, scene.meshes);
+    this.pool.onStand = () => void pieces.tend();
     packScene(v, scene, plan, settings, roots);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
     await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () =>
@@ -235,7 +214,7 @@ export class Engine {
             plan.build.scratch,
             plan.topLevel,
           );
-    this.job = { plan, settings, instances: n, origin };
+    this.job = { plan, settings, instances: n, origin, pieces };
     this.clearFilm();
     return plan;
   }
@@ -338,6 +317,11 @@ export class Engine {
     }
   }
 
+  /** What was loaded of stored meshes so far. */
+  pieces(): PieceCounts {
+    return this.loaded().pieces.counts();
+  }
+
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
     const { plan, instances, settings } = this.loaded();
@@ -354,7 +338,7 @@ export class Engine {
     return this.inTurn(() => this.renderNow(options, firstSample));
   }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
-    const { plan, settings, origin } = this.loaded();
+    const { plan, settings, origin, pieces } = this.loaded();
     if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
@@ -371,9 +355,12 @@ export class Engine {
     const next = options.nextCamera ? nearCamera(options.nextCamera, origin) : camera;
     packCamera(v, plan, camera, next, settings);
     v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
+    pieces.begin();
     const began = performance.now();
     const cancel = () => {
       Atomics.store(job, K.JOB.CANCEL / 4, 1);
+      pieces.letAllGoOn();
+      pieces.release();
       this.power.nudge(); // where no thread works, nobody else would see it
     };
     let idleS = 0;
@@ -397,6 +384,7 @@ export class Engine {
         job[K.JOB.SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         idleS += await renderPass(this.pool, this.power, job, (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
+        if (pieces.fault) throw pieces.fault;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         done += inPass;
         inPass = 0;
@@ -470,4 +458,3 @@ export class Engine {
 }
 
 const isFinished = (tile: number): boolean => (tile & K.TILE.FINISHED) !== 0;
-const align = (n: number, to: number) => Math.ceil(n / to) * to;

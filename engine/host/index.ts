@@ -15,6 +15,8 @@ export { inked } from './inked.ts';
 export * from './finish.ts';
 export * from './displaced.ts';
 export { MeshCache } from './meshCache.ts';
+export { readPieceHead } from './piece.ts';
+export type { PieceCounts } from './loadedPieces.ts';
 export { cryptomatteId, hex } from './cryptomatte.ts';
 export { mipSizes } from './mips.ts';
 export { environmentTables } from './environmentTables.ts';

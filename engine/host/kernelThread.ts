@@ -2,7 +2,7 @@
 // out calls.
 // Messages are handled one by one; a trap in the kernel travels back as an error.
 
-import { MEMORY } from '../kernel/layout/index.ts';
+import { JOB, MEMORY, SCRATCH } from '../kernel/layout/index.ts';
 
 export interface KernelExports {
   staticEnd(): number;
@@ -44,15 +44,23 @@ export interface Call {
   readonly args: readonly number[];
 }
 export type Reply =
-  { readonly id: number; readonly value: number | undefined } | { readonly id: number; readonly error: string };
+  | { readonly id: number; readonly value: number | undefined }
+  | { readonly id: number; readonly error: string }
+  /** In the middle of a call: it waits for something to be loaded. */
+  | { readonly stands: true };
 
-export async function instantiate({ module, memory }: Start): Promise<KernelExports> {
+/** @param stand the thread of this scratch stands still: returns when the job may go on */
+export async function instantiate(
+  { module, memory }: Start,
+  stand: (job: number, scratch: number) => void = cannotWait,
+): Promise<KernelExports> {
   const instance = await WebAssembly.instantiate(module, {
     env: {
       memory,
       abort: (_message: number, _file: number, line: number, column: number) => {
         throw new Error(`kernel assertion at ${line}:${column}`);
       },
+      stand,
     },
   });
   const kernel = instance.exports as unknown as KernelExports;
@@ -61,13 +69,35 @@ export async function instantiate({ module, memory }: Start): Promise<KernelExpo
   return kernel;
 }
 
+function cannotWait(): never {
+  throw new Error('a ray reached a mesh that is not loaded, and this thread cannot wait for it');
+}
+/** Says so, and waits until the host lets threads go on. */
+function standing({ memory }: Start, say: () => void): (job: number, scratch: number) => void {
+  return (job, scratch) => {
+    const words = new Int32Array(memory.buffer);
+    const at = (job + JOB.LOADS) >> 2;
+    const mayGoOn = () => [0, scratch].includes(Atomics.load(words, (job + JOB.ONLY) >> 2));
+    for (let hasSaid = false; ; hasSaid = true) {
+      const loads = Atomics.load(words, at);
+      Atomics.store(words, (scratch + SCRATCH.STANDS) >> 2, loads + 1);
+      if (!hasSaid) say();
+      Atomics.wait(words, at, loads);
+      if (mayGoOn()) break;
+    }
+  };
+}
+
 /** Answers calls that arrive through `receive` with `send`. */
 export async function serve(
   start: Start,
   receive: (handle: (call: Call) => void) => void,
   send: (reply: Reply) => void,
 ): Promise<void> {
-  const kernel = await instantiate(start);
+  const kernel = await instantiate(
+    start,
+    standing(start, () => send({ stands: true })),
+  );
   receive(({ id, fn, args }) => {
     try {
       const value = (kernel[fn] as (...a: readonly number[]) => number | undefined)(...args);

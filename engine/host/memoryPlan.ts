@@ -8,10 +8,13 @@ import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
 import { filmGridOf, tilesOf } from './filmGrid.ts';
 import { mipTexels } from './mips.ts';
+import { type PiecePlaces, piecePlaces } from './piece.ts';
 import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf } from './scene.ts';
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
+  /** Loaded when a ray reaches it. */
+  readonly isStored?: boolean | undefined;
   /** Its shape changes over time: where motion is wanted, its next positions are kept too. */
   readonly deforms?: boolean | undefined;
 }
@@ -48,6 +51,10 @@ export const MEMORY_CATEGORIES = ['vertices', 'acceleration', 'textures', 'light
 export type MemoryCategory = (typeof MEMORY_CATEGORIES)[number];
 export type MemoryBytes = Readonly<Record<MemoryCategory, number>>;
 
+export interface StoredPlace {
+  readonly stub: number;
+  readonly places: PiecePlaces;
+}
 export interface MeshPlace {
   readonly geometry: number;
   readonly normals: number;
@@ -57,7 +64,9 @@ export interface MeshPlace {
   readonly indices: number;
   /** 0 where none are kept. */
   readonly nextPositions: number;
+  /** Of a stored mesh its root node, and its attributes' places above are 0. */
   readonly acceleration: number;
+  readonly stored?: StoredPlace;
 }
 
 export interface MemoryPlan {
@@ -97,6 +106,9 @@ export interface MemoryPlan {
   readonly scratch: number;
   /** Bytes of a thread's scratch; its evidence lies at the end. */
   readonly scratchStride: number;
+  /** Where stored meshes are loaded. */
+  readonly pieces: number;
+  readonly piecesBytes: number;
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
 
@@ -111,6 +123,8 @@ export const clusterCount = (lights: number): number =>
 /** Rows of four of all clusters together, at most. */
 const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
+/** Of a cache line of its own: threads write it. touch() in traverse.ts reads a little further. */
+const STUB_BYTES = 192;
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
 export const ENERGY_BYTES = {
@@ -137,15 +151,24 @@ export const topLevelBytes = (instances: number): number =>
 const buildBytes = (vertices: number, items: number) =>
   vertices * 12 + 16 + items * K.BUILD.RECORD_BYTES + K.BUILD.SCRATCH_BYTES + 256;
 
-/** @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts */
-export function planMemory(counts: JobCounts): MemoryPlan {
-  const plan = layOut(counts);
+/**
+ * @param budgetBytes stored meshes get what of it is left
+ * @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts
+ */
+export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPlan {
+  const plan = layOut(counts, Math.min(budgetBytes, MAX_BYTES));
   checkBudget(plan, Infinity);
+  const largestPiece = Math.max(0, ...plan.meshes.map((m) => m.stored?.places.bytes ?? 0));
+  const missing = Math.max(0, largestPiece - plan.piecesBytes);
+  checkBudget({ ...plan, totalBytes: plan.totalBytes + missing }, missing ? budgetBytes : Infinity);
   return plan;
 }
 
-/** As planMemory, however much it is: for showing what a job would need. */
-export function layOut(counts: JobCounts): MemoryPlan {
+/**
+ * As planMemory, however much it is: for showing what a job would need.
+ * @param roomBytes what all of it may take, where stored meshes can be loaded in turns
+ */
+export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   let top = K.MEMORY.FIRST_ADDRESS;
   const bytes: Record<MemoryCategory, number> = {
     vertices: 0,
@@ -177,11 +200,11 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const moving = planesOf(settings).includes('motion');
   const vertexPlaces = counts.meshes.map((m) => ({
     geometry: take('vertices', K.GEOM.BYTES),
-    normals: attribute(m.normals, m.vertices, 12),
-    uv0: attribute(m.uv0, m.vertices, 8),
-    uv1: attribute(m.uv1, m.vertices, 8),
-    colors: attribute(m.colors, m.vertices, 16),
-    indices: take('vertices', m.triangles * 12),
+    normals: attribute(m.normals && !m.isStored, m.vertices, 12),
+    uv0: attribute(m.uv0 && !m.isStored, m.vertices, 8),
+    uv1: attribute(m.uv1 && !m.isStored, m.vertices, 8),
+    colors: attribute(m.colors && !m.isStored, m.vertices, 16),
+    indices: m.isStored ? 0 : take('vertices', m.triangles * 12),
     nextPositions: attribute(moving && m.deforms === true, m.vertices, 12),
   }));
   const textures = counts.textures.map((t) =>
@@ -212,7 +235,8 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const environmentInputs = (counts.environmentInputs ?? []).map((e) => take('lights', e.width * e.height * 16));
   const meshes = counts.meshes.map((m, i) => ({
     ...vertexPlaces[i]!,
-    acceleration: take('acceleration', m.accelerationBytes, 64),
+    acceleration: take('acceleration', m.isStored ? K.NODE.BYTES : m.accelerationBytes, 64),
+    ...(m.isStored && { stored: { stub: take('acceleration', STUB_BYTES, 64), places: piecePlaces(m, m) } }),
   }));
   const instances = take('acceleration', counts.instances * K.INST.BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
@@ -232,13 +256,21 @@ export function layOut(counts: JobCounts): MemoryPlan {
   const scratchStride =
     Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
-  const most = Math.max(0, ...counts.meshes.map((m) => m.vertices));
-  const items = Math.max(counts.instances, ...counts.meshes.map((m) => m.triangles), 0);
+  const built = counts.meshes.filter((m) => !m.isStored);
+  const most = Math.max(0, ...built.map((m) => m.vertices));
+  const items = Math.max(counts.instances, ...built.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
   if (temporaryEnd > top) {
     bytes.scratch += temporaryEnd - top;
     top = temporaryEnd;
   }
+  const stored = meshes.flatMap((m) => m.stored?.places ?? []);
+  const allPieces = stored.reduce((sum, { bytes: n }) => sum + n, 0);
+  const piecesBytes = Math.min(allPieces, Math.max(0, Math.floor((roomBytes - top - 128) / 64) * 64));
+  const structures = stored.reduce((sum, { at }) => sum + (at.indices ?? 0), 0); // what stands before the indices
+  const share = Math.round(piecesBytes * (allPieces ? structures / allPieces : 0));
+  const pieces = take('acceleration', share, 64);
+  take('vertices', piecesBytes - share, 1);
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD.RECORD_BYTES) / 64) * 64;
@@ -274,6 +306,8 @@ export function layOut(counts: JobCounts): MemoryPlan {
     denoiseStride,
     scratch,
     scratchStride,
+    pieces,
+    piecesBytes,
     build: { positions, records, scratch: buildScratch },
   };
 }

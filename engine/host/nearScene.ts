@@ -1,12 +1,21 @@
 // The engine computes in 32-bit floats, which at 100 km from the origin tell no more than eight millimetres apart: what
 // stands far away is brought near before it is packed, and positions are put back where they are read.
-import type { EngineCamera, EngineLight, EngineMesh, EngineScene, Vec3 } from './scene.ts';
+import {
+  type EngineCamera,
+  type EngineLight,
+  type EngineMesh,
+  type EngineScene,
+  type SceneMesh,
+  type Vec3,
+  isStored,
+} from './scene.ts';
 
 /** Nearer than this nothing is moved, so that pictures stay the same to the bit. */
 const FAR_M = 1000;
 const NOWHERE: Vec3 = [0, 0, 0];
 
 const isFar = (p: Vec3): boolean => p.some((x) => Math.abs(x) >= FAR_M);
+const isNowhere = (p: Vec3): boolean => p.every((x) => x === 0);
 const minus = ([x, y, z]: Vec3, [a, b, c]: Vec3): Vec3 => [x - a, y - b, z - c];
 
 /** Where a mesh's own positions lie, in whole metres, where that is far; then they are moved by it. */
@@ -41,17 +50,17 @@ function movedTo(matrix: ArrayLike<number>, origin: Vec3): number[] {
 }
 
 export interface NearScene {
-  readonly scene: EngineScene;
+  readonly scene: EngineScene<SceneMesh>;
   /** Whole metres that were taken from every position. */
   readonly origin: Vec3;
 }
 
 /** The scene about its middle, where that is far from the origin. */
-export function nearScene(given: EngineScene): NearScene {
-  const meshes = given.meshes.map(nearMesh);
-  const isMoved = meshes.some((m) => m.movedBy !== NOWHERE);
+export function nearScene(given: EngineScene<SceneMesh>): NearScene {
+  const meshes = given.meshes.map((m) => (isStored(m) ? { mesh: m, movedBy: m.head.movedBy } : nearMesh(m)));
+  const isMoved = meshes.some((m) => !isNowhere(m.movedBy));
   const inOwn = (matrix: ArrayLike<number>, mesh: number) =>
-    meshes[mesh]!.movedBy === NOWHERE ? matrix : movedIn(matrix, meshes[mesh]!.movedBy);
+    isNowhere(meshes[mesh]!.movedBy) ? matrix : movedIn(matrix, meshes[mesh]!.movedBy);
   const instances = isMoved
     ? given.instances.map((o) => ({
         ...o,
@@ -77,7 +86,7 @@ export function middleOf(places: readonly Vec3[]): Vec3 {
   return farOrNowhere([along(0), along(1), along(2)]);
 }
 
-function about(scene: EngineScene, origin: Vec3): EngineScene {
+function about(scene: EngineScene<SceneMesh>, origin: Vec3): EngineScene<SceneMesh> {
   return {
     ...scene,
     instances: scene.instances.map((o) => ({

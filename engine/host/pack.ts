@@ -16,8 +16,10 @@ import {
   PLANE_SPECS,
   type PlaneName,
   type RenderSettings,
+  type SceneMesh,
   TEXTURE_SLOTS,
   type Vec3,
+  isStored,
 } from './scene.ts';
 import type { Views } from './views.ts';
 
@@ -40,7 +42,7 @@ export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][nu
 }
 
 /** Texels of all levels kept; averaged as light where any use reads the texture as sRGB. */
-function packTextures(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: number | undefined): void {
+function packTextures(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
   const srgb = new Set(
     scene.materials.flatMap((m) =>
       Object.values(m.textures ?? {})
@@ -69,7 +71,7 @@ function packTextures(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: num
   });
 }
 
-function packMaterials(v: Views, scene: EngineScene, plan: MemoryPlan, capPx: number | undefined): void {
+function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
   let use = plan.textureUses;
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
@@ -136,7 +138,7 @@ function identityOf({ name, matrix }: EngineInstance): number {
   return murmurHash3(new TextEncoder().encode(name)) ^ murmurHash3(place);
 }
 
-function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: readonly number[]): void {
+function packInstances(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, roots: readonly number[]): void {
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
     const at = plan.instances + i * K.INST.BYTES;
@@ -155,21 +157,22 @@ function packInstances(v: Views, scene: EngineScene, plan: MemoryPlan, roots: re
 }
 
 /** Where everything is at the next frame. */
-function packNext(v: Views, scene: EngineScene, plan: MemoryPlan): void {
+function packNext(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
     const q = (plan.next + i * K.NEXT.BYTES) >> 2;
     const m = o.nextMatrix ?? o.matrix;
     const mesh = scene.meshes[o.mesh]!;
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
-    v.u32[q + K.NEXT.MOVES / 4] = o.nextMatrix || mesh.nextPositions ? 1 : 0;
-    v.u32[q + K.NEXT.POSITIONS / 4] = mesh.nextPositions ? plan.meshes[o.mesh]!.nextPositions : 0;
+    const bends = !isStored(mesh) && mesh.nextPositions !== undefined;
+    v.u32[q + K.NEXT.MOVES / 4] = o.nextMatrix || bends ? 1 : 0;
+    v.u32[q + K.NEXT.POSITIONS / 4] = bends ? plan.meshes[o.mesh]!.nextPositions : 0;
   });
 }
 
 /** Everything but meshes, energy tables and the top level. */
 export function packScene(
   v: Views,
-  scene: EngineScene,
+  scene: EngineScene<SceneMesh>,
   plan: MemoryPlan,
   settings: RenderSettings,
   roots: readonly number[],

@@ -3,7 +3,16 @@ import * as K from '../kernel/layout/index.ts';
 import { emits, isArea } from './count.ts';
 import { environmentTables } from './environmentTables.ts';
 import { type MemoryPlan, clusterCount } from './memoryPlan.ts';
-import type { EngineEnvironment, EngineMesh, EngineScene, EnvironmentInput, Vec3 } from './scene.ts';
+import {
+  type EngineEnvironment,
+  EngineError,
+  type EngineMesh,
+  type EngineScene,
+  type EnvironmentInput,
+  type SceneMesh,
+  type Vec3,
+  isStored,
+} from './scene.ts';
 import type { Views } from './views.ts';
 
 const luminance = (c: Vec3) => 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2];
@@ -12,7 +21,7 @@ export const unit = (d: Vec3): Vec3 => {
   return [d[0] / l, d[1] / l, d[2] / l];
 };
 
-export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void {
+export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   const weights: number[] = [];
   const rows: Weighed[] = [];
   const put = (l: {
@@ -96,7 +105,9 @@ export function packLights(v: Views, scene: EngineScene, plan: MemoryPlan): void
     const material = scene.materials[o.material]!;
     if (!emits(material)) return;
     const place = plan.emissive[next++]!;
-    const { triangles, cdf, area, centre, bound } = emissiveTriangles(scene.meshes[o.mesh]!, o.matrix);
+    const mesh = scene.meshes[o.mesh]!;
+    if (isStored(mesh)) throw new EngineError('BAD_SETTINGS', `“${o.name}” gives light: its mesh has to be whole.`);
+    const { triangles, cdf, area, centre, bound } = emissiveTriangles(mesh, o.matrix);
     v.f32.set(triangles, place.triangles >> 2);
     for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI.BYTES + K.LTRI.PRIM) >> 2] = t;
     v.f32.set(cdf, place.cdf >> 2);
@@ -249,7 +260,7 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
 }
 
 const INPUTS: readonly EnvironmentInput[] = ['camera', 'reflection', 'refraction'];
-export function packEnvironment(v: Views, scene: EngineScene, plan: MemoryPlan): void {
+export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   const record = (k: number) => (plan.job + K.JOB.ENVS + k * K.ENV.BYTES) >> 2;
   const texels = (e: EngineEnvironment, at: number) => {
     for (let i = 0, q = at >> 2; i < e.width * e.height; i++, q += 4) {

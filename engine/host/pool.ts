@@ -25,10 +25,15 @@ class Thread {
   private dead: EngineError | undefined;
   readonly ready: Promise<number>;
 
-  constructor(spawn: SpawnThread, start: Start) {
+  /** @param onStand it waits in the middle of a call for something to be loaded */
+  constructor(spawn: SpawnThread, start: Start, onStand: () => void) {
     this.ready = new Promise((resolve, reject) => this.waiting.set(0, { resolve, reject }));
     this.handle = spawn(start, {
       reply: (r) => {
+        if ('stands' in r) {
+          onStand();
+          return;
+        }
         const w = this.waiting.get(r.id);
         this.waiting.delete(r.id);
         if ('error' in r) w?.reject(new EngineError('KERNEL_FAILED', `The engine stopped: ${r.error}.`));
@@ -61,10 +66,17 @@ class Thread {
 }
 
 export class KernelPool {
+  /** A thread waits in the middle of a call for something to be loaded. */
+  onStand: () => void = () => undefined;
+  private readonly threads: readonly Thread[];
   private constructor(
-    private readonly threads: readonly Thread[],
+    spawn: SpawnThread,
+    module: WebAssembly.Module,
+    threads: number,
     readonly memory: WebAssembly.Memory,
-  ) {}
+  ) {
+    this.threads = Array.from({ length: threads }, () => new Thread(spawn, { module, memory }, () => this.onStand()));
+  }
 
   static async open(spawn: SpawnThread, module: WebAssembly.Module, threads: number): Promise<KernelPool> {
     if (!(Number.isInteger(threads) && threads >= 1))
@@ -73,10 +85,7 @@ export class KernelPool {
         `The engine needs a whole number of threads, at least one, not ${threads}.`,
       );
     const memory = new WebAssembly.Memory({ initial: 16, maximum: 65536, shared: true });
-    const pool = new KernelPool(
-      Array.from({ length: threads }, () => new Thread(spawn, { module, memory })),
-      memory,
-    );
+    const pool = new KernelPool(spawn, module, threads, memory);
     try {
       await Promise.all(pool.threads.map((t) => t.ready));
       return pool;

@@ -1,6 +1,8 @@
 // What the engine is given: plain arrays, nothing of files, databases or looks. Metres, nits, candela, lux;
 // right-handed, Y up, as glTF 2.0; colours are linear Rec.709; matrices are column-major 4 × 4.
 
+import type { GeometryCounts } from '@variscen/core/scene';
+
 export type Vec3 = readonly [number, number, number];
 
 export interface EngineMesh {
@@ -28,6 +30,24 @@ export interface EngineMesh {
    */
   readonly contentKey?: string | undefined;
 }
+
+/** What is known of a stored mesh without loading it. */
+export interface PieceHead extends GeometryCounts {
+  readonly accelerationBytes: number;
+  /** Whole metres that were taken from its positions (nearScene.ts). */
+  readonly movedBy: Vec3;
+  /** The root node, with references as a piece has them (piece.ts). */
+  readonly root: Uint32Array;
+}
+/** A mesh of which nothing is loaded before a ray reaches it. */
+export interface StoredMesh {
+  readonly name: string;
+  readonly head: PieceHead;
+  /** All of its bytes, as Engine.pieceOf gave them. */
+  readonly read: () => Promise<Uint8Array>;
+}
+export type SceneMesh = EngineMesh | StoredMesh;
+export const isStored = (m: SceneMesh): m is StoredMesh => 'head' in m;
 
 export interface EngineTexture {
   readonly name: string;
@@ -212,8 +232,9 @@ export interface EngineCamera {
   readonly bladeTurnRad?: number;
 }
 
-export interface EngineScene {
-  readonly meshes: readonly EngineMesh[];
+/** Where meshes may be stored ones, what emits light is whole: every path may look for its light. */
+export interface EngineScene<M extends SceneMesh = EngineMesh> {
+  readonly meshes: readonly M[];
   readonly textures: readonly EngineTexture[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly EngineInstance[];

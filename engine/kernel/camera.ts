@@ -24,6 +24,7 @@ import { X, Y, add, dot, load3, normalize, scale, sub } from './vec';
   store<u32>(r, mask, RAY.MASK);
   store<u32>(r, path, RAY.PATH);
   store<u32>(r, seed, RAY.SEED);
+  store<u32>(r, 0, RAY.MARKED);
 }
 // @ts-ignore
 @inline function tent(u: f32): f32 {

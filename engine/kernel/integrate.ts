@@ -10,6 +10,7 @@ import * as SCRATCH from './layout/scratch';
 import * as TILE from './layout/tile';
 import { cameraRay } from './camera';
 import { addPath, isQuiet } from './film';
+import { beginRendering, endRendering, settleNearest, standWhilePaused } from './loaded';
 import { closestTogether } from './packets';
 import { hash } from './sampling';
 import { beginShadows, settleShadows } from './shadows';
@@ -24,6 +25,11 @@ const NO_HIT: u32 = 0xffffffff;
  * each with its number and scratch of its own.
  */
 export function renderTiles(job: usize, scratch: usize, thread: i32): void {
+  beginRendering(job, scratch);
+  renderNextTiles(job, scratch, thread);
+  endRendering();
+}
+function renderNextTiles(job: usize, scratch: usize, thread: i32): void {
   const tiles = load<i32>(job, JOB.END_TILE);
   const states: usize = load<u32>(job, JOB.TILE_STATE);
   while (thread < atomic.load<i32>(job + JOB.ACTIVE)) {
@@ -124,18 +130,28 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
   let rays: u32 = 0;
   beginWave(job, scratch);
   for (let isFirst: bool = true; n > 0; isFirst = false) {
-    // 1. What the rays meet
-    rays += n;
-    traceWave(job, scratch, from, n, isFirst);
-
-    // 2. What is there: shaded in path order, with shadow rays and the rays that go on queued
     beginShadows(scratch, isFirst);
+    rays += n;
     let next: i32 = 0;
     let ahead: u32 = 0;
-    for (let i: i32 = 0; i < n; i++) {
-      ahead ^= touchAhead(job, scratch, from, i, n);
-      const ray = from + <usize>i * RAY.BYTES;
-      if (shadeVertex(ray, hits + <usize>i * HIT.BYTES, into + <usize>next * RAY.BYTES)) next++;
+    for (let met: i32 = 0; met < n;) {
+      // 1. What the rays meet: all of them at once, or fewer where memory does not hold that much
+      const first = met;
+      met += traceWave(
+        job,
+        scratch,
+        from + <usize>first * RAY.BYTES,
+        hits + <usize>first * HIT.BYTES,
+        n - first,
+        isFirst,
+      );
+
+      // 2. What is there: shaded in path order, with shadow rays and the rays that go on queued
+      for (let i: i32 = first; i < met; i++) {
+        ahead ^= touchAhead(job, scratch, from, i, met);
+        const ray = from + <usize>i * RAY.BYTES;
+        if (shadeVertex(ray, hits + <usize>i * HIT.BYTES, into + <usize>next * RAY.BYTES)) next++;
+      }
     }
     store<u32>(scratch + SCRATCH.SLOTS, ahead);
 
@@ -151,14 +167,19 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
   return rays;
 }
 
-/** Rays of the camera are met together, all others one by one with many in flight. */
-function traceWave(job: usize, scratch: usize, rays: usize, n: i32, areOfCamera: bool): void {
+/** Rays of the camera are met together, all others one by one with many in flight. Returns how many of the n were met. */
+function traceWave(job: usize, scratch: usize, rays: usize, hits: usize, n: i32, areOfCamera: bool): i32 {
   const root = load<u32>(job, JOB.ROOT);
-  const hits = scratch + SCRATCH.HITS;
   const slots = scratch + SCRATCH.SLOTS;
-  if (!root) for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT.BYTES, NO_HIT, HIT.INST);
-  else if (areOfCamera) closestTogether(root, rays, hits, n, slots, RAY.IN_FLIGHT);
-  else closest(root, rays, hits, n, slots, RAY.IN_FLIGHT);
+  standWhilePaused();
+  if (!root) {
+    for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT.BYTES, NO_HIT, HIT.INST);
+    return n;
+  }
+  const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
+  if (areOfCamera) closestTogether(root, rays, hits, count, slots, RAY.IN_FLIGHT);
+  else closest(root, rays, hits, count, slots, RAY.IN_FLIGHT);
+  return settleNearest(rays, hits, count);
 }
 
 /**

@@ -15,6 +15,7 @@ import * as TILE from './layout/tile';
 import { straightOn } from './layers';
 import { putRay } from './camera';
 import { count } from './evidence';
+import { settleNearest } from './loaded';
 import { readSurface } from './surface';
 import { closest } from './traverse';
 import { load3, maxOf, mul, offset, scale, store3, sub, vec } from './vec';
@@ -47,14 +48,14 @@ export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32
 function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize): u32 {
   const S = scratch + SCRATCH.SURFACE;
   const hits = scratch + SCRATCH.HITS;
-  const root = load<u32>(job, JOB.ROOT);
   const instances: usize = load<u32>(job, JOB.INSTANCES);
   let traced: u32 = 0;
   for (let passed: i32 = 0; n > 0; passed++) {
     traced += n;
-    closest(root, rays, hits, n, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
     let left: i32 = 0;
+    let met: i32 = 0;
     for (let i: i32 = 0; i < n; i++) {
+      if (i == met) met += meet(job, scratch, rays + <usize>i * RAY.BYTES, hits + <usize>i * HIT.BYTES, n - i);
       const ray = rays + <usize>i * RAY.BYTES;
       const hit = hits + <usize>i * HIT.BYTES;
       const number = load<u32>(hit, HIT.INST);
@@ -85,4 +86,11 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
     n = left;
   }
   return traced;
+}
+
+/** What the n rays meet. Returns how many have met it, from the first. */
+function meet(job: usize, scratch: usize, rays: usize, hits: usize, n: i32): i32 {
+  const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
+  closest(load<u32>(job, JOB.ROOT), rays, hits, count, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
+  return settleNearest(rays, hits, count);
 }

@@ -14,6 +14,7 @@ import * as TILE from './layout/tile';
 import { putRay } from './camera';
 import { count } from './evidence';
 import { addRadiance } from './film';
+import { settleAny, standWhilePaused } from './loaded';
 import { occludedTogether } from './packets';
 import { throughPanes } from './panes';
 import { occluded } from './traverse';
@@ -88,8 +89,15 @@ function trace(root: u32): void {
   const results = scratch + SCRATCH.SHADOW_HITS;
   const slots = scratch + SCRATCH.SLOTS;
   const back = <usize>(PLACES - apart);
-  if (together) occludedTogether(root, shadows, results, together, slots, RAY.IN_FLIGHT);
-  if (apart) occluded(root, shadows + back * RAY.BYTES, results + (back << 2), apart, slots, RAY.IN_FLIGHT);
+  standWhilePaused();
+  if (together) {
+    occludedTogether(root, shadows, results, together, slots, RAY.IN_FLIGHT);
+    settleAny(shadows, results, together);
+  }
+  if (apart) {
+    occluded(root, shadows + back * RAY.BYTES, results + (back << 2), apart, slots, RAY.IN_FLIGHT);
+    settleAny(shadows + back * RAY.BYTES, results + (back << 2), apart);
+  }
 }
 
 /** A path's light is added in the order in which it was found. */

@@ -20,6 +20,7 @@ import * as RAY from './layout/ray';
 import * as REF from './layout/reference';
 import { pierced } from './alpha';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
+import { mark } from './stubs';
 
 export const NONE: u32 = 0xffffffff;
 
@@ -129,6 +130,10 @@ const SLOT_STACK: usize = 192;
   lanes: usize,
 ): f32 {
   let p: usize = ref & ~REF.MASK;
+  if ((ref & REF.MASK) == REF.STUB) {
+    mark(p, ray);
+    return best;
+  }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {
     const e1x = v128.load(p, 48);
@@ -214,6 +219,10 @@ const SLOT_STACK: usize = 192;
 ): i32 {
   let p: usize = ref & ~REF.MASK;
   let hit: i32 = 0;
+  if ((ref & REF.MASK) == REF.STUB) {
+    mark(p, ray);
+    return 0;
+  }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {
     const e1x = v128.load(p, 48);

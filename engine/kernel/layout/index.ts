@@ -6,6 +6,7 @@
 export * as NODE from './node.ts';
 export * as BLOCK from './block.ts';
 export * as REF from './reference.ts';
+export * as STUB from './stub.ts';
 export * as INST from './instance.ts';
 export * as RAY from './ray.ts';
 export * as MASK from './mask.ts';

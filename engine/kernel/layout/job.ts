@@ -1,5 +1,5 @@
-// Job (832 B): everything a thread needs to know
-export const BYTES = 832;
+// Job (896 B): everything a thread needs to know
+export const BYTES = 896;
 export const ROOT = 0;
 export const INSTANCES = 4;
 export const LIGHT_COUNT = 8;
@@ -53,3 +53,8 @@ export const PANES = 364; // not 0: some instances are panes
 export const END_TILE = 368; // of the tiles that are to be rendered, the first is where NEXT_TILE begins
 export const ACTIVE = 372; // atomic: threads that may work; those from this number on end at their next tile
 export const NEXT_CAMERA = 768; // as CAMERA, at the next frame
+export const LOADS = 832; // atomic: goes up whenever threads that stand still may go on
+export const PAUSE = 836; // atomic: not 0 while all threads are to stand still
+export const DROPS = 840; // atomic: how often something was taken out of memory
+export const GROUP = 844; // atomic: so many rays of a stage are met before they are shaded
+export const ONLY = 848; // atomic: the scratch of the only thread that may go on; 0: all may

@@ -6,6 +6,7 @@ export const TMAX = 28;
 export const MASK = 32;
 export const PATH = 36;
 export const SEED = 40; // u32: by it the alpha of what the ray meets is decided
+export const MARKED = 44; // u32: it reached a stub
 // Rays in flight: a slot of ray state and its stack. The stride is not a power of two, so that slots spread over cache
 // sets.
 export const SLOT_BYTES = 2752;

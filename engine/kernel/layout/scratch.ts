@@ -17,4 +17,10 @@ export const SHADOW_HITS = SHADES + SHADE.BYTES * TILE.WAVE_PATHS * 2;
 export const SURFACE = SHADOW_HITS + 4 * TILE.WAVE_PATHS * 2;
 export const SURFACE_BYTES = 768;
 export const WEIGHTS = SURFACE + SURFACE_BYTES; // f32 × LIGHT.WEIGHED
-export const BYTES = WEIGHTS + 4 * LIGHT.WEIGHED;
+/** Atomic: not 0 while the thread renders. */
+export const RUNNING = WEIGHTS + 4 * LIGHT.WEIGHED;
+/** Atomic: 1 more than the job's LOADS at which the thread stands still. */
+export const STANDS = RUNNING + 4;
+/** Atomic: how many stages the thread has done. */
+export const STAGES = RUNNING + 8;
+export const BYTES = RUNNING + 16;

@@ -1,0 +1,264 @@
+// Loads meshes into engine memory when rays have reached them, and takes others out where there is no room. The kernel's
+// side is kernel/loaded.ts: a thread whose rays reached something stands still until this has loaded it.
+//
+// Each mesh has its root node in memory for good. Where a mesh is out, the root's references are its stub; where it is
+// in, they are what the stub stands for. One aligned word is written at a time, after what it refers to, so threads may
+// trace while something is loaded; they all stand still while something is taken out.
+import * as K from '../kernel/layout/index.ts';
+import { Extents } from './extents.ts';
+import type { MemoryPlan, MeshPlace, StoredPlace } from './memoryPlan.ts';
+import { putPiece, referencesOf } from './piece.ts';
+import { EngineError, type PieceHead, type SceneMesh, type StoredMesh, isStored } from './scene.ts';
+
+/** So many are read at a time: each is held twice while it is put into memory. */
+const READ_AT_ONCE = 8;
+/** Between two looks at whether all threads stand still. */
+const STANDS_MS = 1;
+/** Between two looks at whether a thread that goes on alone has done a stage. */
+const ALONE_MS = 2;
+/**
+ * What rays of a wave have met must be in memory together when they are shaded. Where so many times the room that there
+ * is was loaded and nothing was shaded, fewer rays go together; where one alone does not fit, it is given up.
+ */
+const MOST_LOADED_A_STAGE = 3;
+const FEWER = 4;
+/** After so many stages without that, more go together again. */
+const MORE_AFTER_STAGES = 300;
+
+interface Piece {
+  readonly mesh: StoredMesh;
+  readonly head: PieceHead;
+  readonly place: MeshPlace;
+  readonly stored: StoredPlace;
+  /** Where it is; 0: it is out. */
+  at: number;
+}
+
+/** What was loaded so far. */
+export interface PieceCounts {
+  readonly meshes: number;
+  /** Different ones that rays have reached. */
+  readonly met: number;
+  readonly metBytes: number;
+  /** The most that was in memory at once. */
+  readonly mostBytes: number;
+  /** How often something was loaded, and taken out. */
+  readonly loads: number;
+  readonly drops: number;
+}
+
+export class LoadedPieces {
+  private readonly pieces: readonly Piece[];
+  private readonly extents: Extents;
+  /** Those that are in, the first loaded first. */
+  private readonly inside = new Set<Piece>();
+  private readonly met = new Set<Piece>();
+  private loads = 0;
+  private drops = 0;
+  private loadedSinceStage = 0;
+  private lastStages = -1;
+  private groupSince = 0;
+  /** Runs while one thread has all of the memory. */
+  private alone: ReturnType<typeof setInterval> | undefined;
+  private isTending = false;
+  private isAskedAgain = false;
+  /** Why it could not go on. The job is cancelled then. */
+  fault: unknown;
+
+  constructor(
+    private readonly memory: WebAssembly.Memory,
+    private readonly plan: MemoryPlan,
+    private readonly threads: number,
+    meshes: readonly SceneMesh[],
+  ) {
+    this.extents = new Extents(plan.pieces, plan.piecesBytes);
+    this.pieces = meshes.flatMap((mesh, i) => {
+      const place = plan.meshes[i]!;
+      return isStored(mesh) ? [{ mesh, head: mesh.head, place, stored: place.stored!, at: 0 }] : [];
+    });
+    for (const piece of this.pieces) {
+      this.words.set(piece.head.root, piece.place.acceleration >> 2);
+      Atomics.store(this.words, piece.stored.stub >> 2, 0);
+      this.unlink(piece);
+    }
+  }
+  /** Before threads begin to render: what lies in their scratch is not theirs yet. */
+  begin(): void {
+    for (let t = 0; t < this.threads; t++)
+      for (const word of ['RUNNING', 'STANDS', 'STAGES'] as const) Atomics.store(this.words, this.thread(t, word), 0);
+    Atomics.store(this.words, this.job('PAUSE'), 0);
+    this.letAllGoOn();
+    this.groupOf(K.TILE.WAVE_PATHS, 0);
+  }
+
+  counts(): PieceCounts {
+    return {
+      meshes: this.pieces.length,
+      met: this.met.size,
+      metBytes: [...this.met].reduce((sum, p) => sum + p.stored.places.bytes, 0),
+      mostBytes: this.extents.mostBytes,
+      loads: this.loads,
+      drops: this.drops,
+    };
+  }
+
+  /** A thread stands still: loads what is wanted, then lets all go on. One call at a time does the work of all. */
+  async tend(): Promise<void> {
+    this.isAskedAgain = true;
+    if (this.isTending) return;
+    this.isTending = true;
+    try {
+      while (this.isAskedAgain) {
+        this.isAskedAgain = false;
+        await this.bringWanted();
+        Atomics.store(this.words, this.job('PAUSE'), 0);
+        this.release();
+      }
+    } catch (e) {
+      this.fault = e;
+      Atomics.store(this.words, this.job('CANCEL'), 1);
+      Atomics.store(this.words, this.job('PAUSE'), 0);
+      this.letAllGoOn();
+      this.release();
+    } finally {
+      this.isTending = false;
+    }
+  }
+  /** Threads that stand still go on, to see for themselves whether what they wait for is there. */
+  release(): void {
+    const words = new Int32Array(this.memory.buffer);
+    Atomics.add(words, this.job('LOADS'), 1);
+    Atomics.notify(words, this.job('LOADS'));
+  }
+
+  private async bringWanted(): Promise<void> {
+    const wanted = this.pieces.filter((p) => Atomics.exchange(this.words, p.stored.stub >> 2, 0) !== 0 && !p.at);
+    const brought = new Set<Piece>();
+    for (let i = 0; i < wanted.length; i += READ_AT_ONCE) {
+      const some = wanted.slice(i, i + READ_AT_ONCE);
+      const bytes = await Promise.all(some.map(({ mesh }) => mesh.read()));
+      for (const [k, piece] of some.entries()) {
+        if (!(await this.makeRoom(piece.stored.places.bytes, brought))) return; // the rest is asked for again
+        this.bring(piece, bytes[k]!);
+        brought.add(piece);
+      }
+    }
+  }
+  private bring(piece: Piece, bytes: Uint8Array): void {
+    const { places } = piece.stored;
+    const at = this.extents.take(places.bytes)!;
+    const references = putPiece(bytes, piece.head, places, this.memory.buffer, at);
+    this.putGeometry(piece, at);
+    piece.at = at;
+    referencesOf(this.words, piece.place.acceleration >> 2).forEach((q, i) =>
+      Atomics.store(this.words, q, references[i]!),
+    );
+    this.inside.add(piece);
+    this.met.add(piece);
+    this.loads++;
+    this.count(places.bytes);
+  }
+  private putGeometry({ place, head, stored }: Piece, at: number): void {
+    const { normals, uv0, uv1, colors, indices } = stored.places.at;
+    const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
+    const values = [there(normals), there(uv0), there(uv1), there(colors), there(indices), head.triangles];
+    this.words.set(values, place.geometry >> 2);
+  }
+
+  /** Whether there is room for so many bytes, after taking out what was loaded first, but nothing of `kept`. */
+  private async makeRoom(bytes: number, kept: ReadonlySet<Piece>): Promise<boolean> {
+    while (!this.extents.fits(bytes)) {
+      const oldest = [...this.inside].find((p) => !kept.has(p));
+      if (!oldest) return false;
+      await this.standStill();
+      this.drop(oldest);
+    }
+    return true;
+  }
+  private drop(piece: Piece): void {
+    this.unlink(piece);
+    this.extents.give(piece.at);
+    piece.at = 0;
+    this.inside.delete(piece);
+    this.drops++;
+    Atomics.add(this.words, this.job('DROPS'), 1);
+  }
+  private unlink({ place, stored }: Piece): void {
+    for (const q of referencesOf(this.words, place.acceleration >> 2))
+      Atomics.store(this.words, q, stored.stub | K.REF.STUB);
+  }
+
+  private async standStill(): Promise<void> {
+    Atomics.store(this.words, this.job('PAUSE'), 1);
+    while (!this.allStand()) await new Promise((resolve) => setTimeout(resolve, STANDS_MS));
+  }
+  private allStand(): boolean {
+    const now = Atomics.load(this.words, this.job('LOADS')) + 1;
+    for (let t = 0; t < this.threads; t++)
+      if (Atomics.load(this.words, this.thread(t, 'RUNNING')) && this.stands(t) !== now) return false;
+    return true;
+  }
+  private stands(thread: number): number {
+    return Atomics.load(this.words, this.thread(thread, 'STANDS'));
+  }
+
+  /** @throws EngineError OUT_OF_MEMORY where what a single ray meets does not fit */
+  private count(bytes: number): void {
+    const stages = this.stages();
+    if (stages !== this.lastStages) this.loadedSinceStage = 0;
+    this.lastStages = stages;
+    this.loadedSinceStage += bytes;
+    const group = Atomics.load(this.words, this.job('GROUP'));
+    if (this.loadedSinceStage > MOST_LOADED_A_STAGE * this.plan.piecesBytes) {
+      if (group === 1) this.letOneGoOn();
+      else this.groupOf(Math.max(1, Math.floor(group / FEWER)), stages);
+    } else if (group < K.TILE.WAVE_PATHS && stages > this.groupSince + MORE_AFTER_STAGES)
+      this.groupOf(Math.min(K.TILE.WAVE_PATHS, group * 2), stages);
+  }
+  private stages(): number {
+    let stages = 0;
+    for (let t = 0; t < this.threads; t++) stages += Atomics.load(this.words, this.thread(t, 'STAGES'));
+    return stages;
+  }
+  private groupOf(rays: number, stages: number): void {
+    Atomics.store(this.words, this.job('GROUP'), rays);
+    this.groupSince = stages;
+    this.loadedSinceStage = 0;
+  }
+  /** Threads take out of memory what each other need: one has all of it until it has done a stage. */
+  private letOneGoOn(): void {
+    if (this.alone !== undefined) throw this.tooSmall();
+    const isRunning = (t: number) => Atomics.load(this.words, this.thread(t, 'RUNNING')) !== 0;
+    const one = Array.from({ length: this.threads }, (_, t) => t).find(isRunning) ?? 0;
+    const before = Atomics.load(this.words, this.thread(one, 'STAGES'));
+    Atomics.store(this.words, this.job('ONLY'), this.plan.scratch + one * this.plan.scratchStride);
+    this.loadedSinceStage = 0;
+    this.alone = setInterval(() => {
+      if (isRunning(one) && Atomics.load(this.words, this.thread(one, 'STAGES')) === before && !this.fault) return;
+      this.letAllGoOn();
+      this.release();
+    }, ALONE_MS);
+  }
+  letAllGoOn(): void {
+    clearInterval(this.alone);
+    this.alone = undefined;
+    Atomics.store(this.words, this.job('ONLY'), 0);
+  }
+  private tooSmall(): EngineError {
+    const room = (this.plan.piecesBytes / 2 ** 20).toFixed(1);
+    return new EngineError(
+      'OUT_OF_MEMORY',
+      `What a single light path meets does not fit in the ${room} MiB that are left for meshes. Raise the budget of this machine, use fewer threads, or cull objects for this camera.`,
+    );
+  }
+
+  private get words(): Uint32Array {
+    return new Uint32Array(this.memory.buffer);
+  }
+  private job(word: 'LOADS' | 'PAUSE' | 'DROPS' | 'GROUP' | 'ONLY' | 'CANCEL'): number {
+    return (this.plan.job + K.JOB[word]) >> 2;
+  }
+  private thread(thread: number, word: 'RUNNING' | 'STANDS' | 'STAGES'): number {
+    return (this.plan.scratch + thread * this.plan.scratchStride + K.SCRATCH[word]) >> 2;
+  }
+}

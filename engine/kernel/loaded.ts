@@ -1,0 +1,101 @@
+// What a stage has met is that of the whole scene: rays that reached a stub wait until it is loaded and go again, as often
+// as they reach others. Nothing has been shaded or added by then, so pictures do not depend on what was loaded when.
+//
+// Only where a thread stands still may anything be taken out of memory. What its rays met before may be among it: then
+// all of them go again.
+import * as HIT from './layout/hit';
+import * as JOB from './layout/job';
+import * as RAY from './layout/ray';
+import * as SCRATCH from './layout/scratch';
+import { askAgain, takeMarks } from './stubs';
+import { NONE, closest, occluded } from './traverse';
+
+/** Tells the host that this thread stands still, and returns when it may go on. */
+@external('env', 'stand')
+declare function stand(job: usize, scratch: usize): void;
+
+let job: usize = 0;
+let scratch: usize = 0;
+
+export function beginRendering(aJob: usize, aScratch: usize): void {
+  job = aJob;
+  scratch = aScratch;
+  takeMarks();
+  atomic.store<i32>(scratch + SCRATCH.RUNNING, 1);
+  standWhilePaused();
+}
+export function endRendering(): void {
+  atomic.store<i32>(scratch + SCRATCH.RUNNING, 0);
+}
+
+/** Between stages, where nothing that was met is of use any more. */
+export function standWhilePaused(): void {
+  while (atomic.load<i32>(job + JOB.PAUSE)) stand(job, scratch);
+}
+function isCancelled(): bool {
+  return atomic.load<i32>(job + JOB.CANCEL) != 0;
+}
+
+/**
+ * The n rays have been traced; some may have to go again. Returns how many of them, from the first, have met what they
+ * meet: fewer than n where memory does not hold what all of them have met.
+ */
+export function settleNearest(rays: usize, hits: usize, n: i32): i32 {
+  const slots = scratch + SCRATCH.SLOTS;
+  while (takeMarks()) {
+    const drops = atomic.load<u32>(job + JOB.DROPS);
+    stand(job, scratch);
+    if (isCancelled()) {
+      // nobody will see what comes of it, but it must not be read where nothing is any more
+      for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT.BYTES, NONE, HIT.INST);
+      takeMarks();
+      return n;
+    }
+    n = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
+    const root = load<u32>(job, JOB.ROOT);
+    const all = atomic.load<u32>(job + JOB.DROPS) != drops;
+    for (let i: i32 = 0; i < n; i++) {
+      const ray = rays + <usize>i * RAY.BYTES;
+      const isMarked = load<u32>(ray, RAY.MARKED) != 0;
+      store<u32>(ray, 0, RAY.MARKED);
+      if (isMarked && !all) closest(root, ray, hits + <usize>i * HIT.BYTES, 1, slots, 1);
+    }
+    if (all) closest(root, rays, hits, n, slots, RAY.IN_FLIGHT);
+  }
+  countStage();
+  return n;
+}
+
+/** As settleNearest(), for shadow rays: what has been found of one stays, so all of them are settled one after another. */
+export function settleAny(rays: usize, results: usize, n: i32): void {
+  const slots = scratch + SCRATCH.SLOTS;
+  while (takeMarks()) {
+    if (!anyWaits(rays, results, n)) break;
+    stand(job, scratch);
+    if (isCancelled()) break;
+    const root = load<u32>(job, JOB.ROOT);
+    let left = atomic.load<i32>(job + JOB.GROUP);
+    for (let i: i32 = 0; i < n && left > 0; i++) {
+      const ray = rays + <usize>i * RAY.BYTES;
+      if (!waits(ray, results, i)) continue;
+      left--;
+      store<u32>(ray, 0, RAY.MARKED);
+      occluded(root, ray, results + ((<usize>i) << 2), 1, slots, 1);
+    }
+    if (anyWaits(rays, results, n)) askAgain();
+  }
+  takeMarks();
+  countStage();
+}
+// @ts-ignore
+@inline function waits(ray: usize, results: usize, i: i32): bool {
+  return load<u32>(ray, RAY.MARKED) != 0 && load<u32>(results + ((<usize>i) << 2)) == 0;
+}
+function anyWaits(rays: usize, results: usize, n: i32): bool {
+  for (let i: i32 = 0; i < n; i++) if (waits(rays + <usize>i * RAY.BYTES, results, i)) return true;
+  return false;
+}
+
+function countStage(): void {
+  atomic.add<i32>(scratch + SCRATCH.STAGES, 1);
+}

@@ -1,0 +1,247 @@
+// Meshes that are loaded when a ray reaches them: the picture is that of the whole scene, to the bit, however little of it
+// is in memory at a time.
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import {
+  type Engine,
+  EngineError,
+  type EngineMesh,
+  type EngineScene,
+  MASK,
+  type MemoryPlan,
+  type Picture,
+  type SceneMesh,
+  readPieceHead,
+} from '../host/index.ts';
+import { openNodeEngine } from '../host/node/index.ts';
+import { constantSky, downCamera, floor, matte, scene, settings, sphere } from './fixtures.ts';
+import { FRAME, GLOW, camera, sceneOf } from './randomScenes.ts';
+import { numbers } from './soup.ts';
+
+const SAMPLES = 9;
+
+let one: Engine;
+let two: Engine;
+let builder: Engine;
+beforeAll(async () => {
+  [one, two, builder] = [await openNodeEngine(1, true), await openNodeEngine(2), await openNodeEngine(1)];
+});
+afterAll(async () => {
+  await Promise.all([one, two, builder].map((e) => e.close()));
+});
+
+/** How often each mesh was read. */
+let reads: number[] = [];
+/** All meshes kept elsewhere, but for those that give light; each object has a mesh of its own. */
+async function stored(what: EngineScene, more: { readonly failsAt?: number } = {}): Promise<EngineScene<SceneMesh>> {
+  const meshes: SceneMesh[] = [];
+  reads = [];
+  const pieces = new Map<EngineMesh, Uint8Array>();
+  const instances = [];
+  for (const o of what.instances) {
+    const mesh = what.meshes[o.mesh]!;
+    if (!pieces.has(mesh)) pieces.set(mesh, await builder.pieceOf(mesh));
+    const piece = pieces.get(mesh)!;
+    const at = meshes.length;
+    const read = async () => {
+      reads[at] = (reads[at] ?? 0) + 1;
+      if (reads[at]! < 3) await new Promise((r) => setTimeout(r, at % 3)); // in another order than they are asked for
+      if (reads.reduce((a, b) => a + b) === more.failsAt)
+        throw new EngineError('BAD_MESH', `“${o.name}” cannot be read.`);
+      return piece;
+    };
+    meshes.push(o.material === GLOW ? mesh : { name: o.name, head: readPieceHead(piece), read });
+    instances.push({ ...o, mesh: at });
+  }
+  return { ...what, meshes, instances };
+}
+async function take(e: Engine, what: EngineScene<SceneMesh>, budgetBytes?: number): Promise<[Picture, MemoryPlan]> {
+  const plan = await e.load(what, FRAME, budgetBytes);
+  await e.render({ camera, samples: SAMPLES, samplesPerPass: 3 });
+  return [e.picture(), plan];
+}
+const isSame = (a: Picture, b: Picture) => {
+  expect(a.samples).toEqual(b.samples);
+  expect(a.rgba).toEqual(b.rgba);
+  expect(a.planes).toEqual(b.planes);
+};
+
+describe('a scene whose meshes are loaded when rays reach them', () => {
+  it('gives the same picture, and loads only what was met', async () => {
+    let unmet = 0;
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 1e9 }), async (seed) => {
+        const { what } = sceneOf(seed);
+        const [full] = await take(two, what);
+        const parts = await stored(what);
+        for (const e of [one, two]) {
+          isSame((await take(e, parts))[0], full);
+          const { meshes, met, loads, drops } = e.pieces();
+          expect([loads, drops]).toEqual([met, 0]);
+          unmet += meshes - met;
+        }
+        expect(reads.filter((n) => n > 2)).toEqual([]); // once by each engine
+      }),
+      { numRuns: 8 },
+    );
+    expect(unmet).toBeGreaterThan(10);
+  }, 120_000);
+
+  it('gives the same picture within less memory than it takes, loading again and again', async () => {
+    let drops = 0;
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 0, max: 60 }), async (seed, percent) => {
+        const { what } = sceneOf(seed);
+        const [full] = await take(two, what);
+        const parts = await stored(what);
+        const plan = await two.load(parts, FRAME);
+        // all, or less
+        const budget = plan.totalBytes - Math.floor(plan.piecesBytes * (percent / 100));
+        for (const e of [one, two]) {
+          const small = await take(e, parts, budget).catch((error: unknown) => {
+            // a path that meets more than there is room for is refused, in words
+            expect((error as EngineError).code).toBe('OUT_OF_MEMORY');
+            return undefined;
+          });
+          if (!small) continue;
+          isSame(small[0], full);
+          expect(small[1].totalBytes).toBeLessThanOrEqual(budget);
+          expect(e.pieces().mostBytes).toBeLessThanOrEqual(small[1].piecesBytes);
+          drops += e.pieces().drops;
+        }
+      }),
+      { numRuns: 10 },
+    );
+    expect(drops).toBeGreaterThan(20);
+  }, 180_000);
+});
+
+/** Spheres in a row behind each other, each with its own mesh; the camera looks along the row. */
+function row(count: number): EngineScene {
+  const random = numbers(7);
+  return scene({
+    meshes: Array.from({ length: count }, (_, i) => ({ ...sphere(16, 0.2), name: `ball ${i}` })),
+    materials: [matte],
+    instances: Array.from({ length: count }, (_, i) => ({
+      name: `ball ${i}`,
+      mesh: i,
+      material: 0,
+      matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, (random() - 0.5) * 3, -i * 0.3, (random() - 0.5) * 1.5, 1],
+      mask: MASK.ALL,
+    })),
+    environment: constantSky(1),
+  });
+}
+
+/** Balls in front of a wall, each in a part of the frame of its own. */
+function wall(): EngineScene {
+  const balls = Array.from({ length: 32 }, (_, i) => [(i % 8) - 3.5, Math.floor(i / 8) - 1.5] as const);
+  return scene({
+    meshes: [floor(6), ...balls.map((_, i) => ({ ...sphere(24, 0.3), name: `ball ${i}` }))],
+    materials: [matte],
+    instances: [
+      {
+        name: 'wall',
+        mesh: 0,
+        material: 0,
+        matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, -0.5, 0, 1],
+        mask: MASK.ALL,
+      },
+      ...balls.map(([x, z], i) => ({
+        name: `ball ${i}`,
+        mesh: i + 1,
+        material: 0,
+        matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, z, 1],
+        mask: MASK.ALL,
+      })),
+    ],
+    environment: constantSky(1),
+  });
+}
+const WALL_CAMERA = downCamera(8, 2.1);
+
+describe('a job whose meshes are loaded when rays reach them', () => {
+  it('is refused in words where what rays meet at once does not fit, and the engine does the next', async () => {
+    const what = row(30);
+    const parts = await stored(what);
+    const plan = await two.load(parts, FRAME);
+    const one = plan.piecesBytes / 30;
+    await two.load(parts, FRAME, plan.totalBytes - plan.piecesBytes + one * 1.5);
+    await expect(two.render({ camera, samples: 2 })).rejects.toThrow(
+      /single light path meets does not fit in the .* MiB .* Raise the budget/,
+    );
+    isSame((await take(two, parts))[0], (await take(two, what))[0]);
+  });
+
+  it('is refused before anything is loaded where the rest leaves room for no mesh', async () => {
+    const parts = await stored(row(3));
+    const plan = await two.load(parts, FRAME);
+    await expect(two.load(parts, FRAME, plan.totalBytes - plan.piecesBytes + 64)).rejects.toMatchObject({
+      code: 'OUT_OF_MEMORY',
+    });
+  });
+
+  it('that cannot read a mesh fails with the reason, and the engine does the next', async () => {
+    const what = row(12);
+    await two.load(await stored(what, { failsAt: 4 }), FRAME);
+    await expect(two.render({ camera, samples: 2 })).rejects.toThrow(/“ball \d+” cannot be read/);
+    isSame((await take(two, await stored(what)))[0], (await take(two, what))[0]);
+  });
+
+  it('can be cancelled while threads wait, and while there is too little room', async () => {
+    const what = row(30);
+    const parts = await stored(what);
+    const plan = await two.load(parts, FRAME);
+    for (const share of [1, 0.5]) {
+      await two.load(parts, FRAME, plan.totalBytes - plan.piecesBytes * (1 - share));
+      const stop = new AbortController();
+      const rendering = two.render({ camera, samples: 64, signal: stop.signal });
+      setTimeout(() => stop.abort(), 30);
+      await expect(rendering).rejects.toMatchObject({ code: 'CANCELLED' });
+    }
+    isSame((await take(two, parts))[0], (await take(two, what))[0]);
+  });
+
+  it('goes on with more and fewer threads, in goes and in rows, with little more than half of it in memory', async () => {
+    const frame = settings(256, 128, 1);
+    const what = wall();
+    await two.load(what, frame);
+    await two.render({ camera: WALL_CAMERA, samples: 4 });
+    const full = two.picture();
+    const parts = await stored(what);
+    const plan = await two.load(parts, frame);
+    await two.load(parts, frame, plan.totalBytes - Math.floor(plan.piecesBytes * 0.4));
+    let threads = 2;
+    const changing = setInterval(() => two.setThreads((threads = (threads + 1) % 3)), 15);
+    try {
+      await two.render({ camera: WALL_CAMERA, samples: 2, samplesPerPass: 1 });
+      await two.render({ camera: WALL_CAMERA, samples: 2, rows: { from: 2, to: 4 } }, 2);
+      await two.render({ camera: WALL_CAMERA, samples: 2, rows: { from: 0, to: 2 } }, 2);
+    } finally {
+      clearInterval(changing);
+      two.setThreads(2);
+    }
+    isSame(two.picture(), full);
+    expect(two.pieces()).toMatchObject({ meshes: 33, met: 33 });
+    expect(two.pieces().drops).toBeGreaterThan(30);
+  });
+
+  it('knows a piece from other bytes', async () => {
+    const piece = await builder.pieceOf(floor(1));
+    expect(() => readPieceHead(piece.slice(0, 100))).toThrow(/damaged/);
+    expect(() => readPieceHead(new Uint8Array(1000))).toThrow(/damaged/);
+    const head = readPieceHead(piece);
+    const cut = { name: 'floor', head, read: () => Promise.resolve(piece.slice(0, -64)) };
+    const what = { ...row(1), meshes: [cut] };
+    await two.load(what, settings(32, 24, 2));
+    await expect(two.render({ camera: downCamera(2, 1), samples: 1 })).rejects.toThrow(/damaged/);
+  });
+
+  it('far from its own origin stands where it stood', async () => {
+    const moved = floor(1);
+    const far = { ...moved, positions: moved.positions.map((x, i) => x + (i % 3 === 0 ? 5000 : 0)) };
+    const at = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -5000, 0, 0, 1];
+    const what = { ...row(1), meshes: [far], instances: row(1).instances.map((o) => ({ ...o, matrix: at })) };
+    isSame((await take(two, await stored(what)))[0], (await take(two, what))[0]);
+  });
+});
