@@ -2,6 +2,7 @@
 import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { batchSuite } from './batch.ts';
+import { cullSuite } from './cull.ts';
 import { exrSuite } from './exr.ts';
 import { finalSuite } from './final.ts';
 import { importSuite } from './importing.ts';
@@ -21,6 +22,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   denoise: denoiseSuite,
   'equal-time': equalTimeSuite,
   evidence: evidenceSuite,
+  cull: cullSuite,
   batch: batchSuite,
   machines: machinesSuite,
   exr: exrSuite,
