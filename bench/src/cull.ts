@@ -1,6 +1,6 @@
 // What it costs and saves to load meshes only when rays reach them: the full demo, whole and so, in turn in one run.
-import type { EngineScene, PieceCounts, RenderSettings, SceneMesh } from '@variscen/engine';
-import { type Engine, emits, engineCamera, readPieceHead } from '@variscen/engine';
+import type { EngineScene, LoadedCounts, RenderSettings, SceneMesh } from '@variscen/engine';
+import { type Engine, emits, engineCamera, readStoredHead } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { openDemo } from './demoScene.ts';
 import type { Emit } from './figure.ts';
@@ -22,8 +22,9 @@ async function storedMeshes(engine: Engine, scene: EngineScene): Promise<EngineS
       meshes.push(mesh);
       continue;
     }
-    const piece = await engine.pieceOf(mesh);
-    meshes.push({ name: mesh.name, head: readPieceHead(piece), read: () => Promise.resolve(piece) });
+    const all = await engine.store(mesh);
+    const read = (from: number, bytes: number) => Promise.resolve(all.subarray(from, from + bytes));
+    meshes.push({ name: mesh.name, head: readStoredHead(all), read });
   }
   return { ...scene, meshes };
 }
@@ -80,8 +81,8 @@ export async function cullSuite(emit: Emit): Promise<void> {
     await engine.close();
   }
 }
-function emitMet(emit: Emit, name: string, { meshes, met, metBytes }: PieceCounts, allBytes: number): void {
-  emit({ name: `met-${name}`, value: met, unit: 'meshes', ratio: met / meshes, of: `${meshes} meshes` });
+function emitMet(emit: Emit, name: string, { pieces, met, metBytes }: LoadedCounts, allBytes: number): void {
+  emit({ name: `met-${name}`, value: met, unit: 'pieces', ratio: met / pieces, of: `${pieces} pieces` });
   emit({
     name: `met-bytes-${name}`,
     value: metBytes / 2 ** 20,

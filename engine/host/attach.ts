@@ -4,9 +4,10 @@ import type { Profile } from '@variscen/core/plan';
 import { deformGeometry, worldMatrices } from '@variscen/core/scene';
 import { BACKDROP, backdropMesh } from './backdropMesh.ts';
 import { displacedMeshes } from './displaced.ts';
-import type { EngineEnvironment, EngineMesh, EngineScene } from './scene.ts';
+import type { EngineEnvironment, EngineMesh, EngineScene, SceneMesh } from './scene.ts';
 import { ENVIRONMENT_HEIGHT } from './selectedSky.ts';
-import type { SelectedMesh, SelectedSky, Selection, SelectionData } from './selection.ts';
+import type { SelectedMesh, SelectedSky, Selection, SelectionData, StoredData } from './selection.ts';
+import { storable } from './storable.ts';
 
 /** @param heightPx of the picture, by which displaced meshes are split */
 export async function attach(
@@ -14,10 +15,26 @@ export async function attach(
   data: SelectionData,
   displacement: Profile['displacement'],
   heightPx: number,
-): Promise<EngineScene> {
+): Promise<EngineScene>;
+export async function attach(
+  s: Selection,
+  data: StoredData,
+  displacement: Profile['displacement'],
+  heightPx: number,
+): Promise<EngineScene<SceneMesh>>;
+export async function attach(
+  s: Selection,
+  data: SelectionData | StoredData,
+  displacement: Profile['displacement'],
+  heightPx: number,
+): Promise<EngineScene<SceneMesh>> {
   const displaced = await displacedMeshes(s, data, displacement, heightPx);
   const meshOf = meshReader(s, data);
-  const meshes = await Promise.all(s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? meshOf(m)));
+  const isStorable = storable(s);
+  const storedOf = async (m: SelectedMesh, i: number) => (isStorable(m, i) ? data.stored?.(m.mesh) : undefined);
+  const meshes = await Promise.all(
+    s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? (await storedOf(m, i)) ?? meshOf(m)),
+  );
   const textures = await Promise.all(
     s.textures.map(async (t) => ({ name: t.name, width: t.width, height: t.height, data: await data.pixels(t) })),
   );
@@ -39,7 +56,7 @@ export async function attach(
 }
 
 /** Meshes as they stand, and for motion as they stand at the next frame. */
-function meshReader(s: Selection, data: SelectionData): (m: SelectedMesh) => Promise<EngineMesh> {
+function meshReader(s: Selection, data: SelectionData | StoredData): (m: SelectedMesh) => Promise<EngineMesh> {
   const { document } = s.pose.now;
   const next = s.pose.next?.document;
   const world = worldMatrices(document.nodes);
@@ -62,7 +79,7 @@ function meshReader(s: Selection, data: SelectionData): (m: SelectedMesh) => Pro
 
 async function mapOf(
   { kind, scale, turnRad, saturation }: SelectedSky,
-  data: SelectionData,
+  data: SelectionData | StoredData,
 ): Promise<EngineEnvironment> {
   const map = typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind);
   return { ...saturated(map, saturation), scale, turnRad };

@@ -77,7 +77,7 @@ export function countJob(c: Countable, settings: RenderSettings, threads: number
       uv1: m.uv1 && (needs[i]! & 2) !== 0,
       colors: m.colors,
       accelerationBytes: m.accelerationBytes,
-      isStored: m.isStored,
+      stored: m.stored,
       deforms: m.deforms,
     })),
     materials: c.materials.length,
@@ -109,7 +109,7 @@ export function countScene(
     {
       meshes: scene.meshes.map((m, i) =>
         isStored(m)
-          ? { ...m.head, isStored: true }
+          ? { ...m.head, accelerationBytes: acceleration[i]!, stored: m.head }
           : {
               vertices: m.positions.length / 3,
               triangles: m.indices.length / 3,

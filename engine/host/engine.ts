@@ -5,15 +5,22 @@ import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
+import { divideMesh } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
-import { LoadedPieces, type PieceCounts } from './loadedPieces.ts';
+import { LoadedPieces, type LoadedCounts } from './loadedPieces.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
-import { ENERGY_BYTES, type MemoryPlan, checkBudget, denoiseScratchBytes, planMemory } from './memoryPlan.ts';
+import {
+  ENERGY_BYTES,
+  type MemoryBytes,
+  type MemoryPlan,
+  checkBudget,
+  denoiseScratchBytes,
+  planMemory,
+} from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
 import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
 import { packCamera, packScene } from './pack.ts';
-import { packPiece } from './piece.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import {
   EngineError,
@@ -153,15 +160,15 @@ export class Engine {
   }
 
   /**
-   * A mesh with its structure as bytes: given as a stored mesh to load(), it is loaded when a ray reaches it. The same
-   * mesh always gives the same bytes.
+   * A mesh with its structure, as bytes that are read in pieces: given as a stored mesh to load(), its triangles are
+   * loaded when rays reach them. The same mesh always gives the same bytes.
    */
-  pieceOf(given: EngineMesh): Promise<Uint8Array> {
+  store(given: EngineMesh): Promise<Uint8Array> {
     return this.inTurn(async () => {
       this.job = undefined; // what was loaded is written over
       const { mesh, movedBy } = nearMesh(given);
       const { at, bytes } = await buildAlone(this.pool, mesh);
-      return packPiece(mesh, new Uint8Array(this.pool.memory.buffer, at, bytes).slice(), at, movedBy);
+      return divideMesh(mesh, new Uint8Array(this.pool.memory.buffer, at, bytes), at, movedBy);
     });
   }
 
@@ -181,8 +188,7 @@ export class Engine {
     checkScene(given);
     const { scene, origin } = nearScene(withAreaLights(given));
     const acceleration: number[] = [];
-    for (const m of scene.meshes)
-      acceleration.push(isStored(m) ? m.head.accelerationBytes : (m.accelerationBytes ?? (await this.measure(m))));
+    for (const m of scene.meshes) acceleration.push(isStored(m) ? 0 : (m.accelerationBytes ?? (await this.measure(m))));
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration), budgetBytes);
     checkBudget(plan, budgetBytes);
     if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
@@ -317,8 +323,21 @@ export class Engine {
     }
   }
 
+  /** What the job has taken: as planned, but for pieces of stored meshes that were never in memory together. */
+  takenBytes(): MemoryBytes {
+    const { plan, pieces } = this.loaded();
+    const { bytes, piecesBytes } = plan;
+    if (!piecesBytes) return bytes;
+    const free = piecesBytes - pieces.counts().mostBytes;
+    const ofStructures = Math.round((free * plan.piecesShare.acceleration) / piecesBytes);
+    return {
+      ...bytes,
+      acceleration: bytes.acceleration - ofStructures,
+      vertices: bytes.vertices - (free - ofStructures),
+    };
+  }
   /** What was loaded of stored meshes so far. */
-  pieces(): PieceCounts {
+  pieces(): LoadedCounts {
     return this.loaded().pieces.counts();
   }
 

@@ -1,14 +1,14 @@
-// Loads meshes into engine memory when rays have reached them, and takes others out where there is no room. The kernel's
-// side is kernel/loaded.ts: a thread whose rays reached something stands still until this has loaded it.
+// Loads pieces of meshes into engine memory when rays have reached them, and takes others out where there is no room. The
+// kernel's side is kernel/loaded.ts: a thread whose rays reached something stands still until this has loaded it.
 //
-// Each mesh has its root node in memory for good. Where a mesh is out, the root's references are its stub; where it is
-// in, they are what the stub stands for. One aligned word is written at a time, after what it refers to, so threads may
-// trace while something is loaded; they all stand still while something is taken out.
+// A mesh's trunk is in memory for good. Where a piece is out, the trunk's references to it are its stub; where it is in,
+// they are what the stub stands for. One aligned word is written at a time, after what it refers to, so threads may trace
+// while something is loaded; they all stand still while something is taken out.
 import * as K from '../kernel/layout/index.ts';
 import { Extents } from './extents.ts';
-import type { MemoryPlan, MeshPlace, StoredPlace } from './memoryPlan.ts';
-import { putPiece, referencesOf } from './piece.ts';
-import { EngineError, type PieceHead, type SceneMesh, type StoredMesh, isStored } from './scene.ts';
+import type { MemoryPlan, MeshPlace } from './memoryPlan.ts';
+import { EngineError, type SceneMesh, type StoredMesh, type StoredPiece, isStored } from './scene.ts';
+import { type PiecePlaces, pieceBytes, putPiece, putTrunk, stubOf } from './storedMesh.ts';
 
 /** So many are read at a time: each is held twice while it is put into memory. */
 const READ_AT_ONCE = 8;
@@ -27,16 +27,19 @@ const MORE_AFTER_STAGES = 300;
 
 interface Piece {
   readonly mesh: StoredMesh;
-  readonly head: PieceHead;
   readonly place: MeshPlace;
-  readonly stored: StoredPlace;
+  readonly number: number;
+  readonly about: StoredPiece;
+  readonly places: PiecePlaces;
+  /** What its links hold while it is out. */
+  readonly stub: number;
   /** Where it is; 0: it is out. */
   at: number;
 }
 
 /** What was loaded so far. */
-export interface PieceCounts {
-  readonly meshes: number;
+export interface LoadedCounts {
+  readonly pieces: number;
   /** Different ones that rays have reached. */
   readonly met: number;
   readonly metBytes: number;
@@ -72,15 +75,16 @@ export class LoadedPieces {
     meshes: readonly SceneMesh[],
   ) {
     this.extents = new Extents(plan.pieces, plan.piecesBytes);
-    this.pieces = meshes.flatMap((mesh, i) => {
-      const place = plan.meshes[i]!;
-      return isStored(mesh) ? [{ mesh, head: mesh.head, place, stored: place.stored!, at: 0 }] : [];
+    this.pieces = meshes.flatMap((mesh, i) => (isStored(mesh) ? this.piecesOf(mesh, plan.meshes[i]!) : []));
+  }
+  private piecesOf(mesh: StoredMesh, place: MeshPlace): Piece[] {
+    const { stubs, places } = place.stored!;
+    putTrunk(mesh.head, this.memory.buffer, place.acceleration, stubs);
+    return mesh.head.pieces.map((about, number) => {
+      const stub = stubOf(stubs, number);
+      Atomics.store(this.words, wanted(stub), 0);
+      return { mesh, place, number, about, places: places[number]!, stub, at: 0 };
     });
-    for (const piece of this.pieces) {
-      this.words.set(piece.head.root, piece.place.acceleration >> 2);
-      Atomics.store(this.words, piece.stored.stub >> 2, 0);
-      this.unlink(piece);
-    }
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
   begin(): void {
@@ -91,11 +95,11 @@ export class LoadedPieces {
     this.groupOf(K.TILE.WAVE_PATHS, 0);
   }
 
-  counts(): PieceCounts {
+  counts(): LoadedCounts {
     return {
-      meshes: this.pieces.length,
+      pieces: this.pieces.length,
       met: this.met.size,
-      metBytes: [...this.met].reduce((sum, p) => sum + p.stored.places.bytes, 0),
+      metBytes: [...this.met].reduce((sum, p) => sum + p.places.bytes, 0),
       mostBytes: this.extents.mostBytes,
       loads: this.loads,
       drops: this.drops,
@@ -132,37 +136,40 @@ export class LoadedPieces {
   }
 
   private async bringWanted(): Promise<void> {
-    const wanted = this.pieces.filter((p) => Atomics.exchange(this.words, p.stored.stub >> 2, 0) !== 0 && !p.at);
+    const words = this.words;
+    const asked = this.pieces.filter((p) => words[wanted(p.stub)] !== 0 && Atomics.exchange(words, wanted(p.stub), 0));
+    const missing = asked.filter((p) => !p.at);
     const brought = new Set<Piece>();
-    for (let i = 0; i < wanted.length; i += READ_AT_ONCE) {
-      const some = wanted.slice(i, i + READ_AT_ONCE);
-      const bytes = await Promise.all(some.map(({ mesh }) => mesh.read()));
+    for (let i = 0; i < missing.length; i += READ_AT_ONCE) {
+      const some = missing.slice(i, i + READ_AT_ONCE);
+      const bytes = await Promise.all(some.map((p) => p.mesh.read(p.about.from, pieceBytes(p.about, p.mesh.head))));
       for (const [k, piece] of some.entries()) {
-        if (!(await this.makeRoom(piece.stored.places.bytes, brought))) return; // the rest is asked for again
+        if (!(await this.makeRoom(piece.places.bytes, brought))) return; // the rest is asked for again
         this.bring(piece, bytes[k]!);
         brought.add(piece);
       }
     }
   }
   private bring(piece: Piece, bytes: Uint8Array): void {
-    const { places } = piece.stored;
+    const { mesh, about, places } = piece;
     const at = this.extents.take(places.bytes)!;
-    const references = putPiece(bytes, piece.head, places, this.memory.buffer, at);
+    const references = putPiece(bytes, mesh.head, about, places, this.memory.buffer, at);
     this.putGeometry(piece, at);
     piece.at = at;
-    referencesOf(this.words, piece.place.acceleration >> 2).forEach((q, i) =>
-      Atomics.store(this.words, q, references[i]!),
-    );
+    this.link(piece, references);
     this.inside.add(piece);
     this.met.add(piece);
     this.loads++;
     this.count(places.bytes);
   }
-  private putGeometry({ place, head, stored }: Piece, at: number): void {
-    const { normals, uv0, uv1, colors, indices } = stored.places.at;
+  private putGeometry({ place, number, about, places }: Piece, at: number): void {
+    const { normals, uv0, uv1, colors, indices } = places.at;
     const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
-    const values = [there(normals), there(uv0), there(uv1), there(colors), there(indices), head.triangles];
-    this.words.set(values, place.geometry >> 2);
+    const values = [there(normals), there(uv0), there(uv1), there(colors), there(indices), about.triangles];
+    this.words.set(values, (place.geometry + number * K.GEOM.BYTES) >> 2);
+  }
+  private link({ place, about }: Piece, references: readonly number[]): void {
+    about.links.forEach(({ word }, i) => Atomics.store(this.words, (place.acceleration >> 2) + word, references[i]!));
   }
 
   /** Whether there is room for so many bytes, after taking out what was loaded first, but nothing of `kept`. */
@@ -176,16 +183,15 @@ export class LoadedPieces {
     return true;
   }
   private drop(piece: Piece): void {
-    this.unlink(piece);
+    this.link(
+      piece,
+      piece.about.links.map(() => piece.stub),
+    );
     this.extents.give(piece.at);
     piece.at = 0;
     this.inside.delete(piece);
     this.drops++;
     Atomics.add(this.words, this.job('DROPS'), 1);
-  }
-  private unlink({ place, stored }: Piece): void {
-    for (const q of referencesOf(this.words, place.acceleration >> 2))
-      Atomics.store(this.words, q, stored.stub | K.REF.STUB);
   }
 
   private async standStill(): Promise<void> {
@@ -262,3 +268,6 @@ export class LoadedPieces {
     return (this.plan.scratch + thread * this.plan.scratchStride + K.SCRATCH[word]) >> 2;
   }
 }
+
+/** The word by which rays ask for what a stub stands for. */
+const wanted = (stub: number): number => (stub & ~K.REF.MASK) >>> 2;

@@ -8,13 +8,13 @@ import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
 import { filmGridOf, tilesOf } from './filmGrid.ts';
 import { mipTexels } from './mips.ts';
-import { type PiecePlaces, piecePlaces } from './piece.ts';
-import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, planesOf } from './scene.ts';
+import { type PiecePlaces, piecePlaces } from './storedMesh.ts';
+import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, type StoredHead, planesOf } from './scene.ts';
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
-  /** Loaded when a ray reaches it. */
-  readonly isStored?: boolean | undefined;
+  /** Its triangles are loaded when rays reach them. */
+  readonly stored?: Pick<StoredHead, 'trunk' | 'pieces'> | undefined;
   /** Its shape changes over time: where motion is wanted, its next positions are kept too. */
   readonly deforms?: boolean | undefined;
 }
@@ -52,8 +52,9 @@ export type MemoryCategory = (typeof MEMORY_CATEGORIES)[number];
 export type MemoryBytes = Readonly<Record<MemoryCategory, number>>;
 
 export interface StoredPlace {
-  readonly stub: number;
-  readonly places: PiecePlaces;
+  /** One for each piece, one after another. */
+  readonly stubs: number;
+  readonly places: readonly PiecePlaces[];
 }
 export interface MeshPlace {
   readonly geometry: number;
@@ -64,7 +65,7 @@ export interface MeshPlace {
   readonly indices: number;
   /** 0 where none are kept. */
   readonly nextPositions: number;
-  /** Of a stored mesh its root node, and its attributes' places above are 0. */
+  /** Of a stored mesh its trunk; geometry is that of its first piece, its attributes' places above are 0. */
   readonly acceleration: number;
   readonly stored?: StoredPlace;
 }
@@ -109,6 +110,8 @@ export interface MemoryPlan {
   /** Where stored meshes are loaded. */
   readonly pieces: number;
   readonly piecesBytes: number;
+  /** Of those, as they count among the categories. */
+  readonly piecesShare: { readonly acceleration: number; readonly vertices: number };
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
 
@@ -123,8 +126,8 @@ export const clusterCount = (lights: number): number =>
 /** Rows of four of all clusters together, at most. */
 const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
-/** Of a cache line of its own: threads write it. touch() in traverse.ts reads a little further. */
-const STUB_BYTES = 192;
+/** touch() in traverse.ts reads a little further than a stub. */
+const AFTER_STUBS = 192;
 const MAX_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
 export const ENERGY_BYTES = {
@@ -158,7 +161,8 @@ const buildBytes = (vertices: number, items: number) =>
 export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPlan {
   const plan = layOut(counts, Math.min(budgetBytes, MAX_BYTES));
   checkBudget(plan, Infinity);
-  const largestPiece = Math.max(0, ...plan.meshes.map((m) => m.stored?.places.bytes ?? 0));
+  const pieces = plan.meshes.flatMap((m) => m.stored?.places ?? []);
+  const largestPiece = pieces.reduce((most, { bytes }) => Math.max(most, bytes), 0);
   const missing = Math.max(0, largestPiece - plan.piecesBytes);
   checkBudget({ ...plan, totalBytes: plan.totalBytes + missing }, missing ? budgetBytes : Infinity);
   return plan;
@@ -199,12 +203,12 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     present ? take('vertices', vertices * size + 16) : 0;
   const moving = planesOf(settings).includes('motion');
   const vertexPlaces = counts.meshes.map((m) => ({
-    geometry: take('vertices', K.GEOM.BYTES),
-    normals: attribute(m.normals && !m.isStored, m.vertices, 12),
-    uv0: attribute(m.uv0 && !m.isStored, m.vertices, 8),
-    uv1: attribute(m.uv1 && !m.isStored, m.vertices, 8),
-    colors: attribute(m.colors && !m.isStored, m.vertices, 16),
-    indices: m.isStored ? 0 : take('vertices', m.triangles * 12),
+    geometry: take('vertices', K.GEOM.BYTES * (m.stored?.pieces.length ?? 1)),
+    normals: attribute(m.normals && !m.stored, m.vertices, 12),
+    uv0: attribute(m.uv0 && !m.stored, m.vertices, 8),
+    uv1: attribute(m.uv1 && !m.stored, m.vertices, 8),
+    colors: attribute(m.colors && !m.stored, m.vertices, 16),
+    indices: m.stored ? 0 : take('vertices', m.triangles * 12),
     nextPositions: attribute(moving && m.deforms === true, m.vertices, 12),
   }));
   const textures = counts.textures.map((t) =>
@@ -235,8 +239,13 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   const environmentInputs = (counts.environmentInputs ?? []).map((e) => take('lights', e.width * e.height * 16));
   const meshes = counts.meshes.map((m, i) => ({
     ...vertexPlaces[i]!,
-    acceleration: take('acceleration', m.isStored ? K.NODE.BYTES : m.accelerationBytes, 64),
-    ...(m.isStored && { stored: { stub: take('acceleration', STUB_BYTES, 64), places: piecePlaces(m, m) } }),
+    acceleration: take('acceleration', m.stored?.trunk.byteLength ?? m.accelerationBytes, 64),
+    ...(m.stored && {
+      stored: {
+        stubs: take('acceleration', m.stored.pieces.length * K.STUB.BYTES + AFTER_STUBS, 64),
+        places: m.stored.pieces.map((p) => piecePlaces(p, m)),
+      },
+    }),
   }));
   const instances = take('acceleration', counts.instances * K.INST.BYTES, 64);
   const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
@@ -256,7 +265,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   const scratchStride =
     Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
-  const built = counts.meshes.filter((m) => !m.isStored);
+  const built = counts.meshes.filter((m) => !m.stored);
   const most = Math.max(0, ...built.map((m) => m.vertices));
   const items = Math.max(counts.instances, ...built.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
@@ -308,6 +317,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     scratchStride,
     pieces,
     piecesBytes,
+    piecesShare: { acceleration: share, vertices: piecesBytes - share },
     build: { positions, records, scratch: buildScratch },
   };
 }

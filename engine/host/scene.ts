@@ -31,20 +31,33 @@ export interface EngineMesh {
   readonly contentKey?: string | undefined;
 }
 
-/** What is known of a stored mesh without loading it. */
-export interface PieceHead extends GeometryCounts {
+/** Of a mesh or a piece of one. */
+export interface PieceCounts {
+  readonly vertices: number;
+  readonly triangles: number;
   readonly accelerationBytes: number;
+}
+/** A part of a stored mesh that is loaded by itself. */
+export interface StoredPiece extends PieceCounts {
+  /** Where its bytes begin. */
+  readonly from: number;
+  /** The words of the trunk that refer to it, and what they refer to (storedMesh.ts). */
+  readonly links: readonly { readonly word: number; readonly reference: number }[];
+}
+/** What is known of a stored mesh without loading it. */
+export interface StoredHead extends GeometryCounts {
   /** Whole metres that were taken from its positions (nearScene.ts). */
   readonly movedBy: Vec3;
-  /** The root node, with references as a piece has them (piece.ts). */
-  readonly root: Uint32Array;
+  /** Nodes above the pieces, the root first (storedMesh.ts). */
+  readonly trunk: Uint32Array;
+  readonly pieces: readonly StoredPiece[];
 }
-/** A mesh of which nothing is loaded before a ray reaches it. */
+/** A mesh whose triangles are not loaded before rays reach them. */
 export interface StoredMesh {
   readonly name: string;
-  readonly head: PieceHead;
-  /** All of its bytes, as Engine.pieceOf gave them. */
-  readonly read: () => Promise<Uint8Array>;
+  readonly head: StoredHead;
+  /** So many of its bytes, as Engine.store gave them. */
+  readonly read: (from: number, bytes: number) => Promise<Uint8Array>;
 }
 export type SceneMesh = EngineMesh | StoredMesh;
 export const isStored = (m: SceneMesh): m is StoredMesh => 'head' in m;

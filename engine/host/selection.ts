@@ -3,7 +3,15 @@ import type { EnvironmentKind, EnvironmentMap, ImportedSky } from '@variscen/cor
 import type { Verdict } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import type { DeformData, Geometry, Matrix, Pose, SceneTexture } from '@variscen/core/scene';
-import type { EngineFog, EngineInstance, EngineLight, EngineMaterial, EnvironmentInput, Vec3 } from './scene.ts';
+import type {
+  EngineFog,
+  EngineInstance,
+  EngineLight,
+  EngineMaterial,
+  EnvironmentInput,
+  StoredMesh,
+  Vec3,
+} from './scene.ts';
 
 /** Generated, or a map that was brought in. saturation: of the map, 1 leaves it. */
 export interface SelectedSky {
@@ -60,6 +68,12 @@ export interface SelectionData {
   /** RGBA, 8 or 16 bit. */
   readonly pixels: (texture: SceneTexture) => Promise<Uint8Array | Uint16Array>;
   readonly environment: (sky: ImportedSky) => Promise<EnvironmentMap>;
+  readonly stored?: undefined;
+}
+/** As SelectionData; what can be loaded piece by piece comes so. */
+export interface StoredData extends Omit<SelectionData, 'stored'> {
+  /** By index into the document; undefined where it is better whole. */
+  readonly stored: (mesh: number) => Promise<StoredMesh | undefined>;
 }
 
 /** The picture that a selection's plate shows, for finish(). */

@@ -5,6 +5,7 @@ import * as INST from './layout/instance';
 import * as MAT from './layout/material';
 import * as SURFACE from './record';
 import { prepare } from './bsdf';
+import { geometryOf, indicesOf } from './geometry';
 import { frame, setFrame } from './record';
 import { lookup } from './texture';
 import { X, Y, Z, add, cross, dot, load3, mul, neg, normalize, scale, store3, sub, vec } from './vec';
@@ -14,7 +15,7 @@ export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f3
   const e = load3(mat + MAT.EMISSION);
   const use: usize = load<u32>(mat, MAT.TEX_EMISSION);
   if (!use) return e;
-  const ip = <usize>load<u32>(geom, GEOM.INDICES) + <usize>prim * 12;
+  const ip = indicesOf(geom, prim);
   return mul(
     e,
     f32x4.replace_lane(lookup(job, use, geom, load<u32>(ip), load<u32>(ip, 4), load<u32>(ip, 8), u, v, 0), 3, 0),
@@ -101,11 +102,11 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   const c2 = load3(inst + 32);
   const gl = cross(e1, e2);
   let ng = normalize(vec(dot(c0, gl), dot(c1, gl), dot(c2, gl)));
-  const geom: usize = load<u32>(inst, INST.GEOMETRY);
   const mat: usize = load<u32>(inst, INST.MATERIAL);
   const prim = load<u32>(hit, HIT.PRIM);
+  const geom = geometryOf(inst, prim);
   const flags = load<u32>(mat, MAT.FLAGS);
-  const ip = <usize>load<u32>(geom, GEOM.INDICES) + <usize>prim * 12;
+  const ip = indicesOf(geom, prim);
   const i0: usize = load<u32>(ip);
   const i1: usize = load<u32>(ip, 4);
   const i2: usize = load<u32>(ip, 8);

@@ -6,7 +6,7 @@
 // any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to
-// the lower instance, then the lower primitive; boxes and stacked entries at exactly the best distance are still
+// the lower instance, then by where on their triangles they are; boxes and stacked entries at exactly the best distance are still
 // visited; entry distances are lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
 //
 // Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack
@@ -176,15 +176,18 @@ const SLOT_STACK: usize = 192;
           mm &= mm - 1;
           const d = load<f32>(lanes + c);
           const prim = load<u32>(p + c, BLOCK.PRIM);
-          if (
-            d < best ||
-            (d == best &&
-              (index < load<u32>(h, HIT.INST) || (index == load<u32>(h, HIT.INST) && prim < load<u32>(h, HIT.PRIM))))
-          ) {
+          if (d < best || (d == best && comesFirst(index, prim, lanes + c, h))) {
             if (
               inst != NONE &&
               load<u32>(<usize>inst, INST.MASK) & INST.PIERCED &&
-              pierced(<usize>inst, prim, load<f32>(lanes + c, 16), load<f32>(lanes + c, 32), load<u32>(ray, RAY.SEED))
+              pierced(
+                <usize>inst,
+                prim,
+                d,
+                load<f32>(lanes + c, 16),
+                load<f32>(lanes + c, 32),
+                load<u32>(ray, RAY.SEED),
+              )
             )
               continue;
             best = d;
@@ -200,6 +203,19 @@ const SLOT_STACK: usize = 192;
     p += BLOCK.BYTES;
   } while (p < e);
   return best;
+}
+/**
+ * Which of two hits at one distance counts: the lower instance's; within it the one nearer to its triangle's first
+ * corner, which does not depend on how triangles are numbered; of triangles that lie in each other, the lower one.
+ */
+function comesFirst(index: u32, prim: u32, lane: usize, h: usize): bool {
+  const other = load<u32>(h, HIT.INST);
+  if (index != other) return index < other;
+  const u = load<f32>(lane, 16);
+  const v = load<f32>(lane, 32);
+  if (u != load<f32>(h, HIT.U)) return u < load<f32>(h, HIT.U);
+  if (v != load<f32>(h, HIT.V)) return v < load<f32>(h, HIT.V);
+  return prim < load<u32>(h, HIT.PRIM);
 }
 /** Whether one ray meets any triangle of a leaf's blocks in (tMin, best): the instance's number + 1, or 0. */
 // @ts-ignore
@@ -260,6 +276,7 @@ const SLOT_STACK: usize = 192;
         break;
       }
       const inv = f32x4.div(f32x4.splat(1), ad);
+      v128.store(lanes, f32x4.mul(t, inv));
       v128.store(lanes, f32x4.mul(u, inv), 16);
       v128.store(lanes, f32x4.mul(v, inv), 32);
       for (; m; m &= m - 1) {
@@ -268,6 +285,7 @@ const SLOT_STACK: usize = 192;
           !pierced(
             <usize>inst,
             load<u32>(p + c, BLOCK.PRIM),
+            load<f32>(lanes + c),
             load<f32>(lanes + c, 16),
             load<f32>(lanes + c, 32),
             load<u32>(ray, RAY.SEED),

@@ -11,13 +11,13 @@ import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  2: {
-    lit: '3327b17039fefa6b',
-    'lit, denoised': '870463b6c3b8cf62',
-    'under a sky': '9055b9e6f04d81cc',
-    'under a sky, denoised': '62340e1250af674b',
-    leaves: 'a6461a620d62c659',
-    'leaves, denoised': 'ffaaff15a5d1e41b',
+  3: {
+    lit: '57fccc58fcc1ab5a',
+    'lit, denoised': '14746025772f99ea',
+    'under a sky': 'c6072275a392f513',
+    'under a sky, denoised': '343dd2fe3f80149a',
+    leaves: '0f9197f102ef7974',
+    'leaves, denoised': '324ccb76bb6f7ad1',
   },
 };
 const FRAME: RenderSettings = {

@@ -71,7 +71,8 @@ describe('a picture of real size', () => {
       JSON.stringify({ samples: 1, noise: null, aovs: AOVS }),
     ]);
     const node = startNode(join(f.home, 'real-size'), f.base);
-    const held = async () => (await readdir(join(f.home, 'real-size'))).filter((name) => name !== 'content');
+    const held = async () =>
+      (await readdir(join(f.home, 'real-size'))).filter((name) => !['content', 'meshes'].includes(name));
     try {
       await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 240);
       await until(async () => (await held()).length === 0);

@@ -18,6 +18,7 @@ import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import type { Machine } from '../src/node/machine.ts';
 import { SLICE_TIMES } from '../src/node/slicedFilm.ts';
+import { StoredMeshes } from '../src/node/storedMeshes.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
@@ -89,11 +90,14 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
   const finished = new FinishedTraces(join(home, 'node'));
   await finished.open();
   const node = new ServerClient(base, TOKEN, 'test node');
+  const storedMeshes = new StoredMeshes(join(home, 'node'), ENGINE, 2 ** 30, () => undefined);
+  await storedMeshes.open();
   const machine: Machine = {
     threads: 2,
     budgetBytes: 2 ** 31,
     content: node,
     meshCache: new MeshCache(2 ** 26),
+    storedMeshes,
     exrFiles: new ExrFiles(2),
     finished,
     engineBuild: ENGINE,
@@ -125,13 +129,15 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
 /**
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
- * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume.
+ * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
+ * triangles.
  */
 export async function smallScene({
   moving = false,
   relief = false,
   bulb = false,
-}: { moving?: boolean; relief?: boolean; bulb?: boolean } = {}): Promise<Uint8Array> {
+  hills = false,
+}: { moving?: boolean; relief?: boolean; bulb?: boolean; hills?: boolean } = {}): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
   const lights = doc.createExtension(KHRLightsPunctual);
@@ -202,6 +208,12 @@ export async function smallScene({
       )
       .setExtras({ variscen_camera: { widthPx: 144, heightPx: 81 } }),
   );
+  if (hills) {
+    const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;
+    const { positions, indices } = hilly(100);
+    wall.getAttribute('POSITION')!.setArray(positions);
+    wall.getIndices()!.setArray(indices);
+  }
   if (relief) {
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;
     const dents = await sharp(
@@ -329,3 +341,18 @@ export const cellOf = (p: Project, variant = 0, camera = 0) => ({
   cameraId: p.cameras[camera]!.id,
   variantId: p.variants[variant]!.id,
 });
+
+/** A square of n × n squares with hills on it. */
+function hilly(n: number): { positions: Float32Array<ArrayBuffer>; indices: Uint32Array<ArrayBuffer> } {
+  const positions: number[] = [];
+  const indices: number[] = [];
+  for (let y = 0; y <= n; y++)
+    for (let x = 0; x <= n; x++)
+      positions.push((2 * x) / n - 1, (2 * y) / n - 1, 0.02 * Math.sin(x * 0.7) * Math.cos(y * 0.9));
+  for (let y = 0; y < n; y++)
+    for (let x = 0; x < n; x++) {
+      const a = y * (n + 1) + x;
+      indices.push(a, a + 1, a + n + 2, a, a + n + 2, a + n + 1);
+    }
+  return { positions: new Float32Array(positions), indices: new Uint32Array(indices) };
+}

@@ -110,7 +110,7 @@ export class PlanService {
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, missing, isLit, isSeen, ...memory } = planned[i]!;
+      const { refusal, limited, trapped, missing, isLit, isSeen, turnsBytes, ...memory } = planned[i]!;
       const expected = expectedOf(costs, { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx });
       const [first] = g.cells as [PlannedCell];
       const where = `${first.cameraName} in ${first.variantName}${first.frame === null ? '' : `, frame ${first.frame}`}`;
@@ -130,6 +130,10 @@ export class PlanService {
       for (const { lamp, glass } of trapped)
         said.add(
           `“${lamp}” lights nothing outside “${glass}”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.`,
+        );
+      if (turnsBytes > 0)
+        said.add(
+          `${first.cameraName}: not all of its meshes fit in the budget. They are loaded in turns: the picture is the same, and takes several times as long, or many times. Raise the budget of the machine, or cull objects for this camera.`,
         );
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {

@@ -17,6 +17,7 @@ import { letGo } from '../node/letGo.ts';
 import type { Machine } from '../node/machine.ts';
 import { helpTrace, renderTrace } from '../node/renderTrace.ts';
 import { SLICE_TIMES } from '../node/slicedFilm.ts';
+import { StoredMeshes } from '../node/storedMeshes.ts';
 import { REFUSED } from './keepNode.ts';
 
 /** What people do on this machine comes first. Threads that are started from here on take it over. */
@@ -57,22 +58,26 @@ const instance = randomUUID();
 function cachedContent(): CachedContent | undefined {
   if (process.env['VARISCEN_ASSETS']) return undefined;
   const root = join(folder, 'content');
-  const mostBytes = (numberOf('VARISCEN_CACHE_MB') ?? DEFAULT_CACHE_MIB) * MIB;
-  return new CachedContent(new AssetStore(root), root, client, mostBytes, log);
+  return new CachedContent(new AssetStore(root), root, client, cacheBytes(), log);
+}
+function cacheBytes(): number {
+  return (numberOf('VARISCEN_CACHE_MB') ?? DEFAULT_CACHE_MIB) * MIB;
 }
 async function thisMachine(): Promise<Machine> {
   const threads = numberOf('VARISCEN_THREADS') ?? availableParallelism();
   const budgetBytes = memoryBudgetBytes();
   const own = process.env['VARISCEN_ASSETS'];
+  const engineBuild = await ownBuild();
   const content: Content = cache ?? new SharedContent(new AssetStore(own!), client);
   return {
     threads,
     budgetBytes,
     content,
     meshCache: new MeshCache(budgetBytes),
+    storedMeshes: new StoredMeshes(folder, engineBuild, cacheBytes(), log),
     exrFiles: new ExrFiles(threads),
     finished: new FinishedTraces(folder),
-    engineBuild: await ownBuild(),
+    engineBuild,
     sliceTimes: {
       lookS: numberOf('VARISCEN_LOOK_S') ?? SLICE_TIMES.lookS,
       sliceS: numberOf('VARISCEN_SLICE_S') ?? SLICE_TIMES.sliceS,
@@ -117,6 +122,7 @@ async function work(): Promise<boolean> {
 const isFinal = (e: unknown): boolean => isRefusal(e) && (e.code === 'FORBIDDEN' || e.code === 'OTHER_BUILD');
 
 await machine.finished.open();
+await machine.storedMeshes.open();
 let known = false;
 while (!stop.signal.aborted) {
   try {
@@ -125,6 +131,7 @@ while (!stop.signal.aborted) {
     if (await work()) {
       letGo();
       await cache?.trim();
+      await machine.storedMeshes.trim();
     } else await sleep(IDLE_MS, undefined, { signal: stop.signal });
   } catch (e) {
     if (stop.signal.aborted) break;

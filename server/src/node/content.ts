@@ -1,10 +1,10 @@
 // Where a node has a scene's content from: meshes, textures, maps, by the hash of their bytes. On the machine that
 // Variscen runs on it reads the server's own files; elsewhere it keeps what it has fetched on its disk, so that a scene
 // travels once and not with every trace.
-import { readdir, rm, stat, utimes } from 'node:fs/promises';
-import { join } from 'node:path';
+import { rm, utimes } from 'node:fs/promises';
 import pLimit from 'p-limit';
 import type { AssetStore } from '../files/store.ts';
+import { trimFolder } from './trimFolder.ts';
 
 export interface Content {
   /** Compared with its hash. @throws ServerRefusal where the server has it not, or not as it was stored */
@@ -69,24 +69,7 @@ export class CachedContent implements Content {
   }
 
   /** Makes room. To be called while nothing is rendered. */
-  async trim(): Promise<void> {
-    const files = await this.files();
-    let bytes = files.reduce((n, f) => n + f.bytes, 0);
-    for (const f of files.sort((a, b) => a.usedMs - b.usedMs)) {
-      if (bytes <= this.mostBytes) return;
-      await rm(f.path, { force: true });
-      bytes -= f.bytes;
-    }
-  }
-  private async files(): Promise<{ readonly path: string; readonly bytes: number; readonly usedMs: number }[]> {
-    const out: { path: string; bytes: number; usedMs: number }[] = [];
-    const entries = await readdir(this.folder, { recursive: true, withFileTypes: true }).catch(() => []);
-    for (const e of entries) {
-      if (!e.isFile()) continue;
-      const path = join(e.parentPath, e.name);
-      const found = await stat(path).catch(() => null);
-      if (found) out.push({ path, bytes: found.size, usedMs: found.mtimeMs });
-    }
-    return out;
+  trim(): Promise<void> {
+    return trimFolder(this.folder, this.mostBytes);
   }
 }

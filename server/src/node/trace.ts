@@ -15,7 +15,6 @@ import {
 import {
   DRAWING,
   type Engine,
-  type MemoryPlan,
   type Selection,
   type SelectionData,
   attach,
@@ -62,7 +61,6 @@ export async function trace(
 interface Opened {
   readonly engine: Engine;
   readonly selection: Selection;
-  readonly plan: MemoryPlan;
   readonly shot: Shot;
   readonly stateOf: (changes: readonly unknown[]) => ResolvedState;
   readonly asset: (hash: string) => Promise<Uint8Array>;
@@ -86,7 +84,7 @@ async function withTrace<T>(
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
     const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay');
     const budgetBytes = Math.min(machine.budgetBytes, lease.budgetBytes ?? Infinity);
-    const plan = await loadInto(engine, selection, sourcesOf(document, asset), lease, budgetBytes);
+    await loadInto(engine, selection, sourcesOf(document, asset), machine, lease, budgetBytes);
     const shot = {
       camera: engineCamera(pose.now.camera),
       nextCamera: pose.next && engineCamera(pose.next.camera),
@@ -94,7 +92,7 @@ async function withTrace<T>(
     const setPower = () => engine.setThreads(progress.threadsOf(machine.threads));
     power = setInterval(setPower, POWER_MS);
     setPower();
-    return await work({ engine, selection, plan, shot, stateOf, asset });
+    return await work({ engine, selection, shot, stateOf, asset });
   } finally {
     clearInterval(power);
     await engine.close();
@@ -108,7 +106,7 @@ function traceFilm(
   progress: SharedProgress,
   signal: AbortSignal,
 ): Promise<Traced> {
-  return withTrace(lease, machine, progress, signal, async ({ engine, selection, plan, shot, stateOf, asset }) => {
+  return withTrace(lease, machine, progress, signal, async ({ engine, selection, shot, stateOf, asset }) => {
     // 1. Traced
     const part = croppedPx(lease, lease.camera.crop);
     const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
@@ -132,7 +130,7 @@ function traceFilm(
         drawing: DRAWING,
         samples,
         ...work,
-        plannedBytes: plan.bytes,
+        plannedBytes: engine.takenBytes(),
         droppedObjects,
       },
     };
@@ -159,11 +157,15 @@ async function loadInto(
   engine: Engine,
   selection: Selection,
   sources: SelectionData,
+  machine: Machine,
   { profile, widthPx, heightPx }: Lease,
   budgetBytes: number,
-): Promise<MemoryPlan> {
-  const scene = await attach(selection, sources, profile.displacement, heightPx);
-  return engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
+): Promise<void> {
+  const { meshes } = selection.pose.now.document;
+  const stored = machine.storedMeshes.forTrace();
+  const data = { ...sources, stored: (i: number) => stored.mesh(meshes[i]!, () => sources.geometry(i)) };
+  const scene = await attach(selection, data, profile.displacement, heightPx).finally(() => stored.close());
+  await engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
 }
 
 /** Says of content that is gone or damaged what it is. */

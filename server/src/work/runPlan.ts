@@ -26,6 +26,7 @@ import {
   layOut,
   poseIn,
   settingsOf,
+  storableBytes,
   trappedLamps,
 } from '@variscen/engine';
 import { AssetStore } from '../files/store.ts';
@@ -60,6 +61,11 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   }
 }
 
+/** Of what could be loaded in turns so much is held at least: with less, a trace would hardly go on. */
+const LEAST_ROOM = 0.1;
+/** Which of a mesh's attributes are wanted does not depend on the picture. */
+const NO_PICTURE = { widthPx: 1, heightPx: 1, maxBounces: 1, clampIndirect: 0, seed: 0 };
+
 interface Asked {
   readonly trace: TraceAsked;
   /** In the task. */
@@ -83,6 +89,7 @@ const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'cla
 /** What a plan says of a view, whatever size it is rendered at. */
 interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount'> {
   readonly selection: Selection;
+  readonly storableBytes: number;
   /** What it takes at a size, by the settings that decide it. */
   readonly memory: Map<string, MemoryPlan>;
 }
@@ -115,13 +122,15 @@ class PlannedLook {
     }
     const { processRestBytes: rest, budgetBytes } = this.task;
     const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixelsOf(trace));
+    const taken = withinBudget(memory, view.storableBytes, budgetBytes, processBytes ?? 0);
     return {
       processBytes,
-      bytes: memory.bytes,
-      totalBytes: memory.totalBytes,
+      bytes: taken.bytes,
+      totalBytes: taken.totalBytes,
+      turnsBytes: memory.totalBytes - taken.totalBytes,
       bytesWithoutCulling: whole.bytes,
       totalBytesWithoutCulling: whole.totalBytes,
-      refusal: refusalOf(memory, budgetBytes, processBytes ?? 0),
+      refusal: refusalOf(taken, budgetBytes, processBytes ?? 0),
       isLit: view.isLit,
       isSeen: this.look.isSeenBy(camera),
       limited,
@@ -144,6 +153,7 @@ class PlannedLook {
     const dropped = view.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
     const made: Viewed = {
       selection,
+      storableBytes: storableBytes(selection, countSelection(selection, NO_PICTURE, 1)),
       memory: new Map(),
       isLit: isLit(selection),
       trapped: trappedLamps(selection),
@@ -196,6 +206,25 @@ function missingOf(s: Selection, d: SceneDocument, notSound: ReadonlySet<string>
 function pixelsOf(trace: PlanTask['traces'][number]): number {
   const { widthPx, heightPx } = croppedPx(trace, trace.camera.crop);
   return widthPx * heightPx;
+}
+
+/** Meshes that can be loaded piece by piece take what is left of the budget, and need not take more. */
+function withinBudget(
+  plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>,
+  storable: number,
+  budgetBytes: number,
+  processBytes: number,
+): Pick<MemoryPlan, 'bytes' | 'totalBytes'> {
+  const over = Math.max(0, plan.totalBytes + processBytes - budgetBytes);
+  const room = Math.min(storable, plan.bytes.acceleration + plan.bytes.vertices);
+  if (over === 0 || over > room * (1 - LEAST_ROOM)) return plan;
+  const ofVertices = Math.round((over * plan.bytes.vertices) / (plan.bytes.vertices + plan.bytes.acceleration));
+  const bytes = {
+    ...plan.bytes,
+    vertices: plan.bytes.vertices - ofVertices,
+    acceleration: plan.bytes.acceleration - (over - ofVertices),
+  };
+  return { bytes, totalBytes: plan.totalBytes - over };
 }
 
 /** Why a job so large is not taken. */

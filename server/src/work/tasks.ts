@@ -143,6 +143,8 @@ export interface PlannedTrace {
   readonly missing: readonly string[];
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
+  /** So much of its meshes there is no room for: they are loaded in turns. */
+  readonly turnsBytes: number;
 }
 /** Whether content is as it was stored. */
 export interface VerifyTask {

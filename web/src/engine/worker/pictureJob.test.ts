@@ -148,8 +148,11 @@ describe('a picture job beside a more urgent one', () => {
       document = {
         ...document,
         materials: [paper, card],
+        // an area light is an object of the engine that is none of the scene's
+        lights: [{ type: 'disc', radiusM: 0.1, color: [1, 1, 1], intensity: 1 }],
         nodes: [
           ...document.nodes,
+          { path: 'Lamp', name: 'Lamp', parent: -1, matrix: at(-80), parts: [], light: 0 },
           { path: 'Card', name: 'Card', parent: -1, matrix: at(45), parts: [{ mesh: 0, material: 1 }] },
         ],
       };

@@ -10,6 +10,7 @@ import {
   type EngineScene,
   type PlatePixels,
   type Selection,
+  type SelectionData,
   attach,
   engineCamera,
   finish,
@@ -131,7 +132,7 @@ export class PictureJob {
     this.signal.throwIfAborted();
     return { pose, selection, scene, plate };
   }
-  private sourcesOf(open: OpenScene, { meshes, textures }: Selection): Parameters<typeof attach>[1] {
+  private sourcesOf(open: OpenScene, { meshes, textures }: Selection): SelectionData {
     const of = meshes.length + textures.length;
     let done = 0;
     const counted = async <T>(loading: Promise<T>): Promise<T> => {
@@ -237,8 +238,9 @@ export class PictureJob {
   private tellMet(engine: Engine, { instances }: Selection): void {
     const seen = new Set<string>();
     const needed = new Set<string>();
-    for (const [k, { times }] of engine.evidence().entries()) {
-      const { object, name, lightGroup } = instances[k]!;
+    const evidence = engine.evidence(); // area lights come after the selection's instances
+    for (const [k, { object, name, lightGroup }] of instances.entries()) {
+      const { times } = evidence[k]!;
       if (times.seen > 0) seen.add(object ?? name);
       // what gives light is weighed wherever light is looked for, also where none of it arrives
       if (lightGroup !== undefined || Object.values(times).some((n) => n > 0)) needed.add(object ?? name);

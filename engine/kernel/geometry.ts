@@ -1,0 +1,15 @@
+// Where the vertices of a triangle are described: of a mesh, or of the piece of it that the triangle is in.
+import * as GEOM from './layout/geometry';
+import * as INST from './layout/instance';
+
+// @ts-ignore
+@inline export function geometryOf(inst: usize, prim: u32): usize {
+  const geom: usize = load<u32>(inst, INST.GEOMETRY);
+  return <i32>prim < 0 ? geom + <usize>((prim >> GEOM.PIECE_SHIFT) & GEOM.PIECE_MASK) * GEOM.BYTES : geom;
+}
+/** The three indices of a triangle of that geometry. */
+// @ts-ignore
+@inline export function indicesOf(geom: usize, prim: u32): usize {
+  const local = <i32>prim < 0 ? prim & GEOM.LOCAL_MASK : prim;
+  return <usize>load<u32>(geom, GEOM.INDICES) + <usize>local * 12;
+}
