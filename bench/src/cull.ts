@@ -1,18 +1,32 @@
-// What it costs and saves to load meshes only when rays reach them: the full demo, whole and so, in turn in one run.
-import type { EngineScene, LoadedCounts, RenderSettings, SceneMesh } from '@variscen/engine';
-import { type Engine, emits, engineCamera, readStoredHead } from '@variscen/engine';
+// What it costs and saves to load meshes only when rays reach them, whole and so in turn in one run: the full demo, and a
+// scene that weighs with all and with some of the memory that it takes.
+import {
+  type Engine,
+  type EngineCamera,
+  type EngineScene,
+  type RenderSettings,
+  type SceneMesh,
+  emits,
+  engineCamera,
+  readStoredHead,
+} from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { openDemo } from './demoScene.ts';
 import type { Emit } from './figure.ts';
+import { town } from './town.ts';
 
 const LOOK = ['Paper lanterns', 'Clear night'];
 const CAMERAS = { wide: 'Stall from the lane', close: 'Counter, close' } as const;
-const SETTINGS: RenderSettings = { widthPx: 320, heightPx: 180, maxBounces: 6, clampIndirect: 0, seed: 1 };
-const SAMPLES = 16;
-const TURNS = Number(process.env['BENCH_TURNS'] ?? 5);
-/** Of what the meshes take that rays met. */
-const BUDGETS = [0.75, 0.5, 1 / 3] as const;
+const SETTINGS: RenderSettings = { widthPx: 640, heightPx: 360, maxBounces: 6, clampIndirect: 0, seed: 1 };
+const SAMPLES = 8;
+const TURNS = Number(process.env['BENCH_TURNS'] ?? 3);
+/** Of what the meshes take that rays meet. */
+const SHARES = { 'four-thirds': 3 / 4, twice: 1 / 2, thrice: 1 / 3 } as const;
 
+interface Shot {
+  readonly scene: EngineScene;
+  readonly camera: EngineCamera;
+}
 /** All meshes but those that give light are kept elsewhere: here, in this process. */
 async function storedMeshes(engine: Engine, scene: EngineScene): Promise<EngineScene<SceneMesh>> {
   const gives = new Set(scene.instances.filter((o) => emits(scene.materials[o.material]!)).map((o) => o.mesh));
@@ -30,65 +44,63 @@ async function storedMeshes(engine: Engine, scene: EngineScene): Promise<EngineS
 }
 
 export async function cullSuite(emit: Emit): Promise<void> {
-  const demo = await openDemo('full');
   const engine = await openNodeEngine(2);
   try {
+    const demo = await openDemo('full');
     for (const [name, cameraName] of Object.entries(CAMERAS)) {
       const settings = demo.cameras.find((c) => c.name === cameraName)!;
-      const camera = engineCamera(settings);
       const { scene } = await demo.scene(LOOK, settings);
-      const stored = await storedMeshes(engine, scene);
-      const take = async (what: EngineScene<SceneMesh>, budgetBytes = Infinity) => {
-        const plan = await engine.load(what, SETTINGS, budgetBytes);
-        const { seconds } = await engine.render({ camera, samples: SAMPLES });
-        return { plan, seconds, film: engine.film(), pieces: engine.pieces() };
-      };
-      const whole = await take(scene);
-      const first = await take(stored);
-      emit({ name: `same-picture-values-differ-${name}`, value: differ(whole.film, first.film), unit: 'values' });
-      emitMet(emit, name, first.pieces, first.plan.piecesBytes);
-      const times = { whole: Infinity, stored: Infinity };
-      for (let turn = 0; turn < TURNS; turn++) {
-        times.whole = Math.min(times.whole, (await take(scene)).seconds);
-        times.stored = Math.min(times.stored, (await take(stored)).seconds);
-      }
-      emit({
-        name: `pieces-time-${name}`,
-        value: times.stored,
-        unit: 's',
-        ratio: times.stored / times.whole,
-        of: 'all loaded before',
-      });
-      for (const share of BUDGETS) {
-        const rest = first.plan.totalBytes - first.plan.piecesBytes;
-        const little = await take(stored, rest + first.pieces.metBytes * share);
-        emit({
-          name: `budget-${share.toFixed(2)}-${name}`,
-          value: little.seconds,
-          unit: 's',
-          ratio: little.seconds / times.whole,
-          of: 'all in memory',
-        });
-        emit({ name: `budget-${share.toFixed(2)}-${name}-loads`, value: little.pieces.loads, unit: 'loads' });
-        emit({
-          name: `budget-${share.toFixed(2)}-${name}-differ`,
-          value: differ(whole.film, little.film),
-          unit: 'values',
-        });
-      }
+      await compare(engine, name, { scene, camera: engineCamera(settings) }, {}, emit);
     }
+    await compare(engine, 'town', town(), SHARES, emit);
   } finally {
     await engine.close();
   }
 }
-function emitMet(emit: Emit, name: string, { pieces, met, metBytes }: LoadedCounts, allBytes: number): void {
-  emit({ name: `met-${name}`, value: met, unit: 'pieces', ratio: met / pieces, of: `${pieces} pieces` });
+
+async function compare(
+  engine: Engine,
+  name: string,
+  { scene, camera }: Shot,
+  shares: Readonly<Record<string, number>>,
+  emit: Emit,
+): Promise<void> {
+  const stored = await storedMeshes(engine, scene);
+  const take = async (what: EngineScene<SceneMesh>, budgetBytes?: number) => {
+    const plan = await engine.load(what, SETTINGS, budgetBytes);
+    const { seconds } = await engine.render({ camera, samples: SAMPLES });
+    return { plan, seconds, film: engine.film(), pieces: engine.pieces() };
+  };
+  const whole = await take(scene);
+  const { plan, film, pieces } = await take(stored);
+  const mib = (bytes: number) => bytes / 2 ** 20;
+  emit({ name: `${name}-values-differ`, value: differ(whole.film, film), unit: 'values' });
   emit({
-    name: `met-bytes-${name}`,
-    value: metBytes / 2 ** 20,
+    name: `${name}-met`,
+    value: mib(pieces.metBytes),
     unit: 'MiB',
-    ratio: metBytes / allBytes,
-    of: 'all meshes',
+    ratio: pieces.metBytes / plan.piecesBytes,
+    of: `all meshes, ${pieces.pieces} pieces`,
   });
+  let [wholeS, storedS] = [Infinity, Infinity];
+  for (let turn = 0; turn < TURNS; turn++) {
+    wholeS = Math.min(wholeS, (await take(scene)).seconds);
+    storedS = Math.min(storedS, (await take(stored)).seconds);
+  }
+  emit({ name: `${name}-time`, value: storedS, unit: 's', ratio: storedS / wholeS, of: 'all loaded before' });
+  const rest = plan.totalBytes - plan.piecesBytes;
+  for (const [share, of] of Object.entries(shares)) {
+    const little = await take(stored, rest + pieces.metBytes * of);
+    const label = `${name}-${share}-budget`;
+    emit({
+      name: `${label}-time`,
+      value: little.seconds,
+      unit: 's',
+      ratio: little.seconds / wholeS,
+      of: 'all in memory',
+    });
+    emit({ name: `${label}-loads`, value: little.pieces.loads, unit: 'loads' });
+    emit({ name: `${label}-values-differ`, value: differ(whole.film, little.film), unit: 'values' });
+  }
 }
 const differ = (a: Float32Array, b: Float32Array): number => a.reduce((n, x, i) => n + Number(x !== b[i]), 0);

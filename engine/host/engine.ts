@@ -246,7 +246,7 @@ export class Engine {
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
-        const at = plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES;
+        const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
         v.u8.fill(0, at, at + instances * K.EVIDENCE.BYTES);
       }
   }

@@ -126,7 +126,7 @@ export function readEvidence(
   for (let t = 0; t < threads; t++) {
     const counts = new BigUint64Array(
       memory.buffer,
-      plan.scratch + t * plan.scratchStride + K.SCRATCH.BYTES,
+      plan.scratch + t * plan.scratchStride + plan.evidenceAt,
       sums.length,
     );
     for (let i = 0; i < sums.length; i++) sums[i]! += Number(counts[i]);

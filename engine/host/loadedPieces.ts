@@ -12,18 +12,25 @@ import { type PiecePlaces, pieceBytes, putPiece, putTrunk, stubOf } from './stor
 
 /** So many are read at a time: each is held twice while it is put into memory. */
 const READ_AT_ONCE = 8;
+/** Of so many that chance names the one goes that was met least. */
+const NAMED = 24;
+/** How often a ray that had to wait counts. */
+const ASKED_FOR = 2;
+/** Every so many drops what was met counts half. */
+const FORGET_EVERY = 64;
 /** Between two looks at whether all threads stand still. */
 const STANDS_MS = 1;
-/** Between two looks at whether a thread that goes on alone has done a stage. */
-const ALONE_MS = 2;
+/** Between two looks at whether a thread that goes on alone has gone on for long enough. */
+const ALONE_MS = 10;
 /**
  * What rays of a wave have met must be in memory together when they are shaded. Where so many times the room that there
- * is was loaded and nothing was shaded, fewer rays go together; where one alone does not fit, it is given up.
+ * is was loaded and nothing was shaded, fewer rays go together; what a single one has met must fit.
  */
 const MOST_LOADED_A_STAGE = 3;
-const FEWER = 4;
+/** With fewer than these, threads go one by one first. */
+const FEW_RAYS = 64;
 /** After so many stages without that, more go together again. */
-const MORE_AFTER_STAGES = 300;
+const CALM_STAGES = 64;
 
 interface Piece {
   readonly mesh: StoredMesh;
@@ -35,6 +42,10 @@ interface Piece {
   readonly stub: number;
   /** Where it is; 0: it is out. */
   at: number;
+  /** Its place among those that are in. */
+  order: number;
+  /** In which round it was loaded. */
+  round: number;
 }
 
 /** What was loaded so far. */
@@ -53,14 +64,19 @@ export interface LoadedCounts {
 export class LoadedPieces {
   private readonly pieces: readonly Piece[];
   private readonly extents: Extents;
-  /** Those that are in, the first loaded first. */
-  private readonly inside = new Set<Piece>();
+  /** Those that are in. */
+  private readonly inside: Piece[] = [];
+  /** Goes up with every call for what is wanted; and which one it was when a stage was done last. */
+  private round = 0;
+  private stageRound = 0;
+  private random = 1;
   private readonly met = new Set<Piece>();
   private loads = 0;
   private drops = 0;
   private loadedSinceStage = 0;
   private lastStages = -1;
-  private groupSince = 0;
+  /** So many stages had been done when fewer or more rays went together. */
+  private changedAt = 0;
   /** Runs while one thread has all of the memory. */
   private alone: ReturnType<typeof setInterval> | undefined;
   private isTending = false;
@@ -83,7 +99,9 @@ export class LoadedPieces {
     return mesh.head.pieces.map((about, number) => {
       const stub = stubOf(stubs, number);
       Atomics.store(this.words, wanted(stub), 0);
-      return { mesh, place, number, about, places: places[number]!, stub, at: 0 };
+      Atomics.store(this.words, this.usedAt({ place, number }), 0);
+      Atomics.store(this.words, (this.geometryAt({ place, number }) + K.GEOM.AT) >> 2, 0);
+      return { mesh, place, number, about, places: places[number]!, stub, at: 0, order: 0, round: 0 };
     });
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
@@ -92,7 +110,7 @@ export class LoadedPieces {
       for (const word of ['RUNNING', 'STANDS', 'STAGES'] as const) Atomics.store(this.words, this.thread(t, word), 0);
     Atomics.store(this.words, this.job('PAUSE'), 0);
     this.letAllGoOn();
-    this.groupOf(K.TILE.WAVE_PATHS, 0);
+    this.groupOf(this.plan.wavePaths, 0);
   }
 
   counts(): LoadedCounts {
@@ -139,14 +157,13 @@ export class LoadedPieces {
     const words = this.words;
     const asked = this.pieces.filter((p) => words[wanted(p.stub)] !== 0 && Atomics.exchange(words, wanted(p.stub), 0));
     const missing = asked.filter((p) => !p.at);
-    const brought = new Set<Piece>();
+    this.round++;
     for (let i = 0; i < missing.length; i += READ_AT_ONCE) {
       const some = missing.slice(i, i + READ_AT_ONCE);
       const bytes = await Promise.all(some.map((p) => p.mesh.read(p.about.from, pieceBytes(p.about, p.mesh.head))));
       for (const [k, piece] of some.entries()) {
-        if (!(await this.makeRoom(piece.places.bytes, brought))) return; // the rest is asked for again
+        if (!(await this.makeRoom(piece.places.bytes))) return; // the rest is asked for again
         this.bring(piece, bytes[k]!);
-        brought.add(piece);
       }
     }
   }
@@ -157,30 +174,62 @@ export class LoadedPieces {
     this.putGeometry(piece, at);
     piece.at = at;
     this.link(piece, references);
-    this.inside.add(piece);
+    piece.round = this.round;
+    piece.order = this.inside.push(piece) - 1;
     this.met.add(piece);
+    this.use(piece, ASKED_FOR);
     this.loads++;
     this.count(places.bytes);
   }
-  private putGeometry({ place, number, about, places }: Piece, at: number): void {
-    const { normals, uv0, uv1, colors, indices } = places.at;
+  private putGeometry(piece: Piece, at: number): void {
+    const { acceleration, normals, uv0, uv1, colors, indices } = piece.places.at;
     const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
-    const values = [there(normals), there(uv0), there(uv1), there(colors), there(indices), about.triangles];
-    this.words.set(values, (place.geometry + number * K.GEOM.BYTES) >> 2);
+    const geometry = this.geometryAt(piece);
+    this.words.set([there(normals), there(uv0), there(uv1), there(colors), there(indices)], geometry >> 2);
+    this.words[(geometry + K.GEOM.AT) >> 2] = there(acceleration);
+  }
+  private geometryAt({ place, number }: Pick<Piece, 'place' | 'number'>): number {
+    return place.geometry + number * K.GEOM.BYTES;
   }
   private link({ place, about }: Piece, references: readonly number[]): void {
     about.links.forEach(({ word }, i) => Atomics.store(this.words, (place.acceleration >> 2) + word, references[i]!));
   }
 
-  /** Whether there is room for so many bytes, after taking out what was loaded first, but nothing of `kept`. */
-  private async makeRoom(bytes: number, kept: ReadonlySet<Piece>): Promise<boolean> {
+  /** Whether there is room for so many bytes, after taking out others than what was loaded in this round. */
+  private async makeRoom(bytes: number): Promise<boolean> {
     while (!this.extents.fits(bytes)) {
-      const oldest = [...this.inside].find((p) => !kept.has(p));
-      if (!oldest) return false;
+      const piece = this.leastUsed();
+      if (!piece) return false;
       await this.standStill();
-      this.drop(oldest);
+      this.drop(piece);
     }
     return true;
+  }
+  /**
+   * One that was met seldom, of a few that chance names; what was loaded since a stage was done last is waited for, and
+   * goes only where there is nothing else. What was met counts half as much after a while.
+   */
+  private leastUsed(): Piece | undefined {
+    const named = Array.from({ length: Math.min(NAMED, this.inside.length) }, () => this.inside[this.chance()]!);
+    const old = named.filter((p) => p.round <= this.stageRound);
+    const early = old.length ? old : this.inside.filter((p) => p.round < this.round);
+    if (!old.length) return early.reduce((a, b) => (b.round < a.round ? b : a), early[0]!);
+    const least = old.reduce((a, b) => (this.used(b) < this.used(a) ? b : a));
+    for (const p of named) if (this.drops % FORGET_EVERY === 0) this.use(p, -this.used(p) / 2);
+    return least;
+  }
+  private chance(): number {
+    this.random = (Math.imul(this.random, 1_664_525) + 1_013_904_223) >>> 0;
+    return this.random % this.inside.length;
+  }
+  private usedAt(piece: Pick<Piece, 'place' | 'number'>): number {
+    return (this.geometryAt(piece) + K.GEOM.USED) >> 2;
+  }
+  private used(piece: Piece): number {
+    return this.words[this.usedAt(piece)]!;
+  }
+  private use(piece: Piece, more: number): void {
+    this.words[this.usedAt(piece)] = this.used(piece) + Math.ceil(more);
   }
   private drop(piece: Piece): void {
     this.link(
@@ -189,9 +238,13 @@ export class LoadedPieces {
     );
     this.extents.give(piece.at);
     piece.at = 0;
-    this.inside.delete(piece);
+    const last = this.inside.pop()!;
+    if (last !== piece) {
+      this.inside[piece.order] = last;
+      last.order = piece.order;
+    }
     this.drops++;
-    Atomics.add(this.words, this.job('DROPS'), 1);
+    this.words[(this.geometryAt(piece) + K.GEOM.AT) >> 2] = 0;
   }
 
   private async standStill(): Promise<void> {
@@ -211,40 +264,53 @@ export class LoadedPieces {
   /** @throws EngineError OUT_OF_MEMORY where what a single ray meets does not fit */
   private count(bytes: number): void {
     const stages = this.stages();
-    if (stages !== this.lastStages) this.loadedSinceStage = 0;
+    if (stages !== this.lastStages) {
+      this.loadedSinceStage = 0;
+      this.stageRound = this.round - 1;
+    }
     this.lastStages = stages;
     this.loadedSinceStage += bytes;
-    const group = Atomics.load(this.words, this.job('GROUP'));
-    if (this.loadedSinceStage > MOST_LOADED_A_STAGE * this.plan.piecesBytes) {
-      if (group === 1) this.letOneGoOn();
-      else this.groupOf(Math.max(1, Math.floor(group / FEWER)), stages);
-    } else if (group < K.TILE.WAVE_PATHS && stages > this.groupSince + MORE_AFTER_STAGES)
-      this.groupOf(Math.min(K.TILE.WAVE_PATHS, group * 2), stages);
+    if (this.loadedSinceStage > MOST_LOADED_A_STAGE * this.plan.piecesBytes) this.takeFewerRays(stages);
+    else if (stages > this.changedAt + CALM_STAGES) this.takeMoreRays(stages);
   }
   private stages(): number {
     let stages = 0;
     for (let t = 0; t < this.threads; t++) stages += Atomics.load(this.words, this.thread(t, 'STAGES'));
     return stages;
   }
+  /** Fewer rays go together; then threads, which take out of memory what each other need, one by one; then fewer rays still. */
+  private takeFewerRays(stages: number): void {
+    const rays = Atomics.load(this.words, this.job('GROUP'));
+    if (rays > FEW_RAYS) this.groupOf(Math.max(FEW_RAYS, Math.floor(rays / 4)), stages);
+    else if (this.alone === undefined) this.letOneGoOn(stages);
+    else if (rays > 1) this.groupOf(Math.floor(rays / 4) || 1, stages);
+    else throw this.tooSmall();
+  }
+  private takeMoreRays(stages: number): void {
+    const rays = Atomics.load(this.words, this.job('GROUP'));
+    if (this.alone !== undefined) {
+      this.letAllGoOn();
+      this.changedAt = stages;
+    } else if (rays < this.plan.wavePaths) this.groupOf(Math.min(this.plan.wavePaths, rays * 2), stages);
+  }
   private groupOf(rays: number, stages: number): void {
     Atomics.store(this.words, this.job('GROUP'), rays);
-    this.groupSince = stages;
+    this.changedAt = stages;
     this.loadedSinceStage = 0;
   }
-  /** Threads take out of memory what each other need: one has all of it until it has done a stage. */
-  private letOneGoOn(): void {
-    if (this.alone !== undefined) throw this.tooSmall();
+  private letOneGoOn(stages: number): void {
     const isRunning = (t: number) => Atomics.load(this.words, this.thread(t, 'RUNNING')) !== 0;
     const one = Array.from({ length: this.threads }, (_, t) => t).find(isRunning) ?? 0;
-    const before = Atomics.load(this.words, this.thread(one, 'STAGES'));
     Atomics.store(this.words, this.job('ONLY'), this.plan.scratch + one * this.plan.scratchStride);
+    this.changedAt = stages;
     this.loadedSinceStage = 0;
     this.alone = setInterval(() => {
-      if (isRunning(one) && Atomics.load(this.words, this.thread(one, 'STAGES')) === before && !this.fault) return;
+      if (isRunning(one) && !this.fault && this.stages() <= stages + CALM_STAGES) return;
       this.letAllGoOn();
       this.release();
     }, ALONE_MS);
   }
+  /** What was taken from all threads but one ends. */
   letAllGoOn(): void {
     clearInterval(this.alone);
     this.alone = undefined;
@@ -261,7 +327,7 @@ export class LoadedPieces {
   private get words(): Uint32Array {
     return new Uint32Array(this.memory.buffer);
   }
-  private job(word: 'LOADS' | 'PAUSE' | 'DROPS' | 'GROUP' | 'ONLY' | 'CANCEL'): number {
+  private job(word: 'LOADS' | 'PAUSE' | 'GROUP' | 'ONLY' | 'CANCEL'): number {
     return (this.plan.job + K.JOB[word]) >> 2;
   }
   private thread(thread: number, word: 'RUNNING' | 'STANDS' | 'STAGES'): number {

@@ -45,6 +45,8 @@ export interface JobCounts {
   readonly environmentInputs?: readonly EnvironmentSize[];
   readonly settings: RenderSettings;
   readonly threads: number;
+  /** Paths that go through the stages together; absent: few. */
+  readonly wavePaths?: number;
 }
 
 export const MEMORY_CATEGORIES = ['vertices', 'acceleration', 'textures', 'lights', 'film', 'scratch'] as const;
@@ -107,6 +109,11 @@ export interface MemoryPlan {
   readonly scratch: number;
   /** Bytes of a thread's scratch; its evidence lies at the end. */
   readonly scratchStride: number;
+  /** From where a thread's scratch begins. */
+  readonly evidenceAt: number;
+  readonly wavePaths: number;
+  /** Of the film. */
+  readonly tiles: number;
   /** Where stored meshes are loaded. */
   readonly pieces: number;
   readonly piecesBytes: number;
@@ -126,6 +133,9 @@ export const clusterCount = (lights: number): number =>
 /** Rows of four of all clusters together, at most. */
 const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterCount(lights);
 
+/** Paths of a wave where meshes are loaded in turns, the most first. */
+const WIDE_WAVES = [65_536, 32_768, 16_384, 8192, 4096] as const;
+const MESHES_KEEP = 0.8;
 /** touch() in traverse.ts reads a little further than a stub. */
 const AFTER_STUBS = 192;
 const MAX_BYTES = 65536 * 65536;
@@ -159,7 +169,7 @@ const buildBytes = (vertices: number, items: number) =>
  * @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts
  */
 export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPlan {
-  const plan = layOut(counts, Math.min(budgetBytes, MAX_BYTES));
+  const plan = laidOutWithin(counts, Math.min(budgetBytes, MAX_BYTES));
   checkBudget(plan, Infinity);
   const pieces = plan.meshes.flatMap((m) => m.stored?.places ?? []);
   const largestPiece = pieces.reduce((most, { bytes }) => Math.max(most, bytes), 0);
@@ -167,6 +177,24 @@ export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPla
   checkBudget({ ...plan, totalBytes: plan.totalBytes + missing }, missing ? budgetBytes : Infinity);
   return plan;
 }
+
+/**
+ * Where not all meshes fit, many paths go together: then what is loaded serves many. That takes room itself, of which
+ * meshes keep most.
+ */
+function laidOutWithin(counts: JobCounts, roomBytes: number): MemoryPlan {
+  const plan = layOut(counts, roomBytes);
+  const all = plan.meshes.reduce((sum, m) => sum + sumOfBytes(m.stored?.places ?? []), 0);
+  if (plan.piecesBytes >= all) return plan;
+  const pixels = plan.tiles * K.TILE.WIDTH * K.TILE.HEIGHT;
+  for (const wavePaths of WIDE_WAVES) {
+    if (wavePaths > pixels / counts.threads) continue;
+    const wide = layOut({ ...counts, wavePaths }, roomBytes);
+    if (wide.piecesBytes >= plan.piecesBytes * MESHES_KEEP) return wide;
+  }
+  return plan;
+}
+const sumOfBytes = (places: readonly PiecePlaces[]): number => places.reduce((sum, { bytes }) => sum + bytes, 0);
 
 /**
  * As planMemory, however much it is: for showing what a job would need.
@@ -262,8 +290,10 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     ? Math.ceil(denoiseScratchBytes(grid.widthPx, settings.lightGroups ?? 0) / 64) * 64
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
+  const wavePaths = counts.wavePaths ?? K.TILE.WAVE_PATHS;
+  const evidenceAt = K.SCRATCH.BYTES + wavePaths * K.WAVE.BYTES;
   const scratchStride =
-    Math.ceil((K.SCRATCH.BYTES + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
+    Math.ceil((evidenceAt + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const built = counts.meshes.filter((m) => !m.stored);
   const most = Math.max(0, ...built.map((m) => m.vertices));
@@ -274,7 +304,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     top = temporaryEnd;
   }
   const stored = meshes.flatMap((m) => m.stored?.places ?? []);
-  const allPieces = stored.reduce((sum, { bytes: n }) => sum + n, 0);
+  const allPieces = sumOfBytes(stored);
   const piecesBytes = Math.min(allPieces, Math.max(0, Math.floor((roomBytes - top - 128) / 64) * 64));
   const structures = stored.reduce((sum, { at }) => sum + (at.indices ?? 0), 0); // what stands before the indices
   const share = Math.round(piecesBytes * (allPieces ? structures / allPieces : 0));
@@ -315,6 +345,9 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     denoiseStride,
     scratch,
     scratchStride,
+    evidenceAt,
+    wavePaths,
+    tiles: tilesOf(grid),
     pieces,
     piecesBytes,
     piecesShare: { acceleration: share, vertices: piecesBytes - share },

@@ -218,7 +218,8 @@ export function packScene(
     f(K.JOB.FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM);
     f(K.JOB.FOG_ALBEDO, ...scene.fog.albedo);
   }
-  if (settings.evidence) u(K.JOB.EVIDENCE, K.SCRATCH.BYTES);
+  if (settings.evidence) u(K.JOB.EVIDENCE, plan.evidenceAt);
+  u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);
   u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB.PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);

@@ -141,11 +141,14 @@ export function putPiece(
   const structure = to + places.at.acceleration!;
   const references = piece.links.map((l) => l.reference - BASE + structure);
   const nodes = references.filter((ref) => (ref & K.REF.MASK) === 0);
-  for (let i = 0; i < nodes.length; i++)
-    for (const q of referencesOf(words, nodes[i]! >> 2)) {
+  for (let i = 0; i < nodes.length; i++) {
+    const first = (nodes[i]! + K.NODE.REF) >> 2;
+    for (let q = first; q < first + 4; q++) {
+      if (words[q] === 0) continue;
       const ref = words[q]! - BASE + structure;
       words[q] = ref;
       if ((ref & K.REF.MASK) === 0) nodes.push(ref);
     }
+  }
   return references;
 }

@@ -1,6 +1,6 @@
-// The wavefront path tracer: one wave is half a tile of pixels times one sample; each bounce goes through the stages
-// trace → shade (which queues shadow rays and next rays) → trace shadows → add. Order of addition is path order, so it
-// depends on nothing else.
+// The wavefront path tracer: one wave is half a tile of pixels, or many tiles, times one sample; each bounce goes through
+// the stages trace → shade (which queues shadow rays and next rays) → trace shadows → add. No pixel has two paths in a
+// wave, and order of addition is path order: what is added to a pixel, and when, depends on nothing else.
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
@@ -16,6 +16,7 @@ import { hash } from './sampling';
 import { beginShadows, settleShadows } from './shadows';
 import { closest } from './traverse';
 import { vec } from './vec';
+import { capacity, hits, paths, placeWave, raysA, raysB } from './waveSpace';
 import { beginWave, shadeVertex } from './vertex';
 
 const NO_HIT: u32 = 0xffffffff;
@@ -25,19 +26,20 @@ const NO_HIT: u32 = 0xffffffff;
  * each with its number and scratch of its own.
  */
 export function renderTiles(job: usize, scratch: usize, thread: i32): void {
+  placeWave(job, scratch);
   beginRendering(job, scratch);
   renderNextTiles(job, scratch, thread);
   endRendering();
 }
 function renderNextTiles(job: usize, scratch: usize, thread: i32): void {
-  const tiles = load<i32>(job, JOB.END_TILE);
-  const states: usize = load<u32>(job, JOB.TILE_STATE);
+  const end = load<i32>(job, JOB.END_TILE);
+  const together = load<i32>(job, JOB.TOGETHER);
   while (thread < atomic.load<i32>(job + JOB.ACTIVE)) {
-    const tile = atomic.add<i32>(job + JOB.NEXT_TILE, 1);
-    if (tile >= tiles) return;
-    const isFinished = load<i32>(states + ((<usize>tile) << 2)) & TILE.FINISHED;
-    if (!isFinished && !renderTile(job, scratch, tile)) return;
-    atomic.add<i32>(job + JOB.TILES_DONE, 1);
+    const first = atomic.add<i32>(job + JOB.NEXT_TILE, together);
+    if (first >= end) return;
+    const count = min<i32>(together, end - first);
+    if (!renderTogether(job, scratch, first, count)) return;
+    atomic.add<i32>(job + JOB.TILES_DONE, count);
   }
 }
 
@@ -46,59 +48,73 @@ function tilesAcross(job: usize): i32 {
   const cut = load<i32>(job, JOB.LEFT) % TILE.WIDTH;
   return (cut + load<i32>(job, JOB.WIDTH) + TILE.WIDTH - 1) / TILE.WIDTH;
 }
-
-/**
- * The job's samples for one tile, or fewer where it is quiet before. Returns false where the job was cancelled
- * meanwhile.
- */
-function renderTile(job: usize, scratch: usize, tile: i32): bool {
+// the tile that was looked up last: its pixels on the film
+let x0: i32 = 0;
+let y0: i32 = 0;
+let tileWidth: i32 = 0;
+let tileHeight: i32 = 0;
+function lookUp(job: usize, tile: i32): void {
   const across = tilesAcross(job);
   const left = (tile % across) * TILE.WIDTH - (load<i32>(job, JOB.LEFT) % TILE.WIDTH);
   const top = (tile / across) * TILE.HEIGHT - (load<i32>(job, JOB.TOP) % TILE.HEIGHT);
-  const x0 = max<i32>(left, 0);
-  const y0 = max<i32>(top, 0);
-  const tileWidth = min<i32>(left + TILE.WIDTH, load<i32>(job, JOB.WIDTH)) - x0;
-  const tileHeight = min<i32>(top + TILE.HEIGHT, load<i32>(job, JOB.HEIGHT)) - y0;
-  const pixels = tileWidth * tileHeight;
-  const firstSample = load<i32>(job, JOB.SAMPLE_START);
-  const samples = load<i32>(job, JOB.SAMPLE_COUNT);
-  const paths = scratch + SCRATCH.PATHS;
-  const state = <usize>load<u32>(job, JOB.TILE_STATE) + ((<usize>tile) << 2);
-  const before = load<i32>(state);
-  let done = before;
-  let isDone = false;
-  let rays: u64 = 0;
-  for (let s: i32 = 0; s < samples && !isDone; s++) {
-    if (atomic.load<i32>(job + JOB.CANCEL)) return false;
-    for (let from: i32 = 0; from < pixels; from += TILE.WAVE_PATHS) {
-      const count = min<i32>(TILE.WAVE_PATHS, pixels - from);
-      for (let k: i32 = 0; k < count; k++) {
-        startPath(job, scratch, k, from + k, x0, y0, tileWidth, tileHeight, <u32>(firstSample + s));
-      }
-      rays += wave(job, scratch, count);
-      for (let k: i32 = 0; k < count; k++) addPath(job, paths + <usize>k * PATH.BYTES);
-    }
-    done++;
-    isDone = isQuiet(job, x0, y0, tileWidth, tileHeight, done);
-  }
-  atomic.add<u64>(job + JOB.RAYS, rays);
-  atomic.add<u64>(job + JOB.PATHS, <u64>pixels * <u64>(done - before));
-  store<i32>(state, done + (isDone ? TILE.FINISHED : 0));
-  return true;
+  x0 = max<i32>(left, 0);
+  y0 = max<i32>(top, 0);
+  tileWidth = min<i32>(left + TILE.WIDTH, load<i32>(job, JOB.WIDTH)) - x0;
+  tileHeight = min<i32>(top + TILE.HEIGHT, load<i32>(job, JOB.HEIGHT)) - y0;
 }
 
-/** Path k of the wave begins at the camera, through pixel number i of its tile. */
-function startPath(
-  job: usize,
-  scratch: usize,
-  k: i32,
-  i: i32,
-  x0: i32,
-  y0: i32,
-  tileWidth: i32,
-  tileHeight: i32,
-  sample: u32,
-): void {
+/**
+ * The job's samples for some tiles, or fewer for those that are quiet before, sample by sample. Returns false where the
+ * job was cancelled meanwhile.
+ */
+function renderTogether(job: usize, scratch: usize, first: i32, count: i32): bool {
+  const firstSample = load<i32>(job, JOB.SAMPLE_START);
+  const samples = load<i32>(job, JOB.SAMPLE_COUNT);
+  const states = <usize>load<u32>(job, JOB.TILE_STATE) + ((<usize>first) << 2);
+  let rays: u64 = 0;
+  let started: u64 = 0;
+  for (let s: i32 = 0; s < samples; s++) {
+    if (atomic.load<i32>(job + JOB.CANCEL)) return false;
+    let n: i32 = 0;
+    for (let t: i32 = 0; t < count; t++) {
+      if (load<i32>(states + ((<usize>t) << 2)) & TILE.FINISHED) continue;
+      lookUp(job, first + t);
+      const pixels = tileWidth * tileHeight;
+      started += pixels;
+      for (let i: i32 = 0; i < pixels; i++) {
+        startPath(job, n++, i, <u32>(firstSample + s));
+        if (n < capacity) continue;
+        rays += addWave(job, scratch, n);
+        n = 0;
+      }
+    }
+    if (n) rays += addWave(job, scratch, n);
+    judge(job, first, count, states);
+  }
+  atomic.add<u64>(job + JOB.RAYS, rays);
+  atomic.add<u64>(job + JOB.PATHS, started);
+  return true;
+}
+/** Counts the sample of the tiles that are not finished, and finishes those that are quiet now. */
+function judge(job: usize, first: i32, count: i32, states: usize): void {
+  for (let t: i32 = 0; t < count; t++) {
+    const state = states + ((<usize>t) << 2);
+    const before = load<i32>(state);
+    if (before & TILE.FINISHED) continue;
+    lookUp(job, first + t);
+    const isDone = isQuiet(job, x0, y0, tileWidth, tileHeight, before + 1);
+    store<i32>(state, before + 1 + (isDone ? TILE.FINISHED : 0));
+  }
+}
+/** The wave of n paths, added to the film. Returns the number of rays traced. */
+function addWave(job: usize, scratch: usize, n: i32): u32 {
+  const rays = wave(job, scratch, n);
+  for (let k: i32 = 0; k < n; k++) addPath(job, paths + <usize>k * PATH.BYTES);
+  return rays;
+}
+
+/** Path k of the wave begins at the camera, through pixel number i of the tile that was looked up last. */
+function startPath(job: usize, k: i32, i: i32, sample: u32): void {
   // a packet of sixteen camera rays is a square of pixels, made of squares of four
   const square = ((tileWidth | tileHeight) & 3) == 0;
   const block = i >> 4;
@@ -108,7 +124,7 @@ function startPath(
   const frameX = x + load<i32>(job, JOB.LEFT);
   const frameY = y + load<i32>(job, JOB.TOP);
   const seed = hash(<u32>(frameY * load<i32>(job, JOB.FRAME_WIDTH) + frameX), load<u32>(job, JOB.SEED));
-  const path = scratch + SCRATCH.PATHS + <usize>k * PATH.BYTES;
+  const path = paths + <usize>k * PATH.BYTES;
   v128.store(path, vec(1, 1, 1));
   v128.store(path, f32x4.splat(0), PATH.RADIANCE);
   store<u32>(path, seed, PATH.SEED);
@@ -118,15 +134,14 @@ function startPath(
   store<u32>(path, 0, PATH.FLAGS);
   store<f32>(path, 0, PATH.COVERED);
   v128.store(path, vec(1, 1, 1), PATH.GUIDE);
-  const ray = scratch + SCRATCH.RAYS_A + <usize>k * RAY.BYTES;
+  const ray = raysA + <usize>k * RAY.BYTES;
   cameraRay(job, <u32>frameX, <u32>frameY, seed, sample, ray, <u32>k, path);
 }
 
 /** Traces and shades one wave of n paths whose rays wait in queue A. Returns the number of rays traced. */
 function wave(job: usize, scratch: usize, n: i32): u32 {
-  const hits = scratch + SCRATCH.HITS;
-  let from = scratch + SCRATCH.RAYS_A;
-  let into = scratch + SCRATCH.RAYS_B;
+  let from = raysA;
+  let into = raysB;
   let rays: u32 = 0;
   beginWave(job, scratch);
   for (let isFirst: bool = true; n > 0; isFirst = false) {
@@ -148,7 +163,7 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
 
       // 2. What is there: shaded in path order, with shadow rays and the rays that go on queued
       for (let i: i32 = first; i < met; i++) {
-        ahead ^= touchAhead(job, scratch, from, i, met);
+        ahead ^= touchAhead(job, from, i, met);
         const ray = from + <usize>i * RAY.BYTES;
         if (shadeVertex(ray, hits + <usize>i * HIT.BYTES, into + <usize>next * RAY.BYTES)) next++;
       }
@@ -168,18 +183,18 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
 }
 
 /** Rays of the camera are met together, all others one by one with many in flight. Returns how many of the n were met. */
-function traceWave(job: usize, scratch: usize, rays: usize, hits: usize, n: i32, areOfCamera: bool): i32 {
+function traceWave(job: usize, scratch: usize, rays: usize, met: usize, n: i32, areOfCamera: bool): i32 {
   const root = load<u32>(job, JOB.ROOT);
   const slots = scratch + SCRATCH.SLOTS;
   standWhilePaused();
   if (!root) {
-    for (let i: i32 = 0; i < n; i++) store<u32>(hits + <usize>i * HIT.BYTES, NO_HIT, HIT.INST);
+    for (let i: i32 = 0; i < n; i++) store<u32>(met + <usize>i * HIT.BYTES, NO_HIT, HIT.INST);
     return n;
   }
   const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
-  if (areOfCamera) closestTogether(root, rays, hits, count, slots, RAY.IN_FLIGHT);
-  else closest(root, rays, hits, count, slots, RAY.IN_FLIGHT);
-  return settleNearest(rays, hits, count);
+  if (areOfCamera) closestTogether(root, rays, met, count, slots, RAY.IN_FLIGHT);
+  else closest(root, rays, met, count, slots, RAY.IN_FLIGHT);
+  return settleNearest(rays, met, count);
 }
 
 /**
@@ -187,9 +202,7 @@ function traceWave(job: usize, scratch: usize, rays: usize, hits: usize, n: i32,
  * being removed.
  */
 // @ts-ignore
-@inline function touchAhead(job: usize, scratch: usize, rays: usize, i: i32, n: i32): u32 {
-  const hits = scratch + SCRATCH.HITS;
-  const paths = scratch + SCRATCH.PATHS;
+@inline function touchAhead(job: usize, rays: usize, i: i32, n: i32): u32 {
   let sum: u32 = 0;
   if (i + 2 < n) {
     const path = paths + <usize>load<u32>(rays + <usize>(i + 2) * RAY.BYTES, RAY.PATH) * PATH.BYTES;

@@ -1,12 +1,15 @@
 // What a stage has met is that of the whole scene: rays that reached a stub wait until it is loaded and go again, as often
 // as they reach others. Nothing has been shaded or added by then, so pictures do not depend on what was loaded when.
 //
-// Only where a thread stands still may anything be taken out of memory. What its rays met before may be among it: then
-// all of them go again.
+// Only where a thread stands still may anything be taken out of memory. Rays that met something which is gone go again,
+// too.
+import * as GEOM from './layout/geometry';
 import * as HIT from './layout/hit';
+import * as INST from './layout/instance';
 import * as JOB from './layout/job';
 import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
+import { geometryOf } from './geometry';
 import { askAgain, takeMarks } from './stubs';
 import { NONE, closest, occluded } from './traverse';
 
@@ -42,8 +45,12 @@ function isCancelled(): bool {
  */
 export function settleNearest(rays: usize, hits: usize, n: i32): i32 {
   const slots = scratch + SCRATCH.SLOTS;
+  const instances: usize = load<u32>(job, JOB.INSTANCES);
   while (takeMarks()) {
-    const drops = atomic.load<u32>(job + JOB.DROPS);
+    for (let i: i32 = 0; i < n; i++) {
+      const hit = hits + <usize>i * HIT.BYTES;
+      store<u32>(hit, placeOf(hit, instances), HIT.AT);
+    }
     stand(job, scratch);
     if (isCancelled()) {
       // nobody will see what comes of it, but it must not be read where nothing is any more
@@ -53,17 +60,24 @@ export function settleNearest(rays: usize, hits: usize, n: i32): i32 {
     }
     n = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
     const root = load<u32>(job, JOB.ROOT);
-    const all = atomic.load<u32>(job + JOB.DROPS) != drops;
     for (let i: i32 = 0; i < n; i++) {
       const ray = rays + <usize>i * RAY.BYTES;
-      const isMarked = load<u32>(ray, RAY.MARKED) != 0;
+      const hit = hits + <usize>i * HIT.BYTES;
+      if (!load<u32>(ray, RAY.MARKED) && load<u32>(hit, HIT.AT) == placeOf(hit, instances)) continue;
       store<u32>(ray, 0, RAY.MARKED);
-      if (isMarked && !all) closest(root, ray, hits + <usize>i * HIT.BYTES, 1, slots, 1);
+      closest(root, ray, hit, 1, slots, 1);
     }
-    if (all) closest(root, rays, hits, n, slots, RAY.IN_FLIGHT);
   }
   countStage();
   return n;
+}
+
+/** Where the piece is in memory that was met, 0 where it is not; 1 of what is always there. */
+function placeOf(hit: usize, instances: usize): u32 {
+  const number = load<u32>(hit, HIT.INST);
+  const prim = load<u32>(hit, HIT.PRIM);
+  if (number == NONE || <i32>prim >= 0) return 1;
+  return load<u32>(geometryOf(instances + <usize>number * INST.BYTES, prim), GEOM.AT);
 }
 
 /** As settleNearest(), for shadow rays: what has been found of one stays, so all of them are settled one after another. */

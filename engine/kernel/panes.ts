@@ -11,7 +11,6 @@ import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
 import * as SURFACE from './record';
-import * as TILE from './layout/tile';
 import { straightOn } from './layers';
 import { putRay } from './camera';
 import { count } from './evidence';
@@ -19,6 +18,7 @@ import { settleNearest } from './loaded';
 import { readSurface } from './surface';
 import { closest } from './traverse';
 import { load3, maxOf, mul, offset, scale, store3, sub, vec } from './vec';
+import { capacity, hits, shades, shadowHits, shadowRays } from './waveSpace';
 
 /**
  * Weakens the light of the n shadow rays at `first` and following that reached their light by the panes between. rays
@@ -27,18 +27,16 @@ import { load3, maxOf, mul, offset, scale, store3, sub, vec } from './vec';
  * it. Returns the number of rays traced.
  */
 export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32, n: i32, evidence: usize): u32 {
-  const shadows = scratch + SCRATCH.SHADOW_RAYS;
-  const results = scratch + SCRATCH.SHADOW_HITS;
   const end = first + n;
   let waiting: i32 = 0;
   let traced: u32 = 0;
   for (let at = first; at < end; at++) {
-    if (load<u32>(results + ((<usize>at) << 2))) continue;
+    if (load<u32>(shadowHits + ((<usize>at) << 2))) continue;
     const ray = rays + usize(waiting++) * RAY.BYTES;
-    memory.copy(ray, shadows + <usize>at * RAY.BYTES, RAY.BYTES);
+    memory.copy(ray, shadowRays + <usize>at * RAY.BYTES, RAY.BYTES);
     store<u32>(ray, MASK.PANE, RAY.MASK);
     store<u32>(ray, at, RAY.PATH);
-    if (waiting == TILE.WAVE_PATHS) {
+    if (waiting == capacity) {
       traced += cross(job, scratch, rays, waiting, evidence);
       waiting = 0;
     }
@@ -47,7 +45,6 @@ export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32
 }
 function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize): u32 {
   const S = scratch + SCRATCH.SURFACE;
-  const hits = scratch + SCRATCH.HITS;
   const instances: usize = load<u32>(job, JOB.INSTANCES);
   let traced: u32 = 0;
   for (let passed: i32 = 0; n > 0; passed++) {
@@ -62,14 +59,14 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
       const at = load<u32>(ray, RAY.PATH);
       if (number == 0xffffffff) continue;
       const d = load3(ray + RAY.DIR);
-      const q = scratch + SCRATCH.SHADES + <usize>at * SHADE.BYTES;
+      const q = shades + <usize>at * SHADE.BYTES;
       const came = load3(q);
       readSurface(job, hit, instances + <usize>number * INST.BYTES, d, 0, S);
       const goesOn = passed < MAT.MAX_PANES ? mul(came, straightOn(S)) : vec(0, 0, 0);
       if (evidence) count(evidence, number, EVIDENCE.SHADOWED, sub(came, goesOn));
       store3(q, goesOn);
       if (!(maxOf(goesOn) > 0)) {
-        store<u32>(scratch + SCRATCH.SHADOW_HITS + ((<usize>at) << 2), number + 1);
+        store<u32>(shadowHits + ((<usize>at) << 2), number + 1);
         continue;
       }
       putRay(
@@ -89,8 +86,8 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
 }
 
 /** What the n rays meet. Returns how many have met it, from the first. */
-function meet(job: usize, scratch: usize, rays: usize, hits: usize, n: i32): i32 {
+function meet(job: usize, scratch: usize, rays: usize, met: usize, n: i32): i32 {
   const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
-  closest(load<u32>(job, JOB.ROOT), rays, hits, count, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
-  return settleNearest(rays, hits, count);
+  closest(load<u32>(job, JOB.ROOT), rays, met, count, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
+  return settleNearest(rays, met, count);
 }

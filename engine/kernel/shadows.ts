@@ -10,7 +10,6 @@ import * as RAY from './layout/ray';
 import * as SAMPLE from './lightSample';
 import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
-import * as TILE from './layout/tile';
 import { putRay } from './camera';
 import { count } from './evidence';
 import { addRadiance } from './film';
@@ -19,9 +18,7 @@ import { occludedTogether } from './packets';
 import { throughPanes } from './panes';
 import { occluded } from './traverse';
 import { load3 } from './vec';
-
-/** Places in the queue: a path sends two at most from where it scatters. */
-const PLACES: i32 = 2 * TILE.WAVE_PATHS;
+import { capacity, paths, shades, shadowHits, shadowRays } from './waveSpace';
 
 let scratch: usize = 0;
 let isFirstBounce: bool = false;
@@ -53,11 +50,11 @@ export function beginShadows(aScratch: usize, first: bool): void {
   if (isFirstBounce && towardsSun) at = together++;
   else {
     apart++;
-    at = PLACES - apart;
+    at = 2 * capacity - apart;
   }
-  const ray = scratch + SCRATCH.SHADOW_RAYS + at * RAY.BYTES;
+  const ray = shadowRays + at * RAY.BYTES;
   putRay(ray, begin, 0, w, load<f32>(L, SAMPLE.REACH), MASK.SHADOW, path, seed);
-  const q = scratch + SCRATCH.SHADES + at * SHADE.BYTES;
+  const q = shades + at * SHADE.BYTES;
   v128.store(q, c);
   store<u32>(q, path, SHADE.PATH);
   store<u32>(q, load<u32>(L, SAMPLE.GROUP), SHADE.GROUP);
@@ -77,7 +74,7 @@ export function settleShadows(job: usize, rays: usize): u32 {
     trace(root);
     if (load<u32>(job, JOB.PANES)) {
       traced += throughPanes(job, scratch, rays, 0, together, evidence);
-      traced += throughPanes(job, scratch, rays, PLACES - apart, apart, evidence);
+      traced += throughPanes(job, scratch, rays, 2 * capacity - apart, apart, evidence);
     }
   }
   addWhatArrives(job, root, evidence);
@@ -85,29 +82,25 @@ export function settleShadows(job: usize, rays: usize): u32 {
 }
 
 function trace(root: u32): void {
-  const shadows = scratch + SCRATCH.SHADOW_RAYS;
-  const results = scratch + SCRATCH.SHADOW_HITS;
   const slots = scratch + SCRATCH.SLOTS;
-  const back = <usize>(PLACES - apart);
+  const back = <usize>(2 * capacity - apart);
   standWhilePaused();
   if (together) {
-    occludedTogether(root, shadows, results, together, slots, RAY.IN_FLIGHT);
-    settleAny(shadows, results, together);
+    occludedTogether(root, shadowRays, shadowHits, together, slots, RAY.IN_FLIGHT);
+    settleAny(shadowRays, shadowHits, together);
   }
   if (apart) {
-    occluded(root, shadows + back * RAY.BYTES, results + (back << 2), apart, slots, RAY.IN_FLIGHT);
-    settleAny(shadows + back * RAY.BYTES, results + (back << 2), apart);
+    occluded(root, shadowRays + back * RAY.BYTES, shadowHits + (back << 2), apart, slots, RAY.IN_FLIGHT);
+    settleAny(shadowRays + back * RAY.BYTES, shadowHits + (back << 2), apart);
   }
 }
 
 /** A path's light is added in the order in which it was found. */
 function addWhatArrives(job: usize, root: u32, evidence: usize): void {
-  const paths = scratch + SCRATCH.PATHS;
-  const results = scratch + SCRATCH.SHADOW_HITS;
   for (let i: i32 = 0; i < together + apart; i++) {
-    const at = <usize>(i < together ? i : PLACES - 1 - (i - together));
-    const q = scratch + SCRATCH.SHADES + at * SHADE.BYTES;
-    const blocker: u32 = root ? load<u32>(results + (at << 2)) : 0;
+    const at = <usize>(i < together ? i : 2 * capacity - 1 - (i - together));
+    const q = shades + at * SHADE.BYTES;
+    const blocker: u32 = root ? load<u32>(shadowHits + (at << 2)) : 0;
     if (blocker) {
       if (evidence) count(evidence, blocker - 1, EVIDENCE.SHADOWED, load3(q));
       continue;

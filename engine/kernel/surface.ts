@@ -105,6 +105,9 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   const mat: usize = load<u32>(inst, INST.MATERIAL);
   const prim = load<u32>(hit, HIT.PRIM);
   const geom = geometryOf(inst, prim);
+  // one in so many hits is counted, by its place in the wave
+  if (<i32>prim < 0 && !((hit / HIT.BYTES) % GEOM.USED_EVERY))
+    store<u32>(geom, load<u32>(geom, GEOM.USED) + 1, GEOM.USED);
   const flags = load<u32>(mat, MAT.FLAGS);
   const ip = indicesOf(geom, prim);
   const i0: usize = load<u32>(ip);

@@ -29,6 +29,7 @@ import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
 import { readSurface } from './surface';
 import { Y, X, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
+import { paths } from './waveSpace';
 
 /**
  * Groups of dimensions used: pixel and lens; then for each bounce light, environment, direction, lobe with roulette and
@@ -50,7 +51,6 @@ let job: usize = 0;
 let S: usize = 0; // the surface record
 let L: usize = 0; // the light sample
 let weights: usize = 0;
-let paths: usize = 0;
 let instances: usize = 0;
 let lighting: usize = 0; // the environment that surfaces are lit by
 let evidence: usize = 0; // 0: nothing is counted
@@ -100,7 +100,6 @@ export function beginWave(aJob: usize, scratch: usize): void {
   S = scratch + SCRATCH.SURFACE;
   L = S + SURFACE.LIGHT;
   weights = scratch + SCRATCH.WEIGHTS;
-  paths = scratch + SCRATCH.PATHS;
   instances = load<u32>(job, JOB.INSTANCES);
   lighting = job + JOB.ENVS;
   evidence = load<u32>(job, JOB.EVIDENCE) ? scratch + <usize>load<u32>(job, JOB.EVIDENCE) : 0;

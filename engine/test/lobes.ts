@@ -59,7 +59,7 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
   const plan = await engine.load(scene(one(mesh, { ...matte, doubleSided: true, ...material })), settings(8));
   const f = new Float32Array(memory.buffer);
   const u = new Uint32Array(memory.buffer);
-  const hit = plan.scratch + K.SCRATCH.HITS;
+  const hit = plan.scratch + K.SCRATCH.BYTES;
   const S = plan.scratch + K.SCRATCH.SURFACE;
   // the block of the only triangle: the first child of the mesh's root is a leaf
   const block = u[(plan.meshes[0]!.acceleration + K.NODE.REF) >> 2]! & ~K.REF.MASK;

@@ -5,3 +5,4 @@ export const V = 8;
 export const PRIM = 12;
 export const INST = 16;
 export const BLOCK = 20;
+export const AT = 24; // where the piece was in memory that was met, while the stage waits for others

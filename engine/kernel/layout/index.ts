@@ -26,5 +26,6 @@ export * as TILE from './tile.ts';
 export * as PATH from './path.ts';
 export * as SHADE from './shade.ts';
 export * as SCRATCH from './scratch.ts';
+export * as WAVE from './wave.ts';
 export * as BUILD from './build.ts';
 export * as MEMORY from './memory.ts';
