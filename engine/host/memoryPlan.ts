@@ -185,7 +185,7 @@ export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPla
 function laidOutWithin(counts: JobCounts, roomBytes: number): MemoryPlan {
   const plan = layOut(counts, roomBytes);
   const all = plan.meshes.reduce((sum, m) => sum + sumOfBytes(m.stored?.places ?? []), 0);
-  if (plan.piecesBytes >= all) return plan;
+  if (plan.piecesBytes >= all || counts.settings.wavePaths) return plan;
   const pixels = plan.tiles * K.TILE.WIDTH * K.TILE.HEIGHT;
   for (const wavePaths of WIDE_WAVES) {
     if (wavePaths > pixels / counts.threads) continue;
@@ -290,7 +290,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     ? Math.ceil(denoiseScratchBytes(grid.widthPx, settings.lightGroups ?? 0) / 64) * 64
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
-  const wavePaths = counts.wavePaths ?? K.TILE.WAVE_PATHS;
+  const wavePaths = counts.wavePaths ?? settings.wavePaths ?? K.TILE.WAVE_PATHS;
   const evidenceAt = K.SCRATCH.BYTES + wavePaths * K.WAVE.BYTES;
   const scratchStride =
     Math.ceil((evidenceAt + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;

@@ -286,6 +286,8 @@ export interface RenderSettings {
    */
   readonly noise?: { readonly threshold: number; readonly floorNits: number };
   readonly evidence?: boolean;
+  /** Paths that go through the stages together. The film does not depend on it; absent: as many as go fastest. */
+  readonly wavePaths?: number;
   /** Makes ready for denoise(). */
   readonly denoise?: boolean;
   /** Textures are kept with at most so many texels a side. */

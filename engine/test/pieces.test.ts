@@ -11,6 +11,7 @@ import {
   MASK,
   type MemoryPlan,
   type Picture,
+  type RenderSettings,
   type SceneMesh,
   readStoredHead,
 } from '../host/index.ts';
@@ -55,11 +56,20 @@ async function stored(what: EngineScene, more: { readonly failsAt?: number } = {
   }
   return { ...what, meshes, instances };
 }
-async function take(e: Engine, what: EngineScene<SceneMesh>, budgetBytes?: number): Promise<[Picture, MemoryPlan]> {
-  const plan = await e.load(what, FRAME, budgetBytes);
+async function take(
+  e: Engine,
+  what: EngineScene<SceneMesh>,
+  budgetBytes?: number,
+  more: Partial<RenderSettings> = {},
+): Promise<[Picture, MemoryPlan]> {
+  const plan = await e.load(what, { ...FRAME, ...more }, budgetBytes);
   await e.render({ camera, samples: SAMPLES, samplesPerPass: 3 });
   return [e.picture(), plan];
 }
+/** A path that meets more than there is room for is refused, in words. */
+const refused = (error: unknown): undefined => {
+  expect((error as EngineError).code).toBe('OUT_OF_MEMORY');
+};
 const isSame = (a: Picture, b: Picture) => {
   expect(a.samples).toEqual(b.samples);
   expect(a.rgba).toEqual(b.rgba);
@@ -86,6 +96,29 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
     expect(unmet).toBeGreaterThan(10);
   }, 120_000);
 
+  it('gives the same picture in waves of any size', async () => {
+    let fitted = 0;
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 1e9 }),
+        fc.integer({ min: 30, max: 9000 }),
+        async (seed, wavePaths) => {
+          const { what } = sceneOf(seed);
+          const [full] = await take(two, what);
+          for (const e of [one, two]) isSame((await take(e, what, undefined, { wavePaths }))[0], full);
+          const parts = await stored(what);
+          const plan = await two.load(parts, { ...FRAME, wavePaths });
+          const budget = plan.totalBytes - Math.floor(plan.piecesBytes * 0.15);
+          const small = await take(two, parts, budget, { wavePaths }).catch(refused);
+          if (small) isSame(small[0], full);
+          fitted += Number(small !== undefined);
+        },
+      ),
+      { numRuns: 5 },
+    );
+    expect(fitted).toBeGreaterThan(2);
+  }, 120_000);
+
   it('gives the same picture within less memory than it takes, loading again and again', async () => {
     let drops = 0;
     await fc.assert(
@@ -97,11 +130,7 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
         // all, or less
         const budget = plan.totalBytes - Math.floor(plan.piecesBytes * (percent / 100));
         for (const e of [one, two]) {
-          const small = await take(e, parts, budget).catch((error: unknown) => {
-            // a path that meets more than there is room for is refused, in words
-            expect((error as EngineError).code).toBe('OUT_OF_MEMORY');
-            return undefined;
-          });
+          const small = await take(e, parts, budget).catch(refused);
           if (!small) continue;
           isSame(small[0], full);
           expect(small[1].totalBytes).toBeLessThanOrEqual(budget);
