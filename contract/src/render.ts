@@ -43,6 +43,19 @@ export const memorySchema = z.object({
   scratch: count,
 });
 
+/** Of meshes that are loaded in pieces, by the node that finished the trace. */
+export const loadedMeshesSchema = z.object({
+  pieces: count,
+  bytes: count,
+  /** Different pieces that light paths have reached. */
+  met: count,
+  metBytes: count,
+  /** The most that was in memory at once. */
+  mostBytes: count,
+  loads: count,
+  drops: count,
+});
+
 export const renderSchema = z
   .object({
     id: idSchema,
@@ -62,6 +75,8 @@ export const renderSchema = z
     plannedBytes: memorySchema,
     peakBytes: count,
     droppedObjects: count,
+    /** Null where none were, or in older renders. */
+    meshes: loadedMeshesSchema.nullable(),
   })
   .meta({ id: 'Render' });
 
@@ -323,6 +338,7 @@ export const traceResultSchema = z
     plannedBytes: memorySchema,
     peakBytes: count,
     droppedObjects: count,
+    meshes: loadedMeshesSchema.optional(),
     /** Which engine it was, where the node said so. */
     engine: z.string().max(100).optional(),
     /** How that engine draws; absent: as the first one. */

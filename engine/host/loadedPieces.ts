@@ -51,6 +51,7 @@ interface Piece {
 /** What was loaded so far. */
 export interface LoadedCounts {
   readonly pieces: number;
+  readonly bytes: number;
   /** Different ones that rays have reached. */
   readonly met: number;
   readonly metBytes: number;
@@ -116,6 +117,7 @@ export class LoadedPieces {
   counts(): LoadedCounts {
     return {
       pieces: this.pieces.length,
+      bytes: this.pieces.reduce((sum, p) => sum + p.places.bytes, 0),
       met: this.met.size,
       metBytes: [...this.met].reduce((sum, p) => sum + p.places.bytes, 0),
       mostBytes: this.extents.mostBytes,

@@ -50,7 +50,7 @@ describe('working hours', () => {
 
   it('that change while a picture is rendered stop it and let it go on, and the trace keeps its attempt', async () => {
     const camera = p.cameras[0]!;
-    const settings = { ...camera.settings, widthPx: 1440, heightPx: 810 };
+    const settings = { ...camera.settings, widthPx: 2560, heightPx: 1440 };
     await f.ok('PATCH', `/api/projects/${p.id}/cameras/${camera.id}`, { settings });
     await submit();
     const rendering = renderTrace(f.node, (await f.node.lease(ENGINE))!, f.machine, never);

@@ -58,6 +58,10 @@ describe('a large mesh', () => {
     expect(await readdir(meshes)).toEqual(kept);
     const bytes = (r: Render | undefined) => r!.plannedBytes.acceleration + r!.plannedBytes.vertices;
     expect(bytes(first)).toBeLessThan(bytes(plain) * 1.03);
+    expect(plain!.meshes).toBeNull();
+    const { pieces, met, metBytes, mostBytes, loads, drops } = first!.meshes!;
+    expect(pieces).toBeGreaterThan(30);
+    expect([loads, drops, mostBytes]).toEqual([met, 0, metBytes]);
   });
 
   it('is made again where what is kept of it is damaged', async () => {
@@ -121,6 +125,7 @@ describe('a large mesh', () => {
     const taken = Object.values(met!.plannedBytes).reduce((a, b) => a + b, 0);
     const tight = await render(await hilly('Tight'), { ...f.machine, budgetBytes: taken - 100_000 });
     expect((await pixels(tight)).equals(whole)).toBe(true);
+    expect(tight!.meshes!.drops).toBeGreaterThan(0);
     expect(Object.values(tight!.plannedBytes).reduce((a, b) => a + b, 0)).toBeLessThanOrEqual(taken - 100_000);
   });
 });

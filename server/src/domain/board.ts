@@ -274,4 +274,5 @@ export const renderOf = (r: RenderRow): Render => ({
   plannedBytes: r.result.plannedBytes,
   peakBytes: r.result.peakBytes,
   droppedObjects: r.result.droppedObjects,
+  meshes: r.result.meshes ?? null,
 });

@@ -132,6 +132,7 @@ function traceFilm(
         ...work,
         plannedBytes: engine.takenBytes(),
         droppedObjects,
+        ...(engine.pieces().pieces > 0 && { meshes: engine.pieces() }),
       },
     };
   });

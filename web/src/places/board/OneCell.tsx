@@ -1,5 +1,5 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
-import type { BoardCell, FileFault } from '@variscen/contract';
+import type { BoardCell, FileFault, Render } from '@variscen/contract';
 import { bytes, count, duration } from '../../ui/format.ts';
 import { SequenceFrames } from './SequenceFrames.tsx';
 
@@ -46,8 +46,31 @@ export function OneCell({ projectId, cell }: { projectId: string; cell: BoardCel
             <b>{count(render.samples)}</b>
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
+            {render.meshes && <MeshesLoaded meshes={render.meshes} />}
           </div>
         </div>
+      )}
+    </>
+  );
+}
+
+/** Pieces that no light path has reached are never loaded. */
+function MeshesLoaded({ meshes }: { meshes: NonNullable<Render['meshes']> }) {
+  return (
+    <>
+      <span title="By the machine that finished it: what light paths reached. The picture is the same as with all of it">
+        Meshes loaded
+      </span>
+      <b>
+        {bytes(meshes.metBytes)} of {bytes(meshes.bytes)}
+      </b>
+      {meshes.drops > 0 && (
+        <>
+          <span title="There was no room for all of them together: the picture is the same, and took longer">
+            Loaded in turns
+          </span>
+          <b>{count(meshes.loads)} times</b>
+        </>
       )}
     </>
   );
