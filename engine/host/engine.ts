@@ -131,6 +131,7 @@ export class Engine {
   }
 
   close(): Promise<void> {
+    this.job?.pieces.letAllGoOn();
     return this.pool.close();
   }
 

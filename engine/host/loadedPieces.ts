@@ -208,17 +208,16 @@ export class LoadedPieces {
     return true;
   }
   /**
-   * One that was met seldom, of a few that chance names; what was loaded since a stage was done last is waited for, and
-   * goes only where there is nothing else. What was met counts half as much after a while.
+   * One that was met seldom, of a few that chance names. What was loaded since a stage was done last is waited for: of
+   * those the first goes, where there is nothing else.
    */
   private leastUsed(): Piece | undefined {
     const named = Array.from({ length: Math.min(NAMED, this.inside.length) }, () => this.inside[this.chance()]!);
-    const old = named.filter((p) => p.round <= this.stageRound);
-    const early = old.length ? old : this.inside.filter((p) => p.round < this.round);
-    if (!old.length) return early.reduce((a, b) => (b.round < a.round ? b : a), early[0]!);
-    const least = old.reduce((a, b) => (this.used(b) < this.used(a) ? b : a));
-    for (const p of named) if (this.drops % FORGET_EVERY === 0) this.use(p, -this.used(p) / 2);
-    return least;
+    if (this.drops % FORGET_EVERY === 0) for (const p of named) this.use(p, -this.used(p) / 2);
+    const free = named.filter((p) => p.round <= this.stageRound);
+    if (free.length) return free.reduce((a, b) => (this.used(b) < this.used(a) ? b : a));
+    const [first, ...others] = this.inside.filter((p) => p.round < this.round);
+    return first && others.reduce((a, b) => (b.round < a.round ? b : a), first);
   }
   private chance(): number {
     this.random = (Math.imul(this.random, 1_664_525) + 1_013_904_223) >>> 0;

@@ -91,9 +91,9 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
           unmet += pieces - met;
         }
       }),
-      { numRuns: 8 },
+      { numRuns: 5 },
     );
-    expect(unmet).toBeGreaterThan(10);
+    expect(unmet).toBeGreaterThan(5);
   }, 120_000);
 
   it('gives the same picture in waves of any size', async () => {
@@ -114,9 +114,9 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
           fitted += Number(small !== undefined);
         },
       ),
-      { numRuns: 5 },
+      { numRuns: 4 },
     );
-    expect(fitted).toBeGreaterThan(2);
+    expect(fitted).toBeGreaterThan(1);
   }, 120_000);
 
   it('gives the same picture within less memory than it takes, loading again and again', async () => {
@@ -138,7 +138,7 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
           drops += e.pieces().drops;
         }
       }),
-      { numRuns: 10 },
+      { numRuns: 8 },
     );
     expect(drops).toBeGreaterThan(20);
   }, 180_000);

@@ -1,8 +1,8 @@
 // Meshes as a node's engine loads them, piece by piece when rays reach them: made once a machine, kept on its disk. The
 // whole of a mesh is in memory only while it is made, one mesh at a time, by an engine of its own that is closed after.
 import { randomUUID } from 'node:crypto';
-import { mkdir, open, readdir, rename, rm, utimes } from 'node:fs/promises';
-import { join } from 'node:path';
+import { mkdir, open, readdir, rename, rm, statfs, utimes } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import pLimit from 'p-limit';
 import type { Geometry, SceneMesh } from '@variscen/core/scene';
 import { type Engine, EngineError, HEAD_BYTES, type StoredMesh, headBytes, readStoredHead } from '@variscen/engine';
@@ -12,6 +12,8 @@ import { trimFolder } from './trimFolder.ts';
 /** Files looked at or read at a time. */
 const AT_ONCE = 16;
 const UNFINISHED = '.new';
+/** Stays free on the disk: the queue stands still where little is, and a cache must not be why. */
+const LEAST_FREE_BYTES = 2 ** 30;
 
 export class StoredMeshes {
   private readonly folder: string;
@@ -131,6 +133,8 @@ async function readPart(path: string, from: number, bytes: number): Promise<Uint
 async function keep(path: string, bytes: Uint8Array): Promise<void> {
   const temporary = `${path}-${randomUUID()}${UNFINISHED}`;
   try {
+    const { bavail, bsize } = await statfs(dirname(path));
+    if (bavail * bsize - bytes.length < LEAST_FREE_BYTES) throw new Error('little is free on the disk');
     const file = await open(temporary, 'wx');
     try {
       await file.writeFile(bytes);
