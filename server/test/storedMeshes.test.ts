@@ -110,6 +110,7 @@ describe('a large mesh', () => {
     await f.node.hello({ ...helloOf(2, 100e6), budgetBytes: needs - 1_000_000 });
     const plan = await planOf(p);
     expect(plan.errors).toEqual([]);
+    expect([free.traces[0]!.expectedS, plan.traces[0]!.expectedS]).toEqual([expect.any(Number), null]);
     expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes fit .* in turns/)]);
     expect(plan.traces[0]!.totalBytes + (plan.traces[0]!.processBytes ?? 0)).toBeLessThanOrEqual(needs - 1_000_000);
     await f.node.hello({ ...helloOf(2, 100e6), budgetBytes: needs - 4_000_000 });

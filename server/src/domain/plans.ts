@@ -111,7 +111,8 @@ export class PlanService {
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
       const { refusal, limited, trapped, missing, isLit, isSeen, turnsBytes, ...memory } = planned[i]!;
-      const expected = expectedOf(costs, { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx });
+      const asked = { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx };
+      const expected = turnsBytes > 0 ? null : expectedOf(costs, asked); // what took its meshes in turns was not measured
       const [first] = g.cells as [PlannedCell];
       const where = `${first.cameraName} in ${first.variantName}${first.frame === null ? '' : `, frame ${first.frame}`}`;
       if (!isLit && isFirst(first, 'dark'))
