@@ -2,24 +2,12 @@
 import { NEUTRAL_GRADE, toDisplay } from '@variscen/core/image';
 import { generateEnvironment } from '@variscen/core/environment';
 import { lookAt } from '@variscen/core/scene';
-import { MASK, type EngineMaterial, type EngineScene } from '@variscen/engine';
+import { MASK, PLAIN_MATERIAL, type EngineMaterial, type EngineScene } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import sharp from 'sharp';
 import { openDemo } from './demoScene.ts';
 
-const plain: EngineMaterial = {
-  baseColor: [0.8, 0.8, 0.8, 1],
-  metallic: 0,
-  roughness: 0.5,
-  transmission: 0,
-  ior: 1.5,
-  specular: 1,
-  emission: [0, 0, 0],
-  normalScale: 1,
-  attenuation: [0, 0, 0],
-  doubleSided: true,
-  solid: false,
-};
+const plain: EngineMaterial = { ...PLAIN_MATERIAL, baseColor: [0.8, 0.8, 0.8, 1], roughness: 0.5, specular: 1 };
 const clear = { ...plain, baseColor: [1, 1, 1, 1] as const, transmission: 1, solid: true };
 const RANGE: readonly Partial<EngineMaterial>[] = [
   { baseColor: [0.72, 0.68, 0.6, 1], roughness: 0.95, specular: 0 },

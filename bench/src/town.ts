@@ -6,6 +6,7 @@ import {
   type EngineMesh,
   type EngineScene,
   MASK,
+  PLAIN_MATERIAL,
 } from '@variscen/engine';
 
 const BODIES = 100;
@@ -14,19 +15,7 @@ const LAMPS = 60;
 /** Turns by which neighbours are never in line. */
 const GOLDEN_ANGLE = 2.399963;
 
-const STONE: EngineMaterial = {
-  baseColor: [0.7, 0.65, 0.6, 1],
-  metallic: 0,
-  roughness: 0.6,
-  transmission: 0,
-  ior: 1.5,
-  specular: 1,
-  emission: [0, 0, 0],
-  normalScale: 1,
-  attenuation: [0, 0, 0],
-  doubleSided: true,
-  solid: false,
-};
+const STONE: EngineMaterial = { ...PLAIN_MATERIAL, baseColor: [0.7, 0.65, 0.6, 1], roughness: 0.6, specular: 1 };
 
 /** A ball of 4 × RINGS² triangles, whose hills are others for each number. */
 function body(number: number): EngineMesh {

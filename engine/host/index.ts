@@ -7,6 +7,7 @@ export { KernelPool } from './pool.ts';
 export type { SpawnThread, ThreadHandle } from './pool.ts';
 export { emits } from './count.ts';
 export { materialBall } from './materialBall.ts';
+export { PLAIN_MATERIAL } from './plainMaterial.ts';
 export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
 export type { TileRows } from './filmGrid.ts';

@@ -56,7 +56,10 @@ export const pieceBytes = (counts: PieceCounts, wanted: Attributes): number => p
 const damaged = () =>
   new EngineError('BAD_MESH', 'A mesh kept for loading is damaged. Clear the cache of this machine.');
 
-/** How many bytes a stored mesh's head takes with its tables. @param bytes the first HEAD_BYTES at least @throws EngineError BAD_MESH */
+/**
+ * How many bytes a stored mesh's head takes with its tables.
+ * @param bytes the first HEAD_BYTES at least @throws EngineError BAD_MESH
+ */
 export function headBytes(bytes: Uint8Array): number {
   if (bytes.length < HEAD_BYTES) throw damaged();
   const words = new Uint32Array(bytes.slice(0, HEAD_BYTES).buffer);

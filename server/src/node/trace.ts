@@ -121,6 +121,7 @@ function traceFilm(
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
     const samples = picture.samples.most;
+    const meshes = engine.pieces();
     return {
       picture,
       part,
@@ -132,7 +133,7 @@ function traceFilm(
         ...work,
         plannedBytes: engine.takenBytes(),
         droppedObjects,
-        ...(engine.pieces().pieces > 0 && { meshes: engine.pieces() }),
+        ...(meshes.pieces > 0 && { meshes }),
       },
     };
   });
