@@ -12,7 +12,7 @@ import type {
   SceneMesh,
   TextureUse,
 } from './scene.ts';
-import { isStored } from './scene.ts';
+import { isStored, planesOf } from './scene.ts';
 
 /**
  * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it
@@ -26,6 +26,8 @@ export const isClearSolid = (m: EngineMaterial): boolean =>
 export const emits = (m: EngineMaterial): boolean => !m.unlit && Math.max(...m.emission) > 0;
 export const textureUsesOf = (m: EngineMaterial): TextureUse[] => Object.values(m.textures ?? {});
 const isStretched = (m: EngineMaterial): boolean => (m.anisotropy ?? 0) > 0;
+/** Whether what is left out is asked about; otherwise it is as if it did not exist. */
+export const isAsked = (s: RenderSettings): boolean => planesOf(s).includes('leftOut');
 /** Indices of refraction of glass, in the order in which materials have them. */
 export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [
   ...new Set(materials.filter((m) => m.transmission > 0).map((m) => m.ior)),
@@ -48,6 +50,7 @@ export interface Countable {
   readonly textures: readonly { readonly width: number; readonly height: number; readonly bits?: 8 | 16 }[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly Pick<EngineInstance, 'mesh' | 'material'>[];
+  readonly leftOut?: number;
   /** Without area lights, which are instances by then. */
   readonly lights: number;
   readonly environment?: { readonly width: number; readonly height: number } | undefined;
@@ -86,6 +89,7 @@ export function countJob(c: Countable, settings: RenderSettings, threads: number
     glasses: glassesOf(c.materials).length,
     stretched: c.materials.some(isStretched),
     instances: c.instances.length,
+    leftOut: c.leftOut ?? 0,
     lights: c.lights + emitting.length,
     emissiveTriangles: emitting.map((i) => c.meshes[i.mesh]!.triangles),
     environment: c.environment,
@@ -128,6 +132,7 @@ export function countScene(
       })),
       materials: scene.materials,
       instances: scene.instances,
+      leftOut: isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0,
       lights: scene.lights.length,
       environment: scene.environment,
       environmentInputs: ownInputs(scene),

@@ -3,7 +3,7 @@ import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
-import { countScene, glassesOf } from './count.ts';
+import { countScene, glassesOf, isAsked } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { divideMesh } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
@@ -99,6 +99,8 @@ interface Loaded {
   readonly plan: MemoryPlan;
   readonly settings: RenderSettings;
   readonly instances: number;
+  /** Names of the objects left out that are asked about. */
+  readonly leftOut: readonly string[];
   /** Taken from all positions. */
   readonly origin: Vec3;
   readonly pieces: LoadedPieces;
@@ -209,19 +211,21 @@ export class Engine {
         this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch),
       );
     const n = scene.instances.length;
+    const placed = n + (isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0);
     v.u32[(plan.job + K.JOB.ROOT) >> 2] =
-      n === 0
+      placed === 0
         ? 0
         : await this.pool.call(
             0,
             'buildInstances',
             plan.instances,
-            n,
+            placed,
             plan.build.records,
             plan.build.scratch,
             plan.topLevel,
           );
-    this.job = { plan, settings, instances: n, origin, pieces };
+    const leftOut = placed > n ? scene.leftOut!.map((o) => o.name) : [];
+    this.job = { plan, settings, instances: n, leftOut, origin, pieces };
     this.clearFilm();
     return plan;
   }
@@ -342,6 +346,10 @@ export class Engine {
     return this.loaded().pieces.counts();
   }
 
+  /** Objects left out, in the order of their numbers in the picture's plane. */
+  leftOut(): readonly string[] {
+    return this.loaded().leftOut;
+  }
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
     const { plan, instances, settings } = this.loaded();

@@ -1,4 +1,5 @@
 // Tables by which the kernel picks environment directions in proportion to their light.
+import { luminanceAt } from '@variscen/core/image';
 import type { EngineEnvironment } from './scene.ts';
 
 export interface EnvironmentTables {
@@ -16,8 +17,7 @@ export interface EnvironmentTables {
  */
 export function environmentTables({ width, height, data }: EngineEnvironment): EnvironmentTables {
   const luminance = new Float64Array(width * height);
-  for (let i = 0; i < luminance.length; i++)
-    luminance[i] = 0.2126 * data[i * 3]! + 0.7152 * data[i * 3 + 1]! + 0.0722 * data[i * 3 + 2]!;
+  for (let i = 0; i < luminance.length; i++) luminance[i] = luminanceAt(data, i * 3);
   const mean = luminance.reduce((a, b) => a + b, 0) / luminance.length;
   const weight = new Float64Array(width * height);
   for (let y = 0; y < height; y++) {

@@ -84,7 +84,10 @@ function meansOf(
   for (const name of planesOf(settings)) {
     const n = PLANE_SPECS[name][1];
     const data = taken(plan.planes[name]!, n, name === 'groups' ? settings.lightGroups! : 1);
-    if (name === 'objects' || name === 'materials')
+    if (name === 'leftOut') {
+      // the third is a number, not a sum
+      for (let i = 0; i < pixels; i++) for (const c of [0, 1, 3]) data[i * n + c]! /= Math.max(1, samples[i]!);
+    } else if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
     else if (name === 'groups')
@@ -109,8 +112,13 @@ export interface ByKind {
   readonly shadowed: number;
   readonly lit: number;
 }
-/** Weights; 1 is the light of one camera ray. */
+/**
+ * Of an instance, summed over all samples. Seen to bounced: throughput, 1 is that of a camera ray; the others light, in
+ * nits to 32 bits.
+ */
 export interface Evidence extends ByKind {
+  /** Light that came from it to the picture, its own or another's, nits. */
+  readonly brought: number;
   /** How often: whole numbers, also of what had no weight. All of them nought: no path has met it. */
   readonly times: ByKind;
 }
@@ -122,25 +130,39 @@ export function readEvidence(
   threads: number,
 ): Evidence[] {
   const words = K.EVIDENCE.BYTES / 8;
-  const sums = new Float64Array(instances * words);
+  const whole = new Float64Array(instances * words);
+  const light = new Float64Array(instances * words);
   for (let t = 0; t < threads; t++) {
-    const counts = new BigUint64Array(
-      memory.buffer,
-      plan.scratch + t * plan.scratchStride + plan.evidenceAt,
-      sums.length,
-    );
-    for (let i = 0; i < sums.length; i++) sums[i]! += Number(counts[i]);
+    const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
+    const counts = new BigUint64Array(memory.buffer, at, whole.length);
+    const nits = new Float64Array(memory.buffer, at, light.length);
+    for (let i = 0; i < whole.length; i++) {
+      whole[i]! += Number(counts[i]);
+      light[i]! += nits[i]!;
+    }
   }
-  const from = (first: number, unit: number): ByKind => ({
-    seen: sums[first + K.EVIDENCE.SEEN]! / unit,
-    reflected: sums[first + K.EVIDENCE.REFLECTED]! / unit,
-    refracted: sums[first + K.EVIDENCE.REFRACTED]! / unit,
-    bounced: sums[first + K.EVIDENCE.BOUNCED]! / unit,
-    shadowed: sums[first + K.EVIDENCE.SHADOWED]! / unit,
-    lit: sums[first + K.EVIDENCE.LIT]! / unit,
+  const { SEEN, REFLECTED, REFRACTED, BOUNCED, SHADOWED, LIT, UNIT, COUNTS, BROUGHT } = K.EVIDENCE;
+  // sums of floats depend on their order, and so on threads: less is said than they hold
+  const nitsAt = (i: number) => Math.fround(light[i]!);
+  return Array.from({ length: instances }, (_, i) => {
+    const at = i * words;
+    const times = at + COUNTS / 8;
+    return {
+      seen: whole[at + SEEN]! / UNIT,
+      reflected: whole[at + REFLECTED]! / UNIT,
+      refracted: whole[at + REFRACTED]! / UNIT,
+      bounced: whole[at + BOUNCED]! / UNIT,
+      shadowed: nitsAt(at + SHADOWED),
+      lit: nitsAt(at + LIT),
+      brought: nitsAt(at + BROUGHT / 8),
+      times: {
+        seen: whole[times + SEEN]!,
+        reflected: whole[times + REFLECTED]!,
+        refracted: whole[times + REFRACTED]!,
+        bounced: whole[times + BOUNCED]!,
+        shadowed: whole[times + SHADOWED]!,
+        lit: whole[times + LIT]!,
+      },
+    };
   });
-  return Array.from({ length: instances }, (_, i) => ({
-    ...from(i * words, K.EVIDENCE.UNIT),
-    times: from(i * words + K.EVIDENCE.COUNTS / 8, 1),
-  }));
 }

@@ -14,6 +14,7 @@ export type { TileRows } from './filmGrid.ts';
 export * from './exrLayers.ts';
 export { inked } from './inked.ts';
 export * from './finish.ts';
+export * from './leftOut.ts';
 export * from './displaced.ts';
 export { MeshCache } from './meshCache.ts';
 export { HEAD_BYTES, headBytes, readStoredHead } from './storedMesh.ts';

@@ -100,6 +100,7 @@ export class LoadedPieces {
     return mesh.head.pieces.map((about, number) => {
       const stub = stubOf(stubs, number);
       Atomics.store(this.words, wanted(stub), 0);
+      Atomics.store(this.words, leftOut(stub), 0);
       Atomics.store(this.words, this.usedAt({ place, number }), 0);
       Atomics.store(this.words, (this.geometryAt({ place, number }) + K.GEOM.AT) >> 2, 0);
       return { mesh, place, number, about, places: places[number]!, stub, at: 0, order: 0, round: 0 };
@@ -337,4 +338,5 @@ export class LoadedPieces {
 }
 
 /** The word by which rays ask for what a stub stands for. */
-const wanted = (stub: number): number => (stub & ~K.REF.MASK) >>> 2;
+const wanted = (stub: number): number => ((stub & ~K.REF.MASK) + K.STUB.WANTED) >>> 2;
+const leftOut = (stub: number): number => ((stub & ~K.REF.MASK) + K.STUB.LEFT_OUT) >>> 2;

@@ -36,6 +36,8 @@ export interface JobCounts {
   /** Some material has stretched highlights, which need a table. */
   readonly stretched: boolean;
   readonly instances: number;
+  /** Objects of which nothing is loaded, but which are asked about. */
+  readonly leftOut?: number;
   /** Punctual lights and emitting instances together. */
   readonly lights: number;
   /** Triangles of each emitting instance. */
@@ -95,7 +97,10 @@ export interface MemoryPlan {
     | { readonly texels: number; readonly marginal: number; readonly conditional: number; readonly pdf: number }
     | undefined;
   readonly environmentInputs: readonly number[];
+  /** Those left out come last. */
   readonly instances: number;
+  /** Of each object left out a node, then a stub each. */
+  readonly leftOut: number;
   readonly topLevel: number;
   /** Where instances are at the next frame; 0 where motion is not wanted. */
   readonly next: number;
@@ -111,6 +116,7 @@ export interface MemoryPlan {
   readonly scratchStride: number;
   /** From where a thread's scratch begins. */
   readonly evidenceAt: number;
+  readonly trailAt: number;
   readonly wavePaths: number;
   /** Of the film. */
   readonly tiles: number;
@@ -159,6 +165,9 @@ export const denoiseScratchBytes = (widthPx: number, groups: number): number =>
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
 export const topLevelBytes = (instances: number): number =>
   instances === 0 ? 0 : Math.max(1, instances - 1) * K.NODE.BYTES + 64;
+
+/** Of so many objects left out: a node and a stub each. */
+const leftOutBytes = (objects: number): number => objects * (K.NODE.BYTES + K.STUB.BYTES) + AFTER_STUBS;
 
 /** Temporary bytes to build a mesh: positions as they come, a record a triangle, bins and frames. */
 const buildBytes = (vertices: number, items: number) =>
@@ -275,8 +284,11 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
       },
     }),
   }));
-  const instances = take('acceleration', counts.instances * K.INST.BYTES, 64);
-  const topLevel = take('acceleration', topLevelBytes(counts.instances), 64);
+  const leftOutCount = counts.leftOut ?? 0;
+  const placed = counts.instances + leftOutCount;
+  const instances = take('acceleration', placed * K.INST.BYTES, 64);
+  const topLevel = take('acceleration', topLevelBytes(placed), 64);
+  const leftOut = take('acceleration', leftOutCount ? leftOutBytes(leftOutCount) : 0, 64);
   const next = moving ? take('acceleration', counts.instances * K.NEXT.BYTES) : 0;
 
   const shared = Math.ceil(top / 64) * 64;
@@ -292,12 +304,13 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const wavePaths = counts.wavePaths ?? settings.wavePaths ?? K.TILE.WAVE_PATHS;
   const evidenceAt = K.SCRATCH.BYTES + wavePaths * K.WAVE.BYTES;
-  const scratchStride =
-    Math.ceil((evidenceAt + (settings.evidence ? counts.instances * K.EVIDENCE.BYTES : 0)) / 64) * 64;
+  const trailAt = evidenceAt + counts.instances * K.EVIDENCE.BYTES;
+  const scratchEnd = settings.evidence ? trailAt + wavePaths * K.TRAIL.BYTES : evidenceAt;
+  const scratchStride = Math.ceil(scratchEnd / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
   const built = counts.meshes.filter((m) => !m.stored);
   const most = Math.max(0, ...built.map((m) => m.vertices));
-  const items = Math.max(counts.instances, ...built.map((m) => m.triangles), 0);
+  const items = Math.max(placed, ...built.map((m) => m.triangles), 0);
   const temporaryEnd = shared + buildBytes(most, items);
   if (temporaryEnd > top) {
     bytes.scratch += temporaryEnd - top;
@@ -335,6 +348,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     environment,
     environmentInputs,
     instances,
+    leftOut,
     topLevel,
     next,
     film,
@@ -346,6 +360,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     scratch,
     scratchStride,
     evidenceAt,
+    trailAt,
     wavePaths,
     tiles: tilesOf(grid),
     pieces,

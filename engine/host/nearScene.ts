@@ -95,6 +95,7 @@ function about(scene: EngineScene<SceneMesh>, origin: Vec3): EngineScene<SceneMe
       ...(o.nextMatrix && { nextMatrix: movedTo(o.nextMatrix, origin) }),
     })),
     lights: scene.lights.map((l) => lightAbout(l, origin)),
+    ...(scene.leftOut && { leftOut: scene.leftOut.map((o) => ({ ...o, matrix: movedTo(o.matrix, origin) })) }),
     ...(scene.fog && { fog: { ...scene.fog, topM: scene.fog.topM - origin[1] } }),
   };
 }

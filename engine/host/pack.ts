@@ -1,7 +1,7 @@
 // Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built
 // afterwards by the kernel.
 import * as K from '../kernel/layout/index.ts';
-import { emits, glassesOf, isPane } from './count.ts';
+import { emits, glassesOf, isAsked, isPane } from './count.ts';
 import { cryptomatteId, murmurHash3 } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { filmGridOf } from './filmGrid.ts';
@@ -13,6 +13,7 @@ import {
   type EngineMaterial,
   type EngineMesh,
   type EngineScene,
+  type LeftOut,
   PLANE_SPECS,
   type PlaneName,
   type RenderSettings,
@@ -156,6 +157,44 @@ function packInstances(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
   });
 }
 
+/** How bright what is not known is taken to be where a pixel names what it passed. */
+const LIKELY_NITS = 1;
+/** Objects of which nothing is loaded: after the instances, each a node with one child, which is a stub. */
+function packLeftOut(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
+  const first = scene.instances.length;
+  const objects = scene.leftOut ?? [];
+  const likely = objects.reduce((most, { nits = 0 }) => Math.max(most, nits), LIKELY_NITS);
+  const stubs = plan.leftOut + objects.length * K.NODE.BYTES;
+  objects.forEach((o, i) => {
+    const node = plan.leftOut + i * K.NODE.BYTES;
+    const stub = stubs + i * K.STUB.BYTES;
+    v.u32.fill(0, stub >> 2, (stub + K.STUB.BYTES) >> 2);
+    v.u32[(stub + K.STUB.LEFT_OUT) >> 2] = 1;
+    putBox(v, node >> 2, o, stub | K.REF.STUB);
+    const q = (plan.instances + (first + i) * K.INST.BYTES) >> 2;
+    v.u32.fill(0, q, q + K.INST.BYTES / 4);
+    v.u32[q + K.INST.ROOT / 4] = node;
+    v.u32[q + K.INST.MASK / 4] = o.mask & K.MASK.ALL;
+    for (let c = 0; c < 4; c++)
+      for (let r = 0; r < 3; r++) v.f32[q + K.INST.FORWARD / 4 + c * 3 + r] = o.matrix[c * 4 + r]!;
+    v.f32[q + K.INST.BRIGHTNESS / 4] = o.nits ?? -likely;
+    v.i32[q + K.INST.LIGHT / 4] = -1;
+    v.u32[q + K.INST.IDENTITY / 4] = FLOAT_ONE;
+  });
+}
+/** A node at word q with one child; boxes are a little larger than what is in them, in 32 bits. */
+function putBox(v: Views, q: number, { min, max }: LeftOut, reference: number): void {
+  for (let axis = 0; axis < 3; axis++) {
+    const slack = Math.max(Math.abs(min[axis]!), Math.abs(max[axis]!)) * 1e-6 + 1e-9;
+    for (let child = 0; child < 4; child++) {
+      v.f32[q + axis * 4 + child] = child ? Infinity : min[axis]! - slack;
+      v.f32[q + 12 + axis * 4 + child] = child ? Infinity : max[axis]! + slack;
+    }
+  }
+  v.u32.fill(0, q + K.NODE.REF / 4, q + K.NODE.BYTES / 4);
+  v.u32[q + K.NODE.REF / 4] = reference;
+}
+
 /** Where everything is at the next frame. */
 function packNext(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
@@ -186,6 +225,7 @@ export function packScene(
   packTextures(v, scene, plan, settings.textureCapPx);
   packMaterials(v, scene, plan, settings.textureCapPx);
   packInstances(v, scene, plan, roots);
+  if (isAsked(settings)) packLeftOut(v, scene, plan);
   packLights(v, scene, plan);
   if (plan.next) packNext(v, scene, plan);
   packEnvironment(v, scene, plan);
@@ -218,7 +258,11 @@ export function packScene(
     f(K.JOB.FOG, scene.fog.extinctionPerM, scene.fog.anisotropy, scene.fog.topM);
     f(K.JOB.FOG_ALBEDO, ...scene.fog.albedo);
   }
-  if (settings.evidence) u(K.JOB.EVIDENCE, plan.evidenceAt);
+  if (settings.evidence) {
+    u(K.JOB.EVIDENCE, plan.evidenceAt);
+    u(K.JOB.TRAIL, plan.trailAt);
+  }
+  u(K.JOB.LEFT_OUT_FROM, scene.instances.length);
   u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);
   u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);

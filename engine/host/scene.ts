@@ -245,6 +245,23 @@ export interface EngineCamera {
   readonly bladeTurnRad?: number;
 }
 
+/**
+ * An object of which nothing is loaded. What passes through its box is added up: what the picture has lost with it is at
+ * most known (docs/culling.md).
+ */
+export interface LeftOut {
+  /** Of its object. */
+  readonly name: string;
+  /** Its box, before it is placed. */
+  readonly min: Vec3;
+  readonly max: Vec3;
+  readonly matrix: ArrayLike<number>;
+  /** MASK_* bits of the rays that would meet it. */
+  readonly mask: number;
+  /** How bright it may be; as the picture's mean where that is not known. */
+  readonly nits?: number | undefined;
+}
+
 /** Where meshes may be stored ones, what emits light is whole: every path may look for its light. */
 export interface EngineScene<M extends SceneMesh = EngineMesh> {
   readonly meshes: readonly M[];
@@ -258,6 +275,8 @@ export interface EngineScene<M extends SceneMesh = EngineMesh> {
   /** About where it stands; of its instances where absent. */
   readonly middle?: Vec3 | undefined;
   readonly fog?: EngineFog | undefined;
+  /** Needs the plane leftOut; without it they are as if they did not exist. */
+  readonly leftOut?: readonly LeftOut[] | undefined;
 }
 
 export interface Region {
@@ -311,6 +330,7 @@ export const PLANE_SPECS = {
   guideNormal: [12, 3],
   groups: [13, 3],
   motion: [14, 2],
+  leftOut: [15, 4],
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */

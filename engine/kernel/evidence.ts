@@ -1,16 +1,55 @@
-// Counts what mattered, per instance and kind of event, in whole units so that sums do not depend on order. Each thread
-// has counters of its own, behind its scratch; the host adds them up. Off: the address is 0 and nothing is done.
+// Counts what mattered, per instance and kind of event. Each thread has counters of its own, behind its scratch; the host
+// adds them up. Off: the address is 0 and nothing is done.
 import * as EVIDENCE from './layout/evidence';
-import { luminance } from './vec';
+import * as PATH from './layout/path';
+import * as TRAIL from './layout/trail';
+import { load3, luminance } from './vec';
 
+/** Where the trails of the wave's paths stand. */
+let trails: usize = 0;
+export function placeTrails(at: usize): void {
+  trails = at;
+}
+
+// @ts-ignore
+@inline function once(p: usize, kind: usize): void {
+  store<u64>(p + (kind << 3), load<u64>(p + (kind << 3), EVIDENCE.COUNTS) + 1, EVIDENCE.COUNTS);
+}
 /**
  * Adds the luminance of a throughput, at most 4, for instance number index, and one to how often: what was met is told
  * apart from what was not, however little came of it.
  */
 // @ts-ignore
-@inline export function count(evidence: usize, index: u32, kind: usize, through: v128): void {
-  const p = evidence + <usize>index * EVIDENCE.BYTES + (kind << 3);
+@inline export function countThroughput(evidence: usize, index: u32, kind: usize, through: v128): void {
+  const p = evidence + <usize>index * EVIDENCE.BYTES;
   const l = min<f32>(luminance(through), 4);
-  store<u64>(p, load<u64>(p) + <u64>(<u32>(l * <f32>EVIDENCE.UNIT)));
-  store<u64>(p, load<u64>(p, EVIDENCE.COUNTS) + 1, EVIDENCE.COUNTS);
+  store<u64>(p + (kind << 3), load<u64>(p + (kind << 3)) + <u64>(<u32>(l * <f32>EVIDENCE.UNIT)));
+  once(p, kind);
+}
+/** Adds light in nits for instance number index, and one to how often. */
+// @ts-ignore
+@inline export function countLight(evidence: usize, index: u32, kind: usize, light: v128): void {
+  const p = evidence + <usize>index * EVIDENCE.BYTES;
+  store<f64>(p + (kind << 3), load<f64>(p + (kind << 3)) + <f64>luminance(light));
+  once(p, kind);
+}
+
+/** Path number k has met an instance: what light it brings from here on comes from there. */
+export function leaveTrail(path: usize, k: u32, index: u32): void {
+  const steps = load<u32>(path, PATH.STEPS);
+  if (steps >= <u32>TRAIL.STEPS) return;
+  const step = trails + <usize>k * TRAIL.BYTES + <usize>steps * TRAIL.STEP_BYTES;
+  store<u32>(step, index);
+  store<f32>(step, luminance(load3(path + PATH.RADIANCE)), 4);
+  store<u32>(path, steps + 1, PATH.STEPS);
+}
+/** Path number k is at its end. */
+export function followTrail(evidence: usize, path: usize, k: u32): void {
+  const light = luminance(load3(path + PATH.RADIANCE));
+  const steps = <usize>load<u32>(path, PATH.STEPS);
+  for (let i: usize = 0; i < steps; i++) {
+    const step = trails + <usize>k * TRAIL.BYTES + i * TRAIL.STEP_BYTES;
+    const p = evidence + <usize>load<u32>(step) * EVIDENCE.BYTES;
+    store<f64>(p, load<f64>(p, EVIDENCE.BROUGHT) + <f64>(light - load<f32>(step, 4)), EVIDENCE.BROUGHT);
+  }
 }

@@ -10,6 +10,7 @@ import * as PATH from './layout/path';
 import * as PLANE from './layout/plane';
 import * as TILE from './layout/tile';
 import * as SURFACE from './record';
+import { addDoubtful } from './leftOut';
 import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, vec } from './vec';
 
 // @ts-ignore
@@ -22,14 +23,19 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
   store3(q, add(load3(q), c));
 }
 
-/** Light found after so many scatterings (0: seen directly) is added to its path and to the planes. */
-export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32): void {
+/**
+ * Light found after so many scatterings (0: seen directly) is added to its path and to the planes.
+ * @param passed number + 1 of an instance left out that this light alone came through; 0: none
+ */
+export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32, passed: u32 = 0): void {
   const limit = load<f32>(job, JOB.CLAMP);
   const m = maxOf(c);
   const pixel = load<u32>(path, PATH.PIXEL);
   if (!(m < Infinity && m >= 0)) return;
   if (limit > 0 && m > limit && scatterings > 1) c = scale(c, limit / m);
   store3(path + PATH.RADIANCE, add(load3(path + PATH.RADIANCE), c));
+  const before = load<u32>(path, PATH.PASSED);
+  if (before | passed) addDoubtful(job, path, before ? before : passed, c);
   let p = plane(job, PLANE.INDIRECT);
   if (scatterings == 0) p = plane(job, PLANE.EMISSION);
   else if (scatterings == 1) p = plane(job, PLANE.DIRECT);

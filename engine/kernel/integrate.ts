@@ -10,6 +10,7 @@ import * as SCRATCH from './layout/scratch';
 import * as TILE from './layout/tile';
 import { cameraRay } from './camera';
 import { addPath, isQuiet } from './film';
+import { followTrail, placeTrails } from './evidence';
 import { beginRendering, endRendering, settleNearest, standWhilePaused } from './loaded';
 import { closestTogether } from './packets';
 import { hash } from './sampling';
@@ -27,6 +28,7 @@ const NO_HIT: u32 = 0xffffffff;
  */
 export function renderTiles(job: usize, scratch: usize, thread: i32): void {
   placeWave(job, scratch);
+  placeTrails(scratch + <usize>load<u32>(job, JOB.TRAIL));
   beginRendering(job, scratch);
   renderNextTiles(job, scratch, thread);
   endRendering();
@@ -109,7 +111,12 @@ function judge(job: usize, first: i32, count: i32, states: usize): void {
 /** The wave of n paths, added to the film. Returns the number of rays traced. */
 function addWave(job: usize, scratch: usize, n: i32): u32 {
   const rays = wave(job, scratch, n);
-  for (let k: i32 = 0; k < n; k++) addPath(job, paths + <usize>k * PATH.BYTES);
+  const evidence: usize = load<u32>(job, JOB.EVIDENCE) ? scratch + <usize>load<u32>(job, JOB.EVIDENCE) : 0;
+  for (let k: i32 = 0; k < n; k++) {
+    const path = paths + <usize>k * PATH.BYTES;
+    addPath(job, path);
+    if (evidence) followTrail(evidence, path, k);
+  }
   return rays;
 }
 
@@ -132,6 +139,8 @@ function startPath(job: usize, k: i32, i: i32, sample: u32): void {
   store<u32>(path, sample, PATH.SAMPLE);
   store<u32>(path, 0, PATH.BOUNCE);
   store<u32>(path, 0, PATH.FLAGS);
+  store<u32>(path, 0, PATH.PASSED);
+  store<u32>(path, 0, PATH.STEPS);
   store<f32>(path, 0, PATH.COVERED);
   v128.store(path, vec(1, 1, 1), PATH.GUIDE);
   const ray = raysA + <usize>k * RAY.BYTES;

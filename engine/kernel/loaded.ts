@@ -10,7 +10,7 @@ import * as JOB from './layout/job';
 import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
 import { geometryOf } from './geometry';
-import { askAgain, takeMarks } from './stubs';
+import { askAgain, takeMarks, takePasses } from './stubs';
 import { NONE, closest, occluded } from './traverse';
 
 /** Tells the host that this thread stands still, and returns when it may go on. */
@@ -43,7 +43,8 @@ function isCancelled(): bool {
  * The n rays have been traced; some may have to go again. Returns how many of them, from the first, have met what they
  * meet: fewer than n where memory does not hold what all of them have met.
  */
-export function settleNearest(rays: usize, hits: usize, n: i32): i32 {
+export function settleNearest(rays: usize, hits: usize, given: i32): i32 {
+  let n = given;
   const slots = scratch + SCRATCH.SLOTS;
   const instances: usize = load<u32>(job, JOB.INSTANCES);
   while (takeMarks()) {
@@ -63,13 +64,35 @@ export function settleNearest(rays: usize, hits: usize, n: i32): i32 {
     for (let i: i32 = 0; i < n; i++) {
       const ray = rays + <usize>i * RAY.BYTES;
       const hit = hits + <usize>i * HIT.BYTES;
-      if (!load<u32>(ray, RAY.MARKED) && load<u32>(hit, HIT.AT) == placeOf(hit, instances)) continue;
+      if (!(load<u32>(ray, RAY.MARKED) & RAY.WAITS) && load<u32>(hit, HIT.AT) == placeOf(hit, instances)) continue;
       store<u32>(ray, 0, RAY.MARKED);
       closest(root, ray, hit, 1, slots, 1);
     }
   }
+  if (takePasses()) findPassed(rays, hits, n);
+  for (let i = n; i < given; i++) store<u32>(rays + <usize>i * RAY.BYTES, 0, RAY.MARKED);
   countStage();
   return n;
+}
+/**
+ * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. They go again
+ * as far as that, one by one: what they pass then depends on nothing else.
+ */
+function findPassed(rays: usize, hits: usize, n: i32): void {
+  const root = load<u32>(job, JOB.ROOT);
+  const spare = scratch + SCRATCH.SURFACE;
+  for (let i: i32 = 0; i < n; i++) {
+    const ray = rays + <usize>i * RAY.BYTES;
+    if (!load<u32>(ray, RAY.MARKED)) continue;
+    const reach = load<f32>(ray, RAY.TMAX);
+    store<u32>(ray, 0, RAY.MARKED);
+    store<f32>(ray, load<f32>(hits + <usize>i * HIT.BYTES), RAY.TMAX);
+    closest(root, ray, spare, 1, scratch + SCRATCH.SLOTS, 1);
+    store<f32>(ray, reach, RAY.TMAX);
+    store<u32>(ray, load<u32>(ray, RAY.MARKED) & ~RAY.WAITS, RAY.MARKED);
+  }
+  takeMarks();
+  takePasses();
 }
 
 /** Where the piece is in memory that was met, 0 where it is not; 1 of what is always there. */
@@ -99,11 +122,12 @@ export function settleAny(rays: usize, results: usize, n: i32): void {
     if (anyWaits(rays, results, n)) askAgain();
   }
   takeMarks();
+  takePasses();
   countStage();
 }
 // @ts-ignore
 @inline function waits(ray: usize, results: usize, i: i32): bool {
-  return load<u32>(ray, RAY.MARKED) != 0 && load<u32>(results + ((<usize>i) << 2)) == 0;
+  return (load<u32>(ray, RAY.MARKED) & RAY.WAITS) != 0 && load<u32>(results + ((<usize>i) << 2)) == 0;
 }
 function anyWaits(rays: usize, results: usize, n: i32): bool {
   for (let i: i32 = 0; i < n; i++) if (waits(rays + <usize>i * RAY.BYTES, results, i)) return true;

@@ -13,7 +13,7 @@ import * as SHADE from './layout/shade';
 import * as SURFACE from './record';
 import { straightOn } from './layers';
 import { putRay } from './camera';
-import { count } from './evidence';
+import { countLight } from './evidence';
 import { settleNearest } from './loaded';
 import { readSurface } from './surface';
 import { closest } from './traverse';
@@ -36,6 +36,7 @@ export function throughPanes(job: usize, scratch: usize, rays: usize, first: i32
     memory.copy(ray, shadowRays + <usize>at * RAY.BYTES, RAY.BYTES);
     store<u32>(ray, MASK.PANE, RAY.MASK);
     store<u32>(ray, at, RAY.PATH);
+    store<u32>(ray, 0, RAY.MARKED);
     if (waiting == capacity) {
       traced += cross(job, scratch, rays, waiting, evidence);
       waiting = 0;
@@ -63,7 +64,7 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
       const came = load3(q);
       readSurface(job, hit, instances + <usize>number * INST.BYTES, d, 0, S);
       const goesOn = passed < MAT.MAX_PANES ? mul(came, straightOn(S)) : vec(0, 0, 0);
-      if (evidence) count(evidence, number, EVIDENCE.SHADOWED, sub(came, goesOn));
+      if (evidence) countLight(evidence, number, EVIDENCE.SHADOWED, sub(came, goesOn));
       store3(q, goesOn);
       if (!(maxOf(goesOn) > 0)) {
         store<u32>(shadowHits + ((<usize>at) << 2), number + 1);

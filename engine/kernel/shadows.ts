@@ -11,7 +11,7 @@ import * as SAMPLE from './lightSample';
 import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
 import { putRay } from './camera';
-import { count } from './evidence';
+import { countLight } from './evidence';
 import { addRadiance } from './film';
 import { settleAny, standWhilePaused } from './loaded';
 import { occludedTogether } from './packets';
@@ -102,12 +102,13 @@ function addWhatArrives(job: usize, root: u32, evidence: usize): void {
     const q = shades + at * SHADE.BYTES;
     const blocker: u32 = root ? load<u32>(shadowHits + (at << 2)) : 0;
     if (blocker) {
-      if (evidence) count(evidence, blocker - 1, EVIDENCE.SHADOWED, load3(q));
+      if (evidence) countLight(evidence, blocker - 1, EVIDENCE.SHADOWED, load3(q));
       continue;
     }
     const path = paths + <usize>load<u32>(q, SHADE.PATH) * PATH.BYTES;
     const light: usize = load<u32>(q, SHADE.LIGHT);
-    addRadiance(job, path, load3(q), load<u32>(q, SHADE.SCATTERINGS), load<u32>(q, SHADE.GROUP));
-    if (evidence && light) count(evidence, load<u32>(light, INST.INDEX), EVIDENCE.LIT, load3(q));
+    const passed = load<u32>(shadowRays + at * RAY.BYTES, RAY.MARKED) >> RAY.PASSED;
+    addRadiance(job, path, load3(q), load<u32>(q, SHADE.SCATTERINGS), load<u32>(q, SHADE.GROUP), passed);
+    if (evidence && light) countLight(evidence, load<u32>(light, INST.INDEX), EVIDENCE.LIT, load3(q));
   }
 }

@@ -21,9 +21,10 @@ import { evaluate } from './bsdf';
 import { scatter } from './scatter';
 import { putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
-import { count } from './evidence';
+import { countLight, countThroughput, leaveTrail } from './evidence';
 import { addFirstHit, addFogHit, addGuides, addRadiance, addSkyGuides } from './film';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
+import { passWith } from './leftOut';
 import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
 import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
@@ -115,6 +116,8 @@ export function beginWave(aJob: usize, scratch: usize): void {
 /** Shades what a ray met. Returns whether the path goes on, by a ray put at next. */
 export function shadeVertex(ray: usize, aHit: usize, next: usize): bool {
   readPath(ray, aHit);
+  const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
+  if (passed) passWith(job, path, passed, through);
   if (flags & PATH.MEETS && !fogged) addLampsMet();
   if (missed) {
     if (first || !fogged) addSky();
@@ -216,7 +219,10 @@ function addSky(): void {
 @inline function readHit(): bool {
   const inst = instances + <usize>number * INST.BYTES;
   readSurface(job, hit, inst, d, load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * t, S);
-  if (evidence) count(evidence, number, evidenceKind(), sight);
+  if (evidence) {
+    countThroughput(evidence, number, evidenceKind(), sight);
+    leaveTrail(path, index, number);
+  }
   if (!bounce) {
     store<f32>(path, 1, PATH.COVERED);
     addFirstHit(job, path, S, hit, inst, t * dot(d, forward));
@@ -260,7 +266,7 @@ function addEmission(inst: usize, emission: v128): void {
   const c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
   if (wasPicked && isShadowless(job, light)) return;
   addRadiance(job, path, c, depth, light >= 0 ? groupOf(job, light) : NO_GROUP);
-  if (evidence && bounce) count(evidence, number, EVIDENCE.LIT, c);
+  if (evidence && bounce) countLight(evidence, number, EVIDENCE.LIT, c);
 }
 
 // ---- 5

@@ -344,7 +344,7 @@ describe('evidence', () => {
     expect(glass!.shadowed).toBeGreaterThan(0);
     expect(panel!.lit).toBeGreaterThan(0);
     const { times, ...weights } = away!;
-    for (const nothing of [weights, times]) expect(Object.values(nothing)).toEqual([0, 0, 0, 0, 0, 0]);
+    for (const nothing of [weights, times]) expect(Object.values(nothing).every((x) => x === 0)).toBe(true);
     expect(Math.abs(reflector!.times.seen - reflector!.seen)).toBeLessThan(1); // each whole ray that sees it weighs one
   });
 });

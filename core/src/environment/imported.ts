@@ -1,5 +1,6 @@
 // Environment maps that were brought in. A look refers to one by a value that says all that is needed to plan with it:
 // its content hash, its size and its name.
+import { luminanceAt } from '../image/luminance.ts';
 import type { EnvironmentMap } from './environmentMap.ts';
 
 export interface ImportedSky {
@@ -39,7 +40,7 @@ export function saturated(m: EnvironmentMap, saturation: number): EnvironmentMap
   if (saturation === 1) return m;
   const data = new Float32Array(m.data.length);
   for (let i = 0; i < data.length; i += 3) {
-    const y = 0.2126 * m.data[i]! + 0.7152 * m.data[i + 1]! + 0.0722 * m.data[i + 2]!;
+    const y = luminanceAt(m.data, i);
     for (let k = 0; k < 3; k++) data[i + k] = Math.max(0, y + (m.data[i + k]! - y) * saturation);
   }
   return { ...m, data };

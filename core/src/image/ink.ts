@@ -1,6 +1,8 @@
 // A drawn look: flat steps of a surface's own colour by how much light it gets, with ink lines where objects, surfaces
 // or depths part. Made from the finished film and its layers, since light has no steps before its noise is gone.
 
+import { luminanceAt } from './luminance.ts';
+
 export interface InkLayers {
   readonly width: number;
   readonly height: number;
@@ -39,9 +41,6 @@ export const INK_DEFAULTS: Required<InkOptions> = {
 const BRIGHT = 0.9;
 const INK = 0.012;
 
-const luminance = (d: Float32Array, i: number, stride: number): number =>
-  0.2126 * d[i * stride]! + 0.7152 * d[i * stride + 1]! + 0.0722 * d[i * stride + 2]!;
-
 /** The film with what is drawn replaced; coverage stays. */
 export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
   const o = { ...INK_DEFAULTS, ...options };
@@ -53,7 +52,8 @@ export function drawInk(l: InkLayers, options: InkOptions = {}): Float32Array {
   for (let i = 0; i < n; i++) {
     if (!(l.drawn[i]! > 0)) continue;
     light[i] =
-      Math.max(0, luminance(l.rgba, i, 4) - luminance(l.emission, i, 3)) / Math.max(0.02, luminance(l.albedo, i, 3));
+      Math.max(0, luminanceAt(l.rgba, i * 4) - luminanceAt(l.emission, i * 3)) /
+      Math.max(0.02, luminanceAt(l.albedo, i * 3));
     bright.push(light[i]!);
   }
   if (!bright.length) return out;

@@ -21,6 +21,7 @@ export * as PLANE from './plane.ts';
 export * as DENOISE from './denoise.ts';
 export * as NEXT from './next.ts';
 export * as EVIDENCE from './evidence.ts';
+export * as TRAIL from './trail.ts';
 export * as JOB from './job.ts';
 export * as TILE from './tile.ts';
 export * as PATH from './path.ts';

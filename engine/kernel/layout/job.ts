@@ -1,5 +1,5 @@
-// Job (896 B): everything a thread needs to know
-export const BYTES = 896;
+// Job (960 B): everything a thread needs to know
+export const BYTES = 960;
 export const ROOT = 0;
 export const INSTANCES = 4;
 export const LIGHT_COUNT = 8;
@@ -43,7 +43,6 @@ export const FOG = 240; // extinction 1/m, phase anisotropy, top m | albedo rgb
 export const FOG_ALBEDO = 256;
 export const EVIDENCE = 272; // u32 offset of a thread's evidence from its scratch, 0 = off
 export const GROUPS = 276;
-export const PLANES = 288;
 export const ENVS = 384;
 export const CLUSTERS = 348; // how many; 0: lights are weighed one by one, or picked by power
 export const CLUSTER_TABLE = 352; // rows like those of lights
@@ -59,3 +58,6 @@ export const GROUP = 840; // atomic: so many rays of a stage are met before they
 export const ONLY = 844; // atomic: the scratch of the only thread that may go on; 0: all may
 export const WAVE_PATHS = 848; // paths that go through the stages together
 export const TOGETHER = 852; // tiles that a thread takes at once
+export const TRAIL = 856; // u32 offset of a thread's trail from its scratch, where there is evidence
+export const PLANES = 864; // table of planes, see plane.ts
+export const LEFT_OUT_FROM = 860; // number of the first instance that is left out

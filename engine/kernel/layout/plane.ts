@@ -14,4 +14,5 @@ export const GUIDE_ALBEDO = 11; // as albedo and normal, but seen through smooth
 export const GUIDE_NORMAL = 12; // 3
 export const GROUPS = 13; // 3 a pixel for each light group, one group after another
 export const MOTION = 14; // pixels to the right and down until the next frame, 2
+export const LEFT_OUT = 15; // what passed through what is left out, see leftOut.ts, 4
 export const CRYPTO_RANKS = 6;
