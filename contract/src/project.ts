@@ -36,6 +36,15 @@ const cameraShape = z.object({
   focusDistanceM: limited(L.focusDistanceM),
   fStop: limited(L.fStop).nullable(),
   cullMarginPct: finite.min(0).max(1000).nullable(),
+  cull: z
+    .object({
+      fartherThanM: finite.positive().max(1e7).optional(),
+      smallerThanPx: finite.positive().max(10_000).optional(),
+      outsidePlanes: z.boolean().optional(),
+      leaveOut: hashSchema.optional(),
+      plan: hashSchema.optional(),
+    })
+    .optional(),
   shiftX: finite.min(-2).max(2).optional(),
   shiftY: finite.min(-2).max(2).optional(),
   blades: z.int().min(3).max(32).optional(),
@@ -64,6 +73,7 @@ export const cameraSettingsSchema = cameraShape
 export const cameraValuesSchema = cameraShape
   .omit({ matrix: true, follows: true })
   .extend({
+    cull: cameraShape.shape.cull.nullable(),
     shiftX: cameraShape.shape.shiftX.nullable(),
     shiftY: cameraShape.shape.shiftY.nullable(),
     blades: cameraShape.shape.blades.nullable(),

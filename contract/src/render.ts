@@ -56,6 +56,17 @@ export const loadedMeshesSchema = z.object({
   drops: count,
 });
 
+/** What is left out of a picture, and what that cost, added up while it was rendered. */
+export const leftOutSchema = z.object({
+  /** Of all the picture's light: the whole scene's picture differs by no more, but for noise. */
+  atMostShare: z.number().nonnegative(),
+  pixels: count,
+  /** Pixels that may differ by more than a hundredth. */
+  doubtedPixels: count,
+  /** By which objects most of it came, the worst first, and their share of it. */
+  most: z.array(z.object({ object: z.string(), share: z.number() })).max(100),
+});
+
 export const renderSchema = z
   .object({
     id: idSchema,
@@ -77,6 +88,8 @@ export const renderSchema = z
     droppedObjects: count,
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
+    /** Null where nothing was, or in older renders. */
+    leftOut: leftOutSchema.nullable(),
   })
   .meta({ id: 'Render' });
 
@@ -339,6 +352,7 @@ export const traceResultSchema = z
     peakBytes: count,
     droppedObjects: count,
     meshes: loadedMeshesSchema.optional(),
+    leftOut: leftOutSchema.optional(),
     /** Which engine it was, where the node said so. */
     engine: z.string().max(100).optional(),
     /** How that engine draws; absent: as the first one. */
@@ -378,6 +392,8 @@ export const eventSchema = z
     /** The text says what came of it. */
     z.object({ type: z.literal('batch-ended'), batchId: idSchema, projectId: idSchema, text: z.string() }),
     z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
+    /** A look at what a cell needs. */
+    z.object({ type: z.literal('evidence'), projectId: idSchema, ...cellRefSchema.shape, fraction: z.number() }),
   ])
   .meta({ id: 'Event' });
 

@@ -46,6 +46,7 @@ export async function attach(
     textures,
     materials: s.materials,
     instances: s.instances,
+    leftOut: s.leftOut,
     middle: s.middle,
     lights: s.lights,
     environment: s.environment && (await mapOf(s.environment, data)),

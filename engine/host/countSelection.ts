@@ -1,7 +1,7 @@
 // What a selection takes in engine memory.
 import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
 import { glow } from './areaLights.ts';
-import { AREA_SHAPES, countJob, isArea } from './count.ts';
+import { AREA_SHAPES, countJob, isArea, isAsked } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type { RenderSettings } from './scene.ts';
 import { sizeOf } from './selectedSky.ts';
@@ -48,6 +48,7 @@ export function countSelection(
       textures: s.textures,
       materials,
       instances,
+      leftOut: isAsked(settings) ? s.leftOut.length : 0,
       lights: s.lights.filter((l) => !isArea(l)).length,
       environment: s.environment && sizeOf(s.environment),
       environmentInputs: Object.values(s.environmentInputs)

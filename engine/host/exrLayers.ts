@@ -5,6 +5,7 @@ import type { Aov } from '@variscen/core/plan';
 import { PLANE } from '../kernel/layout/index.ts';
 import { cryptomatteId, hex } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
+import { doubtOf } from './leftOut.ts';
 import type { PlaneName } from './scene.ts';
 
 /** A channel, and the AOV that it is of; absent: of the picture itself. */
@@ -81,6 +82,7 @@ function layerOf(aov: Exclude<Aov, 'objects' | 'materials'>, p: Picture, o: Laye
   if (aov === 'samples') return parts(aov, ['N'], 'float', p.samples, 1);
   if (aov === 'noise') return parts(aov, ['Y'], 'half', standardError(p), 1);
   if (aov === 'motion' && p.planes.motion) return parts(aov, ['X', 'Y'], 'float', p.planes.motion, 2);
+  if (aov === 'leftOut') return parts(aov, ['Y'], 'half', doubtOf(p)?.nits ?? new Float32Array(p.width * p.height), 1);
   if (aov === 'lightGroups' && p.planes.groups)
     return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o.lightGroups ?? []);
   return [];

@@ -6,6 +6,7 @@ import type { PlatePixels, Selection } from './selection.ts';
 import type { Engine } from './engine.ts';
 import { type LayerChannel, exrLayers } from './exrLayers.ts';
 import { inked } from './inked.ts';
+import { type LeftOutReport, leftOutReport } from './leftOut.ts';
 
 export interface Finished {
   /** r, g, b in nits and coverage a pixel. */
@@ -14,6 +15,8 @@ export interface Finished {
   /** Samples a pixel: of the tile that took most, and on the average. */
   readonly samples: { readonly most: number; readonly mean: number };
   readonly metadata: Readonly<Record<string, string>>;
+  /** What is left out, and what that cost at most; absent where nothing is. */
+  readonly leftOut?: LeftOutReport;
 }
 
 /** The frame that a picture is of, or a part of. */
@@ -56,9 +59,11 @@ export async function finish(
   const groups = picture.planes.groups;
   const clean = denoised?.groups;
   if (groups && clean) blendInto(clean, groups, profile.denoise);
+  const leftOut = leftOutReport(picture, engine.leftOut());
   return {
     film,
     samples: samplesIn(picture.samples),
+    ...(leftOut && { leftOut }),
     ...exrLayers(picture, {
       ...(film !== traced && { delivered: film }),
       aovs: profile.aovs,

@@ -69,7 +69,8 @@ export function leftOutReport(picture: Picture, names: readonly string[]): LeftO
     .sort(([a, x], [b, y]) => y - x || (a < b ? -1 : 1))
     .slice(0, NAMED)
     .map(([object, nits]) => ({ object, share: nits / sum }));
-  return { atMostShare: mean > 0 ? sum / (mean * pixels) : sum > 0 ? 1 : 0, pixels, doubtedPixels, most };
+  const ofBlack = sum > 0 ? 1 : 0;
+  return { atMostShare: mean > 0 ? sum / (mean * pixels) : ofBlack, pixels, doubtedPixels, most };
 }
 
 /**

@@ -10,12 +10,13 @@ import {
   placeDocument,
   setOnObjects,
 } from '@variscen/core/looks';
-import { FrameCull } from '@variscen/core/cull';
+import { FrameCull, type NamedObjects, type Verdict, culls, isLeftOut } from '@variscen/core/cull';
 import {
   type CameraSettings,
   type Matrix,
   type SceneDocument,
   type SceneTexture,
+  boundsOf,
   determinant,
   placements,
   transformPoint,
@@ -30,7 +31,7 @@ import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
 import { murmurHash3 } from './cryptomatte.ts';
 import { middleOf } from './nearScene.ts';
-import type { EngineInstance, EngineLight, EngineMaterial, TextureSlot, TextureUse, Vec3 } from './scene.ts';
+import type { EngineInstance, EngineLight, EngineMaterial, LeftOut, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import { selectEnvironment } from './selectedSky.ts';
 import { SelectedMeshes } from './selectedMeshes.ts';
 import type { Selection } from './selection.ts';
@@ -131,11 +132,16 @@ export class Look {
     this.lights = this.shownLights();
   }
 
-  /** What a camera needs of it. @param camera where it stands in this pose */
-  through(camera: CameraSettings): CameraView {
-    if (camera.cullMarginPct === null && this.uncut) return this.uncut;
-    const view = this.select(camera);
-    if (camera.cullMarginPct === null && !view.meshes.some((m) => m.displaced)) this.uncut = view;
+  /**
+   * What a camera needs of it.
+   * @param camera where it stands in this pose
+   * @param named what people and evidence have named for it
+   */
+  through(camera: CameraSettings, named?: NamedObjects): CameraView {
+    const isUncut = !culls(camera);
+    if (isUncut && this.uncut) return this.uncut;
+    const view = this.select(camera, named);
+    if (isUncut && !view.meshes.some((m) => m.displaced)) this.uncut = view;
     return view;
   }
 
@@ -147,11 +153,11 @@ export class Look {
     return hasBehind || this.cull.showsAny(camera, (n) => (this.masks[n]! & MASK.CAMERA) !== 0);
   }
 
-  private select(camera: CameraSettings): CameraView {
+  private select(camera: CameraSettings, named: NamedObjects | undefined): CameraView {
     const { document } = this;
 
     // 1. What is kept, where it stands, in what it is drawn
-    const verdicts = this.cull.verdicts(camera);
+    const verdicts = this.cull.verdicts(camera, named);
     const meshes = new SelectedMeshes(document, this.placed, camera.matrix, this.relief);
     const names = new Places<string>();
     const instances: EngineInstance[] = [];
@@ -180,6 +186,7 @@ export class Look {
       environmentGroup: this.groups.indexOf(this.environmentGroup()),
       lightGroups: this.groups,
       verdicts,
+      leftOut: verdicts.filter(isLeftOut).flatMap((v) => this.leftOut(v, named)),
       inked: this.asClay
         ? []
         : verdicts.filter((v) => v.keep && this.drawnAs[v.node] === 'ink').map((v) => document.nodes[v.node]!.path),
@@ -216,6 +223,27 @@ export class Look {
       this.drawn.set(node, drawn);
     }
     return drawn;
+  }
+
+  /** An object of which nothing is loaded, part by part. */
+  private leftOut({ node }: Verdict, named: NamedObjects | undefined): LeftOut[] {
+    const { path, parts } = this.document.nodes[node]!;
+    const matrix = this.placed[node]!;
+    const nits = named?.nits.get(path);
+    return parts!.map(({ mesh }, k) => {
+      const { min, max } = boundsOf(this.document, node, mesh, this.world);
+      const grownM = Math.abs(this.relief(this.worn(node, k))?.heightM ?? 0);
+      const grown = grownM / leastScale(matrix);
+      const wider = (x: Vec3, by: number): Vec3 => [x[0] + by, x[1] + by, x[2] + by];
+      return {
+        name: path,
+        min: wider(min, -grown),
+        max: wider(max, grown),
+        matrix,
+        mask: this.masks[node]!,
+        ...(nits !== undefined && { nits }),
+      };
+    });
   }
 
   private shownLights(): EngineLight[] {
@@ -298,6 +326,10 @@ function placedIn(i: Drawn['instance'], mesh: number, material: number): EngineI
     ? { name, object: name, identity: identity!, mesh, material, matrix, mask, nextMatrix }
     : { name, object: name, identity: identity!, mesh, material, matrix, mask };
 }
+
+/** How much a matrix shortens at most. */
+const leastScale = (m: Matrix): number =>
+  Math.max(1e-9, Math.min(...[0, 4, 8].map((k) => Math.hypot(m[k]!, m[k + 1]!, m[k + 2]!))));
 
 /** A material whose textures have their places in a list that others share. */
 function withTextures(

@@ -9,6 +9,7 @@ import type {
   EngineLight,
   EngineMaterial,
   EnvironmentInput,
+  LeftOut,
   StoredMesh,
   Vec3,
 } from './scene.ts';
@@ -55,6 +56,7 @@ export interface Selection {
   /** Names of the light groups in use; lights, emitting instances and the environment refer to them by place. */
   readonly lightGroups: readonly string[];
   readonly verdicts: readonly Verdict[];
+  readonly leftOut: readonly LeftOut[];
   /** A picture that shows where nothing else does, and how bright; put under the finished film. */
   readonly plate: { readonly image: SceneTexture; readonly strength: number } | undefined;
   /** Paths of the objects that are drawn with ink; their look is made from the finished film. */

@@ -9,7 +9,7 @@ import type { Selection } from './selection.ts';
 export const settingsOf = (
   p: Profile,
   size: { readonly widthPx: number; readonly heightPx: number },
-  s: Pick<Selection, 'inked' | 'lightGroups' | 'pose'>,
+  s: Pick<Selection, 'inked' | 'leftOut' | 'lightGroups' | 'pose'>,
 ): RenderSettings => ({
   ...size,
   ...(s.pose.now.camera.crop && { region: croppedPx(size, s.pose.now.camera.crop) }),
@@ -18,7 +18,11 @@ export const settingsOf = (
   maxBounces: p.integrator === 'direct' ? 0 : p.maxBounces,
   clampIndirect: p.clampIndirect,
   seed: 1,
-  planes: [...p.aovs.flatMap((a) => AOV_PLANES[a]), ...(s.inked.length ? INK_PLANES : [])],
+  planes: [
+    ...p.aovs.flatMap((a) => AOV_PLANES[a]),
+    ...(s.inked.length ? INK_PLANES : []),
+    ...(s.leftOut.length ? (['leftOut'] as const) : []),
+  ],
   denoise: p.denoise > 0,
   ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
@@ -38,6 +42,7 @@ const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
   noise: ['moment'],
   lightGroups: [],
   motion: ['motion'],
+  leftOut: [], // there where something is left out, asked for or not
 };
 
 export const engineCamera = (c: CameraSettings): EngineCamera => ({

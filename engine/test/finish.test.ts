@@ -56,6 +56,7 @@ const selection = (more: Partial<Selection> = {}): Selection => ({
   fog: undefined,
   lightGroups: ['1', '4'],
   verdicts: [],
+  leftOut: [],
   inked: [],
   plate: undefined,
   ...more,

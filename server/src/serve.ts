@@ -52,6 +52,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     assets,
     assetsFolder: assetsFolder(config.home),
     uploads,
+    evidenceFolder: join(config.home, 'evidence'),
     output,
     disk,
     events,

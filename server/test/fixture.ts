@@ -18,7 +18,7 @@ import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import type { Machine } from '../src/node/machine.ts';
 import { SLICE_TIMES } from '../src/node/slicedFilm.ts';
-import { StoredMeshes } from '../src/node/storedMeshes.ts';
+import { StoredMeshes } from '../src/files/storedMeshes.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';

@@ -5,7 +5,7 @@ import type { Plan, Project, Queue, Render } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Machine } from '../src/node/machine.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { StoredMeshes } from '../src/node/storedMeshes.ts';
+import { StoredMeshes } from '../src/files/storedMeshes.ts';
 import { exrData } from './exrData.ts';
 import { type Fixture, ENGINE, cellOf, helloOf, projectWithScene, startFixture } from './fixture.ts';
 

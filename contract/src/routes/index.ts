@@ -3,6 +3,7 @@
 import { BATCHES_ROUTES } from './batches.ts';
 import { BOARD_ROUTES } from './board.ts';
 import { CAMERAS_ROUTES } from './cameras.ts';
+import { CULL_ROUTES } from './cull.ts';
 import { EVENTS_ROUTES } from './events.ts';
 import { FILES_ROUTES } from './files.ts';
 import { LIBRARY_ROUTES } from './library.ts';
@@ -17,6 +18,7 @@ import { STORAGE_ROUTES } from './storage.ts';
 export { BATCHES_ROUTES };
 export { BOARD_ROUTES };
 export { CAMERAS_ROUTES };
+export { CULL_ROUTES };
 export { EVENTS_ROUTES };
 export { FILES_ROUTES };
 export { LIBRARY_ROUTES };
@@ -34,6 +36,7 @@ export const ROUTES = {
   ...PROJECTS_ROUTES,
   ...SCENE_ROUTES,
   ...CAMERAS_ROUTES,
+  ...CULL_ROUTES,
   ...LOOKS_ROUTES,
   ...LIBRARY_ROUTES,
   ...BATCHES_ROUTES,

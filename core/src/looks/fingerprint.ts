@@ -111,7 +111,9 @@ const sumOf = (values: Inputs['values']): string => {
  * perspective, the lens where there is none.
  */
 export function cameraAsSeen(camera: CameraSettings): Partial<CameraSettings> {
-  const { focusDistanceM, blades, orthoHalfHeightM, focalLengthMm, sensorWidthMm, fStop, ...seen } = camera;
+  const { focusDistanceM, blades, orthoHalfHeightM, focalLengthMm, sensorWidthMm, fStop, cull, ...always } = camera;
+  const { plan: _, ...leaves } = cull ?? {};
+  const seen = Object.values(leaves).some((x) => x !== undefined && x !== false) ? { ...always, cull: leaves } : always;
   if (camera.projection === 'orthographic') return { ...seen, orthoHalfHeightM };
   const lens = { ...seen, focalLengthMm, sensorWidthMm, fStop };
   return fStop === null ? lens : { ...lens, focusDistanceM, blades };
@@ -168,10 +170,27 @@ const isCrop = (v: unknown): v is NonNullable<CameraSettings['crop']> =>
   typeof v === 'object' && v !== null && 'bottom' in v;
 const isRange = (v: unknown): v is NonNullable<CameraSettings['depthRangeM']> =>
   typeof v === 'object' && v !== null && 'near' in v;
+const isCull = (v: unknown): v is NonNullable<CameraSettings['cull']> =>
+  typeof v === 'object' && v !== null && !isCrop(v) && !isRange(v);
+function cullText({
+  fartherThanM,
+  smallerThanPx,
+  outsidePlanes,
+  leaveOut,
+}: NonNullable<CameraSettings['cull']>): string {
+  const words = [
+    fartherThanM !== undefined && `farther than ${fartherThanM} m`,
+    smallerThanPx !== undefined && `smaller than ${smallerThanPx} px`,
+    outsidePlanes && 'outside the near and far planes',
+    leaveOut !== undefined && `list ${leaveOut.slice(0, 8)}`,
+  ].filter((w) => w !== false && w !== undefined);
+  return words.join(', ') || 'none';
+}
 function cameraValueText(value: unknown): string {
   if (Array.isArray(value)) return '';
   if (isCrop(value)) return `${value.left} to ${value.right} % across, ${value.top} to ${value.bottom} % down`;
   if (isRange(value)) return `${value.near} to ${value.far} m`;
+  if (isCull(value)) return cullText(value);
   if (value === null || value === undefined) return 'none';
   return typeof value === 'number' ? String(Number(value.toPrecision(4))) : String(value);
 }
@@ -188,6 +207,7 @@ const CAMERA_WORDS: Readonly<Record<keyof CameraSettings, string>> = {
   focusDistanceM: 'focus distance',
   fStop: 'f-stop',
   cullMarginPct: 'culling margin',
+  cull: 'culling',
   shiftX: 'shift to the right',
   shiftY: 'shift up',
   blades: 'aperture blades',

@@ -63,6 +63,7 @@ const AOV_BYTES: Readonly<Record<Aov, number>> = {
   noise: 2,
   lightGroups: 6,
   motion: 8,
+  leftOut: 2,
 };
 const FLOAT_BYTES = 16;
 /** R, G, B, A and the picture as traced. */

@@ -57,6 +57,7 @@ export const AOVS = [
   'noise',
   'lightGroups',
   'motion',
+  'leftOut',
 ] as const;
 export type Aov = (typeof AOVS)[number];
 const PLAIN = {

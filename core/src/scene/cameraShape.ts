@@ -7,6 +7,19 @@ export interface Crop {
   readonly bottom: number;
 }
 
+export interface CameraCull {
+  /** Objects wholly farther than this are left out. */
+  readonly fartherThanM?: number | undefined;
+  /** Objects smaller in the picture than so many pixels across, at the camera's frame size. */
+  readonly smallerThanPx?: number | undefined;
+  /** Objects wholly in front of the near plane or beyond the far plane. */
+  readonly outsidePlanes?: boolean | undefined;
+  /** Hash of what a plan names to be left out, in order. */
+  readonly leaveOut?: string | undefined;
+  /** Hash of that plan, as content; in no picture. */
+  readonly plan?: string | undefined;
+}
+
 export interface CameraSettings {
   /** Camera to world; looks along its −Z. */
   readonly matrix: Matrix;
@@ -28,6 +41,8 @@ export interface CameraSettings {
    * Objects wholly outside the frame by this many per cent of it are left out when culling; null: nothing is culled.
    */
   readonly cullMarginPct: number | null;
+  /** What else is left out; absent: nothing. */
+  readonly cull?: CameraCull | undefined;
   /** Lens shift: how far the frame's middle is off the axis, in frame widths and heights; right and up are positive. */
   readonly shiftX?: number | undefined;
   readonly shiftY?: number | undefined;

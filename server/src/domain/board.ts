@@ -275,4 +275,5 @@ export const renderOf = (r: RenderRow): Render => ({
   peakBytes: r.result.peakBytes,
   droppedObjects: r.result.droppedObjects,
   meshes: r.result.meshes ?? null,
+  leftOut: r.result.leftOut ?? null,
 });

@@ -76,16 +76,16 @@ export class CameraService {
     );
   }
 
-  /** One edit of several cameras. */
-  updateMany(projectId: string, ids: readonly string[], edit: CamerasEdit): Promise<void> {
-    const label = `Change ${ids.length === 1 ? 'a camera' : `${ids.length} cameras`}`;
+  /** One edit of several cameras. @param label of a step of its own; without, it may follow itself as one step */
+  updateMany(projectId: string, ids: readonly string[], edit: CamerasEdit, label?: string): Promise<void> {
+    const change = `Change ${ids.length === 1 ? 'a camera' : `${ids.length} cameras`}`;
     return this.edits.write(
       projectId,
-      label,
+      label ?? change,
       async (m) => {
         for (const id of new Set(ids)) await changeOne(m, projectId, id, edit);
       },
-      { drawn: true },
+      { drawn: label === undefined },
     );
   }
 

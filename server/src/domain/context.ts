@@ -12,6 +12,8 @@ export interface Context {
   readonly assets: AssetStore;
   readonly assetsFolder: string;
   readonly uploads: string;
+  /** What was measured of cells, kept to be asked again. */
+  readonly evidenceFolder: string;
   readonly output: OutputFolder;
   readonly disk: DiskSpace;
   readonly events: Events;

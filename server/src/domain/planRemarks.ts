@@ -1,6 +1,6 @@
 // What a plan says of looks that cannot be rendered as they are recorded, by the cells and the things that it is about.
 import type { Plan, Project } from '@variscen/contract';
-import { type LookRemarks, propertyOf, targetLabel } from '@variscen/core/looks';
+import { type Inputs, type LookRemarks, propertyOf, targetLabel } from '@variscen/core/looks';
 import type { NotSound } from '../work/looksTasks.ts';
 import type { NamedCell } from './plannedNames.ts';
 
@@ -41,6 +41,22 @@ export function damagedFiles(
     }),
   );
   return [...by].map(([message, where]) => ({ message: `${message} (${namesOf(where)}).`, path: null }));
+}
+/** Lists of what cameras leave out. */
+export function damagedCullPlans(
+  cells: readonly (NamedCell & { readonly inputs: Inputs })[],
+  notSound: readonly NotSound[],
+): Errors {
+  const faults = new Map(notSound.map((x) => [x.hash, x.fault]));
+  const named = new Map<string, string>();
+  for (const { cameraName, inputs } of cells) {
+    const fault = faults.get(inputs.camera.cull?.plan ?? '');
+    if (fault) named.set(cameraName, WORDS[fault]);
+  }
+  return [...named].map(([camera, words]) => ({
+    message: `The list of what “${camera}” leaves out ${words}. Make it again in Cull.`,
+    path: null,
+  }));
 }
 export const WORDS: Readonly<Record<NotSound['fault'], string>> = {
   gone: 'is missing from the data folder',

@@ -20,7 +20,7 @@ import { Batches } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { lastTraces, restBytes } from './measured.ts';
-import { damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
+import { damagedCullPlans, damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
 import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
@@ -69,7 +69,7 @@ export class PlanService {
       return { ...cell, inputs, hash, profile: own, traceHash: how };
     });
     const errors = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
-    errors.push(...damagedFiles(cells, now.cells, now.notSound));
+    errors.push(...damagedFiles(cells, now.cells, now.notSound), ...damagedCullPlans(cells, now.notSound));
     const folder = profile.outputFolder ?? '';
     const fault = await this.c.output.faultOfFolder(folder);
     if (fault !== null) errors.push({ message: fault, path: null });

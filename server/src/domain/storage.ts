@@ -34,7 +34,7 @@ const NAMING = `
   UNION ALL SELECT p.name, o.changes::text FROM look_option o JOIN project p ON p.id = o.project_id
   UNION ALL SELECT p.name, x.changes::text FROM patch x JOIN project p ON p.id = x.project_id
   UNION ALL SELECT p.name, x.changes::text FROM pending x JOIN project p ON p.id = x.project_id
-  UNION ALL SELECT p.name, c.handling::text FROM camera c JOIN project p ON p.id = c.project_id
+  UNION ALL SELECT p.name, c.handling::text || c.settings::text FROM camera c JOIN project p ON p.id = c.project_id
   UNION ALL SELECT p.name, coalesce(r.before::text, '') || coalesce(r.after::text, '')
     FROM history_row r JOIN history_step s ON s.id = r.step_id JOIN project p ON p.id = s.project_id
   UNION ALL SELECT p.name, t.inputs::text || t.cells::text

@@ -11,6 +11,7 @@ import type { Call, Handler } from './handler.ts';
 import { batchesHandlers } from './handlers/batches.ts';
 import { boardHandlers } from './handlers/board.ts';
 import { camerasHandlers } from './handlers/cameras.ts';
+import { cullHandlers } from './handlers/cull.ts';
 import { eventsHandlers } from './handlers/events.ts';
 import { filesHandlers } from './handlers/files.ts';
 import { machinesHandlers } from './handlers/machines.ts';
@@ -79,6 +80,7 @@ function handlersOf(services: Services) {
     ...projectsHandlers(services),
     ...sceneHandlers(services),
     ...camerasHandlers(services),
+    ...cullHandlers(services),
     ...looksHandlers(services),
     ...libraryHandlers(services),
     ...batchesHandlers(services),

@@ -2,6 +2,7 @@
 import type { Health } from '@variscen/contract';
 import { BoardService } from '../domain/board.ts';
 import { CameraService } from '../domain/cameras.ts';
+import { CullService } from '../domain/cull.ts';
 import type { Context } from '../domain/context.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
@@ -23,6 +24,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
   const edits = new Edits(c);
   const projects = new ProjectService(c, edits);
   const profiles = new ProfileService(c, projects);
+  const cameras = new CameraService(edits);
   return {
     c,
     health,
@@ -33,7 +35,8 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     options: new OptionService(projects),
     variants: new VariantService(projects),
     pending: new PendingService(projects, edits),
-    cameras: new CameraService(edits),
+    cameras,
+    culls: new CullService(c, projects, cameras),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),

@@ -17,7 +17,7 @@ import { letGo } from '../node/letGo.ts';
 import type { Machine } from '../node/machine.ts';
 import { helpTrace, renderTrace } from '../node/renderTrace.ts';
 import { SLICE_TIMES } from '../node/slicedFilm.ts';
-import { StoredMeshes } from '../node/storedMeshes.ts';
+import { StoredMeshes } from '../files/storedMeshes.ts';
 import { REFUSED } from './keepNode.ts';
 
 /** What people do on this machine comes first. Threads that are started from here on take it over. */

@@ -4,7 +4,7 @@
 import { rm, utimes } from 'node:fs/promises';
 import pLimit from 'p-limit';
 import type { AssetStore } from '../files/store.ts';
-import { trimFolder } from './trimFolder.ts';
+import { trimFolder } from '../files/trimFolder.ts';
 
 export interface Content {
   /** Compared with its hash. @throws ServerRefusal where the server has it not, or not as it was stored */

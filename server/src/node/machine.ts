@@ -4,7 +4,7 @@ import type { Content } from './content.ts';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTraces } from './finishedTraces.ts';
 import type { SliceTimes } from './slicedFilm.ts';
-import type { StoredMeshes } from './storedMeshes.ts';
+import type { StoredMeshes } from '../files/storedMeshes.ts';
 
 export interface Machine {
   readonly threads: number;

@@ -1,17 +1,10 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among
 // this node's finished traces.
 import type { Lease } from '@variscen/contract';
-import { unpackMap } from '@variscen/core/environment';
+import { isLeftOut } from '@variscen/core/cull';
 import { type Grade, unpackLut } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
-import {
-  type SceneDocument,
-  animationData,
-  croppedPx,
-  poseFor,
-  unpackDeform,
-  unpackGeometry,
-} from '@variscen/core/scene';
+import { type SceneDocument, animationData, croppedPx, poseFor } from '@variscen/core/scene';
 import {
   DRAWING,
   type Engine,
@@ -25,8 +18,10 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
+import { namedFor } from '../files/cullPlans.ts';
 import { decodeTexture } from '../files/decodeTexture.ts';
-import { type ServerClient, ServerRefusal } from './client.ts';
+import { sceneSources } from '../files/sceneSources.ts';
+import type { ServerClient } from './client.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from './peakMemory.ts';
@@ -82,9 +77,10 @@ async function withTrace<T>(
     const stateOf = (changes: readonly unknown[]) =>
       resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
-    const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay');
+    const named = await namedFor(lease.camera, asset);
+    const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay', named);
     const budgetBytes = Math.min(machine.budgetBytes, lease.budgetBytes ?? Infinity);
-    await loadInto(engine, selection, sourcesOf(document, asset), machine, lease, budgetBytes);
+    await loadInto(engine, selection, sceneSources(document, asset), machine, lease, budgetBytes);
     const shot = {
       camera: engineCamera(pose.now.camera),
       nextCamera: pose.next && engineCamera(pose.next.camera),
@@ -119,7 +115,7 @@ function traceFilm(
     // 2. Finished: denoised, drawn, in layers
     const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
-    const droppedObjects = selection.verdicts.filter((v) => !v.keep && v.reason === 'off-frame').length;
+    const droppedObjects = selection.verdicts.filter(isLeftOut).length;
     const samples = picture.samples.most;
     const meshes = engine.pieces();
     return {
@@ -134,6 +130,7 @@ function traceFilm(
         plannedBytes: engine.takenBytes(),
         droppedObjects,
         ...(meshes.pieces > 0 && { meshes }),
+        ...(picture.leftOut && { leftOut: { ...picture.leftOut, most: [...picture.leftOut.most] } }),
       },
     };
   });
@@ -168,32 +165,6 @@ async function loadInto(
   const data = { ...sources, stored: (i: number) => stored.mesh(meshes[i]!, () => sources.geometry(i)) };
   const scene = await attach(selection, data, profile.displacement, heightPx).finally(() => stored.close());
   await engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
-}
-
-/** Says of content that is gone or damaged what it is. */
-function named(content: Promise<Uint8Array>, what: string): Promise<Uint8Array> {
-  return content.catch((e: unknown) => {
-    const isGone = e instanceof ServerRefusal && (e.code === 'NOT_FOUND' || e.code === 'DAMAGED');
-    if (!isGone) throw e;
-    const fault = e.code === 'DAMAGED' ? 'is damaged in the data folder' : 'is not in the data folder';
-    throw new Error(`The ${what} ${fault}. Import it again.`);
-  });
-}
-
-function sourcesOf(document: SceneDocument, asset: (hash: string) => Promise<Uint8Array>): SelectionData {
-  return {
-    geometry: async (i) => {
-      const mesh = document.meshes[i]!;
-      return unpackGeometry(await named(asset(mesh.blob), `mesh “${mesh.name}”`), mesh);
-    },
-    deform: async (i) => {
-      const mesh = document.meshes[i]!;
-      const bytes = await named(asset(mesh.deform!.blob), `skin of “${mesh.name}”`);
-      return unpackDeform(bytes, mesh.deform!, mesh.vertices);
-    },
-    pixels: async (texture) => decodeTexture(texture, await named(asset(texture.blob), `texture “${texture.name}”`)),
-    environment: async (sky) => unpackMap(await named(asset(sky.hash), `environment map “${sky.name}”`), sky),
-  };
 }
 
 async function gradedBy(grade: Grade, asset: (hash: string) => Promise<Uint8Array>): Promise<Graded> {

@@ -6,7 +6,7 @@ import type { Task } from './tasks.ts';
 export interface TaskLimits {
   readonly timeLimitMs: number;
   /** Tasks of a kind of work wait for each other. */
-  readonly lane: 'files' | 'plans';
+  readonly lane: 'files' | 'plans' | 'probes';
 }
 const MINUTE_MS = 60_000;
 export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
@@ -20,18 +20,28 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   plan: { timeLimitMs: 30 * MINUTE_MS, lane: 'plans' },
+  probe: { timeLimitMs: 30 * MINUTE_MS, lane: 'probes' },
 };
 const AT_ONCE = 2;
+/** A look takes all processors. */
+const PROBES_AT_ONCE = 1;
+export const lanes = (): Readonly<Record<TaskLimits['lane'], Lane>> => ({
+  files: new Lane(AT_ONCE),
+  plans: new Lane(AT_ONCE),
+  probes: new Lane(PROBES_AT_ONCE),
+});
 
 /** Lets so many through at once, the others in the order in which they came. */
 export class Lane {
   private running = 0;
+  constructor(private readonly atOnce = AT_ONCE) {}
+
   private readonly waiting: (() => void)[] = [];
 
   /** @throws the signal's reason where it is aborted while it waits */
   async enter(signal?: AbortSignal): Promise<() => void> {
     signal?.throwIfAborted();
-    if (this.running < AT_ONCE) this.running++;
+    if (this.running < this.atOnce) this.running++;
     else
       await new Promise<void>((go, fail) => {
         const enter = () => go();

@@ -1,4 +1,5 @@
 // What the thread that knows scenes and looks is asked, and answers.
+import type { CullAsked } from '@variscen/core/cull';
 import type { LookRemarks, LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
 
 export interface CellRef {
@@ -43,6 +44,14 @@ export type LooksAsk =
    * would be now.
    */
   | { readonly kind: 'counts'; readonly projectId: string }
+  /** What a camera leaves out, by what was measured of it, stored among the content. */
+  | {
+      readonly kind: 'cullPlan';
+      readonly projectId: string;
+      readonly asked: CullAsked;
+      /** Files of evidence, with the names of the variants that it is of. */
+      readonly evidence: readonly { readonly file: string; readonly variant: string }[];
+    }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
@@ -58,6 +67,8 @@ export interface LooksAnswers {
     readonly notSound: readonly NotSound[];
   };
   readonly counts: { readonly total: number; readonly current: readonly (readonly string[])[] };
+  /** Hashes of the plan and of what it leaves out; the second is null where that is nothing. */
+  readonly cullPlan: { readonly plan: string; readonly leaveOut: string | null };
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

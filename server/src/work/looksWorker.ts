@@ -2,8 +2,10 @@
 // should copy between threads. Lists of changes are told apart by their text as it is stored, so that one that did not
 // change is neither parsed nor digested again.
 import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';
+import { type CullEvidence, leftOutBy, mergeEvidence, packCullPlan, planFor } from '@variscen/core/cull';
 import {
   type CellSources,
   type Change,
@@ -23,7 +25,7 @@ import {
 import { type CameraSettings, type FrameRange, type SceneDocument, picturesAt } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
 import { contentOf } from '../files/sceneContent.ts';
-import { AssetStore, notSoundOf } from '../files/store.ts';
+import { AssetStore, notSoundOf, sha256 } from '../files/store.ts';
 import {
   type CellRef,
   type LooksAnswers,
@@ -257,6 +259,23 @@ function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells'][
   });
 }
 
+async function cullPlan({
+  projectId,
+  asked,
+  evidence,
+}: Extract<LooksAsk, { kind: 'cullPlan' }>): Promise<LooksAnswers['cullPlan']> {
+  const { index } = await load(projectId);
+  const looks: CullEvidence[] = [];
+  for (const { file } of evidence) looks.push(JSON.parse(await readFile(file, 'utf8')) as CullEvidence);
+  const from = evidence.map((e) => e.variant);
+  const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from);
+  const names = leftOutBy(plan);
+  return {
+    plan: await store.put(packCullPlan(plan)),
+    leaveOut: names.length ? sha256(new TextEncoder().encode(names.join('\n'))) : null,
+  };
+}
+
 async function answer(ask: LooksAsk): Promise<unknown> {
   switch (ask.kind) {
     case 'board':
@@ -266,11 +285,14 @@ async function answer(ask: LooksAsk): Promise<unknown> {
       const cells = cellsOf(l, ask.refs);
       const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
       const ofScene = [...contentOf(l.index.document)].map(([hash]) => hash);
-      const notSound = await notSoundOf(store, [...ofScene, ...files]);
+      const plans = cells.flatMap((x) => x.inputs.camera.cull?.plan ?? []);
+      const notSound = await notSoundOf(store, [...ofScene, ...files, ...plans]);
       return { cells, notSound } satisfies LooksAnswers['cells'];
     }
     case 'counts':
       return counts(ask.projectId);
+    case 'cullPlan':
+      return cullPlan(ask);
     case 'pack': {
       const l = await load(ask.projectId);
       return packLooks(

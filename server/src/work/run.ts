@@ -3,11 +3,11 @@
 // the server's own priority, and answers waited for a processor.
 import { totalmem } from 'node:os';
 import { AppError, ERRORS, type ErrorCode } from '@variscen/contract';
-import { Lane, TASK_LIMITS, residentBytes } from './limits.ts';
+import { TASK_LIMITS, lanes, residentBytes } from './limits.ts';
 import { endProcess, keepProcess, takeProcess } from './taskProcesses.ts';
 import type { Message, Outcomes, Task } from './tasks.ts';
 
-const lanes = { files: new Lane(), plans: new Lane() };
+const lane = lanes();
 const LOOKED_EVERY_MS = 500;
 const MIB = 2 ** 20;
 let mostBytes = Math.floor(totalmem() * 0.75);
@@ -31,8 +31,8 @@ export async function runTask<T extends Task>(
   signal?: AbortSignal,
 ): Promise<Outcomes[T['kind']]> {
   if (signal?.aborted) throw cancelled();
-  const { lane, timeLimitMs } = TASK_LIMITS[task.kind];
-  const leave = await lanes[lane].enter(signal).catch(() => {
+  const { lane: itsLane, timeLimitMs } = TASK_LIMITS[task.kind];
+  const leave = await lane[itsLane].enter(signal).catch(() => {
     throw cancelled();
   });
   try {

@@ -1,4 +1,5 @@
 // What each trace of a plan would load, drop and take.
+import { type NamedObjects, culls as cullsAnything, isLeftOut, uncut } from '@variscen/core/cull';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,
@@ -29,6 +30,7 @@ import {
   storableBytes,
   trappedLamps,
 } from '@variscen/engine';
+import { namedFor } from '../files/cullPlans.ts';
 import { AssetStore } from '../files/store.ts';
 import type { PlanTask, PlannedTrace } from './tasks.ts';
 
@@ -42,6 +44,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   const motion = await animationData(document, (hash) => store.get(hash));
   const displaced = new DisplacedCounts(store, document);
   const scene = new SceneIndex(document);
+  const named = oncePerPlan(store, new Set(t.notSound));
   const out: PlannedTrace[] = [];
   let done = 0;
   try {
@@ -49,7 +52,14 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
       const [{ trace: first }] = traces as [Asked, ...Asked[]];
       const state = resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: first.changes }]);
       const posed = poseFor(document, motion, first.camera).now.document;
-      const planned = new PlannedLook(new Look(posed, undefined, state, isClay(first)), posed, document, t, displaced);
+      const planned = new PlannedLook(
+        new Look(posed, undefined, state, isClay(first)),
+        posed,
+        document,
+        t,
+        displaced,
+        named,
+      );
       for (const { trace, place } of traces) {
         out[place] = await planned.of(trace);
         onProgress(++done / t.traces.length);
@@ -59,6 +69,21 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
   } finally {
     await displaced.close();
   }
+}
+
+/** A plan is read once, however many traces are of its camera. Of one that is gone it is said elsewhere. */
+function oncePerPlan(
+  store: AssetStore,
+  notSound: ReadonlySet<string>,
+): (camera: CameraSettings) => Promise<NamedObjects | undefined> {
+  const known = new Map<string, Promise<NamedObjects | undefined>>();
+  return (camera) => {
+    const plan = camera.cull?.plan;
+    if (plan === undefined || notSound.has(plan)) return Promise.resolve(undefined);
+    const made = known.get(plan) ?? namedFor(camera, (hash) => store.get(hash));
+    known.set(plan, made);
+    return made;
+  };
 }
 
 /** Of what could be loaded in turns so much is held at least: with less, a trace would hardly go on. */
@@ -105,20 +130,21 @@ class PlannedLook {
     private readonly document: SceneDocument,
     private readonly task: PlanTask,
     private readonly displaced: DisplacedCounts,
+    private readonly named: (camera: CameraSettings) => Promise<NamedObjects | undefined>,
   ) {
     this.notSound = new Set(task.notSound);
   }
 
   async of(trace: TraceAsked): Promise<PlannedTrace> {
     const camera = cameraIn(this.posed, trace.camera);
-    const culls = camera.cullMarginPct !== null;
-    const view = this.viewOf(camera);
+    const culls = cullsAnything(camera);
+    const view = this.viewOf(camera, await this.named(trace.camera));
     const { counts, limited } = await this.displaced.of(view.selection, trace);
     const memory = this.memoryOf(view, camera, trace, counts);
     let whole = memory;
     if (culls) {
-      const uncut = this.viewOf({ ...camera, cullMarginPct: null });
-      whole = this.memoryOf(uncut, camera, trace, (await this.displaced.of(uncut.selection, trace)).counts);
+      const all = this.viewOf(uncut(camera));
+      whole = this.memoryOf(all, camera, trace, (await this.displaced.of(all.selection, trace)).counts);
     }
     const { processRestBytes: rest, budgetBytes } = this.task;
     const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixelsOf(trace));
@@ -144,13 +170,13 @@ class PlannedLook {
   }
 
   /** @param camera where it stands in this pose */
-  private viewOf(camera: CameraSettings): Viewed {
-    const view = this.look.through(camera);
+  private viewOf(camera: CameraSettings, named?: NamedObjects): Viewed {
+    const view = this.look.through(camera, named);
     const known = this.viewed.get(view);
     if (known) return known;
     const { nodes } = this.look.document;
     const selection = { ...view, pose: poseIn(this.look, camera, undefined) };
-    const dropped = view.verdicts.filter((v) => !v.keep && v.reason === 'off-frame');
+    const dropped = view.verdicts.filter(isLeftOut);
     const made: Viewed = {
       selection,
       storableBytes: storableBytes(selection, countSelection(selection, NO_PICTURE, 1)),

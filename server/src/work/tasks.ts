@@ -103,6 +103,20 @@ export interface MatchOutcome {
   readonly camerasBefore: readonly NamedCamera[];
 }
 
+/** A look at the whole scene from a camera, at some of its frames. */
+export interface ProbeTask {
+  readonly kind: 'probe';
+  readonly assets: string;
+  readonly sceneHash: string;
+  readonly changes: readonly Change[];
+  readonly cameras: readonly CameraSettings[];
+  /** Where meshes are kept as they are loaded. */
+  readonly folder: string;
+  /** What was found is written here, as CullEvidence. */
+  readonly file: string;
+  readonly budgetBytes: number;
+}
+
 export interface PlanTask {
   readonly kind: 'plan';
   readonly assets: string;
@@ -162,7 +176,16 @@ export interface FilmTask {
   readonly file: string;
 }
 export type Task =
-  FilmTask | VerifyTask | ImportTask | EnvironmentTask | LutTask | PlateTask | ExportTask | MatchTask | PlanTask;
+  | FilmTask
+  | ProbeTask
+  | VerifyTask
+  | ImportTask
+  | EnvironmentTask
+  | LutTask
+  | PlateTask
+  | ExportTask
+  | MatchTask
+  | PlanTask;
 export interface Outcomes {
   readonly import: ImportOutcome;
   readonly environment: EnvironmentOutcome;
@@ -172,6 +195,7 @@ export interface Outcomes {
   readonly match: MatchOutcome;
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
   readonly plan: readonly PlannedTrace[];
+  readonly probe: { readonly bytes: number };
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
 }

@@ -152,6 +152,8 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'probe':
+      return (await import('./runProbe.ts')).runProbe(task, progress);
     case 'plan':
       return (await import('./runPlan.ts')).runPlan(task, progress);
     default:

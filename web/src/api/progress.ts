@@ -18,7 +18,9 @@ export interface TraceProgress {
 interface ProgressState {
   readonly traces: Readonly<Record<string, TraceProgress>>;
   readonly imports: Readonly<Record<string, number>>;
-  take(e: Extract<ServerEvent, { type: 'trace' | 'import' }>): void;
+  /** Looks at what a cell needs, by camera and variant. */
+  readonly looks: Readonly<Record<string, number>>;
+  take(e: Extract<ServerEvent, { type: 'trace' | 'import' | 'evidence' }>): void;
 }
 /** How much the last report counts against those before it. */
 const WEIGHT = 0.15;
@@ -34,22 +36,23 @@ export function speedOf(
 export const useProgress = create<ProgressState>((set) => ({
   traces: {},
   imports: {},
+  looks: {},
   take: (e) =>
-    set((s) =>
-      e.type === 'trace'
-        ? {
-            traces: {
-              ...s.traces,
-              [e.traceId]: {
-                fraction: e.fraction,
-                samplesDone: e.samplesDone,
-                stage: e.stage,
-                noise: e.noise,
-                previewVersion: e.previewVersion,
-                ...speedOf(s.traces[e.traceId], e.fraction, performance.now()),
-              },
-            },
-          }
-        : { imports: { ...s.imports, [e.projectId]: e.fraction } },
-    ),
+    set((s) => {
+      if (e.type === 'import') return { imports: { ...s.imports, [e.projectId]: e.fraction } };
+      if (e.type === 'evidence') return { looks: { ...s.looks, [`${e.cameraId} ${e.variantId}`]: e.fraction } };
+      return {
+        traces: {
+          ...s.traces,
+          [e.traceId]: {
+            fraction: e.fraction,
+            samplesDone: e.samplesDone,
+            stage: e.stage,
+            noise: e.noise,
+            previewVersion: e.previewVersion,
+            ...speedOf(s.traces[e.traceId], e.fraction, performance.now()),
+          },
+        },
+      };
+    }),
 }));

@@ -76,6 +76,7 @@ export const AOV_WORDS: Readonly<Record<Aov, string>> = {
   noise: 'Noise',
   lightGroups: 'Light groups',
   motion: 'Motion',
+  leftOut: 'Cost of what is left out',
 };
 
 /** Settings that can be excepted, with what they are called. */

@@ -8,7 +8,8 @@ import {
   lookAt,
   worldMatrices,
 } from '../scene/index.ts';
-import { FrameCull, framePlanes, outside } from './frustum.ts';
+import { FrameCull } from './frameCull.ts';
+import { framePlanes, outside } from './rules/outsideFrame.ts';
 
 const camera = (cullMarginPct: number | null, extra: Partial<CameraSettings> = {}): CameraSettings => ({
   matrix: IDENTITY,

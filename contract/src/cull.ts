@@ -1,0 +1,69 @@
+// What a camera's picture needs, as it was measured, and what it leaves out.
+import * as z from 'zod';
+import { idSchema } from './looks.ts';
+
+const count = z.number().int().nonnegative();
+const share = z.number().nonnegative();
+const path = z.string().max(4000);
+/** In the order of the scene; a project has no more objects. */
+const paths = z.array(path).max(200_000);
+
+export const objectEvidenceSchema = z.object({
+  path,
+  times: z.object({
+    seen: count,
+    reflected: count,
+    refracted: count,
+    bounced: count,
+    shadowed: count,
+    lit: count,
+  }),
+  /** Of all that the picture sees. */
+  sight: z.object({ seen: share, reflected: share, refracted: share, bounced: share }),
+  /** Of all light of the picture. */
+  brought: z.number(),
+  shadowed: share,
+  lit: share,
+  nits: z.number(),
+});
+export const cullEvidenceSchema = z
+  .object({
+    widthPx: count,
+    heightPx: count,
+    samples: count,
+    lightPaths: count,
+    rays: count,
+    seconds: z.number(),
+    meanNits: z.number(),
+    objects: z.array(objectEvidenceSchema),
+    /** Objects that were shown, and that no ray met. */
+    unmet: paths,
+  })
+  .meta({ id: 'CullEvidence' });
+
+const planShape = z.object({
+  /** So much of the picture's light may go with what evidence names; null: it names nothing. */
+  barShare: z.number().min(0).max(0.2).nullable(),
+  /** Pinned, and left out by hand. */
+  keep: paths,
+  leaveOut: paths,
+});
+export const cullPlanSchema = planShape
+  .extend({
+    byEvidence: paths,
+    nits: z.record(z.string(), z.number()),
+    /** Names of the variants whose evidence it was made from. */
+    from: z.array(z.string()),
+  })
+  .meta({ id: 'CullPlan' });
+export const cullRequestSchema = planShape
+  .extend({
+    cameraIds: z.array(idSchema).min(1).max(1000),
+    /** Those of whose evidence it is made, measured before; of each object the most counts that any of them says. */
+    variantIds: z.array(idSchema).max(1000),
+  })
+  .meta({ id: 'CullRequest' });
+
+export type CullEvidenceAnswer = z.infer<typeof cullEvidenceSchema>;
+export type CullRequest = z.infer<typeof cullRequestSchema>;
+export type CullPlanAnswer = z.infer<typeof cullPlanSchema>;

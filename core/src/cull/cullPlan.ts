@@ -1,0 +1,41 @@
+// What people and evidence have named for a camera, as it is kept: found again by the hash of its bytes. A camera refers to
+// the plan, and to the hash of what it leaves out, by which pictures are told apart.
+
+export interface CullPlan {
+  /** So much of the picture's light may go with what evidence names; null: evidence names nothing. */
+  readonly barShare: number | null;
+  /** Paths of objects: pinned, and left out by hand. */
+  readonly keep: readonly string[];
+  readonly leaveOut: readonly string[];
+  /** Those that evidence has named. */
+  readonly byEvidence: readonly string[];
+  /** How bright objects are that may be left out, nits, where evidence tells. */
+  readonly nits: Readonly<Record<string, number>>;
+  /** Names of the variants whose evidence it was made from. */
+  readonly from: readonly string[];
+}
+
+/** As the rules ask for it. */
+export interface NamedObjects {
+  readonly keep: ReadonlySet<string>;
+  readonly byHand: ReadonlySet<string>;
+  readonly byEvidence: ReadonlySet<string>;
+  readonly nits: ReadonlyMap<string, number>;
+}
+
+export const namedBy = (plan: CullPlan): NamedObjects => ({
+  keep: new Set(plan.keep),
+  byHand: new Set(plan.leaveOut),
+  byEvidence: new Set(plan.byEvidence),
+  nits: new Map(Object.entries(plan.nits)),
+});
+
+/** Paths of what a plan leaves out, in an order that nothing else decides; the picture depends on no more of it. */
+export const leftOutBy = ({ keep, leaveOut, byEvidence }: CullPlan): string[] => {
+  const kept = new Set(keep);
+  return [...new Set([...leaveOut, ...byEvidence])].filter((path) => !kept.has(path)).sort();
+};
+
+export const packCullPlan = (plan: CullPlan): Uint8Array => new TextEncoder().encode(JSON.stringify(plan));
+/** @param bytes of packCullPlan() */
+export const unpackCullPlan = (bytes: Uint8Array): CullPlan => JSON.parse(new TextDecoder().decode(bytes)) as CullPlan;

@@ -1,0 +1,84 @@
+// What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several looks.
+
+/** How a ray met an object. */
+export const MEETINGS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
+export type Meeting = (typeof MEETINGS)[number];
+
+export interface ObjectEvidence {
+  /** Of its node. */
+  readonly path: string;
+  /** How often rays met it in each way. */
+  readonly times: Readonly<Record<Meeting, number>>;
+  /** Of all that the picture sees, so much met it: directly, in reflections, through glass, in bounced light. */
+  readonly sight: Readonly<Record<'seen' | 'reflected' | 'refracted' | 'bounced', number>>;
+  /** Of the picture's light so much came from it, its own or another's; it kept away; and it gave as a lamp. */
+  readonly brought: number;
+  readonly shadowed: number;
+  readonly lit: number;
+  /** How bright it is where it was met. */
+  readonly nits: number;
+}
+
+export interface CullEvidence {
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly samples: number;
+  readonly lightPaths: number;
+  readonly rays: number;
+  readonly seconds: number;
+  /** Mean luminance of the picture. */
+  readonly meanNits: number;
+  /** Objects that some ray met, in scene order. */
+  readonly objects: readonly ObjectEvidence[];
+  /** Paths of objects that were shown, and that no ray met. */
+  readonly unmet: readonly string[];
+}
+
+/** How much a picture may change without an object: what it brought, and what it kept away. */
+export const costShare = ({ brought, shadowed }: Pick<ObjectEvidence, 'brought' | 'shadowed'>): number =>
+  brought + shadowed;
+
+/** Of several looks, for each object the most that any of them says. */
+export function mergeEvidence(all: readonly CullEvidence[]): CullEvidence {
+  const [first, ...others] = all;
+  if (!first) throw new Error('There is no evidence to put together.');
+  if (!others.length) return first;
+  const objects = new Map<string, ObjectEvidence>();
+  for (const { objects: own } of all)
+    for (const o of own) {
+      const known = objects.get(o.path);
+      objects.set(o.path, known ? mostOf(known, o) : o);
+    }
+  const sum = (of: (e: CullEvidence) => number) => all.reduce((n, e) => n + of(e), 0);
+  return {
+    ...first,
+    lightPaths: sum((e) => e.lightPaths),
+    rays: sum((e) => e.rays),
+    seconds: sum((e) => e.seconds),
+    meanNits: Math.max(...all.map((e) => e.meanNits)),
+    objects: [...objects.values()],
+    unmet: [...new Set(all.flatMap((e) => e.unmet))].filter((path) => !objects.has(path)),
+  };
+}
+const { max } = Math;
+const mostOf = (a: ObjectEvidence, b: ObjectEvidence): ObjectEvidence => ({
+  path: a.path,
+  times: {
+    seen: a.times.seen + b.times.seen,
+    reflected: a.times.reflected + b.times.reflected,
+    refracted: a.times.refracted + b.times.refracted,
+    bounced: a.times.bounced + b.times.bounced,
+    shadowed: a.times.shadowed + b.times.shadowed,
+    lit: a.times.lit + b.times.lit,
+  },
+  sight: {
+    seen: max(a.sight.seen, b.sight.seen),
+    reflected: max(a.sight.reflected, b.sight.reflected),
+    refracted: max(a.sight.refracted, b.sight.refracted),
+    bounced: max(a.sight.bounced, b.sight.bounced),
+  },
+  brought: max(a.brought, b.brought),
+  shadowed: max(a.shadowed, b.shadowed),
+  lit: max(a.lit, b.lit),
+  nits: max(a.nits, b.nits),
+});

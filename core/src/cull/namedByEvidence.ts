@@ -1,0 +1,47 @@
+// From what was measured to what is named: the plan of a camera.
+import type { SceneDocument } from '../scene/index.ts';
+import type { CullPlan } from './cullPlan.ts';
+import { type CullEvidence, costShare } from './evidence.ts';
+import { type LetGoCandidate, letGo } from './letGo.ts';
+import { objectBytes } from './objectBytes.ts';
+
+/** What people have decided for a camera. */
+export interface CullAsked {
+  readonly barShare: number | null;
+  readonly keep: readonly string[];
+  readonly leaveOut: readonly string[];
+}
+
+/** What may be let go: whatever was shown and gives no light; what is pinned or left out by hand is decided. */
+export function candidatesOf(e: CullEvidence, document: SceneDocument, decided: ReadonlySet<string>): LetGoCandidate[] {
+  const bytes = objectBytes(document);
+  const met = e.objects.filter((o) => o.lit === 0 && o.times.lit === 0 && !decided.has(o.path));
+  const unmet = e.unmet.filter((path) => !decided.has(path));
+  return [
+    ...met.map((o) => ({ path: o.path, costShare: costShare(o), bytes: bytes.get(o.path) ?? 0 })),
+    ...unmet.map((path) => ({ path, costShare: 0, bytes: bytes.get(path) ?? 0 })),
+  ];
+}
+
+/**
+ * @param evidence of the camera in all variants that are meant, put together; null: nothing was measured
+ * @param from their names
+ */
+export function planFor(
+  { barShare, keep, leaveOut }: CullAsked,
+  evidence: CullEvidence | null,
+  document: SceneDocument,
+  from: readonly string[],
+): CullPlan {
+  const kept = new Set(keep);
+  const byHand = leaveOut.filter((path) => !kept.has(path));
+  const decided = new Set([...keep, ...leaveOut]);
+  const byEvidence = barShare === null || !evidence ? [] : letGo(candidatesOf(evidence, document, decided), barShare);
+  const nits: Record<string, number> = {};
+  if (evidence) {
+    const known = new Map(evidence.objects.map((o) => [o.path, o.nits]));
+    // what was met seldom may be as bright as anything
+    for (const path of [...byHand, ...byEvidence]) nits[path] = Math.max(evidence.meanNits, known.get(path) ?? 0);
+  }
+  return { barShare, keep: [...keep], leaveOut: byHand, byEvidence, nits, from };
+}

@@ -1,0 +1,162 @@
+// What cells need of their scene, measured once and kept until something changes that it depends on; and what cameras leave
+// out by it.
+import { randomUUID } from 'node:crypto';
+import { mkdir, readFile, rename, rm, utimes } from 'node:fs/promises';
+import { join } from 'node:path';
+import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
+import { uncut, unpackCullPlan } from '@variscen/core/cull';
+import { type Inputs, traceHash } from '@variscen/core/looks';
+import { picturesAt } from '@variscen/core/scene';
+import { DRAWING } from '@variscen/engine';
+import { sha256 } from '../files/store.ts';
+import { trimFolder } from '../files/trimFolder.ts';
+import { runTask } from '../work/run.ts';
+import type { CellRef } from '../work/looksTasks.ts';
+import type { CameraService } from './cameras.ts';
+import type { Context } from './context.ts';
+import { asChanges } from './plans.ts';
+import type { ProjectService } from './projects.ts';
+
+/** Goes up when other things are measured, or measured otherwise. */
+const MEASURED_AS = 1;
+/** Of a sequence so many frames stand for all, the first and the last among them. */
+const MOST_FRAMES = 5;
+const MOST_KEPT_BYTES = 500e6;
+/** What the engine may take of what a task may take. */
+const ENGINE_SHARE = 0.7;
+
+interface Looked {
+  readonly inputs: readonly Inputs[];
+  /** Where what was measured is kept. */
+  readonly file: string;
+}
+
+export class CullService {
+  /** What is being measured, by file. */
+  private readonly running = new Map<string, Promise<void>>();
+  constructor(
+    private readonly c: Context,
+    private readonly projects: ProjectService,
+    private readonly cameras: CameraService,
+  ) {}
+
+  /** As JSON; null before it was measured. @throws AppError NOT_FOUND, NO_SCENE */
+  async known(projectId: string, cell: CellRef): Promise<string | null> {
+    const { file } = await this.look(await this.projects.get(projectId), cell);
+    return kept(file);
+  }
+
+  /** As JSON, measured where it is not known. Who else asks meanwhile waits for the same. */
+  async measure(projectId: string, cell: CellRef, signal?: AbortSignal): Promise<string> {
+    const looked = await this.look(await this.projects.get(projectId), cell);
+    const { file } = looked;
+    for (;;) {
+      const known = await kept(file);
+      if (known !== null) return known;
+      const other = this.running.get(file);
+      if (other) {
+        await other.catch(() => undefined); // cancelled by who asked first: it is begun again
+        signal?.throwIfAborted();
+        continue;
+      }
+      const mine = this.trace(projectId, cell, looked, signal).finally(() => this.running.delete(file));
+      this.running.set(file, mine);
+      await mine;
+    }
+  }
+
+  async plan(projectId: string, cameraId: string): Promise<CullPlanAnswer | null> {
+    const camera = (await this.projects.get(projectId)).cameras.find((x) => x.id === cameraId);
+    if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+    const hash = camera.settings.cull?.plan;
+    return hash === undefined ? null : (unpackCullPlan(await this.c.assets.get(hash)) as CullPlanAnswer);
+  }
+
+  /** One edit. @throws AppError WRONG_STATE where evidence is asked for that was not measured */
+  async setPlan(projectId: string, request: CullRequest): Promise<void> {
+    const p = await this.projects.get(projectId);
+    const { cameraIds, variantIds, ...asked } = request;
+    const own = [];
+    for (const cameraId of cameraIds) {
+      const camera = p.cameras.find((x) => x.id === cameraId);
+      if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
+      const evidence = [];
+      for (const variantId of variantIds) evidence.push(await this.evidenceFor(p, { cameraId, variantId }));
+      const { plan, leaveOut } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence });
+      const isNothing = leaveOut === null && asked.barShare === null && !asked.keep.length;
+      const { plan: _, leaveOut: __, ...rules } = camera.settings.cull ?? {};
+      const named = isNothing ? {} : { plan, ...(leaveOut !== null && { leaveOut }) };
+      const cull = { ...rules, ...named };
+      own.push({ cameraId, settings: { cull: Object.keys(cull).length ? cull : null } });
+    }
+    const whose = cameraIds.length === 1 ? 'a camera leaves' : `${cameraIds.length} cameras leave`;
+    await this.cameras.updateMany(projectId, cameraIds, { own }, `Change what ${whose} out`);
+  }
+
+  private async evidenceFor(p: Project, cell: CellRef): Promise<{ file: string; variant: string }> {
+    const variant = p.variants.find((v) => v.id === cell.variantId);
+    if (!variant) throw new AppError('NOT_FOUND', 'One of these variants is no longer there.');
+    const { file } = await this.look(p, cell);
+    if ((await kept(file)) !== null) return { file, variant: variant.name };
+    const camera = p.cameras.find((x) => x.id === cell.cameraId)!;
+    throw new AppError(
+      'WRONG_STATE',
+      `What “${camera.name}” needs in “${variant.name}” was not measured since the last change.`,
+      'Measure it, then plan again.',
+    );
+  }
+
+  /** The pictures of a cell as nothing is left out of them. */
+  private async look(p: Project, { cameraId, variantId }: CellRef): Promise<Looked> {
+    const camera = p.cameras.find((x) => x.id === cameraId);
+    if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+    const refs = some(picturesAt(camera.handling.frames)).map((frame) => ({ cameraId, variantId, frame }));
+    const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs });
+    const inputs = cells.map(({ inputs: i }) => ({ ...i, camera: { ...uncut(i.camera), crop: undefined } }));
+    const about = [MEASURED_AS, DRAWING, ...inputs.map(traceHash)].join(' ');
+    return { inputs, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
+  }
+
+  private async trace(projectId: string, cell: CellRef, { inputs, file }: Looked, signal?: AbortSignal): Promise<void> {
+    const [first] = inputs as [Inputs];
+    const temporary = `${file}-${randomUUID()}`;
+    await mkdir(join(this.c.evidenceFolder, 'known'), { recursive: true });
+    try {
+      await runTask(
+        {
+          kind: 'probe',
+          assets: this.c.assetsFolder,
+          sceneHash: first.scene,
+          changes: asChanges(first.values),
+          cameras: inputs.map((i) => i.camera),
+          folder: this.c.evidenceFolder,
+          file: temporary,
+          budgetBytes: Math.floor(this.c.memoryBudgetBytes * ENGINE_SHARE),
+        },
+        (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),
+        signal,
+      );
+      await rename(temporary, file);
+      await trimFolder(join(this.c.evidenceFolder, 'known'), MOST_KEPT_BYTES);
+    } finally {
+      await rm(temporary, { force: true });
+    }
+  }
+}
+
+/** Evenly spread. */
+function some(pictures: readonly (number | null)[]): readonly (number | null)[] {
+  if (pictures.length <= MOST_FRAMES) return pictures;
+  const step = (pictures.length - 1) / (MOST_FRAMES - 1);
+  return Array.from({ length: MOST_FRAMES }, (_, i) => pictures[Math.round(i * step)]!);
+}
+
+async function kept(file: string): Promise<string | null> {
+  const text = await readFile(file, 'utf8').catch((e: NodeJS.ErrnoException) => {
+    if (e.code !== 'ENOENT') throw e;
+    return null;
+  });
+  const now = new Date();
+  if (text !== null) await utimes(file, now, now).catch(() => undefined);
+  return text;
+}

@@ -1,0 +1,20 @@
+// What cameras need of the scene, and what they leave out. What was measured may be megabytes: it is passed on as it is kept.
+import type { CULL_ROUTES } from '@variscen/contract';
+import type { Handlers } from '../handler.ts';
+import type { Services } from '../services.ts';
+import { leftBy } from '../uploads.ts';
+
+export const cullHandlers = ({ projects, culls }: Services): Handlers<typeof CULL_ROUTES> => ({
+  knownEvidence: async ({ params, query, res }) => {
+    const evidence = await culls.known(params.projectId, query);
+    res.type('json').send(`{"evidence":${evidence ?? 'null'}}`);
+  },
+  measureEvidence: async ({ params, body, res }) => {
+    res.type('json').send(await culls.measure(params.projectId, body, leftBy(res)));
+  },
+  cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
+  setCullPlan: async ({ params, body }) => {
+    await culls.setPlan(params.projectId, body);
+    return projects.get(params.projectId);
+  },
+});

@@ -1,0 +1,151 @@
+// Traces a small picture of a cell's whole scene and counts what its rays met, object by object.
+import { availableParallelism } from 'node:os';
+import { type CullEvidence, type ObjectEvidence, mergeEvidence } from '@variscen/core/cull';
+import { SceneIndex, resolve } from '@variscen/core/looks';
+import { type Profile, PROFILES } from '@variscen/core/plan';
+import { type CameraSettings, type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
+import {
+  type Engine,
+  type Evidence,
+  type Selection,
+  attach,
+  brightnessOf,
+  engineCamera,
+  meanNits,
+  select,
+  settingsOf,
+} from '@variscen/engine';
+import { engineBuild, openNodeEngine } from '@variscen/engine/node';
+import { sceneSources } from '../files/sceneSources.ts';
+import { AssetStore } from '../files/store.ts';
+import { StoredMeshes } from '../files/storedMeshes.ts';
+import { writeFlushed } from '../files/writeFlushed.ts';
+import type { ProbeTask } from './tasks.ts';
+
+/** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
+const WIDTH_PX = 384;
+const SAMPLES = 64;
+const SAMPLES_A_PASS = 8;
+/** All pictures together; fewer samples are taken of what takes long. */
+const TIME_LIMIT_S = 40;
+const MOST_MESHES_BYTES = 4 * 2 ** 30;
+
+/** As a Final follows light, at a small size, without what is only for the eye. */
+const LOOKED_AT: Profile = {
+  ...PROFILES.find((p) => p.id === 'final')!,
+  samples: SAMPLES,
+  noise: null,
+  denoise: 0,
+  textureCapPx: 1024,
+  aovs: [],
+  displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
+};
+
+export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
+  const store = new AssetStore(t.assets);
+  const asset = (hash: string) => store.get(hash);
+  const document = JSON.parse(new TextDecoder().decode(await asset(t.sceneHash))) as SceneDocument;
+  const motion = await animationData(document, asset);
+  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: t.changes }]);
+  const meshes = new StoredMeshes(t.folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
+  await meshes.open();
+  const looks: CullEvidence[] = [];
+  for (const [i, camera] of t.cameras.entries()) {
+    const part = (fraction: number) => onProgress((i + fraction) / t.cameras.length);
+    const selection = select(poseFor(document, motion, camera), state);
+    looks.push(await look(selection, document, asset, meshes, t, part));
+  }
+  await meshes.trim();
+  const said = new TextEncoder().encode(JSON.stringify(mergeEvidence(looks)));
+  await writeFlushed(t.file, said);
+  return { bytes: said.length };
+}
+
+async function look(
+  selection: Selection,
+  document: SceneDocument,
+  asset: (hash: string) => Promise<Uint8Array>,
+  meshes: StoredMeshes,
+  { budgetBytes, cameras }: ProbeTask,
+  onProgress: (fraction: number) => void,
+): Promise<CullEvidence> {
+  const { camera } = selection.pose.now;
+  const size = sizeOf(camera);
+  const engine = await openNodeEngine(availableParallelism());
+  const stored = meshes.forTrace();
+  try {
+    const sources = sceneSources(document, asset);
+    const data = { ...sources, stored: (i: number) => stored.mesh(document.meshes[i]!, () => sources.geometry(i)) };
+    const scene = await attach(selection, data, LOOKED_AT.displacement, size.heightPx);
+    await stored.close();
+    await engine.load(scene, { ...settingsOf(LOOKED_AT, size, selection), evidence: true }, budgetBytes);
+    const stats = await engine.render({
+      camera: engineCamera(camera),
+      samples: SAMPLES,
+      samplesPerPass: SAMPLES_A_PASS,
+      timeLimitS: TIME_LIMIT_S / cameras.length,
+      onProgress: (p) => onProgress(p.fraction),
+    });
+    const { samples, rays, seconds, paths: lightPaths } = stats;
+    return { ...size, samples, rays, seconds, lightPaths, ...evidenceOf(engine, selection, lightPaths) };
+  } finally {
+    await stored.close();
+    await engine.close();
+  }
+}
+function sizeOf({ widthPx, heightPx }: CameraSettings): { widthPx: number; heightPx: number } {
+  const factor = Math.min(1, WIDTH_PX / Math.max(widthPx, heightPx));
+  return { widthPx: Math.max(1, Math.round(widthPx * factor)), heightPx: Math.max(1, Math.round(heightPx * factor)) };
+}
+
+/** Parts of an object count together. */
+function evidenceOf(
+  engine: Engine,
+  { instances, verdicts, pose }: Selection,
+  lightPaths: number,
+): Pick<CullEvidence, 'meanNits' | 'objects' | 'unmet'> {
+  const mean = meanNits(engine.picture());
+  const light = mean * lightPaths;
+  const byPath = new Map<string, Evidence>();
+  const all = engine.evidence(); // area lights come after the selection's instances
+  instances.forEach((o, i) => {
+    const path = o.object ?? o.name;
+    const known = byPath.get(path);
+    byPath.set(path, known ? sumOf(known, all[i]!) : all[i]!);
+  });
+  const { nodes } = pose.now.document;
+  const shown = verdicts.filter((v) => v.reason !== 'hidden').map((v) => nodes[v.node]!.path);
+  const isMet = (path: string) => Object.values(byPath.get(path)?.times ?? {}).some((n) => (n as number) > 0);
+  return {
+    meanNits: mean,
+    objects: shown.filter(isMet).map((path) => objectOf(path, byPath.get(path)!, lightPaths, light, mean)),
+    unmet: shown.filter((path) => !isMet(path)),
+  };
+}
+/** So many digits are said of a share: more would be noise. */
+const DIGITS = 4;
+const rounded = (x: number): number => Number(x.toPrecision(DIGITS));
+function objectOf(path: string, e: Evidence, paths: number, light: number, mean: number): ObjectEvidence {
+  const ofLight = (nits: number) => (light > 0 ? rounded(nits / light) : 0);
+  const ofSight = (throughput: number) => rounded(throughput / paths);
+  return {
+    path,
+    times: e.times,
+    sight: {
+      seen: ofSight(e.seen),
+      reflected: ofSight(e.reflected),
+      refracted: ofSight(e.refracted),
+      bounced: ofSight(e.bounced),
+    },
+    brought: Math.max(0, ofLight(e.brought)),
+    shadowed: ofLight(e.shadowed),
+    lit: ofLight(e.lit),
+    nits: rounded(brightnessOf(e, mean)),
+  };
+}
+const KINDS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
+function sumOf(a: Evidence, b: Evidence): Evidence {
+  const times = Object.fromEntries(KINDS.map((k) => [k, a.times[k] + b.times[k]])) as unknown as Evidence['times'];
+  const sums = Object.fromEntries(KINDS.map((k) => [k, a[k] + b[k]])) as unknown as Evidence['times'];
+  return { ...sums, brought: a.brought + b.brought, times };
+}

@@ -1,0 +1,139 @@
+// What cameras leave out: measured, named, planned, rendered, and what it cost said.
+import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, Project } from '@variscen/contract';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { renderTrace } from '../src/node/renderTrace.ts';
+import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
+
+let f: Fixture;
+beforeAll(async () => {
+  f = await startFixture();
+  await f.node.hello(helloOf(2, 0));
+}, 120_000);
+afterAll(async () => {
+  await f?.close();
+});
+const never = new AbortController().signal;
+
+const urlOf = (p: Project) => `/api/projects/${p.id}`;
+const cellOf = (p: Project) => ({ cameraId: p.cameras[0]!.id, variantId: p.variants[0]!.id });
+const known = async (p: Project): Promise<CullEvidenceAnswer | null> => {
+  const { cameraId, variantId } = cellOf(p);
+  return (await f.ok('GET', `${urlOf(p)}/cull/evidence?cameraId=${cameraId}&variantId=${variantId}`)).evidence;
+};
+const measure = (p: Project) => f.ok<CullEvidenceAnswer>('POST', `${urlOf(p)}/cull/evidence`, cellOf(p));
+const setPlan = (p: Project, more: Record<string, unknown>) =>
+  f.ok<Project>('PUT', `${urlOf(p)}/cull`, {
+    cameraIds: [cellOf(p).cameraId],
+    variantIds: [cellOf(p).variantId],
+    barShare: null,
+    keep: [],
+    leaveOut: [],
+    ...more,
+  });
+const planOf = async (p: Project): Promise<CullPlanAnswer | null> =>
+  (await f.ok('GET', `${urlOf(p)}/cameras/${cellOf(p).cameraId}/cull`)).plan;
+const plan = (p: Project) => f.ok('POST', `${urlOf(p)}/plan`, { cells: [cellOf(p)], profileId: 'sketch' });
+const board = async (p: Project): Promise<BoardCell> => (await f.ok('GET', `${urlOf(p)}/board`)).cells[0];
+async function render(p: Project): Promise<BoardCell> {
+  await f.ok('POST', `${urlOf(p)}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
+  const lease = await f.node.lease(ENGINE, 0);
+  await renderTrace(f.node, lease!, f.machine, never);
+  return board(p);
+}
+
+describe('what a camera needs', () => {
+  it('is measured once, by the whole scene, and known until something changes that it depends on', async () => {
+    const p = await projectWithScene(f, 'Measured');
+    expect(await known(p)).toBeNull();
+    const [a, b] = await Promise.all([measure(p), measure(p)]);
+    expect(a).toEqual(b);
+    expect(await known(p)).toEqual(a);
+    expect(a.lightPaths).toBe(a.widthPx * a.heightPx * a.samples);
+    const light = a.objects.reduce((n, o) => n + o.sight.seen, 0);
+    expect(light).toBeGreaterThan(0.05);
+    expect(light).toBeLessThanOrEqual(1.01);
+    // culling does not change what the whole scene is
+    const camera = p.cameras[0]!;
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { settings: { ...camera.settings, cullMarginPct: 5 } });
+    expect(await known(p)).toEqual(a);
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { settings: { ...camera.settings, focalLengthMm: 50 } });
+    expect(await known(p)).toBeNull();
+  });
+
+  it('is refused in words for what is not there', async () => {
+    const p = await projectWithScene(f, 'Refused');
+    const { id, settings } = p.cameras[0]!;
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${id}`, { settings: { ...settings, focalLengthMm: 77 } });
+    const nobody = '00000000-0000-4000-8000-000000000000';
+    const asked = await f.call('POST', `${urlOf(p)}/cull/evidence`, { ...cellOf(p), cameraId: nobody });
+    expect(asked).toMatchObject({ status: 404 });
+    const unmeasured = await f.call('PUT', `${urlOf(p)}/cull`, {
+      cameraIds: [cellOf(p).cameraId],
+      variantIds: [cellOf(p).variantId],
+      barShare: 0.01,
+      keep: [],
+      leaveOut: [],
+    });
+    expect(unmeasured.status).toBe(409);
+    expect(unmeasured.data.message).toMatch(/needs in “.*” was not measured/);
+    expect((await f.call('PUT', `${urlOf(p)}/cull`, { ...cellOf(p), barShare: 7 })).status).toBe(400);
+  });
+});
+
+describe('what a camera leaves out', () => {
+  it('by name is not loaded, and its picture says what it cost at most, and by what', async () => {
+    const p = await projectWithScene(f, 'Named');
+    const evidence = await measure(p);
+    const seen = [...evidence.objects].sort((a, b) => b.sight.seen - a.sight.seen)[0]!;
+    const full = await render(p);
+    expect(full.render!.leftOut).toBeNull();
+    await setPlan(p, { leaveOut: [seen.path] });
+    expect((await board(p)).status).toBe('outdated');
+    const planned = (await plan(p)).traces[0];
+    expect(planned).toMatchObject({ culls: true, dropped: [seen.path], droppedCount: 1 });
+    const lean = await render(p);
+    expect(lean.render!.plannedBytes).toEqual(planned.bytes);
+    expect(lean.render!.droppedObjects).toBe(1);
+    const { atMostShare, doubtedPixels, pixels, most } = lean.render!.leftOut!;
+    expect(atMostShare).toBeGreaterThan(seen.brought * 0.5);
+    expect(doubtedPixels).toBeGreaterThan(pixels * seen.sight.seen * 0.5);
+    expect(most).toEqual([{ object: seen.path, share: 1 }]);
+    expect(lean.render!.files.length).toBeGreaterThan(0);
+  });
+
+  it('by evidence is what no ray met, at any bar; pins stay, and giving the plan up makes the picture current again', async () => {
+    const p = await projectWithScene(f, 'Bar');
+    const evidence = await measure(p);
+    const first = await render(p);
+    expect(first.status).toBe('current');
+    await setPlan(p, { barShare: 0 });
+    expect((await planOf(p))!.byEvidence.sort()).toEqual([...evidence.unmet].sort());
+    await setPlan(p, { barShare: 0.2, keep: evidence.unmet });
+    const bold = (await planOf(p))!;
+    expect(bold.byEvidence.some((path) => evidence.unmet.includes(path))).toBe(false);
+    expect(bold.from).toEqual([p.variants[0]!.name]);
+    const cost = bold.byEvidence.reduce((n, path) => {
+      const o = evidence.objects.find((x) => x.path === path)!;
+      return n + o.brought + o.shadowed;
+    }, 0);
+    expect(cost).toBeLessThanOrEqual(0.2);
+    await setPlan(p, {});
+    expect(await planOf(p)).toBeNull();
+    expect((await board(p)).status).toBe('current');
+    // one edit like any other
+    await f.ok('POST', `${urlOf(p)}/undo`);
+    expect((await planOf(p))!.barShare).toBe(0.2);
+  });
+
+  it('cannot be rendered where its list is gone, in words', async () => {
+    const p = await projectWithScene(f, 'Gone');
+    const evidence = await measure(p);
+    const now = await setPlan(p, { leaveOut: [evidence.objects[0]!.path] });
+    const { rm } = await import('node:fs/promises');
+    const { plan: hash } = now.cameras[0]!.settings.cull!;
+    await rm(f.running.context.assets.path(hash!));
+    expect((await plan(p).catch((e: Error) => ({ errors: [{ message: e.message }] }))).errors[0].message).toMatch(
+      /The list of what “Front” leaves out is missing/,
+    );
+  });
+});
