@@ -59,8 +59,8 @@ export const cullPlanSchema = planShape
 export const cullRequestSchema = planShape
   .extend({
     cameraIds: z.array(idSchema).min(1).max(1000),
-    /** Those of whose evidence it is made, measured before; of each object the most counts that any of them says. */
-    variantIds: z.array(idSchema).max(1000),
+    /** Those of whose evidence it is made; absent: all in which the cameras were measured. */
+    variantIds: z.array(idSchema).max(1000).optional(),
   })
   .meta({ id: 'CullRequest' });
 

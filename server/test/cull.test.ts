@@ -16,10 +16,8 @@ const never = new AbortController().signal;
 
 const urlOf = (p: Project) => `/api/projects/${p.id}`;
 const cellOf = (p: Project) => ({ cameraId: p.cameras[0]!.id, variantId: p.variants[0]!.id });
-const known = async (p: Project): Promise<CullEvidenceAnswer | null> => {
-  const { cameraId, variantId } = cellOf(p);
-  return (await f.ok('GET', `${urlOf(p)}/cull/evidence?cameraId=${cameraId}&variantId=${variantId}`)).evidence;
-};
+const knownOf = (p: Project) => f.ok('GET', `${urlOf(p)}/cull/evidence?cameraId=${cellOf(p).cameraId}`);
+const known = async (p: Project): Promise<CullEvidenceAnswer | null> => (await knownOf(p)).evidence;
 const measure = (p: Project) => f.ok<CullEvidenceAnswer>('POST', `${urlOf(p)}/cull/evidence`, cellOf(p));
 const setPlan = (p: Project, more: Record<string, unknown>) =>
   f.ok<Project>('PUT', `${urlOf(p)}/cull`, {
@@ -44,7 +42,11 @@ async function render(p: Project): Promise<BoardCell> {
 describe('what a camera needs', () => {
   it('is measured once, by the whole scene, and known until something changes that it depends on', async () => {
     const p = await projectWithScene(f, 'Measured');
-    expect(await known(p)).toBeNull();
+    expect(await knownOf(p)).toEqual({
+      evidence: null,
+      measuredVariantIds: [],
+      unmeasuredVariantIds: [p.variants[0]!.id],
+    });
     const [a, b] = await Promise.all([measure(p), measure(p)]);
     expect(a).toEqual(b);
     expect(await known(p)).toEqual(a);

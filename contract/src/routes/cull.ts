@@ -1,6 +1,7 @@
 // What cameras need of the scene, and what they leave out.
 import * as z from 'zod';
 import { cullEvidenceSchema, cullPlanSchema, cullRequestSchema } from '../cull.ts';
+import { idSchema } from '../looks.ts';
 import { projectSchema } from '../project.ts';
 import { cellRefSchema } from '../render.ts';
 import { type RouteSpec, part, project } from './spec.ts';
@@ -9,10 +10,16 @@ export const CULL_ROUTES = {
   knownEvidence: {
     method: 'get',
     path: '/api/projects/{projectId}/cull/evidence',
-    summary: 'What was measured of a cell as it is now; null before it was.',
+    summary:
+      'What was measured of a camera as it is now, in all variants in which it was, put together: of each object the most that any of them says.',
     params: project,
-    query: cellRefSchema,
-    response: z.object({ evidence: cullEvidenceSchema.nullable() }),
+    query: z.object({ cameraId: idSchema }),
+    response: z.object({
+      evidence: cullEvidenceSchema.nullable(),
+      /** Of those that do not leave the camera out. */
+      measuredVariantIds: z.array(idSchema),
+      unmeasuredVariantIds: z.array(idSchema),
+    }),
   },
   measureEvidence: {
     method: 'post',

@@ -30,7 +30,7 @@ export function verdictWords(
 ): string {
   if (reason === 'hidden') return 'hidden';
   if (reason === 'gives-light')
-    return object?.lit ? `kept: gives ${percent(object.lit)} of the light` : 'kept: gives light';
+    return object?.lit ? `kept: gives light, ${percent(object.lit)} of the picture is lit by it` : 'kept: gives light';
   const measured = evidence ? measuredWords(object, evidence.rays) : null;
   if (!keep) {
     const words = LEFT_OUT_WORDS[reason as LeaveReason];

@@ -1,7 +1,7 @@
 // What cells need of their scene, measured once and kept until something changes that it depends on; and what cameras leave
 // out by it.
 import { randomUUID } from 'node:crypto';
-import { mkdir, readFile, rename, rm, utimes } from 'node:fs/promises';
+import { access, mkdir, readFile, rename, rm, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
 import { uncut, unpackCullPlan } from '@variscen/core/cull';
@@ -40,10 +40,13 @@ export class CullService {
     private readonly cameras: CameraService,
   ) {}
 
-  /** As JSON; null before it was measured. @throws AppError NOT_FOUND, NO_SCENE */
-  async known(projectId: string, cell: CellRef): Promise<string | null> {
-    const { file } = await this.look(await this.projects.get(projectId), cell);
-    return kept(file);
+  /** What was measured of a camera, put together, as JSON. @throws AppError NOT_FOUND, NO_SCENE */
+  async known(projectId: string, cameraId: string): Promise<string> {
+    const { measured, unmeasured } = await this.looksOf(await this.projects.get(projectId), cameraId);
+    const files = measured.map((m) => m.file);
+    const evidence = files.length ? await this.c.looks.ask({ kind: 'evidence', files }) : 'null';
+    const ids = (of: readonly { readonly variantId: string }[]) => JSON.stringify(of.map((x) => x.variantId));
+    return `{"evidence":${evidence},"measuredVariantIds":${ids(measured)},"unmeasuredVariantIds":${ids(unmeasured)}}`;
   }
 
   /** As JSON, measured where it is not known. Who else asks meanwhile waits for the same. */
@@ -80,8 +83,8 @@ export class CullService {
     for (const cameraId of cameraIds) {
       const camera = p.cameras.find((x) => x.id === cameraId);
       if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
-      const evidence = [];
-      for (const variantId of variantIds) evidence.push(await this.evidenceFor(p, { cameraId, variantId }));
+      const evidence = await this.evidenceFor(p, cameraId, variantIds);
+      if (asked.barShare !== null && !evidence.length) throw unmeasured(camera.name, 'any variant');
       const { plan, leaveOut } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence });
       const isNothing = leaveOut === null && asked.barShare === null && !asked.keep.length;
       const { plan: _, leaveOut: __, ...rules } = camera.settings.cull ?? {};
@@ -93,17 +96,29 @@ export class CullService {
     await this.cameras.updateMany(projectId, cameraIds, { own }, `Change what ${whose} out`);
   }
 
-  private async evidenceFor(p: Project, cell: CellRef): Promise<{ file: string; variant: string }> {
-    const variant = p.variants.find((v) => v.id === cell.variantId);
-    if (!variant) throw new AppError('NOT_FOUND', 'One of these variants is no longer there.');
-    const { file } = await this.look(p, cell);
-    if ((await kept(file)) !== null) return { file, variant: variant.name };
-    const camera = p.cameras.find((x) => x.id === cell.cameraId)!;
-    throw new AppError(
-      'WRONG_STATE',
-      `What “${camera.name}” needs in “${variant.name}” was not measured since the last change.`,
-      'Measure it, then plan again.',
-    );
+  /** Files of evidence. @param variantIds absent: all that were measured */
+  private async evidenceFor(
+    p: Project,
+    cameraId: string,
+    variantIds: readonly string[] | undefined,
+  ): Promise<{ file: string; variant: string }[]> {
+    const { measured, unmeasured: missing } = await this.looksOf(p, cameraId, variantIds);
+    const nameOf = (id: string) => p.variants.find((v) => v.id === id)!.name;
+    const [first] = missing;
+    if (variantIds && first) throw unmeasured(p.cameras.find((x) => x.id === cameraId)!.name, nameOf(first.variantId));
+    return measured.map(({ file, variantId }) => ({ file, variant: nameOf(variantId) }));
+  }
+  private async looksOf(p: Project, cameraId: string, variantIds?: readonly string[]) {
+    if (!p.cameras.some((x) => x.id === cameraId)) throw new AppError('NOT_FOUND', 'There is no such camera.');
+    const wanted = variantIds ?? p.variants.filter((v) => !v.excludedCameraIds.includes(cameraId)).map((v) => v.id);
+    const found = [];
+    for (const variantId of wanted) {
+      if (!p.variants.some((v) => v.id === variantId))
+        throw new AppError('NOT_FOUND', 'One of these variants is no longer there.');
+      const { file } = await this.look(p, { cameraId, variantId });
+      found.push({ variantId, file, isKnown: await isThere(file) });
+    }
+    return { measured: found.filter((x) => x.isKnown), unmeasured: found.filter((x) => !x.isKnown) };
   }
 
   /** The pictures of a cell as nothing is left out of them. */
@@ -150,6 +165,18 @@ function some(pictures: readonly (number | null)[]): readonly (number | null)[] 
   const step = (pictures.length - 1) / (MOST_FRAMES - 1);
   return Array.from({ length: MOST_FRAMES }, (_, i) => pictures[Math.round(i * step)]!);
 }
+
+const isThere = (file: string): Promise<boolean> =>
+  access(file).then(
+    () => true,
+    () => false,
+  );
+const unmeasured = (camera: string, variant: string) =>
+  new AppError(
+    'WRONG_STATE',
+    `What “${camera}” needs in ${variant === 'any variant' ? variant : `“${variant}”`} was not measured since the last change.`,
+    'Measure it, then plan again.',
+  );
 
 async function kept(file: string): Promise<string | null> {
   const text = await readFile(file, 'utf8').catch((e: NodeJS.ErrnoException) => {

@@ -52,6 +52,8 @@ export type LooksAsk =
       /** Files of evidence, with the names of the variants that it is of. */
       readonly evidence: readonly { readonly file: string; readonly variant: string }[];
     }
+  /** Files of evidence put together, as JSON. */
+  | { readonly kind: 'evidence'; readonly files: readonly string[] }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
@@ -69,6 +71,7 @@ export interface LooksAnswers {
   readonly counts: { readonly total: number; readonly current: readonly (readonly string[])[] };
   /** Hashes of the plan and of what it leaves out; the second is null where that is nothing. */
   readonly cullPlan: { readonly plan: string; readonly leaveOut: string | null };
+  readonly evidence: string;
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

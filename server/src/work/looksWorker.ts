@@ -259,14 +259,19 @@ function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells'][
   });
 }
 
+async function evidenceIn(files: readonly string[]): Promise<CullEvidence[]> {
+  const looks: CullEvidence[] = [];
+  for (const file of files) looks.push(JSON.parse(await readFile(file, 'utf8')) as CullEvidence);
+  return looks;
+}
+
 async function cullPlan({
   projectId,
   asked,
   evidence,
 }: Extract<LooksAsk, { kind: 'cullPlan' }>): Promise<LooksAnswers['cullPlan']> {
   const { index } = await load(projectId);
-  const looks: CullEvidence[] = [];
-  for (const { file } of evidence) looks.push(JSON.parse(await readFile(file, 'utf8')) as CullEvidence);
+  const looks = await evidenceIn(evidence.map((e) => e.file));
   const from = evidence.map((e) => e.variant);
   const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from);
   const names = leftOutBy(plan);
@@ -291,6 +296,8 @@ async function answer(ask: LooksAsk): Promise<unknown> {
     }
     case 'counts':
       return counts(ask.projectId);
+    case 'evidence':
+      return JSON.stringify(mergeEvidence(await evidenceIn(ask.files)));
     case 'cullPlan':
       return cullPlan(ask);
     case 'pack': {

@@ -4,6 +4,7 @@ import { Navigate, Route, Routes, useParams } from 'react-router';
 import type { Project } from '@variscen/contract';
 import { useProject, useProjects } from '../api/queries.ts';
 import { BoardPlace } from '../places/board/BoardPlace.tsx';
+import { CullPlace } from '../places/cull/CullPlace.tsx';
 import { LibraryPlace } from '../places/library/LibraryPlace.tsx';
 import { MachinesPlace } from '../places/machines/MachinesPlace.tsx';
 import { ProjectsPlace } from '../places/projects/ProjectsPlace.tsx';
@@ -26,6 +27,7 @@ export function App() {
         <Route path="/projects/:projectId/stage" element={<InProject place={(p) => <StagePlace project={p} />} />} />
         <Route path="/projects/:projectId/scene" element={<InProject place={(p) => <ScenePlace project={p} />} />} />
         <Route path="/projects/:projectId/board" element={<InProject place={(p) => <BoardPlace project={p} />} />} />
+        <Route path="/projects/:projectId/cull" element={<InProject place={(p) => <CullPlace project={p} />} />} />
         <Route path="/library" element={<Framed place={<LibraryPlace />} />} />
         <Route path="/queue/machines" element={<Framed place={<MachinesPlace />} />} />
         <Route path="/queue" element={<Framed place={<QueuePlace />} />} />

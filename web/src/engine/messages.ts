@@ -1,7 +1,9 @@
 // Between the page and its engine.
+import type { Verdict } from '@variscen/core/cull';
 import type { Grade } from '@variscen/core/image';
 import type { Change } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
+import type { MemoryBytes } from '@variscen/engine';
 
 /** live: what somebody looks at; seen: what somebody waits for; small: what fills up by and by. */
 export type Urgency = 'live' | 'seen' | 'small';
@@ -33,10 +35,21 @@ export interface DropWish {
   /** What is dropped, each with all that is in it. */
   readonly nodes: readonly number[];
 }
+/** What a camera leaves out, and what the rest takes. */
+export interface CullWish {
+  readonly sceneHash: string;
+  readonly changes: readonly Change[];
+  readonly camera: CameraSettings;
+  /** Paths of objects that people and evidence have named. */
+  readonly keep: readonly string[];
+  readonly byHand: readonly string[];
+  readonly byEvidence: readonly string[];
+}
 export type Job =
   | { readonly kind: 'picture'; readonly urgency: Urgency; readonly wish: Wish }
   | { readonly kind: 'balls'; readonly wish: BallsWish }
-  | { readonly kind: 'drop'; readonly wish: DropWish };
+  | { readonly kind: 'drop'; readonly wish: DropWish }
+  | { readonly kind: 'cull'; readonly wish: CullWish };
 
 export type ToEngine =
   | { readonly kind: 'ask'; readonly id: number; readonly job: Job }
@@ -70,7 +83,15 @@ export type Said =
   | { readonly kind: 'ball'; readonly name: string; readonly rgba: Uint8ClampedArray<ArrayBuffer> }
   /** Metres down for each node; null where nothing lies below. */
   | { readonly kind: 'dropped'; readonly heights: readonly (number | null)[] }
+  | { readonly kind: 'culled'; readonly culled: Culled }
   | { readonly kind: 'failed'; readonly message: string };
+
+/** Verdicts of all objects that have a volume, and memory with and without what is left out. */
+export interface Culled {
+  readonly verdicts: readonly Verdict[];
+  readonly bytes: MemoryBytes;
+  readonly wholeBytes: MemoryBytes;
+}
 export interface FromEngine {
   readonly id: number;
   readonly said: Said;

@@ -1,5 +1,6 @@
 // What a camera sees, and what its picture does not need, found by the engine's own rays: what hides behind others is
 // seen by none, and what stands outside the frame may be needed for its shadow, its reflection or its light.
+import { uncut } from '@variscen/core/cull';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useCallback, useEffect, useRef } from 'react';
@@ -45,7 +46,7 @@ export function useMet({ sceneHash, index, state, camera, onFound }: Asked): (wh
       render.show({
         sceneHash,
         state,
-        camera: { ...camera, cullMarginPct: null }, // of all that is shown, whatever the camera leaves out
+        camera: uncut(camera), // of all that is shown, whatever the camera leaves out
         width: (HEIGHT_PX * camera.widthPx) / camera.heightPx,
         height: HEIGHT_PX,
         samples: SAMPLES[what],

@@ -1,5 +1,6 @@
 // Small pictures by the engine, made one after another in the background and kept by what they show: of all cameras, of
 // all options.
+import { uncut } from '@variscen/core/cull';
 import { type CellHashes, type Layer, type SceneIndex, resolve } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
@@ -41,7 +42,7 @@ export const pictureJob = (
   layers,
   camera,
   heightPx,
-  key: `${hashes.ofLayers(layers, { ...camera, cullMarginPct: null, crop: undefined })} ${heightPx}`,
+  key: `${hashes.ofLayers(layers, { ...uncut(camera), crop: undefined })} ${heightPx}`,
 });
 
 /** What was made is kept while the page is open, whoever shows it. */

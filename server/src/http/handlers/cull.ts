@@ -6,8 +6,7 @@ import { leftBy } from '../uploads.ts';
 
 export const cullHandlers = ({ projects, culls }: Services): Handlers<typeof CULL_ROUTES> => ({
   knownEvidence: async ({ params, query, res }) => {
-    const evidence = await culls.known(params.projectId, query);
-    res.type('json').send(`{"evidence":${evidence ?? 'null'}}`);
+    res.type('json').send(await culls.known(params.projectId, query.cameraId));
   },
   measureEvidence: async ({ params, body, res }) => {
     res.type('json').send(await culls.measure(params.projectId, body, leftBy(res)));

@@ -1,6 +1,7 @@
 // The page's one engine: takes jobs, lets the urgent go first, and says what comes of them.
 import type { FromEngine, Job, Said, ToEngine } from '../messages.ts';
 import { makeBalls } from './ballsJob.ts';
+import { cull } from './cullJob.ts';
 import { drop } from './dropJob.ts';
 import { PictureJob } from './pictureJob.ts';
 import { Workshop } from './workshop.ts';
@@ -51,6 +52,8 @@ function begin(id: number, job: Job): void {
       }
       case 'balls':
         return makeBalls(workshop, job.wish, tell, stop.signal);
+      case 'cull':
+        return cull(workshop.scenes, job.wish).then((culled) => tell({ kind: 'culled', culled }));
       case 'drop':
         return drop(workshop.scenes, job.wish).then((heights) => tell({ kind: 'dropped', heights }));
     }

@@ -126,7 +126,7 @@ export class PictureJob {
     const open = await this.workshop.scenes.scene(sceneHash);
     const pose = poseFor(open.document, open.motion, camera);
     const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
-    const selection = select(pose, state);
+    const selection = select(pose, state, false, await this.workshop.scenes.namedFor(camera));
     const scene = await attach(selection, this.sourcesOf(open, selection), LIVE.displacement, heightPx);
     const plate = await platePixels(selection, (t) => open.pixels(t));
     this.signal.throwIfAborted();

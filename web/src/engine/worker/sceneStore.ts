@@ -1,8 +1,10 @@
 // The one copy of the scene that the page's engine works from: read when it is first asked for, whoever asks.
+import { type NamedObjects, namedBy, unpackCullPlan } from '@variscen/core/cull';
 import { type EnvironmentMap, type ImportedSky, unpackMap } from '@variscen/core/environment';
 import { type Lut, unpackLut } from '@variscen/core/image';
 import { SceneIndex } from '@variscen/core/looks';
 import {
+  type CameraSettings,
   type DeformData,
   type Geometry,
   type SceneDocument,
@@ -66,6 +68,7 @@ export class OpenScene {
 export class SceneStore {
   private readonly scenes = new Kept<string, OpenScene>(1);
   private readonly skies = new Kept<string, EnvironmentMap>(MAPS_KEPT);
+  private readonly cullPlans = new Kept<string, NamedObjects>(MAPS_KEPT);
   private readonly luts = new Map<string, Lut>();
 
   scene(hash: string): Promise<OpenScene> {
@@ -73,6 +76,12 @@ export class SceneStore {
   }
   sky(sky: ImportedSky): Promise<EnvironmentMap> {
     return this.skies.get(sky.hash, async () => unpackMap(await bytesOf(sky.hash), sky));
+  }
+  /** What people and evidence have named for a camera. */
+  async namedFor({ cull }: Pick<CameraSettings, 'cull'>): Promise<NamedObjects | undefined> {
+    const { leaveOut, plan } = cull ?? {};
+    if (leaveOut === undefined || plan === undefined) return undefined;
+    return this.cullPlans.get(plan, async () => namedBy(unpackCullPlan(await bytesOf(plan))));
   }
   /** Once it was read. */
   lut(hash: string): Lut | undefined {

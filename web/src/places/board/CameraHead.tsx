@@ -1,6 +1,8 @@
 // A row's head: the camera's name, lens and frame; its settings are on the stage.
 import { Menu } from '@mantine/core';
 import type { Project } from '@variscen/contract';
+import { culls } from '@variscen/core/cull';
+import type { CameraSettings } from '@variscen/core/scene';
 import { Link } from 'react-router';
 import styles from './CameraHead.module.css';
 
@@ -28,6 +30,9 @@ export function CameraHead({
           <Menu.Item component={Link} to={`/projects/${project.id}/stage?camera=${camera.id}&side=cameras`}>
             Its settings, on the stage
           </Menu.Item>
+          <Menu.Item component={Link} to={`/projects/${project.id}/cull?camera=${camera.id}`}>
+            What it needs, and what it leaves out
+          </Menu.Item>
         </Menu.Dropdown>
       </Menu>
       <div className={`mono dim ${styles.projection}`}>
@@ -45,10 +50,16 @@ export function CameraHead({
             <br />a part
           </>
         )}
-        {s.cullMarginPct !== null && (
+        {culls(s as CameraSettings) && (
           <>
             <br />
-            culls, {s.cullMarginPct} %
+            <Link
+              className={styles.leaves}
+              to={`/projects/${project.id}/cull?camera=${camera.id}`}
+              title="What it leaves out, and why"
+            >
+              leaves out
+            </Link>
           </>
         )}
       </div>

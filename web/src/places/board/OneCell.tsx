@@ -1,9 +1,11 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
 import type { BoardCell, FileFault, Render } from '@variscen/contract';
-import { bytes, count, duration } from '../../ui/format.ts';
+import { percent as shareWords } from '@variscen/core/cull';
+import { bytes, count, duration, plural } from '../../ui/format.ts';
 import { SequenceFrames } from './SequenceFrames.tsx';
 
 const DIFFERENCES_SHOWN = 8;
+const MOST_NAMED = 3;
 
 /** What became of a file, and what helps. */
 function faultWords({ path, fault }: FileFault): string {
@@ -46,10 +48,28 @@ export function OneCell({ projectId, cell }: { projectId: string; cell: BoardCel
             <b>{count(render.samples)}</b>
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
+            {render.leftOut && <LeftOut objects={render.droppedObjects} cost={render.leftOut} />}
             {render.meshes && <MeshesLoaded meshes={render.meshes} />}
           </div>
         </div>
       )}
+    </>
+  );
+}
+
+function LeftOut({ objects, cost }: { objects: number; cost: NonNullable<Render['leftOut']> }) {
+  const { atMostShare, doubtedPixels, pixels, most } = cost;
+  const by = most.slice(0, MOST_NAMED).map((m) => m.object);
+  const title = [
+    `${count(doubtedPixels)} of ${count(pixels)} pixels may differ by more than 1 %.`,
+    by.length ? `Most by ${by.join(', ')}.` : '',
+  ];
+  return (
+    <>
+      <span>Left out</span>
+      <b>{plural(objects, 'object')}</b>
+      <span title={title.join(' ')}>That cost at most</span>
+      <b>{shareWords(atMostShare)} of its light</b>
     </>
   );
 }

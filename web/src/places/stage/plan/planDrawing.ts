@@ -20,6 +20,7 @@ const INK = {
   'off-frame': '#515151',
   hidden: '#3a3a3a',
 } as const;
+const KEPT_FILL = 'rgba(255, 255, 255, 0.06)';
 const CUT_INK = '#ff8a7a';
 const SELECTED_INK = '#c8e64a';
 const CAMERA_INK = '#ededed';
@@ -27,6 +28,8 @@ const OTHER_CAMERA_INK = '#7d7d7d';
 const DEPTH_INK = '#62b7ea';
 const WORDS_FONT = '11px "IBM Plex Sans Variable", sans-serif';
 const NUMBERS_FONT = '11px "IBM Plex Mono", monospace';
+/** Of more outlines than these each is thinner, so that what they are of is still told apart. */
+const MANY = 3000;
 /** What is drawn last lies over the others. */
 const ORDER = ['hidden', 'off-frame', 'beyond', 'before', 'kept'] as const;
 /** A grid line every so many pixels at least. */
@@ -53,6 +56,8 @@ export interface PlanPicture {
   /** The one that is looked through. */
   readonly camera: NamedCamera | undefined;
   readonly others: readonly NamedCamera[];
+  /** Nothing of it is dragged. */
+  readonly isOnlyShown?: boolean;
 }
 
 export const toPxOf =
@@ -76,7 +81,7 @@ export function drawPlan(canvas: HTMLCanvasElement, picture: PlanPicture): void 
   const labels: Label[] = [];
   if (camera) drawCamera(g, camera, side, true, toPx, labels);
   for (const other of others) drawCamera(g, other, side, false, toPx, labels);
-  if (camera && hasHandles(camera.settings, side))
+  if (camera && !picture.isOnlyShown && hasHandles(camera.settings, side))
     for (const handle of HANDLES) drawHandle(g, camera.settings, side, handle, toPx);
 }
 
@@ -104,14 +109,27 @@ function drawGrid(g: CanvasRenderingContext2D, size: Size, view: PlanView, toPx:
   g.fillText(`${Number(step.toPrecision(2))} m a square`, 8, size.height - 8);
 }
 
-function drawOutlines(g: CanvasRenderingContext2D, { outlines, cut, selected }: PlanPicture, toPx: ToPx): void {
+function drawOutlines(g: CanvasRenderingContext2D, picture: PlanPicture, toPx: ToPx): void {
+  const { outlines, cut, selected, isOnlyShown } = picture;
+
+  if (isOnlyShown) fillHulls(g, outlines, toPx);
   for (const kind of ORDER) {
     g.setLineDash(kind === 'before' || kind === 'beyond' ? [3, 3] : []);
-    strokeHulls(g, outlines, (o) => o.state === kind, INK[kind], 0.8, toPx);
+    strokeHulls(g, outlines, (o) => o.state === kind, INK[kind], outlines.length > MANY ? 0.35 : 0.8, toPx);
   }
   g.setLineDash([]);
   strokeHulls(g, outlines, (o) => cut.has(o.node), CUT_INK, 1.6, toPx);
   strokeHulls(g, outlines, (o) => selected.has(o.node), SELECTED_INK, 1.6, toPx);
+}
+/** What is kept stands out from what is only drawn. */
+function fillHulls(g: CanvasRenderingContext2D, outlines: readonly Outline[], toPx: ToPx): void {
+  g.fillStyle = KEPT_FILL;
+  for (const { hull, state } of outlines) {
+    if (state !== 'kept') continue;
+    g.beginPath();
+    for (const p of hull) g.lineTo(...(toPx(p) as [number, number]));
+    g.fill();
+  }
 }
 function strokeHulls(
   g: CanvasRenderingContext2D,

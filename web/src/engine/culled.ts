@@ -1,0 +1,18 @@
+// Asks the engine what a camera leaves out.
+import { engineService } from './engineService.ts';
+import type { CullWish, Culled } from './messages.ts';
+
+/** @throws Error where it could not be worked out; the signal's reason where nobody waits any more */
+export function culledBy(wish: CullWish, signal: AbortSignal): Promise<Culled> {
+  let id: number | undefined;
+  return new Promise<Culled>((resolve, reject) => {
+    signal.throwIfAborted();
+    signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
+    id = engineService.ask({ kind: 'cull', wish }, (said) => {
+      if (said.kind === 'failed') reject(new Error(said.message));
+      if (said.kind === 'culled') resolve(said.culled);
+    });
+  }).finally(() => {
+    if (id !== undefined) engineService.forget(id);
+  });
+}

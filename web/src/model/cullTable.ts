@@ -1,0 +1,160 @@
+// The rows of the Cull place: every object with its verdict and what was measured of it; how they are put in order and
+// sifted; and what a list of what is left out comes to. Pure.
+import {
+  type CullAsked,
+  type CullEvidence,
+  type ObjectEvidence,
+  type Verdict,
+  costShare,
+  isLeftOut,
+  objectBytes,
+  verdictWords,
+} from '@variscen/core/cull';
+import type { SceneDocument } from '@variscen/core/scene';
+
+export interface CullRow {
+  /** Index of the node. */
+  readonly node: number;
+  readonly path: string;
+  readonly name: string;
+  /** Name of what it stands in; empty: of nothing. */
+  readonly within: string;
+  readonly verdict: Verdict;
+  readonly words: string;
+  readonly triangles: number;
+  readonly bytes: number;
+  /** Of the picture's light it may change; null: not measured. */
+  readonly cost: number | null;
+  readonly decided: 'pinned' | 'left out' | null;
+  readonly isMet: boolean | null;
+}
+
+export interface CullEvidenceIndex {
+  readonly evidence: CullEvidence;
+  readonly byPath: ReadonlyMap<string, ObjectEvidence>;
+  readonly unmet: ReadonlySet<string>;
+}
+export const indexed = (evidence: CullEvidence): CullEvidenceIndex => ({
+  evidence,
+  byPath: new Map(evidence.objects.map((o) => [o.path, o])),
+  unmet: new Set(evidence.unmet),
+});
+
+/** Objects of the scene file, in its order; hidden ones are no objects of this picture. */
+export function cullRows(
+  document: SceneDocument,
+  verdicts: readonly Verdict[],
+  known: CullEvidenceIndex | null,
+  asked: Pick<CullAsked, 'keep' | 'leaveOut'>,
+): CullRow[] {
+  const bytes = objectBytes(document);
+  const keep = new Set(asked.keep);
+  const byHand = new Set(asked.leaveOut);
+  return verdicts.flatMap((verdict): CullRow[] => {
+    const node = document.nodes[verdict.node];
+    if (!node || verdict.reason === 'hidden') return [];
+    const { path } = node;
+    const object = known?.byPath.get(path);
+    const isUnmet = known?.unmet.has(path) === true;
+    const isMeasured = object !== undefined || isUnmet;
+    const triangles = (node.parts ?? []).reduce((n, p) => n + document.meshes[p.mesh]!.triangles, 0);
+    const unmetCost = isUnmet ? 0 : null;
+    return [
+      {
+        node: verdict.node,
+        path,
+        name: node.name,
+        within: document.nodes[node.parent]?.name ?? '',
+        verdict,
+        words: verdictWords(verdict, object, isMeasured ? known!.evidence : null),
+        triangles,
+        bytes: bytes.get(path) ?? 0,
+        cost: object ? costShare(object) : unmetCost,
+        decided: decidedOf(keep.has(path), byHand.has(path)),
+        isMet: isMeasured ? object !== undefined : null,
+      },
+    ];
+  });
+}
+function decidedOf(isPinned: boolean, isByHand: boolean): CullRow['decided'] {
+  if (isPinned) return 'pinned';
+  return isByHand ? 'left out' : null;
+}
+
+export const CULL_COLUMNS = ['name', 'words', 'triangles', 'bytes', 'cost'] as const;
+export type CullColumn = (typeof CULL_COLUMNS)[number];
+export interface CullOrder {
+  readonly by: CullColumn;
+  readonly isDown: boolean;
+}
+const names = new Intl.Collator('en', { numeric: true });
+export function inOrder(rows: readonly CullRow[], { by, isDown }: CullOrder): CullRow[] {
+  const compare = (a: CullRow, b: CullRow): number => {
+    if (by === 'name' || by === 'words') return names.compare(a[by], b[by]);
+    return (a[by] ?? -1) - (b[by] ?? -1);
+  };
+  const sign = isDown ? -1 : 1;
+  return [...rows].sort((a, b) => sign * compare(a, b) || a.node - b.node);
+}
+
+export const CULL_SIEVES = ['all', 'left out', 'kept', 'not met', 'decided'] as const;
+export type CullSieve = (typeof CULL_SIEVES)[number];
+const PASSES: Readonly<Record<CullSieve, (r: CullRow) => boolean>> = {
+  all: () => true,
+  'left out': (r) => isLeftOut(r.verdict),
+  kept: (r) => r.verdict.keep,
+  'not met': (r) => r.isMet === false,
+  decided: (r) => r.decided !== null,
+};
+/** @param find in paths and verdicts, whatever the case */
+export function sifted(rows: readonly CullRow[], sieve: CullSieve, find: string): CullRow[] {
+  const wanted = find.trim().toLowerCase();
+  const isFound = (r: CullRow) => r.path.toLowerCase().includes(wanted) || r.words.toLowerCase().includes(wanted);
+  return rows.filter((r) => PASSES[sieve](r) && (wanted === '' || isFound(r)));
+}
+
+export interface CullSums {
+  readonly objects: number;
+  readonly leftOut: number;
+  readonly triangles: number;
+  readonly leftOutTriangles: number;
+  /** What those that are left out gave to the picture, as measured; null where some were not. */
+  readonly cost: number | null;
+}
+export function sumsOf(rows: readonly CullRow[]): CullSums {
+  let leftOut = 0;
+  let triangles = 0;
+  let leftOutTriangles = 0;
+  let cost: number | null = 0;
+  for (const r of rows) {
+    triangles += r.triangles;
+    if (!isLeftOut(r.verdict)) continue;
+    leftOut++;
+    leftOutTriangles += r.triangles;
+    cost = cost === null || r.cost === null ? null : cost + r.cost;
+  }
+  return { objects: rows.length, leftOut, triangles, leftOutTriangles, cost };
+}
+
+/** People's decisions after some objects were pinned, left out, or given back to the measurement. */
+export function decidedAfter(
+  { keep, leaveOut }: Pick<CullAsked, 'keep' | 'leaveOut'>,
+  paths: readonly string[],
+  how: 'pin' | 'leave out' | 'neither',
+): Pick<CullAsked, 'keep' | 'leaveOut'> {
+  const touched = new Set(paths);
+  const rest = (list: readonly string[]) => list.filter((p) => !touched.has(p));
+  return {
+    keep: how === 'pin' ? [...rest(keep), ...paths] : rest(keep),
+    leaveOut: how === 'leave out' ? [...rest(leaveOut), ...paths] : rest(leaveOut),
+  };
+}
+
+/** Stops of the slider; null: nothing is left out by what was measured. */
+export const BARS = [null, 0, 0.0005, 0.001, 0.0025, 0.005, 0.01, 0.02, 0.05] as const;
+/** The stop nearest to a bar. */
+export function barPlace(barShare: number | null): number {
+  if (barShare === null) return 0;
+  const at = BARS.findIndex((b) => b !== null && b >= barShare - 1e-9);
+  return at < 0 ? BARS.length - 1 : at;
+}

@@ -1,0 +1,132 @@
+// How much may go: one slider from nothing lost to a share of the picture's light, and what that comes to at once.
+import { Menu, Slider } from '@mantine/core';
+import type { Camera, Project } from '@variscen/contract';
+import { percent as shareWords } from '@variscen/core/cull';
+import type { MemoryBytes } from '@variscen/engine';
+import { BARS, barPlace, sumsOf } from '../../model/cullTable.ts';
+import { bytes, count, plural } from '../../ui/format.ts';
+import styles from './CullPlace.module.css';
+import { CullRules } from './CullRules.tsx';
+import type { CullState } from './useCull.ts';
+
+const barWords = (bar: number | null): string => {
+  if (bar === null) return 'Same picture: nothing goes by what was measured.';
+  if (bar === 0) return 'What no ray met goes.';
+  return `What gives least goes, up to ${shareWords(bar)} of the light.`;
+};
+const SHORT = ['none', 'unmet', '0.05', '0.1', '0.25', '0.5', '1', '2', '5'];
+const MARKS = BARS.map((_, value) => ({ value, label: SHORT[value] }));
+
+interface Props {
+  readonly project: Project;
+  readonly camera: Camera;
+  readonly cull: CullState;
+}
+export function CullBar({ project, camera, cull }: Props) {
+  const { asked, measured, rows, culled, tryBar, keepAsked } = cull;
+  const others = project.cameras.filter((c) => c.id !== camera.id);
+  return (
+    <section className={styles.bar} aria-label="How much may go">
+      <div className={styles.slider}>
+        <div className={styles.sliderHead}>
+          <h4>What may go, in % of the picture’s light</h4>
+          {others.length > 0 && (
+            <Menu position="bottom-end">
+              <Menu.Target>
+                <button type="button" className={`quiet ${styles.small}`}>
+                  Give to other cameras
+                </button>
+              </Menu.Target>
+              <Menu.Dropdown>
+                {others.length > 1 && (
+                  <Menu.Item
+                    onClick={() =>
+                      keepAsked(
+                        asked,
+                        project.cameras.map((c) => c.id),
+                      )
+                    }
+                  >
+                    All {count(others.length + 1)} cameras
+                  </Menu.Item>
+                )}
+                {others.map((c) => (
+                  <Menu.Item key={c.id} onClick={() => keepAsked(asked, [c.id])}>
+                    {c.name}
+                  </Menu.Item>
+                ))}
+              </Menu.Dropdown>
+            </Menu>
+          )}
+        </div>
+        <Slider
+          min={0}
+          max={BARS.length - 1}
+          step={1}
+          marks={MARKS}
+          value={barPlace(asked.barShare)}
+          disabled={!measured?.known}
+          label={null}
+          thumbLabel="How much of the light may go"
+          aria-valuetext={barWords(asked.barShare)}
+          color="var(--ink)"
+          size="sm"
+          onChange={(at) => tryBar(BARS[at] ?? null)}
+          onChangeEnd={(at) => keepAsked({ ...asked, barShare: BARS[at] ?? null })}
+        />
+        <p className={styles.barWords}>{barWords(asked.barShare)}</p>
+        <CullRules project={project} camera={camera} />
+      </div>
+      <div className={styles.outcome} role="status">
+        <Outcome rows={rows} />
+        {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} />}
+      </div>
+    </section>
+  );
+}
+
+function Outcome({ rows }: Pick<CullState, 'rows'>) {
+  const sums = sumsOf(rows);
+  if (!rows.length) return <p className="dim">Working it out …</p>;
+  if (!sums.leftOut)
+    return (
+      <p>
+        Nothing of {plural(sums.objects, 'object')} is left out. The picture is the same to the bit; of meshes only what
+        light reaches is loaded.
+      </p>
+    );
+  return (
+    <p>
+      <b>{plural(sums.leftOut, 'object')}</b> of {count(sums.objects)} left out, {count(sums.leftOutTriangles)} of{' '}
+      {plural(sums.triangles, 'triangle')}.{' '}
+      {sums.cost === null
+        ? 'What some of them gave to the picture was not measured.'
+        : `They gave it ${shareWords(sums.cost)} of its light; what leaving them out costs at most is said by each render.`}
+    </p>
+  );
+}
+
+const LINES = [
+  { name: 'Meshes', of: (b: MemoryBytes) => b.vertices + b.acceleration },
+  { name: 'Textures', of: (b: MemoryBytes) => b.textures },
+] as const;
+
+function Memory({ kept, whole }: { kept: MemoryBytes; whole: MemoryBytes }) {
+  const most = Math.max(1, ...LINES.map((l) => l.of(whole)));
+  return (
+    <div className={styles.memory}>
+      {LINES.map(({ name, of }) => (
+        <div key={name} className={styles.memoryLine}>
+          <span className="dim">{name}</span>
+          <div className={styles.memoryBar} aria-hidden>
+            <i style={{ width: `${(of(whole) / most) * 100}%` }} />
+            <b style={{ width: `${(Math.min(of(kept), of(whole)) / most) * 100}%` }} />
+          </div>
+          <span className="mono">
+            {bytes(of(kept))} <span className="dim">of {bytes(of(whole))}</span>
+          </span>
+        </div>
+      ))}
+    </div>
+  );
+}

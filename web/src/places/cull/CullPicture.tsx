@@ -1,0 +1,75 @@
+// The cell's latest picture, and what it lost at most, by whom.
+import type { Camera, Project, Variant } from '@variscen/contract';
+import { percent as shareWords } from '@variscen/core/cull';
+import type { SceneIndex } from '@variscen/core/looks';
+import { pathOf } from '../../api/client.ts';
+import { useBoard } from '../../api/queries.ts';
+import { count, version } from '../../ui/format.ts';
+import styles from './CullPlace.module.css';
+
+const NAMED = 3;
+
+interface Props {
+  readonly project: Project;
+  readonly camera: Camera;
+  readonly variant: Variant;
+  readonly index: SceneIndex | undefined;
+  /** An object is looked for in the table. */
+  readonly onFind: (nodes: readonly number[]) => void;
+}
+export function CullPicture({ project, camera, variant, index, onFind }: Props) {
+  const { data: board } = useBoard(project.id);
+  const cell = board?.cells.find((c) => c.cameraId === camera.id && c.variantId === variant.id);
+  const render = cell?.render;
+  const { widthPx, heightPx } = camera.settings;
+  if (!render)
+    return (
+      <div className={styles.picture}>
+        <div className={styles.noPicture} style={{ aspectRatio: `${widthPx} / ${heightPx}` }}>
+          never rendered
+        </div>
+      </div>
+    );
+  const lost = render.leftOut;
+  return (
+    <div className={styles.picture}>
+      <img
+        src={pathOf('renderFile', { renderId: render.id, kind: 'thumbnail' })}
+        alt={`${camera.name} in ${variant.name}, ${version(render.version)}`}
+        style={{ aspectRatio: `${widthPx} / ${heightPx}` }}
+      />
+      <p>
+        <span className="mono">{version(render.version)}</span>{' '}
+        {lost ? (
+          <>
+            lost at most <b>{shareWords(lost.atMostShare)}</b> of its light; {count(lost.doubtedPixels)} of{' '}
+            {count(lost.pixels)} pixels may differ by more than 1 %.
+          </>
+        ) : (
+          'lost nothing.'
+        )}
+        {cell.status === 'outdated' && <span className="dim"> It is out of date.</span>}
+      </p>
+      {lost && lost.most.length > 0 && (
+        <div className={styles.lostBy}>
+          <span className="dim">Most by</span>
+          {lost.most.slice(0, NAMED).map(({ object, share }) => {
+            const node = index?.nodes.get(object);
+            return (
+              <button
+                key={object}
+                type="button"
+                className="ellipsis"
+                title={object}
+                disabled={node === undefined}
+                onClick={() => node !== undefined && onFind([node])}
+              >
+                {object.split('/').at(-1)} <span className="dim mono">{Math.round(share * 100)} %</span>
+              </button>
+            );
+          })}
+        </div>
+      )}
+    </div>
+  );
+}
