@@ -295,7 +295,7 @@ describe('the first evening', () => {
   });
 
   it('every place has names for its controls and enough contrast', async () => {
-    for (const place of ['Board', 'Queue', 'Library', 'Projects', 'Stage']) {
+    for (const place of ['Board', 'Cull', 'Queue', 'Library', 'Projects', 'Stage']) {
       await page.getByRole('navigation').getByRole('link', { name: place }).click();
       await page.locator('main.place:not([aria-busy])').waitFor();
       await page.waitForTimeout(600);

@@ -5,7 +5,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { AxeBuilder } from '@axe-core/playwright';
-import type { Project, Queue, QueueTrace } from '@variscen/contract';
+import type { CullPlanAnswer, Project, Queue, QueueTrace } from '@variscen/contract';
 import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
@@ -184,6 +184,59 @@ describe('a night', () => {
     expect(stdout).not.toMatch(/NanCount: [1-9]|InfCount: [1-9]/);
     expect(existsSync(file('first-night/kettle-square_v001_base.exr'))).toBe(false);
     await page.getByRole('list', { name: 'Finished traces' }).getByText('Cancelled').waitFor();
+  });
+
+  it('what a camera leaves out is measured, tried, decided for many at once, and rendered with what it cost', async () => {
+    const { id, cameras, variants } = projects[1]!;
+    await page.goto(`${app.base}/projects/${id}/cull?variant=${variants[0]!.id}`);
+    await page.getByRole('button', { name: 'Measure Base' }).click();
+    await page.getByText(/, by [\d,]+ rays\./).waitFor();
+    const table = page.getByRole('grid', { name: 'Objects and verdicts' });
+    await table
+      .getByText(/kept: .* of the frame/)
+      .first()
+      .waitFor();
+    const outcome = page.getByRole('region', { name: 'How much may go' }).getByRole('status');
+    await outcome.getByText(/Nothing of [\d,]+ objects is left out\. The picture is the same/).waitFor();
+
+    // 1. What gives least goes: it is tried as the slider moves, and kept
+    await page.getByRole('slider').focus();
+    for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+    await outcome.getByText(/[\d,]+ objects? of [\d,]+ left out/).waitFor();
+    const planOf = async () =>
+      (await send<{ plan: CullPlanAnswer | null }>('GET', `/api/projects/${id}/cameras/${cameras[0]!.id}/cull`)).plan;
+    await until(async () => (await planOf())?.barShare === 0.001);
+    const gone = (await planOf())!.byEvidence;
+    expect(gone.length).toBeGreaterThan(1);
+
+    // 2. Many are pinned at once, by the keyboard
+    await page.getByRole('button', { name: 'left out', exact: true }).click();
+    await table.focus();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.press('p');
+    await until(async () => (await planOf())?.keep.length === gone.length);
+    expect((await planOf())!.byEvidence.filter((path) => gone.includes(path))).toEqual([]);
+
+    // 3. One that shows is left out by hand
+    await page.getByRole('button', { name: 'all', exact: true }).click();
+    await page.getByRole('textbox', { name: 'Find an object or a verdict' }).fill('Awning cloth');
+    await table.getByRole('row', { name: /Awning cloth/ }).click();
+    await page.getByRole('button', { name: 'Leave out L' }).click();
+    await table.getByText(/left out by hand; .* of the frame/).waitFor();
+    await until(async () => (await planOf())?.leaveOut.length === 1);
+
+    // 4. Rendered: what it cost at most is said, and by what
+    await send('POST', `/api/projects/${id}/batches`, {
+      cells: [{ cameraId: cameras[0]!.id, variantId: variants[0]!.id }],
+      profileId: 'sketch',
+    });
+    await until(async () => (await open()).length === 0, 120);
+    await page.getByText(/lost at most .* of its light/).waitFor();
+    await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
+
+    // 5. Undone, it is as before
+    await page.getByRole('button', { name: /^Undo/ }).click();
+    await until(async () => (await planOf())?.leaveOut.length === 0);
   });
 
   it('shows no error in the browser on the way', () => {

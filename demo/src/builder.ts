@@ -9,7 +9,7 @@ import {
   Light,
 } from '@gltf-transform/extensions';
 import { lookAt } from '@variscen/core/scene';
-import type { Shape } from './shapes.ts';
+import type { AnyShape } from './solid.ts';
 import { PAINTS, paintPng } from './textures.ts';
 
 export type V3 = readonly [number, number, number];
@@ -25,7 +25,8 @@ export interface Look {
   readonly color: V3;
   readonly metallic?: number;
   readonly roughness?: number;
-  readonly paint?: keyof typeof PAINTS;
+  /** One of PAINTS, or a texture that was added. */
+  readonly paint?: string;
   readonly roughnessPaint?: keyof typeof PAINTS;
   readonly emission?: V3;
   readonly strength?: number;
@@ -48,6 +49,11 @@ export class Builder {
 
   constructor(private readonly textureSize: number) {}
 
+  /** A texture by name, made elsewhere. */
+  addTexture(name: string, png: Uint8Array): void {
+    const image = png as Uint8Array<ArrayBuffer>;
+    this.textures.set(name, this.doc.createTexture(name).setMimeType('image/png').setImage(image));
+  }
   private texture(name: string): Texture {
     let t = this.textures.get(name);
     if (!t)
@@ -96,7 +102,7 @@ export class Builder {
   }
 
   /** A mesh of one or several shapes, each in a material of the given name. */
-  mesh(name: string, ...parts: readonly (readonly [Shape, string])[]): Mesh {
+  mesh(name: string, ...parts: readonly (readonly [AnyShape, string])[]): Mesh {
     const mesh = this.doc.createMesh(name);
     for (const [shape, materialName] of parts) {
       const material = this.materials.get(materialName);
@@ -226,7 +232,7 @@ export class Builder {
 }
 
 /** The validator wants unit normals; poles of turned shapes have none of their own and get straight up. */
-function unitNormals(n: readonly number[]): Float32Array<ArrayBuffer> {
+function unitNormals(n: ArrayLike<number>): Float32Array<ArrayBuffer> {
   const out = Float32Array.from(n);
   for (let i = 0; i < out.length; i += 3) {
     const l = Math.hypot(out[i]!, out[i + 1]!, out[i + 2]!);

@@ -1,0 +1,109 @@
+import type { CullEvidence, ObjectEvidence, Verdict } from '@variscen/core/cull';
+import type { SceneDocument } from '@variscen/core/scene';
+import { describe, expect, it } from 'vitest';
+import { BARS, barPlace, cullRows, decidedAfter, inOrder, indexed, sifted, sumsOf } from './cullTable.ts';
+
+const mesh = (triangles: number) => ({ triangles, vertices: 0, accelerationBytes: 1000 });
+const document = {
+  meshes: [mesh(12), mesh(500)],
+  nodes: [
+    { path: 'Fair', name: 'Fair', parent: -1 },
+    { path: 'Fair/Bowl', name: 'Bowl', parent: 0, parts: [{ mesh: 0, material: 0 }] },
+    {
+      path: 'Fair/Roof',
+      name: 'Roof',
+      parent: 0,
+      parts: [
+        { mesh: 1, material: 0 },
+        { mesh: 0, material: 0 },
+      ],
+    },
+    { path: 'Fair/Cellar', name: 'Cellar', parent: 0, parts: [{ mesh: 0, material: 0 }] },
+    { path: 'Fair/Ghost', name: 'Ghost', parent: 0, parts: [{ mesh: 0, material: 0 }] },
+  ],
+} as unknown as SceneDocument;
+const verdicts: Verdict[] = [
+  { node: 1, keep: true, reason: 'pinned' },
+  { node: 2, keep: false, reason: 'evidence' },
+  { node: 3, keep: false, reason: 'by-hand' },
+  { node: 4, keep: false, reason: 'hidden' },
+];
+const times = { seen: 0, reflected: 0, refracted: 0, bounced: 0, shadowed: 0, lit: 0 };
+const object = (path: string, more: Partial<ObjectEvidence>): ObjectEvidence => ({
+  path,
+  times,
+  sight: { seen: 0, reflected: 0, refracted: 0, bounced: 0 },
+  brought: 0,
+  shadowed: 0,
+  lit: 0,
+  nits: 1,
+  ...more,
+});
+const evidence = {
+  rays: 2_000_000,
+  meanNits: 1,
+  objects: [object('Fair/Bowl', { brought: 0.3 }), object('Fair/Roof', { shadowed: 0.002 })],
+  unmet: ['Fair/Cellar'],
+} as unknown as CullEvidence;
+const asked = { keep: ['Fair/Bowl'], leaveOut: ['Fair/Cellar'] };
+const rows = cullRows(document, verdicts, indexed(evidence), asked);
+
+describe('the table of verdicts', () => {
+  it('has a row for each object that is shown, with what was measured of it', () => {
+    expect(rows.map((r) => [r.name, r.within, r.triangles, r.cost, r.decided, r.isMet])).toEqual([
+      ['Bowl', 'Fair', 12, 0.3, 'pinned', true],
+      ['Roof', 'Fair', 512, 0.002, null, true],
+      ['Cellar', 'Fair', 12, 0, 'left out', false],
+    ]);
+    expect(rows[2]!.words).toBe('left out by hand; no ray of 2.0 million came near');
+    // a mesh that four objects show counts a quarter for each
+    expect(rows[0]!.bytes).toBeCloseTo((1000 + 12 * 12) / 4, 6);
+  });
+
+  it('says of what was not measured that it is not known, and never that it costs nothing', () => {
+    const unknown = cullRows(document, verdicts, null, asked);
+    expect(unknown.map((r) => [r.cost, r.isMet])).toEqual([
+      [null, null],
+      [null, null],
+      [null, null],
+    ]);
+    expect(sumsOf(unknown).cost).toBeNull();
+    // shown since the measurement
+    const later = cullRows(document, verdicts, indexed({ ...evidence, unmet: [] }), asked);
+    expect(later[2]!.cost).toBeNull();
+  });
+
+  it('is put in order by every column, and sifted by verdict and words', () => {
+    expect(inOrder(rows, { by: 'cost', isDown: true }).map((r) => r.name)).toEqual(['Bowl', 'Roof', 'Cellar']);
+    expect(inOrder(rows, { by: 'triangles', isDown: false }).map((r) => r.name)).toEqual(['Bowl', 'Cellar', 'Roof']);
+    expect(inOrder(rows, { by: 'name', isDown: false }).map((r) => r.name)).toEqual(['Bowl', 'Cellar', 'Roof']);
+    expect(sifted(rows, 'left out', '').map((r) => r.name)).toEqual(['Roof', 'Cellar']);
+    expect(sifted(rows, 'not met', '').map((r) => r.name)).toEqual(['Cellar']);
+    expect(sifted(rows, 'decided', '').map((r) => r.name)).toEqual(['Bowl', 'Cellar']);
+    expect(sifted(rows, 'all', ' SHADOW ').map((r) => r.name)).toEqual(['Roof']);
+  });
+
+  it('sums what is left out', () => {
+    expect(sumsOf(rows)).toEqual({ objects: 3, leftOut: 2, triangles: 536, leftOutTriangles: 524, cost: 0.002 });
+  });
+});
+
+describe('decisions', () => {
+  it('of people move objects from one list to the other, and back to the measurement', () => {
+    expect(decidedAfter(asked, ['Fair/Cellar', 'Fair/Roof'], 'pin')).toEqual({
+      keep: ['Fair/Bowl', 'Fair/Cellar', 'Fair/Roof'],
+      leaveOut: [],
+    });
+    expect(decidedAfter(asked, ['Fair/Bowl'], 'leave out')).toEqual({
+      keep: [],
+      leaveOut: ['Fair/Cellar', 'Fair/Bowl'],
+    });
+    expect(decidedAfter(asked, ['Fair/Bowl', 'Fair/Cellar'], 'neither')).toEqual({ keep: [], leaveOut: [] });
+  });
+
+  it('of a bar stand on the slider where they belong, also those that a program has set', () => {
+    for (const [i, bar] of BARS.entries()) expect(barPlace(bar)).toBe(i);
+    expect(barPlace(0.003)).toBe(BARS.indexOf(0.005));
+    expect(barPlace(0.2)).toBe(BARS.length - 1);
+  });
+});
