@@ -16,6 +16,7 @@ import { town } from './town/town.ts';
 /** Heavy: with a quarter of the town about it, 12 million triangles, none of them copies. */
 export const WEIGHTS = ['light', 'full', 'heavy'] as const;
 export type Weight = (typeof WEIGHTS)[number];
+export const isWeight = (x: string): x is Weight => (WEIGHTS as readonly string[]).includes(x);
 
 export async function makeTeaStall(weight: Weight): Promise<Uint8Array> {
   const full = weight !== 'light';

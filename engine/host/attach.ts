@@ -1,10 +1,10 @@
 // Brings geometry and pixels into a selection.
 import { generateEnvironment, saturated } from '@variscen/core/environment';
 import type { Profile } from '@variscen/core/plan';
-import { deformGeometry, worldMatrices } from '@variscen/core/scene';
+import { type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
 import { BACKDROP, backdropMesh } from './backdropMesh.ts';
 import { displacedMeshes } from './displaced.ts';
-import type { EngineEnvironment, EngineMesh, EngineScene, SceneMesh } from './scene.ts';
+import type { EngineEnvironment, EngineMesh, EngineScene, SceneMesh, TexelReader } from './scene.ts';
 import { ENVIRONMENT_HEIGHT } from './selectedSky.ts';
 import type { SelectedMesh, SelectedSky, Selection, SelectionData, StoredData } from './selection.ts';
 import { storable } from './storable.ts';
@@ -35,8 +35,15 @@ export async function attach(
   const meshes = await Promise.all(
     s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? (await storedOf(m, i)) ?? meshOf(m)),
   );
+  // what is loaded piece by piece comes one texture after another, too
+  const reader = (t: SceneTexture): TexelReader => ({ bits: t.bits ?? 8, read: () => data.pixels(t) });
   const textures = await Promise.all(
-    s.textures.map(async (t) => ({ name: t.name, width: t.width, height: t.height, data: await data.pixels(t) })),
+    s.textures.map(async (t) => ({
+      name: t.name,
+      width: t.width,
+      height: t.height,
+      data: data.stored ? reader(t) : await data.pixels(t),
+    })),
   );
   const inputs = Object.entries(s.environmentInputs).map(
     async ([input, sky]) => [input, sky === 'none' ? sky : await mapOf(sky, data)] as const,

@@ -2,9 +2,12 @@
 import {
   EngineError,
   type EngineScene,
+  type EngineTexture,
   type RenderSettings,
   type SceneMesh,
   TEXTURE_SLOTS,
+  type Texels,
+  bitsOf,
   isStored,
   regionOf,
 } from './scene.ts';
@@ -13,6 +16,18 @@ const finite = (a: ArrayLike<number>): boolean => {
   for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) return false;
   return true;
 };
+
+/** @throws EngineError BAD_TEXTURE naming the texture */
+export function checkTexels(t: EngineTexture, texels: Texels): void {
+  const { name, width, height } = t;
+  if (bitsOf({ ...t, data: texels }) !== bitsOf(t))
+    throw new EngineError('BAD_TEXTURE', `Texture “${name}” is not of ${bitsOf(t)} bits.`);
+  if (!(width >= 1 && height >= 1) || texels.length !== width * height * 4)
+    throw new EngineError(
+      'BAD_TEXTURE',
+      `Texture “${name}” holds ${texels.length} values instead of ${width * height * 4}.`,
+    );
+}
 
 /** @throws EngineError naming the mesh, texture, material or object */
 export function checkScene(scene: EngineScene<SceneMesh>): void {
@@ -50,12 +65,7 @@ export function checkScene(scene: EngineScene<SceneMesh>): void {
         throw new EngineError('BAD_MESH', `Mesh “${m.name}” has ${what} that are not numbers. Export it again.`);
     }
   }
-  for (const t of scene.textures)
-    if (!(t.width >= 1 && t.height >= 1) || t.data.length !== t.width * t.height * 4)
-      throw new EngineError(
-        'BAD_TEXTURE',
-        `Texture “${t.name}” holds ${t.data.length} values instead of ${t.width * t.height * 4}.`,
-      );
+  for (const t of scene.textures) if (!('read' in t.data)) checkTexels(t, t.data);
   scene.materials.forEach((m, i) => {
     const numbers = [
       ...m.baseColor,

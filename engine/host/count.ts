@@ -12,7 +12,7 @@ import type {
   SceneMesh,
   TextureUse,
 } from './scene.ts';
-import { isStored, planesOf } from './scene.ts';
+import { bitsOf, isStored, planesOf } from './scene.ts';
 
 /**
  * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it
@@ -128,7 +128,7 @@ export function countScene(
       textures: scene.textures.map((t) => ({
         width: t.width,
         height: t.height,
-        bits: t.data instanceof Uint16Array ? 16 : 8,
+        bits: bitsOf(t),
       })),
       materials: scene.materials,
       instances: scene.instances,

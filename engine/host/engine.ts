@@ -21,6 +21,7 @@ import {
 import type { MeshCache } from './meshCache.ts';
 import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
 import { packCamera, packScene } from './pack.ts';
+import { packTextures } from './packTextures.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import {
   EngineError,
@@ -202,6 +203,7 @@ export class Engine {
     const pieces = new LoadedPieces(this.pool.memory, plan, this.pool.size, scene.meshes);
     this.pool.onStand = () => void pieces.tend();
     packScene(v, scene, plan, settings, roots);
+    await packTextures(v, scene, plan, settings.textureCapPx);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
     await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () =>
       this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch),

@@ -5,7 +5,7 @@ import { emits, glassesOf, isAsked, isPane } from './count.ts';
 import { cryptomatteId, murmurHash3 } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { filmGridOf } from './filmGrid.ts';
-import { SRGB, halve, mipSizes } from './mips.ts';
+import { SRGB, mipSizes } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
 import {
   type EngineCamera,
@@ -20,6 +20,7 @@ import {
   type SceneMesh,
   TEXTURE_SLOTS,
   type Vec3,
+  bitsOf,
   isStored,
 } from './scene.ts';
 import type { Views } from './views.ts';
@@ -40,36 +41,6 @@ export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][nu
   if (m.colors) v.f32.set(m.colors, place.colors >> 2);
   v.u32.set(m.indices, place.indices >> 2);
   if (place.nextPositions) v.f32.set(m.nextPositions ?? m.positions, place.nextPositions >> 2);
-}
-
-/** Texels of all levels kept; averaged as light where any use reads the texture as sRGB. */
-function packTextures(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
-  const srgb = new Set(
-    scene.materials.flatMap((m) =>
-      Object.values(m.textures ?? {})
-        .filter((u) => u.srgb)
-        .map((u) => u.texture),
-    ),
-  );
-  scene.textures.forEach((t, i) => {
-    const wide = t.data instanceof Uint16Array;
-    const kept = mipSizes(t.width, t.height, capPx)[0]!;
-    let level = t.data;
-    let w = t.width;
-    let h = t.height;
-    let at = plan.textures[i]!;
-    for (;;) {
-      if (w <= kept.width && h <= kept.height) {
-        if (wide) v.u16.set(level, at >> 1);
-        else v.u8.set(level, at);
-        at += level.length * (wide ? 2 : 1);
-      }
-      if (w === 1 && h === 1) break;
-      level = halve(level, w, h, srgb.has(i));
-      w = Math.max(1, w >> 1);
-      h = Math.max(1, h >> 1);
-    }
-  });
 }
 
 function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
@@ -113,7 +84,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
         (u.uvSet ? K.TEX.UV1 : 0) |
         (WRAP[u.wrapS] << K.TEX.WRAP_S) |
         (WRAP[u.wrapT] << K.TEX.WRAP_T) |
-        (t.data instanceof Uint16Array ? K.TEX.WIDE : 0);
+        (bitsOf(t) === 16 ? K.TEX.WIDE : 0);
       v.f32.set(u.matrix, q + K.TEX.UV / 4);
       // of the whole texture: which level fits does not depend on how many are kept
       const uvArea = Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
@@ -208,7 +179,7 @@ function packNext(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): vo
   });
 }
 
-/** Everything but meshes, energy tables and the top level. */
+/** Everything but meshes, textures, energy tables and the top level. */
 export function packScene(
   v: Views,
   scene: EngineScene<SceneMesh>,
@@ -222,7 +193,6 @@ export function packScene(
   const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB.BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >> 2);
-  packTextures(v, scene, plan, settings.textureCapPx);
   packMaterials(v, scene, plan, settings.textureCapPx);
   packInstances(v, scene, plan, roots);
   if (isAsked(settings)) packLeftOut(v, scene, plan);

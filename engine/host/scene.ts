@@ -66,9 +66,19 @@ export interface EngineTexture {
   readonly name: string;
   readonly width: number;
   readonly height: number;
-  /** RGBA, 8 or 16 bit, row by row from the top. */
-  readonly data: Uint8Array | Uint16Array;
+  readonly data: Texels | TexelReader;
 }
+/** RGBA, 8 or 16 bit, row by row from the top. */
+export type Texels = Uint8Array | Uint16Array;
+/** Texels that are read when they are put into the engine's memory, one texture at a time. */
+export interface TexelReader {
+  readonly bits: 8 | 16;
+  readonly read: () => Promise<Texels>;
+}
+export const bitsOf = ({ data }: EngineTexture): 8 | 16 => {
+  if ('read' in data) return data.bits;
+  return data instanceof Uint16Array ? 16 : 8;
+};
 
 export type Wrap = 'repeat' | 'clamp' | 'mirror';
 

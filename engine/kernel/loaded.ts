@@ -76,23 +76,35 @@ export function settleNearest(rays: usize, hits: usize, given: i32): i32 {
 }
 /**
  * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. They go again
- * as far as that, one by one: what they pass then depends on nothing else.
+ * as far as that: what they pass then depends on nothing else.
  */
 function findPassed(rays: usize, hits: usize, n: i32): void {
-  const root = load<u32>(job, JOB.ROOT);
-  const spare = scratch + SCRATCH.SURFACE;
+  const again = scratch + SCRATCH.RAYS_AGAIN;
+  let waiting: i32 = 0;
   for (let i: i32 = 0; i < n; i++) {
     const ray = rays + <usize>i * RAY.BYTES;
     if (!load<u32>(ray, RAY.MARKED)) continue;
-    const reach = load<f32>(ray, RAY.TMAX);
-    store<u32>(ray, 0, RAY.MARKED);
-    store<f32>(ray, load<f32>(hits + <usize>i * HIT.BYTES), RAY.TMAX);
-    closest(root, ray, spare, 1, scratch + SCRATCH.SLOTS, 1);
-    store<f32>(ray, reach, RAY.TMAX);
-    store<u32>(ray, load<u32>(ray, RAY.MARKED) & ~RAY.WAITS, RAY.MARKED);
+    const copy = again + <usize>waiting * RAY.BYTES;
+    memory.copy(copy, ray, RAY.BYTES);
+    store<u32>(copy, 0, RAY.MARKED);
+    store<f32>(copy, load<f32>(hits + <usize>i * HIT.BYTES), RAY.TMAX);
+    store<u32>(copy, <u32>ray, RAY.PATH); // where the answer goes
+    if (++waiting < SCRATCH.AGAIN) continue;
+    goAgain(waiting);
+    waiting = 0;
   }
+  goAgain(waiting);
   takeMarks();
   takePasses();
+}
+function goAgain(n: i32): void {
+  const again = scratch + SCRATCH.RAYS_AGAIN;
+  const slots = scratch + SCRATCH.SLOTS;
+  closest(load<u32>(job, JOB.ROOT), again, scratch + SCRATCH.HITS_AGAIN, n, slots, RAY.IN_FLIGHT);
+  for (let i: i32 = 0; i < n; i++) {
+    const copy = again + <usize>i * RAY.BYTES;
+    store<u32>(load<u32>(copy, RAY.PATH), load<u32>(copy, RAY.MARKED) & ~RAY.WAITS, RAY.MARKED);
+  }
 }
 
 /** Where the piece is in memory that was met, 0 where it is not; 1 of what is always there. */

@@ -1,3 +1,4 @@
+import * as HIT from './hit.ts';
 import * as LIGHT from './light.ts';
 import * as RAY from './ray.ts';
 
@@ -13,4 +14,8 @@ export const RUNNING = WEIGHTS + 4 * LIGHT.WEIGHED;
 export const STANDS = RUNNING + 4;
 /** Atomic: how many stages the thread has done. */
 export const STAGES = RUNNING + 8;
-export const BYTES = RUNNING + 64;
+/** Rays that go again, with what they meet. */
+export const AGAIN = 120;
+export const RAYS_AGAIN = RUNNING + 64;
+export const HITS_AGAIN = RAYS_AGAIN + AGAIN * RAY.BYTES;
+export const BYTES = HITS_AGAIN + AGAIN * HIT.BYTES;

@@ -1,10 +1,23 @@
 // Makes the demo project through the HTTP API, like any user would.
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import type { Project } from '@variscen/contract';
-import { DEMO_BASE, DEMO_NAME, DEMO_OPTIONS, DEMO_VARIANTS, type Weight, makeTeaStall } from '@variscen/demo';
+import {
+  DEMO_BASE,
+  DEMO_NAME,
+  DEMO_OPTIONS,
+  DEMO_VARIANTS,
+  DEMO_VERSION,
+  type Weight,
+  makeTeaStall,
+} from '@variscen/demo';
 
-/** @param userToken where people need one */
-export async function seedDemo(base: string, weight: Weight, userToken: string | null): Promise<string> {
+/**
+ * @param userToken where people need one
+ * @param home the data folder; what takes long to make is kept there
+ */
+export async function seedDemo(base: string, weight: Weight, userToken: string | null, home: string): Promise<string> {
   const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
     const bytes = body instanceof Uint8Array;
     const r = await fetch(base + path, {
@@ -22,7 +35,7 @@ export async function seedDemo(base: string, weight: Weight, userToken: string |
   };
   // making the stall holds this process for seconds, in which the server closes connections that rest; they must be
   // seen to be closed before the next request takes one
-  const stall = await makeTeaStall(weight);
+  const stall = weight === 'heavy' ? await keptStall(weight, home) : await makeTeaStall(weight);
   await setTimeout(100);
   const project = await call<Project>('POST', '/api/projects', { name: DEMO_NAME });
   const at = `/api/projects/${project.id}`;
@@ -33,4 +46,17 @@ export async function seedDemo(base: string, weight: Weight, userToken: string |
   for (const v of DEMO_VARIANTS.slice(1))
     await call('POST', `${at}/variants`, { optionIds: v.options.map((n) => ids.get(n)!) });
   return project.id;
+}
+
+/** Made once a data folder; another making has another number. */
+async function keptStall(weight: Weight, home: string): Promise<Uint8Array> {
+  const file = join(home, 'demo', `${weight}-${DEMO_VERSION}.glb`);
+  const known = await readFile(file).catch(() => null);
+  if (known) return known;
+  const made = await makeTeaStall(weight);
+  await mkdir(join(home, 'demo'), { recursive: true });
+  const temporary = `${file}-${process.pid}`;
+  await writeFile(temporary, made);
+  await rename(temporary, file);
+  return made;
 }

@@ -15,6 +15,7 @@ import { NodeKeeper, endChild } from './keepNode.ts';
 import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
 import { Restarts } from './restarts.ts';
+import { WEIGHTS, isWeight } from '@variscen/demo';
 import { seedDemo } from './seed.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
@@ -37,7 +38,7 @@ const { values: flags } = parseArgs({
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
+    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
@@ -66,7 +67,7 @@ async function prepareHome(): Promise<void> {
     fail(`“${listen}” is not an address of this machine. Use for example 0.0.0.0, or leave --listen out.`);
   const relative = outputRoots.find((root) => !isAbsolute(root));
   if (relative !== undefined) fail(`--output-root “${relative}” is not a whole path. Write it from “/” on.`);
-  if (flags.demo !== undefined && flags.demo !== 'light' && flags.demo !== 'full') fail('--demo is light or full.');
+  if (flags.demo !== undefined && !isWeight(flags.demo)) fail(`--demo is ${WEIGHTS.join(', ')}.`);
   await mkdir(log, { recursive: true }).catch((e: Error) =>
     fail(`The data folder ${home} cannot be made: ${e.message}. Set VARISCEN_HOME to a folder that you may write to.`),
   );
@@ -256,7 +257,8 @@ try {
   const seeded = join(home, 'demo-made');
   if (!flags['no-demo'] && !existsSync(seeded)) {
     console.log('Making the demo project …');
-    const id = await seedDemo(base, flags.demo === 'light' ? 'light' : 'full', userToken);
+    const weight = flags.demo !== undefined && isWeight(flags.demo) ? flags.demo : 'full';
+    const id = await seedDemo(base, weight, userToken, home);
     await writeFile(seeded, id);
   }
   console.log(`Variscen is ready at ${base}${userToken ? `/?token=${userToken}` : ''}`);
