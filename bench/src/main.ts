@@ -6,6 +6,7 @@ import { cullSuite } from './cull.ts';
 import { exrSuite } from './exr.ts';
 import { finalSuite } from './final.ts';
 import { importSuite } from './importing.ts';
+import { leanSuite } from './lean.ts';
 import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
 import { resolveSuite } from './resolve.ts';
@@ -23,6 +24,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   'equal-time': equalTimeSuite,
   evidence: evidenceSuite,
   cull: cullSuite,
+  lean: leanSuite,
   batch: batchSuite,
   machines: machinesSuite,
   exr: exrSuite,

@@ -30,6 +30,15 @@ export const CULL_ROUTES = {
     body: cellRefSchema,
     response: cullEvidenceSchema,
   },
+  proveCull: {
+    method: 'post',
+    path: '/api/projects/{projectId}/cull/proof',
+    summary:
+      'Traces the whole scene and what a camera leaves of it, in turn and at the same seeds: both pictures, their difference, times and memory, as one file (core/src/cull/proof.ts).',
+    params: project,
+    body: cellRefSchema,
+    download: 'application/octet-stream',
+  },
   cullPlan: {
     method: 'get',
     path: '/api/projects/{projectId}/cameras/{cameraId}/cull',

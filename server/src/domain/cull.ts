@@ -68,6 +68,34 @@ export class CullService {
     }
   }
 
+  /** Writes a proof to a file. @returns its bytes */
+  async prove(projectId: string, { cameraId, variantId }: CellRef, file: string, signal: AbortSignal): Promise<number> {
+    const p = await this.projects.get(projectId);
+    const camera = p.cameras.find((x) => x.id === cameraId);
+    if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+    const frame = picturesAt(camera.handling.frames)[0]!;
+    const { cells } = await this.c.looks.ask({ kind: 'cells', projectId, refs: [{ cameraId, variantId, frame }] });
+    const { inputs } = cells[0]!;
+    const task = {
+      kind: 'proof',
+      ...this.lookTask(inputs),
+      camera: { ...inputs.camera, crop: undefined },
+      file,
+    } as const;
+    const said = (fraction: number) =>
+      this.c.events.emit({ type: 'evidence', projectId, cameraId, variantId, fraction });
+    return (await runTask(task, said, signal)).bytes;
+  }
+  private lookTask({ scene, values }: Inputs) {
+    return {
+      assets: this.c.assetsFolder,
+      sceneHash: scene,
+      changes: asChanges(values),
+      folder: this.c.evidenceFolder,
+      budgetBytes: Math.floor(this.c.memoryBudgetBytes * ENGINE_SHARE),
+    };
+  }
+
   async plan(projectId: string, cameraId: string): Promise<CullPlanAnswer | null> {
     const camera = (await this.projects.get(projectId)).cameras.find((x) => x.id === cameraId);
     if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
@@ -140,13 +168,9 @@ export class CullService {
       await runTask(
         {
           kind: 'probe',
-          assets: this.c.assetsFolder,
-          sceneHash: first.scene,
-          changes: asChanges(first.values),
+          ...this.lookTask(first),
           cameras: inputs.map((i) => i.camera),
-          folder: this.c.evidenceFolder,
           file: temporary,
-          budgetBytes: Math.floor(this.c.memoryBudgetBytes * ENGINE_SHARE),
         },
         (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),
         signal,

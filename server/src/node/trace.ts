@@ -24,7 +24,7 @@ import { sceneSources } from '../files/sceneSources.ts';
 import type { ServerClient } from './client.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
-import { peakBytes, resetPeak } from './peakMemory.ts';
+import { peakBytes, resetPeak } from '../files/peakMemory.ts';
 import type { Machine } from './machine.ts';
 import { type Graded, type Part, type Traced, thumbnail, writeCell } from './pictureFiles.ts';
 import { type Shot, bringFilm, helpFilm } from './slicedFilm.ts';

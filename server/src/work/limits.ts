@@ -20,6 +20,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   plan: { timeLimitMs: 30 * MINUTE_MS, lane: 'plans' },
+  proof: { timeLimitMs: 60 * MINUTE_MS, lane: 'probes' },
   probe: { timeLimitMs: 30 * MINUTE_MS, lane: 'probes' },
 };
 const AT_ONCE = 2;

@@ -2,8 +2,7 @@
 import { availableParallelism } from 'node:os';
 import { type CullEvidence, type ObjectEvidence, mergeEvidence } from '@variscen/core/cull';
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type Profile, PROFILES } from '@variscen/core/plan';
-import { type CameraSettings, type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
+import { type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type Evidence,
@@ -20,6 +19,7 @@ import { sceneSources } from '../files/sceneSources.ts';
 import { AssetStore } from '../files/store.ts';
 import { StoredMeshes } from '../files/storedMeshes.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
+import { LOOKED_AT, MOST_MESHES_BYTES, sizeOf } from './lookedAt.ts';
 import type { ProbeTask } from './tasks.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
@@ -28,19 +28,6 @@ const SAMPLES = 64;
 const SAMPLES_A_PASS = 8;
 /** All pictures together; fewer samples are taken of what takes long. */
 const TIME_LIMIT_S = 40;
-const MOST_MESHES_BYTES = 4 * 2 ** 30;
-
-/** As a Final follows light, at a small size, without what is only for the eye. */
-const LOOKED_AT: Profile = {
-  ...PROFILES.find((p) => p.id === 'final')!,
-  samples: SAMPLES,
-  noise: null,
-  denoise: 0,
-  textureCapPx: 1024,
-  aovs: [],
-  displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
-};
-
 export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
   const store = new AssetStore(t.assets);
   const asset = (hash: string) => store.get(hash);
@@ -70,7 +57,7 @@ async function look(
   onProgress: (fraction: number) => void,
 ): Promise<CullEvidence> {
   const { camera } = selection.pose.now;
-  const size = sizeOf(camera);
+  const size = sizeOf(camera, WIDTH_PX);
   const engine = await openNodeEngine(availableParallelism());
   const stored = meshes.forTrace();
   try {
@@ -93,11 +80,6 @@ async function look(
     await engine.close();
   }
 }
-function sizeOf({ widthPx, heightPx }: CameraSettings): { widthPx: number; heightPx: number } {
-  const factor = Math.min(1, WIDTH_PX / Math.max(widthPx, heightPx));
-  return { widthPx: Math.max(1, Math.round(widthPx * factor)), heightPx: Math.max(1, Math.round(heightPx * factor)) };
-}
-
 /** Parts of an object count together. */
 function evidenceOf(
   engine: Engine,

@@ -117,6 +117,12 @@ export interface ProbeTask {
   readonly budgetBytes: number;
 }
 
+/** The whole scene held against what a camera leaves of it. */
+export interface ProofTask extends Omit<ProbeTask, 'kind' | 'cameras'> {
+  readonly kind: 'proof';
+  readonly camera: CameraSettings;
+}
+
 export interface PlanTask {
   readonly kind: 'plan';
   readonly assets: string;
@@ -178,6 +184,7 @@ export interface FilmTask {
 export type Task =
   | FilmTask
   | ProbeTask
+  | ProofTask
   | VerifyTask
   | ImportTask
   | EnvironmentTask
@@ -196,6 +203,7 @@ export interface Outcomes {
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
   readonly plan: readonly PlannedTrace[];
   readonly probe: { readonly bytes: number };
+  readonly proof: { readonly bytes: number };
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
 }

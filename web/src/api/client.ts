@@ -69,6 +69,24 @@ export async function call<N extends RouteName>(
   return answer(name, response);
 }
 
+/** What a route makes, as bytes. It changes nothing. */
+export async function download<N extends RouteName>(
+  name: N,
+  { params, body, signal }: { params: Record<string, string>; body: unknown; signal?: AbortSignal },
+): Promise<ArrayBuffer> {
+  const response = await fetch(pathOf(name, params), {
+    method: ROUTES[name].method.toUpperCase(),
+    headers: { 'content-type': 'application/json', 'x-variscen-tab': TAB },
+    body: JSON.stringify(body),
+    ...(signal && { signal }),
+  }).catch((e: unknown) => {
+    if (signal?.aborted) throw e;
+    throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
+  });
+  if (!response.ok) throw await refusalOf(response);
+  return response.arrayBuffer();
+}
+
 /** Sends a file that is soon read: a plate, an environment map. */
 export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(
   name: N,
@@ -87,12 +105,14 @@ export async function sendFile<N extends 'importAsset' | 'importEnvironment' | '
   });
   return answer(name, r);
 }
+async function refusalOf(response: Response): Promise<ApiError> {
+  const said: unknown = await response.json().catch(() => undefined);
+  const e = said as { code?: string; message?: string; remedy?: string } | undefined;
+  return new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? '');
+}
 async function answer<N extends RouteName>(name: N, response: Response): Promise<RouteAnswer<N>> {
+  if (!response.ok) throw await refusalOf(response);
   const data: unknown = await response.json().catch(() => undefined);
-  if (!response.ok) {
-    const e = data as { code?: string; message?: string; remedy?: string } | undefined;
-    throw new ApiError(e?.code ?? 'INTERNAL', e?.message ?? `The server answered ${response.status}.`, e?.remedy ?? '');
-  }
   const parsed = (ROUTES[name] as RouteSpec).response!.parse(data) as RouteAnswer<N>;
   noteSeen(parsed);
   return parsed;

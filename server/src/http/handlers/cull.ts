@@ -4,12 +4,17 @@ import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 import { leftBy } from '../uploads.ts';
 
-export const cullHandlers = ({ projects, culls }: Services): Handlers<typeof CULL_ROUTES> => ({
+export const cullHandlers = ({ projects, culls, uploads }: Services): Handlers<typeof CULL_ROUTES> => ({
   knownEvidence: async ({ params, query, res }) => {
     res.type('json').send(await culls.known(params.projectId, query.cameraId));
   },
   measureEvidence: async ({ params, body, res }) => {
     res.type('json').send(await culls.measure(params.projectId, body, leftBy(res)));
+  },
+  proveCull: async ({ params, body, res }) => {
+    await uploads.sent(res, { mediaType: 'application/octet-stream', fileName: 'proof.bin' }, (file, signal) =>
+      culls.prove(params.projectId, body, file, signal),
+    );
   },
   cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
   setCullPlan: async ({ params, body }) => {

@@ -4,8 +4,10 @@ import { percent as shareWords } from '@variscen/core/cull';
 import type { SceneIndex } from '@variscen/core/looks';
 import { pathOf } from '../../api/client.ts';
 import { useBoard } from '../../api/queries.ts';
-import { count, version } from '../../ui/format.ts';
+import { count, percent, version } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
+import { ProofDialog } from './ProofDialog.tsx';
+import { type Proving, useProof } from './useProof.ts';
 
 const NAMED = 3;
 
@@ -16,23 +18,68 @@ interface Props {
   readonly index: SceneIndex | undefined;
   /** An object is looked for in the table. */
   readonly onFind: (nodes: readonly number[]) => void;
+  /** Something is not to be left out any more. */
+  readonly onKeep: (path: string) => void;
 }
-export function CullPicture({ project, camera, variant, index, onFind }: Props) {
+export function CullPicture(props: Props) {
+  const { project, camera, variant, onKeep } = props;
+  const proving = useProof(project, camera, variant);
+  const keep = (path: string) => {
+    proving.close();
+    onKeep(path);
+  };
+  return (
+    <div className={styles.picture}>
+      <LatestPicture {...props} />
+      <ProveIt proving={proving} />
+      {proving.proof && (
+        <ProofDialog
+          name={`${camera.name} in ${variant.name}`}
+          proof={proving.proof}
+          onClose={proving.close}
+          onKeep={keep}
+        />
+      )}
+    </div>
+  );
+}
+
+function ProveIt({ proving }: { proving: Proving }) {
+  if (proving.fraction === null)
+    return (
+      <button
+        type="button"
+        className={`quiet ${styles.small}`}
+        title="Traces the whole scene and what is left of it, at the same seeds"
+        onClick={proving.prove}
+      >
+        Prove it
+      </button>
+    );
+  return (
+    <div className={styles.proving} role="status">
+      <span>Tracing both … {percent(Math.round(proving.fraction * 100) / 100)}</span>
+      <button type="button" className={`quiet ${styles.small}`} onClick={proving.stop}>
+        Stop
+      </button>
+    </div>
+  );
+}
+
+function LatestPicture({ project, camera, variant, index, onFind }: Props) {
   const { data: board } = useBoard(project.id);
   const cell = board?.cells.find((c) => c.cameraId === camera.id && c.variantId === variant.id);
   const render = cell?.render;
   const { widthPx, heightPx } = camera.settings;
   if (!render)
     return (
-      <div className={styles.picture}>
-        <div className={styles.noPicture} style={{ aspectRatio: `${widthPx} / ${heightPx}` }}>
-          never rendered
-        </div>
+      <div className={styles.noPicture} style={{ aspectRatio: `${widthPx} / ${heightPx}` }}>
+        never rendered
       </div>
     );
   const lost = render.leftOut;
   return (
-    <div className={styles.picture}>
+    <>
       <img
         src={pathOf('renderFile', { renderId: render.id, kind: 'thumbnail' })}
         alt={`${camera.name} in ${variant.name}, ${version(render.version)}`}
@@ -70,6 +117,6 @@ export function CullPicture({ project, camera, variant, index, onFind }: Props) 
           })}
         </div>
       )}
-    </div>
+    </>
   );
 }

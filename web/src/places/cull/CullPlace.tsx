@@ -5,6 +5,7 @@ import { type ResolvedState, type SceneIndex, layersOf, resolve } from '@varisce
 import { useCallback, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { useScene } from '../../api/queries.ts';
+import { decidedAfter } from '../../model/cullTable.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { useAddress } from '../../ui/address.ts';
 import { count } from '../../ui/format.ts';
@@ -53,6 +54,7 @@ function Cull({ project, index, camera, variant }: Shown) {
   const cull = useCull({ project, index, state, camera, variant });
   const [selected, setSelected] = useState<readonly number[]>([]);
   const onSelect = useCallback((nodes: readonly number[]) => setSelected(nodes), []);
+  const keep = (path: string) => cull.keepAsked({ ...cull.asked, ...decidedAfter(cull.asked, [path], 'pin') });
   const { measured, rows, looking } = cull;
   const rays = measured?.known?.evidence.rays;
   return (
@@ -87,7 +89,14 @@ function Cull({ project, index, camera, variant }: Shown) {
           <CullBar project={project} camera={camera} cull={cull} />
         </div>
         <div className={styles.left}>
-          <CullPicture project={project} camera={camera} variant={variant} onFind={onSelect} index={index} />
+          <CullPicture
+            project={project}
+            camera={camera}
+            variant={variant}
+            onFind={onSelect}
+            index={index}
+            onKeep={keep}
+          />
           <CullMap index={index} state={state} camera={camera} rows={rows} selected={selected} onSelect={onSelect} />
         </div>
         <div className={styles.right}>

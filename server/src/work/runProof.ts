@@ -1,0 +1,166 @@
+// Traces a small picture of what a camera leaves of the scene, then one of all of it, at the same seeds, and holds them
+// against each other.
+import { availableParallelism } from 'node:os';
+import { type Proof, type ProofSide, packProof, uncut } from '@variscen/core/cull';
+import { gradeOf, SceneIndex, resolve } from '@variscen/core/looks';
+import { luminanceAt, toDisplay, unpackLut } from '@variscen/core/image';
+import { type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
+import {
+  EngineError,
+  type Picture,
+  type RenderSettings,
+  type Selection,
+  attach,
+  doubtOf,
+  engineCamera,
+  leftOutReport,
+  select,
+  settingsOf,
+} from '@variscen/engine';
+import { engineBuild, openNodeEngine } from '@variscen/engine/node';
+import { namedFor } from '../files/cullPlans.ts';
+import { peakBytes, resetPeak } from '../files/peakMemory.ts';
+import { sceneSources } from '../files/sceneSources.ts';
+import { AssetStore } from '../files/store.ts';
+import { StoredMeshes } from '../files/storedMeshes.ts';
+import { writeFlushed } from '../files/writeFlushed.ts';
+import { LOOKED_AT, MOST_MESHES_BYTES, sizeOf } from './lookedAt.ts';
+import type { ProofTask } from './tasks.ts';
+
+const WIDTH_PX = 512;
+const SAMPLES = 32;
+const SAMPLES_A_PASS = 4;
+
+interface Side extends ProofSide {
+  readonly picture: Picture;
+  readonly leftOut: readonly string[];
+}
+
+export async function runProof(t: ProofTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
+  const store = new AssetStore(t.assets);
+  const asset = (hash: string) => store.get(hash);
+  const document = JSON.parse(new TextDecoder().decode(await asset(t.sceneHash))) as SceneDocument;
+  const motion = await animationData(document, asset);
+  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: t.changes }]);
+  const meshes = new StoredMeshes(t.folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
+  await meshes.open();
+  const prover = new Prover(document, asset, meshes, t.budgetBytes);
+
+  // 1. Both in turn; the smaller first, so that what the other held is not in its memory
+  const named = await namedFor(t.camera, asset);
+  const cut = select(poseFor(document, motion, t.camera), state, false, named);
+  const culled = await prover.take(cut, true, (f) => onProgress(f / 2));
+  const all = select(poseFor(document, motion, uncut(t.camera)), state);
+  const whole = await prover.whole(all, (f) => onProgress(0.5 + f / 2));
+  await meshes.trim();
+
+  // 2. Held against each other
+  const grade = gradeOf(state);
+  const lut = grade.lut ? unpackLut(await asset(grade.lut.hash), grade.lut) : undefined;
+  const shown = ({ picture }: Side) => toDisplay(picture.rgba, grade, lut);
+  const bytes = packProof({ ...compared(whole, culled), wholeRgb: shown(whole), culledRgb: shown(culled) });
+  await writeFlushed(t.file, bytes);
+  return { bytes: bytes.length };
+}
+
+class Prover {
+  constructor(
+    private readonly document: SceneDocument,
+    private readonly asset: (hash: string) => Promise<Uint8Array>,
+    private readonly meshes: StoredMeshes,
+    private readonly budgetBytes: number,
+  ) {}
+
+  /** All of it in memory; where that does not fit, as it comes. */
+  async whole(selection: Selection, onProgress: (fraction: number) => void): Promise<Side> {
+    try {
+      return await this.take(selection, false, onProgress);
+    } catch (e) {
+      if (!(e instanceof EngineError) || e.code !== 'OUT_OF_MEMORY') throw e;
+      return this.take(selection, true, onProgress);
+    }
+  }
+  async take(selection: Selection, isInPieces: boolean, onProgress: (fraction: number) => void): Promise<Side> {
+    const { camera } = selection.pose.now;
+    const size = sizeOf(camera, WIDTH_PX);
+    const engine = await openNodeEngine(availableParallelism());
+    const stored = this.meshes.forTrace();
+    try {
+      const sources = sceneSources(this.document, this.asset);
+      const inPieces = {
+        ...sources,
+        stored: (i: number) => stored.mesh(this.document.meshes[i]!, () => sources.geometry(i)),
+      };
+      await resetPeak();
+      const began = performance.now();
+      const scene = isInPieces
+        ? await attach(selection, inPieces, LOOKED_AT.displacement, size.heightPx)
+        : await attach(selection, sources, LOOKED_AT.displacement, size.heightPx);
+      await stored.close();
+      const settings: RenderSettings = settingsOf(LOOKED_AT, size, selection);
+      await engine.load(scene, settings, this.budgetBytes);
+      const loadS = (performance.now() - began) / 1000;
+      const { seconds } = await engine.render({
+        camera: engineCamera(camera),
+        samples: SAMPLES,
+        samplesPerPass: SAMPLES_A_PASS,
+        onProgress: (p) => onProgress(p.fraction),
+      });
+      return {
+        picture: engine.picture(),
+        leftOut: engine.leftOut(),
+        objects: selection.verdicts.filter((v) => v.keep).length,
+        loadS,
+        traceS: seconds,
+        engineBytes: Object.values(engine.takenBytes()).reduce((a, b) => a + b, 0),
+        peakBytes: await peakBytes(),
+        isInPieces,
+      };
+    } finally {
+      await stored.close();
+      await engine.close();
+    }
+  }
+}
+
+function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRgb'> {
+  const { width: widthPx, height: heightPx } = whole.picture;
+  const pixels = widthPx * heightPx;
+  const [a, b] = [whole.picture.rgba, culled.picture.rgba];
+  const nits = new Float32Array(pixels);
+  const difference = new Float32Array(pixels);
+  let differingPixels = 0;
+  let light = 0;
+  let net = 0;
+  let absolute = 0;
+  for (let i = 0; i < pixels; i++) {
+    const own = luminanceAt(a, i * 4);
+    const d = luminanceAt(b, i * 4) - own;
+    nits[i] = own;
+    difference[i] = d;
+    light += own;
+    net += d;
+    absolute += Math.abs(d);
+    differingPixels += [0, 1, 2, 3].some((c) => a[i * 4 + c] !== b[i * 4 + c]) ? 1 : 0;
+  }
+  const shareOf = (nits: number) => (light > 0 ? nits / light : 0);
+  const doubt = doubtOf(culled.picture);
+  return {
+    widthPx,
+    heightPx,
+    samples: SAMPLES,
+    meanNits: light / pixels,
+    whole: sideOf(whole),
+    culled: sideOf(culled),
+    differingPixels,
+    netShare: shareOf(net),
+    absoluteShare: shareOf(absolute),
+    atMostShare: leftOutReport(culled.picture, culled.leftOut)?.atMostShare ?? null,
+    leftOut: culled.leftOut,
+    nits,
+    difference,
+    doubt: doubt?.nits ?? new Float32Array(pixels),
+    object: doubt?.object ?? new Int32Array(pixels).fill(-1),
+  };
+}
+const sideOf = ({ picture: _, leftOut: __, ...side }: Side): ProofSide => side;
