@@ -3,6 +3,7 @@ import type { Emit } from './figure.ts';
 import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { batchSuite } from './batch.ts';
 import { cullSuite } from './cull.ts';
+import { cullRulesSuite } from './cullRules.ts';
 import { exrSuite } from './exr.ts';
 import { finalSuite } from './final.ts';
 import { importSuite } from './importing.ts';
@@ -24,6 +25,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   'equal-time': equalTimeSuite,
   evidence: evidenceSuite,
   cull: cullSuite,
+  'cull-rules': cullRulesSuite,
   lean: leanSuite,
   batch: batchSuite,
   machines: machinesSuite,

@@ -28,8 +28,8 @@ export async function buildAlone(pool: KernelPool, mesh: EngineMesh): Promise<Bu
   // at most one block a triangle, and one node for every two leaves beside the root
   pool.reserve(at + triangles * K.BLOCK.BYTES + (triangles + 2) * (K.NODE.BYTES + 64));
   const v = viewsOf(pool.memory);
-  v.f32.set(mesh.restPositions ?? mesh.positions, positions >> 2);
-  v.u32.set(mesh.indices, indices >> 2);
+  v.f32.set(mesh.restPositions ?? mesh.positions, positions >>> 2);
+  v.u32.set(mesh.indices, indices >>> 2);
   await pool.call(0, 'buildMesh', positions, indices, triangles, records, scratch, at);
   return { at, bytes: (await pool.call(0, 'buildEnd')) - at };
 }
@@ -55,7 +55,7 @@ export async function buildMeshes(
       takeKnown(pool, cache, m, place.acceleration, acceleration[i]!) ??
       (await buildOne(pool, cache, v, m, plan, place, acceleration[i]!));
     if (m.restPositions) {
-      v.f32.set(m.positions, plan.build.positions >> 2);
+      v.f32.set(m.positions, plan.build.positions >>> 2);
       await pool.call(0, 'refitMesh', root, plan.build.positions, place.indices, plan.build.scratch);
     }
     roots.push(root);
@@ -82,7 +82,7 @@ async function buildOne(
 ): Promise<number> {
   const { positions, records, scratch } = plan.build;
   const at = place.acceleration;
-  v.f32.set(m.restPositions ?? m.positions, positions >> 2);
+  v.f32.set(m.restPositions ?? m.positions, positions >>> 2);
   const root = await pool.call(0, 'buildMesh', positions, place.indices, m.indices.length / 3, records, scratch, at);
   const built = (await pool.call(0, 'buildEnd')) - at;
   if (built !== bytes)

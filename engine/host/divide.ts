@@ -61,7 +61,7 @@ class Tree {
   }
   /** Where in words a node or the blocks of a leaf begin. */
   at(ref: number): number {
-    return ((ref & ~K.REF.MASK) - this.builtAt) >> 2;
+    return ((ref & ~K.REF.MASK) - this.builtAt) >>> 2;
   }
   children(node: number): number[] {
     return referencesOf(this.words, this.at(node));
@@ -206,14 +206,14 @@ class Divider {
     const out = new Uint8Array(bytes);
     const words = new Uint32Array(out.buffer);
     const floats = new Float32Array(out.buffer);
-    words.set(structure, at.acceleration! >> 2);
-    words.set(indices, at.indices! >> 2);
+    words.set(structure, at.acceleration! >>> 2);
+    words.set(indices, at.indices! >>> 2);
     for (const name of FLAGS) {
       const all = this.mesh[name];
       if (!all) continue;
       const size = all.length / (this.mesh.positions.length / 3);
       vertices.forEach((v, i) => {
-        for (let c = 0; c < size; c++) floats[(at[name]! >> 2) + i * size + c] = all[v * size + c]!;
+        for (let c = 0; c < size; c++) floats[(at[name]! >>> 2) + i * size + c] = all[v * size + c]!;
       });
     }
     return out;

@@ -214,7 +214,7 @@ export class Engine {
       );
     const n = scene.instances.length;
     const placed = n + (isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0);
-    v.u32[(plan.job + K.JOB.ROOT) >> 2] =
+    v.u32[(plan.job + K.JOB.ROOT) >>> 2] =
       placed === 0
         ? 0
         : await this.pool.call(
@@ -247,7 +247,7 @@ export class Engine {
     const grid = filmGridOf(settings);
     const pixels = grid.widthPx * grid.heightPx;
     const v = viewsOf(this.pool.memory);
-    v.f32.fill(0, plan.film >> 2, (plan.film >> 2) + pixels * 4);
+    v.f32.fill(0, plan.film >>> 2, (plan.film >>> 2) + pixels * 4);
     const end = plan.tileState + tilesOf(grid) * 4;
     const first = planesOf(settings)[0];
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
@@ -372,7 +372,7 @@ export class Engine {
     if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
-    const q = plan.job >> 2;
+    const q = plan.job >>> 2;
     const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
     const grid = filmGridOf(settings);
     const rows = options.rows ?? { from: 0, to: grid.tilesDown };
@@ -422,7 +422,7 @@ export class Engine {
         await onPass?.(done);
         if (
           settings.noise &&
-          v.i32.subarray((plan.tileState >> 2) + firstTile, (plan.tileState >> 2) + endTile).every(isFinished)
+          v.i32.subarray((plan.tileState >>> 2) + firstTile, (plan.tileState >>> 2) + endTile).every(isFinished)
         )
           break;
       }

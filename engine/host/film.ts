@@ -25,17 +25,17 @@ const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 
 
 /** A copy, to which the film owes nothing. */
 export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
-  meansOf((from, floats) => v.f32.slice(from >> 2, (from >> 2) + floats), v, plan, settings, origin);
+  meansOf((from, floats) => v.f32.slice(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin);
 
 /** Made of the film itself, where it lies: nothing can be added to it afterwards. */
 export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
-  meansOf((from, floats) => v.f32.subarray(from >> 2, (from >> 2) + floats), v, plan, settings, origin);
+  meansOf((from, floats) => v.f32.subarray(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin);
 
 /** r, g, b and coverage of the film so far, without its planes. */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const samples = samplesOf(v, plan, settings);
   const film = filmGridOf(settings);
-  const whole = v.f32.slice(plan.film >> 2, (plan.film >> 2) + film.widthPx * film.heightPx * 4);
+  const whole = v.f32.slice(plan.film >>> 2, (plan.film >>> 2) + film.widthPx * film.heightPx * 4);
   const rgba = cropped(whole, 4, 1, settings);
   divide(rgba, samples);
   return rgba;
@@ -48,7 +48,7 @@ function samplesOf(v: Views, plan: MemoryPlan, settings: RenderSettings): Float3
   const fromLeft = left - grid.left + grid.cutLeft;
   const fromTop = top - grid.top + grid.cutTop;
   const samples = new Float32Array(width * height);
-  const counts = v.i32.slice(plan.tileState >> 2, (plan.tileState >> 2) + tilesOf(grid));
+  const counts = v.i32.slice(plan.tileState >>> 2, (plan.tileState >>> 2) + tilesOf(grid));
   for (let y = 0; y < height; y++) {
     const row = Math.floor((y + fromTop) / K.TILE.HEIGHT) * grid.tilesAcross;
     for (let x = 0; x < width; x++)

@@ -18,8 +18,8 @@ const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
  */
 export function filmNoise(v: Views, plan: MemoryPlan, settings: RenderSettings): number | null {
   if (plan.planes.moment === undefined) return null;
-  const film = plan.film >> 2;
-  const moments = plan.planes.moment >> 2;
+  const film = plan.film >>> 2;
+  const moments = plan.planes.moment >>> 2;
   const floor = settings.noise?.floorNits ?? NOISE_FLOOR_NITS;
   const samplesAt = tileSamples(v, plan, settings);
   const { widthPx, heightPx } = filmGridOf(settings);
@@ -49,7 +49,7 @@ const stepThrough = (pixels: number): number => Math.ceil(pixels / MOST_PIXELS) 
 /** Samples that a pixel of the film has, by its place in it. */
 function tileSamples(v: Views, plan: MemoryPlan, settings: RenderSettings): (x: number, y: number) => number {
   const { cutLeft, cutTop, tilesAcross } = filmGridOf(settings);
-  const tiles = plan.tileState >> 2;
+  const tiles = plan.tileState >>> 2;
   return (x, y) => {
     const across = Math.floor((x + cutLeft) / K.TILE.WIDTH);
     const down = Math.floor((y + cutTop) / K.TILE.HEIGHT);

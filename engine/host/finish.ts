@@ -51,7 +51,7 @@ export async function finish(
   const picture = keepFilm ? engine.picture() : engine.takePicture();
   const traced = picture.rgba;
   const smooth = denoised
-    ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >> 2) * 3 + (i & 3)]! - x) * profile.denoise))
+    ? traced.map((x, i) => (i % 4 === 3 ? x : x + (denoised.rgb[(i >>> 2) * 3 + (i & 3)]! - x) * profile.denoise))
     : traced;
   const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth;
   const frame = frameOf(picture, camera);

@@ -74,13 +74,16 @@ function cannotWait(): never {
 }
 /** Says so, and waits until the host lets threads go on. */
 function standing({ memory }: Start, say: () => void): (job: number, scratch: number) => void {
-  return (job, scratch) => {
+  return (jobAt, scratchAt) => {
+    // addresses come with a sign, and go beyond 2 GiB
+    const job = jobAt >>> 0;
+    const scratch = scratchAt >>> 0;
     const words = new Int32Array(memory.buffer);
-    const at = (job + JOB.LOADS) >> 2;
-    const mayGoOn = () => [0, scratch].includes(Atomics.load(words, (job + JOB.ONLY) >> 2));
+    const at = (job + JOB.LOADS) >>> 2;
+    const mayGoOn = () => [0, scratch].includes(Atomics.load(words, (job + JOB.ONLY) >>> 2) >>> 0);
     for (let hasSaid = false; ; hasSaid = true) {
       const loads = Atomics.load(words, at);
-      Atomics.store(words, (scratch + SCRATCH.STANDS) >> 2, loads + 1);
+      Atomics.store(words, (scratch + SCRATCH.STANDS) >>> 2, loads + 1);
       if (!hasSaid) say();
       Atomics.wait(words, at, loads);
       if (mayGoOn()) break;

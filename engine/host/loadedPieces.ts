@@ -102,7 +102,7 @@ export class LoadedPieces {
       Atomics.store(this.words, wanted(stub), 0);
       Atomics.store(this.words, leftOut(stub), 0);
       Atomics.store(this.words, this.usedAt({ place, number }), 0);
-      Atomics.store(this.words, (this.geometryAt({ place, number }) + K.GEOM.AT) >> 2, 0);
+      Atomics.store(this.words, (this.geometryAt({ place, number }) + K.GEOM.AT) >>> 2, 0);
       return { mesh, place, number, about, places: places[number]!, stub, at: 0, order: 0, round: 0 };
     });
   }
@@ -188,14 +188,14 @@ export class LoadedPieces {
     const { acceleration, normals, uv0, uv1, colors, indices } = piece.places.at;
     const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
     const geometry = this.geometryAt(piece);
-    this.words.set([there(normals), there(uv0), there(uv1), there(colors), there(indices)], geometry >> 2);
-    this.words[(geometry + K.GEOM.AT) >> 2] = there(acceleration);
+    this.words.set([there(normals), there(uv0), there(uv1), there(colors), there(indices)], geometry >>> 2);
+    this.words[(geometry + K.GEOM.AT) >>> 2] = there(acceleration);
   }
   private geometryAt({ place, number }: Pick<Piece, 'place' | 'number'>): number {
     return place.geometry + number * K.GEOM.BYTES;
   }
   private link({ place, about }: Piece, references: readonly number[]): void {
-    about.links.forEach(({ word }, i) => Atomics.store(this.words, (place.acceleration >> 2) + word, references[i]!));
+    about.links.forEach(({ word }, i) => Atomics.store(this.words, (place.acceleration >>> 2) + word, references[i]!));
   }
 
   /** Whether there is room for so many bytes, after taking out others than what was loaded in this round. */
@@ -225,7 +225,7 @@ export class LoadedPieces {
     return this.random % this.inside.length;
   }
   private usedAt(piece: Pick<Piece, 'place' | 'number'>): number {
-    return (this.geometryAt(piece) + K.GEOM.USED) >> 2;
+    return (this.geometryAt(piece) + K.GEOM.USED) >>> 2;
   }
   private used(piece: Piece): number {
     return this.words[this.usedAt(piece)]!;
@@ -246,7 +246,7 @@ export class LoadedPieces {
       last.order = piece.order;
     }
     this.drops++;
-    this.words[(this.geometryAt(piece) + K.GEOM.AT) >> 2] = 0;
+    this.words[(this.geometryAt(piece) + K.GEOM.AT) >>> 2] = 0;
   }
 
   private async standStill(): Promise<void> {
@@ -330,10 +330,10 @@ export class LoadedPieces {
     return new Uint32Array(this.memory.buffer);
   }
   private job(word: 'LOADS' | 'PAUSE' | 'GROUP' | 'ONLY' | 'CANCEL'): number {
-    return (this.plan.job + K.JOB[word]) >> 2;
+    return (this.plan.job + K.JOB[word]) >>> 2;
   }
   private thread(thread: number, word: 'RUNNING' | 'STANDS' | 'STAGES'): number {
-    return (this.plan.scratch + thread * this.plan.scratchStride + K.SCRATCH[word]) >> 2;
+    return (this.plan.scratch + thread * this.plan.scratchStride + K.SCRATCH[word]) >>> 2;
   }
 }
 

@@ -61,7 +61,7 @@ export class MeshCache {
     this.kept.delete(key);
     this.kept.set(key, k);
     new Uint8Array(memory, at, length).set(k.bytes);
-    const words = new Uint32Array(memory, at, length >> 2);
+    const words = new Uint32Array(memory, at, length >>> 2);
     const delta = at - k.builtAt;
     for (const node of k.nodes)
       for (let c = 0; c < 4; c++) {

@@ -28,19 +28,19 @@ import type { Views } from './views.ts';
 const WRAP = { repeat: K.TEX.WRAP_REPEAT, clamp: K.TEX.WRAP_CLAMP, mirror: K.TEX.WRAP_MIRROR };
 
 export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][number]): void {
-  const g = place.geometry >> 2;
+  const g = place.geometry >>> 2;
   v.u32[g] = place.normals;
   v.u32[g + 1] = place.uv0;
   v.u32[g + 2] = place.uv1;
   v.u32[g + 3] = place.colors;
   v.u32[g + 4] = place.indices;
   v.u32[g + 5] = m.indices.length / 3;
-  if (m.normals) v.f32.set(m.normals, place.normals >> 2);
-  if (m.uv0 && place.uv0) v.f32.set(m.uv0, place.uv0 >> 2);
-  if (m.uv1 && place.uv1) v.f32.set(m.uv1, place.uv1 >> 2);
-  if (m.colors) v.f32.set(m.colors, place.colors >> 2);
-  v.u32.set(m.indices, place.indices >> 2);
-  if (place.nextPositions) v.f32.set(m.nextPositions ?? m.positions, place.nextPositions >> 2);
+  if (m.normals) v.f32.set(m.normals, place.normals >>> 2);
+  if (m.uv0 && place.uv0) v.f32.set(m.uv0, place.uv0 >>> 2);
+  if (m.uv1 && place.uv1) v.f32.set(m.uv1, place.uv1 >>> 2);
+  if (m.colors) v.f32.set(m.colors, place.colors >>> 2);
+  v.u32.set(m.indices, place.indices >>> 2);
+  if (place.nextPositions) v.f32.set(m.nextPositions ?? m.positions, place.nextPositions >>> 2);
 }
 
 function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
@@ -48,7 +48,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
     const at = plan.materials + i * K.MAT.BYTES;
-    const f = at >> 2;
+    const f = at >>> 2;
     const put = (offset: number, ...x: readonly number[]) => v.f32.set(x, f + offset / 4);
     const turn = m.anisotropyTurnRad ?? 0;
     v.u32.fill(0, f, f + K.MAT.BYTES / 4);
@@ -74,7 +74,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
       if (!u) return;
       const t = scene.textures[u.texture]!;
       const levels = mipSizes(t.width, t.height, capPx);
-      const q = use >> 2;
+      const q = use >>> 2;
       const { width, height } = levels[0]!;
       v.u32[q] = plan.textures[u.texture]!;
       v.u32[q + 1] = width;
@@ -114,7 +114,7 @@ function packInstances(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
   let light = scene.lights.length;
   scene.instances.forEach((o, i) => {
     const at = plan.instances + i * K.INST.BYTES;
-    const q = at >> 2;
+    const q = at >>> 2;
     const m = o.matrix;
     const material = scene.materials[o.material]!;
     v.u32[q + K.INST.ROOT / 4] = roots[o.mesh]!;
@@ -139,10 +139,11 @@ function packLeftOut(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan):
   objects.forEach((o, i) => {
     const node = plan.leftOut + i * K.NODE.BYTES;
     const stub = stubs + i * K.STUB.BYTES;
-    v.u32.fill(0, stub >> 2, (stub + K.STUB.BYTES) >> 2);
-    v.u32[(stub + K.STUB.LEFT_OUT) >> 2] = 1;
-    putBox(v, node >> 2, o, stub | K.REF.STUB);
-    const q = (plan.instances + (first + i) * K.INST.BYTES) >> 2;
+    v.u32.fill(0, stub >>> 2, (stub + K.STUB.BYTES) >>> 2);
+    v.u32[(stub + K.STUB.LEFT_OUT) >>> 2] = 1;
+    v.f32.set([...o.min, ...o.max], (stub + K.STUB.BOX) >>> 2);
+    putBox(v, node >>> 2, o, stub | K.REF.STUB);
+    const q = (plan.instances + (first + i) * K.INST.BYTES) >>> 2;
     v.u32.fill(0, q, q + K.INST.BYTES / 4);
     v.u32[q + K.INST.ROOT / 4] = node;
     v.u32[q + K.INST.MASK / 4] = o.mask & K.MASK.ALL;
@@ -169,7 +170,7 @@ function putBox(v: Views, q: number, { min, max }: LeftOut, reference: number): 
 /** Where everything is at the next frame. */
 function packNext(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   scene.instances.forEach((o, i) => {
-    const q = (plan.next + i * K.NEXT.BYTES) >> 2;
+    const q = (plan.next + i * K.NEXT.BYTES) >>> 2;
     const m = o.nextMatrix ?? o.matrix;
     const mesh = scene.meshes[o.mesh]!;
     for (let c = 0; c < 4; c++) for (let r = 0; r < 3; r++) v.f32[q + c * 3 + r] = m[c * 4 + r]!;
@@ -187,12 +188,12 @@ export function packScene(
   settings: RenderSettings,
   roots: readonly number[],
 ): void {
-  const q = plan.job >> 2;
+  const q = plan.job >>> 2;
   const film = filmGridOf(settings);
   const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
   const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB.BYTES / 4);
-  v.f32.set(SRGB, plan.srgbTable >> 2);
+  v.f32.set(SRGB, plan.srgbTable >>> 2);
   packMaterials(v, scene, plan, settings.textureCapPx);
   packInstances(v, scene, plan, roots);
   if (isAsked(settings)) packLeftOut(v, scene, plan);
@@ -246,7 +247,7 @@ export function packCamera(
   next: EngineCamera,
   settings: RenderSettings,
 ): void {
-  const q = plan.job >> 2;
+  const q = plan.job >>> 2;
   v.u32[q + K.JOB.ORTHO / 4] = camera.projection === 'orthographic' ? 1 : 0;
   v.u32[q + K.JOB.BLADES / 4] = camera.blades ?? 0;
   v.f32[q + K.JOB.BLADE_TURN / 4] = camera.bladeTurnRad ?? 0;

@@ -37,7 +37,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
     group: number | undefined;
     shadowless: boolean | undefined;
   }) => {
-    const f = (plan.lights + weights.length * K.LIGHT.BYTES) >> 2;
+    const f = (plan.lights + weights.length * K.LIGHT.BYTES) >>> 2;
     v.u32.fill(0, f, f + K.LIGHT.BYTES / 4);
     v.u32[f] = l.type;
     v.f32[f + 1] = l.radius;
@@ -60,9 +60,9 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
   const ORDER = { sun: 0, spot: 1, point: 2 };
   const lights = scene.lights.filter((l) => !isArea(l)).sort((a, b) => ORDER[a.type] - ORDER[b.type]);
   const number = (type: string) => lights.filter((l) => l.type === type).length;
-  v.u32[(plan.job + K.JOB.SUNS) >> 2] = number('sun');
-  v.u32[(plan.job + K.JOB.SPOTS) >> 2] = number('spot');
-  v.u32[(plan.job + K.JOB.POINTS) >> 2] = number('point');
+  v.u32[(plan.job + K.JOB.SUNS) >>> 2] = number('sun');
+  v.u32[(plan.job + K.JOB.SPOTS) >>> 2] = number('spot');
+  v.u32[(plan.job + K.JOB.POINTS) >>> 2] = number('point');
   for (const l of lights) {
     const { lightGroup: group, shadowless } = l;
     // the disc at distance 1 whose edge is half the angular diameter off the axis
@@ -108,9 +108,9 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
     const mesh = scene.meshes[o.mesh]!;
     if (isStored(mesh)) throw new EngineError('BAD_SETTINGS', `“${o.name}” gives light: its mesh has to be whole.`);
     const { triangles, cdf, area, centre, bound } = emissiveTriangles(mesh, o.matrix);
-    v.f32.set(triangles, place.triangles >> 2);
-    for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI.BYTES + K.LTRI.PRIM) >> 2] = t;
-    v.f32.set(cdf, place.cdf >> 2);
+    v.f32.set(triangles, place.triangles >>> 2);
+    for (let t = 0; t < cdf.length; t++) v.u32[(place.triangles + t * K.LTRI.BYTES + K.LTRI.PRIM) >>> 2] = t;
+    v.f32.set(cdf, place.cdf >>> 2);
     const f = put({
       type: K.LIGHT.MESH,
       radius: 0,
@@ -131,7 +131,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
   let sum = 0;
   v.f32.set(
     weights.map((w, i) => (i === weights.length - 1 ? 1 : (sum += w) / total)),
-    plan.lightCdf >> 2,
+    plan.lightCdf >>> 2,
   );
 }
 
@@ -147,9 +147,9 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
   const count = clusterCount(lights.length);
   const write = (list: readonly Weighed[], address: number): number => {
     const size = Math.ceil(list.length / 4) * K.LIGHT.ROW_BYTES;
-    v.f32.fill(0, address >> 2, (address + size) >> 2);
+    v.f32.fill(0, address >>> 2, (address + size) >>> 2);
     list.forEach((l, i) => {
-      const q = (address >> 2) + (i >> 2) * (K.LIGHT.ROW_BYTES / 4) + (i & 3);
+      const q = (address >>> 2) + (i >>> 2) * (K.LIGHT.ROW_BYTES / 4) + (i & 3);
       l.at.forEach((x, k) => {
         v.f32[q + k * 4] = x;
       });
@@ -158,7 +158,7 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
     });
     return address + size;
   };
-  v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB.CLUSTERS) >> 2);
+  v.u32.set([count, plan.clusterTable, plan.clusterRecords], (plan.job + K.JOB.CLUSTERS) >>> 2);
   if (!count) {
     write(lights, plan.lightTable);
     return;
@@ -171,15 +171,15 @@ function packTables(v: Views, lights: readonly Weighed[], plan: MemoryPlan): voi
   let rows = plan.lightTable;
   let indices = plan.clusterIndices;
   clusters.forEach((members, k) => {
-    v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.LIGHT.CLUSTER_BYTES) >> 2);
+    v.u32.set([rows, members.length, indices], (plan.clusterRecords + k * K.LIGHT.CLUSTER_BYTES) >>> 2);
     rows = write(
       members.map((i) => lights[i]!),
       rows,
     );
-    v.u32.set(members, indices >> 2);
+    v.u32.set(members, indices >>> 2);
     indices += members.length * 4;
     members.forEach((i, place) => {
-      v.u32.set([k, place], (plan.lights + i * K.LIGHT.BYTES + K.LIGHT.CLUSTER) >> 2);
+      v.u32.set([k, place], (plan.lights + i * K.LIGHT.BYTES + K.LIGHT.CLUSTER) >>> 2);
     });
   });
   write(
@@ -261,9 +261,9 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
 
 const INPUTS: readonly EnvironmentInput[] = ['camera', 'reflection', 'refraction'];
 export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
-  const record = (k: number) => (plan.job + K.JOB.ENVS + k * K.ENV.BYTES) >> 2;
+  const record = (k: number) => (plan.job + K.JOB.ENVS + k * K.ENV.BYTES) >>> 2;
   const texels = (e: EngineEnvironment, at: number) => {
-    for (let i = 0, q = at >> 2; i < e.width * e.height; i++, q += 4) {
+    for (let i = 0, q = at >>> 2; i < e.width * e.height; i++, q += 4) {
       v.f32[q] = e.data[i * 3]!;
       v.f32[q + 1] = e.data[i * 3 + 1]!;
       v.f32[q + 2] = e.data[i * 3 + 2]!;
@@ -285,9 +285,9 @@ export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: M
     texels(e, p.texels);
     const tables = environmentTables(e);
     const q = record(K.ENV.LIGHTING);
-    v.f32.set(tables.marginal, p.marginal >> 2);
-    v.f32.set(tables.conditional, p.conditional >> 2);
-    v.f32.set(tables.pdf, p.pdf >> 2);
+    v.f32.set(tables.marginal, p.marginal >>> 2);
+    v.f32.set(tables.conditional, p.conditional >>> 2);
+    v.f32.set(tables.pdf, p.pdf >>> 2);
     for (let k = 0; k < 4; k++) put(k, e, p.texels);
     v.u32[q + K.ENV.MARGINAL / 4] = p.marginal;
     v.u32[q + K.ENV.CONDITIONAL / 4] = p.conditional;
@@ -304,7 +304,7 @@ export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: M
       put(i + 1, input, at);
     }
   });
-  v.u32[(plan.job + K.JOB.SPLIT) >> 2] =
+  v.u32[(plan.job + K.JOB.SPLIT) >>> 2] =
     scene.environmentInputs?.reflection || scene.environmentInputs?.refraction ? 1 : 0;
-  v.u32[(plan.job + K.JOB.ENV_GROUP) >> 2] = scene.environmentGroup ?? 0;
+  v.u32[(plan.job + K.JOB.ENV_GROUP) >>> 2] = scene.environmentGroup ?? 0;
 }

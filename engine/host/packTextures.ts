@@ -56,7 +56,7 @@ function packOne(
   let to = at;
   for (;;) {
     if (w <= kept.width && h <= kept.height) {
-      if (isWide) v.u16.set(level, to >> 1);
+      if (isWide) v.u16.set(level, to >>> 1);
       else v.u8.set(level, to);
       to += level.length * (isWide ? 2 : 1);
     }

@@ -109,12 +109,12 @@ export function referencesOf(node: Uint32Array, at = 0): number[] {
 /** Writes the trunk to `to`, with the stubs of pieces that follow one another from `stubs`. */
 export function putTrunk({ trunk }: StoredHead, memory: ArrayBufferLike, to: number, stubs: number): void {
   const words = new Uint32Array(memory);
-  words.set(trunk, to >> 2);
+  words.set(trunk, to >>> 2);
   for (let node = 0; node < trunk.length; node += K.NODE.BYTES / 4)
     for (const q of referencesOf(trunk, node)) {
       const ref = trunk[q]!;
       const isLink = (ref & K.REF.MASK) === K.REF.STUB;
-      words[(to >> 2) + q] = isLink ? stubOf(stubs, ref >>> 5) : ref - BASE + to;
+      words[(to >>> 2) + q] = isLink ? stubOf(stubs, ref >>> 5) : ref - BASE + to;
     }
 }
 export const stubOf = (stubs: number, piece: number): number => (stubs + piece * K.STUB.BYTES) | K.REF.STUB;
@@ -145,7 +145,7 @@ export function putPiece(
   const references = piece.links.map((l) => l.reference - BASE + structure);
   const nodes = references.filter((ref) => (ref & K.REF.MASK) === 0);
   for (let i = 0; i < nodes.length; i++) {
-    const first = (nodes[i]! + K.NODE.REF) >> 2;
+    const first = (nodes[i]! + K.NODE.REF) >>> 2;
     for (let q = first; q < first + 4; q++) {
       if (words[q] === 0) continue;
       const ref = words[q]! - BASE + structure;

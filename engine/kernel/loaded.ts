@@ -74,9 +74,11 @@ export function settleNearest(rays: usize, hits: usize, given: i32): i32 {
   countStage();
   return n;
 }
+/** Boxes are entered about there: tests of boxes round. */
+const CLEARLY: f32 = 1.0001;
 /**
- * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. They go again
- * as far as that: what they pass then depends on nothing else.
+ * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. Where what was
+ * noted does not clearly lie there, they go again as far as that: what they pass depends on nothing else then.
  */
 function findPassed(rays: usize, hits: usize, n: i32): void {
   const again = scratch + SCRATCH.RAYS_AGAIN;
@@ -84,10 +86,12 @@ function findPassed(rays: usize, hits: usize, n: i32): void {
   for (let i: i32 = 0; i < n; i++) {
     const ray = rays + <usize>i * RAY.BYTES;
     if (!load<u32>(ray, RAY.MARKED)) continue;
+    const hit = hits + <usize>i * HIT.BYTES;
+    if (load<f32>(hit, HIT.PASSED_AT) * CLEARLY < load<f32>(hit)) continue;
     const copy = again + <usize>waiting * RAY.BYTES;
     memory.copy(copy, ray, RAY.BYTES);
     store<u32>(copy, 0, RAY.MARKED);
-    store<f32>(copy, load<f32>(hits + <usize>i * HIT.BYTES), RAY.TMAX);
+    store<f32>(copy, load<f32>(hit), RAY.TMAX);
     store<u32>(copy, <u32>ray, RAY.PATH); // where the answer goes
     if (++waiting < SCRATCH.AGAIN) continue;
     goAgain(waiting);

@@ -1,6 +1,7 @@
 // Rays that reach what is not loaded are marked and go on as if nothing were there; a stage that has marked some stands
 // still until the host has loaded it, and they go again (loaded.ts). What is left out for good is passed, and the ray says
 // so (leftOut.ts).
+import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as RAY from './layout/ray';
 import * as STUB from './layout/stub';
@@ -9,18 +10,48 @@ import * as STUB from './layout/stub';
 let marks: u32 = 0;
 let passes: u32 = 0;
 
-export function reached(stub: usize, ray: usize, inst: usize): void {
-  if (load<u32>(stub, STUB.LEFT_OUT)) {
-    pass(ray, inst);
+/** A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the instance's. */
+export function reachedNearest(
+  stub: usize,
+  ray: usize,
+  inst: usize,
+  h: usize,
+  ox: v128,
+  oy: v128,
+  oz: v128,
+  dx: v128,
+  dy: v128,
+  dz: v128,
+): void {
+  if (!load<u32>(stub, STUB.LEFT_OUT)) {
+    want(stub, ray);
     return;
   }
+  if (!pass(ray, inst)) return;
+  const box = stub + STUB.BOX;
+  const near = max<f32>(0, entry(box, ox, dx));
+  store<f32>(h, max<f32>(near, max<f32>(entry(box + 4, oy, dy), entry(box + 8, oz, dz))), HIT.PASSED_AT);
+}
+/** A ray looks for anything. */
+export function reachedAny(stub: usize, ray: usize, inst: usize): void {
+  if (load<u32>(stub, STUB.LEFT_OUT)) pass(ray, inst);
+  else want(stub, ray);
+}
+/** Where a ray enters the slab of an axis. */
+function entry(slab: usize, o: v128, d: v128): f32 {
+  const from = f32x4.extract_lane(o, 0);
+  const along = f32x4.extract_lane(d, 0);
+  if (along == 0) return 0;
+  return min<f32>((load<f32>(slab) - from) / along, (load<f32>(slab, 12) - from) / along);
+}
+function want(stub: usize, ray: usize): void {
   store<u32>(stub, 1, STUB.WANTED);
   store<u32>(ray, load<u32>(ray, RAY.MARKED) | RAY.WAITS, RAY.MARKED);
   marks++;
 }
 
-/** Of several that a ray passes the brightest counts, and of those the first in the scene. */
-function pass(ray: usize, inst: usize): void {
+/** Of several that a ray passes the brightest counts, and of those the first in the scene. Returns whether this one does. */
+function pass(ray: usize, inst: usize): bool {
   const marked = load<u32>(ray, RAY.MARKED);
   const before = marked >> RAY.PASSED;
   const index = load<u32>(inst, INST.INDEX);
@@ -29,9 +60,10 @@ function pass(ray: usize, inst: usize): void {
     const other = inst - <usize>index * INST.BYTES + <usize>(before - 1) * INST.BYTES;
     const mine = abs<f32>(load<f32>(inst, INST.BRIGHTNESS));
     const its = abs<f32>(load<f32>(other, INST.BRIGHTNESS));
-    if (its > mine || (its == mine && before <= index)) return;
+    if (its > mine || (its == mine && before <= index)) return false;
   }
   store<u32>(ray, (marked & RAY.WAITS) | ((index + 1) << RAY.PASSED), RAY.MARKED);
+  return true;
 }
 
 /** Whether rays were marked since it was asked last. */

@@ -20,7 +20,7 @@ import * as RAY from './layout/ray';
 import * as REF from './layout/reference';
 import { pierced } from './alpha';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
-import { reached } from './stubs';
+import { reachedAny, reachedNearest } from './stubs';
 
 export const NONE: u32 = 0xffffffff;
 
@@ -131,7 +131,7 @@ const SLOT_STACK: usize = 192;
 ): f32 {
   let p: usize = ref & ~REF.MASK;
   if ((ref & REF.MASK) == REF.STUB) {
-    reached(p, ray, <usize>inst);
+    reachedNearest(p, ray, <usize>inst, h, ox, oy, oz, dx, dy, dz);
     return best;
   }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
@@ -236,7 +236,7 @@ function comesFirst(index: u32, prim: u32, lane: usize, h: usize): bool {
   let p: usize = ref & ~REF.MASK;
   let hit: i32 = 0;
   if ((ref & REF.MASK) == REF.STUB) {
-    reached(p, ray, <usize>inst);
+    reachedAny(p, ray, <usize>inst);
     return 0;
   }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;

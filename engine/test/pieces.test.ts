@@ -1,5 +1,7 @@
 // Meshes that are loaded when a ray reaches them: the picture is that of the whole scene, to the bit, however little of it
 // is in memory at a time.
+import { createHash } from 'node:crypto';
+import { totalmem } from 'node:os';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {
@@ -16,7 +18,7 @@ import {
   readStoredHead,
 } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
-import { constantSky, downCamera, floor, matte, scene, settings, sphere } from './fixtures.ts';
+import { constantSky, downCamera, floor, matte, scene, settings, sphere, translated } from './fixtures.ts';
 import { FRAME, GLOW, camera, sceneOf } from './randomScenes.ts';
 import { numbers } from './soup.ts';
 
@@ -294,4 +296,43 @@ describe('a job whose meshes are loaded when rays reach them', () => {
     const what = { ...row(1), meshes: [far], instances: row(1).instances.map((o) => ({ ...o, matrix: at })) };
     isSame((await take(two, await stored(what)))[0], (await take(two, what))[0]);
   });
+});
+
+/** Its film alone takes more: what comes after it stands beyond 2 GiB. */
+const BEYOND = { widthPx: 8192, heightPx: 4224 };
+const ROWS = 32;
+/** Megabytes that are held against each other by what tells them apart. */
+const digest = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+/** Which of several shadows counts depends on what was loaded first: what is seen does not. */
+const seenIn = (e: Engine) => e.evidence().map(({ seen, bounced }) => [seen, bounced]);
+describe('a job of more than 2 GiB', () => {
+  it.skipIf(totalmem() < 8 * 2 ** 30)(
+    'gives the same picture, with its meshes loaded beyond them',
+    async () => {
+      const planes = ['objects', 'leftOut'] as const;
+      const box = { min: [-1, -1, -1], max: [1, 1, 1] } as const;
+      const leftOut = [{ name: 'gone', ...box, matrix: translated(2, 0, -4), mask: MASK.ALL, nits: 3 }];
+      const parts = { ...(await stored(wall())), leftOut };
+      const large: RenderSettings = { ...settings(BEYOND.widthPx, BEYOND.heightPx, 2), planes, evidence: true };
+      const plan = await two.load(parts, large);
+      expect(plan.scratch).toBeGreaterThan(2 ** 31);
+      expect(plan.pieces).toBeGreaterThan(2 ** 31);
+      const top = Math.floor(two.tileRows() / 2);
+      await two.render({ camera: WALL_CAMERA, samples: 1, rows: { from: top, to: top + 1 } });
+      const band = digest(two.band({ from: top, to: top + 1 }));
+      const met = two.pieces().met;
+      const seen = seenIn(two);
+      await two.load({ ...wall(), leftOut }, large);
+      await two.render({ camera: WALL_CAMERA, samples: 1, rows: { from: top, to: top + 1 } });
+      expect(digest(two.band({ from: top, to: top + 1 }))).toBe(band);
+      expect(seenIn(two)).toEqual(seen);
+      // and as a film of its own, which is small
+      const region = { left: 0, top: top * ROWS, widthPx: BEYOND.widthPx, heightPx: ROWS };
+      await one.load(parts, { ...large, region });
+      await one.render({ camera: WALL_CAMERA, samples: 1 });
+      expect(digest(one.band({ from: 0, to: 1 }))).toBe(band);
+      expect(met).toBeGreaterThan(0);
+    },
+    120_000,
+  );
 });

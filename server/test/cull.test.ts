@@ -1,5 +1,6 @@
 // What cameras leave out: measured, named, planned, rendered, and what it cost said.
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, Project } from '@variscen/contract';
+import { unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
@@ -125,6 +126,33 @@ describe('what a camera leaves out', () => {
     // one edit like any other
     await f.ok('POST', `${urlOf(p)}/undo`);
     expect((await planOf(p))!.barShare).toBe(0.2);
+  });
+
+  it('is held against the whole scene: the same to the bit where nothing is left out, and within what was said elsewhere', async () => {
+    const p = await projectWithScene(f, 'Proof');
+    const evidence = await measure(p);
+    const prove = async () => {
+      const r = await fetch(`${f.base}${urlOf(p)}/cull/proof`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(cellOf(p)),
+      });
+      expect(r.status).toBe(200);
+      return unpackProof(await r.arrayBuffer());
+    };
+    const same = await prove();
+    expect(same).toMatchObject({ differingPixels: 0, absoluteShare: 0, atMostShare: null, leftOut: [] });
+    expect(same.culledRgb).toEqual(same.wholeRgb);
+    const seen = [...evidence.objects].sort((a, b) => b.sight.seen - a.sight.seen)[0]!;
+    await setPlan(p, { leaveOut: [seen.path] });
+    const lean = await prove();
+    expect(lean.differingPixels).toBeGreaterThan(lean.widthPx * lean.heightPx * seen.sight.seen * 0.5);
+    expect(lean.leftOut).toEqual([seen.path]);
+    expect(lean.culled.objects).toBe(lean.whole.objects - 1);
+    expect(Math.abs(lean.netShare)).toBeGreaterThan(0);
+    expect(Math.abs(lean.netShare)).toBeLessThanOrEqual(lean.atMostShare!);
+    expect(lean.object.filter((k) => k === 0).length).toBeGreaterThan(100);
+    expect(lean.whole.peakBytes).toBeGreaterThan(lean.whole.engineBytes);
   });
 
   it('cannot be rendered where its list is gone, in words', async () => {
