@@ -1,7 +1,7 @@
 // Many shapes in one: for meshes of hundreds of thousands of triangles, whose numbers stand in typed arrays.
-import type { V3 } from './builder.ts';
 import type { Shape } from './shapes.ts';
 
+type V3 = readonly [number, number, number];
 export interface AnyShape {
   readonly positions: ArrayLike<number>;
   readonly normals: ArrayLike<number>;
