@@ -10,6 +10,7 @@ import { nodeCommand } from './commands/node.ts';
 import { planCommand } from './commands/plan.ts';
 import { projectsCommand } from './commands/projects.ts';
 import { renderCommand } from './commands/render.ts';
+import { splitCommand } from './commands/split.ts';
 import { watchCommand } from './commands/watch.ts';
 import { CommandError, EXIT, type ExitCode } from './exit.ts';
 import { Output, type Streams } from './output.ts';
@@ -27,6 +28,7 @@ const COMMANDS: readonly AddCommand[] = [
   renderCommand,
   watchCommand,
   exportCommand,
+  splitCommand,
   nodeCommand,
 ];
 

@@ -8,6 +8,12 @@ import { renderTrace } from '../../server/src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, smallScene, startFixture } from '../../server/test/fixture.ts';
 import { runCommand } from '../src/program.ts';
 
+interface SplitSaid {
+  readonly bytes: number;
+  readonly objects: number;
+  readonly ofObjects: number;
+  readonly wholeFileBytes: number;
+}
 const never = new AbortController().signal;
 let f: Fixture;
 let folder: string;
@@ -109,6 +115,25 @@ describe('the command line', () => {
     });
     expect(await readFile(file, 'utf8')).toBe('mine');
     expect((await readdir(folder)).sort()).toEqual(['Tea stall.glb', 'out.glb']);
+  });
+
+  it('writes what one camera needs, with its size beside the scene’s own file', async () => {
+    const file = join(folder, 'split.glb');
+    const [project] = await f.ok<{ id: string }[]>('GET', '/api/projects');
+    const { cameras, variants } = await f.ok<Project>('GET', `/api/projects/${project!.id}`);
+    const which = ['--camera', cameras[0]!.name, '--variant', variants[0]!.name];
+    const said = await json<SplitSaid>('split', 'Tea stall', file, ...which);
+    expect((await readFile(file)).subarray(0, 4).toString()).toBe('glTF');
+    expect(said.bytes).toBe((await readFile(file)).length);
+    expect(said.objects).toBe(said.ofObjects); // nothing was measured and nothing is left out
+    expect(said.wholeFileBytes).toBeGreaterThan(0);
+    expect(await variscen('split', 'Tea stall', file, ...which)).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('nothing is overwritten'),
+    });
+    expect((await variscen('split', 'Tea stall', file, '--camera', 'Nowhere', '--variant', 'Base')).exit).toBe(2);
+    expect((await variscen('split', 'Tea stall', file)).exit).toBe(2);
+    await rm(file);
   });
 
   it('ends as programs can tell, with a clear word', async () => {

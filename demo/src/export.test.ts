@@ -4,9 +4,9 @@ import validator from 'gltf-validator';
 import { makeTeaStall } from './index.ts';
 import { describe, expect, it } from 'vitest';
 import { importScene } from '@variscen/core/import';
-import { type Change, type Layer, resolve, SceneIndex } from '@variscen/core/looks';
-import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
-import { exportScene } from '@variscen/core/export';
+import { type Change, type Layer, placeDocument, resolve, SceneIndex } from '@variscen/core/looks';
+import { type SceneDocument, cameraForScene, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { exportScene, splitDocument } from '@variscen/core/export';
 
 const bring = (bytes: Uint8Array) =>
   importScene('stall.glb', bytes, {
@@ -89,5 +89,61 @@ describe('a scene as GLB', () => {
         },
       ]).get(KETTLE, 'object.material'),
     ).toBe('Celadon');
+  });
+});
+
+describe('what one camera needs', () => {
+  it('is a valid file of the objects that are kept, where the look places them, with the lights that are on', async () => {
+    const { document, blobs } = await bring(await makeTeaStall('light'));
+    const state = resolve(new SceneIndex(document), [
+      {
+        id: 'look',
+        name: '',
+        kind: 'base',
+        changes: [
+          set(KETTLE, 'object.offset', [0.5, 0, 0]),
+          set('light:Harvest fair/Lights/Counter lamp', 'light.intensity', 99),
+          set('light:Harvest fair/Lights/Counter lamp', 'light.offset', [0, 1, 0]),
+        ],
+      },
+    ]);
+    const placed = placeDocument(document, state);
+    const numberOf = (path: string) => placed.nodes.findIndex((n) => n.path === path);
+    const kettle = numberOf('Harvest fair/Ware/Kettle, large');
+    const settings = { ...cameraForScene(placed), fStop: 4 };
+    const { document: own, meshes } = splitDocument({
+      document: placed,
+      state,
+      keep: new Set([kettle, numberOf('Harvest fair/Ground/Wet ground')]),
+      camera: { name: 'Kettle, close', settings },
+    });
+    const { bytes } = await exportScene(own, [], [], {
+      geometry: (i) => {
+        const mesh = document.meshes[meshes[i]!.mesh]!;
+        return Promise.resolve(unpackGeometry(blobs.get(mesh.blob)!, mesh));
+      },
+      image: (blob) => Promise.resolve(blobs.get(blob)!),
+    });
+    const { issues } = await validator.validateBytes(bytes, { maxIssues: 5, ignoredIssues: ['UNUSED_OBJECT'] });
+    expect(issues.messages.filter((m) => m.severity < 1)).toEqual([]);
+    const again = (await bring(bytes)).document;
+    const named = (kept: (n: SceneDocument['nodes'][number]) => boolean) => again.nodes.filter(kept).map((n) => n.name);
+    expect(named((n) => n.parts !== undefined).sort()).toEqual(['Kettle, large', 'Wet ground']);
+    expect(again.cameras).toHaveLength(1);
+    expect(again.cameras[0]).toMatchObject({ widthPx: settings.widthPx, fStop: 4 });
+    // all lamps of the stall are on; what gives light as an object was not kept
+    expect(again.lights.length).toBe(document.nodes.filter((n) => n.light !== undefined).length);
+    const world = worldMatrices(again.nodes);
+    const was = worldMatrices(document.nodes);
+    const at = (d: SceneDocument, w: readonly (readonly number[])[], name: string) =>
+      w[d.nodes.findIndex((n) => n.name === name)]!.slice(12, 15);
+    const moved = (name: string) =>
+      at(again, world, name).map((x, k) => Number((x - at(document, was, name)[k]!).toFixed(3)) + 0);
+    expect(moved('Kettle, large')).toEqual([0.5, 0, 0]);
+    expect(moved('Wet ground')).toEqual([0, 0, 0]);
+    expect(moved('Counter lamp')).toEqual([0, 1, 0]);
+    const lamp = again.nodes.find((n) => n.name === 'Counter lamp')!;
+    expect(again.lights[lamp.light!]!.intensity).toBeCloseTo(99, 3);
+    expect(bytes.length).toBeLessThan((await makeTeaStall('light')).length / 3);
   });
 });

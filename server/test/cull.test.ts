@@ -155,6 +155,28 @@ describe('what a camera leaves out', () => {
     expect(lean.whole.peakBytes).toBeGreaterThan(lean.whole.engineBytes);
   });
 
+  it('is not in the file that holds what the camera needs, which shows the same picture', async () => {
+    const p = await projectWithScene(f, 'Split');
+    const evidence = await measure(p);
+    const small = [...evidence.objects].filter((o) => o.lit === 0).sort((a, b) => a.brought - b.brought)[0]!;
+    const now = await setPlan(p, { leaveOut: [small.path] });
+    const { cameraId, variantId } = cellOf(p);
+    const r = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?cameraId=${cameraId}&variantId=${variantId}`);
+    expect(r.status).toBe(200);
+    const left = evidence.objects.length - 1;
+    expect(r.headers.get('x-variscen-objects')).toBe(`${left}/${evidence.objects.length + evidence.unmet.length}`);
+    const bytes = new Uint8Array(await r.arrayBuffer());
+    const own = await f.ok<Project>('POST', '/api/projects', { name: 'Split again' });
+    await fetch(`${f.base}${urlOf(own)}/scene?fileName=split.glb`, { method: 'POST', body: bytes });
+    const again = await f.ok<Project>('GET', urlOf(own));
+    expect(again.cameras.map((c) => c.name)).toEqual([p.cameras[0]!.name]);
+    const light = async (of: Project) => (await measure(of)).meanNits;
+    const before = await light(now);
+    expect(Math.abs((await light(again)) - before) / before).toBeLessThan(0.02 + small.brought + small.shadowed);
+    const found = await measure(again);
+    expect(found.objects.some((o) => o.path === small.path)).toBe(false);
+  });
+
   it('cannot be rendered where its list is gone, in words', async () => {
     const p = await projectWithScene(f, 'Gone');
     const evidence = await measure(p);

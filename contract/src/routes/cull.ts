@@ -39,6 +39,15 @@ export const CULL_ROUTES = {
     body: cellRefSchema,
     download: 'application/octet-stream',
   },
+  splitScene: {
+    method: 'get',
+    path: '/api/projects/{projectId}/cull/scene.glb',
+    summary:
+      'The scene as one camera needs it in a variant, as GLB: objects that it does not leave out and that some ray met, where it was measured; lights, materials and the camera as the look has them. X-Variscen-Objects says how many of how many.',
+    params: project,
+    query: cellRefSchema,
+    download: 'model/gltf-binary',
+  },
   cullPlan: {
     method: 'get',
     path: '/api/projects/{projectId}/cameras/{cameraId}/cull',

@@ -1,1 +1,2 @@
 export { exportScene, type ExportResult } from './exportScene.ts';
+export * from './splitDocument.ts';

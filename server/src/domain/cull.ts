@@ -12,6 +12,7 @@ import { sha256 } from '../files/store.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import { runTask } from '../work/run.ts';
 import type { CellRef } from '../work/looksTasks.ts';
+import type { SplitOutcome } from '../work/tasks.ts';
 import type { CameraService } from './cameras.ts';
 import type { Context } from './context.ts';
 import { asChanges } from './plans.ts';
@@ -21,6 +22,8 @@ import type { ProjectService } from './projects.ts';
 const MEASURED_AS = 1;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
+/** Boxes are looked at in more of them. */
+const MOST_SPLIT_FRAMES = 50;
 const MOST_KEPT_BYTES = 500e6;
 /** What the engine may take of what a task may take. */
 const ENGINE_SHARE = 0.7;
@@ -85,6 +88,31 @@ export class CullService {
     const said = (fraction: number) =>
       this.c.events.emit({ type: 'evidence', projectId, cameraId, variantId, fraction });
     return (await runTask(task, said, signal)).bytes;
+  }
+  /** Writes what a camera needs to a file. @returns its bytes, and how many objects of how many are in it */
+  async split(projectId: string, cell: CellRef, file: string, signal: AbortSignal): Promise<SplitOutcome> {
+    const p = await this.projects.get(projectId);
+    const camera = p.cameras.find((x) => x.id === cell.cameraId);
+    if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+    const frames = some(picturesAt(camera.handling.frames), MOST_SPLIT_FRAMES);
+    const refs = frames.map((frame) => ({ ...cell, frame }));
+    const { cells } = await this.c.looks.ask({ kind: 'cells', projectId, refs });
+    const [first] = cells;
+    const { file: known } = await this.look(p, cell);
+    return runTask(
+      {
+        kind: 'split',
+        assets: this.c.assetsFolder,
+        sceneHash: first!.inputs.scene,
+        changes: asChanges(first!.inputs.values),
+        cameraName: camera.name,
+        cameras: cells.map(({ inputs }) => inputs.camera),
+        evidence: (await isThere(known)) ? known : null,
+        file,
+      },
+      undefined,
+      signal,
+    );
   }
   private lookTask({ scene, values }: Inputs) {
     return {
@@ -153,7 +181,7 @@ export class CullService {
   private async look(p: Project, { cameraId, variantId }: CellRef): Promise<Looked> {
     const camera = p.cameras.find((x) => x.id === cameraId);
     if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
-    const refs = some(picturesAt(camera.handling.frames)).map((frame) => ({ cameraId, variantId, frame }));
+    const refs = some(picturesAt(camera.handling.frames), MOST_FRAMES).map((frame) => ({ cameraId, variantId, frame }));
     const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs });
     const inputs = cells.map(({ inputs: i }) => ({ ...i, camera: { ...uncut(i.camera), crop: undefined } }));
     const about = [MEASURED_AS, DRAWING, ...inputs.map(traceHash)].join(' ');
@@ -184,10 +212,10 @@ export class CullService {
 }
 
 /** Evenly spread. */
-function some(pictures: readonly (number | null)[]): readonly (number | null)[] {
-  if (pictures.length <= MOST_FRAMES) return pictures;
-  const step = (pictures.length - 1) / (MOST_FRAMES - 1);
-  return Array.from({ length: MOST_FRAMES }, (_, i) => pictures[Math.round(i * step)]!);
+function some(pictures: readonly (number | null)[], most: number): readonly (number | null)[] {
+  if (pictures.length <= most) return pictures;
+  const step = (pictures.length - 1) / (most - 1);
+  return Array.from({ length: most }, (_, i) => pictures[Math.round(i * step)]!);
 }
 
 const isThere = (file: string): Promise<boolean> =>

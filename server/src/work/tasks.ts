@@ -117,6 +117,25 @@ export interface ProbeTask {
   readonly budgetBytes: number;
 }
 
+/** What one camera needs in a look, as GLB. */
+export interface SplitTask {
+  readonly kind: 'split';
+  readonly assets: string;
+  readonly sceneHash: string;
+  readonly changes: readonly Change[];
+  readonly cameraName: string;
+  /** At some of its frames; the file is as the first has it. */
+  readonly cameras: readonly CameraSettings[];
+  /** A file of evidence: what no ray met is not needed; null: not measured. */
+  readonly evidence: string | null;
+  readonly file: string;
+}
+export interface SplitOutcome {
+  readonly bytes: number;
+  readonly objects: number;
+  readonly ofObjects: number;
+}
+
 /** The whole scene held against what a camera leaves of it. */
 export interface ProofTask extends Omit<ProbeTask, 'kind' | 'cameras'> {
   readonly kind: 'proof';
@@ -185,6 +204,7 @@ export type Task =
   | FilmTask
   | ProbeTask
   | ProofTask
+  | SplitTask
   | VerifyTask
   | ImportTask
   | EnvironmentTask
@@ -204,6 +224,7 @@ export interface Outcomes {
   readonly plan: readonly PlannedTrace[];
   readonly probe: { readonly bytes: number };
   readonly proof: { readonly bytes: number };
+  readonly split: SplitOutcome;
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
 }

@@ -154,6 +154,8 @@ async function run(task: Task): Promise<unknown> {
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
     case 'probe':
       return (await import('./runProbe.ts')).runProbe(task, progress);
+    case 'split':
+      return (await import('./runSplit.ts')).runSplit(task);
     case 'proof':
       return (await import('./runProof.ts')).runProof(task, progress);
     case 'plan':

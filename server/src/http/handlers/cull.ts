@@ -1,5 +1,6 @@
 // What cameras need of the scene, and what they leave out. What was measured may be megabytes: it is passed on as it is kept.
 import type { CULL_ROUTES } from '@variscen/contract';
+import { slug } from '@variscen/core/plan';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 import { leftBy } from '../uploads.ts';
@@ -15,6 +16,16 @@ export const cullHandlers = ({ projects, culls, uploads }: Services): Handlers<t
     await uploads.sent(res, { mediaType: 'application/octet-stream', fileName: 'proof.bin' }, (file, signal) =>
       culls.prove(params.projectId, body, file, signal),
     );
+  },
+  splitScene: async ({ params, query, res }) => {
+    const p = await projects.get(params.projectId);
+    const camera = p.cameras.find((c) => c.id === query.cameraId);
+    const fileName = `${slug(`${p.name} ${camera?.name ?? ''}`)}.glb`;
+    await uploads.sent(res, { mediaType: 'model/gltf-binary', fileName }, async (file, signal) => {
+      const { bytes, objects, ofObjects } = await culls.split(params.projectId, query, file, signal);
+      res.set('X-Variscen-Objects', `${objects}/${ofObjects}`);
+      return bytes;
+    });
   },
   cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
   setCullPlan: async ({ params, body }) => {

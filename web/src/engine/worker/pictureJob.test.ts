@@ -86,7 +86,7 @@ function workshop(afterPass: () => Promise<void>): Workshop {
   };
   const shared: Pick<Workshop, 'turns' | 'loadedBy' | 'engine' | 'afterFailure'> & { scenes: unknown } = {
     turns: new Turns(),
-    scenes: { scene: () => Promise.resolve(open) },
+    scenes: { scene: () => Promise.resolve(open), namedFor: () => Promise.resolve(undefined) },
     loadedBy: undefined,
     engine: () => Promise.resolve({ engine, threads: 1 }),
     afterFailure: () => undefined,

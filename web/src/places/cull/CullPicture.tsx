@@ -31,7 +31,17 @@ export function CullPicture(props: Props) {
   return (
     <div className={styles.picture}>
       <LatestPicture {...props} />
-      <ProveIt proving={proving} />
+      <div className={styles.acts}>
+        <ProveIt proving={proving} />
+        <a
+          className={`quiet ${styles.small} ${styles.link}`}
+          href={`${pathOf('splitScene', { projectId: project.id })}?cameraId=${camera.id}&variantId=${variant.id}`}
+          download
+          title="A GLB of the objects that it does not leave out and that some ray met, with lights, materials and this camera as the look has them"
+        >
+          Save what it needs as GLB
+        </a>
+      </div>
       {proving.proof && (
         <ProofDialog
           name={`${camera.name} in ${variant.name}`}
