@@ -68,7 +68,7 @@ export function CullBar({ project, camera, cull }: Props) {
           disabled={!measured?.known}
           label={null}
           thumbLabel="How much of the light may go"
-          aria-valuetext={barWords(asked.barShare)}
+          thumbProps={{ 'aria-valuetext': barWords(asked.barShare) }}
           color="var(--ink)"
           size="sm"
           onChange={(at) => tryBar(BARS[at] ?? null)}
