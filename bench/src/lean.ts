@@ -3,6 +3,7 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Board, CullEvidenceAnswer, Plan, Project, Render } from '@variscen/contract';
+import { type Proof, type ProofSide, unpackProof } from '@variscen/core/cull';
 import { makeTeaStall } from '@variscen/demo';
 import { projectWith, withApplication } from './application.ts';
 import type { Emit } from './figure.ts';
@@ -69,9 +70,27 @@ export async function leanSuite(emit: Emit): Promise<void> {
     }
     const whole = (await call<Plan>(`${at}/plan`, 'POST', { cells: [cell], profileId })).traces[0]!;
     tell(emit, evidence, whole, same!, lean!);
+
+    // 3. Against all of it loaded, at the same seeds
+    const proof = await fetch(`${base}/api${at}/cull/proof`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(cell),
+    });
+    tellProof(emit, unpackProof(await proof.arrayBuffer()));
   });
 }
 const quicker = (a: Taken | undefined, b: Taken): Taken => (a && a.wholeS <= b.wholeS ? a : b);
+
+function tellProof(emit: Emit, { whole, culled, netShare, atMostShare }: Proof): void {
+  const secondsOf = (s: ProofSide) => s.loadS + s.traceS;
+  const of = 'all of it loaded';
+  emit({ name: 'proof-time', value: secondsOf(culled), unit: 's', ratio: secondsOf(culled) / secondsOf(whole), of });
+  const peak = culled.peakBytes;
+  emit({ name: 'proof-peak', value: peak / MIB, unit: 'MiB', ratio: peak / whole.peakBytes, of });
+  emit({ name: 'proof-lost', value: Math.abs(netShare) * 100, unit: '% of the light' });
+  emit({ name: 'proof-lost-at-most', value: (atMostShare ?? 0) * 100, unit: '% of the light' });
+}
 
 function tell(emit: Emit, evidence: CullEvidenceAnswer, plan: Plan['traces'][number], same: Taken, lean: Taken): void {
   const engineOf = ({ render }: Taken) => Object.values(render.plannedBytes).reduce((a, b) => a + b, 0);
