@@ -190,7 +190,8 @@ describe('a night', () => {
     const { id, cameras, variants } = projects[1]!;
     await page.goto(`${app.base}/projects/${id}/cull?variant=${variants[0]!.id}`);
     await page.getByRole('button', { name: 'Measure Base' }).click();
-    await page.getByText(/, by [\d,]+ rays\./).waitFor();
+    // a look at the lowest priority, while other tests use the machine
+    await page.getByText(/, by [\d,]+ rays\./).waitFor({ timeout: 180_000 });
     const table = page.getByRole('grid', { name: 'Objects and verdicts' });
     await table
       .getByText(/kept: .* of the frame/)
@@ -231,7 +232,7 @@ describe('a night', () => {
       profileId: 'sketch',
     });
     await until(async () => (await open()).length === 0, 120);
-    await page.getByText(/lost at most .* of its light/).waitFor();
+    await page.getByText(/lost at most .* of its light/).waitFor({ timeout: 60_000 });
     await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
 
     // 5. Undone, it is as before
