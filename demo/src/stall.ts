@@ -13,7 +13,7 @@ import { tree } from './stall/tree.ts';
 import { ware } from './stall/ware.ts';
 import { town } from './town/town.ts';
 
-/** Heavy: with a quarter of the town about it, 12 million triangles, none of them copies. */
+/** Heavy: with a quarter of the town about it, 23 million triangles more, none of them copies. */
 export const WEIGHTS = ['light', 'full', 'heavy'] as const;
 export type Weight = (typeof WEIGHTS)[number];
 export const isWeight = (x: string): x is Weight => (WEIGHTS as readonly string[]).includes(x);
