@@ -1,4 +1,6 @@
 // What cameras leave out: measured, named, planned, rendered, and what it cost said.
+import { readdir, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, Project } from '@variscen/contract';
 import { unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -61,6 +63,21 @@ describe('what a camera needs', () => {
     expect(await known(p)).toEqual(a);
     await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { settings: { ...camera.settings, focalLengthMm: 50 } });
     expect(await known(p)).toBeNull();
+  });
+
+  it('is measured again where what is kept of it is damaged, after it was said', async () => {
+    const p = await projectWithScene(f, 'Damaged');
+    const { id, settings } = p.cameras[0]!;
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${id}`, { settings: { ...settings, focalLengthMm: 41 } });
+    const folder = join(f.home, 'evidence', 'known');
+    const before = new Set(await readdir(folder).catch(() => []));
+    const first = await measure(p);
+    const [made] = (await readdir(folder)).filter((name) => !before.has(name));
+    await writeFile(join(folder, made!), '{"objects":[');
+    const said = await f.call('GET', `${urlOf(p)}/cull/evidence?cameraId=${id}`);
+    expect(said).toMatchObject({ status: 409, data: { code: 'DAMAGED' } });
+    expect(await known(p)).toBeNull();
+    expect((await measure(p)).objects).toEqual(first.objects);
   });
 
   it('is refused in words for what is not there', async () => {
@@ -181,7 +198,6 @@ describe('what a camera leaves out', () => {
     const p = await projectWithScene(f, 'Gone');
     const evidence = await measure(p);
     const now = await setPlan(p, { leaveOut: [evidence.objects[0]!.path] });
-    const { rm } = await import('node:fs/promises');
     const { plan: hash } = now.cameras[0]!.settings.cull!;
     await rm(f.running.context.assets.path(hash!));
     expect((await plan(p).catch((e: Error) => ({ errors: [{ message: e.message }] }))).errors[0].message).toMatch(

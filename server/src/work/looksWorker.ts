@@ -2,7 +2,7 @@
 // should copy between threads. Lists of changes are told apart by their text as it is stored, so that one that did not
 // change is neither parsed nor digested again.
 import { existsSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';
 import { type CullEvidence, leftOutBy, mergeEvidence, packCullPlan, planFor } from '@variscen/core/cull';
@@ -259,9 +259,18 @@ function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells'][
   });
 }
 
+/** @throws AppError DAMAGED of a file that is not what was written; it is gone then, and can be measured again */
+async function evidenceOf(file: string): Promise<CullEvidence> {
+  try {
+    return JSON.parse(await readFile(file, 'utf8')) as CullEvidence;
+  } catch {
+    await rm(file, { force: true });
+    throw new AppError('DAMAGED', 'What was measured is damaged in the data folder.', 'Measure it again.');
+  }
+}
 async function evidenceIn(files: readonly string[]): Promise<CullEvidence[]> {
   const looks: CullEvidence[] = [];
-  for (const file of files) looks.push(JSON.parse(await readFile(file, 'utf8')) as CullEvidence);
+  for (const file of files) looks.push(await evidenceOf(file));
   return looks;
 }
 
