@@ -42,6 +42,7 @@ const cameraShape = z.object({
       smallerThanPx: finite.positive().max(10_000).optional(),
       outsidePlanes: z.boolean().optional(),
       leaveOut: hashSchema.optional(),
+      keep: hashSchema.optional(),
       plan: hashSchema.optional(),
     })
     .optional(),

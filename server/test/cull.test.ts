@@ -121,6 +121,21 @@ describe('what a camera leaves out', () => {
     expect(lean.render!.files.length).toBeGreaterThan(0);
   });
 
+  it('by a rule stays where it is pinned, and pinning it makes the picture outdated', async () => {
+    const p = await projectWithScene(f, 'Pinned');
+    const { id, settings } = p.cameras[0]!;
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${id}`, { settings: { ...settings, cullMarginPct: 5 } });
+    const [ruled] = (await plan(p)).traces;
+    expect(ruled.droppedCount).toBe(1);
+    expect((await render(p)).render!.droppedObjects).toBe(1);
+    await setPlan(p, { keep: ruled.dropped });
+    expect((await board(p)).status).toBe('outdated');
+    expect((await plan(p)).traces[0].droppedCount).toBe(0);
+    const pinned = await render(p);
+    expect(pinned.status).toBe('current');
+    expect(pinned.render!.droppedObjects).toBe(0);
+  });
+
   it('by evidence is what no ray met, at any bar; pins stay, and giving the plan up makes the picture current again', async () => {
     const p = await projectWithScene(f, 'Bar');
     const evidence = await measure(p);

@@ -112,8 +112,12 @@ const sumOf = (values: Inputs['values']): string => {
  */
 export function cameraAsSeen(camera: CameraSettings): Partial<CameraSettings> {
   const { focusDistanceM, blades, orthoHalfHeightM, focalLengthMm, sensorWidthMm, fStop, cull, ...always } = camera;
-  const { plan: _, ...leaves } = cull ?? {};
-  const seen = Object.values(leaves).some((x) => x !== undefined && x !== false) ? { ...always, cull: leaves } : always;
+  const { plan: _, keep, leaveOut, ...rules } = cull ?? {};
+  const isSet = (x: unknown) => x !== undefined && x !== false;
+  // what is pinned counts against rules alone: a plan leaves out none of it
+  const hasRules = camera.cullMarginPct !== null || Object.values(rules).some(isSet);
+  const leaves = { ...rules, leaveOut, ...(hasRules && { keep }) };
+  const seen = Object.values(leaves).some(isSet) ? { ...always, cull: leaves } : always;
   if (camera.projection === 'orthographic') return { ...seen, orthoHalfHeightM };
   const lens = { ...seen, focalLengthMm, sensorWidthMm, fStop };
   return fStop === null ? lens : { ...lens, focusDistanceM, blades };

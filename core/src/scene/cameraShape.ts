@@ -16,6 +16,8 @@ export interface CameraCull {
   readonly outsidePlanes?: boolean | undefined;
   /** Hash of what a plan names to be left out, in order. */
   readonly leaveOut?: string | undefined;
+  /** Hash of what it pins, in order: it counts against rules. */
+  readonly keep?: string | undefined;
   /** Hash of that plan, as content; in no picture. */
   readonly plan?: string | undefined;
 }

@@ -141,10 +141,10 @@ export class CullService {
       if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
       const evidence = await this.evidenceFor(p, cameraId, variantIds);
       if (asked.barShare !== null && !evidence.length) throw unmeasured(camera.name, 'any variant');
-      const { plan, leaveOut } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence });
-      const isNothing = leaveOut === null && asked.barShare === null && !asked.keep.length;
-      const { plan: _, leaveOut: __, ...rules } = camera.settings.cull ?? {};
-      const named = isNothing ? {} : { plan, ...(leaveOut !== null && { leaveOut }) };
+      const { plan, leaveOut, keep } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence });
+      const isNothing = leaveOut === null && keep === null && asked.barShare === null;
+      const { plan: _, leaveOut: __, keep: ___, ...rules } = camera.settings.cull ?? {};
+      const named = isNothing ? {} : { plan, ...(leaveOut !== null && { leaveOut }), ...(keep !== null && { keep }) };
       const cull = { ...rules, ...named };
       own.push({ cameraId, settings: { cull: Object.keys(cull).length ? cull : null } });
     }
@@ -161,31 +161,44 @@ export class CullService {
     const { measured, unmeasured: missing } = await this.looksOf(p, cameraId, variantIds);
     const nameOf = (id: string) => p.variants.find((v) => v.id === id)!.name;
     const [first] = missing;
-    if (variantIds && first) throw unmeasured(p.cameras.find((x) => x.id === cameraId)!.name, nameOf(first.variantId));
+    if (variantIds && first)
+      throw unmeasured(p.cameras.find((x) => x.id === cameraId)!.name, `“${nameOf(first.variantId)}”`);
     return measured.map(({ file, variantId }) => ({ file, variant: nameOf(variantId) }));
   }
   private async looksOf(p: Project, cameraId: string, variantIds?: readonly string[]) {
     if (!p.cameras.some((x) => x.id === cameraId)) throw new AppError('NOT_FOUND', 'There is no such camera.');
     const wanted = variantIds ?? p.variants.filter((v) => !v.excludedCameraIds.includes(cameraId)).map((v) => v.id);
+    if (wanted.some((id) => !p.variants.some((v) => v.id === id)))
+      throw new AppError('NOT_FOUND', 'One of these variants is no longer there.');
+    const looked = await this.looks(
+      p,
+      wanted.map((variantId) => ({ cameraId, variantId })),
+    );
     const found = [];
-    for (const variantId of wanted) {
-      if (!p.variants.some((v) => v.id === variantId))
-        throw new AppError('NOT_FOUND', 'One of these variants is no longer there.');
-      const { file } = await this.look(p, { cameraId, variantId });
-      found.push({ variantId, file, isKnown: await isThere(file) });
-    }
+    for (const [i, { file }] of looked.entries())
+      found.push({ variantId: wanted[i]!, file, isKnown: await isThere(file) });
     return { measured: found.filter((x) => x.isKnown), unmeasured: found.filter((x) => !x.isKnown) };
   }
 
-  /** The pictures of a cell as nothing is left out of them. */
-  private async look(p: Project, { cameraId, variantId }: CellRef): Promise<Looked> {
-    const camera = p.cameras.find((x) => x.id === cameraId);
-    if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
-    const refs = some(picturesAt(camera.handling.frames), MOST_FRAMES).map((frame) => ({ cameraId, variantId, frame }));
-    const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs });
-    const inputs = cells.map(({ inputs: i }) => ({ ...i, camera: { ...uncut(i.camera), crop: undefined } }));
-    const about = [MEASURED_AS, DRAWING, ...inputs.map(traceHash)].join(' ');
-    return { inputs, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
+  private async look(p: Project, cell: CellRef): Promise<Looked> {
+    return (await this.looks(p, [cell]))[0]!;
+  }
+  /** The pictures of cells as nothing is left out of them: one question for all of them. */
+  private async looks(p: Project, wanted: readonly CellRef[]): Promise<Looked[]> {
+    const refs = wanted.map(({ cameraId, variantId }) => {
+      const camera = p.cameras.find((x) => x.id === cameraId);
+      if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
+      return some(picturesAt(camera.handling.frames), MOST_FRAMES).map((frame) => ({ cameraId, variantId, frame }));
+    });
+    const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs: refs.flat() });
+    let first = 0;
+    return refs.map(({ length }) => {
+      const inputs = cells
+        .slice(first, (first += length))
+        .map(({ inputs: i }) => ({ ...i, camera: { ...uncut(i.camera), crop: undefined } }));
+      const about = [MEASURED_AS, DRAWING, ...inputs.map(traceHash)].join(' ');
+      return { inputs, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
+    });
   }
 
   private async trace(projectId: string, cell: CellRef, { inputs, file }: Looked, signal?: AbortSignal): Promise<void> {
@@ -226,7 +239,7 @@ const isThere = (file: string): Promise<boolean> =>
 const unmeasured = (camera: string, variant: string) =>
   new AppError(
     'WRONG_STATE',
-    `What “${camera}” needs in ${variant === 'any variant' ? variant : `“${variant}”`} was not measured since the last change.`,
+    `What “${camera}” needs in ${variant} was not measured since the last change.`,
     'Measure it, then plan again.',
   );
 

@@ -3,13 +3,13 @@ import { type NamedObjects, namedBy, unpackCullPlan } from '@variscen/core/cull'
 import type { CameraSettings } from '@variscen/core/scene';
 
 /**
- * What people and evidence have named for a camera; undefined where nothing is.
+ * What people and evidence have named for a camera, pins included; undefined where nothing is.
  * @param content by its hash
  */
 export async function namedFor(
   { cull }: Pick<CameraSettings, 'cull'>,
   content: (hash: string) => Promise<Uint8Array>,
 ): Promise<NamedObjects | undefined> {
-  if (cull?.leaveOut === undefined || cull.plan === undefined) return undefined;
+  if (cull?.plan === undefined) return undefined;
   return namedBy(unpackCullPlan(await content(cull.plan)));
 }

@@ -2,6 +2,8 @@
 // the eye.
 import { type Profile, PROFILES } from '@variscen/core/plan';
 import type { CameraSettings } from '@variscen/core/scene';
+import { engineBuild } from '@variscen/engine/node';
+import { StoredMeshes } from '../files/storedMeshes.ts';
 
 export const LOOKED_AT: Profile = {
   ...PROFILES.find((p) => p.id === 'final')!,
@@ -12,7 +14,12 @@ export const LOOKED_AT: Profile = {
   displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
 };
 /** Of meshes as they are loaded, kept for further looks. */
-export const MOST_MESHES_BYTES = 4 * 2 ** 30;
+const MOST_MESHES_BYTES = 4 * 2 ** 30;
+export async function openMeshes(folder: string): Promise<StoredMeshes> {
+  const meshes = new StoredMeshes(folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
+  await meshes.open();
+  return meshes;
+}
 
 /** @param mostPx of the longer side */
 export function sizeOf({ widthPx, heightPx }: CameraSettings, mostPx: number): { widthPx: number; heightPx: number } {

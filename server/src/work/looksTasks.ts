@@ -69,8 +69,8 @@ export interface LooksAnswers {
     readonly notSound: readonly NotSound[];
   };
   readonly counts: { readonly total: number; readonly current: readonly (readonly string[])[] };
-  /** Hashes of the plan and of what it leaves out; the second is null where that is nothing. */
-  readonly cullPlan: { readonly plan: string; readonly leaveOut: string | null };
+  /** Hashes of the plan, of what it leaves out and of what it pins; null where that is nothing. */
+  readonly cullPlan: { readonly plan: string; readonly leaveOut: string | null; readonly keep: string | null };
   readonly evidence: string;
   readonly pack: LooksFile;
   readonly match: LooksMatch;

@@ -283,10 +283,12 @@ async function cullPlan({
   const looks = await evidenceIn(evidence.map((e) => e.file));
   const from = evidence.map((e) => e.variant);
   const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from);
-  const names = leftOutBy(plan);
+  const hashOf = (names: readonly string[]) =>
+    names.length ? sha256(new TextEncoder().encode(names.join('\n'))) : null;
   return {
     plan: await store.put(packCullPlan(plan)),
-    leaveOut: names.length ? sha256(new TextEncoder().encode(names.join('\n'))) : null,
+    leaveOut: hashOf(leftOutBy(plan)),
+    keep: hashOf([...plan.keep].sort()),
   };
 }
 

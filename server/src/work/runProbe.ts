@@ -1,8 +1,7 @@
 // Traces a small picture of a cell's whole scene and counts what its rays met, object by object.
 import { availableParallelism } from 'node:os';
-import { type CullEvidence, type ObjectEvidence, mergeEvidence } from '@variscen/core/cull';
-import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
+import { type CullEvidence, MEETINGS, type ObjectEvidence, mergeEvidence } from '@variscen/core/cull';
+import { type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type Evidence,
@@ -14,12 +13,12 @@ import {
   select,
   settingsOf,
 } from '@variscen/engine';
-import { engineBuild, openNodeEngine } from '@variscen/engine/node';
+import { openNodeEngine } from '@variscen/engine/node';
 import { sceneSources } from '../files/sceneSources.ts';
-import { AssetStore } from '../files/store.ts';
-import { StoredMeshes } from '../files/storedMeshes.ts';
+import type { StoredMeshes } from '../files/storedMeshes.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
-import { LOOKED_AT, MOST_MESHES_BYTES, sizeOf } from './lookedAt.ts';
+import { LOOKED_AT, openMeshes, sizeOf } from './lookedAt.ts';
+import { openScene } from './openScene.ts';
 import type { ProbeTask } from './tasks.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
@@ -28,14 +27,10 @@ const SAMPLES = 64;
 const SAMPLES_A_PASS = 8;
 /** All pictures together; fewer samples are taken of what takes long. */
 const TIME_LIMIT_S = 40;
+
 export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
-  const store = new AssetStore(t.assets);
-  const asset = (hash: string) => store.get(hash);
-  const document = JSON.parse(new TextDecoder().decode(await asset(t.sceneHash))) as SceneDocument;
-  const motion = await animationData(document, asset);
-  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: t.changes }]);
-  const meshes = new StoredMeshes(t.folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
-  await meshes.open();
+  const { asset, document, motion, state } = await openScene(t);
+  const meshes = await openMeshes(t.folder);
   const looks: CullEvidence[] = [];
   for (const [i, camera] of t.cameras.entries()) {
     const part = (fraction: number) => onProgress((i + fraction) / t.cameras.length);
@@ -80,6 +75,7 @@ async function look(
     await engine.close();
   }
 }
+
 /** Parts of an object count together. */
 function evidenceOf(
   engine: Engine,
@@ -125,9 +121,8 @@ function objectOf(path: string, e: Evidence, paths: number, light: number, mean:
     nits: rounded(brightnessOf(e, mean)),
   };
 }
-const KINDS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
 function sumOf(a: Evidence, b: Evidence): Evidence {
-  const times = Object.fromEntries(KINDS.map((k) => [k, a.times[k] + b.times[k]])) as unknown as Evidence['times'];
-  const sums = Object.fromEntries(KINDS.map((k) => [k, a[k] + b[k]])) as unknown as Evidence['times'];
+  const times = Object.fromEntries(MEETINGS.map((k) => [k, a.times[k] + b.times[k]])) as unknown as Evidence['times'];
+  const sums = Object.fromEntries(MEETINGS.map((k) => [k, a[k] + b[k]])) as unknown as Evidence['times'];
   return { ...sums, brought: a.brought + b.brought, times };
 }

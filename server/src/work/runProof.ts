@@ -2,9 +2,9 @@
 // against each other.
 import { availableParallelism } from 'node:os';
 import { type Proof, type ProofSide, packProof, uncut } from '@variscen/core/cull';
-import { gradeOf, SceneIndex, resolve } from '@variscen/core/looks';
+import { gradeOf } from '@variscen/core/looks';
 import { luminanceAt, toDisplay, unpackLut } from '@variscen/core/image';
-import { type SceneDocument, animationData, poseFor } from '@variscen/core/scene';
+import { type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   EngineError,
   type Picture,
@@ -17,14 +17,14 @@ import {
   select,
   settingsOf,
 } from '@variscen/engine';
-import { engineBuild, openNodeEngine } from '@variscen/engine/node';
+import { openNodeEngine } from '@variscen/engine/node';
 import { namedFor } from '../files/cullPlans.ts';
 import { peakBytes, resetPeak } from '../files/peakMemory.ts';
 import { sceneSources } from '../files/sceneSources.ts';
-import { AssetStore } from '../files/store.ts';
-import { StoredMeshes } from '../files/storedMeshes.ts';
+import type { StoredMeshes } from '../files/storedMeshes.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
-import { LOOKED_AT, MOST_MESHES_BYTES, sizeOf } from './lookedAt.ts';
+import { LOOKED_AT, openMeshes, sizeOf } from './lookedAt.ts';
+import { openScene } from './openScene.ts';
 import type { ProofTask } from './tasks.ts';
 
 const WIDTH_PX = 512;
@@ -37,13 +37,8 @@ interface Side extends ProofSide {
 }
 
 export async function runProof(t: ProofTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
-  const store = new AssetStore(t.assets);
-  const asset = (hash: string) => store.get(hash);
-  const document = JSON.parse(new TextDecoder().decode(await asset(t.sceneHash))) as SceneDocument;
-  const motion = await animationData(document, asset);
-  const state = resolve(new SceneIndex(document), [{ id: 'snapshot', name: '', kind: 'base', changes: t.changes }]);
-  const meshes = new StoredMeshes(t.folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
-  await meshes.open();
+  const { asset, document, motion, state } = await openScene(t);
+  const meshes = await openMeshes(t.folder);
   const prover = new Prover(document, asset, meshes, t.budgetBytes);
 
   // 1. Both in turn; the smaller first, so that what the other held is not in its memory

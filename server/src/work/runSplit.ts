@@ -2,27 +2,15 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { type CullEvidence, type Verdict, uncut } from '@variscen/core/cull';
 import { exportScene, splitDocument } from '@variscen/core/export';
-import { SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
-import {
-  type SceneDocument,
-  animationData,
-  deformGeometry,
-  poseFor,
-  unpackDeform,
-  unpackGeometry,
-  worldMatrices,
-} from '@variscen/core/scene';
+import { propertyOf } from '@variscen/core/looks';
+import { deformGeometry, poseFor, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
 import { Look } from '@variscen/engine';
 import { namedFor } from '../files/cullPlans.ts';
-import { AssetStore } from '../files/store.ts';
+import { openScene } from './openScene.ts';
 import type { SplitOutcome, SplitTask } from './tasks.ts';
 
 export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
-  const store = new AssetStore(t.assets);
-  const asset = (hash: string) => store.get(hash);
-  const scene = JSON.parse(new TextDecoder().decode(await asset(t.sceneHash))) as SceneDocument;
-  const motion = await animationData(scene, asset);
-  const state = resolve(new SceneIndex(scene), [{ id: 'snapshot', name: '', kind: 'base', changes: t.changes }]);
+  const { asset, document: scene, motion, state } = await openScene(t);
   const named = await namedFor(t.cameras[0]!, asset);
   const unmet = new Set(
     t.evidence === null ? [] : (JSON.parse(await readFile(t.evidence, 'utf8')) as CullEvidence).unmet,

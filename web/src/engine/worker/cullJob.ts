@@ -35,8 +35,8 @@ export async function cull(scenes: SceneStore, w: CullWish): Promise<Culled> {
 }
 
 async function lookOf(scenes: SceneStore, w: CullWish): Promise<Kept> {
-  const { leaveOut: _, plan: __, ...rules } = w.camera.cull ?? {};
-  const key = JSON.stringify([w.sceneHash, w.changes, w.camera, rules]);
+  const { leaveOut: _, keep: __, plan: ___, ...rules } = w.camera.cull ?? {};
+  const key = JSON.stringify([w.sceneHash, w.changes, { ...w.camera, cull: rules }]);
   if (last?.key === key) return last;
   const open = await scenes.scene(w.sceneHash);
   const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes: w.changes }]);

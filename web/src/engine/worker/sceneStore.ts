@@ -79,8 +79,8 @@ export class SceneStore {
   }
   /** What people and evidence have named for a camera. */
   async namedFor({ cull }: Pick<CameraSettings, 'cull'>): Promise<NamedObjects | undefined> {
-    const { leaveOut, plan } = cull ?? {};
-    if (leaveOut === undefined || plan === undefined) return undefined;
+    const plan = cull?.plan;
+    if (plan === undefined) return undefined;
     return this.cullPlans.get(plan, async () => namedBy(unpackCullPlan(await bytesOf(plan))));
   }
   /** Once it was read. */

@@ -101,7 +101,7 @@ function Outcome({ rows }: Pick<CullState, 'rows'>) {
       {plural(sums.triangles, 'triangle')}.{' '}
       {sums.cost === null
         ? 'What some of them gave to the picture was not measured.'
-        : `They gave it ${shareWords(sums.cost)} of its light; what leaving them out costs at most is said by each render.`}
+        : `By what was measured they brought or kept away ${shareWords(sums.cost)} of its light; what leaving them out costs at most is said by each render.`}
     </p>
   );
 }

@@ -32,13 +32,11 @@ export function CullMap({ index, state, camera, rows, selected, onSelect }: Prop
     const leftOut = new Set(rows.filter((r) => isLeftOut(r.verdict)).map((r) => r.node));
     return standing.map((o): Outline => (leftOut.has(o.node) ? { ...o, state: 'beyond' } : o));
   }, [standing, rows]);
-  const size = { width, height };
-  const view = fitted(
-    standing.filter((o) => o.state === 'kept'),
-    [cone(settings, 'top', 0).eye],
-    width,
-    height,
-  );
+  const size = useMemo(() => ({ width, height }), [width, height]);
+  const view = useMemo(() => {
+    const shown = standing.filter((o) => o.state === 'kept');
+    return fitted(shown, [cone(settings, 'top', 0).eye], width, height);
+  }, [standing, settings, width, height]);
   useEffect(() => {
     drawPlan(canvas.current!, {
       size,
@@ -51,7 +49,7 @@ export function CullMap({ index, state, camera, rows, selected, onSelect }: Prop
       others: [],
       isOnlyShown: true,
     });
-  });
+  }, [size, view, outlines, selected, camera.name, settings]);
   const pick = (e: MouseEvent) => {
     const { left, top } = canvas.current!.getBoundingClientRect();
     const at = toMetres(size, view, [e.clientX - left, e.clientY - top]);

@@ -22,7 +22,7 @@ const HEADS: readonly { readonly by: CullColumn; readonly label: string; readonl
   { by: 'words', label: 'Verdict', isNumber: false },
   { by: 'triangles', label: 'Triangles', isNumber: true },
   { by: 'bytes', label: 'Memory', isNumber: true },
-  { by: 'cost', label: 'Gives', isNumber: true },
+  { by: 'cost', label: 'Of the light', isNumber: true },
 ];
 type Decision = Parameters<typeof decidedAfter>[2];
 

@@ -24,12 +24,12 @@ interface Props {
   readonly onKeep: (path: string) => void;
 }
 export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
-  const [view, setView] = useState<ProofView>('whole');
+  const [picture, setPicture] = useState<ProofView>('whole');
   const [scale, setScale] = useState<number>(SCALE.first);
   const [at, setAt] = useState<{ readonly x: number; readonly y: number } | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const { widthPx, heightPx } = proof;
-  const pixels = useMemo(() => proofPixels(proof, view, 10 ** scale), [proof, view, scale]);
+  const pixels = useMemo(() => proofPixels(proof, picture, 10 ** scale), [proof, picture, scale]);
   useEffect(() => {
     canvas.current?.getContext('2d')?.putImageData(new ImageData(pixels, widthPx, heightPx), 0, 0);
   }, [pixels, widthPx, heightPx]);
@@ -40,7 +40,7 @@ export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
       y: Math.floor(((e.clientY - top) / height) * heightPx),
     });
   };
-  const isScaled = view === 'difference' || view === 'doubt';
+  const isScaled = picture === 'difference' || picture === 'doubt';
   return (
     <Modal opened onClose={onClose} title={`${name}: whole and culled`} size={1120} centered>
       <div className={styles.proof}>
@@ -51,8 +51,8 @@ export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
                 key={id}
                 type="button"
                 className={`quiet ${styles.view}`}
-                aria-pressed={id === view}
-                onClick={() => setView(id)}
+                aria-pressed={id === picture}
+                onClick={() => setPicture(id)}
               >
                 {label}
               </button>
@@ -79,12 +79,12 @@ export function ProofDialog({ name, proof, onClose, onKeep }: Props) {
             width={widthPx}
             height={heightPx}
             role="img"
-            aria-label={VIEWS.find((v) => v.id === view)!.label}
+            aria-label={VIEWS.find((v) => v.id === picture)!.label}
             className={styles.picture}
             onClick={pick}
           />
           <p className={styles.legend}>
-            {view === 'difference'
+            {picture === 'difference'
               ? 'Brighter than grey: more light than the whole scene gives there. Darker: less.'
               : 'Click on the picture to learn what is missing there.'}
           </p>
