@@ -5,8 +5,8 @@ import { type ResolvedState, type SceneIndex, propertyOf } from '@variscen/core/
 import type { CameraSettings } from '@variscen/core/scene';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { call } from '../../api/client.ts';
-import { keys, setProject } from '../../api/queries.ts';
+import { call, download } from '../../api/client.ts';
+import { setProject } from '../../api/queries.ts';
 import { useProgress } from '../../api/progress.ts';
 import { culledBy } from '../../engine/culled.ts';
 import type { Culled } from '../../engine/messages.ts';
@@ -48,45 +48,66 @@ interface Shown {
 export function useCull({ project, index, state, camera, variant }: Shown): CullState {
   const plan = usePlan(project, camera);
   const measured = useMeasured(project, camera);
+  const { draft, tryAsked, keepAsked } = useDraft(project, camera, plan === undefined);
   const kept = useMemo((): CullAsked => (plan ? askedOf(plan) : NOTHING), [plan]);
-  const [tried, setTried] = useState<{ of: CullAsked; barShare: number | null } | null>(null);
-  // what is tried holds until the plan has been made of it
-  const asked = tried?.of === kept ? { ...kept, barShare: tried.barShare } : kept;
-  const { barShare } = asked;
+  const asked = draft ?? kept;
   const known = measured?.known ?? null;
   const byEvidence = useMemo(
-    () => namedNow(index, known?.evidence, kept, barShare, plan),
-    [index, known, kept, barShare, plan],
+    () => (draft || !plan ? namedNow(index, known?.evidence, asked) : plan.byEvidence),
+    [index, known, asked, draft, plan],
   );
-  const culled = useCulled(project, state, camera, kept, byEvidence);
+  const culled = useCulled(project, state, camera, asked, byEvidence);
   const rows = useMemo(
-    () => (index && culled ? cullRows(index.document, culled.verdicts, known, kept) : []),
-    [index, culled, known, kept],
+    () => (index && culled ? cullRows(index.document, culled.verdicts, known, asked) : []),
+    [index, culled, known, asked],
   );
   const looks = useLooks(project, camera, variant);
-  const client = useQueryClient();
-  const keepAsked = (next: CullAsked, cameraIds: readonly string[] = [camera.id]) => {
-    setTried({ of: kept, barShare: next.barShare });
-    const body: CullRequest = { ...mutable(next), cameraIds: [...cameraIds] };
-    call('setCullPlan', { params: { projectId: project.id }, body })
-      .then((p) => setProject(client, p))
-      .catch((e: unknown) => {
-        setTried(null);
-        sayError(e);
-      });
-  };
   return {
     asked,
-    plan,
+    plan: plan ?? null,
     measured,
     culled,
     rows,
     looking: looks.fraction,
-    tryBar: (next) => setTried({ of: kept, barShare: next }),
+    tryBar: (barShare) => tryAsked({ ...asked, barShare }),
     keepAsked,
     measure: looks.measure,
     stop: looks.stop,
   };
+}
+
+/**
+ * What was decided and is not the plan yet: shown until it is. Decisions are sent one after another, so that of several
+ * in a second none undoes another.
+ */
+function useDraft(project: Project, camera: Camera, isLoading: boolean) {
+  const client = useQueryClient();
+  const [draft, setDraft] = useState<CullAsked | null>(null);
+  const sent = useRef<Promise<void>>(Promise.resolve());
+  const send = async (next: CullAsked, cameraIds: readonly string[]) => {
+    const body: CullRequest = { ...mutable(next), cameraIds: [...cameraIds] };
+    try {
+      const p = await call('setCullPlan', { params: { projectId: project.id }, body });
+      setProject(client, p);
+      const hash = p.cameras.find((c) => c.id === camera.id)?.settings.cull?.plan;
+      if (hash !== undefined) await client.fetchQuery(planQuery(project.id, camera.id, hash));
+    } catch (e) {
+      sayError(e);
+    } finally {
+      setDraft((d) => (d === next ? null : d));
+    }
+  };
+  // what is kept is not known yet: nothing may be put over it
+  const isUnknown = isLoading && !draft;
+  const tryAsked = (next: CullAsked) => {
+    if (!isUnknown) setDraft(next);
+  };
+  const keepAsked = (next: CullAsked, cameraIds: readonly string[] = [camera.id]) => {
+    if (isUnknown) return;
+    if (cameraIds.includes(camera.id)) setDraft(next);
+    sent.current = sent.current.then(() => send(next, cameraIds));
+  };
+  return { draft, tryAsked, keepAsked };
 }
 const askedOf = ({ barShare, keep, leaveOut }: CullPlan): CullAsked => ({ barShare, keep, leaveOut });
 const mutable = ({ barShare, keep, leaveOut }: CullAsked) => ({
@@ -95,37 +116,38 @@ const mutable = ({ barShare, keep, leaveOut }: CullAsked) => ({
   leaveOut: [...leaveOut],
 });
 
-/** What the plan names; while another bar is tried, what it would. */
+/** What evidence would name, as it is asked now. */
 function namedNow(
   index: SceneIndex | undefined,
   evidence: CullEvidence | undefined,
-  kept: CullAsked,
-  barShare: number | null,
-  plan: CullPlan | null,
+  { barShare, keep, leaveOut }: CullAsked,
 ): readonly string[] {
-  if (barShare === null) return [];
-  if (plan && barShare === plan.barShare) return plan.byEvidence;
-  if (!index || !evidence) return [];
-  return letGo(candidatesOf(evidence, index.document, new Set([...kept.keep, ...kept.leaveOut])), barShare);
+  if (barShare === null || !index || !evidence) return [];
+  return letGo(candidatesOf(evidence, index.document, new Set([...keep, ...leaveOut])), barShare);
 }
 
-function usePlan(project: Project, camera: Camera): CullPlan | null {
+/** A plan never changes under its hash: no event of the project asks for it again. */
+const planQuery = (projectId: string, cameraId: string, hash: string) => ({
+  queryKey: ['cull-plan', projectId, cameraId, hash],
+  staleTime: Infinity,
+  queryFn: () => call('cullPlan', { params: { projectId, cameraId } }),
+});
+
+/** undefined: not known yet; null: the camera has none. */
+function usePlan(project: Project, camera: Camera): CullPlan | null | undefined {
   const hash = camera.settings.cull?.plan;
-  const { data } = useQuery({
-    queryKey: [...keys.project(project.id), 'cull', camera.id, hash ?? ''],
-    enabled: hash !== undefined,
-    staleTime: Infinity,
-    queryFn: () => call('cullPlan', { params: { projectId: project.id, cameraId: camera.id } }),
-  });
-  return hash === undefined ? null : ((data?.plan as CullPlan | undefined) ?? null);
+  const { data } = useQuery({ ...planQuery(project.id, camera.id, hash ?? ''), enabled: hash !== undefined });
+  return hash === undefined ? null : (data?.plan as CullPlan | null | undefined);
 }
 
-/** Asked for again whenever the project changes: an edit may make it another's. */
+const evidenceKey = (projectId: string) => ['evidence', projectId];
+
+/** Asked for again whenever the project is edited: an edit may make it another's. */
 function useMeasured(project: Project, camera: Camera): Measured | undefined {
   const { data } = useQuery({
-    queryKey: [...keys.project(project.id), 'evidence', camera.id, project.history.last],
+    queryKey: [...evidenceKey(project.id), camera.id, project.history.last],
     structuralSharing: false,
-    placeholderData: (before, query) => (query?.queryKey[3] === camera.id ? before : undefined),
+    placeholderData: (before, query) => (query?.queryKey[2] === camera.id ? before : undefined),
     queryFn: () => call('knownEvidence', { params: { projectId: project.id }, query: { cameraId: camera.id } }),
   });
   return useMemo(
@@ -183,6 +205,7 @@ function useLooks(project: Project, camera: Camera, variant: Variant) {
   const client = useQueryClient();
   const running = useRef<AbortController | null>(null);
   const [at, setAt] = useState<{ readonly variantId: string; readonly done: number; readonly of: number } | null>(null);
+  const began = useProgress((s) => s.take);
   const own = useProgress((s) => s.looks[`${camera.id} ${at?.variantId ?? variant.id}`] ?? 0);
   useEffect(() => () => running.current?.abort(), [camera.id]);
   const measure = async (variantIds: readonly string[]) => {
@@ -193,8 +216,10 @@ function useLooks(project: Project, camera: Camera, variant: Variant) {
       for (const [done, variantId] of variantIds.entries()) {
         setAt({ variantId, done, of: variantIds.length });
         const body = { cameraId: camera.id, variantId };
-        await call('measureEvidence', { params: { projectId: project.id }, body, signal: stop.signal });
-        await client.invalidateQueries({ queryKey: [...keys.project(project.id), 'evidence'] });
+        began({ type: 'evidence', projectId: project.id, ...body, fraction: 0 });
+        // megabytes that are asked for below, with what was measured of the other variants
+        await download('measureEvidence', { params: { projectId: project.id }, body, signal: stop.signal });
+        await client.invalidateQueries({ queryKey: evidenceKey(project.id) });
       }
     } catch (e) {
       if (!stop.signal.aborted) sayError(e);

@@ -18,6 +18,7 @@ export function useProof(project: Project, camera: Camera, variant: Variant): Pr
   const running = useRef<AbortController | null>(null);
   const [isRunning, setIsRunning] = useState(false);
   const [proof, setProof] = useState<Proof | null>(null);
+  const began = useProgress((s) => s.take);
   const fraction = useProgress((s) => s.looks[`${camera.id} ${variant.id}`] ?? 0);
   useEffect(() => () => running.current?.abort(), [camera.id, variant.id]);
   const prove = async () => {
@@ -27,6 +28,7 @@ export function useProof(project: Project, camera: Camera, variant: Variant): Pr
     setIsRunning(true);
     try {
       const body = { cameraId: camera.id, variantId: variant.id };
+      began({ type: 'evidence', projectId: project.id, ...body, fraction: 0 });
       const bytes = await download('proveCull', { params: { projectId: project.id }, body, signal: stop.signal });
       setProof(unpackProof(bytes));
     } catch (e) {
