@@ -1,4 +1,5 @@
 // Heavy work in processes of its own: what comes back of it, and what is left when it is stopped.
+import { execFileSync } from 'node:child_process';
 import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -128,7 +129,9 @@ it('a task is told nothing of passwords and tokens', async () => {
 it('a task that takes more memory than it may is ended, in words, and the next is done', async () => {
   limitTaskMemory(30 * 2 ** 20); // less than a process takes with nothing to do
   try {
-    await expect(imported('large.glb', await smallScene({ relief: true }))).rejects.toMatchObject({
+    const endless = join(folder, 'endless.cube');
+    execFileSync('mkfifo', [endless]); // its reader waits for a writer that never comes
+    await expect(runTask({ kind: 'lut', assets, file: endless, fileName: 'endless.cube' })).rejects.toMatchObject({
       code: 'TASK_ENDED',
       message: 'It was ended: it takes more than 30 MB of memory.',
     });

@@ -51,7 +51,9 @@ function inProcess(
   return new Promise((resolve, reject) => {
     const heapMib = Math.max(256, Math.floor(mostBytes / MIB));
     const child = takeProcess(heapMib);
+    let isOver = false;
     const end = () => {
+      isOver = true;
       signal?.removeEventListener('abort', stop);
       clearTimeout(late);
       clearInterval(looking);
@@ -73,7 +75,7 @@ function inProcess(
     }, timeLimitMs);
     const looking = setInterval(() => {
       void residentBytes(child.pid ?? 0).then((bytes) => {
-        if (bytes <= mostBytes) return;
+        if (isOver || bytes <= mostBytes) return; // a process whose task is done may have the next one by now
         const mb = Math.round(mostBytes / MIB);
         fail(new AppError('TASK_ENDED', `It was ended: it takes more than ${mb} MB of memory.`, REMEDY_OF_FILES));
       });
