@@ -1,14 +1,19 @@
-// What it costs and saves to load meshes only when rays reach them, whole and so in turn in one run: the full demo, and a
+// What it costs and saves to load meshes and textures only when rays reach them, whole and so in turn in one run: the full demo, and a
 // scene that weighs with all and with some of the memory that it takes.
 import {
   type Engine,
   type EngineCamera,
   type EngineScene,
+  type EngineTexture,
   type RenderSettings,
   type SceneMesh,
+  bitsOf,
   emits,
   engineCamera,
+  madeLevels,
   readStoredHead,
+  storableTextures,
+  textureUsesOf,
 } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { openDemo } from './demoScene.ts';
@@ -27,8 +32,8 @@ interface Shot {
   readonly scene: EngineScene;
   readonly camera: EngineCamera;
 }
-/** All meshes but those that give light are kept elsewhere: here, in this process. */
-async function storedMeshes(engine: Engine, scene: EngineScene): Promise<EngineScene<SceneMesh>> {
+/** What need not be whole is kept elsewhere: here, in this process. */
+async function stored(engine: Engine, scene: EngineScene): Promise<EngineScene<SceneMesh>> {
   const gives = new Set(scene.instances.filter((o) => emits(scene.materials[o.material]!)).map((o) => o.mesh));
   const meshes: SceneMesh[] = [];
   for (const [i, mesh] of scene.meshes.entries()) {
@@ -40,7 +45,14 @@ async function storedMeshes(engine: Engine, scene: EngineScene): Promise<EngineS
     const read = (from: number, bytes: number) => Promise.resolve(all.subarray(from, from + bytes));
     meshes.push({ name: mesh.name, head: readStoredHead(all), read });
   }
-  return { ...scene, meshes };
+  const isStorable = storableTextures(scene.materials);
+  const srgb = new Set(scene.materials.flatMap(textureUsesOf).flatMap((u) => (u.srgb ? [u.texture] : [])));
+  const textures = scene.textures.map((t, i): EngineTexture => {
+    if (!isStorable(i) || 'bits' in t.data) return t;
+    const levels = madeLevels(t, t.data, 0, srgb.has(i));
+    return { ...t, data: { bits: bitsOf(t), level: (level) => Promise.resolve(levels[level]!) } };
+  });
+  return { ...scene, meshes, textures };
 }
 
 export async function cullSuite(emit: Emit): Promise<void> {
@@ -65,32 +77,37 @@ async function compare(
   shares: Readonly<Record<string, number>>,
   emit: Emit,
 ): Promise<void> {
-  const stored = await storedMeshes(engine, scene);
+  const inParts = await stored(engine, scene);
   const take = async (what: EngineScene<SceneMesh>, budgetBytes?: number) => {
     const plan = await engine.load(what, SETTINGS, budgetBytes);
     const { seconds } = await engine.render({ camera, samples: SAMPLES });
     return { plan, seconds, film: engine.film(), pieces: engine.pieces() };
   };
   const whole = await take(scene);
-  const { plan, film, pieces } = await take(stored);
+  const { plan, film, pieces } = await take(inParts);
   const mib = (bytes: number) => bytes / 2 ** 20;
   emit({ name: `${name}-values-differ`, value: differ(whole.film, film), unit: 'values' });
   emit({
     name: `${name}-met`,
     value: mib(pieces.metBytes),
     unit: 'MiB',
-    ratio: pieces.metBytes / plan.piecesBytes,
+    ratio: pieces.metBytes / pieces.bytes,
     of: `all meshes, ${pieces.pieces} pieces`,
   });
+  const { textures } = pieces;
+  if (textures.levels) {
+    const ratio = textures.metBytes / textures.bytes;
+    emit({ name: `${name}-textures-met`, value: mib(textures.metBytes), unit: 'MiB', ratio, of: 'all textures' });
+  }
   let [wholeS, storedS] = [Infinity, Infinity];
   for (let turn = 0; turn < TURNS; turn++) {
     wholeS = Math.min(wholeS, (await take(scene)).seconds);
-    storedS = Math.min(storedS, (await take(stored)).seconds);
+    storedS = Math.min(storedS, (await take(inParts)).seconds);
   }
   emit({ name: `${name}-time`, value: storedS, unit: 's', ratio: storedS / wholeS, of: 'all loaded before' });
   const rest = plan.totalBytes - plan.piecesBytes;
   for (const [share, of] of Object.entries(shares)) {
-    const little = await take(stored, rest + pieces.metBytes * of);
+    const little = await take(inParts, rest + (pieces.metBytes + textures.metBytes) * of);
     const label = `${name}-${share}-budget`;
     emit({
       name: `${label}-time`,

@@ -43,14 +43,16 @@ export const memorySchema = z.object({
   scratch: count,
 });
 
-/** Of meshes that are loaded in pieces, by the node that finished the trace. */
+/** Of meshes that are loaded in pieces, and textures in levels, by the node that finished the trace. */
 export const loadedMeshesSchema = z.object({
   pieces: count,
   bytes: count,
   /** Different pieces that light paths have reached. */
   met: count,
   metBytes: count,
-  /** The most that was in memory at once. */
+  /** Absent in older renders. */
+  textures: z.object({ levels: count, bytes: count, met: count, metBytes: count }).optional(),
+  /** The most that was in memory at once, of both. */
   mostBytes: count,
   loads: count,
   drops: count,

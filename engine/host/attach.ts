@@ -4,10 +4,11 @@ import type { Profile } from '@variscen/core/plan';
 import { type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
 import { BACKDROP, backdropMesh } from './backdropMesh.ts';
 import { displacedMeshes } from './displaced.ts';
-import type { EngineEnvironment, EngineMesh, EngineScene, SceneMesh, TexelReader } from './scene.ts';
+import { srgbTextures } from './packTextures.ts';
+import type { EngineEnvironment, EngineMesh, EngineScene, EngineTexture, SceneMesh } from './scene.ts';
 import { ENVIRONMENT_HEIGHT } from './selectedSky.ts';
 import type { SelectedMesh, SelectedSky, Selection, SelectionData, StoredData } from './selection.ts';
-import { storable } from './storable.ts';
+import { storable, storableTextures } from './storable.ts';
 
 /** @param heightPx of the picture, by which displaced meshes are split */
 export async function attach(
@@ -35,15 +36,9 @@ export async function attach(
   const meshes = await Promise.all(
     s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? (await storedOf(m, i)) ?? meshOf(m)),
   );
-  // what is loaded piece by piece comes one texture after another, too
-  const reader = (t: SceneTexture): TexelReader => ({ bits: t.bits ?? 8, read: () => data.pixels(t) });
+  const texelsOf = textureReader(s, data);
   const textures = await Promise.all(
-    s.textures.map(async (t) => ({
-      name: t.name,
-      width: t.width,
-      height: t.height,
-      data: data.stored ? reader(t) : await data.pixels(t),
-    })),
+    s.textures.map(async (t, i) => ({ name: t.name, width: t.width, height: t.height, data: await texelsOf(t, i) })),
   );
   const inputs = Object.entries(s.environmentInputs).map(
     async ([input, sky]) => [input, sky === 'none' ? sky : await mapOf(sky, data)] as const,
@@ -60,6 +55,20 @@ export async function attach(
     environmentGroup: s.environmentGroup,
     fog: s.fog,
     environmentInputs: Object.fromEntries(await Promise.all(inputs)),
+  };
+}
+
+/** Where meshes come piece by piece, textures come level by level, or one after another where they are wanted whole. */
+function textureReader(
+  s: Selection,
+  data: SelectionData | StoredData,
+): (t: SceneTexture, i: number) => Promise<EngineTexture['data']> {
+  if (!data.stored) return (t) => data.pixels(t);
+  const isStorable = storableTextures(s.materials);
+  const srgb = srgbTextures(s.materials);
+  return async (t, i) => {
+    const stored = isStorable(i) ? await data.storedTexture(t, srgb.has(i)) : undefined;
+    return stored ?? { bits: t.bits ?? 8, read: () => data.pixels(t) };
   };
 }
 

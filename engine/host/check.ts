@@ -65,7 +65,7 @@ export function checkScene(scene: EngineScene<SceneMesh>): void {
         throw new EngineError('BAD_MESH', `Mesh “${m.name}” has ${what} that are not numbers. Export it again.`);
     }
   }
-  for (const t of scene.textures) if (!('read' in t.data)) checkTexels(t, t.data);
+  for (const t of scene.textures) if (!('bits' in t.data)) checkTexels(t, t.data);
   scene.materials.forEach((m, i) => {
     const numbers = [
       ...m.baseColor,

@@ -1,7 +1,7 @@
 // Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The
 // engine counts the loaded scene with the same function, so that planned and taken bytes agree.
 import { MAT } from '../kernel/layout/index.ts';
-import type { JobCounts, MeshCounts } from './memoryPlan.ts';
+import type { JobCounts, MeshCounts, TextureCounts } from './memoryPlan.ts';
 import type {
   EngineEnvironment,
   EngineInstance,
@@ -12,7 +12,7 @@ import type {
   SceneMesh,
   TextureUse,
 } from './scene.ts';
-import { bitsOf, isStored, planesOf } from './scene.ts';
+import { bitsOf, isStored, isStoredTexture, planesOf } from './scene.ts';
 
 /**
  * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it
@@ -47,7 +47,7 @@ export const DISC_POINTS = Array.from(
 
 export interface Countable {
   readonly meshes: readonly MeshCounts[];
-  readonly textures: readonly { readonly width: number; readonly height: number; readonly bits?: 8 | 16 }[];
+  readonly textures: readonly TextureCounts[];
   readonly materials: readonly EngineMaterial[];
   readonly instances: readonly Pick<EngineInstance, 'mesh' | 'material'>[];
   readonly leftOut?: number;
@@ -129,6 +129,7 @@ export function countScene(
         width: t.width,
         height: t.height,
         bits: bitsOf(t),
+        stored: isStoredTexture(t.data),
       })),
       materials: scene.materials,
       instances: scene.instances,

@@ -7,7 +7,7 @@ import { countScene, glassesOf, isAsked } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { divideMesh } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
-import { LoadedPieces, type LoadedCounts } from './loadedPieces.ts';
+import { LoadedParts, type LoadedCounts } from './loadedParts.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
 import {
@@ -104,7 +104,8 @@ interface Loaded {
   readonly leftOut: readonly string[];
   /** Taken from all positions. */
   readonly origin: Vec3;
-  readonly pieces: LoadedPieces;
+  readonly parts: LoadedParts;
+  readonly textures: EngineScene['textures'];
 }
 
 export class Engine {
@@ -134,7 +135,7 @@ export class Engine {
   }
 
   close(): Promise<void> {
-    this.job?.pieces.letAllGoOn();
+    this.job?.parts.letAllGoOn();
     return this.pool.close();
   }
 
@@ -200,10 +201,10 @@ export class Engine {
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory);
     const roots = await buildMeshes(this.pool, this.meshCache, scene.meshes, plan, acceleration);
-    const pieces = new LoadedPieces(this.pool.memory, plan, this.pool.size, scene.meshes);
-    this.pool.onStand = () => void pieces.tend();
+    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene);
+    this.pool.onStand = () => void parts.tend();
     packScene(v, scene, plan, settings, roots);
-    await packTextures(v, scene, plan, settings.textureCapPx);
+    await packTextures(v, scene, plan);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
     await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () =>
       this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch),
@@ -227,7 +228,7 @@ export class Engine {
             plan.topLevel,
           );
     const leftOut = placed > n ? scene.leftOut!.map((o) => o.name) : [];
-    this.job = { plan, settings, instances: n, leftOut, origin, pieces };
+    this.job = { plan, settings, instances: n, leftOut, origin, parts, textures: scene.textures };
     this.clearFilm();
     return plan;
   }
@@ -332,20 +333,30 @@ export class Engine {
 
   /** What the job has taken: as planned, but for pieces of stored meshes that were never in memory together. */
   takenBytes(): MemoryBytes {
-    const { plan, pieces } = this.loaded();
-    const { bytes, piecesBytes } = plan;
+    const { plan, parts } = this.loaded();
+    const { bytes, piecesBytes, piecesShare: share } = plan;
     if (!piecesBytes) return bytes;
-    const free = piecesBytes - pieces.counts().mostBytes;
-    const ofStructures = Math.round((free * plan.piecesShare.acceleration) / piecesBytes);
+    const { mostBytes, mostTextureBytes } = parts.counts();
+    const ofMeshes = mostBytes - mostTextureBytes;
+    const ofStructures = Math.round((ofMeshes * share.acceleration) / Math.max(1, piecesBytes - share.textures));
     return {
       ...bytes,
-      acceleration: bytes.acceleration - ofStructures,
-      vertices: bytes.vertices - (free - ofStructures),
+      acceleration: bytes.acceleration - share.acceleration + ofStructures,
+      vertices: bytes.vertices - share.vertices + ofMeshes - ofStructures,
+      textures: bytes.textures - share.textures + mostTextureBytes,
     };
   }
-  /** What was loaded of stored meshes so far. */
+  /** What was loaded of stored meshes and textures so far. */
   pieces(): LoadedCounts {
-    return this.loaded().pieces.counts();
+    return this.loaded().parts.counts();
+  }
+  /**
+   * For each of the loaded scene's textures the finest level that something has looked at so far, 0 that of the whole
+   * texture; undefined where that is not known, or none finer than what is always in memory.
+   */
+  finestLevels(): (number | undefined)[] {
+    const { parts, textures } = this.loaded();
+    return textures.map((t) => parts.finestMet(t));
   }
 
   /** Objects left out, in the order of their numbers in the picture's plane. */
@@ -368,7 +379,7 @@ export class Engine {
     return this.inTurn(() => this.renderNow(options, firstSample));
   }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
-    const { plan, settings, origin, pieces } = this.loaded();
+    const { plan, settings, origin, parts } = this.loaded();
     if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
@@ -385,12 +396,12 @@ export class Engine {
     const next = options.nextCamera ? nearCamera(options.nextCamera, origin) : camera;
     packCamera(v, plan, camera, next, settings);
     v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
-    pieces.begin();
+    parts.begin();
     const began = performance.now();
     const cancel = () => {
       Atomics.store(job, K.JOB.CANCEL / 4, 1);
-      pieces.letAllGoOn();
-      pieces.release();
+      parts.letAllGoOn();
+      parts.release();
       this.power.nudge(); // where no thread works, nobody else would see it
     };
     let idleS = 0;
@@ -414,7 +425,7 @@ export class Engine {
         job[K.JOB.SAMPLE_COUNT / 4] = inPass;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         idleS += await renderPass(this.pool, this.power, job, (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
-        if (pieces.fault) throw pieces.fault;
+        if (parts.fault) throw parts.fault;
         if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
         done += inPass;
         inPass = 0;

@@ -27,17 +27,19 @@ export class Extents {
   fits(bytes: number): boolean {
     return this.free.some((f) => f.bytes >= bytes);
   }
-  /** The lowest place of so many bytes; undefined where there is none. */
-  take(bytes: number): number | undefined {
-    const i = this.free.findIndex((f) => f.bytes >= bytes);
+  /** The lowest place of so many bytes, or the highest; undefined where there is none. */
+  take(bytes: number, highest = false): number | undefined {
+    const isLargeEnough = (f: Extent) => f.bytes >= bytes;
+    const i = highest ? this.free.findLastIndex(isLargeEnough) : this.free.findIndex(isLargeEnough);
     const found = this.free[i];
     if (!found) return undefined;
     const rest = found.bytes - bytes;
-    this.free.splice(i, 1, ...(rest > 0 ? [{ at: found.at + bytes, bytes: rest }] : []));
-    this.taken.set(found.at, bytes);
+    const at = highest ? found.at + rest : found.at;
+    this.free.splice(i, 1, ...(rest > 0 ? [{ at: highest ? found.at : at + bytes, bytes: rest }] : []));
+    this.taken.set(at, bytes);
     this.inUse += bytes;
     this.mostInUse = Math.max(this.mostInUse, this.inUse);
-    return found.at;
+    return at;
   }
 
   /** @param at what take() gave */

@@ -9,13 +9,12 @@ import type { MemoryBytes } from './memoryPlan.ts';
 const FINISHING_BYTES = 120;
 
 /**
- * The most that is held at once, as far as it follows from a job: first the copy of the scene that is packed, while film
- * and scratch are not in use yet; at the end what a picture is finished in.
+ * The most that is held at once, as far as it follows from a job: first the environment maps that are packed, while film
+ * and scratch are not in use yet; at the end what a picture is finished in. Meshes and textures come part by part.
  * @param pixels of the picture
  */
-export function hostBytes(bytes: MemoryBytes, pixels: number): number {
-  const copy = bytes.vertices + bytes.textures + bytes.lights;
-  return Math.max(pixels * FINISHING_BYTES, copy - bytes.film - bytes.scratch);
+export function hostBytes({ lights, film, scratch }: MemoryBytes, pixels: number): number {
+  return Math.max(pixels * FINISHING_BYTES, lights - film - scratch);
 }
 /** All of a job's kinds together. */
 export const sumOf = (bytes: MemoryBytes): number => Object.values(bytes).reduce((n, b) => n + b, 0);

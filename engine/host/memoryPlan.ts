@@ -7,7 +7,7 @@
 import type { GeometryCounts } from '@variscen/core/scene';
 import * as K from '../kernel/layout/index.ts';
 import { filmGridOf, tilesOf } from './filmGrid.ts';
-import { mipTexels } from './mips.ts';
+import { type MipSize, mipSizes } from './mips.ts';
 import { type PiecePlaces, piecePlaces } from './storedMesh.ts';
 import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, type StoredHead, planesOf } from './scene.ts';
 
@@ -17,6 +17,15 @@ export interface MeshCounts extends GeometryCounts {
   readonly stored?: Pick<StoredHead, 'trunk' | 'pieces'> | undefined;
   /** Its shape changes over time: where motion is wanted, its next positions are kept too. */
   readonly deforms?: boolean | undefined;
+}
+
+export interface TextureCounts {
+  readonly width: number;
+  readonly height: number;
+  /** Of a texel's channel. */
+  readonly bits?: 8 | 16 | undefined;
+  /** Its finer levels are loaded when something looks at them. */
+  readonly stored?: boolean | undefined;
 }
 
 export interface EnvironmentSize {
@@ -29,8 +38,7 @@ export interface JobCounts {
   readonly meshes: readonly MeshCounts[];
   readonly materials: number;
   readonly textureUses: number;
-  /** bits: of a texel's channel. */
-  readonly textures: readonly { readonly width: number; readonly height: number; readonly bits?: 8 | 16 }[];
+  readonly textures: readonly TextureCounts[];
   /** Indices of refraction of glass, each once. */
   readonly glasses: number;
   /** Some material has stretched highlights, which need a table. */
@@ -74,6 +82,19 @@ export interface MeshPlace {
   readonly stored?: StoredPlace;
 }
 
+/** Where a texture's levels are. */
+export interface TexturePlace {
+  /** Their records, which the kernel reads. */
+  readonly table: number;
+  /** Those that are kept, the finest first. */
+  readonly levels: readonly MipSize[];
+  /** Finer ones that are not. */
+  readonly leftOut: number;
+  /** The first of those kept that is always in memory, and where they are, one after another. */
+  readonly resident: number;
+  readonly texels: number;
+}
+
 export interface MemoryPlan {
   readonly bytes: MemoryBytes;
   readonly totalBytes: number;
@@ -85,7 +106,7 @@ export interface MemoryPlan {
   readonly materials: number;
   readonly textureUses: number;
   readonly meshes: readonly MeshPlace[];
-  readonly textures: readonly number[];
+  readonly textures: readonly TexturePlace[];
   readonly lights: number;
   readonly lightCdf: number;
   readonly lightTable: number;
@@ -120,11 +141,11 @@ export interface MemoryPlan {
   readonly wavePaths: number;
   /** Of the film. */
   readonly tiles: number;
-  /** Where stored meshes are loaded. */
+  /** Where pieces of stored meshes and levels of stored textures are loaded. */
   readonly pieces: number;
   readonly piecesBytes: number;
   /** Of those, as they count among the categories. */
-  readonly piecesShare: { readonly acceleration: number; readonly vertices: number };
+  readonly piecesShare: { readonly acceleration: number; readonly vertices: number; readonly textures: number };
   readonly build: { readonly positions: number; readonly records: number; readonly scratch: number };
 }
 
@@ -144,7 +165,8 @@ const WIDE_WAVES = [65_536, 32_768, 16_384, 8192, 4096] as const;
 const MESHES_KEEP = 0.8;
 /** touch() in traverse.ts reads a little further than a stub. */
 const AFTER_STUBS = 192;
-const MAX_BYTES = 65536 * 65536;
+/** Addresses are of 32 bits. */
+export const MOST_JOB_BYTES = 65536 * 65536;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
 export const ENERGY_BYTES = {
   plain: 32 * 32 * 8 + 32 * 8 + 32 * 32 * 4 + 32 * 4 + 2 * (3 * 12 * 10 * 24 + 12 * 10) * 4,
@@ -178,11 +200,10 @@ const buildBytes = (vertices: number, items: number) =>
  * @throws EngineError OUT_OF_MEMORY beyond 4 GiB, naming the largest parts
  */
 export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPlan {
-  const plan = laidOutWithin(counts, Math.min(budgetBytes, MAX_BYTES));
+  const plan = laidOutWithin(counts, Math.min(budgetBytes, MOST_JOB_BYTES));
   checkBudget(plan, Infinity);
-  const pieces = plan.meshes.flatMap((m) => m.stored?.places ?? []);
-  const largestPiece = pieces.reduce((most, { bytes }) => Math.max(most, bytes), 0);
-  const missing = Math.max(0, largestPiece - plan.piecesBytes);
+  const largest = loadableBytes(plan, counts).reduce((most, bytes) => Math.max(most, bytes), 0);
+  const missing = Math.max(0, largest - plan.piecesBytes);
   checkBudget({ ...plan, totalBytes: plan.totalBytes + missing }, missing ? budgetBytes : Infinity);
   return plan;
 }
@@ -193,7 +214,7 @@ export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPla
  */
 function laidOutWithin(counts: JobCounts, roomBytes: number): MemoryPlan {
   const plan = layOut(counts, roomBytes);
-  const all = plan.meshes.reduce((sum, m) => sum + sumOfBytes(m.stored?.places ?? []), 0);
+  const all = total(loadableBytes(plan, counts));
   if (plan.piecesBytes >= all || counts.settings.wavePaths) return plan;
   const pixels = plan.tiles * K.TILE.WIDTH * K.TILE.HEIGHT;
   for (const wavePaths of WIDE_WAVES) {
@@ -203,7 +224,39 @@ function laidOutWithin(counts: JobCounts, roomBytes: number): MemoryPlan {
   }
   return plan;
 }
-const sumOfBytes = (places: readonly PiecePlaces[]): number => places.reduce((sum, { bytes }) => sum + bytes, 0);
+const total = (bytes: readonly number[]): number => bytes.reduce((sum, b) => sum + b, 0);
+
+/** What need not be in memory all at once, each part by itself. */
+const loadableBytes = ({ meshes, textures }: Pick<MemoryPlan, 'meshes' | 'textures'>, counts: JobCounts): number[] => [
+  ...pieceBytesOf(meshes),
+  ...textures.flatMap((t, i) => finerBytesOf(t, counts.textures[i]!)),
+];
+const pieceBytesOf = (meshes: MemoryPlan['meshes']): number[] =>
+  meshes.flatMap((m) => m.stored?.places.map(({ bytes }) => bytes) ?? []);
+const finerBytesOf = ({ levels, resident }: Pick<TexturePlace, 'levels' | 'resident'>, t: TextureCounts): number[] =>
+  levels.slice(0, resident).map((l) => levelBytes(l, t.bits));
+
+/** Bytes of a texture's level. */
+export const levelBytes = ({ width, height }: MipSize, bits: 8 | 16 = 8): number =>
+  Math.ceil((width * height * (bits === 16 ? 8 : 4)) / 64) * 64;
+/** Levels of stored textures that have no more texels a side are always in memory. */
+const ALWAYS_PX = 64;
+/** Its levels that are kept, and which of them are always in memory. */
+export function textureLevelsOf(
+  t: TextureCounts,
+  capPx?: number,
+): Pick<TexturePlace, 'levels' | 'resident' | 'leftOut'> {
+  const levels = mipSizes(t.width, t.height, capPx);
+  const small = levels.findIndex((l) => Math.max(l.width, l.height) <= ALWAYS_PX);
+  return {
+    levels,
+    leftOut: mipSizes(t.width, t.height).length - levels.length,
+    resident: t.stored ? small : 0,
+  };
+}
+/** Bytes of a texture that need not be in memory all at once. */
+export const finerBytes = (t: TextureCounts, capPx?: number): number =>
+  total(finerBytesOf(textureLevelsOf(t, capPx), t));
 
 /**
  * As planMemory, however much it is: for showing what a job would need.
@@ -248,9 +301,15 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     indices: m.stored ? 0 : take('vertices', m.triangles * 12),
     nextPositions: attribute(moving && m.deforms === true, m.vertices, 12),
   }));
-  const textures = counts.textures.map((t) =>
-    take('textures', mipTexels(t.width, t.height, settings.textureCapPx) * (t.bits === 16 ? 8 : 4)),
-  );
+  const textures = counts.textures.map((t): TexturePlace => {
+    const kept = textureLevelsOf(t, settings.textureCapPx);
+    const resident = kept.levels.slice(kept.resident).map((l) => levelBytes(l, t.bits));
+    return {
+      ...kept,
+      table: take('textures', kept.levels.length * K.LEVEL.BYTES),
+      texels: take('textures', total(resident), 64),
+    };
+  });
   const lights = take('lights', counts.lights * K.LIGHT.BYTES);
   const lightCdf = take('lights', counts.lights * 4);
   const clusters = clusterCount(counts.lights);
@@ -317,12 +376,16 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     top = temporaryEnd;
   }
   const stored = meshes.flatMap((m) => m.stored?.places ?? []);
-  const allPieces = sumOfBytes(stored);
-  const piecesBytes = Math.min(allPieces, Math.max(0, Math.floor((roomBytes - top - 128) / 64) * 64));
+  const all = total(loadableBytes({ meshes, textures }, counts));
+  const piecesBytes = Math.min(all, Math.max(0, Math.floor((roomBytes - top - 128) / 64) * 64));
   const structures = stored.reduce((sum, { at }) => sum + (at.indices ?? 0), 0); // what stands before the indices
-  const share = Math.round(piecesBytes * (allPieces ? structures / allPieces : 0));
-  const pieces = take('acceleration', share, 64);
-  take('vertices', piecesBytes - share, 1);
+  const shareOf = (bytes: number) => (all ? Math.floor((piecesBytes * bytes) / all) : 0);
+  const acceleration = shareOf(structures);
+  const ofTextures = shareOf(all - total(pieceBytesOf(meshes)));
+  const piecesShare = { acceleration, textures: ofTextures, vertices: piecesBytes - acceleration - ofTextures };
+  const pieces = take('acceleration', piecesShare.acceleration, 64);
+  take('vertices', piecesShare.vertices, 1);
+  take('textures', piecesShare.textures, 1);
   const positions = shared;
   const records = Math.ceil((positions + most * 12 + 16) / 64) * 64;
   const buildScratch = Math.ceil((records + items * K.BUILD.RECORD_BYTES) / 64) * 64;
@@ -365,7 +428,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     tiles: tilesOf(grid),
     pieces,
     piecesBytes,
-    piecesShare: { acceleration: share, vertices: piecesBytes - share },
+    piecesShare,
     build: { positions, records, scratch: buildScratch },
   };
 }
@@ -401,7 +464,7 @@ export function checkBudget(
 ): void {
   const refused = (needs: string, limit: string) =>
     new EngineError('OUT_OF_MEMORY', `This job needs ${needs}, ${limit}. ${largest(bytes)}`);
-  if (totalBytes > MAX_BYTES) throw refused(size(totalBytes), 'and one job can hold 4 GiB at most');
+  if (totalBytes > MOST_JOB_BYTES) throw refused(size(totalBytes), 'and one job can hold 4 GiB at most');
   const whole = totalBytes + processBytes;
   if (whole <= budgetBytes) return;
   const ofIt = processBytes ? `, ${size(processBytes)} of it for the process itself` : '';

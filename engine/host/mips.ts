@@ -12,8 +12,6 @@ export function mipSizes(width: number, height: number, capPx = Infinity): MipSi
     if (w === 1 && h === 1) return out;
   }
 }
-export const mipTexels = (width: number, height: number, capPx?: number): number =>
-  mipSizes(width, height, capPx).reduce((n, s) => n + s.width * s.height, 0);
 
 /** Linear values of 8-bit sRGB codes (IEC 61966-2-1). */
 export const SRGB = Float32Array.from({ length: 256 }, (_, i) =>

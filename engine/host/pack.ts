@@ -1,11 +1,11 @@
 // Writes a scene into engine memory at the places planMemory chose. Structures over meshes and instances are built
 // afterwards by the kernel.
 import * as K from '../kernel/layout/index.ts';
-import { emits, glassesOf, isAsked, isPane } from './count.ts';
+import { emits, glassesOf, isAsked, isPane, textureUsesOf } from './count.ts';
 import { cryptomatteId, murmurHash3 } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { filmGridOf } from './filmGrid.ts';
-import { SRGB, mipSizes } from './mips.ts';
+import { SRGB } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
 import {
   type EngineCamera,
@@ -43,7 +43,7 @@ export function packMesh(v: Views, m: EngineMesh, place: MemoryPlan['meshes'][nu
   if (place.nextPositions) v.f32.set(m.nextPositions ?? m.positions, place.nextPositions >>> 2);
 }
 
-function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, capPx: number | undefined): void {
+function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   let use = plan.textureUses;
   const glasses = glassesOf(scene.materials);
   scene.materials.forEach((m, i) => {
@@ -69,14 +69,18 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
       (m.alphaMode === 'mask' ? K.MAT.MASKED : 0) |
       (m.unlit ? K.MAT.UNLIT : 0) |
       (isPane(m) ? K.MAT.PANE : 0);
+    const uses = textureUsesOf(m);
+    const someByLevel = uses.some((u) => plan.textures[u.texture]!.resident > 0);
+    v.u32[f + K.MAT.USES / 4] = use;
+    v.u32[f + K.MAT.USES_BY_LEVEL / 4] = someByLevel ? uses.length : 0;
     TEXTURE_SLOTS.forEach((slot, k) => {
       const u = m.textures?.[slot];
       if (!u) return;
       const t = scene.textures[u.texture]!;
-      const levels = mipSizes(t.width, t.height, capPx);
+      const { table, levels, leftOut } = plan.textures[u.texture]!;
       const q = use >>> 2;
       const { width, height } = levels[0]!;
-      v.u32[q] = plan.textures[u.texture]!;
+      v.u32[q] = table;
       v.u32[q + 1] = width;
       v.u32[q + 2] = height;
       v.u32[q + 3] =
@@ -90,7 +94,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
       const uvArea = Math.abs(u.matrix[0] * u.matrix[4] - u.matrix[1] * u.matrix[3]);
       v.f32[q + K.TEX.TEXELS / 4] = t.width * t.height * uvArea;
       v.u32[q + K.TEX.LEVELS / 4] = levels.length;
-      v.u32[q + K.TEX.LEFT_OUT / 4] = mipSizes(t.width, t.height).length - levels.length;
+      v.u32[q + K.TEX.LEFT_OUT / 4] = leftOut;
       v.u32[(at + K.MAT.TEX_BASE) / 4 + k] = use;
       use += K.TEX.BYTES;
     });
@@ -194,7 +198,7 @@ export function packScene(
   const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB.BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >>> 2);
-  packMaterials(v, scene, plan, settings.textureCapPx);
+  packMaterials(v, scene, plan);
   packInstances(v, scene, plan, roots);
   if (isAsked(settings)) packLeftOut(v, scene, plan);
   packLights(v, scene, plan);
@@ -234,6 +238,7 @@ export function packScene(
     u(K.JOB.TRAIL, plan.trailAt);
   }
   u(K.JOB.LEFT_OUT_FROM, scene.instances.length);
+  u(K.JOB.BY_LEVEL, plan.textures.some((t) => t.resident > 0) ? 1 : 0);
   u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);
   u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);

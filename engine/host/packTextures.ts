@@ -1,68 +1,106 @@
-// Writes textures into engine memory, one after another: no more than a few of them are held beside it.
+// Writes textures into engine memory, one after another: no more than a few of them are held beside it. Of stored ones
+// only the levels that are always there (textureLevels.ts loads the others).
+import * as K from '../kernel/layout/index.ts';
 import { checkTexels } from './check.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
-import { halve, mipSizes } from './mips.ts';
-import type { EngineScene, EngineTexture, SceneMesh, Texels } from './scene.ts';
+import { type MemoryPlan, type TexturePlace, levelBytes } from './memoryPlan.ts';
+import { halve } from './mips.ts';
+import {
+  type EngineMaterial,
+  type EngineScene,
+  type EngineTexture,
+  type SceneMesh,
+  type Texels,
+  bitsOf,
+  isStoredTexture,
+} from './scene.ts';
 import type { Views } from './views.ts';
 
 /** So many are read while one is written. */
 const AHEAD = 2;
+
+/** Textures whose colours some use reads as sRGB: these are averaged as light. */
+export const srgbTextures = (materials: readonly EngineMaterial[]): ReadonlySet<number> =>
+  new Set(
+    materials
+      .flatMap((m) => Object.values(m.textures ?? {}))
+      .filter((u) => u.srgb)
+      .map((u) => u.texture),
+  );
+
+/** Levels that are always in memory, the finest first. */
+type Levels = readonly Texels[];
 
 /** @throws EngineError BAD_TEXTURE of one that is not as it says; whatever its reader throws */
 export async function packTextures(
   v: Views,
   { textures, materials }: EngineScene<SceneMesh>,
   plan: MemoryPlan,
-  capPx: number | undefined,
 ): Promise<void> {
-  const uses = materials.flatMap((m) => Object.values(m.textures ?? {}));
-  const srgb = new Set(uses.filter((u) => u.srgb).map((u) => u.texture));
-  const coming: Promise<Texels>[] = [];
+  const srgb = srgbTextures(materials);
+  const coming: Promise<Levels>[] = [];
   try {
     for (const [i, t] of textures.entries()) {
       for (let k = i + coming.length; k <= Math.min(i + AHEAD, textures.length - 1); k++) {
-        const texels = texelsOf(textures[k]!);
-        texels.catch(() => undefined); // said when its turn comes
-        coming.push(texels);
+        const levels = levelsOf(textures[k]!, plan.textures[k]!, srgb.has(k));
+        levels.catch(() => undefined); // said when its turn comes
+        coming.push(levels);
       }
-      packOne(v, t, await coming.shift()!, plan.textures[i]!, srgb.has(i), capPx);
+      packOne(v, t, await coming.shift()!, plan.textures[i]!);
     }
   } finally {
     await Promise.allSettled(coming);
   }
 }
 
-async function texelsOf(t: EngineTexture): Promise<Texels> {
-  if (!('read' in t.data)) return t.data;
-  const texels = await t.data.read();
+async function levelsOf(t: EngineTexture, place: TexturePlace, isSrgb: boolean): Promise<Levels> {
+  const { data } = t;
+  if (isStoredTexture(data)) return storedLevels(t, data.level, place);
+  const texels = 'read' in data ? await data.read() : data;
   checkTexels(t, texels);
-  return texels;
+  return madeLevels(t, texels, place.leftOut, isSrgb);
 }
-
-/** All levels that are kept; averaged as light where any use reads the texture as sRGB. */
-function packOne(
-  v: Views,
-  { width, height }: EngineTexture,
+async function storedLevels(
+  t: EngineTexture,
+  read: (level: number) => Promise<Texels>,
+  { levels, resident, leftOut }: TexturePlace,
+): Promise<Levels> {
+  const out: Texels[] = [];
+  for (const [i, size] of levels.entries()) {
+    if (i < resident) continue;
+    const texels = await read(leftOut + i);
+    checkTexels({ ...t, ...size }, texels);
+    out.push(texels);
+  }
+  return out;
+}
+/** Averaged as light where any use reads the texture as sRGB. */
+export function madeLevels(
+  { width, height }: Pick<EngineTexture, 'width' | 'height'>,
   texels: Texels,
-  at: number,
+  from: number,
   isSrgb: boolean,
-  capPx: number | undefined,
-): void {
-  const isWide = texels instanceof Uint16Array;
-  const kept = mipSizes(width, height, capPx)[0]!;
+): Texels[] {
+  const out: Texels[] = [];
   let level = texels;
-  let w = width;
-  let h = height;
-  let to = at;
-  for (;;) {
-    if (w <= kept.width && h <= kept.height) {
-      if (isWide) v.u16.set(level, to >>> 1);
-      else v.u8.set(level, to);
-      to += level.length * (isWide ? 2 : 1);
-    }
-    if (w === 1 && h === 1) return;
+  let [w, h] = [width, height];
+  for (let i = 0; ; i++) {
+    if (i >= from) out.push(level);
+    if (w === 1 && h === 1) return out;
     level = halve(level, w, h, isSrgb);
     w = Math.max(1, w >> 1);
     h = Math.max(1, h >> 1);
   }
+}
+
+function packOne(v: Views, t: EngineTexture, here: Levels, { table, levels, resident, texels }: TexturePlace): void {
+  let at = texels;
+  levels.forEach((size, i) => {
+    const record = (table + i * K.LEVEL.BYTES) >>> 2;
+    v.u32.fill(0, record, record + K.LEVEL.BYTES / 4);
+    if (i < resident) return;
+    const level = here[i - resident]!;
+    v.u8.set(new Uint8Array(level.buffer, level.byteOffset, level.byteLength), at);
+    v.u32[record + K.LEVEL.AT / 4] = at;
+    at += levelBytes(size, bitsOf(t));
+  });
 }

@@ -66,7 +66,7 @@ export interface EngineTexture {
   readonly name: string;
   readonly width: number;
   readonly height: number;
-  readonly data: Texels | TexelReader;
+  readonly data: Texels | TexelReader | StoredTexture;
 }
 /** RGBA, 8 or 16 bit, row by row from the top. */
 export type Texels = Uint8Array | Uint16Array;
@@ -75,8 +75,15 @@ export interface TexelReader {
   readonly bits: 8 | 16;
   readonly read: () => Promise<Texels>;
 }
+/** A texture whose finer levels are not loaded before something looks at them. */
+export interface StoredTexture {
+  readonly bits: 8 | 16;
+  /** Texels of a level of the whole texture; 0 is the finest. Levels are made as mips.ts makes them. */
+  readonly level: (level: number) => Promise<Texels>;
+}
+export const isStoredTexture = (data: EngineTexture['data']): data is StoredTexture => 'level' in data;
 export const bitsOf = ({ data }: EngineTexture): 8 | 16 => {
-  if ('read' in data) return data.bits;
+  if ('bits' in data) return data.bits;
   return data instanceof Uint16Array ? 16 : 8;
 };
 

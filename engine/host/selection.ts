@@ -11,6 +11,7 @@ import type {
   EnvironmentInput,
   LeftOut,
   StoredMesh,
+  StoredTexture,
   Vec3,
 } from './scene.ts';
 
@@ -76,6 +77,8 @@ export interface SelectionData {
 export interface StoredData extends Omit<SelectionData, 'stored'> {
   /** By index into the document; undefined where it is better whole. */
   readonly stored: (mesh: number) => Promise<StoredMesh | undefined>;
+  /** srgb: its colours are averaged as light; undefined where it is better whole. */
+  readonly storedTexture: (texture: SceneTexture, srgb: boolean) => Promise<StoredTexture | undefined>;
 }
 
 /** The picture that a selection's plate shows, for finish(). */

@@ -1,7 +1,8 @@
-// Which meshes of a selection can be loaded piece by piece, and what they take.
+// What of a selection can be loaded part by part, and what it takes: meshes in pieces, textures in levels.
 import { BACKDROP } from './backdropMesh.ts';
-import { emits } from './count.ts';
-import type { JobCounts } from './memoryPlan.ts';
+import { emits, isPane } from './count.ts';
+import { type JobCounts, finerBytes } from './memoryPlan.ts';
+import type { EngineMaterial, TextureSlot } from './scene.ts';
 import type { SelectedMesh, Selection } from './selection.ts';
 import { pieceBytes } from './storedMesh.ts';
 
@@ -17,8 +18,30 @@ export function storable(s: Selection): (m: SelectedMesh, i: number) => boolean 
     mesh !== BACKDROP && node === null && !displaced && !lights.has(i) && meshes[mesh]!.triangles >= LEAST_TRIANGLES;
 }
 
-/** Bytes of a job that need not be in memory all at once. */
-export function storableBytes(s: Selection, { meshes }: JobCounts): number {
+/**
+ * Which textures need not be whole: all but those that are looked up in full, while rays are traced or lights are picked.
+ */
+export function storableTextures(materials: readonly EngineMaterial[]): (texture: number) => boolean {
+  const whole = new Set<number>();
+  for (const m of materials) {
+    for (const [slot, use] of Object.entries(m.textures ?? {}))
+      if (isLookedUpInFull(m, slot as TextureSlot)) whole.add(use.texture);
+  }
+  return (texture) => !whole.has(texture);
+}
+function isLookedUpInFull(m: EngineMaterial, slot: TextureSlot): boolean {
+  if (isPane(m)) return true; // by shadow rays
+  if (slot === 'emission') return Math.max(...m.emission) > 0;
+  return slot === 'base' && (m.alphaMode === 'mask' || m.alphaMode === 'blend');
+}
+
+/** Bytes of meshes that need not be in memory all at once. */
+export function storableMeshBytes(s: Selection, { meshes }: JobCounts): number {
   const is = storable(s);
   return s.meshes.reduce((sum, m, i) => sum + (is(m, i) ? pieceBytes(meshes[i]!, meshes[i]!) : 0), 0);
+}
+/** Bytes of textures that need not be in memory all at once. */
+export function storableTextureBytes({ textures, materials }: Selection, capPx?: number): number {
+  const is = storableTextures(materials);
+  return textures.reduce((sum, t, i) => sum + (is(i) ? finerBytes({ ...t, stored: true }, capPx) : 0), 0);
 }

@@ -18,7 +18,7 @@ import { beginShadows, settleShadows } from './shadows';
 import { closest } from './traverse';
 import { vec } from './vec';
 import { capacity, hits, paths, placeWave, raysA, raysB } from './waveSpace';
-import { beginWave, shadeVertex } from './vertex';
+import { GOES_ON, WAITS, beginWave, shadeVertex } from './vertex';
 
 const NO_HIT: u32 = 0xffffffff;
 
@@ -174,7 +174,12 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
       for (let i: i32 = first; i < met; i++) {
         ahead ^= touchAhead(job, from, i, met);
         const ray = from + <usize>i * RAY.BYTES;
-        if (shadeVertex(ray, hits + <usize>i * HIT.BYTES, into + <usize>next * RAY.BYTES)) next++;
+        const hit = hits + <usize>i * HIT.BYTES;
+        const fate = shadeVertex(ray, hit, into + <usize>next * RAY.BYTES);
+        if (fate == WAITS) {
+          met = i + settleNearest(ray, hit, met - i, true);
+          i--; // again
+        } else if (fate == GOES_ON) next++;
       }
     }
     store<u32>(scratch + SCRATCH.SLOTS, ahead);
@@ -203,7 +208,7 @@ function traceWave(job: usize, scratch: usize, rays: usize, met: usize, n: i32, 
   const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
   if (areOfCamera) closestTogether(root, rays, met, count, slots, RAY.IN_FLIGHT);
   else closest(root, rays, met, count, slots, RAY.IN_FLIGHT);
-  return settleNearest(rays, met, count);
+  return settleNearest(rays, met, count, false);
 }
 
 /**

@@ -10,6 +10,7 @@ import * as JOB from './layout/job';
 import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
 import { geometryOf } from './geometry';
+import { wantLevels } from './levels';
 import { askAgain, takeMarks, takePasses } from './stubs';
 import { NONE, closest, occluded } from './traverse';
 
@@ -42,12 +43,13 @@ function isCancelled(): bool {
 /**
  * The n rays have been traced; some may have to go again. Returns how many of them, from the first, have met what they
  * meet: fewer than n where memory does not hold what all of them have met.
+ * @param areOfPaths their surfaces will be read as these see them, textures in the level that fits
  */
-export function settleNearest(rays: usize, hits: usize, given: i32): i32 {
+export function settleNearest(rays: usize, hits: usize, given: i32, areOfPaths: bool): i32 {
   let n = given;
   const slots = scratch + SCRATCH.SLOTS;
   const instances: usize = load<u32>(job, JOB.INSTANCES);
-  while (takeMarks()) {
+  while (takeMarks() || (areOfPaths && wantLevels(job, rays, hits, n))) {
     for (let i: i32 = 0; i < n; i++) {
       const hit = hits + <usize>i * HIT.BYTES;
       store<u32>(hit, placeOf(hit, instances), HIT.AT);

@@ -90,5 +90,5 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
 function meet(job: usize, scratch: usize, rays: usize, met: usize, n: i32): i32 {
   const count = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
   closest(load<u32>(job, JOB.ROOT), rays, met, count, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
-  return settleNearest(rays, met, count);
+  return settleNearest(rays, met, count, false);
 }

@@ -3,18 +3,19 @@ import * as GEOM from './layout/geometry';
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as MAT from './layout/material';
+import * as TEX from './layout/texture';
 import * as SURFACE from './record';
 import { prepare } from './bsdf';
 import { geometryOf, indicesOf } from './geometry';
 import { frame, setFrame } from './record';
 import { lookup } from './texture';
-import { X, Y, Z, add, cross, dot, load3, mul, neg, normalize, scale, store3, sub, vec } from './vec';
+import { X, Y, Z, add, cross, dot, load3, maxOf, mul, neg, normalize, scale, store3, sub, vec } from './vec';
 
 /** Radiance in nits that a point of an emissive triangle gives off on its front. */
 export function emissionAt(job: usize, mat: usize, geom: usize, prim: u32, u: f32, v: f32): v128 {
   const e = load3(mat + MAT.EMISSION);
   const use: usize = load<u32>(mat, MAT.TEX_EMISSION);
-  if (!use) return e;
+  if (!use || !(maxOf(e) > 0)) return e;
   const ip = indicesOf(geom, prim);
   return mul(
     e,
@@ -79,6 +80,53 @@ function bent(
   return facing > <f32>-0.001 ? normalize(sub(n, scale(d, facing + <f32>0.002))) : n;
 }
 
+/** The texture coordinates by which footprints and directions are found; 0 where there are none. */
+// @ts-ignore
+@inline function coordinatesOf(mat: usize, geom: usize): usize {
+  const use: usize = load<u32>(mat, MAT.TEX_NORMAL);
+  return use && load<u32>(use, TEX.FLAGS) & TEX.UV1 ? load<u32>(geom, GEOM.UV1) : load<u32>(geom, GEOM.UV0);
+}
+/** From vertex a to vertex b, in lanes 0 and 1. */
+// @ts-ignore
+@inline function along2(uvs: usize, a: usize, b: usize): v128 {
+  return vec(
+    load<f32>(uvs + (b << 3)) - load<f32>(uvs + (a << 3)),
+    load<f32>(uvs + (b << 3), 4) - load<f32>(uvs + (a << 3), 4),
+    0,
+  );
+}
+// @ts-ignore
+@inline function determinant(a: v128, b: v128): f32 {
+  return X(a) * Y(b) - X(b) * Y(a);
+}
+/** Square of a ray's width × texture area / world area. w1, w2: a triangle's edges in the world, uv1, uv2: of its texture. */
+// @ts-ignore
+@inline function areaSeen(width: f32, w1: v128, w2: v128, uv1: v128, uv2: v128): f32 {
+  const normal = cross(w1, w2);
+  const size = sqrt<f32>(dot(normal, normal));
+  return size > 0 ? (width * width * abs<f32>(determinant(uv1, uv2))) / size : 0;
+}
+/** An edge of a triangle, in the world. */
+// @ts-ignore
+@inline function inWorld(inst: usize, e: v128): v128 {
+  const m = inst + INST.FORWARD;
+  return add(add(scale(load3(m), X(e)), scale(load3(m + 12), Y(e))), scale(load3(m + 24), Z(e)));
+}
+/** What lookups take as the area that a ray of a width sees at a hit: to the bit what readSurface() takes. */
+export function footprint(hit: usize, inst: usize, width: f32): f32 {
+  const block: usize = load<u32>(hit, HIT.BLOCK);
+  const p = (block & ~3) + ((block & 3) << 2);
+  const prim = load<u32>(hit, HIT.PRIM);
+  const geom = geometryOf(inst, prim);
+  const uvs = coordinatesOf(load<u32>(inst, INST.MATERIAL), geom);
+  if (!uvs) return 0;
+  const ip = indicesOf(geom, prim);
+  const i0: usize = load<u32>(ip);
+  const w1 = inWorld(inst, vec(load<f32>(p, 48), load<f32>(p, 64), load<f32>(p, 80)));
+  const w2 = inWorld(inst, vec(load<f32>(p, 96), load<f32>(p, 112), load<f32>(p, 128)));
+  return areaSeen(width, w1, w2, along2(uvs, i0, load<u32>(ip, 4)), along2(uvs, i0, load<u32>(ip, 8)));
+}
+
 /** Fills the record at S for a hit of ray direction d (unit); width: of the ray there, in metres. */
 export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width: f32, S: usize): void {
   const block: usize = load<u32>(hit, HIT.BLOCK);
@@ -130,27 +178,23 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   const normalUse: usize = load<u32>(mat, MAT.TEX_NORMAL);
   const coatNormalUse: usize = load<u32>(mat, MAT.TEX_COAT_NORMAL);
   const stretch = load<f32>(mat, MAT.ANISOTROPY);
-  const uvs: usize = normalUse && load<u32>(normalUse, 12) & 2 ? load<u32>(geom, GEOM.UV1) : load<u32>(geom, GEOM.UV0);
+  const uvs = coordinatesOf(mat, geom);
   let tangent = vec(0, 0, 0);
   let bitangent = tangent;
   let area: f32 = 0;
   let along = false;
   let coat = n;
   if (uvs) {
-    const du1 = load<f32>(uvs + (i1 << 3)) - load<f32>(uvs + (i0 << 3));
-    const dv1 = load<f32>(uvs + (i1 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
-    const du2 = load<f32>(uvs + (i2 << 3)) - load<f32>(uvs + (i0 << 3));
-    const dv2 = load<f32>(uvs + (i2 << 3), 4) - load<f32>(uvs + (i0 << 3), 4);
-    const det = du1 * dv2 - du2 * dv1;
-    const w1 = add(add(scale(m0, X(e1)), scale(m1, Y(e1))), scale(m2, Z(e1)));
-    const w2 = add(add(scale(m0, X(e2)), scale(m1, Y(e2))), scale(m2, Z(e2)));
-    const cw = cross(w1, w2);
-    const size = sqrt<f32>(dot(cw, cw));
-    if (size > 0) area = (width * width * abs<f32>(det)) / size;
+    const uv1 = along2(uvs, i0, i1);
+    const uv2 = along2(uvs, i0, i2);
+    const det = determinant(uv1, uv2);
+    const w1 = inWorld(inst, e1);
+    const w2 = inWorld(inst, e2);
+    area = areaSeen(width, w1, w2, uv1, uv2);
     if (det != 0 && (normalUse || coatNormalUse || stretch > 0)) {
       const r = one / det;
-      const bw = scale(sub(scale(w2, du1), scale(w1, du2)), r);
-      let tw = scale(sub(scale(w1, dv2), scale(w2, dv1)), r);
+      const bw = scale(sub(scale(w2, X(uv1)), scale(w1, X(uv2))), r);
+      let tw = scale(sub(scale(w1, Y(uv2)), scale(w2, Y(uv1))), r);
       tw = sub(tw, scale(n, dot(n, tw)));
       if (dot(tw, tw) > 0) {
         tangent = normalize(tw);

@@ -1,6 +1,7 @@
 // Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint.
 import * as GEOM from './layout/geometry';
 import * as JOB from './layout/job';
+import * as LEVEL from './layout/level';
 import * as TEX from './layout/texture';
 import { vec } from './vec';
 
@@ -49,22 +50,37 @@ function linear(c: f32): f32 {
   );
 }
 /**
+ * Number of the level that fits a footprint, of those that are kept: half the binary logarithm of the texels that the
+ * footprint covers, rounded down, so never blurrier than the pixel.
+ */
+// @ts-ignore
+@inline export function fittingLevel(use: usize, area: f32): i32 {
+  const fitting = (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1;
+  return max<i32>(0, min<i32>(fitting - load<i32>(use, TEX.LEFT_OUT), load<i32>(use, TEX.LEVELS) - 1));
+}
+/** Something was looked up that is not loaded. */
+let isMissing = false;
+/** Whether that was so since it was asked last: what was read then means nothing. */
+export function takeMissing(): bool {
+  const some = isMissing;
+  isMissing = false;
+  return some;
+}
+
+/**
  * Bilinear lookup at texture coordinates already transformed; half-texel centres as in glTF. area: footprint in units
  * of texture coordinates squared.
  */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
   const flags = load<u32>(use, TEX.FLAGS);
   const wide = (flags & TEX.WIDE) != 0;
-  let w = load<i32>(use, TEX.WIDTH);
-  let h = load<i32>(use, TEX.HEIGHT);
-  let data: usize = load<u32>(use, TEX.DATA);
-  // half the binary logarithm of the texels that the footprint covers, rounded down: never blurrier than the pixel
-  const fitting = (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1;
-  const level = min<i32>(fitting - load<i32>(use, TEX.LEFT_OUT), load<i32>(use, TEX.LEVELS) - 1);
-  for (let i: i32 = 0; i < level; i++) {
-    data += (<usize>(w * h)) << (wide ? 3 : 2);
-    w = max<i32>(w >> 1, 1);
-    h = max<i32>(h >> 1, 1);
+  const level = fittingLevel(use, area);
+  const w = max<i32>(load<i32>(use, TEX.WIDTH) >> level, 1);
+  const h = max<i32>(load<i32>(use, TEX.HEIGHT) >> level, 1);
+  const data: usize = load<u32>(<usize>load<u32>(use, TEX.TABLE) + <usize>level * LEVEL.BYTES);
+  if (!data) {
+    isMissing = true;
+    return f32x4.splat(0);
   }
   const srgb: usize = flags & TEX.SRGB && job ? <usize>load<u32>(job, JOB.SRGB_TABLE) : 0;
   const ws = (flags >> TEX.WRAP_S) & 3;

@@ -1,5 +1,5 @@
 // One vertex of a path: what its ray met is shaded, light is looked for, and the path is scattered on.
-//   1 read the path   2 lamps that the ray met   3 the sky, or   4 the surface   5 fog before it
+//   1 read the path and the surface   2 lamps that the ray met   3 the sky, or   4 what the surface shows   5 fog before it
 //   6 light samples   7 scatter   8 roulette   9 the ray that goes on
 // The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex
 // after another.
@@ -29,6 +29,7 @@ import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './l
 import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
 import { readSurface } from './surface';
+import { takeMissing } from './texture';
 import { Y, X, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
 import { paths } from './waveSpace';
 
@@ -113,9 +114,20 @@ export function beginWave(aJob: usize, scratch: usize): void {
   forward = load3(job + JOB.CAMERA + 48);
 }
 
-/** Shades what a ray met. Returns whether the path goes on, by a ray put at next. */
-export function shadeVertex(ray: usize, aHit: usize, next: usize): bool {
+// ---- what comes of a path at a vertex
+export const ENDS: i32 = 0;
+export const GOES_ON: i32 = 1; // by a ray put at next
+export const WAITS: i32 = 2; // for textures that its surface looks up: nothing was done, it has to be shaded again
+
+/** Shades what a ray met. */
+export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   readPath(ray, aHit);
+  const shows = !missed && (first || !fogged);
+  if (shows) {
+    const width = load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * t;
+    readSurface(job, hit, instances + <usize>number * INST.BYTES, d, width, S);
+    if (takeMissing()) return WAITS;
+  }
   const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
   if (passed) passWith(job, path, passed, through);
   if (flags & PATH.MEETS && !fogged) addLampsMet();
@@ -123,24 +135,24 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): bool {
     if (first || !fogged) addSky();
     if (!fogged) {
       if (bounce) addSkyGuides(job, path);
-      return false;
+      return ENDS;
     }
-  } else if ((first || !fogged) && !readHit()) return false;
+  } else if (shows && !addHit()) return ENDS;
   if (fogged) enterFog();
   // panes do not count as scatterings: a path that is at its end still gets to the light behind them
   const last = depth >= bounces;
   const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE && panes < <u32>MAT.MAX_PANES;
-  if (last && !pane) return false;
+  if (last && !pane) return ENDS;
   prepareScattering();
   if (!last && (load<f32>(S, SURFACE.TRANSMISSION) < 1 || bothSides)) sampleLights();
   scatter(job, S, random3(seed, sample, dim + 2), X(extra));
   const way = load<i32>(S, SURFACE.KIND);
-  if (way == KIND.NONE || (way == KIND.STRAIGHT ? !pane : last)) return false;
+  if (way == KIND.NONE || (way == KIND.STRAIGHT ? !pane : last)) return ENDS;
   carried = mul(carried, load3(S + SURFACE.WEIGHT));
-  if (bounce >= 1 && !survivesRoulette()) return false;
-  if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) return false;
+  if (bounce >= 1 && !survivesRoulette()) return ENDS;
+  if (!(maxOf(carried) > 0 && maxOf(carried) < Infinity)) return ENDS;
   goOn(way, next);
-  return true;
+  return GOES_ON;
 }
 
 // ---- 1
@@ -214,11 +226,10 @@ function addSky(): void {
 }
 
 // ---- 4
-/** Reads the surface that was hit, and adds what it shows and emits. Returns false where the path ends at it. */
+/** Adds what the surface that was hit shows and emits. Returns false where the path ends at it. */
 // @ts-ignore
-@inline function readHit(): bool {
+@inline function addHit(): bool {
   const inst = instances + <usize>number * INST.BYTES;
-  readSurface(job, hit, inst, d, load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * t, S);
   if (evidence) {
     countThroughput(evidence, number, evidenceKind(), sight);
     leaveTrail(path, index, number);

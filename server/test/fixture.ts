@@ -18,7 +18,7 @@ import { ExrFiles } from '../src/node/encode/exrFile.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import type { Machine } from '../src/node/machine.ts';
 import { SLICE_TIMES } from '../src/node/slicedFilm.ts';
-import { StoredMeshes } from '../src/files/storedMeshes.ts';
+import { StoredParts } from '../src/files/storedParts.ts';
 import { type Running, startServer } from '../src/serve.ts';
 
 export const TOKEN = 'a-token-for-tests';
@@ -90,14 +90,14 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
   const finished = new FinishedTraces(join(home, 'node'));
   await finished.open();
   const node = new ServerClient(base, TOKEN, 'test node');
-  const storedMeshes = new StoredMeshes(join(home, 'node'), ENGINE, 2 ** 30, () => undefined);
-  await storedMeshes.open();
+  const storedParts = new StoredParts(join(home, 'node'), ENGINE, 2 ** 30, () => undefined);
+  await storedParts.open();
   const machine: Machine = {
     threads: 2,
     budgetBytes: 2 ** 31,
     content: node,
     meshCache: new MeshCache(2 ** 26),
-    storedMeshes,
+    storedParts,
     exrFiles: new ExrFiles(2),
     finished,
     engineBuild: ENGINE,
@@ -130,14 +130,21 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
- * triangles.
+ * triangles. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,
   relief = false,
   bulb = false,
   hills = false,
-}: { moving?: boolean; relief?: boolean; bulb?: boolean; hills?: boolean } = {}): Promise<Uint8Array> {
+  painted = false,
+}: {
+  moving?: boolean;
+  relief?: boolean;
+  bulb?: boolean;
+  hills?: boolean;
+  painted?: boolean;
+} = {}): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
   const lights = doc.createExtension(KHRLightsPunctual);
@@ -214,11 +221,13 @@ export async function smallScene({
     wall.getAttribute('POSITION')!.setArray(positions);
     wall.getIndices()!.setArray(indices);
   }
-  if (relief) {
+  if (relief || painted) {
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;
+    const px = painted ? 1024 : 8;
+    const top = painted ? 0.1 : 1;
     const dents = await sharp(
-      Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127),
-      { raw: { width: 8, height: 8, channels: 3 } },
+      Uint8Array.from({ length: px * px * 3 }, (_, i) => (Math.floor(i / 3) % 3) * 127),
+      { raw: { width: px, height: px, channels: 3 } },
     )
       .png()
       .toBuffer();
@@ -228,7 +237,7 @@ export async function smallScene({
         doc
           .createAccessor()
           .setType('VEC2')
-          .setArray(new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]))
+          .setArray(new Float32Array([0, top, top, top, top, 0, 0, 0]))
           .setBuffer(buffer),
       )
       .getMaterial()!

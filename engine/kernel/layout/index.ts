@@ -14,6 +14,7 @@ export * as HIT from './hit.ts';
 export * as GEOM from './geometry.ts';
 export * as MAT from './material.ts';
 export * as TEX from './texture.ts';
+export * as LEVEL from './level.ts';
 export * as LIGHT from './light.ts';
 export * as LTRI from './emissiveTriangle.ts';
 export * as ENV from './environment.ts';

@@ -1,12 +1,12 @@
-// Use of a texture (64 B): the pixels and how texture coordinates reach them
+// Use of a texture (64 B): its levels and how texture coordinates reach them
 export const BYTES = 64;
-export const DATA = 0; // u32 address of RGBA8 texels, row by row
-export const WIDTH = 4;
+export const TABLE = 0; // u32 address of its levels that are kept, see level.ts; each is half as large as the one before, rounded down, at least 1
+export const WIDTH = 4; // of the finest level kept
 export const HEIGHT = 8;
 export const FLAGS = 12;
 export const UV = 16; // 2 × 3 matrix: u' = m0 u + m1 v + m2, v' = m3 u + m4 v + m5
 export const TEXELS = 40; // f32: width × height of the whole texture × |determinant of the matrix|
-export const LEVELS = 44; // mip levels kept, each of half the size (rounded down, at least 1), one after another
+export const LEVELS = 44; // mip levels kept
 export const LEFT_OUT = 48; // finer levels that are not kept
 export const SRGB = 1;
 export const UV1 = 2;

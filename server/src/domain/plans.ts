@@ -134,7 +134,7 @@ export class PlanService {
         );
       if (turnsBytes > 0)
         said.add(
-          `${first.cameraName}: not all of its meshes fit in the budget. They are loaded in turns: the picture is the same, and takes several times as long, or many times. Raise the budget of the machine, or cull objects for this camera.`,
+          `${first.cameraName}: not all of its meshes and textures fit in the budget. Where rays reach more of them than there is room for, they are loaded in turns: the picture is the same, and takes several times as long, or many times. Raise the budget of the machine, or cull objects for this camera.`,
         );
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {

@@ -17,7 +17,7 @@ import { letGo } from '../node/letGo.ts';
 import type { Machine } from '../node/machine.ts';
 import { helpTrace, renderTrace } from '../node/renderTrace.ts';
 import { SLICE_TIMES } from '../node/slicedFilm.ts';
-import { StoredMeshes } from '../files/storedMeshes.ts';
+import { StoredParts } from '../files/storedParts.ts';
 import { REFUSED } from './keepNode.ts';
 
 /** What people do on this machine comes first. Threads that are started from here on take it over. */
@@ -74,7 +74,7 @@ async function thisMachine(): Promise<Machine> {
     budgetBytes,
     content,
     meshCache: new MeshCache(budgetBytes),
-    storedMeshes: new StoredMeshes(folder, engineBuild, cacheBytes(), log),
+    storedParts: new StoredParts(folder, engineBuild, cacheBytes(), log),
     exrFiles: new ExrFiles(threads),
     finished: new FinishedTraces(folder),
     engineBuild,
@@ -122,7 +122,7 @@ async function work(): Promise<boolean> {
 const isFinal = (e: unknown): boolean => isRefusal(e) && (e.code === 'FORBIDDEN' || e.code === 'OTHER_BUILD');
 
 await machine.finished.open();
-await machine.storedMeshes.open();
+await machine.storedParts.open();
 let known = false;
 while (!stop.signal.aborted) {
   try {
@@ -131,7 +131,7 @@ while (!stop.signal.aborted) {
     if (await work()) {
       letGo();
       await cache?.trim();
-      await machine.storedMeshes.trim();
+      await machine.storedParts.trim();
     } else await sleep(IDLE_MS, undefined, { signal: stop.signal });
   } catch (e) {
     if (stop.signal.aborted) break;

@@ -4,7 +4,7 @@ import type { Content } from './content.ts';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTraces } from './finishedTraces.ts';
 import type { SliceTimes } from './slicedFilm.ts';
-import type { StoredMeshes } from '../files/storedMeshes.ts';
+import type { StoredParts } from '../files/storedParts.ts';
 
 export interface Machine {
   readonly threads: number;
@@ -13,7 +13,7 @@ export interface Machine {
   /** Where the content of scenes comes from. */
   readonly content: Content;
   readonly meshCache: MeshCache;
-  readonly storedMeshes: StoredMeshes;
+  readonly storedParts: StoredParts;
   readonly exrFiles: ExrFiles;
   readonly finished: FinishedTraces;
   /** Which engine it renders with: films of different ones are never put together. */

@@ -117,7 +117,7 @@ function traceFilm(
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter(isLeftOut).length;
     const samples = picture.samples.most;
-    const meshes = engine.pieces();
+    const { mostTextureBytes: _, ...meshes } = engine.pieces();
     return {
       picture,
       part,
@@ -129,7 +129,7 @@ function traceFilm(
         ...work,
         plannedBytes: engine.takenBytes(),
         droppedObjects,
-        ...(meshes.pieces > 0 && { meshes }),
+        ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
         ...(picture.leftOut && { leftOut: { ...picture.leftOut, most: [...picture.leftOut.most] } }),
       },
     };
@@ -161,9 +161,9 @@ async function loadInto(
   budgetBytes: number,
 ): Promise<void> {
   const { meshes } = selection.pose.now.document;
-  const stored = machine.storedMeshes.forTrace();
-  const data = { ...sources, stored: (i: number) => stored.mesh(meshes[i]!, () => sources.geometry(i)) };
-  const scene = await attach(selection, data, profile.displacement, heightPx).finally(() => stored.close());
+  const parts = machine.storedParts.forTrace();
+  const data = parts.over(sources, meshes);
+  const scene = await attach(selection, data, profile.displacement, heightPx).finally(() => parts.close());
   await engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
 }
 

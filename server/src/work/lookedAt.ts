@@ -3,7 +3,7 @@
 import { type Profile, PROFILES } from '@variscen/core/plan';
 import type { CameraSettings } from '@variscen/core/scene';
 import { engineBuild } from '@variscen/engine/node';
-import { StoredMeshes } from '../files/storedMeshes.ts';
+import { StoredParts } from '../files/storedParts.ts';
 
 export const LOOKED_AT: Profile = {
   ...PROFILES.find((p) => p.id === 'final')!,
@@ -13,12 +13,12 @@ export const LOOKED_AT: Profile = {
   aovs: [],
   displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
 };
-/** Of meshes as they are loaded, kept for further looks. */
-const MOST_MESHES_BYTES = 4 * 2 ** 30;
-export async function openMeshes(folder: string): Promise<StoredMeshes> {
-  const meshes = new StoredMeshes(folder, await engineBuild(), MOST_MESHES_BYTES, () => undefined);
-  await meshes.open();
-  return meshes;
+/** Of meshes and textures as they are loaded, kept for further looks. */
+const MOST_PARTS_BYTES = 4 * 2 ** 30;
+export async function openParts(folder: string): Promise<StoredParts> {
+  const parts = new StoredParts(folder, await engineBuild(), MOST_PARTS_BYTES, () => undefined);
+  await parts.open();
+  return parts;
 }
 
 /** @param mostPx of the longer side */

@@ -11,6 +11,7 @@ import {
   unpackGeometry,
 } from '@variscen/core/scene';
 import {
+  MOST_JOB_BYTES,
   type CameraView,
   type Engine,
   EngineError,
@@ -27,7 +28,8 @@ import {
   layOut,
   poseIn,
   settingsOf,
-  storableBytes,
+  storableMeshBytes,
+  storableTextureBytes,
   trappedLamps,
 } from '@variscen/engine';
 import { namedFor } from '../files/cullPlans.ts';
@@ -114,6 +116,7 @@ const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'cla
 /** What a plan says of a view, whatever size it is rendered at. */
 interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount'> {
   readonly selection: Selection;
+  /** Of its meshes. */
   readonly storableBytes: number;
   /** What it takes at a size, by the settings that decide it. */
   readonly memory: Map<string, MemoryPlan>;
@@ -148,7 +151,11 @@ class PlannedLook {
     }
     const { processRestBytes: rest, budgetBytes } = this.task;
     const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixelsOf(trace));
-    const taken = withinBudget(memory, view.storableBytes, budgetBytes, processBytes ?? 0);
+    const inTurns = {
+      meshes: view.storableBytes,
+      textures: storableTextureBytes(view.selection, trace.profile.textureCapPx ?? undefined),
+    };
+    const taken = withinBudget(memory, inTurns, budgetBytes, processBytes ?? 0);
     return {
       processBytes,
       bytes: taken.bytes,
@@ -179,7 +186,7 @@ class PlannedLook {
     const dropped = view.verdicts.filter(isLeftOut);
     const made: Viewed = {
       selection,
-      storableBytes: storableBytes(selection, countSelection(selection, NO_PICTURE, 1)),
+      storableBytes: storableMeshBytes(selection, countSelection(selection, NO_PICTURE, 1)),
       memory: new Map(),
       isLit: isLit(selection),
       trapped: trappedLamps(selection),
@@ -234,21 +241,25 @@ function pixelsOf(trace: PlanTask['traces'][number]): number {
   return widthPx * heightPx;
 }
 
-/** Meshes that can be loaded piece by piece take what is left of the budget, and need not take more. */
+/** Meshes and textures that can be loaded part by part take what is left of the budget, and need not take more. */
 function withinBudget(
   plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>,
-  storable: number,
+  inTurns: { readonly meshes: number; readonly textures: number },
   budgetBytes: number,
   processBytes: number,
 ): Pick<MemoryPlan, 'bytes' | 'totalBytes'> {
-  const over = Math.max(0, plan.totalBytes + processBytes - budgetBytes);
-  const room = Math.min(storable, plan.bytes.acceleration + plan.bytes.vertices);
+  const { acceleration, vertices, textures } = plan.bytes;
+  const over = Math.max(0, plan.totalBytes - Math.min(budgetBytes - processBytes, MOST_JOB_BYTES));
+  const meshes = Math.min(inTurns.meshes, acceleration + vertices);
+  const room = meshes + Math.min(inTurns.textures, textures);
   if (over === 0 || over > room * (1 - LEAST_ROOM)) return plan;
-  const ofVertices = Math.round((over * plan.bytes.vertices) / (plan.bytes.vertices + plan.bytes.acceleration));
+  const ofMeshes = Math.round((over * meshes) / room);
+  const ofVertices = Math.round((ofMeshes * vertices) / Math.max(1, vertices + acceleration));
   const bytes = {
     ...plan.bytes,
-    vertices: plan.bytes.vertices - ofVertices,
-    acceleration: plan.bytes.acceleration - (over - ofVertices),
+    vertices: vertices - ofVertices,
+    acceleration: acceleration - (ofMeshes - ofVertices),
+    textures: textures - (over - ofMeshes),
   };
   return { bytes, totalBytes: plan.totalBytes - over };
 }

@@ -15,9 +15,9 @@ import {
 } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { sceneSources } from '../files/sceneSources.ts';
-import type { StoredMeshes } from '../files/storedMeshes.ts';
+import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
-import { LOOKED_AT, openMeshes, sizeOf } from './lookedAt.ts';
+import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
 import { openScene } from './openScene.ts';
 import type { ProbeTask } from './tasks.ts';
 
@@ -30,14 +30,14 @@ const TIME_LIMIT_S = 40;
 
 export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
   const { asset, document, motion, state } = await openScene(t);
-  const meshes = await openMeshes(t.folder);
+  const parts = await openParts(t.folder);
   const looks: CullEvidence[] = [];
   for (const [i, camera] of t.cameras.entries()) {
     const part = (fraction: number) => onProgress((i + fraction) / t.cameras.length);
     const selection = select(poseFor(document, motion, camera), state);
-    looks.push(await look(selection, document, asset, meshes, t, part));
+    looks.push(await look(selection, document, asset, parts, t, part));
   }
-  await meshes.trim();
+  await parts.trim();
   const said = new TextEncoder().encode(JSON.stringify(mergeEvidence(looks)));
   await writeFlushed(t.file, said);
   return { bytes: said.length };
@@ -47,19 +47,18 @@ async function look(
   selection: Selection,
   document: SceneDocument,
   asset: (hash: string) => Promise<Uint8Array>,
-  meshes: StoredMeshes,
+  parts: StoredParts,
   { budgetBytes, cameras }: ProbeTask,
   onProgress: (fraction: number) => void,
 ): Promise<CullEvidence> {
   const { camera } = selection.pose.now;
   const size = sizeOf(camera, WIDTH_PX);
   const engine = await openNodeEngine(availableParallelism());
-  const stored = meshes.forTrace();
+  const taken = parts.forTrace();
   try {
-    const sources = sceneSources(document, asset);
-    const data = { ...sources, stored: (i: number) => stored.mesh(document.meshes[i]!, () => sources.geometry(i)) };
+    const data = taken.over(sceneSources(document, asset), document.meshes);
     const scene = await attach(selection, data, LOOKED_AT.displacement, size.heightPx);
-    await stored.close();
+    await taken.close();
     await engine.load(scene, { ...settingsOf(LOOKED_AT, size, selection), evidence: true }, budgetBytes);
     const stats = await engine.render({
       camera: engineCamera(camera),
@@ -71,7 +70,7 @@ async function look(
     const { samples, rays, seconds, paths: lightPaths } = stats;
     return { ...size, samples, rays, seconds, lightPaths, ...evidenceOf(engine, selection, lightPaths) };
   } finally {
-    await stored.close();
+    await taken.close();
     await engine.close();
   }
 }

@@ -21,9 +21,9 @@ import { openNodeEngine } from '@variscen/engine/node';
 import { namedFor } from '../files/cullPlans.ts';
 import { peakBytes, resetPeak } from '../files/peakMemory.ts';
 import { sceneSources } from '../files/sceneSources.ts';
-import type { StoredMeshes } from '../files/storedMeshes.ts';
+import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
-import { LOOKED_AT, openMeshes, sizeOf } from './lookedAt.ts';
+import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
 import { openScene } from './openScene.ts';
 import type { ProofTask } from './tasks.ts';
 
@@ -38,8 +38,8 @@ interface Side extends ProofSide {
 
 export async function runProof(t: ProofTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
   const { asset, document, motion, state } = await openScene(t);
-  const meshes = await openMeshes(t.folder);
-  const prover = new Prover(document, asset, meshes, t.budgetBytes);
+  const parts = await openParts(t.folder);
+  const prover = new Prover(document, asset, parts, t.budgetBytes);
 
   // 1. Both in turn; the smaller first, so that what the other held is not in its memory
   const named = await namedFor(t.camera, asset);
@@ -47,7 +47,7 @@ export async function runProof(t: ProofTask, onProgress: (fraction: number) => v
   const culled = await prover.take(cut, true, (f) => onProgress(f / 2));
   const all = select(poseFor(document, motion, uncut(t.camera)), state);
   const whole = await prover.whole(all, (f) => onProgress(0.5 + f / 2));
-  await meshes.trim();
+  await parts.trim();
 
   // 2. Held against each other
   const grade = gradeOf(state);
@@ -62,7 +62,7 @@ class Prover {
   constructor(
     private readonly document: SceneDocument,
     private readonly asset: (hash: string) => Promise<Uint8Array>,
-    private readonly meshes: StoredMeshes,
+    private readonly parts: StoredParts,
     private readonly budgetBytes: number,
   ) {}
 
@@ -79,19 +79,16 @@ class Prover {
     const { camera } = selection.pose.now;
     const size = sizeOf(camera, WIDTH_PX);
     const engine = await openNodeEngine(availableParallelism());
-    const stored = this.meshes.forTrace();
+    const taken = this.parts.forTrace();
     try {
       const sources = sceneSources(this.document, this.asset);
-      const inPieces = {
-        ...sources,
-        stored: (i: number) => stored.mesh(this.document.meshes[i]!, () => sources.geometry(i)),
-      };
+      const inPieces = taken.over(sources, this.document.meshes);
       await resetPeak();
       const began = performance.now();
       const scene = isInPieces
         ? await attach(selection, inPieces, LOOKED_AT.displacement, size.heightPx)
         : await attach(selection, sources, LOOKED_AT.displacement, size.heightPx);
-      await stored.close();
+      await taken.close();
       const settings: RenderSettings = settingsOf(LOOKED_AT, size, selection);
       await engine.load(scene, settings, this.budgetBytes);
       const loadS = (performance.now() - began) / 1000;
@@ -112,7 +109,7 @@ class Prover {
         isInPieces,
       };
     } finally {
-      await stored.close();
+      await taken.close();
       await engine.close();
     }
   }

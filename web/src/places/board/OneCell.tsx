@@ -49,7 +49,7 @@ export function OneCell({ projectId, cell }: { projectId: string; cell: BoardCel
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
             {render.leftOut && <LeftOut objects={render.droppedObjects} cost={render.leftOut} />}
-            {render.meshes && <MeshesLoaded meshes={render.meshes} />}
+            {render.meshes && <PartsLoaded meshes={render.meshes} />}
           </div>
         </div>
       )}
@@ -74,16 +74,26 @@ function LeftOut({ objects, cost }: { objects: number; cost: NonNullable<Render[
   );
 }
 
-/** Pieces that no light path has reached are never loaded. */
-function MeshesLoaded({ meshes }: { meshes: NonNullable<Render['meshes']> }) {
+function Loaded({ what, of }: { what: string; of: { readonly bytes: number; readonly metBytes: number } }) {
   return (
     <>
       <span title="By the machine that finished it: what light paths reached. The picture is the same as with all of it">
-        Meshes loaded
+        {what} loaded
       </span>
       <b>
-        {bytes(meshes.metBytes)} of {bytes(meshes.bytes)}
+        {bytes(of.metBytes)} of {bytes(of.bytes)}
       </b>
+    </>
+  );
+}
+
+/** Pieces of meshes and levels of textures that no light path has reached are never loaded. */
+function PartsLoaded({ meshes }: { meshes: NonNullable<Render['meshes']> }) {
+  const { textures } = meshes;
+  return (
+    <>
+      {meshes.pieces > 0 && <Loaded what="Meshes" of={meshes} />}
+      {textures && textures.levels > 0 && <Loaded what="Textures" of={textures} />}
       {meshes.drops > 0 && (
         <>
           <span title="There was no room for all of them together: the picture is the same, and took longer">

@@ -1,11 +1,11 @@
-// Meshes that a node loads piece by piece: the same picture, whatever is kept, however little memory there is.
+// Meshes and textures that a node loads part by part: the same picture, whatever is kept, however little memory there is.
 import { open, readFile, readdir, rm, truncate, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Plan, Project, Queue, Render } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Machine } from '../src/node/machine.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { StoredMeshes } from '../src/files/storedMeshes.ts';
+import { StoredParts } from '../src/files/storedParts.ts';
 import { exrData } from './exrData.ts';
 import { type Fixture, ENGINE, cellOf, helloOf, projectWithScene, startFixture } from './fixture.ts';
 
@@ -16,7 +16,7 @@ let meshes: string;
 let whole: Buffer;
 beforeAll(async () => {
   f = await startFixture();
-  meshes = join(f.home, 'node/meshes');
+  meshes = join(f.home, 'node/parts');
   await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(() => f?.close());
@@ -44,10 +44,10 @@ describe('a large mesh', () => {
     const file = join(f.home, 'a file');
     await writeFile(file, 'where the folder should be');
     const said: string[] = [];
-    const storedMeshes = new StoredMeshes(file, ENGINE, 2 ** 30, (m) => said.push(m));
-    const plain = await render(await hilly('Nothing kept'), { ...f.machine, storedMeshes });
+    const storedParts = new StoredParts(file, ENGINE, 2 ** 30, (m) => said.push(m));
+    const plain = await render(await hilly('Nothing kept'), { ...f.machine, storedParts });
     whole = await pixels(plain);
-    expect(said[0]).toContain('Meshes cannot be kept in');
+    expect(said[0]).toContain('Meshes and textures cannot be kept in');
     expect(await readdir(meshes)).toEqual([]);
 
     const first = await render(await hilly('First'));
@@ -91,11 +91,11 @@ describe('a large mesh', () => {
     await writeFile(join(meshes, 'half.new'), 'half');
     await writeFile(join(meshes, 'older'), new Uint8Array(1000));
     await utimes(join(meshes, 'older'), 1, 1);
-    const kept = new StoredMeshes(join(f.home, 'node'), ENGINE, 5e6, () => undefined);
+    const kept = new StoredParts(join(f.home, 'node'), ENGINE, 5e6, () => undefined);
     await kept.open();
     expect((await readdir(meshes)).sort()).toEqual([name, 'older'].sort());
-    const small = new StoredMeshes(join(f.home, 'node'), ENGINE, 100, () => undefined);
-    await new StoredMeshes(join(f.home, 'node'), ENGINE, 2 ** 30, () => undefined).trim();
+    const small = new StoredParts(join(f.home, 'node'), ENGINE, 100, () => undefined);
+    await new StoredParts(join(f.home, 'node'), ENGINE, 2 ** 30, () => undefined).trim();
     expect(await readdir(meshes)).toHaveLength(2);
     await small.trim();
     expect(await readdir(meshes)).toEqual([]);
@@ -111,7 +111,7 @@ describe('a large mesh', () => {
     const plan = await planOf(p);
     expect(plan.errors).toEqual([]);
     expect([free.traces[0]!.expectedS, plan.traces[0]!.expectedS]).toEqual([expect.any(Number), null]);
-    expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes fit .* in turns/)]);
+    expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes and textures fit .* in turns/)]);
     expect(plan.traces[0]!.totalBytes + (plan.traces[0]!.processBytes ?? 0)).toBeLessThanOrEqual(needs - 1_000_000);
     await f.node.hello({ ...helloOf(2, 100e6), budgetBytes: needs - 4_000_000 });
     expect((await planOf(p)).errors[0]!.message).toMatch(/the budget is .* Largest are/);
@@ -119,7 +119,7 @@ describe('a large mesh', () => {
 
     // so little that what is met does not fit: the same picture
     await rm(meshes, { recursive: true, force: true });
-    await f.machine.storedMeshes.open();
+    await f.machine.storedParts.open();
     const known = (await pixels(await render(await hilly('Known again')))).equals(whole);
     expect(known).toBe(true);
     const met = await render(p);
@@ -128,5 +128,51 @@ describe('a large mesh', () => {
     expect((await pixels(tight)).equals(whole)).toBe(true);
     expect(tight!.meshes!.drops).toBeGreaterThan(0);
     expect(Object.values(tight!.plannedBytes).reduce((a, b) => a + b, 0)).toBeLessThanOrEqual(taken - 100_000);
+  });
+});
+
+describe('a large texture', () => {
+  const painted = (name: string) => projectWithScene(f, name, { painted: true });
+  let plain: Buffer;
+  it('is kept on the machine with its levels, once, and only those are loaded that are looked at', async () => {
+    await rm(meshes, { recursive: true, force: true });
+    const none = await render(await painted('No texture kept'));
+    expect(none!.meshes).toBeNull();
+    plain = await pixels(none);
+    await f.machine.storedParts.open();
+    const first = await render(await painted('Painted'));
+    expect((await pixels(first)).equals(plain)).toBe(true);
+    const kept = await readdir(meshes);
+    expect(kept).toEqual([expect.stringContaining('srgb')]);
+    await render(await painted('Painted again'));
+    expect(await readdir(meshes)).toEqual(kept);
+    const { textures } = first!.meshes!;
+    expect(textures).toMatchObject({ levels: 4, met: 2 });
+    expect(textures!.metBytes).toBeLessThan(textures!.bytes / 3);
+    expect(first!.plannedBytes.textures).toBeLessThan(none!.plannedBytes.textures / 3);
+  });
+
+  it('is made again where what is kept of it is damaged', async () => {
+    const [name] = await readdir(meshes);
+    const path = join(meshes, name!);
+    await truncate(path, 1_000_000);
+    expect((await pixels(await render(await painted('Cut texture')))).equals(plain)).toBe(true);
+    await writeFile(path, new Uint8Array(5_600_000)); // another file in its place
+    expect((await pixels(await render(await painted('Other texture')))).equals(plain)).toBe(true);
+  });
+
+  it('that does not fit in the budget is loaded in turns, and the plan says so before', async () => {
+    const p = await painted('Large texture');
+    const planned = async (budgetBytes: number) => {
+      await f.node.hello({ ...helloOf(2, 100e6), budgetBytes });
+      return planOf(p);
+    };
+    const { totalBytes, processBytes } = (await planned(2 ** 31)).traces[0]!;
+    const needs = totalBytes + (processBytes ?? 0);
+    const plan = await planned(needs - 3e6);
+    expect(plan.errors).toEqual([]);
+    expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes and textures fit/)]);
+    expect((await planned(needs - 6e6)).errors[0]!.message).toMatch(/the budget is .* Largest are/);
+    await f.node.hello(helloOf(2, 100e6));
   });
 });

@@ -1,17 +1,24 @@
-// Loads pieces of meshes into engine memory when rays have reached them, and takes others out where there is no room. The
-// kernel's side is kernel/loaded.ts: a thread whose rays reached something stands still until this has loaded it.
-//
-// A mesh's trunk is in memory for good. Where a piece is out, the trunk's references to it are its stub; where it is in,
-// they are what the stub stands for. One aligned word is written at a time, after what it refers to, so threads may trace
-// while something is loaded; they all stand still while something is taken out.
+// Loads pieces of meshes and levels of textures into engine memory when rays have reached them, and takes others out where
+// there is no room. The kernel's side is kernel/loaded.ts: a thread whose rays reached something stands still until this has
+// loaded it. Threads may trace while something is loaded; they all stand still while something is taken out.
 import * as K from '../kernel/layout/index.ts';
 import { Extents } from './extents.ts';
-import type { MemoryPlan, MeshPlace } from './memoryPlan.ts';
-import { EngineError, type SceneMesh, type StoredMesh, type StoredPiece, isStored } from './scene.ts';
-import { type PiecePlaces, pieceBytes, putPiece, putTrunk, stubOf } from './storedMesh.ts';
+import type { Loadable } from './loadable.ts';
+import type { MemoryPlan } from './memoryPlan.ts';
+import { meshPieces } from './meshPieces.ts';
+import {
+  EngineError,
+  type EngineScene,
+  type EngineTexture,
+  type SceneMesh,
+  isStored,
+  isStoredTexture,
+} from './scene.ts';
+import { TextureLevel, textureLevels } from './textureLevels.ts';
 
-/** So many are read at a time: each is held twice while it is put into memory. */
+/** So many, and so much, are read at a time. */
 const READ_AT_ONCE = 8;
+const READ_BYTES = 2 ** 24;
 /** Of so many that chance names the one goes that was met least. */
 const NAMED = 24;
 /** How often a ray that had to wait counts. */
@@ -32,14 +39,8 @@ const FEW_RAYS = 64;
 /** After so many stages without that, more go together again. */
 const CALM_STAGES = 64;
 
-interface Piece {
-  readonly mesh: StoredMesh;
-  readonly place: MeshPlace;
-  readonly number: number;
-  readonly about: StoredPiece;
-  readonly places: PiecePlaces;
-  /** What its links hold while it is out. */
-  readonly stub: number;
+interface Part {
+  readonly loadable: Loadable;
   /** Where it is; 0: it is out. */
   at: number;
   /** Its place among those that are in. */
@@ -50,28 +51,38 @@ interface Piece {
 
 /** What was loaded so far. */
 export interface LoadedCounts {
+  /** Of meshes. */
   readonly pieces: number;
   readonly bytes: number;
   /** Different ones that rays have reached. */
   readonly met: number;
   readonly metBytes: number;
-  /** The most that was in memory at once. */
+  readonly textures: {
+    readonly levels: number;
+    readonly bytes: number;
+    readonly met: number;
+    readonly metBytes: number;
+  };
+  /** The most that was in memory at once, of all kinds; and what of it were textures. */
   readonly mostBytes: number;
+  readonly mostTextureBytes: number;
   /** How often something was loaded, and taken out. */
   readonly loads: number;
   readonly drops: number;
 }
 
-export class LoadedPieces {
-  private readonly pieces: readonly Piece[];
+export class LoadedParts {
+  private readonly parts: readonly Part[];
   private readonly extents: Extents;
   /** Those that are in. */
-  private readonly inside: Piece[] = [];
+  private readonly inside: Part[] = [];
   /** Goes up with every call for what is wanted; and which one it was when a stage was done last. */
   private round = 0;
   private stageRound = 0;
   private random = 1;
-  private readonly met = new Set<Piece>();
+  private readonly met = new Set<Loadable>();
+  private textureBytes = 0;
+  private mostTextureBytes = 0;
   private loads = 0;
   private drops = 0;
   private loadedSinceStage = 0;
@@ -89,22 +100,14 @@ export class LoadedPieces {
     private readonly memory: WebAssembly.Memory,
     private readonly plan: MemoryPlan,
     private readonly threads: number,
-    meshes: readonly SceneMesh[],
+    { meshes, textures }: Pick<EngineScene<SceneMesh>, 'meshes' | 'textures'>,
   ) {
     this.extents = new Extents(plan.pieces, plan.piecesBytes);
-    this.pieces = meshes.flatMap((mesh, i) => (isStored(mesh) ? this.piecesOf(mesh, plan.meshes[i]!) : []));
-  }
-  private piecesOf(mesh: StoredMesh, place: MeshPlace): Piece[] {
-    const { stubs, places } = place.stored!;
-    putTrunk(mesh.head, this.memory.buffer, place.acceleration, stubs);
-    return mesh.head.pieces.map((about, number) => {
-      const stub = stubOf(stubs, number);
-      Atomics.store(this.words, wanted(stub), 0);
-      Atomics.store(this.words, leftOut(stub), 0);
-      Atomics.store(this.words, this.usedAt({ place, number }), 0);
-      Atomics.store(this.words, (this.geometryAt({ place, number }) + K.GEOM.AT) >>> 2, 0);
-      return { mesh, place, number, about, places: places[number]!, stub, at: 0, order: 0, round: 0 };
-    });
+    const pieces = meshes.flatMap((mesh, i) => (isStored(mesh) ? meshPieces(memory, mesh, plan.meshes[i]!) : []));
+    const levels = textures.flatMap((t, i) =>
+      isStoredTexture(t.data) ? textureLevels(memory, t, t.data, plan.textures[i]!) : [],
+    );
+    this.parts = [...pieces, ...levels].map((loadable) => ({ loadable, at: 0, order: 0, round: 0 }));
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
   begin(): void {
@@ -116,15 +119,31 @@ export class LoadedPieces {
   }
 
   counts(): LoadedCounts {
+    const all = this.parts.map(({ loadable }) => loadable);
+    const of = (kind: Loadable['kind'], among: readonly Loadable[]) => among.filter((l) => l.kind === kind);
+    const sum = (some: readonly Loadable[]) => some.reduce((bytes, l) => bytes + l.bytes, 0);
+    const met = [...this.met];
     return {
-      pieces: this.pieces.length,
-      bytes: this.pieces.reduce((sum, p) => sum + p.places.bytes, 0),
-      met: this.met.size,
-      metBytes: [...this.met].reduce((sum, p) => sum + p.places.bytes, 0),
+      pieces: of('mesh', all).length,
+      bytes: sum(of('mesh', all)),
+      met: of('mesh', met).length,
+      metBytes: sum(of('mesh', met)),
+      textures: {
+        levels: of('texture', all).length,
+        bytes: sum(of('texture', all)),
+        met: of('texture', met).length,
+        metBytes: sum(of('texture', met)),
+      },
       mostBytes: this.extents.mostBytes,
+      mostTextureBytes: this.mostTextureBytes,
       loads: this.loads,
       drops: this.drops,
     };
+  }
+  /** The finest level of a texture that something looked at, 0 that of the whole one; undefined: none that is loaded so. */
+  finestMet(texture: EngineTexture): number | undefined {
+    const levels = [...this.met].filter((l) => l instanceof TextureLevel && l.texture === texture) as TextureLevel[];
+    return levels.length ? Math.min(...levels.map((l) => l.ofWhole)) : undefined;
   }
 
   /** A thread stands still: loads what is wanted, then lets all go on. One call at a time does the work of all. */
@@ -158,53 +177,43 @@ export class LoadedPieces {
 
   private async bringWanted(): Promise<void> {
     const words = this.words;
-    const asked = this.pieces.filter((p) => words[wanted(p.stub)] !== 0 && Atomics.exchange(words, wanted(p.stub), 0));
-    const missing = asked.filter((p) => !p.at);
+    const isAsked = ({ loadable: { wantedWord } }: Part) =>
+      words[wantedWord] !== 0 && Atomics.exchange(words, wantedWord, 0) !== 0;
+    const missing = this.parts.filter(isAsked).filter((p) => !p.at);
     this.round++;
-    for (let i = 0; i < missing.length; i += READ_AT_ONCE) {
-      const some = missing.slice(i, i + READ_AT_ONCE);
-      const bytes = await Promise.all(some.map((p) => p.mesh.read(p.about.from, pieceBytes(p.about, p.mesh.head))));
-      for (const [k, piece] of some.entries()) {
-        if (!(await this.makeRoom(piece.places.bytes))) return; // the rest is asked for again
-        this.bring(piece, bytes[k]!);
+    for (let i = 0; i < missing.length;) {
+      const some = readTogether(missing, i);
+      i += some.length;
+      const bytes = await Promise.all(some.map((p) => p.loadable.read()));
+      for (const [k, part] of some.entries()) {
+        if (!(await this.makeRoom(part.loadable.bytes))) return; // the rest is asked for again
+        this.bring(part, bytes[k]!);
       }
     }
   }
-  private bring(piece: Piece, bytes: Uint8Array): void {
-    const { mesh, about, places } = piece;
-    const at = this.extents.take(places.bytes)!;
-    const references = putPiece(bytes, mesh.head, about, places, this.memory.buffer, at);
-    this.putGeometry(piece, at);
-    piece.at = at;
-    this.link(piece, references);
-    piece.round = this.round;
-    piece.order = this.inside.push(piece) - 1;
-    this.met.add(piece);
-    this.use(piece, ASKED_FOR);
+  private bring(part: Part, bytes: Uint8Array): void {
+    const { loadable } = part;
+    // levels are large: among pieces there would seldom be room for one again
+    const at = this.extents.take(loadable.bytes, loadable.kind === 'texture')!;
+    loadable.put(bytes, at);
+    part.at = at;
+    part.round = this.round;
+    part.order = this.inside.push(part) - 1;
+    this.met.add(loadable);
+    this.use(part, ASKED_FOR);
     this.loads++;
-    this.count(places.bytes);
-  }
-  private putGeometry(piece: Piece, at: number): void {
-    const { acceleration, normals, uv0, uv1, colors, indices } = piece.places.at;
-    const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
-    const geometry = this.geometryAt(piece);
-    this.words.set([there(normals), there(uv0), there(uv1), there(colors), there(indices)], geometry >>> 2);
-    this.words[(geometry + K.GEOM.AT) >>> 2] = there(acceleration);
-  }
-  private geometryAt({ place, number }: Pick<Piece, 'place' | 'number'>): number {
-    return place.geometry + number * K.GEOM.BYTES;
-  }
-  private link({ place, about }: Piece, references: readonly number[]): void {
-    about.links.forEach(({ word }, i) => Atomics.store(this.words, (place.acceleration >>> 2) + word, references[i]!));
+    if (loadable.kind === 'texture') this.textureBytes += loadable.bytes;
+    if (this.extents.usedBytes === this.extents.mostBytes) this.mostTextureBytes = this.textureBytes;
+    this.count(loadable.bytes);
   }
 
   /** Whether there is room for so many bytes, after taking out others than what was loaded in this round. */
   private async makeRoom(bytes: number): Promise<boolean> {
     while (!this.extents.fits(bytes)) {
-      const piece = this.leastUsed();
-      if (!piece) return false;
+      const part = this.leastUsed();
+      if (!part) return false;
       await this.standStill();
-      this.drop(piece);
+      this.drop(part);
     }
     return true;
   }
@@ -212,7 +221,7 @@ export class LoadedPieces {
    * One that was met seldom, of a few that chance names. What was loaded since a stage was done last is waited for: of
    * those the first goes, where there is nothing else.
    */
-  private leastUsed(): Piece | undefined {
+  private leastUsed(): Part | undefined {
     const named = Array.from({ length: Math.min(NAMED, this.inside.length) }, () => this.inside[this.chance()]!);
     if (this.drops % FORGET_EVERY === 0) for (const p of named) this.use(p, -this.used(p) / 2);
     const free = named.filter((p) => p.round <= this.stageRound);
@@ -224,29 +233,24 @@ export class LoadedPieces {
     this.random = (Math.imul(this.random, 1_664_525) + 1_013_904_223) >>> 0;
     return this.random % this.inside.length;
   }
-  private usedAt(piece: Pick<Piece, 'place' | 'number'>): number {
-    return (this.geometryAt(piece) + K.GEOM.USED) >>> 2;
+  private used({ loadable }: Part): number {
+    return this.words[loadable.usedWord]!;
   }
-  private used(piece: Piece): number {
-    return this.words[this.usedAt(piece)]!;
+  private use(part: Part, more: number): void {
+    this.words[part.loadable.usedWord] = this.used(part) + Math.ceil(more);
   }
-  private use(piece: Piece, more: number): void {
-    this.words[this.usedAt(piece)] = this.used(piece) + Math.ceil(more);
-  }
-  private drop(piece: Piece): void {
-    this.link(
-      piece,
-      piece.about.links.map(() => piece.stub),
-    );
-    this.extents.give(piece.at);
-    piece.at = 0;
+  private drop(part: Part): void {
+    const { loadable } = part;
+    loadable.takeOut();
+    this.extents.give(part.at);
+    if (loadable.kind === 'texture') this.textureBytes -= loadable.bytes;
+    part.at = 0;
     const last = this.inside.pop()!;
-    if (last !== piece) {
-      this.inside[piece.order] = last;
-      last.order = piece.order;
+    if (last !== part) {
+      this.inside[part.order] = last;
+      last.order = part.order;
     }
     this.drops++;
-    this.words[(this.geometryAt(piece) + K.GEOM.AT) >>> 2] = 0;
   }
 
   private async standStill(): Promise<void> {
@@ -322,7 +326,7 @@ export class LoadedPieces {
     const room = (this.plan.piecesBytes / 2 ** 20).toFixed(1);
     return new EngineError(
       'OUT_OF_MEMORY',
-      `What a single light path meets does not fit in the ${room} MiB that are left for meshes. Raise the budget of this machine, use fewer threads, or cull objects for this camera.`,
+      `What a single light path meets does not fit in the ${room} MiB that are left for meshes and textures. Raise the budget of this machine, use fewer threads, or cull objects for this camera.`,
     );
   }
 
@@ -337,6 +341,14 @@ export class LoadedPieces {
   }
 }
 
-/** The word by which rays ask for what a stub stands for. */
-const wanted = (stub: number): number => ((stub & ~K.REF.MASK) + K.STUB.WANTED) >>> 2;
-const leftOut = (stub: number): number => ((stub & ~K.REF.MASK) + K.STUB.LEFT_OUT) >>> 2;
+/** Some of them from the first on: few, and of little together, since each is held twice while it is put into memory. */
+function readTogether(parts: readonly Part[], from: number): Part[] {
+  const some: Part[] = [];
+  let bytes = 0;
+  for (const part of parts.slice(from, from + READ_AT_ONCE)) {
+    bytes += part.loadable.bytes;
+    if (some.length && bytes > READ_BYTES) break;
+    some.push(part);
+  }
+  return some;
+}
