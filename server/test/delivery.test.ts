@@ -72,7 +72,7 @@ describe('a picture of real size', () => {
     ]);
     const node = startNode(join(f.home, 'real-size'), f.base);
     const held = async () =>
-      (await readdir(join(f.home, 'real-size'))).filter((name) => !['content', 'meshes'].includes(name));
+      (await readdir(join(f.home, 'real-size'))).filter((name) => !['content', 'parts'].includes(name));
     try {
       await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 240);
       await until(async () => (await held()).length === 0);

@@ -112,7 +112,7 @@ async function picture(render: Render) {
 }
 /** Of what is gone when nothing is rendered; the node's cache of meshes stays. */
 const left = async (folder: string): Promise<string[]> =>
-  (await readdir(join(home, folder)).catch(() => [])).filter((name) => name !== 'meshes');
+  (await readdir(join(home, folder)).catch(() => [])).filter((name) => name !== 'parts');
 const doneSlices = (q: Queue | null) => q?.traces[0]?.slices.filter((s) => s.state === 'done').length ?? 0;
 
 beforeAll(async () => {

@@ -20,6 +20,8 @@ export class Webhook {
   private settings: WebhookSettings = { url: null, secret: null };
   private last: WebhookState['last'] = null;
   private notBefore = 0;
+  /** Aborted when the settings change: what is being tried goes to an address that is not wanted any more. */
+  private changed = new AbortController();
 
   constructor(
     private readonly db: DataSource,
@@ -47,6 +49,8 @@ export class Webhook {
     this.settings = settings;
     this.last = null;
     this.notBefore = 0;
+    this.changed.abort();
+    this.changed = new AbortController();
   }
 
   /** @returns whether it is told, or nobody is to be told */
@@ -54,8 +58,9 @@ export class Webhook {
     if (this.settings.url === null) return true;
     if (performance.now() < this.notBefore) return false;
     const link = `${this.address()}/queue`;
+    const { signal } = this.changed;
     const isTold = await this.post(this.settings.url, { event: 'batch-ended', summary, link }, RETRIES);
-    if (!isTold) this.notBefore = performance.now() + AGAIN_MS;
+    if (!isTold && !signal.aborted) this.notBefore = performance.now() + AGAIN_MS;
     return isTold;
   }
   /** @throws AppError INVALID where no address is set */
@@ -69,14 +74,11 @@ export class Webhook {
   private async post(url: string, word: Word, retries: number): Promise<boolean> {
     const body = JSON.stringify(word);
     const id = randomUUID(); // the same for each try: who gets it twice can tell
-    try {
-      await pRetry(() => this.once(url, id, body), { retries, minTimeout: this.firstWaitMs, randomize: true });
-      this.last = { at: this.now().toISOString(), error: null };
-      return true;
-    } catch (e) {
-      this.last = { at: this.now().toISOString(), error: faultOf(e) };
-      return false;
-    }
+    const { signal } = this.changed;
+    const waits = { retries, minTimeout: this.firstWaitMs, randomize: true, signal };
+    const error = await pRetry(() => this.once(url, id, body), waits).then(() => null, faultOf);
+    if (!signal.aborted) this.last = { at: this.now().toISOString(), error };
+    return error === null;
   }
   private async once(url: string, id: string, body: string): Promise<void> {
     const { secret } = this.settings;
