@@ -1,6 +1,6 @@
 // What a camera's picture needs, as it was measured, and what it leaves out.
 import * as z from 'zod';
-import { idSchema } from './looks.ts';
+import { hashSchema, idSchema } from './looks.ts';
 
 const count = z.number().int().nonnegative();
 const share = z.number().nonnegative();
@@ -38,6 +38,8 @@ export const cullEvidenceSchema = z
     objects: z.array(objectEvidenceSchema),
     /** Objects that were shown, and that no ray met. */
     unmet: paths,
+    /** Of each image that is shown the finest level that may have been looked up; 0 is the whole image. */
+    textures: z.array(z.object({ image: hashSchema, finest: count })),
   })
   .meta({ id: 'CullEvidence' });
 

@@ -351,12 +351,12 @@ export class Engine {
     return this.loaded().parts.counts();
   }
   /**
-   * For each of the loaded scene's textures the finest level that something has looked at so far, 0 that of the whole
-   * texture; undefined where that is not known, or none finer than what is always in memory.
+   * For each of the loaded scene's textures the finest level that something may have looked at so far, 0 that of the
+   * whole texture: of those that are always in memory it is not known.
    */
-  finestLevels(): (number | undefined)[] {
-    const { parts, textures } = this.loaded();
-    return textures.map((t) => parts.finestMet(t));
+  finestLevels(): number[] {
+    const { parts, textures, plan } = this.loaded();
+    return textures.map((t, i) => parts.finestMet(t) ?? plan.textures[i]!.leftOut + plan.textures[i]!.resident);
   }
 
   /** Objects left out, in the order of their numbers in the picture's plane. */

@@ -32,7 +32,7 @@ export { MASK } from '../kernel/layout/index.ts';
 export { poseIn, select } from './select.ts';
 export { attach } from './attach.ts';
 export * from './storable.ts';
-export { madeLevels } from './packTextures.ts';
+export { madeLevels, srgbTextures } from './packTextures.ts';
 export { resolveMaterial } from './resolveMaterial.ts';
 export { engineCamera, settingsOf } from './settingsOf.ts';
 export { AREA_ACCELERATION, countSelection } from './countSelection.ts';

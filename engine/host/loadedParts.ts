@@ -140,7 +140,7 @@ export class LoadedParts {
       drops: this.drops,
     };
   }
-  /** The finest level of a texture that something looked at, 0 that of the whole one; undefined: none that is loaded so. */
+  /** The finest level of a texture that something looked at, of those that are not always there; undefined: none. */
   finestMet(texture: EngineTexture): number | undefined {
     const levels = [...this.met].filter((l) => l instanceof TextureLevel && l.texture === texture) as TextureLevel[];
     return levels.length ? Math.min(...levels.map((l) => l.ofWhole)) : undefined;

@@ -2,6 +2,8 @@
 import { readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, Project } from '@variscen/contract';
+import { NodeIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
@@ -207,6 +209,33 @@ describe('what a camera leaves out', () => {
     expect(Math.abs((await light(again)) - before) / before).toBeLessThan(0.02 + small.brought + small.shadowed);
     const found = await measure(again);
     expect(found.objects.some((o) => o.path === small.path)).toBe(false);
+  });
+
+  it('has its textures in that file no finer than rays look them up', async () => {
+    const p = await projectWithScene(f, 'Painted', { painted: true });
+    const camera = p.cameras[0]!;
+    const set = (widthPx: number, heightPx: number) =>
+      f.ok<Project>('PATCH', `${urlOf(p)}/cameras/${camera.id}`, {
+        settings: { ...camera.settings, widthPx, heightPx },
+      });
+    const sizeIn = async () => {
+      const { cameraId, variantId } = cellOf(p);
+      const r = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?cameraId=${cameraId}&variantId=${variantId}`);
+      const file = await new NodeIO()
+        .registerExtensions(ALL_EXTENSIONS)
+        .readBinary(new Uint8Array(await r.arrayBuffer()));
+      return file
+        .getRoot()
+        .listTextures()
+        .map((t) => t.getSize());
+    };
+    await set(48, 27);
+    expect(await sizeIn()).toEqual([[1024, 1024]]); // not measured
+    expect((await measure(p)).textures).toEqual([{ image: expect.any(String) as string, finest: 1 }]);
+    expect(await sizeIn()).toEqual([[512, 512]]);
+    await set(144, 81);
+    expect((await measure(p)).textures[0]!.finest).toBe(0);
+    expect(await sizeIn()).toEqual([[1024, 1024]]);
   });
 
   it('cannot be rendered where its list is gone, in words', async () => {

@@ -11,6 +11,7 @@ import {
   letGo,
   meshBytes,
   mergeEvidence,
+  neededLevels,
   namedBy,
   objectBytes,
   packCullPlan,
@@ -202,6 +203,37 @@ const evidence = (objects: readonly ObjectEvidence[], unmet: readonly string[] =
   meanNits: 5,
   objects,
   unmet,
+  textures: [],
+});
+
+describe('textures', () => {
+  const looked = (textures: CullEvidence['textures']) => ({ ...evidence([]), textures });
+  it('are as fine as the finest look at them, in whichever variant', () => {
+    const dusk = looked([
+      { image: 'wood', finest: 3 },
+      { image: 'clay', finest: 0 },
+    ]);
+    const dawn = looked([
+      { image: 'wood', finest: 2 },
+      { image: 'clay', finest: 5 },
+    ]);
+    expect(mergeEvidence([dusk, dawn]).textures).toEqual([
+      { image: 'wood', finest: 2 },
+      { image: 'clay', finest: 0 },
+    ]);
+  });
+  it('are needed so much finer as the picture is larger', () => {
+    const e = looked([
+      { image: 'wood', finest: 4 },
+      { image: 'clay', finest: 1 },
+    ]);
+    const at = (widthPx: number, heightPx: number) => [...neededLevels(e, { widthPx, heightPx }).values()];
+    expect(at(320, 180)).toEqual([4, 1]);
+    expect(at(160, 90)).toEqual([4, 1]); // as it was measured at least
+    expect(at(640, 360)).toEqual([3, 0]);
+    expect(at(650, 360)).toEqual([2, 0]); // rounded to the finer
+    expect(at(320, 720)).toEqual([2, 0]);
+  });
 });
 
 describe('a plan', () => {

@@ -32,6 +32,29 @@ export interface CullEvidence {
   readonly objects: readonly ObjectEvidence[];
   /** Paths of objects that were shown, and that no ray met. */
   readonly unmet: readonly string[];
+  readonly textures: readonly TextureEvidence[];
+}
+/** Of an image that the look shows somewhere. */
+export interface TextureEvidence {
+  readonly image: string;
+  /** The finest of its levels that may have been looked up, 0 that of the whole image. */
+  readonly finest: number;
+}
+
+/** As the engine's levels: a picture so many times as large looks at so much finer ones. */
+export function neededLevels(
+  e: CullEvidence,
+  size: { readonly widthPx: number; readonly heightPx: number },
+): Map<string, number> {
+  const times = Math.max(size.widthPx / e.widthPx, size.heightPx / e.heightPx, 1);
+  const finer = Math.ceil(Math.log2(times));
+  return new Map(e.textures.map(({ image, finest }) => [image, Math.max(0, finest - finer)]));
+}
+/** Of each image the finest. */
+export function finestOf(all: readonly TextureEvidence[]): TextureEvidence[] {
+  const finest = new Map<string, number>();
+  for (const t of all) finest.set(t.image, Math.min(finest.get(t.image) ?? Infinity, t.finest));
+  return [...finest].map(([image, level]) => ({ image, finest: level }));
 }
 
 /** How much a picture may change without an object: what it brought, and what it kept away. */
@@ -58,6 +81,7 @@ export function mergeEvidence(all: readonly CullEvidence[]): CullEvidence {
     meanNits: Math.max(...all.map((e) => e.meanNits)),
     objects: [...objects.values()],
     unmet: [...new Set(all.flatMap((e) => e.unmet))].filter((path) => !objects.has(path)),
+    textures: finestOf(all.flatMap((e) => e.textures)),
   };
 }
 const { max } = Math;

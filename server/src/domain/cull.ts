@@ -19,7 +19,7 @@ import { asChanges } from './plans.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */
-const MEASURED_AS = 1;
+const MEASURED_AS = 2;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
 /** Boxes are looked at in more of them. */

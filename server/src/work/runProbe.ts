@@ -1,6 +1,7 @@
 // Traces a small picture of a cell's whole scene and counts what its rays met, object by object.
 import { availableParallelism } from 'node:os';
-import { type CullEvidence, MEETINGS, type ObjectEvidence, mergeEvidence } from '@variscen/core/cull';
+import { type CullEvidence, MEETINGS, type ObjectEvidence, finestOf, mergeEvidence } from '@variscen/core/cull';
+import type { Profile } from '@variscen/core/plan';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
@@ -23,6 +24,8 @@ import type { ProbeTask } from './tasks.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
 const WIDTH_PX = 384;
+/** Levels of textures are loaded as they are looked up: which they are is to be found out. */
+const PROBED: Profile = { ...LOOKED_AT, textureCapPx: null };
 const SAMPLES = 64;
 const SAMPLES_A_PASS = 8;
 /** All pictures together; fewer samples are taken of what takes long. */
@@ -59,7 +62,7 @@ async function look(
     const data = taken.over(sceneSources(document, asset), document.meshes);
     const scene = await attach(selection, data, LOOKED_AT.displacement, size.heightPx);
     await taken.close();
-    await engine.load(scene, { ...settingsOf(LOOKED_AT, size, selection), evidence: true }, budgetBytes);
+    await engine.load(scene, { ...settingsOf(PROBED, size, selection), evidence: true }, budgetBytes);
     const stats = await engine.render({
       camera: engineCamera(camera),
       samples: SAMPLES,
@@ -78,9 +81,9 @@ async function look(
 /** Parts of an object count together. */
 function evidenceOf(
   engine: Engine,
-  { instances, verdicts, pose }: Selection,
+  { instances, verdicts, pose, textures }: Selection,
   lightPaths: number,
-): Pick<CullEvidence, 'meanNits' | 'objects' | 'unmet'> {
+): Pick<CullEvidence, 'meanNits' | 'objects' | 'unmet' | 'textures'> {
   const mean = meanNits(engine.picture());
   const light = mean * lightPaths;
   const byPath = new Map<string, Evidence>();
@@ -97,6 +100,7 @@ function evidenceOf(
     meanNits: mean,
     objects: shown.filter(isMet).map((path) => objectOf(path, byPath.get(path)!, lightPaths, light, mean)),
     unmet: shown.filter((path) => !isMet(path)),
+    textures: finestOf(engine.finestLevels().map((finest, i) => ({ image: textures[i]!.blob, finest }))),
   };
 }
 /** So many digits are said of a share: more would be noise. */

@@ -1,20 +1,20 @@
 // What one camera needs of a scene in a look, into a file of its own.
 import { readFile, writeFile } from 'node:fs/promises';
-import { type CullEvidence, type Verdict, uncut } from '@variscen/core/cull';
+import { type CullEvidence, type Verdict, neededLevels, uncut } from '@variscen/core/cull';
 import { exportScene, splitDocument } from '@variscen/core/export';
 import { propertyOf } from '@variscen/core/looks';
 import { deformGeometry, poseFor, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
-import { Look } from '@variscen/engine';
+import { type CameraView, Look, srgbTextures } from '@variscen/engine';
 import { namedFor } from '../files/cullPlans.ts';
+import { halvedTexture } from '../files/halvedTexture.ts';
 import { openScene } from './openScene.ts';
 import type { SplitOutcome, SplitTask } from './tasks.ts';
 
 export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
   const { asset, document: scene, motion, state } = await openScene(t);
   const named = await namedFor(t.cameras[0]!, asset);
-  const unmet = new Set(
-    t.evidence === null ? [] : (JSON.parse(await readFile(t.evidence, 'utf8')) as CullEvidence).unmet,
-  );
+  const evidence = t.evidence === null ? null : (JSON.parse(await readFile(t.evidence, 'utf8')) as CullEvidence);
+  const unmet = new Set(evidence?.unmet);
 
   // 1. What is kept at any of the frames
   const paths = new Set<string>();
@@ -31,10 +31,12 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
 
   // 2. As it stands at the first of them
   const pose = poseFor(scene, motion, t.cameras[0]!).now;
-  const { document } = new Look(pose.document, undefined, state);
+  const look = new Look(pose.document, undefined, state);
+  const { document } = look;
   const keep = new Set(document.nodes.flatMap((n, i) => (n.parts && paths.has(n.path) ? [i] : [])));
   const split = splitDocument({ document, state, keep, camera: { name: t.cameraName, settings: pose.camera } });
   const world = worldMatrices(document.nodes);
+  const levels = evidence ? neededLevels(evidence, t.cameras[0]!) : new Map<string, number>();
   const materials = t.changes.filter((c) => propertyOf(c.property)?.facet === 'materials');
   const { bytes } = await exportScene(
     split.document,
@@ -49,9 +51,25 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
         const deform = unpackDeform(await asset(about.deform!.blob), about.deform!, about.vertices);
         return deformGeometry(document, node, still, deform, world);
       },
-      image: asset,
+      image: imagesOf(asset, look.through(t.cameras[0]!), levels),
     },
   );
   await writeFile(t.file, bytes);
   return { bytes: bytes.length, objects: keep.size, ofObjects: objects };
+}
+
+/** Images no finer than rays look them up; those of which nothing is known as they are. */
+function imagesOf(
+  asset: (hash: string) => Promise<Uint8Array>,
+  { textures, materials }: Pick<CameraView, 'textures' | 'materials'>,
+  levels: ReadonlyMap<string, number>,
+): (hash: string) => Promise<Uint8Array> {
+  const srgb = srgbTextures(materials);
+  const colours = new Set(textures.filter((_, i) => srgb.has(i)).map((x) => x.blob));
+  const known = new Map(textures.map((x) => [x.blob, x]));
+  return async (hash) => {
+    const texture = known.get(hash);
+    const image = await asset(hash);
+    return texture ? halvedTexture(texture, image, levels.get(hash) ?? 0, colours.has(hash)) : image;
+  };
 }
