@@ -238,6 +238,8 @@ export const projectSchema = z
     exceptions: z.array(profileExceptionSchema),
     /** Warnings of plans that somebody has accepted, as they are said. */
     acceptedWarnings: z.array(z.string()),
+    /** Pictures stay up to date where only what none of their rays met has changed. */
+    staysUnmet: z.boolean(),
     history: historyHeadSchema,
     cameras: z.array(cameraSchema),
     base: changesSchema,

@@ -129,6 +129,8 @@ export const boardCellSchema = cellRefSchema
     render: renderSchema.nullable(),
     /** A file of the render that is gone, or is not what was stored. */
     fileFault: fileFaultSchema.nullable(),
+    /** Since it was rendered only what none of its rays met has changed: it is as up to date as before. */
+    stands: z.boolean(),
     differences: z.array(differenceSchema),
     /** What it would be rendered from now; cells with one hash have one picture. */
     hash: hashSchema,
@@ -225,7 +227,17 @@ export const sliceSchema = sliceRowsSchema.extend({
   nodeName: z.string().nullable(),
   seconds: z.number().nullable(),
 });
-export const sliceWorkSchema = z.object({ seconds: z.number().nonnegative(), rays: count, paths: count });
+/** Which nodes of the scene rays may have met, a bit each (core/cull/metNodes); absent: it is not known. */
+const metSchema = z
+  .base64()
+  .max(2 ** 20)
+  .optional();
+export const sliceWorkSchema = z.object({
+  seconds: z.number().nonnegative(),
+  rays: count,
+  paths: count,
+  met: metSchema,
+});
 /** How a trace is cut, and what of it is there: each slice's film lies on the server when it is done. */
 export const cutSchema = z
   .object({
@@ -355,6 +367,7 @@ export const traceResultSchema = z
     droppedObjects: count,
     meshes: loadedMeshesSchema.optional(),
     leftOut: leftOutSchema.optional(),
+    met: metSchema,
     /** Which engine it was, where the node said so. */
     engine: z.string().max(100).optional(),
     /** How that engine draws; absent: as the first one. */

@@ -105,7 +105,8 @@ interface Loaded {
   /** Taken from all positions. */
   readonly origin: Vec3;
   readonly parts: LoadedParts;
-  readonly textures: EngineScene['textures'];
+  /** Of each instance its mesh. */
+  readonly meshes: readonly number[];
 }
 
 export class Engine {
@@ -228,7 +229,7 @@ export class Engine {
             plan.topLevel,
           );
     const leftOut = placed > n ? scene.leftOut!.map((o) => o.name) : [];
-    this.job = { plan, settings, instances: n, leftOut, origin, parts, textures: scene.textures };
+    this.job = { plan, settings, instances: n, leftOut, origin, parts, meshes: scene.instances.map((o) => o.mesh) };
     this.clearFilm();
     return plan;
   }
@@ -249,6 +250,7 @@ export class Engine {
     const pixels = grid.widthPx * grid.heightPx;
     const v = viewsOf(this.pool.memory);
     v.f32.fill(0, plan.film >>> 2, (plan.film >>> 2) + pixels * 4);
+    for (let i = 0; i < instances; i++) v.u32[maskWord(plan, i)]! &= ~K.INST.REACHED;
     const end = plan.tileState + tilesOf(grid) * 4;
     const first = planesOf(settings)[0];
     v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
@@ -355,8 +357,18 @@ export class Engine {
    * whole texture: of those that are always in memory it is not known.
    */
   finestLevels(): number[] {
-    const { parts, textures, plan } = this.loaded();
-    return textures.map((t, i) => parts.finestMet(t) ?? plan.textures[i]!.leftOut + plan.textures[i]!.resident);
+    const { parts, plan } = this.loaded();
+    return plan.textures.map((t, i) => parts.finestMet(i) ?? t.leftOut + t.resident);
+  }
+  /**
+   * For each of the loaded scene's instances whether a ray may have met it since the film was cleared: none of what no
+   * ray has met can show in it, but for the light that it gives.
+   */
+  reached(): boolean[] {
+    const { parts, plan, meshes } = this.loaded();
+    const unmet = parts.unmetMeshes();
+    const words = new Uint32Array(this.pool.memory.buffer);
+    return meshes.map((mesh, i) => !unmet.has(mesh) && (words[maskWord(plan, i)]! & K.INST.REACHED) !== 0);
   }
 
   /** Objects left out, in the order of their numbers in the picture's plane. */
@@ -498,4 +510,6 @@ export class Engine {
   }
 }
 
+const maskWord = (plan: MemoryPlan, instance: number): number =>
+  (plan.instances + instance * K.INST.BYTES + K.INST.MASK) >>> 2;
 const isFinished = (tile: number): boolean => (tile & K.TILE.FINISHED) !== 0;

@@ -6,14 +6,7 @@ import { Extents } from './extents.ts';
 import type { Loadable } from './loadable.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { meshPieces } from './meshPieces.ts';
-import {
-  EngineError,
-  type EngineScene,
-  type EngineTexture,
-  type SceneMesh,
-  isStored,
-  isStoredTexture,
-} from './scene.ts';
+import { EngineError, type EngineScene, type SceneMesh, isStored, isStoredTexture } from './scene.ts';
 import { TextureLevel, textureLevels } from './textureLevels.ts';
 
 /** So many, and so much, are read at a time. */
@@ -40,6 +33,8 @@ const FEW_RAYS = 64;
 const CALM_STAGES = 64;
 
 interface Part {
+  /** Of which mesh or texture of the scene. */
+  readonly of: number;
   readonly loadable: Loadable;
   /** Where it is; 0: it is out. */
   at: number;
@@ -103,11 +98,14 @@ export class LoadedParts {
     { meshes, textures }: Pick<EngineScene<SceneMesh>, 'meshes' | 'textures'>,
   ) {
     this.extents = new Extents(plan.pieces, plan.piecesBytes);
-    const pieces = meshes.flatMap((mesh, i) => (isStored(mesh) ? meshPieces(memory, mesh, plan.meshes[i]!) : []));
-    const levels = textures.flatMap((t, i) =>
-      isStoredTexture(t.data) ? textureLevels(memory, t, t.data, plan.textures[i]!) : [],
+    const part = (of: number) => (loadable: Loadable) => ({ of, loadable, at: 0, order: 0, round: 0 });
+    const pieces = meshes.flatMap((mesh, i) =>
+      isStored(mesh) ? meshPieces(memory, mesh, plan.meshes[i]!).map(part(i)) : [],
     );
-    this.parts = [...pieces, ...levels].map((loadable) => ({ loadable, at: 0, order: 0, round: 0 }));
+    const levels = textures.flatMap((t, i) =>
+      isStoredTexture(t.data) ? textureLevels(memory, t, t.data, plan.textures[i]!).map(part(i)) : [],
+    );
+    this.parts = [...pieces, ...levels];
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
   begin(): void {
@@ -141,9 +139,21 @@ export class LoadedParts {
     };
   }
   /** The finest level of a texture that something looked at, of those that are not always there; undefined: none. */
-  finestMet(texture: EngineTexture): number | undefined {
-    const levels = [...this.met].filter((l) => l instanceof TextureLevel && l.texture === texture) as TextureLevel[];
-    return levels.length ? Math.min(...levels.map((l) => l.ofWhole)) : undefined;
+  finestMet(texture: number): number | undefined {
+    const levels = this.metParts().flatMap(({ of, loadable }) =>
+      of === texture && loadable instanceof TextureLevel ? [loadable.ofWhole] : [],
+    );
+    return levels.length ? Math.min(...levels) : undefined;
+  }
+  /** Stored meshes of which no ray has reached a piece. */
+  unmetMeshes(): ReadonlySet<number> {
+    const isOfMesh = ({ loadable }: Part) => loadable.kind === 'mesh';
+    const unmet = new Set(this.parts.filter(isOfMesh).map(({ of }) => of));
+    for (const { of } of this.metParts().filter(isOfMesh)) unmet.delete(of);
+    return unmet;
+  }
+  private metParts(): readonly Part[] {
+    return this.parts.filter(({ loadable }) => this.met.has(loadable));
   }
 
   /** A thread stands still: loads what is wanted, then lets all go on. One call at a time does the work of all. */

@@ -24,7 +24,7 @@ export class TextureLevel implements Loadable {
 
   constructor(
     private readonly memory: WebAssembly.Memory,
-    readonly texture: EngineTexture,
+    private readonly texture: EngineTexture,
     private readonly stored: StoredTexture,
     private readonly place: TexturePlace,
     /** Of those that are kept. */

@@ -5,6 +5,7 @@
 import * as INST from './layout/instance';
 import * as NODE from './layout/node';
 import * as REF from './layout/reference';
+import { reach } from './geometry';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import { NONE, blocksAny, blocksClosest } from './traverse';
 
@@ -41,8 +42,10 @@ export const ALONE_BYTES: usize = 2560;
     if (!(ref & REF.MASK)) sp = pushNearest(sp, ref, slabs(true, ref, ox, oy, oz, ix, iy, iz, f32x4.splat(best)));
     else if (top && (ref & REF.MASK) == REF.INSTANCE) {
       const i: usize = ref & ~REF.MASK;
-      if (load<u32>(i, INST.MASK) & 255 & mask)
+      if (load<u32>(i, INST.MASK) & 255 & mask) {
+        reach(i);
         best = enterClosest(i, ox, oy, oz, dx, dy, dz, tMin, best, h, ray, base + ALONE_BYTES);
+      }
     } else best = blocksClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
     const within = reinterpret<i32>(best);
     while (load<i32>(sp, 4) > within) sp -= 8;
@@ -172,8 +175,10 @@ export function closestAlone(
       let found: i32 = 0;
       if (top && (ref & REF.MASK) == REF.INSTANCE) {
         const i: usize = ref & ~REF.MASK;
-        if (load<u32>(i, INST.MASK) & 255 & mask)
+        if (load<u32>(i, INST.MASK) & 255 & mask) {
+          reach(i);
           found = enterOccluded(i, ox, oy, oz, dx, dy, dz, tMin, best, ray, base + ALONE_BYTES);
+        }
       } else found = blocksAny(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, ray, base);
       if (found) return found;
     }

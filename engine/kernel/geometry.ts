@@ -1,4 +1,5 @@
-// Where the vertices of a triangle are described: of a mesh, or of the piece of it that the triangle is in.
+// Where the vertices of a triangle are described: of a mesh, or of the piece of it that the triangle is in; and which
+// instances were reached.
 import * as GEOM from './layout/geometry';
 import * as INST from './layout/instance';
 
@@ -12,4 +13,10 @@ import * as INST from './layout/instance';
 @inline export function indicesOf(geom: usize, prim: u32): usize {
   const local = <i32>prim < 0 ? prim & GEOM.LOCAL_MASK : prim;
   return <usize>load<u32>(geom, GEOM.INDICES) + <usize>local * 12;
+}
+/** A ray enters the box of an instance's mesh. Threads may say so at once: it stays so. */
+// @ts-ignore
+@inline export function reach(inst: usize): void {
+  const mask = load<u32>(inst, INST.MASK);
+  if (!(mask & INST.REACHED)) store<u32>(inst, mask | INST.REACHED, INST.MASK);
 }

@@ -18,6 +18,7 @@ import * as INST from './layout/instance';
 import * as NODE from './layout/node';
 import * as RAY from './layout/ray';
 import * as REF from './layout/reference';
+import { reach } from './geometry';
 import { closestAlone, occludedAlone } from './alone';
 import { FIRST, LOWER, descending, keys, places, push, pushAny } from './boxes';
 import { NONE, blocksAny, blocksClosest } from './traverse';
@@ -316,6 +317,7 @@ function allowed(s: usize, i: usize): i32 {
         const i: usize = ref & ~REF.MASK;
         rays &= allowed(s, i);
         if (rays) {
+          reach(i);
           toObject(s, i);
           set = s + P_INSIDE;
           way = sides(set);

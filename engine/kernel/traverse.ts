@@ -18,6 +18,7 @@ import * as INST from './layout/instance';
 import * as NODE from './layout/node';
 import * as RAY from './layout/ray';
 import * as REF from './layout/reference';
+import { reach } from './geometry';
 import { pierced } from './alpha';
 import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import { reachedAny, reachedNearest } from './stubs';
@@ -68,6 +69,7 @@ const SLOT_STACK: usize = 192;
 @inline function enter(s: usize, q: usize, sp: usize, entry: usize): bool {
   const ray: usize = load<u32>(s, SLOT_RAY);
   if (!(load<u32>(q, INST.MASK) & load<u32>(ray, RAY.MASK))) return false;
+  reach(q);
   // the columns' fourth lanes hold integers, which as floats are denormals: they must not be multiplied
   const c0 = f32x4.replace_lane(v128.load(q), 3, 0);
   const c1 = f32x4.replace_lane(v128.load(q, 16), 3, 0);

@@ -14,6 +14,8 @@ export interface Config {
   /** What people show where it is opened from other machines; absent: nothing. */
   readonly userToken?: string;
   readonly memoryBudgetBytes: number;
+  /** Of processes that do heavy work, 0 to 19; absent: 19, so that they never hold up what answers people. */
+  readonly taskNiceness?: number;
   /** Names beside this machine's own that Variscen may be opened by. */
   readonly hosts?: readonly string[];
   /** Nodes of another engine are refused; null: none is. Absent: that of this checkout. */

@@ -17,6 +17,7 @@ import { AssetStore } from './files/store.ts';
 import { createApp } from './http/app.ts';
 import { TraceQueue } from './queue/traceQueue.ts';
 import { limitTaskMemory } from './work/run.ts';
+import { LOWEST_PRIORITY, setTaskNiceness } from './work/taskProcesses.ts';
 import { LooksThread } from './work/looksThread.ts';
 
 /** Reading a small scene takes half of it. */
@@ -39,6 +40,7 @@ export async function startServer(config: Config, log: (message: string, error?:
   const now = config.now ?? (() => new Date());
   const uploads = join(config.home, 'uploads');
   limitTaskMemory(Math.max(config.memoryBudgetBytes, LEAST_TASK_BYTES));
+  setTaskNiceness(config.taskNiceness ?? LOWEST_PRIORITY);
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
   await assets.dropStages();
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });

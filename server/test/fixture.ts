@@ -66,6 +66,7 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
       webFolder: null,
       engineBuild: null,
       memoryBudgetBytes: 2 ** 31,
+      taskNiceness: 0, // other tests are at work, for which nobody waits
       ...more,
     },
     (m, e) => {

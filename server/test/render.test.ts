@@ -11,6 +11,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MeshCache } from '@variscen/engine';
 import { DRAWING } from '@variscen/engine';
 import { renderTrace } from '../src/node/renderTrace.ts';
+import { exrData } from './exrData.ts';
 import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
 
 const run = promisify(execFile);
@@ -146,6 +147,43 @@ describe('a trace', () => {
       differences: [{ subject: 'Engine', what: 'way of drawing', was: '1000', is: `${DRAWING}` }],
     });
     expect(await counts()).toEqual({ total: 1, current: 0 });
+  });
+
+  it('stays up to date where only what its rays never met has changed, and says so, unless the project wants it otherwise', async () => {
+    const p = await projectWithScene(f, 'Unmet');
+    const at = `/api/projects/${p.id}`;
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    const record = (target: string, property: string, value: unknown) =>
+      f.ok('POST', `${at}/recorded`, { destination: 'base', set: [{ target, property, value }] });
+    const cell = async () => (await board(p))[0]!;
+    const counts = () => f.ok('GET', `${at}/cells`);
+    expect(await cell()).toMatchObject({ status: 'current', stands: false });
+    // the crate stands behind the wall, far off
+    await record('material:Wood', 'material.baseColor', [1, 0, 0]);
+    expect(await cell()).toMatchObject({
+      status: 'current',
+      stands: true,
+      differences: [{ subject: 'Wood', what: 'base colour' }],
+    });
+    await record('object:Crate far away', 'object.shown', false);
+    expect(await cell()).toMatchObject({ status: 'current', stands: true });
+    expect(await counts()).toEqual({ total: 1, current: 1 });
+    await f.ok('PATCH', at, { staysUnmet: false });
+    expect(await cell()).toMatchObject({ status: 'outdated', stands: false });
+    expect(await counts()).toEqual({ total: 1, current: 0 });
+    await f.ok('PATCH', at, { staysUnmet: true });
+    // rendered again it is the same
+    const before = (await cell()).render!;
+    await submit(p, 0);
+    await renderTrace(f.node, await lease(), f.machine, never);
+    const again = (await cell()).render!;
+    const pixels = async (r: typeof before) =>
+      exrData(await readFile(join(f.home, 'output', r.files.find((x) => x.kind === 'exr')!.path)));
+    expect((await pixels(again)).equals(await pixels(before))).toBe(true);
+    // it could be met where it is now
+    await record('object:Crate far away', 'object.shown', true);
+    expect(await cell()).toMatchObject({ status: 'outdated', stands: false });
   });
 
   it('served twice by one trace differs by its grade alone', async () => {

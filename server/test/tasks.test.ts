@@ -5,10 +5,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { limitTaskMemory, runTask } from '../src/work/run.ts';
+import { setTaskNiceness } from '../src/work/taskProcesses.ts';
 import { smallScene } from './fixture.ts';
 
 let folder: string, assets: string;
 beforeAll(async () => {
+  setTaskNiceness(0); // other tests are at work, for which nobody waits
   folder = await mkdtemp(join(tmpdir(), 'variscen-tasks-'));
   assets = join(folder, 'assets');
   await mkdir(assets);

@@ -53,6 +53,7 @@ export const project: Project = {
   profiles: [],
   exceptions: [],
   acceptedWarnings: [],
+  staysUnmet: true,
   cameras: [camera(11, 'Counter, close'), camera(12, 'Kettle square')],
   variants: [variant(21, 'Base'), variant(22, 'Paper lanterns')],
 } as unknown as Project;
@@ -66,6 +67,7 @@ export const boardOf = (project: Project): Board => ({
       status: 'never' as const,
       render: null,
       fileFault: null,
+      stands: false,
       differences: [],
       hash: c.id.replaceAll('-', '') + v.id.replaceAll('-', ''),
       trace: null,

@@ -28,12 +28,13 @@ export const PROJECTS_ROUTES = {
   updateProject: {
     method: 'patch',
     path: '/api/projects/{projectId}',
-    summary: 'Renames a project or changes the templates of its files and variants.',
+    summary: 'Renames a project, changes the templates of its files and variants, or when its pictures are outdated.',
     params: project,
     body: z.object({
       name: nameSchema.optional(),
       nameTemplate: z.string().optional(),
       variantTemplate: z.string().optional(),
+      staysUnmet: z.boolean().optional(),
     }),
     response: projectSchema,
   },

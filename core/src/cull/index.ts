@@ -2,6 +2,7 @@ export * from './cullPlan.ts';
 export * from './evidence.ts';
 export * from './frameCull.ts';
 export * from './letGo.ts';
+export * from './metNodes.ts';
 export * from './namedByEvidence.ts';
 export * from './objectBytes.ts';
 export * from './proof.ts';

@@ -149,24 +149,37 @@ export function differences(was: Inputs, now: Inputs, state: ResolvedState): Dif
     const [before, after] = [was.camera[key], now.camera[key]];
     out.push({ subject: 'Camera', what: CAMERA_WORDS[key], was: cameraValueText(before), is: cameraValueText(after) });
   }
-  const before = new Map(was.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
-  const after = new Map(now.values.map(([t, p, v]) => [keyOf(t, p), { t, p, v }]));
+  for (const { target, property: id, ...value } of changedValues(was, now, state)) {
+    const property = propertyOf(id);
+    const unit = property ? unitOf(property, state.scene, target) : '';
+    out.push({
+      subject: state.scene.label(target),
+      what: (property?.label ?? id).toLowerCase(),
+      was: valueText(property, value.was, unit, state.scene),
+      is: valueText(property, value.is, unit, state.scene),
+    });
+  }
+  return out;
+}
+
+export interface ValueChange {
+  readonly target: string;
+  readonly property: string;
+  readonly was: Value | undefined;
+  readonly is: Value | undefined;
+}
+/** Values that differ, with the scene's own where one of them says nothing. `state` is that of `now`. */
+export function changedValues(was: Inputs, now: Inputs, { scene }: ResolvedState): ValueChange[] {
+  const before = new Map(was.values.map((v) => [keyOf(v[0], v[1]), v]));
+  const after = new Map(now.values.map((v) => [keyOf(v[0], v[1]), v]));
+  const out: ValueChange[] = [];
   for (const key of new Set([...before.keys(), ...after.keys()])) {
     const b = before.get(key);
     const a = after.get(key);
-    const { t, p } = (b ?? a)!;
-    const property = propertyOf(p);
-    const base = property?.base(state.scene, parseTarget(t)?.name ?? '');
-    const wasValue = b ? b.v : base;
-    const isValue = a ? a.v : base;
-    if (sameValue(wasValue, isValue)) continue;
-    const unit = property ? unitOf(property, state.scene, t) : '';
-    out.push({
-      subject: state.scene.label(t),
-      what: (property?.label ?? p).toLowerCase(),
-      was: valueText(property, wasValue, unit, state.scene),
-      is: valueText(property, isValue, unit, state.scene),
-    });
+    const [target, property] = (b ?? a)!;
+    const base = propertyOf(property)?.base(scene, parseTarget(target)?.name ?? '');
+    const change = { target, property, was: b ? b[2] : base, is: a ? a[2] : base };
+    if (!sameValue(change.was, change.is)) out.push(change);
   }
   return out;
 }

@@ -3,6 +3,7 @@ export * from './targets.ts';
 export * from './properties.ts';
 export * from './resolve.ts';
 export * from './fingerprint.ts';
+export * from './unmetChanges.ts';
 export * from './layers.ts';
 export * from './cellHashes.ts';
 export * from './drawn.ts';

@@ -16,6 +16,8 @@ export interface ProjectRow {
   profiles: Profile[];
   exceptions: ProfileException[];
   acceptedWarnings: string[];
+  /** Pictures stay up to date where only what none of their rays met has changed. */
+  staysUnmet: boolean;
   createdAt: Date;
 }
 export interface RevisionRow {
@@ -175,6 +177,8 @@ export interface RenderRow {
   heightPx: number;
   files: Render['files'];
   result: TraceResult;
+  /** Which nodes of the scene its rays may have met (core/cull/metNodes); null: it is not known. */
+  met: string | null;
   createdAt: Date;
 }
 
@@ -200,6 +204,7 @@ export const Projects = new EntitySchema<ProjectRow>({
     profiles: { ...json('profiles'), default: [] },
     exceptions: { ...json('exceptions'), default: [] },
     acceptedWarnings: { ...json('accepted_warnings'), default: [] },
+    staysUnmet: { type: 'boolean', name: 'stays_unmet', default: true },
     createdAt: time('created_at'),
   },
 });
@@ -373,6 +378,7 @@ export const Renders = new EntitySchema<RenderRow>({
     heightPx: int('height_px'),
     files: json('files'),
     result: json('result'),
+    met: nullable(text('met')),
     createdAt: time('created_at'),
   },
 });

@@ -78,7 +78,7 @@ export class BoardService {
       now
         // an edit between the two readings may have taken a variant away
         .filter((n) => variants.has(n.variantId))
-        .map(({ hash, differences, ...ref }): Picture => {
+        .map(({ hash, stands, differences, ...ref }): Picture => {
           const render = latest.get(pictureKey(ref));
           const found = traces.get(pictureKey(ref));
           // a failure counts until something newer was rendered
@@ -88,13 +88,15 @@ export class BoardService {
           const otherwise =
             profile && render ? profileDifferences(render.profile, profileFor(profile, exceptions, ref)) : [];
           const drawn = render ? drawnOtherwise(render) : [];
-          const isAsPlanned = render?.hash === hash && !otherwise.length && !drawn.length && !fileFault;
+          const isOfThis = render?.hash === hash || stands;
+          const isAsPlanned = isOfThis && !otherwise.length && !drawn.length && !fileFault;
           return {
             ...ref,
             status: isExcluded ? 'excluded' : statusOf(trace, render, isAsPlanned),
             hash,
             render: render ? renderOf(render) : null,
             fileFault,
+            stands,
             differences: [
               ...(render && render.hash !== hash ? differences : []),
               ...drawn,
@@ -231,6 +233,7 @@ function cellOf(pictures: readonly Picture[]): BoardCell {
     hash,
     render: there[Math.floor(there.length / 2)]?.render ?? null,
     fileFault: pictures.find((p) => p.fileFault)?.fileFault ?? null,
+    stands: pictures.some((p) => p.stands) && pictures.every((p) => p.stands || p.hash === p.render?.hash),
     differences: pictures.find((p) => p.differences.length)?.differences ?? [],
     trace: busy?.trace ?? null,
     frames: counted satisfies FrameCounts,

@@ -40,6 +40,19 @@ const SUMMARIES = `
     (SELECT r.id FROM render r WHERE r.project_id = p.id ORDER BY r.created_at DESC LIMIT 1) AS cover
   FROM project p ORDER BY p.created_at`;
 
+interface ProjectPatch {
+  readonly name?: string | undefined;
+  readonly nameTemplate?: string | undefined;
+  readonly variantTemplate?: string | undefined;
+  readonly staysUnmet?: boolean | undefined;
+}
+function labelOf({ name, nameTemplate, staysUnmet }: ProjectPatch): string {
+  if (name !== undefined) return `Rename the project to ${name}`;
+  if (staysUnmet !== undefined)
+    return `Pictures of which only what they never met has changed are ${staysUnmet ? 'up to date' : 'outdated'}`;
+  return `Change the template of ${nameTemplate === undefined ? 'variants' : 'file'} names`;
+}
+
 export class ProjectService {
   constructor(
     private readonly c: Context,
@@ -75,6 +88,7 @@ export class ProjectService {
         profiles: [],
         exceptions: [],
         acceptedWarnings: [],
+        staysUnmet: true,
         createdAt: this.c.now(),
       });
       await m.insert(Variants, {
@@ -128,24 +142,18 @@ export class ProjectService {
       profiles: row.profiles as Project['profiles'],
       exceptions: row.exceptions as Project['exceptions'],
       acceptedWarnings: row.acceptedWarnings,
+      staysUnmet: row.staysUnmet,
       history: await this.edits.history.next(id),
     };
   }
 
-  async update(
-    id: string,
-    patch: { name?: string | undefined; nameTemplate?: string | undefined; variantTemplate?: string | undefined },
-  ): Promise<Project> {
+  async update(id: string, patch: ProjectPatch): Promise<Project> {
     const fault =
       (patch.nameTemplate === undefined ? undefined : faultOfTemplate(patch.nameTemplate)) ??
       (patch.variantTemplate === undefined ? undefined : faultOfVariantTemplate(patch.variantTemplate));
     if (fault) throw new AppError('INVALID', fault);
     const set = dropUndefined(patch);
-    const label =
-      patch.name !== undefined
-        ? `Rename the project to ${patch.name}`
-        : `Change the template of ${patch.nameTemplate === undefined ? 'variants' : 'file'} names`;
-    return this.write(id, label, async (m) => {
+    return this.write(id, labelOf(patch), async (m) => {
       if (Object.keys(set).length) await m.update(Projects, { id }, set as never);
       if (patch.variantTemplate !== undefined) await renameVariants(m, id);
     });

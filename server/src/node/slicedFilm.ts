@@ -5,6 +5,7 @@
 // However it is cut, the film is the same to the bit (engine/test/slices.test.ts).
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Cut, Lease, SliceResult, SliceRows } from '@variscen/contract';
+import { joinedMet } from '@variscen/core/cull';
 import { type Engine, type EngineCamera, EngineError, type RenderStats, type TileRows } from '@variscen/engine';
 import { type ServerClient, isRefusal } from './client.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
@@ -39,6 +40,8 @@ export interface FilmTask {
   readonly signal: AbortSignal;
   /** The film may be looked at. */
   readonly onPass: () => Promise<void>;
+  /** Which nodes of the scene this engine's rays may have met since it was loaded (core/cull/metNodes). */
+  readonly met: () => string;
 }
 export type Work = Omit<SliceResult, 'token'>;
 
@@ -59,7 +62,7 @@ export async function helpFilm(task: FilmTask): Promise<void> {
 }
 
 class SlicedFilm {
-  private work: Work = { seconds: 0, rays: 0, paths: 0 };
+  private work: Work;
   /** Samples that every tile of the film in the engine has. */
   private looked = 0;
   /** Slices whose film is in the engine. */
@@ -67,7 +70,9 @@ class SlicedFilm {
   /** The last film on its way to the server. */
   private storing: Promise<void> = Promise.resolve();
 
-  constructor(private readonly task: FilmTask) {}
+  constructor(private readonly task: FilmTask) {
+    this.work = { ...NOTHING, met: task.met() };
+  }
 
   /** A few samples of the whole frame, and what follows from how long they took: how many there will be, and the cut. */
   async look(): Promise<{ readonly samples: number; readonly slices: SliceRows[] }> {
@@ -135,9 +140,10 @@ class SlicedFilm {
     const rows = rowsOf(slice);
     // one whose lease ran out comes back to who has its film
     const { seconds, rays, paths } = this.here.has(slice.id) ? NOTHING : await this.renderRows(rows, cut);
+    const { met } = this.work;
     this.here.add(slice.id);
     await this.storing;
-    this.storing = this.store(slice.id, engine.band(rows), { token: slice.token, seconds, rays, paths });
+    this.storing = this.store(slice.id, engine.band(rows), { token: slice.token, seconds, rays, paths, met });
   }
   private renderRows(rows: TileRows, cut: Cut): Promise<RenderStats> {
     const done = rowsIn(cut.slices.filter((s) => s.state === 'done' || this.here.has(s.id)));
@@ -164,7 +170,7 @@ class SlicedFilm {
       try {
         engine.putBand(rowsOf(slice), await client.sliceFilm(slice.id, slice.filmSha256, signal));
         this.here.add(slice.id);
-        if (slice.work) this.count(slice.work);
+        this.count(slice.work ?? NOTHING);
       } catch (e) {
         if (!isRefusal(e) && !(e instanceof EngineError)) throw e;
       }
@@ -191,12 +197,17 @@ class SlicedFilm {
       { ...shot, samples, samplesPerPass, rows, signal, onProgress: (p) => tell(p.fraction), onPass },
       firstSample,
     );
-    this.count(stats);
+    this.count({ ...stats, met: this.task.met() });
     return stats;
   }
-  private count({ seconds, rays, paths }: Work): void {
+  private count({ seconds, rays, paths, met }: Work): void {
     const { work } = this;
-    this.work = { seconds: work.seconds + seconds, rays: work.rays + rays, paths: work.paths + paths };
+    this.work = {
+      seconds: work.seconds + seconds,
+      rays: work.rays + rays,
+      paths: work.paths + paths,
+      met: joinedMet(work.met, met),
+    };
   }
   private tell(fraction: number, samples: number): void {
     this.task.progress.traced(fraction, Math.floor(fraction * samples));

@@ -1,9 +1,9 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among
 // this node's finished traces.
 import type { Lease } from '@variscen/contract';
-import { isLeftOut } from '@variscen/core/cull';
+import { isLeftOut, packMet } from '@variscen/core/cull';
 import { type Grade, unpackLut } from '@variscen/core/image';
-import { type Change, type ResolvedState, SceneIndex, gradeOf, resolve } from '@variscen/core/looks';
+import { type Change, type ResolvedState, SceneIndex, gradeOf, originalPath, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, croppedPx, poseFor } from '@variscen/core/scene';
 import {
   DRAWING,
@@ -59,6 +59,8 @@ interface Opened {
   readonly shot: Shot;
   readonly stateOf: (changes: readonly unknown[]) => ResolvedState;
   readonly asset: (hash: string) => Promise<Uint8Array>;
+  /** Which nodes of the scene rays may have met so far. */
+  readonly met: () => string;
 }
 /** The engine is closed when this returns. Its memory stays as long as something that lies in it is held. */
 async function withTrace<T>(
@@ -88,7 +90,8 @@ async function withTrace<T>(
     const setPower = () => engine.setThreads(progress.threadsOf(machine.threads));
     power = setInterval(setPower, POWER_MS);
     setPower();
-    return await work({ engine, selection, shot, stateOf, asset });
+    const met = () => metOf(engine, selection, scene);
+    return await work({ engine, selection, shot, stateOf, asset, met });
   } finally {
     clearInterval(power);
     await engine.close();
@@ -102,14 +105,14 @@ function traceFilm(
   progress: SharedProgress,
   signal: AbortSignal,
 ): Promise<Traced> {
-  return withTrace(lease, machine, progress, signal, async ({ engine, selection, shot, stateOf, asset }) => {
+  return withTrace(lease, machine, progress, signal, async ({ engine, selection, shot, stateOf, asset, met }) => {
     // 1. Traced
     const part = croppedPx(lease, lease.camera.crop);
     const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
     const preview = new Previews(engine, client, lease, grades[0]!, part);
     const { engineBuild, sliceTimes: times } = machine;
     const onPass = () => preview.show(progress);
-    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
+    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass, met });
     await preview.sent;
 
     // 2. Finished: denoised, drawn, in layers
@@ -144,11 +147,22 @@ export async function helpWith(
   progress: SharedProgress,
   signal: AbortSignal,
 ): Promise<void> {
-  await withTrace(lease, machine, progress, signal, ({ engine, shot }) => {
+  await withTrace(lease, machine, progress, signal, ({ engine, shot, met }) => {
     const { engineBuild, sliceTimes: times } = machine;
     const onPass = () => Promise.resolve();
-    return helpFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass });
+    return helpFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass, met });
   });
+}
+
+/** Copies count as what they are copies of; parts of an object together. */
+function metOf(engine: Engine, { instances }: Selection, { nodes, document }: SceneIndex): string {
+  const reached = engine.reached();
+  const met = new Set<number>();
+  instances.forEach((o, i) => {
+    const node = reached[i] ? nodes.get(originalPath(o.object ?? o.name)) : undefined;
+    if (node !== undefined) met.add(node);
+  });
+  return packMet(met, document.nodes.length);
 }
 
 /** The copy of the scene in this process is free again when this returns: the trace may take hours. */

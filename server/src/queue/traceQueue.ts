@@ -391,7 +391,7 @@ export class TraceQueue {
           state: 'done',
           fraction: 1,
           samplesDone: result.samples,
-          result: result as never,
+          result: withoutMet(result) as never,
           finishedAt: this.now(),
           leaseUntil: null,
         },
@@ -451,7 +451,8 @@ export class TraceQueue {
       widthPx,
       heightPx,
       files,
-      result,
+      result: withoutMet(result),
+      met: result.met ?? null,
       createdAt: this.now(),
     };
   }
@@ -570,3 +571,5 @@ export class TraceQueue {
     this.events.emit({ type: 'project', projectId: row.projectId });
   }
 }
+/** It is kept with the pictures, and read only where it is asked for. */
+const withoutMet = ({ met: _, ...result }: TraceResult): TraceResult => result;

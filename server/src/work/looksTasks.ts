@@ -57,7 +57,12 @@ export type LooksAsk =
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 export interface LooksAnswers {
-  readonly board: readonly (PictureRef & { readonly hash: string; readonly differences: readonly Difference[] })[];
+  readonly board: readonly (PictureRef & {
+    readonly hash: string;
+    /** Since the last render only what none of its rays met has changed. */
+    readonly stands: boolean;
+    readonly differences: readonly Difference[];
+  })[];
   readonly cells: {
     readonly cells: readonly {
       readonly inputs: Inputs;

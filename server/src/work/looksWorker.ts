@@ -5,7 +5,7 @@ import { existsSync } from 'node:fs';
 import { readFile, rm } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';
-import { type CullEvidence, leftOutBy, mergeEvidence, packCullPlan, planFor } from '@variscen/core/cull';
+import { type CullEvidence, leftOutBy, mergeEvidence, packCullPlan, planFor, unpackMet } from '@variscen/core/cull';
 import {
   type CellSources,
   type Change,
@@ -13,7 +13,9 @@ import {
   type Facet,
   type Inputs,
   type LookRemarks,
+  type ResolvedState,
   SceneIndex,
+  changesOnlyUnmet,
   differences,
   inputsOf,
   layersOf,
@@ -43,6 +45,8 @@ const store = new AssetStore(assets);
 const db = new DataSource({ type: 'postgres', url: databaseUrl, extra: { max: 2 } });
 /** Projects whose scene and digests are kept. */
 const KEPT = 3;
+/** Renders whose inputs are held at a time. */
+const COMPARED_TOGETHER = 64;
 const connected = db.initialize();
 
 interface Known {
@@ -59,6 +63,7 @@ interface Camera {
   readonly frames: readonly FrameRange[] | null;
 }
 interface Loaded extends Known {
+  readonly staysUnmet: boolean;
   readonly sources: Omit<CellSources, 'options' | 'cameras'> & {
     readonly cameras: readonly Camera[];
     readonly options: readonly {
@@ -75,8 +80,8 @@ async function load(projectId: string): Promise<Loaded> {
   await connected;
   const ask = <T>(sql: string) => db.query<T[]>(sql, [projectId]);
   const [[project], cameras, options, variants, patches] = await Promise.all([
-    ask<{ name: string; base: string; scene_hash: string | null }>(
-      `SELECT p.name, p.base::text AS base, r.scene_hash FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
+    ask<{ name: string; base: string; scene_hash: string | null; stays_unmet: boolean }>(
+      `SELECT p.name, p.base::text AS base, r.scene_hash, p.stays_unmet FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
     ),
     ask<{ id: string; settings: string; frames: FrameRange[] | null }>(
       `SELECT id, settings::text AS settings, nullif(handling->'frames', 'null') AS frames FROM camera
@@ -128,14 +133,41 @@ async function load(projectId: string): Promise<Loaded> {
     })),
   };
   for (const key of texts.keys()) if (!used.has(key)) texts.delete(key);
-  return { ...k, sources };
+  return { ...k, staysUnmet: project.stays_unmet, sources };
 }
-function now(l: Loaded, { cameraId, variantId, frame }: PictureRef) {
-  const camera = l.sources.cameras.find((c) => c.id === cameraId);
-  const variant = l.sources.variants.find((v) => v.id === variantId);
-  if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
-  const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
-  return { inputs: inputsOf(l.sceneHash, settingsAt(camera.settings, frame), state), state };
+/** What pictures would be rendered from now. What cameras see of one look is worked out once. */
+class LooksNow {
+  private readonly looks = new Map<string, { readonly state: ResolvedState; readonly values: Inputs['values'] }>();
+  private readonly cameras: ReadonlyMap<string, Camera>;
+  private readonly variants: ReadonlyMap<string, Loaded['sources']['variants'][number]>;
+  private readonly patched: ReadonlySet<string>;
+
+  constructor(private readonly l: Loaded) {
+    this.cameras = new Map(l.sources.cameras.map((c) => [c.id, c]));
+    this.variants = new Map(l.sources.variants.map((v) => [v.id, v]));
+    this.patched = new Set(l.sources.patches.map((p) => p.cameraId));
+  }
+  /** @throws AppError NOT_FOUND */
+  of({ cameraId, variantId, frame }: PictureRef) {
+    const camera = this.cameras.get(cameraId);
+    const variant = this.variants.get(variantId);
+    if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
+    const look = this.lookOf(variant, cameraId);
+    const settings = settingsAt(camera.settings, frame);
+    const inputs: Inputs = { scene: this.l.sceneHash, camera: settings, values: look.values };
+    return { camera, variant, look, settings, inputs, state: look.state };
+  }
+  private lookOf(variant: Loaded['sources']['variants'][number], cameraId: string) {
+    const { l } = this;
+    const key = this.patched.has(cameraId) ? `${variant.id} ${cameraId}` : variant.id;
+    const known = this.looks.get(key);
+    if (known) return known;
+    const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
+    const { settings } = this.cameras.get(cameraId)!;
+    const made = { state, values: inputsOf(l.sceneHash, settings, state).values };
+    this.looks.set(key, made);
+    return made;
+  }
 }
 
 const framed = new WeakMap<CameraSettings, Map<number, CameraSettings>>();
@@ -170,11 +202,17 @@ function hashesOf({ hashes, sources }: Loaded, cell: CellRef | null = null): Has
   });
 }
 
+interface LastRender extends PictureRef {
+  readonly id: string;
+  readonly hash: string;
+  /** Whether it is known what its rays met. */
+  readonly isMetKnown: boolean;
+}
 /** By picture its last render. */
 async function lastRenders(projectId: string, profileId: string | null) {
-  const rows = await db.query<(PictureRef & { readonly id: string; readonly hash: string })[]>(
+  const rows = await db.query<LastRender[]>(
     `SELECT DISTINCT ON (camera_id, variant_id, frame)
-        id, camera_id "cameraId", variant_id "variantId", frame, hash
+        id, camera_id "cameraId", variant_id "variantId", frame, hash, met IS NOT NULL "isMetKnown"
       FROM render WHERE project_id = $1 AND ($2::text IS NULL OR profile->>'id' = $2)
       ORDER BY camera_id, variant_id, frame, version DESC`,
     [projectId, profileId],
@@ -186,24 +224,59 @@ async function board({ projectId, profileId, cell }: LooksAsk & { kind: 'board' 
   const l = await load(projectId);
   const pictures = hashesOf(l, cell);
   const last = await lastRenders(projectId, profileId);
+  const looks = new LooksNow(l);
+  const standing = await standingOf(l, looks, pictures, last);
   // of a sequence the first that differs stands for all: what was changed is in each of them
   const differing = new Map<string, HashedPicture>();
   for (const p of pictures) {
     const r = last.get(pictureKey(p));
     if (r && r.hash !== p.hash && !differing.has(cellKey(p))) differing.set(cellKey(p), p);
   }
-  const ids = [...differing.values()].map((p) => last.get(pictureKey(p))!.id);
-  const inputs = new Map(
-    (await db.query<{ id: string; inputs: Inputs }[]>(`SELECT id, inputs FROM render WHERE id = ANY($1)`, [ids])).map(
-      (r) => [r.id, r.inputs],
-    ),
-  );
+  const inputs = await inputsOfRenders([...differing.values()].map((p) => last.get(pictureKey(p))!.id));
   return pictures.map((p) => {
-    const was = differing.get(cellKey(p)) === p && inputs.get(last.get(pictureKey(p))!.id);
-    if (!was) return { ...p, differences: [] };
-    const is = now(l, p);
-    return { ...p, differences: differences(was, is.inputs, is.state) };
+    const stands = standing.has(pictureKey(p));
+    const was = differing.get(cellKey(p)) === p && inputs.get(last.get(pictureKey(p))!.id)?.inputs;
+    if (!was) return { ...p, stands, differences: [] };
+    const is = looks.of(p);
+    return { ...p, stands, differences: differences(was, is.inputs, is.state) };
   });
+}
+
+interface RenderedFrom {
+  readonly id: string;
+  readonly inputs: Inputs;
+  readonly met: string | null;
+}
+async function inputsOfRenders(ids: readonly string[]): Promise<Map<string, RenderedFrom>> {
+  const rows = await db.query<RenderedFrom[]>('SELECT id, inputs, met FROM render WHERE id = ANY($1)', [ids]);
+  return new Map(rows.map((r) => [r.id, r]));
+}
+
+/** Pictures whose look has changed since, but only in what none of their rays met: they stand as they are. */
+async function standingOf(
+  l: Loaded,
+  looks: LooksNow,
+  pictures: readonly HashedPicture[],
+  last: Awaited<ReturnType<typeof lastRenders>>,
+): Promise<ReadonlySet<string>> {
+  if (!l.staysUnmet) return new Set();
+  const differing = pictures.filter((p) => {
+    const r = last.get(pictureKey(p));
+    return r !== undefined && r.hash !== p.hash && r.isMetKnown;
+  });
+  const standing = new Set<string>();
+  for (let i = 0; i < differing.length; i += COMPARED_TOGETHER) {
+    const some = differing.slice(i, i + COMPARED_TOGETHER);
+    const from = await inputsOfRenders(some.map((p) => last.get(pictureKey(p))!.id));
+    for (const p of some) {
+      const was = from.get(last.get(pictureKey(p))!.id);
+      if (!was?.met) continue;
+      const is = looks.of(p);
+      const isMet = unpackMet(was.met, l.index.document.nodes.length);
+      if (changesOnlyUnmet(was.inputs, is.inputs, is.state, isMet)) standing.add(pictureKey(p));
+    }
+  }
+  return standing;
 }
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
@@ -224,10 +297,13 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   ]);
   const isOpen = new Set(open.map((r) => r.cell));
   const isOut = new Set(excluded.map((r) => r.cell));
-  const cells = byCell(hashesOf(l).filter((p) => !isOut.has(cellKey(p))));
-  const current = [...cells].flatMap(([key, pictures]) => {
-    if (isOpen.has(key) || pictures.some((p) => last.get(pictureKey(p))?.hash !== p.hash)) return [];
-    return [pictures.map((p) => last.get(pictureKey(p))!.id)];
+  const pictures = hashesOf(l).filter((p) => !isOut.has(cellKey(p)));
+  const standing = await standingOf(l, new LooksNow(l), pictures, last);
+  const isAsNow = (p: HashedPicture) => last.get(pictureKey(p))?.hash === p.hash || standing.has(pictureKey(p));
+  const cells = byCell(pictures);
+  const current = [...cells].flatMap(([key, of]) => {
+    if (isOpen.has(key) || !of.every(isAsNow)) return [];
+    return [of.map((p) => last.get(pictureKey(p))!.id)];
   });
   return { total: cells.size, current };
 }
@@ -237,25 +313,14 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
  * arrive, so that thousands of cells are as small as their looks.
  */
 function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells']['cells'] {
-  const looks = new Map<string, { readonly values: Inputs['values']; readonly remarks: LookRemarks }>();
-  const cameras = new Map(l.sources.cameras.map((c) => [c.id, c]));
-  const variants = new Map(l.sources.variants.map((v) => [v.id, v]));
-  const patched = new Set(l.sources.patches.map((p) => p.cameraId));
-  return refs.map(({ cameraId, variantId, frame }) => {
-    const camera = cameras.get(cameraId);
-    const variant = variants.get(variantId);
-    if (!camera || !variant) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
-    const key = patched.has(cameraId) ? `${variantId} ${cameraId}` : variantId;
-    let look = looks.get(key);
-    if (!look) {
-      const state = resolve(l.index, layersOf(l.sources, variant, cameraId));
-      look = { values: inputsOf(l.sceneHash, camera.settings, state).values, remarks: remarksOf(state) };
-      looks.set(key, look);
-    }
-    const settings = settingsAt(camera.settings, frame);
-    const { cell: hash, trace } = l.hashes.of(l.sources, variant, { id: cameraId, settings });
-    const inputs = { scene: l.sceneHash, camera: settings, values: look.values };
-    return { inputs, hash, traceHash: trace, remarks: look.remarks };
+  const looks = new LooksNow(l);
+  const said = new Map<unknown, LookRemarks>();
+  return refs.map((ref) => {
+    const { look, variant, settings, inputs } = looks.of(ref);
+    const remarks = said.get(look) ?? remarksOf(look.state);
+    said.set(look, remarks);
+    const { cell: hash, trace } = l.hashes.of(l.sources, variant, { id: ref.cameraId, settings });
+    return { inputs, hash, traceHash: trace, remarks };
   });
 }
 

@@ -27,6 +27,13 @@ interface Kept {
 }
 let kept: readonly Kept[] = [];
 
+export const LOWEST_PRIORITY = 19;
+let niceness = LOWEST_PRIORITY;
+/** Of processes that are started from now on. */
+export function setTaskNiceness(n: number): void {
+  niceness = n;
+}
+
 /** @param heapMib what its heap may hold */
 export function takeProcess(heapMib: number): ChildProcess {
   const free = kept.find((k) => k.heapMib === heapMib);
@@ -72,7 +79,7 @@ function forget(one: Kept): void {
 function start(heapMib: number): ChildProcess {
   // the engine's and the decoders' memory is not of this heap, and is looked at from outside
   const node = [process.execPath, `--max-old-space-size=${heapMib}`, entry];
-  const [command, ...args] = process.platform === 'linux' ? ['nice', '-n', '19', ...node] : node;
+  const [command, ...args] = process.platform === 'linux' ? ['nice', '-n', `${niceness}`, ...node] : node;
   return spawn(command!, args, {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     serialization: 'advanced',

@@ -1,10 +1,10 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
-import type { BoardCell, FileFault, Render } from '@variscen/contract';
+import type { BoardCell, FileFault, Project, Render } from '@variscen/contract';
 import { percent as shareWords } from '@variscen/core/cull';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
+import { Changes } from './Changes.tsx';
 import { SequenceFrames } from './SequenceFrames.tsx';
 
-const DIFFERENCES_SHOWN = 8;
 const MOST_NAMED = 3;
 
 /** What became of a file, and what helps. */
@@ -13,28 +13,14 @@ function faultWords({ path, fault }: FileFault): string {
   return `“${path}” ${what}. Put it back as it was, or render the cell again.`;
 }
 
-export function OneCell({ projectId, cell }: { projectId: string; cell: BoardCell }) {
-  const { cameraId, variantId, differences, fileFault, frames, trace, render } = cell;
+export function OneCell({ project, cell }: { project: Project; cell: BoardCell }) {
+  const { cameraId, variantId, fileFault, frames, trace, render } = cell;
+  const projectId = project.id;
   return (
     <>
       {frames && <SequenceFrames path={{ projectId, cameraId, variantId }} counts={frames} />}
       {fileFault && <div className="notice">{faultWords(fileFault)}</div>}
-      {differences.length > 0 && (
-        <div>
-          <h4>Why out of date</h4>
-          {differences.slice(0, DIFFERENCES_SHOWN).map((d, i) => (
-            <div key={i}>
-              {d.subject}, {d.what}{' '}
-              <span className="mono">
-                {d.was} → {d.is}
-              </span>
-            </div>
-          ))}
-          {differences.length > DIFFERENCES_SHOWN && (
-            <div className="dim">and {differences.length - DIFFERENCES_SHOWN} more</div>
-          )}
-        </div>
-      )}
+      <Changes project={project} cell={cell} />
       {!frames && trace?.error && <div className="notice">{trace.error}</div>}
       {render && (
         <div>

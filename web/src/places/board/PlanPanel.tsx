@@ -64,7 +64,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
       )}
       {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
-      {cells.length === 1 && <OneCell projectId={project.id} cell={cells[0]!} />}
+      {cells.length === 1 && <OneCell project={project} cell={cells[0]!} />}
       <div className={styles.stack}>
         <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>
           Show the plan
