@@ -70,6 +70,15 @@ function outputRoots(): string[] {
     throw new Error(`The output root “${relative}” is not a whole path. Write it from “/” on.`);
   return roots;
 }
+const DEFAULT_CACHE_MIB = 20_000;
+/** What a machine keeps of scenes' content, and as much again of meshes and textures as engines load them. */
+export function cacheBytes(): number {
+  const mib = Number(process.env['VARISCEN_CACHE_MB'] ?? DEFAULT_CACHE_MIB);
+  if (!(Number.isFinite(mib) && mib >= 0)) throw new Error('VARISCEN_CACHE_MB is a number of MiB, from 0 up.');
+  return mib * 2 ** 20;
+}
+/** Of the node on this machine; looks and proofs load the same meshes and textures. */
+export const nodeFolder = (home: string): string => join(home, 'node');
 export const isLoopback = (address: string | undefined): boolean =>
   !address || address === '::1' || address === 'localhost' || address.startsWith('127.');
 /** By which other machines may call this one: its name, and its addresses as they stand in a URL. */

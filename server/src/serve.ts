@@ -6,7 +6,7 @@ import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { engineBuild as ownBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
-import { type Config, assetsFolder, isLoopback, outputFolder } from './config.ts';
+import { type Config, assetsFolder, isLoopback, nodeFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
 import { Events } from './events.ts';
@@ -42,6 +42,9 @@ export async function startServer(config: Config, log: (message: string, error?:
   limitTaskMemory(Math.max(config.memoryBudgetBytes, LEAST_TASK_BYTES));
   setTaskNiceness(config.taskNiceness ?? LOWEST_PRIORITY);
   await rm(uploads, { recursive: true, force: true }); // what an earlier run left half-sent
+  // where looks kept what they loaded before they shared the node's
+  for (const earlier of ['meshes', 'parts'])
+    await rm(join(config.home, 'evidence', earlier), { recursive: true, force: true });
   await assets.dropStages();
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
@@ -55,6 +58,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     assetsFolder: assetsFolder(config.home),
     uploads,
     evidenceFolder: join(config.home, 'evidence'),
+    nodeFolder: nodeFolder(config.home),
     output,
     disk,
     events,

@@ -14,6 +14,8 @@ export interface Context {
   readonly uploads: string;
   /** What was measured of cells, kept to be asked again. */
   readonly evidenceFolder: string;
+  /** Where this machine keeps what engines load. */
+  readonly nodeFolder: string;
   readonly output: OutputFolder;
   readonly disk: DiskSpace;
   readonly events: Events;

@@ -8,6 +8,7 @@ import { uncut, unpackCullPlan } from '@variscen/core/cull';
 import { type Inputs, traceHash } from '@variscen/core/looks';
 import { picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
+import { cacheBytes } from '../config.ts';
 import { sha256 } from '../files/store.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import { runTask } from '../work/run.ts';
@@ -119,7 +120,8 @@ export class CullService {
       assets: this.c.assetsFolder,
       sceneHash: scene,
       changes: asChanges(values),
-      folder: this.c.evidenceFolder,
+      folder: this.c.nodeFolder,
+      mostPartsBytes: cacheBytes(),
       budgetBytes: Math.floor(this.c.memoryBudgetBytes * ENGINE_SHARE),
     };
   }

@@ -2,7 +2,7 @@
 // disk. The whole of one is in memory only while it is made, one at a time; meshes by an engine of its own, which is closed
 // after.
 import { mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import pLimit from 'p-limit';
 import type { Geometry, SceneMesh, SceneTexture } from '@variscen/core/scene';
 import {
@@ -49,9 +49,14 @@ export class StoredParts {
     this.folder = join(folder, 'parts');
   }
 
-  /** What was cut short when a node ended is dropped. */
-  async open(): Promise<void> {
+  /** Others may be at work in the same folder. */
+  async share(): Promise<void> {
     await mkdir(this.folder, { recursive: true });
+  }
+  /** By a node when it starts: what was cut short when one ended before is dropped. */
+  async open(): Promise<void> {
+    await rm(join(dirname(this.folder), 'meshes'), { recursive: true, force: true }); // as it was called before
+    await this.share();
     for (const name of await readdir(this.folder))
       if (name.endsWith(UNFINISHED)) await rm(join(this.folder, name), { force: true });
   }

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { MeshCache } from '@variscen/engine';
 import { engineBuild as ownBuild } from '@variscen/engine/node';
-import { memoryBudgetBytes } from '../config.ts';
+import { cacheBytes, memoryBudgetBytes } from '../config.ts';
 import { AssetStore } from '../files/store.ts';
 import { ServerClient, type ServerRefusal, isRefusal } from '../node/client.ts';
 import { CachedContent, type Content, SharedContent } from '../node/content.ts';
@@ -27,8 +27,6 @@ const TROUBLE_MS = 1000;
 /** After help that failed: the trace's own node goes on with it. */
 const NO_HELP_MS = 60_000;
 const LEAVE_MS = 5000;
-const MIB = 2 ** 20;
-const DEFAULT_CACHE_MIB = 20_000;
 
 const need = (name: string): string => {
   const value = process.env[name];
@@ -59,9 +57,6 @@ function cachedContent(): CachedContent | undefined {
   if (process.env['VARISCEN_ASSETS']) return undefined;
   const root = join(folder, 'content');
   return new CachedContent(new AssetStore(root), root, client, cacheBytes(), log);
-}
-function cacheBytes(): number {
-  return (numberOf('VARISCEN_CACHE_MB') ?? DEFAULT_CACHE_MIB) * MIB;
 }
 async function thisMachine(): Promise<Machine> {
   const threads = numberOf('VARISCEN_THREADS') ?? availableParallelism();

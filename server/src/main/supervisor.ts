@@ -10,7 +10,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import type { Health } from '@variscen/contract';
-import { DEFAULT_PORT, assetsFolder, homeFolder, isLoopback, memoryBudgetBytes } from '../config.ts';
+import { DEFAULT_PORT, assetsFolder, homeFolder, isLoopback, memoryBudgetBytes, nodeFolder } from '../config.ts';
 import { NodeKeeper, endChild } from './keepNode.ts';
 import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
@@ -212,7 +212,7 @@ const ownNode = (base: string, token: string): NodeKeeper =>
         VARISCEN_SERVER: base,
         VARISCEN_NODE_TOKEN: token,
         VARISCEN_NODE_NAME: NODE_NAME,
-        VARISCEN_NODE_FOLDER: join(home, 'node'),
+        VARISCEN_NODE_FOLDER: nodeFolder(home),
         VARISCEN_ASSETS: assetsFolder(home),
       }),
     onRefused: () => void againTogether(),

@@ -13,11 +13,10 @@ export const LOOKED_AT: Profile = {
   aovs: [],
   displacement: { edgePx: 4, farM: 30, maxTriangles: 300_000 },
 };
-/** Of meshes and textures as they are loaded, kept for further looks. */
-const MOST_PARTS_BYTES = 4 * 2 ** 30;
-export async function openParts(folder: string): Promise<StoredParts> {
-  const parts = new StoredParts(folder, await engineBuild(), MOST_PARTS_BYTES, () => undefined);
-  await parts.open();
+/** Meshes and textures as this machine's node loads them, too. @param mostBytes kept for further looks and traces */
+export async function openParts(folder: string, mostBytes: number): Promise<StoredParts> {
+  const parts = new StoredParts(folder, await engineBuild(), mostBytes, () => undefined);
+  await parts.share();
   return parts;
 }
 

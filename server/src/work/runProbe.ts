@@ -33,7 +33,7 @@ const TIME_LIMIT_S = 40;
 
 export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
   const { asset, document, motion, state } = await openScene(t);
-  const parts = await openParts(t.folder);
+  const parts = await openParts(t.folder, t.mostPartsBytes);
   const looks: CullEvidence[] = [];
   for (const [i, camera] of t.cameras.entries()) {
     const part = (fraction: number) => onProgress((i + fraction) / t.cameras.length);

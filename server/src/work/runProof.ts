@@ -38,7 +38,7 @@ interface Side extends ProofSide {
 
 export async function runProof(t: ProofTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
   const { asset, document, motion, state } = await openScene(t);
-  const parts = await openParts(t.folder);
+  const parts = await openParts(t.folder, t.mostPartsBytes);
   const prover = new Prover(document, asset, parts, t.budgetBytes);
 
   // 1. Both in turn; the smaller first, so that what the other held is not in its memory

@@ -110,8 +110,9 @@ export interface ProbeTask {
   readonly sceneHash: string;
   readonly changes: readonly Change[];
   readonly cameras: readonly CameraSettings[];
-  /** Where meshes are kept as they are loaded. */
+  /** Where meshes and textures are kept as they are loaded, and how much of them. */
   readonly folder: string;
+  readonly mostPartsBytes: number;
   /** What was found is written here, as CullEvidence. */
   readonly file: string;
   readonly budgetBytes: number;
