@@ -236,7 +236,18 @@ describe('a night', () => {
     await until(async () => (await planOf())?.leaveOut.length === 4);
     expect((await planOf())!.keep).toHaveLength(pinned);
 
-    // 5. Rendered: what it cost at most is said, and by what
+    // 5. All that stands in a group is picked together
+    await page.getByRole('textbox', { name: 'Find an object or a verdict' }).fill('');
+    const only = page.getByLabel('Only of a selection, a material or a group').first();
+    await only.fill('awning');
+    await page.getByRole('option', { name: /Awning$/ }).click();
+    await page.getByRole('button', { name: /^Select all/ }).click();
+    const rows = Number(await table.getAttribute('aria-rowcount')) - 1;
+    expect(rows).toBeGreaterThan(1);
+    await page.getByText(`${rows} objects selected`).waitFor();
+    expect(await table.getByRole('row', { selected: true }).filter({ hasText: 'Awning cloth' }).count()).toBe(1);
+
+    // 6. Rendered: what it cost at most is said, and by what
     await send('POST', `/api/projects/${id}/batches`, {
       cells: [{ cameraId: cameras[0]!.id, variantId: variants[0]!.id }],
       profileId: 'sketch',
@@ -245,7 +256,7 @@ describe('a night', () => {
     await page.getByText(/lost at most .* of its light/).waitFor({ timeout: 60_000 });
     await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
 
-    // 6. Undone, it is as before
+    // 7. Undone, it is as before
     await page.getByRole('button', { name: /^Undo/ }).click();
     await until(async () => (await planOf())?.leaveOut.length === 3);
   });

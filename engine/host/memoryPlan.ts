@@ -240,7 +240,7 @@ const finerBytesOf = ({ levels, resident }: Pick<TexturePlace, 'levels' | 'resid
 export const levelBytes = ({ width, height }: MipSize, bits: 8 | 16 = 8): number =>
   Math.ceil((width * height * (bits === 16 ? 8 : 4)) / 64) * 64;
 /** Levels of stored textures that have no more texels a side are always in memory. */
-const ALWAYS_PX = 64;
+const ALWAYS_PX = 16;
 /** Its levels that are kept, and which of them are always in memory. */
 export function textureLevelsOf(
   t: TextureCounts,

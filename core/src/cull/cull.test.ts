@@ -12,6 +12,7 @@ import {
   meshBytes,
   mergeEvidence,
   neededLevels,
+  textureBytesLookedUp,
   namedBy,
   objectBytes,
   packCullPlan,
@@ -207,6 +208,19 @@ const evidence = (objects: readonly ObjectEvidence[], unmet: readonly string[] =
 });
 
 describe('textures', () => {
+  it('of which only coarse levels are looked up take little; of those that nobody knows all counts', () => {
+    const texture = (blob: string, width: number, height: number, bits?: 16) => ({
+      ...{ name: blob, blob, mediaType: 'image/png', width, height },
+      ...(bits && { bits }),
+    });
+    const e = { ...evidence([]), textures: [{ image: 'wood', finest: 1 }] };
+    const of = (...textures: ReturnType<typeof texture>[]) =>
+      textureBytesLookedUp({ textures }, e, { widthPx: 320, heightPx: 180 });
+    expect(of(texture('wood', 4, 4))).toBe((4 + 1) * 4);
+    expect(of(texture('wood', 8, 2, 16))).toBe((4 + 2 + 1) * 8);
+    expect(of(texture('clay', 4, 4))).toBe((16 + 4 + 1) * 4);
+    expect(of(texture('wood', 4, 4), texture('clay', 2, 2))).toBe(20 + 20);
+  });
   const looked = (textures: CullEvidence['textures']) => ({ ...evidence([]), textures });
   it('are as fine as the finest look at them, in whichever variant', () => {
     const dusk = looked([

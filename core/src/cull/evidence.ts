@@ -1,4 +1,5 @@
 // What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several looks.
+import type { SceneDocument } from '../scene/index.ts';
 
 /** How a ray met an object. */
 export const MEETINGS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
@@ -49,6 +50,30 @@ export function neededLevels(
   const times = Math.max(size.widthPx / e.widthPx, size.heightPx / e.heightPx, 1);
   const finer = Math.ceil(Math.log2(times));
   return new Map(e.textures.map(({ image, finest }) => [image, Math.max(0, finest - finer)]));
+}
+/**
+ * At most so many bytes of a scene's textures are looked up in a picture of this size: each from the level that is needed
+ * on. Of those of which nothing is known all of it counts.
+ */
+export function textureBytesLookedUp(
+  { textures }: Pick<SceneDocument, 'textures'>,
+  e: CullEvidence,
+  size: { readonly widthPx: number; readonly heightPx: number },
+): number {
+  const needed = neededLevels(e, size);
+  return textures.reduce(
+    (sum, t) => sum + texelsFrom(t.width, t.height, needed.get(t.blob) ?? 0) * (t.bits === 16 ? 8 : 4),
+    0,
+  );
+}
+/** Texels of a level and all coarser ones: each half as large, rounded down, at least 1. */
+function texelsFrom(width: number, height: number, level: number): number {
+  let texels = 0;
+  for (let at = level; ; at++) {
+    const [w, h] = [Math.max(1, width >> at), Math.max(1, height >> at)];
+    texels += w * h;
+    if (w === 1 && h === 1) return texels;
+  }
 }
 /** Of each image the finest. */
 export function finestOf(all: readonly TextureEvidence[]): TextureEvidence[] {

@@ -1,7 +1,9 @@
 // How much may go: one slider from nothing lost to a share of the picture's light, and what that comes to at once.
 import { Menu, Slider } from '@mantine/core';
 import type { Camera, Project } from '@variscen/contract';
-import { percent as shareWords } from '@variscen/core/cull';
+import { percent as shareWords, textureBytesLookedUp } from '@variscen/core/cull';
+import type { SceneIndex } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
 import { BARS, barPlace, sumsOf } from '../../model/cullTable.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
@@ -19,11 +21,16 @@ const MARKS = BARS.map((_, value) => ({ value, label: SHORT[value] }));
 
 interface Props {
   readonly project: Project;
+  readonly index: SceneIndex | undefined;
   readonly camera: Camera;
   readonly cull: CullState;
 }
-export function CullBar({ project, camera, cull }: Props) {
+export function CullBar({ project, index, camera, cull }: Props) {
   const { asked, measured, rows, culled, tryBar, keepAsked } = cull;
+  const lookedUp =
+    measured?.known && index
+      ? textureBytesLookedUp(index.document, measured.known.evidence, camera.settings as CameraSettings)
+      : null;
   const others = project.cameras.filter((c) => c.id !== camera.id);
   return (
     <section className={styles.bar} aria-label="How much may go">
@@ -79,7 +86,7 @@ export function CullBar({ project, camera, cull }: Props) {
       </div>
       <div className={styles.outcome} role="status">
         <Outcome rows={rows} />
-        {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} />}
+        {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} lookedUp={lookedUp} />}
       </div>
     </section>
   );
@@ -91,8 +98,8 @@ function Outcome({ rows }: Pick<CullState, 'rows'>) {
   if (!sums.leftOut)
     return (
       <p>
-        Nothing of {plural(sums.objects, 'object')} is left out. The picture is the same to the bit; of meshes only what
-        light reaches is loaded.
+        Nothing of {plural(sums.objects, 'object')} is left out. The picture is the same to the bit; of meshes and
+        textures only what light reaches is loaded.
       </p>
     );
   return (
@@ -111,7 +118,13 @@ const LINES = [
   { name: 'Textures', of: (b: MemoryBytes) => b.textures },
 ] as const;
 
-function Memory({ kept, whole }: { kept: MemoryBytes; whole: MemoryBytes }) {
+interface MemoryProps {
+  readonly kept: MemoryBytes;
+  readonly whole: MemoryBytes;
+  /** Of textures, at most; null: not measured. */
+  readonly lookedUp: number | null;
+}
+function Memory({ kept, whole, lookedUp }: MemoryProps) {
   const most = Math.max(1, ...LINES.map((l) => l.of(whole)));
   return (
     <div className={styles.memory}>
@@ -127,6 +140,11 @@ function Memory({ kept, whole }: { kept: MemoryBytes; whole: MemoryBytes }) {
           </span>
         </div>
       ))}
+      {lookedUp !== null && lookedUp < whole.textures && (
+        <p className="dim">
+          Of textures rays look up at most <span className="mono">{bytes(lookedUp)}</span>: no more is loaded.
+        </p>
+      )}
     </div>
   );
 }

@@ -6,6 +6,7 @@ import { useCallback, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { useScene } from '../../api/queries.ts';
 import { decidedAfter } from '../../model/cullTable.ts';
+import { objectGroups } from '../../model/objectGroups.ts';
 import { Pick } from '../../shell/Pick.tsx';
 import { useAddress } from '../../ui/address.ts';
 import { count } from '../../ui/format.ts';
@@ -56,6 +57,10 @@ function Cull({ project, index, camera, variant }: Shown) {
   const onSelect = useCallback((nodes: readonly number[]) => setSelected(nodes), []);
   const keep = (path: string) => cull.keepAsked({ ...cull.asked, ...decidedAfter(cull.asked, [path], 'pin') });
   const { measured, rows, looking } = cull;
+  const groups = useMemo(
+    () => (index && state ? objectGroups(index.document, state, project.sets) : []),
+    [index, state, project.sets],
+  );
   const rays = measured?.known?.evidence.rays;
   return (
     <>
@@ -86,7 +91,7 @@ function Cull({ project, index, camera, variant }: Shown) {
       </header>
       <main className={`place ${styles.place}`} aria-label="Cull">
         <div className={styles.top}>
-          <CullBar project={project} camera={camera} cull={cull} />
+          <CullBar project={project} index={index} camera={camera} cull={cull} />
         </div>
         <div className={styles.left}>
           <CullPicture
@@ -103,6 +108,7 @@ function Cull({ project, index, camera, variant }: Shown) {
           <MeasuredNote project={project} variant={variant} cull={cull} />
           <CullTable
             rows={rows}
+            groups={groups}
             isWaiting={looking !== null || !index || !cull.culled}
             selected={selected}
             onSelect={onSelect}

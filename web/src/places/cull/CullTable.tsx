@@ -1,4 +1,5 @@
 // Every object with its verdict and figures; only rows in sight exist. Many are pinned or left out at once.
+import { Select } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type CullAsked, isLeftOut, percent as shareWords } from '@variscen/core/cull';
 import { type KeyboardEvent, type MouseEvent, useEffect, useMemo, useRef, useState } from 'react';
@@ -12,6 +13,7 @@ import {
   inOrder,
   sifted,
 } from '../../model/cullTable.ts';
+import { GROUP_KINDS, type ObjectGroup } from '../../model/objectGroups.ts';
 import { clicked } from '../../model/selection.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
 import styles from './CullTable.module.css';
@@ -28,6 +30,8 @@ type Decision = Parameters<typeof decidedAfter>[2];
 
 interface Props {
   readonly rows: readonly CullRow[];
+  /** By which objects can be picked together. */
+  readonly groups: readonly ObjectGroup[];
   readonly isWaiting: boolean;
   /** Nodes. */
   readonly selected: readonly number[];
@@ -35,11 +39,16 @@ interface Props {
   readonly asked: CullAsked;
   readonly onDecide: (decided: Pick<CullAsked, 'keep' | 'leaveOut'>) => void;
 }
-export function CullTable({ rows, isWaiting, selected, onSelect, asked, onDecide }: Props) {
+export function CullTable({ rows, groups, isWaiting, selected, onSelect, asked, onDecide }: Props) {
   const [find, setFind] = useState('');
   const [sieve, setSieve] = useState<CullSieve>('all');
   const [order, setOrder] = useState<CullOrder>({ by: 'cost', isDown: true });
-  const shown = useMemo(() => inOrder(sifted(rows, sieve, find), order), [rows, sieve, find, order]);
+  const [groupId, setGroupId] = useState<string | null>(null);
+  const group = groups.find((g) => g.id === groupId);
+  const shown = useMemo(() => {
+    const among = group ? rows.filter((r) => group.objects.has(r.node)) : rows;
+    return inOrder(sifted(among, sieve, find), order);
+  }, [rows, group, sieve, find, order]);
   const chosen = useMemo(() => {
     const isSelected = new Set(selected);
     return rows.filter((r) => isSelected.has(r.node));
@@ -60,6 +69,7 @@ export function CullTable({ rows, isWaiting, selected, onSelect, asked, onDecide
           aria-label="Find an object or a verdict"
           className={styles.find}
         />
+        <Only groups={groups} value={group?.id ?? null} onChange={setGroupId} />
         <div role="group" aria-label="Which are shown" className={styles.sieves}>
           {CULL_SIEVES.map((s) => (
             <button
@@ -78,6 +88,7 @@ export function CullTable({ rows, isWaiting, selected, onSelect, asked, onDecide
         <span className="dim" role="status">
           {chosen.length ? `${plural(chosen.length, 'object')} selected` : `${count(shown.length)} shown`}
         </span>
+        <Decide name="Select all" keys="Ctrl A" of={shown.length} onClick={() => onSelect(shown.map((r) => r.node))} />
         <Decide name="Pin" keys="P" of={chosen.length} onClick={() => decide('pin')} />
         <Decide name="Leave out" keys="L" of={chosen.length} onClick={() => decide('leave out')} />
         <Decide
@@ -99,6 +110,40 @@ export function CullTable({ rows, isWaiting, selected, onSelect, asked, onDecide
     </section>
   );
 }
+/** Of how many groups of each kind names are offered at once; what is typed finds the others. */
+const OFFERED = 60;
+interface OnlyProps {
+  readonly groups: readonly ObjectGroup[];
+  readonly value: string | null;
+  readonly onChange: (id: string | null) => void;
+}
+function Only({ groups, value, onChange }: OnlyProps) {
+  const data = useMemo(
+    () =>
+      GROUP_KINDS.map((kind) => ({
+        group: kind,
+        items: groups.filter((g) => g.kind === kind).map((g) => ({ value: g.id, label: g.name })),
+      })).filter(({ items }) => items.length > 0),
+    [groups],
+  );
+  return (
+    <Select
+      size="xs"
+      aria-label="Only of a selection, a material or a group"
+      placeholder="Of any selection, material, group"
+      className={styles.only}
+      searchable
+      clearable
+      limit={OFFERED}
+      comboboxProps={{ width: 360, position: 'bottom-start' }}
+      nothingFoundMessage="None is called so"
+      data={data}
+      value={value}
+      onChange={onChange}
+    />
+  );
+}
+
 function emptyWords(rows: number, isWaiting: boolean): string {
   if (isWaiting) return 'Working it out …';
   return rows ? 'Nothing passes the filter.' : 'There are no objects in this look.';

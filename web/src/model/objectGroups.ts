@@ -1,0 +1,79 @@
+// By what many objects can be picked at once: named selections, what they wear in a look, what they stand in. Pure.
+import { type ResolvedState, objectTarget } from '@variscen/core/looks';
+import type { SceneDocument } from '@variscen/core/scene';
+
+export const GROUP_KINDS = ['Named selections', 'Materials', 'Groups'] as const;
+export type GroupKind = (typeof GROUP_KINDS)[number];
+export interface ObjectGroup {
+  /** Tells groups of all kinds apart. */
+  readonly id: string;
+  readonly kind: GroupKind;
+  readonly name: string;
+  /** Nodes. */
+  readonly objects: ReadonlySet<number>;
+}
+interface NamedSelection {
+  readonly name: string;
+  readonly paths: readonly string[];
+}
+
+/** Those that hold objects, kind by kind; selections and groups with all that is in what they name. */
+export function objectGroups(
+  document: SceneDocument,
+  state: ResolvedState,
+  selections: readonly NamedSelection[],
+): ObjectGroup[] {
+  const named = selections.map(({ name, paths }) => ({ name, objects: within(document, new Set(paths)) }));
+  const kinds: readonly (readonly [GroupKind, readonly { name: string; objects: ReadonlySet<number> }[]])[] = [
+    ['Named selections', named],
+    ['Materials', byMaterial(document, state)],
+    ['Groups', byGroup(document)],
+  ];
+  return kinds.flatMap(([kind, groups]) =>
+    groups.filter((g) => g.objects.size > 0).map((g) => ({ id: `${kind} ${g.name}`, kind, ...g })),
+  );
+}
+
+/** Objects that are named, or stand in something that is. Nodes come after what they stand in. */
+function within({ nodes }: SceneDocument, paths: ReadonlySet<string>): Set<number> {
+  const inside: boolean[] = [];
+  const objects = new Set<number>();
+  for (const [i, n] of nodes.entries()) {
+    inside.push(paths.has(n.path) || inside[n.parent] === true);
+    if (inside[i] && n.parts) objects.add(i);
+  }
+  return objects;
+}
+
+function byMaterial(document: SceneDocument, state: ResolvedState) {
+  const worn = new Map<string, Set<number>>();
+  for (const [i, n] of document.nodes.entries()) {
+    if (!n.parts) continue;
+    const other = state.get(objectTarget(n.path), 'object.material');
+    const names = typeof other === 'string' ? [other] : n.parts.map((p) => document.materials[p.material]!.name);
+    for (const name of names) {
+      const objects = worn.get(name);
+      if (objects) objects.add(i);
+      else worn.set(name, new Set([i]));
+    }
+  }
+  return inOrder([...worn].map(([name, objects]) => ({ name, objects })));
+}
+
+/** Of each thing that others stand in, those at any depth. */
+function byGroup({ nodes }: SceneDocument) {
+  const groups = new Map<number, Set<number>>();
+  for (const [i, n] of nodes.entries()) {
+    if (!n.parts) continue;
+    for (let at = n.parent; at >= 0; at = nodes[at]!.parent) {
+      const objects = groups.get(at);
+      if (objects) objects.add(i);
+      else groups.set(at, new Set([i]));
+    }
+  }
+  return inOrder([...groups].map(([at, objects]) => ({ name: nodes[at]!.path, objects })));
+}
+
+const names = new Intl.Collator('en', { numeric: true });
+const inOrder = <T extends { readonly name: string }>(groups: T[]): T[] =>
+  groups.sort((a, b) => names.compare(a.name, b.name));
