@@ -211,6 +211,28 @@ describe('what a camera leaves out', () => {
     expect(found.objects.some((o) => o.path === small.path)).toBe(false);
   });
 
+  it('tells as well how long a picture will take, before one was rendered', async () => {
+    const p = await projectWithScene(f, 'How long');
+    const camera = p.cameras[0]!;
+    // as no other project has it
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { settings: { ...camera.settings, focalLengthMm: 31 } });
+    const expected = async () => {
+      const { expectedS, expectedFrom } = (await plan(p)).traces[0];
+      return { expectedS, expectedFrom };
+    };
+    const before = await expected();
+    expect([null, 'other']).toContain(before.expectedFrom);
+    const e = await measure(p);
+    const after = await expected();
+    const { samples } = (await plan(p)).profile;
+    expect(after.expectedFrom).toBe('look');
+    expect(after.expectedS).toBeCloseTo((e.seconds / e.lightPaths) * 48 * 27 * samples, 6);
+    // of which nothing can be read, nothing is said
+    const folder = join(f.home, 'evidence', 'known');
+    for (const name of await readdir(folder)) if (name.endsWith('.cost')) await writeFile(join(folder, name), '{');
+    expect(await expected()).toEqual(before);
+  });
+
   it('has its textures in that file no finer than rays look them up', async () => {
     const p = await projectWithScene(f, 'Painted', { painted: true });
     const camera = p.cameras[0]!;

@@ -85,7 +85,12 @@ export function stubServer(answer: (what: string, body: unknown) => unknown = ()
     const value = answer(what, init?.body === undefined ? undefined : JSON.parse(init.body));
     if (value instanceof Error) return Promise.reject(value);
     if (value === undefined) return new Promise(() => undefined);
-    return Promise.resolve({ ok: true, status: 200, json: () => Promise.resolve(value) });
+    const bytes = new TextEncoder().encode(JSON.stringify(value)).buffer;
+    return Promise.resolve({
+      ...{ ok: true, status: 200 },
+      json: () => Promise.resolve(value),
+      arrayBuffer: () => Promise.resolve(bytes),
+    });
   });
   return asked;
 }

@@ -1,7 +1,7 @@
 // What cells need of their scene, measured once and kept until something changes that it depends on; and what cameras leave
 // out by it.
 import { randomUUID } from 'node:crypto';
-import { access, mkdir, readFile, rename, rm, utimes } from 'node:fs/promises';
+import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
 import { uncut, unpackCullPlan } from '@variscen/core/cull';
@@ -203,12 +203,17 @@ export class CullService {
     });
   }
 
+  /** Of each cell how long a light path takes, seconds, by the look that was taken at it; null where none was. */
+  async pathTimes(p: Project, cells: readonly CellRef[]): Promise<(number | null)[]> {
+    return Promise.all((await this.looks(p, cells)).map(({ file }) => pathTimeOf(file)));
+  }
+
   private async trace(projectId: string, cell: CellRef, { inputs, file }: Looked, signal?: AbortSignal): Promise<void> {
     const [first] = inputs as [Inputs];
     const temporary = `${file}-${randomUUID()}`;
     await mkdir(join(this.c.evidenceFolder, 'known'), { recursive: true });
     try {
-      await runTask(
+      const { seconds, lightPaths } = await runTask(
         {
           kind: 'probe',
           ...this.lookTask(first),
@@ -218,11 +223,23 @@ export class CullService {
         (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),
         signal,
       );
+      await writeFile(costFile(file), JSON.stringify({ pathS: seconds / lightPaths }));
       await rename(temporary, file);
       await trimFolder(join(this.c.evidenceFolder, 'known'), MOST_KEPT_BYTES);
     } finally {
       await rm(temporary, { force: true });
     }
+  }
+}
+
+/** How long a light path took lies beside what was found: that may be megabytes. */
+const costFile = (file: string): string => `${file}.cost`;
+async function pathTimeOf(file: string): Promise<number | null> {
+  try {
+    const { pathS } = JSON.parse(await readFile(costFile(file), 'utf8')) as { pathS: unknown };
+    return typeof pathS === 'number' && pathS > 0 && Number.isFinite(pathS) ? pathS : null;
+  } catch {
+    return null;
   }
 }
 

@@ -1,6 +1,6 @@
 // From selected cells to traces, memory, names and clashes; and from a faultless plan to a batch in the queue.
 import { randomUUID } from 'node:crypto';
-import { AppError, type Plan, type PlanRequest } from '@variscen/contract';
+import { AppError, type Plan, type PlanRequest, type Project } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
 import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
@@ -24,11 +24,15 @@ import { damagedCullPlans, damagedFiles, excludedCells, unknownValues, vanishedT
 import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
-import { expectedOf, renderCosts } from './renderCosts.ts';
+import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
+import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf, sequenceIds } from './sequences.ts';
 import { cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
+
+/** Cells of which it is seen whether somebody has looked at them. */
+const MOST_LOOKED_AT = 400;
 
 interface PlannedCell extends NamedCell {
   readonly inputs: Inputs;
@@ -43,6 +47,7 @@ export class PlanService {
     private readonly c: Context,
     private readonly projects: ProjectService,
     private readonly profiles: ProfileService,
+    private readonly culls: CullService,
   ) {}
 
   /** @param signal of who waits for it */
@@ -97,7 +102,7 @@ export class PlanService {
       undefined,
       signal,
     );
-    const costs = await renderCosts(this.c.db, projectId);
+    const expectedTimes = await this.expectedTimes(p, groups, await renderCosts(this.c.db, projectId));
     const pixels: number[] = [];
     // what is so in every frame of a sequence is said of the first
     const told = new Set<string>();
@@ -111,8 +116,7 @@ export class PlanService {
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
       const { refusal, limited, trapped, missing, isLit, isSeen, turnsBytes, ...memory } = planned[i]!;
-      const asked = { ...g.cells[0]!, profile: own, pixels: part.widthPx * part.heightPx };
-      const expected = turnsBytes > 0 ? null : expectedOf(costs, asked); // what took its meshes in turns was not measured
+      const expected = turnsBytes > 0 ? null : expectedTimes[i]!; // what took its meshes in turns was not measured
       const [first] = g.cells as [PlannedCell];
       const where = `${first.cameraName} in ${first.variantName}${first.frame === null ? '' : `, frame ${first.frame}`}`;
       if (!isLit && isFirst(first, 'dark'))
@@ -190,6 +194,26 @@ export class PlanService {
         warnings: [...said],
       } satisfies Plan,
     };
+  }
+
+  /** How long each trace will take: as it took before, or where that says little, by a look that was taken at it. */
+  private async expectedTimes(
+    p: Project,
+    groups: readonly { readonly cells: readonly PlannedCell[] }[],
+    costs: readonly RenderCost[],
+  ): Promise<(Expected | null)[]> {
+    const asked = groups.map(({ cells: [cell] }) => {
+      const { profile, inputs, cameraId, variantId } = cell!;
+      const part = croppedPx(frameSize(profile, inputs.camera), inputs.camera.crop);
+      return { cameraId, variantId, profile, pixels: part.widthPx * part.heightPx };
+    });
+    const byRenders = asked.map((a) => expectedOf(costs, a));
+    const unsure = asked.filter((_, i) => isUnsure(byRenders[i]!));
+    const cells = [...new Map(unsure.map((a) => [cellKey(a), a])).values()].slice(0, MOST_LOOKED_AT);
+    if (!cells.length) return byRenders;
+    const pathTimes = await this.culls.pathTimes(p, cells);
+    const looked = new Map(cells.map((a, i) => [cellKey(a), pathTimes[i]!]));
+    return asked.map((a) => expectedOf(costs, a, looked.get(cellKey(a)) ?? null));
   }
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */

@@ -1,6 +1,6 @@
 import { PROFILES, type Profile } from '@variscen/core/plan';
 import { describe, expect, it } from 'vitest';
-import { type RenderCost, expectedOf } from './renderCosts.ts';
+import { type RenderCost, expectedOf, isUnsure } from './renderCosts.ts';
 
 const [sketch, proof] = PROFILES as readonly [Profile, Profile];
 const open: Profile = { ...sketch, timeLimitS: null, samples: 10 };
@@ -31,6 +31,19 @@ describe('what a trace is expected to take', () => {
     expect(of({ cameraId: 'kettle' })!.expectedS).toBeCloseTo((6 + 12 + 100) / 3);
     expect(expectedOf([cost({ cameraId: null, variantId: null })], asked)).toEqual({ expectedS: 5, from: 'other' });
     expect(expectedOf([], asked)).toBeNull();
+  });
+  it('is what a look at the cell tells, before what other cameras took', () => {
+    const lane = cost({ cameraId: 'lane', seconds: 100 });
+    const pathS = 2e-6;
+    expect(expectedOf([lane], asked, pathS)).toEqual({ expectedS: 10, from: 'look' });
+    expect(expectedOf([], asked, pathS)!.from).toBe('look');
+    expect(expectedOf([], { ...asked, profile: { ...open, samples: 4000, timeLimitS: 60 } }, pathS)!.expectedS).toBe(
+      60,
+    );
+    expect(expectedOf([cost({ variantId: 'dusk' })], asked, pathS)!.from).toBe('camera');
+    expect(
+      [null, expectedOf([lane], asked), expectedOf([], asked, pathS), expectedOf([cost({})], asked)].map(isUnsure),
+    ).toEqual([true, true, false, false]);
   });
   it('goes by pixels and samples, by the part that was rendered, and no further than the time limit', () => {
     const half = cost({ crop: { left: 0, top: 0, right: 50, bottom: 100 }, seconds: 5 });

@@ -51,25 +51,36 @@ export async function renderCosts(db: DataSource, projectId: string): Promise<Re
   );
 }
 
-/** Null before anything was rendered. */
-export function expectedOf(costs: readonly RenderCost[], asked: Asked): Expected | null {
+/**
+ * Null before anything was rendered or looked at.
+ * @param pathS of a light path, by a look at the cell; null: nobody looked
+ */
+export function expectedOf(costs: readonly RenderCost[], asked: Asked, pathS: number | null = null): Expected | null {
   const known = costs.filter((c) => c.seconds > 0);
   const ofCamera = known.filter((c) => c.cameraId === asked.cameraId);
   const levels: readonly (readonly [PlanTraceSource, readonly RenderCost[]])[] = [
     ['cell', ofCamera.filter((c) => c.variantId === asked.variantId && isSameWay(c.profile, asked.profile))],
     ['camera', ofCamera.filter((c) => isSameWay(c.profile, asked.profile))],
     ['camera', ofCamera],
+    ['look', []],
     ['project', known.filter((c) => c.cameraId !== null)],
     ['other', known],
   ];
   for (const [from, like] of levels) {
-    if (!like.length) continue;
-    const perPixelSample = like.reduce((n, c) => n + c.seconds, 0) / like.reduce((n, c) => n + workOf(c), 0);
+    const perPixelSample = from === 'look' ? pathS : meanOf(like);
+    if (perPixelSample === null) continue;
     const s = perPixelSample * asked.pixels * asked.profile.samples;
     return { expectedS: Math.min(asked.profile.timeLimitS ?? Infinity, s), from };
   }
   return null;
 }
+/** Seconds for a sample of a pixel; null: nothing was rendered. */
+const meanOf = (costs: readonly RenderCost[]): number | null =>
+  costs.length ? costs.reduce((n, c) => n + c.seconds, 0) / costs.reduce((n, c) => n + workOf(c), 0) : null;
+
+/** Whether a look at the cell would tell more than what is known. */
+export const isUnsure = (expected: Expected | null): boolean =>
+  expected === null || expected.from === 'project' || expected.from === 'other';
 
 /** Samples that the profile asks for, whatever its noise limit saved of them: the next one of its kind saves as much. */
 function workOf({ widthPx, heightPx, crop, profile }: RenderCost): number {

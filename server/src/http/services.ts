@@ -25,6 +25,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
   const projects = new ProjectService(c, edits);
   const profiles = new ProfileService(c, projects);
   const cameras = new CameraService(edits);
+  const culls = new CullService(c, projects, cameras);
   return {
     c,
     health,
@@ -36,11 +37,11 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     variants: new VariantService(projects),
     pending: new PendingService(projects, edits),
     cameras,
-    culls: new CullService(c, projects, cameras),
+    culls,
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),
-    plans: new PlanService(c, projects, profiles),
+    plans: new PlanService(c, projects, profiles, culls),
     reruns: new RerunService(c, projects),
     profiles,
     storage: new StorageService(c),

@@ -20,7 +20,7 @@ import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
 import { openScene } from './openScene.ts';
-import type { ProbeTask } from './tasks.ts';
+import type { ProbeOutcome, ProbeTask } from './tasks.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
 const WIDTH_PX = 384;
@@ -31,7 +31,7 @@ const SAMPLES_A_PASS = 8;
 /** All pictures together; fewer samples are taken of what takes long. */
 const TIME_LIMIT_S = 40;
 
-export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<{ bytes: number }> {
+export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<ProbeOutcome> {
   const { asset, document, motion, state } = await openScene(t);
   const parts = await openParts(t.folder, t.mostPartsBytes);
   const looks: CullEvidence[] = [];
@@ -41,9 +41,9 @@ export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => v
     looks.push(await look(selection, document, asset, parts, t, part));
   }
   await parts.trim();
-  const said = new TextEncoder().encode(JSON.stringify(mergeEvidence(looks)));
-  await writeFlushed(t.file, said);
-  return { bytes: said.length };
+  const evidence = mergeEvidence(looks);
+  await writeFlushed(t.file, new TextEncoder().encode(JSON.stringify(evidence)));
+  return { seconds: evidence.seconds, lightPaths: evidence.lightPaths };
 }
 
 async function look(

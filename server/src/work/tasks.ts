@@ -118,6 +118,12 @@ export interface ProbeTask {
   readonly budgetBytes: number;
 }
 
+/** What the look itself took. */
+export interface ProbeOutcome {
+  readonly seconds: number;
+  readonly lightPaths: number;
+}
+
 /** What one camera needs in a look, as GLB. */
 export interface SplitTask {
   readonly kind: 'split';
@@ -223,7 +229,7 @@ export interface Outcomes {
   readonly match: MatchOutcome;
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };
   readonly plan: readonly PlannedTrace[];
-  readonly probe: { readonly bytes: number };
+  readonly probe: ProbeOutcome;
   readonly proof: { readonly bytes: number };
   readonly split: SplitOutcome;
   readonly verify: VerifyOutcome;

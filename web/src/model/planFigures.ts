@@ -20,11 +20,15 @@ export const wholeBytes = (t: PlannedTrace): number => t.totalBytes + (t.process
 export const SOURCE_WORDS: Readonly<Record<PlanTraceSource, string>> = {
   cell: 'As this cell took before',
   camera: 'As this camera took before',
+  look: 'By a look at this view: a rough figure',
   project: 'As other cameras of the project took: a rough figure',
   other: 'As other projects took: a rough figure',
 };
 export const isRough = ({ expectedFrom }: PlannedTrace): boolean =>
-  expectedFrom === 'project' || expectedFrom === 'other';
+  expectedFrom === 'look' || isUnsure({ expectedFrom });
+/** A look at the view would tell more than what is known. */
+const isUnsure = ({ expectedFrom }: Pick<PlannedTrace, 'expectedFrom'>): boolean =>
+  expectedFrom === null || expectedFrom === 'project' || expectedFrom === 'other';
 
 export interface PlanFigures {
   /** null: nothing was measured yet. */
@@ -40,6 +44,13 @@ export interface PlanFigures {
   readonly culls: boolean;
   /** Different frames, each once. */
   readonly frames: readonly string[];
+}
+
+/** Cells of whose render time little or nothing is known, each once. What is loaded in turns cannot be told so. */
+export function unsureCells({ traces }: Plan): { cameraId: string; variantId: string }[] {
+  const cells = traces.filter(isUnsure).map(({ cells: [cell] }) => cell!);
+  const refs = cells.map(({ cameraId, variantId }) => [`${cameraId} ${variantId}`, { cameraId, variantId }] as const);
+  return [...new Map(refs).values()];
 }
 
 export function figuresOf({ traces }: Plan): PlanFigures {
