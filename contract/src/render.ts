@@ -165,8 +165,8 @@ export const planRequestSchema = z
     orderId: idSchema.optional(),
   })
   .meta({ id: 'PlanRequest' });
-/** Of what an expected time is: the same cell, its camera, a look at it, its project, or other projects; the first is surest. */
-export const planTraceSourceSchema = z.enum(['cell', 'camera', 'look', 'project', 'other']);
+/** Of what an expected time is: the same cell, its camera, what was measured of it, its project, or other projects; the first is surest. */
+export const planTraceSourceSchema = z.enum(['cell', 'camera', 'measured', 'project', 'other']);
 export const planSchema = z
   .object({
     /** Of all that a person decides by: the same hash, the same work. */

@@ -225,7 +225,7 @@ describe('what a camera leaves out', () => {
     const e = await measure(p);
     const after = await expected();
     const { samples } = (await plan(p)).profile;
-    expect(after.expectedFrom).toBe('look');
+    expect(after.expectedFrom).toBe('measured');
     expect(after.expectedS).toBeCloseTo((e.seconds / e.lightPaths) * 48 * 27 * samples, 6);
     // of which nothing can be read, nothing is said
     const folder = join(f.home, 'evidence', 'known');

@@ -203,7 +203,7 @@ export class CullService {
     });
   }
 
-  /** Of each cell how long a light path takes, seconds, by the look that was taken at it; null where none was. */
+  /** Of each cell how long a light path takes, seconds, as it was measured; null where it was not. */
   async pathTimes(p: Project, cells: readonly CellRef[]): Promise<(number | null)[]> {
     return Promise.all((await this.looks(p, cells)).map(({ file }) => pathTimeOf(file)));
   }

@@ -31,8 +31,8 @@ import { picturesOf, sequenceIds } from './sequences.ts';
 import { cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
 
-/** Cells of which it is seen whether somebody has looked at them. */
-const MOST_LOOKED_AT = 400;
+/** Cells of which it is seen whether they were measured. */
+const MOST_ASKED_ABOUT = 400;
 
 interface PlannedCell extends NamedCell {
   readonly inputs: Inputs;
@@ -196,7 +196,7 @@ export class PlanService {
     };
   }
 
-  /** How long each trace will take: as it took before, or where that says little, by a look that was taken at it. */
+  /** How long each trace will take: as it took before, or where that says little, as it was measured. */
   private async expectedTimes(
     p: Project,
     groups: readonly { readonly cells: readonly PlannedCell[] }[],
@@ -209,11 +209,11 @@ export class PlanService {
     });
     const byRenders = asked.map((a) => expectedOf(costs, a));
     const unsure = asked.filter((_, i) => isUnsure(byRenders[i]!));
-    const cells = [...new Map(unsure.map((a) => [cellKey(a), a])).values()].slice(0, MOST_LOOKED_AT);
+    const cells = [...new Map(unsure.map((a) => [cellKey(a), a])).values()].slice(0, MOST_ASKED_ABOUT);
     if (!cells.length) return byRenders;
     const pathTimes = await this.culls.pathTimes(p, cells);
-    const looked = new Map(cells.map((a, i) => [cellKey(a), pathTimes[i]!]));
-    return asked.map((a) => expectedOf(costs, a, looked.get(cellKey(a)) ?? null));
+    const measured = new Map(cells.map((a, i) => [cellKey(a), pathTimes[i]!]));
+    return asked.map((a) => expectedOf(costs, a, measured.get(cellKey(a)) ?? null));
   }
 
   /** One transaction: the batch, its traces, their promised outputs and their queue entries, or nothing. */

@@ -32,11 +32,11 @@ describe('what a trace is expected to take', () => {
     expect(expectedOf([cost({ cameraId: null, variantId: null })], asked)).toEqual({ expectedS: 5, from: 'other' });
     expect(expectedOf([], asked)).toBeNull();
   });
-  it('is what a look at the cell tells, before what other cameras took', () => {
+  it('is what was measured of the cell, before what other cameras took', () => {
     const lane = cost({ cameraId: 'lane', seconds: 100 });
     const pathS = 2e-6;
-    expect(expectedOf([lane], asked, pathS)).toEqual({ expectedS: 10, from: 'look' });
-    expect(expectedOf([], asked, pathS)!.from).toBe('look');
+    expect(expectedOf([lane], asked, pathS)).toEqual({ expectedS: 10, from: 'measured' });
+    expect(expectedOf([], asked, pathS)!.from).toBe('measured');
     expect(expectedOf([], { ...asked, profile: { ...open, samples: 4000, timeLimitS: 60 } }, pathS)!.expectedS).toBe(
       60,
     );

@@ -52,8 +52,8 @@ export async function renderCosts(db: DataSource, projectId: string): Promise<Re
 }
 
 /**
- * Null before anything was rendered or looked at.
- * @param pathS of a light path, by a look at the cell; null: nobody looked
+ * Null before anything was rendered or measured.
+ * @param pathS of a light path, as it was measured of the cell; null: it was not
  */
 export function expectedOf(costs: readonly RenderCost[], asked: Asked, pathS: number | null = null): Expected | null {
   const known = costs.filter((c) => c.seconds > 0);
@@ -62,12 +62,12 @@ export function expectedOf(costs: readonly RenderCost[], asked: Asked, pathS: nu
     ['cell', ofCamera.filter((c) => c.variantId === asked.variantId && isSameWay(c.profile, asked.profile))],
     ['camera', ofCamera.filter((c) => isSameWay(c.profile, asked.profile))],
     ['camera', ofCamera],
-    ['look', []],
+    ['measured', []],
     ['project', known.filter((c) => c.cameraId !== null)],
     ['other', known],
   ];
   for (const [from, like] of levels) {
-    const perPixelSample = from === 'look' ? pathS : meanOf(like);
+    const perPixelSample = from === 'measured' ? pathS : meanOf(like);
     if (perPixelSample === null) continue;
     const s = perPixelSample * asked.pixels * asked.profile.samples;
     return { expectedS: Math.min(asked.profile.timeLimitS ?? Infinity, s), from };
@@ -78,7 +78,7 @@ export function expectedOf(costs: readonly RenderCost[], asked: Asked, pathS: nu
 const meanOf = (costs: readonly RenderCost[]): number | null =>
   costs.length ? costs.reduce((n, c) => n + c.seconds, 0) / costs.reduce((n, c) => n + workOf(c), 0) : null;
 
-/** Whether a look at the cell would tell more than what is known. */
+/** Whether measuring the cell would tell more than what is known. */
 export const isUnsure = (expected: Expected | null): boolean =>
   expected === null || expected.from === 'project' || expected.from === 'other';
 

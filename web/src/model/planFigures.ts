@@ -20,13 +20,13 @@ export const wholeBytes = (t: PlannedTrace): number => t.totalBytes + (t.process
 export const SOURCE_WORDS: Readonly<Record<PlanTraceSource, string>> = {
   cell: 'As this cell took before',
   camera: 'As this camera took before',
-  look: 'By a look at this view: a rough figure',
+  measured: 'By what was measured of this view: a rough figure',
   project: 'As other cameras of the project took: a rough figure',
   other: 'As other projects took: a rough figure',
 };
 export const isRough = ({ expectedFrom }: PlannedTrace): boolean =>
-  expectedFrom === 'look' || isUnsure({ expectedFrom });
-/** A look at the view would tell more than what is known. */
+  expectedFrom === 'measured' || isUnsure({ expectedFrom });
+/** Measuring the view would tell more than what is known. */
 const isUnsure = ({ expectedFrom }: Pick<PlannedTrace, 'expectedFrom'>): boolean =>
   expectedFrom === null || expectedFrom === 'project' || expectedFrom === 'other';
 

@@ -12,7 +12,7 @@ import { ProfilesDialog } from './profiles/ProfilesDialog.tsx';
 import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import styles from './PlanPanel.module.css';
 import { PlanRemarks } from './PlanRemarks.tsx';
-import { LookFirst } from './LookFirst.tsx';
+import { MeasureFirst } from './MeasureFirst.tsx';
 import { PlanSummary } from './PlanSummary.tsx';
 import { WholePlan } from './WholePlan.tsx';
 import { usePlan } from './usePlan.ts';
@@ -60,7 +60,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {hasSequences && <Frames which={which} wanted={wanted} onChange={setWhich} />}
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
-      {plan && <LookFirst projectId={project.id} plan={plan} />}
+      {plan && <MeasureFirst projectId={project.id} plan={plan} />}
       {plan && <PlanRemarks plan={plan} project={project} />}
       {profile && (
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />

@@ -1,4 +1,4 @@
-// Where it is not known how long something takes to render: a short look at each view tells about.
+// Where it is not known how long something takes to render: measuring each view tells about.
 import { useQueryClient } from '@tanstack/react-query';
 import type { Plan } from '@variscen/contract';
 import { useEffect, useRef, useState } from 'react';
@@ -7,15 +7,15 @@ import { unsureCells } from '../../model/planFigures.ts';
 import { plural } from '../../ui/format.ts';
 import { sayError } from '../../ui/notify.ts';
 
-export function LookFirst({ projectId, plan }: { projectId: string; plan: Plan }) {
+export function MeasureFirst({ projectId, plan }: { projectId: string; plan: Plan }) {
   const client = useQueryClient();
   const running = useRef<AbortController | null>(null);
   const [at, setAt] = useState<{ readonly done: number; readonly of: number } | null>(null);
   useEffect(() => () => running.current?.abort(), []);
-  // what is loaded in turns stays unknown: nobody is asked to look twice
-  const [looked, setLooked] = useState<ReadonlySet<string>>(new Set());
-  const cells = unsureCells(plan).filter((c) => !looked.has(keyOf(c)));
-  const look = async () => {
+  // what is loaded in turns stays unknown: nobody is asked to measure twice
+  const [measured, setMeasured] = useState<ReadonlySet<string>>(new Set());
+  const cells = unsureCells(plan).filter((c) => !measured.has(keyOf(c)));
+  const measure = async () => {
     const stop = new AbortController();
     running.current = stop;
     try {
@@ -23,7 +23,7 @@ export function LookFirst({ projectId, plan }: { projectId: string; plan: Plan }
         setAt({ done, of: cells.length });
         // megabytes of what each object gave, which the Cull place asks for
         await download('measureEvidence', { params: { projectId }, body: cell, signal: stop.signal });
-        setLooked((before) => new Set([...before, keyOf(cell)]));
+        setMeasured((before) => new Set([...before, keyOf(cell)]));
       }
       await client.invalidateQueries({ queryKey: ['plan'] });
     } catch (e) {
@@ -35,7 +35,7 @@ export function LookFirst({ projectId, plan }: { projectId: string; plan: Plan }
   if (at)
     return (
       <div role="status">
-        Looking at view {at.done + 1} of {at.of} …{' '}
+        Measuring view {at.done + 1} of {at.of} …{' '}
         <button type="button" className="quiet" onClick={() => running.current?.abort()}>
           Stop
         </button>
@@ -47,9 +47,9 @@ export function LookFirst({ projectId, plan }: { projectId: string; plan: Plan }
       type="button"
       className="quiet"
       title="A small picture of each is traced, of some seconds. It also tells what each camera needs of the scene."
-      onClick={() => void look()}
+      onClick={() => void measure()}
     >
-      Look at {plural(cells.length, 'view')} to know how long
+      Measure {plural(cells.length, 'view')} to know how long
     </button>
   );
 }
