@@ -358,7 +358,8 @@ export class Engine {
    */
   finestLevels(): number[] {
     const { parts, plan } = this.loaded();
-    return plan.textures.map((t, i) => parts.finestMet(i) ?? t.leftOut + t.resident);
+    const met = parts.finestMet();
+    return plan.textures.map((t, i) => met.get(i) ?? t.leftOut + t.resident);
   }
   /**
    * For each of the loaded scene's instances whether a ray may have met it since the film was cleared: none of what no

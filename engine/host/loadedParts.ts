@@ -138,12 +138,12 @@ export class LoadedParts {
       drops: this.drops,
     };
   }
-  /** The finest level of a texture that something looked at, of those that are not always there; undefined: none. */
-  finestMet(texture: number): number | undefined {
-    const levels = this.metParts().flatMap(({ of, loadable }) =>
-      of === texture && loadable instanceof TextureLevel ? [loadable.ofWhole] : [],
-    );
-    return levels.length ? Math.min(...levels) : undefined;
+  /** By texture the finest level that something looked at, of those that are not always there. */
+  finestMet(): ReadonlyMap<number, number> {
+    const finest = new Map<number, number>();
+    for (const { of, loadable } of this.metParts())
+      if (loadable instanceof TextureLevel) finest.set(of, Math.min(finest.get(of) ?? Infinity, loadable.ofWhole));
+    return finest;
   }
   /** Stored meshes of which no ray has reached a piece. */
   unmetMeshes(): ReadonlySet<number> {
