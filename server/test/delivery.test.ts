@@ -74,7 +74,7 @@ describe('a picture of real size', () => {
     const held = async () =>
       (await readdir(join(f.home, 'real-size'))).filter((name) => !['content', 'parts'].includes(name));
     try {
-      await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 240);
+      await until(async () => !['waiting', 'rendering'].includes((await traceOf(p)).state), 280);
       await until(async () => (await held()).length === 0);
     } finally {
       await end(node);

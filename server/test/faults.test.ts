@@ -27,6 +27,7 @@ async function start(): Promise<void> {
     VARISCEN_SLICE_S: SLICE_S,
     VARISCEN_RESERVE_MB: '1',
     VARISCEN_SILENT_S: '3',
+    VARISCEN_NICENESS: '1', // other tests are at work, for which nobody waits
   };
   const entry = join(import.meta.dirname, '../dist/main/supervisor.js');
   supervisor = spawn(process.execPath, [entry, '--port', '0', '--no-demo'], {

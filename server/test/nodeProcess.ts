@@ -11,6 +11,7 @@ export function startNode(folder: string, server: string, more: Record<string, s
     VARISCEN_NODE_NAME: 'test node',
     VARISCEN_NODE_FOLDER: folder,
     VARISCEN_MEMORY_MB: '2048',
+    VARISCEN_NICENESS: '1', // other tests are at work, for which nobody waits
     ...more,
   };
   return spawn(process.execPath, [join(import.meta.dirname, '../dist/main/node.js')], {

@@ -16,7 +16,10 @@ const columns = (white: number) =>
   });
 const grey = Uint8Array.from(columns(255));
 const pixel = async (image: Uint8Array) => {
-  const { data } = await sharp(image).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true });
+  const { data } = await sharp(image)
+    .toColourspace('rgb16')
+    .raw({ depth: 'ushort' })
+    .toBuffer({ resolveWithObject: true });
   return new Uint16Array(new Uint8Array(data).buffer)[0];
 };
 

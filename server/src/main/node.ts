@@ -22,6 +22,7 @@ import { REFUSED } from './keepNode.ts';
 
 /** What people do on this machine comes first. Threads that are started from here on take it over. */
 const NICENESS = 10;
+const MOST_NICE = 19;
 const IDLE_MS = 500;
 const TROUBLE_MS = 1000;
 /** After help that failed: the trace's own node goes on with it. */
@@ -80,7 +81,7 @@ async function thisMachine(): Promise<Machine> {
   };
 }
 
-setPriority(NICENESS);
+setPriority(Math.min(MOST_NICE, numberOf('VARISCEN_NICENESS') ?? NICENESS));
 const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());
 process.on('SIGINT', () => undefined); // who started it decides

@@ -38,7 +38,7 @@ const { values: flags } = parseArgs({
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
+    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_NICENESS (how far nodes step back, 1 to 19; 10), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
