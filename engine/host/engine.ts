@@ -203,7 +203,7 @@ export class Engine {
     const v = viewsOf(this.pool.memory);
     const roots = await buildMeshes(this.pool, this.meshCache, scene.meshes, plan, acceleration);
     const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene);
-    this.pool.onStand = () => void parts.tend();
+    this.pool.onStand = () => parts.tend();
     packScene(v, scene, plan, settings, roots);
     await packTextures(v, scene, plan);
     const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
@@ -454,6 +454,7 @@ export class Engine {
     } finally {
       clearInterval(timer);
       signal?.removeEventListener('abort', cancel);
+      await parts.atRest();
     }
     const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB.RAYS, 2);
     const paths = Number(u64[1]);

@@ -86,6 +86,8 @@ export class LoadedParts {
   private changedAt = 0;
   /** Runs while one thread has all of the memory. */
   private alone: ReturnType<typeof setInterval> | undefined;
+  /** Done when nothing is being loaded. */
+  private tending: Promise<void> = Promise.resolve();
   private isTending = false;
   private isAskedAgain = false;
   /** Why it could not go on. The job is cancelled then. */
@@ -157,10 +159,17 @@ export class LoadedParts {
   }
 
   /** A thread stands still: loads what is wanted, then lets all go on. One call at a time does the work of all. */
-  async tend(): Promise<void> {
+  tend(): void {
     this.isAskedAgain = true;
     if (this.isTending) return;
     this.isTending = true;
+    this.tending = this.tendAll();
+  }
+  /** Until nothing is being loaded: only then may the memory serve another job. Threads have ended. */
+  atRest(): Promise<void> {
+    return this.tending;
+  }
+  private async tendAll(): Promise<void> {
     try {
       while (this.isAskedAgain) {
         this.isAskedAgain = false;
@@ -195,6 +204,7 @@ export class LoadedParts {
       const some = readTogether(missing, i);
       i += some.length;
       const bytes = await Promise.all(some.map((p) => p.loadable.read()));
+      if (Atomics.load(words, this.job('CANCEL'))) return;
       for (const [k, part] of some.entries()) {
         if (!(await this.makeRoom(part.loadable.bytes))) return; // the rest is asked for again
         this.bring(part, bytes[k]!);
