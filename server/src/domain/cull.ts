@@ -16,7 +16,7 @@ import type { CellRef } from '../work/looksTasks.ts';
 import type { SplitOutcome } from '../work/tasks.ts';
 import type { CameraService } from './cameras.ts';
 import type { Context } from './context.ts';
-import { asChanges } from './plans.ts';
+import { asChanges } from './asChanges.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */

@@ -25,6 +25,7 @@ import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
+import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf, sequenceIds } from './sequences.ts';
@@ -306,8 +307,6 @@ function hashOf(
   return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, files, warnings])));
 }
 
-export const asChanges = (values: Inputs['values']): Change[] =>
-  values.map(([target, property, value]) => ({ target, property, value }));
 /** One answer for one object, so that what is sent on shares what it was made from. */
 function oncePer<K extends object, T>(of: (x: K) => T): (x: K) => T {
   const known = new Map<K, T>();

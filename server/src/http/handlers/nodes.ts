@@ -4,7 +4,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { AppError, type NODES_ROUTES } from '@variscen/contract';
-import { asChanges } from '../../domain/plans.ts';
+import { asChanges } from '../../domain/asChanges.ts';
 import type { LeasedTrace } from '../../queue/traceQueue.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
