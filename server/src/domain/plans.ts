@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Plan, type PlanRequest, type Project } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
-import type { Change, Inputs } from '@variscen/core/looks';
+import type { Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
 import {
   type Profile,
