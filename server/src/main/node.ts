@@ -81,7 +81,9 @@ async function thisMachine(): Promise<Machine> {
   };
 }
 
-setPriority(Math.min(MOST_NICE, numberOf('VARISCEN_NICENESS') ?? NICENESS));
+const niceness = numberOf('VARISCEN_NICENESS') ?? NICENESS;
+if (niceness > MOST_NICE) throw new Error(`VARISCEN_NICENESS is “${niceness}”, and is at most ${MOST_NICE}.`);
+setPriority(niceness);
 const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());
 process.on('SIGINT', () => undefined); // who started it decides

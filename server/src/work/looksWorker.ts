@@ -10,6 +10,7 @@ import {
   type CellSources,
   type Change,
   CellHashes,
+  type Difference,
   type Facet,
   type Inputs,
   type LookRemarks,
@@ -223,61 +224,63 @@ async function lastRenders(projectId: string, profileId: string | null) {
 async function board({ projectId, profileId, cell }: LooksAsk & { kind: 'board' }): Promise<LooksAnswers['board']> {
   const l = await load(projectId);
   const pictures = hashesOf(l, cell);
-  const last = await lastRenders(projectId, profileId);
-  const looks = new LooksNow(l);
-  const standing = await standingOf(l, looks, pictures, last);
-  // of a sequence the first that differs stands for all: what was changed is in each of them
-  const differing = new Map<string, HashedPicture>();
-  for (const p of pictures) {
-    const r = last.get(pictureKey(p));
-    if (r && r.hash !== p.hash && !differing.has(cellKey(p))) differing.set(cellKey(p), p);
-  }
-  const inputs = await inputsOfRenders([...differing.values()].map((p) => last.get(pictureKey(p))!.id));
-  return pictures.map((p) => {
-    const stands = standing.has(pictureKey(p));
-    const was = differing.get(cellKey(p)) === p && inputs.get(last.get(pictureKey(p))!.id)?.inputs;
-    if (!was) return { ...p, stands, differences: [] };
-    const is = looks.of(p);
-    return { ...p, stands, differences: differences(was, is.inputs, is.state) };
-  });
+  const changed = await changedSince(l, pictures, await lastRenders(projectId, profileId), true);
+  return pictures.map((p) => ({ ...p, ...(changed.get(pictureKey(p)) ?? { stands: false, differences: [] }) }));
 }
 
+interface Changed {
+  /** Only what none of its rays met has changed. */
+  readonly stands: boolean;
+  readonly differences: readonly Difference[];
+}
 interface RenderedFrom {
   readonly id: string;
   readonly inputs: Inputs;
   readonly met: string | null;
 }
-async function inputsOfRenders(ids: readonly string[]): Promise<Map<string, RenderedFrom>> {
-  const rows = await db.query<RenderedFrom[]>('SELECT id, inputs, met FROM render WHERE id = ANY($1)', [ids]);
-  return new Map(rows.map((r) => [r.id, r]));
-}
 
-/** Pictures whose look has changed since, but only in what none of their rays met: they stand as they are. */
-async function standingOf(
+/**
+ * Of pictures whose look is another since they were rendered, whether they stand, and what has changed; of a sequence the
+ * first that differs says it for all: what was changed is in each of them.
+ * @param saysWhat otherwise only whether they stand
+ */
+async function changedSince(
   l: Loaded,
-  looks: LooksNow,
   pictures: readonly HashedPicture[],
   last: Awaited<ReturnType<typeof lastRenders>>,
-): Promise<ReadonlySet<string>> {
-  if (!l.staysUnmet) return new Set();
-  const differing = pictures.filter((p) => {
-    const r = last.get(pictureKey(p));
-    return r !== undefined && r.hash !== p.hash && r.isMetKnown;
+  saysWhat: boolean,
+): Promise<ReadonlyMap<string, Changed>> {
+  const looks = new LooksNow(l);
+  const told = new Set<string>();
+  const wanted = pictures.flatMap((p) => {
+    const render = last.get(pictureKey(p));
+    if (!render || render.hash === p.hash) return [];
+    const tells = saysWhat && !told.has(cellKey(p));
+    told.add(cellKey(p));
+    return tells || (l.staysUnmet && render.isMetKnown) ? [{ p, id: render.id, tells }] : [];
   });
-  const standing = new Set<string>();
-  for (let i = 0; i < differing.length; i += COMPARED_TOGETHER) {
-    const some = differing.slice(i, i + COMPARED_TOGETHER);
-    const from = await inputsOfRenders(some.map((p) => last.get(pictureKey(p))!.id));
-    for (const p of some) {
-      const was = from.get(last.get(pictureKey(p))!.id);
-      if (!was?.met) continue;
+  const out = new Map<string, Changed>();
+  for (let i = 0; i < wanted.length; i += COMPARED_TOGETHER) {
+    const some = wanted.slice(i, i + COMPARED_TOGETHER);
+    const rows = await db.query<RenderedFrom[]>('SELECT id, inputs, met FROM render WHERE id = ANY($1)', [
+      some.map(({ id }) => id),
+    ]);
+    const from = new Map(rows.map((r) => [r.id, r]));
+    for (const { p, id, tells } of some) {
+      const was = from.get(id);
+      if (!was) continue;
       const is = looks.of(p);
-      const isMet = unpackMet(was.met, l.index.document.nodes.length);
-      if (changesOnlyUnmet(was.inputs, is.inputs, is.state, isMet)) standing.add(pictureKey(p));
+      out.set(pictureKey(p), {
+        stands: l.staysUnmet && stands(was, is, l.index.document.nodes.length),
+        differences: tells ? differences(was.inputs, is.inputs, is.state) : [],
+      });
     }
   }
-  return standing;
+  return out;
 }
+const stands = (was: RenderedFrom, is: { inputs: Inputs; state: ResolvedState }, nodes: number): boolean =>
+  was.met !== null && changesOnlyUnmet(was.inputs, is.inputs, is.state, unpackMet(was.met, nodes));
+
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const l = await load(projectId);
@@ -298,8 +301,9 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const isOpen = new Set(open.map((r) => r.cell));
   const isOut = new Set(excluded.map((r) => r.cell));
   const pictures = hashesOf(l).filter((p) => !isOut.has(cellKey(p)));
-  const standing = await standingOf(l, new LooksNow(l), pictures, last);
-  const isAsNow = (p: HashedPicture) => last.get(pictureKey(p))?.hash === p.hash || standing.has(pictureKey(p));
+  const changed = await changedSince(l, pictures, last, false);
+  const isAsNow = (p: HashedPicture) =>
+    last.get(pictureKey(p))?.hash === p.hash || changed.get(pictureKey(p))?.stands === true;
   const cells = byCell(pictures);
   const current = [...cells].flatMap(([key, of]) => {
     if (isOpen.has(key) || !of.every(isAsNow)) return [];
