@@ -65,6 +65,9 @@ export interface NodeReport {
   readonly usedBytes?: number | undefined;
 }
 
+/** A preview outlives its trace so long. */
+const PREVIEW_KEPT_MS = 20_000;
+
 export class TraceQueue {
   readonly entries: Entries;
   readonly actions: QueueActions;
@@ -410,6 +413,16 @@ export class TraceQueue {
     await this.finish(row);
   }
 
+  /** Pages that have just read of it still ask for it. */
+  private dropPreview(traceId: string): void {
+    const shown = this.previews.get(traceId);
+    if (!shown) return;
+    const drop = () => {
+      if (this.previews.get(traceId) === shown) this.previews.delete(traceId);
+    };
+    setTimeout(drop, PREVIEW_KEPT_MS).unref();
+  }
+
   private isDoneBy(traceId: string, token: string): Promise<boolean> {
     return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' });
   }
@@ -552,7 +565,7 @@ export class TraceQueue {
   }
   /** What is kept of an attempt while it renders goes. */
   async endAttempt(traceId: string): Promise<void> {
-    this.previews.delete(traceId);
+    this.dropPreview(traceId);
     this.reported.delete(traceId);
     await this.output.dropAside(traceId);
     this.nodes.finished(traceId);
