@@ -168,7 +168,7 @@ export async function evidenceSuite(emit: Emit): Promise<void> {
   const shot = await shotOf(await openDemo('full'), WIDE);
   const ratios: number[] = [];
   await withEngine(1, shot, basics(640, 360), (off) =>
-    withEngine(1, shot, basics(640, 360, { evidence: true }), async (on) => {
+    withEngine(1, shot, basics(640, 360, { evidence: { finer: 1 } }), async (on) => {
       const run = async (e: Engine) => {
         e.clearFilm();
         return (await e.render({ camera: shot.camera, samples: 8 })).seconds;

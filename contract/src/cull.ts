@@ -25,6 +25,8 @@ export const objectEvidenceSchema = z.object({
   shadowed: share,
   lit: share,
   nits: z.number(),
+  /** What detail of it is told apart by rays that do not come from the camera itself, and by its shadow; null: by none. */
+  detailM: z.number().nullable(),
 });
 export const cullEvidenceSchema = z
   .object({
@@ -49,10 +51,17 @@ const planShape = z.object({
   /** Pinned, and left out by hand. */
   keep: paths,
   leaveOut: paths,
+  /** What the camera does not see itself is simplified. */
+  simplifies: z.boolean(),
 });
 export const cullPlanSchema = planShape
   .extend({
     byEvidence: paths,
+    /** By hash of the mesh that is simplified: how far off it may be, as a power of two of its metres, and what is left. */
+    standIns: z.record(
+      hashSchema,
+      z.object({ exponent: z.int(), vertices: count, triangles: count, accelerationBytes: count }),
+    ),
     nits: z.record(z.string(), z.number()),
     /** Names of the variants whose evidence it was made from. */
     from: z.array(z.string()),
@@ -60,6 +69,7 @@ export const cullPlanSchema = planShape
   .meta({ id: 'CullPlan' });
 export const cullRequestSchema = planShape
   .extend({
+    simplifies: z.boolean().default(false),
     cameraIds: z.array(idSchema).min(1).max(1000),
     /** Those of whose evidence it is made; absent: all in which the cameras were measured. */
     variantIds: z.array(idSchema).max(1000).optional(),

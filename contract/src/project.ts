@@ -43,6 +43,7 @@ const cameraShape = z.object({
       outsidePlanes: z.boolean().optional(),
       leaveOut: hashSchema.optional(),
       keep: hashSchema.optional(),
+      standIns: hashSchema.optional(),
       plan: hashSchema.optional(),
     })
     .optional(),

@@ -88,6 +88,7 @@ export const renderSchema = z
     plannedBytes: memorySchema,
     peakBytes: count,
     droppedObjects: count,
+    simplifiedObjects: count,
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
     /** Null where nothing was, or in older renders. */
@@ -197,6 +198,7 @@ export const planSchema = z
         objects: count,
         dropped: z.array(z.string()),
         droppedCount: count,
+        simplifiedCount: count,
         culls: z.boolean(),
         /** From what was rendered before; null before anything was. */
         expectedS: z.number().nullable(),
@@ -365,6 +367,8 @@ export const traceResultSchema = z
     plannedBytes: memorySchema,
     peakBytes: count,
     droppedObjects: count,
+    /** Absent: none. */
+    simplifiedObjects: count.optional(),
     meshes: loadedMeshesSchema.optional(),
     leftOut: leftOutSchema.optional(),
     met: metSchema,

@@ -32,7 +32,8 @@ export async function attach(
   const displaced = await displacedMeshes(s, data, displacement, heightPx);
   const meshOf = meshReader(s, data);
   const isStorable = storable(s);
-  const storedOf = async (m: SelectedMesh, i: number) => (isStorable(m, i) ? data.stored?.(m.mesh) : undefined);
+  const storedOf = async (m: SelectedMesh, i: number) =>
+    isStorable(m, i) ? data.stored?.(m.mesh, m.standIn) : undefined;
   const meshes = await Promise.all(
     s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? (await storedOf(m, i)) ?? meshOf(m)),
   );
@@ -78,10 +79,16 @@ function meshReader(s: Selection, data: SelectionData | StoredData): (m: Selecte
   const next = s.pose.next?.document;
   const world = worldMatrices(document.nodes);
   const nextWorld = next && worldMatrices(next.nodes);
-  return async ({ mesh, node }) => {
+  return async ({ mesh, node, standIn }) => {
     if (mesh === BACKDROP) return backdropMesh();
     const m = document.meshes[mesh]!;
     const g = await data.geometry(mesh);
+    if (standIn) {
+      const { accelerationBytes, exponent } = standIn;
+      const { simplified } = await import('@variscen/core/simplify'); // seldom wanted, and large
+      const contentKey = `${m.blob} ${exponent}`;
+      return { name: m.name, accelerationBytes, contentKey, ...(await simplified(g, 2 ** exponent)) };
+    }
     const about = { name: m.name, accelerationBytes: m.accelerationBytes, contentKey: m.blob };
     if (node === null) return { ...about, ...g };
     const deform = await data.deform(mesh);

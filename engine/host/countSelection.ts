@@ -24,7 +24,7 @@ export function countSelection(
   const meshes: MeshCounts[] = s.meshes.map(
     (m, i) =>
       displaced.get(i) ??
-      (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, deforms: m.node !== null }),
+      (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, ...m.standIn, deforms: m.node !== null }),
   );
   const materials = [...s.materials];
   const instances: { mesh: number; material: number }[] = [...s.instances];

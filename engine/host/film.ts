@@ -103,6 +103,9 @@ function meansOf(
   return { width, height, rgba: sums, planes, samples };
 }
 
+/** Where the counts of Evidence.widths begin, metres: each next is of rays twice as wide. */
+export const WIDTHS_FROM_M = 2 ** K.EVIDENCE.NARROWEST;
+
 /** By kind of event. */
 export interface ByKind {
   readonly seen: number;
@@ -119,6 +122,11 @@ export interface ByKind {
 export interface Evidence extends ByKind {
   /** Light that came from it to the picture, its own or another's, nits. */
   readonly brought: number;
+  /**
+   * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did: a
+   * count for each power of two from WIDTHS_FROM_M on.
+   */
+  readonly widths: readonly number[];
   /** How often: whole numbers, also of what had no weight. All of them nought: no path has met it. */
   readonly times: ByKind;
 }
@@ -132,8 +140,14 @@ export function readEvidence(
   const words = K.EVIDENCE.BYTES / 8;
   const whole = new Float64Array(instances * words);
   const light = new Float64Array(instances * words);
+  const { WIDTHS, WIDTH_COUNTS } = K.EVIDENCE;
+  const widths = Array.from({ length: instances }, () => new Array<number>(WIDTH_COUNTS).fill(0));
   for (let t = 0; t < threads; t++) {
     const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
+    for (const [i, own] of widths.entries()) {
+      const counted = new Uint32Array(memory.buffer, at + i * K.EVIDENCE.BYTES + WIDTHS, WIDTH_COUNTS);
+      counted.forEach((n, place) => (own[place]! += n));
+    }
     const counts = new BigUint64Array(memory.buffer, at, whole.length);
     const nits = new Float64Array(memory.buffer, at, light.length);
     for (let i = 0; i < whole.length; i++) {
@@ -155,6 +169,7 @@ export function readEvidence(
       shadowed: nitsAt(at + SHADOWED),
       lit: nitsAt(at + LIT),
       brought: nitsAt(at + BROUGHT / 8),
+      widths: widths[i]!,
       times: {
         seen: whole[times + SEEN]!,
         reflected: whole[times + REFLECTED]!,

@@ -162,10 +162,12 @@ export class Look {
     const names = new Places<string>();
     const instances: EngineInstance[] = [];
     for (const { mesh, node, worn } of this.displaced()) meshes.shows(mesh, node, worn);
-    for (const { node, keep } of verdicts)
+    for (const { node, keep, reason } of verdicts)
       if (keep)
-        for (const { mesh, worn, drawnIn, instance } of this.drawnParts(node))
-          instances.push(placedIn(instance, meshes.of(mesh, node, worn), names.of(drawnIn)));
+        for (const { mesh, worn, drawnIn, instance } of this.drawnParts(node)) {
+          const standIn = reason === 'simplified' ? named?.standIns.get(document.meshes[mesh]!.blob) : undefined;
+          instances.push(placedIn(instance, meshes.of(mesh, node, worn, standIn), names.of(drawnIn)));
+        }
 
     // 2. Materials, and what glows among the instances
     const textures = new Places<Texture, string>(textureKey);

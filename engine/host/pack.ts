@@ -236,6 +236,7 @@ export function packScene(
   if (settings.evidence) {
     u(K.JOB.EVIDENCE, plan.evidenceAt);
     u(K.JOB.TRAIL, plan.trailAt);
+    f(K.JOB.FINER, settings.evidence.finer);
   }
   u(K.JOB.LEFT_OUT_FROM, scene.instances.length);
   u(K.JOB.BY_LEVEL, plan.textures.some((t) => t.resident > 0) ? 1 : 0);

@@ -321,7 +321,11 @@ export interface RenderSettings {
    * as bright as the floor.
    */
   readonly noise?: { readonly threshold: number; readonly floorNits: number };
-  readonly evidence?: boolean;
+  /**
+   * What mattered for the picture is counted. finer: 0…1, how wide a camera's rays will be in the picture that it is for,
+   * to those that are traced.
+   */
+  readonly evidence?: { readonly finer: number };
   /** Paths that go through the stages together. The film does not depend on it; absent: as many as go fastest. */
   readonly wavePaths?: number;
   /** Makes ready for denoise(). */

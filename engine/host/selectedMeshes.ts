@@ -1,5 +1,6 @@
 // The meshes of a selection: shared where they may be, of their own where a node's pose shapes them or a material
 // displaces them.
+import type { StandIn } from '@variscen/core/cull';
 import { type Matrix, type SceneDocument, deforms } from '@variscen/core/scene';
 import type { DisplacedUse, SelectedMesh } from './selection.ts';
 
@@ -30,15 +31,17 @@ export class SelectedMeshes {
     this.placements.set(key, this.nearest(this.placements.get(key) ?? [], node));
   }
 
-  /** The place of a mesh that a node shows in a material. */
-  of(mesh: number, node: number, material: string): number {
+  /** The place of a mesh that a node shows in a material, or of what stands in for it. */
+  of(mesh: number, node: number, material: string, standIn?: StandIn): number {
     if (deforms(this.document, node, mesh)) return this.list.push({ mesh, node }) - 1;
     const relief = this.reliefFor(mesh, node, material);
-    const key = relief ? keyOf(mesh, material) : `${mesh}`;
+    const simpler = relief ? undefined : standIn;
+    const key = relief ? keyOf(mesh, material) : `${mesh}${simpler ? ' simplified' : ''}`;
     let at = this.shared.get(key);
     if (at !== undefined) return at;
     const displaced = relief && { ...relief, placements: this.placements.get(key)! };
-    at = this.list.push({ mesh, node: null, ...(displaced && { displaced }) }) - 1;
+    at =
+      this.list.push({ mesh, node: null, ...(displaced && { displaced }), ...(simpler && { standIn: simpler }) }) - 1;
     this.shared.set(key, at);
     return at;
   }

@@ -1,6 +1,6 @@
 // What of a scene in a state is rendered, by reference: nothing of it is loaded yet.
 import type { EnvironmentKind, EnvironmentMap, ImportedSky } from '@variscen/core/environment';
-import type { Verdict } from '@variscen/core/cull';
+import type { StandIn, Verdict } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import type { DeformData, Geometry, Matrix, Pose, SceneTexture } from '@variscen/core/scene';
 import type {
@@ -28,6 +28,8 @@ export interface SelectedMesh {
   readonly mesh: number;
   /** The node that poses it, where it is not as it is stored. */
   readonly node: number | null;
+  /** It is simplified. */
+  readonly standIn?: StandIn | undefined;
   /** Its surface is displaced: what by, and where it is placed, nearest first. */
   readonly displaced?: DisplacedUse | undefined;
 }
@@ -75,8 +77,8 @@ export interface SelectionData {
 }
 /** As SelectionData; what can be loaded piece by piece comes so. */
 export interface StoredData extends Omit<SelectionData, 'stored'> {
-  /** By index into the document; undefined where it is better whole. */
-  readonly stored: (mesh: number) => Promise<StoredMesh | undefined>;
+  /** By index into the document, simplified where something stands in; undefined where it is better whole. */
+  readonly stored: (mesh: number, standIn?: Pick<StandIn, 'exponent'>) => Promise<StoredMesh | undefined>;
   /** srgb: its colours are averaged as light; undefined where it is better whole. */
   readonly storedTexture: (texture: SceneTexture, srgb: boolean) => Promise<StoredTexture | undefined>;
 }

@@ -14,8 +14,12 @@ export function storable(s: Selection): (m: SelectedMesh, i: number) => boolean 
   const glows = s.materials.map(emits);
   const lights = new Set(s.instances.filter((o) => glows[o.material]).map((o) => o.mesh));
   const { meshes } = s.pose.now.document;
-  return ({ mesh, node, displaced }, i) =>
-    mesh !== BACKDROP && node === null && !displaced && !lights.has(i) && meshes[mesh]!.triangles >= LEAST_TRIANGLES;
+  return ({ mesh, node, displaced, standIn }, i) =>
+    mesh !== BACKDROP &&
+    node === null &&
+    !displaced &&
+    !lights.has(i) &&
+    (standIn ?? meshes[mesh]!).triangles >= LEAST_TRIANGLES;
 }
 
 /**

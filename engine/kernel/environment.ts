@@ -84,6 +84,7 @@ export function sampleEnvironment(job: usize, env: usize, r: v128, out: usize): 
   const s = load<f32>(env, ENV.TURN_SIN);
   const pdf = load<f32>(<usize>load<u32>(env, ENV.PDF) + ((<usize>(j * W + i)) << 2)) / (<f32>2 * PI * PI * sin);
   store<f32>(out, Infinity, SAMPLE.REACH);
+  store<f32>(out, min<f32>(sqrt<f32>(one / pdf), 1), SAMPLE.ANGLE);
   v128.store(out, f32x4.replace_lane(vec(c * mx + s * mz, Mathf.cos(theta), -s * mx + c * mz), 3, Infinity));
   v128.store(out, f32x4.replace_lane(scale(environmentAt(env, x, y), one / pdf), 3, pdf), 16);
   return true;

@@ -34,6 +34,14 @@ export function placeTrails(at: usize): void {
   once(p, kind);
 }
 
+/** A ray from elsewhere than the camera met instance number index, or was stopped by it, and was so wide there, metres. */
+export function countWidth(evidence: usize, index: u32, width: f32): void {
+  const exponent = <i32>((reinterpret<u32>(width) >> 23) & 255) - 127;
+  const place = min<i32>(max<i32>(exponent - EVIDENCE.NARROWEST, 0), EVIDENCE.WIDTH_COUNTS - 1);
+  const p = evidence + <usize>index * EVIDENCE.BYTES + ((<usize>place) << 2);
+  store<u32>(p, load<u32>(p, EVIDENCE.WIDTHS) + 1, EVIDENCE.WIDTHS);
+}
+
 /** Path number k has met an instance: what light it brings from here on comes from there. */
 export function leaveTrail(path: usize, k: u32, index: u32): void {
   const steps = load<u32>(path, PATH.STEPS);

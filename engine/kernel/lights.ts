@@ -254,6 +254,7 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     if (c <= <f32>1e-6) return false;
     const pdf = (prob * d2) / (c * load<f32>(light, LIGHT.AREA));
     store<u32>(out, <u32>inst, SAMPLE.INSTANCE);
+    store<f32>(out, sqrt<f32>(load<f32>(light, LIGHT.AREA)) / d, SAMPLE.ANGLE);
     const L = emissionAt(job, mat, load<u32>(inst, INST.GEOMETRY), load<u32>(tri, LTRI.PRIM), u, v);
     v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999));
     v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
@@ -262,6 +263,7 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   const k = sqrt<f32>(X(r));
   const phi: f32 = two * PI * Y(r);
   if (type == LIGHT.SUN) {
+    store<f32>(out, two * radius, SAMPLE.ANGLE);
     const c = scale(load3(light + LIGHT.DIRECTION), -1);
     const w = normalize(disc(c, radius * k, phi, c));
     const cos = dot(w, c);
@@ -281,6 +283,7 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   const d2 = dot(to, to);
   const d = sqrt<f32>(d2);
   if (!(d > 0)) return false;
+  store<f32>(out, (two * radius) / d, SAMPLE.ANGLE);
   const m = coneOf(d2, radius);
   const away = one - X(r) * m;
   const axis = scale(to, one / d);

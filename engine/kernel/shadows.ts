@@ -11,7 +11,8 @@ import * as SAMPLE from './lightSample';
 import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
 import { putRay } from './camera';
-import { countLight } from './evidence';
+import { widthAtBlocker } from './blockers';
+import { countLight, countWidth } from './evidence';
 import { addRadiance } from './film';
 import { settleAny, standWhilePaused } from './loaded';
 import { occludedTogether } from './packets';
@@ -34,6 +35,7 @@ export function beginShadows(aScratch: usize, first: bool): void {
 
 /**
  * @param L the light sample @param c the light it brings @param scatterings of that light when it arrives at the camera
+ * @param width of widening()
  */
 // @ts-ignore
 @inline export function queueShadowRay(
@@ -45,6 +47,7 @@ export function beginShadows(aScratch: usize, first: bool): void {
   scatterings: u32,
   towardsSun: bool,
   seed: u32,
+  width: u32,
 ): void {
   let at: usize;
   if (isFirstBounce && towardsSun) at = together++;
@@ -60,6 +63,7 @@ export function beginShadows(aScratch: usize, first: bool): void {
   store<u32>(q, load<u32>(L, SAMPLE.GROUP), SHADE.GROUP);
   store<u32>(q, load<u32>(L, SAMPLE.INSTANCE), SHADE.LIGHT);
   store<u32>(q, scatterings, SHADE.SCATTERINGS);
+  store<u32>(q, width, SHADE.WIDTH);
 }
 
 /**
@@ -95,6 +99,13 @@ function trace(root: u32): void {
   }
 }
 
+function countBlocker(job: usize, evidence: usize, number: u32, at: usize): void {
+  const q = shades + at * SHADE.BYTES;
+  const inst = <usize>load<u32>(job, JOB.INSTANCES) + <usize>number * INST.BYTES;
+  countLight(evidence, number, EVIDENCE.SHADOWED, load3(q));
+  countWidth(evidence, number, widthAtBlocker(load<u32>(q, SHADE.WIDTH), shadowRays + at * RAY.BYTES, inst));
+}
+
 /** A path's light is added in the order in which it was found. */
 function addWhatArrives(job: usize, root: u32, evidence: usize): void {
   for (let i: i32 = 0; i < together + apart; i++) {
@@ -102,7 +113,7 @@ function addWhatArrives(job: usize, root: u32, evidence: usize): void {
     const q = shades + at * SHADE.BYTES;
     const blocker: u32 = root ? load<u32>(shadowHits + (at << 2)) : 0;
     if (blocker) {
-      if (evidence) countLight(evidence, blocker - 1, EVIDENCE.SHADOWED, load3(q));
+      if (evidence) countBlocker(job, evidence, blocker - 1, at);
       continue;
     }
     const path = paths + <usize>load<u32>(q, SHADE.PATH) * PATH.BYTES;

@@ -21,8 +21,9 @@ import { evaluate } from './bsdf';
 import { scatter } from './scatter';
 import { putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
-import { countLight, countThroughput, leaveTrail } from './evidence';
+import { countLight, countThroughput, countWidth, leaveTrail } from './evidence';
 import { addFirstHit, addFogHit, addGuides, addRadiance, addSkyGuides } from './film';
+import { widening } from './blockers';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import { passWith } from './leftOut';
 import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
@@ -124,8 +125,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   readPath(ray, aHit);
   const shows = !missed && (first || !fogged);
   if (shows) {
-    const width = load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * t;
-    readSurface(job, hit, instances + <usize>number * INST.BYTES, d, width, S);
+    readSurface(job, hit, instances + <usize>number * INST.BYTES, d, widthAt(t), S);
     if (takeMissing()) return WAITS;
   }
   const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
@@ -188,6 +188,12 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   sight = first ? scale(through, clear(job, o, d, t)) : through;
 }
 
+/** How wide the ray is, metres from its origin. */
+// @ts-ignore
+@inline function widthAt(metres: f32): f32 {
+  return load<f32>(path, PATH.WIDTH) + load<f32>(path, PATH.SPREAD) * metres;
+}
+
 // ---- 2
 /** Suns and lamps whose light is met by rays of narrow lobes, and not by light samples alone. */
 function addLampsMet(): void {
@@ -231,7 +237,9 @@ function addSky(): void {
 @inline function addHit(): bool {
   const inst = instances + <usize>number * INST.BYTES;
   if (evidence) {
-    countThroughput(evidence, number, evidenceKind(), sight);
+    const how = evidenceKind();
+    countThroughput(evidence, number, how, sight);
+    if (bounce) countWidth(evidence, number, widthMet(how));
     leaveTrail(path, index, number);
   }
   if (!bounce) {
@@ -329,7 +337,18 @@ function lightBySample(which: u32): void {
   const begin = below ? offset(load3(S + SURFACE.POSITION), scale(ng, -1)) : origin;
   if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, SAMPLE.DISTANCE)));
   const towardsSun = !which && load<f32>(L, SAMPLE.REACH) == Infinity;
-  queueShadowRay(L, begin, w, c, index, depth + 1, towardsSun, hash(seed, sample * 64 + bounce * 2 + which));
+  const width = evidence ? widening(widthOfShadow(), load<f32>(L, SAMPLE.ANGLE)) : 0;
+  queueShadowRay(L, begin, w, c, index, depth + 1, towardsSun, hash(seed, sample * 64 + bounce * 2 + which), width);
+}
+
+/** As wide as in the picture that evidence is for: rays that met mirrors are as narrow as the camera's. */
+function widthMet(how: usize): f32 {
+  return how == EVIDENCE.BOUNCED ? widthAt(t) : widthAt(t) * load<f32>(job, JOB.FINER);
+}
+/** Of what the camera sees itself, as wide as in the picture that evidence is for. */
+function widthOfShadow(): f32 {
+  const width = widthAt(travelled());
+  return bounce ? width : width * load<f32>(job, JOB.FINER);
 }
 
 // ---- 8
@@ -380,12 +399,16 @@ function goOn(way: i32, next: usize): void {
   }
 }
 
+/** Metres to where the path is scattered. */
+// @ts-ignore
+@inline function travelled(): f32 {
+  return load<f32>(S, SURFACE.MEDIUM) > 0 ? scattered : t;
+}
+
 /** A wider lobe sees less detail of textures. */
 function widen(scatteredAs: i32): void {
-  const width = load<f32>(path, PATH.WIDTH);
   const spread = load<f32>(path, PATH.SPREAD);
-  const travelled = load<f32>(S, SURFACE.MEDIUM) > 0 ? scattered : t;
   const ofLobe: f32 = scatteredAs == KIND.DIFFUSE ? <f32>0.2 : <f32>0.25 * load<f32>(S, SURFACE.SHARP);
-  store<f32>(path, width + spread * travelled, PATH.WIDTH);
+  store<f32>(path, widthAt(travelled()), PATH.WIDTH);
   store<f32>(path, max<f32>(spread, ofLobe), PATH.SPREAD);
 }

@@ -41,7 +41,7 @@ describe('what no path has met', () => {
     await fc.assert(
       fc.asyncProperty(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 1, max: 1e9 }), async (seed, choice) => {
         const { what, hasFog } = sceneOf(seed);
-        const { picture: full, met } = await take(one, what, { evidence: true });
+        const { picture: full, met } = await take(one, what, { evidence: { finer: 1 } });
         const random = numbers(choice);
         // emitters take part in every light pick: they stay
         const unmet = what.instances.flatMap((o, i) => (met[i] === 0 && o.material !== GLOW ? [i] : []));
@@ -79,7 +79,7 @@ describe('what no path has met', () => {
       })),
       environment: constantSky(1),
     });
-    await one.load(what, { ...FRAME, lightGroups: 0, evidence: true });
+    await one.load(what, { ...FRAME, lightGroups: 0, evidence: { finer: 1 } });
     await one.render({ camera, samples: 4 });
     const [, dim, hidden] = one.evidence();
     expect(dim!.refracted).toBe(0); // too little to be weighed

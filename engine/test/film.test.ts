@@ -10,6 +10,7 @@ import {
   type Picture,
   type PlaneName,
   type RenderSettings,
+  WIDTHS_FROM_M,
 } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import {
@@ -326,7 +327,7 @@ describe('evidence', () => {
     const measure = async (threads: number) => {
       const e = await openNodeEngine(threads);
       try {
-        await e.load(what, { ...settings(64), evidence: true });
+        await e.load(what, { ...settings(64), evidence: { finer: 1 } });
         await e.render({ camera: downCamera(3, 1.5), samples: 8 });
         return e.evidence();
       } finally {
@@ -343,8 +344,8 @@ describe('evidence', () => {
     expect(table!.seen).toBe(0);
     expect(glass!.shadowed).toBeGreaterThan(0);
     expect(panel!.lit).toBeGreaterThan(0);
-    const { times, ...weights } = away!;
-    for (const nothing of [weights, times]) expect(Object.values(nothing).every((x) => x === 0)).toBe(true);
+    const { times, widths, ...weights } = away!;
+    for (const nothing of [weights, times, widths]) expect(Object.values(nothing).every((x) => x === 0)).toBe(true);
     expect(Math.abs(reflector!.times.seen - reflector!.seen)).toBeLessThan(1); // each whole ray that sees it weighs one
   });
 });
@@ -426,6 +427,46 @@ describe('the denoiser', () => {
         expect(spread(raw, g)).toBeGreaterThan(0);
         expect(spread(groups!, g)).toBeLessThan(0.6 * spread(raw, g));
       }
+    } finally {
+      await e.close();
+    }
+  });
+});
+
+describe('evidence of detail', () => {
+  it('tells how wide rays were: by the lamp and how far off what stops them is, or by where they bounced', async () => {
+    // beside the lamp hangs a ball above the camera, so that only its shadow and bounced light meet it
+    const what = (radiusM: number) =>
+      scene({
+        meshes: [floor(1), sphere(24, 0.5)],
+        materials: [matte],
+        instances: [
+          { name: 'table', mesh: 0, material: 0, matrix: IDENTITY, mask: MASK.ALL },
+          { name: 'ball', mesh: 1, material: 0, matrix: translated(0, 5, 0), mask: MASK.ALL },
+        ],
+        lights: [{ type: 'point', position: [0, 10, 0], intensityCd: [9, 9, 9], radiusM }],
+      });
+    const pixelM = 2 / 64; // a little wider, and told as the power of two below
+    const e = await openNodeEngine(1);
+    /** Of the ball: widths in metres, with how often each was. */
+    const widths = async (radiusM: number, maxBounces: number, finer = 1) => {
+      await e.load(what(radiusM), { ...settings(64, 64, maxBounces), evidence: { finer } });
+      await e.render({ camera: downCamera(3, 1.1), samples: 4 });
+      return e.evidence()[1]!.widths.flatMap((n, k) => (n ? [{ widthM: WIDTHS_FROM_M * 2 ** k, times: n }] : []));
+    };
+    const most = (of: Awaited<ReturnType<typeof widths>>) => of.reduce((a, b) => (b.times > a.times ? b : a)).widthM;
+    try {
+      // a point of a lamp: as wide as the pixel, or as it will be, and narrowing down: to 0.45 of it where the ball
+      // ends, five and a half of ten metres up, of which again at least half is told
+      const [narrowest, ...bounced] = await widths(0, 1);
+      expect(narrowest!.widthM).toBe(pixelM / 4);
+      expect(most(await widths(0, 1, 0.25))).toBe(pixelM / 16);
+      // half a metre of radius from ten metres off is a tenth, and the ball begins four and a half metres up: 0.45, of
+      // which at least half is told
+      expect(most(await widths(0.5, 1))).toBe(0.25);
+      // light that bounced from the floor is as wide as a fifth of its way
+      expect(bounced.every((w) => w.widthM >= 0.5 && w.widthM <= 1)).toBe(true);
+      expect(bounced.length).toBeGreaterThan(0);
     } finally {
       await e.close();
     }

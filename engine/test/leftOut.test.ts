@@ -103,7 +103,7 @@ describe('what is left out', () => {
         if (!gone.size) return;
         // what is known beforehand comes of other seeds than the picture
         const { noise: _, ...steady } = ASKED;
-        const probed = await take(two, what, { ...steady, seed: 99, evidence: true }, 16);
+        const probed = await take(two, what, { ...steady, seed: 99, evidence: { finer: 1 } }, 16);
         const evidence = two.evidence();
         const full = await take(two, what, steady, 64);
         const lean = await take(
@@ -244,7 +244,7 @@ describe('evidence', () => {
   it('says how bright an object is where it was met', async () => {
     // a white floor under an even sky is as bright as the sky; one of half the albedo half as bright
     const what = field([]);
-    await two.load(what, { ...settings(32, 32, 6), evidence: true });
+    await two.load(what, { ...settings(32, 32, 6), evidence: { finer: 1 } });
     await two.render({ camera: above, samples: 64 });
     const [e] = two.evidence();
     const picture = two.picture();

@@ -323,7 +323,7 @@ describe('a job of more than 2 GiB', () => {
       const box = { min: [-1, -1, -1], max: [1, 1, 1] } as const;
       const leftOut = [{ name: 'gone', ...box, matrix: translated(2, 0, -4), mask: MASK.ALL, nits: 3 }];
       const parts = { ...(await stored(wall())), leftOut };
-      const large: RenderSettings = { ...settings(BEYOND.widthPx, BEYOND.heightPx, 2), planes, evidence: true };
+      const large: RenderSettings = { ...settings(BEYOND.widthPx, BEYOND.heightPx, 2), planes, evidence: { finer: 1 } };
       const plan = await two.load(parts, large);
       expect(plan.scratch).toBeGreaterThan(2 ** 31);
       expect(plan.pieces).toBeGreaterThan(2 ** 31);

@@ -116,7 +116,7 @@ describe('a sun', () => {
     const what = stage([sun]);
     const engine = await openNodeEngine(1);
     try {
-      await engine.load(what, { ...shot(4).settings, evidence: true });
+      await engine.load(what, { ...shot(4).settings, evidence: { finer: 1 } });
       await engine.render({ camera: shot(4).camera, samples: 4 });
       expect(engine.picture().rgba).toEqual(await shoot(what, shot(4)));
     } finally {

@@ -44,6 +44,19 @@ async function render(p: Project): Promise<BoardCell> {
   return board(p);
 }
 
+async function prove(p: Project) {
+  const r = await fetch(`${f.base}${urlOf(p)}/cull/proof`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(cellOf(p)),
+  });
+  expect(r.status).toBe(200);
+  return unpackProof(await r.arrayBuffer());
+}
+
+/** Of the ball. */
+const BALL_TRIANGLES = 96 * 96 * 2;
+
 describe('what a camera needs', () => {
   it('is measured once, by the whole scene, and known until something changes that it depends on', async () => {
     const p = await projectWithScene(f, 'Measured');
@@ -162,24 +175,51 @@ describe('what a camera leaves out', () => {
     expect((await planOf(p))!.barShare).toBe(0.2);
   });
 
+  it('or simplifies, because the camera does not see it itself, hardly changes the picture and stays in its light', async () => {
+    const p = await projectWithScene(f, 'Simplified', { ball: true });
+    const measured = await measure(p);
+    const ball = measured.objects.find((o) => o.path === 'Ball')!;
+    expect(ball.times.seen).toBe(0);
+    expect(ball.detailM).toBeGreaterThan(0);
+    const whole = await render(p);
+    const wholePlan = (await plan(p)).traces[0];
+
+    await setPlan(p, { simplifies: true });
+    expect((await board(p)).status).toBe('outdated');
+    const { standIns } = (await planOf(p))!;
+    const [standIn] = Object.values(standIns);
+    expect(Object.keys(standIns)).toHaveLength(1);
+    expect(standIn!.triangles).toBeLessThan(BALL_TRIANGLES * 0.7);
+    const planned = (await plan(p)).traces[0];
+    expect(planned).toMatchObject({ droppedCount: 0, simplifiedCount: 1, objects: wholePlan.objects });
+    expect(planned.bytes.vertices).toBeLessThan(wholePlan.bytes.vertices);
+    const simpler = await render(p);
+    expect(simpler.render).toMatchObject({ droppedObjects: 0, simplifiedObjects: 1, leftOut: null });
+    expect(whole.render!.simplifiedObjects).toBe(0);
+
+    const proof = await prove(p);
+    expect(proof.culled.objects).toBe(proof.whole.objects);
+    expect(proof.differingPixels).toBeGreaterThan(0);
+    expect(Math.abs(proof.netShare)).toBeLessThan(0.001);
+    // without it the picture would be another: its shadow falls into the frame
+    await setPlan(p, { leaveOut: ['Ball'] });
+    expect((await prove(p)).netShare).toBeGreaterThan(0.02);
+
+    // pinned it is whole
+    const pinned = await setPlan(p, { simplifies: true, keep: ['Ball'] });
+    expect(pinned.cameras[0]!.settings.cull!.standIns).toBeUndefined();
+    expect((await plan(p)).traces[0]).toMatchObject({ simplifiedCount: 0, bytes: wholePlan.bytes });
+  });
+
   it('is held against the whole scene: the same to the bit where nothing is left out, and within what was said elsewhere', async () => {
     const p = await projectWithScene(f, 'Proof');
     const evidence = await measure(p);
-    const prove = async () => {
-      const r = await fetch(`${f.base}${urlOf(p)}/cull/proof`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(cellOf(p)),
-      });
-      expect(r.status).toBe(200);
-      return unpackProof(await r.arrayBuffer());
-    };
-    const same = await prove();
+    const same = await prove(p);
     expect(same).toMatchObject({ differingPixels: 0, absoluteShare: 0, atMostShare: null, leftOut: [] });
     expect(same.culledRgb).toEqual(same.wholeRgb);
     const seen = [...evidence.objects].sort((a, b) => b.sight.seen - a.sight.seen)[0]!;
     await setPlan(p, { leaveOut: [seen.path] });
-    const lean = await prove();
+    const lean = await prove(p);
     expect(lean.differingPixels).toBeGreaterThan(lean.widthPx * lean.heightPx * seen.sight.seen * 0.5);
     expect(lean.leftOut).toEqual([seen.path]);
     expect(lean.culled.objects).toBe(lean.whole.objects - 1);

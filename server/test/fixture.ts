@@ -131,7 +131,7 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
- * triangles. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,
@@ -139,12 +139,14 @@ export async function smallScene({
   bulb = false,
   hills = false,
   painted = false,
+  ball = false,
 }: {
   moving?: boolean;
   relief?: boolean;
   bulb?: boolean;
   hills?: boolean;
   painted?: boolean;
+  ball?: boolean;
 } = {}): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
@@ -221,6 +223,14 @@ export async function smallScene({
     const { positions, indices } = hilly(100);
     wall.getAttribute('POSITION')!.setArray(positions);
     wall.getIndices()!.setArray(indices);
+  }
+  if (ball) {
+    const mesh = square('Ball', 'Clay', [0.7, 0.5, 0.4]);
+    const [part] = mesh.listPrimitives();
+    const { positions, indices } = roundBall(96);
+    part!.getAttribute('POSITION')!.setArray(positions);
+    part!.getIndices()!.setArray(indices);
+    scene.addChild(doc.createNode('Ball').setMesh(mesh).setScale([0.15, 0.15, 0.15]).setTranslation([0.6, 1.1, 1.6]));
   }
   if (relief || painted) {
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;
@@ -351,6 +361,20 @@ export const cellOf = (p: Project, variant = 0, camera = 0) => ({
   cameraId: p.cameras[camera]!.id,
   variantId: p.variants[variant]!.id,
 });
+
+/** Of radius 1, in so many rows of so many squares. */
+function roundBall(rows: number): { positions: Float32Array<ArrayBuffer>; indices: Uint16Array<ArrayBuffer> } {
+  const positions: number[] = [];
+  const indices: number[] = [];
+  for (let j = 0; j <= rows; j++)
+    for (let i = 0; i <= rows; i++) {
+      const [down, about] = [(Math.PI * j) / rows, (2 * Math.PI * i) / rows];
+      positions.push(Math.sin(down) * Math.cos(about), Math.cos(down), Math.sin(down) * Math.sin(about));
+      const a = j * (rows + 1) + i;
+      if (i < rows && j < rows) indices.push(a, a + 1, a + rows + 1, a + 1, a + rows + 2, a + rows + 1);
+    }
+  return { positions: Float32Array.from(positions), indices: Uint16Array.from(indices) };
+}
 
 /** A square of n × n squares with hills on it. */
 function hilly(n: number): { positions: Float32Array<ArrayBuffer>; indices: Uint32Array<ArrayBuffer> } {

@@ -118,6 +118,8 @@ describe('rules', () => {
       byEvidence: ['far off', 'aside'],
       nits: {},
       from: [],
+      simplifies: false,
+      standIns: {},
     });
     const cull = { fartherThanM: 10, leaveOut: 'a'.repeat(64) };
     expect(reasonsOf(d, { cull, cullMarginPct: 0 }, named, (n) => n === 3)).toEqual({
@@ -192,6 +194,7 @@ const object = (path: string, more: Partial<ObjectEvidence> = {}): ObjectEvidenc
   shadowed: 0,
   lit: 0,
   nits: 2,
+  detailM: null,
   ...more,
 });
 const evidence = (objects: readonly ObjectEvidence[], unmet: readonly string[] = []): CullEvidence => ({
@@ -267,7 +270,7 @@ describe('a plan', () => {
     ],
     ['cellar'],
   );
-  const asked = { barShare: 0.005, keep: [], leaveOut: [] };
+  const asked = { barShare: 0.005, keep: [], leaveOut: [], simplifies: false };
 
   it('names what was never met and what gives least, and nothing that gives light', () => {
     const plan = planFor(asked, known, d, ['Dusk']);
@@ -282,7 +285,12 @@ describe('a plan', () => {
   });
 
   it('leaves what people have decided to them: pins before all', () => {
-    const plan = planFor({ barShare: 0.005, keep: ['cellar', 'bowl'], leaveOut: ['roof', 'bowl'] }, known, d, []);
+    const plan = planFor(
+      { barShare: 0.005, keep: ['cellar', 'bowl'], leaveOut: ['roof', 'bowl'], simplifies: false },
+      known,
+      d,
+      [],
+    );
     expect(plan.byEvidence).toEqual(['step']);
     expect(plan.leaveOut).toEqual(['roof']);
     expect(leftOutBy(plan)).toEqual(['roof', 'step']);

@@ -1,6 +1,8 @@
 // What people and evidence have named for a camera, as it is kept: found again by the hash of its bytes. A camera refers to
 // the plan, and to the hash of what it leaves out, by which pictures are told apart.
 
+import type { StandIn } from './standIns.ts';
+
 export interface CullPlan {
   /** So much of the picture's light may go with what evidence names; null: evidence names nothing. */
   readonly barShare: number | null;
@@ -9,6 +11,9 @@ export interface CullPlan {
   readonly leaveOut: readonly string[];
   /** Those that evidence has named. */
   readonly byEvidence: readonly string[];
+  /** Whether what the camera does not see itself is simplified; which meshes are, by their hash. */
+  readonly simplifies: boolean;
+  readonly standIns: Readonly<Record<string, StandIn>>;
   /** How bright objects are that may be left out, nits, where evidence tells. */
   readonly nits: Readonly<Record<string, number>>;
   /** Names of the variants whose evidence it was made from. */
@@ -21,6 +26,8 @@ export interface NamedObjects {
   readonly byHand: ReadonlySet<string>;
   readonly byEvidence: ReadonlySet<string>;
   readonly nits: ReadonlyMap<string, number>;
+  /** By hash of the mesh that they stand in for. */
+  readonly standIns: ReadonlyMap<string, StandIn>;
 }
 
 export const namedBy = (plan: CullPlan): NamedObjects => ({
@@ -28,6 +35,7 @@ export const namedBy = (plan: CullPlan): NamedObjects => ({
   byHand: new Set(plan.leaveOut),
   byEvidence: new Set(plan.byEvidence),
   nits: new Map(Object.entries(plan.nits)),
+  standIns: new Map(Object.entries(plan.standIns)),
 });
 
 /** Paths of what a plan leaves out, in an order that nothing else decides; the picture depends on no more of it. */
@@ -38,4 +46,9 @@ export const leftOutBy = ({ keep, leaveOut, byEvidence }: CullPlan): string[] =>
 
 export const packCullPlan = (plan: CullPlan): Uint8Array => new TextEncoder().encode(JSON.stringify(plan));
 /** @param bytes of packCullPlan() */
-export const unpackCullPlan = (bytes: Uint8Array): CullPlan => JSON.parse(new TextDecoder().decode(bytes)) as CullPlan;
+export function unpackCullPlan(bytes: Uint8Array): CullPlan {
+  const kept = JSON.parse(new TextDecoder().decode(bytes)) as CullPlan;
+  return { ...SIMPLIFIES_NOTHING, ...kept };
+}
+/** Plans kept before there were stand-ins say nothing of them. */
+const SIMPLIFIES_NOTHING = { simplifies: false, standIns: {} } satisfies Partial<CullPlan>;

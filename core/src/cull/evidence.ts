@@ -18,6 +18,8 @@ export interface ObjectEvidence {
   readonly lit: number;
   /** How bright it is where it was met. */
   readonly nits: number;
+  /** What detail of it is told apart by rays that do not come from the camera itself, and by its shadow, metres; null: by none. */
+  readonly detailM: number | null;
 }
 
 export interface CullEvidence {
@@ -130,4 +132,5 @@ const mostOf = (a: ObjectEvidence, b: ObjectEvidence): ObjectEvidence => ({
   shadowed: max(a.shadowed, b.shadowed),
   lit: max(a.lit, b.lit),
   nits: max(a.nits, b.nits),
+  detailM: a.detailM === null || b.detailM === null ? (a.detailM ?? b.detailM) : Math.min(a.detailM, b.detailM),
 });

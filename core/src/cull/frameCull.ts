@@ -31,7 +31,8 @@ export const culls = ({ cullMarginPct, cull }: CameraSettings): boolean =>
   cull?.fartherThanM !== undefined ||
   cull?.smallerThanPx !== undefined ||
   cull?.outsidePlanes === true ||
-  cull?.leaveOut !== undefined;
+  cull?.leaveOut !== undefined ||
+  cull?.standIns !== undefined;
 /** The camera as it would be if it left nothing out. */
 export const uncut = ({ cull: _, ...camera }: CameraSettings): CameraSettings => ({ ...camera, cullMarginPct: null });
 
@@ -71,7 +72,15 @@ export class FrameCull {
     if (named?.keep.has(path)) return 'pinned';
     if (named?.byHand.has(path)) return 'by-hand';
     if (named?.byEvidence.has(path)) return 'evidence';
-    return rules.find((rule) => rule.leavesOut(object))?.reason ?? 'in-frame';
+    const left = rules.find((rule) => rule.leavesOut(object));
+    if (left) return left.reason;
+    return named && this.isSimplified(node, named) ? 'simplified' : 'in-frame';
+  }
+  /** Some mesh of it is; what is displaced is made anew for the picture. */
+  private isSimplified(node: number, { standIns }: NamedObjects): boolean {
+    const { document, grownM } = this.scene;
+    if (!standIns.size || (grownM?.(node) ?? 0) > 0) return false;
+    return document.nodes[node]!.parts!.some((p) => standIns.has(document.meshes[p.mesh]!.blob));
   }
   private of(node: number, i: number): Known {
     const { document, world, emits, grownM } = this.scene;

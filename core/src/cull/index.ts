@@ -6,6 +6,7 @@ export * from './metNodes.ts';
 export * from './namedByEvidence.ts';
 export * from './objectBytes.ts';
 export * from './proof.ts';
+export * from './standIns.ts';
 export * from './verdict.ts';
 export * from './verdictWords.ts';
 export { framePlanes, outside } from './rules/outsideFrame.ts';

@@ -1,6 +1,7 @@
 // From what was measured to what is named: the plan of a camera.
 import type { SceneDocument } from '../scene/index.ts';
 import type { CullPlan } from './cullPlan.ts';
+import { type StandIn, mayStandIn } from './standIns.ts';
 import { type CullEvidence, costShare } from './evidence.ts';
 import { type LetGoCandidate, letGo } from './letGo.ts';
 import { objectBytes } from './objectBytes.ts';
@@ -10,6 +11,8 @@ export interface CullAsked {
   readonly barShare: number | null;
   readonly keep: readonly string[];
   readonly leaveOut: readonly string[];
+  /** What the camera does not see itself is simplified. */
+  readonly simplifies: boolean;
 }
 
 /** What may be let go: whatever was shown and gives no light; what is pinned or left out by hand is decided. */
@@ -26,22 +29,38 @@ export function candidatesOf(e: CullEvidence, document: SceneDocument, decided: 
 /**
  * @param evidence of the camera in all variants that are meant, put together; null: nothing was measured
  * @param from their names
+ * @param standIns of the meshes that standInsFor() names, those that are worth it
  */
 export function planFor(
-  { barShare, keep, leaveOut }: CullAsked,
+  asked: CullAsked,
   evidence: CullEvidence | null,
   document: SceneDocument,
   from: readonly string[],
+  standIns: Readonly<Record<string, StandIn>> = {},
 ): CullPlan {
-  const kept = new Set(keep);
-  const byHand = leaveOut.filter((path) => !kept.has(path));
-  const decided = new Set([...keep, ...leaveOut]);
-  const byEvidence = barShare === null || !evidence ? [] : letGo(candidatesOf(evidence, document, decided), barShare);
+  const { barShare, keep, simplifies } = asked;
+  const { byHand, byEvidence } = leftOutFor(asked, evidence, document);
   const nits: Record<string, number> = {};
   if (evidence) {
     const known = new Map(evidence.objects.map((o) => [o.path, o.nits]));
     // what was met seldom may be as bright as anything
     for (const path of [...byHand, ...byEvidence]) nits[path] = Math.max(evidence.meanNits, known.get(path) ?? 0);
   }
-  return { barShare, keep: [...keep], leaveOut: byHand, byEvidence, nits, from };
+  return { barShare, keep: [...keep], leaveOut: byHand, byEvidence, nits, from, simplifies, standIns };
+}
+
+function leftOutFor({ barShare, keep, leaveOut }: CullAsked, evidence: CullEvidence | null, document: SceneDocument) {
+  const kept = new Set(keep);
+  const decided = new Set([...keep, ...leaveOut]);
+  return {
+    byHand: leaveOut.filter((path) => !kept.has(path)),
+    byEvidence: barShare === null || !evidence ? [] : letGo(candidatesOf(evidence, document, decided), barShare),
+  };
+}
+
+/** Hashes of meshes that may be simplified for what is asked, with how far off they may be. */
+export function standInsFor(asked: CullAsked, evidence: CullEvidence, document: SceneDocument): Map<string, number> {
+  if (!asked.simplifies) return new Map();
+  const { byHand, byEvidence } = leftOutFor(asked, evidence, document);
+  return mayStandIn(evidence, document, { leftOut: new Set([...byHand, ...byEvidence]), keep: new Set(asked.keep) });
 }

@@ -25,6 +25,8 @@ export interface ProofAbout {
   /** Sum of all differences, each counted as a loss or gain, and of their sizes, to all light of the whole scene's picture. */
   readonly netShare: number;
   readonly absoluteShare: number;
+  /** By how much noise alone lets the sum of all differences stray, one standard deviation, to the same. */
+  readonly noiseShare: number;
   /** What was said of it while it was rendered; null: nothing was left out. */
   readonly atMostShare: number | null;
   /** Paths of objects that are left out; the pixels refer to them by place. */

@@ -1,6 +1,6 @@
 // Verdicts in words, with the figures that they rest on.
 import type { CullEvidence, ObjectEvidence } from './evidence.ts';
-import type { LeaveReason, Verdict } from './verdict.ts';
+import type { LeaveReason, Verdict, VerdictReason } from './verdict.ts';
 
 const LEFT_OUT_WORDS: Readonly<Record<LeaveReason, string>> = {
   'by-hand': 'left out by hand',
@@ -22,11 +22,13 @@ export function percent(share: number): string {
 /**
  * @param object what was measured of it; undefined: no ray met it
  * @param evidence null: nothing was measured
+ * @param trianglesShare so much of its triangles is loaded, where it is simplified
  */
 export function verdictWords(
   { keep, reason }: Pick<Verdict, 'keep' | 'reason'>,
   object: ObjectEvidence | undefined,
   evidence: Pick<CullEvidence, 'rays'> | null,
+  trianglesShare?: number,
 ): string {
   if (reason === 'hidden') return 'hidden';
   if (reason === 'gives-light')
@@ -37,8 +39,14 @@ export function verdictWords(
     if (measured === null) return words;
     return reason === 'evidence' ? `${words}: ${measured}` : `${words}; ${measured}`;
   }
-  const kept = reason === 'pinned' ? 'pinned' : 'kept';
+  const kept = keptWords(reason, trianglesShare);
   return measured === null ? kept : `${kept}: ${measured}`;
+}
+
+function keptWords(reason: VerdictReason, trianglesShare: number | undefined): string {
+  if (reason === 'pinned') return 'pinned';
+  if (reason !== 'simplified') return 'kept';
+  return trianglesShare === undefined ? 'simplified' : `simplified to ${percent(trianglesShare)} of its triangles`;
 }
 
 function measuredWords(object: ObjectEvidence | undefined, rays: number): string {

@@ -112,11 +112,11 @@ const sumOf = (values: Inputs['values']): string => {
  */
 export function cameraAsSeen(camera: CameraSettings): Partial<CameraSettings> {
   const { focusDistanceM, blades, orthoHalfHeightM, focalLengthMm, sensorWidthMm, fStop, cull, ...always } = camera;
-  const { plan: _, keep, leaveOut, ...rules } = cull ?? {};
+  const { plan: _, keep, leaveOut, standIns, ...rules } = cull ?? {};
   const isSet = (x: unknown) => x !== undefined && x !== false;
   // what is pinned counts against rules alone: a plan leaves out none of it
   const hasRules = camera.cullMarginPct !== null || Object.values(rules).some(isSet);
-  const leaves = { ...rules, leaveOut, ...(hasRules && { keep }) };
+  const leaves = { ...rules, leaveOut, standIns, ...(hasRules && { keep }) };
   const seen = Object.values(leaves).some(isSet) ? { ...always, cull: leaves } : always;
   if (camera.projection === 'orthographic') return { ...seen, orthoHalfHeightM };
   const lens = { ...seen, focalLengthMm, sensorWidthMm, fStop };
@@ -194,12 +194,14 @@ function cullText({
   smallerThanPx,
   outsidePlanes,
   leaveOut,
+  standIns,
 }: NonNullable<CameraSettings['cull']>): string {
   const words = [
     fartherThanM !== undefined && `farther than ${fartherThanM} m`,
     smallerThanPx !== undefined && `smaller than ${smallerThanPx} px`,
     outsidePlanes && 'outside the near and far planes',
     leaveOut !== undefined && `list ${leaveOut.slice(0, 8)}`,
+    standIns !== undefined && `simplified meshes ${standIns.slice(0, 8)}`,
   ].filter((w) => w !== false && w !== undefined);
   return words.join(', ') || 'none';
 }

@@ -18,6 +18,8 @@ export interface CameraCull {
   readonly leaveOut?: string | undefined;
   /** Hash of what it pins, in order: it counts against rules. */
   readonly keep?: string | undefined;
+  /** Hash of which meshes are simplified, and how far. */
+  readonly standIns?: string | undefined;
   /** Hash of that plan, as content; in no picture. */
   readonly plan?: string | undefined;
 }

@@ -1,5 +1,5 @@
-// Evidence of an instance (128 B), summed over samples: throughput that met it, by kind of event, in units of 1/UNIT,
-// u64; light in nits, f64; how often each kind was, u64.
+// Evidence of an instance (200 B), summed over samples: throughput that met it, by kind of event, in units of 1/UNIT,
+// u64; light in nits, f64; how often each kind was, u64; how wide rays were, u32.
 export const SEEN = 0;
 export const REFLECTED = 1;
 export const REFRACTED = 2;
@@ -12,5 +12,12 @@ export const KINDS = 6;
 /** Light that came from it, its own or another's, to the picture. */
 export const BROUGHT = 48; // f64
 export const COUNTS = 56;
-export const BYTES = 128;
+/**
+ * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did: one
+ * count for each power of two, from 2^NARROWEST m on.
+ */
+export const WIDTHS = 104;
+export const WIDTH_COUNTS = 24;
+export const NARROWEST = -16;
+export const BYTES = 200;
 export const UNIT = 1024;

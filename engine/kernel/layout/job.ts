@@ -61,4 +61,5 @@ export const TOGETHER = 852; // tiles that a thread takes at once
 export const TRAIL = 856; // u32 offset of a thread's trail from its scratch, where there is evidence
 export const PLANES = 864; // table of planes, see plane.ts
 export const LEFT_OUT_FROM = 860; // number of the first instance that is left out
+export const FINER = 932; // f32 0…1: how wide a camera's rays will be in the picture that evidence is for, to those traced
 export const BY_LEVEL = 928; // not 0: levels of some textures may not be loaded

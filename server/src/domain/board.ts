@@ -277,6 +277,7 @@ export const renderOf = (r: RenderRow): Render => ({
   plannedBytes: r.result.plannedBytes,
   peakBytes: r.result.peakBytes,
   droppedObjects: r.result.droppedObjects,
+  simplifiedObjects: r.result.simplifiedObjects ?? 0,
   meshes: r.result.meshes ?? null,
   leftOut: r.result.leftOut ?? null,
 });

@@ -4,7 +4,7 @@ import { randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
-import { uncut, unpackCullPlan } from '@variscen/core/cull';
+import { type CullAsked, type StandIn, uncut, unpackCullPlan } from '@variscen/core/cull';
 import { type Inputs, traceHash } from '@variscen/core/looks';
 import { picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
@@ -12,7 +12,7 @@ import { cacheBytes } from '../config.ts';
 import { sha256 } from '../files/store.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import { runTask } from '../work/run.ts';
-import type { CellRef } from '../work/looksTasks.ts';
+import type { CellRef, MeasuredLook } from '../work/looksTasks.ts';
 import type { SplitOutcome } from '../work/tasks.ts';
 import type { CameraService } from './cameras.ts';
 import type { Context } from './context.ts';
@@ -20,12 +20,13 @@ import { asChanges } from './asChanges.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */
-const MEASURED_AS = 2;
+const MEASURED_AS = 3;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
 /** Boxes are looked at in more of them. */
 const MOST_SPLIT_FRAMES = 50;
 const MOST_KEPT_BYTES = 500e6;
+const MOST_SIMPLIFIED = 100_000;
 /** What the engine may take of what a task may take. */
 const ENGINE_SHARE = 0.7;
 
@@ -38,6 +39,8 @@ interface Looked {
 export class CullService {
   /** What is being measured, by file. */
   private readonly running = new Map<string, Promise<void>>();
+  /** By hash and exponent of a mesh what it takes simplified; null: it is not worth it. The oldest first. */
+  private readonly simplified = new Map<string, StandIn | null>();
   constructor(
     private readonly c: Context,
     private readonly projects: ProjectService,
@@ -134,7 +137,7 @@ export class CullService {
   }
 
   /** One edit. @throws AppError WRONG_STATE where evidence is asked for that was not measured */
-  async setPlan(projectId: string, request: CullRequest): Promise<void> {
+  async setPlan(projectId: string, request: CullRequest, signal?: AbortSignal): Promise<void> {
     const p = await this.projects.get(projectId);
     const { cameraIds, variantIds, ...asked } = request;
     const own = [];
@@ -142,16 +145,44 @@ export class CullService {
       const camera = p.cameras.find((x) => x.id === cameraId);
       if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
       const evidence = await this.evidenceFor(p, cameraId, variantIds);
-      if (asked.barShare !== null && !evidence.length) throw unmeasured(camera.name, 'any variant');
-      const { plan, leaveOut, keep } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence });
-      const isNothing = leaveOut === null && keep === null && asked.barShare === null;
-      const { plan: _, leaveOut: __, keep: ___, ...rules } = camera.settings.cull ?? {};
-      const named = isNothing ? {} : { plan, ...(leaveOut !== null && { leaveOut }), ...(keep !== null && { keep }) };
-      const cull = { ...rules, ...named };
+      const needsEvidence = asked.barShare !== null || asked.simplifies;
+      if (needsEvidence && !evidence.length) throw unmeasured(camera.name, 'any variant');
+      const standIns = asked.simplifies ? await this.standIns(projectId, asked, evidence, signal) : {};
+      const { plan, ...told } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence, standIns });
+      const { plan: _, leaveOut: __, keep: ___, standIns: ____, ...rules } = camera.settings.cull ?? {};
+      const named = Object.fromEntries(Object.entries(told).filter(([, hash]) => hash !== null));
+      const isNothing = !needsEvidence && !Object.keys(named).length;
+      const cull = isNothing ? rules : { ...rules, plan, ...named };
       own.push({ cameraId, settings: { cull: Object.keys(cull).length ? cull : null } });
     }
     const whose = cameraIds.length === 1 ? 'a camera leaves' : `${cameraIds.length} cameras leave`;
     await this.cameras.updateMany(projectId, cameraIds, { own }, `Change what ${whose} out`);
+  }
+
+  /** Of the meshes that may be simplified those that are worth it. What was made once is known. */
+  private async standIns(
+    projectId: string,
+    asked: CullAsked,
+    evidence: readonly MeasuredLook[],
+    signal?: AbortSignal,
+  ): Promise<Record<string, StandIn>> {
+    const { sceneHash, wanted } = await this.c.looks.ask({ kind: 'standIns', projectId, asked, evidence });
+    const missing = wanted.filter((w) => !this.simplified.has(w.join(' ')));
+    if (missing.length) {
+      const task = { kind: 'standIns', assets: this.c.assetsFolder, sceneHash, wanted: missing } as const;
+      const made = await runTask(task, undefined, signal);
+      missing.forEach((w, i) => this.simplified.set(w.join(' '), made[i]!));
+    }
+    const found: Record<string, StandIn> = {};
+    for (const w of wanted) {
+      const standIn = this.simplified.get(w.join(' '));
+      if (standIn) found[w[0]] = standIn;
+    }
+    for (const [known] of this.simplified) {
+      if (this.simplified.size <= MOST_SIMPLIFIED) break;
+      this.simplified.delete(known);
+    }
+    return found;
   }
 
   /** Files of evidence. @param variantIds absent: all that were measured */
@@ -159,7 +190,7 @@ export class CullService {
     p: Project,
     cameraId: string,
     variantIds: readonly string[] | undefined,
-  ): Promise<{ file: string; variant: string }[]> {
+  ): Promise<MeasuredLook[]> {
     const { measured, unmeasured: missing } = await this.looksOf(p, cameraId, variantIds);
     const nameOf = (id: string) => p.variants.find((v) => v.id === id)!.name;
     const [first] = missing;

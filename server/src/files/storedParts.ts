@@ -4,7 +4,9 @@
 import { mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import pLimit from 'p-limit';
+import type { StandIn } from '@variscen/core/cull';
 import type { Geometry, SceneMesh, SceneTexture } from '@variscen/core/scene';
+import { simplified } from '@variscen/core/simplify';
 import {
   type Engine,
   HEAD_BYTES,
@@ -71,19 +73,23 @@ export class StoredParts {
 
   /**
    * @param geometry of the mesh, where it has to be made
+   * @param standIn it is simplified
    * @returns undefined where it cannot be kept
    */
   mesh(
     about: SceneMesh,
     geometry: () => Promise<Geometry>,
     engine: () => Promise<Engine>,
+    standIn?: Pick<StandIn, 'exponent'>,
   ): Promise<StoredMesh | undefined> {
-    const path = this.pathOf(about.blob);
+    const path = this.pathOf(standIn ? `${about.blob}-simplified${standIn.exponent}` : about.blob);
     return this.kept(
       path,
       () => storedMesh(path, about.name),
       async () => {
-        const file = await (await engine()).store({ name: about.name, ...(await geometry()) });
+        const whole = await geometry();
+        const made = standIn ? await simplified(whole, 2 ** standIn.exponent) : whole;
+        const file = await (await engine()).store({ name: about.name, ...made });
         return { bytes: file.length, parts: [file] };
       },
     );
@@ -140,7 +146,7 @@ export class TraceParts {
     const engine = () => (this.engine ??= openNodeEngine(1));
     return {
       ...sources,
-      stored: (i) => this.parts.mesh(meshes[i]!, () => sources.geometry(i), engine),
+      stored: (i, standIn) => this.parts.mesh(meshes[i]!, () => sources.geometry(i), engine, standIn),
       storedTexture: (t, isSrgb) => this.parts.texture(t, isSrgb, () => sources.pixels(t)),
     };
   }

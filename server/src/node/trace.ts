@@ -1,7 +1,7 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among
 // this node's finished traces.
 import type { Lease } from '@variscen/contract';
-import { isLeftOut, packMet } from '@variscen/core/cull';
+import { isLeftOut, isSimplified, packMet } from '@variscen/core/cull';
 import { type Grade, unpackLut } from '@variscen/core/image';
 import { type Change, type ResolvedState, SceneIndex, gradeOf, originalPath, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, croppedPx, poseFor } from '@variscen/core/scene';
@@ -119,6 +119,7 @@ function traceFilm(
     const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     const droppedObjects = selection.verdicts.filter(isLeftOut).length;
+    const simplifiedObjects = selection.verdicts.filter(isSimplified).length;
     const samples = picture.samples.most;
     const { mostTextureBytes: _, ...meshes } = engine.pieces();
     return {
@@ -132,6 +133,7 @@ function traceFilm(
         ...work,
         plannedBytes: engine.takenBytes(),
         droppedObjects,
+        ...(simplifiedObjects > 0 && { simplifiedObjects }),
         ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
         ...(picture.leftOut && { leftOut: { ...picture.leftOut, most: [...picture.leftOut.most] } }),
       },

@@ -22,6 +22,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   plan: { timeLimitMs: 30 * MINUTE_MS, lane: 'plans' },
   proof: { timeLimitMs: 60 * MINUTE_MS, lane: 'probes' },
+  standIns: { timeLimitMs: 30 * MINUTE_MS, lane: 'plans' },
   probe: { timeLimitMs: 30 * MINUTE_MS, lane: 'probes' },
 };
 const AT_ONCE = 2;

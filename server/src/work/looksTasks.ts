@@ -1,5 +1,5 @@
 // What the thread that knows scenes and looks is asked, and answers.
-import type { CullAsked } from '@variscen/core/cull';
+import type { CullAsked, StandIn } from '@variscen/core/cull';
 import type { LookRemarks, LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
 
 export interface CellRef {
@@ -49,13 +49,25 @@ export type LooksAsk =
       readonly kind: 'cullPlan';
       readonly projectId: string;
       readonly asked: CullAsked;
-      /** Files of evidence, with the names of the variants that it is of. */
-      readonly evidence: readonly { readonly file: string; readonly variant: string }[];
+      readonly evidence: readonly MeasuredLook[];
+      readonly standIns: Readonly<Record<string, StandIn>>;
+    }
+  /** Meshes that may be simplified for a camera. */
+  | {
+      readonly kind: 'standIns';
+      readonly projectId: string;
+      readonly asked: CullAsked;
+      readonly evidence: readonly MeasuredLook[];
     }
   /** Files of evidence put together, as JSON. */
   | { readonly kind: 'evidence'; readonly files: readonly string[] }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
+/** A file of evidence, with the name of the variant that it is of. */
+export interface MeasuredLook {
+  readonly file: string;
+  readonly variant: string;
+}
 export interface LooksAnswers {
   readonly board: readonly (PictureRef & {
     readonly hash: string;
@@ -74,8 +86,15 @@ export interface LooksAnswers {
     readonly notSound: readonly NotSound[];
   };
   readonly counts: { readonly total: number; readonly current: readonly (readonly string[])[] };
-  /** Hashes of the plan, of what it leaves out and of what it pins; null where that is nothing. */
-  readonly cullPlan: { readonly plan: string; readonly leaveOut: string | null; readonly keep: string | null };
+  /** Hashes of the plan, of what it leaves out, pins and simplifies; null where that is nothing. */
+  readonly cullPlan: {
+    readonly plan: string;
+    readonly leaveOut: string | null;
+    readonly keep: string | null;
+    readonly standIns: string | null;
+  };
+  /** Hashes of meshes, with the exponents of how far off they may be. */
+  readonly standIns: { readonly sceneHash: string; readonly wanted: readonly (readonly [string, number])[] };
   readonly evidence: string;
   readonly pack: LooksFile;
   readonly match: LooksMatch;

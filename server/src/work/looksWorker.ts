@@ -5,7 +5,16 @@ import { existsSync } from 'node:fs';
 import { readFile, rm } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import { AppError } from '@variscen/contract';
-import { type CullEvidence, leftOutBy, mergeEvidence, packCullPlan, planFor, unpackMet } from '@variscen/core/cull';
+import {
+  type CullEvidence,
+  leftOutBy,
+  mergeEvidence,
+  packCullPlan,
+  planFor,
+  standInsFor,
+  standInsText,
+  unpackMet,
+} from '@variscen/core/cull';
 import {
   type CellSources,
   type Change,
@@ -347,18 +356,31 @@ async function cullPlan({
   projectId,
   asked,
   evidence,
+  standIns,
 }: Extract<LooksAsk, { kind: 'cullPlan' }>): Promise<LooksAnswers['cullPlan']> {
   const { index } = await load(projectId);
   const looks = await evidenceIn(evidence.map((e) => e.file));
   const from = evidence.map((e) => e.variant);
-  const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from);
+  const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from, standIns);
   const hashOf = (names: readonly string[]) =>
     names.length ? sha256(new TextEncoder().encode(names.join('\n'))) : null;
   return {
     plan: await store.put(packCullPlan(plan)),
     leaveOut: hashOf(leftOutBy(plan)),
     keep: hashOf([...plan.keep].sort()),
+    standIns: Object.keys(plan.standIns).length ? sha256(new TextEncoder().encode(standInsText(plan.standIns))) : null,
   };
+}
+
+/** Meshes that may be simplified for a camera. */
+async function standInsWanted({
+  projectId,
+  asked,
+  evidence,
+}: Extract<LooksAsk, { kind: 'standIns' }>): Promise<LooksAnswers['standIns']> {
+  const { index, sceneHash } = await load(projectId);
+  const looks = await evidenceIn(evidence.map((e) => e.file));
+  return { sceneHash, wanted: looks.length ? [...standInsFor(asked, mergeEvidence(looks), index.document)] : [] };
 }
 
 async function answer(ask: LooksAsk): Promise<unknown> {
@@ -380,6 +402,8 @@ async function answer(ask: LooksAsk): Promise<unknown> {
       return JSON.stringify(mergeEvidence(await evidenceIn(ask.files)));
     case 'cullPlan':
       return cullPlan(ask);
+    case 'standIns':
+      return standInsWanted(ask);
     case 'pack': {
       const l = await load(ask.projectId);
       return packLooks(

@@ -1,5 +1,5 @@
 // What each trace of a plan would load, drop and take.
-import { type NamedObjects, culls as cullsAnything, isLeftOut, uncut } from '@variscen/core/cull';
+import { type NamedObjects, culls as cullsAnything, isLeftOut, isSimplified, uncut } from '@variscen/core/cull';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,
@@ -114,7 +114,7 @@ function alike(traces: readonly TraceAsked[]): Iterable<readonly Asked[]> {
 const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'clay';
 
 /** What a plan says of a view, whatever size it is rendered at. */
-interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount'> {
+interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'> {
   readonly selection: Selection;
   /** Of its meshes. */
   readonly storableBytes: number;
@@ -172,6 +172,7 @@ class PlannedLook {
       objects: view.objects,
       dropped: view.dropped,
       droppedCount: view.droppedCount,
+      simplifiedCount: view.simplifiedCount,
       culls,
     };
   }
@@ -194,6 +195,7 @@ class PlannedLook {
       objects: view.verdicts.reduce((n, v) => n + (v.keep ? 1 : 0), 0),
       dropped: dropped.slice(0, NAMED).map((v) => nodes[v.node]!.path),
       droppedCount: dropped.length,
+      simplifiedCount: view.verdicts.filter(isSimplified).length,
     };
     this.viewed.set(view, made);
     return made;

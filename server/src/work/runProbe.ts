@@ -1,12 +1,20 @@
 // Traces a small picture of a cell's whole scene and counts what its rays met, object by object.
 import { availableParallelism } from 'node:os';
-import { type CullEvidence, MEETINGS, type ObjectEvidence, finestOf, mergeEvidence } from '@variscen/core/cull';
+import {
+  type CullEvidence,
+  MEETINGS,
+  type ObjectEvidence,
+  detailOf,
+  finestOf,
+  mergeEvidence,
+} from '@variscen/core/cull';
 import type { Profile } from '@variscen/core/plan';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type Evidence,
   type Selection,
+  WIDTHS_FROM_M,
   attach,
   brightnessOf,
   engineCamera,
@@ -62,7 +70,11 @@ async function look(
     const data = taken.over(sceneSources(document, asset), document.meshes);
     const scene = await attach(selection, data, LOOKED_AT.displacement, size.heightPx);
     await taken.close();
-    await engine.load(scene, { ...settingsOf(PROBED, size, selection), evidence: true }, budgetBytes);
+    await engine.load(
+      scene,
+      { ...settingsOf(PROBED, size, selection), evidence: { finer: size.widthPx / camera.widthPx } },
+      budgetBytes,
+    );
     const stats = await engine.render({
       camera: engineCamera(camera),
       samples: SAMPLES,
@@ -122,10 +134,11 @@ function objectOf(path: string, e: Evidence, paths: number, light: number, mean:
     shadowed: ofLight(e.shadowed),
     lit: ofLight(e.lit),
     nits: rounded(brightnessOf(e, mean)),
+    detailM: detailOf(e.widths, WIDTHS_FROM_M),
   };
 }
 function sumOf(a: Evidence, b: Evidence): Evidence {
   const times = Object.fromEntries(MEETINGS.map((k) => [k, a.times[k] + b.times[k]])) as unknown as Evidence['times'];
   const sums = Object.fromEntries(MEETINGS.map((k) => [k, a[k] + b[k]])) as unknown as Evidence['times'];
-  return { ...sums, brought: a.brought + b.brought, times };
+  return { ...sums, brought: a.brought + b.brought, widths: a.widths.map((n, i) => n + b.widths[i]!), times };
 }

@@ -125,6 +125,7 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
   let light = 0;
   let net = 0;
   let absolute = 0;
+  let squares = 0;
   for (let i = 0; i < pixels; i++) {
     const own = luminanceAt(a, i * 4);
     const d = luminanceAt(b, i * 4) - own;
@@ -133,6 +134,7 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
     light += own;
     net += d;
     absolute += Math.abs(d);
+    squares += d * d;
     differingPixels += [0, 1, 2, 3].some((c) => a[i * 4 + c] !== b[i * 4 + c]) ? 1 : 0;
   }
   const shareOf = (nits: number) => (light > 0 ? nits / light : 0);
@@ -147,6 +149,7 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
     differingPixels,
     netShare: shareOf(net),
     absoluteShare: shareOf(absolute),
+    noiseShare: shareOf(Math.sqrt(squares)), // as if each pixel's difference were by chance
     atMostShare: leftOutReport(culled.picture, culled.leftOut)?.atMostShare ?? null,
     leftOut: culled.leftOut,
     nits,

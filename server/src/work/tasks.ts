@@ -1,4 +1,5 @@
 // Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
+import type { StandIn } from '@variscen/core/cull';
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type {
@@ -143,6 +144,17 @@ export interface SplitOutcome {
   readonly ofObjects: number;
 }
 
+/** Meshes that may be simplified: what they take then. */
+export interface StandInsTask {
+  readonly kind: 'standIns';
+  readonly assets: string;
+  readonly sceneHash: string;
+  /** Hashes of meshes, and the exponents of how far off they may be. */
+  readonly wanted: readonly (readonly [blob: string, exponent: number])[];
+}
+/** In the order in which they were asked for; null: it is not worth it. */
+export type StandInsOutcome = readonly (StandIn | null)[];
+
 /** The whole scene held against what a camera leaves of it. */
 export interface ProofTask extends Omit<ProbeTask, 'kind' | 'cameras'> {
   readonly kind: 'proof';
@@ -180,6 +192,7 @@ export interface PlannedTrace {
   readonly objects: number;
   readonly dropped: readonly string[];
   readonly droppedCount: number;
+  readonly simplifiedCount: number;
   readonly culls: boolean;
   /** Meshes whose displacement the limit of triangles ended early. */
   readonly limited: readonly string[];
@@ -212,6 +225,7 @@ export type Task =
   | ProbeTask
   | ProofTask
   | SplitTask
+  | StandInsTask
   | VerifyTask
   | ImportTask
   | EnvironmentTask
@@ -232,6 +246,7 @@ export interface Outcomes {
   readonly probe: ProbeOutcome;
   readonly proof: { readonly bytes: number };
   readonly split: SplitOutcome;
+  readonly standIns: StandInsOutcome;
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
 }

@@ -156,6 +156,8 @@ async function run(task: Task): Promise<unknown> {
       return (await import('./runProbe.ts')).runProbe(task, progress);
     case 'split':
       return (await import('./runSplit.ts')).runSplit(task);
+    case 'standIns':
+      return (await import('./runStandIns.ts')).runStandIns(task, progress);
     case 'proof':
       return (await import('./runProof.ts')).runProof(task, progress);
     case 'plan':

@@ -1,5 +1,5 @@
 // Between the page and its engine.
-import type { Verdict } from '@variscen/core/cull';
+import type { StandIn, Verdict } from '@variscen/core/cull';
 import type { Grade } from '@variscen/core/image';
 import type { Change } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
@@ -44,6 +44,8 @@ export interface CullWish {
   readonly keep: readonly string[];
   readonly byHand: readonly string[];
   readonly byEvidence: readonly string[];
+  /** Meshes that are simplified, by their hash. */
+  readonly standIns: Readonly<Record<string, StandIn>>;
 }
 export type Job =
   | { readonly kind: 'picture'; readonly urgency: Urgency; readonly wish: Wish }

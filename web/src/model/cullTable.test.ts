@@ -37,6 +37,7 @@ const object = (path: string, more: Partial<ObjectEvidence>): ObjectEvidence => 
   shadowed: 0,
   lit: 0,
   nits: 1,
+  detailM: null,
   ...more,
 });
 const evidence = {

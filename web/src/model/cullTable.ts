@@ -4,6 +4,7 @@ import {
   type CullAsked,
   type CullEvidence,
   type ObjectEvidence,
+  type StandIn,
   type Verdict,
   costShare,
   isLeftOut,
@@ -22,6 +23,8 @@ export interface CullRow {
   readonly verdict: Verdict;
   readonly words: string;
   readonly triangles: number;
+  /** So many of them are loaded where it is simplified; null: it is not. */
+  readonly simplerTriangles: number | null;
   readonly bytes: number;
   /** Of the picture's light it may change; null: not measured. */
   readonly cost: number | null;
@@ -46,6 +49,7 @@ export function cullRows(
   verdicts: readonly Verdict[],
   known: CullEvidenceIndex | null,
   asked: Pick<CullAsked, 'keep' | 'leaveOut'>,
+  standIns: Readonly<Record<string, StandIn>> = {},
 ): CullRow[] {
   const bytes = objectBytes(document);
   const keep = new Set(asked.keep);
@@ -57,7 +61,10 @@ export function cullRows(
     const object = known?.byPath.get(path);
     const isUnmet = known?.unmet.has(path) === true;
     const isMeasured = object !== undefined || isUnmet;
-    const triangles = (node.parts ?? []).reduce((n, p) => n + document.meshes[p.mesh]!.triangles, 0);
+    const meshes = (node.parts ?? []).map((p) => document.meshes[p.mesh]!);
+    const triangles = meshes.reduce((n, m) => n + m.triangles, 0);
+    const simplerTriangles =
+      verdict.reason === 'simplified' ? meshes.reduce((n, m) => n + (standIns[m.blob] ?? m).triangles, 0) : null;
     const unmetCost = isUnmet ? 0 : null;
     return [
       {
@@ -66,8 +73,14 @@ export function cullRows(
         name: node.name,
         within: document.nodes[node.parent]?.name ?? '',
         verdict,
-        words: verdictWords(verdict, object, isMeasured ? known!.evidence : null),
+        words: verdictWords(
+          verdict,
+          object,
+          isMeasured ? known!.evidence : null,
+          simplerTriangles === null ? undefined : simplerTriangles / triangles,
+        ),
         triangles,
+        simplerTriangles,
         bytes: bytes.get(path) ?? 0,
         cost: object ? costShare(object) : unmetCost,
         decided: decidedOf(keep.has(path), byHand.has(path)),
@@ -97,11 +110,12 @@ export function inOrder(rows: readonly CullRow[], { by, isDown }: CullOrder): Cu
   return [...rows].sort((a, b) => sign * compare(a, b) || a.node - b.node);
 }
 
-export const CULL_SIEVES = ['all', 'left out', 'kept', 'not met', 'decided'] as const;
+export const CULL_SIEVES = ['all', 'left out', 'simplified', 'kept', 'not met', 'decided'] as const;
 export type CullSieve = (typeof CULL_SIEVES)[number];
 const PASSES: Readonly<Record<CullSieve, (r: CullRow) => boolean>> = {
   all: () => true,
   'left out': (r) => isLeftOut(r.verdict),
+  simplified: (r) => r.simplerTriangles !== null,
   kept: (r) => r.verdict.keep,
   'not met': (r) => r.isMet === false,
   decided: (r) => r.decided !== null,
@@ -118,6 +132,10 @@ export interface CullSums {
   readonly leftOut: number;
   readonly triangles: number;
   readonly leftOutTriangles: number;
+  readonly simplified: number;
+  /** Of those that are simplified, whole and as they are loaded. */
+  readonly wholeTriangles: number;
+  readonly simplerTriangles: number;
   /** What those that are left out gave to the picture, as measured; null where some were not. */
   readonly cost: number | null;
 }
@@ -126,6 +144,7 @@ export function sumsOf(rows: readonly CullRow[]): CullSums {
   let triangles = 0;
   let leftOutTriangles = 0;
   let cost: number | null = 0;
+  const simplified = rows.filter((r) => r.simplerTriangles !== null);
   for (const r of rows) {
     triangles += r.triangles;
     if (!isLeftOut(r.verdict)) continue;
@@ -133,7 +152,16 @@ export function sumsOf(rows: readonly CullRow[]): CullSums {
     leftOutTriangles += r.triangles;
     cost = cost === null || r.cost === null ? null : cost + r.cost;
   }
-  return { objects: rows.length, leftOut, triangles, leftOutTriangles, cost };
+  return {
+    objects: rows.length,
+    leftOut,
+    triangles,
+    leftOutTriangles,
+    simplified: simplified.length,
+    wholeTriangles: simplified.reduce((n, r) => n + r.triangles, 0),
+    simplerTriangles: simplified.reduce((n, r) => n + r.simplerTriangles!, 0),
+    cost,
+  };
 }
 
 /** People's decisions after some objects were pinned, left out, or given back to the measurement. */

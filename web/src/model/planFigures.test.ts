@@ -11,6 +11,7 @@ const trace = (over: Partial<PlannedTrace>): PlannedTrace =>
     expectedS: 10,
     expectedFrom: 'camera',
     droppedCount: 0,
+    simplifiedCount: 0,
     culls: false,
     widthPx: 640,
     heightPx: 360,

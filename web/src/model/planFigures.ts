@@ -41,6 +41,7 @@ export interface PlanFigures {
   /** Whether what the process takes is part of it. */
   readonly isWhole: boolean;
   readonly droppedObjects: number;
+  readonly simplifiedObjects: number;
   readonly culls: boolean;
   /** Different frames, each once. */
   readonly frames: readonly string[];
@@ -63,6 +64,7 @@ export function figuresOf({ traces }: Plan): PlanFigures {
     mostBytesWithoutCulling: Math.max(0, ...traces.map((t) => t.totalBytesWithoutCulling + (t.processBytes ?? 0))),
     isWhole: traces.every((t) => t.processBytes !== null),
     droppedObjects: traces.reduce((n, t) => n + t.droppedCount, 0),
+    simplifiedObjects: traces.reduce((n, t) => n + t.simplifiedCount, 0),
     culls: traces.some((t) => t.culls),
     frames: [...new Set(traces.map((t) => `${t.widthPx} × ${t.heightPx}`))],
   };

@@ -13,6 +13,7 @@ const proof: Proof = {
   differingPixels: 2,
   netShare: -0.1,
   absoluteShare: 0.2,
+  noiseShare: 0.15,
   atMostShare: 0.4,
   leftOut: ['Fair/Bowl', 'Fair/Ünder the röof'],
   nits: Float32Array.of(4, 0, 2),

@@ -28,8 +28,8 @@ export const cullHandlers = ({ projects, culls, uploads }: Services): Handlers<t
     });
   },
   cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
-  setCullPlan: async ({ params, body }) => {
-    await culls.setPlan(params.projectId, body);
+  setCullPlan: async ({ params, body, res }) => {
+    await culls.setPlan(params.projectId, body, leftBy(res));
     return projects.get(params.projectId);
   },
 });

@@ -28,6 +28,7 @@ export async function cull(scenes: SceneStore, w: CullWish): Promise<Culled> {
     byHand: new Set(w.byHand),
     byEvidence: new Set(w.byEvidence),
     nits: new Map(),
+    standIns: new Map(Object.entries(w.standIns)),
   };
   const asked = { ...camera, cull: { ...camera.cull, leaveOut: ASKED } };
   const view = look.through(asked, named);
@@ -35,7 +36,7 @@ export async function cull(scenes: SceneStore, w: CullWish): Promise<Culled> {
 }
 
 async function lookOf(scenes: SceneStore, w: CullWish): Promise<Kept> {
-  const { leaveOut: _, keep: __, plan: ___, ...rules } = w.camera.cull ?? {};
+  const { leaveOut: _, keep: __, plan: ___, standIns: ____, ...rules } = w.camera.cull ?? {};
   const key = JSON.stringify([w.sceneHash, w.changes, { ...w.camera, cull: rules }]);
   if (last?.key === key) return last;
   const open = await scenes.scene(w.sceneHash);

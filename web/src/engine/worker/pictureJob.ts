@@ -154,7 +154,7 @@ export class PictureJob {
     const heightPx = Math.max(1, Math.round(this.wish.heightPx * stage.scale));
     const settings = {
       ...settingsOf(LIVE, { widthPx, heightPx }, made.selection),
-      ...(this.wish.evidence && { evidence: true }),
+      ...(this.wish.evidence && { evidence: { finer: 1 } }),
     };
     const camera = engineCamera(made.pose.now.camera);
     const token = {};

@@ -35,6 +35,12 @@ export function OneCell({ project, cell }: { project: Project; cell: BoardCell }
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
             {render.leftOut && <LeftOut objects={render.droppedObjects} cost={render.leftOut} />}
+            {render.simplifiedObjects > 0 && (
+              <>
+                <span>Simplified</span>
+                <b>{plural(render.simplifiedObjects, 'object')}</b>
+              </>
+            )}
             {render.meshes && <PartsLoaded meshes={render.meshes} />}
           </div>
         </div>

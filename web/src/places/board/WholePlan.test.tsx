@@ -33,6 +33,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   objects: 50,
   dropped: [],
   droppedCount: 0,
+  simplifiedCount: 0,
   culls: false,
   expectedS: 9,
   expectedFrom: 'camera',

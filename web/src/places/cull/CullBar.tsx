@@ -1,17 +1,18 @@
 // How much may go: one slider from nothing lost to a share of the picture's light, and what that comes to at once.
-import { Menu, Slider } from '@mantine/core';
+import { Menu, Slider, Switch } from '@mantine/core';
 import type { Camera, Project } from '@variscen/contract';
-import { percent as shareWords, textureBytesLookedUp } from '@variscen/core/cull';
+import { type CullAsked, percent as shareWords, textureBytesLookedUp } from '@variscen/core/cull';
 import type { SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
-import { BARS, barPlace, sumsOf } from '../../model/cullTable.ts';
+import { BARS, type CullSums, barPlace, sumsOf } from '../../model/cullTable.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
 import { CullRules } from './CullRules.tsx';
 import type { CullState } from './useCull.ts';
 
-const barWords = (bar: number | null): string => {
+const barWords = ({ barShare: bar, simplifies }: CullAsked): string => {
+  if (bar === null && simplifies) return 'Nothing goes by what was measured.';
   if (bar === null) return 'Same picture: nothing goes by what was measured.';
   if (bar === 0) return 'What no ray met goes.';
   return `What gives least goes, up to ${shareWords(bar)} of the light.`;
@@ -75,26 +76,50 @@ export function CullBar({ project, index, camera, cull }: Props) {
           disabled={!measured?.known}
           label={null}
           thumbLabel="How much of the light may go"
-          thumbProps={{ 'aria-valuetext': barWords(asked.barShare) }}
+          thumbProps={{ 'aria-valuetext': barWords(asked) }}
           color="var(--ink)"
           size="sm"
           onChange={(at) => tryBar(BARS[at] ?? null)}
           onChangeEnd={(at) => keepAsked({ ...asked, barShare: BARS[at] ?? null })}
         />
-        <p className={styles.barWords}>{barWords(asked.barShare)}</p>
+        <p className={styles.barWords}>{barWords(asked)}</p>
+        <Switch
+          size="xs"
+          className={styles.simplify}
+          label="Simplify what the camera does not see itself"
+          checked={asked.simplifies}
+          disabled={!measured?.known}
+          onChange={(e) => keepAsked({ ...asked, simplifies: e.currentTarget.checked })}
+        />
         <CullRules project={project} camera={camera} />
       </div>
       <div className={styles.outcome} role="status">
-        <Outcome rows={rows} />
+        <Outcome rows={rows} isSimplifying={cull.isSimplifying} />
         {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} lookedUp={lookedUp} />}
       </div>
     </section>
   );
 }
 
-function Outcome({ rows }: Pick<CullState, 'rows'>) {
-  const sums = sumsOf(rows);
+function Outcome({ rows, isSimplifying }: Pick<CullState, 'rows' | 'isSimplifying'>) {
   if (!rows.length) return <p className="dim">Working it out …</p>;
+  const sums = sumsOf(rows);
+  return (
+    <>
+      {(sums.leftOut > 0 || !sums.simplified) && <LeftOut sums={sums} />}
+      {isSimplifying && <p className="dim">Simplifying meshes …</p>}
+      {sums.simplified > 0 && (
+        <p>
+          <b>{plural(sums.simplified, 'object')}</b> simplified, from {count(sums.wholeTriangles)} to{' '}
+          {plural(sums.simplerTriangles, 'triangle')}: their shadow and the light that bounces off them stay. What that
+          changes is measured by Prove it.
+        </p>
+      )}
+    </>
+  );
+}
+
+function LeftOut({ sums }: { sums: CullSums }) {
   if (!sums.leftOut)
     return (
       <p>

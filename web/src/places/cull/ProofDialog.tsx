@@ -129,11 +129,17 @@ const LINES: readonly { readonly label: string; readonly of: (s: ProofSide) => s
   { label: 'Process at most', of: (s) => bytes(s.peakBytes) },
 ];
 
-function outcomeOf({ differingPixels, widthPx, heightPx, netShare, absoluteShare, atMostShare }: Proof): string {
+/** Of how many standard deviations on a difference is told from noise. */
+const TOLD = 2;
+
+function outcomeOf(p: Proof): string {
+  const { differingPixels, widthPx, heightPx, netShare, absoluteShare, noiseShare, atMostShare } = p;
   if (!differingPixels) return 'The pictures are the same to the bit.';
   const pixels = `${count(differingPixels)} of ${count(widthPx * heightPx)} pixels differ.`;
   const way = netShare > 0 ? 'gained' : 'lost';
-  const light = `In all it ${way} ${shareWords(Math.abs(netShare))} of its light; with noise, differences come to ${shareWords(absoluteShare)}.`;
+  const isNoise = Math.abs(netShare) < TOLD * noiseShare;
+  const told = isNoise ? `, no more than noise alone may (${shareWords(noiseShare)})` : '';
+  const light = `In all it ${way} ${shareWords(Math.abs(netShare))} of its light${told}; with noise, differences come to ${shareWords(absoluteShare)}.`;
   return `${pixels} ${light}${atMostShare === null ? '' : ` At most ${shareWords(atMostShare)} was said while it was traced.`}`;
 }
 

@@ -13,7 +13,8 @@ import type { Culled } from '../../engine/messages.ts';
 import { type CullEvidenceIndex, type CullRow, cullRows, indexed } from '../../model/cullTable.ts';
 import { sayError } from '../../ui/notify.ts';
 
-const NOTHING: CullAsked = { barShare: null, keep: [], leaveOut: [] };
+const NOTHING: CullAsked = { barShare: null, keep: [], leaveOut: [], simplifies: false };
+const NO_STAND_INS: CullPlan['standIns'] = {};
 /** A list is tried so long after the slider was moved last. */
 const SETTLED_MS = 60;
 
@@ -25,6 +26,8 @@ export interface Measured {
 export interface CullState {
   readonly asked: CullAsked;
   readonly plan: CullPlan | null;
+  /** Meshes are being simplified for what is asked. */
+  readonly isSimplifying: boolean;
   readonly measured: Measured | undefined;
   readonly culled: Culled | undefined;
   readonly rows: readonly CullRow[];
@@ -48,7 +51,7 @@ interface Shown {
 export function useCull({ project, index, state, camera, variant }: Shown): CullState {
   const plan = usePlan(project, camera);
   const measured = useMeasured(project, camera);
-  const { draft, tryAsked, keepAsked } = useDraft(project, camera, plan === undefined);
+  const { draft, isKeeping, tryAsked, keepAsked } = useDraft(project, camera, plan === undefined);
   const kept = useMemo((): CullAsked => (plan ? askedOf(plan) : NOTHING), [plan]);
   const asked = draft ?? kept;
   const known = measured?.known ?? null;
@@ -56,15 +59,18 @@ export function useCull({ project, index, state, camera, variant }: Shown): Cull
     () => (draft || !plan ? namedNow(index, known?.evidence, asked) : plan.byEvidence),
     [index, known, asked, draft, plan],
   );
-  const culled = useCulled(project, state, camera, asked, byEvidence);
+  // while something else is tried those of the plan are shown: which others there will be is found out by making them
+  const standIns = asked.simplifies && plan ? plan.standIns : NO_STAND_INS;
+  const culled = useCulled(project, state, camera, asked, byEvidence, standIns);
   const rows = useMemo(
-    () => (index && culled ? cullRows(index.document, culled.verdicts, known, asked) : []),
-    [index, culled, known, asked],
+    () => (index && culled ? cullRows(index.document, culled.verdicts, known, asked, standIns) : []),
+    [index, culled, known, asked, standIns],
   );
   const looks = useLooks(project, camera, variant);
   return {
     asked,
     plan: plan ?? null,
+    isSimplifying: isKeeping && draft?.simplifies === true,
     measured,
     culled,
     rows,
@@ -83,9 +89,11 @@ export function useCull({ project, index, state, camera, variant }: Shown): Cull
 function useDraft(project: Project, camera: Camera, isLoading: boolean) {
   const client = useQueryClient();
   const [draft, setDraft] = useState<CullAsked | null>(null);
+  const [isKeeping, setKeeping] = useState(false);
   const sent = useRef<Promise<void>>(Promise.resolve());
   const send = async (next: CullAsked, cameraIds: readonly string[]) => {
     const body: CullRequest = { ...mutable(next), cameraIds: [...cameraIds] };
+    setKeeping(true);
     try {
       const p = await call('setCullPlan', { params: { projectId: project.id }, body });
       setProject(client, p);
@@ -94,6 +102,7 @@ function useDraft(project: Project, camera: Camera, isLoading: boolean) {
     } catch (e) {
       sayError(e);
     } finally {
+      setKeeping(false);
       setDraft((d) => (d === next ? null : d));
     }
   };
@@ -107,11 +116,17 @@ function useDraft(project: Project, camera: Camera, isLoading: boolean) {
     if (cameraIds.includes(camera.id)) setDraft(next);
     sent.current = sent.current.then(() => send(next, cameraIds));
   };
-  return { draft, tryAsked, keepAsked };
+  return { draft, isKeeping, tryAsked, keepAsked };
 }
-const askedOf = ({ barShare, keep, leaveOut }: CullPlan): CullAsked => ({ barShare, keep, leaveOut });
-const mutable = ({ barShare, keep, leaveOut }: CullAsked) => ({
+const askedOf = ({ barShare, keep, leaveOut, simplifies }: CullPlan): CullAsked => ({
   barShare,
+  keep,
+  leaveOut,
+  simplifies,
+});
+const mutable = ({ barShare, keep, leaveOut, simplifies }: CullAsked) => ({
+  barShare,
+  simplifies,
   keep: [...keep],
   leaveOut: [...leaveOut],
 });
@@ -168,6 +183,7 @@ function useCulled(
   camera: Camera,
   { keep, leaveOut }: CullAsked,
   byEvidence: readonly string[],
+  standIns: CullPlan['standIns'],
 ): Culled | undefined {
   const [culled, setCulled] = useState<{ readonly of: string; readonly is: Culled }>();
   const sceneHash = project.revision?.sceneHash;
@@ -184,6 +200,7 @@ function useCulled(
       keep,
       byHand: leaveOut,
       byEvidence,
+      standIns,
     };
     const settled = setTimeout(() => {
       culledBy(wish, stop.signal)
@@ -196,7 +213,7 @@ function useCulled(
       clearTimeout(settled);
       stop.abort(new Error('Another list is tried.'));
     };
-  }, [sceneHash, state, camera.id, camera.settings, keep, leaveOut, byEvidence]);
+  }, [sceneHash, state, camera.id, camera.settings, keep, leaveOut, byEvidence, standIns]);
   return culled?.of === camera.id ? culled.is : undefined;
 }
 
