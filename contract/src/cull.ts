@@ -76,6 +76,37 @@ export const cullRequestSchema = planShape
   })
   .meta({ id: 'CullRequest' });
 
+export const fitRequestSchema = z
+  .object({
+    cameraId: idSchema,
+    variantIds: z.array(idSchema).min(1).max(1000),
+    profileId: z.string(),
+  })
+  .meta({ id: 'FitRequest' });
+/** What may go, beside what is decided by hand, and what the largest of the pictures takes then. */
+export const fitSchema = z
+  .object({
+    barShare: z.number().nullable(),
+    simplifies: z.boolean(),
+    /** Of the engine and of the process, were all of it to be in memory. */
+    bytes: count,
+    fits: z.boolean(),
+    leftOut: count,
+    simplified: count,
+  })
+  .meta({ id: 'Fit' });
+export const fitAnswerSchema = z
+  .object({
+    budgetBytes: count,
+    now: fitSchema,
+    /** From what changes the picture least on, up to the first that fits. */
+    tried: z.array(fitSchema),
+  })
+  .meta({ id: 'FitAnswer' });
+
+export type FitRequest = z.infer<typeof fitRequestSchema>;
+export type Fit = z.infer<typeof fitSchema>;
+export type FitAnswer = z.infer<typeof fitAnswerSchema>;
 export type CullEvidenceAnswer = z.infer<typeof cullEvidenceSchema>;
 export type CullRequest = z.infer<typeof cullRequestSchema>;
 export type CullPlanAnswer = z.infer<typeof cullPlanSchema>;

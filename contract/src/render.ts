@@ -190,6 +190,10 @@ export const planSchema = z
         totalBytes: count,
         bytesWithoutCulling: memorySchema,
         totalBytesWithoutCulling: count,
+        /** So much of its meshes and textures there is no room for: they are loaded in turns. */
+        turnsBytes: count,
+        /** It cannot be rendered within the budget at all. */
+        isRefused: z.boolean(),
         /**
          * What the node's process takes beside the engine, from what it took on this machine; null before anything was
          * measured.

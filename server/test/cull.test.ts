@@ -1,7 +1,7 @@
 // What cameras leave out: measured, named, planned, rendered, and what it cost said.
 import { readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, Project } from '@variscen/contract';
+import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, FitAnswer, Project } from '@variscen/contract';
 import { NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { unpackProof } from '@variscen/core/cull';
@@ -201,6 +201,17 @@ describe('what a camera leaves out', () => {
     expect(proof.culled.objects).toBe(proof.whole.objects);
     expect(proof.differingPixels).toBeGreaterThan(0);
     expect(Math.abs(proof.netShare)).toBeLessThan(0.001);
+    // a file of what the camera needs holds it as simple
+    const split = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?${new URLSearchParams(cellOf(p)).toString()}`);
+    const written = await new NodeIO()
+      .registerExtensions(ALL_EXTENSIONS)
+      .readBinary(new Uint8Array(await split.arrayBuffer()));
+    const inFile = written
+      .getRoot()
+      .listMeshes()
+      .find((m) => m.getName().startsWith('Ball'))!;
+    expect(inFile.listPrimitives()[0]!.getIndices()!.getCount() / 3).toBe(standIn!.triangles);
+
     // without it the picture would be another: its shadow falls into the frame
     await setPlan(p, { leaveOut: ['Ball'] });
     expect((await prove(p)).netShare).toBeGreaterThan(0.02);
@@ -209,6 +220,46 @@ describe('what a camera leaves out', () => {
     const pinned = await setPlan(p, { simplifies: true, keep: ['Ball'] });
     expect(pinned.cameras[0]!.settings.cull!.standIns).toBeUndefined();
     expect((await plan(p)).traces[0]).toMatchObject({ simplifiedCount: 0, bytes: wholePlan.bytes });
+  });
+
+  it('is proposed where its pictures do not fit: the least first, and no more than it takes', async () => {
+    const p = await projectWithScene(f, 'Fits', { ball: true, hills: true });
+    const fit = () =>
+      f.ok<FitAnswer>('POST', `${urlOf(p)}/cull/fit`, {
+        cameraId: cellOf(p).cameraId,
+        variantIds: [cellOf(p).variantId],
+        profileId: 'sketch',
+      });
+    const { budgetBytes, now, tried } = await fit();
+    const unmet = (await known(p))!.unmet.length;
+    expect(now).toMatchObject({ fits: true, barShare: null, simplifies: false, leftOut: 0, simplified: 0 });
+    expect(tried).toEqual([
+      {
+        barShare: 0,
+        simplifies: false,
+        bytes: expect.any(Number) as number,
+        fits: true,
+        leftOut: unmet,
+        simplified: 0,
+      },
+    ]);
+    // a budget that holds all but a part of the ball
+    const small = tried[0]!.bytes - 200_000;
+    expect(small).toBeLessThan(budgetBytes);
+    await f.node.hello({ ...helloOf(2, 0), budgetBytes: small });
+    const tight = await fit();
+    expect(tight.budgetBytes).toBe(small);
+    expect(tight.now.fits).toBe(false);
+    expect(tight.now.bytes).toBe(now.bytes);
+    const [first, second] = tight.tried;
+    expect(first).toMatchObject({ barShare: 0, simplifies: false, fits: false });
+    expect(second).toMatchObject({ barShare: 0, simplifies: true, fits: true, simplified: 1, leftOut: unmet });
+    expect(tight.tried).toHaveLength(2);
+    // nothing was changed; what is taken holds
+    expect(await planOf(p)).toBeNull();
+    await setPlan(p, { barShare: 0, simplifies: true });
+    expect((await plan(p)).traces[0]).toMatchObject({ turnsBytes: 0, isRefused: false, simplifiedCount: 1 });
+    await f.node.hello(helloOf(2, 0));
   });
 
   it('is held against the whole scene: the same to the bit where nothing is left out, and within what was said elsewhere', async () => {

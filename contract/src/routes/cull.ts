@@ -1,6 +1,6 @@
 // What cameras need of the scene, and what they leave out.
 import * as z from 'zod';
-import { cullEvidenceSchema, cullPlanSchema, cullRequestSchema } from '../cull.ts';
+import { cullEvidenceSchema, cullPlanSchema, cullRequestSchema, fitAnswerSchema, fitRequestSchema } from '../cull.ts';
 import { idSchema } from '../looks.ts';
 import { projectSchema } from '../project.ts';
 import { cellRefSchema } from '../render.ts';
@@ -62,5 +62,14 @@ export const CULL_ROUTES = {
     params: project,
     body: cullRequestSchema,
     response: projectSchema,
+  },
+  fitCull: {
+    method: 'post',
+    path: '/api/projects/{projectId}/cull/fit',
+    summary:
+      'What a camera may leave out or simplify so that its pictures fit in the budget, the least first; measures it where it was not. Changes nothing.',
+    params: project,
+    body: fitRequestSchema,
+    response: fitAnswerSchema,
   },
 } as const satisfies Record<string, RouteSpec>;

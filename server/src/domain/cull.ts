@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
 import { type CullAsked, type StandIn, uncut, unpackCullPlan } from '@variscen/core/cull';
 import { type Inputs, traceHash } from '@variscen/core/looks';
-import { picturesAt } from '@variscen/core/scene';
+import { type CameraCull, picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
 import { cacheBytes } from '../config.ts';
 import { sha256 } from '../files/store.ts';
@@ -141,22 +141,37 @@ export class CullService {
     const p = await this.projects.get(projectId);
     const { cameraIds, variantIds, ...asked } = request;
     const own = [];
-    for (const cameraId of cameraIds) {
-      const camera = p.cameras.find((x) => x.id === cameraId);
-      if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
-      const evidence = await this.evidenceFor(p, cameraId, variantIds);
-      const needsEvidence = asked.barShare !== null || asked.simplifies;
-      if (needsEvidence && !evidence.length) throw unmeasured(camera.name, 'any variant');
-      const standIns = asked.simplifies ? await this.standIns(projectId, asked, evidence, signal) : {};
-      const { plan, ...told } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence, standIns });
-      const { plan: _, leaveOut: __, keep: ___, standIns: ____, ...rules } = camera.settings.cull ?? {};
-      const named = Object.fromEntries(Object.entries(told).filter(([, hash]) => hash !== null));
-      const isNothing = !needsEvidence && !Object.keys(named).length;
-      const cull = isNothing ? rules : { ...rules, plan, ...named };
-      own.push({ cameraId, settings: { cull: Object.keys(cull).length ? cull : null } });
-    }
+    for (const cameraId of cameraIds)
+      own.push({ cameraId, settings: { cull: await this.cullFor(p, cameraId, variantIds, asked, signal) } });
     const whose = cameraIds.length === 1 ? 'a camera leaves' : `${cameraIds.length} cameras leave`;
     await this.cameras.updateMany(projectId, cameraIds, { own }, `Change what ${whose} out`);
+  }
+
+  /**
+   * A camera's setting of what it leaves out, with its rules as they are: what is asked for, and what it comes to.
+   * @param variantIds absent: all that were measured
+   * @throws AppError WRONG_STATE where evidence is asked for that was not measured
+   */
+  async cullFor(
+    p: Project,
+    cameraId: string,
+    variantIds: readonly string[] | undefined,
+    asked: CullAsked,
+    signal?: AbortSignal,
+  ): Promise<CameraCull | null> {
+    const camera = p.cameras.find((x) => x.id === cameraId);
+    if (!camera) throw new AppError('NOT_FOUND', 'One of these cameras is no longer there.');
+    const projectId = p.id;
+    const evidence = await this.evidenceFor(p, cameraId, variantIds);
+    const needsEvidence = asked.barShare !== null || asked.simplifies;
+    if (needsEvidence && !evidence.length) throw unmeasured(camera.name, 'any variant');
+    const standIns = asked.simplifies ? await this.standIns(projectId, asked, evidence, signal) : {};
+    const { plan, ...told } = await this.c.looks.ask({ kind: 'cullPlan', projectId, asked, evidence, standIns });
+    const { plan: _, leaveOut: __, keep: ___, standIns: ____, ...rules } = camera.settings.cull ?? {};
+    const named = Object.fromEntries(Object.entries(told).filter(([, hash]) => hash !== null));
+    const isNothing = !needsEvidence && !Object.keys(named).length;
+    const cull: CameraCull = isNothing ? rules : { ...rules, plan, ...named };
+    return Object.keys(cull).length ? cull : null;
   }
 
   /** Of the meshes that may be simplified those that are worth it. What was made once is known. */

@@ -157,6 +157,8 @@ export class PlanService {
         ...size,
         samples: own.samples,
         ...memory,
+        turnsBytes,
+        isRefused: refusal !== null,
         dropped: [...memory.dropped],
         expectedS: expected?.expectedS ?? null,
         expectedFrom: expected?.from ?? null,

@@ -4,6 +4,7 @@ import { BoardService } from '../domain/board.ts';
 import { CameraService } from '../domain/cameras.ts';
 import { CullService } from '../domain/cull.ts';
 import type { Context } from '../domain/context.ts';
+import { FitService } from '../domain/fits.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
 import { LibraryService } from '../domain/library.ts';
@@ -38,6 +39,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     pending: new PendingService(projects, edits),
     cameras,
     culls,
+    fits: new FitService(c, projects, profiles, culls),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),

@@ -114,7 +114,10 @@ function alike(traces: readonly TraceAsked[]): Iterable<readonly Asked[]> {
 const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'clay';
 
 /** What a plan says of a view, whatever size it is rendered at. */
-interface Viewed extends Pick<PlannedTrace, 'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'> {
+interface Viewed extends Pick<
+  PlannedTrace,
+  'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'
+> {
   readonly selection: Selection;
   /** Of its meshes. */
   readonly storableBytes: number;

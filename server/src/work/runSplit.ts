@@ -1,9 +1,10 @@
 // What one camera needs of a scene in a look, into a file of its own.
 import { readFile, writeFile } from 'node:fs/promises';
-import { type CullEvidence, type Verdict, neededLevels, uncut } from '@variscen/core/cull';
+import { type CullEvidence, type Verdict, isSimplified, neededLevels, uncut } from '@variscen/core/cull';
 import { exportScene, splitDocument } from '@variscen/core/export';
 import { propertyOf } from '@variscen/core/looks';
 import { deformGeometry, poseFor, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
+import { simplified } from '@variscen/core/simplify';
 import { type CameraView, Look, srgbTextures } from '@variscen/engine';
 import { namedFor } from '../files/cullPlans.ts';
 import { halvedTexture } from '../files/halvedTexture.ts';
@@ -18,6 +19,8 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
 
   // 1. What is kept at any of the frames
   const paths = new Set<string>();
+  /** Those that are simplified at all of them may be so. */
+  const whole = new Set<string>();
   let objects = 0;
   for (const camera of t.cameras) {
     const look = new Look(poseFor(scene, motion, camera).now.document, undefined, state);
@@ -25,7 +28,12 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
     const isNeeded = ({ keep, reason, node }: Verdict) =>
       keep && (reason === 'pinned' || reason === 'gives-light' || !unmet.has(nodes[node]!.path));
     const { verdicts } = look.through(camera, named);
-    for (const v of verdicts) if (isNeeded(v)) paths.add(nodes[v.node]!.path);
+    for (const v of verdicts) {
+      if (!isNeeded(v)) continue;
+      const { path } = nodes[v.node]!;
+      paths.add(path);
+      if (!isSimplified(v)) whole.add(path);
+    }
     objects = Math.max(objects, look.through(uncut(camera)).verdicts.filter((v) => v.keep).length);
   }
 
@@ -37,6 +45,9 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
   const split = splitDocument({ document, state, keep, camera: { name: t.cameraName, settings: pose.camera } });
   const world = worldMatrices(document.nodes);
   const levels = evidence ? neededLevels(evidence, t.cameras[0]!) : new Map<string, number>();
+  const standIns = new Map(named?.standIns);
+  for (const n of document.nodes)
+    if (whole.has(n.path)) for (const p of n.parts ?? []) standIns.delete(document.meshes[p.mesh]!.blob);
   const materials = t.changes.filter((c) => propertyOf(c.property)?.facet === 'materials');
   const { bytes } = await exportScene(
     split.document,
@@ -47,7 +58,8 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
         const { mesh, node } = split.meshes[i]!;
         const about = document.meshes[mesh]!;
         const still = unpackGeometry(await asset(about.blob), about);
-        if (node === null) return still;
+        const standIn = standIns.get(about.blob);
+        if (node === null) return standIn ? simplified(still, 2 ** standIn.exponent) : still;
         const deform = unpackDeform(await asset(about.deform!.blob), about.deform!, about.vertices);
         return deformGeometry(document, node, still, deform, world);
       },

@@ -3,7 +3,7 @@ import type { SceneDocument } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import { BARS, barPlace, cullRows, decidedAfter, inOrder, indexed, sifted, sumsOf } from './cullTable.ts';
 
-const mesh = (triangles: number) => ({ triangles, vertices: 0, accelerationBytes: 1000 });
+const mesh = (triangles: number) => ({ blob: `mesh ${triangles}`, triangles, vertices: 0, accelerationBytes: 1000 });
 const document = {
   meshes: [mesh(12), mesh(500)],
   nodes: [
@@ -85,7 +85,23 @@ describe('the table of verdicts', () => {
   });
 
   it('sums what is left out', () => {
-    expect(sumsOf(rows)).toEqual({ objects: 3, leftOut: 2, triangles: 536, leftOutTriangles: 524, cost: 0.002 });
+    const none = { simplified: 0, wholeTriangles: 0, simplerTriangles: 0 };
+    const sums = { objects: 3, leftOut: 2, triangles: 536, leftOutTriangles: 524, cost: 0.002, ...none };
+    expect(sumsOf(rows)).toEqual(sums);
+  });
+
+  it('says of what is simplified how much of it is loaded', () => {
+    const [bowl, roof, ...others] = verdicts;
+    const simpler = [bowl!, { ...roof!, keep: true, reason: 'simplified' } as const, ...others];
+    const standIn = { exponent: -4, vertices: 60, triangles: 64, accelerationBytes: 1 };
+    const { blob } = document.meshes[1]!;
+    const [kept, simplified] = cullRows(document, simpler, indexed(evidence), asked, { [blob]: standIn });
+    expect(kept!.simplerTriangles).toBeNull();
+    expect(simplified).toMatchObject({ triangles: 512, simplerTriangles: 76 });
+    expect(simplified!.words).toBe('simplified to 15 % of its triangles: its shadow, 0.2 % of the light');
+    expect(sifted([kept!, simplified!], 'simplified', '')).toEqual([simplified]);
+    const sums = { simplified: 1, wholeTriangles: 512, simplerTriangles: 76, leftOut: 0 };
+    expect(sumsOf([kept!, simplified!])).toMatchObject(sums);
   });
 });
 

@@ -8,6 +8,7 @@ const at = (parent: number, ...materials: number[]) => ({
   matrix: IDENTITY,
   ...(materials.length && { parts: materials.map((material) => ({ mesh: 0, material })) }),
 });
+const scaled = (by: number) => [by, 0, 0, 0, 0, by, 0, 0, 0, 0, by, 0, 0, 0, 0, 1];
 const document = {
   version: 1,
   meshes: [{ name: 'box', min: [-1, -1, -1], max: [1, 1, 1] }],
@@ -19,8 +20,8 @@ const document = {
     { path: 'Lane', name: 'Lane', ...at(-1) },
     { path: 'Lane/House 10', name: 'House 10', ...at(0) },
     { path: 'Lane/House 10/Roof', name: 'Roof', ...at(1, 0) },
-    { path: 'Lane/House 2', name: 'House 2', ...at(0, 0, 1) },
-    { path: 'Kettle', name: 'Kettle', ...at(-1, 1) },
+    { path: 'Lane/House 2', name: 'House 2', ...at(0, 0, 1), matrix: scaled(5) },
+    { path: 'Kettle', name: 'Kettle', ...at(-1, 1), matrix: scaled(0.1) },
   ],
 } as unknown as SceneDocument;
 const scene = new SceneIndex(document);
@@ -31,9 +32,12 @@ const groups = (...changes: readonly { target: string; property: string; value: 
   ]).map((g) => [g.kind, g.name, [...g.objects]]);
 
 describe('objects are picked together', () => {
-  it('by named selections with all that is in them, by what they wear, by what they stand in', () => {
+  it('by named selections with all that is in them, by size, by what they wear, by what they stand in', () => {
     expect(groups()).toEqual([
       ['Named selections', 'The lane', [2, 4]],
+      ['Sizes', '10 cm to 1 m', [4]],
+      ['Sizes', '1 to 10 m', [2]],
+      ['Sizes', 'Over 10 m', [3]],
       ['Materials', 'Copper', [3, 4]],
       ['Materials', 'Tile', [2, 3]],
       ['Groups', 'Lane', [2, 3]],

@@ -1,8 +1,9 @@
-// By what many objects can be picked at once: named selections, what they wear in a look, what they stand in. Pure.
+// By what many objects can be picked at once: named selections, how large they are, what they wear in a look, what they
+// stand in. Pure.
 import { type ResolvedState, objectTarget } from '@variscen/core/looks';
-import type { SceneDocument } from '@variscen/core/scene';
+import { type SceneDocument, placements } from '@variscen/core/scene';
 
-export const GROUP_KINDS = ['Named selections', 'Materials', 'Groups'] as const;
+export const GROUP_KINDS = ['Named selections', 'Sizes', 'Materials', 'Groups'] as const;
 export type GroupKind = (typeof GROUP_KINDS)[number];
 export interface ObjectGroup {
   /** Tells groups of all kinds apart. */
@@ -26,6 +27,7 @@ export function objectGroups(
   const named = selections.map(({ name, paths }) => ({ name, objects: within(document, new Set(paths)) }));
   const kinds: readonly (readonly [GroupKind, readonly { name: string; objects: ReadonlySet<number> }[]])[] = [
     ['Named selections', named],
+    ['Sizes', bySize(document)],
     ['Materials', byMaterial(document, state)],
     ['Groups', byGroup(document)],
   ];
@@ -43,6 +45,32 @@ function within({ nodes }: SceneDocument, paths: ReadonlySet<string>): Set<numbe
     if (inside[i] && n.parts) objects.add(i);
   }
   return objects;
+}
+
+/** Longest sides, metres; each class ends where the next begins. */
+const SIZES = [
+  { name: 'Under 1 cm', endsM: 0.01 },
+  { name: '1 to 10 cm', endsM: 0.1 },
+  { name: '10 cm to 1 m', endsM: 1 },
+  { name: '1 to 10 m', endsM: 10 },
+  { name: 'Over 10 m', endsM: Infinity },
+] as const;
+/** As they stand in the scene file: by the longest side of the longest part, along its own axes. */
+function bySize(document: SceneDocument) {
+  const placed = placements(document);
+  const classes = SIZES.map(({ name }) => ({ name: name as string, objects: new Set<number>() }));
+  for (const [i, { parts }] of document.nodes.entries()) {
+    if (!parts) continue;
+    const m = placed[i]!;
+    const scale = [0, 4, 8].map((k) => Math.hypot(m[k]!, m[k + 1]!, m[k + 2]!));
+    const sidesM = parts.flatMap((p) => {
+      const { min, max } = document.meshes[p.mesh]!;
+      return scale.map((s, k) => (max[k]! - min[k]!) * s);
+    });
+    const sizeM = Math.max(0, ...sidesM);
+    classes[SIZES.findIndex((s) => sizeM < s.endsM)]?.objects.add(i);
+  }
+  return classes;
 }
 
 function byMaterial(document: SceneDocument, state: ResolvedState) {

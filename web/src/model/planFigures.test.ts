@@ -12,6 +12,8 @@ const trace = (over: Partial<PlannedTrace>): PlannedTrace =>
     expectedFrom: 'camera',
     droppedCount: 0,
     simplifiedCount: 0,
+    turnsBytes: 0,
+    isRefused: false,
     culls: false,
     widthPx: 640,
     heightPx: 360,

@@ -54,6 +54,16 @@ export function unsureCells({ traces }: Plan): { cameraId: string; variantId: st
   return [...new Map(refs).values()];
 }
 
+/** Cameras of which some picture does not fit in the budget, with the variants that it is in. */
+export function tooLarge({ traces }: Plan): { readonly cameraId: string; readonly variantIds: readonly string[] }[] {
+  const over = new Map<string, Set<string>>();
+  for (const t of traces) {
+    if (t.turnsBytes === 0 && !t.isRefused) continue;
+    for (const { cameraId, variantId } of t.cells) over.set(cameraId, (over.get(cameraId) ?? new Set()).add(variantId));
+  }
+  return [...over].map(([cameraId, variantIds]) => ({ cameraId, variantIds: [...variantIds] }));
+}
+
 export function figuresOf({ traces }: Plan): PlanFigures {
   const expected = traces.map((t) => t.expectedS);
   const isKnown = (s: number | null): s is number => s !== null;

@@ -50,6 +50,7 @@ function surfaces() {
       end: () => undefined,
       material: (name: string) => of(name),
       drawnMaterial: (name: string, looks: string) => of(`${looks} ${name}`),
+      ghost: () => of('ghost'),
     } as unknown as Surfaces,
   };
 }
@@ -117,6 +118,26 @@ describe('drawn objects', () => {
     v.show(ALL);
     expect(v.lists()[0]).toMatchObject({ nodes: [1, 3, 5], count: 3 });
     expect(v.lists()[0]!.mesh).toBe(before);
+  });
+  it('that a camera leaves out are ghosts, whatever they wear, until it does not', () => {
+    const v = view();
+    const show = (...ghosts: string[]) =>
+      v.drawn.show(
+        stateOf(wear('Shelf/Cup 0', 'Copper')),
+        document,
+        world,
+        ALL,
+        (mesh) => geometries[mesh],
+        new Set(ghosts),
+      );
+    const surfaces = () => Object.fromEntries(v.lists().map(({ nodes, surface }) => [nodes.join(), surface]));
+    const before = { '1': 'Copper', '3,5': 'Clay', '2,4,6': 'Clay' };
+    show();
+    expect(surfaces()).toEqual(before);
+    expect(show('Shelf/Cup 0', 'Shelf/Cup 2', 'Shelf/Cup 3').changed).toBe(true);
+    expect(surfaces()).toEqual({ '1,3': 'ghost', '5': 'Clay', '4': 'ghost', '2,6': 'Clay' });
+    show();
+    expect(surfaces()).toEqual(before);
   });
   it('in other materials go to lists of their own, which are used again for any material', () => {
     const v = view();

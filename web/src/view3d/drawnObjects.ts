@@ -5,10 +5,14 @@ import { type Matrix, type SceneDocument, deforms } from '@variscen/core/scene';
 import * as THREE from 'three';
 import type { Surfaces } from './surfaces.ts';
 
+/** As the look has it, or as a ghost, whatever it wears. */
+type Manner = DrawnLook | 'ghost';
+const NO_GHOSTS: ReadonlySet<string> = new Set();
+
 interface Wanted {
   readonly mesh: number;
   readonly material: string;
-  readonly drawn: DrawnLook;
+  readonly drawn: Manner;
   readonly posed: boolean;
   readonly nodes: number[];
 }
@@ -38,13 +42,17 @@ export class DrawnObjects {
     private readonly surfaces: Surfaces,
   ) {}
 
-  /** @param geometryOf of a mesh; with a node, as that node's pose shapes it. Undefined while it is loading. */
+  /**
+   * @param geometryOf of a mesh; with a node, as that node's pose shapes it. Undefined while it is loading.
+   * @param ghosts paths of objects that are only hinted at
+   */
   show(
     state: ResolvedState,
     posed: SceneDocument,
     world: readonly Matrix[],
     shown: readonly boolean[],
     geometryOf: (mesh: number, node?: number) => THREE.BufferGeometry | undefined,
+    ghosts: ReadonlySet<string> = NO_GHOSTS,
   ): { readonly triangles: number; readonly changed: boolean } {
     const before = this.lists;
     const matrix = new THREE.Matrix4();
@@ -54,7 +62,8 @@ export class DrawnObjects {
     this.surfaces.begin();
     // thousands of lists wear a few materials: each is brought up to date once
     const surfaces = new Map<string, THREE.Material>();
-    const surfaceOf = (name: string, drawn: DrawnLook): THREE.Material => {
+    const surfaceOf = (name: string, drawn: Manner): THREE.Material => {
+      if (drawn === 'ghost') return this.surfaces.ghost();
       const key = `${drawn} ${name}`;
       let m = surfaces.get(key);
       if (!m)
@@ -64,7 +73,7 @@ export class DrawnObjects {
         );
       return m;
     };
-    for (const [key, w] of this.wanted(state, posed, shown)) {
+    for (const [key, w] of this.wanted(state, posed, shown, ghosts)) {
       const geometry = geometryOf(w.mesh, w.posed ? w.nodes[0] : undefined);
       if (!geometry) continue;
       const surface = surfaceOf(w.material, w.drawn);
@@ -125,7 +134,12 @@ export class DrawnObjects {
     return i < 0 ? undefined : rest!.splice(i, 1)[0];
   }
 
-  private wanted(state: ResolvedState, posed: SceneDocument, shown: readonly boolean[]): Map<string, Wanted> {
+  private wanted(
+    state: ResolvedState,
+    posed: SceneDocument,
+    shown: readonly boolean[],
+    ghosts: ReadonlySet<string>,
+  ): Map<string, Wanted> {
     const lists = new Map<string, Wanted>();
     const seen = setOnObjects(state, 'object.seenByCamera');
     const wears = setOnObjects(state, 'object.material');
@@ -133,14 +147,15 @@ export class DrawnObjects {
     posed.nodes.forEach((n, i) => {
       if (!shown[i] || !n.parts || seen(n.path) === false) return;
       for (const p of n.parts) {
+        const manner = ghosts.has(n.path) ? 'ghost' : drawn[i]!;
         const worn = n.parts.length === 1 ? wears(n.path) : undefined;
-        const material =
-          typeof worn === 'string' && state.scene.material(worn) ? worn : this.document.materials[p.material]!.name;
+        const isKnown = typeof worn === 'string' && state.scene.material(worn);
+        const material = isKnown ? worn : this.document.materials[p.material]!.name;
         const own = deforms(posed, i, p.mesh);
-        const key = `${p.mesh} ${material} ${drawn[i]}${own ? ` ${i}` : ''}`;
+        const key = `${p.mesh} ${manner === 'ghost' ? '' : material} ${manner}${own ? ` ${i}` : ''}`;
         const list = lists.get(key);
         if (list) list.nodes.push(i);
-        else lists.set(key, { mesh: p.mesh, material, drawn: drawn[i]!, posed: own, nodes: [i] });
+        else lists.set(key, { mesh: p.mesh, material, drawn: manner, posed: own, nodes: [i] });
       }
     });
     return lists;

@@ -34,6 +34,7 @@ export class Surfaces {
   private readonly materials = new Map<string, THREE.MeshStandardMaterial>();
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
   private readonly textures = new Map<string, Loaded>();
+  private ghostly: THREE.Material | undefined;
   private shows = 0;
   private freed = false;
   constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
@@ -115,6 +116,16 @@ export class Surfaces {
     return m;
   }
 
+  /** Of what a camera leaves out: seen through, and hiding nothing. */
+  ghost(): THREE.Material {
+    return (this.ghostly ??= new THREE.MeshBasicMaterial({
+      color: 0x9aa0a6,
+      transparent: true,
+      opacity: 0.07,
+      depthWrite: false,
+    }));
+  }
+
   private texture(ref: LaidMap | undefined, srgb: boolean): THREE.Texture | null {
     if (!ref) return null;
     const t = ref.texture;
@@ -177,6 +188,7 @@ export class Surfaces {
   free(): void {
     this.freed = true;
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
+    this.ghostly?.dispose();
     for (const t of this.textures.values()) release(t.texture);
     this.textures.clear();
   }

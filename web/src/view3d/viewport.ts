@@ -83,6 +83,7 @@ export class Viewport {
   private readonly observer: ResizeObserver;
   private readonly ended = new AbortController();
   private state: ResolvedState | undefined;
+  private ghosts: ReadonlySet<string> = new Set();
   /** What was drawn last, so that what changes nothing is not drawn. */
   private look = '';
   private lit: { readonly world: readonly Matrix[]; readonly lights: LightsShown } = {
@@ -280,6 +281,13 @@ export class Viewport {
     if (moved) this.select(this.selection.nodes);
   }
 
+  /** Objects that are only hinted at. @param paths of the scene's own; copies are shown as they are */
+  showGhosts(paths: ReadonlySet<string>): void {
+    if (paths.size === 0 && this.ghosts.size === 0) return;
+    this.ghosts = paths;
+    this.rebuild();
+  }
+
   /** What is selected was moved, turned or scaled by its handles. */
   private placed(nodes: readonly number[], change: Placement): void {
     const { state } = this;
@@ -298,9 +306,8 @@ export class Viewport {
     if (!state || this.closed) return;
     const { posed, world } = this.stands;
     const shown = shownNodes(state, posed);
-    const { triangles, changed } = this.drawn.show(state, posed, world, shown, (mesh, node) =>
-      this.stands.geometryOf(mesh, node),
-    );
+    const geometryOf = (mesh: number, node?: number) => this.stands.geometryOf(mesh, node);
+    const { triangles, changed } = this.drawn.show(state, posed, world, shown, geometryOf, this.ghosts);
     const look = lookOf(state, posed, shown);
     if (!changed && look === this.look && world === this.lit.world) {
       this.report(this.lit.lights, triangles);

@@ -5,7 +5,7 @@ import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 import { leftBy } from '../uploads.ts';
 
-export const cullHandlers = ({ projects, culls, uploads }: Services): Handlers<typeof CULL_ROUTES> => ({
+export const cullHandlers = ({ projects, culls, fits, uploads }: Services): Handlers<typeof CULL_ROUTES> => ({
   knownEvidence: async ({ params, query, res }) => {
     res.type('json').send(await culls.known(params.projectId, query.cameraId));
   },
@@ -27,6 +27,7 @@ export const cullHandlers = ({ projects, culls, uploads }: Services): Handlers<t
       return bytes;
     });
   },
+  fitCull: async ({ params, body, res }) => fits.find(params.projectId, body, leftBy(res)),
   cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
   setCullPlan: async ({ params, body, res }) => {
     await culls.setPlan(params.projectId, body, leftBy(res));

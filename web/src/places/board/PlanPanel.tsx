@@ -12,6 +12,7 @@ import { ProfilesDialog } from './profiles/ProfilesDialog.tsx';
 import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import styles from './PlanPanel.module.css';
 import { PlanRemarks } from './PlanRemarks.tsx';
+import { MakeItFit } from './MakeItFit.tsx';
 import { MeasureFirst } from './MeasureFirst.tsx';
 import { PlanSummary } from './PlanSummary.tsx';
 import { WholePlan } from './WholePlan.tsx';
@@ -61,6 +62,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
       {plan && <MeasureFirst projectId={project.id} plan={plan} />}
+      {plan && <MakeItFit project={project} plan={plan} profileId={profileId} />}
       {plan && <PlanRemarks plan={plan} project={project} />}
       {profile && (
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />

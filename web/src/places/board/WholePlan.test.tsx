@@ -34,6 +34,8 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   dropped: [],
   droppedCount: 0,
   simplifiedCount: 0,
+  turnsBytes: 0,
+  isRefused: false,
   culls: false,
   expectedS: 9,
   expectedFrom: 'camera',

@@ -1,14 +1,15 @@
 // What the Cull place shows and does: the plan of a camera, what was measured of it, and what it comes to.
 import type { Camera, CullRequest, Project, Variant } from '@variscen/contract';
 import { type CullAsked, type CullEvidence, type CullPlan, candidatesOf, letGo } from '@variscen/core/cull';
-import { type ResolvedState, type SceneIndex, propertyOf } from '@variscen/core/looks';
+import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { call, download } from '../../api/client.ts';
+import { cullPlanQuery, useCullPlan } from '../../api/cullPlan.ts';
 import { setProject } from '../../api/queries.ts';
 import { useProgress } from '../../api/progress.ts';
-import { culledBy } from '../../engine/culled.ts';
+import { cullWish, culledBy } from '../../engine/culled.ts';
 import type { Culled } from '../../engine/messages.ts';
 import { type CullEvidenceIndex, type CullRow, cullRows, indexed } from '../../model/cullTable.ts';
 import { sayError } from '../../ui/notify.ts';
@@ -49,7 +50,7 @@ interface Shown {
 }
 
 export function useCull({ project, index, state, camera, variant }: Shown): CullState {
-  const plan = usePlan(project, camera);
+  const plan = useCullPlan(project.id, camera);
   const measured = useMeasured(project, camera);
   const { draft, isKeeping, tryAsked, keepAsked } = useDraft(project, camera, plan === undefined);
   const kept = useMemo((): CullAsked => (plan ? askedOf(plan) : NOTHING), [plan]);
@@ -98,7 +99,7 @@ function useDraft(project: Project, camera: Camera, isLoading: boolean) {
       const p = await call('setCullPlan', { params: { projectId: project.id }, body });
       setProject(client, p);
       const hash = p.cameras.find((c) => c.id === camera.id)?.settings.cull?.plan;
-      if (hash !== undefined) await client.fetchQuery(planQuery(project.id, camera.id, hash));
+      if (hash !== undefined) await client.fetchQuery(cullPlanQuery(project.id, camera.id, hash));
     } catch (e) {
       sayError(e);
     } finally {
@@ -141,20 +142,6 @@ function namedNow(
   return letGo(candidatesOf(evidence, index.document, new Set([...keep, ...leaveOut])), barShare);
 }
 
-/** A plan never changes under its hash: no event of the project asks for it again. */
-const planQuery = (projectId: string, cameraId: string, hash: string) => ({
-  queryKey: ['cull-plan', projectId, cameraId, hash],
-  staleTime: Infinity,
-  queryFn: () => call('cullPlan', { params: { projectId, cameraId } }),
-});
-
-/** undefined: not known yet; null: the camera has none. */
-function usePlan(project: Project, camera: Camera): CullPlan | null | undefined {
-  const hash = camera.settings.cull?.plan;
-  const { data } = useQuery({ ...planQuery(project.id, camera.id, hash ?? ''), enabled: hash !== undefined });
-  return hash === undefined ? null : (data?.plan as CullPlan | null | undefined);
-}
-
 const evidenceKey = (projectId: string) => ['evidence', projectId];
 
 /** Asked for again whenever the project is edited: an edit may make it another's. */
@@ -190,18 +177,8 @@ function useCulled(
   useEffect(() => {
     if (!state || sceneHash === undefined) return;
     const stop = new AbortController();
-    const changes = [...state.values.values()]
-      .filter((v) => propertyOf(v.property.id)?.facet !== 'grade')
-      .map((v) => ({ target: v.target, property: v.property.id, value: v.value }));
-    const wish = {
-      sceneHash,
-      changes,
-      camera: camera.settings as CameraSettings,
-      keep,
-      byHand: leaveOut,
-      byEvidence,
-      standIns,
-    };
+    const named = { keep, byHand: leaveOut, byEvidence, standIns };
+    const wish = cullWish(sceneHash, state, camera.settings as CameraSettings, named);
     const settled = setTimeout(() => {
       culledBy(wish, stop.signal)
         .then((is) => setCulled({ of: camera.id, is }))

@@ -1,12 +1,20 @@
 // The view among the panels of the Stage.
+import { culls } from '@variscen/core/cull';
 import { objectTarget } from '@variscen/core/looks';
+import type { CameraSettings } from '@variscen/core/scene';
 import type { StagePanelProps } from '../stage.ts';
+import { useState } from 'react';
 import { View } from './View.tsx';
+import styles from './View.module.css';
+import { useGhosts } from './useGhosts.ts';
 
 export function ViewPanel({ stage }: StagePanelProps) {
   const { project, sceneHash, shown, selection, looking, session, picks, view } = stage;
   const { index, state, camera } = shown;
   const { nodes } = selection;
+  const [wantsGhosts, setWantsGhosts] = useState(true);
+  const leavesOut = looking.free && camera !== undefined && culls(camera.settings as CameraSettings);
+  const ghosts = useGhosts(stage, leavesOut && wantsGhosts);
   return (
     <View
       handle={view}
@@ -18,6 +26,7 @@ export function ViewPanel({ stage }: StagePanelProps) {
         camera: looking.free ? undefined : camera,
         frame: looking.frame,
         nodes,
+        ghosts,
       }}
       actions={{
         onPick: picks.picked,
@@ -38,7 +47,22 @@ export function ViewPanel({ stage }: StagePanelProps) {
       onMaterial={(material, hit) =>
         picks.assign(material, hit.node, hit.copy === undefined ? undefined : objectTarget(hit.copy))
       }
-      tools={stage.toggles}
+      tools={
+        <>
+          {leavesOut && (
+            <button
+              type="button"
+              className={`quiet ${styles.quiet2}`}
+              aria-pressed={wantsGhosts}
+              title={`Show what “${camera.name}” leaves out as ghosts`}
+              onClick={() => setWantsGhosts(!wantsGhosts)}
+            >
+              Left out as ghosts
+            </button>
+          )}
+          {stage.toggles}
+        </>
+      }
     />
   );
 }

@@ -31,6 +31,8 @@ export interface ShownInView {
   readonly frame: number | null;
   readonly nodes: readonly number[];
   readonly handles: HandleMode | null;
+  /** Paths of objects that are only hinted at. */
+  readonly ghosts: ReadonlySet<string>;
 }
 /** The free view as a camera, and its place in the view. */
 export interface Around {
@@ -111,10 +113,13 @@ export function useViewport(shown: ShownInView, actions: ViewActions): ViewportS
 
 /** Brings the view up to what is shown. Answers whether navigating leaves the camera where it is. */
 function useShownInView(view: RefObject<Viewport | null>, shown: ShownInView): boolean {
-  const { index, state, cameras, camera, frame, nodes, handles } = shown;
+  const { index, state, cameras, camera, frame, nodes, handles, ghosts } = shown;
   useEffect(() => {
     if (state) view.current?.setState(state);
   }, [view, state, index]);
+  useEffect(() => {
+    view.current?.showGhosts(ghosts);
+  }, [view, ghosts, index]);
   const settings = camera?.settings as CameraSettings | undefined;
   const locked = (camera?.handling.locked ?? false) || settings?.follows !== undefined;
   useEffect(() => {
