@@ -121,7 +121,7 @@ export class Surfaces {
     return (this.ghostly ??= new THREE.MeshBasicMaterial({
       color: 0x9aa0a6,
       transparent: true,
-      opacity: 0.07,
+      opacity: 0.04,
       depthWrite: false,
     }));
   }

@@ -73,9 +73,11 @@ describe('a plan of which something does not fit', () => {
       { cameraId: kettle!.id, variantIds: [base!.id], profileId: 'sketch' },
     ]);
     expect(found.textContent).toContain(
-      'Counter, close: 900 MB instead of 4 GB, of 1 GB, where what gives least, up to 0.1 % of the light, goes: 3 objects left out, and 2 objects simplified.',
+      'Counter, close: 900 MB instead of 4 GB without 3 objects that give least, up to 0.1 % of the light, and with 2 objects simplified. The budget is 1 GB.',
     );
-    expect(found.textContent).toContain('Kettle square: even then 1.5 GB instead of 4 GB, of 1 GB.');
+    expect(found.textContent).toContain(
+      'Kettle square: 1.5 GB instead of 4 GB without 3 objects that give least, up to 5 % of the light, and with 0 objects simplified, which is still over the budget of 1 GB.',
+    );
     expect(kept).toEqual([]);
     await userEvent.click(screen.getByRole('button', { name: 'Use for 1 camera' }));
     await waitFor(() =>

@@ -64,12 +64,12 @@ const fitOf = ({ answer }: Proposal): Fit => answer.tried.at(-1)!;
 function wordsOf(p: Proposal): string {
   const { now, budgetBytes } = p.answer;
   const fit = fitOf(p);
-  const room = `${bytes(fit.bytes)} instead of ${bytes(now.bytes)}, of ${bytes(budgetBytes)}`;
-  if (!fit.fits) return `even then ${room}. It is loaded in turns, or the budget is raised.`;
-  const goes =
-    fit.barShare === 0 ? 'what no ray met' : `what gives least, up to ${shareWords(fit.barShare ?? 0)} of the light,`;
-  const simplified = fit.simplifies ? `, and ${plural(fit.simplified, 'object')} simplified` : '';
-  return `${room}, where ${goes} goes: ${plural(fit.leftOut, 'object')} left out${simplified}.`;
+  const which =
+    fit.barShare === 0 ? 'that no ray met' : `that give least, up to ${shareWords(fit.barShare ?? 0)} of the light`;
+  const simplified = fit.simplifies ? `, and with ${plural(fit.simplified, 'object')} simplified` : '';
+  const room = `${bytes(fit.bytes)} instead of ${bytes(now.bytes)} without ${plural(fit.leftOut, 'object')} ${which}${simplified}`;
+  if (fit.fits) return `${room}. The budget is ${bytes(budgetBytes)}.`;
+  return `${room}, which is still over the budget of ${bytes(budgetBytes)}. It is loaded in turns, or the budget is raised.`;
 }
 
 function useFits(project: Project, profileId: string) {

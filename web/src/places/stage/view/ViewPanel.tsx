@@ -54,10 +54,10 @@ export function ViewPanel({ stage }: StagePanelProps) {
               type="button"
               className={`quiet ${styles.quiet2}`}
               aria-pressed={wantsGhosts}
-              title={`Show what “${camera.name}” leaves out as ghosts`}
+              title={`What “${camera.name}” leaves out is shown as ghosts`}
               onClick={() => setWantsGhosts(!wantsGhosts)}
             >
-              Left out as ghosts
+              Ghosts
             </button>
           )}
           {stage.toggles}
