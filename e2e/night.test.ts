@@ -247,7 +247,28 @@ describe('a night', () => {
     await page.getByText(`${rows} objects selected`).waitFor();
     expect(await table.getByRole('row', { selected: true }).filter({ hasText: 'Awning cloth' }).count()).toBe(1);
 
-    // 6. Rendered: what it cost at most is said, and by what
+    // 6. What it does not see itself is simplified; from elsewhere what it leaves out shows as ghosts
+    await page.getByRole('switch', { name: 'Simplify what the camera does not see itself' }).click();
+    await until(async () => (await planOf())!.simplifies);
+    const simplified = Object.keys((await planOf())!.standIns).length;
+    await outcome.getByText(simplified ? /objects? simplified, from / : 'Nothing is simplified').waitFor();
+    await page.getByRole('link', { name: 'Look on the Stage' }).click();
+    await page.locator('[data-loaded=yes]').waitFor({ timeout: 60_000 });
+    await page.locator('header').getByText(cameras[0]!.name).click();
+    await page.getByText('Look around freely').click();
+    const ghosts = page.getByRole('button', { name: 'Ghosts' });
+    const pictureOf = async () => {
+      await page.locator('[aria-busy=true]').waitFor({ state: 'hidden' });
+      return (await page.getByRole('region', { name: 'View' }).screenshot()).toString('base64');
+    };
+    await ghosts.click();
+    const plain = await pictureOf();
+    await ghosts.click();
+    await until(async () => (await pictureOf()) !== plain, 30);
+    await page.goBack();
+    await table.waitFor();
+
+    // 7. Rendered: what it cost at most is said, and by what
     await send('POST', `/api/projects/${id}/batches`, {
       cells: [{ cameraId: cameras[0]!.id, variantId: variants[0]!.id }],
       profileId: 'sketch',
@@ -256,7 +277,9 @@ describe('a night', () => {
     await page.getByText(/lost at most .* of its light/).waitFor({ timeout: 60_000 });
     await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
 
-    // 7. Undone, it is as before
+    // 8. Undone, it is as before
+    await page.getByRole('button', { name: /^Undo/ }).click();
+    await until(async () => (await planOf())?.simplifies === false);
     await page.getByRole('button', { name: /^Undo/ }).click();
     await until(async () => (await planOf())?.leaveOut.length === 3);
   });

@@ -40,6 +40,8 @@ export const cullEvidenceSchema = z
     objects: z.array(objectEvidenceSchema),
     /** Objects that were shown, and that no ray met. */
     unmet: paths,
+    /** Of a sequence, what comes into the frame between the frames that were measured, and at none of them. */
+    entering: paths,
     /** Of each image that is shown the finest level that may have been looked up; 0 is the whole image. */
     textures: z.array(z.object({ image: hashSchema, finest: count })),
   })

@@ -207,6 +207,7 @@ const evidence = (objects: readonly ObjectEvidence[], unmet: readonly string[] =
   meanNits: 5,
   objects,
   unmet,
+  entering: [],
   textures: [],
 });
 
@@ -282,6 +283,14 @@ describe('a plan', () => {
     expect(planFor({ ...asked, barShare: 0 }, known, d, []).byEvidence).toEqual(['cellar']);
     expect(planFor({ ...asked, barShare: null }, known, d, []).byEvidence).toEqual([]);
     expect(planFor(asked, null, d, []).byEvidence).toEqual([]);
+  });
+
+  it('does not name what comes into the frame between the frames that were measured', () => {
+    const between = { ...known, entering: ['cellar', 'step'] };
+    expect(planFor({ ...asked, barShare: 0.01 }, between, d, []).byEvidence).toEqual(['roof']);
+    expect(mergeEvidence([known, between]).entering).toEqual(['cellar', 'step']);
+    // a person may still
+    expect(planFor({ ...asked, leaveOut: ['cellar'] }, between, d, []).leaveOut).toEqual(['cellar']);
   });
 
   it('leaves what people have decided to them: pins before all', () => {

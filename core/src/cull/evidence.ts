@@ -35,6 +35,8 @@ export interface CullEvidence {
   readonly objects: readonly ObjectEvidence[];
   /** Paths of objects that were shown, and that no ray met. */
   readonly unmet: readonly string[];
+  /** Of a sequence, paths of objects that come into the frame between the frames that were measured, and at none of them. */
+  readonly entering: readonly string[];
   readonly textures: readonly TextureEvidence[];
 }
 /** Of an image that the look shows somewhere. */
@@ -108,6 +110,7 @@ export function mergeEvidence(all: readonly CullEvidence[]): CullEvidence {
     meanNits: Math.max(...all.map((e) => e.meanNits)),
     objects: [...objects.values()],
     unmet: [...new Set(all.flatMap((e) => e.unmet))].filter((path) => !objects.has(path)),
+    entering: [...new Set(all.flatMap((e) => e.entering))],
     textures: finestOf(all.flatMap((e) => e.textures)),
   };
 }

@@ -1,4 +1,5 @@
 export * from './cullPlan.ts';
+export * from './entering.ts';
 export * from './evidence.ts';
 export * from './frameCull.ts';
 export * from './letGo.ts';

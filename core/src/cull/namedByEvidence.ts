@@ -15,11 +15,16 @@ export interface CullAsked {
   readonly simplifies: boolean;
 }
 
-/** What may be let go: whatever was shown and gives no light; what is pinned or left out by hand is decided. */
+/**
+ * What may be let go: whatever was shown and gives no light. What is pinned or left out by hand is decided; what comes into
+ * the frame unmeasured stays.
+ */
 export function candidatesOf(e: CullEvidence, document: SceneDocument, decided: ReadonlySet<string>): LetGoCandidate[] {
   const bytes = objectBytes(document);
-  const met = e.objects.filter((o) => o.lit === 0 && o.times.lit === 0 && !decided.has(o.path));
-  const unmet = e.unmet.filter((path) => !decided.has(path));
+  const entering = new Set(e.entering);
+  const isOpen = (path: string) => !decided.has(path) && !entering.has(path);
+  const met = e.objects.filter((o) => o.lit === 0 && o.times.lit === 0 && isOpen(o.path));
+  const unmet = e.unmet.filter(isOpen);
   return [
     ...met.map((o) => ({ path: o.path, costShare: costShare(o), bytes: bytes.get(o.path) ?? 0 })),
     ...unmet.map((path) => ({ path, costShare: 0, bytes: bytes.get(path) ?? 0 })),

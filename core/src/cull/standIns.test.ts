@@ -73,6 +73,7 @@ const evidence = (objects: readonly ObjectEvidence[], unmet: readonly string[] =
   meanNits: 1,
   objects,
   unmet,
+  entering: [],
   textures: [],
 });
 const nothing = { leftOut: new Set<string>(), keep: new Set<string>() };

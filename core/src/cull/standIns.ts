@@ -56,11 +56,13 @@ export function mayStandIn(
   const nodes = new Map(document.nodes.map((n, i) => [n.path, i]));
   const exponents = new Map<string, number>();
   const asTheyAre = new Set<string>();
+  const entering = new Set(evidence.entering);
   const meshesOf = (node: number) => (document.nodes[node]!.parts ?? []).map((p) => document.meshes[p.mesh]!);
   for (const o of evidence.objects) {
     if (without.leftOut.has(o.path)) continue;
     const node = nodes.get(o.path);
-    const stays = node === undefined || without.keep.has(o.path) || !isMetScattered(o);
+    const isDecided = without.keep.has(o.path) || entering.has(o.path);
+    const stays = node === undefined || isDecided || !isMetScattered(o);
     const known = node ?? nodes.get(originalPath(o.path)); // of a copy it is not known here how large it is
     if (known === undefined) continue;
     for (const m of meshesOf(known)) {

@@ -20,7 +20,7 @@ import { asChanges } from './asChanges.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */
-const MEASURED_AS = 3;
+const MEASURED_AS = 4;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
 /** Boxes are looked at in more of them. */
@@ -32,6 +32,8 @@ const ENGINE_SHARE = 0.7;
 
 interface Looked {
   readonly inputs: readonly Inputs[];
+  /** All frames, of which these are some. */
+  readonly frames: readonly number[];
   /** Where what was measured is kept. */
   readonly file: string;
 }
@@ -233,19 +235,23 @@ export class CullService {
   }
   /** The pictures of cells as nothing is left out of them: one question for all of them. */
   private async looks(p: Project, wanted: readonly CellRef[]): Promise<Looked[]> {
-    const refs = wanted.map(({ cameraId, variantId }) => {
+    const pictures = wanted.map(({ cameraId }) => {
       const camera = p.cameras.find((x) => x.id === cameraId);
       if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
-      return some(picturesAt(camera.handling.frames), MOST_FRAMES).map((frame) => ({ cameraId, variantId, frame }));
+      return picturesAt(camera.handling.frames);
     });
+    const refs = wanted.map(({ cameraId, variantId }, i) =>
+      some(pictures[i]!, MOST_FRAMES).map((frame) => ({ cameraId, variantId, frame })),
+    );
     const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs: refs.flat() });
     let first = 0;
-    return refs.map(({ length }) => {
+    return refs.map(({ length }, i) => {
       const inputs = cells
         .slice(first, (first += length))
-        .map(({ inputs: i }) => ({ ...i, camera: { ...uncut(i.camera), crop: undefined } }));
-      const about = [MEASURED_AS, DRAWING, ...inputs.map(traceHash)].join(' ');
-      return { inputs, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
+        .map(({ inputs: own }) => ({ ...own, camera: { ...uncut(own.camera), crop: undefined } }));
+      const frames = pictures[i]!.map((frame) => frame ?? 0);
+      const about = [MEASURED_AS, DRAWING, frames.join(), ...inputs.map(traceHash)].join(' ');
+      return { inputs, frames, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
     });
   }
 
@@ -254,7 +260,12 @@ export class CullService {
     return Promise.all((await this.looks(p, cells)).map(({ file }) => pathTimeOf(file)));
   }
 
-  private async trace(projectId: string, cell: CellRef, { inputs, file }: Looked, signal?: AbortSignal): Promise<void> {
+  private async trace(
+    projectId: string,
+    cell: CellRef,
+    { inputs, frames, file }: Looked,
+    signal?: AbortSignal,
+  ): Promise<void> {
     const [first] = inputs as [Inputs];
     const temporary = `${file}-${randomUUID()}`;
     await mkdir(join(this.c.evidenceFolder, 'known'), { recursive: true });
@@ -264,6 +275,7 @@ export class CullService {
           kind: 'probe',
           ...this.lookTask(first),
           cameras: inputs.map((i) => i.camera),
+          frames,
           file: temporary,
         },
         (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),

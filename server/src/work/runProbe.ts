@@ -27,6 +27,7 @@ import { sceneSources } from '../files/sceneSources.ts';
 import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
+import { enteringIn } from './enteringIn.ts';
 import { openScene } from './openScene.ts';
 import type { ProbeOutcome, ProbeTask } from './tasks.ts';
 
@@ -49,7 +50,7 @@ export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => v
     looks.push(await look(selection, document, asset, parts, t, part));
   }
   await parts.trim();
-  const evidence = mergeEvidence(looks);
+  const evidence = { ...mergeEvidence(looks), entering: enteringIn(t, document, motion, state) };
   await writeFlushed(t.file, new TextEncoder().encode(JSON.stringify(evidence)));
   return { seconds: evidence.seconds, lightPaths: evidence.lightPaths };
 }
@@ -83,7 +84,7 @@ async function look(
       onProgress: (p) => onProgress(p.fraction),
     });
     const { samples, rays, seconds, paths: lightPaths } = stats;
-    return { ...size, samples, rays, seconds, lightPaths, ...evidenceOf(engine, selection, lightPaths) };
+    return { ...size, samples, rays, seconds, lightPaths, entering: [], ...evidenceOf(engine, selection, lightPaths) };
   } finally {
     await taken.close();
     await engine.close();

@@ -111,6 +111,8 @@ export interface ProbeTask {
   readonly sceneHash: string;
   readonly changes: readonly Change[];
   readonly cameras: readonly CameraSettings[];
+  /** All frames of which these are some; one at least. */
+  readonly frames: readonly number[];
   /** Where meshes and textures are kept as they are loaded, and how much of them. */
   readonly folder: string;
   readonly mostPartsBytes: number;
@@ -156,7 +158,7 @@ export interface StandInsTask {
 export type StandInsOutcome = readonly (StandIn | null)[];
 
 /** The whole scene held against what a camera leaves of it. */
-export interface ProofTask extends Omit<ProbeTask, 'kind' | 'cameras'> {
+export interface ProofTask extends Omit<ProbeTask, 'kind' | 'cameras' | 'frames'> {
   readonly kind: 'proof';
   readonly camera: CameraSettings;
 }

@@ -45,6 +45,7 @@ const evidence = {
   meanNits: 1,
   objects: [object('Fair/Bowl', { brought: 0.3 }), object('Fair/Roof', { shadowed: 0.002 })],
   unmet: ['Fair/Cellar'],
+  entering: [],
 } as unknown as CullEvidence;
 const asked = { keep: ['Fair/Bowl'], leaveOut: ['Fair/Cellar'] };
 const rows = cullRows(document, verdicts, indexed(evidence), asked);
@@ -88,6 +89,14 @@ describe('the table of verdicts', () => {
     const none = { simplified: 0, wholeTriangles: 0, simplerTriangles: 0 };
     const sums = { objects: 3, leftOut: 2, triangles: 536, leftOutTriangles: 524, cost: 0.002, ...none };
     expect(sumsOf(rows)).toEqual(sums);
+  });
+
+  it('says of what comes into the frame unmeasured why it is kept, unless a person has left it out', () => {
+    const [bowl, roof, cellar] = verdicts;
+    const between = indexed({ ...evidence, entering: ['Fair/Roof', 'Fair/Cellar'] });
+    const all = cullRows(document, [bowl!, { ...roof!, keep: true, reason: 'in-frame' }, cellar!], between, asked);
+    expect(all[1]!.words).toBe('kept: comes into the frame between the frames that were measured');
+    expect(all[2]!.words).toContain('left out by hand');
   });
 
   it('says of what is simplified how much of it is loaded', () => {

@@ -36,12 +36,16 @@ export interface CullEvidenceIndex {
   readonly evidence: CullEvidence;
   readonly byPath: ReadonlyMap<string, ObjectEvidence>;
   readonly unmet: ReadonlySet<string>;
+  readonly entering: ReadonlySet<string>;
 }
 export const indexed = (evidence: CullEvidence): CullEvidenceIndex => ({
   evidence,
   byPath: new Map(evidence.objects.map((o) => [o.path, o])),
   unmet: new Set(evidence.unmet),
+  entering: new Set(evidence.entering),
 });
+
+const ENTERING = 'kept: comes into the frame between the frames that were measured';
 
 /** Objects of the scene file, in its order; hidden ones are no objects of this picture. */
 export function cullRows(
@@ -73,12 +77,15 @@ export function cullRows(
         name: node.name,
         within: document.nodes[node.parent]?.name ?? '',
         verdict,
-        words: verdictWords(
-          verdict,
-          object,
-          isMeasured ? known!.evidence : null,
-          simplerTriangles === null ? undefined : simplerTriangles / triangles,
-        ),
+        words:
+          verdict.keep && known?.entering.has(path)
+            ? ENTERING
+            : verdictWords(
+                verdict,
+                object,
+                isMeasured ? known!.evidence : null,
+                simplerTriangles === null ? undefined : simplerTriangles / triangles,
+              ),
         triangles,
         simplerTriangles,
         bytes: bytes.get(path) ?? 0,

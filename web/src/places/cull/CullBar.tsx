@@ -94,20 +94,29 @@ export function CullBar({ project, index, camera, cull }: Props) {
         <CullRules project={project} camera={camera} />
       </div>
       <div className={styles.outcome} role="status">
-        <Outcome rows={rows} isSimplifying={cull.isSimplifying} />
+        <Outcome rows={rows} simplifies={asked.simplifies} isSimplifying={cull.isSimplifying} />
         {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} lookedUp={lookedUp} />}
       </div>
     </section>
   );
 }
 
-function Outcome({ rows, isSimplifying }: Pick<CullState, 'rows' | 'isSimplifying'>) {
+interface OutcomeProps extends Pick<CullState, 'rows' | 'isSimplifying'> {
+  readonly simplifies: boolean;
+}
+function Outcome({ rows, simplifies, isSimplifying }: OutcomeProps) {
   if (!rows.length) return <p className="dim">Working it out …</p>;
   const sums = sumsOf(rows);
   return (
     <>
       {(sums.leftOut > 0 || !sums.simplified) && <LeftOut sums={sums} />}
       {isSimplifying && <p className="dim">Simplifying meshes …</p>}
+      {simplifies && !isSimplifying && !sums.simplified && (
+        <p className="dim">
+          Nothing is simplified: what the camera does not see itself has few triangles, or shares its meshes with what
+          it sees.
+        </p>
+      )}
       {sums.simplified > 0 && (
         <p>
           <b>{plural(sums.simplified, 'object')}</b> simplified, from {count(sums.wholeTriangles)} to{' '}
