@@ -7,6 +7,7 @@ import { cullRulesSuite } from './cullRules.ts';
 import { exrSuite } from './exr.ts';
 import { finalSuite } from './final.ts';
 import { importSuite } from './importing.ts';
+import { clothesSuite } from './clothes.ts';
 import { leanSuite } from './lean.ts';
 import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
@@ -26,6 +27,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   evidence: evidenceSuite,
   cull: cullSuite,
   'cull-rules': cullRulesSuite,
+  clothes: clothesSuite,
   lean: leanSuite,
   batch: batchSuite,
   machines: machinesSuite,

@@ -15,23 +15,23 @@ const LAMPS = 60;
 /** Turns by which neighbours are never in line. */
 const GOLDEN_ANGLE = 2.399963;
 
-const STONE: EngineMaterial = { ...PLAIN_MATERIAL, baseColor: [0.7, 0.65, 0.6, 1], roughness: 0.6, specular: 1 };
+export const STONE: EngineMaterial = { ...PLAIN_MATERIAL, baseColor: [0.7, 0.65, 0.6, 1], roughness: 0.6, specular: 1 };
 
-/** A ball of 4 × RINGS² triangles, whose hills are others for each number. */
-function body(number: number): EngineMesh {
+/** A ball of 4 × rings² triangles, whose hills are others for each number. */
+export function body(number: number, rings = RINGS): EngineMesh {
   const positions: number[] = [];
   const indices: number[] = [];
-  const across = 2 * RINGS + 1;
-  for (let y = 0; y <= RINGS; y++)
+  const across = 2 * rings + 1;
+  for (let y = 0; y <= rings; y++)
     for (let x = 0; x < across; x++) {
-      const polar = (Math.PI * y) / RINGS;
-      const azimuth = (Math.PI * x) / RINGS;
+      const polar = (Math.PI * y) / rings;
+      const azimuth = (Math.PI * x) / rings;
       const hills = 0.15 * Math.sin(7 * azimuth + number) * Math.sin(9 * polar + 2 * number);
       const r = 1 + hills + 0.03 * Math.sin(41 * azimuth) * Math.cos(37 * polar);
       const level = r * Math.sin(polar);
       positions.push(level * Math.cos(azimuth), r * Math.cos(polar), level * Math.sin(azimuth));
     }
-  for (let y = 0; y < RINGS; y++)
+  for (let y = 0; y < rings; y++)
     for (let x = 0; x < across - 1; x++) {
       const a = y * across + x;
       indices.push(a, a + 1, a + across + 1, a, a + across + 1, a + across);

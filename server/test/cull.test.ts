@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, FitAnswer, Project } from '@variscen/contract';
 import { NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { unpackProof } from '@variscen/core/cull';
+import { packMet, unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
@@ -260,6 +260,28 @@ describe('what a camera leaves out', () => {
     await setPlan(p, { barShare: 0, simplifies: true });
     expect((await plan(p)).traces[0]).toMatchObject({ turnsBytes: 0, isRefused: false, simplifiedCount: 1 });
     await f.node.hello(helloOf(2, 0));
+  });
+
+  it('by evidence is less where a whole render tells more than the measurement did', async () => {
+    const p = await projectWithScene(f, 'Sharpened');
+    const { unmet } = await measure(p);
+    expect(unmet.length).toBeGreaterThan(0);
+    await render(p);
+    expect((await known(p))!.unmet).toEqual(unmet);
+    // as if some of its rays had come near everything
+    const met = packMet([0, 1, 2, 3, 4, 5, 6, 7], 8);
+    await f.running.db.query(`UPDATE render SET met = $1 WHERE project_id = $2`, [met, p.id]);
+    const now = (await known(p))!;
+    expect(now.unmet).toEqual([]);
+    expect(now.objects.filter((o) => unmet.includes(o.path)).map((o) => o.brought)).toEqual(
+      unmet.map(() => 1 / now.lightPaths),
+    );
+    await setPlan(p, { barShare: 0 });
+    expect((await planOf(p))!.byEvidence).toEqual([]);
+    await setPlan(p, { barShare: 0.0005 });
+    expect((await planOf(p))!.byEvidence).toEqual(expect.arrayContaining(unmet));
+    // it still tells of the picture with nothing left out
+    expect((await known(p))!.unmet).toEqual([]);
   });
 
   it('is held against the whole scene: the same to the bit where nothing is left out, and within what was said elsewhere', async () => {

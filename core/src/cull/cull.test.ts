@@ -16,6 +16,7 @@ import {
   namedBy,
   objectBytes,
   packCullPlan,
+  sharpened,
   percent,
   planFor,
   unpackCullPlan,
@@ -283,6 +284,19 @@ describe('a plan', () => {
     expect(planFor({ ...asked, barShare: 0 }, known, d, []).byEvidence).toEqual(['cellar']);
     expect(planFor({ ...asked, barShare: null }, known, d, []).byEvidence).toEqual([]);
     expect(planFor(asked, null, d, []).byEvidence).toEqual([]);
+  });
+
+  it('keeps what only rays of a whole render came near where nothing may go but what no ray met', () => {
+    const late = sharpened(known, (path) => path === 'cellar' || path === 'step');
+    expect(late.unmet).toEqual([]);
+    expect(late.objects.filter((o) => o.path === 'step')).toHaveLength(1);
+    expect(planFor({ ...asked, barShare: 0 }, late, d, []).byEvidence).toEqual([]);
+    expect(planFor({ ...asked, barShare: 1 / known.lightPaths }, late, d, []).byEvidence).toEqual(['cellar']);
+    const cellar = late.objects.find((o) => o.path === 'cellar');
+    expect(verdictWords({ keep: true, reason: 'in-frame' }, cellar, late)).toBe(
+      'kept: only rays of a whole render came near',
+    );
+    expect(sharpened(known, () => false)).toBe(known);
   });
 
   it('does not name what comes into the frame between the frames that were measured', () => {

@@ -86,6 +86,32 @@ export function finestOf(all: readonly TextureEvidence[]): TextureEvidence[] {
   return [...finest].map(([image, level]) => ({ image, finest: level }));
 }
 
+/**
+ * With what whole renders tell beside it: objects that no ray of the measurement met, and rays of a render may have met, gave
+ * less than one of the measurement's light paths shows.
+ * @param mayBeMet by a render of the same picture, by path
+ */
+export function sharpened(e: CullEvidence, mayBeMet: (path: string) => boolean): CullEvidence {
+  const late = e.unmet.filter(mayBeMet);
+  if (!late.length) return e;
+  const objects = late.map((path): ObjectEvidence => ({
+    path,
+    times: NEVER,
+    sight: { seen: 0, reflected: 0, refracted: 0, bounced: 0 },
+    brought: 1 / e.lightPaths,
+    shadowed: 0,
+    lit: 0,
+    nits: 0,
+    detailM: null,
+  }));
+  const isLate = new Set(late);
+  return { ...e, objects: [...e.objects, ...objects], unmet: e.unmet.filter((path) => !isLate.has(path)) };
+}
+const NEVER: ObjectEvidence['times'] = { seen: 0, reflected: 0, refracted: 0, bounced: 0, shadowed: 0, lit: 0 };
+/** Met by a render alone. */
+export const isLatelyMet = ({ times }: Pick<ObjectEvidence, 'times'>): boolean =>
+  Object.values(times).every((n) => n === 0);
+
 /** How much a picture may change without an object: what it brought, and what it kept away. */
 export const costShare = ({ brought, shadowed }: Pick<ObjectEvidence, 'brought' | 'shadowed'>): number =>
   brought + shadowed;

@@ -3,7 +3,7 @@
 // it stops, says what detail of it they tell apart.
 import { originalPath } from '../looks/targets.ts';
 import { type Matrix, type SceneDocument, placements, worldMatrices } from '../scene/index.ts';
-import type { CullEvidence, ObjectEvidence } from './evidence.ts';
+import { type CullEvidence, type ObjectEvidence, isLatelyMet } from './evidence.ts';
 
 /** A mesh as it stands in for another, as it takes memory. */
 export interface StandIn {
@@ -59,7 +59,7 @@ export function mayStandIn(
   const entering = new Set(evidence.entering);
   const meshesOf = (node: number) => (document.nodes[node]!.parts ?? []).map((p) => document.meshes[p.mesh]!);
   for (const o of evidence.objects) {
-    if (without.leftOut.has(o.path)) continue;
+    if (without.leftOut.has(o.path) || isLatelyMet(o)) continue;
     const node = nodes.get(o.path);
     const isDecided = without.keep.has(o.path) || entering.has(o.path);
     const stays = node === undefined || isDecided || !isMetScattered(o);

@@ -1,5 +1,5 @@
 // Verdicts in words, with the figures that they rest on.
-import type { CullEvidence, ObjectEvidence } from './evidence.ts';
+import { type CullEvidence, type ObjectEvidence, isLatelyMet } from './evidence.ts';
 import type { LeaveReason, Verdict, VerdictReason } from './verdict.ts';
 
 const LEFT_OUT_WORDS: Readonly<Record<LeaveReason, string>> = {
@@ -51,6 +51,7 @@ function keptWords(reason: VerdictReason, trianglesShare: number | undefined): s
 
 function measuredWords(object: ObjectEvidence | undefined, rays: number): string {
   if (!object) return `no ray of ${amount(rays)} came near`;
+  if (isLatelyMet(object)) return 'only rays of a whole render came near';
   const { sight, shadowed } = object;
   // by what it is needed for, not by how much: what is seen is missed first
   if (sight.seen > 0) return `${percent(sight.seen)} of the frame`;

@@ -4,24 +4,34 @@ const asFloat = new Float32Array(1);
 const asBits = new Uint32Array(asFloat.buffer);
 
 export function toHalf(x: number): number {
-  if (Number.isNaN(x)) return 0;
-  asFloat[0] = Math.max(-65504, Math.min(65504, x));
-  const bits = asBits[0]!;
+  asFloat[0] = x;
+  return halfOfBits(asBits[0]!);
+}
+
+const LARGEST = 0x477fe000; // 65504
+const INFINITE = 0x7f800000;
+const LEAST_NORMAL = 0x38800000; // 2^-14
+/** A half of no fraction whose exponent is the float's, less than half of the last bit that stays, and its shift. */
+const REBASED = 0x38000000;
+const BELOW_MIDDLE = 0xfff;
+const DROPPED = 13;
+
+/** @param bits of a float of single precision */
+export function halfOfBits(bits: number): number {
+  const size = bits & 0x7fffffff;
   const sign = (bits >>> 16) & 0x8000;
-  const exponent = ((bits >>> 23) & 0xff) - 112;
-  const mantissa = bits & 0x7fffff;
-  if (exponent <= 0) {
-    if (exponent < -10) return sign;
-    const m = mantissa | 0x800000;
-    const shift = 14 - exponent;
-    const half = m >>> shift;
-    const rest = m & ((1 << shift) - 1);
-    const middle = 1 << (shift - 1);
-    return sign | (half + (rest > middle || (rest === middle && half & 1) ? 1 : 0));
-  }
-  const half = (exponent << 10) | (mantissa >>> 13);
-  const rest = mantissa & 0x1fff;
-  return sign | (half + (rest > 0x1000 || (rest === 0x1000 && half & 1) ? 1 : 0));
+  if (size >= LARGEST) return size > INFINITE ? 0 : sign | 0x7bff;
+  if (size >= LEAST_NORMAL) return sign | ((size - REBASED + BELOW_MIDDLE + ((size >>> DROPPED) & 1)) >>> DROPPED);
+  return sign | subnormal(size);
+}
+function subnormal(size: number): number {
+  const shift = 126 - (size >>> 23);
+  if (shift > 24) return 0;
+  const mantissa = (size & 0x7fffff) | 0x800000;
+  const half = mantissa >>> shift;
+  const rest = mantissa & ((1 << shift) - 1);
+  const middle = 1 << (shift - 1);
+  return half + (rest > middle || (rest === middle && half & 1) ? 1 : 0);
 }
 
 export function fromHalf(h: number): number {

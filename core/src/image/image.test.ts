@@ -24,6 +24,26 @@ describe('half floats', () => {
       }),
     );
   });
+  it('are the nearest there is, of two the even one, down to the least', () => {
+    const float = new Float32Array(1);
+    const bits = new Uint32Array(float.buffer);
+    const off = (h: number, x: number) => Math.abs(fromHalf(h) - x);
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 0x477fe000 }), fc.boolean(), fc.boolean(), (size, isNegative, isMiddle) => {
+        // the last bits that a half drops, or exactly their middle
+        bits[0] = (isMiddle ? ((size & ~0x1fff) | 0x1000) >>> 0 : size) | (isNegative ? 0x80000000 : 0);
+        const x = float[0]!;
+        if (Math.abs(x) > 65504) return;
+        const half = toHalf(x);
+        for (const other of [half - 1, half + 1].filter((h) => (h & 0x7fff) <= 0x7bff && h >= 0)) {
+          if ((other ^ half) & 0x8000) continue;
+          expect(off(half, x)).toBeLessThanOrEqual(off(other, x));
+          if (off(half, x) === off(other, x)) expect(half & 1).toBe(0);
+        }
+      }),
+      { numRuns: 3000 },
+    );
+  });
   it('too large, infinite and not-a-number become readable values', () => {
     expect([1e9, Infinity, -Infinity, NaN].map((x) => fromHalf(toHalf(x)))).toEqual([65504, 65504, -65504, 0]);
   });

@@ -4,8 +4,8 @@ import { randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
-import { type CullAsked, type StandIn, uncut, unpackCullPlan } from '@variscen/core/cull';
-import { type Inputs, traceHash } from '@variscen/core/looks';
+import { type CullAsked, type StandIn, joinedMet, uncut, unpackCullPlan } from '@variscen/core/cull';
+import { type Inputs, cellHash, traceHash } from '@variscen/core/looks';
 import { type CameraCull, picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
 import { cacheBytes } from '../config.ts';
@@ -34,6 +34,8 @@ interface Looked {
   readonly inputs: readonly Inputs[];
   /** All frames, of which these are some. */
   readonly frames: readonly number[];
+  /** Hashes of the pictures, were nothing left out. */
+  readonly wholeHashes: readonly string[];
   /** Where what was measured is kept. */
   readonly file: string;
 }
@@ -52,8 +54,8 @@ export class CullService {
   /** What was measured of a camera, put together, as JSON. @throws AppError NOT_FOUND, NO_SCENE */
   async known(projectId: string, cameraId: string): Promise<string> {
     const { measured, unmeasured } = await this.looksOf(await this.projects.get(projectId), cameraId);
-    const files = measured.map((m) => m.file);
-    const evidence = files.length ? await this.c.looks.ask({ kind: 'evidence', files }) : 'null';
+    const looks = measured.map((m) => ({ ...m, variant: '' }));
+    const evidence = looks.length ? await this.c.looks.ask({ kind: 'evidence', projectId, evidence: looks }) : 'null';
     const ids = (of: readonly { readonly variantId: string }[]) => JSON.stringify(of.map((x) => x.variantId));
     return `{"evidence":${evidence},"measuredVariantIds":${ids(measured)},"unmeasuredVariantIds":${ids(unmeasured)}}`;
   }
@@ -213,7 +215,7 @@ export class CullService {
     const [first] = missing;
     if (variantIds && first)
       throw unmeasured(p.cameras.find((x) => x.id === cameraId)!.name, `“${nameOf(first.variantId)}”`);
-    return measured.map(({ file, variantId }) => ({ file, variant: nameOf(variantId) }));
+    return measured.map(({ file, variantId, met }) => ({ file, met, variant: nameOf(variantId) }));
   }
   private async looksOf(p: Project, cameraId: string, variantIds?: readonly string[]) {
     if (!p.cameras.some((x) => x.id === cameraId)) throw new AppError('NOT_FOUND', 'There is no such camera.');
@@ -224,10 +226,29 @@ export class CullService {
       p,
       wanted.map((variantId) => ({ cameraId, variantId })),
     );
+    const met = await this.metWhole(p, cameraId, wanted, looked);
     const found = [];
     for (const [i, { file }] of looked.entries())
-      found.push({ variantId: wanted[i]!, file, isKnown: await isThere(file) });
+      found.push({ variantId: wanted[i]!, file, met: met[i]!, isKnown: await isThere(file) });
     return { measured: found.filter((x) => x.isKnown), unmeasured: found.filter((x) => !x.isKnown) };
+  }
+
+  /** Of each look what whole renders of it may have met: of which nothing was left out, and nothing has changed since. */
+  private async metWhole(
+    p: Project,
+    cameraId: string,
+    variantIds: readonly string[],
+    looked: readonly Looked[],
+  ): Promise<(string | null)[]> {
+    const rows = await this.c.db.query<{ variantId: string; met: string }[]>(
+      `SELECT variant_id "variantId", met FROM render
+        WHERE project_id = $1 AND camera_id = $2 AND variant_id = ANY($3) AND hash = ANY($4) AND met IS NOT NULL`,
+      [p.id, cameraId, variantIds, looked.flatMap((l) => l.wholeHashes)],
+    );
+    return variantIds.map((id) => {
+      const own = rows.filter((r) => r.variantId === id).map((r) => r.met);
+      return own.reduce<string | null>((all, met) => (all === null ? met : (joinedMet(all, met) ?? all)), null);
+    });
   }
 
   private async look(p: Project, cell: CellRef): Promise<Looked> {
@@ -246,12 +267,17 @@ export class CullService {
     const { cells } = await this.c.looks.ask({ kind: 'cells', projectId: p.id, refs: refs.flat() });
     let first = 0;
     return refs.map(({ length }, i) => {
-      const inputs = cells
-        .slice(first, (first += length))
-        .map(({ inputs: own }) => ({ ...own, camera: { ...uncut(own.camera), crop: undefined } }));
+      const own = cells.slice(first, (first += length)).map((cell) => cell.inputs);
+      const wholeHashes = own.map((inputs) => cellHash({ ...inputs, camera: uncut(inputs.camera) }));
+      const inputs = own.map((x) => ({ ...x, camera: { ...uncut(x.camera), crop: undefined } }));
       const frames = pictures[i]!.map((frame) => frame ?? 0);
       const about = [MEASURED_AS, DRAWING, frames.join(), ...inputs.map(traceHash)].join(' ');
-      return { inputs, frames, file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))) };
+      return {
+        inputs,
+        frames,
+        wholeHashes,
+        file: join(this.c.evidenceFolder, 'known', sha256(new TextEncoder().encode(about))),
+      };
     });
   }
 

@@ -7,12 +7,16 @@ import { type PictureRef, cellKey, pictureKey } from '../work/looksTasks.ts';
 /** Of one plan. */
 const MOST_PICTURES = 10_000;
 
-/** Cell by cell, each picture once, frames ascending. @throws AppError where a cell or a frame is not there */
+/**
+ * Camera by camera in the order in which each is named first, cell by cell, each picture once, frames ascending: pictures of
+ * one camera need the same pieces of meshes and levels of textures, which lie ready when they follow one another.
+ * @throws AppError where a cell or a frame is not there
+ */
 export function picturesOf(p: Project, cells: PlanRequest['cells']): PictureRef[] {
   const cameras = new Map(p.cameras.map((c) => [c.id, c]));
   const variants = new Set(p.variants.map((v) => v.id));
   const pictures = new Map<string, PictureRef>();
-  for (const { cameraId, variantId, frames } of cells) {
+  for (const { cameraId, variantId, frames } of byCamera(cells)) {
     const camera = cameras.get(cameraId);
     if (!camera || !variants.has(variantId)) throw new AppError('NOT_FOUND', 'A selected cell no longer exists.');
     for (const frame of chosen(camera, frames)) {
@@ -27,6 +31,16 @@ export function picturesOf(p: Project, cells: PlanRequest['cells']): PictureRef[
       );
   }
   return [...pictures.values()];
+}
+
+function byCamera<T extends { readonly cameraId: string }>(cells: readonly T[]): T[] {
+  const groups = new Map<string, T[]>();
+  for (const cell of cells) {
+    const group = groups.get(cell.cameraId);
+    if (group) group.push(cell);
+    else groups.set(cell.cameraId, [cell]);
+  }
+  return [...groups.values()].flat();
 }
 
 function chosen(

@@ -547,16 +547,16 @@ export class TraceQueue {
     await this.finish(row);
   }
   private async giveBack(row: TraceRow, crashes = row.crashes): Promise<void> {
+    const fraction = await this.slices.doneShare(row.id); // that it waits and how much of it is done is seen at once
     const back = await this.db
       .getRepository(Traces)
       .update(
         { id: row.id, token: row.token!, state: 'rendering' },
-        { state: 'waiting', token: null, leaseUntil: null, samplesDone: 0, crashes },
+        { state: 'waiting', token: null, leaseUntil: null, samplesDone: 0, fraction, crashes },
       );
     if (!back.affected) return;
     await this.entries.giveBack(row.jobId);
     await this.endAttempt(row.id);
-    await this.showFraction(row.id);
     this.tell(row);
   }
   private async finish(row: TraceRow): Promise<void> {

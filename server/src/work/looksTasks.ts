@@ -59,14 +59,16 @@ export type LooksAsk =
       readonly asked: CullAsked;
       readonly evidence: readonly MeasuredLook[];
     }
-  /** Files of evidence put together, as JSON. */
-  | { readonly kind: 'evidence'; readonly files: readonly string[] }
+  /** Evidence put together, as JSON. */
+  | { readonly kind: 'evidence'; readonly projectId: string; readonly evidence: readonly MeasuredLook[] }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 /** A file of evidence, with the name of the variant that it is of. */
 export interface MeasuredLook {
   readonly file: string;
   readonly variant: string;
+  /** What whole renders of it may have met (core/cull/metNodes); null: there is none. */
+  readonly met: string | null;
 }
 export interface LooksAnswers {
   readonly board: readonly (PictureRef & {

@@ -11,6 +11,7 @@ import {
   mergeEvidence,
   packCullPlan,
   planFor,
+  sharpened,
   standInsFor,
   standInsText,
   unpackMet,
@@ -30,6 +31,7 @@ import {
   inputsOf,
   layersOf,
   matchLooks,
+  originalPath,
   packLooks,
   remarksOf,
   resolve,
@@ -44,6 +46,7 @@ import {
   type LooksAsk,
   type LooksReply,
   type LooksSetup,
+  type MeasuredLook,
   type PictureRef,
   byCell,
   cellKey,
@@ -346,9 +349,18 @@ async function evidenceOf(file: string): Promise<CullEvidence> {
     throw new AppError('DAMAGED', 'What was measured is damaged in the data folder.', 'Measure it again.');
   }
 }
-async function evidenceIn(files: readonly string[]): Promise<CullEvidence[]> {
+/** With what renders of the same pictures tell beside it. */
+async function evidenceIn(all: readonly MeasuredLook[], { nodes, document }: SceneIndex): Promise<CullEvidence[]> {
   const looks: CullEvidence[] = [];
-  for (const file of files) looks.push(await evidenceOf(file));
+  for (const { file, met } of all) {
+    const own = await evidenceOf(file);
+    const isMet = met === null ? () => false : unpackMet(met, document.nodes.length);
+    const isKnownMet = (path: string): boolean => {
+      const node = nodes.get(originalPath(path));
+      return node !== undefined && isMet(node);
+    };
+    looks.push(sharpened(own, isKnownMet));
+  }
   return looks;
 }
 
@@ -359,7 +371,7 @@ async function cullPlan({
   standIns,
 }: Extract<LooksAsk, { kind: 'cullPlan' }>): Promise<LooksAnswers['cullPlan']> {
   const { index } = await load(projectId);
-  const looks = await evidenceIn(evidence.map((e) => e.file));
+  const looks = await evidenceIn(evidence, index);
   const from = evidence.map((e) => e.variant);
   const plan = planFor(asked, looks.length ? mergeEvidence(looks) : null, index.document, from, standIns);
   const hashOf = (names: readonly string[]) =>
@@ -379,7 +391,7 @@ async function standInsWanted({
   evidence,
 }: Extract<LooksAsk, { kind: 'standIns' }>): Promise<LooksAnswers['standIns']> {
   const { index, sceneHash } = await load(projectId);
-  const looks = await evidenceIn(evidence.map((e) => e.file));
+  const looks = await evidenceIn(evidence, index);
   return { sceneHash, wanted: looks.length ? [...standInsFor(asked, mergeEvidence(looks), index.document)] : [] };
 }
 
@@ -399,7 +411,7 @@ async function answer(ask: LooksAsk): Promise<unknown> {
     case 'counts':
       return counts(ask.projectId);
     case 'evidence':
-      return JSON.stringify(mergeEvidence(await evidenceIn(ask.files)));
+      return JSON.stringify(mergeEvidence(await evidenceIn(ask.evidence, (await load(ask.projectId)).index)));
     case 'cullPlan':
       return cullPlan(ask);
     case 'standIns':

@@ -31,7 +31,7 @@ const verdicts: Verdict[] = [
 const times = { seen: 0, reflected: 0, refracted: 0, bounced: 0, shadowed: 0, lit: 0 };
 const object = (path: string, more: Partial<ObjectEvidence>): ObjectEvidence => ({
   path,
-  times,
+  times: { ...times, bounced: 3 },
   sight: { seen: 0, reflected: 0, refracted: 0, bounced: 0 },
   brought: 0,
   shadowed: 0,
