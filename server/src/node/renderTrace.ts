@@ -25,7 +25,12 @@ export async function renderTrace(
     } catch (e) {
       if (signal.aborted) return; // cancelled or taken over: nobody waits for this attempt
       if (isRefusal(e) && e.code === 'STALE_ATTEMPT') return;
-      await client.fail(lease, e instanceof Error ? e.message : String(e), finished !== null, signal);
+      try {
+        await client.fail(lease, e instanceof Error ? e.message : String(e), finished !== null, signal);
+      } catch (unsaid) {
+        // the server has taken it, and ended the lease before its answer came
+        if (!signal.aborted) throw unsaid;
+      }
     }
   });
 }
