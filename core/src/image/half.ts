@@ -11,10 +11,12 @@ export function toHalf(x: number): number {
 const LARGEST = 0x477fe000; // 65504
 const INFINITE = 0x7f800000;
 const LEAST_NORMAL = 0x38800000; // 2^-14
-/** A half of no fraction whose exponent is the float's, less than half of the last bit that stays, and its shift. */
+const LEAST = 0x33000000; // 2^-25: what is smaller is nearer to 0
+/** By what the exponents of both differ, where a float has its own. */
 const REBASED = 0x38000000;
-const BELOW_MIDDLE = 0xfff;
+/** Bits of the fraction that a half has no room for, and what rounds all above their middle up. */
 const DROPPED = 13;
+const BELOW_MIDDLE = 0xfff;
 
 /** @param bits of a float of single precision */
 export function halfOfBits(bits: number): number {
@@ -22,11 +24,10 @@ export function halfOfBits(bits: number): number {
   const sign = (bits >>> 16) & 0x8000;
   if (size >= LARGEST) return size > INFINITE ? 0 : sign | 0x7bff;
   if (size >= LEAST_NORMAL) return sign | ((size - REBASED + BELOW_MIDDLE + ((size >>> DROPPED) & 1)) >>> DROPPED);
-  return sign | subnormal(size);
+  return size < LEAST ? sign : sign | subnormal(size);
 }
 function subnormal(size: number): number {
   const shift = 126 - (size >>> 23);
-  if (shift > 24) return 0;
   const mantissa = (size & 0x7fffff) | 0x800000;
   const half = mantissa >>> shift;
   const rest = mantissa & ((1 << shift) - 1);

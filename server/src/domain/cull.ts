@@ -141,12 +141,12 @@ export class CullService {
   }
 
   /** One edit. @throws AppError WRONG_STATE where evidence is asked for that was not measured */
-  async setPlan(projectId: string, request: CullRequest, signal?: AbortSignal): Promise<void> {
+  async setPlan(projectId: string, request: CullRequest): Promise<void> {
     const p = await this.projects.get(projectId);
     const { cameraIds, variantIds, ...asked } = request;
     const own = [];
     for (const cameraId of cameraIds)
-      own.push({ cameraId, settings: { cull: await this.cullFor(p, cameraId, variantIds, asked, signal) } });
+      own.push({ cameraId, settings: { cull: await this.cullFor(p, cameraId, variantIds, asked) } });
     const whose = cameraIds.length === 1 ? 'a camera leaves' : `${cameraIds.length} cameras leave`;
     await this.cameras.updateMany(projectId, cameraIds, { own }, `Change what ${whose} out`);
   }

@@ -29,8 +29,8 @@ export const cullHandlers = ({ projects, culls, fits, uploads }: Services): Hand
   },
   fitCull: async ({ params, body, res }) => fits.find(params.projectId, body, leftBy(res)),
   cullPlan: async ({ params }) => ({ plan: await culls.plan(params.projectId, params.cameraId) }),
-  setCullPlan: async ({ params, body, res }) => {
-    await culls.setPlan(params.projectId, body, leftBy(res));
+  setCullPlan: async ({ params, body }) => {
+    await culls.setPlan(params.projectId, body); // to its end, whether who decided it stays or not
     return projects.get(params.projectId);
   },
 });
