@@ -161,7 +161,7 @@ describe('a plan with them', () => {
   });
   it('says how much of it is left, and what it is needed for', () => {
     const words = verdictWords({ keep: true, reason: 'simplified' }, scattered('roof', 1), { rays: 9 }, 0.05);
-    expect(words).toBe('simplified to 5 % of its triangles: bounced light only, 0.02 %');
+    expect(words).toBe('simplified to 5 %: bounced light only, 0.02 %');
   });
   it('is told apart by meshes and how far they may be off, and by nothing else', () => {
     const other = { ...standIn, exponent: -4 };

@@ -46,7 +46,7 @@ export function verdictWords(
 function keptWords(reason: VerdictReason, trianglesShare: number | undefined): string {
   if (reason === 'pinned') return 'pinned';
   if (reason !== 'simplified') return 'kept';
-  return trianglesShare === undefined ? 'simplified' : `simplified to ${percent(trianglesShare)} of its triangles`;
+  return trianglesShare === undefined ? 'simplified' : `simplified to ${percent(trianglesShare)}`;
 }
 
 function measuredWords(object: ObjectEvidence | undefined, rays: number): string {

@@ -107,7 +107,7 @@ describe('the table of verdicts', () => {
     const [kept, simplified] = cullRows(document, simpler, indexed(evidence), asked, { [blob]: standIn });
     expect(kept!.simplerTriangles).toBeNull();
     expect(simplified).toMatchObject({ triangles: 512, simplerTriangles: 76 });
-    expect(simplified!.words).toBe('simplified to 15 % of its triangles: its shadow, 0.2 % of the light');
+    expect(simplified!.words).toBe('simplified to 15 %: its shadow, 0.2 % of the light');
     expect(sifted([kept!, simplified!], 'simplified', '')).toEqual([simplified]);
     const sums = { simplified: 1, wholeTriangles: 512, simplerTriangles: 76, leftOut: 0 };
     expect(sumsOf([kept!, simplified!])).toMatchObject(sums);
