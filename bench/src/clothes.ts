@@ -1,5 +1,5 @@
-// What it saves to leave out what is covered: a figure under clothes, of which no ray meets anything, whole and without it in
-// turn in one run.
+// What it saves to leave out what is covered: a figure under clothes, of which no ray meets anything, whole and without
+// it in turn in one run.
 import { type EngineCamera, type EngineScene, MASK, PLAIN_MATERIAL } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import type { Emit } from './figure.ts';

@@ -16,6 +16,7 @@ import {
   type Matrix,
   type SceneDocument,
   type SceneTexture,
+  axisScales,
   boundsOf,
   determinant,
   placements,
@@ -330,8 +331,7 @@ function placedIn(i: Drawn['instance'], mesh: number, material: number): EngineI
 }
 
 /** How much a matrix shortens at most. */
-const leastScale = (m: Matrix): number =>
-  Math.max(1e-9, Math.min(...[0, 4, 8].map((k) => Math.hypot(m[k]!, m[k + 1]!, m[k + 2]!))));
+const leastScale = (m: Matrix): number => Math.max(1e-9, Math.min(...axisScales(m)));
 
 /** A material whose textures have their places in a list that others share. */
 function withTextures(

@@ -131,7 +131,8 @@ export async function startFixture(more: Partial<Config> = {}): Promise<Fixture>
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
- * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame. Painted: the wall
+ * shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,

@@ -9,14 +9,14 @@ export interface AtFrame {
   readonly camera: CameraSettings;
 }
 
-/** Paths of objects whose box is at least partly in the frame. @param grownM how far beyond it surfaces may reach, metres */
-export function inFrame({ document, camera }: AtFrame, grownM = 0): Set<string> {
+/** Paths of objects whose box is at least partly in the frame; displacement is not looked at. */
+export function inFrame({ document, camera }: AtFrame): Set<string> {
   const world = worldMatrices(document.nodes);
   const placed = placements(document, world);
   const planes = framePlanes(camera, 0);
   const paths = document.nodes.flatMap(({ parts, path }, node) => {
     if (!parts || determinant(placed[node]!) === 0) return [];
-    return isOutsideFrame(boxOf(document, node, world, placed, grownM), planes) ? [] : [path];
+    return isOutsideFrame(boxOf(document, node, world, placed, 0), planes) ? [] : [path];
   });
   return new Set(paths);
 }

@@ -18,7 +18,10 @@ export interface ObjectEvidence {
   readonly lit: number;
   /** How bright it is where it was met. */
   readonly nits: number;
-  /** What detail of it is told apart by rays that do not come from the camera itself, and by its shadow, metres; null: by none. */
+  /**
+   * What detail of it is told apart by rays that do not come from the camera itself, and by its shadow, metres; null: by
+   * none.
+   */
   readonly detailM: number | null;
 }
 
@@ -35,7 +38,9 @@ export interface CullEvidence {
   readonly objects: readonly ObjectEvidence[];
   /** Paths of objects that were shown, and that no ray met. */
   readonly unmet: readonly string[];
-  /** Of a sequence, paths of objects that come into the frame between the frames that were measured, and at none of them. */
+  /**
+   * Of a sequence, paths of objects that come into the frame between the frames that were measured, and at none of them.
+   */
   readonly entering: readonly string[];
   readonly textures: readonly TextureEvidence[];
 }
@@ -87,8 +92,8 @@ export function finestOf(all: readonly TextureEvidence[]): TextureEvidence[] {
 }
 
 /**
- * With what whole renders tell beside it: objects that no ray of the measurement met, and rays of a render may have met, gave
- * less than one of the measurement's light paths shows.
+ * With what whole renders tell beside it: objects that no ray of the measurement met, and rays of a render may have
+ * met, gave less than one of the measurement's light paths shows.
  * @param mayBeMet by a render of the same picture, by path
  */
 export function sharpened(e: CullEvidence, mayBeMet: (path: string) => boolean): CullEvidence {

@@ -1,13 +1,13 @@
-// What the camera does not see itself is loaded simplified, so that its shadow, the light that bounces off it and its blurred
-// reflections stay: which meshes, and how far a stand-in may be off. How wide the rays are that meet an object, or whose light
-// it stops, says what detail of it they tell apart.
+// What the camera does not see itself is loaded simplified, so that its shadow, the light that bounces off it and its
+// blurred reflections stay: which meshes, and how far a stand-in may be off. How wide the rays are that meet an object,
+// or whose light it stops, says what detail of it they tell apart.
 import { originalPath } from '../looks/targets.ts';
-import { type Matrix, type SceneDocument, placements, worldMatrices } from '../scene/index.ts';
+import { type SceneDocument, axisScales, placements } from '../scene/index.ts';
 import { type CullEvidence, type ObjectEvidence, isLatelyMet } from './evidence.ts';
 
 /** A mesh as it stands in for another, as it takes memory. */
 export interface StandIn {
-  /** No point of it is farther off than two to the power of this, metres of the mesh itself. */
+  /** It is off by about two to the power of this at most, metres of the mesh itself (core/simplify). */
   readonly exponent: number;
   readonly vertices: number;
   readonly triangles: number;
@@ -19,7 +19,7 @@ const NARROWER_SHARE = 0.02;
 /** What is off by less than this share of the detail is not told apart. */
 const TOLD_SHARE = 0.25;
 /** Meshes of fewer triangles are left as they are. */
-export const LEAST_TRIANGLES = 256;
+const LEAST_TRIANGLES = 256;
 /** A mesh stands in for another where it has no more than this share of its triangles. */
 export const WORTH_SHARE = 0.7;
 
@@ -52,7 +52,7 @@ export function mayStandIn(
   document: SceneDocument,
   without: { readonly leftOut: ReadonlySet<string>; readonly keep: ReadonlySet<string> },
 ): Map<string, number> {
-  const placed = placements(document, worldMatrices(document.nodes));
+  const placed = placements(document);
   const nodes = new Map(document.nodes.map((n, i) => [n.path, i]));
   const exponents = new Map<string, number>();
   const asTheyAre = new Set<string>();
@@ -68,16 +68,13 @@ export function mayStandIn(
     for (const m of meshesOf(known)) {
       if (stays || m.deform || m.triangles < LEAST_TRIANGLES) asTheyAre.add(m.blob);
       else {
-        const exponent = Math.floor(Math.log2((o.detailM! * TOLD_SHARE) / mostScale(placed[known]!)));
+        const exponent = Math.floor(Math.log2((o.detailM! * TOLD_SHARE) / Math.max(...axisScales(placed[known]!))));
         exponents.set(m.blob, Math.min(exponents.get(m.blob) ?? Infinity, exponent));
       }
     }
   }
   return new Map([...exponents].filter(([blob, e]) => Number.isFinite(e) && !asTheyAre.has(blob)));
 }
-
-/** How much a matrix lengthens at most. */
-const mostScale = (m: Matrix): number => Math.max(...[0, 4, 8].map((k) => Math.hypot(m[k]!, m[k + 1]!, m[k + 2]!)));
 
 /** What a picture depends on of stand-ins, in an order that nothing else decides. */
 export const standInsText = (standIns: Readonly<Record<string, StandIn>>): string =>

@@ -75,3 +75,10 @@ export function inverted(m: Matrix): number[] | undefined {
   ];
   return [...r, ...[0, 1, 2].map((k) => -(r[k]! * m[12]! + r[4 + k]! * m[13]! + r[8 + k]! * m[14]!)), 1];
 }
+
+/** How much a matrix lengthens along each of its axes. */
+export const axisScales = (m: Matrix): [number, number, number] => [
+  Math.hypot(m[0]!, m[1]!, m[2]!),
+  Math.hypot(m[4]!, m[5]!, m[6]!),
+  Math.hypot(m[8]!, m[9]!, m[10]!),
+];

@@ -1,4 +1,5 @@
-// A mesh with fewer triangles that is nowhere farther off than a given distance.
+// A mesh with fewer triangles that is off by about a given distance at most, as the simplifier reckons it: by the planes of
+// the triangles that go.
 import { MeshoptSimplifier } from 'meshoptimizer';
 import type { Geometry } from '../scene/index.ts';
 

@@ -1,5 +1,5 @@
 // What meshes take when they are simplified, by simplifying them and building their structures.
-import { LEAST_TRIANGLES, type StandIn, WORTH_SHARE } from '@variscen/core/cull';
+import { type StandIn, WORTH_SHARE } from '@variscen/core/cull';
 import { type SceneDocument, unpackGeometry } from '@variscen/core/scene';
 import { simplified } from '@variscen/core/simplify';
 import type { Engine } from '@variscen/engine';
@@ -16,7 +16,7 @@ export async function runStandIns(t: StandInsTask, onProgress: (fraction: number
     const out: (StandIn | null)[] = [];
     for (const [i, [blob, exponent]] of t.wanted.entries()) {
       const mesh = meshes.get(blob);
-      out.push(mesh && mesh.triangles >= LEAST_TRIANGLES ? await standIn(mesh, exponent, store, engine) : null);
+      out.push(mesh ? await standIn(mesh, exponent, store, engine) : null);
       onProgress((i + 1) / t.wanted.length);
     }
     return out;

@@ -1,7 +1,7 @@
 // By what many objects can be picked at once: named selections, how large they are, what they wear in a look, what they
 // stand in. Pure.
 import { type ResolvedState, objectTarget } from '@variscen/core/looks';
-import { type SceneDocument, placements } from '@variscen/core/scene';
+import { type SceneDocument, axisScales, placements } from '@variscen/core/scene';
 
 export const GROUP_KINDS = ['Named selections', 'Sizes', 'Materials', 'Groups'] as const;
 export type GroupKind = (typeof GROUP_KINDS)[number];
@@ -61,8 +61,7 @@ function bySize(document: SceneDocument) {
   const classes = SIZES.map(({ name }) => ({ name: name as string, objects: new Set<number>() }));
   for (const [i, { parts }] of document.nodes.entries()) {
     if (!parts) continue;
-    const m = placed[i]!;
-    const scale = [0, 4, 8].map((k) => Math.hypot(m[k]!, m[k + 1]!, m[k + 2]!));
+    const scale = axisScales(placed[i]!);
     const sidesM = parts.flatMap((p) => {
       const { min, max } = document.meshes[p.mesh]!;
       return scale.map((s, k) => (max[k]! - min[k]!) * s);

@@ -1,4 +1,5 @@
-// Where pictures do not fit in the budget: what their cameras may leave out or simplify so that they do, to be taken or left.
+// Where pictures do not fit in the budget: what their cameras may leave out or simplify so that they do, to be taken or
+// left.
 import { useQueryClient } from '@tanstack/react-query';
 import type { Fit, FitAnswer, Plan, Project } from '@variscen/contract';
 import { percent as shareWords } from '@variscen/core/cull';

@@ -138,7 +138,7 @@ function outcomeOf(p: Proof): string {
   const pixels = `${count(differingPixels)} of ${count(widthPx * heightPx)} pixels differ.`;
   const way = netShare > 0 ? 'gained' : 'lost';
   const isNoise = Math.abs(netShare) < TOLD * noiseShare;
-  const told = isNoise ? `, no more than noise alone may (${shareWords(noiseShare)})` : '';
+  const told = isNoise ? `, no more than noise alone may (${shareWords(TOLD * noiseShare)})` : '';
   const light = `In all it ${way} ${shareWords(Math.abs(netShare))} of its light${told}; with noise, differences come to ${shareWords(absoluteShare)}.`;
   return `${pixels} ${light}${atMostShare === null ? '' : ` At most ${shareWords(atMostShare)} was said while it was traced.`}`;
 }
