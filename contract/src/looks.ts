@@ -1,5 +1,5 @@
 // Shapes of looks: checked once where they come in.
-import { FACETS, PROPERTIES, faultOfValue, parseTarget, propertyOf } from '@variscen/core/looks';
+import { FACETS, PROPERTIES, faultOfValue, isAddedPath, parseTarget, propertyOf } from '@variscen/core/looks';
 import * as z from 'zod';
 
 export const idSchema = z.uuid();
@@ -33,6 +33,8 @@ export const changeSchema = z
       });
   })
   .meta({ id: 'Change' });
+/** Of a light that looks add: “+spot/Key”. */
+export const addedPathSchema = z.string().max(500).refine(isAddedPath, 'No light that a look adds is called so.');
 export const changesSchema = z.array(changeSchema).max(50_000);
 
 /** A mark of a person's own; it means what they want it to. */

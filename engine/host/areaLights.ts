@@ -1,7 +1,8 @@
-// Area lights are emitting meshes that the camera does not see: a rectangle of two triangles, a disc of 64 whose area
-// is that of the circle.
+// Area lights are emitting meshes that the camera does not see, unless it is asked to: a rectangle of two triangles, a
+// disc of 64 and a ball of 320 whose areas are those of the circle and the sphere.
 import * as K from '../kernel/layout/index.ts';
-import { DISC_POINTS, isArea } from './count.ts';
+import { AREA_TYPES, type AreaLight, DISC_POINTS, isArea } from './count.ts';
+import { ballMesh } from './ballMesh.ts';
 import type { EngineMaterial, EngineMesh, EngineScene, SceneMesh, Vec3 } from './scene.ts';
 
 const RECTANGLE: EngineMesh = {
@@ -17,7 +18,7 @@ const DISC: EngineMesh = {
   positions: new Float32Array([0, 0, 0, ...DISC_POINTS.flatMap(([x, y]) => [x * scale, y * scale, 0])]),
   indices: new Uint32Array(DISC_POINTS.flatMap((_, i) => [0, ((i + 1) % n) + 1, i + 1])),
 };
-export const AREA_MESHES = { rectangle: RECTANGLE, disc: DISC } as const;
+export const AREA_MESHES = { rectangle: RECTANGLE, disc: DISC, ball: ballMesh() } as const;
 
 export const glow = (radianceNits: Vec3): EngineMaterial => ({
   baseColor: [0, 0, 0, 1],
@@ -33,30 +34,32 @@ export const glow = (radianceNits: Vec3): EngineMaterial => ({
   solid: false,
 });
 
-/** The scene with area lights turned into instances, after all others: rectangles, then discs. */
+/** How large its shape is along its own X, Y and Z. */
+function scaleOf(l: AreaLight): Vec3 {
+  if (l.type === 'rectangle') return [l.widthM, l.heightM, 1];
+  return [l.radiusM, l.radiusM, l.type === 'ball' ? l.radiusM : 1];
+}
+
+/** The scene with area lights turned into instances, after all others: rectangles, discs, then balls. */
 export function withAreaLights(scene: EngineScene<SceneMesh>): EngineScene<SceneMesh> {
   if (!scene.lights.some(isArea)) return scene;
   const meshes = [...scene.meshes];
   const materials = [...scene.materials];
   const instances = [...scene.instances];
-  for (const type of ['rectangle', 'disc'] as const) {
+  for (const type of AREA_TYPES) {
     const lights = scene.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
     const mesh = meshes.push(AREA_MESHES[type]) - 1;
     for (const l of lights) {
       const m = Array.from(l.matrix);
-      const sx = l.type === 'rectangle' ? l.widthM : l.radiusM;
-      const sy = l.type === 'rectangle' ? l.heightM : l.radiusM;
-      for (let i = 0; i < 3; i++) {
-        m[i]! *= sx;
-        m[4 + i]! *= sy;
-      }
+      const s = scaleOf(l);
+      for (let i = 0; i < 3; i++) for (let axis = 0; axis < 3; axis++) m[axis * 4 + i]! *= s[axis]!;
       instances.push({
         name: `${type} light`,
         mesh,
         material: materials.push(glow(l.radianceNits)) - 1,
         matrix: m,
-        mask: K.MASK.SPECULAR | K.MASK.DIFFUSE,
+        mask: K.MASK.SPECULAR | K.MASK.DIFFUSE | (l.seenByCamera ? K.MASK.CAMERA : 0),
         ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }),
         ...(l.shadowless && { shadowless: true }),
       });

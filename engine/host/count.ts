@@ -33,13 +33,20 @@ export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [
   ...new Set(materials.filter((m) => m.transmission > 0).map((m) => m.ior)),
 ];
 
+/** Kinds of area lights, in the order in which their shapes and instances stand. */
+export const AREA_TYPES = ['rectangle', 'disc', 'ball'] as const;
+type AreaType = (typeof AREA_TYPES)[number];
 const DISC_SEGMENTS = 64;
+/** An icosahedron whose edges were halved twice. */
+const BALL = { vertices: 162, triangles: 320 };
 /**
  * What the shapes of area lights take: one node and blocks of four triangles. Measured like any mesh where it matters.
  */
-export const AREA_SHAPES: Readonly<
-  Record<'rectangle' | 'disc', { readonly vertices: number; readonly triangles: number }>
-> = { rectangle: { vertices: 4, triangles: 2 }, disc: { vertices: DISC_SEGMENTS + 1, triangles: DISC_SEGMENTS } };
+export const AREA_SHAPES: Readonly<Record<AreaType, { readonly vertices: number; readonly triangles: number }>> = {
+  rectangle: { vertices: 4, triangles: 2 },
+  disc: { vertices: DISC_SEGMENTS + 1, triangles: DISC_SEGMENTS },
+  ball: BALL,
+};
 export const DISC_POINTS = Array.from(
   { length: DISC_SEGMENTS },
   (_, i) => [Math.cos((2 * Math.PI * i) / DISC_SEGMENTS), Math.sin((2 * Math.PI * i) / DISC_SEGMENTS)] as const,
@@ -143,5 +150,5 @@ export function countScene(
   );
 }
 
-export type AreaLight = Extract<EngineLight, { readonly type: 'rectangle' | 'disc' }>;
-export const isArea = (l: EngineLight): l is AreaLight => l.type === 'rectangle' || l.type === 'disc';
+export type AreaLight = Extract<EngineLight, { readonly type: AreaType }>;
+export const isArea = (l: EngineLight): l is AreaLight => (AREA_TYPES as readonly string[]).includes(l.type);

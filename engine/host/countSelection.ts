@@ -1,14 +1,14 @@
 // What a selection takes in engine memory.
 import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
 import { glow } from './areaLights.ts';
-import { AREA_SHAPES, countJob, isArea, isAsked } from './count.ts';
+import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type { RenderSettings } from './scene.ts';
 import { sizeOf } from './selectedSky.ts';
 import type { Selection } from './selection.ts';
 
 /** Bytes of the trees over the shapes of area lights; a test holds them to what the builder makes. */
-export const AREA_ACCELERATION = { rectangle: 288, disc: 3200 } as const;
+export const AREA_ACCELERATION = { rectangle: 288, disc: 3200, ball: 19_872 } as const;
 
 /**
  * What the selection takes in engine memory; the engine allocates exactly this. displaced: of displaced meshes, by
@@ -28,7 +28,7 @@ export function countSelection(
   );
   const materials = [...s.materials];
   const instances: { mesh: number; material: number }[] = [...s.instances];
-  for (const type of ['rectangle', 'disc'] as const) {
+  for (const type of AREA_TYPES) {
     const lights = s.lights.filter(isArea).filter((l) => l.type === type);
     if (!lights.length) continue;
     const mesh =

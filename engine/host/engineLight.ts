@@ -3,10 +3,11 @@ import type { LightNow } from '@variscen/core/looks';
 import { scaled } from './looked.ts';
 import type { EngineLight, Vec3 } from './scene.ts';
 
-export function engineLight({ light, matrix: m }: LightNow): EngineLight {
+export function engineLight({ light, matrix: m, seenByCamera }: LightNow): EngineLight {
   const power = scaled(light.color, light.intensity);
   const position: Vec3 = [m[12]!, m[13]!, m[14]!];
   const direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
+  const panel = { matrix: m, radianceNits: power, ...(seenByCamera && { seenByCamera }) };
   switch (light.type) {
     case 'sun':
       return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
@@ -23,8 +24,9 @@ export function engineLight({ light, matrix: m }: LightNow): EngineLight {
         outerConeRad: light.outerConeRad,
       };
     case 'disc':
-      return { type: 'disc', matrix: m, radiusM: light.radiusM, radianceNits: power };
+    case 'ball':
+      return { ...panel, type: light.type, radiusM: light.radiusM };
     case 'rectangle':
-      return { type: 'rectangle', matrix: m, widthM: light.widthM, heightM: light.heightM, radianceNits: power };
+      return { ...panel, type: 'rectangle', widthM: light.widthM, heightM: light.heightM };
   }
 }

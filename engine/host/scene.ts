@@ -205,21 +205,16 @@ export type EngineLight = {
         readonly innerConeRad: number;
         readonly outerConeRad: number;
       }
-    /** Shine along their own −Z from their XY plane; unseen by the camera. */
-    | {
-        readonly type: 'rectangle';
-        readonly matrix: ArrayLike<number>;
-        readonly widthM: number;
-        readonly heightM: number;
-        readonly radianceNits: Vec3;
-      }
-    | {
-        readonly type: 'disc';
-        readonly matrix: ArrayLike<number>;
-        readonly radiusM: number;
-        readonly radianceNits: Vec3;
-      }
+    /** Shine along their own −Z from their XY plane, a ball all round. */
+    | (Panel & { readonly type: 'rectangle'; readonly widthM: number; readonly heightM: number })
+    | (Panel & { readonly type: 'disc' | 'ball'; readonly radiusM: number })
   );
+interface Panel {
+  readonly matrix: ArrayLike<number>;
+  readonly radianceNits: Vec3;
+  /** Absent: its rays pass it by. */
+  readonly seenByCamera?: boolean;
+}
 
 export interface EngineEnvironment {
   readonly width: number;

@@ -142,6 +142,39 @@ describe('irradiance', () => {
         expect(through / open).toBeCloseTo(1, 1);
       }
   });
+  it('under a ball is that of a sphere, by its solid angle, wherever it is turned', async () => {
+    const [radius, height, nits] = [0.25, 1.2, 3];
+    // (Lambert) a sphere that is wholly above the surface: E = π L (r/d)² cos θ
+    const wanted = (nits * radius ** 2) / height ** 2;
+    const matrix = translated(0, height, 0);
+    const film = await shoot(lit({ type: 'ball', matrix, radiusM: radius, radianceNits: [nits, nits, nits] }), {
+      ...spot(512),
+      settings: settings(32, 32, 1),
+    });
+    expect(mean(film) / wanted).toBeCloseTo(1, 2);
+  });
+
+  it('of a panel does not depend on whether the camera sees it, and seen it is as bright as it is', async () => {
+    const down = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 1, 0, 1];
+    const panels: readonly EngineLight[] = [
+      { type: 'rectangle', matrix: translated(0, 0, 0), widthM: 4, heightM: 4, radianceNits: [3, 2, 1] },
+      { type: 'disc', matrix: translated(0, 0, 0), radiusM: 3, radianceNits: [3, 2, 1] },
+      { type: 'ball', matrix: translated(0, 0, 0), radiusM: 1, radianceNits: [3, 2, 1] },
+    ];
+    const behind = frontCamera(3, 0.05);
+    for (const light of panels) {
+      const shot = { camera: behind, settings: settings(8, 8, 1), samples: 4 };
+      const turned = { ...light, matrix: [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, -1, 0, 0, 0, 0, 1] } as EngineLight;
+      const only = (l: EngineLight) => ({ ...lit(l), instances: [] });
+      const seen = await shoot(only({ ...turned, seenByCamera: true } as EngineLight), shot);
+      expect([...seen.slice(0, 3)].map((x) => Number(x.toFixed(4))), light.type).toEqual([3, 2, 1]);
+      expect(mean(await shoot(only(turned), shot)), light.type).toBe(0);
+    }
+    const above = { type: 'disc', matrix: down, radiusM: 0.4, radianceNits: [3, 3, 3] } as const;
+    const under = (seenByCamera: boolean) => shoot(lit({ ...above, seenByCamera }), spot(64));
+    expect([...(await under(true))]).toEqual([...(await under(false))]);
+  });
+
   it('under an emitting mesh equals that under a rectangle light of the same size', async () => {
     const panel = { ...floor(0.5), name: 'panel' };
     const lamp = grey(0, { emission: [3, 3, 3], doubleSided: false });

@@ -263,7 +263,7 @@ it('the shapes of area lights and the backdrop take what plans count for them', 
   const { accelerationBytes, ...backdrop } = backdropMesh();
   try {
     expect(await e.measureMesh(backdrop)).toBe(accelerationBytes);
-    for (const k of ['rectangle', 'disc'] as const)
+    for (const k of ['rectangle', 'disc', 'ball'] as const)
       expect(await e.measureMesh(AREA_MESHES[k])).toBe(AREA_ACCELERATION[k]);
   } finally {
     await e.close();

@@ -461,3 +461,55 @@ describe('the scene as a file', () => {
     ]);
   });
 });
+
+describe('lights that looks add', () => {
+  const KEY = 'light:+spot/Key';
+  const of = (target: string) => [
+    { target, property: 'light.added', value: true },
+    { target, property: 'light.intensity', value: 40 },
+  ];
+  const lightsIn = (p: Project) =>
+    [p.base, ...[...p.options, ...p.patches, ...p.pending].map((x) => x.changes)].map((list) =>
+      list.map((c) => c.target),
+    );
+
+  it('are called otherwise wherever anything says something of them, as one step, and never as another', async () => {
+    const { at, read, option, camera, undo } = await begin('Renamed lights');
+    await option('lighting', 'Night', [...of(KEY), ...of('light:+spot/Fill')]);
+    await f.ok('POST', `${at}/pending`, { destination: `camera:${camera}`, set: [of(KEY)[1]] });
+    const { path, project } = await f.ok<{ path: string; project: Project }>('POST', `${at}/lights/rename`, {
+      path: '+spot/Key',
+      name: ' Rim / left ',
+    });
+    expect(path).toBe('+spot/Rim left');
+    const named = JSON.stringify(lightsIn(project));
+    expect(named).not.toContain(KEY);
+    expect(named.match(/\+spot\/Rim left/g)).toHaveLength(3);
+    const taken = await f.call('POST', `${at}/lights/rename`, { path, name: 'Fill' });
+    expect(taken.data.message).toMatch(/name is taken/);
+    expect((await f.call('POST', `${at}/lights/rename`, { path: '+spot/Gone', name: 'New' })).status).toBe(404);
+    expect((await f.call('POST', `${at}/lights/rename`, { path: 'Lamp', name: 'New' })).status).toBe(400);
+    expect((await f.call('POST', `${at}/lights/rename`, { path, name: '///' })).data.message).toMatch(
+      /letter or digit/,
+    );
+    await undo();
+    expect(JSON.stringify(lightsIn(await read()))).toContain(KEY);
+  });
+
+  it('are taken out of one destination, or of all, and undo brings them back', async () => {
+    const { at, read, option, undo } = await begin('Removed lights');
+    const night = await option('lighting', 'Night', of(KEY));
+    await option('lighting', 'Dusk', of(KEY));
+    await f.ok('POST', `${at}/pending`, { destination: `option:${night.id}`, set: [{ ...of(KEY)[1], value: 3 }] });
+    const body = { paths: ['+spot/Key'] };
+    const one = await f.ok<Project>('POST', `${at}/lights/remove`, { ...body, destination: `option:${night.id}` });
+    expect(one.options.map((o) => o.changes.length)).toEqual([0, 2]);
+    expect(one.pending).toEqual([]);
+    const all = await f.ok<Project>('POST', `${at}/lights/remove`, body);
+    expect(all.options.map((o) => o.changes.length)).toEqual([0, 0]);
+    expect((await f.call('POST', `${at}/lights/remove`, body)).status).toBe(404);
+    await undo();
+    await undo();
+    expect((await read()).options.map((o) => o.changes.length)).toEqual([2, 2]);
+  });
+});

@@ -1,6 +1,7 @@
 // Options, variants, and edits that are pending or recorded.
 import * as z from 'zod';
 import {
+  addedPathSchema,
   changesSchema,
   destinationSchema,
   facetSchema,
@@ -155,6 +156,23 @@ export const LOOKS_ROUTES = {
       set: changesSchema.default([]),
       clear: valueKeysSchema.default([]),
     }),
+    response: projectSchema,
+  },
+  renameLight: {
+    method: 'post',
+    path: '/api/projects/{projectId}/lights/rename',
+    summary: 'Calls a light that looks add otherwise, wherever anything is recorded or pending of it.',
+    params: project,
+    body: z.object({ path: addedPathSchema, name: nameSchema }),
+    response: z.object({ project: projectSchema, path: addedPathSchema }),
+  },
+  removeLights: {
+    method: 'post',
+    path: '/api/projects/{projectId}/lights/remove',
+    summary:
+      'Takes lights that looks add out of a destination, recorded and pending; without one, out of everything in the project.',
+    params: project,
+    body: z.object({ paths: z.array(addedPathSchema).min(1).max(500), destination: destinationSchema.optional() }),
     response: projectSchema,
   },
 } as const satisfies Record<string, RouteSpec>;

@@ -20,8 +20,6 @@ const LIGHT_TYPES = {
   sun: Light.Type.DIRECTIONAL!,
   point: Light.Type.POINT!,
   spot: Light.Type.SPOT!,
-  rectangle: Light.Type.SPOT!,
-  disc: Light.Type.SPOT!,
 };
 
 export interface ExportData {
@@ -187,7 +185,7 @@ class Writer {
   }
 
   private light(node: ReturnType<Document['createNode']>, l: SceneLight): void {
-    if (l.type === 'rectangle' || l.type === 'disc') {
+    if (l.type === 'rectangle' || l.type === 'disc' || l.type === 'ball') {
       node.setExtras({
         ...node.getExtras(),
         variscen_light: {

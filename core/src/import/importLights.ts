@@ -45,7 +45,7 @@ function readPanel({ type, widthM, heightM, color, nits, radiusM }: OwnLight): S
   if (!isPositive(nits)) return undefined;
   const isColor = Array.isArray(color) && color.length === 3 && color.every((x) => typeof x === 'number');
   const c = isColor ? (color as unknown as Rgb) : ([1, 1, 1] as const);
-  if (type === 'disc' && isPositive(radiusM)) return { type: 'disc', radiusM, color: c, intensity: nits };
+  if ((type === 'disc' || type === 'ball') && isPositive(radiusM)) return { type, radiusM, color: c, intensity: nits };
   if (type === 'rectangle' && isPositive(widthM) && isPositive(heightM))
     return { type: 'rectangle', widthM, heightM, color: c, intensity: nits };
   return undefined;

@@ -10,9 +10,12 @@ export const cleanText = (text: string): string => text.toWellFormed().replaceAl
 /** What tells a thing apart may not look like a copy of another: “Chair#2” is what a look's second chair is called. */
 const withoutCopyMark = (name: string): string => name.replace(/#(\d+)(?=\/|$)/g, ' (#$1)');
 
+/** Nor like a light that a look adds: “+spot/Key”. */
+const withoutAddedMark = (name: string): string => name.replace(/^\+/, '＋');
+
 /** Of a node under its parent. */
 export function pathUnder(parent: string | undefined, name: string): string {
-  const own = withoutCopyMark(name);
+  const own = parent === undefined ? withoutAddedMark(withoutCopyMark(name)) : withoutCopyMark(name);
   const path = parent === undefined ? own : `${parent}/${own}`;
   if (path.length <= MOST_PATH) return path;
   // what is too long keeps its end, which tells it apart best

@@ -12,6 +12,8 @@ export * from './images.ts';
 export * from './backdropOf.ts';
 export * from './maps.ts';
 export * from './materialOf.ts';
+export * from './addedLights.ts';
+export * from './aimedLights.ts';
 export * from './lightOf.ts';
 export * from './placement.ts';
 export * from './copies.ts';

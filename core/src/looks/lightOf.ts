@@ -3,6 +3,7 @@ import { kelvinColor } from '../image/index.ts';
 import { type Matrix, type Rgb, type SceneDocument, type SceneLight, multiply } from '../scene/index.ts';
 import { type Placement, turnedScaled } from './placement.ts';
 import { NEUTRAL_KELVIN } from './properties.ts';
+import { stands } from './addedLights.ts';
 import type { ResolvedState } from './resolve.ts';
 import { lightTarget } from './targets.ts';
 
@@ -11,8 +12,74 @@ export interface LightNow {
   readonly light: SceneLight;
   readonly matrix: Matrix;
   readonly castsShadow: boolean;
+  /** A panel's surface. */
+  readonly seenByCamera: boolean;
   readonly group: string;
 }
+
+/** What a look says of one light. */
+class Said {
+  private readonly target: string;
+  constructor(
+    private readonly state: ResolvedState,
+    path: string,
+  ) {
+    this.target = lightTarget(path);
+  }
+  get(property: string) {
+    return this.state.get(this.target, `light.${property}`);
+  }
+  number(property: string, otherwise: number): number {
+    const v = this.get(property);
+    return typeof v === 'number' ? v : otherwise;
+  }
+  /** Of degrees. */
+  rad(property: string, otherwise: number): number {
+    const v = this.get(property);
+    return typeof v === 'number' ? (v * Math.PI) / 180 : otherwise;
+  }
+  color(otherwise: Rgb): Rgb {
+    const v = this.get('color');
+    const own = Array.isArray(v) ? (v as unknown as Rgb) : otherwise;
+    const warm = kelvinColor(this.number('temperature', NEUTRAL_KELVIN));
+    return own.map((c, i) => c * warm[i]!) as unknown as Rgb;
+  }
+}
+
+/** The light of a node in a look: its kind, size, colour and strength, whether it is on or not. */
+export function lightShape(document: SceneDocument, state: ResolvedState, node: number): SceneLight {
+  const n = document.nodes[node]!;
+  const said = new Said(state, n.path);
+  const source = document.lights[n.light!]!;
+  const common = { color: said.color(source.color), intensity: said.number('intensity', source.intensity) };
+  switch (source.type) {
+    case 'sun':
+      return { ...source, ...common, angularDiameterRad: said.rad('diameter', source.angularDiameterRad) };
+    case 'point':
+      return { ...source, ...common, radiusM: said.number('radius', source.radiusM) };
+    case 'spot': {
+      const outerConeRad = said.rad('cone', source.outerConeRad * 2) / 2;
+      const innerConeRad = Math.min(outerConeRad, said.rad('coneInner', source.innerConeRad * 2) / 2);
+      return { ...source, ...common, radiusM: said.number('radius', source.radiusM), outerConeRad, innerConeRad };
+    }
+    case 'disc':
+    case 'ball':
+      return { ...source, ...common, radiusM: Math.max(LEAST_RADIUS_M, said.number('radius', source.radiusM)) };
+    case 'rectangle':
+      return {
+        ...source,
+        ...common,
+        widthM: said.number('width', source.widthM),
+        heightM: said.number('height', source.heightM),
+      };
+  }
+}
+/** Of what has a surface. */
+const LEAST_RADIUS_M = 1e-4;
+
+/** Whether a light stands in a look and is switched on. */
+export const isOn = (state: ResolvedState, path: string): boolean =>
+  stands(state, path) && state.get(lightTarget(path), 'light.on') !== false;
 
 /**
  * The light of a node that stands as `world` says, moved and turned in the world's axes about its own place; undefined
@@ -24,60 +91,17 @@ export function lightOf(
   node: number,
   world: Matrix,
 ): LightNow | undefined {
-  const n = document.nodes[node]!;
-  const target = lightTarget(n.path);
-  const get = (p: string) => state.get(target, `light.${p}`);
-  const number = (p: string, otherwise: number): number => {
-    const v = get(p);
-    return typeof v === 'number' ? v : otherwise;
-  };
-  const triple = (p: string): Rgb | undefined => {
-    const v = get(p);
-    return Array.isArray(v) ? (v as unknown as Rgb) : undefined;
-  };
-  const source = document.lights[n.light!]!;
-  const intensity = number('intensity', source.intensity);
-  const kelvin = number('temperature', NEUTRAL_KELVIN);
-  const warm = kelvinColor(kelvin);
-  const color = (triple('color') ?? source.color).map((c, i) => c * warm[i]!) as unknown as Rgb;
-  if (get('on') === false || !(intensity > 0) || !(Math.max(...color) > 0)) return undefined;
-  const common = { color, intensity };
-  const rad = (p: string, otherwise: number) => {
-    const v = get(p);
-    return typeof v === 'number' ? (v * Math.PI) / 180 : otherwise;
-  };
-  const light = ((): SceneLight => {
-    switch (source.type) {
-      case 'sun':
-        return { ...source, ...common, angularDiameterRad: rad('diameter', source.angularDiameterRad) };
-      case 'point':
-        return { ...source, ...common, radiusM: number('radius', source.radiusM) };
-      case 'spot': {
-        const outerConeRad = rad('cone', source.outerConeRad * 2) / 2;
-        return {
-          ...source,
-          ...common,
-          radiusM: number('radius', source.radiusM),
-          outerConeRad,
-          innerConeRad: Math.min(outerConeRad, rad('coneInner', source.innerConeRad * 2) / 2),
-        };
-      }
-      case 'disc':
-        return { ...source, ...common, radiusM: Math.max(1e-4, number('radius', source.radiusM)) };
-      case 'rectangle':
-        return {
-          ...source,
-          ...common,
-          widthM: number('width', source.widthM),
-          heightM: number('height', source.heightM),
-        };
-    }
-  })();
-  const group = get('group');
+  const { path } = document.nodes[node]!;
+  if (!isOn(state, path)) return undefined;
+  const light = lightShape(document, state, node);
+  if (!(light.intensity > 0) || !(Math.max(...light.color) > 0)) return undefined;
+  const said = new Said(state, path);
+  const group = said.get('group');
   return {
     light,
-    matrix: lightPlace(state, n.path, world),
-    castsShadow: get('castsShadow') !== false,
+    matrix: lightPlace(state, path, world),
+    castsShadow: said.get('castsShadow') !== false,
+    seenByCamera: said.get('seenByCamera') === true,
     group: typeof group === 'string' ? group : '1',
   };
 }

@@ -10,6 +10,8 @@ import {
   transformPoint,
   worldMatrices,
 } from '../scene/index.ts';
+import { withAddedLights } from './addedLights.ts';
+import { withAims } from './aimedLights.ts';
 import { withCopies } from './copies.ts';
 import { type Placement, middles, placedAbout, placementOf } from './placement.ts';
 import type { ResolvedState } from './resolve.ts';
@@ -57,10 +59,14 @@ function exploded(document: SceneDocument, state: ResolvedState, middle: (node: 
 }
 
 /**
- * The scene as a look places it, with the copies that it makes after all others. The document itself where the look
- * moves and copies nothing; nodes that it leaves keep their matrices to the bit.
+ * The scene as a look places it, with the lights that it adds after all others, and then the copies that it makes. The
+ * document itself where the look adds, moves and copies nothing; nodes that it leaves keep their matrices to the bit.
  */
-export function placeDocument(document: SceneDocument, state: ResolvedState): SceneDocument {
+export function placeDocument(given: SceneDocument, state: ResolvedState): SceneDocument {
+  return withAims(placed(withAddedLights(given, state), state), state);
+}
+
+function placed(document: SceneDocument, state: ResolvedState): SceneDocument {
   const named = new Set<number>();
   for (const v of state.values.values())
     if (v.property.facet === 'placement') {
@@ -71,21 +77,18 @@ export function placeDocument(document: SceneDocument, state: ResolvedState): Sc
   const world = worldMatrices(document.nodes);
   const middle = middles(document, world);
   const apart = exploded(document, state, middle);
-  const placed = new Map<number, Placement>();
+  const puts = new Map<number, Placement>();
   for (const i of new Set([...named, ...apart.keys()])) {
     const p = placementOf(state, document.nodes[i]!.path);
     const out = apart.get(i);
     if (p || out)
-      placed.set(i, {
+      puts.set(i, {
         offset: [0, 1, 2].map((k) => (p?.offset[k] ?? 0) + (out?.[k] ?? 0)) as unknown as Rgb,
         turn: p?.turn ?? [0, 0, 0],
         scale: p?.scale ?? [1, 1, 1],
       });
   }
-  return withCopies(
-    placed.size ? { ...document, nodes: placeNodes(document, world, middle, placed) } : document,
-    state,
-  );
+  return withCopies(puts.size ? { ...document, nodes: placeNodes(document, world, middle, puts) } : document, state);
 }
 
 function placeNodes(

@@ -10,9 +10,9 @@ import {
   placements,
   transformPoint,
 } from '../scene/index.ts';
-import type { Value } from './properties.ts';
-import type { ResolvedState } from './resolve.ts';
-import { objectTarget } from './targets.ts';
+import { AIM, type Value } from './properties.ts';
+import type { ResolvedState, ResolvedValue } from './resolve.ts';
+import { ADDED, objectTarget } from './targets.ts';
 
 export interface Placement {
   /** Metres. */
@@ -93,12 +93,13 @@ export function middles(document: SceneDocument, world: readonly Matrix[]): (nod
 }
 
 /** What a look does to where things are, as one text: the same text, the same places. */
-export const placementKey = (state: ResolvedState): string =>
-  JSON.stringify(
-    [...state.values.values()]
-      .filter((v) => v.property.facet === 'placement')
-      .map((v) => [v.target, v.property.id, v.value]),
-  );
+export function placementKey(state: ResolvedState): string {
+  const aiming = new Set<string>();
+  for (const v of state.values.values()) if (v.property.id === AIM) aiming.add(v.target);
+  const counts = ({ target, property }: ResolvedValue) =>
+    property.facet === 'placement' || property.id === ADDED || property.id === AIM || aiming.has(target);
+  return JSON.stringify([...state.values.values()].filter(counts).map((v) => [v.target, v.property.id, v.value]));
+}
 
 /** Scaled and turned about a point, then moved. */
 export const placedAbout = (c: Rgb, p: Placement): Matrix =>

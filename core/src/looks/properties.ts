@@ -12,7 +12,7 @@ import { type TargetKind, parseTarget } from './targets.ts';
 
 export * from './property.ts';
 export { DRAWN_LOOKS, type DrawnLook, TEXTURE_PROPERTIES } from './declared/materials.ts';
-export { NEUTRAL_KELVIN } from './declared/lighting.ts';
+export { AIM, NEUTRAL_KELVIN, UNAIMED } from './declared/lighting.ts';
 export { COPY_LAYOUTS, EXPLODE_PARTS, EXPLODE_WAYS } from './declared/placement.ts';
 
 export const PROPERTIES: readonly Property[] = [
@@ -42,6 +42,8 @@ export function propertiesFor(scene: SceneIndex, target: string): Property[] {
   return PROPERTIES.filter((p) => kinds.includes(p.on) && p.base(scene, t.name) !== undefined);
 }
 
+const MOST_CHOICE = 500;
+const MOST_PATH = 2000;
 /** Says what is wrong with a value, or undefined where nothing is. */
 export function faultOfValue(p: Property, value: unknown): string | undefined {
   switch (p.type) {
@@ -62,7 +64,7 @@ export function faultOfValue(p: Property, value: unknown): string | undefined {
         ? undefined
         : `${p.label} is three numbers from 0 to 1.`;
     case 'choice':
-      return typeof value === 'string' && value.length > 0 && value.length <= 500
+      return typeof value === 'string' && value.length > 0 && value.length <= (p.picks ? MOST_PATH : MOST_CHOICE)
         ? undefined
         : `${p.label} is a name from the list.`;
   }

@@ -1,6 +1,7 @@
 // What a declaration of a property says, and the scene that declarations read their base values from.
-import type { Rgb, SceneDocument } from '../scene/index.ts';
+import type { Rgb, SceneDocument, SceneNode } from '../scene/index.ts';
 import type { Facet } from './facets.ts';
+import { newLight } from './newLights.ts';
 import { type TargetKind, originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export type Value = boolean | number | string | Rgb;
@@ -17,6 +18,8 @@ interface Common<T extends Value> {
   readonly section?: string;
   /** Of no effect, and not offered, where this says no; it reads other values of the same thing. */
   readonly counts?: (get: (id: string) => Value | undefined) => boolean;
+  /** Comes of what people do and is not offered as a value. */
+  readonly unlisted?: true;
   /** Light scales with it, so that pictures can be scaled instead of traced. */
   readonly linearInLight?: boolean;
 }
@@ -49,13 +52,21 @@ export type Property =
        * What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content.
        */
       readonly brings?: 'environment' | 'image' | 'lut';
+      /** Its values are paths of objects, too, which are picked and not listed. */
+      readonly picks?: 'object';
     });
 
 /** A scene with its names looked up once. */
 export class SceneIndex {
   readonly nodes: ReadonlyMap<string, number>;
   readonly materials: ReadonlyMap<string, number>;
-  constructor(readonly document: SceneDocument) {
+  /** Of the scene alone, where the document has lights that looks add. */
+  readonly own: SceneIndex;
+  constructor(
+    readonly document: SceneDocument,
+    own?: SceneIndex,
+  ) {
+    this.own = own ?? this;
     this.nodes = new Map(document.nodes.map((n, i) => [n.path, i]));
     this.materials = new Map(document.materials.map((m, i) => [m.name, i]));
   }
@@ -93,9 +104,11 @@ export class SceneIndex {
     const i = this.indexOf(path);
     return i !== undefined && this.parents.has(i);
   }
+  /** Of a light that looks add, what its type is when it is new, whether it stands in a look or not. */
   light(path: string) {
     const n = this.node(path);
-    return n?.light === undefined ? undefined : this.document.lights[n.light];
+    if (n?.light !== undefined) return this.document.lights[n.light];
+    return n ? undefined : newLight(path);
   }
   /** By its name; a material that a look copied (“Copper#2”) is like the one that it is a copy of. */
   material(name: string) {
@@ -108,7 +121,8 @@ export class SceneIndex {
 export const ofObject =
   <T extends Value>(value: T) =>
   (s: SceneIndex, path: string): T | undefined =>
-    s.node(path) ? value : undefined;
+    isOfScene(s.node(path)) ? value : undefined;
+const isOfScene = (n: SceneNode | undefined): boolean => n !== undefined && !n.added;
 
 /** Light of one group is kept apart in the layers of a render, so that its strength can be changed afterwards. */
 export const LIGHT_GROUPS = ['1', '2', '3', '4', '5', '6', '7', '8'] as const;

@@ -4,7 +4,7 @@ import { parseLut } from '../image/index.ts';
 import { parseImage } from './images.ts';
 import { propertyOf } from './properties.ts';
 import type { ResolvedState } from './resolve.ts';
-import { parseTarget } from './targets.ts';
+import { isAddedPath, parseTarget } from './targets.ts';
 
 export interface LookRemarks {
   /** Recorded for what the scene does not have, with how many values. */
@@ -27,7 +27,9 @@ export function remarksOf(state: ResolvedState): LookRemarks {
       propertyOf(property) !== undefined &&
       (t.kind === 'material'
         ? state.scene.material(t.name) === undefined
-        : (t.kind === 'object' || t.kind === 'light') && state.scene.indexOf(t.name) === undefined);
+        : (t.kind === 'object' || t.kind === 'light') &&
+          !isAddedPath(t.name) &&
+          state.scene.indexOf(t.name) === undefined);
     if (isGone) vanished.set(target, (vanished.get(target) ?? 0) + 1);
   }
   const unknown: LookRemarks['unknown'][number][] = [];
@@ -43,6 +45,7 @@ export function remarksOf(state: ResolvedState): LookRemarks {
       value === property.base(state.scene, parseTarget(target)!.name) ||
       isBrought(value) ||
       property.choices(state.scene).some((c) => c.value === value) ||
+      (property.picks === 'object' && state.scene.indexOf(value) !== undefined) ||
       (property.id === 'object.material' && state.scene.material(value) !== undefined);
     if (!isKnown) unknown.push({ target, property: property.id, value });
   }

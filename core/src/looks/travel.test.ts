@@ -116,6 +116,21 @@ describe('options on their way', () => {
         .unmatched,
     ).toEqual([]);
   });
+  it('bring lights along, and aim them at what the things are here', () => {
+    const there = scene(['Clay'], [['Fair'], ['Fair/kettle', 0]]);
+    const key = 'light:+spot/Key';
+    const [added, aim] = [change(key, 'light.added', true), change(key, 'light.aimAt', 'Stall/Kettle')];
+    const file = packLooks('x', [option('lighting', added, aim)], HOME);
+    const match = matchLooks(file, there, {}, has);
+    expect(found(match)).toEqual({ [key]: [key, 'path'], 'object:Stall/Kettle': ['object:Fair/kettle', 'name'] });
+    const brought = bringLooks(file, match, { keepUnmatched: false }).options[0]!.changes;
+    expect(brought).toEqual([added, change(key, 'light.aimAt', 'Fair/kettle')]);
+    const nothing = matchLooks(file, scene([], [['Fair']]), {}, has);
+    expect(bringLooks(file, nothing, { keepUnmatched: false })).toMatchObject({
+      options: [{ changes: [added] }],
+      left: 1,
+    });
+  });
   it('say which maps, images and LUTs are not here', () => {
     const hash = 'd'.repeat(64);
     const file = packLooks(

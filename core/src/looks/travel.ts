@@ -4,9 +4,9 @@ import { parseSky } from '../environment/index.ts';
 import { parseLut } from '../image/index.ts';
 import type { Facet } from './facets.ts';
 import { parseImage } from './images.ts';
-import { type SceneIndex, type Value, propertyOf } from './properties.ts';
+import { type SceneIndex, UNAIMED, type Value, propertyOf } from './properties.ts';
 import type { Change } from './resolve.ts';
-import { isSingle, materialTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
+import { isSingle, materialTarget, objectTarget, originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export const LOOKS_FORMAT = 'variscen.looks';
 export const LOOKS_VERSION = 1;
@@ -99,7 +99,8 @@ export function matchLooks(
   for (const o of file.options)
     for (const c of o.changes) {
       add(mainTarget(c.target));
-      if (c.property === 'object.material' && typeof c.value === 'string') add(mainTarget(materialTarget(c.value)));
+      const named = namedByValue(c);
+      if (named !== undefined) add(mainTarget(named));
       for (const parsed of [parseSky(c.value), parseLut(c.value)])
         if (parsed && !has(parsed.hash)) missing.add(parsed.name);
       const image = parseImage(c.value);
@@ -152,6 +153,14 @@ export function matchLooks(
   };
 }
 
+/** What a value names: a material to wear, a thing to be aimed at. */
+function namedByValue({ property, value }: Change): string | undefined {
+  if (typeof value !== 'string') return undefined;
+  if (property === 'object.material') return materialTarget(value);
+  const p = propertyOf(property);
+  return p?.type === 'choice' && p.picks === 'object' && value !== UNAIMED ? objectTarget(value) : undefined;
+}
+
 /** What a change is about, for copies what they are copies of: both go together. */
 const mainTarget = (target: string): string => {
   const t = parseTarget(target);
@@ -184,7 +193,7 @@ function closest(candidates: readonly string[], path: string): string | undefine
 
 /**
  * The options as they are for the scene that they were matched onto. What has no match is left out, or goes along as it
- * is and waits for its thing. Values that name a material are matched like the materials themselves.
+ * is and waits for its thing. Values that name a material or an object are matched like these themselves.
  */
 export function bringLooks(
   file: LooksFile,
@@ -200,16 +209,15 @@ export function bringLooks(
       changes: o.changes.flatMap((c): Change[] => {
         const main = mainTarget(c.target);
         const found = to.get(main) ?? null;
-        const wears =
-          c.property === 'object.material' && typeof c.value === 'string' ? materialTarget(c.value) : undefined;
-        const worn = wears === undefined ? undefined : (to.get(mainTarget(wears)) ?? null);
-        if (found === null || worn === null) {
+        const named = namedByValue(c);
+        const namedNow = named === undefined ? undefined : (to.get(mainTarget(named)) ?? null);
+        if (found === null || namedNow === null) {
           if (keepUnmatched) return [c];
           left++;
           return [];
         }
         const value: Value =
-          worn === undefined ? c.value : parseTarget(worn + wears!.slice(mainTarget(wears!).length))!.name;
+          namedNow === undefined ? c.value : parseTarget(namedNow + named!.slice(mainTarget(named!).length))!.name;
         return [
           { target: main === c.target ? found : found + c.target.slice(main.length), property: c.property, value },
         ];

@@ -1,7 +1,7 @@
 // Values that show in no picture of a state: what hidden things wear, what hidden lamps give, materials that nothing
 // shown wears. A picture does not become old by them. Where in doubt a value counts.
 import type { SceneIndex, Value } from './property.ts';
-import { parseTarget } from './targets.ts';
+import { ADDED, isAddedPath, parseTarget } from './targets.ts';
 
 /** A value that is in force. */
 export interface ValueInForce {
@@ -23,7 +23,9 @@ const UNSEEN_OF_HIDDEN: ReadonlySet<string> = new Set([
 export function unseenAmong(scene: SceneIndex, values: Iterable<ValueInForce>): (v: ValueInForce) => boolean {
   const hidden = new Set<string>();
   const assigned = new Map<string, string>();
+  const standing = new Set<string>();
   for (const { target, property, value } of values) {
+    if (property === ADDED && value === true) standing.add(target);
     // a copy is as its original, unless it says otherwise: with copies about, everything counts
     if (target.includes('#') || property === 'object.copyLayout') return () => false;
     const name = property.startsWith('object.') ? parseTarget(target)!.name : '';
@@ -38,7 +40,7 @@ export function unseenAmong(scene: SceneIndex, values: Iterable<ValueInForce>): 
   return ({ target, property }) => {
     const { kind, name } = parseTarget(target)!;
     if (kind === 'material') return !state.worn.has(name);
-    if (kind === 'light') return state.isHidden(name);
+    if (kind === 'light') return isAddedPath(name) ? !standing.has(target) : state.isHidden(name);
     return kind === 'object' && UNSEEN_OF_HIDDEN.has(property) && state.isHidden(name);
   };
 }

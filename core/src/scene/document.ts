@@ -38,6 +38,8 @@ export interface SceneNode {
   readonly weights?: readonly number[];
   /** Made by a look: a copy of the node of this index. */
   readonly copyOf?: number;
+  /** A light that looks add; the scene's file does not have it. */
+  readonly added?: true;
 }
 
 export interface SceneMesh extends GeometryCounts {
@@ -138,7 +140,7 @@ export interface MaterialLayers {
 
 export type SceneLight = {
   readonly color: Rgb;
-  /** Lux for a sun, candela for a point or spot, nits for a rectangle or disc. */
+  /** Lux for a sun, candela for a point or spot, nits for a rectangle, disc or ball. */
   readonly intensity: number;
 } & (
   | { readonly type: 'sun'; readonly angularDiameterRad: number }
@@ -146,6 +148,7 @@ export type SceneLight = {
   | { readonly type: 'spot'; readonly radiusM: number; readonly innerConeRad: number; readonly outerConeRad: number }
   | { readonly type: 'rectangle'; readonly widthM: number; readonly heightM: number }
   | { readonly type: 'disc'; readonly radiusM: number }
+  | { readonly type: 'ball'; readonly radiusM: number }
 );
 
 export interface SceneCamera {
@@ -188,7 +191,10 @@ export const LIGHT_UNITS: Readonly<Record<LightType, string>> = {
   spot: 'cd',
   rectangle: 'nt',
   disc: 'nt',
+  ball: 'nt',
 };
+/** Those that have a surface, which may be seen. */
+export const isPanel = (type: LightType): boolean => LIGHT_UNITS[type] === 'nt';
 
 /** Triangles as placed: each object counts its own. */
 export const placedTriangles = (d: SceneDocument): number =>

@@ -1,5 +1,6 @@
 // What handlers call, made once.
 import type { Health } from '@variscen/contract';
+import { AddedLightService } from '../domain/addedLights.ts';
 import { BoardService } from '../domain/board.ts';
 import { CameraService } from '../domain/cameras.ts';
 import { CullService } from '../domain/cull.ts';
@@ -37,6 +38,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     options: new OptionService(projects),
     variants: new VariantService(projects),
     pending: new PendingService(projects, edits),
+    addedLights: new AddedLightService(projects),
     cameras,
     culls,
     fits: new FitService(c, projects, profiles, culls),

@@ -195,6 +195,22 @@ export class ProjectSession {
     return this.writeProject(() => call('editRecorded', { params: this.params, body }));
   }
 
+  // ---- lights that looks add
+
+  /** @param destination undefined: out of everything */
+  removeLights(paths: readonly string[], destination: string | undefined): Promise<Project | undefined> {
+    const body = { paths: [...paths], ...(destination !== undefined && { destination }) };
+    return this.writeProject(() => call('removeLights', { params: this.params, body }));
+  }
+  /** Answers with the path that it has then. */
+  renameLight(path: string, name: string): Promise<string | undefined> {
+    return this.write(async () => {
+      const { project, path: now } = await call('renameLight', { params: this.params, body: { path, name } });
+      setProject(this.client, project);
+      return now;
+    });
+  }
+
   // ---- cameras
 
   /** One edit of one or many cameras. */

@@ -7,6 +7,8 @@ import { nodesOf } from './drawnObjects.ts';
 export interface Met {
   readonly node: number;
   readonly point: THREE.Vector3;
+  /** Of the surface there, in the world, of length 1, to the side that the ray came from. */
+  readonly normal: THREE.Vector3;
 }
 interface Candidate {
   readonly mesh: THREE.InstancedMesh;
@@ -16,6 +18,7 @@ interface Candidate {
   readonly from: number;
 }
 
+const UP = new THREE.Vector3(0, 1, 0);
 const trees = new WeakMap<THREE.BufferGeometry, MeshBVH>();
 /** Indirect: the order of the triangles, which others share, stays. */
 function treeOf(geometry: THREE.BufferGeometry): MeshBVH {
@@ -38,7 +41,12 @@ export function firstMet(objects: THREE.Group, ray: THREE.Ray): Met | undefined 
     const distance = point.distanceTo(ray.origin);
     if (distance >= nearest) continue;
     nearest = distance;
-    best = { node: nodesOf(mesh)[instance]!, point };
+    const normal = (hit.normal ?? hit.face?.normal ?? UP)
+      .clone()
+      .applyMatrix3(new THREE.Matrix3().getNormalMatrix(toWorld))
+      .normalize();
+    if (normal.dot(ray.direction) > 0) normal.negate();
+    best = { node: nodesOf(mesh)[instance]!, point, normal };
   }
   return best;
 }

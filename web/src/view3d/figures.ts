@@ -1,6 +1,6 @@
 // Cameras and lights as figures in the view, of our own drawing: a camera is an open wedge with its frame and a short
 // tick above it, a light a ring whose spokes say its kind. Lines only, a few pixels of a click wide to be hit.
-import type { LightType, Matrix } from '@variscen/core/scene';
+import type { Matrix, SceneLight } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { aside } from './gradePass.ts';
 
@@ -14,7 +14,7 @@ export interface ShownCamera {
 }
 export interface ShownLight {
   readonly node: number;
-  readonly type: LightType;
+  readonly light: SceneLight;
   readonly matrix: Matrix;
   readonly on: boolean;
 }
@@ -79,7 +79,7 @@ export class Figures {
     this.places = [];
     for (const l of lights) {
       const m = rigid(l.matrix);
-      push(l.on ? bright : dark, m, lightFigure(l.type, this.size));
+      push(l.on ? bright : dark, m, lightFigure(l.light, this.size));
       const point = new THREE.Vector3().setFromMatrixPosition(m);
       this.places.push({ point, hit: { kind: 'light', node: l.node, point: point.toArray() } });
     }
@@ -148,8 +148,16 @@ function ring(r: number, n: number, z = 0): [P, P][] {
   const at = (i: number): P => [r * Math.cos((2 * Math.PI * i) / n), r * Math.sin((2 * Math.PI * i) / n), z];
   return Array.from({ length: n }, (_, i) => [at(i), at(i + 1)]);
 }
-function lightFigure(type: LightType, s: number): [P, P][] {
-  switch (type) {
+/** A stick along which it shines, so long. */
+const stick = (length: number): [P, P][] => [
+  [
+    [0, 0, 0],
+    [0, 0, -length],
+  ],
+];
+/** Panels in their own size. @param s of figures that have none */
+function lightFigure(light: SceneLight, s: number): [P, P][] {
+  switch (light.type) {
     case 'sun':
       return [
         ...ring(s, 16),
@@ -164,25 +172,9 @@ function lightFigure(type: LightType, s: number): [P, P][] {
         }),
       ];
     case 'point':
-      return [
-        ...ring(s, 12),
-        [
-          [0, -s * 1.8, 0],
-          [0, -s, 0],
-        ],
-        [
-          [0, s, 0],
-          [0, s * 1.8, 0],
-        ],
-        [
-          [-s * 1.8, 0, 0],
-          [-s, 0, 0],
-        ],
-        [
-          [s, 0, 0],
-          [s * 1.8, 0, 0],
-        ],
-      ];
+      return [...ring(s, 12), ...spokes(s, s * 1.8)];
+    case 'ball':
+      return [...ring(light.radiusM, 24), ...spokes(light.radiusM, light.radiusM + s * 0.8)];
     case 'spot':
       return [
         ...ring(s * 0.5, 12),
@@ -196,28 +188,28 @@ function lightFigure(type: LightType, s: number): [P, P][] {
           [-s * 1.3, 0, -s * 2.4],
         ],
       ];
-    default:
-      return [
-        [
-          [-s, -s, 0],
-          [s, -s, 0],
-        ],
-        [
-          [s, -s, 0],
-          [s, s, 0],
-        ],
-        [
-          [s, s, 0],
-          [-s, s, 0],
-        ],
-        [
-          [-s, s, 0],
-          [-s, -s, 0],
-        ],
-        [
-          [0, 0, 0],
-          [0, 0, -s * 2],
-        ],
-      ];
+    case 'disc':
+      return [...ring(light.radiusM, 32), ...stick(s * 2)];
+    case 'rectangle':
+      return [...frame(light.widthM / 2, light.heightM / 2), ...stick(s * 2)];
   }
 }
+function frame(x: number, y: number): [P, P][] {
+  const corners: P[] = [
+    [-x, -y, 0],
+    [x, -y, 0],
+    [x, y, 0],
+    [-x, y, 0],
+  ];
+  return corners.map((a, i): [P, P] => [a, corners[(i + 1) % 4]!]);
+}
+/** Up, down and to both sides. */
+const spokes = (from: number, to: number): [P, P][] =>
+  [0, 1, 2, 3].map((k): [P, P] => {
+    const x = [1, 0, -1, 0][k]!;
+    const y = [0, 1, 0, -1][k]!;
+    return [
+      [x * from, y * from, 0],
+      [x * to, y * to, 0],
+    ];
+  });

@@ -52,7 +52,7 @@ export class PosedScene {
   private readonly shapes = new Map<number, { geometry: Geometry; data: DeformData }>();
   private readonly posedGeometries = new Map<string, THREE.BufferGeometry>();
 
-  constructor(readonly document: SceneDocument) {
+  constructor(public document: SceneDocument) {
     this.posed = document;
     this.atFrame = document;
     this.world = placements(document);
@@ -95,6 +95,11 @@ export class PosedScene {
     this.frame = frame;
     this.atFrame = poseDocument(this.document, this.motion, frame / FRAMES_PER_SECOND);
     this.place();
+  }
+  /** The same scene with other lights after its own nodes. */
+  setLights(document: SceneDocument): void {
+    this.document = document;
+    this.pose(this.frame);
   }
   /** As a look places it. Answers whether anything stands elsewhere than before. */
   setState(state: ResolvedState): boolean {

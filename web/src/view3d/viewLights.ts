@@ -11,7 +11,6 @@ export interface LightsShown {
   readonly lights: number;
 }
 
-/** Fills a group with the lights that count most near a point of the world. shown: by node. */
 /** Panels are shown as wide spots of the same strength. */
 function lightFor(source: SceneLight, color: THREE.Color): THREE.DirectionalLight | THREE.PointLight | THREE.SpotLight {
   const { intensity } = source;
@@ -26,11 +25,14 @@ function lightFor(source: SceneLight, color: THREE.Color): THREE.DirectionalLigh
     }
     case 'disc':
       return new THREE.SpotLight(color, intensity * Math.PI * source.radiusM ** 2, 0, 1.4, 1);
+    case 'ball':
+      return new THREE.PointLight(color, intensity * Math.PI * source.radiusM ** 2);
     case 'rectangle':
       return new THREE.SpotLight(color, intensity * source.widthM * source.heightM, 0, 1.4, 1);
   }
 }
 
+/** Fills a group with the lights that count most near a point of the world. shown: by node. */
 export function placeLights(
   group: THREE.Group,
   document: SceneDocument,

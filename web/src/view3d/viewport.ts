@@ -1,8 +1,16 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material
 // values.
-import { type Placement, type ResolvedState, lightPlace, lightTarget, setOnObjects } from '@variscen/core/looks';
-import type { CameraSettings, Matrix, SceneDocument } from '@variscen/core/scene';
+import {
+  type Placement,
+  type ResolvedState,
+  isOn,
+  lightPlace,
+  lightShape,
+  setOnObjects,
+  stands,
+} from '@variscen/core/looks';
+import type { CameraSettings, Matrix, Rgb, SceneDocument } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { took } from '../ui/measured.ts';
 import { BackdropView } from './backdropView.ts';
@@ -55,11 +63,17 @@ interface Listeners {
   /** The view moved. */
   moved(): void;
 }
+export interface SeenSurface {
+  readonly normal: Rgb;
+  readonly from: Rgb;
+}
 export type Pick =
   | {
       readonly kind: 'node';
       readonly node: number;
       readonly point: readonly [number, number, number];
+      /** Of a surface that was met: its normal there, and from where it was seen; absent where a figure was met. */
+      readonly surface?: SeenSurface;
       /** The path of the copy that was met; `node` is what it is a copy of. */
       readonly copy?: string;
     }
@@ -101,7 +115,7 @@ export class Viewport {
 
   constructor(
     private readonly host: HTMLElement,
-    private readonly document: SceneDocument,
+    document: SceneDocument,
     private readonly tell: Listeners,
   ) {
     this.renderer = new THREE.WebGLRenderer({ antialias: false, powerPreference: 'high-performance' });
@@ -148,6 +162,18 @@ export class Viewport {
     });
     this.resize();
     void this.load();
+  }
+
+  private get document(): SceneDocument {
+    return this.stands.document;
+  }
+  /** The same scene with other lights that looks add, after its own nodes. */
+  setLights(document: SceneDocument): void {
+    if (document === this.document) return;
+    const selected = new Set(this.selection.nodes.map((n) => this.document.nodes[n]!.path));
+    this.stands.setLights(document);
+    this.rebuild();
+    this.select(document.nodes.flatMap((n, i) => (selected.has(n.path) ? [i] : [])));
   }
 
   close(): void {
@@ -326,10 +352,9 @@ export class Viewport {
   private lightFigures(state: ResolvedState, shown: readonly boolean[]): ShownLight[] {
     const { posed, world } = this.stands;
     return posed.nodes.flatMap((n, node) => {
-      if (n.light === undefined || !shown[node]) return [];
-      const { type } = this.document.lights[n.light]!;
-      const on = state.get(lightTarget(n.path), 'light.on') !== false;
-      return [{ node, type, matrix: lightPlace(state, n.path, world[node]!), on }];
+      if (n.light === undefined || !shown[node] || !stands(state, n.path)) return [];
+      const light = lightShape(posed, state, node);
+      return [{ node, light, matrix: lightPlace(state, n.path, world[node]!), on: isOn(state, n.path) }];
     });
   }
   /** Half the diagonal of the scene's boxes when it was first drawn, metres: for the size of figures. */
@@ -349,8 +374,10 @@ export class Viewport {
   /** Outlines what is selected, with all that is in it. */
   select(nodes: readonly number[]): void {
     this.selection.show(nodes);
-    const lights = nodes.filter((i) => this.document.nodes[i]!.light !== undefined);
+    const { state } = this;
     const { world } = this.stands;
+    const isThere = (i: number) => !state || stands(state, this.document.nodes[i]!.path);
+    const lights = nodes.filter((i) => this.document.nodes[i]?.light !== undefined && isThere(i));
     const placeOf = (i: number) =>
       this.state ? lightPlace(this.state, this.document.nodes[i]!.path, world[i]!) : world[i]!;
     this.figures.selectedLights(lights.map(placeOf));
@@ -360,6 +387,11 @@ export class Viewport {
   showHandles(mode: HandleMode | null): void {
     this.selection.showHandles(mode);
     this.draw();
+  }
+
+  /** Where a node stands as the look places it, in the world. */
+  placeOf(node: number): Matrix | undefined {
+    return this.stands.world[node];
   }
 
   /** The depth AOV of a camera as the view's hardware draws it; undefined until the whole scene is here. */
@@ -377,11 +409,13 @@ export class Viewport {
     const figure = this.figures.at(x, y, w, h, this.eye.camera);
     if (figure?.kind === 'camera') return figure;
     if (figure) return { kind: 'node', node: this.stands.originOf(figure.node), point: figure.point };
-    const met = firstMet(this.drawn.group, this.eye.rayThrough(x, y, w, h));
+    const ray = this.eye.rayThrough(x, y, w, h);
+    const met = firstMet(this.drawn.group, ray);
     if (!met) return null;
     const node = this.stands.originOf(met.node);
     const copy = node === met.node ? undefined : this.stands.posed.nodes[met.node]!.path;
-    return { kind: 'node', node, point: met.point.toArray(), ...(copy !== undefined && { copy }) };
+    const surface = { normal: met.normal.toArray(), from: ray.origin.toArray() };
+    return { kind: 'node', node, point: met.point.toArray(), surface, ...(copy !== undefined && { copy }) };
   }
   /** Nodes of which something shows in a box of the view. */
   private nodesIn(from: Point, to: Point): number[] {

@@ -1,8 +1,15 @@
-import { LIGHT_UNITS, type SceneLight } from '../../scene/index.ts';
+import { LIGHT_UNITS, type LightType, type SceneLight, isPanel } from '../../scene/index.ts';
+import { ADDED, isAddedPath } from '../targets.ts';
 import { type Property, type SceneIndex, lightGroups } from '../property.ts';
 
 /** The temperature at which a light keeps its own colour. */
 export const NEUTRAL_KELVIN = 6500;
+/** What a light follows with its aim. */
+export const AIM = 'light.aimAt';
+export const UNAIMED = 'none';
+/** A point and a ball shine everywhere, a sun stands nowhere. */
+const aims = (type: LightType | undefined): boolean => type === 'spot' || type === 'rectangle' || type === 'disc';
+
 /** Lights of some types only. */
 const only =
   <T>(read: (light: SceneLight) => T | undefined) =>
@@ -18,6 +25,16 @@ const DEGREES = 180 / Math.PI;
 const degrees = (rad: number): number => Number((rad * DEGREES).toFixed(4));
 
 export const LIGHTING_PROPERTIES: readonly Property[] = [
+  {
+    id: ADDED,
+    facet: 'lighting',
+    on: 'light',
+    label: 'Added',
+    type: 'boolean',
+    base: (_, path) => (isAddedPath(path) ? false : undefined),
+    unlisted: true,
+    linearInLight: true,
+  },
   {
     id: 'light.on',
     facet: 'lighting',
@@ -139,6 +156,17 @@ export const LIGHTING_PROPERTIES: readonly Property[] = [
     base: only((l) => (l.type === 'spot' ? degrees(l.innerConeRad * 2) : undefined)),
   },
   {
+    id: AIM,
+    section: 'Position and aim',
+    facet: 'lighting',
+    on: 'light',
+    label: 'Aimed at',
+    type: 'choice',
+    picks: 'object',
+    choices: () => [{ value: UNAIMED, label: 'nothing' }],
+    base: (s, p) => (aims(s.light(p)?.type) && !s.hasChildren(p) && !s.node(p)?.parts ? UNAIMED : undefined),
+  },
+  {
     id: 'light.offset',
     section: 'Position and aim',
     facet: 'lighting',
@@ -164,9 +192,17 @@ export const LIGHTING_PROPERTIES: readonly Property[] = [
     max: 360,
     step: 1,
     unit: '°',
-    base: only((l) => (l.type === 'point' ? undefined : ([0, 0, 0] as const))),
+    base: only((l) => (l.type === 'point' || l.type === 'ball' ? undefined : ([0, 0, 0] as const))),
   },
   { id: 'light.castsShadow', facet: 'lighting', on: 'light', label: 'Casts shadow', type: 'boolean', base: any(true) },
+  {
+    id: 'light.seenByCamera',
+    facet: 'lighting',
+    on: 'light',
+    label: 'Seen by the camera',
+    type: 'boolean',
+    base: only((l) => (isPanel(l.type) ? false : undefined)),
+  },
   {
     id: 'light.group',
     facet: 'lighting',

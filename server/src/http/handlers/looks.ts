@@ -4,7 +4,12 @@ import type { Handlers } from '../handler.ts';
 import { byId } from '../byId.ts';
 import type { Services } from '../services.ts';
 
-export const looksHandlers = ({ options, variants, pending }: Services): Handlers<typeof LOOKS_ROUTES> => ({
+export const looksHandlers = ({
+  options,
+  variants,
+  pending,
+  addedLights,
+}: Services): Handlers<typeof LOOKS_ROUTES> => ({
   createOption: async ({ params, body }) =>
     (await options.create(params.projectId, body.facet, body.name, body.changes ?? [])).options.at(-1)!,
   duplicateOption: async ({ params, body }) => {
@@ -32,4 +37,6 @@ export const looksHandlers = ({ options, variants, pending }: Services): Handler
   movePending: ({ params, body }) => pending.move(params.projectId, body.from, body.to, body.only),
   keepPending: ({ params, body }) => pending.keep(params.projectId, body.destination, body),
   editRecorded: ({ params, body }) => pending.editRecorded(params.projectId, body.destination, body.set, body.clear),
+  renameLight: ({ params, body }) => addedLights.rename(params.projectId, body.path, body.name),
+  removeLights: ({ params, body }) => addedLights.remove(params.projectId, body.paths, body.destination),
 });

@@ -10,6 +10,7 @@ import { count, plural, version } from '../../ui/format.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
+import { culledWords } from './culledWords.ts';
 import { settingWords } from './profiles/profileFields.ts';
 
 /** Height of the box that a picture fits, as a share of its width. */
@@ -100,13 +101,14 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   const picturesDone = running ? `${Math.round(fraction * 100)} %` : latest;
   const note = frames ? framesNote(frames, width >= WIDE_PX) : picturesDone;
   const said = cell ? STATUS_WORDS[status] : 'not known yet';
+  const culled = cell?.render ? culledWords(cell.render) : null;
   return (
     <div
       role="gridcell"
       id={id}
       aria-colindex={columnIndex}
       aria-selected={selected}
-      aria-label={`${name}: ${said}${note ? `, ${note}` : ''}`}
+      aria-label={[`${name}: ${said}`, note, culled?.short].filter(Boolean).join(', ')}
       data-status={status}
       className={styles.cell}
       style={{ width: size, height: size * PRINT_BOX }}
@@ -140,6 +142,11 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
         )}
         <span className={styles.state}>{cell && <StateMark status={status} fraction={fraction} />}</span>
         {note && <span className={`mono ${styles.note}`}>{note}</span>}
+        {culled && width >= WIDE_PX && (
+          <span className={styles.culled} title={culled.long}>
+            {culled.short}
+          </span>
+        )}
         {otherwise && (
           <span className={styles.otherwise} title={`Rendered otherwise: ${otherwise}`}>
             <IconAdjustments size={12} stroke={1.6} aria-label={`rendered otherwise: ${otherwise}`} />

@@ -6,6 +6,13 @@ import type { CameraSettings } from '@variscen/core/scene';
 import { Link } from 'react-router';
 import styles from './CameraHead.module.css';
 
+/** By which ways it is culled; “Same picture”, of which nothing can go missing, is not mentioned. */
+function waysWords(settings: CameraSettings): string {
+  const { standIns, ...others } = settings.cull ?? {};
+  const leavesOut = culls({ ...settings, cull: others });
+  return [leavesOut && 'leaves out', standIns && 'simplifies'].filter(Boolean).join(', ');
+}
+
 export function CameraHead({
   project,
   camera,
@@ -56,9 +63,9 @@ export function CameraHead({
             <Link
               className={styles.leaves}
               to={`/projects/${project.id}/cull?camera=${camera.id}`}
-              title="What it leaves out, and why"
+              title="What it needs, and what it leaves out"
             >
-              leaves out
+              {waysWords(s as CameraSettings)}
             </Link>
           </>
         )}

@@ -17,6 +17,7 @@ import { VALUES_PANELS } from './panels.tsx';
 import { PendingTray, type TrayHandle } from './pending/PendingTray.tsx';
 import { RightPlace } from './pending/RightPlace.tsx';
 import type { Stage } from './stage.ts';
+import { useLights } from './lights/useLights.ts';
 import { useLooking } from './useLooking.ts';
 import { useRecording } from './useRecording.ts';
 import { useScenePicks } from './useScenePicks.ts';
@@ -132,8 +133,9 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
   const looking = useLooking(session);
   const selection = useSelection(shown.index);
   const recording = useRecording(project, shown);
-  const picks = useScenePicks(project, { shown, selection, recording, looking, session });
   const view = useRef<ViewHandle>(null);
+  const lights = useLights(project, { shown, selection, recording, looking, session, view });
+  const picks = useScenePicks(project, { shown, selection, recording, looking, session, lights });
   const tray = useRef<TrayHandle>(null);
   // beside the list of cameras stand the settings of those selected in it, or of the one that is looked through
   const isNothingSelected = !selection.cameraIds.length && selection.selected === null;
@@ -149,6 +151,7 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
     selection,
     recording,
     picks,
+    lights,
     settingsOf: implied ? [implied.id] : selection.cameraIds,
     toggles: <ViewingToggles />,
     view,

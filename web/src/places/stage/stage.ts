@@ -5,6 +5,7 @@ import type { CurrentDestination } from '../../model/destinations.ts';
 import type { ProjectSession } from '../../session/projectSession.ts';
 import type { TrayHandle } from './pending/PendingTray.tsx';
 import type { ViewHandle } from './view/View.tsx';
+import type { Lights } from './lights/useLights.ts';
 import type { Looking } from './useLooking.ts';
 import type { Recording } from './useRecording.ts';
 import type { ScenePicks } from './useScenePicks.ts';
@@ -22,6 +23,7 @@ export interface Stage {
   readonly selection: Selection;
   readonly recording: Recording;
   readonly picks: ScenePicks;
+  readonly lights: Lights;
   /** Cameras whose settings are shown; none: the values of what is selected are. */
   readonly settingsOf: readonly string[];
   /** Buttons that open and close what may stand beside the view. */

@@ -9,6 +9,7 @@ import { useAddress } from '../../ui/address.ts';
 import { metres, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
 import type { Pick as Pick3D } from '../../view3d/viewport.ts';
+import type { Lights } from './lights/useLights.ts';
 import type { Looking } from './useLooking.ts';
 import type { Recording } from './useRecording.ts';
 import type { Selection } from './useSelection.ts';
@@ -20,11 +21,12 @@ interface Parts {
   readonly recording: Recording;
   readonly looking: Looking;
   readonly session: ProjectSession;
+  readonly lights: Lights;
 }
 
 export type ScenePicks = ReturnType<typeof useScenePicks>;
 
-export function useScenePicks(project: Project, { shown, selection, recording, looking, session }: Parts) {
+export function useScenePicks(project: Project, { shown, selection, recording, looking, session, lights }: Parts) {
   const [, put] = useAddress();
   const { index, state, camera } = shown;
   const { nodes } = selection;
@@ -68,7 +70,7 @@ export function useScenePicks(project: Project, { shown, selection, recording, l
   };
 
   const focusOn = (point: readonly [number, number, number]) => {
-    looking.setPicking(false);
+    looking.setPicking(null);
     if (!camera) return;
     const focusDistanceM = depthOf(camera.settings.matrix, point);
     if (focusDistanceM <= 0.001) return;
@@ -76,7 +78,8 @@ export function useScenePicks(project: Project, { shown, selection, recording, l
   };
 
   const picked = (hit: Pick3D | null, more: boolean) => {
-    if (hit?.kind === 'camera') {
+    if (looking.picking && looking.picking.for !== 'focus') lights.picked(hit);
+    else if (hit?.kind === 'camera') {
       looking.look(hit.id);
       selection.selectCameras([hit.id]);
       put({ side: 'cameras' });

@@ -25,6 +25,12 @@ export function useSelection(index: SceneIndex | undefined): Selection {
   const [search, put] = useAddress();
   const selected = search.get('selected');
   const [nodes, setNodes] = useState<readonly number[]>([]);
+  const [of, setOf] = useState(index);
+  if (of !== index) {
+    // lights come and go after the scene's own parts: what is selected stays selected, whatever its number is now
+    setOf(index);
+    if (of?.own === index?.own && of && index) setNodes((old) => renumbered(old, of, index));
+  }
   const [cameraIds, selectCameras] = useState<readonly string[]>([]);
   const addressed = index ? nodeOf(index, selected) : undefined;
   useEffect(() => {
@@ -61,4 +67,9 @@ export function useSelection(index: SceneIndex | undefined): Selection {
     put({ selected: null });
   }, [put]);
   return { nodes, selected, targets, cameraIds, selectNodes, select, selectCameras, toggled, deselectObjects };
+}
+
+function renumbered(nodes: readonly number[], from: SceneIndex, to: SceneIndex): readonly number[] {
+  const now = nodes.flatMap((n) => to.nodes.get(from.document.nodes[n]?.path ?? '') ?? []);
+  return now.length === nodes.length && now.every((n, i) => n === nodes[i]) ? nodes : now;
 }

@@ -4,6 +4,7 @@ import { type ResolvedState, type SceneIndex, layersOf, resolve } from '@varisce
 import { useMemo } from 'react';
 import { useScene } from '../../api/queries.ts';
 import { type CurrentDestination, type Destination, destinationOf, destinationsOf } from '../../model/destinations.ts';
+import { indexWithLights, lightsOf } from '../../model/projectIndex.ts';
 import { useAddress } from '../../ui/address.ts';
 import { withOption } from '../../model/withOption.ts';
 
@@ -18,7 +19,7 @@ export interface Shown {
 
 export function useShown(project: Project): Shown {
   const [search] = useAddress();
-  const { data: index } = useScene(project.revision?.sceneHash);
+  const { data: scene } = useScene(project.revision?.sceneHash);
   const camera = project.cameras.find((c) => c.id === search.get('camera')) ?? project.cameras[0];
   const variant = project.variants.find((v) => v.id === search.get('variant')) ?? project.variants[0];
   const cameraId = camera?.id ?? '';
@@ -29,6 +30,11 @@ export function useShown(project: Project): Shown {
   const to = search.get('to');
   const destination = useMemo(() => destinationOf(project, destinations, to), [project, destinations, to]);
   const { base, options, patches, pending } = project;
+  const lights = useMemo(
+    () => lightsOf({ base, options, patches, pending }).join('\n'),
+    [base, options, patches, pending],
+  );
+  const index = useMemo(() => scene && indexWithLights(scene, lights ? lights.split('\n') : []), [scene, lights]);
   const shownVariant = useMemo(
     () => variant && asEdited(variant, destination, options),
     [variant, destination, options],

@@ -1,15 +1,16 @@
 // Keys of the Stage: keep, copy and paste values, flip through variants and options.
 import type { Project } from '@variscen/contract';
-import { FACETS, type Facet, targetLabel } from '@variscen/core/looks';
+import { FACETS, type Facet, parseTarget, targetLabel } from '@variscen/core/looks';
 import { useEffect, useRef } from 'react';
 import { pasted, useClipboard, valuesOf } from '../../model/clipboard.ts';
+import { isAddedLight } from '../../model/lightPlacing.ts';
 import { useAddress } from '../../ui/address.ts';
 import { say } from '../../ui/notify.ts';
 import { typing } from '../../ui/typing.ts';
 import type { Stage } from './stage.ts';
 import type { Shown } from './useShown.ts';
 
-export function useStageKeys({ project, shown, selection, recording, looking, tray }: Stage): void {
+export function useStageKeys({ project, shown, selection, recording, looking, lights, tray }: Stage): void {
   const { index, state } = shown;
   const { targets } = selection;
   const { copied, copy } = useClipboard();
@@ -27,6 +28,12 @@ export function useStageKeys({ project, shown, selection, recording, looking, tr
       recording.record(pasted(copied, index, state, targets));
       return true;
     };
+    /** What looks added can go; what the scene has cannot. */
+    const removeLights = () => {
+      if (!targets.length || !targets.every(isAddedLight)) return false;
+      void lights.remove(targets.map((t) => parseTarget(t)!.name));
+      return true;
+    };
     const flip = (e: KeyboardEvent) => {
       if (e.code !== 'Comma' && e.code !== 'Period') return false;
       const step = e.code === 'Period' ? 1 : -1;
@@ -40,7 +47,8 @@ export function useStageKeys({ project, shown, selection, recording, looking, tr
       if (command && e.key === 'c') return copyValues();
       if (command && e.key === 'v') return pasteValues();
       if (command || e.altKey) return false;
-      if (e.key === 'Escape') looking.setPicking(false);
+      if (e.key === 'Escape') looking.setPicking(null);
+      if (e.key === 'Delete') return removeLights();
       return flip(e);
     };
     const onKey = (e: KeyboardEvent) => {

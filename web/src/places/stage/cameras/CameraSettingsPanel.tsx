@@ -11,8 +11,8 @@ export function CameraSettingsPanel({ stage }: StagePanelProps) {
       cameras={project.cameras.filter((c) => settingsOf.includes(c.id))}
       session={session}
       animatedFrames={Math.ceil(durationS * FRAMES_PER_SECOND)}
-      picking={looking.picking}
-      onPickFocus={looking.setPicking}
+      picking={looking.picking?.for === 'focus'}
+      onPickFocus={(on) => looking.setPicking(on ? { for: 'focus' } : null)}
     />
   );
 }

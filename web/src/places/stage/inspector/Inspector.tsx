@@ -18,15 +18,9 @@ import { ManyPanel } from './ManyPanel.tsx';
 import { MaterialUse } from './MaterialUse.tsx';
 import { OptionsTouching } from './OptionsTouching.tsx';
 import { TargetSection } from './TargetSection.tsx';
+import { LightActions } from '../lights/LightActions.tsx';
+import { LIGHT_WORDS } from '../../../model/lightWords.ts';
 import { type Inspected, type InspectorProps, materialsOf } from './inspected.ts';
-
-const LIGHT_WORDS = {
-  sun: 'Sun',
-  point: 'Point light',
-  spot: 'Spot light',
-  rectangle: 'Rectangle light',
-  disc: 'Disc light',
-} as const;
 
 export function Inspector(p: InspectorProps) {
   const { index, state } = p;
@@ -84,6 +78,7 @@ function OnePanel(p: Inspected & { selected: string; onlyChanged: boolean }) {
         {kind === 'scene' && 'Every object that neither says otherwise itself nor in its group'}
         {!node && kind !== 'material' && kind !== 'scene' && 'The whole scene'}
       </div>
+      {node?.light !== undefined && <LightActions {...p} paths={[name]} />}
       {targets.map((target) => (
         <TargetSection
           key={target}
@@ -112,7 +107,8 @@ function aboutNode({ index: { document } }: Inspected, node: SceneNode): string 
   const words = [
     light && LIGHT_WORDS[light.type],
     node.parts && `${count(placedTriangles({ ...document, nodes: [node] }))} triangles`,
-    node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/')),
+    node.added && 'added by looks',
+    !node.added && node.path.includes('/') && node.path.slice(0, node.path.lastIndexOf('/')),
   ];
   return words.filter(Boolean).join(' · ');
 }

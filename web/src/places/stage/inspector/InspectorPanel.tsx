@@ -21,6 +21,7 @@ export function InspectorPanel({ stage }: StagePanelProps) {
       onDestination={(id) => put({ to: id })}
       onSelect={selection.select}
       onNodes={selection.selectNodes}
+      lights={stage.lights}
     />
   );
 }

@@ -14,6 +14,7 @@ import {
 import { placedTriangles } from '@variscen/core/scene';
 import { useMemo } from 'react';
 import { count, plural } from '../../../ui/format.ts';
+import { LightActions } from '../lights/LightActions.tsx';
 import { CopyPaste } from './CopyPaste.tsx';
 import styles from './Inspector.module.css';
 import { PropertyRow } from './PropertyRow.tsx';
@@ -58,6 +59,9 @@ export function ManyPanel({ index, state, nodes, edit, ...p }: Inspected) {
       {groups.map((g) => (
         <section key={g.title}>
           <h4>{g.title}</h4>
+          {g.targets[0]!.startsWith('light:') && (
+            <LightActions state={state} lights={p.lights} paths={g.targets.map((t) => parseTarget(t)!.name)} />
+          )}
           {g.rows.map(({ property, base }) => (
             <ManyRow
               key={property.id}
@@ -85,6 +89,7 @@ interface Shared {
 function propertiesOfAll(index: SceneIndex, targets: readonly string[]): Shared[] {
   const names = targets.map((t) => parseTarget(t)!.name);
   return propertiesFor(index, targets[0]!).flatMap((property): Shared[] => {
+    if (property.unlisted) return [];
     const first = property.base(index, names[0]!)!;
     let same = true;
     for (const name of names) {

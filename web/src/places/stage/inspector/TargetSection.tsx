@@ -15,9 +15,8 @@ export function TargetSection({
 }: Inspected & { target: string; titled: boolean; onlyChanged: boolean }) {
   const get = (id: string) => p.state.get(target, id);
   const changed = (q: Property) => p.state.provenance(target, q.id) !== undefined;
-  const properties = propertiesFor(p.index, target).filter((q) =>
-    onlyChanged ? changed(q) : changed(q) || !q.counts || q.counts(get),
-  );
+  const listed = propertiesFor(p.index, target).filter((q) => !q.unlisted);
+  const properties = listed.filter((q) => (onlyChanged ? changed(q) : changed(q) || !q.counts || q.counts(get)));
   if (!properties.length) return null;
   const row = (property: Property) => <ValueRow key={property.id} {...p} target={target} property={property} />;
   const sections = [...new Set(properties.map((q) => q.section).filter((x) => x !== undefined))];

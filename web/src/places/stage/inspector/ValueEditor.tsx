@@ -4,7 +4,15 @@ import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { parseSky } from '@variscen/core/environment';
 import { encodeSrgb, parseLut } from '@variscen/core/image';
-import { type Property, type SceneIndex, type Value, imageValue, parseImage, propertyOf } from '@variscen/core/looks';
+import {
+  type Property,
+  type SceneIndex,
+  type Value,
+  imageValue,
+  objectTarget,
+  parseImage,
+  propertyOf,
+} from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { sendFile } from '../../../api/client.ts';
@@ -69,6 +77,8 @@ export function ValueEditor({
         />
       );
     case 'choice':
+      if (property.picks)
+        return <PickedField label={label} property={property} index={index} value={value} onChange={onChange} />;
       return property.brings ? (
         <BringField
           project={project}
@@ -144,6 +154,41 @@ const choicesOf = (project: Project, property: Extract<Property, { type: 'choice
         .map((m) => ({ value: m, label: m.replace('#', ' ') }))
     : []),
 ];
+
+interface PickedProps {
+  label: string;
+  property: Extract<Property, { type: 'choice' }>;
+  index: SceneIndex;
+  value: Value | null;
+  onChange: (v: Value) => void;
+}
+/** What was picked in the view, by its name. */
+function PickedField({ label, property, index, value, onChange }: PickedProps) {
+  const [none] = property.choices(index);
+  const isNone = value === none!.value;
+  const name = value === null ? 'mixed' : index.label(objectTarget(String(value)));
+  return (
+    <div className={styles.picked}>
+      <span
+        className={`ellipsis ${isNone ? 'faint' : ''}`}
+        title={value === null || isNone ? undefined : String(value)}
+      >
+        {isNone ? none!.label : name}
+      </span>
+      {!isNone && (
+        <button
+          type="button"
+          className="quiet"
+          aria-label={`${label}: ${none!.label}`}
+          title={`Aim at ${none!.label}`}
+          onClick={() => onChange(none!.value)}
+        >
+          ✕
+        </button>
+      )}
+    </div>
+  );
+}
 
 /** Where several differ, what an axis that is not set starts from. */
 const NOTHING = (p: Property): Rgb => (p.type === 'vector' && p.min > 0 ? [1, 1, 1] : [0, 0, 0]);

@@ -2,6 +2,7 @@
 import type { Project } from '@variscen/contract';
 import { type Change, type ResolvedState, type SceneIndex, type Value, objectTarget } from '@variscen/core/looks';
 import type { Destination } from '../../../model/destinations.ts';
+import type { Lights } from '../lights/useLights.ts';
 
 export interface InspectorProps {
   readonly project: Project;
@@ -19,6 +20,7 @@ export interface InspectorProps {
   readonly onDestination: (id: string) => void;
   readonly onSelect: (target: string) => void;
   readonly onNodes: (nodes: readonly number[]) => void;
+  readonly lights: Lights;
 }
 /** Once the scene is there. */
 export interface Inspected extends InspectorProps {

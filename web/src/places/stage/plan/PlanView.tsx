@@ -1,22 +1,23 @@
-// The scene from above, from the front or from the side, beside the view: cameras with their cones, and the near and
-// far planes and the depth range of the one that is looked through, to be dragged.
+// The scene from above, from the front or from the side, beside the view: cameras with their cones, and, to be dragged,
+// lights, and the near and far planes and the depth range of the camera that is looked through.
 import { SegmentedControl } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import type { Camera } from '@variscen/contract';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
-import { type CameraSettings, planeCut } from '@variscen/core/scene';
+import { type CameraSettings, type Rgb, planeCut } from '@variscen/core/scene';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { useMovedCamera } from '../../../session/cameraMoves.ts';
 import type { ProjectSession } from '../../../session/projectSession.ts';
 import { metres } from '../../../ui/format.ts';
 import { DepthPicture } from '../cameras/DepthPicture.tsx';
 import { type Outline, type P2, type Side, cone, fitted, planScene } from '../../../model/planGeometry.ts';
+import { offPlane, planLightAt, planLights } from '../../../model/planLights.ts';
 import { type Cut, PlaneCuts } from './PlaneCuts.tsx';
 import styles from './PlanView.module.css';
 import { drawPlan, toPxOf } from './planDrawing.ts';
 import { type Handle, HANDLE_WORDS, distancesOf, withDistance } from './planHandles.ts';
 import { useBodies } from './useBodies.ts';
-import { usePlanPointer } from './usePlanPointer.ts';
+import { LIGHT_REACH_PX, usePlanPointer } from './usePlanPointer.ts';
 import { usePlanZoom } from './usePlanZoom.ts';
 
 /** A camera is clicked within so many pixels of its eye. */
@@ -38,15 +39,20 @@ interface Props {
   session: ProjectSession;
   depthOf: (camera: CameraSettings, widthPx: number, heightPx: number) => Float32Array | undefined;
   onLook: (id: string) => void;
+  onLight: (node: number) => void;
+  /** A light is put elsewhere, so many metres along the world's axes. */
+  onLightMoved: (path: string, by: Rgb) => void;
 }
 
-export function PlanView({ sceneHash, index, state, cameras, camera, nodes, session, depthOf, onLook }: Props) {
+export function PlanView(props: Props) {
+  const { sceneHash, index, state, cameras, camera, nodes, session, depthOf, onLook, onLight, onLightMoved } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const { ref: box, width, height } = useElementSize<HTMLDivElement>();
   const size = { width, height };
   const [side, setSide] = useState<Side>('top');
   const own = useDeferredValue(useMovedCamera(session.moves, camera))?.settings as CameraSettings | undefined;
   const standing = useMemo(() => planScene(index.document, state, side, own), [index, state, side, own]);
+  const lights = useMemo(() => planLights(index.document, state, side), [index, state, side]);
   const zoom = usePlanZoom(sceneHash, side, size, () =>
     fitted(inFrame(standing.outlines), eyes(cameras, side), width, height),
   );
@@ -65,9 +71,14 @@ export function PlanView({ sceneHash, index, state, cameras, camera, nodes, sess
     onView: zoom.put,
     onDragged: keep,
     onClick: (at) => {
-      const hit = cameraAt(cameras, side, at, toPxOf(size, view));
-      if (hit) onLook(hit.id);
+      const toPx = toPxOf(size, view);
+      const light = planLightAt(lights, at, toPx, LIGHT_REACH_PX);
+      const hit = light ? undefined : cameraAt(cameras, side, at, toPx);
+      if (light) onLight(light.node);
+      else if (hit) onLook(hit.id);
     },
+    lights,
+    onLightMoved: (light, by) => onLightMoved(light.path, offPlane(side, by)),
   });
   const settings = pointer.draft ?? own;
   // what stands where changes only with the look; what the planes remove follows the hand
@@ -85,6 +96,7 @@ export function PlanView({ sceneHash, index, state, cameras, camera, nodes, sess
       outlines: plan.outlines,
       selected: new Set(nodes),
       cut: new Set(cuts.flatMap((x) => x.nodes)),
+      lights: lights.map((l) => (l.node === pointer.draftLight?.node ? pointer.draftLight : l)),
       camera: camera && settings && { name: camera.name, settings },
       others: cameras
         .filter((c) => c.id !== camera?.id)

@@ -6,7 +6,7 @@ import type { StagePanelProps } from '../stage.ts';
 import { PlanView } from './PlanView.tsx';
 
 export function PlanViewPanel({ stage }: StagePanelProps) {
-  const { project, sceneHash, shown, selection, looking, session, view } = stage;
+  const { project, sceneHash, shown, selection, looking, session, lights, view } = stage;
   const { index, state, camera } = shown;
   const placed = useMemo(() => {
     if (!index || !state) return undefined;
@@ -26,6 +26,8 @@ export function PlanViewPanel({ stage }: StagePanelProps) {
       session={session}
       depthOf={depthOf}
       onLook={looking.look}
+      onLight={(node) => selection.selectNodes([node])}
+      onLightMoved={lights.move}
     />
   );
 }

@@ -1,6 +1,7 @@
 // The plan on its canvas: the grid, what stands where, cameras with their cones, planes to be dragged.
 import type { CameraSettings } from '@variscen/core/scene';
 import { metres } from '../../../ui/format.ts';
+import type { PlanLight } from '../../../model/planLights.ts';
 import { type Outline, type P2, type PlanView, type Side, cone } from '../../../model/planGeometry.ts';
 import {
   type Handle,
@@ -26,6 +27,11 @@ const SELECTED_INK = '#c8e64a';
 const CAMERA_INK = '#ededed';
 const OTHER_CAMERA_INK = '#7d7d7d';
 const DEPTH_INK = '#62b7ea';
+const LIGHT_INK = '#f2c14e';
+const DARK_LIGHT_INK = '#8a8a8a';
+/** A light's dot, and the stick along which it shines. */
+const LIGHT_PX = 3.5;
+const STICK_PX = 16;
 const WORDS_FONT = '11px "IBM Plex Sans Variable", sans-serif';
 const NUMBERS_FONT = '11px "IBM Plex Mono", monospace';
 /** Of more outlines than these each is thinner, so that what they are of is still told apart. */
@@ -56,6 +62,7 @@ export interface PlanPicture {
   /** The one that is looked through. */
   readonly camera: NamedCamera | undefined;
   readonly others: readonly NamedCamera[];
+  readonly lights?: readonly PlanLight[];
   /** Nothing of it is dragged. */
   readonly isOnlyShown?: boolean;
 }
@@ -81,6 +88,7 @@ export function drawPlan(canvas: HTMLCanvasElement, picture: PlanPicture): void 
   const labels: Label[] = [];
   if (camera) drawCamera(g, camera, side, true, toPx, labels);
   for (const other of others) drawCamera(g, other, side, false, toPx, labels);
+  for (const light of picture.lights ?? []) drawLight(g, light, picture.selected.has(light.node), toPx, labels);
   if (camera && !picture.isOnlyShown && hasHandles(camera.settings, side))
     for (const handle of HANDLES) drawHandle(g, camera.settings, side, handle, toPx);
 }
@@ -150,6 +158,43 @@ function strokeHulls(
   g.strokeStyle = ink;
   g.lineWidth = lineWidth;
   g.stroke();
+}
+
+function drawLight(
+  g: CanvasRenderingContext2D,
+  light: PlanLight,
+  isSelected: boolean,
+  toPx: ToPx,
+  labels: Label[],
+): void {
+  const ink = light.isOn ? LIGHT_INK : DARK_LIGHT_INK;
+  const at = toPx(light.at);
+  g.strokeStyle = isSelected ? SELECTED_INK : ink;
+  g.lineWidth = isSelected ? 1.6 : 1;
+  g.beginPath();
+  for (const [i, p] of light.outline.map(toPx).entries()) {
+    if (i === 0) g.moveTo(p[0], p[1]);
+    else g.lineTo(p[0], p[1]);
+  }
+  if (light.outline.length > 2) g.closePath();
+  if (light.towards) {
+    const to = toPx(light.towards);
+    const length = Math.hypot(to[0] - at[0], to[1] - at[1]);
+    // seen end on there is no stick
+    const k = length > 1e-6 ? Math.min(1, length / STICK_PX) * (STICK_PX / length) : 0;
+    g.moveTo(at[0], at[1]);
+    g.lineTo(at[0] + (to[0] - at[0]) * k, at[1] + (to[1] - at[1]) * k);
+  }
+  g.stroke();
+  g.beginPath();
+  g.arc(at[0], at[1], LIGHT_PX, 0, 7);
+  g.fillStyle = g.strokeStyle;
+  g.fill();
+  if (!isSelected) return;
+  g.font = WORDS_FONT;
+  const label: Label = { x: at[0] + 8, y: at[1] - 7, w: g.measureText(light.name).width, h: 14 };
+  labels.push(label);
+  g.fillText(light.name, label.x, at[1] + 4);
 }
 
 interface Label {

@@ -1,6 +1,6 @@
 // A row of the tree.
 import { IconChevronDown, IconChevronRight } from '@tabler/icons-react';
-import { type Facet, type ResolvedState, copyPlaces, objectTarget } from '@variscen/core/looks';
+import { type Facet, type ResolvedState, copyPlaces, objectTarget, stands } from '@variscen/core/looks';
 import type { SceneNode } from '@variscen/core/scene';
 import type { DragEvent, MouseEvent } from 'react';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
@@ -31,7 +31,8 @@ interface Props {
 }
 export function TreeRowView(p: Props) {
   const { row, node, state, facet, below, topPx, isSelected, isCurrent, onClick, onToggle, onMaterial } = p;
-  const isHidden = state?.get(objectTarget(node.path), 'object.shown') === false;
+  const isElsewhere = state !== undefined && node.added === true && !stands(state, node.path);
+  const isHidden = isElsewhere || state?.get(objectTarget(node.path), 'object.shown') === false;
   const dropped = (e: DragEvent) => {
     const material = e.dataTransfer.getData(MATERIAL_DRAG);
     if (!material) return;
@@ -71,13 +72,14 @@ export function TreeRowView(p: Props) {
       >
         {row.open ? <IconChevronDown size={13} /> : <IconChevronRight size={13} />}
       </button>
-      <span className="ellipsis" title={node.filePath ?? node.path}>
+      <span className="ellipsis" title={node.added ? `${node.name}, added by looks` : (node.filePath ?? node.path)}>
         {node.name}
       </span>
       {facet && <i title={`Changed in this variant: ${facet}`} className={styles.mark} data-facet={facetOr(facet)} />}
       <span className={`faint ${styles.copies}`}>
         <Copies state={state} path={node.path} />
         {node.layer && <span title={`Layer “${node.layer}” of the file`}>{node.layer} </span>}
+        {isElsewhere && <span title="Nothing of this variant adds it">other look </span>}
         {kindWord(node)}
         {row.children > 0 && <span className="mono"> {count(below)}</span>}
       </span>

@@ -1,7 +1,7 @@
 // The real-time view with the camera's frame in it: its guides, its plate, and the live render over it.
 import type { Camera } from '@variscen/contract';
 import type { ResolvedState } from '@variscen/core/looks';
-import type { CameraSettings } from '@variscen/core/scene';
+import type { CameraSettings, Matrix } from '@variscen/core/scene';
 import { type DragEvent, type ReactNode, type RefObject, useImperativeHandle, useState } from 'react';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
 import { type CameraMoves, useMovedCamera } from '../../../session/cameraMoves.ts';
@@ -18,6 +18,8 @@ import { type ShownInView, type ViewActions, useViewport } from './useViewport.t
 export interface ViewHandle {
   bringIntoView(): void;
   viewed(): CameraSettings | undefined;
+  /** Where a node stands in the look that is shown, in the world. */
+  placeOf(node: number): Matrix | undefined;
   depth(camera: CameraSettings, widthPx: number, heightPx: number): Float32Array | undefined;
 }
 interface Props {
@@ -35,10 +37,12 @@ interface Props {
   /** A material was let go over a thing. */
   onMaterial: (material: string, hit: Extract<Pick, { kind: 'node' }>) => void;
   tools?: ReactNode;
+  /** Said over the view. */
+  note?: ReactNode;
 }
 
 export function View(props: Props) {
-  const { handle, sceneHash, shown, actions, moves, picking, onUnlock, onLookAround, onDrop, onMaterial, tools } =
+  const { handle, sceneHash, shown, actions, moves, picking, onUnlock, onLookAround, onDrop, onMaterial, tools, note } =
     props;
   const { camera, state, nodes } = shown;
   const [live, setLive] = useState(false);
@@ -52,6 +56,7 @@ export function View(props: Props) {
     () => ({
       bringIntoView: () => view.current?.bringIntoView(),
       viewed: () => view.current?.freeCamera(),
+      placeOf: (node) => view.current?.placeOf(node),
       depth: (c, w, h) => view.current?.depthPicture(c, w, h),
     }),
     [view],
@@ -85,6 +90,7 @@ export function View(props: Props) {
       )}
       {frame && camera && <FrameOverlay camera={camera} frame={frame} locked={locked} />}
       {nudged && camera && <LockedNote camera={camera} onLookAround={then(onLookAround)} onUnlock={then(onUnlock)} />}
+      {note}
       <ViewTools
         isAnythingSelected={nodes.length > 0}
         handles={handles}

@@ -4,12 +4,14 @@ import { objectTarget } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import type { StagePanelProps } from '../stage.ts';
 import { useState } from 'react';
+import { AddLightMenu } from '../lights/AddLightMenu.tsx';
+import { PickingNote } from '../lights/PickingNote.tsx';
 import { View } from './View.tsx';
 import styles from './View.module.css';
 import { useGhosts } from './useGhosts.ts';
 
 export function ViewPanel({ stage }: StagePanelProps) {
-  const { project, sceneHash, shown, selection, looking, session, picks, view } = stage;
+  const { project, sceneHash, shown, selection, looking, session, picks, lights, view } = stage;
   const { index, state, camera } = shown;
   const { nodes } = selection;
   const [wantsGhosts, setWantsGhosts] = useState(true);
@@ -38,7 +40,7 @@ export function ViewPanel({ stage }: StagePanelProps) {
         onPlaced: picks.placed,
       }}
       moves={session.moves}
-      picking={looking.picking}
+      picking={looking.picking !== null}
       onUnlock={() => {
         if (camera) session.changeCameras([camera.id], { handling: { locked: false } });
       }}
@@ -47,8 +49,10 @@ export function ViewPanel({ stage }: StagePanelProps) {
       onMaterial={(material, hit) =>
         picks.assign(material, hit.node, hit.copy === undefined ? undefined : objectTarget(hit.copy))
       }
+      note={<PickingNote looking={looking} lights={lights} />}
       tools={
         <>
+          <AddLightMenu lights={lights} disabled={!state} />
           {leavesOut && (
             <button
               type="button"

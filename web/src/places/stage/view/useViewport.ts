@@ -55,6 +55,7 @@ export interface ViewportState {
 
 export function useViewport(shown: ShownInView, actions: ViewActions): ViewportState {
   const { index } = shown;
+  const scene = index?.own;
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<Viewport | null>(null);
   const latest = useRef(actions);
@@ -67,11 +68,11 @@ export function useViewport(shown: ShownInView, actions: ViewActions): ViewportS
     latest.current = actions;
   });
   useEffect(() => {
-    if (!index || !host.current) return;
+    if (!scene || !host.current) return;
     setFault(null);
     let still: ReturnType<typeof setTimeout> | undefined;
     try {
-      const v = new Viewport(host.current, index.document, {
+      const v = new Viewport(host.current, scene.document, {
         report: setReport,
         frame: setFrame,
         failed: setFault,
@@ -99,7 +100,7 @@ export function useViewport(shown: ShownInView, actions: ViewActions): ViewportS
       );
       return undefined;
     }
-  }, [index]);
+  }, [scene]);
   const locked = useShownInView(view, shown);
   const { camera } = shown;
   useEffect(() => setNudged(false), [camera?.id, locked]);
@@ -114,6 +115,9 @@ export function useViewport(shown: ShownInView, actions: ViewActions): ViewportS
 /** Brings the view up to what is shown. Answers whether navigating leaves the camera where it is. */
 function useShownInView(view: RefObject<Viewport | null>, shown: ShownInView): boolean {
   const { index, state, cameras, camera, frame, nodes, handles, ghosts } = shown;
+  useEffect(() => {
+    if (index) view.current?.setLights(index.document);
+  }, [view, index]);
   useEffect(() => {
     if (state) view.current?.setState(state);
   }, [view, state, index]);
