@@ -1,6 +1,5 @@
 // The environment of a look: what lights, what is seen, what fills the air.
-import { isEnvironmentKind, parseSky } from '@variscen/core/environment';
-import { type ResolvedState, type Value, parseImage } from '@variscen/core/looks';
+import { type ResolvedState, type Value, parseImage, skyOf } from '@variscen/core/looks';
 import { num, rgb, scaled } from './looked.ts';
 import type { EngineFog, EnvironmentInput } from './scene.ts';
 import type { SelectedSky, Selection } from './selection.ts';
@@ -25,7 +24,7 @@ export function selectEnvironment(state: ResolvedState): SelectedEnvironment {
   const turnRad = (num(environment('turn')) * Math.PI) / 180;
   const saturation = num(environment('saturation'));
   const sky = (value: Value | undefined): SelectedSky | undefined => {
-    const kind = parseSky(value) ?? (isEnvironmentKind(value) && value !== 'none' ? value : undefined);
+    const kind = skyOf(state, value);
     return kind && Math.max(...scale) > 0 ? { kind, scale, turnRad, saturation } : undefined;
   };
   const environmentInputs: Partial<Record<EnvironmentInput, SelectedSky | 'none'>> = {};

@@ -1,5 +1,5 @@
 // What of a scene in a state is rendered, by reference: nothing of it is loaded yet.
-import type { EnvironmentKind, EnvironmentMap, ImportedSky } from '@variscen/core/environment';
+import type { EnvironmentMap, ImportedSky, MadeSky } from '@variscen/core/environment';
 import type { StandIn, Verdict } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import type { DeformData, Geometry, Matrix, Pose, SceneTexture } from '@variscen/core/scene';
@@ -17,7 +17,7 @@ import type {
 
 /** Generated, or a map that was brought in. saturation: of the map, 1 leaves it. */
 export interface SelectedSky {
-  readonly kind: Exclude<EnvironmentKind, 'none'> | ImportedSky;
+  readonly kind: MadeSky | ImportedSky;
   readonly scale: Vec3;
   readonly turnRad: number;
   readonly saturation: number;

@@ -1,11 +1,13 @@
 // Skies made by the application itself, so that any scene can be lit without a download.
 // Maps are latitude-longitude, RGB floats in nits: row 0 is straight up, the middle column looks along −Z, columns grow
 // towards +X.
+import { daylightMap, parseDaylight } from './daylight.ts';
 import type { EnvironmentMap } from './environmentMap.ts';
 
 export * from './environmentMap.ts';
 export * from './imported.ts';
 export * from './backdrop.ts';
+export * from './daylight.ts';
 
 export const ENVIRONMENT_KINDS = [
   { id: 'even', label: 'Even grey' },
@@ -13,9 +15,12 @@ export const ENVIRONMENT_KINDS = [
   { id: 'overcast', label: 'Overcast' },
   { id: 'dusk', label: 'Dusk' },
   { id: 'night', label: 'Clear night' },
+  { id: 'daylight', label: 'Sun’s daylight' },
   { id: 'none', label: 'None' },
 ] as const;
 export type EnvironmentKind = (typeof ENVIRONMENT_KINDS)[number]['id'];
+/** A sky that is made here, by all that it is made from. */
+export type MadeSky = keyof typeof SKIES | `daylight ${string}`;
 export const isEnvironmentKind = (x: unknown): x is EnvironmentKind => ENVIRONMENT_KINDS.some((e) => e.id === x);
 
 type Rgb = readonly [number, number, number];
@@ -31,7 +36,7 @@ interface Sky {
     readonly width: number;
   }[];
 }
-const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none'>, Sky>> = {
+const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none' | 'daylight'>, Sky>> = {
   even: { zenith: [0.5, 0.5, 0.5], horizon: [0.5, 0.5, 0.5], ground: [0.25, 0.25, 0.25], glows: [] },
   noon: {
     zenith: [0.25, 0.45, 0.95],
@@ -57,12 +62,12 @@ const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none'>, Sky>> = {
   },
 };
 
-/** @returns undefined for no environment. Width is twice the height. */
-export function generateEnvironment(kind: Exclude<EnvironmentKind, 'none'>, height?: number): EnvironmentMap;
-export function generateEnvironment(kind: EnvironmentKind, height?: number): EnvironmentMap | undefined;
-export function generateEnvironment(kind: EnvironmentKind, height = 128): EnvironmentMap | undefined {
-  if (kind === 'none') return undefined;
-  const sky = SKIES[kind];
+/** Width is twice the height. */
+export function generateEnvironment(made: MadeSky, height = 128): EnvironmentMap {
+  const daylight = parseDaylight(made);
+  return daylight ? daylightMap(daylight, height) : paintedSky(SKIES[made as keyof typeof SKIES], height);
+}
+function paintedSky(sky: Sky, height: number): EnvironmentMap {
   const width = height * 2;
   const data = new Float32Array(width * height * 3);
   const rad = Math.PI / 180;

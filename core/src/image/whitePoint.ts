@@ -94,6 +94,8 @@ function adapted(from: Triple, to: Triple): Rows {
   ];
   return times(BRADFORD_BACK, times(scaled, BRADFORD));
 }
+/** Linear Rec. 709 of XYZ whose white is D65. Not cut. */
+export const rgbOfXyz = (xyz: Triple): Triple => apply(RGB_OF_XYZ, xyz);
 const RGB_OF_EQUAL_ENERGY = times(RGB_OF_XYZ, adapted([1, 1, 1], apply(XYZ_OF_RGB, [1, 1, 1])));
 /** Linear Rec. 709 of XYZ whose white is of equal energy, as Radiance pictures have it. Not cut. */
 export const rgbOfEqualEnergyXyz = (xyz: Triple): Triple => apply(RGB_OF_EQUAL_ENERGY, xyz);

@@ -16,6 +16,7 @@ export * from './addedLights.ts';
 export * from './aimedLights.ts';
 export * from './lightOf.ts';
 export * from './placement.ts';
+export * from './skyOf.ts';
 export * from './copies.ts';
 export * from './placeDocument.ts';
 export * from './variantNames.ts';

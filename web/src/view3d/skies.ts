@@ -1,6 +1,6 @@
 // The environment as the real-time view shows it.
-import { type EnvironmentMap, generateEnvironment, isEnvironmentKind, parseSky } from '@variscen/core/environment';
-import type { ResolvedState } from '@variscen/core/looks';
+import { type EnvironmentMap, generateEnvironment } from '@variscen/core/environment';
+import { type ResolvedState, skyOf } from '@variscen/core/looks';
 import * as THREE from 'three';
 import { SkyMaps } from './skyMaps.ts';
 
@@ -9,6 +9,7 @@ import { SkyMaps } from './skyMaps.ts';
  */
 const FOG_DENSITY = 1 / Math.sqrt(Math.LN2);
 const MAP_HEIGHT = 64;
+type Sky = ReturnType<typeof skyOf>;
 
 /** Puts the environment and the fog of a look into a scene, making maps only when they change. */
 export class Skies {
@@ -33,17 +34,15 @@ export class Skies {
   }
 
   /** A map for the view, which shows it smaller; undefined for none, and while one is on its way. */
-  private map(value: unknown): EnvironmentMap | undefined {
-    if (isEnvironmentKind(value)) return generateEnvironment(value, MAP_HEIGHT);
-    const sky = parseSky(value);
-    return sky && this.maps.get(sky);
+  private map(sky: Sky): EnvironmentMap | undefined {
+    return typeof sky === 'string' ? generateEnvironment(sky, MAP_HEIGHT) : sky && this.maps.get(sky);
   }
 
   show(state: ResolvedState): void {
     this.last = state;
     const get = (p: string) => state.get('environment', `environment.${p}`);
-    const kind = get('kind');
-    const seen = get('seen') === 'same' ? kind : get('seen');
+    const kind = skyOf(state, get('kind'));
+    const seen = get('seen') === 'same' ? kind : skyOf(state, get('seen'));
     const strength = Number(get('strength') ?? 1);
     const turn = Number(get('turn') ?? 0);
     const tint = (get('tint') ?? [1, 1, 1]) as readonly [number, number, number];
@@ -72,7 +71,7 @@ export class Skies {
         : null;
   }
 
-  private make(kind: unknown, seen: unknown, turn: number, tint: readonly [number, number, number]): Made {
+  private make(kind: Sky, seen: Sky, turn: number, tint: readonly [number, number, number]): Made {
     const map = this.map(kind);
     const shown = this.map(seen);
     const background = shown ? texture(shown, turn, tint) : null;

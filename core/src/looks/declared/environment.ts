@@ -1,10 +1,16 @@
-import { ENVIRONMENT_KINDS, type EnvironmentKind } from '../../environment/index.ts';
+import { ENVIRONMENT_KINDS, type EnvironmentKind, HAZE, LEAST_ELEVATION_DEG } from '../../environment/index.ts';
 import { type Property, type Value, lightGroups } from '../property.ts';
 
 const skies = () => ENVIRONMENT_KINDS.map((e) => ({ value: e.id as string, label: e.label }));
 /** What the camera, reflections or glass see instead of the sky that lights. */
 const otherSkies = () => [{ value: 'same', label: 'As the sky' }, ...skies()];
 
+const SKY_PROPERTIES = ['kind', 'seen', 'reflected', 'refracted'];
+/** Where any of the skies is daylight. */
+const DAYLIGHT = {
+  counts: (get: (id: string) => Value | undefined) =>
+    SKY_PROPERTIES.some((p) => get(`environment.${p}`) === 'daylight'),
+};
 const BACKDROP = {
   section: 'Backdrop',
   counts: (get: (id: string) => Value | undefined) => get('environment.backdrop') === true,
@@ -20,6 +26,45 @@ export const ENVIRONMENT_PROPERTIES: readonly Property[] = [
     type: 'choice',
     choices: skies,
     base: () => 'even' satisfies EnvironmentKind,
+  },
+  {
+    id: 'environment.sunElevation',
+    ...DAYLIGHT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Sun over horizon',
+    type: 'number',
+    min: LEAST_ELEVATION_DEG,
+    max: 90,
+    step: 1,
+    unit: '°',
+    base: () => 40,
+  },
+  {
+    id: 'environment.sunAzimuth',
+    ...DAYLIGHT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Sun from north',
+    type: 'number',
+    min: -360,
+    max: 360,
+    step: 1,
+    unit: '°',
+    base: () => 135,
+  },
+  {
+    id: 'environment.haze',
+    ...DAYLIGHT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Haze',
+    type: 'number',
+    min: HAZE.min,
+    max: HAZE.max,
+    step: 0.1,
+    unit: '',
+    base: () => 3,
   },
   {
     id: 'environment.strength',
