@@ -25,6 +25,21 @@ export const LOOKS_ROUTES = {
     body: z.object({ facet: facetSchema, name: nameSchema, changes: changesSchema.optional() }),
     response: optionSchema,
   },
+  createOptions: {
+    method: 'post',
+    path: '/api/projects/{projectId}/options/together',
+    summary:
+      'Makes options of several facets as one edit; on wish with a variant that has them in place of those of another.',
+    params: project,
+    body: z.object({
+      options: z
+        .array(z.object({ facet: facetSchema, name: nameSchema, changes: changesSchema }))
+        .min(1)
+        .max(6),
+      variant: z.object({ fromVariantId: idSchema, name: nameSchema.optional() }).optional(),
+    }),
+    response: keptSchema,
+  },
   duplicateOption: {
     method: 'post',
     path: '/api/projects/{projectId}/options/{optionId}/duplicate',

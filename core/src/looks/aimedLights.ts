@@ -7,6 +7,8 @@ import {
   type SceneNode,
   axisScales,
   inverted,
+  lookAt,
+  minus,
   multiply,
   worldMatrices,
 } from '../scene/index.ts';
@@ -54,30 +56,14 @@ export function withAims(document: SceneDocument, state: ResolvedState): SceneDo
   return { ...document, nodes };
 }
 
-const UP: Rgb = [0, 1, 0];
-const NORTH: Rgb = [0, 0, -1];
 /**
  * A matrix that stands at a place and looks along its −Z at a point, upright where that can be.
  * @param scale along its axes
  * @returns undefined where the two are one
  */
 export function lookingAt(place: Rgb, point: Rgb, scale: Rgb = [1, 1, 1]): Matrix | undefined {
-  const z = unit([place[0] - point[0], place[1] - point[1], place[2] - point[2]]);
-  if (!z) return undefined;
-  const x = unit(cross(Math.abs(z[1]) > 0.9999 ? NORTH : UP, z))!;
-  const y = cross(z, x);
-  const axis = (a: Rgb, s: number) => [a[0] * s, a[1] * s, a[2] * s, 0];
-  return [...axis(x, scale[0]), ...axis(y, scale[1]), ...axis(z, scale[2]), ...place, 1];
-}
-
-const cross = (a: Rgb, b: Rgb): Rgb => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-function unit(v: Rgb): Rgb | undefined {
-  const l = Math.hypot(...v);
-  return l > 1e-9 ? [v[0] / l, v[1] / l, v[2] / l] : undefined;
+  if (Math.hypot(...minus(place, point)) < 1e-9) return undefined;
+  return lookAt(place, point).map((x, i) => (i < 12 ? x * scale[Math.floor(i / 4)]! : x));
 }
 
 /**

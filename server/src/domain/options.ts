@@ -7,6 +7,7 @@ import { changeOne, dropUndefined, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 import { insertOption, optionOf } from './optionRows.ts';
 import { renameVariants } from './variantNaming.ts';
+import { type VariantLike, insertVariantWith } from './variants.ts';
 
 const LONGEST_NAME = 120;
 
@@ -18,6 +19,28 @@ export class OptionService {
     return this.projects.write(projectId, `Make option ${name}`, async (m) => {
       await insertOption(m, projectId, facet, name, changes);
     });
+  }
+
+  /** As one edit. A name that is taken gets a number. */
+  async createTogether(
+    projectId: string,
+    wanted: readonly { readonly facet: Facet; readonly name: string; readonly changes: readonly Change[] }[],
+    variant: VariantLike | undefined,
+  ): Promise<{ project: Project; optionIds: string[]; variantId: string | null }> {
+    for (const { facet, changes } of wanted) checkFacet(facet, changes);
+    const optionIds: string[] = [];
+    let variantId: string | null = null;
+    const names = [...new Set(wanted.map((o) => o.name))].join(' and ');
+    const project = await this.projects.write(projectId, `Make ${names}`, async (m) => {
+      const all = await inOrder(m, projectId);
+      for (const { facet, name, changes } of wanted) {
+        const taken = new Set(all.filter((o) => o.facet === facet).map((o) => o.name.toLowerCase()));
+        const free = taken.has(name.toLowerCase()) ? freeName(name, taken) : name;
+        optionIds.push(await insertOption(m, projectId, facet, free, changes));
+      }
+      if (variant) variantId = await insertVariantWith(m, projectId, variant, optionIds);
+    });
+    return { project, optionIds, variantId };
   }
 
   async update(

@@ -16,7 +16,7 @@ import type { Edits } from './edits.ts';
 import { checkFacet } from './options.ts';
 import { insertOption } from './optionRows.ts';
 import type { ProjectService } from './projects.ts';
-import { insertVariant } from './variants.ts';
+import { insertVariantWith } from './variants.ts';
 
 type Keys = readonly ValueKey[];
 export interface KeepAs {
@@ -93,20 +93,7 @@ export class PendingService {
             optionIds.push(await insertOption(m, projectId, facet, name, changes));
             kept = [...kept, ...changes];
           }
-          if (variant) {
-            const from = await m.findOneBy(Variants, { id: variant.fromVariantId, projectId });
-            if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
-            // instead of those of the same facets: another colour is no colour over a colour
-            const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet]));
-            const others = from.optionIds.filter((id) => !as.some((a) => a.facet === facets.get(id)));
-            variantId = await insertVariant(
-              m,
-              projectId,
-              [...others, ...optionIds],
-              variant.name,
-              from.excludedCameraIds,
-            );
-          }
+          if (variant) variantId = await insertVariantWith(m, projectId, variant, optionIds);
         } else await changeRecorded(m, projectId, destination, (recorded) => mergeChanges(recorded, wanted));
         await putPending(m, projectId, destination, withoutChanges(old, kept));
       },

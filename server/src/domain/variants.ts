@@ -122,6 +122,24 @@ export async function insertVariant(
   });
   return id;
 }
+export interface VariantLike {
+  readonly fromVariantId: string;
+  readonly name?: string | undefined;
+}
+/** With options in place of those of the same facets in another: another colour is no colour over a colour. */
+export async function insertVariantWith(
+  m: EntityManager,
+  projectId: string,
+  { fromVariantId, name }: VariantLike,
+  optionIds: readonly string[],
+): Promise<string> {
+  const from = await m.findOneBy(Variants, { id: fromVariantId, projectId });
+  if (!from) throw new AppError('NOT_FOUND', 'The variant to begin with is no longer there.');
+  const facets = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o.facet]));
+  const own = new Set(optionIds.map((id) => facets.get(id)));
+  const others = from.optionIds.filter((id) => !own.has(facets.get(id)));
+  return insertVariant(m, projectId, [...others, ...optionIds], name, from.excludedCameraIds);
+}
 async function ownOptions(m: EntityManager, projectId: string, ids: readonly string[]): Promise<OptionRow[]> {
   const all = new Map((await m.findBy(Options, { projectId })).map((o) => [o.id, o]));
   return ids.map((id) => {

@@ -1,14 +1,7 @@
 // The scene of a project with the lights that its looks add, all of them: each can be selected, whether the look that is
 // shown has it or not.
 import { type Change, SceneIndex, addedPaths, parseAdded, withLights } from '@variscen/core/looks';
-import {
-  type Matrix,
-  type SceneDocument,
-  boundsOf,
-  placements,
-  transformPoint,
-  worldMatrices,
-} from '@variscen/core/scene';
+import { type Matrix, type SceneDocument, sceneBox } from '@variscen/core/scene';
 
 interface Changes {
   readonly changes: readonly unknown[];
@@ -41,26 +34,10 @@ const above = new WeakMap<SceneDocument, Matrix>();
 function aboveAll(document: SceneDocument): Matrix {
   const known = above.get(document);
   if (known) return known;
-  const world = worldMatrices(document.nodes);
-  const placed = placements(document, world);
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (const [i, n] of document.nodes.entries())
-    for (const { mesh } of n.parts ?? []) {
-      const { min, max } = boundsOf(document, i, mesh, world);
-      for (let corner = 0; corner < 8; corner++) {
-        const p = [0, 1, 2].map((k) => (corner & (1 << k) ? max[k]! : min[k]!)) as [number, number, number];
-        for (const [k, x] of transformPoint(placed[i]!, p).entries()) {
-          low[k] = Math.min(low[k]!, x);
-          high[k] = Math.max(high[k]!, x);
-        }
-      }
-    }
-  const isEmpty = !(low[0]! <= high[0]!);
-  const [x, y, z] = isEmpty
-    ? [0, 1, 0]
-    : [(low[0]! + high[0]!) / 2, high[1]! + (high[1]! - low[1]!) * OVER, (low[2]! + high[2]!) / 2];
-  const matrix: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x!, y!, z!, 1];
+  const { min, max } = sceneBox(document) ?? { min: [0, 0, 0], max: [0, 1, 0] };
+  const [x, z] = [(min[0] + max[0]) / 2, (min[2] + max[2]) / 2];
+  const y = max[1] + (max[1] - min[1]) * OVER;
+  const matrix: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
   above.set(document, matrix);
   return matrix;
 }

@@ -195,6 +195,19 @@ export class ProjectSession {
     return this.writeProject(() => call('editRecorded', { params: this.params, body }));
   }
 
+  /** Options of several facets, and on wish a variant with them in place of those of another. */
+  makeOptions(
+    options: readonly { readonly facet: Facet; readonly name: string; readonly changes: readonly Change[] }[],
+    variant: { readonly fromVariantId: string } | undefined,
+  ): Promise<Kept | undefined> {
+    const body = { options: options as never, ...(variant && { variant }) };
+    return this.write(async () => {
+      const { project, ...made } = await call('createOptions', { params: this.params, body });
+      setProject(this.client, project);
+      return made;
+    });
+  }
+
   // ---- lights that looks add
 
   /** @param destination undefined: out of everything */

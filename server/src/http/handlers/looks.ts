@@ -12,6 +12,7 @@ export const looksHandlers = ({
 }: Services): Handlers<typeof LOOKS_ROUTES> => ({
   createOption: async ({ params, body }) =>
     (await options.create(params.projectId, body.facet, body.name, body.changes ?? [])).options.at(-1)!,
+  createOptions: ({ params, body }) => options.createTogether(params.projectId, body.options, body.variant),
   duplicateOption: async ({ params, body }) => {
     const d = await options.duplicate(params.projectId, params.optionId, body.name);
     return byId(d.project.options, d.id);

@@ -48,7 +48,7 @@ export function useStageKeys({ project, shown, selection, recording, looking, li
       if (command && e.key === 'v') return pasteValues();
       if (command || e.altKey) return false;
       if (e.key === 'Escape') looking.setPicking(null);
-      if (e.key === 'Delete') return removeLights();
+      if (e.key === 'Delete') return !e.defaultPrevented && removeLights();
       return flip(e);
     };
     const onKey = (e: KeyboardEvent) => {

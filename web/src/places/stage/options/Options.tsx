@@ -33,10 +33,13 @@ interface Props {
   session: ProjectSession;
   onDestination: (id: string) => void;
   onCopied: (changes: readonly Change[], from: string) => void;
+  /** Where rigs have something of the facet. */
+  onRig?: (() => void) | undefined;
 }
 
 export function Options(props: Props) {
-  const { project, variant, index, sceneHash, camera, facet, destination, session, onDestination, onCopied } = props;
+  const { project, variant, index, sceneHash, camera, facet, destination, session, onDestination, onCopied, onRig } =
+    props;
   const [asked, setAsked] = useState<AskedOfOption | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const options = project.options.filter((o) => o.facet === facet);
@@ -126,6 +129,11 @@ export function Options(props: Props) {
           <button type="button" onClick={() => setAsked({ kind: 'make' })} className={styles.newOption}>
             New option…
           </button>
+          {onRig && (
+            <button type="button" onClick={onRig} className={styles.fromTheLibrary}>
+              Light it with a rig…
+            </button>
+          )}
           <Link to={`/library?into=${project.id}`} className={styles.fromTheLibrary}>
             From the library…
           </Link>

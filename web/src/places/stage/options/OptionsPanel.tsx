@@ -5,6 +5,8 @@ import { useClipboard } from '../../../model/clipboard.ts';
 import { useAddress } from '../../../ui/address.ts';
 import { plural } from '../../../ui/format.ts';
 import { say } from '../../../ui/notify.ts';
+import { useState } from 'react';
+import { RigDialog } from '../rigs/RigDialog.tsx';
 import type { StagePanelProps } from '../stage.ts';
 import { Options } from './Options.tsx';
 
@@ -12,25 +14,47 @@ export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet 
   const [, put] = useAddress();
   const { copy } = useClipboard();
   const { project, sceneHash, shown, variant, destination, session } = stage;
-  const { index, camera } = shown;
+  const { index, state, camera } = shown;
+  const [isRigging, setRigging] = useState(false);
+  const canRig = index && state && camera && (facet === 'lighting' || facet === 'environment');
   return (
-    <Options
-      project={project}
-      variant={variant}
-      index={index}
-      sceneHash={sceneHash}
-      camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }}
-      facet={facet}
-      destination={destination}
-      session={session}
-      onDestination={(id) => put({ to: id })}
-      onCopied={(changes, from) => {
-        copy({ from, changes });
-        say(
-          `${plural(changes.length, 'value')} of “${from}” are copied`,
-          'Paste them with Ctrl+V: into the destination, or onto what is selected.',
-        );
-      }}
-    />
+    <>
+      <Options
+        project={project}
+        variant={variant}
+        index={index}
+        sceneHash={sceneHash}
+        camera={camera && { id: camera.id, settings: camera.settings as CameraSettings }}
+        facet={facet}
+        destination={destination}
+        session={session}
+        onDestination={(id) => put({ to: id })}
+        onCopied={(changes, from) => {
+          copy({ from, changes });
+          say(
+            `${plural(changes.length, 'value')} of “${from}” are copied`,
+            'Paste them with Ctrl+V: into the destination, or onto what is selected.',
+          );
+        }}
+        onRig={canRig ? () => setRigging(true) : undefined}
+      />
+      {isRigging && canRig && (
+        <RigDialog
+          project={project}
+          index={index}
+          state={state}
+          variant={variant}
+          camera={camera}
+          sceneHash={sceneHash}
+          nodes={stage.selection.nodes}
+          session={session}
+          onMade={({ optionIds, variantId }) => {
+            setRigging(false);
+            put({ to: `option:${optionIds[0]!}`, ...(variantId !== null && { variant: variantId }) });
+          }}
+          onClose={() => setRigging(false)}
+        />
+      )}
+    </>
   );
 }

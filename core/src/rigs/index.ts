@@ -1,0 +1,3 @@
+export * from './rigs.ts';
+export * from './rigChanges.ts';
+export * from './subject.ts';

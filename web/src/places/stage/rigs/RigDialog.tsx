@@ -1,0 +1,198 @@
+// Starting rigs, each as it would light what the camera shows; four sliders over all of one; and what it becomes.
+import { Modal, SegmentedControl, Slider, Switch } from '@mantine/core';
+import type { Camera, Project, Variant } from '@variscen/contract';
+import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
+import { PLAIN_RIG, RIG_LIMITS, type RigSettings } from '@variscen/core/rigs';
+import type { CameraSettings } from '@variscen/core/scene';
+import { useDeferredValue, useState } from 'react';
+import {
+  type PictureJob,
+  Print,
+  earlierPictureOf,
+  pictureOf,
+  useSmallPictures,
+} from '../../../engine/smallPictures.tsx';
+import type { Kept, ProjectSession } from '../../../session/projectSession.ts';
+import { plural } from '../../../ui/format.ts';
+import { say } from '../../../ui/notify.ts';
+import styles from './Rigs.module.css';
+import { type MadeRig, type RigAsked, type SubjectKind, optionsOf, useRigs } from './useRigs.ts';
+
+/** As Rigs.module.css has it. */
+const CARD_PX = 190;
+const PICTURE_PX = 107;
+
+interface Props {
+  project: Project;
+  index: SceneIndex;
+  state: ResolvedState;
+  variant: Variant;
+  camera: Camera;
+  sceneHash: string;
+  /** What is selected. */
+  nodes: readonly number[];
+  session: ProjectSession;
+  /** It became options, and on wish a variant. */
+  onMade: (made: Kept) => void;
+  onClose: () => void;
+}
+
+export function RigDialog(props: Props) {
+  const { project, index, state, variant, camera, sceneHash, nodes, session, onMade, onClose } = props;
+  const hasSelection = nodes.some((n) => !index.document.nodes[n]!.added);
+  const hasLights = index.document.nodes.some((n) => n.light !== undefined);
+  const [chosen, choose] = useState(0);
+  const [asked, setAsked] = useState<RigAsked>({
+    subject: hasSelection ? 'selection' : 'focus',
+    settings: PLAIN_RIG,
+    replaces: true,
+  });
+  const settings = camera.settings as CameraSettings;
+  const heightPx = Math.round(Math.min(PICTURE_PX, (CARD_PX * settings.heightPx) / settings.widthPx));
+  const rigs = useRigs(
+    { project, index, state, variant, camera: { id: camera.id, settings }, sceneHash, nodes, heightPx },
+    useDeferredValue(asked),
+  );
+  const rig = rigs[chosen]!;
+  // the chosen one's comes first
+  const { fault } = useSmallPictures(sceneHash, inTurn(rigs, chosen));
+  const take = async (how: 'variant' | 'options') => {
+    const made = await session.makeOptions(
+      optionsOf(rig),
+      how === 'variant' ? { fromVariantId: variant.id } : undefined,
+    );
+    if (!made) return;
+    const name = `“${rig.rig.label}”`;
+    if (how === 'variant') say(`A variant with ${name} is made`, 'Its lights and sky are ordinary values now.');
+    else say(`${name} is made`, 'Variants use it when you add it to them.');
+    onMade(made);
+  };
+  return (
+    <Modal opened onClose={onClose} title="Light it with a rig" size={1160}>
+      <div className={styles.dialog}>
+        <div role="listbox" aria-label="Rigs" className={styles.rigs}>
+          {rigs.map((r, i) => (
+            <RigCard key={r.rig.id} rig={r} isChosen={i === chosen} onChoose={() => choose(i)} />
+          ))}
+        </div>
+        <div className={styles.side}>
+          <h4>{rig.rig.label}</h4>
+          <p className="dim">{rig.rig.about}.</p>
+          <Sliders
+            settings={asked.settings}
+            onChange={(s) => setAsked({ ...asked, settings: { ...asked.settings, ...s } })}
+          />
+          <div className={styles.row}>
+            <span>About</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="What it is built about"
+              value={asked.subject}
+              data={SUBJECTS.filter((s) => s.value !== 'selection' || hasSelection)}
+              onChange={(v) => setAsked({ ...asked, subject: v as SubjectKind })}
+            />
+          </div>
+          {hasLights && (
+            <Switch
+              size="xs"
+              label="Switch other lights off in it"
+              checked={asked.replaces}
+              onChange={(e) => setAsked({ ...asked, replaces: e.currentTarget.checked })}
+            />
+          )}
+          {fault && <p className="notice">{fault}</p>}
+          <p className="dim">{becomes(rig)}</p>
+          <div className={styles.buttons}>
+            <button type="button" className="go" onClick={() => void take('variant')}>
+              Make a variant with it
+            </button>
+            <button type="button" className="quiet" onClick={() => void take('options')}>
+              Only the options
+            </button>
+          </div>
+        </div>
+      </div>
+    </Modal>
+  );
+}
+
+const SUBJECTS: { value: SubjectKind; label: string }[] = [
+  { value: 'focus', label: 'In focus' },
+  { value: 'selection', label: 'Selected' },
+  { value: 'scene', label: 'All' },
+];
+
+function inTurn(rigs: readonly MadeRig[], chosen: number): PictureJob[] {
+  const jobs = rigs.map((r) => r.job);
+  return [jobs[chosen]!, ...jobs.filter((_, i) => i !== chosen)];
+}
+
+function becomes({ rig, made }: MadeRig): string {
+  const lights = made.lighting.filter((c) => c.property === 'light.added').length;
+  const what = lights ? `${plural(lights, 'light')} and a sky` : 'a sky';
+  return `Becomes ${what}: a Lighting and an Environment option called “${rig.label}”.`;
+}
+
+function RigCard({ rig: { rig, job }, isChosen, onChoose }: { rig: MadeRig; isChosen: boolean; onChoose: () => void }) {
+  const now = pictureOf(job);
+  const picture = now ?? earlierPictureOf(job);
+  return (
+    <button
+      type="button"
+      role="option"
+      aria-selected={isChosen}
+      className={styles.card}
+      data-chosen={isChosen}
+      data-picture={now ? 'yes' : 'no'}
+      onClick={onChoose}
+    >
+      <span className={styles.picture}>{picture && <Print picture={picture} stale={!now} />}</span>
+      <span className={styles.label}>{rig.label}</span>
+    </button>
+  );
+}
+
+const SLIDERS: readonly {
+  readonly key: keyof RigSettings;
+  readonly label: string;
+  readonly step: number;
+  readonly words: (v: number) => string;
+}[] = [
+  { key: 'turnDeg', label: 'Turn', step: 5, words: (v) => `${v}°` },
+  { key: 'strengthStops', label: 'Strength', step: 0.1, words: (v) => stops(v) },
+  { key: 'warmth', label: 'Warmth', step: 0.05, words: (v) => `${signed(Math.round(v * 100))} mired` },
+  { key: 'contrastStops', label: 'Contrast', step: 0.1, words: (v) => stops(v) },
+];
+const signed = (v: number): string => (v > 0 ? `+${v}` : `${v}`).replace('-', '−');
+const stops = (v: number): string => `${signed(Number(v.toFixed(1)))} stops`;
+
+function Sliders({ settings, onChange }: { settings: RigSettings; onChange: (s: Partial<RigSettings>) => void }) {
+  return (
+    <div className={styles.sliders}>
+      {SLIDERS.map(({ key, label, step, words }) => (
+        <div key={key} className={styles.slider}>
+          <span>{label}</span>
+          <Slider
+            size="xs"
+            thumbLabel={label}
+            label={null}
+            min={RIG_LIMITS[key].min}
+            max={RIG_LIMITS[key].max}
+            step={step}
+            value={settings[key]}
+            onChange={(v) => onChange({ [key]: v })}
+          />
+          <button
+            type="button"
+            className={`mono ${styles.value}`}
+            title="Back to the middle"
+            aria-label={`${label}: ${words(settings[key])}, back to the middle`}
+            onClick={() => onChange({ [key]: 0 })}
+          >
+            {words(settings[key])}
+          </button>
+        </div>
+      ))}
+    </div>
+  );
+}
