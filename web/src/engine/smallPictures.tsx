@@ -9,7 +9,7 @@ import styles from './smallPictures.module.css';
 
 /** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
 const REST_MS = 1000;
-const SAMPLES = 24;
+const USUAL_SAMPLES = 24;
 const KEPT = 300;
 
 export interface Picture {
@@ -24,6 +24,7 @@ export interface PictureJob {
   readonly layers: readonly Layer[];
   readonly camera: CameraSettings;
   readonly heightPx: number;
+  readonly samples: number;
 }
 /**
  * Told apart by sums of digests, which an edit of thousands of values changes by a few; looks are resolved only when a
@@ -36,13 +37,15 @@ export const pictureJob = (
   layers: readonly Layer[],
   camera: CameraSettings,
   heightPx: number,
+  samples = USUAL_SAMPLES,
 ): PictureJob => ({
   id,
   index,
   layers,
   camera,
   heightPx,
-  key: `${hashes.ofLayers(layers, { ...uncut(camera), crop: undefined })} ${heightPx}`,
+  samples,
+  key: `${hashes.ofLayers(layers, { ...uncut(camera), crop: undefined })} ${heightPx} ${samples}`,
 });
 
 /** What was made is kept while the page is open, whoever shows it. */
@@ -56,6 +59,7 @@ export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.g
 export function useSmallPictures(
   sceneHash: string,
   jobs: readonly PictureJob[],
+  urgency: 'small' | 'seen' = 'small',
 ): { readonly doing: string | null; readonly fault: string | null } {
   const [done, setDone] = useState(0);
   const [doing, setDoing] = useState<string | null>(null);
@@ -74,7 +78,7 @@ export function useSmallPictures(
       setDoing(null);
       return;
     }
-    const render = new LiveRender('small', (m) => {
+    const render = new LiveRender(urgency, (m) => {
       if (m.kind === 'failed') {
         failed.current.add(next.key);
         setFault(m.message);
@@ -90,7 +94,7 @@ export function useSmallPictures(
         camera: next.camera,
         width: Math.round((next.heightPx * next.camera.widthPx) / next.camera.heightPx),
         height: next.heightPx,
-        samples: SAMPLES,
+        samples: next.samples,
       });
     };
     const start = setTimeout(begin, Math.max(0, changedAt.current + REST_MS - performance.now()));
@@ -98,7 +102,7 @@ export function useSmallPictures(
       clearTimeout(start);
       render.forget();
     };
-  }, [next, sceneHash, done]);
+  }, [next, sceneHash, done, urgency]);
   return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null };
 }
 function keep(job: PictureJob, { rgba, widthPx, heightPx }: Picture): void {

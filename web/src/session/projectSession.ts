@@ -198,7 +198,7 @@ export class ProjectSession {
   /** Options of several facets, and on wish a variant with them in place of those of another. */
   makeOptions(
     options: readonly { readonly facet: Facet; readonly name: string; readonly changes: readonly Change[] }[],
-    variant: { readonly fromVariantId: string } | undefined,
+    variant: { readonly fromVariantId: string; readonly name?: string } | undefined,
   ): Promise<Kept | undefined> {
     const body = { options: options as never, ...(variant && { variant }) };
     return this.write(async () => {

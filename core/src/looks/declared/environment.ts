@@ -8,6 +8,7 @@ const otherSkies = () => [{ value: 'same', label: 'As the sky' }, ...skies()];
 const SKY_PROPERTIES = ['kind', 'seen', 'reflected', 'refracted'];
 /** Where any of the skies is daylight. */
 const DAYLIGHT = {
+  section: 'Sun',
   counts: (get: (id: string) => Value | undefined) =>
     SKY_PROPERTIES.some((p) => get(`environment.${p}`) === 'daylight'),
 };

@@ -3,6 +3,7 @@ import { IconChevronDown, IconChevronRight } from '@tabler/icons-react';
 import { type Property, parseTarget, propertiesFor, targetLabel } from '@variscen/core/looks';
 import { type ReactNode, useState } from 'react';
 import { CopiesPanel } from './CopiesPanel.tsx';
+import { DaylightClock } from './DaylightClock.tsx';
 import styles from './Inspector.module.css';
 import { ValueRow } from './ValueRow.tsx';
 import type { Inspected } from './inspected.ts';
@@ -43,6 +44,7 @@ export function TargetSection({
                 onSelect={p.onSelect}
               />
             )}
+            {title === 'Sun' && <DaylightClock state={p.state} record={p.record} />}
           </Fold>
         );
       })}

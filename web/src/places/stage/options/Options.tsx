@@ -35,11 +35,24 @@ interface Props {
   onCopied: (changes: readonly Change[], from: string) => void;
   /** Where rigs have something of the facet. */
   onRig?: (() => void) | undefined;
+  onBeside?: (() => void) | undefined;
 }
 
 export function Options(props: Props) {
-  const { project, variant, index, sceneHash, camera, facet, destination, session, onDestination, onCopied, onRig } =
-    props;
+  const {
+    project,
+    variant,
+    index,
+    sceneHash,
+    camera,
+    facet,
+    destination,
+    session,
+    onDestination,
+    onCopied,
+    onRig,
+    onBeside,
+  } = props;
   const [asked, setAsked] = useState<AskedOfOption | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const options = project.options.filter((o) => o.facet === facet);
@@ -131,7 +144,12 @@ export function Options(props: Props) {
           </button>
           {onRig && (
             <button type="button" onClick={onRig} className={styles.fromTheLibrary}>
-              Light it with a rig…
+              Rigs…
+            </button>
+          )}
+          {onBeside && (
+            <button type="button" onClick={onBeside} className={styles.fromTheLibrary}>
+              Side by side…
             </button>
           )}
           <Link to={`/library?into=${project.id}`} className={styles.fromTheLibrary}>

@@ -6,6 +6,7 @@ import { useAddress } from '../../../ui/address.ts';
 import { plural } from '../../../ui/format.ts';
 import { say } from '../../../ui/notify.ts';
 import { useState } from 'react';
+import { SideBySide } from '../sideBySide/SideBySide.tsx';
 import { RigDialog } from '../rigs/RigDialog.tsx';
 import type { StagePanelProps } from '../stage.ts';
 import { Options } from './Options.tsx';
@@ -15,7 +16,7 @@ export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet 
   const { copy } = useClipboard();
   const { project, sceneHash, shown, variant, destination, session } = stage;
   const { index, state, camera } = shown;
-  const [isRigging, setRigging] = useState(false);
+  const [dialog, setDialog] = useState<'rigs' | 'beside' | null>(null);
   const canRig = index && state && camera && (facet === 'lighting' || facet === 'environment');
   return (
     <>
@@ -36,9 +37,10 @@ export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet 
             'Paste them with Ctrl+V: into the destination, or onto what is selected.',
           );
         }}
-        onRig={canRig ? () => setRigging(true) : undefined}
+        onRig={canRig ? () => setDialog('rigs') : undefined}
+        onBeside={index && camera ? () => setDialog('beside') : undefined}
       />
-      {isRigging && canRig && (
+      {dialog === 'rigs' && canRig && (
         <RigDialog
           project={project}
           index={index}
@@ -49,10 +51,23 @@ export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet 
           nodes={stage.selection.nodes}
           session={session}
           onMade={({ optionIds, variantId }) => {
-            setRigging(false);
+            setDialog(null);
             put({ to: `option:${optionIds[0]!}`, ...(variantId !== null && { variant: variantId }) });
           }}
-          onClose={() => setRigging(false)}
+          onClose={() => setDialog(null)}
+        />
+      )}
+      {dialog === 'beside' && index && camera && (
+        <SideBySide
+          project={project}
+          index={index}
+          sceneHash={sceneHash}
+          camera={camera}
+          variant={variant}
+          facet={facet}
+          onPickVariant={(id) => put({ variant: id })}
+          onPickOption={(id) => put({ to: id === null ? 'base' : `option:${id}` })}
+          onClose={() => setDialog(null)}
         />
       )}
     </>

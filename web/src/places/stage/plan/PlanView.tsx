@@ -123,6 +123,7 @@ export function PlanView(props: Props) {
           role="img"
           aria-label={labelOf(settings)}
           data-px-per-m={view.pxPerM.toFixed(3)}
+          data-middle={`${view.x.toFixed(4)} ${view.y.toFixed(4)}`}
           className={styles.img}
           onPointerDown={pointer.down}
           onPointerMove={pointer.move}

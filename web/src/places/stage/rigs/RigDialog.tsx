@@ -1,7 +1,7 @@
 // Starting rigs, each as it would light what the camera shows; four sliders over all of one; and what it becomes.
 import { Modal, SegmentedControl, Slider, Switch } from '@mantine/core';
 import type { Camera, Project, Variant } from '@variscen/contract';
-import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
+import { type ResolvedState, type SceneIndex, freeName } from '@variscen/core/looks';
 import { PLAIN_RIG, RIG_LIMITS, type RigSettings } from '@variscen/core/rigs';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useDeferredValue, useState } from 'react';
@@ -41,7 +41,7 @@ export function RigDialog(props: Props) {
   const { project, index, state, variant, camera, sceneHash, nodes, session, onMade, onClose } = props;
   const hasSelection = nodes.some((n) => !index.document.nodes[n]!.added);
   const hasLights = index.document.nodes.some((n) => n.light !== undefined);
-  const [chosen, choose] = useState(0);
+  const [chosen, choose] = useState<readonly number[]>([0]);
   const [asked, setAsked] = useState<RigAsked>({
     subject: hasSelection ? 'selection' : 'focus',
     settings: PLAIN_RIG,
@@ -53,31 +53,45 @@ export function RigDialog(props: Props) {
     { project, index, state, variant, camera: { id: camera.id, settings }, sceneHash, nodes, heightPx },
     useDeferredValue(asked),
   );
-  const rig = rigs[chosen]!;
-  // the chosen one's comes first
-  const { fault } = useSmallPictures(sceneHash, inTurn(rigs, chosen));
+  const taken = chosen.map((i) => rigs[i]!);
+  const rig = taken.at(-1)!;
+  // those that are chosen come first
+  const { fault } = useSmallPictures(sceneHash, inTurn(rigs, chosen), 'seen');
   const take = async (how: 'variant' | 'options') => {
-    const made = await session.makeOptions(
-      optionsOf(rig),
-      how === 'variant' ? { fromVariantId: variant.id } : undefined,
-    );
-    if (!made) return;
-    const name = `“${rig.rig.label}”`;
-    if (how === 'variant') say(`A variant with ${name} is made`, 'Its lights and sky are ordinary values now.');
-    else say(`${name} is made`, 'Variants use it when you add it to them.');
-    onMade(made);
+    const names = new Set(project.variants.map((v) => v.name));
+    let last: Kept | undefined;
+    for (const r of taken) {
+      const name = freeName(names, r.rig.label);
+      names.add(name);
+      const from = how === 'variant' ? { fromVariantId: variant.id, name } : undefined;
+      const made = await session.makeOptions(optionsOf(r), from);
+      if (!made) break;
+      last = made;
+    }
+    if (!last) return;
+    const what = how === 'variant' ? plural(taken.length, 'variant') : `options of ${plural(taken.length, 'rig')}`;
+    say(`Made: ${what}`, how === 'variant' ? 'Lights and sky are ordinary values now.' : 'Add them to variants.');
+    onMade(last);
+  };
+  const chose = (i: number, more: boolean) => {
+    if (!more) choose([i]);
+    else if (!chosen.includes(i)) choose([...chosen, i]);
+    else if (chosen.length > 1) choose(chosen.filter((k) => k !== i));
   };
   return (
     <Modal opened onClose={onClose} title="Light it with a rig" size={1160}>
       <div className={styles.dialog}>
-        <div role="listbox" aria-label="Rigs" className={styles.rigs}>
+        <div role="listbox" aria-label="Rigs" aria-multiselectable className={styles.rigs}>
           {rigs.map((r, i) => (
-            <RigCard key={r.rig.id} rig={r} isChosen={i === chosen} onChoose={() => choose(i)} />
+            <RigCard key={r.rig.id} rig={r} isChosen={chosen.includes(i)} onChoose={(more) => chose(i, more)} />
           ))}
         </div>
         <div className={styles.side}>
-          <h4>{rig.rig.label}</h4>
-          <p className="dim">{rig.rig.about}.</p>
+          <h4>{taken.length > 1 ? `${taken.length} rigs` : rig.rig.label}</h4>
+          <p className="dim">
+            {taken.length > 1 ? taken.map((r) => r.rig.label).join(', ') : rig.rig.about}. Ctrl with a click chooses
+            several.
+          </p>
           <Sliders
             settings={asked.settings}
             onChange={(s) => setAsked({ ...asked, settings: { ...asked.settings, ...s } })}
@@ -101,10 +115,10 @@ export function RigDialog(props: Props) {
             />
           )}
           {fault && <p className="notice">{fault}</p>}
-          <p className="dim">{becomes(rig)}</p>
+          {taken.length === 1 && <p className="dim">{becomes(rig)}</p>}
           <div className={styles.buttons}>
             <button type="button" className="go" onClick={() => void take('variant')}>
-              Make a variant with it
+              {taken.length === 1 ? 'Make a variant with it' : `Make ${plural(taken.length, 'variant')}`}
             </button>
             <button type="button" className="quiet" onClick={() => void take('options')}>
               Only the options
@@ -122,9 +136,9 @@ const SUBJECTS: { value: SubjectKind; label: string }[] = [
   { value: 'scene', label: 'All' },
 ];
 
-function inTurn(rigs: readonly MadeRig[], chosen: number): PictureJob[] {
-  const jobs = rigs.map((r) => r.job);
-  return [jobs[chosen]!, ...jobs.filter((_, i) => i !== chosen)];
+function inTurn(rigs: readonly MadeRig[], chosen: readonly number[]): PictureJob[] {
+  const isChosen = (_: MadeRig, i: number) => chosen.includes(i);
+  return [...rigs.filter(isChosen), ...rigs.filter((r, i) => !isChosen(r, i))].map((r) => r.job);
 }
 
 function becomes({ rig, made }: MadeRig): string {
@@ -133,7 +147,13 @@ function becomes({ rig, made }: MadeRig): string {
   return `Becomes ${what}: a Lighting and an Environment option called “${rig.label}”.`;
 }
 
-function RigCard({ rig: { rig, job }, isChosen, onChoose }: { rig: MadeRig; isChosen: boolean; onChoose: () => void }) {
+interface CardProps {
+  rig: MadeRig;
+  isChosen: boolean;
+  /** @param more besides what is chosen */
+  onChoose: (more: boolean) => void;
+}
+function RigCard({ rig: { rig, job }, isChosen, onChoose }: CardProps) {
   const now = pictureOf(job);
   const picture = now ?? earlierPictureOf(job);
   return (
@@ -144,7 +164,7 @@ function RigCard({ rig: { rig, job }, isChosen, onChoose }: { rig: MadeRig; isCh
       className={styles.card}
       data-chosen={isChosen}
       data-picture={now ? 'yes' : 'no'}
-      onClick={onChoose}
+      onClick={(e) => onChoose(e.ctrlKey || e.metaKey || e.shiftKey)}
     >
       <span className={styles.picture}>{picture && <Print picture={picture} stale={!now} />}</span>
       <span className={styles.label}>{rig.label}</span>
