@@ -89,7 +89,7 @@ export function RigDialog(props: Props) {
         <div className={styles.side}>
           <h4>{taken.length > 1 ? `${taken.length} rigs` : rig.rig.label}</h4>
           <p className="dim">
-            {taken.length > 1 ? taken.map((r) => r.rig.label).join(', ') : rig.rig.about}. Ctrl with a click chooses
+            {taken.length > 1 ? taken.map((r) => r.rig.label).join(', ') : rig.rig.about}. Ctrl with a click selects
             several.
           </p>
           <Sliders
@@ -178,7 +178,7 @@ const SLIDERS: readonly {
   readonly step: number;
   readonly words: (v: number) => string;
 }[] = [
-  { key: 'turnDeg', label: 'Turn', step: 5, words: (v) => `${v}°` },
+  { key: 'turnDeg', label: 'Rotation', step: 5, words: (v) => `${v}°` },
   { key: 'strengthStops', label: 'Strength', step: 0.1, words: (v) => stops(v) },
   { key: 'warmth', label: 'Warmth', step: 0.05, words: (v) => `${signed(Math.round(v * 100))} mired` },
   { key: 'contrastStops', label: 'Contrast', step: 0.1, words: (v) => stops(v) },
