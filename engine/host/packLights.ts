@@ -4,6 +4,7 @@ import { emits, isArea } from './count.ts';
 import { environmentTables } from './environmentTables.ts';
 import { type MemoryPlan, clusterCount } from './memoryPlan.ts';
 import {
+  type EngineInstance,
   type EngineEnvironment,
   EngineError,
   type EngineMesh,
@@ -304,7 +305,12 @@ export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: M
       put(i + 1, input, at);
     }
   });
-  v.u32[(plan.job + K.JOB.SPLIT) >>> 2] =
-    scene.environmentInputs?.reflection || scene.environmentInputs?.refraction ? 1 : 0;
+  const { reflection, refraction } = scene.environmentInputs ?? {};
+  const isSplit = reflection !== undefined || refraction !== undefined || scene.instances.some(isSeenByHalf);
+  v.u32[(plan.job + K.JOB.SPLIT) >>> 2] = isSplit ? 1 : 0;
   v.u32[(plan.job + K.JOB.ENV_GROUP) >>> 2] = scene.environmentGroup ?? 0;
 }
+
+/** Whether only rays of some lobes meet it. */
+const isSeenByHalf = ({ mask }: EngineInstance): boolean =>
+  ((mask & K.MASK.SPECULAR) !== 0) !== ((mask & K.MASK.DIFFUSE) !== 0);

@@ -141,6 +141,8 @@ function startPath(job: usize, k: i32, i: i32, sample: u32): void {
   store<u32>(path, 0, PATH.FLAGS);
   store<u32>(path, 0, PATH.PASSED);
   store<u32>(path, 0, PATH.STEPS);
+  store<u32>(path, 0, PATH.INSIDE);
+  store<u32>(path, 0, PATH.AROUND);
   store<f32>(path, 0, PATH.COVERED);
   v128.store(path, vec(1, 1, 1), PATH.GUIDE);
   const ray = raysA + <usize>k * RAY.BYTES;

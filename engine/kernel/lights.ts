@@ -9,6 +9,7 @@ import * as LTRI from './layout/emissiveTriangle';
 import * as MAT from './layout/material';
 import * as SAMPLE from './lightSample';
 import { PI } from './microfacets';
+import { alphaAt } from './alpha';
 import { emissionAt } from './surface';
 import { X, Y, Z, add, cross, dot, load3, normalize, scale, sub, vec } from './vec';
 
@@ -255,7 +256,11 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     const pdf = (prob * d2) / (c * load<f32>(light, LIGHT.AREA));
     store<u32>(out, <u32>inst, SAMPLE.INSTANCE);
     store<f32>(out, sqrt<f32>(load<f32>(light, LIGHT.AREA)) / d, SAMPLE.ANGLE);
-    const L = emissionAt(job, mat, load<u32>(inst, INST.GEOMETRY), load<u32>(tri, LTRI.PRIM), u, v);
+    const geometry: usize = load<u32>(inst, INST.GEOMETRY);
+    const prim = load<u32>(tri, LTRI.PRIM);
+    let L = emissionAt(job, mat, geometry, prim, u, v);
+    // what is not there gives no light: rays that are scattered there go through by chance, samples by the mean of it
+    if (load<u32>(inst, INST.MASK) & INST.PIERCED) L = scale(L, alphaAt(mat, geometry, prim, u, v));
     v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999));
     v128.store(out, f32x4.replace_lane(scale(L, one / pdf), 3, pdf), 16);
     return true;

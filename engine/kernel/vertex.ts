@@ -144,7 +144,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE && panes < <u32>MAT.MAX_PANES;
   if (last && !pane) return ENDS;
   prepareScattering();
-  if (!last && (load<f32>(S, SURFACE.TRANSMISSION) < 1 || bothSides)) sampleLights();
+  if (!last && takesLightSamples()) sampleLights();
   scatter(job, S, random3(seed, sample, dim + 2), X(extra));
   const way = load<i32>(S, SURFACE.KIND);
   if (way == KIND.NONE || (way == KIND.STRAIGHT ? !pane : last)) return ENDS;
@@ -248,12 +248,17 @@ function addSky(): void {
   }
   const mat: usize = load<u32>(S, SURFACE.MATERIAL);
   const own = load<u32>(mat, MAT.FLAGS);
+  const solid = solidBefore(mat, own);
+  if (solid) {
+    const left = transmittance(solid, t);
+    carried = mul(carried, left);
+    sight = mul(sight, left);
+  }
   if (own & MAT.UNLIT) {
     if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
     return fogged;
   }
   addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
-  if (!load<i32>(S, SURFACE.FRONT) && own & MAT.SOLID) carried = mul(carried, transmittance(mat, t)); // the ray went through the solid
   const emission = load3(S + SURFACE.EMISSION);
   if (maxOf(emission) > 0) addEmission(inst, emission);
   return true;
@@ -263,6 +268,37 @@ function evidenceKind(): usize {
   if (!bounce) return EVIDENCE.SEEN;
   if (kind == KIND.SPECULAR) return EVIDENCE.REFLECTED;
   return kind == KIND.TRANSMITTED ? EVIDENCE.REFRACTED : EVIDENCE.BOUNCED;
+}
+
+/**
+ * The material of the solid that the ray went through, 0 for none: the innermost that the path has entered; without one,
+ * as where the camera stands in it, that whose inner side was hit.
+ */
+// @ts-ignore
+@inline function solidBefore(hitMaterial: usize, hitFlags: u32): usize {
+  const inside: usize = load<u32>(path, PATH.INSIDE);
+  if (inside) return inside;
+  return !load<i32>(S, SURFACE.FRONT) && hitFlags & MAT.SOLID ? hitMaterial : 0;
+}
+/** A path that crosses the surface of a solid is in it from there on, or no longer; two, one in the other, are known. */
+function crossSolid(mat: usize): void {
+  const inside: usize = load<u32>(path, PATH.INSIDE);
+  if (load<i32>(S, SURFACE.FRONT)) {
+    store<u32>(path, <u32>inside, PATH.AROUND);
+    store<u32>(path, <u32>mat, PATH.INSIDE);
+  } else {
+    if (mat == inside) store<u32>(path, load<u32>(path, PATH.AROUND), PATH.INSIDE);
+    store<u32>(path, 0, PATH.AROUND);
+  }
+}
+
+/** The solid on a side of the surface, 0 for none. @param below on the other side than the path comes from */
+function solidOn(below: bool): usize {
+  const inside: usize = load<u32>(path, PATH.INSIDE);
+  const mat: usize = load<u32>(S, SURFACE.MATERIAL);
+  if (!below || !(load<u32>(mat, MAT.FLAGS) & MAT.SOLID)) return inside;
+  if (load<i32>(S, SURFACE.FRONT)) return mat;
+  return mat == inside ? load<u32>(path, PATH.AROUND) : inside;
 }
 
 /** Share of light left after metres inside a solid (Beer–Lambert). */
@@ -309,6 +345,12 @@ function enterFog(): void {
   meets = load<f32>(S, SURFACE.SHARP) < MEETS_LAMPS;
 }
 
+/** Clear glass is met by no light sample, but for the layers over it. */
+// @ts-ignore
+@inline function takesLightSamples(): bool {
+  return load<f32>(S, SURFACE.TRANSMISSION) < 1 || bothSides || load<i32>(S, SURFACE.LAYERED) != 0;
+}
+
 /** One sample of the lights and one of the environment, each with its shadow ray. */
 function sampleLights(): void {
   if (hasLights && sampleLight(job, origin, facing, random3(seed, sample, dim), meets, L, weights)) lightBySample(0);
@@ -327,18 +369,31 @@ function lightBySample(which: u32): void {
   let f: v128;
   if (!split) f = scale(f32x4.add(fc, fs), weigh(lightPdf, pc + ps));
   else {
-    f = scale(fc, weigh(lightPdf, pc));
-    if (!which) f = f32x4.add(f, scale(fs, weigh(lightPdf, ps)));
+    // what rays of one kind do not meet lights only the lobes of the other
+    const mask: u32 = which ? MASK.DIFFUSE : maskOfSample();
+    f = mask & MASK.DIFFUSE ? scale(fc, weigh(lightPdf, pc)) : f32x4.splat(0);
+    if (mask & MASK.SPECULAR) f = f32x4.add(f, scale(fs, weigh(lightPdf, ps)));
   }
   let c = mul(mul(carried, f32x4.replace_lane(f, 3, 0)), load3(L + SAMPLE.RADIANCE));
   if (!(maxOf(c) > 0)) return;
   const ng = load3(S + SURFACE.GEOMETRIC);
   const below = bothSides && dot(ng, w) < 0;
   const begin = below ? offset(load3(S + SURFACE.POSITION), scale(ng, -1)) : origin;
-  if (foggy) c = scale(c, clear(job, begin, w, load<f32>(L, SAMPLE.DISTANCE)));
+  const distance = load<f32>(L, SAMPLE.DISTANCE);
+  if (foggy) c = scale(c, clear(job, begin, w, distance));
+  const inside = solidOn(below);
+  // light from without does not get through a solid's surface by a shadow ray
+  if (inside && distance < Infinity) c = mul(c, transmittance(inside, distance));
   const towardsSun = !which && load<f32>(L, SAMPLE.REACH) == Infinity;
   const width = evidence ? widening(widthOfShadow(), load<f32>(L, SAMPLE.ANGLE)) : 0;
   queueShadowRay(L, begin, w, c, index, depth + 1, towardsSun, hash(seed, sample * 64 + bounce * 2 + which), width);
+}
+
+/** Which rays may meet what the light sample in L is of; lamps and suns all. */
+// @ts-ignore
+@inline function maskOfSample(): u32 {
+  const inst: usize = load<u32>(L, SAMPLE.INSTANCE);
+  return inst ? load<u32>(inst, INST.MASK) : MASK.DIFFUSE | MASK.SPECULAR;
 }
 
 /** As wide as in the picture that evidence is for: rays that met mirrors are as narrow as the camera's. */
@@ -372,6 +427,8 @@ function goOn(way: i32, next: usize): void {
   let start = origin;
   if (straight || way == KIND.TRANSMITTED) {
     start = offset(load3(S + SURFACE.POSITION), scale(load3(S + SURFACE.GEOMETRIC), -1));
+    const mat: usize = load<u32>(S, SURFACE.MATERIAL);
+    if (!straight && load<u32>(mat, MAT.FLAGS) & MAT.SOLID) crossSolid(mat);
   }
   putRay(
     next,

@@ -3,21 +3,34 @@
 // wrong.
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { DRAWING, type EngineScene, MASK, type RenderSettings } from '../host/index.ts';
+import { DRAWING, type EngineCamera, type EngineScene, MASK, type RenderSettings } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { generateEnvironment } from '@variscen/core/environment';
-import { constantSky, downCamera, floor, matte, scene, settings } from './fixtures.ts';
+import {
+  constantSky,
+  downCamera,
+  floor,
+  frontCamera,
+  glow,
+  matte,
+  scene,
+  settings,
+  sphere,
+  translated,
+} from './fixtures.ts';
 import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  3: {
+  4: {
     lit: '57fccc58fcc1ab5a',
     'lit, denoised': '14746025772f99ea',
     'under a sky': 'c6072275a392f513',
     'under a sky, denoised': '343dd2fe3f80149a',
     leaves: '0f9197f102ef7974',
     'leaves, denoised': '324ccb76bb6f7ad1',
+    glasses: 'e77df0b6d54982b6',
+    'glasses, denoised': '0057452e2d648472',
   },
 };
 const FRAME: RenderSettings = {
@@ -55,6 +68,26 @@ function leaves(): EngineScene {
     environment: constantSky(1),
   });
 }
+/** A lamp and a lantern with holes in tinted glass under a coat, and a card that reflections do not show. */
+function glasses(): EngineScene {
+  const pane = { ...matte, transmission: 1, roughness: 0, ior: 1.4, specular: 1, solid: true, doubleSided: false };
+  const tinted = { ...pane, attenuation: [0.4, 1, 2] as const, coat: 0.7, coatRoughness: 0.3 };
+  const lantern = { ...glow([3, 2, 1]), alphaMode: 'blend', baseColor: [0, 0, 0, 0.5], doubleSided: true } as const;
+  const metal = { ...matte, metallic: 1, roughness: 0.3 };
+  const upright = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0];
+  return scene({
+    meshes: [sphere(16), floor(0.4), floor(3)],
+    materials: [tinted, lantern, metal],
+    instances: [
+      { name: 'glass', mesh: 0, material: 0, matrix: translated(0, 0.5, 0), mask: MASK.ALL },
+      { name: 'lantern', mesh: 1, material: 1, matrix: [...upright, 0, 0.4, 0, 1], mask: MASK.ALL },
+      { name: 'card', mesh: 1, material: 1, matrix: translated(1, 1, 0.5), mask: MASK.ALL & ~MASK.SPECULAR },
+      { name: 'ground', mesh: 2, material: 2, matrix: translated(0, -0.6, 0), mask: MASK.ALL },
+    ],
+    lights: [{ type: 'point', position: [0.2, 0.9, 0.3], intensityCd: [2, 2, 2], radiusM: 0.05 }],
+    environment: constantSky(0.3),
+  });
+}
 const hashOf = (...parts: readonly Float32Array[]): string => {
   const hash = createHash('sha256');
   for (const p of parts) hash.update(new Uint8Array(p.buffer, p.byteOffset, p.byteLength));
@@ -63,13 +96,19 @@ const hashOf = (...parts: readonly Float32Array[]): string => {
 
 it('draws as its number says', async () => {
   const sky = { ...generateEnvironment('dusk', 32), scale: [1, 1, 1] as const, turnRad: 0.4 };
-  const scenes = { lit: stall(), 'under a sky': { ...stall(), environment: sky, lights: [] }, leaves: leaves() };
+  const scenes = {
+    lit: stall(),
+    'under a sky': { ...stall(), environment: sky, lights: [] },
+    leaves: leaves(),
+    glasses: glasses(),
+  };
+  const cameras: Readonly<Record<string, EngineCamera>> = { leaves: downCamera(4, 1.5), glasses: frontCamera(5, 0.3) };
   const drawn: Record<string, string> = {};
   const engine = await openNodeEngine(2);
   try {
     for (const [name, scene] of Object.entries(scenes)) {
       await engine.load(scene, name === 'leaves' ? { ...FRAME, textureCapPx: 32 } : FRAME);
-      await engine.render({ camera: name === 'leaves' ? downCamera(4, 1.5) : stallCamera, samples: 20 });
+      await engine.render({ camera: cameras[name] ?? stallCamera, samples: 20 });
       const { rgba, planes } = engine.picture();
       drawn[name] = hashOf(rgba, ...Object.values(planes));
       drawn[`${name}, denoised`] = hashOf((await engine.denoise()).rgb);

@@ -26,7 +26,7 @@ export const BLADES = 88; // 0 = round
 export const BLADE_TURN = 92; // rad
 export const SHIFT_X = 96; // lens shift, in half widths and half heights of the frame
 export const SHIFT_Y = 100;
-export const SPLIT = 104; // reflections or refractions see another environment than surfaces are lit by
+export const SPLIT = 104; // rays of some lobes see another environment, or other objects, than those of others
 export const ENV_GROUP = 108;
 export const CAMERA = 112; // origin, near | right × half width, far | up × half height, lens radius | forward, focus distance
 export const NEXT_TILE = 192; // atomic

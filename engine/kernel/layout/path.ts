@@ -1,7 +1,7 @@
-// Path (112 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
+// Path (128 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
 //   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread |
-//   where it was scattered last, panes left out, and metres from there to the ray's origin
-export const BYTES = 112;
+//   where it was scattered last, panes left out, and metres from there to the ray's origin | the solids that it is in
+export const BYTES = 128;
 export const PDF = 12;
 export const RADIANCE = 16;
 export const SEED = 28;
@@ -18,6 +18,8 @@ export const PASSED = 84; // u32: number + 1 of the instance left out that it pa
 export const STEPS = 88; // u32: how many steps of its trail are written (trail.ts)
 export const FROM = 96;
 export const TRAVELLED = 108;
+export const INSIDE = 112; // u32 address of the material of the solid that it goes through; 0: none
+export const AROUND = 116; // and of the one around that
 export const KIND = 7; // flags: how the path was scattered last
 export const GUIDED = 8; // the denoiser's guides are written
 export const MEETS = 16; // may meet the discs of suns and the balls of lamps

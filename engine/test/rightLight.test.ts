@@ -1,0 +1,164 @@
+// Light where it was wrong once: inside tinted solids, of lamps that are cut out, in coats over clear glass, and where what
+// glows is not seen in reflections.
+import { lookAt } from '@variscen/core/scene';
+import { describe, expect, it } from 'vitest';
+import { MASK, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh } from '../host/index.ts';
+import {
+  IDENTITY,
+  downCamera,
+  floor,
+  frontCamera,
+  glow,
+  matte,
+  mean,
+  scene,
+  settings,
+  shoot,
+  sphere,
+  translated,
+} from './fixtures.ts';
+
+type Part = readonly [EngineMesh, EngineMaterial, ArrayLike<number>?, number?];
+const of = (...parts: readonly Part[]) => ({
+  meshes: parts.map(([mesh]) => mesh),
+  materials: parts.map(([, material]) => material),
+  instances: parts.map(([mesh, , matrix, mask], i): EngineInstance => ({
+    name: `${mesh.name} ${i}`,
+    mesh: i,
+    material: i,
+    matrix: matrix ?? IDENTITY,
+    mask: mask ?? MASK.ALL,
+  })),
+});
+/** Towards +Z. */
+const upright = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, x, y, z, 1];
+/** Nothing but tint: light goes straight through. */
+const tint = (perM: number): EngineMaterial => ({
+  ...matte,
+  transmission: 1,
+  roughness: 0,
+  ior: 1,
+  specular: 0,
+  solid: true,
+  doubleSided: false,
+  attenuation: [perM, perM, perM],
+});
+const both = (m: EngineMaterial): EngineMaterial => ({ ...m, doubleSided: true });
+
+describe('a tinted solid', () => {
+  const look = { camera: frontCamera(4, 0.01), settings: settings(8, 8, 8), samples: 16 };
+  const card = both(glow([1, 1, 1]));
+
+  it('tints what stands inside it, by how far light goes in it', async () => {
+    for (const [z, metres] of [
+      [0, 1],
+      [0.5, 0.5],
+      [-0.9, 1.9],
+    ] as const) {
+      const film = await shoot(scene(of([sphere(), tint(1)], [floor(0.2), card, upright(0, 0, z)])), look);
+      expect(mean(film) / Math.exp(-metres), `${metres} m`).toBeCloseTo(1, 2);
+    }
+  });
+
+  it('tints what stands behind it, and what the camera sees from inside it, as before', async () => {
+    const behind = scene(of([sphere(), tint(0.5)], [floor(3), card, upright(0, 0, -3)]));
+    expect(mean(await shoot(behind, look))).toBeCloseTo(Math.exp(-1), 2);
+    const within = scene(of([sphere(), tint(0.5)], [floor(3), card, upright(0, 0, -3)]));
+    const film = await shoot(within, { ...look, camera: { ...look.camera, matrix: translated(0, 0, 0) } });
+    expect(mean(film)).toBeCloseTo(Math.exp(-0.5), 2);
+  });
+
+  it('tints the light of a lamp inside it, on its way to what it lights and from there out', async () => {
+    const lamp: EngineLight = { type: 'point', position: [0, 0, 0.5], intensityCd: [5, 5, 5], radiusM: 0 };
+    const lit = { ...of([sphere(), tint(1)], [floor(0.2), matte, upright(0, 0, 0)]), lights: [lamp] };
+    const film = await shoot(scene(lit), { ...look, camera: frontCamera(4, 0.002), settings: settings(8, 8, 3) });
+    // 5 cd at 0.5 m on white: half a metre there, one metre out
+    expect(mean(film) / ((5 / 0.25 / Math.PI) * Math.exp(-1.5))).toBeCloseTo(1, 2);
+  });
+
+  it('in another one tints along its own part of the way alone', async () => {
+    const nested: readonly Part[] = [
+      [sphere(), tint(0.4)],
+      [sphere(48, 0.5), tint(1)],
+    ];
+    const many = { ...look, samples: 128 };
+    const behind = await shoot(scene(of(...nested, [floor(3), card, upright(0, 0, -3)])), many);
+    expect(mean(behind) / Math.exp(-(0.2 + 1 + 0.2))).toBeCloseTo(1, 1);
+    const inside = await shoot(scene(of(...nested, [floor(0.1), card, upright(0, 0, -0.75)])), many);
+    expect(mean(inside) / Math.exp(-(0.2 + 1 + 0.1))).toBeCloseTo(1, 1);
+  });
+});
+
+describe('a lamp that is cut out, or half there', () => {
+  const lamp = (m: Partial<EngineMaterial>) =>
+    scene(of([floor(3), matte], [floor(0.5), both({ ...glow([4, 4, 4]), ...m }), translated(0, 1.5, 0)]));
+  const under = { camera: { ...downCamera(1, 0.01) }, settings: settings(16, 16, 1), samples: 256 };
+  const light = async (m: Partial<EngineMaterial>) => mean(await shoot(lamp(m), under));
+
+  it('lights by as much of it as is there', async () => {
+    const whole = await light({});
+    expect(whole).toBeGreaterThan(0.3);
+    expect(await light({ alphaMode: 'mask', alphaCutoff: 0.5, baseColor: [0, 0, 0, 0.4] })).toBe(0);
+    expect((await light({ alphaMode: 'mask', alphaCutoff: 0.3, baseColor: [0, 0, 0, 0.4] })) / whole).toBeCloseTo(1, 1);
+    for (const alpha of [0.3, 0.8])
+      expect((await light({ alphaMode: 'blend', baseColor: [0, 0, 0, alpha] })) / whole).toBeCloseTo(alpha, 1);
+  });
+});
+
+describe('over fully clear glass', () => {
+  /** @param z of the sun's light: the camera looks along −Z */
+  const shine = async (m: Partial<EngineMaterial>, z: number) => {
+    const direction = [0, -0.6, z] as const;
+    const lamp: EngineLight = { type: 'sun', direction, illuminanceLux: [9, 9, 9], angularDiameterRad: 0 };
+    const glass = { ...matte, roughness: 0, ior: 1.5, specular: 1, solid: true, ...m };
+    const film = await shoot(scene({ ...of([floor(1), glass]), lights: [lamp] }), {
+      camera: { ...downCamera(1, 0.05), matrix: lookAt([0, 0.5, 1], [0, 0, 0]) },
+      settings: settings(16, 16, 2),
+      samples: 256,
+    });
+    return mean(film);
+  };
+  it.each([
+    ['coat, mirrored', { coat: 1, coatRoughness: 0.4 }, 0.8],
+    ['sheen, from behind', { sheen: [0.8, 0.8, 0.8] as const, sheenRoughness: 0.5 }, -0.8],
+  ])('a %s, shows its highlight as over glass that is nearly clear', async (_name, layer, z) => {
+    const clear = await shine({ ...layer, transmission: 1 }, z);
+    const nearly = await shine({ ...layer, transmission: 0.999 }, z);
+    expect(clear).toBeGreaterThan(0.005);
+    expect(clear / nearly).toBeGreaterThan(0.93);
+    expect(clear / nearly).toBeLessThan(1.07);
+  });
+});
+
+describe('what glows and is not seen in reflections', () => {
+  const room = (m: Partial<EngineMaterial>, mask: number) =>
+    scene(of([floor(3), { ...matte, ...m }], [floor(0.7), both(glow([4, 4, 4])), translated(0, 1.2, 0), mask]));
+  const under = { camera: downCamera(1, 0.05), settings: settings(16, 16, 1), samples: 512 };
+  const light = async (m: Partial<EngineMaterial>, mask: number) => mean(await shoot(room(m, mask), under));
+  const unseen = MASK.ALL & ~MASK.SPECULAR;
+
+  it('shows in metal neither smooth nor rough', async () => {
+    for (const [roughness, most] of [
+      [0.1, 0.02],
+      [0.4, 0.1],
+      // what rough metal loses and finds again is spread by the cosine, as diffuse light is
+      [1, 0.8],
+    ] as const) {
+      const metal = { metallic: 1, roughness };
+      const share = (await light(metal, unseen)) / (await light(metal, MASK.ALL));
+      expect(share, `${roughness}`).toBeLessThan(most);
+    }
+  });
+  it('lights what is matte as before, and takes from a glazed thing its highlight alone', async () => {
+    expect((await light({}, unseen)) / (await light({}, MASK.ALL))).toBeCloseTo(1, 1);
+    const glaze = { ior: 1.5, specular: 1, roughness: 0.3 };
+    const black = { ...glaze, baseColor: [0, 0, 0, 1] as const };
+    const [whole, matteOnly, highlight] = [
+      await light(glaze, MASK.ALL),
+      await light(glaze, unseen),
+      await light(black, MASK.ALL),
+    ];
+    expect(matteOnly + highlight).toBeGreaterThan(whole * 0.96);
+    expect(matteOnly + highlight).toBeLessThan(whole * 1.04);
+  });
+});
