@@ -8,7 +8,7 @@ import { bandOf, bytesOf } from './filmBands.ts';
 import { divideMesh } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
 import { LoadedParts, type LoadedCounts } from './loadedParts.ts';
-import { type Evidence, type Picture, readEvidence, readFilm, readPicture, takePicture } from './film.ts';
+import { type Evidence, type Picture, readEvidence, readFilm, readGroups, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
 import {
   ENERGY_BYTES,
@@ -272,6 +272,11 @@ export class Engine {
     const { plan, settings } = this.loaded();
     return readFilm(viewsOf(this.pool.memory), plan, settings);
   }
+  /** The light of each group of the film so far, as it is traced; needs settings.lightGroups at load. */
+  groups(): Float32Array {
+    const { plan, settings } = this.loaded();
+    return readGroups(viewsOf(this.pool.memory), plan, settings);
+  }
   /** Relative noise of the film so far; null while it cannot be known. */
   noise(): number | null {
     const { plan, settings } = this.loaded();
@@ -470,21 +475,23 @@ export class Engine {
 
   /**
    * Denoises the film so far, before it is taken: r, g, b a pixel, in nits; of the picture and, one after another, of
-   * the light groups, which add up to it. Needs settings.denoise at load. Bit for bit the same on any number of
+   * the light groups, which add up to it, where they are wanted: each costs as much. Needs settings.denoise at load. Bit for bit the same on any number of
    * threads. What it answers with lies in the engine's memory, until it denoises or loads again or is closed.
    */
-  denoise(signal?: AbortSignal): Promise<Denoised> {
-    return this.inTurn(() => this.denoiseNow(signal));
+  denoise(signal?: AbortSignal, withGroups = true): Promise<Denoised> {
+    return this.inTurn(() => this.denoiseNow(signal, withGroups));
   }
-  private async denoiseNow(signal: AbortSignal | undefined): Promise<Denoised> {
+  private async denoiseNow(signal: AbortSignal | undefined, withGroups: boolean): Promise<Denoised> {
     const { plan, settings } = this.loaded();
     const grid = filmGridOf(settings);
     const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
     const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
     if (!settings.denoise)
       throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
+    const groups = withGroups ? (settings.lightGroups ?? 0) : 0;
     job[K.JOB.NEXT_TILE / 4] = 0;
     job[K.JOB.TILES_DONE / 4] = 0;
+    job[K.JOB.GROUPS / 4] = groups;
     Atomics.store(job, K.JOB.CANCEL / 4, signal?.aborted ? 1 : 0);
     signal?.addEventListener('abort', cancel);
     try {
@@ -495,10 +502,10 @@ export class Engine {
       ]);
     } finally {
       signal?.removeEventListener('abort', cancel);
+      job[K.JOB.GROUPS / 4] = settings.lightGroups ?? 0;
     }
     if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
     const floats = grid.widthPx * grid.heightPx * 3;
-    const groups = settings.lightGroups ?? 0;
     const read = (from: number, layers: number) => {
       const film = new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, floats * layers);
       return cropped(film, 3, layers, settings);

@@ -41,6 +41,21 @@ export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): 
   return rgba;
 }
 
+/** The light of each group so far: r, g, b a pixel, group after group, as means. */
+export function readGroups(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
+  const samples = samplesOf(v, plan, settings);
+  const film = filmGridOf(settings);
+  const layers = settings.lightGroups ?? 0;
+  const from = plan.planes.groups! >>> 2;
+  const whole = v.f32.slice(from, from + film.widthPx * film.heightPx * 3 * layers);
+  const groups = cropped(whole, 3, layers, settings);
+  divideGroups(groups, samples);
+  return groups;
+}
+function divideGroups(groups: Float32Array, samples: Float32Array): void {
+  for (let i = 0; i < groups.length; i++) groups[i]! /= Math.max(1, samples[Math.floor(i / 3) % samples.length]!);
+}
+
 /** Samples of each pixel, which all pixels of a tile have in common. */
 function samplesOf(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const { left, top, widthPx: width, heightPx: height } = regionOf(settings);
@@ -90,8 +105,7 @@ function meansOf(
     } else if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
-    else if (name === 'groups')
-      for (let i = 0; i < data.length; i++) data[i]! /= Math.max(1, samples[Math.floor(i / 3) % pixels]!);
+    else if (name === 'groups') divideGroups(data, samples);
     else
       for (let i = 0; i < pixels; i++) {
         const k = 1 / Math.max(1, OF_HITS.has(name) ? covered[i]! : samples[i]!);

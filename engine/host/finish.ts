@@ -37,6 +37,8 @@ export interface FinishHow {
    * engine's memory, and is gone when it is closed.
    */
   readonly keepFilm?: boolean;
+  /** Light groups are left as they were traced. */
+  readonly leavesGroups?: boolean;
 }
 
 /** @throws EngineError CANCELLED */
@@ -45,9 +47,9 @@ export async function finish(
   s: Selection,
   profile: Profile,
   camera: CameraSettings,
-  { signal, plate, keepFilm = false }: FinishHow = {},
+  { signal, plate, keepFilm = false, leavesGroups = false }: FinishHow = {},
 ): Promise<Finished> {
-  const denoised = profile.denoise > 0 ? await engine.denoise(signal) : undefined;
+  const denoised = profile.denoise > 0 ? await engine.denoise(signal, !leavesGroups) : undefined;
   const picture = keepFilm ? engine.picture() : engine.takePicture();
   const traced = picture.rgba;
   const smooth = denoised

@@ -250,16 +250,22 @@ export class Look {
   }
 
   private shownLights(): EngineLight[] {
-    return this.lamps().map(({ name, light }) => {
+    return this.lamps().map(({ name, path, light }) => {
       const shadowless = !light.castsShadow && { shadowless: true };
-      return { ...engineLight(light), name, lightGroup: this.groups.indexOf(groupNamed(light.group)), ...shadowless };
+      return {
+        ...engineLight(light),
+        name,
+        path,
+        lightGroup: this.groups.indexOf(groupNamed(light.group)),
+        ...shadowless,
+      };
     });
   }
   private lamps() {
     return this.document.nodes.flatMap((n, i) => {
       if (n.light === undefined || !this.shown[i] || determinant(this.world[i]!) === 0) return [];
       const light = lightOf(this.document, this.state, i, this.world[i]!);
-      return light ? [{ name: n.name, light }] : [];
+      return light ? [{ name: n.name, path: n.path, light }] : [];
     });
   }
   private environmentGroup(): string {

@@ -183,6 +183,8 @@ export interface EngineInstance {
 
 export type EngineLight = {
   readonly name?: string;
+  /** Of the node that it comes from. */
+  readonly path?: string;
   readonly lightGroup?: number;
   /** Nothing stands in its way. */
   readonly shadowless?: boolean;

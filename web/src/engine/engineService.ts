@@ -1,6 +1,7 @@
 // The page's engine as the page uses it: one worker with one copy of the scene, whoever asks. It ends when nobody has
 // asked for anything for a while.
 import type { Grade } from '@variscen/core/image';
+import type { Change } from '@variscen/core/looks';
 import type { FromEngine, Job, Said, ToEngine } from './messages.ts';
 import EngineWorker from './worker/engine.worker.ts?worker';
 
@@ -22,6 +23,9 @@ export class EngineService {
   }
   regrade(id: number, grade: Grade): void {
     if (this.heard.has(id)) this.post({ kind: 'regrade', id, grade });
+  }
+  relight(id: number, changes: readonly Change[]): void {
+    if (this.heard.has(id)) this.post({ kind: 'relight', id, changes });
   }
   forget(id: number): void {
     if (!this.heard.delete(id)) return;

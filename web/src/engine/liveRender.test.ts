@@ -56,3 +56,28 @@ it('asks once for the same light, and again when the first try failed', () => {
   expect(heard).toHaveLength(1);
   live.forget();
 });
+
+it('changes lights in the picture that is there, and nothing else', () => {
+  const lamp = { path: 'Lamp', name: 'Lamp', parent: -1, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1] };
+  const lit = {
+    ...document,
+    lights: [{ type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }],
+    nodes: [{ ...lamp, light: 0 }],
+  } as SceneDocument;
+  const index = new SceneIndex(lit);
+  const stateOf = (property: string, value: number) =>
+    resolve(index, [{ id: 'x', name: '', kind: 'base', changes: [{ target: 'light:Lamp', property, value }] }]);
+  const relights = () => StillWorker.told.filter((m) => m.kind === 'relight');
+  const live = new LiveRender('live', () => undefined);
+  expect(live.relight(shown)).toBe(false);
+  live.show({ ...shown, state: stateOf('light.intensity', 5) });
+  const [id] = asked();
+  expect(live.relight({ ...shown, state: stateOf('light.intensity', 9) })).toBe(true);
+  expect(relights()).toEqual([
+    { kind: 'relight', id, changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 9 }] },
+  ]);
+  expect(live.relight({ ...shown, state: stateOf('light.radius', 1) })).toBe(false);
+  expect(live.relight({ ...shown, width: 65 })).toBe(false);
+  expect(relights()).toHaveLength(1);
+  live.forget();
+});

@@ -20,6 +20,8 @@ export interface Wish {
   readonly samples?: number;
   /** Also which objects the camera sees, once the picture is whole. */
   readonly evidence?: boolean;
+  /** The picture of the wish before is shown, in the lights of this one: rougher ones are not. */
+  readonly quiet?: boolean;
 }
 export interface BallsWish {
   readonly sceneHash: string;
@@ -57,9 +59,13 @@ export type ToEngine =
   | { readonly kind: 'ask'; readonly id: number; readonly job: Job }
   /** The picture of a job in another grade, which costs no trace. */
   | { readonly kind: 'regrade'; readonly id: number; readonly grade: Grade }
+  /** The picture of a job in other lights: it costs no trace, where they are kept apart. */
+  | { readonly kind: 'relight'; readonly id: number; readonly changes: readonly Change[] }
   | { readonly kind: 'forget'; readonly id: number };
 
 export type Said =
+  /** What is shown cannot be changed to the lights that were asked for. */
+  | { readonly kind: 'outdated' }
   | { readonly kind: 'loading'; readonly done: number; readonly of: number }
   | {
       readonly kind: 'picture';

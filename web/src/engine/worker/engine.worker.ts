@@ -25,6 +25,9 @@ port.addEventListener('message', ({ data: m }: MessageEvent<ToEngine>) => {
         ?.picture?.regrade(m.grade)
         .catch((e: unknown) => fail(m.id, e));
       return;
+    case 'relight':
+      running.get(m.id)?.picture?.relight(m.changes);
+      return;
     case 'forget':
       running.get(m.id)?.stop.abort(new Error('Nobody waits for it any more.'));
       running.delete(m.id);

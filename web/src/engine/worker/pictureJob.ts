@@ -2,9 +2,9 @@
 // denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
 import { type Grade, toDisplay } from '@variscen/core/image';
-import { resolve } from '@variscen/core/looks';
+import { type Change, type ResolvedState, type SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
 import { PROFILES, type Profile } from '@variscen/core/plan';
-import { type Pose, poseFor } from '@variscen/core/scene';
+import { type Pose, type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type EngineScene,
@@ -19,6 +19,7 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import type { Said, Urgency, Wish } from '../messages.ts';
+import { LightMix, lightsApart, powersOf } from './lightMix.ts';
 import type { OpenScene } from './sceneStore.ts';
 import type { Turn } from './turns.ts';
 import type { Workshop } from './workshop.ts';
@@ -56,15 +57,19 @@ const LIVE_STAGES: readonly Stage[] = [
   { scale: 0.5, samples: 2, shownFrom: 1 },
   { scale: 1, samples: SAMPLES, shownFrom: 4 },
 ];
+/** Where the picture before it is shown in its lights, nothing rougher is. */
+const QUIET_STAGES: readonly Stage[] = [{ scale: 1, samples: SAMPLES, shownFrom: 8 }];
 /** What is rendered, with everything that it takes. */
 interface Made {
   readonly pose: Pose;
   readonly selection: Selection;
+  /** Whose light is kept apart. */
+  readonly sources: readonly string[];
   readonly scene: EngineScene;
   readonly plate: PlatePixels | undefined;
 }
 /** A film that is shown, before its grade. */
-interface Shown {
+export interface Shown {
   readonly film: Float32Array;
   readonly widthPx: number;
   readonly heightPx: number;
@@ -83,6 +88,10 @@ interface Progress {
 export class PictureJob {
   private grade: Grade;
   private shown: Shown | undefined;
+  /** What its lights are read from. */
+  private lit:
+    { readonly index: SceneIndex; readonly document: SceneDocument; readonly state: ResolvedState } | undefined;
+  private readonly lightlessKey: string;
   private readonly began = performance.now();
 
   constructor(
@@ -93,6 +102,7 @@ export class PictureJob {
     private readonly signal: AbortSignal,
   ) {
     this.grade = wish.grade;
+    this.lightlessKey = urgency === 'live' ? lightlessKey(wish) : '';
   }
 
   async run(): Promise<void> {
@@ -101,7 +111,7 @@ export class PictureJob {
     const turn = await this.workshop.turns.take(LEVELS[this.urgency], this.signal);
     try {
       const { samples } = this.wish;
-      const stages = samples === undefined ? LIVE_STAGES : [{ scale: 1, samples, shownFrom: samples }];
+      const stages = samples === undefined ? this.liveStages() : [{ scale: 1, samples, shownFrom: samples }];
       for (const stage of stages) await this.render(stage, made, turn);
     } catch (e) {
       if (!this.signal.aborted) this.workshop.afterFailure(e);
@@ -109,6 +119,22 @@ export class PictureJob {
     } finally {
       turn.end();
     }
+  }
+  private liveStages(): readonly Stage[] {
+    return this.wish.quiet && this.workshop.mix?.key === this.lightlessKey ? QUIET_STAGES : LIVE_STAGES;
+  }
+  /** Shows it in other lights, at once, where they are kept apart in it or in the picture before it. */
+  relight(changes: readonly Change[]): void {
+    const { mix } = this.workshop;
+    const at = this.lit;
+    if (!at || mix?.key !== this.lightlessKey) {
+      this.tell({ kind: 'outdated' });
+      return;
+    }
+    const state = resolve(at.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
+    const film = mix.mix()?.relit(powersOf(at.document, state));
+    if (film) this.show({ ...mix.shown, film, finished: false });
+    else this.tell({ kind: 'outdated' });
   }
   /** Shows it in another grade, now and from here on. */
   async regrade(grade: Grade): Promise<void> {
@@ -126,11 +152,15 @@ export class PictureJob {
     const open = await this.workshop.scenes.scene(sceneHash);
     const pose = poseFor(open.document, open.motion, camera);
     const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
-    const selection = select(pose, state, false, await this.workshop.scenes.namedFor(camera));
+    const selected = select(pose, state, false, await this.workshop.scenes.namedFor(camera));
+    const isLive = this.urgency === 'live';
+    const apart = isLive ? lightsApart(selected) : { selection: selected, sources: [] };
+    const { selection } = apart;
+    this.lit = { index: open.index, document: selection.pose.now.document, state };
     const scene = await attach(selection, this.sourcesOf(open, selection), LIVE.displacement, heightPx);
     const plate = await platePixels(selection, (t) => open.pixels(t));
     this.signal.throwIfAborted();
-    return { pose, selection, scene, plate };
+    return { pose, selection, sources: apart.sources, scene, plate };
   }
   private sourcesOf(open: OpenScene, { meshes, textures }: Selection): SelectionData {
     const of = meshes.length + textures.length;
@@ -155,6 +185,7 @@ export class PictureJob {
     const settings = {
       ...settingsOf(LIVE, { widthPx, heightPx }, made.selection),
       ...(this.wish.evidence && { evidence: { finer: 1 } }),
+      ...(made.sources.length > 0 && { lightGroups: made.sources.length }),
     };
     const camera = engineCamera(made.pose.now.camera);
     const token = {};
@@ -205,6 +236,7 @@ export class PictureJob {
     }
   }
   private async giveWay(engine: Engine, token: object, at: Progress, turn: Turn): Promise<void> {
+    this.workshop.mix?.mix(); // its lights can be changed when others have the engine, too
     // what the rays met is not part of the film: where it is asked for, the picture is begun again
     const canGoOn = this.workshop.loadedBy === token && !this.wish.evidence;
     if (canGoOn) at.aside = { samples: at.samples, film: engine.filmState() };
@@ -215,7 +247,7 @@ export class PictureJob {
 
   private async showFilm(
     engine: Engine,
-    { selection, plate }: Made,
+    { selection, sources, plate }: Made,
     stage: Stage,
     samples: number,
     about: Pick<Shown, 'widthPx' | 'heightPx' | 'memoryBytes' | 'threads'>,
@@ -224,11 +256,28 @@ export class PictureJob {
     const isPlain = samples === 1 && !selection.inked.length && !plate;
     const film = isPlain
       ? engine.film()
-      : (await finish(engine, selection, LIVE, this.wish.camera, { signal, plate, keepFilm: true })).film;
+      : (await finish(engine, selection, LIVE, this.wish.camera, { signal, plate, keepFilm: true, leavesGroups: true }))
+          .film;
     signal.throwIfAborted();
     const seconds = (performance.now() - this.began) / 1000;
     this.shown = { film, samples, seconds, ...about, finished: stage.scale === 1 && samples === stage.samples };
     this.show(this.shown);
+    if (sources.length) this.keepLights(engine, sources, this.shown);
+  }
+  /** So that the lights of what is shown can be changed at once: made when that is wanted, while the film is there. */
+  private keepLights(engine: Engine, sources: readonly string[], shown: Shown): void {
+    const { workshop } = this;
+    const { document, state } = this.lit!;
+    const token = workshop.loadedBy;
+    let made: LightMix | undefined;
+    const mix = () => {
+      if (made || workshop.loadedBy !== token) return made;
+      const { film, widthPx, heightPx } = shown;
+      const size = { widthPx, heightPx };
+      made = new LightMix(film, engine.film(), engine.groups(), size, sources, powersOf(document, state));
+      return made;
+    };
+    workshop.mix = { key: this.lightlessKey, shown, mix };
   }
   private show({ film, ...about }: Shown): void {
     const { lut } = this.grade;
@@ -249,6 +298,12 @@ export class PictureJob {
     const lightPaths = engine.picture().samples.reduce((a, b) => a + b, 0);
     this.tell({ kind: 'met', seen: [...seen], unmet: [...unmet], lightPaths });
   }
+}
+
+/** What a picture is of, but for what light scales with: the same text, the same picture in other lights. */
+function lightlessKey({ sceneHash, changes, camera, widthPx, heightPx }: Wish): string {
+  const others = changes.filter((c) => !propertyOf(c.property)?.linearInLight);
+  return JSON.stringify([sceneHash, others, camera, widthPx, heightPx]);
 }
 
 /** @param rgb bytes of the display */

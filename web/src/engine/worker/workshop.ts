@@ -2,6 +2,8 @@
 import { type Engine, EngineError, MeshCache } from '@variscen/engine';
 import { openEngine } from '../openEngine.ts';
 import { threadsFor } from '../wish.ts';
+import type { LightMix } from './lightMix.ts';
+import type { Shown } from './pictureJob.ts';
 import { SceneStore } from './sceneStore.ts';
 import { Turns } from './turns.ts';
 
@@ -17,6 +19,8 @@ export class Workshop {
   readonly turns = new Turns();
   /** Whose job the engine holds. */
   loadedBy: object | undefined;
+  /** The last live picture whose lights can be changed, and what it is of but for its lights. */
+  mix: { readonly key: string; readonly shown: Shown; readonly mix: () => LightMix | undefined } | undefined;
   private readonly meshCache = new MeshCache(CACHE_BYTES);
   private opened: Promise<OpenEngine> | undefined;
 

@@ -9,6 +9,8 @@ import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
 
 const STILL_MS = 150;
+/** While lights are changed in the picture that is there, nothing waits for a new one. */
+const RELIT_STILL_MS = 500;
 
 interface Props {
   sceneHash: string;
@@ -33,6 +35,10 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
         setSaid(`Loading ${m.done} of ${m.of} …`);
         return;
       }
+      if (m.kind === 'outdated') {
+        setDrawn(false);
+        return;
+      }
       if (m.kind !== 'picture') return;
       const c = canvas.current;
       if (!c) return;
@@ -53,9 +59,14 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const { width, height } = rect;
   const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
   useEffect(() => {
-    setDrawn(false); // what is under it shows the change at once
-    live.current?.mute();
-    const wait = setTimeout(() => live.current?.show({ sceneHash, state, camera, width, height }), STILL_MS);
+    const shown = { sceneHash, state, camera, width, height };
+    const isRelit = live.current?.relight(shown) ?? false;
+    if (!isRelit) {
+      setDrawn(false); // what is under it shows the change at once
+      live.current?.mute();
+    }
+    const show = () => live.current?.show(shown, isRelit);
+    const wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height]);
   return (
