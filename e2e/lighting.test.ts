@@ -190,6 +190,33 @@ describe('a model that has no light', () => {
     expect(errors).toEqual([]);
   });
 
+  it('has all its lights turned and warmed together, each as one step', async () => {
+    await button('More for Three soft boxes').click();
+    await page.getByRole('menuitem', { name: 'Select its lights' }).click();
+    await page.getByText('3 lights').waitFor();
+    const changes = async () => (await project()).pending.flatMap((p) => p.changes);
+    const before = await changes();
+    const slider = page.getByRole('slider', { name: 'Rotation' });
+    const grip = (await slider.boundingBox())!;
+    await page.mouse.move(grip.x + grip.width / 2, grip.y + grip.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 20, grip.y + grip.height / 2, { steps: 6 });
+    await page.mouse.up();
+    await until(async () => (await pendingOf('light.turn')).some((c) => c.target === 'light:+rectangle/Fill'));
+    await page.getByRole('slider', { name: 'Warmth' }).press('ArrowRight');
+    await until(async () => (await pendingOf('light.temperature')).length > 0);
+    expect((await pendingOf('light.offset')).map((c) => c.target)).toEqual(
+      expect.arrayContaining(['Back', 'Fill', 'Key'].map((n) => `light:+rectangle/${n}`)),
+    );
+    for (let step = 0; step < 2; step++) {
+      const { length } = await changes();
+      await page.keyboard.press('Control+z');
+      await until(async () => (await changes()).length < length);
+    }
+    expect(await changes()).toEqual(before);
+    expect(errors).toEqual([]);
+  });
+
   it('comes out of a batch lit as its look says', async () => {
     await button(/^Keep \d+ changes$/).click();
     await until(async () => (await project()).pending.length === 0);

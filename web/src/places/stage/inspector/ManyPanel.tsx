@@ -15,6 +15,7 @@ import { placedTriangles } from '@variscen/core/scene';
 import { useMemo } from 'react';
 import { count, plural } from '../../../ui/format.ts';
 import { LightActions } from '../lights/LightActions.tsx';
+import { LightsTogether } from '../lights/LightsTogether.tsx';
 import { CopyPaste } from './CopyPaste.tsx';
 import styles from './Inspector.module.css';
 import { PropertyRow } from './PropertyRow.tsx';
@@ -60,7 +61,14 @@ export function ManyPanel({ index, state, nodes, edit, ...p }: Inspected) {
         <section key={g.title}>
           <h4>{g.title}</h4>
           {g.targets[0]!.startsWith('light:') && (
-            <LightActions state={state} lights={p.lights} paths={g.targets.map((t) => parseTarget(t)!.name)} />
+            <ManyLights
+              key={g.targets.join()}
+              index={index}
+              state={state}
+              lights={p.lights}
+              paths={g.targets.map((t) => parseTarget(t)!.name)}
+              record={p.record}
+            />
           )}
           {g.rows.map(({ property, base }) => (
             <ManyRow
@@ -80,6 +88,17 @@ export function ManyPanel({ index, state, nodes, edit, ...p }: Inspected) {
     </>
   );
 }
+/** What can be done to lights together. */
+function ManyLights(p: Parameters<typeof LightsTogether>[0]) {
+  return (
+    <>
+      <LightActions state={p.state} lights={p.lights} paths={p.paths} />
+      <LightsTogether {...p} />
+      <hr className="hair" />
+    </>
+  );
+}
+
 interface Shared {
   readonly property: Property;
   /** What the scene has in all of them; null: not the same. */

@@ -12,6 +12,7 @@ import {
   lightTarget,
   parseAdded,
 } from '@variscen/core/looks';
+import { subjectOfCamera } from '@variscen/core/rigs';
 import type { CameraSettings, LightType, Rgb } from '@variscen/core/scene';
 import type { RefObject } from 'react';
 import { destinationLabel } from '../../../model/destinations.ts';
@@ -27,6 +28,7 @@ import {
   usualDistance,
 } from '../../../model/lightPlacing.ts';
 import { LIGHT_WORDS } from '../../../model/lightWords.ts';
+import { lightsBefore } from '../../../model/lightsTogether.ts';
 import type { ProjectSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
 import { say } from '../../../ui/notify.ts';
@@ -139,6 +141,14 @@ export function useLights(project: Project, parts: Parts) {
     selection.select(made.at(-1)!);
   };
 
+  /** Lights as they are, and what they are turned about: what the camera focuses on. */
+  const together = (paths: readonly string[]) => {
+    if (!index || !state || !camera) return null;
+    const before = lightsBefore(index, state, paths, (node) => view.current?.placeOf(node));
+    const pivot = subjectOfCamera(index.document, camera.settings as CameraSettings).middle;
+    return before.length ? { before, pivot, last: [] } : null;
+  };
+
   /** Takes added lights out of where they are added in the look that is shown. */
   const remove = async (paths: readonly string[]) => {
     if (!state) return;
@@ -162,7 +172,7 @@ export function useLights(project: Project, parts: Parts) {
     return now !== undefined;
   };
 
-  return { begin, place, aim, addByCamera, picked, move, copy, remove, rename };
+  return { begin, place, aim, addByCamera, picked, move, copy, together, remove, rename };
 }
 
 const firstName = (type: LightType): string => LIGHT_WORDS[type].replace(' light', '');

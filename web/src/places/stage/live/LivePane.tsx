@@ -5,6 +5,7 @@ import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../../engine/liveRender.ts';
 import { bytes, plural } from '../../../ui/format.ts';
+import type { Shown } from '../../../engine/wish.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
 
@@ -22,6 +23,8 @@ interface Props {
 export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const live = useRef<LiveRender | null>(null);
+  /** What is shown, or waits for its turn. */
+  const wanted = useRef<Shown | null>(null);
   const [said, setSaid] = useState('Starting …');
   const [drawn, setDrawn] = useState(false);
   useEffect(() => {
@@ -65,10 +68,22 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
       setDrawn(false); // what is under it shows the change at once
       live.current?.mute();
     }
-    const show = () => live.current?.show(shown, isRelit);
+    wanted.current = shown;
+    const show = () => {
+      if (!document.hidden) live.current?.show(shown, isRelit);
+    };
     const wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height]);
+  // nobody looks: the machine is left to others; what was there is shown until it is as good again
+  useEffect(() => {
+    const changed = () => {
+      if (document.hidden) live.current?.forget();
+      else if (wanted.current) live.current?.show(wanted.current, true);
+    };
+    document.addEventListener('visibilitychange', changed);
+    return () => document.removeEventListener('visibilitychange', changed);
+  }, []);
   return (
     <div className={styles.box} style={rect}>
       <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} data-drawn={drawn} />

@@ -13,8 +13,10 @@ interface Props {
   onDuplicate: () => void;
   onCopy: () => void;
   onTag: (tag: Tag | null) => void;
+  /** Absent: it adds no lights. */
+  onLights?: (() => void) | undefined;
 }
-export function OptionMenu({ option, hasOthers, onAsk, onDuplicate, onCopy, onTag }: Props) {
+export function OptionMenu({ option, hasOthers, onAsk, onDuplicate, onCopy, onTag, onLights }: Props) {
   return (
     <>
       <Menu.Item onClick={() => onAsk('rename')}>
@@ -28,6 +30,7 @@ export function OptionMenu({ option, hasOthers, onAsk, onDuplicate, onCopy, onTa
       <Menu.Item disabled={!option.changes.length} onClick={onCopy}>
         Copy its {plural(option.changes.length, 'value')}
       </Menu.Item>
+      {onLights && <Menu.Item onClick={onLights}>Select its lights</Menu.Item>}
       <Menu.Item onClick={() => onAsk('save')}>Save for other projects…</Menu.Item>
       <Menu.Label>Tag</Menu.Label>
       <div className={styles.row}>

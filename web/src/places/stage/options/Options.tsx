@@ -3,7 +3,7 @@
 import { DndContext, type DragEndEvent, PointerSensor, closestCenter, useSensor, useSensors } from '@dnd-kit/core';
 import { SortableContext, arrayMove, horizontalListSortingStrategy } from '@dnd-kit/sortable';
 import type { Option, Project, Variant } from '@variscen/contract';
-import { type Change, type Facet, type SceneIndex, propertyOf } from '@variscen/core/looks';
+import { type Change, type Facet, type SceneIndex, addedPaths, propertyOf } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
@@ -36,6 +36,14 @@ interface Props {
   /** Where rigs have something of the facet. */
   onRig?: (() => void) | undefined;
   onBeside?: (() => void) | undefined;
+  /** Lights are to be selected, by their paths. */
+  onLights: (paths: readonly string[]) => void;
+}
+
+/** Selects the lights that an option adds; undefined: it adds none. */
+function lightsOfOption(option: Option, select: Props['onLights']): (() => void) | undefined {
+  const paths = addedPaths(option.changes as Change[]);
+  return paths.length ? () => select(paths) : undefined;
 }
 
 export function Options(props: Props) {
@@ -52,6 +60,7 @@ export function Options(props: Props) {
     onCopied,
     onRig,
     onBeside,
+    onLights,
   } = props;
   const [asked, setAsked] = useState<AskedOfOption | null>(null);
   const box = useRef<HTMLDivElement>(null);
@@ -132,6 +141,10 @@ export function Options(props: Props) {
                     onDuplicate={() => void actions.duplicate(o)}
                     onCopy={() => onCopied(o.changes as Change[], o.name)}
                     onTag={(tag) => void actions.update(o, { tag })}
+                    onLights={lightsOfOption(o, (paths) => {
+                      onDestination(`option:${o.id}`);
+                      onLights(paths);
+                    })}
                   />
                 }
               />

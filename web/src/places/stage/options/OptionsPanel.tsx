@@ -38,6 +38,9 @@ export function OptionsPanel({ stage, facet }: StagePanelProps & { facet: Facet 
           );
         }}
         onRig={canRig ? () => setDialog('rigs') : undefined}
+        onLights={(paths) => {
+          if (index) stage.selection.selectNodes(paths.flatMap((path) => index.nodes.get(path) ?? []));
+        }}
         onBeside={index && camera ? () => setDialog('beside') : undefined}
       />
       {dialog === 'rigs' && canRig && (

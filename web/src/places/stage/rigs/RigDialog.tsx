@@ -1,8 +1,8 @@
 // Starting rigs, each as it would light what the camera shows; four sliders over all of one; and what it becomes.
-import { Modal, SegmentedControl, Slider, Switch } from '@mantine/core';
+import { Modal, SegmentedControl, Switch } from '@mantine/core';
 import type { Camera, Project, Variant } from '@variscen/contract';
 import { type ResolvedState, type SceneIndex, freeName } from '@variscen/core/looks';
-import { PLAIN_RIG, RIG_LIMITS, type RigSettings } from '@variscen/core/rigs';
+import { PLAIN_RIG } from '@variscen/core/rigs';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useDeferredValue, useState } from 'react';
 import {
@@ -16,6 +16,7 @@ import type { Kept, ProjectSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
 import { say } from '../../../ui/notify.ts';
 import styles from './Rigs.module.css';
+import { RigSliders } from './RigSliders.tsx';
 import { type MadeRig, type RigAsked, type SubjectKind, optionsOf, useRigs } from './useRigs.ts';
 
 /** As Rigs.module.css has it. */
@@ -92,7 +93,7 @@ export function RigDialog(props: Props) {
             {taken.length > 1 ? taken.map((r) => r.rig.label).join(', ') : rig.rig.about}. Ctrl with a click selects
             several.
           </p>
-          <Sliders
+          <RigSliders
             settings={asked.settings}
             onChange={(s) => setAsked({ ...asked, settings: { ...asked.settings, ...s } })}
           />
@@ -169,50 +170,5 @@ function RigCard({ rig: { rig, job }, isChosen, onChoose }: CardProps) {
       <span className={styles.picture}>{picture && <Print picture={picture} stale={!now} />}</span>
       <span className={styles.label}>{rig.label}</span>
     </button>
-  );
-}
-
-const SLIDERS: readonly {
-  readonly key: keyof RigSettings;
-  readonly label: string;
-  readonly step: number;
-  readonly words: (v: number) => string;
-}[] = [
-  { key: 'turnDeg', label: 'Rotation', step: 5, words: (v) => `${v}°` },
-  { key: 'strengthStops', label: 'Strength', step: 0.1, words: (v) => stops(v) },
-  { key: 'warmth', label: 'Warmth', step: 0.05, words: (v) => `${signed(Math.round(v * 100))} mired` },
-  { key: 'contrastStops', label: 'Contrast', step: 0.1, words: (v) => stops(v) },
-];
-const signed = (v: number): string => (v > 0 ? `+${v}` : `${v}`).replace('-', '−');
-const stops = (v: number): string => `${signed(Number(v.toFixed(1)))} stops`;
-
-function Sliders({ settings, onChange }: { settings: RigSettings; onChange: (s: Partial<RigSettings>) => void }) {
-  return (
-    <div className={styles.sliders}>
-      {SLIDERS.map(({ key, label, step, words }) => (
-        <div key={key} className={styles.slider}>
-          <span>{label}</span>
-          <Slider
-            size="xs"
-            thumbLabel={label}
-            label={null}
-            min={RIG_LIMITS[key].min}
-            max={RIG_LIMITS[key].max}
-            step={step}
-            value={settings[key]}
-            onChange={(v) => onChange({ [key]: v })}
-          />
-          <button
-            type="button"
-            className={`mono ${styles.value}`}
-            title="Back to the middle"
-            aria-label={`${label}: ${words(settings[key])}, back to the middle`}
-            onClick={() => onChange({ [key]: 0 })}
-          >
-            {words(settings[key])}
-          </button>
-        </div>
-      ))}
-    </div>
   );
 }
