@@ -139,6 +139,13 @@ describe('a model that has no light', () => {
     await row('Spot').waitFor();
     await until(async () => (await pendingOf('light.added')).length === 1);
 
+    const ies = 'IESNA:LM-63-2002\nTILT=NONE\n1 -1 1 3 1 1 2 0 0 0\n1 1 30\n0 45 90\n0\n900 450 0';
+    const file = { name: 'Downlight.ies', mimeType: 'text/plain', buffer: Buffer.from(ies) };
+    await page.getByLabel('Spot, Shape of light, map').setInputFiles(file);
+    await until(async () => (await pendingOf('light.profile')).some((c) => String(c.value).endsWith(':Downlight')));
+    await page.getByLabel('Spot, Shape of light, map').setInputFiles({ ...file, buffer: Buffer.from('cube') });
+    await page.getByText('This is no IES file').waitFor();
+
     await button('Mirror').click();
     await row('Spot 2').waitFor();
     await button('Aim at…').click();

@@ -8,6 +8,7 @@ import {
   SceneIndex,
   type Value,
   parseTarget,
+  longestChoice,
 } from '@variscen/core/looks';
 import { type SceneDocument, IDENTITY } from '@variscen/core/scene';
 import fc from 'fast-check';
@@ -107,7 +108,7 @@ function allowed(p: Property): fc.Arbitrary<Value> {
         ),
       ) as unknown as fc.Arbitrary<Value>;
     case 'choice':
-      return fc.string({ minLength: 1, maxLength: 500 });
+      return fc.string({ minLength: 1, maxLength: longestChoice(p) });
   }
 }
 /** One of another kind, or out of its range. */
@@ -147,7 +148,13 @@ function refused(p: Property): fc.Arbitrary<unknown> {
         ...(p.whole ? [fc.constant([p.min + 0.5, p.min, p.min])] : []),
       );
     case 'choice':
-      return fc.oneof(other, fc.integer(), fc.boolean(), fc.constant(''), fc.constant('x'.repeat(501)));
+      return fc.oneof(
+        other,
+        fc.integer(),
+        fc.boolean(),
+        fc.constant(''),
+        fc.constant('x'.repeat(longestChoice(p) + 1)),
+      );
   }
 }
 const targetFor = (p: Property): string =>

@@ -1,6 +1,6 @@
 // The file in which options travel, and its JSON Schema: made from the declared properties, so that a new property is
 // in it by itself.
-import { LOOKS_FORMAT, LOOKS_VERSION, PROPERTIES, type Property } from '@variscen/core/looks';
+import { LOOKS_FORMAT, LOOKS_VERSION, PROPERTIES, type Property, longestChoice } from '@variscen/core/looks';
 import * as z from 'zod';
 import { changesSchema, facetSchema, idSchema, nameSchema, optionSchema } from './looks.ts';
 
@@ -89,12 +89,13 @@ function valueSchema(p: Property): object {
       return {
         type: 'string',
         minLength: 1,
-        maxLength: 500,
+        maxLength: longestChoice(p),
         ...(p.brings && {
           description: {
             environment: 'A generated sky, or “map:HASH:WIDTHxHEIGHT:NAME”.',
             image: '“none”, the name of a texture of the scene, or “image:HASH:WIDTHxHEIGHT:TYPE:NAME”.',
             lut: '“none”, or “lut:HASH:SIZE:NAME”.',
+            ies: '“none”, or “ies:SHARES:NAME”: 91 × 8 bytes in base 64, the roots of shares of the greatest strength.',
           }[p.brings],
         }),
       };

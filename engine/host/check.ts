@@ -1,4 +1,5 @@
 // Refuses what the kernel could not survive, by name.
+import { LIGHT } from '../kernel/layout/index.ts';
 import {
   EngineError,
   type EngineScene,
@@ -12,6 +13,8 @@ import {
   regionOf,
 } from './scene.ts';
 
+/** Of a lamp's shape of light. */
+const SHARES = LIGHT.PROFILE_ROWS * LIGHT.PROFILE_COLUMNS;
 const finite = (a: ArrayLike<number>): boolean => {
   for (let i = 0; i < a.length; i++) if (!Number.isFinite(a[i]!)) return false;
   return true;
@@ -31,6 +34,7 @@ export function checkTexels(t: EngineTexture, texels: Texels): void {
 
 /** @throws EngineError naming the mesh, texture, material or object */
 export function checkScene(scene: EngineScene<SceneMesh>): void {
+  checkLights(scene.lights);
   for (const m of scene.meshes) {
     if (isStored(m)) continue; // it was checked when it was made a piece
     const vertices = m.positions.length / 3;
@@ -122,6 +126,15 @@ export function checkScene(scene: EngineScene<SceneMesh>): void {
         'BAD_TEXTURE',
         `An environment map of ${e.width} × ${e.height} holds ${e.data.length} values, or some that are not numbers. Choose another map.`,
       );
+}
+
+/** @throws EngineError naming the light */
+function checkLights(lights: EngineScene['lights']): void {
+  for (const l of lights) {
+    const shares = 'profile' in l ? l.profile?.shares : undefined;
+    if (shares && (shares.length !== SHARES || !finite(shares)))
+      throw new EngineError('BAD_SETTINGS', `The shape of light “${l.name ?? l.type}” has not ${SHARES} numbers.`);
+  }
 }
 
 export function checkSettings(s: RenderSettings): void {

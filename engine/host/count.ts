@@ -60,6 +60,8 @@ export interface Countable {
   readonly leftOut?: number;
   /** Without area lights, which are instances by then. */
   readonly lights: number;
+  /** Of these, lamps whose light has a shape. */
+  readonly profiles?: number;
   readonly environment?: { readonly width: number; readonly height: number } | undefined;
   readonly environmentInputs?: readonly { readonly width: number; readonly height: number }[];
 }
@@ -98,6 +100,7 @@ export function countJob(c: Countable, settings: RenderSettings, threads: number
     instances: c.instances.length,
     leftOut: c.leftOut ?? 0,
     lights: c.lights + emitting.length,
+    profiles: c.profiles ?? 0,
     emissiveTriangles: emitting.map((i) => c.meshes[i.mesh]!.triangles),
     environment: c.environment,
     environmentInputs: c.environmentInputs ?? [],
@@ -142,6 +145,7 @@ export function countScene(
       instances: scene.instances,
       leftOut: isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0,
       lights: scene.lights.length,
+      profiles: profilesAmong(scene.lights),
       environment: scene.environment,
       environmentInputs: ownInputs(scene),
     },
@@ -152,3 +156,6 @@ export function countScene(
 
 export type AreaLight = Extract<EngineLight, { readonly type: AreaType }>;
 export const isArea = (l: EngineLight): l is AreaLight => (AREA_TYPES as readonly string[]).includes(l.type);
+/** Lamps whose light has a shape. */
+export const profilesAmong = (lights: readonly EngineLight[]): number =>
+  lights.filter((l) => 'profile' in l && l.profile !== undefined).length;

@@ -1,7 +1,7 @@
 // What a selection takes in engine memory.
 import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
 import { glow } from './areaLights.ts';
-import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked } from './count.ts';
+import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked, profilesAmong } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type { RenderSettings } from './scene.ts';
 import { sizeOf } from './selectedSky.ts';
@@ -50,6 +50,7 @@ export function countSelection(
       instances,
       leftOut: isAsked(settings) ? s.leftOut.length : 0,
       lights: s.lights.filter((l) => !isArea(l)).length,
+      profiles: profilesAmong(s.lights),
       environment: s.environment && sizeOf(s.environment),
       environmentInputs: Object.values(s.environmentInputs)
         .filter((e) => e !== 'none')

@@ -1,9 +1,10 @@
 // A light as a look has it, in the engine's terms.
 import type { LightNow } from '@variscen/core/looks';
 import { scaled } from './looked.ts';
+import { unit } from './packLights.ts';
 import type { EngineLight, Vec3 } from './scene.ts';
 
-export function engineLight({ light, matrix: m, seenByCamera }: LightNow): EngineLight {
+export function engineLight({ light, matrix: m, seenByCamera, profile }: LightNow): EngineLight {
   const power = scaled(light.color, light.intensity);
   const position: Vec3 = [m[12]!, m[13]!, m[14]!];
   const direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
@@ -12,7 +13,13 @@ export function engineLight({ light, matrix: m, seenByCamera }: LightNow): Engin
     case 'sun':
       return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
     case 'point':
-      return { type: 'point', position, intensityCd: power, radiusM: light.radiusM };
+      return {
+        type: 'point',
+        position,
+        intensityCd: power,
+        radiusM: light.radiusM,
+        ...(profile && { profile: { shares: profile.shares, axis: [0, -1, 0], across: [1, 0, 0] } }),
+      };
     case 'spot':
       return {
         type: 'spot',
@@ -22,6 +29,9 @@ export function engineLight({ light, matrix: m, seenByCamera }: LightNow): Engin
         radiusM: light.radiusM,
         innerConeRad: light.innerConeRad,
         outerConeRad: light.outerConeRad,
+        ...(profile && {
+          profile: { shares: profile.shares, axis: unit(direction), across: unit([m[0]!, m[1]!, m[2]!]) },
+        }),
       };
     case 'disc':
     case 'ball':

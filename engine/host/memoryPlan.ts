@@ -48,6 +48,8 @@ export interface JobCounts {
   readonly leftOut?: number;
   /** Punctual lights and emitting instances together. */
   readonly lights: number;
+  /** Lamps whose light has a shape. */
+  readonly profiles?: number;
   /** Triangles of each emitting instance. */
   readonly emissiveTriangles: readonly number[];
   readonly environment?: EnvironmentSize | undefined;
@@ -108,6 +110,8 @@ export interface MemoryPlan {
   readonly meshes: readonly MeshPlace[];
   readonly textures: readonly TexturePlace[];
   readonly lights: number;
+  /** Shapes of lamps' light, one after another. */
+  readonly profiles: number;
   readonly lightCdf: number;
   readonly lightTable: number;
   readonly clusterTable: number;
@@ -312,6 +316,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   });
   const lights = take('lights', counts.lights * K.LIGHT.BYTES);
   const lightCdf = take('lights', counts.lights * 4);
+  const profiles = take('lights', (counts.profiles ?? 0) * K.LIGHT.PROFILE_BYTES);
   const clusters = clusterCount(counts.lights);
   const lightTable = take(
     'lights',
@@ -402,6 +407,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     meshes,
     textures,
     lights,
+    profiles,
     lightCdf,
     lightTable,
     clusterTable,

@@ -10,6 +10,7 @@ import {
   type EngineMesh,
   type EngineScene,
   type EnvironmentInput,
+  type LampProfile,
   type SceneMesh,
   type Vec3,
   isStored,
@@ -25,6 +26,14 @@ export const unit = (d: Vec3): Vec3 => {
 export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   const weights: number[] = [];
   const rows: Weighed[] = [];
+  let profiles = 0;
+  const putProfile = (f: number, { shares, axis, across }: LampProfile) => {
+    const at = plan.profiles + profiles++ * K.LIGHT.PROFILE_BYTES;
+    v.f32.set(shares, at >>> 2);
+    v.f32.set(axis, f + K.LIGHT.DIRECTION / 4);
+    v.f32.set(across, f + K.LIGHT.ACROSS / 4);
+    v.u32[f + K.LIGHT.PROFILE / 4] = at;
+  };
   const put = (l: {
     type: number;
     radius: number;
@@ -37,6 +46,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
     weight: number;
     group: number | undefined;
     shadowless: boolean | undefined;
+    profile?: LampProfile | undefined;
   }) => {
     const f = (plan.lights + weights.length * K.LIGHT.BYTES) >>> 2;
     v.u32.fill(0, f, f + K.LIGHT.BYTES / 4);
@@ -50,6 +60,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
     v.f32.set(l.color ?? [0, 0, 0], f + K.LIGHT.COLOR / 4);
     v.u32[f + K.LIGHT.GROUP / 4] = l.group ?? 0;
     v.u32[f + K.LIGHT.SHADOWLESS / 4] = l.shadowless ? 1 : 0;
+    if (l.profile) putProfile(f, l.profile);
     rows.push({
       at: l.position ?? [0, 0, 0],
       weight: l.type === K.LIGHT.SUN ? 0 : l.weight,
@@ -86,6 +97,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
         weight: luminance(l.intensityCd),
         group,
         shadowless,
+        profile: l.profile,
       });
     else
       put({
@@ -99,6 +111,7 @@ export function packLights(v: Views, scene: EngineScene<SceneMesh>, plan: Memory
         cosOuter: Math.cos(l.outerConeRad),
         group,
         shadowless,
+        profile: l.profile,
       });
   }
   let next = 0;

@@ -197,20 +197,34 @@ export type EngineLight = {
         readonly illuminanceLux: Vec3;
         readonly angularDiameterRad: number;
       }
-    | { readonly type: 'point'; readonly position: Vec3; readonly intensityCd: Vec3; readonly radiusM: number }
-    | {
+    | (Lamp & { readonly type: 'point' })
+    | (Lamp & {
         readonly type: 'spot';
-        readonly position: Vec3;
         readonly direction: Vec3;
-        readonly intensityCd: Vec3;
-        readonly radiusM: number;
         readonly innerConeRad: number;
         readonly outerConeRad: number;
-      }
+      })
     /** Shine along their own −Z from their XY plane, a ball all round. */
     | (Panel & { readonly type: 'rectangle'; readonly widthM: number; readonly heightM: number })
     | (Panel & { readonly type: 'disc' | 'ball'; readonly radiusM: number })
   );
+interface Lamp {
+  readonly position: Vec3;
+  readonly intensityCd: Vec3;
+  readonly radiusM: number;
+  /** How its strength is spread; absent: evenly. */
+  readonly profile?: LampProfile;
+}
+/**
+ * Shares of the greatest strength, row by row: PROFILE_ROWS from along `axis` to against it, each of PROFILE_COLUMNS about
+ * it, from `across` on counter-clockwise as seen against the axis.
+ */
+export interface LampProfile {
+  readonly shares: Float32Array;
+  readonly axis: Vec3;
+  /** Of length 1, across the axis. */
+  readonly across: Vec3;
+}
 interface Panel {
   readonly matrix: ArrayLike<number>;
   readonly radianceNits: Vec3;

@@ -296,6 +296,7 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
   // 2 π m steradians of 1 / (π radius²) each: 1 / d² where the ball is small or a point
   let power = two / (prob * (two - m) * max<f32>(d2, radius > 0 ? radius * radius : <f32>1e-6));
   if (type == LIGHT.SPOT) power *= spotShare(light, w);
+  if (load<u32>(light, LIGHT.PROFILE)) power *= profileShare(light, w);
   if (!(power > 0)) return false;
   v128.store(out, f32x4.replace_lane(w, 3, d * away * <f32>0.9999));
   v128.store(
@@ -320,6 +321,27 @@ function spotShare(light: usize, w: v128): f32 {
   const co = load<f32>(light, LIGHT.COS_OUTER);
   const f = min<f32>(max<f32>((-dot(load3(light + LIGHT.DIRECTION), w) - co) / max<f32>(ci - co, <f32>1e-4), 0), 1);
   return f * f;
+}
+/** Of a lamp whose light has a shape, for direction w towards it: bilinear in its table. */
+function profileShare(light: usize, w: v128): f32 {
+  const axis = load3(light + LIGHT.DIRECTION);
+  const across = load3(light + LIGHT.ACROSS);
+  const away = scale(w, -1);
+  const one: f32 = 1;
+  const row = (Mathf.acos(min<f32>(max<f32>(dot(axis, away), -1), 1)) / PI) * <f32>(LIGHT.PROFILE_ROWS - 1);
+  const turn = Mathf.atan2(dot(cross(axis, across), away), dot(across, away)) / (<f32>2 * PI);
+  const column = (turn - floor<f32>(turn)) * <f32>LIGHT.PROFILE_COLUMNS;
+  const r0 = min<i32>(<i32>row, LIGHT.PROFILE_ROWS - 2);
+  const c0 = <i32>column % LIGHT.PROFILE_COLUMNS;
+  const c1 = (c0 + 1) % LIGHT.PROFILE_COLUMNS;
+  const a = row - <f32>r0;
+  const b = column - floor<f32>(column);
+  const table: usize = load<u32>(light, LIGHT.PROFILE);
+  const upper = table + <usize>(r0 * LIGHT.PROFILE_COLUMNS) * 4;
+  const lower = upper + LIGHT.PROFILE_COLUMNS * 4;
+  const x = load<f32>(upper + ((<usize>c0) << 2)) * (one - b) + load<f32>(upper + ((<usize>c1) << 2)) * b;
+  const y = load<f32>(lower + ((<usize>c0) << 2)) * (one - b) + load<f32>(lower + ((<usize>c1) << 2)) * b;
+  return x * (one - a) + y * a;
 }
 /**
  * What the ray from p along w meets of suns and lamps between distances from and t, scattered at a smooth surface of
@@ -368,10 +390,9 @@ export function meetLamps(
       distance = at;
       density = one / (<f32>2 * PI * coneOf(dot(to, to), radius));
       power = one / (PI * radius * radius);
-      if (load<u32>(light, LIGHT.TYPE) == LIGHT.SPOT) {
-        power *= spotShare(light, w);
-        if (!(power > 0)) continue;
-      }
+      if (load<u32>(light, LIGHT.TYPE) == LIGHT.SPOT) power *= spotShare(light, w);
+      if (load<u32>(light, LIGHT.PROFILE)) power *= profileShare(light, w);
+      if (!(power > 0)) continue;
     }
     if (pdf > 0) {
       const other = probability(job, i, p, n, weights) * density;

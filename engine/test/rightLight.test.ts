@@ -162,3 +162,54 @@ describe('what glows and is not seen in reflections', () => {
     expect(matteOnly + highlight).toBeLessThan(whole * 1.04);
   });
 });
+
+describe('a lamp whose light has a shape', () => {
+  /** Strength by the angle from straight ahead and the angle about it, degrees. */
+  const shaped = (f: (deg: number, aboutDeg: number) => number) =>
+    Float32Array.from({ length: 91 * 8 }, (_, i) => f(Math.floor(i / 8) * 2, (i % 8) * 45));
+  const at = (x: number, z: number) => ({
+    ...downCamera(1, 0.004),
+    matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, x, 1, z, 1],
+  });
+  const point = (shares: Float32Array, radiusM = 0): EngineLight => ({
+    type: 'point',
+    position: [0, 1, 0],
+    intensityCd: [5, 5, 5],
+    radiusM,
+    profile: { shares, axis: [0, -1, 0], across: [1, 0, 0] },
+  });
+  const under = async (light: EngineLight, x: number, z: number) => {
+    const shot = { camera: at(x, z), settings: settings(8, 8, 1), samples: 64 };
+    return mean(await shoot(scene({ ...of([floor(9), matte]), lights: [light] }), shot));
+  };
+  /** 5 cd from a metre above a point so far off, on white. */
+  const even = (off: number) => (5 * Math.cos(Math.atan(off)) ** 3) / Math.PI;
+
+  it('shines by its table, between its rows and columns too, a bulb with a size as well', async () => {
+    const falling = shaped((deg) => Math.max(0, 1 - deg / 60));
+    for (const radius of [0, 0.02])
+      for (const off of [0, Math.tan(Math.PI / 6), Math.tan((35 * Math.PI) / 180)]) {
+        const deg = (Math.atan(off) * 180) / Math.PI;
+        expect((await under(point(falling, radius), off, 0)) / (even(off) * (1 - deg / 60))).toBeCloseTo(1, 1);
+      }
+    expect(await under(point(falling), 3, 0)).toBe(0);
+  });
+  it('is turned with its axis and what is across it', async () => {
+    const oneSided = shaped((_, about) => (about === 0 ? 1 : 0));
+    expect((await under(point(oneSided), 0.5, 0)) / even(0.5)).toBeCloseTo(1, 1);
+    expect(await under(point(oneSided), -0.5, 0)).toBe(0);
+    expect(await under(point(oneSided), 0, 0.5)).toBe(0);
+    const spot: EngineLight = {
+      type: 'spot',
+      position: [0, 1, 0],
+      direction: [0, -1, 0],
+      intensityCd: [5, 5, 5],
+      radiusM: 0,
+      innerConeRad: 1.2,
+      outerConeRad: 1.4,
+      profile: { shares: oneSided, axis: [0, -1, 0], across: [0, 0, 1] },
+    };
+    expect((await under(spot, 0, 0.5)) / even(0.5)).toBeCloseTo(1, 1);
+    expect(await under(spot, 0.5, 0)).toBe(0);
+  });
+});

@@ -15,6 +15,7 @@ export * from './materialOf.ts';
 export * from './addedLights.ts';
 export * from './aimedLights.ts';
 export * from './lightOf.ts';
+export * from './photometry.ts';
 export * from './placement.ts';
 export * from './skyOf.ts';
 export * from './copies.ts';

@@ -4,6 +4,7 @@ import { type Matrix, type Rgb, type SceneDocument, type SceneLight, multiply } 
 import { type Placement, turnedScaled } from './placement.ts';
 import { NEUTRAL_KELVIN } from './properties.ts';
 import { stands } from './addedLights.ts';
+import { type LightProfile, parseProfile } from './photometry.ts';
 import type { ResolvedState } from './resolve.ts';
 import { lightTarget } from './targets.ts';
 
@@ -15,6 +16,8 @@ export interface LightNow {
   /** A panel's surface. */
   readonly seenByCamera: boolean;
   readonly group: string;
+  /** The shape of a lamp's light about its −Z; of a point about straight down. */
+  readonly profile?: LightProfile | undefined;
 }
 
 /** What a look says of one light. */
@@ -103,6 +106,7 @@ export function lightOf(
     castsShadow: said.get('castsShadow') !== false,
     seenByCamera: said.get('seenByCamera') === true,
     group: typeof group === 'string' ? group : '1',
+    profile: parseProfile(said.get('profile')),
   };
 }
 

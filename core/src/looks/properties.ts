@@ -43,7 +43,11 @@ export function propertiesFor(scene: SceneIndex, target: string): Property[] {
 }
 
 const MOST_CHOICE = 500;
+/** Paths, and shapes of light that are in the value itself. */
 const MOST_PATH = 2000;
+/** Characters of a value at most. */
+export const longestChoice = (p: Extract<Property, { readonly type: 'choice' }>): number =>
+  p.picks || p.brings === 'ies' ? MOST_PATH : MOST_CHOICE;
 /** Says what is wrong with a value, or undefined where nothing is. */
 export function faultOfValue(p: Property, value: unknown): string | undefined {
   switch (p.type) {
@@ -64,7 +68,7 @@ export function faultOfValue(p: Property, value: unknown): string | undefined {
         ? undefined
         : `${p.label} is three numbers from 0 to 1.`;
     case 'choice':
-      return typeof value === 'string' && value.length > 0 && value.length <= (p.picks ? MOST_PATH : MOST_CHOICE)
+      return typeof value === 'string' && value.length > 0 && value.length <= longestChoice(p)
         ? undefined
         : `${p.label} is a name from the list.`;
   }

@@ -51,7 +51,7 @@ export type Property =
       /**
        * What can be brought in for it: an environment map, an image, a LUT. Values of such files name them by content.
        */
-      readonly brings?: 'environment' | 'image' | 'lut';
+      readonly brings?: 'environment' | 'image' | 'lut' | 'ies';
       /** Its values are paths of objects, too, which are picked and not listed. */
       readonly picks?: 'object';
     });

@@ -2,6 +2,7 @@
 import { parseSky } from '../environment/index.ts';
 import { parseLut } from '../image/index.ts';
 import { parseImage } from './images.ts';
+import { parseProfile } from './photometry.ts';
 import { propertyOf } from './properties.ts';
 import type { ResolvedState } from './resolve.ts';
 import { isAddedPath, parseTarget } from './targets.ts';
@@ -16,7 +17,8 @@ export interface LookRemarks {
 }
 type FileKind = 'environment map' | 'LUT' | 'image';
 
-const isBrought = (value: string) => (parseSky(value) ?? parseLut(value) ?? parseImage(value)) !== undefined;
+const isBrought = (value: string) =>
+  (parseSky(value) ?? parseLut(value) ?? parseImage(value) ?? parseProfile(value)) !== undefined;
 
 export function remarksOf(state: ResolvedState): LookRemarks {
   const vanished = new Map<string, number>();

@@ -6,6 +6,7 @@ import { parseLut } from '../image/index.ts';
 import type { Facet } from './facets.ts';
 import { type Property, SceneIndex, type Value, propertyOf } from './properties.ts';
 import { parseImage } from './images.ts';
+import { parseProfile } from './photometry.ts';
 import { originalPath, parseTarget, targetLabel } from './targets.ts';
 
 export interface Change {
@@ -160,7 +161,7 @@ export function valueText(
     return `${Number(value.toPrecision(4))}${unit === '' || unit === '°' ? unit : ` ${unit}`}`;
   if (typeof value === 'string')
     return (
-      (parseSky(value) ?? parseLut(value) ?? parseImage(value))?.name ??
+      (parseSky(value) ?? parseLut(value) ?? parseImage(value) ?? parseProfile(value))?.name ??
       (scene && property?.type === 'choice'
         ? property.choices(scene).find((c) => c.value === value)?.label
         : undefined) ??

@@ -10,6 +10,8 @@ export const DIRECTION = 32; // the way light travels
 export const INSTANCE = 44; // u32 address of the emitting instance
 export const COLOR = 48; // rgb: cd (point, spot), lux (sun); unused for meshes
 export const AREA = 60; // m² of a mesh's surface
+export const ACROSS = 60; // of a lamp's shape of light: a unit vector across its direction, from which columns count
+export const PROFILE = 72; // u32 address of its shares, f32 row by row; 0: it shines evenly
 export const TRIANGLES = 64; // u32 address
 export const TRIANGLE_COUNT = 68;
 export const TRIANGLE_CDF = 72; // u32 address, f32 cumulative area / total
@@ -30,3 +32,7 @@ export const WEIGHED = 256;
 export const ROW_BYTES = 80;
 // Cluster (16 B): u32 address of its rows, number of lights, address of their indices (u32 each)
 export const CLUSTER_BYTES = 16;
+// Shape of a lamp's light: rows from along its direction to against it, each of columns about it
+export const PROFILE_ROWS = 91;
+export const PROFILE_COLUMNS = 8;
+export const PROFILE_BYTES = PROFILE_ROWS * PROFILE_COLUMNS * 4;

@@ -1,4 +1,5 @@
 import { LIGHT_UNITS, type LightType, type SceneLight, isPanel } from '../../scene/index.ts';
+import { EVEN_LIGHT } from '../photometry.ts';
 import { ADDED, isAddedPath } from '../targets.ts';
 import { type Property, type SceneIndex, lightGroups } from '../property.ts';
 
@@ -193,6 +194,16 @@ export const LIGHTING_PROPERTIES: readonly Property[] = [
     step: 1,
     unit: '°',
     base: only((l) => (l.type === 'point' || l.type === 'ball' ? undefined : ([0, 0, 0] as const))),
+  },
+  {
+    id: 'light.profile',
+    facet: 'lighting',
+    on: 'light',
+    label: 'Shape of light',
+    type: 'choice',
+    brings: 'ies',
+    choices: () => [{ value: EVEN_LIGHT, label: 'Even' }],
+    base: only((l) => (l.type === 'point' || l.type === 'spot' ? EVEN_LIGHT : undefined)),
   },
   { id: 'light.castsShadow', facet: 'lighting', on: 'light', label: 'Casts shadow', type: 'boolean', base: any(true) },
   {

@@ -11,7 +11,10 @@ import {
   imageValue,
   objectTarget,
   parseImage,
+  parseProfile,
+  profileValue,
   propertyOf,
+  readIes,
 } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -208,6 +211,13 @@ const KINDS = {
     accept: '.png,.jpg,.jpeg,.webp,.tif,.tiff',
     name: (v: string) => parseImage(v)?.name,
   },
+  ies: {
+    heading: 'Made here',
+    found: 'Imported',
+    more: 'Import an IES file…',
+    accept: '.ies',
+    name: (v: string) => parseProfile(v)?.name,
+  },
   lut: {
     heading: 'LUT',
     found: 'Imported',
@@ -217,6 +227,7 @@ const KINDS = {
   },
 } as const;
 type Brings = keyof typeof KINDS;
+const MOST_IES_BYTES = 2 ** 20;
 
 async function bringIn(
   brings: Brings,
@@ -225,6 +236,11 @@ async function bringIn(
   if (brings === 'environment') {
     const m = await sendFile('importEnvironment', f);
     return { value: m.value, name: m.name, about: `${m.width} × ${m.height}`, remarks: m.remarks.join(' ') };
+  }
+  if (brings === 'ies') {
+    if (f.size > MOST_IES_BYTES) throw new Error(`“${f.name}” is too large for an IES file.`);
+    const profile = readIes(await f.text(), f.name);
+    return { value: profileValue(profile), name: profile.name, about: 'the shape of a light', remarks: '' };
   }
   if (brings === 'lut') {
     const l = await sendFile('importLut', f);
