@@ -34,6 +34,11 @@ export const glow = (radianceNits: Vec3): EngineMaterial => ({
   solid: false,
 });
 
+/** What a panel is made of. */
+export const panelMaterial = ({ radianceNits, focus }: AreaLight): EngineMaterial => ({
+  ...glow(radianceNits),
+  ...(focus !== undefined && { emissionFocus: focus }),
+});
 /** How large its shape is along its own X, Y and Z. */
 function scaleOf(l: AreaLight): Vec3 {
   if (l.type === 'rectangle') return [l.widthM, l.heightM, 1];
@@ -57,7 +62,7 @@ export function withAreaLights(scene: EngineScene<SceneMesh>): EngineScene<Scene
       instances.push({
         name: `${type} light`,
         mesh,
-        material: materials.push(glow(l.radianceNits)) - 1,
+        material: materials.push(panelMaterial(l)) - 1,
         matrix: m,
         mask: K.MASK.SPECULAR | K.MASK.DIFFUSE | (l.seenByCamera ? K.MASK.CAMERA : 0),
         ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }),

@@ -1,6 +1,6 @@
 // What a selection takes in engine memory.
 import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
-import { glow } from './areaLights.ts';
+import { panelMaterial } from './areaLights.ts';
 import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked, profilesAmong } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
 import type { RenderSettings } from './scene.ts';
@@ -40,7 +40,7 @@ export function countSelection(
         colors: false,
         accelerationBytes: AREA_ACCELERATION[type],
       }) - 1;
-    for (const l of lights) instances.push({ mesh, material: materials.push(glow(l.radianceNits)) - 1 });
+    for (const l of lights) instances.push({ mesh, material: materials.push(panelMaterial(l)) - 1 });
   }
   return countJob(
     {

@@ -4,11 +4,11 @@ import { scaled } from './looked.ts';
 import { unit } from './packLights.ts';
 import type { EngineLight, Vec3 } from './scene.ts';
 
-export function engineLight({ light, matrix: m, seenByCamera, profile }: LightNow): EngineLight {
+export function engineLight({ light, matrix: m, seenByCamera, profile, spreadRad }: LightNow): EngineLight {
   const power = scaled(light.color, light.intensity);
   const position: Vec3 = [m[12]!, m[13]!, m[14]!];
   const direction: Vec3 = [-m[8]!, -m[9]!, -m[10]!];
-  const panel = { matrix: m, radianceNits: power, ...(seenByCamera && { seenByCamera }) };
+  const panel = { matrix: m, radianceNits: power, ...(seenByCamera && { seenByCamera }), ...focusOf(spreadRad) };
   switch (light.type) {
     case 'sun':
       return { type: 'sun', direction, illuminanceLux: power, angularDiameterRad: light.angularDiameterRad };
@@ -39,4 +39,10 @@ export function engineLight({ light, matrix: m, seenByCamera, profile }: LightNo
     case 'rectangle':
       return { ...panel, type: 'rectangle', widthM: light.widthM, heightM: light.heightM };
   }
+}
+
+/** Half as bright at half the angle that light is spread over; nothing where that is all of it. */
+function focusOf(spreadRad: number): { readonly focus?: number } {
+  if (!(spreadRad < Math.PI)) return {};
+  return { focus: Math.log(0.5) / Math.log(Math.cos(spreadRad / 2)) };
 }

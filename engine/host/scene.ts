@@ -134,6 +134,8 @@ export interface EngineMaterial {
   readonly specularColor?: Vec3;
   /** Nits. */
   readonly emission: Vec3;
+  /** It falls with so high a power of the cosine off the normal; absent: alike to all sides. */
+  readonly emissionFocus?: number;
   readonly normalScale: number;
   /** Absorption per metre inside a solid. */
   readonly attenuation: Vec3;
@@ -230,6 +232,8 @@ interface Panel {
   readonly radianceNits: Vec3;
   /** Absent: its rays pass it by. */
   readonly seenByCamera?: boolean;
+  /** As EngineMaterial.emissionFocus. */
+  readonly focus?: number;
 }
 
 export interface EngineEnvironment {

@@ -259,6 +259,8 @@ function sampleOf(job: usize, index: i32, p: v128, r: v128, meets: bool, out: us
     const geometry: usize = load<u32>(inst, INST.GEOMETRY);
     const prim = load<u32>(tri, LTRI.PRIM);
     let L = emissionAt(job, mat, geometry, prim, u, v);
+    const focus = load<f32>(mat, MAT.FOCUS);
+    if (focus > 0) L = scale(L, Mathf.pow(c, focus));
     // what is not there gives no light: rays that are scattered there go through by chance, samples by the mean of it
     if (load<u32>(inst, INST.MASK) & INST.PIERCED) L = scale(L, alphaAt(mat, geometry, prim, u, v));
     v128.store(out, f32x4.replace_lane(w, 3, d * <f32>0.9999));

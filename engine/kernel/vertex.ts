@@ -259,7 +259,9 @@ function addSky(): void {
     return fogged;
   }
   addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
-  const emission = load3(S + SURFACE.EMISSION);
+  let emission = load3(S + SURFACE.EMISSION);
+  const focus = load<f32>(mat, MAT.FOCUS);
+  if (focus > 0) emission = scale(emission, Mathf.pow(max<f32>(-dot(load3(S + SURFACE.GEOMETRIC), d), 0), focus));
   if (maxOf(emission) > 0) addEmission(inst, emission);
   return true;
 }

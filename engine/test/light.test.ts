@@ -167,7 +167,10 @@ describe('irradiance', () => {
       const turned = { ...light, matrix: [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, -1, 0, 0, 0, 0, 1] } as EngineLight;
       const only = (l: EngineLight) => ({ ...lit(l), instances: [] });
       const seen = await shoot(only({ ...turned, seenByCamera: true } as EngineLight), shot);
-      expect([...seen.slice(0, 3)].map((x) => Number(x.toFixed(4))), light.type).toEqual([3, 2, 1]);
+      expect(
+        [...seen.slice(0, 3)].map((x) => Number(x.toFixed(4))),
+        light.type,
+      ).toEqual([3, 2, 1]);
       expect(mean(await shoot(only(turned), shot)), light.type).toBe(0);
     }
     const above = { type: 'disc', matrix: down, radiusM: 0.4, radianceNits: [3, 3, 3] } as const;

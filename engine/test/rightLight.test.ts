@@ -213,3 +213,33 @@ describe('a lamp whose light has a shape', () => {
     expect(await under(spot, 0.5, 0)).toBe(0);
   });
 });
+
+describe('a panel whose light is spread less', () => {
+  it('falls off as its angle says, sampled and met by rays alike, and is as bright straight ahead', async () => {
+    const focus = Math.log(0.5) / Math.log(Math.cos(Math.PI / 6)); // half at 30° off
+    const panel = (k: number | undefined): EngineLight => ({
+      type: 'disc',
+      matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 2, 0, 1],
+      radiusM: 0.02,
+      radianceNits: [4000, 4000, 4000],
+      ...(k !== undefined && { focus: k }),
+    });
+    const under = async (k: number | undefined, x: number, m: EngineMaterial) => {
+      const camera = { ...downCamera(1, 0.004), matrix: [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, x, 1, 0, 1] };
+      const shot = { camera, settings: settings(8, 8, 1), samples: 128 };
+      return mean(await shoot(scene({ ...of([floor(9), m]), lights: [panel(k)] }), shot));
+    };
+    const off = 2 * Math.tan(Math.PI / 6);
+    expect((await under(focus, 0, matte)) / (await under(undefined, 0, matte))).toBeCloseTo(1, 1);
+    expect((await under(focus, off, matte)) / (await under(undefined, off, matte))).toBeCloseTo(0.5, 1);
+    // a mirror shows it by rays alone: seen from 30° off its normal it is half as bright
+    const mirror = { ...matte, metallic: 1, roughness: 0 };
+    const seen = async (k: number | undefined) => {
+      const camera = { ...downCamera(1, 0.004), matrix: lookAt([2 * off, 2, 0], [off, 0, 0]), halfHeight: 0.002 };
+      const shot = { camera, settings: settings(8, 8, 2), samples: 16 };
+      return mean(await shoot(scene({ ...of([floor(9), mirror]), lights: [panel(k)] }), shot));
+    };
+    expect(await seen(undefined)).toBeGreaterThan(3000);
+    expect((await seen(focus)) / (await seen(undefined))).toBeCloseTo(0.5, 1);
+  });
+});

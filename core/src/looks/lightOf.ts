@@ -16,6 +16,8 @@ export interface LightNow {
   /** A panel's surface. */
   readonly seenByCamera: boolean;
   readonly group: string;
+  /** Of a panel: within this angle it is at least half as bright as straight ahead; π: alike to all sides. */
+  readonly spreadRad: number;
   /** The shape of a lamp's light about its −Z; of a point about straight down. */
   readonly profile?: LightProfile | undefined;
 }
@@ -106,6 +108,7 @@ export function lightOf(
     castsShadow: said.get('castsShadow') !== false,
     seenByCamera: said.get('seenByCamera') === true,
     group: typeof group === 'string' ? group : '1',
+    spreadRad: said.rad('spread', Math.PI),
     profile: parseProfile(said.get('profile')),
   };
 }

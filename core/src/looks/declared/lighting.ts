@@ -121,6 +121,18 @@ export const LIGHTING_PROPERTIES: readonly Property[] = [
     base: only((l) => (l.type === 'rectangle' ? l.heightM : undefined)),
   },
   {
+    id: 'light.spread',
+    facet: 'lighting',
+    on: 'light',
+    label: 'Spread',
+    type: 'number',
+    min: 5,
+    max: 180,
+    step: 5,
+    unit: '°',
+    base: only((l) => (l.type === 'rectangle' || l.type === 'disc' ? 180 : undefined)),
+  },
+  {
     id: 'light.diameter',
     facet: 'lighting',
     on: 'light',
