@@ -3,11 +3,12 @@
 import * as K from '../kernel/layout/index.ts';
 import { AREA_TYPES, type AreaLight, DISC_POINTS, isArea } from './count.ts';
 import { ballMesh } from './ballMesh.ts';
-import type { EngineMaterial, EngineMesh, EngineScene, SceneMesh, Vec3 } from './scene.ts';
+import type { EngineLight, EngineMaterial, EngineMesh, EngineScene, SceneMesh, TextureUse, Vec3 } from './scene.ts';
 
 const RECTANGLE: EngineMesh = {
   name: 'rectangle light',
   positions: new Float32Array([-0.5, -0.5, 0, -0.5, 0.5, 0, 0.5, 0.5, 0, 0.5, -0.5, 0]),
+  uv0: facing([-0.5, -0.5, -0.5, 0.5, 0.5, 0.5, 0.5, -0.5], 0.5),
   indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
 };
 const n = DISC_POINTS.length;
@@ -16,6 +17,7 @@ const scale = Math.sqrt((2 * Math.PI) / (n * Math.sin((2 * Math.PI) / n)));
 const DISC: EngineMesh = {
   name: 'disc light',
   positions: new Float32Array([0, 0, 0, ...DISC_POINTS.flatMap(([x, y]) => [x * scale, y * scale, 0])]),
+  uv0: facing([0, 0, ...DISC_POINTS.flat()], 1),
   indices: new Uint32Array(DISC_POINTS.flatMap((_, i) => [0, ((i + 1) % n) + 1, i + 1])),
 };
 export const AREA_MESHES = { rectangle: RECTANGLE, disc: DISC, ball: ballMesh() } as const;
@@ -34,11 +36,29 @@ export const glow = (radianceNits: Vec3): EngineMaterial => ({
   solid: false,
 });
 
+/** Texture coordinates of points of a panel, the right way round as seen from where it shines, along −Z. */
+function facing(points: readonly number[], half: number): Float32Array {
+  return Float32Array.from(points, (x) => 0.5 - x / (2 * half));
+}
 /** What a panel is made of. */
-export const panelMaterial = ({ radianceNits, focus }: AreaLight): EngineMaterial => ({
+export const panelMaterial = ({ radianceNits, focus, picture }: AreaLight): EngineMaterial => ({
   ...glow(radianceNits),
   ...(focus !== undefined && { emissionFocus: focus }),
+  ...(picture !== undefined && { textures: { emission: { ...WHOLE_PICTURE, texture: picture } } }),
 });
+const WHOLE_PICTURE = {
+  srgb: true,
+  uvSet: 0,
+  wrapS: 'clamp',
+  wrapT: 'clamp',
+  matrix: [1, 0, 0, 0, 1, 0],
+} as const satisfies Omit<TextureUse, 'texture'>;
+/** What a scene's objects and its panels are made of. */
+export const withPanels = (
+  materials: readonly EngineMaterial[],
+  lights: readonly EngineLight[],
+): readonly EngineMaterial[] => [...materials, ...lights.filter(isArea).map(panelMaterial)];
+
 /** How large its shape is along its own X, Y and Z. */
 function scaleOf(l: AreaLight): Vec3 {
   if (l.type === 'rectangle') return [l.widthM, l.heightM, 1];

@@ -1,4 +1,5 @@
 // Brings geometry and pixels into a selection.
+import { withPanels } from './areaLights.ts';
 import { generateEnvironment, saturated } from '@variscen/core/environment';
 import type { Profile } from '@variscen/core/plan';
 import { type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
@@ -65,8 +66,9 @@ function textureReader(
   data: SelectionData | StoredData,
 ): (t: SceneTexture, i: number) => Promise<EngineTexture['data']> {
   if (!data.stored) return (t) => data.pixels(t);
-  const isStorable = storableTextures(s.materials);
-  const srgb = srgbTextures(s.materials);
+  const materials = withPanels(s.materials, s.lights);
+  const isStorable = storableTextures(materials);
+  const srgb = srgbTextures(materials);
   return async (t, i) => {
     const stored = isStorable(i) ? await data.storedTexture(t, srgb.has(i)) : undefined;
     return stored ?? { bits: t.bits ?? 8, read: () => data.pixels(t) };

@@ -35,7 +35,7 @@ export function countSelection(
       meshes.push({
         ...AREA_SHAPES[type],
         normals: false,
-        uv0: false,
+        uv0: type !== 'ball',
         uv1: false,
         colors: false,
         accelerationBytes: AREA_ACCELERATION[type],

@@ -77,6 +77,8 @@ export class Look {
   /** Names of the light groups in use, in an order that nothing changes. */
   private readonly groups: readonly string[];
   private readonly lights: readonly EngineLight[];
+  /** What each of these shows. */
+  private readonly pictures: readonly (SceneTexture | undefined)[];
   private readonly middle: Vec3;
   private displacedParts: readonly DisplacedPart[] | undefined;
   private readonly backdrop: ReturnType<typeof backdropOf>;
@@ -131,6 +133,7 @@ export class Look {
     });
     this.groups = this.groupsInUse();
     this.lights = this.shownLights();
+    this.pictures = this.lamps().map(({ light }) => light.picture);
   }
 
   /**
@@ -178,6 +181,7 @@ export class Look {
       return emits(m) ? { ...i, lightGroup: this.groups.indexOf(this.glowGroup(m.name!)) } : i;
     });
     this.addBackdrop(grouped, meshes, materials);
+    const lights = this.lights.map((l, i) => showing(l, this.pictures[i], textures));
     return {
       ...this.environment,
       meshes: meshes.list,
@@ -185,7 +189,7 @@ export class Look {
       materials,
       instances: grouped,
       middle: this.middle,
-      lights: this.lights,
+      lights,
       environmentGroup: this.groups.indexOf(this.environmentGroup()),
       lightGroups: this.groups,
       verdicts,
@@ -334,6 +338,11 @@ function placedIn(i: Drawn['instance'], mesh: number, material: number): EngineI
   return nextMatrix
     ? { name, object: name, identity: identity!, mesh, material, matrix, mask, nextMatrix }
     : { name, object: name, identity: identity!, mesh, material, matrix, mask };
+}
+
+/** A light with its picture in its place among textures; the light itself where it has none. */
+function showing(l: EngineLight, image: SceneTexture | undefined, textures: Places<Texture, string>): EngineLight {
+  return image ? ({ ...l, picture: textures.of({ image, srgb: true }) } as EngineLight) : l;
 }
 
 /** How much a matrix shortens at most. */

@@ -234,6 +234,8 @@ interface Panel {
   readonly seenByCamera?: boolean;
   /** As EngineMaterial.emissionFocus. */
   readonly focus?: number;
+  /** A texture that a rectangle or a disc shows, the right way round to those whom it lights. */
+  readonly picture?: number;
 }
 
 export interface EngineEnvironment {

@@ -1,4 +1,5 @@
 // What of a selection can be loaded part by part, and what it takes: meshes in pieces, textures in levels.
+import { withPanels } from './areaLights.ts';
 import { BACKDROP } from './backdropMesh.ts';
 import { emits, isPane } from './count.ts';
 import { type JobCounts, finerBytes } from './memoryPlan.ts';
@@ -45,7 +46,7 @@ export function storableMeshBytes(s: Selection, { meshes }: JobCounts): number {
   return s.meshes.reduce((sum, m, i) => sum + (is(m, i) ? pieceBytes(meshes[i]!, meshes[i]!) : 0), 0);
 }
 /** Bytes of textures that need not be in memory all at once. */
-export function storableTextureBytes({ textures, materials }: Selection, capPx?: number): number {
-  const is = storableTextures(materials);
+export function storableTextureBytes({ textures, materials, lights }: Selection, capPx?: number): number {
+  const is = storableTextures(withPanels(materials, lights));
   return textures.reduce((sum, t, i) => sum + (is(i) ? finerBytes({ ...t, stored: true }, capPx) : 0), 0);
 }

@@ -243,3 +243,43 @@ describe('a panel whose light is spread less', () => {
     expect((await seen(focus)) / (await seen(undefined))).toBeCloseTo(0.5, 1);
   });
 });
+
+describe('a panel that shows a picture', () => {
+  // red, green above blue, white: as it is seen by what it lights
+  const texels = Uint8Array.from([255, 0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 255, 255, 255, 255]);
+  const quarters = { name: 'quarters', width: 2, height: 2, data: texels };
+  /** Stands upright and shines towards +Z. */
+  const panel = (type: 'rectangle' | 'disc'): EngineLight => {
+    const matrix = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, -1, 0, 0, 0, 0, 1];
+    const light = { matrix, radianceNits: [2, 2, 2] as const, seenByCamera: true, picture: 0 };
+    return type === 'disc' ? { ...light, type, radiusM: 1 } : { ...light, type, widthM: 2, heightM: 2 };
+  };
+  const at = (film: Float32Array, x: number, y: number) => [...film.slice((y * 8 + x) * 4, (y * 8 + x) * 4 + 3)];
+
+  it.each(['rectangle', 'disc'] as const)('a %s is seen the right way round, and lights by it', async (type) => {
+    const look = { camera: frontCamera(4, 0.2), settings: settings(8, 8, 1), samples: 16 };
+    const film = await shoot({ ...scene({ lights: [panel(type)] }), textures: [quarters] }, look);
+    for (const [x, y, wanted] of [
+      [1, 1, [2, 0, 0]],
+      [6, 1, [0, 2, 0]],
+      [1, 6, [0, 0, 2]],
+      [6, 6, [2, 2, 2]],
+    ] as const)
+      at(film, x, y).forEach((v, c) => expect(Math.abs(v - wanted[c]!)).toBeLessThan(0.3)); // texels blend
+    const wall = of([floor(0.05), matte, [1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 0, 2, 1]]);
+    const shot = {
+      camera: { ...frontCamera(0, 0.01), matrix: lookAt([0, 0, 1.9], [0, 0, 2]) },
+      settings: settings(8, 8, 1),
+      samples: 512,
+    };
+    const lightOf = (picture: object) => ({ ...panel(type), ...picture, seenByCamera: false }) as EngineLight;
+    const lit = (picture: object) => ({ ...scene({ ...wall, lights: [lightOf(picture)] }), textures: [quarters] });
+    const share = await shoot(lit({}), shot);
+    const white = await shoot(lit({ picture: undefined }), shot);
+    // half of it gives each colour
+    for (let c = 0; c < 3; c++) {
+      const of = (f: Float32Array) => f.reduce((sum, v, i) => (i % 4 === c ? sum + v : sum), 0);
+      expect(of(share) / of(white)).toBeCloseTo(0.5, 1);
+    }
+  });
+});

@@ -1,9 +1,17 @@
 // A light as a look has it: for the engine, the view and the plan alike.
 import { kelvinColor } from '../image/index.ts';
-import { type Matrix, type Rgb, type SceneDocument, type SceneLight, multiply } from '../scene/index.ts';
+import {
+  type Matrix,
+  type Rgb,
+  type SceneDocument,
+  type SceneLight,
+  type SceneTexture,
+  multiply,
+} from '../scene/index.ts';
 import { type Placement, turnedScaled } from './placement.ts';
 import { NEUTRAL_KELVIN } from './properties.ts';
 import { stands } from './addedLights.ts';
+import { textureNamed } from './maps.ts';
 import { type LightProfile, parseProfile } from './photometry.ts';
 import type { ResolvedState } from './resolve.ts';
 import { lightTarget } from './targets.ts';
@@ -18,6 +26,8 @@ export interface LightNow {
   readonly group: string;
   /** Of a panel: within this angle it is at least half as bright as straight ahead; π: alike to all sides. */
   readonly spreadRad: number;
+  /** What a panel shows: its light is as bright as white there, and coloured by it. */
+  readonly picture?: SceneTexture | undefined;
   /** The shape of a lamp's light about its −Z; of a point about straight down. */
   readonly profile?: LightProfile | undefined;
 }
@@ -109,6 +119,7 @@ export function lightOf(
     seenByCamera: said.get('seenByCamera') === true,
     group: typeof group === 'string' ? group : '1',
     spreadRad: said.rad('spread', Math.PI),
+    picture: textureNamed(state, said.get('picture')),
     profile: parseProfile(said.get('profile')),
   };
 }

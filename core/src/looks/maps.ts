@@ -40,7 +40,7 @@ export function displacementMapOf(state: ResolvedState, material: string): LaidM
 }
 
 /** A texture of the scene by its name, or an image that was brought in. */
-const textureNamed = (state: ResolvedState, value: Value | undefined): SceneTexture | undefined =>
+export const textureNamed = (state: ResolvedState, value: Value | undefined): SceneTexture | undefined =>
   value === undefined || value === 'none'
     ? undefined
     : (parseImage(value) ?? state.scene.document.textures.find((t) => t.name === value));

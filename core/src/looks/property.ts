@@ -127,3 +127,9 @@ const isOfScene = (n: SceneNode | undefined): boolean => n !== undefined && !n.a
 /** Light of one group is kept apart in the layers of a render, so that its strength can be changed afterwards. */
 export const LIGHT_GROUPS = ['1', '2', '3', '4', '5', '6', '7', '8'] as const;
 export const lightGroups = () => LIGHT_GROUPS.map((g) => ({ value: g as string, label: `Group ${g}` }));
+
+/** Images of the scene, each name once. */
+export const textureNames = (s: SceneIndex) => [
+  { value: 'none', label: 'None' },
+  ...[...new Set(s.document.textures.map((t) => t.name))].map((name) => ({ value: name, label: name })),
+];

@@ -1,7 +1,7 @@
 import { LIGHT_UNITS, type LightType, type SceneLight, isPanel } from '../../scene/index.ts';
 import { EVEN_LIGHT } from '../photometry.ts';
 import { ADDED, isAddedPath } from '../targets.ts';
-import { type Property, type SceneIndex, lightGroups } from '../property.ts';
+import { type Property, type SceneIndex, lightGroups, textureNames } from '../property.ts';
 
 /** The temperature at which a light keeps its own colour. */
 export const NEUTRAL_KELVIN = 6500;
@@ -119,6 +119,16 @@ export const LIGHTING_PROPERTIES: readonly Property[] = [
     step: 0.05,
     unit: 'm',
     base: only((l) => (l.type === 'rectangle' ? l.heightM : undefined)),
+  },
+  {
+    id: 'light.picture',
+    facet: 'lighting',
+    on: 'light',
+    label: 'Picture',
+    type: 'choice',
+    brings: 'image',
+    choices: textureNames,
+    base: only((l) => (l.type === 'rectangle' || l.type === 'disc' ? 'none' : undefined)),
   },
   {
     id: 'light.spread',

@@ -1,5 +1,5 @@
 import type { MaterialLayers, Rgb, SceneMaterial, TextureSlot } from '../../scene/index.ts';
-import { type Property, type SceneIndex, lightGroups, ofObject } from '../property.ts';
+import { type Property, type SceneIndex, lightGroups, ofObject, textureNames } from '../property.ts';
 
 /** How an object, and all in it that says nothing else, is drawn. */
 export const DRAWN_LOOKS = [
@@ -56,10 +56,6 @@ export const TEXTURE_PROPERTIES: Readonly<Record<string, TextureSlot>> = {
   'material.normalMap': 'normal',
   'material.emissionMap': 'emission',
 };
-const textureNames = (s: SceneIndex) => [
-  { value: 'none', label: 'None' },
-  ...[...new Set(s.document.textures.map((t) => t.name))].map((name) => ({ value: name, label: name })),
-];
 const map = (id: string, label: string, slot: TextureSlot): Property => ({
   ...common,
   section: 'Maps',
