@@ -1,7 +1,7 @@
 import { SceneIndex, resolve, withLights } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { daylightChanges, isNight, sunOf } from './daylightClock.ts';
+import { daylightChanges, isNight, sunOf, withKept } from './daylightClock.ts';
 
 const greenwich = { latitudeDeg: 51.48, longitudeDeg: 0, date: '2026-06-21', time: '13:02', hoursAhead: 1 };
 
@@ -13,6 +13,14 @@ describe('the sun by place and time', () => {
     expect(sunOf({ ...greenwich, time: '06:00' })!.azimuthDeg).toBeLessThan(90);
     expect(isNight(sunOf({ ...greenwich, time: '01:00' })!.elevationDeg)).toBe(true);
     expect(sunOf({ ...greenwich, date: '' })).toBeNull();
+  });
+
+  it('is where it was left, but for what cannot be a place', () => {
+    expect(withKept(greenwich, { latitudeDeg: -33, date: 7, longitudeDeg: null })).toEqual({
+      ...greenwich,
+      latitudeDeg: -33,
+    });
+    for (const kept of [null, 'here', [], 3]) expect(withKept(greenwich, kept)).toEqual(greenwich);
   });
 
   it('sets the sky, and the one sun light that is on with it', () => {

@@ -20,6 +20,15 @@ export interface PlaceAndTime {
   readonly hoursAhead: number;
 }
 
+/** With what was kept before, where that is of the right kind. */
+export function withKept(first: PlaceAndTime, kept: unknown): PlaceAndTime {
+  if (typeof kept !== 'object' || kept === null) return first;
+  const of = kept as Readonly<Record<string, unknown>>;
+  const isAlike = (a: unknown, b: unknown) => typeof a === typeof b && (typeof a !== 'number' || Number.isFinite(a));
+  const entries = Object.entries(first).map(([key, value]) => [key, isAlike(of[key], value) ? of[key] : value]);
+  return Object.fromEntries(entries) as PlaceAndTime;
+}
+
 const MINUTE_MS = 60_000;
 /** @returns null where date or time is none */
 export function sunOf({

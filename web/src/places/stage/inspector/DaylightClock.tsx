@@ -2,7 +2,7 @@
 import type { Change, ResolvedState } from '@variscen/core/looks';
 import dayjs from 'dayjs';
 import { useState } from 'react';
-import { type PlaceAndTime, daylightChanges, isNight, sunOf } from '../../../model/daylightClock.ts';
+import { type PlaceAndTime, daylightChanges, isNight, sunOf, withKept } from '../../../model/daylightClock.ts';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import styles from './DaylightClock.module.css';
 
@@ -76,7 +76,7 @@ function known(): PlaceAndTime {
   const date = now.format('YYYY-MM-DD');
   const first: PlaceAndTime = { latitudeDeg: 50, longitudeDeg: hoursAhead * 15, date, time: '15:00', hoursAhead };
   try {
-    return { ...first, ...(JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Partial<PlaceAndTime>) };
+    return withKept(first, JSON.parse(localStorage.getItem(KEPT) ?? '{}'));
   } catch {
     return first;
   }
