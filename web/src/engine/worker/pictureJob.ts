@@ -21,6 +21,7 @@ import {
 import type { Said, Urgency, Wish } from '../messages.ts';
 import { LightMix, lightsApart, powersOf } from './lightMix.ts';
 import type { OpenScene } from './sceneStore.ts';
+import type { Shown } from './shownFilm.ts';
 import type { Turn } from './turns.ts';
 import type { Workshop } from './workshop.ts';
 
@@ -67,17 +68,6 @@ interface Made {
   readonly sources: readonly string[];
   readonly scene: EngineScene;
   readonly plate: PlatePixels | undefined;
-}
-/** A film that is shown, before its grade. */
-export interface Shown {
-  readonly film: Float32Array;
-  readonly widthPx: number;
-  readonly heightPx: number;
-  readonly samples: number;
-  readonly seconds: number;
-  readonly memoryBytes: number;
-  readonly threads: number;
-  readonly finished: boolean;
 }
 /** How far a stage has come; aside: its film, where another job has the engine. */
 interface Progress {

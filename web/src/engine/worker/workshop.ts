@@ -3,8 +3,8 @@ import { type Engine, EngineError, MeshCache } from '@variscen/engine';
 import { openEngine } from '../openEngine.ts';
 import { threadsFor } from '../wish.ts';
 import type { LightMix } from './lightMix.ts';
-import type { Shown } from './pictureJob.ts';
 import { SceneStore } from './sceneStore.ts';
+import type { Shown } from './shownFilm.ts';
 import { Turns } from './turns.ts';
 
 const CACHE_BYTES = 2 ** 28;

@@ -1,0 +1,11 @@
+/** A film that is shown, before its grade. */
+export interface Shown {
+  readonly film: Float32Array;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly samples: number;
+  readonly seconds: number;
+  readonly memoryBytes: number;
+  readonly threads: number;
+  readonly finished: boolean;
+}
