@@ -65,8 +65,25 @@ async function bowlOnTray(): Promise<Uint8Array> {
       .setMaterial(material);
     scene.addChild(d.createNode(name).setMesh(d.createMesh(name).addPrimitive(primitive)));
   };
-  add('Bowl', [0.6, 0.3, 0.2], [[0.001, 0.01], [0.05, 0.01], [0.1, 0.05], [0.11, 0.1]]); // prettier-ignore
-  add('Tray', [0.3, 0.3, 0.3], [[0.001, 0], [0.2, 0], [0.21, 0.015]]); // prettier-ignore
+  add(
+    'Bowl',
+    [0.6, 0.3, 0.2],
+    [
+      [0.001, 0.01],
+      [0.05, 0.01],
+      [0.1, 0.05],
+      [0.11, 0.1],
+    ],
+  );
+  add(
+    'Tray',
+    [0.3, 0.3, 0.3],
+    [
+      [0.001, 0],
+      [0.2, 0],
+      [0.21, 0.015],
+    ],
+  );
   return new WebIO().writeBinary(d);
 }
 

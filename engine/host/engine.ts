@@ -475,8 +475,9 @@ export class Engine {
 
   /**
    * Denoises the film so far, before it is taken: r, g, b a pixel, in nits; of the picture and, one after another, of
-   * the light groups, which add up to it, where they are wanted: each costs as much. Needs settings.denoise at load. Bit for bit the same on any number of
-   * threads. What it answers with lies in the engine's memory, until it denoises or loads again or is closed.
+   * the light groups, which add up to it, where they are wanted: each costs as much. Needs settings.denoise at load.
+   * Bit for bit the same on any number of threads. What it answers with lies in the engine's memory, until it denoises or
+   * loads again or is closed.
    */
   denoise(signal?: AbortSignal, withGroups = true): Promise<Denoised> {
     return this.inTurn(() => this.denoiseNow(signal, withGroups));

@@ -4,7 +4,7 @@
 // red, green and blue here. Where the sun stands: suncalc.
 // Directions: north is −Z, east +X; azimuths from north to east.
 import { getPosition } from 'suncalc';
-import { rgbOfXyz } from '../image/index.ts';
+import { luminanceAt, rgbOfXyz } from '../image/index.ts';
 import type { EnvironmentMap } from './environmentMap.ts';
 
 type Rgb = readonly [number, number, number];
@@ -174,7 +174,6 @@ export function daylightMap(d: Daylight, height: number): EnvironmentMap {
 const WAVELENGTHS: Rgb = [0.615, 0.535, 0.445];
 /** Above the air, lux. */
 const SOLAR_LUX = 128_000;
-const LUMINANCE: Rgb = [0.2126, 0.7152, 0.0722];
 
 /** Across its beam, in lux of this application, red, green and blue; nothing below the horizon. */
 export function sunIlluminance({ elevationDeg, haze }: Daylight): Rgb {
@@ -192,7 +191,7 @@ export function sunLight(d: Daylight): { readonly color: Rgb; readonly lux: numb
   const lux = Math.max(...rgb);
   return { color: lux > 0 ? (rgb.map((x) => x / lux) as unknown as Rgb) : [1, 1, 1], lux };
 }
-export const luminanceOf = (rgb: Rgb): number => rgb.reduce((sum, x, k) => sum + x * LUMINANCE[k]!, 0);
+export const luminanceOf = (rgb: Rgb): number => luminanceAt(rgb, 0);
 
 const RINGS = 24;
 /** Of the sky and the sun together on level ground, lux of this application. */

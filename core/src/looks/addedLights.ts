@@ -3,7 +3,7 @@
 // layer says that it does (“light.added”), so that an option brings its own lights.
 import { IDENTITY, type SceneDocument, type SceneNode } from '../scene/index.ts';
 import { newLight } from './newLights.ts';
-import { SceneIndex } from './property.ts';
+import type { SceneIndex } from './property.ts';
 import type { Change, ResolvedState } from './resolve.ts';
 import { ADDED, isAddedPath, lightTarget, parseAdded, parseTarget } from './targets.ts';
 

@@ -66,6 +66,12 @@ describe('an IES file', () => {
     expect(() => readIes(text, 'x')).toThrow(PhotometryError);
     expect(() => readIes(text, 'x')).toThrow(message);
   });
+  it('of more numbers than a function takes arguments is read', () => {
+    const many = Array.from({ length: 721 }, (_, i) => i / 4);
+    const about = Array.from({ length: 361 }, (_, i) => i);
+    const candela = Array.from({ length: many.length * about.length }, (_, i) => (i === 9 ? 8 : 4));
+    expect(at(readIes(file(many, about, candela), 'x').shares, 90, 90)).toBe(0.5);
+  });
   it('law: whatever a file says, it is refused in words or read', () => {
     fc.assert(
       fc.property(fc.string(), fc.array(fc.double()), (words, numbers) => {

@@ -20,7 +20,7 @@ const MOST_NAME = 120;
 
 export function profileValue({ name, shares }: LightProfile): string {
   const bytes = Array.from(shares, (x) => String.fromCharCode(Math.round(255 * Math.sqrt(x))));
-  return `${PREFIX}:${btoa(bytes.join(''))}:${name.slice(0, MOST_NAME)}`;
+  return `${PREFIX}:${btoa(bytes.join(''))}:${name.slice(0, MOST_NAME).toWellFormed()}`;
 }
 
 const read = new Map<string, LightProfile>();
@@ -87,8 +87,7 @@ export function readIes(text: string, name: string): LightProfile {
   const columns = next();
   const type = next();
   if (type !== 1) fault(`Its photometry is of type ${type === 2 ? 'B' : 'A'}; only type C can be read.`);
-  at += 6; // unit, three sizes; ballast and its factor stand before the watts
-  next();
+  at += 7; // unit, three sizes; ballast, one that is not used, watts
   const isCount = (n: number) => Number.isInteger(n) && n >= 1 && n <= MOST_ANGLES;
   if (!isCount(rows) || !isCount(columns)) fault(`It says that it has ${rows} × ${columns} angles.`);
   const vertical = Array.from({ length: rows }, next);
@@ -96,7 +95,7 @@ export function readIes(text: string, name: string): LightProfile {
   for (const angles of [vertical, horizontal])
     if (angles.some((x, i) => i > 0 && !(x > angles[i - 1]!))) fault('Its angles are not in order.');
   const candela = Array.from({ length: rows * columns }, next);
-  const most = Math.max(...candela);
+  const most = candela.reduce((a, b) => Math.max(a, b)); // too many to be arguments
   if (!(most > 0)) fault('It gives no light in any direction.');
   const strength = (row: number, column: number) => Math.max(0, candela[column * rows + row]!) / most;
   const shares = new Float32Array(PROFILE_ROWS * PROFILE_COLUMNS);

@@ -19,7 +19,7 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import type { Said, Urgency, Wish } from '../messages.ts';
-import { LightMix, lightsApart, powersOf } from './lightMix.ts';
+import { ApartPicture, lightsApart, powersOf } from './apartLights.ts';
 import type { OpenScene } from './sceneStore.ts';
 import type { Shown } from './shownFilm.ts';
 import type { Turn } from './turns.ts';
@@ -111,19 +111,19 @@ export class PictureJob {
     }
   }
   private liveStages(): readonly Stage[] {
-    return this.wish.quiet && this.workshop.mix?.key === this.lightlessKey ? QUIET_STAGES : LIVE_STAGES;
+    return this.wish.quiet && this.workshop.apart?.key === this.lightlessKey ? QUIET_STAGES : LIVE_STAGES;
   }
   /** Shows it in other lights, at once, where they are kept apart in it or in the picture before it. */
   relight(changes: readonly Change[]): void {
-    const { mix } = this.workshop;
+    const { apart } = this.workshop;
     const at = this.lit;
-    if (!at || mix?.key !== this.lightlessKey) {
+    if (!at || apart?.key !== this.lightlessKey) {
       this.tell({ kind: 'outdated' });
       return;
     }
     const state = resolve(at.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
-    const film = mix.mix()?.relit(powersOf(at.document, state));
-    if (film) this.show({ ...mix.shown, film, finished: false });
+    const film = apart.picture()?.relit(powersOf(at.document, state));
+    if (film) this.show({ ...apart.shown, film, finished: false });
     else this.tell({ kind: 'outdated' });
   }
   /** Shows it in another grade, now and from here on. */
@@ -226,7 +226,7 @@ export class PictureJob {
     }
   }
   private async giveWay(engine: Engine, token: object, at: Progress, turn: Turn): Promise<void> {
-    this.workshop.mix?.mix(); // its lights can be changed when others have the engine, too
+    this.workshop.apart?.picture(); // its lights can be changed when others have the engine, too
     // what the rays met is not part of the film: where it is asked for, the picture is begun again
     const canGoOn = this.workshop.loadedBy === token && !this.wish.evidence;
     if (canGoOn) at.aside = { samples: at.samples, film: engine.filmState() };
@@ -259,15 +259,15 @@ export class PictureJob {
     const { workshop } = this;
     const { document, state } = this.lit!;
     const token = workshop.loadedBy;
-    let made: LightMix | undefined;
-    const mix = () => {
+    let made: ApartPicture | undefined;
+    const picture = () => {
       if (made || workshop.loadedBy !== token) return made;
       const { film, widthPx, heightPx } = shown;
       const size = { widthPx, heightPx };
-      made = new LightMix(film, engine.film(), engine.groups(), size, sources, powersOf(document, state));
+      made = new ApartPicture(film, engine.film(), engine.groups(), size, sources, powersOf(document, state));
       return made;
     };
-    workshop.mix = { key: this.lightlessKey, shown, mix };
+    workshop.apart = { key: this.lightlessKey, shown, picture };
   }
   private show({ film, ...about }: Shown): void {
     const { lut } = this.grade;

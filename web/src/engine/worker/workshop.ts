@@ -2,7 +2,7 @@
 import { type Engine, EngineError, MeshCache } from '@variscen/engine';
 import { openEngine } from '../openEngine.ts';
 import { threadsFor } from '../wish.ts';
-import type { LightMix } from './lightMix.ts';
+import type { ApartPicture } from './apartLights.ts';
 import { SceneStore } from './sceneStore.ts';
 import type { Shown } from './shownFilm.ts';
 import { Turns } from './turns.ts';
@@ -20,7 +20,7 @@ export class Workshop {
   /** Whose job the engine holds. */
   loadedBy: object | undefined;
   /** The last live picture whose lights can be changed, and what it is of but for its lights. */
-  mix: { readonly key: string; readonly shown: Shown; readonly mix: () => LightMix | undefined } | undefined;
+  apart: { readonly key: string; readonly shown: Shown; readonly picture: () => ApartPicture | undefined } | undefined;
   private readonly meshCache = new MeshCache(CACHE_BYTES);
   private opened: Promise<OpenEngine> | undefined;
 

@@ -5,7 +5,7 @@ import { type Selection, attach, engineCamera, select, settingsOf } from '@varis
 import { openNodeEngine } from '@variscen/engine/node';
 import { PROFILES } from '@variscen/core/plan';
 import { describe, expect, it } from 'vitest';
-import { LightMix, lightsApart, powersOf } from './lightMix.ts';
+import { ApartPicture, lightsApart, powersOf } from './apartLights.ts';
 
 const square: Geometry = {
   positions: new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]),
@@ -103,7 +103,7 @@ async function traced(changes: Changes) {
     await engine.render({ camera: engineCamera(camera), samples: 64 });
     const film = engine.film();
     const powers = powersOf(selection.pose.now.document, state);
-    return { film, powers, sources, mix: new LightMix(film, film, engine.groups(), SIZE, sources, powers) };
+    return { film, powers, sources, apart: new ApartPicture(film, film, engine.groups(), SIZE, sources, powers) };
   } finally {
     await engine.close();
   }
@@ -131,7 +131,7 @@ describe('a live picture in other lights', () => {
   ])('%s: is the picture that is traced so', async (_name, changes) => {
     const before = await traced([DIM]);
     const wanted = await traced(changes);
-    const got = before.mix.relit(wanted.powers)!;
+    const got = before.apart.relit(wanted.powers)!;
     for (const [from, to] of [
       [0, 0.25],
       [0.25, 0.5],
@@ -142,10 +142,10 @@ describe('a live picture in other lights', () => {
   });
 
   it('with the lights that it has is what it is, and is not made up where a lamp was off', async () => {
-    const { film, powers, mix } = await traced([DIM]);
-    expect(mix.relit(powers)).toEqual(film);
+    const { film, powers, apart } = await traced([DIM]);
+    expect(apart.relit(powers)).toEqual(film);
     const dark = await traced([DIM, set('light:Left', 'light.on', false)]);
     expect(dark.sources).not.toContain('Left');
-    expect(dark.mix.relit(powers)).toBeUndefined();
+    expect(dark.apart.relit(powers)).toBeUndefined();
   });
 });

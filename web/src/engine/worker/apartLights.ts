@@ -67,7 +67,7 @@ export function powersOf(document: SceneDocument, state: ResolvedState): Readonl
   return powers;
 }
 
-export class LightMix {
+export class ApartPicture {
   private readonly groups: readonly Float32Array[];
   private readonly whole: Float32Array;
 
