@@ -1,6 +1,6 @@
 // Edits on their way from the page to the server, over a stand-in of the server that keeps what it is sent and answers
 // when the test lets it.
-import { QueryClient } from '@tanstack/react-query';
+import { QueryClient, QueryObserver } from '@tanstack/react-query';
 import type { Camera, Project } from '@variscen/contract';
 import { type Change, keyOf, mergeChanges, withoutChanges } from '@variscen/core/looks';
 import { IDENTITY, type SceneDocument, cameraForScene } from '@variscen/core/scene';
@@ -40,18 +40,38 @@ const document: SceneDocument = {
   cameras: [],
   lights: [],
 };
-const handling = { locked: false, guides: [], plate: null, plateFit: 'fill', plateOpacity: 1, notes: '' };
+const handling = {
+  locked: false,
+  aspectLocked: false,
+  frames: [{ first: 1, last: 1, step: 1 }],
+  guides: [],
+  plate: null,
+  plateFit: 'fill',
+  plateOpacity: 1,
+  notes: '',
+};
 const camera = (cameraId: string, name: string): Camera =>
-  ({ id: cameraId, name, settings: cameraForScene(document), handling }) as unknown as Camera;
+  ({ id: cameraId, name, ordinal: 0, settings: cameraForScene(document), handling }) as unknown as Camera;
 const change = (target: string, property: string, value: Change['value']): Change => ({ target, property, value });
 const brighter = change('light:Lamp', 'light.intensity', 9);
 const off = change('light:Lamp', 'light.on', false);
 const hide = change('object:Sheet', 'object.shown', false);
 
+const plain = { namedByHand: true, excludedCameraIds: [], notes: '', tag: null };
+
 function project(): Project {
   return {
     id: PROJECT,
     name: 'Tea stall',
+    nameTemplate: '{camera}',
+    variantTemplate: '{lighting}',
+    revision: null,
+    offered: null,
+    sets: [],
+    profiles: [],
+    exceptions: [],
+    acceptedWarnings: [],
+    staysUnmet: false,
     history: { undo: null, redo: null, last: '1' },
     base: [],
     pending: [],
@@ -61,12 +81,12 @@ function project(): Project {
     ],
     cameras: [camera(NEAR, 'Near'), camera(WIDE, 'Wide')],
     options: [
-      { id: DIM, facet: 'lighting', name: 'Dim', changes: [brighter], notes: '', tag: null },
-      { id: LATE, facet: 'visibility', name: 'Late', changes: [], notes: '', tag: null },
+      { id: DIM, facet: 'lighting', name: 'Dim', ordinal: 0, changes: [brighter], notes: '', tag: null },
+      { id: LATE, facet: 'visibility', name: 'Late', ordinal: 0, changes: [], notes: '', tag: null },
     ],
     variants: [
-      { id: BASE, name: 'Base', optionIds: [] },
-      { id: NIGHT, name: 'Night', optionIds: [DIM] },
+      { id: BASE, name: 'Base', ordinal: 0, optionIds: [], ...plain },
+      { id: NIGHT, name: 'Night', ordinal: 1, optionIds: [DIM], ...plain },
     ],
   } as unknown as Project;
 }
@@ -602,6 +622,73 @@ describe('what is on the page and not sent yet', () => {
     waiting[0]!.answer(400);
     await session.settled();
     expect(asked).toHaveBeenCalledWith({ queryKey: keys.project(PROJECT) });
+  });
+});
+
+describe('an answer that comes while somebody goes on working', () => {
+  const farther = [...IDENTITY.slice(0, 12), 7, 0, 0, 1];
+
+  it('takes nothing off the page that was done since it was asked for', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    const undone = session.turn('undo');
+    session.edit('base', [off]);
+    session.changeCameras([NEAR], { settings: { fStop: 11 } });
+    session.moveCamera(WIDE, farther);
+    session.flushCameras();
+    await settle();
+    waiting[0]!.answer(); // the first edit
+    await settle();
+    waiting[1]!.answer(); // a project without anything pending
+    await undone;
+    expect(pendingOf(here(), 'base')).toEqual([off]);
+    expect(here().cameras.map((c) => [c.settings.fStop, c.settings.matrix[12]])).toEqual([
+      [11, project().cameras[0]!.settings.matrix[12]],
+      [project().cameras[1]!.settings.fStop, 7],
+    ]);
+    for (let i = 2; i < 5; i++) {
+      waiting[i]!.answer();
+      await settle();
+    }
+    await session.settled();
+    expect(pendingThere.get('base')).toContainEqual(off);
+    expect(pendingOf(here(), 'base')).toEqual([off]);
+  });
+
+  it('is what a gesture that is cancelled gives back', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    session.edit('base', [brighter]);
+    const undone = session.turn('undo');
+    const hand = session.beginGesture();
+    session.edit('base', [off]);
+    await settle();
+    waiting[0]!.answer();
+    await settle();
+    waiting[1]!.answer();
+    await undone;
+    expect(pendingOf(here(), 'base')).toEqual([off]);
+    hand.cancel();
+    expect(pendingOf(here(), 'base')).toEqual([]);
+  });
+
+  it('is asked for again where an edit has put it off', async () => {
+    const session = new ProjectSession(client, PROJECT);
+    const theirs: Project = { ...project(), name: 'Renamed in another window' };
+    const observer = new QueryObserver(client, {
+      queryKey: keys.project(PROJECT),
+      staleTime: Infinity,
+      queryFn: () => readSettled(PROJECT, () => Promise.resolve({ ...theirs, pending: here().pending })),
+    });
+    const stop = observer.subscribe(() => undefined);
+    void client.invalidateQueries({ queryKey: keys.project(PROJECT) });
+    session.edit('base', [off]);
+    await settle();
+    waiting[0]!.answer();
+    await session.settled();
+    await settle();
+    stop();
+    expect(here().name).toBe('Renamed in another window');
+    expect(pendingOf(here(), 'base')).toEqual([off]);
   });
 });
 

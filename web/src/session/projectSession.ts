@@ -11,6 +11,7 @@ import type { Gesture } from '../ui/gesture.ts';
 import { sayError } from '../ui/notify.ts';
 import { CameraMoves } from './cameraMoves.ts';
 import { HeldEdits } from './heldEdits.ts';
+import { OnPage } from './onPage.ts';
 import { PendingBatch, type ValueKey } from './pendingBatch.ts';
 import {
   type CameraChange,
@@ -35,6 +36,7 @@ export interface Kept {
   readonly optionIds: readonly string[];
   readonly variantId: string | null;
 }
+type Work<T> = (answered: (p: Project) => void) => Promise<T>;
 const keysOf = (changes: readonly ValueKey[]) => changes.map(({ target, property }) => ({ target, property }));
 
 export class ProjectSession {
@@ -42,8 +44,11 @@ export class ProjectSession {
   private batch: PendingBatch | undefined;
   /** Cameras that a hand is moving. */
   readonly moves = new CameraMoves();
-  /** What a hand does in one go, and the project before it began. */
-  private held: { readonly edits: HeldEdits; readonly before: Project; readonly release: () => void } | undefined;
+  private readonly page = new OnPage();
+  /** Somebody else's change was being read when a hand did something: it is read when that has been sent. */
+  private isReadPutOff = false;
+  /** What a hand does in one go. */
+  private held: { readonly edits: HeldEdits; readonly release: () => void } | undefined;
   private release: (() => void) | undefined;
   private resting: ReturnType<typeof setTimeout> | undefined;
 
@@ -52,6 +57,14 @@ export class ProjectSession {
     private readonly projectId: string,
   ) {
     this.queue = new WriteQueue(projectId);
+    this.queue.subscribe(() => {
+      if (this.queue.current().kind === 'saved') this.allSent();
+    });
+  }
+  private allSent(): void {
+    this.page.settled();
+    if (this.isReadPutOff) void this.readAgain();
+    this.isReadPutOff = false;
   }
 
   private get params() {
@@ -63,14 +76,20 @@ export class ProjectSession {
   /** Puts a change on the page, after what hands have moved so far. */
   private show(change: (p: Project) => Project): boolean {
     this.flushCameras();
-    return this.put(change);
+    return this.put(change, this.held);
   }
-  private put(change: (p: Project) => Project): boolean {
+  private put(change: (p: Project) => Project, by?: object): boolean {
     const p = this.project;
     if (!p) return false;
-    void this.client.cancelQueries({ queryKey: keys.project(this.projectId) });
-    setProject(this.client, change(p));
+    this.putOffReading();
+    setProject(this.client, this.page.put(p, change, by));
     return true;
+  }
+  private putOffReading(): void {
+    const queryKey = keys.project(this.projectId);
+    if (this.client.isFetching({ queryKey, exact: true }) === 0) return;
+    this.isReadPutOff = true;
+    void this.client.cancelQueries({ queryKey, exact: true });
   }
 
   /** Everything that was done so far was sent or refused when this resolves. */
@@ -119,7 +138,11 @@ export class ProjectSession {
           body: { destination, set: set as never, clear: clear as never },
         });
         const p = this.project;
-        if (p) setProject(this.client, { ...p, history });
+        if (p)
+          setProject(
+            this.client,
+            this.page.learnt(p, (x) => ({ ...x, history })),
+          );
       } catch (e) {
         if (isWorthAnotherTry(e)) throw e;
         sayError(e);
@@ -137,9 +160,8 @@ export class ProjectSession {
    */
   beginGesture = (): Gesture => {
     this.flush();
-    const before = this.project;
-    if (!before) return { end: () => undefined, cancel: () => undefined };
-    const held = (this.held = { edits: new HeldEdits(), before, release: this.queue.hold() });
+    if (!this.project) return { end: () => undefined, cancel: () => undefined };
+    const held = (this.held = { edits: new HeldEdits(), release: this.queue.hold() });
     return {
       end: () => {
         if (this.held === held) this.endGesture();
@@ -147,7 +169,8 @@ export class ProjectSession {
       cancel: () => {
         if (this.held !== held) return;
         this.held = undefined;
-        this.put(({ history }) => ({ ...before, history }));
+        const p = this.project;
+        if (p) setProject(this.client, this.page.without(p, held));
         held.release();
       },
     };
@@ -178,9 +201,9 @@ export class ProjectSession {
       ...(as && { as: [...as] }),
       ...(variant && { variant }),
     };
-    return this.write(async () => {
+    return this.write(async (answered) => {
       const { project, optionIds, variantId } = await call('keepPending', { params: this.params, body });
-      setProject(this.client, project);
+      answered(project);
       follows?.({ optionIds, variantId });
       return { optionIds, variantId };
     });
@@ -201,9 +224,9 @@ export class ProjectSession {
     variant: { readonly fromVariantId: string; readonly name?: string } | undefined,
   ): Promise<Kept | undefined> {
     const body = { options: options as never, ...(variant && { variant }) };
-    return this.write(async () => {
+    return this.write(async (answered) => {
       const { project, ...made } = await call('createOptions', { params: this.params, body });
-      setProject(this.client, project);
+      answered(project);
       return made;
     });
   }
@@ -217,9 +240,9 @@ export class ProjectSession {
   }
   /** Answers with the path that it has then. */
   renameLight(path: string, name: string): Promise<string | undefined> {
-    return this.write(async () => {
+    return this.write(async (answered) => {
       const { project, path: now } = await call('renameLight', { params: this.params, body: { path, name } });
-      setProject(this.client, project);
+      answered(project);
       return now;
     });
   }
@@ -310,9 +333,9 @@ export class ProjectSession {
 
   /** What was undone or redone, in words; undefined: nothing was, and the person was told why. */
   async turn(way: 'undo' | 'redo'): Promise<string | undefined> {
-    return this.write(async () => {
+    return this.write(async (answered) => {
       const { label, project } = await call(way, { params: this.params });
-      setProject(this.client, project);
+      answered(project);
       return label;
     });
   }
@@ -324,25 +347,29 @@ export class ProjectSession {
 
   /**
    * Writes in turn; afterwards the board is read again. undefined: it was refused, and the person was told why.
+   * @param work is given what takes the project that the server answers with: it may hold nothing of what was done
+   *   since the work was begun, which stays on the page
    * @param again whether sending it twice is as good as once: then it waits for a server that does not answer
    */
-  async write<T>(work: () => Promise<T>, { again = false } = {}): Promise<T | undefined> {
+  async write<T>(work: Work<T>, { again = false } = {}): Promise<T | undefined> {
     this.flush();
     return this.push(work, again);
   }
   /** Writes in turn what answers with the project. */
   writeProject(work: () => Promise<Project>): Promise<Project | undefined> {
-    return this.write(async () => {
+    return this.write(async (answered) => {
       const project = await work();
-      setProject(this.client, project);
+      answered(project);
       return project;
     });
   }
 
-  private async push<T>(work: () => Promise<T>, again: boolean): Promise<T | undefined> {
+  private async push<T>(work: Work<T>, again: boolean): Promise<T | undefined> {
     this.batch = undefined; // edits made from here on come after this
+    const asked = this.page.now();
+    const answered = (p: Project) => setProject(this.client, this.page.answered(p, asked));
     try {
-      const answer = await this.queue.push(work, again);
+      const answer = await this.queue.push(() => work(answered), again);
       void this.client.invalidateQueries({ queryKey: keys.board(this.projectId) });
       return answer;
     } catch (e) {

@@ -1,10 +1,7 @@
 // What has changed since the one cell that is selected was rendered: why it is out of date, or why it is not.
 import { Checkbox } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { BoardCell, Project } from '@variscen/contract';
 import { call } from '../../api/client.ts';
-import { setProject } from '../../api/queries.ts';
-import { sayError } from '../../ui/notify.ts';
 
 const SHOWN = 8;
 
@@ -36,15 +33,10 @@ export function Changes({ project, cell }: { project: Project; cell: BoardCell }
 }
 
 function StaysUnmet({ project }: { project: Project }) {
-  const client = useQueryClient();
-  const set = async (staysUnmet: boolean) => {
-    try {
-      const params = { projectId: project.id };
-      setProject(client, await call('updateProject', { params, body: { staysUnmet } }));
-    } catch (e) {
-      sayError(e);
-    }
-  };
+  const session = useSession(project.id);
+  const params = { projectId: project.id };
+  const set = (staysUnmet: boolean) =>
+    session.writeProject(() => call('updateProject', { params, body: { staysUnmet } }));
   return (
     <Checkbox
       size="xs"
@@ -56,3 +48,4 @@ function StaysUnmet({ project }: { project: Project }) {
     />
   );
 }
+import { useSession } from '../../session/projectSession.ts';

@@ -1,12 +1,10 @@
 // All combinations of selected options at once: how many there will be stands there before they are made, and single ones
 // are left out.
 import { Checkbox, Modal, TextInput } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { FACET_NAMES, type Facet, combinations, faultOfVariantTemplate, variantName } from '@variscen/core/looks';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { setProject } from '../../api/queries.ts';
 import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
@@ -18,7 +16,6 @@ const MOST = 2000;
 const LISTED = 240;
 
 export function CombineDialog({ project, onClose }: { project: Project; onClose: () => void }) {
-  const client = useQueryClient();
   const session = useSession(project.id);
   const [selected, setSelected] = useState<Partial<Record<Facet, readonly (string | null)[]>>>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
@@ -48,12 +45,12 @@ export function CombineDialog({ project, onClose }: { project: Project; onClose:
   const make = async () => {
     setBusy(true);
     const params = { projectId: project.id };
-    const made = await session.write(async () => {
+    const made = await session.write(async (answered) => {
       if (template !== project.variantTemplate) {
         await call('updateProject', { params, body: { variantTemplate: template } });
       }
       const answer = await call('createVariants', { params, body: { combinations: wanted } });
-      setProject(client, answer.project);
+      answered(answer.project);
       return answer;
     });
     setBusy(false);

@@ -5,8 +5,8 @@ import type { Fit, FitAnswer, Plan, Project } from '@variscen/contract';
 import { percent as shareWords } from '@variscen/core/cull';
 import { useEffect, useRef, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { setProject } from '../../api/queries.ts';
 import { tooLarge } from '../../model/planFigures.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { bytes, plural } from '../../ui/format.ts';
 import { sayError } from '../../ui/notify.ts';
 import styles from './PlanPanel.module.css';
@@ -75,6 +75,7 @@ function wordsOf(p: Proposal): string {
 
 function useFits(project: Project, profileId: string) {
   const client = useQueryClient();
+  const session = useSession(project.id);
   const running = useRef<AbortController | null>(null);
   const [at, setAt] = useState<{ readonly done: number; readonly of: number } | null>(null);
   const [proposals, setProposals] = useState<readonly Proposal[]>([]);
@@ -107,7 +108,7 @@ function useFits(project: Project, profileId: string) {
         const { keep = [], leaveOut = [] } = kept ?? {};
         const cameras = { cameraIds: [p.cameraId], variantIds: [...p.variantIds] };
         const body = { ...cameras, barShare, simplifies, keep, leaveOut };
-        setProject(client, await call('setCullPlan', { params, body }));
+        if (!(await session.writeProject(() => call('setCullPlan', { params, body })))) return;
       }
     } catch (e) {
       sayError(e);

@@ -1,22 +1,15 @@
 // What is wrong with a plan, and what it warns of: a warning that is accepted stays folded away until it is another one.
-import { useQueryClient } from '@tanstack/react-query';
 import type { Plan, Project } from '@variscen/contract';
 import { call } from '../../api/client.ts';
-import { setProject } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { plural } from '../../ui/format.ts';
-import { sayError } from '../../ui/notify.ts';
 import styles from './PlanPanel.module.css';
 
 export function PlanRemarks({ plan, project }: { plan: Plan; project: Project }) {
-  const client = useQueryClient();
-  const set = async (warnings: readonly string[]) => {
-    try {
-      const params = { projectId: project.id };
-      setProject(client, await call('acceptWarnings', { params, body: { warnings: [...warnings] } }));
-    } catch (e) {
-      sayError(e);
-    }
-  };
+  const session = useSession(project.id);
+  const params = { projectId: project.id };
+  const set = (warnings: readonly string[]) =>
+    session.writeProject(() => call('acceptWarnings', { params, body: { warnings: [...warnings] } }));
   const { acceptedWarnings: known } = project;
   const isAccepted = (w: string) => known.includes(w);
   const accepted = plan.warnings.filter(isAccepted);

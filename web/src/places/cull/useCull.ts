@@ -7,11 +7,11 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { call, download } from '../../api/client.ts';
 import { cullPlanQuery, useCullPlan } from '../../api/cullPlan.ts';
-import { setProject } from '../../api/queries.ts';
 import { useProgress } from '../../api/progress.ts';
 import { cullWish, culledBy } from '../../engine/culled.ts';
 import type { Culled } from '../../engine/messages.ts';
 import { type CullEvidenceIndex, type CullRow, cullRows, indexed } from '../../model/cullTable.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { sayError } from '../../ui/notify.ts';
 
 const NOTHING: CullAsked = { barShare: null, keep: [], leaveOut: [], simplifies: false };
@@ -89,6 +89,7 @@ export function useCull({ project, index, state, camera, variant }: Shown): Cull
  */
 function useDraft(project: Project, camera: Camera, isLoading: boolean) {
   const client = useQueryClient();
+  const session = useSession(project.id);
   const [draft, setDraft] = useState<CullAsked | null>(null);
   const [isKeeping, setKeeping] = useState(false);
   const sent = useRef<Promise<void>>(Promise.resolve());
@@ -96,9 +97,8 @@ function useDraft(project: Project, camera: Camera, isLoading: boolean) {
     const body: CullRequest = { ...mutable(next), cameraIds: [...cameraIds] };
     setKeeping(true);
     try {
-      const p = await call('setCullPlan', { params: { projectId: project.id }, body });
-      setProject(client, p);
-      const hash = p.cameras.find((c) => c.id === camera.id)?.settings.cull?.plan;
+      const p = await session.writeProject(() => call('setCullPlan', { params: { projectId: project.id }, body }));
+      const hash = p?.cameras.find((c) => c.id === camera.id)?.settings.cull?.plan;
       if (hash !== undefined) await client.fetchQuery(cullPlanQuery(project.id, camera.id, hash));
     } catch (e) {
       sayError(e);

@@ -1,15 +1,16 @@
 // Options from the library or a file come into a project: what each of their things is found as, what is not, and which
 // of them come.
 import { Checkbox, Modal } from '@mantine/core';
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import type { LooksMatchAnswer, LooksSource, Project } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { keys, setProject, useScene } from '../../api/queries.ts';
+import { useScene } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { Buttons } from '../../ui/Buttons.tsx';
 import { plural } from '../../ui/format.ts';
 import { FacetGlyph, facetOr, facetName } from '../../ui/glyphs.tsx';
-import { say, sayError } from '../../ui/notify.ts';
+import { say } from '../../ui/notify.ts';
 import styles from './BringLooks.module.css';
 import { type ByHand, FoundTable } from './FoundTable.tsx';
 
@@ -21,7 +22,7 @@ interface Props {
   onBrought?: (optionIds: readonly string[]) => void;
 }
 export function BringLooks({ project, source, title, onClose, onBrought }: Props) {
-  const client = useQueryClient();
+  const session = useSession(project.id);
   const scene = useScene(project.revision?.sceneHash);
   const [byHand, setByHand] = useState<ByHand>({});
   const [out, setOut] = useState<ReadonlySet<number>>(new Set());
@@ -41,19 +42,17 @@ export function BringLooks({ project, source, title, onClose, onBrought }: Props
   const only = (m?.options ?? []).map((_, i) => i).filter((i) => !out.has(i));
   const bring = async () => {
     setBusy(true);
-    try {
-      const r = await call('bringLooks', { params, body: { source, byHand, only, keepUnmatched } });
-      setProject(client, r.project);
-      void client.invalidateQueries({ queryKey: keys.board(project.id) });
-      const left = r.left ? `${plural(r.left, 'change')} found nothing here and stayed behind.` : '';
-      say(`${plural(r.optionIds.length, 'option')} imported`, left);
-      onBrought?.(r.optionIds);
-      onClose();
-    } catch (e) {
-      sayError(e);
-    } finally {
-      setBusy(false);
-    }
+    const r = await session.write(async (answered) => {
+      const answer = await call('bringLooks', { params, body: { source, byHand, only, keepUnmatched } });
+      answered(answer.project);
+      return answer;
+    });
+    setBusy(false);
+    if (!r) return;
+    const left = r.left ? `${plural(r.left, 'change')} found nothing here and stayed behind.` : '';
+    say(`${plural(r.optionIds.length, 'option')} imported`, left);
+    onBrought?.(r.optionIds);
+    onClose();
   };
   return (
     <Modal opened onClose={onClose} title={title} size={860}>

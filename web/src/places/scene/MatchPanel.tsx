@@ -5,9 +5,9 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-quer
 import type { HandMatch, MatchPreview, Project, Revision } from '@variscen/contract';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { keys, setProject } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { count } from '../../ui/format.ts';
-import { say, sayError } from '../../ui/notify.ts';
+import { say } from '../../ui/notify.ts';
 import styles from './MatchPanel.module.css';
 import { MatchSummary } from './MatchSummary.tsx';
 import { AddedTable, GoneTable, NotableTable } from './MatchTables.tsx';
@@ -66,20 +66,16 @@ export function MatchPanel({ project, revision, onDone }: Props) {
 
 function useDeciding(project: Project, onDone: () => void) {
   const client = useQueryClient();
+  const session = useSession(project.id);
   const [isBusy, setBusy] = useState(false);
   const run = async (work: () => Promise<Project>, said: string, more = '') => {
     setBusy(true);
-    try {
-      setProject(client, await work());
-      await client.invalidateQueries({ queryKey: keys.board(project.id) });
-      await client.invalidateQueries({ queryKey: ['revisions', project.id] });
-      say(said, more);
-      onDone();
-    } catch (e) {
-      sayError(e);
-    } finally {
-      setBusy(false);
-    }
+    const decided = await session.writeProject(work);
+    setBusy(false);
+    if (!decided) return;
+    await client.invalidateQueries({ queryKey: ['revisions', project.id] });
+    say(said, more);
+    onDone();
   };
   return { isBusy, run };
 }

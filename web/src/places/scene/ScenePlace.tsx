@@ -6,9 +6,10 @@ import dayjs from 'dayjs';
 import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
-import { keys, setProject } from '../../api/queries.ts';
+import { keys } from '../../api/queries.ts';
+import { useSession } from '../../session/projectSession.ts';
 import { count, plural } from '../../ui/format.ts';
-import { say, sayError } from '../../ui/notify.ts';
+import { say } from '../../ui/notify.ts';
 import { BringScene } from './BringScene.tsx';
 import { MatchPanel } from './MatchPanel.tsx';
 import { Report } from './Report.tsx';
@@ -16,6 +17,7 @@ import styles from './ScenePlace.module.css';
 
 export function ScenePlace({ project }: { project: Project }) {
   const client = useQueryClient();
+  const session = useSession(project.id);
   const navigate = useNavigate();
   const revisions = useQuery({
     queryKey: ['revisions', project.id, project.revision?.id, project.offered?.id],
@@ -36,13 +38,9 @@ export function ScenePlace({ project }: { project: Project }) {
     await client.invalidateQueries({ queryKey: ['revisions', project.id] });
   };
   const use = async (r: Revision) => {
-    try {
-      setProject(client, await call('useRevision', { params: { projectId: project.id, revisionId: r.id } }));
-      await client.invalidateQueries({ queryKey: keys.board(project.id) });
-      say(`Revision ${r.number} is current again`, 'Ctrl+Z goes back.');
-    } catch (e) {
-      sayError(e);
-    }
+    const params = { projectId: project.id, revisionId: r.id };
+    const used = await session.writeProject(() => call('useRevision', { params }));
+    if (used) say(`Revision ${r.number} is current again`, 'Ctrl+Z goes back.');
   };
   return (
     <>

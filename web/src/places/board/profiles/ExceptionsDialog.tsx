@@ -1,13 +1,11 @@
 // What is rendered otherwise for the selected cells or their cameras, and all exceptions of the project in one list.
 import { Modal, SegmentedControl } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { BoardCell, Project } from '@variscen/contract';
 import { type Profile, type ProfileException, type ProfileSettings, profileFor } from '@variscen/core/plan';
 import { useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { setProject } from '../../../api/queries.ts';
+import { useSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
-import { sayError } from '../../../ui/notify.ts';
 import { ProfileFields } from './ProfileFields.tsx';
 import { EXCEPTABLE, type Exceptable, settingWords } from './profileFields.ts';
 import styles from './Profiles.module.css';
@@ -31,15 +29,10 @@ export function ExceptionsDialog({ project, profile, cells, onClose }: Props) {
 }
 
 function useSetting(project: Project) {
-  const client = useQueryClient();
-  return async (exceptions: readonly ProfileException[]) => {
-    try {
-      const params = { projectId: project.id };
-      setProject(client, await call('putExceptions', { params, body: { exceptions: exceptions as never } }));
-    } catch (e) {
-      sayError(e);
-    }
-  };
+  const session = useSession(project.id);
+  const params = { projectId: project.id };
+  return (exceptions: readonly ProfileException[]) =>
+    session.writeProject(() => call('putExceptions', { params, body: { exceptions: exceptions as never } }));
 }
 
 function Form({ project, profile, cells }: Omit<Props, 'onClose'>) {

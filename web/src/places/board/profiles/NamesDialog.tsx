@@ -1,13 +1,11 @@
 // The template of the project's file names.
 import { Modal } from '@mantine/core';
-import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { type Profile, faultOfTemplate } from '@variscen/core/plan';
 import { useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { setProject } from '../../../api/queries.ts';
+import { useSession } from '../../../session/projectSession.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
-import { sayError } from '../../../ui/notify.ts';
 import { NameTemplate } from './NameTemplate.tsx';
 
 interface Props {
@@ -17,16 +15,12 @@ interface Props {
 }
 
 export function NamesDialog({ project, profile, onClose }: Props) {
-  const client = useQueryClient();
+  const session = useSession(project.id);
   const [template, setTemplate] = useState(project.nameTemplate);
   const keep = async () => {
-    try {
-      const params = { projectId: project.id };
-      setProject(client, await call('updateProject', { params, body: { nameTemplate: template } }));
-      onClose();
-    } catch (e) {
-      sayError(e);
-    }
+    const params = { projectId: project.id };
+    const body = { nameTemplate: template };
+    if (await session.writeProject(() => call('updateProject', { params, body }))) onClose();
   };
   return (
     <Modal opened onClose={onClose} title="Names of files" size={640}>

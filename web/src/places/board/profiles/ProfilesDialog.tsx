@@ -6,7 +6,8 @@ import type { Profile, ProfileSettings } from '@variscen/core/plan';
 import { faultOfFolder, faultOfTemplate } from '@variscen/core/plan';
 import { useState } from 'react';
 import { call } from '../../../api/client.ts';
-import { keys, setProject, useProfiles } from '../../../api/queries.ts';
+import { keys, useProfiles } from '../../../api/queries.ts';
+import { useSession } from '../../../session/projectSession.ts';
 import { sayError } from '../../../ui/notify.ts';
 import { NameTemplate } from './NameTemplate.tsx';
 import { ProfileFields } from './ProfileFields.tsx';
@@ -45,33 +46,30 @@ const bodyOf = ({ id: _, ...rest }: Profile) => rest;
 
 function useKeeping(project: Project) {
   const client = useQueryClient();
-  const params = { projectId: project.id };
-  const done = async (what: () => Promise<void>) => {
+  const session = useSession(project.id);
+  const inLibrary = async (what: () => Promise<unknown>) => {
     try {
       await what();
+      await client.invalidateQueries({ queryKey: keys.profiles });
       return true;
     } catch (e) {
       sayError(e);
       return false;
     }
   };
+  const inProject = async (what: () => Promise<Project>) => (await session.writeProject(what)) !== undefined;
   return {
-    put: (home: ProfileHome, profile: Profile) =>
-      done(async () => {
-        const body = bodyOf(profile);
-        const profileId = profile.id;
-        if (home === 'library') {
-          await call('putLibraryProfile', { params: { profileId }, body: body as never });
-          await client.invalidateQueries({ queryKey: keys.profiles });
-        } else setProject(client, await call('putProfile', { params: { ...params, profileId }, body: body as never }));
-      }),
+    put: (home: ProfileHome, profile: Profile) => {
+      const params = { profileId: profile.id };
+      const body = bodyOf(profile) as never;
+      return home === 'library'
+        ? inLibrary(() => call('putLibraryProfile', { params, body }))
+        : inProject(() => call('putProfile', { params: { projectId: project.id, ...params }, body }));
+    },
     remove: (home: ProfileHome, profileId: string) =>
-      done(async () => {
-        if (home === 'library') {
-          await call('deleteLibraryProfile', { params: { profileId } });
-          await client.invalidateQueries({ queryKey: keys.profiles });
-        } else setProject(client, await call('deleteProfile', { params: { ...params, profileId } }));
-      }),
+      home === 'library'
+        ? inLibrary(() => call('deleteLibraryProfile', { params: { profileId } }))
+        : inProject(() => call('deleteProfile', { params: { projectId: project.id, profileId } })),
   };
 }
 
