@@ -11,6 +11,7 @@ import { clothesSuite } from './clothes.ts';
 import { leanSuite } from './lean.ts';
 import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
+import { relightSuite } from './relight.ts';
 import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
 import { buildSuite, traceSuite } from './trace.ts';
@@ -31,6 +32,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   lean: leanSuite,
   batch: batchSuite,
   machines: machinesSuite,
+  relight: relightSuite,
   exr: exrSuite,
   final: finalSuite,
   start: startSuite,

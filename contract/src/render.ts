@@ -92,6 +92,8 @@ export const renderSchema = z
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
     /** Null where nothing was, or in older renders. */
+    /** So many pictures in other light were made of its trace, this one among them: 1, it had a trace of its own. */
+    lightings: z.int().positive(),
     leftOut: leftOutSchema.nullable(),
   })
   .meta({ id: 'Render' });
@@ -164,6 +166,8 @@ export const planRequestSchema = z
     /** Of the plan that was shown: what is queued is that one or none. */ planHash: hashSchema.optional(),
     /** Made by who asks: sent twice, as after a lost answer, the same order makes one batch. */
     orderId: idSchema.optional(),
+    /** Every lighting is traced by itself. */
+    separately: z.boolean().optional(),
   })
   .meta({ id: 'PlanRequest' });
 /** Of what an expected time is: the same cell, its camera, what was measured of it, its project, or other projects; the first is surest. */
@@ -204,6 +208,8 @@ export const planSchema = z
         droppedCount: count,
         simplifiedCount: count,
         culls: z.boolean(),
+        /** So many pictures in other light are made of it: each would be a trace of its own. */
+        lightings: z.int().positive(),
         /** From what was rendered before; null before anything was. */
         expectedS: z.number().nullable(),
         expectedFrom: planTraceSourceSchema.nullable(),
@@ -353,7 +359,14 @@ export const leaseSchema = z
     profile: profileSchema,
     widthPx: z.int(),
     heightPx: z.int(),
-    cells: z.array(z.object({ changes: z.array(changeSchema), metadata: z.record(z.string(), z.string()) })),
+    cells: z.array(
+      z.object({
+        changes: z.array(changeSchema),
+        /** Which of the trace's lightings it shows: where there are several, changes above have the sources of all. */
+        lighting: count,
+        metadata: z.record(z.string(), z.string()),
+      }),
+    ),
     /** Slices from an earlier attempt, by an engine of the same build; null where there are none. */
     cut: cutSchema.nullable(),
     /** What the trace may take, where people have set it for this machine. */
@@ -374,6 +387,8 @@ export const traceResultSchema = z
     /** Absent: none. */
     simplifiedObjects: count.optional(),
     meshes: loadedMeshesSchema.optional(),
+    /** So many pictures in other light were made of it; absent: one. */
+    lightings: z.int().positive().optional(),
     leftOut: leftOutSchema.optional(),
     met: metSchema,
     /** Which engine it was, where the node said so. */

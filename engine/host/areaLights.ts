@@ -1,5 +1,6 @@
-// Area lights are emitting meshes that the camera does not see, unless it is asked to: a rectangle of two triangles, a
-// disc of 64 and a ball of 320 whose areas are those of the circle and the sphere.
+// Area lights are emitting meshes: a rectangle of two triangles, a disc of 64 and a ball of 320 whose areas are those of
+// the circle and the sphere. One that the camera does not see is light alone: it hides nothing, so that what it lights
+// adds to what lights besides. One that it sees is a thing like any other to the rays that are scattered.
 import * as K from '../kernel/layout/index.ts';
 import { AREA_TYPES, type AreaLight, DISC_POINTS, isArea } from './count.ts';
 import { ballMesh } from './ballMesh.ts';
@@ -41,8 +42,9 @@ function facing(points: readonly number[], half: number): Float32Array {
   return Float32Array.from(points, (x) => 0.5 - x / (2 * half));
 }
 /** What a panel is made of. */
-export const panelMaterial = ({ radianceNits, focus, picture }: AreaLight): EngineMaterial => ({
+export const panelMaterial = ({ radianceNits, focus, picture, seenByCamera }: AreaLight): EngineMaterial => ({
   ...glow(radianceNits),
+  ...(!seenByCamera && { lightAlone: true }),
   ...(focus !== undefined && { emissionFocus: focus }),
   ...(picture !== undefined && { textures: { emission: { ...WHOLE_PICTURE, texture: picture } } }),
 });

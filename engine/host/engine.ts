@@ -10,6 +10,7 @@ import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './film
 import { LoadedParts, type LoadedCounts } from './loadedParts.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readGroups, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
+import { mixFilm } from './mixedFilm.ts';
 import {
   ENERGY_BYTES,
   type MemoryBytes,
@@ -265,6 +266,18 @@ export class Engine {
   picture(): Picture {
     const { plan, settings, origin } = this.loaded();
     return readPicture(viewsOf(this.pool.memory), plan, settings, origin);
+  }
+
+  /**
+   * Makes the film that of a mix of settings.parts, with its planes, as if it had been traced so. It can be made that of
+   * another mix afterwards; nothing can be added to it.
+   */
+  mix(mix: number): void {
+    const { plan, settings } = this.loaded();
+    const { parts } = settings;
+    if (!parts?.mixes[mix]) throw new EngineError('BAD_SETTINGS', 'This film was not traced for such a lighting.');
+    this.isTaken = true;
+    mixFilm(viewsOf(this.pool.memory), plan, { ...settings, parts }, mix);
   }
 
   /** The film so far without its planes: r, g, b in nits and coverage 0…1 a pixel. */

@@ -2,8 +2,9 @@
 import * as K from '../kernel/layout/index.ts';
 import { cropped, filmGridOf, tilesOf } from './filmGrid.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
+import { mixedSums } from './mixedFilm.ts';
 import { putBack } from './nearScene.ts';
-import { PLANE_SPECS, type PlaneName, type RenderSettings, type Vec3, planesOf, regionOf } from './scene.ts';
+import { PLANE_SPECS, type PlaneName, type RenderSettings, type Vec3, layersOf, planesOf, regionOf } from './scene.ts';
 import type { Views } from './views.ts';
 
 export interface Picture {
@@ -31,11 +32,14 @@ export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings
 export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
   meansOf((from, floats) => v.f32.subarray(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin);
 
-/** r, g, b and coverage of the film so far, without its planes. */
+/** r, g, b and coverage of the film so far, without its planes; where light is kept apart, of the first mix. */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const samples = samplesOf(v, plan, settings);
   const film = filmGridOf(settings);
-  const whole = v.f32.slice(plan.film >>> 2, (plan.film >>> 2) + film.widthPx * film.heightPx * 4);
+  const { parts } = settings;
+  const whole = parts
+    ? mixedSums(v, plan, { ...settings, parts }, 0)
+    : v.f32.slice(plan.film >>> 2, (plan.film >>> 2) + film.widthPx * film.heightPx * 4);
   const rgba = cropped(whole, 4, 1, settings);
   divide(rgba, samples);
   return rgba;
@@ -98,7 +102,8 @@ function meansOf(
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
     const n = PLANE_SPECS[name][1];
-    const data = taken(plan.planes[name]!, n, name === 'groups' ? settings.lightGroups! : 1);
+    if (name.startsWith('parts') || name === 'groupsEmission') continue; // what pictures are made from
+    const data = taken(plan.planes[name]!, n, layersOf(name, settings));
     if (name === 'leftOut') {
       // the third is a number, not a sum
       for (let i = 0; i < pixels; i++) for (const c of [0, 1, 3]) data[i * n + c]! /= Math.max(1, samples[i]!);

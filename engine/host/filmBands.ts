@@ -2,7 +2,7 @@
 // another. Their bytes in this order are what a slice of a picture comes to.
 import type { MemoryPlan } from './memoryPlan.ts';
 import { type TileRows, filmGridOf, pixelRowsOf } from './filmGrid.ts';
-import { EngineError, PLANE_SPECS, type RenderSettings, planesOf } from './scene.ts';
+import { EngineError, PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './scene.ts';
 
 export interface Segment {
   /** Address of its first byte. */
@@ -31,7 +31,7 @@ export function bandOf(
   const segments = [rowsOf(plan.film, 4)];
   for (const name of planesOf(settings)) {
     const floats = PLANE_SPECS[name][1];
-    const layers = name === 'groups' ? settings.lightGroups! : 1;
+    const layers = layersOf(name, settings);
     const layerBytes = grid.widthPx * grid.heightPx * floats * 4;
     for (let layer = 0; layer < layers; layer++) segments.push(rowsOf(plan.planes[name]! + layer * layerBytes, floats));
   }

@@ -1,8 +1,8 @@
 // How noisy a film is so far, in the terms in which its tiles are judged.
-import * as K from '../kernel/layout/index.ts';
 import { filmGridOf } from './filmGrid.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import type { RenderSettings } from './scene.ts';
+import { tileSamples } from './tileSamples.ts';
 import type { Views } from './views.ts';
 
 /** Brightness below which noise counts as if pixels were so bright: what neutral grade shows as near black. */
@@ -45,14 +45,3 @@ export function filmNoise(v: Views, plan: MemoryPlan, settings: RenderSettings):
 
 /** Odd, so that it does not keep to the columns of a film whose width is a power of two. */
 const stepThrough = (pixels: number): number => Math.ceil(pixels / MOST_PIXELS) | 1;
-
-/** Samples that a pixel of the film has, by its place in it. */
-function tileSamples(v: Views, plan: MemoryPlan, settings: RenderSettings): (x: number, y: number) => number {
-  const { cutLeft, cutTop, tilesAcross } = filmGridOf(settings);
-  const tiles = plan.tileState >>> 2;
-  return (x, y) => {
-    const across = Math.floor((x + cutLeft) / K.TILE.WIDTH);
-    const down = Math.floor((y + cutTop) / K.TILE.HEIGHT);
-    return v.i32[tiles + down * tilesAcross + across]! & (K.TILE.FINISHED - 1);
-  };
-}

@@ -9,7 +9,15 @@ import * as K from '../kernel/layout/index.ts';
 import { filmGridOf, tilesOf } from './filmGrid.ts';
 import { type MipSize, mipSizes } from './mips.ts';
 import { type PiecePlaces, piecePlaces } from './storedMesh.ts';
-import { EngineError, PLANE_SPECS, type PlaneName, type RenderSettings, type StoredHead, planesOf } from './scene.ts';
+import {
+  EngineError,
+  PLANE_SPECS,
+  type PlaneName,
+  type RenderSettings,
+  type StoredHead,
+  layersOf,
+  planesOf,
+} from './scene.ts';
 
 export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
@@ -102,6 +110,9 @@ export interface MemoryPlan {
   readonly totalBytes: number;
   readonly job: number;
   readonly srgbTable: number;
+  /** Of each part, and of each part in each mix. */
+  readonly partClamps: number;
+  readonly mixWeights: number;
   readonly energyTables: number;
   readonly energyBytes: number;
   readonly glassTables: readonly number[];
@@ -288,6 +299,10 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   bytes.scratch += K.MEMORY.FIRST_ADDRESS;
   const job = take('scratch', K.JOB.BYTES, 64);
   const srgbTable = take('scratch', 256 * 4);
+  const partCount = settings.parts?.of.length ?? 0;
+  const mixCount = settings.parts?.mixes.length ?? 0;
+  const partClamps = take('scratch', partCount * 4);
+  const mixWeights = take('scratch', mixCount * partCount * 16);
   const energyBytes = ENERGY_BYTES.plain + (counts.stretched ? ENERGY_BYTES.stretched : 0);
   const energyTables = take('scratch', energyBytes);
   const glassTables = Array.from({ length: counts.glasses }, () => take('scratch', ENERGY_BYTES.glass));
@@ -359,7 +374,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   const film = take('film', pixels * 16, 64);
   const planes: Partial<Record<PlaneName, number>> = {};
   for (const p of planesOf(settings))
-    planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * (p === 'groups' ? settings.lightGroups! : 1) + 16, 16);
+    planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * layersOf(p, settings) + 16, 16);
   const tileState = take('film', tilesOf(grid) * 4);
   const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0;
   const denoiseStride = settings.denoise
@@ -399,6 +414,8 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     totalBytes: top,
     job,
     srgbTable,
+    partClamps,
+    mixWeights,
     energyTables,
     energyBytes,
     glassTables,

@@ -69,6 +69,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
       (m.solid ? K.MAT.SOLID : 0) |
       (m.alphaMode === 'mask' ? K.MAT.MASKED : 0) |
       (m.unlit ? K.MAT.UNLIT : 0) |
+      (m.lightAlone ? K.MAT.LIGHT_ALONE : 0) |
       (isPane(m) ? K.MAT.PANE : 0);
     const uses = textureUsesOf(m);
     const someByLevel = uses.some((u) => plan.textures[u.texture]!.resident > 0);
@@ -243,8 +244,26 @@ export function packScene(
   u(K.JOB.BY_LEVEL, plan.textures.some((t) => t.resident > 0) ? 1 : 0);
   u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);
+  packParts(v, plan, settings);
   u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB.PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
+}
+
+/** Indirect light is clamped in a part as it would be where the part is brightest. */
+function packParts(v: Views, plan: MemoryPlan, { parts, clampIndirect }: RenderSettings): void {
+  if (!parts) return;
+  const { of, mixes } = parts;
+  const most = of.map((_, part) => Math.max(...mixes.map((m) => Math.max(...m.slice(part * 3, part * 3 + 3)))));
+  v.f32.set(
+    most.map((share) => (share > 0 ? clampIndirect / share : clampIndirect)),
+    plan.partClamps >>> 2,
+  );
+  mixes.forEach((mix, k) =>
+    of.forEach((_, part) =>
+      v.f32.set([...mix.slice(part * 3, part * 3 + 3), 0], (plan.mixWeights >>> 2) + (k * of.length + part) * 4),
+    ),
+  );
+  v.u32.set([of.length, plan.partClamps, mixes.length, plan.mixWeights], (plan.job + K.JOB.PARTS) >>> 2);
 }
 
 export function packCamera(

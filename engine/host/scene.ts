@@ -147,6 +147,8 @@ export interface EngineMaterial {
   readonly alphaCutoff?: number;
   /** Shown in its base colour, neither lit nor lighting. */
   readonly unlit?: boolean;
+  /** It only gives light: what meets it goes on as if it were not there. */
+  readonly lightAlone?: boolean;
   readonly coat?: number;
   readonly coatRoughness?: number;
   readonly coatNormalScale?: number;
@@ -230,7 +232,7 @@ export interface LampProfile {
 interface Panel {
   readonly matrix: ArrayLike<number>;
   readonly radianceNits: Vec3;
-  /** Absent: its rays pass it by. */
+  /** Absent: its rays pass it by, and no ray ends at it: it is light alone. */
   readonly seenByCamera?: boolean;
   /** As EngineMaterial.emissionFocus. */
   readonly focus?: number;
@@ -320,6 +322,17 @@ export interface Region {
   readonly heightPx: number;
 }
 
+/**
+ * Of lights, emitting instances and the environment lightGroup then says which part they are; the last part is of what
+ * has none.
+ */
+export interface LightParts {
+  /** The light group that each is part of; null: of none. */
+  readonly of: readonly (number | null)[];
+  /** Of each picture how much it has of each part: r, g, b, part after part. */
+  readonly mixes: readonly (readonly number[])[];
+}
+
 export interface RenderSettings {
   /** Of the whole frame. */
   readonly widthPx: number;
@@ -333,6 +346,8 @@ export interface RenderSettings {
   /** What is kept beside the picture. */
   readonly planes?: readonly PlaneName[];
   readonly lightGroups?: number;
+  /** Light is kept apart, and pictures are mixed of it. */
+  readonly parts?: LightParts;
   /**
    * Tiles whose relative noise falls below the threshold get no more samples; darker pixels are judged as if they were
    * as bright as the floor.
@@ -369,6 +384,11 @@ export const PLANE_SPECS = {
   groups: [13, 3],
   motion: [14, 2],
   leftOut: [15, 4],
+  parts: [16, 3],
+  partsHalf: [17, 3],
+  partsEmission: [18, 3],
+  partsDirect: [19, 3],
+  groupsEmission: [20, 3],
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */
@@ -377,9 +397,26 @@ export function planesOf(s: RenderSettings): PlaneName[] {
   const wanted = new Set<PlaneName>(s.planes ?? []);
   if (s.denoise) for (const p of DENOISE_PLANES) wanted.add(p);
   if (s.noise) wanted.add('moment');
-  if (!s.lightGroups) wanted.delete('groups');
-  else wanted.add('groups');
+  if (s.lightGroups) wanted.add('groups');
+  if (s.lightGroups && s.denoise) wanted.add('groupsEmission');
+  if (s.parts) for (const p of partPlanes(s, wanted)) wanted.add(p);
   return (Object.keys(PLANE_SPECS) as PlaneName[]).filter((p) => wanted.has(p));
+}
+/** Of light that is kept apart: what its mixes need. */
+function partPlanes({ denoise, noise }: RenderSettings, wanted: ReadonlySet<PlaneName>): PlaneName[] {
+  const isNoiseAsked = denoise === true || noise !== undefined || wanted.has('moment');
+  const isLightAsked = ['emission', 'direct', 'indirect', 'groupsEmission'].some((p) => wanted.has(p as PlaneName));
+  return [
+    'parts',
+    ...(isNoiseAsked ? (['partsHalf'] as const) : []),
+    ...(isLightAsked ? (['partsEmission'] as const) : []),
+    ...(wanted.has('direct') || wanted.has('indirect') ? (['partsDirect'] as const) : []),
+  ];
+}
+/** How many layers a plane has, one after another. */
+export function layersOf(name: PlaneName, { lightGroups = 0, parts }: RenderSettings): number {
+  if (name === 'groups' || name === 'groupsEmission') return lightGroups;
+  return name.startsWith('parts') ? (parts?.of.length ?? 0) : 1;
 }
 export const regionOf = (s: RenderSettings): Region =>
   s.region ?? { left: 0, top: 0, widthPx: s.widthPx, heightPx: s.heightPx };

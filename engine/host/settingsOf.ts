@@ -2,19 +2,28 @@
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
 import { NOISE_FLOOR_NITS } from './filmNoise.ts';
-import type { EngineCamera, PlaneName, RenderSettings } from './scene.ts';
+import type { EngineCamera, LightParts, PlaneName, RenderSettings } from './scene.ts';
 import type { Selection } from './selection.ts';
 
-/** What a profile asks of the engine at a size. */
+/** Whether light groups are delivered. */
+export const keepsGroups = (p: Profile, { lightGroups }: Pick<Selection, 'lightGroups'>): boolean =>
+  p.aovs.includes('lightGroups') && lightGroups.length > 1;
+
+/**
+ * What a profile asks of the engine at a size.
+ * @param parts of a trace of several lightings
+ */
 export const settingsOf = (
   p: Profile,
   size: { readonly widthPx: number; readonly heightPx: number },
   s: Pick<Selection, 'inked' | 'leftOut' | 'lightGroups' | 'pose'>,
+  parts?: LightParts,
 ): RenderSettings => ({
   ...size,
   ...(s.pose.now.camera.crop && { region: croppedPx(size, s.pose.now.camera.crop) }),
   ...(p.textureCapPx !== null && { textureCapPx: p.textureCapPx }),
-  ...(p.aovs.includes('lightGroups') && s.lightGroups.length > 1 && { lightGroups: s.lightGroups.length }),
+  ...(keepsGroups(p, s) && { lightGroups: s.lightGroups.length }),
+  ...(parts && { parts }),
   maxBounces: p.integrator === 'direct' ? 0 : p.maxBounces,
   clampIndirect: p.clampIndirect,
   seed: 1,

@@ -9,7 +9,8 @@
 // A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one
 // block of floats,
 //   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each light group  (rows of `stride`), then distances, column sums, and sums of
-//   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, so that they stay parts of it.
+//   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, and keep what
+//   the camera sees glow of theirs as it is, so that they stay parts of the picture.
 import * as DENOISE from './layout/denoise';
 import * as JOB from './layout/job';
 import * as PLANE from './layout/plane';
@@ -41,6 +42,7 @@ let across: i32 = 0;
 let cutLeft: i32 = 0;
 let cutTop: i32 = 0;
 let groupFilm: usize = 0;
+let groupGlow: usize = 0;
 let groups: usize = 0;
 
 // @ts-ignore
@@ -139,7 +141,9 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       store<f32>(q + 10 * plane, Y(albedo));
       store<f32>(q + 11 * plane, Z(albedo));
       for (let g: usize = 0; g < groups; g++) {
-        const share = f32x4.div(scale(load3(groupFilm + (g * pixels + pixel) * 12), k * shrink), floored(albedo));
+        const at = (g * pixels + pixel) * 12;
+        const lit = sub(load3(groupFilm + at), load3(groupGlow + at));
+        const share = f32x4.div(scale(lit, k * shrink), floored(albedo));
         const to = q + (PLANES_USED + 3 * g) * plane;
         store<f32>(to, X(share));
         store<f32>(to + plane, Y(share));
@@ -238,19 +242,11 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       const albedo = floored(scale(load3(albedos + pixel * 12), k));
       const whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
       store3(out + pixel * 12, whole);
-      // what glows belongs to its groups, which are brought to add up to the picture
-      let all = f32x4.splat(0);
       for (let g: usize = 0; g < groups; g++) {
         const s = q + (4 + 3 * g) * area;
-        all = add(all, vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area)));
-      }
-      const fit = f32x4.div(whole, f32x4.max(all, f32x4.splat(<f32>1e-30)));
-      for (let g: usize = 0; g < groups; g++) {
-        const s = q + (4 + 3 * g) * area;
-        store3(
-          out + ((g + 1) * pixels + pixel) * 12,
-          mul(vec(load<f32>(s), load<f32>(s + area), load<f32>(s + 2 * area)), fit),
-        );
+        const lit = vec(load<f32>(s) * w, load<f32>(s + area) * w, load<f32>(s + 2 * area) * w);
+        const own = scale(load3(groupGlow + (g * pixels + pixel) * 12), k);
+        store3(out + ((g + 1) * pixels + pixel) * 12, add(mul(lit, albedo), own));
       }
     }
 }
@@ -284,6 +280,7 @@ export function denoiseBands(job: usize, scratch: usize, out: usize): void {
   albedos = load<u32>(job + (PLANE.GUIDE_ALBEDO << 2), JOB.PLANES);
   normals = load<u32>(job + (PLANE.GUIDE_NORMAL << 2), JOB.PLANES);
   groupFilm = load<u32>(job + (PLANE.GROUPS << 2), JOB.PLANES);
+  groupGlow = load<u32>(job + (PLANE.GROUPS_EMISSION << 2), JOB.PLANES);
   groups = groupFilm ? <usize>load<u32>(job, JOB.GROUPS) : 0;
   const bands = (height + DENOISE.BAND - 1) / DENOISE.BAND;
   while (true) {

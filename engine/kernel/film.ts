@@ -28,7 +28,11 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
  * @param passed number + 1 of an instance left out that this light alone came through; 0: none
  */
 export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32, passed: u32 = 0): void {
-  const limit = load<f32>(job, JOB.CLAMP);
+  const parts = load<u32>(job, JOB.PARTS);
+  const part = min<u32>(group, parts - 1);
+  const limit = parts
+    ? load<f32>(<usize>load<u32>(job, JOB.PART_CLAMPS) + ((<usize>part) << 2))
+    : load<f32>(job, JOB.CLAMP);
   const m = maxOf(c);
   const pixel = load<u32>(path, PATH.PIXEL);
   if (!(m < Infinity && m >= 0)) return;
@@ -39,10 +43,28 @@ export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, 
   let p = plane(job, PLANE.INDIRECT);
   if (scatterings == 0) p = plane(job, PLANE.EMISSION);
   else if (scatterings == 1) p = plane(job, PLANE.DIRECT);
-  const groups = plane(job, PLANE.GROUPS);
   if (p) add3(p, pixel, c);
-  if (groups && group < load<u32>(job, JOB.GROUPS))
-    add3(groups + <usize>group * 12 * <usize>load<u32>(job, JOB.WIDTH) * <usize>load<u32>(job, JOB.HEIGHT), pixel, c);
+  if (parts) addToPart(job, part, pixel, c, scatterings, (load<u32>(path, PATH.SAMPLE) & 1) == 0);
+  else if (group < load<u32>(job, JOB.GROUPS)) {
+    addToLayer(job, PLANE.GROUPS, group, pixel, c);
+    if (scatterings == 0) addToLayer(job, PLANE.GROUPS_EMISSION, group, pixel, c);
+  }
+}
+function addToPart(job: usize, part: u32, pixel: u32, c: v128, scatterings: u32, isOfHalf: bool): void {
+  addToLayer(job, PLANE.PARTS, part, pixel, c);
+  if (isOfHalf) addToLayer(job, PLANE.PARTS_HALF, part, pixel, c);
+  if (scatterings == 0) addToLayer(job, PLANE.PARTS_EMISSION, part, pixel, c);
+  if (scatterings == 1) addToLayer(job, PLANE.PARTS_DIRECT, part, pixel, c);
+}
+/** To one of the layers of a plane that has several, where it is kept. */
+// @ts-ignore
+@inline function addToLayer(job: usize, k: usize, layer: u32, pixel: u32, c: v128): void {
+  const p = plane(job, k);
+  if (p) add3(p + <usize>layer * layerBytes(job), pixel, c);
+}
+// @ts-ignore
+@inline function layerBytes(job: usize): usize {
+  return <usize>load<u32>(job, JOB.WIDTH) * <usize>load<u32>(job, JOB.HEIGHT) * 12;
 }
 
 /** Adds weight 1 for an id to a pixel's ranks; where all are taken by others the sample is left out. */
@@ -209,6 +231,11 @@ export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32):
   const moments = plane(job, PLANE.MOMENT);
   const w = load<i32>(job, JOB.WIDTH);
   if (!(limit > 0) || !moments || n < TILE.JUDGED_FROM || n % TILE.JUDGED_EVERY != 0) return false;
+  const mixes = load<i32>(job, JOB.MIXES);
+  if (mixes) {
+    for (let k: i32 = 0; k < mixes; k++) if (!isMixQuiet(job, k, x0, y0, tw, th, n)) return false;
+    return true;
+  }
   let sum: f64 = 0;
   for (let y = y0; y < y0 + th; y++)
     for (let x = x0; x < x0 + tw; x++) {
@@ -218,6 +245,35 @@ export function isQuiet(job: usize, x0: i32, y0: i32, tw: i32, th: i32, n: i32):
       const error: f64 = luminance(f32x4.sqrt(f32x4.replace_lane(f32x4.max(m, f32x4.splat(0)), 3, 0)));
       const base = <f64>luminance(c) + floor; // as if channels erred together: never too small
       if (base > 0) sum += (error * error) / (<f64>(n - 1) * base * base);
+    }
+  return sum < <f64>limit * <f64>limit * <f64>(tw * th);
+}
+/** As isQuiet, of a picture that is mixed of parts: by how far two halves of its samples, an even number, are apart. */
+function isMixQuiet(job: usize, mix: i32, x0: i32, y0: i32, tw: i32, th: i32, n: i32): bool {
+  const limit = load<f32>(job, JOB.NOISE);
+  const floor: f64 = load<f32>(job, JOB.NOISE_FLOOR);
+  const parts = load<i32>(job, JOB.PARTS);
+  const weights = <usize>load<u32>(job, JOB.MIX_WEIGHTS) + ((<usize>(mix * parts)) << 4);
+  const whole = plane(job, PLANE.PARTS);
+  const half = plane(job, PLANE.PARTS_HALF);
+  const layer = layerBytes(job);
+  const w = load<i32>(job, JOB.WIDTH);
+  const k: f32 = <f32>1 / <f32>n;
+  let sum: f64 = 0;
+  for (let y = y0; y < y0 + th; y++)
+    for (let x = x0; x < x0 + tw; x++) {
+      const at = <usize>(y * w + x) * 12;
+      let all = f32x4.splat(0);
+      let first = f32x4.splat(0);
+      for (let part: i32 = 0; part < parts; part++) {
+        const share = v128.load(weights + ((<usize>part) << 4));
+        all = add(all, mul(share, load3(whole + <usize>part * layer + at)));
+        first = add(first, mul(share, load3(half + <usize>part * layer + at)));
+      }
+      // half of what lies between the means of the halves
+      const error: f64 = luminance(f32x4.abs(scale(sub(scale(first, 2), all), k)));
+      const base = <f64>luminance(scale(all, k)) + floor;
+      if (base > 0) sum += (error * error) / (base * base);
     }
   return sum < <f64>limit * <f64>limit * <f64>(tw * th);
 }

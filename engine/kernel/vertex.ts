@@ -139,6 +139,10 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
     }
   } else if (shows && !addHit()) return ENDS;
   if (fogged) enterFog();
+  else if (load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.FLAGS) & MAT.LIGHT_ALONE) {
+    goThrough(next);
+    return GOES_ON;
+  }
   // panes do not count as scatterings: a path that is at its end still gets to the light behind them
   const last = depth >= bounces;
   const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE && panes < <u32>MAT.MAX_PANES;
@@ -258,7 +262,7 @@ function addSky(): void {
     if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
     return fogged;
   }
-  addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
+  if (!(own & MAT.LIGHT_ALONE)) addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
   let emission = load3(S + SURFACE.EMISSION);
   const focus = load<f32>(mat, MAT.FOCUS);
   if (focus > 0) emission = scale(emission, Mathf.pow(max<f32>(-dot(load3(S + SURFACE.GEOMETRIC), d), 0), focus));
@@ -456,6 +460,18 @@ function goOn(way: i32, next: usize): void {
     const others = now & ~(PATH.KIND | PATH.MEETS);
     store<u32>(path, others | (<u32>scatteredAs) | (meets ? PATH.MEETS : 0), PATH.FLAGS);
   }
+}
+
+/** Past what is light alone: the path goes on as it was scattered before. */
+function goThrough(next: usize): void {
+  const start = offset(load3(S + SURFACE.POSITION), scale(load3(S + SURFACE.GEOMETRIC), -1));
+  const mask = kind == KIND.DIFFUSE ? MASK.DIFFUSE : MASK.SPECULAR;
+  putRay(next, start, 0, d, Infinity, mask, index, hash(seed, sample * 64 + bounce * 2 + 32));
+  v128.store(path, f32x4.replace_lane(carried, 3, pdf));
+  store<f32>(path, behind + t, PATH.TRAVELLED);
+  store<f32>(path, widthAt(t), PATH.WIDTH);
+  store<u32>(path, bounce + 1, PATH.BOUNCE);
+  store<u32>(path, load<u32>(path, PATH.FLAGS) + (1 << PATH.PANES), PATH.FLAGS);
 }
 
 /** Metres to where the path is scattered. */

@@ -22,7 +22,7 @@ import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  4: {
+  5: {
     lit: '57fccc58fcc1ab5a',
     'lit, denoised': '14746025772f99ea',
     'under a sky': 'c6072275a392f513',
@@ -31,6 +31,8 @@ const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
     'leaves, denoised': '324ccb76bb6f7ad1',
     glasses: 'e77df0b6d54982b6',
     'glasses, denoised': '0057452e2d648472',
+    panels: '1d636b5484d4ca23',
+    'panels, denoised': '1eaff7277d174726',
   },
 };
 const FRAME: RenderSettings = {
@@ -88,6 +90,24 @@ function glasses(): EngineScene {
     environment: constantSky(0.3),
   });
 }
+/** A panel that the camera does not see before one that it sees, both over a mirror and matt ground. */
+function panels(): EngineScene {
+  const mirror = { ...matte, metallic: 1, roughness: 0.05 };
+  const down = (y: number) => [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, y, -0.5, 1];
+  return scene({
+    meshes: [floor(3), floor(0.7)],
+    materials: [{ ...matte, baseColor: [0.6, 0.5, 0.4, 1] }, mirror],
+    instances: [
+      { name: 'ground', mesh: 0, material: 0, matrix: translated(0, -0.6, 0), mask: MASK.ALL },
+      { name: 'mirror', mesh: 1, material: 1, matrix: translated(0.4, -0.5, 0), mask: MASK.ALL },
+    ],
+    lights: [
+      { type: 'rectangle', matrix: down(0.6), widthM: 1, heightM: 0.5, radianceNits: [3, 2, 1] },
+      { type: 'disc', matrix: down(1), radiusM: 0.6, radianceNits: [1, 2, 3], seenByCamera: true },
+    ],
+    environment: constantSky(0.2),
+  });
+}
 const hashOf = (...parts: readonly Float32Array[]): string => {
   const hash = createHash('sha256');
   for (const p of parts) hash.update(new Uint8Array(p.buffer, p.byteOffset, p.byteLength));
@@ -101,8 +121,13 @@ it('draws as its number says', async () => {
     'under a sky': { ...stall(), environment: sky, lights: [] },
     leaves: leaves(),
     glasses: glasses(),
+    panels: panels(),
   };
-  const cameras: Readonly<Record<string, EngineCamera>> = { leaves: downCamera(4, 1.5), glasses: frontCamera(5, 0.3) };
+  const cameras: Readonly<Record<string, EngineCamera>> = {
+    leaves: downCamera(4, 1.5),
+    glasses: frontCamera(5, 0.3),
+    panels: frontCamera(5, 0.3),
+  };
   const drawn: Record<string, string> = {};
   const engine = await openNodeEngine(2);
   try {

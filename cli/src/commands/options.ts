@@ -19,6 +19,7 @@ function statesOf(text: string): readonly CellStatus[] {
 
 export interface CellOptions extends CellWish {
   readonly profile: string;
+  readonly separately?: boolean;
 }
 /** @param states of cells that are meant where none are named */
 export const withCells = (command: Command, states: readonly CellStatus[]): Command =>
@@ -38,6 +39,7 @@ export const withCells = (command: Command, states: readonly CellStatus[]): Comm
 export const withProfile = (command: Command): Command =>
   command
     .option('-p, --profile <name>', 'the profile', 'Sketch')
+    .option('--separately', 'traces each lighting by itself, also where one trace could serve several')
     .addOption(
       new Option('-f, --frames <ranges>', 'of sequences these alone, for example “1-40, 60” (all)').argParser(framesOf),
     );

@@ -11,6 +11,7 @@ const FAULTS_SAID = 20;
 export interface Planned {
   readonly projectId: string;
   readonly profileId: string;
+  readonly separately: boolean;
   readonly cells: readonly FoundCell[];
   /** Of the cells. */
   readonly wanted: PlanRequest['cells'];
@@ -24,11 +25,12 @@ export async function planFor({ api }: Context, called: string, options: CellOpt
   const wanted = await wantedOf(api, p.id, cells, options, profile.id);
   if (!wanted.length)
     throw new CommandError(EXIT.USAGE, `No cell of “${p.name}” is ${options.status.join(' or ')} there.`, 'NO_CELLS');
+  const separately = options.separately === true;
   const plan = await api.call('plan', {
     params: { projectId: p.id },
-    body: { cells: wanted, profileId: profile.id },
+    body: { cells: wanted, profileId: profile.id, separately },
   });
-  return { projectId: p.id, profileId: profile.id, cells, wanted, plan };
+  return { projectId: p.id, profileId: profile.id, separately, cells, wanted, plan };
 }
 
 export const planCommand: AddCommand = (program, run) => {

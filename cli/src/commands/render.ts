@@ -18,13 +18,14 @@ export const renderCommand: AddCommand = (program, run) => {
     .option('-w, --wait', 'until the batch has ended');
   withProfile(withCells(command, TO_RENDER)).action((called: string, options: Options) =>
     run(async (c): Promise<ExitCode> => {
-      const { projectId, profileId, wanted, plan } = await planFor(c, called, options);
+      const { projectId, profileId, separately, wanted, plan } = await planFor(c, called, options);
       if (plan.errors.length) throw new CommandError(EXIT.PLAN, faultsOf(plan).join('\n'), 'PLAN_HAS_ERRORS');
       const batch = await c.api.call('createBatch', {
         params: { projectId },
         body: {
           cells: wanted,
           profileId,
+          separately,
           planHash: plan.hash,
           orderId: randomUUID(),
         },

@@ -15,6 +15,8 @@ export * from './materialOf.ts';
 export * from './addedLights.ts';
 export * from './aimedLights.ts';
 export * from './lightOf.ts';
+export * from './lightParts.ts';
+export * from './lightings.ts';
 export * from './photometry.ts';
 export * from './placement.ts';
 export * from './skyOf.ts';

@@ -1,5 +1,5 @@
-// Job (960 B): everything a thread needs to know
-export const BYTES = 960;
+// Job (1088 B): everything a thread needs to know
+export const BYTES = 1088;
 export const ROOT = 0;
 export const INSTANCES = 4;
 export const LIGHT_COUNT = 8;
@@ -59,7 +59,11 @@ export const ONLY = 844; // atomic: the scratch of the only thread that may go o
 export const WAVE_PATHS = 848; // paths that go through the stages together
 export const TOGETHER = 852; // tiles that a thread takes at once
 export const TRAIL = 856; // u32 offset of a thread's trail from its scratch, where there is evidence
-export const PLANES = 864; // table of planes, see plane.ts
 export const LEFT_OUT_FROM = 860; // number of the first instance that is left out
 export const FINER = 932; // f32 0…1: how wide a camera's rays will be in the picture that evidence is for, to those traced
+export const PLANES = 960; // table of planes, see plane.ts
+export const PARTS = 1056; // how many parts of light are kept apart; the last takes what is of none
+export const PART_CLAMPS = 1060; // u32 address: CLAMP of each part
+export const MIXES = 1064; // how many pictures are mixed of them: quiet is what is quiet in each
+export const MIX_WEIGHTS = 1068; // u32 address: f32 × 4, r g b of each part in the first mix, then in the second …
 export const BY_LEVEL = 928; // not 0: levels of some textures may not be loaded

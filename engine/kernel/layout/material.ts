@@ -50,5 +50,6 @@ export const SOLID = 2; // has a volume: refraction bends rays
 export const MASKED = 4; // alpha is 1 or 0, cut at ALPHA_CUTOFF
 export const UNLIT = 8; // shown in its base colour, neither lit nor lighting
 export const PANE = 16; // thin glass that is clear wherever its textures are looked up: light goes straight on
+export const LIGHT_ALONE = 32; // it only gives light: what meets it goes on as if it were not there
 export const CLEAR_ALPHA = 0.002; // glass of a lobe narrower than this is only ever sampled
 export const MAX_PANES = 64; // light through more is lost

@@ -15,4 +15,10 @@ export const GUIDE_NORMAL = 12; // 3
 export const GROUPS = 13; // 3 a pixel for each light group, one group after another
 export const MOTION = 14; // pixels to the right and down until the next frame, 2
 export const LEFT_OUT = 15; // what passed through what is left out, see leftOut.ts, 4
+// Of light that is kept apart, 3 a pixel for each part, one part after another (JOB.PARTS)
+export const PARTS = 16;
+export const PARTS_HALF = 17; // of samples of even number alone: by both halves it is known how noisy a mix is
+export const PARTS_EMISSION = 18; // as EMISSION and DIRECT
+export const PARTS_DIRECT = 19;
+export const GROUPS_EMISSION = 20; // as EMISSION, of each light group
 export const CRYPTO_RANKS = 6;

@@ -91,6 +91,8 @@ export interface TraceCell {
   path: string;
   inputs: Inputs;
   hash: string;
+  /** Which lighting of its trace it shows; absent: the only one. */
+  lighting?: number;
 }
 /** The same for all slices of a trace. */
 export interface TraceCut {

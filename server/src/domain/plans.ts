@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Plan, type PlanRequest, type Project } from '@variscen/contract';
 import { LOST_WITH_DROPPED } from '@variscen/core/cull';
-import type { Inputs } from '@variscen/core/looks';
+import type { Change, Inputs } from '@variscen/core/looks';
 import { croppedPx } from '@variscen/core/scene';
 import {
   type Profile,
@@ -11,10 +11,13 @@ import {
   filesOfCell,
   frameSize,
   groupCells,
+  isFirstInLight,
   mostFileBytes,
   pathOfFile,
   pathOfPicture,
   profileFor,
+  shareTraces,
+  type TraceGroup,
 } from '@variscen/core/plan';
 import { Batches } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
@@ -29,7 +32,8 @@ import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf, sequenceIds } from './sequences.ts';
-import { cellKey } from '../work/looksTasks.ts';
+import type { SharedTrace } from '../work/sharedTraces.ts';
+import { type PictureRef, cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
 
 /** Cells of which it is seen whether they were measured. */
@@ -41,6 +45,15 @@ interface PlannedCell extends NamedCell {
   readonly traceHash: string;
   /** As it holds for this cell. */
   readonly profile: Profile;
+}
+/** Cells that one trace serves, lighting after lighting. */
+interface PlannedGroup {
+  readonly hash: string;
+  readonly cells: readonly (PlannedCell & { readonly lighting: number })[];
+  /** What the trace is made from. */
+  readonly inputs: Inputs;
+  /** The first cell of each lighting. */
+  readonly lightings: readonly PlannedCell[];
 }
 
 export class PlanService {
@@ -63,7 +76,12 @@ export class PlanService {
     const refs = picturesOf(p, request.cells);
     const profiles = refs.map((ref) => profileFor(profile, exceptions, ref));
     const [now, named] = await Promise.all([
-      this.c.looks.ask({ kind: 'cells', projectId, refs }),
+      this.c.looks.ask({
+        kind: 'cells',
+        projectId,
+        refs,
+        ...(!request.separately && { sharing: this.sharing(p, refs, profiles) }),
+      }),
       new PlannedNames(this.c, p, profile).of(refs, profiles),
     ]);
     const cells = named.cells.map((cell, i): PlannedCell => {
@@ -80,10 +98,11 @@ export class PlanService {
     const fault = await this.c.output.faultOfFolder(folder);
     if (fault !== null) errors.push({ message: fault, path: null });
     const said = new Set(vanishedTargets(now.cells));
-    const groups = groupCells(cells);
+    const groups = togetherIn(groupCells(cells), cells, now.shared);
     const threads = this.c.queue.nodes.threads();
     const done = await lastTraces(this.c.db);
     const changesOf = oncePer((values: Inputs['values']) => asChanges(values));
+    const lightingsOf = oncePerList<readonly Change[]>();
     const planned = await runTask(
       {
         kind: 'plan',
@@ -93,11 +112,12 @@ export class PlanService {
         budgetBytes: this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes,
         processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
         notSound: now.notSound.map((x) => x.hash),
-        traces: groups.map(({ cells: [cell] }) => ({
+        traces: groups.map(({ cells: [cell], inputs, lightings }) => ({
           profile: cell!.profile,
-          camera: cell!.inputs.camera,
-          changes: changesOf(cell!.inputs.values),
-          ...frameSize(cell!.profile, cell!.inputs.camera),
+          camera: inputs.camera,
+          changes: changesOf(inputs.values),
+          ...(lightings.length > 1 && { lightings: lightingsOf(lightings.map((l) => changesOf(l.inputs.values))) }),
+          ...frameSize(cell!.profile, inputs.camera),
         })),
       },
       undefined,
@@ -116,16 +136,16 @@ export class PlanService {
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, missing, isLit, isSeen, turnsBytes, ...memory } = planned[i]!;
+      const { refusal, limited, trapped, missing, unlit, isSeen, turnsBytes, ...memory } = planned[i]!;
       const expected = turnsBytes > 0 ? null : expectedTimes[i]!; // what took its meshes in turns was not measured
-      const [first] = g.cells as [PlannedCell];
-      const where = `${first.cameraName} in ${first.variantName}${first.frame === null ? '' : `, frame ${first.frame}`}`;
-      if (!isLit && isFirst(first, 'dark'))
+      const first = g.cells[0]!;
+      const where = whereOf(first);
+      for (const dark of unlit.map((k) => g.lightings[k]!).filter((cell) => isFirst(cell, 'dark')))
         errors.push({
-          message: `${where}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
+          message: `${whereOf(dark)}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
           path: null,
         });
-      if (isLit && !isSeen && isFirst(first, 'empty'))
+      if (unlit.length === 0 && !isSeen && isFirst(first, 'empty'))
         said.add(`${where}: the frame seems empty. Look through the camera on the Stage.`);
       pixels.push(part.widthPx * part.heightPx);
       for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
@@ -150,12 +170,13 @@ export class PlanService {
           frame,
           version,
           path: pathOfPicture(path),
-          files: shownFiles(own, k === 0).map((file) => pathOfFile(path, file)),
+          files: shownFiles(own, isFirstInLight(g.cells, k)).map((file) => pathOfFile(path, file)),
         })),
         profile: excepted.length ? (own as Plan['profile']) : null,
         exceptions: [...new Set(excepted.flatMap((e) => Object.keys(e.settings)))],
         ...size,
         samples: own.samples,
+        lightings: g.lightings.length,
         ...memory,
         turnsBytes,
         isRefused: refusal !== null,
@@ -173,7 +194,8 @@ export class PlanService {
     const allS = aheadS === null || ownS === null ? null : aheadS + ownS;
     const lasting = [...said]; // what is free on the disk is another in a moment
     const mostBytes = groups.reduce(
-      (n, g, i) => n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, k === 0), 0),
+      (n, g, i) =>
+        n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, isFirstInLight(g.cells, k)), 0),
       0,
     );
     const freeBytes = await this.c.disk.usableBytes(await this.c.output.standing(folder));
@@ -197,6 +219,22 @@ export class PlanService {
         warnings: [...said],
       } satisfies Plan,
     };
+  }
+
+  /** Which cells may share a trace, and of how many parts its light may be: they take so much of the budget at most. */
+  private sharing(p: Project, refs: readonly PictureRef[], profiles: readonly Profile[]) {
+    const cameras = new Map(p.cameras.map((c) => [c.id, c.settings as Inputs['camera']]));
+    const texts = oncePer((profile: Profile) => JSON.stringify(profile));
+    let mostBytes = 1;
+    refs.forEach(({ cameraId }, i) => {
+      const camera = cameras.get(cameraId);
+      if (!camera) return;
+      const { widthPx, heightPx } = croppedPx(frameSize(profiles[i]!, camera), camera.crop);
+      mostBytes = Math.max(mostBytes, widthPx * heightPx * partBytes(profiles[i]!));
+    });
+    const budgetBytes = this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes;
+    const room = Math.floor((budgetBytes * PARTS_SHARE) / mostBytes);
+    return { apart: profiles.map(texts), mostParts: Math.min(MOST_PARTS, Math.max(0, room)) };
   }
 
   /** How long each trace will take: as it took before, or where that says little, as it was measured. */
@@ -233,7 +271,7 @@ export class PlanService {
     if (fault) throw new AppError('PLAN_HAS_ERRORS', fault.message);
     const batchId = request.orderId ?? randomUUID();
     const sequences = sequenceIds(groups);
-    const traces = groups.map((g, i) => newTrace(g.cells, plan.traces[i]!, sequences[i]!));
+    const traces = groups.map((g, i) => newTrace(g, plan.traces[i]!, sequences[i]!));
     try {
       await queueBatch(this.c, { id: batchId, projectId, profile }, traces);
     } catch (e) {
@@ -261,10 +299,51 @@ export class PlanService {
   }
 }
 
-function newTrace(cells: readonly PlannedCell[], planned: Plan['traces'][number], sequenceId: string | null): NewTrace {
-  const [first] = cells as [PlannedCell];
+/** Parts of light that a trace keeps apart, and what of a machine's budget they may take together. */
+const MOST_PARTS = 16;
+const PARTS_SHARE = 0.25;
+/** A pixel of a part: its sums, and what denoising and judging noise take beside them. */
+function partBytes({ denoise, noise, aovs }: Profile): number {
+  const wanted = [
+    true,
+    denoise > 0 || noise !== null,
+    denoise > 0 || aovs.includes('emission'),
+    aovs.includes('direct'),
+  ];
+  return wanted.filter(Boolean).length * 12;
+}
+
+/** Groups of cells that one trace serves, put together where they differ in light alone. */
+function togetherIn(
+  groups: readonly TraceGroup<PlannedCell>[],
+  cells: readonly PlannedCell[],
+  shared: readonly SharedTrace[],
+): PlannedGroup[] {
+  const hashOfPlace = (place: number) => cells[place]!.traceHash;
+  const sets = shared.map((s) => s.places.map(hashOfPlace));
+  const values = new Map(shared.map((s, i) => [sets[i]![0], s.values]));
+  return shareTraces(groups, sets).map(({ hash, lightings }) => {
+    const [first] = lightings[0]!.cells as [PlannedCell];
+    const all = lightings.length > 1 ? values.get(hash)! : first.inputs.values;
+    return {
+      hash: lightings.length > 1 ? sha256(new TextEncoder().encode(lightings.map((l) => l.hash).join())) : hash,
+      cells: lightings.flatMap((l, lighting) => l.cells.map((cell) => ({ ...cell, lighting }))),
+      inputs: { ...first.inputs, values: all },
+      lightings: lightings.map((l) => l.cells[0]!),
+    };
+  });
+}
+const whereOf = ({ cameraName, variantName, frame }: PlannedCell): string =>
+  `${cameraName} in ${variantName}${frame === null ? '' : `, frame ${frame}`}`;
+
+function newTrace(
+  { cells, inputs: all, lightings }: PlannedGroup,
+  planned: Plan['traces'][number],
+  sequenceId: string | null,
+): NewTrace {
+  const first = cells[0]!;
   return {
-    inputs: first.inputs,
+    inputs: all,
     profile: first.profile,
     widthPx: planned.widthPx,
     heightPx: planned.heightPx,
@@ -272,17 +351,20 @@ function newTrace(cells: readonly PlannedCell[], planned: Plan['traces'][number]
     expectedS: planned.expectedS,
     frame: first.frame,
     sequenceId,
-    cells: cells.map(({ cameraId, variantId, cameraName, variantName, frame, version, path, inputs, hash }) => ({
-      cameraId,
-      variantId,
-      cameraName,
-      variantName,
-      frame,
-      version,
-      path,
-      inputs,
-      hash,
-    })),
+    cells: cells.map(
+      ({ cameraId, variantId, cameraName, variantName, frame, version, path, inputs, hash, lighting }) => ({
+        cameraId,
+        variantId,
+        cameraName,
+        variantName,
+        frame,
+        version,
+        path,
+        inputs,
+        hash,
+        ...(lightings.length > 1 && { lighting }),
+      }),
+    ),
   };
 }
 
@@ -315,5 +397,16 @@ function oncePer<K extends object, T>(of: (x: K) => T): (x: K) => T {
   return (x) => {
     if (!known.has(x)) known.set(x, of(x));
     return known.get(x) as T;
+  };
+}
+/** One list for lists of the same things. */
+function oncePerList<T extends object>(): (list: readonly T[]) => readonly T[] {
+  const numbers = new Map<T, number>();
+  const known = new Map<string, readonly T[]>();
+  return (list) => {
+    const key = list.map((x) => numbers.get(x) ?? numbers.set(x, numbers.size).size - 1).join();
+    const same = known.get(key) ?? list;
+    known.set(key, same);
+    return same;
   };
 }

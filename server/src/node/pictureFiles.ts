@@ -9,7 +9,7 @@ import {
   toDisplay16,
   writeFloatTiff,
 } from '@variscen/core/image';
-import { type FileKind, type Profile, filesOfCell } from '@variscen/core/plan';
+import { type FileKind, type Profile, filesOfCell, isFirstInLight } from '@variscen/core/plan';
 import type { croppedPx } from '@variscen/core/scene';
 import type { Finished } from '@variscen/engine';
 import sharp, { type Sharp } from 'sharp';
@@ -44,7 +44,7 @@ export async function writeCell(
 ): Promise<void> {
   const profile = lease.profile as Profile;
   const files = new CellFiles(lease, cell, traced);
-  for (const { kind } of filesOfCell(profile, cell === 0)) {
+  for (const { kind } of filesOfCell(profile, isFirstInLight(lease.cells, cell))) {
     signal.throwIfAborted();
     const path = fileOf(cell, kind);
     if (kind === 'exr' || kind.startsWith('exr-')) await exrFiles.write(path, files.exr(kind), signal);

@@ -1,7 +1,7 @@
 // What a node does with a lease: traces it, or takes what it has finished before; then delivers it. Everything it holds
 // is given back at the end.
 import type { Lease } from '@variscen/contract';
-import { type Profile, filesOfCell } from '@variscen/core/plan';
+import { type Profile, filesOfCell, isFirstInLight } from '@variscen/core/plan';
 import { type ServerClient, isRefusal } from './client.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
 import { Heartbeat } from './heartbeat/heartbeat.ts';
@@ -80,7 +80,7 @@ async function deliver(
   progress.traced(1, result.samples);
   progress.enter('delivering');
   for (const cell of lease.cells.keys()) {
-    for (const { kind } of filesOfCell(lease.profile as Profile, cell === 0))
+    for (const { kind } of filesOfCell(lease.profile as Profile, isFirstInLight(lease.cells, cell)))
       await client.file(lease, cell, kind, file(cell, kind), signal);
   }
   await client.complete(lease, { ...result, token: lease.token }, signal);

@@ -3,6 +3,7 @@
 import type { Lease } from '@variscen/contract';
 import { isLeftOut, isSimplified, packMet } from '@variscen/core/cull';
 import { type Grade, unpackLut } from '@variscen/core/image';
+import { isFirstInLight } from '@variscen/core/plan';
 import { type Change, type ResolvedState, SceneIndex, gradeOf, originalPath, resolve } from '@variscen/core/looks';
 import { type SceneDocument, animationData, croppedPx, poseFor } from '@variscen/core/scene';
 import {
@@ -11,9 +12,13 @@ import {
   type Selection,
   type SelectionData,
   attach,
+  type LightParts,
+  type Relit,
   engineCamera,
   finish,
+  keepsGroups,
   platePixels,
+  relit,
   select,
   settingsOf,
 } from '@variscen/engine';
@@ -26,8 +31,8 @@ import type { FinishedTrace } from './finishedTraces.ts';
 import type { SharedProgress } from './heartbeat/sharedProgress.ts';
 import { peakBytes, resetPeak } from '../files/peakMemory.ts';
 import type { Machine } from './machine.ts';
-import { type Graded, type Part, type Traced, thumbnail, writeCell } from './pictureFiles.ts';
-import { type Shot, bringFilm, helpFilm } from './slicedFilm.ts';
+import { type Graded, type Part, thumbnail, writeCell } from './pictureFiles.ts';
+import { type Shot, type Work, bringFilm, helpFilm } from './slicedFilm.ts';
 
 const PREVIEW_MS = 1500;
 /** Between two looks at how many threads may work. */
@@ -44,11 +49,13 @@ export async function trace(
   signal: AbortSignal,
 ): Promise<FinishedTrace> {
   await resetPeak();
-  const traced = await traceFilm(client, lease, machine, progress, signal);
-  progress.enter('writing');
-  return machine.finished.add(lease.traceId, async (fileOf) => {
-    for (const cell of lease.cells.keys()) await writeCell(machine.exrFiles, lease, cell, traced, fileOf, signal);
-    return { ...traced.counted, peakBytes: await peakBytes() };
+  return withTrace(lease, machine, progress, signal, async (opened) => {
+    const counted = await traceFilm(opened, client, lease, machine, progress, signal);
+    progress.enter('writing');
+    return machine.finished.add(lease.traceId, async (fileOf) => {
+      const told = await writePictures(opened, counted, lease, machine, fileOf, signal);
+      return { ...told, peakBytes: await peakBytes() };
+    });
   });
 }
 
@@ -56,6 +63,8 @@ export async function trace(
 interface Opened {
   readonly engine: Engine;
   readonly selection: Selection;
+  /** How many; the film is mixed of their light where they are several. */
+  readonly lightings: number;
   readonly shot: Shot;
   readonly stateOf: (changes: readonly unknown[]) => ResolvedState;
   readonly asset: (hash: string) => Promise<Uint8Array>;
@@ -80,9 +89,11 @@ async function withTrace<T>(
       resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
     const named = await namedFor(lease.camera, asset);
-    const selection = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay', named);
+    const selected = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay', named);
+    const shared = relitFor(lease, selected, stateOf);
+    const selection = shared?.selection ?? selected;
     const budgetBytes = Math.min(machine.budgetBytes, lease.budgetBytes ?? Infinity);
-    await loadInto(engine, selection, sceneSources(document, asset), machine, lease, budgetBytes);
+    await loadInto(engine, selection, shared?.parts, sceneSources(document, asset), machine, lease, budgetBytes);
     const shot = {
       camera: engineCamera(pose.now.camera),
       nextCamera: pose.next && engineCamera(pose.next.camera),
@@ -91,54 +102,84 @@ async function withTrace<T>(
     power = setInterval(setPower, POWER_MS);
     setPower();
     const met = () => metOf(engine, selection, scene);
-    return await work({ engine, selection, shot, stateOf, asset, met });
+    const lightings = shared?.parts.mixes.length ?? 1;
+    return await work({ engine, selection, lightings, shot, stateOf, asset, met });
   } finally {
     clearInterval(power);
     await engine.close();
   }
 }
 
-function traceFilm(
+/** Where the cells are in several lightings. */
+function relitFor(lease: Lease, selected: Selection, stateOf: Opened['stateOf']): Relit | undefined {
+  const first = lease.cells.filter((_, cell) => isFirstInLight(lease.cells, cell));
+  if (first.length < 2) return undefined;
+  const inOrder = [...first].sort((a, b) => a.lighting - b.lighting);
+  return relit(
+    selected,
+    inOrder.map((cell) => stateOf(cell.changes)),
+    keepsGroups(lease.profile, selected),
+  );
+}
+
+/** @returns what it took */
+async function traceFilm(
+  { engine, shot, asset, stateOf, met }: Opened,
   client: ServerClient,
   lease: Lease,
   machine: Machine,
   progress: SharedProgress,
   signal: AbortSignal,
-): Promise<Traced> {
-  return withTrace(lease, machine, progress, signal, async ({ engine, selection, shot, stateOf, asset, met }) => {
-    // 1. Traced
-    const part = croppedPx(lease, lease.camera.crop);
-    const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
-    const preview = new Previews(engine, client, lease, grades[0]!, part);
-    const { engineBuild, sliceTimes: times } = machine;
-    const onPass = () => preview.show(progress);
-    const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass, met });
-    await preview.sent;
+): Promise<Work> {
+  const part = croppedPx(lease, lease.camera.crop);
+  const graded = await gradedBy(gradeOf(stateOf(lease.cells[0]!.changes)), asset);
+  const preview = new Previews(engine, client, lease, graded, part);
+  const { engineBuild, sliceTimes: times } = machine;
+  const onPass = () => preview.show(progress);
+  const work = await bringFilm({ engine, client, lease, shot, engineBuild, times, progress, signal, onPass, met });
+  await preview.sent;
+  return work;
+}
 
-    // 2. Finished: denoised, drawn, in layers
-    const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
-    const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
-    const droppedObjects = selection.verdicts.filter(isLeftOut).length;
-    const simplifiedObjects = selection.verdicts.filter(isSimplified).length;
-    const samples = picture.samples.most;
-    const { mostTextureBytes: _, ...meshes } = engine.pieces();
-    return {
-      picture,
-      part,
-      grades,
-      counted: {
-        engine: machine.engineBuild,
-        drawing: DRAWING,
-        samples,
-        ...work,
-        plannedBytes: engine.takenBytes(),
-        droppedObjects,
-        ...(simplifiedObjects > 0 && { simplifiedObjects }),
-        ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
-        ...(picture.leftOut && { leftOut: { ...picture.leftOut, most: [...picture.leftOut.most] } }),
-      },
-    };
-  });
+/** The traced film finished in each of its lightings: denoised, drawn, in layers; and the files of their cells. */
+async function writePictures(
+  opened: Opened,
+  work: Work,
+  lease: Lease,
+  machine: Machine,
+  fileOf: FinishedTrace['file'],
+  signal: AbortSignal,
+): Promise<Omit<FinishedTrace['result'], 'peakBytes'>> {
+  const { engine, selection, lightings, stateOf, asset } = opened;
+  const part = croppedPx(lease, lease.camera.crop);
+  const grades = await Promise.all(lease.cells.map((cell) => gradedBy(gradeOf(stateOf(cell.changes)), asset)));
+  const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
+  const droppedObjects = selection.verdicts.filter(isLeftOut).length;
+  const simplifiedObjects = selection.verdicts.filter(isSimplified).length;
+  const { mostTextureBytes: _, ...meshes } = engine.pieces();
+  const counted = {
+    engine: machine.engineBuild,
+    drawing: DRAWING,
+    samples: 0,
+    ...work,
+    plannedBytes: engine.takenBytes(),
+    droppedObjects,
+    ...(simplifiedObjects > 0 && { simplifiedObjects }),
+    ...(lightings > 1 && { lightings }),
+    ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
+  };
+  for (let lighting = 0; lighting < lightings; lighting++) {
+    if (lightings > 1) engine.mix(lighting);
+    const keepFilm = lighting < lightings - 1;
+    const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate, keepFilm });
+    counted.samples = picture.samples.most;
+    const { leftOut } = picture;
+    if (leftOut) Object.assign(counted, { leftOut: { ...leftOut, most: [...leftOut.most] } });
+    for (const [cell, { lighting: own }] of lease.cells.entries())
+      if (own === lighting)
+        await writeCell(machine.exrFiles, lease, cell, { picture, part, grades, counted }, fileOf, signal);
+  }
+  return counted;
 }
 
 /** Renders slices of another node's trace, until none is left that nobody renders. */
@@ -171,6 +212,7 @@ function metOf(engine: Engine, { instances }: Selection, { nodes, document }: Sc
 async function loadInto(
   engine: Engine,
   selection: Selection,
+  lightParts: LightParts | undefined,
   sources: SelectionData,
   machine: Machine,
   { profile, widthPx, heightPx }: Lease,
@@ -180,7 +222,7 @@ async function loadInto(
   const parts = machine.storedParts.forTrace();
   const data = parts.over(sources, meshes);
   const scene = await attach(selection, data, profile.displacement, heightPx).finally(() => parts.close());
-  await engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection), budgetBytes);
+  await engine.load(scene, settingsOf(profile, { widthPx, heightPx }, selection, lightParts), budgetBytes);
 }
 
 async function gradedBy(grade: Grade, asset: (hash: string) => Promise<Uint8Array>): Promise<Graded> {

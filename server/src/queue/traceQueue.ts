@@ -29,7 +29,7 @@ import { NodeHours } from './nodeHours.ts';
 import { Machines } from './machines.ts';
 import { type Hello, Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
-import { type FileKind, filesOfCell, linearFiles, pathOfFile } from '@variscen/core/plan';
+import { type FileKind, filesOfCell, isFirstInLight, linearFiles, pathOfFile } from '@variscen/core/plan';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
 import { Webhook } from './webhook.ts';
 
@@ -433,7 +433,11 @@ export class TraceQueue {
    */
   private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
     const files = row.cells.flatMap((cell, i) =>
-      filesOfCell(row.profile, i === 0).map((file) => ({ i, kind: file.kind, path: pathOfFile(cell.path, file) })),
+      filesOfCell(row.profile, isFirstInLight(row.cells, i)).map((file) => ({
+        i,
+        kind: file.kind,
+        path: pathOfFile(cell.path, file),
+      })),
     );
     for (const { i, kind, path } of files)
       if (!(await this.output.has(asideFile(row.id, token, i, kind))))
@@ -441,10 +445,13 @@ export class TraceQueue {
     const byCell: RenderRow['files'][] = row.cells.map(() => []);
     for (const { i, kind, path } of files)
       byCell[i]!.push({ kind, path, ...(await this.output.publish(asideFile(row.id, token, i, kind), path)) });
-    // what is the same for all cells lies beside the first
+    // what is the same for all cells in one lighting lies beside the first of them
     const linear = new Set(linearFiles(row.profile).map((f) => f.kind));
-    const shared = byCell[0]!.filter((f) => linear.has(f.kind));
-    return byCell.map((own) => [...shared.filter((f) => !own.some((x) => x.kind === f.kind)), ...own]);
+    return byCell.map((own, i) => {
+      const first = row.cells.findIndex((c) => (c.lighting ?? 0) === (row.cells[i]!.lighting ?? 0));
+      const shared = byCell[first]!.filter((f) => linear.has(f.kind));
+      return [...shared.filter((f) => !own.some((x) => x.kind === f.kind)), ...own];
+    });
   }
 
   private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {

@@ -1,5 +1,6 @@
 // What the thread that knows scenes and looks is asked, and answers.
 import type { CullAsked, StandIn } from '@variscen/core/cull';
+import type { SharedTrace } from './sharedTraces.ts';
 import type { LookRemarks, LooksFile, LooksMatch, ByHand, Difference, Inputs } from '@variscen/core/looks';
 
 export interface CellRef {
@@ -38,7 +39,17 @@ export type LooksAsk =
       readonly cell: CellRef | null;
     }
   /** What some pictures would be rendered from now. */
-  | { readonly kind: 'cells'; readonly projectId: string; readonly refs: readonly PictureRef[] }
+  | {
+      readonly kind: 'cells';
+      readonly projectId: string;
+      readonly refs: readonly PictureRef[];
+      /** Absent: it is not asked which of them one trace can serve. */
+      readonly sharing?: {
+        /** Of each picture: only what has the same may share a trace. */
+        readonly apart: readonly string[];
+        readonly mostParts: number;
+      };
+    }
   /**
    * How many cells there are but those that are left out, and the renders of each of those whose pictures are all as they
    * would be now.
@@ -84,6 +95,8 @@ export interface LooksAnswers {
       readonly traceHash: string;
       readonly remarks: LookRemarks;
     }[];
+    /** Places of pictures, one for each hash of a trace, that one trace can serve. */
+    readonly shared: readonly SharedTrace[];
     /** Of the scene's content and of the files that the looks bring, what is not as it was stored. */
     readonly notSound: readonly NotSound[];
   };

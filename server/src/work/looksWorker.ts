@@ -40,6 +40,7 @@ import { type CameraSettings, type FrameRange, type SceneDocument, picturesAt } 
 import { DataSource } from 'typeorm';
 import { contentOf } from '../files/sceneContent.ts';
 import { AssetStore, notSoundOf, sha256 } from '../files/store.ts';
+import { type Lighting, type SharedTrace, sharedTraces } from './sharedTraces.ts';
 import {
   type CellRef,
   type LooksAnswers,
@@ -328,7 +329,7 @@ async function counts(projectId: string): Promise<LooksAnswers['counts']> {
  * What cells would be rendered from. Values and remarks of cells in one look are one object, here and where they
  * arrive, so that thousands of cells are as small as their looks.
  */
-function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells']['cells'] {
+function cellsOf(l: Loaded, refs: readonly PictureRef[]): readonly CellNow[] {
   const looks = new LooksNow(l);
   const said = new Map<unknown, LookRemarks>();
   return refs.map((ref) => {
@@ -336,8 +337,24 @@ function cellsOf(l: Loaded, refs: readonly PictureRef[]): LooksAnswers['cells'][
     const remarks = said.get(look) ?? remarksOf(look.state);
     said.set(look, remarks);
     const { cell: hash, trace } = l.hashes.of(l.sources, variant, { id: ref.cameraId, settings });
-    return { inputs, hash, traceHash: trace, remarks };
+    return { inputs, hash, traceHash: trace, remarks, state: look.state };
   });
+}
+
+type CellNow = LooksAnswers['cells']['cells'][number] & { readonly state: ResolvedState };
+
+/** Of pictures whose traces differ, which one trace can serve. */
+function sharedOf(
+  scene: SceneIndex,
+  cells: readonly CellNow[],
+  { apart, mostParts }: NonNullable<Extract<LooksAsk, { kind: 'cells' }>['sharing']>,
+): SharedTrace[] {
+  const first = new Map<string, Lighting>();
+  cells.forEach(({ inputs, state, traceHash }, place) => {
+    const key = `${traceHash} ${apart[place]!}`;
+    if (!first.has(key)) first.set(key, { place, inputs, state, apart: apart[place]! });
+  });
+  return sharedTraces(scene, [...first.values()], mostParts);
 }
 
 /** @throws AppError DAMAGED of a file that is not what was written; it is gone then, and can be measured again */
@@ -402,11 +419,13 @@ async function answer(ask: LooksAsk): Promise<unknown> {
     case 'cells': {
       const l = await load(ask.projectId);
       const cells = cellsOf(l, ask.refs);
+      const shared = ask.sharing ? sharedOf(l.index, cells, ask.sharing) : [];
       const files = cells.flatMap((x) => x.remarks.files.map((f) => f.hash));
       const ofScene = [...contentOf(l.index.document)].map(([hash]) => hash);
       const plans = cells.flatMap((x) => x.inputs.camera.cull?.plan ?? []);
       const notSound = await notSoundOf(store, [...ofScene, ...files, ...plans]);
-      return { cells, notSound } satisfies LooksAnswers['cells'];
+      const told = cells.map(({ state: _, ...cell }) => cell);
+      return { cells: told, shared, notSound } satisfies LooksAnswers['cells'];
     }
     case 'counts':
       return counts(ask.projectId);

@@ -1,6 +1,6 @@
 // What each trace of a plan would load, drop and take.
 import { type NamedObjects, culls as cullsAnything, isLeftOut, isSimplified, uncut } from '@variscen/core/cull';
-import { SceneIndex, resolve } from '@variscen/core/looks';
+import { type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,
   type SceneDocument,
@@ -24,9 +24,12 @@ import {
   countSelection,
   displacedMeshes,
   hostBytes,
+  type Relit,
   isLit,
+  keepsGroups,
   layOut,
   poseIn,
+  relit,
   settingsOf,
   storableMeshBytes,
   storableTextureBytes,
@@ -61,6 +64,7 @@ export async function runPlan(t: PlanTask, onProgress: (fraction: number) => voi
         t,
         displaced,
         named,
+        (changes) => resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes }]),
       );
       for (const { trace, place } of traces) {
         out[place] = await planned.of(trace);
@@ -116,9 +120,12 @@ const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'cla
 /** What a plan says of a view, whatever size it is rendered at. */
 interface Viewed extends Pick<
   PlannedTrace,
-  'isLit' | 'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'
+  'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'
 > {
   readonly selection: Selection;
+  readonly isLit: boolean;
+  /** Of its lightings, by what they are made from. */
+  readonly relit: Map<TraceAsked['lightings'], Omit<Relit, 'selection'>>;
   /** Of its meshes. */
   readonly storableBytes: number;
   /** What it takes at a size, by the settings that decide it. */
@@ -137,6 +144,7 @@ class PlannedLook {
     private readonly task: PlanTask,
     private readonly displaced: DisplacedCounts,
     private readonly named: (camera: CameraSettings) => Promise<NamedObjects | undefined>,
+    private readonly stateOf: (changes: TraceAsked['changes']) => ResolvedState,
   ) {
     this.notSound = new Set(task.notSound);
   }
@@ -167,7 +175,7 @@ class PlannedLook {
       bytesWithoutCulling: whole.bytes,
       totalBytesWithoutCulling: whole.totalBytes,
       refusal: refusalOf(taken, budgetBytes, processBytes ?? 0),
-      isLit: view.isLit,
+      unlit: this.unlitOf(view, trace),
       isSeen: this.look.isSeenBy(camera),
       limited,
       trapped: view.trapped,
@@ -192,6 +200,7 @@ class PlannedLook {
       selection,
       storableBytes: storableMeshBytes(selection, countSelection(selection, NO_PICTURE, 1)),
       memory: new Map(),
+      relit: new Map(),
       isLit: isLit(selection),
       trapped: trappedLamps(selection),
       missing: missingOf(selection, this.document, this.notSound),
@@ -204,14 +213,32 @@ class PlannedLook {
     return made;
   }
 
+  /** Of a trace of several lightings how its light is kept apart. */
+  private relitOf(view: Viewed, { lightings, profile }: TraceAsked): Omit<Relit, 'selection'> | undefined {
+    if (!lightings) return undefined;
+    const { selection } = view;
+    const known = view.relit.get(lightings);
+    if (known) return known;
+    const { parts, unlit } = relit(selection, lightings.map(this.stateOf), keepsGroups(profile, selection));
+    const made = { parts, unlit };
+    view.relit.set(lightings, made);
+    return made;
+  }
+  private unlitOf(view: Viewed, trace: TraceAsked): readonly number[] {
+    const shared = this.relitOf(view, trace);
+    if (shared) return shared.unlit;
+    return view.isLit ? [] : [0];
+  }
+
   private memoryOf(
     view: Viewed,
     camera: CameraSettings,
-    { profile, widthPx, heightPx }: TraceAsked,
+    trace: TraceAsked,
     counts: ReadonlyMap<number, MeshCounts>,
   ): MemoryPlan {
+    const { profile, widthPx, heightPx } = trace;
     const selection = { ...view.selection, pose: poseIn(this.look, camera, undefined) };
-    const settings = settingsOf(profile, { widthPx, heightPx }, selection);
+    const settings = settingsOf(profile, { widthPx, heightPx }, selection, this.relitOf(view, trace)?.parts);
     const plan = () => layOut(countSelection(selection, settings, this.task.threads, counts));
     if (counts.size) return plan(); // how finely meshes are displaced is each camera's own
     const key = JSON.stringify(settings);

@@ -177,6 +177,8 @@ export interface PlanTask {
     readonly profile: Profile;
     readonly camera: Inputs['camera'];
     readonly changes: readonly Change[];
+    /** Of each of its lightings, where there are several: then changes have the sources of all. */
+    readonly lightings?: readonly (readonly Change[])[] | undefined;
     readonly widthPx: number;
     readonly heightPx: number;
   }[];
@@ -188,8 +190,8 @@ export interface PlannedTrace {
   readonly totalBytesWithoutCulling: number;
   /** Beside the engine; null: not measured yet. */
   readonly processBytes: number | null;
-  /** Something of it gives light; something of it may be in the frame. */
-  readonly isLit: boolean;
+  /** Of its lightings those in which nothing gives light; whether something of it may be in the frame. */
+  readonly unlit: readonly number[];
   readonly isSeen: boolean;
   readonly objects: number;
   readonly dropped: readonly string[];

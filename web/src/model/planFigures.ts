@@ -64,6 +64,22 @@ export function tooLarge({ traces }: Plan): { readonly cameraId: string; readonl
   return [...over].map(([cameraId, variantIds]) => ({ cameraId, variantIds: [...variantIds] }));
 }
 
+/** Of traces that serve several lightings: how many those are, and what tracing each would take besides. */
+export function sharedLight({ traces }: Plan): {
+  readonly pictures: number;
+  readonly traces: number;
+  /** null: nothing was measured yet. */
+  readonly savedS: number | null;
+} {
+  const shared = traces.filter((t) => t.lightings > 1);
+  const saved = shared.map((t) => (t.expectedS === null ? null : t.expectedS * (t.lightings - 1)));
+  return {
+    pictures: shared.reduce((n, t) => n + t.lightings, 0),
+    traces: shared.length,
+    savedS: saved.includes(null) ? null : saved.reduce<number>((n, s) => n + s!, 0),
+  };
+}
+
 export function figuresOf({ traces }: Plan): PlanFigures {
   const expected = traces.map((t) => t.expectedS);
   const isKnown = (s: number | null): s is number => s !== null;

@@ -96,6 +96,7 @@ function leaseOf(row: LeasedTrace, leaseS: number) {
     heightPx,
     cells: row.cells.map((cell) => ({
       changes: asChanges(cell.inputs.values),
+      lighting: cell.lighting ?? 0,
       metadata: {
         'variscen:camera': cell.cameraName,
         'variscen:variant': cell.variantName,

@@ -29,7 +29,10 @@ export function OneCell({ project, cell }: { project: Project; cell: BoardCell }
             <span>Profile</span>
             <b>{render.profile.name}</b>
             <span>Traced in</span>
-            <b>{duration(render.seconds)}</b>
+            <b>
+              {duration(render.seconds)}
+              {render.lightings > 1 && `, for ${render.lightings} lightings`}
+            </b>
             <span>Samples</span>
             <b>{count(render.samples)}</b>
             <span>Peak memory</span>

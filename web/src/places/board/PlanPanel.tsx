@@ -15,6 +15,7 @@ import { PlanRemarks } from './PlanRemarks.tsx';
 import { MakeItFit } from './MakeItFit.tsx';
 import { MeasureFirst } from './MeasureFirst.tsx';
 import { PlanSummary } from './PlanSummary.tsx';
+import { SharedTraces } from './SharedTraces.tsx';
 import { WholePlan } from './WholePlan.tsx';
 import { usePlan } from './usePlan.ts';
 import { type WhichFrames, useWantedFrames } from './useWantedFrames.ts';
@@ -34,7 +35,8 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
   const [which, setWhich] = useState<WhichFrames>('all');
   const hasSequences = cells.some((c) => c.frames !== null);
   const wanted = useWantedFrames(project.id, cells, hasSequences ? which : 'all', profileId);
-  const { plan, error, isBusy, render } = usePlan(project, cells, wanted, profileId);
+  const [isSeparate, setSeparate] = useState(false);
+  const { plan, error, isBusy, render } = usePlan(project, cells, wanted, profileId, isSeparate);
   const go = async () => {
     if (await render()) close();
   };
@@ -61,6 +63,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {hasSequences && <Frames which={which} wanted={wanted} onChange={setWhich} />}
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
+      {plan && <SharedTraces plan={plan} isSeparate={isSeparate} onSeparate={setSeparate} />}
       {plan && <MeasureFirst projectId={project.id} plan={plan} />}
       {plan && <MakeItFit project={project} plan={plan} profileId={profileId} />}
       {plan && <PlanRemarks plan={plan} project={project} />}
@@ -106,7 +109,7 @@ function Selected({ cells, plan }: { cells: number; plan: Plan | undefined }) {
         </p>
       )}
       {plan && picturesIn(plan) > plan.traces.length && (
-        <div className="dim">Cells whose look is the same but for the grade share a trace.</div>
+        <div className="dim">Cells that differ in grade or in light alone share a trace.</div>
       )}
     </div>
   );

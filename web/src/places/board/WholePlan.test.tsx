@@ -37,6 +37,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   turnsBytes: 0,
   isRefused: false,
   culls: false,
+  lightings: 1,
   expectedS: 9,
   expectedFrom: 'camera',
   ...over,

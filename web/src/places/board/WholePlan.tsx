@@ -184,6 +184,9 @@ function TraceDetails({ line }: { line: PlannedLine }) {
           ))}
           {files.length > FILES_SHOWN && <div>and {plural(files.length - FILES_SHOWN, 'more file')}</div>}
         </div>
+        {t.lightings > 1 && (
+          <div className="dim">{plural(t.lightings, 'lighting')}: their light is kept apart, which takes film</div>
+        )}
         {t.droppedCount > 0 && <Dropped trace={t} />}
         {t.simplifiedCount > 0 && <div className="dim">{plural(t.simplifiedCount, 'object')} simplified</div>}
       </div>

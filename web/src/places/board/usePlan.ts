@@ -17,12 +17,16 @@ export interface PlanState {
   render(): Promise<boolean>;
 }
 
-/** @param wanted of the cells; undefined: it is not known yet */
+/**
+ * @param wanted of the cells; undefined: it is not known yet
+ * @param separately each lighting is traced by itself
+ */
 export function usePlan(
   project: Project,
   cells: readonly BoardCell[],
   wanted: PlanRequest['cells'] | undefined,
   profileId: string,
+  separately: boolean,
 ): PlanState {
   const client = useQueryClient();
   const [isQueueing, setQueueing] = useState(false);
@@ -30,9 +34,9 @@ export function usePlan(
   const refs = wanted ?? [];
   const states = cells.map((c) => `${c.status}${c.render?.version ?? 0}`).join();
   const params = { projectId: project.id };
-  const body = { cells: refs, profileId };
+  const body = { cells: refs, profileId, separately };
   const query = useQuery({
-    queryKey: ['plan', project, profileId, refs, states],
+    queryKey: ['plan', project, profileId, refs, states, separately],
     enabled: refs.length > 0,
     placeholderData: keepPreviousData,
     staleTime: 0,

@@ -1,0 +1,168 @@
+// Cells that differ in light alone share one trace: each picture is that of its own.
+import { randomUUID } from 'node:crypto';
+import { execFile } from 'node:child_process';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import type { Plan, Project, Render } from '@variscen/contract';
+import { AOVS, PLAIN_FILES, PROFILES } from '@variscen/core/plan';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { renderTrace } from '../src/node/renderTrace.ts';
+import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
+
+const run = promisify(execFile);
+const never = new AbortController().signal;
+let f: Fixture;
+beforeAll(async () => {
+  f = await startFixture();
+  await f.node.hello(helloOf(2, 100e6));
+});
+afterAll(() => f?.close());
+
+interface Changed {
+  readonly target: string;
+  readonly property: string;
+  readonly value: unknown;
+}
+const set = (target: string, property: string, value: unknown): Changed => ({ target, property, value });
+const KEY = 'light:+rectangle/Key';
+const key = [
+  set(KEY, 'light.added', true),
+  set(KEY, 'light.width', 2),
+  set(KEY, 'light.height', 2),
+  set(KEY, 'light.intensity', 6),
+  set(KEY, 'light.offset', [-1.5, 1.5, 1.5]),
+  set(KEY, 'light.turn', [-30, -40, 0]),
+];
+
+/** Variants in light of their own, one in other materials, and one that is graded. */
+async function looks(name: string): Promise<Project> {
+  const p = await projectWithScene(f, name);
+  const at = `/api/projects/${p.id}`;
+  const add = (variant: string, options: readonly { facet: string; name: string; changes: readonly Changed[] }[]) =>
+    f.ok('POST', `${at}/options/together`, {
+      options,
+      variant: { fromVariantId: p.variants[0]!.id, name: variant },
+    });
+  const lighting = (option: string, changes: readonly Changed[]) => ({ facet: 'lighting', name: option, changes });
+  await add('Dim and warm', [
+    lighting('Dim', [set('light:Lamp', 'light.intensity', 3), set('light:Lamp', 'light.color', [1, 0.5, 0.2])]),
+  ]);
+  await add('Key alone', [
+    lighting('Key', [...key, set('light:Lamp', 'light.on', false)]),
+    { facet: 'environment', name: 'Dusk', changes: [set('environment', 'environment.strength', 0.2)] },
+  ]);
+  await add('Without a sky', [
+    lighting('Both', key),
+    { facet: 'environment', name: 'Dark', changes: [set('environment', 'environment.kind', 'none')] },
+  ]);
+  await add('Graded', [{ facet: 'grade', name: 'Brighter', changes: [set('grade', 'grade.exposure', 1)] }]);
+  await add('Moved lamp', [lighting('Moved', [set('light:Lamp', 'light.offset', [0, 1, 0])])]);
+  return f.ok<Project>('GET', at);
+}
+const cellsOf = (p: Project, names?: readonly string[]) =>
+  p.variants
+    .filter((v) => !names || names.includes(v.name))
+    .map((v) => ({ cameraId: p.cameras[0]!.id, variantId: v.id }));
+async function profileOf(p: Project, more: object): Promise<string> {
+  const id = randomUUID();
+  const { id: _, ...sketch } = PROFILES[0]!;
+  const files = { ...PLAIN_FILES, exr: { type: 'float', compression: 'zip', perCell: false, aovsApart: false } };
+  await f.ok('PUT', `/api/projects/${p.id}/profiles/${id}`, { ...sketch, name: 'Own', denoise: 0, files, ...more });
+  return id;
+}
+const plan = (p: Project, profileId: string, separately = false) =>
+  f.ok<Plan>('POST', `/api/projects/${p.id}/plan`, { cells: cellsOf(p), profileId, separately });
+async function render(p: Project, profileId: string, separately = false): Promise<void> {
+  await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: cellsOf(p), profileId, separately });
+  for (let l = await f.node.lease(ENGINE); l; l = await f.node.lease(ENGINE))
+    await renderTrace(f.node, l, f.machine, never);
+}
+async function newest(p: Project, variant: string): Promise<Render> {
+  const { id } = p.variants.find((v) => v.name === variant)!;
+  const list = await f.ok<Render[]>('GET', `/api/projects/${p.id}/cells/${p.cameras[0]!.id}/${id}`);
+  return list[0]!;
+}
+/** Means of channels, as a stranger reads them. */
+async function meansOf(r: Render, channels: readonly string[]): Promise<number[]> {
+  const path = join(f.home, 'output', r.files.find((x) => x.kind === 'exr')!.path);
+  const { stdout } = await run('oiiotool', [path, '--ch', channels.join(), '--printstats']);
+  const line = /Stats Avg: (.*?)\(/.exec(stdout)![1]!;
+  return line.trim().split(/\s+/).map(Number);
+}
+
+describe('cells that differ in light alone', () => {
+  it('are planned as one trace, with what it is worth; in other places of lights, or on wish, as traces of their own', async () => {
+    const p = await looks('Planned together');
+    const id = await profileOf(p, { widthPx: 48, samples: 4 });
+    const shared = await plan(p, id);
+    const namesIn = (t: Plan['traces'][number]) =>
+      t.cells.map((c) => p.variants.find((v) => v.id === c.variantId)!.name);
+    expect(shared.errors).toEqual([]);
+    expect(shared.traces.map(namesIn)).toEqual([
+      ['Base', 'Graded', 'Dim and warm', 'Key alone', 'Without a sky'],
+      ['Moved lamp'],
+    ]);
+    expect(shared.traces.map((t) => t.lightings)).toEqual([4, 1]);
+    // one OpenEXR for each light, that of the graded cell beside the other's
+    expect(shared.traces[0]!.cells.map((c) => c.files.filter((x) => x.endsWith('.exr')).length)).toEqual([
+      1, 0, 1, 1, 1,
+    ]);
+    const apart = await plan(p, id, true);
+    expect(apart.traces.map((t) => t.lightings)).toEqual([1, 1, 1, 1, 1]);
+    expect(apart.hash).not.toBe(shared.hash);
+    // what is kept apart takes memory, and the plan says so
+    expect(shared.traces[0]!.bytes.film).toBeGreaterThan(apart.traces[0]!.bytes.film * 2);
+  });
+
+  it('are each the picture of its own trace, within the noise, with every layer', async () => {
+    const p = await looks('Rendered together');
+    const id = await profileOf(p, {
+      widthPx: 48,
+      samples: 800,
+      aovs: ['emission', 'direct', 'indirect', 'lightGroups'],
+    });
+    await render(p, id, true);
+    const channels = ['R', 'G', 'B', 'A', ...['direct', 'indirect', 'emission'].flatMap((l) => [`${l}.R`, `${l}.B`])];
+    const own = new Map<string, number[]>();
+    for (const v of p.variants) own.set(v.name, await meansOf(await newest(p, v.name), channels));
+    await render(p, id);
+    for (const v of p.variants) {
+      const r = await newest(p, v.name);
+      expect(r.version).toBe(2);
+      expect(r.lightings, v.name).toBe(v.name === 'Moved lamp' ? 1 : 4);
+      const together = await meansOf(r, channels);
+      const alone = own.get(v.name)!;
+      for (const [c, channel] of channels.entries()) {
+        const [a, b] = [together[c]!, alone[c]!];
+        expect(Math.abs(a - b), `${v.name}, ${channel}: ${a}, alone ${b}`).toBeLessThan(0.02 * b + 0.0005);
+      }
+    }
+    // they are not alike
+    expect(own.get('Base')![2]! / own.get('Dim and warm')![2]!).toBeGreaterThan(1.3);
+  });
+
+  it('have every AOV, denoised, and are up to date on the board', async () => {
+    const p = await looks('Everything');
+    const id = await profileOf(p, { widthPx: 48, samples: 32, denoise: 1, noise: 0.2, aovs: AOVS });
+    await render(p, id);
+    const board = await f.ok<{ cells: { status: string }[] }>('GET', `/api/projects/${p.id}/board?profileId=${id}`);
+    expect(board.cells.map((c) => c.status)).toEqual(p.variants.map(() => 'current'));
+    const base = await newest(p, 'Base');
+    const graded = await newest(p, 'Graded');
+    expect(graded.files.find((x) => x.kind === 'exr')!.path).toBe(base.files.find((x) => x.kind === 'exr')!.path);
+  });
+
+  it('without any light in one of them are refused, by its name', async () => {
+    const p = await looks('Dark');
+    await f.ok('POST', `/api/projects/${p.id}/options/together`, {
+      options: [
+        { facet: 'lighting', name: 'Off', changes: [set('light:Lamp', 'light.on', false)] },
+        { facet: 'environment', name: 'Night', changes: [set('environment', 'environment.strength', 0)] },
+      ],
+      variant: { fromVariantId: p.variants[0]!.id, name: 'Nothing on' },
+    });
+    const now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
+    const { errors } = await plan(now, await profileOf(now, { widthPx: 48, samples: 4 }));
+    expect(errors.map((e) => e.message)).toEqual([expect.stringMatching(/^Front in Nothing on: nothing gives light/)]);
+  });
+});
