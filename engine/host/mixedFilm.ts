@@ -46,10 +46,17 @@ type Mixed = RenderSettings & { readonly parts: LightParts };
 /** Sums of r, g, b and coverage a pixel of the whole film. */
 export function mixedSums(v: Views, plan: MemoryPlan, settings: Mixed, mix: number): Float32Array {
   const light = new Mix(v, plan, settings, mix).sums('parts');
-  const film = plan.film >>> 2;
-  const out = v.f32.slice(film, film + (light.length / 3) * 4);
-  for (let i = 0; i < light.length / 3; i++) out.set(light.subarray(i * 3, i * 3 + 3), i * 4);
+  const out = v.f32.slice(plan.film >>> 2, (plan.film >>> 2) + (light.length / 3) * 4);
+  putLight(out, 0, light);
   return out;
+}
+/** r, g, b of every pixel, beside the coverage that stands there. */
+function putLight(film: Float32Array, from: number, light: Float32Array): void {
+  for (let i = 0, q = from; i < light.length; i += 3, q += 4) {
+    film[q] = light[i]!;
+    film[q + 1] = light[i + 1]!;
+    film[q + 2] = light[i + 2]!;
+  }
 }
 
 /** Makes the film that of a mix. It can be made that of another afterwards; nothing can be added to it any more. */
@@ -58,18 +65,19 @@ export function mixFilm(v: Views, plan: MemoryPlan, settings: Mixed, mix: number
   const { planes } = plan;
   const put = (name: PlaneName, sums: Float32Array, layer = 0) =>
     v.f32.set(sums, (planes[name]! >>> 2) + layer * sums.length);
-  v.f32.set(mixedSums(v, plan, settings, mix), plan.film >>> 2);
-  if (planes.moment !== undefined) put('moment', moments(of, v, plan, settings));
+  const light = of.sums('parts');
+  putLight(v.f32, plan.film >>> 2, light);
   const emission = planes.partsEmission === undefined ? undefined : of.sums('partsEmission');
   const direct = planes.partsDirect === undefined ? undefined : of.sums('partsDirect');
   if (planes.emission !== undefined) put('emission', emission!);
   if (planes.direct !== undefined) put('direct', direct!);
-  if (planes.indirect !== undefined) put('indirect', rest(of.sums('parts'), emission!, direct!));
+  if (planes.indirect !== undefined) put('indirect', rest(light, emission!, direct!));
   for (let group = 0; group < (settings.lightGroups ?? 0); group++) {
     const isOfGroup = (part: number) => settings.parts.of[part] === group;
     put('groups', of.sums('parts', isOfGroup), group);
     if (planes.groupsEmission !== undefined) put('groupsEmission', of.sums('partsEmission', isOfGroup), group);
   }
+  if (planes.moment !== undefined) put('moment', moments(light, of.sums('partsHalf'), v, plan, settings));
 }
 
 /** Light scattered more than once. Where there is none, rounding is not taken for some. */
@@ -85,9 +93,7 @@ function rest(all: Float32Array, emission: Float32Array, direct: Float32Array): 
  * Sums of squares that a film would have whose mean is as uncertain: the variance of the mean of n samples is a quarter of
  * the squared difference between the means of its halves.
  */
-function moments(of: Mix, v: Views, plan: MemoryPlan, settings: Mixed): Float32Array {
-  const all = of.sums('parts');
-  const first = of.sums('partsHalf');
+function moments(all: Float32Array, first: Float32Array, v: Views, plan: MemoryPlan, settings: Mixed): Float32Array {
   const { widthPx, heightPx } = filmGridOf(settings);
   const samplesAt = tileSamples(v, plan, settings);
   for (let y = 0; y < heightPx; y++)

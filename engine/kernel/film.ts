@@ -40,12 +40,15 @@ export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, 
   store3(path + PATH.RADIANCE, add(load3(path + PATH.RADIANCE), c));
   const before = load<u32>(path, PATH.PASSED);
   if (before | passed) addDoubtful(job, path, before ? before : passed, c);
+  if (parts) {
+    addToPart(job, part, pixel, c, scatterings, (load<u32>(path, PATH.SAMPLE) & 1) == 0);
+    return; // planes of light are mixed of its parts
+  }
   let p = plane(job, PLANE.INDIRECT);
   if (scatterings == 0) p = plane(job, PLANE.EMISSION);
   else if (scatterings == 1) p = plane(job, PLANE.DIRECT);
   if (p) add3(p, pixel, c);
-  if (parts) addToPart(job, part, pixel, c, scatterings, (load<u32>(path, PATH.SAMPLE) & 1) == 0);
-  else if (group < load<u32>(job, JOB.GROUPS)) {
+  if (group < load<u32>(job, JOB.GROUPS)) {
     addToLayer(job, PLANE.GROUPS, group, pixel, c);
     if (scatterings == 0) addToLayer(job, PLANE.GROUPS_EMISSION, group, pixel, c);
   }
@@ -218,7 +221,7 @@ export function addPath(job: usize, path: usize): void {
   const q = <usize>load<u32>(job, JOB.FILM) + ((<usize>pixel) << 4);
   const moments = plane(job, PLANE.MOMENT);
   v128.store(q, f32x4.add(v128.load(q), f32x4.replace_lane(c, 3, load<f32>(path, PATH.COVERED))));
-  if (moments) add3(moments, pixel, mul(c, c));
+  if (moments && !load<u32>(job, JOB.PARTS)) add3(moments, pixel, mul(c, c));
 }
 /**
  * Whether the relative noise of a tile after n samples is below the threshold: root mean square over pixels of standard

@@ -15,6 +15,7 @@ export * from './materialOf.ts';
 export * from './addedLights.ts';
 export * from './aimedLights.ts';
 export * from './lightOf.ts';
+export * from './groupMix.ts';
 export * from './lightParts.ts';
 export * from './lightings.ts';
 export * from './photometry.ts';

@@ -1,6 +1,6 @@
 // How bright each source of a look is, and which of them brighten and darken together from look to look: those are one
 // part of the light that a shared trace keeps apart.
-import { type Rgb, type SceneDocument } from '../scene/index.ts';
+import type { Rgb } from '../scene/index.ts';
 import { withAddedLights } from './addedLights.ts';
 import { isOn, lightShape } from './lightOf.ts';
 import { materialOf } from './materialOf.ts';
@@ -29,15 +29,15 @@ export function sourceLight(state: ResolvedState, materials?: Iterable<string>):
   const sky = (property: string) => state.get('environment', `environment.${property}`);
   if (SKIES.some((p) => skyOf(state, sky(p)) !== undefined))
     put('environment', times(sky('tint') as Rgb, Number(sky('strength'))));
-  for (const name of materials ?? glowing(document, state)) {
+  for (const name of materials ?? glowingMaterials(state)) {
     const { emissionColor, emissionStrength } = materialOf(state, name);
     put(materialTarget(name), times(emissionColor, emissionStrength));
   }
   return out;
 }
 /** Those that glow in the scene itself, or of which the look says that they do. */
-function glowing(document: SceneDocument, state: ResolvedState): Set<string> {
-  const names = new Set(document.materials.filter((m) => m.emissionStrength > 0).map((m) => m.name));
+export function glowingMaterials(state: ResolvedState): Set<string> {
+  const names = new Set(state.scene.document.materials.filter((m) => m.emissionStrength > 0).map((m) => m.name));
   for (const v of state.values.values())
     if (v.property.id === 'material.emissionStrength') names.add(v.target.slice('material:'.length));
   return names;

@@ -1,0 +1,198 @@
+// Layers of an OpenEXR file as this product writes it: one part of scan lines, of halves and floats, packed as ZIP, ZIPS or
+// not at all. Read block by block, however large, and made smaller on the way. Files of others are read elsewhere
+// (core/src/import/readExr.ts).
+import { fromHalf } from '../half.ts';
+
+export interface ExrSource {
+  /** So many bytes of it, or fewer at its end. */
+  read(from: number, bytes: number): Promise<Uint8Array>;
+  /** Unpacks what zlib packed (RFC 1950). @param bytes that come out */
+  inflate(packed: Uint8Array, bytes: number): Uint8Array;
+}
+export interface ExrLayers {
+  readonly widthPx: number;
+  readonly heightPx: number;
+  /** By name, row by row from the top. */
+  readonly channels: ReadonlyMap<string, Float32Array>;
+}
+
+interface Channel {
+  readonly name: string;
+  readonly bytes: 2 | 4;
+}
+interface Header {
+  readonly channels: readonly Channel[];
+  /** Lines of a block. */
+  readonly lines: number;
+  readonly isPacked: boolean;
+  readonly top: number;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  /** Where the table of blocks begins. */
+  readonly end: number;
+}
+
+const FIRST_READ = 1 << 16;
+const LONGEST_HEADER = 1 << 28;
+const LINES: readonly (number | undefined)[] = [1, undefined, 1, 16];
+
+/**
+ * @param isWanted by name of a channel
+ * @param mostWidthPx wider pictures are averaged over squares of pixels until they are not
+ * @throws RangeError of a file that is not as this product writes it, or cut short
+ */
+export async function readExrLayers(
+  source: ExrSource,
+  isWanted: (channel: string) => boolean,
+  mostWidthPx: number,
+): Promise<ExrLayers> {
+  const header = await readHeader(source);
+  const blocks = Math.ceil(header.heightPx / header.lines);
+  const table = await exactly(source, header.end, blocks * 8);
+  const offsets = new DataView(table.buffer, table.byteOffset, table.byteLength);
+  const picture = new Reduced(header, isWanted, mostWidthPx);
+  for (let block = 0; block < blocks; block++) {
+    const at = Number(offsets.getBigUint64(block * 8, true));
+    const head = await exactly(source, at, 8);
+    const view = new DataView(head.buffer, head.byteOffset, 8);
+    const row = view.getInt32(0, true) - header.top;
+    const rows = Math.min(header.lines, header.heightPx - row);
+    const bytes = rows * header.widthPx * header.channels.reduce((n, c) => n + c.bytes, 0);
+    const data = await exactly(source, at + 8, view.getUint32(4, true));
+    const isPacked = header.isPacked && data.length < bytes;
+    picture.add(row, rows, isPacked ? unfiltered(source.inflate(data, bytes)) : data);
+  }
+  return picture.layers();
+}
+
+async function exactly(source: ExrSource, from: number, bytes: number): Promise<Uint8Array> {
+  const read = await source.read(from, bytes);
+  if (read.length !== bytes) throw new RangeError('The file is cut short.');
+  return read;
+}
+
+/** The header holds names of all objects: it may be megabytes. */
+async function readHeader(source: ExrSource): Promise<Header> {
+  for (let bytes = FIRST_READ; bytes <= LONGEST_HEADER; bytes *= 4) {
+    const read = await source.read(0, bytes);
+    const header = headerIn(read);
+    if (header) return header;
+    if (read.length < bytes) break;
+  }
+  throw new RangeError('The file is no OpenEXR picture, or cut short.');
+}
+
+/** Undefined where it goes on behind these bytes. @throws RangeError of what this product does not write */
+function headerIn(bytes: Uint8Array): Header | undefined {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.length < 8 || view.getUint32(0, true) !== 20_000_630)
+    throw new RangeError('The file is no OpenEXR picture.');
+  let at = 8;
+  const text = (): string | undefined => {
+    const end = bytes.indexOf(0, at);
+    if (end < 0) return undefined;
+    const found = new TextDecoder().decode(bytes.subarray(at, end));
+    at = end + 1;
+    return found;
+  };
+  let channels: Channel[] = [];
+  let compression = -1;
+  let window: readonly number[] = [];
+  for (;;) {
+    const name = text();
+    if (name === undefined) return undefined;
+    if (name === '') break;
+    if (text() === undefined || at + 4 > bytes.length) return undefined;
+    const end = at + 4 + view.getUint32(at, true);
+    at += 4;
+    if (end > bytes.length) return undefined;
+    if (name === 'compression') compression = bytes[at]!;
+    if (name === 'dataWindow') window = [0, 4, 8, 12].map((k) => view.getInt32(at + k, true));
+    if (name === 'channels') channels = channelsIn(bytes.subarray(at, end));
+    at = end;
+  }
+  const lines = LINES[compression];
+  if (lines === undefined || window.length === 0 || !channels.length)
+    throw new RangeError('The file is packed otherwise than it was written.');
+  const [left, top, right, bottom] = window as [number, number, number, number];
+  return {
+    channels,
+    lines,
+    isPacked: compression > 0,
+    top,
+    widthPx: right - left + 1,
+    heightPx: bottom - top + 1,
+    end: at,
+  };
+}
+
+function channelsIn(bytes: Uint8Array): Channel[] {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const out: Channel[] = [];
+  for (let at = 0; bytes[at] !== 0;) {
+    const end = bytes.indexOf(0, at);
+    const name = new TextDecoder().decode(bytes.subarray(at, end));
+    out.push({ name, bytes: view.getUint32(end + 1, true) === 1 ? 2 : 4 });
+    at = end + 17;
+  }
+  return out;
+}
+
+/** Undoes what exrBlocks.ts does before it packs. */
+function unfiltered(given: Uint8Array): Uint8Array {
+  const sums = given.slice();
+  for (let i = 1; i < sums.length; i++) sums[i] = sums[i - 1]! + sums[i]! - 128;
+  const out = new Uint8Array(sums.length);
+  const half = (sums.length + 1) >> 1;
+  for (let i = 0; i < sums.length; i++) out[i] = sums[(i >> 1) + (i & 1 ? half : 0)]!;
+  return out;
+}
+
+/** Adds up squares of pixels as their lines come. */
+class Reduced {
+  private readonly by: number;
+  private readonly widthPx: number;
+  private readonly heightPx: number;
+  private readonly sums = new Map<string, Float32Array>();
+
+  constructor(
+    private readonly header: Header,
+    isWanted: (channel: string) => boolean,
+    mostWidthPx: number,
+  ) {
+    this.by = Math.max(1, Math.ceil(header.widthPx / mostWidthPx));
+    this.widthPx = Math.ceil(header.widthPx / this.by);
+    this.heightPx = Math.ceil(header.heightPx / this.by);
+    for (const { name } of header.channels)
+      if (isWanted(name)) this.sums.set(name, new Float32Array(this.widthPx * this.heightPx));
+  }
+
+  add(firstRow: number, rows: number, lines: Uint8Array): void {
+    const view = new DataView(lines.buffer, lines.byteOffset, lines.byteLength);
+    let at = 0;
+    for (let row = firstRow; row < firstRow + rows; row++)
+      for (const { name, bytes } of this.header.channels) {
+        const sums = this.sums.get(name);
+        if (sums) this.addLine(sums, row, view, at, bytes);
+        at += this.header.widthPx * bytes;
+      }
+  }
+  private addLine(sums: Float32Array, row: number, view: DataView, at: number, bytes: 2 | 4): void {
+    const { by, widthPx } = this;
+    const to = Math.floor(row / by) * widthPx;
+    for (let x = 0; x < this.header.widthPx; x++) {
+      const value = bytes === 2 ? fromHalf(view.getUint16(at + x * 2, true)) : view.getFloat32(at + x * 4, true);
+      sums[to + Math.floor(x / by)]! += value;
+    }
+  }
+
+  /** As means. Squares at the right and at the bottom may be cut. */
+  layers(): ExrLayers {
+    const { by, widthPx, heightPx, header } = this;
+    for (const sums of this.sums.values())
+      for (let y = 0; y < heightPx; y++)
+        for (let x = 0; x < widthPx; x++)
+          sums[y * widthPx + x]! /= Math.min(by, header.widthPx - x * by) * Math.min(by, header.heightPx - y * by);
+    return { widthPx, heightPx, channels: this.sums };
+  }
+}
