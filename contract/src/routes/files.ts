@@ -1,6 +1,6 @@
 // Pictures, maps and other content by hash.
 import * as z from 'zod';
-import { hashSchema, idSchema } from '../looks.ts';
+import { changeSchema, hashSchema, idSchema } from '../looks.ts';
 import { environmentMapSchema } from '../project.ts';
 import { renderFileKindSchema } from '../render.ts';
 import { type RouteSpec, fileNameSchema } from './spec.ts';
@@ -48,6 +48,22 @@ export const FILES_ROUTES = {
     summary: 'A file of a render.',
     params: z.object({ renderId: idSchema, kind: renderFileKindSchema }),
     download: 'application/octet-stream',
+  },
+  renderLight: {
+    method: 'get',
+    path: '/api/renders/{renderId}/light',
+    summary:
+      'A picture of a render with its light groups apart, no wider than asked for, as one file (core/src/image/lightPicture.ts).',
+    params: z.object({ renderId: idSchema }),
+    query: z.object({ widthPx: z.string().regex(/^[1-9]\d{0,4}$/) }),
+    download: 'application/octet-stream',
+  },
+  renderLook: {
+    method: 'get',
+    path: '/api/renders/{renderId}/look',
+    summary: 'What a render was made from: its scene, and all that its look says of it.',
+    params: z.object({ renderId: idSchema }),
+    response: z.object({ sceneHash: hashSchema, changes: z.array(changeSchema) }),
   },
   asset: {
     method: 'get',

@@ -4,5 +4,6 @@ export * from './grade.ts';
 export * from './lut.ts';
 export * from './whitePoint.ts';
 export * from './ink.ts';
+export * from './lightPicture.ts';
 export * from './luminance.ts';
 export * from './tiff.ts';

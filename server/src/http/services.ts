@@ -8,6 +8,7 @@ import type { Context } from '../domain/context.ts';
 import { FitService } from '../domain/fits.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
+import { LightPictureService } from '../domain/lightPictures.ts';
 import { LibraryService } from '../domain/library.ts';
 import { OptionService } from '../domain/options.ts';
 import { PendingService } from '../domain/pending.ts';
@@ -34,6 +35,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     edits,
     projects,
     uploads: new Uploads(c.uploads, c.disk),
+    lightPictures: new LightPictureService(c),
     library: new LibraryService(c, projects),
     options: new OptionService(projects),
     variants: new VariantService(projects),

@@ -17,6 +17,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   verify: { timeLimitMs: 6 * 60 * MINUTE_MS, lane: 'files' },
   split: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
   export: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
+  lightPicture: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   film: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },

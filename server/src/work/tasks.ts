@@ -218,6 +218,15 @@ export interface VerifyTask {
 export interface VerifyOutcome {
   readonly notSound: readonly NotSound[];
 }
+/** A picture and its light groups, made smaller. */
+export interface LightPictureTask {
+  readonly kind: 'lightPicture';
+  /** OpenEXR files: the picture, and its light groups where they have one of their own. */
+  readonly picture: string;
+  readonly groups: string | null;
+  readonly mostWidthPx: number;
+  readonly file: string;
+}
 /** Pictures of a sequence into an animated WebP. */
 export interface FilmTask {
   readonly kind: 'film';
@@ -226,6 +235,7 @@ export interface FilmTask {
 }
 export type Task =
   | FilmTask
+  | LightPictureTask
   | ProbeTask
   | ProofTask
   | SplitTask
@@ -253,6 +263,7 @@ export interface Outcomes {
   readonly standIns: StandInsOutcome;
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
+  readonly lightPicture: { readonly bytes: number };
 }
 export type Message =
   | { readonly type: 'progress'; readonly fraction: number }

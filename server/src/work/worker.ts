@@ -152,6 +152,8 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'lightPicture':
+      return (await import('./runLightPicture.ts')).runLightPicture(task);
     case 'probe':
       return (await import('./runProbe.ts')).runProbe(task, progress);
     case 'split':

@@ -2,3 +2,4 @@ export * from './encodeExr.ts';
 export { exrBlockCount, exrScanLines, packExrBlock, scanLinesOf } from './exrBlocks.ts';
 export type { ExrChannel, ExrImage } from './exrImage.ts';
 export * from './writeExr.ts';
+export * from './readLayers.ts';

@@ -12,7 +12,12 @@ import type { Services } from '../services.ts';
 /** What is taken is less than a scene may be: a picture is unpacked whole. */
 const MOST_BYTES = { plate: 200e6, lut: 100e6, map: 1e9 };
 
-export const filesHandlers = ({ environments, uploads, c }: Services): Handlers<typeof FILES_ROUTES> => ({
+export const filesHandlers = ({
+  environments,
+  lightPictures,
+  uploads,
+  c,
+}: Services): Handlers<typeof FILES_ROUTES> => ({
   importAsset: ({ query, req, res }) =>
     uploads.received(
       { req, res },
@@ -61,6 +66,12 @@ export const filesHandlers = ({ environments, uploads, c }: Services): Handlers<
     if (req.fresh) return void res.status(304).end();
     await pipeline(createReadStream(path), res);
   },
+  renderLight: async ({ params, query, res }) => {
+    await uploads.sent(res, { mediaType: 'application/octet-stream', fileName: 'light.bin' }, (file, signal) =>
+      lightPictures.write(params.renderId, Number(query.widthPx), file, signal),
+    );
+  },
+  renderLook: ({ params }) => lightPictures.look(params.renderId),
   asset: async ({ params, res }) => {
     const path = c.assets.path(params.hash);
     if (!(await stat(path).catch(() => null)))

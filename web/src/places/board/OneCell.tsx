@@ -2,7 +2,9 @@
 import type { BoardCell, FileFault, Project, Render } from '@variscen/contract';
 import { percent as shareWords } from '@variscen/core/cull';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
+import { useState } from 'react';
 import { Changes } from './Changes.tsx';
+import { MixDialog } from './mixer/MixDialog.tsx';
 import { SequenceFrames } from './SequenceFrames.tsx';
 
 const MOST_NAMED = 3;
@@ -46,7 +48,39 @@ export function OneCell({ project, cell }: { project: Project; cell: BoardCell }
             )}
             {render.meshes && <PartsLoaded meshes={render.meshes} />}
           </div>
+          {hasGroups(render) && <MixGroups project={project} cell={cell} render={render} />}
         </div>
+      )}
+    </>
+  );
+}
+
+const hasGroups = ({ profile }: Render): boolean => profile.aovs.includes('lightGroups') && profile.files.exr !== null;
+
+function MixGroups({ project, cell, render }: { project: Project; cell: BoardCell; render: Render }) {
+  const [isOpen, setOpen] = useState(false);
+  const variant = project.variants.find((v) => v.id === cell.variantId);
+  const camera = project.cameras.find((c) => c.id === cell.cameraId);
+  if (!variant || !camera) return null;
+  return (
+    <>
+      <button
+        type="button"
+        className="quiet"
+        title="Strength and colour of its light groups, without rendering"
+        onClick={() => setOpen(true)}
+      >
+        Mix its light groups…
+      </button>
+      {isOpen && (
+        <MixDialog
+          project={project}
+          variant={variant}
+          cameraName={camera.name}
+          render={render}
+          isCurrent={cell.status === 'current'}
+          onClose={() => setOpen(false)}
+        />
       )}
     </>
   );

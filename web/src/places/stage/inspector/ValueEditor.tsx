@@ -1,9 +1,9 @@
 // The editor of a property's value: made from its declaration.
-import { ColorInput, Select, Switch } from '@mantine/core';
+import { Select, Switch } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { parseSky } from '@variscen/core/environment';
-import { encodeSrgb, parseLut } from '@variscen/core/image';
+import { parseLut } from '@variscen/core/image';
 import {
   type Property,
   type SceneIndex,
@@ -17,27 +17,14 @@ import {
   readIes,
 } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { sendFile } from '../../../api/client.ts';
 import { useEnvironments } from '../../../api/queries.ts';
+import { ColorField, fromHex, toHex } from '../../../ui/ColorField.tsx';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { say, sayError } from '../../../ui/notify.ts';
 import { copiedMaterials } from '../../../model/materialNames.ts';
 import styles from './ValueEditor.module.css';
-
-const toHex = (c: Rgb): string =>
-  `#${c
-    .map((x) =>
-      Math.round(encodeSrgb(Math.min(1, Math.max(0, x))) * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-const fromHex = (hex: string): Rgb =>
-  [1, 3, 5].map((i) => {
-    const x = parseInt(hex.slice(i, i + 2), 16) / 255;
-    return Number((x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4).toFixed(5));
-  }) as unknown as Rgb;
 
 const AXES = { axes: ['X', 'Y', 'Z'], channels: ['R', 'G', 'B'] } as const;
 /** value null: several that differ. */
@@ -351,28 +338,3 @@ function BringField({
   );
 }
 const BRING = 'bring';
-
-/** Takes a colour when picking ends, when it is left, or Enter is pressed. */
-function ColorField({ label, value, onChange }: { label: string; value: string; onChange: (hex: string) => void }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
-  const commit = (v: string) => {
-    if (/^#[0-9a-f]{6}$/i.test(v) && v.toLowerCase() !== value) onChange(v.toLowerCase());
-  };
-  return (
-    <ColorInput
-      size="xs"
-      aria-label={label}
-      placeholder="mixed"
-      format="hex"
-      withEyeDropper={false}
-      value={text}
-      onChange={setText}
-      onChangeEnd={commit}
-      onBlur={() => commit(text)}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') commit(text);
-      }}
-    />
-  );
-}

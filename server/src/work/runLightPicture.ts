@@ -1,0 +1,65 @@
+// The light groups of a finished picture, out of its OpenEXR files and as large as a screen.
+import { open, writeFile } from 'node:fs/promises';
+import { inflateSync } from 'node:zlib';
+import { AppError } from '@variscen/contract';
+import { type ExrLayers, packLightPicture, readExrLayers } from '@variscen/core/image';
+import type { LightPictureTask } from './tasks.ts';
+
+const COLOURS = ['R', 'G', 'B'];
+const LIGHT = /^light\.(.+)\.[RGB]$/;
+
+export async function runLightPicture(t: LightPictureTask): Promise<{ readonly bytes: number }> {
+  const isOfPicture = (name: string) => name === 'A' || COLOURS.includes(name);
+  const picture = await layersOf(t.picture, (name) => isOfPicture(name) || LIGHT.test(name), t.mostWidthPx);
+  const apart = t.groups === null ? picture : await layersOf(t.groups, (name) => LIGHT.test(name), t.mostWidthPx);
+  const names = [...new Set([...apart.channels.keys()].flatMap((name) => LIGHT.exec(name)?.[1] ?? []))].sort();
+  if (!names.length)
+    throw new AppError(
+      'INVALID',
+      'This picture has no light groups: its lights were all in one.',
+      'Put lights into several groups, and render with a profile whose AOVs have light groups.',
+    );
+  const light = names.map((name) => interleaved(apart, `light.${name}.`));
+  const rest = interleaved(picture, '');
+  for (const plane of light) for (let i = 0; i < rest.length; i++) rest[i]! -= plane[i]!;
+  // halves are rounded: what is in no group is not less than nothing
+  for (let i = 0; i < rest.length; i++) rest[i] = Math.max(0, rest[i]!);
+  const { widthPx, heightPx } = picture;
+  const coverage = picture.channels.get('A') ?? new Float32Array(widthPx * heightPx).fill(1);
+  const packed = packLightPicture({ widthPx, heightPx, groups: names, rest, light, coverage });
+  await writeFile(t.file, packed);
+  return { bytes: packed.length };
+}
+
+async function layersOf(path: string, isWanted: (name: string) => boolean, mostWidthPx: number): Promise<ExrLayers> {
+  const file = await open(path);
+  try {
+    return await readExrLayers(
+      {
+        read: async (from, bytes) => {
+          const buffer = Buffer.alloc(bytes);
+          const { bytesRead } = await file.read(buffer, 0, bytes, from);
+          return buffer.subarray(0, bytesRead);
+        },
+        inflate: (packed) => inflateSync(packed),
+      },
+      isWanted,
+      mostWidthPx,
+    );
+  } catch (e) {
+    if (e instanceof RangeError) throw new AppError('DAMAGED', e.message, 'Render the cell again.');
+    throw e;
+  } finally {
+    await file.close();
+  }
+}
+
+/** r, g, b a pixel of a layer. */
+function interleaved({ channels, widthPx, heightPx }: ExrLayers, prefix: string): Float32Array {
+  const out = new Float32Array(widthPx * heightPx * 3);
+  COLOURS.forEach((colour, k) => {
+    const plane = channels.get(`${prefix}${colour}`);
+    for (let i = 0; plane && i < plane.length; i++) out[i * 3 + k] = plane[i]!;
+  });
+  return out;
+}
