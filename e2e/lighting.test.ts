@@ -263,4 +263,58 @@ describe('a model that has no light', () => {
     expect(brightness.get('Sweep with top light')!).toBeGreaterThan(brightness.get('Window light')! * 1.5);
     expect(Math.min(...brightness.values())).toBeGreaterThan(5);
   });
+
+  it('has the light groups of a finished picture mixed without rendering, and kept as a variant that renders so', async () => {
+    const send = (method: string, path: string, body: object) =>
+      fetch(app.base + path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    const at = `/api/projects/${id}`;
+    const { variants, cameras } = await project();
+    const variant = variants.find((v) => v.name === 'Three soft boxes') ?? variants.at(-1)!;
+    const group = { target: 'environment', property: 'environment.group', value: '2' };
+    await send('POST', `${at}/recorded`, { destination: 'base', set: [group], clear: [] });
+    const [sketch] = (await get<{ own: Record<string, unknown>[] }>('/api/profiles')).own;
+    const { id: _, ...settings } = sketch!;
+    const profileId = '00000000-0000-4000-8000-0000000000aa';
+    const wanted = { ...settings, name: 'Grouped', aovs: ['lightGroups'], widthPx: 320, samples: 64 };
+    expect((await send('PUT', `${at}/profiles/${profileId}`, wanted)).ok).toBe(true);
+    const renderOf = async (variantId: string) => {
+      const cell = { cameraId: cameras[0]!.id, variantId };
+      expect((await send('POST', `${at}/batches`, { cells: [cell], profileId })).ok).toBe(true);
+      const board = () => get<Board>(`${at}/board?profileId=${profileId}`);
+      const done = async () => (await board()).cells.find((c) => c.variantId === variantId);
+      await until(async () => (await done())?.status === 'current', 120);
+      return (await done())!.render!.id;
+    };
+    await renderOf(variant.id);
+
+    await page.getByRole('navigation').getByRole('link', { name: 'Board' }).click();
+    const cell = page.getByRole('gridcell').nth(variants.indexOf(variant));
+    await cell.click();
+    await page.getByRole('button', { name: 'Mix its light groups…' }).click();
+    await page.locator('canvas[data-drawn=yes]').waitFor();
+    const brightness = () =>
+      page.getByRole('img', { name: 'The picture as it is mixed' }).evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        let sum = 0;
+        for (let i = 0; i < data.length; i += 4) sum += data[i]!;
+        return sum / (data.length / 4);
+      });
+    const rendered = await brightness();
+    const lights = page.getByRole('group', { name: 'Group 1' });
+    for (let step = 0; step < 10; step++) await lights.getByRole('slider').press('ArrowLeft');
+    await until(async () => (await brightness()) < rendered * 0.95);
+    await page.getByRole('group', { name: 'Group 2' }).getByRole('button', { name: 'Off' }).click();
+    await page.waitForTimeout(500);
+    const mixed = await brightness();
+    expect(mixed).toBeLessThan(rendered);
+    await page.getByLabel('Keep as').fill('Softer');
+    await page.getByRole('button', { name: 'Make a variant with it' }).click();
+    await page.getByText('Made: Softer').waitFor();
+    const kept = (await project()).variants.find((v) => v.name === 'Softer')!;
+    const png = await (await fetch(`${app.base}/api/renders/${await renderOf(kept.id)}/files/png`)).arrayBuffer();
+    const { channels } = await sharp(Buffer.from(png)).stats();
+    expect(channels[0]!.mean / mixed).toBeGreaterThan(0.95);
+    expect(channels[0]!.mean / mixed).toBeLessThan(1.05);
+    expect(errors).toEqual([]);
+  });
 });

@@ -1,16 +1,21 @@
 // Cells that differ in light alone share one trace: each picture is that of its own.
 import { randomUUID } from 'node:crypto';
 import { execFile } from 'node:child_process';
+import { appendFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Plan, Project, Render } from '@variscen/contract';
+import { type LightPicture, mixedLight, unpackLightPicture } from '@variscen/core/image';
+import { type Change, SceneIndex, mixChanges, resolve } from '@variscen/core/looks';
 import { AOVS, PLAIN_FILES, PROFILES } from '@variscen/core/plan';
+import type { SceneDocument } from '@variscen/core/scene';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
 
 const run = promisify(execFile);
 const never = new AbortController().signal;
+const WHITE = [1, 1, 1] as const;
 let f: Fixture;
 beforeAll(async () => {
   f = await startFixture();
@@ -164,5 +169,78 @@ describe('cells that differ in light alone', () => {
     const now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
     const { errors } = await plan(now, await profileOf(now, { widthPx: 48, samples: 4 }));
     expect(errors.map((e) => e.message)).toEqual([expect.stringMatching(/^Front in Nothing on: nothing gives light/)]);
+  });
+});
+
+describe('light groups of a finished picture', () => {
+  const lightOf = async (r: Render, widthPx = 48): Promise<LightPicture> => {
+    const answer = await fetch(`${f.base}/api/renders/${r.id}/light?widthPx=${widthPx}`);
+    expect(answer.status).toBe(200);
+    return unpackLightPicture(await answer.arrayBuffer());
+  };
+  const meanOf = (film: Float32Array, channel: number) => {
+    let sum = 0;
+    for (let i = channel; i < film.length; i += 4) sum += film[i]!;
+    return sum / (film.length / 4);
+  };
+
+  it('add up to it, also from a file of their own, and mixed and kept as options they are what those render', async () => {
+    const p = await projectWithScene(f, 'Mixed');
+    const at = `/api/projects/${p.id}`;
+    await f.ok('POST', `${at}/recorded`, {
+      destination: 'base',
+      set: [set('environment', 'environment.group', '2')],
+      clear: [],
+    });
+    const how = { widthPx: 48, samples: 600, aovs: ['lightGroups'] };
+    const id = await profileOf(p, how);
+    await render(p, id);
+    const first = await newest(p, 'Base');
+    const picture = await lightOf(first);
+    expect(picture).toMatchObject({ widthPx: 48, heightPx: 27, groups: ['1', '2'] });
+    const rgb = await meansOf(first, ['R', 'G', 'B']);
+    const whole = mixedLight(picture, [WHITE, WHITE]);
+    for (const c of [0, 1, 2]) expect(meanOf(whole, c)).toBeCloseTo(rgb[c]!, 3);
+    // smaller, it is as bright
+    const small = await lightOf(first, 10);
+    expect(small.widthPx).toBe(10);
+    expect(meanOf(mixedLight(small, [WHITE, WHITE]), 1)).toBeCloseTo(rgb[1]!, 1);
+
+    const shares = [
+      [0.3, 0.1, 0.05],
+      [0.5, 1, 2],
+    ] as const;
+    const look = await f.ok<{ changes: Change[] }>('GET', `/api/renders/${first.id}/look`);
+    const document = JSON.parse(
+      await (await fetch(`${f.base}/api/assets/${p.revision!.sceneHash}`)).text(),
+    ) as SceneDocument;
+    const state = resolve(new SceneIndex(document), [{ id: 'look', name: '', kind: 'base', changes: look.changes }]);
+    const changes = mixChanges(state, new Map(picture.groups.map((g, k) => [g, shares[k]!])));
+    const of = (kind: string) => changes.filter((c) => c.target.startsWith(kind));
+    await f.ok('POST', `${at}/options/together`, {
+      options: [
+        { facet: 'lighting', name: 'Mixed', changes: of('light:') },
+        { facet: 'environment', name: 'Mixed', changes: of('environment') },
+      ],
+      variant: { fromVariantId: p.variants[0]!.id, name: 'Kept' },
+    });
+    const now = await f.ok<Project>('GET', at);
+    const apart = { type: 'half', compression: 'zips', perCell: false, aovsApart: true };
+    await render(now, await profileOf(now, { ...how, name: 'Apart', files: { ...PLAIN_FILES, exr: apart } }), true);
+    const mixed = mixedLight(picture, shares);
+    const own = mixedLight(await lightOf(await newest(now, 'Kept')), [WHITE, WHITE]);
+    for (const c of [0, 1, 2]) expect(meanOf(own, c) / meanOf(mixed, c), `channel ${c}`).toBeCloseTo(1, 1.6);
+  });
+
+  it('of a picture that has none, or whose file was changed, are told so', async () => {
+    const p = await projectWithScene(f, 'No groups');
+    await render(p, await profileOf(p, { widthPx: 48, samples: 2 }));
+    const r = await newest(p, 'Base');
+    const ask = () => f.call('GET', `/api/renders/${r.id}/light?widthPx=48`);
+    expect((await ask()).data.message).toMatch(/has no light groups/);
+    await appendFile(join(f.home, 'output', r.files.find((x) => x.kind === 'exr')!.path), 'more');
+    expect((await ask()).data.code).toBe('FILE_CHANGED');
+    expect((await f.call('GET', `/api/renders/${r.id}/light?widthPx=0`)).status).toBe(400);
+    expect((await f.call('GET', `/api/renders/${randomUUID()}/light?widthPx=48`)).status).toBe(404);
   });
 });

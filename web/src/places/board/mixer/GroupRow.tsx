@@ -11,13 +11,13 @@ interface Props {
   readonly setting: GroupSetting;
   readonly onChange: (change: Partial<GroupSetting>) => void;
 }
+/** More are counted. */
 const NAMED = 2;
 const stopsText = (v: number): string => `${v > 0 ? '+' : ''}${Number(v.toFixed(1))}`.replace('-', '−');
 
 export function GroupRow({ name, lights, setting, onChange }: Props) {
   const { stops, color, isMuted, isAlone } = setting;
-  const more = lights.length - NAMED;
-  const what = lights.slice(0, NAMED).join(', ') + (more > 0 ? ` and ${plural(more, 'more light')}` : '');
+  const what = lights.length > NAMED ? plural(lights.length, 'light') : lights.join(', ');
   return (
     <div role="group" aria-label={name} className={styles.group}>
       <div className={styles.head}>
