@@ -283,7 +283,9 @@ export const queueTraceSchema = z
     state: traceStateSchema,
     priority: tracePrioritySchema,
     profileName: z.string(),
+    /** The first of those that it serves, and how many they are. */
     cells: z.array(z.object({ cameraName: z.string(), variantName: z.string(), version: z.int() })),
+    cellCount: count,
     /** Of a sequence; null: it is none. */
     frame: frameOf,
     sequenceId: idSchema.nullable(),

@@ -30,6 +30,8 @@ const alike = (o: string): string =>
 /** @param order whether trace o comes before trace t in the list: the first stands for its row */
 const isFirst = (order: string): string =>
   `(t.sequence_id IS NULL OR NOT EXISTS (SELECT 1 FROM trace o WHERE ${alike('o')} AND ${order}))`;
+/** Of a trace that serves many. */
+const CELLS_TOLD = 4;
 /** What is shown is looked up of the traces of the page alone. @param where and order: of trace t, project p */
 const rowsOf = (where: string, order: string, page: string): string => `
   SELECT t.id, t.batch_id "batchId", t.project_id "projectId", coalesce(p.name, '') "projectName", t.state, t.priority,
@@ -37,7 +39,8 @@ const rowsOf = (where: string, order: string, page: string): string => `
     (SELECT jsonb_agg(jsonb_build_object(
         'cameraName', c.cell->'cameraName', 'variantName', c.cell->'variantName', 'version', c.cell->'version')
         ORDER BY c.n)
-      FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n)) cells,
+      FROM jsonb_array_elements(t.cells) WITH ORDINALITY c(cell, n) WHERE c.n <= ${CELLS_TOLD}) cells,
+    jsonb_array_length(t.cells) "cellCount",
     t.width_px "widthPx", t.height_px "heightPx", t.fraction, t.samples_done "samplesDone", t.node_name "nodeName",
     t.attempts, t.error, t.planned_bytes "plannedBytes",
     coalesce(alike.peak, (t.result->>'peakBytes')::float8) "peakBytes",

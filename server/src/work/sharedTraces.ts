@@ -28,27 +28,73 @@ export interface SharedTrace {
   readonly values: Inputs['values'];
 }
 
+/** A look as it matters for what shares a trace. */
+interface KnownLook {
+  /** Among all of these. */
+  readonly number: number;
+  readonly values: Inputs['values'];
+  readonly share: LightShare;
+  readonly bright: SourceLight;
+}
+/** What is worked out of looks once, however many cameras see them. */
+class KnownLooks {
+  private readonly looks = new Map<Inputs['values'], KnownLook>();
+  private readonly parts = new Map<string, number>();
+  private readonly united = new Map<string, Inputs['values']>();
+  constructor(private readonly scene: SceneIndex) {}
+
+  of({ inputs: { values }, state }: Lighting): KnownLook {
+    const known = this.looks.get(values);
+    if (known) return known;
+    const number = this.looks.size;
+    const look = { number, values, share: lightShare(this.scene, values), bright: sourceLight(state) };
+    this.looks.set(values, look);
+    return look;
+  }
+  /** Of how many parts the light of some looks is. */
+  partsIn(looks: readonly KnownLook[]): number {
+    return once(this.parts, keyOf(looks), () => partsOf(looks.map((l) => l.bright)).parts.length);
+  }
+  /** One object for one set of looks, so that cameras that see the same looks are planned together. */
+  unitedValues(looks: readonly KnownLook[]): Inputs['values'] {
+    return once(this.united, keyOf(looks), () =>
+      sharedValues(
+        this.scene,
+        looks.map((l) => l.values),
+      ),
+    );
+  }
+}
+const keyOf = (looks: readonly KnownLook[]): string => looks.map((l) => l.number).join();
+function once<T>(known: Map<string, T>, key: string, make: () => T): T {
+  const there = known.get(key);
+  if (there !== undefined) return there;
+  const made = make();
+  known.set(key, made);
+  return made;
+}
+
+/** Lightings that share a trace. */
 class Bundle {
-  readonly lightings: Lighting[];
+  readonly places: number[];
+  readonly looks: KnownLook[];
   private readonly light = new SharedLight();
-  private readonly bright: SourceLight[];
   constructor(
+    private readonly known: KnownLooks,
     private readonly mostParts: number,
-    first: Lighting,
-    share: LightShare,
-    bright: SourceLight,
+    place: number,
+    look: KnownLook,
   ) {
-    this.lightings = [first];
-    this.bright = [bright];
-    this.light.take(share);
+    this.places = [place];
+    this.looks = [look];
+    this.light.take(look.share);
   }
 
   /** Whether it was taken in. */
-  take(lighting: Lighting, share: LightShare, bright: SourceLight): boolean {
-    if (partsOf([...this.bright, bright]).parts.length > this.mostParts) return false;
-    if (!this.light.take(share)) return false;
-    this.lightings.push(lighting);
-    this.bright.push(bright);
+  take(place: number, look: KnownLook): boolean {
+    if (this.known.partsIn([...this.looks, look]) > this.mostParts || !this.light.take(look.share)) return false;
+    this.places.push(place);
+    this.looks.push(look);
     return true;
   }
 }
@@ -58,45 +104,22 @@ class Bundle {
  * @param mostParts of light that a trace may keep apart: each takes memory
  */
 export function sharedTraces(scene: SceneIndex, lightings: readonly Lighting[], mostParts: number): SharedTrace[] {
+  const known = new KnownLooks(scene);
   const bundles = new Map<string, Bundle[]>();
-  const known = new Map<Inputs['values'], { readonly share: LightShare; readonly bright: SourceLight }>();
   const cameras = new Map<Inputs['camera'], string>();
   for (const lighting of lightings) {
-    const { camera, values } = lighting.inputs;
+    const { camera } = lighting.inputs;
     if (culls(camera)) continue; // what is let go is weighed against one picture's light
-    const look = known.get(values) ?? { share: lightShare(scene, values), bright: sourceLight(lighting.state) };
-    known.set(values, look);
+    const look = known.of(lighting);
     const text = cameras.get(camera) ?? cameraText(camera);
     cameras.set(camera, text);
     const key = `${lighting.apart} ${look.share.rest} ${text}`;
     const list = bundles.get(key) ?? [];
     bundles.set(key, list);
-    if (list.some((b) => b.take(lighting, look.share, look.bright))) continue;
-    list.push(new Bundle(mostParts, lighting, look.share, look.bright));
+    if (!list.some((b) => b.take(lighting.place, look))) list.push(new Bundle(known, mostParts, lighting.place, look));
   }
-  const united = new UnitedValues(scene);
   return [...bundles.values()]
     .flat()
-    .flatMap(({ lightings: own }) =>
-      own.length > 1 ? [{ places: own.map((l) => l.place), values: united.of(own.map((l) => l.inputs.values)) }] : [],
-    );
-}
-
-/** One object for one set of looks, so that cameras that see the same looks are planned together. */
-class UnitedValues {
-  private readonly numbers = new Map<Inputs['values'], number>();
-  private readonly known = new Map<string, Inputs['values']>();
-  constructor(private readonly scene: SceneIndex) {}
-
-  of(all: readonly Inputs['values'][]): Inputs['values'] {
-    const key = all.map((values) => this.numberOf(values)).join();
-    const known = this.known.get(key) ?? sharedValues(this.scene, all);
-    this.known.set(key, known);
-    return known;
-  }
-  private numberOf(values: Inputs['values']): number {
-    const known = this.numbers.get(values) ?? this.numbers.size;
-    this.numbers.set(values, known);
-    return known;
-  }
+    .filter(({ places }) => places.length > 1)
+    .map(({ places, looks }) => ({ places, values: known.unitedValues(looks) }));
 }

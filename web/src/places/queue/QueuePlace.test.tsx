@@ -14,6 +14,7 @@ const trace = (n: number, camera: string, more: Partial<QueueTrace> = {}): Queue
   priority: 'normal',
   profileName: 'Proof',
   cells: [{ cameraName: camera, variantName: 'Lanterns', version: 1 }],
+  cellCount: 1,
   frame: null,
   sequenceId: null,
   framesAlike: null,

@@ -14,10 +14,9 @@ const framesOf = (t: QueueTrace): readonly number[] => t.framesAlike ?? (t.frame
 /** Of a trace that serves many cells. */
 const CELLS_NAMED = 3;
 export const nameOf = (t: QueueTrace): string => {
-  const names = t.cells.map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`);
-  const more = names.length - CELLS_NAMED;
-  const cells =
-    more > 0 ? `${names.slice(0, CELLS_NAMED).join(' · ')} and ${plural(more, 'more cell')}` : names.join(' · ');
+  const names = t.cells.slice(0, CELLS_NAMED).map((c) => `${c.cameraName} in ${c.variantName}, ${version(c.version)}`);
+  const more = t.cellCount - names.length;
+  const cells = names.join(' · ') + (more > 0 ? ` and ${plural(more, 'more cell')}` : '');
   return [cells, framesText(framesOf(t))].filter(Boolean).join(', ');
 };
 
