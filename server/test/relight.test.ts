@@ -1,7 +1,7 @@
 // Cells that differ in light alone share one trace: each picture is that of its own.
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { execFile } from 'node:child_process';
-import { appendFile } from 'node:fs/promises';
+import { appendFile, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Plan, Project, Render } from '@variscen/contract';
@@ -10,7 +10,9 @@ import { type Change, SceneIndex, mixChanges, resolve } from '@variscen/core/loo
 import { AOVS, PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import type { SceneDocument } from '@variscen/core/scene';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import sharp from 'sharp';
 import { renderTrace } from '../src/node/renderTrace.ts';
+import { exrData } from './exrData.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
 
 const run = promisify(execFile);
@@ -169,6 +171,60 @@ describe('cells that differ in light alone', () => {
     const now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
     const { errors } = await plan(now, await profileOf(now, { widthPx: 48, samples: 4 }));
     expect(errors.map((e) => e.message)).toEqual([expect.stringMatching(/^Front in Nothing on: nothing gives light/)]);
+  });
+});
+
+describe('a trace of several lightings that takes long', () => {
+  it('is cut into slices, goes on after its node is gone, and every picture is that of an undisturbed run, to the bit', async () => {
+    const small = await projectWithScene(f, 'Sliced');
+    const at = `/api/projects/${small.id}`;
+    const { id: cameraId, settings } = small.cameras[0]!;
+    await f.ok('PATCH', `${at}/cameras/${cameraId}`, { settings: { ...settings, widthPx: 720, heightPx: 480 } });
+    await f.ok('POST', `${at}/options/together`, {
+      options: [
+        { facet: 'lighting', name: 'Off', changes: [set('light:Lamp', 'light.on', false)] },
+        { facet: 'environment', name: 'Dusk', changes: [set('environment', 'environment.tint', [1, 0.5, 0.2])] },
+      ],
+      variant: { fromVariantId: small.variants[0]!.id, name: 'Dusk' },
+    });
+    const p = await f.ok<Project>('GET', at);
+    const id = await profileOf(p, {
+      samples: 6,
+      widthPx: 240,
+      denoise: 1,
+      noise: 0.3,
+      aovs: ['lightGroups', 'direct'],
+    });
+    const pictures = async () => {
+      const files = await Promise.all(
+        p.variants.map(async (v) => {
+          const r = await newest(p, v.name);
+          expect(r.lightings).toBe(2);
+          const pathOf = (kind: string) => join(f.home, 'output', r.files.find((x) => x.kind === kind)!.path);
+          return [exrData(await readFile(pathOf('exr'))), await sharp(pathOf('png')).raw().toBuffer()];
+        }),
+      );
+      return files.flat().map((bytes) => createHash('sha256').update(bytes).digest('hex'));
+    };
+    await render(p, id);
+    const whole = await pictures();
+    expect(new Set(whole).size).toBe(4);
+
+    await f.ok('POST', `${at}/batches`, { cells: cellsOf(p), profileId: id });
+    const machine = { ...f.machine, sliceTimes: { lookS: 0.001, sliceS: 0.001 } };
+    const lease = (await f.node.lease(ENGINE))!;
+    const gone = new AbortController();
+    const rendering = renderTrace(f.node, lease, machine, gone.signal);
+    const done = () => f.running.db.query<{ state: string }[]>(`SELECT state FROM slice WHERE state = 'done'`);
+    while ((await done()).length < 2) await new Promise((r) => setTimeout(r, 10));
+    gone.abort();
+    await rendering;
+    await f.running.context.queue.gone('test node');
+    await f.node.hello(helloOf(2, 100e6));
+    expect((await done()).length).toBeGreaterThanOrEqual(2);
+    await renderTrace(f.node, (await f.node.lease(ENGINE))!, machine, never);
+    expect(await pictures()).toEqual(whole);
+    expect((await newest(p, 'Base')).version).toBe(2);
   });
 });
 
