@@ -14,7 +14,7 @@ import * as PATH from './layout/path';
 import * as RAY from './layout/ray';
 import * as TEX from './layout/texture';
 import { footprint } from './surface';
-import { fittingLevel } from './texture';
+import { coarserShare, fittingLevel } from './texture';
 import { paths } from './waveSpace';
 
 const NO_HIT: u32 = 0xffffffff;
@@ -43,10 +43,15 @@ export function wantLevels(job: usize, rays: usize, hits: usize, n: i32): bool {
   return isMissing;
 }
 
-/** Returns whether it is there. */
+/** The level that fits and, where they are blended, the next coarser one. Returns whether they are there. */
 // @ts-ignore
 @inline function wantLevel(use: usize, area: f32, isCounted: bool): bool {
   const level = <usize>load<u32>(use, TEX.TABLE) + <usize>fittingLevel(use, area) * LEVEL.BYTES;
+  const isThere = want(level, isCounted);
+  return coarserShare(use, area) > 0 ? want(level + LEVEL.BYTES, isCounted) && isThere : isThere;
+}
+// @ts-ignore
+@inline function want(level: usize, isCounted: bool): bool {
   if (isCounted) store<u32>(level, load<u32>(level, LEVEL.USED) + 1, LEVEL.USED);
   if (load<u32>(level)) return true;
   store<u32>(level, 1, LEVEL.WANTED);

@@ -1,4 +1,5 @@
-// Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint.
+// Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint, blended with
+// the next coarser one.
 import * as GEOM from './layout/geometry';
 import * as JOB from './layout/job';
 import * as LEVEL from './layout/level';
@@ -58,6 +59,19 @@ function linear(c: f32): f32 {
   const fitting = (<i32>(reinterpret<u32>(area * load<f32>(use, TEX.TEXELS)) >> 23) - 127) >> 1;
   return max<i32>(0, min<i32>(fitting - load<i32>(use, TEX.LEFT_OUT), load<i32>(use, TEX.LEVELS) - 1));
 }
+/**
+ * Share of the next coarser level: how far the footprint has grown from that at which the fitting level is first read to
+ * that at which the next one is. The logarithm is taken as straight between powers of two, which it meets at both.
+ */
+// @ts-ignore
+@inline export function coarserShare(use: usize, area: f32): f32 {
+  const bits = reinterpret<u32>(area * load<f32>(use, TEX.TEXELS));
+  const exponent = <i32>(bits >> 23) - 127;
+  const level = (exponent >> 1) - load<i32>(use, TEX.LEFT_OUT);
+  if (level < 0 || level >= load<i32>(use, TEX.LEVELS) - 1) return 0;
+  const fraction = reinterpret<f32>((bits & 0x7fffff) | 0x3f800000) - <f32>1;
+  return (<f32>(exponent & 1) + fraction) * <f32>0.5;
+}
 /** Something was looked up that is not loaded. */
 let isMissing = false;
 /** Whether that was so since it was asked last: what was read then means nothing. */
@@ -72,9 +86,16 @@ export function takeMissing(): bool {
  * of texture coordinates squared.
  */
 function sample(job: usize, use: usize, u: f32, v: f32, area: f32): v128 {
+  const level = fittingLevel(use, area);
+  const share = coarserShare(use, area);
+  const fine = sampleLevel(job, use, u, v, level);
+  if (!(share > 0)) return fine;
+  const coarse = sampleLevel(job, use, u, v, level + 1);
+  return f32x4.add(fine, f32x4.mul(f32x4.sub(coarse, fine), f32x4.splat(share)));
+}
+function sampleLevel(job: usize, use: usize, u: f32, v: f32, level: i32): v128 {
   const flags = load<u32>(use, TEX.FLAGS);
   const wide = (flags & TEX.WIDE) != 0;
-  const level = fittingLevel(use, area);
   const w = max<i32>(load<i32>(use, TEX.WIDTH) >> level, 1);
   const h = max<i32>(load<i32>(use, TEX.HEIGHT) >> level, 1);
   const data: usize = load<u32>(<usize>load<u32>(use, TEX.TABLE) + <usize>level * LEVEL.BYTES);

@@ -19,7 +19,19 @@ import {
 } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { srgbTextures } from '../host/packTextures.ts';
-import { constantSky, downCamera, floor, glow, matte, scene, settings, sphere } from './fixtures.ts';
+import {
+  constantSky,
+  downCamera,
+  floor,
+  glow,
+  matte,
+  mean,
+  one as oneOf,
+  scene,
+  settings,
+  shoot,
+  sphere,
+} from './fixtures.ts';
 import { FRAME, SHEET, camera } from './randomScenes.ts';
 import { numbers } from './soup.ts';
 
@@ -291,5 +303,40 @@ describe('a texture of 1024 texels on a board', () => {
     await two.load(what, settings(512, 512, 1), totalBytes - piecesBytes + 4.3e6);
     await two.render({ camera: downCamera(2, 0.25), samples: 1 });
     expect(two.finestLevels()).toEqual([0]);
+  });
+});
+
+describe('levels of a texture', () => {
+  it('go over into each other as a surface goes away, without a step', async () => {
+    const SIDE = 256;
+    const LEVELS = 9;
+    // each level of a brightness of its own
+    const level = (k: number) =>
+      Promise.resolve(new Uint8Array((SIDE >> k) ** 2 * 4).fill(Math.round((255 * k) / (LEVELS - 1))));
+    const base = {
+      texture: 0,
+      srgb: false,
+      uvSet: 0,
+      wrapS: 'repeat',
+      wrapT: 'repeat',
+      matrix: [1, 0, 0, 0, 1, 0],
+    } as const;
+    const sheet = { ...floor(1), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) };
+    const what = scene({
+      ...oneOf(sheet, { ...matte, unlit: true, textures: { base } }),
+      textures: [{ name: 'levels', width: SIDE, height: SIDE, data: { bits: 8, level } }],
+    });
+    const seen: number[] = [];
+    for (let step = 0; step <= 48; step++) {
+      const half = 0.002 * 2 ** (step / 8);
+      const film = await shoot(what, { camera: downCamera(1, half), settings: settings(4), samples: 4 });
+      seen.push(mean(film));
+    }
+    expect(seen[0]).toBe(0);
+    expect(seen.at(-1)).toBeGreaterThan(0.3);
+    for (let k = 1; k < seen.length; k++) {
+      expect(seen[k]! - seen[k - 1]!).toBeGreaterThanOrEqual(-1e-6);
+      expect(seen[k]! - seen[k - 1]!).toBeLessThan(0.025); // a level is 0.125, eight steps
+    }
   });
 });
