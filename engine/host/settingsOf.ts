@@ -24,7 +24,8 @@ export const settingsOf = (
   ...(p.textureCapPx !== null && { textureCapPx: p.textureCapPx }),
   ...(keepsGroups(p, s) && { lightGroups: s.lightGroups.length }),
   ...(parts && { parts }),
-  maxBounces: p.integrator === 'direct' ? 0 : p.maxBounces,
+  // light that is scattered once
+  maxBounces: p.integrator === 'direct' ? 1 : p.maxBounces,
   clampIndirect: p.clampIndirect,
   seed: 1,
   planes: [

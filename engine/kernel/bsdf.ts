@@ -178,7 +178,7 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     dot(load3(S + SURFACE.BITANGENT), w),
     dot(load3(S + SURFACE.NORMAL), w),
   );
-  const side = dot(load3(S + SURFACE.GEOMETRIC), w);
+  const side = dot(load3(S + SURFACE.SMOOTH), w);
   const tables: usize = load<u32>(job, JOB.TABLES);
   const T = load<f32>(S, SURFACE.TRANSMISSION);
   const ax = load<f32>(S, SURFACE.AX);

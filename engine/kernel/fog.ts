@@ -39,6 +39,8 @@ export function readFog(job: usize, p: v128, d: v128, S: usize): void {
   store3(S + SURFACE.POSITION, p);
   store3(S + SURFACE.IN, d);
   store3(S + SURFACE.GEOMETRIC, vec(0, 0, 0));
+  store3(S + SURFACE.SMOOTH, vec(0, 0, 0));
+  store<f32>(S, 0, SURFACE.RISE);
   store3(S + SURFACE.EMISSION, vec(0, 0, 0));
   store<f32>(S, 1, SURFACE.MEDIUM);
   store<f32>(S, load<f32>(job, JOB.FOG + 4), SURFACE.METALLIC);

@@ -65,6 +65,10 @@ export const OUT: usize = 448;
 export const WEIGHT: usize = 464;
 export const PDF: usize = 476;
 export const KIND: usize = 480;
+/** The side that light may come from: of the smooth surface that an opaque mesh stands for, otherwise GEOMETRIC. */
+export const SMOOTH: usize = 496;
+/** Metres by which the smooth surface stands above the mesh at POSITION, along GEOMETRIC. */
+export const RISE: usize = 508;
 /** Where light samples are written. */
 export const LIGHT: usize = 512;
 

@@ -131,7 +131,7 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       return;
     }
   }
-  if (kind != KIND.TRANSMITTED && dot(load3(S + SURFACE.GEOMETRIC), w) <= 0) return;
+  if (kind != KIND.TRANSMITTED && dot(load3(S + SURFACE.SMOOTH), w) <= 0) return;
   evaluate(job, S, w);
   const fc = v128.load(S, SURFACE.FC);
   const fs = v128.load(S, SURFACE.FS);

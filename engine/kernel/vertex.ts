@@ -31,7 +31,7 @@ import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
 import { readSurface } from './surface';
 import { takeMissing } from './texture';
-import { Y, X, Z, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
+import { Y, X, Z, add, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
 import { paths } from './waveSpace';
 
 /**
@@ -345,9 +345,10 @@ function enterFog(): void {
   const medium = load<f32>(S, SURFACE.MEDIUM) > 0;
   const ng = load3(S + SURFACE.GEOMETRIC);
   const position = load3(S + SURFACE.POSITION);
-  origin = medium ? position : offset(position, ng);
+  // from the smooth surface that a mesh stands for: its own facets cast no shadow on it
+  origin = medium ? position : offset(add(position, scale(ng, load<f32>(S, SURFACE.RISE))), ng);
   bothSides = load<f32>(S, SURFACE.TRANSMISSION) > 0 && !load<i32>(S, SURFACE.CLEAR);
-  facing = bothSides ? vec(0, 0, 0) : ng;
+  facing = bothSides ? vec(0, 0, 0) : load3(S + SURFACE.SMOOTH);
   meets = load<f32>(S, SURFACE.SHARP) < MEETS_LAMPS;
 }
 

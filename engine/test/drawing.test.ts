@@ -23,10 +23,10 @@ import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
   5: {
-    lit: '57fccc58fcc1ab5a',
-    'lit, denoised': '14746025772f99ea',
-    'under a sky': 'c6072275a392f513',
-    'under a sky, denoised': '343dd2fe3f80149a',
+    lit: '1e218dfc72a058ba',
+    'lit, denoised': 'fb0f50de23c9fbd5',
+    'under a sky': '7b77c32f346c441c',
+    'under a sky, denoised': '63e66e6f5831dbaa',
     leaves: '63a2c93c99847698',
     'leaves, denoised': 'c2ee08718fb7eded',
     glasses: 'e77df0b6d54982b6',

@@ -283,3 +283,53 @@ describe('a panel that shows a picture', () => {
     }
   });
 });
+
+describe('a coarse mesh with smooth normals', () => {
+  const sun: EngineLight = {
+    type: 'sun',
+    direction: [-1, -0.15, -0.1],
+    illuminanceLux: [3, 3, 3],
+    angularDiameterRad: 0.01,
+  };
+  const ball = (rings: number, radius = 1) => scene({ ...of([sphere(rings, radius), matte]), lights: [sun] });
+  const shot = { camera: frontCamera(4, 0.27), settings: settings(64, 64, 1), samples: 16 };
+  const green = (film: Float32Array) => film.filter((_, i) => i % 4 === 1);
+  /** Pixels well within both outlines. */
+  const inner = (light: Float32Array) =>
+    light.filter((_, i) => Math.hypot((i % 64) - 31.5, Math.floor(i / 64) - 31.5) < 26);
+
+  it('is lit as the round thing that it stands for, with no dark facets where its light ends', async () => {
+    const fine = inner(green(await shoot(ball(128), shot)));
+    const coarse = inner(green(await shoot(ball(12, 1.006), shot)));
+    let far = 0;
+    let most = 0;
+    for (let i = 0; i < fine.length; i++) {
+      far += Math.abs(coarse[i]! - fine[i]!) / fine.length;
+      most = Math.max(most, Math.abs(coarse[i]! - fine[i]!));
+    }
+    expect(far).toBeLessThan(0.0015);
+    expect(most).toBeLessThan(0.03);
+  });
+
+  it('lets no light through where it is hollow, nor through a wall whose normals are bent', async () => {
+    const inside = { ...shot, camera: frontCamera(0.5, 0.5) };
+    expect(mean(await shoot(ball(12), inside))).toBe(0);
+    const wall = floor(1);
+    const bent = {
+      ...wall,
+      normals: new Float32Array([-1, 1, -1, -1, 1, 1, 1, 1, 1, 1, 1, -1].map((x) => x / Math.sqrt(3))),
+    };
+    const below = { ...sun, direction: [0, 1, 0] } as const;
+    const above = { camera: downCamera(2, 0.9), settings: settings(32), samples: 16 };
+    expect(mean(await shoot(scene({ ...of([bent, matte]), lights: [below] }), above))).toBe(0);
+  });
+
+  it('is as bright as a flat one where its normals are those of its facets, and glass is as it was', async () => {
+    const wall = floor(1);
+    const flat = { ...wall, normals: new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]) };
+    const down = { ...sun, direction: [0.3, -1, 0.2] } as const;
+    const above = { camera: downCamera(2, 0.9), settings: settings(16), samples: 8 };
+    const lit = (m: EngineMesh) => shoot(scene({ ...of([m, matte]), lights: [down] }), above);
+    expect([...(await lit(flat))]).toEqual([...(await lit(wall))]);
+  });
+});

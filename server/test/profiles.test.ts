@@ -92,6 +92,22 @@ describe('a profile of one’s own', () => {
     const r = await f.call('PUT', `/api/projects/${p.id}/profiles/${randomUUID()}`, bodyOf(wrong));
     expect([r.status, r.data.message]).toEqual([400, expect.stringMatching(said)]);
   });
+  it('of direct light alone has the light that the whole picture has of it', async () => {
+    const p = await projectWithScene(f, 'Direct');
+    const files = { ...PLAIN_FILES, exr: { ...PLAIN_FILES.exr!, type: 'float' as const } };
+    const how = { samples: 300, widthPx: 48, denoise: 0, aovs: ['direct', 'indirect', 'emission'] as const, files };
+    const meansOf = async (r: Render, channels: string) => {
+      const { stdout } = await run('oiiotool', [pathOf(r, 'exr'), '--ch', channels, '--printstats']);
+      return /Stats Avg: (.*?)\(/.exec(stdout)![1]!.trim().split(/\s+/).map(Number);
+    };
+    const whole = await render(p, await put(p, { ...how, name: 'Whole' }));
+    const direct = await render(p, await put(p, { ...how, name: 'Direct', integrator: 'direct' }));
+    const [light, bounced] = await meansOf(direct, 'direct.G,indirect.G');
+    expect(bounced).toBe(0);
+    expect(light).toBeGreaterThan(0.1);
+    expect(light! / (await meansOf(whole, 'direct.G'))[0]!).toBeCloseTo(1, 1.5);
+    expect((await meansOf(whole, 'indirect.G'))[0]).toBeGreaterThan(0);
+  });
   it('names files by a template of its own', async () => {
     const p = await projectWithScene(f, 'Named');
     const id = await put(p, { nameTemplate: 'client/{camera}-{profile}-{version}' });
