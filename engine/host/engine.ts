@@ -6,7 +6,7 @@ import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf, isAsked } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { divideMesh } from './divide.ts';
-import { type TileRows, cropped, filmGridOf, pixelRowsOf, tilesOf } from './filmGrid.ts';
+import { type TileRows, cropped, filmGridOf, isCut, pixelRowsOf, tilesOf } from './filmGrid.ts';
 import { LoadedParts, type LoadedCounts } from './loadedParts.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readGroups, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
@@ -112,8 +112,8 @@ interface Loaded {
 
 export class Engine {
   private job: Loaded | undefined;
-  /** The film holds means, no sums. */
-  private isTaken = false;
+  /** Light can be added to it; it is that of a mix; or planes that no mix writes hold means, no sums. */
+  private stage: 'open' | 'mixed' | 'taken' = 'open';
   private readonly power: Power;
   private constructor(
     private readonly pool: KernelPool,
@@ -246,7 +246,7 @@ export class Engine {
 
   clearFilm(): void {
     const { plan, settings, instances } = this.loaded();
-    this.isTaken = false;
+    this.stage = 'open';
     const grid = filmGridOf(settings);
     const pixels = grid.widthPx * grid.heightPx;
     const v = viewsOf(this.pool.memory);
@@ -276,7 +276,7 @@ export class Engine {
     const { plan, settings } = this.loaded();
     const { parts } = settings;
     if (!parts?.mixes[mix]) throw new EngineError('BAD_SETTINGS', 'This film was not traced for such a lighting.');
-    this.isTaken = true;
+    if (this.stage === 'open') this.stage = 'mixed';
     mixFilm(viewsOf(this.pool.memory), plan, { ...settings, parts }, mix);
   }
 
@@ -297,12 +297,16 @@ export class Engine {
   }
   /**
    * The film as means where it lies, without a copy: a picture with all its planes takes hundreds of megabytes. Nothing
-   * can be added to the film afterwards, and the picture is gone when the engine is closed or loads again.
+   * can be added to the film afterwards, and the picture is gone when the film is mixed anew, or the engine is closed or
+   * loads again.
    */
   takePicture(): Picture {
     const { plan, settings, origin } = this.loaded();
-    this.isTaken = true;
-    return takePicture(viewsOf(this.pool.memory), plan, settings, origin);
+    // lines are put together where they lie: what is taken of a part of the film cannot be mixed anew
+    if (settings.parts && isCut(settings)) return this.picture();
+    const isAgain = this.stage === 'taken';
+    this.stage = 'taken';
+    return takePicture(viewsOf(this.pool.memory), plan, settings, origin, isAgain);
   }
 
   /** The film so far as it lies in memory: put back after the same job is loaded again, more can be added to it. */
@@ -315,12 +319,18 @@ export class Engine {
     const { at, end } = this.filmSpan();
     if (state.length !== end - at) throw new EngineError('BAD_SETTINGS', 'The film is of another job.');
     new Uint8Array(this.pool.memory.buffer, at, end - at).set(state);
-    this.isTaken = false;
+    this.stage = 'open';
   }
   /** The film, its planes and the state of its tiles lie one after another. */
   private filmSpan(): { readonly at: number; readonly end: number } {
     const { plan, settings } = this.loaded();
     return { at: plan.film, end: plan.tileState + tilesOf(filmGridOf(settings)) * 4 };
+  }
+
+  /** Of the film and its planes. */
+  filmBytes(): number {
+    const { at, end } = this.filmSpan();
+    return end - at;
   }
 
   /** How many rows of tiles the film has: what slices are cut from. */
@@ -411,7 +421,8 @@ export class Engine {
   }
   private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
     const { plan, settings, origin, parts } = this.loaded();
-    if (this.isTaken) throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
+    if (this.stage !== 'open')
+      throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
     const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
     const v = viewsOf(this.pool.memory);
     const q = plan.job >>> 2;

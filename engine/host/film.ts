@@ -28,9 +28,31 @@ const OF_HITS: ReadonlySet<PlaneName> = new Set(['depth', 'position', 'normal', 
 export const readPicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
   meansOf((from, floats) => v.f32.slice(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin);
 
-/** Made of the film itself, where it lies: nothing can be added to it afterwards. */
-export const takePicture = (v: Views, plan: MemoryPlan, settings: RenderSettings, origin: Vec3): Picture =>
-  meansOf((from, floats) => v.f32.subarray(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin);
+/**
+ * Made of the film itself, where it lies: nothing can be added to it afterwards.
+ * @param isAgain it was taken before, and then mixed anew: what a mix does not write is as it was made then
+ */
+export const takePicture = (
+  v: Views,
+  plan: MemoryPlan,
+  settings: RenderSettings,
+  origin: Vec3,
+  isAgain = false,
+): Picture =>
+  meansOf((from, floats) => v.f32.subarray(from >>> 2, (from >>> 2) + floats), v, plan, settings, origin, isAgain);
+
+/** Planes that are written with every mix. */
+const MIXED: ReadonlySet<PlaneName> = new Set(['moment', 'emission', 'direct', 'indirect', 'groups']);
+/** What mixes are made from and denoised by: no part of a picture where there are several. */
+const OF_MIXES: ReadonlySet<PlaneName> = new Set([
+  'parts',
+  'partsHalf',
+  'partsEmission',
+  'partsDirect',
+  'groupsEmission',
+  'guideAlbedo',
+  'guideNormal',
+]);
 
 /** r, g, b and coverage of the film so far, without its planes; where light is kept apart, of the first mix. */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
@@ -88,6 +110,7 @@ function meansOf(
   plan: MemoryPlan,
   settings: RenderSettings,
   origin: Vec3,
+  isAgain = false,
 ): Picture {
   const { widthPx: width, heightPx: height } = regionOf(settings);
   const pixels = width * height;
@@ -97,13 +120,17 @@ function meansOf(
     cropped(read(from, film.widthPx * film.heightPx * floats * layers), floats, layers, settings);
   const sums = taken(plan.film, 4);
   const covered = new Float32Array(pixels);
+  // coverage is not mixed: taken before, it is a mean
+  if (isAgain) for (let i = 0; i < pixels; i++) sums[i * 4 + 3]! *= Math.max(1, samples[i]!);
   for (let i = 0; i < pixels; i++) covered[i] = sums[i * 4 + 3]!;
   divide(sums, samples);
   const planes: Partial<Record<PlaneName, Float32Array>> = {};
   for (const name of planesOf(settings)) {
     const n = PLANE_SPECS[name][1];
-    if (name.startsWith('parts') || name === 'groupsEmission') continue; // what pictures are made from
+    if (settings.parts ? OF_MIXES.has(name) : name === 'groupsEmission') continue;
     const data = taken(plan.planes[name]!, n, layersOf(name, settings));
+    planes[name] = data;
+    if (isAgain && !MIXED.has(name)) continue;
     if (name === 'leftOut') {
       // the third is a number, not a sum
       for (let i = 0; i < pixels; i++) for (const c of [0, 1, 3]) data[i * n + c]! /= Math.max(1, samples[i]!);
@@ -116,9 +143,8 @@ function meansOf(
         const k = 1 / Math.max(1, OF_HITS.has(name) ? covered[i]! : samples[i]!);
         for (let c = 0; c < n; c++) data[i * n + c]! *= k;
       }
-    planes[name] = data;
   }
-  putBack(planes.position, covered, origin);
+  if (!isAgain) putBack(planes.position, covered, origin);
   return { width, height, rgba: sums, planes, samples };
 }
 

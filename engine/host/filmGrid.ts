@@ -55,10 +55,16 @@ export function pixelRowsOf(g: FilmGrid, rows: TileRows): { readonly from: numbe
 }
 
 /** Takes the region out of a film's plane, in its place: floats a pixel, one layer after another. */
+/** Whether the film is larger than what is asked for. */
+export function isCut(s: RenderSettings): boolean {
+  const film = filmGridOf(s);
+  const region = regionOf(s);
+  return film.widthPx !== region.widthPx || film.heightPx !== region.heightPx;
+}
 export function cropped(data: Float32Array, floats: number, layers: number, s: RenderSettings): Float32Array {
   const film = filmGridOf(s);
   const region = regionOf(s);
-  if (film.widthPx === region.widthPx && film.heightPx === region.heightPx) return data;
+  if (!isCut(s)) return data;
   const row = region.widthPx * floats;
   for (let layer = 0; layer < layers; layer++) {
     for (let y = 0; y < region.heightPx; y++) {

@@ -206,6 +206,45 @@ describe('a mix', () => {
     expect(ofBoth).toBeLessThan(512);
   });
 
+  it('is taken where it lies as it is copied, one after another, whole or a part of the frame', async () => {
+    const planes = [...base.planes!, 'depth', 'position', 'normal', 'albedo', 'objects', 'motion'] as const;
+    const all = parts(mixOf(WHITE, [0, 0, 0], WHITE), mixOf([0.1, 1, 1], WHITE, WHITE), mixOf(WHITE, WHITE, [2, 2, 2]));
+    const region = { left: 7, top: 5, widthPx: 30, heightPx: 29 };
+    const noise = { threshold: 0.3, floorNits: 0.05 };
+    for (const more of [{}, { region }, { region, noise }]) {
+      const s = { ...base, ...more, planes, denoise: true, parts: all };
+      const far = { ...room(), middle: [3e5, 0, 0] as const };
+      const copies: unknown[] = [];
+      const taken: unknown[] = [];
+      for (const out of [copies, taken]) {
+        const e = await openNodeEngine(2);
+        try {
+          await e.load(far, s);
+          await e.render({ camera, samples: 16 });
+          for (const k of all.mixes.keys()) {
+            e.mix(k);
+            const { rgb, groups } = await e.denoise();
+            const clean = [rgb, groups!].map((x) => [...x]);
+            const { guideAlbedo: _, guideNormal: __, ...kept } = (out === taken ? e.takePicture() : e.picture()).planes;
+            out.push([clean, Object.fromEntries(Object.entries(kept).map(([name, plane]) => [name, plane.slice()]))]);
+          }
+          await expect(e.render({ camera, samples: 1 }, 16)).rejects.toThrow('was taken');
+        } finally {
+          await e.close();
+        }
+      }
+      for (const k of all.mixes.keys()) {
+        const [a, b] = [copies[k], taken[k]] as [number[][], Record<string, Float32Array>][];
+        for (const i of [0, 1]) expect(b![0][i], `denoised ${i} of mix ${k}`).toEqual(a![0][i]);
+        for (const name of Object.keys(a![1]))
+          expect(
+            b![1][name]!.every((x, i) => Object.is(x, a![1][name]![i])),
+            `${name} of mix ${k}`,
+          ).toBe(true);
+      }
+    }
+  });
+
   it('is refused of a film without parts', async () => {
     const e = await openNodeEngine(1);
     try {

@@ -1,6 +1,6 @@
 // Brings a film to its last sample. A look at the whole frame comes first: a picture so far, and how fast it goes. What
 // then takes less than a slice or so is rendered on in one; what takes longer is cut into slices of whole rows of tiles,
-// each of whose films the server keeps as soon as it is done: a node that ends loses the slice that it is at.
+// more where its film is large, each of whose films the server keeps as soon as it is done: a node that ends loses the slice that it is at.
 //
 // However it is cut, the film is the same to the bit (engine/test/slices.test.ts).
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -20,6 +20,8 @@ export interface SliceTimes {
 export const SLICE_TIMES: SliceTimes = { lookS: 2, sliceS: 30 };
 /** So many times a slice is still rendered in one. */
 const UNCUT = 1.5;
+/** About as large is the film of a slice at most: it is in memory several times while it is sent. */
+const SLICE_BYTES = 32e6;
 /** Samples a pass within a slice: after each the picture so far can be shown. */
 const SLICE_PASS = 64;
 const POLL_MS = 500;
@@ -89,7 +91,9 @@ class SlicedFilm {
     }
     const samples = this.samplesWithin(secondsPerSample);
     const rest = (samples - this.looked) * secondsPerSample;
-    return { samples, slices: rest > UNCUT * sliceS ? cutRows(this.task.engine.tileRows(), rest / sliceS) : [] };
+    if (rest <= UNCUT * sliceS) return { samples, slices: [] };
+    const { engine } = this.task;
+    return { samples, slices: cutRows(engine.tileRows(), Math.max(rest / sliceS, engine.filmBytes() / SLICE_BYTES)) };
   }
 
   /** All of the profile's, or as many whole steps as its time limit leaves after the look. */

@@ -170,8 +170,7 @@ async function writePictures(
   };
   for (let lighting = 0; lighting < lightings; lighting++) {
     if (lightings > 1) engine.mix(lighting);
-    const keepFilm = lighting < lightings - 1;
-    const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate, keepFilm });
+    const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     counted.samples = picture.samples.most;
     const { leftOut } = picture;
     if (leftOut) Object.assign(counted, { leftOut: { ...leftOut, most: [...leftOut.most] } });

@@ -25,9 +25,11 @@ import {
   displacedMeshes,
   hostBytes,
   type Relit,
+  type RenderSettings,
   isLit,
   keepsGroups,
   layOut,
+  mixingBytes,
   poseIn,
   relit,
   settingsOf,
@@ -161,7 +163,9 @@ class PlannedLook {
       whole = this.memoryOf(all, camera, trace, (await this.displaced.of(all.selection, trace)).counts);
     }
     const { processRestBytes: rest, budgetBytes } = this.task;
-    const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixelsOf(trace));
+    const pixels = pixelsOf(trace);
+    const mixing = mixingBytes(this.settingsFor(view, camera, trace), pixels);
+    const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixels) + mixing;
     const inTurns = {
       meshes: view.storableBytes,
       textures: storableTextureBytes(view.selection, trace.profile.textureCapPx ?? undefined),
@@ -230,16 +234,23 @@ class PlannedLook {
     return view.isLit ? [] : [0];
   }
 
+  private posedIn({ selection }: Viewed, camera: CameraSettings): Selection {
+    return { ...selection, pose: poseIn(this.look, camera, undefined) };
+  }
+  private settingsFor(view: Viewed, camera: CameraSettings, trace: TraceAsked): RenderSettings {
+    const { profile, widthPx, heightPx } = trace;
+    const parts = this.relitOf(view, trace)?.parts;
+    return settingsOf(profile, { widthPx, heightPx }, this.posedIn(view, camera), parts);
+  }
+
   private memoryOf(
     view: Viewed,
     camera: CameraSettings,
     trace: TraceAsked,
     counts: ReadonlyMap<number, MeshCounts>,
   ): MemoryPlan {
-    const { profile, widthPx, heightPx } = trace;
-    const selection = { ...view.selection, pose: poseIn(this.look, camera, undefined) };
-    const settings = settingsOf(profile, { widthPx, heightPx }, selection, this.relitOf(view, trace)?.parts);
-    const plan = () => layOut(countSelection(selection, settings, this.task.threads, counts));
+    const settings = this.settingsFor(view, camera, trace);
+    const plan = () => layOut(countSelection(this.posedIn(view, camera), settings, this.task.threads, counts));
     if (counts.size) return plan(); // how finely meshes are displaced is each camera's own
     const key = JSON.stringify(settings);
     const known = view.memory.get(key) ?? plan();
