@@ -102,7 +102,8 @@ function namesOf(project: Project, { traces }: PlannedLine): string {
     const variant = project.variants.find((x) => x.id === c.variantId)?.name ?? '';
     return `${camera} in ${variant}`;
   };
-  return [cells.map(nameOf).join(' · '), framesText(frames)].filter(Boolean).join(', ');
+  const served = cells.length > 1 ? `${plural(cells.length, 'cell')}: ` : '';
+  return [served + cells.map(nameOf).join(' · '), framesText(frames)].filter(Boolean).join(', ');
 }
 
 interface LineProps {
