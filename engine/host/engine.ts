@@ -305,6 +305,8 @@ export class Engine {
     // lines are put together where they lie: what is taken of a part of the film cannot be mixed anew
     if (settings.parts && isCut(settings)) return this.picture();
     const isAgain = this.stage === 'taken';
+    if (isAgain && !settings.parts)
+      throw new EngineError('BAD_SETTINGS', 'The film was taken: what lies there are means already.');
     this.stage = 'taken';
     return takePicture(viewsOf(this.pool.memory), plan, settings, origin, isAgain);
   }

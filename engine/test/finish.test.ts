@@ -94,11 +94,12 @@ describe('a plate', () => {
         settingsOf(final, { widthPx: 48, heightPx: 48 }, s),
       );
       await e.render({ camera: { ...downCamera(3, 1), matrix: translated(0, 1, 8) }, samples: 16 });
-      const with_ = await finish(e, s, final, camera, { plate: { width: 4, height: 2, data } });
+      const with_ = await finish(e, s, final, camera, { plate: { width: 4, height: 2, data }, keepFilm: true });
       const without = await finish(e, selection({ environmentInputs: { camera: 'none' } }), final, camera);
       const at = (x: number, y: number) => [...with_.film.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3)];
       expect(at(2, 2)).toEqual([2, 0, 0]);
       expect(at(45, 2)).toEqual([0, 0, 2]);
+      expect(without.film.filter((x, i) => i % 4 === 3 && x === 1).length).toBeGreaterThan(100);
       for (let i = 0; i < 48 * 48; i++)
         if (without.film[i * 4 + 3] === 1)
           expect([...with_.film.slice(i * 4, i * 4 + 4)]).toEqual([...without.film.slice(i * 4, i * 4 + 4)]);

@@ -37,6 +37,7 @@ const submit = (...variants: number[]) =>
   f.ok<{ id: string }>('POST', `/api/projects/${p.id}/batches`, {
     cells: variants.map((v) => cellOf(p, v)),
     profileId: 'sketch',
+    separately: true,
   });
 const lease = async () => {
   const l = await f.node.lease(ENGINE);

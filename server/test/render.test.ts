@@ -28,7 +28,11 @@ afterAll(async () => {
 const queue = async (p: Project) => (await f.ok<Queue>('GET', '/api/queue')).traces.filter((t) => t.projectId === p.id);
 const board = async (p: Project) => (await f.ok<Board>('GET', `/api/projects/${p.id}/board`)).cells;
 const submit = (p: Project, ...variants: number[]) =>
-  f.ok('POST', `/api/projects/${p.id}/batches`, { cells: variants.map((v) => cellOf(p, v)), profileId: 'sketch' });
+  f.ok('POST', `/api/projects/${p.id}/batches`, {
+    cells: variants.map((v) => cellOf(p, v)),
+    profileId: 'sketch',
+    separately: true,
+  });
 const lease = async (): Promise<Lease> => {
   const l = await f.node.lease(ENGINE);
   expect(l).not.toBeNull();

@@ -139,14 +139,14 @@ export class PlanService {
       const { refusal, limited, trapped, missing, unlit, isSeen, turnsBytes, ...memory } = planned[i]!;
       const expected = turnsBytes > 0 ? null : expectedTimes[i]!; // what took its meshes in turns was not measured
       const first = g.cells[0]!;
-      const where = whereOf(first);
       for (const dark of unlit.map((k) => g.lightings[k]!).filter((cell) => isFirst(cell, 'dark')))
         errors.push({
           message: `${whereOf(dark)}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
           path: null,
         });
-      if (unlit.length === 0 && !isSeen && isFirst(first, 'empty'))
-        said.add(`${where}: the frame seems empty. Look through the camera on the Stage.`);
+      const lit = g.lightings.find((_, k) => !unlit.includes(k));
+      if (lit && !isSeen && isFirst(lit, 'empty'))
+        said.add(`${whereOf(lit)}: the frame seems empty. Look through the camera on the Stage.`);
       pixels.push(part.widthPx * part.heightPx);
       for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
       for (const name of limited)
