@@ -125,7 +125,7 @@ describe('cells that differ in light alone', () => {
     const p = await looks('Rendered together');
     const id = await profileOf(p, {
       widthPx: 48,
-      samples: 800,
+      samples: 500,
       aovs: ['emission', 'direct', 'indirect', 'lightGroups'],
     });
     await render(p, id, true);
