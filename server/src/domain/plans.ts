@@ -16,8 +16,6 @@ import {
   pathOfFile,
   pathOfPicture,
   profileFor,
-  shareTraces,
-  type TraceGroup,
 } from '@variscen/core/plan';
 import { Batches } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
@@ -25,36 +23,19 @@ import type { Context } from './context.ts';
 import { lastTraces, restBytes } from './measured.ts';
 import { damagedCullPlans, damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
 import { type NewTrace, queueBatch } from './newBatch.ts';
-import { type NamedCell, PlannedNames } from './plannedNames.ts';
+import { type PlannedCell, type PlannedGroup, oncePer, sharingOf, togetherIn } from './plannedGroups.ts';
+import { PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
 import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf, sequenceIds } from './sequences.ts';
-import type { SharedTrace } from '../work/sharedTraces.ts';
-import { type PictureRef, cellKey } from '../work/looksTasks.ts';
+import { cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
 
 /** Cells of which it is seen whether they were measured. */
 const MOST_ASKED_ABOUT = 400;
-
-interface PlannedCell extends NamedCell {
-  readonly inputs: Inputs;
-  readonly hash: string;
-  readonly traceHash: string;
-  /** As it holds for this cell. */
-  readonly profile: Profile;
-}
-/** Cells that one trace serves, lighting after lighting. */
-interface PlannedGroup {
-  readonly hash: string;
-  readonly cells: readonly (PlannedCell & { readonly lighting: number })[];
-  /** What the trace is made from. */
-  readonly inputs: Inputs;
-  /** The first cell of each lighting. */
-  readonly lightings: readonly PlannedCell[];
-}
 
 export class PlanService {
   constructor(
@@ -80,7 +61,7 @@ export class PlanService {
         kind: 'cells',
         projectId,
         refs,
-        ...(!request.separately && { sharing: this.sharing(p, refs, profiles) }),
+        ...(!request.separately && { sharing: sharingOf(p, refs, profiles, this.budgetBytes()) }),
       }),
       new PlannedNames(this.c, p, profile).of(refs, profiles),
     ]);
@@ -109,7 +90,7 @@ export class PlanService {
         assets: this.c.assetsFolder,
         sceneHash: p.revision!.sceneHash,
         threads,
-        budgetBytes: this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes,
+        budgetBytes: this.budgetBytes(),
         processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
         notSound: now.notSound.map((x) => x.hash),
         traces: groups.map(({ cells: [cell], inputs, lightings }) => ({
@@ -221,20 +202,8 @@ export class PlanService {
     };
   }
 
-  /** Which cells may share a trace, and of how many parts its light may be: they take so much of the budget at most. */
-  private sharing(p: Project, refs: readonly PictureRef[], profiles: readonly Profile[]) {
-    const cameras = new Map(p.cameras.map((c) => [c.id, c.settings as Inputs['camera']]));
-    const texts = oncePer((profile: Profile) => JSON.stringify(profile));
-    let mostBytes = 1;
-    refs.forEach(({ cameraId }, i) => {
-      const camera = cameras.get(cameraId);
-      if (!camera) return;
-      const { widthPx, heightPx } = croppedPx(frameSize(profiles[i]!, camera), camera.crop);
-      mostBytes = Math.max(mostBytes, widthPx * heightPx * partBytes(profiles[i]!));
-    });
-    const budgetBytes = this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes;
-    const room = Math.floor((budgetBytes * PARTS_SHARE) / mostBytes);
-    return { apart: profiles.map(texts), mostParts: Math.min(MOST_PARTS, Math.max(0, room)) };
+  private budgetBytes(): number {
+    return this.c.queue.nodes.mostBudgetBytes() ?? this.c.memoryBudgetBytes;
   }
 
   /** How long each trace will take: as it took before, or where that says little, as it was measured. */
@@ -299,40 +268,6 @@ export class PlanService {
   }
 }
 
-/** Parts of light that a trace keeps apart, and what of a machine's budget they may take together. */
-const MOST_PARTS = 16;
-const PARTS_SHARE = 0.25;
-/** A pixel of a part: its sums, and what denoising and judging noise take beside them. */
-function partBytes({ denoise, noise, aovs }: Profile): number {
-  const wanted = [
-    true,
-    denoise > 0 || noise !== null,
-    denoise > 0 || aovs.includes('emission'),
-    aovs.includes('direct'),
-  ];
-  return wanted.filter(Boolean).length * 12;
-}
-
-/** Groups of cells that one trace serves, put together where they differ in light alone. */
-function togetherIn(
-  groups: readonly TraceGroup<PlannedCell>[],
-  cells: readonly PlannedCell[],
-  shared: readonly SharedTrace[],
-): PlannedGroup[] {
-  const hashOfPlace = (place: number) => cells[place]!.traceHash;
-  const sets = shared.map((s) => s.places.map(hashOfPlace));
-  const values = new Map(shared.map((s, i) => [sets[i]![0], s.values]));
-  return shareTraces(groups, sets).map(({ hash, lightings }) => {
-    const [first] = lightings[0]!.cells as [PlannedCell];
-    const all = lightings.length > 1 ? values.get(hash)! : first.inputs.values;
-    return {
-      hash: lightings.length > 1 ? sha256(new TextEncoder().encode(lightings.map((l) => l.hash).join())) : hash,
-      cells: lightings.flatMap((l, lighting) => l.cells.map((cell) => ({ ...cell, lighting }))),
-      inputs: { ...first.inputs, values: all },
-      lightings: lightings.map((l) => l.cells[0]!),
-    };
-  });
-}
 const whereOf = ({ cameraName, variantName, frame }: PlannedCell): string =>
   `${cameraName} in ${variantName}${frame === null ? '' : `, frame ${frame}`}`;
 
@@ -391,14 +326,6 @@ function hashOf(
   return sha256(new TextEncoder().encode(JSON.stringify([profile, shown, files, warnings])));
 }
 
-/** One answer for one object, so that what is sent on shares what it was made from. */
-function oncePer<K extends object, T>(of: (x: K) => T): (x: K) => T {
-  const known = new Map<K, T>();
-  return (x) => {
-    if (!known.has(x)) known.set(x, of(x));
-    return known.get(x) as T;
-  };
-}
 /** One list for lists of the same things. */
 function oncePerList<T extends object>(): (list: readonly T[]) => readonly T[] {
   const numbers = new Map<T, number>();
