@@ -91,9 +91,9 @@ export const renderSchema = z
     simplifiedObjects: count,
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
-    /** Null where nothing was, or in older renders. */
     /** So many pictures in other light were made of its trace, this one among them: 1, it had a trace of its own. */
     lightings: z.int().positive(),
+    /** Null where nothing was, or in older renders. */
     leftOut: leftOutSchema.nullable(),
   })
   .meta({ id: 'Render' });

@@ -262,7 +262,8 @@ function addSky(): void {
     if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
     return fogged;
   }
-  if (!(own & MAT.LIGHT_ALONE)) addGuides(job, path, S, depth >= bounces || first); // in fog only some paths go on through glass, so it guides itself
+  // in fog only some paths go on through glass, so it guides itself
+  if (!(own & MAT.LIGHT_ALONE)) addGuides(job, path, S, depth >= bounces || first);
   let emission = load3(S + SURFACE.EMISSION);
   const focus = load<f32>(mat, MAT.FOCUS);
   if (focus > 0) emission = scale(emission, Mathf.pow(max<f32>(-dot(load3(S + SURFACE.GEOMETRIC), d), 0), focus));

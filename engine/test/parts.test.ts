@@ -190,6 +190,32 @@ describe('a mix', () => {
     expect(variance(mix!) / variance(plain)).toBeLessThan(1.25);
   });
 
+  it('is judged while it renders as a film without parts is, and of several the noisiest', async () => {
+    const noiseOf = async (what: EngineScene, s: RenderSettings): Promise<number | null> => {
+      const e = await openNodeEngine(2);
+      try {
+        await e.load(what, s);
+        expect(e.noise()).toBeNull();
+        await e.render({ camera, samples: 64 });
+        return e.noise();
+      } finally {
+        await e.close();
+      }
+    };
+    const s = { ...base, planes: ['moment'] as const };
+    const as = (...mixes: number[][]) => noiseOf(room(), { ...s, parts: parts(...mixes) });
+    const plain = (await noiseOf({ ...room(), environmentGroup: 1 }, s))!;
+    const whole = (await as(mixOf(WHITE, WHITE, WHITE)))!;
+    expect(whole / plain).toBeGreaterThan(0.75);
+    expect(whole / plain).toBeLessThan(1.35);
+    const dim: Rgb = [0.001, 0.001, 0.001];
+    const card = (await as(mixOf(dim, WHITE, dim)))!;
+    const sky = (await as(mixOf(dim, dim, WHITE)))!;
+    expect(card).not.toBeCloseTo(sky, 2);
+    const both = (await as(mixOf(dim, WHITE, dim), mixOf(dim, dim, WHITE)))!;
+    expect(both / Math.max(card, sky)).toBeCloseTo(1, 1);
+  });
+
   it('gets its samples until every mix is quiet: a lamp that is bright in one alone counts there', async () => {
     const noise = { threshold: 0.05, floorNits: 0.01 };
     const samples = async (...mixes: number[][]) => {

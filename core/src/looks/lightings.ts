@@ -52,7 +52,7 @@ function saidOfSources(values: Values): Map<string, Map<string, Value>> {
 const shapeOf = (said: Said): string =>
   JSON.stringify([...said].filter(([p]) => !propertyOf(p)?.linearInLight).sort(([a], [b]) => (a < b ? -1 : 1)));
 
-/** A look is on where nothing says otherwise; what looks add stands only where they say so. */
+/** A source is on where nothing says otherwise; a light that looks add stands only where they say so. */
 function givesLight(target: string, said: Said): boolean {
   if (target === SKY) return !isBlack(said.get(`${SKY}.strength`)) && !isBlack(said.get(`${SKY}.tint`)) && hasSky(said);
   const { name } = parseTarget(target)!;

@@ -2,7 +2,7 @@
 // light.
 import type { Project } from '@variscen/contract';
 import type { Inputs } from '@variscen/core/looks';
-import { type Profile, type TraceGroup, frameSize, shareTraces } from '@variscen/core/plan';
+import { type Aov, type Profile, type TraceGroup, frameSize, shareTraces } from '@variscen/core/plan';
 import { croppedPx } from '@variscen/core/scene';
 import { sha256 } from '../files/store.ts';
 import type { PictureRef } from '../work/looksTasks.ts';
@@ -29,13 +29,14 @@ export interface PlannedGroup {
 /** Parts of light that a trace keeps apart, and what of a machine's budget they may take together. */
 const MOST_PARTS = 16;
 const PARTS_SHARE = 0.25;
+const OF_LIGHT: ReadonlySet<Aov> = new Set(['emission', 'direct', 'indirect']);
 /** A pixel of a part: its sums, and what denoising and judging noise take beside them. */
 function partBytes({ denoise, noise, aovs }: Profile): number {
   const wanted = [
     true,
     denoise > 0 || noise !== null,
-    denoise > 0 || aovs.includes('emission'),
-    aovs.includes('direct'),
+    denoise > 0 || aovs.some((aov) => OF_LIGHT.has(aov)),
+    aovs.includes('direct') || aovs.includes('indirect'),
   ];
   return wanted.filter(Boolean).length * 12;
 }

@@ -41,18 +41,21 @@ async function layersOf(path: string, isWanted: (name: string) => boolean, mostW
           const { bytesRead } = await file.read(buffer, 0, bytes, from);
           return buffer.subarray(0, bytesRead);
         },
-        inflate: (packed) => inflateSync(packed),
+        inflate: (packed, bytes) => inflateSync(packed, { maxOutputLength: bytes }),
       },
       isWanted,
       mostWidthPx,
     );
   } catch (e) {
-    if (e instanceof RangeError) throw new AppError('DAMAGED', e.message, 'Render the cell again.');
+    if (e instanceof RangeError || isOfZlib(e))
+      throw new AppError('DAMAGED', 'The picture is damaged.', 'Render the cell again.');
     throw e;
   } finally {
     await file.close();
   }
 }
+
+const isOfZlib = (e: unknown): boolean => String((e as { code?: unknown }).code ?? '').startsWith('Z_');
 
 /** r, g, b a pixel of a layer. */
 function interleaved({ channels, widthPx, heightPx }: ExrLayers, prefix: string): Float32Array {

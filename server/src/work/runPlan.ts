@@ -164,7 +164,7 @@ class PlannedLook {
     }
     const { processRestBytes: rest, budgetBytes } = this.task;
     const pixels = pixelsOf(trace);
-    const mixing = mixingBytes(this.settingsFor(view, camera, trace), pixels);
+    const mixing = trace.lightings ? mixingBytes(this.settingsFor(view, camera, trace), pixels) : 0;
     const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixels) + mixing;
     const inTurns = {
       meshes: view.storableBytes,

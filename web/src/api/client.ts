@@ -72,12 +72,17 @@ export async function call<N extends RouteName>(
 /** What a route makes, as bytes. It changes nothing. */
 export async function download<N extends RouteName>(
   name: N,
-  { params, body, signal }: { params: Record<string, string>; body: unknown; signal?: AbortSignal },
+  {
+    params,
+    query,
+    body,
+    signal,
+  }: { params: Record<string, string>; query?: Record<string, string>; body?: unknown; signal?: AbortSignal },
 ): Promise<ArrayBuffer> {
-  const response = await fetch(pathOf(name, params), {
+  const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), {
     method: ROUTES[name].method.toUpperCase(),
-    headers: { 'content-type': 'application/json', 'x-variscen-tab': TAB },
-    body: JSON.stringify(body),
+    headers: { 'x-variscen-tab': TAB, ...(body !== undefined && { 'content-type': 'application/json' }) },
+    ...(body !== undefined && { body: JSON.stringify(body) }),
     ...(signal && { signal }),
   }).catch((e: unknown) => {
     if (signal?.aborted) throw e;

@@ -4,6 +4,7 @@ import { Modal, TextInput } from '@mantine/core';
 import type { Project, Render, Variant } from '@variscen/contract';
 import { freeName, groupMembers, mixChanges } from '@variscen/core/looks';
 import { useMemo, useState } from 'react';
+import type { ApiError } from '../../../api/client.ts';
 import { AS_RENDERED, type GroupSetting, isAsRendered, optionsOfMix, sharesOf } from '../../../model/groupMixer.ts';
 import { useSession } from '../../../session/projectSession.ts';
 import { plural } from '../../../ui/format.ts';
@@ -28,7 +29,9 @@ export function MixDialog(props: Props) {
   const { picture, error } = useLightPicture(render.id);
   return (
     <Modal opened onClose={onClose} title={`${cameraName} in ${variant.name}: light groups`} size={1200}>
-      {error && <p className="notice">{error.message}</p>}
+      {error && (
+        <p className="notice">{[error.message, (error as Partial<ApiError>).remedy].filter(Boolean).join(' ')}</p>
+      )}
       {!error && !picture && (
         <p className="dim" aria-busy>
           Reading the light groups …

@@ -5,7 +5,7 @@ import type { Rgb } from '@variscen/core/scene';
 import { useQuery } from '@tanstack/react-query';
 import { type RefObject, useEffect, useRef } from 'react';
 import { asset } from '../../../api/assets.ts';
-import { call, pathOf } from '../../../api/client.ts';
+import { call, download } from '../../../api/client.ts';
 import { useScene } from '../../../api/queries.ts';
 import type { FromMixer, ToMixer } from './mixMessages.ts';
 import MixWorker from './mix.worker.ts?worker';
@@ -46,12 +46,8 @@ async function load(
   changes: readonly Change[],
   signal: AbortSignal,
 ): Promise<MixedPicture> {
-  const response = await fetch(`${pathOf('renderLight', { renderId })}?widthPx=${MOST_WIDTH_PX}`, { signal });
-  if (!response.ok) {
-    const said = (await response.json().catch(() => null)) as { message?: string; remedy?: string } | null;
-    throw new Error([said?.message ?? 'The picture could not be read.', said?.remedy].filter(Boolean).join(' '));
-  }
-  const bytes = await response.arrayBuffer();
+  const query = { widthPx: String(MOST_WIDTH_PX) };
+  const bytes = await download('renderLight', { params: { renderId }, query, signal });
   const { widthPx, heightPx, groups } = unpackLightPicture(bytes);
   const state = resolve(index, [{ id: 'look', name: '', kind: 'base', changes: [...changes] }]);
   const grade = gradeOf(state);
