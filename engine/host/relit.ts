@@ -134,7 +134,7 @@ function powersOf(s: Selection): Map<string, number> {
 }
 /**
  * A sun is as strong everywhere, so that its light is the least noisy: taken for stronger than it is, it is picked less.
- * Of 0.3 to 10 this gave the least error over all pictures (bench -- relight).
+ * Of 0.3 to 10 this gave the least error over all pictures, measured as bench -- relight does.
  */
 const SUN_POWER = 3;
 /** Of something that glows, whose surface is not known here. */
