@@ -58,6 +58,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     assetsFolder: assetsFolder(config.home),
     uploads,
     evidenceFolder: join(config.home, 'evidence'),
+    picturesFolder: join(config.home, 'pictures'),
     nodeFolder: nodeFolder(config.home),
     output,
     disk,

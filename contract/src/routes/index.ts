@@ -10,8 +10,10 @@ import { LIBRARY_ROUTES } from './library.ts';
 import { LOOKS_ROUTES } from './looks.ts';
 import { MACHINES_ROUTES } from './machines.ts';
 import { NODES_ROUTES } from './nodes.ts';
+import { PICTURES_ROUTES } from './pictures.ts';
 import { PROJECTS_ROUTES } from './projects.ts';
 import { QUEUE_ROUTES } from './queue.ts';
+import { REVIEWS_ROUTES } from './reviews.ts';
 import { SCENE_ROUTES } from './scene.ts';
 import { STORAGE_ROUTES } from './storage.ts';
 
@@ -25,8 +27,10 @@ export { LIBRARY_ROUTES };
 export { LOOKS_ROUTES };
 export { MACHINES_ROUTES };
 export { NODES_ROUTES };
+export { PICTURES_ROUTES };
 export { PROJECTS_ROUTES };
 export { QUEUE_ROUTES };
+export { REVIEWS_ROUTES };
 export { SCENE_ROUTES };
 export { STORAGE_ROUTES };
 export type { NotSoundContent, Storage } from './storage.ts';
@@ -43,6 +47,8 @@ export const ROUTES = {
   ...BOARD_ROUTES,
   ...QUEUE_ROUTES,
   ...FILES_ROUTES,
+  ...PICTURES_ROUTES,
+  ...REVIEWS_ROUTES,
   ...MACHINES_ROUTES,
   ...NODES_ROUTES,
   ...EVENTS_ROUTES,

@@ -43,6 +43,8 @@ export const NO_GRADE: Grade = { ...NEUTRAL_GRADE, rolloff: 0 };
 
 const MIDDLE_GREY = 0.18;
 export const encodeSrgb = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
+/** Light of a code that the screen's curve made: the other way of encodeSrgb. */
+export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
 
 /**
  * Highlights above the knee 1 − rolloff·0.7 approach 1 exponentially instead of being cut. Continuous in value and

@@ -43,3 +43,10 @@ export function fromHalf(h: number): number {
   if (e === 31) return m ? NaN : s * Infinity;
   return s * (1 + m / 1024) * 2 ** (e - 15);
 }
+
+let values: Float32Array | undefined;
+/** What each of the 65,536 codes means: pictures are read by it. */
+export function halfValues(): Float32Array {
+  values ??= Float32Array.from({ length: 2 ** 16 }, (_, code) => fromHalf(code));
+  return values;
+}

@@ -6,4 +6,6 @@ export * from './whitePoint.ts';
 export * from './ink.ts';
 export * from './lightPicture.ts';
 export * from './luminance.ts';
+export * from './pictureLayers.ts';
+export * from './pyramid/index.ts';
 export * from './tiff.ts';

@@ -139,7 +139,7 @@ export interface Difference {
 }
 
 /** What differs between two sets of inputs, in words. `state` is that of `now`. */
-export function differences(was: Inputs, now: Inputs, state: ResolvedState): Difference[] {
+export function differences(was: Inputs, now: Inputs, state: Pick<ResolvedState, 'scene'>): Difference[] {
   const out: Difference[] = [];
   if (was.scene !== now.scene) out.push({ subject: 'Scene', what: 'revision', was: 'earlier', is: 'newer' });
   const [seenBefore, seenNow] = [cameraAsSeen(was.camera), cameraAsSeen(now.camera)];
@@ -169,7 +169,7 @@ export interface ValueChange {
   readonly is: Value | undefined;
 }
 /** Values that differ, with the scene's own where one of them says nothing. `state` is that of `now`. */
-export function changedValues(was: Inputs, now: Inputs, { scene }: ResolvedState): ValueChange[] {
+export function changedValues(was: Inputs, now: Inputs, { scene }: Pick<ResolvedState, 'scene'>): ValueChange[] {
   const before = new Map(was.values.map((v) => [keyOf(v[0], v[1]), v]));
   const after = new Map(now.values.map((v) => [keyOf(v[0], v[1]), v]));
   const out: ValueChange[] = [];

@@ -3,7 +3,7 @@ import type { Rgb } from '../scene/index.ts';
 import type { ResolvedState } from './resolve.ts';
 
 /** How a look is shown. */
-export function gradeOf(state: ResolvedState): Grade {
+export function gradeOf(state: Pick<ResolvedState, 'get'>): Grade {
   const get = (p: string) => state.get('grade', `grade.${p}`);
   const number = (p: string, otherwise: number) => {
     const v = get(p);

@@ -18,6 +18,7 @@ import { SeenHashes1764400000000 } from './migrations/0015-seen-hashes.ts';
 import { Frames1764410000000 } from './migrations/0016-frames.ts';
 import { AcceptedWarnings1764420000000 } from './migrations/0017-accepted-warnings.ts';
 import { MetNodes1764430000000 } from './migrations/0018-met-nodes.ts';
+import { Reviews1764440000000 } from './migrations/0019-reviews.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -39,6 +40,7 @@ export const MIGRATIONS = [
   Frames1764410000000,
   AcceptedWarnings1764420000000,
   MetNodes1764430000000,
+  Reviews1764440000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

@@ -2,7 +2,18 @@
 import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
 import type { Profile, ProfileException } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
-import type { Project, Render, Revision, Slice, SliceResult, Tag, TraceResult, TraceState } from '@variscen/contract';
+import type {
+  Mark,
+  Project,
+  Render,
+  Revision,
+  Slice,
+  SliceResult,
+  Tag,
+  TraceResult,
+  TraceState,
+  Verdict,
+} from '@variscen/contract';
 import { EntitySchema } from 'typeorm';
 
 export interface ProjectRow {
@@ -182,6 +193,17 @@ export interface RenderRow {
   /** Which nodes of the scene its rays may have met (core/cull/metNodes); null: it is not known. */
   met: string | null;
   createdAt: Date;
+}
+
+/** What somebody said of a picture. */
+export interface ReviewRow {
+  renderId: string;
+  projectId: string;
+  /** null: nobody has judged it. */
+  verdict: Verdict | null;
+  note: string;
+  marks: Mark[];
+  saidAt: Date;
 }
 
 const id = { type: 'uuid', primary: true } as const;
@@ -384,6 +406,18 @@ export const Renders = new EntitySchema<RenderRow>({
     createdAt: time('created_at'),
   },
 });
+export const Reviews = new EntitySchema<ReviewRow>({
+  name: 'review',
+  tableName: 'review',
+  columns: {
+    renderId: { ...uuid('render_id'), primary: true },
+    projectId: uuid('project_id'),
+    verdict: nullable(text('verdict')),
+    note: text('note'),
+    marks: json('marks'),
+    saidAt: time('said_at'),
+  },
+});
 export interface EnvironmentMapRow {
   hash: string;
   name: string;
@@ -454,6 +488,7 @@ export const MachineRows = new EntitySchema<MachineRow>({
   },
 });
 export const ENTITIES = [
+  Reviews,
   MachineRows,
   Settings,
   LibraryEntries,

@@ -14,6 +14,8 @@ export interface Context {
   readonly uploads: string;
   /** What was measured of cells, kept to be asked again. */
   readonly evidenceFolder: string;
+  /** Finished pictures as they are looked at: made from their files, and made again where they are gone. */
+  readonly picturesFolder: string;
   /** Where this machine keeps what engines load. */
   readonly nodeFolder: string;
   readonly output: OutputFolder;

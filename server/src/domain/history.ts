@@ -19,6 +19,7 @@ const KEYS: Readonly<Record<string, readonly string[]>> = {
   variant: ['id'],
   patch: ['id'],
   pending: ['project_id', 'destination'],
+  review: ['render_id'],
 };
 
 interface Row {

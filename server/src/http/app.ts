@@ -18,8 +18,10 @@ import { machinesHandlers } from './handlers/machines.ts';
 import { libraryHandlers } from './handlers/library.ts';
 import { looksHandlers } from './handlers/looks.ts';
 import { nodesHandlers } from './handlers/nodes.ts';
+import { picturesHandlers } from './handlers/pictures.ts';
 import { projectsHandlers } from './handlers/projects.ts';
 import { queueHandlers } from './handlers/queue.ts';
+import { reviewsHandlers } from './handlers/reviews.ts';
 import { sceneHandlers } from './handlers/scene.ts';
 import { storageHandlers } from './handlers/storage.ts';
 import { checked, checkedBody } from './requests.ts';
@@ -87,6 +89,8 @@ function handlersOf(services: Services) {
     ...boardHandlers(services),
     ...queueHandlers(services),
     ...filesHandlers(services),
+    ...picturesHandlers(services),
+    ...reviewsHandlers(services),
     ...machinesHandlers(services),
     ...nodesHandlers(services),
     ...eventsHandlers(services),

@@ -11,11 +11,13 @@ import { EnvironmentService } from '../domain/environments.ts';
 import { LightPictureService } from '../domain/lightPictures.ts';
 import { LibraryService } from '../domain/library.ts';
 import { OptionService } from '../domain/options.ts';
+import { PictureService } from '../domain/pictures.ts';
 import { PendingService } from '../domain/pending.ts';
 import { PlanService } from '../domain/plans.ts';
 import { ProfileService } from '../domain/profiles.ts';
 import { RerunService } from '../domain/reruns.ts';
 import { ProjectService } from '../domain/projects.ts';
+import { ReviewService } from '../domain/reviews.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { StorageService } from '../domain/storage.ts';
 import { VariantService } from '../domain/variants.ts';
@@ -35,6 +37,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     edits,
     projects,
     uploads: new Uploads(c.uploads, c.disk),
+    pictures: new PictureService(c),
     lightPictures: new LightPictureService(c),
     library: new LibraryService(c, projects),
     options: new OptionService(projects),
@@ -44,6 +47,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     cameras,
     culls,
     fits: new FitService(c, projects, profiles, culls),
+    reviews: new ReviewService(c, edits),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),

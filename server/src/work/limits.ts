@@ -6,7 +6,7 @@ import type { Task } from './tasks.ts';
 export interface TaskLimits {
   readonly timeLimitMs: number;
   /** Tasks of a kind of work wait for each other. */
-  readonly lane: 'files' | 'plans' | 'probes';
+  readonly lane: 'files' | 'pictures' | 'plans' | 'probes';
 }
 const MINUTE_MS = 60_000;
 export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
@@ -18,6 +18,8 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   split: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
   export: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
   lightPicture: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
+  tiles: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
+  layers: { timeLimitMs: MINUTE_MS, lane: 'pictures' },
   film: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
@@ -31,6 +33,7 @@ const AT_ONCE = 2;
 const PROBES_AT_ONCE = 1;
 export const lanes = (): Readonly<Record<TaskLimits['lane'], Lane>> => ({
   files: new Lane(AT_ONCE),
+  pictures: new Lane(AT_ONCE),
   plans: new Lane(AT_ONCE),
   probes: new Lane(PROBES_AT_ONCE),
 });

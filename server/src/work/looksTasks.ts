@@ -72,6 +72,8 @@ export type LooksAsk =
     }
   /** Evidence put together, as JSON. */
   | { readonly kind: 'evidence'; readonly projectId: string; readonly evidence: readonly MeasuredLook[] }
+  /** In what the inputs of two renders differ, in the words of the scene of the second. */
+  | { readonly kind: 'renders'; readonly was: string; readonly is: string }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
   | { readonly kind: 'match'; readonly projectId: string; readonly looks: LooksFile; readonly byHand: ByHand };
 /** A file of evidence, with the name of the variant that it is of. */
@@ -111,6 +113,7 @@ export interface LooksAnswers {
   /** Hashes of meshes, with the exponents of how far off they may be. */
   readonly standIns: { readonly sceneHash: string; readonly wanted: readonly (readonly [string, number])[] };
   readonly evidence: string;
+  readonly renders: readonly Difference[];
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

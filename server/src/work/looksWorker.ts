@@ -90,6 +90,10 @@ interface Loaded extends Known {
   };
 }
 
+async function sceneOf(hash: string): Promise<SceneIndex> {
+  return new SceneIndex(JSON.parse(new TextDecoder().decode(await store.get(hash))) as SceneDocument);
+}
+
 async function load(projectId: string): Promise<Loaded> {
   await connected;
   const ask = <T>(sql: string) => db.query<T[]>(sql, [projectId]);
@@ -115,9 +119,7 @@ async function load(projectId: string): Promise<Loaded> {
   if (project.scene_hash === null) throw new AppError('NO_SCENE', `“${project.name}” has no scene yet.`);
   let k = known.get(projectId);
   if (k?.sceneHash !== project.scene_hash) {
-    const index = new SceneIndex(
-      JSON.parse(new TextDecoder().decode(await store.get(project.scene_hash))) as SceneDocument,
-    );
+    const index = await sceneOf(project.scene_hash);
     k = { sceneHash: project.scene_hash, index, hashes: new CellHashes(index, project.scene_hash), texts: new Map() };
   }
   known.delete(projectId);
@@ -294,6 +296,19 @@ async function changedSince(
 const stands = (was: RenderedFrom, is: { inputs: Inputs; state: ResolvedState }, nodes: number): boolean =>
   was.met !== null && changesOnlyUnmet(was.inputs, is.inputs, is.state, unpackMet(was.met, nodes));
 
+/** In what the inputs of two renders differ. */
+async function rendersDiffer(was: string, is: string): Promise<readonly Difference[]> {
+  await connected;
+  const rows = await db.query<{ id: string; inputs: Inputs }[]>('SELECT id, inputs FROM render WHERE id = ANY($1)', [
+    [was, is],
+  ]);
+  const inputsOfRender = (id: string) => rows.find((r) => r.id === id)?.inputs;
+  const [before, now] = [inputsOfRender(was), inputsOfRender(is)];
+  if (!before || !now) throw new AppError('NOT_FOUND', 'There is no such picture.');
+  const scene = [...known.values()].find((k) => k.sceneHash === now.scene)?.index ?? (await sceneOf(now.scene));
+  return differences(before, now, { scene });
+}
+
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const l = await load(projectId);
@@ -429,6 +444,8 @@ async function answer(ask: LooksAsk): Promise<unknown> {
     }
     case 'counts':
       return counts(ask.projectId);
+    case 'renders':
+      return rendersDiffer(ask.was, ask.is);
     case 'evidence':
       return JSON.stringify(mergeEvidence(await evidenceIn(ask.evidence, (await load(ask.projectId)).index)));
     case 'cullPlan':

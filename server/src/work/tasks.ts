@@ -11,6 +11,7 @@ import type {
   SceneMatch,
 } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
+import type { PictureLayer } from '@variscen/core/image';
 import type { FilmFrame, FilmOutcome } from '../files/film.ts';
 import type { NotSound } from './looksTasks.ts';
 
@@ -227,6 +228,19 @@ export interface LightPictureTask {
   readonly mostWidthPx: number;
   readonly file: string;
 }
+/** A picture's tiles, from a layer of its OpenEXR file or from what a screen is shown of it. */
+export interface TilesTask {
+  readonly kind: 'tiles';
+  readonly source:
+    | { readonly kind: 'exr'; readonly path: string; readonly layer: string }
+    | { readonly kind: 'shown'; readonly path: string };
+  readonly file: string;
+}
+/** Which layers OpenEXR files have together, each as the first file has it that does. */
+export interface LayersTask {
+  readonly kind: 'layers';
+  readonly files: readonly string[];
+}
 /** Pictures of a sequence into an animated WebP. */
 export interface FilmTask {
   readonly kind: 'film';
@@ -235,6 +249,8 @@ export interface FilmTask {
 }
 export type Task =
   | FilmTask
+  | TilesTask
+  | LayersTask
   | LightPictureTask
   | ProbeTask
   | ProofTask
@@ -264,6 +280,8 @@ export interface Outcomes {
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
   readonly lightPicture: { readonly bytes: number };
+  readonly tiles: { readonly bytes: number };
+  readonly layers: readonly (PictureLayer & { readonly file: number })[];
 }
 export type Message =
   | { readonly type: 'progress'; readonly fraction: number }

@@ -152,6 +152,10 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'tiles':
+      return (await import('./runTiles.ts')).runTiles(task);
+    case 'layers':
+      return (await import('./runTiles.ts')).runLayers(task);
     case 'lightPicture':
       return (await import('./runLightPicture.ts')).runLightPicture(task);
     case 'probe':

@@ -1,7 +1,7 @@
 // Layers of an OpenEXR file as this product writes it: one part of scan lines, of halves and floats, packed as ZIP, ZIPS or
 // not at all. Read block by block, however large, and made smaller on the way. Files of others are read elsewhere
 // (core/src/import/readExr.ts).
-import { fromHalf } from '../half.ts';
+import { halfValues } from '../half.ts';
 
 export interface ExrSource {
   /** So many bytes of it, or fewer at its end. */
@@ -36,6 +36,17 @@ const FIRST_READ = 1 << 16;
 const LONGEST_HEADER = 1 << 28;
 const LINES: readonly (number | undefined)[] = [1, undefined, 1, 16];
 
+/** What a file holds, before any of its pixels are read. */
+export interface ExrAbout {
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly channels: readonly string[];
+}
+export async function readExrAbout(source: ExrSource): Promise<ExrAbout> {
+  const { widthPx, heightPx, channels } = await readHeader(source);
+  return { widthPx, heightPx, channels: channels.map((c) => c.name) };
+}
+
 /**
  * @param isWanted by name of a channel
  * @param mostWidthPx wider pictures are averaged over squares of pixels until they are not
@@ -46,23 +57,71 @@ export async function readExrLayers(
   isWanted: (channel: string) => boolean,
   mostWidthPx: number,
 ): Promise<ExrLayers> {
+  let picture: Reduced | undefined;
+  await readExrLines(source, isWanted, (about) => {
+    const of = (picture = new Reduced(about, isWanted, mostWidthPx));
+    return (row, lines) => of.add(row, lines);
+  });
+  return picture!.layers();
+}
+
+/** A line of each channel that is wanted, from the left; they are written over by the next. */
+export type TakeLine = (row: number, lines: ReadonlyMap<string, Float32Array>) => void;
+
+/**
+ * Every line from the top, one after another: of the whole picture no more than a block is in memory.
+ * @param begin is told what there is, and says what takes the lines
+ * @throws RangeError of a file that is not as this product writes it, or cut short
+ */
+export async function readExrLines(
+  source: ExrSource,
+  isWanted: (channel: string) => boolean,
+  begin: (about: ExrAbout) => TakeLine,
+): Promise<void> {
   const header = await readHeader(source);
-  const blocks = Math.ceil(header.heightPx / header.lines);
+  const { widthPx, heightPx, channels } = header;
+  const blocks = Math.ceil(heightPx / header.lines);
   const table = await exactly(source, header.end, blocks * 8);
   const offsets = new DataView(table.buffer, table.byteOffset, table.byteLength);
-  const picture = new Reduced(header, isWanted, mostWidthPx);
+  const take = begin({ widthPx, heightPx, channels: channels.map((c) => c.name) });
+  const lines = new Map(channels.filter((c) => isWanted(c.name)).map((c) => [c.name, new Float32Array(widthPx)]));
+  const bytesOfLine = widthPx * channels.reduce((n, c) => n + c.bytes, 0);
   for (let block = 0; block < blocks; block++) {
     const at = Number(offsets.getBigUint64(block * 8, true));
     const head = await exactly(source, at, 8);
     const view = new DataView(head.buffer, head.byteOffset, 8);
     const row = view.getInt32(0, true) - header.top;
-    const rows = Math.min(header.lines, header.heightPx - row);
-    const bytes = rows * header.widthPx * header.channels.reduce((n, c) => n + c.bytes, 0);
+    const rows = Math.min(header.lines, heightPx - row);
     const data = await exactly(source, at + 8, view.getUint32(4, true));
-    const isPacked = header.isPacked && data.length < bytes;
-    picture.add(row, rows, isPacked ? unfiltered(source.inflate(data, bytes)) : data);
+    const isPacked = header.isPacked && data.length < rows * bytesOfLine;
+    const unpacked = isPacked ? unfiltered(source.inflate(data, rows * bytesOfLine)) : data;
+    for (let k = 0; k < rows; k++) {
+      fillLines(
+        lines,
+        channels,
+        new DataView(unpacked.buffer, unpacked.byteOffset + k * bytesOfLine, bytesOfLine),
+        widthPx,
+      );
+      take(row + k, lines);
+    }
   }
-  return picture.layers();
+}
+
+function fillLines(
+  lines: ReadonlyMap<string, Float32Array>,
+  channels: readonly Channel[],
+  bytes: DataView,
+  widthPx: number,
+): void {
+  const values = halfValues();
+  let at = 0;
+  for (const channel of channels) {
+    const line = lines.get(channel.name);
+    if (line && channel.bytes === 2)
+      for (let x = 0; x < widthPx; x++) line[x] = values[bytes.getUint16(at + x * 2, true)]!;
+    else if (line) for (let x = 0; x < widthPx; x++) line[x] = bytes.getFloat32(at + x * 4, true);
+    at += widthPx * channel.bytes;
+  }
 }
 
 async function exactly(source: ExrSource, from: number, bytes: number): Promise<Uint8Array> {
@@ -156,43 +215,33 @@ class Reduced {
   private readonly sums = new Map<string, Float32Array>();
 
   constructor(
-    private readonly header: Header,
+    private readonly whole: ExrAbout,
     isWanted: (channel: string) => boolean,
     mostWidthPx: number,
   ) {
-    this.by = Math.max(1, Math.ceil(header.widthPx / mostWidthPx));
-    this.widthPx = Math.ceil(header.widthPx / this.by);
-    this.heightPx = Math.ceil(header.heightPx / this.by);
-    for (const { name } of header.channels)
+    this.by = Math.max(1, Math.ceil(whole.widthPx / mostWidthPx));
+    this.widthPx = Math.ceil(whole.widthPx / this.by);
+    this.heightPx = Math.ceil(whole.heightPx / this.by);
+    for (const name of whole.channels)
       if (isWanted(name)) this.sums.set(name, new Float32Array(this.widthPx * this.heightPx));
   }
 
-  add(firstRow: number, rows: number, lines: Uint8Array): void {
-    const view = new DataView(lines.buffer, lines.byteOffset, lines.byteLength);
-    let at = 0;
-    for (let row = firstRow; row < firstRow + rows; row++)
-      for (const { name, bytes } of this.header.channels) {
-        const sums = this.sums.get(name);
-        if (sums) this.addLine(sums, row, view, at, bytes);
-        at += this.header.widthPx * bytes;
-      }
-  }
-  private addLine(sums: Float32Array, row: number, view: DataView, at: number, bytes: 2 | 4): void {
+  add(row: number, lines: ReadonlyMap<string, Float32Array>): void {
     const { by, widthPx } = this;
     const to = Math.floor(row / by) * widthPx;
-    for (let x = 0; x < this.header.widthPx; x++) {
-      const value = bytes === 2 ? fromHalf(view.getUint16(at + x * 2, true)) : view.getFloat32(at + x * 4, true);
-      sums[to + Math.floor(x / by)]! += value;
+    for (const [name, line] of lines) {
+      const sums = this.sums.get(name)!;
+      for (let x = 0; x < line.length; x++) sums[to + Math.floor(x / by)]! += line[x]!;
     }
   }
 
   /** As means. Squares at the right and at the bottom may be cut. */
   layers(): ExrLayers {
-    const { by, widthPx, heightPx, header } = this;
+    const { by, widthPx, heightPx, whole } = this;
     for (const sums of this.sums.values())
       for (let y = 0; y < heightPx; y++)
         for (let x = 0; x < widthPx; x++)
-          sums[y * widthPx + x]! /= Math.min(by, header.widthPx - x * by) * Math.min(by, header.heightPx - y * by);
+          sums[y * widthPx + x]! /= Math.min(by, whole.widthPx - x * by) * Math.min(by, whole.heightPx - y * by);
     return { widthPx, heightPx, channels: this.sums };
   }
 }

@@ -1,0 +1,55 @@
+// Shapes of what people say of pictures, and of the list of pictures that they are said of.
+import * as z from 'zod';
+import { idSchema } from './looks.ts';
+
+export const verdictSchema = z.enum(['approved', 'rejected']);
+export const MOST_NOTE = 4000;
+/** Places in shares of the picture's width and height, from its left and top. */
+const place = z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]);
+/** A line drawn on a picture, and what it is about. */
+export const markSchema = z.object({
+  id: idSchema,
+  points: z.array(place).min(1).max(500),
+  text: z.string().max(500),
+});
+export const reviewSchema = z
+  .object({
+    renderId: idSchema,
+    cameraId: idSchema,
+    variantId: idSchema,
+    version: z.int().positive(),
+    /** null: nobody has judged it. */
+    verdict: verdictSchema.nullable(),
+    note: z.string().max(MOST_NOTE),
+    marks: z.array(markSchema).max(100),
+    saidAt: z.string(),
+  })
+  .meta({ id: 'Review' });
+/** What is given is set, the rest stays. */
+export const reviewChangeSchema = z.object({
+  verdict: verdictSchema.nullable().optional(),
+  note: z.string().max(MOST_NOTE, `A note has at most ${MOST_NOTE} letters.`).optional(),
+  marks: z.array(markSchema).max(100, 'A picture has at most 100 marks.').optional(),
+});
+
+/** A picture, as a list of them names it. */
+export const renderedSchema = z
+  .object({
+    id: idSchema,
+    cameraId: idSchema,
+    variantId: idSchema,
+    frame: z.int().nonnegative().nullable(),
+    version: z.int().positive(),
+    batchId: idSchema.nullable(),
+    profileName: z.string(),
+    widthPx: z.int(),
+    heightPx: z.int(),
+    createdAt: z.string(),
+  })
+  .meta({ id: 'Rendered' });
+
+export type Verdict = z.infer<typeof verdictSchema>;
+export type Mark = z.infer<typeof markSchema>;
+export type Review = z.infer<typeof reviewSchema>;
+export type ReviewChange = z.infer<typeof reviewChangeSchema>;
+export type Rendered = z.infer<typeof renderedSchema>;

@@ -1,0 +1,37 @@
+// Finished pictures as they are looked at: layer by layer, at any size, in tiles.
+import * as z from 'zod';
+import { idSchema } from '../looks.ts';
+import { gradeSchema, pictureLayerSchema, tiledPictureSchema } from '../pictures.ts';
+import type { RouteSpec } from './spec.ts';
+
+const render = z.object({ renderId: idSchema });
+const layer = render.extend({ layer: z.string().min(1).max(300) });
+const tile = '\\d{1,2}\\.\\d{1,4}\\.\\d{1,4}';
+
+export const PICTURES_ROUTES = {
+  pictureLayers: {
+    method: 'get',
+    path: '/api/renders/{renderId}/layers',
+    summary: 'Which layers of a picture there are to look at, and how its look shows it.',
+    params: render,
+    response: z.object({ layers: z.array(pictureLayerSchema), grade: gradeSchema }),
+  },
+  tiledPicture: {
+    method: 'get',
+    path: '/api/renders/{renderId}/layers/{layer}',
+    summary: 'Size of a layer, which is made ready to be looked at in tiles.',
+    params: layer,
+    response: tiledPictureSchema,
+  },
+  tiles: {
+    method: 'get',
+    path: '/api/renders/{renderId}/layers/{layer}/tiles',
+    summary:
+      'Tiles of a layer, up to 64: for each its length in bytes as four bytes, little-endian, and then its bytes, packed by deflate (core/src/image/pyramid).',
+    params: layer,
+    query: z.object({
+      at: z.string().regex(new RegExp(`^${tile}(,${tile}){0,63}$`), 'Level, column and row of tiles, as 0.3.2,0.4.2'),
+    }),
+    download: 'application/octet-stream',
+  },
+} as const satisfies Record<string, RouteSpec>;

@@ -1,0 +1,44 @@
+// Pictures of a project and what people say of them.
+import * as z from 'zod';
+import { idSchema } from '../looks.ts';
+import { differenceSchema, renderSchema } from '../render.ts';
+import { renderedSchema, reviewChangeSchema, reviewSchema } from '../reviews.ts';
+import { type RouteSpec, none, project } from './spec.ts';
+
+export const REVIEWS_ROUTES = {
+  rendered: {
+    method: 'get',
+    path: '/api/projects/{projectId}/renders',
+    summary: 'Every picture of a project, newest first, of all versions.',
+    params: project,
+    response: z.array(renderedSchema),
+  },
+  render: {
+    method: 'get',
+    path: '/api/renders/{renderId}',
+    summary: 'What is known of a picture, and in what its inputs differ from those of the version before.',
+    params: z.object({ renderId: idSchema }),
+    response: z.object({
+      render: renderSchema,
+      /** Of the kernel that it was traced with; null in older renders. */
+      engine: z.string().nullable(),
+      /** null: it is the first. */
+      before: z.object({ renderId: idSchema, version: z.int(), differences: z.array(differenceSchema) }).nullable(),
+    }),
+  },
+  reviews: {
+    method: 'get',
+    path: '/api/projects/{projectId}/reviews',
+    summary: 'What was said of pictures of a project.',
+    params: project,
+    response: z.array(reviewSchema),
+  },
+  review: {
+    method: 'put',
+    path: '/api/projects/{projectId}/reviews',
+    summary: 'Approves or rejects pictures, notes something of them or marks them; an edit that can be undone.',
+    params: project,
+    body: z.object({ renderIds: z.array(idSchema).min(1).max(10_000), change: reviewChangeSchema }),
+    response: none,
+  },
+} as const satisfies Record<string, RouteSpec>;

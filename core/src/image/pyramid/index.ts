@@ -1,0 +1,3 @@
+export * from './levels.ts';
+export * from './buildPyramid.ts';
+export * from './tileBytes.ts';

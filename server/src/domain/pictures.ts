@@ -1,0 +1,151 @@
+// Finished pictures to look at: which layers they have, and their tiles, which are made when somebody asks for them first.
+import { mkdir, rm, stat, utimes } from 'node:fs/promises';
+import { join } from 'node:path';
+import { AppError } from '@variscen/contract';
+import {
+  type Grade,
+  NO_GRADE,
+  PICTURE_LAYER,
+  type PictureLayer,
+  type TileAt,
+  isTileOf,
+  levelsOf,
+} from '@variscen/core/image';
+import { gradeOf } from '@variscen/core/looks';
+import { type RenderRow, Renders } from '../db/entities.ts';
+import { type TiledAbout, readAbout, readTiles } from '../files/tiledPicture.ts';
+import { trimFolder } from '../files/trimFolder.ts';
+import { runTask } from '../work/run.ts';
+import type { TilesTask } from '../work/tasks.ts';
+import type { Context } from './context.ts';
+
+/** What is kept of all pictures together; those not looked at for longest go first. */
+const MOST_KEPT_BYTES = 20e9;
+const TRIMMED_EVERY = 50;
+const MOST_KNOWN = 2000;
+/** As good as its light is known, first. */
+const SHOWN = ['tiff', 'png', 'webp', 'jpeg', 'thumbnail'] as const;
+
+/** A layer, and where its numbers are. */
+type SourcedLayer = PictureLayer & { readonly isLinear: boolean; readonly source: TilesTask['source'] };
+
+export class PictureService {
+  private readonly known = new Map<string, TiledAbout>();
+  private readonly making = new Map<string, Promise<TiledAbout>>();
+  private made = 0;
+
+  constructor(private readonly c: Context) {}
+
+  async layers(renderId: string): Promise<{ layers: (PictureLayer & { isLinear: boolean })[]; grade: Grade }> {
+    const render = await this.find(renderId);
+    const layers = await this.sourced(render);
+    const isLinear = layers.every((l) => l.isLinear);
+    return {
+      layers: layers.map(({ source: _, ...layer }) => layer),
+      // what was written only as a screen shows it is shown as it is
+      grade: isLinear ? shownBy(render) : NO_GRADE,
+    };
+  }
+
+  /** Made where it is not there yet; several who ask for it wait for the same. */
+  async about(renderId: string, layer: string): Promise<TiledAbout> {
+    const path = this.pathOf(renderId, layer);
+    const found = this.known.get(path) ?? (await readAbout(path).catch(() => null));
+    if (found && (await isThere(path))) {
+      this.know(path, found);
+      return found;
+    }
+    let making = this.making.get(path);
+    if (!making) {
+      making = this.make(renderId, layer, path).finally(() => this.making.delete(path));
+      this.making.set(path, making);
+    }
+    return making;
+  }
+
+  async tiles(renderId: string, layer: string, wanted: readonly TileAt[]): Promise<Uint8Array[]> {
+    const about = await this.about(renderId, layer);
+    const levels = levelsOf(about);
+    if (!wanted.every((tile) => isTileOf(levels, tile)))
+      throw new AppError('NOT_FOUND', 'The picture has no such tile.', 'Open it again.');
+    const path = this.pathOf(renderId, layer);
+    try {
+      return await readTiles(path, about, wanted);
+    } catch {
+      await this.forget(path); // damaged or gone: it is made anew
+      return readTiles(path, await this.about(renderId, layer), wanted);
+    }
+  }
+
+  private async make(renderId: string, layer: string, path: string): Promise<TiledAbout> {
+    const render = await this.find(renderId);
+    const sourced = (await this.sourced(render)).find((l) => l.name === layer);
+    if (!sourced) throw new AppError('NOT_FOUND', `The picture has no layer “${layer}”.`);
+    await mkdir(join(this.c.picturesFolder, renderId), { recursive: true });
+    await runTask({ kind: 'tiles', source: sourced.source, file: path });
+    const about = await readAbout(path);
+    this.know(path, about);
+    if (this.made++ % TRIMMED_EVERY === 0) await trimFolder(this.c.picturesFolder, MOST_KEPT_BYTES);
+    return about;
+  }
+  private know(path: string, about: TiledAbout): void {
+    this.known.delete(path);
+    this.known.set(path, about);
+    const [oldest] = this.known.keys();
+    if (this.known.size > MOST_KNOWN && oldest !== undefined) this.known.delete(oldest);
+    const now = new Date();
+    void utimes(path, now, now).catch(() => undefined);
+  }
+  private async forget(path: string): Promise<void> {
+    this.known.delete(path);
+    await rm(path, { force: true });
+  }
+  private pathOf(renderId: string, layer: string): string {
+    return join(this.c.picturesFolder, renderId, `${encodeURIComponent(layer)}.tiles`);
+  }
+
+  private async find(renderId: string): Promise<RenderRow> {
+    const render = await this.c.db.getRepository(Renders).findOneBy({ id: renderId });
+    if (!render) throw new AppError('NOT_FOUND', 'There is no such picture.');
+    return render;
+  }
+
+  private async sourced(render: RenderRow): Promise<readonly SourcedLayer[]> {
+    const files = render.files.filter((f) => f.kind === 'exr' || f.kind.startsWith('exr-'));
+    if (!files.length) return [await this.asShown(render)];
+    const paths = await Promise.all(files.map((f) => this.whole(f)));
+    const layers = await runTask({ kind: 'layers', files: paths });
+    return layers.map(({ file, ...layer }) => ({
+      ...layer,
+      isLinear: true,
+      source: { kind: 'exr', path: paths[file]!, layer: layer.name },
+    }));
+  }
+  private async asShown(render: RenderRow): Promise<SourcedLayer> {
+    const file = SHOWN.map((kind) => render.files.find((f) => f.kind === kind)).find(Boolean);
+    if (!file) throw new AppError('NOT_FOUND', 'This picture has no file that can be looked at.');
+    const channels = ['R', 'G', 'B', 'A'];
+    const source = { kind: 'shown', path: await this.whole(file) } as const;
+    return { name: PICTURE_LAYER, kind: 'light', channels, isLinear: false, source };
+  }
+
+  /** @throws AppError FILE_CHANGED of one that is another than was written, NOT_FOUND where it is gone */
+  private async whole(file: RenderRow['files'][number]): Promise<string> {
+    const path = await this.c.output.toRead(file.path);
+    if (await this.c.output.faultOf(file))
+      throw new AppError('FILE_CHANGED', `“${file.path}” is not the picture that was rendered.`);
+    return path;
+  }
+}
+
+/** How its look shows its light. */
+function shownBy({ inputs }: RenderRow): Grade {
+  const values = new Map(inputs.values.map(([target, property, value]) => [`${target} ${property}`, value]));
+  return gradeOf({ get: (target, property) => values.get(`${target} ${property}`) });
+}
+
+const isThere = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  );

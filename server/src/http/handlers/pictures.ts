@@ -1,0 +1,29 @@
+// Finished pictures as they are looked at.
+import type { PICTURES_ROUTES } from '@variscen/contract';
+import type { Handlers } from '../handler.ts';
+import type { Services } from '../services.ts';
+
+export const picturesHandlers = ({ pictures }: Services): Handlers<typeof PICTURES_ROUTES> => ({
+  pictureLayers: ({ params }) => pictures.layers(params.renderId),
+  tiledPicture: async ({ params }) => {
+    const { widthPx, heightPx, channels } = await pictures.about(params.renderId, params.layer);
+    return { widthPx, heightPx, channels };
+  },
+  tiles: async ({ params, query, res }) => {
+    const wanted = query.at.split(',').map((text) => {
+      const [level, x, y] = text.split('.').map(Number) as [number, number, number];
+      return { level, x, y };
+    });
+    const tiles = await pictures.tiles(params.renderId, params.layer, wanted);
+    const out = Buffer.alloc(tiles.reduce((n, tile) => n + 4 + tile.length, 0));
+    let at = 0;
+    for (const tile of tiles) {
+      at = out.writeUInt32LE(tile.length, at);
+      out.set(tile, at);
+      at += tile.length;
+    }
+    // a render is never changed
+    res.type('application/octet-stream').set('Cache-Control', 'private, max-age=31536000, immutable');
+    res.send(out);
+  },
+});

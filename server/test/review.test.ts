@@ -1,0 +1,264 @@
+// Finished pictures are looked at in tiles that hold what was rendered, and what people say of them is kept.
+import { randomUUID } from 'node:crypto';
+import { appendFile, readdir, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { inflateRawSync } from 'node:zlib';
+import type { Project, Render, Rendered, Review, RouteAnswer } from '@variscen/contract';
+import { decodeSrgb, levelsOf, tileFromBytes, tileSize } from '@variscen/core/image';
+import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { renderTrace } from '../src/node/renderTrace.ts';
+import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
+
+const never = new AbortController().signal;
+let f: Fixture;
+beforeAll(async () => {
+  f = await startFixture();
+  await f.node.hello(helloOf(2, 100e6));
+});
+afterAll(() => f?.close());
+
+const EXR = { type: 'float', compression: 'zip', perCell: false, aovsApart: false } as const;
+/** A project whose second variant differs by its grade alone. */
+async function graded(name: string): Promise<Project> {
+  const p = await projectWithScene(f, name);
+  const at = `/api/projects/${p.id}`;
+  await f.ok('POST', `${at}/options/together`, {
+    options: [
+      { facet: 'grade', name: 'Brighter', changes: [{ target: 'grade', property: 'grade.exposure', value: 1.5 }] },
+    ],
+    variant: { fromVariantId: p.variants[0]!.id, name: 'Brighter' },
+  });
+  return f.ok<Project>('GET', at);
+}
+async function profileOf(p: Project, more: object): Promise<string> {
+  const id = randomUUID();
+  const { id: _, ...sketch } = PROFILES[0]!;
+  await f.ok('PUT', `/api/projects/${p.id}/profiles/${id}`, {
+    ...sketch,
+    name: `Own ${id}`,
+    denoise: 0,
+    samples: 4,
+    ...more,
+  });
+  return id;
+}
+async function render(p: Project, profileId: string): Promise<void> {
+  const cells = p.variants.map((v) => ({ cameraId: p.cameras[0]!.id, variantId: v.id }));
+  await f.ok('POST', `/api/projects/${p.id}/batches`, { cells, profileId });
+  for (let l = await f.node.lease(ENGINE); l; l = await f.node.lease(ENGINE))
+    await renderTrace(f.node, l, f.machine, never);
+}
+async function newest(p: Project, variant = 0): Promise<Render> {
+  const at = `/api/projects/${p.id}/cells/${p.cameras[0]!.id}/${p.variants[variant]!.id}`;
+  return (await f.ok<Render[]>('GET', at))[0]!;
+}
+
+type About = RouteAnswer<'tiledPicture'>;
+const layersOf = (r: Render) => f.ok<RouteAnswer<'pictureLayers'>>('GET', `/api/renders/${r.id}/layers`);
+/** A level of a layer, put together of its tiles. */
+async function levelOf(r: Render, layer: string, level: number) {
+  const at = `/api/renders/${r.id}/layers/${encodeURIComponent(layer)}`;
+  const about = await f.ok<About>('GET', at);
+  const size = levelsOf(about)[level]!;
+  const wanted = Array.from({ length: size.columns * size.rows }, (_, i) => ({
+    x: i % size.columns,
+    y: Math.floor(i / size.columns),
+  }));
+  const answer = await fetch(`${f.base}${at}/tiles?at=${wanted.map(({ x, y }) => `${level}.${x}.${y}`).join()}`);
+  expect(answer.status).toBe(200);
+  const bytes = Buffer.from(await answer.arrayBuffer());
+  const pixels = new Float32Array(size.widthPx * size.heightPx * about.channels);
+  let from = 0;
+  for (const { x, y } of wanted) {
+    const length = bytes.readUInt32LE(from);
+    const tile = tileSize(size, x, y);
+    const part = tileFromBytes(
+      inflateRawSync(bytes.subarray(from + 4, from + 4 + length)),
+      tile.widthPx,
+      about.channels,
+    );
+    from += 4 + length;
+    for (let row = 0; row < tile.heightPx; row++)
+      pixels.set(
+        part.subarray(row * tile.widthPx * about.channels, (row + 1) * tile.widthPx * about.channels),
+        ((y * 256 + row) * size.widthPx + x * 256) * about.channels,
+      );
+  }
+  return { about, size, pixels };
+}
+const meanOf = (pixels: Float32Array, channels: number, k: number): number => {
+  let sum = 0;
+  for (let i = k; i < pixels.length; i += channels) sum += pixels[i]!;
+  return sum / (pixels.length / channels);
+};
+
+describe('a finished picture in tiles', () => {
+  it('holds the light that was rendered, at full size and smaller, and so does its sister that differs by its grade', async () => {
+    const p = await graded('Looked at');
+    await render(
+      p,
+      await profileOf(p, { widthPx: 300, samples: 1, aovs: ['depth', 'normal'], files: { ...PLAIN_FILES, exr: EXR } }),
+    );
+    const [base, brighter] = [await newest(p), await newest(p, 1)];
+    const { layers, grade } = await layersOf(base);
+    expect(layers.map((l) => [l.name, l.kind, l.isLinear])).toEqual([
+      ['picture', 'light', true],
+      ['depth', 'distance', true],
+      ['depth.range', 'share', true],
+      ['normal', 'vector', true],
+    ]);
+    expect(grade.exposureEv).toBe(0);
+    const whole = await levelOf(base, 'picture', 0);
+    expect(whole.about).toEqual({ widthPx: 300, heightPx: 169, channels: 4 });
+    // as its PNG shows it, which the node wrote from the same film
+    const png = await sharp(join(f.home, 'output', base.files.find((x) => x.kind === 'png')!.path))
+      .raw()
+      .toBuffer();
+    const shown = await levelOf({ ...base }, 'picture', 1);
+    expect(shown.size.widthPx).toBe(150);
+    for (let i = 0; i < 300 * 169; i += 177) {
+      const code = png[i * 3]! / 255;
+      // below the knee of its rolloff the grade of the base changes nothing but the screen's curve
+      if (code < 0.6) expect(Math.abs(whole.pixels[i * 4]! - decodeSrgb(code))).toBeLessThan(0.01);
+    }
+    for (const k of [0, 1, 2, 3]) expect(meanOf(shown.pixels, 4, k)).toBeCloseTo(meanOf(whole.pixels, 4, k), 2);
+
+    const sister = await layersOf(brighter);
+    expect(sister.grade.exposureEv).toBe(1.5);
+    expect((await levelOf(brighter, 'picture', 0)).pixels).toEqual(whole.pixels);
+  });
+
+  it('that was written only as a screen shows it is shown so, and said to be', async () => {
+    const p = await graded('Only PNG');
+    await render(p, await profileOf(p, { widthPx: 48, files: { ...PLAIN_FILES, exr: null } }));
+    const brighter = await newest(p, 1);
+    const { layers, grade } = await layersOf(brighter);
+    expect(layers).toMatchObject([{ name: 'picture', isLinear: false }]);
+    // the grade is in it already
+    expect([grade.exposureEv, grade.rolloff]).toEqual([0, 0]);
+    const { pixels } = await levelOf(brighter, 'picture', 0);
+    const png = await sharp(join(f.home, 'output', brighter.files.find((x) => x.kind === 'png')!.path))
+      .raw()
+      .toBuffer();
+    for (let i = 0; i < 48 * 27; i++) expect(pixels[i * 4 + 1]!).toBeCloseTo(decodeSrgb(png[i * 3 + 1]! / 255), 2);
+  });
+
+  it('is made anew where what was kept of it is damaged, once for all who ask, and refused where the file is another', async () => {
+    const p = await graded('Damaged');
+    await render(p, await profileOf(p, { widthPx: 48, files: { ...PLAIN_FILES, exr: EXR } }));
+    const base = await newest(p);
+    const before = await levelOf(base, 'picture', 0);
+    const folder = join(f.home, 'pictures', base.id);
+    expect(await readdir(folder)).toEqual(['picture.tiles']);
+    await writeFile(join(folder, 'picture.tiles'), 'not tiles');
+    const all = await Promise.all([0, 1, 2].map(() => levelOf(base, 'picture', 0)));
+    for (const { pixels } of all) expect(pixels).toEqual(before.pixels);
+    expect(await readdir(folder)).toEqual(['picture.tiles']);
+
+    const ask = (path: string) => f.call('GET', `/api/renders/${base.id}/layers/${path}`);
+    expect(await ask('normal')).toMatchObject({
+      status: 404,
+      data: { message: expect.stringMatching(/no layer “normal”/) as string },
+    });
+    expect((await ask('picture/tiles?at=0.9.0')).status).toBe(404);
+    expect((await ask('picture/tiles?at=0.0')).status).toBe(400);
+    expect((await ask(encodeURIComponent('../../../x'))).status).toBe(404);
+
+    await rm(join(folder, 'picture.tiles'));
+    await appendFile(join(f.home, 'output', base.files.find((x) => x.kind === 'exr')!.path), 'more');
+    expect(await ask('picture')).toMatchObject({ status: 409, data: { code: 'FILE_CHANGED' } });
+  });
+});
+
+describe('what people say of pictures', () => {
+  it('is an edit of one or of many, undone and redone, and gone with the last word', async () => {
+    const p = await graded('Judged');
+    const at = `/api/projects/${p.id}`;
+    await render(p, await profileOf(p, { widthPx: 48 }));
+    const [a, b] = [await newest(p), await newest(p, 1)];
+    const say = (renderIds: string[], change: object) => f.ok('PUT', `${at}/reviews`, { renderIds, change });
+    const reviews = () => f.ok<Review[]>('GET', `${at}/reviews`);
+    const verdicts = async () => (await reviews()).map((r) => r.verdict).sort();
+
+    await say([a.id, b.id], { verdict: 'approved' });
+    expect(await verdicts()).toEqual(['approved', 'approved']);
+    const mark = {
+      id: randomUUID(),
+      points: [
+        [0.1, 0.2],
+        [0.3, 0.9],
+      ],
+      text: 'too dark here',
+    };
+    await say([b.id], { verdict: 'rejected', note: 'The lamp burns out.', marks: [mark] });
+    expect((await reviews()).find((r) => r.renderId === b.id)).toMatchObject({
+      cameraId: b.cameraId,
+      variantId: b.variantId,
+      version: 1,
+      verdict: 'rejected',
+      note: 'The lamp burns out.',
+      marks: [mark],
+    });
+    // what is not named stays
+    await say([b.id], { note: 'The lamp is too strong.' });
+    expect((await reviews()).find((r) => r.renderId === b.id)).toMatchObject({ verdict: 'rejected', marks: [mark] });
+
+    const { label } = await f.ok<{ label: string }>('POST', `${at}/undo`);
+    expect(label).toBe('Note on Front in Brighter, v001');
+    expect((await reviews()).find((r) => r.renderId === b.id)!.note).toBe('The lamp burns out.');
+    await f.ok('POST', `${at}/undo`);
+    await f.ok('POST', `${at}/undo`);
+    expect(await reviews()).toEqual([]);
+    for (let n = 0; n < 3; n++) await f.ok('POST', `${at}/redo`);
+    expect((await reviews()).find((r) => r.renderId === b.id)!.note).toBe('The lamp is too strong.');
+    await say([a.id, b.id], { verdict: null, note: '', marks: [] });
+    expect(await reviews()).toEqual([]);
+  });
+
+  it('is refused of pictures of another project, and where it is beyond what a note holds', async () => {
+    const [p, other] = [await graded('One'), await graded('Other')];
+    await render(other, await profileOf(other, { widthPx: 48 }));
+    const { id } = await newest(other);
+    const say = (change: object) => f.call('PUT', `/api/projects/${p.id}/reviews`, { renderIds: [id], change });
+    expect(await say({ verdict: 'approved' })).toMatchObject({ status: 404 });
+    expect(await say({ verdict: 'perhaps' })).toMatchObject({ status: 400 });
+    expect(await say({ note: 'x'.repeat(4001) })).toMatchObject({ status: 400 });
+    expect(await say({ marks: [{ id: randomUUID(), points: [[0.5, 1.5]], text: '' }] })).toMatchObject({ status: 400 });
+    expect(await f.ok('GET', `/api/projects/${other.id}/reviews`)).toEqual([]);
+  });
+
+  it('stands beside every version, newest first, each with what is other than in the one before', async () => {
+    const p = await graded('Versions');
+    const at = `/api/projects/${p.id}`;
+    await render(p, await profileOf(p, { widthPx: 48 }));
+    await f.ok('POST', `${at}/options/together`, {
+      options: [
+        { facet: 'lighting', name: 'Dim', changes: [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }] },
+      ],
+    });
+    const { variants, options } = await f.ok<Project>('GET', at);
+    const dim = options.find((o) => o.name === 'Dim')!;
+    await f.ok('PATCH', `${at}/variants/${variants[0]!.id}`, { optionIds: [dim.id] });
+    await render(p, await profileOf(p, { widthPx: 48, samples: 5 }));
+    const rendered = await f.ok<Rendered[]>('GET', `${at}/renders`);
+    expect(rendered.map((r) => r.version).sort()).toEqual([1, 1, 2, 2]);
+    expect(rendered[0]!.version).toBe(2);
+    const newer = rendered.find((r) => r.version === 2 && r.variantId === variants[0]!.id)!;
+    const { before, render: about } = await f.ok<RouteAnswer<'render'>>('GET', `/api/renders/${newer.id}`);
+    expect(about.samples).toBe(5);
+    expect(before).toMatchObject({ version: 1 });
+    expect(before!.differences).toEqual([
+      {
+        subject: 'Lamp',
+        what: 'strength',
+        was: expect.stringMatching(/^20/) as string,
+        is: expect.stringMatching(/^5/) as string,
+      },
+      { subject: 'Profile', what: 'samples', was: '4', is: '5' },
+    ]);
+    const first = await f.ok<RouteAnswer<'render'>>('GET', `/api/renders/${before!.renderId}`);
+    expect(first.before).toBeNull();
+  });
+});
