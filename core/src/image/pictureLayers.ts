@@ -29,13 +29,19 @@ const isOfIds = (name: string): boolean => name.startsWith('Crypto');
 export function layersIn(channels: readonly string[]): PictureLayer[] {
   const byLayer = new Map<string, string[]>();
   for (const channel of channels) {
-    const dot = channel.lastIndexOf('.');
-    const name = channel === 'depth.range' ? channel : dot < 0 ? PICTURE_LAYER : channel.slice(0, dot);
+    const name = layerOf(channel);
     if (!isOfIds(name)) byLayer.set(name, [...(byLayer.get(name) ?? []), channel]);
   }
   return [...byLayer]
     .map(([name, own]): PictureLayer => ({ name, kind: KINDS[name] ?? 'light', channels: inOrder(own).slice(0, 4) }))
     .sort((a, b) => Number(b.name === PICTURE_LAYER) - Number(a.name === PICTURE_LAYER));
+}
+/** Depth in the camera's range is another layer than depth in metres. */
+const RANGE = 'depth.range';
+function layerOf(channel: string): string {
+  const dot = channel.lastIndexOf('.');
+  if (dot < 0) return PICTURE_LAYER;
+  return channel === RANGE ? channel : channel.slice(0, dot);
 }
 const lastPart = (channel: string): string => channel.slice(channel.lastIndexOf('.') + 1);
 const inOrder = (channels: readonly string[]): string[] =>

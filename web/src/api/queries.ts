@@ -15,6 +15,8 @@ export const keys = {
   project: (id: string) => ['project', id],
   board: (id: string) => ['board', id],
   cellCounts: (id: string) => ['board', id, 'counts'],
+  rendered: (id: string) => ['board', id, 'rendered'],
+  reviews: (id: string) => ['board', id, 'reviews'],
   queue: ['queue'],
   profiles: ['profiles'],
   scene: (hash: string) => ['scene', hash],
@@ -40,6 +42,19 @@ export const useCellCounts = (id: string, isInSight: boolean) =>
     queryKey: keys.cellCounts(id),
     enabled: isInSight,
     queryFn: () => call('cellCounts', { params: { projectId: id } }),
+  });
+/** Every picture of a project, newest first. */
+export const useRendered = (id: string) =>
+  useQuery({ queryKey: keys.rendered(id), queryFn: () => call('rendered', { params: { projectId: id } }) });
+export const useKnownReviews = (id: string) =>
+  useQuery({ queryKey: keys.reviews(id), queryFn: () => call('reviews', { params: { projectId: id } }) });
+/** What is known of a picture; it never changes. */
+export const useRenderAbout = (renderId: string | undefined) =>
+  useQuery({
+    queryKey: ['render', renderId],
+    enabled: renderId !== undefined,
+    staleTime: Infinity,
+    queryFn: () => call('render', { params: { renderId: renderId! } }),
   });
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 /** Memory and speed change by the second. */

@@ -15,8 +15,10 @@ import { ConnectionNote } from '../shell/ConnectionNote.tsx';
 import { Rail } from '../shell/Rail.tsx';
 import { PlaceBoundary, Unreadable } from './PlaceBoundary.tsx';
 
-// the view's library is large; the other places do not wait for it
+// the view's library is large, and so are charts; the other places do not wait for them
 const StagePlace = lazy(() => import('../places/stage/StagePlace.tsx').then((m) => ({ default: m.StagePlace })));
+
+const ReviewPlace = lazy(() => import('../places/review/ReviewPlace.tsx').then((m) => ({ default: m.ReviewPlace })));
 
 export function App() {
   return (
@@ -28,6 +30,10 @@ export function App() {
         <Route path="/projects/:projectId/scene" element={<InProject place={(p) => <ScenePlace project={p} />} />} />
         <Route path="/projects/:projectId/board" element={<InProject place={(p) => <BoardPlace project={p} />} />} />
         <Route path="/projects/:projectId/cull" element={<InProject place={(p) => <CullPlace project={p} />} />} />
+        <Route
+          path="/projects/:projectId/review"
+          element={<InProject place={(p) => <ReviewPlace key={p.id} project={p} />} />}
+        />
         <Route path="/library" element={<Framed place={<LibraryPlace />} />} />
         <Route path="/queue/machines" element={<Framed place={<MachinesPlace />} />} />
         <Route path="/queue" element={<Framed place={<QueuePlace />} />} />

@@ -1,7 +1,7 @@
 // Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the
 // server refuses is said and taken back.
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
-import type { Project } from '@variscen/contract';
+import type { Project, ReviewChange } from '@variscen/contract';
 import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';
 import { useSyncExternalStore } from 'react';
 import { call } from '../api/client.ts';
@@ -22,6 +22,7 @@ import {
   withCameras,
   withPending,
 } from './shown.ts';
+import { SaidOfPictures } from './saidOfPictures.ts';
 import { type QueueState, WriteQueue } from './writeQueue.ts';
 
 /** A camera that was moved is sent when the hand has let go of it for so long. */
@@ -44,6 +45,7 @@ export class ProjectSession {
   private batch: PendingBatch | undefined;
   /** Cameras that a hand is moving. */
   readonly moves = new CameraMoves();
+  readonly said = new SaidOfPictures();
   private readonly page = new OnPage();
   /** Somebody else's change was being read when a hand did something: it is read when that has been sent. */
   private isReadPutOff = false;
@@ -300,6 +302,17 @@ export class ProjectSession {
     }
     this.release?.();
     this.release = undefined;
+  }
+
+  // ---- what is said of pictures
+
+  /** One edit, of one picture or of many; shown at once. */
+  review(renderIds: readonly string[], change: ReviewChange): void {
+    const confirmed = this.said.add(renderIds, change);
+    const body = { renderIds: [...renderIds], change: change as never };
+    const sent = this.write(() => call('review', { params: this.params, body }), { again: true });
+    const queryKey = keys.reviews(this.projectId);
+    void sent.then(() => this.client.refetchQueries({ queryKey, exact: true })).finally(confirmed);
   }
 
   // ---- order

@@ -9,6 +9,7 @@ const ICONS = {
   Stage: <path d="M3 14 10 17l7-3V7l-7-3-7 3zM10 10v7M3 7l7 3 7-3" />,
   Board: <path d="M3 4h4v4H3zM10 4h7v4h-7zM3 11h4v5H3zM10 11h7v5h-7z" />,
   Cull: <path d="M3 5h6v6H3zM12 4h5M12 8h5M3 15h2M8 15h2M13 15h4" />,
+  Review: <path d="M3 4h14v9H3zM3 16h4M9 16h4M15 16h2M7.5 8.6l2 2 3.5-4" />,
   Library: <path d="M4 3v14M8 3v14M11.5 3.6l4.6 13.2M3 3h6v14H3z" />,
 };
 
@@ -33,6 +34,7 @@ export function Rail({ projectId }: { projectId?: string }) {
         <QueueRing />
         Queue
       </NavLink>
+      {place('Review', id && `/projects/${id}/review`)}
       {place('Library', '/library')}
       {projectId !== undefined && <UndoButtons projectId={projectId} />}
     </nav>

@@ -1,0 +1,55 @@
+// Layers of finished pictures, opened: which there are, how large they are, how they are shown.
+import { useQueries, useQuery } from '@tanstack/react-query';
+import type { RouteAnswer } from '@variscen/contract';
+import { type Grade, PICTURE_LAYER, type PictureLayer } from '@variscen/core/image';
+import { call } from '../api/client.ts';
+import type { OpenedLayer, ShowingAsked } from './messages.ts';
+import { pictures } from './pictureService.ts';
+
+export interface ShownLayer {
+  readonly of: OpenedLayer;
+  readonly about: PictureLayer & { readonly isLinear: boolean };
+  readonly how: ShowingAsked;
+  /** Of its look. */
+  readonly grade: Grade;
+}
+export type LayersOfRender = RouteAnswer<'pictureLayers'>;
+
+const layersQuery = (renderId: string) => ({
+  queryKey: ['layers', renderId],
+  staleTime: Infinity,
+  retry: false,
+  queryFn: () => call('pictureLayers', { params: { renderId } }),
+});
+export const useLayersOf = (renderId: string | undefined) =>
+  useQuery({ ...layersQuery(renderId ?? ''), enabled: renderId !== undefined });
+
+const shownQuery = (renderId: string, layer: string) => ({
+  queryKey: ['layer', renderId, layer],
+  staleTime: Infinity,
+  retry: false,
+  queryFn: async ({
+    client,
+  }: {
+    client: { fetchQuery: (q: ReturnType<typeof layersQuery>) => Promise<LayersOfRender> };
+  }): Promise<ShownLayer | null> => {
+    const { layers, grade } = await client.fetchQuery(layersQuery(renderId));
+    const about = layers.find((l) => l.name === layer);
+    if (!about) return null;
+    const size = await call('tiledPicture', { params: { renderId, layer } });
+    const of = { renderId, layer, ...size };
+    const range = await pictures.ask({ kind: 'range', of, layerKind: about.kind });
+    return { of, about, grade, how: range ? { kind: 'ranged', range } : { kind: 'graded', grade } };
+  },
+});
+
+/** As asked for: undefined while it is opened, null where a picture has no such layer, or why it cannot be opened. */
+export function useShownLayers(
+  wanted: readonly { readonly renderId: string; readonly layer: string }[],
+): readonly (ShownLayer | null | undefined | Error)[] {
+  return useQueries({
+    queries: wanted.map(({ renderId, layer }) => shownQuery(renderId, layer)),
+    combine: (results) => results.map((r) => r.error ?? r.data),
+  });
+}
+export { PICTURE_LAYER };

@@ -1,0 +1,216 @@
+// The picture that is looked at, or several of them held against each other; below them what is under the pointer.
+import { type ReactNode, useMemo } from 'react';
+import { pathOf } from '../../api/client.ts';
+import type { Listed } from '../../model/review/strip.ts';
+import type { Box, View } from '../../model/review/view.ts';
+import { type ShownLayer, useShownLayers } from '../../pictures/useLayers.ts';
+import { percent, version } from '../../ui/format.ts';
+import { layerWords } from './layerWords.ts';
+import { type Hands, PatchFrame, type Point, PicturePane, Stroke } from './PicturePane.tsx';
+import styles from './PictureStage.module.css';
+import { PixelLine } from './PixelLine.tsx';
+import { newMark } from './marks.ts';
+import { type DifferenceSums, usePainted, usePaintedDifference } from './usePaintings.ts';
+import type { ReviewState } from './useReview.ts';
+import type { ReviewTools } from './useReviewTools.ts';
+import { WipeLine, useWipe } from './Wipe.tsx';
+
+type Opened = ShownLayer | null | undefined | Error;
+interface Props {
+  readonly review: ReviewState;
+  readonly tools: ReviewTools;
+  readonly view: View;
+  readonly onView: (view: View) => void;
+}
+/** A picture of those that are compared, and its layer as it is opened. */
+interface Pane {
+  readonly entry: Listed;
+  readonly opened: Opened;
+}
+export const nameOf = ({ camera, variant, rendered }: Listed): string =>
+  `${camera.name} in ${variant.name}, ${version(rendered.version)}`;
+const sizeOf = ({ entry, opened }: Pane): Box => (opened && !(opened instanceof Error) ? opened.of : entry.rendered);
+
+export function PictureStage(props: Props) {
+  const { review, tools } = props;
+  const { pictures } = tools.compared;
+  const wanted = useMemo(
+    () => pictures.map((l) => ({ renderId: l.rendered.id, layer: review.layer })),
+    [pictures, review.layer],
+  );
+  const opened = useShownLayers(wanted);
+  const panes = pictures.map((entry, i): Pane => ({ entry, opened: opened[i] }));
+  return (
+    <div className={styles.stage}>
+      <Panes {...props} panes={panes} />
+      <PixelLine panes={panes} pixel={tools.pixel} />
+    </div>
+  );
+}
+
+function Panes({ panes, ...props }: Props & { readonly panes: readonly Pane[] }) {
+  const { mode } = props.review;
+  const { flipped } = props.tools;
+  const last = panes.at(-1)!;
+  if (mode !== 'one' && panes.length < 2) return <NothingToCompare {...props} pane={last} />;
+  switch (mode) {
+    case 'one':
+      return <OnePane {...props} pane={last} />;
+    case 'flip':
+      return <OnePane {...props} pane={panes[flipped]!} isNamed />;
+    case 'beside':
+      return (
+        <div className={styles.beside} data-count={panes.length}>
+          {panes.map((pane) => (
+            <OnePane {...props} key={pane.entry.rendered.id} pane={pane} isNamed />
+          ))}
+        </div>
+      );
+    case 'wipe':
+      return <Wiped {...props} first={panes[0]!} second={last} />;
+    case 'difference':
+      return <Difference {...props} first={panes[0]!} second={last} />;
+  }
+}
+
+function NothingToCompare({ pane, ...props }: Props & { readonly pane: Pane }) {
+  return (
+    <div className={styles.frame}>
+      <OnePane {...props} pane={pane} />
+      <p className={styles.hint}>Hold a picture with Space, then go to another: both are shown here.</p>
+    </div>
+  );
+}
+
+interface OneProps extends Props {
+  readonly pane: Pane;
+  readonly isNamed?: boolean;
+  readonly children?: ReactNode;
+}
+function OnePane({ review, tools, view, onView, pane, isNamed = false, children }: OneProps) {
+  const { entry, opened } = pane;
+  const painted = usePainted(opened instanceof Error ? undefined : opened);
+  const isPicture = review.layer === 'picture';
+  return (
+    <figure className={styles.frame}>
+      <PicturePane
+        label={`${nameOf(entry)}: ${layerWords(review.layer)}`}
+        painted={painted}
+        picture={sizeOf(pane)}
+        poster={isPicture ? posterOf(entry) : undefined}
+        view={view}
+        onView={onView}
+        onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(pane)) })}
+        hands={handsOf(review, tools, entry)}
+        over={(at) => (
+          <>
+            {tools.showsMarks && entry.review?.marks.map((m) => <Stroke key={m.id} points={m.points} at={at} />)}
+            {tools.patch && <PatchFrame patch={tools.patch} at={at} />}
+          </>
+        )}
+      />
+      {isNamed && <figcaption className={styles.name}>{nameOf(entry)}</figcaption>}
+      <Fault opened={opened} layer={review.layer} />
+      {children}
+    </figure>
+  );
+}
+const posterOf = ({ rendered }: Listed): string => pathOf('renderFile', { renderId: rendered.id, kind: 'thumbnail' });
+const shareOf = ([x, y]: Point, { widthPx, heightPx }: Box): Point => [(x + 0.5) / widthPx, (y + 0.5) / heightPx];
+
+function Fault({ opened, layer }: { opened: Opened; layer: string }) {
+  if (opened instanceof Error)
+    return (
+      <p className={`notice ${styles.fault}`}>
+        {[opened.message, (opened as { remedy?: string }).remedy].filter(Boolean).join(' ')}
+      </p>
+    );
+  if (opened === null)
+    return (
+      <p className={`notice ${styles.fault}`}>
+        This picture has no layer “{layerWords(layer)}”. Render it with a profile that has this AOV.
+      </p>
+    );
+  return opened && !opened.about.isLinear ? (
+    <p className={styles.hint}>Written only as a screen shows it: its light is not known beyond that.</p>
+  ) : null;
+}
+
+function handsOf(review: ReviewState, tools: ReviewTools, entry: Listed): Hands {
+  return {
+    dragging: tools.dragging,
+    onDrawn: (points) => {
+      const marks = entry.review?.marks ?? [];
+      review.say([entry.rendered.id], { marks: [...marks, newMark(points)] });
+      if (entry !== review.current) review.look(entry.rendered.id);
+    },
+    onPatch: tools.setPatch,
+  };
+}
+
+interface TwoProps extends Props {
+  readonly first: Pane;
+  readonly second: Pane;
+}
+/** The first at the left of a line, the second at its right. */
+function Wiped({ first, second, ...props }: TwoProps) {
+  const wipe = useWipe();
+  return (
+    <div className={styles.frame} ref={wipe.frame}>
+      <OnePane {...props} pane={second} />
+      <div className={styles.upper} style={{ clipPath: `inset(0 ${100 - wipe.share * 100}% 0 0)` }}>
+        <OnePane {...props} pane={first} />
+      </div>
+      <span className={styles.name}>{nameOf(first.entry)}</span>
+      <span className={styles.name} data-side="right">
+        {nameOf(second.entry)}
+      </span>
+      <WipeLine wipe={wipe} />
+    </div>
+  );
+}
+
+function Difference({ first, second, review, tools, view, onView }: TwoProps) {
+  const ofLight = (o: Opened) => (o instanceof Error ? undefined : o);
+  const { painted, sums } = usePaintedDifference(ofLight(first.opened), ofLight(second.opened), tools.difference);
+  const isLight = [first, second].every(
+    ({ opened }) => !opened || opened instanceof Error || opened.how.kind === 'graded',
+  );
+  return (
+    <figure className={styles.frame}>
+      <PicturePane
+        label={`In what ${nameOf(second.entry)} differs from ${nameOf(first.entry)}`}
+        painted={painted}
+        picture={sizeOf(first)}
+        poster={undefined}
+        view={view}
+        onView={onView}
+        onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(first)) })}
+        hands={{
+          ...handsOf(review, tools, second.entry),
+          dragging: tools.dragging === 'draw' ? 'move' : tools.dragging,
+        }}
+        over={(at) => tools.patch && <PatchFrame patch={tools.patch} at={at} />}
+      />
+      <figcaption className={styles.name}>
+        {nameOf(second.entry)} less {nameOf(first.entry)}
+      </figcaption>
+      {!isLight && <p className={`notice ${styles.fault}`}>Differences are shown of layers that are light.</p>}
+      {sums && <DifferenceLine sums={sums} unit={tools.difference.kind} />}
+      <Fault opened={first.opened} layer={review.layer} />
+      <Fault opened={second.opened} layer={review.layer} />
+    </figure>
+  );
+}
+
+const UNITS = { light: { by: 1, name: '' }, shown: { by: 255, name: ' of 255' }, perceived: { by: 1, name: ' ΔE00' } };
+function DifferenceLine({ sums, unit }: { sums: DifferenceSums; unit: keyof typeof UNITS }) {
+  const { by, name } = UNITS[unit];
+  const figure = (v: number) => `${Number((v * by).toPrecision(3))}${name}`;
+  if (!sums.differing) return <p className={styles.sums}>Not one pixel in sight differs.</p>;
+  return (
+    <p className={`mono ${styles.sums}`} title="Of what is in sight">
+      mean {figure(sums.mean)} · most {figure(sums.most)} · {percent(sums.noticed / sums.pixels)} of pixels noticed
+    </p>
+  );
+}

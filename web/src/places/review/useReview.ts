@@ -1,0 +1,144 @@
+// What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part of
+// the address, so that a link and the next morning open the same.
+import type { Project, Review, ReviewChange } from '@variscen/contract';
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
+import { useKnownReviews, useRendered } from '../../api/queries.ts';
+import {
+  type Listed,
+  type Scope,
+  type ShownVerdicts,
+  inScope,
+  isShown,
+  listed,
+  scopeFromAddress,
+  scopeInAddress,
+  shownFromAddress,
+  versionsOf,
+} from '../../model/review/strip.ts';
+import { useSession } from '../../session/projectSession.ts';
+import { reviewsWith } from '../../session/saidOfPictures.ts';
+import { useAddress } from '../../ui/address.ts';
+
+export const MODES = ['one', 'beside', 'flip', 'wipe', 'difference'] as const;
+export type Mode = (typeof MODES)[number];
+/** Beside the one that is looked at. */
+export const MOST_HELD = 3;
+
+export interface ReviewState {
+  readonly isReady: boolean;
+  readonly scope: Scope;
+  readonly shown: ShownVerdicts;
+  /** Of the whole project, newest first. */
+  readonly all: readonly Listed[];
+  /** Those that are gone through. */
+  readonly entries: readonly Listed[];
+  readonly current: Listed | undefined;
+  /** Of the current one, newest first. */
+  readonly versions: readonly Listed[];
+  /** Without the current one. */
+  readonly held: readonly Listed[];
+  /** The current one may be among them. */
+  readonly heldIds: readonly string[];
+  readonly mode: Mode;
+  readonly layer: string;
+  put(set: Readonly<Record<string, string | null>>): void;
+  setScope(scope: Scope): void;
+  look(renderId: string): void;
+  step(by: number): void;
+  /** 1: a newer version. */
+  stepVersion(by: number): void;
+  hold(renderId: string, isHeld: boolean): void;
+  say(renderIds: readonly string[], change: ReviewChange): void;
+}
+
+export function useReview(project: Project): ReviewState {
+  const [search, put] = useKeptAddress(project.id);
+  const session = useSession(project.id);
+  const { data: rendered } = useRendered(project.id);
+  const reviews = useReviews(project.id);
+  const all = useMemo(() => listed(project, rendered ?? [], reviews), [project, rendered, reviews]);
+  const scopeText = search.get('of');
+  const scope = useMemo(() => scopeFromAddress(scopeText), [scopeText]);
+  const shown = shownFromAddress(search.get('show'));
+  const at = search.get('at');
+  const entries = useMemo(
+    // what is looked at stays until somebody goes on, though a verdict may have put it elsewhere
+    () => inScope(all, scope, project).filter((l) => isShown(l, shown) || l.rendered.id === at),
+    [all, scope, project, shown, at],
+  );
+  const current = entries.find((l) => l.rendered.id === at) ?? all.find((l) => l.rendered.id === at) ?? entries[0];
+  const versions = useMemo(() => (current ? versionsOf(all, current) : []), [all, current]);
+  const heldText = search.get('with') ?? '';
+  const held = useMemo(
+    () =>
+      heldText
+        .split(',')
+        .flatMap((id) => all.find((l) => l.rendered.id === id) ?? [])
+        .filter((l) => l.rendered.id !== current?.rendered.id)
+        .slice(0, MOST_HELD),
+    [heldText, all, current],
+  );
+  const look = (renderId: string) => put({ at: renderId });
+  return {
+    isReady: rendered !== undefined,
+    scope,
+    shown,
+    all,
+    entries,
+    current,
+    versions,
+    held,
+    heldIds: heldText.split(',').filter(Boolean),
+    mode: MODES.find((m) => m === search.get('how')) ?? 'one',
+    layer: search.get('layer') ?? 'picture',
+    put,
+    setScope: (next) => put({ of: scopeInAddress(next), at: null }),
+    look,
+    step: (by) => {
+      const next = entries[stepped(entries, current, by)];
+      if (next) look(next.rendered.id);
+    },
+    stepVersion: (by) => {
+      const next = versions[stepped(versions, current, -by)];
+      if (next) look(next.rendered.id);
+    },
+    hold: (renderId, isHeld) => {
+      const others = heldText.split(',').filter((id) => id && id !== renderId && all.some((l) => l.rendered.id === id));
+      const next = isHeld ? [...others, renderId].slice(-MOST_HELD) : others;
+      put({ with: next.join(',') || null });
+    },
+    say: (renderIds, change) => session.review(renderIds, change),
+  };
+}
+
+const stepped = (list: readonly Listed[], current: Listed | undefined, by: number): number =>
+  Math.min(list.length - 1, Math.max(0, list.findIndex((l) => l === current) + by));
+
+/** What is said of pictures, this window's last words among it. */
+export function useReviews(projectId: string): ReadonlyMap<string, Review> {
+  const { said } = useSession(projectId);
+  const { data: known } = useKnownReviews(projectId);
+  const { data: rendered } = useRendered(projectId);
+  const now = useSyncExternalStore(said.subscribe, said.current);
+  return useMemo(() => {
+    const byId = new Map((rendered ?? []).map((r) => [r.id, r]));
+    return reviewsWith(known ?? [], now, (id) => byId.get(id));
+  }, [known, now, rendered]);
+}
+
+const keyOf = (projectId: string): string => `variscen.review.${projectId}`;
+/** An address that says nothing is as it was when one stopped. */
+function useKeptAddress(projectId: string): ReturnType<typeof useAddress> {
+  const [search, put] = useAddress();
+  const text = search.toString();
+  const kept = text ? null : localStorage.getItem(keyOf(projectId));
+  useEffect(() => {
+    if (text) localStorage.setItem(keyOf(projectId), text);
+    else if (kept) put(Object.fromEntries(new URLSearchParams(kept)));
+  }, [text, kept, projectId, put]);
+  const shown = useMemo(() => (kept ? new URLSearchParams(kept) : search), [kept, search]);
+  return [
+    shown,
+    useCallback((set) => put(kept ? { ...Object.fromEntries(new URLSearchParams(kept)), ...set } : set), [put, kept]),
+  ];
+}

@@ -1,0 +1,83 @@
+// What hands have chosen to see and to do in the review, apart from which pictures: it is of this window alone.
+import type { DifferenceAsked } from '@variscen/core/review';
+import { useCallback, useMemo, useState } from 'react';
+import type { Frame, Point } from './PicturePane.tsx';
+import type { ReviewState } from './useReview.ts';
+import type { Listed } from '../../model/review/strip.ts';
+
+export const SURROUNDS = ['grey', 'black', 'white'] as const;
+export type Surround = (typeof SURROUNDS)[number];
+const SURROUND_KEY = 'variscen.surround';
+
+export interface Compared {
+  /** The one that is looked at last. */
+  readonly pictures: readonly Listed[];
+  /** Nobody holds one: it is the version before. */
+  readonly isGuess: boolean;
+}
+export interface ReviewTools {
+  readonly dragging: 'move' | 'draw' | 'patch';
+  setDragging(dragging: ReviewTools['dragging']): void;
+  readonly surround: Surround;
+  stepSurround(): void;
+  readonly difference: DifferenceAsked;
+  setDifference(change: Partial<DifferenceAsked>): void;
+  /** A part of the picture that is measured. */
+  readonly patch: Frame | null;
+  setPatch(patch: Frame | null): void;
+  readonly pixel: PixelAt | null;
+  setPixel(pixel: PixelAt | null): void;
+  /** What is drawn on pictures is shown. */
+  readonly showsMarks: boolean;
+  setShowsMarks(shows: boolean): void;
+  readonly compared: Compared;
+  /** Which of the compared ones a flip shows. */
+  readonly flipped: number;
+  flip(): void;
+}
+/** In shares, and in pixels of the picture that the pointer is over. */
+export interface PixelAt {
+  readonly share: Point;
+}
+
+export function useReviewTools(review: ReviewState): ReviewTools {
+  const [dragging, setDragging] = useState<ReviewTools['dragging']>('move');
+  const [surround, setSurround] = useState<Surround>(
+    () => SURROUNDS.find((s) => s === localStorage.getItem(SURROUND_KEY)) ?? 'grey',
+  );
+  const [difference, putDifference] = useState<DifferenceAsked>({ kind: 'perceived', scale: 1, isSigned: false });
+  const [patch, setPatch] = useState<Frame | null>(null);
+  const [pixel, setPixel] = useState<PixelAt | null>(null);
+  const [showsMarks, setShowsMarks] = useState(true);
+  const [turns, setTurns] = useState(0);
+  const { current, held, versions, mode } = review;
+  const compared = useMemo((): Compared => {
+    if (!current) return { pictures: [], isGuess: false };
+    if (mode === 'one') return { pictures: [current], isGuess: false };
+    if (held.length) return { pictures: [...held, current], isGuess: false };
+    const before = versions.find((l) => l.rendered.version < current.rendered.version);
+    return { pictures: before ? [before, current] : [current], isGuess: before !== undefined };
+  }, [current, held, versions, mode]);
+  const flip = useCallback(() => setTurns((n) => n + 1), []);
+  return {
+    dragging,
+    setDragging,
+    surround,
+    stepSurround: () => {
+      const next = SURROUNDS[(SURROUNDS.indexOf(surround) + 1) % SURROUNDS.length]!;
+      localStorage.setItem(SURROUND_KEY, next);
+      setSurround(next);
+    },
+    difference,
+    setDifference: (change) => putDifference((d) => ({ ...d, ...change })),
+    patch,
+    setPatch,
+    pixel,
+    setPixel,
+    showsMarks,
+    setShowsMarks,
+    compared,
+    flipped: (compared.pictures.length - 1 + turns) % Math.max(1, compared.pictures.length),
+    flip,
+  };
+}
