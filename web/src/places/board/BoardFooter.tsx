@@ -1,12 +1,38 @@
 // Below the board: cells by their state, and how large their pictures are.
 import { Select, Slider } from '@mantine/core';
-import type { CellStatus, Project } from '@variscen/contract';
+import type { CellStatus, Project, Verdict } from '@variscen/contract';
+import { useJudged } from '../../session/useReviews.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
+import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
 import styles from './BoardFooter.module.css';
 import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import type { CellSelection } from './useCellSelection.ts';
 
+const VERDICTS: readonly Verdict[] = ['approved', 'rejected'];
 const SHOWN: readonly CellStatus[] = ['current', 'outdated', 'rendering', 'waiting', 'failed', 'never'];
+
+/** Cells by what was said of their latest pictures. */
+function ByVerdict({ project, selection: { cells, act } }: Pick<Props, 'project' | 'selection'>) {
+  const { ofPicture } = useJudged(project.id);
+  return VERDICTS.map((verdict) => {
+    const keys = [...cells].flatMap(([key, { render }]) =>
+      render && ofPicture.get(render.id)?.verdict === verdict ? [key] : [],
+    );
+    if (!keys.length) return null;
+    return (
+      <button
+        type="button"
+        key={verdict}
+        onClick={() => act({ type: 'these', keys })}
+        title={`Select these: ${VERDICT_WORDS[verdict]}`}
+        className={styles.statusFilter}
+      >
+        <VerdictMark verdict={verdict} />
+        {VERDICT_WORDS[verdict]} {keys.length}
+      </button>
+    );
+  });
+}
 
 interface Props {
   project: Project;
@@ -38,6 +64,7 @@ export function BoardFooter({ project, selection, size, onSize }: Props) {
           </button>
         );
       })}
+      <ByVerdict project={project} selection={selection} />
       <Select
         size="xs"
         aria-label="Pictures of the profile"

@@ -5,6 +5,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Project } from '@variscen/contract';
 import { type KeyboardEvent, useEffect, useRef } from 'react';
 import { splitKey } from '../../model/selectedCells.ts';
+import { useJudged } from '../../session/useReviews.ts';
 import { isOwnKey } from '../../ui/ownKeys.ts';
 import styles from './BoardGrid.module.css';
 import { BoardRow, PRINT_BOX, cellElementId } from './BoardRow.tsx';
@@ -38,6 +39,7 @@ interface Props {
 export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
   const { cameras, variants } = project;
   const { cells, selected, act } = selection;
+  const judged = useJudged(project.id);
   const sameAs = useSameVariants(project, cells);
   const box = useRef<HTMLDivElement>(null);
   const { ref: head, height } = useElementSize<HTMLDivElement>();
@@ -139,6 +141,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
             columns={inSight}
             beforePx={beforePx}
             cells={cells}
+            judged={judged}
             size={size}
             selected={selected}
             act={act}

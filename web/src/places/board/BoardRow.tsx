@@ -1,5 +1,5 @@
 // A row of the board: a camera in every variant. Each cell shows its latest picture in the camera's true aspect.
-import type { BoardCell, CellStatus, FrameCounts, Project, Variant } from '@variscen/contract';
+import type { BoardCell, CellStatus, FrameCounts, Project, Review, Variant, Verdict } from '@variscen/contract';
 import { IconAdjustments } from '@tabler/icons-react';
 import type { ProfileSettings } from '@variscen/core/plan';
 import type { MouseEvent } from 'react';
@@ -7,7 +7,9 @@ import { pathOf } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { type Act, type SelectedCells, cellKey } from '../../model/selectedCells.ts';
 import { count, plural, version } from '../../ui/format.ts';
+import type { Judged } from '../../session/useReviews.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
+import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
 import { culledWords } from './culledWords.ts';
@@ -28,13 +30,15 @@ interface RowProps {
   columns: readonly { readonly variant: Variant; readonly index: number }[];
   beforePx: number;
   cells: ReadonlyMap<string, BoardCell>;
+  judged: Judged;
   size: number;
   selected: SelectedCells;
   act: (a: Act) => void;
   open: (key: string) => void;
 }
 export function BoardRow(props: RowProps) {
-  const { project, camera, index, startPx, measure, columns, beforePx, cells, size, selected, act, open } = props;
+  const { project, camera, index, startPx, measure, columns, beforePx, cells, judged, size, selected, act, open } =
+    props;
   return (
     <div
       role="row"
@@ -55,6 +59,8 @@ export function BoardRow(props: RowProps) {
               columnIndex={column + 2}
               name={`${camera.name} in ${variant.name}`}
               cell={cells.get(key)}
+              review={judged.ofPicture.get(cells.get(key)?.render?.id ?? '')}
+              approved={judged.approved.get(key)}
               otherwise={otherwiseOf(project, camera.id, variant.id)}
               aspect={camera.settings.widthPx / camera.settings.heightPx}
               size={size}
@@ -75,6 +81,9 @@ interface CellProps {
   columnIndex: number;
   name: string;
   cell: BoardCell | undefined;
+  /** Of its latest picture, and of its newest that is approved. */
+  review: Review | undefined;
+  approved: Review | undefined;
   /** What is rendered otherwise, in words; empty: nothing. */
   otherwise: string;
   aspect: number;
@@ -84,7 +93,9 @@ interface CellProps {
   onSelect: (type: 'only' | 'toggle' | 'range') => void;
   onOpen: () => void;
 }
-function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, cursor, onSelect, onOpen }: CellProps) {
+function Cell(props: CellProps) {
+  const { id, columnIndex, name, cell, review, approved, otherwise, aspect, size, selected, cursor } = props;
+  const { onSelect, onOpen } = props;
   const live = useProgress((s) => (cell?.trace ? s.traces[cell.trace.id] : undefined));
   const status = cell?.status ?? 'never';
   const running = status === 'rendering';
@@ -101,6 +112,7 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
   const picturesDone = running ? `${Math.round(fraction * 100)} %` : latest;
   const note = frames ? framesNote(frames, width >= WIDE_PX) : picturesDone;
   const said = cell ? STATUS_WORDS[status] : 'not known yet';
+  const verdict = verdictOf(review, approved);
   const culled = cell?.render ? culledWords(cell.render) : null;
   return (
     <div
@@ -108,7 +120,9 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
       id={id}
       aria-colindex={columnIndex}
       aria-selected={selected}
-      aria-label={[`${name}: ${said}`, note, culled?.short].filter(Boolean).join(', ')}
+      aria-label={[`${name}: ${said}`, note, verdict && VERDICT_WORDS[verdict.verdict], culled?.short]
+        .filter(Boolean)
+        .join(', ')}
       data-status={status}
       className={styles.cell}
       style={{ width: size, height: size * PRINT_BOX }}
@@ -140,7 +154,13 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
         ) : (
           <div className={styles.missing}>{MISSING_WORDS[status] ?? STATUS_WORDS[status].toLowerCase()}</div>
         )}
-        <span className={styles.state}>{cell && <StateMark status={status} fraction={fraction} />}</span>
+        <span className={styles.state}>
+          {cell && <StateMark status={status} fraction={fraction} />}
+          {verdict && <VerdictMark verdict={verdict.verdict} />}
+          {verdict?.version !== undefined && width >= WIDE_PX && (
+            <span className={`mono ${styles.approvedBefore}`}>{version(verdict.version)}</span>
+          )}
+        </span>
         {note && <span className={`mono ${styles.note}`}>{note}</span>}
         {culled && width >= WIDE_PX && (
           <span className={styles.culled} title={culled.long}>
@@ -160,6 +180,15 @@ function Cell({ id, columnIndex, name, cell, otherwise, aspect, size, selected, 
       </div>
     </div>
   );
+}
+
+/** Of the latest picture; where that is not judged yet, that an earlier version is approved. */
+function verdictOf(
+  review: Review | undefined,
+  approved: Review | undefined,
+): { readonly verdict: Verdict; readonly version?: number } | null {
+  if (review?.verdict) return { verdict: review.verdict };
+  return approved ? { verdict: 'approved', version: approved.version } : null;
 }
 
 /** From here on a picture takes more words. */

@@ -8,6 +8,7 @@ import { OneCell } from './OneCell.tsx';
 import { ExceptionsDialog } from './profiles/ExceptionsDialog.tsx';
 import { NamesDialog } from './profiles/NamesDialog.tsx';
 import { settingWords } from './profiles/profileFields.ts';
+import { ReviewLink } from './ReviewLink.tsx';
 import { ProfilesDialog } from './profiles/ProfilesDialog.tsx';
 import { grouped, useProfileList } from './profiles/useProfileList.ts';
 import styles from './PlanPanel.module.css';
@@ -71,6 +72,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
       )}
       {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
+      <ReviewLink project={project} cells={cells} />
       {cells.length === 1 && <OneCell project={project} cell={cells[0]!} />}
       <div className={styles.stack}>
         <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>

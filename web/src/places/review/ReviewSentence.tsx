@@ -5,7 +5,7 @@ import { cellKey } from '../../model/selectedCells.ts';
 import { type Listed, type Scope, SHOWN, type ShownVerdicts, inScope } from '../../model/review/strip.ts';
 import { type Choice, Pick } from '../../shell/Pick.tsx';
 import { plural } from '../../ui/format.ts';
-import { VerdictMark } from './VerdictMark.tsx';
+import { VerdictMark } from '../../ui/VerdictMark.tsx';
 import type { ReviewState } from './useReview.ts';
 
 export const SHOWN_WORDS: Readonly<Record<ShownVerdicts, string>> = {

@@ -8,7 +8,7 @@ import { plural, version } from '../../ui/format.ts';
 import { AboutPicture } from './AboutPicture.tsx';
 import { PatchPanel } from './PatchPanel.tsx';
 import styles from './ReviewSide.module.css';
-import { VERDICT_WORDS, VerdictMark } from './VerdictMark.tsx';
+import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
 import type { ReviewState } from './useReview.ts';
 import type { ReviewTools } from './useReviewTools.ts';
 

@@ -5,7 +5,7 @@ import { pathOf } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
 import { version } from '../../ui/format.ts';
 import styles from './Strip.module.css';
-import { NoteMark, VERDICT_WORDS, VerdictMark, hasNote } from './VerdictMark.tsx';
+import { NoteMark, VERDICT_WORDS, VerdictMark, hasNote } from '../../ui/VerdictMark.tsx';
 import type { ReviewState } from './useReview.ts';
 
 const WIDTH_PX = 116;

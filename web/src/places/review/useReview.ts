@@ -1,8 +1,8 @@
 // What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part of
 // the address, so that a link and the next morning open the same.
-import type { Project, Review, ReviewChange } from '@variscen/contract';
-import { useCallback, useEffect, useMemo, useSyncExternalStore } from 'react';
-import { useKnownReviews, useRendered } from '../../api/queries.ts';
+import type { Project, ReviewChange } from '@variscen/contract';
+import { useCallback, useEffect, useMemo } from 'react';
+import { useRendered } from '../../api/queries.ts';
 import {
   type Listed,
   type Scope,
@@ -16,7 +16,7 @@ import {
   versionsOf,
 } from '../../model/review/strip.ts';
 import { useSession } from '../../session/projectSession.ts';
-import { reviewsWith } from '../../session/saidOfPictures.ts';
+import { useReviews } from '../../session/useReviews.ts';
 import { useAddress } from '../../ui/address.ts';
 
 export const MODES = ['one', 'beside', 'flip', 'wipe', 'difference'] as const;
@@ -113,18 +113,6 @@ export function useReview(project: Project): ReviewState {
 
 const stepped = (list: readonly Listed[], current: Listed | undefined, by: number): number =>
   Math.min(list.length - 1, Math.max(0, list.findIndex((l) => l === current) + by));
-
-/** What is said of pictures, this window's last words among it. */
-export function useReviews(projectId: string): ReadonlyMap<string, Review> {
-  const { said } = useSession(projectId);
-  const { data: known } = useKnownReviews(projectId);
-  const { data: rendered } = useRendered(projectId);
-  const now = useSyncExternalStore(said.subscribe, said.current);
-  return useMemo(() => {
-    const byId = new Map((rendered ?? []).map((r) => [r.id, r]));
-    return reviewsWith(known ?? [], now, (id) => byId.get(id));
-  }, [known, now, rendered]);
-}
 
 const keyOf = (projectId: string): string => `variscen.review.${projectId}`;
 /** An address that says nothing is as it was when one stopped. */
