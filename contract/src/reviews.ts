@@ -53,3 +53,21 @@ export type Mark = z.infer<typeof markSchema>;
 export type Review = z.infer<typeof reviewSchema>;
 export type ReviewChange = z.infer<typeof reviewChangeSchema>;
 export type Rendered = z.infer<typeof renderedSchema>;
+
+/** A contact sheet of pictures, in the order in which they are named. */
+export const sheetSchema = z.object({
+  renderIds: z.array(idSchema).min(1, 'Select at least one picture.').max(2000, 'A sheet has at most 2,000 pictures.'),
+  /** grid: cameras down, variants across; rows: one after another. */
+  arrangement: z.enum(['grid', 'rows']),
+  /** Of rows. */
+  columns: z.int().min(1).max(12),
+  format: z.enum(['pdf', 'png']),
+  paper: z.enum(['a4', 'a3', 'letter']),
+  orientation: z.enum(['landscape', 'portrait']),
+  /** Of a PNG. */
+  widthPx: z.int().min(600).max(16_384),
+  background: z.enum(['white', 'grey', 'black']),
+  title: z.string().max(200),
+  label: z.string().max(300),
+});
+export type SheetAsked = z.infer<typeof sheetSchema>;

@@ -2,7 +2,7 @@
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
 import { differenceSchema, renderSchema } from '../render.ts';
-import { renderedSchema, reviewChangeSchema, reviewSchema } from '../reviews.ts';
+import { renderedSchema, reviewChangeSchema, reviewSchema, sheetSchema } from '../reviews.ts';
 import { type RouteSpec, none, project } from './spec.ts';
 
 export const REVIEWS_ROUTES = {
@@ -32,6 +32,22 @@ export const REVIEWS_ROUTES = {
     summary: 'What was said of pictures of a project.',
     params: project,
     response: z.array(reviewSchema),
+  },
+  contactSheet: {
+    method: 'post',
+    path: '/api/projects/{projectId}/contact-sheet',
+    summary: 'A contact sheet of pictures, as a PDF of pages or one PNG.',
+    params: project,
+    body: sheetSchema,
+    download: 'application/octet-stream',
+  },
+  rendersTable: {
+    method: 'post',
+    path: '/api/projects/{projectId}/renders-table',
+    summary: 'What pictures took, a line each, as CSV.',
+    params: project,
+    body: z.object({ renderIds: z.array(idSchema).min(1).max(10_000) }),
+    download: 'text/csv',
   },
   review: {
     method: 'put',

@@ -15,6 +15,7 @@ import { gradeOf } from '@variscen/core/looks';
 import { type RenderRow, Renders } from '../db/entities.ts';
 import { type TiledAbout, readAbout, readTiles } from '../files/tiledPicture.ts';
 import { trimFolder } from '../files/trimFolder.ts';
+import type { PictureSource } from '../files/developed.ts';
 import { runTask } from '../work/run.ts';
 import type { TilesTask } from '../work/tasks.ts';
 import type { Context } from './context.ts';
@@ -104,6 +105,13 @@ export class PictureService {
     return join(this.c.picturesFolder, renderId, `${encodeURIComponent(layer)}.tiles`);
   }
 
+  /** What it is made anew from, to be shown or written. */
+  async toDevelop(render: RenderRow): Promise<PictureSource> {
+    const light = render.files.find((f) => f.kind === 'exr');
+    if (light) return { kind: 'exr', path: await this.whole(light), grade: shownBy(render) };
+    return { kind: 'shown', path: await this.whole(shownFile(render)) };
+  }
+
   private async find(renderId: string): Promise<RenderRow> {
     const render = await this.c.db.getRepository(Renders).findOneBy({ id: renderId });
     if (!render) throw new AppError('NOT_FOUND', 'There is no such picture.');
@@ -122,10 +130,8 @@ export class PictureService {
     }));
   }
   private async asShown(render: RenderRow): Promise<SourcedLayer> {
-    const file = SHOWN.map((kind) => render.files.find((f) => f.kind === kind)).find(Boolean);
-    if (!file) throw new AppError('NOT_FOUND', 'This picture has no file that can be looked at.');
     const channels = ['R', 'G', 'B', 'A'];
-    const source = { kind: 'shown', path: await this.whole(file) } as const;
+    const source = { kind: 'shown', path: await this.whole(shownFile(render)) } as const;
     return { name: PICTURE_LAYER, kind: 'light', channels, isLinear: false, source };
   }
 
@@ -136,6 +142,13 @@ export class PictureService {
       throw new AppError('FILE_CHANGED', `“${file.path}” is not the picture that was rendered.`);
     return path;
   }
+}
+
+/** Of what a screen shows, the file that has the most of it. */
+function shownFile({ files }: RenderRow): RenderRow['files'][number] {
+  const file = SHOWN.map((kind) => files.find((f) => f.kind === kind)).find(Boolean);
+  if (!file) throw new AppError('NOT_FOUND', 'This picture has no file that can be looked at.');
+  return file;
 }
 
 /** How its look shows its light. */

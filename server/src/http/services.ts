@@ -19,6 +19,7 @@ import { RerunService } from '../domain/reruns.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { ReviewService } from '../domain/reviews.ts';
 import { RevisionService } from '../domain/revisions.ts';
+import { SheetService } from '../domain/sheets.ts';
 import { StorageService } from '../domain/storage.ts';
 import { VariantService } from '../domain/variants.ts';
 import { Uploads } from './uploads.ts';
@@ -30,6 +31,8 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
   const projects = new ProjectService(c, edits);
   const profiles = new ProfileService(c, projects);
   const cameras = new CameraService(edits);
+  const pictures = new PictureService(c);
+  const reviews = new ReviewService(c, edits);
   const culls = new CullService(c, projects, cameras);
   return {
     c,
@@ -37,7 +40,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     edits,
     projects,
     uploads: new Uploads(c.uploads, c.disk),
-    pictures: new PictureService(c),
+    pictures,
     lightPictures: new LightPictureService(c),
     library: new LibraryService(c, projects),
     options: new OptionService(projects),
@@ -47,7 +50,8 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     cameras,
     culls,
     fits: new FitService(c, projects, profiles, culls),
-    reviews: new ReviewService(c, edits),
+    reviews,
+    sheets: new SheetService(c, projects, reviews, pictures),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards: new BoardService(c, projects, profiles),

@@ -20,6 +20,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   lightPicture: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   tiles: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
   layers: { timeLimitMs: MINUTE_MS, lane: 'pictures' },
+  sheet: { timeLimitMs: 60 * MINUTE_MS, lane: 'files' },
   film: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },

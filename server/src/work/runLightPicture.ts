@@ -1,8 +1,8 @@
 // The light groups of a finished picture, out of its OpenEXR files and as large as a screen.
-import { open, writeFile } from 'node:fs/promises';
-import { inflateSync } from 'node:zlib';
+import { writeFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
 import { type ExrLayers, packLightPicture, readExrLayers } from '@variscen/core/image';
+import { withExr } from '../files/exrSource.ts';
 import type { LightPictureTask } from './tasks.ts';
 
 const COLOURS = ['R', 'G', 'B'];
@@ -31,31 +31,8 @@ export async function runLightPicture(t: LightPictureTask): Promise<{ readonly b
   return { bytes: packed.length };
 }
 
-async function layersOf(path: string, isWanted: (name: string) => boolean, mostWidthPx: number): Promise<ExrLayers> {
-  const file = await open(path);
-  try {
-    return await readExrLayers(
-      {
-        read: async (from, bytes) => {
-          const buffer = Buffer.alloc(bytes);
-          const { bytesRead } = await file.read(buffer, 0, bytes, from);
-          return buffer.subarray(0, bytesRead);
-        },
-        inflate: (packed, bytes) => inflateSync(packed, { maxOutputLength: bytes }),
-      },
-      isWanted,
-      mostWidthPx,
-    );
-  } catch (e) {
-    if (e instanceof RangeError || isOfZlib(e))
-      throw new AppError('DAMAGED', 'The picture is damaged.', 'Render the cell again.');
-    throw e;
-  } finally {
-    await file.close();
-  }
-}
-
-const isOfZlib = (e: unknown): boolean => String((e as { code?: unknown }).code ?? '').startsWith('Z_');
+const layersOf = (path: string, isWanted: (name: string) => boolean, mostWidthPx: number): Promise<ExrLayers> =>
+  withExr(path, (source) => readExrLayers(source, isWanted, mostWidthPx));
 
 /** r, g, b a pixel of a layer. */
 function interleaved({ channels, widthPx, heightPx }: ExrLayers, prefix: string): Float32Array {

@@ -1,13 +1,11 @@
 // Makes a picture's tiles, from a layer of its OpenEXR file or from what a screen is shown of it.
 import { closeSync, fsyncSync, openSync, renameSync, rmSync, statfsSync, writeSync } from 'node:fs';
-import { open } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { deflateRawSync, inflateSync } from 'node:zlib';
+import { deflateRawSync } from 'node:zlib';
 import { randomUUID } from 'node:crypto';
 import sharp from 'sharp';
 import { AppError } from '@variscen/contract';
 import {
-  type ExrSource,
   type PictureSize,
   type PictureLayer,
   PyramidBuilder,
@@ -20,6 +18,7 @@ import {
   tileSize,
   tileToBytes,
 } from '@variscen/core/image';
+import { withExr } from '../files/exrSource.ts';
 import { UNFINISHED } from '../files/keptFile.ts';
 import { type TiledAbout, tailOf } from '../files/tiledPicture.ts';
 import type { LayersTask, TilesTask } from './tasks.ts';
@@ -67,26 +66,6 @@ export async function runLayers(t: LayersTask): Promise<readonly (PictureLayer &
     for (const layer of await withExr(path, async (source) => layersIn((await readExrAbout(source)).channels)))
       if (!all.some((l) => l.name === layer.name)) all.push({ ...layer, file });
   return all;
-}
-
-async function withExr<T>(path: string, work: (source: ExrSource) => Promise<T>): Promise<T> {
-  const file = await open(path);
-  try {
-    return await work({
-      read: async (from, bytes) => {
-        const buffer = Buffer.alloc(bytes);
-        const { bytesRead } = await file.read(buffer, 0, bytes, from);
-        return buffer.subarray(0, bytesRead);
-      },
-      inflate: (packed, bytes) => inflateSync(packed, { maxOutputLength: bytes }),
-    });
-  } catch (e) {
-    if (e instanceof RangeError || String((e as { code?: unknown }).code ?? '').startsWith('Z_'))
-      throw new AppError('DAMAGED', 'The picture is damaged.', 'Render the cell again.');
-    throw e;
-  } finally {
-    await file.close();
-  }
 }
 
 /** As light again by the screen's curve: what was cut or graded stays so. */

@@ -12,6 +12,8 @@ import type {
 } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
 import type { PictureLayer } from '@variscen/core/image';
+import type { SheetBackground, SheetContent, SheetPage } from '@variscen/core/sheet';
+import type { PictureSource } from '../files/developed.ts';
 import type { FilmFrame, FilmOutcome } from '../files/film.ts';
 import type { NotSound } from './looksTasks.ts';
 
@@ -241,6 +243,20 @@ export interface LayersTask {
   readonly kind: 'layers';
   readonly files: readonly string[];
 }
+/** A contact sheet. */
+export interface SheetTask {
+  readonly kind: 'sheet';
+  readonly format: 'pdf' | 'png';
+  readonly background: SheetBackground;
+  readonly page: SheetPage;
+  /** Of a PNG. */
+  readonly widthPx: number;
+  readonly content: SheetContent;
+  /** Of its pictures, in their order. */
+  readonly sources: readonly PictureSource[];
+  readonly assets: string;
+  readonly file: string;
+}
 /** Pictures of a sequence into an animated WebP. */
 export interface FilmTask {
   readonly kind: 'film';
@@ -249,6 +265,7 @@ export interface FilmTask {
 }
 export type Task =
   | FilmTask
+  | SheetTask
   | TilesTask
   | LayersTask
   | LightPictureTask
@@ -280,6 +297,7 @@ export interface Outcomes {
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
   readonly lightPicture: { readonly bytes: number };
+  readonly sheet: { readonly bytes: number };
   readonly tiles: { readonly bytes: number };
   readonly layers: readonly (PictureLayer & { readonly file: number })[];
 }

@@ -152,6 +152,8 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'sheet':
+      return (await import('./runSheet.ts')).runSheet(task, progress);
     case 'tiles':
       return (await import('./runTiles.ts')).runTiles(task);
     case 'layers':

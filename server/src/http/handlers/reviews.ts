@@ -1,12 +1,26 @@
 // Pictures of a project and what people say of them.
 import type { REVIEWS_ROUTES } from '@variscen/contract';
+import { slug } from '@variscen/core/plan';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
-export const reviewsHandlers = ({ reviews }: Services): Handlers<typeof REVIEWS_ROUTES> => ({
+export const reviewsHandlers = ({ reviews, sheets, projects, uploads }: Services): Handlers<typeof REVIEWS_ROUTES> => ({
   rendered: ({ params }) => reviews.rendered(params.projectId),
   render: ({ params }) => reviews.render(params.renderId),
   reviews: ({ params }) => reviews.list(params.projectId),
+  contactSheet: async ({ params, body, res }) => {
+    const { name } = await projects.row(params.projectId);
+    const about = {
+      mediaType: body.format === 'pdf' ? 'application/pdf' : 'image/png',
+      fileName: `${slug(body.title || name)}-contact-sheet.${body.format}`,
+    };
+    await uploads.sent(res, about, (file, signal) => sheets.write(params.projectId, body, file, signal));
+  },
+  rendersTable: async ({ params, body, res }) => {
+    const { name } = await projects.row(params.projectId);
+    res.attachment(`${slug(name)}-pictures.csv`).type('text/csv; charset=utf-8');
+    res.send(await sheets.table(params.projectId, body.renderIds));
+  },
   review: async ({ params, body }) => {
     await reviews.change(params.projectId, body.renderIds, body.change);
     return {};

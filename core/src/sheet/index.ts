@@ -1,0 +1,2 @@
+export * from './label.ts';
+export * from './layout.ts';

@@ -1,0 +1,120 @@
+// A finished picture as a screen shows it, from its linear light by a grade: line by line, so that a picture of any size
+// takes no more memory than its codes.
+import sharp, { type Sharp } from 'sharp';
+import {
+  type Grade,
+  type Lut,
+  type ImportedLut,
+  gradingOf,
+  readExrAbout,
+  readExrLayers,
+  readExrLines,
+  unpackLut,
+} from '@variscen/core/image';
+import { withExr } from './exrSource.ts';
+import { AssetStore } from './store.ts';
+
+/** Where a picture's colours are: light in an OpenEXR, which is graded, or what a screen shows, which stays as it is. */
+export type PictureSource =
+  | { readonly kind: 'exr'; readonly path: string; readonly grade: Grade }
+  | { readonly kind: 'shown'; readonly path: string };
+export interface Wanted {
+  readonly bits: 8 | 16;
+  /** A smaller picture; null: as large as it is. */
+  readonly widthPx: number | null;
+  /** With it, of just this size, smaller or larger. */
+  readonly heightPx?: number;
+}
+const COLOURS = ['R', 'G', 'B'];
+
+/** @param assets folder of content, which has the grade's LUT */
+export async function developed(
+  source: PictureSource,
+  { bits, widthPx, heightPx }: Wanted,
+  assets: string,
+): Promise<Sharp> {
+  const image = source.kind === 'shown' ? asShown(source.path, bits) : await fromLight(source, bits, widthPx, assets);
+  const sized = resized(image, widthPx, heightPx);
+  return bits === 16 ? sized.toColourspace('rgb16').withIccProfile('srgb') : sized.withIccProfile('srgb');
+}
+function resized(image: Sharp, width: number | null, height: number | undefined): Sharp {
+  if (width === null) return image;
+  if (height !== undefined) return image.resize({ width, height, fit: 'fill' });
+  return image.resize({ width, withoutEnlargement: true });
+}
+const asShown = (path: string, bits: 8 | 16): Sharp => {
+  const image = sharp(path, { limitInputPixels: false }).removeAlpha();
+  return bits === 16 ? image.toColourspace('rgb16') : image.toColourspace('srgb');
+};
+
+async function fromLight(
+  { path, grade }: Extract<PictureSource, { kind: 'exr' }>,
+  bits: 8 | 16,
+  widthPx: number | null,
+  assets: string,
+): Promise<Sharp> {
+  const lut = grade.lut && grade.lutStrength > 0 ? await lutOf(grade.lut, assets) : undefined;
+  const grading = gradingOf(grade, lut);
+  return withExr(path, async (source) => {
+    const size = await readExrAbout(source);
+    // so much smaller that whole squares of pixels become one is made of light
+    const by = widthPx === null ? 1 : Math.max(1, Math.floor(size.widthPx / (widthPx * 2)));
+    const codes = new Codes(Math.ceil(size.widthPx / by), Math.ceil(size.heightPx / by), bits, grading);
+    if (by === 1)
+      await readExrLines(
+        source,
+        (name) => COLOURS.includes(name),
+        () => (row, lines) =>
+          codes.addLine(
+            row,
+            COLOURS.map((c) => lines.get(c)!),
+          ),
+      );
+    else {
+      const { channels } = await readExrLayers(source, (name) => COLOURS.includes(name), codes.widthPx);
+      const planes = COLOURS.map((c) => channels.get(c)!);
+      for (let row = 0; row < codes.heightPx; row++)
+        codes.addLine(
+          row,
+          planes.map((p) => p.subarray(row * codes.widthPx, (row + 1) * codes.widthPx)),
+        );
+    }
+    return codes.image();
+  });
+}
+async function lutOf(lut: ImportedLut, assets: string): Promise<Lut> {
+  return unpackLut(await new AssetStore(assets).get(lut.hash), lut);
+}
+
+class Codes {
+  private readonly data: Uint8Array | Uint16Array;
+  private readonly most: number;
+  private readonly light = [0, 0, 0];
+  private readonly code = [0, 0, 0];
+
+  constructor(
+    readonly widthPx: number,
+    readonly heightPx: number,
+    bits: 8 | 16,
+    private readonly grading: ReturnType<typeof gradingOf>,
+  ) {
+    const values = widthPx * heightPx * 3;
+    this.data = bits === 8 ? new Uint8Array(values) : new Uint16Array(values);
+    this.most = bits === 8 ? 255 : 65_535;
+  }
+  addLine(row: number, colours: readonly Float32Array[]): void {
+    const { light, code, data, most } = this;
+    let to = row * this.widthPx * 3;
+    for (let x = 0; x < this.widthPx; x++) {
+      for (let k = 0; k < 3; k++) light[k] = colours[k]![x]!;
+      this.grading(light, 0, code);
+      for (let k = 0; k < 3; k++) data[to++] = Math.round(code[k]! * most);
+    }
+  }
+  image(): Sharp {
+    return sharp(this.data, {
+      raw: { width: this.widthPx, height: this.heightPx, channels: 3 },
+      limitInputPixels: false,
+    });
+  }
+}
