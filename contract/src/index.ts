@@ -4,6 +4,7 @@ export * from './project.ts';
 export * from './profiles.ts';
 export * from './batches.ts';
 export * from './cull.ts';
+export * from './deliveries.ts';
 export * from './hours.ts';
 export * from './machines.ts';
 export * from './pictures.ts';

@@ -54,6 +54,17 @@ export type Review = z.infer<typeof reviewSchema>;
 export type ReviewChange = z.infer<typeof reviewChangeSchema>;
 export type Rendered = z.infer<typeof renderedSchema>;
 
+/** Notes that somebody made on the page of a delivery. */
+export const notesFileSchema = z.object({
+  format: z.literal('variscen.notes', 'This is no file of notes from a page of Variscen.'),
+  version: z.literal(1, 'This file of notes is from a newer Variscen.'),
+  delivery: z.int().nonnegative(),
+  notes: z
+    .array(z.object({ renderId: idSchema, verdict: verdictSchema.nullable(), note: z.string().max(MOST_NOTE) }))
+    .max(10_000),
+});
+export type NotesFile = z.infer<typeof notesFileSchema>;
+
 /** A contact sheet of pictures, in the order in which they are named. */
 export const sheetSchema = z.object({
   renderIds: z.array(idSchema).min(1, 'Select at least one picture.').max(2000, 'A sheet has at most 2,000 pictures.'),

@@ -9,6 +9,7 @@ import type { DataSource } from 'typeorm';
 import { type Config, assetsFolder, isLoopback, nodeFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import type { Context } from './domain/context.ts';
+import { endBrokenDeliveries } from './domain/deliveries.ts';
 import { Events } from './events.ts';
 import { DiskSpace } from './files/diskSpace.ts';
 import { FilmFolder } from './files/filmFolder.ts';
@@ -47,6 +48,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     await rm(join(config.home, 'evidence', earlier), { recursive: true, force: true });
   await assets.dropStages();
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
+  await endBrokenDeliveries(db, output);
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
   const films = new FilmFolder(join(config.home, 'films'));
   const engineBuild = config.engineBuild === undefined ? await ownBuild() : config.engineBuild;

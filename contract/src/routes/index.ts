@@ -4,6 +4,7 @@ import { BATCHES_ROUTES } from './batches.ts';
 import { BOARD_ROUTES } from './board.ts';
 import { CAMERAS_ROUTES } from './cameras.ts';
 import { CULL_ROUTES } from './cull.ts';
+import { DELIVERIES_ROUTES } from './deliveries.ts';
 import { EVENTS_ROUTES } from './events.ts';
 import { FILES_ROUTES } from './files.ts';
 import { LIBRARY_ROUTES } from './library.ts';
@@ -21,6 +22,7 @@ export { BATCHES_ROUTES };
 export { BOARD_ROUTES };
 export { CAMERAS_ROUTES };
 export { CULL_ROUTES };
+export { DELIVERIES_ROUTES };
 export { EVENTS_ROUTES };
 export { FILES_ROUTES };
 export { LIBRARY_ROUTES };
@@ -49,6 +51,7 @@ export const ROUTES = {
   ...FILES_ROUTES,
   ...PICTURES_ROUTES,
   ...REVIEWS_ROUTES,
+  ...DELIVERIES_ROUTES,
   ...MACHINES_ROUTES,
   ...NODES_ROUTES,
   ...EVENTS_ROUTES,

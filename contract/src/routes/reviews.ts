@@ -2,7 +2,7 @@
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
 import { differenceSchema, renderSchema } from '../render.ts';
-import { renderedSchema, reviewChangeSchema, reviewSchema, sheetSchema } from '../reviews.ts';
+import { notesFileSchema, renderedSchema, reviewChangeSchema, reviewSchema, sheetSchema } from '../reviews.ts';
 import { type RouteSpec, none, project } from './spec.ts';
 
 export const REVIEWS_ROUTES = {
@@ -32,6 +32,15 @@ export const REVIEWS_ROUTES = {
     summary: 'What was said of pictures of a project.',
     params: project,
     response: z.array(reviewSchema),
+  },
+  bringNotes: {
+    method: 'post',
+    path: '/api/projects/{projectId}/reviews/notes',
+    summary:
+      'Reads notes that were made on the page of a delivery: verdicts are set, notes are added to those that are there.',
+    params: project,
+    body: notesFileSchema,
+    response: z.object({ brought: z.int(), unknown: z.int() }),
   },
   contactSheet: {
     method: 'post',

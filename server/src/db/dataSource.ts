@@ -19,6 +19,7 @@ import { Frames1764410000000 } from './migrations/0016-frames.ts';
 import { AcceptedWarnings1764420000000 } from './migrations/0017-accepted-warnings.ts';
 import { MetNodes1764430000000 } from './migrations/0018-met-nodes.ts';
 import { Reviews1764440000000 } from './migrations/0019-reviews.ts';
+import { Deliveries1764450000000 } from './migrations/0020-deliveries.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -41,6 +42,7 @@ export const MIGRATIONS = [
   AcceptedWarnings1764420000000,
   MetNodes1764430000000,
   Reviews1764440000000,
+  Deliveries1764450000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

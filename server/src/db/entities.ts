@@ -3,6 +3,10 @@ import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
 import type { Profile, ProfileException } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
 import type {
+  DeliveredFile,
+  DeliveredPicture,
+  Delivery,
+  DeliveryAsked,
   Mark,
   Project,
   Render,
@@ -418,6 +422,37 @@ export const Reviews = new EntitySchema<ReviewRow>({
     saidAt: time('said_at'),
   },
 });
+export interface DeliveryRow {
+  id: string;
+  projectId: string;
+  /** 1, 2, … of its project. */
+  number: number;
+  asked: DeliveryAsked;
+  state: Delivery['state'];
+  error: string | null;
+  /** Relative to the output folder. */
+  path: string;
+  pictures: DeliveredPicture[];
+  /** Empty until it is done. */
+  files: DeliveredFile[];
+  createdAt: Date;
+}
+export const Deliveries = new EntitySchema<DeliveryRow>({
+  name: 'delivery',
+  tableName: 'delivery',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    number: int('number'),
+    asked: json('asked'),
+    state: text('state'),
+    error: nullable(text('error')),
+    path: text('path'),
+    pictures: json('pictures'),
+    files: { ...json('files'), default: [] },
+    createdAt: time('created_at'),
+  },
+});
 export interface EnvironmentMapRow {
   hash: string;
   name: string;
@@ -488,6 +523,7 @@ export const MachineRows = new EntitySchema<MachineRow>({
   },
 });
 export const ENTITIES = [
+  Deliveries,
   Reviews,
   MachineRows,
   Settings,

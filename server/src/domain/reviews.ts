@@ -1,5 +1,13 @@
 // What people say of pictures: approved or rejected, a note, marks drawn on it.
-import { AppError, type Rendered, type Review, type ReviewChange, type Verdict } from '@variscen/contract';
+import {
+  AppError,
+  MOST_NOTE,
+  type NotesFile,
+  type Rendered,
+  type Review,
+  type ReviewChange,
+  type Verdict,
+} from '@variscen/contract';
 import { profileDifferences } from '@variscen/core/plan';
 import { Any } from 'typeorm';
 import { type RenderRow, type ReviewRow, Cameras, Renders, Reviews, Variants } from '../db/entities.ts';
@@ -75,6 +83,35 @@ export class ReviewService {
       const something = said.filter((r) => !nothing.includes(r));
       if (something.length) await table.upsert(something as never, ['renderId']);
     });
+  }
+  /** Notes of somebody who saw a delivery, as one edit. Pictures that are not there any more are counted. */
+  async bringNotes(projectId: string, { delivery, notes }: NotesFile): Promise<{ brought: number; unknown: number }> {
+    const found = await this.c.db
+      .getRepository(Renders)
+      .find({ select: { id: true }, where: { id: Any(notes.map((n) => n.renderId)), projectId } });
+    const there = new Set(found.map((r) => r.id));
+    const brought = notes.filter((n) => there.has(n.renderId) && (n.verdict !== null || n.note.trim() !== ''));
+    const from = `From delivery ${delivery}: `;
+    await this.edits.write(projectId, `Bring ${brought.length} notes on delivery ${delivery} in`, async (m) => {
+      const table = m.getRepository(Reviews);
+      const known = new Map((await table.findBy({ renderId: Any([...there]) })).map((r) => [r.renderId, r]));
+      const said = brought.map(({ renderId, verdict, note }): ReviewRow => {
+        const was = known.get(renderId);
+        const line = note.trim() && from + note.trim();
+        // the same file brought in twice says it once
+        const notesThen = was?.note.includes(line) ? was.note : [was?.note, line].filter(Boolean).join('\n');
+        return {
+          renderId,
+          projectId,
+          verdict: verdict ?? was?.verdict ?? null,
+          note: notesThen.slice(0, MOST_NOTE),
+          marks: was?.marks ?? [],
+          saidAt: this.c.now(),
+        };
+      });
+      if (said.length) await table.upsert(said as never, ['renderId']);
+    });
+    return { brought: brought.length, unknown: notes.length - notes.filter((n) => there.has(n.renderId)).length };
   }
   private async nameOf({ cameraId, variantId, version }: Pick<RenderRow, 'cameraId' | 'variantId' | 'version'>) {
     const camera = await this.c.db.getRepository(Cameras).findOneBy({ id: cameraId });

@@ -20,14 +20,17 @@ export interface TextRun {
   readonly x: number;
 }
 
+const folder = (): string => join(dirname(require.resolve('@fontsource/ibm-plex-sans/package.json')), 'files');
+/** For a page: what a browser takes. */
+export const latinFont = (weight: Weight): string => join(folder(), `ibm-plex-sans-latin-${weight}-normal.woff2`);
+
 const loaded = new Map<Weight, readonly FontFile[]>();
 function filesOf(weight: Weight): readonly FontFile[] {
   let files = loaded.get(weight);
   if (!files) {
-    const folder = join(dirname(require.resolve('@fontsource/ibm-plex-sans/package.json')), 'files');
     files = SCRIPTS.map((script) => {
       const name = `ibm-plex-sans-${script}-${weight}-normal`;
-      const path = join(folder, `${name}.woff`);
+      const path = join(folder(), `${name}.woff`);
       return { name, path, font: openSync(path) as Font };
     });
     loaded.set(weight, files);

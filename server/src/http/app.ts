@@ -12,6 +12,7 @@ import { batchesHandlers } from './handlers/batches.ts';
 import { boardHandlers } from './handlers/board.ts';
 import { camerasHandlers } from './handlers/cameras.ts';
 import { cullHandlers } from './handlers/cull.ts';
+import { deliveriesHandlers } from './handlers/deliveries.ts';
 import { eventsHandlers } from './handlers/events.ts';
 import { filesHandlers } from './handlers/files.ts';
 import { machinesHandlers } from './handlers/machines.ts';
@@ -91,6 +92,7 @@ function handlersOf(services: Services) {
     ...filesHandlers(services),
     ...picturesHandlers(services),
     ...reviewsHandlers(services),
+    ...deliveriesHandlers(services),
     ...machinesHandlers(services),
     ...nodesHandlers(services),
     ...eventsHandlers(services),

@@ -5,6 +5,7 @@ import { BoardService } from '../domain/board.ts';
 import { CameraService } from '../domain/cameras.ts';
 import { CullService } from '../domain/cull.ts';
 import type { Context } from '../domain/context.ts';
+import { DeliveryService } from '../domain/deliveries.ts';
 import { FitService } from '../domain/fits.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
@@ -31,6 +32,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
   const projects = new ProjectService(c, edits);
   const profiles = new ProfileService(c, projects);
   const cameras = new CameraService(edits);
+  const boards = new BoardService(c, projects, profiles);
   const pictures = new PictureService(c);
   const reviews = new ReviewService(c, edits);
   const culls = new CullService(c, projects, cameras);
@@ -54,7 +56,8 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     sheets: new SheetService(c, projects, reviews, pictures),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
-    boards: new BoardService(c, projects, profiles),
+    boards,
+    deliveries: new DeliveryService(c, projects, reviews, boards, pictures),
     plans: new PlanService(c, projects, profiles, culls),
     reruns: new RerunService(c, projects),
     profiles,

@@ -13,6 +13,7 @@ import { type FileKind, type Profile, filesOfCell, isFirstInLight } from '@varis
 import type { croppedPx } from '@variscen/core/scene';
 import type { Finished } from '@variscen/engine';
 import sharp, { type Sharp } from 'sharp';
+import { described } from '../files/described.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
@@ -112,14 +113,6 @@ class CellFiles {
     const what = `${m['variscen:camera']} in ${m['variscen:variant']}, v${m['variscen:version']!.padStart(3, '0')}`;
     return `${what}, ${m['variscen:profile']}, ${m['variscen:samples']} samples, ${how}`;
   }
-}
-
-/** A description as XMP (ISO 16684-1, dc:description), which every one of these formats takes. */
-function described(text: string): string {
-  const plain = text.replace(/[&<>]/g, (c) => `&#${c.charCodeAt(0)};`);
-  return `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
-<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:description><rdf:Alt>
-<rdf:li xml:lang="x-default">${plain}</rdf:li></rdf:Alt></dc:description></rdf:Description></rdf:RDF></x:xmpmeta>`;
 }
 
 function encoded(image: Sharp, kind: FileKind, { files }: Profile): Sharp {

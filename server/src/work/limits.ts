@@ -6,7 +6,7 @@ import type { Task } from './tasks.ts';
 export interface TaskLimits {
   readonly timeLimitMs: number;
   /** Tasks of a kind of work wait for each other. */
-  readonly lane: 'files' | 'pictures' | 'plans' | 'probes';
+  readonly lane: 'files' | 'pictures' | 'deliveries' | 'plans' | 'probes';
 }
 const MINUTE_MS = 60_000;
 export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
@@ -21,6 +21,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   tiles: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
   layers: { timeLimitMs: MINUTE_MS, lane: 'pictures' },
   sheet: { timeLimitMs: 60 * MINUTE_MS, lane: 'files' },
+  deliver: { timeLimitMs: 12 * 60 * MINUTE_MS, lane: 'deliveries' },
   film: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
   revise: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },
@@ -35,6 +36,7 @@ const PROBES_AT_ONCE = 1;
 export const lanes = (): Readonly<Record<TaskLimits['lane'], Lane>> => ({
   files: new Lane(AT_ONCE),
   pictures: new Lane(AT_ONCE),
+  deliveries: new Lane(1),
   plans: new Lane(AT_ONCE),
   probes: new Lane(PROBES_AT_ONCE),
 });

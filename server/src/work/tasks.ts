@@ -1,4 +1,5 @@
 // Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
+import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
 import type { StandIn } from '@variscen/core/cull';
 import type { Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
@@ -257,6 +258,41 @@ export interface SheetTask {
   readonly assets: string;
   readonly file: string;
 }
+/** Pictures into a folder or a zip. */
+export interface DeliverTask {
+  readonly kind: 'deliver';
+  readonly project: string;
+  readonly number: number;
+  readonly name: string;
+  readonly pictures: readonly (DeliveredPicture & {
+    readonly source: PictureSource;
+    /** Files that are delivered as they are; null: there is none. */
+    readonly sources: { readonly exr: string | null };
+    /** Relative to the delivery. */
+    readonly files: readonly { readonly format: DeliveryFormat; readonly path: string }[];
+    readonly options: readonly { readonly facet: string; readonly name: string }[];
+    /** Names of its grade's options; null: not graded. */
+    readonly grade: string | null;
+    readonly label: readonly string[];
+    readonly widthPx: number;
+    readonly heightPx: number;
+    readonly samples: number;
+    readonly profile: string;
+    readonly renderedAt: string;
+    readonly verdict: string | null;
+  })[];
+  readonly target: 'folder' | 'zip';
+  readonly hasSheet: boolean;
+  readonly hasPage: boolean;
+  readonly at: string;
+  readonly assets: string;
+  /** A folder that is not there yet, on the same disk as where it goes; whoever asked drops it. */
+  readonly aside: string;
+  readonly to: string;
+}
+export interface DeliveredOutcome {
+  readonly files: readonly DeliveredFile[];
+}
 /** Pictures of a sequence into an animated WebP. */
 export interface FilmTask {
   readonly kind: 'film';
@@ -266,6 +302,7 @@ export interface FilmTask {
 export type Task =
   | FilmTask
   | SheetTask
+  | DeliverTask
   | TilesTask
   | LayersTask
   | LightPictureTask
@@ -297,6 +334,7 @@ export interface Outcomes {
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
   readonly lightPicture: { readonly bytes: number };
+  readonly deliver: DeliveredOutcome;
   readonly sheet: { readonly bytes: number };
   readonly tiles: { readonly bytes: number };
   readonly layers: readonly (PictureLayer & { readonly file: number })[];

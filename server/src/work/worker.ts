@@ -152,6 +152,8 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'deliver':
+      return (await import('./runDeliver.ts')).runDeliver(task, progress);
     case 'sheet':
       return (await import('./runSheet.ts')).runSheet(task, progress);
     case 'tiles':

@@ -8,6 +8,7 @@ export const reviewsHandlers = ({ reviews, sheets, projects, uploads }: Services
   rendered: ({ params }) => reviews.rendered(params.projectId),
   render: ({ params }) => reviews.render(params.renderId),
   reviews: ({ params }) => reviews.list(params.projectId),
+  bringNotes: ({ params, body }) => reviews.bringNotes(params.projectId, body),
   contactSheet: async ({ params, body, res }) => {
     const { name } = await projects.row(params.projectId);
     const about = {
