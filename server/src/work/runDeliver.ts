@@ -42,27 +42,30 @@ export async function runDeliver(t: DeliverTask, progress: (fraction: number) =>
     counted();
   }
   const files = await listed(t.aside, ofPicture);
-  await writeFlushed(
-    join(t.aside, 'pictures.csv'),
+  const add = async (name: string, text: string) => {
+    await writeFlushed(join(t.aside, name), text);
+    files.push(await aboutFile(t.aside, name, null));
+  };
+  await add(
+    'pictures.csv',
     stringify(
       files.map((f) => lineOf(t, f)),
       { header: true, bom: true },
     ),
   );
-  await writeFlushed(join(t.aside, 'manifest.json'), JSON.stringify(manifestOf(t, files), null, 2));
-  const all = await listed(t.aside, ofPicture);
+  await add('manifest.json', JSON.stringify(manifestOf(t, files), null, 2));
   await mkdir(dirname(t.to), { recursive: true });
   if (t.target === 'folder') {
     // a folder that has come there meanwhile is not written over: that fails
     await rename(t.aside, t.to);
-    return { files: all };
+    return { files };
   }
   const zip = `${t.aside}.zip`;
-  await zipped(t.aside, all, zip);
+  await zipped(t.aside, files, zip);
   counted();
   await link(zip, t.to); // never over a file that has come there meanwhile
   await rm(zip);
-  return { files: all };
+  return { files };
 }
 
 async function writePicture(t: DeliverTask, picture: Picture, format: Format, to: string): Promise<void> {
@@ -129,13 +132,14 @@ async function writeSheet(t: DeliverTask): Promise<void> {
 async function listed(folder: string, ofPicture: ReadonlyMap<string, string>): Promise<DeliveredFile[]> {
   const entries = await readdir(folder, { recursive: true, withFileTypes: true });
   const paths = entries.filter((e) => e.isFile()).map((e) => join(e.parentPath, e.name));
+  const names = paths.map((path) => relative(folder, path).split(sep).join('/')).sort();
   const out: DeliveredFile[] = [];
-  for (const path of paths.sort()) {
-    const name = relative(folder, path).split(sep).join('/');
-    const { size } = await stat(path);
-    out.push({ path: name, bytes: size, sha256: await hashOfFile(path), renderId: ofPicture.get(name) ?? null });
-  }
+  for (const name of names) out.push(await aboutFile(folder, name, ofPicture.get(name) ?? null));
   return out;
+}
+async function aboutFile(folder: string, name: string, renderId: string | null): Promise<DeliveredFile> {
+  const path = join(folder, name);
+  return { path: name, bytes: (await stat(path)).size, sha256: await hashOfFile(path), renderId };
 }
 
 function manifestOf(t: DeliverTask, files: readonly DeliveredFile[]) {
