@@ -79,6 +79,11 @@ describe('pictures that are gone through', () => {
       'counter base 1',
     ]);
   });
+  it('are what is approved of every cell, though there are newer versions', () => {
+    const said = new Map([['lane base 1', review('lane base 1', { verdict: 'approved' })]]);
+    const of = inScope(listed(project, rendered, said), { kind: 'approved' }, project);
+    expect(names(of)).toEqual(['lane base 1']);
+  });
   it('are shown by what was said of them', () => {
     const shown = (how: Parameters<typeof isShown>[1]) => names(all.filter((l) => isShown(l, how)));
     expect(shown('approved')).toEqual(['counter base 1']);
@@ -105,6 +110,7 @@ describe('pictures that are gone through', () => {
     const cell = '0b1c 2d3e';
     const scopes: Scope[] = [
       { kind: 'latest' },
+      { kind: 'approved' },
       { kind: 'camera', id: 'a-b' },
       { kind: 'batch', id: 'c-d' },
       { kind: 'versions', cell },

@@ -6,6 +6,8 @@ export const SHOWN = ['all', 'open', 'approved', 'rejected', 'noted'] as const;
 export type ShownVerdicts = (typeof SHOWN)[number];
 export type Scope =
   | { readonly kind: 'latest' }
+  /** Of each cell the newest version that is approved. */
+  | { readonly kind: 'approved' }
   | { readonly kind: 'camera' | 'variant' | 'batch'; readonly id: string }
   /** Every version of a cell. */
   | { readonly kind: 'versions'; readonly cell: string }
@@ -21,6 +23,8 @@ export interface Listed {
   readonly review: Review | null;
   /** Of its cell, or of its frame. */
   readonly isLatest: boolean;
+  /** The newest of its cell, or of its frame, that is approved. */
+  readonly isApproved: boolean;
 }
 export type PicturesOf = Pick<Project, 'cameras' | 'variants'>;
 
@@ -33,8 +37,13 @@ export function listed(
   const camera = new Map(cameras.map((c) => [c.id, c]));
   const variant = new Map(variants.map((v) => [v.id, v]));
   const newest = new Map<string, number>();
+  const approved = new Map<string, number>();
   const keyOf = (r: Rendered) => `${cellKey(r.cameraId, r.variantId)} ${r.frame ?? ''}`;
-  for (const r of rendered) newest.set(keyOf(r), Math.max(r.version, newest.get(keyOf(r)) ?? 0));
+  const raise = (to: Map<string, number>, r: Rendered) => to.set(keyOf(r), Math.max(r.version, to.get(keyOf(r)) ?? 0));
+  for (const r of rendered) {
+    raise(newest, r);
+    if (reviews.get(r.id)?.verdict === 'approved') raise(approved, r);
+  }
   return rendered.flatMap((r) => {
     const [c, v] = [camera.get(r.cameraId), variant.get(r.variantId)];
     if (!c || !v) return [];
@@ -45,6 +54,7 @@ export function listed(
         variant: v,
         review: reviews.get(r.id) ?? null,
         isLatest: newest.get(keyOf(r)) === r.version,
+        isApproved: approved.get(keyOf(r)) === r.version,
       },
     ];
   });
@@ -60,11 +70,13 @@ export function inScope(all: readonly Listed[], scope: Scope, { cameras, variant
     .filter((l) => isIn(l, scope))
     .sort((a, b) => order(a) - order(b) || frame(a) - frame(b) || b.rendered.version - a.rendered.version);
 }
-function isIn({ rendered, camera, variant, isLatest }: Listed, scope: Scope): boolean {
+function isIn({ rendered, camera, variant, isLatest, isApproved }: Listed, scope: Scope): boolean {
   const key = cellKey(camera.id, variant.id);
   switch (scope.kind) {
     case 'latest':
       return isLatest;
+    case 'approved':
+      return isApproved;
     case 'camera':
       return isLatest && camera.id === scope.id;
     case 'variant':
@@ -107,6 +119,8 @@ export function scopeInAddress(scope: Scope): string | null {
   switch (scope.kind) {
     case 'latest':
       return null;
+    case 'approved':
+      return 'approved';
     case 'versions':
       return `versions:${scope.cell.replace(' ', '.')}`;
     case 'cells':
@@ -119,6 +133,7 @@ export function scopeInAddress(scope: Scope): string | null {
 export function scopeFromAddress(text: string | null): Scope {
   const [kind = '', rest = ''] = (text ?? '').split(':');
   const cell = (s: string) => s.replace('.', ' ');
+  if (kind === 'approved') return { kind };
   if (kind === 'camera' || kind === 'variant' || kind === 'batch') return { kind, id: rest };
   if (kind === 'versions' && isCell(cell(rest))) return { kind, cell: cell(rest) };
   const cells = rest.split('_').map(cell).filter(isCell);

@@ -5,6 +5,7 @@ import { cellKey } from '../../model/selectedCells.ts';
 import { type Listed, type Scope, SHOWN, type ShownVerdicts, inScope } from '../../model/review/strip.ts';
 import { type Choice, Pick } from '../../shell/Pick.tsx';
 import { plural } from '../../ui/format.ts';
+import { HandOver } from './handOver/HandOver.tsx';
 import { VerdictMark } from '../../ui/VerdictMark.tsx';
 import type { ReviewState } from './useReview.ts';
 
@@ -48,6 +49,7 @@ export function ReviewSentence({ project, review }: { project: Project; review: 
           <VerdictMark verdict="rejected" /> {rejected} rejected
         </span>
         <span>{inAll.length - approved - rejected} to judge</span>
+        <HandOver project={project} pictures={entries} />
       </span>
     </header>
   );
@@ -57,6 +59,8 @@ function scopeWords({ cameras, variants }: Project, scope: Scope, all: readonly 
   switch (scope.kind) {
     case 'latest':
       return 'the latest of every cell';
+    case 'approved':
+      return 'what is approved';
     case 'camera':
       return `the latest of ${cameras.find((c) => c.id === scope.id)?.name ?? 'a camera that is gone'}`;
     case 'variant':
@@ -99,6 +103,7 @@ function scopes(project: Project, { all, current, scope }: ReviewState): ScopeCh
   const cell = current && cellKey(current.camera.id, current.variant.id);
   return [
     one('latest', 'The latest of every cell', { kind: 'latest' }),
+    one('approved', 'What is approved', { kind: 'approved' }),
     ...(current && cell
       ? [
           one('versions', `Every version of ${current.camera.name} in ${current.variant.name}`, {
