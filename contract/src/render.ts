@@ -91,6 +91,8 @@ export const renderSchema = z
     simplifiedObjects: count,
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
+    /** The version whose stored light it shows by another grade; null: it was traced. */
+    developedFrom: z.int().positive().nullable(),
     /** So many pictures in other light were made of its trace, this one among them: 1, it had a trace of its own. */
     lightings: z.int().positive(),
     /** Null where nothing was, or in older renders. */
@@ -395,6 +397,8 @@ export const traceResultSchema = z
     met: metSchema,
     /** Which engine it was, where the node said so. */
     engine: z.string().max(100).optional(),
+    /** The version whose stored light it shows by another grade; absent: it was traced. */
+    developedFrom: z.int().positive().optional(),
     /** How that engine draws; absent: as the first one. */
     drawing: z.int().positive().optional(),
   })
@@ -430,6 +434,8 @@ export const eventSchema = z
       previewVersion: count,
     }),
     /** The text says what came of it. */
+    /** Pictures that somebody had made from stored light could not be. */
+    z.object({ type: z.literal('develop-failed'), projectId: idSchema, message: z.string() }),
     z.object({ type: z.literal('batch-ended'), batchId: idSchema, projectId: idSchema, text: z.string() }),
     z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
     /** A look at what a cell needs. */

@@ -54,6 +54,15 @@ export type Review = z.infer<typeof reviewSchema>;
 export type ReviewChange = z.infer<typeof reviewChangeSchema>;
 export type Rendered = z.infer<typeof renderedSchema>;
 
+/** Which cells are made anew from stored light, and why others are not. */
+export const developAnswerSchema = z
+  .object({
+    cells: z.array(z.object({ cameraId: idSchema, variantId: idSchema })),
+    refused: z.array(z.object({ cameraId: idSchema, variantId: idSchema, why: z.string() })),
+  })
+  .meta({ id: 'DevelopAnswer' });
+export type DevelopAnswer = z.infer<typeof developAnswerSchema>;
+
 /** Notes that somebody made on the page of a delivery. */
 export const notesFileSchema = z.object({
   format: z.literal('variscen.notes', 'This is no file of notes from a page of Variscen.'),

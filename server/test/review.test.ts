@@ -262,3 +262,92 @@ describe('what people say of pictures', () => {
     expect(first.before).toBeNull();
   });
 });
+
+describe('a grade of finished pictures', () => {
+  const EXR_FILES = { ...PLAIN_FILES, exr: EXR };
+  const exposure = (value: number) => ({ target: 'grade', property: 'grade.exposure', value });
+  const cellsOf = (p: Project, ...variants: number[]) =>
+    variants.map((v) => ({ cameraId: p.cameras[0]!.id, variantId: p.variants[v]!.id }));
+  const pixels = (r: Render) =>
+    sharp(join(f.home, 'output', r.files.find((x) => x.kind === 'png')!.path))
+      .raw()
+      .toBuffer();
+  const until = async (what: () => Promise<boolean>) => {
+    for (const end = Date.now() + 20_000; Date.now() < end; await new Promise((r) => setTimeout(r, 50)))
+      if (await what()) return;
+    throw new Error('It did not come to that in time.');
+  };
+
+  it('is changed for some of them as one edit, and they are made anew from their light: the pictures that rendering gives', async () => {
+    const p = await graded('Developed');
+    const at = `/api/projects/${p.id}`;
+    const profile = await profileOf(p, { widthPx: 48, files: EXR_FILES });
+    await render(p, profile);
+    const traces = async () => (await f.ok<{ traces: unknown[] }>('GET', '/api/queue')).traces.length;
+    const before = await traces();
+    await f.ok('PUT', `${at}/grades`, { cells: cellsOf(p, 0, 1), set: [exposure(0.7)], clear: [] });
+    const { cells, refused } = await f.ok<RouteAnswer<'develop'>>('POST', `${at}/develop`, { cells: cellsOf(p, 0, 1) });
+    expect([cells.length, refused]).toEqual([2, []]);
+    await until(async () => (await newest(p, 1)).version === 2);
+    const [first, second] = [await newest(p), await newest(p, 1)];
+    expect(first).toMatchObject({ version: 2, developedFrom: 1, samples: 4 });
+    expect(await traces()).toBe(before);
+    // one light by one grade is one picture, and it is up to date
+    expect((await pixels(first)).equals(await pixels(second))).toBe(true);
+    const board = await f.ok<{ cells: { status: string }[] }>('GET', `${at}/board`);
+    expect(board.cells.map((c) => c.status)).toEqual(['current', 'current']);
+    expect((await layersOf(first)).grade.exposureEv).toBe(0.7);
+    // again rendered, with the same samples, it is the same to the code
+    await render(p, profile);
+    const traced = await newest(p);
+    expect(traced).toMatchObject({ version: 3, developedFrom: null });
+    expect((await pixels(traced)).equals(await pixels(first))).toBe(true);
+    const { label } = await f.ok<{ label: string }>('POST', `${at}/undo`);
+    expect(label).toBe('Grade 2 pictures');
+  });
+
+  it('of a variant that was never rendered comes from another whose light is the same; what differs in more is rendered', async () => {
+    const p = await graded('Alike');
+    const at = `/api/projects/${p.id}`;
+    await render(p, await profileOf(p, { widthPx: 48, files: EXR_FILES }));
+    const add = (name: string, facet: string, change: object) =>
+      f.ok('POST', `${at}/options/together`, {
+        options: [{ facet, name, changes: [change] }],
+        variant: { fromVariantId: p.variants[0]!.id, name },
+      });
+    await add('Darker', 'grade', exposure(-1));
+    await add('Dim', 'lighting', { target: 'light:Lamp', property: 'light.intensity', value: 5 });
+    const now = await f.ok<Project>('GET', at);
+    const plan = await f.ok<RouteAnswer<'planDevelop'>>('POST', `${at}/develop/plan`, { cells: cellsOf(now, 0, 2, 3) });
+    expect(plan.cells).toEqual(cellsOf(now, 2));
+    expect(plan.refused.map((r) => r.why)).toEqual([
+      'It is up to date.',
+      'No stored picture differs from it in its grade alone.',
+    ]);
+    await f.ok('POST', `${at}/develop`, { cells: cellsOf(now, 2) });
+    await until(
+      async () =>
+        (await f.ok<Render[]>('GET', `${at}/cells/${now.cameras[0]!.id}/${now.variants[2]!.id}`)).length === 1,
+    );
+    const darker = await newest(now, 2);
+    const [a, b] = [await pixels(darker), await pixels(await newest(now))];
+    expect(a.reduce((x, y) => x + y)).toBeLessThan(b.reduce((x, y) => x + y) * 0.9);
+    // its light is that of the other's file, which lies where it lay
+    expect(darker.files.find((x) => x.kind === 'exr')!.path).toBe(
+      (await newest(now)).files.find((x) => x.kind === 'exr')!.path,
+    );
+  });
+
+  it('is refused with what is no grade, and without the light of a picture', async () => {
+    const p = await graded('No light');
+    const at = `/api/projects/${p.id}`;
+    await render(p, await profileOf(p, { widthPx: 48, files: { ...PLAIN_FILES, exr: null } }));
+    const set = [{ target: 'light:Lamp', property: 'light.intensity', value: 5 }];
+    expect(await f.call('PUT', `${at}/grades`, { cells: cellsOf(p, 0), set, clear: [] })).toMatchObject({
+      status: 400,
+    });
+    await f.ok('PUT', `${at}/grades`, { cells: cellsOf(p, 0), set: [exposure(1)], clear: [] });
+    const { cells, refused } = await f.ok<RouteAnswer<'develop'>>('POST', `${at}/develop`, { cells: cellsOf(p, 0) });
+    expect([cells, refused.length]).toEqual([[], 1]);
+  });
+});

@@ -1,9 +1,19 @@
 // Pictures of a project and what people say of them.
 import * as z from 'zod';
-import { idSchema } from '../looks.ts';
-import { differenceSchema, renderSchema } from '../render.ts';
-import { notesFileSchema, renderedSchema, reviewChangeSchema, reviewSchema, sheetSchema } from '../reviews.ts';
+import { changeSchema, idSchema, valueKeySchema } from '../looks.ts';
+import { projectSchema } from '../project.ts';
+import { cellRefSchema, differenceSchema, renderSchema } from '../render.ts';
+import {
+  developAnswerSchema,
+  notesFileSchema,
+  renderedSchema,
+  reviewChangeSchema,
+  reviewSchema,
+  sheetSchema,
+} from '../reviews.ts';
 import { type RouteSpec, none, project } from './spec.ts';
+
+const cells = z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000);
 
 export const REVIEWS_ROUTES = {
   rendered: {
@@ -32,6 +42,30 @@ export const REVIEWS_ROUTES = {
     summary: 'What was said of pictures of a project.',
     params: project,
     response: z.array(reviewSchema),
+  },
+  planDevelop: {
+    method: 'post',
+    path: '/api/projects/{projectId}/develop/plan',
+    summary: 'Which cells differ from a stored picture in their grade alone. Changes nothing.',
+    params: project,
+    body: z.object({ cells }),
+    response: developAnswerSchema,
+  },
+  develop: {
+    method: 'post',
+    path: '/api/projects/{projectId}/develop',
+    summary: 'Makes pictures that differ in their grade alone from stored light, as new versions; nothing is rendered.',
+    params: project,
+    body: z.object({ cells }),
+    response: developAnswerSchema,
+  },
+  gradeCells: {
+    method: 'put',
+    path: '/api/projects/{projectId}/grades',
+    summary: 'Sets and clears values of the grade for some cells alone, as one edit.',
+    params: project,
+    body: z.object({ cells, set: z.array(changeSchema).max(100), clear: z.array(valueKeySchema).max(100) }),
+    response: projectSchema,
   },
   bringNotes: {
     method: 'post',

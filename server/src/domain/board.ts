@@ -279,6 +279,7 @@ export const renderOf = (r: RenderRow): Render => ({
   droppedObjects: r.result.droppedObjects,
   simplifiedObjects: r.result.simplifiedObjects ?? 0,
   meshes: r.result.meshes ?? null,
+  developedFrom: r.result.developedFrom ?? null,
   lightings: r.result.lightings ?? 1,
   leftOut: r.result.leftOut ?? null,
 });

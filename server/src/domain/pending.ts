@@ -101,6 +101,26 @@ export class PendingService {
     return { project, optionIds, variantId };
   }
 
+  /** Values of the grade for some cells alone, as one edit. */
+  gradeCells(
+    projectId: string,
+    cells: readonly { readonly cameraId: string; readonly variantId: string }[],
+    set: readonly Change[],
+    clear: Keys,
+  ): Promise<Project> {
+    checkFacet('grade', set);
+    const label = cells.length === 1 ? 'Grade a picture' : `Grade ${cells.length} pictures`;
+    return this.projects.write(projectId, label, async (m) => {
+      for (const { cameraId, variantId } of cells) {
+        const destination = `cell:${cameraId}:${variantId}`;
+        await checkDestination(m, projectId, destination, set);
+        await changeRecorded(m, projectId, destination, (recorded) =>
+          mergeChanges(withoutChanges(recorded, clear), set),
+        );
+      }
+    });
+  }
+
   /** Sets and clears what is recorded, without a stop among the pending edits. */
   editRecorded(projectId: string, destination: string, set: readonly Change[], clear: Keys): Promise<Project> {
     return this.projects.write(projectId, recordedLabel(set, clear), async (m) => {

@@ -6,6 +6,7 @@ import { CameraService } from '../domain/cameras.ts';
 import { CullService } from '../domain/cull.ts';
 import type { Context } from '../domain/context.ts';
 import { DeliveryService } from '../domain/deliveries.ts';
+import { DevelopService } from '../domain/develops.ts';
 import { FitService } from '../domain/fits.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
@@ -57,6 +58,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),
     boards,
+    develops: new DevelopService(c, projects),
     deliveries: new DeliveryService(c, projects, reviews, boards, pictures),
     plans: new PlanService(c, projects, profiles, culls),
     reruns: new RerunService(c, projects),

@@ -13,12 +13,11 @@ import { type FileKind, type Profile, filesOfCell, isFirstInLight } from '@varis
 import type { croppedPx } from '@variscen/core/scene';
 import type { Finished } from '@variscen/engine';
 import sharp, { type Sharp } from 'sharp';
+import { THUMBNAIL_PX, encoded, isDeep } from '../files/encoded.ts';
 import { described } from '../files/described.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import type { ExrFiles } from './encode/exrFile.ts';
 import type { FinishedTrace } from './finishedTraces.ts';
-
-const THUMBNAIL_PX = 480;
 
 /** The picture's own pixels, which may be a part of the frame. */
 export type Part = ReturnType<typeof croppedPx>;
@@ -103,8 +102,9 @@ class CellFiles {
       });
     const shown = files.graded ? graded : { grade: NO_GRADE, lut: undefined };
     const saying = this.description(files.graded ? 'graded' : 'not graded');
-    const isDeep = (kind === 'png' && files.png === 16) || kind === 'tiff';
-    const image = isDeep ? displayed16(picture.film, shown, part) : displayed(picture.film, shown, part);
+    const image = isDeep(kind, this.profile)
+      ? displayed16(picture.film, shown, part)
+      : displayed(picture.film, shown, part);
     return encoded(image.withXmp(described(saying)), kind, this.profile).toBuffer();
   }
 
@@ -113,13 +113,6 @@ class CellFiles {
     const what = `${m['variscen:camera']} in ${m['variscen:variant']}, v${m['variscen:version']!.padStart(3, '0')}`;
     return `${what}, ${m['variscen:profile']}, ${m['variscen:samples']} samples, ${how}`;
   }
-}
-
-function encoded(image: Sharp, kind: FileKind, { files }: Profile): Sharp {
-  if (kind === 'tiff') return image.tiff({ compression: 'deflate', predictor: 'horizontal' });
-  if (kind === 'jpeg') return image.jpeg({ quality: files.jpeg!, chromaSubsampling: '4:4:4' });
-  if (kind === 'webp') return image.webp({ quality: files.webp! });
-  return image.png();
 }
 
 function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {

@@ -21,6 +21,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   tiles: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
   layers: { timeLimitMs: MINUTE_MS, lane: 'pictures' },
   sheet: { timeLimitMs: 60 * MINUTE_MS, lane: 'files' },
+  develop: { timeLimitMs: 60 * MINUTE_MS, lane: 'pictures' },
   deliver: { timeLimitMs: 12 * 60 * MINUTE_MS, lane: 'deliveries' },
   film: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   match: { timeLimitMs: 15 * MINUTE_MS, lane: 'plans' },

@@ -72,6 +72,8 @@ export type LooksAsk =
     }
   /** Evidence put together, as JSON. */
   | { readonly kind: 'evidence'; readonly projectId: string; readonly evidence: readonly MeasuredLook[] }
+  /** What cells would be rendered from now, and which stored picture differs from that in its grade alone. */
+  | { readonly kind: 'develop'; readonly projectId: string; readonly refs: readonly CellRef[] }
   /** In what the inputs of two renders differ, in the words of the scene of the second. */
   | { readonly kind: 'renders'; readonly was: string; readonly is: string }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }
@@ -114,6 +116,14 @@ export interface LooksAnswers {
   readonly standIns: { readonly sceneHash: string; readonly wanted: readonly (readonly [string, number])[] };
   readonly evidence: string;
   readonly renders: readonly Difference[];
+  readonly develop: readonly {
+    readonly inputs: Inputs;
+    readonly hash: string;
+    /** null: there is none with its light in a file. */
+    readonly renderId: string | null;
+    /** Its own latest picture is as it would be. */
+    readonly isCurrent: boolean;
+  }[];
   readonly pack: LooksFile;
   readonly match: LooksMatch;
 }

@@ -35,6 +35,7 @@ import {
   packLooks,
   remarksOf,
   resolve,
+  traceHash,
 } from '@variscen/core/looks';
 import { type CameraSettings, type FrameRange, type SceneDocument, picturesAt } from '@variscen/core/scene';
 import { DataSource } from 'typeorm';
@@ -309,6 +310,43 @@ async function rendersDiffer(was: string, is: string): Promise<readonly Differen
   return differences(before, now, { scene });
 }
 
+/** By cell the stored picture whose light it has: its own latest before others of its camera, then the newest. */
+async function developable(projectId: string, refs: readonly CellRef[]): Promise<LooksAnswers['develop']> {
+  const l = await load(projectId);
+  const cells = cellsOf(
+    l,
+    refs.map((ref) => ({ ...ref, frame: null })),
+  );
+  const rows = await db.query<{ id: string; cameraId: string; variantId: string; hash: string; at: Date }[]>(LIT, [
+    projectId,
+    [...new Set(refs.map((r) => r.cameraId))],
+  ]);
+  const lights = new Map<string, string>();
+  for (let i = 0; i < rows.length; i += COMPARED_TOGETHER) {
+    const some = rows.slice(i, i + COMPARED_TOGETHER).map((r) => r.id);
+    const inputs = await db.query<{ id: string; inputs: Inputs }[]>(
+      'SELECT id, inputs FROM render WHERE id = ANY($1)',
+      [some],
+    );
+    for (const r of inputs) lights.set(r.id, traceHash(r.inputs));
+  }
+  return cells.map(({ inputs, hash, traceHash: light }, i) => {
+    const ref = refs[i]!;
+    const own = rows.find((r) => cellKey(r) === cellKey(ref));
+    const alike = rows.filter((r) => r.cameraId === ref.cameraId && lights.get(r.id) === light);
+    const newest = alike.sort((a, b) => b.at.getTime() - a.at.getTime())[0];
+    const from = own && alike.includes(own) ? own : newest;
+    return { inputs, hash, renderId: from?.id ?? null, isCurrent: own?.hash === hash };
+  });
+}
+/** The latest picture of each cell, where its light is in a file. */
+const LIT = `
+  SELECT id, "cameraId", "variantId", hash, at FROM (
+    SELECT DISTINCT ON (camera_id, variant_id) id, camera_id "cameraId", variant_id "variantId", hash, created_at at, files
+    FROM render WHERE project_id = $1 AND camera_id = ANY($2) AND frame IS NULL
+    ORDER BY camera_id, variant_id, version DESC) latest
+  WHERE files @> '[{"kind": "exr"}]'`;
+
 /** For a list of projects: without what the board says of each cell. */
 async function counts(projectId: string): Promise<LooksAnswers['counts']> {
   const l = await load(projectId);
@@ -444,6 +482,8 @@ async function answer(ask: LooksAsk): Promise<unknown> {
     }
     case 'counts':
       return counts(ask.projectId);
+    case 'develop':
+      return developable(ask.projectId, ask.refs);
     case 'renders':
       return rendersDiffer(ask.was, ask.is);
     case 'evidence':

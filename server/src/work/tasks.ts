@@ -1,7 +1,7 @@
 // Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
 import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
 import type { StandIn } from '@variscen/core/cull';
-import type { Profile } from '@variscen/core/plan';
+import type { FileKind, Profile } from '@variscen/core/plan';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type {
   CameraSettings,
@@ -258,6 +258,15 @@ export interface SheetTask {
   readonly assets: string;
   readonly file: string;
 }
+/** A picture's files for a screen, from its stored light by another grade. */
+export interface DevelopTask {
+  readonly kind: 'develop';
+  readonly source: Extract<PictureSource, { kind: 'exr' }>;
+  readonly description: string;
+  readonly profile: Profile;
+  readonly files: readonly { readonly kind: FileKind; readonly file: string }[];
+  readonly assets: string;
+}
 /** Pictures into a folder or a zip. */
 export interface DeliverTask {
   readonly kind: 'deliver';
@@ -303,6 +312,7 @@ export type Task =
   | FilmTask
   | SheetTask
   | DeliverTask
+  | DevelopTask
   | TilesTask
   | LayersTask
   | LightPictureTask
@@ -335,6 +345,7 @@ export interface Outcomes {
   readonly film: FilmOutcome;
   readonly lightPicture: { readonly bytes: number };
   readonly deliver: DeliveredOutcome;
+  readonly develop: { readonly files: number };
   readonly sheet: { readonly bytes: number };
   readonly tiles: { readonly bytes: number };
   readonly layers: readonly (PictureLayer & { readonly file: number })[];

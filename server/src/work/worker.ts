@@ -152,6 +152,8 @@ async function run(task: Task): Promise<unknown> {
       return runExport(task);
     case 'film':
       return (await import('../files/film.ts')).writeFilm(task.frames, task.file);
+    case 'develop':
+      return (await import('./runDevelop.ts')).runDevelop(task);
     case 'deliver':
       return (await import('./runDeliver.ts')).runDeliver(task, progress);
     case 'sheet':

@@ -5,6 +5,7 @@ import type { SceneDocument } from '@variscen/core/scene';
 import { type QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { asset } from './assets.ts';
 import { TAB, call, pathOf } from './client.ts';
+import { sayError } from '../ui/notify.ts';
 import { tell } from '../ui/desktopNote.ts';
 import { useProgress } from './progress.ts';
 import { readSettled } from '../session/writes.ts';
@@ -107,7 +108,8 @@ export function listen(client: QueryClient, onConnected: () => void = () => unde
     } else if (e.type === 'project') {
       void client.invalidateQueries({ queryKey: keys.project(e.projectId) });
       void client.invalidateQueries({ queryKey: keys.board(e.projectId) });
-    } else if (e.type === 'batch-ended') tell('A batch has ended', e.text, e.batchId);
+    } else if (e.type === 'develop-failed') sayError(new Error(e.message));
+    else if (e.type === 'batch-ended') tell('A batch has ended', e.text, e.batchId);
     else useProgress.getState().take(e);
   };
   return () => source.close();

@@ -4,10 +4,20 @@ import { slug } from '@variscen/core/plan';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
-export const reviewsHandlers = ({ reviews, sheets, projects, uploads }: Services): Handlers<typeof REVIEWS_ROUTES> => ({
+export const reviewsHandlers = ({
+  develops,
+  pending,
+  projects,
+  reviews,
+  sheets,
+  uploads,
+}: Services): Handlers<typeof REVIEWS_ROUTES> => ({
   rendered: ({ params }) => reviews.rendered(params.projectId),
   render: ({ params }) => reviews.render(params.renderId),
   reviews: ({ params }) => reviews.list(params.projectId),
+  planDevelop: ({ params, body }) => develops.plan(params.projectId, body.cells),
+  develop: ({ params, body }) => develops.develop(params.projectId, body.cells),
+  gradeCells: ({ params, body }) => pending.gradeCells(params.projectId, body.cells, body.set, body.clear),
   bringNotes: ({ params, body }) => reviews.bringNotes(params.projectId, body),
   contactSheet: async ({ params, body, res }) => {
     const { name } = await projects.row(params.projectId);
