@@ -315,6 +315,31 @@ export class ProjectSession {
     void sent.then(() => this.client.refetchQueries({ queryKey, exact: true })).finally(confirmed);
   }
 
+  /** Values of the grade for some cells alone, as one edit. */
+  gradeCells(
+    cells: readonly { readonly cameraId: string; readonly variantId: string }[],
+    set: readonly Change[],
+  ): Promise<Project | undefined> {
+    const body = { cells: [...cells], set: set as never, clear: [] };
+    return this.writeProject(() => call('gradeCells', { params: this.params, body }));
+  }
+  /** A Grade option that a variant has after those that it has. */
+  gradeVariant(
+    variantId: string,
+    optionIds: readonly string[],
+    name: string,
+    changes: readonly Change[],
+  ): Promise<Project | undefined> {
+    return this.write(async (answered) => {
+      const options = [{ facet: 'grade' as const, name, changes: changes as never }];
+      const made = await call('createOptions', { params: this.params, body: { options } });
+      const params = { ...this.params, variantId };
+      await call('updateVariant', { params, body: { optionIds: [...optionIds, ...made.optionIds] } });
+      const project = await call('getProject', { params: this.params });
+      answered(project);
+      return project;
+    });
+  }
   /** undefined: it was refused, and the person was told why. */
   bringNotes(notes: NotesFile): Promise<{ readonly brought: number; readonly unknown: number } | undefined> {
     return this.write(() => call('bringNotes', { params: this.params, body: notes }));

@@ -28,6 +28,12 @@ export function AboutPicture({ current: { rendered } }: { current: Listed }) {
           <b>{dayjs(rendered.createdAt).format('D MMM HH:mm')}</b>
           {render && (
             <>
+              {render.developedFrom !== null && (
+                <>
+                  <span>Developed from</span>
+                  <b>{version(render.developedFrom)}</b>
+                </>
+              )}
               <span>Traced in</span>
               <b>
                 {duration(render.seconds)}

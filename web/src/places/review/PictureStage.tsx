@@ -1,4 +1,5 @@
 // The picture that is looked at, or several of them held against each other; below them what is under the pointer.
+import type { Grade } from '@variscen/core/image';
 import { type ReactNode, useMemo } from 'react';
 import { pathOf } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
@@ -39,13 +40,28 @@ export function PictureStage(props: Props) {
     [pictures, review.layer],
   );
   const opened = useShownLayers(wanted);
-  const panes = pictures.map((entry, i): Pane => ({ entry, opened: opened[i] }));
+  const { drafted } = tools;
+  const at = review.current?.rendered.id;
+  const panes = useMemo(
+    () =>
+      pictures.map((entry, i): Pane => {
+        const isDrafted = drafted !== null && entry.rendered.id === at;
+        return { entry, opened: isDrafted ? gradedBy(opened[i], drafted) : opened[i] };
+      }),
+    [pictures, opened, drafted, at],
+  );
   return (
     <div className={styles.stage}>
       <Panes {...props} panes={panes} />
       <PixelLine panes={panes} pixel={tools.pixel} />
     </div>
   );
+}
+
+/** As another grade shows its light. */
+function gradedBy(opened: Opened, grade: Grade): Opened {
+  if (!opened || opened instanceof Error || opened.how.kind !== 'graded' || !opened.about.isLinear) return opened;
+  return { ...opened, how: { kind: 'graded', grade } };
 }
 
 function Panes({ panes, ...props }: Props & { readonly panes: readonly Pane[] }) {

@@ -52,7 +52,13 @@ function Review({ project, review }: { project: Project; review: ReviewState }) 
           <Strip review={review} />
         </div>
         {review.current && (
-          <ReviewSide key={review.current.rendered.id} review={review} current={review.current} tools={tools} />
+          <ReviewSide
+            key={review.current.rendered.id}
+            project={project}
+            review={review}
+            current={review.current}
+            tools={tools}
+          />
         )}
       </main>
     </>

@@ -1,10 +1,11 @@
 // What is said of the picture that is looked at, and what is known of it.
 import { Textarea } from '@mantine/core';
-import type { Mark, Verdict } from '@variscen/contract';
+import type { Mark, Project, Verdict } from '@variscen/contract';
 import { IconChevronDown, IconChevronUp, IconPencil, IconTrash } from '@tabler/icons-react';
 import { useEffect, useState } from 'react';
 import { type Listed, askedBefore } from '../../model/review/strip.ts';
 import { plural, version } from '../../ui/format.ts';
+import { DevelopPanel } from './develop/DevelopPanel.tsx';
 import { AboutPicture } from './AboutPicture.tsx';
 import { PatchPanel } from './PatchPanel.tsx';
 import styles from './ReviewSide.module.css';
@@ -17,7 +18,7 @@ interface Props {
   readonly current: Listed;
   readonly tools: ReviewTools;
 }
-export function ReviewSide({ review, current, tools }: Props) {
+export function ReviewSide({ project, review, current, tools }: Props & { readonly project: Project }) {
   return (
     <aside className={styles.side} aria-label="This picture">
       <Head review={review} current={current} />
@@ -26,6 +27,7 @@ export function ReviewSide({ review, current, tools }: Props) {
       <Note key={current.review?.note ?? ''} review={review} current={current} />
       <Marks review={review} current={current} tools={tools} />
       {tools.patch && <PatchPanel tools={tools} layer={review.layer} />}
+      <DevelopPanel project={project} review={review} current={current} tools={tools} />
       <AboutPicture current={current} />
     </aside>
   );

@@ -1,4 +1,6 @@
 // What hands have chosen to see and to do in the review, apart from which pictures: it is of this window alone.
+import type { Grade } from '@variscen/core/image';
+import type { Value } from '@variscen/core/looks';
 import type { DifferenceAsked } from '@variscen/core/review';
 import { useCallback, useMemo, useState } from 'react';
 import type { Frame, Point } from './PicturePane.tsx';
@@ -30,6 +32,13 @@ export interface ReviewTools {
   /** What is drawn on pictures is shown. */
   readonly showsMarks: boolean;
   setShowsMarks(shows: boolean): void;
+  /** The grade is being changed. */
+  readonly isDeveloping: boolean;
+  setDeveloping(isDeveloping: boolean): void;
+  /** Values of the grade that are changed on the picture that is looked at, and the grade that comes of them. */
+  readonly draft: ReadonlyMap<string, Value>;
+  readonly drafted: Grade | null;
+  setDraft(draft: ReadonlyMap<string, Value>, grade: Grade | null): void;
   readonly compared: Compared;
   /** Which of the compared ones a flip shows. */
   readonly flipped: number;
@@ -39,6 +48,14 @@ export interface ReviewTools {
 export interface PixelAt {
   readonly share: Point;
 }
+
+interface Draft {
+  /** Of the picture that was looked at when it was begun. */
+  readonly of: string | undefined;
+  readonly values: ReadonlyMap<string, Value>;
+  readonly grade: Grade | null;
+}
+const NO_DRAFT: Draft = { of: undefined, values: new Map(), grade: null };
 
 export function useReviewTools(review: ReviewState): ReviewTools {
   const [dragging, setDragging] = useState<ReviewTools['dragging']>('move');
@@ -50,6 +67,10 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   const [pixel, setPixel] = useState<PixelAt | null>(null);
   const [showsMarks, setShowsMarks] = useState(true);
   const [turns, setTurns] = useState(0);
+  const [isDeveloping, setDeveloping] = useState(false);
+  const [draft, putDraft] = useState(NO_DRAFT);
+  const at = review.current?.rendered.id;
+  const own = draft.of === at ? draft : NO_DRAFT;
   const { current, held, versions, mode } = review;
   const compared = useMemo((): Compared => {
     if (!current) return { pictures: [], isGuess: false };
@@ -76,6 +97,11 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     setPixel,
     showsMarks,
     setShowsMarks,
+    isDeveloping,
+    setDeveloping,
+    draft: own.values,
+    drafted: own.grade,
+    setDraft: (values, grade) => putDraft({ of: at, values, grade: values.size ? grade : null }),
     compared,
     flipped: (compared.pictures.length - 1 + turns) % Math.max(1, compared.pictures.length),
     flip,
