@@ -318,7 +318,7 @@ describe('a grade of finished pictures', () => {
     await add('Darker', 'grade', exposure(-1));
     await add('Dim', 'lighting', { target: 'light:Lamp', property: 'light.intensity', value: 5 });
     const now = await f.ok<Project>('GET', at);
-    const plan = await f.ok<RouteAnswer<'planDevelop'>>('POST', `${at}/develop/plan`, { cells: cellsOf(now, 0, 2, 3) });
+    const plan = await f.ok<RouteAnswer<'planDevelop'>>('POST', `${at}/developable`, { cells: cellsOf(now, 0, 2, 3) });
     expect(plan.cells).toEqual(cellsOf(now, 2));
     expect(plan.refused.map((r) => r.why)).toEqual([
       'It is up to date.',

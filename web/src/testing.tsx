@@ -5,7 +5,7 @@ import type { Board, Camera, Project, Variant } from '@variscen/contract';
 import { IDENTITY, PLAIN_HANDLING, cameraForScene } from '@variscen/core/scene';
 import { render } from '@testing-library/react';
 import type { ReactNode } from 'react';
-import { MemoryRouter, useLocation } from 'react-router';
+import { BrowserRouter, MemoryRouter, useLocation } from 'react-router';
 import { vi } from 'vitest';
 import { keys } from './api/queries.ts';
 
@@ -23,7 +23,11 @@ Object.defineProperties(HTMLElement.prototype, {
   clientWidth: { get: () => 1280 },
   clientHeight: { get: () => 800 },
   offsetHeight: { get: () => 100 },
+  offsetWidth: { get: () => 1280 },
 });
+
+// fields that grow with their text listen for fonts
+Object.defineProperty(window.document, 'fonts', { value: { addEventListener() {}, removeEventListener() {} } });
 
 export const id = (n: number): string => `${n.toString(16).padStart(8, '0')}-0000-4000-8000-000000000000`;
 
@@ -100,18 +104,23 @@ function Address() {
   return <code aria-label="address">{pathname + search}</code>;
 }
 
-/** Shows something of a place as the application does. */
-export function show(what: ReactNode, at = '/') {
+/** Shows something of a place as the application does. @param isInBrowser its address is that of the window */
+export function show(what: ReactNode, at = '/', isInBrowser = false) {
+  if (isInBrowser) window.history.replaceState(null, '', at);
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   client.setQueryData(keys.project(project.id), project);
   client.setQueryData(keys.board(project.id), boardOf(project));
   const shown = render(
     <MantineProvider env="test">
       <QueryClientProvider client={client}>
-        <MemoryRouter initialEntries={[at]}>
-          {what}
-          <Address />
-        </MemoryRouter>
+        {isInBrowser ? (
+          <BrowserRouter useTransitions={false}>{what}</BrowserRouter>
+        ) : (
+          <MemoryRouter initialEntries={[at]}>
+            {what}
+            <Address />
+          </MemoryRouter>
+        )}
       </QueryClientProvider>
     </MantineProvider>,
   );

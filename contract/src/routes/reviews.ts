@@ -45,7 +45,7 @@ export const REVIEWS_ROUTES = {
   },
   planDevelop: {
     method: 'post',
-    path: '/api/projects/{projectId}/develop/plan',
+    path: '/api/projects/{projectId}/developable',
     summary: 'Which cells differ from a stored picture in their grade alone. Changes nothing.',
     params: project,
     body: z.object({ cells }),

@@ -31,7 +31,14 @@ function noteSeen(answer: unknown): void {
 }
 
 /** They are posted since they carry much, and change nothing. */
-const QUESTIONS: ReadonlySet<RouteName> = new Set(['plan', 'planDelivery', 'fitCull', 'matchLooks', 'matchRevision']);
+const QUESTIONS: ReadonlySet<RouteName> = new Set([
+  'plan',
+  'planDelivery',
+  'planDevelop',
+  'fitCull',
+  'matchLooks',
+  'matchRevision',
+]);
 
 export async function call<N extends RouteName>(
   name: N,

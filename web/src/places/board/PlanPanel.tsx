@@ -4,6 +4,7 @@ import type { BoardCell, Plan, Project } from '@variscen/contract';
 import { useState } from 'react';
 import { type ProfileException, exceptionsOf } from '@variscen/core/plan';
 import { plural } from '../../ui/format.ts';
+import { DevelopCells } from './DevelopCells.tsx';
 import { OneCell } from './OneCell.tsx';
 import { ExceptionsDialog } from './profiles/ExceptionsDialog.tsx';
 import { NamesDialog } from './profiles/NamesDialog.tsx';
@@ -72,6 +73,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
         <Exceptions project={project} profileId={profileId} cells={cells} onOpen={() => setOpened('exceptions')} />
       )}
       {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
+      <DevelopCells project={project} cells={cells} />
       <ReviewLink project={project} cells={cells} />
       {cells.length === 1 && <OneCell project={project} cell={cells[0]!} />}
       <div className={styles.stack}>
