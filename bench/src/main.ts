@@ -12,6 +12,7 @@ import { leanSuite } from './lean.ts';
 import { machinesSuite } from './machines.ts';
 import { nodesSuite } from './nodes.ts';
 import { relightSuite } from './relight.ts';
+import { reviewSuite } from './review.ts';
 import { resolveSuite } from './resolve.ts';
 import { startSuite } from './start.ts';
 import { buildSuite, traceSuite } from './trace.ts';
@@ -37,6 +38,7 @@ const SUITES: Readonly<Record<string, (emit: Emit) => Promise<void>>> = {
   final: finalSuite,
   start: startSuite,
   resolve: resolveSuite,
+  review: reviewSuite,
   import: importSuite,
   ui: uiSuite,
 };

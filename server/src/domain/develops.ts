@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { AppError, type DevelopAnswer, type Project } from '@variscen/contract';
 import { gradeOf, type Inputs } from '@variscen/core/looks';
 import { type FileKind, type Profile, filesOfCell, pathOfFile, pathOfPicture } from '@variscen/core/plan';
+import pLimit from 'p-limit';
 import { Any } from 'typeorm';
 import { type RenderRow, Outputs, Renders } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
@@ -23,12 +24,14 @@ interface Source {
   readonly hash: string;
   readonly from: RenderRow;
 }
+/** Tasks of the lowest priority. */
+const AT_ONCE = 2;
 const MOST_FILE_BYTES = 2 ** 40;
-const SIXTEEN_BITS_ARE_LIGHT = (kind: FileKind, profile: Profile) => kind === 'tiff' && profile.files.tiff === 'float';
+/** Of what is no OpenEXR, a TIFF of floats is light too: it stays as it is. */
+const isLight = (kind: FileKind, profile: Profile) => kind === 'tiff' && profile.files.tiff === 'float';
 
 export class DevelopService {
-  /** One after another: what people wait for goes first. */
-  private queue: Promise<unknown> = Promise.resolve();
+  private readonly atOnce = pLimit(AT_ONCE);
 
   constructor(
     private readonly c: Context,
@@ -43,16 +46,12 @@ export class DevelopService {
   /** Answers when it is begun; each picture is there when it is done. */
   async develop(projectId: string, cells: readonly CellRef[]): Promise<DevelopAnswer> {
     const { answer, sources, project } = await this.sources(projectId, cells);
-    const work = this.queue.then(async () => {
-      for (const source of sources) await this.one(project, source);
+    const work = sources.map((source) => this.atOnce(() => this.one(project, source)));
+    void Promise.allSettled(work).then((ended) => {
+      const failed = ended.find((e) => e.status === 'rejected');
+      if (failed) this.c.events.emit({ type: 'develop-failed', projectId, message: messageOf(failed.reason) });
     });
-    this.queue = work.catch(() => undefined);
-    void work.catch((e: unknown) => this.c.events.emit({ type: 'develop-failed', projectId, message: messageOf(e) }));
     return answer;
-  }
-  /** Everything that was begun is done, or has failed. */
-  async settled(): Promise<void> {
-    await this.queue;
   }
 
   private async sources(projectId: string, cells: readonly CellRef[]) {
@@ -87,7 +86,7 @@ export class DevelopService {
     const named = await this.promise(project, ref, from);
     const kinds = filesOfCell(from.profile, false)
       .map((f) => f.kind)
-      .filter((kind) => !kind.startsWith('exr') && !SIXTEEN_BITS_ARE_LIGHT(kind, from.profile));
+      .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile));
     const folder = join(this.c.uploads, randomUUID());
     try {
       await mkdir(folder, { recursive: true });
@@ -132,7 +131,7 @@ export class DevelopService {
     const aside = { traceId: `develop-${randomUUID()}`, token: 'once' };
     const planned = new Map(filesOfCell(from.profile, false).map((f) => [f.kind, f]));
     // what is of light lies where it lies
-    const files = from.files.filter((f) => f.kind.startsWith('exr') || SIXTEEN_BITS_ARE_LIGHT(f.kind, from.profile));
+    const files = from.files.filter((f) => f.kind.startsWith('exr') || isLight(f.kind, from.profile));
     try {
       for (const { kind, file } of made) {
         const name = { ...aside, name: kind };

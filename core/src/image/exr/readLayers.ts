@@ -197,13 +197,20 @@ function channelsIn(bytes: Uint8Array): Channel[] {
   return out;
 }
 
-/** Undoes what exrBlocks.ts does before it packs. */
+/** Undoes what exrBlocks.ts does before it packs: each byte is a difference, the even ones stand before the odd ones. */
 function unfiltered(given: Uint8Array): Uint8Array {
-  const sums = given.slice();
-  for (let i = 1; i < sums.length; i++) sums[i] = sums[i - 1]! + sums[i]! - 128;
-  const out = new Uint8Array(sums.length);
-  const half = (sums.length + 1) >> 1;
-  for (let i = 0; i < sums.length; i++) out[i] = sums[(i >> 1) + (i & 1 ? half : 0)]!;
+  const { length } = given;
+  const out = new Uint8Array(length);
+  const half = (length + 1) >> 1;
+  let sum = 128;
+  for (let i = 0, to = 0; i < half; i++, to += 2) {
+    sum = (sum + given[i]! - 128) & 255;
+    out[to] = sum;
+  }
+  for (let i = half, to = 1; i < length; i++, to += 2) {
+    sum = (sum + given[i]! - 128) & 255;
+    out[to] = sum;
+  }
   return out;
 }
 
