@@ -155,6 +155,24 @@ describe('a delivery', () => {
     expect(stdout).toBe("None ['front/base_v001.png', 'manifest.json', 'pictures.csv']\n");
   });
 
+  it('is stopped while it is written, and leaves nothing', async () => {
+    const many: DeliveryAsked['formats'] = [{ kind: 'png16', widthPx: 16_384, quality: 90 }];
+    const what = asked([(await newest(0)).id, (await newest(1)).id], {
+      formats: many,
+      hasPage: true,
+      hasSheet: true,
+      name: 'Stopped',
+    });
+    const { id, path } = await f.ok<Delivery>('POST', `${at}/deliveries`, what);
+    await f.ok('DELETE', `${at}/deliveries/${id}/writing`);
+    const ended = async () => (await f.ok<Delivery[]>('GET', `${at}/deliveries`)).find((d) => d.id === id)!;
+    while ((await ended()).state === 'writing') await new Promise((r) => setTimeout(r, 30));
+    expect(await ended()).toMatchObject({ state: 'failed', error: 'It was stopped.' });
+    expect(existsSync(join(f.home, 'output', path))).toBe(false);
+    expect(await f.call('DELETE', `${at}/deliveries/${id}/writing`)).toMatchObject({ status: 409 });
+    await f.running.db.getRepository(Deliveries).delete({ id });
+  });
+
   it('is refused where a picture is rejected or out of date, until that is accepted', async () => {
     const base = await newest(0);
     await f.ok('PUT', `${at}/reviews`, { renderIds: [base.id], change: { verdict: 'rejected' } });

@@ -2,7 +2,7 @@
 import * as z from 'zod';
 import { deliveryAskedSchema, deliveryPlanSchema, deliverySchema } from '../deliveries.ts';
 import { idSchema } from '../looks.ts';
-import { type RouteSpec, project } from './spec.ts';
+import { type RouteSpec, none, project } from './spec.ts';
 
 const delivery = project.extend({ deliveryId: idSchema });
 
@@ -30,6 +30,13 @@ export const DELIVERIES_ROUTES = {
     params: project,
     body: deliveryAskedSchema,
     response: deliverySchema,
+  },
+  stopDelivery: {
+    method: 'delete',
+    path: '/api/projects/{projectId}/deliveries/{deliveryId}/writing',
+    summary: 'Ends a delivery that is being written. Nothing of it is left.',
+    params: delivery,
+    response: none,
   },
   deliveryZip: {
     method: 'get',

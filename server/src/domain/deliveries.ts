@@ -46,6 +46,7 @@ interface Prepared extends DeliveryPlan {
 
 export class DeliveryService {
   private readonly fractions = new Map<string, number>();
+  private readonly stops = new Map<string, AbortController>();
 
   constructor(
     private readonly c: Context,
@@ -95,6 +96,14 @@ export class DeliveryService {
     return this.asDelivery(row, undefined);
   }
 
+  /** Ends one that is being written; nothing of it is left. @throws AppError WRONG_STATE of another */
+  async stop(projectId: string, deliveryId: string): Promise<void> {
+    const isOfProject = await this.c.db.getRepository(Deliveries).existsBy({ id: deliveryId, projectId });
+    const stop = isOfProject ? this.stops.get(deliveryId) : undefined;
+    if (!stop) throw new AppError('WRONG_STATE', 'This delivery is not being written any more.');
+    stop.abort();
+  }
+
   /** Absolute path of a zip. @throws AppError NOT_FOUND */
   async zip(projectId: string, deliveryId: string): Promise<{ readonly path: string; readonly name: string }> {
     const row = await this.c.db.getRepository(Deliveries).findOneBy({ id: deliveryId, projectId });
@@ -106,15 +115,17 @@ export class DeliveryService {
   private async write(row: DeliveryRow, task: Omit<DeliverTask, 'aside'>): Promise<void> {
     const table = this.c.db.getRepository(Deliveries);
     const aside = asideOf(this.c.output, row.id);
+    const stop = new AbortController();
+    this.stops.set(row.id, stop);
     try {
-      const done = await runTask({ ...task, aside }, (f) => this.fractions.set(row.id, f));
+      const done = await runTask({ ...task, aside }, (f) => this.fractions.set(row.id, f), stop.signal);
       await table.update({ id: row.id }, { state: 'done', files: [...done.files] } as never);
     } catch (e) {
-      const error =
-        e instanceof AppError ? `${e.message} ${e.remedy}`.trim() : 'It could not be written. Make it again.';
+      const error = stop.signal.aborted ? 'It was stopped.' : faultWords(e);
       await table.update({ id: row.id }, { state: 'failed', error }).catch(() => undefined); // the server is closed
     } finally {
       this.fractions.delete(row.id);
+      this.stops.delete(row.id);
       await rm(aside, { recursive: true, force: true }).catch(() => undefined);
     }
   }
@@ -228,6 +239,9 @@ export class DeliveryService {
     return { id, number, asked, state, fraction, error, path, ...about };
   }
 }
+
+const faultWords = (e: unknown): string =>
+  e instanceof AppError ? `${e.message} ${e.remedy}`.trim() : 'It could not be written. Make it again.';
 
 /** What a server that was stopped left half-written is said to have failed. */
 export async function endBrokenDeliveries(db: DataSource, output: OutputFolder): Promise<void> {

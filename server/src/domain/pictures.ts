@@ -9,13 +9,17 @@ import {
   type PictureLayer,
   type TileAt,
   isTileOf,
+  layersIn,
   levelsOf,
+  readExrAbout,
 } from '@variscen/core/image';
 import { gradeOf } from '@variscen/core/looks';
 import { type RenderRow, Renders } from '../db/entities.ts';
 import { type TiledAbout, readAbout, readTiles } from '../files/tiledPicture.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import type { PictureSource } from '../files/developed.ts';
+import { withExr } from '../files/exrSource.ts';
+import { sha256 } from '../files/store.ts';
 import { runTask } from '../work/run.ts';
 import type { TilesTask } from '../work/tasks.ts';
 import type { Context } from './context.ts';
@@ -102,7 +106,9 @@ export class PictureService {
     await rm(path, { force: true });
   }
   private pathOf(renderId: string, layer: string): string {
-    return join(this.c.picturesFolder, renderId, `${encodeURIComponent(layer)}.tiles`);
+    // a light group may have any name
+    const name = /^[\w.-]{1,80}$/.test(layer) ? layer : sha256(new TextEncoder().encode(layer));
+    return join(this.c.picturesFolder, renderId, `${name}.tiles`);
   }
 
   /** What it is made anew from, to be shown or written. */
@@ -121,13 +127,15 @@ export class PictureService {
   private async sourced(render: RenderRow): Promise<readonly SourcedLayer[]> {
     const files = render.files.filter((f) => f.kind === 'exr' || f.kind.startsWith('exr-'));
     if (!files.length) return [await this.asShown(render)];
-    const paths = await Promise.all(files.map((f) => this.whole(f)));
-    const layers = await runTask({ kind: 'layers', files: paths });
-    return layers.map(({ file, ...layer }) => ({
-      ...layer,
-      isLinear: true,
-      source: { kind: 'exr', path: paths[file]!, layer: layer.name },
-    }));
+    const found: SourcedLayer[] = [];
+    for (const file of files) {
+      const path = await this.whole(file);
+      // of a layer that several files have, the first has it
+      for (const layer of await layersOf(path))
+        if (!found.some((l) => l.name === layer.name))
+          found.push({ ...layer, isLinear: true, source: { kind: 'exr', path, layer: layer.name } });
+    }
+    return found;
   }
   private async asShown(render: RenderRow): Promise<SourcedLayer> {
     const channels = ['R', 'G', 'B', 'A'];
@@ -143,6 +151,10 @@ export class PictureService {
     return path;
   }
 }
+
+/** Its header alone is read, which is quick. */
+const layersOf = (path: string): Promise<PictureLayer[]> =>
+  withExr(path, async (source) => layersIn((await readExrAbout(source)).channels));
 
 /** Of what a screen shows, the file that has the most of it. */
 function shownFile({ files }: RenderRow): RenderRow['files'][number] {

@@ -4,7 +4,7 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { copyFile, link, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join, relative, sep } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import type { DeliveredFile } from '@variscen/contract';
+import { AppError, type DeliveredFile } from '@variscen/contract';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { developed } from '../files/developed.ts';
@@ -28,7 +28,9 @@ export async function runDeliver(t: DeliverTask, progress: (fraction: number) =>
   const ofPicture = new Map<string, string>();
   for (const picture of t.pictures) {
     for (const { format, path } of picture.files) {
-      await writePicture(t, picture, format, join(t.aside, path));
+      await writePicture(t, picture, format, join(t.aside, path)).catch((e: unknown) => {
+        throw e instanceof AppError ? new AppError(e.code, `${nameOf(picture)}: ${e.message}`, e.remedy) : e;
+      });
       ofPicture.set(path, picture.renderId);
     }
     counted();
@@ -88,9 +90,10 @@ async function writePicture(t: DeliverTask, picture: Picture, format: Format, to
   }[format.kind]();
   await writeFlushed(to, await encoded.toBuffer());
 }
+const nameOf = ({ camera, variant, version }: Pick<Picture, 'camera' | 'variant' | 'version'>): string =>
+  `${camera} in ${variant}, v${String(version).padStart(3, '0')}`;
 function descriptionOf({ camera, variant, version, profile, samples, grade }: Picture): string {
-  const what = `${camera} in ${variant}, v${String(version).padStart(3, '0')}`;
-  return `${what}, ${profile}, ${samples} samples, ${grade === null ? 'not graded' : `graded: ${grade}`}`;
+  return `${nameOf({ camera, variant, version })}, ${profile}, ${samples} samples, ${grade === null ? 'not graded' : `graded: ${grade}`}`;
 }
 async function flushed(path: string): Promise<void> {
   const file = await open(path, 'r+');

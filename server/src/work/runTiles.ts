@@ -7,7 +7,6 @@ import sharp from 'sharp';
 import { AppError } from '@variscen/contract';
 import {
   type PictureSize,
-  type PictureLayer,
   PyramidBuilder,
   decodeSrgb,
   layersIn,
@@ -21,7 +20,7 @@ import {
 import { withExr } from '../files/exrSource.ts';
 import { UNFINISHED } from '../files/keptFile.ts';
 import { type TiledAbout, tailOf } from '../files/tiledPicture.ts';
-import type { LayersTask, TilesTask } from './tasks.ts';
+import type { TilesTask } from './tasks.ts';
 
 /** Halves of a picture pack badly: more than the first level costs time and saves a hundredth. */
 const LEVEL = 1;
@@ -57,15 +56,6 @@ export async function runTiles(t: TilesTask): Promise<{ readonly bytes: number }
       throw e;
     }
   });
-}
-
-/** Which layers a picture's files have, of all of them together. */
-export async function runLayers(t: LayersTask): Promise<readonly (PictureLayer & { readonly file: number })[]> {
-  const all: (PictureLayer & { file: number })[] = [];
-  for (const [file, path] of t.files.entries())
-    for (const layer of await withExr(path, async (source) => layersIn((await readExrAbout(source)).channels)))
-      if (!all.some((l) => l.name === layer.name)) all.push({ ...layer, file });
-  return all;
 }
 
 /** As light again by the screen's curve: what was cut or graded stays so. */

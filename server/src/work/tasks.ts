@@ -12,7 +12,6 @@ import type {
   SceneMatch,
 } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
-import type { PictureLayer } from '@variscen/core/image';
 import type { SheetBackground, SheetContent, SheetPage } from '@variscen/core/sheet';
 import type { PictureSource } from '../files/developed.ts';
 import type { FilmFrame, FilmOutcome } from '../files/film.ts';
@@ -239,11 +238,6 @@ export interface TilesTask {
     | { readonly kind: 'shown'; readonly path: string };
   readonly file: string;
 }
-/** Which layers OpenEXR files have together, each as the first file has it that does. */
-export interface LayersTask {
-  readonly kind: 'layers';
-  readonly files: readonly string[];
-}
 /** A contact sheet. */
 export interface SheetTask {
   readonly kind: 'sheet';
@@ -314,7 +308,6 @@ export type Task =
   | DeliverTask
   | DevelopTask
   | TilesTask
-  | LayersTask
   | LightPictureTask
   | ProbeTask
   | ProofTask
@@ -348,7 +341,6 @@ export interface Outcomes {
   readonly develop: { readonly files: number };
   readonly sheet: { readonly bytes: number };
   readonly tiles: { readonly bytes: number };
-  readonly layers: readonly (PictureLayer & { readonly file: number })[];
 }
 export type Message =
   | { readonly type: 'progress'; readonly fraction: number }

@@ -160,8 +160,6 @@ async function run(task: Task): Promise<unknown> {
       return (await import('./runSheet.ts')).runSheet(task, progress);
     case 'tiles':
       return (await import('./runTiles.ts')).runTiles(task);
-    case 'layers':
-      return (await import('./runTiles.ts')).runLayers(task);
     case 'lightPicture':
       return (await import('./runLightPicture.ts')).runLightPicture(task);
     case 'probe':

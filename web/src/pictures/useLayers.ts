@@ -1,7 +1,8 @@
 // Layers of finished pictures, opened: which there are, how large they are, how they are shown.
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { RouteAnswer } from '@variscen/contract';
 import { type Grade, PICTURE_LAYER, type PictureLayer } from '@variscen/core/image';
+import { useEffect } from 'react';
 import { call } from '../api/client.ts';
 import type { OpenedLayer, ShowingAsked } from './messages.ts';
 import { pictures } from './pictureService.ts';
@@ -13,6 +14,8 @@ export interface ShownLayer {
   /** Of its look. */
   readonly grade: Grade;
 }
+/** Who goes through pictures quickly waits for none but the one that is looked at. */
+const AHEAD_MS = 250;
 export type LayersOfRender = RouteAnswer<'pictureLayers'>;
 
 const layersQuery = (renderId: string) => ({
@@ -38,7 +41,8 @@ const shownQuery = (renderId: string, layer: string) => ({
     if (!about) return null;
     const size = await call('tiledPicture', { params: { renderId, layer } });
     const of = { renderId, layer, ...size };
-    const range = await pictures.ask({ kind: 'range', of, layerKind: about.kind });
+    const isLight = about.kind === 'light';
+    const range = isLight ? null : await pictures.ask({ kind: 'range', of, layerKind: about.kind });
     return { of, about, grade, how: range ? { kind: 'ranged', range } : { kind: 'graded', grade } };
   },
 });
@@ -51,5 +55,16 @@ export function useShownLayers(
     queries: wanted.map(({ renderId, layer }) => shownQuery(renderId, layer)),
     combine: (results) => results.map((r) => r.error ?? r.data),
   });
+}
+/** Makes ready what somebody may go to next. */
+export function useOpenedAhead(renderIds: readonly string[], layer: string): void {
+  const client = useQueryClient();
+  const ids = renderIds.join();
+  useEffect(() => {
+    const later = setTimeout(() => {
+      for (const renderId of ids.split(',').filter(Boolean)) void client.prefetchQuery(shownQuery(renderId, layer));
+    }, AHEAD_MS);
+    return () => clearTimeout(later);
+  }, [client, ids, layer]);
 }
 export { PICTURE_LAYER };

@@ -10,6 +10,10 @@ export const deliveriesHandlers = ({ deliveries }: Services): Handlers<typeof DE
   deliveries: ({ params }) => deliveries.list(params.projectId),
   planDelivery: ({ params, body }) => deliveries.plan(params.projectId, body),
   deliver: ({ params, body }) => deliveries.deliver(params.projectId, body),
+  stopDelivery: async ({ params }) => {
+    await deliveries.stop(params.projectId, params.deliveryId);
+    return {};
+  },
   deliveryZip: async ({ params, res }) => {
     const { path, name } = await deliveries.zip(params.projectId, params.deliveryId);
     res.attachment(name).type('application/zip');

@@ -1,15 +1,18 @@
 // What is known of a picture: how it was rendered, what that took, and what is other than in the version before.
+import type { Project, Render } from '@variscen/contract';
 import type { Difference } from '@variscen/core/looks';
 import dayjs from 'dayjs';
 import { useState } from 'react';
-import { useRenderAbout } from '../../api/queries.ts';
+import { useBoard, useRenderAbout } from '../../api/queries.ts';
 import type { Listed } from '../../model/review/strip.ts';
 import { bytes, count, duration, plural, version } from '../../ui/format.ts';
+import { MixDialog } from '../board/mixer/MixDialog.tsx';
 import styles from './ReviewSide.module.css';
 
 const FIRST_SHOWN = 8;
 
-export function AboutPicture({ current: { rendered } }: { current: Listed }) {
+export function AboutPicture({ project, current }: { project: Project; current: Listed }) {
+  const { rendered } = current;
   const { data } = useRenderAbout(rendered.id);
   const render = data?.render;
   return (
@@ -54,7 +57,33 @@ export function AboutPicture({ current: { rendered } }: { current: Listed }) {
             </>
           )}
         </div>
+        {render && hasGroups(render) && <MixGroups project={project} current={current} render={render} />}
       </section>
+    </>
+  );
+}
+
+const hasGroups = ({ profile }: Render): boolean => profile.aovs.includes('lightGroups') && profile.files.exr !== null;
+
+function MixGroups({ project, current, render }: { project: Project; current: Listed; render: Render }) {
+  const [isOpen, setOpen] = useState(false);
+  const { data: board } = useBoard(project.id);
+  const isCurrent = board?.cells.some((c) => c.render?.id === render.id && c.status === 'current') ?? false;
+  return (
+    <>
+      <button type="button" className={`quiet ${styles.mix}`} onClick={() => setOpen(true)}>
+        Mix its light groups…
+      </button>
+      {isOpen && (
+        <MixDialog
+          project={project}
+          variant={current.variant}
+          cameraName={current.camera.name}
+          render={render}
+          isCurrent={isCurrent}
+          onClose={() => setOpen(false)}
+        />
+      )}
     </>
   );
 }

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo } from 'react';
 import { pathOf } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
 import type { Box, View } from '../../model/review/view.ts';
-import { type ShownLayer, useShownLayers } from '../../pictures/useLayers.ts';
+import { type ShownLayer, useOpenedAhead, useShownLayers } from '../../pictures/useLayers.ts';
 import { percent, version } from '../../ui/format.ts';
 import { layerWords } from './layerWords.ts';
 import { type Hands, PatchFrame, type Point, PicturePane, Stroke } from './PicturePane.tsx';
@@ -40,6 +40,7 @@ export function PictureStage(props: Props) {
     [pictures, review.layer],
   );
   const opened = useShownLayers(wanted);
+  useOpenedAhead(neighboursOf(review), review.layer);
   const { drafted } = tools;
   const at = review.current?.rendered.id;
   const panes = useMemo(
@@ -56,6 +57,12 @@ export function PictureStage(props: Props) {
       <PixelLine panes={panes} pixel={tools.pixel} />
     </div>
   );
+}
+
+/** The next one and the one before. */
+function neighboursOf({ entries, current }: ReviewState): string[] {
+  const at = entries.findIndex((l) => l === current);
+  return at < 0 ? [] : [entries[at + 1], entries[at - 1]].flatMap((l) => (l ? [l.rendered.id] : []));
 }
 
 /** As another grade shows its light. */

@@ -28,7 +28,7 @@ export function ReviewSide({ project, review, current, tools }: Props & { readon
       <Marks review={review} current={current} tools={tools} />
       {tools.patch && <PatchPanel tools={tools} layer={review.layer} />}
       <DevelopPanel project={project} review={review} current={current} tools={tools} />
-      <AboutPicture current={current} />
+      <AboutPicture project={project} current={current} />
     </aside>
   );
 }

@@ -77,12 +77,7 @@ function Entry({ entry, startPx, isCurrent, isHeld, onLook }: EntryProps) {
       onClick={onLook}
     >
       <span className={styles.print}>
-        <img
-          src={pathOf('renderFile', { renderId: rendered.id, kind: 'thumbnail' })}
-          alt=""
-          draggable={false}
-          loading="lazy"
-        />
+        <img src={pathOf('renderFile', { renderId: rendered.id, kind: 'thumbnail' })} alt="" draggable={false} />
         <span className={styles.marks}>
           {review?.verdict && <VerdictMark verdict={review.verdict} />}
           {hasNote(review) && <NoteMark />}

@@ -6,6 +6,7 @@ import dayjs from 'dayjs';
 import { useState } from 'react';
 import { call, pathOf } from '../../../api/client.ts';
 import { bytes, plural, version } from '../../../ui/format.ts';
+import { sayError } from '../../../ui/notify.ts';
 import { DeliverDialog } from './DeliverDialog.tsx';
 import styles from './HandOver.module.css';
 
@@ -63,6 +64,17 @@ function One({ project, delivery, onAgain }: { project: Project; delivery: Deliv
             >
               Save the zip
             </a>
+          )}
+          {state === 'writing' && (
+            <button
+              type="button"
+              className={`quiet ${styles.small}`}
+              onClick={() =>
+                void call('stopDelivery', { params: { projectId: project.id, deliveryId: id } }).catch(sayError)
+              }
+            >
+              Stop
+            </button>
           )}
           {state !== 'writing' && (
             <button type="button" className={`quiet ${styles.small}`} onClick={onAgain}>

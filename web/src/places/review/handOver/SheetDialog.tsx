@@ -2,7 +2,7 @@
 import { Modal, NumberInput, SegmentedControl, Select, TextInput, Textarea } from '@mantine/core';
 import type { Project, SheetAsked } from '@variscen/contract';
 import { LABEL_TOKENS, faultOfLabel } from '@variscen/core/sheet';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { download } from '../../../api/client.ts';
 import type { Listed } from '../../../model/review/strip.ts';
 import { Buttons } from '../../../ui/Buttons.tsx';
@@ -41,20 +41,24 @@ interface Props {
 export function SheetDialog({ project, pictures, onClose }: Props) {
   const [asked, setAsked] = useState<Asked>(() => ({ ...lastAsked(), title: project.name }));
   const [isBusy, setBusy] = useState(false);
+  const stop = useRef<AbortController | null>(null);
+  // who closes it does not wait for it any more
+  useEffect(() => () => stop.current?.abort(), []);
   const set = (change: Partial<Asked>) => setAsked((a) => ({ ...a, ...change }));
   const fault = faultOfLabel(asked.label);
   const make = async () => {
     setBusy(true);
+    const { signal } = (stop.current = new AbortController());
     try {
       const body = { ...asked, renderIds: pictures.map((l) => l.rendered.id) };
-      const bytes = await download('contactSheet', { params: { projectId: project.id }, body });
+      const bytes = await download('contactSheet', { params: { projectId: project.id }, body, signal });
       const { title: _, ...kept } = asked;
       localStorage.setItem(KEY, JSON.stringify(kept));
       const type = asked.format === 'pdf' ? 'application/pdf' : 'image/png';
       saveBytes(bytes, type, `${asked.title || project.name} contact sheet.${asked.format}`);
       onClose();
     } catch (e) {
-      sayError(e);
+      if (!signal.aborted) sayError(e);
     } finally {
       setBusy(false);
     }
