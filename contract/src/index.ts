@@ -3,6 +3,7 @@ export * from './looksFile.ts';
 export * from './project.ts';
 export * from './profiles.ts';
 export * from './batches.ts';
+export * from './cleaning.ts';
 export * from './cull.ts';
 export * from './deliveries.ts';
 export * from './hours.ts';

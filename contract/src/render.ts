@@ -81,6 +81,8 @@ export const renderSchema = z
     widthPx: z.int(),
     heightPx: z.int(),
     files: z.array(renderFileSchema),
+    /** Its files were cleaned up: its small picture is there, and what is known of it. */
+    isCleaned: z.boolean(),
     createdAt: z.string(),
     samples: count,
     seconds: z.number(),

@@ -8,6 +8,7 @@ import { engineBuild as ownBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
 import { type Config, assetsFolder, isLoopback, nodeFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
+import { dropOldCleanings } from './domain/cleaning.ts';
 import type { Context } from './domain/context.ts';
 import { endBrokenDeliveries } from './domain/deliveries.ts';
 import { Events } from './events.ts';
@@ -70,6 +71,7 @@ export async function startServer(config: Config, log: (message: string, error?:
     memoryBudgetBytes: config.memoryBudgetBytes,
     now,
   };
+  await dropOldCleanings(context);
   const health = async () => {
     const database = await db.query('SELECT 1').then(
       () => ({ ok: true, message: 'answers' }),

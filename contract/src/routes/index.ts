@@ -3,6 +3,7 @@
 import { BATCHES_ROUTES } from './batches.ts';
 import { BOARD_ROUTES } from './board.ts';
 import { CAMERAS_ROUTES } from './cameras.ts';
+import { CLEANING_ROUTES } from './cleaning.ts';
 import { CULL_ROUTES } from './cull.ts';
 import { DELIVERIES_ROUTES } from './deliveries.ts';
 import { EVENTS_ROUTES } from './events.ts';
@@ -21,6 +22,7 @@ import { STORAGE_ROUTES } from './storage.ts';
 export { BATCHES_ROUTES };
 export { BOARD_ROUTES };
 export { CAMERAS_ROUTES };
+export { CLEANING_ROUTES };
 export { CULL_ROUTES };
 export { DELIVERIES_ROUTES };
 export { EVENTS_ROUTES };
@@ -56,5 +58,6 @@ export const ROUTES = {
   ...NODES_ROUTES,
   ...EVENTS_ROUTES,
   ...STORAGE_ROUTES,
+  ...CLEANING_ROUTES,
 } as const;
 export type RouteName = keyof typeof ROUTES;

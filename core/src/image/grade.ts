@@ -92,6 +92,10 @@ export function gradingOf(
   };
 }
 
+/** Whether each channel is shown by itself: then a table of its values is as good as working each out. */
+export const isByChannel = ({ whiteKelvin, whiteTint, saturation, lut, lutStrength }: Grade): boolean =>
+  !whiteBalance(whiteKelvin, whiteTint) && saturation === 1 && !(lut && lutStrength > 0);
+
 /** Film means (r, g, b, coverage per pixel) to RGB bytes. */
 export const toDisplay = (film: Float32Array, grade: Grade, lut?: Lut): Uint8Array =>
   codesInto(new Uint8Array((film.length / 4) * 3), 255, film, grade, lut);

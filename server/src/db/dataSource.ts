@@ -20,6 +20,7 @@ import { AcceptedWarnings1764420000000 } from './migrations/0017-accepted-warnin
 import { MetNodes1764430000000 } from './migrations/0018-met-nodes.ts';
 import { Reviews1764440000000 } from './migrations/0019-reviews.ts';
 import { Deliveries1764450000000 } from './migrations/0020-deliveries.ts';
+import { Cleanings1764460000000 } from './migrations/0021-cleanings.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -43,6 +44,7 @@ export const MIGRATIONS = [
   MetNodes1764430000000,
   Reviews1764440000000,
   Deliveries1764450000000,
+  Cleanings1764460000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

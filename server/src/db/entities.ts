@@ -3,6 +3,7 @@ import type { Change, Facet, Inputs, LooksFile } from '@variscen/core/looks';
 import type { Profile, ProfileException } from '@variscen/core/plan';
 import type { CameraHandling, CameraSettings, ImportReport } from '@variscen/core/scene';
 import type {
+  Cleaning,
   DeliveredFile,
   DeliveredPicture,
   Delivery,
@@ -196,6 +197,8 @@ export interface RenderRow {
   result: TraceResult;
   /** Which nodes of the scene its rays may have met (core/cull/metNodes); null: it is not known. */
   met: string | null;
+  /** Which cleaning has put its files aside; null: they lie in their places. */
+  cleaningId: string | null;
   createdAt: Date;
 }
 
@@ -407,6 +410,7 @@ export const Renders = new EntitySchema<RenderRow>({
     files: json('files'),
     result: json('result'),
     met: nullable(text('met')),
+    cleaningId: nullable(uuid('cleaning_id')),
     createdAt: time('created_at'),
   },
 });
@@ -450,6 +454,27 @@ export const Deliveries = new EntitySchema<DeliveryRow>({
     path: text('path'),
     pictures: json('pictures'),
     files: { ...json('files'), default: [] },
+    createdAt: time('created_at'),
+  },
+});
+export interface CleaningRow {
+  id: string;
+  projectId: string;
+  state: Cleaning['state'];
+  /** Ids of pictures. */
+  renders: string[];
+  files: { path: string; bytes: number }[];
+  createdAt: Date;
+}
+export const Cleanings = new EntitySchema<CleaningRow>({
+  name: 'cleaning',
+  tableName: 'cleaning',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    state: text('state'),
+    renders: json('renders'),
+    files: json('files'),
     createdAt: time('created_at'),
   },
 });
@@ -523,6 +548,7 @@ export const MachineRows = new EntitySchema<MachineRow>({
   },
 });
 export const ENTITIES = [
+  Cleanings,
   Deliveries,
   Reviews,
   MachineRows,

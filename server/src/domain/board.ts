@@ -257,9 +257,10 @@ const WITHOUT_INPUTS = [
   'files',
   'result',
   'createdAt',
+  'cleaningId',
 ] as const;
 
-export const renderOf = (r: RenderRow): Render => ({
+export const renderOf = (r: Omit<RenderRow, 'inputs' | 'met'>): Render => ({
   id: r.id,
   cameraId: r.cameraId,
   variantId: r.variantId,
@@ -271,6 +272,7 @@ export const renderOf = (r: RenderRow): Render => ({
   heightPx: r.heightPx,
   files: r.files,
   createdAt: r.createdAt.toISOString(),
+  isCleaned: r.cleaningId !== null,
   samples: r.result.samples,
   seconds: r.result.seconds,
   rays: r.result.rays,

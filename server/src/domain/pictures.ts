@@ -113,7 +113,7 @@ export class PictureService {
 
   /** What it is made anew from, to be shown or written. */
   async toDevelop(render: RenderRow): Promise<PictureSource> {
-    const light = render.files.find((f) => f.kind === 'exr');
+    const light = filesThere(render).find((f) => f.kind === 'exr');
     if (light) return { kind: 'exr', path: await this.whole(light), grade: shownBy(render) };
     return { kind: 'shown', path: await this.whole(shownFile(render)) };
   }
@@ -125,7 +125,7 @@ export class PictureService {
   }
 
   private async sourced(render: RenderRow): Promise<readonly SourcedLayer[]> {
-    const files = render.files.filter((f) => f.kind === 'exr' || f.kind.startsWith('exr-'));
+    const files = filesThere(render).filter((f) => f.kind === 'exr' || f.kind.startsWith('exr-'));
     if (!files.length) return [await this.asShown(render)];
     const found: SourcedLayer[] = [];
     for (const file of files) {
@@ -156,8 +156,13 @@ export class PictureService {
 const layersOf = (path: string): Promise<PictureLayer[]> =>
   withExr(path, async (source) => layersIn((await readExrAbout(source)).channels));
 
+/** Where they were cleaned up, the small picture. */
+const filesThere = ({ files, cleaningId }: RenderRow): RenderRow['files'] =>
+  cleaningId === null ? files : files.filter((f) => f.kind === 'thumbnail');
+
 /** Of what a screen shows, the file that has the most of it. */
-function shownFile({ files }: RenderRow): RenderRow['files'][number] {
+function shownFile(render: RenderRow): RenderRow['files'][number] {
+  const files = filesThere(render);
   const file = SHOWN.map((kind) => files.find((f) => f.kind === kind)).find(Boolean);
   if (!file) throw new AppError('NOT_FOUND', 'This picture has no file that can be looked at.');
   return file;

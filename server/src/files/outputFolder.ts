@@ -3,7 +3,20 @@
 //   <root>/.unfinished/<trace>/<attempt>/0.exr …;  <root>/<path that the plan promised>
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { access, copyFile, constants, link, lstat, mkdir, open, readdir, realpath, rm, stat } from 'node:fs/promises';
+import {
+  access,
+  copyFile,
+  constants,
+  link,
+  lstat,
+  mkdir,
+  open,
+  readdir,
+  realpath,
+  rename,
+  rm,
+  stat,
+} from 'node:fs/promises';
 import { dirname, join, posix, resolve, sep } from 'node:path';
 import type { Readable } from 'node:stream';
 import { AppError, type FileFault, type Render } from '@variscen/contract';
@@ -13,6 +26,8 @@ import { receiveFile } from './receiveFile.ts';
 import { writeFlushed } from './writeFlushed.ts';
 
 const UNFINISHED = '.unfinished';
+/** What was cleaned up, until it goes for good. */
+const CLEANED = '.cleaned';
 const NOTHING_THERE: ReadonlySet<unknown> = new Set(['ENOENT', 'ENOTDIR', 'ENAMETOOLONG']);
 const COMPARED_BYTES = 2 ** 20;
 
@@ -204,6 +219,42 @@ export class OutputFolder {
         if ((e as NodeJS.ErrnoException).code !== 'EEXIST') throw asRefusal(e, free);
       }
     }
+  }
+
+  /** Puts a file of a picture out of the way, on its own disk. One that is gone already is fine. */
+  async setAside(path: string, cleaningId: string): Promise<void> {
+    const full = this.resolve(path);
+    const to = this.setAsideAt(full, cleaningId);
+    await mkdir(dirname(to), { recursive: true });
+    await rename(full, to).catch((e: NodeJS.ErrnoException) => {
+      if (!NOTHING_THERE.has(e.code)) throw asRefusal(e, path);
+    });
+  }
+  /** @throws AppError NOT_STORED where something else lies in its place */
+  async bringBack(path: string, cleaningId: string): Promise<void> {
+    const full = this.resolve(path);
+    const from = this.setAsideAt(full, cleaningId);
+    if (!(await isThere(from))) return; // it was gone before, or is back
+    try {
+      await mkdir(dirname(full), { recursive: true });
+      await linked(from, full);
+    } catch (e) {
+      throw (e as NodeJS.ErrnoException).code === 'EEXIST'
+        ? new AppError(
+            'NOT_STORED',
+            `“${path}” was put there by something else meanwhile.`,
+            'Move that file away, then undo again.',
+          )
+        : asRefusal(e, path);
+    }
+    await rm(from, { force: true });
+  }
+  async dropSetAside(cleaningId: string): Promise<void> {
+    for (const root of this.roots) await rm(join(root, CLEANED, cleaningId), { recursive: true, force: true });
+  }
+  private setAsideAt(full: string, cleaningId: string): string {
+    const root = this.rootOf(full)!;
+    return join(root, CLEANED, cleaningId, full.slice(root.length + 1));
   }
 
   async dropAside(traceId: string): Promise<void> {

@@ -11,6 +11,7 @@ import type { Call, Handler } from './handler.ts';
 import { batchesHandlers } from './handlers/batches.ts';
 import { boardHandlers } from './handlers/board.ts';
 import { camerasHandlers } from './handlers/cameras.ts';
+import { cleaningHandlers } from './handlers/cleaning.ts';
 import { cullHandlers } from './handlers/cull.ts';
 import { deliveriesHandlers } from './handlers/deliveries.ts';
 import { eventsHandlers } from './handlers/events.ts';
@@ -97,6 +98,7 @@ function handlersOf(services: Services) {
     ...nodesHandlers(services),
     ...eventsHandlers(services),
     ...storageHandlers(services),
+    ...cleaningHandlers(services),
   } satisfies Record<RouteName, unknown>;
 }
 

@@ -3,6 +3,7 @@ import type { Health } from '@variscen/contract';
 import { AddedLightService } from '../domain/addedLights.ts';
 import { BoardService } from '../domain/board.ts';
 import { CameraService } from '../domain/cameras.ts';
+import { CleaningService } from '../domain/cleaning.ts';
 import { CullService } from '../domain/cull.ts';
 import type { Context } from '../domain/context.ts';
 import { DeliveryService } from '../domain/deliveries.ts';
@@ -59,6 +60,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     environments: new EnvironmentService(c),
     boards,
     develops: new DevelopService(c, projects),
+    cleaning: new CleaningService(c, projects),
     deliveries: new DeliveryService(c, projects, reviews, boards, pictures),
     plans: new PlanService(c, projects, profiles, culls),
     reruns: new RerunService(c, projects),

@@ -473,6 +473,7 @@ export class TraceQueue {
       files,
       result: withoutMet(result),
       met: result.met ?? null,
+      cleaningId: null,
       createdAt: this.now(),
     };
   }

@@ -343,7 +343,7 @@ async function developable(projectId: string, refs: readonly CellRef[]): Promise
 const LIT = `
   SELECT id, "cameraId", "variantId", hash, at FROM (
     SELECT DISTINCT ON (camera_id, variant_id) id, camera_id "cameraId", variant_id "variantId", hash, created_at at, files
-    FROM render WHERE project_id = $1 AND camera_id = ANY($2) AND frame IS NULL
+    FROM render WHERE project_id = $1 AND camera_id = ANY($2) AND frame IS NULL AND cleaning_id IS NULL
     ORDER BY camera_id, variant_id, version DESC) latest
   WHERE files @> '[{"kind": "exr"}]'`;
 

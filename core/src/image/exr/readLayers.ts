@@ -41,11 +41,19 @@ export interface ExrAbout {
   readonly widthPx: number;
   readonly heightPx: number;
   readonly channels: readonly string[];
+  /** Names of those that are halves; others are floats. */
+  readonly halves: ReadonlySet<string>;
 }
 export async function readExrAbout(source: ExrSource): Promise<ExrAbout> {
-  const { widthPx, heightPx, channels } = await readHeader(source);
-  return { widthPx, heightPx, channels: channels.map((c) => c.name) };
+  return aboutOf(await readHeader(source));
 }
+
+const aboutOf = ({ widthPx, heightPx, channels }: Header): ExrAbout => ({
+  widthPx,
+  heightPx,
+  channels: channels.map((c) => c.name),
+  halves: new Set(channels.filter((c) => c.bytes === 2).map((c) => c.name)),
+});
 
 /**
  * @param isWanted by name of a channel
@@ -83,7 +91,7 @@ export async function readExrLines(
   const blocks = Math.ceil(heightPx / header.lines);
   const table = await exactly(source, header.end, blocks * 8);
   const offsets = new DataView(table.buffer, table.byteOffset, table.byteLength);
-  const take = begin({ widthPx, heightPx, channels: channels.map((c) => c.name) });
+  const take = begin(aboutOf(header));
   const lines = new Map(channels.filter((c) => isWanted(c.name)).map((c) => [c.name, new Float32Array(widthPx)]));
   const bytesOfLine = widthPx * channels.reduce((n, c) => n + c.bytes, 0);
   for (let block = 0; block < blocks; block++) {

@@ -10,9 +10,10 @@ import styles from './ProjectsPlace.module.css';
 
 interface Props {
   project: ProjectSummary;
+  onCleanUp: () => void;
   onDelete: () => void;
 }
-export function ProjectRow({ project: p, onDelete }: Props) {
+export function ProjectRow({ project: p, onCleanUp, onDelete }: Props) {
   return (
     <tr>
       <td>
@@ -47,6 +48,16 @@ export function ProjectRow({ project: p, onDelete }: Props) {
         )}
       </td>
       <td className={styles.cell}>
+        {p.renders > 0 && (
+          <button
+            type="button"
+            className={`quiet ${styles.quiet} ${styles.cleanUp}`}
+            onClick={onCleanUp}
+            aria-label={`Clean up older pictures of ${p.name}`}
+          >
+            Clean up…
+          </button>
+        )}
         <button
           type="button"
           className={`quiet ${styles.quiet}`}

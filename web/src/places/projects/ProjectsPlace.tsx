@@ -8,6 +8,7 @@ import { call } from '../../api/client.ts';
 import { keys, useProjects } from '../../api/queries.ts';
 import { plural } from '../../ui/format.ts';
 import { sayError } from '../../ui/notify.ts';
+import { CleanUp } from './CleanUp.tsx';
 import { DataFolder } from './DataFolder.tsx';
 import { DeleteProject } from './DeleteProject.tsx';
 import { ProjectRow } from './ProjectRow.tsx';
@@ -19,6 +20,7 @@ export function ProjectsPlace() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [doomed, setDoomed] = useState<ProjectSummary | null>(null);
+  const [cleaned, setCleaned] = useState<ProjectSummary | null>(null);
 
   const create = async () => {
     try {
@@ -78,7 +80,7 @@ export function ProjectsPlace() {
           </thead>
           <tbody>
             {projects.data?.map((p) => (
-              <ProjectRow key={p.id} project={p} onDelete={() => setDoomed(p)} />
+              <ProjectRow key={p.id} project={p} onCleanUp={() => setCleaned(p)} onDelete={() => setDoomed(p)} />
             ))}
           </tbody>
         </table>
@@ -90,6 +92,7 @@ export function ProjectsPlace() {
         )}
         <DataFolder />
       </main>
+      {cleaned && <CleanUp project={cleaned} onClose={() => setCleaned(null)} />}
       {doomed && <DeleteProject project={doomed} onClose={() => setDoomed(null)} />}
     </>
   );

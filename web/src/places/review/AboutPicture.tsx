@@ -57,7 +57,10 @@ export function AboutPicture({ project, current }: { project: Project; current: 
             </>
           )}
         </div>
-        {render && hasGroups(render) && <MixGroups project={project} current={current} render={render} />}
+        {render?.isCleaned && <p className="notice">Its files were cleaned up: this is its small picture.</p>}
+        {render && !render.isCleaned && hasGroups(render) && (
+          <MixGroups project={project} current={current} render={render} />
+        )}
       </section>
     </>
   );
