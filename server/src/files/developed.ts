@@ -30,7 +30,7 @@ export interface Wanted {
 }
 const COLOURS = ['R', 'G', 'B'];
 
-/** @param assets folder of content, which has the grade's LUT */
+/** Of 16 bits it has no profile yet: encodedDeep puts it in. @param assets folder of content, which has the grade's LUT */
 export async function developed(
   source: PictureSource,
   { bits, widthPx, heightPx }: Wanted,
@@ -38,7 +38,7 @@ export async function developed(
 ): Promise<Sharp> {
   const image = source.kind === 'shown' ? asShown(source.path, bits) : await fromLight(source, bits, widthPx, assets);
   const sized = resized(image, widthPx, heightPx);
-  return bits === 16 ? sized.toColourspace('rgb16').withIccProfile('srgb') : sized.withIccProfile('srgb');
+  return bits === 16 ? sized.toColourspace('rgb16') : sized.withIccProfile('srgb');
 }
 function resized(image: Sharp, width: number | null, height: number | undefined): Sharp {
   if (width === null) return image;
@@ -46,7 +46,7 @@ function resized(image: Sharp, width: number | null, height: number | undefined)
   return image.resize({ width, withoutEnlargement: true });
 }
 const asShown = (path: string, bits: 8 | 16): Sharp => {
-  const image = sharp(path, { limitInputPixels: false }).removeAlpha();
+  const image = sharp(path, { limitInputPixels: false, ignoreIcc: true }).removeAlpha();
   return bits === 16 ? image.toColourspace('rgb16') : image.toColourspace('srgb');
 };
 

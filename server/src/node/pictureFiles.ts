@@ -105,7 +105,7 @@ class CellFiles {
     const image = isDeep(kind, this.profile)
       ? displayed16(picture.film, shown, part)
       : displayed(picture.film, shown, part);
-    return encoded(image.withXmp(described(saying)), kind, this.profile).toBuffer();
+    return encoded(image.withXmp(described(saying)), kind, this.profile);
   }
 
   private description(how: string): string {
@@ -122,9 +122,8 @@ function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, height
 }
 function displayed16(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
   const raw = { width: widthPx, height: heightPx, channels: 3 } as const;
-  return sharp(toDisplay16(film, grade, lut), { raw })
-    .toColourspace('rgb16')
-    .withIccProfile('srgb');
+  // its profile is put in when it is written
+  return sharp(toDisplay16(film, grade, lut), { raw }).toColourspace('rgb16');
 }
 export function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
   return displayed(film, graded, part)

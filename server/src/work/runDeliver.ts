@@ -8,6 +8,7 @@ import { AppError, type DeliveredFile } from '@variscen/contract';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { developed } from '../files/developed.ts';
+import { encodedDeep } from '../files/encoded.ts';
 import { described } from '../files/described.ts';
 import { hashOfFile } from '../files/store.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
@@ -82,13 +83,13 @@ async function writePicture(t: DeliverTask, picture: Picture, format: Format, to
     described(descriptionOf(picture)),
   );
   const encoded = {
-    png: () => image.png(),
-    png16: () => image.png(),
-    tiff: () => image.tiff({ compression: 'deflate', predictor: 'horizontal' }),
-    jpeg: () => image.jpeg({ quality: format.quality, chromaSubsampling: '4:4:4' }),
-    webp: () => image.webp({ quality: format.quality }),
-  }[format.kind]();
-  await writeFlushed(to, await encoded.toBuffer());
+    png: () => image.png().toBuffer(),
+    png16: () => encodedDeep(image, 'png'),
+    tiff: () => encodedDeep(image, 'tiff'),
+    jpeg: () => image.jpeg({ quality: format.quality, chromaSubsampling: '4:4:4' }).toBuffer(),
+    webp: () => image.webp({ quality: format.quality }).toBuffer(),
+  }[format.kind];
+  await writeFlushed(to, await encoded());
 }
 const nameOf = ({ camera, variant, version }: Pick<Picture, 'camera' | 'variant' | 'version'>): string =>
   `${camera} in ${variant}, v${String(version).padStart(3, '0')}`;

@@ -31,7 +31,7 @@ export async function runDevelop(t: DevelopTask): Promise<{ readonly files: numb
     }
     const how = isShownGraded ? 'graded' : 'not graded';
     const shown = image.withXmp(described(`${t.description}, ${how}`));
-    await writeFlushed(file, await encoded(shown, kind, t.profile).toBuffer());
+    await writeFlushed(file, await encoded(shown, kind, t.profile));
   }
   return { files: t.files.length };
 }

@@ -60,7 +60,7 @@ export async function runTiles(t: TilesTask): Promise<{ readonly bytes: number }
 
 /** As light again by the screen's curve: what was cut or graded stays so. */
 async function tilesOfShown(path: string, file: string): Promise<{ readonly bytes: number }> {
-  const { data, info } = await sharp(path, { limitInputPixels: false })
+  const { data, info } = await sharp(path, { limitInputPixels: false, ignoreIcc: true })
     .removeAlpha()
     .toColourspace('srgb')
     .raw()
