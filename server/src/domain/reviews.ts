@@ -10,7 +10,7 @@ import {
 } from '@variscen/contract';
 import { profileDifferences } from '@variscen/core/plan';
 import { Any } from 'typeorm';
-import { type RenderRow, type ReviewRow, Cameras, Renders, Reviews, Variants } from '../db/entities.ts';
+import { type RenderRow, type ReviewRow, Cameras, Projects, Renders, Reviews, Variants } from '../db/entities.ts';
 import { renderOf } from './board.ts';
 import type { Context } from './context.ts';
 import type { Edits } from './edits.ts';
@@ -22,6 +22,7 @@ export class ReviewService {
   ) {}
 
   async rendered(projectId: string): Promise<Rendered[]> {
+    await this.mustBeThere(projectId);
     const rows = await this.c.db.query<(Omit<Rendered, 'createdAt'> & { createdAt: Date })[]>(RENDERED, [projectId]);
     return rows.map((r) => ({ ...r, createdAt: r.createdAt.toISOString() }));
   }
@@ -57,6 +58,7 @@ export class ReviewService {
   }
 
   async list(projectId: string): Promise<Review[]> {
+    await this.mustBeThere(projectId);
     const rows = await this.c.db.query<(Omit<Review, 'saidAt'> & { saidAt: Date })[]>(REVIEWS, [projectId]);
     return rows.map((r) => ({ ...r, saidAt: r.saidAt.toISOString() }));
   }
@@ -119,6 +121,10 @@ export class ReviewService {
     return `${camera?.name ?? 'a camera'} in ${variant?.name ?? 'a variant'}, v${String(version).padStart(3, '0')}`;
   }
 
+  private async mustBeThere(projectId: string): Promise<void> {
+    if (!(await this.c.db.getRepository(Projects).existsBy({ id: projectId })))
+      throw new AppError('NOT_FOUND', 'There is no such project.');
+  }
   private async find(renderId: string): Promise<RenderRow> {
     const row = await this.c.db.getRepository(Renders).findOneBy({ id: renderId });
     if (!row) throw new AppError('NOT_FOUND', 'There is no such picture.');

@@ -76,7 +76,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       <DevelopCells project={project} cells={cells} />
       <ReviewLink project={project} cells={cells} />
       {cells.length === 1 && <OneCell project={project} cell={cells[0]!} />}
-      <div className={styles.stack}>
+      <div className={`${styles.stack} ${styles.actions}`}>
         <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>
           Show the plan
         </button>

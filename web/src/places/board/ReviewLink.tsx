@@ -15,7 +15,7 @@ export function ReviewLink({ project, cells }: { project: Project; cells: readon
   const of = scopeInAddress({ kind: 'cells', cells: rendered.map((c) => cellKey(c.cameraId, c.variantId)) })!;
   const to = `/projects/${project.id}/review?${new URLSearchParams({ of })}`;
   return (
-    <div className={styles.stack}>
+    <div className={styles.review}>
       {rendered.length === 1 && <Said project={project} cell={one!} render={one!.render!} />}
       <Link className={`quiet ${styles.link}`} to={to}>
         Review {rendered.length === 1 ? 'this picture' : plural(rendered.length, 'picture')}

@@ -1,7 +1,7 @@
 // Older pictures of a project: what their files take, which go by some rules, and what was cleaned up before.
 import { Modal, NumberInput, Switch } from '@mantine/core';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { Cleaning, CleaningRules, ProjectSummary } from '@variscen/contract';
+import type { Cleaning, CleaningPlan, CleaningRules, ProjectSummary } from '@variscen/contract';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
@@ -89,8 +89,7 @@ export function CleanUp({ project, onClose }: { project: ProjectSummary; onClose
         {plan && (
           <div>
             <p>
-              <b>{bytes(plan.goes.bytes)}</b> of {bytes(plan.bytes)} go: {plural(plan.goes.files, 'file')} of{' '}
-              {plural(plan.goes.renders, 'picture')} of {plan.renders}.
+              <Goes plan={plan} />
               {plan.stays.approved > 0 && ` ${plural(plan.stays.approved, 'older one')} stay approved.`}
               {plan.stays.delivered > 0 && ` ${plural(plan.stays.delivered, 'older one')} stay delivered.`}
             </p>
@@ -124,6 +123,16 @@ export function CleanUp({ project, onClose }: { project: ProjectSummary; onClose
         </div>
       ))}
     </Modal>
+  );
+}
+
+function Goes({ plan: { goes, renders, bytes: all } }: { plan: CleaningPlan }) {
+  if (!goes.files) return <>Nothing of {bytes(all)} goes by these rules.</>;
+  return (
+    <>
+      <b>{bytes(goes.bytes)}</b> of {bytes(all)} go: {plural(goes.files, 'file')} of {plural(goes.renders, 'picture')}{' '}
+      of {renders}.
+    </>
   );
 }
 
