@@ -66,7 +66,8 @@ async function boardOf(base: string, id: string): Promise<{ render: { version: n
   return ((await answer.json()) as { cells: { render: { version: number } | null }[] }).cells;
 }
 async function until(what: () => Promise<boolean>): Promise<void> {
-  while (!(await what())) await new Promise((r) => setTimeout(r, 100));
+  // asking for the board takes a processor, too
+  while (!(await what())) await new Promise((r) => setTimeout(r, 1000));
 }
 
 /** From the address to the first picture, whole, and the small ones of all that are in sight. */

@@ -26,12 +26,14 @@ interface Source {
 }
 /** Tasks of the lowest priority. */
 const AT_ONCE = 2;
+const TOLD_EVERY_MS = 700;
 const MOST_FILE_BYTES = 2 ** 40;
 /** Of what is no OpenEXR, a TIFF of floats is light too: it stays as it is. */
 const isLight = (kind: FileKind, profile: Profile) => kind === 'tiff' && profile.files.tiff === 'float';
 
 export class DevelopService {
   private readonly atOnce = pLimit(AT_ONCE);
+  private readonly telling = new Set<string>();
 
   constructor(
     private readonly c: Context,
@@ -122,6 +124,16 @@ export class DevelopService {
     return named;
   }
 
+  /** Pages read the board anew each time: of many pictures not for each of them. */
+  private tellSoon(projectId: string): void {
+    if (this.telling.has(projectId)) return;
+    this.telling.add(projectId);
+    setTimeout(() => {
+      this.telling.delete(projectId);
+      this.c.events.emit({ type: 'project', projectId });
+    }, TOLD_EVERY_MS).unref();
+  }
+
   private async store(
     projectId: string,
     { ref, inputs, hash, from }: Source,
@@ -155,7 +167,7 @@ export class DevelopService {
       createdAt: this.c.now(),
     };
     await this.c.db.getRepository(Renders).insert(row as never);
-    this.c.events.emit({ type: 'project', projectId });
+    this.tellSoon(projectId);
   }
 }
 

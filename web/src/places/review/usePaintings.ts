@@ -5,7 +5,7 @@ import type { Painted } from '../../pictures/painter.ts';
 import { pictures } from '../../pictures/pictureService.ts';
 import type { ShownLayer } from '../../pictures/useLayers.ts';
 
-/** @param seenAs changes how it is shown and nothing else */
+/** A layer as it is shown; undefined while it is opened, and where there is none. */
 export function usePainted(shown: ShownLayer | null | undefined): Painted | undefined {
   return useMemo(() => {
     if (!shown) return undefined;

@@ -44,7 +44,7 @@ export interface ReviewTools {
   readonly flipped: number;
   flip(): void;
 }
-/** In shares, and in pixels of the picture that the pointer is over. */
+/** In shares of the picture that the pointer is over: the same place in each that is compared. */
 export interface PixelAt {
   readonly share: Point;
 }
