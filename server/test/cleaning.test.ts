@@ -82,10 +82,19 @@ describe('cleaning up', () => {
     const board = await f.ok<{ cells: { status: string }[] }>('GET', `${at}/board`);
     expect(board.cells[0]!.status).toBe('current');
 
+    // it does not go out as what is left of it
+    const out = { ...delivery, renderIds: [third.id] };
+    const refused = await f.call('POST', `${at}/deliveries`, out);
+    expect(refused).toMatchObject({ status: 409, data: { message: expect.stringMatching(/cleaned up/) as string } });
+    expect(await f.ok('GET', `/api/renders/${third.id}/layers/picture`)).toMatchObject({ channels: 4 });
+
     const undone = await f.ok<Cleaning>('POST', `${at}/cleanings/${cleaning.id}/undo`);
     expect(undone.state).toBe('undone');
     expect([existsSync(pathOf(third, 'exr')), existsSync(pathOf(third, 'png'))]).toEqual([true, true]);
     expect((await history(p))[3]!.isCleaned).toBe(false);
+    expect(existsSync(join(f.home, 'pictures', third.id))).toBe(false);
+    const back = await f.ok<RouteAnswer<'pictureLayers'>>('GET', `/api/renders/${third.id}/layers`);
+    expect(back.layers[0]).toMatchObject({ isLinear: true });
     expect(await f.call('POST', `${at}/cleanings/${cleaning.id}/undo`)).toMatchObject({ status: 409 });
   });
 

@@ -31,6 +31,8 @@ export const PICTURES_ROUTES = {
     params: layer,
     query: z.object({
       at: z.string().regex(new RegExp(`^${tile}(,${tile}){0,63}$`), 'Level, column and row of tiles, as 0.3.2,0.4.2'),
+      /** Browsers keep tiles: those of a picture that was cleaned up are others than before. */
+      of: z.string().max(40).optional(),
     }),
     download: 'application/octet-stream',
   },

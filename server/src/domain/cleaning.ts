@@ -70,7 +70,7 @@ export class CleaningService {
       await m.update(Renders, { id: In(row.renders) }, { cleaningId: row.id });
     });
     for (const { path } of files) await this.c.output.setAside(path, row.id);
-    for (const id of row.renders) await rm(join(this.c.picturesFolder, id), { recursive: true, force: true });
+    await this.dropTiles(row);
     this.c.events.emit({ type: 'project', projectId });
     return asCleaning(row);
   }
@@ -91,9 +91,15 @@ export class CleaningService {
       await m.update(Renders, { cleaningId: row.id }, { cleaningId: null });
       await m.update(Cleanings, { id: row.id }, { state: 'undone' });
     });
+    await this.dropTiles(row);
     await this.c.output.dropSetAside(row.id);
     this.c.events.emit({ type: 'project', projectId });
     return asCleaning({ ...row, state: 'undone' });
+  }
+
+  /** They are made anew of the files that are there then. */
+  private async dropTiles({ renders }: CleaningRow): Promise<void> {
+    for (const id of renders) await rm(join(this.c.picturesFolder, id), { recursive: true, force: true });
   }
 
   private async chosen(projectId: string, { versions, keepsDelivered }: CleaningRules): Promise<Chosen> {

@@ -312,6 +312,13 @@ function faultsOfFiles(asked: DeliveryAsked, picked: readonly Picked[], files: r
       });
     seen.add(key);
   }
+  for (const { row, camera, variant } of picked)
+    if (row.cleaningId !== null)
+      out.push({
+        kind: 'other',
+        renderId: row.id,
+        message: `The files of ${camera.name} in ${variant.name}, ${versionText(row.version)} were cleaned up. Undo that, or take it out.`,
+      });
   if (asked.formats.some((f) => f.kind === 'exr'))
     for (const { row, camera, variant } of picked)
       if (!row.files.some((f) => f.kind === 'exr'))

@@ -35,7 +35,6 @@ export async function pickedOf(
 const byIdOf = <T extends { readonly id: string }>(list: readonly T[]) => new Map(list.map((x) => [x.id, x]));
 
 export const versionText = (version: number): string => `v${String(version).padStart(3, '0')}`;
-const VERDICTS = { approved: 'approved', rejected: 'rejected' } as const;
 
 export function labelValuesOf(project: Project, { row, camera, variant, review }: Picked): LabelValues {
   const own = project.options.filter((o) => variant.optionIds.includes(o.id));
@@ -60,7 +59,7 @@ export function labelValuesOf(project: Project, { row, camera, variant, review }
     samples: `${row.result.samples} samples`,
     time: secondsText(row.result.seconds),
     date: row.createdAt.toISOString().slice(0, 10),
-    verdict: review?.verdict ? VERDICTS[review.verdict] : '',
+    verdict: review?.verdict ?? '',
     note: review?.note ?? '',
   };
 }

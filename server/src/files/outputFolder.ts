@@ -287,7 +287,7 @@ const isFolder = (path: string): Promise<boolean> =>
 const NO_LINK: ReadonlySet<unknown> = new Set(['EXDEV', 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK', 'ENOSYS']);
 
 /** Links, or copies to another disk or one that has no links. @throws EEXIST where there is a file already */
-async function linked(from: string, to: string): Promise<void> {
+export async function linked(from: string, to: string): Promise<void> {
   try {
     await link(from, to);
   } catch (e) {

@@ -1,13 +1,14 @@
 // Writes a delivery: every picture in every format, a manifest, on wish a contact sheet and a page; aside first, and put to
 // its place when it is whole.
 import { createReadStream, createWriteStream } from 'node:fs';
-import { copyFile, link, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join, relative, sep } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { AppError, type DeliveredFile } from '@variscen/contract';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { developed } from '../files/developed.ts';
+import { linked } from '../files/outputFolder.ts';
 import { encodedDeep } from '../files/encoded.ts';
 import { described } from '../files/described.ts';
 import { hashOfFile } from '../files/store.ts';
@@ -66,7 +67,7 @@ export async function runDeliver(t: DeliverTask, progress: (fraction: number) =>
   const zip = `${t.aside}.zip`;
   await zipped(t.aside, files, zip);
   counted();
-  await link(zip, t.to); // never over a file that has come there meanwhile
+  await linked(zip, t.to); // never over a file that has come there meanwhile
   await rm(zip);
   return { files };
 }

@@ -99,7 +99,8 @@ async function writePng(t: SheetTask, page: LaidOutPage, counted: () => void): P
         outlineOf(text.text, WEIGHTS[text.role], TEXT_SIZES_PT[text.role] * scale, text.x * scale, text.y * scale),
       )
       .join('');
-  const words = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><path fill="${ink}" d="${outline('rest')}"/><path fill="${dim}" d="${outline('small')}"/></svg>`;
+  const paths = `<path fill="${ink}" d="${outline('rest')}"/><path fill="${dim}" d="${outline('small')}"/>`;
+  const words = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${paths}</svg>`;
   const png = await sharp(canvas, { raw: { width, height, channels: 3 }, limitInputPixels: false })
     .composite([{ input: Buffer.from(words), limitInputPixels: false }])
     .removeAlpha()

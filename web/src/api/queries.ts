@@ -49,7 +49,7 @@ export const useRendered = (id: string) =>
   useQuery({ queryKey: keys.rendered(id), queryFn: () => call('rendered', { params: { projectId: id } }) });
 export const useKnownReviews = (id: string) =>
   useQuery({ queryKey: keys.reviews(id), queryFn: () => call('reviews', { params: { projectId: id } }) });
-/** What is known of a picture; it never changes. */
+/** What is known of a picture; only cleaning up changes it. */
 export const useRenderAbout = (renderId: string | undefined) =>
   useQuery({
     queryKey: ['render', renderId],

@@ -9,6 +9,8 @@ export interface OpenedLayer {
   readonly widthPx: number;
   readonly heightPx: number;
   readonly channels: number;
+  /** What is looked at are its files, and not what is left of them. */
+  readonly isLinear: boolean;
 }
 export type ShowingAsked =
   { readonly kind: 'graded'; readonly grade: Grade } | { readonly kind: 'ranged'; readonly range: ValueRange };

@@ -47,8 +47,10 @@ export class TileValues {
   }
 }
 
-async function loadTile({ renderId, layer }: OpenedLayer, { level, x, y }: TileAt): Promise<Uint8Array> {
-  const answer = await fetch(`${pathOf('tiles', { renderId, layer })}?at=${level}.${x}.${y}`);
+async function loadTile(opened: OpenedLayer, { level, x, y }: TileAt): Promise<Uint8Array> {
+  const { renderId, layer, widthPx, heightPx, isLinear } = opened;
+  const of = `${widthPx}x${heightPx}-${isLinear ? 'light' : 'shown'}`;
+  const answer = await fetch(`${pathOf('tiles', { renderId, layer })}?at=${level}.${x}.${y}&of=${of}`);
   if (!answer.ok) {
     const said = (await answer.json().catch(() => ({}))) as { message?: string; remedy?: string };
     throw new Error([said.message ?? 'The picture could not be read.', said.remedy].filter(Boolean).join(' '));

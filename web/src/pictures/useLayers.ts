@@ -1,7 +1,7 @@
 // Layers of finished pictures, opened: which there are, how large they are, how they are shown.
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { RouteAnswer } from '@variscen/contract';
-import { type Grade, PICTURE_LAYER, type PictureLayer } from '@variscen/core/image';
+import type { Grade, PictureLayer } from '@variscen/core/image';
 import { useEffect } from 'react';
 import { call } from '../api/client.ts';
 import type { OpenedLayer, ShowingAsked } from './messages.ts';
@@ -40,7 +40,7 @@ const shownQuery = (renderId: string, layer: string) => ({
     const about = layers.find((l) => l.name === layer);
     if (!about) return null;
     const size = await call('tiledPicture', { params: { renderId, layer } });
-    const of = { renderId, layer, ...size };
+    const of = { renderId, layer, ...size, isLinear: about.isLinear };
     const isLight = about.kind === 'light';
     const range = isLight ? null : await pictures.ask({ kind: 'range', of, layerKind: about.kind });
     return { of, about, grade, how: range ? { kind: 'ranged', range } : { kind: 'graded', grade } };
@@ -67,4 +67,3 @@ export function useOpenedAhead(renderIds: readonly string[], layer: string): voi
     return () => clearTimeout(later);
   }, [client, ids, layer]);
 }
-export { PICTURE_LAYER };

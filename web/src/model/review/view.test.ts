@@ -1,16 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  FITTED,
-  atFullSize,
-  fittedScale,
-  movedBy,
-  pixelAt,
-  placeAt,
-  placed,
-  shareOfFullSize,
-  zoomedAt,
-} from './view.ts';
+import { FITTED, atFullSize, fittedScale, movedBy, pixelAt, placeAt, placed, zoomedAt } from './view.ts';
 
 const size = fc.record({
   widthPx: fc.integer({ min: 16, max: 16_384 }),
@@ -93,7 +83,6 @@ describe('a view of a picture', () => {
       { widthPx: 900, heightPx: 600 },
     ];
     const full = atFullSize(picture, frame, FITTED, 2);
-    expect(shareOfFullSize(picture, frame, full, 2)).toBeCloseTo(1, 9);
     expect(placed(picture, frame, full).scale).toBeCloseTo(0.5, 9);
     expect(fittedScale(picture, frame)).toBeCloseTo(876 / 1920, 9);
   });

@@ -79,6 +79,3 @@ export const atFullSize = (picture: Box, box: Box, view: View, pixelRatio: numbe
   ...view,
   zoom: 1 / pixelRatio / fittedScale(picture, box),
 });
-/** Share of a full size, 1: a pixel of the picture is one of the screen. */
-export const shareOfFullSize = (picture: Box, box: Box, view: View, pixelRatio: number): number =>
-  placed(picture, box, view).scale * pixelRatio;

@@ -38,6 +38,8 @@ export function CleanUp({ project, onClose }: { project: ProjectSummary; onClose
       sayError(e);
     } finally {
       await client.invalidateQueries({ queryKey });
+      // what is there of pictures that were opened is otherwise now
+      for (const of of ['layers', 'layer', 'render']) client.removeQueries({ queryKey: [of] });
       setBusy(false);
     }
   };

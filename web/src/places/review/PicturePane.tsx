@@ -111,20 +111,12 @@ interface OverPicture {
   readonly widthPx: number;
   readonly heightPx: number;
 }
-export function Stroke({
-  points,
-  at,
-  isFaint = false,
-}: {
-  points: readonly Point[];
-  at: OverPicture;
-  isFaint?: boolean;
-}) {
+export function Stroke({ points, at }: { points: readonly Point[]; at: OverPicture }) {
   const d = points.map(([x, y]) => `${at.left + x * at.widthPx} ${at.top + y * at.heightPx}`).join('L');
   // a single touch is a dot
   const path = points.length === 1 ? `M${d}h0` : `M${d}`;
   return (
-    <g className={styles.stroke} data-faint={isFaint}>
+    <g className={styles.stroke}>
       <path d={path} />
       <path d={path} />
     </g>

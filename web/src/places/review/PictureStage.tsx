@@ -127,7 +127,9 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
         hands={handsOf(review, tools, entry)}
         over={(at) => (
           <>
-            {tools.showsMarks && entry.review?.marks.map((m) => <Stroke key={m.id} points={m.points} at={at} />)}
+            {entry.review?.marks.map((m) => (
+              <Stroke key={m.id} points={m.points} at={at} />
+            ))}
             {tools.patch && <PatchFrame patch={tools.patch} at={at} />}
           </>
         )}

@@ -11,7 +11,7 @@ export function usePainted(shown: ShownLayer | null | undefined): Painted | unde
     if (!shown) return undefined;
     const { of, how } = shown;
     return {
-      key: `${of.renderId} ${of.layer} ${JSON.stringify(how)}`,
+      key: `${of.renderId} ${of.layer} ${of.widthPx} ${JSON.stringify(how)}`,
       of,
       make: async (at, signal) => (await pictures.ask({ kind: 'tile', of, at, how }, signal)).bitmap,
     };

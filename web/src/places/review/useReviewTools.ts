@@ -14,8 +14,6 @@ const SURROUND_KEY = 'variscen.surround';
 export interface Compared {
   /** The one that is looked at last. */
   readonly pictures: readonly Listed[];
-  /** Nobody holds one: it is the version before. */
-  readonly isGuess: boolean;
 }
 export interface ReviewTools {
   readonly dragging: 'move' | 'draw' | 'patch';
@@ -29,9 +27,6 @@ export interface ReviewTools {
   setPatch(patch: Frame | null): void;
   readonly pixel: PixelAt | null;
   setPixel(pixel: PixelAt | null): void;
-  /** What is drawn on pictures is shown. */
-  readonly showsMarks: boolean;
-  setShowsMarks(shows: boolean): void;
   /** The grade is being changed. */
   readonly isDeveloping: boolean;
   setDeveloping(isDeveloping: boolean): void;
@@ -65,7 +60,6 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   const [difference, putDifference] = useState<DifferenceAsked>({ kind: 'perceived', scale: 1, isSigned: false });
   const [patch, setPatch] = useState<Frame | null>(null);
   const [pixel, setPixel] = useState<PixelAt | null>(null);
-  const [showsMarks, setShowsMarks] = useState(true);
   const [turns, setTurns] = useState(0);
   const [isDeveloping, setDeveloping] = useState(false);
   const [draft, putDraft] = useState(NO_DRAFT);
@@ -73,11 +67,12 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   const own = draft.of === at ? draft : NO_DRAFT;
   const { current, held, versions, mode } = review;
   const compared = useMemo((): Compared => {
-    if (!current) return { pictures: [], isGuess: false };
-    if (mode === 'one') return { pictures: [current], isGuess: false };
-    if (held.length) return { pictures: [...held, current], isGuess: false };
+    if (!current) return { pictures: [] };
+    if (mode === 'one') return { pictures: [current] };
+    if (held.length) return { pictures: [...held, current] };
+    // nobody holds one: it is the version before
     const before = versions.find((l) => l.rendered.version < current.rendered.version);
-    return { pictures: before ? [before, current] : [current], isGuess: before !== undefined };
+    return { pictures: before ? [before, current] : [current] };
   }, [current, held, versions, mode]);
   const flip = useCallback(() => setTurns((n) => n + 1), []);
   return {
@@ -95,8 +90,6 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     setPatch,
     pixel,
     setPixel,
-    showsMarks,
-    setShowsMarks,
     isDeveloping,
     setDeveloping,
     draft: own.values,
