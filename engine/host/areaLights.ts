@@ -86,7 +86,7 @@ export function withAreaLights(scene: EngineScene<SceneMesh>): EngineScene<Scene
         mesh,
         material: materials.push(panelMaterial(l)) - 1,
         matrix: m,
-        mask: K.MASK.SPECULAR | K.MASK.DIFFUSE | (l.seenByCamera ? K.MASK.CAMERA : 0),
+        mask: K.MASK.SPECULAR | K.MASK.DIFFUSE | K.INST.PANEL | (l.seenByCamera ? K.MASK.CAMERA : 0),
         ...(l.lightGroup !== undefined && { lightGroup: l.lightGroup }),
         ...(l.shadowless && { shadowless: true }),
       });

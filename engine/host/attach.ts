@@ -3,7 +3,7 @@ import { withPanels } from './areaLights.ts';
 import { generateEnvironment, saturated } from '@variscen/core/environment';
 import type { Profile } from '@variscen/core/plan';
 import { type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
-import { BACKDROP, backdropMesh } from './backdropMesh.ts';
+import { madeMesh } from './madeMeshes.ts';
 import { displacedMeshes } from './displaced.ts';
 import { srgbTextures } from './packTextures.ts';
 import type { EngineEnvironment, EngineMesh, EngineScene, EngineTexture, SceneMesh } from './scene.ts';
@@ -82,7 +82,8 @@ function meshReader(s: Selection, data: SelectionData | StoredData): (m: Selecte
   const world = worldMatrices(document.nodes);
   const nextWorld = next && worldMatrices(next.nodes);
   return async ({ mesh, node, standIn }) => {
-    if (mesh === BACKDROP) return backdropMesh();
+    const made = madeMesh(mesh)?.mesh;
+    if (made) return made;
     const m = document.meshes[mesh]!;
     const g = await data.geometry(mesh);
     if (standIn) {

@@ -1,5 +1,5 @@
 // What a selection takes in engine memory.
-import { BACKDROP, BACKDROP_COUNTS } from './backdropMesh.ts';
+import { madeMesh } from './madeMeshes.ts';
 import { panelMaterial } from './areaLights.ts';
 import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked, profilesAmong } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlan.ts';
@@ -24,7 +24,7 @@ export function countSelection(
   const meshes: MeshCounts[] = s.meshes.map(
     (m, i) =>
       displaced.get(i) ??
-      (m.mesh === BACKDROP ? BACKDROP_COUNTS : { ...document.meshes[m.mesh]!, ...m.standIn, deforms: m.node !== null }),
+      madeMesh(m.mesh)?.counts ?? { ...document.meshes[m.mesh]!, ...m.standIn, deforms: m.node !== null },
   );
   const materials = [...s.materials];
   const instances: { mesh: number; material: number }[] = [...s.instances];

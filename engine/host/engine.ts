@@ -33,6 +33,7 @@ import {
   type SceneMesh,
   type Vec3,
   isStored,
+  layersBeside,
   planesOf,
 } from './scene.ts';
 import { Power, renderPass } from './power.ts';
@@ -92,6 +93,8 @@ const TABLES = new Map<string, Float32Array>();
 export interface Denoised {
   readonly rgb: Float32Array;
   readonly groups?: Float32Array;
+  /** As the plane caught. */
+  readonly caught?: Float32Array;
 }
 
 /**
@@ -537,7 +540,12 @@ export class Engine {
       const film = new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, floats * layers);
       return cropped(film, 3, layers, settings);
     };
-    return { rgb: read(0, 1), ...(groups > 0 && { groups: read(floats, groups) }) };
+    const caught = layersBeside(settings) - (settings.lightGroups ?? 0);
+    return {
+      rgb: read(0, 1),
+      ...(groups > 0 && { groups: read(floats, groups) }),
+      ...(caught > 0 && { caught: read(floats * (1 + groups), caught) }),
+    };
   }
 
   private loaded(): Loaded {

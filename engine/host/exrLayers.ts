@@ -3,6 +3,7 @@
 import type { ExrChannel } from '@variscen/core/image';
 import type { Aov } from '@variscen/core/plan';
 import { PLANE } from '../kernel/layout/index.ts';
+import { type CaughtLight, shadowLayer } from './caught.ts';
 import { cryptomatteId, hex } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
 import { doubtOf } from './leftOut.ts';
@@ -16,6 +17,8 @@ export interface LayerChannel extends ExrChannel {
 export interface LayerOptions {
   /** What R, G, B, A hold instead of the picture as traced, which then becomes the layer “traced”. */
   readonly delivered?: Float32Array;
+  /** What that layer holds instead of the film: it without its shadow catchers. */
+  readonly traced?: Float32Array;
   readonly aovs: readonly Aov[];
   /** Of them those that are written as floats, whatever their usual type is. */
   readonly floatAovs?: readonly Aov[];
@@ -29,6 +32,8 @@ export interface LayerOptions {
   /** Names of the light groups, and their denoised light where the picture was denoised. */
   readonly lightGroups?: readonly string[];
   readonly deliveredGroups?: Float32Array;
+  /** Light on shadow catchers. */
+  readonly caught?: CaughtLight;
 }
 
 const VECTORS: Partial<
@@ -61,7 +66,8 @@ function parts(
 export function exrLayers(p: Picture, o: LayerOptions): { channels: LayerChannel[]; metadata: Record<string, string> } {
   const { type = 'half', floatAovs = [] } = o;
   const channels: LayerChannel[] = parts('', ['R', 'G', 'B', 'A'], type, o.delivered ?? p.rgba, 4);
-  if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], type, p.rgba, 4));
+  if (o.delivered) channels.push(...parts('traced', ['R', 'G', 'B'], type, o.traced ?? p.rgba, 4));
+  channels.push(...catcherLayers(p, o.caught));
   const metadata: Record<string, string> = {};
   for (const aov of o.aovs) {
     const own: ExrChannel[] = [];
@@ -94,6 +100,19 @@ function depthLayer(p: Picture, depth: Float32Array, [near, far]: readonly [numb
   return [
     { name: 'depth.Z', type: 'float', data: depth.map((z, pixel) => (isSomething(pixel) ? z : Infinity)) },
     { name: 'depth.range', type: 'float', data: depth.map((z, pixel) => (isSomething(pixel) ? inRange(z) : 1)) },
+  ];
+}
+
+/**
+ * Where something is a shadow catcher, asked for or not: what a plate is multiplied with and the catchers' own alpha, then
+ * what is added.
+ */
+function catcherLayers(p: Picture, light: CaughtLight | undefined): ExrChannel[] {
+  const { behind } = p.planes;
+  if (!light || !behind) return [];
+  return [
+    ...parts('shadow', ['R', 'G', 'B', 'A'], 'half', shadowLayer(light, behind), 4),
+    ...parts('caughtLight', ['R', 'G', 'B'], 'half', light.sent, 3),
   ];
 }
 

@@ -1,5 +1,6 @@
 // The film as means, read out of engine memory.
 import * as K from '../kernel/layout/index.ts';
+import { caughtLight, uncaught } from './caught.ts';
 import { cropped, filmGridOf, tilesOf } from './filmGrid.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { mixedSums } from './mixedFilm.ts';
@@ -54,7 +55,10 @@ const OF_MIXES: ReadonlySet<PlaneName> = new Set([
   'guideNormal',
 ]);
 
-/** r, g, b and coverage of the film so far, without its planes; where light is kept apart, of the first mix. */
+/**
+ * r, g, b and coverage of the film so far, without its planes and its shadow catchers; where light is kept apart, of the
+ * first mix.
+ */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const samples = samplesOf(v, plan, settings);
   const film = filmGridOf(settings);
@@ -64,7 +68,19 @@ export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): 
     : v.f32.slice(plan.film >>> 2, (plan.film >>> 2) + film.widthPx * film.heightPx * 4);
   const rgba = cropped(whole, 4, 1, settings);
   divide(rgba, samples);
-  return rgba;
+  const { caught, behind } = plan.planes;
+  if (caught === undefined || behind === undefined) return rgba;
+  const sums = (name: PlaneName, at: number) => {
+    const layers = layersOf(name, settings);
+    const floats = PLANE_SPECS[name][1];
+    const plane = v.f32.slice(at >>> 2, (at >>> 2) + film.widthPx * film.heightPx * floats * layers);
+    return cropped(plane, floats, layers, settings);
+  };
+  const planes = { caught: sums('caught', caught), behind: sums('behind', behind) };
+  divideGroups(planes.caught, samples);
+  divide(planes.behind, samples);
+  const width = regionOf(settings).widthPx;
+  return uncaught(rgba, caughtLight({ planes, width, samples })!, planes.behind).film;
 }
 
 /** The light of each group so far: r, g, b a pixel, group after group, as means. */
@@ -137,7 +153,7 @@ function meansOf(
     } else if (name === 'objects' || name === 'materials')
       for (let i = 0; i < pixels; i++)
         for (let r = 0; r < K.PLANE.CRYPTO_RANKS; r++) data[i * 12 + r * 2 + 1]! /= Math.max(1, samples[i]!);
-    else if (name === 'groups') divideGroups(data, samples);
+    else if (name === 'groups' || name === 'caught') divideGroups(data, samples);
     else
       for (let i = 0; i < pixels; i++) {
         const k = 1 / Math.max(1, OF_HITS.has(name) ? covered[i]! : samples[i]!);

@@ -2,6 +2,7 @@
 import type { Profile } from '@variscen/core/plan';
 import { underlaid } from '@variscen/core/environment';
 import { type CameraSettings, croppedPx, depthRangeM } from '@variscen/core/scene';
+import { caughtLight, uncaught } from './caught.ts';
 import type { PlatePixels, Selection } from './selection.ts';
 import type { Engine } from './engine.ts';
 import { type LayerChannel, exrLayers } from './exrLayers.ts';
@@ -57,7 +58,16 @@ export async function finish(
     : traced;
   const drawn = s.inked.length ? inked(picture, smooth, s.inked) : smooth;
   const frame = frameOf(picture, camera);
-  const film = plate && s.plate ? underlaid(drawn, frame.part, frame, plate, s.plate.strength) : drawn;
+  const under = (film: Float32Array, open?: Float32Array) =>
+    plate && s.plate ? underlaid(film, frame.part, frame, plate, s.plate.strength, open) : film;
+  const { caught, behind } = picture.planes;
+  const cleanCaught = denoised?.caught;
+  if (cleanCaught && caught) blendInto(cleanCaught, caught, profile.denoise);
+  const light = caughtLight(picture, cleanCaught);
+  const without = (shown: Float32Array, on = light) =>
+    on && behind ? uncaught(shown, on, behind) : { film: shown, open: undefined };
+  const seen = without(drawn);
+  const film = under(seen.film, seen.open);
   const groups = picture.planes.groups;
   const clean = denoised?.groups;
   if (groups && clean) blendInto(clean, groups, profile.denoise);
@@ -67,7 +77,7 @@ export async function finish(
     samples: samplesIn(picture.samples),
     ...(leftOut && { leftOut }),
     ...exrLayers(picture, {
-      ...(film !== traced && { delivered: film }),
+      ...(film !== traced && { delivered: film, traced: without(traced, caughtLight(picture)).film }),
       aovs: profile.aovs,
       floatAovs: profile.floatAovs,
       type: profile.files.exr?.type ?? 'half',
@@ -76,6 +86,7 @@ export async function finish(
       materials: s.materials.map((m) => m.name ?? ''),
       lightGroups: s.lightGroups,
       ...(clean && { deliveredGroups: clean }),
+      ...(light && { caught: light }),
     }),
   };
 }

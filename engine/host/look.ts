@@ -1,10 +1,12 @@
 // What a look shows at one pose of the scene, whatever camera looks: worked out once, and then asked for each camera.
 import {
+  type BackdropNow,
   LIGHT_GROUPS,
   type ResolvedState,
   type Value,
   backdropOf,
   drawnLooks,
+  groundOf,
   lightOf,
   materialTarget,
   placeDocument,
@@ -24,13 +26,13 @@ import {
   worldMatrices,
 } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
-import { BACKDROP, BACKDROP_NAME } from './backdropMesh.ts';
 import { emits } from './count.ts';
 import { engineLight } from './engineLight.ts';
 import { Places, once } from './looked.ts';
 import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
 import { murmurHash3 } from './cryptomatte.ts';
+import { BACKDROP, BACKDROP_NAME, GROUND, GROUND_NAME } from './madeMeshes.ts';
 import { middleOf } from './nearScene.ts';
 import type { EngineInstance, EngineLight, EngineMaterial, LeftOut, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import { selectEnvironment } from './selectedSky.ts';
@@ -81,7 +83,7 @@ export class Look {
   private readonly pictures: readonly (SceneTexture | undefined)[];
   private readonly middle: Vec3;
   private displacedParts: readonly DisplacedPart[] | undefined;
-  private readonly backdrop: ReturnType<typeof backdropOf>;
+  private readonly putUp: readonly PutUp[];
   /** What every camera that culls nothing gets, where nothing is displaced. */
   private uncut: CameraView | undefined;
   /** What the look lets an object wear, by its path. */
@@ -122,7 +124,7 @@ export class Look {
     this.assigned = setOnObjects(state, 'object.material');
     this.environment = selectEnvironment(state);
     this.middle = middleOf(this.places());
-    this.backdrop = backdropOf(state);
+    this.putUp = putUpBy(state);
     this.cull = new FrameCull({
       document: this.document,
       world: this.world,
@@ -153,7 +155,7 @@ export class Look {
   isSeenBy(camera: CameraSettings): boolean {
     const { environment, plate, environmentInputs } = this.environment;
     const sky = environmentInputs.camera ?? environment;
-    const hasBehind = plate !== undefined || this.backdrop !== undefined || (sky !== undefined && sky !== 'none');
+    const hasBehind = plate !== undefined || this.putUp.length > 0 || (sky !== undefined && sky !== 'none');
     return hasBehind || this.cull.showsAny(camera, (n) => (this.masks[n]! & MASK.CAMERA) !== 0);
   }
 
@@ -180,7 +182,7 @@ export class Look {
       const m = materials[i.material]!;
       return emits(m) ? { ...i, lightGroup: this.groups.indexOf(this.glowGroup(m.name!)) } : i;
     });
-    this.addBackdrop(grouped, meshes, materials);
+    for (const thing of this.putUp) addPutUp(thing, grouped, meshes, materials);
     const lights = this.lights.map((l, i) => showing(l, this.pictures[i], textures));
     return {
       ...this.environment,
@@ -308,28 +310,46 @@ export class Look {
       return [transformPoint(this.placed[node]!, [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2) as unknown as Vec3)];
     });
   }
+}
 
-  /** A sweep behind everything, where the look has one. */
-  private addBackdrop(instances: EngineInstance[], meshes: SelectedMeshes, materials: EngineMaterial[]): void {
-    const { backdrop } = this;
-    if (!backdrop) return;
-    const material: EngineMaterial = {
-      ...PLAIN_MATERIAL,
-      name: BACKDROP_NAME,
-      baseColor: [...backdrop.color, 1],
-      roughness: backdrop.roughness,
-      specular: 0.5,
-      textures: {},
-    };
-    instances.push({
-      name: BACKDROP_NAME,
-      object: BACKDROP_NAME,
-      mesh: meshes.list.push({ mesh: BACKDROP, node: null }) - 1,
-      material: materials.push(material) - 1,
-      matrix: backdrop.matrix,
-      mask: MASK.ALL,
-    });
-  }
+/** A thing that a look puts up beside the scene's own. */
+interface PutUp extends BackdropNow {
+  /** As in madeMeshes.ts. */
+  readonly mesh: number;
+  readonly name: string;
+  readonly mask: number;
+}
+function putUpBy(state: ResolvedState): PutUp[] {
+  const backdrop = backdropOf(state);
+  const ground = groundOf(state);
+  return [
+    ...(backdrop ? [{ ...backdrop, mesh: BACKDROP, name: BACKDROP_NAME, mask: MASK.ALL }] : []),
+    ...(ground ? [{ ...ground, mesh: GROUND, name: GROUND_NAME, mask: MASK.ALL | MASK.CATCHER }] : []),
+  ];
+}
+function addPutUp(
+  thing: PutUp,
+  instances: EngineInstance[],
+  meshes: SelectedMeshes,
+  materials: EngineMaterial[],
+): void {
+  const { name, mesh, matrix, mask, color, roughness } = thing;
+  const material = {
+    ...PLAIN_MATERIAL,
+    name,
+    baseColor: [...color, 1],
+    roughness,
+    specular: 0.5,
+    textures: {},
+  } as const;
+  instances.push({
+    name,
+    object: name,
+    mesh: meshes.list.push({ mesh, node: null }) - 1,
+    material: materials.push(material) - 1,
+    matrix,
+    mask,
+  });
 }
 
 /** An object is told by its path. Written out, since spreading thousands for each camera takes seconds. */
@@ -375,8 +395,20 @@ function masksOf(state: ResolvedState, document: SceneDocument): number[] {
   const seen = flagsOf(state, document, 'object.seenByCamera');
   const reflected = flagsOf(state, document, 'object.seenInReflections');
   const shadowing = flagsOf(state, document, 'object.castsShadow');
+  const catching = catchersOf(state, document);
   return document.nodes.map(
     (_, n) =>
-      MASK.ALL & ~(seen[n] ? 0 : MASK.CAMERA) & ~(reflected[n] ? 0 : MASK.SPECULAR) & ~(shadowing[n] ? 0 : MASK.SHADOW),
+      (MASK.ALL &
+        ~(seen[n] ? 0 : MASK.CAMERA) &
+        ~(reflected[n] ? 0 : MASK.SPECULAR) &
+        ~(shadowing[n] ? 0 : MASK.SHADOW)) |
+      (catching[n] ? MASK.CATCHER : 0),
   );
+}
+/** By node: an object is a shadow catcher where it or a group that it stands in is one. */
+function catchersOf(state: ResolvedState, document: SceneDocument): boolean[] {
+  const own: boolean[] = [];
+  const set = setOnObjects(state, 'object.catcher');
+  for (const n of document.nodes) own.push((n.parent >= 0 && own[n.parent]!) || set(n.path) === true);
+  return own;
 }

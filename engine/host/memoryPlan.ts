@@ -15,6 +15,7 @@ import {
   type PlaneName,
   type RenderSettings,
   type StoredHead,
+  layersBeside,
   layersOf,
   planesOf,
 } from './scene.ts';
@@ -143,7 +144,7 @@ export interface MemoryPlan {
   readonly film: number;
   readonly planes: Partial<Readonly<Record<PlaneName, number>>>;
   readonly tileState: number;
-  /** The denoised picture, 3 floats a pixel, then each light group's. */
+  /** The denoised picture, 3 floats a pixel, then each layer's beside it. */
   readonly denoised: number;
   readonly denoiseScratch: number;
   readonly denoiseStride: number;
@@ -188,15 +189,15 @@ export const ENERGY_BYTES = {
   stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8,
   glass: 3 * 24 * 48 * 4,
 } as const;
-/** Bytes of a thread's denoiser scratch for a film so wide with so many light groups, as denoise.ts lays it out. */
-export const denoiseScratchBytes = (widthPx: number, groups: number): number =>
+/** Bytes of a thread's denoiser scratch for a film so wide with so many layers beside the picture, as denoise.ts lays it out. */
+export const denoiseScratchBytes = (widthPx: number, layers: number): number =>
   ((widthPx + 2 * K.DENOISE.BORDER + 7) & ~3) *
     4 *
-    ((12 + 3 * groups) * (K.DENOISE.BAND + 2 * K.DENOISE.BORDER) +
+    ((12 + 3 * layers) * (K.DENOISE.BAND + 2 * K.DENOISE.BORDER) +
       K.DENOISE.BAND +
       2 * K.DENOISE.PATCH +
       1 +
-      (4 + 3 * groups) * K.DENOISE.BAND) +
+      (4 + 3 * layers) * K.DENOISE.BAND) +
   64;
 
 /** Most bytes the tree over n instances can take: every node has at least two children but the root. */
@@ -376,9 +377,9 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   for (const p of planesOf(settings))
     planes[p] = take('film', pixels * PLANE_SPECS[p][1] * 4 * layersOf(p, settings) + 16, 16);
   const tileState = take('film', tilesOf(grid) * 4);
-  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + (settings.lightGroups ?? 0)) + 16) : 0;
+  const denoised = settings.denoise ? take('film', pixels * 12 * (1 + layersBeside(settings)) + 16) : 0;
   const denoiseStride = settings.denoise
-    ? Math.ceil(denoiseScratchBytes(grid.widthPx, settings.lightGroups ?? 0) / 64) * 64
+    ? Math.ceil(denoiseScratchBytes(grid.widthPx, layersBeside(settings)) / 64) * 64
     : 0;
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const wavePaths = counts.wavePaths ?? settings.wavePaths ?? K.TILE.WAVE_PATHS;

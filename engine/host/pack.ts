@@ -245,6 +245,8 @@ export function packScene(
   u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);
   packParts(v, plan, settings);
+  const catches = plan.planes.caught !== undefined && scene.instances.some((o) => o.mask & K.MASK.CATCHER);
+  u(K.JOB.CATCHERS, catches ? 1 : 0);
   u(K.JOB.NEXT, plan.next, scene.instances.some((o) => maskOf(o, scene.materials[o.material]!) & K.MASK.PANE) ? 1 : 0);
   for (const [name, at] of Object.entries(plan.planes)) u(K.JOB.PLANES + PLANE_SPECS[name as PlaneName][0] * 4, at);
 }

@@ -169,7 +169,7 @@ export interface EngineInstance {
   readonly mesh: number;
   readonly material: number;
   readonly matrix: ArrayLike<number>;
-  /** MASK_* bits of the rays that may meet it. */
+  /** MASK_* bits of the rays that may meet it; MASK.CATCHER where it is a shadow catcher. */
   readonly mask: number;
   /** Named in Cryptomatte; the instance's own name where absent. */
   readonly object?: string;
@@ -389,6 +389,8 @@ export const PLANE_SPECS = {
   partsEmission: [18, 3],
   partsDirect: [19, 3],
   groupsEmission: [20, 3],
+  caught: [21, 3],
+  behind: [22, 4],
 } as const satisfies Record<string, readonly [number, number]>;
 export type PlaneName = keyof typeof PLANE_SPECS;
 /** What the denoiser and the noise threshold need; asked for by them. */
@@ -413,8 +415,14 @@ function partPlanes({ denoise, noise }: RenderSettings, wanted: ReadonlySet<Plan
     ...(wanted.has('direct') || wanted.has('indirect') ? (['partsDirect'] as const) : []),
   ];
 }
+/** What of the place's light arrives at shadow catchers, what would if no things were there, and what things send there. */
+const CAUGHT_LAYERS = 3;
+/** How many layers are denoised beside the picture. */
+export const layersBeside = (s: RenderSettings): number =>
+  (s.lightGroups ?? 0) + (s.planes?.includes('caught') ? CAUGHT_LAYERS : 0);
 /** How many layers a plane has, one after another. */
 export function layersOf(name: PlaneName, { lightGroups = 0, parts }: RenderSettings): number {
+  if (name === 'caught') return CAUGHT_LAYERS;
   if (name === 'groups' || name === 'groupsEmission') return lightGroups;
   return name.startsWith('parts') ? (parts?.of.length ?? 0) : 1;
 }

@@ -24,7 +24,7 @@ export interface SelectedSky {
 }
 
 export interface SelectedMesh {
-  /** Index into the document; BACKDROP for the sweep that a look puts up. */
+  /** Index into the document; of what a look puts up itself as in madeMeshes.ts. */
   readonly mesh: number;
   /** The node that poses it, where it is not as it is stored. */
   readonly node: number | null;

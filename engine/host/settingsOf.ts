@@ -1,6 +1,7 @@
 // What a profile and a camera ask of the engine.
 import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
+import { MASK } from '../kernel/layout/index.ts';
 import { NOISE_FLOOR_NITS } from './filmNoise.ts';
 import type { EngineCamera, LightParts, PlaneName, RenderSettings } from './scene.ts';
 import type { Selection } from './selection.ts';
@@ -16,7 +17,7 @@ export const keepsGroups = (p: Profile, { lightGroups }: Pick<Selection, 'lightG
 export const settingsOf = (
   p: Profile,
   size: { readonly widthPx: number; readonly heightPx: number },
-  s: Pick<Selection, 'inked' | 'leftOut' | 'lightGroups' | 'pose'>,
+  s: Pick<Selection, 'inked' | 'leftOut' | 'lightGroups' | 'pose' | 'instances'>,
   parts?: LightParts,
 ): RenderSettings => ({
   ...size,
@@ -32,10 +33,15 @@ export const settingsOf = (
     ...p.aovs.flatMap((a) => AOV_PLANES[a]),
     ...(s.inked.length ? INK_PLANES : []),
     ...(s.leftOut.length ? (['leftOut'] as const) : []),
+    ...(hasCatchers(s) && !parts ? CATCHER_PLANES : []),
   ],
   denoise: p.denoise > 0,
   ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
+/** Whether some of what is selected only catches shadow and light. */
+export const hasCatchers = ({ instances }: Pick<Selection, 'instances'>): boolean =>
+  instances.some((i) => (i.mask & MASK.CATCHER) !== 0);
+const CATCHER_PLANES: readonly PlaneName[] = ['caught', 'behind'];
 const INK_PLANES: readonly PlaneName[] = ['albedo', 'emission', 'normal', 'depth', 'objects'];
 const AOV_PLANES: Readonly<Record<Aov, readonly PlaneName[]>> = {
   depth: ['depth'],

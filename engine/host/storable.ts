@@ -1,6 +1,6 @@
 // What of a selection can be loaded part by part, and what it takes: meshes in pieces, textures in levels.
 import { withPanels } from './areaLights.ts';
-import { BACKDROP } from './backdropMesh.ts';
+import { madeMesh } from './madeMeshes.ts';
 import { emits, isPane } from './count.ts';
 import { type JobCounts, finerBytes } from './memoryPlan.ts';
 import type { EngineMaterial, TextureSlot } from './scene.ts';
@@ -16,7 +16,7 @@ export function storable(s: Selection): (m: SelectedMesh, i: number) => boolean 
   const lights = new Set(s.instances.filter((o) => glows[o.material]).map((o) => o.mesh));
   const { meshes } = s.pose.now.document;
   return ({ mesh, node, displaced, standIn }, i) =>
-    mesh !== BACKDROP &&
+    !madeMesh(mesh) &&
     node === null &&
     !displaced &&
     !lights.has(i) &&

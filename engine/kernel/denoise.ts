@@ -8,8 +8,8 @@
 //
 // A band of rows at a time with a border, so that memory beside the result is a few megabytes a thread: planes in one
 // block of floats,
-//   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each light group  (rows of `stride`), then distances, column sums, and sums of
-//   weighted light, weights, and weighted light of each group. Groups are averaged with the picture's weights, and keep what
+//   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each layer  (rows of `stride`), then distances, column sums, and sums of
+//   weighted light, weights, and weighted light of each layer: light groups, and light on shadow catchers. They are averaged with the picture's weights, and keep what
 //   the camera sees glow of theirs as it is, so that they stay parts of the picture.
 import * as DENOISE from './layout/denoise';
 import * as JOB from './layout/job';
@@ -44,6 +44,10 @@ let cutTop: i32 = 0;
 let groupFilm: usize = 0;
 let groupGlow: usize = 0;
 let groups: usize = 0;
+let caughtFilm: usize = 0;
+/** What is averaged with the picture's weights: light groups, then light on shadow catchers. */
+let layers: usize = 0;
+const CAUGHT_LAYERS: usize = 3;
 
 // @ts-ignore
 @inline function samplesAt(x: i32, y: i32): f32 {
@@ -70,6 +74,17 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
   return mul(f32x4.replace_lane(f32x4.max(sub(c, scale(load3(glow + pixel * 12), k)), f32x4.splat(0)), 3, 0), a);
 }
 
+/** Sums of a layer in a pixel, and what of them the camera sees glow. */
+// @ts-ignore
+@inline function layerAt(layer: usize, pixels: usize, pixel: usize): v128 {
+  if (layer < groups) return load3(groupFilm + (layer * pixels + pixel) * 12);
+  return load3(caughtFilm + ((layer - groups) * pixels + pixel) * 12);
+}
+// @ts-ignore
+@inline function glowAt(layer: usize, pixels: usize, pixel: usize): v128 {
+  return layer < groups ? load3(groupGlow + (layer * pixels + pixel) * 12) : vec(0, 0, 0);
+}
+
 /** 2^x for x ≤ 0, wrong by 1e-4 at most. */
 // @ts-ignore
 @inline function exp2(x: v128): v128 {
@@ -89,7 +104,7 @@ function demodulated(x: i32, y: i32, out: usize): v128 {
   return f32x4.mul(p, i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(i), i32x4.splat(127)), 23));
 }
 
-/** Denoises rows y0 … y1 − 1 into out: 3 floats a pixel of the film, then of each light group. */
+/** Denoises rows y0 … y1 − 1 into out: 3 floats a pixel of the film, then of each layer. */
 function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
   const rows = y1 - y0;
   const B: i32 = DENOISE.BORDER;
@@ -99,7 +114,7 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
   const plane = stride * <usize>(DENOISE.BAND + 2 * B) * 4;
   const row = stride * 4;
   const pixels = <usize>width * <usize>height;
-  const distances = scratch + plane * (PLANES_USED + 3 * groups);
+  const distances = scratch + plane * (PLANES_USED + 3 * layers);
   const columns = distances + row * <usize>(DENOISE.BAND + 2 * P);
   const sums = columns + row;
   const one: f32 = 1;
@@ -140,9 +155,8 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       store<f32>(q + 9 * plane, X(albedo));
       store<f32>(q + 10 * plane, Y(albedo));
       store<f32>(q + 11 * plane, Z(albedo));
-      for (let g: usize = 0; g < groups; g++) {
-        const at = (g * pixels + pixel) * 12;
-        const lit = sub(load3(groupFilm + at), load3(groupGlow + at));
+      for (let g: usize = 0; g < layers; g++) {
+        const lit = sub(layerAt(g, pixels, pixel), glowAt(g, pixels, pixel));
         const share = f32x4.div(scale(lit, k * shrink), floored(albedo));
         const to = q + (PLANES_USED + 3 * g) * plane;
         store<f32>(to, X(share));
@@ -159,7 +173,7 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
   const share = f32x4.splat(-LOG2E / <f32>values);
   const sharpN = f32x4.splat(NORMAL_LOSS);
   const sharpA = f32x4.splat(ALBEDO_LOSS);
-  memory.fill(sums, 0, area * (4 + 3 * groups));
+  memory.fill(sums, 0, area * (4 + 3 * layers));
   const W = (<usize>((width + 3) & ~3)) << 2;
   const WP = (<usize>((width + 2 * P + 3) & ~3)) << 2;
   for (let dy = -R; dy <= R; dy++)
@@ -223,7 +237,7 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
               f32x4.add(v128.load(sum + c * area + x), f32x4.mul(w, v128.load(b + c * plane))),
             );
           v128.store(sum + 3 * area + x, f32x4.add(v128.load(sum + 3 * area + x), w));
-          for (let c: usize = 0; c < 3 * groups; c++) {
+          for (let c: usize = 0; c < 3 * layers; c++) {
             const to = sum + (4 + c) * area + x;
             v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, v128.load(b + (PLANES_USED + c) * plane))));
           }
@@ -242,26 +256,26 @@ function band(y0: i32, y1: i32, scratch: usize, out: usize): void {
       const albedo = floored(scale(load3(albedos + pixel * 12), k));
       const whole = add(mul(light, albedo), scale(load3(glow + pixel * 12), k));
       store3(out + pixel * 12, whole);
-      for (let g: usize = 0; g < groups; g++) {
+      for (let g: usize = 0; g < layers; g++) {
         const s = q + (4 + 3 * g) * area;
         const lit = vec(load<f32>(s) * w, load<f32>(s + area) * w, load<f32>(s + 2 * area) * w);
-        const own = scale(load3(groupGlow + (g * pixels + pixel) * 12), k);
+        const own = scale(glowAt(g, pixels, pixel), k);
         store3(out + ((g + 1) * pixels + pixel) * 12, add(mul(lit, albedo), own));
       }
     }
 }
 
-/** Bytes of a thread's scratch for a film so wide with so many light groups. */
-export function denoiseScratchBytes(filmWidth: i32, lightGroups: i32): i32 {
+/** Bytes of a thread's scratch for a film so wide with so many layers beside the picture. */
+export function denoiseScratchBytes(filmWidth: i32, layerCount: i32): i32 {
   const stride = (filmWidth + 2 * DENOISE.BORDER + 7) & ~3;
   return (
     stride *
       4 *
-      ((<i32>PLANES_USED + 3 * lightGroups) * (DENOISE.BAND + 2 * DENOISE.BORDER) +
+      ((<i32>PLANES_USED + 3 * layerCount) * (DENOISE.BAND + 2 * DENOISE.BORDER) +
         DENOISE.BAND +
         2 * DENOISE.PATCH +
         1 +
-        (4 + 3 * lightGroups) * DENOISE.BAND) +
+        (4 + 3 * layerCount) * DENOISE.BAND) +
     64
   );
 }
@@ -282,6 +296,8 @@ export function denoiseBands(job: usize, scratch: usize, out: usize): void {
   groupFilm = load<u32>(job + (PLANE.GROUPS << 2), JOB.PLANES);
   groupGlow = load<u32>(job + (PLANE.GROUPS_EMISSION << 2), JOB.PLANES);
   groups = groupFilm ? <usize>load<u32>(job, JOB.GROUPS) : 0;
+  caughtFilm = load<u32>(job + (PLANE.CAUGHT << 2), JOB.PLANES);
+  layers = groups + (caughtFilm ? CAUGHT_LAYERS : 0);
   const bands = (height + DENOISE.BAND - 1) / DENOISE.BAND;
   while (true) {
     const b = atomic.add<i32>(job + JOB.NEXT_TILE, 1);

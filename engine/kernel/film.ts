@@ -26,17 +26,25 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
 /**
  * Light found after so many scatterings (0: seen directly) is added to its path and to the planes.
  * @param passed number + 1 of an instance left out that this light alone came through; 0: none
+ * @param isOfPlace it reached a shadow catcher from the place that this stands for, and is no light of the scene's things
  */
-export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, group: u32, passed: u32 = 0): void {
+export function addRadiance(
+  job: usize,
+  path: usize,
+  found: v128,
+  scatterings: u32,
+  group: u32,
+  passed: u32 = 0,
+  isOfPlace: bool = false,
+): void {
   const parts = load<u32>(job, JOB.PARTS);
   const part = min<u32>(group, parts - 1);
   const limit = parts
     ? load<f32>(<usize>load<u32>(job, JOB.PART_CLAMPS) + ((<usize>part) << 2))
     : load<f32>(job, JOB.CLAMP);
-  const m = maxOf(c);
   const pixel = load<u32>(path, PATH.PIXEL);
-  if (!(m < Infinity && m >= 0)) return;
-  if (limit > 0 && m > limit && scatterings > 1) c = scale(c, limit / m);
+  if (!isLight(found)) return;
+  const c = limited(found, scatterings, limit);
   store3(path + PATH.RADIANCE, add(load3(path + PATH.RADIANCE), c));
   const before = load<u32>(path, PATH.PASSED);
   if (before | passed) addDoubtful(job, path, before ? before : passed, c);
@@ -44,6 +52,11 @@ export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, 
     addToPart(job, part, pixel, c, scatterings, (load<u32>(path, PATH.SAMPLE) & 1) == 0);
     return; // planes of light are mixed of its parts
   }
+  if (isOfPlace) {
+    addToLayer(job, PLANE.CAUGHT, CAUGHT_LIT, pixel, c);
+    return; // it is in the plate already
+  }
+  if (load<u32>(path, PATH.FLAGS) & PATH.CAUGHT) addToLayer(job, PLANE.CAUGHT, CAUGHT_SENT, pixel, c);
   let p = plane(job, PLANE.INDIRECT);
   if (scatterings == 0) p = plane(job, PLANE.EMISSION);
   else if (scatterings == 1) p = plane(job, PLANE.DIRECT);
@@ -52,6 +65,36 @@ export function addRadiance(job: usize, path: usize, c: v128, scatterings: u32, 
     addToLayer(job, PLANE.GROUPS, group, pixel, c);
     if (scatterings == 0) addToLayer(job, PLANE.GROUPS_EMISSION, group, pixel, c);
   }
+}
+// layers of PLANE.CAUGHT
+const CAUGHT_LIT: u32 = 0;
+const CAUGHT_FREE: u32 = 1;
+const CAUGHT_SENT: u32 = 2;
+/** Light of the place that would reach a shadow catcher if nothing but catchers were there. As addRadiance(). */
+export function addFree(job: usize, path: usize, found: v128, scatterings: u32): void {
+  if (isLight(found))
+    addToLayer(
+      job,
+      PLANE.CAUGHT,
+      CAUGHT_FREE,
+      load<u32>(path, PATH.PIXEL),
+      limited(found, scatterings, load<f32>(job, JOB.CLAMP)),
+    );
+}
+/** What the camera would see without a shadow catcher, and the share of its path's pixel that the catcher is. */
+export function addBehind(job: usize, path: usize, light: v128, share: f32): void {
+  const p = plane(job, PLANE.BEHIND) + ((<usize>load<u32>(path, PATH.PIXEL)) << 4);
+  v128.store(p, f32x4.add(v128.load(p), f32x4.replace_lane(light, 3, share)));
+}
+// @ts-ignore
+@inline function isLight(c: v128): bool {
+  const m = maxOf(c);
+  return m < Infinity && m >= 0;
+}
+// @ts-ignore
+@inline function limited(c: v128, scatterings: u32, limit: f32): v128 {
+  const m = maxOf(c);
+  return limit > 0 && m > limit && scatterings > 1 ? scale(c, limit / m) : c;
 }
 function addToPart(job: usize, part: u32, pixel: u32, c: v128, scatterings: u32, isOfHalf: bool): void {
   addToLayer(job, PLANE.PARTS, part, pixel, c);

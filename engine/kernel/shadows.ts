@@ -13,13 +13,14 @@ import * as SHADE from './layout/shade';
 import { putRay } from './camera';
 import { widthAtBlocker } from './blockers';
 import { countLight, countWidth } from './evidence';
+import { addFreeLight, isOfPlace, meetCatchersBeyond } from './catcher';
 import { addRadiance } from './film';
 import { settleAny, standWhilePaused } from './loaded';
 import { occludedTogether } from './packets';
 import { throughPanes } from './panes';
 import { occluded } from './traverse';
 import { load3 } from './vec';
-import { capacity, paths, shades, shadowHits, shadowRays } from './waveSpace';
+import { capacity, paths, placeInQueue, shades, shadowHits, shadowRays } from './waveSpace';
 
 let scratch: usize = 0;
 let isFirstBounce: bool = false;
@@ -76,6 +77,10 @@ export function settleShadows(job: usize, rays: usize): u32 {
   let traced: u32 = together + apart;
   if (root) {
     trace(root);
+    if (load<u32>(job, JOB.CATCHERS)) {
+      traced += meetCatchersBeyond(job, scratch, rays, together, apart);
+      addFreeLight(job, together, apart);
+    }
     if (load<u32>(job, JOB.PANES)) {
       traced += throughPanes(job, scratch, rays, 0, together, evidence);
       traced += throughPanes(job, scratch, rays, 2 * capacity - apart, apart, evidence);
@@ -109,7 +114,7 @@ function countBlocker(job: usize, evidence: usize, number: u32, at: usize): void
 /** A path's light is added in the order in which it was found. */
 function addWhatArrives(job: usize, root: u32, evidence: usize): void {
   for (let i: i32 = 0; i < together + apart; i++) {
-    const at = <usize>(i < together ? i : 2 * capacity - 1 - (i - together));
+    const at = placeInQueue(i, together);
     const q = shades + at * SHADE.BYTES;
     const blocker: u32 = root ? load<u32>(shadowHits + (at << 2)) : 0;
     if (blocker) {
@@ -119,7 +124,8 @@ function addWhatArrives(job: usize, root: u32, evidence: usize): void {
     const path = paths + <usize>load<u32>(q, SHADE.PATH) * PATH.BYTES;
     const light: usize = load<u32>(q, SHADE.LIGHT);
     const passed = load<u32>(shadowRays + at * RAY.BYTES, RAY.MARKED) >> RAY.PASSED;
-    addRadiance(job, path, load3(q), load<u32>(q, SHADE.SCATTERINGS), load<u32>(q, SHADE.GROUP), passed);
+    const scatterings = load<u32>(q, SHADE.SCATTERINGS) & ~SHADE.OF_PLACE;
+    addRadiance(job, path, load3(q), scatterings, load<u32>(q, SHADE.GROUP), passed, isOfPlace(at));
     if (evidence && light) countLight(evidence, load<u32>(light, INST.INDEX), EVIDENCE.LIT, load3(q));
   }
 }

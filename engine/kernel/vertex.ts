@@ -16,13 +16,14 @@ import * as PATH from './layout/path';
 import * as RAY from './layout/ray';
 import * as SAMPLE from './lightSample';
 import * as SCRATCH from './layout/scratch';
+import * as SHADE from './layout/shade';
 import * as SURFACE from './record';
 import { evaluate } from './bsdf';
 import { scatter } from './scatter';
 import { putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
 import { countLight, countThroughput, countWidth, leaveTrail } from './evidence';
-import { addFirstHit, addFogHit, addGuides, addRadiance, addSkyGuides } from './film';
+import { addBehind, addFirstHit, addFogHit, addFree, addGuides, addRadiance, addSkyGuides } from './film';
 import { widening } from './blockers';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import { passWith } from './leftOut';
@@ -63,6 +64,7 @@ let hasEnv: bool = false;
 let hasLights: bool = false;
 let split: bool = false;
 let foggy: bool = false;
+let catching: bool = false; // some instances are shadow catchers
 let forward: v128 = i32x4(0, 0, 0, 0);
 
 // ---- of the vertex: read by readPath, changed by the stages
@@ -92,6 +94,8 @@ let first: bool = false; // what the camera sees through fog
 let through: v128 = i32x4(0, 0, 0, 0); // throughput of the ray
 let sight: v128 = i32x4(0, 0, 0, 0); // and what of it gets through fog to the camera
 let carried: v128 = i32x4(0, 0, 0, 0); // throughput from here on
+let caught: bool = false; // it is on a shadow catcher
+let ofPlace: bool = false; // what is found here is light of the place on a shadow catcher (catcher.ts)
 // of its scattering: set by stage 6
 let origin: v128 = i32x4(0, 0, 0, 0);
 let facing: v128 = i32x4(0, 0, 0, 0); // the side that light is picked for; 0: both
@@ -112,6 +116,7 @@ export function beginWave(aJob: usize, scratch: usize): void {
   hasLights = load<i32>(job, JOB.LIGHT_COUNT) > 0;
   split = load<u32>(job, JOB.SPLIT) != 0;
   foggy = hasFog(job);
+  catching = load<u32>(job, JOB.CATCHERS) != 0;
   forward = load3(job + JOB.CAMERA + 48);
 }
 
@@ -131,6 +136,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
   if (passed) passWith(job, path, passed, through);
   if (flags & PATH.MEETS && !fogged) addLampsMet();
+  if (catching && !missed && !fogged) meetCatcherOrThing();
   if (missed) {
     if (first || !fogged) addSky();
     if (!fogged) {
@@ -188,6 +194,8 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   // behind guide the denoiser
   scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
   fogged = scattered < Infinity;
+  caught = false;
+  ofPlace = (flags & PATH.OF_PLACE) != 0;
   first = foggy && !bounce;
   sight = first ? scale(through, clear(job, o, d, t)) : through;
 }
@@ -207,7 +215,53 @@ function addLampsMet(): void {
     k >= 0;
     k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, k + 1, L, weights)
   )
-    addRadiance(job, path, mul(through, load3(L + SAMPLE.RADIANCE)), depth, load<u32>(L, SAMPLE.GROUP));
+    addFound(mul(through, load3(L + SAMPLE.RADIANCE)), load<u32>(L, SAMPLE.GROUP));
+}
+/** Light that the path met itself. */
+function addFound(c: v128, group: u32): void {
+  addRadiance(job, path, c, depth, group, 0, ofPlace);
+  if (ofPlace && !(flags & PATH.FREED)) addFree(job, path, c, depth);
+}
+
+// ---- shadow catchers (catcher.ts)
+/** The path met something: a catcher, which the camera may be the first to see, or a thing that is not of the place. */
+function meetCatcherOrThing(): void {
+  const mask = load<u32>(instances + <usize>number * INST.BYTES, INST.MASK);
+  caught = (mask & MASK.CATCHER) != 0;
+  if (caught) {
+    if (depth == 0) beginOnCatcher();
+  } else if (ofPlace && !(mask & INST.PANEL)) standInTheWay();
+}
+function beginOnCatcher(): void {
+  const seen = job + JOB.ENVS + ENV.CAMERA * ENV.BYTES;
+  const behindIt = load<u32>(seen, ENV.DATA) ? mul(through, environment(seen, d)) : vec(0, 0, 0);
+  addBehind(job, path, behindIt, (X(through) + Y(through) + Z(through)) / <f32>3);
+  flags |= PATH.CAUGHT | PATH.OF_PLACE;
+  store<u32>(path, flags, PATH.FLAGS);
+  ofPlace = true;
+}
+/**
+ * A thing stands between a catcher and what lights it: without it there would be the sky (whatever of the place lies
+ * further behind is not looked for). What the path finds here is the thing's; straight on through a pane it finds light
+ * of the place again, which is counted as free already.
+ */
+function standInTheWay(): void {
+  if (!(flags & PATH.FREED)) {
+    addFree(job, path, skyLight(through), depth);
+    if (flags & PATH.MEETS) addLampsBeyond();
+    flags |= PATH.FREED;
+    store<u32>(path, flags, PATH.FLAGS);
+  }
+  ofPlace = false;
+}
+function addLampsBeyond(): void {
+  const normal = load3(path + PATH.NORMAL);
+  for (
+    let k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, 0, L, weights);
+    k >= 0;
+    k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, k + 1, L, weights)
+  )
+    addFree(job, path, mul(through, load3(L + SAMPLE.RADIANCE)), depth);
 }
 
 // ---- 3
@@ -222,11 +276,15 @@ function addLampsMet(): void {
 }
 
 function addSky(): void {
+  if (load<u32>(environmentSeen(), ENV.DATA)) addFound(skyLight(sight), envGroup);
+}
+/** Of the sky in the path's direction, where nothing is in its way. */
+function skyLight(weight: v128): v128 {
   const env = environmentSeen();
-  if (!load<u32>(env, ENV.DATA)) return;
+  if (!load<u32>(env, ENV.DATA)) return vec(0, 0, 0);
   const wasSampled = pdf > 0 && hasEnv && !(split && kind != KIND.DIFFUSE);
   const share = wasSampled ? weigh(pdf, environmentPdf(lighting, d)) : ONE;
-  addRadiance(job, path, scale(mul(sight, environment(env, d)), share), depth, envGroup);
+  return scale(mul(weight, environment(env, d)), share);
 }
 
 /** Power heuristic between two ways of finding the same light; a pdf of 0 means that there is no other way. */
@@ -258,12 +316,13 @@ function addSky(): void {
     carried = mul(carried, left);
     sight = mul(sight, left);
   }
-  if (own & MAT.UNLIT) {
+  if (own & MAT.UNLIT && !caught) {
     if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
     return fogged;
   }
   // in fog only some paths go on through glass, so it guides itself
   if (!(own & MAT.LIGHT_ALONE)) addGuides(job, path, S, depth >= bounces || first);
+  if (caught && depth == 0) return true; // what a catcher shows itself is in the plate
   let emission = load3(S + SURFACE.EMISSION);
   const focus = load<f32>(mat, MAT.FOCUS);
   if (focus > 0) emission = scale(emission, Mathf.pow(max<f32>(-dot(load3(S + SURFACE.GEOMETRIC), d), 0), focus));
@@ -327,7 +386,7 @@ function addEmission(inst: usize, emission: v128): void {
   }
   const c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
   if (wasPicked && isShadowless(job, light)) return;
-  addRadiance(job, path, c, depth, light >= 0 ? groupOf(job, light) : NO_GROUP);
+  addFound(c, light >= 0 ? groupOf(job, light) : NO_GROUP);
   if (evidence && bounce) countLight(evidence, number, EVIDENCE.LIT, c);
 }
 
@@ -394,7 +453,16 @@ function lightBySample(which: u32): void {
   if (inside && distance < Infinity) c = mul(c, transmittance(inside, distance));
   const towardsSun = !which && load<f32>(L, SAMPLE.REACH) == Infinity;
   const width = evidence ? widening(widthOfShadow(), load<f32>(L, SAMPLE.ANGLE)) : 0;
-  queueShadowRay(L, begin, w, c, index, depth + 1, towardsSun, hash(seed, sample * 64 + bounce * 2 + which), width);
+  const scatterings = (depth + 1) | (isOfPlace() ? SHADE.OF_PLACE : 0);
+  queueShadowRay(L, begin, w, c, index, scatterings, towardsSun, hash(seed, sample * 64 + bounce * 2 + which), width);
+}
+
+/** Whether the light sample in L is of the place, on a catcher: not where it is of a thing that glows. */
+// @ts-ignore
+@inline function isOfPlace(): bool {
+  if (!ofPlace || flags & PATH.FREED) return false;
+  const inst: usize = load<u32>(L, SAMPLE.INSTANCE);
+  return !inst || (load<u32>(inst, INST.MASK) & (INST.PANEL | MASK.CATCHER)) != 0;
 }
 
 /** Which rays may meet what the light sample in L is of; lamps and suns all. */
@@ -459,7 +527,8 @@ function goOn(way: i32, next: usize): void {
   const now = load<u32>(path, PATH.FLAGS);
   if (straight) store<u32>(path, ((now & ~PATH.KIND) | (<u32>scatteredAs)) + (1 << PATH.PANES), PATH.FLAGS);
   else {
-    const others = now & ~(PATH.KIND | PATH.MEETS);
+    const left: u32 = caught || fogged ? 0 : PATH.OF_PLACE;
+    const others = now & ~(PATH.KIND | PATH.MEETS | left);
     store<u32>(path, others | (<u32>scatteredAs) | (meets ? PATH.MEETS : 0), PATH.FLAGS);
   }
 }

@@ -14,6 +14,15 @@ export let shadowRays: usize = 0;
 export let shades: usize = 0;
 export let shadowHits: usize = 0;
 
+/**
+ * Where the shadow ray is that was queued as the i-th of those that go together, or after all of them as one of those that
+ * go apart: these stand at the end.
+ */
+// @ts-ignore
+@inline export function placeInQueue(i: i32, together: i32): usize {
+  return <usize>(i < together ? i : 2 * capacity - 1 - (i - together));
+}
+
 export function placeWave(job: usize, scratch: usize): void {
   const n = <usize>load<u32>(job, JOB.WAVE_PATHS);
   const at = scratch + SCRATCH.BYTES;

@@ -110,6 +110,48 @@ describe('a plate', () => {
   });
 });
 
+describe('a shadow catcher', () => {
+  it('shows the plate, darkened and tinted by what takes light, and its layers put the picture together again', async () => {
+    const image = { name: 'lane.png', blob: 'e'.repeat(64), mediaType: 'image/png', width: 1, height: 1 };
+    const plate = { width: 1, height: 1, data: Uint8Array.of(255, 255, 255, 255) };
+    const caught: EngineScene = {
+      ...what,
+      instances: what.instances.map((i) => (i.name === 'Table' ? { ...i, mask: MASK.ALL | MASK.CATCHER } : i)),
+      environmentInputs: { camera: 'none' },
+    };
+    const under = { plate: { image, strength: 0.5 }, environmentInputs: { camera: 'none' } as const };
+    const s = selection({ ...under, instances: caught.instances });
+    const e = await openNodeEngine(2);
+    try {
+      await e.load(caught, settingsOf(final, { widthPx: 48, heightPx: 48 }, s));
+      await e.render({ camera: downCamera(3, 0.6), samples: 32 });
+      const bare = await finish(e, { ...s, plate: undefined }, final, camera, { keepFilm: true });
+      const f = await finish(e, s, final, camera, { plate });
+      const shadow = [0, 1, 2, 3].map((c) => layer(f, `shadow.${'RGBA'[c]!}`));
+      let darkest = 1;
+      for (let i = 0; i < 48 * 48; i++) {
+        const alpha = bare.film[i * 4 + 3]!;
+        const isCatcher = shadow[3]![i] === 1;
+        if (!isCatcher) continue;
+        darkest = Math.min(darkest, shadow[1]![i]!);
+        for (let c = 0; c < 3; c++) {
+          const sent = bare.film[i * 4 + c]!;
+          expect(f.film[i * 4 + c]).toBeCloseTo(sent + 0.5 * shadow[c]![i]!, 5);
+        }
+        // for who has no plate here: as dark as the shadow's luminance
+        const left = 0.2126 * shadow[0]![i]! + 0.7152 * shadow[1]![i]! + 0.0722 * shadow[2]![i]!;
+        expect(alpha).toBeCloseTo(1 - left, 5);
+      }
+      expect(darkest).toBeLessThan(0.6);
+      expect(shadow[3]!.filter((x) => x === 0).length).toBeGreaterThan(100); // the bowl
+      expect(bare.film.filter((x, i) => i % 4 === 3 && x === 1).length).toBeGreaterThan(100);
+      expect(layer(f, 'caughtLight.G').some((x) => x > 0)).toBe(true); // the bowl's light on the table
+    } finally {
+      await e.close();
+    }
+  });
+});
+
 describe('what is delivered', () => {
   it('has the layers of its profile and no others', async () => {
     const groups = (f: Finished) =>

@@ -13,7 +13,7 @@ import { numbers } from './soup.ts';
 
 export const FRAME: RenderSettings = {
   ...settings(66, 34, 5),
-  planes: ['depth', 'normal', 'albedo', 'direct', 'indirect', 'emission', 'objects', 'motion'],
+  planes: ['depth', 'normal', 'albedo', 'direct', 'indirect', 'emission', 'objects', 'motion', 'caught', 'behind'],
   lightGroups: 2,
   noise: { threshold: 0.06, floorNits: 0.05 },
 };
@@ -63,14 +63,16 @@ export interface Drawn {
 /** Things about a floor; behind opaque shells, under the floor and far off stand those that nothing meets. */
 export function sceneOf(seed: number): Drawn {
   const random = numbers(seed);
+  const chance = numbers(seed ^ 0x2545f491);
   const within = (reach: number) => (random() * 2 - 1) * reach;
   const instances: EngineInstance[] = [];
   const put = (name: string, mesh: number, material: number, at: readonly [number, number, number]) => {
     const turn = random() * 6;
     const [c, s] = [Math.cos(turn), Math.sin(turn)];
     const matrix = [c, s * 0.5, s, 0, 0, 1, 0, 0, -s, 0, c, 0, ...at, 1];
+    const mask = chance() < (mesh === FLOOR ? 0.3 : 0.08) ? MASK.ALL | MASK.CATCHER : MASK.ALL;
     // names are shared, as of copies
-    instances.push({ name, mesh, material, matrix, mask: MASK.ALL, ...(material === GLOW && { lightGroup: 1 }) });
+    instances.push({ name, mesh, material, matrix, mask, ...(material === GLOW && { lightGroup: 1 }) });
   };
   put('floor', FLOOR!, 0, [0, -0.5, 0]);
   const count = 6 + Math.floor(random() * 14);

@@ -124,6 +124,27 @@ describe('a look, assembled', () => {
       ),
     ).toBe(MASK.ALL & ~MASK.SHADOW & ~MASK.SPECULAR);
   });
+  it('makes shadow catchers of an object, of all in a group, and of a ground that the look puts up', async () => {
+    const d = await stall();
+    const catching = (...changes: Change[]) => {
+      const s = select(d, look(d, ...changes), camera(d));
+      return { s, names: s.instances.filter((i) => i.mask & MASK.CATCHER).map((i) => i.name) };
+    };
+    expect(catching().names).toEqual([]);
+    expect(catching(set('object:Crate', 'object.catcher', true)).names).toEqual(['Crate']);
+    expect(catching(set('object:Stall', 'object.catcher', true)).names).toEqual(['Stall/Counter', 'Stall/Kettle']);
+    const { s, names } = catching(
+      set('environment', 'environment.ground', true),
+      set('environment', 'environment.groundSize', 7),
+      set('environment', 'environment.groundAt', [1, -2, 3]),
+    );
+    expect(names).toEqual(['Ground']);
+    const profile = PROFILES[0]!;
+    expect(settingsOf(profile, { widthPx: 8, heightPx: 8 }, s).planes).toEqual(['caught', 'behind']);
+    expect(settingsOf(profile, { widthPx: 8, heightPx: 8 }, catching().s).planes).toEqual([]);
+    const ground = s.instances.at(-1)!;
+    expect(ground.matrix).toEqual([7, 0, 0, 0, 0, 1, 0, 0, 0, 0, 7, 0, 1, -2, 3, 1]);
+  });
   it('wears the material that the look says, with its changed values', async () => {
     const d = await stall();
     const s = select(
@@ -205,10 +226,12 @@ describe('a look, assembled', () => {
         set('environment', 'environment.backdrop', true),
         set('environment', 'environment.backdropSize', [10, 5, 4]),
         set('environment', 'environment.backdropAt', [1, 0, -2]),
+        set('environment', 'environment.ground', true),
       ),
       camera(d),
     );
-    const sweep = s.instances.at(-1)!;
+    const [sweep, ground] = s.instances.slice(-2);
+    expect(ground!.name).toBe('Ground');
     const settings = settingsOf(PROFILES[0]!, { widthPx: 32, heightPx: 18 }, s);
     expect(sweep).toMatchObject({
       name: 'Backdrop sweep',

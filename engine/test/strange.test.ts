@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { MASK, type EngineScene } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { AREA_ACCELERATION } from '../host/countSelection.ts';
-import { backdropMesh } from '../host/backdropMesh.ts';
+import { BACKDROP, GROUND, madeMesh } from '../host/madeMeshes.ts';
 import { AREA_MESHES } from '../host/index.ts';
 import {
   IDENTITY,
@@ -258,11 +258,13 @@ describe('what refers to nothing is refused by name', () => {
   });
 });
 
-it('the shapes of area lights and the backdrop take what plans count for them', async () => {
+it('the shapes of area lights and what looks put up take what plans count for them', async () => {
   const e = await openNodeEngine(1);
-  const { accelerationBytes, ...backdrop } = backdropMesh();
   try {
-    expect(await e.measureMesh(backdrop)).toBe(accelerationBytes);
+    for (const made of [BACKDROP, GROUND].map((mesh) => madeMesh(mesh)!)) {
+      const { accelerationBytes, ...mesh } = made.mesh;
+      expect(await e.measureMesh(mesh), mesh.name).toBe(accelerationBytes);
+    }
     for (const k of ['rectangle', 'disc', 'ball'] as const)
       expect(await e.measureMesh(AREA_MESHES[k])).toBe(AREA_ACCELERATION[k]);
   } finally {

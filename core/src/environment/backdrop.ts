@@ -32,9 +32,19 @@ export function backdropShape(): {
   return { positions, normals, indices };
 }
 
+/** A square of 1 × 1 on the ground, facing up. */
+export function groundShape(): ReturnType<typeof backdropShape> {
+  return {
+    positions: new Float32Array([-0.5, 0, -0.5, -0.5, 0, 0.5, 0.5, 0, 0.5, 0.5, 0, -0.5]),
+    normals: new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]),
+    indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+  };
+}
+
 /**
  * A picture under what was rendered: seen where nothing is, by the share that is not covered. Fills the frame, whatever
  * its own shape. film: r, g, b, coverage of a part of the frame.
+ * @param open how much of the picture is seen, r, g, b a pixel; absent: what is not covered
  */
 export function underlaid(
   film: Float32Array,
@@ -42,6 +52,7 @@ export function underlaid(
   frame: { readonly widthPx: number; readonly heightPx: number },
   plate: { readonly width: number; readonly height: number; readonly data: ArrayLike<number> },
   strength: number,
+  open?: Float32Array,
 ): Float32Array {
   const out = film.slice();
   const k = Math.min(plate.width / frame.widthPx, plate.height / frame.heightPx);
@@ -52,12 +63,13 @@ export function underlaid(
   for (let y = 0; y < part.heightPx; y++)
     for (let x = 0; x < part.widthPx; x++) {
       const at = (y * part.widthPx + x) * 4;
-      const open = 1 - film[at + 3]!;
-      if (!(open > 0)) continue;
+      const bare = 1 - film[at + 3]!;
+      if (!open && !(bare > 0)) continue;
       const u = Math.min(plate.width - 1, Math.max(0, Math.floor(x0 + (x + part.left + 0.5) * k)));
       const v = Math.min(plate.height - 1, Math.max(0, Math.floor(y0 + (y + part.top + 0.5) * k)));
       const from = (v * plate.width + u) * 4;
-      for (let c = 0; c < 3; c++) out[at + c]! += open * strength * linear(plate.data[from + c]! / top);
+      for (let c = 0; c < 3; c++)
+        out[at + c]! += (open ? open[(at >> 2) * 3 + c]! : bare) * strength * linear(plate.data[from + c]! / top);
     }
   return out;
 }

@@ -114,6 +114,11 @@ describe('looks may share a trace', () => {
     ['where a panel is seen in one', [[], [solid]]],
     ['in other materials', [[], [c('material:Clay', 'material.roughness', 0.9)]]],
     ['where something is hidden', [[], [c('object:Cup', 'object.shown', false)]]],
+    ['where one has a shadow catcher', [[], [c('object:Cup', 'object.catcher', true)]]],
+    [
+      'where the ground catches shadow in both',
+      [[c('environment', 'environment.ground', true)], [c('environment', 'environment.ground', true), dim]],
+    ],
     ['with copies in one', [[dim], [dim, c('object:Cup', 'object.copyLayout', 'row')]]],
   ])('but not %s', (_, looks) => {
     expect(together(...looks)).toBe(false);

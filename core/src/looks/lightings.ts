@@ -4,6 +4,7 @@
 import { isPanel } from '../scene/index.ts';
 import { hashOf, isGrade } from './fingerprint.ts';
 import type { Inputs } from './fingerprint.ts';
+import { catchesShadow } from './groundOf.ts';
 import { type SceneIndex, type Value, propertyOf } from './properties.ts';
 import { keyOf } from './resolve.ts';
 import { ADDED, isAddedPath, parseTarget } from './targets.ts';
@@ -81,8 +82,10 @@ export function lightShare(scene: SceneIndex, values: Values): LightShare {
     if (isOn && own.get('light.seenByCamera') === true && isPanelOf(scene, target))
       solid.push(`${target} ${shapeOf(own)}`);
   }
-  // copies are as their originals, whose lights they have: looks with some share with what is the same but for the grade
-  if (values.some(([target, property]) => target.includes('#') || property === 'object.copyLayout'))
+  // copies are as their originals, whose lights they have, and a catcher's shadow does not come apart by lights: looks with
+  // some share with what is the same but for the grade
+  const hasCopies = values.some(([target, property]) => target.includes('#') || property === 'object.copyLayout');
+  if (hasCopies || catchesShadow(values))
     return { rest: hashOf(values.filter(([, property]) => !isGrade(property))), sources: new Map() };
   const rest = values.filter(
     ([target, property]) => !said.get(target)?.has(property) && !isGrade(property) && !EMISSION.has(property),

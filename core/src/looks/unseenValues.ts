@@ -17,6 +17,7 @@ const UNSEEN_OF_HIDDEN: ReadonlySet<string> = new Set([
   'object.seenByCamera',
   'object.seenInReflections',
   'object.castsShadow',
+  'object.catcher',
 ]);
 
 /** @returns whether a value shows in no picture, of a target as parseTarget() takes it apart */

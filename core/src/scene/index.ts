@@ -16,3 +16,4 @@ export * from './vectors.ts';
 export * from './motion.ts';
 export * from './deformData.ts';
 export * from './cameraShape.ts';
+export * from './matchCamera.ts';

@@ -61,6 +61,7 @@ export const TOGETHER = 852; // tiles that a thread takes at once
 export const TRAIL = 856; // u32 offset of a thread's trail from its scratch, where there is evidence
 export const LEFT_OUT_FROM = 860; // number of the first instance that is left out
 export const FINER = 932; // f32 0…1: how wide a camera's rays will be in the picture that evidence is for, to those traced
+export const CATCHERS = 936; // not 0: some instances are shadow catchers
 export const PLANES = 960; // table of planes, see plane.ts
 export const PARTS = 1056; // how many parts of light are kept apart; the last takes what is of none
 export const PART_CLAMPS = 1060; // u32 address: CLAMP of each part

@@ -23,4 +23,7 @@ export const AROUND = 116; // and of the one around that
 export const KIND = 7; // flags: how the path was scattered last
 export const GUIDED = 8; // the denoiser's guides are written
 export const MEETS = 16; // may meet the discs of suns and the balls of lamps
+export const CAUGHT = 32; // a shadow catcher is what the camera sees first
+export const OF_PLACE = 64; // and the path has been scattered at nothing else since
+export const FREED = 128; // and what it may find of the place's light is counted as free already
 export const PANES = 8; // shift: from this bit on, how many panes it went straight through

@@ -21,4 +21,8 @@ export const PARTS_HALF = 17; // of samples of even number alone: by both halves
 export const PARTS_EMISSION = 18; // as EMISSION and DIRECT
 export const PARTS_DIRECT = 19;
 export const GROUPS_EMISSION = 20; // as EMISSION, of each light group
+// Of shadow catchers (catcher.ts): what of the light of the place reaches them, what would if no things were there, and
+// the light that things send there, 3 a pixel each, one after another
+export const CAUGHT = 21;
+export const BEHIND = 22; // what the camera would see there without the catcher, and how much of the pixel it covers, 4
 export const CRYPTO_RANKS = 6;

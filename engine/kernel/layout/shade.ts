@@ -4,5 +4,6 @@ export const BYTES = 32;
 export const PATH = 12;
 export const GROUP = 16;
 export const LIGHT = 20;
-export const SCATTERINGS = 24; // of the light when it arrives at the camera
+export const SCATTERINGS = 24; // of the light when it arrives at the camera, and OF_PLACE
 export const WIDTH = 28;
+export const OF_PLACE = 0x80000000; // light of the place on a shadow catcher

@@ -1,5 +1,6 @@
 // Finished pictures with their light kept apart, for mixing their light groups, and the looks that they were made from.
 import { AppError } from '@variscen/contract';
+import { catchesShadow } from '@variscen/core/looks';
 import { type RenderRow, Renders } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import { asChanges } from './asChanges.ts';
@@ -12,6 +13,12 @@ export class LightPictureService {
   async write(renderId: string, mostWidthPx: number, file: string, signal: AbortSignal): Promise<number> {
     const render = await this.find(renderId);
     const picture = await this.pathOf(render, 'exr');
+    if (catchesShadow(render.inputs.values))
+      throw new AppError(
+        'INVALID',
+        'A picture with shadow catchers cannot be mixed: their shadow does not come apart by light groups.',
+        'Render the cell in the other lighting.',
+      );
     if (picture === null)
       throw new AppError('INVALID', 'This picture was not written as OpenEXR.', 'Render it with a profile that does.');
     const groups = await this.pathOf(render, 'exr-lightGroups');

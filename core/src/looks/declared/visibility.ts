@@ -26,4 +26,12 @@ export const VISIBILITY_PROPERTIES: readonly Property[] = [
     type: 'boolean',
     base: ofObject(true),
   },
+  {
+    id: 'object.catcher',
+    facet: 'visibility',
+    on: 'object',
+    label: 'Shadow catcher',
+    type: 'boolean',
+    base: ofObject(false),
+  },
 ];

@@ -14,6 +14,7 @@ import {
   attach,
   engineCamera,
   finish,
+  hasCatchers,
   platePixels,
   select,
   settingsOf,
@@ -143,8 +144,9 @@ export class PictureJob {
     const pose = poseFor(open.document, open.motion, camera);
     const state = resolve(open.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
     const selected = select(pose, state, false, await this.workshop.scenes.namedFor(camera));
-    const isLive = this.urgency === 'live';
-    const apart = isLive ? lightsApart(selected) : { selection: selected, sources: [] };
+    // a catcher's shadow does not come apart by lights
+    const canComeApart = this.urgency === 'live' && !hasCatchers(selected);
+    const apart = canComeApart ? lightsApart(selected) : { selection: selected, sources: [] };
     const { selection } = apart;
     this.lit = { index: open.index, document: selection.pose.now.document, state };
     const scene = await attach(selection, this.sourcesOf(open, selection), LIVE.displacement, heightPx);
