@@ -6,6 +6,8 @@ import {
   type Limits,
   MOST_STEP,
   PLATE_FITS,
+  RUNS_ALONG,
+  SECOND_PAIRS,
   faultOfRanges,
 } from '@variscen/core/scene';
 import * as z from 'zod';
@@ -85,6 +87,24 @@ export const cameraValuesSchema = cameraShape
   })
   .partial();
 
+// lines may reach beyond the frame
+const framePoint = z.tuple([finite.min(-20).max(20), finite.min(-20).max(20)]);
+const frameLine = z.tuple([framePoint, framePoint]);
+export const plateMatchSchema = z
+  .object({
+    first: z.tuple([frameLine, frameLine]),
+    firstAlong: z.enum(RUNS_ALONG),
+    second: z.tuple([frameLine, frameLine]),
+    secondIs: z.enum(SECOND_PAIRS),
+    ground: framePoint,
+    groundAt: z.tuple([finite, finite, finite]),
+    scale: z.discriminatedUnion('by', [
+      z.object({ by: z.literal('height'), heightM: finite.min(0).max(1e6) }),
+      z.object({ by: z.literal('length'), line: frameLine, lengthM: finite.min(0).max(1e6) }),
+    ]),
+  })
+  .meta({ id: 'PlateMatch' });
+
 const frameNumber = z.int().min(0).max(LAST_FRAME);
 export const guidesSchema = z.array(z.enum(GUIDES)).max(GUIDES.length);
 export const cameraHandlingSchema = z
@@ -108,6 +128,7 @@ export const cameraHandlingSchema = z
         heightPx: z.int().min(1),
         fit: z.enum(PLATE_FITS),
         opacity: finite.min(0).max(1),
+        match: plateMatchSchema.optional(),
       })
       .nullable(),
   })

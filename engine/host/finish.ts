@@ -1,9 +1,9 @@
 // From a rendered film to what is delivered: denoised, drawn where the look says so, with its layers.
 import type { Profile } from '@variscen/core/plan';
-import { underlaid } from '@variscen/core/environment';
+import { type PlatePicture, underlaid } from '@variscen/core/environment';
 import { type CameraSettings, croppedPx, depthRangeM } from '@variscen/core/scene';
 import { caughtLight, uncaught } from './caught.ts';
-import type { PlatePixels, Selection } from './selection.ts';
+import type { Selection } from './selection.ts';
 import type { Engine } from './engine.ts';
 import { type LayerChannel, exrLayers } from './exrLayers.ts';
 import { inked } from './inked.ts';
@@ -32,7 +32,7 @@ function frameOf({ width, height }: { readonly width: number; readonly height: n
 export interface FinishHow {
   readonly signal?: AbortSignal | undefined;
   /** What the selection's plate shows. */
-  readonly plate?: PlatePixels | undefined;
+  readonly plate?: PlatePicture | undefined;
   /**
    * The film is copied, so that more can be added to it. Without, it is taken where it lies: the picture lies in the
    * engine's memory, and is gone when it is closed.

@@ -5,6 +5,7 @@ import {
   type ResolvedState,
   type Value,
   backdropOf,
+  catchersAmong,
   drawnLooks,
   groundOf,
   lightOf,
@@ -395,7 +396,7 @@ function masksOf(state: ResolvedState, document: SceneDocument): number[] {
   const seen = flagsOf(state, document, 'object.seenByCamera');
   const reflected = flagsOf(state, document, 'object.seenInReflections');
   const shadowing = flagsOf(state, document, 'object.castsShadow');
-  const catching = catchersOf(state, document);
+  const catching = catchersAmong(state, document.nodes);
   return document.nodes.map(
     (_, n) =>
       (MASK.ALL &
@@ -404,11 +405,4 @@ function masksOf(state: ResolvedState, document: SceneDocument): number[] {
         ~(shadowing[n] ? 0 : MASK.SHADOW)) |
       (catching[n] ? MASK.CATCHER : 0),
   );
-}
-/** By node: an object is a shadow catcher where it or a group that it stands in is one. */
-function catchersOf(state: ResolvedState, document: SceneDocument): boolean[] {
-  const own: boolean[] = [];
-  const set = setOnObjects(state, 'object.catcher');
-  for (const n of document.nodes) own.push((n.parent >= 0 && own[n.parent]!) || set(n.path) === true);
-  return own;
 }

@@ -1,5 +1,5 @@
 // What of a scene in a state is rendered, by reference: nothing of it is loaded yet.
-import type { EnvironmentMap, ImportedSky, MadeSky } from '@variscen/core/environment';
+import type { EnvironmentMap, ImportedSky, MadeSky, PlatePicture } from '@variscen/core/environment';
 import type { StandIn, Verdict } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import type { DeformData, Geometry, Matrix, Pose, SceneTexture } from '@variscen/core/scene';
@@ -84,10 +84,5 @@ export interface StoredData extends Omit<SelectionData, 'stored'> {
 }
 
 /** The picture that a selection's plate shows, for finish(). */
-export const platePixels = async (s: Selection, pixels: SelectionData['pixels']): Promise<PlatePixels | undefined> =>
+export const platePixels = async (s: Selection, pixels: SelectionData['pixels']): Promise<PlatePicture | undefined> =>
   s.plate && { width: s.plate.image.width, height: s.plate.image.height, data: await pixels(s.plate.image) };
-export interface PlatePixels {
-  readonly width: number;
-  readonly height: number;
-  readonly data: Uint8Array | Uint16Array;
-}

@@ -22,7 +22,7 @@ import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  5: {
+  6: {
     lit: '1e218dfc72a058ba',
     'lit, denoised': 'fb0f50de23c9fbd5',
     'under a sky': '7b77c32f346c441c',

@@ -3,11 +3,14 @@
 // towards +X.
 import { daylightMap, parseDaylight } from './daylight.ts';
 import type { EnvironmentMap } from './environmentMap.ts';
+import { HORIZON_BELOW, hazeBelow, horizonShare, parseGradient } from './gradientSky.ts';
 
 export * from './environmentMap.ts';
 export * from './imported.ts';
 export * from './backdrop.ts';
+export * from './plate.ts';
 export * from './daylight.ts';
+export * from './gradientSky.ts';
 
 export const ENVIRONMENT_KINDS = [
   { id: 'even', label: 'Even grey' },
@@ -16,11 +19,12 @@ export const ENVIRONMENT_KINDS = [
   { id: 'dusk', label: 'Dusk' },
   { id: 'night', label: 'Clear night' },
   { id: 'daylight', label: 'Sun’s daylight' },
+  { id: 'gradient', label: 'Three colours' },
   { id: 'none', label: 'None' },
 ] as const;
 export type EnvironmentKind = (typeof ENVIRONMENT_KINDS)[number]['id'];
 /** A sky that is made here, by all that it is made from. */
-export type MadeSky = keyof typeof SKIES | `daylight ${string}`;
+export type MadeSky = keyof typeof SKIES | `daylight ${string}` | `gradient ${string}`;
 export const isEnvironmentKind = (x: unknown): x is EnvironmentKind => ENVIRONMENT_KINDS.some((e) => e.id === x);
 
 type Rgb = readonly [number, number, number];
@@ -36,7 +40,7 @@ interface Sky {
     readonly width: number;
   }[];
 }
-const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none' | 'daylight'>, Sky>> = {
+const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none' | 'daylight' | 'gradient'>, Sky>> = {
   even: { zenith: [0.5, 0.5, 0.5], horizon: [0.5, 0.5, 0.5], ground: [0.25, 0.25, 0.25], glows: [] },
   noon: {
     zenith: [0.25, 0.45, 0.95],
@@ -65,7 +69,9 @@ const SKIES: Readonly<Record<Exclude<EnvironmentKind, 'none' | 'daylight'>, Sky>
 /** Width is twice the height. */
 export function generateEnvironment(made: MadeSky, height = 128): EnvironmentMap {
   const daylight = parseDaylight(made);
-  return daylight ? daylightMap(daylight, height) : paintedSky(SKIES[made as keyof typeof SKIES], height);
+  if (daylight) return daylightMap(daylight, height);
+  const gradient = parseGradient(made);
+  return paintedSky(gradient ? { ...gradient, glows: [] } : SKIES[made as keyof typeof SKIES], height);
 }
 function paintedSky(sky: Sky, height: number): EnvironmentMap {
   const width = height * 2;
@@ -83,7 +89,7 @@ function paintedSky(sky: Sky, height: number): EnvironmentMap {
     const theta = (Math.PI * (y + 0.5)) / height;
     const up = Math.cos(theta);
     const flat = Math.sin(theta);
-    const k = up >= 0 ? (1 - up) ** 2.5 : Math.max(0, 1 + up * 8);
+    const k = up >= 0 ? horizonShare(up) : hazeBelow(up);
     for (let x = 0; x < width; x++) {
       const phi = 2 * Math.PI * ((x + 0.5) / width - 0.5);
       const d = [flat * Math.sin(phi), up, -flat * Math.cos(phi)] as const;
@@ -91,7 +97,7 @@ function paintedSky(sky: Sky, height: number): EnvironmentMap {
         let v =
           up >= 0
             ? sky.zenith[c]! * (1 - k) + sky.horizon[c]! * k
-            : sky.ground[c]! * (1 - k) + sky.horizon[c]! * k * 0.6;
+            : sky.ground[c]! * (1 - k) + sky.horizon[c]! * k * HORIZON_BELOW;
         for (const g of glows) {
           const angle = Math.acos(Math.min(1, Math.max(-1, d[0] * g.d[0] + d[1] * g.d[1] + d[2] * g.d[2]))) / rad;
           v += g.color[c]! * Math.exp(-((angle / g.width) ** 2)) * (up < 0 ? Math.max(0, 1 + up * 6) : 1);

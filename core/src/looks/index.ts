@@ -10,7 +10,7 @@ export * from './drawn.ts';
 export * from './gradeOf.ts';
 export * from './images.ts';
 export * from './backdropOf.ts';
-export * from './groundOf.ts';
+export * from './catchers.ts';
 export * from './maps.ts';
 export * from './materialOf.ts';
 export * from './addedLights.ts';

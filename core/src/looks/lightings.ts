@@ -4,7 +4,7 @@
 import { isPanel } from '../scene/index.ts';
 import { hashOf, isGrade } from './fingerprint.ts';
 import type { Inputs } from './fingerprint.ts';
-import { catchesShadow } from './groundOf.ts';
+import { catchesShadow } from './catchers.ts';
 import { type SceneIndex, type Value, propertyOf } from './properties.ts';
 import { keyOf } from './resolve.ts';
 import { ADDED, isAddedPath, parseTarget } from './targets.ts';

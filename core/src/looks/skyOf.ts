@@ -3,10 +3,13 @@ import {
   type ImportedSky,
   type MadeSky,
   type Daylight,
+  type GradientSky,
   daylightName,
+  gradientName,
   isEnvironmentKind,
   parseSky,
 } from '../environment/index.ts';
+import type { Rgb } from '../scene/index.ts';
 import type { Value } from './properties.ts';
 import type { ResolvedState } from './resolve.ts';
 
@@ -20,6 +23,11 @@ export function daylightOf(state: ResolvedState): Daylight {
   };
 }
 
+function gradientOf(state: ResolvedState): GradientSky {
+  const color = (property: string) => state.get('environment', `environment.${property}`) as Rgb;
+  return { zenith: color('zenith'), horizon: color('horizon'), ground: color('below') };
+}
+
 /**
  * @param value of a property that says which sky: for light, for the camera, for reflections
  * @returns undefined for none, and for what is not known
@@ -28,5 +36,6 @@ export function skyOf(state: ResolvedState, value: Value | undefined): MadeSky |
   const imported = parseSky(value);
   if (imported) return imported;
   if (!isEnvironmentKind(value) || value === 'none') return undefined;
-  return value === 'daylight' ? (daylightName(daylightOf(state)) as MadeSky) : value;
+  if (value === 'daylight') return daylightName(daylightOf(state)) as MadeSky;
+  return value === 'gradient' ? (gradientName(gradientOf(state)) as MadeSky) : value;
 }

@@ -1,5 +1,6 @@
 // What belongs to a camera and never changes its pictures: how it is worked with.
 import type { FrameRange } from './frameRanges.ts';
+import type { PlateMatch } from './matchCamera.ts';
 
 export const GUIDES = ['thirds', 'centre', 'safe', 'diagonals'] as const;
 export type Guide = (typeof GUIDES)[number];
@@ -23,6 +24,8 @@ export interface CameraHandling {
     readonly fit: (typeof PLATE_FITS)[number];
     /** 0…1 */
     readonly opacity: number;
+    /** How the camera was found from it. */
+    readonly match?: PlateMatch | undefined;
   } | null;
 }
 export const PLAIN_HANDLING: CameraHandling = {

@@ -1,9 +1,17 @@
 // A camera that is matched to a plate is the one that took it.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type CameraSettings, halfHeightOf } from './index.ts';
-import { type FrameLine, type FramePoint, MatchFault, type PlateMatch, matchCamera } from './matchCamera.ts';
-import { cameraForScene, withPose } from './index.ts';
+
+import {
+  type FrameLine,
+  type FramePoint,
+  MatchFault,
+  type PlateMatch,
+  directionAt,
+  matchCamera,
+  shownAt,
+} from './matchCamera.ts';
+import { type CameraSettings, cameraForScene, withPose } from './index.ts';
 import type { Rgb } from './vectors.ts';
 
 const EMPTY = { nodes: [], meshes: [], materials: [], textures: [], cameras: [], lights: [] };
@@ -19,19 +27,7 @@ const standing = (at: Rgb, panDeg: number, tiltDeg: number, rollDeg: number, set
   const matrix = [...withPose([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at, 1], { panDeg, tiltDeg, rollDeg })];
   return { ...c, matrix };
 };
-/** Where a camera shows a point of the world. */
-function shown(c: CameraSettings, p: Rgb): FramePoint {
-  const m = c.matrix;
-  const d = [p[0] - m[12]!, p[1] - m[13]!, p[2] - m[14]!];
-  const along = (k: number) => m[k]! * d[0]! + m[k + 1]! * d[1]! + m[k + 2]! * d[2]!;
-  const half = halfHeightOf(c);
-  const z = -along(8);
-  const aspect = c.widthPx / c.heightPx;
-  return [
-    along(0) / (z * half * aspect * 2) + 0.5 - (c.shiftX ?? 0),
-    0.5 + (c.shiftY ?? 0) - along(4) / (z * half * 2),
-  ];
-}
+const shown = (c: CameraSettings, p: Rgb): FramePoint => shownAt(c, p)!;
 const line = (c: CameraSettings, from: Rgb, to: Rgb): FrameLine => [shown(c, from), shown(c, to)];
 
 /** Edges of a box of 2 × 1 × 3 m that stands on the ground in front of the origin, as a camera shows them. */
@@ -112,6 +108,24 @@ describe('a camera matched to a plate', () => {
           .map((x, k) => (k === 1 ? x : -x)),
       ),
     ).toBeLessThan(1e-9);
+  });
+
+  it('shows a point of the world where a ray through the frame meets it', () => {
+    fc.assert(
+      fc.property(cameras, (c) => {
+        const point: Rgb = [0.3, 0.4, -1.2];
+        const d = directionAt(c, shown(c, point));
+        const eye = c.matrix.slice(12, 15);
+        const away = Math.hypot(...point.map((x, k) => x - eye[k]!));
+        expect(
+          apart(
+            [0, 1, 2].map((k) => eye[k]! + d[k]! * away),
+            point,
+          ),
+        ).toBeLessThan(1e-9);
+        expect(shownAt(c, [eye[0]! - d[0], eye[1]! - d[1], eye[2]! - d[2]])).toBeUndefined();
+      }),
+    );
   });
 
   it('says where its horizon lies', () => {

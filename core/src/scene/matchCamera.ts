@@ -74,6 +74,24 @@ export function matchCamera(m: PlateMatch, camera: CameraSettings): MatchedCamer
   };
 }
 
+/** Where a perspective camera shows a point of the world; undefined where that is not before it. */
+export function shownAt(c: CameraSettings, p: Rgb): FramePoint | undefined {
+  const m = c.matrix;
+  const d: Rgb = [p[0] - m[12]!, p[1] - m[13]!, p[2] - m[14]!];
+  const along = (k: number) => m[k]! * d[0] + m[k + 1]! * d[1] + m[k + 2]! * d[2];
+  const depth = -along(8);
+  if (!(depth > c.nearM)) return undefined;
+  const reach = depth * halfHeightOf(c);
+  return placing(c).onFrame([along(0) / reach, along(4) / reach]);
+}
+/** In which direction of the world a point of the frame lies, of length 1. */
+export function directionAt(c: CameraSettings, p: FramePoint): Rgb {
+  const m = c.matrix;
+  const axis = (k: number): Rgb => [m[k]!, m[k + 1]!, m[k + 2]!];
+  const [x, y] = placing(c).onPlane(p);
+  return unit(turned([axis(0), axis(4), axis(8)], [x, y, -1 / halfHeightOf(c)]));
+}
+
 interface Placing {
   /** A point of the frame on the plane at distance focal: right and up of the axis, in half heights of the frame. */
   onPlane(p: FramePoint): Point;

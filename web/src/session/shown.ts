@@ -18,6 +18,7 @@ export interface CameraChange {
 export interface OneCameraChange {
   readonly name?: string;
   readonly settings?: CameraSettings;
+  readonly handling?: CameraHandling;
 }
 
 export function withPending(p: Project, destination: string, changes: readonly Change[]): Project {

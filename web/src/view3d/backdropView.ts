@@ -1,11 +1,14 @@
-// The backdrop sweep and the plate of a look, as the real-time view shows them.
-import { backdropShape } from '@variscen/core/environment';
-import { type ResolvedState, backdropOf, parseImage } from '@variscen/core/looks';
+// The backdrop sweep, the ground and the plate of a look, as the real-time view shows them.
+import { backdropShape, groundShape } from '@variscen/core/environment';
+import { type ResolvedState, backdropOf, groundOf, parseImage } from '@variscen/core/looks';
 import * as THREE from 'three';
 import { asset } from '../api/assets.ts';
 
 export class BackdropView {
-  readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
+  readonly group = new THREE.Group();
+  private readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
+  /** It only catches shadow: what is behind it is seen. */
+  private readonly ground: THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
   private plate: { readonly hash: string; readonly texture: THREE.Texture; width: number; height: number } | undefined;
   private rect: {
     readonly left: number;
@@ -15,17 +18,17 @@ export class BackdropView {
   } | null = null;
   constructor(
     private readonly scene: THREE.Scene,
+    catcher: THREE.Material,
     private readonly changed: () => void,
     private readonly failed: (message: string) => void,
   ) {
-    const { positions, normals, indices } = backdropShape();
-    const g = new THREE.BufferGeometry();
-    g.setAttribute('position', new THREE.BufferAttribute(positions, 3));
-    g.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
-    g.setIndex(new THREE.BufferAttribute(indices, 1));
-    this.mesh = new THREE.Mesh(g, new THREE.MeshStandardMaterial({ side: THREE.DoubleSide }));
-    this.mesh.matrixAutoUpdate = false;
-    this.mesh.visible = false;
+    this.mesh = new THREE.Mesh(geometryOf(backdropShape()), new THREE.MeshStandardMaterial({ side: THREE.DoubleSide }));
+    this.ground = new THREE.Mesh(geometryOf(groundShape()), catcher);
+    for (const m of [this.mesh, this.ground]) {
+      m.matrixAutoUpdate = false;
+      m.visible = false;
+    }
+    this.group.add(this.mesh, this.ground);
   }
 
   /** Call after the sky was shown: a plate takes its place. */
@@ -38,6 +41,12 @@ export class BackdropView {
       this.mesh.material.color.setRGB(...b.color);
       this.mesh.material.roughness = b.roughness;
       this.mesh.matrixWorldNeedsUpdate = true;
+    }
+    const ground = groundOf(state);
+    this.ground.visible = ground !== undefined;
+    if (ground) {
+      this.ground.matrix.fromArray(ground.matrix);
+      this.ground.matrixWorldNeedsUpdate = true;
     }
     if (image?.blob !== this.plate?.hash) {
       this.plate?.texture.dispose();
@@ -103,5 +112,14 @@ export class BackdropView {
     this.plate?.texture.dispose();
     this.mesh.geometry.dispose();
     this.mesh.material.dispose();
+    this.ground.geometry.dispose();
   }
+}
+
+function geometryOf({ positions, normals, indices }: ReturnType<typeof backdropShape>): THREE.BufferGeometry {
+  const g = new THREE.BufferGeometry();
+  g.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  g.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
+  g.setIndex(new THREE.BufferAttribute(indices, 1));
+  return g;
 }

@@ -1,12 +1,13 @@
 // The objects of the real-time view: those that share mesh, material and manner are drawn as instances. A changed look
 // makes anew only the lists that differ: in a scene of 20,000 meshes a new list for each costs seconds.
-import { type DrawnLook, type ResolvedState, drawnLooks, setOnObjects } from '@variscen/core/looks';
+import { type DrawnLook, type ResolvedState, catchersAmong, drawnLooks, setOnObjects } from '@variscen/core/looks';
 import { type Matrix, type SceneDocument, deforms } from '@variscen/core/scene';
 import * as THREE from 'three';
 import type { Surfaces } from './surfaces.ts';
 
-/** As the look has it, or as a ghost, whatever it wears. */
-type Manner = DrawnLook | 'ghost';
+/** As the look has it; as a ghost or a shadow catcher, whatever it wears. */
+type Manner = DrawnLook | 'ghost' | 'catcher';
+const isBare = (manner: Manner): manner is 'ghost' | 'catcher' => manner === 'ghost' || manner === 'catcher';
 const NO_GHOSTS: ReadonlySet<string> = new Set();
 
 interface Wanted {
@@ -25,6 +26,11 @@ interface Shown {
 
 const holds = (m: THREE.InstancedMesh, geometry: THREE.BufferGeometry, instances: number): boolean =>
   m.geometry === geometry && m.instanceMatrix.count >= instances;
+
+function bareManner(isGhost: boolean, isCatcher: boolean): 'ghost' | 'catcher' | undefined {
+  if (isGhost) return 'ghost';
+  return isCatcher ? 'catcher' : undefined;
+}
 
 /** Which node each instance of a drawn object is. */
 export const nodesOf = (o: THREE.Object3D): readonly number[] => o.userData['nodes'] as readonly number[];
@@ -63,7 +69,7 @@ export class DrawnObjects {
     // thousands of lists wear a few materials: each is brought up to date once
     const surfaces = new Map<string, THREE.Material>();
     const surfaceOf = (name: string, drawn: Manner): THREE.Material => {
-      if (drawn === 'ghost') return this.surfaces.ghost();
+      if (isBare(drawn)) return drawn === 'ghost' ? this.surfaces.ghost() : this.surfaces.catcher();
       const key = `${drawn} ${name}`;
       let m = surfaces.get(key);
       if (!m)
@@ -144,15 +150,16 @@ export class DrawnObjects {
     const seen = setOnObjects(state, 'object.seenByCamera');
     const wears = setOnObjects(state, 'object.material');
     const drawn = drawnLooks(state, posed.nodes);
+    const catching = catchersAmong(state, posed.nodes);
     posed.nodes.forEach((n, i) => {
       if (!shown[i] || !n.parts || seen(n.path) === false) return;
       for (const p of n.parts) {
-        const manner = ghosts.has(n.path) ? 'ghost' : drawn[i]!;
+        const manner = bareManner(ghosts.has(n.path), catching[i]!) ?? drawn[i]!;
         const worn = n.parts.length === 1 ? wears(n.path) : undefined;
         const isKnown = typeof worn === 'string' && state.scene.material(worn);
         const material = isKnown ? worn : this.document.materials[p.material]!.name;
         const own = deforms(posed, i, p.mesh);
-        const key = `${p.mesh} ${manner === 'ghost' ? '' : material} ${manner}${own ? ` ${i}` : ''}`;
+        const key = `${p.mesh} ${isBare(manner) ? '' : material} ${manner}${own ? ` ${i}` : ''}`;
         const list = lists.get(key);
         if (list) list.nodes.push(i);
         else lists.set(key, { mesh: p.mesh, material, drawn: manner, posed: own, nodes: [i] });

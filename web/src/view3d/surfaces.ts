@@ -35,6 +35,7 @@ export class Surfaces {
   private readonly drawn = new Map<string, THREE.MeshStandardMaterial | THREE.MeshToonMaterial>();
   private readonly textures = new Map<string, Loaded>();
   private ghostly: THREE.Material | undefined;
+  private catching: THREE.Material | undefined;
   private shows = 0;
   private freed = false;
   constructor(private readonly tell: { changed(): void; failed(message: string): void }) {}
@@ -126,6 +127,17 @@ export class Surfaces {
     }));
   }
 
+  /** Of what only catches shadow: the plate is seen through it. */
+  catcher(): THREE.Material {
+    return (this.catching ??= new THREE.MeshBasicMaterial({
+      color: 0x9aa0a6,
+      transparent: true,
+      opacity: 0.16,
+      depthWrite: false,
+      side: THREE.DoubleSide,
+    }));
+  }
+
   private texture(ref: LaidMap | undefined, srgb: boolean): THREE.Texture | null {
     if (!ref) return null;
     const t = ref.texture;
@@ -189,6 +201,7 @@ export class Surfaces {
     this.freed = true;
     for (const m of [...this.materials.values(), ...this.drawn.values()]) m.dispose();
     this.ghostly?.dispose();
+    this.catching?.dispose();
     for (const t of this.textures.values()) release(t.texture);
     this.textures.clear();
   }

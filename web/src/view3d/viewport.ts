@@ -131,7 +131,7 @@ export class Viewport {
     this.drawn = new DrawnObjects(document, this.surfaces);
     this.skies = new Skies(this.scene, this.pmrem, hasHardware(this.renderer.getContext()), changed, failed);
     this.grade = new GradePass(this.renderer, changed, failed);
-    this.backdrop = new BackdropView(this.scene, changed, failed);
+    this.backdrop = new BackdropView(this.scene, this.surfaces.catcher(), changed, failed);
     this.picker = new Picker(this.renderer);
     this.eye = new ViewCamera(canvas, {
       moved: () => this.navigated(),
@@ -148,7 +148,7 @@ export class Viewport {
       },
       placed: (nodes, change) => this.placed(nodes, change),
     });
-    this.scene.add(this.drawn.group, this.backdrop.mesh, this.lights, this.selection.group, this.figures.group);
+    this.scene.add(this.drawn.group, this.backdrop.group, this.lights, this.selection.group, this.figures.group);
     this.observer = new ResizeObserver(() => this.resize());
     this.observer.observe(host);
     listenToPointer(canvas, host, {

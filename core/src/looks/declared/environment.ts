@@ -6,12 +6,11 @@ const skies = () => ENVIRONMENT_KINDS.map((e) => ({ value: e.id as string, label
 const otherSkies = () => [{ value: 'same', label: 'As the sky' }, ...skies()];
 
 const SKY_PROPERTIES = ['kind', 'seen', 'reflected', 'refracted'];
-/** Where any of the skies is daylight. */
-const DAYLIGHT = {
-  section: 'Sun',
-  counts: (get: (id: string) => Value | undefined) =>
-    SKY_PROPERTIES.some((p) => get(`environment.${p}`) === 'daylight'),
-};
+/** Whether any of the skies is of a kind. */
+const isAnySky = (kind: EnvironmentKind) => (get: (id: string) => Value | undefined) =>
+  SKY_PROPERTIES.some((p) => get(`environment.${p}`) === kind);
+const DAYLIGHT = { section: 'Sun', counts: isAnySky('daylight') };
+const GRADIENT = { section: 'Sky colours', counts: isAnySky('gradient') };
 const GROUND = {
   section: 'Ground',
   counts: (get: (id: string) => Value | undefined) => get('environment.ground') === true,
@@ -70,6 +69,33 @@ export const ENVIRONMENT_PROPERTIES: readonly Property[] = [
     step: 0.1,
     unit: '',
     base: () => 3,
+  },
+  {
+    id: 'environment.zenith',
+    ...GRADIENT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Overhead',
+    type: 'color',
+    base: () => [0.35, 0.5, 0.8],
+  },
+  {
+    id: 'environment.horizon',
+    ...GRADIENT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Horizon',
+    type: 'color',
+    base: () => [0.8, 0.85, 0.9],
+  },
+  {
+    id: 'environment.below',
+    ...GRADIENT,
+    facet: 'environment',
+    on: 'environment',
+    label: 'Below it',
+    type: 'color',
+    base: () => [0.25, 0.23, 0.2],
   },
   {
     id: 'environment.strength',

@@ -1,6 +1,7 @@
 // A picture by the batch's engine. Live ones come first at half the size, to be there at once: at one sample, and at two,
 // denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
+import type { PlatePicture } from '@variscen/core/environment';
 import { type Grade, toDisplay } from '@variscen/core/image';
 import { type Change, type ResolvedState, type SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
 import { PROFILES, type Profile } from '@variscen/core/plan';
@@ -8,7 +9,6 @@ import { type Pose, type SceneDocument, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type EngineScene,
-  type PlatePixels,
   type Selection,
   type SelectionData,
   attach,
@@ -68,7 +68,7 @@ interface Made {
   /** Whose light is kept apart. */
   readonly sources: readonly string[];
   readonly scene: EngineScene;
-  readonly plate: PlatePixels | undefined;
+  readonly plate: PlatePicture | undefined;
 }
 /** How far a stage has come; aside: its film, where another job has the engine. */
 interface Progress {

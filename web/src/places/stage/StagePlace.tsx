@@ -18,6 +18,7 @@ import { PendingTray, type TrayHandle } from './pending/PendingTray.tsx';
 import { RightPlace } from './pending/RightPlace.tsx';
 import type { Stage } from './stage.ts';
 import { useLights } from './lights/useLights.ts';
+import { useMatching } from './match/useMatching.ts';
 import { useLooking } from './useLooking.ts';
 import { useRecording } from './useRecording.ts';
 import { useScenePicks } from './useScenePicks.ts';
@@ -136,6 +137,7 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
   const view = useRef<ViewHandle>(null);
   const lights = useLights(project, { shown, selection, recording, looking, session, view });
   const picks = useScenePicks(project, { shown, selection, recording, looking, session, lights });
+  const matching = useMatching(project.id, { shown, looking, recording, session });
   const tray = useRef<TrayHandle>(null);
   // beside the list of cameras stand the settings of those selected in it, or of the one that is looked through
   const isNothingSelected = !selection.cameraIds.length && selection.selected === null;
@@ -152,6 +154,7 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
     recording,
     picks,
     lights,
+    matching,
     settingsOf: implied ? [implied.id] : selection.cameraIds,
     toggles: <ViewingToggles />,
     view,

@@ -6,6 +6,7 @@ import type { ProjectSession } from '../../session/projectSession.ts';
 import type { TrayHandle } from './pending/PendingTray.tsx';
 import type { ViewHandle } from './view/View.tsx';
 import type { Lights } from './lights/useLights.ts';
+import type { Matching } from './match/useMatching.ts';
 import type { Looking } from './useLooking.ts';
 import type { Recording } from './useRecording.ts';
 import type { ScenePicks } from './useScenePicks.ts';
@@ -24,6 +25,7 @@ export interface Stage {
   readonly recording: Recording;
   readonly picks: ScenePicks;
   readonly lights: Lights;
+  readonly matching: Matching;
   /** Cameras whose settings are shown; none: the values of what is selected are. */
   readonly settingsOf: readonly string[];
   /** Buttons that open and close what may stand beside the view. */

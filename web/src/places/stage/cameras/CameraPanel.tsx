@@ -13,7 +13,9 @@ import { LensPart } from './LensPart.tsx';
 import { PlanesPart } from './PlanesPart.tsx';
 import { TimePart } from './TimePart.tsx';
 import { TransformPart } from './TransformPart.tsx';
-import { cameraEditing } from './cameraEditing.tsx';
+import { MatchPart } from '../match/MatchPart.tsx';
+import type { Matching } from '../match/useMatching.ts';
+import { type CameraEditing, cameraEditing } from './cameraEditing.tsx';
 
 interface Props {
   cameras: readonly Camera[];
@@ -21,13 +23,15 @@ interface Props {
   animatedFrames: number;
   picking: boolean;
   onPickFocus: (on: boolean) => void;
+  matching: Matching;
 }
 
-export function CameraPanel({ cameras, session, animatedFrames, picking, onPickFocus }: Props) {
+export function CameraPanel(props: Props) {
+  const { cameras, session, matching } = props;
   const [first] = cameras;
   if (!first) return null;
   const edit = cameraEditing(cameras, first, session);
-  const { one, locked, same, change } = edit;
+  const { one, locked, change } = edit;
   return (
     <>
       <h3 className={`ellipsis ${styles.one}`}>{one ? first.name : plural(cameras.length, 'camera')}</h3>
@@ -42,13 +46,22 @@ export function CameraPanel({ cameras, session, animatedFrames, picking, onPickF
           </>
         )}
       </div>
+      {matching.lines ? <MatchPart matching={matching} name={first.name} /> : <Settings {...props} edit={edit} />}
+    </>
+  );
+}
+
+function Settings({ edit, animatedFrames, picking, onPickFocus, matching }: Props & { edit: CameraEditing }) {
+  const { cameras, one, same, change } = edit;
+  return (
+    <>
       <FramePart edit={edit} />
       <LensPart edit={edit} />
       <FocusPart edit={edit} picking={picking} onPickFocus={onPickFocus} />
       <PlanesPart edit={edit} />
       {one && <TransformPart edit={edit} />}
       {animatedFrames > 0 && <TimePart edit={edit} />}
-      <GuidesPart edit={edit} />
+      <GuidesPart edit={edit} matching={matching} />
       <Part title="Notes">
         <Notes
           key={cameras.map((c) => c.id).join()}

@@ -6,6 +6,8 @@ import { sendFile } from '../../../api/client.ts';
 import { sayError } from '../../../ui/notify.ts';
 import styles from './CameraPanel.module.css';
 import { Part } from './CameraPart.tsx';
+import { MatchPart } from '../match/MatchPart.tsx';
+import type { Matching } from '../match/useMatching.ts';
 import type { CameraEditing } from './cameraEditing.tsx';
 
 const GUIDE_WORDS: Readonly<Record<Guide, string>> = {
@@ -17,7 +19,7 @@ const GUIDE_WORDS: Readonly<Record<Guide, string>> = {
 
 const FIT_WORDS = { fit: 'Fit in', fill: 'Fill', stretch: 'Stretch' } as const;
 
-export function GuidesPart({ edit }: { edit: CameraEditing }) {
+export function GuidesPart({ edit, matching }: { edit: CameraEditing; matching: Matching }) {
   const { cameras, first, one, change } = edit;
   const plateFile = useRef<HTMLInputElement>(null);
   const plate = async (file: File) => {
@@ -88,6 +90,7 @@ export function GuidesPart({ edit }: { edit: CameraEditing }) {
           >
             Take the plate away
           </button>
+          <MatchPart matching={matching} name={first.name} />
         </>
       ) : (
         <button type="button" className={`quiet ${styles.wideButton}`} onClick={() => plateFile.current?.click()}>

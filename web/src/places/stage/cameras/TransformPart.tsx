@@ -1,5 +1,5 @@
 // Where the camera stands and looks.
-import { type CameraSettings, poseOf, withPose } from '@variscen/core/scene';
+import { type CameraPose, type CameraSettings, poseOf, withPose } from '@variscen/core/scene';
 import { useMovedCamera } from '../../../session/cameraMoves.ts';
 import styles from './CameraPanel.module.css';
 import { Part } from './CameraPart.tsx';
@@ -8,7 +8,7 @@ import type { CameraEditing } from './cameraEditing.tsx';
 export function TransformPart({ edit }: { edit: CameraEditing }) {
   const { session, first, locked, field } = edit;
   const settings = useMovedCamera(session.moves, first).settings as CameraSettings;
-  const pose = poseOf(settings.matrix);
+  const pose = rounded(poseOf(settings.matrix));
   const place = (matrix: readonly number[]) => session.setCamera(first.id, { settings: { ...settings, matrix } });
   return (
     <Part title="Transform">
@@ -46,3 +46,6 @@ export function TransformPart({ edit }: { edit: CameraEditing }) {
     </Part>
   );
 }
+
+/** What is left of turning by nothing is nothing. */
+const rounded = (pose: CameraPose): CameraPose => ({ ...pose, rollDeg: Number(pose.rollDeg.toFixed(4)) });

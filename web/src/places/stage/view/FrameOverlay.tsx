@@ -3,6 +3,8 @@ import type { Camera } from '@variscen/contract';
 import type { CameraHandling, CameraSettings } from '@variscen/core/scene';
 import { pathOf } from '../../../api/client.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
+import { MatchOverlay } from '../match/MatchOverlay.tsx';
+import type { Matching } from '../match/useMatching.ts';
 import styles from './View.module.css';
 
 /** A frame narrower than this has no room for two lines of text over it. */
@@ -13,13 +15,19 @@ interface Props {
   camera: Camera;
   frame: FrameRect;
   locked: boolean;
+  matching: Matching;
+  /** The look has the camera's plate behind all. */
+  isPlateBehind: boolean;
 }
-export function FrameOverlay({ camera, frame, locked }: Props) {
+export function FrameOverlay({ camera, frame, locked, matching, isPlateBehind }: Props) {
+  const { lines, found, draw } = matching;
   const settings = camera.settings as CameraSettings;
   const { crop } = settings;
   return (
     <div className={styles.plate} style={frame}>
-      {camera.handling.plate && <Plate plate={camera.handling.plate} />}
+      {camera.handling.plate && (lines !== null || !isPlateBehind) && (
+        <Plate plate={camera.handling.plate} isAlone={lines !== null} />
+      )}
       <Guides guides={camera.handling.guides} width={frame.width} height={frame.height} />
       {crop && (
         <i
@@ -32,6 +40,7 @@ export function FrameOverlay({ camera, frame, locked }: Props) {
           }}
         />
       )}
+      {lines && <MatchOverlay lines={lines} found={found} frame={frame} onDraw={draw} />}
       <span className={`mono dim ${styles.projection}`}>
         {lensText(settings)}
         {settings.fStop !== null && ` · f/${settings.fStop}`} · {settings.focusDistanceM.toFixed(2)} m to focus
@@ -50,13 +59,14 @@ function lensText(s: CameraSettings): string {
     : `${Number((s.orthoHalfHeightM * 2).toPrecision(3))} m high`;
 }
 
-function Plate({ plate }: { plate: NonNullable<CameraHandling['plate']> }) {
+/** @param isAlone it is looked at by itself, as it lies under pictures: filling the frame */
+function Plate({ plate, isAlone }: { plate: NonNullable<CameraHandling['plate']>; isAlone: boolean }) {
   return (
     <img
       alt=""
       src={pathOf('asset', { hash: plate.hash })}
       className={styles.picture}
-      style={{ opacity: plate.opacity, objectFit: PLATE_FIT[plate.fit] }}
+      style={{ opacity: isAlone ? 1 : plate.opacity, objectFit: isAlone ? 'cover' : PLATE_FIT[plate.fit] }}
     />
   );
 }

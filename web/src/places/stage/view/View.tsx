@@ -1,6 +1,6 @@
 // The real-time view with the camera's frame in it: its guides, its plate, and the live render over it.
 import type { Camera } from '@variscen/contract';
-import type { ResolvedState } from '@variscen/core/looks';
+import { type ResolvedState, parseImage } from '@variscen/core/looks';
 import type { CameraSettings, Matrix } from '@variscen/core/scene';
 import { type DragEvent, type ReactNode, type RefObject, useImperativeHandle, useState } from 'react';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
@@ -8,6 +8,7 @@ import { type CameraMoves, useMovedCamera } from '../../../session/cameraMoves.t
 import { count } from '../../../ui/format.ts';
 import type { HandleMode } from '../../../view3d/handles.ts';
 import type { FrameRect, Pick, ViewReport } from '../../../view3d/viewport.ts';
+import type { Matching } from '../match/useMatching.ts';
 import { LivePane } from '../live/LivePane.tsx';
 import { FrameOverlay } from './FrameOverlay.tsx';
 import { LockedNote } from './LockedNote.tsx';
@@ -30,6 +31,7 @@ interface Props {
   /** Cameras on their way, which the live render follows. */
   moves: CameraMoves;
   picking: boolean;
+  matching: Matching;
   onUnlock: () => void;
   onLookAround: () => void;
   /** Lets what is selected down until it touches. */
@@ -42,8 +44,21 @@ interface Props {
 }
 
 export function View(props: Props) {
-  const { handle, sceneHash, shown, actions, moves, picking, onUnlock, onLookAround, onDrop, onMaterial, tools, note } =
-    props;
+  const {
+    handle,
+    sceneHash,
+    shown,
+    actions,
+    moves,
+    picking,
+    matching,
+    onUnlock,
+    onLookAround,
+    onDrop,
+    onMaterial,
+    tools,
+    note,
+  } = props;
   const { camera, state, nodes } = shown;
   const [live, setLive] = useState(false);
   const [handles, setHandles] = useState<HandleMode | null>(null);
@@ -88,7 +103,15 @@ export function View(props: Props) {
       {live && state && !camera && around && (
         <LivePane sceneHash={sceneHash} state={state} camera={around.camera} rect={around.rect} />
       )}
-      {frame && camera && <FrameOverlay camera={camera} frame={frame} locked={locked} />}
+      {frame && camera && (
+        <FrameOverlay
+          camera={camera}
+          frame={frame}
+          locked={locked}
+          matching={matching}
+          isPlateBehind={isBehind(camera, state)}
+        />
+      )}
       {nudged && camera && <LockedNote camera={camera} onLookAround={then(onLookAround)} onUnlock={then(onUnlock)} />}
       {note}
       <ViewTools
@@ -125,6 +148,12 @@ interface LiveThroughProps {
 function LiveThrough({ sceneHash, state, camera, rect, moves }: LiveThroughProps) {
   const { settings } = useMovedCamera(moves, camera);
   return <LivePane sceneHash={sceneHash} state={state} camera={settings as CameraSettings} rect={rect} />;
+}
+
+/** Whether the look has the camera's plate behind all: then it is not laid over the view, too. */
+function isBehind({ handling }: Camera, state: ResolvedState | undefined): boolean {
+  const image = parseImage(state?.get('environment', 'environment.plate'));
+  return image !== undefined && image.blob === handling.plate?.hash;
 }
 
 function allowMaterial(e: DragEvent): void {

@@ -41,6 +41,7 @@ export function ViewPanel({ stage }: StagePanelProps) {
       }}
       moves={session.moves}
       picking={looking.picking !== null}
+      matching={stage.matching}
       onUnlock={() => {
         if (camera) session.changeCameras([camera.id], { handling: { locked: false } });
       }}

@@ -1,5 +1,7 @@
-import type { Matrix, Rgb } from '../scene/index.ts';
+// What only catches shadow and light: objects, and a ground that a look puts up.
+import type { Matrix, Rgb, SceneNode } from '../scene/index.ts';
 import type { Inputs } from './fingerprint.ts';
+import { setOnObjects } from './resolve.ts';
 import type { ResolvedState } from './resolve.ts';
 
 export interface GroundNow {
@@ -25,4 +27,12 @@ export function groundOf(state: ResolvedState): GroundNow | undefined {
     color: get('groundColor') as Rgb,
     roughness: Number(get('groundRoughness')),
   };
+}
+
+/** By node: an object is a shadow catcher where it or a group that it stands in is one. */
+export function catchersAmong(state: ResolvedState, nodes: readonly SceneNode[]): boolean[] {
+  const out: boolean[] = [];
+  const set = setOnObjects(state, 'object.catcher');
+  for (const n of nodes) out.push((n.parent >= 0 && out[n.parent]!) || set(n.path) === true);
+  return out;
 }
