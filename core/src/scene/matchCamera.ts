@@ -10,7 +10,9 @@ import type { Matrix, Rgb } from './vectors.ts';
 export type FramePoint = readonly [number, number];
 export type FrameLine = readonly [FramePoint, FramePoint];
 
-/** Where the lines of the first pair run, away from the camera; level, as those of roads and table edges are. */
+/**
+ * Where the level lines of the first pair run: X or −X to the right on the frame, Z or −Z away from the camera.
+ */
 export const RUNS_ALONG = ['-z', '+x', '+z', '-x'] as const;
 export type RunsAlong = (typeof RUNS_ALONG)[number];
 /** The second pair is level too, at right angles to the first; or upright, as the corners of houses are. */
@@ -165,11 +167,17 @@ function rotationOf(a: Vanishing, b: Vanishing, m: PlateMatch, focal: number): R
   // a point tells a direction, parallel lines only about: they give way
   const first = a.kind === 'point' ? given.a : unit(across(given.a, given.b));
   const second = unit(across(given.b, first));
-  const along = AXES[m.firstAlong];
+  const along = alongOf(m.firstAlong, a);
   const other: Rgb = m.secondIs === 'upright' ? [0, 1, 0] : cross([0, 1, 0], along);
   // of the second pair either end may be the far one: the camera stands upright
   const both = [other, other.map((x) => -x) as unknown as Rgb].map((axis) => framed([first, second], [along, axis]));
   return both[0]![1][1] >= both[1]![1][1] ? both[0]! : both[1]!;
+}
+/** Towards what lies where the first pair meets. */
+function alongOf(runs: RunsAlong, a: Vanishing): Rgb {
+  const isLeft = (a.kind === 'point' ? a.at : a.along)[0] < 0;
+  const axis = AXES[runs];
+  return isLeft && axis[0] !== 0 ? [-axis[0], 0, 0] : axis;
 }
 /** Towards a vanishing point as the camera sees it. */
 function seen(v: Vanishing, focal: number): Rgb {

@@ -10,9 +10,9 @@ import type { Found, Matching } from './useMatching.ts';
 
 const ALONG_WORDS: Readonly<Record<RunsAlong, string>> = {
   '-z': '−Z, away',
-  '+x': '+X, right',
-  '+z': '+Z, near',
-  '-x': '−X, left',
+  '+x': 'X, to the right',
+  '+z': 'Z, away',
+  '-x': '−X, to the right',
 };
 const SECOND_WORDS = [
   { value: 'level', label: 'Level' },
