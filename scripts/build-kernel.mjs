@@ -9,7 +9,7 @@ const kernel = join(root, 'engine/kernel');
 mkdirSync(join(root, 'engine/dist'), { recursive: true });
 const newest = Math.max(
   ...[kernel, join(root, 'bench/kernel')].flatMap((folder) =>
-    readdirSync(folder).map((f) => statSync(join(folder, f)).mtimeMs),
+    readdirSync(folder, { recursive: true }).map((f) => statSync(join(folder, f)).mtimeMs),
   ),
   statSync(fileURLToPath(import.meta.url)).mtimeMs,
 );
@@ -35,6 +35,8 @@ const optimised = ['-O3', '--converge', '--noAssert'];
 const without = {
   'kernel.no-sequence.wasm': ['LOW_DISCREPANCY: bool = true', 'LOW_DISCREPANCY: bool = false'],
   'kernel.by-power.wasm': ['BY_PLACE: bool = true', 'BY_PLACE: bool = false'],
+  'kernel.both-samples.wasm': ['ONE_SAMPLE: bool = true', 'ONE_SAMPLE: bool = false'],
+  'kernel.no-guide.wasm': ['GUIDED: bool = true', 'GUIDED: bool = false'],
 };
 const variants = {
   ...(process.argv.includes('--nodes') && { 'nodes.wasm': optimised }),

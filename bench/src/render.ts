@@ -384,6 +384,8 @@ export async function equalTimeSuite(emit: Emit): Promise<void> {
     > = {
       'random-numbers': () => kernel('kernel.no-sequence.wasm'),
       'lights-by-power': () => kernel('kernel.by-power.wasm'),
+      'both-samples': () => kernel('kernel.both-samples.wasm'),
+      'no-guide': () => kernel('kernel.no-guide.wasm'),
       adaptive: async () => ({
         ...(await errors({ noise: { threshold: 0.02, floorNits: 0.05 } }, async (e) => {
           // as many paths as the plain trace has

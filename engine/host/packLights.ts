@@ -306,6 +306,9 @@ export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: M
     v.u32[q + K.ENV.MARGINAL / 4] = p.marginal;
     v.u32[q + K.ENV.CONDITIONAL / 4] = p.conditional;
     v.u32[q + K.ENV.PDF / 4] = p.pdf;
+    const { up, down } = luxOf(e);
+    v.f32[(plan.job + K.JOB.SKY_UP) >>> 2] = up;
+    v.f32[(plan.job + K.JOB.SKY_DOWN) >>> 2] = down;
   }
   let own = 0;
   INPUTS.forEach((name, i) => {
@@ -322,6 +325,21 @@ export function packEnvironment(v: Views, scene: EngineScene<SceneMesh>, plan: M
   const isSplit = reflection !== undefined || refraction !== undefined || scene.instances.some(isSeenByHalf);
   v.u32[(plan.job + K.JOB.SPLIT) >>> 2] = isSplit ? 1 : 0;
   v.u32[(plan.job + K.JOB.ENV_GROUP) >>> 2] = scene.environmentGroup ?? 0;
+}
+
+/** What an environment gives a surface that faces up or down. */
+function luxOf({ width, height, data, scale }: EngineEnvironment): { readonly up: number; readonly down: number } {
+  const sums = { up: 0, down: 0 };
+  for (let y = 0; y < height; y++) {
+    const theta = (Math.PI * (y + 0.5)) / height;
+    const solidAngle = ((2 * Math.PI) / width) * (Math.PI / height) * Math.sin(theta);
+    const cosine = Math.cos(theta);
+    for (let i = y * width * 3; i < (y + 1) * width * 3; i += 3) {
+      const light = luminance([data[i]! * scale[0], data[i + 1]! * scale[1], data[i + 2]! * scale[2]]);
+      sums[cosine > 0 ? 'up' : 'down'] += light * solidAngle * Math.abs(cosine);
+    }
+  }
+  return sums;
 }
 
 /** Whether only rays of some lobes meet it. */

@@ -96,7 +96,7 @@ function weighClusters(job: usize, p: v128, n: v128, weights: usize): f32 {
  * Place in n weights whose share of the sum holds `at`; its start goes to out. −1 where all are 0. Where rounding
  * leaves `at` past the end, the last that matters.
  */
-function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
+export function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
   let last: i32 = -1;
   let below: f32 = 0;
   let top: f32 = 0;
@@ -117,14 +117,22 @@ function choose(weights: usize, n: i32, at: f32, out: usize): i32 {
 }
 
 /**
+ * Weighs the lights for a point: before sampleLight(). Returns about how much light they give a surface there, lux;
+ * infinite where it is not known.
+ */
+export function weighLights(job: usize, p: v128, n: v128, weights: usize): f32 {
+  if (BY_PLACE && load<i32>(job, JOB.LIGHT_COUNT) <= LIGHT.WEIGHED) return weigh(job, p, n, weights);
+  return BY_PLACE && load<i32>(job, JOB.CLUSTERS) ? weighClusters(job, p, n, weights) : <f32>Infinity;
+}
+
+/**
  * Index of the light picked by random number u (−1: none matters). Its probability goes to out, what is left of u to
  * out + 4.
  */
-function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize): i32 {
+function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize, sum: f32): i32 {
   const count = load<i32>(job, JOB.LIGHT_COUNT);
   const clusters = load<i32>(job, JOB.CLUSTERS);
   if (BY_PLACE && count <= LIGHT.WEIGHED) {
-    const sum = weigh(job, p, n, weights);
     if (!(sum > 0)) return -1;
     const chosen = choose(weights, count, u * sum, out);
     const own = load<f32>(weights + ((<usize>chosen) << 2));
@@ -133,7 +141,6 @@ function pick(job: usize, p: v128, n: v128, u: f32, out: usize, weights: usize):
     return chosen;
   }
   if (BY_PLACE && clusters) {
-    const sum = weighClusters(job, p, n, weights);
     const suns = load<i32>(job, JOB.SUNS);
     const lights: usize = load<u32>(job, JOB.LIGHTS);
     if (!(sum > 0)) return -1;
@@ -206,10 +213,20 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 
 /**
  * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before
- * scattering and MIS. meets: rays that go on from here may meet suns and lamps. Returns false where nothing arrives.
+ * scattering and MIS. meets: rays that go on from here may meet suns and lamps. sum: of weighLights(). Returns false where
+ * nothing arrives.
  */
-export function sampleLight(job: usize, p: v128, n: v128, r: v128, meets: bool, out: usize, weights: usize): bool {
-  const index = pick(job, p, n, Z(r), out, weights);
+export function sampleLight(
+  job: usize,
+  p: v128,
+  n: v128,
+  r: v128,
+  meets: bool,
+  out: usize,
+  weights: usize,
+  sum: f32,
+): bool {
+  const index = pick(job, p, n, Z(r), out, weights, sum);
   if (index < 0) return false;
   const light = <usize>load<u32>(job, JOB.LIGHTS) + <usize>index * LIGHT.BYTES;
   const found = sampleOf(job, index, p, r, meets, out);
@@ -350,6 +367,7 @@ function profileShare(light: usize, w: v128): f32 {
  * normal n whose pdf is given (0: it was only sampled): the next of them from index on is written to out (radiance
  * already weighed) and its index returned, −1 where there is none. Suns are discs, lamps balls of even radiance; what
  * stands nearer than the middle of a ray's way through a ball hides it.
+ * @param picked how likely a light sample there was of a light
  */
 export function meetLamps(
   job: usize,
@@ -362,6 +380,7 @@ export function meetLamps(
   index: i32,
   out: usize,
   weights: usize,
+  picked: f32,
 ): i32 {
   const lights: usize = load<u32>(job, JOB.LIGHTS);
   const suns = load<i32>(job, JOB.SUNS);
@@ -397,7 +416,7 @@ export function meetLamps(
       if (!(power > 0)) continue;
     }
     if (pdf > 0) {
-      const other = probability(job, i, p, n, weights) * density;
+      const other = picked * probability(job, i, p, n, weights) * density;
       power *= (pdf * pdf) / (pdf * pdf + other * other);
     }
     store<u32>(out, load<u32>(light, LIGHT.GROUP), SAMPLE.GROUP);
@@ -408,7 +427,7 @@ export function meetLamps(
   return -1;
 }
 /** Point at distance k and angle phi from centre, on the disc across the given unit axis. */
-function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
+export function disc(axis: v128, k: f32, phi: f32, centre: v128): v128 {
   if (!(k > 0)) return centre;
   const other = abs<f32>(X(axis)) < <f32>0.7 ? vec(1, 0, 0) : vec(0, 1, 0);
   const t = normalize(cross(axis, other));

@@ -5,6 +5,7 @@ import * as JOB from './layout/job';
 import * as KIND from './kinds';
 import * as SURFACE from './record';
 import { alphaOf } from './energy';
+import { guidedDirection, guideShare, mixGuide } from './guide';
 import { coatCosine, glassEta, glassReflects, isSolid, layersAcross, layersSharp, tinted } from './layers';
 import { lambda2, PI, visibleNormal2 } from './microfacets';
 import { setFrameAt } from './record';
@@ -55,7 +56,10 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   const ps = load<f32>(S, SURFACE.P_SPEC);
   const pk = load<f32>(S, SURFACE.P_COAT);
   let w: v128, kind: i32;
-  if (pick < pc) {
+  if (pick < pc * guideShare()) {
+    w = guidedDirection(pick / (pc * guideShare()), r);
+    kind = KIND.DIFFUSE;
+  } else if (pick < pc) {
     const s = sqrt<f32>(X(r));
     const phi: f32 = two * PI * Y(r);
     w = world(
@@ -133,6 +137,7 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   }
   if (kind != KIND.TRANSMITTED && dot(load3(S + SURFACE.SMOOTH), w) <= 0) return;
   evaluate(job, S, w);
+  mixGuide(S, w);
   const fc = v128.load(S, SURFACE.FC);
   const fs = v128.load(S, SURFACE.FS);
   let f = f32x4.add(fc, fs);

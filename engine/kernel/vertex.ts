@@ -25,9 +25,10 @@ import { environment, environmentPdf, sampleEnvironment } from './environment';
 import { countLight, countThroughput, countWidth, leaveTrail } from './evidence';
 import { addBehind, addFirstHit, addFogHit, addFree, addGuides, addRadiance, addSkyGuides } from './film';
 import { widening } from './blockers';
+import { beginGuide, endGuide, mixGuide } from './guide';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
 import { passWith } from './leftOut';
-import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight } from './lights';
+import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight, weighLights } from './lights';
 import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
 import { readSurface } from './surface';
@@ -49,6 +50,13 @@ const MEETS_LAMPS: f32 = 0.1;
 const NO_HIT: u32 = 0xffffffff;
 const NO_GROUP: u32 = 0xffffffff;
 const ONE: f32 = 1;
+/** Off only in a build that the benchmark of equal times makes: light samples of the sky and of lights at every vertex. */
+const ONE_SAMPLE: bool = true;
+/** Of the sky and of lights one is little that gives less than this share. */
+const LITTLE: f32 = 0.1;
+/** It is sampled that often at least: estimates know nothing of what stands in the way. */
+const LEAST: f32 = 0.05;
+const BELOW_ONE: f32 = 0.99999994;
 
 // ---- of the wave: set by beginWave
 let job: usize = 0;
@@ -81,6 +89,8 @@ let kind: i32 = 0; // of the last scattering
 let flags: u32 = 0;
 let lastAt: v128 = i32x4(0, 0, 0, 0);
 let behind: f32 = 0; // m from there to the ray's origin
+let ofSky: f32 = 0; // how likely the light samples there were of the sky, and of lights
+let ofLights: f32 = 0;
 let number: u32 = 0; // of the instance that was hit
 let seed: u32 = 0;
 let sample: u32 = 0;
@@ -101,6 +111,8 @@ let origin: v128 = i32x4(0, 0, 0, 0);
 let facing: v128 = i32x4(0, 0, 0, 0); // the side that light is picked for; 0: both
 let bothSides: bool = false;
 let meets: bool = false;
+let sampledSky: f32 = 0; // how likely its light samples are of the sky, and of lights
+let sampledLights: f32 = 0;
 
 export function beginWave(aJob: usize, scratch: usize): void {
   job = aJob;
@@ -154,6 +166,9 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE && panes < <u32>MAT.MAX_PANES;
   if (last && !pane) return ENDS;
   prepareScattering();
+  sampledSky = 0;
+  sampledLights = 0;
+  endGuide();
   if (!last && takesLightSamples()) sampleLights();
   scatter(job, S, random3(seed, sample, dim + 2), X(extra));
   const way = load<i32>(S, SURFACE.KIND);
@@ -182,6 +197,8 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   depth = bounce - panes;
   lastAt = load3(path + PATH.FROM);
   behind = load<f32>(path, PATH.TRAVELLED);
+  ofSky = load<f32>(path, PATH.OF_SKY);
+  ofLights = load<f32>(path, PATH.OF_LIGHTS);
   number = load<u32>(hit, HIT.INST);
   seed = load<u32>(path, PATH.SEED);
   sample = load<u32>(path, PATH.SAMPLE);
@@ -211,9 +228,9 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
 function addLampsMet(): void {
   const normal = load3(path + PATH.NORMAL);
   for (
-    let k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, 0, L, weights);
+    let k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, 0, L, weights, ofLights);
     k >= 0;
-    k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, k + 1, L, weights)
+    k = meetLamps(job, lastAt, d, behind, behind + t, normal, pdf, k + 1, L, weights, ofLights)
   )
     addFound(mul(through, load3(L + SAMPLE.RADIANCE)), load<u32>(L, SAMPLE.GROUP));
 }
@@ -257,9 +274,9 @@ function standInTheWay(): void {
 function addLampsBeyond(): void {
   const normal = load3(path + PATH.NORMAL);
   for (
-    let k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, 0, L, weights);
+    let k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, 0, L, weights, ofLights);
     k >= 0;
-    k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, k + 1, L, weights)
+    k = meetLamps(job, lastAt, d, behind + t, Infinity, normal, pdf, k + 1, L, weights, ofLights)
   )
     addFree(job, path, mul(through, load3(L + SAMPLE.RADIANCE)), depth);
 }
@@ -283,7 +300,7 @@ function skyLight(weight: v128): v128 {
   const env = environmentSeen();
   if (!load<u32>(env, ENV.DATA)) return vec(0, 0, 0);
   const wasSampled = pdf > 0 && hasEnv && !(split && kind != KIND.DIFFUSE);
-  const share = wasSampled ? weigh(pdf, environmentPdf(lighting, d)) : ONE;
+  const share = wasSampled ? weigh(pdf, ofSky * environmentPdf(lighting, d)) : ONE;
   return scale(mul(weight, environment(env, d)), share);
 }
 
@@ -382,7 +399,7 @@ function addEmission(inst: usize, emission: v128): void {
   let other: f32 = 0;
   if (wasPicked) {
     const cosine = -dot(load3(S + SURFACE.GEOMETRIC), d);
-    other = meshLightPdf(job, light, lastAt, load3(path + PATH.NORMAL), behind + t, cosine, weights);
+    other = ofLights * meshLightPdf(job, light, lastAt, load3(path + PATH.NORMAL), behind + t, cosine, weights);
   }
   const c = scale(mul(first ? sight : carried, emission), weigh(pdf, other));
   if (wasPicked && isShadowless(job, light)) return;
@@ -418,16 +435,68 @@ function enterFog(): void {
   return load<f32>(S, SURFACE.TRANSMISSION) < 1 || bothSides || load<i32>(S, SURFACE.LAYERED) != 0;
 }
 
-/** One sample of the lights and one of the environment, each with its shadow ray. */
+/**
+ * A sample of the lights and one of the environment, each with its shadow ray; of one of them alone where the other gives
+ * little there: a night's sky is hardly worth a ray at every vertex.
+ */
 function sampleLights(): void {
-  if (hasLights && sampleLight(job, origin, facing, random3(seed, sample, dim), meets, L, weights)) lightBySample(0);
-  if (hasEnv && sampleEnvironment(job, lighting, random3(seed, sample, dim + 1), L)) lightBySample(1);
+  const r = random3(seed, sample, dim);
+  let sum: f32 = 0;
+  if (hasLights) sum = weighLights(job, origin, facing, weights);
+  chooseSampled(sum);
+  if (depth == 0 && load<f32>(S, SURFACE.P_COSINE) > 0 && !(load<f32>(S, SURFACE.MEDIUM) > 0))
+    beginGuide(job, origin, weights, sum, sum + skyHere(), L);
+  const u = Z(r);
+  const isBoth = sampledSky + sampledLights > ONE;
+  if (sampledLights > 0 && (isBoth || u >= sampledSky)) {
+    const left = isBoth ? u : min<f32>((u - sampledSky) / sampledLights, BELOW_ONE);
+    const chosen = f32x4.replace_lane(r, 2, left);
+    if (sampleLight(job, origin, facing, chosen, meets, L, weights, sum)) {
+      scaleSample(sampledLights);
+      lightBySample(0);
+    }
+  }
+  if (sampledSky > 0 && (isBoth || u < sampledSky))
+    if (sampleEnvironment(job, lighting, random3(seed, sample, dim + 1), L)) {
+      scaleSample(sampledSky);
+      lightBySample(1);
+    }
+}
+/**
+ * How likely the environment is sampled, and lights, where lights give about so many lux. Both are where these say little:
+ * where light from all sides matters; and on a catcher, which shows a share of their light.
+ */
+// @ts-ignore
+@inline function chooseSampled(lights: f32): void {
+  sampledSky = hasEnv ? 1 : 0;
+  sampledLights = lights > 0 ? 1 : 0;
+  if (!(hasEnv && lights > 0 && lights < Infinity) || caught || bothSides || load<f32>(S, SURFACE.MEDIUM) > 0) return;
+  const sky = skyHere();
+  const share = sky / (sky + lights);
+  if (!ONE_SAMPLE || (share > LITTLE && share < ONE - LITTLE)) return;
+  sampledSky = min<f32>(max<f32>(share, LEAST), ONE - LEAST);
+  sampledLights = ONE - sampledSky;
+}
+/** About how much light the environment gives there, lux. */
+// @ts-ignore
+@inline function skyHere(): f32 {
+  const half: f32 = 0.5;
+  const up = half + half * Y(facing);
+  return load<f32>(job, JOB.SKY_UP) * up + load<f32>(job, JOB.SKY_DOWN) * (ONE - up);
+}
+/** The light sample in L was drawn with this probability. */
+// @ts-ignore
+@inline function scaleSample(probability: f32): void {
+  const radiance = load3(L + SAMPLE.RADIANCE);
+  const lightPdf = load<f32>(L, SAMPLE.PDF);
+  v128.store(L, f32x4.replace_lane(scale(radiance, ONE / probability), 3, lightPdf * probability), SAMPLE.RADIANCE);
 }
 
 /** @param which 0: the sample in L is of a light, 1: of the environment */
 function lightBySample(which: u32): void {
   const w = load3(L);
   evaluate(job, S, w);
+  mixGuide(S, w);
   const fc = v128.load(S, SURFACE.FC);
   const fs = v128.load(S, SURFACE.FS);
   const lightPdf = load<f32>(L, SAMPLE.PDF);
@@ -521,6 +590,8 @@ function goOn(way: i32, next: usize): void {
   else {
     v128.store(path, f32x4.replace_lane(start, 3, 0), PATH.FROM);
     store3(path + PATH.NORMAL, facing);
+    store<f32>(path, sampledSky, PATH.OF_SKY);
+    store<f32>(path, sampledLights, PATH.OF_LIGHTS);
   }
   widen(scatteredAs);
   store<u32>(path, bounce + 1, PATH.BOUNCE);

@@ -23,16 +23,16 @@ import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
   6: {
-    lit: '1e218dfc72a058ba',
-    'lit, denoised': 'fb0f50de23c9fbd5',
-    'under a sky': '7b77c32f346c441c',
-    'under a sky, denoised': '63e66e6f5831dbaa',
+    lit: 'b0fb5ce054610212',
+    'lit, denoised': 'a108b2d4331d959c',
+    'under a sky': '779c78436046c75c',
+    'under a sky, denoised': '0b01c10ab8faa70f',
     leaves: '63a2c93c99847698',
     'leaves, denoised': 'c2ee08718fb7eded',
-    glasses: 'e77df0b6d54982b6',
-    'glasses, denoised': '0057452e2d648472',
-    panels: '1d636b5484d4ca23',
-    'panels, denoised': '1eaff7277d174726',
+    glasses: '281d018be862216c',
+    'glasses, denoised': '6d7a4da8c32e56ae',
+    panels: 'ee315711b3e3dd0f',
+    'panels, denoised': '8b8a8295722048d1',
   },
 };
 const FRAME: RenderSettings = {

@@ -24,7 +24,7 @@ const FRAME: RenderSettings = {
   planes: PLANES,
   lightGroups: 2,
   denoise: true,
-  noise: { threshold: 0.085, floorNits: 0.05 },
+  noise: { threshold: 0.095, floorNits: 0.05 },
 };
 let whole: Picture;
 let smooth: Float32Array;

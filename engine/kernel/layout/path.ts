@@ -20,6 +20,9 @@ export const FROM = 96;
 export const TRAVELLED = 108;
 export const INSIDE = 112; // u32 address of the material of the solid that it goes through; 0: none
 export const AROUND = 116; // and of the one around that
+// how likely the light samples at the last vertex were of the sky, and of lights
+export const OF_SKY = 120;
+export const OF_LIGHTS = 124;
 export const KIND = 7; // flags: how the path was scattered last
 export const GUIDED = 8; // the denoiser's guides are written
 export const MEETS = 16; // may meet the discs of suns and the balls of lamps
