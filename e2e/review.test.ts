@@ -66,7 +66,7 @@ beforeAll(async () => {
     name: 'Tiny',
     widthPx: 320,
     samples: 4,
-    aovs: ['depth'],
+    aovs: ['depth', 'objects'],
   });
   await send('POST', `${at}/batches`, { profileId, cells: [cell(0, 0), cell(0, 1), cell(1, 0), cell(1, 1)] });
   await until(async () => (await send<Queue>('GET', '/api/queue')).traces.every((t) => t.state === 'done'), 100);
@@ -107,6 +107,30 @@ describe('the morning after', () => {
       .split(' ')
       .map(Number)
       .forEach((code, k) => expect(Math.abs(code - wanted[k]!)).toBeLessThanOrEqual(1));
+  });
+
+  it('a click says what is there: it is looked at alone, and selected on the Stage', async () => {
+    const box = (await page.getByRole('img', { name: /Stall from the lane in Base, v001: Picture/ }).boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const here = page.getByRole('region', { name: 'What is here' });
+    const isolate = here.getByRole('button', { name: /^Isolate / }).first();
+    const name = (await isolate.getAttribute('aria-label'))!.slice('Isolate '.length);
+    await isolate.click();
+    await page.getByText(`${name} alone`).waitFor();
+    // all but the object is dark
+    const mask = await fetch(app.base + (await page.locator('image[href*="/mask"]').getAttribute('href')));
+    const { data, info } = await sharp(Buffer.from(await mask.arrayBuffer()))
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const alphas = data.filter((_, i) => i % info.channels === info.channels - 1);
+    expect(alphas[Math.floor(info.height / 2) * info.width + Math.floor(info.width / 2)]).toBeLessThan(100);
+    expect(alphas.filter((a) => a > 200).length).toBeGreaterThan(alphas.length / 4);
+    const link = here.getByRole('link', { name: `Select ${name} on the Stage` });
+    const target = new URL((await link.getAttribute('href'))!, app.base).searchParams;
+    expect(target.get('selected')).toBe(`object:${name}`);
+    await page.keyboard.press('Escape');
+    await here.waitFor({ state: 'hidden' });
+    expect(await page.getByText(`${name} alone`).count()).toBe(0);
   });
 
   it('two are held against each other: by a wipe that the keyboard moves, and by their difference', async () => {

@@ -1,7 +1,6 @@
 // Pictures with shadow catchers. As traced, a catcher is a surface like any other; in the finished picture the camera sees
 // what is behind it, weakened by shadow, and with the light that things send there.
 import { luminanceAt } from '@variscen/core/image';
-import type { Picture } from './film.ts';
 
 /** Light on shadow catchers, r, g, b a pixel. */
 export interface CaughtLight {
@@ -13,9 +12,17 @@ export interface CaughtLight {
   readonly sent: Float32Array;
 }
 
+/** Means over samples, as planes of a picture. */
+export interface CaughtPlanes {
+  readonly width: number;
+  /** Of each pixel. */
+  readonly samples: Float32Array;
+  readonly planes: { readonly caught?: Float32Array; readonly behind?: Float32Array };
+}
+
 /** Where shadow catchers are, and what light reaches them; undefined where there are none. Denoised where that is given. */
 export function caughtLight(
-  { planes: { caught, behind }, width, samples }: Pick<Picture, 'planes' | 'width' | 'samples'>,
+  { planes: { caught, behind }, width, samples }: CaughtPlanes,
   denoised?: Float32Array,
 ): CaughtLight | undefined {
   if (!caught || !behind) return undefined;

@@ -5,7 +5,8 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { writeExr } from '@variscen/core/image';
+import { inflateSync } from 'node:zlib';
+import { type ExrSource, objectIds, objectMask, objectsAt, writeExr } from '@variscen/core/image';
 import { PROFILES, type Profile } from '@variscen/core/plan';
 import { poseFor } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
@@ -149,6 +150,36 @@ describe('a shadow catcher', () => {
     } finally {
       await e.close();
     }
+  });
+});
+
+describe('the ids in a delivered file', () => {
+  it('say what covers a pixel, and where an object is', async () => {
+    const f = await delivered(final);
+    const file = writeExr({ width: 48, height: 48, channels: f.channels, metadata: f.metadata });
+    const source: ExrSource = {
+      read: (from, bytes) => Promise.resolve(file.subarray(from, from + bytes)),
+      inflate: (packed) => new Uint8Array(inflateSync(packed)),
+    };
+    expect(await objectsAt(source, [0.5, 0.5])).toEqual([{ path: 'Bowl', share: 1 }]);
+    expect(await objectsAt(source, [0.05, 0.95])).toEqual([{ path: 'Table', share: 1 }]);
+    const ids = (await objectIds(source))!;
+    expect([...ids.keys()].sort()).toEqual(['Bowl', 'Table']);
+    const [bowl, table] = await Promise.all(['Bowl', 'Table'].map((name) => objectMask(source, ids.get(name)!, 48)));
+    // both together cover the frame, pixel by pixel, and share those at the bowl's edge
+    let edges = 0;
+    for (let i = 0; i < 48 * 48; i++) {
+      expect(Math.abs(bowl!.shares[i]! + table!.shares[i]! - 255)).toBeLessThanOrEqual(1);
+      if (bowl!.shares[i]! > 0 && table!.shares[i]! > 0) edges++;
+    }
+    expect(edges).toBeGreaterThan(20);
+    const half = await objectMask(source, ids.get('Bowl')!, 24);
+    const mean = (shares: Uint8Array) => shares.reduce((a, b) => a + b, 0) / shares.length;
+    expect([half.widthPx, half.heightPx]).toEqual([24, 24]);
+    expect(Math.abs(mean(half.shares) - mean(bowl!.shares))).toBeLessThan(0.5);
+    const without = writeExr({ width: 48, height: 48, channels: f.channels.slice(0, 4), metadata: {} });
+    const plain: ExrSource = { ...source, read: (from, n) => Promise.resolve(without.subarray(from, from + n)) };
+    expect(await objectsAt(plain, [0.5, 0.5])).toBeUndefined();
   });
 });
 

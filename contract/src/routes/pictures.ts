@@ -6,6 +6,8 @@ import type { RouteSpec } from './spec.ts';
 
 const render = z.object({ renderId: idSchema });
 const layer = render.extend({ layer: z.string().min(1).max(300) });
+/** Of the picture's width or height, from the left or from the top. */
+const shareSchema = z.string().regex(/^(0(\.\d{1,20})?|1(\.0{1,20})?)$/, 'A number from 0 to 1.');
 const tile = '\\d{1,2}\\.\\d{1,4}\\.\\d{1,4}';
 
 export const PICTURES_ROUTES = {
@@ -35,5 +37,21 @@ export const PICTURES_ROUTES = {
       of: z.string().max(40).optional(),
     }),
     download: 'application/octet-stream',
+  },
+  objectsInPicture: {
+    method: 'get',
+    path: '/api/renders/{renderId}/objects',
+    summary: 'Which objects cover a pixel of a picture, by the ids of its OpenEXR file, most of it first.',
+    params: render,
+    query: z.object({ x: shareSchema, y: shareSchema }),
+    response: z.object({ objects: z.array(z.object({ path: z.string(), share: z.number() })) }),
+  },
+  pictureMask: {
+    method: 'get',
+    path: '/api/renders/{renderId}/mask',
+    summary: 'A picture with everything dark but one object, to be laid over it: a PNG, black where the object is not.',
+    params: render,
+    query: z.object({ object: z.string().min(1).max(4000) }),
+    download: 'image/png',
   },
 } as const satisfies Record<string, RouteSpec>;

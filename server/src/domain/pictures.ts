@@ -7,6 +7,7 @@ import {
   NO_GRADE,
   PICTURE_LAYER,
   type PictureLayer,
+  type ShownObject,
   type TileAt,
   isTileOf,
   layersIn,
@@ -109,6 +110,22 @@ export class PictureService {
     // a light group may have any name
     const name = /^[\w.-]{1,80}$/.test(layer) ? layer : sha256(new TextEncoder().encode(layer));
     return join(this.c.picturesFolder, renderId, `${name}.tiles`);
+  }
+
+  /** What covers a pixel, in shares of the picture's width and height. */
+  async objectsAt(renderId: string, at: readonly [number, number]): Promise<readonly ShownObject[]> {
+    return (await runTask({ kind: 'objectsAt', path: await this.withObjects(renderId), at })).objects;
+  }
+  /** Writes what an object is of a picture to a file. @returns its bytes */
+  async mask(renderId: string, object: string, file: string): Promise<number> {
+    return (await runTask({ kind: 'objectMask', path: await this.withObjects(renderId), object, file })).bytes;
+  }
+  /** The file that has its ids. */
+  private async withObjects(renderId: string): Promise<string> {
+    const files = filesThere(await this.find(renderId));
+    const file = ['exr-objects', 'exr'].map((kind) => files.find((f) => f.kind === kind)).find(Boolean);
+    if (file) return this.whole(file);
+    throw new AppError('NOT_FOUND', 'This picture was not written as OpenEXR, so that nobody knows what is where.');
   }
 
   /** What it is made anew from, to be shown or written. */

@@ -19,6 +19,8 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   export: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
   lightPicture: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   tiles: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
+  objectsAt: { timeLimitMs: MINUTE_MS, lane: 'pictures' },
+  objectMask: { timeLimitMs: 10 * MINUTE_MS, lane: 'pictures' },
   sheet: { timeLimitMs: 60 * MINUTE_MS, lane: 'files' },
   develop: { timeLimitMs: 60 * MINUTE_MS, lane: 'pictures' },
   deliver: { timeLimitMs: 12 * 60 * MINUTE_MS, lane: 'deliveries' },

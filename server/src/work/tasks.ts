@@ -2,6 +2,7 @@
 import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
 import type { StandIn } from '@variscen/core/cull';
 import type { FileKind, Profile } from '@variscen/core/plan';
+import type { ShownObject } from '@variscen/core/image';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type {
   CameraSettings,
@@ -230,6 +231,20 @@ export interface LightPictureTask {
   readonly mostWidthPx: number;
   readonly file: string;
 }
+/** What covers a pixel of a picture, by the ids of its OpenEXR file. */
+export interface ObjectsAtTask {
+  readonly kind: 'objectsAt';
+  readonly path: string;
+  /** In shares of its width and height. */
+  readonly at: readonly [number, number];
+}
+/** Where an object is in a picture, as a PNG that is black where it is not. */
+export interface ObjectMaskTask {
+  readonly kind: 'objectMask';
+  readonly path: string;
+  readonly object: string;
+  readonly file: string;
+}
 /** A picture's tiles, from a layer of its OpenEXR file or from what a screen is shown of it. */
 export interface TilesTask {
   readonly kind: 'tiles';
@@ -309,6 +324,8 @@ export type Task =
   | DevelopTask
   | TilesTask
   | LightPictureTask
+  | ObjectsAtTask
+  | ObjectMaskTask
   | ProbeTask
   | ProofTask
   | SplitTask
@@ -337,6 +354,8 @@ export interface Outcomes {
   readonly verify: VerifyOutcome;
   readonly film: FilmOutcome;
   readonly lightPicture: { readonly bytes: number };
+  readonly objectsAt: { readonly objects: readonly ShownObject[] };
+  readonly objectMask: { readonly bytes: number };
   readonly deliver: DeliveredOutcome;
   readonly develop: { readonly files: number };
   readonly sheet: { readonly bytes: number };

@@ -160,6 +160,10 @@ async function run(task: Task): Promise<unknown> {
       return (await import('./runSheet.ts')).runSheet(task, progress);
     case 'tiles':
       return (await import('./runTiles.ts')).runTiles(task);
+    case 'objectsAt':
+      return (await import('./runObjects.ts')).runObjectsAt(task);
+    case 'objectMask':
+      return (await import('./runObjects.ts')).runObjectMask(task);
     case 'lightPicture':
       return (await import('./runLightPicture.ts')).runLightPicture(task);
     case 'probe':

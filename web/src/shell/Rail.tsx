@@ -2,6 +2,7 @@
 import { NavLink } from 'react-router';
 import { useQueue } from '../api/queries.ts';
 import { useProgress } from '../api/progress.ts';
+import { HelpPanel } from './help/HelpPanel.tsx';
 import { UndoButtons } from './UndoButtons.tsx';
 
 const ICONS = {
@@ -37,6 +38,7 @@ export function Rail({ projectId }: { projectId?: string }) {
       {place('Review', id && `/projects/${id}/review`)}
       {place('Library', '/library')}
       {projectId !== undefined && <UndoButtons projectId={projectId} />}
+      <HelpPanel />
     </nav>
   );
 }

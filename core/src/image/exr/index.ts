@@ -3,3 +3,4 @@ export { exrBlockCount, exrScanLines, packExrBlock, scanLinesOf } from './exrBlo
 export type { ExrChannel, ExrImage } from './exrImage.ts';
 export * from './writeExr.ts';
 export * from './readLayers.ts';
+export * from './readObjects.ts';

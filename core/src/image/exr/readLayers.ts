@@ -30,6 +30,7 @@ interface Header {
   readonly heightPx: number;
   /** Where the table of blocks begins. */
   readonly end: number;
+  readonly matte: ReadonlyMap<string, string>;
 }
 
 const FIRST_READ = 1 << 16;
@@ -43,14 +44,17 @@ export interface ExrAbout {
   readonly channels: readonly string[];
   /** Names of those that are halves; others are floats. */
   readonly halves: ReadonlySet<string>;
+  /** Attributes of Cryptomatte, by name: which ids there are, and of what. */
+  readonly matte: ReadonlyMap<string, string>;
 }
 export async function readExrAbout(source: ExrSource): Promise<ExrAbout> {
   return aboutOf(await readHeader(source));
 }
 
-const aboutOf = ({ widthPx, heightPx, channels }: Header): ExrAbout => ({
+const aboutOf = ({ widthPx, heightPx, channels, matte }: Header): ExrAbout => ({
   widthPx,
   heightPx,
+  matte,
   channels: channels.map((c) => c.name),
   halves: new Set(channels.filter((c) => c.bytes === 2).map((c) => c.name)),
 });
@@ -79,12 +83,14 @@ export type TakeLine = (row: number, lines: ReadonlyMap<string, Float32Array>) =
 /**
  * Every line from the top, one after another: of the whole picture no more than a block is in memory.
  * @param begin is told what there is, and says what takes the lines
+ * @param only this line alone; absent: all
  * @throws RangeError of a file that is not as this product writes it, or cut short
  */
 export async function readExrLines(
   source: ExrSource,
   isWanted: (channel: string) => boolean,
   begin: (about: ExrAbout) => TakeLine,
+  only?: number,
 ): Promise<void> {
   const header = await readHeader(source);
   const { widthPx, heightPx, channels } = header;
@@ -94,7 +100,10 @@ export async function readExrLines(
   const take = begin(aboutOf(header));
   const lines = new Map(channels.filter((c) => isWanted(c.name)).map((c) => [c.name, new Float32Array(widthPx)]));
   const bytesOfLine = widthPx * channels.reduce((n, c) => n + c.bytes, 0);
-  for (let block = 0; block < blocks; block++) {
+  const isWantedRow = (row: number) => only === undefined || row === only;
+  const first = only === undefined ? 0 : Math.floor(only / header.lines);
+  const last = only === undefined ? blocks - 1 : first;
+  for (let block = first; block <= last; block++) {
     const at = Number(offsets.getBigUint64(block * 8, true));
     const head = await exactly(source, at, 8);
     const view = new DataView(head.buffer, head.byteOffset, 8);
@@ -104,6 +113,7 @@ export async function readExrLines(
     const isPacked = header.isPacked && data.length < rows * bytesOfLine;
     const unpacked = isPacked ? unfiltered(source.inflate(data, rows * bytesOfLine)) : data;
     for (let k = 0; k < rows; k++) {
+      if (!isWantedRow(row + k)) continue;
       fillLines(
         lines,
         channels,
@@ -165,6 +175,7 @@ function headerIn(bytes: Uint8Array): Header | undefined {
   let channels: Channel[] = [];
   let compression = -1;
   let window: readonly number[] = [];
+  const matte = new Map<string, string>();
   for (;;) {
     const name = text();
     if (name === undefined) return undefined;
@@ -176,6 +187,7 @@ function headerIn(bytes: Uint8Array): Header | undefined {
     if (name === 'compression') compression = bytes[at]!;
     if (name === 'dataWindow') window = [0, 4, 8, 12].map((k) => view.getInt32(at + k, true));
     if (name === 'channels') channels = channelsIn(bytes.subarray(at, end));
+    if (name.startsWith('cryptomatte/')) matte.set(name, new TextDecoder().decode(bytes.subarray(at, end)));
     at = end;
   }
   const lines = LINES[compression];
@@ -190,6 +202,7 @@ function headerIn(bytes: Uint8Array): Header | undefined {
     widthPx: right - left + 1,
     heightPx: bottom - top + 1,
     end: at,
+    matte,
   };
 }
 

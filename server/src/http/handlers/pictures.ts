@@ -3,11 +3,19 @@ import type { PICTURES_ROUTES } from '@variscen/contract';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
-export const picturesHandlers = ({ pictures }: Services): Handlers<typeof PICTURES_ROUTES> => ({
+export const picturesHandlers = ({ pictures, uploads }: Services): Handlers<typeof PICTURES_ROUTES> => ({
   pictureLayers: ({ params }) => pictures.layers(params.renderId),
   tiledPicture: async ({ params }) => {
     const { widthPx, heightPx, channels } = await pictures.about(params.renderId, params.layer);
     return { widthPx, heightPx, channels };
+  },
+  objectsInPicture: async ({ params, query }) => ({
+    objects: await pictures.objectsAt(params.renderId, [Number(query.x), Number(query.y)]),
+  }),
+  pictureMask: async ({ params, query, res }) => {
+    await uploads.sent(res, { mediaType: 'image/png', fileName: 'mask.png' }, (file) =>
+      pictures.mask(params.renderId, query.object, file),
+    );
   },
   tiles: async ({ params, query, res }) => {
     const wanted = query.at.split(',').map((text) => {

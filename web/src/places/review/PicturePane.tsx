@@ -27,6 +27,8 @@ export interface Hands {
   readonly dragging: 'move' | 'draw' | 'patch';
   readonly onDrawn: (points: readonly Point[]) => void;
   readonly onPatch: (patch: Frame | null) => void;
+  /** A place of the picture was clicked, where dragging moves it. */
+  readonly onClick: (at: Point) => void;
 }
 interface Props {
   readonly label: string;
@@ -49,6 +51,8 @@ interface Props {
 /** A turn of the wheel by its usual notch. */
 const ZOOM_A_NOTCH = 1.2;
 const NOTCH = 100;
+/** A hand that clicks is not quite still. */
+const STILL_PX = 3;
 /** In shares: what is drawn need not be finer. */
 const FINEST = 0.002;
 
@@ -147,11 +151,12 @@ interface Dragged {
 function useDragging({ picture, box, view, onView, hands }: Dragged) {
   const [drawn, setDrawn] = useState<readonly Point[]>([]);
   const [patch, setPatch] = useState<Frame | null>(null);
-  const held = useRef<{ readonly does: Hands['dragging']; last: Point } | null>(null);
+  const held = useRef<{ readonly does: Hands['dragging']; readonly first: Point; last: Point } | null>(null);
   const onPicture = (at: Point): Point => {
     const [u, v] = placeAt(picture, box, view, at);
     return [Math.min(1, Math.max(0, u)), Math.min(1, Math.max(0, v))];
   };
+  const isOnPicture = (at: Point) => placeAt(picture, box, view, at).every((share) => share >= 0 && share <= 1);
   const cancel = () => {
     held.current = null;
     setDrawn([]);
@@ -165,7 +170,7 @@ function useDragging({ picture, box, view, onView, hands }: Dragged) {
       if (e.button !== 0) return;
       e.currentTarget.setPointerCapture(e.pointerId);
       const does = e.shiftKey ? 'patch' : hands.dragging;
-      held.current = { does, last: at };
+      held.current = { does, first: at, last: at };
       if (does === 'draw') setDrawn([onPicture(at)]);
       if (does === 'patch') setPatch({ from: onPicture(at), to: onPicture(at) });
     },
@@ -179,7 +184,9 @@ function useDragging({ picture, box, view, onView, hands }: Dragged) {
       else setPatch((p) => p && { ...p, to: onPicture(at) });
     },
     end: () => {
-      const does = held.current?.does;
+      const { does, first, last } = held.current ?? {};
+      const isStill = first && last && Math.hypot(last[0] - first[0], last[1] - first[1]) < STILL_PX;
+      if (does === 'move' && isStill && isOnPicture(first)) hands.onClick(onPicture(first));
       if (does === 'draw' && drawn.length) hands.onDrawn(drawn);
       if (does === 'patch') hands.onPatch(patch && isArea(patch) ? patch : null);
       cancel();

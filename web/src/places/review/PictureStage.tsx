@@ -127,6 +127,7 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
         hands={handsOf(review, tools, entry)}
         over={(at) => (
           <>
+            {tools.isolated !== null && <Isolated entry={entry} object={tools.isolated} at={at} />}
             {entry.review?.marks.map((m) => (
               <Stroke key={m.id} points={m.points} at={at} />
             ))}
@@ -138,6 +139,18 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
       <Fault opened={opened} layer={review.layer} />
       {children}
     </figure>
+  );
+}
+interface IsolatedProps {
+  readonly entry: Listed;
+  readonly object: string;
+  readonly at: { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number };
+}
+/** Everything but an object is dark; where a picture has no ids, nothing is. */
+function Isolated({ entry, object, at }: IsolatedProps) {
+  const mask = `${pathOf('pictureMask', { renderId: entry.rendered.id })}?object=${encodeURIComponent(object)}`;
+  return (
+    <image href={mask} x={at.left} y={at.top} width={at.widthPx} height={at.heightPx} preserveAspectRatio="none" />
   );
 }
 const posterOf = ({ rendered }: Listed): string => pathOf('renderFile', { renderId: rendered.id, kind: 'thumbnail' });
@@ -170,6 +183,7 @@ function handsOf(review: ReviewState, tools: ReviewTools, entry: Listed): Hands 
       if (entry !== review.current) review.look(entry.rendered.id);
     },
     onPatch: tools.setPatch,
+    onClick: (share) => tools.setAsked({ renderId: entry.rendered.id, share }),
   };
 }
 

@@ -7,6 +7,7 @@ import { type Listed, askedBefore } from '../../model/review/strip.ts';
 import { plural, version } from '../../ui/format.ts';
 import { DevelopPanel } from './develop/DevelopPanel.tsx';
 import { AboutPicture } from './AboutPicture.tsx';
+import { IsolatedLine, ObjectsPanel } from './ObjectsPanel.tsx';
 import { PatchPanel } from './PatchPanel.tsx';
 import styles from './ReviewSide.module.css';
 import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
@@ -26,6 +27,10 @@ export function ReviewSide({ project, review, current, tools }: Props & { readon
       <AskedBefore asked={askedBefore(review.versions, current)} onLook={review.look} />
       <Note key={current.review?.note ?? ''} review={review} current={current} />
       <Marks review={review} current={current} tools={tools} />
+      <IsolatedLine tools={tools} />
+      {tools.asked?.renderId === current.rendered.id && (
+        <ObjectsPanel project={project} current={current} asked={tools.asked} tools={tools} />
+      )}
       {tools.patch && <PatchPanel tools={tools} layer={review.layer} />}
       <DevelopPanel project={project} review={review} current={current} tools={tools} />
       <AboutPicture project={project} current={current} />

@@ -5,7 +5,6 @@ import { FITTED, type View } from '../../model/review/view.ts';
 import { useLayersOf } from '../../pictures/useLayers.ts';
 import { layerWords } from './layerWords.ts';
 import styles from './Toolbar.module.css';
-import { KeysHelp } from './KeysHelp.tsx';
 import { MODES, type Mode, type ReviewState } from './useReview.ts';
 import { SURROUNDS, type ReviewTools } from './useReviewTools.ts';
 
@@ -72,7 +71,6 @@ export function Toolbar({ review, tools, view, onView }: Props) {
         >
           <i data-surround={tools.surround} />
         </button>
-        <KeysHelp />
       </span>
     </div>
   );

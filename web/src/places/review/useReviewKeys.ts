@@ -1,26 +1,10 @@
-// Keys of the review.
+// Keys of the review; shell/help/placeKeys.ts says them.
 import { useEffect } from 'react';
 import type { Verdict } from '@variscen/contract';
 import { FITTED, type View } from '../../model/review/view.ts';
 import { typing } from '../../ui/typing.ts';
 import type { ReviewTools } from './useReviewTools.ts';
 import { MODES, type ReviewState } from './useReview.ts';
-
-/** Keys and what they do, as the help says it. */
-export const REVIEW_KEYS: readonly (readonly [keys: string, does: string])[] = [
-  ['← →', 'Picture before, next'],
-  ['↑ ↓', 'Newer, older version'],
-  ['A', 'Approve, or take it back'],
-  ['R', 'Reject, or take it back'],
-  ['N', 'Note'],
-  ['M', 'Draw a mark'],
-  ['Space', 'Hold this picture for comparing, or let go of it'],
-  ['1 to 5', 'One picture, side by side, flip, wipe, difference'],
-  ['F', 'Flip to the other picture'],
-  ['0', 'Fit'],
-  ['Shift + drag', 'Measure a patch'],
-  ['B', 'Surround: grey, black, white'],
-];
 
 export function useReviewKeys(review: ReviewState, tools: ReviewTools, onView: (view: View) => void): void {
   useEffect(() => {
@@ -50,6 +34,8 @@ export function useReviewKeys(review: ReviewState, tools: ReviewTools, onView: (
       Escape: () => {
         tools.setDragging('move');
         tools.setPatch(null);
+        tools.setAsked(null);
+        tools.isolate(null);
       },
       ...Object.fromEntries(
         MODES.map((mode, i) => [String(i + 1), () => review.put({ how: mode === 'one' ? null : mode })]),

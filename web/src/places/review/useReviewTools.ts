@@ -25,6 +25,12 @@ export interface ReviewTools {
   /** A part of the picture that is measured. */
   readonly patch: Frame | null;
   setPatch(patch: Frame | null): void;
+  /** A place that was clicked: what is there? */
+  readonly asked: AskedAt | null;
+  setAsked(asked: AskedAt | null): void;
+  /** The path of an object that is shown alone. */
+  readonly isolated: string | null;
+  isolate(path: string | null): void;
   readonly pixel: PixelAt | null;
   setPixel(pixel: PixelAt | null): void;
   /** The grade is being changed. */
@@ -44,6 +50,11 @@ export interface PixelAt {
   readonly share: Point;
 }
 
+export interface AskedAt {
+  readonly renderId: string;
+  readonly share: Point;
+}
+
 interface Draft {
   /** Of the picture that was looked at when it was begun. */
   readonly of: string | undefined;
@@ -60,6 +71,8 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   const [difference, putDifference] = useState<DifferenceAsked>({ kind: 'perceived', scale: 1, isSigned: false });
   const [patch, setPatch] = useState<Frame | null>(null);
   const [pixel, setPixel] = useState<PixelAt | null>(null);
+  const [asked, setAsked] = useState<AskedAt | null>(null);
+  const [isolated, isolate] = useState<string | null>(null);
   const [turns, setTurns] = useState(0);
   const [isDeveloping, setDeveloping] = useState(false);
   const [draft, putDraft] = useState(NO_DRAFT);
@@ -88,6 +101,10 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     setDifference: (change) => putDifference((d) => ({ ...d, ...change })),
     patch,
     setPatch,
+    asked,
+    setAsked,
+    isolated,
+    isolate,
     pixel,
     setPixel,
     isDeveloping,
