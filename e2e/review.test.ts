@@ -116,7 +116,8 @@ describe('the morning after', () => {
     const isolate = here.getByRole('button', { name: /^Isolate / }).first();
     const name = (await isolate.getAttribute('aria-label'))!.slice('Isolate '.length);
     await isolate.click();
-    await page.getByText(`${name} alone`).waitFor();
+    const alone = `${name.split('/').at(-1)!} alone`;
+    await page.getByText(alone).waitFor();
     // all but the object is dark
     const mask = await fetch(app.base + (await page.locator('image[href*="/mask"]').getAttribute('href')));
     const { data, info } = await sharp(Buffer.from(await mask.arrayBuffer()))
@@ -130,7 +131,24 @@ describe('the morning after', () => {
     expect(target.get('selected')).toBe(`object:${name}`);
     await page.keyboard.press('Escape');
     await here.waitFor({ state: 'hidden' });
-    expect(await page.getByText(`${name} alone`).count()).toBe(0);
+    expect(await page.getByText(alone).count()).toBe(0);
+  });
+
+  it('anything is found by its name: what is asked for opens on the Stage, and the help from anywhere', async () => {
+    const before = page.url();
+    await page.keyboard.press('Control+k');
+    await page.getByRole('textbox', { name: 'Find' }).fill('kettle square');
+    await page.getByRole('button', { name: /^Kettle square Camera/ }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/stage\?camera=/);
+    expect(new URL(page.url()).searchParams.get('camera')).toBe(
+      project.cameras.find((c) => c.name === 'Kettle square')!.id,
+    );
+    await page.keyboard.press('?');
+    await page.getByRole('dialog', { name: 'Keys and words' }).getByText('Through the variants').waitFor();
+    await page.keyboard.press('Escape');
+    await page.goto(before);
+    await whole();
   });
 
   it('two are held against each other: by a wipe that the keyboard moves, and by their difference', async () => {

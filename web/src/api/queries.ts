@@ -27,6 +27,7 @@ export const useProjects = () => useQuery({ queryKey: keys.projects, queryFn: ()
 export const useProject = (id: string) =>
   useQuery({
     queryKey: keys.project(id),
+    enabled: id !== '',
     queryFn: ({ signal }) => readSettled(id, () => call('getProject', { params: { projectId: id }, signal }), signal),
   });
 /** @param profileId null: cells by their latest render, whatever its profile */

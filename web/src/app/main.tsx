@@ -2,6 +2,7 @@ import '@fontsource-variable/ibm-plex-sans';
 import '@fontsource/ibm-plex-mono/400.css';
 import '@mantine/core/styles.css';
 import '@mantine/notifications/styles.css';
+import '@mantine/spotlight/styles.css';
 import './tokens.css';
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';

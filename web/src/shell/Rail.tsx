@@ -1,7 +1,9 @@
 // The places. Those that are not built yet are not shown.
+import { useState } from 'react';
 import { NavLink } from 'react-router';
 import { useQueue } from '../api/queries.ts';
 import { useProgress } from '../api/progress.ts';
+import { FindPanel } from './find/FindPanel.tsx';
 import { HelpPanel } from './help/HelpPanel.tsx';
 import { UndoButtons } from './UndoButtons.tsx';
 
@@ -15,6 +17,7 @@ const ICONS = {
 };
 
 export function Rail({ projectId }: { projectId?: string }) {
+  const [isHelpOpen, setHelpOpen] = useState(false);
   const id = projectId ?? localStorage.getItem('variscen.project') ?? undefined;
   const place = (name: keyof typeof ICONS, to: string | undefined) => (
     <NavLink end to={to ?? '#'} aria-disabled={!to} className={({ isActive }) => (to && isActive ? 'active' : '')}>
@@ -38,7 +41,8 @@ export function Rail({ projectId }: { projectId?: string }) {
       {place('Review', id && `/projects/${id}/review`)}
       {place('Library', '/library')}
       {projectId !== undefined && <UndoButtons projectId={projectId} />}
-      <HelpPanel />
+      <FindPanel projectId={id} onHelp={() => setHelpOpen(true)} />
+      <HelpPanel isOpen={isHelpOpen} onOpen={setHelpOpen} />
     </nav>
   );
 }

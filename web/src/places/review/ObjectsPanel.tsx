@@ -30,7 +30,7 @@ export function ObjectsPanel({ project, current, asked, tools }: Props) {
       {data?.objects.map(({ path, share }) => (
         <div key={path} className={styles.here}>
           <span className="ellipsis" title={path}>
-            {path}
+            {path.split('/').at(-1)}
           </span>
           <span className="mono dim">{percent(share)}</span>
           <button
@@ -43,7 +43,7 @@ export function ObjectsPanel({ project, current, asked, tools }: Props) {
             Isolate
           </button>
           <Link
-            className={styles.link}
+            className={styles.hereLink}
             aria-label={`Select ${path} on the Stage`}
             to={`/projects/${project.id}/stage?${stageAt(current, path)}`}
           >
@@ -61,7 +61,7 @@ export function IsolatedLine({ tools }: { tools: ReviewTools }) {
   return (
     <div className={styles.line}>
       <span className="ellipsis" title={tools.isolated}>
-        {tools.isolated} alone
+        {tools.isolated.split('/').at(-1)} alone
       </span>
       <button type="button" className={`quiet ${styles.small}`} onClick={() => tools.isolate(null)}>
         Show all

@@ -1,10 +1,16 @@
 // @vitest-environment jsdom
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useState } from 'react';
 import { describe, expect, it } from 'vitest';
 import { show } from '../../testing.tsx';
 import { HelpPanel } from './HelpPanel.tsx';
 import { keysAt } from './placeKeys.ts';
+
+function Opened() {
+  const [isOpen, setOpen] = useState(false);
+  return <HelpPanel isOpen={isOpen} onOpen={setOpen} />;
+}
 
 describe('the help', () => {
   it('says the keys of the place that one is at, then those of everywhere', () => {
@@ -17,7 +23,7 @@ describe('the help', () => {
   it('opens and closes by ?, not while somebody types one, and has the words', async () => {
     show(
       <>
-        <HelpPanel />
+        <Opened />
         <input aria-label="Name" />
       </>,
       '/projects/5f/review',

@@ -1,23 +1,26 @@
 // What keys do here, and what words mean: opened by ?, from anywhere.
 import { Drawer, Tabs } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { useLocation } from 'react-router';
 import { typing } from '../../ui/typing.ts';
 import styles from './HelpPanel.module.css';
 import { keysAt } from './placeKeys.ts';
 import { WORDS } from './words.ts';
 
-export function HelpPanel() {
-  const [isOpen, setOpen] = useState(false);
+interface Props {
+  isOpen: boolean;
+  onOpen: (isOpen: boolean) => void;
+}
+export function HelpPanel({ isOpen, onOpen }: Props) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.key !== '?' || typing(e.target)) return;
       e.preventDefault();
-      setOpen((o) => !o);
+      onOpen(!isOpen);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  }, [isOpen, onOpen]);
   return (
     <>
       <button
@@ -25,11 +28,11 @@ export function HelpPanel() {
         className={`tool ${styles.open}`}
         aria-label="Help"
         title="Keys and words: ?"
-        onClick={() => setOpen(true)}
+        onClick={() => onOpen(true)}
       >
         ?
       </button>
-      <Drawer opened={isOpen} onClose={() => setOpen(false)} position="right" size={380} title="Keys and words">
+      <Drawer opened={isOpen} onClose={() => onOpen(false)} position="right" size={380} title="Keys and words">
         <Tabs defaultValue="keys" keepMounted={false}>
           <Tabs.List>
             <Tabs.Tab value="keys">Keys</Tabs.Tab>
