@@ -139,3 +139,20 @@ export async function smallStall(): Promise<Uint8Array> {
     drop(n);
   return io.writeBinary(d);
 }
+
+/** Asks the server as a program does. @throws Error with what it said where it refused */
+export async function ask<T>(base: string, method: string, path: string, body?: unknown): Promise<T> {
+  const isBytes = body instanceof Uint8Array;
+  const r = await fetch(base + path, {
+    method,
+    headers: { 'content-type': isBytes ? 'application/octet-stream' : 'application/json' },
+    ...(body !== undefined && { body: isBytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
+  });
+  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${await r.text()}`);
+  return (await r.json()) as T;
+}
+export async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
+  for (const end = Date.now() + seconds * 1000; Date.now() < end; await new Promise((r) => setTimeout(r, 200)))
+    if (await what()) return;
+  throw new Error('It did not come to that in time.');
+}

@@ -9,28 +9,24 @@ import type { CullPlanAnswer, Project, Queue, QueueTrace } from '@variscen/contr
 import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
+import {
+  type Application,
+  ask,
+  dropHome,
+  makeHome,
+  openBrowser,
+  openPage,
+  startApplication,
+  until,
+  watch,
+} from './application.ts';
 
 const run = promisify(execFile);
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
 const projects: Project[] = [];
 
-async function send<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const isBytes = body instanceof Uint8Array;
-  const r = await fetch(app.base + path, {
-    method,
-    headers: { 'content-type': isBytes ? 'application/octet-stream' : 'application/json' },
-    ...(body !== undefined && { body: isBytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
-  });
-  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${await r.text()}`);
-  return (await r.json()) as T;
-}
+const send = <T>(method: string, path: string, body?: unknown): Promise<T> => ask<T>(app.base, method, path, body);
 const open = () => send<QueueTrace[]>('GET', '/api/queue/open');
-const until = async (what: () => Promise<boolean>, seconds = 60) => {
-  for (const end = Date.now() + seconds * 1000; Date.now() < end; await new Promise((r) => setTimeout(r, 200)))
-    if (await what()) return;
-  throw new Error('It did not come to that in time.');
-};
 async function makeProject(name: string): Promise<Project> {
   const { id } = await send<Project>('POST', '/api/projects', { name });
   await send('POST', `/api/projects/${id}/scene?fileName=stall.glb`, await makeTeaStall('light'));

@@ -6,7 +6,16 @@ import type { Project, Queue, Render } from '@variscen/contract';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
+import {
+  type Application,
+  ask,
+  dropHome,
+  makeHome,
+  openBrowser,
+  openPage,
+  startApplication,
+  watch,
+} from './application.ts';
 
 const WIDTH = 960;
 const HEIGHT = 540;
@@ -47,16 +56,7 @@ const SKY = [100, 140, 170];
 const PAVING = [128, 120, 112];
 
 let app: Application, browser: Browser, page: Page, errors: string[], home: string, project: string;
-async function send<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const isBytes = body instanceof Uint8Array;
-  const r = await fetch(app.base + path, {
-    method,
-    headers: { 'content-type': isBytes ? 'application/octet-stream' : 'application/json' },
-    ...(body !== undefined && { body: isBytes ? (body as Uint8Array<ArrayBuffer>) : JSON.stringify(body) }),
-  });
-  if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${await r.text()}`);
-  return (await r.json()) as T;
-}
+const send = <T>(method: string, path: string, body?: unknown): Promise<T> => ask<T>(app.base, method, path, body);
 async function drag(label: string, [x, y]: FramePoint): Promise<void> {
   const frame = (await page.getByRole('group', { name: 'Lines on the plate' }).boundingBox())!;
   const handle = (await page
@@ -121,6 +121,13 @@ describe('a plate', () => {
       await page.getByLabel(label).fill(value);
       await page.getByLabel(label).press('Enter');
     }
+    await page
+      .getByRole('status')
+      .filter({ hasText: /^30(\.\d)? mm/ })
+      .waitFor();
+    // what was drawn is there again for who leaves it and comes back
+    await page.getByRole('button', { name: 'Leave it' }).click();
+    await match.click();
     await page
       .getByRole('status')
       .filter({ hasText: /^30(\.\d)? mm/ })

@@ -9,7 +9,7 @@ export const BACKDROP = -1;
 export const BACKDROP_NAME = 'Backdrop sweep';
 /** The ground that only catches shadow. */
 export const GROUND = -2;
-export const GROUND_NAME = 'Ground';
+export const GROUND_NAME = 'Shadow catcher ground';
 
 export interface MadeMesh {
   readonly mesh: EngineMesh;

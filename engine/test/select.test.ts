@@ -138,7 +138,7 @@ describe('a look, assembled', () => {
       set('environment', 'environment.groundSize', 7),
       set('environment', 'environment.groundAt', [1, -2, 3]),
     );
-    expect(names).toEqual(['Ground']);
+    expect(names).toEqual(['Shadow catcher ground']);
     const profile = PROFILES[0]!;
     expect(settingsOf(profile, { widthPx: 8, heightPx: 8 }, s).planes).toEqual(['caught', 'behind']);
     expect(settingsOf(profile, { widthPx: 8, heightPx: 8 }, catching().s).planes).toEqual([]);
@@ -231,7 +231,7 @@ describe('a look, assembled', () => {
       camera(d),
     );
     const [sweep, ground] = s.instances.slice(-2);
-    expect(ground!.name).toBe('Ground');
+    expect(ground!.name).toBe('Shadow catcher ground');
     const settings = settingsOf(PROFILES[0]!, { widthPx: 32, heightPx: 18 }, s);
     expect(sweep).toMatchObject({
       name: 'Backdrop sweep',

@@ -37,7 +37,7 @@ export interface MatchedCamera {
   /** As the camera's own where one pair of lines is parallel on the frame: then they do not tell. */
   readonly focalLengthMm: number;
   readonly focalIsFound: boolean;
-  /** Where the horizon meets the frame's left and right side; null where it meets neither. */
+  /** Where the horizon is at the frame's left and right side; null where it stands upright on it. */
   readonly horizon: FrameLine | null;
 }
 
@@ -59,7 +59,8 @@ export function matchCamera(m: PlateMatch, camera: CameraSettings): MatchedCamer
   const place = placing(camera);
   const a = vanishing(m.first, 'first', place);
   const b = vanishing(m.second, 'second', place);
-  const focal = focalOf(a, b) ?? 1 / halfHeightOf(camera);
+  const found = focalOf(a, b);
+  const focal = found ?? 1 / halfHeightOf(camera);
   const rotation = rotationOf(a, b, m, focal);
   const towards = (p: FramePoint): Rgb => {
     const [x, y] = place.onPlane(p);
@@ -71,7 +72,7 @@ export function matchCamera(m: PlateMatch, camera: CameraSettings): MatchedCamer
   return {
     matrix: [...rotation[0], 0, ...rotation[1], 0, ...rotation[2], 0, ...at, 1],
     focalLengthMm: focalLengthOf(focal, camera),
-    focalIsFound: focalOf(a, b) !== undefined,
+    focalIsFound: found !== undefined,
     horizon: horizonOf(rotation, focal, place),
   };
 }

@@ -3,23 +3,16 @@
 import { IconArrowBackUp, IconArrowForwardUp, IconHistory } from '@tabler/icons-react';
 import { type ReactNode, useEffect, useState } from 'react';
 import { useProject } from '../api/queries.ts';
-import { useSession } from '../session/projectSession.ts';
-import { say } from '../ui/notify.ts';
 import { typing } from '../ui/typing.ts';
 import { HistoryPanel } from './HistoryPanel.tsx';
 import styles from './UndoButtons.module.css';
-
-type Way = 'undo' | 'redo';
+import { type Way, useTurn } from './useTurn.ts';
 
 export function UndoButtons({ projectId }: { projectId: string }) {
   const { data: project } = useProject(projectId);
-  const session = useSession(projectId);
   const [listed, setListed] = useState(false);
   const { undo = null, redo = null, last = '' } = project?.history ?? {};
-  const turn = async (way: Way) => {
-    const label = await session.turn(way);
-    if (label !== undefined) say(`${way === 'undo' ? 'Undone' : 'Redone'}: ${label}`);
-  };
+  const turn = useTurn(projectId);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const way = typing(e.target) ? null : wayOf(e);

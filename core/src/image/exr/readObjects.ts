@@ -1,6 +1,6 @@
 // Which objects a picture shows where, by the ids of its Cryptomatte layers (the open specification 1.2): pairs of an id and
 // how much of the pixel it covers.
-import { type ExrSource, readExrAbout, readExrLines } from './readLayers.ts';
+import { type ExrAbout, type ExrSource, readExrAbout, readExrLines } from './readLayers.ts';
 
 export interface ShownObject {
   readonly path: string;
@@ -25,8 +25,10 @@ const PAIRS = [0, 1, 2].flatMap((k) => [
 const LEAST_SHARE = 0.002;
 
 /** By name the id of each object, as bits; undefined where the file has no such layer. */
-export async function objectIds(source: ExrSource): Promise<ReadonlyMap<string, number> | undefined> {
-  const { matte, channels } = await readExrAbout(source);
+export const objectIds = async (source: ExrSource): Promise<ReadonlyMap<string, number> | undefined> =>
+  idsIn(await readExrAbout(source));
+
+function idsIn({ matte, channels }: ExrAbout): ReadonlyMap<string, number> | undefined {
   if (!channels.some(isOfIds)) return undefined;
   const key = [...matte]
     .find(([name, value]) => name.endsWith('/name') && value === LAYER)?.[0]
@@ -39,10 +41,11 @@ export async function objectIds(source: ExrSource): Promise<ReadonlyMap<string, 
 
 /** What covers a pixel, most of it first. @param at in shares of the picture's width and height, 0…1 */
 export async function objectsAt(source: ExrSource, at: readonly [number, number]): Promise<ShownObject[] | undefined> {
-  const ids = await objectIds(source);
+  const about = await readExrAbout(source);
+  const ids = idsIn(about);
   if (!ids) return undefined;
   const names = new Map([...ids].map(([name, id]) => [id, name]));
-  const { widthPx, heightPx } = await readExrAbout(source);
+  const { widthPx, heightPx } = about;
   const place = (share: number, size: number) => Math.min(size - 1, Math.max(0, Math.floor(share * size)));
   const x = place(at[0], widthPx);
   const found: ShownObject[] = [];

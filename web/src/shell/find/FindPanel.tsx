@@ -4,8 +4,7 @@ import { IconSearch } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useProject, useScene } from '../../api/queries.ts';
-import { useSession } from '../../session/projectSession.ts';
-import { say } from '../../ui/notify.ts';
+import { useTurn } from '../useTurn.ts';
 import styles from './FindPanel.module.css';
 import { type Doing, type Findable, findableAnywhere, findableIn, foundAmong } from './findable.ts';
 
@@ -77,11 +76,7 @@ function useFindable(projectId: string | undefined, isOpen: boolean): readonly F
 function useGoing(projectId: string | undefined, onHelp: () => void): (f: Findable) => void {
   const navigate = useNavigate();
   const { pathname, search } = useLocation();
-  const session = useSession(projectId ?? '');
-  const turn = async (way: 'undo' | 'redo') => {
-    const label = await session.turn(way);
-    if (label !== undefined) say(`${way === 'undo' ? 'Undone' : 'Redone'}: ${label}`);
-  };
+  const turn = useTurn(projectId ?? '');
   const does: Readonly<Record<Doing, () => void>> = {
     undo: () => void turn('undo'),
     redo: () => void turn('redo'),

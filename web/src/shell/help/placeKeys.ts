@@ -34,7 +34,7 @@ const OF_PLACES: Readonly<Record<string, readonly KeyGroup[]>> = {
         ['Drag', 'Go round; right button: aside; wheel: nearer'],
         ['Arrows', 'Walk and turn; with Alt aside, with Shift faster'],
         ['Page ↑ ↓', 'Rise and sink'],
-        ['Click', 'Select; with Shift or Ctrl more. Shift + drag: a box'],
+        ['Click', 'Select; with Ctrl more. Shift + drag: all in a box'],
       ],
     },
     {

@@ -13,7 +13,7 @@ import {
   within,
 } from '@variscen/core/scene';
 import { skyFromPlate } from '@variscen/core/environment';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { ProjectSession } from '../../../session/projectSession.ts';
 import { say, sayError } from '../../../ui/notify.ts';
 import type { Looking } from '../useLooking.ts';
@@ -55,18 +55,24 @@ interface Parts {
 export function useMatching(projectId: string, { shown, looking, recording, session }: Parts): Matching {
   const { camera } = shown;
   const [lines, setLines] = useState<PlateMatch | null>(null);
+  // what was drawn and not taken is there again when one comes back to its camera and plate
+  const drafts = useRef(new Map<string, PlateMatch>());
   useEffect(() => setLines(null), [projectId, camera?.id, looking.free]);
   const barred = barredFor(camera, looking.free);
   const shape = camera?.settings as CameraSettings | undefined;
   const found = useMemo(() => (lines && shape ? foundBy(lines, shape) : null), [lines, shape]);
   const plate = camera?.handling.plate ?? null;
+  const draftKey = `${camera?.id ?? ''} ${plate?.hash ?? ''}`;
   const plateHeightPx = plate && shape ? otherHeight(plate, shape) : null;
   return {
     lines: barred === null ? lines : null,
     found,
     barred,
-    begin: () => setLines((plate?.match as PlateMatch | undefined) ?? FIRST_LINES),
-    draw: setLines,
+    begin: () => setLines(drafts.current.get(draftKey) ?? (plate?.match as PlateMatch | undefined) ?? FIRST_LINES),
+    draw: (drawn) => {
+      drafts.current.set(draftKey, drawn);
+      setLines(drawn);
+    },
     leave: () => setLines(null),
     plateHeightPx,
     reshape: () => {
@@ -78,6 +84,7 @@ export function useMatching(projectId: string, { shown, looking, recording, sess
       const handling = { ...camera.handling, plate: { ...plate, match: lines, fit: 'fill' as const } };
       session.flushCameras();
       session.setCamera(camera.id, { settings: found.settings, handling: handling as CameraHandling });
+      drafts.current.delete(draftKey);
       setLines(null);
       say('The camera is matched to its plate', 'Its lines are kept: they are there when you match it again.');
     },
