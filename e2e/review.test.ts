@@ -166,6 +166,25 @@ describe('the morning after', () => {
     await page.getByRole('radio', { name: 'One' }).click();
   });
 
+  it('a picture of others is held against one: the same light, saved by another program, does not differ', async () => {
+    await page.keyboard.press('ArrowLeft');
+    await page.keyboard.press('Space');
+    const [picture] = await history(0, 0);
+    const exr = join(home, 'output', picture!.files.find((f) => f.kind === 'exr')!.path);
+    const other = join(home, 'From elsewhere.exr');
+    await run('oiiotool', [exr, '--ch', 'R,G,B,A', '--compression', 'piz', '-o', other]);
+    await page.getByLabel('File of a reference').setInputFiles(other);
+    await page.getByText('From elsewhere.exr').waitFor();
+    await page.getByRole('radio', { name: 'Difference' }).click();
+    await page.getByText('Stall from the lane in Base, v001 less From elsewhere.exr').waitFor();
+    await page.getByText('Not one pixel in sight differs.').waitFor();
+    await page.getByRole('button', { name: 'References' }).click();
+    await page.getByRole('menuitem', { name: 'Close From elsewhere.exr' }).click();
+    await until(async () => (await send<unknown[]>('GET', `${at}/references`)).length === 0);
+    await page.keyboard.press('Escape');
+    await page.getByRole('radio', { name: 'One' }).click();
+  });
+
   it('a layer is looked at in a range that fits it', async () => {
     await page.getByRole('combobox', { name: 'Layer' }).click();
     await page.getByRole('option', { name: 'Depth', exact: true }).click();

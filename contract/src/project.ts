@@ -242,6 +242,8 @@ export const projectSummarySchema = z
     /** The latest render, whose picture stands for the project; null: nothing was rendered. */
     coverRenderId: idSchema.nullable(),
     renders: count,
+    /** It was made when Variscen was first started here. */
+    isDemo: z.boolean(),
   })
   .meta({ id: 'ProjectSummary' });
 export const projectSchema = z

@@ -8,6 +8,8 @@ import { profileSchema } from './profiles.ts';
 import { cameraSettingsSchema } from './project.ts';
 
 const count = z.number().int().nonnegative();
+/** As many as cells in an order. */
+const MOST_LIGHTINGS = 10_000;
 export const cellRefSchema = z.object({ cameraId: idSchema, variantId: idSchema });
 /** A picture of a cell: of a frame, where its camera renders a sequence; null: the only one. */
 const frameOf = z.int().nonnegative().nullable();
@@ -97,6 +99,8 @@ export const renderSchema = z
     developedFrom: z.int().positive().nullable(),
     /** So many pictures in other light were made of its trace, this one among them: 1, it had a trace of its own. */
     lightings: z.int().positive(),
+    /** Relative noise before denoising; null where it is not known, or in older renders. */
+    noise: z.number().nonnegative().nullable(),
     /** Null where nothing was, or in older renders. */
     leftOut: leftOutSchema.nullable(),
   })
@@ -395,6 +399,8 @@ export const traceResultSchema = z
     meshes: loadedMeshesSchema.optional(),
     /** So many pictures in other light were made of it; absent: one. */
     lightings: z.int().positive().optional(),
+    /** Relative noise of the picture in each of its lightings, before denoising; null where it is not known. */
+    noises: z.array(z.number().nonnegative().nullable()).max(MOST_LIGHTINGS).optional(),
     leftOut: leftOutSchema.optional(),
     met: metSchema,
     /** Which engine it was, where the node said so. */

@@ -54,10 +54,12 @@ export type Review = z.infer<typeof reviewSchema>;
 export type ReviewChange = z.infer<typeof reviewChangeSchema>;
 export type Rendered = z.infer<typeof renderedSchema>;
 
-/** Which cells are made anew from stored light, and why others are not. */
+/** Which cells are made anew from stored light, and why others, or some of their frames, are not. */
 export const developAnswerSchema = z
   .object({
     cells: z.array(z.object({ cameraId: idSchema, variantId: idSchema })),
+    /** Of these cells together: of a sequence each frame is one. */
+    pictures: z.int().nonnegative(),
     refused: z.array(z.object({ cameraId: idSchema, variantId: idSchema, why: z.string() })),
   })
   .meta({ id: 'DevelopAnswer' });

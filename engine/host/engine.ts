@@ -293,10 +293,13 @@ export class Engine {
     const { plan, settings } = this.loaded();
     return readGroups(viewsOf(this.pool.memory), plan, settings);
   }
-  /** Relative noise of the film so far; null while it cannot be known. */
-  noise(): number | null {
+  /**
+   * Relative noise of the film so far, before denoising; null while it cannot be known.
+   * @param mix which of the film's lightings; undefined: that of the noisiest
+   */
+  noise(mix?: number): number | null {
     const { plan, settings } = this.loaded();
-    return filmNoise(viewsOf(this.pool.memory), plan, settings);
+    return filmNoise(viewsOf(this.pool.memory), plan, settings, mix);
   }
   /**
    * The film as means where it lies, without a copy: a picture with all its planes takes hundreds of megabytes. Nothing

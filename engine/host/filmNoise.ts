@@ -13,14 +13,16 @@ const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
 
 /**
  * Root mean square, over pixels with at least two samples, of standard error / (luminance + floor): what isQuiet in
- * engine/kernel/film.ts compares with the threshold, of the whole film instead of a tile. Of a film of several lightings
- * that of the noisiest. Null where there is no such pixel, or nothing was kept to know it by.
+ * engine/kernel/film.ts compares with the threshold, of the whole film instead of a tile. Null where there is no such
+ * pixel, or nothing was kept to know it by.
+ *
+ * @param ofMix which of a film's lightings; undefined: that of the noisiest
  */
-export function filmNoise(v: Views, plan: MemoryPlan, settings: RenderSettings): number | null {
+export function filmNoise(v: Views, plan: MemoryPlan, settings: RenderSettings, ofMix?: number): number | null {
   const { parts } = settings;
   if (!parts) return plan.planes.moment === undefined ? null : noiseOf(settings, v, plan, 1, bySquares(v, plan));
   if (plan.planes.partsHalf === undefined) return null;
-  const { mixes } = parts;
+  const mixes = ofMix === undefined ? parts.mixes : [parts.mixes[ofMix]!];
   const all = mixes.map((mix) => noiseOf(settings, v, plan, mixes.length, byHalves(v, plan, settings, mix)));
   return all.reduce<number | null>((most, x) => (x === null ? most : Math.max(most ?? 0, x)), null);
 }

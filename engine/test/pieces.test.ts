@@ -111,7 +111,7 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
         async (seed, wavePaths) => {
           const { what } = sceneOf(seed);
           const [full] = await take(two, what);
-          for (const e of [one, two]) isSame((await take(e, what, undefined, { wavePaths }))[0], full);
+          for (const e of [builder, two]) isSame((await take(e, what, undefined, { wavePaths }))[0], full);
           const parts = await stored(what);
           const plan = await two.load(parts, { ...FRAME, wavePaths });
           const budget = plan.totalBytes - Math.floor(plan.piecesBytes * 0.15);
@@ -135,7 +135,7 @@ describe('a scene whose meshes are loaded when rays reach them', () => {
         const plan = await two.load(parts, FRAME);
         // all, or less
         const budget = plan.totalBytes - Math.floor(plan.piecesBytes * (percent / 100));
-        for (const e of [one, two]) {
+        for (const e of [builder, two]) {
           const small = await take(e, parts, budget).catch(refused);
           if (!small) continue;
           isSame(small[0], full);

@@ -12,7 +12,7 @@ import { constantSky, downCamera, floor, glow, matte, scene, settings, sphere } 
 import { numbers } from './soup.ts';
 
 export const FRAME: RenderSettings = {
-  ...settings(66, 34, 5),
+  ...settings(42, 22, 5),
   planes: ['depth', 'normal', 'albedo', 'direct', 'indirect', 'emission', 'objects', 'motion', 'caught', 'behind'],
   lightGroups: 2,
   noise: { threshold: 0.06, floorNits: 0.05 },

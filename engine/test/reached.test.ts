@@ -54,7 +54,7 @@ it('what no ray may have met may be gone, or look otherwise: the picture is the 
         expect((await take(two, gone)).picture).toEqual(picture);
         const material = other === GLOW ? 0 : other;
         const dressed = { ...what, instances: what.instances.map((o, i) => (isFree[i] ? { ...o, material } : o)) };
-        const { picture: now } = await take(one, dressed);
+        const { picture: now } = await take(builder, dressed);
         expect(now.rgba).toEqual(picture.rgba);
         expect(now.planes).toEqual(picture.planes);
       }

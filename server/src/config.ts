@@ -33,6 +33,8 @@ export const DEFAULT_PORT = 4460;
 export const homeFolder = (): string =>
   process.env['VARISCEN_HOME'] || (process.getuid?.() === 0 ? '/var/lib/variscen' : join(homedir(), '.variscen'));
 export const assetsFolder = (home: string): string => join(home, 'assets');
+/** In which the id of the demo's project stands. */
+export const demoFile = (home: string): string => join(home, 'demo-made');
 export const outputFolder = (home: string): string => join(home, 'output');
 
 /**

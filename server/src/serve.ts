@@ -6,7 +6,7 @@ import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { engineBuild as ownBuild } from '@variscen/engine/node';
 import type { DataSource } from 'typeorm';
-import { type Config, assetsFolder, isLoopback, nodeFolder, outputFolder } from './config.ts';
+import { type Config, assetsFolder, demoFile, isLoopback, nodeFolder, outputFolder } from './config.ts';
 import { openDatabase } from './db/dataSource.ts';
 import { dropOldCleanings } from './domain/cleaning.ts';
 import type { Context } from './domain/context.ts';
@@ -51,7 +51,8 @@ export async function startServer(config: Config, log: (message: string, error?:
   for (const folder of [output.root, assetsFolder(config.home)]) await mkdir(folder, { recursive: true });
   await endBrokenDeliveries(db, output);
   const disk = new DiskSpace([config.home, output.root], config.reserveBytes ?? 0);
-  const films = new FilmFolder(join(config.home, 'films'));
+  const filmsFolder = join(config.home, 'films');
+  const films = new FilmFolder(filmsFolder);
   const engineBuild = config.engineBuild === undefined ? await ownBuild() : config.engineBuild;
   const queue = new TraceQueue(config.databaseUrl, db, { output, disk, films }, events, now, engineBuild, log);
   await queue.start();
@@ -60,8 +61,10 @@ export async function startServer(config: Config, log: (message: string, error?:
     assets,
     assetsFolder: assetsFolder(config.home),
     uploads,
+    demoFile: demoFile(config.home),
     evidenceFolder: join(config.home, 'evidence'),
     picturesFolder: join(config.home, 'pictures'),
+    filmsFolder,
     nodeFolder: nodeFolder(config.home),
     output,
     disk,

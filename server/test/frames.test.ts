@@ -1,10 +1,19 @@
 // Sequences: a picture for each frame of a camera, one row for all of them, and a film to look at.
 import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Board, CellFrame, EndedTraces, Plan, Project, Queue, QueueTrace } from '@variscen/contract';
+import type {
+  Board,
+  CellFrame,
+  DevelopAnswer,
+  EndedTraces,
+  Plan,
+  Project,
+  Queue,
+  QueueTrace,
+} from '@variscen/contract';
 import { sayFrames } from '@variscen/core/scene';
 import sharp from 'sharp';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, ENGINE, cellOf, helloOf, projectWithScene, startFixture } from './fixture.ts';
 
@@ -233,3 +242,37 @@ describe('in the queue', () => {
   });
 });
 const p4 = () => '00000000-0000-4000-8000-000000000000';
+
+describe('a sequence whose grade is changed', () => {
+  it('is developed as one version, those of its frames alone whose light is stored, as they are rendered', async () => {
+    const p = await sequence('Developed');
+    const picture = async (id: string) =>
+      sharp(Buffer.from(await (await fetch(`${f.base}/api/renders/${id}/files/png`)).arrayBuffer()))
+        .raw()
+        .toBuffer();
+    await submit(p, [0, 2, 4]);
+    await renderNext(3);
+    const before = await frames(p);
+    const set = [{ target: 'grade', property: 'grade.exposure', value: 1 }];
+    await f.ok('POST', `/api/projects/${p.id}/recorded`, { destination: 'base', set });
+    const answer = await f.ok<DevelopAnswer>('POST', `/api/projects/${p.id}/develop`, { cells: [cellOf(p)] });
+    expect(answer).toMatchObject({ cells: [cellOf(p)], pictures: 3 });
+    expect(answer.refused).toEqual([{ ...cellOf(p), why: expect.stringMatching(/^Of 1 of its 4 frames/) }]);
+    await vi.waitFor(async () => expect(await states(p)).toEqual(['0 current', '2 current', '4 current', '12 never']), {
+      timeout: 20_000,
+    });
+    const developed = await frames(p);
+    expect(developed.map((x) => x.version)).toEqual([2, 2, 2, null]);
+    await submit(p, [2]);
+    await renderNext(1);
+    const rendered = (await frames(p))[1]!;
+    expect(rendered.version).toBe(3);
+    const [was, made, traced] = await Promise.all(
+      [before[1]!, developed[1]!, rendered].map((x) => picture(x.renderId!)),
+    );
+    // what is stored as halves may round a code otherwise
+    const apart = (a: Buffer, b: Buffer) => a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i]!)), 0);
+    expect(apart(made!, traced!)).toBeLessThanOrEqual(1);
+    expect(apart(made!, was!)).toBeGreaterThan(20);
+  });
+});

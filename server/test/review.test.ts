@@ -3,8 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { appendFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { inflateRawSync } from 'node:zlib';
-import type { Project, Render, Rendered, Review, RouteAnswer } from '@variscen/contract';
-import { decodeSrgb, levelsOf, tileFromBytes, tileSize } from '@variscen/core/image';
+import type { Project, Reference, Render, Rendered, Review, RouteAnswer } from '@variscen/contract';
+import { decodeSrgb, levelsOf, tileFromBytes, tileSize, writeExr } from '@variscen/core/image';
 import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -58,7 +58,7 @@ async function newest(p: Project, variant = 0): Promise<Render> {
 type About = RouteAnswer<'tiledPicture'>;
 const layersOf = (r: Render) => f.ok<RouteAnswer<'pictureLayers'>>('GET', `/api/renders/${r.id}/layers`);
 /** A level of a layer, put together of its tiles. */
-async function levelOf(r: Render, layer: string, level: number) {
+async function levelOf(r: { readonly id: string }, layer: string, level: number) {
   const at = `/api/renders/${r.id}/layers/${encodeURIComponent(layer)}`;
   const about = await f.ok<About>('GET', at);
   const size = levelsOf(about)[level]!;
@@ -349,5 +349,55 @@ describe('a grade of finished pictures', () => {
     await f.ok('PUT', `${at}/grades`, { cells: cellsOf(p, 0), set: [exposure(1)], clear: [] });
     const { cells, refused } = await f.ok<RouteAnswer<'develop'>>('POST', `${at}/develop`, { cells: cellsOf(p, 0) });
     expect([cells, refused.length]).toEqual([[], 1]);
+  });
+});
+
+describe('a picture of others', () => {
+  const open = (p: Project, fileName: string, body: Uint8Array) =>
+    fetch(`${f.base}/api/projects/${p.id}/references?fileName=${encodeURIComponent(fileName)}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: body as Uint8Array<ArrayBuffer>,
+    });
+
+  it('is opened, looked at by its layers as renders are, and closed', async () => {
+    const p = await projectWithScene(f, 'Held against others');
+    const data = Float32Array.from({ length: 30 * 20 }, (_, i) => i / 100);
+    const channels = ['R', 'G', 'B', 'grain.Y'].map((name) => ({ name, type: 'float', data }) as const);
+    const exr = writeExr({ width: 30, height: 20, channels });
+    const first = (await (await open(p, 'Wall of the lane.exr', exr)).json()) as Reference;
+    expect(first).toMatchObject({
+      name: 'Wall of the lane.exr',
+      widthPx: 30,
+      heightPx: 20,
+      isLinear: true,
+      remarks: [],
+    });
+    // once more it is the same
+    expect(((await (await open(p, 'Wall of the lane.exr', exr)).json()) as Reference).id).toBe(first.id);
+    const { layers } = await f.ok<RouteAnswer<'pictureLayers'>>('GET', `/api/renders/${first.id}/layers`);
+    expect(layers.map((l) => l.name)).toEqual(['picture', 'grain']);
+    const { pixels, about } = await levelOf(first, 'picture', 0);
+    expect(about).toEqual({ widthPx: 30, heightPx: 20, channels: 3 });
+    for (const i of [0, 299, 599]) expect(pixels[i * 3]!).toBeCloseTo(data[i]!, 2);
+
+    const red = { create: { width: 8, height: 6, channels: 3, background: '#c00000' } } as const;
+    const shown = (await (await open(p, 'Print.png', await sharp(red).png().toBuffer())).json()) as Reference;
+    expect(shown).toMatchObject({ widthPx: 8, heightPx: 6, isLinear: false });
+    expect((await levelOf(shown, 'picture', 0)).pixels[0]).toBeCloseTo(decodeSrgb(0xc0 / 255), 2);
+
+    const list = () => f.ok<Reference[]>('GET', `/api/projects/${p.id}/references`);
+    expect((await list()).map((r) => r.name)).toEqual(['Print.png', 'Wall of the lane.exr']);
+    await f.ok('DELETE', `/api/projects/${p.id}/references/${first.id}`);
+    expect((await list()).map((r) => r.name)).toEqual(['Print.png']);
+    expect((await fetch(`${f.base}/api/renders/${first.id}/layers`)).status).toBe(404);
+  });
+
+  it('that cannot be read is refused by its name, and nothing is there', async () => {
+    const p = await projectWithScene(f, 'Held against nothing');
+    const answer = await open(p, 'Words.exr', new TextEncoder().encode('These are words.'));
+    expect(answer.status).toBe(422);
+    expect(((await answer.json()) as { message: string }).message).toContain('“Words.exr”');
+    expect(await f.ok('GET', `/api/projects/${p.id}/references`)).toEqual([]);
   });
 });

@@ -1,7 +1,7 @@
 // The data folder: what is referred to stays, what nothing refers to goes after some days, damage is named.
 import { readFile, readdir, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { NotSoundContent, Project, Storage } from '@variscen/contract';
+import type { NotSoundContent, Project, Render, Storage, StorageUses } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { type Fixture, ENGINE, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
@@ -94,6 +94,41 @@ describe('the data folder', () => {
     expect((await verify()).notSound).toMatchObject([{ fault: 'gone', hash: scene.meshes[0]!.blob }]);
     await writeFile(mesh, bytes);
     expect((await verify()).notSound).toEqual([]);
+  });
+});
+
+describe('what takes space', () => {
+  it('is told by project, and what is made again may go', async () => {
+    const p = await projectWithScene(f, 'Takes space');
+    await f.node.hello(helloOf(2, 100e6));
+    const render = async () => {
+      await f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId: 'sketch' });
+      await renderTrace(f.node, (await f.node.lease(ENGINE))!, f.machine, new AbortController().signal);
+    };
+    const uses = async () => {
+      const all = await f.ok<StorageUses>('GET', '/api/storage/uses');
+      return all.projects.find((x) => x.projectId === p.id)!;
+    };
+    const nothing = { pictures: 0, older: 0, aside: 0, deliveries: 0, references: 0, films: 0, tiles: 0 };
+    expect(await uses()).toMatchObject(nothing);
+    await render();
+    const once = await uses();
+    const [newest] = await f.ok<Render[]>(
+      'GET',
+      `/api/projects/${p.id}/cells/${p.cameras[0]!.id}/${p.variants[0]!.id}`,
+    );
+    expect(once).toMatchObject({ ...nothing, pictures: newest!.files.reduce((n, x) => n + x.bytes, 0) });
+    await render();
+    expect(await uses()).toMatchObject({ older: once.pictures });
+    await f.ok('GET', `/api/renders/${newest!.id}/layers/picture`);
+    const { tiles } = await uses();
+    expect(tiles).toBeGreaterThan(0);
+    const dropped = await f.ok<{ bytes: number }>('POST', '/api/storage/drop-made', { what: 'tiles' });
+    expect(dropped.bytes).toBeGreaterThanOrEqual(tiles);
+    expect((await uses()).tiles).toBe(0);
+    // looked at again, they are there again
+    await f.ok('GET', `/api/renders/${newest!.id}/layers/picture`);
+    expect((await uses()).tiles).toBe(tiles);
   });
 });
 

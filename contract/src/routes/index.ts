@@ -37,7 +37,7 @@ export { QUEUE_ROUTES };
 export { REVIEWS_ROUTES };
 export { SCENE_ROUTES };
 export { STORAGE_ROUTES };
-export type { NotSoundContent, Storage } from './storage.ts';
+export type { NotSoundContent, Storage, StorageUses } from './storage.ts';
 export type { RouteSpec } from './spec.ts';
 
 export const ROUTES = {

@@ -2,8 +2,10 @@
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
 import { gradeSchema, pictureLayerSchema, tiledPictureSchema } from '../pictures.ts';
-import type { RouteSpec } from './spec.ts';
+import { referenceSchema } from '../references.ts';
+import { type RouteSpec, fileNameSchema, part, project } from './spec.ts';
 
+/** Of a picture that was rendered here, or of a reference. */
 const render = z.object({ renderId: idSchema });
 const layer = render.extend({ layer: z.string().min(1).max(300) });
 /** Of the picture's width or height, from the left or from the top. */
@@ -53,5 +55,29 @@ export const PICTURES_ROUTES = {
     params: render,
     query: z.object({ object: z.string().min(1).max(4000) }),
     download: 'image/png',
+  },
+  references: {
+    method: 'get',
+    path: '/api/projects/{projectId}/references',
+    summary: 'Pictures of others that were opened to be compared with, in the order of their names.',
+    params: project,
+    response: z.array(referenceSchema),
+  },
+  openReference: {
+    method: 'post',
+    path: '/api/projects/{projectId}/references',
+    summary:
+      'Opens a picture of others: OpenEXR, PNG, JPEG, TIFF or WebP. Its layers are looked at as those of renders.',
+    params: project,
+    query: z.object({ fileName: fileNameSchema }),
+    upload: 'application/octet-stream',
+    response: referenceSchema,
+  },
+  closeReference: {
+    method: 'delete',
+    path: '/api/projects/{projectId}/references/{referenceId}',
+    summary: 'Closes a picture of others. The file that it came from is not touched.',
+    params: part('referenceId'),
+    response: z.object({ name: z.string() }),
   },
 } as const satisfies Record<string, RouteSpec>;

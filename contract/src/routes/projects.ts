@@ -1,5 +1,6 @@
 // Projects, their selections and their history.
 import * as z from 'zod';
+import { latelySchema } from '../lately.ts';
 import { idSchema, nameSchema } from '../looks.ts';
 import { historyStepSchema, projectSchema, projectSummarySchema, selectionSetSchema } from '../project.ts';
 import { type RouteSpec, project } from './spec.ts';
@@ -49,6 +50,13 @@ export const PROJECTS_ROUTES = {
       /** Of the records in the output folder; null: none were kept. */
       recordsPath: z.string().nullable(),
     }),
+  },
+  lately: {
+    method: 'get',
+    path: '/api/projects/{projectId}/lately',
+    summary: 'What was edited, rendered, delivered and cleaned up lately, the latest first.',
+    params: project,
+    response: z.array(latelySchema),
   },
   acceptWarnings: {
     method: 'put',

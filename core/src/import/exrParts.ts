@@ -8,11 +8,14 @@ export interface ExrPart {
   readonly channels: readonly string[];
   readonly compression: number;
   readonly isDeep: boolean;
+  /** It is the file's only part, in scan lines, and each of its channels has a half or a float for every pixel. */
+  readonly isPlain: boolean;
   readonly width: number;
   readonly height: number;
 }
 
 const FLAGS = { tiled: 0x200, deep: 0x800, multiPart: 0x1000 };
+const UINT = 0;
 const LONGEST_TEXT = 256;
 /** 8 and 9 in the list of compressions. */
 export const isDwa = (p: ExrPart): boolean => p.compression === 8 || p.compression === 9;
@@ -65,6 +68,7 @@ export function exrParts(bytes: Uint8Array): ExrPart[] | undefined {
 
 function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
   const channels: string[] = [];
+  let isWhole = true;
   let type = '';
   let compression = 0;
   let chunks: number | undefined;
@@ -88,6 +92,8 @@ function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
       c.at = at;
       for (let channel = c.text(); channel !== ''; channel = c.text()) {
         channels.push(channel);
+        // the type, four bytes of which none matters here, and of how many pixels each way it has one
+        isWhole &&= c.u32(c.at) !== UINT && c.u32(c.at + 8) === 1 && c.u32(c.at + 12) === 1;
         c.at += 16;
       }
     }
@@ -95,7 +101,8 @@ function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
   }
   const isTiled = type ? type.includes('tile') : (flags & FLAGS.tiled) !== 0;
   const isDeep = type ? type.startsWith('deep') : (flags & FLAGS.deep) !== 0;
-  return { channels, compression, isDeep, isTiled, chunks, width, height };
+  const isPlain = isWhole && !isTiled && !isDeep && (flags & FLAGS.multiPart) === 0;
+  return { channels, compression, isDeep, isPlain, isTiled, chunks, width, height };
 }
 
 function hasAllChunks(c: Cursor, end: number, parts: readonly Header[], isMultiPart: boolean): boolean {

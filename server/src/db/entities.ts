@@ -547,7 +547,36 @@ export const MachineRows = new EntitySchema<MachineRow>({
     createdAt: { ...time('created_at'), default: () => 'now()' },
   },
 });
+/** A picture of others that is compared with. */
+export interface ReferenceRow {
+  id: string;
+  projectId: string;
+  name: string;
+  /** Its content: an OpenEXR file that core/image/exr reads, or a picture as a screen shows it. */
+  hash: string;
+  kind: 'exr' | 'shown';
+  widthPx: number;
+  heightPx: number;
+  remarks: string[];
+  createdAt: Date;
+}
+export const References = new EntitySchema<ReferenceRow>({
+  name: 'reference',
+  tableName: 'reference_picture',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    name: text('name'),
+    hash: text('hash'),
+    kind: text('kind'),
+    widthPx: int('width_px'),
+    heightPx: int('height_px'),
+    remarks: json('remarks'),
+    createdAt: time('created_at'),
+  },
+});
 export const ENTITIES = [
+  References,
   Cleanings,
   Deliveries,
   Reviews,

@@ -283,5 +283,6 @@ export const renderOf = (r: Omit<RenderRow, 'inputs' | 'met'>): Render => ({
   meshes: r.result.meshes ?? null,
   developedFrom: r.result.developedFrom ?? null,
   lightings: r.result.lightings ?? 1,
+  noise: r.result.noises?.[0] ?? null,
   leftOut: r.result.leftOut ?? null,
 });

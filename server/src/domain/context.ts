@@ -12,10 +12,14 @@ export interface Context {
   readonly assets: AssetStore;
   readonly assetsFolder: string;
   readonly uploads: string;
+  /** In which the id of the demo's project stands; there is none where no demo was made. */
+  readonly demoFile: string;
   /** What was measured of cells, kept to be asked again. */
   readonly evidenceFolder: string;
   /** Finished pictures as they are looked at: made from their files, and made again where they are gone. */
   readonly picturesFolder: string;
+  /** Of slices, until their trace is finished. */
+  readonly filmsFolder: string;
   /** Where this machine keeps what engines load. */
   readonly nodeFolder: string;
   readonly output: OutputFolder;

@@ -11,22 +11,43 @@ import pLimit from 'p-limit';
 import { Any } from 'typeorm';
 import { type RenderRow, Outputs, Renders } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
-import type { CellRef } from '../work/looksTasks.ts';
+import { type CellRef, type PictureRef, byCell, cellKey, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 import { versionText } from './picked.ts';
 import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProjectService } from './projects.ts';
+import { picturesOf } from './sequences.ts';
 
+/** Of a picture all but what it was rendered from, which may be much. */
+const STORED = {
+  id: true,
+  projectId: true,
+  traceId: true,
+  cameraId: true,
+  variantId: true,
+  frame: true,
+  version: true,
+  profile: true,
+  widthPx: true,
+  heightPx: true,
+  files: true,
+  result: true,
+  met: true,
+  cleaningId: true,
+} as const;
+type Stored = Pick<RenderRow, keyof typeof STORED>;
 interface Source {
-  readonly ref: CellRef;
+  readonly ref: PictureRef;
   readonly inputs: Inputs;
   readonly hash: string;
-  readonly from: RenderRow;
+  readonly from: Stored;
 }
 /** Tasks of the lowest priority. */
 const AT_ONCE = 2;
 const TOLD_EVERY_MS = 700;
+/** Of one statement, which may hold so many values at most. */
+const ROWS_AT_ONCE = 500;
 const MOST_FILE_BYTES = 2 ** 40;
 /** Of what is no OpenEXR, a TIFF of floats is light too: it stays as it is. */
 const isLight = (kind: FileKind, profile: Profile) => kind === 'tiff' && profile.files.tiff === 'float';
@@ -48,7 +69,12 @@ export class DevelopService {
   /** Answers when it is begun; each picture is there when it is done. */
   async develop(projectId: string, cells: readonly CellRef[]): Promise<DevelopAnswer> {
     const { answer, sources, project } = await this.sources(projectId, cells);
-    const work = sources.map((source) => this.atOnce(() => this.one(project, source)));
+    const work = togetherNamed(sources).flatMap((group) => {
+      // the first of them that is begun names all
+      let names: Promise<readonly NamedCell[]> | undefined;
+      const named = () => (names ??= this.promise(project, group));
+      return group.map((source, i) => this.atOnce(async () => this.one(project, source, (await named())[i]!)));
+    });
     void Promise.allSettled(work).then((ended) => {
       const failed = ended.find((e) => e.status === 'rejected');
       if (failed) this.c.events.emit({ type: 'develop-failed', projectId, message: messageOf(failed.reason) });
@@ -59,33 +85,31 @@ export class DevelopService {
   private async sources(projectId: string, cells: readonly CellRef[]) {
     const project = await this.projects.get(projectId);
     if (!project.revision) throw new AppError('NO_SCENE', `“${project.name}” has no scene yet.`);
-    const isSequence = new Set(project.cameras.filter((x) => x.handling.frames).map((x) => x.id));
-    const single = cells.filter((x) => !isSequence.has(x.cameraId));
-    const found = await this.c.looks.ask({ kind: 'develop', projectId, refs: single });
-    const ids = found.flatMap((f) => f.renderId ?? []);
-    const rows = new Map(
-      (await this.c.db.getRepository(Renders).findBy({ id: Any([...new Set(ids)]) })).map((r) => [r.id, r]),
+    const refs = picturesOf(
+      project,
+      cells.map(({ cameraId, variantId }) => ({ cameraId, variantId })),
     );
+    const found = await this.c.looks.ask({ kind: 'develop', projectId, refs });
+    const ids = found.flatMap((f) => (f.isCurrent ? [] : (f.renderId ?? [])));
+    const where = { id: Any([...new Set(ids)]) };
+    const stored: Stored[] = await this.c.db.getRepository(Renders).find({ select: { ...STORED }, where });
+    const rows = new Map(stored.map((r) => [r.id, r]));
     const sources: Source[] = [];
-    const refused: DevelopAnswer['refused'] = cells
-      .filter((x) => isSequence.has(x.cameraId))
-      .map((x) => ({ ...x, why: 'Frames of a sequence are rendered.' }));
-    for (const [i, ref] of single.entries()) {
+    const current = new Set<string>();
+    for (const [i, ref] of refs.entries()) {
       const { inputs, hash, renderId, isCurrent } = found[i]!;
       const from = rows.get(renderId ?? '');
-      if (isCurrent) refused.push({ ...ref, why: 'It is up to date.' });
-      else if (!from) refused.push({ ...ref, why: 'No stored picture differs from it in its grade alone.' });
-      else sources.push({ ref, inputs, hash, from });
+      if (isCurrent) current.add(pictureKey(ref));
+      else if (from) sources.push({ ref, inputs, hash, from });
     }
-    return { project, sources, answer: { cells: sources.map((s) => s.ref), refused } };
+    return { project, sources, answer: answerOf(refs, sources, current) };
   }
 
-  private async one(project: Project, { ref, inputs, hash, from }: Source): Promise<void> {
+  private async one(project: Project, { ref, inputs, hash, from }: Source, named: NamedCell): Promise<void> {
     const light = from.files.find((f) => f.kind === 'exr')!;
     const path = await this.c.output.toRead(light.path);
     if (await this.c.output.faultOf(light))
       throw new AppError('FILE_CHANGED', `“${light.path}” is not the picture that was rendered.`);
-    const named = await this.promise(project, ref, from);
     const kinds = filesOfCell(from.profile, false)
       .map((f) => f.kind)
       .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile));
@@ -107,21 +131,31 @@ export class DevelopService {
     }
   }
 
-  /** A version and a path that nobody else gets. */
-  private async promise(project: Project, ref: CellRef, from: RenderRow): Promise<NamedCell> {
-    const names = new PlannedNames(this.c, project, from.profile);
-    const { cells, faults } = await names.of([{ ...ref, frame: null }], [from.profile]);
+  /** A version, and paths that nobody else gets: all of them or none. */
+  private async promise(project: Project, sources: readonly Source[]): Promise<readonly NamedCell[]> {
+    const profiles = sources.map((s) => s.from.profile);
+    const names = new PlannedNames(this.c, project, profiles[0]!);
+    const refs = sources.map((s) => s.ref);
+    const { cells, faults } = await names.of(refs, profiles);
     if (faults[0]) throw new AppError('PLAN_HAS_ERRORS', faults[0].message);
-    const [named] = cells as [NamedCell];
-    const output = { ...ref, frame: null, version: named.version, path: pathOfPicture(named.path) };
+    const outputs = cells.map(({ version, path }, i) => ({
+      ...refs[i]!,
+      id: randomUUID(),
+      traceId: sources[i]!.from.traceId,
+      version,
+      path: pathOfPicture(path),
+    }));
     try {
-      await this.c.db.getRepository(Outputs).insert({ id: randomUUID(), traceId: from.traceId, ...output });
+      await this.c.db.transaction(async (m) => {
+        for (let from = 0; from < outputs.length; from += ROWS_AT_ONCE)
+          await m.insert(Outputs, outputs.slice(from, from + ROWS_AT_ONCE));
+      });
     } catch (e) {
       throw isTaken(e)
         ? new AppError('WRONG_STATE', 'The same cell was queued at the same moment. Develop it again.')
         : e;
     }
-    return named;
+    return cells;
   }
 
   /** Pages read the board anew each time: of many pictures not for each of them. */
@@ -170,6 +204,46 @@ export class DevelopService {
     this.tellSoon(projectId);
   }
 }
+
+/** Pictures of a cell that were rendered by one profile: all of them get one version. */
+function togetherNamed(sources: readonly Source[]): Source[][] {
+  const groups = new Map<string, Source[]>();
+  for (const s of sources) {
+    const key = `${cellKey(s.ref)} ${s.from.profile.id}`;
+    const group = groups.get(key);
+    if (group) group.push(s);
+    else groups.set(key, [s]);
+  }
+  return [...groups.values()];
+}
+
+/** Cell by cell; why nothing of a cell is developed, or not all of its frames. */
+function answerOf(
+  refs: readonly PictureRef[],
+  sources: readonly Source[],
+  current: ReadonlySet<string>,
+): DevelopAnswer {
+  const developed = byCell(sources.map((s) => s.ref));
+  const cells: CellRef[] = [];
+  const refused: DevelopAnswer['refused'] = [];
+  for (const [key, of] of byCell(refs)) {
+    const { cameraId, variantId } = of[0]!;
+    const some = developed.get(key)?.length ?? 0;
+    const left = of.length - some - of.filter((ref) => current.has(pictureKey(ref))).length;
+    if (some > 0) cells.push({ cameraId, variantId });
+    const isOne = of.length === 1;
+    if (left > 0)
+      refused.push({
+        cameraId,
+        variantId,
+        why: isOne ? NOT_STORED : `Of ${left} of its ${of.length} frames ${NOT_STORED_OF_FRAMES}`,
+      });
+    else if (some === 0) refused.push({ cameraId, variantId, why: 'It is up to date.' });
+  }
+  return { cells, pictures: sources.length, refused };
+}
+const NOT_STORED = 'No stored picture differs from it in its grade alone.';
+const NOT_STORED_OF_FRAMES = 'no stored picture differs in its grade alone.';
 
 function gradeIn({ values }: Inputs) {
   const byKey = new Map(values.map(([target, property, value]) => [`${target} ${property}`, value]));

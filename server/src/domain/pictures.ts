@@ -15,7 +15,7 @@ import {
   readExrAbout,
 } from '@variscen/core/image';
 import { gradeOf } from '@variscen/core/looks';
-import { type RenderRow, Renders } from '../db/entities.ts';
+import { type ReferenceRow, type RenderRow, References, Renders } from '../db/entities.ts';
 import { type TiledAbout, readAbout, readTiles } from '../files/tiledPicture.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import type { PictureSource } from '../files/developed.ts';
@@ -43,13 +43,12 @@ export class PictureService {
   constructor(private readonly c: Context) {}
 
   async layers(renderId: string): Promise<{ layers: (PictureLayer & { isLinear: boolean })[]; grade: Grade }> {
-    const render = await this.find(renderId);
-    const layers = await this.sourced(render);
+    const { layers, grade } = await this.opened(renderId);
     const isLinear = layers.every((l) => l.isLinear);
     return {
       layers: layers.map(({ source: _, ...layer }) => layer),
       // what was written only as a screen shows it is shown as it is
-      grade: isLinear ? shownBy(render) : NO_GRADE,
+      grade: isLinear ? grade : NO_GRADE,
     };
   }
 
@@ -84,8 +83,7 @@ export class PictureService {
   }
 
   private async make(renderId: string, layer: string, path: string): Promise<TiledAbout> {
-    const render = await this.find(renderId);
-    const sourced = (await this.sourced(render)).find((l) => l.name === layer);
+    const sourced = (await this.opened(renderId)).layers.find((l) => l.name === layer);
     if (!sourced) throw new AppError('NOT_FOUND', `The picture has no layer “${layer}”.`);
     await mkdir(join(this.c.picturesFolder, renderId), { recursive: true });
     await runTask({ kind: 'tiles', source: sourced.source, file: path });
@@ -122,6 +120,8 @@ export class PictureService {
   }
   /** The file that has its ids. */
   private async withObjects(renderId: string): Promise<string> {
+    const reference = await this.reference(renderId);
+    if (reference?.kind === 'exr') return this.c.assets.path(reference.hash);
     const files = filesThere(await this.find(renderId));
     const file = ['exr-objects', 'exr'].map((kind) => files.find((f) => f.kind === kind)).find(Boolean);
     if (file) return this.whole(file);
@@ -141,9 +141,28 @@ export class PictureService {
     return render;
   }
 
+  /** A picture that was rendered here, or a reference. */
+  private async opened(id: string): Promise<{ layers: readonly SourcedLayer[]; grade: Grade }> {
+    const reference = await this.reference(id);
+    if (reference) return { layers: await this.ofReference(reference), grade: NO_GRADE };
+    const render = await this.find(id);
+    return { layers: await this.sourced(render), grade: shownBy(render) };
+  }
+  private reference(id: string): Promise<ReferenceRow | null> {
+    return this.c.db.getRepository(References).findOneBy({ id });
+  }
+  /** @throws AppError NOT_FOUND of one whose content is gone */
+  private async ofReference({ name, hash, kind }: ReferenceRow): Promise<readonly SourcedLayer[]> {
+    const path = this.c.assets.path(hash);
+    if (!(await isThere(path)))
+      throw new AppError('NOT_FOUND', `“${name}” is gone from the data folder.`, 'Close it, and open its file again.');
+    if (kind === 'shown') return [shownLayer(path)];
+    const layers = await layersOf(path);
+    return layers.map((layer) => ({ ...layer, isLinear: true, source: { kind: 'exr', path, layer: layer.name } }));
+  }
   private async sourced(render: RenderRow): Promise<readonly SourcedLayer[]> {
     const files = filesThere(render).filter((f) => f.kind === 'exr' || f.kind.startsWith('exr-'));
-    if (!files.length) return [await this.asShown(render)];
+    if (!files.length) return [shownLayer(await this.whole(shownFile(render)))];
     const found: SourcedLayer[] = [];
     for (const file of files) {
       const path = await this.whole(file);
@@ -154,12 +173,6 @@ export class PictureService {
     }
     return found;
   }
-  private async asShown(render: RenderRow): Promise<SourcedLayer> {
-    const channels = ['R', 'G', 'B', 'A'];
-    const source = { kind: 'shown', path: await this.whole(shownFile(render)) } as const;
-    return { name: PICTURE_LAYER, kind: 'light', channels, isLinear: false, source };
-  }
-
   /** @throws AppError FILE_CHANGED of one that is another than was written, NOT_FOUND where it is gone */
   private async whole(file: RenderRow['files'][number]): Promise<string> {
     const path = await this.c.output.toRead(file.path);
@@ -168,6 +181,14 @@ export class PictureService {
     return path;
   }
 }
+
+const shownLayer = (path: string): SourcedLayer => ({
+  name: PICTURE_LAYER,
+  kind: 'light',
+  channels: ['R', 'G', 'B', 'A'],
+  isLinear: false,
+  source: { kind: 'shown', path },
+});
 
 /** Its header alone is read, which is quick. */
 const layersOf = (path: string): Promise<PictureLayer[]> =>

@@ -1,5 +1,6 @@
 // Projects and what belongs to them, as rows; rules of looks live in core.
 import { randomUUID } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
 import { AppError, type Project, type ProjectSummary } from '@variscen/contract';
 import { DEFAULT_VARIANT_TEMPLATE, faultOfVariantTemplate } from '@variscen/core/looks';
 import { DEFAULT_TEMPLATE, faultOfTemplate, slug } from '@variscen/core/plan';
@@ -61,6 +62,7 @@ export class ProjectService {
 
   async list(): Promise<ProjectSummary[]> {
     const rows = await this.c.db.query<SummaryRow[]>(SUMMARIES);
+    const demo = await readFile(this.c.demoFile, 'utf8').catch(() => null);
     return rows.map((r) => ({
       id: r.id,
       name: r.name,
@@ -71,6 +73,7 @@ export class ProjectService {
       renders: Number(r.renders),
       coverRenderId: r.cover,
       hasScene: r.has_scene,
+      isDemo: r.id === demo,
     }));
   }
 

@@ -1,7 +1,7 @@
 // What lies in the data folder by content: what refers to it, what nothing does any more, and whether it is as it was
 // stored.
 // Kept is whatever a project with its history, its revisions, its cameras and looks, the library, the list of
-// environment maps or a trace that is not done refers to. What nothing refers to is removed when somebody says so, and
+// environment maps, a reference or a trace that is not done refers to. What nothing refers to is removed when somebody says so, and
 // only when nobody has stored it for so many days: what an upload has just put there may be referred to in a moment.
 import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -39,6 +39,7 @@ const NAMING = `
     FROM history_row r JOIN history_step s ON s.id = r.step_id JOIN project p ON p.id = s.project_id
   UNION ALL SELECT p.name, t.inputs::text || t.cells::text
     FROM trace t JOIN project p ON p.id = t.project_id WHERE t.state <> 'done'
+  UNION ALL SELECT p.name, x.hash FROM reference_picture x JOIN project p ON p.id = x.project_id
   UNION ALL SELECT 'the library', looks::text FROM library_entry
   UNION ALL SELECT 'the environment maps', hash FROM environment_map`;
 const NAMED = `

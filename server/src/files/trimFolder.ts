@@ -17,7 +17,8 @@ export async function trimFolder(folder: string, mostBytes: number): Promise<voi
     bytes -= f.bytes;
   }
 }
-async function filesBelow(folder: string): Promise<Kept[]> {
+/** Those that are gone while it looks are left out. */
+export async function filesBelow(folder: string): Promise<Kept[]> {
   const out: Kept[] = [];
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
   for (const e of entries) {

@@ -12,6 +12,7 @@ import { FitService } from '../domain/fits.ts';
 import { Edits } from '../domain/edits.ts';
 import { EnvironmentService } from '../domain/environments.ts';
 import { LightPictureService } from '../domain/lightPictures.ts';
+import { LatelyService } from '../domain/lately.ts';
 import { LibraryService } from '../domain/library.ts';
 import { OptionService } from '../domain/options.ts';
 import { PictureService } from '../domain/pictures.ts';
@@ -20,10 +21,12 @@ import { PlanService } from '../domain/plans.ts';
 import { ProfileService } from '../domain/profiles.ts';
 import { RerunService } from '../domain/reruns.ts';
 import { ProjectService } from '../domain/projects.ts';
+import { ReferenceService } from '../domain/references.ts';
 import { ReviewService } from '../domain/reviews.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { SheetService } from '../domain/sheets.ts';
 import { StorageService } from '../domain/storage.ts';
+import { StorageUseService } from '../domain/storageUses.ts';
 import { VariantService } from '../domain/variants.ts';
 import { Uploads } from './uploads.ts';
 
@@ -46,6 +49,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     uploads: new Uploads(c.uploads, c.disk),
     pictures,
     lightPictures: new LightPictureService(c),
+    lately: new LatelyService(c, projects),
     library: new LibraryService(c, projects),
     options: new OptionService(projects),
     variants: new VariantService(projects),
@@ -54,6 +58,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     cameras,
     culls,
     fits: new FitService(c, projects, profiles, culls),
+    references: new ReferenceService(c, projects),
     reviews,
     sheets: new SheetService(c, projects, reviews, pictures),
     revisions: new RevisionService(c, edits),
@@ -66,5 +71,6 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     reruns: new RerunService(c, projects),
     profiles,
     storage: new StorageService(c),
+    storageUses: new StorageUseService(c),
   };
 }

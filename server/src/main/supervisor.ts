@@ -10,13 +10,21 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import type { Health } from '@variscen/contract';
-import { DEFAULT_PORT, assetsFolder, homeFolder, isLoopback, memoryBudgetBytes, nodeFolder } from '../config.ts';
+import {
+  DEFAULT_PORT,
+  assetsFolder,
+  demoFile,
+  homeFolder,
+  isLoopback,
+  memoryBudgetBytes,
+  nodeFolder,
+} from '../config.ts';
 import { NodeKeeper, endChild } from './keepNode.ts';
 import { claimFolder, leaveFolder, tellFolder } from './onlyOne.ts';
 import { type Database, StartError, startPostgres } from './postgres.ts';
 import { Restarts } from './restarts.ts';
 import { WEIGHTS, isWeight } from '@variscen/demo';
-import { seedDemo } from './seed.ts';
+import { queueSketches, seedDemo } from './seed.ts';
 
 /** Raised when a data folder of this version cannot be read by the one before. */
 const DATA_VERSION = 1;
@@ -32,13 +40,14 @@ const { values: flags } = parseArgs({
     listen: { type: 'string' },
     'no-demo': { type: 'boolean' },
     demo: { type: 'string' },
+    'no-pictures': { type: 'boolean' },
     'output-root': { type: 'string', multiple: true },
     help: { type: 'boolean' },
   },
 });
 if (flags.help) {
   console.log(
-    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_NICENESS (how far nodes step back, 1 to 19; 10), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
+    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy] [--no-pictures]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\n  --no-pictures  does not render the demo’s pictures when it is made\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_NICENESS (how far nodes step back, 1 to 19; 10), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
   );
   process.exit(0);
 }
@@ -234,6 +243,16 @@ async function nodeReports(base: string, token: string): Promise<boolean> {
   return parts.some((x) => x.name === 'render node' && x.ok);
 }
 
+/** The demo is whole without its pictures. The heavy one has none: each takes minutes. */
+async function queueDemoPictures(base: string, userToken: string | null, projectId: string): Promise<void> {
+  try {
+    const pictures = await queueSketches(base, userToken, projectId);
+    console.log(`Its ${pictures} pictures are rendered as sketches, after everything else that you queue.`);
+  } catch (e) {
+    console.error(`The demo's pictures were not queued: ${(e as Error).message}`);
+  }
+}
+
 process.on('SIGINT', () => void stop(0));
 process.on('SIGTERM', () => void stop(0));
 try {
@@ -254,12 +273,13 @@ try {
     if (i > 150) fail('The render node does not report; its log in the data folder says why.');
     await sleep(200);
   }
-  const seeded = join(home, 'demo-made');
+  const seeded = demoFile(home);
   if (!flags['no-demo'] && !existsSync(seeded)) {
     console.log('Making the demo project …');
     const weight = flags.demo !== undefined && isWeight(flags.demo) ? flags.demo : 'full';
     const id = await seedDemo(base, weight, userToken, home);
     await writeFile(seeded, id);
+    if (!flags['no-pictures'] && weight !== 'heavy') await queueDemoPictures(base, userToken, id);
   }
   console.log(`Variscen is ready at ${base}${userToken ? `/?token=${userToken}` : ''}`);
   if (userToken)

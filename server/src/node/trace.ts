@@ -161,6 +161,7 @@ async function writePictures(
     engine: machine.engineBuild,
     drawing: DRAWING,
     samples: 0,
+    noises: [] as (number | null)[],
     ...work,
     plannedBytes: engine.takenBytes(),
     droppedObjects,
@@ -169,6 +170,7 @@ async function writePictures(
     ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
   };
   for (let lighting = 0; lighting < lightings; lighting++) {
+    counted.noises.push(engine.noise(lighting));
     if (lightings > 1) engine.mix(lighting);
     const picture = await finish(engine, selection, lease.profile, lease.camera, { signal, plate });
     counted.samples = picture.samples.most;

@@ -471,7 +471,7 @@ export class TraceQueue {
       widthPx,
       heightPx,
       files,
-      result: withoutMet(result),
+      result: ofLighting(withoutMet(result), cell.lighting ?? 0),
       met: result.met ?? null,
       cleaningId: null,
       createdAt: this.now(),
@@ -594,3 +594,8 @@ export class TraceQueue {
 }
 /** It is kept with the pictures, and read only where it is asked for. */
 const withoutMet = ({ met: _, ...result }: TraceResult): TraceResult => result;
+/** As a render keeps it: of its own lighting alone. */
+const ofLighting = (result: TraceResult, lighting: number): TraceResult => ({
+  ...result,
+  ...(result.noises && { noises: [result.noises[lighting] ?? null] }),
+});

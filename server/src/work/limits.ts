@@ -14,6 +14,7 @@ export const TASK_LIMITS: Readonly<Record<Task['kind'], TaskLimits>> = {
   environment: { timeLimitMs: 5 * MINUTE_MS, lane: 'files' },
   lut: { timeLimitMs: 2 * MINUTE_MS, lane: 'files' },
   plate: { timeLimitMs: 5 * MINUTE_MS, lane: 'files' },
+  reference: { timeLimitMs: 10 * MINUTE_MS, lane: 'files' },
   verify: { timeLimitMs: 6 * 60 * MINUTE_MS, lane: 'files' },
   split: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },
   export: { timeLimitMs: 30 * MINUTE_MS, lane: 'files' },

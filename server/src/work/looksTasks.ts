@@ -72,8 +72,8 @@ export type LooksAsk =
     }
   /** Evidence put together, as JSON. */
   | { readonly kind: 'evidence'; readonly projectId: string; readonly evidence: readonly MeasuredLook[] }
-  /** What cells would be rendered from now, and which stored picture differs from that in its grade alone. */
-  | { readonly kind: 'develop'; readonly projectId: string; readonly refs: readonly CellRef[] }
+  /** What pictures would be rendered from now, and which stored picture differs from that in its grade alone. */
+  | { readonly kind: 'develop'; readonly projectId: string; readonly refs: readonly PictureRef[] }
   /** In what the inputs of two renders differ, in the words of the scene of the second. */
   | { readonly kind: 'renders'; readonly was: string; readonly is: string }
   | { readonly kind: 'pack'; readonly projectId: string; readonly from: string; readonly optionIds: readonly string[] }

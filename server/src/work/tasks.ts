@@ -78,6 +78,22 @@ export interface PlateOutcome {
   readonly mediaType: string;
 }
 
+/** A picture of others, checked and kept as it is looked at. */
+export interface ReferenceTask {
+  readonly kind: 'reference';
+  readonly assets: string;
+  readonly file: string;
+  readonly fileName: string;
+}
+export interface ReferenceOutcome {
+  readonly hash: string;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  /** An OpenEXR file; else a picture as a screen shows it. */
+  readonly isLinear: boolean;
+  readonly remarks: readonly string[];
+}
+
 /** A scene with options of Materials as variants, into a file. */
 export interface ExportTask {
   readonly kind: 'export';
@@ -335,6 +351,7 @@ export type Task =
   | EnvironmentTask
   | LutTask
   | PlateTask
+  | ReferenceTask
   | ExportTask
   | MatchTask
   | PlanTask;
@@ -343,6 +360,7 @@ export interface Outcomes {
   readonly environment: EnvironmentOutcome;
   readonly lut: LutOutcome;
   readonly plate: PlateOutcome;
+  readonly reference: ReferenceOutcome;
   readonly export: ExportOutcome;
   readonly match: MatchOutcome;
   readonly revise: MatchOutcome & { readonly sceneHash: string; readonly variants: readonly MaterialVariant[] };

@@ -146,6 +146,8 @@ async function run(task: Task): Promise<unknown> {
       const { storePlate } = await import('../files/plate.ts');
       return storePlate(new AssetStore(task.assets), task.file, task.fileName);
     }
+    case 'reference':
+      return (await import('./runReference.ts')).runReference(task);
     case 'verify':
       return { notSound: await notSoundOf(new AssetStore(task.assets), task.hashes) };
     case 'export':

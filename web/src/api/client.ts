@@ -100,11 +100,12 @@ export async function download<N extends RouteName>(
 }
 
 /** Sends a file that is soon read: a plate, an environment map. */
-export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut'>(
+export async function sendFile<N extends 'importAsset' | 'importEnvironment' | 'importLut' | 'openReference'>(
   name: N,
   file: File,
+  params: Record<string, string> = {},
 ): Promise<RouteAnswer<N>> {
-  const r = await fetch(`${pathOf(name)}?fileName=${encodeURIComponent(file.name)}`, {
+  const r = await fetch(`${pathOf(name, params)}?fileName=${encodeURIComponent(file.name)}`, {
     method: 'POST',
     headers: { 'content-type': 'application/octet-stream' },
     body: file,

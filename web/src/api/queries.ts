@@ -18,6 +18,7 @@ export const keys = {
   cellCounts: (id: string) => ['board', id, 'counts'],
   rendered: (id: string) => ['board', id, 'rendered'],
   reviews: (id: string) => ['board', id, 'reviews'],
+  references: (id: string) => ['board', id, 'references'],
   queue: ['queue'],
   profiles: ['profiles'],
   scene: (hash: string) => ['scene', hash],
@@ -50,6 +51,9 @@ export const useRendered = (id: string) =>
   useQuery({ queryKey: keys.rendered(id), queryFn: () => call('rendered', { params: { projectId: id } }) });
 export const useKnownReviews = (id: string) =>
   useQuery({ queryKey: keys.reviews(id), queryFn: () => call('reviews', { params: { projectId: id } }) });
+/** Pictures of others that are open in a project. */
+export const useReferences = (id: string) =>
+  useQuery({ queryKey: keys.references(id), queryFn: () => call('references', { params: { projectId: id } }) });
 /** What is known of a picture; only cleaning up changes it. */
 export const useRenderAbout = (renderId: string | undefined) =>
   useQuery({

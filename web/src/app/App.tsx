@@ -13,6 +13,7 @@ import { ScenePlace } from '../places/scene/ScenePlace.tsx';
 import { useSession } from '../session/projectSession.ts';
 import { ConnectionNote } from '../shell/ConnectionNote.tsx';
 import { Rail } from '../shell/Rail.tsx';
+import { Tour } from '../shell/tour/Tour.tsx';
 import { PlaceBoundary, Unreadable } from './PlaceBoundary.tsx';
 
 // the view's library is large, and so are charts; the other places do not wait for them
@@ -39,6 +40,7 @@ export function App() {
         <Route path="/queue" element={<Framed place={<QueuePlace />} />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
+      <Tour />
     </div>
   );
 }

@@ -3,7 +3,10 @@ import type { PICTURES_ROUTES } from '@variscen/contract';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
-export const picturesHandlers = ({ pictures, uploads }: Services): Handlers<typeof PICTURES_ROUTES> => ({
+/** It is unpacked whole. */
+const MOST_REFERENCE_BYTES = 1e9;
+
+export const picturesHandlers = ({ pictures, references, uploads }: Services): Handlers<typeof PICTURES_ROUTES> => ({
   pictureLayers: ({ params }) => pictures.layers(params.renderId),
   tiledPicture: async ({ params }) => {
     const { widthPx, heightPx, channels } = await pictures.about(params.renderId, params.layer);
@@ -17,6 +20,15 @@ export const picturesHandlers = ({ pictures, uploads }: Services): Handlers<type
       pictures.mask(params.renderId, query.object, file),
     );
   },
+  references: ({ params }) => references.list(params.projectId),
+  openReference: ({ params, query, req, res }) =>
+    uploads.received(
+      { req, res },
+      query.fileName,
+      (file, signal) => references.open(params.projectId, file, query.fileName, signal),
+      MOST_REFERENCE_BYTES,
+    ),
+  closeReference: ({ params }) => references.close(params.projectId, params.referenceId),
   tiles: async ({ params, query, res }) => {
     const wanted = query.at.split(',').map((text) => {
       const [level, x, y] = text.split('.').map(Number) as [number, number, number];

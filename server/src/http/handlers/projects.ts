@@ -3,12 +3,13 @@ import type { PROJECTS_ROUTES } from '@variscen/contract';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 
-export const projectsHandlers = ({ projects, edits }: Services): Handlers<typeof PROJECTS_ROUTES> => ({
+export const projectsHandlers = ({ projects, edits, lately }: Services): Handlers<typeof PROJECTS_ROUTES> => ({
   listProjects: () => projects.list(),
   createProject: ({ body }) => projects.create(body.name),
   getProject: ({ params }) => projects.get(params.projectId),
   updateProject: ({ params, body }) => projects.update(params.projectId, body),
   deleteProject: async ({ params, query }) => ({ recordsPath: await projects.remove(params.projectId, query.records) }),
+  lately: ({ params }) => lately.of(params.projectId),
   acceptWarnings: ({ params, body }) => projects.acceptWarnings(params.projectId, body.warnings),
   putSets: ({ params, body }) => projects.putSets(params.projectId, body.sets),
   history: async ({ params }) => {

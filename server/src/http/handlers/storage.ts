@@ -4,8 +4,10 @@ import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
 import { leftBy } from '../uploads.ts';
 
-export const storageHandlers = ({ storage }: Services): Handlers<typeof STORAGE_ROUTES> => ({
+export const storageHandlers = ({ storage, storageUses }: Services): Handlers<typeof STORAGE_ROUTES> => ({
   storage: () => storage.look(),
+  storageUses: () => storageUses.look(),
+  dropMade: async ({ body }) => ({ bytes: await storageUses.drop(body.what) }),
   verifyStorage: ({ res }) => storage.verify(leftBy(res)),
   removeUnused: () => storage.removeUnused(),
 });

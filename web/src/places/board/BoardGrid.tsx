@@ -102,6 +102,7 @@ export function BoardGrid({ project, selection, size, onAsk, onOpen }: Props) {
     <div
       ref={box}
       role="grid"
+      data-tour="board"
       aria-label="Board: arrows move, Space selects, Enter opens the stage"
       aria-multiselectable
       aria-rowcount={cameras.length + 1}

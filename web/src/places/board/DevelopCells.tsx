@@ -26,7 +26,7 @@ export function DevelopCells({ project, cells }: { project: Project; cells: read
     setBusy(true);
     try {
       const begun = await call('develop', { params, body: { cells: data.cells } });
-      say(`${plural(begun.cells.length, 'picture')} developed`, 'New versions appear as they are written.');
+      say(`${plural(begun.pictures, 'picture')} developed`, 'New versions appear as they are written.');
     } catch (e) {
       sayError(e);
     } finally {
@@ -40,7 +40,7 @@ export function DevelopCells({ project, cells }: { project: Project; cells: read
         picture in grade alone: no rendering is needed.
       </p>
       <button type="button" className="quiet" disabled={isBusy} onClick={() => void develop()}>
-        Develop {plural(data.cells.length, 'picture')}
+        Develop {plural(data.pictures, 'picture')}
       </button>
     </div>
   );

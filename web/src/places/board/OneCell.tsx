@@ -1,6 +1,7 @@
 // What is known of the one cell that is selected: why it is out of date, what its last render took.
 import type { BoardCell, FileFault, Project, Render } from '@variscen/contract';
 import { percent as shareWords } from '@variscen/core/cull';
+import { NoiseOf } from '../../ui/NoiseOf.tsx';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
 import { useState } from 'react';
 import { Changes } from './Changes.tsx';
@@ -37,6 +38,7 @@ export function OneCell({ project, cell }: { project: Project; cell: BoardCell }
             </b>
             <span>Samples</span>
             <b>{count(render.samples)}</b>
+            <NoiseOf render={render} />
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
             {render.leftOut && <LeftOut objects={render.droppedObjects} cost={render.leftOut} />}

@@ -47,7 +47,7 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
   const ofCells = cells.length ? `Render ${plural(cells.length, 'cell')}` : 'Render cells';
   const words = isSequence ? `Render ${plural(picturesIn(plan), 'picture')}` : ofCells;
   return (
-    <aside className={styles.plan} aria-label="Plan">
+    <aside className={styles.plan} aria-label="Plan" data-tour="plan">
       <Selected cells={cells.length} plan={plan} />
       <div className={styles.profile}>
         <Select

@@ -18,6 +18,7 @@ const summary = {
   renders: 3,
   coverRenderId: null,
   hasScene: true,
+  isDemo: false,
 };
 
 describe('the data folder', () => {

@@ -7,6 +7,7 @@ import { call } from '../../api/client.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
 import { say, sayError } from '../../ui/notify.ts';
 import styles from './DataFolder.module.css';
+import { SpaceUses } from './SpaceUses.tsx';
 
 const FAULT_WORDS: Readonly<Record<NotSoundContent['fault'], string>> = { gone: 'Missing', damaged: 'Damaged' };
 type Work = 'nothing' | 'checking' | 'removing';
@@ -14,6 +15,7 @@ type Work = 'nothing' | 'checking' | 'removing';
 export function DataFolder() {
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ['storage'], queryFn: () => call('storage', {}) });
+  const [isUsesOpen, setUsesOpen] = useState(false);
   const [work, setWork] = useState<Work>('nothing');
   const [found, setFound] = useState<readonly NotSoundContent[] | null>(null);
   const doing = async (what: Work, then: () => Promise<void>) => {
@@ -56,12 +58,16 @@ export function DataFolder() {
         <button type="button" className="quiet" disabled={work !== 'nothing'} onClick={() => void check()}>
           {work === 'checking' ? 'Checking …' : 'Check all files'}
         </button>
+        <button type="button" className="quiet" onClick={() => setUsesOpen(true)}>
+          What takes space…
+        </button>
         {data.unusedFiles > 0 && (
           <button type="button" className="quiet" disabled={work !== 'nothing'} onClick={() => void remove()}>
             Remove {bytes(data.unusedBytes)}
           </button>
         )}
       </div>
+      {isUsesOpen && <SpaceUses onClose={() => setUsesOpen(false)} />}
       <Modal opened={found !== null} onClose={() => setFound(null)} title="Not as it was stored" size={720}>
         <p>Import what these came from again, or restore the data folder from a copy.</p>
         <table className="rows">

@@ -10,10 +10,11 @@ import styles from './ProjectsPlace.module.css';
 
 interface Props {
   project: ProjectSummary;
+  onLately: () => void;
   onCleanUp: () => void;
   onDelete: () => void;
 }
-export function ProjectRow({ project: p, onCleanUp, onDelete }: Props) {
+export function ProjectRow({ project: p, onLately, onCleanUp, onDelete }: Props) {
   return (
     <tr>
       <td>
@@ -35,7 +36,17 @@ export function ProjectRow({ project: p, onCleanUp, onDelete }: Props) {
       <td className="n">{count(p.variants)}</td>
       <td className="n">{count(p.renders)}</td>
       <td className="n">{p.hasScene && <UpToDate projectId={p.id} />}</td>
-      <td className="mono dim">{dayjs(p.changedAt).format('D MMM YYYY HH:mm')}</td>
+      <td>
+        <button
+          type="button"
+          className={`mono dim ${styles.changed}`}
+          onClick={onLately}
+          aria-label={`What was done lately in ${p.name}`}
+          title="What was done lately"
+        >
+          {dayjs(p.changedAt).format('D MMM YYYY HH:mm')}
+        </button>
+      </td>
       <td>
         {p.hasScene ? (
           <Link className="dim" to={`/projects/${p.id}/scene`}>

@@ -14,6 +14,7 @@ const summary = {
   renders: 3,
   coverRenderId: null,
   hasScene: true,
+  isDemo: false,
 };
 /** What stands in sight is told to whoever observes it. */
 function standInSight(): (isInSight: boolean) => void {

@@ -11,6 +11,7 @@ import { sayError } from '../../ui/notify.ts';
 import { CleanUp } from './CleanUp.tsx';
 import { DataFolder } from './DataFolder.tsx';
 import { DeleteProject } from './DeleteProject.tsx';
+import { LatelyPanel } from './LatelyPanel.tsx';
 import { ProjectRow } from './ProjectRow.tsx';
 import styles from './ProjectsPlace.module.css';
 
@@ -20,6 +21,7 @@ export function ProjectsPlace() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [doomed, setDoomed] = useState<ProjectSummary | null>(null);
+  const [lookedInto, setLookedInto] = useState<ProjectSummary | null>(null);
   const [cleaned, setCleaned] = useState<ProjectSummary | null>(null);
 
   const create = async () => {
@@ -80,7 +82,13 @@ export function ProjectsPlace() {
           </thead>
           <tbody>
             {projects.data?.map((p) => (
-              <ProjectRow key={p.id} project={p} onCleanUp={() => setCleaned(p)} onDelete={() => setDoomed(p)} />
+              <ProjectRow
+                key={p.id}
+                project={p}
+                onLately={() => setLookedInto(p)}
+                onCleanUp={() => setCleaned(p)}
+                onDelete={() => setDoomed(p)}
+              />
             ))}
           </tbody>
         </table>
@@ -92,6 +100,7 @@ export function ProjectsPlace() {
         )}
         <DataFolder />
       </main>
+      {lookedInto && <LatelyPanel project={lookedInto} onClose={() => setLookedInto(null)} />}
       {cleaned && <CleanUp project={cleaned} onClose={() => setCleaned(null)} />}
       {doomed && <DeleteProject project={doomed} onClose={() => setDoomed(null)} />}
     </>

@@ -5,6 +5,7 @@ import dayjs from 'dayjs';
 import { useState } from 'react';
 import { useBoard, useRenderAbout } from '../../api/queries.ts';
 import type { Listed } from '../../model/review/strip.ts';
+import { NoiseOf } from '../../ui/NoiseOf.tsx';
 import { bytes, count, duration, plural, version } from '../../ui/format.ts';
 import { MixDialog } from '../board/mixer/MixDialog.tsx';
 import styles from './ReviewSide.module.css';
@@ -44,6 +45,7 @@ export function AboutPicture({ project, current }: { project: Project; current: 
               </b>
               <span>Samples</span>
               <b>{count(render.samples)}</b>
+              <NoiseOf render={render} />
               <span>Peak memory</span>
               <b>{bytes(render.peakBytes)}</b>
               <span>Files</span>

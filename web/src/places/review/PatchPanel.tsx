@@ -2,10 +2,10 @@
 import { WAVEFORM_ROWS, type PatchStatistics } from '@variscen/core/review';
 import { useEffect, useRef, useState } from 'react';
 import { Line, LineChart } from 'recharts';
-import type { Listed } from '../../model/review/strip.ts';
+import type { Subject } from '../../model/review/subject.ts';
 import { pictures } from '../../pictures/pictureService.ts';
 import { type ShownLayer, useShownLayers } from '../../pictures/useLayers.ts';
-import { plural, version } from '../../ui/format.ts';
+import { plural } from '../../ui/format.ts';
 import type { Frame } from './PicturePane.tsx';
 import styles from './ReviewSide.module.css';
 import type { ReviewTools } from './useReviewTools.ts';
@@ -14,7 +14,7 @@ const CHART = { widthPx: 256, heightPx: 64 };
 
 export function PatchPanel({ tools, layer }: { tools: ReviewTools; layer: string }) {
   const { pictures: compared } = tools.compared;
-  const opened = useShownLayers(compared.map((l) => ({ renderId: l.rendered.id, layer })));
+  const opened = useShownLayers(compared.map((s) => ({ renderId: s.id, layer })));
   return (
     <section className={styles.part} aria-label="Patch">
       <div className={styles.patchHead}>
@@ -23,12 +23,12 @@ export function PatchPanel({ tools, layer }: { tools: ReviewTools; layer: string
           Close
         </button>
       </div>
-      {compared.map((entry, i) => {
+      {compared.map((subject, i) => {
         const shown = opened[i];
         return shown && !(shown instanceof Error) && tools.patch ? (
           <OfPicture
-            key={entry.rendered.id}
-            entry={entry}
+            key={subject.id}
+            subject={subject}
             shown={shown}
             patch={tools.patch}
             isNamed={compared.length > 1}
@@ -40,12 +40,12 @@ export function PatchPanel({ tools, layer }: { tools: ReviewTools; layer: string
 }
 
 interface Props {
-  readonly entry: Listed;
+  readonly subject: Subject;
   readonly shown: ShownLayer;
   readonly patch: Frame;
   readonly isNamed: boolean;
 }
-function OfPicture({ entry, shown, patch, isNamed }: Props) {
+function OfPicture({ subject, shown, patch, isNamed }: Props) {
   const found = useStatistics(shown, patch);
   if (!found) return null;
   const figure = (v: number) => String(Number(v.toPrecision(3)));
@@ -54,11 +54,7 @@ function OfPicture({ entry, shown, patch, isNamed }: Props) {
   const rows = isLight ? [0, 1, 2] : channels.map((_, k) => k);
   return (
     <div>
-      {isNamed && (
-        <p className="dim">
-          {entry.variant.name} {version(entry.rendered.version)}
-        </p>
-      )}
+      {isNamed && <p className="dim">{subject.shortName}</p>}
       <table className={`mono ${styles.figures}`}>
         <thead>
           <tr>

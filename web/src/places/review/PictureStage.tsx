@@ -3,9 +3,10 @@ import type { Grade } from '@variscen/core/image';
 import { type ReactNode, useMemo } from 'react';
 import { pathOf } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
+import type { Subject } from '../../model/review/subject.ts';
 import type { Box, View } from '../../model/review/view.ts';
 import { type ShownLayer, useOpenedAhead, useShownLayers } from '../../pictures/useLayers.ts';
-import { percent, version } from '../../ui/format.ts';
+import { percent } from '../../ui/format.ts';
 import { layerWords } from './layerWords.ts';
 import { type Hands, PatchFrame, type Point, PicturePane, Stroke } from './PicturePane.tsx';
 import styles from './PictureStage.module.css';
@@ -25,32 +26,31 @@ interface Props {
 }
 /** A picture of those that are compared, and its layer as it is opened. */
 interface Pane {
-  readonly entry: Listed;
+  readonly subject: Subject;
   readonly opened: Opened;
 }
-export const nameOf = ({ camera, variant, rendered }: Listed): string =>
-  `${camera.name} in ${variant.name}, ${version(rendered.version)}`;
-const sizeOf = ({ entry, opened }: Pane): Box => (opened && !(opened instanceof Error) ? opened.of : entry.rendered);
+const sizeOf = ({ subject, opened }: Pane): Box => (opened && !(opened instanceof Error) ? opened.of : subject);
 
 export function PictureStage(props: Props) {
   const { review, tools } = props;
   const { pictures } = tools.compared;
   const wanted = useMemo(
-    () => pictures.map((l) => ({ renderId: l.rendered.id, layer: review.layer })),
+    () => pictures.map((s) => ({ renderId: s.id, layer: review.layer })),
     [pictures, review.layer],
   );
   const opened = useShownLayers(wanted);
   useOpenedAhead(neighboursOf(review), review.layer);
   const { drafted } = tools;
   const at = review.current?.rendered.id;
-  const panes = useMemo(
-    () =>
-      pictures.map((entry, i): Pane => {
-        const isDrafted = drafted !== null && entry.rendered.id === at;
-        return { entry, opened: isDrafted ? gradedBy(opened[i], drafted) : opened[i] };
-      }),
-    [pictures, opened, drafted, at],
-  );
+  const panes = useMemo(() => {
+    const grade = drafted ?? gradeOf(opened[pictures.findIndex((s) => s.id === at)]);
+    // a reference is held against a picture as that one is graded
+    const isGraded = (s: Subject) => (s.id === at ? drafted !== null : s.entry === null);
+    return pictures.map((subject, i): Pane => {
+      const isShownAnew = grade !== null && isGraded(subject);
+      return { subject, opened: isShownAnew ? gradedBy(opened[i], grade) : opened[i] };
+    });
+  }, [pictures, opened, drafted, at]);
   return (
     <div className={styles.stage}>
       <Panes {...props} panes={panes} />
@@ -65,6 +65,7 @@ function neighboursOf({ entries, current }: ReviewState): string[] {
   return at < 0 ? [] : [entries[at + 1], entries[at - 1]].flatMap((l) => (l ? [l.rendered.id] : []));
 }
 
+const gradeOf = (opened: Opened): Grade | null => (opened && !(opened instanceof Error) ? opened.grade : null);
 /** As another grade shows its light. */
 function gradedBy(opened: Opened, grade: Grade): Opened {
   if (!opened || opened instanceof Error || opened.how.kind !== 'graded' || !opened.about.isLinear) return opened;
@@ -85,7 +86,7 @@ function Panes({ panes, ...props }: Props & { readonly panes: readonly Pane[] })
       return (
         <div className={styles.beside} data-count={panes.length}>
           {panes.map((pane) => (
-            <OnePane {...props} key={pane.entry.rendered.id} pane={pane} isNamed />
+            <OnePane {...props} key={pane.subject.id} pane={pane} isNamed />
           ))}
         </div>
       );
@@ -111,44 +112,45 @@ interface OneProps extends Props {
   readonly children?: ReactNode;
 }
 function OnePane({ review, tools, view, onView, pane, isNamed = false, children }: OneProps) {
-  const { entry, opened } = pane;
+  const { subject, opened } = pane;
   const painted = usePainted(opened instanceof Error ? undefined : opened);
   const isPicture = review.layer === 'picture';
   return (
     <figure className={styles.frame}>
       <PicturePane
-        label={`${nameOf(entry)}: ${layerWords(review.layer)}`}
+        label={`${subject.name}: ${layerWords(review.layer)}`}
         painted={painted}
         picture={sizeOf(pane)}
-        poster={isPicture ? posterOf(entry) : undefined}
+        poster={isPicture && subject.entry ? posterOf(subject.entry) : undefined}
         view={view}
         onView={onView}
         onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(pane)) })}
-        hands={handsOf(review, tools, entry)}
+        hands={handsOf(review, tools, subject)}
         over={(at) => (
           <>
-            {tools.isolated !== null && <Isolated entry={entry} object={tools.isolated} at={at} />}
-            {entry.review?.marks.map((m) => (
+            {tools.isolated !== null && <Isolated of={subject.id} object={tools.isolated} at={at} />}
+            {subject.entry?.review?.marks.map((m) => (
               <Stroke key={m.id} points={m.points} at={at} />
             ))}
             {tools.patch && <PatchFrame patch={tools.patch} at={at} />}
           </>
         )}
       />
-      {isNamed && <figcaption className={styles.name}>{nameOf(entry)}</figcaption>}
+      {isNamed && <figcaption className={styles.name}>{subject.name}</figcaption>}
       <Fault opened={opened} layer={review.layer} />
       {children}
     </figure>
   );
 }
 interface IsolatedProps {
-  readonly entry: Listed;
+  /** A picture's id. */
+  readonly of: string;
   readonly object: string;
   readonly at: { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number };
 }
 /** Everything but an object is dark; where a picture has no ids, nothing is. */
-function Isolated({ entry, object, at }: IsolatedProps) {
-  const mask = `${pathOf('pictureMask', { renderId: entry.rendered.id })}?object=${encodeURIComponent(object)}`;
+function Isolated({ of, object, at }: IsolatedProps) {
+  const mask = `${pathOf('pictureMask', { renderId: of })}?object=${encodeURIComponent(object)}`;
   return (
     <image href={mask} x={at.left} y={at.top} width={at.widthPx} height={at.heightPx} preserveAspectRatio="none" />
   );
@@ -174,16 +176,18 @@ function Fault({ opened, layer }: { opened: Opened; layer: string }) {
   ) : null;
 }
 
-function handsOf(review: ReviewState, tools: ReviewTools, entry: Listed): Hands {
+function handsOf(review: ReviewState, tools: ReviewTools, { id, entry }: Subject): Hands {
   return {
-    dragging: tools.dragging,
+    // a reference is not judged
+    dragging: entry === null && tools.dragging === 'draw' ? 'move' : tools.dragging,
     onDrawn: (points) => {
+      if (!entry) return;
       const marks = entry.review?.marks ?? [];
       review.say([entry.rendered.id], { marks: [...marks, newMark(points)] });
-      if (entry !== review.current) review.look(entry.rendered.id);
+      if (entry.rendered.id !== review.current?.rendered.id) review.look(entry.rendered.id);
     },
     onPatch: tools.setPatch,
-    onClick: (share) => tools.setAsked({ renderId: entry.rendered.id, share }),
+    onClick: (share) => tools.setAsked({ renderId: id, share }),
   };
 }
 
@@ -200,9 +204,9 @@ function Wiped({ first, second, ...props }: TwoProps) {
       <div className={styles.upper} style={{ clipPath: `inset(0 ${100 - wipe.share * 100}% 0 0)` }}>
         <OnePane {...props} pane={first} />
       </div>
-      <span className={styles.name}>{nameOf(first.entry)}</span>
+      <span className={styles.name}>{first.subject.name}</span>
       <span className={styles.name} data-side="right">
-        {nameOf(second.entry)}
+        {second.subject.name}
       </span>
       <WipeLine wipe={wipe} />
     </div>
@@ -218,7 +222,7 @@ function Difference({ first, second, review, tools, view, onView }: TwoProps) {
   return (
     <figure className={styles.frame}>
       <PicturePane
-        label={`In what ${nameOf(second.entry)} differs from ${nameOf(first.entry)}`}
+        label={`In what ${second.subject.name} differs from ${first.subject.name}`}
         painted={painted}
         picture={sizeOf(first)}
         poster={undefined}
@@ -226,13 +230,13 @@ function Difference({ first, second, review, tools, view, onView }: TwoProps) {
         onView={onView}
         onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(first)) })}
         hands={{
-          ...handsOf(review, tools, second.entry),
+          ...handsOf(review, tools, second.subject),
           dragging: tools.dragging === 'draw' ? 'move' : tools.dragging,
         }}
         over={(at) => tools.patch && <PatchFrame patch={tools.patch} at={at} />}
       />
       <figcaption className={styles.name}>
-        {nameOf(second.entry)} less {nameOf(first.entry)}
+        {second.subject.name} less {first.subject.name}
       </figcaption>
       {!isLight && <p className={`notice ${styles.fault}`}>Differences are shown of layers that are light.</p>}
       {sums && <DifferenceLine sums={sums} unit={tools.difference.kind} />}

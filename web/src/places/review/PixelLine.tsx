@@ -1,10 +1,9 @@
 // What is under the pointer, in each of the pictures that are shown.
 import { useEffect, useState } from 'react';
-import type { Listed } from '../../model/review/strip.ts';
+import type { Subject } from '../../model/review/subject.ts';
 import type { PixelValues } from '../../pictures/messages.ts';
 import { pictures } from '../../pictures/pictureService.ts';
 import type { ShownLayer } from '../../pictures/useLayers.ts';
-import { version } from '../../ui/format.ts';
 import styles from './PictureStage.module.css';
 import type { PixelAt } from './useReviewTools.ts';
 
@@ -13,7 +12,7 @@ const FIRST_PX = 26;
 const LINE_PX = 18;
 
 interface Props {
-  readonly panes: readonly { readonly entry: Listed; readonly opened: ShownLayer | null | undefined | Error }[];
+  readonly panes: readonly { readonly subject: Subject; readonly opened: ShownLayer | null | undefined | Error }[];
   readonly pixel: PixelAt | null;
 }
 export function PixelLine({ panes, pixel }: Props) {
@@ -25,14 +24,9 @@ export function PixelLine({ panes, pixel }: Props) {
     >
       {pixel === null && <span className="faint">Point at the picture to read its values.</span>}
       {pixel !== null &&
-        panes.map(({ entry, opened }) =>
+        panes.map(({ subject, opened }) =>
           opened && !(opened instanceof Error) ? (
-            <OfPicture
-              key={entry.rendered.id}
-              name={panes.length > 1 ? `${entry.variant.name} ${version(entry.rendered.version)}` : ''}
-              shown={opened}
-              pixel={pixel}
-            />
+            <OfPicture key={subject.id} name={panes.length > 1 ? subject.shortName : ''} shown={opened} pixel={pixel} />
           ) : null,
         )}
     </div>

@@ -41,9 +41,9 @@ function Review({ project, review }: { project: Project; review: ReviewState }) 
   return (
     <>
       <ReviewSentence project={project} review={review} />
-      <main className={`place ${styles.place}`} aria-label="Review" data-surround={tools.surround}>
+      <main className={`place ${styles.place}`} aria-label="Review" data-tour="review" data-surround={tools.surround}>
         <div className={styles.middle}>
-          <Toolbar review={review} tools={tools} view={view} onView={setView} />
+          <Toolbar projectId={project.id} review={review} tools={tools} view={view} onView={setView} />
           {review.current ? (
             <PictureStage review={review} tools={tools} view={view} onView={setView} />
           ) : (

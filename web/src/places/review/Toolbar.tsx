@@ -4,6 +4,7 @@ import { DIFFERENCES, type DifferenceKind } from '@variscen/core/review';
 import { FITTED, type View } from '../../model/review/view.ts';
 import { useLayersOf } from '../../pictures/useLayers.ts';
 import { layerWords } from './layerWords.ts';
+import { References } from './References.tsx';
 import styles from './Toolbar.module.css';
 import { MODES, type Mode, type ReviewState } from './useReview.ts';
 import { SURROUNDS, type ReviewTools } from './useReviewTools.ts';
@@ -23,12 +24,13 @@ const DIFFERENCE_WORDS: Readonly<Record<DifferenceKind, string>> = {
 const SCALES = [1, 2, 4, 8, 16, 32, 64];
 
 interface Props {
+  readonly projectId: string;
   readonly review: ReviewState;
   readonly tools: ReviewTools;
   readonly view: View;
   readonly onView: (view: View) => void;
 }
-export function Toolbar({ review, tools, view, onView }: Props) {
+export function Toolbar({ projectId, review, tools, view, onView }: Props) {
   const { mode, current } = review;
   return (
     <div className={styles.bar} role="toolbar" aria-label="How pictures are shown">
@@ -53,6 +55,7 @@ export function Toolbar({ review, tools, view, onView }: Props) {
         </button>
       )}
       <span className={styles.rest}>
+        <References projectId={projectId} review={review} />
         <LayerPick review={review} renderId={current?.rendered.id} />
         <button
           type="button"

@@ -1,8 +1,8 @@
 // What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part of
 // the address, so that a link and the next morning open the same.
-import type { Project, ReviewChange } from '@variscen/contract';
+import type { Project, Reference, ReviewChange } from '@variscen/contract';
 import { useCallback, useEffect, useMemo } from 'react';
-import { useRendered } from '../../api/queries.ts';
+import { useReferences, useRendered } from '../../api/queries.ts';
 import {
   type Listed,
   type Scope,
@@ -15,6 +15,7 @@ import {
   shownFromAddress,
   versionsOf,
 } from '../../model/review/strip.ts';
+import { type Subject, subjectOf, subjectOfReference } from '../../model/review/subject.ts';
 import { useSession } from '../../session/projectSession.ts';
 import { useReviews } from '../../session/useReviews.ts';
 import { useAddress } from '../../ui/address.ts';
@@ -23,6 +24,7 @@ export const MODES = ['one', 'beside', 'flip', 'wipe', 'difference'] as const;
 export type Mode = (typeof MODES)[number];
 /** Beside the one that is looked at. */
 export const MOST_HELD = 3;
+const NO_REFERENCES: readonly Reference[] = [];
 
 export interface ReviewState {
   readonly isReady: boolean;
@@ -36,7 +38,9 @@ export interface ReviewState {
   /** Of the current one, newest first. */
   readonly versions: readonly Listed[];
   /** Without the current one. */
-  readonly held: readonly Listed[];
+  readonly held: readonly Subject[];
+  /** Pictures of others that are open. */
+  readonly references: readonly Reference[];
   /** The current one may be among them. */
   readonly heldIds: readonly string[];
   readonly mode: Mode;
@@ -47,7 +51,8 @@ export interface ReviewState {
   step(by: number): void;
   /** 1: a newer version. */
   stepVersion(by: number): void;
-  hold(renderId: string, isHeld: boolean): void;
+  /** @param how it is compared from now on; undefined: as before */
+  hold(id: string, isHeld: boolean, how?: Mode): void;
   say(renderIds: readonly string[], change: ReviewChange): void;
 }
 
@@ -68,15 +73,25 @@ export function useReview(project: Project): ReviewState {
   );
   const current = entries.find((l) => l.rendered.id === at) ?? all.find((l) => l.rendered.id === at) ?? entries[0];
   const versions = useMemo(() => (current ? versionsOf(all, current) : []), [all, current]);
+  const { data: references = NO_REFERENCES } = useReferences(project.id);
+  const byId = useCallback(
+    (id: string): Subject | undefined => {
+      const entry = all.find((l) => l.rendered.id === id);
+      if (entry) return subjectOf(entry);
+      const reference = references.find((r) => r.id === id);
+      return reference && subjectOfReference(reference);
+    },
+    [all, references],
+  );
   const heldText = search.get('with') ?? '';
   const held = useMemo(
     () =>
       heldText
         .split(',')
-        .flatMap((id) => all.find((l) => l.rendered.id === id) ?? [])
-        .filter((l) => l.rendered.id !== current?.rendered.id)
+        .flatMap((id) => byId(id) ?? [])
+        .filter((s) => s.id !== current?.rendered.id)
         .slice(0, MOST_HELD),
-    [heldText, all, current],
+    [heldText, byId, current],
   );
   const look = (renderId: string) => put({ at: renderId });
   return {
@@ -88,6 +103,7 @@ export function useReview(project: Project): ReviewState {
     current,
     versions,
     held,
+    references,
     heldIds: heldText.split(',').filter(Boolean),
     mode: MODES.find((m) => m === search.get('how')) ?? 'one',
     layer: search.get('layer') ?? 'picture',
@@ -102,10 +118,10 @@ export function useReview(project: Project): ReviewState {
       const next = versions[stepped(versions, current, -by)];
       if (next) look(next.rendered.id);
     },
-    hold: (renderId, isHeld) => {
-      const others = heldText.split(',').filter((id) => id && id !== renderId && all.some((l) => l.rendered.id === id));
+    hold: (renderId, isHeld, how) => {
+      const others = heldText.split(',').filter((id) => id !== renderId && byId(id));
       const next = isHeld ? [...others, renderId].slice(-MOST_HELD) : others;
-      put({ with: next.join(',') || null });
+      put({ with: next.join(',') || null, ...(how && { how }) });
     },
     say: (renderIds, change) => session.review(renderIds, change),
   };

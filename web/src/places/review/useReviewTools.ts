@@ -5,7 +5,7 @@ import type { DifferenceAsked } from '@variscen/core/review';
 import { useCallback, useMemo, useState } from 'react';
 import type { Frame, Point } from './PicturePane.tsx';
 import type { ReviewState } from './useReview.ts';
-import type { Listed } from '../../model/review/strip.ts';
+import { type Subject, subjectOf } from '../../model/review/subject.ts';
 
 export const SURROUNDS = ['grey', 'black', 'white'] as const;
 export type Surround = (typeof SURROUNDS)[number];
@@ -13,7 +13,7 @@ const SURROUND_KEY = 'variscen.surround';
 
 export interface Compared {
   /** The one that is looked at last. */
-  readonly pictures: readonly Listed[];
+  readonly pictures: readonly Subject[];
 }
 export interface ReviewTools {
   readonly dragging: 'move' | 'draw' | 'patch';
@@ -81,11 +81,12 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   const { current, held, versions, mode } = review;
   const compared = useMemo((): Compared => {
     if (!current) return { pictures: [] };
-    if (mode === 'one') return { pictures: [current] };
-    if (held.length) return { pictures: [...held, current] };
+    const shown = subjectOf(current);
+    if (mode === 'one') return { pictures: [shown] };
+    if (held.length) return { pictures: [...held, shown] };
     // nobody holds one: it is the version before
     const before = versions.find((l) => l.rendered.version < current.rendered.version);
-    return { pictures: before ? [before, current] : [current] };
+    return { pictures: before ? [subjectOf(before), shown] : [shown] };
   }, [current, held, versions, mode]);
   const flip = useCallback(() => setTurns((n) => n + 1), []);
   return {

@@ -14,7 +14,7 @@ export function StageSentence({ stage }: StagePanelProps) {
   const { camera, destinations } = shown;
   const pending = pendingOf(project, destination.id).length;
   return (
-    <header className="sentence" data-facet={facetOr(destination.facet)}>
+    <header className="sentence" data-tour="sentence" data-facet={facetOr(destination.facet)}>
       {looking.free || !camera ? 'Looking around in ' : 'Looking through '}
       {camera && !looking.free && (
         <>

@@ -16,7 +16,7 @@ export function StageStrip({ stage }: StagePanelProps) {
   }, [facet]);
   const Shown = STRIP_PANELS.find((p) => p.id === shownId)?.Panel;
   return (
-    <section aria-label="Options" className={styles.strip}>
+    <section aria-label="Options" data-tour="options" className={styles.strip}>
       <div role="tablist" aria-label="Facets" className={styles.tabs}>
         {STRIP_PANELS.map((p) => (
           <button

@@ -7,6 +7,7 @@ import { useProject, useScene } from '../../api/queries.ts';
 import { useTurn } from '../useTurn.ts';
 import styles from './FindPanel.module.css';
 import { type Doing, type Findable, findableAnywhere, findableIn, foundAmong } from './findable.ts';
+import { actionsOn } from './pageActions.ts';
 
 const MOST_SHOWN = 40;
 const [store, panel] = createSpotlight();
@@ -43,7 +44,7 @@ export function FindPanel({ projectId, onHelp }: Props) {
       >
         <Spotlight.Search
           aria-label="Find"
-          placeholder="A camera, variant, option, object, material, place"
+          placeholder="A camera, variant, option, object, material, place, or what a button says"
           leftSection={<IconSearch size={16} stroke={1.5} />}
         />
         <Spotlight.ActionsList>
@@ -68,7 +69,11 @@ function useFindable(projectId: string | undefined, isOpen: boolean): readonly F
   const { data: project } = useProject((isOpen && projectId) || '');
   const { data: scene } = useScene(isOpen ? project?.revision?.sceneHash : undefined);
   return useMemo(
-    () => [...(project && isOpen ? findableIn(project, scene) : []), ...findableAnywhere()],
+    () => [
+      ...(isOpen ? actionsOn(document) : []),
+      ...(project && isOpen ? findableIn(project, scene) : []),
+      ...findableAnywhere(),
+    ],
     [project, scene, isOpen],
   );
 }
@@ -83,7 +88,9 @@ function useGoing(projectId: string | undefined, onHelp: () => void): (f: Findab
     help: onHelp,
   };
   return ({ leads }) => {
-    if (leads.to === 'do') does[leads.what]();
+    // when the panel has closed and given the focus back
+    if (leads.to === 'press') setTimeout(() => leads.element.click());
+    else if (leads.to === 'do') does[leads.what]();
     else if (leads.to === 'place') void navigate(leads.path);
     else {
       const stage = `/projects/${projectId ?? ''}/stage`;

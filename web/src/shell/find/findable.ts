@@ -1,5 +1,5 @@
 // What can be found by its name from anywhere: places, cameras, variants, options, objects, lights, materials, and a few
-// things to do.
+// things to do. What the page that is open can do is found on it (pageActions.ts).
 import type { Project } from '@variscen/contract';
 import { type SceneIndex, materialTarget, optionTitle } from '@variscen/core/looks';
 import { targetOf } from '../../model/selection.ts';
@@ -10,10 +10,11 @@ export interface Findable {
   readonly label: string;
   /** What it is, or does. */
   readonly kind: string;
-  /** Where it leads: a place of the application, or what the Stage is asked to show. */
+  /** Where it leads: a place of the application, what the Stage is asked to show, a button of this page. */
   readonly leads:
     | { readonly to: 'place'; readonly path: string }
     | { readonly to: 'stage'; readonly asks: Readonly<Record<string, string>> }
+    | { readonly to: 'press'; readonly element: HTMLElement }
     | { readonly to: 'do'; readonly what: Doing };
 }
 

@@ -4,6 +4,8 @@ import { useEffect } from 'react';
 import { useLocation } from 'react-router';
 import { typing } from '../../ui/typing.ts';
 import styles from './HelpPanel.module.css';
+import { useDemo } from '../tour/Tour.tsx';
+import { useTourState } from '../tour/tourState.ts';
 import { keysAt } from './placeKeys.ts';
 import { WORDS } from './words.ts';
 
@@ -33,6 +35,7 @@ export function HelpPanel({ isOpen, onOpen }: Props) {
         ?
       </button>
       <Drawer opened={isOpen} onClose={() => onOpen(false)} position="right" size={380} title="Keys and words">
+        <TakeTour onTaken={() => onOpen(false)} />
         <Tabs defaultValue="keys" keepMounted={false}>
           <Tabs.List>
             <Tabs.Tab value="keys">Keys</Tabs.Tab>
@@ -54,6 +57,21 @@ export function HelpPanel({ isOpen, onOpen }: Props) {
         </Tabs>
       </Drawer>
     </>
+  );
+}
+
+function TakeTour({ onTaken }: { onTaken: () => void }) {
+  const demo = useDemo();
+  const start = useTourState((s) => s.start);
+  if (demo === undefined) return null;
+  const take = () => {
+    onTaken();
+    start();
+  };
+  return (
+    <button type="button" className={`quiet ${styles.tour}`} onClick={take}>
+      Take the tour of the demo
+    </button>
   );
 }
 

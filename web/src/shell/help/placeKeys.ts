@@ -9,7 +9,7 @@ const EVERYWHERE: KeyGroup = {
   name: 'Everywhere',
   lines: [
     ['?', 'This help'],
-    ['Ctrl + K', 'Find a camera, variant, option, object, material or place'],
+    ['Ctrl + K', 'Find a camera, variant, option, object, material or place, or press what a button says'],
     ['Ctrl + Z', 'Undo; with Shift redo'],
     ['Tab', 'To the next control; in grids and lists arrows go on from there'],
     ['↑ ↓ in a number', 'A step; with Shift ten. Its label is dragged, too'],

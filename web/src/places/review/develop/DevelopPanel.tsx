@@ -143,7 +143,7 @@ function Keep({ project, review, current, tools }: Props) {
         value={keptFor}
         onChange={(v) => v && setKeptFor(v as KeptFor)}
         data={[
-          { value: 'picture', label: 'this picture' },
+          { value: 'picture', label: current.rendered.frame === null ? 'this picture' : 'every frame of this cell' },
           { value: 'camera', label: `${current.camera.name} in every variant` },
           { value: 'shown', label: `the ${plural(cells, 'cell')} shown here` },
           { value: 'option', label: `${current.variant.name}, as a Grade option` },

@@ -40,7 +40,7 @@ export function useKeepGrade(project: Project, review: ReviewState, current: Lis
       setAwaited(true);
       const left = answer.refused.filter((r) => r.why !== 'It is up to date.').length;
       say(
-        `${plural(answer.cells.length, 'picture')} developed`,
+        `${plural(answer.pictures, 'picture')} developed`,
         left
           ? `${plural(left, 'cell')} have changed in more than their grade: render them.`
           : 'New versions appear as they are written.',
