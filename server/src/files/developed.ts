@@ -7,11 +7,12 @@ import {
   type ImportedLut,
   type PictureSize,
   gradingOf,
+  halfValues,
   isByChannel,
   readExrAbout,
+  readExrHalves,
   readExrLayers,
   readExrLines,
-  toHalf,
   unpackLut,
 } from '@variscen/core/image';
 import { withExr } from './exrSource.ts';
@@ -29,6 +30,7 @@ export interface Wanted {
   readonly heightPx?: number;
 }
 const COLOURS = ['R', 'G', 'B'];
+const NOT_YET = -1;
 
 /** Of 16 bits it has no profile yet: encodedDeep puts it in. @param assets folder of content, which has the grade's LUT */
 export async function developed(
@@ -62,10 +64,11 @@ async function fromLight(
     const size = await readExrAbout(source);
     // so much smaller that whole squares of pixels become one is made of light
     const by = widthPx === null ? 1 : Math.max(1, Math.floor(size.widthPx / (widthPx * 2)));
-    const ofHalves = by === 1 && isByChannel(grade) && COLOURS.every((c) => size.halves.has(c));
     const small = { widthPx: Math.ceil(size.widthPx / by), heightPx: Math.ceil(size.heightPx / by) };
-    const codes = new Codes(small, bits, ofHalves ? tabled(grading) : grading);
-    if (by === 1)
+    const codes = new Codes(small, bits, grading);
+    if (by === 1 && isByChannel(grade) && COLOURS.every((c) => size.halves.has(c)))
+      await readExrHalves(source, COLOURS, () => codes.ofHalves());
+    else if (by === 1)
       await readExrLines(
         source,
         (name) => COLOURS.includes(name),
@@ -89,29 +92,6 @@ async function fromLight(
 }
 async function lutOf(lut: ImportedLut, assets: string): Promise<Lut> {
   return unpackLut(await new AssetStore(assets).get(lut.hash), lut);
-}
-
-/**
- * Of halves there are 65,536: what each of them becomes is worked out once, by the same arithmetic. Powers are most of
- * what a grade takes: with contrast two megapixels took 0.95 s, and take a tenth of that.
- */
-function tabled(grading: Grading): Grading {
-  const known = COLOURS.map(() => new Float64Array(2 ** 16).fill(NaN));
-  const grey = [0, 0, 0];
-  const found = [0, 0, 0];
-  return (light, from, codes) => {
-    for (let k = 0; k < 3; k++) {
-      const value = light[from + k]!;
-      const half = toHalf(value);
-      const table = known[k]!;
-      if (Number.isNaN(table[half]!)) {
-        grey.fill(value);
-        grading(grey, 0, found);
-        table[half] = found[k]!;
-      }
-      codes[k] = table[half]!;
-    }
-  };
 }
 
 type Grading = ReturnType<typeof gradingOf>;
@@ -142,6 +122,33 @@ class Codes {
       this.grading(light, 0, code);
       for (let k = 0; k < 3; k++) data[to++] = Math.round(code[k]! * most);
     }
+  }
+  /**
+   * Of halves there are 65,536: what each of them becomes is worked out once, by the same arithmetic. Powers are most of
+   * what a grade takes.
+   */
+  ofHalves(): (row: number, colours: readonly Uint16Array[]) => void {
+    const { data, widthPx } = this;
+    const values = halfValues();
+    const grey = [0, 0, 0];
+    const found = [0, 0, 0];
+    const tables = COLOURS.map(() => new Int32Array(2 ** 16).fill(NOT_YET));
+    const codeOf = (channel: number, half: number): number => {
+      grey.fill(values[half]!);
+      this.grading(grey, 0, found);
+      return (tables[channel]![half] = Math.round(found[channel]! * this.most));
+    };
+    return (row, colours) => {
+      for (let k = 0; k < 3; k++) {
+        const halves = colours[k]!;
+        const table = tables[k]!;
+        for (let x = 0, to = row * widthPx * 3 + k; x < widthPx; x++, to += 3) {
+          const half = halves[x]!;
+          const code = table[half]!;
+          data[to] = code === NOT_YET ? codeOf(k, half) : code;
+        }
+      }
+    };
   }
   image(): Sharp {
     return sharp(this.data, {

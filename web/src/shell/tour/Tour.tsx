@@ -90,6 +90,8 @@ function makeTour(goTo: (place: string) => void, onEnd: () => void): Driver {
     nextBtnText: 'Next',
     prevBtnText: 'Back',
     doneBtnText: 'Done',
+    // by itself it gives the focus to what closes it
+    onPopoverRender: ({ nextButton }) => void setTimeout(() => nextButton.focus()),
     onNextClick: () => to(at() + 1),
     onPrevClick: () => at() > 0 && to(at() - 1),
     onCloseClick: onEnd,
