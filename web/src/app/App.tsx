@@ -1,5 +1,5 @@
 // The frame that every place shares: the rail at the left, the sentence on top.
-import { type ReactNode, Suspense, lazy } from 'react';
+import { type ReactNode, Suspense, lazy, useEffect } from 'react';
 import { Navigate, Route, Routes, useParams } from 'react-router';
 import type { Project } from '@variscen/contract';
 import { useProject, useProjects } from '../api/queries.ts';
@@ -17,11 +17,25 @@ import { Tour } from '../shell/tour/Tour.tsx';
 import { PlaceBoundary, Unreadable } from './PlaceBoundary.tsx';
 
 // the view's library is large, and so are charts; the other places do not wait for them
-const StagePlace = lazy(() => import('../places/stage/StagePlace.tsx').then((m) => ({ default: m.StagePlace })));
+const loadStage = () => import('../places/stage/StagePlace.tsx').then((m) => ({ default: m.StagePlace }));
+const loadReview = () => import('../places/review/ReviewPlace.tsx').then((m) => ({ default: m.ReviewPlace }));
+const StagePlace = lazy(loadStage);
+const ReviewPlace = lazy(loadReview);
 
-const ReviewPlace = lazy(() => import('../places/review/ReviewPlace.tsx').then((m) => ({ default: m.ReviewPlace })));
+const AHEAD_MS = 1500;
+/** When the first place stands, the code of those that somebody may go to next is read, one after the other. */
+function useLoadedAhead(): void {
+  useEffect(() => {
+    // what cannot be read now is read when it is needed
+    const ahead = [loadReview, loadStage].map((load, i) =>
+      setTimeout(() => void load().catch(() => undefined), AHEAD_MS * (i + 1)),
+    );
+    return () => ahead.forEach(clearTimeout);
+  }, []);
+}
 
 export function App() {
+  useLoadedAhead();
   return (
     <div className="app">
       <Routes>

@@ -33,6 +33,11 @@ export class PictureService {
     });
   }
 
+  /** Starts what will be needed in a moment. */
+  warm(): void {
+    while (this.threads.length < THREADS) this.threads.push(this.start());
+  }
+
   bitmap(key: string): ImageBitmap | undefined {
     const found = this.bitmaps.get(key);
     if (!found) return undefined;

@@ -2,7 +2,7 @@
 import type { Rendered, Review } from '@variscen/contract';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { id, project, show, stubServer } from '../../testing.tsx';
 import { ReviewPlace } from './ReviewPlace.tsx';
 
@@ -64,7 +64,11 @@ async function opened(address = at) {
   await screen.findAllByRole('option');
   return userEvent.setup();
 }
-beforeEach(() => localStorage.clear());
+beforeEach(() => {
+  localStorage.clear();
+  // pictures have no size here, so that nothing is asked of what shows them
+  vi.stubGlobal('Worker', class {});
+});
 
 describe('the review', () => {
   it('goes through the latest of every cell by its keys, and through versions', async () => {

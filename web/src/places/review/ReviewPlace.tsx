@@ -1,8 +1,9 @@
 // The pictures that are there, large: gone through, compared, judged.
 import type { Project } from '@variscen/contract';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { FITTED, type View } from '../../model/review/view.ts';
+import { pictures } from '../../pictures/pictureService.ts';
 import { PictureStage } from './PictureStage.tsx';
 import styles from './ReviewPlace.module.css';
 import { ReviewSentence } from './ReviewSentence.tsx';
@@ -15,6 +16,8 @@ import { useReviewKeys } from './useReviewKeys.ts';
 
 export function ReviewPlace({ project }: { project: Project }) {
   const review = useReview(project);
+  // while the server is asked what there is
+  useEffect(() => pictures.warm(), []);
   if (review.isReady && !review.all.length) return <NothingRendered project={project} />;
   return <Review project={project} review={review} />;
 }

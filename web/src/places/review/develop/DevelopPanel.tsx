@@ -27,7 +27,6 @@ interface Props {
   readonly tools: ReviewTools;
 }
 export function DevelopPanel(props: Props) {
-  const { data: index } = useScene(props.project.revision?.sceneHash);
   return (
     <details
       className={side.part}
@@ -35,9 +34,15 @@ export function DevelopPanel(props: Props) {
       onToggle={(e) => props.tools.setDeveloping(e.currentTarget.open)}
     >
       <summary className={styles.head}>Develop</summary>
-      {index && props.tools.isDeveloping && <Develop {...props} index={index} />}
+      {props.tools.isDeveloping && <WithScene {...props} />}
     </details>
   );
+}
+
+/** A scene may be large: it is not read before somebody develops. */
+function WithScene(props: Props) {
+  const { data: index } = useScene(props.project.revision?.sceneHash);
+  return index && <Develop {...props} index={index} />;
 }
 
 function Develop({ project, review, current, tools, index }: Props & { readonly index: SceneIndex }) {
