@@ -9,6 +9,8 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { makeTeaStall } from '@variscen/demo';
 import { type Browser, type Page, chromium } from 'playwright-core';
 
+/** A quarter of the pixels: rendering them is most of what a test waits for. */
+export const FRAMES_BY = 0.5;
 const run = promisify(execFile);
 const root = join(import.meta.dirname, '..');
 
@@ -126,7 +128,7 @@ export function watch(page: Page): string[] {
 /** The stall without its lane, trees and flags: a machine without a GPU draws the rest in a moment. */
 export async function smallStall(): Promise<Uint8Array> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
-  const d = await io.readBinary(await makeTeaStall('light'));
+  const d = await io.readBinary(await makeTeaStall('light', FRAMES_BY));
   const gone = ['Cobbles', 'Lane', 'Quince tree', 'Fallen leaves', 'Bunting', 'Dressing', 'Mirror'];
   const drop = (n: Node): void => {
     for (const c of n.listChildren()) drop(c);

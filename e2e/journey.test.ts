@@ -200,16 +200,6 @@ describe('the first evening', () => {
   });
 
   it('four cells render on the board, live, into valid files of the right size', async () => {
-    // frames of half the size each way, so that four of them take a moment
-    const p = await project();
-    for (const c of p.cameras.filter((k) => ['Counter, close', 'Kettle square'].includes(k.name)))
-      await fetch(`${app.base}/api/projects/${p.id}/cameras/${c.id}`, {
-        method: 'PATCH',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({
-          settings: { ...c.settings, widthPx: c.settings.widthPx / 2, heightPx: c.settings.heightPx / 2 },
-        }),
-      });
     await page.route(
       '**/board',
       async (route) => {

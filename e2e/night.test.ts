@@ -10,6 +10,7 @@ import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import {
+  FRAMES_BY,
   type Application,
   ask,
   dropHome,
@@ -29,7 +30,7 @@ const send = <T>(method: string, path: string, body?: unknown): Promise<T> => as
 const open = () => send<QueueTrace[]>('GET', '/api/queue/open');
 async function makeProject(name: string): Promise<Project> {
   const { id } = await send<Project>('POST', '/api/projects', { name });
-  await send('POST', `/api/projects/${id}/scene?fileName=stall.glb`, await makeTeaStall('light'));
+  await send('POST', `/api/projects/${id}/scene?fileName=stall.glb`, await makeTeaStall('light', FRAMES_BY));
   const option = await send<{ id: string }>('POST', `/api/projects/${id}/options`, {
     facet: 'grade',
     name: 'Bright',

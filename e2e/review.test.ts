@@ -11,6 +11,7 @@ import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import {
+  FRAMES_BY,
   type Application,
   ask,
   dropHome,
@@ -47,7 +48,7 @@ beforeAll(async () => {
   app = await startApplication(home, '--no-demo');
   const { id } = await send<Project>('POST', '/api/projects', { name: 'The morning' });
   at = `/api/projects/${id}`;
-  await send('POST', `${at}/scene?fileName=stall.glb`, await makeTeaStall('light'));
+  await send('POST', `${at}/scene?fileName=stall.glb`, await makeTeaStall('light', FRAMES_BY));
   const options = [
     { facet: 'grade', name: 'Bright', changes: [{ target: 'grade', property: 'grade.exposure', value: 1 }] },
   ];

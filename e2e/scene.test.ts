@@ -7,7 +7,16 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder } from 'meshoptimizer';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
+import {
+  type Application,
+  FRAMES_BY,
+  dropHome,
+  makeHome,
+  openBrowser,
+  openPage,
+  startApplication,
+  watch,
+} from './application.ts';
 
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
 const get = async <T>(path: string): Promise<T> => (await (await fetch(app.base + path)).json()) as T;
@@ -71,13 +80,13 @@ describe('any scene in, every camera set', () => {
     await files.setInputFiles({
       name: 'torn.glb',
       mimeType: 'model/gltf-binary',
-      buffer: Buffer.from((await makeTeaStall('light')).subarray(0, 5000)),
+      buffer: Buffer.from((await makeTeaStall('light', FRAMES_BY)).subarray(0, 5000)),
     });
     await page.getByText(/“torn.glb” is cut short/).waitFor();
     await files.setInputFiles({
       name: 'tea-stall.glb',
       mimeType: 'model/gltf-binary',
-      buffer: Buffer.from(await makeTeaStall('light')),
+      buffer: Buffer.from(await makeTeaStall('light', FRAMES_BY)),
     });
     await page.getByText('Nothing was left out.').waitFor();
     await page.getByRole('button', { name: 'Open the stage' }).click();
@@ -367,7 +376,7 @@ describe('any scene in, every camera set', () => {
     const io = new WebIO()
       .registerExtensions(ALL_EXTENSIONS)
       .registerDependencies({ 'meshopt.decoder': MeshoptDecoder });
-    const d = await io.readBinary(await makeTeaStall('light'));
+    const d = await io.readBinary(await makeTeaStall('light', FRAMES_BY));
     const node = (n: string) =>
       d
         .getRoot()

@@ -17,6 +17,9 @@ export const gradeSchema = z
     rolloff: z.number(),
     lut: z.object({ hash: hashSchema, size: z.int(), name: z.string() }).nullable(),
     lutStrength: z.number(),
+    vignette: z.number(),
+    bloom: z.number(),
+    bloomSize: z.number(),
   })
   .meta({ id: 'Grade' });
 

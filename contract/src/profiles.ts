@@ -1,4 +1,5 @@
 // Shapes of profiles and of exceptions from them. Every range is checked here, for the API and the interface alike.
+import { LIGHT_GROUPS } from '@variscen/core/looks';
 import { AOVS, INTEGRATORS, PLAIN_FILES, faultOfFolder } from '@variscen/core/plan';
 import * as z from 'zod';
 import { idSchema, nameSchema } from './looks.ts';
@@ -30,6 +31,12 @@ const outputFolderSchema = z.string().superRefine((folder, context) => {
   const message = faultOfFolder(folder);
   if (message !== undefined) context.addIssue({ code: 'custom', message });
 });
+const lightGroupsSchema = z
+  .array(z.enum(LIGHT_GROUPS))
+  .min(1, 'Choose at least one light group, or all.')
+  .max(LIGHT_GROUPS.length)
+  .readonly()
+  .nullable();
 /** What a profile sets. */
 export const profileSettingsSchema = z.object({
   sizeFactor: z.number().min(0.01).max(4),
@@ -47,6 +54,7 @@ export const profileSettingsSchema = z.object({
   integrator: z.enum(INTEGRATORS).default('full'),
   aovs: aovsSchema.default([]),
   floatAovs: aovsSchema.default([]),
+  lightGroups: lightGroupsSchema.default(null),
   files: profileFilesSchema.default(PLAIN_FILES),
   nameTemplate: z.string().min(1).max(300).nullable().default(null),
   outputFolder: outputFolderSchema.nullable().default(null),
@@ -75,6 +83,7 @@ export const profileExceptionSchema = z
       integrator: z.enum(INTEGRATORS).optional(),
       aovs: aovsSchema.optional(),
       floatAovs: aovsSchema.optional(),
+      lightGroups: lightGroupsSchema.optional(),
       files: profileFilesSchema.optional(),
     }),
   })

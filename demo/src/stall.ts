@@ -18,7 +18,8 @@ export const WEIGHTS = ['light', 'full', 'heavy'] as const;
 export type Weight = (typeof WEIGHTS)[number];
 export const isWeight = (x: string): x is Weight => (WEIGHTS as readonly string[]).includes(x);
 
-export async function makeTeaStall(weight: Weight): Promise<Uint8Array> {
+/** @param framesBy how many times as wide and high as they are its cameras' frames are */
+export async function makeTeaStall(weight: Weight, framesBy = 1): Promise<Uint8Array> {
   const full = weight !== 'light';
   const b = new Builder(full ? 512 : 64);
   const q = (heavy: number, light: number) => (full ? heavy : light);
@@ -32,7 +33,7 @@ export async function makeTeaStall(weight: Weight): Promise<Uint8Array> {
   dressing(b, root, q);
   tree(b, root, q);
   lights(b, root);
-  cameras(b, root);
+  cameras(b, root, framesBy);
   if (weight === 'heavy') town(b, root);
   return b.write();
 }

@@ -32,6 +32,8 @@ export interface LayerOptions {
   /** Names of the light groups, and their denoised light where the picture was denoised. */
   readonly lightGroups?: readonly string[];
   readonly deliveredGroups?: Float32Array;
+  /** Of the groups those that are written; absent or null: all. */
+  readonly writtenGroups?: readonly string[] | null;
   /** Light on shadow catchers. */
   readonly caught?: CaughtLight;
 }
@@ -89,8 +91,7 @@ function layerOf(aov: Exclude<Aov, 'objects' | 'materials'>, p: Picture, o: Laye
   if (aov === 'noise') return parts(aov, ['Y'], 'half', standardError(p), 1);
   if (aov === 'motion' && p.planes.motion) return parts(aov, ['X', 'Y'], 'float', p.planes.motion, 2);
   if (aov === 'leftOut') return parts(aov, ['Y'], 'half', doubtOf(p)?.nits ?? new Float32Array(p.width * p.height), 1);
-  if (aov === 'lightGroups' && p.planes.groups)
-    return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o.lightGroups ?? []);
+  if (aov === 'lightGroups' && p.planes.groups) return lightGroupLayers(p, o.deliveredGroups ?? p.planes.groups, o);
   return [];
 }
 
@@ -117,9 +118,17 @@ function catcherLayers(p: Picture, light: CaughtLight | undefined): ExrChannel[]
 }
 
 /** Groups lie one after another, a whole picture each. */
-function lightGroupLayers(p: Picture, planes: Float32Array, groups: readonly string[]): ExrChannel[] {
+function lightGroupLayers(
+  p: Picture,
+  planes: Float32Array,
+  { lightGroups = [], writtenGroups }: LayerOptions,
+): ExrChannel[] {
   const groupFloats = p.width * p.height * 3;
-  return groups.flatMap((group, g) => parts(`light.${group}`, ['R', 'G', 'B'], 'half', planes, 3, g * groupFloats));
+  return lightGroups.flatMap((group, g) =>
+    writtenGroups && !writtenGroups.includes(group)
+      ? []
+      : parts(`light.${group}`, ['R', 'G', 'B'], 'half', planes, 3, g * groupFloats),
+  );
 }
 
 /** Standard error of each pixel's luminance, nits. */

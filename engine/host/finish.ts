@@ -85,6 +85,7 @@ export async function finish(
       objects: s.instances.map((i) => i.object ?? i.name),
       materials: s.materials.map((m) => m.name ?? ''),
       lightGroups: s.lightGroups,
+      writtenGroups: profile.lightGroups,
       ...(clean && { deliveredGroups: clean }),
       ...(light && { caught: light }),
     }),

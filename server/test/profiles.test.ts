@@ -7,7 +7,7 @@ import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Board, Plan, Project, Render } from '@variscen/contract';
-import { AOVS, PLAIN_FILES, PROFILES, type Profile } from '@variscen/core/plan';
+import { AOVS, PLAIN_FILES, PROFILES, type Profile, type LightGroup } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
@@ -237,6 +237,20 @@ describe('files', () => {
     expect(r.files.find((x) => x.kind === 'exr-depth')!.path).toBe('apart/front/base_v001.depth.exr');
     // what was rendered with them is not written over by what is rendered without
     expect((await plan(p, 'sketch')).traces[0]!.cells[0]!.version).toBe(2);
+  });
+  it('of light groups hold those that the profile names alone, and all of them where it names none', async () => {
+    const p = await projectWithScene(f, 'Groups');
+    const set = [{ target: 'light:Lamp', property: 'light.group', value: '3' }];
+    await f.ok('POST', `/api/projects/${p.id}/recorded`, { destination: 'base', set });
+    const id = randomUUID();
+    const groups = async (lightGroups: LightGroup[] | null) => {
+      const r = await render(p, await put(p, { aovs: ['lightGroups'], lightGroups }, id));
+      const header = (await run('exrheader', [pathOf(r, 'exr')])).stdout;
+      return [...new Set(header.match(/light\.\d/g))].sort();
+    };
+    expect(await groups(null)).toEqual(['light.1', 'light.3']);
+    expect(await groups(['3'])).toEqual(['light.3']);
+    expect(await groups(['2', '3'])).toEqual(['light.3']); // nothing shines in the other
   });
   it('of AOVs apart stand where the template says {aov}, and the picture’s own says picture', async () => {
     const p = await projectWithScene(f, 'Token');

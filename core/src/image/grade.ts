@@ -23,6 +23,11 @@ export interface Grade {
   readonly lut: ImportedLut | null;
   /** 0 … 1. */
   readonly lutStrength: number;
+  /** What the lens does to light before it is graded (lens.ts). Tangent of the angle to a corner; 0: none. */
+  readonly vignette: number;
+  /** Share of all light that is scattered, 0 … 1, and how far: standard deviation as a share of the picture's height. */
+  readonly bloom: number;
+  readonly bloomSize: number;
 }
 export const NEUTRAL_GRADE: Grade = {
   exposureEv: 0,
@@ -36,6 +41,9 @@ export const NEUTRAL_GRADE: Grade = {
   rolloff: 0.6,
   lut: null,
   lutStrength: 1,
+  vignette: 0,
+  bloom: 0,
+  bloomSize: 0.02,
 };
 
 /** Linear light encoded for the screen and nothing else: what is above 1 is cut. */

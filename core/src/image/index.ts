@@ -1,6 +1,7 @@
 export * from './half.ts';
 export * from './exr/index.ts';
 export * from './grade.ts';
+export * from './lens.ts';
 export * from './lut.ts';
 export * from './whitePoint.ts';
 export * from './ink.ts';

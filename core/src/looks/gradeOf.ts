@@ -26,5 +26,8 @@ export function gradeOf(state: Pick<ResolvedState, 'get'>): Grade {
     rolloff: number('rolloff', n.rolloff),
     lut: parseLut(get('lut')) ?? null,
     lutStrength: number('lutStrength', n.lutStrength),
+    vignette: number('vignette', n.vignette),
+    bloom: number('bloom', n.bloom),
+    bloomSize: number('bloomSize', n.bloomSize * 100) / 100,
   };
 }

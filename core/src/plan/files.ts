@@ -75,7 +75,7 @@ const MOST_LIGHT_GROUPS = 8;
  * @param pixels of the picture
  */
 export function mostFileBytes(
-  profile: Pick<Profile, 'files' | 'aovs' | 'floatAovs'>,
+  profile: Pick<Profile, 'files' | 'aovs' | 'floatAovs' | 'lightGroups'>,
   pixels: number,
   first: boolean,
 ): number {
@@ -84,7 +84,7 @@ export function mostFileBytes(
   if (files.exr && (first || files.exr.perCell)) {
     perPixel += LIGHT_CHANNELS * (files.exr.type === 'float' ? 4 : 2);
     for (const aov of profile.aovs) {
-      const layers = aov === 'lightGroups' ? MOST_LIGHT_GROUPS : 1;
+      const layers = aov === 'lightGroups' ? (profile.lightGroups?.length ?? MOST_LIGHT_GROUPS) : 1;
       perPixel += layers * (profile.floatAovs.includes(aov) ? Math.max(FLOAT_BYTES, AOV_BYTES[aov]) : AOV_BYTES[aov]);
     }
   }

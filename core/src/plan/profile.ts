@@ -1,9 +1,12 @@
 // How well to render, and into which files.
+import type { LIGHT_GROUPS } from '../looks/property.ts';
 import { PLAIN_FILES, type ProfileFiles } from './profileFiles.ts';
 
 /** What light is followed: all of it; only what comes from lights directly; all of it on clay, for form. */
 export const INTEGRATORS = ['full', 'direct', 'clay'] as const;
 export type Integrator = (typeof INTEGRATORS)[number];
+
+export type LightGroup = (typeof LIGHT_GROUPS)[number];
 
 export interface Profile extends ProfileSettings {
   readonly id: string;
@@ -36,6 +39,8 @@ export interface ProfileSettings {
   readonly aovs: readonly Aov[];
   /** Of them those that are written as floats of 32 bits, whatever their usual type is. */
   readonly floatAovs: readonly Aov[];
+  /** Which light groups are written, where they are among the AOVs; null: all that a look has. */
+  readonly lightGroups: readonly LightGroup[] | null;
   readonly files: ProfileFiles;
   /** Of file names; null: the project's. */
   readonly nameTemplate: string | null;
@@ -64,6 +69,7 @@ const PLAIN = {
   widthPx: null,
   integrator: 'full',
   floatAovs: [],
+  lightGroups: null,
   files: PLAIN_FILES,
   nameTemplate: null,
   outputFolder: null,

@@ -15,6 +15,7 @@ const WORDS: Readonly<Record<Exclude<keyof ProfileSettings, 'nameTemplate' | 'ou
   displacement: 'displacement',
   aovs: 'AOVs',
   floatAovs: 'AOVs as floats',
+  lightGroups: 'light groups',
   files: 'files',
 };
 export interface ProfileDifference {
@@ -30,9 +31,9 @@ export function profileDifferences(was: Profile, is: Profile): ProfileDifference
     .map(({ what, was: before, is: now }) => ({ what, was: shown(before), is: shown(now) }));
 }
 
-/** Whether cells share a file says nothing of what is in it. */
+/** Whether cells share a file says nothing of what is in it; what an older profile did not say yet is as before. */
 function ofCell(key: keyof typeof WORDS, profile: Profile): unknown {
-  if (key !== 'files' || !profile.files.exr) return profile[key];
+  if (key !== 'files' || !profile.files.exr) return profile[key] ?? null;
   const { perCell: _, ...exr } = profile.files.exr;
   return { ...profile.files, exr };
 }

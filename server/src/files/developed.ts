@@ -2,13 +2,18 @@
 // takes no more memory than its codes.
 import sharp, { type Sharp } from 'sharp';
 import {
+  type ExrSource,
   type Grade,
   type Lut,
   type ImportedLut,
   type PictureSize,
+  glowOf,
   gradingOf,
   halfValues,
+  hasLens,
   isByChannel,
+  lensOf,
+  levelsOf,
   readExrAbout,
   readExrHalves,
   readExrLayers,
@@ -65,8 +70,8 @@ async function fromLight(
     // so much smaller that whole squares of pixels become one is made of light
     const by = widthPx === null ? 1 : Math.max(1, Math.floor(size.widthPx / (widthPx * 2)));
     const small = { widthPx: Math.ceil(size.widthPx / by), heightPx: Math.ceil(size.heightPx / by) };
-    const codes = new Codes(small, bits, grading);
-    if (by === 1 && isByChannel(grade) && COLOURS.every((c) => size.halves.has(c)))
+    const codes = new Codes(small, bits, grading, await lensFor(source, grade, small));
+    if (by === 1 && isByChannel(grade) && !hasLens(grade) && COLOURS.every((c) => size.halves.has(c)))
       await readExrHalves(source, COLOURS, () => codes.ofHalves());
     else if (by === 1)
       await readExrLines(
@@ -94,19 +99,35 @@ async function lutOf(lut: ImportedLut, assets: string): Promise<Lut> {
   return unpackLut(await new AssetStore(assets).get(lut.hash), lut);
 }
 
+/** Where there is bloom, the picture is read once more, small. */
+async function lensFor(source: ExrSource, grade: Grade, size: PictureSize): Promise<Lens | undefined> {
+  if (!hasLens(grade)) return undefined;
+  if (grade.bloom === 0) return lensOf(grade, size, undefined);
+  const whole = await readExrAbout(source);
+  const { widthPx } = levelsOf(whole).at(-1)!;
+  const small = await readExrLayers(source, (name) => COLOURS.includes(name), widthPx);
+  const values = new Float32Array(small.widthPx * small.heightPx * 3);
+  COLOURS.forEach((c, k) => small.channels.get(c)!.forEach((x, i) => (values[i * 3 + k] = x)));
+  const { heightPx } = small;
+  return lensOf(grade, size, glowOf({ widthPx: small.widthPx, heightPx, channels: 3, values }, grade.bloomSize));
+}
+
+type Lens = ReturnType<typeof lensOf>;
 type Grading = ReturnType<typeof gradingOf>;
 class Codes {
   readonly widthPx: number;
   readonly heightPx: number;
   private readonly data: Uint8Array | Uint16Array;
   private readonly most: number;
-  private readonly light = [0, 0, 0];
+  /** Of single precision, as a film is: a grade rounds alike then. */
+  private readonly light = new Float32Array(3);
   private readonly code = [0, 0, 0];
 
   constructor(
     { widthPx, heightPx }: PictureSize,
     bits: 8 | 16,
     private readonly grading: Grading,
+    private readonly lens: Lens | undefined,
   ) {
     this.widthPx = widthPx;
     this.heightPx = heightPx;
@@ -115,10 +136,12 @@ class Codes {
     this.most = bits === 8 ? 255 : 65_535;
   }
   addLine(row: number, colours: readonly Float32Array[]): void {
-    const { light, code, data, most } = this;
+    const { light, code, data, most, lens } = this;
+    const v = (row + 0.5) / this.heightPx;
     let to = row * this.widthPx * 3;
     for (let x = 0; x < this.widthPx; x++) {
       for (let k = 0; k < 3; k++) light[k] = colours[k]![x]!;
+      lens?.(light, 0, (x + 0.5) / this.widthPx, v);
       this.grading(light, 0, code);
       for (let k = 0; k < 3; k++) data[to++] = Math.round(code[k]! * most);
     }

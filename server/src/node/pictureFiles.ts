@@ -5,6 +5,7 @@ import {
   type Grade,
   type Lut,
   NO_GRADE,
+  lensed,
   toDisplay,
   toDisplay16,
   writeFloatTiff,
@@ -115,15 +116,15 @@ class CellFiles {
   }
 }
 
-function displayed(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
-  const raw = { width: widthPx, height: heightPx, channels: 3 } as const;
+function displayed(film: Float32Array, { grade, lut }: Graded, part: Part): Sharp {
+  const raw = { width: part.widthPx, height: part.heightPx, channels: 3 } as const;
   // says what its numbers mean: without a profile viewers guess
-  return sharp(toDisplay(film, grade, lut), { raw }).withIccProfile('srgb');
+  return sharp(toDisplay(lensed(film, part, grade), grade, lut), { raw }).withIccProfile('srgb');
 }
-function displayed16(film: Float32Array, { grade, lut }: Graded, { widthPx, heightPx }: Part): Sharp {
-  const raw = { width: widthPx, height: heightPx, channels: 3 } as const;
+function displayed16(film: Float32Array, { grade, lut }: Graded, part: Part): Sharp {
+  const raw = { width: part.widthPx, height: part.heightPx, channels: 3 } as const;
   // its profile is put in when it is written
-  return sharp(toDisplay16(film, grade, lut), { raw }).toColourspace('rgb16');
+  return sharp(toDisplay16(lensed(film, part, grade), grade, lut), { raw }).toColourspace('rgb16');
 }
 export function thumbnail(film: Float32Array, graded: Graded, part: Part): Promise<Uint8Array> {
   return displayed(film, graded, part)

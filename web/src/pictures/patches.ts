@@ -34,19 +34,20 @@ export async function patchOf(tiles: TileValues, of: OpenedLayer, level: number,
 }
 
 /** Of a patch of the whole picture, the level that has enough of its pixels. */
-export async function seenPatch(tiles: TileValues, of: OpenedLayer, patch: Patch): Promise<LayerPixels> {
+export async function seenPatch(
+  tiles: TileValues,
+  of: OpenedLayer,
+  patch: Patch,
+): Promise<{ readonly level: number; readonly left: number; readonly top: number; readonly pixels: LayerPixels }> {
   const levels = levelsOf(of);
   let level = 0;
   while (level + 1 < levels.length && (patch.widthPx * patch.heightPx) / 4 ** level > MOST_PATCH_PX) level++;
   const by = 2 ** level;
   const widthPx = Math.max(1, Math.round(patch.widthPx / by));
   const heightPx = Math.max(1, Math.round(patch.heightPx / by));
-  return patchOf(tiles, of, level, {
-    left: Math.floor(patch.left / by),
-    top: Math.floor(patch.top / by),
-    widthPx,
-    heightPx,
-  });
+  const left = Math.floor(patch.left / by);
+  const top = Math.floor(patch.top / by);
+  return { level, left, top, pixels: await patchOf(tiles, of, level, { left, top, widthPx, heightPx }) };
 }
 
 /** What another picture shows where a tile of the first is, pixel for pixel, whatever its own size. */

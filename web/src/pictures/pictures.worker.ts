@@ -1,10 +1,29 @@
 // A thread that makes pictures ready to be looked at: tiles by a grade or a range, differences, values, patches.
-import { type ImportedLut, type Lut, TILE_PX, levelsOf, unpackLut } from '@variscen/core/image';
-import { type Showing, differenceOf, fittingRange, shownPixels, statisticsOf } from '@variscen/core/review';
+import {
+  type Glow,
+  type ImportedLut,
+  type Lut,
+  TILE_PX,
+  glowOf,
+  hasLens,
+  levelsOf,
+  throughLens,
+  unpackLut,
+} from '@variscen/core/image';
+import {
+  type LayerPixels,
+  type PatchStatistics,
+  type Showing,
+  differenceOf,
+  fittingRange,
+  shownPixels,
+  statisticsOf,
+} from '@variscen/core/review';
 import { pathOf } from '@variscen/contract';
 import type {
   FromPictures,
   OpenedLayer,
+  Patch,
   PictureAnswers,
   PictureAsk,
   PixelValues,
@@ -45,7 +64,9 @@ async function answer(ask: PictureAsk): Promise<PictureAnswers[PictureAsk['kind'
   switch (ask.kind) {
     case 'tile': {
       const [pixels, how] = await Promise.all([tiles.tile(ask.of, ask.at), showing(ask.how)]);
-      return { bitmap: await bitmapOf(shownPixels(pixels, how), pixels.widthPx) };
+      const { level, x, y } = ask.at;
+      const seen = await seenThrough(ask.of, level, { left: x * TILE_PX, top: y * TILE_PX }, pixels, how);
+      return { bitmap: await bitmapOf(shownPixels(seen, how), pixels.widthPx) };
     }
     case 'difference':
       return difference(ask);
@@ -56,7 +77,7 @@ async function answer(ask: PictureAsk): Promise<PictureAnswers[PictureAsk['kind'
     case 'values':
       return valuesAt(ask.of, ask.x, ask.y, await showing(ask.how));
     case 'patch':
-      return statisticsOf(await seenPatch(tiles, ask.of, ask.patch), await showing(ask.how));
+      return patchStatistics(ask.of, ask.patch, await showing(ask.how));
   }
 }
 
@@ -64,13 +85,62 @@ async function difference({ of, at, to, asked, shown }: Extract<PictureAsk, { ki
   const a = await tiles.tile(of, at);
   const patch = { left: at.x * TILE_PX, top: at.y * TILE_PX, widthPx: a.widthPx, heightPx: a.heightPx };
   const b = await sameFrame(tiles, to, of, at.level, patch);
-  const { pixels, ...found } = differenceOf(a, b, asked, [await graded(shown[0]), await graded(shown[1])]);
+  const both = [await graded(shown[0]), await graded(shown[1])] as const;
+  const through = (whole: OpenedLayer, pixels: LayerPixels, how: Showing) =>
+    asked.kind === 'light' ? pixels : seenThrough(whole, at.level, patch, pixels, how, of);
+  const { pixels, ...found } = differenceOf(await through(of, a, both[0]), await through(to, b, both[1]), asked, both);
   return { bitmap: await bitmapOf(pixels, a.widthPx), found, pixels: a.widthPx * a.heightPx };
 }
 
+/** What is in it as it was rendered; how often and where each brightness occurs as it is shown. */
+async function patchStatistics(of: OpenedLayer, patch: Patch, how: Showing): Promise<PatchStatistics> {
+  const { level, left, top, pixels } = await seenPatch(tiles, of, patch);
+  const { mean, least, most } = statisticsOf(pixels, how);
+  return { ...statisticsOf(await seenThrough(of, level, { left, top }, pixels, how), how), mean, least, most };
+}
+
+/**
+ * As they come through the lens of the grade, where it has one.
+ * @param framed the picture whose level they are a part of; a picture of another size may be shown in the frame of a first
+ */
+async function seenThrough(
+  of: OpenedLayer,
+  level: number,
+  { left, top }: { readonly left: number; readonly top: number },
+  pixels: LayerPixels,
+  how: Showing,
+  framed: OpenedLayer = of,
+): Promise<LayerPixels> {
+  if (how.kind !== 'graded' || !hasLens(how.grade)) return pixels;
+  const { widthPx, heightPx } = levelsOf(framed)[level]!;
+  const glow = how.grade.bloom > 0 ? await glows.of(of, how.grade.bloomSize) : undefined;
+  return throughLens(pixels, { left, top, widthPx, heightPx }, how.grade, glow);
+}
+
+/** Of the pictures that were looked at last, their spread light. */
+class Glows {
+  private readonly kept = new Map<string, Promise<Glow>>();
+
+  of(of: OpenedLayer, bloomSize: number): Promise<Glow> {
+    const key = `${of.renderId} ${of.layer} ${of.isLinear} ${bloomSize}`;
+    let glow = this.kept.get(key);
+    if (!glow) {
+      const level = levelsOf(of).length - 1;
+      glow = tiles.tile(of, { level, x: 0, y: 0 }).then((small) => glowOf(small, bloomSize));
+      glow.catch(() => this.kept.delete(key)); // it is asked for again
+      this.kept.set(key, glow);
+      const [oldest] = this.kept.keys();
+      if (this.kept.size > MOST_GLOWS) this.kept.delete(oldest!);
+    }
+    return glow;
+  }
+}
+const MOST_GLOWS = 60;
+const glows = new Glows();
+
 async function valuesAt(of: OpenedLayer, x: number, y: number, how: Showing): Promise<PixelValues> {
   const pixel = await patchOf(tiles, of, 0, { left: x, top: y, widthPx: 1, heightPx: 1 });
-  const [r, g, b] = shownPixels(pixel, how);
+  const [r, g, b] = shownPixels(await seenThrough(of, 0, { left: x, top: y }, pixel, how), how);
   return { values: [...pixel.values], codes: [r!, g!, b!] };
 }
 

@@ -1,23 +1,23 @@
 // An OpenEXR file written piece by piece, however large: blocks are packed side by side by whatever the caller has for
 // it, and are written in order.
 // At most a few blocks are in memory beside the picture.
-import { BLOCK_HEAD_BYTES, exrBlockCount, exrBlockHead, exrScanLines } from './exrBlocks.ts';
+import { BLOCK_HEAD_BYTES, exrBlockCount, exrBlockData, exrBlockHead, exrFiltered, exrScanLines } from './exrBlocks.ts';
 import { exrHeader, exrOffsets } from './exrHeader.ts';
 import { type ExrImage, checkExrImage } from './exrImage.ts';
 
 export interface ExrSink {
-  /** Packs a block's scan lines (packExrBlock), possibly elsewhere. */
-  pack(scanLines: Uint8Array): Promise<Uint8Array>;
+  /** Packs a block as zlib does (RFC 1950), possibly elsewhere. */
+  pack(filtered: Uint8Array): Promise<Uint8Array>;
   /** Writes bytes at a place of the file. Called for one piece after the other. */
   write(bytes: Uint8Array, at: number): Promise<void>;
   /** Blocks that are packed at a time; at least 1. */
   readonly blocksAtOnce: number;
 }
 
-const packed = (image: ExrImage, sink: ExrSink, block: number): Promise<Uint8Array> => {
-  const lines = exrScanLines(image, block);
-  return image.compression === 'none' ? Promise.resolve(lines) : sink.pack(lines);
-};
+async function packed(image: ExrImage, sink: ExrSink, block: number): Promise<Uint8Array> {
+  if (image.compression === 'none') return exrScanLines(image, block);
+  return exrBlockData(image, block, await sink.pack(exrFiltered(image, block)));
+}
 
 /**
  * Writes a picture. Returns the size of the file, bytes. @throws RangeError of channels that do not fit; what the sink

@@ -8,31 +8,51 @@ const linesOf = ({ compression = 'zip' }: ExrImage): number => (compression === 
 /** Bytes before a block's data: its first line and its size. */
 export const BLOCK_HEAD_BYTES = 8;
 
-/** Packs bytes as zlib does (RFC 1950). */
-export type Deflate = (bytes: Uint8Array) => Uint8Array;
-
 export const exrBlockCount = (image: ExrImage): number => Math.ceil(image.height / linesOf(image));
 
-/** The values of a block as the file holds them before it is packed: line after line, in each the channels. */
+/** The values of a block as the file holds them where it is not packed: line after line, in each the channels. */
 export function exrScanLines(image: ExrImage, block: number): Uint8Array {
-  const channels = inFileOrder(image.channels);
-  const firstRow = block * linesOf(image);
-  const endRow = Math.min(image.height, firstRow + linesOf(image));
-  const pixelBytes = channels.reduce((sum, c) => sum + (c.type === 'half' ? 2 : 4), 0);
-  const words = new Uint16Array((pixelBytes * image.width * (endRow - firstRow)) / 2);
+  const words = new Uint16Array(wordsOf(image, block));
   let at = 0;
-  for (let row = firstRow; row < endRow; row++) {
-    for (const channel of channels) {
-      const put = channel.type === 'half' ? putHalves : putFloats;
-      at = put(words, at, channel, row, image.width);
-    }
-  }
+  forEachLine(image, block, (channel, row) => {
+    const put = channel.type === 'half' ? putHalves : putFloats;
+    at = put(words, at, channel, row, image.width);
+  });
   return new Uint8Array(words.buffer);
 }
 
-/** All blocks of a picture, for a picture that is small enough to be in memory twice. */
-export function scanLinesOf(image: ExrImage): Uint8Array[] {
-  return Array.from({ length: exrBlockCount(image) }, (_, block) => exrScanLines(image, block));
+/**
+ * The same as zlib is to pack it: even bytes before odd ones, of each the difference to the one before and 128, modulo
+ * 256. Made at once, without the lines as they are.
+ */
+export function exrFiltered(image: ExrImage, block: number): Uint8Array {
+  const words = wordsOf(image, block);
+  const filter: Filter = { out: new Uint8Array(words * 2), half: words, at: 0, low: 128, high: 0 };
+  forEachLine(image, block, (channel, row) => {
+    const filterLine = channel.type === 'half' ? filterHalves : filterFloats;
+    filterLine(filter, channel, row, image.width);
+  });
+  const { out, half, low } = filter;
+  // the first of the odd ones, which none was before yet, follows the last of the even ones
+  if (words > 0) out[half] = out[half]! - low;
+  return out;
+}
+
+/** As it lies in the file: what does not shrink is stored as it is, which readers know by its size. */
+export const exrBlockData = (image: ExrImage, block: number, packed: Uint8Array): Uint8Array =>
+  packed.length < wordsOf(image, block) * 2 ? packed : exrScanLines(image, block);
+
+/** How many words of two bytes a block has. */
+function wordsOf(image: ExrImage, block: number): number {
+  const lines = linesOf(image);
+  const rows = Math.min(lines, image.height - block * lines);
+  return image.channels.reduce((sum, c) => sum + (c.type === 'half' ? 1 : 2), 0) * image.width * rows;
+}
+function forEachLine(image: ExrImage, block: number, put: (channel: ExrChannel, row: number) => void): void {
+  const channels = inFileOrder(image.channels);
+  const firstRow = block * linesOf(image);
+  const endRow = Math.min(image.height, firstRow + linesOf(image));
+  for (let row = firstRow; row < endRow; row++) for (const channel of channels) put(channel, row);
 }
 
 // Values are of two bytes or four, the lower ones first, as they are in memory: no machine that this runs on has them the
@@ -63,40 +83,55 @@ function putFloats(words: Uint16Array, at: number, channel: ExrChannel, row: num
   return at + width * 2;
 }
 
-/**
- * A block's data as it lies in the file. Blocks that do not shrink are stored as they are, which readers know by their
- * size.
- */
-export function packExrBlock(scanLines: Uint8Array, deflate: Deflate): Uint8Array {
-  const packed = deflate(filtered(scanLines));
-  return packed.length < scanLines.length ? packed : scanLines;
+/** Where the filter of a block stands. */
+interface Filter {
+  readonly out: Uint8Array;
+  /** Where the odd bytes begin. */
+  readonly half: number;
+  /** Of the next word. */
+  at: number;
+  /** Bytes of the word before, in their lower eight bits. */
+  low: number;
+  high: number;
 }
-
-/** Even bytes before odd ones, of each the difference to the one before and 128, modulo 256. */
-function filtered(given: Uint8Array): Uint8Array {
-  const raw = given.byteOffset % 2 ? given.slice() : given;
-  const out = new Uint8Array(raw.length);
-  const words = new Uint16Array(raw.buffer, raw.byteOffset, raw.length >> 1);
-  const half = (raw.length + 1) >> 1;
-  let even = 128; // the first stays as it is
-  let odd = 0;
-  for (let i = 0; i < words.length; i++) {
-    const word = words[i]!;
-    const low = word & 255;
-    const high = word >>> 8;
-    out[i] = low - even + 128;
-    out[half + i] = high - odd + 128;
-    even = low;
-    odd = high;
+function filterHalves(filter: Filter, channel: ExrChannel, row: number, width: number): void {
+  const { stride = 1, offset = 0 } = channel;
+  const { out, half } = filter;
+  const bits = bitsOf(channel);
+  let { at, low, high } = filter;
+  let from = offset + row * width * stride;
+  for (const end = at + width; at < end; at++) {
+    const word = halfOfBits(bits[from]!);
+    out[at] = word - low + 128;
+    out[half + at] = (word >>> 8) - high + 128;
+    low = word;
+    high = word >>> 8;
+    from += stride;
   }
-  if (half > words.length) {
-    const last = raw[raw.length - 1]!;
-    out[half - 1] = last - even + 128;
-    even = last;
+  Object.assign(filter, { at, low, high });
+}
+function filterFloats(filter: Filter, channel: ExrChannel, row: number, width: number): void {
+  const { stride = 1, offset = 0 } = channel;
+  const { out, half } = filter;
+  const bits = bitsOf(channel);
+  let { at, low, high } = filter;
+  let from = offset + row * width * stride;
+  for (const end = at + width * 2; at < end; at += 2) {
+    const value = bits[from]!;
+    // their lower eight bits count
+    const byte0 = value & 255;
+    const byte1 = value >>> 8;
+    const byte2 = value >>> 16;
+    const byte3 = value >>> 24;
+    out[at] = byte0 - low + 128;
+    out[half + at] = byte1 - high + 128;
+    out[at + 1] = byte2 - byte0 + 128;
+    out[half + at + 1] = byte3 - byte1 + 128;
+    low = byte2;
+    high = byte3;
+    from += stride;
   }
-  // the first of the odd ones follows the last of the even ones
-  if (words.length) out[half] = raw[1]! - even + 128;
-  return out;
+  Object.assign(filter, { at, low, high });
 }
 
 export function exrBlockHead(image: ExrImage, block: number, dataBytes: number): Uint8Array {

@@ -1,5 +1,5 @@
 export * from './encodeExr.ts';
-export { exrBlockCount, exrScanLines, packExrBlock, scanLinesOf } from './exrBlocks.ts';
+export { exrBlockCount, exrBlockData, exrFiltered } from './exrBlocks.ts';
 export type { ExrChannel, ExrImage } from './exrImage.ts';
 export * from './writeExr.ts';
 export * from './readLayers.ts';

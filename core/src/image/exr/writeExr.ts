@@ -1,6 +1,6 @@
 // An OpenEXR file in memory, at once: for small pictures.
 import { zlibSync } from 'fflate';
-import { exrBlockCount, exrBlockHead, exrScanLines, packExrBlock } from './exrBlocks.ts';
+import { exrBlockCount, exrBlockData, exrBlockHead, exrFiltered, exrScanLines } from './exrBlocks.ts';
 import { exrHeader, exrOffsets } from './exrHeader.ts';
 import { type ExrImage, checkExrImage } from './exrImage.ts';
 
@@ -12,8 +12,10 @@ export function writeExr(image: ExrImage): Uint8Array {
   const pieces: Uint8Array[] = [];
   let at = header.length + blocks * 8;
   for (let block = 0; block < blocks; block++) {
-    const lines = exrScanLines(image, block);
-    const data = image.compression === 'none' ? lines : packExrBlock(lines, (bytes) => zlibSync(bytes));
+    const data =
+      image.compression === 'none'
+        ? exrScanLines(image, block)
+        : exrBlockData(image, block, zlibSync(exrFiltered(image, block)));
     const head = exrBlockHead(image, block, data.length);
     offsets.push(at);
     pieces.push(head, data);

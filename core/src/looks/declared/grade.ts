@@ -3,6 +3,8 @@ import type { Rgb } from '../../scene/index.ts';
 import type { Property } from '../property.ts';
 
 const common = { facet: 'grade', on: 'grade' } as const;
+/** In pictures, not in the real-time view. */
+const LENS = { section: 'Lens' } as const;
 const number = (
   id: string,
   label: string,
@@ -61,5 +63,11 @@ export const GRADE_PROPERTIES: readonly Property[] = [
   number('lutStrength', 'LUT by', 0, 1, 0.05, '×', NEUTRAL_GRADE.lutStrength, {
     section: 'LUT',
     counts: (get) => get('grade.lut') !== 'none',
+  }),
+  number('vignette', 'Vignette', 0, 2, 0.05, '', NEUTRAL_GRADE.vignette, LENS),
+  number('bloom', 'Bloom', 0, 1, 0.01, '×', NEUTRAL_GRADE.bloom, LENS),
+  number('bloomSize', 'Bloom size, of the height', 0.2, 25, 0.5, '%', NEUTRAL_GRADE.bloomSize * 100, {
+    ...LENS,
+    counts: (get) => get('grade.bloom') !== 0,
   }),
 ];

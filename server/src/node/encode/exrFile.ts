@@ -33,8 +33,8 @@ export class ExrFiles {
       await encodeExr(
         image,
         {
-          pack: (scanLines) =>
-            this.pool.run(scanLines, { transferList: [scanLines.buffer as ArrayBuffer] }) as Promise<Uint8Array>,
+          pack: (filtered) =>
+            this.pool.run(filtered, { transferList: [filtered.buffer as ArrayBuffer] }) as Promise<Uint8Array>,
           write: async (bytes, at) => {
             const { bytesWritten } = await file.write(bytes, 0, bytes.length, at);
             if (bytesWritten !== bytes.length)

@@ -1,6 +1,5 @@
 // A thread that packs blocks of OpenEXR files.
 import { deflateSync } from 'node:zlib';
-import { packExrBlock } from '@variscen/core/image';
 import { move } from 'piscina';
 
 /**
@@ -9,8 +8,8 @@ import { move } from 'piscina';
  */
 const LEVEL = 4;
 
-export default function packBlock(scanLines: Uint8Array): unknown {
-  const packed = packExrBlock(scanLines, (bytes) => deflateSync(bytes, { level: LEVEL }));
+export default function packBlock(filtered: Uint8Array): unknown {
+  const packed = deflateSync(filtered, { level: LEVEL });
   // Node gives small results out of a buffer that many share, which cannot be handed over
   const own = packed.byteLength === packed.buffer.byteLength ? packed : Uint8Array.from(packed);
   return move(own);

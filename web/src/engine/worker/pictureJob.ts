@@ -2,7 +2,7 @@
 // denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
-import { type Grade, toDisplay } from '@variscen/core/image';
+import { type Grade, lensed, toDisplay } from '@variscen/core/image';
 import { type Change, type ResolvedState, type SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
 import { PROFILES, type Profile } from '@variscen/core/plan';
 import { type Pose, type SceneDocument, poseFor } from '@variscen/core/scene';
@@ -273,7 +273,8 @@ export class PictureJob {
   }
   private show({ film, ...about }: Shown): void {
     const { lut } = this.grade;
-    const rgba = opaque(toDisplay(film, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
+    const light = lensed(film, about, this.grade);
+    const rgba = opaque(toDisplay(light, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
     this.tell({ kind: 'picture', rgba, ...about }, [rgba.buffer]);
   }
   private tellMet(engine: Engine, { instances }: Selection): void {

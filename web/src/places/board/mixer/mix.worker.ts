@@ -1,5 +1,5 @@
 // Mixes a picture's light groups and shows it by its grade, apart from the page's thread.
-import { type LightPicture, mixedLight, toDisplay, unpackLightPicture } from '@variscen/core/image';
+import { type LightPicture, lensed, mixedLight, toDisplay, unpackLightPicture } from '@variscen/core/image';
 import type { FromMixer, ToMixer } from './mixMessages.ts';
 
 type Shown = Extract<ToMixer, { kind: 'picture' }>;
@@ -13,7 +13,8 @@ self.onmessage = ({ data }: MessageEvent<ToMixer>) => {
     return;
   }
   if (!picture || !shown) return;
-  const rgb = toDisplay(mixedLight(picture, data.shares), shown.grade, shown.lut);
+  const light = lensed(mixedLight(picture, data.shares), picture, shown.grade);
+  const rgb = toDisplay(light, shown.grade, shown.lut);
   const pixels = new Uint8ClampedArray((rgb.length / 3) * 4);
   for (let i = 0, q = 0; i < rgb.length; i += 3, q += 4) {
     pixels[q] = rgb[i]!;

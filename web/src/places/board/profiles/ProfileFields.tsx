@@ -1,6 +1,14 @@
 // The settings of a profile, to be changed; all of them, or as exceptions those that are ticked.
 import { Checkbox, SegmentedControl, Select } from '@mantine/core';
-import { AOVS, type Aov, INTEGRATORS, type ProfileFiles, type ProfileSettings } from '@variscen/core/plan';
+import { LIGHT_GROUPS } from '@variscen/core/looks';
+import {
+  AOVS,
+  type Aov,
+  INTEGRATORS,
+  type LightGroup,
+  type ProfileFiles,
+  type ProfileSettings,
+} from '@variscen/core/plan';
 import type { ReactNode } from 'react';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { AOV_WORDS, type Exceptable, INTEGRATOR_WORDS, NUMBERS, type NumberSetting } from './profileFields.ts';
@@ -165,7 +173,44 @@ function Aovs(props: FieldsProps) {
           </div>
         ))}
       </div>
+      {value.aovs.includes('lightGroups') && <LightGroups {...props} off={off} />}
     </Row>
+  );
+}
+
+/** All, or one by one. */
+function LightGroups({ value, onChange, off }: FieldsProps & { readonly off: boolean }) {
+  const { lightGroups: written } = value;
+  const flip = (group: LightGroup) => {
+    const next = LIGHT_GROUPS.filter((g) => (g === group) !== (written?.includes(g) ?? false));
+    onChange({ lightGroups: next.length ? next : null });
+  };
+  return (
+    <div role="group" aria-label="Light groups that are written" className={styles.groups}>
+      <span className="dim">Light groups</span>
+      <button
+        type="button"
+        className={`mono ${styles.float}`}
+        aria-pressed={written === null}
+        disabled={off}
+        onClick={() => onChange({ lightGroups: null })}
+      >
+        all
+      </button>
+      {LIGHT_GROUPS.map((group) => (
+        <button
+          type="button"
+          key={group}
+          className={`mono ${styles.float}`}
+          aria-pressed={written?.includes(group) ?? false}
+          aria-label={`Light group ${group}`}
+          disabled={off}
+          onClick={() => flip(group)}
+        >
+          {group}
+        </button>
+      ))}
+    </div>
   );
 }
 

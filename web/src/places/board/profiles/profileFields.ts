@@ -90,7 +90,7 @@ export const EXCEPTABLE = [
   ['clampIndirect', 'Clamp', ['clampIndirect']],
   ['denoise', 'Denoise', ['denoise']],
   ['textureCapPx', 'Textures', ['textureCapPx']],
-  ['aovs', 'AOVs', ['aovs', 'floatAovs']],
+  ['aovs', 'AOVs', ['aovs', 'floatAovs', 'lightGroups']],
   ['files', 'Files', ['files']],
 ] as const satisfies readonly (readonly [string, string, readonly (keyof ProfileSettings)[]])[];
 export type Exceptable = (typeof EXCEPTABLE)[number][0];
