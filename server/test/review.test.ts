@@ -265,7 +265,8 @@ describe('what people say of pictures', () => {
 
 describe('a grade of finished pictures', () => {
   const EXR_FILES = { ...PLAIN_FILES, exr: EXR };
-  const exposure = (value: number) => ({ target: 'grade', property: 'grade.exposure', value });
+  const grading = (of: string, value: number) => ({ target: 'grade', property: `grade.${of}`, value });
+  const exposure = (value: number) => grading('exposure', value);
   const cellsOf = (p: Project, ...variants: number[]) =>
     variants.map((v) => ({ cameraId: p.cameras[0]!.id, variantId: p.variants[v]!.id }));
   const pixels = (r: Render) =>
@@ -285,7 +286,8 @@ describe('a grade of finished pictures', () => {
     await render(p, profile);
     const traces = async () => (await f.ok<{ traces: unknown[] }>('GET', '/api/queue')).traces.length;
     const before = await traces();
-    await f.ok('PUT', `${at}/grades`, { cells: cellsOf(p, 0, 1), set: [exposure(0.7)], clear: [] });
+    const lens = [grading('vignette', 0.5), grading('bloom', 0.2)];
+    await f.ok('PUT', `${at}/grades`, { cells: cellsOf(p, 0, 1), set: [exposure(0.7), ...lens], clear: [] });
     const { cells, refused } = await f.ok<RouteAnswer<'develop'>>('POST', `${at}/develop`, { cells: cellsOf(p, 0, 1) });
     expect([cells.length, refused]).toEqual([2, []]);
     await until(async () => (await newest(p)).version + (await newest(p, 1)).version === 4);

@@ -66,7 +66,7 @@ export const GRADE_PROPERTIES: readonly Property[] = [
   }),
   number('vignette', 'Vignette', 0, 2, 0.05, '', NEUTRAL_GRADE.vignette, LENS),
   number('bloom', 'Bloom', 0, 1, 0.01, '×', NEUTRAL_GRADE.bloom, LENS),
-  number('bloomSize', 'Bloom size, of the height', 0.2, 25, 0.5, '%', NEUTRAL_GRADE.bloomSize * 100, {
+  number('bloomSize', 'Bloom size', 0.2, 25, 0.5, '%', NEUTRAL_GRADE.bloomSize * 100, {
     ...LENS,
     counts: (get) => get('grade.bloom') !== 0,
   }),
