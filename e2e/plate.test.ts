@@ -103,8 +103,8 @@ describe('a plate', () => {
     const match = page.getByRole('button', { name: 'Match the camera to the plate…' });
     await match.waitFor();
     if (await match.isDisabled()) await page.getByRole('button', { name: 'Unlock', exact: true }).click();
-    await page.getByRole('button', { name: 'Frame in the plate’s shape, 540 px high' }).click();
-    await page.getByText('960 × 540').first().waitFor();
+    await page.getByRole('button', { name: 'Frame in the plate’s shape, 1080 px high' }).click();
+    await page.getByText('1920 × 1080').first().waitFor();
     await match.click();
     for (const [pair, lines] of Object.entries(pairs))
       for (const [k, line] of lines.entries()) {

@@ -15,7 +15,7 @@ export const TOUR: readonly TourStep[] = [
     place: 'board',
     mark: 'board',
     title: 'Every camera in every look',
-    text: 'Cameras run down, variants across, and each cell is its latest picture. The shape at its corner says whether it is up to date. The demo’s own pictures render as sketches, after everything that you queue.',
+    text: 'Cameras run down, variants across, and each cell is its latest picture. The shape at its corner says whether it is up to date, waits in the queue, or was never rendered.',
     side: 'over',
   },
   {
