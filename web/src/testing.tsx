@@ -1,7 +1,7 @@
 // What component tests stand on: the providers of the application, and the parts of a browser that jsdom lacks.
 import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import type { Board, Camera, Project, Variant } from '@variscen/contract';
+import type { Board, Camera, Project, ProjectSummary, Variant } from '@variscen/contract';
 import { IDENTITY, PLAIN_HANDLING, cameraForScene } from '@variscen/core/scene';
 import { render } from '@testing-library/react';
 import type { ReactNode } from 'react';
@@ -41,6 +41,20 @@ export const camera = (n: number, name: string): Camera =>
   }) as unknown as Camera;
 export const variant = (n: number, name: string): Variant =>
   ({ id: id(n), name, namedByHand: true, optionIds: [], excludedCameraIds: [], notes: '' }) as unknown as Variant;
+
+/** A project in the list of projects. */
+export const summary: ProjectSummary = {
+  id: id(1),
+  name: 'Tea stall',
+  createdAt: '2026-11-01T10:00:00.000Z',
+  changedAt: '2026-11-02T10:00:00.000Z',
+  cameras: 2,
+  variants: 2,
+  renders: 3,
+  coverRenderId: null,
+  hasScene: true,
+  isDemo: false,
+};
 
 export const project: Project = {
   id: id(1),

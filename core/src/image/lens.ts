@@ -115,14 +115,17 @@ export function lensOf(
 function glowAt({ widthPx, heightPx, light }: Glow, u: number, v: number, out: number[]): void {
   const x = Math.min(widthPx - 1, Math.max(0, u * widthPx - 0.5));
   const y = Math.min(heightPx - 1, Math.max(0, v * heightPx - 0.5));
-  const [x0, y0] = [Math.floor(x), Math.floor(y)];
-  const x1 = Math.min(widthPx - 1, x0 + 1);
-  const y1 = Math.min(heightPx - 1, y0 + 1);
-  const [fx, fy] = [x - x0, y - y0];
+  const x0 = Math.floor(x);
+  const y0 = Math.floor(y);
+  const fx = x - x0;
+  const fy = y - y0;
+  const here = (y0 * widthPx + x0) * 3;
+  const right = x0 + 1 < widthPx ? 3 : 0;
+  const down = y0 + 1 < heightPx ? widthPx * 3 : 0;
   for (let k = 0; k < 3; k++) {
-    const at = (px: number, py: number) => light[(py * widthPx + px) * 3 + k]!;
-    const above = at(x0, y0) + fx * (at(x1, y0) - at(x0, y0));
-    const below = at(x0, y1) + fx * (at(x1, y1) - at(x0, y1));
+    const at = here + k;
+    const above = light[at]! + fx * (light[at + right]! - light[at]!);
+    const below = light[at + down]! + fx * (light[at + down + right]! - light[at + down]!);
     out[k] = above + fy * (below - above);
   }
 }

@@ -5,7 +5,7 @@ import { type ExrPart, exrParts } from './exrParts.ts';
 import { readExr } from './readExr.ts';
 
 /** A side of 16,384 pixels each way. */
-const MOST_PIXELS = 2 ** 28;
+export const MOST_REFERENCE_PIXELS = 2 ** 28;
 /** None, ZIPS and ZIP, as core/image/exr reads. */
 const PACKED_AS_OURS: ReadonlySet<number> = new Set([0, 2, 3]);
 
@@ -22,9 +22,9 @@ export interface ReferenceExr {
 export function readReference(fileName: string, bytes: Uint8Array): ReferenceExr {
   const parts = exrParts(bytes);
   const [part] = parts ?? [];
-  if (part && isAsOurs(part) && part.width * part.height <= MOST_PIXELS)
+  if (part && isAsOurs(part) && part.width * part.height <= MOST_REFERENCE_PIXELS)
     return { bytes, widthPx: part.width, heightPx: part.height, remarks: [] };
-  const { width, height, data } = readExr(fileName, bytes, MOST_PIXELS);
+  const { width, height, data } = readExr(fileName, bytes, MOST_REFERENCE_PIXELS);
   const rows = fromTop(data, width);
   const channels = ['R', 'G', 'B', 'A'].map((name, offset) => {
     return { name, type: 'float', data: rows, offset, stride: 4 } as const;

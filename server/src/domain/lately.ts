@@ -1,5 +1,6 @@
 // What was done in a project lately: edits, batches, deliveries and cleaning up, in one list.
 import type { Lately } from '@variscen/contract';
+import { OPEN } from '../queue/batchEnds.ts';
 import type { Context } from './context.ts';
 import type { ProjectService } from './projects.ts';
 
@@ -23,7 +24,7 @@ const LATELY = `
   (SELECT 'batch', coalesce(b.ended_at, b.created_at), b.profile->>'name', false,
       coalesce(sum(jsonb_array_length(t.cells)) FILTER (WHERE t.state = 'done'), 0)::int,
       coalesce(sum(jsonb_array_length(t.cells)) FILTER (WHERE t.state IN ('failed', 'undelivered')), 0)::int,
-      coalesce(sum(jsonb_array_length(t.cells)) FILTER (WHERE t.state IN ('waiting', 'paused', 'rendering')), 0)::int
+      coalesce(sum(jsonb_array_length(t.cells)) FILTER (WHERE t.state IN ${OPEN}), 0)::int
     FROM (SELECT * FROM batch WHERE project_id = $1 ORDER BY created_at DESC LIMIT ${MOST}) b
     JOIN trace t ON t.batch_id = b.id GROUP BY b.id, b.ended_at, b.created_at, b.profile)
   UNION ALL

@@ -1,5 +1,5 @@
 // What takes space on the disks, by project; and what may go because it is made again.
-import { readdir, rm } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { StorageUses } from '@variscen/contract';
 import { filesBelow } from '../files/trimFolder.ts';
@@ -62,15 +62,16 @@ export class StorageUseService {
     };
   }
 
-  /** @returns how much it was, bytes */
+  /** What is being made at this moment stays. @returns how much it was, bytes */
   async drop(what: 'tiles' | 'evidence'): Promise<number> {
-    const folder = what === 'tiles' ? this.c.picturesFolder : this.c.evidenceFolder;
-    const bytes = await bytesBelow(folder);
-    for (const name of await readdir(folder).catch(() => []))
-      await rm(join(folder, name), { recursive: true, force: true });
-    return bytes;
+    const files = await filesBelow(what === 'tiles' ? this.c.picturesFolder : this.c.evidenceFolder);
+    const whole = files.filter((f) => WHOLE[what].test(f.path));
+    for (const { path } of whole) await rm(path, { force: true });
+    return whole.reduce((n, f) => n + f.bytes, 0);
   }
 }
+/** Under their last names. */
+const WHOLE = { tiles: /\.tiles$/, evidence: /\/[0-9a-f]{64}(\.cost)?$/ } as const;
 
 const bytesBelow = async (folder: string): Promise<number> =>
   (await filesBelow(folder)).reduce((n, f) => n + f.bytes, 0);

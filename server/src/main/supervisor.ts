@@ -34,6 +34,21 @@ const RESTART_MS = 500;
 /** The server is up again by then, or the node asks until it is. */
 const TOGETHER_MS = 3000;
 
+const USAGE = [
+  'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …]',
+  '               [--no-demo] [--demo light|full|heavy] [--no-pictures]',
+  '  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them',
+  '  --output-root  a folder below which profiles may put pictures, beside Variscen’s own',
+  '  --no-pictures  does not render the demo’s pictures when it is made',
+  'Environment:',
+  '  VARISCEN_HOME          data folder',
+  '  VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS',
+  '  VARISCEN_MEMORY_MB     what one trace may take',
+  '  VARISCEN_RESERVE_MB    kept free on the disk',
+  '  VARISCEN_NICENESS      how far nodes step back, 1 to 19; 10',
+  '  VARISCEN_OUTPUT_ROOTS  as --output-root, with colons between',
+  '  VARISCEN_HOSTS         further names that Variscen is opened by',
+].join('\n');
 const { values: flags } = parseArgs({
   options: {
     port: { type: 'string' },
@@ -46,9 +61,7 @@ const { values: flags } = parseArgs({
   },
 });
 if (flags.help) {
-  console.log(
-    'Usage: ./start [--port N] [--listen ADDRESS] [--output-root FOLDER …] [--no-demo] [--demo light|full|heavy] [--no-pictures]\n  --listen       opens Variscen to other machines, with a token: an address of this one, or 0.0.0.0 for all of them\n  --output-root  a folder below which profiles may put pictures, beside Variscen’s own\n  --no-pictures  does not render the demo’s pictures when it is made\nEnvironment: VARISCEN_HOME (data folder), VARISCEN_PORT, VARISCEN_LISTEN, VARISCEN_THREADS, VARISCEN_MEMORY_MB (what one trace may take), VARISCEN_RESERVE_MB (kept free on the disk), VARISCEN_NICENESS (how far nodes step back, 1 to 19; 10), VARISCEN_OUTPUT_ROOTS (as --output-root, with colons between), VARISCEN_HOSTS (further names that Variscen is opened by)',
-  );
+  console.log(USAGE);
   process.exit(0);
 }
 

@@ -5,7 +5,8 @@ import { Batches } from '../db/entities.ts';
 import type { Events } from '../events.ts';
 import type { Webhook } from './webhook.ts';
 
-const OPEN = `('waiting', 'paused', 'rendering')`;
+/** States of traces of which something is to come, as SQL has them. */
+export const OPEN = `('waiting', 'paused', 'rendering')`;
 /** What could not be told for so long is told no more. */
 const TOLD_WITHIN_HOURS = 24;
 /** A trace's time within so much of what was expected is expected well. */

@@ -1,12 +1,11 @@
 // A picture of others, checked by reading it and kept as it is looked at.
 import { readFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
-import { isExr, readReference } from '@variscen/core/import';
+import { MOST_REFERENCE_PIXELS, isExr, readReference } from '@variscen/core/import';
 import sharp from 'sharp';
 import { AssetStore } from '../files/store.ts';
 import type { ReferenceOutcome, ReferenceTask } from './tasks.ts';
 
-const MOST_PIXELS = 2 ** 28;
 const READ = ['png', 'jpeg', 'tiff', 'webp'];
 
 /** @throws AppError IMPORT_FAILED, ImportError: by the name of the file */
@@ -21,7 +20,7 @@ export async function runReference({ assets, file, fileName }: ReferenceTask): P
 /** As a PNG of sRGB, upright. */
 async function keepShown(store: AssetStore, bytes: Uint8Array, fileName: string): Promise<ReferenceOutcome> {
   const failed = (why: string, remedy: string) => new AppError('IMPORT_FAILED', `“${fileName}” ${why}`, remedy);
-  const image = sharp(bytes, { failOn: 'error', limitInputPixels: MOST_PIXELS });
+  const image = sharp(bytes, { failOn: 'error', limitInputPixels: MOST_REFERENCE_PIXELS });
   const about = await image.metadata().catch(() => undefined);
   if (!about || !READ.includes(about.format))
     throw failed('is not a picture that can be read.', 'Open an OpenEXR, PNG, JPEG, TIFF or WebP.');

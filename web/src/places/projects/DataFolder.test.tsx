@@ -2,24 +2,12 @@
 import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
-import { show, stubServer } from '../../testing.tsx';
+import { show, stubServer, summary } from '../../testing.tsx';
 import { DataFolder } from './DataFolder.tsx';
 import { DeleteProject } from './DeleteProject.tsx';
 
 const HASH = 'a'.repeat(64);
 const storage = { files: 12, bytes: 5e6, unusedFiles: 2, unusedBytes: 1e6, keptDays: 7, freeBytes: 9e9 };
-const summary = {
-  id: '00000000-0000-4000-8000-000000000001',
-  name: 'Tea stall',
-  createdAt: '2026-11-01T10:00:00.000Z',
-  changedAt: '2026-11-02T10:00:00.000Z',
-  cameras: 2,
-  variants: 2,
-  renders: 3,
-  coverRenderId: null,
-  hasScene: true,
-  isDemo: false,
-};
 
 describe('the data folder', () => {
   it('says what nothing refers to and by which rule it is removed, and removes it', async () => {

@@ -1,21 +1,9 @@
 // @vitest-environment jsdom
 import { act, screen } from '@testing-library/react';
 import { describe, expect, it, vi } from 'vitest';
-import { project, show, stubServer } from '../../testing.tsx';
+import { show, stubServer, summary } from '../../testing.tsx';
 import { ProjectsPlace } from './ProjectsPlace.tsx';
 
-const summary = {
-  id: project.id,
-  name: 'Tea stall',
-  createdAt: '2026-11-01T10:00:00.000Z',
-  changedAt: '2026-11-02T10:00:00.000Z',
-  cameras: 2,
-  variants: 2,
-  renders: 3,
-  coverRenderId: null,
-  hasScene: true,
-  isDemo: false,
-};
 /** What stands in sight is told to whoever observes it. */
 function standInSight(): (isInSight: boolean) => void {
   const told: ((entries: object[]) => void)[] = [];

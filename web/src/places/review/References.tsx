@@ -90,6 +90,9 @@ const howWith = ({ mode }: ReviewState, isHeld: boolean) => (isHeld && mode === 
 function useOpening(projectId: string, review: ReviewState) {
   const client = useQueryClient();
   const [isBusy, setBusy] = useState(false);
+  // a large file takes a while, in which others may be held
+  const now = useRef(review);
+  now.current = review;
   const again = () => client.invalidateQueries({ queryKey: keys.references(projectId) });
   return {
     isBusy,
@@ -98,7 +101,7 @@ function useOpening(projectId: string, review: ReviewState) {
       try {
         const reference = await sendFile('openReference', file, { projectId });
         await again();
-        review.hold(reference.id, true, howWith(review, true));
+        now.current.hold(reference.id, true, howWith(now.current, true));
         for (const remark of reference.remarks) say(remark);
       } catch (e) {
         sayError(e);
@@ -109,7 +112,7 @@ function useOpening(projectId: string, review: ReviewState) {
     close: async ({ id }: Reference) => {
       try {
         const { name } = await call('closeReference', { params: { projectId, referenceId: id } });
-        review.hold(id, false);
+        now.current.hold(id, false);
         await again();
         say(`“${name}” is closed`, 'The file that it came from is as it was.');
       } catch (e) {

@@ -3,22 +3,11 @@ import { act, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useLocation } from 'react-router';
 import { beforeEach, describe, expect, it } from 'vitest';
-import { project, show, stubServer } from '../../testing.tsx';
+import { project, show, stubServer, summary } from '../../testing.tsx';
 import { Tour } from './Tour.tsx';
 import { TOUR } from './steps.ts';
 import { useTourState } from './tourState.ts';
 
-const summary = {
-  id: project.id,
-  name: 'Tea stall',
-  createdAt: '2026-11-01T10:00:00.000Z',
-  changedAt: '2026-11-02T10:00:00.000Z',
-  cameras: 2,
-  variants: 2,
-  renders: 3,
-  coverRenderId: null,
-  hasScene: true,
-};
 function Where() {
   return <output>{useLocation().pathname}</output>;
 }

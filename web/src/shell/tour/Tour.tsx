@@ -76,7 +76,7 @@ function makeTour(goTo: (place: string) => void, onEnd: () => void): Driver {
   const tour = driver({
     steps: TOUR.map(({ mark, title, text, side }) => ({
       element: `[data-tour="${mark}"]`,
-      popover: { title, description: text, ...(side !== 'over' && { side }) },
+      popover: { title, description: text.join(' '), ...(side !== 'over' && { side }) },
     })),
     animate: false,
     waitForElement: WAITS_MS,
