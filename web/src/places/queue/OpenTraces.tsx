@@ -6,6 +6,7 @@ import { Menu } from '@mantine/core';
 import type { QueueTrace } from '@variscen/contract';
 import { type KeyboardEvent, useState } from 'react';
 import { plural } from '../../ui/format.ts';
+import { LateMenu } from '../../ui/LateMenu.tsx';
 import { isOwnKey } from '../../ui/ownKeys.ts';
 import { SORTED_BY_KEYS } from '../../ui/sorting.ts';
 import { TraceCells, TraceHead, nameOf } from './TraceCells.tsx';
@@ -102,13 +103,13 @@ export function OpenTraces({ traces, total, onMore, actions }: Props) {
                 trace={t}
                 selected={here.includes(t.id)}
                 onClick={(more) => click(t.id, more)}
-                menu={
+                menu={() => (
                   <OpenMenu
                     traces={here.includes(t.id) ? selectedRows : [t]}
                     onFirst={(ids) => place(ids, 0)}
                     actions={actions}
                   />
-                }
+                )}
               />
             ))}
           </SortableContext>
@@ -132,7 +133,7 @@ function OpenRow({
   trace: QueueTrace;
   selected: boolean;
   onClick: (more: boolean) => void;
-  menu: React.ReactNode;
+  menu: () => React.ReactNode;
 }) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({
     id: t.id,
@@ -154,22 +155,9 @@ function OpenRow({
     >
       <TraceCells trace={t} role="gridcell" />
       <div role="gridcell">
-        <Menu position="bottom-end">
-          <Menu.Target>
-            <button
-              type="button"
-              className="tool"
-              aria-label={`More for ${nameOf(t)}`}
-              onPointerDown={(e) => e.stopPropagation()}
-              onClick={(e) => e.stopPropagation()}
-            >
-              ⋯
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown onClick={(e) => e.stopPropagation()} onPointerDown={(e) => e.stopPropagation()}>
-            {menu}
-          </Menu.Dropdown>
-        </Menu>
+        <LateMenu label={`More for ${nameOf(t)}`} position="bottom-end">
+          {menu}
+        </LateMenu>
       </div>
     </div>
   );

@@ -1,7 +1,7 @@
 // What renders, what waits, what has ended, in which batches and on which machines.
 import { IconBell, IconPlayerPause, IconPlayerPlay, IconRefresh } from '@tabler/icons-react';
-import type { Queue } from '@variscen/contract';
-import { useState } from 'react';
+import type { Queue, QueueTrace } from '@variscen/contract';
+import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { useOpenTraces, useQueue } from '../../api/queries.ts';
 import { count, plural } from '../../ui/format.ts';
@@ -14,11 +14,15 @@ import { TellDialog } from './TellDialog.tsx';
 import { type QueueDoing, useQueueActions } from './useQueueActions.ts';
 import styles from './QueuePlace.module.css';
 
+const NONE: readonly QueueTrace[] = [];
+
 export function QueuePlace() {
   const { data } = useQueue();
   const actions = useQueueActions();
   const pages = useOpenTraces();
-  const open = pages.data?.pages.flat() ?? [];
+  const loaded = useMemo(() => pages.data?.pages.flat() ?? NONE, [pages.data]);
+  // many rows are drawn in pieces, between which the page answers
+  const open = useDeferredValue(loaded, NONE);
   const total = data ? data.counts.rendering + data.counts.waiting + data.counts.paused : 0;
   return (
     <>
