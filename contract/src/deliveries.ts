@@ -1,4 +1,5 @@
 // Shapes of deliveries: pictures that were picked, written anew into a folder or a zip, with what tells what they are.
+import { DISPLAYS } from '@variscen/core/image';
 import * as z from 'zod';
 import { hashSchema, idSchema, nameSchema } from './looks.ts';
 
@@ -18,6 +19,8 @@ export const deliveryAskedSchema = z.object({
   target: z.enum(['folder', 'zip']),
   /** Pictures show their look’s grade, or light encoded for the screen and nothing else. */
   isGraded: z.boolean(),
+  /** What shows pictures but OpenEXR. */
+  display: z.enum(DISPLAYS).default('srgb'),
   /** A contact sheet lies in it. */
   hasSheet: z.boolean(),
   /** A page to look at it in a browser lies in it. */

@@ -68,6 +68,7 @@ const asked = (renderIds: readonly string[], more: Partial<DeliveryAsked> = {}):
   nameTemplate: '{camera}/{variant}_{version}',
   target: 'folder',
   isGraded: true,
+  display: 'srgb',
   hasSheet: false,
   hasPage: false,
   accepts: { outdated: false, rejected: false },
@@ -138,6 +139,24 @@ describe('a delivery', () => {
     expect(stdout).toMatch(/=Brighter · v001/);
     // nothing of it is left aside
     expect((await readdir(join(f.home, 'output', '.unfinished'))).filter((x) => x.startsWith('delivery'))).toEqual([]);
+  });
+
+  it('for other screens has other codes of the same colours, and says so in its files and its manifest', async () => {
+    const { id } = await newest(1);
+    const of = async (display: DeliveryAsked['display']) =>
+      folderOf(await delivered(asked([id], { display, name: `For ${display}` })));
+    const [srgb, p3] = [await of('srgb'), await of('display-p3')];
+    const at = (folder: string) => join(folder, 'front/brighter_v001.png');
+    const [plain, wide] = [sharp(at(srgb)), sharp(at(p3))];
+    expect((await wide.metadata()).xmpAsString).toMatch(/graded: Brighter, Display P3/);
+    const codes = (path: string) => sharp(path, { ignoreIcc: true }).raw().toBuffer();
+    expect((await codes(at(p3))).equals(await codes(at(srgb)))).toBe(false);
+    // a program that reads profiles sees one picture
+    const [a, b] = [await plain.raw().toBuffer(), await wide.raw().toBuffer()];
+    a.forEach((x, i) => expect(Math.abs(x - b[i]!)).toBeLessThanOrEqual(2));
+    const manifest = JSON.parse(await readFile(join(p3, 'manifest.json'), 'utf8')) as { colours: string };
+    expect(manifest.colours).toBe('Display P3');
+    await f.running.db.query(`DELETE FROM delivery WHERE asked->>'name' LIKE 'For %'`);
   });
 
   it('is a zip that a stranger unpacks, and is given out', async () => {

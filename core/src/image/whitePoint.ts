@@ -1,8 +1,7 @@
 // Colours of glowing bodies, and pictures seen as if such a light were white.
 // Planckian locus: Kim et al., US 7,024,034 (2006): cubic in 1/T, 1667–25,000 K. Chromatic adaptation: Bradford
 // (ICC.1:2010, annex E). Primaries: Rec. ITU-R BT.709.
-type Triple = readonly [number, number, number];
-type Rows = readonly [Triple, Triple, Triple];
+import { type Rows, type Triple, apply, times } from './matrices.ts';
 
 const XYZ_OF_RGB: Rows = [
   [0.4123908, 0.3575843, 0.1804808],
@@ -26,21 +25,6 @@ const BRADFORD_BACK: Rows = [
 ];
 /** A light of this temperature is white as it is. */
 const NEUTRAL_KELVIN = 6500;
-
-const apply = (m: Rows, [x, y, z]: Triple): Triple => [
-  m[0][0] * x + m[0][1] * y + m[0][2] * z,
-  m[1][0] * x + m[1][1] * y + m[1][2] * z,
-  m[2][0] * x + m[2][1] * y + m[2][2] * z,
-];
-const times = (a: Rows, b: Rows): Rows => {
-  const column = (k: 0 | 1 | 2) => apply(a, [b[0][k], b[1][k], b[2][k]]);
-  const [x, y, z] = [column(0), column(1), column(2)];
-  return [
-    [x[0], y[0], z[0]],
-    [x[1], y[1], z[1]],
-    [x[2], y[2], z[2]],
-  ];
-};
 
 /** CIE 1931 chromaticity of a black body. */
 export function planckXy(kelvin: number): readonly [number, number] {
@@ -84,7 +68,7 @@ export function kelvinColor(kelvin: number): Triple {
 }
 
 /** Rows of the matrix on XYZ that makes what is white by the first white by the second. */
-function adapted(from: Triple, to: Triple): Rows {
+export function adapted(from: Triple, to: Triple): Rows {
   const a = apply(BRADFORD, from);
   const b = apply(BRADFORD, to);
   const scaled: Rows = [

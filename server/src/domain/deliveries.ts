@@ -222,6 +222,7 @@ export class DeliveryService {
       name: asked.name,
       pictures,
       target: asked.target,
+      display: asked.display,
       hasSheet: asked.hasSheet,
       hasPage: asked.hasPage,
       at: this.c.now().toISOString(),
@@ -232,7 +233,9 @@ export class DeliveryService {
 
   private asDelivery(row: DeliveryRow, before: DeliveryRow | undefined): Delivery {
     const bytes = row.files.reduce((n, f) => n + f.bytes, 0);
-    const { id, number, asked, state, error, path } = row;
+    const { id, number, state, error, path } = row;
+    // earlier ones do not say it
+    const asked = { ...row.asked, display: row.asked.display ?? 'srgb' };
     const fraction = state === 'writing' ? (this.fractions.get(id) ?? 0) : 1;
     const changes = before && state === 'done' ? changesSince(before, row) : null;
     const about = { files: row.files.length, bytes, createdAt: row.createdAt.toISOString(), changes };

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -18,7 +18,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import sharp from 'sharp';
 import { developed } from './developed.ts';
-import { encodedDeep } from './encoded.ts';
+import { encodedDeep, encodedPlain } from './encoded.ts';
 
 const run = promisify(execFile);
 
@@ -68,7 +68,59 @@ const grade: fc.Arbitrary<Grade> = fc.record({
   bloomSize: fc.constantFrom(0.02, 0.2),
 }) as never;
 
+/** What somebody's program sees who reads the file by its profile: codes of sRGB. */
+async function seenBySrgb(file: Buffer): Promise<number[]> {
+  return [...(await sharp(file).toColourspace('srgb').removeAlpha().raw().toBuffer())];
+}
+
 describe('a picture developed from its file', () => {
+  it('for another display has its profile in every format, by which it is the same picture', async () => {
+    const across = (i: number) => (i % width) / width;
+    const down = (i: number) => Math.floor(i / width) / height;
+    const light = Array.from({ length: width * height }, (_, i) => [
+      0.05 + across(i),
+      down(i),
+      0.6 - across(i) / 2,
+    ]).flat();
+    const exr = { kind: 'exr', path: await exrOf(light, 'half'), grade: NEUTRAL_GRADE } as const;
+    const shownPath = join(folder, 'shown.png');
+    await (await developed(exr, { bits: 8, widthPx: null }, folder)).png().toFile(shownPath);
+    const wanted = await seenBySrgb(await readFile(shownPath));
+    for (const source of [exr, { kind: 'shown', path: shownPath } as const])
+      for (const display of ['display-p3', 'rec709'] as const) {
+        const image = async (bits: 8 | 16) =>
+          (await developed(source, { bits, display, widthPx: null }, folder)).withXmp('<x/>');
+        const files = {
+          png: await encodedPlain((await image(8)).png(), 'png', display),
+          webp: await encodedPlain((await image(8)).webp({ lossless: true }), 'webp', display),
+          jpeg: await encodedPlain(
+            (await image(8)).jpeg({ quality: 100, chromaSubsampling: '4:4:4' }),
+            'jpeg',
+            display,
+          ),
+          deep: await encodedDeep(await image(16), 'png', display),
+          tiff: await encodedDeep(await image(16), 'tiff', display),
+        };
+        const codes = await sharp(files.png, { ignoreIcc: true }).raw().toBuffer();
+        expect(codes.equals(Buffer.from(wanted))).toBe(false);
+        for (const [name, file] of Object.entries(files)) {
+          const { icc, xmpAsString } = await sharp(file).metadata();
+          expect([icc!.toString('utf16le').length > 200, xmpAsString], name).toEqual([true, '<x/>']);
+          if (name === 'deep' || name === 'tiff') {
+            // read to eight bits by a profile, 16 bits go through another conversion: their codes are held to those of 8
+            const deep = await sharp(file, { ignoreIcc: true }).toColourspace('srgb').raw().toBuffer();
+            deep.forEach((x, i) => expect(Math.abs(x - codes[i]!), name).toBeLessThanOrEqual(1));
+            continue;
+          }
+          // codes of eight bits that become others of eight bits are rounded twice
+          const most = (source.kind === 'shown' ? 4 : 2) + (name === 'jpeg' ? 8 : 0);
+          (await seenBySrgb(file)).forEach((x, i) =>
+            expect(Math.abs(x - wanted[i]!), `${source.kind} ${display} ${name}`).toBeLessThanOrEqual(most),
+          );
+        }
+      }
+  });
+
   it('has the codes of its light by its grade, whether worked out or looked up, of 8 bits and of 16', async () => {
     await fc.assert(
       fc.asyncProperty(

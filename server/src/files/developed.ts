@@ -2,16 +2,19 @@
 // takes no more memory than its codes.
 import sharp, { type Sharp } from 'sharp';
 import {
+  type Display,
   type ExrSource,
   type Grade,
   type Lut,
   type ImportedLut,
   type PictureSize,
+  codesOn,
   glowOf,
   gradingOf,
   halfValues,
   hasLens,
   isByChannel,
+  keepsChannels,
   lensOf,
   levelsOf,
   readExrAbout,
@@ -29,6 +32,8 @@ export type PictureSource =
   | { readonly kind: 'shown'; readonly path: string };
 export interface Wanted {
   readonly bits: 8 | 16;
+  /** What shows it; absent: a screen of sRGB. */
+  readonly display?: Display;
   /** A smaller picture; null: as large as it is. */
   readonly widthPx: number | null;
   /** With it, of just this size, smaller or larger. */
@@ -37,41 +42,65 @@ export interface Wanted {
 const COLOURS = ['R', 'G', 'B'];
 const NOT_YET = -1;
 
-/** Of 16 bits it has no profile yet: encodedDeep puts it in. @param assets folder of content, which has the grade's LUT */
-export async function developed(
-  source: PictureSource,
-  { bits, widthPx, heightPx }: Wanted,
-  assets: string,
-): Promise<Sharp> {
-  const image = source.kind === 'shown' ? asShown(source.path, bits) : await fromLight(source, bits, widthPx, assets);
+/**
+ * Of 16 bits, and for other displays than sRGB, it has no profile yet: withProfile puts it into the file.
+ * @param assets folder of content, which has the grade's LUT
+ */
+export async function developed(source: PictureSource, wanted: Wanted, assets: string): Promise<Sharp> {
+  const { bits, display = 'srgb', widthPx, heightPx } = wanted;
+  const image =
+    source.kind === 'shown' ? await asShown(source.path, bits, display) : await fromLight(source, wanted, assets);
   const sized = resized(image, widthPx, heightPx);
-  return bits === 16 ? sized.toColourspace('rgb16') : sized.withIccProfile('srgb');
+  if (bits === 16) return sized.toColourspace('rgb16');
+  return display === 'srgb' ? sized.withIccProfile('srgb') : sized;
 }
 function resized(image: Sharp, width: number | null, height: number | undefined): Sharp {
   if (width === null) return image;
   if (height !== undefined) return image.resize({ width, height, fit: 'fill' });
   return image.resize({ width, withoutEnlargement: true });
 }
-const asShown = (path: string, bits: 8 | 16): Sharp => {
+async function asShown(path: string, bits: 8 | 16, display: Display): Promise<Sharp> {
   const image = sharp(path, { limitInputPixels: false, ignoreIcc: true }).removeAlpha();
-  return bits === 16 ? image.toColourspace('rgb16') : image.toColourspace('srgb');
-};
+  const shown = bits === 16 ? image.toColourspace('rgb16') : image.toColourspace('srgb');
+  const turn = codesOn(display);
+  return turn ? turned(shown, bits, turn) : shown;
+}
+/** Every pixel's codes, turned in their place. */
+async function turned(image: Sharp, bits: 8 | 16, turn: (codes: number[]) => void): Promise<Sharp> {
+  const { data, info } = await image
+    .raw({ depth: bits === 16 ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true });
+  const codes = bits === 16 ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data;
+  const most = bits === 16 ? 65_535 : 255;
+  const pixel = [0, 0, 0];
+  for (let i = 0; i < codes.length; i += 3) {
+    for (let k = 0; k < 3; k++) pixel[k] = codes[i + k]! / most;
+    turn(pixel);
+    for (let k = 0; k < 3; k++) codes[i + k] = Math.round(pixel[k]! * most);
+  }
+  return sharp(codes, { raw: { width: info.width, height: info.height, channels: 3 }, limitInputPixels: false });
+}
 
 async function fromLight(
   { path, grade }: Extract<PictureSource, { kind: 'exr' }>,
-  bits: 8 | 16,
-  widthPx: number | null,
+  { bits, widthPx, display = 'srgb' }: Wanted,
   assets: string,
 ): Promise<Sharp> {
   const lut = grade.lut && grade.lutStrength > 0 ? await lutOf(grade.lut, assets) : undefined;
-  const grading = gradingOf(grade, lut);
+  const grading = gradingFor(display, gradingOf(grade, lut));
   return withExr(path, async (source) => {
     const size = await readExrAbout(source);
     // so much smaller that whole squares of pixels become one is made of light
     const by = widthPx === null ? 1 : Math.max(1, Math.floor(size.widthPx / (widthPx * 2)));
     const small = { widthPx: Math.ceil(size.widthPx / by), heightPx: Math.ceil(size.heightPx / by) };
     const codes = new Codes(small, bits, grading, await lensFor(source, grade, small));
-    if (by === 1 && isByChannel(grade) && !hasLens(grade) && COLOURS.every((c) => size.halves.has(c)))
+    if (
+      by === 1 &&
+      isByChannel(grade) &&
+      keepsChannels(display) &&
+      !hasLens(grade) &&
+      COLOURS.every((c) => size.halves.has(c))
+    )
       await readExrHalves(source, COLOURS, () => codes.ofHalves());
     else if (by === 1)
       await readExrLines(
@@ -94,6 +123,14 @@ async function fromLight(
     }
     return codes.image();
   });
+}
+function gradingFor(display: Display, grading: Grading): Grading {
+  const turn = codesOn(display);
+  if (!turn) return grading;
+  return (film, from, codes) => {
+    grading(film, from, codes);
+    turn(codes);
+  };
 }
 async function lutOf(lut: ImportedLut, assets: string): Promise<Lut> {
   return unpackLut(await new AssetStore(assets).get(lut.hash), lut);

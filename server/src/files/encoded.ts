@@ -1,7 +1,8 @@
 // How pictures of a screen are written, by their profile.
 import type { FileKind, Profile } from '@variscen/core/plan';
 import type { Sharp } from 'sharp';
-import { withSrgbProfile } from './srgbProfile.ts';
+import type { Display } from '@variscen/core/image';
+import { type ProfiledFormat, withProfile } from './colourProfile.ts';
 
 export const THUMBNAIL_PX = 480;
 
@@ -13,9 +14,14 @@ export async function encoded(image: Sharp, kind: FileKind, profile: Pick<Profil
   return image.png().toBuffer();
 }
 /** @param image of 16 bits, that no profile was put to */
-export async function encodedDeep(image: Sharp, format: 'png' | 'tiff'): Promise<Buffer> {
+export async function encodedDeep(image: Sharp, format: 'png' | 'tiff', display: Display = 'srgb'): Promise<Buffer> {
   const written = format === 'tiff' ? image.tiff({ compression: 'deflate', predictor: 'horizontal' }) : image.png();
-  return withSrgbProfile(await written.toBuffer(), format);
+  return withProfile(await written.toBuffer(), format, display);
+}
+/** @param image of 8 bits, with the profile of sRGB where it is for that, and described */
+export async function encodedPlain(image: Sharp, format: ProfiledFormat, display: Display): Promise<Buffer> {
+  const file = await image.toBuffer();
+  return display === 'srgb' ? file : withProfile(file, format, display);
 }
 /** Whether a file of it has codes of 16 bits. */
 export const isDeep = (kind: FileKind, { files }: Pick<Profile, 'files'>): boolean =>

@@ -5,11 +5,13 @@ import { copyFile, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promis
 import { dirname, join, relative, sep } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { AppError, type DeliveredFile } from '@variscen/contract';
+import type { Display } from '@variscen/core/image';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { developed } from '../files/developed.ts';
 import { linked } from '../files/outputFolder.ts';
-import { encodedDeep } from '../files/encoded.ts';
+import { DISPLAY_NAMES } from '../files/colourProfile.ts';
+import { encodedDeep, encodedPlain } from '../files/encoded.ts';
 import { described } from '../files/described.ts';
 import { hashOfFile } from '../files/store.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
@@ -80,22 +82,25 @@ async function writePicture(t: DeliverTask, picture: Picture, format: Format, to
     return;
   }
   const bits = format.kind === 'png16' || format.kind === 'tiff' ? 16 : 8;
-  const image = (await developed(picture.source, { bits, widthPx: format.widthPx }, t.assets)).withXmp(
-    described(descriptionOf(picture)),
+  const { display } = t;
+  const image = (await developed(picture.source, { bits, display, widthPx: format.widthPx }, t.assets)).withXmp(
+    described(descriptionOf(picture, display)),
   );
   const encoded = {
-    png: () => image.png().toBuffer(),
-    png16: () => encodedDeep(image, 'png'),
-    tiff: () => encodedDeep(image, 'tiff'),
-    jpeg: () => image.jpeg({ quality: format.quality, chromaSubsampling: '4:4:4' }).toBuffer(),
-    webp: () => image.webp({ quality: format.quality }).toBuffer(),
+    png: () => encodedPlain(image.png(), 'png', display),
+    png16: () => encodedDeep(image, 'png', display),
+    tiff: () => encodedDeep(image, 'tiff', display),
+    jpeg: () => encodedPlain(image.jpeg({ quality: format.quality, chromaSubsampling: '4:4:4' }), 'jpeg', display),
+    webp: () => encodedPlain(image.webp({ quality: format.quality }), 'webp', display),
   }[format.kind];
   await writeFlushed(to, await encoded());
 }
 const nameOf = ({ camera, variant, version }: Pick<Picture, 'camera' | 'variant' | 'version'>): string =>
   `${camera} in ${variant}, v${String(version).padStart(3, '0')}`;
-function descriptionOf({ camera, variant, version, profile, samples, grade }: Picture): string {
-  return `${nameOf({ camera, variant, version })}, ${profile}, ${samples} samples, ${grade === null ? 'not graded' : `graded: ${grade}`}`;
+function descriptionOf({ camera, variant, version, profile, samples, grade }: Picture, display: Display): string {
+  const graded = grade === null ? 'not graded' : `graded: ${grade}`;
+  const colours = display === 'srgb' ? '' : `, ${DISPLAY_NAMES[display]}`;
+  return `${nameOf({ camera, variant, version })}, ${profile}, ${samples} samples, ${graded}${colours}`;
 }
 async function flushed(path: string): Promise<void> {
   const file = await open(path, 'r+');
@@ -154,6 +159,7 @@ function manifestOf(t: DeliverTask, files: readonly DeliveredFile[]) {
     project: t.project,
     delivery: t.number,
     name: t.name,
+    colours: DISPLAY_NAMES[t.display],
     writtenAt: t.at,
     pictures: t.pictures.map((p) => ({
       camera: p.camera,

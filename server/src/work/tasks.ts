@@ -2,7 +2,7 @@
 import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
 import type { StandIn } from '@variscen/core/cull';
 import type { FileKind, Profile } from '@variscen/core/plan';
-import type { ShownObject } from '@variscen/core/image';
+import type { Display, ShownObject } from '@variscen/core/image';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type {
   CameraSettings,
@@ -316,6 +316,8 @@ export interface DeliverTask {
     readonly verdict: string | null;
   })[];
   readonly target: 'folder' | 'zip';
+  /** What shows the pictures; not the sheet and the page, which are for screens of sRGB. */
+  readonly display: Display;
   readonly hasSheet: boolean;
   readonly hasPage: boolean;
   readonly at: string;

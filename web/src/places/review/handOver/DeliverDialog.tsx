@@ -9,6 +9,7 @@ import {
   type DeliveryPlan,
   type Project,
 } from '@variscen/contract';
+import { DISPLAYS, type Display } from '@variscen/core/image';
 import { faultOfTemplate } from '@variscen/core/plan';
 import { useState } from 'react';
 import { call } from '../../../api/client.ts';
@@ -26,6 +27,11 @@ const KIND_WORDS: Readonly<Record<DeliveryFormat['kind'], string>> = {
   jpeg: 'JPEG',
   webp: 'WebP',
 };
+const DISPLAY_WORDS: Readonly<Record<Display, string>> = {
+  srgb: 'sRGB',
+  'display-p3': 'Display P3',
+  rec709: 'Video, Rec. 709',
+};
 const HAS_QUALITY: readonly DeliveryFormat['kind'][] = ['jpeg', 'webp'];
 const FIRST_QUALITY = 90;
 const FILES_NAMED = 3;
@@ -37,6 +43,7 @@ const FIRST: Kept = {
   nameTemplate: '{camera}/{variant}_{version}',
   target: 'folder',
   isGraded: true,
+  display: 'srgb',
   hasSheet: true,
   hasPage: false,
 };
@@ -134,6 +141,17 @@ export function DeliverDialog({ project, renderIds, first, onClose, onBegun }: P
                 { value: 'zip', label: 'A zip' },
               ]}
               onChange={(target) => set({ target: target as DeliveryAsked['target'] })}
+            />
+          </div>
+          <div>
+            <div className={styles.label}>Colours</div>
+            <SegmentedControl
+              size="xs"
+              aria-label="Colours"
+              disabled={asked.formats.every((f) => f.kind === 'exr')}
+              value={asked.display}
+              data={DISPLAYS.map((value) => ({ value, label: DISPLAY_WORDS[value] }))}
+              onChange={(display) => set({ display })}
             />
           </div>
           <Toggle label="Graded, as their looks are" is={asked.isGraded} onChange={(isGraded) => set({ isGraded })} />
