@@ -5,7 +5,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { AxeBuilder } from '@axe-core/playwright';
-import type { Delivery, Project, Queue, Render, Review } from '@variscen/contract';
+import type { Delivery, Project, Queue, Region, Render, Review } from '@variscen/contract';
 import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
@@ -184,6 +184,36 @@ describe('the morning after', () => {
     await until(async () => (await send<unknown[]>('GET', `${at}/references`)).length === 0);
     await page.keyboard.press('Escape');
     await page.getByRole('radio', { name: 'One' }).click();
+  });
+
+  it('a region is kept for a camera, and measured in the next picture of it, and in another way of showing it', async () => {
+    await page.goto(`${app.base}/projects/${project.id}/review`);
+    await whole();
+    const box = (await page.getByRole('img', { name: /Stall from the lane in Base, v001: Picture/ }).boundingBox())!;
+    await page.keyboard.down('Shift');
+    await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.4);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.6, { steps: 3 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    const name = page.getByRole('textbox', { name: 'Name of the region' });
+    await name.fill('Counter top');
+    await name.press('Enter');
+    const mean = page.getByRole('button', { name: 'Measure Counter top' });
+    const figures = async () => (await mean.innerText()).split(' ').map(Number);
+    await until(async () => (await figures()).length === 3);
+    const [base] = await figures();
+    await page.getByRole('main').press('ArrowRight');
+    await page.getByRole('heading', { name: 'Stall from the lane' }).waitFor();
+    await page.getByText('in Bright').waitFor();
+    // the same light, which is graded a stop brighter: light is what is measured
+    await until(async () => Math.abs((await figures())[0]! - base!) <= base! * 0.05);
+    await page.getByRole('button', { name: 'Undo' }).first().click();
+    await page.getByRole('button', { name: 'Measure Region 1' }).waitFor();
+    await page.getByRole('button', { name: 'Drop Region 1' }).click();
+    await page.getByRole('region', { name: 'Regions' }).waitFor({ state: 'detached' });
+    expect(await send<Region[]>('GET', `${at}/regions`)).toEqual([]);
   });
 
   it('a layer is looked at in a range that fits it', async () => {

@@ -1,6 +1,6 @@
 // Shapes of what people say of pictures, and of the list of pictures that they are said of.
 import * as z from 'zod';
-import { idSchema } from './looks.ts';
+import { idSchema, nameSchema } from './looks.ts';
 
 export const verdictSchema = z.enum(['approved', 'rejected']);
 export const MOST_NOTE = 4000;
@@ -32,6 +32,18 @@ export const reviewChangeSchema = z.object({
   marks: z.array(markSchema).max(100, 'A picture has at most 100 marks.').optional(),
 });
 
+/** A part of a camera's frame that is measured in all of its pictures: two corners, in shares of width and height. */
+export const regionSchema = z
+  .object({
+    id: idSchema,
+    cameraId: idSchema,
+    name: nameSchema,
+    from: place,
+    to: place,
+  })
+  .meta({ id: 'Region' });
+export const MOST_REGIONS = 50;
+
 /** A picture, as a list of them names it. */
 export const renderedSchema = z
   .object({
@@ -51,6 +63,7 @@ export const renderedSchema = z
 export type Verdict = z.infer<typeof verdictSchema>;
 export type Mark = z.infer<typeof markSchema>;
 export type Review = z.infer<typeof reviewSchema>;
+export type Region = z.infer<typeof regionSchema>;
 export type ReviewChange = z.infer<typeof reviewChangeSchema>;
 export type Rendered = z.infer<typeof renderedSchema>;
 

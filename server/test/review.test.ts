@@ -3,7 +3,16 @@ import { randomUUID } from 'node:crypto';
 import { appendFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { inflateRawSync } from 'node:zlib';
-import type { Project, Reference, Render, Rendered, Review, RouteAnswer } from '@variscen/contract';
+import {
+  MOST_REGIONS,
+  type Project,
+  type Reference,
+  type Region,
+  type Render,
+  type Rendered,
+  type Review,
+  type RouteAnswer,
+} from '@variscen/contract';
 import { decodeSrgb, levelsOf, tileFromBytes, tileSize, writeExr } from '@variscen/core/image';
 import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import sharp from 'sharp';
@@ -260,6 +269,55 @@ describe('what people say of pictures', () => {
     ]);
     const first = await f.ok<RouteAnswer<'render'>>('GET', `/api/renders/${before!.renderId}`);
     expect(first.before).toBeNull();
+  });
+});
+
+describe('a region of a camera that is measured', () => {
+  it('is kept, changed and dropped as edits, and comes back with its camera', async () => {
+    const p = await graded('Measured');
+    const at = `/api/projects/${p.id}`;
+    const regions = () => f.ok<Region[]>('GET', `${at}/regions`);
+    const [wall, shade] = [randomUUID(), randomUUID()];
+    const cameraId = p.cameras[0]!.id;
+    const where = { cameraId, from: [0.1, 0.2], to: [0.3, 0.1] };
+    await f.ok('PUT', `${at}/regions/${wall}`, { ...where, name: 'Wall' });
+    await f.ok('PUT', `${at}/regions/${shade}`, { ...where, to: [0.9, 0.9], name: 'Shade' });
+    await f.ok('PUT', `${at}/regions/${wall}`, { ...where, name: 'Lit wall' });
+    expect(await regions()).toEqual([
+      { id: wall, ...where, name: 'Lit wall' },
+      { id: shade, ...where, to: [0.9, 0.9], name: 'Shade' },
+    ]);
+    expect(await f.ok('POST', `${at}/undo`)).toMatchObject({ label: 'Rename region Wall to Lit wall' });
+    await f.ok('DELETE', `${at}/regions/${shade}`);
+    expect((await regions()).map((r) => r.name)).toEqual(['Wall']);
+    expect(await f.ok('POST', `${at}/undo`)).toMatchObject({ label: 'Drop region Shade' });
+    // the camera must not be the last one to be deleted
+    await f.ok('POST', `${at}/cameras`, { name: 'Other', settings: p.cameras[0]!.settings });
+    await f.ok('DELETE', `${at}/cameras/${cameraId}`);
+    expect(await regions()).toEqual([]);
+    await f.ok('POST', `${at}/undo`);
+    expect((await regions()).map((r) => r.name)).toEqual(['Wall', 'Shade']);
+  });
+
+  it('is refused of another project’s camera, without an area, outside the frame, and where there are too many', async () => {
+    const [p, other] = [await graded('Bounds'), await graded('Other bounds')];
+    const at = `/api/projects/${p.id}/regions`;
+    const put = (body: object, id: string = randomUUID()) =>
+      f.call('PUT', `${at}/${id}`, { name: 'R', cameraId: p.cameras[0]!.id, from: [0, 0], to: [0.5, 0.5], ...body });
+    expect(await put({ cameraId: other.cameras[0]!.id })).toMatchObject({ status: 404 });
+    expect(await put({ to: [0, 0.5] })).toMatchObject({ status: 400, data: { message: 'A region has an area.' } });
+    expect(await put({ to: [1.1, 0.5] })).toMatchObject({ status: 400 });
+    expect(await put({ name: ' ' })).toMatchObject({ status: 400 });
+    const id = randomUUID();
+    expect((await put({}, id)).status).toBe(200);
+    const theirs = { name: 'R', cameraId: other.cameras[0]!.id, from: [0, 0], to: [1, 1] };
+    expect(await f.call('PUT', `/api/projects/${other.id}/regions/${id}`, theirs)).toMatchObject({ status: 404 });
+    expect(await f.call('DELETE', `/api/projects/${other.id}/regions/${id}`)).toMatchObject({ status: 404 });
+    for (let n = 1; n < MOST_REGIONS; n++) expect((await put({})).status).toBe(200);
+    expect(await put({})).toMatchObject({
+      status: 400,
+      data: { message: expect.stringMatching(/at most 50 regions/) as string },
+    });
   });
 });
 

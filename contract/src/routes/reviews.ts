@@ -5,6 +5,7 @@ import { projectSchema } from '../project.ts';
 import { cellRefSchema, differenceSchema, renderSchema } from '../render.ts';
 import {
   developAnswerSchema,
+  regionSchema,
   notesFileSchema,
   renderedSchema,
   reviewChangeSchema,
@@ -13,6 +14,7 @@ import {
 } from '../reviews.ts';
 import { type RouteSpec, none, project } from './spec.ts';
 
+const region = project.extend({ regionId: idSchema });
 const cells = z.array(cellRefSchema).min(1, 'Select at least one cell.').max(10_000);
 
 export const REVIEWS_ROUTES = {
@@ -42,6 +44,28 @@ export const REVIEWS_ROUTES = {
     summary: 'What was said of pictures of a project.',
     params: project,
     response: z.array(reviewSchema),
+  },
+  regions: {
+    method: 'get',
+    path: '/api/projects/{projectId}/regions',
+    summary: 'Parts of cameras’ frames that are measured in all of their pictures.',
+    params: project,
+    response: z.array(regionSchema),
+  },
+  keepRegion: {
+    method: 'put',
+    path: '/api/projects/{projectId}/regions/{regionId}',
+    summary: 'Keeps a part of a camera’s frame to be measured, or changes it.',
+    params: region,
+    body: regionSchema.omit({ id: true }),
+    response: none,
+  },
+  dropRegion: {
+    method: 'delete',
+    path: '/api/projects/{projectId}/regions/{regionId}',
+    summary: 'Drops a part of a frame that was kept.',
+    params: region,
+    response: none,
   },
   planDevelop: {
     method: 'post',

@@ -134,11 +134,11 @@ describe('a layer', () => {
   });
 });
 
-describe('a patch', () => {
+describe('a region', () => {
   it('has the mean of its light, each brightness as often as it occurs, and where', () => {
-    const patch = grey(0, 0, 255, 255, 0, 0, 255, 128);
+    const region = grey(0, 0, 255, 255, 0, 0, 255, 128);
     const { mean, least, most, histogram, waveform, pixels } = statisticsOf(
-      { ...patch, widthPx: 4, heightPx: 2 },
+      { ...region, widthPx: 4, heightPx: 2 },
       plain,
     );
     expect(pixels).toBe(8);

@@ -1,11 +1,11 @@
-// What is in a patch of a picture: its mean, how often each brightness occurs, and where.
+// What is in a region of a picture: its mean, how often each brightness occurs, and where.
 import { gradingOf, luminanceAt } from '../image/index.ts';
 import type { LayerPixels, Showing } from './show.ts';
 
 export const HISTOGRAM_BINS = 64;
 export const WAVEFORM_COLUMNS = 96;
 export const WAVEFORM_ROWS = 64;
-export interface PatchStatistics {
+export interface RegionStatistics {
   readonly pixels: number;
   /** Of each channel, in its unit. */
   readonly mean: readonly number[];
@@ -17,7 +17,7 @@ export interface PatchStatistics {
   readonly waveform: readonly number[];
 }
 
-export function statisticsOf(pixels: LayerPixels, how: Showing): PatchStatistics {
+export function statisticsOf(pixels: LayerPixels, how: Showing): RegionStatistics {
   const { channels, values, widthPx, heightPx } = pixels;
   const n = widthPx * heightPx;
   const sums = new Array<number>(channels).fill(0);
@@ -37,7 +37,7 @@ export function statisticsOf(pixels: LayerPixels, how: Showing): PatchStatistics
 function shownStatistics(
   { channels, values, widthPx, heightPx }: LayerPixels,
   { grade, lut }: Extract<Showing, { kind: 'graded' }>,
-): Pick<PatchStatistics, 'histogram' | 'waveform'> {
+): Pick<RegionStatistics, 'histogram' | 'waveform'> {
   const graded = gradingOf(grade, lut);
   const histogram = [0, 1, 2].map(() => new Array<number>(HISTOGRAM_BINS).fill(0));
   const columns = Math.min(WAVEFORM_COLUMNS, widthPx);

@@ -22,6 +22,7 @@ import { Reviews1764440000000 } from './migrations/0019-reviews.ts';
 import { Deliveries1764450000000 } from './migrations/0020-deliveries.ts';
 import { Cleanings1764460000000 } from './migrations/0021-cleanings.ts';
 import { References1764470000000 } from './migrations/0022-references.ts';
+import { Regions1764500000000 } from './migrations/0023-regions.ts';
 import { NotesTabs1764290000000 } from './migrations/0004-notes-tabs.ts';
 
 export const MIGRATIONS = [
@@ -47,6 +48,7 @@ export const MIGRATIONS = [
   Deliveries1764450000000,
   Cleanings1764460000000,
   References1764470000000,
+  Regions1764500000000,
 ];
 
 export async function openDatabase(url: string): Promise<DataSource> {

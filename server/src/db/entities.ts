@@ -8,6 +8,7 @@ import type {
   DeliveredPicture,
   Delivery,
   DeliveryAsked,
+  Region,
   Mark,
   Project,
   Render,
@@ -426,6 +427,26 @@ export const Reviews = new EntitySchema<ReviewRow>({
     saidAt: time('said_at'),
   },
 });
+export interface RegionRow {
+  id: string;
+  projectId: string;
+  cameraId: string;
+  name: string;
+  corners: Pick<Region, 'from' | 'to'>;
+  createdAt: Date;
+}
+export const Regions = new EntitySchema<RegionRow>({
+  name: 'region',
+  tableName: 'region',
+  columns: {
+    id,
+    projectId: uuid('project_id'),
+    cameraId: uuid('camera_id'),
+    name: text('name'),
+    corners: json('corners'),
+    createdAt: time('created_at'),
+  },
+});
 export interface DeliveryRow {
   id: string;
   projectId: string;
@@ -580,6 +601,7 @@ export const ENTITIES = [
   Cleanings,
   Deliveries,
   Reviews,
+  Regions,
   MachineRows,
   Settings,
   LibraryEntries,

@@ -20,6 +20,7 @@ const KEYS: Readonly<Record<string, readonly string[]>> = {
   patch: ['id'],
   pending: ['project_id', 'destination'],
   review: ['render_id'],
+  region: ['id'],
 };
 
 interface Row {

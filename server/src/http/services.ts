@@ -22,6 +22,7 @@ import { ProfileService } from '../domain/profiles.ts';
 import { RerunService } from '../domain/reruns.ts';
 import { ProjectService } from '../domain/projects.ts';
 import { ReferenceService } from '../domain/references.ts';
+import { RegionService } from '../domain/regions.ts';
 import { ReviewService } from '../domain/reviews.ts';
 import { RevisionService } from '../domain/revisions.ts';
 import { SheetService } from '../domain/sheets.ts';
@@ -60,6 +61,7 @@ export function makeServices(c: Context, health: () => Promise<Health['parts']>)
     fits: new FitService(c, projects, profiles, culls),
     references: new ReferenceService(c, projects),
     reviews,
+    regions: new RegionService(c, edits, projects),
     sheets: new SheetService(c, projects, reviews, pictures),
     revisions: new RevisionService(c, edits),
     environments: new EnvironmentService(c),

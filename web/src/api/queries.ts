@@ -19,6 +19,7 @@ export const keys = {
   rendered: (id: string) => ['board', id, 'rendered'],
   reviews: (id: string) => ['board', id, 'reviews'],
   references: (id: string) => ['board', id, 'references'],
+  regions: (id: string) => ['board', id, 'regions'],
   queue: ['queue'],
   profiles: ['profiles'],
   scene: (hash: string) => ['scene', hash],
@@ -54,6 +55,9 @@ export const useKnownReviews = (id: string) =>
 /** Pictures of others that are open in a project. */
 export const useReferences = (id: string) =>
   useQuery({ queryKey: keys.references(id), queryFn: () => call('references', { params: { projectId: id } }) });
+/** Parts of cameras' frames that are measured in all of their pictures. */
+export const useRegions = (id: string) =>
+  useQuery({ queryKey: keys.regions(id), queryFn: () => call('regions', { params: { projectId: id } }) });
 /** What is known of a picture; only cleaning up changes it. */
 export const useRenderAbout = (renderId: string | undefined) =>
   useQuery({

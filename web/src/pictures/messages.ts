@@ -1,6 +1,6 @@
 // Between the page and the threads that make pictures ready to be looked at.
 import type { Grade, LayerKind, TileAt } from '@variscen/core/image';
-import type { DifferenceAsked, DifferenceFound, PatchStatistics, ValueRange } from '@variscen/core/review';
+import type { DifferenceAsked, DifferenceFound, RegionStatistics, ValueRange } from '@variscen/core/review';
 
 /** A layer of a finished picture. */
 export interface OpenedLayer {
@@ -15,7 +15,7 @@ export interface OpenedLayer {
 export type ShowingAsked =
   { readonly kind: 'graded'; readonly grade: Grade } | { readonly kind: 'ranged'; readonly range: ValueRange };
 /** In pixels of the whole picture. */
-export interface Patch {
+export interface Region {
   readonly left: number;
   readonly top: number;
   readonly widthPx: number;
@@ -40,7 +40,7 @@ export type PictureAsk =
       readonly y: number;
       readonly how: ShowingAsked;
     }
-  | { readonly kind: 'patch'; readonly of: OpenedLayer; readonly patch: Patch; readonly how: ShowingAsked };
+  | { readonly kind: 'region'; readonly of: OpenedLayer; readonly region: Region; readonly how: ShowingAsked };
 export interface PixelValues {
   /** As they were rendered. */
   readonly values: readonly number[];
@@ -57,7 +57,7 @@ export interface PictureAnswers {
   /** null: it is shown by a grade. */
   readonly range: ValueRange | null;
   readonly values: PixelValues;
-  readonly patch: PatchStatistics;
+  readonly region: RegionStatistics;
 }
 export interface ToPictures {
   readonly id: number;

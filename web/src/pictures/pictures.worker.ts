@@ -1,4 +1,4 @@
-// A thread that makes pictures ready to be looked at: tiles by a grade or a range, differences, values, patches.
+// A thread that makes pictures ready to be looked at: tiles by a grade or a range, differences, values, regions.
 import {
   type Glow,
   type ImportedLut,
@@ -12,7 +12,7 @@ import {
 } from '@variscen/core/image';
 import {
   type LayerPixels,
-  type PatchStatistics,
+  type RegionStatistics,
   type Showing,
   differenceOf,
   fittingRange,
@@ -23,14 +23,14 @@ import { pathOf } from '@variscen/contract';
 import type {
   FromPictures,
   OpenedLayer,
-  Patch,
+  Region,
   PictureAnswers,
   PictureAsk,
   PixelValues,
   ShowingAsked,
   ToPictures,
 } from './messages.ts';
-import { patchOf, sameFrame, seenPatch } from './patches.ts';
+import { regionOf, sameFrame, seenRegion } from './regions.ts';
 import { TileValues } from './tileValues.ts';
 
 const tiles = new TileValues();
@@ -76,25 +76,25 @@ async function answer(ask: PictureAsk): Promise<PictureAnswers[PictureAsk['kind'
     }
     case 'values':
       return valuesAt(ask.of, ask.x, ask.y, await showing(ask.how));
-    case 'patch':
-      return patchStatistics(ask.of, ask.patch, await showing(ask.how));
+    case 'region':
+      return regionStatistics(ask.of, ask.region, await showing(ask.how));
   }
 }
 
 async function difference({ of, at, to, asked, shown }: Extract<PictureAsk, { kind: 'difference' }>) {
   const a = await tiles.tile(of, at);
-  const patch = { left: at.x * TILE_PX, top: at.y * TILE_PX, widthPx: a.widthPx, heightPx: a.heightPx };
-  const b = await sameFrame(tiles, to, of, at.level, patch);
+  const region = { left: at.x * TILE_PX, top: at.y * TILE_PX, widthPx: a.widthPx, heightPx: a.heightPx };
+  const b = await sameFrame(tiles, to, of, at.level, region);
   const both = [await graded(shown[0]), await graded(shown[1])] as const;
   const through = (whole: OpenedLayer, pixels: LayerPixels, how: Showing) =>
-    asked.kind === 'light' ? pixels : seenThrough(whole, at.level, patch, pixels, how, of);
+    asked.kind === 'light' ? pixels : seenThrough(whole, at.level, region, pixels, how, of);
   const { pixels, ...found } = differenceOf(await through(of, a, both[0]), await through(to, b, both[1]), asked, both);
   return { bitmap: await bitmapOf(pixels, a.widthPx), found, pixels: a.widthPx * a.heightPx };
 }
 
 /** What is in it as it was rendered; how often and where each brightness occurs as it is shown. */
-async function patchStatistics(of: OpenedLayer, patch: Patch, how: Showing): Promise<PatchStatistics> {
-  const { level, left, top, pixels } = await seenPatch(tiles, of, patch);
+async function regionStatistics(of: OpenedLayer, region: Region, how: Showing): Promise<RegionStatistics> {
+  const { level, left, top, pixels } = await seenRegion(tiles, of, region);
   const { mean, least, most } = statisticsOf(pixels, how);
   return { ...statisticsOf(await seenThrough(of, level, { left, top }, pixels, how), how), mean, least, most };
 }
@@ -139,7 +139,7 @@ const MOST_GLOWS = 60;
 const glows = new Glows();
 
 async function valuesAt(of: OpenedLayer, x: number, y: number, how: Showing): Promise<PixelValues> {
-  const pixel = await patchOf(tiles, of, 0, { left: x, top: y, widthPx: 1, heightPx: 1 });
+  const pixel = await regionOf(tiles, of, 0, { left: x, top: y, widthPx: 1, heightPx: 1 });
   const [r, g, b] = shownPixels(await seenThrough(of, 0, { left: x, top: y }, pixel, how), how);
   return { values: [...pixel.values], codes: [r!, g!, b!] };
 }

@@ -1,7 +1,7 @@
 // Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the
 // server refuses is said and taken back.
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
-import type { NotesFile, Project, ReviewChange } from '@variscen/contract';
+import type { NotesFile, Project, Region, ReviewChange } from '@variscen/contract';
 import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';
 import { useSyncExternalStore } from 'react';
 import { call } from '../api/client.ts';
@@ -313,6 +313,14 @@ export class ProjectSession {
     const sent = this.write(() => call('review', { params: this.params, body }), { again: true });
     const queryKey = keys.reviews(this.projectId);
     void sent.then(() => this.client.refetchQueries({ queryKey, exact: true })).finally(confirmed);
+  }
+
+  /** Keeps a part of a camera's frame to be measured, or changes it. */
+  keepRegion({ id: regionId, ...body }: Region): void {
+    void this.write(() => call('keepRegion', { params: { ...this.params, regionId }, body }), { again: true });
+  }
+  dropRegion(regionId: string): void {
+    void this.write(() => call('dropRegion', { params: { ...this.params, regionId } }));
   }
 
   /** Values of the grade for some cells alone, as one edit. */

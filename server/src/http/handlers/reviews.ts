@@ -6,6 +6,7 @@ import type { Services } from '../services.ts';
 
 export const reviewsHandlers = ({
   develops,
+  regions,
   pending,
   projects,
   reviews,
@@ -15,6 +16,15 @@ export const reviewsHandlers = ({
   rendered: ({ params }) => reviews.rendered(params.projectId),
   render: ({ params }) => reviews.render(params.renderId),
   reviews: ({ params }) => reviews.list(params.projectId),
+  regions: ({ params }) => regions.list(params.projectId),
+  keepRegion: async ({ params, body }) => {
+    await regions.keep(params.projectId, params.regionId, body);
+    return {};
+  },
+  dropRegion: async ({ params }) => {
+    await regions.drop(params.projectId, params.regionId);
+    return {};
+  },
   planDevelop: ({ params, body }) => develops.plan(params.projectId, body.cells),
   develop: ({ params, body }) => develops.develop(params.projectId, body.cells),
   gradeCells: ({ params, body }) => pending.gradeCells(params.projectId, body.cells, body.set, body.clear),

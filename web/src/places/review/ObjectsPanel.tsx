@@ -19,7 +19,7 @@ export function ObjectsPanel({ project, current, asked, tools }: Props) {
   const { data, error } = useObjectsAt(asked);
   return (
     <section className={styles.part} aria-label="What is here">
-      <div className={styles.patchHead}>
+      <div className={styles.regionHead}>
         <h4>Here</h4>
         <button type="button" className={`quiet ${styles.small}`} onClick={() => tools.setAsked(null)}>
           Close

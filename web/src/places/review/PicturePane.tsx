@@ -23,10 +23,10 @@ export interface Frame {
   readonly to: Point;
 }
 export interface Hands {
-  /** What dragging does: moves the picture, draws on it, or marks off a patch. */
-  readonly dragging: 'move' | 'draw' | 'patch';
+  /** What dragging does: moves the picture, draws on it, or marks off a region. */
+  readonly dragging: 'move' | 'draw' | 'region';
   readonly onDrawn: (points: readonly Point[]) => void;
-  readonly onPatch: (patch: Frame | null) => void;
+  readonly onRegion: (region: Frame | null) => void;
   /** A place of the picture was clicked, where dragging moves it. */
   readonly onClick: (at: Point) => void;
 }
@@ -41,12 +41,7 @@ interface Props {
   readonly onHover: (pixel: Point | null) => void;
   readonly hands: Hands;
   /** Drawn over it, in shares of the picture. */
-  readonly over?: (at: {
-    readonly left: number;
-    readonly top: number;
-    readonly widthPx: number;
-    readonly heightPx: number;
-  }) => ReactNode;
+  readonly over?: (at: OverPicture) => ReactNode;
 }
 /** A turn of the wheel by its usual notch. */
 const ZOOM_A_NOTCH = 1.2;
@@ -102,19 +97,21 @@ export function PicturePane({ label, painted, picture, poster, view, onView, onH
       <svg className={styles.over} aria-hidden>
         {width > 0 && over?.(at)}
         {drag.drawn.length > 1 && <Stroke points={drag.drawn} at={at} />}
-        {drag.patch && <PatchFrame patch={drag.patch} at={at} />}
+        {drag.region && <RegionFrame region={drag.region} at={at} />}
       </svg>
       {fault && <p className={`notice ${styles.fault}`}>{fault}</p>}
     </div>
   );
 }
 
-interface OverPicture {
+/** Where the picture lies in the pane. */
+export interface OverPicture {
   readonly left: number;
   readonly top: number;
   readonly widthPx: number;
   readonly heightPx: number;
 }
+const NAME_ABOVE_PX = 4;
 export function Stroke({ points, at }: { points: readonly Point[]; at: OverPicture }) {
   const d = points.map(([x, y]) => `${at.left + x * at.widthPx} ${at.top + y * at.heightPx}`).join('L');
   // a single touch is a dot
@@ -126,17 +123,23 @@ export function Stroke({ points, at }: { points: readonly Point[]; at: OverPictu
     </g>
   );
 }
-export function PatchFrame({ patch: { from, to }, at }: { patch: Frame; at: OverPicture }) {
+/** @param name of one that is kept */
+export function RegionFrame({ region, at, name }: { region: Frame; at: OverPicture; name?: string }) {
+  const { from, to } = region;
   const x = at.left + Math.min(from[0], to[0]) * at.widthPx;
   const y = at.top + Math.min(from[1], to[1]) * at.heightPx;
+  const size = {
+    width: Math.abs(to[0] - from[0]) * at.widthPx,
+    height: Math.abs(to[1] - from[1]) * at.heightPx,
+  };
+  if (name === undefined) return <rect className={styles.region} x={x} y={y} {...size} />;
   return (
-    <rect
-      className={styles.patch}
-      x={x}
-      y={y}
-      width={Math.abs(to[0] - from[0]) * at.widthPx}
-      height={Math.abs(to[1] - from[1]) * at.heightPx}
-    />
+    <g className={styles.keptRegion}>
+      <rect x={x} y={y} {...size} />
+      <text x={x + 1} y={y - NAME_ABOVE_PX}>
+        {name}
+      </text>
+    </g>
   );
 }
 
@@ -147,10 +150,10 @@ interface Dragged {
   readonly onView: (view: View) => void;
   readonly hands: Hands;
 }
-/** Shift marks off a patch, whatever dragging does otherwise. */
+/** Shift marks off a region, whatever dragging does otherwise. */
 function useDragging({ picture, box, view, onView, hands }: Dragged) {
   const [drawn, setDrawn] = useState<readonly Point[]>([]);
-  const [patch, setPatch] = useState<Frame | null>(null);
+  const [region, setRegion] = useState<Frame | null>(null);
   const held = useRef<{ readonly does: Hands['dragging']; readonly first: Point; last: Point } | null>(null);
   const onPicture = (at: Point): Point => {
     const [u, v] = placeAt(picture, box, view, at);
@@ -160,19 +163,19 @@ function useDragging({ picture, box, view, onView, hands }: Dragged) {
   const cancel = () => {
     held.current = null;
     setDrawn([]);
-    setPatch(null);
+    setRegion(null);
   };
   return {
     drawn,
-    patch,
+    region,
     cancel,
     begin: (e: PointerEvent<HTMLDivElement>, at: Point) => {
       if (e.button !== 0) return;
       e.currentTarget.setPointerCapture(e.pointerId);
-      const does = e.shiftKey ? 'patch' : hands.dragging;
+      const does = e.shiftKey ? 'region' : hands.dragging;
       held.current = { does, first: at, last: at };
       if (does === 'draw') setDrawn([onPicture(at)]);
-      if (does === 'patch') setPatch({ from: onPicture(at), to: onPicture(at) });
+      if (does === 'region') setRegion({ from: onPicture(at), to: onPicture(at) });
     },
     move: (at: Point) => {
       const now = held.current;
@@ -181,14 +184,14 @@ function useDragging({ picture, box, view, onView, hands }: Dragged) {
       now.last = at;
       if (now.does === 'move') onView(movedBy(picture, box, view, by));
       else if (now.does === 'draw') setDrawn((points) => withPoint(points, onPicture(at)));
-      else setPatch((p) => p && { ...p, to: onPicture(at) });
+      else setRegion((p) => p && { ...p, to: onPicture(at) });
     },
     end: () => {
       const { does, first, last } = held.current ?? {};
       const isStill = first && last && Math.hypot(last[0] - first[0], last[1] - first[1]) < STILL_PX;
       if (does === 'move' && isStill && isOnPicture(first)) hands.onClick(onPicture(first));
       if (does === 'draw' && drawn.length) hands.onDrawn(drawn);
-      if (does === 'patch') hands.onPatch(patch && isArea(patch) ? patch : null);
+      if (does === 'region') hands.onRegion(region && isArea(region) ? region : null);
       cancel();
     },
   };

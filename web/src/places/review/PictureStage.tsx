@@ -8,7 +8,7 @@ import type { Box, View } from '../../model/review/view.ts';
 import { type ShownLayer, useOpenedAhead, useShownLayers } from '../../pictures/useLayers.ts';
 import { percent } from '../../ui/format.ts';
 import { layerWords } from './layerWords.ts';
-import { type Hands, PatchFrame, type Point, PicturePane, Stroke } from './PicturePane.tsx';
+import { type Hands, type OverPicture, type Point, PicturePane, RegionFrame, Stroke } from './PicturePane.tsx';
 import styles from './PictureStage.module.css';
 import { PixelLine } from './PixelLine.tsx';
 import { newMark } from './marks.ts';
@@ -132,7 +132,7 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
             {subject.entry?.review?.marks.map((m) => (
               <Stroke key={m.id} points={m.points} at={at} />
             ))}
-            {tools.patch && <PatchFrame patch={tools.patch} at={at} />}
+            <RegionFrames review={review} tools={tools} at={at} />
           </>
         )}
       />
@@ -142,11 +142,22 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
     </figure>
   );
 }
+/** Those of the camera that are kept, and the one that is measured. */
+function RegionFrames({ review, tools, at }: Pick<Props, 'review' | 'tools'> & { readonly at: OverPicture }) {
+  return (
+    <>
+      {review.regions.map((r) => (
+        <RegionFrame key={r.id} region={r} name={r.name} at={at} />
+      ))}
+      {tools.region && <RegionFrame region={tools.region} at={at} />}
+    </>
+  );
+}
 interface IsolatedProps {
   /** A picture's id. */
   readonly of: string;
   readonly object: string;
-  readonly at: { readonly left: number; readonly top: number; readonly widthPx: number; readonly heightPx: number };
+  readonly at: OverPicture;
 }
 /** Everything but an object is dark; where a picture has no ids, nothing is. */
 function Isolated({ of, object, at }: IsolatedProps) {
@@ -186,7 +197,7 @@ function handsOf(review: ReviewState, tools: ReviewTools, { id, entry }: Subject
       review.say([entry.rendered.id], { marks: [...marks, newMark(points)] });
       if (entry.rendered.id !== review.current?.rendered.id) review.look(entry.rendered.id);
     },
-    onPatch: tools.setPatch,
+    onRegion: tools.setRegion,
     onClick: (share) => tools.setAsked({ renderId: id, share }),
   };
 }
@@ -233,7 +244,7 @@ function Difference({ first, second, review, tools, view, onView }: TwoProps) {
           ...handsOf(review, tools, second.subject),
           dragging: tools.dragging === 'draw' ? 'move' : tools.dragging,
         }}
-        over={(at) => tools.patch && <PatchFrame patch={tools.patch} at={at} />}
+        over={(at) => <RegionFrames review={review} tools={tools} at={at} />}
       />
       <figcaption className={styles.name}>
         {second.subject.name} less {first.subject.name}

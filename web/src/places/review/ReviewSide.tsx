@@ -8,7 +8,7 @@ import { plural, version } from '../../ui/format.ts';
 import { DevelopPanel } from './develop/DevelopPanel.tsx';
 import { AboutPicture } from './AboutPicture.tsx';
 import { IsolatedLine, ObjectsPanel } from './ObjectsPanel.tsx';
-import { PatchPanel } from './PatchPanel.tsx';
+import { RegionPanel } from './RegionPanel.tsx';
 import styles from './ReviewSide.module.css';
 import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
 import type { ReviewState } from './useReview.ts';
@@ -31,7 +31,7 @@ export function ReviewSide({ project, review, current, tools }: Props & { readon
       {tools.asked?.renderId === current.rendered.id && (
         <ObjectsPanel project={project} current={current} asked={tools.asked} tools={tools} />
       )}
-      {tools.patch && <PatchPanel tools={tools} layer={review.layer} />}
+      <RegionPanel review={review} tools={tools} />
       <DevelopPanel project={project} review={review} current={current} tools={tools} />
       <AboutPicture project={project} current={current} />
     </aside>

@@ -1,8 +1,8 @@
 // What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part of
 // the address, so that a link and the next morning open the same.
-import type { Project, Reference, ReviewChange } from '@variscen/contract';
+import type { Region, Project, Reference, ReviewChange } from '@variscen/contract';
 import { useCallback, useEffect, useMemo } from 'react';
-import { useReferences, useRendered } from '../../api/queries.ts';
+import { useRegions, useReferences, useRendered } from '../../api/queries.ts';
 import {
   type Listed,
   type Scope,
@@ -25,6 +25,7 @@ export type Mode = (typeof MODES)[number];
 /** Beside the one that is looked at. */
 export const MOST_HELD = 3;
 const NO_REFERENCES: readonly Reference[] = [];
+const NO_REGIONS: readonly Region[] = [];
 
 export interface ReviewState {
   readonly isReady: boolean;
@@ -41,6 +42,8 @@ export interface ReviewState {
   readonly held: readonly Subject[];
   /** Pictures of others that are open. */
   readonly references: readonly Reference[];
+  /** Of the current one's camera, in the order in which they were kept. */
+  readonly regions: readonly Region[];
   /** The current one may be among them. */
   readonly heldIds: readonly string[];
   readonly mode: Mode;
@@ -54,6 +57,8 @@ export interface ReviewState {
   /** @param how it is compared from now on; undefined: as before */
   hold(id: string, isHeld: boolean, how?: Mode): void;
   say(renderIds: readonly string[], change: ReviewChange): void;
+  keepRegion(region: Region): void;
+  dropRegion(regionId: string): void;
 }
 
 export function useReview(project: Project): ReviewState {
@@ -74,6 +79,9 @@ export function useReview(project: Project): ReviewState {
   const current = entries.find((l) => l.rendered.id === at) ?? all.find((l) => l.rendered.id === at) ?? entries[0];
   const versions = useMemo(() => (current ? versionsOf(all, current) : []), [all, current]);
   const { data: references = NO_REFERENCES } = useReferences(project.id);
+  const { data: kept = NO_REGIONS } = useRegions(project.id);
+  const cameraId = current?.camera.id;
+  const regions = useMemo(() => kept.filter((p) => p.cameraId === cameraId), [kept, cameraId]);
   const byId = useCallback(
     (id: string): Subject | undefined => {
       const entry = all.find((l) => l.rendered.id === id);
@@ -104,6 +112,7 @@ export function useReview(project: Project): ReviewState {
     versions,
     held,
     references,
+    regions,
     heldIds: heldText.split(',').filter(Boolean),
     mode: MODES.find((m) => m === search.get('how')) ?? 'one',
     layer: search.get('layer') ?? 'picture',
@@ -124,6 +133,8 @@ export function useReview(project: Project): ReviewState {
       put({ with: next.join(',') || null, ...(how && { how }) });
     },
     say: (renderIds, change) => session.review(renderIds, change),
+    keepRegion: (region) => session.keepRegion(region),
+    dropRegion: (regionId) => session.dropRegion(regionId),
   };
 }
 

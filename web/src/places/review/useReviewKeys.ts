@@ -33,7 +33,7 @@ export function useReviewKeys(review: ReviewState, tools: ReviewTools, onView: (
       '0': () => onView(FITTED),
       Escape: () => {
         tools.setDragging('move');
-        tools.setPatch(null);
+        tools.setRegion(null);
         tools.setAsked(null);
         tools.isolate(null);
       },

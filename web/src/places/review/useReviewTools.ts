@@ -16,15 +16,15 @@ export interface Compared {
   readonly pictures: readonly Subject[];
 }
 export interface ReviewTools {
-  readonly dragging: 'move' | 'draw' | 'patch';
+  readonly dragging: 'move' | 'draw' | 'region';
   setDragging(dragging: ReviewTools['dragging']): void;
   readonly surround: Surround;
   stepSurround(): void;
   readonly difference: DifferenceAsked;
   setDifference(change: Partial<DifferenceAsked>): void;
   /** A part of the picture that is measured. */
-  readonly patch: Frame | null;
-  setPatch(patch: Frame | null): void;
+  readonly region: Frame | null;
+  setRegion(region: Frame | null): void;
   /** A place that was clicked: what is there? */
   readonly asked: AskedAt | null;
   setAsked(asked: AskedAt | null): void;
@@ -69,7 +69,7 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     () => SURROUNDS.find((s) => s === localStorage.getItem(SURROUND_KEY)) ?? 'grey',
   );
   const [difference, putDifference] = useState<DifferenceAsked>({ kind: 'perceived', scale: 1, isSigned: false });
-  const [patch, setPatch] = useState<Frame | null>(null);
+  const [region, setRegion] = useState<Frame | null>(null);
   const [pixel, setPixel] = useState<PixelAt | null>(null);
   const [asked, setAsked] = useState<AskedAt | null>(null);
   const [isolated, isolate] = useState<string | null>(null);
@@ -100,8 +100,8 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     },
     difference,
     setDifference: (change) => putDifference((d) => ({ ...d, ...change })),
-    patch,
-    setPatch,
+    region,
+    setRegion,
     asked,
     setAsked,
     isolated,

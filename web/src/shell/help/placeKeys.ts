@@ -86,7 +86,7 @@ const OF_PLACES: Readonly<Record<string, readonly KeyGroup[]>> = {
         ['F', 'Flip to the other picture'],
         ['0', 'Fit'],
         ['Click', 'What is there: look at it alone, or select it on the Stage'],
-        ['Shift + drag', 'Measure a patch'],
+        ['Shift + drag', 'Measure a region'],
         ['B', 'Surround: grey, black, white'],
         ['Escape', 'Put away what was measured, asked or isolated'],
       ],

@@ -154,6 +154,8 @@ export function DeliverDialog({ project, renderIds, first, onClose, onBegun }: P
               onChange={(display) => set({ display })}
             />
           </div>
+        </div>
+        <div className={styles.how}>
           <Toggle label="Graded, as their looks are" is={asked.isGraded} onChange={(isGraded) => set({ isGraded })} />
           <Toggle label="With a contact sheet" is={asked.hasSheet} onChange={(hasSheet) => set({ hasSheet })} />
           <Toggle label="With a page for a browser" is={asked.hasPage} onChange={(hasPage) => set({ hasPage })} />

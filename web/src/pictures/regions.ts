@@ -1,19 +1,24 @@
 // Parts of finished pictures, put together of their tiles.
 import { TILE_PX, levelsOf } from '@variscen/core/image';
 import { type LayerPixels, resampled } from '@variscen/core/review';
-import type { OpenedLayer, Patch } from './messages.ts';
+import type { OpenedLayer, Region } from './messages.ts';
 import type { TileValues } from './tileValues.ts';
 
-/** Pixels of a patch that are looked at: of a larger one a smaller level says as much. */
-const MOST_PATCH_PX = 1 << 20;
+/** Pixels of a region that are looked at: of a larger one a smaller level says as much. */
+const MOST_REGION_PX = 1 << 20;
 
-/** @param patch in pixels of the level, cut to it */
-export async function patchOf(tiles: TileValues, of: OpenedLayer, level: number, patch: Patch): Promise<LayerPixels> {
+/** @param region in pixels of the level, cut to it */
+export async function regionOf(
+  tiles: TileValues,
+  of: OpenedLayer,
+  level: number,
+  region: Region,
+): Promise<LayerPixels> {
   const size = levelsOf(of)[level]!;
-  const left = Math.max(0, patch.left);
-  const top = Math.max(0, patch.top);
-  const widthPx = Math.min(size.widthPx, patch.left + patch.widthPx) - left;
-  const heightPx = Math.min(size.heightPx, patch.top + patch.heightPx) - top;
+  const left = Math.max(0, region.left);
+  const top = Math.max(0, region.top);
+  const widthPx = Math.min(size.widthPx, region.left + region.widthPx) - left;
+  const heightPx = Math.min(size.heightPx, region.top + region.heightPx) - top;
   const { channels } = of;
   const values = new Float32Array(widthPx * heightPx * channels);
   for (let y = Math.floor(top / TILE_PX); y * TILE_PX < top + heightPx; y++)
@@ -33,21 +38,21 @@ export async function patchOf(tiles: TileValues, of: OpenedLayer, level: number,
   return { widthPx, heightPx, channels, values };
 }
 
-/** Of a patch of the whole picture, the level that has enough of its pixels. */
-export async function seenPatch(
+/** Of a region of the whole picture, the level that has enough of its pixels. */
+export async function seenRegion(
   tiles: TileValues,
   of: OpenedLayer,
-  patch: Patch,
+  region: Region,
 ): Promise<{ readonly level: number; readonly left: number; readonly top: number; readonly pixels: LayerPixels }> {
   const levels = levelsOf(of);
   let level = 0;
-  while (level + 1 < levels.length && (patch.widthPx * patch.heightPx) / 4 ** level > MOST_PATCH_PX) level++;
+  while (level + 1 < levels.length && (region.widthPx * region.heightPx) / 4 ** level > MOST_REGION_PX) level++;
   const by = 2 ** level;
-  const widthPx = Math.max(1, Math.round(patch.widthPx / by));
-  const heightPx = Math.max(1, Math.round(patch.heightPx / by));
-  const left = Math.floor(patch.left / by);
-  const top = Math.floor(patch.top / by);
-  return { level, left, top, pixels: await patchOf(tiles, of, level, { left, top, widthPx, heightPx }) };
+  const widthPx = Math.max(1, Math.round(region.widthPx / by));
+  const heightPx = Math.max(1, Math.round(region.heightPx / by));
+  const left = Math.floor(region.left / by);
+  const top = Math.floor(region.top / by);
+  return { level, left, top, pixels: await regionOf(tiles, of, level, { left, top, widthPx, heightPx }) };
 }
 
 /** What another picture shows where a tile of the first is, pixel for pixel, whatever its own size. */
@@ -56,7 +61,7 @@ export async function sameFrame(
   to: OpenedLayer,
   of: OpenedLayer,
   level: number,
-  patch: Patch,
+  region: Region,
 ): Promise<LayerPixels> {
   const size = levelsOf(of)[level]!;
   const own = levelsOf(to);
@@ -66,17 +71,17 @@ export async function sameFrame(
     0,
   );
   const from = own[nearest]!;
-  if (from.widthPx === size.widthPx && from.heightPx === size.heightPx) return patchOf(tiles, to, nearest, patch);
+  if (from.widthPx === size.widthPx && from.heightPx === size.heightPx) return regionOf(tiles, to, nearest, region);
   const scale = [from.widthPx / size.widthPx, from.heightPx / size.heightPx] as const;
   // with a pixel around it, for those between
-  const left = Math.max(0, Math.floor(patch.left * scale[0]) - 1);
-  const top = Math.max(0, Math.floor(patch.top * scale[1]) - 1);
-  const around = await patchOf(tiles, to, nearest, {
+  const left = Math.max(0, Math.floor(region.left * scale[0]) - 1);
+  const top = Math.max(0, Math.floor(region.top * scale[1]) - 1);
+  const around = await regionOf(tiles, to, nearest, {
     left,
     top,
-    widthPx: Math.ceil(patch.widthPx * scale[0]) + 3,
-    heightPx: Math.ceil(patch.heightPx * scale[1]) + 3,
+    widthPx: Math.ceil(region.widthPx * scale[0]) + 3,
+    heightPx: Math.ceil(region.heightPx * scale[1]) + 3,
   });
-  const within = { ...patch, left: patch.left - left / scale[0], top: patch.top - top / scale[1] };
+  const within = { ...region, left: region.left - left / scale[0], top: region.top - top / scale[1] };
   return resampled(around, within, scale);
 }
