@@ -4,6 +4,8 @@
 // empty name, in a multi-part file all of them by one more; for each part a table of offsets of its chunks, 0 where one
 // was never written; the chunks, in any order.
 
+import type { Primaries } from '../image/index.ts';
+
 export interface ExrPart {
   readonly channels: readonly string[];
   readonly compression: number;
@@ -12,11 +14,14 @@ export interface ExrPart {
   readonly isPlain: boolean;
   readonly width: number;
   readonly height: number;
+  /** As the file says; absent: Rec. 709, by the standard. */
+  readonly primaries: Primaries | undefined;
 }
 
 const FLAGS = { tiled: 0x200, deep: 0x800, multiPart: 0x1000 };
 const UINT = 0;
 const LONGEST_TEXT = 256;
+const CHROMATICITIES_BYTES = 32;
 /** 8 and 9 in the list of compressions. */
 export const isDwa = (p: ExrPart): boolean => p.compression === 8 || p.compression === 9;
 
@@ -29,6 +34,9 @@ class Cursor {
   /** @throws RangeError past the end */
   u32(at: number): number {
     return this.view.getUint32(at, true);
+  }
+  f32(at: number): number {
+    return this.view.getFloat32(at, true);
   }
   i32(at: number): number {
     return this.view.getInt32(at, true);
@@ -74,6 +82,7 @@ function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
   let chunks: number | undefined;
   let width = 0;
   let height = 0;
+  let primaries: Primaries | undefined;
   for (;;) {
     const name = c.text();
     if (name === '') break;
@@ -88,6 +97,9 @@ function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
     else if (name === 'dataWindow') {
       width = c.i32(at + 8) - c.i32(at) + 1;
       height = c.i32(at + 12) - c.i32(at + 4) + 1;
+    } else if (name === 'chromaticities' && size === CHROMATICITIES_BYTES) {
+      const xy = (k: number) => [c.f32(at + k * 8), c.f32(at + k * 8 + 4)] as const;
+      primaries = { red: xy(0), green: xy(1), blue: xy(2), white: xy(3) };
     } else if (name === 'channels') {
       c.at = at;
       for (let channel = c.text(); channel !== ''; channel = c.text()) {
@@ -102,7 +114,7 @@ function readHeader(c: Cursor, bytes: Uint8Array, flags: number): Header {
   const isTiled = type ? type.includes('tile') : (flags & FLAGS.tiled) !== 0;
   const isDeep = type ? type.startsWith('deep') : (flags & FLAGS.deep) !== 0;
   const isPlain = isWhole && !isTiled && !isDeep && (flags & FLAGS.multiPart) === 0;
-  return { channels, compression, isDeep, isPlain, isTiled, chunks, width, height };
+  return { channels, compression, isDeep, isPlain, isTiled, chunks, width, height, primaries };
 }
 
 function hasAllChunks(c: Cursor, end: number, parts: readonly Header[], isMultiPart: boolean): boolean {

@@ -3,6 +3,7 @@ import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { ImportError } from '../scene/index.ts';
 import { type ExrPart, exrParts, isDwa } from './exrParts.ts';
+import { convert, convertedRemark, toRec709 } from './exrColours.ts';
 import type { ReadPicture } from './readHdr.ts';
 
 export const isExr = (b: Uint8Array): boolean => b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01;
@@ -36,7 +37,9 @@ export function readExr(fileName: string, bytes: Uint8Array, mostPixels: number)
       `“${fileName}” is compressed with DWA and holds ${others.slice(0, 3).join(', ')} beside its colours, which is not read. Save it with ZIP or PIZ, or with RGB channels alone.`,
     );
   const { width, height, data } = decode(fileName, bytes, at);
-  return { width, height, data, fromTop: false, remarks: [] };
+  const matrix = toRec709(part.primaries);
+  if (matrix) convert(data, 4, matrix);
+  return { width, height, data, fromTop: false, remarks: matrix ? [convertedRemark(fileName)] : [] };
 }
 
 function decode(fileName: string, bytes: Uint8Array, part: number) {

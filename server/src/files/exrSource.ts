@@ -4,6 +4,9 @@ import { inflateSync } from 'node:zlib';
 import { AppError } from '@variscen/contract';
 import type { ExrSource } from '@variscen/core/image';
 
+/** Not more than there may be: what says less than it holds is damaged. */
+export const inflated: ExrSource['inflate'] = (packed, bytes) => inflateSync(packed, { maxOutputLength: bytes });
+
 /** @throws AppError DAMAGED of a file that is not as it was written */
 export async function withExr<T>(path: string, work: (source: ExrSource) => Promise<T>): Promise<T> {
   const file = await open(path);
@@ -14,7 +17,7 @@ export async function withExr<T>(path: string, work: (source: ExrSource) => Prom
         const { bytesRead } = await file.read(buffer, 0, bytes, from);
         return buffer.subarray(0, bytesRead);
       },
-      inflate: (packed, bytes) => inflateSync(packed, { maxOutputLength: bytes }),
+      inflate: inflated,
     });
   } catch (e) {
     if (e instanceof RangeError || isOfZlib(e))

@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
 import { MOST_REFERENCE_PIXELS, isExr, readReference } from '@variscen/core/import';
 import sharp from 'sharp';
+import { inflated } from '../files/exrSource.ts';
 import { AssetStore } from '../files/store.ts';
 import type { ReferenceOutcome, ReferenceTask } from './tasks.ts';
 
@@ -13,7 +14,7 @@ export async function runReference({ assets, file, fileName }: ReferenceTask): P
   const store = new AssetStore(assets);
   const bytes = await readFile(file);
   if (!isExr(bytes)) return keepShown(store, bytes, fileName);
-  const { bytes: exr, widthPx, heightPx, remarks } = readReference(fileName, bytes);
+  const { bytes: exr, widthPx, heightPx, remarks } = await readReference(fileName, bytes, inflated);
   return { hash: await store.put(exr), widthPx, heightPx, isLinear: true, remarks };
 }
 
