@@ -43,6 +43,13 @@ interface Source {
   readonly hash: string;
   readonly from: Stored;
 }
+interface Wanted {
+  readonly source: Source;
+  readonly named: () => Promise<NamedCell>;
+}
+/** Pixels of the pictures that a task makes from one reading of their light, which it holds together. */
+const TOGETHER_PX = 16e6;
+const MOST_TOGETHER = 8;
 /** Tasks of the lowest priority. */
 const AT_ONCE = 2;
 const TOLD_EVERY_MS = 700;
@@ -69,12 +76,13 @@ export class DevelopService {
   /** Answers when it is begun; each picture is there when it is done. */
   async develop(projectId: string, cells: readonly CellRef[]): Promise<DevelopAnswer> {
     const { answer, sources, project } = await this.sources(projectId, cells);
-    const work = togetherNamed(sources).flatMap((group) => {
+    const wanted = togetherNamed(sources).flatMap((group): Wanted[] => {
       // the first of them that is begun names all
       let names: Promise<readonly NamedCell[]> | undefined;
       const named = () => (names ??= this.promise(project, group));
-      return group.map((source, i) => this.atOnce(async () => this.one(project, source, (await named())[i]!)));
+      return group.map((source, i) => ({ source, named: async () => (await named())[i]! }));
     });
+    const work = ofOneLight(wanted).map((some) => this.atOnce(() => this.some(project, some)));
     void Promise.allSettled(work).then((ended) => {
       const failed = ended.find((e) => e.status === 'rejected');
       if (failed) this.c.events.emit({ type: 'develop-failed', projectId, message: messageOf(failed.reason) });
@@ -105,27 +113,40 @@ export class DevelopService {
     return { project, sources, answer: answerOf(refs, sources, current) };
   }
 
-  private async one(project: Project, { ref, inputs, hash, from }: Source, named: NamedCell): Promise<void> {
-    const light = from.files.find((f) => f.kind === 'exr')!;
+  /** Those of one light. One that gets no name keeps no other from its own. */
+  private async some(project: Project, wanted: readonly Wanted[]): Promise<void> {
+    const named = await Promise.allSettled(wanted.map((w) => w.named()));
+    const ready = wanted.flatMap(({ source }, i) => {
+      const name = named[i]!;
+      return name.status === 'fulfilled' ? [{ source, named: name.value }] : [];
+    });
+    if (ready.length) await this.fromOneLight(project, ready);
+    for (const name of named) if (name.status === 'rejected') throw name.reason;
+  }
+
+  private async fromOneLight(
+    project: Project,
+    wanted: readonly { readonly source: Source; readonly named: NamedCell }[],
+  ): Promise<void> {
+    const light = lightOf(wanted[0]!.source);
     const path = await this.c.output.toRead(light.path);
     if (await this.c.output.faultOf(light))
       throw new AppError('FILE_CHANGED', `“${light.path}” is not the picture that was rendered.`);
-    const kinds = filesOfCell(from.profile, false)
-      .map((f) => f.kind)
-      .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile));
     const folder = join(this.c.uploads, randomUUID());
     try {
       await mkdir(folder, { recursive: true });
-      const files = kinds.map((kind) => ({ kind, file: join(folder, kind) }));
-      await runTask({
-        kind: 'develop',
-        source: { kind: 'exr', path, grade: gradeIn(inputs) },
+      const pictures = wanted.map(({ source: { inputs, from }, named }, i) => ({
+        grade: gradeIn(inputs),
         description: `${named.cameraName} in ${named.variantName}, ${versionText(named.version)}, ${from.profile.name}, ${from.result.samples} samples`,
         profile: from.profile,
-        files,
-        assets: this.c.assetsFolder,
-      });
-      await this.store(project.id, { ref, inputs, hash, from }, named, files);
+        files: filesOfCell(from.profile, false)
+          .map((f) => f.kind)
+          .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile))
+          .map((kind) => ({ kind, file: join(folder, `${i}-${kind}`) })),
+      }));
+      await runTask({ kind: 'develop', light: path, pictures, assets: this.c.assetsFolder });
+      for (const [i, { source, named }] of wanted.entries())
+        await this.store(project.id, source, named, pictures[i]!.files);
     } finally {
       await rm(folder, { recursive: true, force: true });
     }
@@ -203,6 +224,23 @@ export class DevelopService {
     await this.c.db.getRepository(Renders).insert(row as never);
     this.tellSoon(projectId);
   }
+}
+
+const lightOf = ({ from }: Source) => from.files.find((f) => f.kind === 'exr')!;
+/** Pictures that differ in their grade share a file of light, which a task reads once for a few of them. */
+function ofOneLight(wanted: readonly Wanted[]): Wanted[][] {
+  const byLight = new Map<string, Wanted[]>();
+  for (const w of wanted) {
+    const { path } = lightOf(w.source);
+    const known = byLight.get(path);
+    if (known) known.push(w);
+    else byLight.set(path, [w]);
+  }
+  return [...byLight.values()].flatMap((all) => {
+    const { widthPx, heightPx } = all[0]!.source.from;
+    const atOnce = Math.min(MOST_TOGETHER, Math.max(1, Math.floor(TOGETHER_PX / (widthPx * heightPx))));
+    return Array.from({ length: Math.ceil(all.length / atOnce) }, (_, i) => all.slice(i * atOnce, (i + 1) * atOnce));
+  });
 }
 
 /** Pictures of a cell that were rendered by one profile: all of them get one version. */

@@ -7,6 +7,7 @@ import { deflateSync } from 'node:zlib';
 import {
   type Grade,
   NEUTRAL_GRADE,
+  NO_GRADE,
   encodeExr,
   fromHalf,
   lensed,
@@ -17,7 +18,7 @@ import {
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import sharp from 'sharp';
-import { developed } from './developed.ts';
+import { developed, developedTogether } from './developed.ts';
 import { encodedDeep, encodedPlain } from './encoded.ts';
 
 const run = promisify(execFile);
@@ -141,6 +142,31 @@ describe('a picture developed from its file', () => {
         },
       ),
       { numRuns: 30, endOnFailure: true },
+    );
+  });
+
+  it('is the same whether it is developed alone or together with others of its light', async () => {
+    const ways = fc.record({
+      grade: fc.oneof(grade, fc.constant(NO_GRADE)),
+      bits: fc.constantFrom(8 as const, 16 as const),
+    });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(light, { minLength: width * height * 3, maxLength: width * height * 3 }),
+        fc.array(ways, { minLength: 1, maxLength: 5 }),
+        fc.constantFrom('half' as const, 'float' as const),
+        async (rgb, shown, type) => {
+          const path = await exrOf(rgb, type);
+          const together = await developedTogether(path, shown, folder);
+          for (const [i, { grade: g, bits }] of shown.entries()) {
+            const alone = await developed({ kind: 'exr', path, grade: g }, { bits, widthPx: null }, folder);
+            const depth = bits === 16 ? 'ushort' : 'uchar';
+            const [a, b] = await Promise.all([alone, together[i]!].map((x) => x.raw({ depth }).toBuffer()));
+            expect(b!.equals(a!)).toBe(true);
+          }
+        },
+      ),
+      { numRuns: 20, endOnFailure: true },
     );
   });
 

@@ -86,43 +86,75 @@ async function fromLight(
   { bits, widthPx, display = 'srgb' }: Wanted,
   assets: string,
 ): Promise<Sharp> {
-  const lut = grade.lut && grade.lutStrength > 0 ? await lutOf(grade.lut, assets) : undefined;
-  const grading = gradingFor(display, gradingOf(grade, lut));
+  const shown = { grade, bits, display };
   return withExr(path, async (source) => {
     const size = await readExrAbout(source);
     // so much smaller that whole squares of pixels become one is made of light
     const by = widthPx === null ? 1 : Math.max(1, Math.floor(size.widthPx / (widthPx * 2)));
+    if (by === 1) return (await atFullSize(source, [shown], assets))[0]!;
     const small = { widthPx: Math.ceil(size.widthPx / by), heightPx: Math.ceil(size.heightPx / by) };
-    const codes = new Codes(small, bits, grading, await lensFor(source, grade, small));
-    if (
-      by === 1 &&
-      isByChannel(grade) &&
-      keepsChannels(display) &&
-      !hasLens(grade) &&
-      COLOURS.every((c) => size.halves.has(c))
-    )
-      await readExrHalves(source, COLOURS, () => codes.ofHalves());
-    else if (by === 1)
-      await readExrLines(
-        source,
-        (name) => COLOURS.includes(name),
-        () => (row, lines) =>
-          codes.addLine(
-            row,
-            COLOURS.map((c) => lines.get(c)!),
-          ),
+    const codes = await codesFor(source, shown, small, assets);
+    const { channels } = await readExrLayers(source, (name) => COLOURS.includes(name), codes.widthPx);
+    const planes = COLOURS.map((c) => channels.get(c)!);
+    for (let row = 0; row < codes.heightPx; row++)
+      codes.addLine(
+        row,
+        planes.map((p) => p.subarray(row * codes.widthPx, (row + 1) * codes.widthPx)),
       );
-    else {
-      const { channels } = await readExrLayers(source, (name) => COLOURS.includes(name), codes.widthPx);
-      const planes = COLOURS.map((c) => channels.get(c)!);
-      for (let row = 0; row < codes.heightPx; row++)
-        codes.addLine(
-          row,
-          planes.map((p) => p.subarray(row * codes.widthPx, (row + 1) * codes.widthPx)),
-        );
-    }
     return codes.image();
   });
+}
+
+/** How light is shown. */
+export interface Shown {
+  readonly grade: Grade;
+  readonly bits: 8 | 16;
+  readonly display?: Display;
+}
+/** One light shown in several ways at full size, with 8 bits for screens of sRGB. The light is read once. */
+export async function developedTogether(path: string, shown: readonly Shown[], assets: string): Promise<Sharp[]> {
+  const images = await withExr(path, (source) => atFullSize(source, shown, assets));
+  return images.map((image, i) =>
+    shown[i]!.bits === 16 ? image.toColourspace('rgb16') : image.withIccProfile('srgb'),
+  );
+}
+
+async function atFullSize(source: ExrSource, shown: readonly Shown[], assets: string): Promise<Sharp[]> {
+  const size = await readExrAbout(source);
+  const areHalves = COLOURS.every((c) => size.halves.has(c));
+  const codes: Codes[] = [];
+  for (const s of shown) codes.push(await codesFor(source, s, size, assets));
+  const isLookedUp = ({ grade, display = 'srgb' }: Shown) =>
+    areHalves && isByChannel(grade) && keepsChannels(display) && !hasLens(grade);
+  const lookedUp = codes.filter((_, i) => isLookedUp(shown[i]!));
+  const workedOut = codes.filter((_, i) => !isLookedUp(shown[i]!));
+  if (lookedUp.length) await readExrHalves(source, COLOURS, () => eachOf(lookedUp.map((c) => c.ofHalves())));
+  if (workedOut.length)
+    await readExrLines(
+      source,
+      (name) => COLOURS.includes(name),
+      () => (row, lines) => {
+        const colours = COLOURS.map((c) => lines.get(c)!);
+        for (const c of workedOut) c.addLine(row, colours);
+      },
+    );
+  return codes.map((c) => c.image());
+}
+type TakeColours = (row: number, colours: readonly Uint16Array[]) => void;
+const eachOf =
+  (takes: readonly TakeColours[]): TakeColours =>
+  (row, colours) => {
+    for (const take of takes) take(row, colours);
+  };
+
+async function codesFor(
+  source: ExrSource,
+  { grade, bits, display = 'srgb' }: Shown,
+  size: PictureSize,
+  assets: string,
+): Promise<Codes> {
+  const lut = grade.lut && grade.lutStrength > 0 ? await lutOf(grade.lut, assets) : undefined;
+  return new Codes(size, bits, gradingFor(display, gradingOf(grade, lut)), await lensFor(source, grade, size));
 }
 function gradingFor(display: Display, grading: Grading): Grading {
   const turn = codesOn(display);
@@ -187,7 +219,7 @@ class Codes {
    * Of halves there are 65,536: what each of them becomes is worked out once, by the same arithmetic. Powers are most of
    * what a grade takes.
    */
-  ofHalves(): (row: number, colours: readonly Uint16Array[]) => void {
+  ofHalves(): TakeColours {
     const { data, widthPx } = this;
     const values = halfValues();
     const grey = [0, 0, 0];

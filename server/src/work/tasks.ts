@@ -2,7 +2,7 @@
 import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
 import type { StandIn } from '@variscen/core/cull';
 import type { FileKind, Profile } from '@variscen/core/plan';
-import type { Display, ShownObject } from '@variscen/core/image';
+import type { Display, Grade, ShownObject } from '@variscen/core/image';
 import type { Inputs, Change } from '@variscen/core/looks';
 import type {
   CameraSettings,
@@ -286,10 +286,14 @@ export interface SheetTask {
 /** A picture's files for a screen, from its stored light by another grade. */
 export interface DevelopTask {
   readonly kind: 'develop';
-  readonly source: Extract<PictureSource, { kind: 'exr' }>;
-  readonly description: string;
-  readonly profile: Profile;
-  readonly files: readonly { readonly kind: FileKind; readonly file: string }[];
+  /** The OpenEXR file of all of them. */
+  readonly light: string;
+  readonly pictures: readonly {
+    readonly grade: Grade;
+    readonly description: string;
+    readonly profile: Profile;
+    readonly files: readonly { readonly kind: FileKind; readonly file: string }[];
+  }[];
   readonly assets: string;
 }
 /** Pictures into a folder or a zip. */

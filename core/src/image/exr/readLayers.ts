@@ -264,20 +264,19 @@ function channelsIn(bytes: Uint8Array): Channel[] {
  * it gives is written over by the next.
  */
 function unfiltering(mostBytes: number): (given: Uint8Array) => Uint8Array {
-  const bytes = new Uint8Array(mostBytes);
   const out = new Uint8Array(mostBytes);
-  const all = new Uint16Array(out.buffer, 0, mostBytes >> 1);
   return (given) => {
     const { length } = given;
     const half = (length + 1) >> 1;
-    const pairs = length >> 1;
     let sum = 128;
-    for (let i = 0; i < length; i++) {
-      sum = (sum + given[i]! + 128) & 255;
-      bytes[i] = sum;
+    for (let i = 0, to = 0; i < half; i++, to += 2) {
+      sum = (sum + given[i]! + 128) | 0;
+      out[to] = sum;
     }
-    for (let i = 0, j = half; i < pairs; i++, j++) all[i] = bytes[i]! | (bytes[j]! << 8);
-    if (length % 2) out[length - 1] = bytes[half - 1]!;
+    for (let i = half, to = 1; i < length; i++, to += 2) {
+      sum = (sum + given[i]! + 128) | 0;
+      out[to] = sum;
+    }
     return out.subarray(0, length);
   };
 }
