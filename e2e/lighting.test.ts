@@ -241,6 +241,20 @@ describe('a model that has no light', () => {
     expect(errors).toEqual([]);
   });
 
+  it('has panels that are bright in the middle, by a picture that is made here', async () => {
+    const field = page.getByRole('combobox', { name: /Picture$/ });
+    await field.click();
+    await page.getByRole('option', { name: 'Bright middle, edge at half' }).click();
+    await until(async () => (await pendingOf('light.picture')).length === 3);
+    const [value] = new Set((await pendingOf('light.picture')).map((c) => String(c.value)));
+    expect(value).toMatch(/Bright middle, edge at half/);
+    await until(async () => (await field.inputValue()).startsWith('Bright middle'));
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+z');
+    await until(async () => (await pendingOf('light.picture')).length === 0);
+    expect(errors).toEqual([]);
+  });
+
   it('comes out of a batch lit as its look says', async () => {
     await button(/^Keep \d+ changes$/).click();
     await until(async () => (await project()).pending.length === 0);

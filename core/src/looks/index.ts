@@ -23,6 +23,7 @@ export * from './photometry.ts';
 export * from './placement.ts';
 export * from './skyOf.ts';
 export * from './copies.ts';
+export * from './panelGradients.ts';
 export * from './placeDocument.ts';
 export * from './variantNames.ts';
 export * from './compare.ts';

@@ -415,6 +415,25 @@ export const Renders = new EntitySchema<RenderRow>({
     createdAt: time('created_at'),
   },
 });
+/** Of a picture all but what it was rendered from, which may be much. */
+export const STORED_RENDER = {
+  id: true,
+  projectId: true,
+  traceId: true,
+  cameraId: true,
+  variantId: true,
+  frame: true,
+  version: true,
+  profile: true,
+  widthPx: true,
+  heightPx: true,
+  files: true,
+  result: true,
+  met: true,
+  cleaningId: true,
+  createdAt: true,
+} as const;
+export type StoredRender = Pick<RenderRow, keyof typeof STORED_RENDER>;
 export const Reviews = new EntitySchema<ReviewRow>({
   name: 'review',
   tableName: 'review',

@@ -192,7 +192,7 @@ export class DeliveryService {
   ): Promise<Omit<DeliverTask, 'aside'>> {
     const pictures: DeliverTask['pictures'][number][] = [];
     for (const [i, x] of picked.entries()) {
-      const source = await this.pictures.toDevelop(x.row);
+      const source = await this.pictures.toDevelop(x.row.id);
       const graded = source.kind === 'exr' && !asked.isGraded ? { ...source, grade: NO_GRADE } : source;
       const grade = project.options
         .filter((o) => o.facet === 'grade' && x.variant.optionIds.includes(o.id))

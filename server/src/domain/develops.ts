@@ -9,7 +9,7 @@ import { gradeOf, type Inputs } from '@variscen/core/looks';
 import { type FileKind, type Profile, filesOfCell, pathOfFile, pathOfPicture } from '@variscen/core/plan';
 import pLimit from 'p-limit';
 import { Any } from 'typeorm';
-import { type RenderRow, Outputs, Renders } from '../db/entities.ts';
+import { type RenderRow, type StoredRender, Outputs, Renders, STORED_RENDER } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import { type CellRef, type PictureRef, byCell, cellKey, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
@@ -19,29 +19,11 @@ import { type NamedCell, PlannedNames } from './plannedNames.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf } from './sequences.ts';
 
-/** Of a picture all but what it was rendered from, which may be much. */
-const STORED = {
-  id: true,
-  projectId: true,
-  traceId: true,
-  cameraId: true,
-  variantId: true,
-  frame: true,
-  version: true,
-  profile: true,
-  widthPx: true,
-  heightPx: true,
-  files: true,
-  result: true,
-  met: true,
-  cleaningId: true,
-} as const;
-type Stored = Pick<RenderRow, keyof typeof STORED>;
 interface Source {
   readonly ref: PictureRef;
   readonly inputs: Inputs;
   readonly hash: string;
-  readonly from: Stored;
+  readonly from: StoredRender;
 }
 interface Wanted {
   readonly source: Source;
@@ -100,7 +82,7 @@ export class DevelopService {
     const found = await this.c.looks.ask({ kind: 'develop', projectId, refs });
     const ids = found.flatMap((f) => (f.isCurrent ? [] : (f.renderId ?? [])));
     const where = { id: Any([...new Set(ids)]) };
-    const stored: Stored[] = await this.c.db.getRepository(Renders).find({ select: { ...STORED }, where });
+    const stored: StoredRender[] = await this.c.db.getRepository(Renders).find({ select: { ...STORED_RENDER }, where });
     const rows = new Map(stored.map((r) => [r.id, r]));
     const sources: Source[] = [];
     const current = new Set<string>();

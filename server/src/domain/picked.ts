@@ -2,11 +2,11 @@
 import { AppError, type Project, type Review } from '@variscen/contract';
 import type { LabelValues } from '@variscen/core/sheet';
 import { Any } from 'typeorm';
-import { type RenderRow, Renders } from '../db/entities.ts';
+import { type StoredRender, Renders, STORED_RENDER } from '../db/entities.ts';
 import type { Context } from './context.ts';
 
 export interface Picked {
-  readonly row: RenderRow;
+  readonly row: StoredRender;
   readonly camera: Project['cameras'][number];
   readonly variant: Project['variants'][number];
   readonly review: Review | null;
@@ -20,7 +20,8 @@ export async function pickedOf(
   reviews: readonly Review[],
 ): Promise<Picked[]> {
   const ids = [...new Set(renderIds)];
-  const rows = await c.db.getRepository(Renders).find({ where: { id: Any(ids), projectId: project.id } });
+  const where = { id: Any(ids), projectId: project.id };
+  const rows: StoredRender[] = await c.db.getRepository(Renders).find({ select: { ...STORED_RENDER }, where });
   const byId = new Map(rows.map((r) => [r.id, r]));
   const said = new Map(reviews.map((r) => [r.renderId, r]));
   const [cameras, variants] = [byIdOf(project.cameras), byIdOf(project.variants)];

@@ -129,7 +129,8 @@ export class PictureService {
   }
 
   /** What it is made anew from, to be shown or written. */
-  async toDevelop(render: RenderRow): Promise<PictureSource> {
+  async toDevelop(renderId: string): Promise<PictureSource> {
+    const render = await this.find(renderId);
     const light = filesThere(render).find((f) => f.kind === 'exr');
     if (light) return { kind: 'exr', path: await this.whole(light), grade: shownBy(render) };
     return { kind: 'shown', path: await this.whole(shownFile(render)) };

@@ -30,7 +30,7 @@ export class SheetService {
     const project = await this.projects.get(projectId);
     const picked = await pickedOf(this.c, project, asked.renderIds, await this.reviews.list(projectId));
     const sources: SheetTask['sources'][number][] = [];
-    for (const { row } of picked) sources.push(await this.pictures.toDevelop(row));
+    for (const { row } of picked) sources.push(await this.pictures.toDevelop(row.id));
     const task: SheetTask = {
       kind: 'sheet',
       format: asked.format,

@@ -5,6 +5,7 @@ import type { Project } from '@variscen/contract';
 import { parseSky } from '@variscen/core/environment';
 import { parseLut } from '@variscen/core/image';
 import {
+  PANEL_GRADIENTS,
   type Property,
   type SceneIndex,
   type Value,
@@ -24,6 +25,7 @@ import { ColorField, fromHex, toHex } from '../../../ui/ColorField.tsx';
 import { NumberField } from '../../../ui/NumberField.tsx';
 import { say, sayError } from '../../../ui/notify.ts';
 import { copiedMaterials } from '../../../model/materialNames.ts';
+import { gradientFile } from './gradientFile.ts';
 import styles from './ValueEditor.module.css';
 
 const AXES = { axes: ['X', 'Y', 'Z'], channels: ['R', 'G', 'B'] } as const;
@@ -286,10 +288,11 @@ function BringField({
     ...used,
     ...(value !== null && kind.name(value) ? [[value, kind.name(value)!] as const] : []),
   ]);
-  const bring = async (f: File) => {
+  const gradients = property.id === 'light.picture' ? PANEL_GRADIENTS : [];
+  const bring = async (made: () => Promise<File>) => {
     setBusy(true);
     try {
-      const b = await bringIn(brings, f);
+      const b = await bringIn(brings, await made());
       if (brings === 'environment') await client.invalidateQueries({ queryKey: ['environments'] });
       onChange(b.value);
       say(`“${b.name}” is in, ${b.about}`, b.remarks);
@@ -313,11 +316,16 @@ function BringField({
           ...(listed.size
             ? [{ group: kind.found, items: [...listed].map(([v, name]) => ({ value: v, label: name })) }]
             : []),
+          ...(gradients.length
+            ? [{ group: 'Gradients', items: gradients.map(({ id, name }) => ({ value: id, label: name })) }]
+            : []),
           { group: 'More', items: [{ value: BRING, label: kind.more }] },
         ]}
         allowDeselect={false}
         onChange={(v) => {
-          if (v === BRING) file.current?.click();
+          const gradient = gradients.find((g) => g.id === v);
+          if (gradient) void bring(() => gradientFile(gradient));
+          else if (v === BRING) file.current?.click();
           else if (v !== null) onChange(v);
         }}
         comboboxProps={{ width: 210, position: 'bottom-end' }}
@@ -331,7 +339,7 @@ function BringField({
         onChange={(e) => {
           const f = e.currentTarget.files?.[0];
           e.currentTarget.value = '';
-          if (f) void bring(f);
+          if (f) void bring(() => Promise.resolve(f));
         }}
       />
     </>
