@@ -168,6 +168,29 @@ describe('the first evening', () => {
     await settled();
     const before = await brightness();
     expect(before).toBeGreaterThan(2);
+    // a region of it alone: the same picture there, of so many pixels
+    const frame = (await live.boundingBox())!;
+    await page.getByRole('button', { name: 'Region', exact: true }).click();
+    await page.mouse.move(frame.x + frame.width * 0.25, frame.y + frame.height * 0.5);
+    await page.mouse.down();
+    await page.mouse.move(frame.x + frame.width * 0.75, frame.y + frame.height * 0.9, { steps: 4 });
+    await page.mouse.up();
+    await page.getByText(/^Live, region · (?:[89]|\d{2,}) samples/).waitFor();
+    const part = page.getByRole('img', { name: 'Live render of the region' });
+    const [own, whole] = await part.evaluate((c) => {
+      const region = c as HTMLCanvasElement;
+      const all = document.querySelector<HTMLCanvasElement>('canvas[aria-label="Live render"]')!;
+      const meanOf = (canvas: HTMLCanvasElement, at: readonly [number, number, number, number]) => {
+        const { data } = canvas.getContext('2d')!.getImageData(...at);
+        return data.reduce((sum, x) => sum + x, 0) / data.length;
+      };
+      const { width, height } = all;
+      const there = [width * 0.25, height * 0.5, width * 0.5, height * 0.4] as const;
+      return [meanOf(region, [0, 0, region.width, region.height]), meanOf(all, there)];
+    });
+    expect(Math.abs(own! - whole!)).toBeLessThan(4);
+    await page.getByRole('button', { name: 'Whole frame' }).click();
+    await settled();
     await page.getByRole('tab', { name: 'Environment', exact: true }).click();
     await page.getByRole('button', { name: /^Late/ }).first().click();
     // by night; the picture before stays until then, with its line, which may be gone before anybody sees it

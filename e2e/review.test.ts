@@ -183,6 +183,24 @@ describe('the morning after', () => {
     await page.getByRole('menuitem', { name: 'Close From elsewhere.exr' }).click();
     await until(async () => (await send<unknown[]>('GET', `${at}/references`)).length === 0);
     await page.keyboard.press('Escape');
+    // one that has ids says what is there, too; the Stage is of this project's own pictures
+    await page.getByLabel('File of a reference').setInputFiles(exr);
+    const name = exr.split('/').at(-1)!;
+    await page.getByRole('radio', { name: 'Side by side' }).click();
+    const box = (await page.getByRole('img', { name: `${name}: Picture` }).boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const here = page.getByRole('region', { name: 'What is here' });
+    await here.getByText(name).waitFor();
+    await here
+      .getByRole('button', { name: /^Isolate / })
+      .first()
+      .waitFor();
+    expect(await here.getByRole('link').count()).toBe(0);
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'References' }).click();
+    await page.getByRole('menuitem', { name: `Close ${name}` }).click();
+    await until(async () => (await send<unknown[]>('GET', `${at}/references`)).length === 0);
+    await page.keyboard.press('Escape');
     await page.getByRole('radio', { name: 'One' }).click();
   });
 

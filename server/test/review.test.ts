@@ -13,7 +13,7 @@ import {
   type Review,
   type RouteAnswer,
 } from '@variscen/contract';
-import { decodeSrgb, levelsOf, tileFromBytes, tileSize, writeExr } from '@variscen/core/image';
+import { decodeSrgb, levelsOf, parseLut, tileFromBytes, tileSize, writeExr } from '@variscen/core/image';
 import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -396,6 +396,31 @@ describe('a grade of finished pictures', () => {
     expect(darker.files.find((x) => x.kind === 'exr')!.path).toBe(
       (await newest(now)).files.find((x) => x.kind === 'exr')!.path,
     );
+  });
+
+  it('that cannot be made keeps no other of the same light from being made', async () => {
+    const p = await graded('One LUT is gone');
+    const at = `/api/projects/${p.id}`;
+    await render(p, await profileOf(p, { widthPx: 48, files: EXR_FILES }));
+    const cube = ['LUT_3D_SIZE 2', ...Array.from({ length: 8 }, (_, i) => `${i & 1} ${(i >> 1) & 1} ${i >> 2}`)];
+    const bytes = new TextEncoder().encode(cube.join('\n'));
+    const { value } = await f.ok<{ value: string }>('POST', '/api/luts?fileName=gone.cube', bytes);
+    const add = (name: string, change: object) =>
+      f.ok('POST', `${at}/options/together`, {
+        options: [{ facet: 'grade', name, changes: [change] }],
+        variant: { fromVariantId: p.variants[0]!.id, name },
+      });
+    await add('Darker', exposure(-1));
+    await add('By a LUT', { target: 'grade', property: 'grade.lut', value });
+    await add('Bluish', { target: 'grade', property: 'grade.whiteKelvin', value: 5000 });
+    const now = await f.ok<Project>('GET', at);
+    const { hash } = parseLut(value)!;
+    await rm(join(f.home, 'assets', hash.slice(0, 2), hash));
+    await f.ok('POST', `${at}/develop`, { cells: cellsOf(now, 2, 3, 4) });
+    const made = async (variant: number) =>
+      (await f.ok<Render[]>('GET', `${at}/cells/${now.cameras[0]!.id}/${now.variants[variant]!.id}`)).length;
+    await until(async () => (await made(2)) === 1 && (await made(4)) === 1);
+    expect(await made(3)).toBe(0);
   });
 
   it('is refused with what is no grade, and without the light of a picture', async () => {

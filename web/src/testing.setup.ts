@@ -1,6 +1,9 @@
 // Modules are loaded once for all test files, and what a test has drawn goes after each.
-import { cleanup } from '@testing-library/react';
+import { cleanup, configure } from '@testing-library/react';
 import { afterEach } from 'vitest';
+
+// a machine on which other tests are at work takes its time; what comes is not waited for longer
+configure({ asyncUtilTimeout: 10_000 });
 
 afterEach(() => {
   if (typeof document !== 'undefined') cleanup();

@@ -29,6 +29,10 @@ interface Wanted {
   readonly source: Source;
   readonly named: () => Promise<NamedCell>;
 }
+interface Ready {
+  readonly source: Source;
+  readonly named: NamedCell;
+}
 /** Pixels of the pictures that a task makes from one reading of their light, which it holds together. */
 const TOGETHER_PX = 16e6;
 const MOST_TOGETHER = 8;
@@ -102,14 +106,14 @@ export class DevelopService {
       const name = named[i]!;
       return name.status === 'fulfilled' ? [{ source, named: name.value }] : [];
     });
-    if (ready.length) await this.fromOneLight(project, ready);
-    for (const name of named) if (name.status === 'rejected') throw name.reason;
+    const isDone = ready.length === 0 || (await this.fromOneLight(project, ready));
+    // one of them cannot be made: each by itself, so that it keeps no other from being made
+    const alone = isDone ? [] : await Promise.allSettled(ready.map((one) => this.fromOneLight(project, [one])));
+    for (const ended of [...named, ...alone]) if (ended.status === 'rejected') throw ended.reason;
   }
 
-  private async fromOneLight(
-    project: Project,
-    wanted: readonly { readonly source: Source; readonly named: NamedCell }[],
-  ): Promise<void> {
+  /** @returns false: nothing was made, since one of several cannot be @throws where it is one */
+  private async fromOneLight(project: Project, wanted: readonly Ready[]): Promise<boolean> {
     const light = lightOf(wanted[0]!.source);
     const path = await this.c.output.toRead(light.path);
     if (await this.c.output.faultOf(light))
@@ -126,9 +130,17 @@ export class DevelopService {
           .filter((kind) => !kind.startsWith('exr') && !isLight(kind, from.profile))
           .map((kind) => ({ kind, file: join(folder, `${i}-${kind}`) })),
       }));
-      await runTask({ kind: 'develop', light: path, pictures, assets: this.c.assetsFolder });
-      for (const [i, { source, named }] of wanted.entries())
-        await this.store(project.id, source, named, pictures[i]!.files);
+      try {
+        await runTask({ kind: 'develop', light: path, pictures, assets: this.c.assetsFolder });
+      } catch (e) {
+        if (wanted.length > 1) return false;
+        throw e;
+      }
+      const stored = await Promise.allSettled(
+        wanted.map(({ source, named }, i) => this.store(project.id, source, named, pictures[i]!.files)),
+      );
+      for (const ended of stored) if (ended.status === 'rejected') throw ended.reason;
+      return true;
     } finally {
       await rm(folder, { recursive: true, force: true });
     }

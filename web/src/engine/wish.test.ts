@@ -44,6 +44,15 @@ describe('what the live render is asked for', () => {
   it('is the whole frame, whatever part is rendered in the batch', () => {
     expect(wish(600, 300).camera.crop).toBeUndefined();
   });
+  it('is a region alone where one is marked off, as fine as it is on the page, also where the whole would be too much', () => {
+    const region = { left: 25, top: 50, right: 75, bottom: 100 };
+    const state = resolve(new SceneIndex(document), []);
+    const camera = cameraForScene(document);
+    const part = wishOf({ sceneHash: 'abc', state, camera, width: 1200, height: 800, region });
+    expect(part).toMatchObject({ widthPx: 1200, heightPx: 800, camera: { crop: region, widthPx: 1200 } });
+    const whole = wishOf({ sceneHash: 'abc', state, camera, width: 1200, height: 800 });
+    expect(whole.widthPx).toBeLessThan(1200);
+  });
   it('leaves a core to the page where there are more than two', () => {
     expect([1, 2, 4, 64].map(threadsFor)).toEqual([1, 2, 3, 16]);
   });

@@ -1,6 +1,6 @@
 // What the stage shows, as the live render is asked for it.
 import { type ResolvedState, gradeOf, propertyOf } from '@variscen/core/looks';
-import type { CameraSettings } from '@variscen/core/scene';
+import type { CameraSettings, Crop } from '@variscen/core/scene';
 import type { Wish } from './messages.ts';
 
 /** More pixels than this are not rendered; the picture is drawn larger. */
@@ -15,13 +15,16 @@ export interface Shown {
   readonly camera: CameraSettings;
   readonly width: number;
   readonly height: number;
+  /** A part of the frame, in per cent of it, that alone is rendered; absent: the whole frame. */
+  readonly region?: Crop;
   readonly samples?: number;
   readonly evidence?: boolean;
 }
 
-/** The whole frame in the pixels that it has on the page, without the part that a camera may crop to. */
-export function wishOf({ sceneHash, state, camera, width, height, samples, evidence }: Shown): Wish {
-  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height)));
+/** The frame, or a region of it, in the pixels that it has on the page; not the part that a camera may crop to. */
+export function wishOf({ sceneHash, state, camera, width, height, region, samples, evidence }: Shown): Wish {
+  const share = region ? ((region.right - region.left) * (region.bottom - region.top)) / 100 ** 2 : 1;
+  const k = Math.min(1, Math.sqrt(MOST_PIXELS / Math.max(1, width * height * share)));
   const widthPx = Math.max(1, Math.round(width * k));
   const heightPx = Math.max(1, Math.round(height * k));
   const changes = [...state.values.values()]
@@ -31,7 +34,7 @@ export function wishOf({ sceneHash, state, camera, width, height, samples, evide
     sceneHash,
     changes,
     grade: gradeOf(state),
-    camera: { ...camera, widthPx, heightPx, crop: undefined },
+    camera: { ...camera, widthPx, heightPx, crop: region },
     widthPx,
     heightPx,
     ...(samples !== undefined && { samples }),

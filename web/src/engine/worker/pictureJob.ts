@@ -2,10 +2,10 @@
 // denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
-import { type Grade, lensed, toDisplay } from '@variscen/core/image';
+import { type Grade, type PictureSize, lensed, throughLens, toDisplay } from '@variscen/core/image';
 import { type Change, type ResolvedState, type SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
 import { PROFILES, type Profile } from '@variscen/core/plan';
-import { type Pose, type SceneDocument, poseFor } from '@variscen/core/scene';
+import { type Pose, type SceneDocument, croppedPx, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type EngineScene,
@@ -179,6 +179,8 @@ export class PictureJob {
       ...(this.wish.evidence && { evidence: { finer: 1 } }),
       ...(made.sources.length > 0 && { lightGroups: made.sources.length }),
     };
+    const { left, top, ...size } = croppedPx({ widthPx, heightPx }, this.wish.camera.crop);
+    const part = { ...size, place: { left, top, widthPx, heightPx } };
     const camera = engineCamera(made.pose.now.camera);
     const token = {};
     const at: Progress = { samples: 0, aside: undefined };
@@ -196,7 +198,7 @@ export class PictureJob {
       if (at.samples >= goal || at.samples === stage.samples) {
         goal = at.samples * 2;
         if (at.samples >= stage.shownFrom)
-          await this.showFilm(engine, made, stage, at.samples, { widthPx, heightPx, memoryBytes, threads });
+          await this.showFilm(engine, made, stage, at.samples, { ...part, memoryBytes, threads });
       }
       if (isLive && stage.scale === 1 && at.samples >= GOOD_SAMPLES) turn.urgency = REFINING;
       // what is done needs no other turn: what is read of it below is still in the engine
@@ -242,7 +244,7 @@ export class PictureJob {
     { selection, sources, plate }: Made,
     stage: Stage,
     samples: number,
-    about: Pick<Shown, 'widthPx' | 'heightPx' | 'memoryBytes' | 'threads'>,
+    about: Pick<Shown, 'widthPx' | 'heightPx' | 'place' | 'memoryBytes' | 'threads'>,
   ): Promise<void> {
     const { signal } = this;
     const isPlain = samples === 1 && !selection.inked.length && !plate;
@@ -271,9 +273,9 @@ export class PictureJob {
     };
     workshop.apart = { key: this.lightlessKey, shown, picture };
   }
-  private show({ film, ...about }: Shown): void {
+  private show({ film, place, ...about }: Shown): void {
     const { lut } = this.grade;
-    const light = lensed(film, about, this.grade);
+    const light = throughLensAt(film, place, about, this.grade);
     const rgba = opaque(toDisplay(light, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
     this.tell({ kind: 'picture', rgba, ...about }, [rgba.buffer]);
   }
@@ -291,6 +293,13 @@ export class PictureJob {
     const lightPaths = engine.picture().samples.reduce((a, b) => a + b, 0);
     this.tell({ kind: 'met', seen: [...seen], unmet: [...unmet], lightPaths });
   }
+}
+
+/** Of a part of the frame, what glows elsewhere is not known: it has no bloom. */
+function throughLensAt(film: Float32Array, place: Shown['place'], size: PictureSize, grade: Grade): Float32Array {
+  if (size.widthPx === place.widthPx && size.heightPx === place.heightPx) return lensed(film, size, grade);
+  const pixels = { widthPx: size.widthPx, heightPx: size.heightPx, channels: 4, values: film };
+  return throughLens(pixels, place, { ...grade, bloom: 0 }, undefined).values;
 }
 
 /** What a picture is of, but for what light scales with: the same text, the same picture in other lights. */

@@ -5,17 +5,29 @@ import { objectTarget } from '@variscen/core/looks';
 import { Link } from 'react-router';
 import { ApiError, call } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
+import type { Subject } from '../../model/review/subject.ts';
 import { percent } from '../../ui/format.ts';
 import styles from './ReviewSide.module.css';
 import type { AskedAt, ReviewTools } from './useReviewTools.ts';
 
 interface Props {
   readonly project: Project;
-  readonly current: Listed;
   readonly asked: AskedAt;
   readonly tools: ReviewTools;
 }
-export function ObjectsPanel({ project, current, asked, tools }: Props) {
+/** Of any picture that is in sight, also of others' pictures where they have ids. */
+export function ObjectsPanel({ project, asked, tools }: Props) {
+  const { pictures } = tools.compared;
+  const subject = pictures.find((s) => s.id === asked.renderId);
+  if (!subject) return null;
+  return <Here project={project} subject={subject} isNamed={pictures.length > 1} asked={asked} tools={tools} />;
+}
+
+interface HereProps extends Props {
+  readonly subject: Subject;
+  readonly isNamed: boolean;
+}
+function Here({ project, subject, isNamed, asked, tools }: HereProps) {
   const { data, error } = useObjectsAt(asked);
   return (
     <section className={styles.part} aria-label="What is here">
@@ -25,6 +37,7 @@ export function ObjectsPanel({ project, current, asked, tools }: Props) {
           Close
         </button>
       </div>
+      {isNamed && <p className="dim">{subject.shortName}</p>}
       {error && <p className="dim">{saidOf(error)}</p>}
       {data?.objects.length === 0 && <p className="dim">No object: the sky, or the plate.</p>}
       {data?.objects.map(({ path, share }) => (
@@ -42,13 +55,15 @@ export function ObjectsPanel({ project, current, asked, tools }: Props) {
           >
             Isolate
           </button>
-          <Link
-            className={styles.hereLink}
-            aria-label={`Select ${path} on the Stage`}
-            to={`/projects/${project.id}/stage?${stageAt(current, path)}`}
-          >
-            Stage
-          </Link>
+          {subject.entry && (
+            <Link
+              className={styles.hereLink}
+              aria-label={`Select ${path} on the Stage`}
+              to={`/projects/${project.id}/stage?${stageAt(subject.entry, path)}`}
+            >
+              Stage
+            </Link>
+          )}
         </div>
       ))}
     </section>

@@ -28,9 +28,7 @@ export function ReviewSide({ project, review, current, tools }: Props & { readon
       <Note key={current.review?.note ?? ''} review={review} current={current} />
       <Marks review={review} current={current} tools={tools} />
       <IsolatedLine tools={tools} />
-      {tools.asked?.renderId === current.rendered.id && (
-        <ObjectsPanel project={project} current={current} asked={tools.asked} tools={tools} />
-      )}
+      {tools.asked && <ObjectsPanel project={project} asked={tools.asked} tools={tools} />}
       <RegionPanel review={review} tools={tools} />
       <DevelopPanel project={project} review={review} current={current} tools={tools} />
       <AboutPicture project={project} current={current} />

@@ -1,17 +1,21 @@
-// The engine's own picture over the real-time view, in the frame of the camera or in the whole view; it restarts when
-// what is shown changes.
+// The engine's own picture over the real-time view, in the frame of the camera or in the whole view, or of a region of it
+// alone, which is sharp sooner; it restarts when what is shown changes.
 import type { ResolvedState } from '@variscen/core/looks';
-import type { CameraSettings } from '@variscen/core/scene';
-import { useEffect, useRef, useState } from 'react';
+import type { CameraSettings, Crop } from '@variscen/core/scene';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../../engine/liveRender.ts';
+import type { Said } from '../../../engine/messages.ts';
 import { bytes, plural } from '../../../ui/format.ts';
 import type { Shown } from '../../../engine/wish.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
+import { RegionMarker, placeOf } from './RegionMarker.tsx';
 
 const STILL_MS = 150;
 /** While lights are changed in the picture that is there, nothing waits for a new one. */
 const RELIT_STILL_MS = 500;
+/** Where it is asked for by a key. */
+const MIDDLE: Crop = { left: 30, top: 30, right: 70, bottom: 70 };
 
 interface Props {
   sceneHash: string;
@@ -19,40 +23,34 @@ interface Props {
   camera: CameraSettings;
   rect: FrameRect;
 }
+/** whole: of the frame; region: over it. */
+type Picture = 'whole' | 'region';
+const NOTHING_DRAWN: Readonly<Record<Picture, boolean>> = { whole: false, region: false };
 
 export function LivePane({ sceneHash, state, camera, rect }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const canvases = { whole: useRef<HTMLCanvasElement>(null), region: useRef<HTMLCanvasElement>(null) };
   const live = useRef<LiveRender | null>(null);
   /** What is shown, or waits for its turn. */
   const wanted = useRef<Shown | null>(null);
+  /** Where pictures that come now belong. */
+  const onto = useRef<Picture>('whole');
+  const hear = useRef<(said: Said) => void>(() => undefined);
   const [said, setSaid] = useState('Starting …');
-  const [drawn, setDrawn] = useState(false);
+  const [drawn, setDrawn] = useState(NOTHING_DRAWN);
+  const [region, setRegion] = useState<Crop | null>(null);
+  const [isMarking, setMarking] = useState(false);
+  hear.current = (m) => {
+    if (m.kind === 'failed') setSaid(m.message);
+    if (m.kind === 'failed' || m.kind === 'outdated') setDrawn(NOTHING_DRAWN);
+    if (m.kind === 'loading') setSaid(`Loading ${m.done} of ${m.of} …`);
+    if (m.kind !== 'picture') return;
+    const which = onto.current;
+    if (!draw(canvases[which].current, m)) return;
+    setDrawn((d) => ({ ...d, [which]: true }));
+    setSaid(pictureText(m));
+  };
   useEffect(() => {
-    const l = new LiveRender('live', (m) => {
-      if (m.kind === 'failed') {
-        setSaid(m.message);
-        setDrawn(false);
-        return;
-      }
-      if (m.kind === 'loading') {
-        setSaid(`Loading ${m.done} of ${m.of} …`);
-        return;
-      }
-      if (m.kind === 'outdated') {
-        setDrawn(false);
-        return;
-      }
-      if (m.kind !== 'picture') return;
-      const c = canvas.current;
-      if (!c) return;
-      c.width = m.widthPx;
-      c.height = m.heightPx;
-      c.getContext('2d')!.putImageData(new ImageData(m.rgba, m.widthPx, m.heightPx), 0, 0);
-      setDrawn(true);
-      setSaid(
-        `${plural(m.samples, 'sample')} · ${m.seconds.toFixed(1)} s · ${bytes(m.memoryBytes)}${m.threads === 1 ? '' : ` · ${m.threads} threads`}${m.finished ? ' · done' : ''}`,
-      );
-    });
+    const l = new LiveRender('live', (m) => hear.current(m));
     live.current = l;
     return () => {
       live.current = null;
@@ -61,20 +59,29 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   }, []);
   const { width, height } = rect;
   const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
+  const seen = useRef<readonly unknown[]>([]);
   useEffect(() => {
-    const shown = { sceneHash, state, camera, width, height };
-    const isRelit = live.current?.relight(shown) ?? false;
-    if (!isRelit) {
-      setDrawn(false); // what is under it shows the change at once
-      live.current?.mute();
-    }
+    const view = [sceneHash, state, place, width, height];
+    // another part of the same: what is there of the whole frame stays
+    const isSameView = seen.current.length > 0 && view.every((x, i) => x === seen.current[i]);
+    seen.current = view;
+    const shown = { sceneHash, state, camera, width, height, ...(region && { region }) };
+    const isRelit = !isSameView && (live.current?.relight(shown) ?? false);
+    if (isSameView || !isRelit) live.current?.mute();
+    // what is under it shows the change at once
+    setDrawn((d) => ({
+      whole: d.whole && (isSameView || (isRelit && !region)),
+      region: d.region && isRelit && region !== null,
+    }));
     wanted.current = shown;
     const show = () => {
-      if (!document.hidden) live.current?.show(shown, isRelit);
+      if (document.hidden) return;
+      onto.current = region ? 'region' : 'whole';
+      live.current?.show(shown, isRelit);
     };
     const wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
-  }, [sceneHash, state, place, width, height]);
+  }, [sceneHash, state, place, width, height, region]);
   // nobody looks: the machine is left to others; what was there is shown until it is as good again
   useEffect(() => {
     const changed = () => {
@@ -84,12 +91,87 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     document.addEventListener('visibilitychange', changed);
     return () => document.removeEventListener('visibilitychange', changed);
   }, []);
+  const mark = useCallback((marked: Crop) => {
+    setMarking(false);
+    setRegion(marked);
+  }, []);
+  const cancel = useCallback(() => setMarking(false), []);
+  const isDrawn = drawn[region ? 'region' : 'whole'];
   return (
     <div className={styles.box} style={rect}>
-      <canvas ref={canvas} aria-label="Live render" role="img" className={styles.liveRender} data-drawn={drawn} />
-      <span className={`mono ${styles.live}`} data-live={drawn ? 'drawn' : 'waiting'}>
-        Live · {said}
+      <canvas
+        ref={canvases.whole}
+        aria-label="Live render"
+        role="img"
+        className={styles.liveRender}
+        data-drawn={drawn.whole}
+      />
+      {region && (
+        <div className={styles.region} style={placeOf(region)}>
+          <canvas
+            ref={canvases.region}
+            aria-label="Live render of the region"
+            role="img"
+            className={styles.liveRender}
+            data-drawn={drawn.region}
+          />
+        </div>
+      )}
+      {isMarking && <RegionMarker onMarked={mark} onCancel={cancel} />}
+      <span className={styles.live} data-live={isDrawn ? 'drawn' : 'waiting'}>
+        <span className="mono">
+          {region ? 'Live, region' : 'Live'} · {said}
+        </span>
+        <RegionButton
+          isMarking={isMarking}
+          region={region}
+          onMark={setMarking}
+          onRegion={(r) => {
+            setMarking(false);
+            setRegion(r);
+          }}
+        />
       </span>
     </div>
   );
+}
+
+interface RegionButtonProps {
+  readonly isMarking: boolean;
+  readonly region: Crop | null;
+  readonly onMark: (isMarking: boolean) => void;
+  readonly onRegion: (region: Crop | null) => void;
+}
+/** By a key, which cannot drag, it is the middle. */
+function RegionButton({ isMarking, region, onMark, onRegion }: RegionButtonProps) {
+  if (region)
+    return (
+      <button type="button" className={styles.act} onClick={() => onRegion(null)}>
+        Whole frame
+      </button>
+    );
+  return (
+    <button
+      type="button"
+      className={styles.act}
+      aria-pressed={isMarking}
+      title="Sharpen a region alone: drag over it"
+      onClick={(e) => (e.detail === 0 ? onRegion(MIDDLE) : onMark(!isMarking))}
+    >
+      {isMarking ? 'Drag over a region' : 'Region'}
+    </button>
+  );
+}
+
+type Drawn = Extract<Said, { kind: 'picture' }>;
+function draw(canvas: HTMLCanvasElement | null, { rgba, widthPx, heightPx }: Drawn): boolean {
+  if (!canvas) return false;
+  canvas.width = widthPx;
+  canvas.height = heightPx;
+  canvas.getContext('2d')!.putImageData(new ImageData(rgba, widthPx, heightPx), 0, 0);
+  return true;
+}
+function pictureText({ samples, seconds, memoryBytes, threads, finished }: Drawn): string {
+  const many = threads === 1 ? '' : ` · ${threads} threads`;
+  return `${plural(samples, 'sample')} · ${seconds.toFixed(1)} s · ${bytes(memoryBytes)}${many}${finished ? ' · done' : ''}`;
 }
