@@ -478,6 +478,22 @@ describe('a picture of others', () => {
     expect((await fetch(`${f.base}/api/renders/${first.id}/layers`)).status).toBe(404);
   });
 
+  it('that is closed while it is made ready is gone, and that is no fault', async () => {
+    const p = await projectWithScene(f, 'Closed too soon');
+    const data = new Float32Array(700 * 500).fill(0.5);
+    const channels = ['R', 'G', 'B'].map((name) => ({ name, type: 'float', data }) as const);
+    const exr = writeExr({ width: 700, height: 500, channels });
+    const answers: number[] = [];
+    for (let waitMs = 0; waitMs < 160; waitMs += 20) {
+      const { id } = (await (await open(p, `Wall ${waitMs}.exr`, exr)).json()) as Reference;
+      const asked = fetch(`${f.base}/api/renders/${id}/layers/picture`);
+      await new Promise((r) => setTimeout(r, waitMs));
+      await f.ok('DELETE', `/api/projects/${p.id}/references/${id}`);
+      answers.push((await asked).status);
+    }
+    for (const status of answers) expect([200, 404]).toContain(status);
+  });
+
   it('that cannot be read is refused by its name, and nothing is there', async () => {
     const p = await projectWithScene(f, 'Held against nothing');
     const answer = await open(p, 'Words.exr', new TextEncoder().encode('These are words.'));

@@ -85,9 +85,15 @@ export class PictureService {
   private async make(renderId: string, layer: string, path: string): Promise<TiledAbout> {
     const sourced = (await this.opened(renderId)).layers.find((l) => l.name === layer);
     if (!sourced) throw new AppError('NOT_FOUND', `The picture has no layer “${layer}”.`);
-    await mkdir(join(this.c.picturesFolder, renderId), { recursive: true });
-    await runTask({ kind: 'tiles', source: sourced.source, file: path });
-    const about = await readAbout(path);
+    let about: TiledAbout;
+    try {
+      await mkdir(join(this.c.picturesFolder, renderId), { recursive: true });
+      await runTask({ kind: 'tiles', source: sourced.source, file: path });
+      about = await readAbout(path);
+    } catch (e) {
+      await this.mustBeThere(renderId); // one that was closed meanwhile is gone, which is no fault
+      throw e;
+    }
     this.know(path, about);
     if (this.made++ % TRIMMED_EVERY === 0) await trimFolder(this.c.picturesFolder, MOST_KEPT_BYTES);
     return about;
@@ -142,6 +148,9 @@ export class PictureService {
     return render;
   }
 
+  private async mustBeThere(id: string): Promise<void> {
+    if (!(await this.reference(id))) await this.find(id);
+  }
   /** A picture that was rendered here, or a reference. */
   private async opened(id: string): Promise<{ layers: readonly SourcedLayer[]; grade: Grade }> {
     const reference = await this.reference(id);
