@@ -55,7 +55,7 @@ describe('cleaning up', () => {
       nameTemplate: '{camera}_{version}',
       target: 'folder',
       isGraded: true,
-  display: 'srgb',
+      display: 'srgb',
       hasSheet: false,
       hasPage: false,
       accepts: { outdated: true, rejected: false },
