@@ -1,5 +1,5 @@
-// What shown pictures are written for besides screens of sRGB. Pictures have Rec. 709's primaries, so each of these can show
-// all that is in them: codes differ, colours do not.
+// What shown pictures are written for besides screens of sRGB. Pictures have Rec. 709's primaries, so each of these can
+// show all that is in them: codes differ, colours do not.
 import { decodeSrgb, encodeSrgb } from './grade.ts';
 import { apply } from './matrices.ts';
 import { DISPLAY_P3, type Primaries, REC709, between } from './primaries.ts';

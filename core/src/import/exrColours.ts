@@ -16,7 +16,10 @@ export function toRec709(primaries: Primaries | undefined): Rows | undefined {
 const isRec709 = (p: Primaries): boolean =>
   (['red', 'green', 'blue', 'white'] as const).every((k) => p[k].every((x, i) => Math.abs(x - REC709[k][i]!) < ALIKE));
 
-/** In place. Nothing is cut: what Rec. 709 cannot show is negative. @param stride values a pixel; the first three are its colours */
+/**
+ * In place. Nothing is cut: what Rec. 709 cannot show is negative.
+ * @param stride values a pixel; the first three are its colours
+ */
 export function convert(data: Float32Array, stride: number, [red, green, blue]: Rows): void {
   for (let i = 0; i + 2 < data.length; i += stride) {
     const [r, g, b] = [data[i]!, data[i + 1]!, data[i + 2]!];

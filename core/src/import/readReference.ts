@@ -1,5 +1,5 @@
-// OpenEXR pictures of others that are held against rendered ones: with all their layers where they are packed as ours are and
-// have Rec. 709's primaries, else their picture alone.
+// OpenEXR pictures of others that are held against rendered ones: with all their layers where they are packed as ours
+// are and have Rec. 709's primaries, else their picture alone.
 import { type ExrSource, readExrLayers, writeExr } from '../image/index.ts';
 import { ImportError } from '../scene/index.ts';
 import { convert, convertedRemark, toRec709 } from './exrColours.ts';

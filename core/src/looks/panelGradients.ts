@@ -14,7 +14,7 @@ export interface PanelGradient {
 
 /** From 0 to 1 without a corner at either end. */
 const eased = (x: number): number => (1 - Math.cos(Math.PI * Math.min(1, Math.max(0, x)))) / 2;
-/** Bright in the middle; at the ends of its sides, and in its corners, as bright as is said. */
+/** Bright in the middle; at the middle of each side and beyond as bright as is said. */
 const fromMiddle = (edge: number) => (u: number, v: number) =>
   edge + (1 - edge) * eased(1 - 2 * Math.hypot(u - 0.5, v - 0.5));
 const from = (share: (u: number, v: number) => number) => (u: number, v: number) => eased(1 - share(u, v));

@@ -1,5 +1,5 @@
-// Puts the profile of a display into a file, without touching a code. The library that writes pictures converts them when it
-// is told a profile; of 16 bits even that of sRGB moved colours: 30000, 20000, 10000 became 31730, 19440, 7695.
+// Puts the profile of a display into a file, without touching a code. The library that writes pictures converts them when
+// it is told a profile; of 16 bits even that of sRGB moved colours: 30000, 20000, 10000 became 31730, 19440, 7695.
 import { crc32, deflateSync } from 'node:zlib';
 import { DISPLAY_SPACES, type Display } from '@variscen/core/image';
 import sharp from 'sharp';

@@ -32,8 +32,6 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const live = useRef<LiveRender | null>(null);
   /** What is shown, or waits for its turn. */
   const wanted = useRef<Shown | null>(null);
-  /** Where pictures that come now belong. */
-  const onto = useRef<Picture>('whole');
   const hear = useRef<(said: Said) => void>(() => undefined);
   const [said, setSaid] = useState('Starting …');
   const [drawn, setDrawn] = useState(NOTHING_DRAWN);
@@ -44,7 +42,8 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     if (m.kind === 'failed' || m.kind === 'outdated') setDrawn(NOTHING_DRAWN);
     if (m.kind === 'loading') setSaid(`Loading ${m.done} of ${m.of} …`);
     if (m.kind !== 'picture') return;
-    const which = onto.current;
+    // what comes of a wish before this one is not heard
+    const which = wanted.current?.region ? 'region' : 'whole';
     if (!draw(canvases[which].current, m)) return;
     setDrawn((d) => ({ ...d, [which]: true }));
     setSaid(pictureText(m));
@@ -75,9 +74,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     }));
     wanted.current = shown;
     const show = () => {
-      if (document.hidden) return;
-      onto.current = region ? 'region' : 'whole';
-      live.current?.show(shown, isRelit);
+      if (!document.hidden) live.current?.show(shown, isRelit);
     };
     const wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
@@ -173,5 +170,6 @@ function draw(canvas: HTMLCanvasElement | null, { rgba, widthPx, heightPx }: Dra
 }
 function pictureText({ samples, seconds, memoryBytes, threads, finished }: Drawn): string {
   const many = threads === 1 ? '' : ` · ${threads} threads`;
-  return `${plural(samples, 'sample')} · ${seconds.toFixed(1)} s · ${bytes(memoryBytes)}${many}${finished ? ' · done' : ''}`;
+  const done = finished ? ' · done' : '';
+  return `${plural(samples, 'sample')} · ${seconds.toFixed(1)} s · ${bytes(memoryBytes)}${many}${done}`;
 }
