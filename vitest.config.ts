@@ -42,10 +42,11 @@ export default defineConfig({
         test: {
           name: 'integration',
           setupFiles,
+          globalSetup: './server/test/cluster.setup.ts',
           include: ['{server,cli}/test/**/*.test.ts'],
           testTimeout: 120_000,
           hookTimeout: 180_000,
-          // each file has a server and a data folder of its own; loading took a quarter of the time
+          // each file has a server, a database and a data folder of its own; loading took a quarter of the time
           isolate: false,
           server: { deps: { inline: [/@variscen/] } },
         },

@@ -140,7 +140,7 @@ async function storedParts(what: EngineScene): Promise<EngineScene<SceneMesh>> {
 
 const plain: RenderSettings = { ...settings(64, 64, 3), planes: ['leftOut'] };
 const above = downCamera(4, 2);
-const ball = (name: string, at: Vec3, nits: number | undefined = undefined, mask: number = MASK.ALL): LeftOut => ({
+const ball = (name: string, at: Vec3, nits?: number, mask: number = MASK.ALL): LeftOut => ({
   name,
   ...boxOf(sphere(8, 0.5)),
   matrix: translated(...at),

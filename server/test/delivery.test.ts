@@ -10,7 +10,16 @@ import { startPostgres } from '../src/main/postgres.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { FinishedTraces } from '../src/node/finishedTraces.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
-import { type Fixture, ENGINE, TOKEN, cellOf, projectWithScene, startFixture, helloOf } from './fixture.ts';
+import {
+  type Fixture,
+  ENGINE,
+  TOKEN,
+  cellOf,
+  projectWithScene,
+  startFixture,
+  helloOf,
+  clusterFolder,
+} from './fixture.ts';
 import { end, startNode } from './nodeProcess.ts';
 import { type Fate, startProxy } from './proxy.ts';
 
@@ -23,7 +32,7 @@ const WAITS = {
 
 let f: Fixture;
 beforeAll(async () => {
-  f = await startFixture();
+  f = await startFixture({}, true);
   await f.node.hello(helloOf(2, 100e6));
 });
 afterAll(() => f?.close());
@@ -139,9 +148,9 @@ describe('a database', () => {
         await f.database.stop();
         setTimeout(
           () =>
-            void startPostgres(join(f.home, 'database'), () => undefined, f.database.port).then(
-              (again) => (f.database = again),
-            ),
+            void startPostgres(clusterFolder(f.home), () => undefined, {
+              port: Number(new URL(f.database.url).port),
+            }).then((again) => (f.database = again)),
           2000,
         );
       }

@@ -11,7 +11,7 @@ import { KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume, Light 
 import type { Config } from '../src/config.ts';
 import { Cameras, Projects } from '../src/db/entities.ts';
 import { History } from '../src/domain/history.ts';
-import { type Database, startPostgres } from '../src/main/postgres.ts';
+import { startPostgres } from '../src/main/postgres.ts';
 import { MeshCache } from '@variscen/engine';
 import { type HelloOfNode, ServerClient } from '../src/node/client.ts';
 import { ExrFiles } from '../src/node/encode/exrFile.ts';
@@ -20,6 +20,7 @@ import type { Machine } from '../src/node/machine.ts';
 import { SLICE_TIMES } from '../src/node/slicedFilm.ts';
 import { StoredParts } from '../src/files/storedParts.ts';
 import { type Running, startServer } from '../src/serve.ts';
+import { emptyDatabase, type OwnDatabase } from './databases.ts';
 
 export const TOKEN = 'a-token-for-tests';
 export const ENGINE = 'the engine of the tests';
@@ -40,7 +41,7 @@ export interface Fixture {
   readonly running: Running;
   readonly node: ServerClient;
   readonly machine: Machine;
-  database: Database;
+  database: OwnDatabase;
   call<T = any>(
     method: string,
     path: string,
@@ -53,26 +54,36 @@ export interface Fixture {
 
 /* eslint-enable @typescript-eslint/no-explicit-any */
 
-/** @param more settings of the server */
-export async function startFixture(more: Partial<Config> = {}): Promise<Fixture> {
+/** Of a fixture whose PostgreSQL is its own. */
+export const clusterFolder = (home: string): string => join(home, 'database');
+
+const configOf = (home: string, databaseUrl: string): Config => ({
+  home,
+  port: 0,
+  databaseUrl,
+  nodeToken: TOKEN,
+  webFolder: null,
+  engineBuild: null,
+  memoryBudgetBytes: 2 ** 31,
+  taskNiceness: 0, // other tests are at work, for which nobody waits
+});
+const logErrors = (message: string, error?: unknown): void => {
+  if (error) process.stderr.write(`${message}: ${String(error)}\n`);
+};
+
+/** Makes the tables of a database as the server does at its first start. */
+async function fill(databaseUrl: string): Promise<void> {
   const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
-  const database: Database = await startPostgres(join(home, 'database'), () => undefined);
-  const running = await startServer(
-    {
-      home,
-      port: 0,
-      databaseUrl: database.url,
-      nodeToken: TOKEN,
-      webFolder: null,
-      engineBuild: null,
-      memoryBudgetBytes: 2 ** 31,
-      taskNiceness: 0, // other tests are at work, for which nobody waits
-      ...more,
-    },
-    (m, e) => {
-      if (e) process.stderr.write(`${m}: ${String(e)}\n`);
-    },
-  );
+  const first = await startServer(configOf(home, databaseUrl), logErrors);
+  await first.close();
+  await rm(home, { recursive: true });
+}
+
+/** @param more settings of the server @param hasCluster whether its PostgreSQL is its own, for tests that end it */
+export async function startFixture(more: Partial<Config> = {}, hasCluster = false): Promise<Fixture> {
+  const home = await mkdtemp(join(tmpdir(), 'variscen-test-'));
+  const database = hasCluster ? await startPostgres(clusterFolder(home), () => undefined) : await emptyDatabase(fill);
+  const running = await startServer({ ...configOf(home, database.url), ...more }, logErrors);
   const base = `http://127.0.0.1:${running.port}`;
   const call: Fixture['call'] = async (method, path, body, headers) => {
     const bytes = body instanceof Uint8Array;

@@ -172,7 +172,7 @@ async function keepDatabase(onPort?: number): Promise<Database> {
           void stop(1);
         });
     },
-    onPort,
+    { ...(onPort && { port: onPort }) },
   );
   database = started;
   return started;
