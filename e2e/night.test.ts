@@ -4,7 +4,6 @@ import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { AxeBuilder } from '@axe-core/playwright';
 import type { CullPlanAnswer, Project, Queue, QueueTrace } from '@variscen/contract';
 import { makeTeaStall } from '@variscen/demo';
 import type { Browser, Page } from 'playwright-core';
@@ -21,6 +20,7 @@ import {
   until,
   watch,
 } from './application.ts';
+import { accessFaults } from './access.ts';
 
 const run = promisify(execFile);
 let app: Application, browser: Browser, page: Page, errors: string[], home: string;
@@ -73,11 +73,7 @@ describe('a night', () => {
     await form.getByRole('textbox', { name: 'Width' }).fill('160');
     await form.getByLabel('Samples, at most').fill('4');
     await form.getByRole('checkbox', { name: 'JPEG' }).click();
-    const { violations } = await new AxeBuilder({ page })
-      .include('[role=dialog]')
-      .withTags(['wcag2a', 'wcag2aa'])
-      .analyze();
-    expect(violations.map((v) => `${v.id} ${v.nodes[0]?.html.slice(0, 160)}`)).toEqual([]);
+    expect(await accessFaults(page, '[role=dialog]')).toEqual([]);
     await form.getByRole('button', { name: 'Keep changes' }).click();
     await page.getByRole('form', { name: 'Profile Quick' }).waitFor();
     await page.keyboard.press('Escape');
@@ -133,8 +129,7 @@ describe('a night', () => {
     await row('Kettle square in Base').click();
     await page.keyboard.press('Delete');
     await until(async () => (await open()).length === 4);
-    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
-    expect(violations.map((v) => `${v.id} ${v.nodes[0]?.html.slice(0, 160)}`)).toEqual([]);
+    expect(await accessFaults(page)).toEqual([]);
   });
 
   it('working hours are painted, and nothing begins outside them', async () => {

@@ -1,5 +1,5 @@
 // Small scenes with known answers.
-import type { EngineCamera, EngineMaterial, EngineMesh, EngineScene, RenderSettings } from '../host/index.ts';
+import type { Engine, EngineCamera, EngineMaterial, EngineMesh, EngineScene, RenderSettings } from '../host/index.ts';
 import { MASK } from '../host/index.ts';
 export { glow } from '../host/areaLights.ts';
 import { openNodeEngine } from '../host/node/index.ts';
@@ -113,18 +113,27 @@ export interface Shot {
   readonly samplesPerPass?: number;
 }
 
+/** Engines that nobody uses, by what they are: to start the threads of one takes longer than most of these pictures. */
+const idle = new Map<string, Engine[]>();
+
 /** Renders and returns the mean per pixel: r, g, b, coverage. */
 export async function shoot(
   what: EngineScene,
   { camera, settings: s, samples, threads = 1, debug = false, samplesPerPass = 8 }: Shot,
 ): Promise<Float32Array> {
-  const engine = await openNodeEngine(threads, debug);
+  const kind = `${threads} ${debug}`;
+  const engines = idle.get(kind) ?? [];
+  idle.set(kind, engines);
+  const engine = engines.pop() ?? (await openNodeEngine(threads, debug));
   try {
     await engine.load(what, s);
     await engine.render({ camera, samples, samplesPerPass });
-    return engine.picture().rgba;
-  } finally {
+    const { rgba } = engine.picture();
+    engines.push(engine);
+    return rgba;
+  } catch (e) {
     await engine.close();
+    throw e;
   }
 }
 

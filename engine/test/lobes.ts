@@ -63,7 +63,11 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
   const S = plan.scratch + K.SCRATCH.SURFACE;
   // the block of the only triangle: the first child of the mesh's root is a leaf
   const block = u[(plan.meshes[0]!.acceleration + K.NODE.REF) >> 2]! & ~K.REF.MASK;
+  // looked up once: to read a global takes longer than to evaluate a material
   const at = (g: WebAssembly.Global) => (S + (g.value as number)) >> 2;
+  const diffuse = at(kernel.S_FC);
+  const specular = at(kernel.S_FS);
+  const chosen = { kind: at(kernel.S_KIND), out: at(kernel.S_OUT), weight: at(kernel.S_WEIGHT), pdf: at(kernel.S_PDF) };
   const three = (q: number): V => [f[q]!, f[q + 1]!, f[q + 2]!];
   const side = back ? -1 : 1;
   return {
@@ -78,17 +82,16 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
     },
     f: (o) => {
       kernel.evaluateAt(plan.job, S, o[0], o[1], o[2] * side);
-      const c = at(kernel.S_FC);
-      const s = at(kernel.S_FS);
-      return { value: [f[c]! + f[s]!, f[c + 1]! + f[s + 1]!, f[c + 2]! + f[s + 2]!], pdf: f[c + 3]! + f[s + 3]! };
+      const sum = (i: number) => f[diffuse + i]! + f[specular + i]!;
+      return { value: [sum(0), sum(1), sum(2)], pdf: sum(3) };
     },
     scatter: (r1, r2, r3, pick) => {
       kernel.scatterAt(plan.job, S, r1, r2, r3, pick);
-      const kind = u[at(kernel.S_KIND)]!;
-      const out = three(at(kernel.S_OUT));
+      const kind = u[chosen.kind]!;
+      const out = three(chosen.out);
       return kind === 0
         ? undefined
-        : { out: [out[0], out[1], out[2] * side], weight: three(at(kernel.S_WEIGHT)), pdf: f[at(kernel.S_PDF)]!, kind };
+        : { out: [out[0], out[1], out[2] * side], weight: three(chosen.weight), pdf: f[chosen.pdf]!, kind };
     },
   };
 }
