@@ -14,7 +14,10 @@ const bytesOf = (view) => Buffer.from(view.buffer, view.byteOffset, view.byteLen
 expect.addEqualityTesters([
   (a, b) => {
     const isSame =
-      ArrayBuffer.isView(a) && ArrayBuffer.isView(b) && a.constructor === b.constructor && bytesOf(a).equals(bytesOf(b));
+      ArrayBuffer.isView(a) &&
+      ArrayBuffer.isView(b) &&
+      a.constructor === b.constructor &&
+      bytesOf(a).equals(bytesOf(b));
     return isSame || undefined; // where they are not, what is asked for decides
   },
 ]);

@@ -255,6 +255,37 @@ describe('a model that has no light', () => {
     expect(errors).toEqual([]);
   });
 
+  it('has its lights mixed in the view: nothing is recorded until the mix is kept, as edits or as a variant', async () => {
+    await button('Mix lights').click();
+    const mixer = page.getByRole('region', { name: 'Light mixer' });
+    const key = mixer.getByRole('group', { name: 'Key', exact: true });
+    await key.getByRole('slider').focus();
+    for (let n = 0; n < 10; n++) await page.keyboard.press('ArrowRight'); // a tenth of a stop each
+    await mixer.getByRole('group', { name: 'Fill', exact: true }).getByRole('button', { name: 'Off' }).click();
+    await mixer.getByText('with 2 values changed').waitFor();
+    expect(await pendingOf('light.on')).toEqual([]);
+    const { variants, options } = await project();
+    await mixer.getByLabel('Keep as').fill('Key alone');
+    await mixer.getByRole('button', { name: 'Make a variant with it' }).click();
+    await until(async () => (await project()).variants.length === variants.length + 1);
+    const [made] = (await project()).options.filter((o) => !options.some((was) => was.id === o.id));
+    expect(made).toMatchObject({ facet: 'lighting', name: 'Key alone' });
+    const strengthIn = (o: typeof made) =>
+      o!.changes.find((c) => c.target.endsWith('/Key') && c.property === 'light.intensity')!.value as number;
+    const before = options.find((o) => o.facet === 'lighting' && o.name === 'Three soft boxes');
+    expect(strengthIn(made) / strengthIn(before)).toBeCloseTo(2, 3);
+    expect(made!.changes).toContainEqual({ target: 'light:+rectangle/Fill', property: 'light.on', value: false });
+
+    await key.getByRole('button', { name: 'Off' }).click();
+    await mixer.getByRole('button', { name: 'Make pending edits' }).click();
+    await until(async () => (await pendingOf('light.on')).some((c) => c.target === 'light:+rectangle/Key'));
+    await key.waitFor({ state: 'detached' }); // it is off in the look now
+    await mixer.getByRole('button', { name: 'Close' }).click();
+    await page.keyboard.press('Control+z');
+    await until(async () => (await pendingOf('light.on')).length === 0);
+    expect(errors).toEqual([]);
+  });
+
   it('comes out of a batch lit as its look says', async () => {
     await button(/^Keep \d+ changes$/).click();
     await until(async () => (await project()).pending.length === 0);

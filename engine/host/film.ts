@@ -95,7 +95,14 @@ export function readGroups(v: Views, plan: MemoryPlan, settings: RenderSettings)
   return groups;
 }
 function divideGroups(groups: Float32Array, samples: Float32Array): void {
-  for (let i = 0; i < groups.length; i++) groups[i]! /= Math.max(1, samples[Math.floor(i / 3) % samples.length]!);
+  for (let from = 0; from < groups.length; from += samples.length * 3)
+    for (let i = 0; i < samples.length; i++) {
+      const n = Math.max(1, samples[i]!);
+      const at = from + i * 3;
+      groups[at]! /= n;
+      groups[at + 1]! /= n;
+      groups[at + 2]! /= n;
+    }
 }
 
 /** Samples of each pixel, which all pixels of a tile have in common. */

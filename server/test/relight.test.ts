@@ -276,7 +276,7 @@ describe('light groups of a finished picture', () => {
       await (await fetch(`${f.base}/api/assets/${p.revision!.sceneHash}`)).text(),
     ) as SceneDocument;
     const state = resolve(new SceneIndex(document), [{ id: 'look', name: '', kind: 'base', changes: look.changes }]);
-    const changes = mixChanges(state, new Map(picture.groups.map((g, k) => [g, shares[k]!])));
+    const changes = mixChanges(state, new Map(picture.groups.map((g, k) => [g, shares[k]!])), 'group');
     const of = (kind: string) => changes.filter((c) => c.target.startsWith(kind));
     await f.ok('POST', `${at}/options/together`, {
       options: [

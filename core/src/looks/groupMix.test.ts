@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { IDENTITY, type Rgb, type SceneDocument, type SceneNode } from '../scene/index.ts';
-import { type Change, SceneIndex, groupMembers, mixChanges, resolve, sourceLight } from './index.ts';
+import { type Change, SceneIndex, mixChanges, mixMembers, resolve, sourceLight, withChanges } from './index.ts';
 
 const node = (path: string, light?: number): SceneNode => ({
   path,
@@ -38,9 +38,9 @@ const grouped = [
   c('light:+disc/Key', 'light.group', '4'),
 ];
 
-describe('light groups that are mixed', () => {
+describe('light groups and single sources that are mixed', () => {
   it('are made of lights that are on, the sky and what glows, each in its group', () => {
-    const members = groupMembers(stateOf([...grouped, c('light:Lamp', 'light.on', false)]));
+    const members = mixMembers(stateOf([...grouped, c('light:Lamp', 'light.on', false)]), 'group');
     expect(Object.fromEntries(members)).toEqual({
       2: ['light:Lantern', 'material:Paper'],
       3: ['environment'],
@@ -56,39 +56,46 @@ describe('light groups that are mixed', () => {
     fc.constant(c('light:Lamp', 'light.color', [0.2, 0.9, 0.4])),
     fc.constant(c('material:Clay', 'material.emissionStrength', 1)),
   );
-  it('become values of which every source is as bright as its group was mixed, whatever its temperature', () => {
-    fc.assert(
-      fc.property(
-        fc.array(change, { maxLength: 4 }),
-        fc.dictionary(fc.constantFrom('1', '2', '3', '4'), fc.tuple(share, share, share)),
-        (more, shares) => {
-          const changes = [...grouped, ...more];
-          const state = stateOf(changes);
-          const made = mixChanges(state, new Map(Object.entries(shares)));
-          const before = sourceLight(state);
-          const after = sourceLight(stateOf([...changes, ...made]));
-          for (const [group, targets] of groupMembers(state))
-            for (const target of targets) {
-              const by: Rgb = shares[group] ?? [1, 1, 1];
-              const was = before.get(target) ?? [0, 0, 0];
-              const is = after.get(target) ?? [0, 0, 0];
-              for (const k of [0, 1, 2]) expect(is[k]!, target).toBeCloseTo(was[k]! * by[k]!, 6);
-            }
-          const named = new Set([...groupMembers(state)].flatMap(([g, t]) => (shares[g] ? t : [])));
-          for (const { target } of made) expect(named).toContain(target);
-        },
-      ),
-      { numRuns: 300 },
-    );
-  });
+  const names = {
+    group: ['1', '2', '3', '4'],
+    target: ['light:Lamp', 'light:Lantern', 'light:+disc/Key', 'environment', 'material:Paper', 'material:Clay'],
+  };
+  for (const by of ['group', 'target'] as const)
+    it(`become values of which every source is as bright as its ${by} was mixed, whatever its temperature`, () => {
+      fc.assert(
+        fc.property(
+          fc.array(change, { maxLength: 4 }),
+          fc.dictionary(fc.constantFrom(...names[by]), fc.tuple(share, share, share)),
+          (more, shares) => {
+            const state = stateOf([...grouped, ...more]);
+            const made = mixChanges(state, new Map(Object.entries(shares)), by);
+            const before = sourceLight(state);
+            const after = sourceLight(withChanges(state, made));
+            const members = [...mixMembers(state, by)];
+            for (const [name, targets] of members)
+              for (const target of targets) {
+                const share: Rgb = shares[name] ?? [1, 1, 1];
+                const was = before.get(target) ?? [0, 0, 0];
+                const is = after.get(target) ?? [0, 0, 0];
+                for (const k of [0, 1, 2]) expect(is[k]!, target).toBeCloseTo(was[k]! * share[k]!, 6);
+              }
+            const named = new Set(members.flatMap(([name, targets]) => (shares[name] ? targets : [])));
+            for (const { target } of made) expect(named).toContain(target);
+          },
+        ),
+        { numRuns: 300 },
+      );
+    });
 
   it('that are as they were change nothing, and a brighter one changes strengths alone', () => {
     const state = stateOf(grouped);
-    expect(mixChanges(state, new Map([['1', [1, 1, 1] as const]]))).toEqual([]);
-    expect(mixChanges(state, new Map([['2', [2, 2, 2] as const]]))).toEqual([
+    expect(mixChanges(state, new Map([['1', [1, 1, 1] as const]]), 'group')).toEqual([]);
+    expect(mixChanges(state, new Map([['2', [2, 2, 2] as const]]), 'group')).toEqual([
       c('light:Lantern', 'light.intensity', 10),
       c('material:Paper', 'material.emissionStrength', 4),
     ]);
-    expect(mixChanges(state, new Map([['4', [0, 0, 0] as const]]))).toEqual([c('light:+disc/Key', 'light.on', false)]);
+    expect(mixChanges(state, new Map([['4', [0, 0, 0] as const]]), 'group')).toEqual([
+      c('light:+disc/Key', 'light.on', false),
+    ]);
   });
 });

@@ -1,15 +1,17 @@
-// Light groups of a picture made brighter, darker or of another colour, as values of a look: light scales with them, so the
-// look rendered anew is the picture as it was mixed.
+// Light groups of a picture, or single sources, made brighter, darker or of another colour, as values of a look: light
+// scales with them, so the look rendered anew is the picture as it was mixed.
 import type { Rgb } from '../scene/index.ts';
 import { withAddedLights } from './addedLights.ts';
 import { isOn, lightShape } from './lightOf.ts';
 import { glowingMaterials } from './lightParts.ts';
 import { materialOf } from './materialOf.ts';
-import type { Change, ResolvedState } from './resolve.ts';
+import { type Change, type ResolvedState, mergeChanges, resolve } from './resolve.ts';
 import { lightTarget, materialTarget } from './targets.ts';
 
-/** How much of each light group, r, g, b, by its name; those that are not named stay as they are. */
-export type GroupShares = ReadonlyMap<string, Rgb>;
+/** Whether light groups are mixed, or each light, the sky and each glowing material by itself. */
+export type MixBy = 'group' | 'target';
+/** How much of each, r, g, b, by its name; those that are not named stay as they are. */
+export type MixShares = ReadonlyMap<string, Rgb>;
 
 interface Source {
   readonly target: string;
@@ -64,17 +66,18 @@ function sourcesOf(state: ResolvedState): Source[] {
   return out.filter(({ color, strength }) => strength > 0 && Math.max(...color) > 0);
 }
 
-/** By light group the targets that are in it. */
-export function groupMembers(state: ResolvedState): ReadonlyMap<string, readonly string[]> {
+/** What can be mixed, by its name: the targets that are in it. */
+export function mixMembers(state: ResolvedState, by: MixBy): ReadonlyMap<string, readonly string[]> {
   const out = new Map<string, string[]>();
-  for (const { group, target } of sourcesOf(state)) out.set(group, [...(out.get(group) ?? []), target]);
+  for (const source of sourcesOf(state)) out.set(source[by], [...(out.get(source[by]) ?? []), source.target]);
   return out;
 }
 
-/** What a look changes so that its groups are as bright as that. Colours have 1 as their strongest channel where they change. */
-export function mixChanges(state: ResolvedState, shares: GroupShares): Change[] {
-  return sourcesOf(state).flatMap(({ target, group, color, strength, properties, off }): Change[] => {
-    const share = shares.get(group);
+/** What a look changes so that it is as bright as that. Colours have 1 as their strongest channel where they change. */
+export function mixChanges(state: ResolvedState, shares: MixShares, by: MixBy): Change[] {
+  return sourcesOf(state).flatMap((source): Change[] => {
+    const { target, color, strength, properties, off } = source;
+    const share = shares.get(source[by]);
     if (!share || share.every((x) => x === 1)) return [];
     const lit = color.map((c, k) => c * share[k]!);
     const most = Math.max(...lit);
@@ -86,4 +89,14 @@ export function mixChanges(state: ResolvedState, shares: GroupShares): Change[] 
       { target, property: strengthProperty, value: strength * most },
     ];
   });
+}
+
+/** A look with other values over its own. */
+export function withChanges(state: ResolvedState, changes: readonly Change[]): ResolvedState {
+  const own = [...state.values.values()].map(({ target, property, value }) => ({
+    target,
+    property: property.id,
+    value,
+  }));
+  return resolve(state.scene, [{ id: 'mixed', name: '', kind: 'base', changes: mergeChanges(own, changes) }]);
 }

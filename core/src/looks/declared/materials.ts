@@ -24,7 +24,7 @@ const share = (
   id: string,
   label: string,
   base: (s: SceneIndex, m: string) => number | undefined,
-  more: Partial<Pick<Property, 'section' | 'counts'>> = {},
+  more: Partial<Pick<Property, 'section' | 'counts' | 'linearInLight'>> = {},
 ): Property => ({
   ...common,
   ...more,
@@ -41,7 +41,7 @@ const color = (
   id: string,
   label: string,
   base: (s: SceneIndex, m: string) => Rgb | undefined,
-  more: Partial<Pick<Property, 'section' | 'counts'>> = {},
+  more: Partial<Pick<Property, 'section' | 'counts' | 'linearInLight'>> = {},
 ): Property => ({ ...common, ...more, id: `material.${id}`, label, type: 'color', base });
 const GLASS = { section: 'Glass' };
 const LAYERS = { section: 'Coat, cloth and film' };
@@ -220,7 +220,7 @@ export const MATERIAL_PROPERTIES: readonly Property[] = [
     'emissionColor',
     'Emission colour',
     of((m) => m.emissionColor),
-    GLOW,
+    { ...GLOW, linearInLight: true },
   ),
   {
     ...common,
@@ -234,6 +234,7 @@ export const MATERIAL_PROPERTIES: readonly Property[] = [
     scale: 'log',
     unit: 'nt',
     base: of((m) => m.emissionStrength),
+    linearInLight: true,
   },
   map('emissionMap', 'Emission map', 'emission'),
   {

@@ -1,38 +1,44 @@
-// A live picture in other lights, without another trace: the light of each lamp and of the sky is kept apart while it is
-// traced, and light adds up. What is shown is denoised as a whole; it is changed by the ratio of the lights as they would
-// be to as they were, from the groups as they were traced, a little blurred. Good while a hand moves a slider; the picture
-// that is traced afterwards takes its place.
-import { type ResolvedState, lightOf } from '@variscen/core/looks';
-import { IDENTITY, type Rgb, type SceneDocument } from '@variscen/core/scene';
+// A live picture in other lights, without another trace: the light of each lamp, of the sky and of each material that glows
+// is kept apart while it is traced, and light adds up. What is shown is denoised as a whole; it is changed by the ratio of
+// the lights as they would be to as they were, from the groups as they were traced, a little blurred. Good while a hand
+// moves a slider; the picture that is traced afterwards takes its place.
+import { type SourceLight, lightTarget, materialTarget } from '@variscen/core/looks';
+import type { Rgb } from '@variscen/core/scene';
 import type { EngineLight, Selection } from '@variscen/engine';
 
 /** More are not told apart: each takes as much memory as the picture. */
-const MOST_GROUPS = 12;
+const MOST_GROUPS = 20;
+/** Of them materials that glow, at most. */
+const MOST_GLOWS = 6;
 const SKY = 'environment';
 const BLUR_PX = 2;
 /** Nits under which a ratio would be of nothing to nothing. */
 const FLOOR_NITS = 1e-5;
 
-/** A selection whose strongest lamps and whose sky are groups of their own, by the paths of `sources`. */
+/** A selection whose strongest sources are groups of their own, by the targets of `sources`. */
 export interface ApartLights {
   readonly selection: Selection;
   readonly sources: readonly string[];
 }
 
 export function lightsApart(s: Selection): ApartLights {
-  const strongest = [...s.lights].sort((a, b) => strengthOf(b) - strengthOf(a)).slice(0, MOST_GROUPS - 1);
-  const sources = [...(s.environment ? [SKY] : []), ...strongest.map((l) => l.path!)];
+  const glowOf = (i: Selection['instances'][number]) => s.materials[i.material]!;
+  const glowing = new Set(s.instances.filter((i) => i.lightGroup !== undefined).map(glowOf));
+  const glows = [...glowing].sort((a, b) => Math.max(...b.emission) - Math.max(...a.emission)).slice(0, MOST_GLOWS);
+  const few = [...(s.environment ? [SKY] : []), ...glows.map((m) => materialTarget(m.name!))];
+  const strongest = [...s.lights].sort((a, b) => strengthOf(b) - strengthOf(a)).slice(0, MOST_GROUPS - few.length);
+  const sources = [...few, ...strongest.map((l) => lightTarget(l.path!))];
+  const places = new Map(sources.map((source, at) => [source, at]));
   const rest = sources.length; // a group that is not kept
-  const groupOf = (source: string) => {
-    const at = sources.indexOf(source);
-    return at < 0 ? rest : at;
-  };
+  const groupOf = (source: string) => places.get(source) ?? rest;
   return {
     sources,
     selection: {
       ...s,
-      lights: s.lights.map((l) => ({ ...l, lightGroup: groupOf(l.path!) })),
-      instances: s.instances.map((i) => (i.lightGroup === undefined ? i : { ...i, lightGroup: rest })),
+      lights: s.lights.map((l) => ({ ...l, lightGroup: groupOf(lightTarget(l.path!)) })),
+      instances: s.instances.map((i) =>
+        i.lightGroup === undefined ? i : { ...i, lightGroup: groupOf(materialTarget(glowOf(i).name!)) },
+      ),
       environmentGroup: groupOf(SKY),
       lightGroups: sources,
     },
@@ -54,73 +60,76 @@ function strengthOf(l: EngineLight): number {
   }
 }
 
-/** What sources give in a look: colour times strength; those that give nothing are not there. */
-export function powersOf(document: SceneDocument, state: ResolvedState): ReadonlyMap<string, Rgb> {
-  const powers = new Map<string, Rgb>();
-  for (const [i, n] of document.nodes.entries()) {
-    const now = n.light === undefined ? undefined : lightOf(document, state, i, IDENTITY);
-    if (now) powers.set(n.path, now.light.color.map((c) => c * now.light.intensity) as unknown as Rgb);
-  }
-  const strength = Number(state.get('environment', 'environment.strength') ?? 1);
-  const tint = (state.get('environment', 'environment.tint') ?? [1, 1, 1]) as Rgb;
-  powers.set(SKY, tint.map((c) => c * strength) as unknown as Rgb);
-  return powers;
-}
-
 export class ApartPicture {
-  private readonly groups: readonly Float32Array[];
+  /** Blurred. */
   private readonly whole: Float32Array;
 
   /**
    * @param shown r, g, b and coverage a pixel, denoised
    * @param traced the same as it was traced
    * @param groups r, g, b a pixel of each source's light as it was traced, source after source
+   * @param powers of the sources, by their targets
    */
   constructor(
     private readonly shown: Float32Array,
     traced: Float32Array,
-    groups: Float32Array,
-    { widthPx, heightPx }: { readonly widthPx: number; readonly heightPx: number },
+    private readonly groups: Float32Array,
+    private readonly size: { readonly widthPx: number; readonly heightPx: number },
     private readonly sources: readonly string[],
-    private readonly powers: ReadonlyMap<string, Rgb>,
+    private readonly powers: SourceLight,
   ) {
-    const pixels = widthPx * heightPx;
-    const blurred = (data: Float32Array) => boxBlurred(data, widthPx, heightPx);
-    this.groups = sources.map((_, g) => blurred(groups.subarray(g * pixels * 3, (g + 1) * pixels * 3)));
+    const pixels = size.widthPx * size.heightPx;
     const rgb = new Float32Array(pixels * 3);
     for (let i = 0; i < pixels; i++) for (let c = 0; c < 3; c++) rgb[i * 3 + c] = traced[i * 4 + c]!;
-    this.whole = blurred(rgb);
+    this.whole = boxBlurred(rgb, size.widthPx, size.heightPx);
   }
 
   /** @returns undefined where it cannot be told: a light is on that was not, or one changed that is not kept apart */
-  relit(powers: ReadonlyMap<string, Rgb>): Float32Array | undefined {
+  relit(powers: SourceLight): Float32Array | undefined {
     const factors = this.factors(powers);
     if (!factors) return undefined;
+    const { widthPx, heightPx } = this.size;
+    const more = boxBlurred(this.changeOf(factors), widthPx, heightPx);
     const film = this.shown.slice();
     for (let i = 0; i < film.length / 4; i++)
       for (let c = 0; c < 3; c++) {
         const at = i * 3 + c;
-        let more = 0;
-        for (const { group, by } of factors) more += group[at]! * by[c]!;
         const was = this.whole[at]! + FLOOR_NITS;
-        film[i * 4 + c]! *= Math.max(0, was + more) / was;
+        film[i * 4 + c]! *= Math.max(0, was + more[at]!) / was;
       }
     return film;
   }
 
+  /** Light that is added, as it was traced; less than none where it goes. */
+  private changeOf(factors: readonly Factor[]): Float32Array {
+    const values = this.whole.length;
+    const out = new Float32Array(values);
+    for (const { group, by } of factors) {
+      const from = group * values;
+      for (let i = 0; i < values; i += 3)
+        for (let c = 0; c < 3; c++) out[i + c]! += this.groups[from + i + c]! * by[c]!;
+    }
+    return out;
+  }
+
   /** By how much more of each source's light there is, 0 for as much as before. */
-  private factors(powers: ReadonlyMap<string, Rgb>) {
-    const factors: { readonly group: Float32Array; readonly by: Rgb }[] = [];
+  private factors(powers: SourceLight): Factor[] | undefined {
+    const factors: Factor[] = [];
     for (const source of new Set([...this.powers.keys(), ...powers.keys()])) {
       const was = this.powers.get(source) ?? [0, 0, 0];
       const now = powers.get(source) ?? [0, 0, 0];
       if (was.every((x, c) => x === now[c])) continue;
-      const group = this.groups[this.sources.indexOf(source)];
-      if (!group || was.some((x, c) => x === 0 && now[c]! > 0)) return undefined;
+      const group = this.sources.indexOf(source);
+      if (group < 0 || was.some((x, c) => x === 0 && now[c]! > 0)) return undefined;
       factors.push({ group, by: was.map((x, c) => (x > 0 ? now[c]! / x - 1 : 0)) as unknown as Rgb });
     }
     return factors;
   }
+}
+interface Factor {
+  /** Which of those that are kept apart. */
+  readonly group: number;
+  readonly by: Rgb;
 }
 
 /** r, g, b a pixel; across, then down, each by a running sum. */

@@ -177,3 +177,41 @@ describe('a picture job beside a more urgent one', () => {
     expect(new Set(lastPicture(alone)).size).toBeGreaterThan(2);
   });
 });
+
+describe('a live picture that is shown in other lights', () => {
+  const DIM = [{ target: 'material:Paper', property: 'material.emissionStrength', value: 0.1 }];
+  const brightness = (heard: readonly Said[]) => {
+    const shown = lastPicture(heard);
+    return shown.reduce((sum, x) => sum + x, 0) / shown.length;
+  };
+  it('rests until its own lights are wanted again, and lets others have the engine meanwhile', async () => {
+    const heard: Said[] = [];
+    let passes = 0;
+    let inOwnLight = 0;
+    const w: Workshop = workshop(() => {
+      passes++;
+      if (inOwnLight === 0 && w.apart !== undefined) {
+        inOwnLight = brightness(heard);
+        job.relight(DIM);
+      }
+      return Promise.resolve();
+    });
+    const { signal } = new AbortController();
+    const job: PictureJob = new PictureJob(w, wish(-40, {}), 'live', (said) => void heard.push(said), signal);
+    const done = job.run();
+    await expect.poll(() => inOwnLight).toBeGreaterThan(0);
+    await new Promise((later) => setTimeout(later, 200));
+    const [inOther, seen, passed] = [brightness(heard), heard.length, passes];
+    expect(inOther).toBeLessThan(inOwnLight - 8); // its sky stays
+
+    const other = await run(w, wish(40, { samples: 1 }), 'live');
+    expect(lastPicture(other).length).toBe(WIDTH_PX * HEIGHT_PX * 4);
+    expect(passes).toBe(passed + 1); // the other's
+    expect(heard).toHaveLength(seen);
+
+    await job.regrade(NEUTRAL_GRADE);
+    await done;
+    expect(heard.at(-1)).toMatchObject({ kind: 'picture', finished: true });
+    expect(Math.abs(brightness(heard) - inOwnLight)).toBeLessThan(3);
+  });
+});

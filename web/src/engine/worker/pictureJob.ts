@@ -3,9 +3,16 @@
 // on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
 import { type Grade, type PictureSize, lensed, throughLens, toDisplay } from '@variscen/core/image';
-import { type Change, type ResolvedState, type SceneIndex, propertyOf, resolve } from '@variscen/core/looks';
+import {
+  type Change,
+  type ResolvedState,
+  type SceneIndex,
+  propertyOf,
+  resolve,
+  sourceLight,
+} from '@variscen/core/looks';
 import { PROFILES, type Profile } from '@variscen/core/plan';
-import { type Pose, type SceneDocument, croppedPx, poseFor } from '@variscen/core/scene';
+import { type Pose, croppedPx, poseFor } from '@variscen/core/scene';
 import {
   type Engine,
   type EngineScene,
@@ -20,7 +27,7 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import type { Said, Urgency, Wish } from '../messages.ts';
-import { ApartPicture, lightsApart, powersOf } from './apartLights.ts';
+import { ApartPicture, lightsApart } from './apartLights.ts';
 import type { OpenScene } from './sceneStore.ts';
 import type { Shown } from './shownFilm.ts';
 import type { Turn } from './turns.ts';
@@ -80,9 +87,10 @@ export class PictureJob {
   private grade: Grade;
   private shown: Shown | undefined;
   /** What its lights are read from. */
-  private lit:
-    { readonly index: SceneIndex; readonly document: SceneDocument; readonly state: ResolvedState } | undefined;
+  private lit: { readonly index: SceneIndex; readonly state: ResolvedState } | undefined;
   private readonly lightlessKey: string;
+  /** While it is shown in other lights than it is traced in. */
+  private rest: Rest | undefined;
   private readonly began = performance.now();
 
   constructor(
@@ -114,7 +122,10 @@ export class PictureJob {
   private liveStages(): readonly Stage[] {
     return this.wish.quiet && this.workshop.apart?.key === this.lightlessKey ? QUIET_STAGES : LIVE_STAGES;
   }
-  /** Shows it in other lights, at once, where they are kept apart in it or in the picture before it. */
+  /**
+   * Shows it in other lights, at once, where they are kept apart in it or in the picture before it. What it traces then
+   * is of no use: it rests until its own lights are wanted again.
+   */
   relight(changes: readonly Change[]): void {
     const { apart } = this.workshop;
     const at = this.lit;
@@ -123,13 +134,19 @@ export class PictureJob {
       return;
     }
     const state = resolve(at.index, [{ id: 'snapshot', name: '', kind: 'base', changes }]);
-    const film = apart.picture()?.relit(powersOf(at.document, state));
-    if (film) this.show({ ...apart.shown, film, finished: false });
-    else this.tell({ kind: 'outdated' });
+    const film = apart.picture()?.relit(sourceLight(state));
+    if (!film) {
+      this.tell({ kind: 'outdated' });
+      return;
+    }
+    this.rest ??= restNow();
+    this.show({ ...apart.shown, film, finished: false });
   }
-  /** Shows it in another grade, now and from here on. */
+  /** Shows it in another grade, now and from here on, and in the lights that it is traced in. */
   async regrade(grade: Grade): Promise<void> {
     this.grade = grade;
+    this.rest?.end();
+    this.rest = undefined;
     await this.readLut();
     if (this.grade === grade && this.shown) this.show(this.shown);
   }
@@ -148,7 +165,7 @@ export class PictureJob {
     const canComeApart = this.urgency === 'live' && !hasCatchers(selected);
     const apart = canComeApart ? lightsApart(selected) : { selection: selected, sources: [] };
     const { selection } = apart;
-    this.lit = { index: open.index, document: selection.pose.now.document, state };
+    this.lit = { index: open.index, state };
     const scene = await attach(selection, this.sourcesOf(open, selection), LIVE.displacement, heightPx);
     const plate = await platePixels(selection, (t) => open.pixels(t));
     this.signal.throwIfAborted();
@@ -188,6 +205,10 @@ export class PictureJob {
     const isLive = this.urgency === 'live';
     for (let goal = isLive ? 1 : stage.samples; at.samples < stage.samples;) {
       const { engine, threads } = await this.workshop.engine();
+      if (this.rest) {
+        await this.resting(this.rest, turn, () => this.giveWay(engine, token, at, turn));
+        continue;
+      }
       if (this.workshop.loadedBy !== token) {
         memoryBytes = (await engine.load(made.scene, settings)).totalBytes;
         this.workshop.loadedBy = token;
@@ -197,7 +218,7 @@ export class PictureJob {
       await this.add(engine, camera, Math.min(goal, stage.samples), at, turn);
       if (at.samples >= goal || at.samples === stage.samples) {
         goal = at.samples * 2;
-        if (at.samples >= stage.shownFrom)
+        if (at.samples >= stage.shownFrom && !this.rest)
           await this.showFilm(engine, made, stage, at.samples, { ...part, memoryBytes, threads });
       }
       if (isLive && stage.scale === 1 && at.samples >= GOOD_SAMPLES) turn.urgency = REFINING;
@@ -205,6 +226,16 @@ export class PictureJob {
       if (turn.wanted.aborted && at.samples < stage.samples) await this.giveWay(engine, token, at, turn);
     }
     if (this.wish.evidence) this.tellMet((await this.workshop.engine()).engine, made.selection);
+  }
+
+  /** Whoever else wants the engine has it meanwhile. */
+  private async resting(rest: Rest, turn: Turn, giveWay: () => Promise<void>): Promise<void> {
+    const { urgency } = turn;
+    turn.urgency = REFINING;
+    await Promise.race([rest.over, happened(this.signal), happened(turn.wanted)]);
+    this.signal.throwIfAborted();
+    if (turn.wanted.aborted) await giveWay();
+    turn.urgency = urgency;
   }
 
   /** Adds samples up to the goal, or fewer where somebody else is more urgent. */
@@ -261,14 +292,14 @@ export class PictureJob {
   /** So that the lights of what is shown can be changed at once: made when that is wanted, while the film is there. */
   private keepLights(engine: Engine, sources: readonly string[], shown: Shown): void {
     const { workshop } = this;
-    const { document, state } = this.lit!;
+    const { state } = this.lit!;
     const token = workshop.loadedBy;
     let made: ApartPicture | undefined;
     const picture = () => {
       if (made || workshop.loadedBy !== token) return made;
       const { film, widthPx, heightPx } = shown;
       const size = { widthPx, heightPx };
-      made = new ApartPicture(film, engine.film(), engine.groups(), size, sources, powersOf(document, state));
+      made = new ApartPicture(film, engine.film(), engine.groups(), size, sources, sourceLight(state));
       return made;
     };
     workshop.apart = { key: this.lightlessKey, shown, picture };
@@ -294,6 +325,21 @@ export class PictureJob {
     this.tell({ kind: 'met', seen: [...seen], unmet: [...unmet], lightPaths });
   }
 }
+
+interface Rest {
+  readonly over: Promise<void>;
+  readonly end: () => void;
+}
+function restNow(): Rest {
+  let end: () => void = () => undefined;
+  const over = new Promise<void>((done) => (end = done));
+  return { over, end };
+}
+const happened = (signal: AbortSignal): Promise<void> =>
+  new Promise((done) => {
+    if (signal.aborted) done();
+    else signal.addEventListener('abort', () => done(), { once: true });
+  });
 
 /** Of a part of the frame, what glows elsewhere is not known: it has no bloom. */
 function throughLensAt(film: Float32Array, place: Shown['place'], size: PictureSize, grade: Grade): Float32Array {

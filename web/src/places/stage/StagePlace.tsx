@@ -19,6 +19,7 @@ import { RightPlace } from './pending/RightPlace.tsx';
 import type { Stage } from './stage.ts';
 import { useLights } from './lights/useLights.ts';
 import { useMatching } from './match/useMatching.ts';
+import { useMixer } from './mix/useMix.ts';
 import { useLooking } from './useLooking.ts';
 import { useRecording } from './useRecording.ts';
 import { useScenePicks } from './useScenePicks.ts';
@@ -139,6 +140,7 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
   const picks = useScenePicks(project, { shown, selection, recording, looking, session, lights });
   const matching = useMatching(project.id, { shown, looking, recording, session });
   const tray = useRef<TrayHandle>(null);
+  const [isMixing] = useMixer();
   // beside the list of cameras stand the settings of those selected in it, or of the one that is looked through
   const isNothingSelected = !selection.cameraIds.length && selection.selected === null;
   const implied = sidePanelIn(search).id === 'cameras' && isNothingSelected ? shown.camera : undefined;
@@ -156,6 +158,7 @@ function useStage({ project, sceneHash, shown, variant, destination }: StageProp
     lights,
     matching,
     settingsOf: implied ? [implied.id] : selection.cameraIds,
+    isMixing,
     toggles: <ViewingToggles />,
     view,
     tray,

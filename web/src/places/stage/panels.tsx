@@ -8,6 +8,7 @@ import { CameraSettingsPanel } from './cameras/CameraSettingsPanel.tsx';
 import { ContactStripPanel } from './cameras/ContactStripPanel.tsx';
 import { InspectorPanel } from './inspector/InspectorPanel.tsx';
 import { MaterialStripPanel } from './options/MaterialStripPanel.tsx';
+import { MixerPanel } from './mix/MixerPanel.tsx';
 import { OptionsPanel } from './options/OptionsPanel.tsx';
 import { PlanViewPanel } from './plan/PlanViewPanel.tsx';
 import type { Stage, StagePanelProps } from './stage.ts';
@@ -53,6 +54,7 @@ export interface ValuesPanel extends Registered {
   readonly isFor: (stage: Stage) => boolean;
 }
 export const VALUES_PANELS: readonly ValuesPanel[] = [
+  { id: 'mixer', isFor: (stage) => stage.isMixing, Panel: MixerPanel },
   { id: 'camera', isFor: (stage) => stage.settingsOf.length > 0, Panel: CameraSettingsPanel },
   { id: 'values', isFor: () => true, Panel: InspectorPanel },
 ];

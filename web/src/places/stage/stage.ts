@@ -28,6 +28,8 @@ export interface Stage {
   readonly matching: Matching;
   /** Cameras whose settings are shown; none: the values of what is selected are. */
   readonly settingsOf: readonly string[];
+  /** Whether the lights of the look are being mixed: the view shows them so. */
+  readonly isMixing: boolean;
   /** Buttons that open and close what may stand beside the view. */
   readonly toggles: ReactNode;
   readonly view: RefObject<ViewHandle | null>;

@@ -1,4 +1,4 @@
-// One light group: how strong it is, in what colour, whether it is there.
+// One light group, or one light of a look: how strong it is, in what colour, whether it is there.
 import { Slider } from '@mantine/core';
 import { type GroupSetting, STOPS } from '../../../model/groupMixer.ts';
 import { ColorField, fromHex, toHex } from '../../../ui/ColorField.tsx';
@@ -7,7 +7,8 @@ import styles from './Mix.module.css';
 
 interface Props {
   readonly name: string;
-  readonly lights: readonly string[];
+  /** In a light group; absent: it is one. */
+  readonly lights?: readonly string[];
   readonly setting: GroupSetting;
   readonly onChange: (change: Partial<GroupSetting>) => void;
 }
@@ -15,15 +16,19 @@ interface Props {
 const NAMED = 2;
 const stopsText = (v: number): string => `${v > 0 ? '+' : ''}${Number(v.toFixed(1))}`.replace('-', '−');
 
+function wordsFor(lights: readonly string[]): string {
+  if (lights.length > NAMED) return plural(lights.length, 'light');
+  return lights.join(', ') || 'nothing that is on now';
+}
+
 export function GroupRow({ name, lights, setting, onChange }: Props) {
   const { stops, color, isMuted, isAlone } = setting;
-  const what = lights.length > NAMED ? plural(lights.length, 'light') : lights.join(', ');
   return (
     <div role="group" aria-label={name} className={styles.group}>
       <div className={styles.head}>
         <b>{name}</b>
-        <span className={`dim ellipsis ${styles.lights}`} title={lights.join(', ')}>
-          {what || 'nothing that is on now'}
+        <span className={`dim ellipsis ${styles.lights}`} title={lights?.join(', ')}>
+          {lights && wordsFor(lights)}
         </span>
         <button
           type="button"

@@ -1,16 +1,13 @@
 // The light groups of a finished picture made brighter, darker, or of another colour, without rendering; and kept as
 // options, whose own render is that picture.
-import { Modal, TextInput } from '@mantine/core';
+import { Modal } from '@mantine/core';
 import type { Project, Render, Variant } from '@variscen/contract';
-import { freeName, groupMembers, mixChanges } from '@variscen/core/looks';
+import { mixChanges, mixMembers } from '@variscen/core/looks';
 import { useMemo, useState } from 'react';
 import type { ApiError } from '../../../api/client.ts';
-import { AS_RENDERED, type GroupSetting, isAsRendered, optionsOfMix, sharesOf } from '../../../model/groupMixer.ts';
-import { useSession } from '../../../session/projectSession.ts';
-import { plural } from '../../../ui/format.ts';
-import { facetName } from '../../../ui/glyphs.tsx';
-import { say } from '../../../ui/notify.ts';
+import { AS_RENDERED, type GroupSetting, isAsRendered, sharesOf } from '../../../model/groupMixer.ts';
 import { GroupRow } from './GroupRow.tsx';
+import { KeepMix } from './KeepMix.tsx';
 import styles from './Mix.module.css';
 import { type MixedPicture, useLightPicture, useMixing } from './useMixedPicture.ts';
 
@@ -48,7 +45,11 @@ function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { read
   const [settings, setSettings] = useState<readonly GroupSetting[]>(() => groups.map(() => AS_RENDERED));
   const shares = useMemo(() => sharesOf(settings), [settings]);
   const canvas = useMixing(picture, shares);
-  const members = useMemo(() => groupMembers(state), [state]);
+  const members = useMemo(() => mixMembers(state, 'group'), [state]);
+  const changes = useMemo(
+    () => mixChanges(state, new Map(groups.map((group, g) => [group, shares[g]!])), 'group'),
+    [state, groups, shares],
+  );
   const set = (g: number, change: Partial<GroupSetting>) =>
     setSettings((all) => all.map((s, i) => (i === g ? { ...s, ...change } : s)));
   const labels = (group: string) => (members.get(group) ?? []).map((target) => state.scene.label(target));
@@ -80,71 +81,14 @@ function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { read
         >
           As rendered
         </button>
-        <Keep
-          project={project}
-          variant={variant}
-          picture={picture}
-          shares={new Map(groups.map((group, g) => [group, shares[g]!]))}
-          isCurrent={isCurrent}
-          onClose={onClose}
-        />
+        <KeepMix project={project} variant={variant} changes={changes} onKept={onClose}>
+          {!isCurrent && (
+            <p className="notice">
+              The look has changed since this was rendered: rendered anew, the options may show something else.
+            </p>
+          )}
+        </KeepMix>
       </div>
     </div>
-  );
-}
-
-interface KeepProps extends Pick<Props, 'project' | 'variant' | 'isCurrent' | 'onClose'> {
-  readonly picture: MixedPicture;
-  readonly shares: Parameters<typeof mixChanges>[1];
-}
-function Keep({ project, variant, picture, shares, isCurrent, onClose }: KeepProps) {
-  const session = useSession(project.id);
-  const [name, setName] = useState(() =>
-    freeName(new Set(project.variants.map((v) => v.name)), `${variant.name}, mixed`),
-  );
-  const changes = useMemo(() => mixChanges(picture.state, shares), [picture.state, shares]);
-  const options = optionsOfMix(project, variant, changes, name.trim());
-  const facets = options.map((o) => facetName(o.facet)).join(', ');
-  const keep = async (withVariant: boolean) => {
-    const from = withVariant ? { fromVariantId: variant.id, name: name.trim() } : undefined;
-    if (!(await session.makeOptions(options, from))) return;
-    say(`Made: ${name.trim()}`, `${plural(changes.length, 'value')} in ${facets}.`);
-    onClose();
-  };
-  const canKeep = options.length > 0 && name.trim() !== '';
-  return (
-    <form
-      className={styles.keep}
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (canKeep) void keep(true);
-      }}
-    >
-      <TextInput
-        size="xs"
-        label="Keep as"
-        value={name}
-        maxLength={200}
-        onChange={(e) => setName(e.currentTarget.value)}
-      />
-      <p className="dim">
-        {options.length
-          ? `Options of ${facets}: what “${variant.name}” has, with ${plural(changes.length, 'value')} changed.`
-          : 'Nothing is changed yet.'}
-      </p>
-      {!isCurrent && (
-        <p className="notice">
-          The look has changed since this was rendered: rendered anew, the options may show something else.
-        </p>
-      )}
-      <div className={styles.buttons}>
-        <button type="submit" className="go" disabled={!canKeep}>
-          Make a variant with it
-        </button>
-        <button type="button" className="quiet" disabled={!canKeep} onClick={() => void keep(false)}>
-          Only the options
-        </button>
-      </div>
-    </form>
   );
 }

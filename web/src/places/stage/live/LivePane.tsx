@@ -14,6 +14,9 @@ import { RegionMarker, placeOf } from './RegionMarker.tsx';
 const STILL_MS = 150;
 /** While lights are changed in the picture that is there, nothing waits for a new one. */
 const RELIT_STILL_MS = 500;
+/** So long a new one waits until the one that is there is seen in the new lights. */
+const RELIT_WITHIN_MS = 3000;
+const ASKED_AGAIN_MS = 50;
 /** Where it is asked for by a key. */
 const MIDDLE: Crop = { left: 30, top: 30, right: 70, bottom: 70 };
 
@@ -37,7 +40,10 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const [drawn, setDrawn] = useState(NOTHING_DRAWN);
   const [region, setRegion] = useState<Crop | null>(null);
   const [isMarking, setMarking] = useState(false);
+  /** Whether what is there was seen in the lights that were asked for last, or cannot be. */
+  const isAnswered = useRef(true);
   hear.current = (m) => {
+    if (m.kind !== 'loading') isAnswered.current = true;
     if (m.kind === 'failed') setSaid(m.message);
     if (m.kind === 'failed' || m.kind === 'outdated') setDrawn(NOTHING_DRAWN);
     if (m.kind === 'loading') setSaid(`Loading ${m.done} of ${m.of} …`);
@@ -65,7 +71,9 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     const isSameView = seen.current.length > 0 && view.every((x, i) => x === seen.current[i]);
     seen.current = view;
     const shown = { sceneHash, state, camera, width, height, ...(region && { region }) };
+    isAnswered.current = false;
     const isRelit = !isSameView && (live.current?.relight(shown) ?? false);
+    const latest = performance.now() + RELIT_WITHIN_MS;
     if (isSameView || !isRelit) live.current?.mute();
     // what is under it shows the change at once
     setDrawn((d) => ({
@@ -74,9 +82,10 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     }));
     wanted.current = shown;
     const show = () => {
-      if (!document.hidden) live.current?.show(shown, isRelit);
+      if (isRelit && !isAnswered.current && performance.now() < latest) wait = setTimeout(show, ASKED_AGAIN_MS);
+      else if (!document.hidden) live.current?.show(shown, isRelit);
     };
-    const wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
+    let wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height, region]);
   // nobody looks: the machine is left to others; what was there is shown until it is as good again

@@ -6,13 +6,17 @@ import type { StagePanelProps } from '../stage.ts';
 import { useState } from 'react';
 import { AddLightMenu } from '../lights/AddLightMenu.tsx';
 import { PickingNote } from '../lights/PickingNote.tsx';
+import { useMix, useMixer } from '../mix/useMix.ts';
 import { View } from './View.tsx';
 import styles from './View.module.css';
 import { useGhosts } from './useGhosts.ts';
 
 export function ViewPanel({ stage }: StagePanelProps) {
   const { project, sceneHash, shown, selection, looking, session, picks, lights, view } = stage;
-  const { index, state, camera } = shown;
+  const { index, camera } = shown;
+  const [isMixing, toggleMixer] = useMixer();
+  const mixed = useMix(project.id, shown.state);
+  const state = isMixing ? mixed.state : shown.state;
   const { nodes } = selection;
   const [wantsGhosts, setWantsGhosts] = useState(true);
   const leavesOut = looking.free && camera !== undefined && culls(camera.settings as CameraSettings);
@@ -65,6 +69,15 @@ export function ViewPanel({ stage }: StagePanelProps) {
               Ghosts
             </button>
           )}
+          <button
+            type="button"
+            className={`quiet ${styles.quiet2}`}
+            aria-pressed={isMixing}
+            title="Try other strengths and colours of the lights, without recording them"
+            onClick={toggleMixer}
+          >
+            Mix lights
+          </button>
           {stage.toggles}
         </>
       }

@@ -1,0 +1,69 @@
+// How the lights of the look that is shown are mixed, while nothing of it is kept: what the view and the live render show
+// then. It is not of the Stage's own state, which would be drawn anew at every move of a slider.
+import { type Change, type MixBy, type ResolvedState, mixChanges, mixMembers, withChanges } from '@variscen/core/looks';
+import { useMemo } from 'react';
+import { create } from 'zustand';
+import { AS_RENDERED, type GroupSetting, sharesOf } from '../../../model/groupMixer.ts';
+import { useAddress } from '../../../ui/address.ts';
+
+interface Store {
+  readonly projectId: string;
+  readonly by: MixBy;
+  /** By what is mixed; those that are not there are as in the look. */
+  readonly settings: Readonly<Record<string, GroupSetting>>;
+}
+const NOTHING: Store = { projectId: '', by: 'target', settings: {} };
+const useStore = create<Store>(() => NOTHING);
+
+export interface MixRow {
+  readonly key: string;
+  readonly members: readonly string[];
+  readonly setting: GroupSetting;
+}
+export interface Mix {
+  readonly by: MixBy;
+  readonly rows: readonly MixRow[];
+  /** Of the look, and how it looks with them. */
+  readonly changes: readonly Change[];
+  readonly state: ResolvedState | undefined;
+  mixBy(by: MixBy): void;
+  set(key: string, change: Partial<GroupSetting>): void;
+  clear(): void;
+}
+
+const OPEN = 'mixer';
+/** Whether the mixer is open: only then the mix is shown. */
+export function useMixer(): readonly [isOpen: boolean, toggle: () => void] {
+  const [search, put] = useAddress();
+  const isOpen = search.get(OPEN) === 'open';
+  return [isOpen, () => put({ [OPEN]: isOpen ? null : 'open' })];
+}
+
+export function useMix(projectId: string, look: ResolvedState | undefined): Mix {
+  const store = useStore();
+  const { by, settings } = store.projectId === projectId ? store : NOTHING;
+  const members = useMemo(() => (look ? mixMembers(look, by) : new Map<string, readonly string[]>()), [look, by]);
+  const rows = useMemo(
+    () => [...members].map(([key, of]): MixRow => ({ key, members: of, setting: settings[key] ?? AS_RENDERED })),
+    [members, settings],
+  );
+  const changes = useMemo(() => {
+    const shares = sharesOf(rows.map((row) => row.setting));
+    return look ? mixChanges(look, new Map(rows.map(({ key }, i) => [key, shares[i]!])), by) : [];
+  }, [look, rows, by]);
+  const state = useMemo(() => (look && changes.length ? withChanges(look, changes) : look), [look, changes]);
+  return {
+    by,
+    rows,
+    changes,
+    state,
+    mixBy: (other) => useStore.setState({ projectId, by: other, settings: {} }),
+    set: (key, change) =>
+      useStore.setState({
+        projectId,
+        by,
+        settings: { ...settings, [key]: { ...(settings[key] ?? AS_RENDERED), ...change } },
+      }),
+    clear: () => useStore.setState({ projectId, by, settings: {} }),
+  };
+}
