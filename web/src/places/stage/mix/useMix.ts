@@ -6,13 +6,15 @@ import { create } from 'zustand';
 import { AS_RENDERED, type GroupSetting, sharesOf } from '../../../model/groupMixer.ts';
 import { useAddress } from '../../../ui/address.ts';
 
+/** By what is mixed; those that are not there are as in the look. */
+type Settings = Readonly<Record<string, GroupSetting>>;
 interface Store {
   readonly projectId: string;
+  /** What is shown; the other waits. */
   readonly by: MixBy;
-  /** By what is mixed; those that are not there are as in the look. */
-  readonly settings: Readonly<Record<string, GroupSetting>>;
+  readonly settings: Readonly<Record<MixBy, Settings>>;
 }
-const NOTHING: Store = { projectId: '', by: 'target', settings: {} };
+const NOTHING: Store = { projectId: '', by: 'target', settings: { target: {}, group: {} } };
 const useStore = create<Store>(() => NOTHING);
 
 export interface MixRow {
@@ -41,7 +43,8 @@ export function useMixer(): readonly [isOpen: boolean, toggle: () => void] {
 
 export function useMix(projectId: string, look: ResolvedState | undefined): Mix {
   const store = useStore();
-  const { by, settings } = store.projectId === projectId ? store : NOTHING;
+  const { by, settings: all } = store.projectId === projectId ? store : NOTHING;
+  const settings = all[by];
   const members = useMemo(() => (look ? mixMembers(look, by) : new Map<string, readonly string[]>()), [look, by]);
   const rows = useMemo(
     () => [...members].map(([key, of]): MixRow => ({ key, members: of, setting: settings[key] ?? AS_RENDERED })),
@@ -52,18 +55,14 @@ export function useMix(projectId: string, look: ResolvedState | undefined): Mix 
     return look ? mixChanges(look, new Map(rows.map(({ key }, i) => [key, shares[i]!])), by) : [];
   }, [look, rows, by]);
   const state = useMemo(() => (look && changes.length ? withChanges(look, changes) : look), [look, changes]);
+  const put = (own: Settings) => useStore.setState({ projectId, by, settings: { ...all, [by]: own } });
   return {
     by,
     rows,
     changes,
     state,
-    mixBy: (other) => useStore.setState({ projectId, by: other, settings: {} }),
-    set: (key, change) =>
-      useStore.setState({
-        projectId,
-        by,
-        settings: { ...settings, [key]: { ...(settings[key] ?? AS_RENDERED), ...change } },
-      }),
-    clear: () => useStore.setState({ projectId, by, settings: {} }),
+    mixBy: (other) => useStore.setState({ projectId, by: other, settings: all }),
+    set: (key, change) => put({ ...settings, [key]: { ...(settings[key] ?? AS_RENDERED), ...change } }),
+    clear: () => put({}),
   };
 }
