@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
@@ -17,6 +17,8 @@ describe('a data folder', () => {
     // a process whose command names it as a supervisor
     const other = spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)', 'supervisor'], { stdio: 'ignore' });
     try {
+      // it has no command of its own before it is started
+      await expect.poll(() => readFile(`/proc/${other.pid}/cmdline`, 'utf8')).toContain('supervisor');
       await writeFile(join(home, 'running.json'), JSON.stringify({ pid: other.pid, address: 'http://127.0.0.1:4460' }));
       await expect(claimFolder(home)).rejects.toThrow(
         `already runs on the data folder ${home}: process ${other.pid}, at http://127.0.0.1:4460. Open that`,

@@ -1,17 +1,13 @@
 // A live picture in other lights against the picture that is traced in them.
 import { SceneIndex, resolve, sourceLight } from '@variscen/core/looks';
-import { type Geometry, type SceneDocument, cameraForScene, lookAt } from '@variscen/core/scene';
+import { type SceneDocument, cameraForScene, lookAt } from '@variscen/core/scene';
 import { type Selection, attach, engineCamera, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { PROFILES } from '@variscen/core/plan';
 import { describe, expect, it } from 'vitest';
 import { ApartPicture, lightsApart } from './apartLights.ts';
+import { paper, square } from './testSquare.ts';
 
-const square: Geometry = {
-  positions: new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]),
-  normals: new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
-  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
-};
 const lamp = (path: string, x: number) => ({
   path,
   name: path,
@@ -19,23 +15,7 @@ const lamp = (path: string, x: number) => ({
   matrix: lookAt([x, 0.5, 1.5], [x, 0, 0]),
   light: 0,
 });
-const paper = {
-  name: 'Paper',
-  baseColor: [0.8, 0.7, 0.6],
-  metallic: 0,
-  roughness: 0.9,
-  transmission: 0,
-  ior: 1.5,
-  specular: 1,
-  emissionColor: [0, 0, 0],
-  emissionStrength: 0,
-  normalScale: 1,
-  attenuationColor: [1, 1, 1],
-  attenuationDistanceM: null,
-  solid: false,
-  doubleSided: true,
-  textures: {},
-};
+const sheet = { ...paper, baseColor: [0.8, 0.7, 0.6], roughness: 0.9, emissionStrength: 0 };
 const document = (accelerationBytes: number) =>
   ({
     version: 1,
@@ -56,7 +36,7 @@ const document = (accelerationBytes: number) =>
     ],
     textures: [],
     cameras: [],
-    materials: [paper, { ...paper, name: 'Ember', emissionColor: [1, 0.6, 0.3], emissionStrength: 2 }],
+    materials: [paper, { ...sheet, name: 'Ember', emissionColor: [1, 0.6, 0.3], emissionStrength: 2 }],
     lights: [{ type: 'point', color: [1, 1, 1], intensity: 3, radiusM: 0.05 }],
     nodes: [
       {

@@ -7,34 +7,11 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { Said, Urgency, Wish } from '../messages.ts';
 import { PictureJob } from './pictureJob.ts';
 import { OpenScene } from './sceneStore.ts';
+import { paper, square } from './testSquare.ts';
 import { Turns } from './turns.ts';
 import type { Workshop } from './workshop.ts';
 
-/** A square of two metres that faces +z. */
-const square: Geometry = {
-  positions: new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]),
-  normals: new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
-  indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
-};
 const at = (x: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, 0, 1] as const;
-const paper = {
-  name: 'Paper',
-  baseColor: [0.5, 0.4, 0.3],
-  metallic: 0,
-  roughness: 0.5,
-  transmission: 0,
-  ior: 1.5,
-  specular: 1,
-  emissionColor: [1, 1, 1],
-  emissionStrength: 1,
-  normalScale: 1,
-  attenuationColor: [1, 1, 1],
-  attenuationDistanceM: null,
-  solid: false,
-  doubleSided: true,
-  textures: {},
-} as const;
-
 let engine: Engine;
 let document: SceneDocument;
 beforeEach(async () => {
