@@ -9,7 +9,7 @@ const number = (name, otherwise) => {
 };
 fc.configureGlobal({ seed: number('VARISCEN_SEED', '20261127'), numRuns: number('VARISCEN_RUNS', '100') });
 
-// Arrays of the same bytes are equal. To find that out element by element took a third of the engine's tests.
+// Arrays of the same bytes are equal. To find that out element by element took a third of some of the engine's tests.
 const bytesOf = (view) => Buffer.from(view.buffer, view.byteOffset, view.byteLength);
 expect.addEqualityTesters([
   (a, b) => {

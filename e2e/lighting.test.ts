@@ -257,7 +257,7 @@ describe('a model that has no light', () => {
 
   it('has its lights mixed in the view: nothing is recorded until the mix is kept, as edits or as a variant', async () => {
     await button('Mix lights').click();
-    const mixer = page.getByRole('region', { name: 'Light mixer' });
+    const mixer = page.getByRole('region', { name: 'Mix lights' });
     const key = mixer.getByRole('group', { name: 'Key', exact: true });
     await key.getByRole('slider').focus();
     for (let n = 0; n < 10; n++) await page.keyboard.press('ArrowRight'); // a tenth of a stop each

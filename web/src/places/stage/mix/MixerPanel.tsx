@@ -22,9 +22,9 @@ export function MixerPanel({ stage }: StagePanelProps) {
   const label = (target: string) => shown.state!.scene.label(target);
   const isUnchanged = isAsRendered(rows.map((row) => row.setting));
   return (
-    <section aria-label="Light mixer" className={styles.panel}>
+    <section aria-label="Mix lights" className={styles.panel}>
       <header className={styles.head}>
-        <h2>Light mixer</h2>
+        <h2>Mix lights</h2>
         <button type="button" className="quiet" onClick={toggle}>
           Close
         </button>

@@ -15,8 +15,8 @@ export function ViewPanel({ stage }: StagePanelProps) {
   const { project, sceneHash, shown, selection, looking, session, picks, lights, view } = stage;
   const { index, camera } = shown;
   const [isMixing, toggleMixer] = useMixer();
-  const mixed = useMix(project.id, shown.state);
-  const state = isMixing ? mixed.state : shown.state;
+  const mix = useMix(project.id, isMixing ? shown.state : undefined); // nothing is looked for while it is closed
+  const state = mix.state ?? shown.state;
   const { nodes } = selection;
   const [wantsGhosts, setWantsGhosts] = useState(true);
   const leavesOut = looking.free && camera !== undefined && culls(camera.settings as CameraSettings);
