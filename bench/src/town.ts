@@ -50,7 +50,7 @@ export function town(): { readonly scene: EngineScene; readonly camera: EngineCa
     return { type: 'point', position: [x, 2.5, z], intensityCd: [9, 8, 6], radiusM: 0.05 };
   });
   const scene: EngineScene = {
-    meshes: numbers.map(body),
+    meshes: numbers.map((n) => body(n)),
     textures: [],
     materials: [STONE],
     instances: numbers.map((i) => {

@@ -44,6 +44,17 @@ export const cullEvidenceSchema = z
     entering: paths,
     /** Of each image that is shown the finest level that may have been looked up; 0 is the whole image. */
     textures: z.array(z.object({ image: hashSchema, finest: count })),
+    /** Of meshes that are shown, by hash; absent where different engines measured. */
+    pieces: z
+      .object({
+        /** Build of the engine that divided the meshes. */
+        engine: z.string(),
+        /** What each piece takes, and which of them a ray reached: a bit each, the lowest of a byte first, as base64. */
+        meshes: z.array(z.object({ mesh: hashSchema, bytes: z.array(count), met: z.string() })),
+        /** Meshes that were not loaded in pieces. */
+        whole: z.array(hashSchema),
+      })
+      .optional(),
   })
   .meta({ id: 'CullEvidence' });
 

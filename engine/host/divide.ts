@@ -47,6 +47,16 @@ export function divideMesh(mesh: EngineMesh, structure: Uint8Array, builtAt: num
   return packed(mesh, movedBy, trunk, pieces);
 }
 
+/** For each triangle of a mesh the number of its piece, as `divideMesh` divides the same structure. */
+export function pieceOfTriangles(mesh: EngineMesh, structure: Uint8Array, builtAt: number): Uint32Array {
+  const tree = new Tree(structure, builtAt);
+  const pieces = new Uint32Array(mesh.indices.length / 3);
+  grouped(cutTree(tree).branches).forEach((branches, piece) => {
+    for (const { ref } of branches) for (const triangle of tree.trianglesBelow(ref)) pieces[triangle] = piece;
+  });
+  return pieces;
+}
+
 class Tree {
   readonly words: Uint32Array;
   private readonly counts = new Map<number, number>();
@@ -75,6 +85,10 @@ class Tree {
         if (number !== EMPTY) out.push(number);
       }
     return out;
+  }
+  trianglesBelow(ref: number): number[] {
+    if (isLeaf(ref)) return this.triangles(ref);
+    return this.children(ref).flatMap((q) => this.trianglesBelow(this.words[q]!));
   }
   count(ref: number): number {
     if (isLeaf(ref)) return this.triangles(ref).length;
@@ -139,7 +153,7 @@ class Divider {
 
   /** Notes in the trunk which piece hangs where. */
   piece(branches: readonly Branch[], number: number, trunk: Uint32Array): Piece {
-    const numbers = branches.flatMap((b) => this.numbersBelow(b.ref)).sort((a, b) => a - b);
+    const numbers = branches.flatMap((b) => this.tree.trianglesBelow(b.ref)).sort((a, b) => a - b);
     const label = new Map(numbers.map((n, local) => [n, labelOf(number, local)]));
     const words: number[] = [];
     const links = branches.map((b) => ({ word: b.word, reference: this.copy(b.ref, words, label) }));
@@ -151,10 +165,6 @@ class Divider {
       accelerationBytes: words.length * 4,
     };
     return { ...counts, links, bytes: this.bytesOf(counts, words, indices, vertices) };
-  }
-  private numbersBelow(ref: number): number[] {
-    if (isLeaf(ref)) return this.tree.triangles(ref);
-    return this.tree.children(ref).flatMap((q) => this.numbersBelow(this.tree.words[q]!));
   }
   /** As the builder lays it out: a node, its leaves, then what is below it. Returns the reference relative to BASE. */
   private copy(ref: number, out: number[], label: ReadonlyMap<number, number>): number {

@@ -5,9 +5,9 @@ import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
 import { countScene, glassesOf, isAsked } from './count.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
-import { divideMesh } from './divide.ts';
+import { divideMesh, pieceOfTriangles } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, isCut, pixelRowsOf, tilesOf } from './filmGrid.ts';
-import { LoadedParts, type LoadedCounts } from './loadedParts.ts';
+import { LoadedParts, type LoadedCounts, type MetPiece } from './loadedParts.ts';
 import { type Evidence, type Picture, readEvidence, readFilm, readGroups, readPicture, takePicture } from './film.ts';
 import { filmNoise } from './filmNoise.ts';
 import { mixFilm } from './mixedFilm.ts';
@@ -179,6 +179,15 @@ export class Engine {
       const { mesh, movedBy } = nearMesh(given);
       const { at, bytes } = await buildAlone(this.pool, mesh);
       return divideMesh(mesh, new Uint8Array(this.pool.memory.buffer, at, bytes), at, movedBy);
+    });
+  }
+  /** For each triangle of a mesh the number of its piece, as store() divides it. */
+  divide(given: EngineMesh): Promise<Uint32Array> {
+    return this.inTurn(async () => {
+      this.job = undefined; // what was loaded is written over
+      const { mesh } = nearMesh(given);
+      const { at, bytes } = await buildAlone(this.pool, mesh);
+      return pieceOfTriangles(mesh, new Uint8Array(this.pool.memory.buffer, at, bytes), at);
     });
   }
 
@@ -396,6 +405,12 @@ export class Engine {
     const { parts, plan } = this.loaded();
     const met = parts.finestMet();
     return plan.textures.map((t, i) => met.get(i) ?? t.leftOut + t.resident);
+  }
+  /** For each of the loaded scene's meshes its pieces, and which of them a ray has reached; null: it is not stored. */
+  metPieces(): (readonly MetPiece[] | null)[] {
+    const { parts, plan } = this.loaded();
+    const pieces = parts.metPieces();
+    return plan.meshes.map((_, mesh) => pieces.get(mesh) ?? null);
   }
   /**
    * For each of the loaded scene's instances whether a ray may have met it since the film was cleared: none of what no

@@ -19,7 +19,7 @@ export * from './leftOut.ts';
 export * from './displaced.ts';
 export { MeshCache } from './meshCache.ts';
 export { HEAD_BYTES, headBytes, readStoredHead } from './storedMesh.ts';
-export type { LoadedCounts } from './loadedParts.ts';
+export type { LoadedCounts, MetPiece } from './loadedParts.ts';
 export { cryptomatteId, hex } from './cryptomatte.ts';
 export { mipSizes } from './mips.ts';
 export { environmentTables } from './environmentTables.ts';

@@ -66,6 +66,14 @@ export interface LoadedCounts {
   readonly drops: number;
 }
 
+/** A piece of a stored mesh. */
+export interface MetPiece {
+  /** In the engine's memory. */
+  readonly bytes: number;
+  /** A ray has reached it. */
+  readonly isMet: boolean;
+}
+
 export class LoadedParts {
   private readonly parts: readonly Part[];
   private readonly extents: Extents;
@@ -147,12 +155,21 @@ export class LoadedParts {
       if (loadable instanceof TextureLevel) finest.set(of, Math.min(finest.get(of) ?? Infinity, loadable.ofWhole));
     return finest;
   }
+  /** Of each stored mesh its pieces, in the order of their numbers. */
+  metPieces(): ReadonlyMap<number, readonly MetPiece[]> {
+    const pieces = new Map<number, MetPiece[]>();
+    for (const { of, loadable } of this.parts) {
+      if (loadable.kind !== 'mesh') continue;
+      const own = pieces.get(of) ?? [];
+      own.push({ bytes: loadable.bytes, isMet: this.met.has(loadable) });
+      pieces.set(of, own);
+    }
+    return pieces;
+  }
   /** Stored meshes of which no ray has reached a piece. */
   unmetMeshes(): ReadonlySet<number> {
-    const isOfMesh = ({ loadable }: Part) => loadable.kind === 'mesh';
-    const unmet = new Set(this.parts.filter(isOfMesh).map(({ of }) => of));
-    for (const { of } of this.metParts().filter(isOfMesh)) unmet.delete(of);
-    return unmet;
+    const unmet = [...this.metPieces()].filter(([, pieces]) => !pieces.some((p) => p.isMet));
+    return new Set(unmet.map(([mesh]) => mesh));
   }
   private metParts(): readonly Part[] {
     return this.parts.filter(({ loadable }) => this.met.has(loadable));

@@ -11,7 +11,7 @@ import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
 import { geometryOf } from './geometry';
 import { wantLevels } from './levels';
-import { askAgain, takeMarks, takePasses } from './stubs';
+import { askAgain, letAnyWant, takeMarks, takePasses } from './stubs';
 import { NONE, closest, occluded } from './traverse';
 
 /** Tells the host that this thread stands still, and returns when it may go on. */
@@ -121,27 +121,39 @@ function placeOf(hit: usize, instances: usize): u32 {
   return load<u32>(geometryOf(instances + <usize>number * INST.BYTES, prim), GEOM.AT);
 }
 
-/** As settleNearest(), for shadow rays: what has been found of one stays, so all of them are settled one after another. */
+/**
+ * As settleNearest(), for shadow rays: what has been found of one stays, so all of them are settled one after another.
+ * Those that nothing in memory stops go once more, and want what they reach.
+ */
 export function settleAny(rays: usize, results: usize, n: i32): void {
-  const slots = scratch + SCRATCH.SLOTS;
+  letAnyWant(true);
   while (takeMarks()) {
     if (!anyWaits(rays, results, n)) break;
+    if (!wantAny(rays, results, n)) continue;
     stand(job, scratch);
     if (isCancelled()) break;
-    const root = load<u32>(job, JOB.ROOT);
-    let left = atomic.load<i32>(job + JOB.GROUP);
-    for (let i: i32 = 0; i < n && left > 0; i++) {
-      const ray = rays + <usize>i * RAY.BYTES;
-      if (!waits(ray, results, i)) continue;
-      left--;
-      store<u32>(ray, 0, RAY.MARKED);
-      occluded(root, ray, results + ((<usize>i) << 2), 1, slots, 1);
-    }
-    if (anyWaits(rays, results, n)) askAgain();
+    askAgain();
   }
+  letAnyWant(false);
   takeMarks();
   takePasses();
   countStage();
+}
+/** Those that wait go again, as many as may go together. Returns whether they wait for something. */
+function wantAny(rays: usize, results: usize, n: i32): bool {
+  const slots = scratch + SCRATCH.SLOTS;
+  const root = load<u32>(job, JOB.ROOT);
+  let left = atomic.load<i32>(job + JOB.GROUP);
+  for (let i: i32 = 0; i < n && left > 0; i++) {
+    const ray = rays + <usize>i * RAY.BYTES;
+    if (!waits(ray, results, i)) continue;
+    left--;
+    store<u32>(ray, 0, RAY.MARKED);
+    occluded(root, ray, results + ((<usize>i) << 2), 1, slots, 1);
+  }
+  const some = takeMarks();
+  if (anyWaits(rays, results, n)) askAgain();
+  return some;
 }
 // @ts-ignore
 @inline function waits(ray: usize, results: usize, i: i32): bool {

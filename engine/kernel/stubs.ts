@@ -1,6 +1,6 @@
-// Rays that reach what is not loaded are marked and go on as if nothing were there; a stage that has marked some stands
-// still until the host has loaded it, and they go again (loaded.ts). What is left out for good is passed, and the ray says
-// so (leftOut.ts).
+// Rays that reach what is not loaded are marked; a stage that has marked some stands still until the host has loaded it, and
+// they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be hidden by it.
+// What is left out for good is passed, and the ray says so (leftOut.ts).
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as RAY from './layout/ray';
@@ -9,8 +9,13 @@ import * as STUB from './layout/stub';
 /** Since the last look: each thread has its own. */
 let marks: u32 = 0;
 let passes: u32 = 0;
+/** Whether rays that look for anything want what they reach, or only say that they reached something. */
+let anyWants: bool = false;
 
-/** A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the instance's. */
+/**
+ * A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the instance's.
+ * Returns whether it need not look any further, since it goes again.
+ */
 export function reachedNearest(
   stub: usize,
   ray: usize,
@@ -22,20 +27,29 @@ export function reachedNearest(
   dx: v128,
   dy: v128,
   dz: v128,
-): void {
+): bool {
   if (!load<u32>(stub, STUB.LEFT_OUT)) {
-    want(stub, ray);
-    return;
+    store<u32>(stub, 1, STUB.WANTED);
+    wait(ray);
+    return true;
   }
-  if (!pass(ray, inst)) return;
+  if (!pass(ray, inst)) return false;
   const box = stub + STUB.BOX;
   const near = max<f32>(0, entry(box, ox, dx));
   store<f32>(h, max<f32>(near, max<f32>(entry(box + 4, oy, dy), entry(box + 8, oz, dz))), HIT.PASSED_AT);
+  return false;
 }
-/** A ray looks for anything. */
+/** A ray looks for anything, and goes on: what is loaded may stop it. */
 export function reachedAny(stub: usize, ray: usize, inst: usize): void {
-  if (load<u32>(stub, STUB.LEFT_OUT)) pass(ray, inst);
-  else want(stub, ray);
+  if (load<u32>(stub, STUB.LEFT_OUT)) {
+    pass(ray, inst);
+    return;
+  }
+  if (anyWants && !(load<u32>(ray, RAY.MARKED) & RAY.WAITS)) store<u32>(stub, 1, STUB.WANTED);
+  wait(ray);
+}
+export function letAnyWant(want: bool): void {
+  anyWants = want;
 }
 /** Where a ray enters the slab of an axis. */
 function entry(slab: usize, o: v128, d: v128): f32 {
@@ -44,8 +58,7 @@ function entry(slab: usize, o: v128, d: v128): f32 {
   if (along == 0) return 0;
   return min<f32>((load<f32>(slab) - from) / along, (load<f32>(slab, 12) - from) / along);
 }
-function want(stub: usize, ray: usize): void {
-  store<u32>(stub, 1, STUB.WANTED);
+function wait(ray: usize): void {
   store<u32>(ray, load<u32>(ray, RAY.MARKED) | RAY.WAITS, RAY.MARKED);
   marks++;
 }

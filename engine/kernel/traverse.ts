@@ -24,6 +24,8 @@ import { FIRST, inverse, pushAny, pushNearest, slabs } from './boxes';
 import { reachedAny, reachedNearest } from './stubs';
 
 export const NONE: u32 = 0xffffffff;
+/** Nothing lies as near as that: a ray that goes again meets nothing more. */
+const WAITING: f32 = -1;
 
 const SLOT_INVERSE: usize = 48;
 const SLOT_DIR: usize = 96;
@@ -113,7 +115,7 @@ const SLOT_STACK: usize = 192;
 }
 /**
  * Meets one ray with the triangle blocks of a leaf (Möller & Trumbore 1997, dividing only on a hit). Returns the
- * nearest distance known after it; h gets the hit. lanes: 48 B to work in.
+ * nearest distance known after it, below 0 where the ray has to go again; h gets the hit. lanes: 48 B to work in.
  */
 // @ts-ignore
 @inline export function blocksClosest(
@@ -133,8 +135,7 @@ const SLOT_STACK: usize = 192;
 ): f32 {
   let p: usize = ref & ~REF.MASK;
   if ((ref & REF.MASK) == REF.STUB) {
-    reachedNearest(p, ray, <usize>inst, h, ox, oy, oz, dx, dy, dz);
-    return best;
+    return reachedNearest(p, ray, <usize>inst, h, ox, oy, oz, dx, dy, dz) ? WAITING : best;
   }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, FitAnswer, Project } from '@variscen/contract';
 import { NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { packMet, unpackProof } from '@variscen/core/cull';
+import { packMet, unpackMet, unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
@@ -52,6 +52,16 @@ async function prove(p: Project) {
   });
   expect(r.status).toBe(200);
   return unpackProof(await r.arrayBuffer());
+}
+
+const splitOf = (p: Project) =>
+  fetch(`${f.base}${urlOf(p)}/cull/scene.glb?${new URLSearchParams(cellOf(p)).toString()}`);
+const readGlb = async (r: Response) =>
+  (await new NodeIO().registerExtensions(ALL_EXTENSIONS).readBinary(new Uint8Array(await r.arrayBuffer()))).getRoot();
+async function projectOf(glb: Uint8Array<ArrayBuffer>, name: string): Promise<Project> {
+  const own = await f.ok<Project>('POST', '/api/projects', { name });
+  await fetch(`${f.base}${urlOf(own)}/scene?fileName=split.glb`, { method: 'POST', body: glb });
+  return f.ok<Project>('GET', urlOf(own));
 }
 
 /** Of the ball. */
@@ -202,14 +212,7 @@ describe('what a camera leaves out', () => {
     expect(proof.differingPixels).toBeGreaterThan(0);
     expect(Math.abs(proof.netShare)).toBeLessThan(0.001);
     // a file of what the camera needs holds it as simple
-    const split = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?${new URLSearchParams(cellOf(p)).toString()}`);
-    const written = await new NodeIO()
-      .registerExtensions(ALL_EXTENSIONS)
-      .readBinary(new Uint8Array(await split.arrayBuffer()));
-    const inFile = written
-      .getRoot()
-      .listMeshes()
-      .find((m) => m.getName().startsWith('Ball'))!;
+    const inFile = (await readGlb(await splitOf(p))).listMeshes().find((m) => m.getName().startsWith('Ball'))!;
     expect(inFile.listPrimitives()[0]!.getIndices()!.getCount() / 3).toBe(standIn!.triangles);
 
     // without it the picture would be another: its shadow falls into the frame
@@ -307,21 +310,55 @@ describe('what a camera leaves out', () => {
     const evidence = await measure(p);
     const small = [...evidence.objects].filter((o) => o.lit === 0).sort((a, b) => a.brought - b.brought)[0]!;
     const now = await setPlan(p, { leaveOut: [small.path] });
-    const { cameraId, variantId } = cellOf(p);
-    const r = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?cameraId=${cameraId}&variantId=${variantId}`);
+    const r = await splitOf(p);
     expect(r.status).toBe(200);
     const left = evidence.objects.length - 1;
     expect(r.headers.get('x-variscen-objects')).toBe(`${left}/${evidence.objects.length + evidence.unmet.length}`);
-    const bytes = new Uint8Array(await r.arrayBuffer());
-    const own = await f.ok<Project>('POST', '/api/projects', { name: 'Split again' });
-    await fetch(`${f.base}${urlOf(own)}/scene?fileName=split.glb`, { method: 'POST', body: bytes });
-    const again = await f.ok<Project>('GET', urlOf(own));
+    const again = await projectOf(new Uint8Array(await r.arrayBuffer()), 'Split again');
     expect(again.cameras.map((c) => c.name)).toEqual([p.cameras[0]!.name]);
     const light = async (of: Project) => (await measure(of)).meanNits;
     const before = await light(now);
     expect(Math.abs((await light(again)) - before) / before).toBeLessThan(0.02 + small.brought + small.shadowed);
     const found = await measure(again);
     expect(found.objects.some((o) => o.path === small.path)).toBe(false);
+  });
+
+  it('of large meshes has those pieces alone that rays reached, which show the same picture', async () => {
+    const p = await projectWithScene(f, 'Ball', { ball: true, alone: true });
+    const whole = await splitOf(p);
+    const triangles = async (of: Response) => of.headers.get('x-variscen-triangles')!.split('/').map(Number);
+    const [all, ofAll] = await triangles(whole);
+    expect(all).toBe(ofAll); // nothing was measured
+
+    const { pieces, meanNits } = await measure(p);
+    for (const m of pieces!.meshes)
+      console.log(m.bytes.length, m.bytes.filter((_, q) => unpackMet(m.met, m.bytes.length)(q)).length);
+    const wall = pieces!.meshes.find((m) => m.bytes.length > 20)!;
+    const met = unpackMet(wall.met, wall.bytes.length);
+    const reached = wall.bytes.filter((_, piece) => met(piece)).length;
+    // the frame holds about half of it
+    expect(reached).toBeGreaterThan(wall.bytes.length * 0.3);
+    expect(reached).toBeLessThan(wall.bytes.length * 0.8);
+    const split = await splitOf(p);
+    const [some, ofSome] = await triangles(split);
+    expect(ofSome).toBe(all);
+    expect(Math.abs(some! / all! - reached / wall.bytes.length)).toBeLessThan(0.1);
+    const bytes = new Uint8Array(await split.arrayBuffer());
+    expect(bytes.length).toBeLessThan((await whole.arrayBuffer()).byteLength * 0.85);
+
+    // the same picture, with nothing beside it
+    const again = await projectOf(bytes, 'Ball again');
+    const found = await measure(again);
+    expect(Math.abs(found.meanNits - meanNits) / meanNits).toBeLessThan(0.001);
+    const now = found.pieces!.meshes.find((m) => m.bytes.length > 20)!;
+    const nowMet = unpackMet(now.met, now.bytes.length);
+    expect(now.bytes.filter((_, piece) => nowMet(piece)).length).toBeGreaterThan(now.bytes.length * 0.8);
+
+    // of a sequence whose frames were not all looked at, meshes stay whole
+    const camera = p.cameras[0]!;
+    await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { settings: { ...camera.settings, frames: '0-9' } });
+    await measure(await f.ok<Project>('GET', urlOf(p)));
+    expect(await triangles(await splitOf(p))).toEqual([all, all]);
   });
 
   it('tells as well how long a picture will take, before one was rendered', async () => {
@@ -353,17 +390,7 @@ describe('what a camera leaves out', () => {
       f.ok<Project>('PATCH', `${urlOf(p)}/cameras/${camera.id}`, {
         settings: { ...camera.settings, widthPx, heightPx },
       });
-    const sizeIn = async () => {
-      const { cameraId, variantId } = cellOf(p);
-      const r = await fetch(`${f.base}${urlOf(p)}/cull/scene.glb?cameraId=${cameraId}&variantId=${variantId}`);
-      const file = await new NodeIO()
-        .registerExtensions(ALL_EXTENSIONS)
-        .readBinary(new Uint8Array(await r.arrayBuffer()));
-      return file
-        .getRoot()
-        .listTextures()
-        .map((t) => t.getSize());
-    };
+    const sizeIn = async () => (await readGlb(await splitOf(p))).listTextures().map((t) => t.getSize());
     await set(48, 27);
     expect(await sizeIn()).toEqual([[1024, 1024]]); // not measured
     expect((await measure(p)).textures).toEqual([{ image: expect.any(String) as string, finest: 1 }]);

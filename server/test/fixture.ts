@@ -142,8 +142,8 @@ export async function startFixture(more: Partial<Config> = {}, hasCluster = fals
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
- * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame. Painted: the wall
- * shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame; alone: it is
+ * in the frame, and there is nothing else. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,
@@ -152,6 +152,7 @@ export async function smallScene({
   hills = false,
   painted = false,
   ball = false,
+  alone = false,
 }: {
   moving?: boolean;
   relief?: boolean;
@@ -159,6 +160,7 @@ export async function smallScene({
   hills?: boolean;
   painted?: boolean;
   ball?: boolean;
+  alone?: boolean;
 } = {}): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
@@ -243,6 +245,14 @@ export async function smallScene({
     part!.getAttribute('POSITION')!.setArray(positions);
     part!.getIndices()!.setArray(indices);
     scene.addChild(doc.createNode('Ball').setMesh(mesh).setScale([0.15, 0.15, 0.15]).setTranslation([0.6, 1.1, 1.6]));
+  }
+  if (alone) {
+    for (const node of scene.listChildren()) if (node.getMesh() && node.getName() !== 'Ball') node.dispose();
+    scene
+      .listChildren()
+      .find((n) => n.getName() === 'Ball')!
+      .setTranslation([0, 0, 1])
+      .setScale([0.6, 0.6, 0.6]);
   }
   if (relief || painted) {
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;

@@ -22,13 +22,15 @@ export const splitCommand: AddCommand = (program, run) => {
         const cameraId = oneOf(p.cameras, camera, 'camera').id;
         const variantId = oneOf(p.variants, variant, 'variant').id;
         const response = await api.download('splitScene', { projectId: p.id }, { cameraId, variantId });
-        const [objects, ofObjects] = (response.headers.get('x-variscen-objects') ?? '').split('/').map(Number);
+        const shareOf = (header: string) => (response.headers.get(header) ?? '').split('/').map(Number);
+        const [objects, ofObjects] = shareOf('x-variscen-objects');
+        const [triangles, ofTriangles] = shareOf('x-variscen-triangles');
         const bytes = await writeNew(file, response);
         const wholeFileBytes = p.revision?.report.fileBytes ?? null;
         const beside = wholeFileBytes === null ? '' : `; the scene's own file takes ${megabytes(wholeFileBytes)}`;
         output.say(
-          { file, bytes, objects, ofObjects, wholeFileBytes },
-          `${file}: ${megabytes(bytes)}, ${objects} of ${ofObjects} objects${beside}`,
+          { file, bytes, objects, ofObjects, triangles, ofTriangles, wholeFileBytes },
+          `${file}: ${megabytes(bytes)}, ${objects} of ${ofObjects} objects, ${triangles} of ${ofTriangles} triangles${beside}`,
         );
       }),
     );

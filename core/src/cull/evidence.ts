@@ -1,5 +1,6 @@
 // What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several looks.
 import type { SceneDocument } from '../scene/index.ts';
+import { type PiecesEvidence, joinedPieces } from './pieces.ts';
 
 /** How a ray met an object. */
 export const MEETINGS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
@@ -43,6 +44,8 @@ export interface CullEvidence {
    */
   readonly entering: readonly string[];
   readonly textures: readonly TextureEvidence[];
+  /** Of meshes that are shown; undefined where different engines measured. */
+  readonly pieces?: PiecesEvidence | undefined;
 }
 /** Of an image that the look shows somewhere. */
 export interface TextureEvidence {
@@ -143,6 +146,7 @@ export function mergeEvidence(all: readonly CullEvidence[]): CullEvidence {
     unmet: [...new Set(all.flatMap((e) => e.unmet))].filter((path) => !objects.has(path)),
     entering: [...new Set(all.flatMap((e) => e.entering))],
     textures: finestOf(all.flatMap((e) => e.textures)),
+    pieces: joinedPieces(all.map((e) => e.pieces)),
   };
 }
 const { max } = Math;

@@ -6,6 +6,7 @@ export * from './letGo.ts';
 export * from './metNodes.ts';
 export * from './namedByEvidence.ts';
 export * from './objectBytes.ts';
+export * from './pieces.ts';
 export * from './proof.ts';
 export * from './standIns.ts';
 export * from './verdict.ts';

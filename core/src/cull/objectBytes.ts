@@ -14,8 +14,14 @@ export const meshBytes = (m: SceneMesh): number =>
       (m.uv1 ? BYTES.uv1 : 0) +
       (m.colors ? BYTES.colors : 0));
 
-/** By path: an object's meshes, each shared evenly among the objects that show it. */
-export function objectBytes({ nodes, meshes }: Pick<SceneDocument, 'nodes' | 'meshes'>): Map<string, number> {
+/**
+ * By path: an object's meshes, each shared evenly among the objects that show it.
+ * @param bytesOf what of a mesh counts
+ */
+export function objectBytes(
+  { nodes, meshes }: Pick<SceneDocument, 'nodes' | 'meshes'>,
+  bytesOf: (mesh: SceneMesh) => number = meshBytes,
+): Map<string, number> {
   const users = new Float64Array(meshes.length);
   for (const n of nodes) for (const p of n.parts ?? []) users[p.mesh]!++;
   const out = new Map<string, number>();
@@ -23,7 +29,7 @@ export function objectBytes({ nodes, meshes }: Pick<SceneDocument, 'nodes' | 'me
     if (parts)
       out.set(
         path,
-        parts.reduce((sum, p) => sum + meshBytes(meshes[p.mesh]!) / users[p.mesh]!, 0),
+        parts.reduce((sum, p) => sum + bytesOf(meshes[p.mesh]!) / users[p.mesh]!, 0),
       );
   return out;
 }

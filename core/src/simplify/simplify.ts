@@ -24,6 +24,15 @@ export async function simplified(g: Geometry, toleranceM: number): Promise<Geome
   return g;
 }
 
+/** Some of a mesh's triangles, with those corners alone that they have. @param kept by number of the triangle */
+export async function someTriangles(g: Geometry, kept: (triangle: number) => boolean): Promise<Geometry> {
+  await MeshoptSimplifier.ready;
+  return ofCorners(
+    g,
+    g.indices.filter((_, i) => kept(Math.floor(i / 3))),
+  );
+}
+
 /** With those corners alone that its triangles have. */
 function ofCorners(g: Geometry, kept: Uint32Array): Geometry {
   const indices = kept.slice();

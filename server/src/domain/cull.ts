@@ -20,7 +20,7 @@ import { asChanges } from './asChanges.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */
-const MEASURED_AS = 4;
+const MEASURED_AS = 5;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
 /** Boxes are looked at in more of them. */
@@ -97,12 +97,13 @@ export class CullService {
       this.c.events.emit({ type: 'evidence', projectId, cameraId, variantId, fraction });
     return (await runTask(task, said, signal)).bytes;
   }
-  /** Writes what a camera needs to a file. @returns its bytes, and how many objects of how many are in it */
+  /** Writes what a camera needs to a file. @returns what is in it */
   async split(projectId: string, cell: CellRef, file: string, signal: AbortSignal): Promise<SplitOutcome> {
     const p = await this.projects.get(projectId);
     const camera = p.cameras.find((x) => x.id === cell.cameraId);
     if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
-    const frames = some(picturesAt(camera.handling.frames), MOST_SPLIT_FRAMES);
+    const pictures = picturesAt(camera.handling.frames);
+    const frames = some(pictures, MOST_SPLIT_FRAMES);
     const refs = frames.map((frame) => ({ ...cell, frame }));
     const { cells } = await this.c.looks.ask({ kind: 'cells', projectId, refs });
     const [first] = cells;
@@ -116,6 +117,7 @@ export class CullService {
         cameraName: camera.name,
         cameras: cells.map(({ inputs }) => inputs.camera),
         evidence: (await isThere(known)) ? known : null,
+        isEveryFrameMeasured: pictures.length <= MOST_FRAMES,
         file,
       },
       undefined,

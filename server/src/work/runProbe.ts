@@ -4,9 +4,12 @@ import {
   type CullEvidence,
   MEETINGS,
   type ObjectEvidence,
+  type PiecesEvidence,
   detailOf,
   finestOf,
+  joinedPieces,
   mergeEvidence,
+  pieceEvidence,
 } from '@variscen/core/cull';
 import type { Profile } from '@variscen/core/plan';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
@@ -18,11 +21,12 @@ import {
   attach,
   brightnessOf,
   engineCamera,
+  madeMesh,
   meanNits,
   select,
   settingsOf,
 } from '@variscen/engine';
-import { openNodeEngine } from '@variscen/engine/node';
+import { engineBuild, openNodeEngine } from '@variscen/engine/node';
 import { sceneSources } from '../files/sceneSources.ts';
 import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
@@ -84,7 +88,9 @@ async function look(
       onProgress: (p) => onProgress(p.fraction),
     });
     const { samples, rays, seconds, paths: lightPaths } = stats;
-    return { ...size, samples, rays, seconds, lightPaths, entering: [], ...evidenceOf(engine, selection, lightPaths) };
+    const found = evidenceOf(engine, selection, lightPaths);
+    const pieces = piecesOf(engine, selection, await engineBuild());
+    return { ...size, samples, rays, seconds, lightPaths, entering: [], ...found, pieces };
   } finally {
     await taken.close();
     await engine.close();
@@ -116,6 +122,26 @@ function evidenceOf(
     textures: finestOf(engine.finestLevels().map((finest, i) => ({ image: textures[i]!.blob, finest }))),
   };
 }
+function piecesOf(engine: Engine, { meshes, pose }: Selection, build: string): PiecesEvidence | undefined {
+  const { document } = pose.now;
+  const all = engine.metPieces();
+  const found: PiecesEvidence[] = [];
+  meshes.forEach(({ mesh }, i) => {
+    if (madeMesh(mesh)) return;
+    const { blob } = document.meshes[mesh]!;
+    const pieces = all[i];
+    const own =
+      pieces &&
+      pieceEvidence(
+        blob,
+        pieces.map((p) => p.bytes),
+        pieces.map((p) => p.isMet),
+      );
+    found.push({ engine: build, meshes: own ? [own] : [], whole: own ? [] : [blob] });
+  });
+  return joinedPieces(found);
+}
+
 /** So many digits are said of a share: more would be noise. */
 const DIGITS = 4;
 const rounded = (x: number): number => Number(x.toPrecision(DIGITS));

@@ -1,14 +1,21 @@
 // What one camera needs of a scene in a look, into a file of its own.
 import { readFile, writeFile } from 'node:fs/promises';
-import { type CullEvidence, type Verdict, isSimplified, neededLevels, uncut } from '@variscen/core/cull';
+import {
+  type CullEvidence,
+  type NamedObjects,
+  type Verdict,
+  isSimplified,
+  neededLevels,
+  uncut,
+} from '@variscen/core/cull';
 import { exportScene, splitDocument } from '@variscen/core/export';
 import { propertyOf } from '@variscen/core/looks';
-import { deformGeometry, poseFor, unpackDeform, unpackGeometry, worldMatrices } from '@variscen/core/scene';
-import { simplified } from '@variscen/core/simplify';
+import { type SceneDocument, type SceneNode, poseFor } from '@variscen/core/scene';
 import { type CameraView, Look, srgbTextures } from '@variscen/engine';
 import { namedFor } from '../files/cullPlans.ts';
 import { halvedTexture } from '../files/halvedTexture.ts';
 import { openScene } from './openScene.ts';
+import { SplitMeshes, cutsOf, withoutUnreached } from './splitMeshes.ts';
 import type { SplitOutcome, SplitTask } from './tasks.ts';
 
 export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
@@ -40,34 +47,59 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
   // 2. As it stands at the first of them
   const pose = poseFor(scene, motion, t.cameras[0]!).now;
   const look = new Look(pose.document, undefined, state);
-  const { document } = look;
-  const keep = new Set(document.nodes.flatMap((n, i) => (n.parts && paths.has(n.path) ? [i] : [])));
+  const keep = new Set(look.document.nodes.flatMap((n, i) => (n.parts && paths.has(n.path) ? [i] : [])));
+  const shown = look.through(uncut(t.cameras[0]!)).verdicts.flatMap((v) => (v.keep ? [v.node] : []));
+  const known = t.isEveryFrameMeasured ? evidence : null;
+  const cuts = await cutsOf(known, look.document, keep);
+  const document = withoutUnreached(look.document, cuts);
   const split = splitDocument({ document, state, keep, camera: { name: t.cameraName, settings: pose.camera } });
-  const world = worldMatrices(document.nodes);
   const levels = evidence ? neededLevels(evidence, t.cameras[0]!) : new Map<string, number>();
-  const standIns = new Map(named?.standIns);
-  for (const n of document.nodes)
-    if (whole.has(n.path)) for (const p of n.parts ?? []) standIns.delete(document.meshes[p.mesh]!.blob);
   const materials = t.changes.filter((c) => propertyOf(c.property)?.facet === 'materials');
-  const { bytes } = await exportScene(
-    split.document,
-    [{ id: 'base', name: 'Base', kind: 'base', changes: materials }],
-    [],
-    {
-      geometry: async (i) => {
-        const { mesh, node } = split.meshes[i]!;
-        const about = document.meshes[mesh]!;
-        const still = unpackGeometry(await asset(about.blob), about);
-        const standIn = standIns.get(about.blob);
-        if (node === null) return standIn ? simplified(still, 2 ** standIn.exponent) : still;
-        const deform = unpackDeform(await asset(about.deform!.blob), about.deform!, about.vertices);
-        return deformGeometry(document, node, still, deform, world);
+
+  // 3. Into the file
+  const meshes = new SplitMeshes(asset, document, simplifiedOnly(named?.standIns, document, whole), cuts);
+  const triangles: number[] = [];
+  try {
+    const { bytes } = await exportScene(
+      split.document,
+      [{ id: 'base', name: 'Base', kind: 'base', changes: materials }],
+      [],
+      {
+        geometry: async (i) => {
+          const geometry = await meshes.of(split.meshes[i]!);
+          triangles[i] = geometry.indices.length / 3;
+          return geometry;
+        },
+        image: imagesOf(asset, look.through(t.cameras[0]!), levels),
       },
-      image: imagesOf(asset, look.through(t.cameras[0]!), levels),
-    },
-  );
-  await writeFile(t.file, bytes);
-  return { bytes: bytes.length, objects: keep.size, ofObjects: objects };
+    );
+    await writeFile(t.file, bytes);
+    return {
+      bytes: bytes.length,
+      objects: keep.size,
+      ofObjects: objects,
+      triangles: placed(split.document.nodes, (mesh) => triangles[mesh] ?? 0),
+      ofTriangles: placed(
+        shown.map((node) => look.document.nodes[node]!),
+        (mesh) => look.document.meshes[mesh]!.triangles,
+      ),
+    };
+  } finally {
+    await meshes.close();
+  }
+}
+const placed = (nodes: readonly SceneNode[], trianglesOf: (mesh: number) => number): number =>
+  nodes.reduce((sum, n) => (n.parts ?? []).reduce((own, p) => own + trianglesOf(p.mesh), sum), 0);
+
+/** Of meshes that may be simplified those that nothing shows that is not. @param whole paths of what is not */
+function simplifiedOnly(
+  standIns: NamedObjects['standIns'] | undefined,
+  { nodes, meshes }: SceneDocument,
+  whole: ReadonlySet<string>,
+): NamedObjects['standIns'] {
+  const only = new Map(standIns);
+  for (const n of nodes) if (whole.has(n.path)) for (const p of n.parts ?? []) only.delete(meshes[p.mesh]!.blob);
+  return only;
 }
 
 /** Images no finer than rays look them up; those of which nothing is known as they are. */

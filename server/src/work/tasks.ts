@@ -158,12 +158,17 @@ export interface SplitTask {
   readonly cameras: readonly CameraSettings[];
   /** A file of evidence: what no ray met is not needed; null: not measured. */
   readonly evidence: string | null;
+  /** What was measured is of all its frames, not of some that stand for all. */
+  readonly isEveryFrameMeasured: boolean;
   readonly file: string;
 }
 export interface SplitOutcome {
   readonly bytes: number;
   readonly objects: number;
   readonly ofObjects: number;
+  /** Of those objects as they are placed, and how many of them are in the file. */
+  readonly triangles: number;
+  readonly ofTriangles: number;
 }
 
 /** Meshes that may be simplified: what they take then. */

@@ -9,6 +9,8 @@ import {
   costShare,
   isLeftOut,
   objectBytes,
+  reachedBytes,
+  unreachedBytes,
   verdictWords,
 } from '@variscen/core/cull';
 import type { SceneDocument } from '@variscen/core/scene';
@@ -26,6 +28,8 @@ export interface CullRow {
   /** So many of them are loaded where it is simplified; null: it is not. */
   readonly simplerTriangles: number | null;
   readonly bytes: number;
+  /** Of them, of pieces that rays reached; null: all, or it is not known. */
+  readonly reachedBytes: number | null;
   /** Of the picture's light it may change; null: not measured. */
   readonly cost: number | null;
   readonly decided: 'pinned' | 'left out' | null;
@@ -56,6 +60,9 @@ export function cullRows(
   standIns: Readonly<Record<string, StandIn>> = {},
 ): CullRow[] {
   const bytes = objectBytes(document);
+  const reached = objectBytes(document, reachedBytes(known?.evidence.pieces));
+  const reachedOf = (path: string): number | null =>
+    reached.get(path)! < bytes.get(path)! ? reached.get(path)! : null;
   const keep = new Set(asked.keep);
   const byHand = new Set(asked.leaveOut);
   return verdicts.flatMap((verdict): CullRow[] => {
@@ -89,6 +96,7 @@ export function cullRows(
         triangles,
         simplerTriangles,
         bytes: bytes.get(path) ?? 0,
+        reachedBytes: simplerTriangles === null ? reachedOf(path) : null,
         cost: object ? costShare(object) : unmetCost,
         decided: decidedOf(keep.has(path), byHand.has(path)),
         isMet: isMeasured ? object !== undefined : null,
@@ -170,6 +178,24 @@ export function sumsOf(rows: readonly CullRow[]): CullSums {
     cost,
   };
 }
+
+/** Of meshes that are loaded as they are so many bytes were reached by no ray; null: not measured. */
+export function unreachedOf(
+  document: SceneDocument,
+  rows: readonly CullRow[],
+  pieces: CullEvidence['pieces'],
+): number | null {
+  if (!pieces) return null;
+  const simplified = new Set(rows.filter((r) => r.simplerTriangles !== null).flatMap((r) => meshesOf(document, r)));
+  const loaded = rows.filter((r) => r.verdict.keep && meshesOf(document, r).every((mesh) => !simplified.has(mesh)));
+  return unreachedBytes(
+    document,
+    loaded.map((r) => r.node),
+    pieces,
+  );
+}
+const meshesOf = ({ nodes }: SceneDocument, { node }: CullRow): number[] =>
+  (nodes[node]!.parts ?? []).map((p) => p.mesh);
 
 /** People's decisions after some objects were pinned, left out, or given back to the measurement. */
 export function decidedAfter(

@@ -22,8 +22,14 @@ export const cullHandlers = ({ projects, culls, fits, uploads }: Services): Hand
     const camera = p.cameras.find((c) => c.id === query.cameraId);
     const fileName = `${slug(`${p.name} ${camera?.name ?? ''}`)}.glb`;
     await uploads.sent(res, { mediaType: 'model/gltf-binary', fileName }, async (file, signal) => {
-      const { bytes, objects, ofObjects } = await culls.split(params.projectId, query, file, signal);
+      const { bytes, objects, ofObjects, triangles, ofTriangles } = await culls.split(
+        params.projectId,
+        query,
+        file,
+        signal,
+      );
       res.set('X-Variscen-Objects', `${objects}/${ofObjects}`);
+      res.set('X-Variscen-Triangles', `${triangles}/${ofTriangles}`);
       return bytes;
     });
   },

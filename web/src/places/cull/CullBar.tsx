@@ -5,7 +5,7 @@ import { type CullAsked, percent as shareWords, textureBytesLookedUp } from '@va
 import type { SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
-import { BARS, type CullSums, barPlace, sumsOf } from '../../model/cullTable.ts';
+import { BARS, type CullSums, barPlace, sumsOf, unreachedOf } from '../../model/cullTable.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
 import { CullRules } from './CullRules.tsx';
@@ -32,6 +32,7 @@ export function CullBar({ project, index, camera, cull }: Props) {
     measured?.known && index
       ? textureBytesLookedUp(index.document, measured.known.evidence, camera.settings as CameraSettings)
       : null;
+  const unreached = measured?.known && index ? unreachedOf(index.document, rows, measured.known.evidence.pieces) : null;
   const others = project.cameras.filter((c) => c.id !== camera.id);
   return (
     <section className={styles.bar} aria-label="How much may go">
@@ -95,7 +96,7 @@ export function CullBar({ project, index, camera, cull }: Props) {
       </div>
       <div className={styles.outcome} role="status">
         <Outcome rows={rows} simplifies={asked.simplifies} isSimplifying={cull.isSimplifying} />
-        {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} lookedUp={lookedUp} />}
+        {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} unreached={unreached} lookedUp={lookedUp} />}
       </div>
     </section>
   );
@@ -147,18 +148,21 @@ function LeftOut({ sums }: { sums: CullSums }) {
   );
 }
 
+const meshes = (b: MemoryBytes): number => b.vertices + b.acceleration;
 const LINES = [
-  { name: 'Meshes', of: (b: MemoryBytes) => b.vertices + b.acceleration },
+  { name: 'Meshes', of: meshes },
   { name: 'Textures', of: (b: MemoryBytes) => b.textures },
 ] as const;
 
 interface MemoryProps {
   readonly kept: MemoryBytes;
   readonly whole: MemoryBytes;
+  /** Of meshes that are loaded, by no ray of the measurement; null: not measured. */
+  readonly unreached: number | null;
   /** Of textures, at most; null: not measured. */
   readonly lookedUp: number | null;
 }
-function Memory({ kept, whole, lookedUp }: MemoryProps) {
+function Memory({ kept, whole, unreached, lookedUp }: MemoryProps) {
   const most = Math.max(1, ...LINES.map((l) => l.of(whole)));
   return (
     <div className={styles.memory}>
@@ -174,6 +178,12 @@ function Memory({ kept, whole, lookedUp }: MemoryProps) {
           </span>
         </div>
       ))}
+      {unreached !== null && unreached > 0 && (
+        <p className="dim">
+          Of meshes rays reached <span className="mono">{bytes(Math.max(0, meshes(kept) - unreached))}</span> while it was measured:
+          what no ray reaches is not loaded.
+        </p>
+      )}
       {lookedUp !== null && lookedUp < whole.textures && (
         <p className="dim">
           Of textures rays look up at most <span className="mono">{bytes(lookedUp)}</span>: no more is loaded.

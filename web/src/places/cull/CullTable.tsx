@@ -304,7 +304,8 @@ function Row({ row, place, startPx, isSelected, onClick }: RowProps) {
       <span role="gridcell" className={styles.number}>
         {count(row.triangles)}
       </span>
-      <span role="gridcell" className={styles.number}>
+      <span role="gridcell" className={styles.number} title={pieceWords(row)}>
+        {row.reachedBytes !== null && <span className="faint">{bytes(row.reachedBytes)} of </span>}
         {bytes(row.bytes)}
       </span>
       <span role="gridcell" className={styles.number}>
@@ -313,6 +314,9 @@ function Row({ row, place, startPx, isSelected, onClick }: RowProps) {
     </div>
   );
 }
+
+const pieceWords = ({ reachedBytes }: CullRow): string | undefined =>
+  reachedBytes === null ? undefined : 'Of the pieces that rays reached in the measurement; the others are not loaded.';
 
 /** Loaded, left out, or decided by hand: by shape. */
 function Mark({ row }: { row: CullRow }) {
