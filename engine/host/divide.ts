@@ -21,6 +21,8 @@ export const PIECE_TRIANGLES = 512;
 const EMPTY = 0xffffffff;
 const NODE_WORDS = K.NODE.BYTES / 4;
 const BLOCK_WORDS = K.BLOCK.BYTES / 4;
+/** Triangles of a block. */
+const LANES = 4;
 
 /** A part of the tree that goes into one piece whole. */
 interface Branch {
@@ -51,8 +53,10 @@ export function divideMesh(mesh: EngineMesh, structure: Uint8Array, builtAt: num
 export function pieceOfTriangles(mesh: EngineMesh, structure: Uint8Array, builtAt: number): Uint32Array {
   const tree = new Tree(structure, builtAt);
   const pieces = new Uint32Array(mesh.indices.length / 3);
+  const numbers = new Uint32Array(PIECE_TRIANGLES);
   grouped(cutTree(tree).branches).forEach((branches, piece) => {
-    for (const { ref } of branches) for (const triangle of tree.trianglesBelow(ref)) pieces[triangle] = piece;
+    const count = trianglesOf(tree, branches, numbers);
+    for (let i = 0; i < count; i++) pieces[numbers[i]!] = piece;
   });
   return pieces;
 }
@@ -60,6 +64,7 @@ export function pieceOfTriangles(mesh: EngineMesh, structure: Uint8Array, builtA
 class Tree {
   readonly words: Uint32Array;
   private readonly counts = new Map<number, number>();
+  private readonly ofLeaf = new Uint32Array(K.REF.MASK * LANES);
   constructor(
     structure: Uint8Array,
     private readonly builtAt: number,
@@ -76,22 +81,20 @@ class Tree {
   children(node: number): number[] {
     return referencesOf(this.words, this.at(node));
   }
-  /** Numbers of the triangles of a leaf. */
-  triangles(leaf: number): number[] {
-    const out: number[] = [];
-    for (let b = 0; b < (leaf & K.REF.MASK); b++)
-      for (let lane = 0; lane < 4; lane++) {
-        const number = this.words[this.at(leaf) + b * BLOCK_WORDS + K.BLOCK.PRIM / 4 + lane]!;
-        if (number !== EMPTY) out.push(number);
+  /** Numbers of the triangles at or below a reference are put into `to` from `at` on. Returns where they end. */
+  triangles(ref: number, to: Uint32Array, at: number): number {
+    if (!isLeaf(ref)) return this.children(ref).reduce((end, q) => this.triangles(this.words[q]!, to, end), at);
+    let end = at;
+    const first = this.at(ref) + K.BLOCK.PRIM / 4;
+    for (let b = 0; b < (ref & K.REF.MASK); b++)
+      for (let q = first + b * BLOCK_WORDS; q < first + b * BLOCK_WORDS + LANES; q++) {
+        const number = this.words[q]!;
+        if (number !== EMPTY) to[end++] = number;
       }
-    return out;
-  }
-  trianglesBelow(ref: number): number[] {
-    if (isLeaf(ref)) return this.triangles(ref);
-    return this.children(ref).flatMap((q) => this.trianglesBelow(this.words[q]!));
+    return end;
   }
   count(ref: number): number {
-    if (isLeaf(ref)) return this.triangles(ref).length;
+    if (isLeaf(ref)) return this.triangles(ref, this.ofLeaf, 0);
     let n = this.counts.get(ref);
     if (n === undefined) {
       n = this.children(ref).reduce((sum, q) => sum + this.count(this.words[q]!), 0);
@@ -137,7 +140,16 @@ function grouped(branches: readonly Branch[]): Branch[][] {
   return groups;
 }
 
+const trianglesOf = (tree: Tree, branches: readonly Branch[], to: Uint32Array): number =>
+  branches.reduce((end, { ref }) => tree.triangles(ref, to, end), 0);
+
 class Divider {
+  private readonly numbers = new Uint32Array(PIECE_TRIANGLES);
+  /** The structure of the piece that is being made, and how much of it is. */
+  private words = new Uint32Array(2 ** 14);
+  private length = 0;
+  /** For each triangle of the mesh what it is called in its piece. */
+  private readonly labels: Uint32Array;
   /** For each vertex of the mesh its place in the piece that is being made, and in which piece that was. */
   private readonly places: Uint32Array;
   private readonly placedIn: Int32Array;
@@ -146,6 +158,7 @@ class Divider {
     private readonly mesh: EngineMesh,
     private readonly tree: Tree,
   ) {
+    this.labels = new Uint32Array(mesh.indices.length / 3);
     const vertices = mesh.positions.length / 3;
     this.places = new Uint32Array(vertices);
     this.placedIn = new Int32Array(vertices).fill(-1);
@@ -153,63 +166,79 @@ class Divider {
 
   /** Notes in the trunk which piece hangs where. */
   piece(branches: readonly Branch[], number: number, trunk: Uint32Array): Piece {
-    const numbers = branches.flatMap((b) => this.tree.trianglesBelow(b.ref)).sort((a, b) => a - b);
-    const label = new Map(numbers.map((n, local) => [n, labelOf(number, local)]));
-    const words: number[] = [];
-    const links = branches.map((b) => ({ word: b.word, reference: this.copy(b.ref, words, label) }));
+    const numbers = this.numbers.subarray(0, trianglesOf(this.tree, branches, this.numbers)).sort();
+    numbers.forEach((n, local) => {
+      this.labels[n] = labelOf(number, local);
+    });
+    this.length = 0;
+    const links = branches.map((b) => ({ word: b.word, reference: this.copy(b.ref) }));
     for (const { word } of links) trunk[word] = (number << 5) | K.REF.STUB;
     const { indices, vertices } = this.indicesOf(numbers, number);
     const counts = {
       vertices: vertices.length,
       triangles: numbers.length,
-      accelerationBytes: words.length * 4,
+      accelerationBytes: this.length * 4,
     };
-    return { ...counts, links, bytes: this.bytesOf(counts, words, indices, vertices) };
+    return { ...counts, links, bytes: this.bytesOf(counts, this.words.subarray(0, this.length), indices, vertices) };
   }
   /** As the builder lays it out: a node, its leaves, then what is below it. Returns the reference relative to BASE. */
-  private copy(ref: number, out: number[], label: ReadonlyMap<number, number>): number {
+  private copy(ref: number): number {
     const { tree } = this;
     const from = tree.at(ref);
     if (isLeaf(ref)) {
-      const at = out.length;
       const blocks = ref & K.REF.MASK;
-      out.push(...tree.words.subarray(from, from + blocks * BLOCK_WORDS));
-      for (let b = 0; b < blocks; b++)
-        for (let lane = 0; lane < 4; lane++) {
-          const q = at + b * BLOCK_WORDS + K.BLOCK.PRIM / 4 + lane;
-          if (out[q] !== EMPTY) out[q] = label.get(out[q]!)!;
-        }
+      const at = this.put(tree.words.subarray(from, from + blocks * BLOCK_WORDS));
+      for (let b = 0; b < blocks; b++) this.label(at + b * BLOCK_WORDS + K.BLOCK.PRIM / 4);
       return BASE + at * 4 + blocks;
     }
-    while (out.length % 16) out.push(0);
-    const at = out.length;
-    out.push(...tree.words.subarray(from, from + NODE_WORDS));
+    const at = this.put(tree.words.subarray(from, from + NODE_WORDS), Math.ceil(this.length / 16) * 16);
     for (const leaves of [true, false])
       for (const q of tree.children(ref)) {
         const child = tree.words[q]!;
-        if (isLeaf(child) === leaves) out[at + (q - from)] = this.copy(child, out, label);
+        if (isLeaf(child) !== leaves) continue;
+        const copied = this.copy(child);
+        this.words[at + (q - from)] = copied;
       }
     return BASE + at * 4;
   }
+  /** Numbers of a block's triangles become those of the piece. */
+  private label(first: number): void {
+    for (let q = first; q < first + LANES; q++)
+      if (this.words[q] !== EMPTY) this.words[q] = this.labels[this.words[q]!]!;
+  }
+  /** Returns where it stands. */
+  private put(some: Uint32Array, at = this.length): number {
+    const end = at + some.length;
+    if (end > this.words.length) {
+      const larger = new Uint32Array(this.words.length * 2);
+      larger.set(this.words);
+      this.words = larger;
+    }
+    this.words.fill(0, this.length, at);
+    this.words.set(some, at);
+    this.length = end;
+    return at;
+  }
   /** Indices into the piece's own vertices, and which of the mesh those are. */
-  private indicesOf(numbers: readonly number[], piece: number): { indices: number[]; vertices: number[] } {
-    const indices: number[] = [];
+  private indicesOf(numbers: Uint32Array, piece: number): { indices: Uint32Array; vertices: number[] } {
+    const indices = new Uint32Array(numbers.length * 3);
     const vertices: number[] = [];
-    for (const n of numbers)
+    numbers.forEach((n, local) => {
       for (let c = 0; c < 3; c++) {
         const v = this.mesh.indices[n * 3 + c]!;
         if (this.placedIn[v] !== piece) {
           this.placedIn[v] = piece;
           this.places[v] = vertices.push(v) - 1;
         }
-        indices.push(this.places[v]!);
+        indices[local * 3 + c] = this.places[v]!;
       }
+    });
     return { indices, vertices };
   }
   private bytesOf(
     counts: PieceCounts,
-    structure: readonly number[],
-    indices: readonly number[],
+    structure: Uint32Array,
+    indices: Uint32Array,
     vertices: readonly number[],
   ): Uint8Array {
     const { bytes, at } = piecePlaces(counts, attributesOf(this.mesh));

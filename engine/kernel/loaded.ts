@@ -47,7 +47,6 @@ function isCancelled(): bool {
  */
 export function settleNearest(rays: usize, hits: usize, given: i32, areOfPaths: bool): i32 {
   let n = given;
-  const slots = scratch + SCRATCH.SLOTS;
   const instances: usize = load<u32>(job, JOB.INSTANCES);
   while (takeMarks() || (areOfPaths && wantLevels(job, rays, hits, n))) {
     for (let i: i32 = 0; i < n; i++) {
@@ -62,14 +61,17 @@ export function settleNearest(rays: usize, hits: usize, given: i32, areOfPaths: 
       return n;
     }
     n = min<i32>(n, atomic.load<i32>(job + JOB.GROUP));
-    const root = load<u32>(job, JOB.ROOT);
+    let together: i32 = 0;
     for (let i: i32 = 0; i < n; i++) {
       const ray = rays + <usize>i * RAY.BYTES;
       const hit = hits + <usize>i * HIT.BYTES;
       if (!(load<u32>(ray, RAY.MARKED) & RAY.WAITS) && load<u32>(hit, HIT.AT) == placeOf(hit, instances)) continue;
-      store<u32>(ray, 0, RAY.MARKED);
-      closest(root, ray, hit, 1, slots, 1);
+      together = goesAgain(ray, i, together);
+      if (together < SCRATCH.AGAIN) continue;
+      meetAgain(rays, hits, together);
+      together = 0;
     }
+    meetAgain(rays, hits, together);
   }
   if (takePasses()) findPassed(rays, hits, n);
   for (let i = n; i < given; i++) store<u32>(rays + <usize>i * RAY.BYTES, 0, RAY.MARKED);
@@ -83,34 +85,57 @@ const CLEARLY: f32 = 1.0001;
  * noted does not clearly lie there, they go again as far as that: what they pass depends on nothing else then.
  */
 function findPassed(rays: usize, hits: usize, n: i32): void {
-  const again = scratch + SCRATCH.RAYS_AGAIN;
-  let waiting: i32 = 0;
+  let together: i32 = 0;
   for (let i: i32 = 0; i < n; i++) {
     const ray = rays + <usize>i * RAY.BYTES;
     if (!load<u32>(ray, RAY.MARKED)) continue;
     const hit = hits + <usize>i * HIT.BYTES;
     if (load<f32>(hit, HIT.PASSED_AT) * CLEARLY < load<f32>(hit)) continue;
-    const copy = again + <usize>waiting * RAY.BYTES;
-    memory.copy(copy, ray, RAY.BYTES);
-    store<u32>(copy, 0, RAY.MARKED);
-    store<f32>(copy, load<f32>(hit), RAY.TMAX);
-    store<u32>(copy, <u32>ray, RAY.PATH); // where the answer goes
-    if (++waiting < SCRATCH.AGAIN) continue;
-    goAgain(waiting);
-    waiting = 0;
+    together = goesAgain(ray, i, together);
+    store<f32>(again(together - 1), load<f32>(hit), RAY.TMAX);
+    if (together < SCRATCH.AGAIN) continue;
+    passAgain(rays, together);
+    together = 0;
   }
-  goAgain(waiting);
+  passAgain(rays, together);
   takeMarks();
   takePasses();
 }
-function goAgain(n: i32): void {
-  const again = scratch + SCRATCH.RAYS_AGAIN;
-  const slots = scratch + SCRATCH.SLOTS;
-  closest(load<u32>(job, JOB.ROOT), again, scratch + SCRATCH.HITS_AGAIN, n, slots, RAY.IN_FLIGHT);
+function passAgain(rays: usize, n: i32): void {
+  traceAgain(n);
+  for (let i: i32 = 0; i < n; i++) takeBack(rays, again(i), ~RAY.WAITS);
+}
+function meetAgain(rays: usize, hits: usize, n: i32): void {
+  traceAgain(n);
   for (let i: i32 = 0; i < n; i++) {
-    const copy = again + <usize>i * RAY.BYTES;
-    store<u32>(load<u32>(copy, RAY.PATH), load<u32>(copy, RAY.MARKED) & ~RAY.WAITS, RAY.MARKED);
+    const number = takeBack(rays, again(i), ~0);
+    memory.copy(hits + <usize>number * HIT.BYTES, scratch + SCRATCH.HITS_AGAIN + <usize>i * HIT.BYTES, HIT.BYTES);
   }
+}
+
+// Rays of a stage that go again are copied, so that many of them are in flight together.
+
+// @ts-ignore
+@inline function again(i: i32): usize {
+  return scratch + SCRATCH.RAYS_AGAIN + <usize>i * RAY.BYTES;
+}
+/** @param number of the ray in its stage @param together so many go already. Returns how many go now. */
+function goesAgain(ray: usize, number: i32, together: i32): i32 {
+  const copy = again(together);
+  memory.copy(copy, ray, RAY.BYTES);
+  store<u32>(copy, 0, RAY.MARKED);
+  store<u32>(copy, number, RAY.PATH);
+  return together + 1;
+}
+function traceAgain(n: i32): void {
+  const slots = scratch + SCRATCH.SLOTS;
+  closest(load<u32>(job, JOB.ROOT), again(0), scratch + SCRATCH.HITS_AGAIN, n, slots, RAY.IN_FLIGHT);
+}
+/** What it was marked with goes to the ray that a copy was made of. Returns the ray's number. */
+function takeBack(rays: usize, copy: usize, marks: u32): u32 {
+  const number = load<u32>(copy, RAY.PATH);
+  store<u32>(rays + <usize>number * RAY.BYTES, load<u32>(copy, RAY.MARKED) & marks, RAY.MARKED);
+  return number;
 }
 
 /** Where the piece is in memory that was met, 0 where it is not; 1 of what is always there. */
@@ -141,19 +166,29 @@ export function settleAny(rays: usize, results: usize, n: i32): void {
 }
 /** Those that wait go again, as many as may go together. Returns whether they wait for something. */
 function wantAny(rays: usize, results: usize, n: i32): bool {
-  const slots = scratch + SCRATCH.SLOTS;
-  const root = load<u32>(job, JOB.ROOT);
   let left = atomic.load<i32>(job + JOB.GROUP);
+  let together: i32 = 0;
   for (let i: i32 = 0; i < n && left > 0; i++) {
     const ray = rays + <usize>i * RAY.BYTES;
     if (!waits(ray, results, i)) continue;
     left--;
-    store<u32>(ray, 0, RAY.MARKED);
-    occluded(root, ray, results + ((<usize>i) << 2), 1, slots, 1);
+    together = goesAgain(ray, i, together);
+    if (together < SCRATCH.AGAIN) continue;
+    stopAgain(rays, results, together);
+    together = 0;
   }
+  stopAgain(rays, results, together);
   const some = takeMarks();
   if (anyWaits(rays, results, n)) askAgain();
   return some;
+}
+function stopAgain(rays: usize, results: usize, n: i32): void {
+  const found = scratch + SCRATCH.HITS_AGAIN;
+  occluded(load<u32>(job, JOB.ROOT), again(0), found, n, scratch + SCRATCH.SLOTS, RAY.IN_FLIGHT);
+  for (let i: i32 = 0; i < n; i++) {
+    const number = takeBack(rays, again(i), ~0);
+    store<u32>(results + ((<usize>number) << 2), load<u32>(found + ((<usize>i) << 2)));
+  }
 }
 // @ts-ignore
 @inline function waits(ray: usize, results: usize, i: i32): bool {

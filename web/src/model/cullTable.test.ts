@@ -1,7 +1,7 @@
-import type { CullEvidence, ObjectEvidence, Verdict } from '@variscen/core/cull';
+import { type CullEvidence, type ObjectEvidence, type Verdict, pieceEvidence } from '@variscen/core/cull';
 import type { SceneDocument } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
-import { BARS, barPlace, cullRows, decidedAfter, inOrder, indexed, sifted, sumsOf } from './cullTable.ts';
+import { BARS, barPlace, cullRows, decidedAfter, inOrder, indexed, sifted, sumsOf, unreachedOf } from './cullTable.ts';
 
 const mesh = (triangles: number) => ({ blob: `mesh ${triangles}`, triangles, vertices: 0, accelerationBytes: 1000 });
 const document = {
@@ -111,6 +111,31 @@ describe('the table of verdicts', () => {
     expect(sifted([kept!, simplified!], 'simplified', '')).toEqual([simplified]);
     const sums = { simplified: 1, wholeTriangles: 512, simplerTriangles: 76, leftOut: 0 };
     expect(sumsOf([kept!, simplified!])).toMatchObject(sums);
+  });
+
+  it('says how much of a mesh rays reached, and of all that is loaded how much they did not', () => {
+    const pieces = {
+      engine: 'a build',
+      meshes: [
+        pieceEvidence('mesh 12', [400, 600], [true, false]),
+        pieceEvidence('mesh 500', [500, 500], [true, true]),
+      ],
+      whole: [],
+    };
+    const kept = verdicts.map((v): Verdict => (v.reason === 'evidence' ? { ...v, keep: true, reason: 'in-frame' } : v));
+    const known = indexed({ ...evidence, pieces });
+    const all = cullRows(document, kept, known, asked);
+    // the bowl's mesh is shared by four
+    expect(all.map((r) => r.reachedBytes)).toEqual([100, 7000 + 100, 100]);
+    expect(unreachedOf(document, all, pieces)).toBe(600);
+    expect(unreachedOf(document, all, undefined)).toBeNull();
+    expect(rows.map((r) => r.reachedBytes)).toEqual([null, null, null]);
+
+    // of what is simplified other pieces are loaded
+    const simpler = kept.map((v): Verdict => (v.node === 1 ? { ...v, reason: 'simplified' } : v));
+    const some = cullRows(document, simpler, known, asked);
+    expect(some[0]!.reachedBytes).toBeNull();
+    expect(unreachedOf(document, some, pieces)).toBe(0);
   });
 });
 

@@ -148,11 +148,7 @@ function LeftOut({ sums }: { sums: CullSums }) {
   );
 }
 
-const meshes = (b: MemoryBytes): number => b.vertices + b.acceleration;
-const LINES = [
-  { name: 'Meshes', of: meshes },
-  { name: 'Textures', of: (b: MemoryBytes) => b.textures },
-] as const;
+const meshesOf = (b: MemoryBytes): number => b.vertices + b.acceleration;
 
 interface MemoryProps {
   readonly kept: MemoryBytes;
@@ -163,32 +159,47 @@ interface MemoryProps {
   readonly lookedUp: number | null;
 }
 function Memory({ kept, whole, unreached, lookedUp }: MemoryProps) {
-  const most = Math.max(1, ...LINES.map((l) => l.of(whole)));
+  const meshes = meshesOf(kept);
+  const reached = unreached === null ? meshes : Math.max(0, meshes - unreached);
+  const looked = Math.min(lookedUp ?? Infinity, kept.textures);
+  const most = Math.max(1, meshesOf(whole), whole.textures);
   return (
     <div className={styles.memory}>
-      {LINES.map(({ name, of }) => (
-        <div key={name} className={styles.memoryLine}>
-          <span className="dim">{name}</span>
-          <div className={styles.memoryBar} aria-hidden>
-            <i style={{ width: `${(of(whole) / most) * 100}%` }} />
-            <b style={{ width: `${(Math.min(of(kept), of(whole)) / most) * 100}%` }} />
-          </div>
-          <span className="mono">
-            {bytes(of(kept))} <span className="dim">of {bytes(of(whole))}</span>
-          </span>
-        </div>
-      ))}
-      {unreached !== null && unreached > 0 && (
+      <MemoryLine name="Meshes" used={reached} kept={meshes} whole={meshesOf(whole)} most={most} />
+      <MemoryLine name="Textures" used={looked} kept={kept.textures} whole={whole.textures} most={most} />
+      {(reached < meshes || looked < kept.textures) && (
         <p className="dim">
-          Of meshes rays reached <span className="mono">{bytes(Math.max(0, meshes(kept) - unreached))}</span> while it was measured:
-          what no ray reaches is not loaded.
+          While it was measured rays reached <span className="mono">{bytes(reached)}</span> of the meshes, and of
+          textures they look up <span className="mono">{bytes(looked)}</span> at most. No more is loaded than rays come
+          to.
         </p>
       )}
-      {lookedUp !== null && lookedUp < whole.textures && (
-        <p className="dim">
-          Of textures rays look up at most <span className="mono">{bytes(lookedUp)}</span>: no more is loaded.
-        </p>
-      )}
+    </div>
+  );
+}
+
+interface MemoryLineProps {
+  readonly name: string;
+  /** Bytes that rays come to, that are kept, of all. */
+  readonly used: number;
+  readonly kept: number;
+  readonly whole: number;
+  /** As wide as the line is. */
+  readonly most: number;
+}
+function MemoryLine({ name, used, kept, whole, most }: MemoryLineProps) {
+  const widthOf = (n: number) => ({ width: `${(Math.min(n, whole) / most) * 100}%` });
+  return (
+    <div className={styles.memoryLine}>
+      <span className="dim">{name}</span>
+      <div className={styles.memoryBar} aria-hidden>
+        <i style={widthOf(whole)} />
+        <b style={widthOf(kept)} />
+        <u style={widthOf(used)} />
+      </div>
+      <span className="mono">
+        {bytes(kept)} <span className="dim">of {bytes(whole)}</span>
+      </span>
     </div>
   );
 }
