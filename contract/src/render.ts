@@ -202,8 +202,13 @@ export const planSchema = z
         totalBytes: count,
         bytesWithoutCulling: memorySchema,
         totalBytesWithoutCulling: count,
-        /** So much of its meshes and textures there is no room for: they are loaded in turns. */
+        /** So much of its meshes and textures there is no room for together. */
         turnsBytes: count,
+        /**
+         * About so many times as long it takes, since what rays reach of them is loaded in turns: 1 where that has room;
+         * null: it was not measured.
+         */
+        slower: z.number().nullable(),
         /** It cannot be rendered within the budget at all. */
         isRefused: z.boolean(),
         /**

@@ -113,6 +113,13 @@ describe('a large mesh', () => {
     expect([free.traces[0]!.expectedS, plan.traces[0]!.expectedS]).toEqual([expect.any(Number), null]);
     expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes and textures fit .* in turns/)]);
     expect(plan.traces[0]!.totalBytes + (plan.traces[0]!.processBytes ?? 0)).toBeLessThanOrEqual(needs - 1_000_000);
+
+    // measured, it tells how much longer it takes: here rays reach nearly all of it
+    await f.ok('POST', `/api/projects/${p.id}/cull/evidence`, cellOf(p));
+    const [measured] = (await planOf(p)).traces as [Plan['traces'][number]];
+    expect(measured.slower).toBeGreaterThan(1);
+    expect(measured.expectedS).toBeGreaterThan(free.traces[0]!.expectedS!);
+    expect((await planOf(p)).warnings).toEqual([expect.stringMatching(/in turns: .* about \S+ times as long/)]);
     await f.node.hello({ ...helloOf(2, 100e6), budgetBytes: needs - 4_000_000 });
     expect((await planOf(p)).errors[0]!.message).toMatch(/the budget is .* Largest are/);
     await f.node.hello(helloOf(2, 100e6));
@@ -163,6 +170,9 @@ describe('a large texture', () => {
 
   it('that does not fit in the budget is loaded in turns, and the plan says so before', async () => {
     const p = await painted('Large texture');
+    const { id, settings } = p.cameras[0]!;
+    const size = { widthPx: 48, heightPx: 27 };
+    await f.ok('PATCH', `/api/projects/${p.id}/cameras/${id}`, { settings: { ...settings, ...size } });
     const planned = async (budgetBytes: number) => {
       await f.node.hello({ ...helloOf(2, 100e6), budgetBytes });
       return planOf(p);
@@ -172,6 +182,13 @@ describe('a large texture', () => {
     const plan = await planned(needs - 3e6);
     expect(plan.errors).toEqual([]);
     expect(plan.warnings).toEqual([expect.stringMatching(/Front: not all of its meshes and textures fit/)]);
+    expect(plan.traces[0]).toMatchObject({ slower: null, expectedS: null });
+
+    // measured, there is room for what rays look up of it, and nothing is loaded in turns
+    await f.ok('POST', `/api/projects/${p.id}/cull/evidence`, cellOf(p));
+    const known = await planned(needs - 3e6);
+    expect(known.warnings).toEqual([]);
+    expect(known.traces[0]).toMatchObject({ slower: 1, expectedS: expect.any(Number) as number });
     expect((await planned(needs - 6e6)).errors[0]!.message).toMatch(/the budget is .* Largest are/);
     await f.node.hello(helloOf(2, 100e6));
   });

@@ -286,7 +286,7 @@ describe('a plan', () => {
     expect(planFor(asked, null, d, []).byEvidence).toEqual([]);
   });
 
-  it('keeps what only rays of a whole render came near where nothing may go but what no ray met', () => {
+  it('keeps what only rays of a picture in its own size came near where nothing may go but what no ray met', () => {
     const late = sharpened(known, (path) => path === 'cellar' || path === 'step');
     expect(late.unmet).toEqual([]);
     expect(late.objects.filter((o) => o.path === 'step')).toHaveLength(1);
@@ -294,7 +294,7 @@ describe('a plan', () => {
     expect(planFor({ ...asked, barShare: 1 / known.lightPaths }, late, d, []).byEvidence).toEqual(['cellar']);
     const cellar = late.objects.find((o) => o.path === 'cellar');
     expect(verdictWords({ keep: true, reason: 'in-frame' }, cellar, late)).toBe(
-      'kept: only rays of a whole render came near',
+      'kept: only rays of a picture in its own size came near',
     );
     expect(sharpened(known, () => false)).toBe(known);
   });

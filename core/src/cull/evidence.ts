@@ -54,13 +54,17 @@ export interface TextureEvidence {
   readonly finest: number;
 }
 
+interface Size {
+  readonly widthPx: number;
+  readonly heightPx: number;
+}
+/** So many times a picture is doubled until it is as large as another, rounded up. */
+export const finerThan = (a: Size, b: Size): number =>
+  Math.ceil(Math.log2(Math.max(b.widthPx / a.widthPx, b.heightPx / a.heightPx, 1)));
+
 /** As the engine's levels: a picture so many times as large looks at so much finer ones. */
-export function neededLevels(
-  e: CullEvidence,
-  size: { readonly widthPx: number; readonly heightPx: number },
-): Map<string, number> {
-  const times = Math.max(size.widthPx / e.widthPx, size.heightPx / e.heightPx, 1);
-  const finer = Math.ceil(Math.log2(times));
+export function neededLevels(e: CullEvidence, size: Size): Map<string, number> {
+  const finer = finerThan(e, size);
   return new Map(e.textures.map(({ image, finest }) => [image, Math.max(0, finest - finer)]));
 }
 /**
@@ -70,7 +74,7 @@ export function neededLevels(
 export function textureBytesLookedUp(
   { textures }: Pick<SceneDocument, 'textures'>,
   e: CullEvidence,
-  size: { readonly widthPx: number; readonly heightPx: number },
+  size: Size,
 ): number {
   const needed = neededLevels(e, size);
   return textures.reduce(

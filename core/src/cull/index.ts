@@ -9,6 +9,7 @@ export * from './objectBytes.ts';
 export * from './pieces.ts';
 export * from './proof.ts';
 export * from './standIns.ts';
+export * from './turns.ts';
 export * from './verdict.ts';
 export * from './verdictWords.ts';
 export { framePlanes, outside } from './rules/outsideFrame.ts';

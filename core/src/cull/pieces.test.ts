@@ -5,9 +5,12 @@ import {
   type PiecesEvidence,
   joinedPieces,
   meshBytes,
+  partsNeeded,
+  partsReached,
   pieceEvidence,
   reachedBytes,
   reachedMeshes,
+  slowerInTurns,
   unreachedBytes,
 } from './index.ts';
 import type { SceneMesh } from '../scene/index.ts';
@@ -84,5 +87,36 @@ describe('what was reached', () => {
     const document = { meshes, nodes: [node(0, 1), node(0), node(2)] };
     expect(unreachedBytes(document, [0, 1, 2], pieces)).toBe(500);
     expect(unreachedBytes(document, [2], pieces)).toBe(0);
+  });
+});
+
+describe('a picture of which not all is loaded together', () => {
+  const texture = { name: 'wood', blob: 'wood', mediaType: 'image/png', width: 1024, height: 1024 };
+  const evidence = {
+    ...{ widthPx: 384, heightPx: 216, samples: 64, lightPaths: 1, rays: 1, seconds: 1, meanNits: 1 },
+    ...{ objects: [], unmet: [], entering: [], textures: [{ image: 'wood', finest: 4 }] },
+  };
+  it('needs what rays reached of meshes, and textures as fine as its size looks at them', () => {
+    const pieces = look([hill(true, false, true)], ['lamp']);
+    const reached = partsReached({ textures: [texture] }, { ...evidence, pieces })!;
+    expect(reached.meshBytes).toBe(400);
+    const texels = (from: number) =>
+      [1024, 512, 256, 128, 64, 32, 16, 8, 4, 2, 1].slice(from).reduce((n, x) => n + x * x, 0);
+    const at = (widthPx: number) => partsNeeded(reached, { widthPx, heightPx: 1 }) - 400 * 1.5;
+    expect([384, 768, 1920, 100_000].map(at)).toEqual([4, 3, 1, 0].map((level) => texels(level) * 4));
+    expect(partsReached({ textures: [texture] }, evidence)).toBeNull();
+  });
+  it('takes longer the less room there is, and no longer where there is enough', () => {
+    expect([0, 50, 99, 100].map((needed) => slowerInTurns(needed, 100))).toEqual([1, 1, 1, 1]);
+    expect(slowerInTurns(200, 100)).toBeCloseTo(3.3);
+    expect(slowerInTurns(300, 100)).toBeCloseTo(5.2);
+    expect(slowerInTurns(600, 100)).toBeCloseTo(5.2 + 3 * 1.9);
+    fc.assert(
+      fc.property(fc.nat(1e6), fc.nat(1e6), fc.nat(1e6), (a, b, room) => {
+        const [less, more] = [Math.min(a, b), Math.max(a, b)];
+        expect(slowerInTurns(less, room)).toBeLessThanOrEqual(slowerInTurns(more, room));
+        expect(slowerInTurns(less, room)).toBeGreaterThanOrEqual(1);
+      }),
+    );
   });
 });

@@ -51,7 +51,7 @@ function keptWords(reason: VerdictReason, trianglesShare: number | undefined): s
 
 function measuredWords(object: ObjectEvidence | undefined, rays: number): string {
   if (!object) return `no ray of ${amount(rays)} came near`;
-  if (isLatelyMet(object)) return 'only rays of a whole render came near';
+  if (isLatelyMet(object)) return 'only rays of a picture in its own size came near';
   const { sight, shadowed } = object;
   // by what it is needed for, not by how much: what is seen is missed first
   if (sight.seen > 0) return `${percent(sight.seen)} of the frame`;

@@ -4,7 +4,7 @@ import { randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
-import { type CullAsked, type StandIn, joinedMet, uncut, unpackCullPlan } from '@variscen/core/cull';
+import { type CullAsked, type PartsReached, type StandIn, joinedMet, uncut, unpackCullPlan } from '@variscen/core/cull';
 import { type Inputs, cellHash, traceHash } from '@variscen/core/looks';
 import { type CameraCull, picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
@@ -283,9 +283,9 @@ export class CullService {
     });
   }
 
-  /** Of each cell how long a light path takes, seconds, as it was measured; null where it was not. */
-  async pathTimes(p: Project, cells: readonly CellRef[]): Promise<(number | null)[]> {
-    return Promise.all((await this.looks(p, cells)).map(({ file }) => pathTimeOf(file)));
+  /** Of each cell what it takes to render, as it was measured. */
+  async costs(p: Project, cells: readonly CellRef[]): Promise<CellCost[]> {
+    return Promise.all((await this.looks(p, cells)).map(({ file }) => costOf(file)));
   }
 
   private async trace(
@@ -298,7 +298,7 @@ export class CullService {
     const temporary = `${file}-${randomUUID()}`;
     await mkdir(join(this.c.evidenceFolder, 'known'), { recursive: true });
     try {
-      const { seconds, lightPaths } = await runTask(
+      const { seconds, lightPaths, reached } = await runTask(
         {
           kind: 'probe',
           ...this.lookTask(first),
@@ -309,7 +309,7 @@ export class CullService {
         (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),
         signal,
       );
-      await writeFile(costFile(file), JSON.stringify({ pathS: seconds / lightPaths }));
+      await writeFile(costFile(file), JSON.stringify({ pathS: seconds / lightPaths, reached }));
       await rename(temporary, file);
       await trimFolder(join(this.c.evidenceFolder, 'known'), MOST_KEPT_BYTES);
     } finally {
@@ -318,14 +318,20 @@ export class CullService {
   }
 }
 
-/** How long a light path took lies beside what was found: that may be megabytes. */
+/** What a measurement tells plans lies beside what was found: that may be megabytes. */
+export interface CellCost {
+  /** How long a light path takes, seconds. */
+  readonly pathS: number | null;
+  /** null where it is not known. */
+  readonly reached: PartsReached | null;
+}
 const costFile = (file: string): string => `${file}.cost`;
-async function pathTimeOf(file: string): Promise<number | null> {
+async function costOf(file: string): Promise<CellCost> {
   try {
-    const { pathS } = JSON.parse(await readFile(costFile(file), 'utf8')) as { pathS: unknown };
-    return typeof pathS === 'number' && pathS > 0 && Number.isFinite(pathS) ? pathS : null;
+    const { pathS, reached } = JSON.parse(await readFile(costFile(file), 'utf8')) as CellCost;
+    return { pathS: pathS !== null && pathS > 0 && Number.isFinite(pathS) ? pathS : null, reached: reached ?? null };
   } catch {
-    return null;
+    return { pathS: null, reached: null };
   }
 }
 

@@ -16,6 +16,15 @@ export function excludedCells(p: Project, cells: readonly NamedCell[]): Errors {
     .map((c) => ({ message: `“${c.variantName}” leaves out the camera “${c.cameraName}”.`, path: null }));
 }
 
+/** Of what does not fit in the budget. @param times as long it takes, about; null: it was not measured */
+export function turnsRemark(cameraName: string, times: number | null): string {
+  const what =
+    times === null
+      ? 'Where rays reach more of them than there is room for, they are loaded in turns: the picture is the same, and takes several times as long, or many times. Measuring the view tells.'
+      : `By what was measured rays reach more of them than there is room for, and they are loaded in turns: the picture is the same, and takes about ${Number(times.toPrecision(2))} times as long.`;
+  return `${cameraName}: not all of its meshes and textures fit in the budget. ${what} Raise the budget of the machine, or cull objects for this camera.`;
+}
+
 /** Materials and choices that are recorded and not there. */
 export function unknownValues(cells: readonly NamedCell[], found: readonly Remarked[]): Errors {
   const by = byMessage(cells, found, ({ remarks }) =>

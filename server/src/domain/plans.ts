@@ -21,21 +21,26 @@ import { Batches } from '../db/entities.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { lastTraces, restBytes } from './measured.ts';
-import { damagedCullPlans, damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
+import {
+  damagedCullPlans,
+  damagedFiles,
+  excludedCells,
+  turnsRemark,
+  unknownValues,
+  vanishedTargets,
+} from './planRemarks.ts';
 import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type PlannedCell, type PlannedGroup, oncePer, sharingOf, togetherIn } from './plannedGroups.ts';
 import { PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
-import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
+import { type Expected, type RenderCost, expectedOf, inTurns, isUnsure, renderCosts } from './renderCosts.ts';
+import { MOST_ASKED_ABOUT, slowdowns } from './slowdowns.ts';
 import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
 import { picturesOf, sequenceIds } from './sequences.ts';
 import { cellKey } from '../work/looksTasks.ts';
 import { sha256 } from '../files/store.ts';
-
-/** Cells of which it is seen whether they were measured. */
-const MOST_ASKED_ABOUT = 400;
 
 export class PlanService {
   constructor(
@@ -105,6 +110,7 @@ export class PlanService {
       signal,
     );
     const expectedTimes = await this.expectedTimes(p, groups, await renderCosts(this.c.db, projectId));
+    const slower = await slowdowns(this.culls, p, groups, planned);
     const pixels: number[] = [];
     // what is so in every frame of a sequence is said of the first
     const told = new Set<string>();
@@ -117,8 +123,9 @@ export class PlanService {
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, missing, unlit, isSeen, turnsBytes, ...memory } = planned[i]!;
-      const expected = turnsBytes > 0 ? null : expectedTimes[i]!; // what took its meshes in turns was not measured
+      const { refusal, limited, trapped, missing, unlit, isSeen, partsBytes: _, ...memory } = planned[i]!;
+      const times = slower[i]!;
+      const expected = inTurns(expectedTimes[i]!, times, own.timeLimitS);
       const first = g.cells[0]!;
       for (const dark of unlit.map((k) => g.lightings[k]!).filter((cell) => isFirst(cell, 'dark')))
         errors.push({
@@ -138,10 +145,7 @@ export class PlanService {
         said.add(
           `“${lamp}” lights nothing outside “${glass}”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.`,
         );
-      if (turnsBytes > 0)
-        said.add(
-          `${first.cameraName}: not all of its meshes and textures fit in the budget. Where rays reach more of them than there is room for, they are loaded in turns: the picture is the same, and takes several times as long, or many times. Raise the budget of the machine, or cull objects for this camera.`,
-        );
+      if (times !== 1) said.add(turnsRemark(first.cameraName, times));
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash,
@@ -159,7 +163,7 @@ export class PlanService {
         samples: own.samples,
         lightings: g.lightings.length,
         ...memory,
-        turnsBytes,
+        slower: times,
         isRefused: refusal !== null,
         dropped: [...memory.dropped],
         expectedS: expected?.expectedS ?? null,
@@ -221,8 +225,8 @@ export class PlanService {
     const unsure = asked.filter((_, i) => isUnsure(byRenders[i]!));
     const cells = [...new Map(unsure.map((a) => [cellKey(a), a])).values()].slice(0, MOST_ASKED_ABOUT);
     if (!cells.length) return byRenders;
-    const pathTimes = await this.culls.pathTimes(p, cells);
-    const measured = new Map(cells.map((a, i) => [cellKey(a), pathTimes[i]!]));
+    const found = await this.culls.costs(p, cells);
+    const measured = new Map(cells.map((a, i) => [cellKey(a), found[i]!.pathS]));
     return asked.map((a) => expectedOf(costs, a, measured.get(cellKey(a)) ?? null));
   }
 

@@ -32,21 +32,22 @@ export interface Asked {
   readonly pixels: number;
 }
 
-/** The latest first. */
+/** The latest first, without those whose meshes were loaded in turns. */
 export async function renderCosts(db: DataSource, projectId: string): Promise<RenderCost[]> {
   const columns = `t.project_id "projectId", t.width_px "widthPx", t.height_px "heightPx", t.profile,
     t.inputs->'camera'->'crop' crop, (t.result->>'seconds')::float8 seconds`;
+  const isWithRoom = `coalesce((t.result->'meshes'->>'drops')::int, 0) = 0`;
   const own = await db.query<RenderCost[]>(
     `SELECT x.camera_id "cameraId", x.variant_id "variantId", ${columns} FROM (
         SELECT o.camera_id, o.variant_id, o.trace_id,
             row_number() OVER (PARTITION BY o.camera_id ORDER BY t.finished_at DESC) n
-          FROM output o JOIN trace t ON t.id = o.trace_id WHERE t.project_id = $1 AND t.state = 'done') x
+          FROM output o JOIN trace t ON t.id = o.trace_id WHERE t.project_id = $1 AND t.state = 'done' AND ${isWithRoom}) x
       JOIN trace t ON t.id = x.trace_id WHERE x.n <= ${LOOKED_AT} ORDER BY t.finished_at DESC`,
     [projectId],
   );
   if (own.length) return own;
   return db.query<RenderCost[]>(
-    `SELECT NULL "cameraId", NULL "variantId", ${columns} FROM trace t WHERE t.state = 'done' AND t.result IS NOT NULL
+    `SELECT NULL "cameraId", NULL "variantId", ${columns} FROM trace t WHERE t.state = 'done' AND t.result IS NOT NULL AND ${isWithRoom}
       ORDER BY t.finished_at DESC LIMIT ${OTHERS_LOOKED_AT}`,
   );
 }
@@ -73,6 +74,12 @@ export function expectedOf(costs: readonly RenderCost[], asked: Asked, pathS: nu
     return { expectedS: Math.min(asked.profile.timeLimitS ?? Infinity, s), from };
   }
   return null;
+}
+/** What is loaded in turns takes longer. @param times as long, about; null: it is not known */
+export function inTurns(expected: Expected | null, times: number | null, timeLimitS: number | null): Expected | null {
+  if (expected === null || times === 1) return expected;
+  if (times === null) return null;
+  return { expectedS: Math.min(timeLimitS ?? Infinity, expected.expectedS * times), from: 'measured' };
 }
 /** Seconds for a sample of a pixel; null: nothing was rendered. */
 const meanOf = (costs: readonly RenderCost[]): number | null =>

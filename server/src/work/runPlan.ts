@@ -175,6 +175,7 @@ class PlannedLook {
       processBytes,
       bytes: taken.bytes,
       totalBytes: taken.totalBytes,
+      partsBytes: partsOf(memory, inTurns).bytes,
       turnsBytes: memory.totalBytes - taken.totalBytes,
       bytesWithoutCulling: whole.bytes,
       totalBytesWithoutCulling: whole.totalBytes,
@@ -284,19 +285,29 @@ function pixelsOf(trace: PlanTask['traces'][number]): number {
   return widthPx * heightPx;
 }
 
+interface InTurns {
+  readonly meshes: number;
+  readonly textures: number;
+}
+/** Of a job's meshes and textures what can be loaded part by part. */
+function partsOf({ bytes }: Pick<MemoryPlan, 'bytes'>, inTurns: InTurns): InTurns & { readonly bytes: number } {
+  const meshes = Math.min(inTurns.meshes, bytes.acceleration + bytes.vertices);
+  const textures = Math.min(inTurns.textures, bytes.textures);
+  return { meshes, textures, bytes: meshes + textures };
+}
+
 /** Meshes and textures that can be loaded part by part take what is left of the budget, and need not take more. */
 function withinBudget(
   plan: Pick<MemoryPlan, 'bytes' | 'totalBytes'>,
-  inTurns: { readonly meshes: number; readonly textures: number },
+  inTurns: InTurns,
   budgetBytes: number,
   processBytes: number,
 ): Pick<MemoryPlan, 'bytes' | 'totalBytes'> {
   const { acceleration, vertices, textures } = plan.bytes;
   const over = Math.max(0, plan.totalBytes - Math.min(budgetBytes - processBytes, MOST_JOB_BYTES));
-  const meshes = Math.min(inTurns.meshes, acceleration + vertices);
-  const room = meshes + Math.min(inTurns.textures, textures);
-  if (over === 0 || over > room * (1 - LEAST_ROOM)) return plan;
-  const ofMeshes = Math.round((over * meshes) / room);
+  const parts = partsOf(plan, inTurns);
+  if (over === 0 || over > parts.bytes * (1 - LEAST_ROOM)) return plan;
+  const ofMeshes = Math.round((over * parts.meshes) / parts.bytes);
   const ofVertices = Math.round((ofMeshes * vertices) / Math.max(1, vertices + acceleration));
   const bytes = {
     ...plan.bytes,

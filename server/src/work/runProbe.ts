@@ -4,12 +4,12 @@ import {
   type CullEvidence,
   MEETINGS,
   type ObjectEvidence,
-  type PiecesEvidence,
   detailOf,
   finestOf,
   joinedPieces,
   mergeEvidence,
-  pieceEvidence,
+  partsReached,
+  sharpened,
 } from '@variscen/core/cull';
 import type { Profile } from '@variscen/core/plan';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
@@ -21,18 +21,18 @@ import {
   attach,
   brightnessOf,
   engineCamera,
-  madeMesh,
   meanNits,
   select,
   settingsOf,
 } from '@variscen/engine';
-import { engineBuild, openNodeEngine } from '@variscen/engine/node';
+import { openNodeEngine } from '@variscen/engine/node';
 import { sceneSources } from '../files/sceneSources.ts';
 import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
 import { enteringIn } from './enteringIn.ts';
 import { openScene } from './openScene.ts';
+import { reachedIn } from './reachedIn.ts';
 import type { ProbeOutcome, ProbeTask } from './tasks.ts';
 
 /** A thing that covers less than about a thousandth of the picture may be missed directly, and not for its light. */
@@ -43,6 +43,13 @@ const SAMPLES = 64;
 const SAMPLES_A_PASS = 8;
 /** All pictures together; fewer samples are taken of what takes long. */
 const TIME_LIMIT_S = 40;
+/** What the camera sees itself, and what shadows it: in as many pixels as it has, up to so many. */
+const SEEN: Profile = { ...PROBED, integrator: 'direct' };
+const OWN_MOST_PX = 2048;
+const OWN_SAMPLES = 2;
+const OWN_TIME_LIMIT_S = 20;
+/** Of what is to do, in the small size. */
+const SMALL_SHARE = 0.8;
 
 export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => void): Promise<ProbeOutcome> {
   const { asset, document, motion, state } = await openScene(t);
@@ -56,7 +63,8 @@ export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => v
   await parts.trim();
   const evidence = { ...mergeEvidence(looks), entering: enteringIn(t, document, motion, state) };
   await writeFlushed(t.file, new TextEncoder().encode(JSON.stringify(evidence)));
-  return { seconds: evidence.seconds, lightPaths: evidence.lightPaths };
+  const { seconds, lightPaths } = evidence;
+  return { seconds, lightPaths, reached: partsReached(document, evidence) };
 }
 
 async function look(
@@ -85,12 +93,25 @@ async function look(
       samples: SAMPLES,
       samplesPerPass: SAMPLES_A_PASS,
       timeLimitS: TIME_LIMIT_S / cameras.length,
-      onProgress: (p) => onProgress(p.fraction),
+      onProgress: (p) => onProgress(p.fraction * SMALL_SHARE),
     });
     const { samples, rays, seconds, paths: lightPaths } = stats;
     const found = evidenceOf(engine, selection, lightPaths);
-    const pieces = piecesOf(engine, selection, await engineBuild());
-    return { ...size, samples, rays, seconds, lightPaths, entering: [], ...found, pieces };
+    const inSmall = await reachedIn(engine, selection);
+
+    // in its own size what is small is not missed
+    const own = sizeOf(camera, OWN_MOST_PX);
+    await engine.load(scene, settingsOf(SEEN, own, selection), budgetBytes);
+    await engine.render({
+      camera: engineCamera(camera),
+      samples: OWN_SAMPLES,
+      timeLimitS: OWN_TIME_LIMIT_S / cameras.length,
+      onProgress: (p) => onProgress(SMALL_SHARE + p.fraction * (1 - SMALL_SHARE)),
+    });
+    const inOwn = await reachedIn(engine, selection);
+    const pieces = joinedPieces([inSmall.pieces, inOwn.pieces]);
+    const evidence = { ...size, samples, rays, seconds, lightPaths, entering: [], ...found, pieces };
+    return sharpened(evidence, (path) => inOwn.objects.has(path));
   } finally {
     await taken.close();
     await engine.close();
@@ -122,26 +143,6 @@ function evidenceOf(
     textures: finestOf(engine.finestLevels().map((finest, i) => ({ image: textures[i]!.blob, finest }))),
   };
 }
-function piecesOf(engine: Engine, { meshes, pose }: Selection, build: string): PiecesEvidence | undefined {
-  const { document } = pose.now;
-  const all = engine.metPieces();
-  const found: PiecesEvidence[] = [];
-  meshes.forEach(({ mesh }, i) => {
-    if (madeMesh(mesh)) return;
-    const { blob } = document.meshes[mesh]!;
-    const pieces = all[i];
-    const own =
-      pieces &&
-      pieceEvidence(
-        blob,
-        pieces.map((p) => p.bytes),
-        pieces.map((p) => p.isMet),
-      );
-    found.push({ engine: build, meshes: own ? [own] : [], whole: own ? [] : [blob] });
-  });
-  return joinedPieces(found);
-}
-
 /** So many digits are said of a share: more would be noise. */
 const DIGITS = 4;
 const rounded = (x: number): number => Number(x.toPrecision(DIGITS));

@@ -1,6 +1,6 @@
 // Heavy work of the server, done in a process of its own: nothing here runs on the HTTP thread.
 import type { DeliveredFile, DeliveredPicture, DeliveryFormat } from '@variscen/contract';
-import type { StandIn } from '@variscen/core/cull';
+import type { PartsReached, StandIn } from '@variscen/core/cull';
 import type { FileKind, Profile } from '@variscen/core/plan';
 import type { Display, Grade, ShownObject } from '@variscen/core/image';
 import type { Inputs, Change } from '@variscen/core/looks';
@@ -145,6 +145,8 @@ export interface ProbeTask {
 export interface ProbeOutcome {
   readonly seconds: number;
   readonly lightPaths: number;
+  /** null where it is not known. */
+  readonly reached: PartsReached | null;
 }
 
 /** What one camera needs in a look, as GLB. */
@@ -231,7 +233,8 @@ export interface PlannedTrace {
   readonly missing: readonly string[];
   /** Said where the job cannot be held at all. */
   readonly refusal: string | null;
-  /** So much of its meshes there is no room for: they are loaded in turns. */
+  /** What of it is loaded part by part takes, all together; so much of that there is no room for. */
+  readonly partsBytes: number;
   readonly turnsBytes: number;
 }
 /** Whether content is as it was stored. */

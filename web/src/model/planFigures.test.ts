@@ -13,6 +13,7 @@ const trace = (over: Partial<PlannedTrace>): PlannedTrace =>
     droppedCount: 0,
     simplifiedCount: 0,
     turnsBytes: 0,
+    slower: 1,
     isRefused: false,
     culls: false,
     widthPx: 640,

@@ -47,18 +47,18 @@ export interface PlanFigures {
   readonly frames: readonly string[];
 }
 
-/** Cells of whose render time little or nothing is known, each once. What is loaded in turns cannot be told so. */
+/** Cells of whose render time little or nothing is known, each once. */
 export function unsureCells({ traces }: Plan): { cameraId: string; variantId: string }[] {
   const cells = traces.filter(isUnsure).map(({ cells: [cell] }) => cell!);
   const refs = cells.map(({ cameraId, variantId }) => [`${cameraId} ${variantId}`, { cameraId, variantId }] as const);
   return [...new Map(refs).values()];
 }
 
-/** Cameras of which some picture does not fit in the budget, with the variants that it is in. */
+/** Cameras of which what some picture needs does not fit in the budget, with the variants that it is in. */
 export function tooLarge({ traces }: Plan): { readonly cameraId: string; readonly variantIds: readonly string[] }[] {
   const over = new Map<string, Set<string>>();
   for (const t of traces) {
-    if (t.turnsBytes === 0 && !t.isRefused) continue;
+    if (t.slower === 1 && !t.isRefused) continue;
     for (const { cameraId, variantId } of t.cells) over.set(cameraId, (over.get(cameraId) ?? new Set()).add(variantId));
   }
   return [...over].map(([cameraId, variantIds]) => ({ cameraId, variantIds: [...variantIds] }));

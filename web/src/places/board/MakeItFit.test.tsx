@@ -8,9 +8,9 @@ import { MakeItFit } from './MakeItFit.tsx';
 
 const [close, kettle] = project.cameras;
 const [base, lanterns] = project.variants;
-const trace = (camera: { id: string }, variant: { id: string }, turnsBytes: number, isRefused = false) => ({
+const trace = (camera: { id: string }, variant: { id: string }, slower: number | null, isRefused = false) => ({
   cells: [{ cameraId: camera.id, variantId: variant.id }],
-  turnsBytes,
+  slower,
   isRefused,
 });
 const planOf = (...traces: object[]) => ({ traces }) as unknown as Plan;
@@ -61,9 +61,9 @@ describe('a plan of which something does not fit', () => {
     showPlan(
       planOf(
         trace(close!, base!, 5),
-        trace(close!, lanterns!, 0, true),
-        trace(kettle!, base!, 9),
-        trace(kettle!, lanterns!, 0),
+        trace(close!, lanterns!, 1, true),
+        trace(kettle!, base!, null),
+        trace(kettle!, lanterns!, 1),
       ),
     );
     await userEvent.click(screen.getByRole('button', { name: 'Find what fits for 2 cameras' }));
@@ -94,7 +94,7 @@ describe('a plan of which something does not fit', () => {
     );
   });
   it('is left alone where all of it fits', () => {
-    showPlan(planOf(trace(close!, base!, 0)));
+    showPlan(planOf(trace(close!, base!, 1)));
     expect(screen.queryByRole('button')).toBeNull();
   });
 });

@@ -12,7 +12,7 @@ export function MeasureFirst({ projectId, plan }: { projectId: string; plan: Pla
   const running = useRef<AbortController | null>(null);
   const [at, setAt] = useState<{ readonly done: number; readonly of: number } | null>(null);
   useEffect(() => () => running.current?.abort(), []);
-  // what is loaded in turns stays unknown: nobody is asked to measure twice
+  // what stays unknown is not asked for twice
   const [measured, setMeasured] = useState<ReadonlySet<string>>(new Set());
   const cells = unsureCells(plan).filter((c) => !measured.has(keyOf(c)));
   const measure = async () => {

@@ -35,6 +35,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   droppedCount: 0,
   simplifiedCount: 0,
   turnsBytes: 0,
+  slower: 1,
   isRefused: false,
   culls: false,
   lightings: 1,
