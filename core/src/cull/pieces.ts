@@ -1,7 +1,6 @@
 // Which pieces of meshes a picture's rays reached. A mesh is loaded in pieces of a few hundred triangles, none of them
 // before a ray comes to it, so that the rest might as well not be there.
 import type { SceneDocument, SceneMesh } from '../scene/index.ts';
-import type { CullEvidence } from './evidence.ts';
 import { joinedMet, packMet, unpackMet } from './metNodes.ts';
 import { meshBytes } from './objectBytes.ts';
 
@@ -84,7 +83,7 @@ function reachedOf({ bytes, met }: PieceEvidence): MeshReached {
  * What rays reached of a mesh, bytes in the engine's memory: all of it where it is not loaded in pieces, or nothing is
  * known of them.
  */
-export function reachedBytes(pieces: CullEvidence['pieces']): (mesh: SceneMesh) => number {
+export function reachedBytes(pieces: PiecesEvidence | undefined): (mesh: SceneMesh) => number {
   const known = pieces ? reachedMeshes(pieces) : new Map<string, MeshReached>();
   return (mesh) => {
     const reached = known.get(mesh.blob);

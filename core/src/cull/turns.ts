@@ -44,9 +44,9 @@ export function partsNeeded(
  */
 const MEASURED_TIMES: readonly (readonly [needed: number, times: number])[] = [
   [1, 1],
-  [4 / 3, 2.3],
-  [2, 3.3],
-  [3, 5.2],
+  [4 / 3, 2.6],
+  [2, 3.5],
+  [3, 5.4],
 ];
 /** About how many times as long a picture takes, since what it needs is loaded in turns; 1 where there is room for it. */
 export function slowerInTurns(neededBytes: number, roomBytes: number): number {

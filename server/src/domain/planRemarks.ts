@@ -18,12 +18,15 @@ export function excludedCells(p: Project, cells: readonly NamedCell[]): Errors {
 
 /** Of what does not fit in the budget. @param times as long it takes, about; null: it was not measured */
 export function turnsRemark(cameraName: string, times: number | null): string {
-  const what =
-    times === null
-      ? 'Where rays reach more of them than there is room for, they are loaded in turns: the picture is the same, and takes several times as long, or many times. Measuring the view tells.'
-      : `By what was measured rays reach more of them than there is room for, and they are loaded in turns: the picture is the same, and takes about ${Number(times.toPrecision(2))} times as long.`;
-  return `${cameraName}: not all of its meshes and textures fit in the budget. ${what} Raise the budget of the machine, or cull objects for this camera.`;
+  const fit = `${cameraName}: not all of its meshes and textures fit in the budget.`;
+  if (times === null)
+    return `${fit} If rays reach more than there is room for, they are loaded in turns: the same picture, and it takes several times as long, or many times. Measure the view to know, raise the budget of the machine, or cull objects.`;
+  return `${fit} What rays reach of them is loaded in turns: the same picture, and it takes about ${Number(times.toPrecision(2))} times as long. Raise the budget of the machine, or cull objects.`;
 }
+
+/** Of what is refused since hardly any of it has room. @param times as long it would take; null: it was not measured */
+export const tightRemark = (refusal: string, times: number | null): string =>
+  times === null ? `${refusal} Rays may need little of it: measuring the view tells.` : refusal;
 
 /** Materials and choices that are recorded and not there. */
 export function unknownValues(cells: readonly NamedCell[], found: readonly Remarked[]): Errors {

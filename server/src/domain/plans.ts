@@ -25,6 +25,7 @@ import {
   damagedCullPlans,
   damagedFiles,
   excludedCells,
+  tightRemark,
   turnsRemark,
   unknownValues,
   vanishedTargets,
@@ -34,7 +35,7 @@ import { type PlannedCell, type PlannedGroup, oncePer, sharingOf, togetherIn } f
 import { PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
 import { type Expected, type RenderCost, expectedOf, inTurns, isUnsure, renderCosts } from './renderCosts.ts';
-import { MOST_ASKED_ABOUT, slowdowns } from './slowdowns.ts';
+import { MOST_ASKED_ABOUT, isEndless, slowdowns } from './slowdowns.ts';
 import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
@@ -123,8 +124,10 @@ export class PlanService {
       const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
       const size = frameSize(own, g.cells[0]!.inputs.camera);
       const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal, limited, trapped, missing, unlit, isSeen, partsBytes: _, ...memory } = planned[i]!;
+      const { refusal: impossible, tight, partsBytes: _, ...about } = planned[i]!;
+      const { limited, trapped, missing, unlit, isSeen, ...memory } = about;
       const times = slower[i]!;
+      const refusal = impossible ?? (tight !== null && isEndless(times) ? tightRemark(tight, times) : null);
       const expected = inTurns(expectedTimes[i]!, times, own.timeLimitS);
       const first = g.cells[0]!;
       for (const dark of unlit.map((k) => g.lightings[k]!).filter((cell) => isFirst(cell, 'dark')))
@@ -145,7 +148,7 @@ export class PlanService {
         said.add(
           `“${lamp}” lights nothing outside “${glass}”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.`,
         );
-      if (times !== 1) said.add(turnsRemark(first.cameraName, times));
+      if (times !== 1 && refusal === null) said.add(turnsRemark(first.cameraName, times));
       if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
       return {
         hash: g.hash,

@@ -10,6 +10,10 @@ import type { PlannedCell } from './plannedGroups.ts';
 /** Cells of which it is seen whether they were measured. */
 export const MOST_ASKED_ABOUT = 400;
 
+/** With little room, nobody waits for what takes so many times as long. */
+const MOST_TIMES = 10;
+export const isEndless = (times: number | null): boolean => times === null || times > MOST_TIMES;
+
 interface Group {
   readonly cells: readonly PlannedCell[];
 }

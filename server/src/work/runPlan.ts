@@ -94,7 +94,7 @@ function oncePerPlan(
   };
 }
 
-/** Of what could be loaded in turns so much is held at least: with less, a trace would hardly go on. */
+/** Of what could be loaded in turns so much is held at least, unless rays need little of it: with less, a trace would hardly go on. */
 const LEAST_ROOM = 0.1;
 /** Which of a mesh's attributes are wanted does not depend on the picture. */
 const NO_PICTURE = { widthPx: 1, heightPx: 1, maxBounces: 1, clampIndirect: 0, seed: 0 };
@@ -171,15 +171,19 @@ class PlannedLook {
       textures: storableTextureBytes(view.selection, trace.profile.textureCapPx ?? undefined),
     };
     const taken = withinBudget(memory, inTurns, budgetBytes, processBytes ?? 0);
+    const partsBytes = partsOf(memory, inTurns).bytes;
+    const turnsBytes = memory.totalBytes - taken.totalBytes;
+    const isTight = turnsBytes > partsBytes * (1 - LEAST_ROOM);
     return {
       processBytes,
       bytes: taken.bytes,
       totalBytes: taken.totalBytes,
-      partsBytes: partsOf(memory, inTurns).bytes,
-      turnsBytes: memory.totalBytes - taken.totalBytes,
+      partsBytes,
+      turnsBytes,
       bytesWithoutCulling: whole.bytes,
       totalBytesWithoutCulling: whole.totalBytes,
       refusal: refusalOf(taken, budgetBytes, processBytes ?? 0),
+      tight: isTight ? refusalOf(memory, budgetBytes, processBytes ?? 0) : null,
       unlit: this.unlitOf(view, trace),
       isSeen: this.look.isSeenBy(camera),
       limited,
@@ -306,7 +310,7 @@ function withinBudget(
   const { acceleration, vertices, textures } = plan.bytes;
   const over = Math.max(0, plan.totalBytes - Math.min(budgetBytes - processBytes, MOST_JOB_BYTES));
   const parts = partsOf(plan, inTurns);
-  if (over === 0 || over > parts.bytes * (1 - LEAST_ROOM)) return plan;
+  if (over === 0 || over >= parts.bytes) return plan;
   const ofMeshes = Math.round((over * parts.meshes) / parts.bytes);
   const ofVertices = Math.round((ofMeshes * vertices) / Math.max(1, vertices + acceleration));
   const bytes = {

@@ -231,8 +231,9 @@ export interface PlannedTrace {
   readonly trapped: readonly { readonly lamp: string; readonly glass: string }[];
   /** What of the scene that it needs is gone or damaged, in words. */
   readonly missing: readonly string[];
-  /** Said where the job cannot be held at all. */
+  /** Said where the job cannot be held at all; and where so little of it can that it may never end. */
   readonly refusal: string | null;
+  readonly tight: string | null;
   /** What of it is loaded part by part takes, all together; so much of that there is no room for. */
   readonly partsBytes: number;
   readonly turnsBytes: number;
