@@ -10,6 +10,7 @@ import type { Shown } from '../../../engine/wish.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
 import { RegionMarker, placeOf } from './RegionMarker.tsx';
+import { type LiveTurn, useLiveTurn } from './useLiveTurn.ts';
 
 const STILL_MS = 150;
 /** While lights are changed in the picture that is there, nothing waits for a new one. */
@@ -40,6 +41,11 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const [drawn, setDrawn] = useState(NOTHING_DRAWN);
   const [region, setRegion] = useState<Crop | null>(null);
   const [isMarking, setMarking] = useState(false);
+  const turn = useLiveTurn();
+  const isWaiting = turn.isRendering && turn.waits;
+  /** Whether nobody looks, or others have the machine. */
+  const rests = useRef<() => boolean>(() => false);
+  rests.current = () => document.hidden || isWaiting;
   /** Whether what is there was seen in the lights that were asked for last, or cannot be. */
   const isAnswered = useRef(true);
   hear.current = (m) => {
@@ -83,20 +89,23 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     wanted.current = shown;
     const show = () => {
       if (isRelit && !isAnswered.current && performance.now() < latest) wait = setTimeout(show, ASKED_AGAIN_MS);
-      else if (!document.hidden) live.current?.show(shown, isRelit);
+      else if (!rests.current()) live.current?.show(shown, isRelit);
     };
     let wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height, region]);
-  // nobody looks: the machine is left to others; what was there is shown until it is as good again
+  const waited = useRef(isWaiting);
+  // meanwhile the machine is left to others; what was there is shown until it is as good again
   useEffect(() => {
     const changed = () => {
-      if (document.hidden) live.current?.forget();
+      if (rests.current()) live.current?.forget();
       else if (wanted.current) live.current?.show(wanted.current, true);
     };
+    if (waited.current !== isWaiting) changed();
+    waited.current = isWaiting;
     document.addEventListener('visibilitychange', changed);
     return () => document.removeEventListener('visibilitychange', changed);
-  }, []);
+  }, [isWaiting]);
   const mark = useCallback((marked: Crop) => {
     setMarking(false);
     setRegion(marked);
@@ -126,8 +135,9 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
       {isMarking && <RegionMarker onMarked={mark} onCancel={cancel} />}
       <span className={styles.live} data-live={isDrawn ? 'drawn' : 'waiting'}>
         <span className="mono">
-          {region ? 'Live, region' : 'Live'} · {said}
+          {region ? 'Live, region' : 'Live'} · {isWaiting ? 'waits for the queue' : said}
         </span>
+        <TurnButton turn={turn} />
         <RegionButton
           isMarking={isMarking}
           region={region}
@@ -139,6 +149,25 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
         />
       </span>
     </div>
+  );
+}
+
+/** There while it matters. */
+function TurnButton({ turn: { isRendering, waits, setWaits } }: { turn: LiveTurn }) {
+  if (!isRendering) return null;
+  return (
+    <button
+      type="button"
+      className={styles.act}
+      title={
+        waits
+          ? 'Render live while the queue renders: its node steps back while somebody edits'
+          : 'The queue’s node has the machine to itself, and the live render goes on after it'
+      }
+      onClick={() => setWaits(!waits)}
+    >
+      {waits ? 'Render now' : 'Let the queue go first'}
+    </button>
   );
 }
 
