@@ -10,6 +10,7 @@ import type { Shown } from '../../../engine/wish.ts';
 import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
 import { RegionMarker, placeOf } from './RegionMarker.tsx';
+import { useDrawn } from './useDrawn.ts';
 import { type LiveTurn, useLiveTurn } from './useLiveTurn.ts';
 
 const STILL_MS = 150;
@@ -18,6 +19,9 @@ const RELIT_STILL_MS = 500;
 /** So long a new one waits until the one that is there is seen in the new lights. */
 const RELIT_WITHIN_MS = 3000;
 const ASKED_AGAIN_MS = 50;
+/** After a change by itself the picture stays so long for the next one to come; where changes follow one another it goes. */
+const KEPT_MS = 1000;
+const FOLLOWS_MS = 400;
 /** Where it is asked for by a key. */
 const MIDDLE: Crop = { left: 30, top: 30, right: 70, bottom: 70 };
 
@@ -27,10 +31,6 @@ interface Props {
   camera: CameraSettings;
   rect: FrameRect;
 }
-/** whole: of the frame; region: over it. */
-type Picture = 'whole' | 'region';
-const NOTHING_DRAWN: Readonly<Record<Picture, boolean>> = { whole: false, region: false };
-
 export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const canvases = { whole: useRef<HTMLCanvasElement>(null), region: useRef<HTMLCanvasElement>(null) };
   const live = useRef<LiveRender | null>(null);
@@ -38,7 +38,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const wanted = useRef<Shown | null>(null);
   const hear = useRef<(said: Said) => void>(() => undefined);
   const [said, setSaid] = useState('Starting …');
-  const [drawn, setDrawn] = useState(NOTHING_DRAWN);
+  const { drawn, came, stays, goes } = useDrawn();
   const [region, setRegion] = useState<Crop | null>(null);
   const [isMarking, setMarking] = useState(false);
   const turn = useLiveTurn();
@@ -51,13 +51,13 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   hear.current = (m) => {
     if (m.kind !== 'loading') isAnswered.current = true;
     if (m.kind === 'failed') setSaid(m.message);
-    if (m.kind === 'failed' || m.kind === 'outdated') setDrawn(NOTHING_DRAWN);
+    if (m.kind === 'failed' || m.kind === 'outdated') goes();
     if (m.kind === 'loading') setSaid(`Loading ${m.done} of ${m.of} …`);
     if (m.kind !== 'picture') return;
     // what comes of a wish before this one is not heard
     const which = wanted.current?.region ? 'region' : 'whole';
     if (!draw(canvases[which].current, m)) return;
-    setDrawn((d) => ({ ...d, [which]: true }));
+    came(which);
     setSaid(pictureText(m));
   };
   useEffect(() => {
@@ -71,29 +71,34 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const { width, height } = rect;
   const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
   const seen = useRef<readonly unknown[]>([]);
+  const changedAt = useRef(0);
   useEffect(() => {
-    const view = [sceneHash, state, place, width, height];
+    const view = [state, sceneHash, place, width, height];
     // another part of the same: what is there of the whole frame stays
-    const isSameView = seen.current.length > 0 && view.every((x, i) => x === seen.current[i]);
+    const isSameFrom = (first: number) =>
+      seen.current.length > 0 && view.every((x, i) => i < first || x === seen.current[i]);
+    const isSameView = isSameFrom(0);
+    const isSamePlace = isSameFrom(1);
     seen.current = view;
+    const isByItself = performance.now() - changedAt.current > FOLLOWS_MS;
+    changedAt.current = performance.now();
     const shown = { sceneHash, state, camera, width, height, ...(region && { region }) };
     isAnswered.current = false;
     const isRelit = !isSameView && (live.current?.relight(shown) ?? false);
     const latest = performance.now() + RELIT_WITHIN_MS;
     if (isSameView || !isRelit) live.current?.mute();
-    // what is under it shows the change at once
-    setDrawn((d) => ({
-      whole: d.whole && (isSameView || (isRelit && !region)),
-      region: d.region && isRelit && region !== null,
-    }));
+    // what is under it shows a change at once; one by itself is waited for
+    const isKept = isSamePlace && !isSameView && !isRelit && isByItself;
+    stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, isKept ? KEPT_MS : 0);
     wanted.current = shown;
     const show = () => {
       if (isRelit && !isAnswered.current && performance.now() < latest) wait = setTimeout(show, ASKED_AGAIN_MS);
       else if (!rests.current()) live.current?.show(shown, isRelit);
     };
-    let wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
+    const stillMs = isKept ? 0 : STILL_MS;
+    let wait = setTimeout(show, isRelit ? RELIT_STILL_MS : stillMs);
     return () => clearTimeout(wait);
-  }, [sceneHash, state, place, width, height, region]);
+  }, [sceneHash, state, place, width, height, region, stays]);
   const waited = useRef(isWaiting);
   // meanwhile the machine is left to others; what was there is shown until it is as good again
   useEffect(() => {
