@@ -19,6 +19,7 @@ import { depthPicture } from './depthPass.ts';
 import { DrawnObjects } from './drawnObjects.ts';
 import { type Point, listenToPointer } from './gestures.ts';
 import { Figures, type ShownCamera, type ShownLight } from './figures.ts';
+import { Frames } from './frames.ts';
 import { GradePass } from './gradePass.ts';
 import type { HandleMode } from './handles.ts';
 import { setOutlineView } from './outline.ts';
@@ -111,7 +112,10 @@ export class Viewport {
   private held = false;
   private frameMs = 0;
   private coarse = false;
-  private frameRequest = 0;
+  private readonly frames: Frames;
+  private readonly hasHardware: boolean;
+  /** A picture lies over the view; whether it has changed under it. */
+  private covered: 'no' | 'yes' | 'changed' = 'no';
 
   constructor(
     private readonly host: HTMLElement,
@@ -123,13 +127,18 @@ export class Viewport {
     const canvas = this.renderer.domElement;
     canvas.style.cssText = 'display:block;width:100%;height:100%;outline:none';
     host.append(canvas);
+    this.frames = new Frames(this.renderer.getContext() as WebGL2RenderingContext, {
+      draw: () => this.grade.render(this.scene, this.eye.camera),
+      stands: (beganMs) => this.stood(beganMs),
+    });
     const changed = () => this.draw();
     const failed = (message: string) => this.tell.failed(message);
     this.pmrem = new THREE.PMREMGenerator(this.renderer);
     this.stands = new PosedScene(document);
     this.surfaces = new Surfaces({ changed, failed });
     this.drawn = new DrawnObjects(document, this.surfaces);
-    this.skies = new Skies(this.scene, this.pmrem, hasHardware(this.renderer.getContext()), changed, failed);
+    this.hasHardware = hasHardware(this.renderer.getContext());
+    this.skies = new Skies(this.scene, this.pmrem, this.hasHardware, changed, failed);
     this.grade = new GradePass(this.renderer, changed, failed);
     this.backdrop = new BackdropView(this.scene, this.surfaces.catcher(), changed, failed);
     this.picker = new Picker(this.renderer);
@@ -178,7 +187,7 @@ export class Viewport {
 
   close(): void {
     this.ended.abort();
-    cancelAnimationFrame(this.frameRequest);
+    this.frames.end();
     this.observer.disconnect();
     clearTimeout(this.refining);
     this.selection.free();
@@ -424,26 +433,29 @@ export class Viewport {
   }
 
   /**
-   * Draws with the next frame, once however often it is asked. The host says that it is busy until the picture stands,
-   * whole.
+   * A picture lies over the view, and another is made. Where no graphics card draws, what would not be seen is drawn
+   * after that: it takes seconds, of the processors that make the other.
    */
+  cover(isCovered: boolean): void {
+    const before = this.covered;
+    if (isCovered && this.hasHardware) return;
+    if (isCovered && before !== 'no') return;
+    this.covered = isCovered ? 'yes' : 'no';
+    if (before === 'changed') this.draw();
+  }
+
+  /** Draws with the next frame. The host says that it is busy until the picture stands, whole. */
   private draw(): void {
-    if (this.frameRequest || this.closed) return;
+    if (this.closed) return;
     this.host.ariaBusy = 'true';
-    this.frameRequest = requestAnimationFrame(() => {
-      this.frameRequest = 0;
-      if (this.closed) return;
-      const began = performance.now();
-      this.grade.render(this.scene, this.eye.camera);
-      // a pixel that is read has been drawn: only so is it known what a picture costs (finish() does not wait in a
-      // browser)
-      const gl = this.renderer.getContext();
-      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
-      const ms = took('view frame', began);
-      if (this.coarse) return;
-      this.frameMs = ms;
-      this.host.ariaBusy = 'false';
-    });
+    if (this.covered === 'no') this.frames.ask();
+    else this.covered = 'changed';
+  }
+  private stood(beganMs: number): void {
+    const ms = took('view frame', beganMs);
+    if (this.coarse) return;
+    this.frameMs = ms;
+    if (this.frames.isStill) this.host.ariaBusy = 'false';
   }
 }
 

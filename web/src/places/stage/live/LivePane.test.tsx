@@ -51,6 +51,7 @@ const showPane = () =>
       state={resolve(new SceneIndex(scene), [])}
       camera={cameraForScene(scene)}
       rect={{ left: 0, top: 0, width: 64, height: 36 }}
+      onCover={() => undefined}
     />,
   );
 

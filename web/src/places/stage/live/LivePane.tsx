@@ -20,8 +20,9 @@ const RELIT_STILL_MS = 500;
 const RELIT_WITHIN_MS = 3000;
 const ASKED_AGAIN_MS = 50;
 /** After a change by itself the picture stays so long for the next one to come; where changes follow one another it goes. */
-const KEPT_MS = 1000;
+const KEPT_MS = 3000;
 const FOLLOWS_MS = 400;
+const GOOD_SAMPLES = 8;
 /** Where it is asked for by a key. */
 const MIDDLE: Crop = { left: 30, top: 30, right: 70, bottom: 70 };
 
@@ -30,15 +31,17 @@ interface Props {
   state: ResolvedState;
   camera: CameraSettings;
   rect: FrameRect;
+  /** What is under it is not seen, until the next picture is good, or this one goes. */
+  onCover: (isCovered: boolean) => void;
 }
-export function LivePane({ sceneHash, state, camera, rect }: Props) {
+export function LivePane({ sceneHash, state, camera, rect, onCover }: Props) {
   const canvases = { whole: useRef<HTMLCanvasElement>(null), region: useRef<HTMLCanvasElement>(null) };
   const live = useRef<LiveRender | null>(null);
   /** What is shown, or waits for its turn. */
   const wanted = useRef<Shown | null>(null);
   const hear = useRef<(said: Said) => void>(() => undefined);
   const [said, setSaid] = useState('Starting …');
-  const { drawn, came, stays, goes } = useDrawn();
+  const { drawn, came, stays, goes } = useDrawn(onCover);
   const [region, setRegion] = useState<Crop | null>(null);
   const [isMarking, setMarking] = useState(false);
   const turn = useLiveTurn();
@@ -57,7 +60,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     // what comes of a wish before this one is not heard
     const which = wanted.current?.region ? 'region' : 'whole';
     if (!draw(canvases[which].current, m)) return;
-    came(which);
+    came(which, m.samples >= GOOD_SAMPLES);
     setSaid(pictureText(m));
   };
   useEffect(() => {
@@ -72,6 +75,8 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
   const place = JSON.stringify(camera); // the same camera may come in another object when a hand has let go of it
   const seen = useRef<readonly unknown[]>([]);
   const changedAt = useRef(0);
+  const isSeen = useRef(false);
+  isSeen.current = drawn.whole;
   useEffect(() => {
     const view = [state, sceneHash, place, width, height];
     // another part of the same: what is there of the whole frame stays
@@ -88,7 +93,7 @@ export function LivePane({ sceneHash, state, camera, rect }: Props) {
     const latest = performance.now() + RELIT_WITHIN_MS;
     if (isSameView || !isRelit) live.current?.mute();
     // what is under it shows a change at once; one by itself is waited for
-    const isKept = isSamePlace && !isSameView && !isRelit && isByItself;
+    const isKept = isSamePlace && !isSameView && !isRelit && isByItself && isSeen.current;
     stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, isKept ? KEPT_MS : 0);
     wanted.current = shown;
     const show = () => {

@@ -7,25 +7,47 @@ const NOTHING: Seen = { whole: false, region: false };
 
 export interface Drawn {
   readonly drawn: Seen;
-  readonly came: (which: Picture) => void;
+  /** @param isGood what lies under it may take its time now */
+  readonly came: (which: Picture, isGood: boolean) => void;
   /** What does not stay goes so much later, unless a picture comes before. */
   readonly stays: (which: Seen, goesInMs?: number) => void;
   readonly goes: () => void;
 }
-export function useDrawn(): Drawn {
+/** @param waited what is under the pictures is not seen, and waits until they are good or go */
+export function useDrawn(waited: (waits: boolean) => void): Drawn {
   const [drawn, setDrawn] = useState(NOTHING);
   const going = useRef<ReturnType<typeof setTimeout>>(undefined);
-  useEffect(() => () => clearTimeout(going.current), []);
-  const came = useCallback((which: Picture) => {
+  const latest = useRef(waited);
+  latest.current = waited;
+  const waitNoMore = useCallback(() => {
     clearTimeout(going.current);
-    setDrawn((d) => ({ ...d, [which]: true }));
+    latest.current(false);
   }, []);
-  const stays = useCallback((which: Seen, goesInMs = 0) => {
-    const go = () => setDrawn((d) => ({ whole: d.whole && which.whole, region: d.region && which.region }));
-    clearTimeout(going.current);
-    if (goesInMs === 0) go();
-    else going.current = setTimeout(go, goesInMs);
-  }, []);
+  useEffect(() => waitNoMore, [waitNoMore]);
+  const came = useCallback(
+    (which: Picture, isGood: boolean) => {
+      clearTimeout(going.current);
+      if (isGood) waitNoMore();
+      setDrawn((d) => ({ ...d, [which]: true }));
+    },
+    [waitNoMore],
+  );
+  const stays = useCallback(
+    (which: Seen, goesInMs = 0) => {
+      const go = () => {
+        waitNoMore();
+        setDrawn((d) => ({ whole: d.whole && which.whole, region: d.region && which.region }));
+      };
+      if (goesInMs === 0) {
+        go();
+        return;
+      }
+      clearTimeout(going.current);
+      going.current = setTimeout(go, goesInMs);
+      latest.current(true);
+    },
+    [waitNoMore],
+  );
   const goes = useCallback(() => stays(NOTHING), [stays]);
   return useMemo(() => ({ drawn, came, stays, goes }), [drawn, came, stays, goes]);
 }

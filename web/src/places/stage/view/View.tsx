@@ -2,7 +2,7 @@
 import type { Camera } from '@variscen/contract';
 import { type ResolvedState, parseImage } from '@variscen/core/looks';
 import type { CameraSettings, Matrix } from '@variscen/core/scene';
-import { type DragEvent, type ReactNode, type RefObject, useImperativeHandle, useState } from 'react';
+import { type DragEvent, type ReactNode, type RefObject, useCallback, useImperativeHandle, useState } from 'react';
 import { MATERIAL_DRAG } from '../../../model/materialDrag.ts';
 import { type CameraMoves, useMovedCamera } from '../../../session/cameraMoves.ts';
 import { count } from '../../../ui/format.ts';
@@ -76,6 +76,7 @@ export function View(props: Props) {
     }),
     [view],
   );
+  const onCover = useCallback((isCovered: boolean) => view.current?.cover(isCovered), [view]);
   const dropped = (e: DragEvent) => {
     const material = e.dataTransfer.getData(MATERIAL_DRAG);
     const box = host.current?.getBoundingClientRect();
@@ -98,10 +99,10 @@ export function View(props: Props) {
     >
       <div ref={host} className={styles.live} />
       {live && state && camera && frame && (
-        <LiveThrough sceneHash={sceneHash} state={state} camera={camera} rect={frame} moves={moves} />
+        <LiveThrough {...{ sceneHash, state, camera, moves, onCover }} rect={frame} />
       )}
       {live && state && !camera && around && (
-        <LivePane sceneHash={sceneHash} state={state} camera={around.camera} rect={around.rect} />
+        <LivePane {...{ sceneHash, state, onCover }} camera={around.camera} rect={around.rect} />
       )}
       {frame && camera && (
         <FrameOverlay
@@ -143,11 +144,12 @@ interface LiveThroughProps {
   camera: Camera;
   rect: FrameRect;
   moves: CameraMoves;
+  onCover: (isCovered: boolean) => void;
 }
 /** The live render through a camera, also while a hand moves it. */
-function LiveThrough({ sceneHash, state, camera, rect, moves }: LiveThroughProps) {
+function LiveThrough({ camera, moves, ...shown }: LiveThroughProps) {
   const { settings } = useMovedCamera(moves, camera);
-  return <LivePane sceneHash={sceneHash} state={state} camera={settings as CameraSettings} rect={rect} />;
+  return <LivePane {...shown} camera={settings as CameraSettings} />;
 }
 
 /** Whether the look has the camera's plate behind all: then it is not laid over the view, too. */
