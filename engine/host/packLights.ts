@@ -225,6 +225,8 @@ function enclose(members: readonly Weighed[]): Weighed {
   };
 }
 
+const crossed = (edges: Float64Array, a: number, b: number): number =>
+  edges[a]! * edges[3 + b]! - edges[b]! * edges[3 + a]!;
 /**
  * Triangles of an emitter in world space: 12 floats each (v0, e1, e2, primitive, side); the front is the edges' cross
  * product times the side.
@@ -233,11 +235,6 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
   const n = mesh.indices.length / 3;
   const triangles = new Float32Array(n * 12);
   const cdf = new Float32Array(n);
-  const world = (i: number, k: number) =>
-    m[k]! * mesh.positions[i * 3]! +
-    m[4 + k]! * mesh.positions[i * 3 + 1]! +
-    m[8 + k]! * mesh.positions[i * 3 + 2]! +
-    m[12 + k]!;
   const det =
     m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
     m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) +
@@ -245,26 +242,27 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
   const lo = [Infinity, Infinity, Infinity];
   const hi = [-Infinity, -Infinity, -Infinity];
   let area = 0;
+  const side = Math.sign(det); // a mirrored instance turns its triangles' fronts round
+  const corners = new Float64Array(9);
+  const edges = new Float64Array(6);
   for (let t = 0; t < n; t++) {
-    const p = [0, 1, 2].map((c) => [0, 1, 2].map((k) => world(mesh.indices[t * 3 + c]!, k)));
-    for (const q of p)
+    for (let c = 0; c < 3; c++) {
+      const v = mesh.indices[t * 3 + c]! * 3;
+      const x = mesh.positions[v]!;
+      const y = mesh.positions[v + 1]!;
+      const z = mesh.positions[v + 2]!;
       for (let k = 0; k < 3; k++) {
-        lo[k] = Math.min(lo[k]!, q[k]!);
-        hi[k] = Math.max(hi[k]!, q[k]!);
+        const at = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
+        corners[c * 3 + k] = at;
+        lo[k] = Math.min(lo[k]!, at);
+        hi[k] = Math.max(hi[k]!, at);
       }
-    const e1 = [0, 1, 2].map((k) => p[1]![k]! - p[0]![k]!);
-    const e2 = [0, 1, 2].map((k) => p[2]![k]! - p[0]![k]!);
-    triangles.set(p[0]!, t * 12);
-    triangles.set(e1, t * 12 + 3);
-    triangles.set(e2, t * 12 + 6);
-    triangles[t * 12 + K.LTRI.SIDE / 4] = Math.sign(det); // a mirrored instance turns its triangles' fronts round
-    area +=
-      0.5 *
-      Math.hypot(
-        e1[1]! * e2[2]! - e1[2]! * e2[1]!,
-        e1[2]! * e2[0]! - e1[0]! * e2[2]!,
-        e1[0]! * e2[1]! - e1[1]! * e2[0]!,
-      );
+    }
+    for (let k = 0; k < 6; k++) edges[k] = corners[3 + k]! - corners[k % 3]!;
+    for (let k = 0; k < 3; k++) triangles[t * 12 + k] = corners[k]!;
+    triangles.set(edges, t * 12 + 3);
+    triangles[t * 12 + K.LTRI.SIDE / 4] = side;
+    area += 0.5 * Math.hypot(crossed(edges, 1, 2), crossed(edges, 2, 0), crossed(edges, 0, 1));
     cdf[t] = area;
   }
   for (let t = 0; t < n; t++) cdf[t] = area > 0 ? cdf[t]! / area : (t + 1) / n;

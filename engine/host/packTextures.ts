@@ -57,7 +57,17 @@ async function levelsOf(t: EngineTexture, place: TexturePlace, isSrgb: boolean):
   if (isStoredTexture(data)) return storedLevels(t, data.level, place);
   const texels = 'read' in data ? await data.read() : data;
   checkTexels(t, texels);
-  return madeLevels(t, texels, place.leftOut, isSrgb);
+  return keptLevels(t, texels, place.leftOut, isSrgb);
+}
+/** Of texels that somebody still holds, and loads again. */
+const kept = new WeakMap<Texels, Map<string, Levels>>();
+function keptLevels(t: EngineTexture, texels: Texels, from: number, isSrgb: boolean): Levels {
+  const key = `${t.width} ${t.height} ${from} ${isSrgb}`;
+  const known = kept.get(texels) ?? new Map<string, Levels>();
+  kept.set(texels, known);
+  const levels = known.get(key) ?? madeLevels(t, texels, from, isSrgb);
+  known.set(key, levels);
+  return levels;
 }
 async function storedLevels(
   t: EngineTexture,

@@ -1,0 +1,46 @@
+// @vitest-environment jsdom
+// What stays to be seen of the live render, and when what is under it may be drawn.
+import { act, renderHook } from '@testing-library/react';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { useDrawn } from './useDrawn.ts';
+
+beforeEach(() => void vi.useFakeTimers());
+afterEach(() => void vi.useRealTimers());
+const NONE = { whole: false, region: false };
+
+function shown() {
+  const waits: boolean[] = [];
+  const { result, unmount } = renderHook(() => useDrawn((w) => waits.push(w)));
+  act(() => result.current.came('whole', true));
+  waits.length = 0;
+  return { result, waits, unmount };
+}
+
+it('a picture that was changed by itself stays until the next one comes; what is under it waits until that is good', () => {
+  const { result, waits } = shown();
+  act(() => result.current.stays(NONE, 3000));
+  expect([result.current.drawn.whole, waits]).toEqual([true, [true]]);
+  act(() => result.current.came('whole', false));
+  act(() => void vi.advanceTimersByTime(5000));
+  expect([result.current.drawn.whole, waits]).toEqual([true, [true]]);
+  act(() => result.current.came('whole', true));
+  expect(waits.at(-1)).toBe(false);
+});
+
+it('it goes where the next one does not come in time, or changes follow one another, or nobody looks any more', () => {
+  const { result, waits, unmount } = shown();
+  act(() => result.current.stays(NONE, 3000));
+  act(() => void vi.advanceTimersByTime(2999));
+  expect(result.current.drawn.whole).toBe(true);
+  act(() => void vi.advanceTimersByTime(1));
+  expect([result.current.drawn.whole, waits.at(-1)]).toEqual([false, false]);
+
+  act(() => result.current.came('whole', false));
+  act(() => result.current.stays(NONE, 3000));
+  act(() => result.current.stays(NONE));
+  expect([result.current.drawn.whole, waits.at(-1)]).toEqual([false, false]);
+
+  act(() => result.current.stays(NONE, 3000));
+  unmount();
+  expect(waits.at(-1)).toBe(false);
+});
