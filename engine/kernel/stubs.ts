@@ -1,6 +1,6 @@
-// Rays that reach what is not loaded are marked; a stage that has marked some stands still until the host has loaded it, and
-// they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be hidden by it.
-// What is left out for good is passed, and the ray says so (leftOut.ts).
+// Rays that reach what is not loaded are marked; a stage that has marked some stands still until the host has loaded it,
+// and they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be hidden
+// by it. What is left out for good is passed, and the ray says so (leftOut.ts).
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as RAY from './layout/ray';

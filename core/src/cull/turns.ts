@@ -14,7 +14,7 @@ export interface PartsReached {
 
 /** Pictures are at most so many times doubled from what is measured. */
 const DOUBLINGS = 8;
-/** A picture's rays come to more pieces than those of the measurement, which are fewer: to 1.3 times as much on the heavy demo. */
+/** A picture's rays, which are more, come to more pieces than those of the measurement: to 1.3 times as much on the heavy demo. */
 const MORE_THAN_MEASURED = 1.5;
 
 /** Null where nothing is known of pieces. */

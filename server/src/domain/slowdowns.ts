@@ -19,7 +19,7 @@ interface Group {
 }
 type InTurns = Pick<PlannedTrace, 'turnsBytes' | 'partsBytes'>;
 
-/** Of each trace about how many times as long it takes: 1 where what rays reach has room, null where it was not measured. */
+/** Of each trace about how many times as long it takes: 1 where what rays reach has room; null: it was not measured. */
 export async function slowdowns(
   culls: Pick<CullService, 'costs'>,
   p: Project,

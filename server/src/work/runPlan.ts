@@ -94,7 +94,10 @@ function oncePerPlan(
   };
 }
 
-/** Of what could be loaded in turns so much is held at least, unless rays need little of it: with less, a trace would hardly go on. */
+/**
+ * Of what could be loaded in turns so much is held at least, unless rays need little of it: with less, a trace would
+ * hardly go on.
+ */
 const LEAST_ROOM = 0.1;
 /** Which of a mesh's attributes are wanted does not depend on the picture. */
 const NO_PICTURE = { widthPx: 1, heightPx: 1, maxBounces: 1, clampIndirect: 0, seed: 0 };

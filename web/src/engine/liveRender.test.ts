@@ -1,40 +1,14 @@
 // What the live render asks the page's engine for. The worker stands still: what it is told is what counts.
 import { SceneIndex, resolve } from '@variscen/core/looks';
-import { type SceneDocument, cameraForScene } from '@variscen/core/scene';
+import type { SceneDocument } from '@variscen/core/scene';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import type { FromEngine, Said, ToEngine } from './messages.ts';
+import type { Said } from './messages.ts';
+import { NOTHING, StillWorker, shownNothing } from './stillWorker.ts';
 
-class StillWorker {
-  static readonly told: ToEngine[] = [];
-  static current: StillWorker;
-  onmessage: ((m: { data: FromEngine }) => void) | undefined;
-  constructor() {
-    StillWorker.current = this;
-  }
-  postMessage(m: ToEngine): void {
-    StillWorker.told.push(m);
-  }
-  terminate(): void {}
-}
-vi.mock('./worker/engine.worker.ts?worker', () => ({ default: StillWorker }));
+vi.mock('./worker/engine.worker.ts?worker', async () => ({ default: (await import('./stillWorker.ts')).StillWorker }));
 const { LiveRender } = await import('./liveRender.ts');
 
-const document: SceneDocument = {
-  version: 1,
-  meshes: [],
-  textures: [],
-  cameras: [],
-  materials: [],
-  lights: [],
-  nodes: [],
-};
-const shown = {
-  sceneHash: 'scene',
-  state: resolve(new SceneIndex(document), []),
-  camera: cameraForScene(document),
-  width: 64,
-  height: 36,
-};
+const shown = shownNothing;
 const asked = () => StillWorker.told.flatMap((m) => (m.kind === 'ask' ? [m.id] : []));
 const answer = (id: number, said: Said) => StillWorker.current.onmessage?.({ data: { id, said } });
 
@@ -60,7 +34,7 @@ it('asks once for the same light, and again when the first try failed', () => {
 it('changes lights in the picture that is there, and nothing else', () => {
   const lamp = { path: 'Lamp', name: 'Lamp', parent: -1, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1] };
   const lit = {
-    ...document,
+    ...NOTHING,
     lights: [{ type: 'point', color: [1, 1, 1], intensity: 5, radiusM: 0 }],
     nodes: [{ ...lamp, light: 0 }],
   } as SceneDocument;

@@ -3,32 +3,16 @@
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { RenderNode } from '@variscen/contract';
-import { SceneIndex, resolve } from '@variscen/core/looks';
 import { ALWAYS } from '@variscen/core/plan';
-import { type SceneDocument, cameraForScene } from '@variscen/core/scene';
 import { beforeEach, expect, it, vi } from 'vitest';
-import type { ToEngine } from '../../../engine/messages.ts';
+import { StillWorker, shownNothing } from '../../../engine/stillWorker.ts';
 import { show, stubServer } from '../../../testing.tsx';
 
-class StillWorker {
-  static readonly told: ToEngine[] = [];
-  postMessage(m: ToEngine): void {
-    StillWorker.told.push(m);
-  }
-  terminate(): void {}
-}
-vi.mock('../../../engine/worker/engine.worker.ts?worker', () => ({ default: StillWorker }));
+vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
+  default: (await import('../../../engine/stillWorker.ts')).StillWorker,
+}));
 const { LivePane } = await import('./LivePane.tsx');
 
-const scene: SceneDocument = {
-  version: 1,
-  meshes: [],
-  textures: [],
-  cameras: [],
-  materials: [],
-  lights: [],
-  nodes: [],
-};
 const machine: RenderNode = {
   ...{ name: 'this machine', isOwn: true, state: 'rendering', isDrained: false, traceId: null },
   ...{ threads: 2, threadsNow: 1, why: null, hours: ALWAYS as RenderNode['hours'], seenAt: null },
@@ -45,33 +29,25 @@ beforeEach(() => {
 });
 const kinds = () => StillWorker.told.map((m) => m.kind);
 const showPane = () =>
-  show(
-    <LivePane
-      sceneHash="scene"
-      state={resolve(new SceneIndex(scene), [])}
-      camera={cameraForScene(scene)}
-      rect={{ left: 0, top: 0, width: 64, height: 36 }}
-      onCover={() => undefined}
-    />,
-  );
+  show(<LivePane {...shownNothing} rect={{ left: 0, top: 0, width: 64, height: 36 }} onCover={() => undefined} />);
 
 it('renders beside the queue, waits for it when it is told to, and goes on when the queue is done', async () => {
   showPane();
   await waitFor(() => expect(kinds()).toEqual(['ask']));
-  await userEvent.click(await screen.findByRole('button', { name: 'Let the queue go first' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Let the queue go first' }, { timeout: 10_000 }));
   expect(screen.getByText(/waits for the queue/)).toBeTruthy();
   expect(kinds()).toEqual(['ask', 'forget']);
 
   isRendering = false;
-  await waitFor(() => expect(kinds()).toEqual(['ask', 'forget', 'ask']), { timeout: 5000 });
+  await waitFor(() => expect(kinds()).toEqual(['ask', 'forget', 'ask']), { timeout: 15_000 });
   expect(screen.queryByText(/waits for the queue/)).toBeNull();
   expect(screen.queryByRole('button', { name: /queue|Render now/ })).toBeNull();
-});
+}, 20_000);
 
 it('remembers that it waits, and renders at once where that is wanted', async () => {
   localStorage.setItem('variscen.live.waits', 'yes');
   showPane();
-  await userEvent.click(await screen.findByRole('button', { name: 'Render now' }));
+  await userEvent.click(await screen.findByRole('button', { name: 'Render now' }, { timeout: 10_000 }));
   await waitFor(() => expect(kinds().at(-1)).toBe('ask'));
   expect(localStorage.getItem('variscen.live.waits')).toBe('no');
-});
+}, 20_000);

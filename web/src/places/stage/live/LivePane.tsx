@@ -19,7 +19,7 @@ const RELIT_STILL_MS = 500;
 /** So long a new one waits until the one that is there is seen in the new lights. */
 const RELIT_WITHIN_MS = 3000;
 const ASKED_AGAIN_MS = 50;
-/** After a change by itself the picture stays so long for the next one to come; where changes follow one another it goes. */
+/** After a change by itself the picture stays so long until the next one comes; where one follows another it goes. */
 const KEPT_MS = 3000;
 const FOLLOWS_MS = 400;
 const GOOD_SAMPLES = 8;
