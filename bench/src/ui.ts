@@ -8,6 +8,7 @@ import type { Emit } from './figure.ts';
 
 const ORBIT_STEPS = 50;
 const EDITS = 9;
+const LIVE_FLIPS = 5;
 const middle = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
 export async function uiSuite(emit: Emit): Promise<void> {
@@ -29,6 +30,7 @@ export async function uiSuite(emit: Emit): Promise<void> {
     await flip(page, emit);
     await editToView(page, emit);
     await orbit(page, emit);
+    await liveFirst(page, emit);
     await openBoard(page, base, id, emit);
   });
 }
@@ -222,6 +224,38 @@ async function orbit(page: Page, emit: Emit): Promise<void> {
   emit({ name: 'view-frame-full', value: middle(frames), unit: 'ms' });
   emit({ name: 'view-frame-full-still', value: whole, unit: 'ms' });
   emit({ name: 'orbit-rerenders', value: drawn.length, unit: `commits in ${ORBIT_STEPS} steps` });
+}
+
+/** From a key to the first live picture of the next variant, while the one before is rendered. */
+async function liveFirst(page: Page, emit: Emit): Promise<void> {
+  const button = page.getByRole('button', { name: 'Live render' });
+  await button.click();
+  const times: number[] = [];
+  for (let k = 0; k < LIVE_FLIPS; k++) {
+    await page.getByText(/^Live · (?:1[6-9]|[2-9]\d|\d{3,}) samples/).waitFor({ timeout: 120_000 });
+    times.push(await keyToLive(page, '.'));
+  }
+  await button.click();
+  emit({ name: 'live-first', value: middle(times), unit: 'ms' });
+  emit({ name: 'live-first-slowest', value: Math.max(...times), unit: 'ms' });
+}
+async function keyToLive(page: Page, key: string): Promise<number> {
+  await page.evaluate(() => {
+    (window as unknown as { drawn: Promise<number> }).drawn = new Promise<number>((done) => {
+      const begin = () => {
+        const t = performance.now();
+        // a picture sets the canvas' size
+        const observer = new MutationObserver(() => {
+          observer.disconnect();
+          done(performance.now() - t);
+        });
+        observer.observe(document.querySelector('canvas[aria-label="Live render"]')!, { attributeFilter: ['width'] });
+      };
+      window.addEventListener('keydown', begin, { once: true, capture: true });
+    });
+  });
+  await page.keyboard.press(key);
+  return page.evaluate(() => (window as unknown as { drawn: Promise<number> }).drawn);
 }
 
 /** 60 variants × 8 cameras, from the click on its link to cells on the page. */
