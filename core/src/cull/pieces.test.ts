@@ -102,7 +102,7 @@ describe('a picture of which not all is loaded together', () => {
     expect(reached.meshBytes).toBe(400);
     const texels = (from: number) =>
       [1024, 512, 256, 128, 64, 32, 16, 8, 4, 2, 1].slice(from).reduce((n, x) => n + x * x, 0);
-    const at = (widthPx: number) => partsNeeded(reached, { widthPx, heightPx: 1 }) - 400 * 1.5;
+    const at = (widthPx: number) => partsNeeded(reached, { widthPx, heightPx: 1 }) - 400 * 2;
     expect([384, 768, 1920, 100_000].map(at)).toEqual([4, 3, 1, 0].map((level) => texels(level) * 4));
     expect(partsReached({ textures: [texture] }, evidence)).toBeNull();
   });

@@ -5,6 +5,7 @@ import { type CullAsked, percent as shareWords, textureBytesLookedUp } from '@va
 import type { SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import type { MemoryBytes } from '@variscen/engine';
+import { useMemo } from 'react';
 import { BARS, type CullSums, barPlace, sumsOf, unreachedOf } from '../../model/cullTable.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
@@ -32,7 +33,8 @@ export function CullBar({ project, index, camera, cull }: Props) {
     measured?.known && index
       ? textureBytesLookedUp(index.document, measured.known.evidence, camera.settings as CameraSettings)
       : null;
-  const unreached = measured?.known && index ? unreachedOf(index.document, rows, measured.known.evidence.pieces) : null;
+  const pieces = measured?.known?.evidence.pieces;
+  const unreached = useMemo(() => (index ? unreachedOf(index.document, rows, pieces) : null), [index, rows, pieces]);
   const others = project.cameras.filter((c) => c.id !== camera.id);
   return (
     <section className={styles.bar} aria-label="How much may go">
