@@ -16,7 +16,7 @@ export default defineConfig({
         test: {
           name: 'unit',
           setupFiles,
-          include: ['{core,contract,demo}/src/**/*.test.ts', 'engine/test/**/*.test.ts', 'server/src/**/*.test.ts'],
+          include: ['{core,contract,demo,web}/src/**/*.test.ts', 'engine/test/**/*.test.ts', 'server/src/**/*.test.ts'],
           testTimeout: 60_000,
           // they keep nothing outside themselves: loading everything anew for each file took as long as a third of them
           isolate: false,
@@ -28,8 +28,10 @@ export default defineConfig({
         ssr,
         test: {
           name: 'page',
+          // what draws, or needs a document; of one environment, so that a process goes on from file to file
+          environment: 'jsdom',
           setupFiles: [...setupFiles, './web/src/testing.setup.ts'],
-          include: ['web/src/**/*.test.{ts,tsx}'],
+          include: ['web/src/**/*.test.tsx'],
           testTimeout: 60_000,
           // as above: loading took two thirds of the time
           isolate: false,

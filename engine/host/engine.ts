@@ -8,7 +8,15 @@ import { bandOf, bytesOf } from './filmBands.ts';
 import { divideMesh, pieceOfTriangles } from './divide.ts';
 import { type TileRows, cropped, filmGridOf, isCut, pixelRowsOf, tilesOf } from './filmGrid.ts';
 import { LoadedParts, type LoadedCounts, type MetPiece } from './loadedParts.ts';
-import { type Evidence, type Picture, readEvidence, readFilm, readGroups, readPicture, takePicture } from './film.ts';
+import {
+  type Evidence,
+  type Picture,
+  readEvidence,
+  readFilm,
+  readGroupHalved,
+  readPicture,
+  takePicture,
+} from './film.ts';
 import { filmNoise } from './filmNoise.ts';
 import { mixFilm } from './mixedFilm.ts';
 import {
@@ -297,10 +305,13 @@ export class Engine {
     const { plan, settings } = this.loaded();
     return readFilm(viewsOf(this.pool.memory), plan, settings);
   }
-  /** The light of each group of the film so far, as it is traced; needs settings.lightGroups at load. */
-  groups(): Float32Array {
+  /**
+   * The light of a group of the film so far, as it is traced: r, g, b in nits for each square of two by two pixels. Needs
+   * settings.lightGroups at load.
+   */
+  groupHalved(group: number): Float32Array {
     const { plan, settings } = this.loaded();
-    return readGroups(viewsOf(this.pool.memory), plan, settings);
+    return readGroupHalved(viewsOf(this.pool.memory), plan, settings, group);
   }
   /**
    * Relative noise of the film so far, before denoising; null while it cannot be known.

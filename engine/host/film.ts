@@ -83,16 +83,26 @@ export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): 
   return uncaught(rgba, caughtLight({ planes, width, samples })!, planes.behind).film;
 }
 
-/** The light of each group so far: r, g, b a pixel, group after group, as means. */
-export function readGroups(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
+/** The light of a group so far: r, g, b for each square of two by two pixels, as their mean; at the edges of fewer. */
+export function readGroupHalved(v: Views, plan: MemoryPlan, settings: RenderSettings, group: number): Float32Array {
   const samples = samplesOf(v, plan, settings);
   const film = filmGridOf(settings);
-  const layers = settings.lightGroups ?? 0;
-  const from = plan.planes.groups! >>> 2;
-  const whole = v.f32.slice(from, from + film.widthPx * film.heightPx * 3 * layers);
-  const groups = cropped(whole, 3, layers, settings);
-  divideGroups(groups, samples);
-  return groups;
+  const { left, top, widthPx, heightPx } = regionOf(settings);
+  const first = (plan.planes.groups! >>> 2) + group * film.widthPx * film.heightPx * 3;
+  const across = Math.ceil(widthPx / 2);
+  const out = new Float32Array(across * Math.ceil(heightPx / 2) * 3);
+  for (let y = 0; y < heightPx; y++) {
+    const from = first + ((y + top - film.top) * film.widthPx + left - film.left) * 3;
+    const line = (y >> 1) * across;
+    const rows = Math.min(2, heightPx - (y & ~1));
+    for (let x = 0; x < widthPx; x++) {
+      const columns = Math.min(2, widthPx - (x & ~1));
+      const share = 1 / (Math.max(1, samples[y * widthPx + x]!) * rows * columns);
+      const to = (line + (x >> 1)) * 3;
+      for (let c = 0; c < 3; c++) out[to + c]! += v.f32[from + x * 3 + c]! * share;
+    }
+  }
+  return out;
 }
 function divideGroups(groups: Float32Array, samples: Float32Array): void {
   for (let from = 0; from < groups.length; from += samples.length * 3)

@@ -5,6 +5,4 @@ import { afterEach } from 'vitest';
 // a machine on which other tests are at work takes its time; what comes is not waited for longer
 configure({ asyncUtilTimeout: 10_000 });
 
-afterEach(() => {
-  if (typeof document !== 'undefined') cleanup();
-});
+afterEach(cleanup);

@@ -3,6 +3,7 @@
 // saturation about Rec.709 luminance (which is the
 // CDL's), highlight rolloff, sRGB transfer (IEC 61966-2-1), and on the codes the LUT by its strength.
 import { type ImportedLut, type Lut, lookUp } from './lut.ts';
+import { RisingBytes } from './risingBytes.ts';
 import { whiteBalance } from './whitePoint.ts';
 
 type Rgb = readonly [number, number, number];
@@ -63,23 +64,13 @@ export function rollOff(x: number, rolloff: number): number {
   return x <= knee ? x : knee + (1 - knee) * (1 - Math.exp(-(x - knee) / (1 - knee || 1e-6)));
 }
 
-/**
- * A grade made ready: linear RGB at `from` of a film becomes codes 0 … 1 in out[0 … 2]. @throws RangeError where the
- * grade names a LUT that is not given
- */
-export function gradingOf(
-  g: Grade,
-  lut?: Lut,
-): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
-  if (g.lut && g.lutStrength > 0 && !lut) throw new RangeError(`The LUT “${g.lut.name}” is missing.`);
+/** Linear light as graded, before the screen's curve: r, g, b at `from` of a film become those in out[0 … 2]. */
+function lightOf(g: Grade): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
   const gain = 2 ** g.exposureEv;
   const balance = whiteBalance(g.whiteKelvin, g.whiteTint);
-  const { slope, offset, power, contrast, saturation, rolloff } = g;
+  const { slope, offset, power, contrast, saturation } = g;
   const cdl = [...slope, ...power].some((x) => x !== 1) || offset.some((x) => x !== 0);
-  const table = g.lut && g.lutStrength > 0 ? lut : undefined;
-  const looked = [0, 0, 0];
-  const c = [0, 0, 0];
-  return (film, from, out) => {
+  return (film, from, c) => {
     for (let k = 0; k < 3; k++) c[k] = Math.max(0, film[from + k]!) * gain;
     if (balance) {
       const [r, gr, b] = c as [number, number, number];
@@ -90,9 +81,33 @@ export function gradingOf(
     }
     if (cdl) for (let k = 0; k < 3; k++) c[k] = Math.max(0, c[k]! * slope[k]! + offset[k]!) ** power[k]!;
     if (contrast !== 1) for (let k = 0; k < 3; k++) c[k] = MIDDLE_GREY * (c[k]! / MIDDLE_GREY) ** contrast;
+    if (saturation === 1) return;
     const y = 0.2126 * c[0]! + 0.7152 * c[1]! + 0.0722 * c[2]!;
-    for (let k = 0; k < 3; k++)
-      out[k] = encodeSrgb(Math.min(1, rollOff(Math.max(0, c[k]! * saturation + y * (1 - saturation)), rolloff)));
+    for (let k = 0; k < 3; k++) c[k] = Math.max(0, c[k]! * saturation + y * (1 - saturation));
+  };
+}
+/** The screen's code of graded light, 0 … 1: never less of more light. */
+const codeOf = (light: number, rolloff: number): number => encodeSrgb(Math.min(1, rollOff(light, rolloff)));
+const usedLut = (g: Grade, lut: Lut | undefined): Lut | undefined => {
+  if (!g.lut || g.lutStrength === 0) return undefined;
+  if (!lut) throw new RangeError(`The LUT “${g.lut.name}” is missing.`);
+  return lut;
+};
+
+/**
+ * A grade made ready: linear RGB at `from` of a film becomes codes 0 … 1 in out[0 … 2]. @throws RangeError where the
+ * grade names a LUT that is not given
+ */
+export function gradingOf(
+  g: Grade,
+  lut?: Lut,
+): (film: ArrayLike<number>, from: number, out: Float64Array | number[]) => void {
+  const light = lightOf(g);
+  const table = usedLut(g, lut);
+  const looked = [0, 0, 0];
+  return (film, from, out) => {
+    light(film, from, out);
+    for (let k = 0; k < 3; k++) out[k] = codeOf(out[k]!, g.rolloff);
     if (table) {
       lookUp(table, out[0]!, out[1]!, out[2]!, looked);
       for (let k = 0; k < 3; k++) out[k] = Math.min(1, Math.max(0, out[k]! + (looked[k]! - out[k]!) * g.lutStrength));
@@ -100,30 +115,65 @@ export function gradingOf(
   };
 }
 
+/** As gradingOf, to the bytes at `to`, to the same ones. Powers, most of what a grade takes, are seldom worked out. */
+export function bytesOf(
+  g: Grade,
+  lut?: Lut,
+): (film: ArrayLike<number>, from: number, bytes: Uint8Array | Uint8ClampedArray | Uint16Array, to: number) => void {
+  const c = [0, 0, 0];
+  if (usedLut(g, lut)) {
+    const graded = gradingOf(g, lut);
+    return (film, from, bytes, to) => {
+      graded(film, from, c);
+      for (let k = 0; k < 3; k++) bytes[to + k] = Math.round(c[k]! * 255);
+    };
+  }
+  const light = lightOf(g);
+  const screen = byteTable(g.rolloff);
+  return (film, from, bytes, to) => {
+    light(film, from, c);
+    for (let k = 0; k < 3; k++) bytes[to + k] = screen.byteOf(c[k]!);
+  };
+}
+/** The last that was asked for: parts of one picture are shown one after another. */
+let lastTable: { readonly rolloff: number; readonly table: RisingBytes } | undefined;
+function byteTable(rolloff: number): RisingBytes {
+  if (lastTable?.rolloff !== rolloff)
+    lastTable = { rolloff, table: new RisingBytes((light) => Math.round(codeOf(light, rolloff) * 255)) };
+  return lastTable.table;
+}
+
 /** Whether each channel is shown by itself: then a table of its values is as good as working each out. */
 export const isByChannel = ({ whiteKelvin, whiteTint, saturation, lut, lutStrength }: Grade): boolean =>
   !whiteBalance(whiteKelvin, whiteTint) && saturation === 1 && !(lut && lutStrength > 0);
 
 /** Film means (r, g, b, coverage per pixel) to RGB bytes. */
-export const toDisplay = (film: Float32Array, grade: Grade, lut?: Lut): Uint8Array =>
-  codesInto(new Uint8Array((film.length / 4) * 3), 255, film, grade, lut);
+export function toDisplay(film: Float32Array, grade: Grade, lut?: Lut): Uint8Array {
+  const pixels = film.length / 4;
+  const out = new Uint8Array(pixels * 3);
+  const shown = bytesOf(grade, lut);
+  for (let i = 0; i < pixels; i++) shown(film, i * 4, out, i * 3);
+  return out;
+}
+/** As toDisplay, to r, g, b, 255 a pixel. */
+export function toScreen(film: Float32Array, grade: Grade, lut?: Lut): Uint8ClampedArray<ArrayBuffer> {
+  const out = new Uint8ClampedArray(film.length);
+  const shown = bytesOf(grade, lut);
+  for (let i = 0; i < film.length; i += 4) {
+    shown(film, i, out, i);
+    out[i + 3] = 255;
+  }
+  return out;
+}
 /** As toDisplay, to codes of 16 bits. */
-export const toDisplay16 = (film: Float32Array, grade: Grade, lut?: Lut): Uint16Array =>
-  codesInto(new Uint16Array((film.length / 4) * 3), 65_535, film, grade, lut);
-
-function codesInto<T extends Uint8Array | Uint16Array>(
-  out: T,
-  most: number,
-  film: Float32Array,
-  grade: Grade,
-  lut: Lut | undefined,
-): T {
-  const n = film.length / 4;
+export function toDisplay16(film: Float32Array, grade: Grade, lut?: Lut): Uint16Array {
+  const pixels = film.length / 4;
+  const out = new Uint16Array(pixels * 3);
   const code = [0, 0, 0];
   const graded = gradingOf(grade, lut);
-  for (let i = 0; i < n; i++) {
+  for (let i = 0; i < pixels; i++) {
     graded(film, i * 4, code);
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * most);
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = Math.round(code[k]! * 65_535);
   }
   return out;
 }

@@ -5,6 +5,7 @@ import {
   type Grade,
   type Lut,
   NEUTRAL_GRADE,
+  decodeSrgb,
   encodeSrgb,
   gradingOf,
   lookUp,
@@ -109,6 +110,28 @@ describe('a grade', () => {
     expect([...bytes.slice(0, 3)]).toEqual(Array(3).fill(Math.round(encodeSrgb(0.5) * 255)));
     expect([...bytes.slice(3, 6)]).toEqual([0, 0, 0]);
     expect(bytes[6]).toBeGreaterThan(bytes[7]!);
+  });
+  it('gives the bytes that its codes round to, of the brightest and the darkest, next to every step, and of no number', () => {
+    // about each light at which a byte changes, a few of the nearest numbers on both sides
+    const steps = Array.from({ length: 255 }, (_, byte) => decodeSrgb((byte + 0.5) / 255));
+    const near = steps.flatMap((x) => [-3, -1, 0, 1, 3].map((ulps) => x * (1 + ulps * 2 ** -24)));
+    const odd = [0, -1, 1e-40, 2 ** -16, 7.9999999, 8, 65_504, Infinity, NaN];
+    const some = fc.array(fc.oneof(light, fc.constantFrom(...near, ...odd)), { minLength: 4, maxLength: 64 });
+    fc.assert(
+      fc.property(fc.oneof(anyGrade, fc.constant({}), fc.constant({ rolloff: 0 })), some, (g, values) => {
+        const grade = { ...NEUTRAL_GRADE, ...g };
+        const film = Float32Array.from([...near, ...odd, ...values]);
+        const whole = film.subarray(0, film.length - (film.length % 4));
+        const bytes = toDisplay(whole, grade);
+        const graded = gradingOf(grade);
+        const out = [0, 0, 0];
+        for (let i = 0; i < whole.length / 4; i++) {
+          graded(whole, i * 4, out);
+          const rounded = Uint8Array.from(out, (code) => Math.round(code * 255));
+          expect(bytes.subarray(i * 3, i * 3 + 3)).toEqual(rounded);
+        }
+      }),
+    );
   });
 });
 

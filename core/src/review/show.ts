@@ -1,5 +1,5 @@
 // How a layer's numbers become what a screen shows: light by a grade, all else within a range that fits it.
-import { type Grade, gradingOf, type LayerKind, type Lut } from '../image/index.ts';
+import { type Grade, bytesOf, type LayerKind, type Lut } from '../image/index.ts';
 
 /** Row by row, so many values a pixel as it has channels. */
 export interface LayerPixels {
@@ -20,37 +20,35 @@ export type Showing =
 /** Nothing is there: what is written as infinite comes as the largest half. */
 const NOTHING_FROM = 65_000;
 
+type Put = (pixel: number, out: Uint8ClampedArray, to: number) => void;
 /** r, g, b, 255 a pixel. */
 export function shownPixels(pixels: LayerPixels, how: Showing): Uint8ClampedArray<ArrayBuffer> {
   const out = new Uint8ClampedArray(pixels.widthPx * pixels.heightPx * 4);
   const put = how.kind === 'graded' ? gradedCodes(pixels, how) : rangedCodes(pixels, how.range);
-  const codes = [0, 0, 0];
   for (let i = 0, q = 0; q < out.length; i++, q += 4) {
-    put(i, codes);
-    out[q] = codes[0]! * 255;
-    out[q + 1] = codes[1]! * 255;
-    out[q + 2] = codes[2]! * 255;
+    put(i, out, q);
     out[q + 3] = 255;
   }
   return out;
 }
 
-function gradedCodes({ channels, values }: LayerPixels, { grade, lut }: Extract<Showing, { kind: 'graded' }>) {
-  const graded = gradingOf(grade, lut);
-  if (channels >= 3) return (i: number, codes: number[]) => graded(values, i * channels, codes);
+function gradedCodes({ channels, values }: LayerPixels, { grade, lut }: Extract<Showing, { kind: 'graded' }>): Put {
+  const shown = bytesOf(grade, lut);
+  if (channels >= 3) return (i, out, to) => shown(values, i * channels, out, to);
   const grey = [0, 0, 0];
-  return (i: number, codes: number[]) => {
+  return (i, out, to) => {
     grey.fill(values[i * channels]!);
-    graded(grey, 0, codes);
+    shown(grey, 0, out, to);
   };
 }
 
-function rangedCodes({ channels, values }: LayerPixels, { from, to }: ValueRange) {
-  const by = 1 / (to === from ? 1 : to - from);
+function rangedCodes({ channels, values }: LayerPixels, { from, to: end }: ValueRange): Put {
+  const by = 1 / (end === from ? 1 : end - from);
   const code = (v: number) => (v >= NOTHING_FROM ? 0 : Math.min(1, Math.max(0, (v - from) * by)));
-  return (i: number, codes: number[]) => {
+  return (i, out, to) => {
     for (let k = 0; k < 3; k++)
-      codes[k] = channels === 1 || k < channels ? code(values[i * channels + (channels === 1 ? 0 : k)]!) : 0.5;
+      out[to + k] =
+        255 * (channels === 1 || k < channels ? code(values[i * channels + (channels === 1 ? 0 : k)]!) : 0.5);
   };
 }
 

@@ -8,6 +8,7 @@ import {
   type Lut,
   type ImportedLut,
   type PictureSize,
+  bytesOf,
   codesOn,
   glowOf,
   gradingOf,
@@ -154,14 +155,20 @@ async function codesFor(
   assets: string,
 ): Promise<Codes> {
   const lut = grade.lut && grade.lutStrength > 0 ? await lutOf(grade.lut, assets) : undefined;
-  return new Codes(size, bits, gradingFor(display, gradingOf(grade, lut)), await lensFor(source, grade, size));
-}
-function gradingFor(display: Display, grading: Grading): Grading {
+  const lens = await lensFor(source, grade, size);
   const turn = codesOn(display);
-  if (!turn) return grading;
-  return (film, from, codes) => {
-    grading(film, from, codes);
-    turn(codes);
+  if (bits === 8 && !turn) return new Codes(size, bits, bytesOf(grade, lut), lens);
+  return new Codes(size, bits, roundedTo(bits === 8 ? 255 : 65_535, gradingOf(grade, lut), turn), lens);
+}
+type Grading = ReturnType<typeof gradingOf>;
+/** Codes of a pixel at `from` of a film to whole numbers at `to`. */
+type PutCodes = (film: ArrayLike<number>, from: number, codes: Uint8Array | Uint16Array, to: number) => void;
+function roundedTo(most: number, grading: Grading, turn: ReturnType<typeof codesOn>): PutCodes {
+  const code = [0, 0, 0];
+  return (film, from, codes, to) => {
+    grading(film, from, code);
+    turn?.(code);
+    for (let k = 0; k < 3; k++) codes[to + k] = Math.round(code[k]! * most);
   };
 }
 async function lutOf(lut: ImportedLut, assets: string): Promise<Lut> {
@@ -182,37 +189,32 @@ async function lensFor(source: ExrSource, grade: Grade, size: PictureSize): Prom
 }
 
 type Lens = ReturnType<typeof lensOf>;
-type Grading = ReturnType<typeof gradingOf>;
 class Codes {
   readonly widthPx: number;
   readonly heightPx: number;
   private readonly data: Uint8Array | Uint16Array;
-  private readonly most: number;
   /** Of single precision, as a film is: a grade rounds alike then. */
   private readonly light = new Float32Array(3);
-  private readonly code = [0, 0, 0];
 
   constructor(
     { widthPx, heightPx }: PictureSize,
     bits: 8 | 16,
-    private readonly grading: Grading,
+    private readonly put: PutCodes,
     private readonly lens: Lens | undefined,
   ) {
     this.widthPx = widthPx;
     this.heightPx = heightPx;
     const values = widthPx * heightPx * 3;
     this.data = bits === 8 ? new Uint8Array(values) : new Uint16Array(values);
-    this.most = bits === 8 ? 255 : 65_535;
   }
   addLine(row: number, colours: readonly Float32Array[]): void {
-    const { light, code, data, most, lens } = this;
+    const { light, data, lens } = this;
     const v = (row + 0.5) / this.heightPx;
     let to = row * this.widthPx * 3;
-    for (let x = 0; x < this.widthPx; x++) {
+    for (let x = 0; x < this.widthPx; x++, to += 3) {
       for (let k = 0; k < 3; k++) light[k] = colours[k]![x]!;
       lens?.(light, 0, (x + 0.5) / this.widthPx, v);
-      this.grading(light, 0, code);
-      for (let k = 0; k < 3; k++) data[to++] = Math.round(code[k]! * most);
+      this.put(light, 0, data, to);
     }
   }
   /**
@@ -223,12 +225,12 @@ class Codes {
     const { data, widthPx } = this;
     const values = halfValues();
     const grey = [0, 0, 0];
-    const found = [0, 0, 0];
+    const found = data.slice(0, 3);
     const tables = COLOURS.map(() => new Int32Array(2 ** 16).fill(NOT_YET));
     const codeOf = (channel: number, half: number): number => {
       grey.fill(values[half]!);
-      this.grading(grey, 0, found);
-      return (tables[channel]![half] = Math.round(found[channel]! * this.most));
+      this.put(grey, 0, found, 0);
+      return (tables[channel]![half] = found[channel]!);
     };
     return (row, colours) => {
       for (let k = 0; k < 3; k++) {

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';

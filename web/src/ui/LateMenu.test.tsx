@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { MantineProvider, Menu } from '@mantine/core';
 import { render, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { MantineProvider } from '@mantine/core';
 import { act, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -4,7 +4,7 @@ import { type SceneDocument, cameraForScene, lookAt } from '@variscen/core/scene
 import { type Selection, attach, engineCamera, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { PROFILES } from '@variscen/core/plan';
-import { describe, expect, it } from 'vitest';
+import { beforeAll, describe, expect, it } from 'vitest';
 import { ApartPicture, lightsApart } from './apartLights.ts';
 import { paper, square } from './testSquare.ts';
 
@@ -66,7 +66,7 @@ type Changes = readonly ReturnType<typeof set>[];
 const SIZE = { widthPx: 48, heightPx: 32 };
 const LIVE = { ...PROFILES[0]!, denoise: 0, aovs: [], noise: null, maxBounces: 3 };
 
-async function traced(changes: Changes) {
+async function traced(changes: Changes, keeps = true) {
   const engine = await openNodeEngine(1);
   try {
     const d = document(await engine.measureMesh({ name: 'square', ...square }));
@@ -89,7 +89,12 @@ async function traced(changes: Changes) {
     await engine.render({ camera: engineCamera(camera), samples: 128 });
     const film = engine.film();
     const powers = sourceLight(state);
-    return { film, powers, sources, apart: new ApartPicture(film, film, engine.groups(), SIZE, sources, powers) };
+    let isThere = true;
+    const group = (at: number) => (isThere ? engine.groupHalved(at) : undefined);
+    const apart = new ApartPicture(film, film, group, SIZE, sources, powers);
+    if (keeps) apart.keep();
+    isThere = false;
+    return { film, powers, sources, apart };
   } finally {
     await engine.close();
   }
@@ -104,6 +109,11 @@ const mean = (film: Float32Array, from: number, to: number) => {
 };
 
 const DIM = set('environment', 'environment.strength', 0.1);
+/** Traced once for all. */
+let dim: ReturnType<typeof traced>;
+beforeAll(() => {
+  dim = traced([DIM]);
+});
 
 describe('a live picture in other lights', () => {
   it.each<[string, Changes]>([
@@ -125,7 +135,7 @@ describe('a live picture in other lights', () => {
       ],
     ],
   ])('%s: is the picture that is traced so', async (_name, changes) => {
-    const before = await traced([DIM]);
+    const before = await dim;
     const wanted = await traced(changes);
     const got = before.apart.relit(wanted.powers)!;
     for (const [from, to] of [
@@ -138,10 +148,15 @@ describe('a live picture in other lights', () => {
   });
 
   it('with the lights that it has is what it is, and is not made up where a lamp was off', async () => {
-    const { film, powers, apart } = await traced([DIM]);
+    const { film, powers, apart } = await dim;
     expect(apart.relit(powers)).toEqual(film);
     const dark = await traced([DIM, set('light:Left', 'light.on', false)]);
     expect(dark.sources).not.toContain('light:Left');
     expect(dark.apart.relit(powers)).toBeUndefined();
+  });
+  it('is not made of what was not kept', async () => {
+    const { powers, apart } = await traced([DIM], false);
+    const brighter = new Map([...powers, ['light:Left', [9, 9, 9] as const]]);
+    expect(apart.relit(brighter)).toBeUndefined();
   });
 });

@@ -1,7 +1,7 @@
 // A live picture in other lights, without another trace: the light of each lamp, of the sky and of each material that glows
 // is kept apart while it is traced, and light adds up. What is shown is denoised as a whole; it is changed by the ratio of
-// the lights as they would be to as they were, from the groups as they were traced, a little blurred. Good while a hand
-// moves a slider; the picture that is traced afterwards takes its place.
+// the lights as they would be to as they were, from the groups as they were traced, at half the size and a little blurred.
+// Good while a hand moves a slider; the picture that is traced afterwards takes its place.
 import { type SourceLight, lightTarget, materialTarget } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import type { EngineLight, Selection } from '@variscen/engine';
@@ -11,7 +11,8 @@ const MOST_GROUPS = 20;
 /** Of them materials that glow, at most. */
 const MOST_GLOWS = 6;
 const SKY = 'environment';
-const BLUR_PX = 2;
+/** Of pixels of half the size. */
+const BLUR_PX = 1;
 /** Nits under which a ratio would be of nothing to nothing. */
 const FLOOR_NITS = 1e-5;
 
@@ -60,54 +61,84 @@ function strengthOf(l: EngineLight): number {
   }
 }
 
+interface Size {
+  readonly widthPx: number;
+  readonly heightPx: number;
+}
+
 export class ApartPicture {
-  /** Blurred. */
+  /** At half the size, blurred. */
   private readonly whole: Float32Array;
+  private readonly half: Size;
+  private readonly groups = new Map<number, Float32Array>();
 
   /**
    * @param shown r, g, b and coverage a pixel, denoised
    * @param traced the same as it was traced
-   * @param groups r, g, b a pixel of each source's light as it was traced, source after source
+   * @param group r, g, b of a source's light as it was traced, by its place in `sources`: for each square of two by two
+   * pixels; undefined where it is gone. It is asked for when it is wanted, or by keep()
    * @param powers of the sources, by their targets
    */
   constructor(
     private readonly shown: Float32Array,
     traced: Float32Array,
-    private readonly groups: Float32Array,
-    private readonly size: { readonly widthPx: number; readonly heightPx: number },
+    private readonly group: (at: number) => Float32Array | undefined,
+    private readonly size: Size,
     private readonly sources: readonly string[],
     private readonly powers: SourceLight,
   ) {
-    const pixels = size.widthPx * size.heightPx;
-    const rgb = new Float32Array(pixels * 3);
-    for (let i = 0; i < pixels; i++) for (let c = 0; c < 3; c++) rgb[i * 3 + c] = traced[i * 4 + c]!;
-    this.whole = boxBlurred(rgb, size.widthPx, size.heightPx);
+    this.half = { widthPx: Math.ceil(size.widthPx / 2), heightPx: Math.ceil(size.heightPx / 2) };
+    this.whole = boxBlurred(halved(traced, size), this.half);
   }
 
-  /** @returns undefined where it cannot be told: a light is on that was not, or one changed that is not kept apart */
+  /** What it is made from goes now. */
+  keep(): void {
+    for (const at of this.sources.keys()) this.lightOf(at);
+  }
+  private lightOf(source: number): Float32Array | undefined {
+    const light = this.groups.get(source) ?? this.group(source);
+    if (light) this.groups.set(source, light);
+    return light;
+  }
+
+  /** @returns undefined where it cannot be told: a light is on that was not, or one changed that was not kept */
   relit(powers: SourceLight): Float32Array | undefined {
     const factors = this.factors(powers);
     if (!factors) return undefined;
     const { widthPx, heightPx } = this.size;
-    const more = boxBlurred(this.changeOf(factors), widthPx, heightPx);
+    const by = this.ratios(factors);
+    if (!by) return undefined;
     const film = this.shown.slice();
-    for (let i = 0; i < film.length / 4; i++)
-      for (let c = 0; c < 3; c++) {
-        const at = i * 3 + c;
-        const was = this.whole[at]! + FLOOR_NITS;
-        film[i * 4 + c]! *= Math.max(0, was + more[at]!) / was;
+    for (let y = 0, i = 0; y < heightPx; y++) {
+      const line = (y >> 1) * this.half.widthPx;
+      for (let x = 0; x < widthPx; x++, i += 4) {
+        const at = (line + (x >> 1)) * 3;
+        film[i]! *= by[at]!;
+        film[i + 1]! *= by[at + 1]!;
+        film[i + 2]! *= by[at + 2]!;
       }
+    }
     return film;
   }
 
+  /** By how much what is shown changes, at half the size. */
+  private ratios(factors: readonly Factor[]): Float32Array | undefined {
+    const change = this.changeOf(factors);
+    return (
+      change &&
+      boxBlurred(change, this.half).map((m, i) => {
+        const was = this.whole[i]! + FLOOR_NITS;
+        return Math.max(0, was + m) / was;
+      })
+    );
+  }
   /** Light that is added, as it was traced; less than none where it goes. */
-  private changeOf(factors: readonly Factor[]): Float32Array {
-    const values = this.whole.length;
-    const out = new Float32Array(values);
-    for (const { group, by } of factors) {
-      const from = group * values;
-      for (let i = 0; i < values; i += 3)
-        for (let c = 0; c < 3; c++) out[i + c]! += this.groups[from + i + c]! * by[c]!;
+  private changeOf(factors: readonly Factor[]): Float32Array | undefined {
+    const out = new Float32Array(this.whole.length);
+    for (const { source, by } of factors) {
+      const light = this.lightOf(source);
+      if (!light) return undefined;
+      for (let i = 0; i < out.length; i += 3) for (let c = 0; c < 3; c++) out[i + c]! += light[i + c]! * by[c]!;
     }
     return out;
   }
@@ -119,21 +150,35 @@ export class ApartPicture {
       const was = this.powers.get(source) ?? [0, 0, 0];
       const now = powers.get(source) ?? [0, 0, 0];
       if (was.every((x, c) => x === now[c])) continue;
-      const group = this.sources.indexOf(source);
-      if (group < 0 || was.some((x, c) => x === 0 && now[c]! > 0)) return undefined;
-      factors.push({ group, by: was.map((x, c) => (x > 0 ? now[c]! / x - 1 : 0)) as unknown as Rgb });
+      const at = this.sources.indexOf(source);
+      if (at < 0 || was.some((x, c) => x === 0 && now[c]! > 0)) return undefined;
+      factors.push({ source: at, by: was.map((x, c) => (x > 0 ? now[c]! / x - 1 : 0)) as unknown as Rgb });
     }
     return factors;
   }
 }
 interface Factor {
   /** Which of those that are kept apart. */
-  readonly group: number;
+  readonly source: number;
   readonly by: Rgb;
 }
 
+/** Of r, g, b and coverage a pixel the mean r, g, b of each square of two by two. */
+function halved(film: Float32Array, { widthPx, heightPx }: Size): Float32Array {
+  const across = Math.ceil(widthPx / 2);
+  const out = new Float32Array(across * Math.ceil(heightPx / 2) * 3);
+  for (let y = 0, i = 0; y < heightPx; y++) {
+    const rows = Math.min(2, heightPx - (y & ~1));
+    for (let x = 0; x < widthPx; x++, i += 4) {
+      const share = 1 / (rows * Math.min(2, widthPx - (x & ~1)));
+      const to = ((y >> 1) * across + (x >> 1)) * 3;
+      for (let c = 0; c < 3; c++) out[to + c]! += film[i + c]! * share;
+    }
+  }
+  return out;
+}
 /** r, g, b a pixel; across, then down, each by a running sum. */
-function boxBlurred(data: Float32Array, widthPx: number, heightPx: number): Float32Array {
+function boxBlurred(data: Float32Array, { widthPx, heightPx }: Size): Float32Array {
   const across = new Float32Array(data.length);
   const out = new Float32Array(data.length);
   blurLines(data, across, heightPx, widthPx, widthPx * 3, 3);

@@ -1,10 +1,9 @@
 // Pictures of materials on balls, by the batch's engine, one after another; one that looks as before is not made again.
-import { NEUTRAL_GRADE, toDisplay } from '@variscen/core/image';
+import { NEUTRAL_GRADE, toScreen } from '@variscen/core/image';
 import { hashOf, resolve } from '@variscen/core/looks';
 import type { SceneTexture } from '@variscen/core/scene';
 import { type EngineMaterial, type EngineScene, materialBall, resolveMaterial } from '@variscen/engine';
 import type { BallsWish, Said } from '../messages.ts';
-import { opaque } from './pictureJob.ts';
 import type { OpenScene } from './sceneStore.ts';
 import type { Workshop } from './workshop.ts';
 
@@ -69,7 +68,7 @@ async function render(
   try {
     for (;;) {
       const { engine } = await workshop.engine();
-      workshop.loadedBy = undefined;
+      workshop.release();
       const stopped = AbortSignal.any([signal, turn.wanted]);
       try {
         await engine.load(scene, settings);
@@ -77,7 +76,7 @@ async function render(
         const { rgb } = await engine.denoise(stopped);
         const film = engine.film();
         for (let i = 0; i < sizePx * sizePx; i++) for (let c = 0; c < 3; c++) film[i * 4 + c] = rgb[i * 3 + c]!;
-        return opaque(toDisplay(film, NEUTRAL_GRADE));
+        return toScreen(film, NEUTRAL_GRADE);
       } catch (e) {
         signal.throwIfAborted();
         if (!turn.wanted.aborted) throw e;

@@ -9,7 +9,7 @@ import { PictureJob } from './pictureJob.ts';
 import { OpenScene } from './sceneStore.ts';
 import { paper, square } from './testSquare.ts';
 import { Turns } from './turns.ts';
-import type { Workshop } from './workshop.ts';
+import { Workshop } from './workshop.ts';
 
 const at = (x: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, 0, 1] as const;
 let engine: Engine;
@@ -61,10 +61,14 @@ function workshop(afterPass: () => Promise<void>): Workshop {
     await afterPass();
     return done;
   };
-  const shared: Pick<Workshop, 'turns' | 'loadedBy' | 'engine' | 'afterFailure'> & { scenes: unknown } = {
+  const shared: Pick<Workshop, 'turns' | 'loadedBy' | 'apart' | 'release' | 'engine' | 'afterFailure'> & {
+    scenes: unknown;
+  } = {
     turns: new Turns(),
     scenes: { scene: () => Promise.resolve(open), namedFor: () => Promise.resolve(undefined) },
     loadedBy: undefined,
+    apart: undefined,
+    release: Workshop.prototype.release,
     engine: () => Promise.resolve({ engine, threads: 1 }),
     afterFailure: () => undefined,
   };

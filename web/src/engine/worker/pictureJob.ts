@@ -2,7 +2,7 @@
 // denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
-import { type Grade, type PictureSize, lensed, throughLens, toDisplay } from '@variscen/core/image';
+import { type Grade, type PictureSize, lensed, throughLens, toScreen } from '@variscen/core/image';
 import {
   type Change,
   type ResolvedState,
@@ -210,6 +210,7 @@ export class PictureJob {
         continue;
       }
       if (this.workshop.loadedBy !== token) {
+        this.workshop.release();
         memoryBytes = (await engine.load(made.scene, settings)).totalBytes;
         this.workshop.loadedBy = token;
         at.samples = at.aside?.samples ?? 0;
@@ -232,6 +233,7 @@ export class PictureJob {
   private async resting(rest: Rest, turn: Turn, giveWay: () => Promise<void>): Promise<void> {
     const { urgency } = turn;
     turn.urgency = REFINING;
+    this.workshop.apart?.keep(); // while the hand rests: the next light is changed sooner
     await Promise.race([rest.over, happened(this.signal), happened(turn.wanted)]);
     this.signal.throwIfAborted();
     if (turn.wanted.aborted) await giveWay();
@@ -257,15 +259,16 @@ export class PictureJob {
     } catch (e) {
       this.signal.throwIfAborted();
       if (!turn.wanted.aborted) throw e;
-      this.workshop.loadedBy = undefined; // half a pass is no film: it is loaded again
+      this.workshop.release(); // half a pass is no film: it is loaded again
     }
   }
   private async giveWay(engine: Engine, token: object, at: Progress, turn: Turn): Promise<void> {
-    this.workshop.apart?.picture(); // its lights can be changed when others have the engine, too
+    this.workshop.apart?.picture();
+    this.workshop.apart?.keep(); // its lights can be changed when others have the engine, too
     // what the rays met is not part of the film: where it is asked for, the picture is begun again
     const canGoOn = this.workshop.loadedBy === token && !this.wish.evidence;
     if (canGoOn) at.aside = { samples: at.samples, film: engine.filmState() };
-    else this.workshop.loadedBy = undefined;
+    else this.workshop.release();
     await turn.give();
     this.signal.throwIfAborted();
   }
@@ -299,15 +302,16 @@ export class PictureJob {
       if (made || workshop.loadedBy !== token) return made;
       const { film, widthPx, heightPx } = shown;
       const size = { widthPx, heightPx };
-      made = new ApartPicture(film, engine.film(), engine.groups(), size, sources, sourceLight(state));
+      const group = (at: number) => (workshop.loadedBy === token ? engine.groupHalved(at) : undefined);
+      made = new ApartPicture(film, engine.film(), group, size, sources, sourceLight(state));
       return made;
     };
-    workshop.apart = { key: this.lightlessKey, shown, picture };
+    workshop.apart = { key: this.lightlessKey, shown, picture, keep: () => made?.keep() };
   }
   private show({ film, place, ...about }: Shown): void {
     const { lut } = this.grade;
     const light = throughLensAt(film, place, about, this.grade);
-    const rgba = opaque(toDisplay(light, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined));
+    const rgba = toScreen(light, this.grade, lut ? this.workshop.scenes.lut(lut.hash) : undefined);
     this.tell({ kind: 'picture', rgba, ...about }, [rgba.buffer]);
   }
   private tellMet(engine: Engine, { instances }: Selection): void {
@@ -352,12 +356,4 @@ function throughLensAt(film: Float32Array, place: Shown['place'], size: PictureS
 function lightlessKey({ sceneHash, changes, camera, widthPx, heightPx }: Wish): string {
   const others = changes.filter((c) => !propertyOf(c.property)?.linearInLight);
   return JSON.stringify([sceneHash, others, camera, widthPx, heightPx]);
-}
-
-/** @param rgb bytes of the display */
-export function opaque(rgb: ArrayLike<number>): Uint8ClampedArray<ArrayBuffer> {
-  const pixels = rgb.length / 3;
-  const out = new Uint8ClampedArray(pixels * 4).fill(255);
-  for (let i = 0; i < pixels; i++) for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c]!;
-  return out;
 }

@@ -9,6 +9,14 @@ import { Turns } from './turns.ts';
 
 const CACHE_BYTES = 2 ** 28;
 
+interface ApartShown {
+  readonly key: string;
+  readonly shown: Shown;
+  /** Made when it is wanted, while its film is in the engine. */
+  readonly picture: () => ApartPicture | undefined;
+  /** Where it was made, it is good without the film. */
+  readonly keep: () => void;
+}
 interface OpenEngine {
   readonly engine: Engine;
   readonly threads: number;
@@ -20,10 +28,15 @@ export class Workshop {
   /** Whose job the engine holds. */
   loadedBy: object | undefined;
   /** The last live picture whose lights can be changed, and what it is of but for its lights. */
-  apart: { readonly key: string; readonly shown: Shown; readonly picture: () => ApartPicture | undefined } | undefined;
+  apart: ApartShown | undefined;
   private readonly meshCache = new MeshCache(CACHE_BYTES);
   private opened: Promise<OpenEngine> | undefined;
 
+  /** What the engine holds goes. */
+  release(): void {
+    this.apart?.keep();
+    this.loadedBy = undefined;
+  }
   /** Only for who holds the turn. */
   engine(): Promise<OpenEngine> {
     return (this.opened ??= openEngine(threadsFor(navigator.hardwareConcurrency), this.meshCache));

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { PROFILES } from '@variscen/core/plan';
 import { act, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import type { Plan } from '@variscen/contract';
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

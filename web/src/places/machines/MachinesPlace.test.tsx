@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import type { RenderNode } from '@variscen/contract';
 import { ALWAYS } from '@variscen/core/plan';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import type { Queue, QueueTrace } from '@variscen/contract';
 import { describe, expect, it } from 'vitest';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import type { Rendered, Review } from '@variscen/contract';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

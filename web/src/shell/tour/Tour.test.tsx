@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useLocation } from 'react-router';

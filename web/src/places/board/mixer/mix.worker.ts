@@ -1,5 +1,5 @@
 // Mixes a picture's light groups and shows it by its grade, apart from the page's thread.
-import { type LightPicture, lensed, mixedLight, toDisplay, unpackLightPicture } from '@variscen/core/image';
+import { type LightPicture, lensed, mixedLight, toScreen, unpackLightPicture } from '@variscen/core/image';
 import type { FromMixer, ToMixer } from './mixMessages.ts';
 
 type Shown = Extract<ToMixer, { kind: 'picture' }>;
@@ -14,13 +14,6 @@ self.onmessage = ({ data }: MessageEvent<ToMixer>) => {
   }
   if (!picture || !shown) return;
   const light = lensed(mixedLight(picture, data.shares), picture, shown.grade);
-  const rgb = toDisplay(light, shown.grade, shown.lut);
-  const pixels = new Uint8ClampedArray((rgb.length / 3) * 4);
-  for (let i = 0, q = 0; i < rgb.length; i += 3, q += 4) {
-    pixels[q] = rgb[i]!;
-    pixels[q + 1] = rgb[i + 1]!;
-    pixels[q + 2] = rgb[i + 2]!;
-    pixels[q + 3] = 255;
-  }
+  const pixels = toScreen(light, shown.grade, shown.lut);
   (self as unknown as Worker).postMessage({ pixels } satisfies FromMixer, [pixels.buffer]);
 };

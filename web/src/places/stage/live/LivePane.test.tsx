@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // Whose turn it is while the queue renders on this machine. The worker stands still: what it is told is what counts.
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // A mix of the lights of a look: what it changes, and what it keeps while something else is looked at.
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import type { SceneDocument } from '@variscen/core/scene';

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // What stays to be seen of the live render, and when what is under it may be drawn.
 import { act, renderHook } from '@testing-library/react';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';

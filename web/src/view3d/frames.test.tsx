@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // One picture at a time, however often it is asked; the page goes on meanwhile.
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { type FenceContext, Frames } from './frames.ts';

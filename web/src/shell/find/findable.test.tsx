@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { describe, expect, it } from 'vitest';
 import { IDENTITY, type SceneDocument } from '@variscen/core/scene';
 import { SceneIndex } from '@variscen/core/looks';
