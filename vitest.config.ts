@@ -29,7 +29,7 @@ export default defineConfig({
         test: {
           name: 'page',
           // what draws, or needs a document; of one environment, so that a process goes on from file to file
-          environment: 'jsdom',
+          environment: './vitest.page.js',
           setupFiles: [...setupFiles, './web/src/testing.setup.ts'],
           include: ['web/src/**/*.test.tsx'],
           testTimeout: 60_000,

@@ -11,7 +11,7 @@ import { ZipFile } from 'yazl';
 import { developed } from '../files/developed.ts';
 import { linked } from '../files/outputFolder.ts';
 import { DISPLAY_NAMES } from '../files/colourProfile.ts';
-import { encodedDeep, encodedPlain } from '../files/encoded.ts';
+import { PNG, encodedDeep, encodedPlain } from '../files/encoded.ts';
 import { described } from '../files/described.ts';
 import { hashOfFile } from '../files/store.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
@@ -87,7 +87,7 @@ async function writePicture(t: DeliverTask, picture: Picture, format: Format, to
     described(descriptionOf(picture, display)),
   );
   const encoded = {
-    png: () => encodedPlain(image.png(), 'png', display),
+    png: () => encodedPlain(image.png(PNG), 'png', display),
     png16: () => encodedDeep(image, 'png', display),
     tiff: () => encodedDeep(image, 'tiff', display),
     jpeg: () => encodedPlain(image.jpeg({ quality: format.quality, chromaSubsampling: '4:4:4' }), 'jpeg', display),
