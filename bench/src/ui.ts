@@ -8,6 +8,7 @@ import type { Emit } from './figure.ts';
 
 const ORBIT_STEPS = 50;
 const EDITS = 9;
+const LIGHT_STEPS = 9;
 const LIVE_FLIPS = 5;
 const middle = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
@@ -235,9 +236,24 @@ async function liveFirst(page: Page, emit: Emit): Promise<void> {
     await page.getByText(/^Live · (?:1[6-9]|[2-9]\d|\d{3,}) samples/).waitFor({ timeout: 120_000 });
     times.push(await keyToLive(page, '.'));
   }
+  await lightChange(page, emit);
   await button.click();
   emit({ name: 'live-first', value: middle(times), unit: 'ms' });
   emit({ name: 'live-first-slowest', value: Math.max(...times), unit: 'ms' });
+}
+/** From a key on the strength of one of its lights to the live picture in that light. */
+async function lightChange(page: Page, emit: Emit): Promise<void> {
+  await page.getByRole('button', { name: 'Mix lights' }).click();
+  await page.getByText(/^Live · (?:1[6-9]|[2-9]\d|\d{3,}) samples/).waitFor({ timeout: 120_000 });
+  const rows = page.getByRole('region', { name: 'Mix lights' }).getByRole('group');
+  await rows.nth(1).getByRole('slider').focus();
+  const times: number[] = [];
+  for (let k = 0; k < LIGHT_STEPS; k++) {
+    times.push(await keyToLive(page, 'ArrowLeft'));
+    await page.waitForTimeout(150); // a new picture is not begun between them
+  }
+  emit({ name: 'light-change-live', value: middle(times), unit: 'ms' });
+  emit({ name: 'light-change-live-slowest', value: Math.max(...times), unit: 'ms' });
 }
 async function keyToLive(page: Page, key: string): Promise<number> {
   await page.evaluate(() => {

@@ -1,8 +1,8 @@
 // Brings geometry and pixels into a selection.
 import { withPanels } from './areaLights.ts';
-import { generateEnvironment, saturated } from '@variscen/core/environment';
+import { type EnvironmentMap, type MadeSky, generateEnvironment, saturated } from '@variscen/core/environment';
 import type { Profile } from '@variscen/core/plan';
-import { type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
+import { type Matrix, type SceneTexture, deformGeometry, worldMatrices } from '@variscen/core/scene';
 import { madeMesh } from './madeMeshes.ts';
 import { displacedMeshes } from './displaced.ts';
 import { srgbTextures } from './packTextures.ts';
@@ -79,8 +79,9 @@ function textureReader(
 function meshReader(s: Selection, data: SelectionData | StoredData): (m: SelectedMesh) => Promise<EngineMesh> {
   const { document } = s.pose.now;
   const next = s.pose.next?.document;
-  const world = worldMatrices(document.nodes);
-  const nextWorld = next && worldMatrices(next.nodes);
+  // of many nodes they take a while, and few scenes bend
+  let world: Matrix[] | undefined;
+  let nextWorld: Matrix[] | undefined;
   return async ({ mesh, node, standIn }) => {
     const made = madeMesh(mesh)?.mesh;
     if (made) return made;
@@ -97,9 +98,11 @@ function meshReader(s: Selection, data: SelectionData | StoredData): (m: Selecte
     const deform = await data.deform(mesh);
     return {
       ...about,
-      ...deformGeometry(document, node, g, deform, world),
+      ...deformGeometry(document, node, g, deform, (world ??= worldMatrices(document.nodes))),
       restPositions: g.positions,
-      ...(next && { nextPositions: deformGeometry(next, node, g, deform, nextWorld!).positions }),
+      ...(next && {
+        nextPositions: deformGeometry(next, node, g, deform, (nextWorld ??= worldMatrices(next.nodes))).positions,
+      }),
     };
   };
 }
@@ -108,6 +111,16 @@ async function mapOf(
   { kind, scale, turnRad, saturation }: SelectedSky,
   data: SelectionData | StoredData,
 ): Promise<EngineEnvironment> {
-  const map = typeof kind === 'string' ? generateEnvironment(kind, ENVIRONMENT_HEIGHT) : await data.environment(kind);
+  const map = typeof kind === 'string' ? madeSky(kind) : await data.environment(kind);
   return { ...saturated(map, saturation), scale, turnRad };
+}
+/** Those that were wanted lately, the last one last. */
+const MADE_SKIES = new Map<MadeSky, EnvironmentMap>();
+const MADE_KEPT = 4;
+function madeSky(kind: MadeSky): EnvironmentMap {
+  const map = MADE_SKIES.get(kind) ?? generateEnvironment(kind, ENVIRONMENT_HEIGHT);
+  MADE_SKIES.delete(kind);
+  MADE_SKIES.set(kind, map);
+  if (MADE_SKIES.size > MADE_KEPT) MADE_SKIES.delete(MADE_SKIES.keys().next().value!);
+  return map;
 }

@@ -26,9 +26,22 @@ export function murmurHash3(bytes: Uint8Array): number {
   h ^= h >>> 16;
   return h >>> 0;
 }
+/** Of names that were asked for lately: a scene's are asked for with every picture of it. */
+const KNOWN = new Map<string, number>();
+const MOST_KNOWN = 100_000;
+const ENCODER = new TextEncoder();
+export function hashOfName(name: string): number {
+  let hash = KNOWN.get(name);
+  if (hash === undefined) {
+    hash = murmurHash3(ENCODER.encode(name));
+    if (KNOWN.size >= MOST_KNOWN) KNOWN.clear();
+    KNOWN.set(name, hash);
+  }
+  return hash;
+}
 /** Bits of the float id of a name. */
 export function cryptomatteId(name: string): number {
-  const h = murmurHash3(new TextEncoder().encode(name));
+  const h = hashOfName(name);
   const exponent = (h >>> 23) & 255;
   return exponent === 0 || exponent === 255 ? (h ^ (1 << 23)) >>> 0 : h;
 }

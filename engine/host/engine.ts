@@ -28,8 +28,8 @@ import {
   planMemory,
 } from './memoryPlan.ts';
 import type { MeshCache } from './meshCache.ts';
-import { nearCamera, nearMesh, nearScene } from './nearScene.ts';
-import { packCamera, packScene } from './pack.ts';
+import { type NearScene, nearCamera, nearMesh, nearScene } from './nearScene.ts';
+import { packCamera, packJob, packScene } from './pack.ts';
 import { packTextures } from './packTextures.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
 import {
@@ -119,10 +119,18 @@ interface Loaded {
   readonly parts: LoadedParts;
   /** Of each instance its mesh. */
   readonly meshes: readonly number[];
+  /** What it came in, while somebody has that. */
+  readonly source: WeakRef<EngineScene<SceneMesh>>;
+}
+/** A scene as it is packed. */
+interface Prepared extends NearScene {
+  /** Bytes of each mesh's structure. */
+  readonly acceleration: readonly number[];
 }
 
 export class Engine {
   private job: Loaded | undefined;
+  private readonly prepared = new WeakMap<EngineScene<SceneMesh>, Prepared>();
   /** Light can be added to it; it is that of a mix; or planes that no mix writes hold means, no sums. */
   private stage: 'open' | 'mixed' | 'taken' = 'open';
   private readonly power: Power;
@@ -200,7 +208,8 @@ export class Engine {
   }
 
   /**
-   * Checks, measures, plans, packs and builds. Returns what it takes.
+   * Checks, measures, plans, packs and builds. Returns what it takes. A scene that is loaded already and differs in the
+   * size of its film alone is not packed again.
    * @throws EngineError naming the object, or OUT_OF_MEMORY before anything large is allocated
    */
   load(scene: EngineScene<SceneMesh>, settings: RenderSettings, budgetBytes = Infinity): Promise<MemoryPlan> {
@@ -212,14 +221,15 @@ export class Engine {
     budgetBytes: number,
   ): Promise<MemoryPlan> {
     checkSettings(settings);
-    checkScene(given);
-    const { scene, origin } = nearScene(withAreaLights(given));
-    const acceleration: number[] = [];
-    for (const m of scene.meshes) acceleration.push(isStored(m) ? 0 : (m.accelerationBytes ?? (await this.measure(m))));
+    const there = this.job;
+    const prepared = this.prepared.get(given) ?? (await this.prepare(given));
+    const { scene, origin, acceleration } = prepared;
     const plan = planMemory(countScene(scene, settings, this.pool.size, acceleration), budgetBytes);
     checkBudget(plan, budgetBytes);
     if (Number.isFinite(budgetBytes)) this.meshCache?.limit(budgetBytes - plan.totalBytes);
     this.job = undefined;
+    if (there?.source.deref() === given && isOfAnotherSize(there, plan, settings))
+      return this.resize(there, scene, plan, settings);
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory);
     const roots = await buildMeshes(this.pool, this.meshCache, scene.meshes, plan, acceleration);
@@ -250,7 +260,30 @@ export class Engine {
             plan.topLevel,
           );
     const leftOut = placed > n ? scene.leftOut!.map((o) => o.name) : [];
-    this.job = { plan, settings, instances: n, leftOut, origin, parts, meshes: scene.instances.map((o) => o.mesh) };
+    const source = new WeakRef(given);
+    const meshes = scene.instances.map((o) => o.mesh);
+    this.job = { plan, settings, instances: n, leftOut, origin, parts, meshes, source };
+    this.clearFilm();
+    return plan;
+  }
+  /** Checked, near the origin, and measured. */
+  private async prepare(given: EngineScene<SceneMesh>): Promise<Prepared> {
+    checkScene(given);
+    const near = nearScene(withAreaLights(given));
+    const acceleration: number[] = [];
+    for (const m of near.scene.meshes)
+      acceleration.push(isStored(m) ? 0 : (m.accelerationBytes ?? (await this.measure(m))));
+    const prepared = { ...near, acceleration };
+    this.prepared.set(given, prepared);
+    return prepared;
+  }
+  /** What is loaded stays, and what comes after it is laid out anew. */
+  private resize(there: Loaded, scene: EngineScene<SceneMesh>, plan: MemoryPlan, settings: RenderSettings): MemoryPlan {
+    this.pool.reserve(plan.totalBytes);
+    packJob(viewsOf(this.pool.memory), scene, plan, settings);
+    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene);
+    this.pool.onStand = () => parts.tend();
+    this.job = { ...there, plan, settings, parts };
     this.clearFilm();
     return plan;
   }
@@ -274,11 +307,11 @@ export class Engine {
     for (let i = 0; i < instances; i++) v.u32[maskWord(plan, i)]! &= ~K.INST.REACHED;
     const end = plan.tileState + tilesOf(grid) * 4;
     const first = planesOf(settings)[0];
-    v.u8.fill(0, first ? plan.planes[first]! : plan.tileState, end);
+    v.u32.fill(0, (first ? plan.planes[first]! : plan.tileState) >>> 2, end >>> 2); // by bytes it takes far longer
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
         const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
-        v.u8.fill(0, at, at + instances * K.EVIDENCE.BYTES);
+        v.u32.fill(0, at >>> 2, (at + instances * K.EVIDENCE.BYTES) >>> 2);
       }
   }
 
@@ -583,6 +616,12 @@ export class Engine {
   }
 }
 
+/** Whether all that comes before the film is as it is there. What is loaded piece by piece is loaded anew. */
+function isOfAnotherSize({ plan: there, settings: old }: Loaded, plan: MemoryPlan, settings: RenderSettings): boolean {
+  const apartFromSize = (s: RenderSettings) => JSON.stringify({ ...s, widthPx: 0, heightPx: 0, region: null });
+  const isWhole = there.piecesBytes === 0 && plan.piecesBytes === 0;
+  return isWhole && there.film === plan.film && apartFromSize(old) === apartFromSize(settings);
+}
 const maskWord = (plan: MemoryPlan, instance: number): number =>
   (plan.instances + instance * K.INST.BYTES + K.INST.MASK) >>> 2;
 const isFinished = (tile: number): boolean => (tile & K.TILE.FINISHED) !== 0;

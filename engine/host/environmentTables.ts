@@ -11,11 +11,22 @@ export interface EnvironmentTables {
   readonly pdf: Float32Array;
 }
 
+/** Of small maps that are still in use, by their data: the same sky lights one picture after another. */
+const KNOWN = new WeakMap<Float32Array, EnvironmentTables>();
+const SMALL_TEXELS = 2 ** 18;
+export function environmentTables(map: EngineEnvironment): EnvironmentTables {
+  const known = KNOWN.get(map.data);
+  if (known) return known;
+  const tables = tablesOf(map);
+  if (map.width * map.height <= SMALL_TEXELS) KNOWN.set(map.data, tables);
+  return tables;
+}
+
 /**
  * Shares follow luminance × solid angle, averaged over each texel's neighbours since lookups interpolate, plus 1 % of
  * the mean so that no direction that gives light has density 0.
  */
-export function environmentTables({ width, height, data }: EngineEnvironment): EnvironmentTables {
+function tablesOf({ width, height, data }: EngineEnvironment): EnvironmentTables {
   const luminance = new Float64Array(width * height);
   for (let i = 0; i < luminance.length; i++) luminance[i] = luminanceAt(data, i * 3);
   const mean = luminance.reduce((a, b) => a + b, 0) / luminance.length;

@@ -32,7 +32,7 @@ import { engineLight } from './engineLight.ts';
 import { Places, once } from './looked.ts';
 import { PLAIN_MATERIAL } from './plainMaterial.ts';
 import { clay, displacementOf, resolveMaterial } from './resolveMaterial.ts';
-import { murmurHash3 } from './cryptomatte.ts';
+import { hashOfName } from './cryptomatte.ts';
 import { BACKDROP, BACKDROP_NAME, GROUND, GROUND_NAME } from './madeMeshes.ts';
 import { middleOf } from './nearScene.ts';
 import type { EngineInstance, EngineLight, EngineMaterial, LeftOut, TextureSlot, TextureUse, Vec3 } from './scene.ts';
@@ -218,7 +218,7 @@ export class Look {
       const matrix = this.placed[node]!;
       const nextMatrix = this.placedNext?.[node];
       const moves = nextMatrix?.some((x, i) => x !== matrix[i]);
-      const ofPath = murmurHash3(new TextEncoder().encode(path));
+      const ofPath = hashOfName(path);
       const instance = {
         name: path,
         matrix,

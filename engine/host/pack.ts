@@ -2,7 +2,7 @@
 // afterwards by the kernel.
 import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isAsked, isPane, textureUsesOf } from './count.ts';
-import { cryptomatteId, murmurHash3 } from './cryptomatte.ts';
+import { cryptomatteId, hashOfName, murmurHash3 } from './cryptomatte.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import { filmGridOf } from './filmGrid.ts';
 import { SRGB } from './mips.ts';
@@ -113,7 +113,7 @@ const FLOAT_ONE = 0x3f800000;
 /** Of its name and where it stands. */
 function identityOf({ name, matrix }: EngineInstance): number {
   const place = new Uint8Array(Float32Array.from(matrix).buffer);
-  return murmurHash3(new TextEncoder().encode(name)) ^ murmurHash3(place);
+  return hashOfName(name) ^ murmurHash3(place);
 }
 
 function packInstances(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, roots: readonly number[]): void {
@@ -195,9 +195,6 @@ export function packScene(
   roots: readonly number[],
 ): void {
   const q = plan.job >>> 2;
-  const film = filmGridOf(settings);
-  const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
-  const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   v.u32.fill(0, q, q + K.JOB.BYTES / 4);
   v.f32.set(SRGB, plan.srgbTable >>> 2);
   packMaterials(v, scene, plan);
@@ -206,6 +203,15 @@ export function packScene(
   packLights(v, scene, plan);
   if (plan.next) packNext(v, scene, plan);
   packEnvironment(v, scene, plan);
+  packJob(v, scene, plan, settings);
+}
+
+/** Where everything is, and how it is rendered: again where a scene that is loaded gets a film of another size. */
+export function packJob(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan, settings: RenderSettings): void {
+  const q = plan.job >>> 2;
+  const film = filmGridOf(settings);
+  const u = (offset: number, ...x: readonly number[]) => v.u32.set(x, q + offset / 4);
+  const f = (offset: number, ...x: readonly number[]) => v.f32.set(x, q + offset / 4);
   u(
     K.JOB.INSTANCES,
     plan.instances,

@@ -239,29 +239,35 @@ function emissiveTriangles(mesh: EngineMesh, m: ArrayLike<number>) {
     m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
     m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) +
     m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
-  const lo = [Infinity, Infinity, Infinity];
-  const hi = [-Infinity, -Infinity, -Infinity];
+  const lo: [number, number, number] = [Infinity, Infinity, Infinity];
+  const hi: [number, number, number] = [-Infinity, -Infinity, -Infinity];
   let area = 0;
   const side = Math.sign(det); // a mirrored instance turns its triangles' fronts round
   const corners = new Float64Array(9);
   const edges = new Float64Array(6);
+  const { indices, positions } = mesh;
   for (let t = 0; t < n; t++) {
     for (let c = 0; c < 3; c++) {
-      const v = mesh.indices[t * 3 + c]! * 3;
-      const x = mesh.positions[v]!;
-      const y = mesh.positions[v + 1]!;
-      const z = mesh.positions[v + 2]!;
+      const v = indices[t * 3 + c]! * 3;
+      const x = positions[v]!;
+      const y = positions[v + 1]!;
+      const z = positions[v + 2]!;
       for (let k = 0; k < 3; k++) {
         const at = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!;
         corners[c * 3 + k] = at;
-        lo[k] = Math.min(lo[k]!, at);
-        hi[k] = Math.max(hi[k]!, at);
+        if (at < lo[k]!) lo[k] = at;
+        if (at > hi[k]!) hi[k] = at;
       }
     }
-    for (let k = 0; k < 6; k++) edges[k] = corners[3 + k]! - corners[k % 3]!;
-    for (let k = 0; k < 3; k++) triangles[t * 12 + k] = corners[k]!;
-    triangles.set(edges, t * 12 + 3);
-    triangles[t * 12 + K.LTRI.SIDE / 4] = side;
+    const to = t * 12;
+    for (let k = 0; k < 3; k++) {
+      edges[k] = corners[3 + k]! - corners[k]!;
+      edges[3 + k] = corners[6 + k]! - corners[k]!;
+      triangles[to + k] = corners[k]!;
+      triangles[to + 3 + k] = edges[k]!;
+      triangles[to + 6 + k] = edges[3 + k]!;
+    }
+    triangles[to + K.LTRI.SIDE / 4] = side;
     area += 0.5 * Math.hypot(crossed(edges, 1, 2), crossed(edges, 2, 0), crossed(edges, 0, 1));
     cdf[t] = area;
   }

@@ -80,11 +80,20 @@ function spread(
   const reach = (weights.length - 1) / 2;
   for (let line = 0; line < lines; line++)
     for (let at = 0; at < length; at++) {
-      const to = line * next + at * step;
+      let r = 0;
+      let g = 0;
+      let b = 0;
       for (let i = 0; i < weights.length; i++) {
         const from = line * next + Math.min(length - 1, Math.max(0, at + i - reach)) * step;
-        for (let k = 0; k < 3; k++) out[to + k]! += weights[i]! * light[from + k]!;
+        const weight = weights[i]!;
+        r += weight * light[from]!;
+        g += weight * light[from + 1]!;
+        b += weight * light[from + 2]!;
       }
+      const to = line * next + at * step;
+      out[to] = r;
+      out[to + 1] = g;
+      out[to + 2] = b;
     }
   return out;
 }

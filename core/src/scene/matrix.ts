@@ -5,12 +5,14 @@ export const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 export function multiply(a: Matrix, b: Matrix): number[] {
   const out = new Array<number>(16);
-  for (let c = 0; c < 4; c++)
-    for (let r = 0; r < 4; r++) {
-      let s = 0;
-      for (let k = 0; k < 4; k++) s += a[k * 4 + r]! * b[c * 4 + k]!;
-      out[c * 4 + r] = s;
-    }
+  for (let c = 0; c < 16; c += 4) {
+    const x = b[c]!;
+    const y = b[c + 1]!;
+    const z = b[c + 2]!;
+    const w = b[c + 3]!;
+    // from 0 on: a sum of nothing but −0 is 0
+    for (let r = 0; r < 4; r++) out[c + r] = 0 + a[r]! * x + a[4 + r]! * y + a[8 + r]! * z + a[12 + r]! * w;
+  }
   return out;
 }
 

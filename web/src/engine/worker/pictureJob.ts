@@ -1,5 +1,5 @@
-// A picture by the batch's engine. Live ones come first at half the size, to be there at once: at one sample, and at two,
-// denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
+// A picture by the batch's engine. Live ones come first at a third of the size, to be there at once, at one sample; at half
+// the size, at two, denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to others and goes
 // on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
 import { type Grade, type PictureSize, lensed, throughLens, toScreen } from '@variscen/core/image';
@@ -63,7 +63,8 @@ interface Stage {
   readonly shownFrom: number;
 }
 const LIVE_STAGES: readonly Stage[] = [
-  { scale: 0.5, samples: 2, shownFrom: 1 },
+  { scale: 1 / 3, samples: 1, shownFrom: 1 },
+  { scale: 1 / 2, samples: 2, shownFrom: 2 },
   { scale: 1, samples: SAMPLES, shownFrom: 4 },
 ];
 /** Where the picture before it is shown in its lights, nothing rougher is. */

@@ -92,9 +92,10 @@ export function LivePane({ sceneHash, state, camera, rect, onCover }: Props) {
     const isRelit = !isSameView && (live.current?.relight(shown) ?? false);
     const latest = performance.now() + RELIT_WITHIN_MS;
     if (isSameView || !isRelit) live.current?.mute();
-    // what is under it shows a change at once; one by itself is waited for
+    // what is under it shows a change at once; one by itself is waited for, and one of lights alone is seen in the picture
     const isKept = isSamePlace && !isSameView && !isRelit && isByItself && isSeen.current;
-    stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, isKept ? KEPT_MS : 0);
+    const covers = isKept || (isRelit && !region);
+    stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, covers ? KEPT_MS : 0);
     wanted.current = shown;
     const show = () => {
       if (isRelit && !isAnswered.current && performance.now() < latest) wait = setTimeout(show, ASKED_AGAIN_MS);

@@ -6,11 +6,14 @@ import { useDrawn } from './useDrawn.ts';
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
 const NONE = { whole: false, region: false };
+const ALL = { whole: true, region: true };
+const STILL_MS = 800;
 
 function shown() {
   const waits: boolean[] = [];
   const { result, unmount } = renderHook(() => useDrawn((w) => waits.push(w)));
   act(() => result.current.came('whole', true));
+  act(() => void vi.advanceTimersByTime(STILL_MS));
   waits.length = 0;
   return { result, waits, unmount };
 }
@@ -23,7 +26,23 @@ it('a picture that was changed by itself stays until the next one comes; what is
   act(() => void vi.advanceTimersByTime(5000));
   expect([result.current.drawn.whole, waits]).toEqual([true, [true]]);
   act(() => result.current.came('whole', true));
-  expect(waits.at(-1)).toBe(false);
+  act(() => void vi.advanceTimersByTime(STILL_MS - 1));
+  expect(waits).toEqual([true]);
+  act(() => void vi.advanceTimersByTime(1));
+  expect(waits).toEqual([true, false]);
+});
+
+it('while one light after another is changed in it, what is under it waits until that is over', () => {
+  const { result, waits } = shown();
+  for (let step = 0; step < 5; step++) {
+    act(() => result.current.stays(ALL, 3000));
+    act(() => void vi.advanceTimersByTime(80));
+    act(() => result.current.came('whole', true));
+    act(() => void vi.advanceTimersByTime(200));
+    expect([result.current.drawn.whole, waits.includes(false)]).toEqual([true, false]);
+  }
+  act(() => void vi.advanceTimersByTime(STILL_MS));
+  expect([result.current.drawn.whole, waits.at(-1)]).toEqual([true, false]);
 });
 
 it('it goes where the next one does not come in time, or changes follow one another, or nobody looks any more', () => {

@@ -5,9 +5,12 @@ export type Picture = 'whole' | 'region';
 type Seen = Readonly<Record<Picture, boolean>>;
 const NOTHING: Seen = { whole: false, region: false };
 
+/** So long nothing has changed before what is under a good picture is drawn: where no card draws, that takes seconds. */
+const STILL_MS = 800;
+
 export interface Drawn {
   readonly drawn: Seen;
-  /** @param isGood what lies under it may take its time now */
+  /** @param isGood what lies under it may take its time soon */
   readonly came: (which: Picture, isGood: boolean) => void;
   /** What does not stay goes so much later, unless a picture comes before. */
   readonly stays: (which: Seen, goesInMs?: number) => void;
@@ -27,7 +30,7 @@ export function useDrawn(waited: (waits: boolean) => void): Drawn {
   const came = useCallback(
     (which: Picture, isGood: boolean) => {
       clearTimeout(going.current);
-      if (isGood) waitNoMore();
+      if (isGood) going.current = setTimeout(waitNoMore, STILL_MS);
       setDrawn((d) => ({ ...d, [which]: true }));
     },
     [waitNoMore],
