@@ -453,6 +453,8 @@ export const eventSchema = z
     z.object({ type: z.literal('import'), projectId: idSchema, fraction: z.number() }),
     /** A look at what a cell needs. */
     z.object({ type: z.literal('evidence'), projectId: idSchema, ...cellRefSchema.shape, fraction: z.number() }),
+    /** What a cell needs is written to a file. */
+    z.object({ type: z.literal('split'), projectId: idSchema, ...cellRefSchema.shape, fraction: z.number() }),
   ])
   .meta({ id: 'Event' });
 

@@ -310,8 +310,16 @@ describe('what a camera leaves out', () => {
     const evidence = await measure(p);
     const small = [...evidence.objects].filter((o) => o.lit === 0).sort((a, b) => a.brought - b.brought)[0]!;
     const now = await setPlan(p, { leaveOut: [small.path] });
+    const told: number[] = [];
+    const leave = f.running.context.events.listen((e) => {
+      if (e.type === 'split' && e.projectId === p.id) told.push(e.fraction);
+    });
     const r = await splitOf(p);
+    leave();
     expect(r.status).toBe(200);
+    // how far it was, never back
+    expect([...told].sort((x, y) => x - y)).toEqual(told);
+    expect([told.length > 0, told[0]! > 0, told.at(-1)! <= 1]).toEqual([true, true, true]);
     const left = evidence.objects.length - 1;
     expect(r.headers.get('x-variscen-objects')).toBe(`${left}/${evidence.objects.length + evidence.unmet.length}`);
     const again = await projectOf(new Uint8Array(await r.arrayBuffer()), 'Split again');

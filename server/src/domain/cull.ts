@@ -120,7 +120,7 @@ export class CullService {
         isEveryFrameMeasured: pictures.length <= MOST_FRAMES,
         file,
       },
-      undefined,
+      (fraction) => this.c.events.emit({ type: 'split', projectId, ...cell, fraction }),
       signal,
     );
   }

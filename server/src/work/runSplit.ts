@@ -18,7 +18,12 @@ import { openScene } from './openScene.ts';
 import { SplitMeshes, cutsOf, withoutUnreached } from './splitMeshes.ts';
 import type { SplitOutcome, SplitTask } from './tasks.ts';
 
-export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
+/** Of the time it takes, before the first mesh is written. */
+const CHOSEN_SHARE = 0.05;
+/** Packing, once all is there. */
+const PACKED_SHARE = 0.05;
+
+export async function runSplit(t: SplitTask, onProgress: (fraction: number) => void): Promise<SplitOutcome> {
   const { asset, document: scene, motion, state } = await openScene(t);
   const named = await namedFor(t.cameras[0]!, asset);
   const evidence = t.evidence === null ? null : (JSON.parse(await readFile(t.evidence, 'utf8')) as CullEvidence);
@@ -59,6 +64,9 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
   // 3. Into the file
   const meshes = new SplitMeshes(asset, document, simplifiedOnly(named?.standIns, document, whole), cuts);
   const triangles: number[] = [];
+  const [inAll, weightOf] = weights(split.document);
+  let done = 0;
+  onProgress(CHOSEN_SHARE);
   try {
     const { bytes } = await exportScene(
       split.document,
@@ -68,6 +76,8 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
         geometry: async (i) => {
           const geometry = await meshes.of(split.meshes[i]!);
           triangles[i] = geometry.indices.length / 3;
+          done += weightOf(i);
+          onProgress(CHOSEN_SHARE + (1 - CHOSEN_SHARE - PACKED_SHARE) * (done / inAll));
           return geometry;
         },
         image: imagesOf(asset, look.through(t.cameras[0]!), levels),
@@ -87,6 +97,11 @@ export async function runSplit(t: SplitTask): Promise<SplitOutcome> {
   } finally {
     await meshes.close();
   }
+}
+/** How long its meshes take, all of them and each: as they have triangles. */
+function weights({ meshes }: Pick<SceneDocument, 'meshes'>): [number, (mesh: number) => number] {
+  const weightOf = (mesh: number) => 1 + meshes[mesh]!.triangles;
+  return [meshes.reduce((sum, _, mesh) => sum + weightOf(mesh), 0), weightOf];
 }
 const placed = (nodes: readonly SceneNode[], trianglesOf: (mesh: number) => number): number =>
   nodes.reduce((sum, n) => (n.parts ?? []).reduce((own, p) => own + trianglesOf(p.mesh), sum), 0);

@@ -171,7 +171,7 @@ async function run(task: Task): Promise<unknown> {
     case 'probe':
       return (await import('./runProbe.ts')).runProbe(task, progress);
     case 'split':
-      return (await import('./runSplit.ts')).runSplit(task);
+      return (await import('./runSplit.ts')).runSplit(task, progress);
     case 'standIns':
       return (await import('./runStandIns.ts')).runStandIns(task, progress);
     case 'proof':

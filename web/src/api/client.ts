@@ -76,16 +76,17 @@ export async function call<N extends RouteName>(
   return answer(name, response);
 }
 
+interface Download {
+  readonly params: Record<string, string>;
+  readonly query?: Record<string, string>;
+  readonly body?: unknown;
+  readonly signal?: AbortSignal;
+}
 /** What a route makes, as bytes. It changes nothing. */
-export async function download<N extends RouteName>(
-  name: N,
-  {
-    params,
-    query,
-    body,
-    signal,
-  }: { params: Record<string, string>; query?: Record<string, string>; body?: unknown; signal?: AbortSignal },
-): Promise<ArrayBuffer> {
+export const download = async (name: RouteName, what: Download): Promise<ArrayBuffer> =>
+  (await downloaded(name, what)).arrayBuffer();
+/** As it is answered: a large one need not be in the page's memory. @throws ApiError of a refusal */
+export async function downloaded(name: RouteName, { params, query, body, signal }: Download): Promise<Response> {
   const response = await fetch(pathOf(name, params) + (query ? `?${new URLSearchParams(query)}` : ''), {
     method: ROUTES[name].method.toUpperCase(),
     headers: { 'x-variscen-tab': TAB, ...(body !== undefined && { 'content-type': 'application/json' }) },
@@ -96,7 +97,7 @@ export async function download<N extends RouteName>(
     throw new ApiError('UNREACHABLE', 'The server does not answer.', 'See whether ./start still runs.');
   });
   if (!response.ok) throw await refusalOf(response);
-  return response.arrayBuffer();
+  return response;
 }
 
 /** Sends a file that is soon read: a plate, an environment map. */

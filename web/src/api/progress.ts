@@ -20,7 +20,9 @@ interface ProgressState {
   readonly imports: Readonly<Record<string, number>>;
   /** Looks at what a cell needs, by camera and variant. */
   readonly looks: Readonly<Record<string, number>>;
-  take(e: Extract<ServerEvent, { type: 'trace' | 'import' | 'evidence' }>): void;
+  /** Files of what a cell needs, by camera and variant. */
+  readonly splits: Readonly<Record<string, number>>;
+  take(e: Extract<ServerEvent, { type: 'trace' | 'import' | 'evidence' | 'split' }>): void;
 }
 /** How much the last report counts against those before it. */
 const WEIGHT = 0.15;
@@ -37,10 +39,12 @@ export const useProgress = create<ProgressState>((set) => ({
   traces: {},
   imports: {},
   looks: {},
+  splits: {},
   take: (e) =>
     set((s) => {
       if (e.type === 'import') return { imports: { ...s.imports, [e.projectId]: e.fraction } };
       if (e.type === 'evidence') return { looks: { ...s.looks, [`${e.cameraId} ${e.variantId}`]: e.fraction } };
+      if (e.type === 'split') return { splits: { ...s.splits, [`${e.cameraId} ${e.variantId}`]: e.fraction } };
       return {
         traces: {
           ...s.traces,

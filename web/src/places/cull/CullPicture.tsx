@@ -8,6 +8,7 @@ import { count, percent, version } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
 import { ProofDialog } from './ProofDialog.tsx';
 import { type Proving, useProof } from './useProof.ts';
+import { type Splitting, useSplit } from './useSplit.ts';
 
 const NAMED = 3;
 
@@ -24,6 +25,7 @@ interface Props {
 export function CullPicture(props: Props) {
   const { project, camera, variant, onKeep } = props;
   const proving = useProof(project, camera, variant);
+  const splitting = useSplit(project, camera, variant);
   const keep = (path: string) => {
     proving.close();
     onKeep(path);
@@ -33,14 +35,7 @@ export function CullPicture(props: Props) {
       <LatestPicture {...props} />
       <div className={styles.acts}>
         <ProveIt proving={proving} />
-        <a
-          className={`quiet ${styles.small} ${styles.link}`}
-          href={`${pathOf('splitScene', { projectId: project.id })}?cameraId=${camera.id}&variantId=${variant.id}`}
-          download
-          title="A GLB of the objects that it does not leave out and that some ray met, with lights, materials and this camera as the look has them"
-        >
-          Save what it needs as GLB
-        </a>
+        <SaveIt splitting={splitting} />
       </div>
       {proving.proof && (
         <ProofDialog
@@ -66,10 +61,34 @@ function ProveIt({ proving }: { proving: Proving }) {
         Prove it
       </button>
     );
+  return <Under what="Tracing both" fraction={proving.fraction} onStop={proving.stop} />;
+}
+function SaveIt({ splitting }: { splitting: Splitting }) {
+  if (splitting.fraction === null)
+    return (
+      <button
+        type="button"
+        className={`quiet ${styles.small}`}
+        title="A GLB of the objects that it does not leave out and that some ray met, with lights, materials and this camera as the look has them"
+        onClick={splitting.save}
+      >
+        Save what it needs as GLB
+      </button>
+    );
+  return <Under what="Writing the file" fraction={splitting.fraction} onStop={splitting.stop} />;
+}
+interface UnderProps {
+  readonly what: string;
+  readonly fraction: number;
+  readonly onStop: () => void;
+}
+function Under({ what, fraction, onStop }: UnderProps) {
   return (
     <div className={styles.proving} role="status">
-      <span>Tracing both … {percent(Math.round(proving.fraction * 100) / 100)}</span>
-      <button type="button" className={`quiet ${styles.small}`} onClick={proving.stop}>
+      <span>
+        {what} … {percent(Math.round(fraction * 100) / 100)}
+      </span>
+      <button type="button" className={`quiet ${styles.small}`} onClick={onStop}>
         Stop
       </button>
     </div>
