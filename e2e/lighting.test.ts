@@ -276,8 +276,25 @@ describe('a model that has no light', () => {
     expect(strengthIn(made) / strengthIn(before)).toBeCloseTo(2, 3);
     expect(made!.changes).toContainEqual({ target: 'light:+rectangle/Fill', property: 'light.on', value: false });
 
+    // where it belongs is asked: unanswered, the mix stays as it is
+    await button(/^Edits go to/).click();
+    await page
+      .getByRole('menuitem', { name: /^Environment/ })
+      .first()
+      .click();
     await key.getByRole('button', { name: 'Off' }).click();
     await mixer.getByRole('button', { name: 'Make pending edits' }).click();
+    const question = page.getByRole('dialog').filter({ hasText: /belongs to Lighting|should On go/ });
+    await question.waitFor();
+    await page.keyboard.press('Escape');
+    await question.waitFor({ state: 'detached' });
+    expect(await pendingOf('light.on')).toEqual([]);
+    await mixer.getByText('with 1 value changed').waitFor();
+    await mixer.getByRole('button', { name: 'Make pending edits' }).click();
+    await question
+      .getByRole('button', { name: /^Lighting/ })
+      .first()
+      .click();
     await until(async () => (await pendingOf('light.on')).some((c) => c.target === 'light:+rectangle/Key'));
     await key.waitFor({ state: 'detached' }); // it is off in the look now
     await mixer.getByRole('button', { name: 'Close' }).click();

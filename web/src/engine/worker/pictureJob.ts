@@ -112,13 +112,21 @@ export class PictureJob {
     try {
       const { samples } = this.wish;
       const stages = samples === undefined ? this.liveStages() : [{ scale: 1, samples, shownFrom: samples }];
-      for (const stage of stages) await this.render(stage, made, turn);
+      for (const stage of stages) {
+        this.keepStageBefore();
+        await this.render(stage, made, turn);
+      }
     } catch (e) {
       if (!this.signal.aborted) this.workshop.afterFailure(e);
       throw e;
     } finally {
       turn.end();
     }
+  }
+  /** Its lights can be changed until the next one is seen. */
+  private keepStageBefore(): void {
+    const { apart } = this.workshop;
+    if (apart?.key === this.lightlessKey) apart.picture();
   }
   private liveStages(): readonly Stage[] {
     return this.wish.quiet && this.workshop.apart?.key === this.lightlessKey ? QUIET_STAGES : LIVE_STAGES;

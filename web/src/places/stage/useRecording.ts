@@ -2,7 +2,7 @@
 // that such edits always go; otherwise it is asked.
 import type { Project } from '@variscen/contract';
 import { type Change, type Facet, type Value, optionTitle, propertyOf } from '@variscen/core/looks';
-import { useCallback, useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { type Destination, fits } from '../../model/destinations.ts';
 import { useSession } from '../../session/projectSession.ts';
@@ -13,8 +13,10 @@ import type { Shown } from './useShown.ts';
 
 const facetOf = (c: Change): Facet | undefined => propertyOf(c.property)?.facet;
 
+type OnTaken = (taken: readonly Change[]) => void;
 export interface Recording {
-  record(changes: readonly Change[]): void;
+  /** @param onTaken hears of those that went somewhere: at once, when they were asked about, or never */
+  record(changes: readonly Change[], onTaken?: OnTaken): void;
   edit(targets: readonly string[], property: string, value: Value): void;
   /** Edits of one facet that wait for an answer; null: none does. */
   readonly asked: readonly Change[] | null;
@@ -28,8 +30,10 @@ export function useRecording(project: Project, { destination, destinations }: Sh
   const [, put] = useAddress();
   const session = useSession(project.id);
   const [misplaced, setMisplaced] = useState<readonly Change[]>([]);
+  /** Of those that wait for an answer. */
+  const taken = useRef<OnTaken | undefined>(undefined);
   const record = useCallback(
-    (changes: readonly Change[]) => {
+    (changes: readonly Change[], onTaken?: OnTaken) => {
       if (!destination) return;
       const isOwn = (c: Change) => destination.isHere && fits(c, destination);
       const own = changes.filter(isOwn);
@@ -46,7 +50,10 @@ export function useRecording(project: Project, { destination, destinations }: Sh
         session.edit(d.id, list);
         say(`Pending in ${d.label}`, 'As you chose for this kind of edit.');
       }
-      if (ask.length) setMisplaced(ask);
+      onTaken?.(changes.filter((c) => !ask.includes(c)));
+      if (!ask.length) return;
+      taken.current = onTaken;
+      setMisplaced(ask);
     },
     [destination, destinations, project.id, session],
   );
@@ -59,8 +66,10 @@ export function useRecording(project: Project, { destination, destinations }: Sh
   const next = misplaced[0];
   const asked = next ? misplaced.filter((c) => facetOf(c) === facetOf(next)) : null;
   const sendAsked = (destinationId: string) => {
-    if (asked) session.edit(destinationId, asked);
-    setMisplaced(misplaced.filter((c) => !asked?.includes(c)));
+    if (!asked) return;
+    session.edit(destinationId, asked);
+    taken.current?.(asked);
+    setMisplaced(misplaced.filter((c) => !asked.includes(c)));
   };
   const answer = (d: Destination, stay: boolean) => {
     sendAsked(d.id);

@@ -20,6 +20,15 @@ export function MixerPanel({ stage }: StagePanelProps) {
   const mix = useMix(project.id, shown.state);
   const { by, rows, changes } = mix;
   const label = (target: string) => shown.state!.scene.label(target);
+  /** What is dropped where it was asked where it belongs stays in the mix. */
+  const makePending = () => {
+    const open = new Set(changes.map((c) => c.target));
+    recording.record(changes, (taken) => {
+      for (const { target } of taken) open.delete(target);
+      if (open.size === 0) mix.clear();
+      else mix.settle(rows.filter((row) => row.members.every((m) => !open.has(m))).map((row) => row.key));
+    });
+  };
   const isUnchanged = isAsRendered(rows.map((row) => row.setting));
   return (
     <section aria-label="Mix lights" className={styles.panel}>
@@ -59,10 +68,7 @@ export function MixerPanel({ stage }: StagePanelProps) {
           className="quiet"
           disabled={!changes.length}
           title={`Records the values in ${destination.label}, or asks where they belong`}
-          onClick={() => {
-            recording.record(changes);
-            mix.clear();
-          }}
+          onClick={makePending}
         >
           Make pending edits
         </button>

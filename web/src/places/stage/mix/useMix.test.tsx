@@ -47,6 +47,20 @@ describe('the mix of a look', () => {
     expect(mix.current.state).toBe(look);
   });
 
+  it('of which a part was recorded has the rest of it, and what is looked at alone stays alone', () => {
+    const mix = mixOf('four');
+    act(() => mix.current.set('light:Lantern', { stops: 1, isAlone: true }));
+    const off = { target: 'light:Counter lamp', property: 'light.on', value: false };
+    expect(mix.current.changes).toContainEqual(off);
+    act(() => mix.current.settle(['light:Lantern']));
+    expect(mix.current.changes).toContainEqual(off);
+    expect(mix.current.changes.some((c) => c.target === 'light:Lantern')).toBe(false);
+    expect(mix.current.rows.find((row) => row.key === 'light:Lantern')!.setting).toMatchObject({
+      stops: 0,
+      isAlone: true,
+    });
+  });
+
   it('of single lights is there again after one of light groups was looked at, and of its own project alone', () => {
     const mix = mixOf('two');
     act(() => mix.current.set('light:Lantern', { stops: 1 }));

@@ -31,6 +31,8 @@ export interface Mix {
   mixBy(by: MixBy): void;
   set(key: string, change: Partial<GroupSetting>): void;
   clear(): void;
+  /** What these come to is of the look now; whether they are looked at alone stays. */
+  settle(keys: readonly string[]): void;
 }
 
 const OPEN = 'mixer';
@@ -64,5 +66,11 @@ export function useMix(projectId: string, look: ResolvedState | undefined): Mix 
     mixBy: (other) => useStore.setState({ projectId, by: other, settings: all }),
     set: (key, change) => put({ ...settings, [key]: { ...(settings[key] ?? AS_RENDERED), ...change } }),
     clear: () => put({}),
+    settle: (keys) =>
+      useStore.setState(({ settings: latest }) => {
+        const own = { ...latest[by] };
+        for (const key of keys) own[key] = { ...AS_RENDERED, isAlone: own[key]?.isAlone ?? false };
+        return { settings: { ...latest, [by]: own } };
+      }),
   };
 }
