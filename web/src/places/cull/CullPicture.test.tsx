@@ -26,10 +26,11 @@ beforeEach(() => {
     });
   });
   let last: Blob;
-  vi.stubGlobal(
-    'URL',
-    Object.assign(URL, { createObjectURL: (b: Blob) => ((last = b), 'blob:x'), revokeObjectURL() {} }),
-  );
+  URL.createObjectURL = (file) => {
+    last = file as Blob;
+    return 'blob:x';
+  };
+  URL.revokeObjectURL = () => undefined;
   vi.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) {
     saved.push({ name: this.download, bytes: last.size });
   });

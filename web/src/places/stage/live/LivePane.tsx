@@ -2,7 +2,7 @@
 // alone, which is sharp sooner; it restarts when what is shown changes.
 import type { ResolvedState } from '@variscen/core/looks';
 import type { CameraSettings, Crop } from '@variscen/core/scene';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { LiveRender } from '../../../engine/liveRender.ts';
 import type { Said } from '../../../engine/messages.ts';
 import { bytes, plural } from '../../../ui/format.ts';
@@ -77,7 +77,8 @@ export function LivePane({ sceneHash, state, camera, rect, onCover }: Props) {
   const changedAt = useRef(0);
   const isSeen = useRef(false);
   isSeen.current = drawn.whole;
-  useEffect(() => {
+  // before the page is drawn, which takes a while itself where no card draws
+  useLayoutEffect(() => {
     const view = [state, sceneHash, place, width, height];
     // another part of the same: what is there of the whole frame stays
     const isSameFrom = (first: number) =>
@@ -97,12 +98,13 @@ export function LivePane({ sceneHash, state, camera, rect, onCover }: Props) {
     const covers = isKept || (isRelit && !region);
     stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, covers ? KEPT_MS : 0);
     wanted.current = shown;
+    let wait: ReturnType<typeof setTimeout> | undefined;
     const show = () => {
       if (isRelit && !isAnswered.current && performance.now() < latest) wait = setTimeout(show, ASKED_AGAIN_MS);
       else if (!rests.current()) live.current?.show(shown, isRelit);
     };
-    const stillMs = isKept ? 0 : STILL_MS;
-    let wait = setTimeout(show, isRelit ? RELIT_STILL_MS : stillMs);
+    if (isKept) show();
+    else wait = setTimeout(show, isRelit ? RELIT_STILL_MS : STILL_MS);
     return () => clearTimeout(wait);
   }, [sceneHash, state, place, width, height, region, stays]);
   const waited = useRef(isWaiting);
