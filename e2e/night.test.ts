@@ -2,6 +2,7 @@
 // rest is finished; and the files are read by programs that know nothing of Variscen.
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { CullPlanAnswer, Project, Queue, QueueTrace } from '@variscen/contract';
@@ -269,7 +270,16 @@ describe('a night', () => {
     await page.getByText(/lost at most .* of its light/).waitFor({ timeout: 60_000 });
     await page.getByRole('button', { name: /^Awning cloth \d+ %/ }).waitFor();
 
-    // 8. Undone, it is as before
+    // 8. What it needs is saved, and opens as a scene
+    const [saved] = await Promise.all([
+      page.waitForEvent('download', { timeout: 60_000 }),
+      page.getByRole('button', { name: 'Save what it needs as GLB' }).click(),
+    ]);
+    await page.getByText(/[\d,]+ of [\d,]+ objects, [\d,]+ of [\d,]+ triangles\./).waitFor();
+    const glb = await readFile(await saved.path());
+    expect([saved.suggestedFilename().endsWith('.glb'), glb.subarray(0, 4).toString()]).toEqual([true, 'glTF']);
+
+    // 9. Undone, it is as before
     await page.getByRole('button', { name: /^Undo/ }).click();
     await until(async () => (await planOf())?.simplifies === false);
     await page.getByRole('button', { name: /^Undo/ }).click();

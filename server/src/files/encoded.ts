@@ -5,7 +5,7 @@ import type { Display } from '@variscen/core/image';
 import { type ProfiledFormat, withProfile } from './colourProfile.ts';
 
 export const THUMBNAIL_PX = 480;
-/** Half a per cent larger than by the usual 6, in two thirds of the time. */
+/** About one per cent larger than by the usual 6, in two thirds of the time. */
 export const PNG = { compressionLevel: 3 } as const;
 
 export async function encoded(image: Sharp, kind: FileKind, profile: Pick<Profile, 'files'>): Promise<Buffer> {
