@@ -264,19 +264,22 @@ function channelsIn(bytes: Uint8Array): Channel[] {
  * it gives is written over by the next.
  */
 function unfiltering(mostBytes: number): (given: Uint8Array) => Uint8Array {
-  const out = new Uint8Array(mostBytes);
+  const out = new Uint8Array(mostBytes + (mostBytes & 1));
+  const pairs = new Uint16Array(out.buffer); // the first byte of each is the lower, as on all that this runs on
   return (given) => {
     const { length } = given;
     const half = (length + 1) >> 1;
-    let sum = 128;
-    for (let i = 0, to = 0; i < half; i++, to += 2) {
-      sum = (sum + given[i]! + 128) | 0;
-      out[to] = sum;
+    let first = 0;
+    for (let i = 0; i < half; i++) first = (first + given[i]!) | 0;
+    // the second half goes on from where the first ends: with that known, both are undone side by side
+    let even = 128;
+    let odd = (128 + first + half * 128) | 0;
+    for (let i = 0, k = half; k < length; i++, k++) {
+      even = (even + given[i]! + 128) | 0;
+      odd = (odd + given[k]! + 128) | 0;
+      pairs[i] = (even & 255) | ((odd & 255) << 8);
     }
-    for (let i = half, to = 1; i < length; i++, to += 2) {
-      sum = (sum + given[i]! + 128) | 0;
-      out[to] = sum;
-    }
+    if (length & 1) out[length - 1] = even + given[half - 1]! + 128;
     return out.subarray(0, length);
   };
 }
