@@ -26,11 +26,10 @@ beforeEach(() => {
     });
   });
   let last: Blob;
-  URL.createObjectURL = (file) => {
+  vi.spyOn(URL, 'createObjectURL').mockImplementation((file) => {
     last = file as Blob;
     return 'blob:x';
-  };
-  URL.revokeObjectURL = () => undefined;
+  });
   vi.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) {
     saved.push({ name: this.download, bytes: last.size });
   });

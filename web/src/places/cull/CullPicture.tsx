@@ -7,8 +7,8 @@ import { useBoard } from '../../api/queries.ts';
 import { count, percent, version } from '../../ui/format.ts';
 import styles from './CullPlace.module.css';
 import { ProofDialog } from './ProofDialog.tsx';
-import { type Proving, useProof } from './useProof.ts';
-import { type Splitting, useSplit } from './useSplit.ts';
+import { useProof } from './useProof.ts';
+import { useSplit } from './useSplit.ts';
 
 const NAMED = 3;
 
@@ -34,8 +34,22 @@ export function CullPicture(props: Props) {
     <div className={styles.picture}>
       <LatestPicture {...props} />
       <div className={styles.acts}>
-        <ProveIt proving={proving} />
-        <SaveIt splitting={splitting} />
+        <LongAct
+          label="Prove it"
+          title="Traces the whole scene and what is left of it, at the same seeds"
+          doing="Tracing both"
+          fraction={proving.fraction}
+          onBegin={proving.prove}
+          onStop={proving.stop}
+        />
+        <LongAct
+          label="Save what it needs as GLB"
+          title="A GLB of the objects that it does not leave out and that some ray met, with lights, materials and this camera as the look has them"
+          doing="Writing the file"
+          fraction={splitting.fraction}
+          onBegin={splitting.save}
+          onStop={splitting.stop}
+        />
       </div>
       {proving.proof && (
         <ProofDialog
@@ -49,44 +63,28 @@ export function CullPicture(props: Props) {
   );
 }
 
-function ProveIt({ proving }: { proving: Proving }) {
-  if (proving.fraction === null)
-    return (
-      <button
-        type="button"
-        className={`quiet ${styles.small}`}
-        title="Traces the whole scene and what is left of it, at the same seeds"
-        onClick={proving.prove}
-      >
-        Prove it
-      </button>
-    );
-  return <Under what="Tracing both" fraction={proving.fraction} onStop={proving.stop} />;
-}
-function SaveIt({ splitting }: { splitting: Splitting }) {
-  if (splitting.fraction === null)
-    return (
-      <button
-        type="button"
-        className={`quiet ${styles.small}`}
-        title="A GLB of the objects that it does not leave out and that some ray met, with lights, materials and this camera as the look has them"
-        onClick={splitting.save}
-      >
-        Save what it needs as GLB
-      </button>
-    );
-  return <Under what="Writing the file" fraction={splitting.fraction} onStop={splitting.stop} />;
-}
-interface UnderProps {
-  readonly what: string;
-  readonly fraction: number;
+interface LongActProps {
+  readonly label: string;
+  readonly title: string;
+  /** What is done meanwhile. */
+  readonly doing: string;
+  /** 0…1 while it is done; null: it is not. */
+  readonly fraction: number | null;
+  readonly onBegin: () => void;
   readonly onStop: () => void;
 }
-function Under({ what, fraction, onStop }: UnderProps) {
+/** A button; while what it begins is done, how far that is. */
+function LongAct({ label, title, doing, fraction, onBegin, onStop }: LongActProps) {
+  if (fraction === null)
+    return (
+      <button type="button" className={`quiet ${styles.small}`} title={title} onClick={onBegin}>
+        {label}
+      </button>
+    );
   return (
     <div className={styles.proving} role="status">
       <span>
-        {what} … {percent(Math.round(fraction * 100) / 100)}
+        {doing} … {percent(Math.round(fraction * 100) / 100)}
       </span>
       <button type="button" className={`quiet ${styles.small}`} onClick={onStop}>
         Stop

@@ -1,4 +1,5 @@
-// Something that takes a while, one at a time: begun again it ends the one before, and it ends with what it is of.
+// Something that takes a while, one at a time: begun again it ends the one before, and it ends when another camera or
+// variant is looked at.
 import { useEffect, useRef, useState } from 'react';
 import { sayError } from '../../ui/notify.ts';
 
@@ -8,11 +9,9 @@ export interface OneRun {
   readonly run: (work: (signal: AbortSignal) => Promise<void>) => void;
   readonly stop: () => void;
 }
-/** @param of the camera and the variant that are shown */
-export function useOneRun(...of: readonly [cameraId: string, variantId: string]): OneRun {
+export function useOneRun(cameraId: string, variantId: string): OneRun {
   const running = useRef<AbortController | null>(null);
   const [isRunning, setIsRunning] = useState(false);
-  const [cameraId, variantId] = of;
   useEffect(() => () => running.current?.abort(), [cameraId, variantId]);
   const run = async (work: (signal: AbortSignal) => Promise<void>) => {
     const stop = new AbortController();

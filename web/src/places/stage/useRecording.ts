@@ -50,7 +50,8 @@ export function useRecording(project: Project, { destination, destinations }: Sh
         session.edit(d.id, list);
         say(`Pending in ${d.label}`, 'As you chose for this kind of edit.');
       }
-      onTaken?.(changes.filter((c) => !ask.includes(c)));
+      const placed = changes.filter((c) => !ask.includes(c));
+      if (placed.length) onTaken?.(placed);
       if (!ask.length) return;
       taken.current = onTaken;
       setMisplaced(ask);

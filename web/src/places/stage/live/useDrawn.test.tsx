@@ -45,6 +45,16 @@ it('while one light after another is changed in it, what is under it waits until
   expect([result.current.drawn.whole, waits.at(-1)]).toEqual([true, false]);
 });
 
+it('what is under one that does not get good, since others have the machine, waits ten seconds and no longer', () => {
+  const { result, waits } = shown();
+  act(() => result.current.stays(NONE, 3000));
+  act(() => result.current.came('whole', false));
+  act(() => void vi.advanceTimersByTime(9999));
+  expect(waits).toEqual([true]);
+  act(() => void vi.advanceTimersByTime(1));
+  expect([result.current.drawn.whole, waits]).toEqual([true, [true, false]]);
+});
+
 it('it goes where the next one does not come in time, or changes follow one another, or nobody looks any more', () => {
   const { result, waits, unmount } = shown();
   act(() => result.current.stays(NONE, 3000));

@@ -7,6 +7,8 @@ const NOTHING: Seen = { whole: false, region: false };
 
 /** So long nothing has changed before what is under a good picture is drawn: where no card draws, that takes seconds. */
 const STILL_MS = 800;
+/** And so long where the picture does not get good: its machine may be given to others. */
+const LATEST_MS = 10_000;
 
 export interface Drawn {
   readonly drawn: Seen;
@@ -16,7 +18,7 @@ export interface Drawn {
   readonly stays: (which: Seen, goesInMs?: number) => void;
   readonly goes: () => void;
 }
-/** @param waited what is under the pictures is not seen, and waits until they are good or go */
+/** @param waited what is under the pictures is not seen, and waits until they are good or go, or for ten seconds */
 export function useDrawn(waited: (waits: boolean) => void): Drawn {
   const [drawn, setDrawn] = useState(NOTHING);
   const going = useRef<ReturnType<typeof setTimeout>>(undefined);
@@ -30,7 +32,7 @@ export function useDrawn(waited: (waits: boolean) => void): Drawn {
   const came = useCallback(
     (which: Picture, isGood: boolean) => {
       clearTimeout(going.current);
-      if (isGood) going.current = setTimeout(waitNoMore, STILL_MS);
+      going.current = setTimeout(waitNoMore, isGood ? STILL_MS : LATEST_MS);
       setDrawn((d) => ({ ...d, [which]: true }));
     },
     [waitNoMore],
