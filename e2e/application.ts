@@ -1,5 +1,6 @@
 // The real application on a data folder of its own, and a headless browser.
 import { type ChildProcess, execFile, spawn } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -109,18 +110,18 @@ export function openBrowser(): Promise<Browser> {
   });
 }
 /**
- * A page as large as a small window, whose pictures have half the pixels each way: without a GPU, drawing them is most
+ * A page as large as a small window, whose pictures have a quarter of the pixels each way: without a GPU, drawing them is most
  * of what a test waits for.
  */
 export async function openPage(browser: Browser): Promise<Page> {
-  return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.5 })).newPage();
+  return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.25 })).newPage();
 }
 /** Fails the test on any error in the page's console. */
 export function watch(page: Page): string[] {
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
   page.on('console', (m) => {
-    if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(m.text());
+    if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(`${m.text()} (${m.location().url})`);
   });
   return errors;
 }
@@ -152,6 +153,15 @@ export async function ask<T>(base: string, method: string, path: string, body?: 
   });
   if (!r.ok) throw new Error(`${method} ${path}: ${r.status} ${await r.text()}`);
   return (await r.json()) as T;
+}
+/** Makes a profile of a project that renders in a second what is looked at for its light alone. @returns its id */
+export async function smallProfile(base: string, projectId: string): Promise<string> {
+  const { own } = await ask<{ own: Record<string, unknown>[] }>(base, 'GET', '/api/profiles');
+  const { id: _, ...sketch } = own[0]!;
+  const profileId = randomUUID();
+  const settings = { ...sketch, name: 'Small', widthPx: 240, samples: 8 };
+  await ask(base, 'PUT', `/api/projects/${projectId}/profiles/${profileId}`, settings);
+  return profileId;
 }
 export async function until(what: () => Promise<boolean>, seconds = 60): Promise<void> {
   for (const end = Date.now() + seconds * 1000; Date.now() < end; await new Promise((r) => setTimeout(r, 200)))

@@ -5,7 +5,17 @@ import type { Board, Project } from '@variscen/contract';
 import type { Browser, Page } from 'playwright-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Application, dropHome, makeHome, openBrowser, openPage, startApplication, watch } from './application.ts';
+import {
+  type Application,
+  ask,
+  dropHome,
+  makeHome,
+  openBrowser,
+  openPage,
+  smallProfile,
+  startApplication,
+  watch,
+} from './application.ts';
 
 let app: Application;
 let browser: Browser;
@@ -308,13 +318,9 @@ describe('a model that has no light', () => {
     await until(async () => (await project()).pending.length === 0);
     const { variants, cameras } = await project();
     const cells = variants.map((v) => ({ cameraId: cameras[0]!.id, variantId: v.id }));
-    const made = await fetch(`${app.base}/api/projects/${id}/batches`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ cells, profileId: 'sketch' }),
-    });
-    expect(made.ok).toBe(true);
-    const rendered = async () => (await get<Board>(`/api/projects/${id}/board`)).cells;
+    const profileId = await smallProfile(app.base, id);
+    await ask(app.base, 'POST', `/api/projects/${id}/batches`, { cells, profileId });
+    const rendered = async () => (await get<Board>(`/api/projects/${id}/board?profileId=${profileId}`)).cells;
     await until(async () => (await rendered()).every((c) => c.status === 'current'), 180);
     const brightness = new Map<string, number>();
     for (const c of await rendered()) {
@@ -337,7 +343,7 @@ describe('a model that has no light', () => {
     const [sketch] = (await get<{ own: Record<string, unknown>[] }>('/api/profiles')).own;
     const { id: _, ...settings } = sketch!;
     const profileId = '00000000-0000-4000-8000-0000000000aa';
-    const wanted = { ...settings, name: 'Grouped', aovs: ['lightGroups'], widthPx: 320, samples: 64 };
+    const wanted = { ...settings, name: 'Grouped', aovs: ['lightGroups'], widthPx: 240, samples: 32 };
     expect((await send('PUT', `${at}/profiles/${profileId}`, wanted)).ok).toBe(true);
     const renderOf = async (variantId: string) => {
       const cell = { cameraId: cameras[0]!.id, variantId };

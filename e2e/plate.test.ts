@@ -13,6 +13,7 @@ import {
   makeHome,
   openBrowser,
   openPage,
+  smallProfile,
   startApplication,
   watch,
 } from './application.ts';
@@ -163,9 +164,9 @@ describe('a plate', () => {
     expect(zenith![2]).toBeGreaterThan(zenith![0]); // blue, as the plate's
     expect(below![0]).toBeGreaterThan(below![2]);
 
-    const { own } = await send<{ own: { id: string }[] }>('GET', '/api/profiles');
+    const profileId = await smallProfile(app.base, p.id);
     const cells = [{ cameraId: p.cameras[0]!.id, variantId: p.variants[0]!.id }];
-    await send('POST', `${project}/batches`, { profileId: own[0]!.id, cells });
+    await send('POST', `${project}/batches`, { profileId, cells });
     await expect
       .poll(async () => (await send<Queue>('GET', '/api/queue')).traces.map((t) => t.state), { timeout: 60_000 })
       .toEqual(['done']);
