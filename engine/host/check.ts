@@ -86,6 +86,7 @@ export function checkScene(scene: EngineScene<SceneMesh>): void {
       ...(m.sheen ?? []),
       m.anisotropy ?? 0,
       m.iridescence ?? 0,
+      m.priority ?? 0,
     ];
     if (!finite(numbers) || m.ior < 1)
       throw new EngineError(

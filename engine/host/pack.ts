@@ -56,7 +56,7 @@ function packMaterials(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
     put(K.MAT.METALLIC, m.metallic, m.roughness, m.transmission, m.ior);
     put(K.MAT.EMISSION, ...m.emission, m.normalScale);
     put(K.MAT.ATTENUATION, ...m.attenuation);
-    put(K.MAT.FOCUS, m.emissionFocus ?? 0);
+    put(K.MAT.FOCUS, m.emissionFocus ?? 0, m.priority ?? 0);
     put(K.MAT.SPECULAR, m.specular, m.alphaCutoff ?? 0.5, m.coat ?? 0, m.coatRoughness ?? 0);
     put(K.MAT.SPECULAR_COLOR, ...(m.specularColor ?? [1, 1, 1]), m.coatNormalScale ?? 1);
     put(K.MAT.SHEEN, ...(m.sheen ?? [0, 0, 0]), m.sheenRoughness ?? 0);

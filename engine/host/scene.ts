@@ -142,6 +142,11 @@ export interface EngineMaterial {
   readonly doubleSided: boolean;
   /** Has a volume: refraction bends rays, absorption applies. */
   readonly solid: boolean;
+  /**
+   * Where solids overlap, as a drink and its glass, that of the highest is there alone; of the same, that which light
+   * entered last. Absent: 0.
+   */
+  readonly priority?: number;
   /** Opaque ignores alpha; mask cuts at alphaCutoff; blend takes alpha as the probability to be there. */
   readonly alphaMode?: 'opaque' | 'mask' | 'blend';
   readonly alphaCutoff?: number;

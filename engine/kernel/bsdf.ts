@@ -29,6 +29,7 @@ import {
   coatCosine,
   glassEta,
   glassReflects,
+  glassFarSide,
   glassSide,
   isSolid,
   layersAcross,
@@ -208,12 +209,7 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     const pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
     const g =
       load<f32>(S, SURFACE.GLASS_I) *
-      glassFactor(
-        load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE),
-        isSolid(S) ? 1 - glassSide(S) : 2,
-        -Z(vo),
-        roughness,
-      ) *
+      glassFactor(load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE), glassFarSide(S), -Z(vo), roughness) *
       (layered ? layersAcross(tables, S, w, -Z(vo)) : one);
     v128.store(
       S,

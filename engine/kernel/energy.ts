@@ -114,8 +114,12 @@ export function meanStretchedAlbedo(tables: usize, roughness: f32, strength: f32
     0,
   );
 }
-/** Factor of rough glass. side: 0 outside, 1 inside, 2 thin sheet. */
+/** Sides of glassFactor: 0 is outside of a solid, 1 inside. */
+export const SHEET: i32 = 2;
+export const BETWEEN: i32 = 3; // two solids, whose indices differ too little for much to be lost
+/** Factor of rough glass. */
 export function glassFactor(table: usize, side: i32, cos: f32, roughness: f32): f32 {
+  if (side == BETWEEN) return 1;
   const x = clamp01(cos) * <f32>(TABLE.G_COS - 1);
   const y = clamp01(roughness) * <f32>(TABLE.G_ROUGH - 1);
   const i = min<i32>(<i32>x, TABLE.G_COS - 2);

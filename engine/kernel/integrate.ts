@@ -15,6 +15,7 @@ import { beginRendering, endRendering, settleNearest, standWhilePaused } from '.
 import { closestTogether } from './packets';
 import { hash } from './sampling';
 import { beginShadows, settleShadows } from './shadows';
+import { enterNone } from './solids';
 import { closest } from './traverse';
 import { vec } from './vec';
 import { capacity, hits, paths, placeWave, raysA, raysB } from './waveSpace';
@@ -141,8 +142,7 @@ function startPath(job: usize, k: i32, i: i32, sample: u32): void {
   store<u32>(path, 0, PATH.FLAGS);
   store<u32>(path, 0, PATH.PASSED);
   store<u32>(path, 0, PATH.STEPS);
-  store<u32>(path, 0, PATH.INSIDE);
-  store<u32>(path, 0, PATH.AROUND);
+  enterNone(path);
   store<f32>(path, 0, PATH.COVERED);
   v128.store(path, vec(1, 1, 1), PATH.GUIDE);
   const ray = raysA + <usize>k * RAY.BYTES;

@@ -2,7 +2,7 @@
 import * as CLEAR from './clear';
 import * as MAT from './layout/material';
 import * as SURFACE from './record';
-import { albedo, fresnel, glassFactor, layerFactor, layerMean, sheenAlbedo } from './energy';
+import { BETWEEN, SHEET, albedo, fresnel, glassFactor, layerFactor, layerMean, sheenAlbedo } from './energy';
 import { COAT_F0, OVER_COAT, OVER_SHEEN } from './energyLayout';
 import { through } from './reflectance';
 import { dot, load3, maxOf, scale, vec, X, Y, Z } from './vec';
@@ -14,8 +14,14 @@ import { dot, load3, maxOf, scale, vec, X, Y, Z } from './vec';
 /** Side of glassFactor on which the ray arrives. */
 // @ts-ignore
 @inline export function glassSide(S: usize): i32 {
-  if (!isSolid(S)) return 2;
+  if (!isSolid(S)) return SHEET;
+  if (load<i32>(S, SURFACE.IMMERSED)) return BETWEEN;
   return load<f32>(S, SURFACE.ETA) > 1 ? 1 : 0;
+}
+/** And to which it goes where it gets through. */
+export function glassFarSide(S: usize): i32 {
+  const side = glassSide(S);
+  return side < SHEET ? 1 - side : side;
 }
 // @ts-ignore
 @inline export function glassEta(S: usize): f32 {

@@ -32,6 +32,8 @@ export const F90: usize = 236;
 export const F0: usize = 240;
 export const DIFFUSE: usize = 256;
 export const MULTI: usize = 272;
+/** 1: a solid's, with another solid around it. */
+export const IMMERSED: usize = 288;
 export const DIELECTRIC_I: usize = 296;
 export const P_SPEC: usize = 300;
 export const P_COSINE: usize = 304;

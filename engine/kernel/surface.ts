@@ -322,6 +322,7 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
   store<f32>(S, metallic, SURFACE.METALLIC);
   store<f32>(S, roughness, SURFACE.ROUGHNESS);
   store<f32>(S, front ? one / ior : ior, SURFACE.ETA);
+  store<i32>(S, 0, SURFACE.IMMERSED);
   store<f32>(
     S,
     load<f32>(mat, MAT.TRANSMISSION) *

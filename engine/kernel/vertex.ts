@@ -31,6 +31,7 @@ import { passWith } from './leftOut';
 import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight, weighLights } from './lights';
 import { hash, random3 } from './sampling';
 import { queueShadowRay } from './shadows';
+import { HIDDEN, aroundSolid, crossSolid, immerse, solidBefore, solidIn, transmittance } from './solids';
 import { readSurface } from './surface';
 import { takeMissing } from './texture';
 import { Y, X, Z, add, dot, load3, maxOf, mul, offset, scale, store3, vec } from './vec';
@@ -104,6 +105,7 @@ let first: bool = false; // what the camera sees through fog
 let through: v128 = i32x4(0, 0, 0, 0); // throughput of the ray
 let sight: v128 = i32x4(0, 0, 0, 0); // and what of it gets through fog to the camera
 let carried: v128 = i32x4(0, 0, 0, 0); // throughput from here on
+let around: usize = 0; // on the outer side of the solid that it is on: a material, or HIDDEN; 0: nothing
 let caught: bool = false; // it is on a shadow catcher
 let ofPlace: bool = false; // what is found here is light of the place on a shadow catcher (catcher.ts)
 // of its scattering: set by stage 6
@@ -144,6 +146,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   if (shows) {
     readSurface(job, hit, instances + <usize>number * INST.BYTES, d, widthAt(t), S);
     if (takeMissing()) return WAITS;
+    lookAround();
   }
   const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
   if (passed) passWith(job, path, passed, through);
@@ -155,7 +158,13 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
       if (bounce) addSkyGuides(job, path);
       return ENDS;
     }
-  } else if (shows && !addHit()) return ENDS;
+  } else if (shows) {
+    if (around == HIDDEN) {
+      passHidden(next);
+      return GOES_ON;
+    }
+    if (!addHit()) return ENDS;
+  }
   if (fogged) enterFog();
   else if (load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.FLAGS) & MAT.LIGHT_ALONE) {
     goThrough(next);
@@ -211,6 +220,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
   // behind guide the denoiser
   scattered = foggy ? scattersAt(job, o, d, t, Y(extra)) : <f32>Infinity;
   fogged = scattered < Infinity;
+  around = 0;
   caught = false;
   ofPlace = (flags & PATH.OF_PLACE) != 0;
   first = foggy && !bounce;
@@ -282,6 +292,15 @@ function addLampsBeyond(): void {
 }
 
 // ---- 3
+/** What is on the outer side of the solid whose surface was met. */
+// @ts-ignore
+@inline function lookAround(): void {
+  const mat: usize = load<u32>(S, SURFACE.MATERIAL);
+  around = 0;
+  if (!(load<u32>(mat, MAT.FLAGS) & MAT.SOLID)) return;
+  around = aroundSolid(path, mat, load<i32>(S, SURFACE.FRONT) != 0);
+  if (around > HIDDEN) immerse(job, S, around, d);
+}
 /** Environment that a path of the last scattering's kind sees. */
 // @ts-ignore
 @inline function environmentSeen(): usize {
@@ -315,24 +334,14 @@ function skyLight(weight: v128): v128 {
 // @ts-ignore
 @inline function addHit(): bool {
   const inst = instances + <usize>number * INST.BYTES;
-  if (evidence) {
-    const how = evidenceKind();
-    countThroughput(evidence, number, how, sight);
-    if (bounce) countWidth(evidence, number, widthMet(how));
-    leaveTrail(path, index, number);
-  }
+  if (evidence) countMet();
   if (!bounce) {
     store<f32>(path, 1, PATH.COVERED);
     addFirstHit(job, path, S, hit, inst, t * dot(d, forward));
   }
   const mat: usize = load<u32>(S, SURFACE.MATERIAL);
   const own = load<u32>(mat, MAT.FLAGS);
-  const solid = solidBefore(mat, own);
-  if (solid) {
-    const left = transmittance(solid, t);
-    carried = mul(carried, left);
-    sight = mul(sight, left);
-  }
+  absorb();
   if (own & MAT.UNLIT && !caught) {
     if (kind != KIND.DIFFUSE) addRadiance(job, path, mul(sight, load3(S + SURFACE.BASE)), depth, NO_GROUP);
     return fogged;
@@ -347,50 +356,39 @@ function skyLight(weight: v128): v128 {
   return true;
 }
 
+function countMet(): void {
+  const how = evidenceKind();
+  countThroughput(evidence, number, how, sight);
+  if (bounce) countWidth(evidence, number, widthMet(how));
+  leaveTrail(path, index, number);
+}
 function evidenceKind(): usize {
   if (!bounce) return EVIDENCE.SEEN;
   if (kind == KIND.SPECULAR) return EVIDENCE.REFLECTED;
   return kind == KIND.TRANSMITTED ? EVIDENCE.REFRACTED : EVIDENCE.BOUNCED;
 }
 
-/**
- * The material of the solid that the ray went through, 0 for none: the innermost that the path has entered; without one,
- * as where the camera stands in it, that whose inner side was hit.
- */
-// @ts-ignore
-@inline function solidBefore(hitMaterial: usize, hitFlags: u32): usize {
-  const inside: usize = load<u32>(path, PATH.INSIDE);
-  if (inside) return inside;
-  return !load<i32>(S, SURFACE.FRONT) && hitFlags & MAT.SOLID ? hitMaterial : 0;
+/** What the solid that the ray came through takes of its light. */
+function absorb(): void {
+  const solid = solidBefore(path, load<u32>(S, SURFACE.MATERIAL), load<i32>(S, SURFACE.FRONT) != 0);
+  if (!solid) return;
+  const left = transmittance(solid, t);
+  carried = mul(carried, left);
+  sight = mul(sight, left);
 }
-/** A path that crosses the surface of a solid is in it from there on, or no longer; two, one in the other, are known. */
-function crossSolid(mat: usize): void {
-  const inside: usize = load<u32>(path, PATH.INSIDE);
-  if (load<i32>(S, SURFACE.FRONT)) {
-    store<u32>(path, <u32>inside, PATH.AROUND);
-    store<u32>(path, <u32>mat, PATH.INSIDE);
-  } else {
-    if (mat == inside) store<u32>(path, load<u32>(path, PATH.AROUND), PATH.INSIDE);
-    store<u32>(path, 0, PATH.AROUND);
-  }
+/** The surface of a solid within another one that is there alone: the path goes straight on. */
+function passHidden(next: usize): void {
+  if (evidence) countMet();
+  absorb();
+  crossSolid(path, load<u32>(S, SURFACE.MATERIAL), load<i32>(S, SURFACE.FRONT) != 0);
+  goThrough(next);
 }
 
 /** The solid on a side of the surface, 0 for none. @param below on the other side than the path comes from */
 function solidOn(below: bool): usize {
-  const inside: usize = load<u32>(path, PATH.INSIDE);
   const mat: usize = load<u32>(S, SURFACE.MATERIAL);
-  if (!below || !(load<u32>(mat, MAT.FLAGS) & MAT.SOLID)) return inside;
-  if (load<i32>(S, SURFACE.FRONT)) return mat;
-  return mat == inside ? load<u32>(path, PATH.AROUND) : inside;
-}
-
-/** Share of light left after metres inside a solid (Beer–Lambert). */
-function transmittance(mat: usize, metres: f32): v128 {
-  return vec(
-    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION) * metres),
-    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION + 4) * metres),
-    Mathf.exp(-load<f32>(mat, MAT.ATTENUATION + 8) * metres),
-  );
+  if (!below || !(load<u32>(mat, MAT.FLAGS) & MAT.SOLID)) return solidIn(path);
+  return load<i32>(S, SURFACE.FRONT) ? mat : around;
 }
 
 function addEmission(inst: usize, emission: v128): void {
@@ -573,7 +571,7 @@ function goOn(way: i32, next: usize): void {
   if (straight || way == KIND.TRANSMITTED) {
     start = offset(load3(S + SURFACE.POSITION), scale(load3(S + SURFACE.GEOMETRIC), -1));
     const mat: usize = load<u32>(S, SURFACE.MATERIAL);
-    if (!straight && load<u32>(mat, MAT.FLAGS) & MAT.SOLID) crossSolid(mat);
+    if (!straight && load<u32>(mat, MAT.FLAGS) & MAT.SOLID) crossSolid(path, mat, load<i32>(S, SURFACE.FRONT) != 0);
   }
   putRay(
     next,

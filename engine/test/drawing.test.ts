@@ -22,7 +22,7 @@ import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  6: {
+  7: {
     lit: 'b0fb5ce054610212',
     'lit, denoised': 'a108b2d4331d959c',
     'under a sky': '779c78436046c75c',
@@ -33,6 +33,8 @@ const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
     'glasses, denoised': '6d7a4da8c32e56ae',
     panels: 'ee315711b3e3dd0f',
     'panels, denoised': '8b8a8295722048d1',
+    drink: '8fcb1ddcbeecc223',
+    'drink, denoised': '160a25f408430bbe',
   },
 };
 const FRAME: RenderSettings = {
@@ -90,6 +92,26 @@ function glasses(): EngineScene {
     environment: constantSky(0.3),
   });
 }
+/** Ice that stands out of a drink, which overlaps its glass. */
+function drink(): EngineScene {
+  const solid = { ...matte, transmission: 1, roughness: 0, specular: 1, solid: true, doubleSided: false };
+  return scene({
+    meshes: [sphere(16), floor(3)],
+    materials: [
+      { ...solid, ior: 1.5, priority: 2, attenuation: [1, 0.5, 0.7] },
+      { ...solid, ior: 1.33, attenuation: [0.5, 1, 3] },
+      { ...solid, ior: 1.31, priority: 1, roughness: 0.2 },
+      matte,
+    ],
+    instances: [
+      { name: 'glass', mesh: 0, material: 0, matrix: translated(-0.7, 0.3, 0), mask: MASK.ALL },
+      { name: 'drink', mesh: 0, material: 1, matrix: translated(0.3, 0.3, 0), mask: MASK.ALL },
+      { name: 'ice', mesh: 0, material: 2, matrix: translated(0.5, 0.9, 0.4), mask: MASK.ALL },
+      { name: 'ground', mesh: 1, material: 3, matrix: translated(0, -0.7, 0), mask: MASK.ALL },
+    ],
+    environment: constantSky(0.5),
+  });
+}
 /** A panel that the camera does not see before one that it sees, both over a mirror and matt ground. */
 function panels(): EngineScene {
   const mirror = { ...matte, metallic: 1, roughness: 0.05 };
@@ -122,11 +144,13 @@ it('draws as its number says', async () => {
     leaves: leaves(),
     glasses: glasses(),
     panels: panels(),
+    drink: drink(),
   };
   const cameras: Readonly<Record<string, EngineCamera>> = {
     leaves: downCamera(4, 1.5),
     glasses: frontCamera(5, 0.3),
     panels: frontCamera(5, 0.3),
+    drink: frontCamera(5, 0.3),
   };
   const drawn: Record<string, string> = {};
   const engine = await openNodeEngine(2);

@@ -50,6 +50,17 @@ export const MATERIALS: readonly EngineMaterial[] = [
   { ...matte, name: 'cut out', alphaMode: 'mask', alphaCutoff: 0.4, textures: colors(0) },
   { ...glow([6, 5, 3]), name: 'glow' },
   { ...matte, name: 'dim', baseColor: [0.0001, 0.0001, 0.0001, 1] },
+  {
+    ...matte,
+    name: 'drink',
+    transmission: 1,
+    ior: 1.33,
+    specular: 1,
+    solid: true,
+    roughness: 0.1,
+    attenuation: [2, 1, 0],
+    priority: 1,
+  },
   { ...matte, name: 'opaque', baseColor: [0.5, 0.5, 0.5, 1] },
 ];
 const OPAQUE = MATERIALS.length - 1;

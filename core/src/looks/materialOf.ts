@@ -6,6 +6,8 @@ import { materialTarget } from './targets.ts';
 
 export interface MaterialNow extends Omit<SceneMaterial, 'textures'> {
   readonly maps: Partial<Readonly<Record<TextureSlot, LaidMap>>>;
+  /** Where solids overlap, that of the highest is there alone. */
+  readonly priority: number;
 }
 /** From here on light is never absorbed inside a solid, metres. */
 const NEVER_M = 1e6;
@@ -55,6 +57,7 @@ export function materialOf(state: ResolvedState, name: string): MaterialNow {
     attenuationColor: rgb('absorptionColor', m.attenuationColor),
     attenuationDistanceM: m.solid && distanceM < NEVER_M ? distanceM : null,
     ...(Object.keys(now).length && { layers: now }),
+    priority: number('priority', 0),
     maps: mapsOf(state, name),
   };
 }

@@ -12,6 +12,7 @@ export const FLAGS = 60;
 export const USES = 64; // u32 address of its texture uses, one after another
 export const USES_BY_LEVEL = 68; // u32: how many they are, where levels of some of them may not be loaded; 0 otherwise
 export const FOCUS = 72; // what it emits falls with so high a power of the cosine; 0: alike to all sides
+export const PRIORITY = 76; // f32: of solids that overlap, the higher is there alone
 export const SPECULAR = 80; // factor on the dielectric's reflectance
 export const ALPHA_CUTOFF = 84;
 export const COAT = 88;

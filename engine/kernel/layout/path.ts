@@ -16,13 +16,13 @@ export const WIDTH = 76; // m across the ray at its origin
 export const SPREAD = 80; // and how it grows a metre
 export const PASSED = 84; // u32: number + 1 of the instance left out that it passed first; 0: none
 export const STEPS = 88; // u32: how many steps of its trail are written (trail.ts)
+// how likely the light samples at the last vertex were of the sky, and of lights
+export const OF_SKY = 92;
 export const FROM = 96;
 export const TRAVELLED = 108;
-export const INSIDE = 112; // u32 address of the material of the solid that it goes through; 0: none
-export const AROUND = 116; // and of the one around that
-// how likely the light samples at the last vertex were of the sky, and of lights
-export const OF_SKY = 120;
-export const OF_LIGHTS = 124;
+export const SOLIDS = 112; // u32 addresses of the materials of the solids that it is in, the one entered last first; 0: none
+export const SOLIDS_KNOWN = 3;
+export const OF_LIGHTS = 124; // see OF_SKY
 export const KIND = 7; // flags: how the path was scattered last
 export const GUIDED = 8; // the denoiser's guides are written
 export const MEETS = 16; // may meet the discs of suns and the balls of lamps

@@ -175,6 +175,18 @@ export const MATERIAL_PROPERTIES: readonly Property[] = [
     unit: 'm',
     base: of((m) => (m.solid ? (m.attenuationDistanceM ?? 1e6) : undefined)),
   },
+  {
+    ...common,
+    ...GLASS,
+    id: 'material.priority',
+    label: 'Priority where solids overlap',
+    type: 'number',
+    min: 0,
+    max: 100,
+    step: 1,
+    unit: '',
+    base: of((m) => (m.solid ? 0 : undefined)),
+  },
   share(
     'coat',
     'Coat',
