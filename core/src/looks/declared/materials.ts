@@ -179,7 +179,7 @@ export const MATERIAL_PROPERTIES: readonly Property[] = [
     ...common,
     ...GLASS,
     id: 'material.priority',
-    label: 'Priority where solids overlap',
+    label: 'Overlap priority',
     type: 'number',
     min: 0,
     max: 100,
