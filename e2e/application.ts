@@ -116,12 +116,24 @@ export function openBrowser(): Promise<Browser> {
 export async function openPage(browser: Browser): Promise<Page> {
   return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.25 })).newPage();
 }
-/** Fails the test on any error in the page's console. */
+/** What went wrong in the page, or was refused to it: a test says at its end that there is none. */
 export function watch(page: Page): string[] {
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
   page.on('console', (m) => {
-    if (m.type() === 'error' && !/GPU stall|WebGL/.test(m.text())) errors.push(`${m.text()} (${m.location().url})`);
+    if (m.type() === 'error' && !/GPU stall|WebGL|the server responded with/.test(m.text())) errors.push(m.text());
+  });
+  // of what the server refuses, the console does not say the reason
+  page.on('response', (r) => {
+    if (r.status() < 400) return;
+    const said = `${r.request().method()} ${r.url()}: ${r.status()}`;
+    const at = errors.push(said) - 1;
+    r.text().then(
+      (text) => {
+        errors[at] = `${said} ${text}`;
+      },
+      () => undefined,
+    );
   });
   return errors;
 }

@@ -6,6 +6,7 @@ import type { CameraSettings } from '@variscen/core/scene';
 import { useEffect, useRef, useState } from 'react';
 import { LiveRender } from './liveRender.ts';
 import styles from './smallPictures.module.css';
+import { useHidden, useLiveTurn } from './useLiveTurn.ts';
 
 /** Nothing has changed for so long: what is being edited is not slowed by pictures of how it was. */
 const REST_MS = 1000;
@@ -55,12 +56,15 @@ const last = new Map<string, Picture>();
 export const pictureOf = (job: PictureJob): Picture | undefined => made.get(job.key);
 export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.get(`${job.heightPx} ${job.id}`);
 
-/** Makes the pictures of the jobs that have none, while it is mounted. */
+/**
+ * Makes the pictures of the jobs that have none, while it is mounted and somebody sees the page. Those in the background
+ * wait for the queue where the live render does.
+ */
 export function useSmallPictures(
   sceneHash: string,
   jobs: readonly PictureJob[],
   urgency: 'small' | 'seen' = 'small',
-): { readonly doing: string | null; readonly fault: string | null } {
+): { readonly doing: string | null; readonly fault: string | null; readonly waits: boolean } {
   const [done, setDone] = useState(0);
   const [doing, setDoing] = useState<string | null>(null);
   const [fault, setFault] = useState<string | null>(null);
@@ -73,8 +77,11 @@ export function useSmallPictures(
   }
   // one that cannot be made holds up no other; it is tried again when what it shows has changed
   const next = jobs.find((j) => !made.has(j.key) && !failed.current.has(j.key));
+  const turn = useLiveTurn();
+  const waits = urgency === 'small' && turn.isRendering && turn.waits;
+  const rests = useHidden() || waits;
   useEffect(() => {
-    if (!next) {
+    if (!next || rests) {
       setDoing(null);
       return;
     }
@@ -102,8 +109,8 @@ export function useSmallPictures(
       clearTimeout(start);
       render.forget();
     };
-  }, [next, sceneHash, done, urgency]);
-  return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null };
+  }, [next, sceneHash, done, urgency, rests]);
+  return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null, waits };
 }
 function keep(job: PictureJob, { rgba, widthPx, heightPx }: Picture): void {
   const picture = { rgba, widthPx, heightPx };

@@ -1,5 +1,5 @@
 // Layers of finished pictures, opened: which there are, how large they are, how they are shown.
-import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { RouteAnswer } from '@variscen/contract';
 import type { Grade, PictureLayer } from '@variscen/core/image';
 import { useEffect } from 'react';
@@ -27,19 +27,22 @@ const layersQuery = (renderId: string) => ({
 export const useLayersOf = (renderId: string | undefined) =>
   useQuery({ ...layersQuery(renderId ?? ''), enabled: renderId !== undefined });
 
+const shownKey = (renderId: string) => ['layer', renderId];
 const shownQuery = (renderId: string, layer: string) => ({
-  queryKey: ['layer', renderId, layer],
+  queryKey: [...shownKey(renderId), layer],
   staleTime: Infinity,
   retry: false,
   queryFn: async ({
     client,
+    signal,
   }: {
     client: { fetchQuery: (q: ReturnType<typeof layersQuery>) => Promise<LayersOfRender> };
+    signal: AbortSignal;
   }): Promise<ShownLayer | null> => {
     const { layers, grade } = await client.fetchQuery(layersQuery(renderId));
     const about = layers.find((l) => l.name === layer);
     if (!about) return null;
-    const size = await call('tiledPicture', { params: { renderId, layer } });
+    const size = await call('tiledPicture', { params: { renderId, layer }, signal });
     const of = { renderId, layer, ...size, isLinear: about.isLinear };
     const isLight = about.kind === 'light';
     const range = isLight ? null : await pictures.ask({ kind: 'range', of, layerKind: about.kind });
@@ -56,6 +59,9 @@ export function useShownLayers(
     combine: (results) => results.map((r) => r.error ?? r.data),
   });
 }
+/** Nothing more is asked of a picture that is about to go. */
+export const stopOpening = (client: QueryClient, renderId: string): Promise<void> =>
+  client.cancelQueries({ queryKey: shownKey(renderId) });
 /** Makes ready what somebody may go to next. */
 export function useOpenedAhead(renderIds: readonly string[], layer: string): void {
   const client = useQueryClient();

@@ -6,6 +6,7 @@ import type { Reference } from '@variscen/contract';
 import { useRef, useState } from 'react';
 import { call, sendFile } from '../../api/client.ts';
 import { keys } from '../../api/queries.ts';
+import { stopOpening } from '../../pictures/useLayers.ts';
 import { say, sayError } from '../../ui/notify.ts';
 import styles from './References.module.css';
 import type { ReviewState } from './useReview.ts';
@@ -111,8 +112,9 @@ function useOpening(projectId: string, review: ReviewState) {
     },
     close: async ({ id }: Reference) => {
       try {
-        const { name } = await call('closeReference', { params: { projectId, referenceId: id } });
         now.current.hold(id, false);
+        await stopOpening(client, id);
+        const { name } = await call('closeReference', { params: { projectId, referenceId: id } });
         await again();
         say(`“${name}” is closed`, 'The file that it came from is as it was.');
       } catch (e) {

@@ -1,4 +1,5 @@
 import type { Rendered, Review } from '@variscen/contract';
+import { NO_GRADE } from '@variscen/core/image';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
@@ -149,5 +150,41 @@ describe('the review', () => {
     await opened();
     expect(current()).toBe('Counter, close in Paper lanterns, v001');
     expect(screen.getByRole('radio', { name: 'Wipe' }).getAttribute('aria-checked')).toBe('true');
+  });
+
+  it('asks nothing more of a reference that is closed while it is opened', async () => {
+    const reference = {
+      id: id(301),
+      name: 'From elsewhere.exr',
+      widthPx: 480,
+      heightPx: 270,
+      isLinear: true,
+      remarks: [],
+      createdAt: '2026-11-02T10:00:00.000Z',
+    };
+    const layers = [{ name: 'picture', kind: 'light', channels: ['R', 'G', 'B'], isLinear: true }];
+    const references = `/api/projects/${project.id}/references`;
+    stubServer((what) => {
+      if (what === `GET /api/projects/${project.id}/renders`) return RENDERED;
+      if (what === `GET /api/projects/${project.id}/reviews`) return [];
+      if (what === `GET ${references}`) return [reference];
+      if (what === `DELETE ${references}/${reference.id}`) return { name: reference.name };
+      return what.endsWith('/layers') ? { layers, grade: NO_GRADE } : undefined; // its tiles are made for long
+    });
+    const stubbed = fetch;
+    const happened: string[] = [];
+    vi.stubGlobal('fetch', (path: string, init?: RequestInit) => {
+      if (path.endsWith(`${reference.id}/layers/picture`)) {
+        happened.push('asked');
+        init?.signal?.addEventListener('abort', () => happened.push('given up'));
+      }
+      if (init?.method === 'DELETE') happened.push('closed');
+      return stubbed(path, init);
+    });
+    const user = await opened(`${at}?with=${reference.id}&how=wipe`);
+    await waitFor(() => expect(happened).toEqual(['asked']));
+    await user.click(screen.getByRole('button', { name: 'References' }));
+    await user.click(await screen.findByRole('menuitem', { name: `Close ${reference.name}` }));
+    await waitFor(() => expect(happened).toEqual(['asked', 'given up', 'closed']));
   });
 });

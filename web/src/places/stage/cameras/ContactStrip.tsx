@@ -51,7 +51,7 @@ export function ContactStrip({
         : [],
     [index, hashes, cameras, base, options, patches, pending, variant],
   );
-  const { doing, fault } = useSmallPictures(sceneHash, jobs);
+  const { doing, fault, waits } = useSmallPictures(sceneHash, jobs);
   return (
     <div role="group" aria-label="All cameras" className={styles.allCameras}>
       {jobs.map((j, i) => {
@@ -77,6 +77,7 @@ export function ContactStrip({
             <div className={`ellipsis ${styles.name}`} data-on={j.id === current}>
               {c.name}
               {doing === j.id && <span className="faint"> · rendering</span>}
+              {waits && !picture && <span className="faint"> · waits for the queue</span>}
             </div>
           </button>
         );

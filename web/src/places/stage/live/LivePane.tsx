@@ -3,6 +3,7 @@
 import type { ResolvedState } from '@variscen/core/looks';
 import type { CameraSettings, Crop } from '@variscen/core/scene';
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { type LiveTurn, useLiveTurn } from '../../../engine/useLiveTurn.ts';
 import { LiveRender } from '../../../engine/liveRender.ts';
 import type { Said } from '../../../engine/messages.ts';
 import { bytes, plural } from '../../../ui/format.ts';
@@ -11,7 +12,6 @@ import type { FrameRect } from '../../../view3d/viewport.ts';
 import styles from './LivePane.module.css';
 import { RegionMarker, placeOf } from './RegionMarker.tsx';
 import { useDrawn } from './useDrawn.ts';
-import { type LiveTurn, useLiveTurn } from './useLiveTurn.ts';
 
 const STILL_MS = 150;
 /** While lights are changed in the picture that is there, nothing waits for a new one. */

@@ -1,0 +1,65 @@
+// Whose turn it is for pictures that fill up in the background. The worker stands still: what it is told is what counts.
+import { act, screen, waitFor } from '@testing-library/react';
+import type { RenderNode } from '@variscen/contract';
+import { ALWAYS } from '@variscen/core/plan';
+import { beforeEach, expect, it, vi } from 'vitest';
+import { StillWorker, shownNothing } from '../../../engine/stillWorker.ts';
+import { project, show, stubServer } from '../../../testing.tsx';
+
+vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
+  default: (await import('../../../engine/stillWorker.ts')).StillWorker,
+}));
+const { ContactStrip } = await import('./ContactStrip.tsx');
+
+const machine: RenderNode = {
+  ...{ name: 'this machine', isOwn: true, state: 'rendering', isDrained: false, traceId: null },
+  ...{ threads: 2, threadsNow: 1, why: null, hours: ALWAYS as RenderNode['hours'], seenAt: null },
+  ...{ budgetMib: null, budgetBytes: null, usedBytes: null, work: { traces: 0, slices: 0, seconds: 0, paths: 0 } },
+};
+let isRendering = true;
+beforeEach(() => {
+  StillWorker.told.length = 0;
+  isRendering = true;
+  localStorage.clear();
+  stubServer((what) =>
+    what.endsWith('/nodes') ? [{ ...machine, state: isRendering ? 'rendering' : 'idle' }] : undefined,
+  );
+});
+const kinds = () => StillWorker.told.map((m) => m.kind);
+const showStrip = () =>
+  show(
+    <ContactStrip
+      sceneHash={shownNothing.sceneHash}
+      index={shownNothing.state.scene}
+      project={project}
+      variant={project.variants[0]!}
+      current={undefined}
+      onLook={() => undefined}
+    />,
+  );
+const isSeen = (seen: boolean) =>
+  act(() => {
+    vi.spyOn(document, 'hidden', 'get').mockReturnValue(!seen);
+    document.dispatchEvent(new Event('visibilitychange'));
+  });
+
+it('they wait for the queue where the live render does, say so, and come when it is done', async () => {
+  localStorage.setItem('variscen.live.waits', 'yes');
+  showStrip();
+  expect(await screen.findAllByText(/waits for the queue/)).toHaveLength(project.cameras.length);
+  StillWorker.told.length = 0;
+  await new Promise((later) => setTimeout(later, 1500));
+  expect(kinds()).toEqual([]);
+  isRendering = false;
+  await waitFor(() => expect(kinds()).toEqual(['ask']), { timeout: 15_000 });
+  expect(screen.queryByText(/waits for the queue/)).toBeNull();
+}, 20_000);
+
+it('they are made beside the queue otherwise, and not while nobody sees the page', async () => {
+  showStrip();
+  await waitFor(() => expect(kinds()).toEqual(['ask']), { timeout: 5000 });
+  isSeen(false);
+  expect(kinds()).toEqual(['ask', 'forget']);
+  isSeen(true);
+  await waitFor(() => expect(kinds()).toEqual(['ask', 'forget', 'ask']), { timeout: 5000 });
+}, 20_000);
