@@ -69,8 +69,15 @@ export const useRenderAbout = (renderId: string | undefined) =>
 export const useLibrary = () => useQuery({ queryKey: keys.library, queryFn: () => call('listLibrary', {}) });
 /** Memory and speed change by the second. */
 const NODES_EVERY_MS = 2000;
-export const useNodes = () =>
-  useQuery({ queryKey: [...keys.queue, 'nodes'], queryFn: () => call('nodes', {}), refetchInterval: NODES_EVERY_MS });
+const nodesQuery = {
+  queryKey: [...keys.queue, 'nodes'],
+  queryFn: () => call('nodes', {}),
+  refetchInterval: NODES_EVERY_MS,
+};
+export const useNodes = () => useQuery(nodesQuery);
+/** Whether the node of this machine renders for the queue. Who asks is drawn anew when that changes alone. */
+export const useOwnNodeRenders = (): boolean =>
+  useQuery({ ...nodesQuery, select: (nodes) => nodes.some((n) => n.isOwn && n.state === 'rendering') }).data ?? false;
 export const useQueue = () => useQuery({ queryKey: keys.queue, queryFn: () => call('queue', {}) });
 const OPEN_PAGE = 100;
 /** What renders and what waits, in its order. */

@@ -77,10 +77,14 @@ export function useSmallPictures(
   }
   // one that cannot be made holds up no other; it is tried again when what it shows has changed
   const next = jobs.find((j) => !made.has(j.key) && !failed.current.has(j.key));
+  const upcoming = useRef(next);
+  upcoming.current = next;
+  const key = next?.key; // the same picture may come as another object: what is begun goes on
   const turn = useLiveTurn();
   const waits = urgency === 'small' && turn.isRendering && turn.waits;
   const rests = useHidden() || waits;
   useEffect(() => {
+    const next = upcoming.current;
     if (!next || rests) {
       setDoing(null);
       return;
@@ -109,7 +113,7 @@ export function useSmallPictures(
       clearTimeout(start);
       render.forget();
     };
-  }, [next, sceneHash, done, urgency, rests]);
+  }, [key, sceneHash, done, urgency, rests]);
   return { doing, fault: jobs.some((j) => failed.current.has(j.key)) ? fault : null, waits };
 }
 function keep(job: PictureJob, { rgba, widthPx, heightPx }: Picture): void {

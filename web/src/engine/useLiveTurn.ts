@@ -1,7 +1,7 @@
 // Whose turn it is on this machine while its node renders: the queue's node steps back for who edits, and what the page
 // renders waits for the queue where somebody wants it so. Kept in this browser, for all of its windows.
 import { useSyncExternalStore } from 'react';
-import { useNodes } from '../api/queries.ts';
+import { useOwnNodeRenders } from '../api/queries.ts';
 
 const KEY = 'variscen.live.waits';
 
@@ -28,12 +28,7 @@ function setWaits(waits: boolean): void {
 }
 
 export function useLiveTurn(): LiveTurn {
-  const { data: nodes } = useNodes();
-  return {
-    isRendering: nodes?.some((n) => n.isOwn && n.state === 'rendering') ?? false,
-    waits: useSyncExternalStore(listen, isWanted),
-    setWaits,
-  };
+  return { isRendering: useOwnNodeRenders(), waits: useSyncExternalStore(listen, isWanted), setWaits };
 }
 
 function listenToSight(changed: () => void): () => void {

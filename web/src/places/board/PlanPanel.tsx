@@ -49,6 +49,8 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
   return (
     <aside className={styles.plan} aria-label="Plan" data-tour="plan">
       <Selected cells={cells.length} plan={plan} />
+      {/* what is there already stands before the plan, so that it does not move when the plan comes */}
+      <ReviewLink project={project} cells={cells} />
       <div className={styles.profile}>
         <Select
           size="xs"
@@ -65,6 +67,9 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       {hasSequences && <Frames which={which} wanted={wanted} onChange={setWhich} />}
       {error && <div className="notice">{error.message}</div>}
       {plan && <PlanSummary plan={plan} />}
+      {plan && picturesIn(plan) > plan.traces.length && (
+        <div className="dim">Cells that differ in grade or in light alone share a trace.</div>
+      )}
       {plan && <SharedTraces plan={plan} isSeparate={isSeparate} onSeparate={setSeparate} />}
       {plan && <MeasureFirst projectId={project.id} plan={plan} />}
       {plan && <MakeItFit project={project} plan={plan} profileId={profileId} />}
@@ -74,7 +79,6 @@ export function PlanPanel({ project, cells }: { project: Project; cells: readonl
       )}
       {plan && <Files plan={plan} onNames={() => setOpened('names')} />}
       <DevelopCells project={project} cells={cells} />
-      <ReviewLink project={project} cells={cells} />
       {cells.length === 1 && <OneCell project={project} cell={cells[0]!} />}
       <div className={`${styles.stack} ${styles.actions}`}>
         <button type="button" className="quiet" disabled={!plan} onClick={() => setOpened('plan')}>
@@ -111,9 +115,6 @@ function Selected({ cells, plan }: { cells: number; plan: Plan | undefined }) {
         <p className="dim">
           Click a cell, add others with Ctrl or a block with Shift, or take a whole row or column by its name.
         </p>
-      )}
-      {plan && picturesIn(plan) > plan.traces.length && (
-        <div className="dim">Cells that differ in grade or in light alone share a trace.</div>
       )}
     </div>
   );

@@ -1,7 +1,9 @@
 // Whose turn it is for pictures that fill up in the background. The worker stands still: what it is told is what counts.
 import { act, screen, waitFor } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
 import type { RenderNode } from '@variscen/contract';
 import { ALWAYS } from '@variscen/core/plan';
+import { useState } from 'react';
 import { beforeEach, expect, it, vi } from 'vitest';
 import { StillWorker, shownNothing } from '../../../engine/stillWorker.ts';
 import { project, show, stubServer } from '../../../testing.tsx';
@@ -26,17 +28,25 @@ beforeEach(() => {
   );
 });
 const kinds = () => StillWorker.told.map((m) => m.kind);
-const showStrip = () =>
-  show(
-    <ContactStrip
-      sceneHash={shownNothing.sceneHash}
-      index={shownNothing.state.scene}
-      project={project}
-      variant={project.variants[0]!}
-      current={undefined}
-      onLook={() => undefined}
-    />,
+function Strip() {
+  const [now, setNow] = useState(project);
+  return (
+    <>
+      <button type="button" onClick={() => setNow(structuredClone(project))}>
+        The same as other objects
+      </button>
+      <ContactStrip
+        sceneHash={shownNothing.sceneHash}
+        index={shownNothing.state.scene}
+        project={now}
+        variant={now.variants[0]!}
+        current={undefined}
+        onLook={() => undefined}
+      />
+    </>
   );
+}
+const showStrip = () => show(<Strip />);
 const isSeen = (seen: boolean) =>
   act(() => {
     vi.spyOn(document, 'hidden', 'get').mockReturnValue(!seen);
@@ -62,4 +72,12 @@ it('they are made beside the queue otherwise, and not while nobody sees the page
   expect(kinds()).toEqual(['ask', 'forget']);
   isSeen(true);
   await waitFor(() => expect(kinds()).toEqual(['ask', 'forget', 'ask']), { timeout: 5000 });
+}, 20_000);
+
+it('what is begun goes on when the same comes as other objects', async () => {
+  showStrip();
+  await waitFor(() => expect(kinds()).toEqual(['ask']), { timeout: 5000 });
+  await userEvent.click(screen.getByRole('button', { name: 'The same as other objects' }));
+  await new Promise((later) => setTimeout(later, 1500));
+  expect(kinds()).toEqual(['ask']);
 }, 20_000);
