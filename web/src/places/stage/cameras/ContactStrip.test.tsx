@@ -1,11 +1,9 @@
 // Whose turn it is for pictures that fill up in the background. The worker stands still: what it is told is what counts.
 import { act, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import type { RenderNode } from '@variscen/contract';
-import { ALWAYS } from '@variscen/core/plan';
 import { useState } from 'react';
 import { beforeEach, expect, it, vi } from 'vitest';
-import { StillWorker, shownNothing } from '../../../engine/stillWorker.ts';
+import { StillWorker, ownNode, shownNothing } from '../../../engine/stillWorker.ts';
 import { project, show, stubServer } from '../../../testing.tsx';
 
 vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
@@ -13,18 +11,13 @@ vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
 }));
 const { ContactStrip } = await import('./ContactStrip.tsx');
 
-const machine: RenderNode = {
-  ...{ name: 'this machine', isOwn: true, state: 'rendering', isDrained: false, traceId: null },
-  ...{ threads: 2, threadsNow: 1, why: null, hours: ALWAYS as RenderNode['hours'], seenAt: null },
-  ...{ budgetMib: null, budgetBytes: null, usedBytes: null, work: { traces: 0, slices: 0, seconds: 0, paths: 0 } },
-};
 let isRendering = true;
 beforeEach(() => {
   StillWorker.told.length = 0;
   isRendering = true;
   localStorage.clear();
   stubServer((what) =>
-    what.endsWith('/nodes') ? [{ ...machine, state: isRendering ? 'rendering' : 'idle' }] : undefined,
+    what.endsWith('/nodes') ? [{ ...ownNode, state: isRendering ? 'rendering' : 'idle' }] : undefined,
   );
 });
 const kinds = () => StillWorker.told.map((m) => m.kind);
