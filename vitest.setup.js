@@ -1,4 +1,5 @@
-// Property tests draw the same cases in every run, so that what was green stays green until the code changes. Others: VARISCEN_SEED=123 ./test; more of each that sets no number itself: VARISCEN_RUNS=10000.
+// Property tests draw the same cases in every run, so that what was green stays green until the code changes. Others:
+// VARISCEN_SEED=123 ./test; more of each that sets no number itself: VARISCEN_RUNS=10000.
 import fc from 'fast-check';
 import { expect } from 'vitest';
 

@@ -1,4 +1,5 @@
-// Compiles the kernel to engine/dist/kernel.wasm (optimised) and engine/dist/kernel.debug.wasm (assertions on). Skips what is newer than its sources.
+// Compiles the kernel to engine/dist/kernel.wasm (optimised) and engine/dist/kernel.debug.wasm (assertions on). Skips what
+// is newer than its sources.
 import asc from 'assemblyscript/asc';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';

@@ -116,7 +116,7 @@ export function meanStretchedAlbedo(tables: usize, roughness: f32, strength: f32
 }
 /** Sides of glassFactor: 0 is outside of a solid, 1 inside. */
 export const SHEET: i32 = 2;
-export const BETWEEN: i32 = 3; // two solids, whose indices differ too little for much to be lost
+export const BETWEEN: i32 = 3; // two solids: no table is of their ratio, so what rough ones lose is not found again
 /** Factor of rough glass. */
 export function glassFactor(table: usize, side: i32, cos: f32, roughness: f32): f32 {
   if (side == BETWEEN) return 1;

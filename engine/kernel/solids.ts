@@ -61,7 +61,7 @@ export function solidBefore(path: usize, mat: usize, front: bool): usize {
   return !there || priorityOf(mat) > priorityOf(there) ? mat : there;
 }
 
-/** A path that crosses the surface of a solid is in it from there on, or no longer. The one entered first is forgotten. */
+/** A path that crosses the surface of a solid is in it from there on, or no longer. Of more than are known, the first is forgotten. */
 export function crossSolid(path: usize, mat: usize, front: bool): void {
   if (front) {
     for (let k = PATH.SOLIDS_KNOWN - 1; k > 0; k--) store<u32>(place(path, k), load<u32>(place(path, k - 1)));

@@ -292,12 +292,12 @@ function addLampsBeyond(): void {
 }
 
 // ---- 3
-/** What is on the outer side of the solid whose surface was met. */
+/** What is on the outer side of the solid whose surface was met. No light goes into one where it is opaque or unlit. */
 // @ts-ignore
 @inline function lookAround(): void {
   const mat: usize = load<u32>(S, SURFACE.MATERIAL);
-  around = 0;
-  if (!(load<u32>(mat, MAT.FLAGS) & MAT.SOLID)) return;
+  const own = load<u32>(mat, MAT.FLAGS);
+  if (!(own & MAT.SOLID) || own & MAT.UNLIT || !(load<f32>(S, SURFACE.TRANSMISSION) > 0)) return;
   around = aroundSolid(path, mat, load<i32>(S, SURFACE.FRONT) != 0);
   if (around > HIDDEN) immerse(job, S, around, d);
 }

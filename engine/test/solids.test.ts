@@ -207,6 +207,22 @@ describe('solids', () => {
       { numRuns: 12 },
     );
   });
+  it('that are opaque or unlit are seen in one of a higher priority', async () => {
+    const [drink, ice] = [
+      { from: -1, to: 1, ior: 1.33, perM: 0, priority: 1 },
+      { from: -0.5, to: 0.5, ior: 1.31, perM: 0 },
+    ];
+    const parts = stack([drink, ice]);
+    const look = { camera: frontCamera(6, 0.001), settings: settings(16, 16, 30), samples: 64 };
+    const within = (m: Partial<EngineMaterial>) =>
+      shoot(scene({ ...parts, materials: [parts.materials[0]!, { ...parts.materials[1]!, ...m }] }), look);
+    const there = (1 - (0.33 / 2.33) ** 2) * 0.5;
+    expect(mean(await within({ transmission: 0, baseColor: [0, 0, 0, 1], emission: [0.5, 0.5, 0.5] }))).toBeGreaterThan(
+      there - 0.01,
+    );
+    expect(mean(await within({ unlit: true, baseColor: [0.5, 0.5, 0.5, 1] }))).toBeGreaterThan(there - 0.01);
+    expect(mean(await within({}))).toBe(0);
+  });
   it('of the same material that overlap are one', async () => {
     const ice = { from: 0, to: 1, ior: 1.31, perM: 0.5 };
     const parts = stack([ice]);

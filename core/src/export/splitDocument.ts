@@ -141,7 +141,7 @@ function sceneCamera(c: CameraSettings): SceneCamera {
   };
 }
 function remarksOf({ shiftX, shiftY }: CameraSettings): string[] {
-  const remarks = ['Sky, fog, backdrop, displacement, the priority of solids and grade are not in the file.'];
+  const remarks = ['Sky, fog, backdrop, displacement, overlap priorities and grade are not in the file.'];
   if (shiftX || shiftY) remarks.push('The camera’s lens shift is not in the file.');
   return remarks;
 }
