@@ -110,8 +110,8 @@ export function openBrowser(): Promise<Browser> {
   });
 }
 /**
- * A page as large as a small window, whose pictures have a quarter of the pixels each way: without a GPU, drawing them is most
- * of what a test waits for.
+ * A page as large as a small window, whose pictures have a quarter of the pixels each way: without a GPU, drawing them
+ * is most of what a test waits for.
  */
 export async function openPage(browser: Browser): Promise<Page> {
   return (await browser.newContext({ viewport: { width: 1280, height: 800 }, deviceScaleFactor: 0.25 })).newPage();

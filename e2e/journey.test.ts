@@ -250,7 +250,8 @@ describe('the first evening', () => {
     await page.getByRole('button', { name: 'Render 4 cells' }).click();
     await page.locator('[data-status=rendering]').first().waitFor({ timeout: 60_000 });
     await until(async () => (await statuses()).filter((c) => c.status === 'current').length === 4);
-    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 40_000 }).toBe(4); // without a reload
+    // without a reload
+    await expect.poll(() => page.locator('[data-status=current]').count(), { timeout: 40_000 }).toBe(4);
     const folder = join(home, 'output/harvest-fair');
     for (const [camera, size] of [
       ['counter-close', [267, 150]],

@@ -1,5 +1,6 @@
-// A foreign model is set into a picture of a real place: the camera is found from lines on the plate, the ground catches
-// the shadow, the sky is the plate's; and the rendered file is the plate but for the things and what they take of its light.
+// A foreign model is set into a picture of a real place: the camera is found from lines on the plate, the ground
+// catches the shadow, the sky is the plate's; and the rendered file is the plate but for the things and what they take
+// of its light.
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Project, Queue, Render } from '@variscen/contract';

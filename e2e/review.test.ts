@@ -1,5 +1,6 @@
 // The morning after: pictures are opened, held against each other, approved and rejected with a mark, developed without
-// rendering, put on a contact sheet and delivered; the page that goes out opens from the file system, and notes come back.
+// rendering, put on a contact sheet and delivered; the page that goes out opens from the file system, and notes come
+// back.
 import { execFile } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';

@@ -1,5 +1,5 @@
-// The application as the benches of the interface run it: with a data folder of its own, looked at in headless Chromium,
-// which draws in software: a machine with a GPU draws the view many times faster.
+// The application as the benches of the interface run it: with a data folder of its own, looked at in headless
+// Chromium, which draws in software: a machine with a GPU draws the view many times faster.
 import { type ChildProcess, execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';

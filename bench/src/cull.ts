@@ -1,5 +1,5 @@
-// What it costs and saves to load meshes and textures only when rays reach them, whole and so in turn in one run: the full demo, and a
-// scene that weighs with all and with some of the memory that it takes.
+// What it costs and saves to load meshes and textures only when rays reach them, whole and so in turn in one run: the
+// full demo, and a scene that weighs with all and with some of the memory that it takes.
 import {
   type Engine,
   type EngineCamera,

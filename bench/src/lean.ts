@@ -1,5 +1,5 @@
-// What culling saves and costs where a scene weighs: the heavy demo, whole through the application. Same picture and Lean at
-// half a per cent in turn, after each was rendered once, so that what is made once a machine is there.
+// What culling saves and costs where a scene weighs: the heavy demo, whole through the application. Same picture and
+// Lean at half a per cent in turn, after each was rendered once, so that what is made once a machine is there.
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Board, CullEvidenceAnswer, Plan, Project, Render } from '@variscen/contract';

@@ -1,5 +1,5 @@
-// One trace for several lightings against a trace for each, at the same samples: how long it takes with loading, denoising
-// and layers, and how noisy the pictures are.
+// One trace for several lightings against a trace for each, at the same samples: how long it takes with loading,
+// denoising and layers, and how noisy the pictures are.
 import { PROFILES, type Profile } from '@variscen/core/plan';
 import type { CameraSettings } from '@variscen/core/scene';
 import {

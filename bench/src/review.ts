@@ -1,5 +1,5 @@
-// How long people wait the morning after: a hundred pictures opened, two of 3840 pixels held against each other by a line,
-// the value under the pointer, sixty pictures of 1920 × 1080 graded anew.
+// How long people wait the morning after: a hundred pictures opened, two of 3840 pixels held against each other by a
+// line, the value under the pointer, sixty pictures of 1920 × 1080 graded anew.
 import { randomUUID } from 'node:crypto';
 import { makeTeaStall } from '@variscen/demo';
 import type { Page } from 'playwright-core';

@@ -38,7 +38,10 @@ export interface FoundCell {
   readonly camera: string;
   readonly variant: string;
 }
-/** Cells of a project that are wished for, camera by camera. @param profileId by which a cell is up to date; null: any */
+/**
+ * Cells of a project that are wished for, camera by camera.
+ * @param profileId by which a cell is up to date; null: any
+ */
 export async function findCells(api: Api, p: Project, wish: CellWish, profileId: string | null): Promise<FoundCell[]> {
   const cameras = namesOf(p.cameras, wish.camera, 'camera');
   const variants = namesOf(p.variants, wish.variant, 'variant');

@@ -25,7 +25,9 @@ export const objectEvidenceSchema = z.object({
   shadowed: share,
   lit: share,
   nits: z.number(),
-  /** What detail of it is told apart by rays that do not come from the camera itself, and by its shadow; null: by none. */
+  /**
+   * What detail of it is told apart by rays that do not come from the camera itself, and by its shadow; null: by none.
+   */
   detailM: z.number().nullable(),
 });
 export const cullEvidenceSchema = z
@@ -49,7 +51,9 @@ export const cullEvidenceSchema = z
       .object({
         /** Build of the engine that divided the meshes. */
         engine: z.string(),
-        /** What each piece takes, and which of them a ray reached: a bit each, the lowest of a byte first, as base64. */
+        /**
+         * What each piece takes, and which of them a ray reached: a bit each, the lowest of a byte first, as base64.
+         */
         meshes: z.array(z.object({ mesh: hashSchema, bytes: z.array(count), met: z.string() })),
         /** Meshes that were not loaded in pieces. */
         whole: z.array(hashSchema),
@@ -70,7 +74,9 @@ const planShape = z.object({
 export const cullPlanSchema = planShape
   .extend({
     byEvidence: paths,
-    /** By hash of the mesh that is simplified: how far off it may be, as a power of two of its metres, and what is left. */
+    /**
+     * By hash of the mesh that is simplified: how far off it may be, as a power of two of its metres, and what is left.
+     */
     standIns: z.record(
       hashSchema,
       z.object({ exponent: z.int(), vertices: count, triangles: count, accelerationBytes: count }),

@@ -146,7 +146,9 @@ export const boardCellSchema = cellRefSchema
     /** What it would be rendered from now; cells with one hash have one picture. */
     hash: hashSchema,
     trace: pictureTraceSchema.nullable(),
-    /** Of a sequence, whose status is that of all its pictures; render and trace are of one of them. null: a picture. */
+    /**
+     * Of a sequence, whose status is that of all its pictures; render and trace are of one of them. null: a picture.
+     */
     frames: frameCountsSchema.nullable(),
   })
   .meta({ id: 'BoardCell' });
@@ -178,7 +180,10 @@ export const planRequestSchema = z
     separately: z.boolean().optional(),
   })
   .meta({ id: 'PlanRequest' });
-/** Of what an expected time is: the same cell, its camera, what was measured of it, its project, or other projects; the first is surest. */
+/**
+ * Of what an expected time is: the same cell, its camera, what was measured of it, its project, or other projects; the
+ * first is surest.
+ */
 export const planTraceSourceSchema = z.enum(['cell', 'camera', 'measured', 'project', 'other']);
 export const planSchema = z
   .object({
@@ -205,8 +210,8 @@ export const planSchema = z
         /** So much of its meshes and textures there is no room for together. */
         turnsBytes: count,
         /**
-         * About so many times as long it takes, since what rays reach of them is loaded in turns: 1 where that has room;
-         * null: it was not measured.
+         * About so many times as long it takes, since what rays reach of them is loaded in turns: 1 where that has
+         * room; null: it was not measured.
          */
         slower: z.number().nullable(),
         /** It cannot be rendered within the budget at all. */
@@ -302,7 +307,9 @@ export const queueTraceSchema = z
     /** Of a sequence; null: it is none. */
     frame: frameOf,
     sequenceId: idSchema.nullable(),
-    /** Of a sequence, the frames that are in the same state and stand in one row with this one; null: it stands alone. */
+    /**
+     * Of a sequence, the frames that are in the same state and stand in one row with this one; null: it stands alone.
+     */
     framesAlike: z.array(count).nullable(),
     widthPx: z.int(),
     heightPx: z.int(),

@@ -1,6 +1,6 @@
-// Area lights are emitting meshes: a rectangle of two triangles, a disc of 64 and a ball of 320 whose areas are those of
-// the circle and the sphere. One that the camera does not see is light alone: it hides nothing, so that what it lights
-// adds to what lights besides. One that it sees is a thing like any other to the rays that are scattered.
+// Area lights are emitting meshes: a rectangle of two triangles, a disc of 64 and a ball of 320 whose areas are those
+// of the circle and the sphere. One that the camera does not see is light alone: it hides nothing, so that what it
+// lights adds to what lights besides. One that it sees is a thing like any other to the rays that are scattered.
 import * as K from '../kernel/layout/index.ts';
 import { AREA_TYPES, type AreaLight, DISC_POINTS, isArea } from './count.ts';
 import { ballMesh } from './ballMesh.ts';

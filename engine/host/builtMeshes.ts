@@ -34,7 +34,9 @@ export async function buildAlone(pool: KernelPool, mesh: EngineMesh): Promise<Bu
   return { at, bytes: (await pool.call(0, 'buildEnd')) - at };
 }
 
-/** Writes and builds a job's meshes. Returns the root of each; that of a stored one is a node whose stubs come later. */
+/**
+ * Writes and builds a job's meshes. Returns the root of each; that of a stored one is a node whose stubs come later.
+ */
 export async function buildMeshes(
   pool: KernelPool,
   cache: MeshCache | undefined,

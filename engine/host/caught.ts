@@ -1,5 +1,5 @@
-// Pictures with shadow catchers. As traced, a catcher is a surface like any other; in the finished picture the camera sees
-// what is behind it, weakened by shadow, and with the light that things send there.
+// Pictures with shadow catchers. As traced, a catcher is a surface like any other; in the finished picture the camera
+// sees what is behind it, weakened by shadow, and with the light that things send there.
 import { luminanceAt } from '@variscen/core/image';
 
 /** Light on shadow catchers, r, g, b a pixel. */
@@ -20,7 +20,9 @@ export interface CaughtPlanes {
   readonly planes: { readonly caught?: Float32Array; readonly behind?: Float32Array };
 }
 
-/** Where shadow catchers are, and what light reaches them; undefined where there are none. Denoised where that is given. */
+/**
+ * Where shadow catchers are, and what light reaches them; undefined where there are none. Denoised where that is given.
+ */
 export function caughtLight(
   { planes: { caught, behind }, width, samples }: CaughtPlanes,
   denoised?: Float32Array,
@@ -43,9 +45,9 @@ function shares(caught: Float32Array): CaughtLight {
 /** Of the variance that shares of light would have if each sample either arrived or did not: about what they have. */
 const VARIANCE = 0.7;
 /**
- * The denoised shares, as far as noise explains how they differ from those that were traced: both have most of their noise
- * in common with the light without things, so that shares are less noisy than the picture that was denoised by. Judged by
- * a pixel and its eight neighbours.
+ * The denoised shares, as far as noise explains how they differ from those that were traced: both have most of their
+ * noise in common with the light without things, so that shares are less noisy than the picture that was denoised by.
+ * Judged by a pixel and its eight neighbours.
  */
 function explained(
   traced: Float32Array,
@@ -107,7 +109,9 @@ export function uncaught(film: Float32Array, { lit, left }: CaughtLight, behind:
   return { film: out, open };
 }
 
-/** What a plate is multiplied with, r, g, b a pixel, and how much of the pixel catchers are; 1 where there is no shadow. */
+/**
+ * What a plate is multiplied with, r, g, b a pixel, and how much of the pixel catchers are; 1 where there is no shadow.
+ */
 export function shadowLayer({ left }: CaughtLight, behind: Float32Array): Float32Array {
   const out = new Float32Array(behind.length);
   for (let i = 0; i < behind.length / 4; i++) {

@@ -1,6 +1,6 @@
-// Divides a mesh along its tree into pieces of a few hundred triangles. The nodes above them, the trunk, stay in memory;
-// a piece's nodes, triangles and vertices are loaded or not. What rays meet does not depend on it: boxes, triangles and
-// the shape of the tree are those of the whole mesh.
+// Divides a mesh along its tree into pieces of a few hundred triangles. The nodes above them, the trunk, stay in
+// memory; a piece's nodes, triangles and vertices are loaded or not. What rays meet does not depend on it: boxes,
+// triangles and the shape of the tree are those of the whole mesh.
 import * as K from '../kernel/layout/index.ts';
 import type { EngineMesh, PieceCounts, Vec3 } from './scene.ts';
 import {

@@ -322,8 +322,8 @@ export class Engine {
   }
 
   /**
-   * Makes the film that of a mix of settings.parts, with its planes, as if it had been traced so. It can be made that of
-   * another mix afterwards; nothing can be added to it.
+   * Makes the film that of a mix of settings.parts, with its planes, as if it had been traced so. It can be made that
+   * of another mix afterwards; nothing can be added to it.
    */
   mix(mix: number): void {
     const { plan, settings } = this.loaded();
@@ -339,8 +339,8 @@ export class Engine {
     return readFilm(viewsOf(this.pool.memory), plan, settings);
   }
   /**
-   * The light of a group of the film so far, as it is traced: r, g, b in nits for each square of two by two pixels. Needs
-   * settings.lightGroups at load.
+   * The light of a group of the film so far, as it is traced: r, g, b in nits for each square of two by two pixels.
+   * Needs settings.lightGroups at load.
    */
   groupHalved(group: number): Float32Array {
     const { plan, settings } = this.loaded();
@@ -356,8 +356,8 @@ export class Engine {
   }
   /**
    * The film as means where it lies, without a copy: a picture with all its planes takes hundreds of megabytes. Nothing
-   * can be added to the film afterwards, and the picture is gone when the film is mixed anew, or the engine is closed or
-   * loads again.
+   * can be added to the film afterwards, and the picture is gone when the film is mixed anew, or the engine is closed
+   * or loads again.
    */
   takePicture(): Picture {
     const { plan, settings, origin } = this.loaded();
@@ -567,8 +567,8 @@ export class Engine {
   /**
    * Denoises the film so far, before it is taken: r, g, b a pixel, in nits; of the picture and, one after another, of
    * the light groups, which add up to it, where they are wanted: each costs as much. Needs settings.denoise at load.
-   * Bit for bit the same on any number of threads. What it answers with lies in the engine's memory, until it denoises or
-   * loads again or is closed.
+   * Bit for bit the same on any number of threads. What it answers with lies in the engine's memory, until it denoises
+   * or loads again or is closed.
    */
   denoise(signal?: AbortSignal, withGroups = true): Promise<Denoised> {
     return this.inTurn(() => this.denoiseNow(signal, withGroups));

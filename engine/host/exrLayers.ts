@@ -105,8 +105,8 @@ function depthLayer(p: Picture, depth: Float32Array, [near, far]: readonly [numb
 }
 
 /**
- * Where something is a shadow catcher, asked for or not: what a plate is multiplied with and the catchers' own alpha, then
- * what is added.
+ * Where something is a shadow catcher, asked for or not: what a plate is multiplied with and the catchers' own alpha,
+ * then what is added.
  */
 function catcherLayers(p: Picture, light: CaughtLight | undefined): ExrChannel[] {
   const { behind } = p.planes;
@@ -172,7 +172,9 @@ function cryptomatte(
 /** An id and a coverage for each rank. */
 const RANK_FLOATS = PLANE.CRYPTO_RANKS * 2;
 
-/** Puts each pixel's ranks in the order of falling coverage, in their place. Ids are copied as bits, never as numbers. */
+/**
+ * Puts each pixel's ranks in the order of falling coverage, in their place. Ids are copied as bits, never as numbers.
+ */
 function sortRanks(plane: Float32Array, pixels: number): void {
   const bits = new Uint32Array(plane.buffer, plane.byteOffset, plane.length);
   const before = new Uint32Array(RANK_FLOATS);

@@ -1,5 +1,5 @@
-// Which parts of a span of memory are free. What is lowest is given first, so that memory which is never needed is never
-// touched, and the system never has to give it.
+// Which parts of a span of memory are free. What is lowest is given first, so that memory which is never needed is
+// never touched, and the system never has to give it.
 
 interface Extent {
   readonly at: number;

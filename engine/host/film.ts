@@ -56,8 +56,8 @@ const OF_MIXES: ReadonlySet<PlaneName> = new Set([
 ]);
 
 /**
- * r, g, b and coverage of the film so far, without its planes and its shadow catchers; where light is kept apart, of the
- * first mix.
+ * r, g, b and coverage of the film so far, without its planes and its shadow catchers; where light is kept apart, of
+ * the first mix.
  */
 export function readFilm(v: Views, plan: MemoryPlan, settings: RenderSettings): Float32Array {
   const samples = samplesOf(v, plan, settings);
@@ -201,8 +201,8 @@ export interface Evidence extends ByKind {
   /** Light that came from it to the picture, its own or another's, nits. */
   readonly brought: number;
   /**
-   * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did: a
-   * count for each power of two from WIDTHS_FROM_M on.
+   * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did:
+   * a count for each power of two from WIDTHS_FROM_M on.
    */
   readonly widths: readonly number[];
   /** How often: whole numbers, also of what had no weight. All of them nought: no path has met it. */

@@ -5,20 +5,22 @@ import { PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './scene.ts
 
 /**
  * Bytes a pixel while a picture is finished and written: samples and coverage (8), the blended film (16), depth in two
- * ways (8), the error (4), a line drawing (4) and the picture for display (3); the rest is what packing the files holds,
- * measured at 2 megapixels with all layers.
+ * ways (8), the error (4), a line drawing (4) and the picture for display (3); the rest is what packing the files
+ * holds, measured at 2 megapixels with all layers.
  */
 const FINISHING_BYTES = 120;
 
 /**
- * The most that is held at once, as far as it follows from a job: first the environment maps that are packed, while film
- * and scratch are not in use yet; at the end what a picture is finished in. Meshes and textures come part by part.
+ * The most that is held at once, as far as it follows from a job: first the environment maps that are packed, while
+ * film and scratch are not in use yet; at the end what a picture is finished in. Meshes and textures come part by part.
  * @param pixels of the picture
  */
 export function hostBytes({ lights, film, scratch }: MemoryBytes, pixels: number): number {
   return Math.max(pixels * FINISHING_BYTES, lights - film - scratch);
 }
-/** Floats a pixel while a film is mixed: all light, that of half its samples, what glows and what was scattered once. */
+/**
+ * Floats a pixel while a film is mixed: all light, that of half its samples, what glows and what was scattered once.
+ */
 const MIXING_FLOATS = 12;
 /**
  * What is held besides where several lightings come from one film. Of a part of a film each picture is a copy of what

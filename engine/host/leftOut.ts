@@ -74,8 +74,8 @@ export function leftOutReport(picture: Picture, names: readonly string[]): LeftO
 }
 
 /**
- * How bright an object is where rays of the whole scene met it, nits; no less than the picture's mean: what was met seldom
- * may be as bright as anything.
+ * How bright an object is where rays of the whole scene met it, nits; no less than the picture's mean: what was met
+ * seldom may be as bright as anything.
  * @param pictureNits mean luminance of the picture that the evidence is of
  */
 export function brightnessOf(e: Evidence, pictureNits: number): number {

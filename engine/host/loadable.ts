@@ -1,5 +1,5 @@
-// What is loaded into engine memory when something reaches it, and may be taken out again: a piece of a mesh, a level of a
-// texture.
+// What is loaded into engine memory when something reaches it, and may be taken out again: a piece of a mesh, a level
+// of a texture.
 export interface Loadable {
   readonly bytes: number;
   /** What it counts as, where bytes are told apart. */

@@ -1,6 +1,7 @@
-// Loads pieces of meshes and levels of textures into engine memory when rays have reached them, and takes others out where
-// there is no room. The kernel's side is kernel/loaded.ts: a thread whose rays reached something stands still until this has
-// loaded it. Threads may trace while something is loaded; they all stand still while something is taken out.
+// Loads pieces of meshes and levels of textures into engine memory when rays have reached them, and takes others out
+// where there is no room. The kernel's side is kernel/loaded.ts: a thread whose rays reached something stands still
+// until this has loaded it. Threads may trace while something is loaded; they all stand still while something is taken
+// out.
 import * as K from '../kernel/layout/index.ts';
 import { Extents } from './extents.ts';
 import type { Loadable } from './loadable.ts';
@@ -321,7 +322,10 @@ export class LoadedParts {
     for (let t = 0; t < this.threads; t++) stages += Atomics.load(this.words, this.thread(t, 'STAGES'));
     return stages;
   }
-  /** Fewer rays go together; then threads, which take out of memory what each other need, one by one; then fewer rays still. */
+  /**
+   * Fewer rays go together; then threads, which take out of memory what each other need, one by one; then fewer rays
+   * still.
+   */
   private takeFewerRays(stages: number): void {
     const rays = Atomics.load(this.words, this.job('GROUP'));
     if (rays > FEW_RAYS) this.groupOf(Math.max(FEW_RAYS, Math.floor(rays / 4)), stages);
@@ -378,7 +382,9 @@ export class LoadedParts {
   }
 }
 
-/** Some of them from the first on: few, and of little together, since each is held twice while it is put into memory. */
+/**
+ * Some of them from the first on: few, and of little together, since each is held twice while it is put into memory.
+ */
 function readTogether(parts: readonly Part[], from: number): Part[] {
   const some: Part[] = [];
   let bytes = 0;

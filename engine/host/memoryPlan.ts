@@ -189,7 +189,10 @@ export const ENERGY_BYTES = {
   stretched: 16 * 8 * 16 * 8 * 8 + 16 * 8 * 8,
   glass: 3 * 24 * 48 * 4,
 } as const;
-/** Bytes of a thread's denoiser scratch for a film so wide with so many layers beside the picture, as denoise.ts lays it out. */
+/**
+ * Bytes of a thread's denoiser scratch for a film so wide with so many layers beside the picture, as denoise.ts lays it
+ * out.
+ */
 export const denoiseScratchBytes = (widthPx: number, layers: number): number =>
   ((widthPx + 2 * K.DENOISE.BORDER + 7) & ~3) *
     4 *

@@ -1,5 +1,6 @@
-// Pieces of stored meshes. A mesh's trunk is in memory for good. Where a piece is out, the trunk's references to it are its
-// stub; where it is in, they are what the stub stands for. One aligned word is written at a time, after what it refers to.
+// Pieces of stored meshes. A mesh's trunk is in memory for good. Where a piece is out, the trunk's references to it are
+// its stub; where it is in, they are what the stub stands for. One aligned word is written at a time, after what it
+// refers to.
 import * as K from '../kernel/layout/index.ts';
 import type { Loadable } from './loadable.ts';
 import type { MeshPlace } from './memoryPlan.ts';

@@ -1,6 +1,6 @@
-// Pictures mixed from light that was kept apart: light adds up, so a picture in another lighting is the sum of its parts,
-// each as strong as it is there. A film that was mixed is as one that was traced in that lighting: its planes of light,
-// its light groups and its second moments too, so that it is denoised, judged and written as any other.
+// Pictures mixed from light that was kept apart: light adds up, so a picture in another lighting is the sum of its
+// parts, each as strong as it is there. A film that was mixed is as one that was traced in that lighting: its planes of
+// light, its light groups and its second moments too, so that it is denoised, judged and written as any other.
 import { filmGridOf } from './filmGrid.ts';
 import type { MemoryPlan } from './memoryPlan.ts';
 import type { LightParts, PlaneName, RenderSettings } from './scene.ts';
@@ -90,8 +90,8 @@ function rest(all: Float32Array, emission: Float32Array, direct: Float32Array): 
 }
 
 /**
- * Sums of squares that a film would have whose mean is as uncertain: the variance of the mean of n samples is a quarter of
- * the squared difference between the means of its halves.
+ * Sums of squares that a film would have whose mean is as uncertain: the variance of the mean of n samples is a quarter
+ * of the squared difference between the means of its halves.
  */
 function moments(all: Float32Array, first: Float32Array, v: Views, plan: MemoryPlan, settings: Mixed): Float32Array {
   const { widthPx, heightPx } = filmGridOf(settings);

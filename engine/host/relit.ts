@@ -1,5 +1,5 @@
-// One trace for several lightings: what is selected for a look that has all their sources, with every source as bright as
-// is best for all of them together, and what each lighting has of each part of that light.
+// One trace for several lightings: what is selected for a look that has all their sources, with every source as bright
+// as is best for all of them together, and what each lighting has of each part of that light.
 import {
   type PartedLight,
   type ResolvedState,
@@ -133,8 +133,8 @@ function powersOf(s: Selection): Map<string, number> {
   return out;
 }
 /**
- * A sun is as strong everywhere, so that its light is the least noisy: taken for stronger than it is, it is picked less.
- * Of 0.3 to 10 this gave the least error over all pictures, measured as bench -- relight does.
+ * A sun is as strong everywhere, so that its light is the least noisy: taken for stronger than it is, it is picked
+ * less. Of 0.3 to 10 this gave the least error over all pictures, measured as bench -- relight does.
  */
 const SUN_POWER = 3;
 /** Of something that glows, whose surface is not known here. */
@@ -145,8 +145,8 @@ function areaOf(l: EngineLight): number {
 }
 
 /**
- * How much brighter than the most that any lighting has of it each part is traced. Lights are picked by their strength: a
- * lamp that lights one picture alone would hardly be picked beside another picture's sun, so each is as strong as its
+ * How much brighter than the most that any lighting has of it each part is traced. Lights are picked by their strength:
+ * a lamp that lights one picture alone would hardly be picked beside another picture's sun, so each is as strong as its
  * largest share of the light of any picture. The sky is not picked, and what is constant stays as it is.
  */
 function scalesOf({ parts, most }: PartedLight, powers: ReadonlyMap<string, number>): number[] {

@@ -225,8 +225,8 @@ interface Lamp {
   readonly profile?: LampProfile;
 }
 /**
- * Shares of the greatest strength, row by row: PROFILE_ROWS from along `axis` to against it, each of PROFILE_COLUMNS about
- * it, from `across` on counter-clockwise as seen against the axis.
+ * Shares of the greatest strength, row by row: PROFILE_ROWS from along `axis` to against it, each of PROFILE_COLUMNS
+ * about it, from `across` on counter-clockwise as seen against the axis.
  */
 export interface LampProfile {
   readonly shares: Float32Array;
@@ -287,8 +287,8 @@ export interface EngineCamera {
 }
 
 /**
- * An object of which nothing is loaded. What passes through its box is added up: what the picture has lost with it is at
- * most known (docs/culling.md).
+ * An object of which nothing is loaded. What passes through its box is added up: what the picture has lost with it is
+ * at most known (docs/culling.md).
  */
 export interface LeftOut {
   /** Of its object. */
@@ -359,8 +359,8 @@ export interface RenderSettings {
    */
   readonly noise?: { readonly threshold: number; readonly floorNits: number };
   /**
-   * What mattered for the picture is counted. finer: 0…1, how wide a camera's rays will be in the picture that it is for,
-   * to those that are traced.
+   * What mattered for the picture is counted. finer: 0…1, how wide a camera's rays will be in the picture that it is
+   * for, to those that are traced.
    */
   readonly evidence?: { readonly finer: number };
   /** Paths that go through the stages together. The film does not depend on it; absent: as many as go fastest. */
@@ -420,7 +420,9 @@ function partPlanes({ denoise, noise }: RenderSettings, wanted: ReadonlySet<Plan
     ...(wanted.has('direct') || wanted.has('indirect') ? (['partsDirect'] as const) : []),
   ];
 }
-/** What of the place's light arrives at shadow catchers, what would if no things were there, and what things send there. */
+/**
+ * What of the place's light arrives at shadow catchers, what would if no things were there, and what things send there.
+ */
 const CAUGHT_LAYERS = 3;
 /** How many layers are denoised beside the picture. */
 export const layersBeside = (s: RenderSettings): number =>

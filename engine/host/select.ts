@@ -1,6 +1,6 @@
 // From a scene document and a resolved look to what the engine renders. In two steps: select() decides from the posed
-// document alone, so that a plan can count bytes before anything is loaded (displaced meshes apart, which are counted by
-// making them); attach() brings the geometry and pixels in.
+// document alone, so that a plan can count bytes before anything is loaded (displaced meshes apart, which are counted
+// by making them); attach() brings the geometry and pixels in.
 import type { NamedObjects } from '@variscen/core/cull';
 import type { ResolvedState } from '@variscen/core/looks';
 import type { Pose } from '@variscen/core/scene';

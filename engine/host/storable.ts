@@ -10,7 +10,9 @@ import { pieceBytes } from './storedMesh.ts';
 /** Smaller meshes take less than what is known of their pieces. */
 const LEAST_TRIANGLES = 64;
 
-/** What gives light is whole, since all paths look for its light; so is what is posed or displaced, which is made anew. */
+/**
+ * What gives light is whole, since all paths look for its light; so is what is posed or displaced, which is made anew.
+ */
 export function storable(s: Selection): (m: SelectedMesh, i: number) => boolean {
   const glows = s.materials.map(emits);
   const lights = new Set(s.instances.filter((o) => glows[o.material]).map((o) => o.mesh));
@@ -24,7 +26,8 @@ export function storable(s: Selection): (m: SelectedMesh, i: number) => boolean 
 }
 
 /**
- * Which textures need not be whole: all but those that are looked up in full, while rays are traced or lights are picked.
+ * Which textures need not be whole: all but those that are looked up in full, while rays are traced or lights are
+ * picked.
  */
 export function storableTextures(materials: readonly EngineMaterial[]): (texture: number) => boolean {
   const whole = new Set<number>();

@@ -143,7 +143,8 @@ export function closestAlone(
   ray: usize,
   base: usize,
 ): f32 {
-  if (inst != NONE) return meshClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base); // stands first: the compiler cannot inline walk while it inlines walk
+  // stands first: the compiler cannot inline walk while it inlines walk
+  if (inst != NONE) return meshClosest(ref, ox, oy, oz, dx, dy, dz, tMin, best, inst, h, ray, base);
   return walk(true, ref, ox, oy, oz, dx, dy, dz, tMin, best, mask, NONE, h, ray, base);
 }
 

@@ -24,8 +24,9 @@ export function widening(width: f32, angle: f32): u32 {
   return exponent(width) | (exponent(angle) << 8);
 }
 /**
- * In metres, where the ray goes through the box of the mesh that stops it: how wide a shadow's detail is there that is as
- * wide as the path where light is looked for, or as blurred as the light is large. Towards a near lamp both narrow down.
+ * In metres, where the ray goes through the box of the mesh that stops it: how wide a shadow's detail is there that is
+ * as wide as the path where light is looked for, or as blurred as the light is large. Towards a near lamp both narrow
+ * down.
  * @param kept of widening()
  */
 export function widthAtBlocker(kept: u32, ray: usize, inst: usize): f32 {

@@ -1,9 +1,8 @@
 // How a surface scatters: the layers of glTF's material model, from the top
-//   coat (GGX, index 1.5) over sheen (Charlie) over the base: GGX with what its single scattering loses | diffuse | glass, solid or thin.
-// Everything is reciprocal. A layer of albedo E weakens what is below it: diffuse lobes by (1 − E(i))(1 − E(o)) / (1 −
-// mean E), which returns exactly what the layer lets
-// through; GGX lobes by tables of factors (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 −
-// E(o), which never gains.
+//   coat (GGX, index 1.5) over sheen (Charlie) over the base: GGX with what its single scattering loses | diffuse |
+// glass, solid or thin. Everything is reciprocal. A layer of albedo E weakens what is below it: diffuse lobes by (1 −
+// E(i))(1 − E(o)) / (1 − mean E), which returns exactly what the layer lets through; GGX lobes by tables of factors
+// (energy.ts). What crosses glass is weakened by the lesser of 1 − E(i) and 1 − E(o), which never gains.
 //
 // Lobes come in two groups, told apart because an environment seen in reflections may differ from the one that lights:
 // spread by the cosine (diffuse, lost and found energy, sheen), and sharp (GGX, coat, glass). Glass so smooth that no

@@ -10,7 +10,8 @@ import * as NODE from './layout/node';
 import * as REF from './layout/reference';
 
 // Record (32 B): min xyz, id | max xyz, 0.  Child descriptor (96 B):
-//   0 bounds min | 16 bounds max | 32 centroid-sum min | 48 centroid-sum max | 64 start, end, area, state | 80 axis, bin, origin, factor
+//   0 bounds min | 16 bounds max | 32 centroid-sum min | 48 centroid-sum max | 64 start, end, area, state | 80 axis,
+// bin, origin, factor
 const NODE_COST: f32 = 0.7;
 const UNDECIDED: i32 = 0;
 const SPLIT: i32 = 1;

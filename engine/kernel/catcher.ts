@@ -1,8 +1,8 @@
-// Light of the place on shadow catchers. A catcher stands in for a thing of the place whose picture is there already, the
-// plate. The camera sees the plate instead, weakened by the share of the place's light that things take from the catcher,
-// and with the light that things send there. So two sums are kept: what of the place's light arrives, and what would if
-// nothing but catchers were there. Both are of the same samples in the same order: where nothing is in the way they are
-// the same to the bit, and their ratio is 1, without noise.
+// Light of the place on shadow catchers. A catcher stands in for a thing of the place whose picture is there already,
+// the plate. The camera sees the plate instead, weakened by the share of the place's light that things take from the
+// catcher, and with the light that things send there. So two sums are kept: what of the place's light arrives, and what
+// would if nothing but catchers were there. Both are of the same samples in the same order: where nothing is in the way
+// they are the same to the bit, and their ratio is 1, without noise.
 //
 // Light of the place is that of suns, lamps, panels and the sky, straight or by way of other catchers; light of things
 // that glow and light that things scatter is sent there by things.
@@ -33,8 +33,8 @@ import { capacity, hits, paths, placeInQueue, shades, shadowHits, shadowRays } f
 
 /**
  * Where a thing blocked light of the place, a catcher may do so, too: then that light would not be there without the
- * thing, and the catcher is said to have blocked it. rays and the hits of the scratch are free to use. Returns the number
- * of rays traced.
+ * thing, and the catcher is said to have blocked it. rays and the hits of the scratch are free to use. Returns the
+ * number of rays traced.
  */
 export function meetCatchersBeyond(job: usize, scratch: usize, rays: usize, together: i32, apart: i32): u32 {
   let waiting: i32 = 0;

@@ -10,8 +10,8 @@
 // block of floats,
 //   light r g b | variance r g b | normal x y z | albedo r g b | light r g b of each layer (rows of `stride`),
 // then distances, column sums, and sums of weighted light, weights, and weighted light of each layer: light groups, and
-// light on shadow catchers. They are averaged with the picture's weights; groups keep what the camera sees glow of theirs
-// as it is, so that they stay parts of the picture.
+// light on shadow catchers. They are averaged with the picture's weights; groups keep what the camera sees glow of
+// theirs as it is, so that they stay parts of the picture.
 import * as DENOISE from './layout/denoise';
 import * as JOB from './layout/job';
 import * as PLANE from './layout/plane';

@@ -1,5 +1,5 @@
-// Counts what mattered, per instance and kind of event. Each thread has counters of its own, behind its scratch; the host
-// adds them up. Off: the address is 0 and nothing is done.
+// Counts what mattered, per instance and kind of event. Each thread has counters of its own, behind its scratch; the
+// host adds them up. Off: the address is 0 and nothing is done.
 import * as EVIDENCE from './layout/evidence';
 import * as PATH from './layout/path';
 import * as TRAIL from './layout/trail';
@@ -34,7 +34,9 @@ export function placeTrails(at: usize): void {
   once(p, kind);
 }
 
-/** A ray from elsewhere than the camera met instance number index, or was stopped by it, and was so wide there, metres. */
+/**
+ * A ray from elsewhere than the camera met instance number index, or was stopped by it, and was so wide there, metres.
+ */
 export function countWidth(evidence: usize, index: u32, width: f32): void {
   const exponent = <i32>((reinterpret<u32>(width) >> 23) & 255) - 127;
   const place = min<i32>(max<i32>(exponent - EVIDENCE.NARROWEST, 0), EVIDENCE.WIDTH_COUNTS - 1);

@@ -1,10 +1,11 @@
 // Where to look for light that surfaces scatter: about lamps, since what stands near them is bright. A part of the
-// directions that a surface's cosine lobe would draw are drawn about the lamps instead, each as often as it is weighed for
-// light samples there; all are weighed by the density of both ways together, so that nothing but the noise changes.
+// directions that a surface's cosine lobe would draw are drawn about the lamps instead, each as often as it is weighed
+// for light samples there; all are weighed by the density of both ways together, so that nothing but the noise changes.
 // It depends on lights and the point alone, as light samples do.
 //
-// About a lamp directions of cosine m to it have the density e (2 + e) / (4 π (1 − m + e)²): narrow at its middle, with a
-// tail that reaches everywhere, since nobody knows how far from it things stand. Integrated and inverted in closed form.
+// About a lamp directions of cosine m to it have the density e (2 + e) / (4 π (1 − m + e)²): narrow at its middle, with
+// a tail that reaches everywhere, since nobody knows how far from it things stand. Integrated and inverted in closed
+// form.
 import * as JOB from './layout/job';
 import * as LIGHT from './layout/light';
 import * as SURFACE from './record';
@@ -36,7 +37,8 @@ let ofSuns: f32 = 0;
 let ofLamps: f32 = 0;
 
 /**
- * @param p a point where lights have been weighed (weighLights), to w @param all about how much light everything gives there
+ * @param p a point where lights have been weighed (weighLights), to w @param all about how much light everything gives
+ * there
  * @param lights of it what lights give, infinite where that is not known @param out four bytes of scratch
  */
 export function beginGuide(job: usize, p: v128, w: usize, lights: f32, all: f32, out: usize): void {

@@ -1,6 +1,6 @@
-// The wavefront path tracer: one wave is half a tile of pixels, or many tiles, times one sample; each bounce goes through
-// the stages trace → shade (which queues shadow rays and next rays) → trace shadows → add. No pixel has two paths in a
-// wave, and order of addition is path order: what is added to a pixel, and when, depends on nothing else.
+// The wavefront path tracer: one wave is half a tile of pixels, or many tiles, times one sample; each bounce goes
+// through the stages trace → shade (which queues shadow rays and next rays) → trace shadows → add. No pixel has two
+// paths in a wave, and order of addition is path order: what is added to a pixel, and when, depends on nothing else.
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
@@ -198,7 +198,9 @@ function wave(job: usize, scratch: usize, n: i32): u32 {
   return rays;
 }
 
-/** Rays of the camera are met together, all others one by one with many in flight. Returns how many of the n were met. */
+/**
+ * Rays of the camera are met together, all others one by one with many in flight. Returns how many of the n were met.
+ */
 function traceWave(job: usize, scratch: usize, rays: usize, met: usize, n: i32, areOfCamera: bool): i32 {
   const root = load<u32>(job, JOB.ROOT);
   const slots = scratch + SCRATCH.SLOTS;

@@ -1,13 +1,14 @@
 // What passes through what is left out is added up, a pixel: by it what leaving out has cost is at most known.
 //
-// A path that goes through an object which is left out would have met something else there: instead of all light that it
-// brings from then on it would have brought light from that object. And light that reaches a point through one would
+// A path that goes through an object which is left out would have met something else there: instead of all light that
+// it brings from then on it would have brought light from that object. And light that reaches a point through one would
 // perhaps not have arrived. So a pixel differs from that of the whole scene by no more than
 //   light that came through, in nits  +  throughput × how bright the object is,
 // the first measured here, of the second the throughput.
 //
-// Pixel (16 B): light in nits | throughput that met what may be as bright as the picture's mean | number + 1 of the object
-// that most of it went through, among those left out | by how much (majority vote of Boyer and Moore 1981, weighted)
+// Pixel (16 B): light in nits | throughput that met what may be as bright as the picture's mean | number + 1 of the
+// object that most of it went through, among those left out | by how much (majority vote of Boyer and Moore 1981,
+// weighted)
 import * as INST from './layout/instance';
 import * as JOB from './layout/job';
 import * as PATH from './layout/path';

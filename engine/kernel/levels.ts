@@ -1,7 +1,7 @@
-// Levels of textures that are not loaded before something looks at them. Where a surface looks up one that is not there,
-// its shading is given up, what all surfaces from there on will look up is asked for, and it is shaded again: no lookup that
-// counts ever sees a coarser level than the one that fits. Asking before every stage, missing or not, took a fifteenth of the
-// time.
+// Levels of textures that are not loaded before something looks at them. Where a surface looks up one that is not
+// there, its shading is given up, what all surfaces from there on will look up is asked for, and it is shaded again: no
+// lookup that counts ever sees a coarser level than the one that fits. Asking before every stage, missing or not, took
+// a fifteenth of the time.
 //
 // Always there is what is looked up in full while rays are traced or lights are picked: alpha, what glows, panes (the
 // host's storableTextures).

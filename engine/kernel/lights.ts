@@ -213,8 +213,8 @@ export function search(cdf: usize, n: i32, u: f32): i32 {
 
 /**
  * One light for point p with geometric normal n (0 where light from behind matters too), written to out; before
- * scattering and MIS. meets: rays that go on from here may meet suns and lamps. sum: of weighLights(). Returns false where
- * nothing arrives.
+ * scattering and MIS. meets: rays that go on from here may meet suns and lamps. sum: of weighLights(). Returns false
+ * where nothing arrives.
  */
 export function sampleLight(
   job: usize,

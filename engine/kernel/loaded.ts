@@ -1,5 +1,6 @@
-// What a stage has met is that of the whole scene: rays that reached a stub wait until it is loaded and go again, as often
-// as they reach others. Nothing has been shaded or added by then, so pictures do not depend on what was loaded when.
+// What a stage has met is that of the whole scene: rays that reached a stub wait until it is loaded and go again, as
+// often as they reach others. Nothing has been shaded or added by then, so pictures do not depend on what was loaded
+// when.
 //
 // Only where a thread stands still may anything be taken out of memory. Rays that met something which is gone go again,
 // too.
@@ -81,8 +82,8 @@ export function settleNearest(rays: usize, hits: usize, given: i32, areOfPaths: 
 /** Boxes are entered about there: tests of boxes round. */
 const CLEARLY: f32 = 1.0001;
 /**
- * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. Where what was
- * noted does not clearly lie there, they go again as far as that: what they pass depends on nothing else then.
+ * What rays pass that is left out was noted before all of it was known to lie in front of what they meet. Where what
+ * was noted does not clearly lie there, they go again as far as that: what they pass depends on nothing else then.
  */
 function findPassed(rays: usize, hits: usize, n: i32): void {
   let together: i32 = 0;

@@ -1,7 +1,7 @@
-// Solids, as glass and what is in it: which of them a path is in, where one ends at another, what they take of its light.
-// They may overlap, as a drink does with the glass that holds it: there the one of the highest priority is alone, and of
-// the same priority the one that was entered last. A surface within one that is there alone is not met (after Schmidt
-// and Budge, "Simple Nested Dielectrics in Ray Traced Images", Journal of Graphics Tools 7(2), 2002).
+// Solids, as glass and what is in it: which of them a path is in, where one ends at another, what they take of its
+// light. They may overlap, as a drink does with the glass that holds it: there the one of the highest priority is
+// alone, and of the same priority the one that was entered last. A surface within one that is there alone is not met
+// (after Schmidt and Budge, "Simple Nested Dielectrics in Ray Traced Images", Journal of Graphics Tools 7(2), 2002).
 import * as MAT from './layout/material';
 import * as PATH from './layout/path';
 import * as SURFACE from './record';
@@ -61,7 +61,10 @@ export function solidBefore(path: usize, mat: usize, front: bool): usize {
   return !there || priorityOf(mat) > priorityOf(there) ? mat : there;
 }
 
-/** A path that crosses the surface of a solid is in it from there on, or no longer. Of more than are known, the first is forgotten. */
+/**
+ * A path that crosses the surface of a solid is in it from there on, or no longer. Of more than are known, the first is
+ * forgotten.
+ */
 export function crossSolid(path: usize, mat: usize, front: bool): void {
   if (front) {
     for (let k = PATH.SOLIDS_KNOWN - 1; k > 0; k--) store<u32>(place(path, k), load<u32>(place(path, k - 1)));

@@ -1,6 +1,6 @@
-// Rays that reach what is not loaded are marked; a stage that has marked some stands still until the host has loaded it,
-// and they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be hidden
-// by it. What is left out for good is passed, and the ray says so (leftOut.ts).
+// Rays that reach what is not loaded are marked; a stage that has marked some stands still until the host has loaded
+// it, and they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be
+// hidden by it. What is left out for good is passed, and the ray says so (leftOut.ts).
 import * as HIT from './layout/hit';
 import * as INST from './layout/instance';
 import * as RAY from './layout/ray';
@@ -13,8 +13,8 @@ let passes: u32 = 0;
 let anyWants: bool = false;
 
 /**
- * A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the instance's.
- * Returns whether it need not look any further, since it goes again.
+ * A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the
+ * instance's. Returns whether it need not look any further, since it goes again.
  */
 export function reachedNearest(
   stub: usize,
@@ -63,7 +63,10 @@ function wait(ray: usize): void {
   marks++;
 }
 
-/** Of several that a ray passes the brightest counts, and of those the first in the scene. Returns whether this one does. */
+/**
+ * Of several that a ray passes the brightest counts, and of those the first in the scene. Returns whether this one
+ * does.
+ */
 function pass(ray: usize, inst: usize): bool {
   const marked = load<u32>(ray, RAY.MARKED);
   const before = marked >> RAY.PASSED;

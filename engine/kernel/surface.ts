@@ -99,7 +99,10 @@ function bent(
 @inline function determinant(a: v128, b: v128): f32 {
   return X(a) * Y(b) - X(b) * Y(a);
 }
-/** Square of a ray's width × texture area / world area. w1, w2: a triangle's edges in the world, uv1, uv2: of its texture. */
+/**
+ * Square of a ray's width × texture area / world area. w1, w2: a triangle's edges in the world, uv1, uv2: of its
+ * texture.
+ */
 // @ts-ignore
 @inline function areaSeen(width: f32, w1: v128, w2: v128, uv1: v128, uv2: v128): f32 {
   const normal = cross(w1, w2);
@@ -130,8 +133,8 @@ export function footprint(hit: usize, inst: usize, width: f32): f32 {
 /**
  * How far the smooth surface that a triangle's normals tell of stands above the triangle at a point, in the mesh's own
  * unit: of the planes across the normals at its corners, weighed as the point is (Hanika 2021, “Hacking the Shadow
- * Terminator”), as far as they stand above. Normals of a surface that is no bent one, as of leaves, raise it by a part of its
- * size at most.
+ * Terminator”), as far as they stand above. Normals of a surface that is no bent one, as of leaves, raise it by a part
+ * of its size at most.
  * @param n0 to n2: normals at the corners @param g of the triangle, of length 1 @param side −1 where its back was hit
  */
 function riseOf(n0: v128, n1: v128, n2: v128, e1: v128, e2: v128, u: f32, v: f32, g: v128, side: f32): f32 {
@@ -379,7 +382,8 @@ export function readSurface(job: usize, hit: usize, inst: usize, d: v128, width:
         c = k;
       }
     }
-    let t = add(scale(tangent, c), scale(bitangent, -s)); // counter-clockwise as seen with v upwards, which is −bitangent
+    // counter-clockwise as seen with v upwards, which is −bitangent
+    let t = add(scale(tangent, c), scale(bitangent, -s));
     t = sub(t, scale(n, dot(n, t)));
     if (dot(t, t) > 0) {
       t = normalize(t);

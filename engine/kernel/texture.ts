@@ -1,5 +1,5 @@
-// Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint, blended with
-// the next coarser one.
+// Texture lookups: RGBA texels of 8 or 16 bits, bilinear, from the mip level that fits the ray's footprint, blended
+// with the next coarser one.
 import * as GEOM from './layout/geometry';
 import * as JOB from './layout/job';
 import * as LEVEL from './layout/level';
@@ -60,8 +60,8 @@ function linear(c: f32): f32 {
   return max<i32>(0, min<i32>(fitting - load<i32>(use, TEX.LEFT_OUT), load<i32>(use, TEX.LEVELS) - 1));
 }
 /**
- * Share of the next coarser level: how far the footprint has grown from that at which the fitting level is first read to
- * that at which the next one is. The logarithm is taken as straight between powers of two, which it meets at both.
+ * Share of the next coarser level: how far the footprint has grown from that at which the fitting level is first read
+ * to that at which the next one is. The logarithm is taken as straight between powers of two, which it meets at both.
  */
 // @ts-ignore
 @inline export function coarserShare(use: usize, area: f32): f32 {

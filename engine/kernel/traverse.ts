@@ -6,8 +6,9 @@
 // any hit 1.09 times as fast, nearest hit 0.97 to 1.02 times.
 //
 // Ties and rounding. A result must not depend on the tree's shape, as culling changes the tree: equal distances go to
-// the lower instance, then by where on their triangles they are; boxes and stacked entries at exactly the best distance are still
-// visited; entry distances are lowered by more than rounding (boxes.ts). The integrator, slices and culling rely on it.
+// the lower instance, then by where on their triangles they are; boxes and stacked entries at exactly the best distance
+// are still visited; entry distances are lowered by more than rounding (boxes.ts). The integrator, slices and culling
+// rely on it.
 //
 // Slot: 0 origin x y z, 48 1/direction x y z (each in four lanes) | 96 direction, tMin | 112 best, reference, stack
 // pointer, hit address | 128 ray address, instance address

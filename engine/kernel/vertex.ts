@@ -1,5 +1,6 @@
 // One vertex of a path: what its ray met is shaded, light is looked for, and the path is scattered on.
-//   1 read the path and the surface   2 lamps that the ray met   3 the sky, or   4 what the surface shows   5 fog before it
+//   1 read the path and the surface   2 lamps that the ray met   3 the sky, or   4 what the surface shows   5 fog
+// before it
 //   6 light samples   7 scatter   8 roulette   9 the ray that goes on
 // The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex
 // after another.
@@ -51,7 +52,9 @@ const MEETS_LAMPS: f32 = 0.1;
 const NO_HIT: u32 = 0xffffffff;
 const NO_GROUP: u32 = 0xffffffff;
 const ONE: f32 = 1;
-/** Off only in a build that the benchmark of equal times makes: light samples of the sky and of lights at every vertex. */
+/**
+ * Off only in a build that the benchmark of equal times makes: light samples of the sky and of lights at every vertex.
+ */
 const ONE_SAMPLE: bool = true;
 /** Of the sky and of lights one is little that gives less than this share. */
 const LITTLE: f32 = 0.1;
@@ -434,8 +437,8 @@ function enterFog(): void {
 }
 
 /**
- * A sample of the lights and one of the environment, each with its shadow ray; of one of them alone where the other gives
- * little there: a night's sky is hardly worth a ray at every vertex.
+ * A sample of the lights and one of the environment, each with its shadow ray; of one of them alone where the other
+ * gives little there: a night's sky is hardly worth a ray at every vertex.
  */
 function sampleLights(): void {
   const r = random3(seed, sample, dim);
@@ -461,8 +464,8 @@ function sampleLights(): void {
     }
 }
 /**
- * How likely the environment is sampled, and lights, where lights give about so many lux. Both are where these say little:
- * where light from all sides matters; and on a catcher, which shows a share of their light.
+ * How likely the environment is sampled, and lights, where lights give about so many lux. Both are where these say
+ * little: where light from all sides matters; and on a catcher, which shows a share of their light.
  */
 // @ts-ignore
 @inline function chooseSampled(lights: f32): void {

@@ -15,8 +15,8 @@ export let shades: usize = 0;
 export let shadowHits: usize = 0;
 
 /**
- * Where the shadow ray is that was queued as the i-th of those that go together, or after all of them as one of those that
- * go apart: these stand at the end.
+ * Where the shadow ray is that was queued as the i-th of those that go together, or after all of them as one of those
+ * that go apart: these stand at the end.
  */
 // @ts-ignore
 @inline export function placeInQueue(i: i32, together: i32): usize {

@@ -1,5 +1,5 @@
-// Shadow catchers: a plate keeps its own light, but for what things take and send. Held against ordinary renders with and
-// without the things.
+// Shadow catchers: a plate keeps its own light, but for what things take and send. Held against ordinary renders with
+// and without the things.
 import { describe, expect, it } from 'vitest';
 import {
   type EngineCamera,

@@ -1,4 +1,5 @@
-// Directions that are drawn about lamps, and light samples of the sky or of lights alone: less noise, and no other light.
+// Directions that are drawn about lamps, and light samples of the sky or of lights alone: less noise, and no other
+// light.
 import { describe, expect, it } from 'vitest';
 import { type EngineLight, type EngineScene, MASK, type Picture } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';

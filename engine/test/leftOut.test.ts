@@ -168,7 +168,8 @@ const at = (x: number, y: number) => y * 64 + x;
 
 describe('what is said of it', () => {
   it('is a share of the light that is right where it can be computed', async () => {
-    // a cube of a metre over the middle of a field that is lit from everywhere: all light of the pixels over it is in doubt
+    // a cube of a metre over the middle of a field that is lit from everywhere: all light of the pixels over it is in
+    // doubt
     const { picture, doubt, said } = await shot(field([ball('Fair/Ball', [0, 0, 0])]));
     const mean = meanNits(picture);
     expect(picture.rgba[at(32, 32) * 4]).toBeCloseTo(5, 1);

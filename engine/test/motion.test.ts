@@ -41,7 +41,8 @@ describe('motion', () => {
     expect(await motionOf(plate(), downCamera(3, 1))).toEqual([0, 0]);
   });
   it('is the pixels to the right and down until the next frame: of an object', async () => {
-    const [x, y] = await motionOf(plate({ nextMatrix: translated(0.25, 0, 0.125) }), parallel); // 2 m are 64 pixels; +Z is down in the picture
+    // 2 m are 64 pixels; +Z is down in the picture
+    const [x, y] = await motionOf(plate({ nextMatrix: translated(0.25, 0, 0.125) }), parallel);
     expect([x, y].map((v) => Number(v.toFixed(4)))).toEqual([8, 4]);
   });
   it('of the camera, the other way', async () => {

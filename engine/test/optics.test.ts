@@ -92,7 +92,8 @@ describe('the lens', () => {
     // at twice the focus distance the cone is as wide as the lens again at 4 m: radius 0.1 × (8 − 4)/4 = 0.1 m there at
     // 8 m, seen as 0.1/8/0.5 × 50 px; a disc's spread is half its radius
     const radius = ((0.1 * (8 - 4)) / 4 / 8 / 0.5) * 50;
-    const expected = Math.sqrt((radius / 2) ** 2 + 1 / 6 + ((0.05 / 8 / 0.5) * 50) ** 2 / 3); // with the reconstruction filter's spread and the card's own
+    // with the reconstruction filter's spread and the card's own
+    const expected = Math.sqrt((radius / 2) ** 2 + 1 / 6 + ((0.05 / 8 / 0.5) * 50) ** 2 / 3);
     expect(blurred.spread / expected).toBeGreaterThan(0.93);
     expect(blurred.spread / expected).toBeLessThan(1.07);
   });
@@ -112,7 +113,8 @@ describe('the lens', () => {
       for (let y = 0; y < 50; y++) if (film[(y * 100 + x) * 4]! > 0) s++;
       return s;
     };
-    expect(column(square, 50)).toBeGreaterThan(1.5 * column(square, 50 + Math.round((column(square, 50) / 2) * 0.62))); // a square on its corner narrows towards its sides
+    // a square on its corner narrows towards its sides
+    expect(column(square, 50)).toBeGreaterThan(1.5 * column(square, 50 + Math.round((column(square, 50) / 2) * 0.62)));
   });
   it('near and far planes clip what the camera sees, and nothing else', async () => {
     const lid = scene({

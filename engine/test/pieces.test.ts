@@ -1,5 +1,5 @@
-// Meshes that are loaded when a ray reaches them: the picture is that of the whole scene, to the bit, however little of it
-// is in memory at a time.
+// Meshes that are loaded when a ray reaches them: the picture is that of the whole scene, to the bit, however little of
+// it is in memory at a time.
 import { createHash } from 'node:crypto';
 import { totalmem } from 'node:os';
 import fc from 'fast-check';

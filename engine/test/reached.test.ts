@@ -1,4 +1,5 @@
-// What the engine says that rays may have met: of all else nothing shows, whatever it is made of, or whether it is there.
+// What the engine says that rays may have met: of all else nothing shows, whatever it is made of, or whether it is
+// there.
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { type Engine, type EngineMesh, type EngineScene, MASK, type SceneMesh, readStoredHead } from '../host/index.ts';

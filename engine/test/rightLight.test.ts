@@ -1,5 +1,5 @@
-// Light where it was wrong once: inside tinted solids, of lamps that are cut out, in coats over clear glass, and where what
-// glows is not seen in reflections.
+// Light where it was wrong once: inside tinted solids, of lamps that are cut out, in coats over clear glass, and where
+// what glows is not seen in reflections.
 import { lookAt } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import { MASK, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh } from '../host/index.ts';

@@ -491,7 +491,8 @@ describe('a look, assembled', () => {
         },
         samples: 1,
       });
-      expect(engine.picture().planes.position![(32 * 64 + 32) * 3 + 1]).toBeCloseTo(0.25, 3); // down on the crate, far from the kettle
+      // down on the crate, far from the kettle
+      expect(engine.picture().planes.position![(32 * 64 + 32) * 3 + 1]).toBeCloseTo(0.25, 3);
     } finally {
       await engine.close();
     }

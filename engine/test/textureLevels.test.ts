@@ -1,4 +1,5 @@
-// Textures whose finer levels are loaded when something looks at them: the picture is that of the whole textures, to the bit.
+// Textures whose finer levels are loaded when something looks at them: the picture is that of the whole textures, to
+// the bit.
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {

@@ -97,7 +97,8 @@ describe.each([false, true])('the kernel (assertions %s)', (debug) => {
       const truth = nearest(positions, r, i);
       const hit = u[i * 8 + 3] !== 0xffffffff;
       if (hit) found++;
-      if (hit !== truth < Infinity || (hit && Math.abs(f[i * 8]! - truth) > 1e-3 * Math.max(1, truth))) apart++; // rays that graze an edge may round either way
+      // rays that graze an edge may round either way
+      if (hit !== truth < Infinity || (hit && Math.abs(f[i * 8]! - truth) > 1e-3 * Math.max(1, truth))) apart++;
       expect(any[i] === 1).toBe(hit);
     }
     expect(apart).toBeLessThanOrEqual(2);

@@ -140,7 +140,8 @@ describe('the word of it', () => {
     const id = await queue();
     await renderNext();
     await renderNext();
-    await f.running.db.query('UPDATE batch SET ended_at = now() WHERE id = $1', [id]); // it ended, and then the server did
+    // it ended, and then the server did
+    await f.running.db.query('UPDATE batch SET ended_at = now() WHERE id = $1', [id]);
     await f.running.context.queue.ends.sweep(); // it is being tried where nobody is when the address changes
     const back = await receiver();
     await f.ok('PUT', '/api/webhook', { url: back.url });

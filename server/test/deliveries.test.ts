@@ -1,5 +1,5 @@
-// Pictures are delivered as they were picked, with what tells what they are; sheets and tables are read by programs that
-// know nothing of Variscen.
+// Pictures are delivered as they were picked, with what tells what they are; sheets and tables are read by programs
+// that know nothing of Variscen.
 import { randomUUID } from 'node:crypto';
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';

@@ -142,8 +142,8 @@ export async function startFixture(more: Partial<Config> = {}, hasCluster = fals
  * A sheet on a floor under a lamp, and a crate far outside the frame; one camera, 48 × 27 pixels in the Sketch profile.
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
- * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame; alone: it is
- * in the frame, and there is nothing else. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame; alone: it is in the
+ * frame, and there is nothing else. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,
@@ -338,8 +338,8 @@ interface Imported {
 const imported = new WeakMap<Fixture, Map<string, Imported>>();
 
 /**
- * A project with the small scene, as an import makes it. A process that reads a scene takes most of a second: the second
- * project of a server with the same scene gets the rows that the import of the first one made.
+ * A project with the small scene, as an import makes it. A process that reads a scene takes most of a second: the
+ * second project of a server with the same scene gets the rows that the import of the first one made.
  */
 export async function projectWithScene(
   f: Fixture,

@@ -374,7 +374,8 @@ describe('any request', () => {
       await f.ok('POST', `/api/projects/${p.id}/undo`);
       now = await f.ok<Project>('GET', `/api/projects/${p.id}`);
     }
-    before = { ...before, history: (await f.ok<Project>('GET', `/api/projects/${p.id}`)).history }; // it could be done again
+    // it could be done again
+    before = { ...before, history: (await f.ok<Project>('GET', `/api/projects/${p.id}`)).history };
   });
 
   it.each<[string, string, RequestInit & { raw?: true }, number]>([

@@ -72,7 +72,8 @@ describe('a trace', () => {
     await renderTrace(f.node, l, f.machine, never);
     const [cell] = await board(p);
     expect(cell).toMatchObject({ status: 'current', render: { version: 1, samples: 12, widthPx: 48, heightPx: 27 } });
-    expect((await queue(p))[0]).toMatchObject({ state: 'done', renderId: cell!.render!.id }); // its picture, in the queue
+    // its picture, in the queue
+    expect((await queue(p))[0]).toMatchObject({ state: 'done', renderId: cell!.render!.id });
     const summary = (await f.ok<ProjectSummary[]>('GET', '/api/projects')).find((x) => x.id === p.id)!;
     expect(summary).toMatchObject({ renders: 1, coverRenderId: cell!.render!.id, cameras: 1, variants: 1 });
     expect(Date.parse(summary.changedAt)).toBeGreaterThanOrEqual(Date.parse(summary.createdAt));
@@ -218,7 +219,8 @@ describe('a trace', () => {
     await submit(p, 0);
     await renderTrace(f.node, await lease(), f.machine, never);
     const [cell] = await board(p);
-    expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes }); // taken is what was planned
+    // taken is what was planned
+    expect(cell!.render).toMatchObject({ droppedObjects: 1, plannedBytes: plan.traces[0].bytes });
   });
 
   it('of an animated scene shows the frame that its camera says, in the memory that was planned', async () => {

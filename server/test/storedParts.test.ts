@@ -1,4 +1,5 @@
-// Meshes and textures that a node loads part by part: the same picture, whatever is kept, however little memory there is.
+// Meshes and textures that a node loads part by part: the same picture, whatever is kept, however little memory there
+// is.
 import { open, readFile, readdir, rm, truncate, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Plan, Project, Queue, Render } from '@variscen/contract';

@@ -1,5 +1,5 @@
-// What people and evidence have named for a camera, as it is kept: found again by the hash of its bytes. A camera refers to
-// the plan, and to the hash of what it leaves out, by which pictures are told apart.
+// What people and evidence have named for a camera, as it is kept: found again by the hash of its bytes. A camera
+// refers to the plan, and to the hash of what it leaves out, by which pictures are told apart.
 
 import type { StandIn } from './standIns.ts';
 

@@ -1,4 +1,5 @@
-// What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several looks.
+// What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several
+// looks.
 import type { SceneDocument } from '../scene/index.ts';
 import { type PiecesEvidence, joinedPieces } from './pieces.ts';
 
@@ -20,8 +21,8 @@ export interface ObjectEvidence {
   /** How bright it is where it was met. */
   readonly nits: number;
   /**
-   * What detail of it is told apart by rays that do not come from the camera itself, and by its shadow, metres; null: by
-   * none.
+   * What detail of it is told apart by rays that do not come from the camera itself, and by its shadow, metres; null:
+   * by none.
    */
   readonly detailM: number | null;
 }
@@ -40,7 +41,8 @@ export interface CullEvidence {
   /** Paths of objects that were shown, and that no ray met. */
   readonly unmet: readonly string[];
   /**
-   * Of a sequence, paths of objects that come into the frame between the frames that were measured, and at none of them.
+   * Of a sequence, paths of objects that come into the frame between the frames that were measured, and at none of
+   * them.
    */
   readonly entering: readonly string[];
   readonly textures: readonly TextureEvidence[];
@@ -68,8 +70,8 @@ export function neededLevels(e: CullEvidence, size: Size): Map<string, number> {
   return new Map(e.textures.map(({ image, finest }) => [image, Math.max(0, finest - finer)]));
 }
 /**
- * At most so many bytes of a scene's textures are looked up in a picture of this size: each from the level that is needed
- * on. Of those of which nothing is known all of it counts.
+ * At most so many bytes of a scene's textures are looked up in a picture of this size: each from the level that is
+ * needed on. Of those of which nothing is known all of it counts.
  */
 export function textureBytesLookedUp(
   { textures }: Pick<SceneDocument, 'textures'>,

@@ -1,5 +1,5 @@
-// What a camera leaves out of the objects of a scene in a look: by its rules, and by what people or evidence have named.
-// Whatever gives light stays, then what is pinned.
+// What a camera leaves out of the objects of a scene in a look: by its rules, and by what people or evidence have
+// named. Whatever gives light stays, then what is pinned.
 import { type CameraSettings, type Matrix, type SceneDocument, determinant, placements } from '../scene/index.ts';
 import { type Box, boxOf } from './box.ts';
 import type { NamedObjects } from './cullPlan.ts';

@@ -9,9 +9,10 @@ export interface LetGoCandidate {
 }
 
 /**
- * Paths of what is let go, the first to go first: the least cost first, at equal cost the most memory, until all together
- * would cost more than the bar. A higher bar lets go of all that a lower one does. What was never met goes at any bar.
- * By cost alone, not for the memory: what is large and gives a little would stand before all that is small and gives less.
+ * Paths of what is let go, the first to go first: the least cost first, at equal cost the most memory, until all
+ * together would cost more than the bar. A higher bar lets go of all that a lower one does. What was never met goes at
+ * any bar. By cost alone, not for the memory: what is large and gives a little would stand before all that is small and
+ * gives less.
  * @param barShare of the picture's light, 0…1
  */
 export function letGo(candidates: readonly LetGoCandidate[], barShare: number): string[] {

@@ -1,5 +1,5 @@
-// Which of a scene's nodes a picture's rays may have met, or which of a mesh's pieces: a bit each, as base64 of bytes, the
-// lowest bit first. What is not among them no ray of the picture came near.
+// Which of a scene's nodes a picture's rays may have met, or which of a mesh's pieces: a bit each, as base64 of bytes,
+// the lowest bit first. What is not among them no ray of the picture came near.
 
 /** @param met numbers of nodes @param count of all of them */
 export function packMet(met: Iterable<number>, count: number): string {

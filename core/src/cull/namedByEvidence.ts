@@ -16,8 +16,8 @@ export interface CullAsked {
 }
 
 /**
- * What may be let go: whatever was shown and gives no light. What is pinned or left out by hand is decided; what comes into
- * the frame unmeasured stays.
+ * What may be let go: whatever was shown and gives no light. What is pinned or left out by hand is decided; what comes
+ * into the frame unmeasured stays.
  */
 export function candidatesOf(e: CullEvidence, document: SceneDocument, decided: ReadonlySet<string>): LetGoCandidate[] {
   const bytes = objectBytes(document);

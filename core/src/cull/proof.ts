@@ -1,5 +1,6 @@
 // A picture of the whole scene and one of what a camera leaves of it, at the same seeds, to be held against each other.
-// Packed as bytes: u32 length of a JSON text, the text, then from the next multiple of four the arrays one after another.
+// Packed as bytes: u32 length of a JSON text, the text, then from the next multiple of four the arrays one after
+// another.
 
 export interface ProofSide {
   readonly objects: number;
@@ -22,7 +23,10 @@ export interface ProofAbout {
   readonly culled: ProofSide;
   /** Pixels that differ in any bit. */
   readonly differingPixels: number;
-  /** Sum of all differences, each counted as a loss or gain, and of their sizes, to all light of the whole scene's picture. */
+  /**
+   * Sum of all differences, each counted as a loss or gain, and of their sizes, to all light of the whole scene's
+   * picture.
+   */
   readonly netShare: number;
   readonly absoluteShare: number;
   /** By how much noise alone lets the sum of all differences stray, one standard deviation, to the same. */

@@ -1,4 +1,5 @@
-// What is loaded of a scene, by what was measured, and how much longer a picture takes where there is no room for it all.
+// What is loaded of a scene, by what was measured, and how much longer a picture takes where there is no room for it
+// all.
 import type { SceneDocument } from '../scene/index.ts';
 import { type CullEvidence, finerThan, textureBytesLookedUp } from './evidence.ts';
 import { reachedMeshes } from './pieces.ts';
@@ -15,8 +16,8 @@ export interface PartsReached {
 /** Pictures are at most so many times doubled from what is measured. */
 const DOUBLINGS = 8;
 /**
- * A picture's rays, which are more, come to more pieces than those of the measurement: on the heavy demo to 1.6 times as
- * much at 1920 × 1080 with 8 samples (115 and 71 MB).
+ * A picture's rays, which are more, come to more pieces than those of the measurement: on the heavy demo to 1.6 times
+ * as much at 1920 × 1080 with 8 samples (115 and 71 MB).
  */
 const MORE_THAN_MEASURED = 2;
 
@@ -42,8 +43,8 @@ export function partsNeeded(
 }
 
 /**
- * Needed for room, and how many times as long a picture took (`bench -- cull`, town: with three quarters, half and a third
- * of what is met in memory).
+ * Needed for room, and how many times as long a picture took (`bench -- cull`, town: with three quarters, half and a
+ * third of what is met in memory).
  */
 const MEASURED_TIMES: readonly (readonly [needed: number, times: number])[] = [
   [1, 1],
@@ -51,7 +52,9 @@ const MEASURED_TIMES: readonly (readonly [needed: number, times: number])[] = [
   [2, 3.5],
   [3, 5.4],
 ];
-/** About how many times as long a picture takes, since what it needs is loaded in turns; 1 where there is room for it. */
+/**
+ * About how many times as long a picture takes, since what it needs is loaded in turns; 1 where there is room for it.
+ */
 export function slowerInTurns(neededBytes: number, roomBytes: number): number {
   const needed = neededBytes / Math.max(1, roomBytes);
   if (needed <= 1) return 1;

@@ -1,7 +1,7 @@
 // The sky of a clear or hazy day, and the light of its sun.
-// Sky: A. J. Preetham, P. Shirley, B. Smits, “A Practical Analytic Model for Daylight”, SIGGRAPH 1999, with the luminance
-// and chromaticity of that paper's appendix. Sun: its attenuation by air and haze, at the three wavelengths that stand for
-// red, green and blue here. Where the sun stands: suncalc.
+// Sky: A. J. Preetham, P. Shirley, B. Smits, “A Practical Analytic Model for Daylight”, SIGGRAPH 1999, with the
+// luminance and chromaticity of that paper's appendix. Sun: its attenuation by air and haze, at the three wavelengths
+// that stand for red, green and blue here. Where the sun stands: suncalc.
 // Directions: north is −Z, east +X; azimuths from north to east.
 import { getPosition } from 'suncalc';
 import { luminanceAt, rgbOfXyz } from '../image/index.ts';

@@ -1,4 +1,5 @@
-// A sky of three colours: overhead, at the horizon and below it; and such a sky as a picture of a real place suggests it.
+// A sky of three colours: overhead, at the horizon and below it; and such a sky as a picture of a real place suggests
+// it.
 import type { Rgb } from '../scene/vectors.ts';
 
 export interface GradientSky {

@@ -1,5 +1,5 @@
-// What one camera needs of a scene in a look, as a document of its own: the objects that it keeps, where the look places
-// them, in the shape that they have at this frame; the lights that are on, as the look has them; the camera.
+// What one camera needs of a scene in a look, as a document of its own: the objects that it keeps, where the look
+// places them, in the shape that they have at this frame; the lights that are on, as the look has them; the camera.
 import {
   type Matrix,
   type CameraSettings,

@@ -21,7 +21,9 @@ export const DISPLAY_SPACES: Readonly<Record<Display, DisplaySpace>> = {
 };
 
 type Codes = Float64Array | number[];
-/** Turns sRGB codes of a pixel (0 … 1) in place into those that show the same on the display. Absent: they are those. */
+/**
+ * Turns sRGB codes of a pixel (0 … 1) in place into those that show the same on the display. Absent: they are those.
+ */
 export function codesOn(display: Display): ((codes: Codes) => void) | undefined {
   const { primaries, curve } = DISPLAY_SPACES[display];
   if (display === 'srgb') return undefined;

@@ -26,7 +26,9 @@ export interface Grade {
   readonly lutStrength: number;
   /** What the lens does to light before it is graded (lens.ts). Tangent of the angle to a corner; 0: none. */
   readonly vignette: number;
-  /** Share of all light that is scattered, 0 … 1, and how far: standard deviation as a share of the picture's height. */
+  /**
+   * Share of all light that is scattered, 0 … 1, and how far: standard deviation as a share of the picture's height.
+   */
   readonly bloom: number;
   readonly bloomSize: number;
 }

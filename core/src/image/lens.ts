@@ -1,10 +1,10 @@
 // What a lens does to a picture's light before it is graded.
-// Bloom: (1 − b) L + b (G * L). A share b of all light is scattered around where it falls; none is lost. G is a Gaussian
-// whose standard deviation is a share of the picture's height. It is worked out on the picture made small enough for one
-// tile, so that a picture has the same bloom at every size at which it is looked at; beyond its edges the picture goes on
-// as at them.
-// Vignette: L / (1 + (v r)²)², the cos⁴ law of natural vignetting: r is the distance from the middle, 1 in the corners, v
-// the tangent of the angle at which light falls there.
+// Bloom: (1 − b) L + b (G * L). A share b of all light is scattered around where it falls; none is lost. G is a
+// Gaussian whose standard deviation is a share of the picture's height. It is worked out on the picture made small
+// enough for one tile, so that a picture has the same bloom at every size at which it is looked at; beyond its edges
+// the picture goes on as at them.
+// Vignette: L / (1 + (v r)²)², the cos⁴ law of natural vignetting: r is the distance from the middle, 1 in the corners,
+// v the tangent of the angle at which light falls there.
 import type { Grade } from './grade.ts';
 import { type PictureSize, levelsOf } from './pyramid/index.ts';
 
@@ -139,7 +139,10 @@ function glowAt({ widthPx, heightPx, light }: Glow, u: number, v: number, out: n
   }
 }
 
-/** Pixels as they come through the lens; the same ones where it does nothing to them. @param glow of the whole picture */
+/**
+ * Pixels as they come through the lens; the same ones where it does nothing to them.
+ * @param glow of the whole picture
+ */
 export function throughLens(pixels: LightPixels, place: Place, grade: LensGrade, glow: Glow | undefined): LightPixels {
   if (!hasLens(grade) || pixels.channels < 3) return pixels;
   const values = pixels.values.slice();

@@ -1,5 +1,6 @@
-// A picture with its light kept apart, to be looked at in other mixes of it. Packed as bytes: u32 length of a JSON text, the
-// text, then from the next multiple of four floats: r, g, b a pixel of what is in no group, of each group, and coverage.
+// A picture with its light kept apart, to be looked at in other mixes of it. Packed as bytes: u32 length of a JSON
+// text, the text, then from the next multiple of four floats: r, g, b a pixel of what is in no group, of each group,
+// and coverage.
 import type { Rgb } from '../scene/index.ts';
 
 export interface LightPictureAbout {

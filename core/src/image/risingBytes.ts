@@ -1,5 +1,5 @@
-// A function of a number that gives bytes and never falls, looked up: values whose neighbours on both sides have one byte
-// have it too. Only where bytes change is it worked out for each value.
+// A function of a number that gives bytes and never falls, looked up: values whose neighbours on both sides have one
+// byte have it too. Only where bytes change is it worked out for each value.
 
 /** Values of an octave that are looked up together: 1024 spans. */
 const SHIFT = 13;

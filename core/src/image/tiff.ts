@@ -1,5 +1,5 @@
-// A TIFF of floats: linear light, RGB of 32 bits, not packed. Format: TIFF 6.0, Adobe 1992, baseline with SampleFormat 3
-// (IEEE floating point). One strip; little-endian.
+// A TIFF of floats: linear light, RGB of 32 bits, not packed. Format: TIFF 6.0, Adobe 1992, baseline with SampleFormat
+// 3 (IEEE floating point). One strip; little-endian.
 const ASCII = 2;
 const SHORT = 3;
 const LONG = 4;

@@ -192,7 +192,9 @@ function check(fileName: string, json: GltfJson, resources: Record<string, Uint8
   return { kind: 'gltf', json, resources: resources as Record<string, Uint8Array<ArrayBuffer>>, faults };
 }
 
-/** The path within the scene's folder that a relative reference names (RFC 3986, 5.2.4); undefined: it leads out of it. */
+/**
+ * The path within the scene's folder that a relative reference names (RFC 3986, 5.2.4); undefined: it leads out of it.
+ */
 function pathOf(uri: string): string | undefined {
   const decoded = decode(uri);
   if (/^[a-z][a-z0-9+.-]*:/i.test(uri) || /^[/\\]/.test(decoded)) return undefined;

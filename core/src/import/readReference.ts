@@ -101,7 +101,9 @@ const TRIPLES = [
   { letters: ['X', 'Y', 'Z'], isColour: false },
   { letters: ['x', 'y', 'z'], isColour: false },
 ];
-/** The file's colours, with coverage where there is one; else its first layer of three channels; else its first channel. */
+/**
+ * The file's colours, with coverage where there is one; else its first layer of three channels; else its first channel.
+ */
 function pictureLayer(channels: readonly string[]): { layer: string; channels: string[]; isColour: boolean } {
   if (hasColours(channels))
     return { layer: '', channels: ['R', 'G', 'B', 'A'].filter((c) => channels.includes(c)), isColour: true };

@@ -1,13 +1,15 @@
-// Lights that looks add to a scene. Such a light has a path of its own, “+spot/Key”: its type and what a person calls it.
-// Everything else of it is values of looks, against what a light of its type is when it is new; it stands only where a
-// layer says that it does (“light.added”), so that an option brings its own lights.
+// Lights that looks add to a scene. Such a light has a path of its own, “+spot/Key”: its type and what a person calls
+// it. Everything else of it is values of looks, against what a light of its type is when it is new; it stands only
+// where a layer says that it does (“light.added”), so that an option brings its own lights.
 import { IDENTITY, type SceneDocument, type SceneNode } from '../scene/index.ts';
 import { newLight } from './newLights.ts';
 import type { SceneIndex } from './property.ts';
 import type { Change, ResolvedState } from './resolve.ts';
 import { ADDED, isAddedPath, lightTarget, parseAdded, parseTarget } from './targets.ts';
 
-/** Paths of all that some layer says stands, sorted: the order of lights in a scene, whatever order they were made in. */
+/**
+ * Paths of all that some layer says stands, sorted: the order of lights in a scene, whatever order they were made in.
+ */
 export function addedPaths(changes: Iterable<Change>): string[] {
   const paths = new Set<string>();
   for (const { target, property, value } of changes) {
@@ -23,8 +25,8 @@ export const stands = (state: ResolvedState, path: string): boolean =>
   !isAddedPath(path) || state.get(lightTarget(path), ADDED) === true;
 
 /**
- * The document with lights after its own nodes, each at the world's origin, looking along −Z. Paths that it has are left
- * as they are.
+ * The document with lights after its own nodes, each at the world's origin, looking along −Z. Paths that it has are
+ * left as they are.
  */
 export function withLights(document: SceneDocument, paths: readonly string[]): SceneDocument {
   const has = new Set<string>();

@@ -1,6 +1,6 @@
-// Light adds up: looks that differ only in how bright and of what colour their sources are, or in which are on, are sums
-// of the same light. One trace serves all of them (docs/lighting.md). Here it is told which looks those are, and what the
-// trace is made from: all of their sources.
+// Light adds up: looks that differ only in how bright and of what colour their sources are, or in which are on, are
+// sums of the same light. One trace serves all of them (docs/lighting.md). Here it is told which looks those are, and
+// what the trace is made from: all of their sources.
 import { isPanel } from '../scene/index.ts';
 import { hashOf, isGrade } from './fingerprint.ts';
 import type { Inputs } from './fingerprint.ts';
@@ -82,8 +82,8 @@ export function lightShare(scene: SceneIndex, values: Values): LightShare {
     if (isOn && own.get('light.seenByCamera') === true && isPanelOf(scene, target))
       solid.push(`${target} ${shapeOf(own)}`);
   }
-  // copies are as their originals, whose lights they have, and a catcher's shadow does not come apart by lights: looks with
-  // some share with what is the same but for the grade
+  // copies are as their originals, whose lights they have, and a catcher's shadow does not come apart by lights: looks
+  // with some share with what is the same but for the grade
   const hasCopies = values.some(([target, property]) => target.includes('#') || property === 'object.copyLayout');
   if (hasCopies || catchesShadow(values))
     return { rest: hashOf(values.filter(([, property]) => !isGrade(property))), sources: new Map() };

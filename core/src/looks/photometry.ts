@@ -1,6 +1,6 @@
-// The shape of a lamp's light, as its maker measured it: an IES file (ANSI/IES LM-63, type C photometry), kept as a value
-// of a look by itself, so that it travels with it. A table of 2° from straight ahead to straight back and of 45° about,
-// each a byte: the square root of the share of the greatest strength.
+// The shape of a lamp's light, as its maker measured it: an IES file (ANSI/IES LM-63, type C photometry), kept as a
+// value of a look by itself, so that it travels with it. A table of 2° from straight ahead to straight back and of 45°
+// about, each a byte: the square root of the share of the greatest strength.
 
 /** Rows from straight ahead (0°) to straight back (180°), and columns about. */
 export const PROFILE_ROWS = 91;

@@ -1,6 +1,6 @@
-// Whether what was changed since a picture was rendered can show in it, by what its rays met. What they never came near may
-// be hidden or wear something else: no ray would have gone another way. What moves, is shown again, or gives light could
-// come into their way or change light anywhere, so it counts whatever was met. Where in doubt a change counts.
+// Whether what was changed since a picture was rendered can show in it, by what its rays met. What they never came near
+// may be hidden or wear something else: no ray would have gone another way. What moves, is shown again, or gives light
+// could come into their way or change light anywhere, so it counts whatever was met. Where in doubt a change counts.
 import type { SceneIndex, Value } from './property.ts';
 import { type Inputs, type ValueChange, cameraText, changedValues } from './fingerprint.ts';
 import type { ResolvedState } from './resolve.ts';

@@ -10,7 +10,9 @@ export interface ValueInForce {
   readonly value: Value;
 }
 
-/** Of an object that is hidden: where it stands moves what comes apart beside it, so that its place goes on counting. */
+/**
+ * Of an object that is hidden: where it stands moves what comes apart beside it, so that its place goes on counting.
+ */
 const UNSEEN_OF_HIDDEN: ReadonlySet<string> = new Set([
   'object.material',
   'object.drawn',

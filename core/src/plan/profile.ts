@@ -44,7 +44,10 @@ export interface ProfileSettings {
   readonly files: ProfileFiles;
   /** Of file names; null: the project's. */
   readonly nameTemplate: string | null;
-  /** Where its files go: below the output folder, or from “/” on, below a folder that is allowed; null: the output folder. */
+  /**
+   * Where its files go: below the output folder, or from “/” on, below a folder that is allowed; null: the output
+   * folder.
+   */
   readonly outputFolder: string | null;
 }
 export const AOVS = [

@@ -10,7 +10,9 @@ export interface ProfileFiles {
   /** Quality, 1 … 100; null: none. */
   readonly jpeg: number | null;
   readonly webp: number | null;
-  /** PNG, TIFF of 16 bits, JPEG and WebP with the look's grade; without, linear light is only encoded for the screen. */
+  /**
+   * PNG, TIFF of 16 bits, JPEG and WebP with the look's grade; without, linear light is only encoded for the screen.
+   */
   readonly graded: boolean;
 }
 export interface ExrFile {

@@ -1,5 +1,5 @@
-// In what two pictures differ, pixel by pixel: in their light, in what a screen shows, or as an eye sees it by CIEDE2000
-// (CIE 142-2001, by the culori package; D65, 1 is about what is just noticed).
+// In what two pictures differ, pixel by pixel: in their light, in what a screen shows, or as an eye sees it by
+// CIEDE2000 (CIE 142-2001, by the culori package; D65, 1 is about what is just noticed).
 import { gradingOf, luminanceAt } from '../image/index.ts';
 import { convertRgbToXyz65, convertXyz65ToLab65, differenceCiede2000 } from 'culori/fn';
 import type { LayerPixels, Showing } from './show.ts';

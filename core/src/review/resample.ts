@@ -1,7 +1,10 @@
 // A part of a picture at another number of pixels, for holding pictures of several sizes against each other.
 import type { LayerPixels } from './show.ts';
 
-/** Between the middles of pixels, in a straight line; beyond the edge, as the edge. @param scale pixels of it a pixel */
+/**
+ * Between the middles of pixels, in a straight line; beyond the edge, as the edge.
+ * @param scale pixels of it a pixel
+ */
 export function resampled(
   of: LayerPixels,
   { left, top, widthPx, heightPx }: { left: number; top: number; widthPx: number; heightPx: number },

@@ -1,5 +1,5 @@
-// Starting rigs: where their lights stand about a subject, how large and how strong they are, and under which sky. All of
-// a size with the subject and turned to the camera; what is made of one are ordinary lights and sky values.
+// Starting rigs: where their lights stand about a subject, how large and how strong they are, and under which sky. All
+// of a size with the subject and turned to the camera; what is made of one are ordinary lights and sky values.
 import type { EnvironmentKind } from '../environment/index.ts';
 import type { Rgb } from '../scene/index.ts';
 

@@ -54,7 +54,8 @@ describe('keys', () => {
     expect(sampleChannel(channel('cubic', 'weights', 2, 1), data, 1)[0]).toBeCloseTo(0.5, 6);
   });
   it('turn the shorter way', () => {
-    const data = new Float32Array([0, 1, 0, 0, 0, 1, 0, -HALF, 0, -HALF]); // a quarter about Y, written with the other sign
+    // a quarter about Y, written with the other sign
+    const data = new Float32Array([0, 1, 0, 0, 0, 1, 0, -HALF, 0, -HALF]);
     const [, y, , w] = sampleChannel(channel('linear', 'rotation', 2, 4), data, 0.5);
     expect([Math.abs(y!), Math.abs(w!)].map((x) => Number(x.toFixed(5)))).toEqual([0.38268, 0.92388]);
   });

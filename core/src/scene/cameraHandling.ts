@@ -13,7 +13,9 @@ export interface CameraHandling {
   readonly aspectLocked: boolean;
   readonly notes: string;
   readonly guides: readonly Guide[];
-  /** Frames of an animated scene that this camera renders, each a picture; null: one, at the frame that it stands at. */
+  /**
+   * Frames of an animated scene that this camera renders, each a picture; null: one, at the frame that it stands at.
+   */
   readonly frames: readonly FrameRange[] | null;
   /** A picture over or behind the view to match against, by content hash. */
   readonly plate: {

@@ -155,7 +155,8 @@ export function deformGeometry(
       const [x, y, z] = [positions[q]!, positions[q + 1]!, positions[q + 2]!];
       for (let r = 0; r < 3; r++) positions[q + r] = m[r]! * x + m[4 + r]! * y + m[8 + r]! * z + m[12 + r]!;
       if (!normals) continue;
-      const [a, b, c] = [normals[q]!, normals[q + 1]!, normals[q + 2]!]; // by the cofactors, which keep normals upright where joints scale
+      // by the cofactors, which keep normals upright where joints scale
+      const [a, b, c] = [normals[q]!, normals[q + 1]!, normals[q + 2]!];
       for (let r = 0; r < 3; r++) {
         const p = (r + 1) % 3;
         const s = (r + 2) % 3;

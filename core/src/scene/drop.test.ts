@@ -37,9 +37,11 @@ const KEEL: Solid = {
 describe('dropping a thing', () => {
   it('ends where it touches, whatever touches first: a face, a corner, or two edges', () => {
     expect(dropHeight(box([0, 3, 0], [0.5, 0.5, 0.5]), [box([0, 0, 0], [5, 1, 5])])).toBeCloseTo(1.5, 9);
-    expect(dropHeight(box([3, 5, 3], [1, 1, 1]), [box([3, 0, 3], [0.1, 2, 0.1], 0.4)])).toBeCloseTo(2, 9); // a pole under its middle
+    // a pole under its middle
+    expect(dropHeight(box([3, 5, 3], [1, 1, 1]), [box([3, 0, 3], [0.1, 2, 0.1], 0.4)])).toBeCloseTo(2, 9);
     expect(dropHeight(KEEL, [TENT])).toBeCloseTo(2, 9); // ridge on ridge
-    expect(dropHeight(box([0.5, 3, 0], [0.25, 0.5, 0.25]), [TENT])).toBeCloseTo(2.5 - 0.75, 9); // its lower edge on the slope
+    // its lower edge on the slope
+    expect(dropHeight(box([0.5, 3, 0], [0.25, 0.5, 0.25]), [TENT])).toBeCloseTo(2.5 - 0.75, 9);
   });
   it('never sinks in: after it, it touches and goes no further', () => {
     const small = fc.double({ min: -0.8, max: 0.8, noNaN: true });

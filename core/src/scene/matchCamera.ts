@@ -1,6 +1,7 @@
-// A camera found from a picture of a real place: from lines drawn along two directions that stand at right angles there,
-// whose vanishing points say where the camera looks and by how wide a lens (Caprile and Torre, 1990); from a point of the
-// ground, and a height or a length, where it stands. World: metres, right-handed, Y up; a camera looks along its −Z.
+// A camera found from a picture of a real place: from lines drawn along two directions that stand at right angles
+// there, whose vanishing points say where the camera looks and by how wide a lens (Caprile and Torre, 1990); from a
+// point of the ground, and a height or a length, where it stands. World: metres, right-handed, Y up; a camera looks
+// along its −Z.
 import { CAMERA_LIMITS } from './cameraLimits.ts';
 import { halfHeightOf } from './cameraSettings.ts';
 import type { CameraSettings } from './cameraShape.ts';
@@ -135,7 +136,9 @@ function vanishing(lines: readonly [FrameLine, FrameLine], which: string, place:
   return { kind: 'direction', along: [mean[0] / length, mean[1] / length] };
 }
 
-/** Distance of the picture plane in half heights: what two directions at right angles say; undefined where they do not. */
+/**
+ * Distance of the picture plane in half heights: what two directions at right angles say; undefined where they do not.
+ */
 function focalOf(a: Vanishing, b: Vanishing): number | undefined {
   if (a.kind === 'direction' || b.kind === 'direction') return undefined;
   const square = -(a.at[0] * b.at[0] + a.at[1] * b.at[1]);

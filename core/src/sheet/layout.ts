@@ -1,5 +1,5 @@
-// Where pictures and words stand on the pages of a contact sheet. All lengths in points of 1/72 inch, from a page's left and
-// top.
+// Where pictures and words stand on the pages of a contact sheet. All lengths in points of 1/72 inch, from a page's
+// left and top.
 
 export type SheetBackground = 'white' | 'grey' | 'black';
 export interface SheetPicture {

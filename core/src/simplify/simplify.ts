@@ -1,5 +1,5 @@
-// A mesh with fewer triangles that is off by about a given distance at most, as the simplifier reckons it: by the planes of
-// the triangles that go.
+// A mesh with fewer triangles that is off by about a given distance at most, as the simplifier reckons it: by the
+// planes of the triangles that go.
 import { MeshoptSimplifier } from 'meshoptimizer';
 import type { Geometry } from '../scene/index.ts';
 
@@ -9,8 +9,8 @@ const LEAST_AREA = 0.95;
 const HALVINGS = 8;
 
 /**
- * Corners are some of the mesh's own, with their normals, texture coordinates and colours. The same mesh always gives the
- * same one.
+ * Corners are some of the mesh's own, with their normals, texture coordinates and colours. The same mesh always gives
+ * the same one.
  * @param toleranceM > 0, in the mesh's own metres
  * @returns the mesh itself where nothing of it can go
  */

@@ -13,8 +13,8 @@ export const KINDS = 6;
 export const BROUGHT = 48; // f64
 export const COUNTS = 56;
 /**
- * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did: one
- * count for each power of two, from 2^NARROWEST m on.
+ * How often rays from elsewhere than the camera that met it, or whose light it stopped, were so wide where they did:
+ * one count for each power of two, from 2^NARROWEST m on.
  */
 export const WIDTHS = 104;
 export const WIDTH_COUNTS = 24;

@@ -1,5 +1,5 @@
-// Geometry of a mesh primitive (32 B): addresses, 0 where the mesh has no such attribute. A mesh that is loaded in pieces
-// has one for each, one after another.
+// Geometry of a mesh primitive (32 B): addresses, 0 where the mesh has no such attribute. A mesh that is loaded in
+// pieces has one for each, one after another.
 export const BYTES = 32;
 export const NORMALS = 0; // f32 × 3 a vertex
 export const UV0 = 4; // f32 × 2 a vertex

@@ -1,5 +1,6 @@
 // Path (128 B): throughput, pdf of the last direction (0: cannot be sampled by light picking) | radiance, seed |
-//   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray spread |
+//   normal at the last vertex (0: none), pixel | sample, bounce, flags, covered | guide's throughput, ray width | ray
+// spread |
 //   where it was scattered last, panes left out, and metres from there to the ray's origin | the solids that it is in
 export const BYTES = 128;
 export const PDF = 12;
@@ -20,7 +21,7 @@ export const STEPS = 88; // u32: how many steps of its trail are written (trail.
 export const OF_SKY = 92;
 export const FROM = 96;
 export const TRAVELLED = 108;
-export const SOLIDS = 112; // u32 addresses of the materials of the solids that it is in, the one entered last first; 0: none
+export const SOLIDS = 112; // u32 addresses of materials of the solids that it is in, last entered first; 0: none
 export const SOLIDS_KNOWN = 3;
 export const OF_LIGHTS = 124; // see OF_SKY
 export const KIND = 7; // flags: how the path was scattered last

@@ -6,8 +6,8 @@ export const TMAX = 28;
 export const MASK = 32;
 export const PATH = 36;
 export const SEED = 40; // u32: by it the alpha of what the ray meets is decided
-// u32: bit 0, it reached what is not loaded; above it the number + 1 of the instance that is left out and that it passed,
-// of several the brightest
+// u32: bit 0, it reached what is not loaded; above it the number + 1 of the instance that is left out and that it
+// passed, of several the brightest
 export const MARKED = 44;
 export const WAITS = 1;
 export const PASSED = 1; // shift

@@ -2,8 +2,8 @@ import * as HIT from './hit.ts';
 import * as LIGHT from './light.ts';
 import * as RAY from './ray.ts';
 
-// Per-thread scratch: ray slots, the surface record, weights of lights, what the thread says of itself; then the space of
-// a wave (wave.ts), then evidence
+// Per-thread scratch: ray slots, the surface record, weights of lights, what the thread says of itself; then the space
+// of a wave (wave.ts), then evidence
 export const SLOTS = 0;
 export const SURFACE = SLOTS + RAY.SLOT_BYTES * (RAY.IN_FLIGHT + 1);
 export const SURFACE_BYTES = 768;

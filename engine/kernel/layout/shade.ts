@@ -1,5 +1,5 @@
-// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings, how wide
-// its ray is (blockers.ts); two a path and bounce at most
+// Shadow candidate (32 B): contribution rgb, path index | light group, light's instance (NONE: none), scatterings, how
+// wide its ray is (blockers.ts); two a path and bounce at most
 export const BYTES = 32;
 export const PATH = 12;
 export const GROUP = 16;

@@ -1,6 +1,7 @@
 // Use of a texture (64 B): its levels and how texture coordinates reach them
 export const BYTES = 64;
-// u32 address of its levels that are kept, see level.ts; each is half as large as the one before, rounded down, at least 1
+// u32 address of its levels that are kept, see level.ts; each is half as large as the one before, rounded down, at
+// least 1
 export const TABLE = 0;
 export const WIDTH = 4; // of the finest level kept
 export const HEIGHT = 8;

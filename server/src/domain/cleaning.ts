@@ -1,6 +1,6 @@
-// Cleaning up: files of older pictures are put aside, on the disk that they lie on, and are gone after a week. The small
-// picture and all that is known of it stay. What is approved never goes, what was delivered on wish, nor a file that a
-// picture that stays needs.
+// Cleaning up: files of older pictures are put aside, on the disk that they lie on, and are gone after a week. The
+// small picture and all that is known of it stay. What is approved never goes, what was delivered on wish, nor a file
+// that a picture that stays needs.
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';

@@ -1,5 +1,5 @@
-// What cells need of their scene, measured once and kept until something changes that it depends on; and what cameras leave
-// out by it.
+// What cells need of their scene, measured once and kept until something changes that it depends on; and what cameras
+// leave out by it.
 import { randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -235,7 +235,9 @@ export class CullService {
     return { measured: found.filter((x) => x.isKnown), unmeasured: found.filter((x) => !x.isKnown) };
   }
 
-  /** Of each look what whole renders of it may have met: of which nothing was left out, and nothing has changed since. */
+  /**
+   * Of each look what whole renders of it may have met: of which nothing was left out, and nothing has changed since.
+   */
   private async metWhole(
     p: Project,
     cameraId: string,

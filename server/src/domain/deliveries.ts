@@ -1,5 +1,5 @@
-// Deliveries: pictures that were picked, written into a folder or a zip by a task of their own, with a manifest. What is
-// out of date or rejected is refused until somebody accepts it.
+// Deliveries: pictures that were picked, written into a folder or a zip by a task of their own, with a manifest. What
+// is out of date or rejected is refused until somebody accepts it.
 import { randomUUID } from 'node:crypto';
 
 import { rm } from 'node:fs/promises';

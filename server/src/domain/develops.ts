@@ -1,5 +1,5 @@
-// Pictures that differ from what is rendered in their grade alone are made from the stored light: as a new version, by a
-// task of its own at the lowest priority, with nothing traced.
+// Pictures that differ from what is rendered in their grade alone are made from the stored light: as a new version, by
+// a task of its own at the lowest priority, with nothing traced.
 import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';

@@ -1,4 +1,5 @@
-// What a camera may leave out or simplify so that its pictures fit in the budget: tried from what changes them least on.
+// What a camera may leave out or simplify so that its pictures fit in the budget: tried from what changes them least
+// on.
 import { AppError, type Fit, type FitAnswer, type FitRequest } from '@variscen/contract';
 import type { CullAsked } from '@variscen/core/cull';
 import { type ProfileException, frameSize, profileFor } from '@variscen/core/plan';

@@ -44,8 +44,8 @@ export class History {
   ) {}
 
   /**
-   * Runs an edit in one transaction, as one step. Edits of a project come after each other. An edit that changes nothing
-   * leaves no step; one that does ends what could be done again.
+   * Runs an edit in one transaction, as one step. Edits of a project come after each other. An edit that changes
+   * nothing leaves no step; one that does ends what could be done again.
    * @param drawn such an edit comes many times in a second, as when a slider is drawn: it joins the one before it.
    */
   async record(

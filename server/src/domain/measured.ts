@@ -27,7 +27,8 @@ export function lastTraces(db: DataSource): Promise<DoneTrace[]> {
 
 /**
  * What a node's process takes that follows from no job: the most by which the measured peak of one of the last traces
- * was over what is known of it beforehand. Before the first trace, what a node took when it said hello; null where none did.
+ * was over what is known of it beforehand. Before the first trace, what a node took when it said hello; null where none
+ * did.
  */
 export function restBytes(done: readonly DoneTrace[], atHello: number | null): number | null {
   const measured = done.slice(0, COUNTED).map(restOf);

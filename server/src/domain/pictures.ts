@@ -1,4 +1,5 @@
-// Finished pictures to look at: which layers they have, and their tiles, which are made when somebody asks for them first.
+// Finished pictures to look at: which layers they have, and their tiles, which are made when somebody asks for them
+// first.
 import { mkdir, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError } from '@variscen/contract';

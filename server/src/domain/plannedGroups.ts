@@ -1,5 +1,5 @@
-// Cells of a plan put together by the traces that serve them: those that differ in grade alone, and those that differ in
-// light.
+// Cells of a plan put together by the traces that serve them: those that differ in grade alone, and those that differ
+// in light.
 import type { Project } from '@variscen/contract';
 import type { Inputs } from '@variscen/core/looks';
 import { type Aov, type Profile, type TraceGroup, frameSize, shareTraces } from '@variscen/core/plan';

@@ -318,7 +318,9 @@ const shortOfSpace = (files: number, film: number, free: number): string =>
 const shownFiles = (profile: Profile, first: boolean) =>
   filesOfCell(profile, first).filter((f) => f.kind !== 'thumbnail');
 
-/** Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself. */
+/**
+ * Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself.
+ */
 function hashOf(
   profile: Profile,
   traces: Plan['traces'],

@@ -89,7 +89,9 @@ const meanOf = (costs: readonly RenderCost[]): number | null =>
 export const isUnsure = (expected: Expected | null): boolean =>
   expected === null || expected.from === 'project' || expected.from === 'other';
 
-/** Samples that the profile asks for, whatever its noise limit saved of them: the next one of its kind saves as much. */
+/**
+ * Samples that the profile asks for, whatever its noise limit saved of them: the next one of its kind saves as much.
+ */
 function workOf({ widthPx, heightPx, crop, profile }: RenderCost): number {
   const part = croppedPx({ widthPx, heightPx }, crop ?? undefined);
   return part.widthPx * part.heightPx * profile.samples;

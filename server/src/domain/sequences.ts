@@ -9,7 +9,8 @@ const MOST_PICTURES = 10_000;
 
 /**
  * Camera by camera in the order in which each is named first, cell by cell, each picture once, frames ascending:
- * pictures of one camera need the same pieces of meshes and levels of textures, which lie ready when they follow one another.
+ * pictures of one camera need the same pieces of meshes and levels of textures, which lie ready when they follow one
+ * another.
  * @throws AppError where a cell or a frame is not there
  */
 export function picturesOf(p: Project, cells: PlanRequest['cells']): PictureRef[] {

@@ -1,8 +1,9 @@
 // What lies in the data folder by content: what refers to it, what nothing does any more, and whether it is as it was
 // stored.
 // Kept is whatever a project with its history, its revisions, its cameras and looks, the library, the list of
-// environment maps, a reference or a trace that is not done refers to. What nothing refers to is removed when somebody says so, and
-// only when nobody has stored it for so many days: what an upload has just put there may be referred to in a moment.
+// environment maps, a reference or a trace that is not done refers to. What nothing refers to is removed when somebody
+// says so, and only when nobody has stored it for so many days: what an upload has just put there may be referred to in
+// a moment.
 import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { NotSoundContent, Storage } from '@variscen/contract';

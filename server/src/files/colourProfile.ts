@@ -1,5 +1,5 @@
-// Puts the profile of a display into a file, without touching a code. The library that writes pictures converts them when
-// it is told a profile; of 16 bits even that of sRGB moved colours: 30000, 20000, 10000 became 31730, 19440, 7695.
+// Puts the profile of a display into a file, without touching a code. The library that writes pictures converts them
+// when it is told a profile; of 16 bits even that of sRGB moved colours: 30000, 20000, 10000 became 31730, 19440, 7695.
 import { crc32, deflateSync } from 'node:zlib';
 import { DISPLAY_SPACES, type Display } from '@variscen/core/image';
 import sharp from 'sharp';
@@ -49,7 +49,9 @@ function pngWith(file: Buffer, icc: Buffer, name: string): Buffer {
   return Buffer.concat([file.subarray(0, PNG_HEADER_END), length, data, check, file.subarray(PNG_HEADER_END)]);
 }
 
-/** As a segment APP2 (ICC.1, annex B.4) behind the file's first mark, and behind the JFIF segment that must come first. */
+/**
+ * As a segment APP2 (ICC.1, annex B.4) behind the file's first mark, and behind the JFIF segment that must come first.
+ */
 function jpegWith(file: Buffer, icc: Buffer): Buffer {
   const data = Buffer.concat([Buffer.from('ICC_PROFILE\0\x01\x01', 'latin1'), icc]);
   const head = Buffer.from([0xff, 0xe2, 0, 0]);

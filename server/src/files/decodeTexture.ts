@@ -1,7 +1,9 @@
 import { EngineError } from '@variscen/engine';
 import sharp from 'sharp';
 
-/** As many as a scene file's textures may have: those of 16384 × 16384. Colour profiles are no part of glTF textures. */
+/**
+ * As many as a scene file's textures may have: those of 16384 × 16384. Colour profiles are no part of glTF textures.
+ */
 const OPTIONS = { limitInputPixels: 16384 * 16384, ignoreIcc: true };
 
 /** What is wrong with an encoded image, in a few words; null where it can be decoded to that size. */

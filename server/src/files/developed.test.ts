@@ -108,7 +108,8 @@ describe('a picture developed from its file', () => {
           const { icc, xmpAsString } = await sharp(file).metadata();
           expect([icc!.toString('utf16le').length > 200, xmpAsString], name).toEqual([true, '<x/>']);
           if (name === 'deep' || name === 'tiff') {
-            // read to eight bits by a profile, 16 bits go through another conversion: their codes are held to those of 8
+            // read to eight bits by a profile, 16 bits go through another conversion: their codes are held to those of
+            // 8
             const deep = await sharp(file, { ignoreIcc: true }).toColourspace('srgb').raw().toBuffer();
             deep.forEach((x, i) => expect(Math.abs(x - codes[i]!), name).toBeLessThanOrEqual(1));
             continue;

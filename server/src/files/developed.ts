@@ -1,5 +1,5 @@
-// A finished picture as a screen shows it, from its linear light by a grade: line by line, so that a picture of any size
-// takes no more memory than its codes.
+// A finished picture as a screen shows it, from its linear light by a grade: line by line, so that a picture of any
+// size takes no more memory than its codes.
 import sharp, { type Sharp } from 'sharp';
 import {
   type Display,
@@ -27,7 +27,9 @@ import {
 import { withExr } from './exrSource.ts';
 import { AssetStore } from './store.ts';
 
-/** Where a picture's colours are: light in an OpenEXR, which is graded, or what a screen shows, which stays as it is. */
+/**
+ * Where a picture's colours are: light in an OpenEXR, which is graded, or what a screen shows, which stays as it is.
+ */
 export type PictureSource =
   | { readonly kind: 'exr'; readonly path: string; readonly grade: Grade }
   | { readonly kind: 'shown'; readonly path: string };
@@ -218,8 +220,8 @@ class Codes {
     }
   }
   /**
-   * Of halves there are 65,536: what each of them becomes is worked out once, by the same arithmetic. Powers are most of
-   * what a grade takes.
+   * Of halves there are 65,536: what each of them becomes is worked out once, by the same arithmetic. Powers are most
+   * of what a grade takes.
    */
   ofHalves(): TakeColours {
     const { data, widthPx } = this;

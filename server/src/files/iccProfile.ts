@@ -1,5 +1,5 @@
-// ICC profiles of displays, by their primaries and curve (ICC.1:2010, version 4.2: header 7.2, tags 7.3, matrix and curve
-// 9.2, types 10).
+// ICC profiles of displays, by their primaries and curve (ICC.1:2010, version 4.2: header 7.2, tags 7.3, matrix and
+// curve 9.2, types 10).
 import {
   type DisplaySpace,
   type Rows,

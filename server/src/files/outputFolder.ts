@@ -65,7 +65,10 @@ export class OutputFolder {
     return this.roots.find((root) => full.startsWith(root + sep));
   }
 
-  /** Why nothing can be put into a folder below an allowed one, in words; null where it can. @param folder '': the own */
+  /**
+   * Why nothing can be put into a folder below an allowed one, in words; null where it can.
+   * @param folder '': the own
+   */
   async faultOfFolder(folder: string): Promise<string | null> {
     const full = resolve(this.root, folder);
     const root = this.roots.find((r) => full === r || full.startsWith(r + sep));

@@ -1,6 +1,6 @@
-// Meshes and textures as a node's engine loads them, part by part when rays reach them: made once a machine, kept on its
-// disk. The whole of one is in memory only while it is made, one at a time; meshes by an engine of its own, which is closed
-// after.
+// Meshes and textures as a node's engine loads them, part by part when rays reach them: made once a machine, kept on
+// its disk. The whole of one is in memory only while it is made, one at a time; meshes by an engine of its own, which
+// is closed after.
 import { mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import pLimit from 'p-limit';

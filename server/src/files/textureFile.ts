@@ -1,6 +1,7 @@
 // A texture with all its levels as a file that is read level by level.
 //
-// Bytes: a head of 64 (u32 magic, width, height, bits of a channel), then the levels, the finest first, each 64-aligned.
+// Bytes: a head of 64 (u32 magic, width, height, bits of a channel), then the levels, the finest first, each
+// 64-aligned.
 import { type Texels, levelBytes, madeLevels, mipSizes } from '@variscen/engine';
 
 const MAGIC = 0x54585356;

@@ -1,5 +1,5 @@
-// A file of a picture's tiles: packed tiles one after another, then what tells where each lies, then how long that is. It is
-// written line by line and read tile by tile, so that of a picture of any size little is in memory.
+// A file of a picture's tiles: packed tiles one after another, then what tells where each lies, then how long that is.
+// It is written line by line and read tile by tile, so that of a picture of any size little is in memory.
 import { type FileHandle, open } from 'node:fs/promises';
 import { type PictureSize, type TileAt, levelsOf, tileIndex } from '@variscen/core/image';
 

@@ -19,7 +19,8 @@ try {
     void server.close().finally(() => process.exit(0));
   };
   process.on('SIGTERM', close);
-  process.on('SIGINT', () => undefined); // Ctrl+C reaches the whole group; the supervisor stops this process in its turn
+  // Ctrl+C reaches the whole group; the supervisor stops this process in its turn
+  process.on('SIGINT', () => undefined);
   process.on('disconnect', close);
 } catch (e) {
   const code = (e as { code?: string }).code;

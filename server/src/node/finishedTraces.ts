@@ -1,7 +1,8 @@
 // Traces that this node has finished and the server has not stored yet, on the node's own disk. What is here is whole,
 // and stays until the server has it or says that nobody wants it:
 // a lost connection, a restarted server, a full disk there or the end of this process cost no tracing.
-//   <folder>/<trace>/result.json, 0.exr, 0.png, 0.thumbnail, 1.exr …;  <folder>/<trace>.<random>.part while it is written
+//   <folder>/<trace>/result.json, 0.exr, 0.png, 0.thumbnail, 1.exr …;  <folder>/<trace>.<random>.part while it is
+// written
 import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readFile, readdir, rename, rm } from 'node:fs/promises';

@@ -1,6 +1,7 @@
 // Brings a film to its last sample. A look at the whole frame comes first: a picture so far, and how fast it goes. What
-// then takes less than a slice or so is rendered on in one; what takes longer is cut into slices of whole rows of tiles,
-// more where its film is large, each of whose films the server keeps as soon as it is done: a node that ends loses the slice that it is at.
+// then takes less than a slice or so is rendered on in one; what takes longer is cut into slices of whole rows of
+// tiles, more where its film is large, each of whose films the server keeps as soon as it is done: a node that ends
+// loses the slice that it is at.
 //
 // However it is cut, the film is the same to the bit (engine/test/slices.test.ts).
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -76,7 +77,9 @@ class SlicedFilm {
     this.work = { ...NOTHING, met: task.met() };
   }
 
-  /** A few samples of the whole frame, and what follows from how long they took: how many there will be, and the cut. */
+  /**
+   * A few samples of the whole frame, and what follows from how long they took: how many there will be, and the cut.
+   */
   async look(): Promise<{ readonly samples: number; readonly slices: SliceRows[] }> {
     const { profile } = this.task.lease;
     const { lookS, sliceS } = this.task.times;

@@ -1,5 +1,5 @@
-// UUIDs (version 7, RFC 9562), each greater than all before it: entries of one transaction share their time, and what is
-// ordered by id stays in its order.
+// UUIDs (version 7, RFC 9562), each greater than all before it: entries of one transaction share their time, and what
+// is ordered by id stays in its order.
 export class GrowingIds {
   private last = 0n;
 

@@ -60,7 +60,10 @@ export class TraceSlices {
     return null;
   }
 
-  /** Once a trace: where it is cut already, that stays. @throws AppError INVALID for slices that are not the whole film */
+  /**
+   * Once a trace: where it is cut already, that stays.
+   * @throws AppError INVALID for slices that are not the whole film
+   */
   async cut(traceId: string, how: TraceCut, slices: readonly SliceRows[]): Promise<Cut> {
     if (!areWhole(slices, how.tileRows))
       throw new AppError('INVALID', 'The slices are not all rows of the film, each once and in order.');

@@ -1,5 +1,5 @@
-// Posts what came of a batch to an address that people have set. A word that does not arrive is said again, with growing
-// waits, and after a restart too.
+// Posts what came of a batch to an address that people have set. A word that does not arrive is said again, with
+// growing waits, and after a restart too.
 import { createHmac, randomUUID } from 'node:crypto';
 import { AppError, type BatchSummary, type WebhookSettings, type WebhookState } from '@variscen/contract';
 import pRetry from 'p-retry';

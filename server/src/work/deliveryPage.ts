@@ -1,5 +1,5 @@
-// A page that shows a delivery in any browser, from its folder, with no server: every picture by camera and variant, two of
-// them held against each other, notes that are saved as a file and come back in.
+// A page that shows a delivery in any browser, from its folder, with no server: every picture by camera and variant,
+// two of them held against each other, notes that are saved as a file and come back in.
 import { mkdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { WEIGHTS, latinFont } from '../files/typeface.ts';

@@ -1,5 +1,5 @@
-// How a scene is looked at to find out what it needs: as a Final follows light, at a small size, without what is only for
-// the eye.
+// How a scene is looked at to find out what it needs: as a Final follows light, at a small size, without what is only
+// for the eye.
 import { type Profile, PROFILES } from '@variscen/core/plan';
 import type { CameraSettings } from '@variscen/core/scene';
 import { engineBuild } from '@variscen/engine/node';

@@ -51,8 +51,8 @@ export type LooksAsk =
       };
     }
   /**
-   * How many cells there are but those that are left out, and the renders of each of those whose pictures are all as they
-   * would be now.
+   * How many cells there are but those that are left out, and the renders of each of those whose pictures are all as
+   * they would be now.
    */
   | { readonly kind: 'counts'; readonly projectId: string }
   /** What a camera leaves out, by what was measured of it, stored among the content. */

@@ -256,8 +256,8 @@ interface RenderedFrom {
 }
 
 /**
- * Of pictures whose look is another since they were rendered, whether they stand, and what has changed; of a sequence the
- * first that differs says it for all: what was changed is in each of them.
+ * Of pictures whose look is another since they were rendered, whether they stand, and what has changed; of a sequence
+ * the first that differs says it for all: what was changed is in each of them.
  * @param saysWhat otherwise only whether they stand
  */
 async function changedSince(

@@ -1,5 +1,5 @@
-// Writes a delivery: every picture in every format, a manifest, on wish a contact sheet and a page; aside first, and put to
-// its place when it is whole.
+// Writes a delivery: every picture in every format, a manifest, on wish a contact sheet and a page; aside first, and
+// put to its place when it is whole.
 import { createReadStream, createWriteStream } from 'node:fs';
 import { copyFile, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join, relative, sep } from 'node:path';

@@ -19,8 +19,8 @@ import { engineBuild, openNodeEngine } from '@variscen/engine/node';
 type Cuts = ReadonlyMap<string, MeshReached>;
 
 /**
- * Meshes of which rays reached some pieces and others not, where that is known and enough: nothing that shows the mesh is
- * kept though no ray met it, as what is pinned may be.
+ * Meshes of which rays reached some pieces and others not, where that is known and enough: nothing that shows the mesh
+ * is kept though no ray met it, as what is pinned may be.
  * @param keep nodes of the document
  */
 export async function cutsOf(

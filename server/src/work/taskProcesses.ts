@@ -1,6 +1,6 @@
 // The processes in which tasks are done, one task at a time. One that has done its task is kept a while for the next:
-// starting it and loading what reads scenes takes longer than most tasks. One whose task failed, was cancelled or ended,
-// or that has come to hold much, does nothing more.
+// starting it and loading what reads scenes takes longer than most tasks. One whose task failed, was cancelled or
+// ended, or that has come to hold much, does nothing more.
 import { type ChildProcess, spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { residentBytes } from './limits.ts';

@@ -79,8 +79,8 @@ export type Said =
       readonly finished: boolean;
     }
   /**
-   * Paths of the objects that a ray of the camera met first; of those that no ray of any kind met and that give no light;
-   * and how many light paths were followed.
+   * Paths of the objects that a ray of the camera met first; of those that no ray of any kind met and that give no
+   * light; and how many light paths were followed.
    */
   | {
       readonly kind: 'met';

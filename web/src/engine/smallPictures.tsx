@@ -57,8 +57,8 @@ export const pictureOf = (job: PictureJob): Picture | undefined => made.get(job.
 export const earlierPictureOf = (job: PictureJob): Picture | undefined => last.get(`${job.heightPx} ${job.id}`);
 
 /**
- * Makes the pictures of the jobs that have none, while it is mounted and somebody sees the page. Those in the background
- * wait for the queue where the live render does.
+ * Makes the pictures of the jobs that have none, while it is mounted and somebody sees the page. Those in the
+ * background wait for the queue where the live render does.
  */
 export function useSmallPictures(
   sceneHash: string,

@@ -1,5 +1,5 @@
-// What tests of who asks the engine stand on: a worker that stands still, what it was told, a scene with nothing in it, and
-// the node of this machine.
+// What tests of who asks the engine stand on: a worker that stands still, what it was told, a scene with nothing in it,
+// and the node of this machine.
 import type { RenderNode } from '@variscen/contract';
 import { SceneIndex, resolve } from '@variscen/core/looks';
 import { ALWAYS } from '@variscen/core/plan';

@@ -32,8 +32,8 @@ export interface MixedOption {
   readonly changes: readonly Change[];
 }
 /**
- * A mix as options: of each facet that it changes one, which has what the variant's own option of that facet has, and the
- * mix over it.
+ * A mix as options: of each facet that it changes one, which has what the variant's own option of that facet has, and
+ * the mix over it.
  */
 export function optionsOfMix(
   project: Pick<Project, 'options'>,

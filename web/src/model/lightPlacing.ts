@@ -113,8 +113,8 @@ function unscaled(m: Matrix): Matrix {
 }
 
 /**
- * A new light: as large as suits how far it stands away, and so strong that white paper at what it looks at is as bright
- * as white is in the picture.
+ * A new light: as large as suits how far it stands away, and so strong that white paper at what it looks at is as
+ * bright as white is in the picture.
  */
 export function newLightChanges(
   index: SceneIndex,

@@ -1,5 +1,5 @@
-// The scene of a project with the lights that its looks add, all of them: each can be selected, whether the look that is
-// shown has it or not.
+// The scene of a project with the lights that its looks add, all of them: each can be selected, whether the look that
+// is shown has it or not.
 import { type Change, SceneIndex, addedPaths, parseAdded, withLights } from '@variscen/core/looks';
 import { type Matrix, type SceneDocument, sceneBox } from '@variscen/core/scene';
 

@@ -1,4 +1,5 @@
-// Paints a picture into a canvas as a view shows it: what is ready at once, coarser tiles where finer ones are on their way.
+// Paints a picture into a canvas as a view shows it: what is ready at once, coarser tiles where finer ones are on their
+// way.
 import { TILE_PX, type TileAt, levelFor, levelsOf } from '@variscen/core/image';
 import { type Box, type View, placed } from '../model/review/view.ts';
 import type { OpenedLayer } from './messages.ts';

@@ -1,5 +1,5 @@
-// The threads that make pictures ready, and what they have made. What is asked for last is made first: it is what somebody
-// looks at now.
+// The threads that make pictures ready, and what they have made. What is asked for last is made first: it is what
+// somebody looks at now.
 import type { FromPictures, PictureAnswers, PictureAsk, ToPictures } from './messages.ts';
 import PicturesWorker from './pictures.worker.ts?worker';
 

@@ -101,7 +101,8 @@ async function regionStatistics(of: OpenedLayer, region: Region, how: Showing): 
 
 /**
  * As they come through the lens of the grade, where it has one.
- * @param framed the picture whose level they are a part of; a picture of another size may be shown in the frame of a first
+ * @param framed the picture whose level they are a part of; a picture of another size may be shown in the frame of a
+ * first
  */
 async function seenThrough(
   of: OpenedLayer,

@@ -1,5 +1,5 @@
-// A project as the page shows it: what the server said last, and on top of it what hands have done since and it does not
-// hold yet. An answer that was under way while somebody went on working takes none of that off the page.
+// A project as the page shows it: what the server said last, and on top of it what hands have done since and it does
+// not hold yet. An answer that was under way while somebody went on working takes none of that off the page.
 import type { Project } from '@variscen/contract';
 
 type Step = (p: Project) => Project;

@@ -1,4 +1,5 @@
-// What this window says of pictures and the server has not confirmed yet: it is shown at once, over what the server knows.
+// What this window says of pictures and the server has not confirmed yet: it is shown at once, over what the server
+// knows.
 import type { Review, ReviewChange } from '@variscen/contract';
 
 interface Said {

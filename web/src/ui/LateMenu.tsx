@@ -14,7 +14,9 @@ interface Props {
 export function LateMenu({ label, position, children }: Props) {
   const [isOpen, setOpen] = useState(false);
   const button = useRef<HTMLButtonElement>(null);
-  /** A press on the button closes the menu as any press beside it does; the click that follows must not open it again. */
+  /**
+   * A press on the button closes the menu as any press beside it does; the click that follows must not open it again.
+   */
   const wasOpen = useRef(false);
   const click = () => {
     setOpen(!wasOpen.current);

@@ -28,9 +28,9 @@ const LARGE = 10;
 const shownDigits = (v: number): number => Number(v.toPrecision(6));
 
 /**
- * Takes a number when it is left or Enter is pressed, and keeps the focus; arrows and, while it has the focus, the wheel
- * step it, with Shift by ten; Escape gives the old value back. Out of range it goes to the nearest end. What is being
- * typed stays while the value changes elsewhere.
+ * Takes a number when it is left or Enter is pressed, and keeps the focus; arrows and, while it has the focus, the
+ * wheel step it, with Shift by ten; Escape gives the old value back. Out of range it goes to the nearest end. What is
+ * being typed stays while the value changes elsewhere.
  */
 export function NumberField(props: Props) {
   const { label, unit, value, decimals = 5, disabled = false, letter, empty = '', onChange, onEmpty } = props;

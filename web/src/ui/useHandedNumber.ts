@@ -1,5 +1,5 @@
-// A number under a hand: dragged along its label, turned by the wheel, stepped by arrow keys. What belongs together is one
-// edit; Escape gives the old value back.
+// A number under a hand: dragged along its label, turned by the wheel, stepped by arrow keys. What belongs together is
+// one edit; Escape gives the old value back.
 import { useEffect, useRef } from 'react';
 import { type Gesture, useGesture } from './gesture.ts';
 import { type NumberRange, stepped } from './numberSteps.ts';

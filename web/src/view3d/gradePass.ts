@@ -8,10 +8,25 @@ import * as THREE from 'three';
 import { asset } from '../api/assets.ts';
 
 const FRAGMENT = `
-uniform sampler2D picture; uniform float gain, contrast, saturation, rolloff, lutSize, lutStrength; uniform mat3 balance; uniform vec3 slope, offset, power; uniform highp sampler3D lut;
+uniform sampler2D picture;
+uniform float gain, contrast, saturation, rolloff, lutSize, lutStrength;
+uniform mat3 balance;
+uniform vec3 slope, offset, power;
+uniform highp sampler3D lut;
 varying vec2 at;
-vec3 encoded(vec3 c) { return mix(12.92 * c, 1.055 * pow(max(c, vec3(0.0031308)), vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c)); }
-vec3 rolled(vec3 c) { float knee = 1.0 - 0.7 * rolloff; return mix(c, knee + (1.0 - knee) * (1.0 - exp(-(c - knee) / max(1.0 - knee, 1e-6))), step(vec3(knee), c)); }
+
+vec3 encoded(vec3 c) {
+  vec3 curve = 1.055 * pow(max(c, vec3(0.0031308)), vec3(1.0 / 2.4)) - 0.055;
+  return mix(12.92 * c, curve, step(vec3(0.0031308), c));
+}
+vec3 rolled(vec3 c) {
+  float knee = 1.0 - 0.7 * rolloff;
+  vec3 shoulder = knee + (1.0 - knee) * (1.0 - exp(-(c - knee) / max(1.0 - knee, 1e-6)));
+  return mix(c, shoulder, step(vec3(knee), c));
+}
+vec3 lookedUp(vec3 codes) {
+  return texture(lut, (codes * (lutSize - 1.0) + 0.5) / lutSize).rgb;
+}
 void main() {
   vec4 drawn = texture2D(picture, at);
   vec3 c = max(balance * (max(drawn.rgb, 0.0) * gain), 0.0);
@@ -19,7 +34,7 @@ void main() {
   c = 0.18 * pow(c / 0.18, vec3(contrast));
   float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
   vec3 codes = encoded(min(rolled(max(mix(vec3(y), c, saturation), 0.0)), 1.0));
-  if (lutStrength > 0.0) codes = clamp(mix(codes, texture(lut, (codes * (lutSize - 1.0) + 0.5) / lutSize).rgb, lutStrength), 0.0, 1.0);
+  if (lutStrength > 0.0) codes = clamp(mix(codes, lookedUp(codes), lutStrength), 0.0, 1.0);
   gl_FragColor = vec4(mix(encoded(clamp(drawn.rgb, 0.0, 1.0)), codes, drawn.a), 1.0);
 }`;
 

@@ -101,7 +101,9 @@ interface Made {
   readonly mean: readonly [number, number, number];
 }
 
-/** Edge of a sky's faces where there is no graphics card: at three's 256, each sky would hold the view up for seconds. */
+/**
+ * Edge of a sky's faces where there is no graphics card: at three's 256, each sky would hold the view up for seconds.
+ */
 const SMALL_FACE_PX = 64;
 /** Edge of the roughest level's faces, as three has it. */
 const ROUGHEST_FACE_PX = 8;

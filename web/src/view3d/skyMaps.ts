@@ -1,5 +1,5 @@
-// Environment maps that were brought in, small enough for the real-time view. They are read and made smaller in a worker:
-// one of 8,192 × 4,096 holds 400 MB.
+// Environment maps that were brought in, small enough for the real-time view. They are read and made smaller in a
+// worker: one of 8,192 × 4,096 holds 400 MB.
 import type { EnvironmentMap, ImportedSky } from '@variscen/core/environment';
 import SkyWorker from './sky.worker.ts?worker';
 import type { SkyAnswer, SkyAsked } from './skyMessages.ts';

@@ -1,5 +1,5 @@
-// The eye of the real-time view: turned and walked by hand, or looking through a camera of the project, which goes along
-// unless it is locked.
+// The eye of the real-time view: turned and walked by hand, or looking through a camera of the project, which goes
+// along unless it is locked.
 import { type CameraSettings, halfHeightOf, poseOf } from '@variscen/core/scene';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';

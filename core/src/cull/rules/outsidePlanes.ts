@@ -1,5 +1,5 @@
-// Which boxes lie wholly in front of a camera's near plane or beyond its far plane: what the planes cut away of the picture
-// still casts light and shadow, unless it is left out.
+// Which boxes lie wholly in front of a camera's near plane or beyond its far plane: what the planes cut away of the
+// picture still casts light and shadow, unless it is left out.
 import type { CameraSettings } from '../../scene/index.ts';
 import type { Box } from '../box.ts';
 

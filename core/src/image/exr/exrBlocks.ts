@@ -55,8 +55,8 @@ function forEachLine(image: ExrImage, block: number, put: (channel: ExrChannel, 
   for (let row = firstRow; row < endRow; row++) for (const channel of channels) put(channel, row);
 }
 
-// Values are of two bytes or four, the lower ones first, as they are in memory: no machine that this runs on has them the
-// other way round. They are taken bit for bit: an id of Cryptomatte may be a number that arithmetic would change.
+// Values are of two bytes or four, the lower ones first, as they are in memory: no machine that this runs on has them
+// the other way round. They are taken bit for bit: an id of Cryptomatte may be a number that arithmetic would change.
 const bitsOf = ({ data }: ExrChannel): Uint32Array => new Uint32Array(data.buffer, data.byteOffset, data.length);
 
 function putHalves(words: Uint16Array, at: number, channel: ExrChannel, row: number, width: number): number {

@@ -1,6 +1,6 @@
-// Layers of an OpenEXR file as this product writes it: one part of scan lines, of halves and floats, packed as ZIP, ZIPS or
-// not at all. Read block by block, however large, and made smaller on the way. Files of others are read elsewhere
-// (core/src/import/readExr.ts).
+// Layers of an OpenEXR file as this product writes it: one part of scan lines, of halves and floats, packed as ZIP,
+// ZIPS or not at all. Read block by block, however large, and made smaller on the way. Files of others are read
+// elsewhere (core/src/import/readExr.ts).
 import { halfValues } from '../half.ts';
 
 export interface ExrSource {
@@ -260,8 +260,8 @@ function channelsIn(bytes: Uint8Array): Channel[] {
 }
 
 /**
- * Undoes what exrBlocks.ts does before it packs: each byte is a difference, the even ones stand before the odd ones. What
- * it gives is written over by the next.
+ * Undoes what exrBlocks.ts does before it packs: each byte is a difference, the even ones stand before the odd ones.
+ * What it gives is written over by the next.
  */
 function unfiltering(mostBytes: number): (given: Uint8Array) => Uint8Array {
   const out = new Uint8Array(mostBytes + (mostBytes & 1));

@@ -1,5 +1,5 @@
-// Which objects a picture shows where, by the ids of its Cryptomatte layers (the open specification 1.2): pairs of an id and
-// how much of the pixel it covers.
+// Which objects a picture shows where, by the ids of its Cryptomatte layers (the open specification 1.2): pairs of an
+// id and how much of the pixel it covers.
 import { type ExrAbout, type ExrSource, readExrAbout, readExrLines } from './readLayers.ts';
 
 export interface ShownObject {

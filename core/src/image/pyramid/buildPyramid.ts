@@ -1,4 +1,5 @@
-// Makes tiles of a picture whose lines come one after another: of each level a row of tiles is in memory, never the whole.
+// Makes tiles of a picture whose lines come one after another: of each level a row of tiles is in memory, never the
+// whole.
 import { type PictureSize, type PyramidLevel, TILE_PX, levelsOf, tileSize } from './levels.ts';
 
 export interface MadeTile {

@@ -1,5 +1,5 @@
-// A picture in tiles, at its full size and at halves of it, down to one tile: what is looked at is read at about the size
-// that it is shown in, however large the whole is.
+// A picture in tiles, at its full size and at halves of it, down to one tile: what is looked at is read at about the
+// size that it is shown in, however large the whole is.
 export const TILE_PX = 256;
 
 export interface PictureSize {

@@ -1,5 +1,5 @@
-// A tile as bytes: halves (IEEE 754), channel after channel; each line as differences of their codes, high bytes before low
-// ones, so that packing finds what is alike.
+// A tile as bytes: halves (IEEE 754), channel after channel; each line as differences of their codes, high bytes before
+// low ones, so that packing finds what is alike.
 import { halfOfBits, halfValues } from '../half.ts';
 
 export function tileToBytes(pixels: Float32Array, widthPx: number, channels: number): Uint8Array {

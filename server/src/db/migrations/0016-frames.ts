@@ -1,6 +1,8 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Pictures of sequences: each is of a frame, and the traces of one cell's frames belong together. Cameras have ranges. */
+/**
+ * Pictures of sequences: each is of a frame, and the traces of one cell's frames belong together. Cameras have ranges.
+ */
 export class Frames1764410000000 implements MigrationInterface {
   readonly name = 'Frames1764410000000';
 

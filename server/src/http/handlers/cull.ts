@@ -1,4 +1,5 @@
-// What cameras need of the scene, and what they leave out. What was measured may be megabytes: it is passed on as it is kept.
+// What cameras need of the scene, and what they leave out. What was measured may be megabytes: it is passed on as it is
+// kept.
 import type { CULL_ROUTES } from '@variscen/contract';
 import { slug } from '@variscen/core/plan';
 import type { Handlers } from '../handler.ts';

@@ -1,7 +1,7 @@
-// A live picture in other lights, without another trace: the light of each lamp, of the sky and of each material that glows
-// is kept apart while it is traced, and light adds up. What is shown is denoised as a whole; it is changed by the ratio of
-// the lights as they would be to as they were, from the groups as they were traced, at half the size and a little blurred.
-// Good while a hand moves a slider; the picture that is traced afterwards takes its place.
+// A live picture in other lights, without another trace: the light of each lamp, of the sky and of each material that
+// glows is kept apart while it is traced, and light adds up. What is shown is denoised as a whole; it is changed by the
+// ratio of the lights as they would be to as they were, from the groups as they were traced, at half the size and a
+// little blurred. Good while a hand moves a slider; the picture that is traced afterwards takes its place.
 import { type SourceLight, lightTarget, materialTarget } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
 import type { EngineLight, Selection } from '@variscen/engine';

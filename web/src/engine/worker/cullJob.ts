@@ -1,5 +1,5 @@
-// What a camera leaves out in a look, and what the rest takes: worked out without loading anything. The last look is kept,
-// since a person tries one list after another.
+// What a camera leaves out in a look, and what the rest takes: worked out without loading anything. The last look is
+// kept, since a person tries one list after another.
 import { type NamedObjects, uncut } from '@variscen/core/cull';
 import { resolve } from '@variscen/core/looks';
 import { type CameraSettings, poseFor } from '@variscen/core/scene';

@@ -1,6 +1,6 @@
-// A picture by the batch's engine. Live ones come first at a third of the size, to be there at once, at one sample; at half
-// the size, at two, denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives its turn to
-// others and goes on after them where it was; one that was hardly begun is begun again.
+// A picture by the batch's engine. Live ones come first at a third of the size, to be there at once, at one sample; at
+// half the size, at two, denoised; then whole, denoised, at 4, 8, 16 … samples. A picture that is good already gives
+// its turn to others and goes on after them where it was; one that was hardly begun is begun again.
 import type { PlatePicture } from '@variscen/core/environment';
 import { type Grade, type PictureSize, lensed, throughLens, toScreen } from '@variscen/core/image';
 import {

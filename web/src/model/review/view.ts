@@ -1,5 +1,5 @@
-// Where a picture lies in a box, and how zooming and moving change that. The same view shows the same part of pictures of
-// any size: places are shares of their width and height, and a zoom of 1 fits each into its box.
+// Where a picture lies in a box, and how zooming and moving change that. The same view shows the same part of pictures
+// of any size: places are shares of their width and height, and a zoom of 1 fits each into its box.
 export interface View {
   /** What is in the middle of the box. */
   readonly x: number;

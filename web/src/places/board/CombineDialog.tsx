@@ -1,5 +1,5 @@
-// All combinations of selected options at once: how many there will be stands there before they are made, and single ones
-// are left out.
+// All combinations of selected options at once: how many there will be stands there before they are made, and single
+// ones are left out.
 import { Checkbox, Modal, TextInput } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { FACET_NAMES, type Facet, combinations, faultOfVariantTemplate, variantName } from '@variscen/core/looks';

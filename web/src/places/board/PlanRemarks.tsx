@@ -1,4 +1,5 @@
-// What is wrong with a plan, and what it warns of: a warning that is accepted stays folded away until it is another one.
+// What is wrong with a plan, and what it warns of: a warning that is accepted stays folded away until it is another
+// one.
 import type { Plan, Project } from '@variscen/contract';
 import { call } from '../../api/client.ts';
 import { useSession } from '../../session/projectSession.ts';

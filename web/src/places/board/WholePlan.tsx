@@ -1,5 +1,5 @@
-// The whole plan in one table, in the board's order: a line a trace, which opens to show its memory by kind, its files and
-// what it leaves out.
+// The whole plan in one table, in the board's order: a line a trace, which opens to show its memory by kind, its files
+// and what it leaves out.
 import { IconChevronDown, IconChevronRight } from '@tabler/icons-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { Plan, Project } from '@variscen/contract';

@@ -1,5 +1,5 @@
-// What a camera needs of the scene, and what it leaves out: the picture and the plan at left, every object with its verdict
-// at right, what it comes to on top.
+// What a camera needs of the scene, and what it leaves out: the picture and the plan at left, every object with its
+// verdict at right, what it comes to on top.
 import type { Camera, Project, Variant } from '@variscen/contract';
 import { type ResolvedState, type SceneIndex, layersOf, resolve } from '@variscen/core/looks';
 import { useCallback, useMemo, useState } from 'react';

@@ -1,4 +1,5 @@
-// What is at the place that was clicked, by the ids of the picture: each can be looked at alone, or selected on the Stage.
+// What is at the place that was clicked, by the ids of the picture: each can be looked at alone, or selected on the
+// Stage.
 import { useQuery } from '@tanstack/react-query';
 import type { Project } from '@variscen/contract';
 import { objectTarget } from '@variscen/core/looks';

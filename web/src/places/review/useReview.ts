@@ -1,5 +1,5 @@
-// What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part of
-// the address, so that a link and the next morning open the same.
+// What the review place shows: which pictures, which of them is looked at, which are held beside it. All of it is part
+// of the address, so that a link and the next morning open the same.
 import type { Region, Project, Reference, ReviewChange } from '@variscen/contract';
 import { useCallback, useEffect, useMemo } from 'react';
 import { useRegions, useReferences, useRendered } from '../../api/queries.ts';

@@ -1,5 +1,5 @@
-// What can be found by its name from anywhere: places, cameras, variants, options, objects, lights, materials, and a few
-// things to do. What the page that is open can do is found on it (pageActions.ts).
+// What can be found by its name from anywhere: places, cameras, variants, options, objects, lights, materials, and a
+// few things to do. What the page that is open can do is found on it (pageActions.ts).
 import type { Project } from '@variscen/contract';
 import { type SceneIndex, materialTarget, optionTitle } from '@variscen/core/looks';
 import { targetOf } from '../../model/selection.ts';
@@ -71,8 +71,8 @@ function partsOf({ document }: SceneIndex): Findable[] {
 }
 
 /**
- * What has all words of a question in its name or kind: names that begin with it first, then those of which a word does,
- * then shorter ones.
+ * What has all words of a question in its name or kind: names that begin with it first, then those of which a word
+ * does, then shorter ones.
  */
 export function foundAmong(list: readonly Findable[], question: string, most: number): Findable[] {
   const words = question.toLowerCase().split(/\s+/).filter(Boolean);

@@ -1,4 +1,5 @@
-// What can be pressed on the page that is open, so that Ctrl+K does all that hands can reach without anybody listing it.
+// What can be pressed on the page that is open, so that Ctrl+K does all that hands can reach without anybody listing
+// it.
 import type { Findable } from './findable.ts';
 
 const LONGEST_NAME = 80;

@@ -1,5 +1,5 @@
-// The grade of finished pictures, changed on their stored light: seen at once, kept for one, for some or as an option, and
-// written into new versions without rendering.
+// The grade of finished pictures, changed on their stored light: seen at once, kept for one, for some or as an option,
+// and written into new versions without rendering.
 import { Select, TextInput } from '@mantine/core';
 import type { Project } from '@variscen/contract';
 import { type Change, type SceneIndex, type Value, propertiesFor, sameValue, unitOf } from '@variscen/core/looks';

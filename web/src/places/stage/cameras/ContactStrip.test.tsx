@@ -1,4 +1,5 @@
-// Whose turn it is for pictures that fill up in the background. The worker stands still: what it is told is what counts.
+// Whose turn it is for pictures that fill up in the background. The worker stands still: what it is told is what
+// counts.
 import { act, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';

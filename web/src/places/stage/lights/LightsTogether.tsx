@@ -1,4 +1,5 @@
-// Sliders over the lights that are selected: what they do counts from how the lights were when the first of them was moved.
+// Sliders over the lights that are selected: what they do counts from how the lights were when the first of them was
+// moved.
 import { type Change, type ResolvedState, type SceneIndex, sameValue } from '@variscen/core/looks';
 import { PLAIN_RIG, type RigSettings } from '@variscen/core/rigs';
 import type { Rgb } from '@variscen/core/scene';

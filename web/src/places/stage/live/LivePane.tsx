@@ -1,5 +1,5 @@
-// The engine's own picture over the real-time view, in the frame of the camera or in the whole view, or of a region of it
-// alone, which is sharp sooner; it restarts when what is shown changes.
+// The engine's own picture over the real-time view, in the frame of the camera or in the whole view, or of a region of
+// it alone, which is sharp sooner; it restarts when what is shown changes.
 import type { ResolvedState } from '@variscen/core/looks';
 import type { CameraSettings, Crop } from '@variscen/core/scene';
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react';
@@ -93,7 +93,8 @@ export function LivePane({ sceneHash, state, camera, rect, onCover }: Props) {
     const isRelit = !isSameView && (live.current?.relight(shown) ?? false);
     const latest = performance.now() + RELIT_WITHIN_MS;
     if (isSameView || !isRelit) live.current?.mute();
-    // what is under it shows a change at once; one by itself is waited for, and one of lights alone is seen in the picture
+    // what is under it shows a change at once; one by itself is waited for, and one of lights alone is seen in the
+    // picture
     const isKept = isSamePlace && !isSameView && !isRelit && isByItself && isSeen.current;
     const covers = isKept || (isRelit && !region);
     stays({ whole: isSameView || (isRelit && !region), region: isRelit && region !== null }, covers ? KEPT_MS : 0);

@@ -5,7 +5,9 @@ export type Picture = 'whole' | 'region';
 type Seen = Readonly<Record<Picture, boolean>>;
 const NOTHING: Seen = { whole: false, region: false };
 
-/** So long nothing has changed before what is under a good picture is drawn: where no card draws, that takes seconds. */
+/**
+ * So long nothing has changed before what is under a good picture is drawn: where no card draws, that takes seconds.
+ */
 const STILL_MS = 800;
 /** And so long where the picture does not get good: its machine may be given to others. */
 const LATEST_MS = 10_000;

@@ -1,5 +1,5 @@
-// The lights of the look that is shown, mixed: seen at once in the view and in the live render, and kept as pending edits
-// or as options when one wants them.
+// The lights of the look that is shown, mixed: seen at once in the view and in the live render, and kept as pending
+// edits or as options when one wants them.
 import { SegmentedControl } from '@mantine/core';
 import type { MixBy } from '@variscen/core/looks';
 import { isAsRendered } from '../../../model/groupMixer.ts';

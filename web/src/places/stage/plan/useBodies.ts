@@ -1,5 +1,5 @@
-// Bodies that a plane could cut, by their meshes: those whose boxes a plane goes through are loaded, and count once they
-// are there.
+// Bodies that a plane could cut, by their meshes: those whose boxes a plane goes through are loaded, and count once
+// they are there.
 import type { SceneIndex } from '@variscen/core/looks';
 import {
   type CameraSettings,
