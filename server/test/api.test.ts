@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Project } from '@variscen/contract';
 import { ROUTES } from '@variscen/contract';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ENTITIES } from '../src/db/entities.ts';
+import { ENTITIES } from '../src/db/entities/index.ts';
 import { type Fixture, cellOf, projectWithScene, smallScene, startFixture, helloOf } from './fixture.ts';
 
 let f: Fixture;

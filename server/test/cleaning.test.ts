@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import type { Cleaning, CleaningPlan, Delivery, Project, Render, RouteAnswer } from '@variscen/contract';
 import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Cleanings } from '../src/db/entities.ts';
+import { Cleanings } from '../src/db/entities/index.ts';
 import { dropOldCleanings } from '../src/domain/cleaning.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';

@@ -11,7 +11,7 @@ import type { Delivery, DeliveryAsked, DeliveryPlan, Project, Render, Review, Sh
 import { PLAIN_FILES, PROFILES } from '@variscen/core/plan';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Deliveries } from '../src/db/entities.ts';
+import { Deliveries } from '../src/db/entities/index.ts';
 import { endBrokenDeliveries } from '../src/domain/deliveries.ts';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';

@@ -9,7 +9,7 @@ import sharp from 'sharp';
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRMaterialsTransmission, KHRMaterialsVolume, Light } from '@gltf-transform/extensions';
 import type { Config } from '../src/config.ts';
-import { Cameras, Projects } from '../src/db/entities.ts';
+import { Cameras, Projects } from '../src/db/entities/index.ts';
 import { History } from '../src/domain/history.ts';
 import { startPostgres } from '../src/main/postgres.ts';
 import { MeshCache } from '@variscen/engine';

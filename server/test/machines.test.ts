@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { MachineToken, QueueTrace } from '@variscen/contract';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { Traces } from '../src/db/entities.ts';
+import { Traces } from '../src/db/entities/index.ts';
 import { AssetStore, sha256 } from '../src/files/store.ts';
 import { ServerClient } from '../src/node/client.ts';
 import { CachedContent } from '../src/node/content.ts';

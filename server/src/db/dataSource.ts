@@ -1,5 +1,5 @@
 import { DataSource } from 'typeorm';
-import { ENTITIES } from './entities.ts';
+import { ENTITIES } from './entities/index.ts';
 import { First1764030000000 } from './migrations/0001-first.ts';
 import { HistoryRevisions1764200000000 } from './migrations/0003-history-revisions.ts';
 import { ProfileDenoiseAovs1764120000000 } from './migrations/0002-profile-denoise-aovs.ts';

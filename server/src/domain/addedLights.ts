@@ -2,7 +2,7 @@
 import { AppError, type Project } from '@variscen/contract';
 import { type Change, addedName, addedPath, lightTarget, parseAdded } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { Options, Patches, Pendings, Projects } from '../db/entities.ts';
+import { Options, Patches, Pendings, Projects } from '../db/entities/index.ts';
 import type { ProjectService } from './projects.ts';
 
 /** @returns the same list where nothing of it changes */

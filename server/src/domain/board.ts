@@ -13,7 +13,7 @@ import type {
 import { DRAWING } from '@variscen/engine';
 import { type ProfileException, profileDifferences, profileFor } from '@variscen/core/plan';
 import { Any } from 'typeorm';
-import { type RenderRow, Renders } from '../db/entities.ts';
+import { type RenderRow, Renders } from '../db/entities/index.ts';
 import { type CellRef, type PictureRef, byCell, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
 import type { ProfileService } from './profiles.ts';

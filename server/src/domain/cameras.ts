@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError, cameraSettingsSchema } from '@variscen/contract';
 import { type CameraHandling, type CameraSettings, PLAIN_HANDLING } from '@variscen/core/scene';
 import type { EntityManager } from 'typeorm';
-import { type CameraRow, Cameras } from '../db/entities.ts';
+import { type CameraRow, Cameras } from '../db/entities/index.ts';
 import { type Edits, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 
 /** Null clears a value that need not be set. */

@@ -6,7 +6,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type Cleaning, type CleaningPlan, type CleaningRules } from '@variscen/contract';
 import { In } from 'typeorm';
-import { type CleaningRow, type RenderRow, Cleanings, Renders } from '../db/entities.ts';
+import { type CleaningRow, type RenderRow, Cleanings, Renders } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import { versionText } from './picked.ts';
 import type { ProjectService } from './projects.ts';

@@ -18,7 +18,7 @@ import { NO_GRADE } from '@variscen/core/image';
 import { faultOfPath, faultOfTemplate, nameValuesOf, renderName, slug } from '@variscen/core/plan';
 import { labelLines } from '@variscen/core/sheet';
 import type { DataSource } from 'typeorm';
-import { type DeliveryRow, Deliveries } from '../db/entities.ts';
+import { type DeliveryRow, Deliveries } from '../db/entities/index.ts';
 import type { OutputFolder } from '../files/outputFolder.ts';
 import { runTask } from '../work/run.ts';
 import type { DeliverTask } from '../work/tasks.ts';

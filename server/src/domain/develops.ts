@@ -9,7 +9,7 @@ import { gradeOf, type Inputs } from '@variscen/core/looks';
 import { type FileKind, type Profile, filesOfCell, pathOfFile, pathOfPicture } from '@variscen/core/plan';
 import pLimit from 'p-limit';
 import { Any } from 'typeorm';
-import { type RenderRow, type StoredRender, Outputs, Renders, STORED_RENDER } from '../db/entities.ts';
+import { type RenderRow, type StoredRender, Outputs, Renders, STORED_RENDER } from '../db/entities/index.ts';
 import { runTask } from '../work/run.ts';
 import { type CellRef, type PictureRef, byCell, cellKey, pictureKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';

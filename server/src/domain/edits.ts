@@ -1,7 +1,7 @@
 // How a project's rows are changed: in one transaction, as one step of its history, said to everybody who looks at it.
 import { AppError } from '@variscen/contract';
 import { type EntityManager, type EntitySchema, type ObjectLiteral, QueryFailedError } from 'typeorm';
-import { Projects } from '../db/entities.ts';
+import { Projects } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import { History } from './history.ts';
 import { origin } from './origin.ts';

@@ -1,6 +1,6 @@
 // Environment maps that were brought in: one list for all projects.
 import { skyValue } from '@variscen/core/environment';
-import { EnvironmentMaps } from '../db/entities.ts';
+import { EnvironmentMaps } from '../db/entities/index.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 

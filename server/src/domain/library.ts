@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type LibraryEntry, type LooksMatchAnswer, type LooksSource, type Project } from '@variscen/contract';
 import { type ByHand, type LooksFile, bringLooks } from '@variscen/core/looks';
-import { LibraryEntries, type LibraryRow, Options } from '../db/entities.ts';
+import { LibraryEntries, type LibraryRow, Options } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 import { freeName } from './options.ts';

@@ -1,7 +1,7 @@
 // Finished pictures with their light kept apart, for mixing their light groups, and the looks that they were made from.
 import { AppError } from '@variscen/contract';
 import { catchesShadow } from '@variscen/core/looks';
-import { type RenderRow, Renders } from '../db/entities.ts';
+import { type RenderRow, Renders } from '../db/entities/index.ts';
 import { runTask } from '../work/run.ts';
 import { asChanges } from './asChanges.ts';
 import type { Context } from './context.ts';

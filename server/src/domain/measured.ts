@@ -4,7 +4,7 @@ import { hostBytes, sumOf } from '@variscen/engine';
 import type { DataSource } from 'typeorm';
 import type { TraceResult } from '@variscen/contract';
 import type { Inputs } from '@variscen/core/looks';
-import type { TraceRow } from '../db/entities.ts';
+import type { TraceRow } from '../db/entities/index.ts';
 
 const LOOKED_AT = 40;
 /** Figures are of so many. */

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError } from '@variscen/contract';
 import { pathOfPicture } from '@variscen/core/plan';
 import type { EntityManager } from 'typeorm';
-import { type BatchRow, type TraceRow, Batches, Outputs, Traces } from '../db/entities.ts';
+import { type BatchRow, type TraceRow, Batches, Outputs, Traces } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import { isTaken } from './edits.ts';
 

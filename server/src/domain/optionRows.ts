@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError, type Tag } from '@variscen/contract';
 import type { Change, Facet } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { type OptionRow, Options } from '../db/entities.ts';
+import { type OptionRow, Options } from '../db/entities/index.ts';
 import { nextOrdinal } from './edits.ts';
 
 export async function insertOption(

@@ -2,7 +2,7 @@
 import { AppError, type Project, type Tag } from '@variscen/contract';
 import { type Change, type Facet, propertyOf } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { type OptionRow, Options, Pendings, Variants } from '../db/entities.ts';
+import { type OptionRow, Options, Pendings, Variants } from '../db/entities/index.ts';
 import { changeOne, dropUndefined, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 import { insertOption, optionOf } from './optionRows.ts';

@@ -11,7 +11,7 @@ import {
   withoutChanges,
 } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { Cameras, Options, Patches, Pendings, Projects, Variants } from '../db/entities.ts';
+import { Cameras, Options, Patches, Pendings, Projects, Variants } from '../db/entities/index.ts';
 import type { Edits } from './edits.ts';
 import { checkFacet } from './options.ts';
 import { insertOption } from './optionRows.ts';

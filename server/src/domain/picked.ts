@@ -2,7 +2,7 @@
 import { AppError, type Project, type Review } from '@variscen/contract';
 import type { LabelValues } from '@variscen/core/sheet';
 import { Any } from 'typeorm';
-import { type StoredRender, Renders, STORED_RENDER } from '../db/entities.ts';
+import { type StoredRender, Renders, STORED_RENDER } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 
 export interface Picked {

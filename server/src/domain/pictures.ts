@@ -16,7 +16,7 @@ import {
   readExrAbout,
 } from '@variscen/core/image';
 import { gradeOf } from '@variscen/core/looks';
-import { type ReferenceRow, type RenderRow, References, Renders } from '../db/entities.ts';
+import { type ReferenceRow, type RenderRow, References, Renders } from '../db/entities/index.ts';
 import { type TiledAbout, readAbout, readTiles } from '../files/tiledPicture.ts';
 import { trimFolder } from '../files/trimFolder.ts';
 import type { PictureSource } from '../files/developed.ts';

@@ -15,7 +15,7 @@ import {
   sequenceTemplate,
 } from '@variscen/core/plan';
 import { In } from 'typeorm';
-import { Outputs } from '../db/entities.ts';
+import { Outputs } from '../db/entities/index.ts';
 import { type PictureRef, cellKey } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
 

@@ -17,7 +17,7 @@ import {
   pathOfPicture,
   profileFor,
 } from '@variscen/core/plan';
-import { Batches } from '../db/entities.ts';
+import { Batches } from '../db/entities/index.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { lastTraces, restBytes } from './measured.ts';

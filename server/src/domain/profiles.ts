@@ -1,7 +1,7 @@
 // Profiles: those that come with Variscen, the library's, a project's own; and exceptions from them.
 import { AppError, type ProfileException, type Project } from '@variscen/contract';
 import { PROFILES, type Profile, faultOfTemplate } from '@variscen/core/plan';
-import { Projects, Settings } from '../db/entities.ts';
+import { Projects, Settings } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import type { ProjectService } from './projects.ts';
 

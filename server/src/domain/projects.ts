@@ -15,7 +15,7 @@ import {
   Renders,
   Revisions,
   Variants,
-} from '../db/entities.ts';
+} from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import { type Edits, dropUndefined } from './edits.ts';
 import { renameVariants } from './variantNaming.ts';

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type Reference } from '@variscen/contract';
-import { type ReferenceRow, References } from '../db/entities.ts';
+import { type ReferenceRow, References } from '../db/entities/index.ts';
 import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import type { ProjectService } from './projects.ts';

@@ -1,6 +1,6 @@
 // Parts of cameras' frames that are measured in all of their pictures.
 import { AppError, type Region, MOST_REGIONS } from '@variscen/contract';
-import { type RegionRow, Cameras, Regions } from '../db/entities.ts';
+import { type RegionRow, Cameras, Regions } from '../db/entities/index.ts';
 import type { Context } from './context.ts';
 import type { Edits } from './edits.ts';
 import type { ProjectService } from './projects.ts';

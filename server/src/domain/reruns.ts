@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { AppError, type Batch, type Project, type TraceState } from '@variscen/contract';
 import { In } from 'typeorm';
-import { type TraceCell, type TraceRow, Traces } from '../db/entities.ts';
+import { type TraceCell, type TraceRow, Traces } from '../db/entities/index.ts';
 import type { PictureRef } from '../work/looksTasks.ts';
 import type { Context } from './context.ts';
 import { type NewTrace, queueBatch } from './newBatch.ts';

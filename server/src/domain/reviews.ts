@@ -10,7 +10,7 @@ import {
 } from '@variscen/contract';
 import { profileDifferences } from '@variscen/core/plan';
 import { Any } from 'typeorm';
-import { type RenderRow, type ReviewRow, Cameras, Projects, Renders, Reviews, Variants } from '../db/entities.ts';
+import { type RenderRow, type ReviewRow, Cameras, Projects, Renders, Reviews, Variants } from '../db/entities/index.ts';
 import { renderOf } from './board.ts';
 import type { Context } from './context.ts';
 import type { Edits } from './edits.ts';

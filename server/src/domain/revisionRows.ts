@@ -1,6 +1,6 @@
 // Revisions as the API gives them.
 import type { Revision } from '@variscen/contract';
-import type { RevisionRow } from '../db/entities.ts';
+import type { RevisionRow } from '../db/entities/index.ts';
 
 export const asRevision = (r: RevisionRow): Revision => ({
   id: r.id,

@@ -13,7 +13,7 @@ import {
   Projects,
   type RevisionRow,
   Revisions,
-} from '../db/entities.ts';
+} from '../db/entities/index.ts';
 import { PLACED_HANDLING } from '@variscen/core/scene';
 import type { EntityManager } from 'typeorm';
 import { runTask } from '../work/run.ts';

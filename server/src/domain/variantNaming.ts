@@ -1,7 +1,7 @@
 // Variants that are named from their options follow them.
 import { variantName } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { Options, Projects, Variants } from '../db/entities.ts';
+import { Options, Projects, Variants } from '../db/entities/index.ts';
 
 /** Variants that were not named by hand follow their options' names and the template. */
 export async function renameVariants(m: EntityManager, projectId: string): Promise<void> {

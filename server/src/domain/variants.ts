@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { AppError, type Project } from '@variscen/contract';
 import { variantName } from '@variscen/core/looks';
 import type { EntityManager } from 'typeorm';
-import { type OptionRow, Options, Projects, Variants } from '../db/entities.ts';
+import { type OptionRow, Options, Projects, Variants } from '../db/entities/index.ts';
 import { changeOne, dropUndefined, namedFirst, nextOrdinal, putInOrder, removeOne } from './edits.ts';
 import type { ProjectService } from './projects.ts';
 import { renameVariants } from './variantNaming.ts';

@@ -1,7 +1,7 @@
 // When a batch ends, what came of it, and that it is told: to open pages, and by the webhook.
 import { AppError, type BatchSummary } from '@variscen/contract';
 import type { DataSource } from 'typeorm';
-import { Batches } from '../db/entities.ts';
+import { Batches } from '../db/entities/index.ts';
 import type { Events } from '../events.ts';
 import type { Webhook } from './webhook.ts';
 

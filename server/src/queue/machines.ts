@@ -2,7 +2,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { AppError, type MachineToken } from '@variscen/contract';
 import type { DataSource } from 'typeorm';
-import { type MachineRow, MachineRows } from '../db/entities.ts';
+import { type MachineRow, MachineRows } from '../db/entities/index.ts';
 
 const TOKEN_BYTES = 32;
 /** Kept with the record so often at most. */

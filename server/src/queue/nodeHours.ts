@@ -1,7 +1,7 @@
 // When each machine may render, as people have set it, and how many of its threads may work now.
 import { ALWAYS, type ClockTime, type WorkingHours, secondsUntilDone, threadsAt } from '@variscen/core/plan';
 import type { DataSource } from 'typeorm';
-import { Settings } from '../db/entities.ts';
+import { Settings } from '../db/entities/index.ts';
 
 /** The setting that holds the hours, by the names of nodes. */
 const HOURS = 'node.hours';

@@ -2,7 +2,7 @@
 // traces of a project, or all. Each is one statement on the rows, guarded by their states, whatever nodes do meanwhile.
 import { AppError, type TracePriority, type TraceState } from '@variscen/contract';
 import { type DataSource, type EntityManager, type FindOptionsWhere, In } from 'typeorm';
-import { type TraceRow, Traces } from '../db/entities.ts';
+import { type TraceRow, Traces } from '../db/entities/index.ts';
 import type { Entries } from './entries.ts';
 import type { TraceSlices } from './slices.ts';
 

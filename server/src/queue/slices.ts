@@ -6,7 +6,7 @@ import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { AppError, type Cut, type SliceResult, type SliceRows, type QueueTrace } from '@variscen/contract';
 import { type DataSource, In } from 'typeorm';
-import { type SliceRow, Slices, type TraceCut, type TraceRow, Traces } from '../db/entities.ts';
+import { type SliceRow, Slices, type TraceCut, type TraceRow, Traces } from '../db/entities/index.ts';
 import type { FilmFolder, SliceFilm } from '../files/filmFolder.ts';
 
 /** Slices of a cancelled trace that are to be kept. */

@@ -18,7 +18,7 @@ import {
   type TraceCut,
   type TraceRow,
   Traces,
-} from '../db/entities.ts';
+} from '../db/entities/index.ts';
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
 import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';

@@ -4,7 +4,7 @@ import { createHmac, randomUUID } from 'node:crypto';
 import { AppError, type BatchSummary, type WebhookSettings, type WebhookState } from '@variscen/contract';
 import pRetry from 'p-retry';
 import type { DataSource } from 'typeorm';
-import { Settings } from '../db/entities.ts';
+import { Settings } from '../db/entities/index.ts';
 
 const KEY = 'webhook';
 const ANSWER_MS = 10_000;

@@ -4,7 +4,7 @@ import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { AppError, type FILES_ROUTES } from '@variscen/contract';
 import { lutValue } from '@variscen/core/image';
-import { Renders } from '../../db/entities.ts';
+import { Renders } from '../../db/entities/index.ts';
 import { runTask } from '../../work/run.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';

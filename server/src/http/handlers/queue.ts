@@ -1,6 +1,6 @@
 // The queue of traces, for people.
 import { AppError, type QUEUE_ROUTES, type TraceState } from '@variscen/contract';
-import { Batches, Traces } from '../../db/entities.ts';
+import { Batches, Traces } from '../../db/entities/index.ts';
 import { QueueView } from '../../queue/queueView.ts';
 import type { Handlers } from '../handler.ts';
 import type { Services } from '../services.ts';
