@@ -11,6 +11,8 @@ export * from './lately.ts';
 export * from './machines.ts';
 export * from './pictures.ts';
 export * from './references.ts';
+export * from './events.ts';
+export * from './queue.ts';
 export * from './render.ts';
 export * from './reviews.ts';
 export * from './errors.ts';

@@ -1,7 +1,7 @@
 // The OpenAPI document, made from the routes.
 import { createDocument } from 'zod-openapi';
 import { ROUTES, type RouteSpec } from './routes/index.ts';
-import { errorSchema, eventSchema } from './render.ts';
+import { errorSchema, eventSchema } from './events.ts';
 
 function contentOf(route: RouteSpec) {
   if (route.body) return { 'application/json': { schema: route.body } };

@@ -1,7 +1,7 @@
 // Builds the structures of meshes: by themselves, to measure or to keep them, or in a job's memory.
 import * as K from '../kernel/layout/index.ts';
 import { checkScene } from './check.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import type { MeshCache } from './meshCache.ts';
 import { packMesh } from './pack.ts';
 import type { KernelPool } from './pool.ts';

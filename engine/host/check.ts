@@ -4,14 +4,13 @@ import {
   EngineError,
   type EngineScene,
   type EngineTexture,
-  type RenderSettings,
   type SceneMesh,
   TEXTURE_SLOTS,
   type Texels,
   bitsOf,
   isStored,
-  regionOf,
 } from './scene.ts';
+import { type RenderSettings, regionOf } from './renderSettings.ts';
 
 /** Of a lamp's shape of light. */
 const SHARES = LIGHT.PROFILE_ROWS * LIGHT.PROFILE_COLUMNS;

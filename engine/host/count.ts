@@ -1,18 +1,19 @@
 // Counts what a scene takes, from what a plan knows: sizes of meshes and textures, materials, instances, lights. The
 // engine counts the loaded scene with the same function, so that planned and taken bytes agree.
 import { MAT } from '../kernel/layout/index.ts';
-import type { JobCounts, MeshCounts, TextureCounts } from './memoryPlan.ts';
+import type { JobCounts, MeshCounts, TextureCounts } from './memoryPlaces.ts';
 import type {
   EngineEnvironment,
   EngineInstance,
   EngineLight,
   EngineMaterial,
   EngineScene,
-  RenderSettings,
   SceneMesh,
   TextureUse,
 } from './scene.ts';
-import { bitsOf, isStored, isStoredTexture, planesOf } from './scene.ts';
+import type { RenderSettings } from './renderSettings.ts';
+import { bitsOf, isStored, isStoredTexture } from './scene.ts';
+import { planesOf } from './renderSettings.ts';
 
 /**
  * Whether light goes straight through wherever the material lets it: thin, and clear even before its textures make it

@@ -2,8 +2,8 @@
 import { madeMesh } from './madeMeshes.ts';
 import { panelMaterial } from './areaLights.ts';
 import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked, profilesAmong } from './count.ts';
-import type { JobCounts, MeshCounts } from './memoryPlan.ts';
-import type { RenderSettings } from './scene.ts';
+import type { JobCounts, MeshCounts } from './memoryPlaces.ts';
+import type { RenderSettings } from './renderSettings.ts';
 import { sizeOf } from './selectedSky.ts';
 import type { Selection } from './selection.ts';
 

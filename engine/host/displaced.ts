@@ -4,7 +4,7 @@ import type { Profile } from '@variscen/core/plan';
 import { halfHeightOf } from '@variscen/core/scene';
 import type { Selection, SelectionData } from './selection.ts';
 import type { Engine } from './engine.ts';
-import type { MeshCounts } from './memoryPlan.ts';
+import type { MeshCounts } from './memoryPlaces.ts';
 import type { EngineMesh } from './scene.ts';
 
 export interface DisplacedMesh {

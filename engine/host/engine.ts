@@ -3,11 +3,10 @@ import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
-import { countScene, glassesOf, isAsked } from './count.ts';
-import { bandOf, bytesOf } from './filmBands.ts';
+import { countScene, isAsked } from './count.ts';
+import { type Denoised, denoiseFilm } from './denoiseFilm.ts';
 import { divideMesh, pieceOfTriangles } from './divide.ts';
-import { type TileRows, cropped, filmGridOf, isCut, pixelRowsOf, tilesOf } from './filmGrid.ts';
-import { LoadedParts, type LoadedCounts, type MetPiece } from './loadedParts.ts';
+import { fillTables } from './energyTables.ts';
 import {
   type Evidence,
   type Picture,
@@ -17,34 +16,24 @@ import {
   readPicture,
   takePicture,
 } from './film.ts';
+import { bandOf, bytesOf } from './filmBands.ts';
+import { type TileRows, filmGridOf, isCut, tilesOf } from './filmGrid.ts';
 import { filmNoise } from './filmNoise.ts';
-import { mixFilm } from './mixedFilm.ts';
-import {
-  ENERGY_BYTES,
-  type MemoryBytes,
-  type MemoryPlan,
-  checkBudget,
-  denoiseScratchBytes,
-  planMemory,
-} from './memoryPlan.ts';
+import { type Loaded, isOfAnotherSize, maskWord } from './loaded.ts';
+import { type LoadedCounts, LoadedParts, type MetPiece } from './loadedParts.ts';
+import { ENERGY_BYTES, denoiseScratchBytes, planMemory } from './memoryPlan.ts';
+import type { MemoryBytes, MemoryPlan } from './memoryPlaces.ts';
+import { checkBudget } from './budget.ts';
 import type { MeshCache } from './meshCache.ts';
-import { type NearScene, nearCamera, nearMesh, nearScene } from './nearScene.ts';
-import { packCamera, packJob, packScene } from './pack.ts';
+import { mixFilm } from './mixedFilm.ts';
+import { type NearScene, nearMesh, nearScene } from './nearScene.ts';
+import { packJob, packScene } from './pack.ts';
 import { packTextures } from './packTextures.ts';
 import { KernelPool, type SpawnThread } from './pool.ts';
-import {
-  EngineError,
-  type EngineCamera,
-  type EngineMesh,
-  type EngineScene,
-  type RenderSettings,
-  type SceneMesh,
-  type Vec3,
-  isStored,
-  layersBeside,
-  planesOf,
-} from './scene.ts';
-import { Power, renderPass } from './power.ts';
+import { Power } from './power.ts';
+import { EngineError, type EngineMesh, type EngineScene, type SceneMesh, isStored } from './scene.ts';
+import { type RenderSettings, planesOf } from './renderSettings.ts';
+import { type RenderOptions, type RenderStats, traceSamples } from './traceSamples.ts';
 import { viewsOf } from './views.ts';
 
 export interface EngineOptions {
@@ -55,73 +44,6 @@ export interface EngineOptions {
   readonly meshCache?: MeshCache | undefined;
 }
 
-export interface Progress {
-  /** Samples a pixel that are complete. */
-  readonly samplesDone: number;
-  /** 0…1 over all samples asked for. */
-  readonly fraction: number;
-}
-
-export interface RenderOptions {
-  readonly camera: EngineCamera;
-  /** At the next frame, where it moves; for motion. */
-  readonly nextCamera?: EngineCamera | undefined;
-  readonly samples: number;
-  /** Samples a pass: after each the film can be looked at. Grows to this, as many as there are already at a time. */
-  readonly samplesPerPass?: number;
-  /** Only these rows of the film's tiles; all where absent. */
-  readonly rows?: TileRows | undefined;
-  readonly timeLimitS?: number | undefined;
-  readonly signal?: AbortSignal | undefined;
-  /** Called several times a second. */
-  readonly onProgress?: ((p: Progress) => void) | undefined;
-  /** Called after each pass; the film may be read with picture(). */
-  readonly onPass?: ((samplesDone: number) => void | Promise<void>) | undefined;
-}
-
-export interface RenderStats {
-  /** Samples a pixel of tiles that took all. */
-  readonly samples: number;
-  /** Mean over the picture: less where tiles were quiet enough before. */
-  readonly meanSamples: number;
-  readonly rays: number;
-  readonly paths: number;
-  /** Without those in which no thread might work. */
-  readonly seconds: number;
-  /** The time limit ended it before all samples were done. */
-  readonly limited: boolean;
-}
-
-/**
- * The kernel's energy tables are the same for every job of a process: filled once, some hundredths of a second each. A
- * few kilobytes.
- */
-const TABLES = new Map<string, Float32Array>();
-
-export interface Denoised {
-  readonly rgb: Float32Array;
-  readonly groups?: Float32Array;
-  /** As the plane caught. */
-  readonly caught?: Float32Array;
-}
-
-/**
- * What stays known of a loaded scene. The scene itself is in the engine's memory; the copy that it came in is not held.
- */
-interface Loaded {
-  readonly plan: MemoryPlan;
-  readonly settings: RenderSettings;
-  readonly instances: number;
-  /** Names of the objects left out that are asked about. */
-  readonly leftOut: readonly string[];
-  /** Taken from all positions. */
-  readonly origin: Vec3;
-  readonly parts: LoadedParts;
-  /** Of each instance its mesh. */
-  readonly meshes: readonly number[];
-  /** What it came in, while somebody has that. */
-  readonly source: WeakRef<EngineScene<SceneMesh>>;
-}
 /** A scene as it is packed. */
 interface Prepared extends NearScene {
   /** Bytes of each mesh's structure. */
@@ -237,14 +159,7 @@ export class Engine {
     this.pool.onStand = () => parts.tend();
     packScene(v, scene, plan, settings, roots);
     await packTextures(v, scene, plan);
-    const stretched = plan.energyBytes > ENERGY_BYTES.plain ? 1 : 0;
-    await this.table(`energy ${stretched}`, plan.energyTables, plan.energyBytes, () =>
-      this.pool.call(0, 'fillEnergyTables', plan.energyTables, stretched, plan.scratch),
-    );
-    for (const [i, ior] of glassesOf(scene.materials).entries())
-      await this.table(`glass ${ior}`, plan.glassTables[i]!, ENERGY_BYTES.glass, () =>
-        this.pool.call(0, 'fillGlassTable', plan.glassTables[i]!, ior, plan.scratch),
-      );
+    await fillTables(this.pool, plan, scene);
     const n = scene.instances.length;
     const placed = n + (isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0);
     v.u32[(plan.job + K.JOB.ROOT) >>> 2] =
@@ -287,16 +202,6 @@ export class Engine {
     this.clearFilm();
     return plan;
   }
-  private async table(key: string, at: number, bytes: number, fill: () => Promise<number>): Promise<void> {
-    const known = TABLES.get(key);
-    const here = () => new Float32Array(this.pool.memory.buffer, at, bytes / 4);
-    if (known) here().set(known);
-    else {
-      await fill();
-      TABLES.set(key, here().slice());
-    }
-  }
-
   clearFilm(): void {
     const { plan, settings, instances } = this.loaded();
     this.stage = 'open';
@@ -484,86 +389,12 @@ export class Engine {
    * aborted.
    */
   render(options: RenderOptions, firstSample = 0): Promise<RenderStats> {
-    return this.inTurn(() => this.renderNow(options, firstSample));
+    return this.inTurn(() => {
+      if (this.stage !== 'open')
+        throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
+      return traceSamples(this.pool, this.power, this.loaded(), options, firstSample);
+    });
   }
-  private async renderNow(options: RenderOptions, firstSample: number): Promise<RenderStats> {
-    const { plan, settings, origin, parts } = this.loaded();
-    if (this.stage !== 'open')
-      throw new EngineError('BAD_SETTINGS', 'The film was taken: clear it before more is added.');
-    const { samples, signal, onProgress, onPass, timeLimitS = Infinity, samplesPerPass = 8 } = options;
-    const v = viewsOf(this.pool.memory);
-    const q = plan.job >>> 2;
-    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
-    const grid = filmGridOf(settings);
-    const rows = options.rows ?? { from: 0, to: grid.tilesDown };
-    bandOf(plan, settings, rows); // checks them
-    const firstTile = rows.from * grid.tilesAcross;
-    const endTile = rows.to * grid.tilesAcross;
-    const tiles = endTile - firstTile;
-    const pixelRows = pixelRowsOf(grid, rows);
-    const camera = nearCamera(options.camera, origin);
-    const next = options.nextCamera ? nearCamera(options.nextCamera, origin) : camera;
-    packCamera(v, plan, camera, next, settings);
-    v.u32.fill(0, q + K.JOB.RAYS / 4, q + K.JOB.RAYS / 4 + 4);
-    parts.begin();
-    const began = performance.now();
-    const cancel = () => {
-      Atomics.store(job, K.JOB.CANCEL / 4, 1);
-      parts.letAllGoOn();
-      parts.release();
-      this.power.nudge(); // where no thread works, nobody else would see it
-    };
-    let idleS = 0;
-    let done = 0;
-    let inPass = 0;
-    const report = () =>
-      onProgress?.({
-        samplesDone: done,
-        fraction: (done + (inPass * Atomics.load(job, K.JOB.TILES_DONE / 4)) / tiles) / samples,
-      });
-    const timer = onProgress && setInterval(report, 250);
-    signal?.addEventListener('abort', cancel);
-    Atomics.store(job, K.JOB.CANCEL / 4, 0);
-    try {
-      while (done < samples && (performance.now() - began) / 1000 < timeLimitS) {
-        inPass = Math.min(samples - done, Math.max(1, Math.min(samplesPerPass, firstSample + done)));
-        job[K.JOB.NEXT_TILE / 4] = firstTile;
-        job[K.JOB.END_TILE / 4] = endTile;
-        job[K.JOB.TILES_DONE / 4] = 0;
-        job[K.JOB.SAMPLE_START / 4] = firstSample + done;
-        job[K.JOB.SAMPLE_COUNT / 4] = inPass;
-        if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-        idleS += await renderPass(this.pool, this.power, job, (t) => [plan.job, plan.scratch + t * plan.scratchStride]);
-        if (parts.fault) throw parts.fault;
-        if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-        done += inPass;
-        inPass = 0;
-        report();
-        await onPass?.(done);
-        if (
-          settings.noise &&
-          v.i32.subarray((plan.tileState >>> 2) + firstTile, (plan.tileState >>> 2) + endTile).every(isFinished)
-        )
-          break;
-      }
-      if (done < samples && onProgress) onProgress({ samplesDone: done, fraction: 1 });
-    } finally {
-      clearInterval(timer);
-      signal?.removeEventListener('abort', cancel);
-      await parts.atRest();
-    }
-    const u64 = new BigUint64Array(this.pool.memory.buffer, plan.job + K.JOB.RAYS, 2);
-    const paths = Number(u64[1]);
-    return {
-      samples: done,
-      meanSamples: paths / (grid.widthPx * (pixelRows.to - pixelRows.from)),
-      rays: Number(u64[0]),
-      paths,
-      seconds: (performance.now() - began) / 1000 - idleS,
-      limited: done < samples && (performance.now() - began) / 1000 >= timeLimitS,
-    };
-  }
-
   /**
    * Denoises the film so far, before it is taken: r, g, b a pixel, in nits; of the picture and, one after another, of
    * the light groups, which add up to it, where they are wanted: each costs as much. Needs settings.denoise at load.
@@ -571,57 +402,10 @@ export class Engine {
    * or loads again or is closed.
    */
   denoise(signal?: AbortSignal, withGroups = true): Promise<Denoised> {
-    return this.inTurn(() => this.denoiseNow(signal, withGroups));
+    return this.inTurn(() => denoiseFilm(this.pool, this.loaded(), signal, withGroups));
   }
-  private async denoiseNow(signal: AbortSignal | undefined, withGroups: boolean): Promise<Denoised> {
-    const { plan, settings } = this.loaded();
-    const grid = filmGridOf(settings);
-    const job = new Int32Array(this.pool.memory.buffer, plan.job, K.JOB.BYTES / 4);
-    const cancel = () => Atomics.store(job, K.JOB.CANCEL / 4, 1);
-    if (!settings.denoise)
-      throw new EngineError('BAD_SETTINGS', 'Denoising was not asked for when the scene was loaded.');
-    const groups = withGroups ? (settings.lightGroups ?? 0) : 0;
-    job[K.JOB.NEXT_TILE / 4] = 0;
-    job[K.JOB.TILES_DONE / 4] = 0;
-    job[K.JOB.GROUPS / 4] = groups;
-    Atomics.store(job, K.JOB.CANCEL / 4, signal?.aborted ? 1 : 0);
-    signal?.addEventListener('abort', cancel);
-    try {
-      await this.pool.all('denoiseBands', (t) => [
-        plan.job,
-        plan.denoiseScratch + t * plan.denoiseStride,
-        plan.denoised,
-      ]);
-    } finally {
-      signal?.removeEventListener('abort', cancel);
-      job[K.JOB.GROUPS / 4] = settings.lightGroups ?? 0;
-    }
-    if (signal?.aborted) throw new EngineError('CANCELLED', 'The render was cancelled.');
-    const floats = grid.widthPx * grid.heightPx * 3;
-    const read = (from: number, layers: number) => {
-      const film = new Float32Array(this.pool.memory.buffer, plan.denoised + from * 4, floats * layers);
-      return cropped(film, 3, layers, settings);
-    };
-    const caught = layersBeside(settings) - (settings.lightGroups ?? 0);
-    return {
-      rgb: read(0, 1),
-      ...(groups > 0 && { groups: read(floats, groups) }),
-      ...(caught > 0 && { caught: read(floats * (1 + groups), caught) }),
-    };
-  }
-
   private loaded(): Loaded {
     if (!this.job) throw new EngineError('BAD_SETTINGS', 'No scene is loaded.');
     return this.job;
   }
 }
-
-/** Whether all that comes before the film is as it is there. What is loaded piece by piece is loaded anew. */
-function isOfAnotherSize({ plan: there, settings: old }: Loaded, plan: MemoryPlan, settings: RenderSettings): boolean {
-  const apartFromSize = (s: RenderSettings) => JSON.stringify({ ...s, widthPx: 0, heightPx: 0, region: null });
-  const isWhole = there.piecesBytes === 0 && plan.piecesBytes === 0;
-  return isWhole && there.film === plan.film && apartFromSize(old) === apartFromSize(settings);
-}
-const maskWord = (plan: MemoryPlan, instance: number): number =>
-  (plan.instances + instance * K.INST.BYTES + K.INST.MASK) >>> 2;
-const isFinished = (tile: number): boolean => (tile & K.TILE.FINISHED) !== 0;

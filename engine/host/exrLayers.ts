@@ -7,7 +7,7 @@ import { type CaughtLight, shadowLayer } from './caught.ts';
 import { cryptomatteId, hex } from './cryptomatte.ts';
 import type { Picture } from './film.ts';
 import { doubtOf } from './leftOut.ts';
-import type { PlaneName } from './scene.ts';
+import type { PlaneName } from './renderSettings.ts';
 
 /** A channel, and the AOV that it is of; absent: of the picture itself. */
 export interface LayerChannel extends ExrChannel {

@@ -2,10 +2,11 @@
 import * as K from '../kernel/layout/index.ts';
 import { caughtLight, uncaught } from './caught.ts';
 import { cropped, filmGridOf, tilesOf } from './filmGrid.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import { mixedSums } from './mixedFilm.ts';
 import { putBack } from './nearScene.ts';
-import { PLANE_SPECS, type PlaneName, type RenderSettings, type Vec3, layersOf, planesOf, regionOf } from './scene.ts';
+import type { Vec3 } from './scene.ts';
+import { PLANE_SPECS, type PlaneName, type RenderSettings, layersOf, planesOf, regionOf } from './renderSettings.ts';
 import type { Views } from './views.ts';
 
 export interface Picture {

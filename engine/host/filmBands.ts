@@ -1,8 +1,9 @@
 // Where the film of some rows of tiles lies in the engine's memory: sums, planes and the state of the tiles, one after
 // another. Their bytes in this order are what a slice of a picture comes to.
-import type { MemoryPlan } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import { type TileRows, filmGridOf, pixelRowsOf } from './filmGrid.ts';
-import { EngineError, PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './scene.ts';
+import { EngineError } from './scene.ts';
+import { PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './renderSettings.ts';
 
 export interface Segment {
   /** Address of its first byte. */

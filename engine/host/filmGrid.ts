@@ -1,7 +1,7 @@
 // The part of the frame that the film holds, and the tiles over it. Tiles are those of the whole frame, wherever a
 // region begins: what is decided by tile (how many samples it gets) is then the same for the frame and for each part.
 import { TILE } from '../kernel/layout/index.ts';
-import { type Region, type RenderSettings, regionOf } from './scene.ts';
+import { type Region, type RenderSettings, regionOf } from './renderSettings.ts';
 
 export interface FilmGrid extends Region {
   /** Tiles over the film, those that it cuts included. */

@@ -1,7 +1,7 @@
 // How noisy a film is so far, in the terms in which its tiles are judged.
 import { filmGridOf } from './filmGrid.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
-import type { RenderSettings } from './scene.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
+import type { RenderSettings } from './renderSettings.ts';
 import { tileSamples } from './tileSamples.ts';
 import type { Views } from './views.ts';
 

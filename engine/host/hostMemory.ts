@@ -1,7 +1,7 @@
 // What the program around the kernel holds beside the kernel's memory.
-import type { MemoryBytes } from './memoryPlan.ts';
+import type { MemoryBytes } from './memoryPlaces.ts';
 import { isCut } from './filmGrid.ts';
-import { PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './scene.ts';
+import { PLANE_SPECS, type RenderSettings, layersOf, planesOf } from './renderSettings.ts';
 
 /**
  * Bytes a pixel while a picture is finished and written: samples and coverage (8), the blended film (16), depth in two

@@ -1,6 +1,11 @@
 export * from './scene.ts';
+export * from './renderSettings.ts';
+export type { Denoised } from './denoiseFilm.ts';
 export * from './engine.ts';
+export type { Progress, RenderOptions, RenderStats } from './traceSamples.ts';
 export { DRAWING } from './drawing.ts';
+export * from './budget.ts';
+export * from './memoryPlaces.ts';
 export * from './memoryPlan.ts';
 export * from './hostMemory.ts';
 export { KernelPool } from './pool.ts';

@@ -5,7 +5,7 @@
 import * as K from '../kernel/layout/index.ts';
 import { Extents } from './extents.ts';
 import type { Loadable } from './loadable.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import { meshPieces } from './meshPieces.ts';
 import { EngineError, type EngineScene, type SceneMesh, isStored, isStoredTexture } from './scene.ts';
 import { TextureLevel, textureLevels } from './textureLevels.ts';

@@ -1,7 +1,7 @@
 // Meshes that a look puts up beside the scene's own: always the same, so that their counts are known before they are
 // built. Told from the document's by numbers below 0.
 import { backdropShape, groundShape } from '@variscen/core/environment';
-import type { MeshCounts } from './memoryPlan.ts';
+import type { MeshCounts } from './memoryPlaces.ts';
 import type { EngineMesh } from './scene.ts';
 
 /** The sweep behind things. */

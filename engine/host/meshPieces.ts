@@ -3,7 +3,7 @@
 // refers to.
 import * as K from '../kernel/layout/index.ts';
 import type { Loadable } from './loadable.ts';
-import type { MeshPlace } from './memoryPlan.ts';
+import type { MeshPlace } from './memoryPlaces.ts';
 import type { StoredMesh, StoredPiece } from './scene.ts';
 import { type PiecePlaces, pieceBytes, putPiece, putTrunk, stubOf } from './storedMesh.ts';
 

@@ -2,8 +2,8 @@
 // parts, each as strong as it is there. A film that was mixed is as one that was traced in that lighting: its planes of
 // light, its light groups and its second moments too, so that it is denoised, judged and written as any other.
 import { filmGridOf } from './filmGrid.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
-import type { LightParts, PlaneName, RenderSettings } from './scene.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
+import type { LightParts, PlaneName, RenderSettings } from './renderSettings.ts';
 import { tileSamples } from './tileSamples.ts';
 import type { Views } from './views.ts';
 

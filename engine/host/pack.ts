@@ -3,7 +3,7 @@
 import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isAsked, isPane, textureUsesOf } from './count.ts';
 import { cryptomatteId, hashOfName, murmurHash3 } from './cryptomatte.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import { filmGridOf } from './filmGrid.ts';
 import { SRGB } from './mips.ts';
 import { packEnvironment, packLights, unit } from './packLights.ts';
@@ -14,15 +14,13 @@ import {
   type EngineMesh,
   type EngineScene,
   type LeftOut,
-  PLANE_SPECS,
-  type PlaneName,
-  type RenderSettings,
   type SceneMesh,
   TEXTURE_SLOTS,
   type Vec3,
   bitsOf,
   isStored,
 } from './scene.ts';
+import { PLANE_SPECS, type PlaneName, type RenderSettings } from './renderSettings.ts';
 import type { Views } from './views.ts';
 
 const WRAP = { repeat: K.TEX.WRAP_REPEAT, clamp: K.TEX.WRAP_CLAMP, mirror: K.TEX.WRAP_MIRROR };

@@ -2,7 +2,8 @@
 import * as K from '../kernel/layout/index.ts';
 import { emits, isArea } from './count.ts';
 import { environmentTables } from './environmentTables.ts';
-import { type MemoryPlan, clusterCount } from './memoryPlan.ts';
+import { clusterCount } from './memoryPlan.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
 import {
   type EngineInstance,
   type EngineEnvironment,

@@ -2,7 +2,8 @@
 // only the levels that are always there (textureLevels.ts loads the others).
 import * as K from '../kernel/layout/index.ts';
 import { checkTexels } from './check.ts';
-import { type MemoryPlan, type TexturePlace, levelBytes } from './memoryPlan.ts';
+import { levelBytes } from './memoryPlan.ts';
+import type { MemoryPlan, TexturePlace } from './memoryPlaces.ts';
 import { halve } from './mips.ts';
 import {
   type EngineMaterial,

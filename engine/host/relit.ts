@@ -12,7 +12,8 @@ import {
 } from '@variscen/core/looks';
 import { luminanceAt } from '@variscen/core/image';
 import { emits } from './count.ts';
-import type { EngineLight, LightParts, Vec3 } from './scene.ts';
+import type { EngineLight, Vec3 } from './scene.ts';
+import type { LightParts } from './renderSettings.ts';
 import type { SelectedSky, Selection } from './selection.ts';
 
 export interface Relit {

@@ -3,7 +3,8 @@ import type { Aov, Profile } from '@variscen/core/plan';
 import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
 import { NOISE_FLOOR_NITS } from './filmNoise.ts';
-import type { EngineCamera, LightParts, PlaneName, RenderSettings } from './scene.ts';
+import type { EngineCamera } from './scene.ts';
+import type { LightParts, PlaneName, RenderSettings } from './renderSettings.ts';
 import type { Selection } from './selection.ts';
 
 /** Whether light groups are delivered. */

@@ -2,7 +2,8 @@
 import { withPanels } from './areaLights.ts';
 import { madeMesh } from './madeMeshes.ts';
 import { emits, isPane } from './count.ts';
-import { type JobCounts, finerBytes } from './memoryPlan.ts';
+import { finerBytes } from './memoryPlan.ts';
+import type { JobCounts } from './memoryPlaces.ts';
 import type { EngineMaterial, TextureSlot } from './scene.ts';
 import type { SelectedMesh, Selection } from './selection.ts';
 import { pieceBytes } from './storedMesh.ts';

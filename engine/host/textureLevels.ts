@@ -2,7 +2,8 @@
 import * as K from '../kernel/layout/index.ts';
 import { checkTexels } from './check.ts';
 import type { Loadable } from './loadable.ts';
-import { type TexturePlace, levelBytes } from './memoryPlan.ts';
+import { levelBytes } from './memoryPlan.ts';
+import type { TexturePlace } from './memoryPlaces.ts';
 import { type EngineTexture, type StoredTexture, bitsOf } from './scene.ts';
 
 /** The levels that are not always in memory, all of them out. */

@@ -1,8 +1,8 @@
 // How many samples the tiles of a film have.
 import * as K from '../kernel/layout/index.ts';
 import { filmGridOf } from './filmGrid.ts';
-import type { MemoryPlan } from './memoryPlan.ts';
-import type { RenderSettings } from './scene.ts';
+import type { MemoryPlan } from './memoryPlaces.ts';
+import type { RenderSettings } from './renderSettings.ts';
 import type { Views } from './views.ts';
 
 /** Samples that a pixel of the film has, by its place in it. */

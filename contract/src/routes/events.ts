@@ -1,5 +1,5 @@
 // Which parts are up, and what changed.
-import { healthSchema } from '../render.ts';
+import { healthSchema } from '../events.ts';
 import { type RouteSpec } from './spec.ts';
 
 export const EVENTS_ROUTES = {

@@ -1,15 +1,15 @@
 // What render nodes say.
 import * as z from 'zod';
 import { idSchema, nameSchema } from '../looks.ts';
+import { renderFileKindSchema } from '../render.ts';
 import {
   cutSchema,
   leaseSchema,
-  renderFileKindSchema,
   sliceResultSchema,
   sliceRowsSchema,
   traceResultSchema,
   traceStageSchema,
-} from '../render.ts';
+} from '../queue.ts';
 import { type RouteSpec, none, trace } from './spec.ts';
 
 const slice = z.object({ sliceId: idSchema });

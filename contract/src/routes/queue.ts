@@ -1,15 +1,15 @@
 // The queue of traces, for people.
 import * as z from 'zod';
 import { idSchema } from '../looks.ts';
+import { batchSchema } from '../render.ts';
 import {
-  batchSchema,
   endedCursorSchema,
   endedTracesSchema,
   queueSchema,
   queueTraceSchema,
   tracePrioritySchema,
   traceStateSchema,
-} from '../render.ts';
+} from '../queue.ts';
 import { type RouteSpec, none, trace } from './spec.ts';
 
 const batch = z.object({ batchId: idSchema });

@@ -127,7 +127,7 @@ export class BoardService {
   }
 
   private traceOf({ id, fraction, samplesDone, error }: PictureTrace): BoardCell['trace'] {
-    return { id, fraction, samplesDone, previewVersion: this.c.queue.previewVersion(id), error };
+    return { id, fraction, samplesDone, previewVersion: this.c.queue.running.previewVersion(id), error };
   }
 
   async counts(projectId: string): Promise<CellCounts> {

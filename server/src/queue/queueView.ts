@@ -95,8 +95,8 @@ export class QueueView {
       counts,
       batches,
       nodes: this.queue.nodes.view(this.queue.hours),
-      pausedFor: this.queue.pausedFor,
-      isHeld: this.queue.isHeld,
+      pausedFor: this.queue.pause.reason,
+      isHeld: this.queue.pause.isHeld,
     };
   }
 
@@ -174,8 +174,8 @@ export class QueueView {
     return rows.map((row) => ({
       ...row,
       priority: priorityOf(row.priority),
-      ...this.queue.lastReport(row.id),
-      previewVersion: this.queue.previewVersion(row.id),
+      ...this.queue.running.lastReport(row.id),
+      previewVersion: this.queue.running.previewVersion(row.id),
       slices: slices.get(row.id) ?? [],
       createdAt: row.createdAt.toISOString(),
       startedAt: row.startedAt?.toISOString() ?? null,

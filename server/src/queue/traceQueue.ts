@@ -10,18 +10,10 @@ import { randomUUID } from 'node:crypto';
 import { AppError, type Cut, type SliceRows, type TraceResult, type TraceStage } from '@variscen/contract';
 import type { DataSource } from 'typeorm';
 import { In, Not } from 'typeorm';
-import {
-  type RenderRow,
-  Renders,
-  Settings,
-  type TraceCell,
-  type TraceCut,
-  type TraceRow,
-  Traces,
-} from '../db/entities/index.ts';
+import { Renders, type TraceCut, type TraceRow, Traces } from '../db/entities/index.ts';
 import type { Readable } from 'node:stream';
 import type { Events } from '../events.ts';
-import type { AsideFile, OutputFolder } from '../files/outputFolder.ts';
+import type { OutputFolder } from '../files/outputFolder.ts';
 import type { DiskSpace } from '../files/diskSpace.ts';
 import type { FilmFolder } from '../files/filmFolder.ts';
 import { BatchEnds } from './batchEnds.ts';
@@ -30,26 +22,19 @@ import { NodeHours } from './nodeHours.ts';
 import { Machines } from './machines.ts';
 import { type Hello, Nodes } from './nodes.ts';
 import { QueueActions } from './queueActions.ts';
-import { type FileKind, filesOfCell, isFirstInLight, linearFiles, pathOfFile } from '@variscen/core/plan';
+import { QueuePause } from './queuePause.ts';
+import type { FileKind } from '@variscen/core/plan';
+import { AttemptFiles, renderOf, withoutMet } from './attemptFiles.ts';
 import { type ClaimedSlice, TraceSlices } from './slices.ts';
+import { RunningTraces } from './runningTraces.ts';
 import { Webhook } from './webhook.ts';
 
 const LEASE_S = 20;
 const SWEEP_MS = 2000;
-/** The setting that says whether people hold the queue. */
-const HELD = 'queue.held';
 /** So often may a node end by itself over a trace. */
 const MOST_CRASHES = 2;
 /** So long without a sweep: nobody could renew a lease meanwhile. */
 const ASLEEP_MS = (LEASE_S * 1000) / 2;
-/** Several times a 4K picture with all layers: about 190 bytes a pixel before it is packed, 1.6 GB. */
-const MOST_FILE_BYTES = 8 * 2 ** 30;
-const asideFile = (traceId: string, token: string, cell: number, kind: FileKind): AsideFile => ({
-  traceId,
-  token,
-  name: `${cell}.${kind}`,
-});
-
 /** A trace that an attempt has taken. */
 export type LeasedTrace = TraceRow & { readonly token: string };
 
@@ -66,16 +51,13 @@ export interface NodeReport {
   readonly usedBytes?: number | undefined;
 }
 
-/** A preview outlives its trace so long. */
-const PREVIEW_KEPT_MS = 20_000;
-
 export class TraceQueue {
   readonly entries: Entries;
   readonly actions: QueueActions;
-  private readonly output: OutputFolder;
-  private readonly disk: DiskSpace;
-  private readonly previews = new Map<string, { version: number; png: Uint8Array }>();
-  private readonly reported = new Map<string, Pick<NodeReport, 'stage' | 'noise'>>();
+  private readonly files: AttemptFiles;
+  readonly pause: QueuePause;
+  /** Pictures so far, and what else is told of running traces. */
+  readonly running = new RunningTraces();
   readonly ends: BatchEnds;
   readonly webhook: Webhook;
   readonly machines: Machines;
@@ -96,8 +78,8 @@ export class TraceQueue {
     private readonly engineBuild: string | null,
     private readonly log: (message: string, error?: unknown) => void,
   ) {
-    this.output = output;
-    this.disk = disk;
+    this.files = new AttemptFiles(output);
+    this.pause = new QueuePause(db, disk, () => this.tellAll());
     this.hours = new NodeHours(db, now);
     this.webhook = new Webhook(db, now, () => this.address);
     this.ends = new BatchEnds(db, events, this.webhook, now, log);
@@ -110,7 +92,7 @@ export class TraceQueue {
 
   async start(): Promise<void> {
     await this.entries.start();
-    this.held = (await this.db.getRepository(Settings).findOneBy({ key: HELD }))?.value === true;
+    await this.pause.open();
     await this.hours.open();
     await this.machines.open();
     await this.webhook.open();
@@ -123,15 +105,6 @@ export class TraceQueue {
     await this.entries.stop();
   }
 
-  previewVersion(traceId: string): number {
-    return this.previews.get(traceId)?.version ?? 0;
-  }
-  lastReport(traceId: string): Pick<NodeReport, 'stage' | 'noise'> {
-    return this.reported.get(traceId) ?? { stage: 'tracing', noise: null };
-  }
-  preview(traceId: string): Uint8Array | undefined {
-    return this.previews.get(traceId)?.png;
-  }
   // ---- what nodes say
   /** A node that begins: it renders nothing yet, whatever it was doing when it was last heard of. */
   async hello(hello: Hello): Promise<void> {
@@ -219,7 +192,7 @@ export class TraceQueue {
         continue;
       } // cancelled or deleted meanwhile
       const row = await this.db.getRepository(Traces).findOneByOrFail({ id: entry.traceId });
-      if (this.held) {
+      if (this.pause.isHeld) {
         await this.giveBack(row); // people held the queue while it was taken
         return null;
       }
@@ -234,7 +207,7 @@ export class TraceQueue {
     this.checkBuild(name, engine);
     this.nodes.seen(name, null, usedBytes);
     await this.machines.seen(name);
-    return this.threadsNow(name) > 0 && !this.nodes.isDrained(name) && !(await this.isPaused());
+    return this.threadsNow(name) > 0 && !this.nodes.isDrained(name) && !(await this.pause.isPaused());
   }
   /**
    * The next that fits this machine, while another has more room. What fits none is tried, and fails with what it
@@ -275,19 +248,9 @@ export class TraceQueue {
   private threadsNow(name: string): number {
     return this.hours.power(name, this.nodes.threadsOf(name), !this.nodes.isJoined(name)).threads;
   }
-  /** Why nothing is handed out now, in words; null: it is. */
-  private paused: string | null = null;
-  get pausedFor(): string | null {
-    return this.held ? 'By hand: nothing is handed out until you resume.' : this.paused;
-  }
-  private held = false;
-  get isHeld(): boolean {
-    return this.held;
-  }
   /** Holds everything, or lets it go on. What renders stops, and keeps the slices that are done. */
   async hold(held: boolean): Promise<void> {
-    await this.db.getRepository(Settings).upsert({ key: HELD, value: held as never }, ['key']);
-    this.held = held;
+    await this.pause.hold(held);
     const rendering = held ? await this.db.getRepository(Traces).findBy({ state: 'rendering' }) : [];
     for (const row of rendering) {
       await this.slices.releaseOf(row.id);
@@ -295,15 +258,6 @@ export class TraceQueue {
     }
     this.tellAll();
   }
-  /** On a full disk every trace would fail in its turn: they wait instead, and go on by themselves. */
-  private async isPaused(): Promise<boolean> {
-    if (this.held) return true;
-    const shortage = await this.disk.shortage();
-    if ((shortage === null) !== (this.paused === null)) this.events.emit({ type: 'queue' });
-    this.paused = shortage;
-    return shortage !== null;
-  }
-
   async progress(
     traceId: string,
     token: string,
@@ -314,7 +268,7 @@ export class TraceQueue {
       .update({ id: traceId, token, state: 'rendering' }, { leaseUntil: this.leaseEnd(), fraction, samplesDone });
     // the answer to its last word may be on the way still
     if (!done.affected) return { goOn: await this.isDoneBy(traceId, token), threads: null };
-    this.reported.set(traceId, { stage, noise });
+    this.running.report(traceId, { stage, noise });
     const row = await this.db
       .getRepository(Traces)
       .findOne({ select: { id: true, projectId: true, nodeName: true }, where: { id: traceId } });
@@ -329,7 +283,7 @@ export class TraceQueue {
         samplesDone,
         stage,
         noise,
-        previewVersion: this.previewVersion(traceId),
+        previewVersion: this.running.previewVersion(traceId),
       });
     }
     const name = row?.nodeName ?? '';
@@ -370,12 +324,10 @@ export class TraceQueue {
   }
   async setPreview(traceId: string, token: string, png: Uint8Array): Promise<void> {
     await this.current(traceId, token);
-    this.previews.set(traceId, { version: this.previewVersion(traceId) + 1, png });
+    this.running.show(traceId, png);
   }
   async putFile(traceId: string, token: string, cell: number, kind: FileKind, bytes: Readable): Promise<void> {
-    const row = await this.current(traceId, token);
-    if (!row.cells[cell]) throw new AppError('INVALID', `The trace has no cell ${cell}.`);
-    await this.output.putAside(asideFile(traceId, token, cell, kind), bytes, MOST_FILE_BYTES);
+    await this.files.put(await this.current(traceId, token), token, cell, kind, bytes);
   }
 
   /**
@@ -386,7 +338,7 @@ export class TraceQueue {
     const { token } = result;
     if (await this.isDoneBy(traceId, token)) return; // its answer was lost on the way
     const row = await this.current(traceId, token);
-    const files = await this.publish(row, token);
+    const files = await this.files.publish(row, token);
     await this.db.transaction(async (m) => {
       const done = await m.update(
         Traces,
@@ -402,7 +354,7 @@ export class TraceQueue {
       );
       if (!done.affected) throw new AppError('STALE_ATTEMPT', 'Another attempt has taken this trace over.');
       for (const [i, cell] of row.cells.entries())
-        await m.insert(Renders, this.renderOf(row, cell, files[i]!, result) as never);
+        await m.insert(Renders, renderOf(row, cell, files[i]!, result, this.now()) as never);
     });
     await this.entries.done(row.jobId);
     const inSlices = await this.slices.effort(traceId);
@@ -414,69 +366,8 @@ export class TraceQueue {
     await this.finish(row);
   }
 
-  /** Pages that have just read of it still ask for it. */
-  private dropPreview(traceId: string): void {
-    const shown = this.previews.get(traceId);
-    if (!shown) return;
-    const drop = () => {
-      if (this.previews.get(traceId) === shown) this.previews.delete(traceId);
-    };
-    setTimeout(drop, PREVIEW_KEPT_MS).unref();
-  }
-
   private isDoneBy(traceId: string, token: string): Promise<boolean> {
     return this.db.getRepository(Traces).existsBy({ id: traceId, token, state: 'done' });
-  }
-
-  /**
-   * The files of each cell at their places. They are there before the rows say so: after a crash between the two, the
-   * same bytes are found and left as they are.
-   */
-  private async publish(row: TraceRow, token: string): Promise<RenderRow['files'][]> {
-    const files = row.cells.flatMap((cell, i) =>
-      filesOfCell(row.profile, isFirstInLight(row.cells, i)).map((file) => ({
-        i,
-        kind: file.kind,
-        path: pathOfFile(cell.path, file),
-      })),
-    );
-    for (const { i, kind, path } of files)
-      if (!(await this.output.has(asideFile(row.id, token, i, kind))))
-        throw new AppError('INVALID', `The file ${path} was not delivered.`);
-    const byCell: RenderRow['files'][] = row.cells.map(() => []);
-    for (const { i, kind, path } of files)
-      byCell[i]!.push({ kind, path, ...(await this.output.publish(asideFile(row.id, token, i, kind), path)) });
-    // what is the same for all cells in one lighting lies beside the first of them
-    const linear = new Set(linearFiles(row.profile).map((f) => f.kind));
-    return byCell.map((own, i) => {
-      const first = row.cells.findIndex((c) => (c.lighting ?? 0) === (row.cells[i]!.lighting ?? 0));
-      const shared = byCell[first]!.filter((f) => linear.has(f.kind));
-      return [...shared.filter((f) => !own.some((x) => x.kind === f.kind)), ...own];
-    });
-  }
-
-  private renderOf(row: TraceRow, cell: TraceCell, files: RenderRow['files'], result: TraceResult): RenderRow {
-    const { cameraId, variantId, frame = null, version, hash, inputs } = cell;
-    const { projectId, profile, widthPx, heightPx } = row;
-    return {
-      id: randomUUID(),
-      projectId,
-      traceId: row.id,
-      cameraId,
-      variantId,
-      frame,
-      version,
-      hash,
-      inputs,
-      profile,
-      widthPx,
-      heightPx,
-      files,
-      result: ofLighting(withoutMet(result), cell.lighting ?? 0),
-      met: result.met ?? null,
-      cleaningId: null,
-      createdAt: this.now(),
-    };
   }
 
   /** @param finished whether the trace is finished and waits, with its files, on the node */
@@ -574,9 +465,8 @@ export class TraceQueue {
   }
   /** What is kept of an attempt while it renders goes. */
   async endAttempt(traceId: string): Promise<void> {
-    this.dropPreview(traceId);
-    this.reported.delete(traceId);
-    await this.output.dropAside(traceId);
+    this.running.drop(traceId);
+    await this.files.drop(traceId);
     this.nodes.finished(traceId);
   }
   /** Of a trace that does not render: how much of it is done in slices. */
@@ -593,10 +483,3 @@ export class TraceQueue {
     this.events.emit({ type: 'project', projectId: row.projectId });
   }
 }
-/** It is kept with the pictures, and read only where it is asked for. */
-const withoutMet = ({ met: _, ...result }: TraceResult): TraceResult => result;
-/** As a render keeps it: of its own lighting alone. */
-const ofLighting = (result: TraceResult, lighting: number): TraceResult => ({
-  ...result,
-  ...(result.noises && { noises: [result.noises[lighting] ?? null] }),
-});

@@ -74,7 +74,7 @@ export const queueHandlers = ({ c, reruns }: Services): Handlers<typeof QUEUE_RO
     cancelBatch: ({ params: { batchId }, query }) =>
       ofBatch(batchId, () => actions.cancel({ batchId }, query.keep === 'true')),
     tracePreview: async ({ params, res }) => {
-      const png = c.queue.preview(params.traceId);
+      const png = c.queue.running.preview(params.traceId);
       if (!png) throw new AppError('NOT_FOUND', 'There is no picture of this trace yet.');
       res.type('png').set('Cache-Control', 'no-store').send(Buffer.from(png));
     },

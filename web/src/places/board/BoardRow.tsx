@@ -10,6 +10,7 @@ import { count, plural, version } from '../../ui/format.ts';
 import type { Judged } from '../../session/useReviews.ts';
 import { STATUS_WORDS, StateMark } from '../../ui/glyphs.tsx';
 import { VERDICT_WORDS, VerdictMark } from '../../ui/VerdictMark.tsx';
+import { Bar } from '../../ui/Bar.tsx';
 import styles from './BoardRow.module.css';
 import { CameraHead } from './CameraHead.tsx';
 import { culledWords } from './culledWords.ts';
@@ -172,11 +173,7 @@ function Cell(props: CellProps) {
             <IconAdjustments size={12} stroke={1.6} aria-label={`rendered otherwise: ${otherwise}`} />
           </span>
         )}
-        {running && (
-          <div className={`bar ${styles.progress}`}>
-            <i style={{ width: `${fraction * 100}%` }} />
-          </div>
-        )}
+        {running && <Bar fraction={fraction} className={styles.progress} />}
       </div>
     </div>
   );

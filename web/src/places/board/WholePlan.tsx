@@ -7,6 +7,7 @@ import { useMemo, useState } from 'react';
 import { MEMORY_KINDS, MEMORY_WORDS, SOURCE_WORDS, figuresOf, isRough, wholeBytes } from '../../model/planFigures.ts';
 import { type Line, framesText, linesOf } from '../../model/sequences.ts';
 import { bytes, count, duration, plural } from '../../ui/format.ts';
+import { VirtualRows } from '../../ui/VirtualRows.tsx';
 import styles from './WholePlan.module.css';
 
 type PlannedTrace = Plan['traces'][number];
@@ -48,7 +49,7 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
           <span role="columnheader">Left out</span>
         </div>
         <div ref={setBox} className={styles.traces}>
-          <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+          <VirtualRows heightPx={list.getTotalSize()}>
             {list.getVirtualItems().map(({ index, start, key }) => {
               const line = lines[index]!;
               return (
@@ -70,7 +71,7 @@ export function WholePlan({ plan, project }: { plan: Plan; project: Project }) {
                 </div>
               );
             })}
-          </div>
+          </VirtualRows>
         </div>
       </div>
     </>

@@ -189,15 +189,17 @@ interface MemoryLineProps {
   /** As wide as the line is. */
   readonly most: number;
 }
+/** Drawn over one another, the last on top. */
+const LENGTHS = ['whole', 'kept', 'used'] as const;
 function MemoryLine({ name, used, kept, whole, most }: MemoryLineProps) {
-  const widthOf = (n: number) => ({ width: `${(Math.min(n, whole) / most) * 100}%` });
+  const lengths = { whole, kept, used } as const;
   return (
     <div className={styles.memoryLine}>
       <span className="dim">{name}</span>
       <div className={styles.memoryBar} aria-hidden>
-        <i style={widthOf(whole)} />
-        <b style={widthOf(kept)} />
-        <u style={widthOf(used)} />
+        {LENGTHS.map((of) => (
+          <i key={of} data-of={of} style={{ width: `${(Math.min(lengths[of], whole) / most) * 100}%` }} />
+        ))}
       </div>
       <span className="mono">
         {bytes(kept)} <span className="dim">of {bytes(whole)}</span>

@@ -16,6 +16,7 @@ import {
 import { GROUP_KINDS, type ObjectGroup } from '../../model/objectGroups.ts';
 import { clicked } from '../../model/selection.ts';
 import { bytes, count, plural } from '../../ui/format.ts';
+import { VirtualRows } from '../../ui/VirtualRows.tsx';
 import styles from './CullTable.module.css';
 
 const ROW_PX = 30;
@@ -252,7 +253,7 @@ function Rows({ shown, selected, order, empty, onSort, onSelect, onDecide }: Row
         ))}
       </div>
       {!shown.length && <p className={`dim ${styles.empty}`}>{empty}</p>}
-      <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+      <VirtualRows heightPx={virtual.getTotalSize()}>
         {virtual.getVirtualItems().map(({ index, start }) => (
           <Row
             key={shown[index]!.node}
@@ -263,7 +264,7 @@ function Rows({ shown, selected, order, empty, onSort, onSelect, onDecide }: Row
             onClick={onClick}
           />
         ))}
-      </div>
+      </VirtualRows>
     </div>
   );
 }
@@ -289,7 +290,7 @@ function Row({ row, place, startPx, isSelected, onClick }: RowProps) {
       aria-selected={isSelected}
       data-left-out={isLeftOut(row.verdict)}
       className={styles.row}
-      style={{ top: startPx, position: 'absolute', height: ROW_PX }}
+      style={{ top: startPx, height: ROW_PX }}
       onClick={(e) => onClick(e, row.node)}
     >
       <span role="gridcell" className={styles.name} title={row.path}>

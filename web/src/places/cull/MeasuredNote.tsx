@@ -1,6 +1,7 @@
 // Whether what the camera needs is known, and how to find it out.
 import type { Project, Variant } from '@variscen/contract';
 import { percent } from '../../ui/format.ts';
+import { Bar } from '../../ui/Bar.tsx';
 import styles from './CullPlace.module.css';
 import type { CullState } from './useCull.ts';
 
@@ -15,9 +16,7 @@ export function MeasuredNote({ project, variant, cull }: Props) {
     return (
       <div className={styles.note} role="status">
         <span>Looking at the whole scene … {percent(Math.round(looking * 100) / 100)}</span>
-        <div className={`bar ${styles.noteBar}`}>
-          <i style={{ width: `${looking * 100}%` }} />
-        </div>
+        <Bar fraction={looking} className={styles.noteBar} />
         <button type="button" className={`quiet ${styles.small}`} onClick={stop}>
           Stop
         </button>

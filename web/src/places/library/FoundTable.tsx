@@ -4,6 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import type { LooksMatchAnswer } from '@variscen/contract';
 import { type SceneIndex, isSingle, parseTarget } from '@variscen/core/looks';
 import { useMemo, useState } from 'react';
+import { VirtualRows } from '../../ui/VirtualRows.tsx';
 import styles from './BringLooks.module.css';
 
 const ROW_PX = 32;
@@ -38,7 +39,7 @@ export function FoundTable({ things, isAllShown, scene, byHand, onHand }: Props)
   });
   return (
     <div ref={setBox} role="table" aria-label="What is found" className={styles.whatIsFound}>
-      <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+      <VirtualRows heightPx={list.getTotalSize()}>
         {list.getVirtualItems().map((item) => {
           const thing = shown[item.index]!;
           const kind = parseTarget(thing.target)?.kind;
@@ -67,7 +68,7 @@ export function FoundTable({ things, isAllShown, scene, byHand, onHand }: Props)
             </div>
           );
         })}
-      </div>
+      </VirtualRows>
       {!shown.length && <p className="dim">Everything is here under the same name.</p>}
     </div>
   );

@@ -4,6 +4,7 @@ import type { QueueBatch } from '@variscen/contract';
 import { count, duration } from '../../ui/format.ts';
 import { PriorityItems } from './PriorityItems.tsx';
 import type { QueueDoing } from './useQueueActions.ts';
+import { Bar } from '../../ui/Bar.tsx';
 import styles from './QueuePlace.module.css';
 
 const WORDS = {
@@ -57,9 +58,7 @@ function Batch({ batch: b, actions }: { batch: QueueBatch; actions: QueueDoing }
           </Menu.Dropdown>
         </Menu>
       </div>
-      <div className={`bar ${styles.bar}`}>
-        <i style={{ width: `${(ended / Math.max(1, all)) * 100}%` }} />
-      </div>
+      <Bar fraction={ended / Math.max(1, all)} className={styles.bar} />
       <div className="dim">{told.map((state) => `${count(b.counts[state])} ${WORDS[state]}`).join(' · ')}</div>
       {b.leftS !== null && <div className="dim">about {duration(b.leftS)} to come</div>}
     </div>

@@ -7,6 +7,7 @@ import { framesText } from '../../model/sequences.ts';
 import { bytes, count, duration, percent, plural, version } from '../../ui/format.ts';
 import { StateMark } from '../../ui/glyphs.tsx';
 import { MARKS, STAGE_WORDS, STATE_WORDS } from './words.ts';
+import { Bar } from '../../ui/Bar.tsx';
 import styles from './QueuePlace.module.css';
 
 /** Of a sequence, the frames that stand in one row. */
@@ -82,11 +83,7 @@ function State({ trace: t, now }: { trace: QueueTrace; now: TraceProgress | unde
           <span className={`mono ${styles.fraction}`}>{Math.floor(fraction * 100)} %</span>
         )}
       </div>
-      {shown && t.slices.length === 0 && (
-        <div className={`bar ${styles.bar}`}>
-          <i style={{ width: `${fraction * 100}%` }} />
-        </div>
-      )}
+      {shown && t.slices.length === 0 && <Bar fraction={fraction} className={styles.bar} />}
       {t.slices.length > 0 && <Slices slices={t.slices} />}
       {t.attempts > 1 && <div className="dim">attempt {t.attempts}</div>}
     </>

@@ -256,8 +256,7 @@ function Waveform({ of: { waveform } }: { of: RegionStatistics }) {
       ref={canvas}
       width={columns}
       height={WAVEFORM_ROWS}
-      className={styles.scopes}
-      style={{ height: CHART.heightPx }}
+      className={styles.waveform}
       role="img"
       aria-label="Brightness across the region, dark below"
     />

@@ -6,6 +6,7 @@ import { uploadScene } from '../../api/client.ts';
 import { useProgress } from '../../api/progress.ts';
 import { sayError } from '../../ui/notify.ts';
 import { type Dropped, pickedFiles, droppedFiles, packFiles } from './packFiles.ts';
+import { Bar } from '../../ui/Bar.tsx';
 import styles from './BringScene.module.css';
 
 export const SCENE_FILES = '.glb,.gltf,.bin,.obj,.mtl,.zip,.png,.jpg,.jpeg,.webp,.ktx2';
@@ -70,9 +71,7 @@ export function UploadLine({ upload, projectId }: { upload: Upload; projectId: s
           }{' '}
           · {upload.fileName}
         </div>
-        <div className="bar">
-          <i style={{ width: `${fraction * 100}%` }} />
-        </div>
+        <Bar fraction={fraction} />
       </div>
       <button type="button" className={`quiet ${styles.quiet}`} onClick={() => upload.stop.abort()}>
         Cancel

@@ -8,6 +8,7 @@ import { call, pathOf } from '../../../api/client.ts';
 import { bytes, plural, version } from '../../../ui/format.ts';
 import { sayError } from '../../../ui/notify.ts';
 import { DeliverDialog } from './DeliverDialog.tsx';
+import { Bar } from '../../../ui/Bar.tsx';
 import styles from './HandOver.module.css';
 
 const ASKED_EVERY_MS = 500;
@@ -83,16 +84,7 @@ function One({ project, delivery, onAgain }: { project: Project; delivery: Deliv
           )}
         </span>
       </div>
-      {state === 'writing' && (
-        <div
-          role="progressbar"
-          aria-valuenow={Math.round(fraction * 100)}
-          aria-label={`Writing delivery ${number}`}
-          className="bar"
-        >
-          <i style={{ width: `${fraction * 100}%` }} />
-        </div>
-      )}
+      {state === 'writing' && <Bar fraction={fraction} label={`Writing delivery ${number}`} />}
       {state === 'failed' && <p className="notice">{error}</p>}
       {state === 'done' && (
         <div className="dim">

@@ -16,6 +16,7 @@ import { type DifferenceLine, grouped, linesOf, titleOf } from '../../../model/c
 import { plural } from '../../../ui/format.ts';
 import { facetOr } from '../../../ui/glyphs.tsx';
 import type { ProjectSession } from '../../../session/projectSession.ts';
+import { VirtualRows } from '../../../ui/VirtualRows.tsx';
 import styles from './CompareOptions.module.css';
 
 const ROW_PX = 28;
@@ -159,7 +160,7 @@ function Differences({ rows, names, onCopy, empty }: DifferencesProps) {
     });
   return (
     <div ref={setBox} role="table" aria-label="Differences" className={styles.differences}>
-      <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+      <VirtualRows heightPx={list.getTotalSize()}>
         {list.getVirtualItems().map((item) => (
           <Line
             key={item.key}
@@ -171,7 +172,7 @@ function Differences({ rows, names, onCopy, empty }: DifferencesProps) {
             onCopy={onCopy}
           />
         ))}
-      </div>
+      </VirtualRows>
       {!lines.length && <p className="dim">{empty}</p>}
     </div>
   );

@@ -9,6 +9,7 @@ import { FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
 import { PendingValue } from './PendingValue.tsx';
 import { type Destination, destinationLabel, fits } from '../../../model/destinations.ts';
 import { type ProjectSession } from '../../../session/projectSession.ts';
+import { VirtualRows } from '../../../ui/VirtualRows.tsx';
 import styles from './PendingDialog.module.css';
 
 const ROW_PX = 26;
@@ -77,25 +78,20 @@ export function PendingDialog({
     <Modal opened onClose={onClose} title="Pending edits of the project" size={640}>
       {lines.length === 0 && <p className="dim">Nothing is pending any more.</p>}
       <div ref={setBox} className={styles.box}>
-        <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+        <VirtualRows heightPx={list.getTotalSize()}>
           {list.getVirtualItems().map((item) => {
             const line = lines[item.index]!;
-            const at = {
-              position: 'absolute',
-              top: item.start,
-              left: 0,
-              right: 0,
-              height: ROW_PX,
-              display: 'grid',
-              alignItems: 'center',
-              gap: 8,
-            } as const;
             if (line.kind === 'head') {
               const ids = line.changes.map((c) => idOf(line.destination, c));
               const on = ids.filter((x) => selected.has(x)).length;
               const o = project.options.find((x) => `option:${x.id}` === line.destination);
               return (
-                <div key={item.key} className={styles.checkboxFrame} data-facet={facetOr(o?.facet ?? null)} style={at}>
+                <div
+                  key={item.key}
+                  className={styles.checkboxFrame}
+                  data-facet={facetOr(o?.facet ?? null)}
+                  style={{ top: item.start, height: ROW_PX }}
+                >
                   <Checkbox
                     size="xs"
                     aria-label={`All in ${destinationLabel(project, line.destination)}`}
@@ -112,7 +108,7 @@ export function PendingDialog({
             const id = idOf(line.destination, c);
             const facet = propertyOf(c.property)?.facet;
             return (
-              <div key={item.key} className={styles.checkboxFrame2} style={at}>
+              <div key={item.key} className={styles.checkboxFrame2} style={{ top: item.start, height: ROW_PX }}>
                 <Checkbox
                   size="xs"
                   aria-label={`${changeText(c, index)} in ${destinationLabel(project, line.destination)}`}
@@ -129,7 +125,7 @@ export function PendingDialog({
               </div>
             );
           })}
-        </div>
+        </VirtualRows>
       </div>
       <div className={styles.selectFrame}>
         <button

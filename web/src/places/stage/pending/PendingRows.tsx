@@ -6,6 +6,7 @@ import { type Change, type SceneIndex, changeText } from '@variscen/core/looks';
 import { useRef } from 'react';
 import type { Destination } from '../../../model/destinations.ts';
 import type { ProjectSession } from '../../../session/projectSession.ts';
+import { VirtualRows } from '../../../ui/VirtualRows.tsx';
 import styles from './PendingTray.module.css';
 import { PendingValue } from './PendingValue.tsx';
 
@@ -28,7 +29,7 @@ export function PendingRows({ project, index, destination, pending, session }: P
   });
   return (
     <div ref={box} className={styles.scroll}>
-      <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+      <VirtualRows heightPx={list.getTotalSize()}>
         {list.getVirtualItems().map((item) => {
           const c = pending[item.index]!;
           const text = changeText(c, index);
@@ -63,7 +64,7 @@ export function PendingRows({ project, index, destination, pending, session }: P
             </div>
           );
         })}
-      </div>
+      </VirtualRows>
       {!pending.length && (
         <p className={`dim ${styles.whatYouChange}`}>What you change is captured here first, then kept or discarded.</p>
       )}

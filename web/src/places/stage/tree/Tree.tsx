@@ -10,6 +10,7 @@ import { QUESTIONS, type Question, answerOf, changedFacets } from '../../../mode
 import { EVERYTHING, type TreeFilter, type TreeRow, hierarchyOf, layersOf, treeRows } from '../../../model/treeRows.ts';
 import { count } from '../../../ui/format.ts';
 import { FacetGlyph, facetOr } from '../../../ui/glyphs.tsx';
+import { VirtualRows } from '../../../ui/VirtualRows.tsx';
 import styles from './Tree.module.css';
 import { KIND_WORDS, TreeFilterMenu } from './TreeFilterMenu.tsx';
 import { ROW_PX, TreeRowView, rowId } from './TreeRowView.tsx';
@@ -215,7 +216,7 @@ function Rows({ rows, below, changed, onToggle, empty, ...p }: RowsProps) {
       onKeyDown={onKey}
       className={styles.objects}
     >
-      <div className={styles.rows} style={{ height: list.getTotalSize() }}>
+      <VirtualRows heightPx={list.getTotalSize()}>
         {document &&
           list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;
@@ -237,7 +238,7 @@ function Rows({ rows, below, changed, onToggle, empty, ...p }: RowsProps) {
               />
             );
           })}
-      </div>
+      </VirtualRows>
       {rows.length === 0 && document && <p className={`dim ${styles.sought}`}>{empty}</p>}
     </div>
   );
