@@ -332,18 +332,23 @@ describe('a model that has no light', () => {
     expect(Math.min(...brightness.values())).toBeGreaterThan(5);
   });
 
-  it('has the light groups of a finished picture mixed without rendering, and kept as a variant that renders so', async () => {
+  it('has single lights of a finished picture mixed without rendering, and kept as a variant that renders so', async () => {
     const send = (method: string, path: string, body: object) =>
       fetch(app.base + path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
     const at = `/api/projects/${id}`;
     const { variants, cameras } = await project();
     const variant = variants.find((v) => v.name === 'Three soft boxes') ?? variants.at(-1)!;
-    const group = { target: 'environment', property: 'environment.group', value: '2' };
-    await send('POST', `${at}/recorded`, { destination: 'base', set: [group], clear: [] });
     const [sketch] = (await get<{ own: Record<string, unknown>[] }>('/api/profiles')).own;
     const { id: _, ...settings } = sketch!;
     const profileId = '00000000-0000-4000-8000-0000000000aa';
-    const wanted = { ...settings, name: 'Grouped', aovs: ['lightGroups'], widthPx: 240, samples: 32 };
+    const wanted = {
+      ...settings,
+      name: 'Light by light',
+      aovs: ['lightGroups'],
+      lightGroups: 'lights',
+      widthPx: 240,
+      samples: 32,
+    };
     expect((await send('PUT', `${at}/profiles/${profileId}`, wanted)).ok).toBe(true);
     const renderOf = async (variantId: string) => {
       const cell = { cameraId: cameras[0]!.id, variantId };
@@ -358,7 +363,7 @@ describe('a model that has no light', () => {
     await page.getByRole('navigation').getByRole('link', { name: 'Board' }).click();
     const cell = page.getByRole('gridcell').nth(variants.indexOf(variant));
     await cell.click();
-    await page.getByRole('button', { name: 'Mix its light groups…' }).click();
+    await page.getByRole('button', { name: 'Mix its light…' }).click();
     await page.locator('canvas[data-drawn=yes]').waitFor();
     const brightness = () =>
       page.getByRole('img', { name: 'The picture as it is mixed' }).evaluate((canvas: HTMLCanvasElement) => {
@@ -368,10 +373,10 @@ describe('a model that has no light', () => {
         return sum / (data.length / 4);
       });
     const rendered = await brightness();
-    const lights = page.getByRole('group', { name: 'Group 1' });
+    const lights = page.getByRole('group', { name: 'Key' });
     for (let step = 0; step < 10; step++) await lights.getByRole('slider').press('ArrowLeft');
     await until(async () => (await brightness()) < rendered * 0.95);
-    await page.getByRole('group', { name: 'Group 2' }).getByRole('button', { name: 'Off' }).click();
+    await page.getByRole('group', { name: 'Fill' }).getByRole('button', { name: 'Off' }).click();
     await page.waitForTimeout(500);
     const mixed = await brightness();
     expect(mixed).toBeLessThan(rendered);

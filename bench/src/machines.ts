@@ -1,4 +1,5 @@
-// One large trace on one node of one thread, and on two of them.
+// One large trace on one node of one thread, and on two of them; and what two threads are worth on this machine where
+// nothing has to be shared: no division of the work can give more.
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
@@ -7,14 +8,21 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { makeTeaStall } from '@variscen/demo';
+import { type Engine, engineCamera } from '@variscen/engine';
+import { openNodeEngine } from '@variscen/engine/node';
 import { getFrom, projectWith, sendTo } from './application.ts';
+import { openDemo } from './demoScene.ts';
 import type { Emit } from './figure.ts';
+import { leastInTurn } from './render.ts';
 import { ready, stop } from './start.ts';
 
 const ONE_THREAD = { VARISCEN_THREADS: '1' };
-/** About four minutes of one thread. */
-const WIDTH_PX = 960;
-const SAMPLES = 96;
+/**
+ * About four minutes of one thread. Denoising and what follows is one node's work, as it is where the trace is not
+ * shared.
+ */
+const LARGE = { widthPx: 1920, samples: 24, timeLimitS: null, denoise: 0 };
+const REFERENCE = { widthPx: 640, heightPx: 360, samples: 4, turns: 6 };
 const root = fileURLToPath(new URL('../../', import.meta.url));
 
 interface Trace {
@@ -44,9 +52,39 @@ export async function machinesSuite(emit: Emit): Promise<void> {
     children.push(await second(base, home));
     const two = await traced(base, id, profileId);
     emit({ name: 'two-nodes, two nodes', value: two, unit: 's', ratio: one / two, of: 'the speed of one' });
+    const possible = await twoApart();
+    emit({ name: 'two threads apart', value: possible, unit: 'times as fast', ratio: possible, of: 'one thread' });
   } finally {
     for (const child of children.reverse()) await stop(child);
     await rm(home, { recursive: true, force: true });
+  }
+}
+
+/** Two engines of a thread each, at once, to one of them: each with a scene and a film of its own. */
+async function twoApart(): Promise<number> {
+  const demo = await openDemo('light');
+  const camera = demo.cameras[0]!;
+  const { scene, selection } = await demo.scene([], camera);
+  const { widthPx, heightPx, samples, turns } = REFERENCE;
+  const settings = { widthPx, heightPx, maxBounces: 6, clampIndirect: 0, seed: 1 };
+  const engines = await Promise.all([openNodeEngine(1), openNodeEngine(1)]);
+  const view = engineCamera(selection.pose.now.camera);
+  const run = async (some: readonly Engine[]) => {
+    for (const engine of some) engine.clearFilm();
+    const began = performance.now();
+    await Promise.all(some.map((engine) => engine.render({ camera: view, samples })));
+    return performance.now() - began;
+  };
+  try {
+    for (const engine of engines) await engine.load(scene, settings);
+    const [alone, both] = await leastInTurn(
+      turns,
+      () => run([engines[0]]),
+      () => run(engines),
+    );
+    return (2 * alone) / both;
+  } finally {
+    for (const engine of engines) await engine.close();
   }
 }
 
@@ -54,7 +92,7 @@ async function largeProfile(base: string, id: string): Promise<string> {
   const profileId = randomUUID();
   const { own } = await json<{ own: Record<string, unknown>[] }>(`${base}/api/profiles`);
   const { id: _, ...settings } = own[0]!;
-  const profile = { ...settings, name: 'Large', widthPx: WIDTH_PX, samples: SAMPLES, timeLimitS: null };
+  const profile = { ...settings, name: 'Large', ...LARGE };
   await json(`${base}/api/projects/${id}/profiles/${profileId}`, 'PUT', profile);
   return profileId;
 }

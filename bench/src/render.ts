@@ -61,7 +61,7 @@ async function withEngine<T>(
  * Least times of two kinds of short renders that go in turn: others on the machine slow the one or the other as it
  * happens.
  */
-async function leastInTurn(
+export async function leastInTurn(
   turns: number,
   one: () => Promise<number>,
   two: () => Promise<number>,

@@ -32,10 +32,14 @@ const outputFolderSchema = z.string().superRefine((folder, context) => {
   if (message !== undefined) context.addIssue({ code: 'custom', message });
 });
 const lightGroupsSchema = z
-  .array(z.enum(LIGHT_GROUPS))
-  .min(1, 'Choose at least one light group, or all.')
-  .max(LIGHT_GROUPS.length)
-  .readonly()
+  .union([
+    z.literal('lights'),
+    z
+      .array(z.enum(LIGHT_GROUPS))
+      .min(1, 'Choose at least one light group, or all.')
+      .max(LIGHT_GROUPS.length)
+      .readonly(),
+  ])
   .nullable();
 /** What a profile sets. */
 export const profileSettingsSchema = z.object({

@@ -190,7 +190,12 @@ export const planSchema = z
       z.object({
         hash: hashSchema,
         cells: z.array(
-          cellRefSchema.extend({ frame: frameOfSchema, version: z.int(), path: z.string(), files: z.array(z.string()) }),
+          cellRefSchema.extend({
+            frame: frameOfSchema,
+            version: z.int(),
+            path: z.string(),
+            files: z.array(z.string()),
+          }),
         ),
         /** With the exceptions for these cells; null where it is as the plan says. */
         profile: profileSchema.nullable(),

@@ -1,7 +1,8 @@
 // A picture's planes as named channels of an OpenEXR file: layers "depth", "normal" …, and Cryptomatte 1.2 with its
 // manifest.
-import type { ExrChannel } from '@variscen/core/image';
-import type { Aov } from '@variscen/core/plan';
+import { type ExrChannel, LIGHTS_ATTRIBUTE } from '@variscen/core/image';
+import type { Aov, Profile } from '@variscen/core/plan';
+import { lightLayerNames } from './apartLights.ts';
 import { PLANE } from '../kernel/layout/index.ts';
 import { type CaughtLight, shadowLayer } from './caught.ts';
 import { cryptomatteId, hex } from './cryptomatte.ts';
@@ -32,8 +33,8 @@ export interface LayerOptions {
   /** Names of the light groups, and their denoised light where the picture was denoised. */
   readonly lightGroups?: readonly string[];
   readonly deliveredGroups?: Float32Array;
-  /** Of the groups those that are written; absent or null: all. */
-  readonly writtenGroups?: readonly string[] | null;
+  /** Of the groups those that are written; absent or null: all; 'lights': they are targets of single sources. */
+  readonly writtenGroups?: Profile['lightGroups'];
   /** Light on shadow catchers. */
   readonly caught?: CaughtLight;
 }
@@ -76,6 +77,8 @@ export function exrLayers(p: Picture, o: LayerOptions): { channels: LayerChannel
     if (aov === 'objects' || aov === 'materials')
       cryptomatte(p, aov, aov === 'objects' ? o.objects : o.materials, own, metadata);
     else own.push(...layerOf(aov, p, o));
+    if (aov === 'lightGroups' && o.writtenGroups === 'lights')
+      metadata[LIGHTS_ATTRIBUTE] = lightsText(o.lightGroups ?? []);
     const isFloat = floatAovs.includes(aov);
     channels.push(...own.map((c) => ({ ...c, aov, type: isFloat ? ('float' as const) : c.type })));
   }
@@ -124,12 +127,19 @@ function lightGroupLayers(
   { lightGroups = [], writtenGroups }: LayerOptions,
 ): ExrChannel[] {
   const groupFloats = p.width * p.height * 3;
+  const isWritten = (group: string) =>
+    writtenGroups === 'lights' || (writtenGroups?.some((own) => own === group) ?? true);
+  const names = writtenGroups === 'lights' ? lightLayerNames(lightGroups) : lightGroups;
   return lightGroups.flatMap((group, g) =>
-    writtenGroups && !writtenGroups.includes(group)
-      ? []
-      : parts(`light.${group}`, ['R', 'G', 'B'], 'half', planes, 3, g * groupFloats),
+    isWritten(group) ? parts(`light.${names[g]!}`, ['R', 'G', 'B'], 'half', planes, 3, g * groupFloats) : [],
   );
 }
+
+/** By layer the target of its source. */
+const lightsText = (targets: readonly string[]): string => {
+  const names = lightLayerNames(targets);
+  return JSON.stringify(Object.fromEntries(targets.map((target, k) => [names[k]!, target])));
+};
 
 /** Standard error of each pixel's luminance, nits. */
 export function standardError(p: Picture): Float32Array {

@@ -13,6 +13,7 @@ export type { SpawnThread, ThreadHandle } from './pool.ts';
 export { emits, textureUsesOf } from './count.ts';
 export { materialBall } from './materialBall.ts';
 export { PLAIN_MATERIAL } from './plainMaterial.ts';
+export { keptApart, lightsApart } from './apartLights.ts';
 export { AREA_MESHES } from './areaLights.ts';
 export * from './film.ts';
 export type { TileRows } from './filmGrid.ts';

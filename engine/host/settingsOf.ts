@@ -7,9 +7,9 @@ import type { EngineCamera } from './scene.ts';
 import type { LightParts, PlaneName, RenderSettings } from './renderSettings.ts';
 import type { Selection } from './selection.ts';
 
-/** Whether light groups are delivered. */
+/** Whether light is delivered group by group, or source by source (keptApart). One group alone is the picture. */
 export const keepsGroups = (p: Profile, { lightGroups }: Pick<Selection, 'lightGroups'>): boolean =>
-  p.aovs.includes('lightGroups') && lightGroups.length > 1;
+  p.aovs.includes('lightGroups') && lightGroups.length > (p.lightGroups === 'lights' ? 0 : 1);
 
 /**
  * What a profile asks of the engine at a size.

@@ -293,6 +293,67 @@ describe('light groups of a finished picture', () => {
     for (const c of [0, 1, 2]) expect(meanOf(own, c) / meanOf(mixed, c), `channel ${c}`).toBeCloseTo(1, 1.6);
   });
 
+  it('light by light are layers that their names are kept with, and one of them mixed is what its own look renders', async () => {
+    const p = await projectWithScene(f, 'Each light');
+    const at = `/api/projects/${p.id}`;
+    // another light of the same plain name, and one whose name no layer can have
+    const FILL = 'light:+rectangle/Lamp';
+    const ODD = `light:+rectangle/${'名'.repeat(30)}.R "odd"`;
+    const like = (target: string, x: number) =>
+      key.map((c) => ({ ...c, target, value: c.property === 'light.offset' ? [x, 1.5, 1.5] : c.value }));
+    const base = [...like(FILL, -1.5), ...like(ODD, 1.5)];
+    await f.ok('POST', `${at}/recorded`, { destination: 'base', set: base, clear: [] });
+    const how = { widthPx: 48, samples: 400, aovs: ['lightGroups'], lightGroups: 'lights' };
+    const id = await profileOf(p, how);
+    await render(p, id);
+    const first = await newest(p, 'Base');
+    const file = join(f.home, 'output', first.files.find((x) => x.kind === 'exr')!.path);
+    const header = (await run('exrheader', [file])).stdout;
+    expect([...new Set(header.match(/light\.\w+(?=\.R,)/g))]).toEqual(
+      ['light.Lamp', 'light.Lamp_2', 'light.R_odd', 'light.sky'].sort(),
+    );
+    const picture = await lightOf(first);
+    expect(picture.by).toBe('target');
+    expect([...picture.groups].sort()).toEqual(['environment', 'light:Lamp', FILL, ODD].sort());
+    const rgb = await meansOf(first, ['R', 'G', 'B']);
+    const whole = mixedLight(
+      picture,
+      picture.groups.map(() => WHITE),
+    );
+    for (const c of [0, 1, 2]) expect(meanOf(whole, c)).toBeCloseTo(rgb[c]!, 3);
+
+    const shares = new Map<string, readonly [number, number, number]>([
+      [FILL, [3, 1, 0.2]],
+      ['light:Lamp', [0, 0, 0]],
+    ]);
+    const look = await f.ok<{ changes: Change[] }>('GET', `/api/renders/${first.id}/look`);
+    const scene = await fetch(`${f.base}/api/assets/${p.revision!.sceneHash}`);
+    const index = new SceneIndex((await scene.json()) as SceneDocument);
+    const state = resolve(index, [{ id: 'look', name: '', kind: 'base', changes: look.changes }]);
+    const changes = mixChanges(state, shares, 'target');
+    expect(new Set(changes.map((c) => c.target))).toEqual(new Set([FILL, 'light:Lamp']));
+    await f.ok('POST', `${at}/options/together`, {
+      options: [{ facet: 'lighting', name: 'Mixed', changes }],
+      variant: { fromVariantId: p.variants[0]!.id, name: 'Kept' },
+    });
+    const now = await f.ok<Project>('GET', at);
+    // each of them is traced by itself, since either can be mixed into the other
+    const plan = await f.ok<Plan>('POST', `${at}/plan`, { cells: cellsOf(now), profileId: id });
+    expect(plan.traces.map((t) => t.lightings)).toEqual([1, 1]);
+    expect(plan.traces[0]!.bytes).toEqual(first.plannedBytes); // what it took
+    await render(now, id);
+    const mixed = mixedLight(
+      picture,
+      picture.groups.map((g) => shares.get(g) ?? WHITE),
+    );
+    const kept = await lightOf(await newest(now, 'Kept'));
+    const own = mixedLight(
+      kept,
+      kept.groups.map(() => WHITE),
+    );
+    for (const c of [0, 1, 2]) expect(meanOf(own, c) / meanOf(mixed, c), `channel ${c}`).toBeCloseTo(1, 1.6);
+  });
+
   it('of a picture that has none, or whose file was changed, are told so', async () => {
     const p = await projectWithScene(f, 'No groups');
     await render(p, await profileOf(p, { widthPx: 48, samples: 2 }));

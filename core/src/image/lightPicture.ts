@@ -3,11 +3,15 @@
 // and coverage.
 import type { Rgb } from '../scene/index.ts';
 
+/** Whether light groups are mixed, or each light, the sky and each glowing material by itself. */
+export type MixBy = 'group' | 'target';
+
 export interface LightPictureAbout {
   readonly widthPx: number;
   readonly heightPx: number;
-  /** Names of its light groups. */
+  /** Names of its light groups, or targets of single sources. */
   readonly groups: readonly string[];
+  readonly by: MixBy;
 }
 export interface LightPicture extends LightPictureAbout {
   /** r, g, b in nits a pixel of what is in no group. */

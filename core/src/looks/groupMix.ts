@@ -1,5 +1,6 @@
 // Light groups of a picture, or single sources, made brighter, darker or of another colour, as values of a look: light
 // scales with them, so the look rendered anew is the picture as it was mixed.
+import type { MixBy } from '../image/index.ts';
 import type { Rgb } from '../scene/index.ts';
 import { withAddedLights } from './addedLights.ts';
 import { isOn, lightShape } from './lightOf.ts';
@@ -8,8 +9,6 @@ import { materialOf } from './materialOf.ts';
 import { type Change, type ResolvedState, mergeChanges, resolve } from './resolve.ts';
 import { lightTarget, materialTarget } from './targets.ts';
 
-/** Whether light groups are mixed, or each light, the sky and each glowing material by itself. */
-export type MixBy = 'group' | 'target';
 /** How much of each, r, g, b, by its name; those that are not named stay as they are. */
 export type MixShares = ReadonlyMap<string, Rgb>;
 

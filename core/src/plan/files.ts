@@ -1,6 +1,6 @@
 // Which files a profile has written for a cell.
 import { AOV_PLACE } from './names.ts';
-import type { Aov, Profile } from './profile.ts';
+import { type Aov, MOST_LIGHTS_APART, type Profile } from './profile.ts';
 
 /** 'exr-depth': the file of an AOV that has one of its own. */
 export type FileKind = 'exr' | `exr-${Aov}` | 'png' | 'tiff' | 'jpeg' | 'webp' | 'thumbnail';
@@ -70,6 +70,9 @@ const FLOAT_BYTES = 16;
 const LIGHT_CHANNELS = 7;
 const MOST_LIGHT_GROUPS = 8;
 
+const lightLayers = ({ lightGroups }: Pick<Profile, 'lightGroups'>): number =>
+  lightGroups === 'lights' ? MOST_LIGHTS_APART : (lightGroups?.length ?? MOST_LIGHT_GROUPS);
+
 /**
  * The most that a cell's files take, bytes: as if nothing could be packed, which noise nearly cannot.
  * @param pixels of the picture
@@ -84,7 +87,7 @@ export function mostFileBytes(
   if (files.exr && (first || files.exr.perCell)) {
     perPixel += LIGHT_CHANNELS * (files.exr.type === 'float' ? 4 : 2);
     for (const aov of profile.aovs) {
-      const layers = aov === 'lightGroups' ? (profile.lightGroups?.length ?? MOST_LIGHT_GROUPS) : 1;
+      const layers = aov === 'lightGroups' ? lightLayers(profile) : 1;
       perPixel += layers * (profile.floatAovs.includes(aov) ? Math.max(FLOAT_BYTES, AOV_BYTES[aov]) : AOV_BYTES[aov]);
     }
   }

@@ -7,6 +7,8 @@ export const INTEGRATORS = ['full', 'direct', 'clay'] as const;
 export type Integrator = (typeof INTEGRATORS)[number];
 
 export type LightGroup = (typeof LIGHT_GROUPS)[number];
+/** More lights are not kept apart by themselves: each takes as much memory as the picture. The weakest go together. */
+export const MOST_LIGHTS_APART = 20;
 
 export interface Profile extends ProfileSettings {
   readonly id: string;
@@ -39,8 +41,11 @@ export interface ProfileSettings {
   readonly aovs: readonly Aov[];
   /** Of them those that are written as floats of 32 bits, whatever their usual type is. */
   readonly floatAovs: readonly Aov[];
-  /** Which light groups are written, where they are among the AOVs; null: all that a look has. */
-  readonly lightGroups: readonly LightGroup[] | null;
+  /**
+   * Which light groups are written, where they are among the AOVs; null: all that a look has; 'lights': instead of
+   * groups each light, the sky and each material that glows by itself.
+   */
+  readonly lightGroups: readonly LightGroup[] | 'lights' | null;
   readonly files: ProfileFiles;
   /** Of file names; null: the project's. */
   readonly nameTemplate: string | null;

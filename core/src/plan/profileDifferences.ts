@@ -15,7 +15,7 @@ const WORDS: Readonly<Record<Exclude<keyof ProfileSettings, 'nameTemplate' | 'ou
   displacement: 'displacement',
   aovs: 'AOVs',
   floatAovs: 'AOVs as floats',
-  lightGroups: 'light groups',
+  lightGroups: 'light kept apart',
   files: 'files',
 };
 export interface ProfileDifference {
@@ -28,8 +28,10 @@ export function profileDifferences(was: Profile, is: Profile): ProfileDifference
   return (Object.keys(WORDS) as (keyof typeof WORDS)[])
     .map((key) => ({ what: WORDS[key], was: ofCell(key, was), is: ofCell(key, is) }))
     .filter((d) => canonical(d.was) !== canonical(d.is))
-    .map(({ what, was: before, is: now }) => ({ what, was: shown(before), is: shown(now) }));
+    .map(({ what, was: before, is: now }) => ({ what, was: said(what, before), is: said(what, now) }));
 }
+const said = (what: string, value: unknown): string =>
+  value === null && what === WORDS.lightGroups ? 'all' : shown(value);
 
 /** Whether cells share a file says nothing of what is in it; what an older profile did not say yet is as before. */
 function ofCell(key: keyof typeof WORDS, profile: Profile): unknown {

@@ -56,8 +56,13 @@ export function sharingOf(p: Project, refs: readonly PictureRef[], profiles: rea
     mostBytes = Math.max(mostBytes, widthPx * heightPx * partBytes(profiles[i]!));
   });
   const room = Math.floor((budgetBytes * PARTS_SHARE) / mostBytes);
-  return { apart: profiles.map(texts), mostParts: Math.min(MOST_PARTS, Math.max(0, room)) };
+  // what keeps each light by itself is mixed afterwards
+  const apart = profiles.map((p, i) => (keepsEachLight(p) ? `${texts(p)} ${i}` : texts(p)));
+  return { apart, mostParts: Math.min(MOST_PARTS, Math.max(0, room)) };
 }
+
+const keepsEachLight = ({ aovs, lightGroups }: Profile): boolean =>
+  aovs.includes('lightGroups') && lightGroups === 'lights';
 
 /** Groups of cells that one trace serves, put together where they differ in light alone. */
 export function togetherIn(

@@ -17,6 +17,7 @@ import {
   engineCamera,
   finish,
   keepsGroups,
+  keptApart,
   platePixels,
   relit,
   select,
@@ -89,7 +90,8 @@ async function withTrace<T>(
       resolve(scene, [{ id: 'snapshot', name: '', kind: 'base', changes: changes as Change[] }]);
     const pose = poseFor(document, await animationData(document, asset), lease.camera);
     const named = await namedFor(lease.camera, asset);
-    const selected = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay', named);
+    const whole = select(pose, stateOf(lease.changes), lease.profile.integrator === 'clay', named);
+    const selected = keptApart(whole, lease.profile);
     const shared = relitFor(lease, selected, stateOf);
     const selection = shared?.selection ?? selected;
     const budgetBytes = Math.min(machine.budgetBytes, lease.budgetBytes ?? Infinity);

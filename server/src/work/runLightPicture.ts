@@ -1,7 +1,7 @@
-// The light groups of a finished picture, out of its OpenEXR files and as large as a screen.
+// The light of a finished picture by group, or light by light, out of its OpenEXR files and as large as a screen.
 import { writeFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
-import { type ExrLayers, packLightPicture, readExrLayers } from '@variscen/core/image';
+import { type ExrLayers, LIGHTS_ATTRIBUTE, packLightPicture, readExrAbout, readExrLayers } from '@variscen/core/image';
 import { withExr } from '../files/exrSource.ts';
 import type { LightPictureTask } from './tasks.ts';
 
@@ -25,14 +25,30 @@ export async function runLightPicture(t: LightPictureTask): Promise<{ readonly b
   // halves are rounded: what is in no group is not less than nothing
   for (let i = 0; i < rest.length; i++) rest[i] = Math.max(0, rest[i]!);
   const { widthPx, heightPx } = picture;
+  const targets = await targetsIn(t.groups ?? t.picture);
   const coverage = picture.channels.get('A') ?? new Float32Array(widthPx * heightPx).fill(1);
-  const packed = packLightPicture({ widthPx, heightPx, groups: names, rest, light, coverage });
+  const packed = packLightPicture({
+    widthPx,
+    heightPx,
+    groups: targets ? names.map((name) => targets.get(name) ?? name) : names,
+    by: targets ? 'target' : 'group',
+    rest,
+    light,
+    coverage,
+  });
   await writeFile(t.file, packed);
   return { bytes: packed.length };
 }
 
 const layersOf = (path: string, isWanted: (name: string) => boolean, mostWidthPx: number): Promise<ExrLayers> =>
   withExr(path, (source) => readExrLayers(source, isWanted, mostWidthPx));
+
+/** By layer the source whose light it is; undefined where layers are light groups. */
+async function targetsIn(path: string): Promise<ReadonlyMap<string, string> | undefined> {
+  const { texts } = await withExr(path, readExrAbout);
+  const text = texts.get(LIGHTS_ATTRIBUTE);
+  return text === undefined ? undefined : new Map(Object.entries(JSON.parse(text) as Record<string, string>));
+}
 
 /** r, g, b a pixel of a layer. */
 function interleaved({ channels, widthPx, heightPx }: ExrLayers, prefix: string): Float32Array {

@@ -28,6 +28,7 @@ import {
   type RenderSettings,
   isLit,
   keepsGroups,
+  keptApart,
   layOut,
   mixingBytes,
   poseIn,
@@ -248,7 +249,7 @@ class PlannedLook {
   private settingsFor(view: Viewed, camera: CameraSettings, trace: TraceAsked): RenderSettings {
     const { profile, widthPx, heightPx } = trace;
     const parts = this.relitOf(view, trace)?.parts;
-    return settingsOf(profile, { widthPx, heightPx }, this.posedIn(view, camera), parts);
+    return settingsOf(profile, { widthPx, heightPx }, keptApart(this.posedIn(view, camera), profile), parts);
   }
 
   private memoryOf(

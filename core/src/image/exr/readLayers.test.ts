@@ -86,6 +86,7 @@ describe('a picture with its light kept apart', () => {
       widthPx: 2,
       heightPx: 1,
       groups: ['1', '三'],
+      by: 'group' as const,
       rest: Float32Array.of(1, 1, 1, 0, 0, 0),
       light: [Float32Array.of(1, 2, 3, 4, 5, 6), Float32Array.of(10, 10, 10, 0, 0, 0)],
       coverage: Float32Array.of(1, 0.5),

@@ -30,9 +30,11 @@ interface Header {
   readonly heightPx: number;
   /** Where the table of blocks begins. */
   readonly end: number;
-  readonly matte: ReadonlyMap<string, string>;
+  readonly texts: ReadonlyMap<string, string>;
 }
 
+/** By layer of a single source's light, after “light.”, which source of the scene it is: a JSON text. */
+export const LIGHTS_ATTRIBUTE = 'variscen:lights';
 const FIRST_READ = 1 << 16;
 const LONGEST_HEADER = 1 << 28;
 const LINES: readonly (number | undefined)[] = [1, undefined, 1, 16];
@@ -44,17 +46,17 @@ export interface ExrAbout {
   readonly channels: readonly string[];
   /** Names of those that are halves; others are floats. */
   readonly halves: ReadonlySet<string>;
-  /** Attributes of Cryptomatte, by name: which ids there are, and of what. */
-  readonly matte: ReadonlyMap<string, string>;
+  /** Attributes by name: of Cryptomatte, which ids there are, and of what; of lights that are layers, their targets. */
+  readonly texts: ReadonlyMap<string, string>;
 }
 export async function readExrAbout(source: ExrSource): Promise<ExrAbout> {
   return aboutOf(await readHeader(source));
 }
 
-const aboutOf = ({ widthPx, heightPx, channels, matte }: Header): ExrAbout => ({
+const aboutOf = ({ widthPx, heightPx, channels, texts }: Header): ExrAbout => ({
   widthPx,
   heightPx,
-  matte,
+  texts,
   channels: channels.map((c) => c.name),
   halves: new Set(channels.filter((c) => c.bytes === 2).map((c) => c.name)),
 });
@@ -216,7 +218,7 @@ function headerIn(bytes: Uint8Array): Header | undefined {
   let channels: Channel[] = [];
   let compression = -1;
   let window: readonly number[] = [];
-  const matte = new Map<string, string>();
+  const texts = new Map<string, string>();
   for (;;) {
     const name = text();
     if (name === undefined) return undefined;
@@ -228,7 +230,8 @@ function headerIn(bytes: Uint8Array): Header | undefined {
     if (name === 'compression') compression = bytes[at]!;
     if (name === 'dataWindow') window = [0, 4, 8, 12].map((k) => view.getInt32(at + k, true));
     if (name === 'channels') channels = channelsIn(bytes.subarray(at, end));
-    if (name.startsWith('cryptomatte/')) matte.set(name, new TextDecoder().decode(bytes.subarray(at, end)));
+    if (name.startsWith('cryptomatte/') || name === LIGHTS_ATTRIBUTE)
+      texts.set(name, new TextDecoder().decode(bytes.subarray(at, end)));
     at = end;
   }
   const lines = LINES[compression];
@@ -243,7 +246,7 @@ function headerIn(bytes: Uint8Array): Header | undefined {
     widthPx: right - left + 1,
     heightPx: bottom - top + 1,
     end: at,
-    matte,
+    texts,
   };
 }
 

@@ -28,12 +28,12 @@ const LEAST_SHARE = 0.002;
 export const objectIds = async (source: ExrSource): Promise<ReadonlyMap<string, number> | undefined> =>
   idsIn(await readExrAbout(source));
 
-function idsIn({ matte, channels }: ExrAbout): ReadonlyMap<string, number> | undefined {
+function idsIn({ texts, channels }: ExrAbout): ReadonlyMap<string, number> | undefined {
   if (!channels.some(isOfIds)) return undefined;
-  const key = [...matte]
+  const key = [...texts]
     .find(([name, value]) => name.endsWith('/name') && value === LAYER)?.[0]
     .slice(0, -'name'.length);
-  const manifest = key === undefined ? undefined : matte.get(`${key}manifest`);
+  const manifest = key === undefined ? undefined : texts.get(`${key}manifest`);
   if (manifest === undefined) return undefined;
   const named = Object.entries(JSON.parse(manifest) as Record<string, string>);
   return new Map(named.map(([name, id]) => [name, Number.parseInt(id, 16) >>> 0]));

@@ -1,11 +1,11 @@
 // A live picture in other lights against the picture that is traced in them.
 import { SceneIndex, resolve, sourceLight } from '@variscen/core/looks';
 import { type SceneDocument, cameraForScene, lookAt } from '@variscen/core/scene';
-import { type Selection, attach, engineCamera, select, settingsOf } from '@variscen/engine';
+import { type Selection, attach, engineCamera, lightsApart, select, settingsOf } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
 import { PROFILES } from '@variscen/core/plan';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { ApartPicture, lightsApart } from './apartLights.ts';
+import { ApartPicture } from './apartLights.ts';
 import { paper, square } from './testSquare.ts';
 
 const lamp = (path: string, x: number) => ({

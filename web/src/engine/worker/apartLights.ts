@@ -2,64 +2,13 @@
 // glows is kept apart while it is traced, and light adds up. What is shown is denoised as a whole; it is changed by the
 // ratio of the lights as they would be to as they were, from the groups as they were traced, at half the size and a
 // little blurred. Good while a hand moves a slider; the picture that is traced afterwards takes its place.
-import { type SourceLight, lightTarget, materialTarget } from '@variscen/core/looks';
+import type { SourceLight } from '@variscen/core/looks';
 import type { Rgb } from '@variscen/core/scene';
-import type { EngineLight, Selection } from '@variscen/engine';
 
-/** More are not told apart: each takes as much memory as the picture. */
-const MOST_GROUPS = 20;
-/** Of them materials that glow, at most. */
-const MOST_GLOWS = 6;
-const SKY = 'environment';
 /** Of pixels of half the size. */
 const BLUR_PX = 1;
 /** Nits under which a ratio would be of nothing to nothing. */
 const FLOOR_NITS = 1e-5;
-
-/** A selection whose strongest sources are groups of their own, by the targets of `sources`. */
-export interface ApartLights {
-  readonly selection: Selection;
-  readonly sources: readonly string[];
-}
-
-export function lightsApart(s: Selection): ApartLights {
-  const glowOf = (i: Selection['instances'][number]) => s.materials[i.material]!;
-  const glowing = new Set(s.instances.filter((i) => i.lightGroup !== undefined).map(glowOf));
-  const glows = [...glowing].sort((a, b) => Math.max(...b.emission) - Math.max(...a.emission)).slice(0, MOST_GLOWS);
-  const few = [...(s.environment ? [SKY] : []), ...glows.map((m) => materialTarget(m.name!))];
-  const strongest = [...s.lights].sort((a, b) => strengthOf(b) - strengthOf(a)).slice(0, MOST_GROUPS - few.length);
-  const sources = [...few, ...strongest.map((l) => lightTarget(l.path!))];
-  const places = new Map(sources.map((source, at) => [source, at]));
-  const rest = sources.length; // a group that is not kept
-  const groupOf = (source: string) => places.get(source) ?? rest;
-  return {
-    sources,
-    selection: {
-      ...s,
-      lights: s.lights.map((l) => ({ ...l, lightGroup: groupOf(lightTarget(l.path!)) })),
-      instances: s.instances.map((i) =>
-        i.lightGroup === undefined ? i : { ...i, lightGroup: groupOf(materialTarget(glowOf(i).name!)) },
-      ),
-      environmentGroup: groupOf(SKY),
-      lightGroups: sources,
-    },
-  };
-}
-/** For telling strong from weak alone: lamps, panels and suns are not of one unit. */
-function strengthOf(l: EngineLight): number {
-  switch (l.type) {
-    case 'sun':
-      return Infinity;
-    case 'point':
-    case 'spot':
-      return Math.max(...l.intensityCd);
-    case 'rectangle':
-      return Math.max(...l.radianceNits) * l.widthM * l.heightM;
-    case 'disc':
-    case 'ball':
-      return Math.max(...l.radianceNits) * l.radiusM ** 2;
-  }
-}
 
 interface Size {
   readonly widthPx: number;

@@ -22,12 +22,13 @@ import {
   engineCamera,
   finish,
   hasCatchers,
+  lightsApart,
   platePixels,
   select,
   settingsOf,
 } from '@variscen/engine';
 import type { Said, Urgency, Wish } from '../messages.ts';
-import { ApartPicture, lightsApart } from './apartLights.ts';
+import { ApartPicture } from './apartLights.ts';
 import type { OpenScene } from './sceneStore.ts';
 import type { Shown } from './shownFilm.ts';
 import type { Turn } from './turns.ts';

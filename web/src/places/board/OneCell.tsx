@@ -69,10 +69,10 @@ function MixGroups({ project, cell, render }: { project: Project; cell: BoardCel
       <button
         type="button"
         className="quiet"
-        title="Strength and colour of its light groups, without rendering"
+        title="Strength and colour of its lights or light groups, without rendering"
         onClick={() => setOpen(true)}
       >
-        Mix its light groups…
+        Mix its light…
       </button>
       {isOpen && (
         <MixDialog

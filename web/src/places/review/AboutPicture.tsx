@@ -77,7 +77,7 @@ function MixGroups({ project, current, render }: { project: Project; current: Li
   return (
     <>
       <button type="button" className={`quiet ${styles.mix}`} onClick={() => setOpen(true)}>
-        Mix its light groups…
+        Mix its light…
       </button>
       {isOpen && (
         <MixDialog

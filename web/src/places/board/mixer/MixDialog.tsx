@@ -1,5 +1,5 @@
-// The light groups of a finished picture made brighter, darker, or of another colour, without rendering; and kept as
-// options, whose own render is that picture.
+// The light of a finished picture, by group or light by light, made brighter, darker, or of another colour, without
+// rendering; and kept as options, whose own render is that picture.
 import { Modal } from '@mantine/core';
 import type { Project, Render, Variant } from '@variscen/contract';
 import { mixChanges, mixMembers } from '@variscen/core/looks';
@@ -25,13 +25,13 @@ export function MixDialog(props: Props) {
   const { variant, cameraName, render, onClose } = props;
   const { picture, error } = useLightPicture(render.id);
   return (
-    <Modal opened onClose={onClose} title={`${cameraName} in ${variant.name}: light groups`} size={1200}>
+    <Modal opened onClose={onClose} title={`${cameraName} in ${variant.name}: its light`} size={1200}>
       {error && (
         <p className="notice">{[error.message, (error as Partial<ApiError>).remedy].filter(Boolean).join(' ')}</p>
       )}
       {!error && !picture && (
         <p className="dim" aria-busy>
-          Reading the light groups …
+          Reading the light …
         </p>
       )}
       {picture && <Mixer {...props} picture={picture} />}
@@ -41,14 +41,14 @@ export function MixDialog(props: Props) {
 
 function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { readonly picture: MixedPicture }) {
   const { about, state } = picture;
-  const { groups } = about;
+  const { groups, by } = about;
   const [settings, setSettings] = useState<readonly GroupSetting[]>(() => groups.map(() => AS_RENDERED));
   const shares = useMemo(() => sharesOf(settings), [settings]);
   const canvas = useMixing(picture, shares);
-  const members = useMemo(() => mixMembers(state, 'group'), [state]);
+  const members = useMemo(() => mixMembers(state, by), [state, by]);
   const changes = useMemo(
-    () => mixChanges(state, new Map(groups.map((group, g) => [group, shares[g]!])), 'group'),
-    [state, groups, shares],
+    () => mixChanges(state, new Map(groups.map((group, g) => [group, shares[g]!])), by),
+    [state, groups, by, shares],
   );
   const set = (g: number, change: Partial<GroupSetting>) =>
     setSettings((all) => all.map((s, i) => (i === g ? { ...s, ...change } : s)));
@@ -67,8 +67,8 @@ function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { read
         {groups.map((group, g) => (
           <GroupRow
             key={group}
-            name={`Group ${group}`}
-            lights={labels(group)}
+            name={by === 'group' ? `Group ${group}` : state.scene.label(group)}
+            {...(by === 'group' && { lights: labels(group) })}
             setting={settings[g]!}
             onChange={(change) => set(g, change)}
           />

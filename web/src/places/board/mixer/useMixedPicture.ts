@@ -48,11 +48,11 @@ async function load(
 ): Promise<MixedPicture> {
   const query = { widthPx: String(MOST_WIDTH_PX) };
   const bytes = await download('renderLight', { params: { renderId }, query, signal });
-  const { widthPx, heightPx, groups } = unpackLightPicture(bytes);
+  const { widthPx, heightPx, groups, by } = unpackLightPicture(bytes);
   const state = resolve(index, [{ id: 'look', name: '', kind: 'base', changes: [...changes] }]);
   const grade = gradeOf(state);
   const lut = grade.lut ? unpackLut(new Uint8Array(await asset(grade.lut.hash, signal)), grade.lut) : undefined;
-  return { about: { widthPx, heightPx, groups }, state, bytes, grade, lut };
+  return { about: { widthPx, heightPx, groups, by }, state, bytes, grade, lut };
 }
 
 /** Draws it as it is mixed; while a mix is on its way, of those that come only the last is asked for. */

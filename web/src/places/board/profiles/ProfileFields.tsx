@@ -6,6 +6,7 @@ import {
   type Aov,
   INTEGRATORS,
   type LightGroup,
+  MOST_LIGHTS_APART,
   type ProfileFiles,
   type ProfileSettings,
 } from '@variscen/core/plan';
@@ -178,9 +179,9 @@ function Aovs(props: FieldsProps) {
   );
 }
 
-/** All, or one by one. */
+/** All, one by one, or each light by itself instead. */
 function LightGroups({ value, onChange, off }: FieldsProps & { readonly off: boolean }) {
-  const { lightGroups: written } = value;
+  const written = value.lightGroups === 'lights' ? [] : value.lightGroups;
   const flip = (group: LightGroup) => {
     const next = LIGHT_GROUPS.filter((g) => (g === group) !== (written?.includes(g) ?? false));
     onChange({ lightGroups: next.length ? next : null });
@@ -210,6 +211,16 @@ function LightGroups({ value, onChange, off }: FieldsProps & { readonly off: boo
           {group}
         </button>
       ))}
+      <button
+        type="button"
+        className={styles.float}
+        aria-pressed={value.lightGroups === 'lights'}
+        disabled={off}
+        title={`Each light, the sky and each material that glows has a layer of its own: the ${MOST_LIGHTS_APART} strongest. Each takes as much memory and file as the picture.`}
+        onClick={() => onChange({ lightGroups: 'lights' })}
+      >
+        each light
+      </button>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 // The lights of the look that is shown, mixed: seen at once in the view and in the live render, and kept as pending
 // edits or as options when one wants them.
 import { SegmentedControl } from '@mantine/core';
-import type { MixBy } from '@variscen/core/looks';
+import type { MixBy } from '@variscen/core/image';
 import { isAsRendered } from '../../../model/groupMixer.ts';
 import { GroupRow } from '../../board/mixer/GroupRow.tsx';
 import { KeepMix } from '../../board/mixer/KeepMix.tsx';

@@ -1,6 +1,7 @@
 // How the lights of the look that is shown are mixed, while nothing of it is kept: what the view and the live render
 // show then. It is not of the Stage's own state, which would be drawn anew at every move of a slider.
-import { type Change, type MixBy, type ResolvedState, mixChanges, mixMembers, withChanges } from '@variscen/core/looks';
+import type { MixBy } from '@variscen/core/image';
+import { type Change, type ResolvedState, mixChanges, mixMembers, withChanges } from '@variscen/core/looks';
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import { AS_RENDERED, type GroupSetting, sharesOf } from '../../../model/groupMixer.ts';
