@@ -374,7 +374,7 @@ describe('a model that has no light', () => {
       });
     const rendered = await brightness();
     const lights = page.getByRole('group', { name: 'Key' });
-    for (let step = 0; step < 10; step++) await lights.getByRole('slider').press('ArrowLeft');
+    for (let step = 0; step < 30; step++) await lights.getByRole('slider').press('ArrowLeft');
     await until(async () => (await brightness()) < rendered * 0.95);
     await page.getByRole('group', { name: 'Fill' }).getByRole('button', { name: 'Off' }).click();
     await page.waitForTimeout(500);

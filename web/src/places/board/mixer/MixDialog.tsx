@@ -53,29 +53,22 @@ function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { read
   const set = (g: number, change: Partial<GroupSetting>) =>
     setSettings((all) => all.map((s, i) => (i === g ? { ...s, ...change } : s)));
   const labels = (group: string) => (members.get(group) ?? []).map((target) => state.scene.label(target));
+  const nameOf = (group: string) => (by === 'group' ? `Group ${group}` : state.scene.label(group));
+  const inOrder = groups.map((group, g) => ({ group, g })).sort((a, b) => byName(nameOf(a.group), nameOf(b.group)));
   return (
     <div className={styles.mixer}>
-      <canvas
-        ref={canvas}
-        width={about.widthPx}
-        height={about.heightPx}
-        role="img"
-        aria-label="The picture as it is mixed"
-        className={styles.picture}
-      />
-      <div className={styles.side}>
-        {groups.map((group, g) => (
-          <GroupRow
-            key={group}
-            name={by === 'group' ? `Group ${group}` : state.scene.label(group)}
-            {...(by === 'group' && { lights: labels(group) })}
-            setting={settings[g]!}
-            onChange={(change) => set(g, change)}
-          />
-        ))}
+      <div className={styles.shown}>
+        <canvas
+          ref={canvas}
+          width={about.widthPx}
+          height={about.heightPx}
+          role="img"
+          aria-label="The picture as it is mixed"
+          className={styles.picture}
+        />
         <button
           type="button"
-          className="quiet"
+          className={`quiet ${styles.asRendered}`}
           disabled={isAsRendered(settings)}
           onClick={() => setSettings(groups.map(() => AS_RENDERED))}
         >
@@ -89,6 +82,19 @@ function Mixer({ project, variant, picture, isCurrent, onClose }: Props & { read
           )}
         </KeepMix>
       </div>
+      <div className={styles.side}>
+        {inOrder.map(({ group, g }) => (
+          <GroupRow
+            key={group}
+            name={nameOf(group)}
+            {...(by === 'group' && { lights: labels(group) })}
+            setting={settings[g]!}
+            onChange={(change) => set(g, change)}
+          />
+        ))}
+      </div>
     </div>
   );
 }
+/** “Lantern 2” before “Lantern 10”. */
+const { compare: byName } = new Intl.Collator('en', { numeric: true });

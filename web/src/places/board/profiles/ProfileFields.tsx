@@ -211,6 +211,7 @@ function LightGroups({ value, onChange, off }: FieldsProps & { readonly off: boo
           {group}
         </button>
       ))}
+      <span className="dim">or</span>
       <button
         type="button"
         className={styles.float}
