@@ -60,3 +60,10 @@ export function countSelection(
     threads,
   );
 }
+
+/** The same selection's counts at other settings, where nothing is displaced. */
+export const countedFor = (counts: JobCounts, s: Selection, settings: RenderSettings): JobCounts => ({
+  ...counts,
+  settings,
+  leftOut: isAsked(settings) ? s.leftOut.length : 0,
+});

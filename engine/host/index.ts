@@ -43,6 +43,6 @@ export * from './storable.ts';
 export { madeLevels, srgbTextures } from './packTextures.ts';
 export { resolveMaterial } from './resolveMaterial.ts';
 export { engineCamera, hasCatchers, keepsGroups, settingsOf } from './settingsOf.ts';
-export { AREA_ACCELERATION, countSelection } from './countSelection.ts';
+export { AREA_ACCELERATION, countSelection, countedFor } from './countSelection.ts';
 export * from './madeMeshes.ts';
 export * from './selection.ts';

@@ -79,9 +79,9 @@ export class Look {
   private readonly environment: ReturnType<typeof selectEnvironment>;
   /** Names of the light groups in use, in an order that nothing changes. */
   private readonly groups: readonly string[];
+  /** That are on. */
+  private readonly lamps: readonly Lamp[];
   private readonly lights: readonly EngineLight[];
-  /** What each of these shows. */
-  private readonly pictures: readonly (SceneTexture | undefined)[];
   private readonly middle: Vec3;
   private displacedParts: readonly DisplacedPart[] | undefined;
   private readonly putUp: readonly PutUp[];
@@ -100,7 +100,7 @@ export class Look {
     return { material: isClay ? clay(own) : own, textures: textures.list };
   });
   private readonly glowGroup = once((m) => groupNamed(this.state.get(materialTarget(m), 'material.lightGroup')));
-  private readonly glows = once((m) => emits(resolveMaterial(this.state, m, () => 0)));
+  private readonly glows = once((m) => emits(this.material(m).material));
 
   /**
    * @param now the scene as it is posed
@@ -116,15 +116,16 @@ export class Look {
     this.document = placeDocument(now, state);
     this.next = next && placeDocument(next, state);
     const { nodes } = this.document;
-    this.world = worldMatrices(nodes);
-    this.placed = placements(this.document, this.world);
+    const stands = standsIn(this.document);
+    this.world = stands.world;
+    this.placed = stands.placed;
     this.placedNext = this.next && placements(this.next);
     this.shown = flagsOf(state, this.document, 'object.shown');
     this.masks = masksOf(state, this.document);
     this.drawnAs = drawnLooks(state, nodes);
     this.assigned = setOnObjects(state, 'object.material');
     this.environment = selectEnvironment(state);
-    this.middle = middleOf(this.places());
+    this.middle = stands.middle;
     this.putUp = putUpBy(state);
     this.cull = new FrameCull({
       document: this.document,
@@ -134,9 +135,9 @@ export class Look {
       grownM: (n) =>
         Math.max(0, ...nodes[n]!.parts!.map((_, k) => Math.abs(this.relief(this.worn(n, k))?.heightM ?? 0))),
     });
+    this.lamps = this.lampsNow();
     this.groups = this.groupsInUse();
     this.lights = this.shownLights();
-    this.pictures = this.lamps().map(({ light }) => light.picture);
   }
 
   /**
@@ -184,7 +185,7 @@ export class Look {
       return emits(m) ? { ...i, lightGroup: this.groups.indexOf(this.glowGroup(m.name!)) } : i;
     });
     for (const thing of this.putUp) addPutUp(thing, grouped, meshes, materials);
-    const lights = this.lights.map((l, i) => showing(l, this.pictures[i], textures));
+    const lights = this.lights.map((l, i) => showing(l, this.lamps[i]!.light.picture, textures));
     return {
       ...this.environment,
       meshes: meshes.list,
@@ -257,7 +258,7 @@ export class Look {
   }
 
   private shownLights(): EngineLight[] {
-    return this.lamps().map(({ name, path, light }) => {
+    return this.lamps.map(({ name, path, light }) => {
       const shadowless = !light.castsShadow && { shadowless: true };
       return {
         ...engineLight(light),
@@ -268,7 +269,7 @@ export class Look {
       };
     });
   }
-  private lamps() {
+  private lampsNow(): Lamp[] {
     return this.document.nodes.flatMap((n, i) => {
       if (n.light === undefined || !this.shown[i] || determinant(this.world[i]!) === 0) return [];
       const light = lightOf(this.document, this.state, i, this.world[i]!);
@@ -280,7 +281,7 @@ export class Look {
   }
   /** Of lights, the environment and all that glows where it is shown, whether a camera keeps it or not. */
   private groupsInUse(): string[] {
-    const inUse = new Set([this.environmentGroup(), ...this.lamps().map(({ light }) => groupNamed(light.group))]);
+    const inUse = new Set([this.environmentGroup(), ...this.lamps.map(({ light }) => groupNamed(light.group))]);
     for (const [node, { parts = [] }] of this.document.nodes.entries())
       if (this.shown[node])
         for (const k of parts.keys()) {
@@ -301,16 +302,36 @@ export class Look {
         : [],
     ));
   }
+}
 
-  /** Of all objects, shown or not: the middle of their boxes. */
-  private places(): Vec3[] {
-    const { nodes, meshes } = this.document;
-    return nodes.flatMap(({ parts }, node) => {
-      if (!parts?.length) return [];
-      const { min, max } = meshes[parts[0]!.mesh]!;
-      return [transformPoint(this.placed[node]!, [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2) as unknown as Vec3)];
-    });
-  }
+/** A lamp that is on. */
+interface Lamp {
+  readonly name: string;
+  readonly path: string;
+  readonly light: NonNullable<ReturnType<typeof lightOf>>;
+}
+
+/** Where the things of a scene stand, which follows from the scene alone, whatever looks change of the rest. */
+interface Stands {
+  readonly world: readonly Matrix[];
+  readonly placed: readonly Matrix[];
+  /** Of all objects, shown or not, the middle of where their boxes are. */
+  readonly middle: Vec3;
+}
+const STANDS = new WeakMap<SceneDocument, Stands>();
+function standsIn(document: SceneDocument): Stands {
+  const known = STANDS.get(document);
+  if (known) return known;
+  const world = worldMatrices(document.nodes);
+  const placed = placements(document, world);
+  const boxes = document.nodes.flatMap(({ parts }, node): Vec3[] => {
+    if (!parts?.length) return [];
+    const { min, max } = document.meshes[parts[0]!.mesh]!;
+    return [transformPoint(placed[node]!, [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2) as unknown as Vec3)];
+  });
+  const made = { world, placed, middle: middleOf(boxes) };
+  STANDS.set(document, made);
+  return made;
 }
 
 /** A thing that a look puts up beside the scene's own. */

@@ -4,6 +4,9 @@ import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promis
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { PROFILES } from '@variscen/core/plan';
+import { type SceneDocument, cameraForScene } from '@variscen/core/scene';
+import { plannedTraces } from '../src/domain/plannedTraces.ts';
 import { limitTaskMemory, runTask } from '../src/work/run.ts';
 import { setTaskNiceness } from '../src/work/taskProcesses.ts';
 import { smallScene } from './fixture.ts';
@@ -143,4 +146,40 @@ it('a task that takes more memory than it may is ended, in words, and the next i
     limitTaskMemory(2 ** 30);
   }
   expect((await imported('next.glb', await smallScene())).report.objects).toBe(3);
+});
+
+describe('many traces of a plan', () => {
+  it('are worked out in two processes as in one, each in its place', async () => {
+    const { sceneHash } = await imported('plan.glb', await smallScene());
+    const path = join(assets, sceneHash.slice(0, 2), sceneHash);
+    const document = JSON.parse(await readFile(path, 'utf8')) as SceneDocument;
+    const camera = { ...cameraForScene(document), widthPx: 320, heightPx: 180 };
+    const objects = document.nodes.filter((n) => n.parts).map((n) => n.path);
+    // looks that differ in what they show, and so in memory; cameras that differ in size
+    const looks = Array.from({ length: 7 }, (_, look) =>
+      objects.flatMap((o, k) =>
+        (look >> k) & 1 ? [{ target: `object:${o}`, property: 'object.shown', value: false }] : [],
+      ),
+    );
+    const traces = Array.from({ length: 320 }, (_, i) => ({
+      profile: PROFILES[0]!,
+      camera,
+      changes: looks[(i * 5) % 7]!,
+      widthPx: 100 + i,
+      heightPx: 80,
+    }));
+    const about = {
+      kind: 'plan',
+      assets,
+      sceneHash,
+      threads: 2,
+      budgetBytes: 1e9,
+      processRestBytes: 0,
+      notSound: [],
+    } as const;
+    const planned = await plannedTraces({ ...about, traces });
+    expect(planned).toEqual(await runTask({ ...about, traces }));
+    expect(new Set(planned.map((t) => t.totalBytes)).size).toBeGreaterThan(100);
+    await expect(plannedTraces({ ...about, sceneHash: '0'.repeat(64), traces })).rejects.toThrow();
+  });
 });

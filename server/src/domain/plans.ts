@@ -8,34 +8,25 @@ import {
   type Profile,
   type ProfileException,
   exceptionsOf,
-  filesOfCell,
   frameSize,
   groupCells,
   isFirstInLight,
   mostFileBytes,
-  pathOfFile,
-  pathOfPicture,
   profileFor,
 } from '@variscen/core/plan';
 import { Batches } from '../db/entities/index.ts';
-import { runTask } from '../work/run.ts';
 import type { Context } from './context.ts';
 import { lastTraces, restBytes } from './measured.ts';
-import {
-  damagedCullPlans,
-  damagedFiles,
-  excludedCells,
-  tightRemark,
-  turnsRemark,
-  unknownValues,
-  vanishedTargets,
-} from './planRemarks.ts';
+import { damagedCullPlans, damagedFiles, excludedCells, unknownValues, vanishedTargets } from './planRemarks.ts';
 import { type NewTrace, queueBatch } from './newBatch.ts';
 import { type PlannedCell, type PlannedGroup, oncePer, sharingOf, togetherIn } from './plannedGroups.ts';
+import type { PlannedTrace, PlanTask } from '../work/tasks.ts';
+import { plannedTraceRows } from './plannedTraceRows.ts';
+import { plannedTraces } from './plannedTraces.ts';
 import { PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
-import { type Expected, type RenderCost, expectedOf, inTurns, isUnsure, renderCosts } from './renderCosts.ts';
-import { MOST_ASKED_ABOUT, isEndless, slowdowns } from './slowdowns.ts';
+import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
+import { MOST_ASKED_ABOUT, slowdowns } from './slowdowns.ts';
 import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
 import type { ProjectService } from './projects.ts';
@@ -60,12 +51,56 @@ export class PlanService {
     const p = await this.projects.get(projectId);
     const profile = await this.profiles.find(p, request.profileId);
     const exceptions = p.exceptions as readonly ProfileException[];
+    const { cells, groups, errors, warnings, notSound } = await this.cellsOf(p, profile, request);
+    const folder = profile.outputFolder ?? '';
+    const fault = await this.c.output.faultOfFolder(folder);
+    if (fault !== null) errors.push({ message: fault, path: null });
+
+    const planned = await this.planned(p, groups, notSound, signal);
+    const expected = await this.expectedTimes(p, groups, await renderCosts(this.c.db, projectId));
+    const slower = await slowdowns(this.culls, p, groups, planned);
+    const rows = plannedTraceRows(
+      groups,
+      groups.map((g, i) => ({
+        planned: planned[i]!,
+        expected: expected[i]!,
+        slower: slower[i]!,
+        excepted: exceptionsOf(exceptions, profile.id, g.cells[0]!),
+      })),
+    );
+    const { traces } = rows;
+    errors.push(...rows.errors);
+    const said = new Set([...warnings, ...rows.warnings]);
+    if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
+    const lasting = [...said]; // what is free on the disk is another in a moment
+    const space = await this.space(groups, rows.pixels, planned, folder);
+    if (space.mostFileBytes + space.filmBytes > space.freeBytes) said.add(shortOfSpace(space));
+    return {
+      p,
+      profile,
+      cells,
+      groups,
+      plan: {
+        hash: hashOf(profile, traces, cells, lasting),
+        profile: profile as Plan['profile'],
+        traces,
+        ...space,
+        ...(await this.whenDone(traces)),
+        errors: [...new Map(errors.map((e) => [e.message, e])).values()],
+        warnings: [...said],
+      } satisfies Plan,
+    };
+  }
+
+  /** What is asked for, by the traces that serve it, and what is wrong with it before any of it is worked out. */
+  private async cellsOf(p: Project, profile: Profile, request: PlanRequest) {
+    const exceptions = p.exceptions as readonly ProfileException[];
     const refs = picturesOf(p, request.cells);
     const profiles = refs.map((ref) => profileFor(profile, exceptions, ref));
     const [now, named] = await Promise.all([
       this.c.looks.ask({
         kind: 'cells',
-        projectId,
+        projectId: p.id,
         refs,
         ...(!request.separately && { sharing: sharingOf(p, refs, profiles, this.budgetBytes()) }),
       }),
@@ -79,134 +114,68 @@ export class PlanService {
       const how = isException ? sha256(new TextEncoder().encode(JSON.stringify([traceHash, own]))) : traceHash;
       return { ...cell, inputs, hash, profile: own, traceHash: how };
     });
-    const errors = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
+    const errors: Plan['errors'] = [...excludedCells(p, cells), ...unknownValues(cells, now.cells), ...named.faults];
     errors.push(...damagedFiles(cells, now.cells, now.notSound), ...damagedCullPlans(cells, now.notSound));
-    const folder = profile.outputFolder ?? '';
-    const fault = await this.c.output.faultOfFolder(folder);
-    if (fault !== null) errors.push({ message: fault, path: null });
-    const said = new Set(vanishedTargets(now.cells));
-    const groups = togetherIn(groupCells(cells), cells, now.shared);
-    const threads = this.c.queue.nodes.threads();
-    const done = await lastTraces(this.c.db);
+    return {
+      cells,
+      groups: togetherIn(groupCells(cells), cells, now.shared),
+      errors,
+      warnings: vanishedTargets(now.cells),
+      notSound: now.notSound.map((x) => x.hash),
+    };
+  }
+
+  /** What each trace would load, drop and take. */
+  private async planned(
+    p: Project,
+    groups: readonly PlannedGroup[],
+    notSound: readonly string[],
+    signal: AbortSignal | undefined,
+  ): Promise<readonly PlannedTrace[]> {
+    const { nodes } = this.c.queue;
     const changesOf = oncePer((values: Inputs['values']) => asChanges(values));
     const lightingsOf = oncePerList<readonly Change[]>();
-    const planned = await runTask(
-      {
-        kind: 'plan',
-        assets: this.c.assetsFolder,
-        sceneHash: p.revision!.sceneHash,
-        threads,
-        budgetBytes: this.budgetBytes(),
-        processRestBytes: restBytes(done, this.c.queue.nodes.restBytes()),
-        notSound: now.notSound.map((x) => x.hash),
-        traces: groups.map(({ cells: [cell], inputs, lightings }) => ({
-          profile: cell!.profile,
-          camera: inputs.camera,
-          changes: changesOf(inputs.values),
-          ...(lightings.length > 1 && { lightings: lightingsOf(lightings.map((l) => changesOf(l.inputs.values))) }),
-          ...frameSize(cell!.profile, inputs.camera),
-        })),
-      },
-      undefined,
-      signal,
-    );
-    const expectedTimes = await this.expectedTimes(p, groups, await renderCosts(this.c.db, projectId));
-    const slower = await slowdowns(this.culls, p, groups, planned);
-    const pixels: number[] = [];
-    // what is so in every frame of a sequence is said of the first
-    const told = new Set<string>();
-    const isFirst = (cell: PlannedCell, what: string) => {
-      const key = `${cellKey(cell)} ${what}`;
-      return !told.has(key) && Boolean(told.add(key));
+    const task: PlanTask = {
+      kind: 'plan',
+      assets: this.c.assetsFolder,
+      sceneHash: p.revision!.sceneHash,
+      threads: nodes.threads(),
+      budgetBytes: this.budgetBytes(),
+      processRestBytes: restBytes(await lastTraces(this.c.db), nodes.restBytes()),
+      notSound,
+      traces: groups.map(({ cells: [cell], inputs, lightings }) => ({
+        profile: cell!.profile,
+        camera: inputs.camera,
+        changes: changesOf(inputs.values),
+        ...(lightings.length > 1 && { lightings: lightingsOf(lightings.map((l) => changesOf(l.inputs.values))) }),
+        ...frameSize(cell!.profile, inputs.camera),
+      })),
     };
-    const traces = groups.map((g, i) => {
-      const own = g.cells[0]!.profile;
-      const excepted = exceptionsOf(exceptions, profile.id, g.cells[0]!);
-      const size = frameSize(own, g.cells[0]!.inputs.camera);
-      const part = croppedPx(size, g.cells[0]!.inputs.camera.crop);
-      const { refusal: impossible, tight, partsBytes: _, ...about } = planned[i]!;
-      const { limited, trapped, missing, unlit, isSeen, ...memory } = about;
-      const times = slower[i]!;
-      const refusal = impossible ?? (tight !== null && isEndless(times) ? tightRemark(tight, times) : null);
-      const expected = inTurns(expectedTimes[i]!, times, own.timeLimitS);
-      const first = g.cells[0]!;
-      for (const dark of unlit.map((k) => g.lightings[k]!).filter((cell) => isFirst(cell, 'dark')))
-        errors.push({
-          message: `${whereOf(dark)}: nothing gives light, so the picture would be black. Switch a light on, or give it an environment.`,
-          path: null,
-        });
-      const lit = g.lightings.find((_, k) => !unlit.includes(k));
-      if (lit && !isSeen && isFirst(lit, 'empty'))
-        said.add(`${whereOf(lit)}: the frame seems empty. Look through the camera on the Stage.`);
-      pixels.push(part.widthPx * part.heightPx);
-      for (const what of missing) errors.push({ message: `${g.cells[0]!.cameraName}: ${what}`, path: null });
-      for (const name of limited)
-        said.add(
-          `The displacement of “${name}” is coarser than wanted for ${g.cells[0]!.cameraName}: it ends at ${own.displacement.maxTriangles.toLocaleString('en')} triangles.`,
-        );
-      for (const { lamp, glass } of trapped)
-        said.add(
-          `“${lamp}” lights nothing outside “${glass}”: the light of a lamp of no size does not get through clear glass with a volume. Give the lamp a radius, or let it cast no shadow.`,
-        );
-      if (times !== 1 && refusal === null) said.add(turnsRemark(first.cameraName, times));
-      if (refusal) errors.push({ message: `${g.cells[0]!.cameraName}: ${refusal}`, path: null });
-      return {
-        hash: g.hash,
-        cells: g.cells.map(({ cameraId, variantId, frame, version, path }, k) => ({
-          cameraId,
-          variantId,
-          frame,
-          version,
-          path: pathOfPicture(path),
-          files: shownFiles(own, isFirstInLight(g.cells, k)).map((file) => pathOfFile(path, file)),
-        })),
-        profile: excepted.length ? (own as Plan['profile']) : null,
-        exceptions: [...new Set(excepted.flatMap((e) => Object.keys(e.settings)))],
-        ...size,
-        samples: own.samples,
-        lightings: g.lightings.length,
-        ...memory,
-        slower: times,
-        isRefused: refusal !== null,
-        dropped: [...memory.dropped],
-        expectedS: expected?.expectedS ?? null,
-        expectedFrom: expected?.from ?? null,
-      };
-    });
-    if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
-    const aheadS = await this.c.queue.aheadS();
-    const ownS = traces.reduce<number | null>(
-      (n, t) => (n === null || t.expectedS === null ? null : n + t.expectedS),
-      0,
-    );
-    const allS = aheadS === null || ownS === null ? null : aheadS + ownS;
-    const lasting = [...said]; // what is free on the disk is another in a moment
-    const mostBytes = groups.reduce(
-      (n, g, i) =>
-        n + g.cells.reduce((m, cell, k) => m + mostFileBytes(cell.profile, pixels[i]!, isFirstInLight(g.cells, k)), 0),
-      0,
-    );
-    const freeBytes = await this.c.disk.usableBytes(await this.c.output.standing(folder));
-    const filmBytes = Math.max(0, ...planned.map((t) => t.bytes.film));
-    if (mostBytes + filmBytes > freeBytes) said.add(shortOfSpace(mostBytes, filmBytes, freeBytes));
+    return plannedTraces(task, signal);
+  }
+
+  /** What files take at most, and the film of the largest trace while it renders; and what there is. */
+  private async space(
+    groups: readonly PlannedGroup[],
+    pixels: readonly number[],
+    planned: readonly PlannedTrace[],
+    folder: string,
+  ): Promise<Pick<Plan, 'mostFileBytes' | 'freeBytes' | 'filmBytes'>> {
+    const ofGroup = ({ cells }: PlannedGroup, pixelsOfIt: number) =>
+      cells.reduce((n, cell, k) => n + mostFileBytes(cell.profile, pixelsOfIt, isFirstInLight(cells, k)), 0);
     return {
-      p,
-      profile,
-      cells,
-      groups,
-      plan: {
-        hash: hashOf(profile, traces, cells, lasting),
-        profile: profile as Plan['profile'],
-        traces,
-        mostFileBytes: mostBytes,
-        freeBytes,
-        filmBytes,
-        aheadS,
-        doneAt: allS === null ? null : (this.c.queue.doneAt(allS)?.toISOString() ?? null),
-        errors: [...new Map(errors.map((e) => [e.message, e])).values()],
-        warnings: [...said],
-      } satisfies Plan,
+      mostFileBytes: groups.reduce((n, g, i) => n + ofGroup(g, pixels[i]!), 0),
+      freeBytes: await this.c.disk.usableBytes(await this.c.output.standing(folder)),
+      filmBytes: Math.max(0, ...planned.map((t) => t.bytes.film)),
     };
+  }
+
+  /** null: something of what is to come was never measured. */
+  private async whenDone(traces: Plan['traces']): Promise<Pick<Plan, 'aheadS' | 'doneAt'>> {
+    const aheadS = await this.c.queue.aheadS();
+    let allS = aheadS;
+    for (const { expectedS } of traces) allS = allS === null || expectedS === null ? null : allS + expectedS;
+    return { aheadS, doneAt: allS === null ? null : (this.c.queue.doneAt(allS)?.toISOString() ?? null) };
   }
 
   private budgetBytes(): number {
@@ -275,9 +244,6 @@ export class PlanService {
   }
 }
 
-const whereOf = ({ cameraName, variantName, frame }: PlannedCell): string =>
-  `${cameraName} in ${variantName}${frame === null ? '' : `, frame ${frame}`}`;
-
 function newTrace(
   { cells, inputs: all, lightings }: PlannedGroup,
   planned: Plan['traces'][number],
@@ -311,12 +277,12 @@ function newTrace(
 }
 
 const mb = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('en')} MB`;
-const shortOfSpace = (files: number, film: number, free: number): string =>
-  `The files take up to ${mb(files)} and a film that renders in slices up to ${mb(film)}, and ${mb(free)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
-
-/** What a person sees among a cell's files. */
-const shownFiles = (profile: Profile, first: boolean) =>
-  filesOfCell(profile, first).filter((f) => f.kind !== 'thumbnail');
+const shortOfSpace = ({
+  mostFileBytes: files,
+  filmBytes,
+  freeBytes,
+}: Pick<Plan, 'mostFileBytes' | 'freeBytes' | 'filmBytes'>): string =>
+  `The files take up to ${mb(files)} and a film that renders in slices up to ${mb(filmBytes)}, and ${mb(freeBytes)} are free beside what is kept free. When the disk is full, the queue waits for space.`;
 
 /**
  * Of all that a person decides by: what is traced, from what, and to which files. What is wrong is refused by itself.

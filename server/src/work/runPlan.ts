@@ -17,11 +17,13 @@ import {
   EngineError,
   Look,
   type MemoryPlan,
+  type JobCounts,
   type MeshCounts,
   type Selection,
   checkBudget,
   countDisplaced,
   countSelection,
+  countedFor,
   displacedMeshes,
   hostBytes,
   type Relit,
@@ -132,8 +134,11 @@ interface Viewed extends Pick<
   readonly isLit: boolean;
   /** Of its lightings, by what they are made from. */
   readonly relit: Map<TraceAsked['lightings'], Omit<Relit, 'selection'>>;
-  /** Of its meshes. */
-  readonly storableBytes: number;
+  /** At some size, with nothing displaced. */
+  readonly counts: JobCounts;
+  /** Of its meshes; of its textures, by what they are capped to. */
+  readonly storableMeshes: number;
+  readonly storableTextures: Map<number | null, number>;
   /** What it takes at a size, by the settings that decide it. */
   readonly memory: Map<string, MemoryPlan>;
 }
@@ -171,8 +176,8 @@ class PlannedLook {
     const mixing = trace.lightings ? mixingBytes(this.settingsFor(view, camera, trace), pixels) : 0;
     const processBytes = rest === null ? null : rest + hostBytes(memory.bytes, pixels) + mixing;
     const inTurns = {
-      meshes: view.storableBytes,
-      textures: storableTextureBytes(view.selection, trace.profile.textureCapPx ?? undefined),
+      meshes: view.storableMeshes,
+      textures: storableTexturesOf(view, trace.profile.textureCapPx),
     };
     const taken = withinBudget(memory, inTurns, budgetBytes, processBytes ?? 0);
     const partsBytes = partsOf(memory, inTurns).bytes;
@@ -209,9 +214,12 @@ class PlannedLook {
     const { nodes } = this.look.document;
     const selection = { ...view, pose: poseIn(this.look, camera, undefined) };
     const dropped = view.verdicts.filter(isLeftOut);
+    const counts = countSelection(selection, NO_PICTURE, this.task.threads);
     const made: Viewed = {
       selection,
-      storableBytes: storableMeshBytes(selection, countSelection(selection, NO_PICTURE, 1)),
+      counts,
+      storableMeshes: storableMeshBytes(selection, counts),
+      storableTextures: new Map(),
       memory: new Map(),
       relit: new Map(),
       isLit: isLit(selection),
@@ -259,13 +267,19 @@ class PlannedLook {
     counts: ReadonlyMap<number, MeshCounts>,
   ): MemoryPlan {
     const settings = this.settingsFor(view, camera, trace);
-    const plan = () => layOut(countSelection(this.posedIn(view, camera), settings, this.task.threads, counts));
-    if (counts.size) return plan(); // how finely meshes are displaced is each camera's own
+    // how finely meshes are displaced is each camera's own
+    if (counts.size) return layOut(countSelection(this.posedIn(view, camera), settings, this.task.threads, counts));
     const key = JSON.stringify(settings);
-    const known = view.memory.get(key) ?? plan();
+    const known = view.memory.get(key) ?? layOut(countedFor(view.counts, view.selection, settings));
     view.memory.set(key, known);
     return known;
   }
+}
+
+function storableTexturesOf({ selection, storableTextures }: Viewed, capPx: number | null): number {
+  const known = storableTextures.get(capPx) ?? storableTextureBytes(selection, capPx ?? undefined);
+  storableTextures.set(capPx, known);
+  return known;
 }
 
 /** What of the scene's content a trace needs and cannot have. */
