@@ -39,7 +39,7 @@ import { ggx2, INV_PI, lambda2, PI } from './microfacets';
 import { setFrameAt } from './record';
 import { albedoAt, found, left, reflectance, through } from './reflectance';
 import { schlick } from './thinFilm';
-import { add, dot, load3, luminance, maxOf, normalize, scale, store3, vec, X, Y, Z } from './vec';
+import { add, dot, load3, luminance, maxOf, normalize, scale, store3, sub, vec, X, Y, Z } from './vec';
 
 /** Makes ready what evaluate() and scatter() need; out: unit direction back along the ray. */
 export function prepare(job: usize, S: usize, out: v128): void {
@@ -161,67 +161,108 @@ export function prepare(job: usize, S: usize, out: v128): void {
 export function evaluate(job: usize, S: usize, w: v128): void {
   const zero = f32x4.splat(0);
   const one: f32 = 1;
-  const four: f32 = 4;
   v128.store(S, zero, SURFACE.FC);
   v128.store(S, zero, SURFACE.FS);
   if (load<f32>(S, SURFACE.MEDIUM) > 0) {
     // Henyey–Greenstein; SURFACE.IN holds the ray's direction, SURFACE.METALLIC the anisotropy
     const g = load<f32>(S, SURFACE.METALLIC);
     const k = one + g * g - <f32>2 * g * dot(load3(S + SURFACE.IN), w);
-    const phase = (one - g * g) / (four * PI * k * sqrt<f32>(k));
+    const phase = (one - g * g) / (<f32>4 * PI * k * sqrt<f32>(k));
     v128.store(S, f32x4.splat(phase), SURFACE.FC);
     return;
   }
-  const vi = load3(S + SURFACE.IN);
-  const vo = vec(
+  const side = dot(load3(S + SURFACE.SMOOTH), w);
+  if (side <= 0) return addCrossing(job, S, w);
+  addReflected(job, S, w);
+  // What a bent surface sends under the smooth one, that one mirrors: none of its light is lost. (V. Schüssler,
+  // E. Heitz, J. Hanika, C. Dachsbacher, “Microfacet-based Normal Mapping for Robust Monte Carlo Path Tracing”, 2017,
+  // whose second facet is a mirror.) Nothing is sent there where the normal is not bent.
+  if (load<f32>(S, SURFACE.TRANSMISSION) > 0) return;
+  addReflected(job, S, mirroredUnder(S, w, side));
+}
+/** The direction that the smooth surface mirrors to w, or from it. @param side w's cosine with its normal */
+// @ts-ignore
+@inline export function mirroredUnder(S: usize, w: v128, side: f32): v128 {
+  return sub(w, scale(load3(S + SURFACE.SMOOTH), <f32>2 * side));
+}
+
+// @ts-ignore
+@inline function local(S: usize, w: v128): v128 {
+  return vec(
     dot(load3(S + SURFACE.TANGENT), w),
     dot(load3(S + SURFACE.BITANGENT), w),
     dot(load3(S + SURFACE.NORMAL), w),
   );
-  const side = dot(load3(S + SURFACE.SMOOTH), w);
+}
+
+/** Of light that crosses glass. */
+function addCrossing(job: usize, S: usize, w: v128): void {
+  const one: f32 = 1;
+  const four: f32 = 4;
+  const vi = load3(S + SURFACE.IN);
+  const vo = local(S, w);
+  const T = load<f32>(S, SURFACE.TRANSMISSION);
+  if (!(T > 0) || load<i32>(S, SURFACE.CLEAR) || Z(vo) >= <f32>-1e-6) return;
+  const ay = load<f32>(S, SURFACE.AY);
+  const eta = glassEta(S);
+  const lv = lambda2(vi, ay, ay);
+  const lo = lambda2(vo, ay, ay);
+  let h: v128, jacobian: f32;
+  if (isSolid(S)) {
+    h = normalize(scale(add(scale(vi, eta), vo), -1));
+    if (Z(h) < 0) h = scale(h, -1);
+    const ci = dot(vi, h);
+    const co = dot(vo, h);
+    const k = eta * ci + co;
+    if (ci <= 0 || co >= 0 || !(k * k > <f32>1e-12)) return;
+    jacobian = -co / (k * k);
+  } else {
+    h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo))));
+    jacobian = one / (four * dot(vi, h));
+  }
+  const ci = dot(vi, h);
+  const D = ggx2(h, ay, ay);
+  const pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
+  const g =
+    load<f32>(S, SURFACE.GLASS_I) *
+    glassFactor(
+      load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE),
+      glassFarSide(S),
+      -Z(vo),
+      load<f32>(S, SURFACE.ROUGHNESS),
+    ) *
+    (load<i32>(S, SURFACE.LAYERED) ? layersAcross(load<u32>(job, JOB.TABLES), S, w, -Z(vo)) : one);
+  v128.store(
+    S,
+    f32x4.replace_lane(
+      scale(load3(S + SURFACE.BASE), (T * pass * g) / (one + lv + lo)),
+      3,
+      (load<f32>(S, SURFACE.P_GLASS) * pass) / (one + lv),
+    ),
+    SURFACE.FS,
+  );
+}
+
+/** Of light that leaves on the side that it came from, added to what is there. */
+// @ts-ignore
+@inline function addReflected(job: usize, S: usize, w: v128): void {
+  const z = dot(load3(S + SURFACE.NORMAL), w);
+  if (z > <f32>1e-6) addBase(job, S, w);
+  if (load<f32>(S, SURFACE.COAT) > 0) addCoat(S, w);
+}
+
+/** Of what is under the coat: the sheen too. */
+function addBase(job: usize, S: usize, w: v128): void {
+  const one: f32 = 1;
+  const four: f32 = 4;
+  const vi = load3(S + SURFACE.IN);
+  const vo = local(S, w);
   const tables: usize = load<u32>(job, JOB.TABLES);
   const T = load<f32>(S, SURFACE.TRANSMISSION);
   const ax = load<f32>(S, SURFACE.AX);
   const ay = load<f32>(S, SURFACE.AY);
   const roughness = load<f32>(S, SURFACE.ROUGHNESS);
   const layered = load<i32>(S, SURFACE.LAYERED);
-  if (side <= 0) {
-    if (!(T > 0) || load<i32>(S, SURFACE.CLEAR) || Z(vo) >= <f32>-1e-6) return;
-    const eta = glassEta(S);
-    const lv = lambda2(vi, ay, ay);
-    const lo = lambda2(vo, ay, ay);
-    let h: v128, jacobian: f32;
-    if (isSolid(S)) {
-      h = normalize(scale(add(scale(vi, eta), vo), -1));
-      if (Z(h) < 0) h = scale(h, -1);
-      const ci = dot(vi, h);
-      const co = dot(vo, h);
-      const k = eta * ci + co;
-      if (ci <= 0 || co >= 0 || !(k * k > <f32>1e-12)) return;
-      jacobian = -co / (k * k);
-    } else {
-      h = normalize(add(vi, vec(X(vo), Y(vo), -Z(vo))));
-      jacobian = one / (four * dot(vi, h));
-    }
-    const ci = dot(vi, h);
-    const D = ggx2(h, ay, ay);
-    const pass = (((one - glassReflects(S, ci, eta)) * D * ci) / Z(vi)) * jacobian;
-    const g =
-      load<f32>(S, SURFACE.GLASS_I) *
-      glassFactor(load<u32>(load<u32>(S, SURFACE.MATERIAL), MAT.GLASS_TABLE), glassFarSide(S), -Z(vo), roughness) *
-      (layered ? layersAcross(tables, S, w, -Z(vo)) : one);
-    v128.store(
-      S,
-      f32x4.replace_lane(
-        scale(load3(S + SURFACE.BASE), (T * pass * g) / (one + lv + lo)),
-        3,
-        (load<f32>(S, SURFACE.P_GLASS) * pass) / (one + lv),
-      ),
-      SURFACE.FS,
-    );
-    return;
-  }
-  if (Z(vo) <= <f32>1e-6) return;
   const ab = albedoAt(tables, S, vo);
   const h = normalize(add(vi, vo));
   const cosH = max<f32>(dot(vi, h), 0);
@@ -265,26 +306,29 @@ export function evaluate(job: usize, S: usize, w: v128): void {
         );
       wide = add(wide, scale(sheen, f));
     }
-    if (coat > 0) {
-      const ci = load3(S + SURFACE.COAT_IN);
-      const co = vec(
-        dot(load3(S + SURFACE.COAT_TANGENT), w),
-        dot(load3(S + SURFACE.COAT_BITANGENT), w),
-        dot(load3(S + SURFACE.COAT_NORMAL), w),
-      );
-      if (Z(co) > <f32>1e-6) {
-        const alpha = alphaOf(load<f32>(S, SURFACE.COAT_ROUGHNESS));
-        const hc = normalize(add(ci, co));
-        const Dc = ggx2(hc, alpha, alpha);
-        const lc = lambda2(ci, alpha, alpha);
-        const k: f32 = Dc / (four * Z(ci));
-        const F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, hc), 0)));
-        const f = (coat * F * k) / (one + lc + lambda2(co, alpha, alpha));
-        sharp = add(sharp, vec(f, f, f));
-        pdf += (load<f32>(S, SURFACE.P_COAT) * k) / (one + lc);
-      }
-    }
   }
-  v128.store(S, f32x4.replace_lane(wide, 3, load<f32>(S, SURFACE.P_COSINE) * Z(vo) * INV_PI), SURFACE.FC);
-  v128.store(S, f32x4.replace_lane(sharp, 3, pdf), SURFACE.FS);
+  wide = f32x4.replace_lane(wide, 3, load<f32>(S, SURFACE.P_COSINE) * Z(vo) * INV_PI);
+  sharp = f32x4.replace_lane(sharp, 3, pdf);
+  v128.store(S, f32x4.add(v128.load(S, SURFACE.FC), wide), SURFACE.FC);
+  v128.store(S, f32x4.add(v128.load(S, SURFACE.FS), sharp), SURFACE.FS);
+}
+
+function addCoat(S: usize, w: v128): void {
+  const one: f32 = 1;
+  const coat = load<f32>(S, SURFACE.COAT);
+  const ci = load3(S + SURFACE.COAT_IN);
+  const co = vec(
+    dot(load3(S + SURFACE.COAT_TANGENT), w),
+    dot(load3(S + SURFACE.COAT_BITANGENT), w),
+    dot(load3(S + SURFACE.COAT_NORMAL), w),
+  );
+  if (Z(co) <= <f32>1e-6) return;
+  const alpha = alphaOf(load<f32>(S, SURFACE.COAT_ROUGHNESS));
+  const h = normalize(add(ci, co));
+  const k: f32 = ggx2(h, alpha, alpha) / (<f32>4 * Z(ci));
+  const F = X(schlick(vec(COAT_F0, 0, 0), one, max<f32>(dot(ci, h), 0)));
+  const l = lambda2(ci, alpha, alpha);
+  const f = (coat * F * k) / (one + l + lambda2(co, alpha, alpha));
+  const pdf = (load<f32>(S, SURFACE.P_COAT) * k) / (one + l);
+  v128.store(S, f32x4.add(v128.load(S, SURFACE.FS), f32x4.replace_lane(vec(f, f, f), 3, pdf)), SURFACE.FS);
 }

@@ -1,5 +1,5 @@
 // Where light goes on from a surface: the next direction of a path, drawn by what evaluate() (bsdf.ts) says of it.
-import { evaluate } from './bsdf';
+import { evaluate, mirroredUnder } from './bsdf';
 import * as CLEAR from './clear';
 import * as JOB from './layout/job';
 import * as KIND from './kinds';
@@ -55,8 +55,10 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
   const pc = load<f32>(S, SURFACE.P_COSINE);
   const ps = load<f32>(S, SURFACE.P_SPEC);
   const pk = load<f32>(S, SURFACE.P_COAT);
+  const guided = pick < pc * guideShare();
   let w: v128, kind: i32;
-  if (pick < pc * guideShare()) {
+  let about: usize = SURFACE.NORMAL;
+  if (guided) {
     w = guidedDirection(pick / (pc * guideShare()), r);
     kind = KIND.DIFFUSE;
   } else if (pick < pc) {
@@ -86,6 +88,7 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       sub(scale(h, two * dot(ci, h)), ci),
     );
     kind = KIND.SPECULAR;
+    about = SURFACE.COAT_NORMAL;
   } else {
     const pg = load<f32>(S, SURFACE.P_GLASS);
     const alpha = load<f32>(S, SURFACE.AY);
@@ -135,7 +138,16 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       return;
     }
   }
-  if (kind != KIND.TRANSMITTED && dot(load3(S + SURFACE.SMOOTH), w) <= 0) return;
+  const side = dot(load3(S + SURFACE.SMOOTH), w);
+  if (kind != KIND.TRANSMITTED) {
+    // what a lobe draws under its own normal is lost, and found again by tables
+    if (!guided && dot(load3(S + about), w) <= <f32>1e-6) return;
+    if (side <= 0) {
+      // a direction towards a lamp that is under the surface is none; one that a bent surface sends there is mirrored
+      if (guided || load<f32>(S, SURFACE.TRANSMISSION) > 0) return;
+      w = mirroredUnder(S, w, side);
+    }
+  }
   evaluate(job, S, w);
   mixGuide(S, w);
   const fc = v128.load(S, SURFACE.FC);

@@ -3,7 +3,14 @@
 // wrong.
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { DRAWING, type EngineCamera, type EngineScene, MASK, type RenderSettings } from '../host/index.ts';
+import {
+  DRAWING,
+  type EngineCamera,
+  type EngineMaterial,
+  type EngineScene,
+  MASK,
+  type RenderSettings,
+} from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { generateEnvironment } from '@variscen/core/environment';
 import {
@@ -12,6 +19,7 @@ import {
   floor,
   frontCamera,
   glow,
+  leaningNormals,
   matte,
   scene,
   settings,
@@ -22,7 +30,7 @@ import { numbers } from './soup.ts';
 import { stall, stallCamera } from './stall.ts';
 
 const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-  7: {
+  8: {
     lit: 'b0fb5ce054610212',
     'lit, denoised': 'a108b2d4331d959c',
     'under a sky': '779c78436046c75c',
@@ -35,6 +43,8 @@ const DRAWN: Readonly<Record<number, Readonly<Record<string, string>>>> = {
     'panels, denoised': '8b8a8295722048d1',
     drink: '8fcb1ddcbeecc223',
     'drink, denoised': '160a25f408430bbe',
+    bent: 'dfbc3a24fcc220f9',
+    'bent, denoised': '510c9dc8ab704795',
   },
 };
 const FRAME: RenderSettings = {
@@ -112,6 +122,31 @@ function drink(): EngineScene {
     environment: constantSky(0.5),
   });
 }
+/** Matt, glossy, metal and coated sheets whose normals lean far, by lamplight. */
+function bent(): EngineScene {
+  const { texture, use } = leaningNormals(50);
+  const sheet = { ...floor(1), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) };
+  const kinds: readonly Partial<EngineMaterial>[] = [
+    {},
+    { specular: 1, ior: 1.5, roughness: 0.3 },
+    { metallic: 1, roughness: 0.4, baseColor: [0.9, 0.6, 0.3, 1] },
+    { coat: 1, coatRoughness: 0.1, sheen: [0.5, 0.2, 0.1], sheenRoughness: 0.4 },
+  ];
+  return scene({
+    meshes: [sheet],
+    textures: [texture],
+    materials: kinds.map((kind) => ({ ...matte, ...kind, textures: { normal: use } })),
+    instances: kinds.map((_, i) => ({
+      name: `sheet ${i}`,
+      mesh: 0,
+      material: i,
+      matrix: translated((i % 2) * 2 - 1, 0, (i >> 1) * 2 - 1),
+      mask: MASK.ALL,
+    })),
+    lights: [{ type: 'point', position: [1.5, 0.5, 0], intensityCd: [3, 2, 1], radiusM: 0.1 }],
+    environment: constantSky(0.2),
+  });
+}
 /** A panel that the camera does not see before one that it sees, both over a mirror and matt ground. */
 function panels(): EngineScene {
   const mirror = { ...matte, metallic: 1, roughness: 0.05 };
@@ -145,8 +180,10 @@ it('draws as its number says', async () => {
     glasses: glasses(),
     panels: panels(),
     drink: drink(),
+    bent: bent(),
   };
   const cameras: Readonly<Record<string, EngineCamera>> = {
+    bent: downCamera(4, 2),
     leaves: downCamera(4, 1.5),
     glasses: frontCamera(5, 0.3),
     panels: frontCamera(5, 0.3),

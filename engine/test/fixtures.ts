@@ -1,5 +1,14 @@
 // Small scenes with known answers.
-import type { Engine, EngineCamera, EngineMaterial, EngineMesh, EngineScene, RenderSettings } from '../host/index.ts';
+import type {
+  Engine,
+  EngineCamera,
+  EngineMaterial,
+  EngineMesh,
+  EngineScene,
+  EngineTexture,
+  RenderSettings,
+  TextureUse,
+} from '../host/index.ts';
 import { MASK } from '../host/index.ts';
 export { glow } from '../host/areaLights.ts';
 import { openNodeEngine } from '../host/node/index.ts';
@@ -91,6 +100,15 @@ export const scene = (parts: Partial<EngineScene>): EngineScene => ({
   lights: [],
   ...parts,
 });
+/** A texture of one texel that bends normals so far towards its u, and its use. */
+export function leaningNormals(degrees: number): { readonly texture: EngineTexture; readonly use: TextureUse } {
+  const angle = (degrees * Math.PI) / 180;
+  const [x, y, z] = [Math.sin(angle), 0, Math.cos(angle)].map((c) => Math.round((c * 0.5 + 0.5) * 65_535));
+  return {
+    texture: { name: 'lean', width: 1, height: 1, data: Uint16Array.of(x!, y!, z!, 65_535) },
+    use: { texture: 0, srgb: false, uvSet: 0, wrapS: 'repeat', wrapT: 'repeat', matrix: [1, 0, 0, 0, 1, 0] },
+  };
+}
 export const constantSky = (value: number) => ({
   width: 16,
   height: 8,

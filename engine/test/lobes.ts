@@ -3,7 +3,7 @@
 import * as K from '../kernel/layout/index.ts';
 import { Engine, type EngineMaterial, type KernelExports, instantiate } from '../host/index.ts';
 import { kernelModule } from '../host/node/index.ts';
-import { matte, one, scene, settings } from './fixtures.ts';
+import { leaningNormals, matte, one, scene, settings } from './fixtures.ts';
 
 type V = readonly [number, number, number];
 export interface Scattered {
@@ -28,8 +28,12 @@ type Offsets = {
   readonly S_KIND: WebAssembly.Global;
 };
 
-/** A flat surface of the material in the XY plane, texture coordinates along x and y. back: seen from inside. */
-export async function lobesOf(material: Partial<EngineMaterial>, back = false): Promise<Lobes> {
+/**
+ * A flat surface of the material in the XY plane, texture coordinates along x and y.
+ * @param back it is seen from inside
+ * @param leanDeg a texture bends its normals so far towards x
+ */
+export async function lobesOf(material: Partial<EngineMaterial>, back = false, leanDeg = 0): Promise<Lobes> {
   let kernel!: KernelExports & Offsets, memory!: WebAssembly.Memory;
   const engine = await Engine.open({
     module: await kernelModule(),
@@ -56,7 +60,10 @@ export async function lobesOf(material: Partial<EngineMaterial>, back = false): 
     uv0: new Float32Array([0, 1, 2, 1, 0, -1]),
     indices: new Uint32Array([0, 1, 2]),
   };
-  const plan = await engine.load(scene(one(mesh, { ...matte, doubleSided: true, ...material })), settings(8));
+  const { texture, use } = leaningNormals(leanDeg);
+  const bent = leanDeg && { textures: { normal: use } };
+  const what = one(mesh, { ...matte, doubleSided: true, ...material, ...bent });
+  const plan = await engine.load(scene({ ...what, textures: leanDeg ? [texture] : [] }), settings(8));
   const f = new Float32Array(memory.buffer);
   const u = new Uint32Array(memory.buffer);
   const hit = plan.scratch + K.SCRATCH.BYTES;

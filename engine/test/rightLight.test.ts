@@ -5,10 +5,12 @@ import { describe, expect, it } from 'vitest';
 import { MASK, type EngineInstance, type EngineLight, type EngineMaterial, type EngineMesh } from '../host/index.ts';
 import {
   IDENTITY,
+  constantSky,
   downCamera,
   floor,
   frontCamera,
   glow,
+  leaningNormals,
   matte,
   mean,
   scene,
@@ -331,5 +333,36 @@ describe('a coarse mesh with smooth normals', () => {
     const above = { camera: downCamera(2, 0.9), settings: settings(16), samples: 8 };
     const lit = (m: EngineMesh) => shoot(scene({ ...of([m, matte]), lights: [down] }), above);
     expect([...(await lit(flat))]).toEqual([...(await lit(wall))]);
+  });
+});
+
+describe('a surface whose normals a texture bends', () => {
+  /** Normals that all lean as far towards +X. */
+  const leaning = (degrees: number, material: EngineMaterial) => {
+    const { texture, use } = leaningNormals(degrees);
+    const wall = { ...floor(1), uv0: new Float32Array([0, 0, 0, 1, 1, 1, 1, 0]) };
+    return { ...of([wall, { ...both(material), textures: { normal: use } }]), textures: [texture] };
+  };
+  const from = (degrees: number) => {
+    const angle = (degrees * Math.PI) / 180;
+    const eye = [2 * Math.sin(angle), 2 * Math.cos(angle), 0] as const;
+    return {
+      camera: { ...downCamera(2, 0.02), matrix: lookAt(eye, [0, 0, 0]) },
+      settings: settings(16, 16, 4),
+      samples: 256,
+    };
+  };
+
+  it.each<[string, EngineMaterial]>([
+    ['matte', matte],
+    ['rough metal', { ...matte, metallic: 1, roughness: 0.5 }],
+    ['a mirror', { ...matte, metallic: 1, roughness: 0 }],
+    ['glossy', { ...matte, ior: 1.5, specular: 1, roughness: 0.3 }],
+  ])('keeps all light, white and %s, however far they lean and from wherever it is seen', async (_name, material) => {
+    for (const lean of [15, 40, 65])
+      for (const seen of [0, 50, -50]) {
+        const film = await shoot(scene({ ...leaning(lean, material), environment: constantSky(1) }), from(seen));
+        expect(mean(film), `leaning ${lean}°, seen from ${seen}°`).toBeCloseTo(1, 1.4);
+      }
   });
 });

@@ -1,7 +1,7 @@
 // From linear light to what a screen shows. Input: scene-linear Rec.709; output: sRGB codes.
 // Order: exposure, white balance, ASC CDL (slope, offset, power; on linear light), contrast about middle grey (0.18),
-// saturation about Rec.709 luminance (which is the
-// CDL's), highlight rolloff, sRGB transfer (IEC 61966-2-1), and on the codes the LUT by its strength.
+// saturation about Rec.709 luminance (which is the CDL's), highlight rolloff, sRGB transfer (IEC 61966-2-1), and on the
+// codes the LUT by its strength.
 import { type ImportedLut, type Lut, lookUp } from './lut.ts';
 import { RisingBytes } from './risingBytes.ts';
 import { whiteBalance } from './whitePoint.ts';

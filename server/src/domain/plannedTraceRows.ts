@@ -42,7 +42,6 @@ export function plannedTraceRows(groups: readonly PlannedGroup[], about: readonl
     const expected = inTurns(about[i]!.expected, slower, own.timeLimitS);
     const refusal = refusalOf(planned, slower);
     remarks.of(g, planned, slower, refusal);
-    const { refusal: _, tight, partsBytes, limited, trapped, missing, unlit, isSeen, ...memory } = planned;
     return {
       hash: g.hash,
       cells: g.cells.map((cell, k) => shownCell(cell, own, isFirstInLight(g.cells, k))),
@@ -51,10 +50,9 @@ export function plannedTraceRows(groups: readonly PlannedGroup[], about: readonl
       ...size,
       samples: own.samples,
       lightings: g.lightings.length,
-      ...memory,
+      ...memoryOf(planned),
       slower,
       isRefused: refusal !== null,
-      dropped: [...memory.dropped],
       expectedS: expected?.expectedS ?? null,
       expectedFrom: expected?.from ?? null,
     } satisfies Row;
@@ -62,6 +60,20 @@ export function plannedTraceRows(groups: readonly PlannedGroup[], about: readonl
   return { traces, pixels, errors: remarks.errors, warnings: remarks.warnings };
 }
 
+/** What it takes, and what it leaves out for that. */
+const memoryOf = (t: PlannedTrace) => ({
+  bytes: t.bytes,
+  totalBytes: t.totalBytes,
+  bytesWithoutCulling: t.bytesWithoutCulling,
+  totalBytesWithoutCulling: t.totalBytesWithoutCulling,
+  processBytes: t.processBytes,
+  turnsBytes: t.turnsBytes,
+  objects: t.objects,
+  dropped: [...t.dropped],
+  droppedCount: t.droppedCount,
+  simplifiedCount: t.simplifiedCount,
+  culls: t.culls,
+});
 const refusalOf = ({ refusal, tight }: PlannedTrace, slower: number | null): string | null =>
   refusal ?? (tight !== null && isEndless(slower) ? tightRemark(tight, slower) : null);
 

@@ -1,9 +1,11 @@
 // The plan in a few lines.
 import type { Plan } from '@variscen/contract';
+import type { Aov } from '@variscen/core/plan';
 import dayjs from 'dayjs';
 import type { ReactNode } from 'react';
 import { SOURCE_WORDS, figuresOf } from '../../model/planFigures.ts';
 import { bytes, count, duration, percent, plural } from '../../ui/format.ts';
+import { AOV_WORDS } from './profiles/profileFields.ts';
 
 const FRAMES_NAMED = 2;
 const AOVS_NAMED = 2;
@@ -51,7 +53,7 @@ export function PlanSummary({ plan }: { plan: Plan }) {
       {profile.noise !== null && <Line of="Noise">down to {percent(profile.noise)}</Line>}
       <Line of="Denoised">{DENOISED[profile.denoise] ?? percent(profile.denoise)}</Line>
       {profile.aovs.length > 0 && (
-        <Line of="AOVs" title={profile.aovs.join(', ')}>
+        <Line of="AOVs" title={wordsOf(profile.aovs).join(', ')}>
           {aovsText(profile.aovs)}
         </Line>
       )}
@@ -73,7 +75,8 @@ function Line({ of, title, children }: { of: string; title?: string; children: R
   );
 }
 
-function aovsText(aovs: readonly string[]): string {
-  const named = aovs.slice(0, AOVS_NAMED).join(', ');
+const wordsOf = (aovs: readonly Aov[]): string[] => aovs.map((aov) => AOV_WORDS[aov]);
+function aovsText(aovs: readonly Aov[]): string {
+  const named = wordsOf(aovs.slice(0, AOVS_NAMED)).join(', ');
   return aovs.length > AOVS_NAMED ? `${named} and ${aovs.length - AOVS_NAMED} more` : named;
 }
