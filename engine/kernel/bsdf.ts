@@ -171,18 +171,22 @@ export function evaluate(job: usize, S: usize, w: v128): void {
     v128.store(S, f32x4.splat(phase), SURFACE.FC);
     return;
   }
+  // What a bent surface sends to the wrong side of the smooth one, that one mirrors: none of its light is lost.
+  // (V. Schüssler, E. Heitz, J. Hanika, C. Dachsbacher, “Microfacet-based Normal Mapping for Robust Monte Carlo Path
+  // Tracing”, 2017, whose second facet is a mirror.) Nothing is sent there where the normal is not bent.
   const side = dot(load3(S + SURFACE.SMOOTH), w);
-  if (side <= 0) return addCrossing(job, S, w);
-  addReflected(job, S, w);
-  // What a bent surface sends under the smooth one, that one mirrors: none of its light is lost. (V. Schüssler,
-  // E. Heitz, J. Hanika, C. Dachsbacher, “Microfacet-based Normal Mapping for Robust Monte Carlo Path Tracing”, 2017,
-  // whose second facet is a mirror.) Nothing is sent there where the normal is not bent.
-  if (load<f32>(S, SURFACE.TRANSMISSION) > 0) return;
-  addReflected(job, S, mirroredUnder(S, w, side));
+  const sent = mirrored(S, w, side);
+  if (side > 0) {
+    addReflected(job, S, w);
+    addReflected(job, S, sent);
+  } else if (load<f32>(S, SURFACE.TRANSMISSION) > 0 && !load<i32>(S, SURFACE.CLEAR)) {
+    addCrossing(job, S, w);
+    addCrossing(job, S, sent);
+  }
 }
 /** The direction that the smooth surface mirrors to w, or from it. @param side w's cosine with its normal */
 // @ts-ignore
-@inline export function mirroredUnder(S: usize, w: v128, side: f32): v128 {
+@inline export function mirrored(S: usize, w: v128, side: f32): v128 {
   return sub(w, scale(load3(S + SURFACE.SMOOTH), <f32>2 * side));
 }
 
@@ -195,14 +199,14 @@ export function evaluate(job: usize, S: usize, w: v128): void {
   );
 }
 
-/** Of light that crosses glass. */
+/** Of light that crosses glass, added to what is there. */
 function addCrossing(job: usize, S: usize, w: v128): void {
   const one: f32 = 1;
   const four: f32 = 4;
   const vi = load3(S + SURFACE.IN);
   const vo = local(S, w);
   const T = load<f32>(S, SURFACE.TRANSMISSION);
-  if (!(T > 0) || load<i32>(S, SURFACE.CLEAR) || Z(vo) >= <f32>-1e-6) return;
+  if (Z(vo) >= <f32>-1e-6) return;
   const ay = load<f32>(S, SURFACE.AY);
   const eta = glassEta(S);
   const lv = lambda2(vi, ay, ay);
@@ -232,15 +236,9 @@ function addCrossing(job: usize, S: usize, w: v128): void {
       load<f32>(S, SURFACE.ROUGHNESS),
     ) *
     (load<i32>(S, SURFACE.LAYERED) ? layersAcross(load<u32>(job, JOB.TABLES), S, w, -Z(vo)) : one);
-  v128.store(
-    S,
-    f32x4.replace_lane(
-      scale(load3(S + SURFACE.BASE), (T * pass * g) / (one + lv + lo)),
-      3,
-      (load<f32>(S, SURFACE.P_GLASS) * pass) / (one + lv),
-    ),
-    SURFACE.FS,
-  );
+  const f = scale(load3(S + SURFACE.BASE), (T * pass * g) / (one + lv + lo));
+  const pdf = (load<f32>(S, SURFACE.P_GLASS) * pass) / (one + lv);
+  v128.store(S, f32x4.add(v128.load(S, SURFACE.FS), f32x4.replace_lane(f, 3, pdf)), SURFACE.FS);
 }
 
 /** Of light that leaves on the side that it came from, added to what is there. */

@@ -1,5 +1,5 @@
 // Where light goes on from a surface: the next direction of a path, drawn by what evaluate() (bsdf.ts) says of it.
-import { evaluate, mirroredUnder } from './bsdf';
+import { evaluate, mirrored } from './bsdf';
 import * as CLEAR from './clear';
 import * as JOB from './layout/job';
 import * as KIND from './kinds';
@@ -98,7 +98,7 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
     const pane = load<i32>(S, SURFACE.CLEAR) == CLEAR.PANE;
     const F = glassReflects(S, pane ? Z(vi) : c, eta);
     const passes = Z(r) >= F;
-    const mirrored = sub(scale(h, two * c), vi);
+    const reflected = sub(scale(h, two * c), vi);
     if (pane && passes) {
       // drawn with the share that is not mirrored
       store3(S + SURFACE.OUT, world(S, SURFACE.TANGENT, SURFACE.BITANGENT, SURFACE.NORMAL, scale(vi, -1)));
@@ -107,17 +107,19 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       store<i32>(S, KIND.STRAIGHT, SURFACE.KIND);
       return;
     }
-    let out = mirrored;
+    let out = reflected;
     if (passes) {
       if (isSolid(S)) {
         const ct = sqrt<f32>(max<f32>(one - eta * eta * (one - c * c), 0));
         out = sub(scale(h, eta * c - ct), scale(vi, eta));
-      } else out = vec(X(mirrored), Y(mirrored), -Z(mirrored)); // a thin sheet spreads, but does not bend
+      } else out = vec(X(reflected), Y(reflected), -Z(reflected)); // a thin sheet spreads, but does not bend
     }
     w = world(S, SURFACE.TANGENT, SURFACE.BITANGENT, SURFACE.NORMAL, out);
     kind = passes ? KIND.TRANSMITTED : KIND.SPECULAR;
-    const side = dot(load3(S + SURFACE.GEOMETRIC), w);
-    if (passes ? !(Z(out) < 0 && side < 0) : !(Z(out) > 0 && side > 0)) return;
+    if (passes ? Z(out) >= 0 : Z(out) <= 0) return;
+    const side = dot(load3(S + SURFACE.SMOOTH), w);
+    if (side == 0) return;
+    if (passes == side > 0) w = mirrored(S, w, side);
     if (load<i32>(S, SURFACE.CLEAR)) {
       const lv = lambda2(vi, alpha, alpha);
       const lo = lambda2(out, alpha, alpha);
@@ -138,14 +140,13 @@ export function scatter(job: usize, S: usize, r: v128, pick: f32): void {
       return;
     }
   }
-  const side = dot(load3(S + SURFACE.SMOOTH), w);
   if (kind != KIND.TRANSMITTED) {
     // what a lobe draws under its own normal is lost, and found again by tables
     if (!guided && dot(load3(S + about), w) <= <f32>1e-6) return;
+    const side = dot(load3(S + SURFACE.SMOOTH), w);
     if (side <= 0) {
-      // a direction towards a lamp that is under the surface is none; one that a bent surface sends there is mirrored
-      if (guided || load<f32>(S, SURFACE.TRANSMISSION) > 0) return;
-      w = mirroredUnder(S, w, side);
+      if (guided) return; // a lamp under the surface
+      w = mirrored(S, w, side);
     }
   }
   evaluate(job, S, w);
