@@ -1,8 +1,9 @@
 // A long trace in slices: whatever happens to a node between two of them, what is done stays, each slice counts once,
 // and the files are those of an undisturbed run.
 import { readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
-import type { Lease, Project, Queue, QueueTrace, Render } from '@variscen/contract';
+import type { Lease, Project, Queue, QueueTrace, Render, SliceRows } from '@variscen/contract';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
@@ -90,6 +91,28 @@ describe('a trace that takes long', () => {
   it('in one piece and in slices says the same of its samples, paths and rays', async () => {
     const { render } = await picture();
     expect([render.samples, render.rays]).toEqual([whole.render.samples, whole.render.rays]);
+  });
+
+  it('is there for other machines while its first look still goes on, and gives the same files', async () => {
+    const { own } = await f.ok<{ own: Record<string, unknown>[] }>('GET', '/api/profiles');
+    const { id: _, ...sketch } = own[0]!;
+    const profileId = randomUUID();
+    const wide = { ...sketch, name: 'Wide', widthPx: 720, samples: 2, timeLimitS: null, denoise: 0 };
+    await f.ok('PUT', `/api/projects/${p.id}/profiles/${profileId}`, wide);
+    const order = () => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId });
+    await order();
+    await renderTrace(f.node, await leased(), f.machine, never);
+    const alone = await picture();
+    await order();
+    const lease = await leased();
+    const rendering = renderTrace(f.node, lease, { ...machine(), threads: 1 }, never);
+    const { slices } = f.running.context.queue;
+    let claimed: SliceRows | null = null;
+    await until(async () => (claimed = await slices.claim(lease.traceId, 'another', [])) !== null);
+    expect(claimed).toMatchObject({ fromRow: 0 }); // the node that looks has taken none
+    await slices.release(lease.traceId, 'another', false);
+    await rendering;
+    samePixels(await picture(), alone);
   });
 
   it('goes on after its node was killed, with the slices that were done', async () => {

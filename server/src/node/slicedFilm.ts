@@ -1,7 +1,7 @@
 // Brings a film to its last sample. A look at the whole frame comes first: a picture so far, and how fast it goes. What
 // then takes less than a slice or so is rendered on in one; what takes longer is cut into slices of whole rows of
 // tiles, more where its film is large, each of whose films the server keeps as soon as it is done: a node that ends
-// loses the slice that it is at.
+// loses the slice that it is at. Where even the look takes long, it is cut meanwhile: other machines begin at once.
 //
 // However it is cut, the film is the same to the bit (engine/test/slices.test.ts).
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -25,6 +25,8 @@ const UNCUT = 1.5;
 const SLICE_BYTES = 32e6;
 /** Samples a pass within a slice: after each the picture so far can be shown. */
 const SLICE_PASS = 64;
+/** So much of a sample says how long one takes. */
+const EARLY_SHARE = 0.05;
 const POLL_MS = 500;
 
 export interface Shot {
@@ -52,11 +54,9 @@ export type Work = Omit<SliceResult, 'token'>;
 export async function bringFilm(task: FilmTask): Promise<Work> {
   const film = new SlicedFilm(task);
   if (task.lease.cut) return film.finishCut(task.lease.cut);
-  const { slices, samples } = await film.look();
-  if (slices.length === 0) return film.finishInOne(samples);
-  const { engine, client, lease, engineBuild, signal } = task;
-  const wish = { engine: engineBuild, samples, tileRows: engine.tileRows(), slices };
-  return film.finishCut(await client.cut(lease, wish, signal));
+  const samples = await film.look();
+  const cut = await film.cutInto(samples);
+  return cut ? film.finishCut(cut) : film.finishInOne(samples);
 }
 
 /** Renders slices of a film that another node puts together, until none is left that nobody renders. */
@@ -68,6 +68,9 @@ class SlicedFilm {
   private work: Work;
   /** Samples that every tile of the film in the engine has. */
   private looked = 0;
+  private secondsPerSample = 0;
+  /** Asked for while the look went on. */
+  private early: Promise<Cut> | undefined;
   /** Slices whose film is in the engine. */
   private readonly here = new Set<string>();
   /** The last film on its way to the server. */
@@ -77,26 +80,46 @@ class SlicedFilm {
     this.work = { ...NOTHING, met: task.met() };
   }
 
-  /**
-   * A few samples of the whole frame, and what follows from how long they took: how many there will be, and the cut.
-   */
-  async look(): Promise<{ readonly samples: number; readonly slices: SliceRows[] }> {
+  /** A few samples of the whole frame. @returns how many there will be, by how long these took */
+  async look(): Promise<number> {
     const { profile } = this.task.lease;
-    const { lookS, sliceS } = this.task.times;
-    let secondsPerSample = 0;
+    const { lookS } = this.task.times;
     while (this.looked < profile.samples && this.work.seconds < lookS) {
-      const more = Math.min(Math.max(1, this.looked), profile.samples - this.looked);
-      const { seconds } = await this.render(more, this.looked, undefined, (fraction) => {
-        this.tell((this.looked + fraction * more) / profile.samples, profile.samples);
+      const before = this.looked;
+      const more = Math.min(Math.max(1, before), profile.samples - before);
+      const began = performance.now();
+      const { seconds } = await this.render(more, before, undefined, (fraction) => {
+        this.tell((before + fraction * more) / profile.samples, profile.samples);
+        this.cutEarly((performance.now() - began) / 1000, fraction * more);
       });
       this.looked += more;
-      secondsPerSample = seconds / more;
+      this.secondsPerSample = seconds / more;
     }
-    const samples = this.samplesWithin(secondsPerSample);
+    return this.samplesWithin(this.secondsPerSample);
+  }
+
+  /** @returns undefined where what is left is rendered in one */
+  async cutInto(samples: number): Promise<Cut | undefined> {
+    return this.early ?? this.cut(samples, this.secondsPerSample);
+  }
+  /**
+   * In the middle of a look that takes long. Not where a time limit decides how many samples there are: that is known
+   * when it is over.
+   * @param share of a sample that is there
+   */
+  private cutEarly(seconds: number, share: number): void {
+    const { profile } = this.task.lease;
+    if (this.early || profile.timeLimitS !== null || seconds < this.task.times.lookS || share < EARLY_SHARE) return;
+    this.early = this.cut(profile.samples, seconds / share);
+    this.early?.catch(() => undefined); // who waits for it is told
+  }
+  private cut(samples: number, secondsPerSample: number): Promise<Cut> | undefined {
+    const { engine, client, lease, engineBuild, signal, times } = this.task;
     const rest = (samples - this.looked) * secondsPerSample;
-    if (rest <= UNCUT * sliceS) return { samples, slices: [] };
-    const { engine } = this.task;
-    return { samples, slices: cutRows(engine.tileRows(), Math.max(rest / sliceS, engine.filmBytes() / SLICE_BYTES)) };
+    if (rest <= UNCUT * times.sliceS) return undefined;
+    const tileRows = engine.tileRows();
+    const slices = cutRows(tileRows, Math.max(rest / times.sliceS, engine.filmBytes() / SLICE_BYTES));
+    return client.cut(lease, { engine: engineBuild, samples, tileRows, slices }, signal);
   }
 
   /** All of the profile's, or as many whole steps as its time limit leaves after the look. */
