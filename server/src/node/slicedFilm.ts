@@ -25,8 +25,9 @@ const UNCUT = 1.5;
 const SLICE_BYTES = 32e6;
 /** Samples a pass within a slice: after each the picture so far can be shown. */
 const SLICE_PASS = 64;
-/** So much of a sample says how long one takes. */
-const EARLY_SHARE = 0.05;
+/** So much of a sample says about how long one takes; its upper rows may take less than others: slices are finer then. */
+const EARLY_SHARE = 0.2;
+const EARLY_FINER = 2;
 const POLL_MS = 500;
 
 export interface Shot {
@@ -110,15 +111,15 @@ class SlicedFilm {
   private cutEarly(seconds: number, share: number): void {
     const { profile } = this.task.lease;
     if (this.early || profile.timeLimitS !== null || seconds < this.task.times.lookS || share < EARLY_SHARE) return;
-    this.early = this.cut(profile.samples, seconds / share);
+    this.early = this.cut(profile.samples, seconds / share, EARLY_FINER);
     this.early?.catch(() => undefined); // who waits for it is told
   }
-  private cut(samples: number, secondsPerSample: number): Promise<Cut> | undefined {
+  private cut(samples: number, secondsPerSample: number, finer = 1): Promise<Cut> | undefined {
     const { engine, client, lease, engineBuild, signal, times } = this.task;
     const rest = (samples - this.looked) * secondsPerSample;
     if (rest <= UNCUT * times.sliceS) return undefined;
     const tileRows = engine.tileRows();
-    const slices = cutRows(tileRows, Math.max(rest / times.sliceS, engine.filmBytes() / SLICE_BYTES));
+    const slices = cutRows(tileRows, Math.max((rest * finer) / times.sliceS, engine.filmBytes() / SLICE_BYTES));
     return client.cut(lease, { engine: engineBuild, samples, tileRows, slices }, signal);
   }
 
