@@ -1,32 +1,44 @@
 // The light of a finished picture by group, or light by light, out of its OpenEXR files and as large as a screen.
 import { writeFile } from 'node:fs/promises';
 import { AppError } from '@variscen/contract';
-import { type ExrLayers, LIGHTS_ATTRIBUTE, packLightPicture, readExrAbout, readExrLayers } from '@variscen/core/image';
+import {
+  type ExrAbout,
+  type ExrLayers,
+  LIGHTS_ATTRIBUTE,
+  packLightPicture,
+  readExrAbout,
+  readExrLayers,
+} from '@variscen/core/image';
 import { withExr } from '../files/exrSource.ts';
 import type { LightPictureTask } from './tasks.ts';
 
 const COLOURS = ['R', 'G', 'B'];
 const LIGHT = /^light\.(.+)\.[RGB]$/;
 
+/** So many numbers are sent at most: of many lights a smaller picture. */
+const MOST_VALUES = 2 ** 24;
+
 export async function runLightPicture(t: LightPictureTask): Promise<{ readonly bytes: number }> {
-  const isOfPicture = (name: string) => name === 'A' || COLOURS.includes(name);
-  const picture = await layersOf(t.picture, (name) => isOfPicture(name) || LIGHT.test(name), t.mostWidthPx);
-  const apart = t.groups === null ? picture : await layersOf(t.groups, (name) => LIGHT.test(name), t.mostWidthPx);
-  const names = [...new Set([...apart.channels.keys()].flatMap((name) => LIGHT.exec(name)?.[1] ?? []))].sort();
+  const about = await withExr(t.groups ?? t.picture, readExrAbout);
+  const names = [...new Set(about.channels.flatMap((name) => LIGHT.exec(name)?.[1] ?? []))].sort();
   if (!names.length)
     throw new AppError(
       'INVALID',
       'This picture has no light groups: its lights were all in one.',
-      'Put lights into several groups, and render with a profile whose AOVs have light groups.',
+      'Put lights into several groups, or keep each light apart, and render with a profile whose AOVs have light groups.',
     );
+  const mostPixels = MOST_VALUES / ((names.length + 2) * COLOURS.length);
+  const mostWidthPx = Math.min(t.mostWidthPx, Math.floor(Math.sqrt((mostPixels * about.widthPx) / about.heightPx)));
+  const isOfPicture = (name: string) => name === 'A' || COLOURS.includes(name);
+  const picture = await layersOf(t.picture, (name) => isOfPicture(name) || LIGHT.test(name), mostWidthPx);
+  const apart = t.groups === null ? picture : await layersOf(t.groups, (name) => LIGHT.test(name), mostWidthPx);
   const light = names.map((name) => interleaved(apart, `light.${name}.`));
   const rest = interleaved(picture, '');
   for (const plane of light) for (let i = 0; i < rest.length; i++) rest[i]! -= plane[i]!;
   // halves are rounded: what is in no group is not less than nothing
   for (let i = 0; i < rest.length; i++) rest[i] = Math.max(0, rest[i]!);
   const { widthPx, heightPx } = picture;
-  const targets = await targetsIn(t.groups ?? t.picture);
-  const coverage = picture.channels.get('A') ?? new Float32Array(widthPx * heightPx).fill(1);
+  const targets = targetsIn(about);
   const packed = packLightPicture({
     widthPx,
     heightPx,
@@ -34,7 +46,7 @@ export async function runLightPicture(t: LightPictureTask): Promise<{ readonly b
     by: targets ? 'target' : 'group',
     rest,
     light,
-    coverage,
+    coverage: picture.channels.get('A') ?? new Float32Array(widthPx * heightPx).fill(1),
   });
   await writeFile(t.file, packed);
   return { bytes: packed.length };
@@ -44,8 +56,7 @@ const layersOf = (path: string, isWanted: (name: string) => boolean, mostWidthPx
   withExr(path, (source) => readExrLayers(source, isWanted, mostWidthPx));
 
 /** By layer the source whose light it is; undefined where layers are light groups. */
-async function targetsIn(path: string): Promise<ReadonlyMap<string, string> | undefined> {
-  const { texts } = await withExr(path, readExrAbout);
+function targetsIn({ texts }: ExrAbout): ReadonlyMap<string, string> | undefined {
   const text = texts.get(LIGHTS_ATTRIBUTE);
   return text === undefined ? undefined : new Map(Object.entries(JSON.parse(text) as Record<string, string>));
 }

@@ -1,6 +1,6 @@
 // The picture that is looked at, or several of them held against each other; below them what is under the pointer.
 import type { Grade } from '@variscen/core/image';
-import { type ReactNode, useMemo } from 'react';
+import { type ReactNode, useMemo, useRef } from 'react';
 import { pathOf } from '../../api/client.ts';
 import type { Listed } from '../../model/review/strip.ts';
 import type { Subject } from '../../model/review/subject.ts';
@@ -15,7 +15,7 @@ import { newMark } from './marks.ts';
 import { type DifferenceSums, usePainted, usePaintedDifference } from './usePaintings.ts';
 import type { ReviewState } from './useReview.ts';
 import type { ReviewTools } from './useReviewTools.ts';
-import { WipeLine, useWipe } from './Wipe.tsx';
+import { WipeLine } from './Wipe.tsx';
 
 type Opened = ShownLayer | null | undefined | Error;
 interface Props {
@@ -54,7 +54,7 @@ export function PictureStage(props: Props) {
   return (
     <div className={styles.stage}>
       <Panes {...props} panes={panes} />
-      <PixelLine panes={panes} pixel={tools.pixel} />
+      <PixelLine panes={panes} pointed={tools.pointed} />
     </div>
   );
 }
@@ -124,7 +124,7 @@ function OnePane({ review, tools, view, onView, pane, isNamed = false, children 
         poster={isPicture && subject.entry ? posterOf(subject.entry) : undefined}
         view={view}
         onView={onView}
-        onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(pane)) })}
+        onHover={(pixel) => tools.pointed.setState({ pixel: pixel && { share: shareOf(pixel, sizeOf(pane)) } })}
         hands={handsOf(review, tools, subject)}
         over={(at) => (
           <>
@@ -208,18 +208,18 @@ interface TwoProps extends Props {
 }
 /** The first at the left of a line, the second at its right. */
 function Wiped({ first, second, ...props }: TwoProps) {
-  const wipe = useWipe();
+  const frame = useRef<HTMLDivElement>(null);
   return (
-    <div className={styles.frame} ref={wipe.frame}>
+    <div className={styles.frame} ref={frame}>
       <OnePane {...props} pane={second} />
-      <div className={styles.upper} style={{ clipPath: `inset(0 ${100 - wipe.share * 100}% 0 0)` }}>
+      <div className={styles.upper}>
         <OnePane {...props} pane={first} />
       </div>
       <span className={styles.name}>{first.subject.name}</span>
       <span className={styles.name} data-side="right">
         {second.subject.name}
       </span>
-      <WipeLine wipe={wipe} />
+      <WipeLine frame={frame} />
     </div>
   );
 }
@@ -239,7 +239,7 @@ function Difference({ first, second, review, tools, view, onView }: TwoProps) {
         poster={undefined}
         view={view}
         onView={onView}
-        onHover={(pixel) => tools.setPixel(pixel && { share: shareOf(pixel, sizeOf(first)) })}
+        onHover={(pixel) => tools.pointed.setState({ pixel: pixel && { share: shareOf(pixel, sizeOf(first)) } })}
         hands={{
           ...handsOf(review, tools, second.subject),
           dragging: tools.dragging === 'draw' ? 'move' : tools.dragging,

@@ -1,11 +1,12 @@
 // What is under the pointer, in each of the pictures that are shown.
 import { useEffect, useState } from 'react';
+import { type StoreApi, useStore } from 'zustand';
 import type { Subject } from '../../model/review/subject.ts';
 import type { PixelValues } from '../../pictures/messages.ts';
 import { pictures } from '../../pictures/pictureService.ts';
 import type { ShownLayer } from '../../pictures/useLayers.ts';
 import styles from './PictureStage.module.css';
-import type { PixelAt } from './useReviewTools.ts';
+import type { PixelAt, Pointed } from './useReviewTools.ts';
 
 const MIDDLE_GREY = 0.18;
 const FIRST_PX = 26;
@@ -13,9 +14,10 @@ const LINE_PX = 18;
 
 interface Props {
   readonly panes: readonly { readonly subject: Subject; readonly opened: ShownLayer | null | undefined | Error }[];
-  readonly pixel: PixelAt | null;
+  readonly pointed: StoreApi<Pointed>;
 }
-export function PixelLine({ panes, pixel }: Props) {
+export function PixelLine({ panes, pointed }: Props) {
+  const { pixel } = useStore(pointed);
   return (
     <div
       className={`mono ${styles.pixels}`}

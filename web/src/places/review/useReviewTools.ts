@@ -3,6 +3,7 @@ import type { Grade } from '@variscen/core/image';
 import type { Value } from '@variscen/core/looks';
 import type { DifferenceAsked } from '@variscen/core/review';
 import { useCallback, useMemo, useState } from 'react';
+import { type StoreApi, createStore } from 'zustand';
 import type { Frame, Point } from './PicturePane.tsx';
 import type { ReviewState } from './useReview.ts';
 import { type Subject, subjectOf } from '../../model/review/subject.ts';
@@ -31,8 +32,8 @@ export interface ReviewTools {
   /** The path of an object that is shown alone. */
   readonly isolated: string | null;
   isolate(path: string | null): void;
-  readonly pixel: PixelAt | null;
-  setPixel(pixel: PixelAt | null): void;
+  /** What is under the pointer: apart, since it is another with every move and nothing but its values shows it. */
+  readonly pointed: StoreApi<Pointed>;
   /** The grade is being changed. */
   readonly isDeveloping: boolean;
   setDeveloping(isDeveloping: boolean): void;
@@ -48,6 +49,10 @@ export interface ReviewTools {
 /** In shares of the picture that the pointer is over: the same place in each that is compared. */
 export interface PixelAt {
   readonly share: Point;
+}
+
+export interface Pointed {
+  readonly pixel: PixelAt | null;
 }
 
 export interface AskedAt {
@@ -70,7 +75,7 @@ export function useReviewTools(review: ReviewState): ReviewTools {
   );
   const [difference, putDifference] = useState<DifferenceAsked>({ kind: 'perceived', scale: 1, isSigned: false });
   const [region, setRegion] = useState<Frame | null>(null);
-  const [pixel, setPixel] = useState<PixelAt | null>(null);
+  const [pointed] = useState(() => createStore<Pointed>(() => ({ pixel: null })));
   const [asked, setAsked] = useState<AskedAt | null>(null);
   const [isolated, isolate] = useState<string | null>(null);
   const [turns, setTurns] = useState(0);
@@ -106,8 +111,7 @@ export function useReviewTools(review: ReviewState): ReviewTools {
     setAsked,
     isolated,
     isolate,
-    pixel,
-    setPixel,
+    pointed,
     isDeveloping,
     setDeveloping,
     draft: own.values,
