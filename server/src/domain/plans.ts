@@ -25,7 +25,7 @@ import { plannedTraceRows } from './plannedTraceRows.ts';
 import { plannedTraces } from './plannedTraces.ts';
 import { PlannedNames } from './plannedNames.ts';
 import type { ProfileService } from './profiles.ts';
-import { type Expected, type RenderCost, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
+import { type Expected, expectedOf, isUnsure, renderCosts } from './renderCosts.ts';
 import { MOST_ASKED_ABOUT, slowdowns } from './slowdowns.ts';
 import { asChanges } from './asChanges.ts';
 import type { CullService } from './cull.ts';
@@ -56,8 +56,10 @@ export class PlanService {
     const fault = await this.c.output.faultOfFolder(folder);
     if (fault !== null) errors.push({ message: fault, path: null });
 
-    const planned = await this.planned(p, groups, notSound, signal);
-    const expected = await this.expectedTimes(p, groups, await renderCosts(this.c.db, projectId));
+    const [planned, expected] = await Promise.all([
+      this.planned(p, groups, notSound, signal),
+      this.expectedTimes(p, groups),
+    ]);
     const slower = await slowdowns(this.culls, p, groups, planned);
     const rows = plannedTraceRows(
       groups,
@@ -186,8 +188,8 @@ export class PlanService {
   private async expectedTimes(
     p: Project,
     groups: readonly { readonly cells: readonly PlannedCell[] }[],
-    costs: readonly RenderCost[],
   ): Promise<(Expected | null)[]> {
+    const costs = await renderCosts(this.c.db, p.id);
     const asked = groups.map(({ cells: [cell] }) => {
       const { profile, inputs, cameraId, variantId } = cell!;
       const part = croppedPx(frameSize(profile, inputs.camera), inputs.camera.crop);
