@@ -59,7 +59,7 @@ export function HoursDialog({ node, onKeep, onClose }: Props) {
           <span>“Some” is</span>
           <NumberField
             label="Some threads"
-            unit="threads"
+            unit={hours.someThreads === 1 ? 'thread' : 'threads'}
             value={hours.someThreads}
             min={1}
             max={node.threads}
