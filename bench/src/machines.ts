@@ -13,7 +13,7 @@ import { openNodeEngine } from '@variscen/engine/node';
 import { getFrom, projectWith, sendTo } from './application.ts';
 import { openDemo } from './demoScene.ts';
 import type { Emit } from './figure.ts';
-import { leastInTurn } from './render.ts';
+import { leastInTurn } from './shots.ts';
 import { ready, stop } from './start.ts';
 
 const ONE_THREAD = { VARISCEN_THREADS: '1' };

@@ -1,6 +1,7 @@
 // npm run --silent bench -- <suite> [--json]: measured figures, one a line.
 import type { Emit } from './figure.ts';
-import { denoiseSuite, equalTimeSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
+import { equalTimeSuite } from './equalTime.ts';
+import { denoiseSuite, evidenceSuite, pathsSuite, threadsSuite } from './render.ts';
 import { batchSuite } from './batch.ts';
 import { cullSuite } from './cull.ts';
 import { cullRulesSuite } from './cullRules.ts';

@@ -1,82 +1,13 @@
 // Whole renders of the full demo: paths a second and where the time goes, threads, denoiser, evidence.
-import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { Session } from 'node:inspector/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import {
-  Engine,
-  type EngineCamera,
-  type EngineScene,
-  type RenderSettings,
-  engineCamera,
-  spawnInline,
-} from '@variscen/engine';
-import { kernelModule, openNodeEngine, spawnNodeThread } from '@variscen/engine/node';
-import { type Demo, openDemo } from './demoScene.ts';
+import { Engine, spawnInline } from '@variscen/engine';
+import { openDemo } from './demoScene.ts';
 import type { Emit } from './figure.ts';
+import { CLOSE, type Shot, WIDE, basics, leastInTurn, shotOf, withEngine } from './shots.ts';
+import { builtKernel } from './builtKernel.ts';
+import { reference, relativeError } from './reference.ts';
 
-const LOOK = ['Paper lanterns', 'Clear night'];
-const WIDE = 'Stall from the lane';
-const CLOSE = 'Counter, close';
 const median = (x: readonly number[]): number => [...x].sort((a, b) => a - b)[x.length >> 1]!;
-
-interface Shot {
-  readonly scene: EngineScene;
-  readonly camera: EngineCamera;
-}
-async function shotOf(demo: Demo, name: string): Promise<Shot> {
-  const settings = demo.cameras.find((c) => c.name === name)!;
-  return { scene: (await demo.scene(LOOK, settings)).scene, camera: engineCamera(settings) };
-}
-const basics = (widthPx: number, heightPx: number, extra: Partial<RenderSettings> = {}): RenderSettings => ({
-  widthPx,
-  heightPx,
-  maxBounces: 6,
-  clampIndirect: 0,
-  seed: 1,
-  ...extra,
-});
-async function withEngine<T>(
-  threads: number,
-  shot: Shot,
-  settings: RenderSettings,
-  work: (e: Engine) => Promise<T>,
-  module?: WebAssembly.Module,
-): Promise<T> {
-  const engine = module
-    ? await Engine.open({ module, spawn: spawnNodeThread, threads })
-    : await openNodeEngine(threads);
-  try {
-    await engine.load(shot.scene, settings);
-    return await work(engine);
-  } finally {
-    await engine.close();
-  }
-}
-
-/**
- * Least times of two kinds of short renders that go in turn: others on the machine slow the one or the other as it
- * happens.
- */
-export async function leastInTurn(
-  turns: number,
-  one: () => Promise<number>,
-  two: () => Promise<number>,
-): Promise<readonly [number, number]> {
-  await one();
-  await two();
-  let a = Infinity;
-  let b = Infinity;
-  for (let k = 0; k < turns; k++) {
-    a = Math.min(a, await one());
-    b = Math.min(b, await two());
-  }
-  return [a, b];
-}
-
 export async function threadsSuite(emit: Emit): Promise<void> {
   const shot = await shotOf(await openDemo('full'), WIDE);
   const settings = basics(640, 360);
@@ -131,12 +62,6 @@ const STAGES: readonly (readonly [string, RegExp])[] = [
   ['film', /kernel\/film\//],
   ['shading', /kernel\//],
 ];
-async function builtKernel(flag: string, name: string): Promise<WebAssembly.Module> {
-  execFileSync(process.execPath, [fileURLToPath(new URL('../../scripts/build-kernel.mjs', import.meta.url)), flag], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-  });
-  return WebAssembly.compile(await readFile(new URL(`../../engine/dist/${name}`, import.meta.url)));
-}
 /** Samples the one thread that renders, in a kernel that is optimised but has its functions' names. */
 async function stageShares(shot: Shot): Promise<Map<string, number>> {
   const module = await builtKernel('--named', 'kernel.named.wasm');
@@ -191,77 +116,6 @@ export async function evidenceSuite(emit: Emit): Promise<void> {
   );
 }
 
-/** Renders to many samples once, and keeps the picture by the hash of all that it depends on. */
-async function reference(shot: Shot, settings: RenderSettings, samples: number): Promise<Float32Array> {
-  const key = createHash('sha256');
-  const folder = process.env['VARISCEN_BENCH_CACHE'] ?? join(tmpdir(), 'variscen-bench-references');
-  key.update(
-    JSON.stringify([
-      settings,
-      samples,
-      shot.camera,
-      shot.scene.materials,
-      shot.scene.lights,
-      shot.scene.instances.map((i) => [i.mesh, i.material, Array.from(i.matrix), i.mask]),
-    ]),
-  );
-  for (const m of shot.scene.meshes) {
-    key.update(m.positions);
-    key.update(m.indices);
-  }
-  if (shot.scene.environment) key.update(shot.scene.environment.data);
-  key.update(await kernelHash());
-  const file = join(folder, `${key.digest('hex')}.f32`);
-  const known = await readFile(file).catch(() => undefined);
-  if (known) return new Float32Array(known.buffer, known.byteOffset, known.length / 4).slice();
-  console.error(`Making the reference of ${samples} samples; it is kept in ${folder}.`);
-  const picture = await withEngine(2, shot, settings, async (e) => {
-    await e.render({ camera: shot.camera, samples, samplesPerPass: 64 });
-    return e.picture().rgba;
-  });
-  await mkdir(folder, { recursive: true });
-  await writeFile(`${file}.part`, new Uint8Array(picture.buffer));
-  await rename(`${file}.part`, file);
-  return picture;
-}
-/** The reference is what the integrator converges to: it changes with the engine's exports, not with its speed. */
-async function kernelHash(): Promise<string> {
-  return WebAssembly.Module.exports(await kernelModule())
-    .map((e) => e.name)
-    .sort()
-    .join();
-}
-
-/**
- * Relative mean squared error over pixels and channels (Rousselle et al. 2011): squared difference over squared
- * reference + 0.01. usual: without the thousandth of the pixels that is farthest off. A few pixels that a rare bright
- * path met make up most of the whole, so that two seeds differ by a third in it.
- */
-export function relativeErrors(
-  picture: ArrayLike<number>,
-  stride: number,
-  truth: Float32Array,
-): { readonly whole: number; readonly usual: number } {
-  const n = truth.length / 4;
-  const errors = new Float64Array(n);
-  for (let i = 0; i < n; i++)
-    for (let c = 0; c < 3; c++) {
-      const t = truth[i * 4 + c]!;
-      const d = picture[i * stride + c]! - t;
-      errors[i]! += (d * d) / (t * t + 0.01) / 3;
-    }
-  const sorted = errors.sort();
-  const most = Math.floor(n * 0.999);
-  const sum = (to: number) => {
-    let all = 0;
-    for (let i = 0; i < to; i++) all += sorted[i]!;
-    return all / to;
-  };
-  return { whole: sum(n), usual: sum(most) };
-}
-export const relativeError = (picture: ArrayLike<number>, stride: number, truth: Float32Array): number =>
-  relativeErrors(picture, stride, truth).whole;
-
 export async function denoiseSuite(emit: Emit): Promise<void> {
   const demo = await openDemo('full');
   for (const [label, name] of [
@@ -303,150 +157,4 @@ export async function denoiseSuite(emit: Emit): Promise<void> {
       of: 'a trace of 64 samples (eight times one of 8)',
     });
   });
-}
-
-/**
- * Errors after the time of 32 samples of the plain trace, means of three seeds: that trace, one with random numbers
- * instead of the sequence, one that picks lights by power alone (kernels built for this), one that leaves quiet tiles,
- * one that is denoised at its end. Speeds differ by half within minutes on a machine that others use, so the time is
- * not taken from a clock: what a sample costs is measured in turn with the plain one, and each gets as many as the time
- * is worth.
- */
-export async function equalTimeSuite(emit: Emit): Promise<void> {
-  const demo = await openDemo('full');
-  const samples = 32;
-  const seeds = [1, 2, 3];
-  for (const [label, name] of [
-    ['close', CLOSE],
-    ['wide', WIDE],
-  ] as const) {
-    const shot = await shotOf(demo, name);
-    const { camera } = shot;
-    const settings = basics(480, 270);
-    const truth = await reference(shot, { ...settings, seed: 99 }, Number(process.env['BENCH_REFERENCE'] ?? 2048));
-    const errors = async (
-      what: Partial<RenderSettings>,
-      work: (e: Engine) => Promise<{ readonly rgb: ArrayLike<number>; readonly stride: number }>,
-      module?: WebAssembly.Module,
-    ) => {
-      const all: { whole: number; usual: number }[] = [];
-      for (const seed of seeds)
-        all.push(
-          await withEngine(
-            2,
-            shot,
-            { ...settings, ...what, seed },
-            async (e) => {
-              const { rgb, stride } = await work(e);
-              return relativeErrors(rgb, stride, truth);
-            },
-            module,
-          ),
-        );
-      return {
-        whole: all.reduce((t, x) => t + x.whole, 0) / all.length,
-        usual: all.reduce((t, x) => t + x.usual, 0) / all.length,
-      };
-    };
-    const traced = (n: number) => async (e: Engine) => {
-      await e.render({ camera, samples: n });
-      return { rgb: e.picture().rgba, stride: 4 };
-    };
-    const cost = (module: WebAssembly.Module) =>
-      withEngine(2, shot, settings, (plain) =>
-        withEngine(
-          2,
-          shot,
-          settings,
-          async (other) => {
-            const run = async (e: Engine) => {
-              e.clearFilm();
-              return (await e.render({ camera, samples: 2 })).seconds;
-            };
-            const [a, b] = await leastInTurn(
-              11,
-              () => run(plain),
-              () => run(other),
-            );
-            return b / a;
-          },
-          module,
-        ),
-      );
-    const kernel = async (file: string) => {
-      const module = await builtKernel('--without', file);
-      const n = Math.round(samples / (await cost(module)));
-      return { ...(await errors({}, traced(n), module)), of: `${n} samples` };
-    };
-    const tried: Record<
-      string,
-      () => Promise<{ readonly whole: number; readonly usual: number; readonly of: string }>
-    > = {
-      'random-numbers': () => kernel('kernel.no-sequence.wasm'),
-      'lights-by-power': () => kernel('kernel.by-power.wasm'),
-      'both-samples': () => kernel('kernel.both-samples.wasm'),
-      'no-guide': () => kernel('kernel.no-guide.wasm'),
-      adaptive: async () => ({
-        ...(await errors({ noise: { threshold: 0.02, floorNits: 0.05 } }, async (e) => {
-          // as many paths as the plain trace has
-          for (let left = settings.widthPx * settings.heightPx * samples, at = 0; left > 0; at += 8) {
-            const { paths } = await e.render({ camera, samples: 8 }, at);
-            if (!paths) break;
-            left -= paths;
-          }
-          return { rgb: e.picture().rgba, stride: 4 };
-        })),
-        of: 'as many paths',
-      }),
-      denoised: async () => {
-        const n = await withEngine(2, shot, { ...settings, denoise: true }, async (e) => {
-          const [sampleS, denoiseS] = await leastInTurn(
-            5,
-            async () => {
-              e.clearFilm();
-              return (await e.render({ camera, samples: 2 })).seconds / 2;
-            },
-            async () => {
-              const began = performance.now();
-              await e.denoise();
-              return (performance.now() - began) / 1000;
-            },
-          );
-          return Math.floor(samples - denoiseS / sampleS);
-        });
-        return {
-          ...(await errors({ denoise: true }, async (e) => {
-            await e.render({ camera, samples: n });
-            return { rgb: (await e.denoise()).rgb, stride: 3 };
-          })),
-          of: `${n} samples`,
-        };
-      },
-    };
-    const plain = await errors({}, traced(samples));
-    emit({ name: `${label}-plain`, value: plain.whole, unit: `relative mean squared error, ${samples} samples` });
-    emit({
-      name: `${label}-plain-usual-pixels`,
-      value: plain.usual,
-      unit: `relative mean squared error, ${samples} samples`,
-    });
-    for (const [what, work] of Object.entries(tried)) {
-      if (!what.includes(process.env['BENCH_ONLY'] ?? '')) continue;
-      const { whole, usual, of } = await work();
-      emit({
-        name: `${label}-${what}`,
-        value: whole,
-        unit: `relative mean squared error, ${of}`,
-        ratio: whole / plain.whole,
-        of: 'the plain trace',
-      });
-      emit({
-        name: `${label}-${what}-usual-pixels`,
-        value: usual,
-        unit: `relative mean squared error, ${of}`,
-        ratio: usual / plain.usual,
-        of: 'the plain trace',
-      });
-    }
-  }
 }

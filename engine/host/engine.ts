@@ -1,4 +1,5 @@
 // Loads a scene into engine memory and renders it. One Engine holds one job at a time; close() gives everything back.
+// All that can be asked of it stands here, a few lines each; how it is done has files of its own.
 import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { buildAlone, buildMeshes } from './builtMeshes.ts';

@@ -1,4 +1,5 @@
 // What a look shows at one pose of the scene, whatever camera looks: worked out once, and then asked for each camera.
+// One class, since all of it follows from the same pose and the same state.
 import {
   type BackdropNow,
   LIGHT_GROUPS,

@@ -1,9 +1,8 @@
 // One vertex of a path: what its ray met is shaded, light is looked for, and the path is scattered on.
-//   1 read the path and the surface   2 lamps that the ray met   3 the sky, or   4 what the surface shows   5 fog
-// before it
-//   6 light samples   7 scatter   8 roulette   9 the ray that goes on
-// The vertex under way stands in globals: a thread has an instance of the module of its own, and shades one vertex
-// after another.
+//   1 read the path and the surface   2 lamps that the ray met   3 the sky, or   4 what the surface shows
+//   5 fog before it   6 light samples   7 scatter   8 roulette   9 the ray that goes on
+// The vertex under way stands in globals, which all stages share: a thread has an instance of the module of its own,
+// and shades one vertex after another.
 import * as CLEAR from './clear';
 import * as ENV from './layout/environment';
 import * as EVIDENCE from './layout/evidence';

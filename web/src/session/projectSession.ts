@@ -1,5 +1,5 @@
 // Everything that this window does to a project. An edit is on the page at once; it is sent in its turn, and what the
-// server refuses is said and taken back.
+// server refuses is said and taken back. One class, since every act takes its place in one ordered queue.
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import type { NotesFile, Project, Region, ReviewChange } from '@variscen/contract';
 import { type Change, type Facet, mergeChanges, withoutChanges } from '@variscen/core/looks';

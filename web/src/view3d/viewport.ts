@@ -1,6 +1,6 @@
 // The scene in real time. A plain class on three.js: a component per object would not carry ten thousand of them.
 // Objects that share mesh and material are drawn as instances; a changed look only rebuilds instance lists and material
-// values.
+// values. It owns the graphics context, and so all that is shown goes through it; each kind of thing is made elsewhere.
 import {
   type Placement,
   type ResolvedState,
