@@ -1,5 +1,5 @@
-// The strongest sources of a look as groups of their own, whatever light groups they are in: each light, the sky and each
-// material that glows.
+// The strongest sources of a look as groups of their own, whatever light groups they are in: each light, the sky and
+// each material that glows.
 import { lightTarget, materialTarget } from '@variscen/core/looks';
 import { MOST_LIGHTS_APART, type Profile } from '@variscen/core/plan';
 import type { EngineLight } from './scene.ts';

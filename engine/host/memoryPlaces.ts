@@ -1,4 +1,5 @@
-// What is counted of a job before it is laid out, and where everything of it lies then: addresses in the engine's memory.
+// What is counted of a job before it is laid out, and where everything of it lies then: addresses in the engine's
+// memory.
 import type { GeometryCounts } from '@variscen/core/scene';
 import type { MipSize } from './mips.ts';
 import type { PlaneName, RenderSettings } from './renderSettings.ts';

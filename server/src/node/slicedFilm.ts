@@ -25,7 +25,9 @@ const UNCUT = 1.5;
 const SLICE_BYTES = 32e6;
 /** Samples a pass within a slice: after each the picture so far can be shown. */
 const SLICE_PASS = 64;
-/** So much of a sample says about how long one takes; its upper rows may take less than others: slices are finer then. */
+/**
+ * So much of a sample says about how long one takes; its upper rows may take less than others: slices are finer then.
+ */
 const EARLY_SHARE = 0.2;
 const EARLY_FINER = 2;
 const POLL_MS = 500;

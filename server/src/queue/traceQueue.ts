@@ -2,7 +2,7 @@
 // changes only by guarded updates:
 //   waiting → rendering → done | failed | undelivered | cancelled
 //   rendering → waiting when its lease runs out or its node is gone; → failed when its node ended by itself again
-//   waiting, rendering → paused → waiting by people;  failed, undelivered, cancelled → waiting by retry: queueActions.ts
+//   waiting, rendering → paused → waiting by people; failed, undelivered, cancelled → waiting by retry: queueActions
 //   undelivered: finished, and its files wait on the node, which delivers them when it leases the trace again.
 // Every attempt has a token: what an older attempt still sends is refused. A node renews its lease with each report.
 // All that nodes say stands here together, since each word of theirs is one of those updates.

@@ -1,5 +1,5 @@
-// Scenes and looks of projects as the database holds them. Lists of changes are told apart by their text as it is stored,
-// so that one that did not change is neither parsed nor digested again.
+// Scenes and looks of projects as the database holds them. Lists of changes are told apart by their text as it is
+// stored, so that one that did not change is neither parsed nor digested again.
 import { AppError } from '@variscen/contract';
 import {
   type CellSources,
