@@ -97,7 +97,7 @@ describe('a trace that takes long', () => {
     const { own } = await f.ok<{ own: Record<string, unknown>[] }>('GET', '/api/profiles');
     const { id: _, ...sketch } = own[0]!;
     const profileId = randomUUID();
-    const wide = { ...sketch, name: 'Wide', widthPx: 720, samples: 2, timeLimitS: null, denoise: 0 };
+    const wide = { ...sketch, name: 'Wide', widthPx: 960, samples: 2, timeLimitS: null, denoise: 0 };
     await f.ok('PUT', `/api/projects/${p.id}/profiles/${profileId}`, wide);
     const order = () => f.ok('POST', `/api/projects/${p.id}/batches`, { cells: [cellOf(p)], profileId });
     await order();
