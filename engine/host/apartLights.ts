@@ -1,7 +1,7 @@
 // The strongest sources of a look as groups of their own, whatever light groups they are in: each light, the sky and
 // each material that glows.
 import { lightTarget, materialTarget } from '@variscen/core/looks';
-import { MOST_LIGHTS_APART, type Profile } from '@variscen/core/plan';
+import { MOST_LIGHTS_APART, type Profile, keepsEachLight } from '@variscen/core/plan';
 import type { EngineLight } from './scene.ts';
 import type { Selection } from './selection.ts';
 
@@ -57,8 +57,8 @@ function strengthOf(l: EngineLight): number {
 }
 
 /** As a profile has its light kept apart: by the groups of the look, or each source by itself. */
-export const keptApart = (s: Selection, { aovs, lightGroups }: Pick<Profile, 'aovs' | 'lightGroups'>): Selection =>
-  aovs.includes('lightGroups') && lightGroups === 'lights' ? lightsApart(s).selection : s;
+export const keptApart = (s: Selection, profile: Pick<Profile, 'aovs' | 'lightGroups'>): Selection =>
+  keepsEachLight(profile) ? lightsApart(s).selection : s;
 
 /** Longer names of channels are no version 2.0 of OpenEXR: “light.”, this, “.R”. */
 const LONGEST_NAME = 20;

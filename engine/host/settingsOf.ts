@@ -1,5 +1,5 @@
 // What a profile and a camera ask of the engine.
-import type { Aov, Profile } from '@variscen/core/plan';
+import { type Aov, type Profile, keepsEachLight } from '@variscen/core/plan';
 import { type CameraSettings, croppedPx, halfHeightOf, lensRadiusM } from '@variscen/core/scene';
 import { MASK } from '../kernel/layout/index.ts';
 import { NOISE_FLOOR_NITS } from './filmNoise.ts';
@@ -9,7 +9,7 @@ import type { Selection } from './selection.ts';
 
 /** Whether light is delivered group by group, or source by source (keptApart). One group alone is the picture. */
 export const keepsGroups = (p: Profile, { lightGroups }: Pick<Selection, 'lightGroups'>): boolean =>
-  p.aovs.includes('lightGroups') && lightGroups.length > (p.lightGroups === 'lights' ? 0 : 1);
+  p.aovs.includes('lightGroups') && lightGroups.length > (keepsEachLight(p) ? 0 : 1);
 
 /**
  * What a profile asks of the engine at a size.

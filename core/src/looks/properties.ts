@@ -1,6 +1,6 @@
 // Every property that a look can change, declared once by facet: the validation, the inspector's rows, the resolver,
-// comparison texts, the file format's schema and the
-// API's description come from here. docs/adding-a-property.md shows how to add one.
+// comparison texts, the file format's schema and the API's description come from here. docs/adding-a-property.md shows
+// how to add one.
 import { ENVIRONMENT_PROPERTIES } from './declared/environment.ts';
 import { GRADE_PROPERTIES } from './declared/grade.ts';
 import { LIGHTING_PROPERTIES } from './declared/lighting.ts';

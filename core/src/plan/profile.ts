@@ -142,6 +142,10 @@ export const PROFILES: readonly Profile[] = [
     ],
   },
 ];
+/** Whether each light is delivered by itself, instead of light groups. */
+export const keepsEachLight = ({ aovs, lightGroups }: Pick<Profile, 'aovs' | 'lightGroups'>): boolean =>
+  aovs.includes('lightGroups') && lightGroups === 'lights';
+
 /** Pixels of a frame in a profile, at least 1. */
 export function frameSize(
   p: Pick<Profile, 'sizeFactor' | 'widthPx'>,

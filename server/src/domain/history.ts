@@ -71,7 +71,8 @@ export class History {
       }
       await this.refuseClash(m, projectId, step);
       await m.query(
-        `DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone' OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`,
+        `DELETE FROM history_step WHERE project_id = $1 AND (state = 'undone'
+          OR id <= (SELECT id FROM history_step WHERE project_id = $1 ORDER BY id DESC OFFSET $2 LIMIT 1))`,
         [projectId, KEPT],
       );
     });
@@ -102,7 +103,10 @@ export class History {
     const { tab, seen } = origin();
     if (seen === null) return;
     const others = await m.query<(Row & { label: string })[]>(
-      `SELECT s.label, r.table_name, r.before, r.after, r.spliced FROM history_step s JOIN history_row r ON r.step_id = s.id WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4 ORDER BY r.id`,
+      `SELECT s.label, r.table_name, r.before, r.after, r.spliced
+        FROM history_step s JOIN history_row r ON r.step_id = s.id
+        WHERE s.project_id = $1 AND r.id > $2 AND s.id <> $3 AND s.state = 'done' AND s.tab IS DISTINCT FROM $4
+        ORDER BY r.id`,
       [projectId, seen, step, tab],
     );
     if (!others.length) return;
@@ -143,7 +147,11 @@ export class History {
   /** What undo would take back and redo would do again. */
   async next(projectId: string): Promise<HistoryHead> {
     const [row] = (await this.db.query<HistoryHead[]>(
-      `SELECT (SELECT max(r.id)::text FROM history_row r JOIN history_step s ON s.id = r.step_id WHERE s.project_id = $1) AS last, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo, (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`,
+      `SELECT
+        (SELECT max(r.id)::text FROM history_row r JOIN history_step s ON s.id = r.step_id
+          WHERE s.project_id = $1) AS last,
+        (SELECT label FROM history_step WHERE project_id = $1 AND state = 'done' ORDER BY id DESC LIMIT 1) AS undo,
+        (SELECT label FROM history_step WHERE project_id = $1 AND state = 'undone' ORDER BY id LIMIT 1) AS redo`,
       [projectId],
     )) as [HistoryHead];
     return row;

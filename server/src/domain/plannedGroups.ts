@@ -2,7 +2,7 @@
 // in light.
 import type { Project } from '@variscen/contract';
 import type { Inputs } from '@variscen/core/looks';
-import { type Aov, type Profile, type TraceGroup, frameSize, shareTraces } from '@variscen/core/plan';
+import { type Aov, type Profile, type TraceGroup, frameSize, keepsEachLight, shareTraces } from '@variscen/core/plan';
 import { croppedPx } from '@variscen/core/scene';
 import { sha256 } from '../files/store.ts';
 import type { PictureRef } from '../work/looksTasks.ts';
@@ -60,9 +60,6 @@ export function sharingOf(p: Project, refs: readonly PictureRef[], profiles: rea
   const apart = profiles.map((p, i) => (keepsEachLight(p) ? `${texts(p)} ${i}` : texts(p)));
   return { apart, mostParts: Math.min(MOST_PARTS, Math.max(0, room)) };
 }
-
-const keepsEachLight = ({ aovs, lightGroups }: Profile): boolean =>
-  aovs.includes('lightGroups') && lightGroups === 'lights';
 
 /** Groups of cells that one trace serves, put together where they differ in light alone. */
 export function togetherIn(

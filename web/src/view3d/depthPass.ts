@@ -3,9 +3,18 @@ import { type CameraSettings, halfHeightOf } from '@variscen/core/scene';
 import * as THREE from 'three';
 
 const DEPTH = new THREE.ShaderMaterial({
-  vertexShader:
-    'varying float d; void main() { vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }',
-  fragmentShader: 'varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }',
+  vertexShader: `
+varying float d;
+void main() {
+  vec4 p = modelViewMatrix * instanceMatrix * vec4(position, 1.0);
+  d = -p.z;
+  gl_Position = projectionMatrix * p;
+}`,
+  fragmentShader: `
+varying float d;
+void main() {
+  gl_FragColor = vec4(d, 0.0, 0.0, 1.0);
+}`,
   side: THREE.DoubleSide,
 });
 

@@ -5,8 +5,16 @@ import * as THREE from 'three';
 import { aside } from './gradePass.ts';
 
 const OUTLINE = new THREE.ShaderMaterial({
-  vertexShader:
-    'uniform float widthPx; uniform vec2 size; void main() { vec4 p = projectionMatrix * modelViewMatrix * vec4(position, 1.0); vec3 n = normalMatrix * normal; vec2 d = normalize((projectionMatrix * vec4(n, 0.0)).xy + vec2(1e-6)); p.xy += d * widthPx / size * 2.0 * p.w; gl_Position = p; }',
+  vertexShader: `
+uniform float widthPx;
+uniform vec2 size;
+void main() {
+  vec4 p = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  vec3 n = normalMatrix * normal;
+  vec2 d = normalize((projectionMatrix * vec4(n, 0.0)).xy + vec2(1e-6));
+  p.xy += d * widthPx / size * 2.0 * p.w;
+  gl_Position = p;
+}`,
   fragmentShader: 'void main() { gl_FragColor = vec4(0.577, 0.791, 0.068, 1.0); }',
   uniforms: { widthPx: { value: 2 }, size: { value: new THREE.Vector2(1, 1) } },
   side: THREE.BackSide,

@@ -7,9 +7,18 @@ import type { Point } from './gestures.ts';
 export class Picker {
   private readonly target = new THREE.WebGLRenderTarget(1, 1);
   private readonly material = new THREE.ShaderMaterial({
-    vertexShader:
-      'attribute vec3 idColor; varying vec3 c; void main() { c = idColor; gl_Position = projectionMatrix * modelViewMatrix * instanceMatrix * vec4(position, 1.0); }',
-    fragmentShader: 'varying vec3 c; void main() { gl_FragColor = vec4(c, 1.0); }',
+    vertexShader: `
+attribute vec3 idColor;
+varying vec3 c;
+void main() {
+  c = idColor;
+  gl_Position = projectionMatrix * modelViewMatrix * instanceMatrix * vec4(position, 1.0);
+}`,
+    fragmentShader: `
+varying vec3 c;
+void main() {
+  gl_FragColor = vec4(c, 1.0);
+}`,
     side: THREE.DoubleSide,
   });
   constructor(private readonly renderer: THREE.WebGLRenderer) {}

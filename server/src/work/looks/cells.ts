@@ -23,8 +23,8 @@ export async function cells({ projectId, refs, sharing }: CellsAsk): Promise<Loo
 }
 
 /**
- * Values and remarks of cells in one look are one object, here and where they
- * arrive, so that thousands of cells are as small as their looks.
+ * Values and remarks of cells in one look are one object, here and where they arrive, so that thousands of cells are as
+ * small as their looks.
  */
 export function cellsOf(l: Loaded, refs: readonly PictureRef[]): readonly CellNow[] {
   const looks = new LooksNow(l);

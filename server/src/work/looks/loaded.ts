@@ -60,7 +60,8 @@ export async function load(projectId: string): Promise<Loaded> {
   const ask = <T>(sql: string) => db.query<T[]>(sql, [projectId]);
   const [[project], cameras, options, variants, patches] = await Promise.all([
     ask<{ name: string; base: string; scene_hash: string | null; stays_unmet: boolean }>(
-      `SELECT p.name, p.base::text AS base, r.scene_hash, p.stays_unmet FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
+      `SELECT p.name, p.base::text AS base, r.scene_hash, p.stays_unmet
+        FROM project p LEFT JOIN scene_revision r ON r.id = p.revision_id WHERE p.id = $1`,
     ),
     ask<{ id: string; settings: string; frames: FrameRange[] | null }>(
       `SELECT id, settings::text AS settings, nullif(handling->'frames', 'null') AS frames FROM camera

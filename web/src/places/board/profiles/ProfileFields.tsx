@@ -217,7 +217,7 @@ function LightGroups({ value, onChange, off }: FieldsProps & { readonly off: boo
         className={styles.float}
         aria-pressed={value.lightGroups === 'lights'}
         disabled={off}
-        title={`Each light, the sky and each material that glows has a layer of its own: the ${MOST_LIGHTS_APART} strongest. Each takes as much memory and file as the picture.`}
+        title={`A layer each for the sky, the brightest materials that glow and the strongest lights, ${MOST_LIGHTS_APART} at most. Each takes as much memory and file as the picture.`}
         onClick={() => onChange({ lightGroups: 'lights' })}
       >
         each light

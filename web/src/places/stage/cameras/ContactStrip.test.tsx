@@ -4,24 +4,20 @@ import { act, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { beforeEach, expect, it, vi } from 'vitest';
-import { StillWorker, ownNode, shownNothing } from '../../../engine/stillWorker.ts';
-import { project, show, stubServer } from '../../../testing.tsx';
+import { BesideTheQueue } from '../../../engine/besideTheQueue.ts';
+import { StillWorker, shownNothing } from '../../../engine/stillWorker.ts';
+import { project, show } from '../../../testing.tsx';
 
 vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
   default: (await import('../../../engine/stillWorker.ts')).StillWorker,
 }));
 const { ContactStrip } = await import('./ContactStrip.tsx');
 
-let isRendering = true;
+let queue: BesideTheQueue;
 beforeEach(() => {
-  StillWorker.told.length = 0;
-  isRendering = true;
-  localStorage.clear();
-  stubServer((what) =>
-    what.endsWith('/nodes') ? [{ ...ownNode, state: isRendering ? 'rendering' : 'idle' }] : undefined,
-  );
+  queue = new BesideTheQueue();
 });
-const kinds = () => StillWorker.told.map((m) => m.kind);
+const kinds = () => queue.kinds();
 function Strip() {
   const [now, setNow] = useState(project);
   return (
@@ -54,7 +50,7 @@ it('they wait for the queue where the live render does, say so, and come when it
   StillWorker.told.length = 0;
   await new Promise((later) => setTimeout(later, 1500));
   expect(kinds()).toEqual([]);
-  isRendering = false;
+  queue.isRendering = false;
   await waitFor(() => expect(kinds()).toEqual(['ask']), { timeout: 15_000 });
   expect(screen.queryByText(/waits for the queue/)).toBeNull();
 }, 20_000);

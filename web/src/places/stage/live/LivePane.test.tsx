@@ -2,24 +2,20 @@
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, expect, it, vi } from 'vitest';
-import { StillWorker, ownNode, shownNothing } from '../../../engine/stillWorker.ts';
-import { show, stubServer } from '../../../testing.tsx';
+import { BesideTheQueue } from '../../../engine/besideTheQueue.ts';
+import { shownNothing } from '../../../engine/stillWorker.ts';
+import { show } from '../../../testing.tsx';
 
 vi.mock('../../../engine/worker/engine.worker.ts?worker', async () => ({
   default: (await import('../../../engine/stillWorker.ts')).StillWorker,
 }));
 const { LivePane } = await import('./LivePane.tsx');
 
-let isRendering = true;
+let queue: BesideTheQueue;
 beforeEach(() => {
-  StillWorker.told.length = 0;
-  isRendering = true;
-  localStorage.clear();
-  stubServer((what) =>
-    what.endsWith('/nodes') ? [{ ...ownNode, state: isRendering ? 'rendering' : 'idle' }] : undefined,
-  );
+  queue = new BesideTheQueue();
 });
-const kinds = () => StillWorker.told.map((m) => m.kind);
+const kinds = () => queue.kinds();
 const showPane = () =>
   show(<LivePane {...shownNothing} rect={{ left: 0, top: 0, width: 64, height: 36 }} onCover={() => undefined} />);
 
@@ -30,7 +26,7 @@ it('renders beside the queue, waits for it when it is told to, and goes on when 
   expect(screen.getByText(/waits for the queue/)).toBeTruthy();
   expect(kinds()).toEqual(['ask', 'forget']);
 
-  isRendering = false;
+  queue.isRendering = false;
   await waitFor(() => expect(kinds()).toEqual(['ask', 'forget', 'ask']), { timeout: 15_000 });
   expect(screen.queryByText(/waits for the queue/)).toBeNull();
   expect(screen.queryByRole('button', { name: /queue|Render now/ })).toBeNull();
