@@ -9,6 +9,7 @@ import type { MemoryPlan } from './memoryPlaces.ts';
 import { meshPieces } from './meshPieces.ts';
 import { EngineError, type EngineScene, type SceneMesh, isStored, isStoredTexture } from './scene.ts';
 import { TextureLevel, textureLevels } from './textureLevels.ts';
+import { HeldViews } from './views.ts';
 
 /** So many, and so much, are read at a time. */
 const READ_AT_ONCE = 8;
@@ -19,7 +20,12 @@ const NAMED = 24;
 const ASKED_FOR = 2;
 /** Every so many drops what was met counts half. */
 const FORGET_EVERY = 64;
-/** Between two looks at whether all threads stand still. */
+/**
+ * While all threads stand still, so much of the room is made free beyond what is wanted: they need not stand so soon
+ * again. Less, and they wait for one another; more, and what is taken out is soon wanted.
+ */
+const SPARE_SHARE = 1 / 6;
+/** Between two looks at whether all threads stand still, if none says that it does. */
 const STANDS_MS = 1;
 /** Between two looks at whether a thread that goes on alone has gone on for long enough. */
 const ALONE_MS = 10;
@@ -76,7 +82,10 @@ export interface MetPiece {
 }
 
 export class LoadedParts {
+  private readonly views: HeldViews;
   private readonly parts: readonly Part[];
+  /** Of each of them. */
+  private readonly wantedWords: Uint32Array;
   private readonly extents: Extents;
   /** Those that are in. */
   private readonly inside: Part[] = [];
@@ -99,6 +108,8 @@ export class LoadedParts {
   private tending: Promise<void> = Promise.resolve();
   private isTending = false;
   private isAskedAgain = false;
+  /** A thread says that it stands still. */
+  private onStand: () => void = () => undefined;
   /** Why it could not go on. The job is cancelled then. */
   fault: unknown;
 
@@ -108,18 +119,21 @@ export class LoadedParts {
     private readonly threads: number,
     { meshes, textures }: Pick<EngineScene<SceneMesh>, 'meshes' | 'textures'>,
   ) {
+    this.views = new HeldViews(memory);
     this.extents = new Extents(plan.pieces, plan.piecesBytes);
     const part = (of: number) => (loadable: Loadable) => ({ of, loadable, at: 0, order: 0, round: 0 });
     const pieces = meshes.flatMap((mesh, i) =>
-      isStored(mesh) ? meshPieces(memory, mesh, plan.meshes[i]!).map(part(i)) : [],
+      isStored(mesh) ? meshPieces(this.views, mesh, plan.meshes[i]!).map(part(i)) : [],
     );
     const levels = textures.flatMap((t, i) =>
-      isStoredTexture(t.data) ? textureLevels(memory, t, t.data, plan.textures[i]!).map(part(i)) : [],
+      isStoredTexture(t.data) ? textureLevels(this.views, t, t.data, plan.textures[i]!).map(part(i)) : [],
     );
     this.parts = [...pieces, ...levels];
+    this.wantedWords = Uint32Array.from(this.parts, (p) => p.loadable.wantedWord);
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
   begin(): void {
+    this.views.renew();
     for (let t = 0; t < this.threads; t++)
       for (const word of ['RUNNING', 'STANDS', 'STAGES'] as const) Atomics.store(this.words, this.thread(t, word), 0);
     Atomics.store(this.words, this.job('PAUSE'), 0);
@@ -179,6 +193,7 @@ export class LoadedParts {
   /** A thread stands still: loads what is wanted, then lets all go on. One call at a time does the work of all. */
   tend(): void {
     this.isAskedAgain = true;
+    this.onStand();
     if (this.isTending) return;
     this.isTending = true;
     this.tending = this.tendAll();
@@ -213,21 +228,30 @@ export class LoadedParts {
   }
 
   private async bringWanted(): Promise<void> {
-    const words = this.words;
-    const isAsked = ({ loadable: { wantedWord } }: Part) =>
-      words[wantedWord] !== 0 && Atomics.exchange(words, wantedWord, 0) !== 0;
-    const missing = this.parts.filter(isAsked).filter((p) => !p.at);
+    const missing = this.takeAsked();
     this.round++;
     for (let i = 0; i < missing.length;) {
       const some = readTogether(missing, i);
       i += some.length;
       const bytes = await Promise.all(some.map((p) => p.loadable.read()));
-      if (Atomics.load(words, this.job('CANCEL'))) return;
+      if (Atomics.load(this.words, this.job('CANCEL'))) return;
       for (const [k, part] of some.entries()) {
         if (!(await this.makeRoom(part.loadable.bytes))) return; // the rest is asked for again
         this.bring(part, bytes[k]!);
       }
     }
+  }
+  /** Those that rays have asked for since the last time, and that are out. */
+  private takeAsked(): Part[] {
+    const { words, parts, wantedWords } = this;
+    const asked: Part[] = [];
+    for (let i = 0; i < wantedWords.length; i++) {
+      const word = wantedWords[i]!;
+      if (words[word] === 0 || Atomics.exchange(words, word, 0) === 0) continue;
+      const part = parts[i]!;
+      if (!part.at) asked.push(part);
+    }
+    return asked;
   }
   private bring(part: Part, bytes: Uint8Array): void {
     const { loadable } = part;
@@ -247,25 +271,43 @@ export class LoadedParts {
 
   /** Whether there is room for so many bytes, after taking out others than what was loaded in this round. */
   private async makeRoom(bytes: number): Promise<boolean> {
+    if (this.extents.fits(bytes)) return true;
+    await this.standStill();
     while (!this.extents.fits(bytes)) {
       const part = this.leastUsed();
       if (!part) return false;
-      await this.standStill();
       this.drop(part);
     }
+    this.makeSpare();
     return true;
+  }
+  private makeSpare(): void {
+    const most = this.plan.piecesBytes * (1 - SPARE_SHARE);
+    while (this.extents.usedBytes > most) {
+      const part = this.leastUsedOf(this.named());
+      if (!part) return;
+      this.drop(part);
+    }
   }
   /**
    * One that was met seldom, of a few that chance names. What was loaded since a stage was done last is waited for: of
    * those the first goes, where there is nothing else.
    */
   private leastUsed(): Part | undefined {
-    const named = Array.from({ length: Math.min(NAMED, this.inside.length) }, () => this.inside[this.chance()]!);
-    if (this.drops % FORGET_EVERY === 0) for (const p of named) this.use(p, -this.used(p) / 2);
-    const free = named.filter((p) => p.round <= this.stageRound);
-    if (free.length) return free.reduce((a, b) => (this.used(b) < this.used(a) ? b : a));
+    const free = this.leastUsedOf(this.named());
+    if (free) return free;
     const [first, ...others] = this.inside.filter((p) => p.round < this.round);
     return first && others.reduce((a, b) => (b.round < a.round ? b : a), first);
+  }
+  private named(): Part[] {
+    const named = Array.from({ length: Math.min(NAMED, this.inside.length) }, () => this.inside[this.chance()]!);
+    if (this.drops % FORGET_EVERY === 0) for (const p of named) this.use(p, -this.used(p) / 2);
+    return named;
+  }
+  /** Of those that nobody waits for. */
+  private leastUsedOf(named: readonly Part[]): Part | undefined {
+    const free = named.filter((p) => p.round <= this.stageRound);
+    return free.length ? free.reduce((a, b) => (this.used(b) < this.used(a) ? b : a)) : undefined;
   }
   private chance(): number {
     this.random = (Math.imul(this.random, 1_664_525) + 1_013_904_223) >>> 0;
@@ -293,7 +335,16 @@ export class LoadedParts {
 
   private async standStill(): Promise<void> {
     Atomics.store(this.words, this.job('PAUSE'), 1);
-    while (!this.allStand()) await new Promise((resolve) => setTimeout(resolve, STANDS_MS));
+    while (!this.allStand()) await this.nextStand();
+  }
+  private nextStand(): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, STANDS_MS);
+      this.onStand = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
   }
   private allStand(): boolean {
     const now = Atomics.load(this.words, this.job('LOADS')) + 1;
@@ -372,7 +423,7 @@ export class LoadedParts {
   }
 
   private get words(): Uint32Array {
-    return new Uint32Array(this.memory.buffer);
+    return this.views.u32;
   }
   private job(word: 'LOADS' | 'PAUSE' | 'GROUP' | 'ONLY' | 'CANCEL'): number {
     return (this.plan.job + K.JOB[word]) >>> 2;

@@ -25,7 +25,7 @@ const clusterRows = (lights: number): number => Math.ceil(lights / 4) + clusterC
 
 /** Paths of a wave where meshes are loaded in turns, the most first. */
 const WIDE_WAVES = [65_536, 32_768, 16_384, 8192, 4096] as const;
-const MESHES_KEEP = 0.8;
+const MESHES_KEEP = 0.93;
 /** touch() in traverse.ts reads a little further than a stub. */
 const AFTER_STUBS = 192;
 /** Bytes of the kernel's energy tables (energy.ts); the kernel is asked whether it agrees when it starts. */
@@ -74,7 +74,7 @@ export function planMemory(counts: JobCounts, budgetBytes = Infinity): MemoryPla
 
 /**
  * Where not all meshes fit, many paths go together: then what is loaded serves many. That takes room itself, of which
- * meshes keep most.
+ * meshes keep nearly all: where little fits, it is better to have more of it than to ask for it less often.
  */
 function laidOutWithin(counts: JobCounts, roomBytes: number): MemoryPlan {
   const plan = layOut(counts, roomBytes);

@@ -5,29 +5,33 @@ import * as K from '../kernel/layout/index.ts';
 import type { Loadable } from './loadable.ts';
 import type { MeshPlace } from './memoryPlaces.ts';
 import type { StoredMesh, StoredPiece } from './scene.ts';
-import { type PiecePlaces, pieceBytes, putPiece, putTrunk, stubOf } from './storedMesh.ts';
+import { BASE, type PiecePlaces, piecePlaces, putPiece, putTrunk, stubOf } from './storedMesh.ts';
+import type { HeldViews } from './views.ts';
 
 /** Writes the mesh's trunk. @returns its pieces, all of them out */
-export function meshPieces(memory: WebAssembly.Memory, mesh: StoredMesh, place: MeshPlace): Loadable[] {
+export function meshPieces(views: HeldViews, mesh: StoredMesh, place: MeshPlace): MeshPiece[] {
   const { stubs, places } = place.stored!;
-  putTrunk(mesh.head, memory.buffer, place.acceleration, stubs);
+  putTrunk(mesh.head, views.u32, place.acceleration, stubs);
   return mesh.head.pieces.map((about, number) => {
-    const piece = new MeshPiece(memory, mesh, place, about, places[number]!, stubOf(stubs, number), number);
+    const piece = new MeshPiece(views, mesh, place, about, places[number]!, stubOf(stubs, number), number);
     piece.clear();
     return piece;
   });
 }
 
-class MeshPiece implements Loadable {
+export class MeshPiece implements Loadable {
   readonly kind = 'mesh';
   readonly bytes: number;
   readonly wantedWord: number;
   readonly usedWord: number;
-  /** Of the record of where its parts are. */
+  /** Of the record of where its parts are, and there of where the piece is. */
   private readonly geometry: number;
+  private readonly atWord: number;
+  /** Where its parts stand in the file. */
+  private readonly whole: PiecePlaces;
 
   constructor(
-    private readonly memory: WebAssembly.Memory,
+    private readonly views: HeldViews,
     private readonly mesh: StoredMesh,
     private readonly place: MeshPlace,
     private readonly about: StoredPiece,
@@ -37,48 +41,47 @@ class MeshPiece implements Loadable {
     number: number,
   ) {
     this.bytes = places.bytes;
+    this.whole = piecePlaces(about, mesh.head);
     this.geometry = place.geometry + number * K.GEOM.BYTES;
+    this.atWord = (this.geometry + K.GEOM.AT) >>> 2;
     this.wantedWord = ((stub & ~K.REF.MASK) + K.STUB.WANTED) >>> 2;
     this.usedWord = (this.geometry + K.GEOM.USED) >>> 2;
   }
   /** As before anything reached it. */
   clear(): void {
-    const words = this.words;
+    const { u32 } = this.views;
     for (const word of [
       this.wantedWord,
       ((this.stub & ~K.REF.MASK) + K.STUB.LEFT_OUT) >>> 2,
       this.usedWord,
       this.atWord,
     ])
-      Atomics.store(words, word, 0);
+      Atomics.store(u32, word, 0);
   }
 
   read(): Promise<Uint8Array> {
-    return this.mesh.read(this.about.from, pieceBytes(this.about, this.mesh.head));
+    return this.mesh.read(this.about.from, this.whole.bytes);
   }
   put(bytes: Uint8Array, at: number): void {
-    const references = putPiece(bytes, this.mesh.head, this.about, this.places, this.memory.buffer, at);
-    const { acceleration, normals, uv0, uv1, colors, indices } = this.places.at;
+    const { views, places, about } = this;
+    const structure = putPiece(bytes, about, this.whole, places, views, at);
+    const { u32 } = views;
+    const { normals, uv0, uv1, colors, indices } = places.at;
     const there = (offset: number | undefined) => (offset === undefined ? 0 : at + offset);
-    const words = this.words;
-    words.set([there(normals), there(uv0), there(uv1), there(colors), there(indices)], this.geometry >>> 2);
-    words[this.atWord] = there(acceleration);
-    this.link(references);
+    const word = this.geometry >>> 2;
+    u32[word + K.GEOM.NORMALS / 4] = there(normals);
+    u32[word + K.GEOM.UV0 / 4] = there(uv0);
+    u32[word + K.GEOM.UV1 / 4] = there(uv1);
+    u32[word + K.GEOM.COLORS / 4] = there(colors);
+    u32[word + K.GEOM.INDICES / 4] = there(indices);
+    u32[this.atWord] = structure;
+    for (const link of about.links) this.link(link.word, link.reference - BASE + structure);
   }
   takeOut(): void {
-    this.link(this.about.links.map(() => this.stub));
-    this.words[this.atWord] = 0;
+    for (const { word } of this.about.links) this.link(word, this.stub);
+    this.views.u32[this.atWord] = 0;
   }
-  private link(references: readonly number[]): void {
-    const words = this.words;
-    this.about.links.forEach(({ word }, i) =>
-      Atomics.store(words, (this.place.acceleration >>> 2) + word, references[i]!),
-    );
-  }
-  private get atWord(): number {
-    return (this.geometry + K.GEOM.AT) >>> 2;
-  }
-  private get words(): Uint32Array {
-    return new Uint32Array(this.memory.buffer);
+  private link(word: number, reference: number): void {
+    Atomics.store(this.views.u32, (this.place.acceleration >>> 2) + word, reference);
   }
 }

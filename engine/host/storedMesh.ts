@@ -10,6 +10,7 @@
 //   a piece: structure, indices and attributes one after another, each 64-aligned
 import * as K from '../kernel/layout/index.ts';
 import { EngineError, type PieceCounts, type StoredHead, type StoredPiece } from './scene.ts';
+import type { HeldViews } from './views.ts';
 
 export const HEAD_BYTES = 128;
 export const MAGIC = 0x324d5356;
@@ -107,8 +108,7 @@ export function referencesOf(node: Uint32Array, at = 0): number[] {
 }
 
 /** Writes the trunk to `to`, with the stubs of pieces that follow one another from `stubs`. */
-export function putTrunk({ trunk }: StoredHead, memory: ArrayBufferLike, to: number, stubs: number): void {
-  const words = new Uint32Array(memory);
+export function putTrunk({ trunk }: StoredHead, words: Uint32Array, to: number, stubs: number): void {
   words.set(trunk, to >>> 2);
   for (let node = 0; node < trunk.length; node += K.NODE.BYTES / 4)
     for (const q of referencesOf(trunk, node)) {
@@ -120,38 +120,39 @@ export function putTrunk({ trunk }: StoredHead, memory: ArrayBufferLike, to: num
 export const stubOf = (stubs: number, piece: number): number => (stubs + piece * K.STUB.BYTES) | K.REF.STUB;
 
 /**
- * Writes what is wanted of a piece to `to` in engine memory. Returns what its links refer to there.
- * @param bytes of the whole piece @throws EngineError BAD_MESH where they are others than the head says
+ * Writes what is wanted of a piece to `to` in engine memory. Returns where its structure stands there.
+ * @param bytes of the whole piece @param whole where its parts stand in them
+ * @throws EngineError BAD_MESH where they are others than the head says
  */
 export function putPiece(
   bytes: Uint8Array,
-  has: Attributes,
   piece: StoredPiece,
+  whole: PiecePlaces,
   places: PiecePlaces,
-  memory: ArrayBufferLike,
+  { u8, u32 }: Pick<HeldViews, 'u8' | 'u32'>,
   to: number,
-): number[] {
-  const whole = piecePlaces(piece, has);
+): number {
   if (bytes.length !== whole.bytes) throw damaged();
-  const target = new Uint8Array(memory);
-  for (const part of PARTS) {
-    const at = places.at[part];
-    if (at === undefined) continue;
-    const from = whole.at[part]!;
-    target.set(bytes.subarray(from, from + bytesOf(part, piece)), to + at);
-  }
-  const words = new Uint32Array(memory);
-  const structure = to + places.at.acceleration!;
-  const references = piece.links.map((l) => l.reference - BASE + structure);
-  const nodes = references.filter((ref) => (ref & K.REF.MASK) === 0);
-  for (let i = 0; i < nodes.length; i++) {
-    const first = (nodes[i]! + K.NODE.REF) >>> 2;
-    for (let q = first; q < first + 4; q++) {
-      if (words[q] === 0) continue;
-      const ref = words[q]! - BASE + structure;
-      words[q] = ref;
-      if ((ref & K.REF.MASK) === 0) nodes.push(ref);
+  const hasAll = whole.bytes === places.bytes;
+  if (hasAll) u8.set(bytes, to);
+  else
+    for (const part of PARTS) {
+      const at = places.at[part];
+      if (at === undefined) continue;
+      const from = whole.at[part]!;
+      u8.set(bytes.subarray(from, from + bytesOf(part, piece)), to + at);
     }
+  const structure = to + places.at.acceleration!;
+  for (const { reference } of piece.links) moveReferences(u32, reference - BASE + structure, structure - BASE);
+  return structure;
+}
+/** References at and below a node that was written as if its structure stood at BASE. */
+function moveReferences(u32: Uint32Array, ref: number, by: number): void {
+  if ((ref & K.REF.MASK) !== 0) return; // triangles
+  const first = (ref + K.NODE.REF) >>> 2;
+  for (let q = first; q < first + 4; q++) {
+    if (u32[q] === 0) continue;
+    u32[q]! += by;
+    moveReferences(u32, u32[q]!, by);
   }
-  return references;
 }

@@ -5,15 +5,16 @@ import type { Loadable } from './loadable.ts';
 import { levelBytes } from './memoryPlan.ts';
 import type { TexturePlace } from './memoryPlaces.ts';
 import { type EngineTexture, type StoredTexture, bitsOf } from './scene.ts';
+import type { HeldViews } from './views.ts';
 
 /** The levels that are not always in memory, all of them out. */
 export function textureLevels(
-  memory: WebAssembly.Memory,
+  views: HeldViews,
   texture: EngineTexture,
   stored: StoredTexture,
   place: TexturePlace,
 ): TextureLevel[] {
-  return place.levels.slice(0, place.resident).map((_, i) => new TextureLevel(memory, texture, stored, place, i));
+  return place.levels.slice(0, place.resident).map((_, i) => new TextureLevel(views, texture, stored, place, i));
 }
 
 export class TextureLevel implements Loadable {
@@ -24,7 +25,7 @@ export class TextureLevel implements Loadable {
   private readonly record: number;
 
   constructor(
-    private readonly memory: WebAssembly.Memory,
+    private readonly views: HeldViews,
     private readonly texture: EngineTexture,
     private readonly stored: StoredTexture,
     private readonly place: TexturePlace,
@@ -47,10 +48,10 @@ export class TextureLevel implements Loadable {
     return new Uint8Array(texels.buffer, texels.byteOffset, texels.byteLength);
   }
   put(bytes: Uint8Array, at: number): void {
-    new Uint8Array(this.memory.buffer).set(bytes, at);
-    Atomics.store(new Uint32Array(this.memory.buffer), (this.record + K.LEVEL.AT) >>> 2, at);
+    this.views.u8.set(bytes, at);
+    Atomics.store(this.views.u32, (this.record + K.LEVEL.AT) >>> 2, at);
   }
   takeOut(): void {
-    new Uint32Array(this.memory.buffer)[(this.record + K.LEVEL.AT) >>> 2] = 0;
+    this.views.u32[(this.record + K.LEVEL.AT) >>> 2] = 0;
   }
 }

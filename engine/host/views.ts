@@ -16,3 +16,19 @@ export const viewsOf = (memory: WebAssembly.Memory): Views => {
     f32: new Float32Array(b),
   };
 };
+
+/** Views that last while pieces and levels are loaded: asking the memory for its buffer every time takes a while. */
+export class HeldViews {
+  u8!: Uint8Array;
+  u32!: Uint32Array;
+  constructor(private readonly memory: WebAssembly.Memory) {
+    this.renew();
+  }
+  /** Where the memory may have grown since. */
+  renew(): void {
+    const { buffer } = this.memory;
+    if (this.u8?.buffer === buffer) return;
+    this.u8 = new Uint8Array(buffer);
+    this.u32 = new Uint32Array(buffer);
+  }
+}

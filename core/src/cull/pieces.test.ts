@@ -108,9 +108,9 @@ describe('a picture of which not all is loaded together', () => {
   });
   it('takes longer the less room there is, and no longer where there is enough', () => {
     expect([0, 50, 99, 100].map((needed) => slowerInTurns(needed, 100))).toEqual([1, 1, 1, 1]);
-    expect(slowerInTurns(200, 100)).toBeCloseTo(3.5);
-    expect(slowerInTurns(300, 100)).toBeCloseTo(5.4);
-    expect(slowerInTurns(600, 100)).toBeCloseTo(5.4 + 3 * 1.9);
+    expect(slowerInTurns(200, 100)).toBeCloseTo(2);
+    expect(slowerInTurns(300, 100)).toBeCloseTo(2.7);
+    expect(slowerInTurns(600, 100)).toBeCloseTo(2.7 + 3 * 0.7);
     fc.assert(
       fc.property(fc.nat(1e6), fc.nat(1e6), fc.nat(1e6), (a, b, room) => {
         const [less, more] = [Math.min(a, b), Math.max(a, b)];

@@ -48,9 +48,9 @@ export function partsNeeded(
  */
 const MEASURED_TIMES: readonly (readonly [needed: number, times: number])[] = [
   [1, 1],
-  [4 / 3, 2.6],
-  [2, 3.5],
-  [3, 5.4],
+  [4 / 3, 1.8],
+  [2, 2],
+  [3, 2.7],
 ];
 /**
  * About how many times as long a picture takes, since what it needs is loaded in turns; 1 where there is room for it.
