@@ -29,6 +29,9 @@ export const textureUsesOf = (m: EngineMaterial): TextureUse[] => Object.values(
 const isStretched = (m: EngineMaterial): boolean => (m.anisotropy ?? 0) > 0;
 /** Whether what is left out is asked about; otherwise it is as if it did not exist. */
 export const isAsked = (s: RenderSettings): boolean => planesOf(s).includes('leftOut');
+/** Names of the objects left out that are asked about. */
+export const objectsAskedAbout = ({ leftOut = [] }: Pick<EngineScene, 'leftOut'>, s: RenderSettings): string[] =>
+  isAsked(s) ? leftOut.map((o) => o.name) : [];
 /** Indices of refraction of glass, in the order in which materials have them. */
 export const glassesOf = (materials: readonly EngineMaterial[]): number[] => [
   ...new Set(materials.filter((m) => m.transmission > 0).map((m) => m.ior)),
@@ -91,6 +94,7 @@ export function countJob(c: Countable, settings: RenderSettings, threads: number
       colors: m.colors,
       accelerationBytes: m.accelerationBytes,
       stored: m.stored,
+      isLeftOut: m.isLeftOut,
       deforms: m.deforms,
     })),
     materials: c.materials.length,
@@ -124,7 +128,7 @@ export function countScene(
     {
       meshes: scene.meshes.map((m, i) =>
         isStored(m)
-          ? { ...m.head, accelerationBytes: acceleration[i]!, stored: m.head }
+          ? { ...m.head, accelerationBytes: acceleration[i]!, stored: m.head, isLeftOut: m.leftOut?.isLeftOut }
           : {
               vertices: m.positions.length / 3,
               triangles: m.indices.length / 3,
@@ -144,7 +148,7 @@ export function countScene(
       })),
       materials: scene.materials,
       instances: scene.instances,
-      leftOut: isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0,
+      leftOut: objectsAskedAbout(scene, settings).length,
       lights: scene.lights.length,
       profiles: profilesAmong(scene.lights),
       environment: scene.environment,

@@ -4,19 +4,12 @@ import * as K from '../kernel/layout/index.ts';
 import { withAreaLights } from './areaLights.ts';
 import { buildAlone, buildMeshes } from './builtMeshes.ts';
 import { checkScene, checkSettings } from './check.ts';
-import { countScene, isAsked } from './count.ts';
+import { countScene, objectsAskedAbout } from './count.ts';
 import { type Denoised, denoiseFilm } from './denoiseFilm.ts';
 import { divideMesh, pieceOfTriangles } from './divide.ts';
 import { fillTables } from './energyTables.ts';
-import {
-  type Evidence,
-  type Picture,
-  readEvidence,
-  readFilm,
-  readGroupHalved,
-  readPicture,
-  takePicture,
-} from './film.ts';
+import { type Evidence, type PieceEvidence, readEvidence, readPieceEvidence } from './evidence.ts';
+import { type Picture, readFilm, readGroupHalved, readPicture, takePicture } from './film.ts';
 import { bandOf, bytesOf } from './filmBands.ts';
 import { type TileRows, filmGridOf, isCut, tilesOf } from './filmGrid.ts';
 import { filmNoise } from './filmNoise.ts';
@@ -156,13 +149,14 @@ export class Engine {
     this.pool.reserve(plan.totalBytes);
     const v = viewsOf(this.pool.memory);
     const roots = await buildMeshes(this.pool, this.meshCache, scene.meshes, plan, acceleration);
-    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene);
+    const leftOut = objectsAskedAbout(scene, settings);
+    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene, leftOut);
     this.pool.onStand = () => parts.tend();
     packScene(v, scene, plan, settings, roots);
     await packTextures(v, scene, plan);
     await fillTables(this.pool, plan, scene);
     const n = scene.instances.length;
-    const placed = n + (isAsked(settings) ? (scene.leftOut?.length ?? 0) : 0);
+    const placed = n + leftOut.length;
     v.u32[(plan.job + K.JOB.ROOT) >>> 2] =
       placed === 0
         ? 0
@@ -175,10 +169,9 @@ export class Engine {
             plan.build.scratch,
             plan.topLevel,
           );
-    const leftOut = placed > n ? scene.leftOut!.map((o) => o.name) : [];
     const source = new WeakRef(given);
     const meshes = scene.instances.map((o) => o.mesh);
-    this.job = { plan, settings, instances: n, leftOut, origin, parts, meshes, source };
+    this.job = { plan, settings, instances: n, origin, parts, meshes, source };
     this.clearFilm();
     return plan;
   }
@@ -197,7 +190,7 @@ export class Engine {
   private resize(there: Loaded, scene: EngineScene<SceneMesh>, plan: MemoryPlan, settings: RenderSettings): MemoryPlan {
     this.pool.reserve(plan.totalBytes);
     packJob(viewsOf(this.pool.memory), scene, plan, settings);
-    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene);
+    const parts = new LoadedParts(this.pool.memory, plan, this.pool.size, scene, objectsAskedAbout(scene, settings));
     this.pool.onStand = () => parts.tend();
     this.job = { ...there, plan, settings, parts };
     this.clearFilm();
@@ -216,8 +209,8 @@ export class Engine {
     v.u32.fill(0, (first ? plan.planes[first]! : plan.tileState) >>> 2, end >>> 2); // by bytes it takes far longer
     if (settings.evidence)
       for (let t = 0; t < this.pool.size; t++) {
-        const at = plan.scratch + t * plan.scratchStride + plan.evidenceAt;
-        v.u32.fill(0, at >>> 2, (at + instances * K.EVIDENCE.BYTES) >>> 2);
+        const scratch = plan.scratch + t * plan.scratchStride;
+        v.u32.fill(0, (scratch + plan.evidenceAt) >>> 2, (scratch + plan.trailAt) >>> 2);
       }
   }
 
@@ -373,16 +366,26 @@ export class Engine {
     return meshes.map((mesh, i) => !unmet.has(mesh) && (words[maskWord(plan, i)]! & K.INST.REACHED) !== 0);
   }
 
-  /** Objects left out, in the order of their numbers in the picture's plane. */
+  /** Names of objects of what is left out, in the order of the numbers in the picture's plane. */
   leftOut(): readonly string[] {
-    return this.loaded().leftOut;
+    return this.loaded().parts.leftOut;
   }
   /** What mattered for the picture so far, for each of the loaded scene's instances. */
   evidence(): Evidence[] {
     const { plan, instances, settings } = this.loaded();
-    if (!settings.evidence)
-      throw new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.');
+    if (!settings.evidence) throw noEvidence();
     return readEvidence(this.pool.memory, plan, instances, this.pool.size);
+  }
+
+  /** The same for each of its meshes' pieces; null of those that are not stored. */
+  pieceEvidence(): (readonly PieceEvidence[] | null)[] {
+    const { plan, settings } = this.loaded();
+    if (!settings.evidence) throw noEvidence();
+    const counts = plan.meshes.map((m) => m.stored?.places.length ?? 0);
+    const pieces = counts.reduce((n, c) => n + c, 0);
+    const all = readPieceEvidence(this.pool.memory, plan, pieces, this.pool.size);
+    let first = 0;
+    return plan.meshes.map((m, i) => (m.stored ? all.slice(first, (first += counts[i]!)) : null));
   }
 
   /**
@@ -410,3 +413,5 @@ export class Engine {
     return this.job;
   }
 }
+
+const noEvidence = () => new EngineError('BAD_SETTINGS', 'Evidence was not asked for when the scene was loaded.');

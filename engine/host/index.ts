@@ -15,6 +15,7 @@ export { materialBall } from './materialBall.ts';
 export { PLAIN_MATERIAL } from './plainMaterial.ts';
 export { keptApart, lightsApart } from './apartLights.ts';
 export { AREA_MESHES } from './areaLights.ts';
+export * from './evidence.ts';
 export * from './film.ts';
 export type { TileRows } from './filmGrid.ts';
 export * from './exrLayers.ts';

@@ -1,6 +1,7 @@
 // What a picture has lost, at most, with what is left out: added up while it was rendered (kernel/leftOut.ts).
 import { luminanceAt } from '@variscen/core/image';
-import type { Evidence, Picture } from './film.ts';
+import type { Evidence } from './evidence.ts';
+import type { Picture } from './film.ts';
 
 /** Floats a pixel of the plane. */
 const LIGHT = 0;
@@ -14,6 +15,11 @@ export const DOUBTED_SHARE = 0.01;
 const FLOOR_SHARE = 0.05;
 /** So many objects are named. */
 const NAMED = 20;
+
+/** How bright what is not known is taken to be where a pixel names what it passed: as the brightest that is known. */
+export const likelyNits = (all: readonly { readonly nits?: number | undefined }[]): number =>
+  all.reduce((most, { nits = 0 }) => Math.max(most, nits), LIKELY_NITS);
+const LIKELY_NITS = 1;
 
 export interface LeftOutReport {
   /** Of all the picture's light: the whole scene's picture differs by no more, but for noise. */

@@ -12,8 +12,6 @@ export interface Loaded {
   readonly plan: MemoryPlan;
   readonly settings: RenderSettings;
   readonly instances: number;
-  /** Names of the objects left out that are asked about. */
-  readonly leftOut: readonly string[];
   /** Taken from all positions. */
   readonly origin: Vec3;
   readonly parts: LoadedParts;

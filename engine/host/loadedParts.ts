@@ -4,10 +4,18 @@
 // out.
 import * as K from '../kernel/layout/index.ts';
 import { Extents } from './extents.ts';
+import { likelyNits } from './leftOut.ts';
 import type { Loadable } from './loadable.ts';
 import type { MemoryPlan } from './memoryPlaces.ts';
-import { meshPieces } from './meshPieces.ts';
-import { EngineError, type EngineScene, type SceneMesh, isStored, isStoredTexture } from './scene.ts';
+import { type LeftOutStub, meshPieces } from './meshPieces.ts';
+import {
+  EngineError,
+  type EngineScene,
+  type LeftOutPieces,
+  type SceneMesh,
+  isStored,
+  isStoredTexture,
+} from './scene.ts';
 import { TextureLevel, textureLevels } from './textureLevels.ts';
 import { HeldViews } from './views.ts';
 
@@ -84,8 +92,11 @@ export interface MetPiece {
 export class LoadedParts {
   private readonly views: HeldViews;
   private readonly parts: readonly Part[];
-  /** Of each of them. */
+  /** Those that are not left out, and by which words they are asked for. */
+  private readonly loadable: readonly Part[];
   private readonly wantedWords: Uint32Array;
+  /** Names of what is left out, in the order of their numbers. */
+  readonly leftOut: readonly string[];
   private readonly extents: Extents;
   /** Those that are in. */
   private readonly inside: Part[] = [];
@@ -118,18 +129,31 @@ export class LoadedParts {
     private readonly plan: MemoryPlan,
     private readonly threads: number,
     { meshes, textures }: Pick<EngineScene<SceneMesh>, 'meshes' | 'textures'>,
+    /** Names of the objects left out that are asked about: pieces come after them. */
+    leftOutObjects: readonly string[] = [],
   ) {
+    const leftOut = [...leftOutObjects];
+    const likely = likelyNits(meshes.flatMap((m) => (isStored(m) && m.leftOut ? [m.leftOut] : [])));
+    const leaveOut = ({ name, nits }: LeftOutPieces): LeftOutStub => ({
+      number: leftOut.push(name),
+      brightness: nits ?? -likely,
+    });
+    this.leftOut = leftOut;
     this.views = new HeldViews(memory);
     this.extents = new Extents(plan.pieces, plan.piecesBytes);
     const part = (of: number) => (loadable: Loadable) => ({ of, loadable, at: 0, order: 0, round: 0 });
-    const pieces = meshes.flatMap((mesh, i) =>
-      isStored(mesh) ? meshPieces(this.views, mesh, plan.meshes[i]!).map(part(i)) : [],
-    );
+    const pieces: Part[] = [];
+    for (const [i, mesh] of meshes.entries()) {
+      if (!isStored(mesh)) continue;
+      for (const piece of meshPieces(this.views, mesh, plan.meshes[i]!, pieces.length + 1, leaveOut))
+        pieces.push(part(i)(piece));
+    }
     const levels = textures.flatMap((t, i) =>
       isStoredTexture(t.data) ? textureLevels(this.views, t, t.data, plan.textures[i]!).map(part(i)) : [],
     );
     this.parts = [...pieces, ...levels];
-    this.wantedWords = Uint32Array.from(this.parts, (p) => p.loadable.wantedWord);
+    this.loadable = this.parts.filter((p) => p.loadable.bytes > 0);
+    this.wantedWords = Uint32Array.from(this.loadable, (p) => p.loadable.wantedWord);
   }
   /** Before threads begin to render: what lies in their scratch is not theirs yet. */
   begin(): void {
@@ -243,12 +267,12 @@ export class LoadedParts {
   }
   /** Those that rays have asked for since the last time, and that are out. */
   private takeAsked(): Part[] {
-    const { words, parts, wantedWords } = this;
+    const { words, loadable, wantedWords } = this;
     const asked: Part[] = [];
     for (let i = 0; i < wantedWords.length; i++) {
       const word = wantedWords[i]!;
       if (words[word] === 0 || Atomics.exchange(words, word, 0) === 0) continue;
-      const part = parts[i]!;
+      const part = loadable[i]!;
       if (!part.at) asked.push(part);
     }
     return asked;

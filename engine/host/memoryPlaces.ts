@@ -10,6 +10,8 @@ export interface MeshCounts extends GeometryCounts {
   readonly accelerationBytes: number;
   /** Its triangles are loaded when rays reach them. */
   readonly stored?: Pick<StoredHead, 'trunk' | 'pieces'> | undefined;
+  /** Of its pieces those that never are. */
+  readonly isLeftOut?: ((piece: number) => boolean) | undefined;
   /** Its shape changes over time: where motion is wanted, its next positions are kept too. */
   readonly deforms?: boolean | undefined;
 }
@@ -139,6 +141,7 @@ export interface MemoryPlan {
   readonly scratchStride: number;
   /** From where a thread's scratch begins. */
   readonly evidenceAt: number;
+  readonly pieceEvidenceAt: number;
   readonly trailAt: number;
   readonly wavePaths: number;
   /** Of the film. */

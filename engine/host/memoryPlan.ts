@@ -10,7 +10,7 @@ import { filmGridOf, tilesOf } from './filmGrid.ts';
 import type { JobCounts, MemoryCategory, MemoryPlan, TextureCounts, TexturePlace } from './memoryPlaces.ts';
 import { type MipSize, mipSizes } from './mips.ts';
 import { PLANE_SPECS, type PlaneName, layersBeside, layersOf, planesOf } from './renderSettings.ts';
-import { piecePlaces } from './storedMesh.ts';
+import { NOWHERE, piecePlaces } from './storedMesh.ts';
 
 /**
  * How many clusters so many lights make at most: 64 lights each, or as many more as keep to 256 clusters; none for few
@@ -208,7 +208,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     ...(m.stored && {
       stored: {
         stubs: take('acceleration', m.stored.pieces.length * K.STUB.BYTES + AFTER_STUBS, 64),
-        places: m.stored.pieces.map((p) => piecePlaces(p, m)),
+        places: m.stored.pieces.map((p, piece) => (m.isLeftOut?.(piece) ? NOWHERE : piecePlaces(p, m))),
       },
     }),
   }));
@@ -232,7 +232,9 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
   const denoiseScratch = take('scratch', counts.threads * denoiseStride, 64);
   const wavePaths = counts.wavePaths ?? settings.wavePaths ?? K.TILE.WAVE_PATHS;
   const evidenceAt = K.SCRATCH.BYTES + wavePaths * K.WAVE.BYTES;
-  const trailAt = evidenceAt + counts.instances * K.EVIDENCE.BYTES;
+  const pieceEvidenceAt = evidenceAt + counts.instances * K.EVIDENCE.BYTES;
+  const pieceCount = counts.meshes.reduce((n, m) => n + (m.stored?.pieces.length ?? 0), 0);
+  const trailAt = pieceEvidenceAt + pieceCount * K.PIECE_EVIDENCE.BYTES;
   const scratchEnd = settings.evidence ? trailAt + wavePaths * K.TRAIL.BYTES : evidenceAt;
   const scratchStride = Math.ceil(scratchEnd / 64) * 64;
   const scratch = take('scratch', counts.threads * scratchStride, 64);
@@ -295,6 +297,7 @@ export function layOut(counts: JobCounts, roomBytes = Infinity): MemoryPlan {
     scratch,
     scratchStride,
     evidenceAt,
+    pieceEvidenceAt,
     trailAt,
     wavePaths,
     tiles: tilesOf(grid),

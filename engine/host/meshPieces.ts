@@ -4,20 +4,39 @@
 import * as K from '../kernel/layout/index.ts';
 import type { Loadable } from './loadable.ts';
 import type { MeshPlace } from './memoryPlaces.ts';
-import type { StoredMesh, StoredPiece } from './scene.ts';
+import type { LeftOutPieces, StoredMesh, StoredPiece } from './scene.ts';
 import { BASE, type PiecePlaces, piecePlaces, putPiece, putTrunk, stubOf } from './storedMesh.ts';
 import type { HeldViews } from './views.ts';
 
-/** Writes the mesh's trunk. @returns its pieces, all of them out */
-export function meshPieces(views: HeldViews, mesh: StoredMesh, place: MeshPlace): MeshPiece[] {
+/**
+ * Writes the mesh's trunk. @returns its pieces, all of them out
+ * @param first number of its first piece among all of the job
+ * @param leaveOut gives the next number of what is left out, to a name and how bright it may be
+ */
+export function meshPieces(
+  views: HeldViews,
+  mesh: StoredMesh,
+  place: MeshPlace,
+  first: number,
+  leaveOut: (of: LeftOutPieces) => LeftOutStub,
+): MeshPiece[] {
   const { stubs, places } = place.stored!;
   putTrunk(mesh.head, views.u32, place.acceleration, stubs);
   return mesh.head.pieces.map((about, number) => {
     const piece = new MeshPiece(views, mesh, place, about, places[number]!, stubOf(stubs, number), number);
-    piece.clear();
+    piece.clear(first + number);
+    if (mesh.leftOut?.isLeftOut(number)) piece.leaveOut(leaveOut(mesh.leftOut));
     return piece;
   });
 }
+/** As rays that pass it will tell. */
+export interface LeftOutStub {
+  readonly number: number;
+  /** Negative: only likely. */
+  readonly brightness: number;
+}
+
+const NODE_WORDS = K.NODE.BYTES / 4;
 
 export class MeshPiece implements Loadable {
   readonly kind = 'mesh';
@@ -47,16 +66,36 @@ export class MeshPiece implements Loadable {
     this.wantedWord = ((stub & ~K.REF.MASK) + K.STUB.WANTED) >>> 2;
     this.usedWord = (this.geometry + K.GEOM.USED) >>> 2;
   }
-  /** As before anything reached it. */
-  clear(): void {
+  /** As before anything reached it. @param number among all of the job */
+  clear(number: number): void {
     const { u32 } = this.views;
-    for (const word of [
-      this.wantedWord,
-      ((this.stub & ~K.REF.MASK) + K.STUB.LEFT_OUT) >>> 2,
-      this.usedWord,
-      this.atWord,
-    ])
+    for (const word of [this.wantedWord, this.stubWord(K.STUB.LEFT_OUT), this.usedWord, this.atWord])
       Atomics.store(u32, word, 0);
+    u32[(this.geometry + K.GEOM.PIECE) >>> 2] = number;
+  }
+  /** Rays pass its stub from now on. */
+  leaveOut({ number, brightness }: LeftOutStub): void {
+    const { u32, f32 } = this.views;
+    u32[this.stubWord(K.STUB.LEFT_OUT)] = number;
+    f32[this.stubWord(K.STUB.BRIGHTNESS)] = brightness;
+    f32.set(this.box(), this.stubWord(K.STUB.BOX));
+  }
+  private stubWord(offset: number): number {
+    return ((this.stub & ~K.REF.MASK) + offset) >>> 2;
+  }
+  /** Of all that its links refer to, as the trunk's nodes have it: least x y z, most x y z. */
+  private box(): number[] {
+    const { f32 } = this.views;
+    const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    for (const { word } of this.about.links) {
+      const node = (this.place.acceleration >>> 2) + word - (word % NODE_WORDS);
+      const child = (word % NODE_WORDS) - K.NODE.REF / 4;
+      for (let axis = 0; axis < 3; axis++) {
+        box[axis] = Math.min(box[axis]!, f32[node + axis * 4 + child]!);
+        box[axis + 3] = Math.max(box[axis + 3]!, f32[node + 12 + axis * 4 + child]!);
+      }
+    }
+    return box;
   }
 
   read(): Promise<Uint8Array> {

@@ -3,6 +3,7 @@
 import * as K from '../kernel/layout/index.ts';
 import { emits, glassesOf, isAsked, isPane, textureUsesOf } from './count.ts';
 import { cryptomatteId, hashOfName, murmurHash3 } from './cryptomatte.ts';
+import { likelyNits } from './leftOut.ts';
 import type { MemoryPlan } from './memoryPlaces.ts';
 import { filmGridOf } from './filmGrid.ts';
 import { SRGB } from './mips.ts';
@@ -132,19 +133,18 @@ function packInstances(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan
   });
 }
 
-/** How bright what is not known is taken to be where a pixel names what it passed. */
-const LIKELY_NITS = 1;
 /** Objects of which nothing is loaded: after the instances, each a node with one child, which is a stub. */
 function packLeftOut(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan): void {
   const first = scene.instances.length;
   const objects = scene.leftOut ?? [];
-  const likely = objects.reduce((most, { nits = 0 }) => Math.max(most, nits), LIKELY_NITS);
+  const likely = likelyNits(objects);
   const stubs = plan.leftOut + objects.length * K.NODE.BYTES;
   objects.forEach((o, i) => {
     const node = plan.leftOut + i * K.NODE.BYTES;
     const stub = stubs + i * K.STUB.BYTES;
     v.u32.fill(0, stub >>> 2, (stub + K.STUB.BYTES) >>> 2);
-    v.u32[(stub + K.STUB.LEFT_OUT) >>> 2] = 1;
+    v.u32[(stub + K.STUB.LEFT_OUT) >>> 2] = i + 1;
+    v.f32[(stub + K.STUB.BRIGHTNESS) >>> 2] = o.nits ?? -likely;
     v.f32.set([...o.min, ...o.max], (stub + K.STUB.BOX) >>> 2);
     putBox(v, node >>> 2, o, stub | K.REF.STUB);
     const q = (plan.instances + (first + i) * K.INST.BYTES) >>> 2;
@@ -153,7 +153,6 @@ function packLeftOut(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPlan):
     v.u32[q + K.INST.MASK / 4] = o.mask & K.MASK.ALL;
     for (let c = 0; c < 4; c++)
       for (let r = 0; r < 3; r++) v.f32[q + K.INST.FORWARD / 4 + c * 3 + r] = o.matrix[c * 4 + r]!;
-    v.f32[q + K.INST.BRIGHTNESS / 4] = o.nits ?? -likely;
     v.i32[q + K.INST.LIGHT / 4] = -1;
     v.u32[q + K.INST.IDENTITY / 4] = FLOAT_ONE;
   });
@@ -241,10 +240,10 @@ export function packJob(v: Views, scene: EngineScene<SceneMesh>, plan: MemoryPla
   }
   if (settings.evidence) {
     u(K.JOB.EVIDENCE, plan.evidenceAt);
+    u(K.JOB.PIECES, plan.pieceEvidenceAt);
     u(K.JOB.TRAIL, plan.trailAt);
     f(K.JOB.FINER, settings.evidence.finer);
   }
-  u(K.JOB.LEFT_OUT_FROM, scene.instances.length);
   u(K.JOB.BY_LEVEL, plan.textures.some((t) => t.resident > 0) ? 1 : 0);
   u(K.JOB.WAVE_PATHS, plan.wavePaths, Math.max(1, Math.floor(plan.wavePaths / (K.TILE.WIDTH * K.TILE.HEIGHT))));
   u(K.JOB.GROUPS, settings.lightGroups ?? 0);

@@ -58,6 +58,16 @@ export interface StoredMesh {
   readonly head: StoredHead;
   /** So many of its bytes, as Engine.store gave them. */
   readonly read: (from: number, bytes: number) => Promise<Uint8Array>;
+  /** Some of its pieces are left out, wherever it is shown. */
+  readonly leftOut?: LeftOutPieces | undefined;
+}
+/** Pieces of a mesh that are never loaded: rays pass them, as they pass objects that are left out. */
+export interface LeftOutPieces {
+  readonly isLeftOut: (piece: number) => boolean;
+  /** Of the object, or one of those, that show it. */
+  readonly name: string;
+  /** How bright they may be; as the picture's mean where that is not known. */
+  readonly nits?: number | undefined;
 }
 export type SceneMesh = EngineMesh | StoredMesh;
 export const isStored = (m: SceneMesh): m is StoredMesh => 'head' in m;

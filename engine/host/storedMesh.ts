@@ -41,6 +41,8 @@ export interface PiecePlaces {
   /** From where the piece stands; undefined where it has no such part, or it is not wanted. */
   readonly at: Readonly<Partial<Record<Part, number>>>;
 }
+/** Of a piece that is left out. */
+export const NOWHERE: PiecePlaces = { bytes: 0, at: {} };
 /** Where the parts stand that are wanted of a piece, one after another. */
 export function piecePlaces(counts: PieceCounts, wanted: Attributes): PiecePlaces {
   const at: Partial<Record<Part, number>> = {};

@@ -21,6 +21,7 @@ export const viewsOf = (memory: WebAssembly.Memory): Views => {
 export class HeldViews {
   u8!: Uint8Array;
   u32!: Uint32Array;
+  f32!: Float32Array;
   constructor(private readonly memory: WebAssembly.Memory) {
     this.renew();
   }
@@ -30,5 +31,6 @@ export class HeldViews {
     if (this.u8?.buffer === buffer) return;
     this.u8 = new Uint8Array(buffer);
     this.u32 = new Uint32Array(buffer);
+    this.f32 = new Float32Array(buffer);
   }
 }

@@ -62,7 +62,11 @@ function meetCatchers(job: usize, scratch: usize, rays: usize, n: i32): void {
   settleAny(rays, hits, n);
   for (let i: i32 = 0; i < n; i++) {
     const met = load<u32>(hits + ((<usize>i) << 2));
-    if (met) store<u32>(shadowHits + ((<usize>load<u32>(rays + <usize>i * RAY.BYTES, RAY.PATH)) << 2), met);
+    if (!met) continue;
+    const ray = rays + <usize>i * RAY.BYTES;
+    const at = <usize>load<u32>(ray, RAY.PATH);
+    store<u32>(shadowHits + (at << 2), met);
+    store<u32>(shadowRays + at * RAY.BYTES, load<u32>(ray, RAY.MARKED), RAY.MARKED);
   }
 }
 

@@ -1,14 +1,17 @@
-// Counts what mattered, per instance and kind of event. Each thread has counters of its own, behind its scratch; the
+// Counts what mattered, per instance and kind of event, and per piece of the meshes that come in pieces. Each thread has counters of its own, behind its scratch; the
 // host adds them up. Off: the address is 0 and nothing is done.
 import * as EVIDENCE from './layout/evidence';
 import * as PATH from './layout/path';
+import * as PIECE from './layout/pieceEvidence';
 import * as TRAIL from './layout/trail';
 import { load3, luminance } from './vec';
 
-/** Where the trails of the wave's paths stand. */
+/** Where the trails of the wave's paths stand, and the evidence of pieces. */
 let trails: usize = 0;
-export function placeTrails(at: usize): void {
-  trails = at;
+let pieces: usize = 0;
+export function placeEvidence(trailsAt: usize, piecesAt: usize): void {
+  trails = trailsAt;
+  pieces = piecesAt;
 }
 
 // @ts-ignore
@@ -44,13 +47,34 @@ export function countWidth(evidence: usize, index: u32, width: f32): void {
   store<u32>(p, load<u32>(p, EVIDENCE.WIDTHS) + 1, EVIDENCE.WIDTHS);
 }
 
-/** Path number k has met an instance: what light it brings from here on comes from there. */
-export function leaveTrail(path: usize, k: u32, index: u32): void {
+// @ts-ignore
+@inline function pieceAt(piece: u32): usize {
+  return pieces + <usize>(piece - 1) * PIECE.BYTES;
+}
+/** @param piece its number, from 1 on; 0: none @param kind of event */
+export function countPiece(piece: u32, kind: usize): void {
+  if (!piece) return;
+  const p = pieceAt(piece) + (kind << 2);
+  store<u32>(p, load<u32>(p, PIECE.COUNTS) + 1, PIECE.COUNTS);
+}
+/** A piece stopped light on its way. */
+export function countShadowOfPiece(piece: u32, light: v128): void {
+  if (!piece) return;
+  countPiece(piece, EVIDENCE.SHADOWED);
+  const p = pieceAt(piece);
+  store<f64>(p, load<f64>(p, PIECE.SHADOWED) + <f64>luminance(light), PIECE.SHADOWED);
+}
+
+/**
+ * Path number k has met an instance, and a piece of its mesh: what light it brings from here on comes from there.
+ */
+export function leaveTrail(path: usize, k: u32, index: u32, piece: u32): void {
   const steps = load<u32>(path, PATH.STEPS);
   if (steps >= <u32>TRAIL.STEPS) return;
   const step = trails + <usize>k * TRAIL.BYTES + <usize>steps * TRAIL.STEP_BYTES;
   store<u32>(step, index);
   store<f32>(step, luminance(load3(path + PATH.RADIANCE)), 4);
+  store<u32>(step, piece, 8);
   store<u32>(path, steps + 1, PATH.STEPS);
 }
 /** Path number k is at its end. */
@@ -60,6 +84,11 @@ export function followTrail(evidence: usize, path: usize, k: u32): void {
   for (let i: usize = 0; i < steps; i++) {
     const step = trails + <usize>k * TRAIL.BYTES + i * TRAIL.STEP_BYTES;
     const p = evidence + <usize>load<u32>(step) * EVIDENCE.BYTES;
-    store<f64>(p, load<f64>(p, EVIDENCE.BROUGHT) + <f64>(light - load<f32>(step, 4)), EVIDENCE.BROUGHT);
+    const brought = <f64>(light - load<f32>(step, 4));
+    store<f64>(p, load<f64>(p, EVIDENCE.BROUGHT) + brought, EVIDENCE.BROUGHT);
+    const piece = load<u32>(step, 8);
+    if (!piece) continue;
+    const q = pieceAt(piece);
+    store<f64>(q, load<f64>(q, PIECE.BROUGHT) + brought, PIECE.BROUGHT);
   }
 }

@@ -25,7 +25,7 @@ import { X, Y, Z, add, dot, load3, luminance, maxOf, mul, scale, store3, sub, ve
 
 /**
  * Light found after so many scatterings (0: seen directly) is added to its path and to the planes.
- * @param passed number + 1 of an instance left out that this light alone came through; 0: none @param isOfPlace it
+ * @param passed stub of what is left out that this light alone came through; 0: none @param isOfPlace it
  * reached a shadow catcher from the place that this stands for, and is no light of the scene's things
  */
 export function addRadiance(

@@ -8,6 +8,11 @@ import * as INST from './layout/instance';
   const geom: usize = load<u32>(inst, INST.GEOMETRY);
   return <i32>prim < 0 ? geom + <usize>((prim >> GEOM.PIECE_SHIFT) & GEOM.PIECE_MASK) * GEOM.BYTES : geom;
 }
+/** Number of the piece that a triangle is in, among all of the job, from 1 on; 0: its mesh is whole. */
+// @ts-ignore
+@inline export function pieceOf(inst: usize, prim: u32): u32 {
+  return <i32>prim < 0 ? load<u32>(geometryOf(inst, prim), GEOM.PIECE) : 0;
+}
 /** The three indices of a triangle of that geometry. */
 // @ts-ignore
 @inline export function indicesOf(geom: usize, prim: u32): usize {

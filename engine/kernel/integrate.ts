@@ -10,7 +10,7 @@ import * as SCRATCH from './layout/scratch';
 import * as TILE from './layout/tile';
 import { cameraRay } from './camera';
 import { addPath, isQuiet } from './film';
-import { followTrail, placeTrails } from './evidence';
+import { followTrail, placeEvidence } from './evidence';
 import { beginRendering, endRendering, settleNearest, standWhilePaused } from './loaded';
 import { closestTogether } from './packets';
 import { hash } from './sampling';
@@ -29,7 +29,7 @@ const NO_HIT: u32 = 0xffffffff;
  */
 export function renderTiles(job: usize, scratch: usize, thread: i32): void {
   placeWave(job, scratch);
-  placeTrails(scratch + <usize>load<u32>(job, JOB.TRAIL));
+  placeEvidence(scratch + <usize>load<u32>(job, JOB.TRAIL), scratch + <usize>load<u32>(job, JOB.PIECES));
   beginRendering(job, scratch);
   renderNextTiles(job, scratch, thread);
   endRendering();

@@ -6,13 +6,13 @@
 //   light that came through, in nits  +  throughput × how bright the object is,
 // the first measured here, of the second the throughput.
 //
-// Pixel (16 B): light in nits | throughput that met what may be as bright as the picture's mean | number + 1 of the
-// object that most of it went through, among those left out | by how much (majority vote of Boyer and Moore 1981,
+// Pixel (16 B): light in nits | throughput that met what may be as bright as the picture's mean | number, from 1 on, of
+// what most of it went through, among all that is left out | by how much (majority vote of Boyer and Moore 1981,
 // weighted)
-import * as INST from './layout/instance';
 import * as JOB from './layout/job';
 import * as PATH from './layout/path';
 import * as PLANE from './layout/plane';
+import * as STUB from './layout/stub';
 import { luminance } from './vec';
 
 const BYTES: usize = 16;
@@ -36,28 +36,25 @@ function vote(p: usize, number: u32, weight: f32): void {
   }
 }
 
-/** A path passes one with a throughput. */
-export function passWith(job: usize, path: usize, number: u32, through: v128): void {
+/** A path passes what is left out, and has a stub, with a throughput. */
+export function passWith(job: usize, path: usize, stub: u32, through: v128): void {
   const leftOut = <usize>load<u32>(job + (PLANE.LEFT_OUT << 2), JOB.PLANES);
   if (!leftOut) return;
-  if (!load<u32>(path, PATH.PASSED)) store<u32>(path, number, PATH.PASSED);
-  const brightness = load<f32>(
-    <usize>load<u32>(job, JOB.INSTANCES) + <usize>(number - 1) * INST.BYTES,
-    INST.BRIGHTNESS,
-  );
+  if (!load<u32>(path, PATH.PASSED)) store<u32>(path, stub, PATH.PASSED);
+  const brightness = load<f32>(stub, STUB.BRIGHTNESS);
   const share = luminance(through);
   const p = leftOut + <usize>load<u32>(path, PATH.PIXEL) * BYTES;
   if (brightness >= 0) add(p, LIGHT, share * brightness);
   else add(p, THROUGHPUT, share);
-  vote(p, number - load<u32>(job, JOB.LEFT_OUT_FROM), share * abs<f32>(brightness));
+  vote(p, load<u32>(stub, STUB.LEFT_OUT), share * abs<f32>(brightness));
 }
 
 /** Light that came through one reaches the picture. */
-export function addDoubtful(job: usize, path: usize, number: u32, c: v128): void {
+export function addDoubtful(job: usize, path: usize, stub: u32, c: v128): void {
   const leftOut = <usize>load<u32>(job + (PLANE.LEFT_OUT << 2), JOB.PLANES);
   if (!leftOut) return;
   const light = luminance(c);
   const p = leftOut + <usize>load<u32>(path, PATH.PIXEL) * BYTES;
   add(p, LIGHT, light);
-  vote(p, number - load<u32>(job, JOB.LEFT_OUT_FROM), light);
+  vote(p, load<u32>(stub, STUB.LEFT_OUT), light);
 }

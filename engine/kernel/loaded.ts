@@ -12,7 +12,7 @@ import * as RAY from './layout/ray';
 import * as SCRATCH from './layout/scratch';
 import { geometryOf } from './geometry';
 import { wantLevels } from './levels';
-import { askAgain, letAnyWant, takeMarks, takePasses } from './stubs';
+import { askAgain, letAnyWant, letPassOnly, takeMarks, takePasses } from './stubs';
 import { NONE, closest, occluded } from './traverse';
 
 /** Tells the host that this thread stands still, and returns when it may go on. */
@@ -87,6 +87,7 @@ const CLEARLY: f32 = 1.0001;
  */
 function findPassed(rays: usize, hits: usize, n: i32): void {
   let together: i32 = 0;
+  letPassOnly(true);
   for (let i: i32 = 0; i < n; i++) {
     const ray = rays + <usize>i * RAY.BYTES;
     if (!load<u32>(ray, RAY.MARKED)) continue;
@@ -99,6 +100,7 @@ function findPassed(rays: usize, hits: usize, n: i32): void {
     together = 0;
   }
   passAgain(rays, together);
+  letPassOnly(false);
   takeMarks();
   takePasses();
 }

@@ -68,6 +68,7 @@ function cross(job: usize, scratch: usize, rays: usize, n: i32, evidence: usize)
       store3(q, goesOn);
       if (!(maxOf(goesOn) > 0)) {
         store<u32>(shadowHits + ((<usize>at) << 2), number + 1);
+        store<u32>(shadowRays + <usize>at * RAY.BYTES, load<u32>(hit, HIT.PRIM), RAY.MARKED);
         continue;
       }
       putRay(

@@ -12,9 +12,10 @@ import * as SCRATCH from './layout/scratch';
 import * as SHADE from './layout/shade';
 import { putRay } from './camera';
 import { widthAtBlocker } from './blockers';
-import { countLight, countWidth } from './evidence';
+import { countLight, countShadowOfPiece, countWidth } from './evidence';
 import { addFreeLight, isOfPlace, meetCatchersBeyond } from './catcher';
 import { addRadiance } from './film';
+import { pieceOf } from './geometry';
 import { settleAny, standWhilePaused } from './loaded';
 import { occludedTogether } from './packets';
 import { throughPanes } from './panes';
@@ -107,8 +108,10 @@ function trace(root: u32): void {
 function countBlocker(job: usize, evidence: usize, number: u32, at: usize): void {
   const q = shades + at * SHADE.BYTES;
   const inst = <usize>load<u32>(job, JOB.INSTANCES) + <usize>number * INST.BYTES;
+  const ray = shadowRays + at * RAY.BYTES;
   countLight(evidence, number, EVIDENCE.SHADOWED, load3(q));
-  countWidth(evidence, number, widthAtBlocker(load<u32>(q, SHADE.WIDTH), shadowRays + at * RAY.BYTES, inst));
+  countShadowOfPiece(pieceOf(inst, load<u32>(ray, RAY.MARKED)), load3(q));
+  countWidth(evidence, number, widthAtBlocker(load<u32>(q, SHADE.WIDTH), ray, inst));
 }
 
 /** A path's light is added in the order in which it was found. */
@@ -123,7 +126,7 @@ function addWhatArrives(job: usize, root: u32, evidence: usize): void {
     }
     const path = paths + <usize>load<u32>(q, SHADE.PATH) * PATH.BYTES;
     const light: usize = load<u32>(q, SHADE.LIGHT);
-    const passed = load<u32>(shadowRays + at * RAY.BYTES, RAY.MARKED) >> RAY.PASSED;
+    const passed = load<u32>(shadowRays + at * RAY.BYTES, RAY.MARKED) & RAY.PASSED;
     const scatterings = load<u32>(q, SHADE.SCATTERINGS) & ~SHADE.OF_PLACE;
     addRadiance(job, path, load3(q), scatterings, load<u32>(q, SHADE.GROUP), passed, isOfPlace(at));
     if (evidence && light) countLight(evidence, load<u32>(light, INST.INDEX), EVIDENCE.LIT, load3(q));

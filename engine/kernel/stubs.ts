@@ -2,7 +2,6 @@
 // it, and they go again (loaded.ts). Only the first stub that a ray reaches is loaded for it: what lies behind may be
 // hidden by it. What is left out for good is passed, and the ray says so (leftOut.ts).
 import * as HIT from './layout/hit';
-import * as INST from './layout/instance';
 import * as RAY from './layout/ray';
 import * as STUB from './layout/stub';
 
@@ -11,6 +10,8 @@ let marks: u32 = 0;
 let passes: u32 = 0;
 /** Whether rays that look for anything want what they reach, or only say that they reached something. */
 let anyWants: bool = false;
+/** Whether rays look for what they pass alone: what they meet is known, and may have been taken out since. */
+let passOnly: bool = false;
 
 /**
  * A ray looks for what is nearest; h: what it has met so far. Its origin and direction, in all lanes, are the
@@ -19,7 +20,6 @@ let anyWants: bool = false;
 export function reachedNearest(
   stub: usize,
   ray: usize,
-  inst: usize,
   h: usize,
   ox: v128,
   oy: v128,
@@ -29,20 +29,21 @@ export function reachedNearest(
   dz: v128,
 ): bool {
   if (!load<u32>(stub, STUB.LEFT_OUT)) {
+    if (passOnly) return false;
     store<u32>(stub, 1, STUB.WANTED);
     wait(ray);
     return true;
   }
-  if (!pass(ray, inst)) return false;
+  if (!pass(ray, stub)) return false;
   const box = stub + STUB.BOX;
   const near = max<f32>(0, entry(box, ox, dx));
   store<f32>(h, max<f32>(near, max<f32>(entry(box + 4, oy, dy), entry(box + 8, oz, dz))), HIT.PASSED_AT);
   return false;
 }
 /** A ray looks for anything, and goes on: what is loaded may stop it. */
-export function reachedAny(stub: usize, ray: usize, inst: usize): void {
+export function reachedAny(stub: usize, ray: usize): void {
   if (load<u32>(stub, STUB.LEFT_OUT)) {
-    pass(ray, inst);
+    pass(ray, stub);
     return;
   }
   if (anyWants && !(load<u32>(ray, RAY.MARKED) & RAY.WAITS)) store<u32>(stub, 1, STUB.WANTED);
@@ -50,6 +51,9 @@ export function reachedAny(stub: usize, ray: usize, inst: usize): void {
 }
 export function letAnyWant(want: bool): void {
   anyWants = want;
+}
+export function letPassOnly(only: bool): void {
+  passOnly = only;
 }
 /** Where a ray enters the slab of an axis. */
 function entry(slab: usize, o: v128, d: v128): f32 {
@@ -64,21 +68,20 @@ function wait(ray: usize): void {
 }
 
 /**
- * Of several that a ray passes the brightest counts, and of those the first in the scene. Returns whether this one
- * does.
+ * Of several that a ray passes the brightest counts, and of those the first in the list of what is left out. Returns
+ * whether this one does.
  */
-function pass(ray: usize, inst: usize): bool {
+function pass(ray: usize, stub: usize): bool {
   const marked = load<u32>(ray, RAY.MARKED);
-  const before = marked >> RAY.PASSED;
-  const index = load<u32>(inst, INST.INDEX);
+  const before: usize = marked & RAY.PASSED;
   passes++;
   if (before) {
-    const other = inst - <usize>index * INST.BYTES + <usize>(before - 1) * INST.BYTES;
-    const mine = abs<f32>(load<f32>(inst, INST.BRIGHTNESS));
-    const its = abs<f32>(load<f32>(other, INST.BRIGHTNESS));
-    if (its > mine || (its == mine && before <= index)) return false;
+    const mine = abs<f32>(load<f32>(stub, STUB.BRIGHTNESS));
+    const its = abs<f32>(load<f32>(before, STUB.BRIGHTNESS));
+    if (its > mine) return false;
+    if (its == mine && load<u32>(before, STUB.LEFT_OUT) <= load<u32>(stub, STUB.LEFT_OUT)) return false;
   }
-  store<u32>(ray, (marked & RAY.WAITS) | ((index + 1) << RAY.PASSED), RAY.MARKED);
+  store<u32>(ray, (marked & RAY.WAITS) | (<u32>stub), RAY.MARKED);
   return true;
 }
 

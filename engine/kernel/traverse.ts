@@ -136,7 +136,7 @@ const SLOT_STACK: usize = 192;
 ): f32 {
   let p: usize = ref & ~REF.MASK;
   if ((ref & REF.MASK) == REF.STUB) {
-    return reachedNearest(p, ray, <usize>inst, h, ox, oy, oz, dx, dy, dz) ? WAITING : best;
+    return reachedNearest(p, ray, h, ox, oy, oz, dx, dy, dz) ? WAITING : best;
   }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
   do {
@@ -240,7 +240,7 @@ function comesFirst(index: u32, prim: u32, lane: usize, h: usize): bool {
   let p: usize = ref & ~REF.MASK;
   let hit: i32 = 0;
   if ((ref & REF.MASK) == REF.STUB) {
-    reachedAny(p, ray, <usize>inst);
+    reachedAny(p, ray);
     return 0;
   }
   const e: usize = p + <usize>(ref & REF.MASK) * BLOCK.BYTES;
@@ -277,6 +277,7 @@ function comesFirst(index: u32, prim: u32, lane: usize, h: usize): bool {
     if (m) {
       if (inst == NONE || !(load<u32>(<usize>inst, INST.MASK) & INST.PIERCED)) {
         hit = inst == NONE ? 1 : <i32>load<u32>(<usize>inst, INST.INDEX) + 1;
+        store<u32>(ray, load<u32>(p + ((<usize>ctz(m)) << 2), BLOCK.PRIM), RAY.MARKED);
         break;
       }
       const inv = f32x4.div(f32x4.splat(1), ad);
@@ -296,6 +297,7 @@ function comesFirst(index: u32, prim: u32, lane: usize, h: usize): bool {
           )
         ) {
           hit = <i32>load<u32>(<usize>inst, INST.INDEX) + 1;
+          store<u32>(ray, load<u32>(p + c, BLOCK.PRIM), RAY.MARKED);
           break;
         }
       }

@@ -22,11 +22,12 @@ import { evaluate } from './bsdf';
 import { scatter } from './scatter';
 import { putRay } from './camera';
 import { environment, environmentPdf, sampleEnvironment } from './environment';
-import { countLight, countThroughput, countWidth, leaveTrail } from './evidence';
+import { countLight, countPiece, countThroughput, countWidth, leaveTrail } from './evidence';
 import { addBehind, addFirstHit, addFogHit, addFree, addGuides, addRadiance, addSkyGuides } from './film';
 import { widening } from './blockers';
 import { beginGuide, endGuide, mixGuide } from './guide';
 import { along, clear, fogAlbedo, hasFog, readFog, scattersAt } from './fog';
+import { pieceOf } from './geometry';
 import { passWith } from './leftOut';
 import { groupOf, isShadowless, meetLamps, meshLightPdf, sampleLight, weighLights } from './lights';
 import { hash, random3 } from './sampling';
@@ -150,7 +151,7 @@ export function shadeVertex(ray: usize, aHit: usize, next: usize): i32 {
     if (takeMissing()) return WAITS;
     lookAround();
   }
-  const passed = load<u32>(ray, RAY.MARKED) >> RAY.PASSED;
+  const passed = load<u32>(ray, RAY.MARKED) & RAY.PASSED;
   if (passed) passWith(job, path, passed, through);
   if (flags & PATH.MEETS && !fogged) addLampsMet();
   if (catching && !missed && !fogged) meetCatcherOrThing();
@@ -360,9 +361,11 @@ function skyLight(weight: v128): v128 {
 
 function countMet(): void {
   const how = evidenceKind();
+  const piece = pieceOf(instances + <usize>number * INST.BYTES, load<u32>(hit, HIT.PRIM));
   countThroughput(evidence, number, how, sight);
+  countPiece(piece, how);
   if (bounce) countWidth(evidence, number, widthMet(how));
-  leaveTrail(path, index, number);
+  leaveTrail(path, index, number, piece);
 }
 function evidenceKind(): usize {
   if (!bounce) return EVIDENCE.SEEN;

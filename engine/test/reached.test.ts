@@ -2,9 +2,10 @@
 // there.
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { type Engine, type EngineMesh, type EngineScene, MASK, type SceneMesh, readStoredHead } from '../host/index.ts';
+import { type Engine, type EngineScene, MASK, type SceneMesh } from '../host/index.ts';
 import { openNodeEngine } from '../host/node/index.ts';
 import { downCamera, floor, matte, scene, settings, translated } from './fixtures.ts';
+import { cutTo, finer, inPieces } from './inPieces.ts';
 import { FRAME, GLOW, camera, sceneOf } from './randomScenes.ts';
 
 let one: Engine;
@@ -21,52 +22,12 @@ async function take(e: Engine, what: EngineScene<SceneMesh>) {
   await e.render({ camera, samples: 11, samplesPerPass: 4 });
   return { picture: e.picture(), reached: e.reached() };
 }
-/** In pieces, each object with a mesh of its own, but for those that give light. */
-async function stored(what: EngineScene): Promise<EngineScene<SceneMesh>> {
-  const meshes: SceneMesh[] = [];
-  for (const o of what.instances) {
-    const mesh = what.meshes[o.mesh]!;
-    if (o.material === GLOW) {
-      meshes.push(mesh);
-      continue;
-    }
-    const all = await builder.store(mesh);
-    const read = (from: number, bytes: number) => Promise.resolve(all.slice(from, from + bytes));
-    meshes.push({ name: o.name, head: readStoredHead(all), read });
-  }
-  return { ...what, meshes, instances: what.instances.map((o, mesh) => ({ ...o, mesh })) };
-}
-
-/** Each triangle as four, so that there are more pieces. */
-function finer(mesh: EngineMesh): EngineMesh {
-  const { indices } = mesh;
-  const triangles = Array.from({ length: indices.length / 3 }, (_, t) => [...indices.subarray(t * 3, t * 3 + 3)]);
-  const between = (of: Float32Array | undefined) => {
-    if (!of) return undefined;
-    const size = of.length / (mesh.positions.length / 3);
-    const at = (vertex: number, c: number) => of[vertex * size + c]!;
-    const middles = triangles.flatMap((corners) =>
-      corners.flatMap((a, k) => Array.from({ length: size }, (_, c) => (at(a, c) + at(corners[(k + 1) % 3]!, c)) / 2)),
-    );
-    return Float32Array.from([...of, ...middles]);
-  };
-  const first = mesh.positions.length / 3;
-  const fours = triangles.flatMap(([a, b, c], t) => {
-    const [ab, bc, ca] = [0, 1, 2].map((k) => first + t * 3 + k);
-    return [a!, ab!, ca!, ab!, b!, bc!, ca!, bc!, c!, ab!, bc!, ca!];
-  });
-  const { name } = mesh;
-  const [normals, uv0, uv1, colors] = [mesh.normals, mesh.uv0, mesh.uv1, mesh.colors].map(between);
-  const positions = between(mesh.positions)!;
-  return { name, positions, normals, uv0, uv1, colors, indices: Uint32Array.from(fours) };
-}
-
 it('what no ray may have met may be gone, or look otherwise: the picture is the same to the bit', async () => {
   let [unmet, ofPieces] = [0, 0];
   await fc.assert(
     fc.asyncProperty(fc.integer({ min: 1, max: 1e9 }), fc.integer({ min: 0, max: 8 }), async (seed, other) => {
       const { what } = sceneOf(seed);
-      const parts = await stored(what);
+      const parts = await inPieces(builder, what);
       for (const [e, given] of [
         [one, what],
         [two, parts],
@@ -97,30 +58,12 @@ it('pieces that no ray reached may be gone from their meshes: the picture is the
     fc.asyncProperty(fc.integer({ min: 1, max: 1e9 }), async (seed) => {
       const given = sceneOf(seed).what;
       const what = { ...given, meshes: given.meshes.map((m) => finer(finer(m))) };
-      const parts = await stored(what);
+      const parts = await inPieces(builder, what);
       const { picture } = await take(two, parts);
       const met = two.metPieces();
-      const meshes = await Promise.all(
-        what.instances.map(async ({ mesh }, i) => {
-          const whole = what.meshes[mesh]!;
-          const pieces = met[i];
-          if (!pieces) return whole;
-          const of = await builder.divide(whole);
-          expect(new Set(of)).toEqual(new Set(pieces.keys()));
-          const indices = whole.indices.filter((_, k) => pieces[of[Math.floor(k / 3)]!]!.isMet);
-          all += whole.indices.length;
-          gone += whole.indices.length - indices.length;
-          return { ...whole, indices };
-        }),
-      );
-      const isThere = meshes.map((m) => m.indices.length > 0);
-      const instances = what.instances.map((o, mesh) => ({ ...o, mesh })).filter((_, i) => isThere[i]);
-      const number = meshes.map((_, i) => isThere.slice(0, i).filter(Boolean).length);
-      const cut = {
-        ...what,
-        meshes: meshes.filter((_, i) => isThere[i]),
-        instances: instances.map((o) => ({ ...o, mesh: number[o.mesh]! })),
-      };
+      const { cut, triangles, left } = await cutTo(builder, what, (i, piece) => met[i]?.[piece]?.isMet ?? true);
+      all += triangles;
+      gone += triangles - left;
       expect((await take(one, cut)).picture).toEqual(picture);
     }),
     { numRuns: 8 },

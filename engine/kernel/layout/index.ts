@@ -22,6 +22,7 @@ export * as PLANE from './plane.ts';
 export * as DENOISE from './denoise.ts';
 export * as NEXT from './next.ts';
 export * as EVIDENCE from './evidence.ts';
+export * as PIECE_EVIDENCE from './pieceEvidence.ts';
 export * as TRAIL from './trail.ts';
 export * as JOB from './job.ts';
 export * as TILE from './tile.ts';

@@ -9,7 +9,6 @@ export const PIERCED = 256; // its material's alpha lets some rays pass
 export const REACHED = 512; // a ray has entered the box of its mesh
 export const FORWARD = 64; // 12 × f32, columns x y z t
 export const MATERIAL = 112; // u32 address
-export const BRIGHTNESS = 112; // if it is left out instead, f32: how bright it may be, nits; negative: only likely
 export const GEOMETRY = 116; // u32 address
 export const LIGHT = 120; // i32 light index, −1 for none
 export const OBJECT = 124; // f32: Cryptomatte id of its object

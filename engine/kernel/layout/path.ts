@@ -15,7 +15,7 @@ export const COVERED = 60;
 export const GUIDE = 64;
 export const WIDTH = 76; // m across the ray at its origin
 export const SPREAD = 80; // and how it grows a metre
-export const PASSED = 84; // u32: number + 1 of the instance left out that it passed first; 0: none
+export const PASSED = 84; // u32: stub of what is left out that it passed first; 0: none
 export const STEPS = 88; // u32: how many steps of its trail are written (trail.ts)
 // how likely the light samples at the last vertex were of the sky, and of lights
 export const OF_SKY = 92;
