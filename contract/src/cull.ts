@@ -54,11 +54,28 @@ export const cullEvidenceSchema = z
         /**
          * What each piece takes, and which of them a ray reached: a bit each, the lowest of a byte first, as base64.
          */
-        meshes: z.array(z.object({ mesh: hashSchema, bytes: z.array(count), met: z.string() })),
+        meshes: z.array(
+          z.object({
+            mesh: hashSchema,
+            bytes: z.array(count),
+            met: z.string(),
+            /**
+             * Of those that a ray reached, in their order: how rays met them, a bit for each of seen, reflected,
+             * refracted, bounced, shadowed; how much of the picture’s light each may change; how bright it is.
+             */
+            ways: z.array(count),
+            costs: z.array(z.number()),
+            nits: z.array(z.number()),
+            /** Something that shows it is of glass. */
+            isGlass: z.boolean(),
+          }),
+        ),
         /** Meshes that were not loaded in pieces. */
         whole: z.array(hashSchema),
       })
       .optional(),
+    /** Of a sequence some frames alone were measured. */
+    isOfSomeFrames: z.boolean().optional(),
   })
   .meta({ id: 'CullEvidence' });
 
@@ -81,6 +98,20 @@ export const cullPlanSchema = planShape
       hashSchema,
       z.object({ exponent: z.int(), vertices: count, triangles: count, accelerationBytes: count }),
     ),
+    /** Pieces left out of meshes of what stays, as that build of the engine has divided them; by hash of the mesh. */
+    pieces: z.object({
+      engine: z.string(),
+      meshes: z.record(
+        hashSchema,
+        z.object({
+          count,
+          pieces: z.string(),
+          bytesShare: z.number().min(0).max(1),
+          costShare: z.number(),
+          nits: z.number(),
+        }),
+      ),
+    }),
     nits: z.record(z.string(), z.number()),
     /** Names of the variants whose evidence it was made from. */
     from: z.array(z.string()),

@@ -169,6 +169,8 @@ export const traceResultSchema = z
     droppedObjects: count,
     /** Absent: none. */
     simplifiedObjects: count.optional(),
+    /** Objects of whose meshes pieces are left out; absent: none. */
+    inPartObjects: count.optional(),
     meshes: loadedMeshesSchema.optional(),
     /** So many pictures in other light were made of it; absent: one. */
     lightings: z.int().positive().optional(),

@@ -89,6 +89,8 @@ export const renderSchema = z
     peakBytes: count,
     droppedObjects: count,
     simplifiedObjects: count,
+    /** Objects of whose meshes pieces are left out. */
+    inPartObjects: count,
     /** Null where none were, or in older renders. */
     meshes: loadedMeshesSchema.nullable(),
     /** The version whose stored light it shows by another grade; null: it was traced. */
@@ -226,6 +228,7 @@ export const planSchema = z
         dropped: z.array(z.string()),
         droppedCount: count,
         simplifiedCount: count,
+        inPartCount: count,
         culls: z.boolean(),
         /** So many pictures in other light are made of it: each would be a trace of its own. */
         lightings: z.int().positive(),

@@ -8,6 +8,7 @@ import { displacedMeshes } from './displaced.ts';
 import { srgbTextures } from './packTextures.ts';
 import type { EngineEnvironment, EngineMesh, EngineScene, EngineTexture, SceneMesh } from './scene.ts';
 import { ENVIRONMENT_HEIGHT } from './selectedSky.ts';
+import { storedWithout } from './selectedPieces.ts';
 import type { SelectedMesh, SelectedSky, Selection, SelectionData, StoredData } from './selection.ts';
 import { storable, storableTextures } from './storable.ts';
 
@@ -33,8 +34,10 @@ export async function attach(
   const displaced = await displacedMeshes(s, data, displacement, heightPx);
   const meshOf = meshReader(s, data);
   const isStorable = storable(s);
-  const storedOf = async (m: SelectedMesh, i: number) =>
-    isStorable(m, i) ? data.stored?.(m.mesh, m.standIn) : undefined;
+  const storedOf = async (m: SelectedMesh, i: number) => {
+    const stored = isStorable(m, i) ? await data.stored?.(m.mesh, m.standIn) : undefined;
+    return stored && storedWithout(stored, m);
+  };
   const meshes = await Promise.all(
     s.meshes.map(async (m, i) => displaced.get(i)?.mesh ?? (await storedOf(m, i)) ?? meshOf(m)),
   );

@@ -4,6 +4,7 @@ import { panelMaterial } from './areaLights.ts';
 import { AREA_SHAPES, AREA_TYPES, countJob, isArea, isAsked, profilesAmong } from './count.ts';
 import type { JobCounts, MeshCounts } from './memoryPlaces.ts';
 import type { RenderSettings } from './renderSettings.ts';
+import { countsWithout } from './selectedPieces.ts';
 import { sizeOf } from './selectedSky.ts';
 import type { Selection } from './selection.ts';
 
@@ -24,7 +25,8 @@ export function countSelection(
   const meshes: MeshCounts[] = s.meshes.map(
     (m, i) =>
       displaced.get(i) ??
-      madeMesh(m.mesh)?.counts ?? { ...document.meshes[m.mesh]!, ...m.standIn, deforms: m.node !== null },
+      madeMesh(m.mesh)?.counts ??
+      countsWithout({ ...document.meshes[m.mesh]!, ...m.standIn, deforms: m.node !== null }, m),
   );
   const materials = [...s.materials];
   const instances: { mesh: number; material: number }[] = [...s.instances];

@@ -39,6 +39,7 @@ import { middleOf } from './nearScene.ts';
 import type { EngineInstance, EngineLight, EngineMaterial, LeftOut, TextureSlot, TextureUse, Vec3 } from './scene.ts';
 import { selectEnvironment } from './selectedSky.ts';
 import { SelectedMeshes } from './selectedMeshes.ts';
+import { withPiecesLeftOut } from './selectedPieces.ts';
 import type { Selection } from './selection.ts';
 
 /** Marks a material that is replaced by clay; no name begins so. */
@@ -189,7 +190,11 @@ export class Look {
     const lights = this.lights.map((l, i) => showing(l, this.lamps[i]!.light.picture, textures));
     return {
       ...this.environment,
-      meshes: meshes.list,
+      meshes: withPiecesLeftOut(
+        { meshes: meshes.list, instances: grouped, materials },
+        document,
+        culls(camera) ? named?.pieces : undefined,
+      ),
       textures: textures.list.map((t) => t.image),
       materials,
       instances: grouped,

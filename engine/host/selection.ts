@@ -1,6 +1,6 @@
 // What of a scene in a state is rendered, by reference: nothing of it is loaded yet.
 import type { EnvironmentMap, ImportedSky, MadeSky, PlatePicture } from '@variscen/core/environment';
-import type { StandIn, Verdict } from '@variscen/core/cull';
+import type { LeftOutOfMesh, StandIn, Verdict } from '@variscen/core/cull';
 import type { HeightMap } from '@variscen/core/displace';
 import type { DeformData, Geometry, Matrix, Pose, SceneTexture } from '@variscen/core/scene';
 import type {
@@ -30,6 +30,8 @@ export interface SelectedMesh {
   readonly node: number | null;
   /** It is simplified. */
   readonly standIn?: StandIn | undefined;
+  /** Some of its pieces are left out. name: of an object that shows it. */
+  readonly leftOut?: (LeftOutOfMesh & { readonly name: string }) | undefined;
   /** Its surface is displaced: what by, and where it is placed, nearest first. */
   readonly displaced?: DisplacedUse | undefined;
 }

@@ -18,7 +18,7 @@ export const keepsGroups = (p: Profile, { lightGroups }: Pick<Selection, 'lightG
 export const settingsOf = (
   p: Profile,
   size: { readonly widthPx: number; readonly heightPx: number },
-  s: Pick<Selection, 'inked' | 'leftOut' | 'lightGroups' | 'pose' | 'instances'>,
+  s: Pick<Selection, 'inked' | 'leftOut' | 'meshes' | 'lightGroups' | 'pose' | 'instances'>,
   parts?: LightParts,
 ): RenderSettings => ({
   ...size,
@@ -33,12 +33,15 @@ export const settingsOf = (
   planes: [
     ...p.aovs.flatMap((a) => AOV_PLANES[a]),
     ...(s.inked.length ? INK_PLANES : []),
-    ...(s.leftOut.length ? (['leftOut'] as const) : []),
+    ...(leavesOut(s) ? (['leftOut'] as const) : []),
     ...(hasCatchers(s) && !parts ? CATCHER_PLANES : []),
   ],
   denoise: p.denoise > 0,
   ...(p.noise !== null && { noise: { threshold: p.noise, floorNits: NOISE_FLOOR_NITS } }),
 });
+/** Whether objects are left out, or pieces of meshes. */
+export const leavesOut = ({ leftOut, meshes }: Pick<Selection, 'leftOut' | 'meshes'>): boolean =>
+  leftOut.length > 0 || meshes.some((m) => m.leftOut !== undefined);
 /** Whether some of what is selected only catches shadow and light. */
 export const hasCatchers = ({ instances }: Pick<Selection, 'instances'>): boolean =>
   instances.some((i) => (i.mask & MASK.CATCHER) !== 0);

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { BoardCell, CullEvidenceAnswer, CullPlanAnswer, FitAnswer, Project } from '@variscen/contract';
 import { NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { packMet, unpackMet, unpackProof } from '@variscen/core/cull';
+import { LOST_WITH_DROPPED, countMet, packMet, unpackMet, unpackProof } from '@variscen/core/cull';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { renderTrace } from '../src/node/renderTrace.ts';
 import { ENGINE, type Fixture, helloOf, projectWithScene, startFixture } from './fixture.ts';
@@ -225,6 +225,45 @@ describe('what a camera leaves out', () => {
     expect((await plan(p)).traces[0]).toMatchObject({ simplifiedCount: 0, bytes: wholePlan.bytes });
   });
 
+  it('goes piece by piece, by evidence, where the object that shows them stays: what that costs is said, too', async () => {
+    const p = await projectWithScene(f, 'In part', { ball: true });
+    const { objects } = await measure(p);
+    const ball = objects.find((o) => o.path === 'Ball')!;
+    expect((await render(p)).status).toBe('current');
+    // its pieces, which cast a shadow, may go up to the bar, and the ball as a whole may not
+    const barShare = (ball.brought + ball.shadowed) * 0.5;
+    await setPlan(p, { barShare, keep: objects.filter((o) => o !== ball).map((o) => o.path) });
+    const { byEvidence, pieces } = (await planOf(p))!;
+    expect(byEvidence).not.toContain('Ball');
+    const [out] = Object.values(pieces.meshes);
+    expect(Object.keys(pieces.meshes)).toHaveLength(1);
+    expect(out!.costShare).toBeGreaterThan(0);
+    expect(out!.costShare).toBeLessThanOrEqual(barShare);
+    expect(countMet(out!.pieces, out!.count)).toBeGreaterThan(10);
+    expect((await board(p)).status).toBe('outdated');
+    const planned = await plan(p);
+    expect(planned.warnings).toContain(LOST_WITH_DROPPED);
+    const [trace] = planned.traces;
+    expect(trace).toMatchObject({ droppedCount: byEvidence.length, inPartCount: 1 });
+    expect(trace.totalBytes).toBeLessThan(trace.totalBytesWithoutCulling);
+
+    const lean = await render(p);
+    expect(lean.render).toMatchObject({ droppedObjects: byEvidence.length, inPartObjects: 1 });
+    expect(lean.render!.leftOut!.most.map((m) => m.object)).toContain('Ball');
+    expect(lean.render!.leftOut!.atMostShare).toBeGreaterThan(0);
+    const proof = await prove(p);
+    expect(proof.differingPixels).toBeGreaterThan(0);
+    expect(Math.abs(proof.netShare)).toBeLessThanOrEqual(proof.atMostShare!);
+    expect(proof.culled.engineBytes).toBeLessThan(proof.whole.engineBytes);
+
+    // a pin keeps all of it
+    await setPlan(p, { barShare, keep: objects.map((o) => o.path) });
+    expect((await planOf(p))!.pieces.meshes).toEqual({});
+    expect((await board(p)).status).toBe('outdated');
+    await f.ok('POST', `${urlOf(p)}/undo`);
+    expect((await board(p)).status).toBe('current');
+  });
+
   it('is proposed where its pictures do not fit: the least first, and no more than it takes', async () => {
     const p = await projectWithScene(f, 'Fits', { ball: true, hills: true });
     const fit = () =>
@@ -363,6 +402,23 @@ describe('what a camera leaves out', () => {
     await f.ok('PATCH', `${urlOf(p)}/cameras/${camera.id}`, { handling });
     await measure(p);
     expect(triangles(await splitOf(p))).toEqual([BALL_TRIANGLES, BALL_TRIANGLES]);
+  });
+
+  it('hides nothing from that file: what stands behind what is left out is in it', async () => {
+    const p = await projectWithScene(f, 'Behind', { ball: true, alone: true, behind: true });
+    const objects = (of: Response) => of.headers.get('x-variscen-objects');
+    expect((await measure(p)).unmet).toEqual(['Ball']);
+    expect(objects(await splitOf(p))).toBe('1/2');
+    const now = await setPlan(p, { leaveOut: ['Sheet'] });
+    const split = await splitOf(p);
+    expect(objects(split)).toBe('1/2');
+    expect(split.headers.get('x-variscen-triangles')).not.toBe(`2/${BALL_TRIANGLES + 2}`);
+    const again = await projectOf(new Uint8Array(await split.arrayBuffer()), 'Behind again');
+    const found = await measure(again);
+    expect(found.objects.map((o) => o.path)).toEqual(['Ball']);
+    expect(found.meanNits).toBeGreaterThan(0);
+    // and it was not measured as if the whole scene looked so
+    expect((await known(now))!.unmet).toEqual(['Ball']);
   });
 
   it('tells as well how long a picture will take, before one was rendered', async () => {

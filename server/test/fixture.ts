@@ -143,7 +143,7 @@ export async function startFixture(more: Partial<Config> = {}, hasCluster = fals
  * Moving: in a second the sheet goes a metre to the right and twice as wide, and the camera half a metre back. With
  * relief: the wall has a texture “dents”. Bulb: the lamp stands in glass with a volume. Hills: the wall is 20,000
  * triangles. Ball: one of 18,432 triangles throws its shadow on the wall from outside the frame; alone: it is in the
- * frame, and there is nothing else. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
+ * frame, and there is nothing else; behind: but the sheet, which hides it. Painted: the wall shows a tenth of “dents”, which has 1024 × 1024 pixels then.
  */
 export async function smallScene({
   moving = false,
@@ -153,6 +153,7 @@ export async function smallScene({
   painted = false,
   ball = false,
   alone = false,
+  behind = false,
 }: {
   moving?: boolean;
   relief?: boolean;
@@ -161,6 +162,7 @@ export async function smallScene({
   painted?: boolean;
   ball?: boolean;
   alone?: boolean;
+  behind?: boolean;
 } = {}): Promise<Uint8Array> {
   const doc = new Document();
   const buffer = doc.createBuffer();
@@ -247,12 +249,11 @@ export async function smallScene({
     scene.addChild(doc.createNode('Ball').setMesh(mesh).setScale([0.15, 0.15, 0.15]).setTranslation([0.6, 1.1, 1.6]));
   }
   if (alone) {
-    for (const node of scene.listChildren()) if (node.getMesh() && node.getName() !== 'Ball') node.dispose();
-    scene
-      .listChildren()
-      .find((n) => n.getName() === 'Ball')!
-      .setTranslation([0, 0, 1])
-      .setScale([0.6, 0.6, 0.6]);
+    const stays = behind ? ['Ball', 'Sheet'] : ['Ball'];
+    for (const node of scene.listChildren()) if (node.getMesh() && !stays.includes(node.getName())) node.dispose();
+    const named = (name: string) => scene.listChildren().find((n) => n.getName() === name);
+    named('Ball')!.setTranslation([0, 0, 1]).setScale([0.6, 0.6, 0.6]);
+    named('Sheet')?.setTranslation([0, 0, 2.2]);
   }
   if (relief || painted) {
     const wall = scene.listChildren()[0]!.getMesh()!.listPrimitives()[0]!;

@@ -13,6 +13,7 @@ import {
   mergeEvidence,
   neededLevels,
   textureBytesLookedUp,
+  NO_PIECES,
   namedBy,
   objectBytes,
   packCullPlan,
@@ -112,16 +113,20 @@ describe('rules', () => {
   });
 
   it('count after light, pins and names; the first that says so is told', () => {
-    const named = namedBy({
-      barShare: 0.01,
-      keep: ['aside'],
-      leaveOut: ['here'],
-      byEvidence: ['far off', 'aside'],
-      nits: {},
-      from: [],
-      simplifies: false,
-      standIns: {},
-    });
+    const named = namedBy(
+      {
+        barShare: 0.01,
+        keep: ['aside'],
+        leaveOut: ['here'],
+        byEvidence: ['far off', 'aside'],
+        nits: {},
+        from: [],
+        simplifies: false,
+        standIns: {},
+        pieces: NO_PIECES,
+      },
+      undefined,
+    );
     const cull = { fartherThanM: 10, leaveOut: 'a'.repeat(64) };
     expect(reasonsOf(d, { cull, cullMarginPct: 0 }, named, (n) => n === 3)).toEqual({
       here: 'by-hand',
@@ -170,15 +175,15 @@ describe('letting go', () => {
         fc.double({ min: 0, max: 1, noNaN: true }),
         (all, a, b) => {
           const [low, high] = [Math.min(a, b), Math.max(a, b)];
-          const gone = letGo(all, low);
+          const gone = letGo(all, low).objects;
           const cost = (paths: readonly string[]) =>
             paths.reduce((n, path) => n + all.find((c) => c.path === path)!.costShare, 0);
           expect(cost(gone)).toBeLessThanOrEqual(low + 1e-12);
-          expect(letGo(all, high).slice(0, gone.length)).toEqual(gone);
+          expect(letGo(all, high).objects.slice(0, gone.length)).toEqual(gone);
           for (const c of all) if (c.costShare === 0) expect(gone).toContain(c.path);
           const dearest = Math.max(0, ...gone.map((path) => all.find((c) => c.path === path)!.costShare));
           for (const c of all) if (!gone.includes(c.path)) expect(c.costShare).toBeGreaterThanOrEqual(dearest);
-          expect(letGo([...all].reverse(), low)).toEqual(gone);
+          expect(letGo([...all].reverse(), low).objects).toEqual(gone);
         },
       ),
     );

@@ -1,11 +1,8 @@
 // What rays of a whole scene's picture met, by object: as it was measured, and as it is put together from several
 // looks.
 import type { SceneDocument } from '../scene/index.ts';
+import type { Meeting } from './meetings.ts';
 import { type PiecesEvidence, joinedPieces } from './pieces.ts';
-
-/** How a ray met an object. */
-export const MEETINGS = ['seen', 'reflected', 'refracted', 'bounced', 'shadowed', 'lit'] as const;
-export type Meeting = (typeof MEETINGS)[number];
 
 export interface ObjectEvidence {
   /** Of its node. */
@@ -48,6 +45,8 @@ export interface CullEvidence {
   readonly textures: readonly TextureEvidence[];
   /** Of meshes that are shown; undefined where different engines measured. */
   readonly pieces?: PiecesEvidence | undefined;
+  /** Of a sequence some frames alone were measured. */
+  readonly isOfSomeFrames?: boolean | undefined;
 }
 /** Of an image that the look shows somewhere. */
 export interface TextureEvidence {
@@ -153,6 +152,7 @@ export function mergeEvidence(all: readonly CullEvidence[]): CullEvidence {
     entering: [...new Set(all.flatMap((e) => e.entering))],
     textures: finestOf(all.flatMap((e) => e.textures)),
     pieces: joinedPieces(all.map((e) => e.pieces)),
+    isOfSomeFrames: all.some((e) => e.isOfSomeFrames === true),
   };
 }
 const { max } = Math;

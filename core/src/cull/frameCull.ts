@@ -74,13 +74,14 @@ export class FrameCull {
     if (named?.byEvidence.has(path)) return 'evidence';
     const left = rules.find((rule) => rule.leavesOut(object));
     if (left) return left.reason;
-    return named && this.isSimplified(node, named) ? 'simplified' : 'in-frame';
+    if (named && this.hasMeshOf(named.standIns, node)) return 'simplified';
+    return named && this.hasMeshOf(named.pieces, node) ? 'in-part' : 'in-frame';
   }
-  /** Some mesh of it is; what is displaced is made anew for the picture. */
-  private isSimplified(node: number, { standIns }: NamedObjects): boolean {
+  /** Some mesh of it is among those; what is displaced is made anew for the picture. */
+  private hasMeshOf(named: ReadonlyMap<string, unknown>, node: number): boolean {
     const { document, grownM } = this.scene;
-    if (!standIns.size || (grownM?.(node) ?? 0) > 0) return false;
-    return document.nodes[node]!.parts!.some((p) => standIns.has(document.meshes[p.mesh]!.blob));
+    if (!named.size || (grownM?.(node) ?? 0) > 0) return false;
+    return document.nodes[node]!.parts!.some((p) => named.has(document.meshes[p.mesh]!.blob));
   }
   private of(node: number, i: number): Known {
     const { document, world, emits, grownM } = this.scene;

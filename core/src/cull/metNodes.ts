@@ -13,6 +13,13 @@ export function unpackMet(packed: string, count: number): (node: number) => bool
   if (bytes.length !== Math.ceil(count / 8)) return () => true;
   return (node) => (bytes[node >> 3]! & (1 << (node & 7))) !== 0;
 }
+/** How many of them were met. */
+export function countMet(packed: string, count: number): number {
+  const isMet = unpackMet(packed, count);
+  let met = 0;
+  for (let number = 0; number < count; number++) if (isMet(number)) met++;
+  return met;
+}
 /** Of parts of a picture; undefined where it is not known of one, or they are of different scenes. */
 export function joinedMet(a: string | undefined, b: string | undefined): string | undefined {
   if (a === undefined || b === undefined) return undefined;

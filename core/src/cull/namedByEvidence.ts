@@ -3,6 +3,7 @@ import type { SceneDocument } from '../scene/index.ts';
 import type { CullPlan } from './cullPlan.ts';
 import { type StandIn, mayStandIn } from './standIns.ts';
 import { type CullEvidence, costShare } from './evidence.ts';
+import { NO_PIECES, keptPieces, piecesToLetGo } from './leftOutPieces.ts';
 import { type LetGoCandidate, letGo } from './letGo.ts';
 import { objectBytes } from './objectBytes.ts';
 
@@ -44,28 +45,33 @@ export function planFor(
   standIns: Readonly<Record<string, StandIn>> = {},
 ): CullPlan {
   const { barShare, keep, simplifies } = asked;
-  const { byHand, byEvidence } = leftOutFor(asked, evidence, document);
+  const { byHand, byEvidence, pieces } = leftOutFor(asked, evidence, document);
   const nits: Record<string, number> = {};
   if (evidence) {
     const known = new Map(evidence.objects.map((o) => [o.path, o.nits]));
     // what was met seldom may be as bright as anything
     for (const path of [...byHand, ...byEvidence]) nits[path] = Math.max(evidence.meanNits, known.get(path) ?? 0);
   }
-  return { barShare, keep: [...keep], leaveOut: byHand, byEvidence, nits, from, simplifies, standIns };
+  return { barShare, keep: [...keep], leaveOut: byHand, byEvidence, nits, from, simplifies, standIns, pieces };
 }
 
-function leftOutFor({ barShare, keep, leaveOut }: CullAsked, evidence: CullEvidence | null, document: SceneDocument) {
+/** What goes by hand, and by evidence as it is asked: objects, and pieces of the meshes of others. */
+export function leftOutFor(asked: CullAsked, evidence: CullEvidence | null, document: SceneDocument) {
+  const { barShare, keep, leaveOut, simplifies } = asked;
   const kept = new Set(keep);
-  const decided = new Set([...keep, ...leaveOut]);
-  return {
-    byHand: leaveOut.filter((path) => !kept.has(path)),
-    byEvidence: barShare === null || !evidence ? [] : letGo(candidatesOf(evidence, document, decided), barShare),
-  };
+  const byHand = leaveOut.filter((path) => !kept.has(path));
+  if (barShare === null || !evidence) return { byHand, byEvidence: [], pieces: NO_PIECES };
+  const objects = candidatesOf(evidence, document, new Set([...keep, ...leaveOut]));
+  const gone = letGo(objects, barShare, piecesToLetGo(evidence, document, kept, simplifies));
+  return { byHand, byEvidence: gone.objects, pieces: keptPieces(evidence, gone.pieces) };
 }
 
 /** Hashes of meshes that may be simplified for what is asked, with how far off they may be. */
 export function standInsFor(asked: CullAsked, evidence: CullEvidence, document: SceneDocument): Map<string, number> {
   if (!asked.simplifies) return new Map();
-  const { byHand, byEvidence } = leftOutFor(asked, evidence, document);
-  return mayStandIn(evidence, document, { leftOut: new Set([...byHand, ...byEvidence]), keep: new Set(asked.keep) });
+  const { byHand, byEvidence, pieces } = leftOutFor(asked, evidence, document);
+  const leftOut = new Set([...byHand, ...byEvidence]);
+  const exponents = mayStandIn(evidence, document, { leftOut, keep: new Set(asked.keep) });
+  // what stands in is another mesh, with pieces of its own
+  return new Map([...exponents].filter(([mesh]) => !pieces.meshes[mesh]));
 }

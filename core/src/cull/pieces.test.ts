@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
+  type PieceMet,
   type PiecesEvidence,
   joinedPieces,
   meshBytes,
@@ -21,7 +22,19 @@ const look = (meshes: PiecesEvidence['meshes'], whole: readonly string[] = [], e
   meshes,
   whole,
 });
-const hill = (...met: boolean[]) => pieceEvidence('hill', [100, 200, 300].slice(0, met.length), met);
+const piece = (bytes: number, isMet: boolean, more: Partial<PieceMet> = {}): PieceMet => ({
+  bytes,
+  isMet,
+  ways: 0,
+  cost: 0,
+  nits: 0,
+  ...more,
+});
+const hill = (...met: boolean[]) =>
+  pieceEvidence(
+    'hill',
+    met.map((isMet, i) => piece((i + 1) * 100, isMet)),
+  );
 const reachedIn = (e: PiecesEvidence | undefined, mesh: string): number[] => {
   const { isReached } = reachedMeshes(e!).get(mesh)!;
   return [0, 1, 2].filter(isReached);
@@ -42,7 +55,7 @@ describe('pieces of several looks', () => {
     const array = fc.array(fc.tuple(fc.boolean(), fc.boolean(), fc.boolean()), { minLength: 1, maxLength: 5 });
     fc.assert(
       fc.property(array, (looks) => {
-        const all = looks.map((met, i) => look([hill(...met), pieceEvidence(`only ${i}`, [1], [true])]));
+        const all = looks.map((met, i) => look([hill(...met), pieceEvidence(`only ${i}`, [piece(1, true)])]));
         const joined = joinedPieces(all);
         expect(reachedIn(joined, 'hill')).toEqual([0, 1, 2].filter((piece) => looks.some((met) => met[piece])));
         expect(reachedIn(joinedPieces([...all].reverse()), 'hill')).toEqual(reachedIn(joined, 'hill'));
@@ -73,7 +86,7 @@ describe('what was reached', () => {
     ...{ accelerationBytes: 600, min: [0, 0, 0], max: [1, 1, 1] },
   });
   const [slope, box, lamp] = ['hill', 'box', 'lamp'].map(mesh) as [SceneMesh, SceneMesh, SceneMesh];
-  const pieces = look([hill(true, false, false), pieceEvidence('box', [400, 300], [true, true])], ['lamp']);
+  const pieces = look([hill(true, false, false), pieceEvidence('box', [piece(400, true), piece(300, true)])], ['lamp']);
   it('of a mesh is what its pieces take that rays reached, or all of it', () => {
     expect([slope, box, lamp].map(reachedBytes(pieces))).toEqual([100, meshBytes(box), meshBytes(lamp)]);
     expect([slope, box, lamp].map(reachedBytes(undefined))).toEqual([600, 600, 600]);

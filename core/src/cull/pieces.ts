@@ -1,7 +1,8 @@
-// Which pieces of meshes a picture's rays reached. A mesh is loaded in pieces of a few hundred triangles, none of them
-// before a ray comes to it, so that the rest might as well not be there.
+// Which pieces of meshes a picture's rays reached, how, and what came of it. A mesh is loaded in pieces of a few hundred
+// triangles, none of them before a ray comes to it, so that the rest might as well not be there.
 import type { SceneDocument, SceneMesh } from '../scene/index.ts';
-import { joinedMet, packMet, unpackMet } from './metNodes.ts';
+import { MEETINGS, type Meeting } from './meetings.ts';
+import { packMet, unpackMet } from './metNodes.ts';
 import { meshBytes } from './objectBytes.ts';
 
 export interface PieceEvidence {
@@ -11,7 +12,27 @@ export interface PieceEvidence {
   readonly bytes: readonly number[];
   /** Which of them a ray reached: as `packMet` packs them. */
   readonly met: string;
+  /** Of those, in their order, how rays met them: a bit for each of MEETINGS; 0: they only came near. */
+  readonly ways: readonly number[];
+  /** How much of the picture's light each may change, as costShare() of an object; and how bright it is, nits. */
+  readonly costs: readonly number[];
+  readonly nits: readonly number[];
+  /** Something that shows it is of glass, whose back belongs to its front. */
+  readonly isGlass: boolean;
 }
+/** What is known of a piece. */
+export interface PieceMet {
+  readonly bytes: number;
+  readonly isMet: boolean;
+  /** As in PieceEvidence; 0 of one that no ray reached. */
+  readonly ways: number;
+  readonly cost: number;
+  readonly nits: number;
+}
+/** Several ways in which rays met a piece. */
+export const waysOf = (met: readonly Meeting[]): number => met.reduce((bits, how) => bits | bitOf(how), 0);
+const bitOf = (how: Meeting): number => 1 << MEETINGS.indexOf(how);
+export const isMetBy = (ways: number, how: Meeting): boolean => (ways & bitOf(how)) !== 0;
 export interface PiecesEvidence {
   /** The build of the engine that divided them: another may divide them otherwise. */
   readonly engine: string;
@@ -20,15 +41,32 @@ export interface PiecesEvidence {
   readonly whole: readonly string[];
 }
 
-/** @param met of each piece whether a ray reached it */
-export const pieceEvidence = (mesh: string, bytes: readonly number[], met: readonly boolean[]): PieceEvidence => ({
-  mesh,
-  bytes,
-  met: packMet(
-    met.flatMap((is, piece) => (is ? [piece] : [])),
-    met.length,
-  ),
-});
+/** @param pieces in the order of their numbers */
+export function pieceEvidence(mesh: string, pieces: readonly PieceMet[], isGlass = false): PieceEvidence {
+  const reached = pieces.filter((p) => p.isMet);
+  return {
+    mesh,
+    bytes: pieces.map((p) => p.bytes),
+    met: packMet(
+      pieces.flatMap(({ isMet }, piece) => (isMet ? [piece] : [])),
+      pieces.length,
+    ),
+    ways: reached.map((p) => p.ways),
+    costs: reached.map((p) => p.cost),
+    nits: reached.map((p) => p.nits),
+    isGlass,
+  };
+}
+/** The other way round. */
+export function piecesMet({ bytes, met, ways, costs, nits }: PieceEvidence): PieceMet[] {
+  const isReached = unpackMet(met, bytes.length);
+  let next = 0;
+  return bytes.map((size, piece) => {
+    if (!isReached(piece)) return { bytes: size, isMet: false, ways: 0, cost: 0, nits: 0 };
+    const k = next++;
+    return { bytes: size, isMet: true, ways: ways[k] ?? 0, cost: costs[k] ?? 0, nits: nits[k] ?? 0 };
+  });
+}
 
 /** Of several looks what any of them reached; undefined where it is not known of one, or another engine divided it. */
 export function joinedPieces(all: readonly (PiecesEvidence | undefined)[]): PiecesEvidence | undefined {
@@ -49,8 +87,19 @@ export function joinedPieces(all: readonly (PiecesEvidence | undefined)[]): Piec
 }
 function joinedMesh(known: PieceEvidence | undefined, more: PieceEvidence): PieceEvidence | undefined {
   if (!known) return more;
-  const met = known.bytes.length === more.bytes.length ? joinedMet(known.met, more.met) : undefined;
-  return met === undefined ? undefined : { ...more, met };
+  if (known.bytes.length !== more.bytes.length) return undefined;
+  const others = piecesMet(more);
+  const joined = piecesMet(known).map((a, piece): PieceMet => {
+    const b = others[piece]!;
+    return {
+      bytes: b.bytes,
+      isMet: a.isMet || b.isMet,
+      ways: a.ways | b.ways,
+      cost: Math.max(a.cost, b.cost),
+      nits: Math.max(a.nits, b.nits),
+    };
+  });
+  return pieceEvidence(more.mesh, joined, known.isGlass || more.isGlass);
 }
 
 /** Of a mesh that was loaded in pieces. */

@@ -7,6 +7,7 @@ import {
   type ObjectEvidence,
   type StandIn,
   detailOf,
+  NO_PIECES,
   mayStandIn,
   mergeEvidence,
   namedBy,
@@ -151,7 +152,7 @@ describe('a plan with them', () => {
       cull: { standIns: 'a'.repeat(64) },
     } as const;
     return Object.fromEntries(
-      cull.verdicts(camera, namedBy(plan)).map((v) => [d.nodes[v.node]!.path, `${v.reason} ${v.keep}`]),
+      cull.verdicts(camera, namedBy(plan, undefined)).map((v) => [d.nodes[v.node]!.path, `${v.reason} ${v.keep}`]),
     );
   };
   it('simplifies what is neither pinned nor displaced, and leaves nothing out', () => {
@@ -168,9 +169,9 @@ describe('a plan with them', () => {
     expect(standInsText({ a: standIn, b: standIn })).toBe(standInsText({ b: standIn, a: standIn }));
     expect(standInsText({ a: standIn })).not.toBe(standInsText({ a: other }));
   });
-  it('kept before there were any simplifies nothing', () => {
-    const { simplifies: _, standIns: __, ...old } = plan;
+  it('kept before there were any simplifies nothing, and leaves out no pieces', () => {
+    const { simplifies: _, standIns: __, pieces: ___, ...old } = plan;
     const read = unpackCullPlan(new TextEncoder().encode(JSON.stringify(old)));
-    expect(read).toEqual({ ...plan, simplifies: false, standIns: {} });
+    expect(read).toEqual({ ...plan, simplifies: false, standIns: {}, pieces: NO_PIECES });
   });
 });

@@ -23,12 +23,14 @@ export function percent(share: number): string {
  * @param object what was measured of it; undefined: no ray met it
  * @param evidence null: nothing was measured
  * @param trianglesShare so much of its triangles is loaded, where it is simplified
+ * @param inPart so many pieces of its meshes are left out
  */
 export function verdictWords(
   { keep, reason }: Pick<Verdict, 'keep' | 'reason'>,
   object: ObjectEvidence | undefined,
   evidence: Pick<CullEvidence, 'rays'> | null,
   trianglesShare?: number,
+  inPart?: { readonly leftOut: number; readonly of: number },
 ): string {
   if (reason === 'hidden') return 'hidden';
   if (reason === 'gives-light')
@@ -39,12 +41,15 @@ export function verdictWords(
     if (measured === null) return words;
     return reason === 'evidence' ? `${words}: ${measured}` : `${words}; ${measured}`;
   }
-  const kept = keptWords(reason, trianglesShare);
+  const kept = inPart
+    ? `kept but for ${inPart.leftOut.toLocaleString('en')} of ${inPart.of.toLocaleString('en')} pieces`
+    : keptWords(reason, trianglesShare);
   return measured === null ? kept : `${kept}: ${measured}`;
 }
 
 function keptWords(reason: VerdictReason, trianglesShare: number | undefined): string {
   if (reason === 'pinned') return 'pinned';
+  if (reason === 'in-part') return 'kept in part';
   if (reason !== 'simplified') return 'kept';
   return trianglesShare === undefined ? 'simplified' : `simplified to ${percent(trianglesShare)}`;
 }

@@ -280,6 +280,7 @@ export const renderOf = (r: Omit<RenderRow, 'inputs' | 'met'>): Render => ({
   peakBytes: r.result.peakBytes,
   droppedObjects: r.result.droppedObjects,
   simplifiedObjects: r.result.simplifiedObjects ?? 0,
+  inPartObjects: r.result.inPartObjects ?? 0,
   meshes: r.result.meshes ?? null,
   developedFrom: r.result.developedFrom ?? null,
   lightings: r.result.lightings ?? 1,

@@ -4,9 +4,17 @@ import { randomUUID } from 'node:crypto';
 import { access, mkdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { AppError, type CullPlanAnswer, type CullRequest, type Project } from '@variscen/contract';
-import { type CullAsked, type PartsReached, type StandIn, joinedMet, uncut, unpackCullPlan } from '@variscen/core/cull';
+import {
+  type CullAsked,
+  type PartsReached,
+  type StandIn,
+  culls,
+  joinedMet,
+  uncut,
+  unpackCullPlan,
+} from '@variscen/core/cull';
 import { type Inputs, cellHash, traceHash } from '@variscen/core/looks';
-import { type CameraCull, picturesAt } from '@variscen/core/scene';
+import { type CameraCull, type CameraSettings, picturesAt } from '@variscen/core/scene';
 import { DRAWING } from '@variscen/engine';
 import { cacheBytes } from '../config.ts';
 import { sha256 } from '../files/store.ts';
@@ -20,13 +28,15 @@ import { asChanges } from './asChanges.ts';
 import type { ProjectService } from './projects.ts';
 
 /** Goes up when other things are measured, or measured otherwise. */
-const MEASURED_AS = 5;
+const MEASURED_AS = 6;
 /** Of a sequence so many frames stand for all, the first and the last among them. */
 const MOST_FRAMES = 5;
 /** Boxes are looked at in more of them. */
 const MOST_SPLIT_FRAMES = 50;
 const MOST_KEPT_BYTES = 500e6;
 const MOST_SIMPLIFIED = 100_000;
+/** Of the time that a split takes, for looking at what is needed, where that is to do. */
+const LOOKED_SHARE = 0.5;
 /** What the engine may take of what a task may take. */
 const ENGINE_SHARE = 0.7;
 
@@ -63,6 +73,10 @@ export class CullService {
   /** As JSON, measured where it is not known. Who else asks meanwhile waits for the same. */
   async measure(projectId: string, cell: CellRef, signal?: AbortSignal): Promise<string> {
     const looked = await this.look(await this.projects.get(projectId), cell);
+    const said = (fraction: number) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction });
+    return this.measured(looked, said, signal);
+  }
+  private async measured(looked: Looked, said: (fraction: number) => void, signal?: AbortSignal): Promise<string> {
     const { file } = looked;
     for (;;) {
       const known = await kept(file);
@@ -73,7 +87,7 @@ export class CullService {
         signal?.throwIfAborted();
         continue;
       }
-      const mine = this.trace(projectId, cell, looked, signal).finally(() => this.running.delete(file));
+      const mine = this.trace(looked, said, signal).finally(() => this.running.delete(file));
       this.running.set(file, mine);
       await mine;
     }
@@ -107,7 +121,8 @@ export class CullService {
     const refs = frames.map((frame) => ({ ...cell, frame }));
     const { cells } = await this.c.looks.ask({ kind: 'cells', projectId, refs });
     const [first] = cells;
-    const { file: known } = await this.look(p, cell);
+    const said = (fraction: number) => this.c.events.emit({ type: 'split', projectId, ...cell, fraction });
+    const evidence = await this.evidenceForSplit(p, cell, (fraction) => said(fraction * LOOKED_SHARE), signal);
     return runTask(
       {
         kind: 'split',
@@ -116,13 +131,30 @@ export class CullService {
         changes: asChanges(first!.inputs.values),
         cameraName: camera.name,
         cameras: cells.map(({ inputs }) => inputs.camera),
-        evidence: (await isThere(known)) ? known : null,
+        evidence,
         isEveryFrameMeasured: pictures.length <= MOST_FRAMES,
         file,
       },
-      (fraction) => this.c.events.emit({ type: 'split', projectId, ...cell, fraction }),
+      (fraction) => said(LOOKED_SHARE + fraction * (1 - LOOKED_SHARE)),
       signal,
     );
+  }
+  /**
+   * Where a camera leaves something out, what stands behind that is met as well: it is looked at as it is left.
+   * @returns null where what it needs was not measured
+   */
+  private async evidenceForSplit(
+    p: Project,
+    cell: CellRef,
+    said: (fraction: number) => void,
+    signal: AbortSignal,
+  ): Promise<string | null> {
+    const { file } = await this.look(p, cell);
+    if (!(await isThere(file))) return null;
+    const [asLeft] = await this.looks(p, [cell], (camera) => camera);
+    if (!asLeft!.inputs.some((i) => culls(i.camera))) return file;
+    await this.measured(asLeft!, said, signal);
+    return asLeft!.file;
   }
   private lookTask({ scene, values }: Inputs) {
     return {
@@ -258,8 +290,15 @@ export class CullService {
   private async look(p: Project, cell: CellRef): Promise<Looked> {
     return (await this.looks(p, [cell]))[0]!;
   }
-  /** The pictures of cells as nothing is left out of them: one question for all of them. */
-  private async looks(p: Project, wanted: readonly CellRef[]): Promise<Looked[]> {
+  /**
+   * The pictures of cells: one question for all of them.
+   * @param as how much their cameras leave out; nothing, if it is not said
+   */
+  private async looks(
+    p: Project,
+    wanted: readonly CellRef[],
+    as: (camera: CameraSettings) => CameraSettings = uncut,
+  ): Promise<Looked[]> {
     const pictures = wanted.map(({ cameraId }) => {
       const camera = p.cameras.find((x) => x.id === cameraId);
       if (!camera) throw new AppError('NOT_FOUND', 'There is no such camera.');
@@ -273,7 +312,7 @@ export class CullService {
     return refs.map(({ length }, i) => {
       const own = cells.slice(first, (first += length)).map((cell) => cell.inputs);
       const wholeHashes = own.map((inputs) => cellHash({ ...inputs, camera: uncut(inputs.camera) }));
-      const inputs = own.map((x) => ({ ...x, camera: { ...uncut(x.camera), crop: undefined } }));
+      const inputs = own.map((x) => ({ ...x, camera: { ...as(x.camera), crop: undefined } }));
       const frames = pictures[i]!.map((frame) => frame ?? 0);
       const about = [MEASURED_AS, DRAWING, frames.join(), ...inputs.map(traceHash)].join(' ');
       return {
@@ -291,9 +330,8 @@ export class CullService {
   }
 
   private async trace(
-    projectId: string,
-    cell: CellRef,
     { inputs, frames, file }: Looked,
+    said: (fraction: number) => void,
     signal?: AbortSignal,
   ): Promise<void> {
     const [first] = inputs as [Inputs];
@@ -308,7 +346,7 @@ export class CullService {
           frames,
           file: temporary,
         },
-        (fraction) => this.c.events.emit({ type: 'evidence', projectId, ...cell, fraction }),
+        said,
         signal,
       );
       await writeFile(costFile(file), JSON.stringify({ pathS: seconds / lightPaths, reached }));

@@ -72,6 +72,7 @@ const memoryOf = (t: PlannedTrace) => ({
   dropped: [...t.dropped],
   droppedCount: t.droppedCount,
   simplifiedCount: t.simplifiedCount,
+  inPartCount: t.inPartCount,
   culls: t.culls,
 });
 const refusalOf = ({ refusal, tight }: PlannedTrace, slower: number | null): string | null =>

@@ -73,7 +73,7 @@ export class PlanService {
     const { traces } = rows;
     errors.push(...rows.errors);
     const said = new Set([...warnings, ...rows.warnings]);
-    if (traces.some((t) => t.droppedCount > 0)) said.add(LOST_WITH_DROPPED);
+    if (traces.some((t) => t.droppedCount + t.inPartCount > 0)) said.add(LOST_WITH_DROPPED);
     const lasting = [...said]; // what is free on the disk is another in a moment
     const space = await this.space(groups, rows.pixels, planned, folder);
     if (space.mostFileBytes + space.filmBytes > space.freeBytes) said.add(shortOfSpace(space));

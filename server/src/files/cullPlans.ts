@@ -1,6 +1,7 @@
 // Plans of what cameras leave out, as they are kept among the content.
 import { type NamedObjects, namedBy, unpackCullPlan } from '@variscen/core/cull';
 import type { CameraSettings } from '@variscen/core/scene';
+import { engineBuild } from '@variscen/engine/node';
 
 /**
  * What people and evidence have named for a camera, pins included; undefined where nothing is.
@@ -11,5 +12,5 @@ export async function namedFor(
   content: (hash: string) => Promise<Uint8Array>,
 ): Promise<NamedObjects | undefined> {
   if (cull?.plan === undefined) return undefined;
-  return namedBy(unpackCullPlan(await content(cull.plan)));
+  return namedBy(unpackCullPlan(await content(cull.plan)), await engineBuild());
 }

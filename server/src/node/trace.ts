@@ -1,7 +1,7 @@
 // Renders one leased trace: fetches what it needs, loads the engine, reports, and writes the files of its cells among
 // this node's finished traces.
 import type { Lease } from '@variscen/contract';
-import { isLeftOut, isSimplified, packMet } from '@variscen/core/cull';
+import { isInPart, isLeftOut, isSimplified, packMet } from '@variscen/core/cull';
 import { type Grade, unpackLut } from '@variscen/core/image';
 import { isFirstInLight } from '@variscen/core/plan';
 import { type Change, type ResolvedState, SceneIndex, gradeOf, originalPath, resolve } from '@variscen/core/looks';
@@ -158,6 +158,7 @@ async function writePictures(
   const plate = await platePixels(selection, async (texture) => decodeTexture(texture, await asset(texture.blob)));
   const droppedObjects = selection.verdicts.filter(isLeftOut).length;
   const simplifiedObjects = selection.verdicts.filter(isSimplified).length;
+  const inPartObjects = selection.verdicts.filter(isInPart).length;
   const { mostTextureBytes: _, ...meshes } = engine.pieces();
   const counted = {
     engine: machine.engineBuild,
@@ -168,6 +169,7 @@ async function writePictures(
     plannedBytes: engine.takenBytes(),
     droppedObjects,
     ...(simplifiedObjects > 0 && { simplifiedObjects }),
+    ...(inPartObjects > 0 && { inPartObjects }),
     ...(lightings > 1 && { lightings }),
     ...(meshes.pieces + meshes.textures.levels > 0 && { meshes }),
   };

@@ -1,5 +1,5 @@
 // What each trace of a plan would load, drop and take.
-import { type NamedObjects, culls as cullsAnything, isLeftOut, isSimplified, uncut } from '@variscen/core/cull';
+import { type NamedObjects, culls as cullsAnything, isInPart, isLeftOut, isSimplified, uncut } from '@variscen/core/cull';
 import { type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,
@@ -128,7 +128,7 @@ const isClay = ({ profile }: TraceAsked): boolean => profile.integrator === 'cla
 /** What a plan says of a view, whatever size it is rendered at. */
 interface Viewed extends Pick<
   PlannedTrace,
-  'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount'
+  'trapped' | 'missing' | 'objects' | 'dropped' | 'droppedCount' | 'simplifiedCount' | 'inPartCount'
 > {
   readonly selection: Selection;
   readonly isLit: boolean;
@@ -202,6 +202,7 @@ class PlannedLook {
       dropped: view.dropped,
       droppedCount: view.droppedCount,
       simplifiedCount: view.simplifiedCount,
+      inPartCount: view.inPartCount,
       culls,
     };
   }
@@ -229,6 +230,7 @@ class PlannedLook {
       dropped: dropped.slice(0, NAMED).map((v) => nodes[v.node]!.path),
       droppedCount: dropped.length,
       simplifiedCount: view.verdicts.filter(isSimplified).length,
+      inPartCount: view.verdicts.filter(isInPart).length,
     };
     this.viewed.set(view, made);
     return made;

@@ -1,4 +1,5 @@
-// Traces a small picture of a cell's whole scene and counts what its rays met, object by object.
+// Traces a small picture of a cell's scene, whole or as its camera leaves it, and counts what its rays met, object by
+// object and piece by piece.
 import { availableParallelism } from 'node:os';
 import {
   type CullEvidence,
@@ -26,10 +27,12 @@ import {
   settingsOf,
 } from '@variscen/engine';
 import { openNodeEngine } from '@variscen/engine/node';
+import { namedFor } from '../files/cullPlans.ts';
 import { sceneSources } from '../files/sceneSources.ts';
 import type { StoredParts } from '../files/storedParts.ts';
 import { writeFlushed } from '../files/writeFlushed.ts';
 import { LOOKED_AT, openParts, sizeOf } from './lookedAt.ts';
+import { rounded } from './digits.ts';
 import { enteringIn } from './enteringIn.ts';
 import { openScene } from './openScene.ts';
 import { reachedIn } from './reachedIn.ts';
@@ -57,11 +60,15 @@ export async function runProbe(t: ProbeTask, onProgress: (fraction: number) => v
   const looks: CullEvidence[] = [];
   for (const [i, camera] of t.cameras.entries()) {
     const part = (fraction: number) => onProgress((i + fraction) / t.cameras.length);
-    const selection = select(poseFor(document, motion, camera), state);
+    const selection = select(poseFor(document, motion, camera), state, false, await namedFor(camera, asset));
     looks.push(await look(selection, document, asset, parts, t, part));
   }
   await parts.trim();
-  const evidence = { ...mergeEvidence(looks), entering: enteringIn(t, document, motion, state) };
+  const evidence: CullEvidence = {
+    ...mergeEvidence(looks),
+    entering: enteringIn(t, document, motion, state),
+    isOfSomeFrames: t.frames.length > t.cameras.length,
+  };
   await writeFlushed(t.file, new TextEncoder().encode(JSON.stringify(evidence)));
   const { seconds, lightPaths } = evidence;
   return { seconds, lightPaths, reached: partsReached(document, evidence) };
@@ -97,18 +104,21 @@ async function look(
     });
     const { samples, rays, seconds, paths: lightPaths } = stats;
     const found = evidenceOf(engine, selection, lightPaths);
-    const inSmall = await reachedIn(engine, selection);
+    const lightOf = (paths: number) => meanNits(engine.picture()) * paths;
+    const inSmall = await reachedIn(engine, selection, { light: lightOf(lightPaths), leastCost: 0 });
 
     // in its own size what is small is not missed
     const own = sizeOf(camera, OWN_MOST_PX);
-    await engine.load(scene, settingsOf(SEEN, own, selection), budgetBytes);
-    await engine.render({
+    const seen = { ...settingsOf(SEEN, own, selection), evidence: { finer: own.widthPx / camera.widthPx } };
+    await engine.load(scene, seen, budgetBytes);
+    const inFull = await engine.render({
       camera: engineCamera(camera),
       samples: OWN_SAMPLES,
       timeLimitS: OWN_TIME_LIMIT_S / cameras.length,
       onProgress: (p) => onProgress(SMALL_SHARE + p.fraction * (1 - SMALL_SHARE)),
     });
-    const inOwn = await reachedIn(engine, selection);
+    // what rays of this picture alone met gave less than one of the measurement's light paths shows
+    const inOwn = await reachedIn(engine, selection, { light: lightOf(inFull.paths), leastCost: 1 / lightPaths });
     const pieces = joinedPieces([inSmall.pieces, inOwn.pieces]);
     const evidence = { ...size, samples, rays, seconds, lightPaths, entering: [], ...found, pieces };
     return sharpened(evidence, (path) => inOwn.objects.has(path));
@@ -143,9 +153,6 @@ function evidenceOf(
     textures: finestOf(engine.finestLevels().map((finest, i) => ({ image: textures[i]!.blob, finest }))),
   };
 }
-/** So many digits are said of a share: more would be noise. */
-const DIGITS = 4;
-const rounded = (x: number): number => Number(x.toPrecision(DIGITS));
 function objectOf(path: string, e: Evidence, paths: number, light: number, mean: number): ObjectEvidence {
   const ofLight = (nits: number) => (light > 0 ? rounded(nits / light) : 0);
   const ofSight = (throughput: number) => rounded(throughput / paths);

@@ -224,6 +224,7 @@ export interface PlannedTrace {
   readonly dropped: readonly string[];
   readonly droppedCount: number;
   readonly simplifiedCount: number;
+  readonly inPartCount: number;
   readonly culls: boolean;
   /** Meshes whose displacement the limit of triangles ended early. */
   readonly limited: readonly string[];

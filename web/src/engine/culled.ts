@@ -9,7 +9,7 @@ export function cullWish(
   sceneHash: string,
   state: ResolvedState,
   camera: CameraSettings,
-  named: Pick<CullWish, 'keep' | 'byHand' | 'byEvidence' | 'standIns'>,
+  named: Pick<CullWish, 'keep' | 'byHand' | 'byEvidence' | 'standIns' | 'pieces'>,
 ): CullWish {
   const changes = [...state.values.values()]
     .filter((v) => propertyOf(v.property.id)?.facet !== 'grade')

@@ -1,5 +1,5 @@
 // Between the page and its engine.
-import type { StandIn, Verdict } from '@variscen/core/cull';
+import type { CullPlan, StandIn, Verdict } from '@variscen/core/cull';
 import type { Grade } from '@variscen/core/image';
 import type { Change } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
@@ -46,6 +46,8 @@ export interface CullWish {
   readonly keep: readonly string[];
   readonly byHand: readonly string[];
   readonly byEvidence: readonly string[];
+  /** By hash of the mesh. */
+  readonly pieces: CullPlan['pieces']['meshes'];
   /** Meshes that are simplified, by their hash. */
   readonly standIns: Readonly<Record<string, StandIn>>;
 }

@@ -1,4 +1,12 @@
-import { type CullEvidence, type ObjectEvidence, type Verdict, pieceEvidence } from '@variscen/core/cull';
+import {
+  type CullEvidence,
+  type ObjectEvidence,
+  type Verdict,
+  packMet,
+  pieceEvidence,
+  pieceWords,
+  waysOf,
+} from '@variscen/core/cull';
 import type { SceneDocument } from '@variscen/core/scene';
 import { describe, expect, it } from 'vitest';
 import { BARS, barPlace, cullRows, decidedAfter, inOrder, indexed, sifted, sumsOf, unreachedOf } from './cullTable.ts';
@@ -86,7 +94,7 @@ describe('the table of verdicts', () => {
   });
 
   it('sums what is left out', () => {
-    const none = { simplified: 0, wholeTriangles: 0, simplerTriangles: 0 };
+    const none = { simplified: 0, wholeTriangles: 0, simplerTriangles: 0, inPart: 0, piecesLeftOut: 0, pieces: 0 };
     const sums = { objects: 3, leftOut: 2, triangles: 536, leftOutTriangles: 524, cost: 0.002, ...none };
     expect(sumsOf(rows)).toEqual(sums);
   });
@@ -113,12 +121,13 @@ describe('the table of verdicts', () => {
     expect(sumsOf([kept!, simplified!])).toMatchObject(sums);
   });
 
+  const piece = (bytes: number, isMet: boolean) => ({ bytes, isMet, ways: 0, cost: 0, nits: 0 });
   it('says how much of a mesh rays reached, and of all that is loaded how much they did not', () => {
     const pieces = {
       engine: 'a build',
       meshes: [
-        pieceEvidence('mesh 12', [400, 600], [true, false]),
-        pieceEvidence('mesh 500', [500, 500], [true, true]),
+        pieceEvidence('mesh 12', [piece(400, true), piece(600, false)]),
+        pieceEvidence('mesh 500', [piece(500, true), piece(500, true)]),
       ],
       whole: [],
     };
@@ -136,6 +145,39 @@ describe('the table of verdicts', () => {
     const some = cullRows(document, simpler, known, asked);
     expect(some[0]!.reachedBytes).toBeNull();
     expect(unreachedOf(document, some, pieces)).toBe(0);
+  });
+
+  it('says of what is left out in part how many pieces go, and what all of them cost', () => {
+    const pieces = {
+      engine: 'a build',
+      meshes: [
+        pieceEvidence('mesh 500', [
+          { ...piece(300, true), ways: waysOf(['seen', 'bounced']) },
+          { ...piece(300, true), ways: waysOf(['shadowed']), cost: 0.001 },
+          piece(100, true),
+          piece(300, false),
+        ]),
+      ],
+      whole: [],
+    };
+    const gone = { count: 4, pieces: packMet([1, 2], 4), bytesShare: 0.4, costShare: 0.001, nits: 5 };
+    const inPart = verdicts.map((v): Verdict =>
+      v.reason === 'evidence' ? { ...v, keep: true, reason: 'in-part' } : v,
+    );
+    const all = cullRows(document, inPart, indexed({ ...evidence, pieces }), asked, {}, { 'mesh 500': gone });
+    const roof = all.find((r) => r.name === 'Roof')!;
+    expect(roof.words).toBe('kept but for 2 of 4 pieces: its shadow, 0.2 % of the light');
+    expect(roof.inPart).toMatchObject({ leftOut: 2, of: 4 });
+    expect(pieceWords(roof.pieces)).toBe('Rays came to 3 of 4 pieces: 1 seen, 1 for their shadow, 1 only near.');
+    expect(sifted(all, 'in part', '')).toEqual([roof]);
+    const cost = all.find((r) => r.name === 'Cellar')!.cost! + 0.001;
+    expect(sumsOf(all, { 'mesh 500': gone })).toMatchObject({
+      inPart: 1,
+      piecesLeftOut: 2,
+      pieces: 4,
+      leftOut: 1,
+      cost,
+    });
   });
 });
 

@@ -3,17 +3,21 @@
 import {
   type CullAsked,
   type CullEvidence,
+  type LeftOutPieces,
   type ObjectEvidence,
+  type PieceEvidence,
   type StandIn,
   type Verdict,
   costShare,
+  countMet,
   isLeftOut,
+  meshBytes,
   objectBytes,
   reachedBytes,
   unreachedBytes,
   verdictWords,
 } from '@variscen/core/cull';
-import type { SceneDocument } from '@variscen/core/scene';
+import type { SceneDocument, SceneMesh } from '@variscen/core/scene';
 
 export interface CullRow {
   /** Index of the node. */
@@ -27,13 +31,23 @@ export interface CullRow {
   readonly triangles: number;
   /** So many of them are loaded where it is simplified; null: it is not. */
   readonly simplerTriangles: number | null;
+  /** Some of the pieces of its meshes are left out, so many of so many, bytes; null: none are. */
+  readonly inPart: InPart | null;
   readonly bytes: number;
-  /** Of them, of pieces that rays reached; null: all, or it is not known. */
+  /** Of them, of pieces that rays reached and that stay; null: all, or it is not known. */
   readonly reachedBytes: number | null;
+  /** What was measured of the pieces of its meshes. */
+  readonly pieces: readonly PieceEvidence[];
   /** Of the picture's light it may change; null: not measured. */
   readonly cost: number | null;
   readonly decided: 'pinned' | 'left out' | null;
   readonly isMet: boolean | null;
+}
+
+interface InPart {
+  readonly leftOut: number;
+  readonly of: number;
+  readonly bytes: number;
 }
 
 export interface CullEvidenceIndex {
@@ -58,11 +72,16 @@ export function cullRows(
   known: CullEvidenceIndex | null,
   asked: Pick<CullAsked, 'keep' | 'leaveOut'>,
   standIns: Readonly<Record<string, StandIn>> = {},
+  pieces: LeftOutPieces['meshes'] = {},
 ): CullRow[] {
   const bytes = objectBytes(document);
+  const gone = objectBytes(document, (m) => meshBytes(m) * (pieces[m.blob]?.bytesShare ?? 0));
   const reached = objectBytes(document, reachedBytes(known?.evidence.pieces));
-  const reachedOf = (path: string): number | null =>
-    reached.get(path)! < bytes.get(path)! ? reached.get(path)! : null;
+  const reachedOf = (path: string, leftOut = 0): number | null => {
+    const left = Math.max(0, reached.get(path)! - leftOut);
+    return left < bytes.get(path)! ? left : null;
+  };
+  const measured = new Map(known?.evidence.pieces?.meshes.map((m) => [m.mesh, m]));
   const keep = new Set(asked.keep);
   const byHand = new Set(asked.leaveOut);
   return verdicts.flatMap((verdict): CullRow[] => {
@@ -76,6 +95,7 @@ export function cullRows(
     const triangles = meshes.reduce((n, m) => n + m.triangles, 0);
     const simplerTriangles =
       verdict.reason === 'simplified' ? meshes.reduce((n, m) => n + (standIns[m.blob] ?? m).triangles, 0) : null;
+    const inPart = verdict.reason === 'in-part' ? inPartOf(meshes, pieces, gone.get(path) ?? 0) : null;
     const unmetCost = isUnmet ? 0 : null;
     return [
       {
@@ -92,17 +112,28 @@ export function cullRows(
                 object,
                 isMeasured ? known!.evidence : null,
                 simplerTriangles === null ? undefined : simplerTriangles / triangles,
+                inPart ?? undefined,
               ),
         triangles,
         simplerTriangles,
+        inPart,
         bytes: bytes.get(path) ?? 0,
-        reachedBytes: simplerTriangles === null ? reachedOf(path) : null,
+        pieces: simplerTriangles === null ? [...new Set(meshes)].flatMap((m) => measured.get(m.blob) ?? []) : [],
+        reachedBytes: simplerTriangles === null ? reachedOf(path, inPart?.bytes) : null,
         cost: object ? costShare(object) : unmetCost,
         decided: decidedOf(keep.has(path), byHand.has(path)),
         isMet: isMeasured ? object !== undefined : null,
       },
     ];
   });
+}
+function inPartOf(meshes: readonly SceneMesh[], pieces: LeftOutPieces['meshes'], bytes: number): InPart {
+  const own = meshes.flatMap((m) => pieces[m.blob] ?? []);
+  return {
+    leftOut: own.reduce((n, m) => n + countMet(m.pieces, m.count), 0),
+    of: own.reduce((n, m) => n + m.count, 0),
+    bytes,
+  };
 }
 function decidedOf(isPinned: boolean, isByHand: boolean): CullRow['decided'] {
   if (isPinned) return 'pinned';
@@ -125,11 +156,12 @@ export function inOrder(rows: readonly CullRow[], { by, isDown }: CullOrder): Cu
   return [...rows].sort((a, b) => sign * compare(a, b) || a.node - b.node);
 }
 
-export const CULL_SIEVES = ['all', 'left out', 'simplified', 'kept', 'not met', 'decided'] as const;
+export const CULL_SIEVES = ['all', 'left out', 'in part', 'simplified', 'kept', 'not met', 'decided'] as const;
 export type CullSieve = (typeof CULL_SIEVES)[number];
 const PASSES: Readonly<Record<CullSieve, (r: CullRow) => boolean>> = {
   all: () => true,
   'left out': (r) => isLeftOut(r.verdict),
+  'in part': (r) => r.inPart !== null,
   simplified: (r) => r.simplerTriangles !== null,
   kept: (r) => r.verdict.keep,
   'not met': (r) => r.isMet === false,
@@ -151,14 +183,19 @@ export interface CullSums {
   /** Of those that are simplified, whole and as they are loaded. */
   readonly wholeTriangles: number;
   readonly simplerTriangles: number;
-  /** What those that are left out gave to the picture, as measured; null where some were not. */
+  /** Objects of which pieces are left out, and so many pieces, of the meshes that they show. */
+  readonly inPart: number;
+  readonly piecesLeftOut: number;
+  readonly pieces: number;
+  /** What all that is left out gave to the picture, as measured; null where some was not. */
   readonly cost: number | null;
 }
-export function sumsOf(rows: readonly CullRow[]): CullSums {
+export function sumsOf(rows: readonly CullRow[], pieces: LeftOutPieces['meshes'] = {}): CullSums {
   let leftOut = 0;
   let triangles = 0;
   let leftOutTriangles = 0;
-  let cost: number | null = 0;
+  const meshes = Object.values(pieces);
+  let cost: number | null = meshes.reduce((n, m) => n + m.costShare, 0);
   const simplified = rows.filter((r) => r.simplerTriangles !== null);
   for (const r of rows) {
     triangles += r.triangles;
@@ -175,6 +212,9 @@ export function sumsOf(rows: readonly CullRow[]): CullSums {
     simplified: simplified.length,
     wholeTriangles: simplified.reduce((n, r) => n + r.triangles, 0),
     simplerTriangles: simplified.reduce((n, r) => n + r.simplerTriangles!, 0),
+    inPart: rows.filter((r) => r.inPart).length,
+    piecesLeftOut: meshes.reduce((n, m) => n + countMet(m.pieces, m.count), 0),
+    pieces: meshes.reduce((n, m) => n + m.count, 0),
     cost,
   };
 }

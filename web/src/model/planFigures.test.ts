@@ -12,6 +12,7 @@ const trace = (over: Partial<PlannedTrace>): PlannedTrace =>
     expectedFrom: 'camera',
     droppedCount: 0,
     simplifiedCount: 0,
+    inPartCount: 0,
     turnsBytes: 0,
     slower: 1,
     isRefused: false,

@@ -42,6 +42,7 @@ export interface PlanFigures {
   readonly isWhole: boolean;
   readonly droppedObjects: number;
   readonly simplifiedObjects: number;
+  readonly inPartObjects: number;
   readonly culls: boolean;
   /** Different frames, each once. */
   readonly frames: readonly string[];
@@ -91,6 +92,7 @@ export function figuresOf({ traces }: Plan): PlanFigures {
     isWhole: traces.every((t) => t.processBytes !== null),
     droppedObjects: traces.reduce((n, t) => n + t.droppedCount, 0),
     simplifiedObjects: traces.reduce((n, t) => n + t.simplifiedCount, 0),
+    inPartObjects: traces.reduce((n, t) => n + t.inPartCount, 0),
     culls: traces.some((t) => t.culls),
     frames: [...new Set(traces.map((t) => `${t.widthPx} × ${t.heightPx}`))],
   };

@@ -29,6 +29,7 @@ export async function cull(scenes: SceneStore, w: CullWish): Promise<Culled> {
     byEvidence: new Set(w.byEvidence),
     nits: new Map(),
     standIns: new Map(Object.entries(w.standIns)),
+    pieces: new Map(Object.entries(w.pieces)),
   };
   const asked = { ...camera, cull: { ...camera.cull, leaveOut: ASKED } };
   const view = look.through(asked, named);

@@ -81,7 +81,7 @@ export class SceneStore {
   async namedFor({ cull }: Pick<CameraSettings, 'cull'>): Promise<NamedObjects | undefined> {
     const plan = cull?.plan;
     if (plan === undefined) return undefined;
-    return this.cullPlans.get(plan, async () => namedBy(unpackCullPlan(await bytesOf(plan))));
+    return this.cullPlans.get(plan, async () => namedBy(unpackCullPlan(await bytesOf(plan)), undefined));
   }
   /** Once it was read. */
   lut(hash: string): Lut | undefined {

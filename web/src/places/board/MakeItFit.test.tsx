@@ -34,6 +34,7 @@ const KEPT = {
   simplifies: false,
   byEvidence: [],
   standIns: {},
+  pieces: { engine: '', meshes: {} },
   nits: {},
   from: [],
 };

@@ -42,6 +42,12 @@ export function OneCell({ project, cell }: { project: Project; cell: BoardCell }
             <span>Peak memory</span>
             <b>{bytes(render.peakBytes)}</b>
             {render.leftOut && <LeftOut objects={render.droppedObjects} cost={render.leftOut} />}
+            {render.inPartObjects > 0 && (
+              <>
+                <span>Pieces left out</span>
+                <b>of {plural(render.inPartObjects, 'object')}</b>
+              </>
+            )}
             {render.simplifiedObjects > 0 && (
               <>
                 <span>Simplified</span>

@@ -33,6 +33,7 @@ export function PlanSummary({ plan }: { plan: Plan }) {
         <>
           <Line of="… without culling">{bytes(f.mostBytesWithoutCulling)}</Line>
           <Line of="Left out">{plural(f.droppedObjects, 'object')}</Line>
+          {f.inPartObjects > 0 && <Line of="Pieces left out">of {plural(f.inPartObjects, 'object')}</Line>}
           {f.simplifiedObjects > 0 && <Line of="Simplified">{plural(f.simplifiedObjects, 'object')}</Line>}
         </>
       )}

@@ -33,6 +33,7 @@ const trace = (n: number, over: Partial<PlannedTrace> = {}): PlannedTrace => ({
   dropped: [],
   droppedCount: 0,
   simplifiedCount: 0,
+  inPartCount: 0,
   turnsBytes: 0,
   slower: 1,
   isRefused: false,

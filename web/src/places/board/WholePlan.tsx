@@ -190,6 +190,7 @@ function TraceDetails({ line }: { line: PlannedLine }) {
           <div className="dim">{plural(t.lightings, 'lighting')}: their light is kept apart, which takes film</div>
         )}
         {t.droppedCount > 0 && <Dropped trace={t} />}
+        {t.inPartCount > 0 && <div className="dim">pieces of {plural(t.inPartCount, 'object')} left out</div>}
         {t.simplifiedCount > 0 && <div className="dim">{plural(t.simplifiedCount, 'object')} simplified</div>}
       </div>
     </div>

@@ -10,12 +10,12 @@ export interface CulledWords {
 }
 
 /** @returns null: the picture is the one with everything loaded, or it is not known what was left out */
-export function culledWords({ leftOut, droppedObjects, simplifiedObjects }: Render): CulledWords | null {
+export function culledWords({ leftOut, droppedObjects, inPartObjects, simplifiedObjects }: Render): CulledWords | null {
   const ways: CulledWords[] = [];
   if (leftOut) {
     const cost = percent(leftOut.atMostShare);
-    const long = `${plural(droppedObjects, 'object')} left out, which cost at most ${cost} of its light.`;
-    ways.push({ short: `lean, ≤ ${cost}`, long });
+    const gone = leftOutWords(droppedObjects, inPartObjects);
+    ways.push({ short: `lean, ≤ ${cost}`, long: `${gone} left out, which cost at most ${cost} of its light.` });
   }
   if (simplifiedObjects > 0) {
     const long = `${plural(simplifiedObjects, 'object')} that the camera does not see itself simplified.`;
@@ -23,4 +23,11 @@ export function culledWords({ leftOut, droppedObjects, simplifiedObjects }: Rend
   }
   if (!ways.length) return null;
   return { short: ways.map((w) => w.short).join(', '), long: ways.map((w) => w.long).join(' ') };
+}
+
+function leftOutWords(objects: number, inPart: number): string {
+  if (!inPart) return plural(objects, 'object');
+  return objects
+    ? `${plural(objects, 'object')} and pieces of ${plural(inPart, 'other')}`
+    : `Pieces of ${plural(inPart, 'object')}`;
 }

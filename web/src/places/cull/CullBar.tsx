@@ -97,19 +97,19 @@ export function CullBar({ project, index, camera, cull }: Props) {
         <CullRules project={project} camera={camera} />
       </div>
       <div className={styles.outcome} role="status">
-        <Outcome rows={rows} simplifies={asked.simplifies} isSimplifying={cull.isSimplifying} />
+        <Outcome rows={rows} pieces={cull.pieces} simplifies={asked.simplifies} isSimplifying={cull.isSimplifying} />
         {culled && <Memory kept={culled.bytes} whole={culled.wholeBytes} unreached={unreached} lookedUp={lookedUp} />}
       </div>
     </section>
   );
 }
 
-interface OutcomeProps extends Pick<CullState, 'rows' | 'isSimplifying'> {
+interface OutcomeProps extends Pick<CullState, 'rows' | 'pieces' | 'isSimplifying'> {
   readonly simplifies: boolean;
 }
-function Outcome({ rows, simplifies, isSimplifying }: OutcomeProps) {
+function Outcome({ rows, pieces, simplifies, isSimplifying }: OutcomeProps) {
   if (!rows.length) return <p className="dim">Working it out …</p>;
-  const sums = sumsOf(rows);
+  const sums = sumsOf(rows, pieces.meshes);
   return (
     <>
       {(sums.leftOut > 0 || !sums.simplified) && <LeftOut sums={sums} />}
@@ -132,7 +132,7 @@ function Outcome({ rows, simplifies, isSimplifying }: OutcomeProps) {
 }
 
 function LeftOut({ sums }: { sums: CullSums }) {
-  if (!sums.leftOut)
+  if (!sums.leftOut && !sums.piecesLeftOut)
     return (
       <p>
         Nothing of {plural(sums.objects, 'object')} is left out. The picture is the same to the bit; of meshes and
@@ -143,9 +143,11 @@ function LeftOut({ sums }: { sums: CullSums }) {
     <p>
       <b>{plural(sums.leftOut, 'object')}</b> of {count(sums.objects)} left out, {count(sums.leftOutTriangles)} of{' '}
       {plural(sums.triangles, 'triangle')}.{' '}
+      {sums.piecesLeftOut > 0 &&
+        `Of ${plural(sums.inPart, 'other')} ${count(sums.piecesLeftOut)} of ${plural(sums.pieces, 'piece')} go, which the camera does not see itself. `}
       {sums.cost === null
         ? 'What some of them gave to the picture was not measured.'
-        : `By what was measured they brought or kept away ${shareWords(sums.cost)} of its light; what leaving them out costs at most is said by each render.`}
+        : `By what was measured all that brought or kept away ${shareWords(sums.cost)} of its light; what leaving them out costs at most is said by each render.`}
     </p>
   );
 }

@@ -1,7 +1,7 @@
 // Every object with its verdict and figures; only rows in sight exist. Many are pinned or left out at once.
 import { Select } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type CullAsked, isLeftOut, percent as shareWords } from '@variscen/core/cull';
+import { type CullAsked, isLeftOut, percent as shareWords, pieceWords } from '@variscen/core/cull';
 import { type KeyboardEvent, type MouseEvent, useEffect, useMemo, useRef, useState } from 'react';
 import {
   CULL_SIEVES,
@@ -305,7 +305,7 @@ function Row({ row, place, startPx, isSelected, onClick }: RowProps) {
       <span role="gridcell" className={styles.number}>
         {count(row.triangles)}
       </span>
-      <span role="gridcell" className={styles.number} title={pieceWords(row)}>
+      <span role="gridcell" className={styles.number} title={wordsOfPieces(row)}>
         {row.reachedBytes !== null && <span className="faint">{bytes(row.reachedBytes)} of </span>}
         {bytes(row.bytes)}
       </span>
@@ -316,8 +316,12 @@ function Row({ row, place, startPx, isSelected, onClick }: RowProps) {
   );
 }
 
-const pieceWords = ({ reachedBytes }: CullRow): string | undefined =>
-  reachedBytes === null ? undefined : 'Of the pieces that rays reached in the measurement; the others are not loaded.';
+function wordsOfPieces({ pieces, reachedBytes, inPart }: CullRow): string | undefined {
+  if (!pieces.length) return undefined;
+  const left = inPart ? ` ${plural(inPart.leftOut, 'piece')} left out.` : '';
+  const rest = reachedBytes === null ? '' : ' No others are loaded.';
+  return `${pieceWords(pieces)}${left}${rest}`;
+}
 
 /** Loaded, left out, or decided by hand: by shape. */
 function Mark({ row }: { row: CullRow }) {

@@ -1,6 +1,6 @@
 // What the Cull place shows and does: the plan of a camera, what was measured of it, and what it comes to.
 import type { Camera, CullRequest, Project, Variant } from '@variscen/contract';
-import { type CullAsked, type CullEvidence, type CullPlan, candidatesOf, letGo } from '@variscen/core/cull';
+import { type CullAsked, type CullEvidence, type CullPlan, NO_PIECES, leftOutFor } from '@variscen/core/cull';
 import type { ResolvedState, SceneIndex } from '@variscen/core/looks';
 import type { CameraSettings } from '@variscen/core/scene';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
@@ -15,6 +15,8 @@ import { useSession } from '../../session/projectSession.ts';
 import { sayError } from '../../ui/notify.ts';
 
 const NOTHING: CullAsked = { barShare: null, keep: [], leaveOut: [], simplifies: false };
+type Named = Pick<CullPlan, 'byEvidence' | 'pieces'>;
+const NOTHING_NAMED: Named = { byEvidence: [], pieces: NO_PIECES };
 const NO_STAND_INS: CullPlan['standIns'] = {};
 /** A list is tried so long after the slider was moved last. */
 const SETTLED_MS = 60;
@@ -32,6 +34,8 @@ export interface CullState {
   readonly measured: Measured | undefined;
   readonly culled: Culled | undefined;
   readonly rows: readonly CullRow[];
+  /** What is left out of the meshes of what stays. */
+  readonly pieces: CullPlan['pieces'];
   /** 0…1 while a look is taken; null: none is. */
   readonly looking: number | null;
   /** As the slider is moved. */
@@ -56,16 +60,17 @@ export function useCull({ project, index, state, camera, variant }: Shown): Cull
   const kept = useMemo((): CullAsked => (plan ? askedOf(plan) : NOTHING), [plan]);
   const asked = draft ?? kept;
   const known = measured?.known ?? null;
-  const byEvidence = useMemo(
-    () => (draft || !plan ? namedNow(index, known?.evidence, asked) : plan.byEvidence),
+  const named = useMemo(
+    () => (draft || !plan ? namedNow(index, known?.evidence, asked) : plan),
     [index, known, asked, draft, plan],
   );
   // while something else is tried those of the plan are shown: which others there will be is found out by making them
   const standIns = asked.simplifies && plan ? plan.standIns : NO_STAND_INS;
-  const culled = useCulled(project, state, camera, asked, byEvidence, standIns);
+  const culled = useCulled(project, state, camera, asked, named, standIns);
   const rows = useMemo(
-    () => (index && culled ? cullRows(index.document, culled.verdicts, known, asked, standIns) : []),
-    [index, culled, known, asked, standIns],
+    () =>
+      index && culled ? cullRows(index.document, culled.verdicts, known, asked, standIns, named.pieces.meshes) : [],
+    [index, culled, known, asked, standIns, named],
   );
   const looks = useLooks(project, camera, variant);
   return {
@@ -75,6 +80,7 @@ export function useCull({ project, index, state, camera, variant }: Shown): Cull
     measured,
     culled,
     rows,
+    pieces: named.pieces,
     looking: looks.fraction,
     tryBar: (barShare) => tryAsked({ ...asked, barShare }),
     keepAsked,
@@ -133,13 +139,9 @@ const mutable = ({ barShare, keep, leaveOut, simplifies }: CullAsked) => ({
 });
 
 /** What evidence would name, as it is asked now. */
-function namedNow(
-  index: SceneIndex | undefined,
-  evidence: CullEvidence | undefined,
-  { barShare, keep, leaveOut }: CullAsked,
-): readonly string[] {
-  if (barShare === null || !index || !evidence) return [];
-  return letGo(candidatesOf(evidence, index.document, new Set([...keep, ...leaveOut])), barShare);
+function namedNow(index: SceneIndex | undefined, evidence: CullEvidence | undefined, asked: CullAsked): Named {
+  if (!index || !evidence) return NOTHING_NAMED;
+  return leftOutFor(asked, evidence, index.document);
 }
 
 const evidenceKey = (projectId: string) => ['evidence', projectId];
@@ -169,7 +171,7 @@ function useCulled(
   state: ResolvedState | undefined,
   camera: Camera,
   { keep, leaveOut }: CullAsked,
-  byEvidence: readonly string[],
+  { byEvidence, pieces }: Named,
   standIns: CullPlan['standIns'],
 ): Culled | undefined {
   const [culled, setCulled] = useState<{ readonly of: string; readonly is: Culled }>();
@@ -177,7 +179,7 @@ function useCulled(
   useEffect(() => {
     if (!state || sceneHash === undefined) return;
     const stop = new AbortController();
-    const named = { keep, byHand: leaveOut, byEvidence, standIns };
+    const named = { keep, byHand: leaveOut, byEvidence, standIns, pieces: pieces.meshes };
     const wish = cullWish(sceneHash, state, camera.settings as CameraSettings, named);
     const settled = setTimeout(() => {
       culledBy(wish, stop.signal)
@@ -190,7 +192,7 @@ function useCulled(
       clearTimeout(settled);
       stop.abort(new Error('Another list is tried.'));
     };
-  }, [sceneHash, state, camera.id, camera.settings, keep, leaveOut, byEvidence, standIns]);
+  }, [sceneHash, state, camera.id, camera.settings, keep, leaveOut, byEvidence, pieces, standIns]);
   return culled?.of === camera.id ? culled.is : undefined;
 }
 

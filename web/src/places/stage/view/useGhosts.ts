@@ -22,7 +22,7 @@ export function useGhosts({ project, sceneHash, shown }: StagePanelProps['stage'
     if (!asks || !camera || !index || !state) return;
     const stop = new AbortController();
     const { keep = [], leaveOut: byHand = [], byEvidence = [] } = plan ?? {};
-    const named = { keep, byHand, byEvidence, standIns: {} };
+    const named = { keep, byHand, byEvidence, standIns: {}, pieces: {} };
     const settled = setTimeout(() => {
       culledBy(cullWish(sceneHash, state, settings, named), stop.signal)
         .then(({ verdicts }) => {
