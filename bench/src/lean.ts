@@ -89,7 +89,11 @@ export async function leanSuite(emit: Emit): Promise<void> {
 }
 const quicker = (a: Taken | undefined, b: Taken): Taken => (a && a.wholeS <= b.wholeS ? a : b);
 
-function tellProof(emit: Emit, name: string, { whole, culled, netShare, noiseShare, atMostShare }: Proof): void {
+function tellProof(
+  emit: Emit,
+  name: string,
+  { whole, culled, netShare, noiseShare, atMostShare, pixelShare, finalNoiseShare }: Proof,
+): void {
   const secondsOf = (s: ProofSide) => s.loadS + s.traceS;
   const of = 'all of it loaded';
   const ratio = secondsOf(culled) / secondsOf(whole);
@@ -98,6 +102,13 @@ function tellProof(emit: Emit, name: string, { whole, culled, netShare, noiseSha
   emit({ name: `${name}-proof-peak`, value: peak / MIB, unit: 'MiB', ratio: peak / whole.peakBytes, of });
   emit({ name: `${name}-proof-lost`, value: Math.abs(netShare) * 100, unit: '% of the light' });
   emit({ name: `${name}-proof-noise`, value: noiseShare * 100, unit: '% of the light, one standard deviation' });
+  emit({
+    name: `${name}-proof-difference`,
+    value: pixelShare * 100,
+    unit: '% of the mean a pixel, noise taken out',
+    ratio: pixelShare / finalNoiseShare,
+    of: 'the noise of a Final',
+  });
   if (atMostShare !== null)
     emit({ name: `${name}-proof-lost-at-most`, value: atMostShare * 100, unit: '% of the light' });
 }

@@ -211,13 +211,17 @@ describe('what a camera leaves out', () => {
     expect(proof.culled.objects).toBe(proof.whole.objects);
     expect(proof.differingPixels).toBeGreaterThan(0);
     expect(Math.abs(proof.netShare)).toBeLessThan(0.001);
+    expect(proof.pixelShare).toBeLessThan(proof.finalNoiseShare);
     // a file of what the camera needs holds it as simple
     const inFile = (await readGlb(await splitOf(p))).listMeshes().find((m) => m.getName().startsWith('Ball'))!;
     expect(inFile.listPrimitives()[0]!.getIndices()!.getCount() / 3).toBe(standIn!.triangles);
 
     // without it the picture would be another: its shadow falls into the frame
     await setPlan(p, { leaveOut: ['Ball'] });
-    expect((await prove(p)).netShare).toBeGreaterThan(0.02);
+    const lost = await prove(p);
+    expect(lost.netShare).toBeGreaterThan(0.02);
+    expect(lost.pixelShare).toBeGreaterThan(lost.finalNoiseShare);
+    expect(lost.pixelShare).toBeGreaterThan(lost.chanceShare);
 
     // pinned it is whole
     const pinned = await setPlan(p, { simplifies: true, keep: ['Ball'] });
@@ -330,7 +334,8 @@ describe('what a camera leaves out', () => {
     const p = await projectWithScene(f, 'Proof');
     const evidence = await measure(p);
     const same = await prove(p);
-    expect(same).toMatchObject({ differingPixels: 0, absoluteShare: 0, atMostShare: null, leftOut: [] });
+    expect(same).toMatchObject({ differingPixels: 0, absoluteShare: 0, atMostShare: null, leftOut: [], pixelShare: 0 });
+    expect(same.finalNoiseShare).toBeGreaterThan(0);
     expect(same.culledRgb).toEqual(same.wholeRgb);
     const seen = [...evidence.objects].sort((a, b) => b.sight.seen - a.sight.seen)[0]!;
     await setPlan(p, { leaveOut: [seen.path] });

@@ -8,6 +8,7 @@ export * from './meetings.ts';
 export * from './metNodes.ts';
 export * from './namedByEvidence.ts';
 export * from './objectBytes.ts';
+export * from './paired.ts';
 export * from './pieceWords.ts';
 export * from './pieces.ts';
 export * from './proof.ts';

@@ -31,6 +31,13 @@ export interface ProofAbout {
   readonly absoluteShare: number;
   /** By how much noise alone lets the sum of all differences stray, one standard deviation, to the same. */
   readonly noiseShare: number;
+  /**
+   * By how much a pixel differs, root mean square, with the noise taken out, to the mean of all; how much of that may
+   * be by chance; and the noise of a Final, to the same (paired.ts).
+   */
+  readonly pixelShare: number;
+  readonly chanceShare: number;
+  readonly finalNoiseShare: number;
   /** What was said of it while it was rendered; null: nothing was left out. */
   readonly atMostShare: number | null;
   /** Paths of objects that are left out; the pixels refer to them by place. */

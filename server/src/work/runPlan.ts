@@ -1,5 +1,12 @@
 // What each trace of a plan would load, drop and take.
-import { type NamedObjects, culls as cullsAnything, isInPart, isLeftOut, isSimplified, uncut } from '@variscen/core/cull';
+import {
+  type NamedObjects,
+  culls as cullsAnything,
+  isInPart,
+  isLeftOut,
+  isSimplified,
+  uncut,
+} from '@variscen/core/cull';
 import { type ResolvedState, SceneIndex, resolve } from '@variscen/core/looks';
 import {
   type CameraSettings,

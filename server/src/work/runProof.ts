@@ -1,7 +1,14 @@
 // Traces a small picture of what a camera leaves of the scene, then one of all of it, at the same seeds, and holds them
 // against each other.
 import { availableParallelism } from 'node:os';
-import { type Proof, type ProofSide, packProof, uncut } from '@variscen/core/cull';
+import {
+  type Proof,
+  type ProofSide,
+  type TwiceRendered,
+  packProof,
+  pairedDifference,
+  uncut,
+} from '@variscen/core/cull';
 import { gradeOf } from '@variscen/core/looks';
 import { luminanceAt, toDisplay, unpackLut } from '@variscen/core/image';
 import { type SceneDocument, poseFor } from '@variscen/core/scene';
@@ -28,11 +35,14 @@ import { openScene } from './openScene.ts';
 import type { ProofTask } from './tasks.ts';
 
 const WIDTH_PX = 512;
+/** In two halves, whose noise is independent: the second has samples that are far from those of the first. */
 const SAMPLES = 32;
+const SECOND_FROM = 4096;
 const SAMPLES_A_PASS = 4;
 
 interface Side extends ProofSide {
   readonly picture: Picture;
+  readonly halves: TwiceRendered;
   readonly leftOut: readonly string[];
 }
 
@@ -92,18 +102,28 @@ class Prover {
       const settings: RenderSettings = settingsOf(LOOKED_AT, size, selection);
       await engine.load(scene, settings, this.budgetBytes);
       const loadS = (performance.now() - began) / 1000;
-      const { seconds } = await engine.render({
-        camera: engineCamera(camera),
-        samples: SAMPLES,
-        samplesPerPass: SAMPLES_A_PASS,
-        onProgress: (p) => onProgress(p.fraction),
-      });
+      const half = (from: number, done: number) =>
+        engine.render(
+          {
+            camera: engineCamera(camera),
+            samples: SAMPLES / 2,
+            samplesPerPass: SAMPLES_A_PASS,
+            onProgress: (p) => onProgress(done + p.fraction / 2),
+          },
+          from,
+        );
+      const { seconds: firstS } = await half(0, 0);
+      const first = luminanceOf(engine.picture());
+      const { seconds: secondS } = await half(SECOND_FROM, 0.5);
+      const picture = engine.picture();
+      const second = luminanceOf(picture).map((both, i) => 2 * both - first[i]!);
       return {
-        picture: engine.picture(),
+        picture,
+        halves: { first, second },
         leftOut: engine.leftOut(),
         objects: selection.verdicts.filter((v) => v.keep).length,
         loadS,
-        traceS: seconds,
+        traceS: firstS + secondS,
         engineBytes: Object.values(engine.takenBytes()).reduce((a, b) => a + b, 0),
         peakBytes: await peakBytes(),
         isInPieces,
@@ -139,6 +159,8 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
   }
   const shareOf = (nits: number) => (light > 0 ? nits / light : 0);
   const doubt = doubtOf(culled.picture);
+  const paired = pairedDifference(whole.halves, culled.halves);
+  const ofMean = (nits: number) => shareOf(nits * pixels);
   return {
     widthPx,
     heightPx,
@@ -150,6 +172,9 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
     netShare: shareOf(net),
     absoluteShare: shareOf(absolute),
     noiseShare: shareOf(Math.sqrt(squares)), // as if each pixel's difference were by chance
+    pixelShare: ofMean(paired.difference),
+    chanceShare: ofMean(paired.chance),
+    finalNoiseShare: ofMean(paired.noise * Math.sqrt(SAMPLES / 2 / LOOKED_AT.samples)),
     atMostShare: leftOutReport(culled.picture, culled.leftOut)?.atMostShare ?? null,
     leftOut: culled.leftOut,
     nits,
@@ -158,4 +183,7 @@ function compared(whole: Side, culled: Side): Omit<Proof, 'wholeRgb' | 'culledRg
     object: doubt?.object ?? new Int32Array(pixels).fill(-1),
   };
 }
-const sideOf = ({ picture: _, leftOut: __, ...side }: Side): ProofSide => side;
+function luminanceOf({ rgba, width, height }: Picture): Float32Array {
+  return Float32Array.from({ length: width * height }, (_, i) => luminanceAt(rgba, i * 4));
+}
+const sideOf = ({ picture: _, halves: __, leftOut: ___, ...side }: Side): ProofSide => side;

@@ -323,17 +323,15 @@ function wordsOfPieces({ pieces, reachedBytes, inPart }: CullRow): string | unde
   return `${pieceWords(pieces)}${left}${rest}`;
 }
 
-/** Loaded, left out, or decided by hand: by shape. */
+/** Loaded, left out, left out in part, or decided by hand: by shape. */
 function Mark({ row }: { row: CullRow }) {
   const isOut = isLeftOut(row.verdict);
   return (
     <svg width="12" height="12" viewBox="0 0 12 12" fill="none" stroke="currentColor" strokeWidth="1.4" aria-hidden>
-      {isOut ? (
-        <rect x="2" y="2" width="8" height="8" strokeDasharray="2 2" />
-      ) : (
-        <rect x="2" y="2" width="8" height="8" fill="currentColor" />
-      )}
+      <rect x="2" y="2" width="8" height="8" {...(isOut || row.inPart ? { strokeDasharray: '2 2' } : FILLED)} />
+      {row.inPart && <rect x="2" y="6" width="8" height="4" stroke="none" {...FILLED} />}
       {row.decided && <path d="M6 0v12" stroke="var(--go)" strokeWidth="2" />}
     </svg>
   );
 }
+const FILLED = { fill: 'currentColor' } as const;

@@ -140,7 +140,15 @@ function outcomeOf(p: Proof): string {
   const isNoise = Math.abs(netShare) < TOLD * noiseShare;
   const told = isNoise ? `, no more than noise alone may (${shareWords(TOLD * noiseShare)})` : '';
   const light = `In all it ${way} ${shareWords(Math.abs(netShare))} of its light${told}; with noise, differences come to ${shareWords(absoluteShare)}.`;
-  return `${pixels} ${light}${atMostShare === null ? '' : ` At most ${shareWords(atMostShare)} was said while it was traced.`}`;
+  return `${pixels} ${light} ${pixelWords(p)}${atMostShare === null ? '' : ` At most ${shareWords(atMostShare)} was said while it was traced.`}`;
+}
+
+/** With the noise taken out, held against that of a picture as it is delivered. */
+function pixelWords({ pixelShare, chanceShare, finalNoiseShare }: Proof): string {
+  const noise = `a Final’s noise is ${shareWords(finalNoiseShare)}`;
+  if (pixelShare < chanceShare)
+    return `With the noise taken out no pixels are told apart: less than ${shareWords(chanceShare)} of the mean; ${noise}.`;
+  return `With the noise taken out a pixel is ${shareWords(pixelShare)} of the mean off; ${noise}.`;
 }
 
 interface PixelProps {
